@@ -1,0 +1,28 @@
+import { HOUR, type Instant } from '../instant'
+import { addBusinessDays, local, type Holidays, type Place } from '../calendar/local'
+
+/** How long a step waits after the one before it (the first: after the enrollment). */
+export interface Wait {
+  amount: number
+  unit: 'hours' | 'days' | 'business_days'
+}
+
+/**
+ * The instant a wait ends for somebody at `place`. Hours are elapsed hours; days and business days keep the
+ * wall-clock time there, across clock changes. Throws RangeError for an amount that is negative or not whole.
+ */
+export function afterWait(from: Instant, wait: Wait, place: Place, holidays: Holidays): Instant {
+  if (!Number.isInteger(wait.amount) || wait.amount < 0) throw new RangeError('A wait is a whole number from 0 on')
+  switch (wait.unit) {
+    case 'hours': return from + wait.amount * HOUR
+    case 'days': return local(from, place.zone).plus({ days: wait.amount }).toMillis()
+    case 'business_days': return addBusinessDays(from, wait.amount, place, holidays)
+  }
+}
+
+/** A wait in words: "at once", "2 hours later", "1 business day later". */
+export function waitInWords(wait: Wait): string {
+  if (wait.amount === 0) return 'at once'
+  const unit = { hours: 'hour', days: 'day', business_days: 'business day' }[wait.unit]
+  return `${wait.amount} ${unit}${wait.amount === 1 ? '' : 's'} later`
+}

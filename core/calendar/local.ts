@@ -1,0 +1,71 @@
+import { DateTime, IANAZone } from 'luxon'
+import type { Instant } from '../instant'
+
+/**
+ * Holidays by country ("US") or country and region ("US-WI"): ISO day -> name. Passed in from outside;
+ * a region's table is read together with its country's.
+ */
+export type Holidays = Readonly<Record<string, Readonly<Record<string, string>>>>
+
+/** Where somebody is, as far as the calendar needs it. */
+export interface Place {
+  /** IANA time zone name. */
+  zone: string
+  /** ISO 3166-1 alpha-2, or null where unknown. */
+  country: string | null
+  /** ISO 3166-2 subdivision without the country ("WI"), or null. */
+  region: string | null
+}
+
+/** Whether `name` is a time zone of the IANA database. */
+export function isZone(name: string): boolean {
+  return /^[A-Za-z][\w+\-/]*$/.test(name) && IANAZone.isValidZone(name)
+}
+
+/** The instant as a wall clock in `zone`. Throws RangeError for a zone nobody knows. */
+export function local(at: Instant, zone: string): DateTime {
+  const time = DateTime.fromMillis(at, { zone })
+  if (!time.isValid) throw new RangeError(`Unknown time zone "${zone}"`)
+  return time
+}
+
+/** ISO day ("2026-11-23") of the instant in `zone`. */
+export function localDay(at: Instant, zone: string): string {
+  return local(at, zone).toISODate()!
+}
+
+/** Minutes since local midnight by the wall clock, 0..1439. */
+export function minuteOfDay(at: Instant, zone: string): number {
+  const time = local(at, zone)
+  return time.hour * 60 + time.minute
+}
+
+/** The name of the holiday on `day` at `place`, or null. */
+export function holidayOn(day: string, place: Pick<Place, 'country' | 'region'>, holidays: Holidays): string | null {
+  if (!place.country) return null
+  const regional = place.region ? holidays[`${place.country}-${place.region}`]?.[day] : undefined
+  return regional ?? holidays[place.country]?.[day] ?? null
+}
+
+/** Monday to Friday and no holiday at `place`. `day` is an ISO day. */
+export function isBusinessDay(day: string, place: Pick<Place, 'country' | 'region'>, holidays: Holidays): boolean {
+  return DateTime.fromISO(day).weekday <= 5 && holidayOn(day, place, holidays) === null
+}
+
+/**
+ * The same wall-clock time `count` business days later at `place`. Zero gives the instant itself.
+ * A start on a weekend or holiday counts from there: one business day later is the next business day.
+ */
+export function addBusinessDays(at: Instant, count: number, place: Place, holidays: Holidays): Instant {
+  let time = local(at, place.zone)
+  for (let left = count; left > 0;) {
+    time = time.plus({ days: 1 })
+    if (isBusinessDay(time.toISODate()!, place, holidays)) left--
+  }
+  return time.toMillis()
+}
+
+/** Midnight that begins the instant's day in `zone`. */
+export function startOfDay(at: Instant, zone: string): Instant {
+  return local(at, zone).startOf('day').toMillis()
+}

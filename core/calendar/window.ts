@@ -1,0 +1,42 @@
+import type { Instant } from '../instant'
+import { holidayOn, local, type Holidays, type Place } from './local'
+
+/** A weekly stretch of hours by the wall clock: ISO weekdays 1 (Monday) to 7, minutes after midnight, `to` not included. */
+export interface Hours {
+  days: readonly number[]
+  from: number
+  to: number
+}
+
+function bounds(at: Instant, hours: Hours, zone: string): { from: Instant, to: Instant, weekday: number, day: string } {
+  const day = local(at, zone).startOf('day')
+  const wall = (minutes: number) => day.set({ hour: Math.floor(minutes / 60) % 24, minute: minutes % 60 })
+    .plus({ days: minutes >= 1440 ? 1 : 0 }).toMillis()
+  return { from: wall(hours.from), to: wall(hours.to), weekday: day.weekday, day: day.toISODate()! }
+}
+
+/** Whether the hours are open at that instant at `place`; closed all day on its holidays. */
+export function isOpen(at: Instant, hours: Hours, place: Place, holidays: Holidays): boolean {
+  const today = bounds(at, hours, place.zone)
+  return hours.days.includes(today.weekday) && at >= today.from && at < today.to && !holidayOn(today.day, place, holidays)
+}
+
+/**
+ * The first instant from `at` on at which the hours are open at `place`: `at` itself when they are open now.
+ * Throws RangeError where they never open within two years (no days, or from not before to).
+ */
+export function nextOpen(at: Instant, hours: Hours, place: Place, holidays: Holidays): Instant {
+  let time = at
+  for (let tries = 0; tries < 732; tries++) {
+    const today = bounds(time, hours, place.zone)
+    const open = hours.days.includes(today.weekday) && today.from < today.to && !holidayOn(today.day, place, holidays)
+    if (open && time < today.to) return Math.max(time, today.from)
+    time = local(time, place.zone).startOf('day').plus({ days: 1 }).toMillis()
+  }
+  throw new RangeError('These hours never open')
+}
+
+/** When the hours that are open at `at` close; null when they are closed then. */
+export function closesAt(at: Instant, hours: Hours, place: Place, holidays: Holidays): Instant | null {
+  return isOpen(at, hours, place, holidays) ? bounds(at, hours, place.zone).to : null
+}

@@ -1,0 +1,180 @@
+import { DAY, MINUTE } from '../instant'
+import { isZone } from '../calendar/local'
+import type { Course } from './course'
+import type { Because } from './effects'
+import type { Happening, OutcomeDetails } from './happenings'
+import type { Consequence, Outcome } from './playbook'
+import { advance, endAll, endEnrollment, makeTask, moveStage, touch } from './progress'
+import { attemptsOf, colleaguesOf, companyOf, fullName, ofProspect, openEnrollments, usableEmail, usablePhones, type Enrollment, type Prospect, type Task } from './situation'
+
+type CallLogged = Extract<Happening, { kind: 'callLogged' }>
+
+/** The open task a logged call answers: the one named, else what is due for this person by phone. */
+export function taskInHand(course: Course, prospect: Prospect, taskId: string | null): Task | null {
+  const open = ofProspect(course.situation, 'task', prospect.id).filter(task => task.state === 'open')
+  if (taskId) return open.find(task => task.id === taskId) ?? null
+  return open.filter(task => task.kind === 'call' || task.kind === 'call_back' || task.kind === 'follow_up')
+    .filter(task => task.dueAt <= course.now).sort((a, b) => a.lane - b.lane || a.dueAt - b.dueAt)[0] ?? null
+}
+
+/** The enrollment a call belongs to: its task's, else the one that waits on a promised call, else the one waiting at a call step. */
+function enrollmentInHand(course: Course, prospect: Prospect, task: Task | null): Enrollment | null {
+  const open = openEnrollments(course.situation, prospect.id)
+  return open.find(row => row.id === task?.enrollmentId) ?? open.find(row => row.state === 'paused') ?? null
+}
+
+/** Checks what the outcome asks for; each lack becomes a problem at its field. */
+function checkDetails(course: Course, outcome: Outcome, details: OutcomeDetails): void {
+  for (const ask of outcome.asks) {
+    if (ask === 'callBackAt' && details.callBackAt === undefined) course.refuse('callBackAt', 'When should the call back be?')
+    if (ask === 'reason' && !details.reason?.trim()) course.refuse('reason', 'Which reason did they give?')
+    if (ask === 'note' && !details.note?.trim()) course.refuse('note', 'This outcome wants a note')
+    if (ask === 'meeting' && !details.meeting) course.refuse('meeting', 'When is the meeting?')
+    if (ask === 'referral' && !`${details.referral?.firstName ?? ''}${details.referral?.lastName ?? ''}`.trim()) course.refuse('referral', 'Who is the right person?')
+  }
+  if (details.callBackAt !== undefined && details.callBackAt <= course.now) course.refuse('callBackAt', 'That time has passed')
+  if (details.meeting && details.meeting.startAt <= course.now) course.refuse('meeting', 'That time has passed')
+  if (details.meeting && !isZone(details.meeting.zone)) course.refuse('meeting', `Nobody knows the time zone "${details.meeting.zone}"`)
+}
+
+function applies(consequence: Consequence, attempts: number): boolean {
+  return (consequence.fromAttempt === undefined || attempts >= consequence.fromAttempt)
+    && (consequence.beforeAttempt === undefined || attempts < consequence.beforeAttempt)
+}
+
+/** What follows from a logged call: the touch, its task done, then every consequence of the outcome in order. */
+export function onCallLogged(course: Course, happening: CallLogged): void {
+  const prospect = course.situation.prospect[happening.prospectId]!
+  const outcome = course.playbook.outcomes[happening.outcomeId]
+  if (!outcome) return course.refuse('outcome', 'There is no such outcome')
+  if (happening.taskId && course.situation.task[happening.taskId]?.state !== 'open') {
+    return course.refuse('task', 'This has been dealt with already')
+  }
+  checkDetails(course, outcome, happening.details)
+  const because: Because = { by: 'outcome', id: outcome.id }
+  const task = taskInHand(course, prospect, happening.taskId)
+  const enrollment = enrollmentInHand(course, prospect, task)
+  const phoneId = happening.phoneId ?? usablePhones(course.situation, prospect.id)[0]?.id ?? null
+  touch(course, prospect, {
+    kind: 'call', countsAs: outcome.countsAs, outcomeId: outcome.id, phoneId, reason: happening.details.reason?.trim() || null,
+    enrollmentId: enrollment?.id ?? null, stepId: enrollment?.stepId ?? null,
+  }, because)
+  if (task) course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, because)
+  const attempts = attemptsOf(course.situation, prospect.id)
+  for (const consequence of outcome.consequences) {
+    if (applies(consequence, attempts)) follow(course, course.situation.prospect[prospect.id]!, enrollment, phoneId, consequence, happening.details, because)
+  }
+}
+
+function follow(course: Course, prospect: Prospect, enrollment: Enrollment | null, phoneId: string | null, consequence: Consequence, details: OutcomeDetails, because: Because): void {
+  switch (consequence.do) {
+    case 'advance':
+      if (enrollment && course.situation.enrollment[enrollment.id]!.state !== 'ended') advance(course, prospect, course.situation.enrollment[enrollment.id]!, because)
+      return
+    case 'callBack':
+      if (details.callBackAt === undefined) return
+      makeTask(course, prospect, { kind: 'call_back', lane: 1, title: 'Call back as promised', dueAt: details.callBackAt, ownerId: course.happening.actorId ?? prospect.ownerId }, because)
+      if (enrollment) course.change('pauseEnrollment', 'enrollment', enrollment.id, { state: 'paused', dueAt: null }, because)
+      return
+    case 'exit': {
+      const own = consequence.scope === 'cadence' && enrollment
+      if (own) endEnrollment(course, course.situation.enrollment[enrollment.id]!, consequence.as, because)
+      else endAll(course, prospect, consequence.scope === 'company' ? colleaguesOf(course.situation, prospect) : [], consequence.as, because)
+      return
+    }
+    case 'moveStage': {
+      const given = { reason: details.reason ?? null, note: details.note ?? null }
+      const people = consequence.scope === 'company' ? [prospect, ...colleaguesOf(course.situation, prospect)] : [prospect]
+      for (const person of people) {
+        const kind = course.playbook.stages[person.stageId]?.kind
+        const fits = consequence.onlyFrom ? consequence.onlyFrom.includes(person.stageId) : person === prospect || kind === 'open' || kind === 'parked'
+        if (fits) moveStage(course, person, consequence.to, given, because)
+      }
+      return
+    }
+    case 'setCompanyStanding': {
+      const company = companyOf(course.situation, prospect)
+      if (company) course.change('setCompanyStanding', 'company', company.id, { standing: consequence.to }, because)
+      return
+    }
+    case 'markNumber':
+      if (phoneId) course.change('markNumber', 'phone', phoneId, { standing: consequence.as }, because)
+      return
+    case 'stop':
+      return setStop(course, prospect, consequence.channel, true, because)
+    case 'makeTask':
+      makeTask(course, prospect, { kind: 'follow_up', lane: 2, title: consequence.title, dueAt: course.now + consequence.days * DAY }, because)
+      return
+    case 'bookMeeting':
+      return bookMeeting(course, prospect, details, because)
+    case 'openDeal': {
+      const company = companyOf(course.situation, prospect)
+      course.create('openDeal', 'deal', {
+        id: course.newId(), companyId: company?.id ?? null, prospectId: prospect.id, ownerId: prospect.ownerId ?? course.happening.actorId,
+        name: company?.name ?? fullName(prospect), state: 'open', likelihood: consequence.likelihood, openedAt: course.now,
+      }, because)
+      return
+    }
+    case 'addReferral':
+      return addReferral(course, prospect, details, because)
+  }
+}
+
+/** Sets or lifts a stop, and takes back what it forbids: queued mail, open calls. */
+export function setStop(course: Course, prospect: Prospect, channel: 'call' | 'email' | 'all', on: boolean, because: Because): void {
+  const patch = { ...(channel !== 'email' && { stopCall: on }), ...(channel !== 'call' && { stopEmail: on }) }
+  course.change('setStop', 'prospect', prospect.id, patch, because)
+  if (!on) return
+  const { stopCall, stopEmail } = course.situation.prospect[prospect.id]!
+  if (stopCall && stopEmail) endAll(course, prospect, [], 'stopped', because)
+  if (stopEmail) {
+    for (const message of ofProspect(course.situation, 'message', prospect.id)) {
+      if (message.state !== 'queued' && message.state !== 'held') continue
+      course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+      const enrollment = message.enrollmentId ? course.situation.enrollment[message.enrollmentId] : null
+      if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) advance(course, prospect, enrollment, because)
+    }
+  }
+  if (stopCall) {
+    for (const task of ofProspect(course.situation, 'task', prospect.id)) {
+      if (task.state !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
+      course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+      const enrollment = task.enrollmentId ? course.situation.enrollment[task.enrollmentId] : openEnrollments(course.situation, prospect.id).find(row => row.state === 'paused')
+      if (enrollment && enrollment.state !== 'ended' && enrollment.state !== 'waiting') advance(course, prospect, enrollment, because)
+    }
+  }
+}
+
+function bookMeeting(course: Course, prospect: Prospect, details: OutcomeDetails, because: Because): void {
+  const { meeting } = details
+  if (!meeting) return
+  const endAt = meeting.startAt + meeting.minutes * MINUTE
+  const appointment = course.create('bookMeeting', 'appointment', {
+    id: course.newId(), prospectId: prospect.id, userId: course.happening.actorId ?? prospect.ownerId, title: meeting.title.trim() || 'Meeting',
+    startAt: meeting.startAt, endAt, zone: meeting.zone, state: 'booked',
+  }, because)
+  const email = usableEmail(course.situation, prospect.id)
+  if (email && !prospect.stopEmail) {
+    course.create('queueEmail', 'message', {
+      id: course.newId(), prospectId: prospect.id, kind: 'invitation', enrollmentId: null, stepId: null, appointmentId: appointment.id,
+      emailId: email.id, senderId: appointment.userId, state: 'queued', sendAt: course.now, sentAt: null,
+    }, because)
+  }
+  makeTask(course, prospect, { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId }, because)
+}
+
+function addReferral(course: Course, prospect: Prospect, details: OutcomeDetails, because: Because): void {
+  const { referral } = details
+  if (!referral) return
+  const known = referral.knownId ? course.situation.prospect[referral.knownId] : null
+  const first = Object.values(course.playbook.stages).sort((a, b) => a.position - b.position)[0]!
+  const person = known ?? course.create('addPerson', 'prospect', {
+    id: course.newId(), companyId: prospect.companyId, ownerId: prospect.ownerId ?? course.happening.actorId, stageId: first.id,
+    firstName: referral.firstName.trim(), lastName: referral.lastName.trim(), title: referral.title?.trim() || null, zone: prospect.zone,
+    country: prospect.country, region: prospect.region, stopCall: false, stopEmail: false,
+  }, because)
+  if (!known && referral.email) course.create('addContact', 'email', { id: course.newId(), prospectId: person.id, address: referral.email, standing: 'ok', position: 0 }, because)
+  if (!known && referral.phone) course.create('addContact', 'phone', { id: course.newId(), prospectId: person.id, number: referral.phone, kind: 'work', standing: 'unverified', position: 0 }, because)
+  if (ofProspect(course.situation, 'task', person.id).some(task => task.state === 'open') || openEnrollments(course.situation, person.id).length) return
+  makeTask(course, person, { kind: 'follow_up', lane: 1, title: `Referred by ${fullName(prospect)}`, dueAt: course.now }, because)
+}

@@ -1,0 +1,71 @@
+import type { Id, Instant } from '../instant'
+import type { Because, Effect, EffectKind } from './effects'
+import type { Happening, Problem } from './happenings'
+import type { Playbook } from './playbook'
+import type { Entities, EntityName, Rows, Situation } from './situation'
+
+/**
+ * The work sheet of one reaction: effects as they are decided, and the situation as it stands after them, so that
+ * a later consequence sees what an earlier one did. Lives inside one call of `react` and never leaves it.
+ */
+export class Course {
+  readonly effects: Effect[] = []
+  readonly problems: Problem[] = []
+  private readonly copied = new Set<EntityName>()
+  private readonly world: Record<string, unknown>
+
+  constructor(
+    situation: Situation,
+    readonly playbook: Playbook,
+    readonly happening: Happening,
+    readonly newId: () => Id,
+  ) {
+    this.world = { ...situation }
+  }
+
+  /** The situation after the effects so far. */
+  get situation(): Situation {
+    return this.world as unknown as Situation
+  }
+
+  get now(): Instant {
+    return this.happening.at
+  }
+
+  /** Adds a row. */
+  create<E extends EntityName>(kind: EffectKind, entity: E, row: Entities[E], because: Because): Entities[E] {
+    this.rows(entity)[row.id] = row
+    this.effects.push({ kind, entity, id: row.id, before: null, after: row, because } as Effect)
+    return row
+  }
+
+  /** Changes fields of a row; fields that already have the value are left out, and nothing is recorded if none is left. */
+  change<E extends EntityName>(kind: EffectKind, entity: E, id: Id, patch: Partial<Entities[E]>, because: Because): void {
+    const row = this.rows(entity)[id]
+    if (!row) throw new Error(`The situation holds no ${entity} ${id}`)
+    const before: Partial<Entities[E]> = {}
+    const after: Partial<Entities[E]> = {}
+    for (const key of Object.keys(patch) as (keyof Entities[E])[]) {
+      if (row[key] !== patch[key]) {
+        before[key] = row[key]
+        after[key] = patch[key]
+      }
+    }
+    if (Object.keys(after).length === 0) return
+    this.rows(entity)[id] = { ...row, ...after }
+    this.effects.push({ kind, entity, id, before, after, because } as Effect)
+  }
+
+  /** Notes what stands in the way; a reaction with problems does nothing. */
+  refuse(field: string, message: string): void {
+    this.problems.push({ field, message })
+  }
+
+  private rows<E extends EntityName>(entity: E): Record<Id, Entities[E]> {
+    if (!this.copied.has(entity)) {
+      this.world[entity] = { ...(this.world[entity] as Rows<E>) }
+      this.copied.add(entity)
+    }
+    return this.world[entity] as Record<Id, Entities[E]>
+  }
+}

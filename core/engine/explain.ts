@@ -1,0 +1,100 @@
+import type { Id, Instant } from '../instant'
+import { DAY } from '../instant'
+import { local, startOfDay } from '../calendar/local'
+import { STEP_NAMES } from '../cadence/steps'
+import type { Effect } from './effects'
+import type { Playbook } from './playbook'
+import { attemptsOf, fullName, type Enrollment, type Message, type Prospect, type Situation, type Task } from './situation'
+
+/** For whom an explanation is written. */
+export interface Reader {
+  zone: string
+  now: Instant
+  /** Times that stand in for ones not chosen yet, so that the sentence says so. */
+  assumed?: boolean
+}
+
+/** A moment as a person says it: "14:30", "Fri 27 Nov, 9:00", "in 30 days". `reader.zone` is the wall clock used. */
+export function momentInWords(at: Instant, reader: Pick<Reader, 'zone' | 'now'>): string {
+  const time = local(at, reader.zone)
+  const days = Math.round((startOfDay(at, reader.zone) - startOfDay(reader.now, reader.zone)) / DAY)
+  if (days === 0) return time.toFormat('H:mm')
+  if (days === 1) return `tomorrow, ${time.toFormat('H:mm')}`
+  return days > 13 || days < 0 ? time.toFormat('d LLL yyyy') : time.toFormat('ccc d LLL, H:mm')
+}
+
+const only = (effects: readonly Effect[], kind: Effect['kind']) => effects.filter(effect => effect.kind === kind)
+const many = (count: number, noun: string) => `${count} ${noun}${count === 1 ? '' : 's'}`
+
+/**
+ * What the effects do to this person, in one or a few short sentences: the text beside each outcome, in the journal
+ * and in the undo notice. `before` and `after` are the situations around them.
+ */
+export function explain(effects: readonly Effect[], prospectId: Id, before: Situation, after: Situation, playbook: Playbook, reader: Reader): string {
+  const person = (after.prospect[prospectId] ?? before.prospect[prospectId])!
+  const company = person.companyId ? after.company[person.companyId] ?? null : null
+  const says: string[] = []
+  const touches = only(effects, 'recordTouch').map(effect => effect.after as { countsAs?: string })
+  if (touches.some(row => row.countsAs === 'attempt')) {
+    const count = attemptsOf(after, prospectId)
+    says.push(count <= playbook.attemptsAllowed ? `Attempt ${count} of ${playbook.attemptsAllowed}.` : `Attempt ${count}.`)
+  }
+  says.push(...aboutCadences(effects, person, before, playbook, reader, company?.name ?? null))
+  for (const effect of only(effects, 'moveStage')) {
+    if (effect.id === prospectId) says.push(`Stage: ${playbook.stages[(effect.after as Partial<Prospect>).stageId!]?.name ?? 'unknown'}.`)
+  }
+  for (const effect of only(effects, 'setCompanyStanding')) {
+    const standing = (effect.after as { standing: string }).standing
+    const people = Object.values(before.prospect).filter(row => row.companyId === effect.id).length
+    if (standing === 'not_a_fit' || standing === 'do_not_contact') says.push(`Stops ${people === 1 ? 'the one person' : `all ${people} people`} at ${before.company[effect.id]?.name ?? 'the company'}.`)
+  }
+  for (const effect of only(effects, 'markNumber')) says.push(`Marks this number ${NUMBER_WORDS[(effect.after as { standing: string }).standing] ?? 'unverified'}.`)
+  for (const effect of only(effects, 'setStop')) {
+    const after = effect.after as Partial<Prospect>
+    const what = [after.stopCall && 'called', after.stopEmail && 'emailed'].filter(Boolean).join(' or ')
+    says.push(what ? `Never ${what} again.` : 'The stop is lifted.')
+  }
+  if (only(effects, 'bookMeeting').length) says.push(only(effects, 'queueEmail').some(effect => (effect.after as Message).kind === 'invitation') ? 'Invitation goes out.' : 'No invitation: there is no address for it.')
+  if (only(effects, 'openDeal').length) says.push('Opens a deal.')
+  for (const effect of only(effects, 'addPerson')) says.push(reader.assumed ? 'The right person is added here.' : `${fullName(effect.after as Prospect)} is added here.`)
+  if (only(effects, 'markEmail').length) says.push('The address is marked as not working.')
+  says.push(...aboutTasks(effects, prospectId, reader))
+  return says.join(' ')
+}
+
+const NUMBER_WORDS: Record<string, string> = { correct: 'confirmed', wrong: 'wrong', disconnected: 'disconnected', do_not_call: 'do not call' }
+
+function aboutCadences(effects: readonly Effect[], person: Prospect, before: Situation, playbook: Playbook, reader: Reader, companyName: string | null): string[] {
+  const says: string[] = []
+  const ended = only(effects, 'endEnrollment')
+  const own = ended.filter(effect => before.enrollment[effect.id]?.prospectId === person.id)
+  const others = new Set(ended.map(effect => before.enrollment[effect.id]?.prospectId).filter(id => id && id !== person.id)).size
+  const finished = own.length > 0 && own.every(effect => (effect.after as Enrollment).exit === 'finished')
+  if (own.length || others) {
+    const whom = others ? ` with ${many(others, 'other')} at ${companyName ?? 'the company'}` : ''
+    says.push(own.length ? finished ? 'The cadence is finished.' : `Leaves the cadence${whom}.` : `${many(others, 'other')} at ${companyName ?? 'the company'} leave their cadence.`)
+  }
+  const cancelled = only(effects, 'cancelEmail').length
+  if (cancelled) says.push(`Cancels ${many(cancelled, 'queued email')}.`)
+  for (const effect of [...only(effects, 'moveEnrollment'), ...only(effects, 'skipStep')]) {
+    const row = before.enrollment[effect.id]
+    const after = effect.after as Partial<Enrollment>
+    if (row?.prospectId !== person.id || !after.stepId || after.dueAt == null) continue
+    const step = playbook.cadences[row.cadenceId]?.steps.find(step => step.id === after.stepId)
+    if (step) says.push(`Next: ${STEP_NAMES[step.kind].toLowerCase()}, ${momentInWords(after.dueAt, reader)}.`)
+  }
+  for (const effect of only(effects, 'openEnrollment')) says.push(`Enters “${playbook.cadences[(effect.after as Enrollment).cadenceId]?.name ?? 'a cadence'}”.`)
+  if (only(effects, 'pauseEnrollment').length) says.push('The cadence waits until then.')
+  return says
+}
+
+function aboutTasks(effects: readonly Effect[], prospectId: Id, reader: Reader): string[] {
+  const says: string[] = []
+  for (const effect of only(effects, 'createTask')) {
+    const task = effect.after as Task
+    if (effect.before !== null || task.prospectId !== prospectId) continue
+    if (task.kind === 'call_back') says.unshift(reader.assumed ? 'You pick the time.' : `Call back ${momentInWords(task.dueAt, reader)}.`)
+    if (task.kind === 'follow_up') says.push(`Back on the Desk ${momentInWords(task.dueAt, reader)}.`)
+  }
+  return says
+}

@@ -1,0 +1,58 @@
+import type { Id, Instant } from '../instant'
+
+/** What every happening has. `id` is made by whoever saw it first, so that telling twice is telling once. */
+interface Happened {
+  id: Id
+  at: Instant
+  prospectId: Id
+  /** The user who did it; null when the world or the calendar did. */
+  actorId: Id | null
+  /** The happening this one follows from. */
+  causeId: Id | null
+}
+
+/** What was asked for with an outcome. Absent means not asked or not given. */
+export interface OutcomeDetails {
+  callBackAt?: Instant
+  reason?: string
+  note?: string
+  meeting?: { title: string, startAt: Instant, minutes: number, zone: string }
+  referral?: {
+    firstName: string
+    lastName: string
+    title?: string
+    email?: string
+    /** E.164. */
+    phone?: string
+    /** Somebody already known under that address; then no one new is added. */
+    knownId?: Id
+  }
+}
+
+export type Happening = Happened & (
+  | { kind: 'enrolled', cadenceId: Id }
+  | { kind: 'unenrolled', enrollmentId: Id }
+  | { kind: 'stepDue', enrollmentId: Id }
+  | { kind: 'callLogged', outcomeId: Id, taskId: Id | null, phoneId: Id | null, details: OutcomeDetails }
+  | { kind: 'taskDone', taskId: Id }
+  | { kind: 'emailWritten', messageId: Id, taskId: Id | null }
+  | { kind: 'emailSent', messageId: Id }
+  | { kind: 'emailFailed', messageId: Id, permanent: boolean }
+  | { kind: 'emailHeld', messageId: Id }
+  | { kind: 'emailStopped', messageId: Id }
+  | { kind: 'emailUnconfirmed', messageId: Id }
+  | { kind: 'emailSettled', messageId: Id, wentOut: boolean }
+  | { kind: 'emailBounced', messageId: Id }
+  | { kind: 'emailReplied', messageId: Id | null }
+  | { kind: 'unsubscribed' }
+  | { kind: 'stageMoved', to: Id, reason: string | null, note: string | null, override: string | null }
+  | { kind: 'stopSet', channel: 'call' | 'email' | 'all', on: boolean }
+  | { kind: 'companyStandingSet', to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }
+)
+export type HappeningKind = Happening['kind']
+
+/** Why something was not done: which field of the request, and a sentence for the person who asked. */
+export interface Problem {
+  field: string
+  message: string
+}

@@ -1,0 +1,69 @@
+import { z } from 'zod'
+import type { Id } from '../instant'
+import type { Cadence } from '../cadence/steps'
+import type { Holidays } from '../calendar/local'
+import type { Hours } from '../calendar/window'
+import type { Stage } from '../stage/gate'
+
+/** What an outcome can ask for before it can be logged. */
+export const ASKS = ['callBackAt', 'meeting', 'reason', 'referral', 'note'] as const
+export type Ask = (typeof ASKS)[number]
+
+const exits = ['replied', 'meeting_booked', 'stopped', 'not_interested', 'not_a_fit', 'unreached', 'wrong_person', 'removed'] as const
+
+/** When a consequence applies, by the number of attempts made including this one. */
+const when = {
+  /** From this attempt on. */
+  fromAttempt: z.number().int().min(1).max(99).optional(),
+  /** Only before this attempt. */
+  beforeAttempt: z.number().int().min(1).max(99).optional(),
+}
+
+/** One consequence an outcome carries. */
+export const consequenceSchema = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('advance'), ...when }),
+  z.object({ do: z.literal('callBack'), ...when }),
+  z.object({ do: z.literal('exit'), scope: z.enum(['cadence', 'all', 'company']), as: z.enum(exits), ...when }),
+  z.object({ do: z.literal('moveStage'), to: z.string(), onlyFrom: z.array(z.string()).optional(), scope: z.enum(['person', 'company']).optional(), ...when }),
+  z.object({ do: z.literal('setCompanyStanding'), to: z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']), ...when }),
+  z.object({ do: z.literal('markNumber'), as: z.enum(['correct', 'wrong', 'disconnected', 'do_not_call']), ...when }),
+  z.object({ do: z.literal('stop'), channel: z.enum(['call', 'email', 'all']), ...when }),
+  z.object({ do: z.literal('makeTask'), title: z.string().min(1).max(200), days: z.number().int().min(0).max(730), ...when }),
+  z.object({ do: z.literal('bookMeeting'), ...when }),
+  z.object({ do: z.literal('openDeal'), likelihood: z.number().int().min(0).max(100), ...when }),
+  z.object({ do: z.literal('addReferral'), ...when }),
+])
+export type Consequence = z.infer<typeof consequenceSchema>
+
+/** The disposition of a call: what the rep picks. */
+export interface Outcome {
+  id: Id
+  name: string
+  position: number
+  countsAs: 'attempt' | 'conversation' | 'neither'
+  asks: readonly Ask[]
+  /** Choices offered where a reason is asked. */
+  reasons: readonly string[]
+  consequences: readonly Consequence[]
+  /** Kept for what was logged with it, no longer offered. */
+  archived: boolean
+}
+
+/** What the team decided. Loaded as a whole and replaced as a whole when its version moves. */
+export interface Playbook {
+  version: number
+  stages: Readonly<Record<Id, Stage>>
+  outcomes: Readonly<Record<Id, Outcome>>
+  cadences: Readonly<Record<Id, Cadence>>
+  holidays: Holidays
+  /** The team's own calling hours; the law's bounds are put on top. */
+  callHours: Hours
+  /** Days until a person is taken up again when nothing else is planned. Common practice, no published source: 30. */
+  fallbackDays: number
+  /** How many unanswered attempts make somebody unreached. Common practice, no published source: 3. */
+  attemptsAllowed: number
+  /** The stage a first touch moves a new person to. */
+  firstTouch: { from: Id, to: Id } | null
+  /** The stage an answer moves an open or parked person to. */
+  answered: Id | null
+}

@@ -1,0 +1,161 @@
+import type { Id, Instant } from '../instant'
+import { DAY } from '../instant'
+import { stepAfter, type Cadence, type Step } from '../cadence/steps'
+import { happensAt } from '../cadence/plan'
+import { afterWait } from '../cadence/wait'
+import { gateLacks } from '../stage/gate'
+import type { Course } from './course'
+import type { Because } from './effects'
+import { attemptsOf, ofProspect, openEnrollments, placeOf, usableEmail, type Enrollment, type ExitReason, type Prospect, type Task, type TaskKind, type Touch } from './situation'
+import { whyNoCall, whyNoEmail, whyStopped } from './stops'
+
+/** The moves that several reactions share. Each records effects on the course and returns nothing but what it made. */
+
+export function cadenceOf(course: Course, enrollment: Enrollment): Cadence | null {
+  return course.playbook.cadences[enrollment.cadenceId] ?? null
+}
+
+/** The step an enrollment is at, or the one that took its place when it was taken out of the cadence. */
+export function currentStep(cadence: Cadence, enrollment: Enrollment): Step | null {
+  return cadence.steps.find(step => step.id === enrollment.stepId) ?? null
+}
+
+/** Puts a piece of work on somebody's Desk. */
+export function makeTask(course: Course, prospect: Prospect, task: { kind: TaskKind, lane: number, title: string, dueAt: Instant, enrollmentId?: Id, stepId?: Id, messageId?: Id, ownerId?: Id | null }, because: Because): Task {
+  return course.create('createTask', 'task', {
+    id: course.newId(), prospectId: prospect.id, ownerId: task.ownerId ?? prospect.ownerId ?? course.happening.actorId,
+    kind: task.kind, lane: task.lane, title: task.title, dueAt: task.dueAt, state: 'open', doneAt: null,
+    enrollmentId: task.enrollmentId ?? null, stepId: task.stepId ?? null, messageId: task.messageId ?? null, zone: prospect.zone,
+  }, because)
+}
+
+/** Writes down a touch; the first one takes a new person to the stage the playbook names. */
+export function touch(course: Course, prospect: Prospect, made: Pick<Touch, 'kind' | 'countsAs'> & Partial<Touch>, because: Because): void {
+  course.create('recordTouch', 'touch', {
+    id: course.newId(), prospectId: prospect.id, at: course.now, userId: course.happening.actorId, outcomeId: null, reason: null,
+    phoneId: null, enrollmentId: null, stepId: null, messageId: null, ...made,
+  }, because)
+  const first = course.playbook.firstTouch
+  if (first && course.situation.prospect[prospect.id]!.stageId === first.from) {
+    course.change('moveStage', 'prospect', prospect.id, { stageId: first.to }, { by: 'law', says: 'The first touch starts the work' })
+  }
+}
+
+/** Moves a person to a stage through its gate. What the gate lacks becomes a problem unless it is overridden. */
+export function moveStage(course: Course, prospect: Prospect, to: Id, given: { reason: string | null, note: string | null, override?: string | null }, because: Because): void {
+  const stage = course.playbook.stages[to]
+  if (!stage) return course.refuse('stage', 'There is no such stage')
+  if (prospect.stageId === to) return
+  const lacks = given.override
+    ? []
+    : gateLacks(stage, { attempts: attemptsOf(course.situation, prospect.id), reason: given.reason, note: given.note, fields: { ...prospect, email: usableEmail(course.situation, prospect.id)?.address } })
+  for (const lack of lacks) course.refuse('stage', lack)
+  course.change('moveStage', 'prospect', prospect.id, { stageId: to }, because)
+}
+
+/** Takes back the open work an enrollment has put out: its task on a Desk, its mail that has not left. */
+function withdraw(course: Course, enrollment: Enrollment, because: Because): void {
+  for (const task of ofProspect(course.situation, 'task', enrollment.prospectId)) {
+    if (task.enrollmentId === enrollment.id && task.state === 'open') course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+  }
+  for (const message of ofProspect(course.situation, 'message', enrollment.prospectId)) {
+    if (message.enrollmentId === enrollment.id && (message.state === 'queued' || message.state === 'held')) course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+  }
+}
+
+/** Ends an enrollment and takes its open work back. */
+export function endEnrollment(course: Course, enrollment: Enrollment, exit: ExitReason, because: Because): void {
+  if (enrollment.state === 'ended') return
+  course.change('endEnrollment', 'enrollment', enrollment.id, { state: 'ended', dueAt: null, endedAt: course.now, exit }, because)
+  withdraw(course, enrollment, because)
+}
+
+/** Ends every open enrollment of the person; and with `company`, of everyone there. Returns nobody twice. */
+export function endAll(course: Course, prospect: Prospect, people: readonly Prospect[], exit: ExitReason, because: Because): void {
+  for (const person of [prospect, ...people]) {
+    for (const enrollment of openEnrollments(course.situation, person.id)) endEnrollment(course, enrollment, exit, because)
+  }
+}
+
+/** Sends an enrollment on to the step after the one in hand, or ends it as finished after the last. */
+export function advance(course: Course, prospect: Prospect, enrollment: Enrollment, because: Because): void {
+  const cadence = cadenceOf(course, enrollment)
+  const here = cadence && currentStep(cadence, enrollment)
+  const next = cadence && (here ? stepAfter(cadence, here) : null)
+  if (!cadence || !next) return endEnrollment(course, enrollment, 'finished', because)
+  const dueAt = afterWait(course.now, next.wait, placeOf(prospect), course.playbook.holidays)
+  course.change('moveEnrollment', 'enrollment', enrollment.id, { state: 'waiting', stepId: next.id, dueAt }, because)
+}
+
+/** Does the step an enrollment has come to: queues its mail or puts its work on the Desk. */
+export function issueStep(course: Course, enrollmentId: Id): void {
+  for (;;) {
+    const enrollment = course.situation.enrollment[enrollmentId]!
+    const prospect = course.situation.prospect[enrollment.prospectId]!
+    const cadence = cadenceOf(course, enrollment)
+    const step = cadence && currentStep(cadence, enrollment)
+    if (!cadence || !step) return endEnrollment(course, enrollment, 'finished', { by: 'cadence', id: enrollment.cadenceId, says: 'No step is left' })
+    const because: Because = { by: 'step', id: step.id }
+    const stopped = whyStopped(course.situation, prospect, cadence.cold)
+    if (stopped) return endEnrollment(course, enrollment, 'stopped', { by: 'law', says: stopped })
+    const made = ofProspect(course.situation, 'message', prospect.id).some(row => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state !== 'cancelled')
+    const impossible = made ? 'this email has gone out before' : step.kind === 'email' ? whyNoEmail(course.situation, prospect) : step.kind === 'call' ? whyNoCall(course.situation, prospect) : null
+    if (impossible) {
+      const says = `${step.name || step.kind}: left out, ${impossible}`
+      const next = stepAfter(cadence, step)
+      if (!next) return endEnrollment(course, enrollment, 'finished', { by: 'law', says })
+      const dueAt = afterWait(course.now, next.wait, placeOf(prospect), course.playbook.holidays)
+      course.change('skipStep', 'enrollment', enrollment.id, { state: 'waiting', stepId: next.id, dueAt }, { by: 'law', says })
+      if (dueAt > course.now) return
+      continue
+    }
+    const at = happensAt(step.kind, course.now, cadence, course.playbook.callHours, placeOf(prospect), course.playbook.holidays)
+    if (step.kind === 'email') queueStepEmail(course, prospect, enrollment, step, at, because)
+    else issueStepTask(course, prospect, enrollment, step, at, because)
+    return course.change('moveEnrollment', 'enrollment', enrollment.id, { state: 'active', dueAt: null }, because)
+  }
+}
+
+function queueStepEmail(course: Course, prospect: Prospect, enrollment: Enrollment, step: Step, sendAt: Instant, because: Because): void {
+  const earlier = ofProspect(course.situation, 'message', prospect.id).find(row => row.enrollmentId === enrollment.id && row.stepId === step.id)
+  const emailId = usableEmail(course.situation, prospect.id)!.id
+  if (earlier) return course.change('queueEmail', 'message', earlier.id, { state: 'queued', sendAt, emailId }, because)
+  course.create('queueEmail', 'message', {
+    id: course.newId(), prospectId: prospect.id, kind: 'step', enrollmentId: enrollment.id, stepId: step.id, appointmentId: null,
+    emailId, senderId: prospect.ownerId ?? enrollment.byId, state: 'queued', sendAt, sentAt: null,
+  }, because)
+}
+
+function issueStepTask(course: Course, prospect: Prospect, enrollment: Enrollment, step: Step, dueAt: Instant, because: Because): void {
+  const earlier = ofProspect(course.situation, 'task', prospect.id).find(row => row.enrollmentId === enrollment.id && row.stepId === step.id)
+  if (earlier) return course.change('createTask', 'task', earlier.id, { state: 'open', doneAt: null, dueAt }, because)
+  makeTask(course, prospect, {
+    kind: step.kind === 'call' ? 'call' : 'task', lane: 2, title: step.name, dueAt, enrollmentId: enrollment.id, stepId: step.id,
+    ownerId: prospect.ownerId ?? enrollment.byId,
+  }, because)
+}
+
+/**
+ * The law of no dead ends: whoever the effects concern and who stands in an open or parked stage without a task, a
+ * cadence or mail on its way is taken up again after the fallback days. People under a stop are left alone.
+ */
+export function closeDeadEnds(course: Course): void {
+  const concerned = new Set<Id>([course.happening.prospectId])
+  for (const effect of course.effects) {
+    const row = effect.entity === 'company' ? null : course.situation[effect.entity][effect.id]
+    if (effect.entity === 'prospect') concerned.add(effect.id)
+    else if (row && 'prospectId' in row) concerned.add(row.prospectId)
+  }
+  for (const id of concerned) {
+    const prospect = course.situation.prospect[id]
+    const kind = prospect && course.playbook.stages[prospect.stageId]?.kind
+    if (!prospect || (kind !== 'open' && kind !== 'parked')) continue
+    if (whyStopped(course.situation, prospect, false)) continue
+    const busy = ofProspect(course.situation, 'task', id).some(task => task.state === 'open')
+      || openEnrollments(course.situation, id).some(row => row.state !== 'paused')
+      || ofProspect(course.situation, 'message', id).some(row => row.state === 'queued' || row.state === 'sending')
+    if (busy) continue
+    const days = course.playbook.fallbackDays
+    makeTask(course, prospect, { kind: 'follow_up', lane: 2, title: 'Take up again', dueAt: course.now + days * DAY }, { by: 'law', says: `Nobody is forgotten: ${days} days where nothing else is planned` })
+  }
+}

@@ -1,0 +1,106 @@
+import { afterWait } from '../cadence/wait'
+import type { Id } from '../instant'
+import { onCallLogged, setStop } from './callOutcome'
+import { Course } from './course'
+import { evolve, type Effect } from './effects'
+import type { Happening, Problem } from './happenings'
+import { onEmailFailed, onEmailHeld, onEmailReplied, onEmailSent, onEmailSettled, onEmailStopped, onEmailWritten, onUnsubscribed } from './mailReactions'
+import type { Playbook } from './playbook'
+import { advance, closeDeadEnds, endAll, endEnrollment, issueStep, moveStage, touch } from './progress'
+import { colleaguesOf, companyOf, placeOf, type Situation } from './situation'
+import { whyNotEnroll } from './stops'
+
+/** What follows from a happening: effects to apply, or problems that say why nothing is done. Never both. */
+export interface Reaction {
+  effects: Effect[]
+  problems: Problem[]
+}
+
+/**
+ * What follows when something happens. Pure: the same happening, situation, playbook and ids give the same reaction;
+ * live work, the preview beside an outcome, rehearsals and tests all call this one function. `newId` supplies the ids
+ * of new rows. A happening about somebody who is not in the situation throws.
+ */
+export function react(happening: Happening, situation: Situation, playbook: Playbook, newId: () => Id): Reaction {
+  if (!situation.prospect[happening.prospectId]) throw new Error(`The situation does not hold prospect ${happening.prospectId}`)
+  const course = new Course(situation, playbook, happening, newId)
+  dispatch(course)
+  if (course.problems.length) return { effects: [], problems: course.problems }
+  closeDeadEnds(course)
+  return { effects: course.effects, problems: [] }
+}
+
+/** Reacts to several happenings in order, each on what the ones before left. A refused one leaves the others alone. */
+export function reactAll(happenings: readonly Happening[], situation: Situation, playbook: Playbook, newId: () => Id): { reactions: { happening: Happening, reaction: Reaction }[], situation: Situation } {
+  let world = situation
+  const reactions = happenings.map((happening) => {
+    const reaction = react(happening, world, playbook, newId)
+    world = evolve(world, reaction.effects)
+    return { happening, reaction }
+  })
+  return { reactions, situation: world }
+}
+
+function dispatch(course: Course): void {
+  const { happening } = course
+  const prospect = course.situation.prospect[happening.prospectId]!
+  switch (happening.kind) {
+    case 'callLogged': return onCallLogged(course, happening)
+    case 'enrolled': return onEnrolled(course, happening.cadenceId)
+    case 'unenrolled': {
+      const enrollment = course.situation.enrollment[happening.enrollmentId]
+      if (!enrollment || enrollment.state === 'ended') return course.refuse('enrollment', 'This person has left the cadence already')
+      return endEnrollment(course, enrollment, 'removed', { by: 'person' })
+    }
+    case 'stepDue': {
+      const enrollment = course.situation.enrollment[happening.enrollmentId]
+      if (enrollment?.state === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= happening.at) issueStep(course, enrollment.id)
+      return
+    }
+    case 'taskDone': return onTaskDone(course, happening.taskId)
+    case 'emailWritten': return onEmailWritten(course, happening)
+    case 'emailSent': return onEmailSent(course, happening)
+    case 'emailFailed':
+    case 'emailBounced': return onEmailFailed(course, happening)
+    case 'emailHeld':
+    case 'emailUnconfirmed': return onEmailHeld(course, happening)
+    case 'emailStopped': return onEmailStopped(course, happening.messageId)
+    case 'emailSettled': return onEmailSettled(course, happening)
+    case 'emailReplied': return onEmailReplied(course, happening)
+    case 'unsubscribed': return onUnsubscribed(course)
+    case 'stageMoved': return moveStage(course, prospect, happening.to, happening, { by: 'person', ...(happening.override && { says: `Gate overridden: ${happening.override}` }) })
+    case 'stopSet': return setStop(course, prospect, happening.channel, happening.on, { by: 'person' })
+    case 'companyStandingSet': {
+      const company = companyOf(course.situation, prospect)
+      if (!company) return course.refuse('company', 'This person has no company')
+      course.change('setCompanyStanding', 'company', company.id, { standing: happening.to }, { by: 'person' })
+      if (happening.to === 'not_a_fit' || happening.to === 'do_not_contact') {
+        endAll(course, prospect, colleaguesOf(course.situation, prospect), happening.to === 'not_a_fit' ? 'not_a_fit' : 'stopped', { by: 'law', says: 'A stop on a company is a stop for everyone there' })
+      }
+    }
+  }
+}
+
+function onEnrolled(course: Course, cadenceId: Id): void {
+  const prospect = course.situation.prospect[course.happening.prospectId]!
+  const cadence = course.playbook.cadences[cadenceId]
+  if (!cadence) return course.refuse('cadence', 'There is no such cadence')
+  const why = whyNotEnroll(course.situation, prospect, cadence, course.playbook.stages[prospect.stageId]?.kind ?? 'open')
+  if (why) return course.refuse('prospect', why)
+  const first = cadence.steps[0]!
+  course.create('openEnrollment', 'enrollment', {
+    id: course.newId(), prospectId: prospect.id, cadenceId, stepId: first.id, state: 'waiting',
+    dueAt: afterWait(course.now, first.wait, placeOf(prospect), course.playbook.holidays),
+    byId: course.happening.actorId, startedAt: course.now, endedAt: null, exit: null,
+  }, { by: 'person' })
+}
+
+function onTaskDone(course: Course, taskId: Id): void {
+  const task = course.situation.task[taskId]
+  if (!task || task.state !== 'open') return course.refuse('task', 'This has been dealt with already')
+  const prospect = course.situation.prospect[task.prospectId]!
+  course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, { by: 'person' })
+  touch(course, prospect, { kind: 'task', countsAs: 'neither', enrollmentId: task.enrollmentId, stepId: task.stepId }, { by: 'person' })
+  const enrollment = task.enrollmentId ? course.situation.enrollment[task.enrollmentId] : null
+  if (enrollment?.state === 'active' && enrollment.stepId === task.stepId) advance(course, prospect, enrollment, { by: 'step', id: enrollment.stepId })
+}

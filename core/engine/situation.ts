@@ -1,0 +1,197 @@
+import type { Id, Instant } from '../instant'
+import type { Place } from '../calendar/local'
+
+/**
+ * What the engine may know when something happens. Rows are plain values keyed by id; nothing here is a
+ * connection, a promise or a clock. `load` in server/engine fills it, `evolve` moves it on in memory.
+ */
+
+export type CompanyStanding = 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact'
+export type PhoneStanding = 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call'
+export type EmailStanding = 'ok' | 'bounced'
+export type EnrollmentState = 'waiting' | 'active' | 'paused' | 'ended'
+export type ExitReason = 'finished' | 'replied' | 'meeting_booked' | 'stopped' | 'bounced' | 'not_interested' | 'not_a_fit' | 'unreached' | 'wrong_person' | 'removed'
+export type TaskKind = 'call' | 'task' | 'call_back' | 'reply' | 'follow_up' | 'check_mail' | 'meeting_result'
+export type MessageState = 'queued' | 'sending' | 'sent' | 'unconfirmed' | 'failed' | 'held' | 'cancelled'
+export type TouchKind = 'call' | 'email' | 'reply' | 'meeting' | 'task'
+export type CountsAs = 'attempt' | 'conversation' | 'neither'
+
+export interface Prospect {
+  id: Id
+  companyId: Id | null
+  ownerId: Id | null
+  stageId: Id
+  firstName: string
+  lastName: string
+  title: string | null
+  /** IANA zone the person lives by; never empty. */
+  zone: string
+  country: string | null
+  region: string | null
+  stopCall: boolean
+  stopEmail: boolean
+}
+
+export interface Company { id: Id, name: string, standing: CompanyStanding }
+export interface EmailAddress { id: Id, prospectId: Id, address: string, standing: EmailStanding, position: number }
+export interface Phone { id: Id, prospectId: Id, number: string, kind: string, standing: PhoneStanding, position: number }
+
+/** One prospect's way through one cadence. `stepId` is the step that is next (waiting) or in hand (active, paused). */
+export interface Enrollment {
+  id: Id
+  prospectId: Id
+  cadenceId: Id
+  stepId: Id
+  state: EnrollmentState
+  /** When the step falls due; set exactly while waiting. */
+  dueAt: Instant | null
+  byId: Id | null
+  startedAt: Instant
+  endedAt: Instant | null
+  exit: ExitReason | null
+}
+
+export interface Task {
+  id: Id
+  prospectId: Id
+  ownerId: Id | null
+  kind: TaskKind
+  /** Order of urgency on the Desk: 0 answer first, 1 promised, 2 planned. */
+  lane: number
+  title: string
+  dueAt: Instant
+  state: 'open' | 'done' | 'cancelled'
+  doneAt: Instant | null
+  enrollmentId: Id | null
+  stepId: Id | null
+  messageId: Id | null
+  /** The zone of the person, kept here so that the queue is read from one table. */
+  zone: string
+}
+
+export interface Message {
+  id: Id
+  prospectId: Id
+  kind: 'step' | 'personal' | 'invitation'
+  enrollmentId: Id | null
+  stepId: Id | null
+  appointmentId: Id | null
+  emailId: Id
+  senderId: Id | null
+  state: MessageState
+  sendAt: Instant
+  sentAt: Instant | null
+}
+
+export interface Touch {
+  id: Id
+  prospectId: Id
+  kind: TouchKind
+  at: Instant
+  userId: Id | null
+  outcomeId: Id | null
+  countsAs: CountsAs
+  reason: string | null
+  phoneId: Id | null
+  enrollmentId: Id | null
+  stepId: Id | null
+  messageId: Id | null
+}
+
+export interface Deal {
+  id: Id
+  companyId: Id | null
+  prospectId: Id
+  ownerId: Id | null
+  name: string
+  state: 'open' | 'won' | 'lost'
+  /** Percent, 0 to 100. */
+  likelihood: number
+  openedAt: Instant
+}
+
+export interface Appointment {
+  id: Id
+  prospectId: Id
+  userId: Id | null
+  title: string
+  startAt: Instant
+  endAt: Instant
+  zone: string
+  state: 'booked' | 'cancelled'
+}
+
+/** Every kind of row the engine may change, by name. */
+export interface Entities {
+  prospect: Prospect
+  company: Company
+  email: EmailAddress
+  phone: Phone
+  enrollment: Enrollment
+  task: Task
+  message: Message
+  touch: Touch
+  deal: Deal
+  appointment: Appointment
+}
+export type EntityName = keyof Entities
+export const ENTITY_NAMES = ['company', 'prospect', 'email', 'phone', 'enrollment', 'appointment', 'message', 'task', 'touch', 'deal'] as const satisfies readonly EntityName[]
+
+export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
+export type Situation = { readonly now: Instant } & { readonly [E in EntityName]: Rows<E> }
+
+/** A situation with nothing in it at `now`, to be filled. */
+export function emptySituation(now: Instant): Situation {
+  return { now, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
+}
+
+/** Rows of one kind that belong to a prospect, in the order they were loaded. */
+export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect'>>(situation: Situation, entity: E, prospectId: Id): Entities[E][] {
+  return Object.values(situation[entity] as Rows<E>).filter(row => row.prospectId === prospectId)
+}
+
+/** The prospect's company, or null. */
+export function companyOf(situation: Situation, prospect: Prospect): Company | null {
+  return prospect.companyId === null ? null : situation.company[prospect.companyId] ?? null
+}
+
+/** Everyone loaded at the prospect's company but the prospect. */
+export function colleaguesOf(situation: Situation, prospect: Prospect): Prospect[] {
+  return prospect.companyId === null
+    ? []
+    : Object.values(situation.prospect).filter(other => other.companyId === prospect.companyId && other.id !== prospect.id)
+}
+
+/** Enrollments of the prospect that have not ended. */
+export function openEnrollments(situation: Situation, prospectId: Id): Enrollment[] {
+  return ofProspect(situation, 'enrollment', prospectId).filter(row => row.state !== 'ended')
+}
+
+/** Calls that did not reach the person, counted afresh from the touches. */
+export function attemptsOf(situation: Situation, prospectId: Id): number {
+  return ofProspect(situation, 'touch', prospectId).filter(touch => touch.countsAs === 'attempt').length
+}
+
+/** The address mail goes to: the first that has not bounced. */
+export function usableEmail(situation: Situation, prospectId: Id): EmailAddress | null {
+  return ofProspect(situation, 'email', prospectId).filter(row => row.standing === 'ok')
+    .sort((a, b) => a.position - b.position)[0] ?? null
+}
+
+/** Numbers that may be rung, confirmed ones first, then in their own order. */
+export function usablePhones(situation: Situation, prospectId: Id): Phone[] {
+  const rank = (phone: Phone) => phone.standing === 'correct' ? 0 : 1
+  return ofProspect(situation, 'phone', prospectId)
+    .filter(phone => phone.standing === 'correct' || phone.standing === 'unverified')
+    .sort((a, b) => rank(a) - rank(b) || a.position - b.position)
+}
+
+/** Where the person is, for the calendar. */
+export function placeOf(prospect: Prospect): Place {
+  return { zone: prospect.zone, country: prospect.country, region: prospect.region }
+}
+
+/** "Tomas Bellweather", or what there is of it. */
+export function fullName(person: Pick<Prospect, 'firstName' | 'lastName'>): string {
+  return `${person.firstName} ${person.lastName}`.trim() || 'Unnamed'
+}

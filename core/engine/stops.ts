@@ -1,0 +1,42 @@
+import type { Cadence } from '../cadence/steps'
+import { companyOf, fullName, openEnrollments, usableEmail, usablePhones, type Prospect, type Situation } from './situation'
+
+/**
+ * Why nothing at all may go to this person now, in words, or null. A stop on the company counts for everyone there;
+ * cold work also keeps away from a company in a deal or already a customer.
+ */
+export function whyStopped(situation: Situation, prospect: Prospect, cold: boolean): string | null {
+  const company = companyOf(situation, prospect)
+  if (company?.standing === 'do_not_contact') return `${company.name} is not to be contacted`
+  if (company?.standing === 'not_a_fit') return `${company.name} is not a fit`
+  if (cold && company?.standing === 'in_deal') return `${company.name} is in a deal`
+  if (cold && company?.standing === 'customer') return `${company.name} is a customer`
+  if (prospect.stopCall && prospect.stopEmail) return `${fullName(prospect)} is not to be contacted`
+  return null
+}
+
+/** Why the person may not be mailed, or null. */
+export function whyNoEmail(situation: Situation, prospect: Prospect): string | null {
+  if (prospect.stopEmail) return 'asked for no email'
+  return usableEmail(situation, prospect.id) ? null : 'no email address that works'
+}
+
+/** Why the person may not be rung, or null. Hours are the calendar's matter, not this one's. */
+export function whyNoCall(situation: Situation, prospect: Prospect): string | null {
+  if (prospect.stopCall) return 'asked for no calls'
+  return usablePhones(situation, prospect.id).length ? null : 'no phone number that works'
+}
+
+/** Why the person may not be enrolled in the cadence now, in words, or null. */
+export function whyNotEnroll(situation: Situation, prospect: Prospect, cadence: Cadence, stageKind: string): string | null {
+  const first = cadence.steps[0]
+  if (cadence.state !== 'active' || !first) return 'The cadence is not active'
+  if (openEnrollments(situation, prospect.id).some(row => row.cadenceId === cadence.id)) return 'Already in this cadence'
+  const stopped = whyStopped(situation, prospect, cadence.cold)
+  if (stopped) return stopped
+  if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
+  const unreachable = first.kind === 'email' ? whyNoEmail(situation, prospect) : first.kind === 'call' ? whyNoCall(situation, prospect) : null
+  if (!unreachable) return null
+  const kind = first.kind === 'email' ? 'an email' : 'a call'
+  return `Starts with ${kind}: ${unreachable}`
+}

@@ -1,0 +1,37 @@
+import { MINUTE, type Instant } from '../instant'
+import { isOpen, type Hours } from '../calendar/window'
+import type { Holidays, Place } from '../calendar/local'
+import { startOfDay } from '../calendar/local'
+
+/** One half hour of the rep's day. */
+export interface RidgeSlot {
+  /** When the half hour begins. */
+  at: Instant
+  /** How many people are due by its end and callable in it. */
+  open: number
+  /** How many pieces of work were done in it. */
+  done: number
+}
+
+/** People due today who live in one place, counted together, since the day is the same for all of them. */
+export interface DueAtPlace {
+  place: Place
+  dueAt: Instant
+  count: number
+}
+
+/**
+ * The day ridge: for each half hour between `fromMinute` and `toMinute` of the rep's day in `zone`, how many people are
+ * due and callable by their own clocks, and what was done. `doneAt` are the moments of finished work.
+ */
+export function dayRidge(due: readonly DueAtPlace[], doneAt: readonly Instant[], now: Instant, zone: string, hours: Hours, holidays: Holidays, fromMinute = 8 * 60, toMinute = 18 * 60): RidgeSlot[] {
+  const midnight = startOfDay(now, zone)
+  const slots: RidgeSlot[] = []
+  for (let minute = fromMinute; minute < toMinute; minute += 30) {
+    const at = midnight + minute * MINUTE
+    const end = at + 30 * MINUTE
+    const open = due.reduce((sum, { place, dueAt, count }) => dueAt < end && isOpen(at, hours, place, holidays) ? sum + count : sum, 0)
+    slots.push({ at, open, done: doneAt.filter(moment => moment >= at && moment < end).length })
+  }
+  return slots
+}

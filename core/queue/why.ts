@@ -1,0 +1,42 @@
+import { DAY, HOUR, MINUTE, type Instant } from '../instant'
+import type { TaskKind } from '../engine/situation'
+
+/** How long ago, as one says it: "just now", "12 min ago", "3 h ago", "yesterday", "5 days ago". */
+export function agoInWords(at: Instant, now: Instant): string {
+  const gone = now - at
+  if (gone < 2 * MINUTE) return 'just now'
+  if (gone < HOUR) return `${Math.floor(gone / MINUTE)} min ago`
+  if (gone < DAY) return `${Math.floor(gone / HOUR)} h ago`
+  const days = Math.floor(gone / DAY)
+  return days === 1 ? 'yesterday' : `${days} days ago`
+}
+
+/** What is known about a piece of work when its reason is put in words. */
+export interface WhyFacts {
+  kind: TaskKind
+  title: string
+  dueAt: Instant
+  /** Number of its step in the cadence from 1, and of how many; null outside one. */
+  step: number | null
+  steps: number | null
+  attempts: number
+  everReached: boolean
+}
+
+/** Why somebody is on the Desk, in a few words: "replied 12 min ago", "step 2 of 5, never reached". */
+export function whyInWords(facts: WhyFacts, now: Instant): string {
+  switch (facts.kind) {
+    case 'reply': return `replied ${agoInWords(facts.dueAt, now)}`
+    case 'call_back': return 'promised a call back'
+    case 'meeting_result': return facts.title.toLowerCase()
+    case 'check_mail': return facts.title.toLowerCase()
+    case 'follow_up': return facts.title.startsWith('Referred') ? facts.title.replace('Referred', 'referred') : facts.title.toLowerCase()
+    case 'task':
+    case 'call': {
+      const where = facts.step === null ? facts.title.toLowerCase() : `step ${facts.step} of ${facts.steps}`
+      if (facts.kind === 'task') return facts.step === null ? where : `${where}, ${facts.title.toLowerCase()}`
+      const history = facts.everReached ? 'spoken to before' : facts.attempts === 0 ? 'not called yet' : `${facts.attempts} call${facts.attempts === 1 ? '' : 's'}, never reached`
+      return `${where}, ${history}`
+    }
+  }
+}

@@ -1,0 +1,44 @@
+/** The kinds a stage can have. `open` and `parked` people always have a next action. */
+export type StageKind = 'open' | 'parked' | 'won' | 'closed'
+
+/** What a move into a stage demands. Everything absent is not demanded. */
+export interface Gate {
+  /** Unanswered attempts made before. */
+  attempts?: number
+  /** A reason chosen or written. */
+  reason?: boolean
+  /** A note on the touch that moves. */
+  note?: boolean
+  /** Fields of the person that must be filled, by name. */
+  fields?: readonly string[]
+}
+
+export interface Stage {
+  id: string
+  name: string
+  kind: StageKind
+  position: number
+  gate: Gate
+}
+
+/** What is known about the person at the moment of the move. */
+export interface GateFacts {
+  attempts: number
+  reason: string | null
+  note: string | null
+  fields: Readonly<Record<string, unknown>>
+}
+
+/** What the gate in front of `stage` still lacks, in words, one entry each; empty when it is open. */
+export function gateLacks(stage: Stage, facts: GateFacts): string[] {
+  const lacks: string[] = []
+  const { attempts, reason, note, fields } = stage.gate
+  if (attempts && facts.attempts < attempts) lacks.push(`${stage.name} needs ${attempts} attempts; there have been ${facts.attempts}`)
+  if (reason && !facts.reason?.trim()) lacks.push(`${stage.name} needs a reason`)
+  if (note && !facts.note?.trim()) lacks.push(`${stage.name} needs a note`)
+  for (const field of fields ?? []) {
+    const value = facts.fields[field]
+    if (value === null || value === undefined || value === '') lacks.push(`${stage.name} needs the field ${field}`)
+  }
+  return lacks
+}

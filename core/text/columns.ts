@@ -1,0 +1,61 @@
+import { nameKey } from './names'
+
+/** The fields a column of a prospect file can go to. */
+export const IMPORT_FIELDS = {
+  firstName: 'First name', lastName: 'Last name', fullName: 'Whole name', title: 'Job title', company: 'Company', domain: 'Company website',
+  email: 'Email', phone: 'Phone', mobile: 'Mobile phone', country: 'Country (two letters)', region: 'State or region', city: 'City',
+  zone: 'Time zone', source: 'Source', note: 'Note',
+} as const
+export type ImportField = keyof typeof IMPORT_FIELDS
+
+/** Column number (from 0) to the field it goes to; columns that go nowhere are absent. */
+export type ColumnMapping = Readonly<Record<number, ImportField>>
+
+const SYNONYMS: Record<ImportField, string> = {
+  firstName: 'first name|firstname|given name|forename|first|vorname',
+  lastName: 'last name|lastname|surname|family name|last|nachname',
+  fullName: 'name|full name|contact|contact name|person|prospect',
+  title: 'title|job title|position|role|job',
+  company: 'company|company name|organization|organisation|account|employer|firma|business',
+  domain: 'website|domain|company website|web site|url|site|company domain|web',
+  email: 'email|e mail|email address|e mail address|mail|work email',
+  phone: 'phone|phone number|telephone|work phone|direct line|tel|office phone|business phone|number|telefon',
+  mobile: 'mobile|mobile phone|cell|cell phone|mobile number|handy',
+  country: 'country|country code|land',
+  region: 'state|region|province|county|state region|bundesland',
+  city: 'city|town|location|ort',
+  zone: 'time zone|timezone|tz|zone',
+  source: 'source|lead source|origin|quelle',
+  note: 'note|notes|comment|comments|remark|remarks',
+}
+
+const EMAIL = /^[^\s@]+@[^\s@]+\.[^\s@]+$/
+const PHONE = /^[+(]?[\d\s().\-/+]{6,}$/
+
+/**
+ * Guesses where each column goes: by its heading first, else by what most of its sample values look like. A field is
+ * given once; of two columns for one field the first has it. `samples` are the first rows below the heading.
+ */
+export function guessColumns(headings: readonly string[], samples: readonly (readonly string[])[]): ColumnMapping {
+  const mapping: Record<number, ImportField> = {}
+  const taken = new Set<ImportField>()
+  const give = (column: number, field: ImportField) => {
+    if (mapping[column] !== undefined || taken.has(field)) return
+    mapping[column] = field
+    taken.add(field)
+  }
+  headings.forEach((heading, column) => {
+    const key = nameKey(heading.replace(/([a-z])([A-Z])/g, '$1 $2'))
+    for (const field of Object.keys(SYNONYMS) as ImportField[]) {
+      if (SYNONYMS[field].split('|').includes(key)) return give(column, field)
+    }
+  })
+  headings.forEach((_, column) => {
+    const values = samples.map(row => row[column]?.trim() ?? '').filter(Boolean)
+    const most = (test: RegExp) => values.length > 0 && values.filter(value => test.test(value)).length * 2 > values.length
+    if (most(EMAIL)) give(column, 'email')
+    else if (most(PHONE)) give(column, 'phone')
+  })
+  const parts = taken.has('firstName') || taken.has('lastName')
+  return parts ? Object.fromEntries(Object.entries(mapping).filter(([, field]) => field !== 'fullName')) : mapping
+}

@@ -1,0 +1,107 @@
+import { randomUUID } from 'node:crypto'
+import { DateTime } from 'luxon'
+import { closePool, db } from '../server/db/pool'
+import { takeDueSteps } from '../server/engine/agenda'
+import { holidayTables } from '../server/engine/holidays'
+import { isBusinessDay } from '../core/calendar/local'
+import { addCadence, editCadence, getCadence } from '../server/services/cadences'
+import { DEMO_PASSWORD } from '../server/services/demo'
+import { seedPlaybook } from '../server/services/firstPlaybook'
+import { addProspect } from '../server/services/prospects'
+import { hashPassword, type Viewer } from '../server/services/sessions'
+import { editTeam, getTeam } from '../server/services/settings'
+import { CADENCES } from './cadences'
+import { stopClock } from './clock'
+import { COMPANIES, FIRST_NAMES, LAST_NAMES, TITLES } from './names'
+import { workTheMonth } from './month'
+import { seeded } from './seeded'
+
+const ZONE = 'America/New_York'
+const PEOPLE: { name: string, role: Viewer['role'], email: string }[] = [
+  { name: 'Maren Holloway', role: 'manager', email: 'maren@thornwick.example' },
+  { name: 'Imani Osei', role: 'rep', email: 'imani@thornwick.example' },
+  { name: 'Joaquin Pell', role: 'rep', email: 'joaquin@thornwick.example' },
+]
+
+/** 10:42 on the team's present or next business day: the moment at which the demo begins. */
+function opening(): number {
+  let day = DateTime.now().setZone(ZONE).startOf('day')
+  while (!isBusinessDay(day.toISODate()!, { country: 'US', region: 'NY' }, holidayTables(day.year))) day = day.plus({ days: 1 })
+  return day.set({ hour: 10, minute: 42 }).toMillis()
+}
+
+async function seed(): Promise<void> {
+  const { rows: [row] } = await db().query<{ some: boolean }>('select exists (select from users) as some')
+  if (row!.some) return console.log('The demo world is there already')
+  const start = opening()
+  const monthAgo = DateTime.fromMillis(start).setZone(ZONE).minus({ days: 32 }).set({ hour: 9, minute: 0 }).toMillis()
+  await stopClock(monthAgo)
+  await seedPlaybook(db())
+  await editTeam({ ...await getTeam(), name: 'Thornwick Sensing', postalAddress: '14 Kiln Lane, Ithaca NY', country: 'US', zone: ZONE, callFrom: 480, callTo: 1080 })
+  const team = await addTeam()
+  const reps = team.filter(viewer => viewer.role === 'rep')
+  console.log('Making companies and people …')
+  const people = await addPeople(reps)
+  const cadenceIds = await addCadences(team[0]!)
+  console.log('Living through a month: mail, calls, replies, meetings …')
+  await workTheMonth({ from: monthAgo, to: start, zone: ZONE, reps, people, cadenceIds })
+  await stopClock(start)
+  for (let taken = 1; taken;) taken = await takeDueSteps()
+  await db().query('update clock set ahead = $1 - clock_timestamp(), frozen_at = null, target = null', [new Date(start)])
+  await db().query('analyze')
+}
+
+async function addTeam(): Promise<Viewer[]> {
+  const hash = await hashPassword(DEMO_PASSWORD)
+  const viewers: Viewer[] = []
+  for (const person of PEOPLE) {
+    const id = randomUUID()
+    await db().query('insert into users (id, email, name, role, zone, password_hash, mail_spacing_s) values ($1, $2, $3, $4, $5, $6, 20)', [id, person.email, person.name, person.role, ZONE, hash])
+    viewers.push({ id, ...person, zone: ZONE, seesAll: person.role !== 'rep', session: null })
+  }
+  return viewers
+}
+
+async function addPeople(reps: readonly Viewer[]): Promise<Map<string, string[]>> {
+  const random = seeded(11)
+  const byRep = new Map<string, string[]>(reps.map(rep => [rep.id, []]))
+  let nth = 0
+  for (const [index, company] of COMPANIES.entries()) {
+    const rep = reps[index % reps.length]!
+    const count = 2 + Math.floor(random() * 5)
+    for (let person = 0; person < count; person++, nth++) {
+      const first = FIRST_NAMES[(nth * 7) % FIRST_NAMES.length]!
+      const last = LAST_NAMES[(nth * 3 + index) % LAST_NAMES.length]!
+      const withEmail = random() > 0.08
+      const added = await addProspect(rep, {
+        name: `${first} ${last}`, title: TITLES[nth % TITLES.length], company: company.name, country: company.country, ...(company.region && { region: company.region }),
+        ...(withEmail && { email: `${first}.${last}@${company.domain}`.toLowerCase() }), phone: company.phone(nth),
+      })
+      if (!added.known) {
+        await db().query('update prospects set city = $2, source = $3 where id = $1', [added.id, company.city, random() > 0.5 ? 'Cold chain fair' : 'Bought list, spring'])
+        byRep.get(rep.id)!.push(added.id)
+      }
+    }
+  }
+  return byRep
+}
+
+async function addCadences(manager: Viewer): Promise<string[]> {
+  const ids: string[] = []
+  for (const cadence of CADENCES) {
+    const { id } = await addCadence(manager, { ...cadence, window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 }, steps: cadence.steps.map(step => ({ ...step, id: randomUUID() })) })
+    const { id: _, ...made } = await getCadence(id)
+    await editCadence(id, { ...made, state: 'active' })
+    ids.push(id)
+  }
+  return ids
+}
+
+try {
+  await seed()
+}
+catch (error) {
+  console.error('The demo world could not be made:', error)
+  process.exitCode = 1
+}
+await closePool()

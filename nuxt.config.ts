@@ -1,0 +1,24 @@
+import { fileURLToPath } from 'node:url'
+
+const here = (path: string) => fileURLToPath(new URL(path, import.meta.url))
+
+export default defineNuxtConfig({
+  compatibilityDate: '2026-11-01',
+  ssr: false,
+  telemetry: false,
+  devtools: { enabled: false },
+  modules: ['vuetify-nuxt-module', '@pinia/nuxt'],
+  imports: { scan: false },
+  components: [{ path: '~/components', pathPrefix: false }],
+  css: ['@fontsource-variable/hanken-grotesk/index.css', '~/assets/tokens.css', '~/assets/base.css'],
+  app: { head: { title: 'Uphill', htmlAttrs: { lang: 'en' }, link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }] }, spaLoadingTemplate: false },
+  vuetify: { moduleOptions: { styles: true, disableVuetifyStyles: false }, vuetifyOptions: './app/vuetify.config.ts' },
+  nitro: {
+    imports: false,
+    alias: { '#core': here('./core'), '#server': here('./server'), '#shared': here('./shared') },
+    routeRules: { '/_nuxt/**': { headers: { 'cache-control': 'public, max-age=31536000, immutable' } } },
+  },
+  alias: { '#core': here('./core'), '#shared': here('./shared') },
+  typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, verbatimModuleSyntax: true } } },
+  vite: { build: { target: 'es2022', chunkSizeWarningLimit: 1500 } },
+})

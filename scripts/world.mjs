@@ -1,0 +1,52 @@
+import { randomBytes } from 'node:crypto'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { clusterFolder, startCluster } from './database.mjs'
+import { answers, portIsFree, startProgram } from './processes.mjs'
+import { fail } from './say.mjs'
+import { run } from './shell.mjs'
+
+/** Where everything listens, from the web's port on: replies, mail server, its pages, phone lines. */
+export function portsFrom(web) {
+  return { web, replies: web + 25, smtp: web + 26, mailbox: web + 27, lines: web + 28 }
+}
+
+/** Ends with a sentence where one of the ports is taken. */
+export async function ensurePorts(ports) {
+  for (const [name, port] of Object.entries(ports)) {
+    if (!await portIsFree(port)) fail(`Port ${port} is in use (it is needed for the ${name === 'web' ? 'pages' : name}). Stop what uses it, or start with PORT=${ports.web + 100}.`)
+  }
+}
+
+function secretOf(kind) {
+  const file = join(clusterFolder(kind), 'secret')
+  if (!existsSync(file)) writeFileSync(file, randomBytes(36).toString('base64url'), { mode: 0o600 })
+  return readFileSync(file, 'utf8').trim()
+}
+
+/**
+ * Brings up a whole world: database, schema, sample data, stand-ins, web and worker. Gives its addresses. `env` adds to
+ * what the programs are told.
+ */
+export async function startWorld({ kind, ports, fresh = false, careless = false, database = 'uphill', env = {}, seedData = true }) {
+  const cluster = await startCluster(kind, { fresh, careless })
+  cluster.ensureDatabase(database)
+  const url = `http://127.0.0.1:${ports.web}`
+  const settings = {
+    DATABASE_URL: cluster.url(database), SMTP_URL: `smtp://127.0.0.1:${ports.smtp}`, UPHILL_SECRET: secretOf(kind), UPHILL_URL: url, UPHILL_DEMO: '1',
+    MAIL_DOMAIN: 'reply.thornwick.example', MAIL_IN_PORT: String(ports.replies), LINE_URL: `http://127.0.0.1:${ports.lines}`, MAILBOX_URL: `http://127.0.0.1:${ports.mailbox}`,
+    HOST: '127.0.0.1', PORT: String(ports.web), NITRO_SHUTDOWN_TIMEOUT: '5000', NODE_ENV: 'production', ...env,
+  }
+  const once = (what, file) => {
+    const done = run(process.execPath, ['--enable-source-maps', file], { env: { ...process.env, ...settings }, stdio: ['ignore', what === 'seed' ? 'inherit' : 'pipe', 'pipe'] })
+    if (done.code !== 0) fail(done.output || `${what} failed`)
+  }
+  once('migrate', '.output/programs/migrate.mjs')
+  if (seedData) once('seed', '.output/programs/seed.mjs')
+  startProgram('mail server', '.output/programs/mail.mjs', { SMTP_PORT: String(ports.smtp), HTTP_PORT: String(ports.mailbox), MAIL_IN_PORT: String(ports.replies) })
+  startProgram('phone lines', '.output/programs/lines.mjs', { HTTP_PORT: String(ports.lines), ...(env.RING_MS && { RING_MS: env.RING_MS }) })
+  startProgram('worker', '.output/programs/worker.mjs', settings)
+  startProgram('web', '.output/server/index.mjs', settings)
+  if (!await answers(`${url}/api/health`)) fail('The pages do not answer. Start again with UPHILL_VERBOSE=1 to see why.')
+  return { url, settings, cluster }
+}

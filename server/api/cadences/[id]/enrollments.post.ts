@@ -1,0 +1,5 @@
+import { enroll } from '#shared/api/cadences'
+import { answer } from '../../../http/answer'
+import { enroll as run } from '../../../services/enrollments'
+
+export default answer(enroll, ({ viewer, params, body }) => run(viewer, params.id, body, body.dryRun))

@@ -1,0 +1,5 @@
+import { listCadences } from '#shared/api/cadences'
+import { answer } from '../../http/answer'
+import { listCadences as list } from '../../services/cadences'
+
+export default answer(listCadences, () => list())

@@ -1,0 +1,5 @@
+import { addCadence } from '#shared/api/cadences'
+import { answer } from '../../http/answer'
+import { addCadence as add } from '../../services/cadences'
+
+export default answer(addCadence, ({ viewer, body }) => add(viewer, body))

@@ -1,0 +1,5 @@
+import { planCadence } from '#shared/api/cadences'
+import { answer } from '../../http/answer'
+import { planCadence as plan } from '../../services/cadences'
+
+export default answer(planCadence, ({ viewer, body }) => plan(viewer, body.prospectId, body))

@@ -1,0 +1,5 @@
+import { moveClock } from '#shared/api/session'
+import { answer } from '../http/answer'
+import { moveClock as move } from '../services/clock'
+
+export default answer(moveClock, ({ body }) => move(body.by))

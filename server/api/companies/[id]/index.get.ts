@@ -1,0 +1,5 @@
+import { getCompany } from '#shared/api/prospects'
+import { answer } from '../../../http/answer'
+import { getCompany as get } from '../../../services/prospects'
+
+export default answer(getCompany, ({ viewer, params }) => get(viewer, params.id))

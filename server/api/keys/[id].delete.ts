@@ -1,0 +1,5 @@
+import { revokeKey } from '#shared/api/settings'
+import { answer } from '../../http/answer'
+import { revokeKey as revoke } from '../../services/sessions'
+
+export default answer(revokeKey, ({ viewer, params }) => revoke(viewer, params.id))

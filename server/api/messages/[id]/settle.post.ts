@@ -1,0 +1,5 @@
+import { settleEmail } from '#shared/api/desk'
+import { answer } from '../../../http/answer'
+import { settleEmail as settle } from '../../../services/messages'
+
+export default answer(settleEmail, ({ viewer, params, body }) => settle(viewer, body.id, params.id, body.wentOut))

@@ -1,0 +1,5 @@
+import { stopProspect } from '#shared/api/prospects'
+import { answer } from '../../../http/answer'
+import { byHand } from '../../../services/enrollments'
+
+export default answer(stopProspect, ({ viewer, params, body }) => byHand(viewer, { kind: 'stopSet', prospectId: params.id, actorId: viewer.id, causeId: null, ...body }))

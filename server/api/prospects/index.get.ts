@@ -1,0 +1,5 @@
+import { listProspects } from '#shared/api/prospects'
+import { answer } from '../../http/answer'
+import { listProspects as list } from '../../services/prospects'
+
+export default answer(listProspects, ({ viewer, query }) => list(viewer, query))

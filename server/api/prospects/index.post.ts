@@ -1,0 +1,5 @@
+import { addProspect } from '#shared/api/prospects'
+import { answer } from '../../http/answer'
+import { addProspect as add } from '../../services/prospects'
+
+export default answer(addProspect, ({ viewer, body }) => add(viewer, body))

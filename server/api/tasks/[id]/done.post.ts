@@ -1,0 +1,5 @@
+import { finishTask } from '#shared/api/desk'
+import { answer } from '../../../http/answer'
+import { finishTask as finish } from '../../../services/tasks'
+
+export default answer(finishTask, ({ viewer, params, body }) => finish(viewer, params.id, body))

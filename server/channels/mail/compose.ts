@@ -1,0 +1,68 @@
+import type Mail from 'nodemailer/lib/mailer'
+import { merge, type MergeField, type MergeValues } from '#core/text/merge'
+import { env } from '../../environment'
+import { headerId, replyAddress, signedToken } from './addresses'
+import { invitation } from './invitation'
+
+/** Everything a mail is made of, read for a batch in one statement. */
+export interface MailParts {
+  id: string
+  kind: 'step' | 'personal' | 'invitation'
+  prospectId: string
+  enrollmentId: string | null
+  stepId: string | null
+  cold: boolean
+  /** Written text for personal mail; the step's template otherwise. */
+  subject: string
+  body: string
+  inReplyTo: string | null
+  toAddress: string
+  values: MergeValues
+  senderName: string
+  senderAddress: string
+  teamName: string
+  postalAddress: string
+  appointment: { id: string, title: string, startAt: number, endAt: number, zone: string, sequence: number, state: string } | null
+}
+
+const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
+
+/** Text as simple HTML: paragraphs, line breaks, addresses as links. */
+function asHtml(text: string): string {
+  const linked = escape(text).replace(/https?:\/\/[^\s<]+/g, url => `<a href="${url}">${url}</a>`)
+  return linked.split(/\n{2,}/).map(paragraph => `<p>${paragraph.replace(/\n/g, '<br>')}</p>`).join('')
+}
+
+/** A mail ready to leave, or the fields it lacks. */
+export type Composed = { mail: Mail.Options, subject: string, body: string, headerId: string } | { missing: MergeField[] }
+
+/**
+ * Fills in a mail. Cold mail carries the team's postal address and a working opt-out (15 USC 7704(a)(5)), in the text
+ * and as List-Unsubscribe with one-click POST (RFC 2369, RFC 8058).
+ */
+export function compose(parts: MailParts): Composed {
+  const template = parts.kind === 'step'
+  const subject = template ? merge(parts.subject, parts.values) : { text: parts.subject, missing: [] }
+  const body = template ? merge(parts.body, parts.values) : { text: parts.body, missing: [] }
+  const missing = [...new Set([...subject.missing, ...body.missing])]
+  if (missing.length) return { missing }
+  const id = headerId(parts)
+  const optOut = `${env().url}/u/${signedToken('optout', parts.prospectId)}`
+  const marketing = template && parts.cold
+  const foot = marketing ? `\n\n--\n${[parts.teamName, parts.postalAddress].filter(Boolean).join(', ')}\nNo more mail from us: ${optOut}` : ''
+  const text = parts.kind === 'invitation' ? `${parts.values.sender_name ?? parts.teamName} invites you: ${parts.subject}` : body.text + foot
+  const pixel = `<img src="${env().url}/o/${signedToken('open', parts.id)}" width="1" height="1" alt="">`
+  const line = subject.text.replace(/[\r\n]+/g, ' ').trim()
+  return {
+    subject: line, body: text, headerId: id,
+    mail: {
+      from: { name: parts.senderName, address: parts.senderAddress }, to: parts.toAddress, replyTo: { name: parts.senderName, address: replyAddress(parts.id) },
+      subject: line, text, html: asHtml(text) + pixel, messageId: id,
+      ...(parts.inReplyTo && { inReplyTo: parts.inReplyTo, references: parts.inReplyTo }),
+      ...(marketing && { headers: { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } }),
+      ...(parts.appointment && { icalEvent: { method: 'REQUEST', content: invitation(parts.appointment, { name: parts.senderName, address: parts.senderAddress }, { name: `${parts.values.first_name ?? ''} ${parts.values.last_name ?? ''}`.trim(), address: parts.toAddress }) } }),
+      // Bounces come back to where replies come back to (RFC 3464 reports go to the envelope's sender).
+      envelope: { from: replyAddress(parts.id), to: parts.toAddress },
+    },
+  }
+}

@@ -1,0 +1,141 @@
+import { agendaOf } from '#core/engine/agenda'
+import type { Effect } from '#core/engine/effects'
+import type { Happening } from '#core/engine/happenings'
+import { ENTITY_NAMES, type Entities, type EntityName, type Rows, type Situation } from '#core/engine/situation'
+import type { Id, Instant } from '#core/instant'
+import type { Db } from '../db/pool'
+import { insertSql, TABLES, updateSql, withDerived } from './columns'
+
+/** A happening with what it came to. */
+export interface Applied {
+  happening: Happening | UndoneHappening
+  effects: readonly Effect[]
+}
+
+/** The taking back of another happening: journaled like any other. */
+export interface UndoneHappening {
+  id: Id
+  kind: 'undone'
+  at: Instant
+  prospectId: Id
+  actorId: Id | null
+  causeId: Id | null
+  targetId: Id
+}
+
+/** Writes what a set of reactions came to: rows, agenda and journal, in one statement. `after` is the situation at the end. */
+export async function apply(client: Db, applied: readonly Applied[], after: Situation): Promise<void> {
+  const parts: string[] = []
+  const values: unknown[] = []
+  const parameter = (value: unknown) => `$${values.push(JSON.stringify(value))}::jsonb`
+  const change = netChange(applied.flatMap(entry => entry.effects))
+  for (const entity of ENTITY_NAMES) {
+    const { created, changed, removed } = change[entity]
+    if (created.length) parts.push(insertSql(entity, parameter(created)))
+    for (const { fields, rows } of changed) parts.push(updateSql(entity, fields, parameter(rows)))
+    if (removed.length) parts.push(`delete from ${TABLES[entity].table} where id in (select (jsonb_array_elements_text(${parameter(removed)}))::uuid)`)
+  }
+  const agenda = agendaChange(applied, after)
+  if (agenda.put.length) {
+    parts.push(`insert into agenda (ref_id, kind, at, prospect_id, cause_id)
+      select r.ref, r.kind, from_ms(r.at), r.prospect, r.cause from jsonb_to_recordset(${parameter(agenda.put)}) as r(ref uuid, kind text, at bigint, prospect uuid, cause uuid)
+      on conflict (ref_id) do update set kind = excluded.kind, at = excluded.at, cause_id = excluded.cause_id`)
+  }
+  if (agenda.drop.length) parts.push(`delete from agenda where ref_id in (select (jsonb_array_elements_text(${parameter(agenda.drop)}))::uuid)`)
+  parts.push(...journal(applied, after, parameter))
+  const last = parts.pop()!
+  await client.query(parts.length ? `with ${parts.map((part, index) => `p${index} as (${part})`).join(',\n')}\n${last}` : last, values)
+}
+
+interface NetChange { created: object[], changed: { fields: string[], rows: object[] }[], removed: Id[] }
+
+/** What a run of effects does to each row in the end, gathered by the fields it changes so that each group is one statement. */
+function netChange(effects: readonly Effect[]): Record<EntityName, NetChange> {
+  const net = Object.fromEntries(ENTITY_NAMES.map(name => [name, new Map<Id, { isNew: boolean, row: Record<string, unknown> | null }>()])) as Record<EntityName, Map<Id, { isNew: boolean, row: Record<string, unknown> | null }>>
+  for (const effect of effects) {
+    const known = net[effect.entity].get(effect.id)
+    const isNew = known ? known.isNew : effect.before === null
+    net[effect.entity].set(effect.id, { isNew, row: effect.after === null ? null : { ...known?.row, ...effect.after } })
+  }
+  return Object.fromEntries(ENTITY_NAMES.map((name) => {
+    const created: object[] = []
+    const removed: Id[] = []
+    const groups = new Map<string, { fields: string[], rows: object[] }>()
+    for (const [id, { isNew, row }] of net[name]) {
+      if (row === null) {
+        if (!isNew) removed.push(id)
+        continue
+      }
+      if (isNew) {
+        created.push(withDerived(name, row as never))
+        continue
+      }
+      const fields = Object.keys(row).filter(field => field !== 'id').sort()
+      const group = groups.get(fields.join()) ?? { fields, rows: [] }
+      group.rows.push({ id, ...row })
+      groups.set(fields.join(), group)
+    }
+    return [name, { created, changed: [...groups.values()], removed }]
+  })) as Record<EntityName, NetChange>
+}
+
+function agendaChange(applied: readonly Applied[], after: Situation): { put: object[], drop: Id[] } {
+  const causes = new Map<Id, { entity: EntityName, cause: Id }>()
+  for (const { happening, effects } of applied) {
+    for (const effect of effects) {
+      if (effect.entity === 'enrollment' || effect.entity === 'message') causes.set(effect.id, { entity: effect.entity, cause: happening.id })
+    }
+  }
+  const put: object[] = []
+  const drop: Id[] = []
+  for (const [ref, { entity, cause }] of causes) {
+    const row = (after[entity] as Rows<typeof entity>)[ref] ?? null
+    const entry = agendaOf(entity, row as Entities[typeof entity] | null)
+    if (entry) put.push({ ref, kind: entry.kind, at: entry.at, prospect: (row as { prospectId: Id }).prospectId, cause })
+    else drop.push(ref)
+  }
+  return { put, drop }
+}
+
+function journal(applied: readonly Applied[], after: Situation, parameter: (value: unknown) => string): string[] {
+  const happenings = applied.map(({ happening }) => {
+    const { id, at, kind, prospectId, actorId, causeId, ...data } = happening
+    return { id, at, kind, prospect: prospectId, actor: actorId, cause: causeId, data: withoutProse(data) }
+  })
+  const effects = applied.flatMap(({ happening, effects }) => effects.map((effect, seq) => ({
+    happening: happening.id, seq, kind: effect.kind, entity: effect.entity, ref: effect.id, before: withoutIdentity(effect.before), after: withoutIdentity(effect.after),
+    because: effect.because, prospect: prospectOf(effect, after),
+  })))
+  const parts = [`insert into happenings (id, at, kind, prospect_id, actor_id, cause_id, data)
+    select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.data from jsonb_to_recordset(${parameter(happenings)})
+      as r(id uuid, at bigint, kind text, prospect uuid, actor uuid, cause uuid, data jsonb)`]
+  if (effects.length) {
+    parts.push(`insert into effects (happening_id, seq, kind, entity, entity_id, prospect_id, before, after, because)
+      select r.happening, r.seq, r.kind, r.entity, r.ref, r.prospect, nullif(r.before, 'null'), nullif(r.after, 'null'), r.because from jsonb_to_recordset(${parameter(effects)})
+        as r(happening uuid, seq int, kind text, entity text, ref uuid, prospect uuid, before jsonb, after jsonb, because jsonb)`)
+  }
+  return parts
+}
+
+/** Whom an effect concerns; null for a change of a company. */
+function prospectOf(effect: Effect, after: Situation): Id | null {
+  if (effect.entity === 'company') return null
+  if (effect.entity === 'prospect') return effect.id
+  const row = after[effect.entity][effect.id] ?? effect.before as { prospectId?: Id } | null
+  return row?.prospectId ?? null
+}
+
+const IDENTITY = new Set(['firstName', 'lastName', 'title', 'address', 'number', 'name'])
+
+/** The journal outlives a person who asks to be erased, so it does not hold who they are. */
+function withoutIdentity(row: object | null): object | null {
+  return row && Object.fromEntries(Object.entries(row).filter(([field]) => !IDENTITY.has(field)))
+}
+
+/** Nor what somebody wrote: notes, reasons for an override and names given with an outcome stay out of it. */
+function withoutProse(data: object): object {
+  const { details, note: _note, override: _override, ...rest } = data as { details?: Record<string, unknown>, note?: unknown, override?: unknown }
+  if (!details) return rest
+  const { note: _detailNote, referral: _referral, ...kept } = details
+  return { ...rest, details: kept }
+}

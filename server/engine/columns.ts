@@ -1,0 +1,118 @@
+import { fullName, type Entities, type EntityName } from '#core/engine/situation'
+import { nameKey } from '#core/text/names'
+
+/** How a field of an entity is kept: its column, and the type its value has in JSON on the way there. */
+type Kind = 'uuid' | 'text' | 'int' | 'boolean' | 'instant'
+interface Table<E extends EntityName> {
+  table: string
+  columns: { [F in Exclude<keyof Entities[E], 'id'>]: readonly [column: string, kind: Kind] }
+  /** Columns that follow from others when a row is new: column, the SQL for it over the recordset r, and what a row must bring for that. */
+  derived?: Record<string, { sql: string, from?: (row: Entities[E]) => string }>
+}
+
+/** Where each kind of row the engine changes is kept. The one place that pairs core's names with the database's. */
+export const TABLES: { [E in EntityName]: Table<E> } = {
+  company: { table: 'companies', columns: { name: ['name', 'text'], standing: ['standing', 'text'] } },
+  prospect: {
+    table: 'prospects',
+    columns: {
+      companyId: ['company_id', 'uuid'], ownerId: ['owner_id', 'uuid'], stageId: ['stage_id', 'text'], firstName: ['first_name', 'text'],
+      lastName: ['last_name', 'text'], title: ['title', 'text'], zone: ['zone', 'text'], country: ['country', 'text'], region: ['region', 'text'],
+      stopCall: ['stop_call', 'boolean'], stopEmail: ['stop_email', 'boolean'],
+    },
+    derived: { name_key: { sql: 'r.name_key', from: row => nameKey(fullName(row)) }, created_at: { sql: 'world_now()' } },
+  },
+  email: {
+    table: 'emails',
+    columns: { prospectId: ['prospect_id', 'uuid'], address: ['address', 'text'], standing: ['standing', 'text'], position: ['position', 'int'] },
+  },
+  phone: {
+    table: 'phones',
+    columns: { prospectId: ['prospect_id', 'uuid'], number: ['number', 'text'], kind: ['kind', 'text'], standing: ['standing', 'text'], position: ['position', 'int'] },
+  },
+  enrollment: {
+    table: 'enrollments',
+    columns: {
+      prospectId: ['prospect_id', 'uuid'], cadenceId: ['cadence_id', 'uuid'], stepId: ['step_id', 'uuid'], state: ['state', 'text'], dueAt: ['due_at', 'instant'],
+      byId: ['by_id', 'uuid'], startedAt: ['started_at', 'instant'], endedAt: ['ended_at', 'instant'], exit: ['exit', 'text'],
+    },
+  },
+  appointment: {
+    table: 'appointments',
+    columns: {
+      prospectId: ['prospect_id', 'uuid'], userId: ['user_id', 'uuid'], title: ['title', 'text'], startAt: ['start_at', 'instant'], endAt: ['end_at', 'instant'],
+      zone: ['zone', 'text'], state: ['state', 'text'],
+    },
+  },
+  message: {
+    table: 'messages',
+    columns: {
+      prospectId: ['prospect_id', 'uuid'], kind: ['kind', 'text'], enrollmentId: ['enrollment_id', 'uuid'], stepId: ['step_id', 'uuid'],
+      appointmentId: ['appointment_id', 'uuid'], emailId: ['email_id', 'uuid'], senderId: ['sender_id', 'uuid'], state: ['state', 'text'],
+      sendAt: ['send_at', 'instant'], sentAt: ['sent_at', 'instant'],
+    },
+  },
+  task: {
+    table: 'tasks',
+    columns: {
+      prospectId: ['prospect_id', 'uuid'], ownerId: ['owner_id', 'uuid'], kind: ['kind', 'text'], lane: ['lane', 'int'], title: ['title', 'text'],
+      dueAt: ['due_at', 'instant'], state: ['state', 'text'], doneAt: ['done_at', 'instant'], enrollmentId: ['enrollment_id', 'uuid'],
+      stepId: ['step_id', 'uuid'], messageId: ['message_id', 'uuid'], zone: ['zone', 'text'],
+    },
+  },
+  touch: {
+    table: 'touches',
+    columns: {
+      prospectId: ['prospect_id', 'uuid'], kind: ['kind', 'text'], at: ['at', 'instant'], userId: ['user_id', 'uuid'], outcomeId: ['outcome_id', 'uuid'],
+      countsAs: ['counts_as', 'text'], reason: ['reason', 'text'], phoneId: ['phone_id', 'uuid'], enrollmentId: ['enrollment_id', 'uuid'],
+      stepId: ['step_id', 'uuid'], messageId: ['message_id', 'uuid'],
+    },
+  },
+  deal: {
+    table: 'deals',
+    columns: {
+      companyId: ['company_id', 'uuid'], prospectId: ['prospect_id', 'uuid'], ownerId: ['owner_id', 'uuid'], name: ['name', 'text'], state: ['state', 'text'],
+      likelihood: ['likelihood', 'int'], openedAt: ['opened_at', 'instant'],
+    },
+  },
+}
+
+const JSON_TYPES: Record<Kind, string> = { uuid: 'uuid', text: 'text', int: 'int', boolean: 'boolean', instant: 'bigint' }
+type AnyColumns = Record<string, readonly [string, Kind]>
+
+/** The select list that reads an entity's row as core names it; `alias` is the table's. */
+export function selectList(entity: EntityName, alias: string): string {
+  const columns = Object.entries(TABLES[entity].columns as AnyColumns)
+    .map(([field, [column, kind]]) => kind === 'instant' ? `ms(${alias}.${column}) as "${field}"` : `${alias}.${column} as "${field}"`)
+  return [`${alias}.id`, ...columns].join(', ')
+}
+
+/** The statement that adds the rows of a JSON array (its one parameter) to an entity's table. */
+export function insertSql(entity: EntityName, parameter: string): string {
+  const { table, columns, derived = {} } = TABLES[entity]
+  const fields = Object.entries(columns as AnyColumns)
+  const brought = Object.entries(derived).filter(([, { from }]) => from).map(([column]) => `${column} text`)
+  const types = ['id uuid', ...fields.map(([field, [, kind]]) => `"${field}" ${JSON_TYPES[kind]}`), ...brought]
+  const values = fields.map(([field, [, kind]]) => kind === 'instant' ? `from_ms(r."${field}")` : `r."${field}"`)
+  const names = ['id', ...fields.map(([, [column]]) => column), ...Object.keys(derived)]
+  return `insert into ${table} (${names.join(', ')}) select r.id, ${[...values, ...Object.values(derived).map(({ sql }) => sql)].join(', ')} from jsonb_to_recordset(${parameter}) as r(${types.join(', ')})`
+}
+
+/** A new row as `insertSql` takes it: with what its derived columns are made from. */
+export function withDerived<E extends EntityName>(entity: E, row: Entities[E]): object {
+  const made = Object.entries(TABLES[entity].derived ?? {}).flatMap(([column, { from }]) => from ? [[column, from(row)]] : [])
+  return made.length ? { ...row, ...Object.fromEntries(made) } : row
+}
+
+/** The statement that changes the given fields of the rows of a JSON array: every object holds id and all the fields. */
+export function updateSql(entity: EntityName, fields: readonly string[], parameter: string): string {
+  const { table } = TABLES[entity]
+  const columns = TABLES[entity].columns as AnyColumns
+  const types = ['id uuid', ...fields.map(field => `"${field}" ${JSON_TYPES[columns[field]![1]]}`)]
+  const sets = fields.map((field) => {
+    const [column, kind] = columns[field]!
+    return `${column} = ${kind === 'instant' ? `from_ms(r."${field}")` : `r."${field}"`}`
+  })
+  if (entity === 'prospect' || entity === 'company') sets.push('version = t.version + 1')
+  return `update ${table} t set ${sets.join(', ')} from jsonb_to_recordset(${parameter}) as r(${types.join(', ')}) where t.id = r.id`
+}

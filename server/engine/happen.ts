@@ -1,0 +1,83 @@
+import { randomUUID } from 'node:crypto'
+import type { PoolClient } from 'pg'
+import { reactAll } from '#core/engine/react'
+import type { Happening, Problem } from '#core/engine/happenings'
+import type { Effect } from '#core/engine/effects'
+import type { Playbook } from '#core/engine/playbook'
+import type { Situation } from '#core/engine/situation'
+import type { Id } from '#core/instant'
+import { db, transaction, type Db } from '../db/pool'
+import { apply } from './apply'
+import { load, lock, type Breadth } from './load'
+import { playbook } from './playbook'
+
+/** A happening before it has its moment: the world's clock is read with the situation. */
+export type Told = Happening extends infer H ? H extends Happening ? Omit<H, 'at'> & { at?: number } : never : never
+
+/** What became of one happening. */
+export interface Result {
+  happening: Happening
+  effects: Effect[]
+  problems: Problem[]
+}
+
+/** What a set of happenings came to, with the situation on both sides, for explanations. */
+export interface Outcomes {
+  results: Result[]
+  before: Situation
+  after: Situation
+  playbook: Playbook
+}
+
+/** Reads what is needed to react: locks first, then the situation and the playbook that holds. */
+export async function prepare(client: Db, ids: readonly Id[], breadth: Breadth, messageIds: readonly Id[] = [], skipLocked = false): Promise<{ situation: Situation, playbook: Playbook }> {
+  const held = await lock(client, ids, breadth, skipLocked)
+  const { situation, playbookVersion } = await load(client, held, messageIds)
+  return { situation, playbook: await playbook(client, playbookVersion) }
+}
+
+/** Reacts to the happenings and writes what follows, inside a transaction that holds the locks. Refused ones leave no trace. */
+export async function settle(client: Db, told: readonly Told[], situation: Situation, book: Playbook): Promise<Outcomes> {
+  const happenings = told.map(happening => ({ ...happening, at: happening.at ?? situation.now }) as Happening)
+  const { reactions, situation: after } = reactAll(happenings, situation, book, randomUUID)
+  const done = reactions.filter(({ reaction }) => reaction.problems.length === 0)
+  if (done.length) await apply(client, done.map(({ happening, reaction }) => ({ happening, effects: reaction.effects })), after)
+  return {
+    results: reactions.map(({ happening, reaction }) => ({ happening, ...reaction })),
+    before: situation, after, playbook: book,
+  }
+}
+
+const COMPANY_WIDE = new Set<Happening['kind']>(['callLogged', 'emailReplied', 'companyStandingSet'])
+
+/**
+ * Lets things happen: one transaction locks, loads, reacts and writes. The one way progress is changed. `inside` runs in
+ * the same transaction after the effects, for what belongs to them (a note, the text of a mail). Telling a happening
+ * whose id is known already throws AlreadyTold.
+ */
+export async function happen(told: readonly Told[], inside: (client: PoolClient, outcomes: Outcomes) => Promise<void> = async () => {}, extraIds: readonly Id[] = []): Promise<Outcomes> {
+  const ids = [...new Set([...told.map(happening => happening.prospectId), ...extraIds])]
+  const messageIds = told.flatMap(happening => 'messageId' in happening && happening.messageId ? [happening.messageId] : [])
+  const colleagues = told.some(happening => COMPANY_WIDE.has(happening.kind))
+  try {
+    return await transaction(async (client) => {
+      const { situation, playbook: book } = await prepare(client, ids, { colleagues }, messageIds)
+      const missing = told.find(happening => !situation.prospect[happening.prospectId])
+      if (missing) throw new Error(`There is no prospect ${missing.prospectId}`)
+      const outcomes = await settle(client, told, situation, book)
+      await inside(client, outcomes)
+      return outcomes
+    }, db())
+  }
+  catch (error) {
+    if ((error as { constraint?: string }).constraint === 'happenings_pkey') throw new AlreadyTold(told[0]!.id)
+    throw error
+  }
+}
+
+/** The happening with this id is in the journal: what follows from it has been done. */
+export class AlreadyTold extends Error {
+  constructor(readonly id: Id) {
+    super('This has been recorded already')
+  }
+}

@@ -1,0 +1,133 @@
+import { once } from 'node:events'
+import { from as copyFrom } from 'pg-copy-streams'
+import providers from 'email-providers'
+import { zoneOf } from '#core/calendar/zones'
+import type { ColumnMapping } from '#core/text/columns'
+import type { Dialect } from '#core/text/dialect'
+import { readProspectRow, type ProspectRow } from '#core/text/prospectRow'
+import type { Id } from '#core/instant'
+import { db } from '../db/pool'
+import { readRows } from './rows'
+import { storedChunks } from './upload'
+
+const PUBLIC = new Set<string>(providers)
+
+/** Whether mail addresses at the domain are handed out to anyone, so that it is nobody's company. */
+export function isPublicMailDomain(domain: string): boolean {
+  return PUBLIC.has(domain)
+}
+
+const FIELDS = ['firstName', 'lastName', 'nameKey', 'title', 'company', 'companyKey', 'domain', 'email', 'phone', 'mobile', 'country', 'region', 'city', 'zone', 'source', 'note'] as const satisfies readonly (keyof ProspectRow)[]
+const COLUMNS = 'first_name, last_name, name_key, title, company, company_key, domain, email, phone, mobile, country, region, city, zone, source, note'
+
+/** Text as COPY's text format wants it. */
+function escaped(text: string): string {
+  return /[\\\t\n\r]/.test(text) ? text.replace(/\\/g, '\\\\').replace(/\t/g, '\\t').replace(/\n/g, '\\n').replace(/\r/g, '\\r') : text
+}
+
+/** Finds rows that are the same person as an earlier row of the file: same email, same number, or same name at the same company domain. */
+class Sightings {
+  private readonly first = new Map<string, number>()
+
+  seen(row: ProspectRow, rowNo: number): number | null {
+    const keys: string[] = []
+    if (row.email) keys.push(`e${row.email}`)
+    if (row.phone) keys.push(`p${row.phone}`)
+    if (row.mobile) keys.push(`p${row.mobile}`)
+    if (row.domain) keys.push(`n${row.nameKey}@${row.domain}`)
+    let found: number | null = null
+    for (const key of keys) found ??= this.first.get(key) ?? null
+    for (const key of keys) if (!this.first.has(key)) this.first.set(key, found ?? rowNo)
+    return found
+  }
+}
+
+/** What the check needs to know about an import. */
+export interface CheckTask {
+  id: Id
+  dialect: Dialect
+  mapping: ColumnMapping
+  homeCountry: string
+  homeZone: string
+}
+
+/**
+ * Reads the whole file, judges every row and puts the result beside the others, without touching anything else. Rows
+ * are numbered as in the file, from 1 below the headings. Gives the number of rows.
+ */
+export async function stageRows(task: CheckTask, progress: (rows: number) => Promise<void>): Promise<number> {
+  const client = await db().connect()
+  try {
+    await client.query('delete from import_rows where import_id = $1', [task.id])
+    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, cells, wrong, merged_into, ${COLUMNS}) from stdin`))
+    const failed = new Promise<never>((_, reject) => copy.once('error', reject))
+    failed.catch(() => {})
+    const sightings = new Sightings()
+    let rowNo = 0
+    let batch: string[] = []
+    const flush = async () => {
+      if (!copy.write(batch.join(''))) await Promise.race([once(copy, 'drain'), failed])
+      batch = []
+      await progress(rowNo)
+    }
+    let first = task.dialect.headed
+    for await (const cells of readRows(storedChunks(db(), task.id), task.dialect)) {
+      if (first) {
+        first = false
+        continue
+      }
+      rowNo++
+      batch.push(line(task, rowNo, cells, sightings))
+      if (batch.length >= 2_000) await flush()
+    }
+    await flush()
+    copy.end()
+    await Promise.race([once(copy, 'finish'), failed])
+    await client.query('analyze import_rows')
+    client.release()
+    return rowNo
+  }
+  catch (error) {
+    client.release(error as Error)
+    throw error
+  }
+}
+
+function line(task: CheckTask, rowNo: number, cells: readonly string[], sightings: Sightings): string {
+  const read = readProspectRow(cells, task.mapping, task.homeCountry, isPublicMailDomain)
+  if ('wrong' in read) {
+    const kept = JSON.stringify(cells.map(cell => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
+    return `${task.id}\t${rowNo}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
+  }
+  const row = { ...read.row, zone: zoneOf(read.row, task.homeZone) }
+  return `${task.id}\t${rowNo}\t\\N\t\\N\t${sightings.seen(row, rowNo) ?? '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
+}
+
+/**
+ * Who of the file's people is known already, as rows (row_no, prospect_id): the same email, else the same number, else
+ * the same name at the same company domain. $1 is the import.
+ */
+export const KNOWN_SQL = `select distinct on (row_no) row_no, prospect_id from (
+    select r.row_no, e.prospect_id, 1 as how from import_rows r join emails e on e.address = r.email
+      where r.import_id = $1 and r.wrong is null and r.email <> ''
+    union all
+    select r.row_no, p.prospect_id, 2 from import_rows r join phones p on p.number = r.phone where r.import_id = $1 and r.wrong is null and r.phone <> ''
+    union all
+    select r.row_no, p.prospect_id, 2 from import_rows r join phones p on p.number = r.mobile where r.import_id = $1 and r.wrong is null and r.mobile <> ''
+    union all
+    select r.row_no, p.id, 3 from import_rows r join companies c on c.domain = r.domain join prospects p on p.company_id = c.id and p.name_key = r.name_key
+      where r.import_id = $1 and r.wrong is null and r.domain <> ''
+  ) found order by row_no, how, prospect_id`
+
+/** How many rows are new, known, merged into another row of the file, or wrong (with the commonest reasons). */
+export async function countRows(importId: Id): Promise<{ rows: number, fresh: number, known: number, merged: number, wrong: number, reasons: { reason: string, count: number }[] }> {
+  const { rows: [counts] } = await db().query(`with known as (${KNOWN_SQL})
+    select count(*) as rows, count(*) filter (where r.wrong is not null) as wrong,
+      count(*) filter (where r.wrong is null and r.merged_into is not null) as merged,
+      count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is not null) as known,
+      count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is null) as fresh
+    from import_rows r left join known k on k.row_no = r.row_no where r.import_id = $1`, [importId])
+  const reasons = await db().query<{ reason: string, count: number }>(`select regexp_replace(wrong, ' ?".*"', '') as reason, count(*) as count from import_rows
+    where import_id = $1 and wrong is not null group by 1 order by 2 desc, 1 limit 10`, [importId])
+  return { ...(counts as { rows: number, fresh: number, known: number, merged: number, wrong: number }), reasons: reasons.rows }
+}

@@ -1,0 +1,5 @@
+declare module 'email-providers' {
+  /** Domains at which anyone can have a mail address. */
+  const domains: string[]
+  export default domains
+}

@@ -1,0 +1,50 @@
+import type { Id } from '#core/instant'
+import type { ColumnMapping } from '#core/text/columns'
+import { UnreadableFile, type Dialect } from '#core/text/dialect'
+import { db } from '../db/pool'
+import { countRows, stageRows } from './check'
+import { writeRows, type KnownAction } from './write'
+
+interface ImportRow { id: Id, user_id: Id, owner_id: Id | null, state: string, dialect: Dialect, mapping: ColumnMapping, known_action: KnownAction, country: string, zone: string, version: number }
+
+async function read(importId: Id): Promise<ImportRow | null> {
+  const { rows: [row] } = await db().query<ImportRow>(`select i.id, i.user_id, i.owner_id, i.state, i.dialect, i.mapping, i.known_action, i.version, t.country, t.zone from imports i cross join team t where i.id = $1`, [importId])
+  return row ?? null
+}
+
+/** Runs what an import is waiting for: the check, or the writing. Safe to run again after a crash. */
+export async function runImport(importId: Id): Promise<void> {
+  const found = await read(importId)
+  if (!found || (found.state !== 'checking' && found.state !== 'writing')) return
+  try {
+    if (found.state === 'checking') await check(found)
+    else await write(found)
+  }
+  catch (error) {
+    if (!(error instanceof UnreadableFile)) throw error
+    await db().query(`update imports set state = 'failed', problem = $2, version = version + 1 where id = $1`, [importId, error.message])
+  }
+}
+
+async function stage(found: ImportRow): Promise<void> {
+  let told = 0
+  await stageRows({ id: found.id, dialect: found.dialect, mapping: found.mapping, homeCountry: found.country, homeZone: found.zone }, async (rows) => {
+    if (rows - told < 10_000) return
+    told = rows
+    await db().query('update imports set progress = $2 where id = $1', [found.id, rows])
+  })
+}
+
+async function check(found: ImportRow): Promise<void> {
+  await stage(found)
+  const counts = await countRows(found.id)
+  // A mapping that was changed meanwhile has its own check waiting.
+  await db().query(`update imports set state = 'checked', counts = $2, progress = $3, version = version + 1 where id = $1 and version = $4`, [found.id, JSON.stringify(counts), counts.rows, found.version])
+}
+
+async function write(found: ImportRow): Promise<void> {
+  // The rows are in an unlogged table: after a crash of the database they are gone and made again.
+  const { rows: [staged] } = await db().query<{ some: boolean }>('select exists (select from import_rows where import_id = $1) as some', [found.id])
+  if (!staged!.some) await stage(found)
+  await writeRows(found.id, found.user_id, found.owner_id, found.known_action)
+}

@@ -1,0 +1,84 @@
+import { guessColumns } from '#core/text/columns'
+import { detectDelimiter, detectEncoding, looksHeaded, UnreadableFile, type Dialect } from '#core/text/dialect'
+import type { Id } from '#core/instant'
+import iconv from 'iconv-lite'
+import type { Db } from '../db/pool'
+import { readRows } from './rows'
+
+const CHUNK = 1 << 20
+/** The most columns a file may have; PostgreSQL and the screen would take more, no prospect file does. */
+const MOST_COLUMNS = 500
+const SAMPLES = 5
+
+/** Stores a file as it comes in, in pieces of one mebibyte, so that neither its size nor this process matters. Gives its length in bytes. */
+export async function storeChunks(client: Db, importId: Id, bytes: AsyncIterable<Uint8Array>, most: number): Promise<number> {
+  let held: Buffer[] = []
+  let size = 0
+  let seq = 0
+  let total = 0
+  const flush = async () => {
+    if (!size) return
+    await client.query('insert into import_chunks (import_id, seq, bytes) values ($1, $2, $3)', [importId, seq++, Buffer.concat(held)])
+    held = []
+    size = 0
+  }
+  for await (const chunk of bytes) {
+    held.push(Buffer.from(chunk))
+    size += chunk.length
+    total += chunk.length
+    if (total > most) throw new UnreadableFile(`The file is larger than ${Math.round(most / 1_000_000)} MB`)
+    if (size >= CHUNK) await flush()
+  }
+  await flush()
+  return total
+}
+
+/** The stored file, piece by piece. */
+export async function* storedChunks(client: Db, importId: Id): AsyncGenerator<Uint8Array> {
+  for (let seq = 0; ; seq++) {
+    const { rows: [row] } = await client.query<{ bytes: Buffer }>('select bytes from import_chunks where import_id = $1 and seq = $2', [importId, seq])
+    if (!row) return
+    yield row.bytes
+  }
+}
+
+/** What can be said about a file from its beginning. */
+export interface FileSketch {
+  dialect: Dialect
+  headings: string[]
+  samples: string[][]
+  mapping: Record<number, string>
+}
+
+/** Looks at the stored file's beginning: how it is written, its columns, some rows, and where the columns likely go. */
+export async function sketchFile(client: Db, importId: Id): Promise<FileSketch> {
+  const { rows: [first] } = await client.query<{ bytes: Buffer }>('select bytes from import_chunks where import_id = $1 and seq = 0', [importId])
+  const head = first?.bytes ?? Buffer.alloc(0)
+  const { encoding, bom } = detectEncoding(head.subarray(0, 65_536))
+  const beginning = iconv.decode(head.subarray(bom, 65_536), { utf8: 'utf8', utf16le: 'utf16-le', utf16be: 'utf16-be', windows1252: 'win1252' }[encoding])
+  const dialect: Dialect = { encoding, bom, delimiter: detectDelimiter(beginning), headed: true }
+  const rows: string[][] = []
+  for await (const row of readRows(storedChunks(client, importId), dialect)) {
+    rows.push(row)
+    if (rows.length > SAMPLES) break
+  }
+  const top = rows[0]
+  if (!top) throw new UnreadableFile('The file is empty')
+  if (top.length > MOST_COLUMNS) throw new UnreadableFile(`The file has ${top.length} columns; ${MOST_COLUMNS} can be read`)
+  dialect.headed = looksHeaded(top)
+  if (dialect.headed && rows.length === 1) throw new UnreadableFile('The file has headings but no rows below them')
+  const headings = dialect.headed ? distinct(top) : top.map((_, index) => `Column ${index + 1}`)
+  const samples = (dialect.headed ? rows.slice(1) : rows).slice(0, SAMPLES).map(row => row.map(cell => cell.slice(0, 200).replaceAll('\0', '')))
+  return { dialect, headings, samples, mapping: guessColumns(headings, samples) }
+}
+
+/** Headings that can be told apart: empty ones are numbered, a second "Email" becomes "Email (2)". */
+function distinct(headings: readonly string[]): string[] {
+  const seen = new Map<string, number>()
+  return headings.map((heading, index) => {
+    const name = heading.replaceAll('\0', '').trim().slice(0, 200) || `Column ${index + 1}`
+    const count = (seen.get(name) ?? 0) + 1
+    seen.set(name, count)
+    return count > 1 ? `${name} (${count})` : name
+  })
+}

@@ -1,0 +1,96 @@
+import type { PoolClient } from 'pg'
+import type { Id } from '#core/instant'
+import { transaction } from '../db/pool'
+import { KNOWN_SQL } from './check'
+
+/** What to do with people who are known already: leave them, fill what is empty, or put the file's values in place. */
+export type KnownAction = 'skip' | 'fill' | 'overwrite'
+
+/** How many rows became what. */
+export interface Written { added: number, updated: number, skipped: number, companies: number }
+
+/**
+ * Brings the checked rows in, in one transaction: all or nothing, whatever dies meanwhile. Imports go one after the
+ * other, so that two files with the same people do not both find them new. Every person added is journaled.
+ */
+export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, knownAction: KnownAction): Promise<void> {
+  await transaction(async (client) => {
+    await client.query(`select pg_advisory_xact_lock(hashtext('imports'))`)
+    const { rows: [waiting] } = await client.query(`select from imports where id = $1 and state = 'writing' for update`, [importId])
+    if (!waiting) return
+    await client.query(`set local work_mem = '128MB'`)
+    await gather(client, importId)
+    const companies = await addCompanies(client)
+    const added = await addProspects(client, importId, userId, ownerId)
+    const updated = knownAction === 'skip' ? 0 : await updateKnown(client, knownAction)
+    await addContacts(client, knownAction !== 'skip')
+    await addNotes(client, userId)
+    const { rows: [known] } = await client.query<{ count: number }>('select count(*) from bring where known_id is not null and merged_into is null')
+    const written: Written = { added, updated, skipped: known!.count - updated, companies }
+    await client.query(`update imports set state = 'done', counts = counts || $2, version = version + 1 where id = $1`, [importId, JSON.stringify(written)])
+    await client.query('delete from import_rows where import_id = $1 and wrong is null', [importId])
+    await client.query('delete from import_chunks where import_id = $1', [importId])
+  })
+}
+
+/** The good rows with who they are: a known person, or the new one of their own or of the row they are merged into. */
+async function gather(client: PoolClient, importId: Id): Promise<void> {
+  await client.query(`create temp table bring on commit drop as
+    with known as materialized (${KNOWN_SQL})
+    select r.*, k.prospect_id as known_id,
+      coalesce(k.prospect_id, rk.prospect_id, root.new_id, r.new_id) as prospect_id,
+      case when r.domain <> '' then 'd' || r.domain when r.company_key <> '' then 'n' || r.company_key end as company_ref
+    from import_rows r left join known k on k.row_no = r.row_no
+      left join import_rows root on root.import_id = $1 and root.row_no = r.merged_into left join known rk on rk.row_no = r.merged_into
+    where r.import_id = $1 and r.wrong is null`, [importId])
+  await client.query('analyze bring')
+}
+
+async function addCompanies(client: PoolClient): Promise<number> {
+  const { rowCount } = await client.query(`insert into companies (id, name, name_key, domain, country, region, city, created_at)
+    select gen_random_uuid(), coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), world_now()
+    from (select distinct on (company_ref) * from bring where company_ref is not null and known_id is null order by company_ref, (company = ''), row_no) b
+    where not exists (select from companies c where case when b.domain <> '' then c.domain = b.domain else c.name_key = b.company_key end)
+    on conflict (domain) where domain is not null do nothing`)
+  return rowCount ?? 0
+}
+
+async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerId: Id | null): Promise<number> {
+  const { rowCount } = await client.query(`with placed as (
+      select b.*, coalesce(byd.id, byn.id) as at_company from bring b
+        left join companies byd on b.domain <> '' and byd.domain = b.domain
+        left join (select distinct on (name_key) name_key, id from companies order by name_key, created_at, id) byn on b.domain = '' and b.company_key <> '' and byn.name_key = b.company_key
+      where b.known_id is null and b.merged_into is null),
+    added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city, source, import_id, created_at)
+      select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, $3, (select id from stages order by position limit 1), zone,
+        nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(source, ''), $1, world_now() from placed)
+    insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      select gen_random_uuid(), world_now(), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerId])
+  return rowCount ?? 0
+}
+
+async function updateKnown(client: PoolClient, action: 'fill' | 'overwrite'): Promise<number> {
+  const value = (column: string) => action === 'fill' ? `coalesce(nullif(p.${column}, ''), nullif(b.${column}, ''))` : `coalesce(nullif(b.${column}, ''), p.${column})`
+  const columns = ['title', 'country', 'region', 'city', 'source']
+  const { rowCount } = await client.query(`update prospects p set ${columns.map(column => `${column} = ${value(column)}`).join(', ')}, version = version + 1
+    from bring b where p.id = b.known_id and b.merged_into is null`)
+  return rowCount ?? 0
+}
+
+/** Addresses and numbers of the new people, of rows merged into them and, if asked, of known ones. One address is one person's. */
+async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> {
+  const whose = toKnown ? 'true' : 'not exists (select from prospects p where p.id = b.prospect_id and p.import_id is distinct from b.import_id)'
+  await client.query(`insert into emails (id, prospect_id, address, position)
+    select distinct on (b.email) gen_random_uuid(), b.prospect_id, b.email, case when b.merged_into is null and b.known_id is null then 0 else 1 end from bring b where b.email <> '' and ${whose} order by b.email, b.row_no
+    on conflict (address) do nothing`)
+  await client.query(`insert into phones (id, prospect_id, number, kind, position)
+    select distinct on (prospect_id, number) gen_random_uuid(), prospect_id, number, kind, case when merged_into is null and known_id is null then place else place + 1 end from (
+      select b.prospect_id, b.phone as number, 'work' as kind, 0 as place, b.row_no, b.merged_into, b.known_id from bring b where b.phone <> '' and ${whose}
+      union all select b.prospect_id, b.mobile, 'mobile', 1, b.row_no, b.merged_into, b.known_id from bring b where b.mobile <> '' and ${whose}) n
+    order by prospect_id, number, row_no, place
+    on conflict (prospect_id, number) do nothing`)
+}
+
+async function addNotes(client: PoolClient, userId: Id): Promise<void> {
+  await client.query(`insert into notes (id, prospect_id, user_id, at, body) select gen_random_uuid(), prospect_id, $1, world_now(), note from bring where note <> ''`, [userId])
+}

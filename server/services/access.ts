@@ -1,0 +1,23 @@
+import type { Id } from '#core/instant'
+import { db, type Db } from '../db/pool'
+import { notFound } from './errors'
+import type { Viewer } from './sessions'
+
+/**
+ * The condition under which a viewer sees a person: everybody's for managers and teams that share all, else their own
+ * and those nobody owns. `alias` is the prospects table, `parameter` stands for the viewer's id or, who sees all, null.
+ */
+export function visible(alias: string, parameter: string): string {
+  return `(${parameter}::uuid is null or ${alias}.owner_id is null or ${alias}.owner_id = ${parameter}::uuid)`
+}
+
+/** The value that goes with `visible`. */
+export function limitedTo(viewer: Viewer): Id | null {
+  return viewer.seesAll ? null : viewer.id
+}
+
+/** Throws not_found unless the viewer may see the person. */
+export async function mustSee(viewer: Viewer, prospectId: Id, client: Db = db()): Promise<void> {
+  const { rows: [row] } = await client.query({ name: 'must-see', text: `select from prospects p where p.id = $1 and ${visible('p', '$2')}`, values: [prospectId, limitedTo(viewer)] })
+  if (!row) throw notFound('person')
+}

@@ -1,0 +1,115 @@
+import { momentInWords } from '#core/engine/explain'
+import { planFrom } from '#core/cadence/plan'
+import { placeOf, type Situation } from '#core/engine/situation'
+import type { Playbook } from '#core/engine/playbook'
+import { whyInWords } from '#core/queue/why'
+import { merge, templateFaults } from '#core/text/merge'
+import type { Id, Instant } from '#core/instant'
+import type { Brief, SlopeStep } from '#shared/api/desk'
+import { db } from '../db/pool'
+import { load } from '../engine/load'
+import { playbook } from '../engine/playbook'
+import { mustSee } from './access'
+import { choices, taskForCall } from './outcomes'
+import { describe } from './prospects'
+import type { Viewer } from './sessions'
+
+const WORDS: Record<string, string> = { email: 'Email sent', reply: 'Replied', call: 'Call', task: 'Task done', meeting: 'Meeting' }
+
+interface Touched { at: Instant, kind: 'call' | 'email' | 'reply' | 'meeting' | 'task', outcome: string | null, opened: boolean | null, enrollmentId: Id | null, stepId: Id | null }
+
+async function touchesOf(prospectId: Id): Promise<Touched[]> {
+  const { rows } = await db().query<Touched>({
+    name: 'touches-of',
+    text: `select ms(t.at) as at, t.kind, o.name as outcome, m.opened_at is not null as opened, t.enrollment_id as "enrollmentId", t.step_id as "stepId"
+      from touches t left join outcomes o on o.id = t.outcome_id left join messages m on m.id = t.message_id where t.prospect_id = $1 order by t.at desc limit 200`,
+    values: [prospectId],
+  })
+  return rows
+}
+
+const inWords = (touch: Touched) => touch.kind === 'email' ? touch.opened ? 'Email, opened' : 'Email sent' : touch.outcome ? `Call, ${touch.outcome.toLowerCase()}` : WORDS[touch.kind]!
+
+/** The climb of the person's open enrollment (the task's own first): what was done with what came of it, what is now, what is ahead with real dates. */
+export function slopeOf(prospectId: Id, enrollmentId: Id | null, situation: Situation, book: Playbook, touches: readonly Touched[], viewer: Viewer): Brief['slope'] {
+  const mine = Object.values(situation.enrollment).filter(row => row.prospectId === prospectId && row.state !== 'ended')
+  const enrollment = mine.find(row => row.id === enrollmentId) ?? mine[0]
+  const cadence = enrollment && book.cadences[enrollment.cadenceId]
+  if (!enrollment || !cadence) return null
+  const prospect = situation.prospect[prospectId]!
+  const here = cadence.steps.findIndex(step => step.id === enrollment.stepId)
+  const next = cadence.steps[here + 1]
+  const ahead = next ? planFrom(cadence, next.id, Math.max(situation.now, enrollment.dueAt ?? 0), book.callHours, placeOf(prospect), book.holidays) : []
+  const steps = cadence.steps.map((step, index): SlopeStep => {
+    const base = { stepId: step.id, kind: step.kind, name: step.name }
+    const touch = touches.find(row => row.enrollmentId === enrollment.id && row.stepId === step.id)
+    if (index < here) return { ...base, state: touch ? 'done' : 'left', at: touch?.at ?? null, says: touch ? inWords(touch) : 'left out' }
+    if (index === here) {
+      const mail = Object.values(situation.message).find(row => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state === 'queued')
+      const at = enrollment.dueAt ?? mail?.sendAt ?? null
+      return { ...base, state: 'now', at: at ?? situation.now, says: enrollment.state === 'paused' ? 'waits for your call back' : at && at > situation.now ? momentInWords(at, { zone: viewer.zone, now: situation.now }) : 'now' }
+    }
+    const planned = ahead.find(row => row.stepId === step.id)
+    return { ...base, state: 'ahead', at: planned?.at ?? null, says: planned?.moved ?? null }
+  })
+  return { cadence: cadence.name, steps }
+}
+
+async function scriptFor(stepId: Id | null, prospectId: Id, viewer: Viewer): Promise<string | null> {
+  if (!stepId) return null
+  const { rows: [row] } = await db().query<{ body: string, first_name: string, last_name: string, title: string | null, city: string | null, company: string | null, team: string }>(`select s.body, p.first_name, p.last_name, p.title, p.city, c.name as company, t.name as team
+    from cadence_steps s cross join team t join prospects p on p.id = $2 left join companies c on c.id = p.company_id where s.id = $1`, [stepId, prospectId])
+  if (!row?.body) return null
+  if (templateFaults(row.body).length) return row.body
+  const values = Object.entries({ first_name: row.first_name, last_name: row.last_name, title: row.title, city: row.city, company: row.company, team: row.team, sender_name: viewer.name, sender_first_name: viewer.name.split(' ')[0] })
+  return merge(row.body, Object.fromEntries(values.filter(([, value]) => value))).text
+}
+
+/** Everything needed to work one person. `taskId` names the piece of work; without it, what a call now would answer. */
+export async function brief(viewer: Viewer, prospectId: Id, taskId: Id | null): Promise<Brief> {
+  await mustSee(viewer, prospectId)
+  const { situation, playbookVersion } = await loadWithColleagues(prospectId)
+  const book = await playbook(db(), playbookVersion)
+  const open = taskId ?? taskForCall(prospectId, situation, book)
+  const task = open ? situation.task[open] ?? null : null
+  const live = task?.state === 'open' && task.prospectId === prospectId ? task : null
+  const touches = await touchesOf(prospectId)
+  const slope = slopeOf(prospectId, live?.enrollmentId ?? null, situation, book, touches, viewer)
+  const step = slope && live?.stepId ? slope.steps.findIndex(row => row.stepId === live.stepId) + 1 : null
+  const attempts = Object.values(situation.touch).filter(row => row.prospectId === prospectId && row.countsAs === 'attempt').length
+  const everReached = Object.values(situation.touch).some(row => row.prospectId === prospectId && row.countsAs === 'conversation')
+  const [prospect, script, notes, mail, held] = await Promise.all([
+    describe(viewer, prospectId, situation, book), scriptFor(live?.stepId ?? null, prospectId, viewer), notesOf(prospectId), mailOf(prospectId), heldMail(live?.messageId ?? null),
+  ])
+  return {
+    prospect, script, notes, mail, held, slope, now: situation.now,
+    task: live && { id: live.id, kind: live.kind, title: live.title, dueAt: live.dueAt, messageId: live.messageId },
+    why: live ? whyInWords({ kind: live.kind, title: live.title, dueAt: live.dueAt, step, steps: slope?.steps.length ?? null, attempts, everReached }, situation.now) : 'nothing is due',
+    touches: touches.map(row => ({ at: row.at, kind: row.kind, says: inWords(row) })),
+    outcomes: choices(prospectId, live?.id ?? null, situation, book, viewer),
+  }
+}
+
+async function loadWithColleagues(prospectId: Id) {
+  const { rows } = await db().query<{ id: Id }>({ name: 'with-colleagues', text: 'select $1::uuid as id union select o.id from prospects p join prospects o on o.company_id = p.company_id where p.id = $1', values: [prospectId] })
+  return load(db(), rows.map(row => row.id))
+}
+
+async function notesOf(prospectId: Id): Promise<Brief['notes']> {
+  const { rows } = await db().query<Brief['notes'][number]>('select ms(n.at) as at, u.name as by, n.body from notes n left join users u on u.id = n.user_id where n.prospect_id = $1 order by n.at desc limit 50', [prospectId])
+  return rows
+}
+
+async function mailOf(prospectId: Id): Promise<Brief['mail']> {
+  const { rows } = await db().query<Brief['mail'][number]>(`select * from (
+      select id, 'out' as direction, ms(coalesce(sent_at, send_at)) as at, coalesce(subject, '') as subject, coalesce(body, '') as body, opened_at is not null as opened from messages where prospect_id = $1 and state in ('sent', 'unconfirmed')
+      union all select id, 'in', ms(received_at), subject, body, true from replies where prospect_id = $1) m order by at desc limit 30`, [prospectId])
+  return rows
+}
+
+async function heldMail(messageId: Id | null): Promise<Brief['held']> {
+  if (!messageId) return null
+  const { rows: [row] } = await db().query<{ id: Id, subject: string, trouble: string, state: string }>(`select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.state
+    from messages m left join cadence_steps s on s.id = m.step_id where m.id = $1 and m.state in ('held', 'unconfirmed', 'failed')`, [messageId])
+  return row ?? null
+}

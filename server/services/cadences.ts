@@ -1,0 +1,125 @@
+import { randomUUID } from 'node:crypto'
+import { planFrom } from '#core/cadence/plan'
+import type { Cadence as CoreCadence } from '#core/cadence/steps'
+import { merge, templateFaults } from '#core/text/merge'
+import type { Id } from '#core/instant'
+import type { Cadence, StepDraft } from '#shared/api/cadences'
+import { db, transaction, type Db } from '../db/pool'
+import { currentPlaybook, playbookChanged } from '../engine/playbook'
+import { mustSee } from './access'
+import { notFound, Refusal } from './errors'
+import type { Viewer } from './sessions'
+
+type Draft = Omit<Cadence, 'id' | 'state' | 'version'>
+
+/** Cadences with how many people are at each step, and why others have left. */
+export async function listCadences() {
+  interface Row { id: Id, name: string, state: string, open: number, exits: Record<string, number>, steps: { id: Id, kind: 'email' | 'call' | 'task', name: string, wait: { amount: number, unit: 'hours' | 'days' | 'business_days' }, here: number }[] }
+  const { rows } = await db().query<Row>(`select c.id, c.name, c.state, (select count(*) from enrollments e where e.cadence_id = c.id and e.state <> 'ended') as open,
+      (select coalesce(json_object_agg(x.exit, x.count), '{}') from (select exit, count(*) as count from enrollments e where e.cadence_id = c.id and e.state = 'ended' group by exit) x) as exits,
+      (select coalesce(json_agg(json_build_object('id', s.id, 'kind', s.kind, 'name', s.name, 'wait', json_build_object('amount', s.wait_amount, 'unit', s.wait_unit),
+        'here', (select count(*) from enrollments e where e.cadence_id = c.id and e.step_id = s.id and e.state <> 'ended')) order by s.position), '[]') from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
+    from cadences c where c.state <> 'archived' order by c.created_at, c.id`)
+  return { cadences: rows }
+}
+
+/** One cadence as it is edited. */
+export async function getCadence(id: Id): Promise<Cadence> {
+  const { rows: [row] } = await db().query<Cadence>(`select c.id, c.state, c.version, c.name, c.cold, json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as window,
+      json_build_object('replied', c.replied_scope, 'booked', c.booked_scope) as exits,
+      (select coalesce(json_agg(json_build_object('id', s.id, 'kind', s.kind, 'wait', json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'name', s.name, 'subject', s.subject, 'body', s.body) order by s.position), '[]')
+        from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
+    from cadences c where c.id = $1`, [id])
+  if (!row) throw notFound('cadence')
+  return row
+}
+
+/** What keeps steps from being used: broken templates, an email without subject or text. Each at its field. */
+function stepProblems(steps: readonly StepDraft[]): { field: string, message: string }[] {
+  return steps.flatMap((step, index) => {
+    const at = (field: string, message: string) => ({ field: `steps.${index}.${field}`, message })
+    const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field]).map(fault => at(field, `Line ${fault.line}: ${fault.message}`)))
+    if (step.kind === 'email' && !step.subject.trim()) faults.push(at('subject', 'An email needs a subject'))
+    if (step.kind === 'email' && !step.body.trim()) faults.push(at('body', 'An email needs a text'))
+    return faults
+  })
+}
+
+function checkDraft(draft: Draft, state: Cadence['state']): void {
+  const problems = stepProblems(draft.steps)
+  if (new Set(draft.steps.map(step => step.id)).size !== draft.steps.length) problems.push({ field: 'steps', message: 'Two steps have the same id' })
+  if (state === 'active' && !draft.steps.length) problems.push({ field: 'steps', message: 'An active cadence needs a step' })
+  if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
+}
+
+async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]): Promise<void> {
+  const taken = await client.query<{ id: Id }>('select id from cadence_steps where id = any($1::uuid[]) and cadence_id <> $2', [steps.map(step => step.id), cadenceId])
+  if (taken.rows.length) throw new Refusal('invalid', 'A step belongs to another cadence', [{ field: 'steps', message: 'A step belongs to another cadence' }])
+  // Steps somebody stands on are kept as archived, so that where they stood stays known.
+  await client.query('update cadence_steps set archived_at = now() where cadence_id = $1 and archived_at is null', [cadenceId])
+  await client.query(`insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body)
+    select r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body from jsonb_to_recordset($2::jsonb) as r(id uuid, position int, kind text, amount int, unit text, name text, subject text, body text)
+    on conflict (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount, wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body, archived_at = null`,
+  [cadenceId, JSON.stringify(steps.map((step, position) => ({ ...step, position, amount: step.wait.amount, unit: step.wait.unit })))])
+  // People on a step that was taken out go on with the one that stands in its place, or with the last.
+  await client.query(`update enrollments e set step_id = coalesce(
+      (select n.id from cadence_steps n where n.cadence_id = $1 and n.archived_at is null and n.position >= s.position order by n.position limit 1),
+      (select n.id from cadence_steps n where n.cadence_id = $1 and n.archived_at is null order by n.position desc limit 1), e.step_id)
+    from cadence_steps s where s.id = e.step_id and s.archived_at is not null and e.cadence_id = $1 and e.state = 'waiting'`, [cadenceId])
+}
+
+/** Makes a cadence, as a draft. */
+export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id }> {
+  checkDraft(draft, 'draft')
+  const id = randomUUID()
+  await transaction(async (client) => {
+    await client.query(`insert into cadences (id, name, cold, window_days, window_from, window_to, replied_scope, booked_scope, owner_id, created_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, world_now())`,
+      [id, draft.name, draft.cold, draft.window.days, draft.window.from, draft.window.to, draft.exits.replied, draft.exits.booked, viewer.id])
+    await writeSteps(client, id, draft.steps)
+    await playbookChanged(client)
+  })
+  return { id }
+}
+
+/** Replaces a cadence. Throws a conflict where somebody else has saved meanwhile. */
+export async function editCadence(id: Id, edit: Draft & { version: number, state: Cadence['state'] }): Promise<{ version: number }> {
+  checkDraft(edit, edit.state)
+  return transaction(async (client) => {
+    const { rows: [row] } = await client.query<{ version: number }>('select version from cadences where id = $1 for update', [id])
+    if (!row) throw notFound('cadence')
+    if (row.version !== edit.version) throw new Refusal('conflict', 'Somebody else has saved this cadence meanwhile. Load it again; your changes are still here to copy', [], { version: row.version })
+    await client.query(`update cadences set name = $2, state = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8, booked_scope = $9, version = version + 1 where id = $1`,
+      [id, edit.name, edit.state, edit.cold, edit.window.days, edit.window.from, edit.window.to, edit.exits.replied, edit.exits.booked])
+    await writeSteps(client, id, edit.steps)
+    await playbookChanged(client)
+    return { version: row.version + 1 }
+  })
+}
+
+/** Real dates if somebody started now, and each step's text as they would get it. Without a person, the team's own place. */
+export async function planCadence(viewer: Viewer, prospectId: Id | null, draft: { window: CoreCadence['window'], steps: readonly StepDraft[] }) {
+  if (prospectId) await mustSee(viewer, prospectId)
+  const book = await currentPlaybook(db())
+  const { rows: [row] } = await db().query<{ now: number, zone: string, country: string, who: string | null, p_zone: string | null, p_country: string | null, p_region: string | null, first_name: string | null, last_name: string | null, title: string | null, city: string | null, company: string | null, team: string }>(`select ms(world_now()) as now, t.zone, t.country, t.name as team,
+      btrim(p.first_name || ' ' || p.last_name) as who, p.zone as p_zone, p.country as p_country, p.region as p_region, p.first_name, p.last_name, p.title, p.city, c.name as company
+    from team t left join prospects p on p.id = $1 left join companies c on c.id = p.company_id`, [prospectId])
+  const place = { zone: row!.p_zone ?? row!.zone, country: row!.p_zone ? row!.p_country : row!.country, region: row!.p_region }
+  const cadence: CoreCadence = {
+    id: 'draft', name: '', state: 'draft', cold: true, window: draft.window, exits: { replied: 'person', booked: 'company' },
+    steps: draft.steps.map((step, position) => ({ id: step.id, cadenceId: 'draft', position, kind: step.kind, wait: step.wait, name: step.name })),
+  }
+  const planned = planFrom(cadence, null, row!.now, book.callHours, place, book.holidays)
+  const filled = Object.entries({ first_name: row!.first_name, last_name: row!.last_name, title: row!.title, city: row!.city, company: row!.company, team: row!.team, sender_name: viewer.name, sender_first_name: viewer.name.split(' ')[0] }).filter(([, value]) => value)
+  const values = prospectId ? Object.fromEntries(filled) : { team: row!.team, sender_name: viewer.name }
+  return {
+    now: row!.now, zone: place.zone, who: row!.who,
+    steps: planned.map((plan, index) => {
+      const step = draft.steps[index]!
+      const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field]).map(fault => ({ field, ...fault })))
+      const fill = (template: string) => faults.length ? { text: template, missing: [] } : merge(template, values)
+      const subject = fill(step.subject)
+      const body = fill(step.body)
+      return { stepId: plan.stepId, at: plan.at, moved: plan.moved, subject: subject.text, body: body.text, missing: prospectId ? [...new Set<string>([...subject.missing, ...body.missing])] : [], faults }
+    }),
+  }
+}

@@ -1,0 +1,51 @@
+import { randomUUID } from 'node:crypto'
+import { isCallable } from '#core/calendar/callingHours'
+import { momentInWords } from '#core/engine/explain'
+import { nextCallable } from '#core/calendar/callingHours'
+import { placeOf, usablePhones } from '#core/engine/situation'
+import { whyNoCall, whyStopped } from '#core/engine/stops'
+import type { Id } from '#core/instant'
+import { line } from '../channels/phone/line'
+import { db } from '../db/pool'
+import { load } from '../engine/load'
+import { playbook } from '../engine/playbook'
+import { mustSee } from './access'
+import { notFound, Refusal } from './errors'
+import type { Viewer } from './sessions'
+
+/** Rings somebody. Asked again at the moment of dialing: stops, wishes, and the hour where they are. */
+export async function dial(viewer: Viewer, prospectId: Id, phoneId: Id | null): Promise<{ id: Id, phoneId: Id, number: string }> {
+  await mustSee(viewer, prospectId)
+  const { situation, playbookVersion } = await load(db(), [prospectId])
+  const book = await playbook(db(), playbookVersion)
+  const prospect = situation.prospect[prospectId]!
+  const why = whyStopped(situation, prospect, false) ?? whyNoCall(situation, prospect)
+  if (why) throw new Refusal('refused', `Not called: ${why}`)
+  const phone = usablePhones(situation, prospectId).find(row => phoneId === null || row.id === phoneId)
+  if (!phone) throw new Refusal('refused', 'This number is not to be rung')
+  if (!isCallable(situation.now, book.callHours, placeOf(prospect), book.holidays)) {
+    const opens = nextCallable(situation.now, book.callHours, placeOf(prospect), book.holidays)
+    throw new Refusal('refused', `Not at this hour where they are. From ${momentInWords(opens, { zone: viewer.zone, now: situation.now })} your time`)
+  }
+  const id = randomUUID()
+  const lineRef = await line().dial(phone.number)
+  await db().query('insert into calls (id, user_id, prospect_id, phone_id, line_ref, started_at) values ($1, $2, $3, $4, $5, world_now())', [id, viewer.id, prospectId, phone.id, lineRef])
+  return { id, phoneId: phone.id, number: phone.number }
+}
+
+async function lineRefOf(viewer: Viewer, id: Id): Promise<string> {
+  const { rows: [row] } = await db().query<{ line_ref: string }>('select line_ref from calls where id = $1 and user_id = $2', [id, viewer.id])
+  if (!row) throw notFound('call')
+  return row.line_ref
+}
+
+/** What the line says of the viewer's own call. `since` is in the machine's time, for a stopwatch. */
+export async function callState(viewer: Viewer, id: Id) {
+  return line().state(await lineRefOf(viewer, id))
+}
+
+/** Ends the viewer's own call. */
+export async function hangUp(viewer: Viewer, id: Id): Promise<void> {
+  await line().hangUp(await lineRefOf(viewer, id))
+  await db().query('update calls set ended_at = coalesce(ended_at, world_now()) where id = $1', [id])
+}

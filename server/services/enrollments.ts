@@ -1,0 +1,74 @@
+import { randomUUID } from 'node:crypto'
+import { whyNotEnroll } from '#core/engine/stops'
+import { explain } from '#core/engine/explain'
+import { fullName } from '#core/engine/situation'
+import type { Id } from '#core/instant'
+import { db } from '../db/pool'
+import { happen, type Told } from '../engine/happen'
+import { load } from '../engine/load'
+import { playbook } from '../engine/playbook'
+import { limitedTo, mustSee, visible } from './access'
+import { notFound, refusedBy } from './errors'
+import type { Viewer } from './sessions'
+
+/** How many are enrolled in one transaction, and how many refusals are listed by name. */
+const SET = 500
+const LISTED = 200
+
+/** Who is meant, as far as the viewer may see them. */
+async function meant(viewer: Viewer, who: { prospectIds?: Id[], importId?: Id }): Promise<Id[]> {
+  const { rows } = await db().query<{ id: Id }>(`select p.id from prospects p where ${visible('p', '$1')} and ($2::uuid[] is null or p.id = any($2::uuid[])) and ($3::uuid is null or p.import_id = $3::uuid) order by p.created_at, p.id`,
+    [limitedTo(viewer), who.prospectIds ?? null, who.importId ?? null])
+  return rows.map(row => row.id)
+}
+
+/** Enrolls people, in sets; who may not be is listed with the reason. With `dryRun` nothing is done but the telling. */
+export async function enroll(viewer: Viewer, cadenceId: Id, who: { prospectIds?: Id[], importId?: Id }, dryRun: boolean) {
+  const ids = await meant(viewer, who)
+  const refused: { prospectId: Id, name: string, why: string }[] = []
+  let enrolled = 0
+  for (let from = 0; from < ids.length; from += SET) {
+    const set = ids.slice(from, from + SET)
+    enrolled += dryRun ? await look(cadenceId, set, refused) : await enrollSet(viewer, cadenceId, set, refused)
+  }
+  return { enrolled, refused: refused.slice(0, LISTED), refusedCount: refused.length }
+}
+
+async function look(cadenceId: Id, ids: readonly Id[], refused: { prospectId: Id, name: string, why: string }[]): Promise<number> {
+  const { situation, playbookVersion } = await load(db(), ids)
+  const book = await playbook(db(), playbookVersion)
+  const cadence = book.cadences[cadenceId]
+  if (!cadence) throw notFound('cadence')
+  let may = 0
+  for (const prospect of Object.values(situation.prospect)) {
+    const why = whyNotEnroll(situation, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
+    if (why) refused.push({ prospectId: prospect.id, name: fullName(prospect), why })
+    else may++
+  }
+  return may
+}
+
+async function enrollSet(viewer: Viewer, cadenceId: Id, ids: readonly Id[], refused: { prospectId: Id, name: string, why: string }[]): Promise<number> {
+  const told = ids.map((prospectId): Told => ({ id: randomUUID(), kind: 'enrolled', prospectId, actorId: viewer.id, causeId: null, cadenceId }))
+  const { results, before } = await happen(told)
+  for (const { happening, problems } of results) {
+    if (problems.length) refused.push({ prospectId: happening.prospectId, name: fullName(before.prospect[happening.prospectId]!), why: problems[0]!.message })
+  }
+  return results.filter(result => !result.problems.length).length
+}
+
+/** Lets one thing happen to one person by somebody's hand, and says what it did. Throws what the engine refuses. */
+export async function byHand(viewer: Viewer, told: Told): Promise<{ says: string }> {
+  await mustSee(viewer, told.prospectId)
+  const { results: [result], before, after, playbook: book } = await happen([told], async (_, { results: [done] }) => {
+    if (done!.problems.length) throw refusedBy(done!.problems)
+  })
+  return { says: explain(result!.effects, told.prospectId, before, after, book, { zone: viewer.zone, now: before.now }) || 'Done.' }
+}
+
+/** Takes somebody out of a cadence. */
+export async function unenroll(viewer: Viewer, id: Id, enrollmentId: Id): Promise<{ says: string }> {
+  const { rows: [row] } = await db().query<{ prospect_id: Id }>('select prospect_id from enrollments where id = $1', [enrollmentId])
+  if (!row) throw notFound('enrollment')
+  return byHand(viewer, { id, kind: 'unenrolled', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, enrollmentId })
+}

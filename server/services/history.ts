@@ -1,0 +1,71 @@
+import { becauseInWords, describeEffect } from '#core/engine/describeEffect'
+import type { Effect } from '#core/engine/effects'
+import type { Id } from '#core/instant'
+import type { HistoryEntry } from '#shared/api/prospects'
+import { db } from '../db/pool'
+import { currentPlaybook } from '../engine/playbook'
+import { undo as takeBack } from '../engine/undo'
+import { mustSee } from './access'
+import { notFound, Refusal } from './errors'
+import type { Viewer } from './sessions'
+
+interface Row {
+  id: Id
+  at: number
+  kind: string
+  by: string | null
+  outcome: string | null
+  counts_as: string | null
+  data: Record<string, unknown>
+  note: string | null
+  subject: string | null
+  reply: string | null
+  undone: boolean
+  latest: boolean
+  effects: { kind: Effect['kind'], entity: Effect['entity'], id: Id, before: Effect['before'], after: Effect['after'], because: Effect['because'] }[]
+}
+
+const TITLES: Record<string, string> = {
+  prospectAdded: 'Added', prospectEdited: 'Corrected', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
+  emailFailed: 'Email could not be sent', emailHeld: 'Email held back', emailStopped: 'Email stopped before it left', emailUnconfirmed: 'Email may have gone out', emailSettled: 'Email settled', emailBounced: 'Email bounced',
+  emailReplied: 'Replied by email', unsubscribed: 'Chose to get no more mail', stageMoved: 'Moved by hand', stopSet: 'Stop changed', companyStandingSet: 'Company standing set', undone: 'Taken back',
+}
+const KNOTS: Record<string, HistoryEntry['knot']> = { callLogged: 'call', emailSent: 'email', emailReplied: 'reply', taskDone: 'task' }
+const UNDOABLE = new Set(['callLogged', 'enrolled', 'unenrolled', 'stageMoved', 'stopSet', 'companyStandingSet', 'taskDone'])
+
+/** Every touch and change of a person with its cause, newest first, those included that began with a colleague. */
+export async function history(viewer: Viewer, prospectId: Id, limit: number): Promise<HistoryEntry[]> {
+  await mustSee(viewer, prospectId)
+  const book = await currentPlaybook(db())
+  const { rows: [clock] } = await db().query<{ now: number }>('select ms(world_now()) as now')
+  const { rows } = await db().query<Row>(`with mine as (
+      select id from happenings where prospect_id = $1 union select happening_id from effects where prospect_id = $1)
+    select h.id, ms(h.at) as at, h.kind, u.name as by, h.data, o.name as outcome, o.counts_as, n.body as note, m.subject,
+      (select r.body from replies r where r.message_id = (h.data ->> 'messageId')::uuid and h.kind = 'emailReplied' order by abs(extract(epoch from r.received_at - h.at)) limit 1) as reply,
+      exists (select from happenings x where x.kind = 'undone' and x.data ->> 'targetId' = h.id::text) as undone,
+      (select coalesce(json_agg(json_build_object('kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after, 'because', e.because) order by e.seq), '[]')
+        from effects e where e.happening_id = h.id and (e.prospect_id = $1 or e.prospect_id is null)) as effects
+    from mine join happenings h on h.id = mine.id left join users u on u.id = h.actor_id left join outcomes o on o.id = (h.data ->> 'outcomeId')::uuid
+      left join lateral (select string_agg(body, E'\\n') as body from notes where happening_id = h.id) n on true
+      left join messages m on m.id = (h.data ->> 'messageId')::uuid
+    order by h.at desc, h.id limit $2`, [prospectId, limit])
+  const reader = { zone: viewer.zone, now: clock!.now }
+  return rows.map(row => ({
+    id: row.id, at: row.at, kind: row.kind, by: row.by, note: row.note, undone: row.undone, knot: row.undone ? null : KNOTS[row.kind] ?? null,
+    title: row.kind === 'callLogged' ? `Call: ${row.outcome ?? 'outcome removed since'}` : TITLES[row.kind] ?? row.kind,
+    body: row.reply ?? (row.subject ? row.subject : row.kind === 'callLogged' && row.data.details && (row.data.details as { reason?: string }).reason ? `Reason: ${(row.data.details as { reason: string }).reason}` : null),
+    changes: row.effects.map(effect => ({ says: describeEffect(effect as Effect, book, reader), because: becauseInWords(effect.because, book) })),
+    canUndo: UNDOABLE.has(row.kind) && !row.undone,
+  }))
+}
+
+/** Takes back what happened, for whoever did it or a manager. `id` is the new happening's own. */
+export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undone: number, kept: string[] }> {
+  const { rows: [target] } = await db().query<{ prospect_id: Id, actor_id: Id | null, kind: string }>('select prospect_id, actor_id, kind from happenings where id = $1', [targetId])
+  if (!target) throw notFound('event')
+  await mustSee(viewer, target.prospect_id)
+  if (!UNDOABLE.has(target.kind)) throw new Refusal('refused', 'This cannot be taken back')
+  if (target.actor_id !== viewer.id && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only who did this, or a manager, can take it back')
+  const { effects, kept } = await takeBack(id, targetId, viewer.id)
+  return { undone: effects.length, kept }
+}

@@ -1,0 +1,106 @@
+import { randomUUID } from 'node:crypto'
+import { stringify } from 'csv-stringify'
+import { UnreadableFile } from '#core/text/dialect'
+import type { Id } from '#core/instant'
+import type { Import } from '#shared/api/imports'
+import { db, transaction, type Db } from '../db/pool'
+import { sketchFile, storeChunks } from '../imports/upload'
+import { notFound, Refusal } from './errors'
+import type { Viewer } from './sessions'
+
+/** The largest file that is taken, in bytes: room for a million rows. */
+const LARGEST = 400_000_000
+
+const COLUMNS = `id, file_name as "fileName", state, coalesce(headings, '{}') as headings, coalesce(samples, '[]') as samples, coalesce(mapping, '{}') as mapping, known_action as "knownAction", owner_id as "ownerId", counts, progress, problem, ms(created_at) as "createdAt", version,
+  case when dialect is not null then concat_ws(', ', case dialect ->> 'encoding' when 'utf8' then 'UTF-8' when 'windows1252' then 'Windows-1252' else 'UTF-16' end, case dialect ->> 'delimiter' when ',' then 'commas' when ';' then 'semicolons' when '|' then 'bars' else 'tabs' end) end as dialect`
+/** Reps see the files they brought, managers all. */
+const OWN = '($1::uuid is null or user_id = $1::uuid)'
+const whose = (viewer: Viewer) => viewer.role === 'rep' ? viewer.id : null
+
+/** Files brought in, newest first. */
+export async function listImports(viewer: Viewer): Promise<{ imports: Import[] }> {
+  const { rows } = await db().query<Import>(`select ${COLUMNS} from imports where ${OWN} order by created_at desc limit 50`, [whose(viewer)])
+  return { imports: rows }
+}
+
+/** How one stands. */
+export async function getImport(viewer: Viewer, id: Id, client: Db = db()): Promise<Import> {
+  const { rows: [row] } = await client.query<Import>(`select ${COLUMNS} from imports where id = $2 and ${OWN}`, [whose(viewer), id])
+  if (!row) throw notFound('import')
+  return row
+}
+
+/** Takes a file in and looks at its beginning. Throws at the file where it cannot be read as rows; then nothing is kept. */
+export async function uploadImport(viewer: Viewer, fileName: string, bytes: AsyncIterable<Uint8Array>): Promise<Import> {
+  const id = randomUUID()
+  await db().query(`insert into imports (id, user_id, owner_id, file_name, state, created_at) values ($1, $2, $3, $4, 'uploading', world_now())`, [id, viewer.id, viewer.role === 'rep' ? viewer.id : null, fileName])
+  try {
+    const size = await storeChunks(db(), id, bytes, LARGEST)
+    const sketch = await sketchFile(db(), id)
+    await db().query(`update imports set state = 'uploaded', bytes = $2, dialect = $3, headings = $4, samples = $5, mapping = $6 where id = $1`,
+      [id, size, JSON.stringify(sketch.dialect), sketch.headings, JSON.stringify(sketch.samples), JSON.stringify(sketch.mapping)])
+  }
+  catch (error) {
+    await db().query('delete from imports where id = $1', [id]).catch(() => {})
+    if (error instanceof UnreadableFile) throw new Refusal('invalid', error.message, [{ field: 'file', message: error.message }])
+    throw error
+  }
+  return getImport(viewer, id)
+}
+
+async function askWorker(client: Db, importId: Id): Promise<void> {
+  await client.query(`select graphile_worker.add_job('runImport', json_build_object('importId', $1::uuid), job_key => 'import ' || $1::text, max_attempts => 5)`, [importId])
+}
+
+/** Says where the columns go, and has the file checked by the worker. Nothing is written to the prospects yet. */
+export async function checkImport(viewer: Viewer, id: Id, given: { version: number, mapping: Record<string, string>, knownAction: Import['knownAction'], ownerId?: Id | null }): Promise<Import> {
+  return transaction(async (client) => {
+    const before = await forChange(viewer, id, given.version, client, ['uploaded', 'checked', 'checking'])
+    const columns = before.headings.length
+    const beyond = Object.keys(given.mapping).find(column => Number(column) >= columns)
+    if (beyond) throw new Refusal('invalid', `The file has no column ${Number(beyond) + 1}`, [{ field: 'mapping', message: `The file has no column ${Number(beyond) + 1}` }])
+    await client.query(`update imports set state = 'checking', mapping = $2, known_action = $3, owner_id = case when $5 then $4::uuid else owner_id end, counts = '{}', progress = 0, version = version + 1 where id = $1`,
+      [id, JSON.stringify(given.mapping), given.knownAction, given.ownerId ?? null, given.ownerId !== undefined && viewer.role !== 'rep'])
+    await askWorker(client, id)
+    return getImport(viewer, id, client)
+  })
+}
+
+/** Has the checked rows brought in by the worker. */
+export async function runImport(viewer: Viewer, id: Id, given: { version: number, knownAction: Import['knownAction'] }): Promise<Import> {
+  return transaction(async (client) => {
+    await forChange(viewer, id, given.version, client, ['checked'])
+    await client.query(`update imports set state = 'writing', known_action = $2, version = version + 1 where id = $1`, [id, given.knownAction])
+    await askWorker(client, id)
+    return getImport(viewer, id, client)
+  })
+}
+
+async function forChange(viewer: Viewer, id: Id, version: number, client: Db, states: readonly Import['state'][]): Promise<Import> {
+  await client.query('select from imports where id = $1 for update', [id])
+  const row = await getImport(viewer, id, client)
+  if (row.version !== version) throw new Refusal('conflict', 'This import has moved on meanwhile. Here is how it stands now', [], row)
+  if (!states.includes(row.state)) throw new Refusal('conflict', 'This import is past that point', [], row)
+  return row
+}
+
+/** Cells that a spreadsheet would run as formulas are made harmless (OWASP, "CSV Injection"). */
+export function harmless(cell: string): string {
+  return /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell
+}
+
+/** The rows that cannot be taken, as CSV, as they stood in the file, with their row number and the reason. */
+export async function* wrongRows(viewer: Viewer, id: Id): AsyncGenerator<string> {
+  const found = await getImport(viewer, id)
+  const writer = stringify({ record_delimiter: 'windows' })
+  writer.write([...found.headings, 'Row', 'Reason'].map(harmless))
+  for (let last = 0; ;) {
+    const { rows } = await db().query<{ row_no: number, cells: string[], wrong: string }>('select row_no, cells, wrong from import_rows where import_id = $1 and wrong is not null and row_no > $2 order by row_no limit 2000', [id, last])
+    for (const row of rows) writer.write([...found.headings.map((_, index) => harmless(row.cells[index] ?? '')), String(row.row_no), row.wrong])
+    if (rows.length < 2000) break
+    last = rows.at(-1)!.row_no
+    yield (writer.read() as Buffer | null)?.toString('utf8') ?? ''
+  }
+  writer.end()
+  for await (const part of writer) yield (part as Buffer).toString('utf8')
+}

@@ -1,0 +1,45 @@
+import { randomUUID } from 'node:crypto'
+import type { Id } from '#core/instant'
+import { db } from '../db/pool'
+import { happen } from '../engine/happen'
+import { readToken } from '../channels/mail/addresses'
+import { mustSee } from './access'
+import { byHand } from './enrollments'
+import { notFound, refusedBy } from './errors'
+import type { Viewer } from './sessions'
+
+/** Writes a mail by hand. It goes at once; `inReplyTo` names what it answers, a reply of theirs or a mail of ours. */
+export async function writeEmail(viewer: Viewer, prospectId: Id, mail: { id: Id, subject: string, body: string, taskId: Id | null, inReplyTo: Id | null }): Promise<void> {
+  await mustSee(viewer, prospectId)
+  const messageId = randomUUID()
+  await happen([{ id: mail.id, kind: 'emailWritten', prospectId, actorId: viewer.id, causeId: null, messageId, taskId: mail.taskId }], async (client, { results: [result] }) => {
+    if (result!.problems.length) throw refusedBy(result!.problems)
+    await client.query(`update messages set subject = $2, body = $3, in_reply_to = coalesce((select header_id from replies where id = $4), (select header_id from messages where id = $4)) where id = $1`, [messageId, mail.subject, mail.body, mail.inReplyTo])
+  })
+}
+
+/** Says of held or unconfirmed mail what became of it. */
+export async function settleEmail(viewer: Viewer, id: Id, messageId: Id, wentOut: boolean): Promise<{ says: string }> {
+  const { rows: [row] } = await db().query<{ prospect_id: Id }>('select prospect_id from messages where id = $1', [messageId])
+  if (!row) throw notFound('email')
+  return byHand(viewer, { id, kind: 'emailSettled', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, messageId, wentOut })
+}
+
+/** Notes that a mail was looked at; the token is the picture's in it. Unknown tokens change nothing. */
+export async function noteOpened(token: string): Promise<void> {
+  const id = readToken('open', token)
+  if (id) await db().query(`update messages set opened_at = coalesce(opened_at, world_now()), opens = opens + 1 where id = $1 and state = 'sent'`, [id])
+}
+
+/** Who an opt-out token belongs to, in words; null for one we did not make. */
+export async function readOptOut(token: string): Promise<{ prospectId: Id, team: string, done: boolean } | null> {
+  const id = readToken('optout', token)
+  if (!id) return null
+  const { rows: [row] } = await db().query<{ id: Id, stop_email: boolean, team: string }>('select p.id, p.stop_email, t.name as team from prospects p cross join team t where p.id = $1', [id])
+  return row ? { prospectId: row.id, team: row.team, done: row.stop_email } : null
+}
+
+/** Carries out an opt-out, at once. Asking twice is asking once. */
+export async function optOut(prospectId: Id): Promise<void> {
+  await happen([{ id: randomUUID(), kind: 'unsubscribed', prospectId, actorId: null, causeId: null }])
+}

@@ -1,0 +1,218 @@
+import { randomUUID } from 'node:crypto'
+import { callableUntil, isCallable, nextCallable } from '#core/calendar/callingHours'
+import { zoneOf } from '#core/calendar/zones'
+import { whyNoCall, whyStopped } from '#core/engine/stops'
+import { attemptsOf, type Situation } from '#core/engine/situation'
+import type { Playbook } from '#core/engine/playbook'
+import type { Id } from '#core/instant'
+import { emailDomain, normalizeEmail } from '#core/text/email'
+import { companyKey, nameKey, splitName } from '#core/text/names'
+import { parsePhone, showPhone } from '#core/text/phone'
+import type { Prospect, ProspectRow } from '#shared/api/prospects'
+import { breaksUnique, db, transaction, type Db } from '../db/pool'
+import { load } from '../engine/load'
+import { playbook } from '../engine/playbook'
+import { isPublicMailDomain } from '../imports/check'
+import { limitedTo, mustSee, visible } from './access'
+import { notFound, Refusal } from './errors'
+import type { Viewer } from './sessions'
+
+const ROW = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt",
+  case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
+  json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
+  case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
+  (select e.address from emails e where e.prospect_id = p.id order by (e.standing = 'bounced'), e.position limit 1) as email,
+  (select n.number from phones n where n.prospect_id = p.id order by n.position limit 1) as phone,
+  (select ms(max(t.at)) from touches t where t.prospect_id = p.id) as "lastTouchAt",
+  (select min(x.at) from (select ms(t.due_at) as at from tasks t where t.prospect_id = p.id and t.state = 'open'
+    union all select ms(e.due_at) from enrollments e where e.prospect_id = p.id and e.state = 'waiting') x) as "nextAt"`
+const JOINED = 'prospects p join stages s on s.id = p.stage_id left join companies c on c.id = p.company_id left join users u on u.id = p.owner_id'
+
+/** What narrows a list of people. */
+export interface ProspectQuery { search?: string, stage?: string, import?: Id, owner?: Id | 'none', cadence?: Id, after?: string, limit: number }
+
+function conditions(viewer: Viewer, query: ProspectQuery): { where: string, values: unknown[] } {
+  const values: unknown[] = [limitedTo(viewer)]
+  const all = [visible('p', '$1')]
+  const add = (sql: (parameter: string) => string, value: unknown) => all.push(sql(`$${values.push(value)}`))
+  if (query.stage) add(p => `p.stage_id = ${p}`, query.stage)
+  if (query.import) add(p => `p.import_id = ${p}::uuid`, query.import)
+  if (query.owner === 'none') all.push('p.owner_id is null')
+  else if (query.owner) add(p => `p.owner_id = ${p}::uuid`, query.owner)
+  if (query.cadence) add(p => `exists (select from enrollments e where e.prospect_id = p.id and e.cadence_id = ${p}::uuid and e.state <> 'ended')`, query.cadence)
+  const search = query.search?.trim()
+  if (search) {
+    const like = `%${search.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`
+    const parameter = `$${values.push(like)}`
+    const digits = search.replace(/\D/g, '')
+    const phone = digits.length > 4 ? ` or exists (select from phones n where n.prospect_id = p.id and n.number like $${values.push(`%${digits}%`)})` : ''
+    all.push(`(p.name_key like ${parameter} or lower(c.name) like ${parameter} or exists (select from emails e where e.prospect_id = p.id and e.address like ${parameter})${phone})`)
+  }
+  return { where: all.join(' and '), values }
+}
+
+/** People the viewer may see, newest first; `next` continues where a page ended. */
+export async function listProspects(viewer: Viewer, query: ProspectQuery): Promise<{ prospects: ProspectRow[], next: string | null, total: number }> {
+  const { where, values } = conditions(viewer, query)
+  const total = await db().query<{ count: number }>(`select count(*) as count from prospects p left join companies c on c.id = p.company_id where ${where}`, values)
+  const [at, id] = query.after?.split('_') ?? []
+  const page = at && id && /^\d+$/.test(at) && /^[0-9a-f-]{36}$/.test(id) ? ` and (p.created_at, p.id) < (from_ms($${values.push(Number(at))}), $${values.push(id)}::uuid)` : ''
+  const { rows } = await db().query<ProspectRow>(`select ${ROW} from ${JOINED} where ${where}${page} order by p.created_at desc, p.id desc limit ${query.limit + 1}`, values)
+  const prospects = rows.slice(0, query.limit)
+  const last = prospects.at(-1)
+  return { prospects, next: rows.length > query.limit && last ? `${last.createdAt}_${last.id}` : null, total: total.rows[0]!.count }
+}
+
+/** One person with all that is known. */
+export async function getProspect(viewer: Viewer, id: Id): Promise<Prospect> {
+  await mustSee(viewer, id)
+  const { situation, playbookVersion } = await load(db(), [id])
+  return describe(viewer, id, situation, await playbook(db(), playbookVersion))
+}
+
+/** One person as screens show them, from a situation that holds them. */
+export async function describe(viewer: Viewer, id: Id, situation: Situation, book: Playbook): Promise<Prospect> {
+  const { rows: [row] } = await db().query({
+    name: 'describe-prospect',
+    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version,
+      p.stop_call as "stopCall", p.stop_email as "stopEmail", json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
+      case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
+      case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
+      (select coalesce(json_agg(json_build_object('id', n.id, 'number', n.number, 'kind', n.kind, 'standing', n.standing) order by n.position), '[]') from phones n where n.prospect_id = p.id) as phones,
+      (select coalesce(json_agg(json_build_object('id', e.id, 'address', e.address, 'standing', e.standing) order by e.position), '[]') from emails e where e.prospect_id = p.id) as emails,
+      (select coalesce(json_agg(json_build_object('id', o.id, 'name', btrim(o.first_name || ' ' || o.last_name), 'title', o.title, 'stage', os.name) order by o.name_key), '[]')
+        from (select * from prospects o where o.company_id = p.company_id and o.id <> p.id and ${visible('o', '$2')} order by o.name_key limit 50) o join stages os on os.id = o.stage_id) as colleagues,
+      (select coalesce(json_agg(json_build_object('id', e.id, 'cadenceId', e.cadence_id, 'cadence', ca.name, 'state', e.state, 'exit', e.exit, 'startedAt', ms(e.started_at), 'endedAt', ms(e.ended_at)) order by e.started_at desc), '[]')
+        from enrollments e join cadences ca on ca.id = e.cadence_id where e.prospect_id = p.id) as enrollments,
+      (select coalesce(json_agg(json_build_object('id', d.id, 'name', d.name, 'state', d.state, 'likelihood', d.likelihood, 'openedAt', ms(d.opened_at)) order by d.opened_at desc), '[]') from deals d where d.prospect_id = p.id or d.company_id = p.company_id) as deals,
+      (select coalesce(json_agg(json_build_object('id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone, 'state', a.state) order by a.start_at desc), '[]') from appointments a where a.prospect_id = p.id) as appointments,
+      (select coalesce(json_agg(json_build_object('id', t.id, 'kind', t.kind, 'title', t.title, 'dueAt', ms(t.due_at)) order by t.due_at), '[]') from tasks t where t.prospect_id = p.id and t.state = 'open') as tasks,
+      (select country from team) as "readerCountry"
+    from ${JOINED} where p.id = $1`,
+    values: [id, limitedTo(viewer)],
+  })
+  if (!row) throw notFound('person')
+  const { readerCountry, phones, ...rest } = row as Prospect & { readerCountry: string }
+  return {
+    ...rest, id, phones: phones.map(phone => ({ ...phone, shown: showPhone(phone.number, readerCountry) })), calling: calling(id, situation, book),
+    attempts: attemptsOf(situation, id), attemptsAllowed: book.attemptsAllowed,
+  }
+}
+
+function calling(id: Id, situation: Situation, book: Playbook): Prospect['calling'] {
+  const prospect = situation.prospect[id]!
+  const why = whyStopped(situation, prospect, false) ?? whyNoCall(situation, prospect)
+  const place = { zone: prospect.zone, country: prospect.country, region: prospect.region }
+  if (why) return { open: false, until: null, from: null, why }
+  const open = isCallable(situation.now, book.callHours, place, book.holidays)
+  return {
+    open, why: null, until: callableUntil(situation.now, book.callHours, place, book.holidays),
+    from: open ? null : nextCallable(situation.now, book.callHours, place, book.holidays),
+  }
+}
+
+/** Reads an address and a number as people write them; throws at the field that is wrong. */
+function contacts(given: { email?: string, phone?: string }, country: string | null): { email: string | null, phone: string | null } {
+  const email = given.email?.trim() ? normalizeEmail(given.email) : null
+  if (given.email?.trim() && !email) throw new Refusal('invalid', 'This is no email address', [{ field: 'email', message: 'This is no email address' }])
+  const phone = given.phone?.trim() ? parsePhone(given.phone, country) : null
+  if (given.phone?.trim() && !phone) throw new Refusal('invalid', 'This cannot be a phone number', [{ field: 'phone', message: 'This cannot be a phone number' }])
+  return { email, phone: phone?.number ?? null }
+}
+
+/** Adds one person by hand. Somebody already known by address is given back instead, `known` true. */
+export async function addProspect(viewer: Viewer, given: { name: string, title?: string, company?: string, country?: string, region?: string, zone?: string, email?: string, phone?: string }): Promise<{ id: Id, known: boolean }> {
+  const { firstName, lastName } = splitName(given.name)
+  const key = nameKey(given.name)
+  if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'name', message: 'A name needs a letter' }])
+  const id = randomUUID()
+  return transaction(async (client) => {
+    const { rows: [team] } = await client.query<{ country: string, zone: string }>('select country, zone from team')
+    const { email, phone } = contacts(given, given.country?.toUpperCase() || team!.country)
+    const { rows: [known] } = await client.query<{ id: Id }>(`select p.id from prospects p where ${visible('p', '$1')} and (
+      exists (select from emails e where e.prospect_id = p.id and e.address = $2) or exists (select from phones n where n.prospect_id = p.id and n.number = $3 and p.name_key = $4)) limit 1`, [limitedTo(viewer), email, phone, key])
+    if (known) return { id: known.id, known: true }
+    const companyId = await companyFor(client, given.company, email)
+    const country = given.country?.toUpperCase() || (given.phone ? parsePhone(given.phone, team!.country)?.country : null) || null
+    await client.query(`insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, created_at)
+      values ($1, $2, $3, $4, $5, $6, $7, (select id from stages order by position limit 1), $8, $9, $10, world_now())`,
+    [id, firstName, lastName, key, given.title?.trim() || null, companyId, viewer.id, zoneOf({ zone: given.zone, country, region: given.region }, team!.zone), country, given.region?.trim() || null])
+    if (email) await addEmail(client, id, email)
+    if (phone) await client.query('insert into phones (id, prospect_id, number) values ($1, $2, $3)', [randomUUID(), id, phone])
+    await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectAdded', $2, $3, '{"by": "hand"}')`, [randomUUID(), id, viewer.id])
+    return { id, known: false }
+  })
+}
+
+async function addEmail(client: Db, prospectId: Id, address: string): Promise<void> {
+  try {
+    await client.query('insert into emails (id, prospect_id, address, position) values ($1, $2, $3, (select count(*) from emails where prospect_id = $2))', [randomUUID(), prospectId, address])
+  }
+  catch (error) {
+    if (breaksUnique(error, 'emails_by_address')) throw new Refusal('conflict', 'Somebody else has this email address', [{ field: 'email', message: 'Somebody else has this email address' }])
+    throw error
+  }
+}
+
+/** The company a person added by hand belongs to: by the address's domain, else by name; made where there is none yet. */
+async function companyFor(client: Db, name: string | undefined, email: string | null): Promise<Id | null> {
+  const domain = email && !isPublicMailDomain(emailDomain(email)) ? emailDomain(email) : null
+  const key = name?.trim() ? companyKey(name) : ''
+  if (!domain && !key) return null
+  const { rows: [found] } = await client.query<{ id: Id }>('select id from companies where domain = $1 or ($2 <> \'\' and name_key = $2) order by (domain = $1) desc nulls last, created_at limit 1', [domain, key])
+  if (found) return found.id
+  const { rows: [made] } = await client.query<{ id: Id }>(`insert into companies (id, name, name_key, domain, created_at) values ($1, $2, $3, $4, world_now())
+    on conflict (domain) where domain is not null do update set name = companies.name returning id`, [randomUUID(), name?.trim() || domain, key || domain, domain])
+  return made!.id
+}
+
+/** What can be corrected by hand; progress is not among it. */
+export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string, ownerId?: Id | null, addEmail?: string, addPhone?: string }
+
+/** Corrects what is known of a person. Throws a conflict with the version that holds where somebody was faster. */
+export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
+  const { version, addEmail: newEmail, addPhone: newPhone, ...fields } = edit
+  return transaction(async (client) => {
+    await mustSee(viewer, id, client)
+    const { rows: [row] } = await client.query<{ version: number, first_name: string, last_name: string, country: string | null, home: string }>('select p.version, p.first_name, p.last_name, p.country, t.country as home from prospects p cross join team t where p.id = $1 for no key update of p', [id])
+    if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this person meanwhile. Here is how it stands now', [], { version: row!.version })
+    const key = nameKey(`${fields.firstName ?? row!.first_name} ${fields.lastName ?? row!.last_name}`)
+    if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'firstName', message: 'A name needs a letter' }])
+    const { email, phone } = contacts({ email: newEmail, phone: newPhone }, row!.country ?? row!.home)
+    if (email) await addEmail(client, id, email)
+    if (phone) await client.query('insert into phones (id, prospect_id, number, position) values ($1, $2, $3, (select count(*) from phones where prospect_id = $2)) on conflict (prospect_id, number) do nothing', [randomUUID(), id, phone])
+    const columns: Record<string, unknown> = {
+      first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone: fields.zone, owner_id: fields.ownerId,
+    }
+    const set = Object.entries(columns).filter(([, value]) => value !== undefined)
+    const { rows: [after] } = await client.query<{ version: number }>(`update prospects set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'name_key = $2', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, key, ...set.map(([, value]) => value)])
+    // Open work goes along with its person.
+    if (fields.ownerId !== undefined) await client.query(`update tasks set owner_id = $2 where prospect_id = $1 and state = 'open'`, [id, fields.ownerId])
+    if (fields.zone) await client.query(`update tasks set zone = $2 where prospect_id = $1 and state = 'open'`, [id, fields.zone])
+    await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectEdited', $2, $3, $4)`,
+      [randomUUID(), id, viewer.id, JSON.stringify({ fields: [...set.map(([column]) => column), ...(email ? ['email'] : []), ...(phone ? ['phone'] : [])] })])
+    return { version: after!.version }
+  })
+}
+
+/** Keeps a note, with the world's time and its author. */
+export async function addNote(viewer: Viewer, prospectId: Id, noteId: Id, body: string): Promise<void> {
+  await mustSee(viewer, prospectId)
+  await db().query('insert into notes (id, prospect_id, user_id, at, body) values ($1, $2, $3, world_now(), $4) on conflict (id) do nothing', [noteId, prospectId, viewer.id, body])
+}
+
+/** A company with everyone there whom the viewer may see, and how many more there are. */
+export async function getCompany(viewer: Viewer, id: Id) {
+  const { rows: [company] } = await db().query<{ id: Id, name: string, domain: string | null, standing: Prospect['company'] extends infer C ? NonNullable<C> extends { standing: infer S } ? S : never : never, country: string | null, region: string | null, city: string | null }>('select id, name, domain, standing, country, region, city from companies where id = $1', [id])
+  if (!company) throw notFound('company')
+  const { rows: people } = await db().query<ProspectRow>(`select ${ROW} from ${JOINED} where p.company_id = $2 and ${visible('p', '$1')} order by p.name_key limit 1000`, [limitedTo(viewer), id])
+  const { rows: [count] } = await db().query<{ count: number }>('select count(*) as count from prospects where company_id = $1', [id])
+  if (!people.length && count!.count) throw notFound('company')
+  return { ...company, people, hidden: count!.count - people.length }
+}
+
+/** The stages, in order. */
+export async function listStages() {
+  const { rows } = await db().query<{ id: string, name: string, kind: 'open' | 'parked' | 'won' | 'closed' }>('select id, name, kind from stages order by position')
+  return { stages: rows }
+}

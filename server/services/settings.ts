@@ -1,0 +1,106 @@
+import { randomUUID } from 'node:crypto'
+import type { Consequence, Ask } from '#core/engine/playbook'
+import type { Id } from '#core/instant'
+import type { User } from '#shared/api/session'
+import { breaksUnique, db, transaction } from '../db/pool'
+import { playbookChanged } from '../engine/playbook'
+import { notFound, Refusal } from './errors'
+import { hashPassword, type Viewer } from './sessions'
+
+/** The team, by name. */
+export async function listUsers() {
+  const { rows } = await db().query<User & { active: boolean }>('select id, name, email, role, zone, active from users order by name')
+  return { users: rows }
+}
+
+/** Adds somebody to the team. Only an admin makes admins. */
+export async function addUser(viewer: Viewer, user: { name: string, email: string, role: User['role'], zone: string, password: string }): Promise<{ id: Id }> {
+  if (user.role === 'admin' && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin makes admins')
+  const id = randomUUID()
+  try {
+    await db().query('insert into users (id, name, email, role, zone, password_hash) values ($1, $2, $3, $4, $5, $6)', [id, user.name, user.email, user.role, user.zone, await hashPassword(user.password)])
+  }
+  catch (error) {
+    if (breaksUnique(error, 'users_email_key')) throw new Refusal('conflict', 'Somebody has this address already', [{ field: 'email', message: 'Somebody has this address already' }])
+    throw error
+  }
+  return { id }
+}
+
+/** Changes a role, or lets somebody no longer in: their sessions end at once. The last admin stays one. */
+export async function editUser(viewer: Viewer, id: Id, edit: { role?: User['role'], active?: boolean }): Promise<void> {
+  await transaction(async (client) => {
+    const { rows: users } = await client.query<{ id: Id, role: User['role'], active: boolean }>('select id, role, active from users order by id for update')
+    const user = users.find(row => row.id === id)
+    if (!user) throw notFound('user')
+    if ((edit.role === 'admin' || user.role === 'admin') && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin changes admins')
+    const after = users.map(row => row.id === id ? { ...row, ...edit } : row)
+    if (!after.some(row => row.role !== 'rep' && row.active)) throw new Refusal('refused', 'Somebody must be left who can manage')
+    await client.query('update users set role = coalesce($2, role), active = coalesce($3, active), version = version + 1 where id = $1', [id, edit.role ?? null, edit.active ?? null])
+    if (edit.active === false) await client.query('delete from sessions where user_id = $1', [id])
+  })
+}
+
+interface OutcomeBody { name: string, countsAs: 'attempt' | 'conversation' | 'neither', asks: Ask[], reasons: string[], consequences: Consequence[] }
+
+/** The outcomes that are offered, in order. */
+export async function listOutcomes() {
+  const { rows } = await db().query<OutcomeBody & { id: Id, position: number }>('select id, position, name, counts_as as "countsAs", asks, reasons, consequences from outcomes where archived_at is null order by position, name')
+  return { outcomes: rows }
+}
+
+/** What an outcome's consequences need it to ask for; a lack is told at its field. */
+async function checkOutcome(body: OutcomeBody): Promise<void> {
+  const { rows: stages } = await db().query<{ id: string }>('select id from stages')
+  const problems = body.consequences.flatMap((consequence, index) => {
+    const at = (message: string) => [{ field: `consequences.${index}`, message }]
+    if (consequence.do === 'moveStage' && !stages.some(stage => stage.id === consequence.to)) return at('There is no such stage')
+    if (consequence.do === 'callBack' && !body.asks.includes('callBackAt')) return at('A call back needs the outcome to ask for its time')
+    if (consequence.do === 'bookMeeting' && !body.asks.includes('meeting')) return at('Booking a meeting needs the outcome to ask for it')
+    if (consequence.do === 'addReferral' && !body.asks.includes('referral')) return at('Adding a referral needs the outcome to ask who it is')
+    return []
+  })
+  if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
+}
+
+/** Adds an outcome, last in the order. */
+export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
+  await checkOutcome(body)
+  const id = randomUUID()
+  await transaction(async (client) => {
+    await client.query(`insert into outcomes (id, name, position, counts_as, asks, reasons, consequences) values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6)`,
+      [id, body.name, body.countsAs, body.asks, body.reasons, JSON.stringify(body.consequences)])
+    await playbookChanged(client)
+  })
+  return { id }
+}
+
+/** Changes an outcome or puts it away. What was logged with it keeps what it did. */
+export async function editOutcome(id: Id, body: OutcomeBody & { position: number, archived: boolean }): Promise<void> {
+  await checkOutcome(body)
+  await transaction(async (client) => {
+    const { rowCount } = await client.query(`update outcomes set name = $2, position = $3, counts_as = $4, asks = $5, reasons = $6, consequences = $7, archived_at = case when $8 then coalesce(archived_at, now()) end where id = $1`,
+      [id, body.name, body.position, body.countsAs, body.asks, body.reasons, JSON.stringify(body.consequences), body.archived])
+    if (!rowCount) throw notFound('outcome')
+    await playbookChanged(client)
+  })
+}
+
+const TEAM = `name, postal_address as "postalAddress", country, zone, shares_all as "sharesAll", call_days as "callDays", call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", attempts_allowed as "attemptsAllowed"`
+interface Team { name: string, postalAddress: string, country: string, zone: string, sharesAll: boolean, callDays: number[], callFrom: number, callTo: number, fallbackDays: number, attemptsAllowed: number }
+
+/** What holds for the whole team. */
+export async function getTeam(): Promise<Team> {
+  const { rows: [row] } = await db().query<Team>(`select ${TEAM} from team`)
+  return row!
+}
+
+/** Changes what holds for the whole team. */
+export async function editTeam(team: Team): Promise<Team> {
+  await transaction(async (client) => {
+    await client.query(`update team set name = $1, postal_address = $2, country = $3, zone = $4, shares_all = $5, call_days = $6, call_from = $7, call_to = $8, fallback_days = $9, attempts_allowed = $10`,
+      [team.name, team.postalAddress, team.country, team.zone, team.sharesAll, team.callDays, team.callFrom, team.callTo, team.fallbackDays, team.attemptsAllowed])
+    await playbookChanged(client)
+  })
+  return getTeam()
+}

@@ -1,0 +1,40 @@
+import { z } from 'zod'
+import { endpoint, id, instant, required, text, withId } from './endpoint'
+
+export const waitSchema = z.object({ amount: z.number().int('Whole numbers only').min(0, 'A wait cannot be negative').max(730, 'Two years at most'), unit: z.enum(['hours', 'days', 'business_days']) })
+export const stepSchema = z.object({ id, kind: z.enum(['email', 'call', 'task']), wait: waitSchema, name: required(200), subject: text(300).default(''), body: text(20_000).default('') })
+export type StepDraft = z.infer<typeof stepSchema>
+const hoursSchema = z.object({ days: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'), from: z.number().int().min(0).max(1439), to: z.number().int().min(1).max(1440) })
+  .refine(hours => hours.from < hours.to, 'The window closes before it opens')
+const scope = z.enum(['person', 'company'])
+const draft = {
+  name: required(200), cold: z.boolean().default(true), window: hoursSchema.default({ days: [1, 2, 3, 4, 5], from: 480, to: 1020 }),
+  exits: z.object({ replied: scope, booked: scope }).default({ replied: 'person', booked: 'company' }), steps: z.array(stepSchema).max(60).default([]),
+}
+export const cadenceSchema = z.object({ id, state: z.enum(['draft', 'active', 'archived']), version: z.number(), ...draft })
+export type Cadence = z.infer<typeof cadenceSchema>
+
+export const listCadences = endpoint({
+  method: 'get', path: '/api/cadences', summary: 'Cadences with the people at each step',
+  response: z.object({ cadences: z.array(z.object({ id, name: z.string(), state: z.string(), open: z.number(), exits: z.record(z.string(), z.number()), steps: z.array(z.object({ id, kind: z.enum(['email', 'call', 'task']), name: z.string(), wait: waitSchema, here: z.number() })) })) }),
+})
+export const getCadence = endpoint({ method: 'get', path: '/api/cadences/{id}', summary: 'One cadence', params: withId, response: cadenceSchema })
+export const addCadence = endpoint({ method: 'post', path: '/api/cadences', summary: 'Make a cadence', audience: 'manager', body: z.object(draft), response: z.object({ id }) })
+export const editCadence = endpoint({
+  method: 'put', path: '/api/cadences/{id}', summary: 'Replace a cadence and its steps; people on the way keep their place', audience: 'manager', params: withId,
+  body: z.object({ version: z.number().int(), state: z.enum(['draft', 'active', 'archived']), ...draft }), response: z.object({ version: z.number() }),
+})
+export const planCadence = endpoint({
+  method: 'post', path: '/api/cadences/plan', summary: 'Real dates if started now, and the mails as somebody would get them', body: z.object({ prospectId: id.nullable(), window: hoursSchema, steps: z.array(stepSchema).max(60) }),
+  response: z.object({
+    now: instant, zone: z.string(), who: z.string().nullable(),
+    steps: z.array(z.object({ stepId: id, at: instant, moved: z.string().nullable(), subject: z.string(), body: z.string(), missing: z.array(z.string()), faults: z.array(z.object({ field: z.string(), line: z.number(), message: z.string() })) })),
+  }),
+})
+export const enroll = endpoint({
+  method: 'post', path: '/api/cadences/{id}/enrollments', summary: 'Enroll people; with dryRun, only say who may be and who may not', params: withId,
+  body: z.object({ prospectIds: z.array(id).max(10_000).optional(), importId: id.optional(), dryRun: z.boolean().default(false) })
+    .refine(body => Boolean(body.prospectIds?.length) !== Boolean(body.importId), 'Name people or an import'),
+  response: z.object({ enrolled: z.number(), refused: z.array(z.object({ prospectId: id, name: z.string(), why: z.string() })), refusedCount: z.number() }),
+})
+export const unenroll = endpoint({ method: 'post', path: '/api/enrollments/{id}/end', summary: 'Take somebody out of a cadence', params: withId, body: z.object({ id }), response: z.object({ says: z.string() }) })

@@ -1,0 +1,90 @@
+import { z } from 'zod'
+import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
+import { prospectSchema } from './prospects'
+
+export const queueItemSchema = z.object({
+  taskId: id, prospectId: id, name: z.string(), company: z.string().nullable(), kind: z.enum(['call', 'task', 'call_back', 'reply', 'follow_up', 'check_mail', 'meeting_result']),
+  group: z.enum(['answer', 'overdue', 'due', 'later']), why: z.string(), dueAt: instant, zone: z.string(),
+  /** Where the person is on the climb: steps done and steps in all; null outside a cadence. */
+  slope: z.object({ step: z.number(), steps: z.number() }).nullable(),
+})
+export type QueueItem = z.infer<typeof queueItemSchema>
+
+export const queue = endpoint({
+  method: 'get', path: '/api/desk/queue', summary: 'What to do now, in order, with the reason for each', query: z.object({ limit: z.coerce.number().int().min(1).max(200).default(50) }),
+  response: z.object({ items: z.array(queueItemSchema), counts: z.object({ answer: z.number(), overdue: z.number(), due: z.number(), later: z.number() }), opensNext: z.object({ at: instant, count: z.number() }).nullable(), now: instant }),
+})
+export const dayRidge = endpoint({
+  method: 'get', path: '/api/desk/day', summary: 'The day by half hours: who is due and callable, what was done, the goals',
+  response: z.object({
+    slots: z.array(z.object({ at: instant, open: z.number(), done: z.number() })), meetings: z.array(z.object({ at: instant, title: z.string() })),
+    goals: z.object({ calls: z.tuple([z.number(), z.number()]), conversations: z.tuple([z.number(), z.number()]), meetings: z.tuple([z.number(), z.number()]) }),
+    callableNow: z.number(),
+  }),
+})
+
+export const outcomeSchema = z.object({
+  id, key: z.number().nullable(), name: z.string(), asks: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])), reasons: z.array(z.string()),
+  /** What it will do to this person, computed by the function that does it. */
+  says: z.string(),
+  /** Why it cannot be chosen now; null when it can. */
+  blocked: z.string().nullable(), fingerprint: z.string(),
+})
+export type OutcomeChoice = z.infer<typeof outcomeSchema>
+
+export const slopeStepSchema = z.object({
+  stepId: id, kind: z.enum(['email', 'call', 'task']), name: z.string(), state: z.enum(['done', 'now', 'ahead', 'left']), at: instant.nullable(),
+  /** What came of it, or what pushes its date. */
+  says: z.string().nullable(),
+})
+export type SlopeStep = z.infer<typeof slopeStepSchema>
+
+export const briefSchema = z.object({
+  prospect: prospectSchema,
+  task: z.object({ id, kind: z.string(), title: z.string(), dueAt: instant, messageId: id.nullable() }).nullable(),
+  why: z.string(),
+  slope: z.object({ cadence: z.string(), steps: z.array(slopeStepSchema) }).nullable(),
+  script: z.string().nullable(),
+  notes: z.array(z.object({ at: instant, by: z.string().nullable(), body: z.string() })),
+  touches: z.array(z.object({ at: instant, kind: z.enum(['call', 'email', 'reply', 'meeting', 'task']), says: z.string() })),
+  mail: z.array(z.object({ id, direction: z.enum(['in', 'out']), at: instant, subject: z.string(), body: z.string(), opened: z.boolean() })),
+  /** Mail that is held or may have gone out, for this task. */
+  held: z.object({ id, subject: z.string(), trouble: z.string(), state: z.string() }).nullable(),
+  outcomes: z.array(outcomeSchema),
+  now: instant,
+})
+export type Brief = z.infer<typeof briefSchema>
+
+export const brief = endpoint({
+  method: 'get', path: '/api/prospects/{id}/brief', summary: 'Everything needed to work one person: why, the climb, what to say, what each outcome will do', params: withId,
+  query: z.object({ task: id.optional() }), response: briefSchema,
+})
+
+export const detailsSchema = z.object({
+  callBackAt: instant.optional(), reason: text(500).optional(), note: text(10_000).optional(),
+  meeting: z.object({ title: required(200), startAt: instant, minutes: z.number().int().min(5).max(600), zone }).optional(),
+  referral: z.object({ firstName: text(300), lastName: text(300), title: text(300).optional(), email: text(254).optional(), phone: text(60).optional() }).optional(),
+})
+export type OutcomeDetails = z.infer<typeof detailsSchema>
+
+export const logOutcome = endpoint({
+  method: 'post', path: '/api/prospects/{id}/outcomes', summary: 'Log what came of a call, with all its consequences', params: withId,
+  body: z.object({ id, outcomeId: id, taskId: id.nullable().default(null), phoneId: id.nullable().default(null), details: detailsSchema.default({}), fingerprint: z.string().max(100).nullable().default(null) }),
+  response: z.object({ id, says: z.string() }),
+})
+export const finishTask = endpoint({ method: 'post', path: '/api/tasks/{id}/done', summary: 'A task is done', params: withId, body: z.object({ id, note: text(10_000).optional() }), response: z.object({ says: z.string() }) })
+export const writeEmail = endpoint({
+  method: 'post', path: '/api/prospects/{id}/emails', summary: 'Write a mail by hand; it goes at once', params: withId,
+  body: z.object({ id, subject: required(300), body: required(50_000), taskId: id.nullable().default(null), inReplyTo: id.nullable().default(null) }),
+})
+export const settleEmail = endpoint({
+  method: 'post', path: '/api/messages/{id}/settle', summary: 'Say of held mail that it went out, or that it is to be sent now', params: withId, body: z.object({ id, wentOut: z.boolean() }), response: z.object({ says: z.string() }),
+})
+export const dial = endpoint({
+  method: 'post', path: '/api/calls', summary: 'Ring somebody, if the hour and their wishes allow it', body: z.object({ prospectId: id, phoneId: id.nullable().default(null) }), response: z.object({ id, phoneId: id, number: z.string() }),
+})
+export const callState = endpoint({
+  method: 'get', path: '/api/calls/{id}', summary: 'What the line says of a call', params: withId,
+  response: z.object({ state: z.enum(['ringing', 'answered', 'voicemail', 'busy', 'not_in_service', 'no_answer', 'ended']), since: instant }),
+})
+export const hangUp = endpoint({ method: 'post', path: '/api/calls/{id}/hang-up', summary: 'End a call', params: withId })

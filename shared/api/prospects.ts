@@ -1,0 +1,90 @@
+import { z } from 'zod'
+import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
+
+export const stageSchema = z.object({ id: z.string(), name: z.string(), kind: z.enum(['open', 'parked', 'won', 'closed']) })
+export const phoneSchema = z.object({ id, number: z.string(), shown: z.string(), kind: z.string(), standing: z.enum(['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call']) })
+export const emailSchema = z.object({ id, address: z.string(), standing: z.enum(['ok', 'bounced']) })
+export const standing = z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact'])
+const companyRef = z.object({ id, name: z.string(), standing })
+
+export const prospectRowSchema = z.object({
+  id, name: z.string(), title: z.string().nullable(), company: companyRef.nullable(), stage: stageSchema, owner: z.object({ id, name: z.string() }).nullable(),
+  email: z.string().nullable(), phone: z.string().nullable(), zone: z.string(), lastTouchAt: instant.nullable(), nextAt: instant.nullable(), createdAt: instant,
+})
+export type ProspectRow = z.infer<typeof prospectRowSchema>
+
+export const prospectSchema = z.object({
+  id, firstName: z.string(), lastName: z.string(), name: z.string(), title: z.string().nullable(), company: companyRef.nullable(), stage: stageSchema,
+  owner: z.object({ id, name: z.string() }).nullable(), zone: z.string(), country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(), source: z.string().nullable(),
+  stopCall: z.boolean(), stopEmail: z.boolean(), phones: z.array(phoneSchema), emails: z.array(emailSchema), version: z.number(),
+  /** Whether and until when the person may be rung now, by their own clock; why not otherwise. */
+  calling: z.object({ open: z.boolean(), until: instant.nullable(), from: instant.nullable(), why: z.string().nullable() }),
+  attempts: z.number(), attemptsAllowed: z.number(),
+  colleagues: z.array(z.object({ id, name: z.string(), title: z.string().nullable(), stage: z.string() })),
+  enrollments: z.array(z.object({ id, cadenceId: id, cadence: z.string(), state: z.string(), exit: z.string().nullable(), startedAt: instant, endedAt: instant.nullable() })),
+  deals: z.array(z.object({ id, name: z.string(), state: z.string(), likelihood: z.number(), openedAt: instant })),
+  appointments: z.array(z.object({ id, title: z.string(), startAt: instant, endAt: instant, zone: z.string(), state: z.string() })),
+  tasks: z.array(z.object({ id, kind: z.string(), title: z.string(), dueAt: instant })),
+})
+export type Prospect = z.infer<typeof prospectSchema>
+
+export const historyEntrySchema = z.object({
+  id, at: instant, kind: z.string(), title: z.string(), by: z.string().nullable(),
+  /** What it did, one sentence an effect, each with its cause. */
+  changes: z.array(z.object({ says: z.string(), because: z.string() })),
+  note: z.string().nullable(), body: z.string().nullable(), undone: z.boolean(), canUndo: z.boolean(),
+  /** The shape of its knot on the thread; null for what is no touch. */
+  knot: z.enum(['call', 'email', 'reply', 'meeting', 'task']).nullable(),
+})
+export type HistoryEntry = z.infer<typeof historyEntrySchema>
+
+const contact = { email: text(254).optional(), phone: text(60).optional() }
+
+export const listProspects = endpoint({
+  method: 'get', path: '/api/prospects', summary: 'Prospects, newest first, page by page',
+  query: z.object({
+    search: text(200).optional(), stage: z.string().max(60).optional(), import: id.optional(), owner: z.union([id, z.literal('none')]).optional(),
+    cadence: id.optional(), after: z.string().max(100).optional(), limit: z.coerce.number().int().min(1).max(500).default(100),
+  }),
+  response: z.object({ prospects: z.array(prospectRowSchema), next: z.string().nullable(), total: z.number() }),
+})
+export const addProspect = endpoint({
+  method: 'post', path: '/api/prospects', summary: 'Add one person; a name and a number are enough',
+  body: z.object({ name: required(300), title: text(300).optional(), company: text(300).optional(), country: text(2).optional(), region: text(60).optional(), zone: zone.optional(), ...contact }),
+  response: z.object({ id, known: z.boolean() }),
+})
+export const getProspect = endpoint({ method: 'get', path: '/api/prospects/{id}', summary: 'One person, with all that is known', params: withId, response: prospectSchema })
+export const editProspect = endpoint({
+  method: 'patch', path: '/api/prospects/{id}', summary: 'Correct what is known of a person', params: withId,
+  body: z.object({
+    version: z.number().int(), firstName: text(300).optional(), lastName: text(300).optional(), title: text(300).nullable().optional(), city: text(300).nullable().optional(),
+    region: text(60).nullable().optional(), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), zone: zone.optional(), ownerId: id.nullable().optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
+  }),
+  response: z.object({ version: z.number() }),
+})
+export const prospectHistory = endpoint({
+  method: 'get', path: '/api/prospects/{id}/history', summary: 'Every touch and every change, with its cause, newest first', params: withId,
+  query: z.object({ limit: z.coerce.number().int().min(1).max(500).default(200) }), response: z.object({ entries: z.array(historyEntrySchema) }),
+})
+export const moveProspect = endpoint({
+  method: 'post', path: '/api/prospects/{id}/stage', summary: 'Move a person to another stage, through its gate', params: withId,
+  body: z.object({ id, to: z.string().max(60), reason: text(500).nullable().default(null), note: text(5000).nullable().default(null), override: text(500).nullable().default(null) }), response: z.object({ says: z.string() }),
+})
+export const stopProspect = endpoint({
+  method: 'post', path: '/api/prospects/{id}/stop', summary: 'Set or lift a stop', params: withId,
+  body: z.object({ id, channel: z.enum(['call', 'email', 'all']), on: z.boolean() }), response: z.object({ says: z.string() }),
+})
+export const addNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes', summary: 'Keep a note', params: withId, body: z.object({ id, body: required(10_000) }) })
+export const getCompany = endpoint({
+  method: 'get', path: '/api/companies/{id}', summary: 'A company and everyone there', params: withId,
+  response: z.object({ id, name: z.string(), domain: z.string().nullable(), standing, country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(), people: z.array(prospectRowSchema), hidden: z.number() }),
+})
+export const setCompanyStanding = endpoint({
+  method: 'post', path: '/api/companies/{id}/standing', summary: 'Set how we stand with a company; a stop is one for everyone there', params: withId,
+  body: z.object({ id, prospectId: id, to: standing }), response: z.object({ says: z.string() }),
+})
+export const undo = endpoint({
+  method: 'post', path: '/api/happenings/{id}/undo', summary: 'Take back what happened, with all its consequences', params: withId, body: z.object({ id }),
+  response: z.object({ undone: z.number(), kept: z.array(z.string()) }),
+})
+export const stages = endpoint({ method: 'get', path: '/api/stages', summary: 'The stages, in order', response: z.object({ stages: z.array(stageSchema) }) })

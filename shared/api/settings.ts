@@ -1,0 +1,30 @@
+import { z } from 'zod'
+import { consequenceSchema } from '#core/engine/playbook'
+import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
+import { userSchema } from './session'
+
+export const listUsers = endpoint({ method: 'get', path: '/api/users', summary: 'The team', response: z.object({ users: z.array(userSchema.extend({ active: z.boolean() })) }) })
+export const addUser = endpoint({
+  method: 'post', path: '/api/users', summary: 'Add somebody to the team', audience: 'manager',
+  body: z.object({ name: required(200), email: z.email('This is no email address').max(254).toLowerCase(), role: z.enum(['rep', 'manager', 'admin']), zone, password: z.string().min(10, 'At least 10 characters').max(200) }), response: z.object({ id }),
+})
+export const editUser = endpoint({ method: 'patch', path: '/api/users/{id}', summary: 'Change somebody’s role, or let them no longer in', audience: 'manager', params: withId, body: z.object({ role: z.enum(['rep', 'manager', 'admin']).optional(), active: z.boolean().optional() }) })
+
+const outcomeBody = {
+  name: required(100), countsAs: z.enum(['attempt', 'conversation', 'neither']), asks: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])), reasons: z.array(required(100)).max(30),
+  consequences: z.array(consequenceSchema).max(20),
+}
+export const listOutcomes = endpoint({ method: 'get', path: '/api/outcomes', summary: 'The outcomes and what each carries', response: z.object({ outcomes: z.array(z.object({ id, position: z.number(), ...outcomeBody })) }) })
+export const addOutcome = endpoint({ method: 'post', path: '/api/outcomes', summary: 'Add an outcome', audience: 'manager', body: z.object(outcomeBody), response: z.object({ id }) })
+export const editOutcome = endpoint({ method: 'put', path: '/api/outcomes/{id}', summary: 'Change an outcome', audience: 'manager', params: withId, body: z.object({ ...outcomeBody, position: z.number().int().min(0).max(99), archived: z.boolean().default(false) }) })
+
+const teamSchema = z.object({
+  name: required(200), postalAddress: text(500), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US'), zone, sharesAll: z.boolean(), callDays: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'),
+  callFrom: z.number().int().min(0).max(1439), callTo: z.number().int().min(1).max(1440), fallbackDays: z.number().int().min(1).max(730), attemptsAllowed: z.number().int().min(1).max(99),
+})
+export const getTeam = endpoint({ method: 'get', path: '/api/team', summary: 'What holds for the whole team', response: teamSchema })
+export const editTeam = endpoint({ method: 'put', path: '/api/team', summary: 'Change what holds for the whole team', audience: 'manager', body: teamSchema.refine(team => team.callFrom < team.callTo, { path: ['callTo'], message: 'Calling ends before it begins' }), response: teamSchema })
+
+export const listKeys = endpoint({ method: 'get', path: '/api/keys', summary: 'Your API keys', response: z.object({ keys: z.array(z.object({ id, name: z.string(), hint: z.string(), createdAt: instant, revoked: z.boolean() })) }) })
+export const addKey = endpoint({ method: 'post', path: '/api/keys', summary: 'Make an API key; it is shown once', body: z.object({ name: required(100) }), response: z.object({ id, key: z.string() }) })
+export const revokeKey = endpoint({ method: 'delete', path: '/api/keys/{id}', summary: 'Revoke an API key', params: withId })
