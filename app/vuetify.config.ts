@@ -1,3 +1,29 @@
 import { defineVuetifyConfiguration } from 'vuetify-nuxt-module/custom-configuration'
 
-export default defineVuetifyConfiguration({})
+/** Vuetify as the engine of controls, in our own paper, ink and pine. */
+export default defineVuetifyConfiguration({
+  theme: {
+    defaultTheme: 'day',
+    themes: {
+      day: {
+        dark: false,
+        colors: { 'background': '#F7F4EC', 'surface': '#FFFDF8', 'primary': '#1E5B4C', 'secondary': '#3F5F80', 'error': '#A83F27', 'warning': '#C66A12', 'info': '#3F5F80', 'success': '#1E5B4C', 'on-background': '#1F2B27', 'on-surface': '#1F2B27' },
+        variables: { 'border-color': '#DDD6C6', 'border-opacity': 1, 'medium-emphasis-opacity': 0.78 },
+      },
+    },
+  },
+  icons: { defaultSet: 'mdi-svg' },
+  defaults: {
+    global: { ripple: false },
+    VBtn: { variant: 'flat', density: 'default', rounded: 'md', style: 'text-transform: none; font-weight: 550' },
+    VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VAutocomplete: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VCheckbox: { density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VRadioGroup: { density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VList: { density: 'compact' },
+    VCard: { elevation: 0, rounded: 'lg', border: true },
+    VDialog: { maxWidth: 620 },
+  },
+})

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { DateTime } from 'luxon'
-import { DAY, HOUR, MINUTE } from '../core/instant'
+import { DAY, MINUTE } from '../core/instant'
 import { sendDueMail } from '../server/channels/mail/dispatch'
 import type { MailChannel } from '../server/channels/mail/transport'
 import { db } from '../server/db/pool'
@@ -51,7 +51,7 @@ export async function workTheMonth(month: Month): Promise<void> {
         }
       }
       await catchUp()
-      if (at < month.to - 3 * HOUR) for (const rep of month.reps) await workQueue(rep, at, day.hasSame(last, 'day') ? 3 : 9)
+      for (const rep of month.reps) await workQueue(rep, at, day.hasSame(last, 'day') ? 9 : last.diff(day, 'days').days < 4 ? 2 : 4)
       await someAnswer(at)
       await catchUp()
     }
@@ -75,7 +75,7 @@ async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {
 
 /** Shares of what comes of a call, roughly as a rep would find them (invented for the demo). */
 const SHARES: [name: string, share: number][] = [
-  ['No answer', 0.44], ['Left voicemail', 0.24], ['Call back at a time', 0.12], ['Meeting booked', 0.045], ['Not interested', 0.07], ['Not the right person', 0.02], ['Wrong number', 0.03], ['Company not a fit', 0.015], ['Do not call', 0.01],
+  ['No answer', 0.44], ['Left voicemail', 0.24], ['Call back at a time', 0.12], ['Meeting booked', 0.022], ['Not interested', 0.07], ['Not the right person', 0.02], ['Wrong number', 0.03], ['Company not a fit', 0.015], ['Do not call', 0.01],
 ]
 
 async function logSomething(rep: Viewer, task: { id: string, prospect_id: string }, at: number): Promise<void> {

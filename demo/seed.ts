@@ -68,7 +68,7 @@ async function addPeople(reps: readonly Viewer[]): Promise<Map<string, string[]>
   let nth = 0
   for (const [index, company] of COMPANIES.entries()) {
     const rep = reps[index % reps.length]!
-    const count = 2 + Math.floor(random() * 5)
+    const count = 2 + Math.floor(random() * 6)
     for (let person = 0; person < count; person++, nth++) {
       const first = FIRST_NAMES[(nth * 7) % FIRST_NAMES.length]!
       const last = LAST_NAMES[(nth * 3 + index) % LAST_NAMES.length]!

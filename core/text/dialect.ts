@@ -25,7 +25,8 @@ export function detectEncoding(head: Uint8Array): Pick<Dialect, 'encoding' | 'bo
   let odd = 0
   let control = 0
   head.forEach((byte, index) => {
-    if (byte === 0) index % 2 ? odd++ : even++
+    if (byte === 0 && index % 2) odd++
+    else if (byte === 0) even++
     else if (byte < 9 || (byte > 13 && byte < 32)) control++
   })
   const half = head.length / 2

@@ -1,3 +1,5 @@
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the package brings no types, and every project that reaches this file needs them
+/// <reference path="./email-providers.d.ts" />
 import { once } from 'node:events'
 import { from as copyFrom } from 'pg-copy-streams'
 import providers from 'email-providers'

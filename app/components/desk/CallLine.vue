@@ -1,0 +1,92 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { callState, dial, hangUp, type Brief } from '#shared/api/desk'
+import { ApiError, call } from '~/composables/api'
+import { useTimes } from '~/composables/times'
+
+/** The line: rings the person, says how it stands, hangs up. */
+const props = defineProps<{ brief: Brief }>()
+const emit = defineEmits<{ phone: [id: string | null] }>()
+const times = useTimes()
+const callId = ref<string | null>(null)
+const state = ref<string>('')
+const since = ref(0)
+const tick = ref(Date.now())
+const wrong = ref('')
+const phoneId = ref<string | null>(null)
+let poll: ReturnType<typeof setInterval> | undefined
+const usable = computed(() => props.brief.prospect.phones.filter(phone => phone.standing === 'correct' || phone.standing === 'unverified'))
+const number = computed(() => usable.value.find(phone => phone.id === phoneId.value) ?? usable.value[0] ?? null)
+const WORDS: Record<string, string> = { ringing: 'Ringing', answered: 'On the line', voicemail: 'Voicemail', busy: 'Busy', not_in_service: 'Number not in service', no_answer: 'No answer', ended: 'Call ended' }
+const lasted = computed(() => {
+  const seconds = Math.max(0, Math.floor((tick.value - since.value) / 1000))
+  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
+})
+const live = computed(() => callId.value !== null && !['ended', 'busy', 'not_in_service'].includes(state.value))
+
+async function look(): Promise<void> {
+  tick.value = Date.now()
+  if (!callId.value) return
+  const told = await call(callState, { params: { id: callId.value } }).catch(() => null)
+  if (!told) return
+  state.value = told.state
+  since.value = told.since
+  if (['ended', 'busy', 'not_in_service'].includes(told.state)) clearInterval(poll)
+}
+async function ring(): Promise<void> {
+  if (live.value) return
+  wrong.value = ''
+  try {
+    const made = await call(dial, { body: { prospectId: props.brief.prospect.id, phoneId: phoneId.value } })
+    callId.value = made.id
+    phoneId.value = made.phoneId
+    emit('phone', made.phoneId)
+    state.value = 'ringing'
+    since.value = Date.now()
+    clearInterval(poll)
+    poll = setInterval(look, 500)
+  }
+  catch (error) {
+    wrong.value = error instanceof ApiError ? error.message : 'The call could not be made'
+  }
+}
+async function end(): Promise<void> {
+  if (callId.value && live.value) await call(hangUp, { params: { id: callId.value } }).catch(() => {})
+  await look()
+}
+function reset(): void {
+  if (live.value) void end()
+  clearInterval(poll)
+  callId.value = null
+  phoneId.value = null
+  state.value = wrong.value = ''
+  emit('phone', null)
+}
+watch(() => props.brief.prospect.id, reset)
+onBeforeUnmount(() => clearInterval(poll))
+defineExpose({ ring, end })
+</script>
+
+<template>
+  <div class="line">
+    <div v-if="callId" class="spread">
+      <b class="num" role="status">{{ WORDS[state] }} <template v-if="live">{{ lasted }}</template></b>
+      <button v-if="live" class="plain chip clay" @click="end">Hang up <kbd>H</kbd></button>
+      <button v-else class="plain chip pine" @click="ring">Call again <kbd>C</kbd></button>
+    </div>
+    <div v-else-if="number" class="spread">
+      <label v-if="usable.length > 1" class="grow"><span class="visually-hidden">Number</span><select v-model="phoneId"><option v-for="phone in usable" :key="phone.id" :value="phone.id">{{ phone.shown }} · {{ phone.kind }}</option></select></label>
+      <b v-else class="num cut">{{ number.shown }}</b>
+      <v-btn color="primary" size="small" :disabled="!brief.prospect.calling.open" @click="ring">Call <kbd class="ml-2">C</kbd></v-btn>
+    </div>
+    <b v-else>No number to ring</b>
+    <p v-if="wrong" class="small clay" role="alert">{{ wrong }}</p>
+    <p v-else-if="!brief.prospect.calling.open && brief.prospect.calling.from" class="small dim">Opens {{ times.moment(brief.prospect.calling.from) }} your time</p>
+    <p v-else-if="brief.prospect.calling.why" class="small clay">{{ brief.prospect.calling.why }}</p>
+  </div>
+</template>
+
+<style scoped>
+.line { margin-bottom: 10px; min-height: 32px; } .clay { color: var(--clay-deep); } select { font: inherit; width: 100%; border: 1px solid var(--line); border-radius: 6px; padding: 3px 6px; background: var(--card); }
+.visually-hidden { position: absolute; clip-path: inset(50%); width: 1px; height: 1px; overflow: hidden; }
+</style>

@@ -1,0 +1,92 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import { settleEmail, type Brief } from '#shared/api/desk'
+import { call } from '~/composables/api'
+import { useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+
+/** The person in hand: who, why now, the climb, what to say, what was said. */
+const props = defineProps<{ brief: Brief, urgent: boolean }>()
+const note = defineModel<string>('note', { required: true })
+const emit = defineEmits<{ sent: [], settled: [] }>()
+const times = useTimes()
+const notices = useNotices()
+const session = useSession()
+const box = ref<HTMLTextAreaElement | null>(null)
+const person = computed(() => props.brief.prospect)
+const KIND_WORDS: Record<string, string> = { call: 'Call now', call_back: 'Call back now', reply: 'Answer now', follow_up: 'Take up again', task: 'To do', check_mail: 'Look at a mail', meeting_result: 'After the meeting' }
+const place = computed(() => [person.value.city, person.value.region].filter(Boolean).join(', '))
+const lastIn = computed(() => props.brief.mail.find(mail => mail.direction === 'in'))
+const next = computed(() => props.brief.slope?.steps.find(step => step.state === 'ahead')?.at ?? null)
+watch(() => person.value.id, () => { note.value = '' })
+
+/** Starts a note line with the time of day. */
+async function stamp(): Promise<void> {
+  const at = `${times.clock(session.now)} `
+  note.value = note.value && !note.value.endsWith('\n') ? `${note.value}\n${at}` : `${note.value}${at}`
+  await nextTick()
+  box.value?.focus()
+  box.value?.setSelectionRange(note.value.length, note.value.length)
+}
+async function settle(wentOut: boolean): Promise<void> {
+  if (!props.brief.held) return
+  try {
+    await call(settleEmail, { params: { id: props.brief.held.id }, body: { id: crypto.randomUUID(), wentOut } })
+    notices.say(wentOut ? 'Noted: it went out.' : 'It is sent now.')
+    emit('settled')
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
+defineExpose({ stamp })
+</script>
+
+<template>
+  <article class="person" :aria-label="person.name">
+    <div class="top">
+      <div class="grow">
+        <h1><NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink></h1>
+        <p class="dim">{{ person.title }}<template v-if="person.title && person.company">, </template><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink><template v-if="place"> · {{ place }}</template></p>
+      </div>
+      <div class="chips">
+        <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there<template v-if="person.calling.until"> · callable until {{ times.clock(person.calling.until, person.zone) }}</template><template v-else-if="person.calling.from"> · opens {{ times.clock(person.calling.from, person.zone) }} there</template></span>
+        <span class="chip slate">{{ person.stage.name }} · {{ person.attempts }} of {{ person.attemptsAllowed }} attempts</span>
+        <span v-if="person.company && person.company.standing === 'customer'" class="chip pine">customer</span>
+        <span v-if="person.company && person.company.standing === 'in_deal'" class="chip amber">company in a deal</span>
+        <span v-if="person.stopCall" class="chip clay">no calls</span><span v-if="person.stopEmail" class="chip clay">no email</span>
+      </div>
+    </div>
+    <p v-if="brief.task" class="why"><b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ brief.why.charAt(0).toUpperCase() + brief.why.slice(1) }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.</p>
+    <div v-if="brief.held" class="notice clay mt-2">
+      <b>“{{ brief.held.subject }}”</b> {{ brief.held.state === 'unconfirmed' ? 'may have gone out: the connection was lost at the last moment.' : brief.held.trouble || 'could not be sent.' }}
+      <div class="row mt-2"><v-btn v-if="brief.held.state === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)">It went out</v-btn><v-btn size="small" color="primary" @click="settle(false)">Send it now</v-btn></div>
+    </div>
+    <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" class="mt-1" />
+    <section v-if="lastIn && (brief.task?.kind === 'reply' || !brief.script)" class="panel mt-3">
+      <h3>{{ person.firstName }} wrote, {{ times.moment(lastIn.at) }}</h3>
+      <p class="pre said">{{ lastIn.body.trim() }}</p>
+    </section>
+    <div class="two mt-3">
+      <section v-if="brief.task?.kind === 'reply'" class="panel"><h3 class="mb-2">Answer</h3><MailWriter :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" /></section>
+      <section v-else class="panel"><h3>{{ brief.task?.kind === 'task' ? 'What to do' : 'What to say' }}</h3><p v-if="brief.script" class="pre">{{ brief.script }}</p><p v-else class="dim">No script for this. Start from what was said last.</p></section>
+      <section class="panel notes">
+        <h3><label for="note">Notes</label> <kbd>N</kbd></h3>
+        <p v-for="(old, index) in brief.notes.slice(0, 3)" :key="index" class="dim small pre">{{ times.moment(old.at) }} {{ old.body }}</p>
+        <textarea id="note" ref="box" v-model="note" rows="3" maxlength="10000" placeholder="Kept with the outcome" />
+      </section>
+    </div>
+    <section class="panel mt-3"><h3>The thread</h3><ThreadLine :touches="brief.touches" :now="brief.now" :next="next" /></section>
+  </article>
+</template>
+
+<style scoped>
+.person { padding: 12px 20px 24px; overflow-y: auto; }
+.top { display: flex; gap: 14px; align-items: start; } h1 a, .dim a { text-decoration: none; } h1 a:hover, .dim a:hover { text-decoration: underline; }
+.chips { display: flex; flex-wrap: wrap; gap: 4px; justify-content: flex-end; max-width: 330px; }
+.why { margin-top: 8px; padding: 8px 12px; background: var(--amber-soft); border-radius: 6px; }
+.two { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .said { margin-top: 4px; max-height: 220px; overflow: auto; }
+.notes textarea { width: 100%; border: 0; border-top: 1px dashed var(--line); margin-top: 6px; padding-top: 6px; font: inherit; color: inherit; background: none; resize: vertical; }
+@media (max-width: 1180px) { .two { grid-template-columns: 1fr; } }
+</style>

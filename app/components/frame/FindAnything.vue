@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { navigateTo } from '#imports'
+import { listProspects, type ProspectRow } from '#shared/api/prospects'
+import { call } from '~/composables/api'
+
+const open = defineModel<boolean>({ required: true })
+const emit = defineEmits<{ add: [] }>()
+const text = ref('')
+const people = ref<ProspectRow[]>([])
+const at = ref(0)
+const ACTS = [
+  { says: 'Go to the Desk', run: () => navigateTo('/') }, { says: 'Go to Prospects', run: () => navigateTo('/prospects') }, { says: 'Go to Cadences', run: () => navigateTo('/cadences') },
+  { says: 'Bring in a file of prospects', run: () => navigateTo('/imports') }, { says: 'Add a person', run: () => emit('add') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
+]
+const found = computed(() => [
+  ...people.value.map(person => ({ says: person.name, more: [person.title, person.company?.name].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) })),
+  ...ACTS.filter(act => act.says.toLowerCase().includes(text.value.trim().toLowerCase())).map(act => ({ ...act, more: '' })),
+])
+let asked: AbortController | null = null
+watch(text, async (search) => {
+  at.value = 0
+  asked?.abort()
+  if (search.trim().length < 2) return void (people.value = [])
+  asked = new AbortController()
+  people.value = await call(listProspects, { query: { search, limit: 8 }, signal: asked.signal }).then(answer => answer.prospects, () => people.value)
+})
+watch(open, (now) => { if (now) text.value = '' })
+function run(index: number): void {
+  open.value = false
+  void found.value[index]?.run()
+}
+function move(by: number): void {
+  at.value = (at.value + by + found.value.length) % Math.max(1, found.value.length)
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="560" :transition="false">
+    <v-card class="pa-3" role="search">
+      <v-text-field v-model="text" autofocus placeholder="A name, a company, an address, a number, or what to do" aria-label="Find or do anything" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="run(at)" />
+      <ul class="found" role="listbox" aria-label="Found">
+        <li v-for="(entry, index) in found" :key="`${entry.says}${index}`" role="option" :aria-selected="index === at">
+          <button class="plain one" :class="{ on: index === at }" tabindex="-1" @click="run(index)" @mousemove="at = index">{{ entry.says }} <span class="dim">{{ entry.more }}</span></button>
+        </li>
+      </ul>
+      <p v-if="!found.length" class="dim pa-3">Nothing and nobody by that name.</p>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.found { list-style: none; padding: 8px 0 0; margin: 0; max-height: 50vh; overflow: auto; }
+.one { display: block; width: 100%; padding: 7px 10px; border-radius: 6px; } .one.on { background: var(--pine-soft); }
+</style>

@@ -1,0 +1,15 @@
+<script setup lang="ts">
+import { useSession } from '~/stores/session'
+
+const session = useSession()
+</script>
+
+<template>
+  <v-dialog :model-value="session.ended" persistent max-width="380">
+    <v-card class="pa-5">
+      <h2>Your session has ended</h2>
+      <p class="dim mb-4">It was ended elsewhere or has run out. What you typed is still here; sign in and go on.</p>
+      <SignInForm v-if="session.user" :email="session.user.email" />
+    </v-card>
+  </v-dialog>
+</template>

@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { ApiError } from '~/composables/api'
+import { useSession } from '~/stores/session'
+
+const props = defineProps<{ email?: string }>()
+const emit = defineEmits<{ done: [] }>()
+const session = useSession()
+const email = ref(props.email ?? '')
+const password = ref('')
+const wrong = ref('')
+const busy = ref(false)
+
+async function enter(): Promise<void> {
+  busy.value = true
+  wrong.value = ''
+  try {
+    await session.enter(email.value, password.value)
+    emit('done')
+  }
+  catch (error) {
+    wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+  }
+  busy.value = false
+}
+function take(account: { email: string, password: string }): void {
+  email.value = account.email
+  password.value = account.password
+  void enter()
+}
+</script>
+
+<template>
+  <form class="form" @submit.prevent="enter">
+    <v-text-field v-model="email" label="Email" type="email" autocomplete="username" autofocus :readonly="Boolean(props.email)" />
+    <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" :error-messages="wrong" />
+    <v-btn type="submit" color="primary" :loading="busy" block>Sign in</v-btn>
+    <div v-if="session.demo && !props.email" class="demo">
+      <p class="dim small">This is the demo. Come in as</p>
+      <button v-for="account in session.demo.accounts" :key="account.email" type="button" class="plain who" @click="take(account)">
+        <strong>{{ account.name }}</strong> <span class="dim">{{ account.role }}</span>
+      </button>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.form { display: grid; gap: 14px; }
+.demo { display: grid; gap: 6px; border-top: 1px solid var(--line); padding-top: 12px; }
+.who { padding: 7px 10px; border: 1px solid var(--line); border-radius: 6px; display: flex; justify-content: space-between; }
+.who:hover { background: var(--pine-soft); }
+</style>

@@ -1,0 +1,63 @@
+import type { z } from 'zod'
+import type { Endpoint, ErrorAnswer } from '#shared/api/endpoint'
+
+/** What the server said when something was not done: a sentence, what is wrong where, and what holds now. */
+export class ApiError extends Error {
+  constructor(readonly code: ErrorAnswer['error']['code'], message: string, readonly problems: readonly { field: string, message: string }[] = [], readonly current?: unknown) {
+    super(message)
+  }
+
+  /** The message at a field of the request, for the control that holds it. */
+  at(field: string): string | undefined {
+    return this.problems.find(problem => problem.field === field)?.message
+  }
+}
+
+type Given<E extends Endpoint> = { params?: z.input<E['params']>, query?: z.input<E['query']>, body?: z.input<E['body']>, signal?: AbortSignal }
+
+let onSignedOut: () => void = () => {}
+
+/** Says what is to happen when a session has ended: whatever was typed stays where it is. */
+export function whenSignedOut(act: () => void): void {
+  onSignedOut = act
+}
+
+function address(path: string, params: Record<string, unknown> = {}, query: Record<string, unknown> = {}): string {
+  const filled = path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String(params[name])))
+  const asked = Object.entries(query).filter(([, value]) => value !== undefined && value !== '')
+  return asked.length ? `${filled}?${new URLSearchParams(asked.map(([name, value]) => [name, String(value)]))}` : filled
+}
+
+async function answered(response: Response, silent: boolean): Promise<unknown> {
+  const body = await response.json().catch(() => null) as ErrorAnswer | null
+  if (response.ok) return body
+  if (response.status === 401 && !silent) onSignedOut()
+  const error = body?.error
+  throw new ApiError(error?.code ?? 'failed', error?.message ?? 'The server gave no reason', error?.problems, error?.current)
+}
+
+/** Calls an endpoint. Throws ApiError, also where the server cannot be reached. */
+export async function call<E extends Endpoint>(endpoint: E, given: Given<E> = {}): Promise<z.output<E['response']>> {
+  const hasBody = given.body !== undefined
+  const response = await fetch(address(endpoint.path, given.params as Record<string, unknown>, given.query as Record<string, unknown>), {
+    method: endpoint.method.toUpperCase(), signal: given.signal,
+    ...(hasBody && { body: JSON.stringify(given.body), headers: { 'content-type': 'application/json' } }),
+  }).catch((error: Error) => {
+    if (error.name === 'AbortError') throw error
+    throw new ApiError('unavailable', 'Uphill cannot be reached just now. Nothing you typed is lost; try again in a moment')
+  })
+  return await answered(response, endpoint.path === '/api/session') as z.output<E['response']>
+}
+
+/** Hands over a file as it is, telling how much has gone. Throws ApiError. */
+export function upload(path: string, file: File, progress: (share: number) => void): Promise<unknown> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open('POST', path)
+    request.setRequestHeader('content-type', 'application/octet-stream')
+    request.upload.onprogress = event => progress(event.lengthComputable ? event.loaded / event.total : 0)
+    request.onerror = () => reject(new ApiError('unavailable', 'The file did not get through. Try again in a moment'))
+    request.onload = () => answered(new Response(request.responseText, { status: request.status }), false).then(resolve, reject)
+    request.send(file)
+  })
+}

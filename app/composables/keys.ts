@@ -1,0 +1,32 @@
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+
+/** A key of the screen: what it does, and when. */
+export interface ScreenKey { key: string, says: string, run: (event: KeyboardEvent) => void, /** Works while typing too. */ always?: boolean }
+
+/** The keys of the screen that is shown, for "?". */
+export const screenKeys = ref<ScreenKey[]>([])
+
+function isTyping(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement | null
+  return Boolean(target?.closest('input, textarea, select, [contenteditable], .v-overlay--active [role="listbox"]'))
+}
+
+/** Gives a screen its keys for as long as it is shown. Held keys count once; keys with Ctrl, Alt or Meta are left to the browser. */
+export function useKeys(keys: ScreenKey[]): void {
+  const listen = (event: KeyboardEvent) => {
+    if (event.repeat || event.ctrlKey || event.altKey || event.metaKey || event.isComposing) return
+    const typing = isTyping(event)
+    const found = keys.find(key => key.key.toLowerCase() === event.key.toLowerCase() && (key.always || !typing))
+    if (!found || document.querySelector('.v-dialog.v-overlay--active')) return
+    event.preventDefault()
+    found.run(event)
+  }
+  onMounted(() => {
+    screenKeys.value = [...screenKeys.value, ...keys]
+    window.addEventListener('keydown', listen)
+  })
+  onBeforeUnmount(() => {
+    screenKeys.value = screenKeys.value.filter(key => !keys.includes(key))
+    window.removeEventListener('keydown', listen)
+  })
+}

@@ -1,0 +1,54 @@
+import { useSession } from '~/stores/session'
+
+const kept = new Map<string, Intl.DateTimeFormat>()
+
+function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  const key = `${zone}${JSON.stringify(options)}`
+  let found = kept.get(key)
+  if (!found) kept.set(key, found = new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options }))
+  return found
+}
+
+/** Times as the reader sees them: in their own zone unless another is named. */
+export function useTimes() {
+  const session = useSession()
+  const zoned = (zone?: string) => zone ?? session.zone
+  return {
+    /** "14:30". */
+    clock: (at: number, zone?: string) => format(zoned(zone), { hour: '2-digit', minute: '2-digit' }).format(at),
+    /** "Mon 23 Nov". */
+    day: (at: number, zone?: string) => format(zoned(zone), { weekday: 'short', day: 'numeric', month: 'short' }).format(at).replace(',', ''),
+    /** "Monday 23 November". */
+    longDay: (at: number, zone?: string) => format(zoned(zone), { weekday: 'long', day: 'numeric', month: 'long' }).format(at).replace(',', ''),
+    /** "Mon 23 Nov, 14:30". */
+    moment: (at: number, zone?: string) => `${format(zoned(zone), { weekday: 'short', day: 'numeric', month: 'short' }).format(at).replace(',', '')}, ${format(zoned(zone), { hour: '2-digit', minute: '2-digit' }).format(at)}`,
+    /** The zone in a word: "New York". */
+    zoneName: (zone: string) => zone.split('/').at(-1)!.replaceAll('_', ' '),
+    /** "2 h ago", "in 3 days", relative to the world's time. */
+    ago: (at: number | null) => {
+      if (at === null) return ''
+      const gap = at - session.now
+      const far = Math.abs(gap)
+      const [count, unit] = far < 3_600_000 ? [Math.round(far / 60_000), 'min'] : far < 86_400_000 ? [Math.round(far / 3_600_000), 'h'] : [Math.round(far / 86_400_000), far < 129_600_000 ? 'day' : 'days']
+      return count === 0 ? 'now' : gap < 0 ? `${count} ${unit} ago` : `in ${count} ${unit}`
+    },
+    /** What a date and time input holds for an instant, in the zone. */
+    toInput: (at: number, zone?: string) => format(zoned(zone), { year: 'numeric', month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }).formatToParts(at)
+      .reduce((parts, part) => ({ ...parts, [part.type]: part.value }), {} as Record<string, string>),
+    /** The instant a date ("2026-11-26") and time ("14:30") mean in a zone; NaN where they are no date. */
+    fromInput: (date: string, time: string, zone?: string) => instantOf(date, time, zoned(zone)),
+  }
+}
+
+/** The instant at which a wall clock in `zone` shows the date and time; the later offset where the clock goes back. */
+export function instantOf(date: string, time: string, zone: string): number {
+  const wall = Date.parse(`${date}T${time}:00Z`)
+  if (Number.isNaN(wall)) return NaN
+  const shows = (at: number) => {
+    const parts = Object.fromEntries(format(zone, { year: 'numeric', month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit', second: '2-digit', hourCycle: 'h23' }).formatToParts(at).map(part => [part.type, part.value]))
+    return Date.parse(`${parts.year}-${parts.month}-${parts.day}T${parts.hour}:${parts.minute}:${parts.second}Z`)
+  }
+  let at = wall
+  for (let tries = 0; tries < 3; tries++) at += wall - shows(at)
+  return at
+}

@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { navigateTo } from '#imports'
+import { screenKeys } from '~/composables/keys'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+import { useTimes } from '~/composables/times'
+
+const session = useSession()
+const notices = useNotices()
+const times = useTimes()
+const finding = ref(false)
+const keysShown = ref(false)
+const adding = ref(false)
+const moving = ref(false)
+const places = [{ to: '/', says: 'Desk' }, { to: '/prospects', says: 'Prospects' }, { to: '/cadences', says: 'Cadences' }, { to: '/imports', says: 'Imports' }, { to: '/settings', says: 'Settings' }]
+
+async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
+  moving.value = true
+  try {
+    await session.forward(by)
+    window.dispatchEvent(new Event('world-moved'))
+    notices.say(`It is ${times.moment(session.now)}. Everything due on the way has happened.`)
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+  moving.value = false
+}
+async function leave(): Promise<void> {
+  await session.leave().catch(notices.wrong)
+  await navigateTo('/sign-in')
+}
+function listen(event: KeyboardEvent): void {
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+    event.preventDefault()
+    finding.value = true
+  }
+  const typing = (event.target as HTMLElement).closest('input, textarea, [contenteditable]')
+  if (event.key === '?' && !typing) keysShown.value = !keysShown.value
+}
+onMounted(() => window.addEventListener('keydown', listen))
+onBeforeUnmount(() => window.removeEventListener('keydown', listen))
+</script>
+
+<template>
+  <div class="frame">
+    <a class="skip" href="#work">Skip to the work</a>
+    <header>
+      <NuxtLink to="/" class="mark"><img src="/mark.svg" width="22" alt="">Uphill</NuxtLink>
+      <nav aria-label="Screens">
+        <NuxtLink v-for="place in places" :key="place.to" :to="place.to" :class="{ on: place.to === '/' ? $route.path === '/' : $route.path.startsWith(place.to) }">{{ place.says }}</NuxtLink>
+      </nav>
+      <button class="plain find" @click="finding = true"><span>Find or do anything</span> <kbd>Ctrl K</kbd></button>
+      <v-btn size="small" variant="outlined" @click="adding = true">Add person</v-btn>
+      <v-menu v-if="session.clock?.movable">
+        <template #activator="{ props }">
+          <button v-bind="props" class="plain clock num" :disabled="moving" :aria-label="`Demo clock, ${times.moment(session.now)}`"><span class="small">{{ moving ? 'on its way' : 'demo clock' }}</span>{{ times.day(session.now) }}, {{ times.clock(session.now) }}</button>
+        </template>
+        <v-list>
+          <v-list-item title="An hour later" @click="forward('hour')" />
+          <v-list-item title="A day later" @click="forward('day')" />
+          <v-list-item title="On to the next step" @click="forward('step')" />
+          <v-list-item v-if="session.demo?.mailboxUrl" title="Everybody else’s mailbox" :href="session.demo.mailboxUrl" target="_blank" />
+        </v-list>
+      </v-menu>
+      <v-menu>
+        <template #activator="{ props }"><button v-bind="props" class="plain me">{{ session.user?.name }}</button></template>
+        <v-list>
+          <v-list-item title="Keys of this screen" @click="keysShown = true"><template #append><kbd>?</kbd></template></v-list-item>
+          <v-list-item title="Sign out" @click="leave" />
+        </v-list>
+      </v-menu>
+    </header>
+    <main id="work" tabindex="-1"><slot /></main>
+    <FindAnything v-model="finding" @add="adding = true" />
+    <AddPerson v-model="adding" />
+    <v-dialog v-model="keysShown" max-width="460">
+      <v-card class="pa-5">
+        <h2 class="mb-3">Keys of this screen</h2>
+        <p v-if="!screenKeys.length" class="dim">This screen has no keys of its own.</p>
+        <div v-for="key in screenKeys" :key="key.key" class="spread py-1"><span>{{ key.says }}</span><kbd>{{ key.key === ' ' ? 'Space' : key.key }}</kbd></div>
+        <div class="spread py-1"><span>Find or do anything</span><kbd>Ctrl K</kbd></div>
+        <div class="spread py-1"><span>These keys</span><kbd>?</kbd></div>
+      </v-card>
+    </v-dialog>
+  </div>
+</template>
+
+<style scoped>
+.frame { min-height: 100vh; display: flex; flex-direction: column; }
+.skip { position: absolute; left: -999px; } .skip:focus { left: 8px; top: 8px; background: var(--card); padding: 6px 10px; z-index: 10; }
+header { display: flex; align-items: center; height: 46px; padding: 0 16px; gap: 16px; border-bottom: 1px solid var(--line); background: var(--paper); position: sticky; top: 0; z-index: 5; }
+.mark { font-weight: 700; font-size: 17px; display: flex; gap: 7px; align-items: center; text-decoration: none; }
+nav { display: flex; gap: 16px; }
+nav a { color: var(--dim); font-weight: 520; text-decoration: none; padding: 12px 0; }
+nav a.on { color: var(--ink); box-shadow: inset 0 -2px var(--amber); }
+.find { margin-left: auto; border: 1px solid var(--line); border-radius: 6px; background: var(--card); padding: 5px 10px; color: var(--dim); width: 220px; display: flex; justify-content: space-between; }
+.clock { display: grid; line-height: 1.15; text-align: right; font-weight: 550; } .clock span { color: var(--amber-deep); font-weight: 500; }
+.me { font-weight: 520; white-space: nowrap; }
+main { flex: 1; min-height: 0; outline: none; }
+@media (max-width: 1100px) { .find { width: auto; } .find span { display: none; } }
+@media (max-width: 760px) { header { height: auto; flex-wrap: wrap; gap: 6px 12px; padding: 6px 12px; } nav { order: 5; width: 100%; overflow-x: auto; } nav a { padding: 6px 0; } }
+</style>

@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, shallowRef } from 'vue'
+import type { z } from 'zod'
+import { useRoute } from '#imports'
+import { getCompany, setCompanyStanding } from '#shared/api/prospects'
+import { ApiError, call } from '~/composables/api'
+import { useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+
+const id = useRoute().params.id as string
+const times = useTimes()
+const notices = useNotices()
+const company = shallowRef<z.output<typeof getCompany.response> | null>(null)
+const trouble = ref('')
+const STANDINGS = [{ id: 'open', says: 'Open' }, { id: 'in_deal', says: 'In a deal' }, { id: 'customer', says: 'Customer' }, { id: 'not_a_fit', says: 'Not a fit' }, { id: 'do_not_contact', says: 'Do not contact' }] as const
+const asked = ref<(typeof STANDINGS)[number] | null>(null)
+const stops = computed(() => asked.value?.id === 'not_a_fit' || asked.value?.id === 'do_not_contact')
+async function read(): Promise<void> {
+  try {
+    company.value = await call(getCompany, { params: { id } })
+  }
+  catch (error) {
+    trouble.value = error instanceof ApiError ? error.message : 'This company could not be read'
+  }
+}
+onMounted(read)
+async function set(): Promise<void> {
+  const first = company.value?.people[0]
+  if (!first || !asked.value) return
+  try {
+    const { says } = await call(setCompanyStanding, { params: { id }, body: { id: crypto.randomUUID(), prospectId: first.id, to: asked.value.id } })
+    notices.say(says)
+    asked.value = null
+    await read()
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
+</script>
+
+<template>
+  <div class="page">
+    <p v-if="trouble" class="notice clay" role="alert">{{ trouble }}</p>
+    <template v-if="company">
+      <div class="spread mb-4">
+        <div><h1>{{ company.name }}</h1><p class="dim">{{ [company.city, company.region, company.country].filter(Boolean).join(', ') }}<template v-if="company.domain"> · {{ company.domain }}</template></p></div>
+        <v-menu>
+          <template #activator="{ props }"><v-btn v-bind="props" variant="outlined">How we stand: {{ STANDINGS.find(one => one.id === company!.standing)?.says }}</v-btn></template>
+          <v-list><v-list-item v-for="one in STANDINGS" :key="one.id" :title="one.says" :disabled="one.id === company.standing || !company.people.length" @click="asked = one" /></v-list>
+        </v-menu>
+      </div>
+      <h2 class="mb-2">{{ company.people.length }} {{ company.people.length === 1 ? 'person' : 'people' }} here</h2>
+      <table class="sheet">
+        <thead><tr><th>Name</th><th>Title</th><th>Stage</th><th>Last touch</th><th>Next</th><th>Owner</th></tr></thead>
+        <tbody><tr v-for="person in company.people" :key="person.id"><td><NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink></td><td>{{ person.title }}</td><td><span class="chip slate">{{ person.stage.name }}</span></td><td class="num dim">{{ person.lastTouchAt ? times.ago(person.lastTouchAt) : 'never' }}</td><td class="num">{{ person.nextAt ? times.moment(person.nextAt) : '—' }}</td><td class="dim">{{ person.owner?.name ?? 'nobody' }}</td></tr></tbody>
+      </table>
+      <p v-if="company.hidden" class="dim small mt-2">{{ company.hidden }} more here belong to others.</p>
+      <v-dialog :model-value="asked !== null" max-width="440" @update:model-value="asked = null">
+        <v-card class="pa-5"><h2>{{ company.name }}: {{ asked?.says }}</h2><p class="my-3">{{ stops ? `Everyone here leaves their cadence and queued mail is cancelled: ${company.people.length + company.hidden} ${company.people.length + company.hidden === 1 ? 'person' : 'people'}.` : 'Nobody is taken out of a cadence by this.' }} It can be taken back from a person’s page.</p><div class="row"><v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.says }}</v-btn><v-btn variant="text" @click="asked = null">Cancel</v-btn></div></v-card>
+      </v-dialog>
+    </template>
+  </div>
+</template>

@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { useRoute } from '#imports'
+import { IMPORT_FIELDS, type ImportField } from '#core/text/columns'
+import { checkImport, getImport, runImport, type Import } from '#shared/api/imports'
+import { ApiError, call } from '~/composables/api'
+
+const id = useRoute().params.id as string
+const found = ref<Import | null>(null)
+const mapping = ref<Record<string, ImportField>>({})
+const known = ref<Import['knownAction']>('skip')
+const remap = ref(false)
+const trouble = ref('')
+const busy = ref(false)
+const enrolling = ref(false)
+let timer: ReturnType<typeof setTimeout> | undefined
+const fields = [{ value: '', title: 'leave out' }, ...Object.entries(IMPORT_FIELDS).map(([value, title]) => ({ value, title }))]
+const counts = computed(() => found.value?.counts ?? {})
+const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
+const mapped = computed(() => Object.values(mapping.value))
+const taken = (column: number, field: string) => field !== '' && mapping.value[column] !== field && (mapped.value as string[]).includes(field)
+const atColumns = computed(() => found.value !== null && (found.value.state === 'uploaded' || remap.value))
+
+function take(told: Import, first = false): void {
+  const moved = found.value?.state !== told.state
+  found.value = told
+  if (first || moved) {
+    mapping.value = { ...told.mapping }
+    known.value = told.knownAction
+  }
+  clearTimeout(timer)
+  if (told.state === 'checking' || told.state === 'writing') timer = setTimeout(look, 500)
+}
+async function look(): Promise<void> {
+  try {
+    take(await call(getImport, { params: { id } }), found.value === null)
+    trouble.value = ''
+  }
+  catch (error) {
+    trouble.value = error instanceof ApiError ? error.message : 'This import could not be read'
+    timer = setTimeout(look, 3_000)
+  }
+}
+onMounted(look)
+onBeforeUnmount(() => clearTimeout(timer))
+
+async function act(work: (now: Import) => Promise<Import>): Promise<void> {
+  busy.value = true
+  trouble.value = ''
+  try {
+    take(await work(found.value!))
+    remap.value = false
+  }
+  catch (error) {
+    if (!(error instanceof ApiError)) throw error
+    trouble.value = error.message
+    if (error.code === 'conflict') await look()
+  }
+  busy.value = false
+}
+const check = () => act(now => call(checkImport, { params: { id }, body: { version: now.version, mapping: Object.fromEntries(Object.entries(mapping.value).filter(([, field]) => field)), knownAction: known.value } }))
+const run = () => act(now => call(runImport, { params: { id }, body: { version: now.version, knownAction: known.value } }))
+function set(column: number, field: string): void {
+  const now = Object.fromEntries(Object.entries(mapping.value).filter(([at]) => Number(at) !== column)) as Record<string, ImportField>
+  mapping.value = field ? { ...now, [column]: field as ImportField } : now
+}
+</script>
+
+<template>
+  <div class="page">
+    <p class="dim small"><NuxtLink to="/imports">Bring in prospects</NuxtLink></p>
+    <h1 v-if="found">{{ found.fileName }}</h1>
+    <p v-if="trouble" class="notice clay my-3" role="alert">{{ trouble }}</p>
+    <template v-if="found">
+      <p class="dim mb-4">{{ found.headings.length }} columns<template v-if="found.dialect"> · {{ found.dialect }}</template></p>
+      <p v-if="found.state === 'failed'" class="notice clay" role="alert">{{ found.problem }}</p>
+
+      <section v-if="atColumns">
+        <h2 class="mb-1">Where do the columns go?</h2>
+        <p class="dim mb-3">Guessed from the headings and the values. One field must hold a name.</p>
+        <div class="scroll">
+          <table class="sheet">
+            <thead><tr><th>Column</th><th>Goes to</th><th>Values in the file</th></tr></thead>
+            <tbody>
+              <tr v-for="(heading, column) in found.headings" :key="column">
+                <td><b>{{ heading }}</b></td>
+                <td><select :value="mapping[column] ?? ''" :aria-label="`Where ${heading} goes`" @change="set(column, ($event.target as HTMLSelectElement).value)"><option v-for="field in fields" :key="field.value" :value="field.value" :disabled="taken(column, field.value)">{{ field.title }}</option></select></td>
+                <td class="dim values">{{ found.samples.map(row => row[column]).filter(Boolean).slice(0, 4).join(' · ').slice(0, 160) || '—' }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+        <div class="row mt-4"><v-btn color="primary" :loading="busy" :disabled="!mapped.some(field => ['firstName', 'lastName', 'fullName'].includes(field))" @click="check">Check every row</v-btn><span class="dim">Nothing is written yet.</span></div>
+      </section>
+
+      <section v-else-if="found.state === 'checking' || found.state === 'writing'" role="status">
+        <h2>{{ found.state === 'checking' ? 'Checking every row' : 'Bringing them in' }}</h2>
+        <v-progress-linear indeterminate color="primary" class="my-3" rounded height="6" />
+        <p class="dim num">{{ found.state === 'checking' ? `${show(found.progress)} rows read` : 'All of them or none.' }} You can leave this page; it goes on.</p>
+      </section>
+
+      <section v-else-if="found.state === 'checked'">
+        <h2 class="mb-3">What would happen</h2>
+        <div class="sums">
+          <div><strong class="num">{{ show(counts.fresh) }}</strong>new</div>
+          <div><strong class="num">{{ show(counts.known) }}</strong>known already<small class="dim">same address, number, or name at the same company</small></div>
+          <div><strong class="num">{{ show(counts.merged) }}</strong>merged<small class="dim">the same person twice in the file</small></div>
+          <div :class="{ clay: counts.wrong }"><strong class="num">{{ show(counts.wrong) }}</strong>wrong<small v-for="reason in counts.reasons" :key="reason.reason">{{ show(reason.count) }} × {{ reason.reason }}</small><a v-if="counts.wrong" class="link small" :href="`/api/imports/${id}/wrong.csv`" download>Download them with the reason</a></div>
+        </div>
+        <v-radio-group v-if="counts.known" v-model="known" label="Those who are known already" class="mt-4">
+          <v-radio value="skip" label="Leave them as they are" /><v-radio value="fill" label="Fill in what is empty" /><v-radio value="overwrite" label="Put the file’s values in place" />
+        </v-radio-group>
+        <div class="row mt-4"><v-btn color="primary" :loading="busy" :disabled="!counts.fresh && (known === 'skip' || !counts.known)" @click="run">Bring in {{ show((counts.fresh ?? 0) + (known === 'skip' ? 0 : counts.known ?? 0)) }}</v-btn><v-btn variant="text" @click="remap = true">Change the columns</v-btn></div>
+      </section>
+
+      <section v-else-if="found.state === 'done'">
+        <h2 class="mb-3">Done</h2>
+        <p class="notice pine"><b class="num">{{ show(counts.added) }}</b> added, {{ show(counts.updated) }} updated, {{ show(counts.skipped) }} left as they were, {{ show(counts.companies) }} new companies.</p>
+        <p v-if="counts.wrong" class="mt-3">{{ show(counts.wrong) }} rows could not be taken. <a class="link" :href="`/api/imports/${id}/wrong.csv`" download>Download them with the reason</a></p>
+        <div class="row mt-4"><v-btn color="primary" :disabled="!counts.added" @click="enrolling = true">Enroll them in a cadence</v-btn><v-btn variant="outlined" :to="`/prospects?import=${id}`">See them</v-btn></div>
+        <EnrollDialog v-model="enrolling" :import-id="id" />
+      </section>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.page { max-width: 980px; } .scroll { overflow: auto; max-height: 60vh; } select { font: inherit; padding: 4px 6px; border: 1px solid var(--stone); border-radius: 6px; background: #fff; min-width: 190px; } .values { max-width: 420px; overflow-wrap: anywhere; }
+.sums { display: grid; grid-template-columns: repeat(4, 1fr); gap: 18px; border-top: 1px solid var(--line); border-bottom: 1px solid var(--line); padding: 14px 0; } .sums div { display: grid; align-content: start; } .sums strong { font-size: 26px; line-height: 1.2; } .clay strong { color: var(--clay-deep); }
+@media (max-width: 700px) { .sums { grid-template-columns: 1fr 1fr; } }
+</style>

@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef } from 'vue'
+import { useRoute } from '#imports'
+import { unenroll } from '#shared/api/cadences'
+import { brief as readBrief, type Brief } from '#shared/api/desk'
+import { addNote, editProspect, moveProspect, prospectHistory, stages as readStages, stopProspect, undo, type HistoryEntry } from '#shared/api/prospects'
+import { ApiError, call } from '~/composables/api'
+import { useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+
+const route = useRoute()
+const times = useTimes()
+const notices = useNotices()
+const session = useSession()
+const id = route.params.id as string
+const brief = shallowRef<Brief | null>(null)
+const entries = shallowRef<HistoryEntry[]>([])
+const stages = ref<{ id: string, name: string }[]>([])
+const trouble = ref('')
+const editing = ref(false)
+const enrolling = ref(false)
+const writing = ref(false)
+const noteText = ref('')
+const wrong = ref<ApiError | null>(null)
+const fields = reactive({ firstName: '', lastName: '', title: '', city: '', region: '', country: '', zone: '', addEmail: '', addPhone: '' })
+const moving = reactive({ to: '', reason: '', note: '', override: '', open: false })
+const person = computed(() => brief.value?.prospect ?? null)
+const next = computed(() => person.value?.tasks[0]?.dueAt ?? null)
+const lastUndoable = computed(() => entries.value.find(entry => entry.canUndo))
+
+async function read(): Promise<void> {
+  try {
+    const [told, history, all] = await Promise.all([call(readBrief, { params: { id } }), call(prospectHistory, { params: { id } }), call(readStages)])
+    brief.value = told
+    entries.value = history.entries
+    stages.value = all.stages
+    trouble.value = ''
+  }
+  catch (error) {
+    trouble.value = error instanceof ApiError ? error.message : 'This person could not be read'
+  }
+}
+const again = () => { void read() }
+onMounted(() => {
+  again()
+  window.addEventListener('world-moved', again)
+})
+onBeforeUnmount(() => window.removeEventListener('world-moved', again))
+
+async function act(work: () => Promise<{ says?: string } | void>): Promise<boolean> {
+  wrong.value = null
+  try {
+    const done = await work()
+    if (done?.says) notices.say(done.says)
+    await read()
+    return true
+  }
+  catch (error) {
+    if (error instanceof ApiError && error.problems.length) wrong.value = error
+    notices.wrong(error)
+    if (error instanceof ApiError && error.code === 'conflict') await read()
+    return false
+  }
+}
+function edit(): void {
+  const now = person.value!
+  Object.assign(fields, { firstName: now.firstName, lastName: now.lastName, title: now.title ?? '', city: now.city ?? '', region: now.region ?? '', country: now.country ?? '', zone: now.zone, addEmail: '', addPhone: '' })
+  editing.value = true
+}
+async function save(): Promise<void> {
+  const { addEmail, addPhone, country, ...plain } = fields
+  if (await act(async () => void await call(editProspect, { params: { id }, body: { version: person.value!.version, ...plain, country: country.toUpperCase() || null, ...(addEmail && { addEmail }), ...(addPhone && { addPhone }) } }))) editing.value = false
+}
+async function move(): Promise<void> {
+  const body = { id: crypto.randomUUID(), to: moving.to, reason: moving.reason || null, note: moving.note || null, override: moving.override || null }
+  if (await act(() => call(moveProspect, { params: { id }, body }))) moving.open = false
+}
+const stop = (channel: 'call' | 'email', on: boolean) => act(() => call(stopProspect, { params: { id }, body: { id: crypto.randomUUID(), channel, on } }))
+const leave = (enrollmentId: string) => act(() => call(unenroll, { params: { id: enrollmentId }, body: { id: crypto.randomUUID() } }))
+async function keepNote(): Promise<void> {
+  if (noteText.value.trim() && await act(async () => void await call(addNote, { params: { id }, body: { id: crypto.randomUUID(), body: noteText.value } }))) noteText.value = ''
+}
+const takeBack = (entry: HistoryEntry) => act(async () => {
+  const { undone, kept } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
+  return { says: [`Taken back: ${undone} ${undone === 1 ? 'change' : 'changes'}.`, ...kept.map(sentence => `${sentence}.`)].join(' ') }
+})
+const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed', wrong: 'wrong', disconnected: 'disconnected', do_not_call: 'do not call' }
+</script>
+
+<template>
+  <div class="page">
+    <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read">Try again</button></p>
+    <template v-if="brief && person">
+      <div class="spread head">
+        <div>
+          <h1>{{ person.name }}</h1>
+          <p class="dim">{{ person.title }}<template v-if="person.title && person.company">, </template><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink></p>
+        </div>
+        <div class="row wrap">
+          <span class="chip slate">{{ person.stage.name }}</span>
+          <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there</span>
+          <span v-if="person.company && person.company.standing !== 'open'" class="chip" :class="person.company.standing === 'customer' ? 'pine' : person.company.standing === 'in_deal' ? 'amber' : 'clay'">company: {{ person.company.standing.replaceAll('_', ' ') }}</span>
+          <span v-if="person.stopCall" class="chip clay">no calls</span><span v-if="person.stopEmail" class="chip clay">no email</span>
+          <v-btn size="small" color="primary" @click="enrolling = true">Enroll</v-btn>
+          <v-btn size="small" variant="outlined" @click="writing = !writing">Write</v-btn>
+          <v-btn size="small" variant="outlined" @click="moving.open = true; moving.to = person.stage.id">Move</v-btn>
+          <v-btn size="small" variant="outlined" @click="edit">Correct</v-btn>
+        </div>
+      </div>
+      <section v-if="writing" class="panel mt-3"><MailWriter :brief="brief" @sent="writing = false; read()" /></section>
+      <div class="cols mt-3">
+        <div>
+          <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" />
+          <section class="panel mb-3"><h3>The thread</h3><ThreadLine :touches="brief.touches" :now="brief.now" :next="next" /></section>
+          <div class="spread"><h2>Everything so far</h2><v-btn v-if="lastUndoable" size="small" variant="outlined" @click="takeBack(lastUndoable)">Take back “{{ lastUndoable.title }}”</v-btn></div>
+          <ol class="history">
+            <li v-for="entry in entries" :key="entry.id" :class="{ undone: entry.undone }">
+              <span class="when num dim small">{{ times.moment(entry.at) }}</span>
+              <span class="sign"><StepIcon v-if="entry.knot" :kind="entry.knot" :size="15" color="var(--pine)" /></span>
+              <div>
+                <p><b>{{ entry.title }}</b> <span v-if="entry.by" class="dim">{{ entry.by }}</span> <span v-if="entry.undone" class="chip">taken back</span></p>
+                <p v-if="entry.body" class="pre quote">{{ entry.body }}</p>
+                <p v-if="entry.note" class="pre quote">{{ entry.note }}</p>
+                <ul v-if="entry.changes.length"><li v-for="(change, index) in entry.changes" :key="index">{{ change.says }} <span class="dim small">· {{ change.because }}</span></li></ul>
+              </div>
+              <button v-if="entry.canUndo" class="link small" @click="takeBack(entry)">Take back</button>
+            </li>
+          </ol>
+        </div>
+        <aside>
+          <section class="panel">
+            <h3>Reach</h3>
+            <p v-for="phone in person.phones" :key="phone.id" class="spread"><a class="num" :href="`tel:${phone.number}`">{{ phone.shown }}</a><span class="dim small">{{ [phone.kind, STANDINGS[phone.standing]].filter(Boolean).join(', ') }}</span></p>
+            <p v-for="email in person.emails" :key="email.id" class="spread"><span class="cut">{{ email.address }}</span><span v-if="email.standing === 'bounced'" class="chip clay">does not work</span></p>
+            <p v-if="!person.phones.length && !person.emails.length" class="dim">No number and no address yet.</p>
+            <p class="dim small mt-2">{{ [person.city, person.region, person.country].filter(Boolean).join(', ') || 'Place unknown' }} · {{ times.zoneName(person.zone) }} time</p>
+            <div class="row mt-2">
+              <button class="link small" @click="stop('call', !person.stopCall)">{{ person.stopCall ? 'Allow calls' : 'No calls' }}</button>
+              <button class="link small" @click="stop('email', !person.stopEmail)">{{ person.stopEmail ? 'Allow email' : 'No email' }}</button>
+            </div>
+          </section>
+          <section v-if="person.tasks.length" class="panel"><h3>Next</h3><p v-for="task in person.tasks" :key="task.id" class="spread"><span>{{ task.title }}</span><span class="num dim small">{{ times.moment(task.dueAt) }}</span></p></section>
+          <section v-if="person.enrollments.length" class="panel">
+            <h3>Cadences</h3>
+            <p v-for="one in person.enrollments" :key="one.id" class="spread"><span class="grow">{{ one.cadence }}<br><span class="dim small">{{ one.state === 'ended' ? `ended: ${one.exit?.replaceAll('_', ' ')}` : one.state }}</span></span><button v-if="one.state !== 'ended'" class="link small" @click="leave(one.id)">Take out</button></p>
+          </section>
+          <section v-if="person.appointments.length" class="panel"><h3>Meetings</h3><p v-for="one in person.appointments" :key="one.id"><b>{{ one.title }}</b><br><span class="dim small num">{{ times.moment(one.startAt) }} · {{ times.clock(one.startAt, one.zone) }} in {{ times.zoneName(one.zone) }}</span></p></section>
+          <section v-if="person.deals.length" class="panel"><h3>Deals</h3><p v-for="deal in person.deals" :key="deal.id" class="spread"><span>{{ deal.name }}</span><span class="chip amber">{{ deal.state }}, {{ deal.likelihood }} %</span></p></section>
+          <section v-if="person.colleagues.length" class="panel"><h3>Also at {{ person.company?.name }}</h3><p v-for="one in person.colleagues" :key="one.id" class="spread"><NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink><span class="dim small">{{ one.stage }}</span></p></section>
+          <section class="panel">
+            <h3><label for="keep">Keep a note</label></h3>
+            <textarea id="keep" v-model="noteText" rows="2" class="keep" maxlength="10000" />
+            <v-btn size="small" variant="outlined" :disabled="!noteText.trim()" @click="keepNote">Keep</v-btn>
+            <p v-for="(old, index) in brief.notes" :key="index" class="small pre mt-2"><span class="dim num">{{ times.moment(old.at) }} {{ old.by }}</span><br>{{ old.body }}</p>
+          </section>
+          <p class="dim small">{{ person.owner ? `Owned by ${person.owner.name}` : 'Nobody owns this person' }}{{ person.source ? ` · from ${person.source}` : '' }}</p>
+        </aside>
+      </div>
+      <EnrollDialog v-model="enrolling" :prospect-ids="[id]" @done="read" />
+      <v-dialog v-model="moving.open" max-width="460">
+        <v-card class="pa-5 stack">
+          <h2>Move {{ person.name }}</h2>
+          <v-select v-model="moving.to" :items="stages" item-title="name" item-value="id" label="Stage" :error-messages="wrong?.problems.map(problem => problem.message)" />
+          <v-text-field v-model="moving.reason" label="Reason" /><v-textarea v-model="moving.note" label="Note" rows="2" />
+          <v-text-field v-if="session.manages" v-model="moving.override" label="Override the gate, because" hint="Kept with the move" persistent-hint />
+          <div class="row"><v-btn color="primary" :disabled="moving.to === person.stage.id" @click="move">Move</v-btn><v-btn variant="text" @click="moving.open = false">Cancel</v-btn></div>
+        </v-card>
+      </v-dialog>
+      <v-dialog v-model="editing" max-width="560">
+        <v-card class="pa-5">
+          <form class="stack" @submit.prevent="save">
+            <h2>Correct what is known</h2>
+            <div class="pair"><v-text-field v-model="fields.firstName" label="First name" :error-messages="wrong?.at('firstName')" /><v-text-field v-model="fields.lastName" label="Last name" /></div>
+            <v-text-field v-model="fields.title" label="Job title" />
+            <div class="pair"><v-text-field v-model="fields.city" label="City" /><v-text-field v-model="fields.region" label="State or region" /></div>
+            <div class="pair"><v-text-field v-model="fields.country" label="Country, two letters" maxlength="2" :error-messages="wrong?.at('country')" /><v-text-field v-model="fields.zone" label="Time zone" :error-messages="wrong?.at('zone')" /></div>
+            <div class="pair"><v-text-field v-model="fields.addPhone" label="Another number" :error-messages="wrong?.at('phone')" /><v-text-field v-model="fields.addEmail" label="Another address" :error-messages="wrong?.at('email')" /></div>
+            <div class="row"><v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="editing = false">Cancel</v-btn></div>
+          </form>
+        </v-card>
+      </v-dialog>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } aside { display: grid; gap: 12px; align-content: start; } aside .panel p { padding: 2px 0; } .wrap { flex-wrap: wrap; justify-content: flex-end; }
+.history { list-style: none; margin: 10px 0 0; padding: 0; } .history > li { display: grid; grid-template-columns: 118px 22px 1fr auto; gap: 6px; padding: 8px 0; border-top: 1px solid var(--line); align-items: start; } .history ul { margin: 2px 0 0; padding-left: 16px; }
+.undone { opacity: .65; } .undone b { text-decoration: line-through; } .quote { border-left: 3px solid var(--line); padding-left: 8px; margin: 3px 0; max-height: 200px; overflow: auto; }
+.stack { display: grid; gap: 12px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .keep { width: 100%; font: inherit; border: 1px solid var(--line); border-radius: 6px; padding: 6px; margin: 4px 0; background: var(--card); } .when { padding-top: 1px; } .head { align-items: start; }
+@media (max-width: 900px) { .cols { grid-template-columns: 1fr; } }
+</style>

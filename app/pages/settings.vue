@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { onMounted, reactive, ref } from 'vue'
+import type { z } from 'zod'
+import { addKey, addUser, editOutcome, editTeam, editUser, getTeam, listKeys, listOutcomes, listUsers, revokeKey } from '#shared/api/settings'
+import { signOutElsewhere } from '#shared/api/session'
+import { consequenceInWords } from '~/components/frame/consequences'
+import { ApiError, call } from '~/composables/api'
+import { useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+
+const session = useSession()
+const notices = useNotices()
+const times = useTimes()
+const team = ref<z.output<typeof getTeam.response> | null>(null)
+const users = ref<z.output<typeof listUsers.response>['users']>([])
+const outcomes = ref<z.output<typeof listOutcomes.response>['outcomes']>([])
+const keys = ref<z.output<typeof listKeys.response>['keys']>([])
+const fresh = ref('')
+const keyName = ref('')
+const person = reactive({ name: '', email: '', role: 'rep' as 'rep' | 'manager' | 'admin', password: '' })
+const wrong = ref<ApiError | null>(null)
+const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
+const HOURS = Array.from({ length: 25 }, (_, hour) => ({ value: hour * 60, title: `${String(hour).padStart(2, '0')}:00` }))
+const COUNTS = { attempt: 'counts as an attempt', conversation: 'counts as a conversation', neither: 'counts as neither' }
+
+async function read(): Promise<void> {
+  const [one, two, three, four] = await Promise.all([call(getTeam), call(listUsers), call(listOutcomes), call(listKeys)])
+  team.value = one
+  users.value = two.users
+  outcomes.value = three.outcomes
+  keys.value = four.keys
+}
+onMounted(() => read().catch(notices.wrong))
+async function act(work: () => Promise<unknown>, says: string): Promise<void> {
+  wrong.value = null
+  try {
+    await work()
+    notices.say(says)
+    await read()
+  }
+  catch (error) {
+    if (error instanceof ApiError && error.problems.length) wrong.value = error
+    else notices.wrong(error)
+  }
+}
+const saveTeam = () => act(async () => { team.value = await call(editTeam, { body: team.value! }) }, 'Saved. It holds from now on.')
+const addPerson = () => act(async () => {
+  await call(addUser, { body: { ...person, zone: team.value!.zone } })
+  Object.assign(person, { name: '', email: '', password: '' })
+}, 'Added to the team.')
+const makeKey = () => act(async () => {
+  fresh.value = (await call(addKey, { body: { name: keyName.value } })).key
+  keyName.value = ''
+}, 'The key is made. It is shown this once.')
+const move = (index: number, by: number) => act(async () => {
+  const order = [...outcomes.value]
+  order.splice(index + by, 0, ...order.splice(index, 1))
+  for (const [position, outcome] of order.entries()) {
+    const { id, ...body } = outcome
+    if (outcome.position !== position) await call(editOutcome, { params: { id }, body: { ...body, position } })
+  }
+}, 'The number keys follow this order.')
+</script>
+
+<template>
+  <div class="page">
+    <h1 class="mb-4">Settings</h1>
+    <p v-if="wrong" class="notice clay mb-4" role="alert">{{ wrong.problems.map(problem => problem.message).join('. ') }}</p>
+    <section>
+      <h2>Outcomes</h2>
+      <p class="dim mb-2">What a rep picks after a call, in the order of the number keys, and what each one does.</p>
+      <table class="sheet"><tbody>
+        <tr v-for="(outcome, index) in outcomes" :key="outcome.id">
+          <td class="keycol"><kbd v-if="index < 9">{{ index + 1 }}</kbd></td><td class="namecol"><b>{{ outcome.name }}</b><br><span class="dim small">{{ COUNTS[outcome.countsAs] }}</span></td>
+          <td>{{ outcome.consequences.map(consequenceInWords).join('. ') }}.<span v-if="outcome.asks.length" class="dim"> Asks for {{ outcome.asks.map(ask => ({ callBackAt: 'a time', meeting: 'the meeting', reason: 'the reason', referral: 'the right person', note: 'a note' })[ask]).join(', ') }}.</span></td>
+          <td v-if="session.manages" class="acts"><button class="link small" :disabled="index === 0" @click="move(index, -1)">Up</button> <button class="link small" :disabled="index === outcomes.length - 1" @click="move(index, 1)">Down</button></td>
+        </tr>
+      </tbody></table>
+    </section>
+    <section v-if="team">
+      <h2>The team</h2>
+      <form class="grid" @submit.prevent="saveTeam">
+        <v-text-field v-model="team.name" label="Name, as recipients read it" :readonly="!session.manages" /><v-text-field v-model="team.postalAddress" label="Postal address, at the foot of cold mail" :readonly="!session.manages" />
+        <v-text-field v-model="team.zone" label="Time zone" :readonly="!session.manages" /><v-text-field v-model="team.country" label="Country, two letters" maxlength="2" :readonly="!session.manages" />
+        <v-select v-model="team.callFrom" :items="HOURS" label="Nobody is rung before" :readonly="!session.manages" /><v-select v-model="team.callTo" :items="HOURS" label="Nobody is rung after" :readonly="!session.manages" />
+        <v-text-field v-model.number="team.fallbackDays" type="number" min="1" max="730" label="Days until somebody without a plan comes back" :readonly="!session.manages" /><v-text-field v-model.number="team.attemptsAllowed" type="number" min="1" max="99" label="Attempts before somebody is unreached" :readonly="!session.manages" />
+        <div class="row wrap"><span class="dim">Calls on</span><label v-for="(day, index) in DAYS" :key="day" class="day"><input v-model="team.callDays" type="checkbox" :value="index + 1" :disabled="!session.manages">{{ day }}</label></div>
+        <v-checkbox v-model="team.sharesAll" label="Reps see everybody’s people" :readonly="!session.manages" />
+        <div v-if="session.manages"><v-btn type="submit" color="primary">Save</v-btn></div>
+      </form>
+      <p class="dim small mt-2">Hours are by the clock where the person is; the law’s 8:00 to 21:00 holds in any case.</p>
+    </section>
+    <section>
+      <h2>People</h2>
+      <table class="sheet"><thead><tr><th>Name</th><th>Email</th><th>Role</th><th /></tr></thead><tbody>
+        <tr v-for="user in users" :key="user.id"><td>{{ user.name }}</td><td class="dim">{{ user.email }}</td><td>{{ user.role }}<span v-if="!user.active" class="chip clay ml-2">not let in</span></td>
+          <td class="acts"><button v-if="session.manages && user.id !== session.user?.id" class="link small" @click="act(() => call(editUser, { params: { id: user.id }, body: { active: !user.active } }), user.active ? 'They are signed out everywhere.' : 'They can sign in again.')">{{ user.active ? 'Let in no longer' : 'Let in again' }}</button></td></tr>
+      </tbody></table>
+      <form v-if="session.manages" class="row mt-3 wrap" @submit.prevent="addPerson">
+        <v-text-field v-model="person.name" label="Name" :error-messages="wrong?.at('name')" /><v-text-field v-model="person.email" label="Email" :error-messages="wrong?.at('email')" />
+        <v-select v-model="person.role" :items="['rep', 'manager', 'admin']" label="Role" /><v-text-field v-model="person.password" label="First password" type="password" autocomplete="new-password" :error-messages="wrong?.at('password')" /><v-btn type="submit" variant="outlined">Add</v-btn>
+      </form>
+    </section>
+    <section>
+      <h2>API keys</h2>
+      <p class="dim mb-2">For programs, with your rights: <code>Authorization: Bearer …</code>. What there is stands in <a class="link" href="/api/openapi.json">the description of the API</a>.</p>
+      <p v-if="fresh" class="notice pine mb-2">Your new key, shown this once: <code class="select">{{ fresh }}</code></p>
+      <table v-if="keys.length" class="sheet"><tbody><tr v-for="key in keys" :key="key.id"><td>{{ key.name }}</td><td class="dim">ends in {{ key.hint }}</td><td class="dim num">{{ times.moment(key.createdAt) }}</td><td class="acts"><span v-if="key.revoked" class="dim">revoked</span><button v-else class="link small" @click="act(() => call(revokeKey, { params: { id: key.id } }), 'The key opens nothing any more.')">Revoke</button></td></tr></tbody></table>
+      <form class="row mt-2" @submit.prevent="makeKey"><v-text-field v-model="keyName" label="What is it for?" style="max-width: 280px" :error-messages="wrong?.at('name')" /><v-btn type="submit" variant="outlined" :disabled="!keyName.trim()">Make a key</v-btn></form>
+    </section>
+    <section><h2>Your sessions</h2><v-btn class="mt-2" variant="outlined" @click="act(() => call(signOutElsewhere), 'Signed out everywhere else.')">Sign out everywhere else</v-btn></section>
+  </div>
+</template>
+
+<style scoped>
+.page { max-width: 1040px; } section { margin-bottom: 34px; } .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 12px 16px; margin-top: 10px; } .keycol { width: 40px; } .namecol { width: 200px; } .acts { text-align: right; white-space: nowrap; } .day { display: flex; gap: 4px; align-items: center; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; } .select { user-select: all; }
+</style>

@@ -1,0 +1,130 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import type { z } from 'zod'
+import { brief as readBrief, dayRidge, finishTask, logOutcome, queue as readQueue, type Brief, type OutcomeChoice, type OutcomeDetails, type QueueItem } from '#shared/api/desk'
+import { undo as takeBack } from '#shared/api/prospects'
+import { ApiError, call } from '~/composables/api'
+import { useNotices } from './notices'
+
+type Queue = z.output<typeof readQueue.response>
+type Day = z.output<typeof dayRidge.response>
+
+/** The Desk: who is next, and everything needed to work them, fetched before they are reached. */
+export const useDesk = defineStore('desk', () => {
+  const notices = useNotices()
+  const queue = shallowRef<Queue | null>(null)
+  const day = shallowRef<Day | null>(null)
+  const current = ref<string | null>(null)
+  const briefs = shallowRef(new Map<string, Brief>())
+  const trouble = ref('')
+  /** What has been dealt with here but may still be in a queue that was read before. */
+  const gone = new Set<string>()
+  const lastDone = ref<{ happeningId: string, name: string, item: QueueItem } | null>(null)
+
+  const items = computed(() => (queue.value?.items ?? []).filter(item => !gone.has(item.taskId)))
+  const item = computed(() => items.value.find(one => one.taskId === current.value) ?? items.value[0] ?? null)
+  const brief = computed(() => item.value ? briefs.value.get(item.value.taskId) ?? null : null)
+
+  async function refresh(): Promise<void> {
+    try {
+      const [nextQueue, nextDay] = await Promise.all([call(readQueue), call(dayRidge)])
+      queue.value = nextQueue
+      day.value = nextDay
+      trouble.value = ''
+      await prefetch()
+    }
+    catch (error) {
+      trouble.value = error instanceof ApiError ? error.message : 'The queue could not be read'
+    }
+  }
+  async function fetchBrief(one: QueueItem, anew = false): Promise<void> {
+    if (!anew && briefs.value.has(one.taskId)) return
+    const told = await call(readBrief, { params: { id: one.prospectId }, query: { task: one.taskId } })
+    briefs.value = new Map([...briefs.value, [one.taskId, told]])
+  }
+  /** Has the person in hand and the three after them ready. */
+  async function prefetch(): Promise<void> {
+    const here = item.value ? items.value.indexOf(item.value) : 0
+    await Promise.all(items.value.slice(Math.max(0, here), here + 4).map(one => fetchBrief(one))).catch(notices.wrong)
+  }
+  async function choose(taskId: string): Promise<void> {
+    current.value = taskId
+    if (item.value) await fetchBrief(item.value, true).catch(notices.wrong)
+    void prefetch()
+  }
+  function step(by: number): void {
+    const here = item.value ? items.value.indexOf(item.value) : -1
+    const next = items.value[Math.min(items.value.length - 1, Math.max(0, here + by))]
+    if (next) void choose(next.taskId)
+  }
+  /** Lets go of somebody who has been dealt with: the next person is there at once. */
+  function letGo(one: QueueItem): void {
+    const here = items.value.indexOf(one)
+    const next = items.value[here + 1] ?? items.value[here - 1] ?? null
+    gone.add(one.taskId)
+    briefs.value.delete(one.taskId)
+    current.value = next?.taskId ?? null
+    queue.value = queue.value && { ...queue.value, counts: { ...queue.value.counts, [one.group]: Math.max(0, queue.value.counts[one.group] - 1) } }
+    void prefetch()
+  }
+  /** Puts somebody back in hand: what was chosen for them could not be done. */
+  function takeUpAgain(one: QueueItem): void {
+    gone.delete(one.taskId)
+    current.value = one.taskId
+    queue.value = queue.value && { ...queue.value }
+  }
+  /** Logs an outcome. The next person is shown at once; where it cannot be done, this one comes back with what was typed. */
+  async function log(one: QueueItem, outcome: OutcomeChoice, details: OutcomeDetails, phoneId: string | null): Promise<ApiError | null> {
+    const id = crypto.randomUUID()
+    letGo(one)
+    try {
+      const done = await call(logOutcome, { params: { id: one.prospectId }, body: { id, outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint } })
+      lastDone.value = { happeningId: id, name: one.name, item: one }
+      notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
+      void refresh()
+      return null
+    }
+    catch (error) {
+      if (!(error instanceof ApiError)) throw error
+      const dealtWith = error.code === 'conflict' && error.current === undefined
+      notices.wrong(error)
+      if (dealtWith) void refresh()
+      else {
+        takeUpAgain(one)
+        await fetchBrief(one, true).catch(() => {})
+      }
+      return dealtWith ? null : error
+    }
+  }
+  async function finish(one: QueueItem, note: string): Promise<void> {
+    const id = crypto.randomUUID()
+    letGo(one)
+    try {
+      await call(finishTask, { params: { id: one.taskId }, body: { id, ...(note.trim() && { note }) } })
+      lastDone.value = { happeningId: id, name: one.name, item: one }
+      notices.say(`${one.name}: done.`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
+    }
+    catch (error) {
+      notices.wrong(error)
+      if (!(error instanceof ApiError && error.code === 'conflict')) takeUpAgain(one)
+    }
+    void refresh()
+  }
+  /** Takes back what was done last here, and puts its person in hand again. */
+  async function undoLast(): Promise<void> {
+    const last = lastDone.value
+    if (!last) return
+    lastDone.value = null
+    try {
+      const { kept } = await call(takeBack, { params: { id: last.happeningId }, body: { id: crypto.randomUUID() } })
+      gone.delete(last.item.taskId)
+      notices.say([`Taken back for ${last.name}.`, ...kept.map(sentence => `${sentence}.`)].join(' '))
+      await refresh()
+      await choose(last.item.taskId)
+    }
+    catch (error) {
+      notices.wrong(error)
+    }
+  }
+  return { queue, day, items, item, brief, trouble, lastDone, refresh, choose, step, log, finish, undoLast, fetchBrief, letGo }
+})

@@ -1,0 +1,52 @@
+import { defineStore } from 'pinia'
+import { computed, ref } from 'vue'
+import { me, moveClock, signIn, signOut, type ClockState, type User } from '#shared/api/session'
+import { call } from '~/composables/api'
+
+/** Who is signed in, and the world's clock as the server last told it. */
+export const useSession = defineStore('session', () => {
+  const user = ref<User | null>(null)
+  const clock = ref<ClockState | null>(null)
+  const team = ref({ name: '', zone: 'UTC', country: 'US' })
+  const demo = ref<{ mailboxUrl: string | null, accounts: { email: string, name: string, role: string, password: string }[] } | null>(null)
+  /** The session has ended while somebody works: they sign in again over what they have typed. */
+  const ended = ref(false)
+  const heardAt = ref(0)
+  const ticking = ref(Date.now())
+
+  /** The world's time, going on by itself between two answers of the server. */
+  const now = computed(() => !clock.value ? ticking.value : clock.value.frozen ? clock.value.now : clock.value.now + ticking.value - heardAt.value)
+  const zone = computed(() => user.value?.zone ?? team.value.zone)
+  const manages = computed(() => user.value !== null && user.value.role !== 'rep')
+
+  async function refresh(): Promise<void> {
+    const told = await call(me)
+    heardAt.value = ticking.value = Date.now()
+    clock.value = told.clock
+    team.value = told.team
+    demo.value = told.demo
+    if (told.user) user.value = told.user
+    else if (user.value) ended.value = true
+  }
+  async function enter(email: string, password: string): Promise<void> {
+    user.value = (await call(signIn, { body: { email, password } })).user
+    ended.value = false
+    await refresh()
+  }
+  async function leave(): Promise<void> {
+    await call(signOut)
+    user.value = null
+  }
+  /** Sends the demo's clock on its way and waits until it is there. */
+  async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
+    await call(moveClock, { body: { by } })
+    do {
+      await new Promise(resolve => setTimeout(resolve, 250))
+      await refresh()
+    } while (clock.value?.target)
+  }
+  function tick(): void {
+    ticking.value = Date.now()
+  }
+  return { user, clock, team, demo, ended, now, zone, manages, refresh, enter, leave, forward, tick }
+})

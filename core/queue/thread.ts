@@ -1,0 +1,34 @@
+import { DAY, type Instant } from '../instant'
+
+/** A knot on the thread: a touch at a time. */
+export interface Knot { at: Instant, kind: 'call' | 'email' | 'reply' | 'meeting' | 'task' }
+
+/** A stretch of silence between two knots (or the edges), in shares of the width and of the greatest depth. */
+export interface Sag {
+  from: number
+  to: number
+  /** 0 taut, 1 as deep as the drawing goes. */
+  depth: number
+  days: number
+  /** Longer than the promise. */
+  broken: boolean
+}
+
+/**
+ * The thread of a relationship from `start` to `now`: where each knot lies (0 to 1) and how far the silence between sags.
+ * Depth grows with the days of silence, and reaches the promise's line exactly when the promise is due.
+ */
+export function thread(knots: readonly Knot[], start: Instant, now: Instant, promisedDays: number): { knots: (Knot & { x: number })[], sags: Sag[], promise: number } {
+  const span = Math.max(1, now - start)
+  const place = (at: Instant) => Math.min(1, Math.max(0, (at - start) / span))
+  const shown = knots.filter(knot => knot.at >= start && knot.at <= now).sort((a, b) => a.at - b.at)
+  const promise = 0.45
+  const depthOf = (days: number) => Math.min(1, promise * days / Math.max(1, promisedDays))
+  const edges = [...shown.map(knot => knot.at), now]
+  const sags: Sag[] = []
+  for (let index = 1; index < edges.length; index++) {
+    const days = (edges[index]! - edges[index - 1]!) / DAY
+    if (days > 0) sags.push({ from: place(edges[index - 1]!), to: place(edges[index]!), depth: depthOf(days), days, broken: days > promisedDays })
+  }
+  return { knots: shown.map(knot => ({ ...knot, x: place(knot.at) })), sags, promise }
+}
