@@ -51,6 +51,7 @@ export function onCallLogged(course: Course, happening: CallLogged): void {
     return course.refuse('task', 'This has been dealt with already')
   }
   checkDetails(course, outcome, happening.details)
+  if (course.problems.length) return
   const because: Because = { by: 'outcome', id: outcome.id }
   const task = taskInHand(course, prospect, happening.taskId)
   const enrollment = enrollmentInHand(course, prospect, task)

@@ -40,9 +40,7 @@ export function explain(effects: readonly Effect[], prospectId: Id, before: Situ
     says.push(count <= playbook.attemptsAllowed ? `Attempt ${count} of ${playbook.attemptsAllowed}.` : `Attempt ${count}.`)
   }
   says.push(...aboutCadences(effects, person, before, playbook, reader, company?.name ?? null))
-  for (const effect of only(effects, 'moveStage')) {
-    if (effect.id === prospectId) says.push(`Stage: ${playbook.stages[(effect.after as Partial<Prospect>).stageId!]?.name ?? 'unknown'}.`)
-  }
+  if (only(effects, 'moveStage').some(effect => effect.id === prospectId)) says.push(`Stage: ${playbook.stages[person.stageId]?.name ?? 'unknown'}.`)
   for (const effect of only(effects, 'setCompanyStanding')) {
     const standing = (effect.after as { standing: string }).standing
     const people = Object.values(before.prospect).filter(row => row.companyId === effect.id).length

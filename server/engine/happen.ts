@@ -6,7 +6,7 @@ import type { Effect } from '#core/engine/effects'
 import type { Playbook } from '#core/engine/playbook'
 import type { Situation } from '#core/engine/situation'
 import type { Id } from '#core/instant'
-import { db, transaction, type Db } from '../db/pool'
+import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { apply } from './apply'
 import { load, lock, type Breadth } from './load'
 import { playbook } from './playbook'
@@ -70,7 +70,7 @@ export async function happen(told: readonly Told[], inside: (client: PoolClient,
     }, db())
   }
   catch (error) {
-    if ((error as { constraint?: string }).constraint === 'happenings_pkey') throw new AlreadyTold(told[0]!.id)
+    if (breaksUnique(error, 'happenings_pkey') || breaksUnique(error, 'effects_pkey')) throw new AlreadyTold(told[0]!.id)
     throw error
   }
 }

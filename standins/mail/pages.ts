@@ -1,6 +1,7 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import nodemailer from 'nodemailer'
 import type { Letter, Mailroom } from './mailroom'
+import { deliveryReport } from './report'
 
 const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
 
@@ -24,7 +25,8 @@ function show(letter: Letter): string {
   const calendar = letter.calendar ? `<h2>Invitation</h2><pre>${escape(letter.calendar)}</pre>` : ''
   return page(letter.subject, `<div class="letter"><h1>${escape(letter.subject || '(no subject)')}</h1><p class="dim">from ${escape(letter.fromName)} &lt;${escape(letter.from)}&gt; to ${escape(letter.to)}</p>${letter.html || `<p>${escape(letter.text)}</p>`}${calendar}</div>
     <form method="post" action="/mail/${letter.id}/reply"><p><label for="text">Answer as ${escape(letter.to)}</label></p><textarea id="text" name="text" required></textarea><button>Send the answer</button></form>
-    <form method="post" action="/mail/${letter.id}/away"><button>Send an automatic “I am away”</button></form>`)
+    <form method="post" action="/mail/${letter.id}/away"><button>Send an automatic “I am away”</button></form>
+    <form method="post" action="/mail/${letter.id}/bounce"><button>Return it as undeliverable</button></form>`)
 }
 
 /** What may be sent from a mailbox page: an answer, an automatic one, a report that the mail could not be delivered. */
@@ -33,12 +35,13 @@ type Answer = 'reply' | 'away' | 'bounce'
 /** Answers a letter by real SMTP to our listener, threaded by In-Reply-To and References (RFC 5322). */
 async function answer(letter: Letter, kind: Answer, text: string, port: number): Promise<void> {
   const transport = nodemailer.createTransport({ host: '127.0.0.1', port, ignoreTLS: true })
-  const bounce = kind === 'bounce'
+  if (kind === 'bounce') {
+    await transport.sendMail({ envelope: { from: '', to: [letter.envelopeFrom] }, raw: deliveryReport(letter) })
+    return
+  }
   await transport.sendMail({
-    from: bounce ? 'postmaster@mail.example' : letter.to, to: bounce ? letter.envelopeFrom : letter.replyTo, envelope: { from: bounce ? '' : letter.to, to: [bounce ? letter.envelopeFrom : letter.replyTo] },
-    subject: bounce ? 'Undelivered Mail Returned to Sender' : `Re: ${letter.subject}`, inReplyTo: letter.messageId, references: [letter.messageId], text: text || 'I am away until Monday.',
+    from: letter.to, to: letter.replyTo, subject: `Re: ${letter.subject}`, inReplyTo: letter.messageId, references: [letter.messageId], text: text || 'I am away until Monday.',
     ...(kind === 'away' && { headers: { 'Auto-Submitted': 'auto-replied' } }),
-    ...(bounce && { attachments: [{ contentType: 'message/delivery-status', content: `Reporting-MTA: dns; mail.example\n\nFinal-Recipient: rfc822; ${letter.to}\nAction: failed\nStatus: 5.1.1\n` }] }),
   })
 }
 

@@ -1,13 +1,19 @@
 import { randomUUID } from 'node:crypto'
 import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { evolve } from '../../core/engine/effects'
+import { AlreadyTold, happen } from '../../server/engine/happen'
+import { load } from '../../server/engine/load'
+import { takeDueSteps } from '../../server/engine/agenda'
+import { db } from '../../server/db/pool'
 import { brief } from '../../server/services/brief'
 import { enroll } from '../../server/services/enrollments'
+import { Refusal } from '../../server/services/errors'
 import { history, undo } from '../../server/services/history'
 import { logOutcome } from '../../server/services/outcomes'
 import type { Viewer } from '../../server/services/sessions'
-import { takeDueSteps } from '../../server/engine/agenda'
 import { addCadence, addPeople, addUser, freeze, MONDAY, outcomeId, rows, startWorld } from '../world/people'
 
+const HOUR = 3_600_000
 let rep: Viewer
 
 beforeAll(async () => {
@@ -17,14 +23,20 @@ beforeAll(async () => {
 beforeEach(() => freeze(MONDAY))
 
 const request = async (name: string, more: object = {}) => ({ id: randomUUID(), outcomeId: await outcomeId(name), taskId: null, phoneId: null, details: {}, fingerprint: null, ...more })
+const meeting = { title: 'A look at your rooms', startAt: MONDAY + 48 * HOUR, minutes: 30, zone: 'America/Chicago' }
 
-/** Somebody at a call step, due now. */
+/** People of one company at a call step, due now. */
 async function atCall(count = 1) {
   const { ids, companyId } = await addPeople(count, rep.id)
   const cadence = await addCadence([{ kind: 'call' }, { kind: 'email', amount: 2, unit: 'hours' }, { kind: 'call', amount: 1, unit: 'business_days' }])
   await enroll(rep, cadence.id, { prospectIds: ids }, false)
   await takeDueSteps()
   return { id: ids[0]!, ids, companyId, cadence }
+}
+/** Everything kept about some people, for comparing before and after. */
+async function picture(ids: string[]) {
+  const { situation } = await load(db(), ids)
+  return JSON.parse(JSON.stringify({ ...situation, now: 0 })) as object
 }
 
 describe('logging an outcome', () => {
@@ -37,6 +49,153 @@ describe('logging an outcome', () => {
     expect(done.says).toBe(choice.says)
     expect(await rows('select stage_id from prospects where id = $1', [id])).toEqual([{ stage_id: 'attempting' }])
     expect(await rows('select state from tasks where prospect_id = $1', [id])).toEqual([{ state: 'done' }])
-    expect(await rows('select kind, ms(at) as at from agenda where prospect_id = $1', [id])).toEqual([{ kind: 'step', at: MONDAY + 2 * 3_600_000 }])
+    expect(await rows('select kind, ms(at) as at from agenda where prospect_id = $1', [id])).toEqual([{ kind: 'step', at: MONDAY + 2 * HOUR }])
+  })
+  it('parks somebody after the third attempt, and brings them back in 30 days', async () => {
+    const { id } = await atCall()
+    for (let attempt = 0; attempt < 3; attempt++) await logOutcome(rep, id, await request('No answer'))
+    expect(await rows('select stage_id from prospects where id = $1', [id])).toEqual([{ stage_id: 'unreached' }])
+    expect(await rows('select exit from enrollments where prospect_id = $1', [id])).toEqual([{ exit: 'unreached' }])
+    expect(await rows(`select kind, ms(due_at) as due from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'follow_up', due: MONDAY + 30 * 24 * HOUR }])
+  })
+  it('books a meeting: everyone leaves, stage, deal, standing, invitation, and a task after it', async () => {
+    const { id, ids, companyId } = await atCall(3)
+    const says = (await brief(rep, id, null)).outcomes.find(outcome => outcome.name === 'Meeting booked')!.says
+    expect(says).toContain('Leaves the cadence with 2 others at Marlpit Creamery. Stage: Meeting set.')
+    await logOutcome(rep, id, await request('Meeting booked', { details: { meeting } }))
+    expect(await rows('select state, exit from enrollments where prospect_id = any($1::uuid[])', [ids])).toEqual(ids.map(() => ({ state: 'ended', exit: 'meeting_booked' })))
+    expect(await rows('select standing from companies where id = $1', [companyId])).toEqual([{ standing: 'in_deal' }])
+    expect(await rows('select state, likelihood from deals where prospect_id = $1', [id])).toEqual([{ state: 'open', likelihood: 15 }])
+    expect(await rows('select kind, state from messages where prospect_id = $1', [id])).toEqual([{ kind: 'invitation', state: 'queued' }])
+    expect(await rows('select ms(start_at) as start, zone from appointments where prospect_id = $1', [id])).toEqual([{ start: meeting.startAt, zone: 'America/Chicago' }])
+    expect(await rows(`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'meeting_result' }])
+  })
+  it('asks for what an outcome must know, at its field, and does nothing without it', async () => {
+    const { id } = await atCall()
+    const before = await picture([id])
+    for (const [name, field, details] of [['Call back at a time', 'callBackAt', {}], ['Call back at a time', 'callBackAt', { callBackAt: MONDAY - 1 }], ['Not interested', 'reason', { reason: ' ' }], ['Meeting booked', 'meeting', {}], ['Not the right person', 'referral', {}], ['Not the right person', 'referral.phone', { referral: { firstName: 'Dana', lastName: '', phone: '12' } }]] as const) {
+      await expect(logOutcome(rep, id, await request(name, { details }))).rejects.toMatchObject({ problems: [{ field }] })
+    }
+    expect(await picture([id])).toEqual(before)
+  })
+  it('adds the right person as a new one at the company, with a task; somebody known is not added twice', async () => {
+    const { id, companyId } = await atCall()
+    const referral = { firstName: 'Dana', lastName: 'Friel', email: `dana.${id.slice(0, 6)}@marlpit.example`, phone: '(608) 555-0177' }
+    await logOutcome(rep, id, await request('Not the right person', { details: { referral } }))
+    const people = await rows<{ id: string }>(`select p.id from prospects p where p.company_id = $1 and p.last_name = 'Friel'`, [companyId])
+    expect(people).toHaveLength(1)
+    expect(await rows(`select title from tasks where prospect_id = $1`, [people[0]!.id])).toEqual([{ title: 'Referred by Tomas Bellweather 1' }])
+    const other = await atCall()
+    await logOutcome(rep, other.id, await request('Not the right person', { details: { referral } }))
+    expect(await rows(`select 1 from prospects where last_name = 'Friel' and first_name = 'Dana'`)).toHaveLength(1)
+  })
+  it('a company that is not a fit stops everyone there', async () => {
+    const { id, ids } = await atCall(3)
+    await logOutcome(rep, id, await request('Company not a fit'))
+    expect(await rows('select distinct stage_id from prospects where id = any($1::uuid[])', [ids])).toEqual([{ stage_id: 'not_a_fit' }])
+    const again = await enroll(rep, (await addCadence([{ kind: 'call' }])).id, { prospectIds: ids }, true)
+    expect(again.refused.map(one => one.why)).toEqual(ids.map(() => 'Marlpit Creamery is not a fit'))
+  })
+  it('wrong number marks it and goes on; do not call stops everything', async () => {
+    const first = await atCall()
+    await logOutcome(rep, first.id, await request('Wrong number'))
+    expect(await rows('select standing from phones where prospect_id = $1', [first.id])).toEqual([{ standing: 'wrong' }])
+    expect(await rows('select state from enrollments where prospect_id = $1', [first.id])).toEqual([{ state: 'waiting' }])
+    const second = await atCall()
+    await logOutcome(rep, second.id, await request('Do not call'))
+    expect(await rows('select stop_call, stop_email, stage_id from prospects where id = $1', [second.id])).toEqual([{ stop_call: true, stop_email: true, stage_id: 'stopped' }])
+  })
+})
+
+describe('two at once', () => {
+  it('the same click told twice is done once', async () => {
+    const { id } = await atCall()
+    const once = await request('No answer')
+    const both = await Promise.allSettled([logOutcome(rep, id, once), logOutcome(rep, id, once)])
+    expect(both.map(one => one.status).sort()).toEqual(['fulfilled', 'rejected'])
+    expect(both.find(one => one.status === 'rejected')).toMatchObject({ reason: expect.any(AlreadyTold) as object })
+    expect(await rows('select 1 from touches where prospect_id = $1', [id])).toHaveLength(1)
+  })
+  it('two reps logging the same call: the second is told, and does nothing', async () => {
+    const { id } = await atCall()
+    const taskId = (await brief(rep, id, null)).task!.id
+    const both = await Promise.allSettled([logOutcome(rep, id, await request('No answer', { taskId })), logOutcome(rep, id, await request('Left voicemail', { taskId }))])
+    expect(both.filter(one => one.status === 'fulfilled')).toHaveLength(1)
+    expect(both.find(one => one.status === 'rejected')).toMatchObject({ reason: { code: 'conflict', message: 'This has been dealt with already' } })
+    expect(await rows('select 1 from touches where prospect_id = $1', [id])).toHaveLength(1)
+  })
+  it('a stale picture is answered with the new sentence, and nothing is done', async () => {
+    const { id } = await atCall()
+    const seen = await brief(rep, id, null)
+    const choice = seen.outcomes.find(outcome => outcome.name === 'No answer')!
+    await logOutcome(rep, id, await request('No answer', { taskId: null }))
+    const { fingerprint } = (await brief(rep, id, null)).outcomes.find(outcome => outcome.name === 'No answer')!
+    expect(fingerprint).not.toBe(choice.fingerprint)
+    await expect(logOutcome(rep, id, await request('No answer', { fingerprint: choice.fingerprint }))).rejects.toMatchObject({ code: 'conflict', current: { says: expect.stringContaining('Attempt 2 of 3') as string, fingerprint } })
+    expect(await rows('select 1 from touches where prospect_id = $1', [id])).toHaveLength(1)
+  })
+  it('many at one company, from everywhere, all come to an end without a deadlock left over', async () => {
+    const { ids } = await atCall(8)
+    const results = await Promise.allSettled(ids.flatMap(id => [request('No answer').then(one => logOutcome(rep, id, one)), takeDueSteps()]))
+    expect(results.filter(one => one.status === 'rejected')).toEqual([])
+    expect(await rows('select 1 from touches where prospect_id = any($1::uuid[])', [ids])).toHaveLength(8)
+  })
+})
+
+describe('taking back', () => {
+  it.each(['No answer', 'Company not a fit', 'Do not call', 'Meeting booked', 'Not the right person'])('%s leaves everything as it was', async (name) => {
+    const { ids, id } = await atCall(3)
+    const before = await picture(ids)
+    const details = { meeting, referral: { firstName: 'Dana', lastName: 'Okonjo', phone: '(608) 555-0177' } }
+    const logged = await request(name, { details: name === 'Meeting booked' ? { meeting } : name === 'Not the right person' ? { referral: details.referral } : {} })
+    await logOutcome(rep, id, logged)
+    expect(await picture(ids)).not.toEqual(before)
+    const done = await undo(rep, randomUUID(), logged.id)
+    expect(done.kept).toEqual([])
+    expect(await picture(ids)).toEqual(before)
+  })
+  it('takes back what followed from it, too, and only once; the note stays', async () => {
+    const { id } = await atCall()
+    const before = await picture([id])
+    const logged = await request('No answer', { details: { note: 'rang out twice' } })
+    await logOutcome(rep, id, logged)
+    await freeze(MONDAY + 3 * HOUR)
+    await takeDueSteps()
+    expect(await rows(`select state from messages where prospect_id = $1`, [id])).toEqual([{ state: 'queued' }])
+    await undo(rep, randomUUID(), logged.id)
+    expect(await picture([id])).toEqual(before)
+    await expect(undo(rep, randomUUID(), logged.id)).rejects.toThrow('This has been taken back already')
+    const told = await history(rep, id, 50)
+    expect(told.find(entry => entry.id === logged.id)).toMatchObject({ title: 'Call: No answer', undone: true, canUndo: false, note: 'rang out twice' })
+  })
+  it('is for whoever did it, or a manager', async () => {
+    const { id } = await atCall()
+    const logged = await request('No answer')
+    await logOutcome(rep, id, logged)
+    await db().query('update prospects set owner_id = null where id = $1', [id])
+    await expect(undo(await addUser('rep', 'Joaquin Pell'), randomUUID(), logged.id)).rejects.toBeInstanceOf(Refusal)
+    await undo(await addUser('manager', 'Maren Holloway'), randomUUID(), logged.id)
+  })
+})
+
+describe('the database and memory', () => {
+  it('load(apply(effects)) is evolve(situation, effects), whatever happens in whatever order', async () => {
+    const { ids } = await atCall(4)
+    const names = ['No answer', 'Left voicemail', 'Call back at a time', 'Wrong number', 'Not interested', 'Meeting booked', 'Do not call']
+    for (const [index, name] of [...names, ...names].entries()) {
+      const told = { id: randomUUID(), kind: 'callLogged' as const, prospectId: ids[index % ids.length]!, actorId: rep.id, causeId: null, outcomeId: await outcomeId(name), taskId: null, phoneId: null, details: { callBackAt: MONDAY + HOUR, reason: 'No need', meeting } }
+      const { before, after, results } = await happen([told])
+      const expected = evolve(before, results[0]!.effects)
+      expect(JSON.parse(JSON.stringify(after))).toEqual(JSON.parse(JSON.stringify(expected)))
+      const touched = new Set(Object.keys(after.prospect))
+      const messageIds = Object.keys(after.message)
+      const { situation } = await load(db(), [...touched], messageIds)
+      for (const entity of ['prospect', 'company', 'phone', 'touch', 'deal'] as const) expect(situation[entity]).toEqual(after[entity])
+      for (const entity of ['task', 'enrollment', 'message'] as const) for (const [rowId, row] of Object.entries(situation[entity])) expect(after[entity][rowId]).toEqual(row)
+    }
+  })
+  it('the journal is append only', async () => {
+    await expect(rows('delete from happenings')).rejects.toThrow('append only')
+    await expect(rows(`update effects set kind = 'x'`)).rejects.toThrow('append only')
   })
 })

@@ -1,0 +1,259 @@
+import { randomUUID } from 'node:crypto'
+import ICAL from 'ical.js'
+import nodemailer from 'nodemailer'
+import { SMTPServer } from 'smtp-server'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { messageOfAddress, readToken, replyAddress, signedToken } from '../../server/channels/mail/addresses'
+import { recoverMail, sendDueMail } from '../../server/channels/mail/dispatch'
+import { listenForMail } from '../../server/channels/mail/inbound'
+import { readFailure, smtpChannel, type MailChannel } from '../../server/channels/mail/transport'
+import { db } from '../../server/db/pool'
+import { takeDueSteps } from '../../server/engine/agenda'
+import { brief } from '../../server/services/brief'
+import { enroll } from '../../server/services/enrollments'
+import { noteOpened, optOut, readOptOut, settleEmail, writeEmail } from '../../server/services/messages'
+import { logOutcome } from '../../server/services/outcomes'
+import type { Viewer } from '../../server/services/sessions'
+import { Mailroom } from '../../standins/mail/mailroom'
+import { deliveryReport } from '../../standins/mail/report'
+import { takeMail } from '../../standins/mail/smtp'
+import { addCadence, addPeople, addUser, freeze, MONDAY, outcomeId, rows, startWorld } from '../world/people'
+
+const HOUR = 3_600_000
+const room = new Mailroom()
+let rep: Viewer
+let server: SMTPServer
+let inbound: Awaited<ReturnType<typeof listenForMail>>
+let channel: MailChannel
+
+beforeAll(async () => {
+  await startWorld()
+  rep = await addUser()
+  server = await takeMail(room, 0)
+  inbound = await listenForMail(0)
+  const address = server.server.address()
+  channel = smtpChannel(`smtp://127.0.0.1:${typeof address === 'object' ? address!.port : 0}`, null)
+})
+beforeEach(async () => {
+  await freeze(MONDAY)
+  room.letters.length = 0
+  room.taken.clear()
+  room.closed = false
+})
+afterAll(async () => {
+  channel.close()
+  await inbound.close()
+  await new Promise<void>(ended => server.close(() => ended()))
+})
+
+async function enrolled(count = 1, given: Parameters<typeof addCadence>[1] = {}, body?: string) {
+  const { ids, companyId } = await addPeople(count, rep.id)
+  const cadence = await addCadence([{ kind: 'email', ...(body && { body }) }, { kind: 'call', amount: 2, unit: 'hours' }], given)
+  await enroll(rep, cadence.id, { prospectIds: ids }, false)
+  await takeDueSteps()
+  return { ids, id: ids[0]!, cadence, companyId }
+}
+const send = async () => { for (let left = 1; left;) left = await sendDueMail(channel, 'test') }
+const stateOf = async (id: string) => (await rows<{ state: string }>('select state from messages where prospect_id = $1', [id]))[0]!.state
+
+describe('a cadence’s email', () => {
+  it('goes by SMTP, filled in, with opt-out, postal address and our signed reply address; then the next step waits', async () => {
+    await db().query(`update team set name = 'Thornwick Sensing', postal_address = '14 Kiln Lane'`)
+    const { id } = await enrolled()
+    await send()
+    const [letter] = room.letters
+    expect(letter).toMatchObject({ subject: 'Your aging rooms', fromName: 'Imani Osei' })
+    expect(letter!.text).toContain('Hello Tomas.')
+    // 15 USC 7704(a)(5): postal address and opt-out. RFC 2369 and RFC 8058: List-Unsubscribe and its one-click POST.
+    expect(letter!.text).toContain('Thornwick Sensing, 14 Kiln Lane')
+    const headers = letter!.raw.headerLines.map(header => header.line.replace(/\r?\n\s+/g, ' ')).join('\n')
+    expect(headers).toMatch(/^List-Unsubscribe: <http:\/\/127\.0\.0\.1:4100\/u\/[^>]+>$/m)
+    expect(headers).toMatch(/^List-Unsubscribe-Post: List-Unsubscribe=One-Click$/m)
+    expect(messageOfAddress(letter!.replyTo)).toBe((await rows<{ id: string }>('select id from messages where prospect_id = $1', [id]))[0]!.id)
+    expect(await rows('select state, ms(due_at) as due from enrollments where prospect_id = $1', [id])).toEqual([{ state: 'waiting', due: MONDAY + 2 * HOUR }])
+  })
+  it('waits for the sending window where the recipient is', async () => {
+    const { ids: [id] } = await addPeople(1, rep.id)
+    await db().query(`update prospects set zone = 'Australia/Sydney', country = 'AU', region = 'NSW' where id = $1`, [id])
+    await enroll(rep, (await addCadence([{ kind: 'email' }])).id, { prospectIds: [id!] }, false)
+    await takeDueSteps()
+    await send()
+    expect(room.letters).toEqual([])
+    // 8:00 on Tuesday in Sydney (UTC+11 in November) is 21:00 UTC on Monday.
+    expect(await rows('select ms(send_at) as at from messages where prospect_id = $1', [id])).toEqual([{ at: Date.UTC(2026, 10, 23, 21) }])
+    await freeze(Date.UTC(2026, 10, 23, 21))
+    await send()
+    expect(room.letters).toHaveLength(1)
+  })
+  it('keeps to the sender’s spacing and daily cap', async () => {
+    const slow = await addUser('rep', 'Slow Sender')
+    await db().query('update users set mail_spacing_s = 60, daily_mail_cap = 2 where id = $1', [slow.id])
+    const { ids } = await addPeople(3, slow.id)
+    await enroll(slow, (await addCadence([{ kind: 'email' }])).id, { prospectIds: ids }, false)
+    await takeDueSteps()
+    await send()
+    expect(room.letters).toHaveLength(1)
+    await freeze(MONDAY + 61_000)
+    await send()
+    expect(room.letters).toHaveLength(2)
+    await freeze(MONDAY + 5 * HOUR)
+    await send()
+    expect(room.letters).toHaveLength(2)
+    await freeze(MONDAY + 24 * HOUR)
+    await send()
+    expect(room.letters).toHaveLength(3)
+  })
+  it('is checked again at the moment of sending: a stop that came meanwhile holds', async () => {
+    const { id, companyId } = await enrolled()
+    await db().query(`update companies set standing = 'in_deal' where id = $1`, [companyId])
+    await send()
+    expect(room.letters).toEqual([])
+    expect(await stateOf(id)).toBe('cancelled')
+    expect(await rows('select exit from enrollments where prospect_id = $1', [id])).toEqual([{ exit: 'stopped' }])
+  })
+  it('is held with a hole in it, and somebody is asked; then sent when they say so', async () => {
+    const { id } = await enrolled(1, {}, 'Hello {{ first_name }}, how is {{ city }}?')
+    await send()
+    expect(room.letters).toEqual([])
+    const told = await brief(rep, id, (await rows<{ id: string }>(`select id from tasks where prospect_id = $1 and state = 'open'`, [id]))[0]!.id)
+    expect(told.held).toMatchObject({ state: 'held', trouble: expect.stringContaining('No city') as string })
+    await db().query(`update prospects set city = 'Ithaca' where id = $1`, [id])
+    await settleEmail(rep, randomUUID(), told.held!.id, false)
+    await send()
+    expect(room.letters[0]!.text).toContain('how is Ithaca?')
+  })
+})
+
+describe('a mail server that will not', () => {
+  it('refuses an address for good: marked, the cadence ends, somebody is asked', async () => {
+    const { id } = await enrolled()
+    await db().query(`update emails set address = 'gone.' || address where prospect_id = $1`, [id])
+    await send()
+    expect(await rows('select e.standing, n.exit from emails e join enrollments n on n.prospect_id = e.prospect_id where e.prospect_id = $1', [id])).toEqual([{ standing: 'bounced', exit: 'bounced' }])
+    expect(await rows(`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'follow_up' }])
+  })
+  it('puts it off: tried again later, not lost, not twice', async () => {
+    room.closed = true
+    const { id } = await enrolled()
+    await send()
+    expect(await stateOf(id)).toBe('queued')
+    room.closed = false
+    await freeze(MONDAY + 2 * 60_000)
+    await send()
+    expect(await stateOf(id)).toBe('sent')
+    expect([...room.taken.values()]).toEqual([1])
+  })
+  it('is gone altogether: the mail waits', async () => {
+    const nobody = smtpChannel('smtp://127.0.0.1:1', null)
+    const { id } = await enrolled()
+    await sendDueMail(nobody, 'test')
+    nobody.close()
+    expect(await stateOf(id)).toBe('queued')
+  })
+  it('says what an error means', () => {
+    const error = (given: object) => Object.assign(new Error('x'), given)
+    expect(readFailure(error({ responseCode: 550, command: 'RCPT TO' })).state).toBe('refused')
+    expect(readFailure(error({ responseCode: 550, command: 'MAIL FROM' })).state).toBe('deferred')
+    expect(readFailure(error({ responseCode: 451, command: 'DATA' })).state).toBe('deferred')
+    expect(readFailure(error({ code: 'ECONNECTION', command: 'CONN' })).state).toBe('deferred')
+    expect(readFailure(error({ code: 'ECONNRESET', command: 'DATA' })).state).toBe('unconfirmed')
+    expect(readFailure(error({ code: 'ETIMEDOUT' })).state).toBe('unconfirmed')
+  })
+})
+
+describe('a process that died while sending', () => {
+  const dying: MailChannel = { deliver: () => new Promise(() => {}), wasTaken: async () => null, close() {} }
+  async function dead() {
+    const { id } = await enrolled()
+    void sendDueMail(dying, 'dead worker')
+    for (let tries = 0; await stateOf(id) !== 'sending' && tries < 100; tries++) await new Promise(resolve => setTimeout(resolve, 20))
+    return id
+  }
+  it.each([[false, 'queued'], [true, 'sent'], [null, 'unconfirmed']] as const)('where the server says %s the mail is %s', async (taken, state) => {
+    const id = await dead()
+    expect(await recoverMail({ ...dying, wasTaken: async () => taken }, 'dead worker')).toBe(1)
+    expect(await stateOf(id)).toBe(state)
+    if (state === 'unconfirmed') expect(await rows(`select title from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ title: 'An email may have gone out' }])
+    await send()
+    expect(room.letters).toHaveLength(taken === false ? 1 : 0)
+  })
+})
+
+describe('what comes back', () => {
+  const answer = (to: string, mail: object) => nodemailer.createTransport({ host: '127.0.0.1', port: inbound.port, ignoreTLS: true }).sendMail({ from: 'tomas@marlpit.example', to, subject: 'Re: Your aging rooms', text: 'Who is asking?', ...mail })
+  it('a reply ends the enrollment and stands first on the Desk; told twice it counts once', async () => {
+    const { id } = await enrolled(2)
+    await send()
+    const to = room.letters.find(letter => letter.to.startsWith('tomas1@'))!.replyTo
+    await answer(to, { messageId: `<one-${id}@marlpit.example>` })
+    await answer(to, { messageId: `<one-${id}@marlpit.example>` })
+    expect(await rows('select exit from enrollments where prospect_id = $1', [id])).toEqual([{ exit: 'replied' }])
+    expect(await rows(`select kind, lane from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'reply', lane: 0 }])
+    expect(await rows('select stage_id from prospects where id = $1', [id])).toEqual([{ stage_id: 'in_conversation' }])
+    expect(await rows('select body from replies where prospect_id = $1', [id])).toEqual([{ body: expect.stringContaining('Who is asking?') as string }])
+    await writeEmail(rep, id, { id: randomUUID(), subject: 'Re: Your aging rooms', body: 'Thornwick, we make loggers.', taskId: (await rows<{ id: string }>(`select id from tasks where prospect_id = $1 and state = 'open'`, [id]))[0]!.id, inReplyTo: (await rows<{ id: string }>('select id from replies where prospect_id = $1', [id]))[0]!.id })
+    await send()
+    // RFC 5322 3.6.4: an answer names what it answers.
+    expect(room.letters.at(-1)!.raw).toMatchObject({ inReplyTo: `<one-${id}@marlpit.example>` })
+  })
+  it('company-wide, where the cadence says so', async () => {
+    const { ids } = await enrolled(3, { replied: 'company' })
+    await send()
+    await answer(room.letters[0]!.replyTo, {})
+    expect(await rows('select distinct exit from enrollments where prospect_id = any($1::uuid[])', [ids])).toEqual([{ exit: 'replied' }])
+  })
+  it('an automatic answer is not one (RFC 3834)', async () => {
+    const { id } = await enrolled()
+    await send()
+    await answer(room.letters[0]!.replyTo, { headers: { 'Auto-Submitted': 'auto-replied' } })
+    expect(await rows('select state from enrollments where prospect_id = $1', [id])).toEqual([{ state: 'waiting' }])
+    expect(await rows('select automatic from replies where prospect_id = $1', [id])).toEqual([{ automatic: true }])
+  })
+  it('a report of failed delivery marks the address (RFC 3464)', async () => {
+    const { id } = await enrolled()
+    await send()
+    await nodemailer.createTransport({ host: '127.0.0.1', port: inbound.port, ignoreTLS: true }).sendMail({ envelope: { from: '', to: [room.letters[0]!.envelopeFrom] }, raw: deliveryReport(room.letters[0]!) })
+    expect(await rows('select standing from emails where prospect_id = $1', [id])).toEqual([{ standing: 'bounced' }])
+  })
+  it('anything for an address we did not sign is refused', async () => {
+    const forged = replyAddress(randomUUID()).replace(/\.[0-9a-f]{16}@/, '.0123456789abcdef@')
+    await expect(answer(forged, {})).rejects.toThrow('No such recipient here')
+  })
+  it('an opt-out is honored at once, and looking at it changes nothing', async () => {
+    const { id } = await enrolled()
+    const token = signedToken('optout', id)
+    expect(await readOptOut(token)).toMatchObject({ prospectId: id, done: false })
+    expect(readToken('open', token)).toBeNull()
+    await optOut(id)
+    await optOut(id)
+    expect(await stateOf(id)).toBe('cancelled')
+    expect(await rows('select stop_email from prospects where id = $1', [id])).toEqual([{ stop_email: true }])
+    // Email steps are left out; the call that follows is not.
+    expect(await rows('select state from enrollments where prospect_id = $1', [id])).toEqual([{ state: 'waiting' }])
+  })
+  it('a look at the mail is noted', async () => {
+    const { id } = await enrolled()
+    await send()
+    const [message] = await rows<{ id: string }>('select id from messages where prospect_id = $1', [id])
+    await noteOpened(signedToken('open', message!.id))
+    await noteOpened('nonsense')
+    expect(await rows('select opens from messages where id = $1', [message!.id])).toEqual([{ opens: 1 }])
+  })
+})
+
+describe('an invitation', () => {
+  it('is iCalendar that a calendar reads (RFC 5545, RFC 5546): request, times in UTC, organizer, attendee', async () => {
+    const { id } = await enrolled()
+    const startAt = MONDAY + 48 * HOUR
+    await logOutcome(rep, id, { id: randomUUID(), outcomeId: await outcomeId('Meeting booked'), taskId: null, phoneId: null, fingerprint: null, details: { meeting: { title: 'A look at your rooms', startAt, minutes: 45, zone: 'America/Chicago' } } })
+    await send()
+    const letter = room.letters.find(one => one.calendar)!
+    const calendar = new ICAL.Component(ICAL.parse(letter.calendar!) as [string, unknown[], unknown[]])
+    const event = new ICAL.Event(calendar.getFirstSubcomponent('vevent')!)
+    expect(calendar.getFirstPropertyValue('method')).toBe('REQUEST')
+    expect([event.startDate.toJSDate().getTime(), event.endDate.toJSDate().getTime()]).toEqual([startAt, startAt + 45 * 60_000])
+    expect(event.summary).toBe('A look at your rooms')
+    expect(event.organizer).toBe(`mailto:${rep.email}`)
+    expect(String(event.attendees[0]!.getFirstValue()).toLowerCase()).toBe(`mailto:${letter.to}`)
+  })
+})
