@@ -56,7 +56,7 @@ async function addTeam(): Promise<Viewer[]> {
   const viewers: Viewer[] = []
   for (const person of PEOPLE) {
     const id = randomUUID()
-    await db().query('insert into users (id, email, name, role, zone, password_hash, mail_spacing_s) values ($1, $2, $3, $4, $5, $6, 20)', [id, person.email, person.name, person.role, ZONE, hash])
+    await db().query('insert into users (id, email, name, role, zone, password_hash, mail_spacing_s) values ($1, $2, $3, $4, $5, $6, 10)', [id, person.email, person.name, person.role, ZONE, hash])
     viewers.push({ id, ...person, zone: ZONE, seesAll: person.role !== 'rep', session: null })
   }
   return viewers

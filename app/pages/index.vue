@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
+import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/composables/api'
 import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
@@ -8,7 +9,7 @@ import { useSession } from '~/stores/session'
 
 const desk = useDesk()
 const session = useSession()
-const panel = ref<{ pickKey(key: number): void, close(): void } | null>(null)
+const panel = ref<InstanceType<typeof OutcomePanel> | null>(null)
 const line = ref<{ ring(): Promise<void>, end(): Promise<void> } | null>(null)
 const person = ref<{ stamp(): Promise<void> } | null>(null)
 const note = ref('')
@@ -26,10 +27,12 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   const item = desk.item
   if (!item) return
   const typed = note.value
+  const kept = panel.value?.snapshot()
   const failed = await desk.log(item, outcome, { ...details, ...(typed.trim() && !details.note && { note: typed }) }, phoneId.value)
   if (failed) {
     await nextTick()
     note.value = typed
+    if (kept) panel.value?.restore(kept)
     wrong.value = failed
   }
 }

@@ -60,7 +60,7 @@ export function evolve(situation: Situation, effects: readonly Effect[]): Situat
 export function signature(effects: readonly Effect[]): string {
   const fresh = new Map<Id, string>()
   for (const effect of effects) if (effect.before === null) fresh.set(effect.id, `new${fresh.size}`)
-  const value = (key: string, raw: unknown) => key.endsWith('At') && raw !== null ? 'time' : typeof raw === 'string' ? fresh.get(raw) ?? raw : raw
+  const value = (key: string, raw: unknown) => (key === 'at' || key.endsWith('At')) && raw !== null ? 'time' : typeof raw === 'string' ? fresh.get(raw) ?? raw : raw
   return JSON.stringify(effects.map(effect => [
     effect.kind, effect.entity, fresh.get(effect.id) ?? effect.id,
     effect.after && Object.entries(effect.after).sort(([a], [b]) => a < b ? -1 : 1).map(([key, raw]) => [key, value(key, raw)]),

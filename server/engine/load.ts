@@ -60,9 +60,10 @@ function rowsOf(entity: EntityName): string {
     deal: 'from deals t where t.prospect_id = any($1::uuid[])',
   }
   const only = OPEN_ONLY[entity]
-  return `(select coalesce(json_object_agg(x.id, x), '{}') from (select ${selectList(entity, 't')} ${tables[entity]}${only ? ` and ${only}` : ''}) x) as "${entity}"`
+  return `(select coalesce(json_object_agg(x.id, x order by x.id), '{}') from (select ${selectList(entity, 't')} ${tables[entity]}${only ? ` and ${only}` : ''}) x) as "${entity}"`
 }
 
+// Rows come in the order of their ids: what follows from the same rows is then the same in the same order, as fingerprints need.
 const LOAD_SQL = `select ms(world_now()) as now, (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}`
 
 /** A situation and the version of the playbook that held when it was read. */

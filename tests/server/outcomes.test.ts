@@ -60,9 +60,9 @@ describe('logging an outcome', () => {
   })
   it('books a meeting: everyone leaves, stage, deal, standing, invitation, and a task after it', async () => {
     const { id, ids, companyId } = await atCall(3)
-    const says = (await brief(rep, id, null)).outcomes.find(outcome => outcome.name === 'Meeting booked')!.says
+    const { says, fingerprint } = (await brief(rep, id, null)).outcomes.find(outcome => outcome.name === 'Meeting booked')!
     expect(says).toContain('Leaves the cadence with 2 others at Marlpit Creamery. Stage: Meeting set.')
-    await logOutcome(rep, id, await request('Meeting booked', { details: { meeting } }))
+    await logOutcome(rep, id, await request('Meeting booked', { details: { meeting }, fingerprint }))
     expect(await rows('select state, exit from enrollments where prospect_id = any($1::uuid[])', [ids])).toEqual(ids.map(() => ({ state: 'ended', exit: 'meeting_booked' })))
     expect(await rows('select standing from companies where id = $1', [companyId])).toEqual([{ standing: 'in_deal' }])
     expect(await rows('select state, likelihood from deals where prospect_id = $1', [id])).toEqual([{ state: 'open', likelihood: 15 }])

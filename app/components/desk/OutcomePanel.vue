@@ -58,7 +58,16 @@ const meetingThere = computed(() => {
   return Number.isNaN(at) ? '' : given.zone === zone.value ? `${times.moment(at)} your time` : `${times.moment(at, zone.value)} where they are`
 })
 const zones = computed(() => [...new Set([zone.value, ...(Intl.supportedValuesOf('timeZone'))])])
+/** What has been typed for an outcome, to be put back if it could not be logged after all. */
+function snapshot(): { chosen: string | null, given: Record<string, unknown> } {
+  return { chosen: chosen.value, given: { ...given } }
+}
+function restore(kept: ReturnType<typeof snapshot>): void {
+  chosen.value = kept.chosen
+  Object.assign(given, kept.given)
+}
 defineExpose({
+  snapshot, restore,
   pickKey: (key: number) => {
     const outcome = props.brief.outcomes.find(one => one.key === key)
     if (outcome) void pick(outcome)

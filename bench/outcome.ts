@@ -1,0 +1,81 @@
+import { execFileSync, spawn } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
+import { Agent, request } from 'node:http'
+import { db } from '../server/db/pool'
+import { addKey } from '../server/services/sessions'
+import { median, type Measured } from './measure'
+import { addCrowd, addUser, freshWorld } from './world'
+
+const CLIENTS = 8
+const SECONDS = 10
+const PORT = 4190
+
+function tpcb(): number {
+  const url = process.env.BENCH_CLUSTER!.replace('NAME', 'bench_pgbench')
+  const out = execFileSync(`${process.env.PG_BIN}/pgbench`, ['-c', String(CLIENTS), '-j', '2', '-T', String(SECONDS), '-n', url], { encoding: 'utf8' })
+  return Number(/tps = ([\d.]+)/.exec(out)![1])
+}
+
+const agent = new Agent({ keepAlive: true, maxSockets: CLIENTS })
+function post(path: string, key: string, body: string): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const sent = request({ host: '127.0.0.1', port: PORT, path, method: 'POST', agent, headers: { 'content-type': 'application/json', 'content-length': Buffer.byteLength(body), 'authorization': `Bearer ${key}` } }, (response) => {
+      response.resume()
+      response.on('end', () => resolve(response.statusCode ?? 0))
+    })
+    sent.on('error', reject)
+    sent.end(body)
+  })
+}
+
+/** Logging an outcome with all its consequences in one HTTP call, against pgbench's TPC-B-like transaction at the same number of clients. */
+export async function measureOutcome(): Promise<Measured> {
+  const cluster = process.env.BENCH_CLUSTER!
+  const world = await freshWorld('bench_outcome')
+  await db().query('drop database if exists bench_pgbench with (force)')
+  await db().query('create database bench_pgbench')
+  execFileSync(`${process.env.PG_BIN}/pgbench`, ['-i', '-q', '-s', '50', cluster.replace('NAME', 'bench_pgbench')], { stdio: 'ignore' })
+  const rep = await addUser('rep', 'Bench Rep')
+  await addCrowd(40_000, rep.id)
+  const cadenceId = randomUUID()
+  await db().query(`insert into cadences (id, name, state, created_at) values ($1, 'Bench', 'active', world_now())`, [cadenceId])
+  await db().query(`insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name) select gen_random_uuid(), $1, n, 'call', 1, 'business_days', 'Call ' || n from generate_series(0, 4) n`, [cadenceId])
+  await db().query(`with step as (select id from cadence_steps where cadence_id = $1 and position = 0), e as (insert into enrollments (id, prospect_id, cadence_id, step_id, state, started_at) select gen_random_uuid(), p.id, $1, step.id, 'active', world_now() from prospects p, step returning *)
+    insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, enrollment_id, step_id, zone) select gen_random_uuid(), e.prospect_id, $2, 'call', 2, 'Call', world_now(), 'open', e.id, e.step_id, 'America/New_York' from e`, [cadenceId, rep.id])
+  await db().query('update team set playbook_version = playbook_version + 1')
+  await db().query('vacuum analyze')
+  const { key } = await addKey(rep, 'bench')
+  const { rows: [outcome] } = await db().query<{ id: string }>(`select id from outcomes where name = 'No answer'`)
+  const { rows: work } = await db().query<{ id: string, prospect_id: string }>('select id, prospect_id from tasks order by id')
+  const web = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' }, stdio: 'ignore' })
+  try {
+    for (let up = false; !up;) up = await fetch(`http://127.0.0.1:${PORT}/api/health`).then(response => response.ok, () => new Promise<boolean>(resolve => setTimeout(() => resolve(false), 100)))
+    const run = async (): Promise<number> => {
+      const until = Date.now() + SECONDS * 1_000
+      let done = 0
+      const client = async () => {
+        while (Date.now() < until) {
+          const task = work.pop()
+          if (!task) throw new Error('The bench has run out of work')
+          const status = await post(`/api/prospects/${task.prospect_id}/outcomes`, key, JSON.stringify({ id: randomUUID(), outcomeId: outcome!.id, taskId: task.id }))
+          if (status !== 200) throw new Error(`Logging answered ${status}`)
+          done++
+        }
+      }
+      await Promise.all(Array.from({ length: CLIENTS }, client))
+      return done / SECONDS
+    }
+    await run()
+    const ours: number[] = []
+    const theirs: number[] = []
+    for (let round = 0; round < 3; round++) {
+      theirs.push(tpcb())
+      ours.push(await run())
+    }
+    return { what: 'Log an outcome over HTTP', baseline: `a TPC-B-like transaction, ${CLIENTS} clients each`, ours: median(ours), theirs: median(theirs), unit: 'per second', ratio: median(theirs) / median(ours), atMost: 5 }
+  }
+  finally {
+    web.kill('SIGKILL')
+    await world.leave()
+  }
+}

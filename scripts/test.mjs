@@ -1,0 +1,52 @@
+import { mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { ensureBuilt, ensurePackagesInstalled } from './build.mjs'
+import { clusterFolder, freePort, startCluster } from './database.mjs'
+import { ensurePackages, ensureSpace } from './machine.mjs'
+import { endPrograms } from './processes.mjs'
+import { say } from './say.mjs'
+import { show } from './shell.mjs'
+import { portsFrom, startWorld } from './world.mjs'
+
+/** npm test: lint, types, tests of core, of the server and in the browser; its last line is "N passed, N failed". */
+ensureSpace(clusterFolder('test'), 500)
+ensurePackages(['postgres', 'chromium'])
+ensurePackagesInstalled()
+rmSync('test-results', { recursive: true, force: true })
+mkdirSync('test-results', { recursive: true })
+let passed = 0
+let failed = 0
+
+async function check(what, command, args) {
+  say(`— ${what}`)
+  const code = await show(command, args)
+  if (code === 0) passed++
+  else failed++
+}
+/** Reads what a runner wrote down; a run that died without a word is a failure. */
+function count(file, read) {
+  try {
+    const told = read(JSON.parse(readFileSync(file, 'utf8')))
+    passed += told.passed
+    failed += told.failed
+  }
+  catch {
+    failed++
+  }
+}
+
+await check('types', process.execPath, ['scripts/typecheck.mjs'])
+await check('lint', 'npx', ['eslint', '.'])
+const cluster = await startCluster('test', { careless: true })
+say('— core and server')
+await show('npx', ['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'])
+count('test-results/vitest.json', told => ({ passed: told.numPassedTests, failed: told.numFailedTests + told.testResults.filter(file => file.status === 'failed' && !file.assertionResults.length).length }))
+ensureBuilt()
+say('— browser')
+const ports = portsFrom(await freePort())
+const world = await startWorld({ kind: 'test', ports, careless: true, database: `browser_${Date.now()}`, env: { RING_MS: '300' } })
+await show('npx', ['playwright', 'test'], { env: { ...process.env, BASE_URL: world.url, MAILBOX_URL: world.settings.MAILBOX_URL, LINE_URL: world.settings.LINE_URL, DATABASE_URL: world.settings.DATABASE_URL } })
+count('test-results/playwright.json', told => ({ passed: told.stats.expected + told.stats.flaky, failed: told.stats.unexpected }))
+await endPrograms()
+cluster.stop()
+say(`${passed} passed, ${failed} failed`)
+process.exit(failed ? 1 : 0)
