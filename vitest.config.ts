@@ -2,9 +2,11 @@ import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
   test: {
+    pool: 'forks',
+    maxWorkers: 2,
     projects: [
       { test: { name: 'core', include: ['tests/core/**/*.test.ts'] } },
-      { test: { name: 'server', include: ['tests/server/**/*.test.ts'], globalSetup: ['tests/server/cluster.ts'], setupFiles: ['tests/server/database.ts'], testTimeout: 60_000, hookTimeout: 60_000, pool: 'forks', maxWorkers: 2 } },
+      { test: { name: 'server', include: ['tests/server/**/*.test.ts'], globalSetup: ['tests/server/cluster.ts'], setupFiles: ['tests/server/database.ts'], testTimeout: 60_000, hookTimeout: 60_000 } },
     ],
   },
 })

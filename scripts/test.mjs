@@ -22,12 +22,13 @@ async function check(what, command, args) {
   if (code === 0) passed++
   else failed++
 }
-/** Reads what a runner wrote down; a run that died without a word is a failure. */
-function count(file, read) {
+/** Runs a test runner and reads what it wrote down; a run that died without a word, or ran nothing, is a failure. */
+async function runTests(args, env, file, read) {
+  const code = await show('npx', args, { env: { ...process.env, ...env } })
   try {
     const told = read(JSON.parse(readFileSync(file, 'utf8')))
     passed += told.passed
-    failed += told.failed
+    failed += told.failed || Number(code !== 0 || told.passed === 0)
   }
   catch {
     failed++
@@ -38,14 +39,13 @@ await check('types', process.execPath, ['scripts/typecheck.mjs'])
 await check('lint', 'npx', ['eslint', '.'])
 const cluster = await startCluster('test', { careless: true })
 say('— core and server')
-await show('npx', ['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'])
-count('test-results/vitest.json', told => ({ passed: told.numPassedTests, failed: told.numFailedTests + told.testResults.filter(file => file.status === 'failed' && !file.assertionResults.length).length }))
+await runTests(['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'], {}, 'test-results/vitest.json', told => ({ passed: told.numPassedTests, failed: told.numFailedTests + told.testResults.filter(file => file.status === 'failed' && !file.assertionResults.length).length }))
 ensureBuilt()
 say('— browser')
 const ports = portsFrom(await freePort())
 const world = await startWorld({ kind: 'test', ports, careless: true, database: `browser_${Date.now()}`, env: { RING_MS: '300' } })
-await show('npx', ['playwright', 'test'], { env: { ...process.env, BASE_URL: world.url, MAILBOX_URL: world.settings.MAILBOX_URL, LINE_URL: world.settings.LINE_URL, DATABASE_URL: world.settings.DATABASE_URL } })
-count('test-results/playwright.json', told => ({ passed: told.stats.expected + told.stats.flaky, failed: told.stats.unexpected }))
+const { MAILBOX_URL, LINE_URL } = world.settings
+await runTests(['playwright', 'test'], { BASE_URL: world.url, MAILBOX_URL, LINE_URL }, 'test-results/playwright.json', told => ({ passed: told.stats.expected + told.stats.flaky, failed: told.stats.unexpected }))
 await endPrograms()
 cluster.stop()
 say(`${passed} passed, ${failed} failed`)

@@ -1,0 +1,73 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test, type Page } from '@playwright/test'
+
+async function signIn(page: Page, name: RegExp): Promise<void> {
+  await page.goto('/sign-in')
+  await page.getByRole('button', { name }).click()
+  await expect(page.getByRole('navigation', { name: 'Screens' })).toBeVisible()
+}
+
+test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  const paths = ['/', '/prospects', '/cadences', '/imports', '/settings']
+  await page.goto('/prospects')
+  paths.push(await page.locator('a.name').first().getAttribute('href') ?? '/', await page.locator('a.plainlink').first().getAttribute('href') ?? '/')
+  await page.goto('/cadences')
+  paths.push(await page.locator('a.one').first().getAttribute('href') ?? '/')
+  for (const path of paths) {
+    await page.goto(path)
+    await page.waitForLoadState('networkidle')
+    const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
+    expect(violations.map(one => `${path}: ${one.id}, ${one.nodes.slice(0, 3).map(node => node.html.slice(0, 140)).join(' | ')}`)).toEqual([])
+  }
+})
+
+test('a session that is ended elsewhere is taken up again without losing what was typed', async ({ page, request }) => {
+  await signIn(page, /Joaquin Pell/)
+  await page.goto('/prospects')
+  await page.locator('a.name').first().click()
+  const note = page.getByLabel('Keep a note')
+  await note.fill('half a thought')
+  const other = await request.post('/api/session', { data: { email: 'joaquin@thornwick.example', password: 'climb-the-hill' } })
+  const cookie = /__Host-uphill=[^;]+/.exec(other.headers()['set-cookie']!)![0]
+  await request.delete('/api/session/others', { headers: { cookie } })
+  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await expect(page.getByRole('heading', { name: 'Your session has ended' })).toBeVisible()
+  await page.getByLabel('Password').fill('climb-the-hill')
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await expect(note).toHaveValue('half a thought')
+  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await expect(page.getByText('half a thought').last()).toBeVisible()
+})
+
+test('the same key struck twice logs one person once', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  await page.goto('/')
+  const call = page.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: /step \d of \d/ }).first()
+  await call.click()
+  await expect(page.getByRole('complementary', { name: 'Outcomes' }).getByText('No answer')).toBeVisible()
+  const logged: string[] = []
+  page.on('request', (sent) => { if (sent.method() === 'POST' && sent.url().endsWith('/outcomes')) logged.push(sent.url()) })
+  await page.waitForTimeout(500)
+  await page.keyboard.press('1')
+  await page.keyboard.press('1')
+  await expect(page.getByText(/: No answer\. Attempt/).first()).toBeVisible()
+  expect(logged).toHaveLength(1)
+  await page.keyboard.press('z')
+  await expect(page.getByText(/^Taken back for/)).toBeVisible()
+})
+
+test('a file that is no file of rows gets a sentence, and nothing happens', async ({ page }) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/imports')
+  await page.locator('input[type=file]').setInputFiles({ name: 'picture.csv', mimeType: 'text/csv', buffer: Buffer.from('89504e470d0a1a0a0000000d49484452000000', 'hex') })
+  await expect(page.getByRole('alert')).toContainText('picture.csv: This is not a text file. Save the sheet as CSV and bring that')
+})
+
+test('where nobody is found, everything is said and one step clears the conditions', async ({ page }) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/prospects?search=nobody-by-that-name')
+  await expect(page.getByText('Nobody fits these conditions.')).toBeVisible()
+  await page.getByRole('button', { name: 'Clear every condition' }).click()
+  await expect(page.getByRole('row').nth(3)).toBeVisible()
+})
