@@ -114,7 +114,7 @@ defineExpose({
 
 <style scoped>
 .outcomes { display: grid; gap: 6px; }
-.one { background: var(--card); border: 1px solid var(--line); border-radius: 7px; } .one.on { border-color: var(--pine); box-shadow: 0 0 0 1px var(--pine); } .one.off { opacity: .65; }
+.one { background: var(--card); border: 1px solid var(--line); border-radius: 7px; } .one.on { border-color: var(--pine); box-shadow: 0 0 0 1px var(--pine); } .one.off b { color: var(--dim); font-weight: 500; }
 .head { display: grid; grid-template-columns: 24px 1fr; gap: 8px; padding: 6px 9px; width: 100%; align-items: start; } .head:hover:not(:disabled) { background: var(--pine-soft); border-radius: 6px; }
 b { font-weight: 600; } .head small { display: block; color: var(--dim); line-height: 1.3; }
 .asks { padding: 4px 10px 10px; display: grid; gap: 8px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }

@@ -116,7 +116,7 @@ function insert(field: string): void {
 
 <template>
   <div class="page">
-    <p class="dim small"><NuxtLink to="/cadences">Cadences</NuxtLink></p>
+    <p class="dim small back"><NuxtLink to="/cadences">Cadences</NuxtLink></p>
     <p v-if="trouble" class="notice clay" role="alert">{{ trouble }}</p>
     <template v-if="cadence">
       <div class="spread mb-2">

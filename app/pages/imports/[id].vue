@@ -68,7 +68,7 @@ function set(column: number, field: string): void {
 
 <template>
   <div class="page">
-    <p class="dim small"><NuxtLink to="/imports">Bring in prospects</NuxtLink></p>
+    <p class="dim small back"><NuxtLink to="/imports">Bring in prospects</NuxtLink></p>
     <h1 v-if="found">{{ found.fileName }}</h1>
     <p v-if="trouble" class="notice clay my-3" role="alert">{{ trouble }}</p>
     <template v-if="found">

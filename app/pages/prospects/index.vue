@@ -93,11 +93,11 @@ const sentence = computed(() => {
     <v-virtual-scroll v-if="rows.length" :items="rows" :item-height="52" class="table" role="table" aria-label="Prospects">
       <template #default="{ item, index }">
         <div v-if="index === 0" class="line head" role="row">
-          <input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="pickAll">
+          <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="pickAll"></span>
           <span role="columnheader">Name</span><span role="columnheader">Company</span><span role="columnheader">Stage</span><span role="columnheader">Last touch</span><span role="columnheader">Next</span><span role="columnheader">Owner</span>
         </div>
         <div class="line" role="row">
-          <input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="pick(item.id)">
+          <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="pick(item.id)"></span>
           <span role="cell" class="two"><NuxtLink :to="`/prospects/${item.id}`" class="cut name">{{ item.name }}</NuxtLink><small class="dim cut">{{ item.title ?? item.email ?? item.phone ?? '' }}</small></span>
           <span role="cell" class="two"><NuxtLink v-if="item.company" :to="`/companies/${item.company.id}`" class="cut plainlink">{{ item.company.name }}</NuxtLink><small v-if="item.company && item.company.standing !== 'open'" class="dim">{{ item.company.standing.replaceAll('_', ' ') }}</small></span>
           <span role="cell"><span class="chip" :class="{ open: 'slate', parked: '', won: 'pine', closed: '' }[item.stage.kind]">{{ item.stage.name }}</span></span>
