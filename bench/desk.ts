@@ -1,11 +1,11 @@
-import { spawn } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { chromium } from '@playwright/test'
 import { db } from '../server/db/pool'
 import { quantile } from './measure'
+import { startWeb } from './web'
 import { addCrowd, addUser, freshWorld } from './world'
 
-const PORT = 4191
+const PORT = 4291
 const TIMES = 50
 const AT_MOST = 100
 
@@ -21,10 +21,9 @@ export async function measureDesk(): Promise<string> {
     insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, enrollment_id, step_id, zone) select gen_random_uuid(), e.prospect_id, $2, 'call', 2, 'Call', world_now(), 'open', e.id, e.step_id, 'America/New_York' from e`, [cadenceId, rep.id])
   await db().query('update team set playbook_version = playbook_version + 1')
   const url = `http://127.0.0.1:${PORT}`
-  const web = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, HOST: '127.0.0.1', PORT: String(PORT), UPHILL_URL: url, NODE_ENV: 'production' }, stdio: 'ignore' })
+  const web = await startWeb(PORT, { UPHILL_URL: url })
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] })
   try {
-    for (let up = false; !up;) up = await fetch(`${url}/api/health`).then(() => true, () => new Promise<boolean>(resolve => setTimeout(() => resolve(false), 100)))
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     await page.goto(`${url}/sign-in`)
     await page.getByLabel('Email').fill(rep.email)
@@ -58,7 +57,7 @@ export async function measureDesk(): Promise<string> {
   }
   finally {
     await browser.close()
-    web.kill('SIGKILL')
+    web.end()
     await world.leave()
   }
 }

@@ -1,14 +1,15 @@
-import { execFileSync, spawn } from 'node:child_process'
+import { execFileSync } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { Agent, request } from 'node:http'
 import { db } from '../server/db/pool'
 import { addKey } from '../server/services/sessions'
 import { median, type Measured } from './measure'
+import { startWeb } from './web'
 import { addCrowd, addUser, freshWorld } from './world'
 
 const CLIENTS = 8
 const SECONDS = 10
-const PORT = 4190
+const PORT = 4290
 
 function tpcb(): number {
   const url = process.env.BENCH_CLUSTER!.replace('NAME', 'bench_pgbench')
@@ -47,9 +48,8 @@ export async function measureOutcome(): Promise<Measured> {
   const { key } = await addKey(rep, 'bench')
   const { rows: [outcome] } = await db().query<{ id: string }>(`select id from outcomes where name = 'No answer'`)
   const { rows: work } = await db().query<{ id: string, prospect_id: string }>('select id, prospect_id from tasks order by id')
-  const web = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' }, stdio: 'ignore' })
+  const web = await startWeb(PORT)
   try {
-    for (let up = false; !up;) up = await fetch(`http://127.0.0.1:${PORT}/api/health`).then(response => response.ok, () => new Promise<boolean>(resolve => setTimeout(() => resolve(false), 100)))
     const run = async (): Promise<number> => {
       const until = Date.now() + SECONDS * 1_000
       let done = 0
@@ -75,7 +75,7 @@ export async function measureOutcome(): Promise<Measured> {
     return { what: 'Log an outcome over HTTP', baseline: `a TPC-B-like transaction, ${CLIENTS} clients each`, ours: median(ours), theirs: median(theirs), unit: 'per second', ratio: median(theirs) / median(ours), atMost: 5 }
   }
   finally {
-    web.kill('SIGKILL')
+    web.end()
     await world.leave()
   }
 }

@@ -13,6 +13,20 @@ export interface Wait {
  */
 export function afterWait(from: Instant, wait: Wait, place: Place, holidays: Holidays): Instant {
   if (!Number.isInteger(wait.amount) || wait.amount < 0) throw new RangeError('A wait is a whole number from 0 on')
+  if (wait.unit === 'hours') return from + wait.amount * HOUR
+  let worked = known.get(holidays)
+  if (!worked || worked.size >= KNOWN) known.set(holidays, worked = new Map())
+  const key = `${from}/${wait.amount}/${wait.unit}/${place.zone}/${place.country}/${place.region}`
+  const found = worked.get(key) ?? workOut(from, wait, place, holidays)
+  worked.set(key, found)
+  return found
+}
+
+/** Ends of waits worked out before: sets of people of one place begin to wait at one moment. */
+const known = new WeakMap<Holidays, Map<string, Instant>>()
+const KNOWN = 5_000
+
+function workOut(from: Instant, wait: Wait, place: Place, holidays: Holidays): Instant {
   switch (wait.unit) {
     case 'hours': return from + wait.amount * HOUR
     case 'days': return local(from, place.zone).plus({ days: wait.amount }).toMillis()

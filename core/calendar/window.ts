@@ -8,7 +8,26 @@ export interface Hours {
   to: number
 }
 
-function bounds(at: Instant, hours: Hours, zone: string): { from: Instant, to: Instant, weekday: number, day: string } {
+interface Bounds { from: Instant, to: Instant, weekday: number, day: string }
+
+/**
+ * Bounds worked out before. Every zone's offset is a multiple of a quarter of an hour, so for one zone they are the same
+ * throughout a quarter; sets of people of one zone are asked about at one moment again and again.
+ */
+const known = new Map<string, Bounds>()
+const KNOWN = 5_000
+
+function bounds(at: Instant, hours: Hours, zone: string): Bounds {
+  const key = `${zone}/${hours.from}/${hours.to}/${Math.floor(at / 900_000)}`
+  const found = known.get(key)
+  if (found) return found
+  const worked = workOutBounds(at, hours, zone)
+  if (known.size >= KNOWN) known.clear()
+  known.set(key, worked)
+  return worked
+}
+
+function workOutBounds(at: Instant, hours: Hours, zone: string): Bounds {
   const day = local(at, zone).startOf('day')
   const wall = (minutes: number) => day.set({ hour: Math.floor(minutes / 60) % 24, minute: minutes % 60 })
     .plus({ days: minutes >= 1440 ? 1 : 0 }).toMillis()

@@ -17,9 +17,18 @@ export interface TemplateFault {
   message: string
 }
 
+/** Templates parsed before: a cadence's step is filled in for many people. */
+const known = new Map<string, { parsed: Template[], fields: string[] }>()
+const KNOWN = 500
+
 function parse(template: string): Template[] | TemplateFault {
+  const found = known.get(template)
+  if (found) return found.parsed
   try {
-    return engine.parse(template)
+    const parsed = engine.parse(template)
+    if (known.size >= KNOWN) known.clear()
+    known.set(template, { parsed, fields: engine.globalVariablesSync(parsed, { partials: false }) })
+    return parsed
   }
   catch (error) {
     const { message, token } = error as Error & { token?: { getPosition(): number[] } }
@@ -28,7 +37,7 @@ function parse(template: string): Template[] | TemplateFault {
 }
 
 function fieldsOf(template: string): string[] {
-  return engine.globalVariablesSync(template, { partials: false })
+  return known.get(template)?.fields ?? engine.globalVariablesSync(template, { partials: false })
 }
 
 /** Everything wrong with a template: a broken tag, or a field nobody knows. Empty when it can be used. */

@@ -26,6 +26,9 @@ export interface WorkerOptions {
   complain?: (what: string, error: unknown) => void
 }
 
+/** So that one batch is claimed or written down while another is on its way. */
+export const MAIL_LOOPS = 2
+
 const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
 
 /**
@@ -52,7 +55,7 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   }
   const loops = [
     loop('Steps', takeDueSteps, rest),
-    loop('Mail', () => sendDueMail(channel, workerId), rest),
+    ...Array.from({ length: MAIL_LOOPS }, () => loop('Mail', () => sendDueMail(channel, workerId), rest)),
     loop('Clock', stepClock, rest),
     loop('Clearing up', async () => { await clearUp(channel, workerId); return false }, Math.max(rest, 1_000)),
   ]

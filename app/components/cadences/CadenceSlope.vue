@@ -18,7 +18,7 @@ const drag = ref<{ id: string, fromX: number, from: number, perUnit: number } | 
 const last = computed(() => Math.max(5 * DAY, ...props.steps.map(step => (props.planned[step.id]?.at ?? props.start) - props.start)))
 const scale = computed(() => (WIDTH - 150) / (last.value * 1.12))
 const spots = computed(() => {
-  let before = 0
+  let before = -30
   return props.steps.map((step, index) => {
     const offset = Math.max(0, (props.planned[step.id]?.at ?? props.start) - props.start)
     // Steps of the same hour stand beside each other, not on top.
