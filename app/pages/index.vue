@@ -88,6 +88,6 @@ useKeys([
 .desk { display: flex; flex-direction: column; height: calc(100vh - 46px); }
 .work { flex: 1; min-height: 0; display: grid; grid-template-columns: 292px minmax(0, 1fr) 306px; }
 .route { border-right: 1px solid var(--line); } .out { border-left: 1px solid var(--line); padding: 10px 12px 24px; background: var(--shade); overflow-y: auto; }
-.empty { margin: 12vh auto; max-width: 520px; }
+.empty { margin: 12vh auto; max-width: 520px; padding: 0 20px; }
 @media (max-width: 760px) { .desk { height: auto; } .work { grid-template-columns: 1fr; } .route { max-height: 34vh; border-right: 0; border-bottom: 1px solid var(--line); } .out { border-left: 0; } }
 </style>

@@ -5,7 +5,7 @@ import { waitInWords } from '#core/cadence/wait'
 import { useTimes } from '~/composables/times'
 
 /** The cadence being edited, drawn as the climb it is: days run right; a step dragged along the days changes its wait. */
-const props = defineProps<{ steps: readonly StepDraft[], planned: Readonly<Record<string, { at: number, moved: string | null }>>, start: number, selected: string | null, faulty: readonly string[] }>()
+const props = defineProps<{ steps: readonly StepDraft[], planned: Readonly<Record<string, { at: number, moved: string | null }>>, start: number, zone: string, selected: string | null, faulty: readonly string[] }>()
 const emit = defineEmits<{ select: [id: string], wait: [id: string, amount: number] }>()
 const times = useTimes()
 const WIDTH = 1000
@@ -36,7 +36,7 @@ const days = computed(() => {
   return Array.from({ length: Math.ceil(count / every) }, (_, index) => ({ x: 40 + index * every * DAY * scale.value, at: props.start + index * every * DAY }))
 })
 const KINDS = { email: 'Email', call: 'Call', task: 'Task' }
-const inWords = computed(() => props.steps.map((step, index) => `Step ${index + 1}: ${KINDS[step.kind]}, ${waitInWords(step.wait)}${props.planned[step.id] ? `, ${times.moment(props.planned[step.id]!.at)}` : ''}`).join('. '))
+const inWords = computed(() => props.steps.map((step, index) => `Step ${index + 1}: ${KINDS[step.kind]}, ${waitInWords(step.wait)}${props.planned[step.id] ? `, ${times.moment(props.planned[step.id]!.at, props.zone)}` : ''}`).join('. '))
 
 function grab(event: PointerEvent, step: StepDraft): void {
   emit('select', step.id)
@@ -66,15 +66,15 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
 <template>
   <svg ref="root" :viewBox="`0 0 ${width} ${HEIGHT}`" width="100%" class="slope" role="group" :aria-label="`The climb. ${inWords}`">
     <path v-if="spots.length" :d="`${line} L${top.x} ${BASE} L${spots[0]!.x} ${BASE}Z`" fill="var(--hill)" />
-    <g v-for="day in days" :key="day.at"><line :x1="day.x" :x2="day.x" :y1="BASE" :y2="BASE + 6" stroke="var(--bark)" /><text :x="day.x" :y="BASE + 22" text-anchor="middle" class="date">{{ times.day(day.at) }}</text></g>
+    <g v-for="day in days" :key="day.at"><line :x1="day.x" :x2="day.x" :y1="BASE" :y2="BASE + 6" stroke="var(--bark)" /><text :x="day.x" :y="BASE + 22" text-anchor="middle" class="date">{{ times.day(day.at, zone) }}</text></g>
     <line x1="20" :x2="top.x" :y1="BASE" :y2="BASE" stroke="var(--bark)" />
     <path v-if="spots.length" :d="line" fill="none" stroke="var(--pine)" stroke-width="2.5" />
     <g v-for="(spot, index) in spots" :key="spot.id" class="spot" tabindex="0" role="button" :aria-label="`Step ${index + 1}, ${spot.name}. ${waitInWords(spot.wait)}. Arrow keys change the wait`" :aria-pressed="spot.id === selected" @pointerdown="grab($event, spot)" @pointermove="pull" @pointerup="drag = null" @pointercancel="drag = null" @keydown="nudge($event, spot)">
       <circle :cx="spot.x" :cy="spot.y" r="16" :fill="spot.id === selected ? 'var(--pine)' : 'var(--card)'" :stroke="faulty.includes(spot.id) ? 'var(--clay)' : 'var(--pine)'" stroke-width="2.5" />
       <svg :x="spot.x - 9" :y="spot.y - 9" width="18" height="18"><StepIcon :kind="spot.kind" :color="spot.id === selected ? '#fffdf8' : 'var(--pine)'" /></svg>
       <text :x="spot.x" :y="spot.y - 24" text-anchor="middle" class="name">{{ spot.name.length > 22 ? `${spot.name.slice(0, 21)}…` : spot.name }}</text>
-      <text v-if="spot.plan" :x="spot.x" :y="spot.y + 32" text-anchor="middle" class="date">{{ times.clock(spot.plan.at) }}{{ spot.plan.moved ? ' *' : '' }}</text>
-      <title>{{ spot.name }}: {{ waitInWords(spot.wait) }}{{ spot.plan ? `, ${times.moment(spot.plan.at)}` : '' }}{{ spot.plan?.moved ? ` (${spot.plan.moved})` : '' }}{{ faulty.includes(spot.id) ? '. Something is wrong with this step' : '' }}</title>
+      <text v-if="spot.plan" :x="spot.x" :y="spot.y + 32" text-anchor="middle" class="date">{{ times.clock(spot.plan.at, zone) }}{{ spot.plan.moved ? ' *' : '' }}</text>
+      <title>{{ spot.name }}: {{ waitInWords(spot.wait) }}{{ spot.plan ? `, ${times.moment(spot.plan.at, zone)}` : '' }}{{ spot.plan?.moved ? ` (${spot.plan.moved})` : '' }}{{ faulty.includes(spot.id) ? '. Something is wrong with this step' : '' }}</title>
     </g>
     <path :d="`M${top.x} ${top.y + 4} v-26 l20 7 l-20 7`" fill="var(--amber)" stroke="var(--amber)" stroke-width="1.5" />
     <text :x="top.x - 8" :y="top.y - 10" text-anchor="end" class="name">Meeting</text>

@@ -133,7 +133,7 @@ function insert(field: string): void {
         <select id="who" v-model="prospectId"><option :value="null">nobody in particular</option><option v-for="person in people" :key="person.id" :value="person.id">{{ person.name }}</option></select>
         <span v-if="plan">times where they are: {{ times.zoneName(plan.zone) }}<template v-if="plan.steps.some(one => one.moved)">. * moved: {{ [...new Set(plan.steps.map(one => one.moved).filter(Boolean))].join(', ') }}</template></span>
       </div>
-      <CadenceSlope v-if="plan" :steps="cadence.steps" :planned="planned" :start="plan.now" :selected="selected" :faulty="faulty" @select="selected = $event" @wait="setWait" />
+      <CadenceSlope v-if="plan" :steps="cadence.steps" :planned="planned" :start="plan.now" :zone="plan.zone" :selected="selected" :faulty="faulty" @select="selected = $event" @wait="setWait" />
       <fieldset class="cols" :disabled="!session.manages">
         <div>
           <h2 class="mb-2">Steps</h2>

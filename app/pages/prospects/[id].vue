@@ -185,7 +185,7 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
 </template>
 
 <style scoped>
-.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } aside { display: grid; gap: 12px; align-content: start; } aside .panel p { padding: 2px 0; } aside .panel p a, aside .panel p .link { display: inline-block; min-height: 24px; line-height: 24px; } .wrap { flex-wrap: wrap; justify-content: flex-end; }
+.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } aside { display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; align-content: start; } aside .panel p { padding: 2px 0; } aside .panel p a, aside .panel p .link { display: inline-block; min-height: 24px; line-height: 24px; } .wrap { flex-wrap: wrap; justify-content: flex-end; }
 .history { list-style: none; margin: 10px 0 0; padding: 0; } .history > li { display: grid; grid-template-columns: 118px 22px 1fr auto; gap: 6px; padding: 8px 0; border-top: 1px solid var(--line); align-items: start; } .history ul { margin: 2px 0 0; padding-left: 16px; }
 .undone ul, .undone .quote { color: var(--dim); text-decoration: line-through; } .undone b { text-decoration: line-through; } .quote { border-left: 3px solid var(--line); padding-left: 8px; margin: 3px 0; max-height: 200px; overflow: auto; }
 .stack { display: grid; gap: 12px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .keep { width: 100%; font: inherit; border: 1px solid var(--line); border-radius: 6px; padding: 6px; margin: 4px 0; background: var(--card); } .when { padding-top: 1px; } .head { align-items: start; }

@@ -12,7 +12,7 @@ import { compose, type Composed } from './compose'
 import type { Delivery, MailChannel } from './transport'
 
 /** How many mails are claimed in one transaction. */
-const BATCH = 50
+const BATCH = 100
 /** How often a mail that was put off is tried before a person is asked, and after how many minutes. */
 const RETRY_MINUTES = [1, 5, 15, 60]
 
