@@ -17,8 +17,7 @@ function tpcb(): number {
   return Number(/tps = ([\d.]+)/.exec(out)![1])
 }
 
-const agent = new Agent({ keepAlive: true, maxSockets: CLIENTS })
-function post(path: string, key: string, body: string): Promise<number> {
+function post(agent: Agent, path: string, key: string, body: string): Promise<number> {
   return new Promise((resolve, reject) => {
     const sent = request({ host: '127.0.0.1', port: PORT, path, method: 'POST', agent, headers: { 'content-type': 'application/json', 'content-length': Buffer.byteLength(body), 'authorization': `Bearer ${key}` } }, (response) => {
       response.resume()
@@ -51,18 +50,21 @@ export async function measureOutcome(): Promise<Measured> {
   const web = await startWeb(PORT)
   try {
     const run = async (): Promise<number> => {
+      // Connections are opened anew: the server has closed those that rested during the baseline.
+      const agent = new Agent({ keepAlive: true, maxSockets: CLIENTS })
       const until = Date.now() + SECONDS * 1_000
       let done = 0
       const client = async () => {
         while (Date.now() < until) {
           const task = work.pop()
           if (!task) throw new Error('The bench has run out of work')
-          const status = await post(`/api/prospects/${task.prospect_id}/outcomes`, key, JSON.stringify({ id: randomUUID(), outcomeId: outcome!.id, taskId: task.id }))
+          const status = await post(agent, `/api/prospects/${task.prospect_id}/outcomes`, key, JSON.stringify({ id: randomUUID(), outcomeId: outcome!.id, taskId: task.id }))
           if (status !== 200) throw new Error(`Logging answered ${status}`)
           done++
         }
       }
       await Promise.all(Array.from({ length: CLIENTS }, client))
+      agent.destroy()
       return done / SECONDS
     }
     await run()

@@ -4,8 +4,8 @@ import type { Course } from './course'
 import type { Because } from './effects'
 import type { Happening, OutcomeDetails } from './happenings'
 import type { Consequence, Outcome } from './playbook'
-import { advance, endAll, endEnrollment, makeTask, moveStage, touch } from './progress'
-import { attemptsOf, colleaguesOf, companyOf, fullName, ofProspect, openEnrollments, usableEmail, usablePhones, type Enrollment, type Prospect, type Task } from './situation'
+import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, touch } from './progress'
+import { attemptsOf, colleaguesOf, companyOf, fullName, ofProspect, openEnrollments, usableEmail, usablePhones, type Enrollment, type ExitReason, type Prospect, type Task } from './situation'
 
 type CallLogged = Extract<Happening, { kind: 'callLogged' }>
 
@@ -80,7 +80,10 @@ function follow(course: Course, prospect: Prospect, enrollment: Enrollment | nul
     case 'exit': {
       const own = consequence.scope === 'cadence' && enrollment
       if (own) endEnrollment(course, course.situation.enrollment[enrollment.id]!, consequence.as, because)
-      else endAll(course, prospect, consequence.scope === 'company' ? colleaguesOf(course.situation, prospect) : [], consequence.as, because)
+      else {
+        endAll(course, prospect, [], consequence.as, because)
+        if (consequence.scope === 'company') endForColleagues(course, prospect, consequence.as, because)
+      }
       return
     }
     case 'moveStage': {
@@ -118,6 +121,16 @@ function follow(course: Course, prospect: Prospect, enrollment: Enrollment | nul
     }
     case 'addReferral':
       return addReferral(course, prospect, details, because)
+  }
+}
+
+/** Takes everyone else at the company out of their cadences; a booked meeting leaves those alone whose cadence says that only who booked leaves. */
+function endForColleagues(course: Course, prospect: Prospect, as: ExitReason, because: Because): void {
+  for (const colleague of colleaguesOf(course.situation, prospect)) {
+    for (const enrollment of openEnrollments(course.situation, colleague.id)) {
+      const stays = as === 'meeting_booked' && cadenceOf(course, enrollment)?.exits.booked === 'person'
+      if (!stays) endEnrollment(course, enrollment, as, because)
+    }
   }
 }
 

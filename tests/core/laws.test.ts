@@ -166,6 +166,20 @@ describe('taking back', () => {
   })
 })
 
+describe('a booked meeting', () => {
+  it('leaves colleagues alone whose cadence says that only who booked leaves', () => {
+    const newId = counter()
+    const only = { ...book, cadences: { ...book.cadences, calls: { ...book.cadences.calls!, exits: { replied: 'person' as const, booked: 'person' as const } } } }
+    let world = situation()
+    for (const [prospectId, cadenceId] of [['ann', 'mixed'], ['ben', 'mixed'], ['cy', 'calls']] as const) {
+      world = evolve(world, react({ id: prospectId, at: NOW, prospectId, actorId: 'rep', causeId: null, kind: 'enrolled', cadenceId }, world, only, newId).effects)
+    }
+    const booked = react({ id: 'b', at: NOW, prospectId: 'ann', actorId: 'rep', causeId: null, kind: 'callLogged', outcomeId: 'booked', taskId: null, phoneId: null, details: { meeting: { title: 'Look', startAt: NOW + HOUR, minutes: 30, zone: 'UTC' } } }, world, only, newId)
+    const after = evolve(world, booked.effects)
+    expect(['ann', 'ben', 'cy'].map(id => openEnrollments(after, id).length)).toEqual([0, 0, 1])
+  })
+})
+
 describe('gates', () => {
   const about = { id: '1', at: NOW, prospectId: 'ann', actorId: 'rep', causeId: null }
   it('hold a move that lacks attempts or a reason, and let a manager through with one', () => {

@@ -150,6 +150,7 @@ function insert(field: string): void {
           <p class="dim small mt-1">By the recipient’s clock; never on their holidays.</p>
           <h2 class="mt-5 mb-2">Who leaves</h2>
           <v-select v-model="cadence.exits.replied" :items="[{ value: 'person', title: 'Only who replied' }, { value: 'company', title: 'Everyone at the company' }]" label="On a reply" class="mb-3" />
+          <v-select v-model="cadence.exits.booked" :items="[{ value: 'person', title: 'Only who booked' }, { value: 'company', title: 'Everyone at the company' }]" label="On a booked meeting" class="mb-3" />
           <v-checkbox v-model="cadence.cold" label="Cold: keep away from customers and companies in a deal" />
         </div>
         <section v-if="step" class="panel edit">
