@@ -37,7 +37,10 @@ export async function addUser(role: Viewer['role'], name: string): Promise<Viewe
   return { id, email, name, role, zone: 'America/New_York', seesAll: role !== 'rep', session: null, password }
 }
 
-/** Many prospects at companies of four, written set-based; gives nothing, they are read back where needed. */
+/**
+ * Many prospects at companies of four, each with an address, a number, an entry in the journal and two mails of long
+ * ago, written set-based; gives nothing, they are read back where needed.
+ */
 export async function addCrowd(count: number, ownerId: string | null): Promise<void> {
   await db().query(`insert into companies (id, name, name_key, domain, created_at) select gen_random_uuid(), 'Company ' || n, 'company ' || n, 'c' || n || '-' || substr(md5($2::text), 1, 4) || '.example', world_now() from generate_series(1, $1::int / 4) n`, [count, String(ownerId)])
   await db().query(`with c as (select id, row_number() over (order by created_at, id) as n from companies where domain like '%-' || substr(md5($2::text), 1, 4) || '.example')
@@ -45,5 +48,7 @@ export async function addCrowd(count: number, ownerId: string | null): Promise<v
     select gen_random_uuid(), 'Person', 'No ' || p.n, 'person no ' || p.n, c.id, $3, 'new', 'America/New_York', 'US', 'NY', world_now() from generate_series(1, $1::int) p(n) join c on c.n = 1 + (p.n - 1) / 4`, [count, String(ownerId), ownerId])
   await db().query(`insert into emails (id, prospect_id, address) select gen_random_uuid(), id, id || '@crowd.example' from prospects p where not exists (select from emails e where e.prospect_id = p.id)`)
   await db().query(`insert into phones (id, prospect_id, number) select gen_random_uuid(), id, '+1212555' || lpad((100 + (row_number() over ()) % 100)::text, 4, '0') from prospects p where not exists (select from phones n where n.prospect_id = p.id)`)
+  await db().query(`insert into happenings (id, at, kind, prospect_id) select gen_random_uuid(), p.created_at, 'prospectAdded', p.id from prospects p where not exists (select from happenings h where h.prospect_id = p.id)`)
+  await db().query(`insert into touches (id, prospect_id, kind, at, user_id, counts_as) select gen_random_uuid(), p.id, 'email', world_now() - n * interval '40 days', p.owner_id, 'neither' from prospects p cross join generate_series(1, 2) n where not exists (select from touches t where t.prospect_id = p.id)`)
   await db().query('analyze')
 }

@@ -109,9 +109,9 @@ async function someAnswer(at: number): Promise<void> {
 }
 
 async function answer(message: { id: string, prospect_id: string }, at: number): Promise<void> {
-  await happen([{ id: randomUUID(), kind: 'emailReplied', prospectId: message.prospect_id, actorId: null, causeId: null, messageId: message.id, at }], async (client) => {
+  await happen([{ id: randomUUID(), kind: 'emailReplied', prospectId: message.prospect_id, actorId: null, causeId: null, messageId: message.id, at }], { inside: async (client) => {
     await client.query(`insert into replies (id, prospect_id, message_id, subject, body, received_at) values ($1, $2, $3, 'Re: The night the aging room drifted', $4, $5)`, [randomUUID(), message.prospect_id, message.id, REPLIES[Math.floor(random() * REPLIES.length)], new Date(at)])
-  })
+  } })
 }
 
 /** This morning: a few fresh answers, and what was left undone yesterday. */

@@ -1,3 +1,4 @@
+import { Socket } from 'node:net'
 import pg from 'pg'
 
 /** What a query can be sent through: the pool, or one connection inside a transaction. */
@@ -11,9 +12,38 @@ pg.types.setTypeParser(pg.types.builtins.INT8, Number)
 
 let pool: pg.Pool | null = null
 
-/** Opens a pool. A lost connection is reported to `complain` and replaced; it never ends the process. */
+/**
+ * A socket that sends together what is written in one turn of the loop. Statements that do not wait for each other then
+ * cost one packet, and one waking of the server, instead of one each.
+ */
+function gatheringSocket(): Socket {
+  const socket = new Socket()
+  let gathering = false
+  // Only once connected: connecting puts the socket's own `write` back.
+  socket.once('connect', () => {
+    const write = socket.write.bind(socket) as (data: Uint8Array) => boolean
+    socket.write = (data: string | Uint8Array) => {
+      if (!gathering) {
+        gathering = true
+        socket.cork()
+        process.nextTick(() => {
+          gathering = false
+          socket.uncork()
+        })
+      }
+      return write(data as Uint8Array)
+    }
+  })
+  return socket
+}
+
+/**
+ * Opens a pool whose connections send a statement without waiting for the answer to the one before; what must wait
+ * awaits it. A lost connection is reported to `complain` and replaced; it never ends the process. COPY needs a connection
+ * to itself: `connectForCopy`.
+ */
 export function openPool(url: string, size = 10, complain: (error: Error) => void = () => {}): pg.Pool {
-  const opened = new pg.Pool({ connectionString: url, max: size, connectionTimeoutMillis: 5_000, idleTimeoutMillis: 30_000 })
+  const opened = new pg.Pool({ connectionString: url, max: size, connectionTimeoutMillis: 5_000, idleTimeoutMillis: 30_000, pipeline: true, stream: gatheringSocket })
   opened.on('error', complain)
   opened.on('connect', client => client.on('error', complain))
   return opened
@@ -34,24 +64,46 @@ export async function closePool(): Promise<void> {
   await closing?.end()
 }
 
+/** A connection outside the pool, for streaming with COPY; whoever asks ends it. */
+export async function connectForCopy(): Promise<pg.Client> {
+  const client = new pg.Client({ connectionString: process.env.DATABASE_URL, connectionTimeoutMillis: 5_000 })
+  client.on('error', () => {})
+  await client.connect()
+  return client
+}
+
 const RETRIED = new Set(['40001', '40P01'])
+
+/** Statements that a transaction sends without waiting; they are waited for with its commit. */
+export type Later = (statement: Promise<unknown>) => void
 
 /**
  * Runs `work` in one transaction on one connection. Serialization failures and deadlocks are tried again, up to five
- * times, so `work` must do nothing outside the database. Any other error rolls back and is thrown on.
+ * times, so `work` must do nothing outside the database. Any other error rolls back and is thrown on; where several
+ * statements failed because one did, the first. Statements handed to `later` need no waiting: they are on their way, and
+ * the commit follows them. With `planned`, named statements are planned once for a connection, whatever their values:
+ * for work of many small statements that find rows by their keys.
  */
-export async function transaction<T>(work: (client: pg.PoolClient) => Promise<T>, on: pg.Pool = db()): Promise<T> {
+export async function transaction<T>(work: (client: pg.PoolClient, later: Later) => Promise<T>, { on = db(), planned = false }: { on?: pg.Pool, planned?: boolean } = {}): Promise<T> {
   for (let attempt = 1; ; attempt++) {
     const client = await on.connect()
     let broken: Error | undefined
+    const sent: Promise<unknown>[] = []
+    const later: Later = (statement) => {
+      statement.catch(() => {})
+      sent.push(statement)
+    }
     try {
-      await client.query('begin')
-      const result = await work(client)
-      await client.query('commit')
+      later(client.query(planned ? 'begin; set local plan_cache_mode = force_generic_plan' : 'begin'))
+      const result = await work(client, later)
+      later(client.query('commit'))
+      await Promise.all(sent)
       return result
     }
-    catch (error) {
+    catch (last) {
       await client.query('rollback').catch((lost: Error) => { broken = lost })
+      const failed = (await Promise.allSettled(sent)).find(statement => statement.status === 'rejected')
+      const error: unknown = failed?.reason ?? last
       if (attempt < 5 && RETRIED.has((error as { code?: string }).code ?? '')) continue
       throw error
     }

@@ -4,7 +4,7 @@ import type { Happening } from '#core/engine/happenings'
 import { ENTITY_NAMES, type Entities, type EntityName, type Rows, type Situation } from '#core/engine/situation'
 import type { Id, Instant } from '#core/instant'
 import type { Db } from '../db/pool'
-import { insertSql, TABLES, updateSql, withDerived } from './columns'
+import { insertSql, recordset, TABLES, updateSql, type ArrayParameter } from './columns'
 
 /** A happening with what it came to. */
 export interface Applied {
@@ -27,27 +27,41 @@ export interface UndoneHappening {
 export async function apply(client: Db, applied: readonly Applied[], after: Situation): Promise<void> {
   const parts: string[] = []
   const values: unknown[] = []
-  const parameter = (value: unknown) => `$${values.push(JSON.stringify(value))}::jsonb`
+  const array: ArrayParameter = (type, given) => `$${values.push(given)}::${type}[]`
   const change = netChange(applied.flatMap(entry => entry.effects))
   for (const entity of ENTITY_NAMES) {
     const { created, changed, removed } = change[entity]
-    if (created.length) parts.push(insertSql(entity, parameter(created)))
-    for (const { fields, rows } of changed) parts.push(updateSql(entity, fields, parameter(rows)))
-    if (removed.length) parts.push(`delete from ${TABLES[entity].table} where id in (select (jsonb_array_elements_text(${parameter(removed)}))::uuid)`)
+    if (created.length) parts.push(insertSql(entity, created, array))
+    for (const { fields, rows } of changed) parts.push(updateSql(entity, fields, rows, array))
+    if (removed.length) parts.push(`delete from ${TABLES[entity].table} where id = any(${array('uuid', removed)})`)
   }
   const agenda = agendaChange(applied, after)
   if (agenda.put.length) {
     parts.push(`insert into agenda (ref_id, kind, at, prospect_id, cause_id)
-      select r.ref, r.kind, from_ms(r.at), r.prospect, r.cause from jsonb_to_recordset(${parameter(agenda.put)}) as r(ref uuid, kind text, at bigint, prospect uuid, cause uuid)
+      select r.ref, r.kind, from_ms(r.at), r.prospect, r.cause from ${recordset(agenda.put, { ref: 'uuid', kind: 'text', at: 'bigint', prospect: 'uuid', cause: 'uuid' }, array)}
       on conflict (ref_id) do update set kind = excluded.kind, at = excluded.at, cause_id = excluded.cause_id`)
   }
-  if (agenda.drop.length) parts.push(`delete from agenda where ref_id in (select (jsonb_array_elements_text(${parameter(agenda.drop)}))::uuid)`)
-  parts.push(...journal(applied, after, parameter))
+  if (agenda.drop.length) parts.push(`delete from agenda where ref_id = any(${array('uuid', agenda.drop)})`)
+  parts.push(...journal(applied, after, array))
   const last = parts.pop()!
-  await client.query(parts.length ? `with ${parts.map((part, index) => `p${index} as (${part})`).join(',\n')}\n${last}` : last, values)
+  const text = parts.length ? `with ${parts.map((part, index) => `p${index} as (${part})`).join(',\n')}\n${last}` : last
+  await client.query({ name: nameOf(text), text, values })
 }
 
-interface NetChange { created: object[], changed: { fields: string[], rows: object[] }[], removed: Id[] }
+/** Statements of the commonest shapes, planned once for each connection; the rare ones are planned as they come. */
+const names = new Map<string, string>()
+const MOST_NAMED = 200
+
+function nameOf(text: string): string | undefined {
+  const known = names.get(text)
+  if (known || names.size >= MOST_NAMED) return known
+  const name = `apply-${names.size}`
+  names.set(text, name)
+  return name
+}
+
+type Row = Record<string, unknown>
+interface NetChange { created: Row[], changed: { fields: string[], rows: Row[] }[], removed: Id[] }
 
 /** What a run of effects does to each row in the end, gathered by the fields it changes so that each group is one statement. */
 function netChange(effects: readonly Effect[]): Record<EntityName, NetChange> {
@@ -58,16 +72,16 @@ function netChange(effects: readonly Effect[]): Record<EntityName, NetChange> {
     net[effect.entity].set(effect.id, { isNew, row: effect.after === null ? null : { ...known?.row, ...effect.after } })
   }
   return Object.fromEntries(ENTITY_NAMES.map((name) => {
-    const created: object[] = []
+    const created: Row[] = []
     const removed: Id[] = []
-    const groups = new Map<string, { fields: string[], rows: object[] }>()
+    const groups = new Map<string, { fields: string[], rows: Row[] }>()
     for (const [id, { isNew, row }] of net[name]) {
       if (row === null) {
         if (!isNew) removed.push(id)
         continue
       }
       if (isNew) {
-        created.push(withDerived(name, row as never))
+        created.push(row)
         continue
       }
       const fields = Object.keys(row).filter(field => field !== 'id').sort()
@@ -79,14 +93,14 @@ function netChange(effects: readonly Effect[]): Record<EntityName, NetChange> {
   })) as Record<EntityName, NetChange>
 }
 
-function agendaChange(applied: readonly Applied[], after: Situation): { put: object[], drop: Id[] } {
+function agendaChange(applied: readonly Applied[], after: Situation): { put: Row[], drop: Id[] } {
   const causes = new Map<Id, { entity: EntityName, cause: Id }>()
   for (const { happening, effects } of applied) {
     for (const effect of effects) {
       if (effect.entity === 'enrollment' || effect.entity === 'message') causes.set(effect.id, { entity: effect.entity, cause: happening.id })
     }
   }
-  const put: object[] = []
+  const put: Row[] = []
   const drop: Id[] = []
   for (const [ref, { entity, cause }] of causes) {
     const row = (after[entity] as Rows<typeof entity>)[ref] ?? null
@@ -97,22 +111,21 @@ function agendaChange(applied: readonly Applied[], after: Situation): { put: obj
   return { put, drop }
 }
 
-function journal(applied: readonly Applied[], after: Situation, parameter: (value: unknown) => string): string[] {
+function journal(applied: readonly Applied[], after: Situation, array: ArrayParameter): string[] {
   const happenings = applied.map(({ happening }) => {
     const { id, at, kind, prospectId, actorId, causeId, ...data } = happening
-    return { id, at, kind, prospect: prospectId, actor: actorId, cause: causeId, data: withoutProse(data) }
+    return { id, at, kind, prospect: prospectId, actor: actorId, cause: causeId, data: JSON.stringify(withoutProse(data)) }
   })
   const effects = applied.flatMap(({ happening, effects }) => effects.map((effect, seq) => ({
-    happening: happening.id, seq, kind: effect.kind, entity: effect.entity, ref: effect.id, before: withoutIdentity(effect.before), after: withoutIdentity(effect.after),
-    because: effect.because, prospect: prospectOf(effect, after),
+    happening: happening.id, seq, kind: effect.kind, entity: effect.entity, ref: effect.id, prospect: prospectOf(effect, after),
+    before: withoutIdentity(effect.before), after: withoutIdentity(effect.after), because: JSON.stringify(effect.because),
   })))
   const parts = [`insert into happenings (id, at, kind, prospect_id, actor_id, cause_id, data)
-    select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.data from jsonb_to_recordset(${parameter(happenings)})
-      as r(id uuid, at bigint, kind text, prospect uuid, actor uuid, cause uuid, data jsonb)`]
+    select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.data
+      from ${recordset(happenings, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', actor: 'uuid', cause: 'uuid', data: 'jsonb' }, array)}`]
   if (effects.length) {
     parts.push(`insert into effects (happening_id, seq, kind, entity, entity_id, prospect_id, before, after, because)
-      select r.happening, r.seq, r.kind, r.entity, r.ref, r.prospect, nullif(r.before, 'null'), nullif(r.after, 'null'), r.because from jsonb_to_recordset(${parameter(effects)})
-        as r(happening uuid, seq int, kind text, entity text, ref uuid, prospect uuid, before jsonb, after jsonb, because jsonb)`)
+      select r.* from ${recordset(effects, { happening: 'uuid', seq: 'int', kind: 'text', entity: 'text', ref: 'uuid', prospect: 'uuid', before: 'jsonb', after: 'jsonb', because: 'jsonb' }, array)}`)
   }
   return parts
 }
@@ -128,8 +141,8 @@ function prospectOf(effect: Effect, after: Situation): Id | null {
 const IDENTITY = new Set(['firstName', 'lastName', 'title', 'address', 'number', 'name'])
 
 /** The journal outlives a person who asks to be erased, so it does not hold who they are. */
-function withoutIdentity(row: object | null): object | null {
-  return row && Object.fromEntries(Object.entries(row).filter(([field]) => !IDENTITY.has(field)))
+function withoutIdentity(row: object | null): string | null {
+  return row && JSON.stringify(row, (field, value: unknown) => IDENTITY.has(field) ? undefined : value)
 }
 
 /** Nor what somebody wrote: notes, reasons for an override and names given with an outcome stay out of it. */

@@ -1,7 +1,7 @@
 import { fullName, type Entities, type EntityName } from '#core/engine/situation'
 import { nameKey } from '#core/text/names'
 
-/** How a field of an entity is kept: its column, and the type its value has in JSON on the way there. */
+/** How a field of an entity is kept: its column, and the type its value has on the way there. */
 type Kind = 'uuid' | 'text' | 'int' | 'boolean' | 'instant'
 interface Table<E extends EntityName> {
   table: string
@@ -77,7 +77,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
   },
 }
 
-const JSON_TYPES: Record<Kind, string> = { uuid: 'uuid', text: 'text', int: 'int', boolean: 'boolean', instant: 'bigint' }
+const SQL_TYPES: Readonly<Record<Kind, string>> = { uuid: 'uuid', text: 'text', int: 'int', boolean: 'boolean', instant: 'bigint' }
 type AnyColumns = Record<string, readonly [string, Kind]>
 
 /** The select list that reads an entity's row as core names it; `alias` is the table's. */
@@ -87,32 +87,38 @@ export function selectList(entity: EntityName, alias: string): string {
   return [`${alias}.id`, ...columns].join(', ')
 }
 
-/** The statement that adds the rows of a JSON array (its one parameter) to an entity's table. */
-export function insertSql(entity: EntityName, parameter: string): string {
+/** Makes a parameter of an array of the type and gives what stands for it in the statement. */
+export type ArrayParameter = (type: string, values: readonly unknown[]) => string
+
+type Row = Readonly<Record<string, unknown>>
+
+/** Rows as a table `r` in a statement, one array to a column: planned for few rows, whatever their number, and read without going through JSON. */
+export function recordset(rows: readonly Row[], types: Readonly<Record<string, string>>, array: ArrayParameter): string {
+  const columns = Object.entries(types)
+  return `unnest(${columns.map(([field, type]) => array(type, rows.map(row => row[field] ?? null))).join(', ')}) as r(${columns.map(([field]) => `"${field}"`).join(', ')})`
+}
+
+/** The statement that adds rows to an entity's table. */
+export function insertSql(entity: EntityName, rows: readonly Row[], array: ArrayParameter): string {
   const { table, columns, derived = {} } = TABLES[entity]
   const fields = Object.entries(columns as AnyColumns)
-  const brought = Object.entries(derived).filter(([, { from }]) => from).map(([column]) => `${column} text`)
-  const types = ['id uuid', ...fields.map(([field, [, kind]]) => `"${field}" ${JSON_TYPES[kind]}`), ...brought]
+  const brought = Object.entries(derived as Record<string, { sql: string, from?: (row: Row) => string }>).filter(([, { from }]) => from)
+  const full = brought.length ? rows.map(row => ({ ...row, ...Object.fromEntries(brought.map(([column, { from }]) => [column, from!(row)])) })) : rows
+  const types = Object.fromEntries([['id', 'uuid'], ...fields.map(([field, [, kind]]) => [field, SQL_TYPES[kind]]), ...brought.map(([column]) => [column, 'text'])])
   const values = fields.map(([field, [, kind]]) => kind === 'instant' ? `from_ms(r."${field}")` : `r."${field}"`)
   const names = ['id', ...fields.map(([, [column]]) => column), ...Object.keys(derived)]
-  return `insert into ${table} (${names.join(', ')}) select r.id, ${[...values, ...Object.values(derived).map(({ sql }) => sql)].join(', ')} from jsonb_to_recordset(${parameter}) as r(${types.join(', ')})`
+  return `insert into ${table} (${names.join(', ')}) select r.id, ${[...values, ...Object.values(derived).map(({ sql }) => sql)].join(', ')} from ${recordset(full, types, array)}`
 }
 
-/** A new row as `insertSql` takes it: with what its derived columns are made from. */
-export function withDerived<E extends EntityName>(entity: E, row: Entities[E]): object {
-  const made = Object.entries(TABLES[entity].derived ?? {}).flatMap(([column, { from }]) => from ? [[column, from(row)]] : [])
-  return made.length ? { ...row, ...Object.fromEntries(made) } : row
-}
-
-/** The statement that changes the given fields of the rows of a JSON array: every object holds id and all the fields. */
-export function updateSql(entity: EntityName, fields: readonly string[], parameter: string): string {
+/** The statement that changes the given fields of rows: every one holds id and all the fields. */
+export function updateSql(entity: EntityName, fields: readonly string[], rows: readonly Row[], array: ArrayParameter): string {
   const { table } = TABLES[entity]
   const columns = TABLES[entity].columns as AnyColumns
-  const types = ['id uuid', ...fields.map(field => `"${field}" ${JSON_TYPES[columns[field]![1]]}`)]
+  const types = Object.fromEntries([['id', 'uuid'], ...fields.map(field => [field, SQL_TYPES[columns[field]![1]]])])
   const sets = fields.map((field) => {
     const [column, kind] = columns[field]!
     return `${column} = ${kind === 'instant' ? `from_ms(r."${field}")` : `r."${field}"`}`
   })
   if (entity === 'prospect' || entity === 'company') sets.push('version = t.version + 1')
-  return `update ${table} t set ${sets.join(', ')} from jsonb_to_recordset(${parameter}) as r(${types.join(', ')}) where t.id = r.id`
+  return `update ${table} t set ${sets.join(', ')} from ${recordset(rows, types, array)} where t.id = r.id`
 }

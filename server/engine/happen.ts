@@ -6,9 +6,9 @@ import type { Effect } from '#core/engine/effects'
 import type { Playbook } from '#core/engine/playbook'
 import type { Situation } from '#core/engine/situation'
 import type { Id } from '#core/instant'
-import { breaksUnique, db, transaction, type Db } from '../db/pool'
+import { breaksUnique, transaction, type Db, type Later } from '../db/pool'
 import { apply } from './apply'
-import { load, lock, type Breadth } from './load'
+import { load, loadLocked, lock, type Breadth } from './load'
 import { playbook } from './playbook'
 
 /** A happening before it has its moment: the world's clock is read with the situation. */
@@ -30,18 +30,24 @@ export interface Outcomes {
 }
 
 /** Reads what is needed to react: locks first, then the situation and the playbook that holds. */
-export async function prepare(client: Db, ids: readonly Id[], breadth: Breadth, messageIds: readonly Id[] = [], skipLocked = false): Promise<{ situation: Situation, playbook: Playbook }> {
-  const held = await lock(client, ids, breadth, skipLocked)
+export async function prepare(client: Db, ids: readonly Id[], breadth: Breadth, messageIds: readonly Id[] = []): Promise<{ situation: Situation, playbook: Playbook }> {
+  const { situation, playbookVersion } = await loadLocked(client, ids, messageIds, breadth)
+  return { situation, playbook: await playbook(client, playbookVersion) }
+}
+
+/** As `prepare`, for those of the people whom nobody else holds. */
+export async function prepareFree(client: Db, ids: readonly Id[], messageIds: readonly Id[] = []): Promise<{ situation: Situation, playbook: Playbook }> {
+  const held = await lock(client, ids, { colleagues: false }, true)
   const { situation, playbookVersion } = await load(client, held, messageIds)
   return { situation, playbook: await playbook(client, playbookVersion) }
 }
 
 /** Reacts to the happenings and writes what follows, inside a transaction that holds the locks. Refused ones leave no trace. */
-export async function settle(client: Db, told: readonly Told[], situation: Situation, book: Playbook): Promise<Outcomes> {
+export function settle(client: Db, later: Later, told: readonly Told[], situation: Situation, book: Playbook): Outcomes {
   const happenings = told.map(happening => ({ ...happening, at: happening.at ?? situation.now }) as Happening)
   const { reactions, situation: after } = reactAll(happenings, situation, book, randomUUID)
   const done = reactions.filter(({ reaction }) => reaction.problems.length === 0)
-  if (done.length) await apply(client, done.map(({ happening, reaction }) => ({ happening, effects: reaction.effects })), after)
+  if (done.length) later(apply(client, done.map(({ happening, reaction }) => ({ happening, effects: reaction.effects })), after))
   return {
     results: reactions.map(({ happening, reaction }) => ({ happening, ...reaction })),
     before: situation, after, playbook: book,
@@ -50,24 +56,34 @@ export async function settle(client: Db, told: readonly Told[], situation: Situa
 
 const COMPANY_WIDE = new Set<Happening['kind']>(['callLogged', 'emailReplied', 'companyStandingSet'])
 
+/** What goes on around happenings in their transaction. */
+export interface Around {
+  /** Looks at the situation before anything is decided; throws where whoever asks has no business here. */
+  first?(situation: Situation): void
+  /** Does, after the effects, what belongs to them: a note, the text of a mail. Looks at the problems too. */
+  inside?(client: PoolClient, outcomes: Outcomes): Promise<void>
+  /** People who are needed though nothing happens to them. */
+  extraIds?: readonly Id[]
+}
+
 /**
- * Lets things happen: one transaction locks, loads, reacts and writes. The one way progress is changed. `inside` runs in
- * the same transaction after the effects, for what belongs to them (a note, the text of a mail). Telling a happening
- * whose id is known already throws AlreadyTold.
+ * Lets things happen: one transaction locks, loads, reacts and writes. The one way progress is changed. Telling a
+ * happening whose id is known already throws AlreadyTold.
  */
-export async function happen(told: readonly Told[], inside: (client: PoolClient, outcomes: Outcomes) => Promise<void> = async () => {}, extraIds: readonly Id[] = []): Promise<Outcomes> {
+export async function happen(told: readonly Told[], { first, inside, extraIds = [] }: Around = {}): Promise<Outcomes> {
   const ids = [...new Set([...told.map(happening => happening.prospectId), ...extraIds])]
   const messageIds = told.flatMap(happening => 'messageId' in happening && happening.messageId ? [happening.messageId] : [])
   const colleagues = told.some(happening => COMPANY_WIDE.has(happening.kind))
   try {
-    return await transaction(async (client) => {
+    return await transaction(async (client, later) => {
       const { situation, playbook: book } = await prepare(client, ids, { colleagues }, messageIds)
+      first?.(situation)
       const missing = told.find(happening => !situation.prospect[happening.prospectId])
       if (missing) throw new Error(`There is no prospect ${missing.prospectId}`)
-      const outcomes = await settle(client, told, situation, book)
-      await inside(client, outcomes)
+      const outcomes = settle(client, later, told, situation, book)
+      await inside?.(client, outcomes)
       return outcomes
-    }, db())
+    }, { planned: true })
   }
   catch (error) {
     if (breaksUnique(error, 'happenings_pkey') || breaksUnique(error, 'effects_pkey')) throw new AlreadyTold(told[0]!.id)

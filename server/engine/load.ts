@@ -9,32 +9,30 @@ export interface Breadth {
   colleagues: boolean
 }
 
+/** The people of $1 who exist, and their companies, as arrays; with everyone at these companies, if asked. */
+function whoSql({ colleagues }: Breadth): string {
+  const near = 'select id, company_id from prospects where id = any($1::uuid[])'
+  const all = colleagues ? `${near} union select p.id, p.company_id from prospects p join (${near}) n on n.company_id = p.company_id` : near
+  return `who as materialized (select array_agg(id) as ids, array_agg(distinct company_id) as companies from (${all}) n)`
+}
+
 /**
  * Locks what is about to change, always in the same order: companies by id, then prospects by id. Gives the ids of
- * those found, colleagues included when asked for. Whoever left the company before the lock was had is not held to it:
- * membership is read after locking. With `skipLocked`, people whose company or row is held elsewhere are left out.
+ * those found, colleagues included when asked for; whoever joined a company while it waited is not among them. With
+ * `skipLocked`, people whose company or row is held elsewhere are left out.
  */
 export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, skipLocked = false): Promise<Id[]> {
   const skip = skipLocked ? ' skip locked' : ''
-  const companies = await client.query<{ id: Id }>({
-    name: `lock-companies${skip}`,
-    text: `select c.id from companies c where c.id in (select company_id from prospects where id = any($1::uuid[])) order by c.id for no key update${skip}`,
+  // Counting the companies makes them be locked before the first person is; a row that changed while it was waited for is judged again.
+  const { rows } = await client.query<{ id: Id }>({
+    name: `lock${skip}${breadth.colleagues ? '-colleagues' : ''}`,
+    text: `with ${whoSql(breadth)},
+        held as materialized (select c.id from companies c where c.id = any((select companies from who)::uuid[]) order by c.id for no key update${skip})
+      select p.id from prospects p where p.id = any((select ids from who)::uuid[])
+        and (select count(*) from held) >= 0 and (p.company_id is null or p.company_id in (select id from held)) order by p.id for no key update${skip}`,
     values: [ids],
   })
-  const held = companies.rows.map(row => row.id)
-  const whose = breadth.colleagues ? '(p.id = any($1::uuid[]) or p.company_id = any($2::uuid[]))' : 'p.id = any($1::uuid[])'
-  const people = await client.query<{ id: Id, company_id: Id | null }>({
-    name: `lock-people${skip}${breadth.colleagues ? '-colleagues' : ''}`,
-    text: `select p.id, p.company_id from prospects p where ${whose} and (p.company_id is null or p.company_id = any($2::uuid[])) order by p.id for no key update${skip}`,
-    values: [ids, held],
-  })
-  const found = people.rows.map(row => row.id)
-  const moved = skipLocked ? [] : ids.filter(id => !found.includes(id))
-  if (!moved.length) return found
-  // Somebody changed company between the two statements, or does not exist: read again who does.
-  const again = await client.query<{ id: Id }>('select id from prospects where id = any($1::uuid[])', [moved])
-  if (again.rows.length) throw Object.assign(new Error('Membership changed while locking'), { code: '40001' })
-  return found
+  return rows.map(row => row.id)
 }
 
 const OPEN_ONLY: Partial<Record<EntityName, string>> = {
@@ -43,28 +41,31 @@ const OPEN_ONLY: Partial<Record<EntityName, string>> = {
   deal: `t.state = 'open'`,
 }
 
+const THEIRS = 't.prospect_id = any((select ids from who)::uuid[])'
+const UNDER_WAY = `exists (select from enrollments e where e.id = t.enrollment_id and e.state <> 'ended')`
+
 function rowsOf(entity: EntityName): string {
   const tables: Record<EntityName, string> = {
-    company: `from companies t where t.id in (select company_id from prospects where id = any($1::uuid[]))`,
-    prospect: 'from prospects t where t.id = any($1::uuid[])',
-    email: 'from emails t where t.prospect_id = any($1::uuid[])',
-    phone: 'from phones t where t.prospect_id = any($1::uuid[])',
-    enrollment: 'from enrollments t where t.prospect_id = any($1::uuid[])',
-    appointment: 'from appointments t where t.prospect_id = any($1::uuid[])',
+    company: 'from companies t where t.id = any((select companies from who)::uuid[])',
+    prospect: 'from prospects t where t.id = any((select ids from who)::uuid[])',
+    email: `from emails t where ${THEIRS}`,
+    phone: `from phones t where ${THEIRS}`,
+    enrollment: `from enrollments t where ${THEIRS}`,
+    appointment: `from appointments t where ${THEIRS}`,
     // Open work, and what the open enrollments have made already.
-    message: `from messages t where t.prospect_id = any($1::uuid[]) and (t.state not in ('sent', 'cancelled', 'failed')
-      or exists (select from enrollments e where e.id = t.enrollment_id and e.state <> 'ended') or t.id = any($2::uuid[]))`,
-    task: `from tasks t where t.prospect_id = any($1::uuid[]) and (t.state = 'open'
-      or exists (select from enrollments e where e.id = t.enrollment_id and e.state <> 'ended'))`,
-    touch: 'from touches t where t.prospect_id = any($1::uuid[])',
-    deal: 'from deals t where t.prospect_id = any($1::uuid[])',
+    message: `from messages t where ${THEIRS} and (t.state not in ('sent', 'cancelled', 'failed') or ${UNDER_WAY} or t.id = any($2::uuid[]))`,
+    task: `from tasks t where ${THEIRS} and (t.state = 'open' or ${UNDER_WAY})`,
+    touch: `from touches t where ${THEIRS}`,
+    deal: `from deals t where ${THEIRS}`,
   }
   const only = OPEN_ONLY[entity]
   return `(select coalesce(json_object_agg(x.id, x order by x.id), '{}') from (select ${selectList(entity, 't')} ${tables[entity]}${only ? ` and ${only}` : ''}) x) as "${entity}"`
 }
 
 // Rows come in the order of their ids: what follows from the same rows is then the same in the same order, as fingerprints need.
-const LOAD_SQL = `select ms(world_now()) as now, (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}`
+const loadSql = (breadth: Breadth) => `with ${whoSql(breadth)}
+  select ms(world_now()) as now, (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}`
+const LOAD_SQL = { wide: loadSql({ colleagues: true }), narrow: loadSql({ colleagues: false }) }
 
 /** A situation and the version of the playbook that held when it was read. */
 export interface Loaded {
@@ -74,10 +75,18 @@ export interface Loaded {
 
 /**
  * Reads everything the engine may know about the people, in one statement. `messageIds` names mail that matters even
- * though it has left. For a change, call `lock` first in the same transaction and pass what it gave.
+ * though it has left. For a change, `loadLocked` does this behind a lock.
  */
-export async function load(client: Db, ids: readonly Id[], messageIds: readonly Id[] = []): Promise<Loaded> {
-  const { rows: [row] } = await client.query({ name: 'load-situation', text: LOAD_SQL, values: [ids, messageIds] })
+export async function load(client: Db, ids: readonly Id[], messageIds: readonly Id[] = [], breadth: Breadth = { colleagues: false }): Promise<Loaded> {
+  const which = breadth.colleagues ? 'wide' : 'narrow'
+  const { rows: [row] } = await client.query({ name: `load-${which}`, text: LOAD_SQL[which], values: [ids, messageIds] })
   const { now, playbookVersion, ...entities } = row as { now: number, playbookVersion: number }
   return { situation: { ...emptySituation(now), ...entities }, playbookVersion }
+}
+
+/** Locks people and reads them, in one go. Where somebody changed company meanwhile, the transaction is to be tried again. */
+export async function loadLocked(client: Db, ids: readonly Id[], messageIds: readonly Id[], breadth: Breadth): Promise<Loaded> {
+  const [held, loaded] = await Promise.all([lock(client, ids, breadth), load(client, ids, messageIds, breadth)])
+  if (Object.keys(loaded.situation.prospect).length !== held.length) throw Object.assign(new Error('Somebody changed company while it was locked'), { code: '40001' })
+  return loaded
 }

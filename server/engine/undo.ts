@@ -41,11 +41,11 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
   if (!target) throw new UndoRefused('There is nothing to take back')
   const first = await client.query<JournalEffect>(TREE_SQL, [targetId])
   const ids = [...new Set([target.prospect_id, ...first.rows.flatMap(row => row.prospect_id ? [row.prospect_id] : [])])]
-  const held = await lock(client, ids, { colleagues: false })
+  await lock(client, ids, { colleagues: false })
   // Read again now that nobody else can move these people on.
   const { rows } = await client.query<JournalEffect>(TREE_SQL, [targetId])
   const messageIds = rows.filter(row => row.entity === 'message').map(row => row.entity_id)
-  const { situation } = await load(client, held, messageIds)
+  const { situation } = await load(client, ids, messageIds)
   const complete = await withClosedRows(client, situation, rows)
   const effects = rows.map(row => ({ kind: row.kind, entity: row.entity, id: row.entity_id, before: row.before, after: row.after, because: row.because }) as Effect)
   const undoing = undoEffects(effects, complete)

@@ -8,7 +8,7 @@ import type { ColumnMapping } from '#core/text/columns'
 import type { Dialect } from '#core/text/dialect'
 import { readProspectRow, type ProspectRow } from '#core/text/prospectRow'
 import type { Id } from '#core/instant'
-import { db } from '../db/pool'
+import { connectForCopy, db } from '../db/pool'
 import { readRows } from './rows'
 import { storedChunks } from './upload'
 
@@ -58,7 +58,7 @@ export interface CheckTask {
  * are numbered as in the file, from 1 below the headings. Gives the number of rows.
  */
 export async function stageRows(task: CheckTask, progress: (rows: number) => Promise<void>): Promise<number> {
-  const client = await db().connect()
+  const client = await connectForCopy()
   try {
     await client.query('delete from import_rows where import_id = $1', [task.id])
     const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, cells, wrong, merged_into, ${COLUMNS}) from stdin`))
@@ -86,12 +86,10 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
     copy.end()
     await Promise.race([once(copy, 'finish'), failed])
     await client.query('analyze import_rows')
-    client.release()
     return rowNo
   }
-  catch (error) {
-    client.release(error as Error)
-    throw error
+  finally {
+    await client.end()
   }
 }
 

@@ -1,3 +1,4 @@
+import type { Situation } from '#core/engine/situation'
 import type { Id } from '#core/instant'
 import { db, type Db } from '../db/pool'
 import { notFound } from './errors'
@@ -20,4 +21,10 @@ export function limitedTo(viewer: Viewer): Id | null {
 export async function mustSee(viewer: Viewer, prospectId: Id, client: Db = db()): Promise<void> {
   const { rows: [row] } = await client.query({ name: 'must-see', text: `select from prospects p where p.id = $1 and ${visible('p', '$2')}`, values: [prospectId, limitedTo(viewer)] })
   if (!row) throw notFound('person')
+}
+
+/** As `mustSee`, of a person who has been read already. */
+export function mustSeeIn(viewer: Viewer, situation: Situation, prospectId: Id): void {
+  const prospect = situation.prospect[prospectId]
+  if (!prospect || !(viewer.seesAll || prospect.ownerId === null || prospect.ownerId === viewer.id)) throw notFound('person')
 }

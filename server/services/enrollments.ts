@@ -60,9 +60,9 @@ async function enrollSet(viewer: Viewer, cadenceId: Id, ids: readonly Id[], refu
 /** Lets one thing happen to one person by somebody's hand, and says what it did. Throws what the engine refuses. */
 export async function byHand(viewer: Viewer, told: Told): Promise<{ says: string }> {
   await mustSee(viewer, told.prospectId)
-  const { results: [result], before, after, playbook: book } = await happen([told], async (_, { results: [done] }) => {
+  const { results: [result], before, after, playbook: book } = await happen([told], { inside: async (_, { results: [done] }) => {
     if (done!.problems.length) throw refusedBy(done!.problems)
-  })
+  } })
   return { says: explain(result!.effects, told.prospectId, before, after, book, { zone: viewer.zone, now: before.now }) || 'Done.' }
 }
 

@@ -12,10 +12,10 @@ import type { Viewer } from './sessions'
 export async function writeEmail(viewer: Viewer, prospectId: Id, mail: { id: Id, subject: string, body: string, taskId: Id | null, inReplyTo: Id | null }): Promise<void> {
   await mustSee(viewer, prospectId)
   const messageId = randomUUID()
-  await happen([{ id: mail.id, kind: 'emailWritten', prospectId, actorId: viewer.id, causeId: null, messageId, taskId: mail.taskId }], async (client, { results: [result] }) => {
+  await happen([{ id: mail.id, kind: 'emailWritten', prospectId, actorId: viewer.id, causeId: null, messageId, taskId: mail.taskId }], { inside: async (client, { results: [result] }) => {
     if (result!.problems.length) throw refusedBy(result!.problems)
     await client.query(`update messages set subject = $2, body = $3, in_reply_to = coalesce((select header_id from replies where id = $4), (select header_id from messages where id = $4)) where id = $1`, [messageId, mail.subject, mail.body, mail.inReplyTo])
-  })
+  } })
 }
 
 /** Says of held or unconfirmed mail what became of it. */

@@ -12,9 +12,9 @@ import { normalizeEmail } from '#core/text/email'
 import { isStorable } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
-import { db } from '../db/pool'
-import { happen, type Told } from '../engine/happen'
-import { mustSee } from './access'
+import { db, type Db } from '../db/pool'
+import { happen, type Outcomes, type Told } from '../engine/happen'
+import { mustSeeIn } from './access'
 import { Refusal, refusedBy } from './errors'
 import type { Viewer } from './sessions'
 
@@ -81,13 +81,12 @@ export interface LogRequest { id: Id, outcomeId: Id, taskId: Id | null, phoneId:
  * conflict carries the new sentence. Telling the same id twice is a conflict too, and does nothing.
  */
 export async function logOutcome(viewer: Viewer, prospectId: Id, request: LogRequest): Promise<{ id: Id, says: string }> {
-  await mustSee(viewer, prospectId)
   const referral = await readReferral(request.details)
   const { referral: _, ...plain } = request.details
   const details: CoreDetails = { ...plain, ...(referral && { referral }) }
   if (details.note && !isStorable(details.note)) throw new Refusal('invalid', 'The note contains characters that cannot be kept', [{ field: 'note', message: 'Contains characters that cannot be kept' }])
   const told: Told = { id: request.id, kind: 'callLogged', prospectId, actorId: viewer.id, causeId: null, outcomeId: request.outcomeId, taskId: request.taskId, phoneId: request.phoneId, details }
-  const outcomes = await happen([told], async (client, { results: [result], before, playbook: book }) => {
+  const inside = async (client: Db, { results: [result], before, playbook: book }: Outcomes) => {
     const outcome = book.outcomes[request.outcomeId]
     if (outcome && request.fingerprint !== null && !result!.problems.some(problem => problem.field === 'task')) {
       const now = preview(outcome, prospectId, request.taskId, before, book, viewer)
@@ -100,7 +99,8 @@ export async function logOutcome(viewer: Viewer, prospectId: Id, request: LogReq
     if (result!.problems.length) throw refusedBy(result!.problems)
     const note = details.note?.trim()
     if (note) await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)', [randomUUID(), prospectId, viewer.id, request.id, note])
-  }, referral?.knownId ? [referral.knownId] : [])
+  }
+  const outcomes = await happen([told], { first: situation => mustSeeIn(viewer, situation, prospectId), inside, extraIds: referral?.knownId ? [referral.knownId] : [] })
   const { before, after, playbook: book, results } = outcomes
   return { id: request.id, says: explain(results[0]!.effects, prospectId, before, after, book, { zone: viewer.zone, now: before.now }) }
 }

@@ -12,10 +12,10 @@ export async function finishTask(viewer: Viewer, taskId: Id, given: { id: Id, no
   const { rows: [row] } = await db().query<{ prospect_id: Id }>('select prospect_id from tasks where id = $1', [taskId])
   if (!row) throw notFound('task')
   await mustSee(viewer, row.prospect_id)
-  const { results: [result], before, after, playbook } = await happen([{ id: given.id, kind: 'taskDone', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, taskId }], async (client, { results: [done] }) => {
+  const { results: [result], before, after, playbook } = await happen([{ id: given.id, kind: 'taskDone', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, taskId }], { inside: async (client, { results: [done] }) => {
     if (done!.problems.length) throw new Refusal('conflict', done!.problems[0]!.message)
     const note = given.note?.trim()
     if (note) await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)', [randomUUID(), row.prospect_id, viewer.id, given.id, note])
-  })
+  } })
   return { says: explain(result!.effects, row.prospect_id, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.' }
 }

@@ -7,7 +7,7 @@ import { whyNoEmail, whyStopped } from '#core/engine/stops'
 import type { Id, Instant } from '#core/instant'
 import { db, transaction } from '../../db/pool'
 import { readMailParts } from '../../db/mail'
-import { happen, prepare, settle, type Told } from '../../engine/happen'
+import { happen, prepareFree, settle, type Told } from '../../engine/happen'
 import { compose, type Composed } from './compose'
 import type { Delivery, MailChannel } from './transport'
 
@@ -32,7 +32,7 @@ export async function sendDueMail(channel: MailChannel, workerId: string): Promi
 }
 
 async function claim(workerId: string): Promise<{ claimed: number, ready: Ready[] }> {
-  return transaction(async (client) => {
+  return transaction(async (client, later) => {
     const { rows } = await client.query<Claimed>({
       name: 'claim-mail',
       text: `select a.ref_id, a.prospect_id, a.cause_id, m.slotted from agenda a join messages m on m.id = a.ref_id
@@ -40,14 +40,14 @@ async function claim(workerId: string): Promise<{ claimed: number, ready: Ready[
       values: [BATCH],
     })
     if (!rows.length) return { claimed: 0, ready: [] }
-    const { situation, playbook } = await prepare(client, [...new Set(rows.map(row => row.prospect_id))], { colleagues: false }, rows.map(row => row.ref_id), true)
+    const { situation, playbook } = await prepareFree(client, [...new Set(rows.map(row => row.prospect_id))], rows.map(row => row.ref_id))
     const held = rows.filter(row => situation.prospect[row.prospect_id])
     const [may, mayNot] = split(held, row => !whyNot(situation, playbook, situation.message[row.ref_id]!))
     const told: Told[] = mayNot.map(row => ({ id: randomUUID(), kind: 'emailStopped', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id }))
     const now = await giveSlots(client, may, situation, playbook)
     const { ready, lacking } = await fillIn(client, now)
     told.push(...lacking.map(({ row }): Told => ({ id: randomUUID(), kind: 'emailHeld', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id })))
-    if (told.length) await settle(client, told, situation, playbook)
+    if (told.length) settle(client, later, told, situation, playbook)
     if (lacking.length) {
       await client.query(`update messages m set trouble = r.trouble from jsonb_to_recordset($1::jsonb) as r(id uuid, trouble text) where m.id = r.id`,
         [JSON.stringify(lacking.map(({ row, missing }) => ({ id: row.ref_id, trouble: `No ${missing.join(', ').replaceAll('_', ' ')}, and the template has no fallback for it` })))])
@@ -59,7 +59,7 @@ async function claim(workerId: string): Promise<{ claimed: number, ready: Ready[
       [JSON.stringify(ready.map(({ id, composed }) => ({ id, subject: composed.subject, body: composed.body, header: composed.headerId }))), workerId, ready.map(mail => mail.id)])
     }
     return { claimed: held.length, ready }
-  })
+  }, { planned: true })
 }
 
 function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {

@@ -28,7 +28,7 @@ export async function takeIn(mail: ParsedMail, messageId: string): Promise<void>
   const text = (mail.text ?? '').replaceAll('\0', '').slice(0, 100_000)
   const values = [replyId, message.prospect_id, messageId, mail.messageId ?? null, (mail.subject ?? '').replaceAll('\0', '').slice(0, 500), text, kind !== 'reply']
   try {
-    if (told.length) await happen(told, async (client) => { await client.query(keep, values) })
+    if (told.length) await happen(told, { inside: async (client) => { await client.query(keep, values) } })
     else await db().query(keep, values)
   }
   catch (error) {
