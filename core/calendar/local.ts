@@ -1,5 +1,5 @@
 import { DateTime, IANAZone } from 'luxon'
-import type { Instant } from '../instant'
+import { MINUTE, type Instant } from '../instant'
 
 /**
  * Holidays by country ("US") or country and region ("US-WI"): ISO day -> name. Passed in from outside;
@@ -22,11 +22,41 @@ export function isZone(name: string): boolean {
   return /^[A-Za-z][\w+\-/]*$/.test(name) && IANAZone.isValidZone(name)
 }
 
+/** Before this some zones kept odd minutes; since then offsets change only where a quarter of an hour begins (IANA tz database). */
+const IN_QUARTERS_SINCE = Date.UTC(1973, 0)
+const QUARTER = 15 * MINUTE
+const REMEMBERED = 10_000
+
+/** A zone that works out its offset once for each quarter of an hour: the calendar asks about the same few moments again and again. */
+class RememberingZone extends IANAZone {
+  private readonly offsets = new Map<number, number>()
+
+  override offset(at: number): number {
+    if (!(at >= IN_QUARTERS_SINCE)) return super.offset(at)
+    const quarter = Math.floor(at / QUARTER)
+    const known = this.offsets.get(quarter)
+    if (known !== undefined) return known
+    const offset = super.offset(at)
+    if (this.offsets.size >= REMEMBERED) this.offsets.clear()
+    this.offsets.set(quarter, offset)
+    return offset
+  }
+}
+
+const zones = new Map<string, RememberingZone>()
+
+function zoneNamed(name: string): RememberingZone {
+  const known = zones.get(name)
+  if (known) return known
+  if (!isZone(name)) throw new RangeError(`Unknown time zone "${name}"`)
+  const zone = new RememberingZone(name)
+  zones.set(name, zone)
+  return zone
+}
+
 /** The instant as a wall clock in `zone`. Throws RangeError for a zone nobody knows. */
 export function local(at: Instant, zone: string): DateTime {
-  const time = DateTime.fromMillis(at, { zone })
-  if (!time.isValid) throw new RangeError(`Unknown time zone "${zone}"`)
-  return time
+  return DateTime.fromMillis(at, { zone: zoneNamed(zone) })
 }
 
 /** ISO day ("2026-11-23") of the instant in `zone`. */

@@ -41,6 +41,16 @@ export function reactAll(happenings: readonly Happening[], situation: Situation,
   return { reactions, situation: world }
 }
 
+/**
+ * Whether a happening can change anybody but the person it happens to: then the situation must hold everyone at the
+ * company. What it says holds for this playbook only.
+ */
+export function reachesCompany(happening: Pick<Happening, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
+  if (happening.kind !== 'callLogged') return happening.kind === 'emailReplied' || happening.kind === 'companyStandingSet'
+  const consequences = playbook.outcomes[happening.outcomeId ?? '']?.consequences ?? []
+  return consequences.some(consequence => consequence.do === 'setCompanyStanding' || ('scope' in consequence && consequence.scope === 'company'))
+}
+
 function dispatch(course: Course): void {
   const { happening } = course
   const prospect = course.situation.prospect[happening.prospectId]!

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
-import { reactAll } from '#core/engine/react'
+import { reachesCompany, reactAll } from '#core/engine/react'
 import type { Happening, Problem } from '#core/engine/happenings'
 import type { Effect } from '#core/engine/effects'
 import type { Playbook } from '#core/engine/playbook'
@@ -8,8 +8,8 @@ import type { Situation } from '#core/engine/situation'
 import type { Id } from '#core/instant'
 import { breaksUnique, transaction, type Db, type Later } from '../db/pool'
 import { apply } from './apply'
-import { load, loadLocked, lock, type Breadth } from './load'
-import { playbook } from './playbook'
+import { load, loadLocked, lock } from './load'
+import { currentPlaybook, latestPlaybook, playbook } from './playbook'
 
 /** A happening before it has its moment: the world's clock is read with the situation. */
 export type Told = Happening extends infer H ? H extends Happening ? Omit<H, 'at'> & { at?: number } : never : never
@@ -29,10 +29,16 @@ export interface Outcomes {
   playbook: Playbook
 }
 
-/** Reads what is needed to react: locks first, then the situation and the playbook that holds. */
-export async function prepare(client: Db, ids: readonly Id[], breadth: Breadth, messageIds: readonly Id[] = []): Promise<{ situation: Situation, playbook: Playbook }> {
-  const { situation, playbookVersion } = await loadLocked(client, ids, messageIds, breadth)
-  return { situation, playbook: await playbook(client, playbookVersion) }
+/**
+ * Reads what is needed to react: locks first, then the situation and the playbook that holds. How wide it must look is
+ * asked of the playbook in memory, and once more of the one that turns out to hold.
+ */
+async function prepare(client: Db, ids: readonly Id[], messageIds: readonly Id[], colleagues: (book: Playbook) => boolean): Promise<{ situation: Situation, playbook: Playbook }> {
+  const wide = colleagues(latestPlaybook() ?? await currentPlaybook(client))
+  const { situation, playbookVersion } = await loadLocked(client, ids, messageIds, { colleagues: wide })
+  const book = await playbook(client, playbookVersion)
+  if (wide || !colleagues(book)) return { situation, playbook: book }
+  return { situation: (await loadLocked(client, ids, messageIds, { colleagues: true })).situation, playbook: book }
 }
 
 /** As `prepare`, for those of the people whom nobody else holds. */
@@ -54,8 +60,6 @@ export function settle(client: Db, later: Later, told: readonly Told[], situatio
   }
 }
 
-const COMPANY_WIDE = new Set<Happening['kind']>(['callLogged', 'emailReplied', 'companyStandingSet'])
-
 /** What goes on around happenings in their transaction. */
 export interface Around {
   /** Looks at the situation before anything is decided; throws where whoever asks has no business here. */
@@ -73,10 +77,9 @@ export interface Around {
 export async function happen(told: readonly Told[], { first, inside, extraIds = [] }: Around = {}): Promise<Outcomes> {
   const ids = [...new Set([...told.map(happening => happening.prospectId), ...extraIds])]
   const messageIds = told.flatMap(happening => 'messageId' in happening && happening.messageId ? [happening.messageId] : [])
-  const colleagues = told.some(happening => COMPANY_WIDE.has(happening.kind))
   try {
     return await transaction(async (client, later) => {
-      const { situation, playbook: book } = await prepare(client, ids, { colleagues }, messageIds)
+      const { situation, playbook: book } = await prepare(client, ids, messageIds, book => told.some(happening => reachesCompany(happening, book)))
       first?.(situation)
       const missing = told.find(happening => !situation.prospect[happening.prospectId])
       if (missing) throw new Error(`There is no prospect ${missing.prospectId}`)

@@ -41,6 +41,11 @@ interface OutcomeRow { id: string, name: string, position: number, counts_as: Ou
 
 let held: { playbook: Playbook, year: number } | null = null
 
+/** What the team decided, as this process last read it; null when it has not yet. */
+export function latestPlaybook(): Playbook | null {
+  return held?.playbook ?? null
+}
+
 /** What the team decided, as of `version`: from memory when that is the one held, else read anew. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
