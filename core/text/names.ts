@@ -1,11 +1,12 @@
 /** Text as it is kept: composed Unicode, one space between words, none around. */
 export function tidy(raw: string): string {
+  if (/^(?:[!-~]+ )*[!-~]+$/.test(raw)) return raw
   return raw.normalize('NFC').replace(/[\s\u00a0]+/g, ' ').trim()
 }
 
 /** Whether text can be kept at all: PostgreSQL holds no NUL, and half of a surrogate pair is no character. */
 export function isStorable(raw: string): boolean {
-  return !raw.includes('\0') && !/\p{Cs}/u.test(raw)
+  return !/[\0\ud800-\udfff]/.test(raw) || (!raw.includes('\0') && !/\p{Cs}/u.test(raw))
 }
 
 /** Splits a whole name into first and last: "Lindqvist, Petra" and "Petra Lindqvist" give the same. One word is a first name. */
@@ -19,6 +20,7 @@ export function splitName(whole: string): { firstName: string, lastName: string 
 
 /** The form under which names are compared: no marks, no case, letters and digits only. */
 export function nameKey(name: string): string {
+  if (/^[\0-\x7f]*$/.test(name)) return name.toLowerCase().replace(/[^a-z0-9]+/g, ' ').trim()
   return name.normalize('NFKD').toLowerCase().replace(/\p{M}/gu, '').replace(/ß/g, 'ss').replace(/[^\p{L}\p{N}]+/gu, ' ').trim()
 }
 

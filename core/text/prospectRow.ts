@@ -2,7 +2,7 @@ import { isZone } from '../calendar/local'
 import type { ColumnMapping, ImportField } from './columns'
 import { bareDomain, emailDomain, normalizeEmail } from './email'
 import { companyKey, isStorable, nameKey, splitName, tidy } from './names'
-import { parsePhone } from './phone'
+import { normalizePhone } from './phone'
 
 /** A row of a prospect file, read: every value normalized, empty text where nothing was given. */
 export interface ProspectRow {
@@ -46,7 +46,8 @@ export function readProspectRow(cells: readonly string[], mapping: ColumnMapping
   const split = raw.fullName && !raw.firstName && !raw.lastName ? splitName(raw.fullName) : null
   const firstName = raw.firstName ?? split?.firstName ?? ''
   const lastName = raw.lastName ?? split?.lastName ?? ''
-  if (!nameKey(`${firstName} ${lastName}`)) return { wrong: 'no name' }
+  const key = nameKey(`${firstName} ${lastName}`)
+  if (!key) return { wrong: 'no name' }
   const email = raw.email ? normalizeEmail(raw.email) : ''
   if (email === null) return { wrong: `bad email "${raw.email}"` }
   const country = (raw.country ?? '').toUpperCase()
@@ -54,9 +55,9 @@ export function readProspectRow(cells: readonly string[], mapping: ColumnMapping
   const numbers = { phone: '', mobile: '' }
   for (const field of ['phone', 'mobile'] as const) {
     const given = raw[field]
-    const parsed = given ? parsePhone(given, country || homeCountry) : null
+    const parsed = given ? normalizePhone(given, country || homeCountry) : null
     if (given && !parsed) return { wrong: `impossible phone "${given}"` }
-    numbers[field] = parsed?.number ?? ''
+    numbers[field] = parsed ?? ''
   }
   if (raw.zone && !isZone(raw.zone)) return { wrong: `nobody knows the time zone "${raw.zone}"` }
   const site = raw.domain ? bareDomain(raw.domain) : ''
@@ -64,7 +65,7 @@ export function readProspectRow(cells: readonly string[], mapping: ColumnMapping
   const domain = site || (email && !isPublic(emailDomain(email)) ? emailDomain(email) : '')
   return {
     row: {
-      firstName, lastName, nameKey: nameKey(`${firstName} ${lastName}`), title: raw.title ?? '', company: raw.company ?? '',
+      firstName, lastName, nameKey: key, title: raw.title ?? '', company: raw.company ?? '',
       companyKey: raw.company ? companyKey(raw.company) : '', domain: isPublic(domain) ? '' : domain, email, ...numbers,
       country, region: (raw.region ?? '').slice(0, 60), city: raw.city ?? '', zone: raw.zone ?? '', source: raw.source ?? '', note: raw.note ?? '',
     },

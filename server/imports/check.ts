@@ -1,8 +1,10 @@
 // eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the package brings no types, and every project that reaches this file needs them
 /// <reference path="./email-providers.d.ts" />
+import { randomBytes } from 'node:crypto'
 import { once } from 'node:events'
 import { from as copyFrom } from 'pg-copy-streams'
 import providers from 'email-providers'
+import { v7 as uuidv7 } from 'uuid'
 import { zoneOf } from '#core/calendar/zones'
 import type { ColumnMapping } from '#core/text/columns'
 import type { Dialect } from '#core/text/dialect'
@@ -29,17 +31,14 @@ function escaped(text: string): string {
 
 /** Finds rows that are the same person as an earlier row of the file: same email, same number, or same name at the same company domain. */
 class Sightings {
+  // Addresses, numbers and names cannot be taken for one another: they have an @ inside, a plus in front, or the @ in front.
   private readonly first = new Map<string, number>()
 
   seen(row: ProspectRow, rowNo: number): number | null {
-    const keys: string[] = []
-    if (row.email) keys.push(`e${row.email}`)
-    if (row.phone) keys.push(`p${row.phone}`)
-    if (row.mobile) keys.push(`p${row.mobile}`)
-    if (row.domain) keys.push(`n${row.nameKey}@${row.domain}`)
+    const keys = [row.email, row.phone, row.mobile, row.domain && `@${row.domain} ${row.nameKey}`]
     let found: number | null = null
-    for (const key of keys) found ??= this.first.get(key) ?? null
-    for (const key of keys) if (!this.first.has(key)) this.first.set(key, found ?? rowNo)
+    for (const key of keys) if (key) found ??= this.first.get(key) ?? null
+    for (const key of keys) if (key && !this.first.has(key)) this.first.set(key, found ?? rowNo)
     return found
   }
 }
@@ -61,10 +60,11 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
   const client = await connectForCopy()
   try {
     await client.query('delete from import_rows where import_id = $1', [task.id])
-    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, cells, wrong, merged_into, ${COLUMNS}) from stdin`))
+    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, new_id, cells, wrong, merged_into, ${COLUMNS}) from stdin`))
     const failed = new Promise<never>((_, reject) => copy.once('error', reject))
     failed.catch(() => {})
     const sightings = new Sightings()
+    const newIds = idsInOrder()
     let rowNo = 0
     let batch: string[] = []
     const flush = async () => {
@@ -73,13 +73,15 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
       await progress(rowNo)
     }
     let first = task.dialect.headed
-    for await (const cells of readRows(storedChunks(db(), task.id), task.dialect)) {
-      if (first) {
-        first = false
-        continue
+    for await (const rows of readRows(storedChunks(db(), task.id), task.dialect)) {
+      for (const cells of rows) {
+        if (first) {
+          first = false
+          continue
+        }
+        rowNo++
+        batch.push(line(task, rowNo, newIds(rowNo), cells, sightings))
       }
-      rowNo++
-      batch.push(line(task, rowNo, cells, sightings))
       if (batch.length >= 2_000) await flush()
     }
     await flush()
@@ -93,14 +95,21 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
   }
 }
 
-function line(task: CheckTask, rowNo: number, cells: readonly string[], sightings: Sightings): string {
+/** Ids for the people of a file (UUID version 7, RFC 9562): of one moment, counted on from row to row, told apart from every other file's by chance. */
+function idsInOrder(): (rowNo: number) => Id {
+  const msecs = Date.now()
+  const random = randomBytes(16)
+  return rowNo => uuidv7({ msecs, seq: rowNo, random })
+}
+
+function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], sightings: Sightings): string {
   const read = readProspectRow(cells, task.mapping, task.homeCountry, isPublicMailDomain)
   if ('wrong' in read) {
     const kept = JSON.stringify(cells.map(cell => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
-    return `${task.id}\t${rowNo}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
+    return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
   }
   const row = { ...read.row, zone: zoneOf(read.row, task.homeZone) }
-  return `${task.id}\t${rowNo}\t\\N\t\\N\t${sightings.seen(row, rowNo) ?? '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
+  return `${task.id}\t${rowNo}\t${id}\t\\N\t\\N\t${sightings.seen(row, rowNo) ?? '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
 }
 
 /**

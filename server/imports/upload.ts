@@ -12,22 +12,26 @@ const SAMPLES = 5
 
 /** Stores a file as it comes in, in pieces of one mebibyte, so that neither its size nor this process matters. Gives its length in bytes. */
 export async function storeChunks(client: Db, importId: Id, bytes: AsyncIterable<Uint8Array>, most: number): Promise<number> {
-  let held: Buffer[] = []
+  let held: Uint8Array[] = []
   let size = 0
   let seq = 0
   let total = 0
   const flush = async () => {
     if (!size) return
-    await client.query('insert into import_chunks (import_id, seq, bytes) values ($1, $2, $3)', [importId, seq++, Buffer.concat(held)])
+    await client.query({ name: 'store-chunk', text: 'insert into import_chunks (import_id, seq, bytes) values ($1, $2, $3)', values: [importId, seq++, Buffer.concat(held)] })
     held = []
     size = 0
   }
-  for await (const chunk of bytes) {
-    held.push(Buffer.from(chunk))
-    size += chunk.length
-    total += chunk.length
+  for await (const piece of bytes) {
+    total += piece.length
     if (total > most) throw new UnreadableFile(`The file is larger than ${Math.round(most / 1_000_000)} MB`)
-    if (size >= CHUNK) await flush()
+    for (let at = 0; at < piece.length;) {
+      const part = piece.subarray(at, at + CHUNK - size)
+      held.push(part)
+      size += part.length
+      at += part.length
+      if (size === CHUNK) await flush()
+    }
   }
   await flush()
   return total
@@ -58,8 +62,8 @@ export async function sketchFile(client: Db, importId: Id): Promise<FileSketch> 
   const beginning = iconv.decode(head.subarray(bom, 65_536), { utf8: 'utf8', utf16le: 'utf16-le', utf16be: 'utf16-be', windows1252: 'win1252' }[encoding])
   const dialect: Dialect = { encoding, bom, delimiter: detectDelimiter(beginning), headed: true }
   const rows: string[][] = []
-  for await (const row of readRows(storedChunks(client, importId), dialect)) {
-    rows.push(row)
+  for await (const batch of readRows(storedChunks(client, importId), dialect)) {
+    rows.push(...batch.slice(0, SAMPLES + 1))
     if (rows.length > SAMPLES) break
   }
   const top = rows[0]

@@ -11,7 +11,9 @@ export interface Written { added: number, updated: number, skipped: number, comp
 
 /**
  * Brings the checked rows in, in one transaction: all or nothing, whatever dies meanwhile. Imports go one after the
- * other, so that two files with the same people do not both find them new. Every person added is journaled.
+ * other, so that two files with the same people do not both find them new. Every person added is journaled. A row's
+ * own id, made in the order of the file, is that of the person, address, number and happening it brings: rows that come
+ * together then lie together in every index.
  */
 export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, knownAction: KnownAction): Promise<void> {
   await transaction(async (client) => {
@@ -38,7 +40,7 @@ async function gather(client: PoolClient, importId: Id): Promise<void> {
   await client.query(`create temp table bring on commit drop as
     with known as materialized (${KNOWN_SQL})
     select r.*, k.prospect_id as known_id,
-      coalesce(k.prospect_id, rk.prospect_id, root.new_id, r.new_id) as prospect_id,
+      coalesce(k.prospect_id, rk.prospect_id, root.new_id, r.new_id) as prospect_id, coalesce(k.prospect_id, rk.prospect_id) is null as is_new,
       case when r.domain <> '' then 'd' || r.domain when r.company_key <> '' then 'n' || r.company_key end as company_ref
     from import_rows r left join known k on k.row_no = r.row_no
       left join import_rows root on root.import_id = $1 and root.row_no = r.merged_into left join known rk on rk.row_no = r.merged_into
@@ -48,7 +50,7 @@ async function gather(client: PoolClient, importId: Id): Promise<void> {
 
 async function addCompanies(client: PoolClient): Promise<number> {
   const { rowCount } = await client.query(`insert into companies (id, name, name_key, domain, country, region, city, created_at)
-    select gen_random_uuid(), coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), world_now()
+    select gen_random_uuid(), coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), (select world_now())
     from (select distinct on (company_ref) * from bring where company_ref is not null and known_id is null order by company_ref, (company = ''), row_no) b
     where not exists (select from companies c where case when b.domain <> '' then c.domain = b.domain else c.name_key = b.company_key end)
     on conflict (domain) where domain is not null do nothing`)
@@ -63,9 +65,9 @@ async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerI
       where b.known_id is null and b.merged_into is null),
     added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city, source, import_id, created_at)
       select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, $3, (select id from stages order by position limit 1), zone,
-        nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(source, ''), $1, world_now() from placed)
+        nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(source, ''), $1, (select world_now()) from placed)
     insert into happenings (id, at, kind, prospect_id, actor_id, data)
-      select gen_random_uuid(), world_now(), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerId])
+      select new_id, (select world_now()), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerId])
   return rowCount ?? 0
 }
 
@@ -77,20 +79,23 @@ async function updateKnown(client: PoolClient, action: 'fill' | 'overwrite'): Pr
   return rowCount ?? 0
 }
 
-/** Addresses and numbers of the new people, of rows merged into them and, if asked, of known ones. One address is one person's. */
+/**
+ * Addresses and numbers of the new people, of rows merged into them and, if asked, of known ones. One address is one
+ * person's. Should somebody else give a person one of them at this very moment, the whole import is tried again.
+ */
 async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> {
-  const whose = toKnown ? 'true' : 'not exists (select from prospects p where p.id = b.prospect_id and p.import_id is distinct from b.import_id)'
+  const whose = toKnown ? 'true' : 'is_new'
   await client.query(`insert into emails (id, prospect_id, address, position)
-    select distinct on (b.email) gen_random_uuid(), b.prospect_id, b.email, case when b.merged_into is null and b.known_id is null then 0 else 1 end from bring b where b.email <> '' and ${whose} order by b.email, b.row_no
-    on conflict (address) do nothing`)
+    select distinct on (b.email) b.new_id, b.prospect_id, b.email, case when b.merged_into is null and b.known_id is null then 0 else 1 end from bring b
+    where b.email <> '' and ${whose} and not exists (select from emails e where e.address = b.email) order by b.email, b.row_no`)
   await client.query(`insert into phones (id, prospect_id, number, kind, position)
-    select distinct on (prospect_id, number) gen_random_uuid(), prospect_id, number, kind, case when merged_into is null and known_id is null then place else place + 1 end from (
-      select b.prospect_id, b.phone as number, 'work' as kind, 0 as place, b.row_no, b.merged_into, b.known_id from bring b where b.phone <> '' and ${whose}
-      union all select b.prospect_id, b.mobile, 'mobile', 1, b.row_no, b.merged_into, b.known_id from bring b where b.mobile <> '' and ${whose}) n
-    order by prospect_id, number, row_no, place
-    on conflict (prospect_id, number) do nothing`)
+    select distinct on (prospect_id, number) id, prospect_id, number, kind, case when merged_into is null and known_id is null then place else place + 1 end from (
+      select b.new_id as id, b.prospect_id, b.phone as number, 'work' as kind, 0 as place, b.row_no, b.merged_into, b.known_id from bring b where b.phone <> '' and ${whose}
+      union all select gen_random_uuid(), b.prospect_id, b.mobile, 'mobile', 1, b.row_no, b.merged_into, b.known_id from bring b where b.mobile <> '' and ${whose}) n
+    where not exists (select from phones p where p.prospect_id = n.prospect_id and p.number = n.number)
+    order by prospect_id, number, row_no, place`)
 }
 
 async function addNotes(client: PoolClient, userId: Id): Promise<void> {
-  await client.query(`insert into notes (id, prospect_id, user_id, at, body) select gen_random_uuid(), prospect_id, $1, world_now(), note from bring where note <> ''`, [userId])
+  await client.query(`insert into notes (id, prospect_id, user_id, at, body) select gen_random_uuid(), prospect_id, $1, (select world_now()), note from bring where note <> ''`, [userId])
 }

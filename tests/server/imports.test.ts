@@ -45,7 +45,7 @@ describe('reading files', () => {
       if (name === 'location_coordinates') continue
       const read: string[][] = []
       const dialect = { encoding: 'utf8', bom: 0, delimiter: ',', headed: true } as const
-      for await (const row of readRows(Readable.from([csv]), dialect)) read.push(row)
+      for await (const rows of readRows(Readable.from([csv]), dialect)) read.push(...rows)
       const [headings, ...body] = read
       const objects = body.map(row => Object.fromEntries(headings!.map((heading, index) => [heading, row[index]])))
       expect(objects, name).toEqual(JSON.parse(json.toString('utf8')))
