@@ -14,13 +14,15 @@ export class Course {
   private readonly copied = new Set<EntityName>()
   private readonly world: Record<string, unknown>
 
+  /** The situation given is left as it was, unless it is `own`: then it is moved on in place. */
   constructor(
     situation: Situation,
     readonly playbook: Playbook,
     readonly happening: Happening,
     readonly newId: () => Id,
+    private readonly own = false,
   ) {
-    this.world = { ...situation }
+    this.world = own ? situation as unknown as Record<string, unknown> : { ...situation }
   }
 
   /** The situation after the effects so far. */
@@ -61,8 +63,18 @@ export class Course {
     this.problems.push({ field, message })
   }
 
+  /** Takes every effect so far back, the last first. */
+  takeBack(): void {
+    for (const effect of this.effects.reverse()) {
+      const rows = this.rows(effect.entity) as Record<Id, object>
+      if (effect.before === null) delete rows[effect.id]
+      else rows[effect.id] = { ...rows[effect.id], ...effect.before }
+    }
+    this.effects.length = 0
+  }
+
   private rows<E extends EntityName>(entity: E): Record<Id, Entities[E]> {
-    if (!this.copied.has(entity)) {
+    if (!this.own && !this.copied.has(entity)) {
       this.world[entity] = { ...(this.world[entity] as Rows<E>) }
       this.copied.add(entity)
     }

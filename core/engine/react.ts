@@ -2,12 +2,12 @@ import { afterWait } from '../cadence/wait'
 import type { Id } from '../instant'
 import { onCallLogged, setStop } from './callOutcome'
 import { Course } from './course'
-import { evolve, type Effect } from './effects'
+import type { Effect } from './effects'
 import type { Happening, Problem } from './happenings'
 import { onEmailFailed, onEmailHeld, onEmailReplied, onEmailSent, onEmailSettled, onEmailStopped, onEmailWritten, onUnsubscribed } from './mailReactions'
 import type { Playbook } from './playbook'
 import { advance, closeDeadEnds, endAll, endEnrollment, issueStep, moveStage, touch } from './progress'
-import { colleaguesOf, companyOf, placeOf, type Situation } from './situation'
+import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type Situation } from './situation'
 import { whyNotEnroll } from './stops'
 
 /** What follows from a happening: effects to apply, or problems that say why nothing is done. Never both. */
@@ -22,22 +22,28 @@ export interface Reaction {
  * of new rows. A happening about somebody who is not in the situation throws.
  */
 export function react(happening: Happening, situation: Situation, playbook: Playbook, newId: () => Id): Reaction {
-  if (!situation.prospect[happening.prospectId]) throw new Error(`The situation does not hold prospect ${happening.prospectId}`)
-  const course = new Course(situation, playbook, happening, newId)
+  return run(new Course(situation, playbook, happening, newId))
+}
+
+function run(course: Course): Reaction {
+  const { prospectId } = course.happening
+  if (!course.situation.prospect[prospectId]) throw new Error(`The situation does not hold prospect ${prospectId}`)
   dispatch(course)
-  if (course.problems.length) return { effects: [], problems: course.problems }
+  if (course.problems.length) {
+    course.takeBack()
+    return { effects: [], problems: course.problems }
+  }
   closeDeadEnds(course)
   return { effects: course.effects, problems: [] }
 }
 
-/** Reacts to several happenings in order, each on what the ones before left. A refused one leaves the others alone. */
+/**
+ * Reacts to several happenings in order, each on what the ones before left: as `react` and `evolve` in turn, without
+ * copying the situation for each. A refused one leaves the others alone.
+ */
 export function reactAll(happenings: readonly Happening[], situation: Situation, playbook: Playbook, newId: () => Id): { reactions: { happening: Happening, reaction: Reaction }[], situation: Situation } {
-  let world = situation
-  const reactions = happenings.map((happening) => {
-    const reaction = react(happening, world, playbook, newId)
-    world = evolve(world, reaction.effects)
-    return { happening, reaction }
-  })
+  const world = { ...situation, ...Object.fromEntries(ENTITY_NAMES.map(name => [name, { ...situation[name] }])) } as Situation
+  const reactions = happenings.map(happening => ({ happening, reaction: run(new Course(world, playbook, happening, newId, true)) }))
   return { reactions, situation: world }
 }
 
