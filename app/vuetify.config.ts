@@ -18,6 +18,7 @@ export default defineVuetifyConfiguration({
     VBtn: { variant: 'flat', density: 'default', rounded: 'md', style: 'text-transform: none; font-weight: 550' },
     VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VCombobox: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VAutocomplete: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VCheckbox: { density: 'compact', hideDetails: 'auto', color: 'primary' },

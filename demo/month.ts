@@ -12,6 +12,7 @@ import { logOutcome } from '../server/services/outcomes'
 import { finishTask } from '../server/services/tasks'
 import type { Viewer } from '../server/services/sessions'
 import { stopClock } from './clock'
+import { FIRST_NAMES, LAST_NAMES, TITLES } from './names'
 import { seeded } from './seeded'
 
 /** A past to live through. */
@@ -26,7 +27,8 @@ export interface Month {
 }
 
 const random = seeded(7)
-const NOTES = ['Two aging rooms, one on paper charts', 'Asked to be called after the audit', 'Direct line, picks up early', 'New room opens in spring', 'Dana runs maintenance', 'Lost a batch last winter']
+const anyOf = (choices: readonly string[]) => choices[Math.floor(random() * choices.length)]!
+const NOTES = ['Two aging rooms, one on paper charts', 'Asked to be called after the audit', 'Direct line, picks up early', 'New room opens in spring', 'Lost a batch last winter']
 
 /** Mail of the past was taken, whoever looks. */
 const past: MailChannel = { deliver: async () => ({ state: 'sent' }), wasTaken: async () => true, close() {} }
@@ -51,7 +53,7 @@ export async function workTheMonth(month: Month): Promise<void> {
         }
       }
       await catchUp()
-      for (const rep of month.reps) await workQueue(rep, at, day.hasSame(last, 'day') ? 9 : last.diff(day, 'days').days < 4 ? 2 : 4)
+      for (const rep of month.reps) await workQueue(rep, at, day.hasSame(last, 'day') ? 3 : last.diff(day, 'days').days < 4 ? 2 : 4)
       await someAnswer(at)
       await catchUp()
     }
@@ -88,15 +90,14 @@ async function logSomething(rep: Viewer, task: { id: string, prospect_id: string
     ...(name === 'Call back at a time' && { callBackAt: weekday.toMillis() }),
     ...(name === 'Not interested' && { reason: ['No need', 'No budget', 'Bad timing'][Math.floor(random() * 3)]! }),
     ...(name === 'Meeting booked' && { meeting: { title: 'A look at your rooms', startAt: weekday.plus({ days: 3 }).toMillis(), minutes: 30, zone: rep.zone } }),
-    ...(name === 'Not the right person' && { referral: { firstName: 'Dana', lastName: LASTS[Math.floor(random() * LASTS.length)]!, title: 'Maintenance' } }),
-    ...(random() < 0.3 && { note: NOTES[Math.floor(random() * NOTES.length)]! }),
+    ...(name === 'Not the right person' && { referral: { firstName: anyOf(FIRST_NAMES), lastName: anyOf(LAST_NAMES), title: anyOf(TITLES) } }),
+    ...(random() < 0.3 && { note: anyOf(NOTES) }),
   }
   // A gate may hold somebody where they are; then it rang out.
   await logOutcome(rep, task.prospect_id, { id: randomUUID(), outcomeId: outcome!.id, taskId: task.id, phoneId: null, details, fingerprint: null }).catch(() => {})
 }
-const LASTS = ['Okonjo', 'Friel', 'Massey', 'Lund', 'Tarrant']
 
-const REPLIES = ['Thanks for writing. Who else uses these? Could you send two references?', 'Not this quarter, but ask me again in January.', 'We did have a bad night in March. What does one logger cost?', 'Please talk to Dana, she runs maintenance.']
+const REPLIES = ['Thanks for writing. Who else uses these? Could you send two references?', 'Not this quarter, but ask me again in January.', 'We did have a bad night in March. What does one logger cost?', 'Please talk to whoever runs maintenance; I only sign.']
 
 /** Some of those who were written to within two days open the mail, a few answer. */
 async function someAnswer(at: number): Promise<void> {

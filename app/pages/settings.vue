@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref } from 'vue'
 import type { z } from 'zod'
-import { addKey, addUser, editOutcome, editTeam, editUser, getTeam, listKeys, listOutcomes, listUsers, revokeKey } from '#shared/api/settings'
+import { addKey, addUser, editTeam, editUser, getTeam, listKeys, listUsers, revokeKey } from '#shared/api/settings'
 import { signOutElsewhere } from '#shared/api/session'
-import { consequenceInWords } from '~/components/frame/consequences'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -14,7 +13,6 @@ const notices = useNotices()
 const times = useTimes()
 const team = ref<z.output<typeof getTeam.response> | null>(null)
 const users = ref<z.output<typeof listUsers.response>['users']>([])
-const outcomes = ref<z.output<typeof listOutcomes.response>['outcomes']>([])
 const keys = ref<z.output<typeof listKeys.response>['keys']>([])
 const fresh = ref('')
 const keyName = ref('')
@@ -22,14 +20,12 @@ const person = reactive({ name: '', email: '', role: 'rep' as 'rep' | 'manager' 
 const wrong = ref<ApiError | null>(null)
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const HOURS = Array.from({ length: 25 }, (_, hour) => ({ value: hour * 60, title: `${String(hour).padStart(2, '0')}:00` }))
-const COUNTS = { attempt: 'counts as an attempt', conversation: 'counts as a conversation', neither: 'counts as neither' }
 
 async function read(): Promise<void> {
-  const [one, two, three, four] = await Promise.all([call(getTeam), call(listUsers), call(listOutcomes), call(listKeys)])
+  const [one, two, three] = await Promise.all([call(getTeam), call(listUsers), call(listKeys)])
   team.value = one
   users.value = two.users
-  outcomes.value = three.outcomes
-  keys.value = four.keys
+  keys.value = three.keys
 }
 onMounted(() => read().catch(notices.wrong))
 async function act(work: () => Promise<unknown>, says: string): Promise<void> {
@@ -53,31 +49,13 @@ const makeKey = () => act(async () => {
   fresh.value = (await call(addKey, { body: { name: keyName.value } })).key
   keyName.value = ''
 }, 'The key is made. It is shown this once.')
-const move = (index: number, by: number) => act(async () => {
-  const order = [...outcomes.value]
-  order.splice(index + by, 0, ...order.splice(index, 1))
-  for (const [position, outcome] of order.entries()) {
-    const { id, ...body } = outcome
-    if (outcome.position !== position) await call(editOutcome, { params: { id }, body: { ...body, position } })
-  }
-}, 'The number keys follow this order.')
 </script>
 
 <template>
   <div class="page">
     <h1 class="mb-4">Settings</h1>
     <p v-if="wrong" class="notice clay mb-4" role="alert">{{ wrong.problems.map(problem => problem.message).join('. ') }}</p>
-    <section>
-      <h2>Outcomes</h2>
-      <p class="dim mb-2">What a rep picks after a call, in the order of the number keys, and what each one does.</p>
-      <table class="sheet"><tbody>
-        <tr v-for="(outcome, index) in outcomes" :key="outcome.id">
-          <td class="keycol"><kbd v-if="index < 9">{{ index + 1 }}</kbd></td><td class="namecol"><b>{{ outcome.name }}</b><br><span class="dim small">{{ COUNTS[outcome.countsAs] }}</span></td>
-          <td>{{ outcome.consequences.map(consequenceInWords).join('. ') }}.<span v-if="outcome.asks.length" class="dim"> Asks for {{ outcome.asks.map(ask => ({ callBackAt: 'a time', meeting: 'the meeting', reason: 'the reason', referral: 'the right person', note: 'a note' })[ask]).join(', ') }}.</span></td>
-          <td v-if="session.manages" class="acts"><button class="link small" :disabled="index === 0" @click="move(index, -1)">Up</button> <button class="link small" :disabled="index === outcomes.length - 1" @click="move(index, 1)">Down</button></td>
-        </tr>
-      </tbody></table>
-    </section>
+    <OutcomeTable />
     <section v-if="team">
       <h2>The team</h2>
       <form class="grid" @submit.prevent="saveTeam">
@@ -114,5 +92,5 @@ const move = (index: number, by: number) => act(async () => {
 </template>
 
 <style scoped>
-.page { max-width: 1040px; } section { margin-bottom: 34px; } .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 12px 16px; margin-top: 10px; } .keycol { width: 40px; } .namecol { width: 200px; } .acts { text-align: right; white-space: nowrap; } .day { display: flex; gap: 4px; align-items: center; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; } .select { user-select: all; }
+.page { max-width: 1040px; } section { margin-bottom: 34px; } .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 12px 16px; margin-top: 10px; } .acts { text-align: right; white-space: nowrap; } .day { display: flex; gap: 4px; align-items: center; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; } .select { user-select: all; }
 </style>

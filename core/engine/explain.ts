@@ -14,11 +14,11 @@ export interface Reader {
   assumed?: boolean
 }
 
-/** A moment as a person says it: "14:30", "Fri 27 Nov, 9:00", "in 30 days". `reader.zone` is the wall clock used. */
+/** A moment as a person says it: "today, 14:30", "Fri 27 Nov, 9:00", "in 30 days". `reader.zone` is the wall clock used. */
 export function momentInWords(at: Instant, reader: Pick<Reader, 'zone' | 'now'>): string {
   const time = local(at, reader.zone)
   const days = Math.round((startOfDay(at, reader.zone) - startOfDay(reader.now, reader.zone)) / DAY)
-  if (days === 0) return time.toFormat('H:mm')
+  if (days === 0) return `today, ${time.toFormat('H:mm')}`
   if (days === 1) return `tomorrow, ${time.toFormat('H:mm')}`
   return days > 13 || days < 0 ? time.toFormat('d LLL yyyy') : time.toFormat('ccc d LLL, H:mm')
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { writeEmail, type Brief } from '#shared/api/desk'
-import { ApiError, call } from '~/composables/api'
+import { call } from '~/composables/api'
+import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 
 /** Writes a mail to one person; it goes at once. Answers carry the thread on. */
@@ -10,8 +11,7 @@ const emit = defineEmits<{ sent: [] }>()
 const notices = useNotices()
 const subject = ref('')
 const body = ref('')
-const wrong = ref<ApiError | null>(null)
-const busy = ref(false)
+const { wrong, busy, send: sending } = useSending()
 watch(() => props.brief.prospect.id, () => {
   const last = props.brief.mail[0]
   subject.value = last ? last.subject.startsWith('Re:') ? last.subject : `Re: ${last.subject}` : ''
@@ -19,21 +19,12 @@ watch(() => props.brief.prospect.id, () => {
   wrong.value = null
 }, { immediate: true })
 
-async function send(): Promise<void> {
-  busy.value = true
-  wrong.value = null
-  try {
-    await call(writeEmail, { params: { id: props.brief.prospect.id }, body: { id: crypto.randomUUID(), subject: subject.value, body: body.value, taskId: props.taskId ?? null, inReplyTo: props.brief.mail[0]?.id ?? null } })
-    notices.say(`Mail to ${props.brief.prospect.name} is on its way.`)
-    body.value = ''
-    emit('sent')
-  }
-  catch (error) {
-    if (error instanceof ApiError) wrong.value = error
-    else throw error
-  }
-  busy.value = false
-}
+const send = () => sending(async () => {
+  await call(writeEmail, { params: { id: props.brief.prospect.id }, body: { id: crypto.randomUUID(), subject: subject.value, body: body.value, taskId: props.taskId ?? null, inReplyTo: props.brief.mail[0]?.id ?? null } })
+  notices.say(`Mail to ${props.brief.prospect.name} is on its way.`)
+  body.value = ''
+  emit('sent')
+})
 </script>
 
 <template>

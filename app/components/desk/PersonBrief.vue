@@ -89,4 +89,5 @@ defineExpose({ stamp })
 .two { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .said { margin-top: 4px; max-height: 220px; overflow: auto; }
 .notes textarea { width: 100%; border: 0; border-top: 1px dashed var(--line); margin-top: 6px; padding-top: 6px; font: inherit; color: inherit; background: none; resize: vertical; }
 @media (max-width: 1180px) { .two { grid-template-columns: 1fr; } }
+@media (max-width: 600px) { .top { flex-wrap: wrap; } .top > .grow { flex-basis: 100%; } .chips { justify-content: flex-start; } }
 </style>

@@ -1,35 +1,26 @@
 <script setup lang="ts">
-import { reactive, ref, watch } from 'vue'
+import { reactive, watch } from 'vue'
 import { navigateTo } from '#imports'
 import { addProspect } from '#shared/api/prospects'
-import { ApiError, call } from '~/composables/api'
+import { call } from '~/composables/api'
+import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 
 const open = defineModel<boolean>({ required: true })
 const notices = useNotices()
 const empty = { name: '', phone: '', email: '', company: '', title: '' }
 const given = reactive({ ...empty })
-const wrong = ref<ApiError | null>(null)
-const busy = ref(false)
+const { wrong, busy, send } = useSending()
 watch(open, () => { wrong.value = null })
 
-async function add(): Promise<void> {
-  busy.value = true
-  wrong.value = null
-  try {
-    const filled = Object.fromEntries(Object.entries(given).filter(([, value]) => value.trim())) as typeof given
-    const added = await call(addProspect, { body: { ...filled, name: given.name } })
-    notices.say(added.known ? `${given.name} is known already. Here they are.` : `${given.name} was added.`)
-    Object.assign(given, empty)
-    open.value = false
-    await navigateTo(`/prospects/${added.id}`)
-  }
-  catch (error) {
-    if (error instanceof ApiError) wrong.value = error
-    else throw error
-  }
-  busy.value = false
-}
+const add = () => send(async () => {
+  const filled = Object.fromEntries(Object.entries(given).filter(([, value]) => value.trim())) as typeof given
+  const added = await call(addProspect, { body: { ...filled, name: given.name } })
+  notices.say(added.known ? `${given.name} is known already. Here they are.` : `${given.name} was added.`)
+  Object.assign(given, empty)
+  open.value = false
+  await navigateTo(`/prospects/${added.id}`)
+})
 </script>
 
 <template>

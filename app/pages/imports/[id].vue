@@ -3,12 +3,17 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRoute } from '#imports'
 import { IMPORT_FIELDS, type ImportField } from '#core/text/columns'
 import { checkImport, getImport, runImport, type Import } from '#shared/api/imports'
+import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
+import { useSession } from '~/stores/session'
 
 const id = useRoute().params.id as string
 const found = ref<Import | null>(null)
 const mapping = ref<Record<string, ImportField>>({})
 const known = ref<Import['knownAction']>('skip')
+const session = useSession()
+const owner = ref<string | null>(null)
+const owners = ref<{ id: string | null, name: string }[]>([])
 const remap = ref(false)
 const trouble = ref('')
 const busy = ref(false)
@@ -27,6 +32,7 @@ function take(told: Import, first = false): void {
   if (first || moved) {
     mapping.value = { ...told.mapping }
     known.value = told.knownAction
+    owner.value = told.ownerId
   }
   clearTimeout(timer)
   if (told.state === 'checking' || told.state === 'writing') timer = setTimeout(look, 500)
@@ -41,7 +47,10 @@ async function look(): Promise<void> {
     timer = setTimeout(look, 3_000)
   }
 }
-onMounted(look)
+onMounted(() => {
+  void look()
+  if (session.manages) call(listUsers).then(({ users }) => { owners.value = [{ id: null, name: 'Nobody yet' }, ...users.filter(user => user.active)] }, () => {})
+})
 onBeforeUnmount(() => clearTimeout(timer))
 
 async function act(work: (now: Import) => Promise<Import>): Promise<void> {
@@ -58,7 +67,7 @@ async function act(work: (now: Import) => Promise<Import>): Promise<void> {
   }
   busy.value = false
 }
-const check = () => act(now => call(checkImport, { params: { id }, body: { version: now.version, mapping: Object.fromEntries(Object.entries(mapping.value).filter(([, field]) => field)), knownAction: known.value } }))
+const check = () => act(now => call(checkImport, { params: { id }, body: { version: now.version, mapping: Object.fromEntries(Object.entries(mapping.value).filter(([, field]) => field)), knownAction: known.value, ...(session.manages && { ownerId: owner.value }) } }))
 const run = () => act(now => call(runImport, { params: { id }, body: { version: now.version, knownAction: known.value } }))
 function set(column: number, field: string): void {
   const now = Object.fromEntries(Object.entries(mapping.value).filter(([at]) => Number(at) !== column)) as Record<string, ImportField>
@@ -90,6 +99,7 @@ function set(column: number, field: string): void {
             </tbody>
           </table>
         </div>
+        <v-select v-if="session.manages" v-model="owner" :items="owners" item-value="id" item-title="name" label="Whose they become" class="mt-4" style="max-width: 300px" />
         <div class="row mt-4"><v-btn color="primary" :loading="busy" :disabled="!mapped.some(field => ['firstName', 'lastName', 'fullName'].includes(field))" @click="check">Check every row</v-btn><span class="dim">Nothing is written yet.</span></div>
       </section>
 

@@ -4,6 +4,7 @@ import { useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
 import { brief as readBrief, type Brief } from '#shared/api/desk'
 import { addNote, editProspect, moveProspect, prospectHistory, stages as readStages, stopProspect, undo, type HistoryEntry } from '#shared/api/prospects'
+import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -23,7 +24,8 @@ const enrolling = ref(false)
 const writing = ref(false)
 const noteText = ref('')
 const wrong = ref<ApiError | null>(null)
-const fields = reactive({ firstName: '', lastName: '', title: '', city: '', region: '', country: '', zone: '', addEmail: '', addPhone: '' })
+const fields = reactive({ firstName: '', lastName: '', title: '', city: '', region: '', country: '', zone: '', ownerId: null as string | null, addEmail: '', addPhone: '' })
+const owners = ref<{ id: string | null, name: string }[]>([])
 const moving = reactive({ to: '', reason: '', note: '', override: '', open: false })
 const person = computed(() => brief.value?.prospect ?? null)
 const next = computed(() => person.value?.tasks[0]?.dueAt ?? null)
@@ -65,8 +67,9 @@ async function act(work: () => Promise<{ says?: string } | void>): Promise<boole
 }
 function edit(): void {
   const now = person.value!
-  Object.assign(fields, { firstName: now.firstName, lastName: now.lastName, title: now.title ?? '', city: now.city ?? '', region: now.region ?? '', country: now.country ?? '', zone: now.zone, addEmail: '', addPhone: '' })
+  Object.assign(fields, { firstName: now.firstName, lastName: now.lastName, title: now.title ?? '', city: now.city ?? '', region: now.region ?? '', country: now.country ?? '', zone: now.zone, ownerId: now.owner?.id ?? null, addEmail: '', addPhone: '' })
   editing.value = true
+  call(listUsers).then(({ users }) => { owners.value = [{ id: null, name: 'Nobody' }, ...users.filter(user => user.active || user.id === now.owner?.id)] }, notices.wrong)
 }
 async function save(): Promise<void> {
   const { addEmail, addPhone, country, ...plain } = fields
@@ -172,7 +175,7 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
           <form class="stack" @submit.prevent="save">
             <h2>Correct what is known</h2>
             <div class="pair"><v-text-field v-model="fields.firstName" label="First name" :error-messages="wrong?.at('firstName')" /><v-text-field v-model="fields.lastName" label="Last name" /></div>
-            <v-text-field v-model="fields.title" label="Job title" />
+            <div class="pair"><v-text-field v-model="fields.title" label="Job title" /><v-select v-model="fields.ownerId" :items="owners" item-value="id" item-title="name" label="Owner" hint="What is planned moves along" persistent-hint /></div>
             <div class="pair"><v-text-field v-model="fields.city" label="City" /><v-text-field v-model="fields.region" label="State or region" /></div>
             <div class="pair"><v-text-field v-model="fields.country" label="Country, two letters" maxlength="2" :error-messages="wrong?.at('country')" /><v-text-field v-model="fields.zone" label="Time zone" :error-messages="wrong?.at('zone')" /></div>
             <div class="pair"><v-text-field v-model="fields.addPhone" label="Another number" :error-messages="wrong?.at('phone')" /><v-text-field v-model="fields.addEmail" label="Another address" :error-messages="wrong?.at('email')" /></div>
@@ -188,6 +191,6 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
 .cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } aside { display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; align-content: start; } aside .panel p { padding: 2px 0; } aside .panel p a, aside .panel p .link { display: inline-block; min-height: 24px; line-height: 24px; } .wrap { flex-wrap: wrap; justify-content: flex-end; }
 .history { list-style: none; margin: 10px 0 0; padding: 0; } .history > li { display: grid; grid-template-columns: 118px 22px 1fr auto; gap: 6px; padding: 8px 0; border-top: 1px solid var(--line); align-items: start; } .history ul { margin: 2px 0 0; padding-left: 16px; }
 .undone ul, .undone .quote { color: var(--dim); text-decoration: line-through; } .undone b { text-decoration: line-through; } .quote { border-left: 3px solid var(--line); padding-left: 8px; margin: 3px 0; max-height: 200px; overflow: auto; }
-.stack { display: grid; gap: 12px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .keep { width: 100%; font: inherit; border: 1px solid var(--line); border-radius: 6px; padding: 6px; margin: 4px 0; background: var(--card); } .when { padding-top: 1px; } .head { align-items: start; }
+.stack { display: grid; gap: 12px; } .pair { align-items: start; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .keep { width: 100%; font: inherit; border: 1px solid var(--line); border-radius: 6px; padding: 6px; margin: 4px 0; background: var(--card); } .when { padding-top: 1px; } .head { align-items: start; }
 @media (max-width: 900px) { .cols { grid-template-columns: 1fr; } }
 </style>

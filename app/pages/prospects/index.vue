@@ -2,6 +2,8 @@
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
 import { listProspects, stages as readStages, type ProspectRow } from '#shared/api/prospects'
+import { listCadences } from '#shared/api/cadences'
+import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
@@ -15,6 +17,8 @@ const total = ref<number | null>(null)
 const busy = ref(false)
 const trouble = ref('')
 const stages = ref<{ id: string, name: string }[]>([])
+const owners = ref<{ id: string, name: string }[]>([])
+const cadences = ref<{ id: string, name: string }[]>([])
 const picked = ref(new Set<string>())
 const enrolling = ref(false)
 const query = computed(() => ({
@@ -56,7 +60,10 @@ watch(search, (text) => {
 })
 onMounted(async () => {
   void read()
-  stages.value = await call(readStages).then(answer => answer.stages, () => [])
+  const none = () => []
+  ;[stages.value, owners.value, cadences.value] = await Promise.all([
+    call(readStages).then(answer => answer.stages, none), call(listUsers).then(answer => answer.users, none), call(listCadences).then(answer => answer.cadences, none),
+  ])
 })
 function pick(id: string): void {
   const now = new Set(picked.value)
@@ -69,7 +76,7 @@ function pickAll(): void {
 }
 const sentence = computed(() => {
   const count = total.value === null ? '' : `${total.value.toLocaleString('en-US')} ${total.value === 1 ? 'person' : 'people'}`
-  const parts = [query.value.stage && `in stage ${stages.value.find(stage => stage.id === query.value.stage)?.name ?? '…'}`, query.value.import && 'from one file', query.value.cadence && 'in one cadence', query.value.owner === 'none' && 'that nobody owns', query.value.search && `matching “${query.value.search}”`]
+  const parts = [query.value.stage && `in stage ${stages.value.find(stage => stage.id === query.value.stage)?.name ?? '…'}`, query.value.import && 'from one file', query.value.cadence && `in “${cadences.value.find(cadence => cadence.id === query.value.cadence)?.name ?? '…'}”`, query.value.owner && (query.value.owner === 'none' ? 'that nobody owns' : `of ${owners.value.find(user => user.id === query.value.owner)?.name ?? '…'}`), query.value.search && `matching “${query.value.search}”`]
   return [count, ...parts.filter(Boolean)].join(' ')
 })
 </script>
@@ -83,6 +90,8 @@ const sentence = computed(() => {
     <div class="row filters mb-3">
       <v-text-field v-model="search" placeholder="Name, company, address or number" aria-label="Search" clearable class="grow" />
       <v-select :model-value="query.stage ?? null" :items="[{ id: null, name: 'Any stage' }, ...stages]" item-title="name" item-value="id" aria-label="Stage" style="max-width: 200px" @update:model-value="narrow({ stage: $event ?? undefined })" />
+      <v-select :model-value="query.owner ?? null" :items="[{ id: null, name: 'Any owner' }, { id: 'none', name: 'Nobody' }, ...owners]" item-title="name" item-value="id" aria-label="Owner" style="max-width: 180px" @update:model-value="narrow({ owner: $event ?? undefined })" />
+      <v-select :model-value="query.cadence ?? null" :items="[{ id: null, name: 'Any cadence' }, ...cadences]" item-title="name" item-value="id" aria-label="Cadence" style="max-width: 220px" @update:model-value="narrow({ cadence: $event ?? undefined })" />
     </div>
     <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
     <div v-if="picked.size" class="bulk panel row">
@@ -94,16 +103,16 @@ const sentence = computed(() => {
       <template #default="{ item, index }">
         <div v-if="index === 0" class="line head" role="row">
           <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="pickAll"></span>
-          <span role="columnheader">Name</span><span role="columnheader">Company</span><span role="columnheader">Stage</span><span role="columnheader">Last touch</span><span role="columnheader">Next</span><span role="columnheader">Owner</span>
+          <span role="columnheader">Name</span><span role="columnheader" class="wide">Company</span><span role="columnheader">Stage</span><span role="columnheader" class="wide">Last touch</span><span role="columnheader">Next</span><span role="columnheader" class="wide">Owner</span>
         </div>
         <div class="line" role="row">
           <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="pick(item.id)"></span>
-          <span role="cell" class="two"><NuxtLink :to="`/prospects/${item.id}`" class="cut name">{{ item.name }}</NuxtLink><small class="dim cut">{{ item.title ?? item.email ?? item.phone ?? '' }}</small></span>
-          <span role="cell" class="two"><NuxtLink v-if="item.company" :to="`/companies/${item.company.id}`" class="cut plainlink">{{ item.company.name }}</NuxtLink><small v-if="item.company && item.company.standing !== 'open'" class="dim">{{ item.company.standing.replaceAll('_', ' ') }}</small></span>
+          <span role="cell" class="two"><NuxtLink :to="`/prospects/${item.id}`" class="cut name">{{ item.name }}</NuxtLink><small class="dim cut">{{ item.title ?? item.email ?? item.phone ?? '' }}<span v-if="item.company" class="narrow"> · {{ item.company.name }}</span></small></span>
+          <span role="cell" class="two wide"><NuxtLink v-if="item.company" :to="`/companies/${item.company.id}`" class="cut plainlink">{{ item.company.name }}</NuxtLink><small v-if="item.company && item.company.standing !== 'open'" class="dim">{{ item.company.standing.replaceAll('_', ' ') }}</small></span>
           <span role="cell"><span class="chip" :class="{ open: 'slate', parked: '', won: 'pine', closed: '' }[item.stage.kind]">{{ item.stage.name }}</span></span>
-          <span role="cell" class="num dim">{{ item.lastTouchAt ? times.ago(item.lastTouchAt) : 'never' }}</span>
+          <span role="cell" class="num dim wide">{{ item.lastTouchAt ? times.ago(item.lastTouchAt) : 'never' }}</span>
           <span role="cell" class="num" :class="{ clay: item.nextAt && item.nextAt < session.now }">{{ item.nextAt ? times.ago(item.nextAt) : '—' }}</span>
-          <span role="cell" class="cut dim">{{ item.owner?.name ?? 'nobody' }}</span>
+          <span role="cell" class="cut dim wide">{{ item.owner?.name ?? 'nobody' }}</span>
         </div>
         <div v-if="index === rows.length - 1 && next" class="pa-3"><v-btn variant="outlined" size="small" :loading="busy" @click="read(true)">Show the next 200</v-btn></div>
       </template>
@@ -122,5 +131,7 @@ const sentence = computed(() => {
 .table { flex: 1; border-top: 1px solid var(--line); } .line { display: grid; grid-template-columns: 22px 1.5fr 1.3fr 130px 100px 100px 130px; gap: 12px; align-items: center; min-height: 52px; padding: 4px 8px; border-bottom: 1px solid var(--line); }
 .line:hover { background: var(--card); } .head { min-height: 32px; font-size: 12.5px; font-weight: 600; color: var(--dim); position: sticky; top: 0; background: var(--paper); }
 .two { display: grid; min-width: 0; } .name { font-weight: 550; text-decoration: none; } .plainlink { text-decoration: none; } .name:hover, .plainlink:hover { text-decoration: underline; } .clay { color: var(--clay-deep); }
-.bulk { margin-bottom: 10px; padding: 8px 12px; } .filters { max-width: 720px; } .empty { margin: 10vh auto; text-align: center; }
+.bulk { margin-bottom: 10px; padding: 8px 12px; } .filters { flex-wrap: wrap; } .filters > .grow { flex: 1 1 240px; max-width: 460px; } .empty { margin: 10vh auto; text-align: center; }
+.narrow { display: none; }
+@media (max-width: 820px) { .line { grid-template-columns: 22px minmax(0, 1fr) auto 76px; } .wide { display: none; } .narrow { display: inline; } }
 </style>

@@ -1,0 +1,63 @@
+<script setup lang="ts">
+import { onMounted, ref, shallowRef } from 'vue'
+import type { z } from 'zod'
+import { stages as readStages } from '#shared/api/prospects'
+import { editOutcome, listOutcomes } from '#shared/api/settings'
+import { call } from '~/composables/api'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+import { ASK_NAMES, consequenceInWords, COUNT_NAMES } from './consequences'
+
+/** What reps can pick after a call, in the order of the number keys; managers change it here. */
+type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
+const session = useSession()
+const notices = useNotices()
+const outcomes = shallowRef<Outcome[]>([])
+const stages = ref<{ id: string, name: string }[]>([])
+const editing = ref(false)
+const edited = shallowRef<Outcome | null>(null)
+
+async function read(): Promise<void> {
+  const [one, two] = await Promise.all([call(listOutcomes), call(readStages)])
+  outcomes.value = one.outcomes
+  stages.value = two.stages
+}
+onMounted(() => read().catch(notices.wrong))
+function edit(outcome: Outcome | null): void {
+  edited.value = outcome
+  editing.value = true
+}
+async function move(index: number, by: number): Promise<void> {
+  const order = [...outcomes.value]
+  order.splice(index + by, 0, ...order.splice(index, 1))
+  try {
+    for (const [position, { id, ...body }] of order.entries()) {
+      if (body.position !== position) await call(editOutcome, { params: { id }, body: { ...body, position } })
+    }
+    notices.say('The number keys follow this order.')
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+  await read()
+}
+</script>
+
+<template>
+  <section>
+    <div class="spread"><h2>Outcomes</h2><v-btn v-if="session.manages" size="small" variant="outlined" @click="edit(null)">Add an outcome</v-btn></div>
+    <p class="dim mb-2">What a rep picks after a call, in the order of the number keys, and what each one does.</p>
+    <table class="sheet"><tbody>
+      <tr v-for="(outcome, index) in outcomes" :key="outcome.id">
+        <td class="keycol"><kbd v-if="index < 9">{{ index + 1 }}</kbd></td><td class="namecol"><b>{{ outcome.name }}</b><br><span class="dim small">{{ COUNT_NAMES[outcome.countsAs] }}</span></td>
+        <td>{{ outcome.consequences.map(consequenceInWords).join('. ') }}.<span v-if="outcome.asks.length" class="dim"> Asks for {{ outcome.asks.map(ask => ASK_NAMES[ask]).join(', ') }}.</span></td>
+        <td v-if="session.manages" class="acts"><button class="link small" :aria-label="`Change ${outcome.name}`" @click="edit(outcome)">Change</button> <button class="link small" :disabled="index === 0" :aria-label="`${outcome.name} up`" @click="move(index, -1)">Up</button> <button class="link small" :disabled="index === outcomes.length - 1" :aria-label="`${outcome.name} down`" @click="move(index, 1)">Down</button></td>
+      </tr>
+    </tbody></table>
+    <OutcomeEditor v-model="editing" :outcome="edited" :stages="stages" @done="read().catch(notices.wrong)" />
+  </section>
+</template>
+
+<style scoped>
+.keycol { width: 40px; } .namecol { width: 200px; } .acts { text-align: right; white-space: nowrap; } .acts button { min-height: 24px; padding: 0 3px; } .acts button:disabled { color: var(--stone); cursor: default; }
+</style>

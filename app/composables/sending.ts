@@ -1,0 +1,28 @@
+import { ref } from 'vue'
+import { ApiError } from './api'
+
+/** What a form needs around its sending: whether it is under way, and what was refused, to be shown at the fields. */
+export function useSending() {
+  const wrong = ref<ApiError | null>(null)
+  const busy = ref(false)
+  return {
+    wrong, busy,
+    /** Does the work; gives whether it went through. What the server refuses stays in `wrong`, with everything that was typed. */
+    async send(work: () => Promise<unknown>): Promise<boolean> {
+      busy.value = true
+      wrong.value = null
+      try {
+        await work()
+        return true
+      }
+      catch (error) {
+        if (!(error instanceof ApiError)) throw error
+        wrong.value = error
+        return false
+      }
+      finally {
+        busy.value = false
+      }
+    },
+  }
+}
