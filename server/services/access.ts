@@ -1,7 +1,7 @@
 import type { Situation } from '#core/engine/situation'
 import type { Id } from '#core/instant'
 import { db, type Db } from '../db/pool'
-import { notFound } from './errors'
+import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 
 /**
@@ -21,6 +21,12 @@ export function limitedTo(viewer: Viewer): Id | null {
 export async function mustSee(viewer: Viewer, prospectId: Id, client: Db = db()): Promise<void> {
   const { rows: [row] } = await client.query({ name: 'must-see', text: `select from prospects p where p.id = $1 and ${visible('p', '$2')}`, values: [prospectId, limitedTo(viewer)] })
   if (!row) throw notFound('person')
+}
+
+/** Throws at the field unless the user is there and let in: whoever is gone owns nothing new. */
+export async function mustBeOnTeam(userId: Id, client: Db): Promise<void> {
+  const { rows: [row] } = await client.query('select from users where id = $1 and active', [userId])
+  if (!row) throw new Refusal('invalid', 'Nobody on the team is that', [{ field: 'ownerId', message: 'Nobody on the team is that' }])
 }
 
 /** As `mustSee`, of a person who has been read already. */

@@ -5,6 +5,7 @@ import type { Id } from '#core/instant'
 import type { Import } from '#shared/api/imports'
 import { db, transaction, type Db } from '../db/pool'
 import { sketchFile, storeChunks } from '../imports/upload'
+import { mustBeOnTeam } from './access'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 
@@ -59,6 +60,7 @@ export async function checkImport(viewer: Viewer, id: Id, given: { version: numb
     const columns = before.headings.length
     const beyond = Object.keys(given.mapping).find(column => Number(column) >= columns)
     if (beyond) throw new Refusal('invalid', `The file has no column ${Number(beyond) + 1}`, [{ field: 'mapping', message: `The file has no column ${Number(beyond) + 1}` }])
+    if (given.ownerId) await mustBeOnTeam(given.ownerId, client)
     await client.query(`update imports set state = 'checking', mapping = $2, known_action = $3, owner_id = case when $5 then $4::uuid else owner_id end, counts = '{}', progress = 0, version = version + 1 where id = $1`,
       [id, JSON.stringify(given.mapping), given.knownAction, given.ownerId ?? null, given.ownerId !== undefined && viewer.role !== 'rep'])
     await askWorker(client, id)

@@ -13,7 +13,7 @@ import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { isPublicMailDomain } from '../imports/check'
-import { limitedTo, mustSee, visible } from './access'
+import { limitedTo, mustBeOnTeam, mustSee, visible } from './access'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 
@@ -178,6 +178,7 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
     if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this person meanwhile. Here is how it stands now', [], { version: row!.version })
     const key = nameKey(`${fields.firstName ?? row!.first_name} ${fields.lastName ?? row!.last_name}`)
     if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'firstName', message: 'A name needs a letter' }])
+    if (fields.ownerId) await mustBeOnTeam(fields.ownerId, client)
     const { email, phone } = contacts({ email: newEmail, phone: newPhone }, row!.country ?? row!.home)
     if (email) await addEmail(client, id, email)
     if (phone) await client.query('insert into phones (id, prospect_id, number, position) values ($1, $2, $3, (select count(*) from phones where prospect_id = $2)) on conflict (prospect_id, number) do nothing', [randomUUID(), id, phone])
