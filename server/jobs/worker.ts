@@ -42,7 +42,8 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   const channel = smtpChannel()
   let running = true
   const life = stayAlive(workerId, complain)
-  const jobs = runJobs(workerId, complain)
+  // Only once it is known to live: whose jobs are whose is written down beside that.
+  const jobs = life.then(() => runJobs(workerId, complain))
   const inbound = options.inbound === false ? null : await listenForMail(env().mailInPort, error => complain('Mail coming in', error))
   const loop = async (what: string, work: () => Promise<number | boolean>, idle: number) => {
     while (running) {
@@ -109,11 +110,12 @@ async function stayAlive(workerId: string, complain: (what: string, error: unkno
   }
 }
 
-/** Runs the long jobs, and notes which of the job runner's workers are this process's, so that a successor can free their jobs. */
+/** Runs the long jobs, and notes in which name the job runner locks this process's jobs, so that a successor can free their jobs. */
 async function runJobs(workerId: string, complain: (what: string, error: unknown) => void): Promise<{ stop(): Promise<void> } | null> {
   const events: WorkerEvents = new EventEmitter()
-  events.on('worker:create', ({ worker }) => {
-    db().query('update worker_pools set job_workers = job_workers || $2 where pool_id = $1', [workerId, [worker.workerId]]).catch((error: unknown) => complain('Jobs', error))
+  // Jobs are locked in the name of the runner's pool.
+  events.on('pool:create', ({ workerPool }) => {
+    db().query('update worker_pools set job_workers = job_workers || $2 where pool_id = $1', [workerId, [workerPool.id]]).catch((error: unknown) => complain('Jobs', error))
   })
   const logger = new Logger(() => (level, message) => { if (level === 'error') complain('Jobs', message) })
   for (;;) {
@@ -130,8 +132,20 @@ async function runJobs(workerId: string, complain: (what: string, error: unknown
   }
 }
 
-/** Finds workers whose lock is free, which means that they have died, and takes up what they left: mail in sending, jobs held. */
+async function freeJobs(jobWorkers: string[]): Promise<void> {
+  const tools = await makeWorkerUtils({ pgPool: db(), logger: new Logger(() => () => {}) })
+  await tools.forceUnlockWorkers(jobWorkers)
+  await tools.release()
+}
+
+/**
+ * Finds workers whose lock is free, which means that they have died, and takes up what they left: mail in sending, jobs
+ * held. A job held by somebody who is nobody's was taken in the moment before its worker died.
+ */
 export async function clearUp(channel: MailChannel, ownId: string): Promise<void> {
+  const { rows: strays } = await db().query<{ locked_by: string }>(`select distinct locked_by from graphile_worker.jobs j
+    where locked_by is not null and locked_at < now() - interval '15 seconds' and not exists (select from worker_pools w where j.locked_by = any(w.job_workers))`)
+  if (strays.length) await freeJobs(strays.map(stray => stray.locked_by))
   const { rows } = await db().query<{ id: number, pool_id: string, job_workers: string[] }>('select id, pool_id, job_workers from worker_pools where pool_id <> $1', [ownId])
   for (const row of rows) {
     const client = await db().connect()
@@ -140,11 +154,7 @@ export async function clearUp(channel: MailChannel, ownId: string): Promise<void
       if (!lock!.free) continue
       try {
         await recoverMail(channel, row.pool_id)
-        if (row.job_workers.length) {
-          const tools = await makeWorkerUtils({ pgPool: db(), logger: new Logger(() => () => {}) })
-          await tools.forceUnlockWorkers(row.job_workers)
-          await tools.release()
-        }
+        if (row.job_workers.length) await freeJobs(row.job_workers)
         await client.query('delete from worker_pools where id = $1', [row.id])
       }
       finally {

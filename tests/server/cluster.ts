@@ -1,14 +1,17 @@
+import { execFileSync } from 'node:child_process'
 import { Logger, runMigrations } from 'graphile-worker'
 import type { TestProject } from 'vitest/node'
 import { migrate } from '../../server/db/migrate'
 import { openPool } from '../../server/db/pool'
+import { PROGRAMS } from '../world/programs'
 // @ts-expect-error The set-up scripts are plain JavaScript: they run before anything is installed.
 import { startCluster } from '../../scripts/database.mjs'
 
 const TEMPLATE = 'uphill_template'
 
-/** Starts the test cluster and makes one migrated database that every test file copies. */
+/** Bundles the programs, starts the test cluster and makes one migrated database that every test file copies. */
 export default async function setup(project: TestProject): Promise<() => void> {
+  execFileSync(process.execPath, ['scripts/bundle.mjs', PROGRAMS])
   const cluster = await startCluster('test', { careless: true }) as { url(name: string): string, stop(): void, started: boolean }
   const admin = openPool(cluster.url('postgres'), 1)
   const { rows } = await admin.query<{ datname: string }>(`select datname from pg_database where datname like 'uphill_%'`)

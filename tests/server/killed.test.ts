@@ -1,44 +1,26 @@
-import { spawn, type ChildProcess } from 'node:child_process'
-import { createServer } from 'node:net'
-import { execFileSync } from 'node:child_process'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { db } from '../../server/db/pool'
 import { enroll } from '../../server/services/enrollments'
 import type { Viewer } from '../../server/services/sessions'
 import { seeded } from '../../demo/seeded'
 import { addCadence, addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../world/people'
+import { freePort, killAll, pause, start } from '../world/programs'
 
-const PROGRAMS = 'node_modules/.cache/uphill-programs'
 const PEOPLE = 500
-const children: ChildProcess[] = []
 let rep: Viewer
 let mailbox: number
-
-const freePort = () => new Promise<number>((resolve) => {
-  const probe = createServer().listen(0, '127.0.0.1', () => {
-    const { port } = probe.address() as { port: number }
-    probe.close(() => resolve(port))
-  })
-})
-const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
-function start(program: string, env: Record<string, string>): ChildProcess {
-  const child = spawn(process.execPath, [`${PROGRAMS}/${program}.mjs`], { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'ignore'] })
-  children.push(child)
-  return child
-}
-
 let smtp: number
 let replies: number
+let mail: ReturnType<typeof start>
 beforeAll(async () => {
-  execFileSync(process.execPath, ['scripts/bundle.mjs', PROGRAMS])
   await startWorld()
   rep = await addUser()
   await db().query('update users set daily_mail_cap = 5000 where id = $1', [rep.id]);
   [smtp, mailbox, replies] = await Promise.all([freePort(), freePort(), freePort()])
-  start('mail', { SMTP_PORT: String(smtp), HTTP_PORT: String(mailbox), MAIL_IN_PORT: String(replies) })
+  mail = start('mail', { SMTP_PORT: String(smtp), HTTP_PORT: String(mailbox), MAIL_IN_PORT: String(replies) })
   for (let up = false; !up;) up = await fetch(`http://127.0.0.1:${mailbox}/count`).then(response => response.ok, () => pause(50).then(() => false))
 }, 120_000)
-afterAll(() => children.forEach(child => child.kill('SIGKILL')))
+afterAll(() => killAll())
 
 describe('a worker killed at random moments while 500 steps fall due', () => {
   it('sends none twice, loses none silently, and leaves each enrollment one step on', async () => {
@@ -72,7 +54,7 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
   }, 150_000)
   it('is followed within seconds by another that takes up the work', async () => {
     const { ids } = await addPeople(20, rep.id)
-    children.slice(1).forEach(child => child.kill('SIGKILL'))
+    killAll(mail)
     await enroll(rep, (await addCadence([{ kind: 'task' }])).id, { prospectIds: ids }, false)
     start('worker', { SMTP_URL: `smtp://127.0.0.1:${smtp}`, MAILBOX_URL: `http://127.0.0.1:${mailbox}`, MAIL_IN_PORT: String(replies) })
     const open = async () => (await rows<{ count: number }>(`select count(*) as count from tasks where prospect_id = any($1::uuid[]) and state = 'open'`, [ids]))[0]!.count
