@@ -37,10 +37,10 @@ async function runTests(args, env, file, read) {
 
 await check('types', process.execPath, ['scripts/typecheck.mjs'])
 await check('lint', 'npx', ['eslint', '.'])
-const cluster = await startCluster('test', { careless: true })
-say('— core and server')
-await runTests(['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'], {}, 'test-results/vitest.json', told => ({ passed: told.numPassedTests, failed: told.numFailedTests + told.testResults.filter(file => file.status === 'failed' && !file.assertionResults.length).length }))
 ensureBuilt()
+const cluster = await startCluster('test', { careless: true })
+say('— core, server and commands')
+await runTests(['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'], {}, 'test-results/vitest.json', told => ({ passed: told.numPassedTests, failed: told.numFailedTests + told.testResults.filter(file => file.status === 'failed' && !file.assertionResults.length).length }))
 say('— browser')
 const ports = portsFrom(await freePort())
 const world = await startWorld({ kind: 'test', ports, careless: true, database: `browser_${Date.now()}`, env: { RING_MS: '300' } })
