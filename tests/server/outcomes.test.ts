@@ -44,7 +44,7 @@ describe('logging an outcome', () => {
     const { id } = await atCall()
     const before = await brief(rep, id, null)
     const choice = before.outcomes.find(outcome => outcome.name === 'No answer')!
-    expect(choice.says).toBe('Attempt 1 of 3. Next: email, 12:42. Stage: Attempting.')
+    expect(choice.says).toBe('Attempt 1 of 3. Next: email, today, 12:42. Stage: Attempting.')
     const done = await logOutcome(rep, id, await request('No answer', { taskId: before.task!.id, fingerprint: choice.fingerprint }))
     expect(done.says).toBe(choice.says)
     expect(await rows('select stage_id from prospects where id = $1', [id])).toEqual([{ stage_id: 'attempting' }])

@@ -1,0 +1,153 @@
+import { expect, test, type Page } from '@playwright/test'
+
+const stamp = Date.now().toString(36)
+
+async function signIn(page: Page, name: RegExp): Promise<void> {
+  await page.goto('/sign-in')
+  await page.getByRole('button', { name }).click()
+  await expect(page.getByRole('navigation', { name: 'Screens' })).toBeVisible()
+}
+/** Nothing is wider than the window, and nothing scrolls sideways. */
+async function fits(page: Page): Promise<void> {
+  const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
+  expect({ path: new URL(page.url()).pathname, wide: Math.max(0, wide) }).toMatchObject({ wide: 0 })
+}
+async function pick(page: Page, label: string, option: string, nth = 0): Promise<void> {
+  await page.getByRole('dialog').locator('.v-select').filter({ hasText: label }).nth(nth).click()
+  await page.getByRole('option', { name: option, exact: true }).last().click()
+}
+
+test('a manager makes an outcome; the rep is offered it with what it does, and its key does that', async ({ page, browser }) => {
+  const name = `Sent to purchasing ${stamp}`
+  await signIn(page, /Maren Holloway/)
+  await page.getByRole('link', { name: 'Settings' }).click()
+  await page.getByRole('button', { name: 'Add an outcome' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByLabel('What the rep picks').fill(name)
+  await pick(page, 'Then', 'wait for a call back')
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  await expect(dialog.getByRole('alert')).toContainText('A call back needs the outcome to ask for its time')
+  await pick(page, 'Then', 'make a task for later')
+  await dialog.getByLabel('What is to be done').fill('Ask purchasing')
+  await dialog.getByLabel('In days').fill('3')
+  await expect(dialog.getByRole('status')).toContainText(`${name}: “Ask purchasing” in 3 days.`)
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText(`“${name}” is saved`)).toBeVisible()
+  const row = page.getByRole('row').filter({ hasText: name })
+  await expect(row).toContainText('“Ask purchasing” in 3 days.')
+
+  const rep = await (await browser.newContext({ viewport: { width: 1280, height: 900 } })).newPage()
+  await signIn(rep, /Imani Osei/)
+  await rep.goto('/')
+  await rep.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: /step \d of \d/ }).first().click()
+  const offered = rep.getByRole('complementary', { name: 'Outcomes' }).getByRole('button', { name: new RegExp(name) })
+  await expect(offered).toContainText('Back on the Desk')
+  await rep.waitForTimeout(500)
+  await offered.click()
+  await expect(rep.getByText(new RegExp(`: ${name}\\.`)).first()).toBeVisible()
+  await rep.keyboard.press('z')
+  await expect(rep.getByText(/^Taken back for/)).toBeVisible()
+  await rep.context().close()
+
+  await page.getByRole('button', { name: `Change ${name}` }).click()
+  await page.getByRole('button', { name: 'Offer it no longer' }).click()
+  await expect(page.getByText('is no longer offered')).toBeVisible()
+  await expect(row).toHaveCount(0)
+})
+
+test('a step is dragged along the days by mouse: its wait and the dates after it move; leaving the page asks first', async ({ page }) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/cadences')
+  await page.getByRole('button', { name: 'Make a cadence' }).first().click()
+  await page.getByRole('button', { name: '+ Call' }).click()
+  await page.getByRole('button', { name: '+ Task' }).click()
+  const spot = page.locator('.spot').nth(1)
+  await expect(spot).toHaveAttribute('aria-label', /Task 1\. .*2 business days/i)
+  const before = await spot.locator('circle').boundingBox()
+  await page.mouse.move(before!.x + 10, before!.y + 10)
+  await page.mouse.down()
+  await page.mouse.move(before!.x + 60, before!.y + 10, { steps: 4 })
+  await page.mouse.move(before!.x + 400, before!.y + 10, { steps: 8 })
+  await page.mouse.up()
+  await expect(spot).not.toHaveAttribute('aria-label', /2 business days/)
+  const wait = Number(/(\d+) business day/.exec(await spot.getAttribute('aria-label') ?? '')?.[1])
+  expect(wait).toBeGreaterThan(2)
+  await spot.focus()
+  await page.keyboard.press('ArrowLeft')
+  await expect(spot).toHaveAttribute('aria-label', new RegExp(`${wait - 1} business day`))
+  let asked = ''
+  page.on('dialog', (dialog) => {
+    asked = dialog.message()
+    void dialog.dismiss()
+  })
+  await page.getByRole('link', { name: 'Prospects' }).click()
+  await expect.poll(() => asked).toContain('changes that are not saved')
+  await expect(page).toHaveURL(/cadences/)
+})
+
+test('on a narrow window everything is there, and nothing is cut off sideways', async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 800 })
+  await signIn(page, /Imani Osei/)
+  await page.goto('/prospects')
+  const first = page.locator('a.name').first()
+  await expect(first).toBeVisible()
+  const href = await first.getAttribute('href')
+  for (const path of ['/', '/prospects', '/cadences', '/imports', '/settings', href!]) {
+    await page.goto(path)
+    await page.waitForLoadState('networkidle')
+    await fits(page)
+  }
+  await page.goto('/prospects')
+  const name = await page.locator('a.name').first().boundingBox()
+  expect(name!.width).toBeGreaterThan(60)
+})
+
+test('the owner of a person is changed where the person is corrected, and the list can be narrowed to them', async ({ page }) => {
+  await signIn(page, /Maren Holloway/)
+  await page.getByRole('button', { name: 'Add person' }).click()
+  await page.getByRole('dialog').getByLabel('Name').fill(`Odalys Marchetti-${stamp}`)
+  await page.getByRole('dialog').getByLabel('Phone').fill('(607) 555-0187')
+  await page.getByRole('dialog').getByRole('button', { name: 'Add' }).click()
+  await expect(page.getByRole('heading', { name: `Odalys Marchetti-${stamp}` })).toBeVisible()
+  await page.getByRole('button', { name: 'Correct', exact: true }).click()
+  await pick(page, 'Owner', 'Joaquin Pell')
+  await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('Owned by Joaquin Pell')).toBeVisible()
+  await page.goto('/prospects')
+  await page.locator('.v-select').filter({ hasText: 'Any owner' }).click()
+  await page.getByRole('option', { name: 'Joaquin Pell' }).click()
+  await expect(page.getByRole('status').filter({ hasText: 'of Joaquin Pell' })).toBeVisible()
+  await expect(page.locator('a.name').first()).toHaveText(`Odalys Marchetti-${stamp}`)
+})
+
+test('ten thousand people: the table shows them without holding them all, and a name far down is found', async ({ page }) => {
+  test.setTimeout(150_000)
+  await signIn(page, /Maren Holloway/)
+  const rows = Array.from({ length: 10_000 }, (_, n) => `Tenth,Thousand ${stamp} ${n},n${n}@many-${stamp}.example`)
+  const post = async (path: string, method: 'post' | 'put' | 'get', data?: unknown) => (await page.request[method](path, { ...(data !== undefined && { data }), headers: { 'content-type': data === undefined || typeof data !== 'string' ? 'application/json' : 'application/octet-stream' } })).json() as Promise<{ id: string, version: number, state: string, mapping: object }>
+  let made = await post('/api/imports?name=many.csv', 'post', `First name,Last name,Email\n${rows.join('\n')}\n`)
+  const settled = (state: string) => expect.poll(async () => (made = await post(`/api/imports/${made.id}`, 'get')).state, { timeout: 60_000 }).toBe(state)
+  await post(`/api/imports/${made.id}`, 'put', { version: made.version, mapping: made.mapping, knownAction: 'skip' })
+  await settled('checked')
+  await post(`/api/imports/${made.id}/run`, 'post', { version: made.version, knownAction: 'skip' })
+  await settled('done')
+  await page.goto(`/prospects?import=${made.id}`)
+  await expect(page.getByRole('status').filter({ hasText: '10,000 people' })).toBeVisible()
+  const table = page.getByRole('table', { name: 'Prospects' })
+  await expect(page.locator('a.name').first()).toContainText(`Thousand ${stamp}`)
+  for (let page200 = 0; page200 < 3; page200++) {
+    const more = page.getByRole('button', { name: 'Show the next 200' })
+    await expect(async () => {
+      await table.evaluate(element => element.scrollTo(0, element.scrollHeight))
+      await expect(more).toBeVisible({ timeout: 500 })
+    }).toPass()
+    await more.click()
+    await expect(more).toBeHidden()
+  }
+  // Of 800 that have been read, only those in sight are drawn.
+  expect(await page.getByRole('row').count()).toBeLessThan(80)
+  await page.getByLabel('Search', { exact: true }).fill(`Thousand ${stamp} 9876`)
+  await expect(page.getByRole('status').filter({ hasText: '1 person' })).toBeVisible()
+  await page.getByRole('button', { name: 'Clear every condition' }).click()
+  await expect(page).toHaveURL(/\/prospects$/)
+})
