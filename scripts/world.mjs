@@ -11,6 +11,15 @@ export function portsFrom(web) {
   return { web, replies: web + 25, smtp: web + 26, mailbox: web + 27, lines: web + 28 }
 }
 
+/** Ports for a world that nobody asked for by number: free, and below those that connections are given at random (32768 and up). */
+export async function freePorts() {
+  for (;;) {
+    const ports = portsFrom(20_000 + Math.floor(Math.random() * 12_000))
+    const free = await Promise.all(Object.values(ports).map(portIsFree))
+    if (free.every(Boolean)) return ports
+  }
+}
+
 /** Ends with a sentence where one of the ports is taken. */
 export async function ensurePorts(ports) {
   for (const [name, port] of Object.entries(ports)) {
