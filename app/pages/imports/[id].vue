@@ -69,6 +69,10 @@ async function act(work: (now: Import) => Promise<Import>): Promise<void> {
 }
 const check = () => act(now => call(checkImport, { params: { id }, body: { version: now.version, mapping: Object.fromEntries(Object.entries(mapping.value).filter(([, field]) => field)), knownAction: known.value, ...(session.manages && { ownerId: owner.value }) } }))
 const run = () => act(now => call(runImport, { params: { id }, body: { version: now.version, knownAction: known.value } }))
+function samples(column: number): string {
+  const values = (found.value?.samples ?? []).map(row => row[column]).filter(Boolean).slice(0, 4).join(' · ')
+  return values.length > 150 ? `${values.slice(0, 150)}…` : values || '—'
+}
 function set(column: number, field: string): void {
   const now = Object.fromEntries(Object.entries(mapping.value).filter(([at]) => Number(at) !== column)) as Record<string, ImportField>
   mapping.value = field ? { ...now, [column]: field as ImportField } : now
@@ -94,7 +98,7 @@ function set(column: number, field: string): void {
               <tr v-for="(heading, column) in found.headings" :key="column">
                 <td><b>{{ heading }}</b></td>
                 <td><select :value="mapping[column] ?? ''" :aria-label="`Where ${heading} goes`" @change="set(column, ($event.target as HTMLSelectElement).value)"><option v-for="field in fields" :key="field.value" :value="field.value" :disabled="taken(column, field.value)">{{ field.title }}</option></select></td>
-                <td class="dim values">{{ found.samples.map(row => row[column]).filter(Boolean).slice(0, 4).join(' · ').slice(0, 160) || '—' }}</td>
+                <td class="dim values">{{ samples(column) }}</td>
               </tr>
             </tbody>
           </table>
