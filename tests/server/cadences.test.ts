@@ -1,38 +1,23 @@
 import { randomUUID } from 'node:crypto'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { addCadence, editCadence, enroll, getCadence, planCadence, type StepDraft } from '../../shared/api/cadences'
 import { brief } from '../../shared/api/desk'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
-import type { Viewer } from '../../server/services/sessions'
-import { caller, type Caller } from '../world/caller'
-import { addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../world/people'
-import { serve } from '../world/server'
+import { addPeople, addUser, freeze, MONDAY, rows } from '../world/people'
+import { withTeam } from '../world/team'
 
 const HOUR = 3_600_000
 const DAY = 24 * HOUR
 const OFFICE = { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }
-let server: Awaited<ReturnType<typeof serve>>
-let rep: Viewer
-let asRep: Caller
-let asManager: Caller
-
-beforeAll(async () => {
-  await startWorld()
-  rep = await addUser('rep', 'Imani Osei')
-  const manager = await addUser('manager', 'Maren Holloway')
-  server = await serve()
-  asRep = await caller(server.url, rep)
-  asManager = await caller(server.url, manager)
-})
-afterAll(() => server.close())
+const team = withTeam()
 
 const step = (kind: StepDraft['kind'], amount = 0, unit: StepDraft['wait']['unit'] = 'hours', given: Partial<StepDraft> = {}): StepDraft => ({ id: randomUUID(), kind, wait: { amount, unit }, name: `A ${kind}`, subject: kind === 'email' ? 'The night it drifted' : '', body: kind === 'email' ? 'Hello {{ first_name | default: "there" }}.' : '', ...given })
 async function make(steps: StepDraft[], state: 'draft' | 'active' = 'active') {
-  const { id } = await asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID().slice(0, 4)}`, steps } })
-  const made = await asManager.ok(getCadence, { params: { id } })
-  if (state === 'active') await asManager.ok(editCadence, { params: { id }, body: { ...made, state: 'active' } })
-  return asManager.ok(getCadence, { params: { id } })
+  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID().slice(0, 4)}`, steps } })
+  const made = await team.asManager.ok(getCadence, { params: { id } })
+  if (state === 'active') await team.asManager.ok(editCadence, { params: { id }, body: { ...made, state: 'active' } })
+  return team.asManager.ok(getCadence, { params: { id } })
 }
 
 describe('a cadence', () => {
@@ -40,43 +25,43 @@ describe('a cadence', () => {
     const steps = [step('email'), step('call', 2, 'business_days', { body: 'Ask about the rooms' }), step('task', 1, 'days')]
     const draft = await make(steps, 'draft')
     expect(draft).toMatchObject({ state: 'draft', version: 1, cold: true, window: OFFICE, exits: { replied: 'person', booked: 'company' }, steps })
-    const { ids } = await addPeople(1, rep.id)
-    expect((await asRep.ok(enroll, { params: { id: draft.id }, body: { prospectIds: ids } })).enrolled).toBe(0)
-    const { version } = await asManager.ok(editCadence, { params: { id: draft.id }, body: { ...draft, state: 'active' } })
+    const { ids } = await addPeople(1, team.rep.id)
+    expect((await team.asRep.ok(enroll, { params: { id: draft.id }, body: { prospectIds: ids } })).enrolled).toBe(0)
+    const { version } = await team.asManager.ok(editCadence, { params: { id: draft.id }, body: { ...draft, state: 'active' } })
     expect(version).toBe(2)
-    expect((await asRep.ok(enroll, { params: { id: draft.id }, body: { prospectIds: ids } })).enrolled).toBe(1)
+    expect((await team.asRep.ok(enroll, { params: { id: draft.id }, body: { prospectIds: ids } })).enrolled).toBe(1)
   })
   it('is for managers to make and change, for everybody to read', async () => {
     const made = await make([step('call')])
-    expect((await asRep.ok(getCadence, { params: { id: made.id } })).name).toBe(made.name)
-    await asRep.refused(editCadence, 403, { params: { id: made.id }, body: made })
-    await asRep.refused(addCadence, 403, { body: { name: 'Mine', steps: [] } })
+    expect((await team.asRep.ok(getCadence, { params: { id: made.id } })).name).toBe(made.name)
+    await team.asRep.refused(editCadence, 403, { params: { id: made.id }, body: made })
+    await team.asRep.refused(addCadence, 403, { body: { name: 'Mine', steps: [] } })
   })
   it('cannot be put to work empty, or with a step that says nothing', async () => {
     const empty = await make([], 'draft')
-    await asManager.refused(editCadence, 400, { params: { id: empty.id }, body: { ...empty, state: 'active' } })
-    expect((await asManager.ok(getCadence, { params: { id: empty.id } })).state).toBe('draft')
-    const { problems } = await asManager.refused(addCadence, 400, { body: { name: 'Mute', steps: [step('call'), step('email', 0, 'hours', { subject: '', body: '' })] } })
+    await team.asManager.refused(editCadence, 400, { params: { id: empty.id }, body: { ...empty, state: 'active' } })
+    expect((await team.asManager.ok(getCadence, { params: { id: empty.id } })).state).toBe('draft')
+    const { problems } = await team.asManager.refused(addCadence, 400, { body: { name: 'Mute', steps: [step('call'), step('email', 0, 'hours', { subject: '', body: '' })] } })
     expect(problems).toEqual([{ field: 'steps.1.subject', message: 'An email needs a subject' }, { field: 'steps.1.body', message: 'An email needs a text' }])
   })
   it.each([
     ['a wait of -1', { wait: { amount: -1, unit: 'hours' } }, 'steps.0.wait.amount'], ['half an hour', { wait: { amount: 0.5, unit: 'hours' } }, 'steps.0.wait.amount'], ['three years', { wait: { amount: 1095, unit: 'days' } }, 'steps.0.wait.amount'],
     ['a wait in fortnights', { wait: { amount: 1, unit: 'fortnights' } }, 'steps.0.wait.unit'], ['a kind nobody knows', { kind: 'pigeon' }, 'steps.0.kind'], ['no name', { name: '' }, 'steps.0.name'],
   ])('with %s is refused at the field', async (_, wrong, field) => {
-    const { problems } = await asManager.refused(addCadence, 400, { body: { name: 'Wrong', steps: [{ ...step('call'), ...wrong }] } })
+    const { problems } = await team.asManager.refused(addCadence, 400, { body: { name: 'Wrong', steps: [{ ...step('call'), ...wrong }] } })
     expect(problems.map(problem => problem.field)).toContain(field)
   })
   it('with a window that closes before it opens is refused', async () => {
-    await asManager.refused(addCadence, 400, { body: { name: 'Wrong', window: { days: [1], from: 600, to: 540 }, steps: [] } })
-    await asManager.refused(addCadence, 400, { body: { name: 'Wrong', window: { days: [], from: 480, to: 540 }, steps: [] } })
+    await team.asManager.refused(addCadence, 400, { body: { name: 'Wrong', window: { days: [1], from: 600, to: 540 }, steps: [] } })
+    await team.asManager.refused(addCadence, 400, { body: { name: 'Wrong', window: { days: [], from: 480, to: 540 }, steps: [] } })
   })
   it('that somebody else has saved meanwhile is not overwritten', async () => {
     const made = await make([step('call')])
-    await asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, name: 'Theirs' } })
-    const { current, message } = await asManager.refused(editCadence, 409, { params: { id: made.id }, body: { ...made, name: 'Mine' } })
+    await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, name: 'Theirs' } })
+    const { current, message } = await team.asManager.refused(editCadence, 409, { params: { id: made.id }, body: { ...made, name: 'Mine' } })
     expect(current).toEqual({ version: made.version + 1 })
     expect(message).toMatch(/^Somebody else has saved/)
-    expect((await asManager.ok(getCadence, { params: { id: made.id } })).name).toBe('Theirs')
+    expect((await team.asManager.ok(getCadence, { params: { id: made.id } })).name).toBe('Theirs')
   })
 })
 
@@ -84,54 +69,54 @@ describe('steps put in another order while people are on the way', () => {
   it('leave everybody at the step they wait for', async () => {
     const [first, second, third] = [step('task', 1, 'days'), step('call', 1, 'days'), step('task', 2, 'days')]
     const made = await make([first!, second!, third!])
-    const { ids } = await addPeople(1, rep.id)
-    await asRep.ok(enroll, { params: { id: made.id }, body: { prospectIds: ids } })
-    await asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, steps: [second!, first!, third!] } })
+    const { ids } = await addPeople(1, team.rep.id)
+    await team.asRep.ok(enroll, { params: { id: made.id }, body: { prospectIds: ids } })
+    await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, steps: [second!, first!, third!] } })
     expect(await rows('select step_id, state from enrollments where cadence_id = $1', [made.id])).toEqual([{ step_id: first!.id, state: 'waiting' }])
-    expect((await asManager.ok(getCadence, { params: { id: made.id } })).steps.map(one => one.id)).toEqual([second!.id, first!.id, third!.id])
+    expect((await team.asManager.ok(getCadence, { params: { id: made.id } })).steps.map(one => one.id)).toEqual([second!.id, first!.id, third!.id])
   })
   it('taken out, send those who wait for it on to the one in its place, and the last to the last', async () => {
     const steps = [step('task', 1, 'days'), step('call', 1, 'days'), step('task', 1, 'days')]
     const made = await make(steps)
-    const { ids } = await addPeople(1, rep.id)
-    await asRep.ok(enroll, { params: { id: made.id }, body: { prospectIds: ids } })
-    await asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, steps: steps.slice(1) } })
+    const { ids } = await addPeople(1, team.rep.id)
+    await team.asRep.ok(enroll, { params: { id: made.id }, body: { prospectIds: ids } })
+    await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, steps: steps.slice(1) } })
     expect(await rows('select step_id from enrollments where cadence_id = $1', [made.id])).toEqual([{ step_id: steps[1]!.id }])
-    const now = await asManager.ok(getCadence, { params: { id: made.id } })
-    await asManager.ok(editCadence, { params: { id: made.id }, body: { ...now, steps: steps.slice(2) } })
+    const now = await team.asManager.ok(getCadence, { params: { id: made.id } })
+    await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...now, steps: steps.slice(2) } })
     expect(await rows('select step_id, state from enrollments where cadence_id = $1', [made.id])).toEqual([{ step_id: steps[2]!.id, state: 'waiting' }])
   })
   it('put back, are the same steps again', async () => {
     const steps = [step('call'), step('task', 1, 'days')]
     const made = await make(steps)
-    await asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, steps: steps.slice(0, 1) } })
-    const now = await asManager.ok(getCadence, { params: { id: made.id } })
-    await asManager.ok(editCadence, { params: { id: made.id }, body: { ...now, steps } })
-    expect((await asManager.ok(getCadence, { params: { id: made.id } })).steps).toEqual(steps)
+    await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, steps: steps.slice(0, 1) } })
+    const now = await team.asManager.ok(getCadence, { params: { id: made.id } })
+    await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...now, steps } })
+    expect((await team.asManager.ok(getCadence, { params: { id: made.id } })).steps).toEqual(steps)
   })
 })
 
 describe('real dates, if started now', () => {
-  const plan = (steps: StepDraft[], prospectId: string | null = null, window = OFFICE) => asRep.ok(planCadence, { body: { prospectId, window, steps } })
+  const plan = (steps: StepDraft[], prospectId: string | null = null, window = OFFICE) => team.asRep.ok(planCadence, { body: { prospectId, window, steps } })
   it('are what the engine then does', async () => {
     await freeze(MONDAY)
     const steps = [step('call', 3, 'hours'), step('task', 2, 'business_days'), step('call', 1, 'days')]
     const made = await make(steps)
-    const { ids: [id] } = await addPeople(1, rep.id)
+    const { ids: [id] } = await addPeople(1, team.rep.id)
     const planned = await plan(steps, id)
     expect(planned).toMatchObject({ zone: 'America/New_York', who: 'Tomas Bellweather 1', now: MONDAY })
-    await asRep.ok(enroll, { params: { id: made.id }, body: { prospectIds: [id!] } })
+    await team.asRep.ok(enroll, { params: { id: made.id }, body: { prospectIds: [id!] } })
     expect(await rows('select ms(due_at) as due from enrollments where cadence_id = $1', [made.id])).toEqual([{ due: planned.steps[0]!.at }])
     await freeze(planned.steps[0]!.at)
     await takeDueSteps()
-    const slope = (await asRep.ok(brief, { params: { id: id! } })).slope!
+    const slope = (await team.asRep.ok(brief, { params: { id: id! } })).slope!
     expect(slope.steps[0]).toMatchObject({ stepId: steps[0]!.id, state: 'now' })
     await freeze(MONDAY)
   })
   it('skip the weekend and the holiday of where the person is, and say so', async () => {
     await freeze(MONDAY)
     // 26 November 2026 is Thanksgiving (5 U.S.C. 6103), the 28th and 29th a weekend.
-    const { ids: [id] } = await addPeople(1, rep.id)
+    const { ids: [id] } = await addPeople(1, team.rep.id)
     const steps = [step('email'), step('call', 3, 'business_days')]
     const planned = await plan(steps, id)
     expect(new Date(planned.steps[1]!.at).toISOString().slice(0, 10)).toBe('2026-11-27')
@@ -148,7 +133,7 @@ describe('real dates, if started now', () => {
     expect((await plan(steps, null, { days: [1, 2, 3, 4, 5], from: 480, to: 1_300 })).steps[0]).toMatchObject({ at: MONDAY + 9 * HOUR, moved: null })
   })
   it('come with the mail as the person gets it, what is missing, and where a tag is broken', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
+    const { ids: [id] } = await addPeople(1, team.rep.id)
     await db().query(`update prospects set first_name = 'Petra', title = null where id = $1`, [id])
     const { steps } = await plan([step('email', 0, 'hours', { subject: 'For {{ first_name }}', body: '{{ title }} at {{ company }}, {{ city | default: "there" }}' }), step('email', 1, 'days', { body: 'Hello\n{{ first_name | upcas }\n' })], id)
     expect(steps[0]).toMatchObject({ subject: 'For Petra', missing: ['title'], faults: [] })
@@ -159,7 +144,7 @@ describe('real dates, if started now', () => {
   it('of somebody who is not theirs are not a rep’s to see', async () => {
     const other = await addUser('rep', 'Joaquin Pell')
     const { ids: [id] } = await addPeople(1, other.id)
-    await asRep.refused(planCadence, 404, { body: { prospectId: id, window: OFFICE, steps: [] } })
+    await team.asRep.refused(planCadence, 404, { body: { prospectId: id, window: OFFICE, steps: [] } })
   })
   it('never run backwards, whatever the waits', async () => {
     const { steps } = await plan([step('email', 1, 'days'), step('call', 0), step('task', 5, 'business_days'), step('email', 30, 'days'), step('call', 700, 'days')])

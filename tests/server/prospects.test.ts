@@ -1,132 +1,115 @@
 import { randomUUID } from 'node:crypto'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { enroll, listCadences, unenroll } from '../../shared/api/cadences'
 import { brief, queue } from '../../shared/api/desk'
 import { addNote, addProspect, editProspect, getCompany, getProspect, listProspects, moveProspect, prospectHistory, setCompanyStanding, stages, stopProspect, undo } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
-import type { Viewer } from '../../server/services/sessions'
-import { caller, type Caller } from '../world/caller'
-import { addCadence, addPeople, addUser, MONDAY, rows, startWorld } from '../world/people'
-import { serve } from '../world/server'
+import type { Caller } from '../world/caller'
+import { addCadence, addPeople, addUser, MONDAY, rows } from '../world/people'
+import { withTeam } from '../world/team'
 
-let server: Awaited<ReturnType<typeof serve>>
-let rep: Viewer
-let other: Viewer
-let manager: Viewer
-let asRep: Caller
-let asOther: Caller
-let asManager: Caller
+const team = withTeam()
 
-beforeAll(async () => {
-  await startWorld()
-  rep = await addUser('rep', 'Imani Osei')
-  other = await addUser('rep', 'Joaquin Pell')
-  manager = await addUser('manager', 'Maren Holloway')
-  server = await serve()
-  ;[asRep, asOther, asManager] = await Promise.all([rep, other, manager].map(user => caller(server.url, user))) as [Caller, Caller, Caller]
-})
-afterAll(() => server.close())
-
-const read = (id: string, as = asRep) => as.ok(getProspect, { params: { id } })
+const read = (id: string, as = team.asRep) => as.ok(getProspect, { params: { id } })
 
 describe('adding one person', () => {
   it('takes a name and a number, and works out the rest', async () => {
-    const { id, known } = await asRep.ok(addProspect, { body: { name: 'Lindqvist, Petra', phone: '(607) 555-0142' } })
+    const { id, known } = await team.asRep.ok(addProspect, { body: { name: 'Lindqvist, Petra', phone: '(607) 555-0142' } })
     expect(known).toBe(false)
     expect(await read(id)).toMatchObject({
-      firstName: 'Petra', lastName: 'Lindqvist', owner: { id: rep.id }, company: null, country: 'US', zone: 'America/New_York', stage: { id: 'new' },
+      firstName: 'Petra', lastName: 'Lindqvist', owner: { id: team.rep.id }, company: null, country: 'US', zone: 'America/New_York', stage: { id: 'new' },
       phones: [{ number: '+16075550142', shown: '(607) 555-0142', standing: 'unverified' }], emails: [],
     })
-    expect((await asRep.ok(prospectHistory, { params: { id } })).entries.map(entry => entry.kind)).toEqual(['prospectAdded'])
+    expect((await team.asRep.ok(prospectHistory, { params: { id } })).entries.map(entry => entry.kind)).toEqual(['prospectAdded'])
   })
   it('finds the company by the address, but never at a public mail domain', async () => {
-    const first = await read((await asRep.ok(addProspect, { body: { name: 'Wen Varga', email: 'Wen.Varga@Halden.example', company: 'Halden Cider Works' } })).id)
-    const second = await read((await asRep.ok(addProspect, { body: { name: 'Dov Groot', email: 'dov@halden.example' } })).id)
-    const alone = await read((await asRep.ok(addProspect, { body: { name: 'Yusra Groot', email: 'yusra.groot@gmail.com' } })).id)
+    const first = await read((await team.asRep.ok(addProspect, { body: { name: 'Wen Varga', email: 'Wen.Varga@Halden.example', company: 'Halden Cider Works' } })).id)
+    const second = await read((await team.asRep.ok(addProspect, { body: { name: 'Dov Groot', email: 'dov@halden.example' } })).id)
+    const alone = await read((await team.asRep.ok(addProspect, { body: { name: 'Yusra Groot', email: 'yusra.groot@gmail.com' } })).id)
     expect(first.company).toMatchObject({ name: 'Halden Cider Works', standing: 'open' })
     expect(second.company!.id).toBe(first.company!.id)
     expect(second.colleagues.map(one => one.name)).toEqual(['Wen Varga'])
     expect(alone.company).toBe(null)
   })
   it('gives the one who is known by address, or by number and name, instead of a second', async () => {
-    const { id } = await asRep.ok(addProspect, { body: { name: 'Marit Feldkamp', email: 'marit@oxbow.example', phone: '802 555 0117' } })
-    expect(await asRep.ok(addProspect, { body: { name: 'M. Feldkamp', email: ' MARIT@oxbow.example ' } })).toEqual({ id, known: true })
-    expect(await asRep.ok(addProspect, { body: { name: 'Marit FELDKAMP', phone: '+1 802-555-0117' } })).toEqual({ id, known: true })
-    expect((await asRep.ok(addProspect, { body: { name: 'Somebody Else', phone: '802 555 0117' } })).known).toBe(false)
+    const { id } = await team.asRep.ok(addProspect, { body: { name: 'Marit Feldkamp', email: 'marit@oxbow.example', phone: '802 555 0117' } })
+    expect(await team.asRep.ok(addProspect, { body: { name: 'M. Feldkamp', email: ' MARIT@oxbow.example ' } })).toEqual({ id, known: true })
+    expect(await team.asRep.ok(addProspect, { body: { name: 'Marit FELDKAMP', phone: '+1 802-555-0117' } })).toEqual({ id, known: true })
+    expect((await team.asRep.ok(addProspect, { body: { name: 'Somebody Else', phone: '802 555 0117' } })).known).toBe(false)
   })
   it('somebody whom another rep owns is neither shown nor doubled', async () => {
-    await asOther.ok(addProspect, { body: { name: 'Ilse Penhallow', email: 'ilse@tarnside.example' } })
-    expect(await asRep.refused(addProspect, 409, { body: { name: 'Ilse Penhallow', email: 'ilse@tarnside.example' } })).toMatchObject({ problems: [{ field: 'email', message: 'Somebody else has this email address' }] })
-    expect((await asRep.ok(listProspects, { query: { search: 'Penhallow' } })).total).toBe(0)
+    await team.asOther.ok(addProspect, { body: { name: 'Ilse Penhallow', email: 'ilse@tarnside.example' } })
+    expect(await team.asRep.refused(addProspect, 409, { body: { name: 'Ilse Penhallow', email: 'ilse@tarnside.example' } })).toMatchObject({ problems: [{ field: 'email', message: 'Somebody else has this email address' }] })
+    expect((await team.asRep.ok(listProspects, { query: { search: 'Penhallow' } })).total).toBe(0)
   })
   it.each([
     ['no letter in the name', { name: '!!' }, 'name'], ['an empty name', { name: '  ' }, 'name'], ['a number that cannot be', { name: 'A B', phone: '12' }, 'phone'],
     ['an address that is none', { name: 'A B', email: 'a@b' }, 'email'], ['a zone nobody knows', { name: 'A B', zone: 'Mars/Olympus' }, 'zone'],
   ])('with %s says so at the field, and adds nobody', async (_, body, field) => {
     const before = await rows('select count(*)::int as count from prospects')
-    expect((await asRep.refused(addProspect, 400, { body })).problems.map(problem => problem.field)).toContain(field)
+    expect((await team.asRep.refused(addProspect, 400, { body })).problems.map(problem => problem.field)).toContain(field)
     expect(await rows('select count(*)::int as count from prospects')).toEqual(before)
   })
 })
 
 describe('correcting a person', () => {
   it('keeps what is sent, leaves what is not, and says who did it', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
+    const { ids: [id] } = await addPeople(1, team.rep.id)
     const before = await read(id!)
-    const { version } = await asRep.ok(editProspect, { params: { id: id! }, body: { version: before.version, title: 'Cellar master', city: 'Viroqua', addPhone: '608 555 0120', addEmail: 'second@marlpit.example' } })
+    const { version } = await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: before.version, title: 'Cellar master', city: 'Viroqua', addPhone: '608 555 0120', addEmail: 'second@marlpit.example' } })
     const after = await read(id!)
     expect(after).toMatchObject({ name: before.name, title: 'Cellar master', city: 'Viroqua', version })
     expect(after.phones.map(phone => phone.number)).toEqual([before.phones[0]!.number, '+16085550120'])
     expect(after.emails.map(email => email.address)).toEqual([before.emails[0]!.address, 'second@marlpit.example'])
-    const { entries } = await asRep.ok(prospectHistory, { params: { id: id! } })
+    const { entries } = await team.asRep.ok(prospectHistory, { params: { id: id! } })
     expect(entries[0]).toMatchObject({ kind: 'prospectEdited', by: 'Imani Osei', canUndo: false })
   })
   it('given to somebody else, takes the open work along, and is gone for the one before', async () => {
-    const { ids } = await addPeople(1, rep.id)
+    const { ids } = await addPeople(1, team.rep.id)
     const cadence = await addCadence([{ kind: 'call' }])
-    await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })
+    await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })
     await takeDueSteps()
     const of = async (as: Caller) => (await as.ok(queue)).items.filter(item => item.prospectId === ids[0]).length
-    expect([await of(asRep), await of(asOther)]).toEqual([1, 0])
-    await asRep.ok(editProspect, { params: { id: ids[0]! }, body: { version: (await read(ids[0]!)).version, ownerId: other.id } })
-    expect([await of(asRep), await of(asOther)]).toEqual([0, 1])
-    await asRep.refused(getProspect, 404, { params: { id: ids[0]! } })
-    expect((await read(ids[0]!, asOther)).owner).toEqual({ id: other.id, name: other.name })
+    expect([await of(team.asRep), await of(team.asOther)]).toEqual([1, 0])
+    await team.asRep.ok(editProspect, { params: { id: ids[0]! }, body: { version: (await read(ids[0]!)).version, ownerId: team.other.id } })
+    expect([await of(team.asRep), await of(team.asOther)]).toEqual([0, 1])
+    await team.asRep.refused(getProspect, 404, { params: { id: ids[0]! } })
+    expect((await read(ids[0]!, team.asOther)).owner).toEqual({ id: team.other.id, name: team.other.name })
   })
   it('cannot be given to nobody we know, nor to somebody who is let in no longer', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
+    const { ids: [id] } = await addPeople(1, team.rep.id)
     const gone = await addUser('rep', 'Nerys Groot')
     await db().query('update users set active = false where id = $1', [gone.id])
     for (const ownerId of [randomUUID(), gone.id]) {
-      expect((await asRep.refused(editProspect, 400, { params: { id: id! }, body: { version: 1, ownerId } })).problems).toEqual([{ field: 'ownerId', message: 'Nobody on the team is that' }])
+      expect((await team.asRep.refused(editProspect, 400, { params: { id: id! }, body: { version: 1, ownerId } })).problems).toEqual([{ field: 'ownerId', message: 'Nobody on the team is that' }])
     }
-    expect((await read(id!)).owner!.id).toBe(rep.id)
-    await asRep.ok(editProspect, { params: { id: id! }, body: { version: 1, ownerId: null } })
-    expect((await read(id!, asOther)).owner).toBe(null)
+    expect((await read(id!)).owner!.id).toBe(team.rep.id)
+    await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: 1, ownerId: null } })
+    expect((await read(id!, team.asOther)).owner).toBe(null)
   })
   it('moves the hours of what is open when the zone is corrected', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
-    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'follow_up', 2, 'Call', world_now(), 'open', 'America/New_York')`, [randomUUID(), id, rep.id])
+    const { ids: [id] } = await addPeople(1, team.rep.id)
+    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'follow_up', 2, 'Call', world_now(), 'open', 'America/New_York')`, [randomUUID(), id, team.rep.id])
     expect((await read(id!)).calling.open).toBe(true)
-    await asRep.ok(editProspect, { params: { id: id! }, body: { version: 1, zone: 'Asia/Tokyo', country: 'JP' } })
+    await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: 1, zone: 'Asia/Tokyo', country: 'JP' } })
     expect((await read(id!)).calling).toMatchObject({ open: false, from: Date.UTC(2026, 10, 23, 23) })
     expect(await rows('select zone from tasks where prospect_id = $1', [id])).toEqual([{ zone: 'Asia/Tokyo' }])
   })
   it('of two at once, the second is told, with the version that holds', async () => {
     const { ids: [id] } = await addPeople(1, null)
     const edit = (as: Caller, title: string) => as.ok(editProspect, { params: { id: id! }, body: { version: 1, title } }).then(() => 'kept', () => 'told')
-    expect((await Promise.all([edit(asRep, 'One'), edit(asOther, 'Two')])).sort()).toEqual(['kept', 'told'])
-    expect((await asRep.refused(editProspect, 409, { params: { id: id! }, body: { version: 1, title: 'Three' } })).current).toEqual({ version: 2 })
+    expect((await Promise.all([edit(team.asRep, 'One'), edit(team.asOther, 'Two')])).sort()).toEqual(['kept', 'told'])
+    expect((await team.asRep.refused(editProspect, 409, { params: { id: id! }, body: { version: 1, title: 'Three' } })).current).toEqual({ version: 2 })
   })
 })
 
 describe('the list of people', () => {
   it('goes on where a page ended, each person once, newest first', async () => {
-    const { ids } = await addPeople(25, other.id, 'Pagewright Archive')
+    const { ids } = await addPeople(25, team.other.id, 'Pagewright Archive')
     const seen: string[] = []
     for (let after: string | null = null, first = true; first || after; first = false) {
-      const page = await asOther.ok(listProspects, { query: { search: 'Pagewright', limit: 10, ...(after && { after }) } }) as { prospects: { id: string }[], next: string | null, total: number }
+      const page = await team.asOther.ok(listProspects, { query: { search: 'Pagewright', limit: 10, ...(after && { after }) } }) as { prospects: { id: string }[], next: string | null, total: number }
       expect(page.total).toBe(25)
       seen.push(...page.prospects.map(row => row.id))
       after = page.next
@@ -134,142 +117,142 @@ describe('the list of people', () => {
     expect([...seen].sort()).toEqual([...ids].sort())
   })
   it('narrows by stage, owner, cadence, and by what is typed: name, company, address, number', async () => {
-    const { ids } = await addPeople(4, rep.id, 'Quillon Perry')
+    const { ids } = await addPeople(4, team.rep.id, 'Quillon Perry')
     const cadence = await addCadence([{ kind: 'call' }, { kind: 'task', amount: 1, unit: 'days' }])
-    await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids.slice(0, 2) } })
-    await asManager.ok(editProspect, { params: { id: ids[3]! }, body: { version: 1, ownerId: null, firstName: 'Ünsal', addPhone: '608 555 0191' } })
-    await asRep.ok(moveProspect, { params: { id: ids[2]! }, body: { id: randomUUID(), to: 'attempting' } })
-    const found = async (query: Record<string, string>) => (await asRep.ok(listProspects, { query: { search: 'Quillon', ...query } })).prospects.map(row => ids.indexOf(row.id)).sort()
+    await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids.slice(0, 2) } })
+    await team.asManager.ok(editProspect, { params: { id: ids[3]! }, body: { version: 1, ownerId: null, firstName: 'Ünsal', addPhone: '608 555 0191' } })
+    await team.asRep.ok(moveProspect, { params: { id: ids[2]! }, body: { id: randomUUID(), to: 'attempting' } })
+    const found = async (query: Record<string, string>) => (await team.asRep.ok(listProspects, { query: { search: 'Quillon', ...query } })).prospects.map(row => ids.indexOf(row.id)).sort()
     expect(await found({})).toEqual([0, 1, 2, 3])
     expect(await found({ stage: 'attempting' })).toEqual([2])
     expect(await found({ owner: 'none' })).toEqual([3])
-    expect(await found({ owner: rep.id })).toEqual([0, 1, 2])
+    expect(await found({ owner: team.rep.id })).toEqual([0, 1, 2])
     expect(await found({ cadence: cadence.id })).toEqual([0, 1])
     expect(await found({ search: 'unsal' })).toEqual([3])
     expect(await found({ search: '608 555 0191' })).toEqual([3])
     expect(await found({ search: '100%' })).toEqual([])
   })
   it.each([['stage', 'nowhere', 0], ['owner', randomUUID(), 0], ['import', randomUUID(), 0]])('with a %s that is not there finds nobody', async (name, value, total) => {
-    expect((await asRep.ok(listProspects, { query: { [name]: value } })).total).toBe(total)
+    expect((await team.asRep.ok(listProspects, { query: { [name]: value } })).total).toBe(total)
   })
   it('refuses a limit beyond sense and an owner that is no id', async () => {
-    await asRep.refused(listProspects, 400, { query: { limit: 100_000 } })
-    await asRep.refused(listProspects, 400, { query: { owner: 'me; drop table prospects' } })
+    await team.asRep.refused(listProspects, 400, { query: { limit: 100_000 } })
+    await team.asRep.refused(listProspects, 400, { query: { owner: 'me; drop table prospects' } })
   })
 })
 
 describe('moving a stage by hand', () => {
   it('goes through its gate: three attempts before unreached, a reason before lost', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
-    const { stages: all } = await asRep.ok(stages)
+    const { ids: [id] } = await addPeople(1, team.rep.id)
+    const { stages: all } = await team.asRep.ok(stages)
     expect(all.map(stage => stage.id)).toContain('unreached')
-    const unreached = await asRep.refused(moveProspect, 422, { params: { id: id! }, body: { id: randomUUID(), to: 'unreached' } })
+    const unreached = await team.asRep.refused(moveProspect, 422, { params: { id: id! }, body: { id: randomUUID(), to: 'unreached' } })
     expect(unreached.message).toMatch(/attempt/)
-    await asRep.refused(moveProspect, 422, { params: { id: id! }, body: { id: randomUUID(), to: 'lost' } })
-    await asRep.ok(moveProspect, { params: { id: id! }, body: { id: randomUUID(), to: 'lost', reason: 'Bad timing' } })
+    await team.asRep.refused(moveProspect, 422, { params: { id: id! }, body: { id: randomUUID(), to: 'lost' } })
+    await team.asRep.ok(moveProspect, { params: { id: id! }, body: { id: randomUUID(), to: 'lost', reason: 'Bad timing' } })
     expect((await read(id!)).stage.id).toBe('lost')
   })
   it('a manager may override a gate, and the journal keeps that they did', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
-    await asManager.ok(moveProspect, { params: { id: id! }, body: { id: randomUUID(), to: 'unreached', override: 'They moved abroad' } })
+    const { ids: [id] } = await addPeople(1, team.rep.id)
+    await team.asManager.ok(moveProspect, { params: { id: id! }, body: { id: randomUUID(), to: 'unreached', override: 'They moved abroad' } })
     expect((await read(id!)).stage.id).toBe('unreached')
-    const { entries } = await asManager.ok(prospectHistory, { params: { id: id! } })
+    const { entries } = await team.asManager.ok(prospectHistory, { params: { id: id! } })
     expect(entries[0]!.changes.map(change => change.because).join()).toContain('They moved abroad')
   })
   it('a stage that is not there, and the one they are in, change nothing', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
-    await asRep.refused(moveProspect, 422, { params: { id: id! }, body: { id: randomUUID(), to: 'nowhere' } })
+    const { ids: [id] } = await addPeople(1, team.rep.id)
+    await team.asRep.refused(moveProspect, 422, { params: { id: id! }, body: { id: randomUUID(), to: 'nowhere' } })
     expect((await read(id!)).version).toBe(1)
   })
 })
 
 describe('stops', () => {
   it('end what they forbid, and lifting one brings nothing back by itself', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
+    const { ids: [id] } = await addPeople(1, team.rep.id)
     const cadence = await addCadence([{ kind: 'email', amount: 1, unit: 'days' }, { kind: 'call', amount: 1, unit: 'days' }])
-    await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [id!] } })
-    const { says } = await asRep.ok(stopProspect, { params: { id: id! }, body: { id: randomUUID(), channel: 'all', on: true } })
+    await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [id!] } })
+    const { says } = await team.asRep.ok(stopProspect, { params: { id: id! }, body: { id: randomUUID(), channel: 'all', on: true } })
     expect(says).toContain('Never called or emailed again')
     const stopped = await read(id!)
     expect(stopped).toMatchObject({ stopCall: true, stopEmail: true, calling: { open: false } })
     expect(stopped.enrollments.map(one => [one.state, one.exit])).toEqual([['ended', 'stopped']])
-    await asRep.ok(stopProspect, { params: { id: id! }, body: { id: randomUUID(), channel: 'all', on: false } })
+    await team.asRep.ok(stopProspect, { params: { id: id! }, body: { id: randomUUID(), channel: 'all', on: false } })
     expect((await read(id!)).enrollments.every(one => one.state === 'ended')).toBe(true)
-    expect(await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [id!] } })).toMatchObject({ enrolled: 1 })
+    expect(await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [id!] } })).toMatchObject({ enrolled: 1 })
   })
   it('on a company are stops for everyone there, and keep new ones out', async () => {
-    const { companyId, ids } = await addPeople(3, rep.id)
+    const { companyId, ids } = await addPeople(3, team.rep.id)
     const cadence = await addCadence([{ kind: 'call', amount: 1, unit: 'days' }])
-    await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids.slice(0, 2) } })
-    await asRep.ok(setCompanyStanding, { params: { id: companyId }, body: { id: randomUUID(), prospectId: ids[0]!, to: 'do_not_contact' } })
+    await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids.slice(0, 2) } })
+    await team.asRep.ok(setCompanyStanding, { params: { id: companyId }, body: { id: randomUUID(), prospectId: ids[0]!, to: 'do_not_contact' } })
     expect(await rows('select distinct state, exit from enrollments where prospect_id = any($1)', [ids])).toEqual([{ state: 'ended', exit: 'stopped' }])
-    const { enrolled, refused } = await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })
+    const { enrolled, refused } = await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })
     expect(enrolled).toBe(0)
     expect(refused).toHaveLength(3)
-    expect((await asRep.ok(getCompany, { params: { id: companyId } }))).toMatchObject({ standing: 'do_not_contact', hidden: 0 })
+    expect((await team.asRep.ok(getCompany, { params: { id: companyId } }))).toMatchObject({ standing: 'do_not_contact', hidden: 0 })
   })
 })
 
 describe('enrolling', () => {
   it('says who may not, with the reason, without doing it when only asked', async () => {
-    const { ids } = await addPeople(4, rep.id)
+    const { ids } = await addPeople(4, team.rep.id)
     const cadence = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 1, unit: 'days' }])
     await db().query('delete from emails where prospect_id = $1', [ids[0]])
-    await asRep.ok(stopProspect, { params: { id: ids[1]! }, body: { id: randomUUID(), channel: 'all', on: true } })
-    await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [ids[2]!] } })
-    const asked = await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids, dryRun: true } })
+    await team.asRep.ok(stopProspect, { params: { id: ids[1]! }, body: { id: randomUUID(), channel: 'all', on: true } })
+    await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [ids[2]!] } })
+    const asked = await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids, dryRun: true } })
     expect(asked).toMatchObject({ enrolled: 1, refusedCount: 3 })
     expect(new Set(asked.refused.map(one => one.prospectId))).toEqual(new Set(ids.slice(0, 3)))
     expect(asked.refused.every(one => one.why.length > 5 && one.name.startsWith('Tomas'))).toBe(true)
     expect(await rows(`select count(*)::int as count from enrollments where cadence_id = $1`, [cadence.id])).toEqual([{ count: 1 }])
-    expect(await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })).toMatchObject({ enrolled: 1, refused: asked.refused })
+    expect(await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })).toMatchObject({ enrolled: 1, refused: asked.refused })
   })
   it('twice at once puts nobody in twice', async () => {
-    const { ids } = await addPeople(10, rep.id)
+    const { ids } = await addPeople(10, team.rep.id)
     const cadence = await addCadence([{ kind: 'call', amount: 1, unit: 'days' }])
-    const results = await Promise.all([1, 2, 3].map(() => asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })))
+    const results = await Promise.all([1, 2, 3].map(() => team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })))
     expect(results.reduce((sum, one) => sum + one.enrolled, 0)).toBe(10)
     expect(await rows('select count(*)::int as count from enrollments where cadence_id = $1', [cadence.id])).toEqual([{ count: 10 }])
   })
   it('leaves other people’s people alone, and knows who is where', async () => {
-    const theirs = await addPeople(1, other.id)
-    const mine = await addPeople(1, rep.id)
+    const theirs = await addPeople(1, team.other.id)
+    const mine = await addPeople(1, team.rep.id)
     const cadence = await addCadence([{ kind: 'call', amount: 1, unit: 'days' }])
-    expect(await asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [...theirs.ids, ...mine.ids] } })).toMatchObject({ enrolled: 1, refusedCount: 0 })
-    const listed = async () => (await asRep.ok(listCadences)).cadences.find(one => one.id === cadence.id)!
+    expect(await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [...theirs.ids, ...mine.ids] } })).toMatchObject({ enrolled: 1, refusedCount: 0 })
+    const listed = async () => (await team.asRep.ok(listCadences)).cadences.find(one => one.id === cadence.id)!
     expect(await listed()).toMatchObject({ open: 1, steps: [{ here: 1 }] })
     const [enrollment] = (await read(mine.ids[0]!)).enrollments
-    await asOther.refused(unenroll, 404, { params: { id: enrollment!.id }, body: { id: randomUUID() } })
-    await asRep.ok(unenroll, { params: { id: enrollment!.id }, body: { id: randomUUID() } })
-    await asRep.refused(unenroll, 422, { params: { id: enrollment!.id }, body: { id: randomUUID() } })
+    await team.asOther.refused(unenroll, 404, { params: { id: enrollment!.id }, body: { id: randomUUID() } })
+    await team.asRep.ok(unenroll, { params: { id: enrollment!.id }, body: { id: randomUUID() } })
+    await team.asRep.refused(unenroll, 422, { params: { id: enrollment!.id }, body: { id: randomUUID() } })
     expect(await listed()).toMatchObject({ open: 0, exits: { removed: 1 } })
   })
 })
 
 describe('the history', () => {
   it('tells every change with its cause, newest first, and takes back the last on request', async () => {
-    const { ids: [id] } = await addPeople(1, rep.id)
+    const { ids: [id] } = await addPeople(1, team.rep.id)
     const noteId = randomUUID()
-    await asRep.ok(addNote, { params: { id: id! }, body: { id: noteId, body: 'Two aging rooms' } })
-    await asRep.ok(addNote, { params: { id: id! }, body: { id: noteId, body: 'Two aging rooms' } })
+    await team.asRep.ok(addNote, { params: { id: id! }, body: { id: noteId, body: 'Two aging rooms' } })
+    await team.asRep.ok(addNote, { params: { id: id! }, body: { id: noteId, body: 'Two aging rooms' } })
     const move = randomUUID()
-    await asRep.ok(moveProspect, { params: { id: id! }, body: { id: move, to: 'attempting' } })
-    const { entries } = await asRep.ok(prospectHistory, { params: { id: id! } })
+    await team.asRep.ok(moveProspect, { params: { id: id! }, body: { id: move, to: 'attempting' } })
+    const { entries } = await team.asRep.ok(prospectHistory, { params: { id: id! } })
     expect(entries.map(entry => entry.at)).toEqual([...entries.map(entry => entry.at)].sort((a, b) => b - a))
-    expect((await asRep.ok(brief, { params: { id: id! } })).notes.map(note => [note.by, note.body])).toEqual([['Imani Osei', 'Two aging rooms']])
+    expect((await team.asRep.ok(brief, { params: { id: id! } })).notes.map(note => [note.by, note.body])).toEqual([['Imani Osei', 'Two aging rooms']])
     expect(entries.find(entry => entry.id === move)).toMatchObject({ canUndo: true, undone: false, by: 'Imani Osei', at: MONDAY })
-    await asOther.refused(undo, 404, { params: { id: move }, body: { id: randomUUID() } })
-    expect(await asRep.ok(undo, { params: { id: move }, body: { id: randomUUID() } })).toMatchObject({ kept: [] })
-    await asRep.refused(undo, 422, { params: { id: move }, body: { id: randomUUID() } })
+    await team.asOther.refused(undo, 404, { params: { id: move }, body: { id: randomUUID() } })
+    expect(await team.asRep.ok(undo, { params: { id: move }, body: { id: randomUUID() } })).toMatchObject({ kept: [] })
+    await team.asRep.refused(undo, 422, { params: { id: move }, body: { id: randomUUID() } })
     expect((await read(id!)).stage.id).toBe('new')
-    expect((await asRep.ok(prospectHistory, { params: { id: id! } })).entries.find(entry => entry.id === move)).toMatchObject({ undone: true, canUndo: false })
+    expect((await team.asRep.ok(prospectHistory, { params: { id: id! } })).entries.find(entry => entry.id === move)).toMatchObject({ undone: true, canUndo: false })
   })
   it('of somebody who is not theirs tells a rep nothing', async () => {
-    const { ids: [id], companyId } = await addPeople(1, other.id)
-    for (const endpoint of [getProspect, prospectHistory]) expect((await asRep.refused(endpoint, 404, { params: { id: id! } })).message).toBe('There is no such person')
-    await asRep.refused(addNote, 404, { params: { id: id! }, body: { id: randomUUID(), body: 'x' } })
-    await asRep.refused(getCompany, 404, { params: { id: companyId } })
-    await asRep.refused(getProspect, 404, { params: { id: randomUUID() } })
-    await asRep.refused(getProspect, 400, { params: { id: 'not-an-id' } })
+    const { ids: [id], companyId } = await addPeople(1, team.other.id)
+    for (const endpoint of [getProspect, prospectHistory]) expect((await team.asRep.refused(endpoint, 404, { params: { id: id! } })).message).toBe('There is no such person')
+    await team.asRep.refused(addNote, 404, { params: { id: id! }, body: { id: randomUUID(), body: 'x' } })
+    await team.asRep.refused(getCompany, 404, { params: { id: companyId } })
+    await team.asRep.refused(getProspect, 404, { params: { id: randomUUID() } })
+    await team.asRep.refused(getProspect, 400, { params: { id: 'not-an-id' } })
   })
 })

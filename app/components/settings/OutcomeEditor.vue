@@ -22,7 +22,7 @@ watch(open, (now) => {
   if (!now) return
   wrong.value = null
   const { name, countsAs, asks, reasons, consequences } = props.outcome ?? { name: '', countsAs: 'attempt' as const, asks: [], reasons: [], consequences: [blankConsequence('advance')] }
-  draft.value = structuredClone({ name, countsAs, asks: [...asks], reasons: [...reasons], consequences: JSON.parse(JSON.stringify(consequences)) as Outcome['consequences'] })
+  draft.value = JSON.parse(JSON.stringify({ name, countsAs, asks, reasons, consequences })) as typeof draft.value
 })
 const save = (archived = false) => send(async () => {
   if (props.outcome) await call(editOutcome, { params: { id: props.outcome.id }, body: { ...draft.value, position: props.outcome.position, archived } })
