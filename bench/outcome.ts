@@ -53,25 +53,32 @@ export async function measureOutcome(): Promise<Measured> {
   await db().query('drop database if exists bench_pgbench with (force)')
   await db().query('create database bench_pgbench')
   execFileSync(`${process.env.PG_BIN}/pgbench`, ['-i', '-q', '-s', '50', cluster.replace('NAME', 'bench_pgbench')], { stdio: 'ignore' })
-  const rep = await addUser('rep', 'Bench Rep')
-  await addCrowd(60_000, rep.id)
+  // Every client is a rep of their own with people of their own, as on a real team.
+  const reps = []
+  for (let n = 0; n < CLIENTS; n++) {
+    reps.push(await addUser('rep', `Rep ${n}`))
+    await addCrowd(60_000 / CLIENTS, reps[n]!.id)
+  }
   const cadenceId = randomUUID()
   await db().query(`insert into cadences (id, name, state, created_at) values ($1, 'Bench', 'active', world_now())`, [cadenceId])
   await db().query(`insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name) select gen_random_uuid(), $1, n, 'call', 1, 'business_days', 'Call ' || n from generate_series(0, 4) n`, [cadenceId])
   await db().query(`with step as (select id from cadence_steps where cadence_id = $1 and position = 0), e as (insert into enrollments (id, prospect_id, cadence_id, step_id, state, started_at) select gen_random_uuid(), p.id, $1, step.id, 'active', world_now() from prospects p, step returning *)
-    insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, enrollment_id, step_id, zone) select gen_random_uuid(), e.prospect_id, $2, 'call', 2, 'Call', world_now(), 'open', e.id, e.step_id, 'America/New_York' from e`, [cadenceId, rep.id])
+    insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, enrollment_id, step_id, zone) select gen_random_uuid(), e.prospect_id, p.owner_id, 'call', 2, 'Call', world_now(), 'open', e.id, e.step_id, 'America/New_York' from e join prospects p on p.id = e.prospect_id`, [cadenceId])
   await db().query('update team set playbook_version = playbook_version + 1')
   await db().query('vacuum analyze')
-  const { key } = await addKey(rep, 'bench')
   const { rows: [outcome] } = await db().query<{ id: string }>(`select id from outcomes where name = 'No answer'`)
-  const { rows: work } = await db().query<{ id: string, prospect_id: string }>('select id, prospect_id from tasks order by id')
+  const desks: { key: string, work: { id: string, prospect_id: string }[] }[] = []
+  for (const rep of reps) {
+    const { rows: work } = await db().query<{ id: string, prospect_id: string }>('select id, prospect_id from tasks where owner_id = $1 order by id', [rep.id])
+    desks.push({ key: (await addKey(rep, 'bench')).key, work })
+  }
   const web = await startWeb(PORT)
   try {
     const run = async (): Promise<number> => {
       // Connections are opened anew: the server has closed those that rested during the baseline.
       const until = Date.now() + SECONDS * 1_000
       let done = 0
-      const client = async () => {
+      const client = async ({ key, work }: (typeof desks)[number]) => {
         const { post, close } = await openClient(key)
         while (Date.now() < until) {
           const task = work.pop()
@@ -82,7 +89,7 @@ export async function measureOutcome(): Promise<Measured> {
         }
         close()
       }
-      await Promise.all(Array.from({ length: CLIENTS }, client))
+      await Promise.all(desks.map(client))
       return done / SECONDS
     }
     for (let warm = 0; warm < 3; warm++) await run()
