@@ -1,8 +1,8 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { chmodSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { postgresFolder } from './machine.mjs'
+import { portIsFree } from './processes.mjs'
 import { fail, say } from './say.mjs'
 import { isRoot, run } from './shell.mjs'
 
@@ -20,16 +20,12 @@ function postgres(program, args, options = {}) {
   return isRoot() ? run('runuser', ['-u', 'postgres', '--', path, ...args], { cwd: '/', ...options }) : run(path, args, options)
 }
 
-/** A TCP port on loopback that nobody uses. */
-export function freePort() {
-  return new Promise((resolve, reject) => {
-    const probe = createServer()
-    probe.on('error', reject)
-    probe.listen(0, '127.0.0.1', () => {
-      const { port } = probe.address()
-      probe.close(() => resolve(port))
-    })
-  })
+/** A TCP port on loopback that nobody uses, below those that connections are given at random. */
+async function freePort() {
+  for (;;) {
+    const port = 16_000 + Math.floor(Math.random() * 4_000)
+    if (await portIsFree(port)) return port
+  }
 }
 
 /**

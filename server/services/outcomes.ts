@@ -78,18 +78,21 @@ export interface LogRequest { id: Id, outcomeId: Id, taskId: Id | null, phoneId:
 
 /**
  * Logs what came of a call. Where the consequences are no longer those whose fingerprint is sent, nothing is done and a
- * conflict carries the new sentence. Telling the same id twice is a conflict too, and does nothing.
+ * conflict carries the new sentence. Telling the same id twice is a conflict too, and does nothing. Who logs it is asked
+ * on the way.
  */
-export async function logOutcome(viewer: Viewer, prospectId: Id, request: LogRequest): Promise<{ id: Id, says: string }> {
-  const referral = await readReferral(request.details)
+export async function logOutcome(by: Viewer | ((on?: Db) => Promise<Viewer>), prospectId: Id, request: LogRequest): Promise<{ id: Id, says: string }> {
+  const who = typeof by === 'function' ? by : () => Promise.resolve(by)
+  let viewer: Viewer | null = null
+  const referral = request.details.referral && await who().then(() => readReferral(request.details))
   const { referral: _, ...plain } = request.details
   const details: CoreDetails = { ...plain, ...(referral && { referral }) }
   if (details.note && !isStorable(details.note)) throw new Refusal('invalid', 'The note contains characters that cannot be kept', [{ field: 'note', message: 'Contains characters that cannot be kept' }])
-  const told: Told = { id: request.id, kind: 'callLogged', prospectId, actorId: viewer.id, causeId: null, outcomeId: request.outcomeId, taskId: request.taskId, phoneId: request.phoneId, details }
+  const told: Told = { id: request.id, kind: 'callLogged', prospectId, actorId: null, causeId: null, outcomeId: request.outcomeId, taskId: request.taskId, phoneId: request.phoneId, details }
   const inside = async (client: Db, { results: [result], before, playbook: book }: Outcomes) => {
     const outcome = book.outcomes[request.outcomeId]
     if (outcome && request.fingerprint !== null && !result!.problems.some(problem => problem.field === 'task')) {
-      const now = preview(outcome, prospectId, request.taskId, before, book, viewer)
+      const now = preview(outcome, prospectId, request.taskId, before, book, viewer!)
       if (now.fingerprint !== request.fingerprint) {
         throw new Refusal('conflict', `Things have changed since you saw this. It would now do this: ${now.says}`, [], { says: now.says, fingerprint: now.fingerprint })
       }
@@ -98,9 +101,12 @@ export async function logOutcome(viewer: Viewer, prospectId: Id, request: LogReq
     if (dealtWith) throw new Refusal('conflict', dealtWith.message)
     if (result!.problems.length) throw refusedBy(result!.problems)
     const note = details.note?.trim()
-    if (note) await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)', [randomUUID(), prospectId, viewer.id, request.id, note])
+    if (note) await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)', [randomUUID(), prospectId, viewer!.id, request.id, note])
   }
-  const outcomes = await happen([told], { first: situation => mustSeeIn(viewer, situation, prospectId), inside, extraIds: referral?.knownId ? [referral.knownId] : [] })
+  const outcomes = await happen([told], {
+    who: async client => (viewer = await who(client)).id,
+    first: situation => mustSeeIn(viewer!, situation, prospectId), inside, extraIds: referral?.knownId ? [referral.knownId] : [],
+  })
   const { before, after, playbook: book, results } = outcomes
-  return { id: request.id, says: explain(results[0]!.effects, prospectId, before, after, book, { zone: viewer.zone, now: before.now }) }
+  return { id: request.id, says: explain(results[0]!.effects, prospectId, before, after, book, { zone: viewer!.zone, now: before.now }) }
 }

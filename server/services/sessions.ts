@@ -1,7 +1,7 @@
 import { createHash, randomBytes, randomUUID, scrypt, timingSafeEqual } from 'node:crypto'
 import { promisify } from 'node:util'
 import type { User } from '#shared/api/session'
-import { db } from '../db/pool'
+import { db, type Db } from '../db/pool'
 import { notFound, Refusal } from './errors'
 
 /** Whoever asks: a user, by a session or an API key. */
@@ -63,17 +63,17 @@ export async function signIn(email: string, password: string, agent: string): Pr
 }
 
 /** Whose session the token is; null for none, an ended or an outdated one. Asked at every request. */
-export async function viewerOfToken(token: string): Promise<Viewer | null> {
+export async function viewerOfToken(token: string, on: Db = db()): Promise<Viewer | null> {
   const hash = digest(token)
-  const { rows: [row] } = await db().query<UserRow>({
+  const { rows: [row] } = await on.query<UserRow>({
     name: 'viewer-of-token', text: `select ${USER} from sessions s join users u on u.id = s.user_id cross join team t where s.token_hash = $1 and s.expires_at > now() and u.active`, values: [hash],
   })
   return row ? viewer(row, hash) : null
 }
 
 /** Whose API key it is; null for an unknown or revoked one. */
-export async function viewerOfKey(key: string): Promise<Viewer | null> {
-  const { rows: [row] } = await db().query<UserRow>({
+export async function viewerOfKey(key: string, on: Db = db()): Promise<Viewer | null> {
+  const { rows: [row] } = await on.query<UserRow>({
     name: 'viewer-of-key', text: `select ${USER} from api_keys k join users u on u.id = k.user_id cross join team t where k.key_hash = $1 and k.revoked_at is null and u.active`, values: [digest(key)],
   })
   return row ? viewer(row, null) : null

@@ -135,6 +135,7 @@ describe('who may do what', () => {
   it('writes come from our own pages only', async () => {
     const cookie = await signedIn(rep)
     await refused(await send('/api/prospects', { method: 'POST', body: { name: 'A' }, cookie, headers: { origin: 'https://evil.example' } }), 403, 'not_allowed')
+    await refused(await send('/api/prospects', { method: 'POST', body: { name: 'A' }, cookie, headers: { origin: 'null' } }), 403, 'not_allowed')
     expect((await send('/api/prospects', { method: 'POST', body: { name: 'Own Page' }, cookie, headers: { origin: server.url } })).status).toBe(200)
   })
 })
