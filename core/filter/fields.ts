@@ -1,0 +1,90 @@
+import type { Op } from './filter'
+
+/** What a field holds: one value of text, choice, number, moment or yes-no; or several of a choice. */
+export type FieldKind = 'text' | 'choice' | 'several' | 'number' | 'moment' | 'yesNo'
+
+/** What can be asked about people. */
+export interface Field {
+  /** Its name in filters that are kept; "custom:" and an id for a field of the team's own, "company:custom:" for one of companies. */
+  key: string
+  /** Its name in sentences, in small letters, unlike any other field's. */
+  says: string
+  kind: FieldKind
+  group: 'person' | 'company' | 'touches' | 'cadences' | 'deals' | 'lists'
+  /** Values to choose from, where there are some: id and name. */
+  choices?: readonly Choice[]
+}
+
+export interface Choice { id: string, name: string }
+
+/** What can be asked of a field of each kind, in the order it is offered. */
+export const OPS: Record<FieldKind, readonly Op[]> = {
+  text: ['is', 'isNot', 'contains', 'containsNot', 'startsWith', 'set', 'unset'],
+  choice: ['anyOf', 'noneOf', 'set', 'unset'],
+  several: ['hasAny', 'hasAll', 'hasNone', 'exactly', 'set', 'unset'],
+  number: ['equals', 'differs', 'atLeast', 'atMost', 'moreThan', 'lessThan', 'between', 'set', 'unset'],
+  moment: ['moreAgo', 'inLast', 'inNext', 'moreAhead', 'during', 'before', 'after', 'on', 'set', 'unset'],
+  yesNo: ['yes', 'no'],
+}
+
+/** The choices that the team's own world gives to fields. */
+export interface World {
+  stages: readonly Choice[]
+  users: readonly Choice[]
+  sources: readonly Choice[]
+  tags: readonly Choice[]
+  outcomes: readonly Choice[]
+  cadences: readonly Choice[]
+  lists: readonly Choice[]
+  imports: readonly Choice[]
+  custom: readonly { id: string, of: 'prospect' | 'company', name: string, kind: CustomKind, choices: readonly string[] }[]
+}
+
+export type CustomKind = 'text' | 'number' | 'money' | 'date' | 'yesNo' | 'choice' | 'choices' | 'link'
+
+/** Stands for whoever looks. */
+export const ME = 'me'
+
+const named = (...pairs: [id: string, name: string][]): Choice[] => pairs.map(([id, name]) => ({ id, name }))
+const STANDINGS = named(['open', 'open'], ['in_deal', 'in a deal'], ['customer', 'customer'], ['not_a_fit', 'not a fit'], ['do_not_contact', 'do not contact'])
+const PHONE_STANDINGS = named(['unverified', 'unverified'], ['correct', 'correct'], ['wrong', 'wrong'], ['disconnected', 'disconnected'], ['do_not_call', 'do not call'])
+const EXITS = named(['finished', 'finished'], ['replied', 'replied'], ['meeting_booked', 'meeting booked'], ['stopped', 'stopped'], ['bounced', 'bounced'], ['not_interested', 'not interested'], ['not_a_fit', 'not a fit'], ['unreached', 'unreached'], ['wrong_person', 'wrong person'], ['removed', 'removed'])
+export const RATINGS = named(['hot', 'hot'], ['warm', 'warm'], ['cold', 'cold'])
+export const WORKINGS = named(['in_work', 'in work'], ['resting', 'resting'], ['removed', 'removed'])
+
+const CUSTOM_KINDS: Record<CustomKind, FieldKind> = { text: 'text', link: 'text', number: 'number', money: 'number', date: 'moment', yesNo: 'yesNo', choice: 'choice', choices: 'several' }
+
+/** Everything that can be asked about a person in this team's world, own fields included. */
+export function fieldsOf(world: World): Field[] {
+  const field = (group: Field['group'], kind: FieldKind, key: string, says: string, choices?: readonly Choice[]): Field => ({ key, says, kind, group, ...(choices && { choices }) })
+  const owners = [{ id: ME, name: 'me' }, ...world.users]
+  const fields = [
+    field('person', 'text', 'name', 'name'), field('person', 'text', 'title', 'job title'), field('person', 'choice', 'stage', 'stage', world.stages),
+    field('person', 'choice', 'owner', 'owner', owners), field('person', 'choice', 'rating', 'rating', RATINGS), field('person', 'several', 'tags', 'tags', world.tags),
+    field('person', 'choice', 'working', 'working state', WORKINGS), field('person', 'choice', 'keptBy', 'kept by', owners), field('person', 'choice', 'source', 'source', world.sources), field('person', 'choice', 'import', 'file', world.imports),
+    field('person', 'moment', 'createdAt', 'added'), field('person', 'text', 'email', 'email'), field('person', 'text', 'phone', 'phone'), field('person', 'several', 'phoneStandings', 'phone standings', PHONE_STANDINGS),
+    field('person', 'text', 'country', 'country'), field('person', 'text', 'region', 'region'), field('person', 'text', 'city', 'city'), field('person', 'text', 'postalCode', 'postal code'), field('person', 'text', 'zone', 'time zone'),
+    field('person', 'yesNo', 'stopCall', 'do not call'), field('person', 'yesNo', 'stopEmail', 'do not email'), field('person', 'yesNo', 'isCustomer', 'customer'),
+    field('company', 'text', 'companyName', 'company'), field('company', 'text', 'companyDomain', 'company website'), field('company', 'choice', 'companyStanding', 'company standing', STANDINGS),
+    field('company', 'text', 'companyIndustry', 'industry'), field('company', 'number', 'companySize', 'company size'), field('company', 'text', 'companyCountry', 'company country'), field('company', 'text', 'companyRegion', 'company region'), field('company', 'text', 'companyCity', 'company city'), field('company', 'number', 'companyPeople', 'people at the company'),
+    field('touches', 'moment', 'lastTouch', 'last touch'), field('touches', 'moment', 'lastCall', 'last call'), field('touches', 'moment', 'lastText', 'last text'), field('touches', 'moment', 'lastEmail', 'last email'), field('touches', 'moment', 'lastReply', 'last reply'), field('touches', 'moment', 'lastMeeting', 'last meeting'), field('touches', 'moment', 'lastVisit', 'last visit'),
+    field('touches', 'number', 'attempts', 'attempts'), field('touches', 'number', 'conversations', 'conversations'), field('touches', 'yesNo', 'neverReached', 'never reached'), field('touches', 'moment', 'nextAction', 'next action'),
+    field('touches', 'choice', 'lastOutcome', 'last outcome', world.outcomes), field('touches', 'several', 'outcomes', 'outcomes ever', world.outcomes),
+    field('cadences', 'several', 'inCadence', 'cadences now', world.cadences), field('cadences', 'several', 'wasInCadence', 'cadences ever', world.cadences), field('cadences', 'several', 'cadenceEnded', 'cadence ends', EXITS),
+    field('deals', 'number', 'wonDeals', 'won deals'), field('deals', 'number', 'openDeals', 'open deals'), field('deals', 'number', 'lostDeals', 'lost deals'), field('deals', 'number', 'dealValue', 'deal value'),
+    field('lists', 'several', 'lists', 'lists', world.lists),
+  ]
+  const taken = new Set(fields.map(one => one.says))
+  for (const own of world.custom) {
+    const base = plainWords(own.name)
+    const says = [own.of === 'company' ? `company ${base}` : base, `own field ${base}`, `own field ${base} ${own.id.slice(0, 8)}`].find(name => name && !taken.has(name))!
+    taken.add(says)
+    fields.push(field(own.of === 'company' ? 'company' : 'person', CUSTOM_KINDS[own.kind], `${own.of === 'company' ? 'company:' : ''}custom:${own.id}`, says, own.kind === 'choice' || own.kind === 'choices' ? own.choices.map(name => ({ id: name, name })) : undefined))
+  }
+  return fields
+}
+
+/** A field's name as a sentence can hold it: small letters, digits and single spaces. */
+function plainWords(name: string): string {
+  return name.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ').trim()
+}

@@ -1,0 +1,66 @@
+import type { Id, Instant } from '../instant'
+import { ME, type Field } from './fields'
+import { isCondition, partsOf, type Condition, type Filter } from './filter'
+import { boundsOf, within } from './moments'
+
+/** A value of a field: text, choice and number as they are, moments in milliseconds since 1970, several as a list. */
+export type Value = string | number | boolean | readonly string[] | null
+
+/** All that is known of one person, by the fields' keys. */
+export type Facts = Readonly<Record<string, Value | undefined>>
+
+/** What a filter is seen from: the moment, the zone its days are counted in, whoever looks. */
+export interface Viewpoint { now: Instant, zone: string, me: Id | null }
+
+/** Text as it is compared: small letters, character by character. */
+export function folded(text: string): string {
+  return [...text].map((character) => {
+    const small = character.toLowerCase()
+    return [...small].length === 1 ? small : character
+  }).join('')
+}
+
+/**
+ * Whether a filter holds for somebody. The same meaning as `toSql` gives a database. A condition on a field that is not
+ * among `fields` holds for nobody.
+ */
+export function matches(filter: Filter, facts: Facts, fields: ReadonlyMap<string, Field>, view: Viewpoint): boolean {
+  if (isCondition(filter)) return holds(filter, facts[filter.field] ?? null, fields.get(filter.field), view)
+  const { kind, parts } = partsOf(filter)
+  if (kind === 'all') return parts.every(part => matches(part, facts, fields, view))
+  const some = parts.some(part => matches(part, facts, fields, view))
+  return kind === 'any' ? some : !some
+}
+
+function holds({ test }: Condition, value: Value, field: Field | undefined, view: Viewpoint): boolean {
+  if (!field) return false
+  const text = typeof value === 'string' ? folded(value) : ''
+  const list = Array.isArray(value) ? value as string[] : typeof value === 'string' ? [value] : []
+  const number = typeof value === 'number' ? value : null
+  const isSet = Array.isArray(value) ? value.length > 0 : value !== null && value !== ''
+  const wanted = 'values' in test ? test.values.map(one => one === ME ? view.me ?? '' : one) : []
+  const asked = 'text' in test ? folded(test.text) : ''
+  switch (test.op) {
+    case 'set': return isSet
+    case 'unset': return !isSet
+    case 'yes': return value === true
+    case 'no': return value !== true
+    case 'is': return isSet && text === asked
+    case 'isNot': return text !== asked
+    case 'contains': return text.includes(asked)
+    case 'containsNot': return !text.includes(asked)
+    case 'startsWith': return text.startsWith(asked)
+    case 'anyOf': case 'hasAny': return wanted.some(one => list.includes(one))
+    case 'noneOf': case 'hasNone': return !wanted.some(one => list.includes(one))
+    case 'hasAll': return wanted.every(one => list.includes(one))
+    case 'exactly': return wanted.every(one => list.includes(one)) && list.every(one => wanted.includes(one))
+    case 'equals': return number !== null && number === test.number
+    case 'differs': return number !== test.number
+    case 'atLeast': return number !== null && number >= test.number
+    case 'atMost': return number !== null && number <= test.number
+    case 'moreThan': return number !== null && number > test.number
+    case 'lessThan': return number !== null && number < test.number
+    case 'between': return number !== null && number >= test.from && number <= test.to
+    default: return within(number, boundsOf(test, view.now, view.zone))
+  }
+}

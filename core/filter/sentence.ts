@@ -1,0 +1,281 @@
+import type { Choice, Field } from './fields'
+import { EVERYONE, isCondition, normalize, partsOf, SPANS, UNITS, type Condition, type Filter, type Test } from './filter'
+import { folded } from './matches'
+import { opsOf } from './problems'
+
+/** The longest sentence that is read, in characters. */
+export const LONGEST_SENTENCE = 50_000
+
+/** A sentence that cannot be read: what is wrong, and at which character. */
+export class SentenceError extends Error {
+  constructor(message: string, readonly at: number) {
+    super(message)
+  }
+}
+
+const quoted = (text: string) => `"${text.replace(/"/g, '""')}"`
+
+/** How a choice is named so that it is found again: by its name, or by its id where the name is not its own. */
+function choiceName(id: string, choices: readonly Choice[]): string {
+  const choice = choices.find(one => one.id === id)
+  const alone = choice && !choice.name.startsWith('#') && choices.every(one => one === choice || folded(one.name) !== folded(choice.name))
+  return quoted(alone ? choice.name : `#${id}`)
+}
+
+/** A filter as a sentence that people read and `parse` reads back. Fields that are gone stand under their keys in brackets. */
+export function print(filter: Filter, fields: ReadonlyMap<string, Field>): string {
+  return printGroup(normalize(filter), fields)
+}
+
+function printGroup(filter: Exclude<Filter, Condition>, fields: ReadonlyMap<string, Field>): string {
+  const { kind, parts } = partsOf(filter)
+  const part = (one: Filter) => isCondition(one) ? printCondition(one, fields) : 'none' in one || !partsOf(one).parts.length ? printGroup(one, fields) : `(${printGroup(one, fields)})`
+  if (kind === 'none') return `none of (${parts.map(part).join('; ')})`
+  return parts.length ? parts.map(part).join(kind === 'all' ? ' and ' : ' or ') : kind === 'all' ? 'everyone' : 'nobody'
+}
+
+/** One condition as words. */
+export function printCondition({ field: key, test }: Condition, fields: ReadonlyMap<string, Field>): string {
+  const field = fields.get(key)
+  return `${field?.says ?? `[${key}]`} ${printTest(test, field)}`
+}
+
+/** What is asked of a field, as words that follow its name. */
+export function printTest(test: Test, field: Field | undefined): string {
+  const moment = field?.kind === 'moment'
+  const names = () => 'values' in test ? test.values.map(value => field?.choices ? choiceName(value, field.choices) : quoted(value)).join(', ') : ''
+  const one = 'values' in test && test.values.length === 1
+  switch (test.op) {
+    case 'set': return moment ? 'is ever' : 'is set'
+    case 'unset': return moment ? 'is never' : 'is not set'
+    case 'yes': return 'is yes'
+    case 'no': return 'is no'
+    case 'is': return `is ${quoted(test.text)}`
+    case 'isNot': return `is not ${quoted(test.text)}`
+    case 'contains': return `contains ${quoted(test.text)}`
+    case 'containsNot': return `does not contain ${quoted(test.text)}`
+    case 'startsWith': return `starts with ${quoted(test.text)}`
+    case 'anyOf': return one ? `is ${names()}` : `is any of ${names()}`
+    case 'noneOf': return one ? `is not ${names()}` : `is none of ${names()}`
+    case 'hasAny': return one ? `has ${names()}` : `has any of ${names()}`
+    case 'hasAll': return `has all of ${names()}`
+    case 'hasNone': return `has none of ${names()}`
+    case 'exactly': return `is exactly ${names()}`
+    case 'equals': return `is ${test.number}`
+    case 'differs': return `is not ${test.number}`
+    case 'atLeast': return `is at least ${test.number}`
+    case 'atMost': return `is at most ${test.number}`
+    case 'moreThan': return `is more than ${test.number}`
+    case 'lessThan': return `is less than ${test.number}`
+    case 'between': return `is between ${test.from} and ${test.to}`
+    case 'moreAgo': return `is more than ${duration(test)} ago`
+    case 'inLast': return `is in the last ${duration(test)}`
+    case 'inNext': return `is in the next ${duration(test)}`
+    case 'moreAhead': return `is more than ${duration(test)} ahead`
+    case 'during': return `is ${test.span}`
+    default: return `is ${test.op} ${/day$/.test(test.day) && test.day !== 'today' ? `next ${test.day}` : test.day}`
+  }
+}
+
+function duration({ amount, unit }: { amount: number, unit: string }): string {
+  return `${amount} ${amount === 1 ? unit.slice(0, -1) : unit}`
+}
+
+/** Reads a sentence; the inverse of `print` for filters in their plainest form. Throws SentenceError. */
+export function parse(sentence: string, fields: Iterable<Field>): Filter {
+  if (sentence.length > LONGEST_SENTENCE) throw new SentenceError(`The text is too long: ${sentence.length} characters, and at most ${LONGEST_SENTENCE} can be read`, LONGEST_SENTENCE)
+  const reader = new Reader(sentence, [...fields])
+  return reader.whole()
+}
+
+const DAY_NAMES = ['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const
+
+class Reader {
+  private at = 0
+  private readonly byLength: readonly Field[]
+
+  constructor(private readonly text: string, fields: readonly Field[]) {
+    this.byLength = [...fields].sort((a, b) => b.says.length - a.says.length)
+  }
+
+  whole(): Filter {
+    this.space()
+    if (this.at === this.text.length) return EVERYONE
+    const filter = this.group(0)
+    if (this.at < this.text.length) this.fail('Expected "and", "or" or the end here')
+    return normalize(filter)
+  }
+
+  /** Parts joined by "and" or by "or"; mixing them wants brackets. */
+  private group(level: number): Filter {
+    if (level > 40) this.fail('There are too many brackets')
+    const parts = [this.part(level)]
+    let joint: 'and' | 'or' | null = null
+    for (;;) {
+      const start = this.at
+      const next = this.words('and') ? 'and' : this.words('or') ? 'or' : null
+      if (!next) break
+      if (joint && next !== joint) this.fail('Put brackets around what belongs together: "and" and "or" are mixed here', start)
+      joint = next
+      parts.push(this.part(level))
+    }
+    if (parts.length === 1) return parts[0]!
+    return joint === 'or' ? { any: parts } : { all: parts }
+  }
+
+  private part(level: number): Filter {
+    if (this.words('everyone')) return { all: [] }
+    if (this.words('nobody')) return { any: [] }
+    if (this.words('none of') || this.words('not')) {
+      this.sign('(')
+      const parts: Filter[] = []
+      while (!this.takes(')')) {
+        if (parts.length) this.sign(';')
+        parts.push(this.group(level + 1))
+      }
+      return { none: parts }
+    }
+    if (this.takes('(')) {
+      const inner = this.group(level + 1)
+      this.sign(')')
+      return inner
+    }
+    return this.condition()
+  }
+
+  private condition(): Condition {
+    const start = this.at
+    const field = this.byLength.find(one => this.words(one.says))
+    if (!field) this.fail('No field has this name', start)
+    const test = this.test(field)
+    if (!opsOf(field).includes(test.op)) this.fail(`"${field.says}" cannot be asked that way`, start)
+    return { field: field.key, test }
+  }
+
+  private test(field: Field): Test {
+    if (this.words('does not contain')) return { op: 'containsNot', text: this.quote() }
+    if (this.words('contains')) return { op: 'contains', text: this.quote() }
+    if (this.words('starts with')) return { op: 'startsWith', text: this.quote() }
+    if (this.words('has any of')) return { op: 'hasAny', values: this.values(field) }
+    if (this.words('has all of')) return { op: 'hasAll', values: this.values(field) }
+    if (this.words('has none of')) return { op: 'hasNone', values: this.values(field) }
+    if (this.words('has')) return { op: 'hasAny', values: [this.value(field)] }
+    if (!this.words('is') && !this.words('was') && !this.words('are')) this.fail(`What is asked of "${field.says}" is not understood`)
+    return field.kind === 'moment' ? this.moment() : field.kind === 'number' ? this.number() : this.plain(field)
+  }
+
+  private plain(field: Field): Test {
+    if (this.words('not set')) return { op: 'unset' }
+    if (this.words('set')) return { op: 'set' }
+    if (field.kind === 'yesNo') return { op: this.words('yes') ? 'yes' : this.words('no') ? 'no' : this.fail('Expected yes or no') }
+    if (field.kind === 'text') return this.words('not') ? { op: 'isNot', text: this.quote() } : { op: 'is', text: this.quote() }
+    if (this.words('any of')) return { op: 'anyOf', values: this.values(field) }
+    if (this.words('none of')) return { op: 'noneOf', values: this.values(field) }
+    if (this.words('exactly')) return { op: 'exactly', values: this.values(field) }
+    return this.words('not') ? { op: 'noneOf', values: [this.value(field)] } : { op: field.kind === 'several' ? 'hasAny' : 'anyOf', values: [this.value(field)] }
+  }
+
+  private number(): Test {
+    if (this.words('not set')) return { op: 'unset' }
+    if (this.words('set')) return { op: 'set' }
+    if (this.words('not')) return { op: 'differs', number: this.figure() }
+    if (this.words('at least')) return { op: 'atLeast', number: this.figure() }
+    if (this.words('at most')) return { op: 'atMost', number: this.figure() }
+    if (this.words('more than')) return { op: 'moreThan', number: this.figure() }
+    if (this.words('less than')) return { op: 'lessThan', number: this.figure() }
+    if (this.words('between')) {
+      const from = this.figure()
+      if (!this.words('and')) this.fail('Expected "and" and a second number')
+      return { op: 'between', from, to: this.figure() }
+    }
+    return { op: 'equals', number: this.figure() }
+  }
+
+  private moment(): Test {
+    if (this.words('never') || this.words('not set')) return { op: 'unset' }
+    if (this.words('ever') || this.words('set')) return { op: 'set' }
+    if (this.words('in the last')) return { op: 'inLast', ...this.duration() }
+    if (this.words('in the next')) return { op: 'inNext', ...this.duration() }
+    if (this.words('more than')) {
+      const far = this.duration()
+      return this.words('ago') ? { op: 'moreAgo', ...far } : this.words('ahead') ? { op: 'moreAhead', ...far } : this.fail('Expected "ago" or "ahead"')
+    }
+    const span = SPANS.find(name => this.words(name))
+    if (span) return { op: 'during', span }
+    const side = (['before', 'after', 'on'] as const).find(name => this.words(name))
+    if (!side) this.fail('When? For example "more than 2 days ago", "this week", "before next monday" or "never"')
+    this.words('next')
+    const name = DAY_NAMES.find(day => this.words(day))
+    const day = name ?? this.match(/\d{4}-\d{2}-\d{2}/y)
+    return day ? { op: side, day } : this.fail('Which day? For example 2026-11-23, today or next monday')
+  }
+
+  private duration(): { amount: number, unit: (typeof UNITS)[number] } {
+    const amount = this.figure()
+    if (!Number.isInteger(amount) || amount < 1 || amount > 10_000) this.fail('Expected a whole number from 1 to 10000')
+    const unit = UNITS.find(name => this.words(name) || this.words(name.slice(0, -1)))
+    return { amount, unit: unit ?? this.fail('Expected hours, days, weeks or months') }
+  }
+
+  private figure(): number {
+    const found = this.match(/-?\d+(\.\d+)?(e[+-]?\d+)?/iy)
+    const figure = Number(found)
+    return found === null || Math.abs(figure) > 1e12 ? this.fail('Expected a number') : figure
+  }
+
+  private quote(): string {
+    const found = this.match(/"(?:[^"]|"")*"/y)
+    const text = found?.slice(1, -1).replace(/""/g, '"').trim()
+    return text ? text : this.fail('Expected text between quotes, like "cellar"')
+  }
+
+  private values(field: Field): string[] {
+    const found = [this.value(field)]
+    while (this.takes(',')) found.push(this.value(field))
+    return found
+  }
+
+  private value(field: Field): string {
+    const start = this.at
+    if (!field.choices) return this.quote()
+    const text = this.text[this.at] === '"' ? this.quote() : null
+    const choice = text === null
+      ? [...field.choices].sort((a, b) => b.name.length - a.name.length).find(one => this.words(one.name))
+      : field.choices.find(one => folded(one.name) === folded(text)) ?? field.choices.find(one => `#${one.id}` === text)
+    return choice?.id ?? this.fail(`"${field.says}" has no value ${text === null ? 'of this name' : quoted(text)}`, start)
+  }
+
+  private space(): void {
+    while (this.at < this.text.length && /\s/.test(this.text[this.at]!)) this.at++
+  }
+
+  private match(pattern: RegExp): string | null {
+    pattern.lastIndex = this.at
+    const found = pattern.exec(this.text)
+    if (!found) return null
+    this.at += found[0].length
+    this.space()
+    return found[0]
+  }
+
+  /** Takes words if they stand here, whatever their case and the space between them. */
+  private words(wanted: string): boolean {
+    const pattern = wanted.split(/\s+/).map(word => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('\\s+')
+    return this.match(new RegExp(`${pattern}(?![\\p{L}\\p{N}_])`, 'iuy')) !== null
+  }
+
+  private takes(sign: string): boolean {
+    if (this.text[this.at] !== sign) return false
+    this.at++
+    this.space()
+    return true
+  }
+
+  private sign(sign: string): void {
+    if (!this.takes(sign)) this.fail(`Expected "${sign}" here`)
+  }
+
+  private fail(message: string, at = this.at): never {
+    throw new SentenceError(message, at)
+  }
+}

@@ -1,0 +1,240 @@
+import type { Id } from '../instant'
+import { ME, type Field } from './fields'
+import { isCondition, partsOf, type Condition, type Filter, type Test } from './filter'
+import { folded, type Viewpoint } from './matches'
+import { boundsOf, type Bounds } from './moments'
+
+/** A list that filters may speak of: a live one is its filter, a fixed one its members. */
+export type ListMeaning = { kind: 'fixed' } | { kind: 'live', filter: Filter }
+
+/** What a translation is made with: the view, the fields by key, the lists by id. */
+export interface Translation extends Viewpoint {
+  fields: ReadonlyMap<string, Field>
+  lists: ReadonlyMap<Id, ListMeaning>
+  /** Takes a value, gives the placeholder that stands for it. */
+  parameter(value: unknown): string
+}
+
+/** What a filter is asked of: `from prospects p left join companies c on c.id = p.company_id`. */
+export const FILTER_FROM = 'prospects p left join companies c on c.id = p.company_id'
+
+/** A list that is made of itself has no meaning; `through` names the lists on the way round. */
+export class CircularLists extends Error {
+  constructor(readonly through: readonly Id[]) {
+    super('These lists are made of each other')
+  }
+}
+
+/**
+ * A filter as an SQL condition over FILTER_FROM, true or false for every row and never null; the same meaning as
+ * `matches`. Every value goes through `parameter`. Throws CircularLists.
+ */
+export function toSql(filter: Filter, translation: Translation): string {
+  return translate(filter, translation, [])
+}
+
+function translate(filter: Filter, t: Translation, inside: readonly Id[]): string {
+  if (isCondition(filter)) return condition(filter, t, inside)
+  const { kind, parts } = partsOf(filter)
+  const each = parts.map(part => translate(part, t, inside))
+  if (kind === 'all') return each.length ? `(${each.join(' and ')})` : 'true'
+  const some = each.length ? `(${each.join(' or ')})` : 'false'
+  return kind === 'any' ? some : `not ${some}`
+}
+
+/** One value as an expression; how the last or any of several rows is asked after. */
+type Source =
+  | { is: 'value', sql: string }
+  | { is: 'flag', sql: string }
+  /** Moments of rows, of which the last counts. */
+  | { is: 'lastOf', from: string, at: string }
+  /** Values of rows, all of which count. */
+  | { is: 'rows', from: string, value: string, type: 'uuid' | 'text' }
+  | { is: 'json', sql: string }
+  | { is: 'lists' }
+
+const touches = (more: string): Source => ({ is: 'lastOf', from: `from touches x where x.prospect_id = p.id${more}`, at: 'x.at' })
+const value = (sql: string): Source => ({ is: 'value', sql })
+const DEALS = '(d.prospect_id = p.id or d.company_id = p.company_id)'
+const CADENCES = 'from enrollments x where x.prospect_id = p.id'
+
+/** Where the fields' values are found; moments as milliseconds since 1970 where they are values. */
+const SOURCES: Record<string, Source> = {
+  name: value(`btrim(p.first_name || ' ' || p.last_name)`), title: value('p.title'), stage: value('p.stage_id'), owner: value('p.owner_id::text'), rating: value('p.rating'),
+  tags: { is: 'rows', from: 'from prospect_tags x where x.prospect_id = p.id', value: 'x.tag_id', type: 'uuid' },
+  working: value('p.working'), keptBy: value('p.kept_by::text'), source: value('p.source'), import: value('p.import_id::text'), createdAt: value('ms(p.created_at)'),
+  email: value(`(select x.address from emails x where x.prospect_id = p.id order by (x.standing = 'bounced'), x.position, x.id limit 1)`),
+  phone: value('(select x.number from phones x where x.prospect_id = p.id order by x.position, x.id limit 1)'),
+  phoneStandings: { is: 'rows', from: 'from phones x where x.prospect_id = p.id', value: 'x.standing', type: 'text' },
+  country: value('p.country'), region: value('p.region'), city: value('p.city'), postalCode: value('p.postal_code'), zone: value('p.zone'),
+  stopCall: { is: 'flag', sql: 'p.stop_call' }, stopEmail: { is: 'flag', sql: 'p.stop_email' }, isCustomer: { is: 'flag', sql: `(c.standing is not distinct from 'customer')` },
+  companyName: value('c.name'), companyDomain: value('c.domain'), companyStanding: value('c.standing'), companyIndustry: value('c.industry'), companySize: value('c.size'),
+  companyCountry: value('c.country'), companyRegion: value('c.region'), companyCity: value('c.city'),
+  companyPeople: value('case when c.id is not null then (select count(*) from prospects x where x.company_id = p.company_id) end'),
+  lastTouch: touches(''), lastCall: touches(` and x.kind = 'call'`), lastText: touches(` and x.kind = 'text'`), lastEmail: touches(` and x.kind = 'email'`), lastReply: touches(` and x.kind = 'reply'`), lastMeeting: touches(` and x.kind = 'meeting'`), lastVisit: touches(` and x.kind = 'visit'`),
+  attempts: value(`(select count(*) from touches x where x.prospect_id = p.id and x.counts_as = 'attempt')`), conversations: value(`(select count(*) from touches x where x.prospect_id = p.id and x.counts_as = 'conversation')`),
+  neverReached: { is: 'flag', sql: `not exists (select from touches x where x.prospect_id = p.id and x.counts_as = 'conversation')` },
+  nextAction: value(`(select ms(least((select min(x.due_at) from tasks x where x.prospect_id = p.id and x.state = 'open'), (select min(x.due_at) from enrollments x where x.prospect_id = p.id and x.state = 'waiting'))))`),
+  lastOutcome: value('(select x.outcome_id::text from touches x where x.prospect_id = p.id and x.outcome_id is not null order by x.at desc, x.id desc limit 1)'),
+  outcomes: { is: 'rows', from: 'from touches x where x.prospect_id = p.id and x.outcome_id is not null', value: 'x.outcome_id', type: 'uuid' },
+  inCadence: { is: 'rows', from: `${CADENCES} and x.state <> 'ended'`, value: 'x.cadence_id', type: 'uuid' }, wasInCadence: { is: 'rows', from: CADENCES, value: 'x.cadence_id', type: 'uuid' },
+  cadenceEnded: { is: 'rows', from: `${CADENCES} and x.exit is not null`, value: 'x.exit', type: 'text' },
+  wonDeals: value(`(select count(*) from deals d where ${DEALS} and d.state = 'won')`), openDeals: value(`(select count(*) from deals d where ${DEALS} and d.state = 'open')`), lostDeals: value(`(select count(*) from deals d where ${DEALS} and d.state = 'lost')`),
+  dealValue: value(`(select max(d.value) from deals d where ${DEALS})`),
+  lists: { is: 'lists' },
+}
+
+function sourceOf(field: Field, t: Translation): Source {
+  const own = /^(company:)?custom:(.+)$/.exec(field.key)
+  if (!own) return SOURCES[field.key]!
+  const holder = own[1] ? 'c.custom' : 'p.custom'
+  const key = t.parameter(own[2])
+  switch (field.kind) {
+    case 'several': return { is: 'json', sql: `(${holder} -> ${key}::text)` }
+    case 'yesNo': return { is: 'flag', sql: `coalesce((${holder} ->> ${key}::text)::boolean, false)` }
+    case 'number': return value(`(${holder} ->> ${key}::text)::numeric`)
+    case 'moment': return value(`ms((${holder} ->> ${key}::text)::date::timestamp at time zone ${t.parameter(t.zone)}::text)`)
+    default: return value(`(${holder} ->> ${key}::text)`)
+  }
+}
+
+function condition({ field: key, test }: Condition, t: Translation, inside: readonly Id[]): string {
+  const field = t.fields.get(key)
+  if (!field) return 'false'
+  const source = sourceOf(field, t)
+  const wanted = 'values' in test ? test.values.map(one => one === ME ? t.me ?? '' : one) : []
+  switch (source.is) {
+    case 'flag': return test.op === 'no' ? `not ${source.sql}` : source.sql
+    case 'lastOf': return last(source, test, t)
+    case 'rows': return rows(source, test, wanted, t)
+    case 'json': return json(source.sql, test, wanted, t)
+    case 'lists': return lists(test, wanted, t, inside)
+    case 'value': return single(source.sql, field, test, wanted, t)
+  }
+}
+
+function single(sql: string, field: Field, test: Test, wanted: readonly string[], t: Translation): string {
+  const text = () => `lower(coalesce(${sql}, ''))`
+  const asked = () => `${t.parameter(folded((test as { text: string }).text))}::text`
+  const number = () => `${t.parameter((test as { number: number }).number)}::numeric`
+  const sure = (comparison: string) => `coalesce(${comparison}, false)`
+  switch (test.op) {
+    case 'set': return field.kind === 'text' || field.kind === 'choice' ? `coalesce(${sql}, '') <> ''` : `${sql} is not null`
+    case 'unset': return field.kind === 'text' || field.kind === 'choice' ? `coalesce(${sql}, '') = ''` : `${sql} is null`
+    case 'is': return `${text()} = ${asked()}`
+    case 'isNot': return `${text()} <> ${asked()}`
+    case 'contains': return `position(${asked()} in ${text()}) > 0`
+    case 'containsNot': return `position(${asked()} in ${text()}) = 0`
+    case 'startsWith': return `starts_with(${text()}, ${asked()})`
+    case 'anyOf': case 'hasAny': return sure(`${sql} = any(${t.parameter(wanted)}::text[])`)
+    case 'noneOf': case 'hasNone': return `not ${sure(`${sql} = any(${t.parameter(wanted)}::text[])`)}`
+    case 'equals': return sure(`${sql} = ${number()}`)
+    case 'differs': return `${sql} is distinct from ${number()}`
+    case 'atLeast': return sure(`${sql} >= ${number()}`)
+    case 'atMost': return sure(`${sql} <= ${number()}`)
+    case 'moreThan': return sure(`${sql} > ${number()}`)
+    case 'lessThan': return sure(`${sql} < ${number()}`)
+    case 'between': return sure(`${sql} between ${t.parameter(test.from)}::numeric and ${t.parameter(test.to)}::numeric`)
+    case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': case 'during': case 'before': case 'after': case 'on':
+      return moment(field.key, sql, boundsOf(test, t.now, t.zone), t)
+    default: return 'false'
+  }
+}
+
+function moment(key: string, sql: string, { from, to }: Bounds, t: Translation): string {
+  // A column of its own is compared as it is, so that its index helps.
+  const column = key === 'createdAt' ? 'p.created_at' : null
+  const bound = (at: number) => column ? `from_ms(${t.parameter(at)}::bigint)` : `${t.parameter(at)}::bigint`
+  const sides = [...(from === null ? [] : [`${column ?? sql} >= ${bound(from)}`]), ...(to === null ? [] : [`${column ?? sql} < ${bound(to)}`])]
+  return `coalesce(${sides.join(' and ')}, false)`
+}
+
+function last({ from, at }: Extract<Source, { is: 'lastOf' }>, test: Test, t: Translation): string {
+  const exists = (more = '') => `exists (select ${from}${more})`
+  switch (test.op) {
+    case 'set': return exists()
+    case 'unset': return `not ${exists()}`
+    case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': case 'during': case 'before': case 'after': case 'on': {
+      const { from: start, to: end } = boundsOf(test, t.now, t.zone)
+      const bound = (value: number) => `from_ms(${t.parameter(value)}::bigint)`
+      const since = start === null ? '' : ` and ${at} >= ${bound(start)}`
+      return end === null ? exists(since) : `(${exists(`${since} and ${at} < ${bound(end)}`)} and not ${exists(` and ${at} >= ${bound(end)}`)})`
+    }
+    default: return 'false'
+  }
+}
+
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i
+
+function rows({ from, value: sql, type }: Extract<Source, { is: 'rows' }>, test: Test, wanted: readonly string[], t: Translation): string {
+  // What cannot be an id is nobody's.
+  const known = [...new Set(type === 'uuid' ? wanted.filter(one => UUID.test(one)).map(one => one.toLowerCase()) : wanted)]
+  const among = () => `${t.parameter(known)}::${type}[]`
+  const all = () => known.length === new Set(wanted).size ? `(select count(distinct ${sql}) ${from} and ${sql} = any(${among()})) = ${known.length}` : 'false'
+  switch (test.op) {
+    case 'set': return `exists (select ${from})`
+    case 'unset': return `not exists (select ${from})`
+    case 'hasAny': case 'anyOf': return `exists (select ${from} and ${sql} = any(${among()}))`
+    case 'hasNone': case 'noneOf': return `not exists (select ${from} and ${sql} = any(${among()}))`
+    case 'hasAll': return all()
+    case 'exactly': return `(${all()} and not exists (select ${from} and ${sql} <> all(${among()})))`
+    default: return 'false'
+  }
+}
+
+function json(sql: string, test: Test, wanted: readonly string[], t: Translation): string {
+  const among = () => `${t.parameter(wanted)}::text[]`
+  const sure = (comparison: string) => `coalesce(${comparison}, false)`
+  switch (test.op) {
+    case 'set': return sure(`jsonb_array_length(${sql}) > 0`)
+    case 'unset': return `not ${sure(`jsonb_array_length(${sql}) > 0`)}`
+    case 'hasAny': case 'anyOf': return sure(`${sql} ?| ${among()}`)
+    case 'hasNone': case 'noneOf': return `not ${sure(`${sql} ?| ${among()}`)}`
+    case 'hasAll': return sure(`${sql} ?& ${among()}`)
+    case 'exactly': return sure(`${sql} ?& ${among()} and ${sql} <@ to_jsonb(${among()})`)
+    default: return 'false'
+  }
+}
+
+function lists(test: Test, wanted: readonly string[], t: Translation, inside: readonly Id[]): string {
+  const member = (id: Id): string => {
+    const meaning = t.lists.get(id)
+    if (!meaning) return 'false'
+    if (meaning.kind === 'fixed') return `exists (select from list_members x where x.list_id = ${t.parameter(id)}::uuid and x.prospect_id = p.id)`
+    if (inside.includes(id)) throw new CircularLists([...inside, id])
+    return translate(meaning.filter, t, [...inside, id])
+  }
+  const each = wanted.map(member)
+  switch (test.op) {
+    case 'hasAny': case 'anyOf': return `(${each.join(' or ')})`
+    case 'hasNone': case 'noneOf': return `not (${each.join(' or ')})`
+    case 'hasAll': return `(${each.join(' and ')})`
+    default: return 'false'
+  }
+}
+
+/** A person's values of all fields but membership of lists, as a column of JSON over FILTER_FROM: the facts that `matches` reads. */
+export function factsSql(t: Translation): string {
+  const pairs = [...t.fields.values()].filter(field => field.key !== 'lists').map((field) => {
+    const source = sourceOf(field, t)
+    return `${t.parameter(field.key)}::text, ${valueSql(source)}`
+  })
+  // A function takes at most a hundred arguments.
+  const parts: string[] = []
+  for (let index = 0; index < pairs.length; index += 45) parts.push(`jsonb_build_object(${pairs.slice(index, index + 45).join(', ')})`)
+  return parts.join(' || ')
+}
+
+/** One field's value as SQL over FILTER_FROM, for columns: text, number, JSON list, or milliseconds since 1970. */
+export function fieldSql(field: Field, t: Translation): string {
+  return valueSql(sourceOf(field, t))
+}
+
+function valueSql(source: Source): string {
+  switch (source.is) {
+    case 'lastOf': return `(select ms(max(${source.at})) ${source.from})`
+    case 'rows': return `(select coalesce(jsonb_agg(distinct ${source.value}::text), '[]') ${source.from})`
+    case 'lists': return `'[]'::jsonb`
+    default: return source.sql
+  }
+}

@@ -1,0 +1,111 @@
+import { randomUUID } from 'node:crypto'
+import fc from 'fast-check'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { fieldsOf, type Field, type World } from '../../core/filter/fields'
+import type { Filter } from '../../core/filter/filter'
+import { matches, type Facts } from '../../core/filter/matches'
+import { factsSql, FILTER_FROM, toSql, type ListMeaning, type Translation } from '../../core/filter/sql'
+import { db } from '../../server/db/pool'
+import { addUser, MONDAY as NOW, startWorld } from '../world/people'
+import { filters, WORLD } from '../world/filters'
+import './database'
+
+const HOUR = 3_600_000
+const DAY = 24 * HOUR
+const ZONE = 'America/New_York'
+let world: World
+let fields: ReadonlyMap<string, Field>
+let lists: Map<string, ListMeaning>
+let people: { id: string, facts: Facts }[]
+let me: string
+
+function translation(): Translation & { values: unknown[] } {
+  const values: unknown[] = []
+  return { now: NOW, zone: ZONE, me, fields, lists, values, parameter: value => `$${values.push(value)}` }
+}
+async function found(filter: Filter): Promise<string[]> {
+  const t = translation()
+  const where = toSql(filter, t)
+  const { rows } = await db().query<{ id: string }>(`select p.id from ${FILTER_FROM} where ${where} order by p.id`, t.values)
+  return rows.map(row => row.id)
+}
+
+/** People of whom everything is said, half of it or nothing, with values on both sides of every bound the filters ask for. */
+beforeAll(async () => {
+  await startWorld()
+  const [first, second] = await Promise.all([addUser('rep', 'Imani Osei'), addUser('rep', 'Joaquin Pell')])
+  me = first.id
+  const pick = <T>(n: number, ...of: T[]): T => of[n % of.length]!
+  const { rows: stages } = await db().query<{ id: string, name: string }>('select id, name from stages order by position')
+  const { rows: outcomes } = await db().query<{ id: string, name: string }>('select id, name from outcomes order by position limit 3')
+  const tags = WORLD.tags.map(({ name }) => ({ id: randomUUID(), name }))
+  for (const tag of tags) await db().query('insert into tags values ($1, $2, world_now())', [tag.id, tag.name])
+  const cadences = ['First contact', 'Second contact'].map(name => ({ id: randomUUID(), name, step: randomUUID() }))
+  for (const { id, name, step } of cadences) {
+    await db().query(`insert into cadences (id, name, state, created_at) values ($1, $2, 'active', world_now())`, [id, name])
+    await db().query(`insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit) values ($1, $2, 0, 'call', 1, 'days')`, [step, id])
+  }
+  const [fixed, live] = [randomUUID(), randomUUID()]
+  world = { ...WORLD, stages, outcomes, tags, cadences, users: [first, second], imports: [], sources: [{ id: 'Cheese fair', name: 'Cheese fair' }, { id: 'Bought', name: 'Bought' }], lists: [{ id: fixed, name: 'Fixed' }, { id: live, name: 'Live' }] }
+  fields = new Map(fieldsOf(world).map(field => [field.key, field]))
+  const liveFilter: Filter = { any: [{ field: 'rating', test: { op: 'anyOf', values: ['hot'] } }, { field: 'lists', test: { op: 'hasAny', values: [fixed] } }] }
+  lists = new Map<string, ListMeaning>([[fixed, { kind: 'fixed' }], [live, { kind: 'live', filter: liveFilter }]])
+  await db().query(`insert into lists (id, name, kind, filter, position, created_at) values ($1, 'Fixed', 'fixed', null, 0, world_now()), ($2, 'Live', 'live', $3, 1, world_now())`, [fixed, live, liveFilter])
+  const addition = randomUUID()
+  await db().query('insert into list_additions (id, list_id, at, count) values ($1, $2, world_now(), 0)', [addition, fixed])
+  const companies = Array.from({ length: 8 }, (_, n) => ({ id: randomUUID(), n }))
+  for (const { id, n } of companies) {
+    await db().query(`insert into companies (id, name, name_key, domain, standing, country, region, city, industry, size, custom, created_at) values ($1, $2, $2, $3, $4, $5, $6, $7, $8, $9, $10, world_now())`,
+      [id, pick(n, 'Cellar & Sons', 'x and y', 'Ärger Käserei'), `c${n}.example`, pick(n, 'open', 'customer', 'not_a_fit', 'in_deal'), pick(n, 'US', null), pick(n, null, 'WI'), pick(n, 'Bergen', null, ''), pick(n, 'cheese', null), pick(n, null, 0, 7, 12),
+        pick(n, {}, { f3: [] }, { f3: ['low'] }, { f3: ['low', 'high'], f6: 'a' }, { f6: 'b' })])
+  }
+  for (let n = 0; n < 120; n++) {
+    const id = randomUUID()
+    const company = n % 5 ? companies[n % 8]! : null
+    await db().query(`insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city, postal_code, source, stop_call, stop_email, rating, working, kept_by, custom, created_at)
+      values ($1, $2, $3, 'k', $4, $5, $6, $7, 'America/New_York', $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, from_ms($19))`,
+    [id, pick(n, 'Ann', 'CELLAR', 'ärger', 'x'), pick(n, 'van den Berg', 'a "quoted" one', '%_\\', '7', ''), pick(n, null, '', 'Cellar master', 'ÄRGER'), company?.id ?? null, pick(n, null, first.id, second.id), pick(n, ...stages.map(stage => stage.id)),
+      pick(n, 'US', null, 'DE'), pick(n, 'WI', null), pick(n, 'Bergen', null, 'bergen', 'Berg'), pick(n, null, '53701'), pick(n, 'Cheese fair', null, 'Bought'), n % 7 === 0, n % 4 === 0, pick(n, 'hot', 'warm', 'cold', null, null), pick(n, 'in_work', 'in_work', 'resting', 'removed'), pick(n, null, null, first.id),
+      pick(n, {}, { f1: 3 }, { f1: 0.125, f2: 'Cellar' }, { f1: -2.5, f4: '2026-11-23', f5: true }, { f4: '2026-11-01', f5: false, f2: 'x and y' }, { f4: '2026-10-31' }), NOW - pick(n, 0, 1, HOUR, DAY, 2 * DAY, 7 * DAY, 40 * DAY, 400 * DAY)])
+    for (let k = 0; k < n % 4; k++) await db().query('insert into prospect_tags values ($1, $2) on conflict do nothing', [id, tags[(n + k * 2) % tags.length]!.id])
+    if (n % 3) await db().query('insert into emails (id, prospect_id, address, standing, position) values ($1, $2, $3, $4, 0)', [randomUUID(), id, `cellar${n}@c.example`, pick(n, 'ok', 'bounced')])
+    for (let k = 0; k < n % 3; k++) await db().query('insert into phones (id, prospect_id, number, standing, position) values ($1, $2, $3, $4, $5)', [randomUUID(), id, `+1212555${1000 + n}${k}`, pick(n + k, 'unverified', 'correct', 'wrong'), k])
+    for (let k = 0; k < n % 6; k++) {
+      await db().query('insert into touches (id, prospect_id, kind, at, counts_as, outcome_id) values ($1, $2, $3, from_ms($4), $5, $6)',
+        [randomUUID(), id, pick(n + k, 'call', 'email', 'reply', 'text', 'meeting', 'visit', 'call'), NOW - pick(n * k, 0, HOUR, 5 * HOUR, DAY, 3 * DAY, 10 * DAY, 31 * DAY) - k, pick(n + k, 'attempt', 'neither', 'conversation', 'attempt'), pick(n + k, null, ...outcomes.map(outcome => outcome.id))])
+    }
+    if (n % 3 === 1) {
+      const cadence = pick(n, ...cadences)
+      const [state, exit] = pick(n, ['active', null], ['ended', 'replied'], ['waiting', null], ['ended', 'finished'])
+      await db().query(`insert into enrollments (id, prospect_id, cadence_id, step_id, state, due_at, started_at, ended_at, exit) values ($1, $2, $3, $4, $5, from_ms($6), world_now(), $7, $8)`,
+        [randomUUID(), id, cadence.id, cadence.step, state, state === 'waiting' ? NOW + DAY : null, exit ? new Date(NOW) : null, exit])
+    }
+    if (n % 5 === 2) await db().query(`insert into tasks (id, prospect_id, kind, lane, title, due_at, state, zone) values ($1, $2, 'task', 2, 'Ring', from_ms($3), 'open', 'UTC')`, [randomUUID(), id, NOW + pick(n, -DAY, 0, 2 * DAY)])
+    if (n % 6 === 3) await db().query(`insert into deals (id, company_id, prospect_id, name, state, likelihood, opened_at, value) values ($1, $2, $3, 'Deal', $4, 15, world_now(), $5)`, [randomUUID(), company?.id ?? null, id, pick(n, 'won', 'open', 'lost'), pick(n, null, 7, 12.5)])
+    if (n % 4 === 1) await db().query('insert into list_members values ($1, $2, $3)', [fixed, id, addition])
+  }
+  const t = translation()
+  const { rows } = await db().query<{ id: string, facts: Record<string, unknown>, fixed: boolean }>(`select p.id, ${factsSql(t)} as facts, exists (select from list_members m where m.prospect_id = p.id) as fixed from ${FILTER_FROM} order by p.id`, t.values)
+  people = rows.map(row => ({ id: row.id, facts: { ...row.facts, lists: [...(row.fixed ? [fixed] : []), ...(row.fixed || row.facts.rating === 'hot' ? [live] : [])] } as Facts }))
+})
+
+describe('a filter', () => {
+  it('means the same in memory and in the database', async () => {
+    const seen = { some: 0, all: 0, none: 0 }
+    await fc.assert(fc.asyncProperty(filters([...fields.values()]), async (filter) => {
+      const expected = people.filter(({ facts }) => matches(filter, facts, fields, { now: NOW, zone: ZONE, me })).map(({ id }) => id)
+      expect(await found(filter)).toEqual(expected)
+      seen[expected.length === 0 ? 'none' : expected.length === people.length ? 'all' : 'some']++
+    }), { numRuns: 1200 })
+    // A property that only ever finds nobody or everybody would prove little.
+    expect(seen.some).toBeGreaterThan(300)
+  }, 120_000)
+  it('is a condition that is never unknown', async () => {
+    await fc.assert(fc.asyncProperty(filters([...fields.values()]), async (filter) => {
+      const t = translation()
+      const where = toSql(filter, t)
+      const { rows: [row] } = await db().query<{ unknown: number }>(`select count(*) as unknown from ${FILTER_FROM} where (${where}) is null`, t.values)
+      expect(row!.unknown).toBe(0)
+    }), { numRuns: 200 })
+  }, 60_000)
+})

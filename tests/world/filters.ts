@@ -1,0 +1,49 @@
+import fc from 'fast-check'
+import type { Choice, Field, World } from '../../core/filter/fields'
+import type { Condition, Filter, Test } from '../../core/filter/filter'
+import { SPANS, UNITS } from '../../core/filter/filter'
+import { opsOf } from '../../core/filter/problems'
+
+const choices = (...names: string[]): Choice[] => names.map((name, index) => ({ id: `id-${index}-${name.length}`, name }))
+
+/** A team's world of choices, with names that are hard to tell apart or to write down. */
+export const WORLD: World = {
+  stages: choices('New', 'Attempting', 'Meeting set'), users: choices('Imani Osei', 'Joaquin "JP" Pell', 'joaquin "jp" pell'), sources: choices('Cheese fair', 'Bought, 2026'),
+  tags: choices('VIP', '#1 fan', 'and', 'is any of "x", (y)', 'Größe'), outcomes: choices('No answer', 'Left voicemail'), cadences: choices('First contact', 'First contact again'),
+  lists: choices('Cold; old', 'Cold'), imports: choices('fair.csv'),
+  custom: [
+    { id: 'f1', of: 'prospect', name: 'Barrels', kind: 'number', choices: [] }, { id: 'f2', of: 'prospect', name: 'Name', kind: 'text', choices: [] },
+    { id: 'f3', of: 'company', name: 'Humidity (RH %)', kind: 'choices', choices: ['low', 'high'] }, { id: 'f4', of: 'prospect', name: 'Renewal', kind: 'date', choices: [] },
+    { id: 'f5', of: 'prospect', name: 'Own cellar?', kind: 'yesNo', choices: [] }, { id: 'f6', of: 'company', name: 'Grade', kind: 'choice', choices: ['a', 'b'] },
+  ],
+}
+
+const phrase = fc.oneof(fc.constantFrom('cellar', 'ÄRGER', 'a "quoted" one', 'x and y', '7', 'van den', '%_\\'), fc.string({ minLength: 1, maxLength: 12 })).map(text => text.trim()).filter(text => text.length > 0)
+const figure = fc.oneof(fc.integer({ min: -5, max: 20 }), fc.integer({ min: -100, max: 100 }).map(number => number / 8))
+
+function test(field: Field, day: fc.Arbitrary<string>): fc.Arbitrary<Test> {
+  return fc.constantFrom(...opsOf(field)).chain((op): fc.Arbitrary<Test> => {
+    switch (op) {
+      case 'set': case 'unset': case 'yes': case 'no': return fc.constant({ op })
+      case 'is': case 'isNot': case 'contains': case 'containsNot': case 'startsWith': return phrase.map(text => ({ op, text }))
+      case 'anyOf': case 'noneOf': case 'hasAny': case 'hasAll': case 'hasNone': case 'exactly':
+        return fc.uniqueArray(field.choices?.length ? fc.constantFrom(...field.choices.map(choice => choice.id)) : phrase, { minLength: 1, maxLength: 3 }).map(values => ({ op, values }))
+      case 'equals': case 'differs': case 'atLeast': case 'atMost': case 'moreThan': case 'lessThan': return figure.map(number => ({ op, number }))
+      case 'between': return fc.tuple(figure, figure).map(([from, to]) => ({ op, from: Math.min(from, to), to: Math.max(from, to) }))
+      case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': return fc.record({ op: fc.constant(op), amount: fc.integer({ min: 1, max: 40 }), unit: fc.constantFrom(...UNITS) })
+      case 'during': return fc.constantFrom(...SPANS).map(span => ({ op, span }))
+      default: return day.map(given => ({ op, day: given }) as Test)
+    }
+  })
+}
+
+/** Filters over the fields, some levels deep. Fields without any choice to choose are left out. */
+export function filters(fields: readonly Field[]): fc.Arbitrary<Filter> {
+  const day = fc.oneof(fc.constantFrom('today', 'monday', 'tuesday', 'sunday', '2026-11-01', '2026-11-22', '2024-02-29'))
+  const usable = fields.filter(field => !field.choices || field.choices.length > 0)
+  const condition: fc.Arbitrary<Condition> = fc.constantFrom(...usable).chain(field => test(field, day).map(asked => ({ field: field.key, test: asked })))
+  return fc.letrec<{ filter: Filter }>(tie => ({
+    filter: fc.oneof({ depthSize: 'small', withCrossShrink: true }, condition,
+      fc.array(tie('filter'), { maxLength: 3 }).map(all => ({ all })), fc.array(tie('filter'), { maxLength: 3 }).map(any => ({ any })), fc.array(tie('filter'), { maxLength: 3 }).map(none => ({ none }))),
+  })).filter
+}
