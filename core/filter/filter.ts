@@ -63,7 +63,7 @@ export const filterSchema: z.ZodType<Filter> = z.unknown().transform((value, con
     return condition.success ? condition.data : fail(condition.error.issues[0]?.message ?? 'This is no condition')
   }
   return read(value, 0, [])
-})
+}).meta({ description: 'A condition {field, test}, or a group {all: [...]}, {any: [...]} or {none: [...]} of filters', override: { type: 'object' } })
 
 /** Whether it is a single condition. */
 export function isCondition(filter: Filter): filter is Condition {

@@ -14,19 +14,10 @@ import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { isPublicMailDomain } from '../imports/check'
 import { limitedTo, mustBeOnTeam, mustSee, visible } from './access'
+import { customDefaults, readCustom } from './customFields'
 import { notFound, Refusal } from './errors'
+import { JOINED, ROW, searchCondition } from './prospectRows'
 import type { Viewer } from './sessions'
-
-const ROW = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt",
-  case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
-  json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
-  case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
-  (select e.address from emails e where e.prospect_id = p.id order by (e.standing = 'bounced'), e.position limit 1) as email,
-  (select n.number from phones n where n.prospect_id = p.id order by n.position limit 1) as phone,
-  (select ms(max(t.at)) from touches t where t.prospect_id = p.id) as "lastTouchAt",
-  (select min(x.at) from (select ms(t.due_at) as at from tasks t where t.prospect_id = p.id and t.state = 'open'
-    union all select ms(e.due_at) from enrollments e where e.prospect_id = p.id and e.state = 'waiting') x) as "nextAt"`
-const JOINED = 'prospects p join stages s on s.id = p.stage_id left join companies c on c.id = p.company_id left join users u on u.id = p.owner_id'
 
 /** What narrows a list of people. */
 export interface ProspectQuery { search?: string, stage?: string, import?: Id, owner?: Id | 'none', cadence?: Id, after?: string, limit: number }
@@ -41,13 +32,7 @@ function conditions(viewer: Viewer, query: ProspectQuery): { where: string, valu
   else if (query.owner) add(p => `p.owner_id = ${p}::uuid`, query.owner)
   if (query.cadence) add(p => `exists (select from enrollments e where e.prospect_id = p.id and e.cadence_id = ${p}::uuid and e.state <> 'ended')`, query.cadence)
   const search = query.search?.trim()
-  if (search) {
-    const like = `%${search.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`
-    const parameter = `$${values.push(like)}`
-    const digits = search.replace(/\D/g, '')
-    const phone = digits.length > 4 ? ` or exists (select from phones n where n.prospect_id = p.id and n.number like $${values.push(`%${digits}%`)})` : ''
-    all.push(`(p.name_key like ${parameter} or lower(c.name) like ${parameter} or exists (select from emails e where e.prospect_id = p.id and e.address like ${parameter})${phone})`)
-  }
+  if (search) all.push(searchCondition(search, value => `$${values.push(value)}`))
   return { where: all.join(' and '), values }
 }
 
@@ -74,7 +59,9 @@ export async function getProspect(viewer: Viewer, id: Id): Promise<Prospect> {
 export async function describe(viewer: Viewer, id: Id, situation: Situation, book: Playbook): Promise<Prospect> {
   const { rows: [row] } = await db().query({
     name: 'describe-prospect',
-    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version,
+    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode", p.rating, p.working, p.custom,
+      (select json_build_object('id', k.id, 'name', k.name) from users k where k.id = p.kept_by) as "keptBy",
+      (select coalesce(json_agg(json_build_object('id', t.id, 'name', t.name) order by lower(t.name)), '[]') from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as tags,
       p.stop_call as "stopCall", p.stop_email as "stopEmail", json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
       case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
       case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
@@ -134,9 +121,9 @@ export async function addProspect(viewer: Viewer, given: { name: string, title?:
     if (known) return { id: known.id, known: true }
     const companyId = await companyFor(client, given.company, email)
     const country = given.country?.toUpperCase() || (given.phone ? parsePhone(given.phone, team!.country)?.country : null) || null
-    await client.query(`insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, created_at)
-      values ($1, $2, $3, $4, $5, $6, $7, (select id from stages order by position limit 1), $8, $9, $10, world_now())`,
-    [id, firstName, lastName, key, given.title?.trim() || null, companyId, viewer.id, zoneOf({ zone: given.zone, country, region: given.region }, team!.zone), country, given.region?.trim() || null])
+    await client.query(`insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, custom, created_at)
+      values ($1, $2, $3, $4, $5, $6, $7, (select id from stages order by position limit 1), $8, $9, $10, $11, world_now())`,
+    [id, firstName, lastName, key, given.title?.trim() || null, companyId, viewer.id, zoneOf({ zone: given.zone, country, region: given.region }, team!.zone), country, given.region?.trim() || null, JSON.stringify(await customDefaults('prospect', client))])
     if (email) await addEmail(client, id, email)
     if (phone) await client.query('insert into phones (id, prospect_id, number) values ($1, $2, $3)', [randomUUID(), id, phone])
     await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectAdded', $2, $3, '{"by": "hand"}')`, [randomUUID(), id, viewer.id])
@@ -167,7 +154,7 @@ async function companyFor(client: Db, name: string | undefined, email: string | 
 }
 
 /** What can be corrected by hand; progress is not among it. */
-export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string, ownerId?: Id | null, addEmail?: string, addPhone?: string }
+export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string, ownerId?: Id | null, postalCode?: string | null, source?: string | null, rating?: 'hot' | 'warm' | 'cold' | null, working?: 'in_work' | 'resting' | 'removed', keptById?: Id | null, custom?: Record<string, unknown>, addEmail?: string, addPhone?: string }
 
 /** Corrects what is known of a person. Throws a conflict with the version that holds where somebody was faster. */
 export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
@@ -179,19 +166,23 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
     const key = nameKey(`${fields.firstName ?? row!.first_name} ${fields.lastName ?? row!.last_name}`)
     if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'firstName', message: 'A name needs a letter' }])
     if (fields.ownerId) await mustBeOnTeam(fields.ownerId, client)
+    if (fields.keptById) await mustBeOnTeam(fields.keptById, client)
+    const custom = fields.custom && await readCustom('prospect', fields.custom, client)
     const { email, phone } = contacts({ email: newEmail, phone: newPhone }, row!.country ?? row!.home)
     if (email) await addEmail(client, id, email)
     if (phone) await client.query('insert into phones (id, prospect_id, number, position) values ($1, $2, $3, (select count(*) from phones where prospect_id = $2)) on conflict (prospect_id, number) do nothing', [randomUUID(), id, phone])
     const columns: Record<string, unknown> = {
       first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone: fields.zone, owner_id: fields.ownerId,
+      postal_code: fields.postalCode, source: fields.source, rating: fields.rating, working: fields.working, kept_by: fields.keptById,
     }
     const set = Object.entries(columns).filter(([, value]) => value !== undefined)
     const { rows: [after] } = await client.query<{ version: number }>(`update prospects set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'name_key = $2', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, key, ...set.map(([, value]) => value)])
+    if (custom) await client.query('update prospects set custom = jsonb_strip_nulls(custom || $2) where id = $1', [id, JSON.stringify(custom)])
     // Open work goes along with its person.
     if (fields.ownerId !== undefined) await client.query(`update tasks set owner_id = $2 where prospect_id = $1 and state = 'open'`, [id, fields.ownerId])
     if (fields.zone) await client.query(`update tasks set zone = $2 where prospect_id = $1 and state = 'open'`, [id, fields.zone])
     await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectEdited', $2, $3, $4)`,
-      [randomUUID(), id, viewer.id, JSON.stringify({ fields: [...set.map(([column]) => column), ...(email ? ['email'] : []), ...(phone ? ['phone'] : [])] })])
+      [randomUUID(), id, viewer.id, JSON.stringify({ fields: [...set.map(([column]) => column), ...(email ? ['email'] : []), ...(phone ? ['phone'] : []), ...Object.keys(custom ?? {})] })])
     return { version: after!.version }
   })
 }

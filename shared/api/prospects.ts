@@ -9,13 +9,16 @@ const companyRef = z.object({ id, name: z.string(), standing })
 
 export const prospectRowSchema = z.object({
   id, name: z.string(), title: z.string().nullable(), company: companyRef.nullable(), stage: stageSchema, owner: z.object({ id, name: z.string() }).nullable(),
-  email: z.string().nullable(), phone: z.string().nullable(), zone: z.string(), lastTouchAt: instant.nullable(), nextAt: instant.nullable(), createdAt: instant,
+  email: z.string().nullable(), phone: z.string().nullable(), zone: z.string(), rating: z.enum(['hot', 'warm', 'cold']).nullable(), lastTouchAt: instant.nullable(), nextAt: instant.nullable(), createdAt: instant,
 })
 export type ProspectRow = z.infer<typeof prospectRowSchema>
 
 export const prospectSchema = z.object({
   id, firstName: z.string(), lastName: z.string(), name: z.string(), title: z.string().nullable(), company: companyRef.nullable(), stage: stageSchema,
-  owner: z.object({ id, name: z.string() }).nullable(), zone: z.string(), country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(), source: z.string().nullable(),
+  owner: z.object({ id, name: z.string() }).nullable(), zone: z.string(), country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(), source: z.string().nullable(), postalCode: z.string().nullable(),
+  rating: z.enum(['hot', 'warm', 'cold']).nullable(), working: z.enum(['in_work', 'resting', 'removed']), keptBy: z.object({ id, name: z.string() }).nullable(), tags: z.array(z.object({ id, name: z.string() })),
+  /** Values of the team's own fields, by the fields' ids. */
+  custom: z.record(z.string(), z.unknown()),
   stopCall: z.boolean(), stopEmail: z.boolean(), phones: z.array(phoneSchema), emails: z.array(emailSchema), version: z.number(),
   /** Whether and until when the person may be rung now, by their own clock; why not otherwise. */
   calling: z.object({ open: z.boolean(), until: instant.nullable(), from: instant.nullable(), why: z.string().nullable() }),
@@ -58,7 +61,8 @@ export const editProspect = endpoint({
   method: 'patch', path: '/api/prospects/{id}', summary: 'Correct what is known of a person', params: withId,
   body: z.object({
     version: z.number().int(), firstName: text(300).optional(), lastName: text(300).optional(), title: text(300).nullable().optional(), city: text(300).nullable().optional(),
-    region: text(60).nullable().optional(), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), zone: zone.optional(), ownerId: id.nullable().optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
+    region: text(60).nullable().optional(), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), zone: zone.optional(), ownerId: id.nullable().optional(), postalCode: text(20).nullable().optional(), source: text(300).nullable().optional(),
+    rating: z.enum(['hot', 'warm', 'cold']).nullable().optional(), working: z.enum(['in_work', 'resting', 'removed']).optional(), keptById: id.nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
   }),
   response: z.object({ version: z.number() }),
 })

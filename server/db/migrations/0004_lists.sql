@@ -97,3 +97,15 @@ create table list_members (
 create index list_members_by_prospect on list_members (prospect_id);
 
 create index prospects_by_owner on prospects (owner_id) where owner_id is not null;
+
+-- Who was dealt with while which list was worked: a live list's people leave it by what is done with them.
+create table list_work (
+  list_id uuid not null references lists on delete cascade,
+  prospect_id uuid not null references prospects on delete cascade,
+  user_id uuid references users,
+  at timestamptz(3) not null
+);
+create index list_work_by_list on list_work (list_id, at);
+
+-- The sources there are are found by hopping along this.
+create index prospects_by_source on prospects (source) where source is not null;

@@ -1,0 +1,8 @@
+import { filterFields } from '#shared/api/lists'
+import { answer } from '../../http/answer'
+import { filterWorld } from '../../services/filters'
+
+export default answer(filterFields, async ({ viewer }) => {
+  const { fields, zone } = await filterWorld(viewer)
+  return { fields: [...fields.values()].map(field => ({ ...field, choices: field.choices && [...field.choices] })), zone }
+})

@@ -1,0 +1,5 @@
+import { editList } from '#shared/api/lists'
+import { answer } from '../../../http/answer'
+import { editList as work } from '../../../services/lists'
+
+export default answer(editList, ({ viewer, params, body }) => work(viewer, params.id, body))

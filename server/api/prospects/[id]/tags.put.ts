@@ -1,0 +1,5 @@
+import { setTags } from '#shared/api/fields'
+import { answer } from '../../../http/answer'
+import { setTags as work } from '../../../services/tags'
+
+export default answer(setTags, ({ viewer, params, body }) => work(viewer, params.id, body.add, body.remove))

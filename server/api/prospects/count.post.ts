@@ -1,0 +1,5 @@
+import { countProspects } from '#shared/api/lists'
+import { answer } from '../../http/answer'
+import { countAsked } from '../../services/people'
+
+export default answer(countProspects, ({ viewer, body }) => countAsked(viewer, body))

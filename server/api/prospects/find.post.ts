@@ -1,0 +1,5 @@
+import { findProspects } from '#shared/api/lists'
+import { answer } from '../../http/answer'
+import { findPeople } from '../../services/people'
+
+export default answer(findProspects, ({ viewer, body }) => findPeople(viewer, body))

@@ -1,0 +1,103 @@
+import { randomUUID } from 'node:crypto'
+import type { CustomKind } from '#core/filter/fields'
+import { readCustomValue, type CustomValue } from '#core/text/customValue'
+import type { Id } from '#core/instant'
+import type { CustomField } from '#shared/api/fields'
+import { breaksUnique, db, transaction, type Db } from '../db/pool'
+import { notFound, Refusal } from './errors'
+
+type Of = CustomField['of']
+const TABLES: Record<Of, string> = { prospect: 'prospects', company: 'companies', deal: 'deals' }
+const FIELD = 'id, of, name, kind, choices, required, default_value as "defaultValue", version'
+
+/** The team's own fields, in order. */
+export async function listFields(client: Db = db()): Promise<{ fields: CustomField[] }> {
+  const { rows } = await client.query<CustomField>(`select ${FIELD} from custom_fields order by of desc, position, id`)
+  return { fields: rows }
+}
+
+const nameTaken = () => new Refusal('conflict', 'There is a field of that name', [{ field: 'name', message: 'There is a field of that name' }])
+
+function readDefault(given: unknown, kind: CustomKind, choices: readonly string[]): CustomValue {
+  const read = readCustomValue(given, kind, choices)
+  if ('wrong' in read) throw new Refusal('invalid', read.wrong, [{ field: 'defaultValue', message: read.wrong }])
+  return read.value
+}
+
+function checkChoices(kind: CustomKind, choices: readonly string[]): string[] {
+  const own = [...new Set(choices)]
+  const wants = kind === 'choice' || kind === 'choices'
+  if (wants !== (own.length > 0)) throw new Refusal('invalid', wants ? 'Name at least one choice' : 'Only fields of choices have choices', [{ field: 'choices', message: wants ? 'Name at least one choice' : 'Only fields of choices have choices' }])
+  return own
+}
+
+/** Makes a field. Whoever is there already has no value in it; the default is for those who come. */
+export async function addField(given: { of: Of, name: string, kind: CustomKind, choices: readonly string[], required: boolean, defaultValue?: unknown }): Promise<{ id: Id }> {
+  const choices = checkChoices(given.kind, given.choices)
+  const value = readDefault(given.defaultValue, given.kind, choices)
+  const id = randomUUID()
+  try {
+    await db().query(`insert into custom_fields (id, of, name, kind, choices, required, default_value, position) values ($1, $2, $3, $4, $5, $6, $7, (select coalesce(max(position), -1) + 1 from custom_fields))`,
+      [id, given.of, given.name, given.kind, choices, given.required, value === null ? null : JSON.stringify(value)])
+  }
+  catch (error) {
+    if (breaksUnique(error, 'custom_fields_by_name')) throw nameTaken()
+    throw error
+  }
+  return { id }
+}
+
+/** Changes a field; its kind stays. Values of a choice that is taken away are kept where they are, and no longer offered. */
+export async function editField(id: Id, edit: { version: number, name?: string, choices?: readonly string[], required?: boolean, defaultValue?: unknown }): Promise<{ version: number }> {
+  try {
+    return await transaction(async (client) => {
+      const { rows: [field] } = await client.query<CustomField>(`select ${FIELD} from custom_fields where id = $1 for update`, [id])
+      if (!field) throw notFound('field')
+      if (field.version !== edit.version) throw new Refusal('conflict', 'Somebody has changed this field meanwhile', [], { version: field.version })
+      const choices = edit.choices ? checkChoices(field.kind, edit.choices) : field.choices
+      const value = readDefault(edit.defaultValue === undefined ? field.defaultValue : edit.defaultValue, field.kind, choices)
+      const { rows: [after] } = await client.query<{ version: number }>('update custom_fields set name = $2, choices = $3, required = $4, default_value = $5, version = version + 1 where id = $1 returning version',
+        [id, edit.name ?? field.name, choices, edit.required ?? field.required, value === null ? null : JSON.stringify(value)])
+      return { version: after!.version }
+    })
+  }
+  catch (error) {
+    if (breaksUnique(error, 'custom_fields_by_name')) throw nameTaken()
+    throw error
+  }
+}
+
+/** Removes a field with all its values; gives how many there were. Filters that ask for it say so from then on. */
+export async function removeField(id: Id): Promise<{ values: number }> {
+  return transaction(async (client) => {
+    const { rows: [field] } = await client.query<{ of: Of }>('delete from custom_fields where id = $1 returning of', [id])
+    if (!field) throw notFound('field')
+    const { rowCount } = await client.query(`update ${TABLES[field.of]} set custom = custom - $1::text where custom ? $1::text`, [id])
+    return { values: rowCount ?? 0 }
+  })
+}
+
+/**
+ * Reads values given for own fields, by their ids: what is to be set, with null for what is to be emptied. Throws at
+ * `custom.` and the field's id where one cannot be taken, is unknown, or is required and emptied.
+ */
+export async function readCustom(of: Of, given: Readonly<Record<string, unknown>>, client: Db): Promise<Record<Id, CustomValue>> {
+  const { fields } = await listFields(client)
+  const problems: { field: string, message: string }[] = []
+  const values: Record<Id, CustomValue> = {}
+  for (const [id, wanted] of Object.entries(given)) {
+    const field = fields.find(one => one.id === id && one.of === of)
+    const read = field ? readCustomValue(wanted, field.kind, field.choices) : { wrong: 'There is no such field' }
+    if ('wrong' in read) problems.push({ field: `custom.${id}`, message: read.wrong })
+    else if (read.value === null && field!.required) problems.push({ field: `custom.${id}`, message: `${field!.name} is needed` })
+    else values[id] = read.value
+  }
+  if (problems.length) throw new Refusal('invalid', problems.map(problem => problem.message).join('. '), problems)
+  return values
+}
+
+/** The default values of new rows. */
+export async function customDefaults(of: Of, client: Db): Promise<Record<Id, CustomValue>> {
+  const { fields } = await listFields(client)
+  return Object.fromEntries(fields.filter(field => field.of === of && field.defaultValue !== null).map(field => [field.id, field.defaultValue as CustomValue]))
+}

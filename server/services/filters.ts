@@ -1,0 +1,131 @@
+import { fieldsOf, type Field, type World } from '#core/filter/fields'
+import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/filter'
+import { problemsOf } from '#core/filter/problems'
+import { parse, print, SentenceError } from '#core/filter/sentence'
+import { CircularLists, FILTER_FROM, toSql, type ListMeaning, type Translation } from '#core/filter/sql'
+import type { Id, Instant } from '#core/instant'
+import { db, type Db } from '../db/pool'
+import { limitedTo, visible } from './access'
+import { Refusal } from './errors'
+import { mayReadList } from './listAccess'
+import type { Viewer } from './sessions'
+
+/** What filters are understood in: the fields and values there are, what lists mean, the moment and the team's zone. */
+export interface FilterWorld {
+  fields: ReadonlyMap<string, Field>
+  lists: ReadonlyMap<Id, ListMeaning>
+  now: Instant
+  zone: string
+}
+
+/**
+ * Reads what filters are understood in. Lists that the viewer may not see are no values to choose from; inside a list
+ * they keep their meaning, for a list shows the same people whoever looks.
+ */
+export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<FilterWorld> {
+  const { rows: [row] } = await client.query<Omit<World, 'sources' | 'custom'> & { sources: string[], custom: World['custom'], meanings: { id: Id, kind: 'live' | 'fixed', filter: Filter }[], now: Instant, zone: string }>({
+    name: 'filter-world',
+    text: `select ms(world_now()) as now, (select zone from team) as zone,
+      (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by position), '[]') from stages) as stages,
+      (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by name), '[]') from users) as users,
+      (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]') from tags) as tags,
+      (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by position), '[]') from outcomes) as outcomes,
+      (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]') from cadences) as cadences,
+      (select coalesce(json_agg(json_build_object('id', id, 'name', file_name) order by created_at desc), '[]') from imports where state = 'done') as imports,
+      (select coalesce(json_agg(json_build_object('id', l.id, 'name', l.name) order by l.position, l.id), '[]') from lists l where ${mayReadList('l', '$1', '$2')}) as lists,
+      (select coalesce(json_agg(json_build_object('id', id, 'kind', kind, 'filter', filter)), '[]') from lists) as meanings,
+      (select coalesce(json_agg(json_build_object('id', id, 'of', of, 'name', name, 'kind', kind, 'choices', choices) order by position), '[]') from custom_fields where of <> 'deal') as custom`,
+    values: [viewer.id, viewer.role !== 'rep'],
+  })
+  const world: World = { ...row!, sources: (await sources(client)).map(name => ({ id: name, name })) }
+  return {
+    fields: new Map(fieldsOf(world).map(field => [field.key, field])), now: row!.now, zone: row!.zone,
+    lists: new Map(row!.meanings.map(({ id, kind, filter }) => [id, kind === 'fixed' ? { kind } : { kind, filter }])),
+  }
+}
+
+/** The sources people came from. Found by hopping from one to the next along their index, however many people there are. */
+async function sources(client: Db): Promise<string[]> {
+  const { rows } = await client.query<{ source: string }>(`with recursive hop as (
+      (select source from prospects where source is not null order by source limit 1)
+      union all select (select p.source from prospects p where p.source > hop.source order by p.source limit 1) from hop where hop.source is not null)
+    select source from hop where source is not null limit 500`)
+  return rows.map(row => row.source)
+}
+
+/** Reads a filter given as such or as a sentence. Throws at the field `filter` where it cannot be read or asked. */
+export function readFilter(given: Filter | string | undefined, world: FilterWorld): { all: Filter[] } {
+  try {
+    const filter = typeof given === 'string' ? parse(given, world.fields.values()) : given ?? EVERYONE
+    const problems = problemsOf(filter, world.fields)
+    if (problems.length) throw new Refusal('invalid', problems.join('. '), problems.map(message => ({ field: 'filter', message })))
+    return normalize(filter)
+  }
+  catch (error) {
+    if (!(error instanceof SentenceError)) throw error
+    throw new Refusal('invalid', error.message, [{ field: 'filter', message: `${error.message} (at character ${error.at + 1})` }])
+  }
+}
+
+/** Why a list's filter cannot be asked any more. It may speak of lists that the viewer does not see. */
+export function problemsOfList(filter: Filter | null, { fields, lists }: FilterWorld): string[] {
+  const inLists = fields.get('lists')!
+  const all = new Map(fields).set('lists', { ...inLists, choices: [...lists.keys()].map(id => ({ id, name: id })) })
+  return filter ? problemsOf(filter, all) : []
+}
+
+/** A filter as a sentence. */
+export function inWords(filter: Filter, world: FilterWorld): string {
+  return print(filter, world.fields)
+}
+
+/** A question to the database about people: conditions with their values, over FILTER_FROM. */
+export interface PeopleQuestion extends Translation {
+  values: unknown[]
+  /** Who is visible to the viewer and fits. */
+  where: string
+  /** Whether removed people are among them, because the filter speaks of that. */
+  showsRemoved: boolean
+}
+
+/** Translates a filter for a viewer: the people among those they may see. Throws where lists go round in a circle. */
+export function ask(viewer: Viewer, filter: Filter, world: FilterWorld, more: (parameter: (value: unknown) => string) => string[] = () => []): PeopleQuestion {
+  const values: unknown[] = [limitedTo(viewer)]
+  const translation: Translation = { ...world, me: viewer.id, parameter: value => `$${values.push(value)}` }
+  const showsRemoved = conditionsOf(filter).some(condition => condition.field === 'working')
+  try {
+    const conditions = [visible('p', '$1'), toSql(filter, translation), ...more(translation.parameter)]
+    return { ...translation, values, where: conditions.join(' and '), showsRemoved }
+  }
+  catch (error) {
+    if (!(error instanceof CircularLists)) throw error
+    const names = error.through.map(id => world.fields.get('lists')?.choices?.find(list => list.id === id)?.name ?? 'a list')
+    throw new Refusal('invalid', `These lists are made of each other: ${names.join(', ')}`, [{ field: 'filter', message: `These lists are made of each other: ${names.join(', ')}` }])
+  }
+}
+
+/** Leaves out who is removed, unless the filter speaks of that. */
+export const IN_SIGHT = ` and p.working <> 'removed'`
+
+/** Up to how many people are counted one by one. */
+const EXACT = 10_000
+/** How many people an estimate looks at. */
+const SAMPLE = 20_000
+
+/** How many people there are: exact to 10,000, beyond that estimated from a sample of the table's pages. */
+export async function countPeople(question: PeopleQuestion): Promise<{ count: number, exact: boolean, removed: number }> {
+  const where = question.where + (question.showsRemoved ? '' : IN_SIGHT)
+  const [counted, removed] = await Promise.all([
+    db().query<{ count: number }>(`select count(*) as count from (select from ${FILTER_FROM} where ${where} limit ${EXACT + 1}) found`, question.values),
+    question.showsRemoved ? null : db().query<{ count: number }>(`select count(*) as count from (select from ${FILTER_FROM} where ${question.where} and p.working = 'removed' limit 1000) found`, question.values),
+  ])
+  const count = counted.rows[0]!.count
+  const left = removed?.rows[0]!.count ?? 0
+  if (count <= EXACT) return { count, exact: true, removed: left }
+  const { rows: [size] } = await db().query<{ people: number }>(`select greatest(reltuples, 1)::bigint as people from pg_class where oid = 'prospects'::regclass`)
+  const share = Math.min(100, 100 * SAMPLE / size!.people)
+  const { rows: [sampled] } = await db().query<{ count: number, seen: number }>(`select count(*) filter (where fits) as count, count(*) as seen
+    from (select (${where}) as fits from ${FILTER_FROM.replace('prospects p', `prospects p tablesample system (${share}) repeatable (7)`)}) sample`, question.values)
+  const estimate = sampled!.seen ? Math.round(size!.people * sampled!.count / sampled!.seen) : count
+  return { count: Math.max(estimate, EXACT + 1), exact: false, removed: left }
+}

@@ -1,0 +1,25 @@
+import type { Id } from '#core/instant'
+import { db, type Db } from '../db/pool'
+import { notFound, Refusal } from './errors'
+import type { Viewer } from './sessions'
+
+/** The condition under which somebody sees a list: everyone's, their own, or one they are named for; managers see all that is not somebody's alone. */
+export function mayReadList(alias: string, user: string, manages: string): string {
+  return `(${alias}.audience = 'everyone' or ${alias}.owner_id = ${user} or (${alias}.audience = 'named' and (${manages} or exists (select from list_viewers v where v.list_id = ${alias}.id and v.user_id = ${user}))))`
+}
+
+/** A list as it is kept. */
+export interface KeptList { id: Id, kind: 'live' | 'fixed', filter: unknown, version: number, owner_id: Id | null, touch_kinds: string[] }
+
+/** Whether somebody may change a list: their own, and whoever manages every one they see. */
+export function mayEditList(viewer: Viewer, list: { owner_id: Id | null }): boolean {
+  return viewer.role !== 'rep' || list.owner_id === viewer.id
+}
+
+/** Reads a list that the viewer may see; to anyone else there is no such list. */
+export async function readList(viewer: Viewer, id: Id, { edit = false, client = db() }: { edit?: boolean, client?: Db } = {}): Promise<KeptList> {
+  const { rows: [list] } = await client.query<KeptList>(`select l.id, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds from lists l where l.id = $1 and ${mayReadList('l', '$2', '$3')}${edit ? ' for update' : ''}`, [id, viewer.id, viewer.role !== 'rep'])
+  if (!list) throw notFound('list')
+  if (edit && !mayEditList(viewer, list)) throw new Refusal('not_allowed', 'Only whoever made this list, or a manager, may change it')
+  return list
+}

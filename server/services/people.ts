@@ -1,0 +1,92 @@
+import type { Field } from '#core/filter/fields'
+import { EVERYONE, type Filter } from '#core/filter/filter'
+import { factsSql, fieldSql, FILTER_FROM } from '#core/filter/sql'
+import type { Id } from '#core/instant'
+import type { ProspectRow } from '#shared/api/prospects'
+import { db } from '../db/pool'
+import { Refusal } from './errors'
+import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, type FilterWorld, type PeopleQuestion } from './filters'
+import { readList } from './listAccess'
+import { ROW, ROW_JOINS, searchCondition } from './prospectRows'
+import type { Viewer } from './sessions'
+
+/** Whom somebody asks for: by filter, on a list, by what they type, or all of these at once. */
+export interface PeopleAsked { filter?: Filter | string, list?: Id, search?: string }
+
+async function question(viewer: Viewer, asked: PeopleAsked, world: FilterWorld): Promise<PeopleQuestion & { filter: Filter }> {
+  const filter = readFilter(asked.filter, world)
+  const list = asked.list ? await readList(viewer, asked.list) : null
+  const broken = list ? problemsOfList(list.filter as Filter | null, world) : []
+  if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
+  const whole: Filter = asked.list ? { all: [filter, { field: 'lists', test: { op: 'hasAny', values: [asked.list] } }] } : filter
+  const search = asked.search?.trim()
+  return { ...ask(viewer, whole, world, parameter => search ? [searchCondition(search, parameter)] : []), filter }
+}
+
+/** How many people somebody asks for, with the filter as it was understood. */
+export async function countAsked(viewer: Viewer, asked: PeopleAsked) {
+  const world = await filterWorld(viewer)
+  const about = await question(viewer, asked, world)
+  return { ...await countPeople(about), filter: about.filter, sentence: inWords(about.filter, world) }
+}
+
+interface Cursor { value: string | number | null, id: Id }
+
+/** What each kind of value is compared as. */
+const TYPES: Record<Field['kind'], string | null> = { text: 'text', choice: 'text', number: 'numeric', moment: 'bigint', yesNo: 'boolean', several: null }
+
+/**
+ * People in the order of any field, those without a value last; without an order, the newest first. `next` goes on where
+ * a page ended, whatever has changed meanwhile. `values` holds the columns asked for, by the fields' keys.
+ */
+export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns: readonly string[], sort: { field: string, down: boolean } | null, after?: string, limit: number }) {
+  const world = await filterWorld(viewer)
+  const about = await question(viewer, asked, world)
+  const order = asked.sort ?? { field: 'createdAt', down: true }
+  const field = world.fields.get(order.field)
+  const type = field && TYPES[field.kind]
+  if (!field || !type) throw new Refusal('invalid', 'People cannot be put in this order', [{ field: 'sort', message: 'People cannot be put in this order' }])
+  // The newest are found along their index; other orders are worked out.
+  const key = field.key === 'createdAt' ? 'p.created_at' : `(${fieldSql(field, about)})::${type}`
+  const sorted = type === 'text' ? `lower(nullif(${key}, ''))` : key
+  const after = asked.after ? readCursor(asked.after) : null
+  const page = after ? ` and ${pastCursor(after, sorted, field.key === 'createdAt' ? 'timestamptz' : type, order.down, about)}` : ''
+  const columns = asked.columns.flatMap(name => world.fields.get(name) ?? [])
+  const values = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
+  const direction = order.down ? 'desc' : 'asc'
+  const nulls = field.key === 'createdAt' ? '' : `(${sorted} is null), `
+  const { rows } = await db().query<ProspectRow & { values: Record<string, unknown>, sorted: string | number | null }>(`select ${ROW}, ${values} as values, ${field.key === 'createdAt' ? 'ms(p.created_at)' : sorted} as sorted
+    from ${FILTER_FROM} ${ROW_JOINS} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${nulls}${sorted} ${direction}, p.id ${direction} limit ${asked.limit + 1}`, about.values)
+  const people = rows.slice(0, asked.limit)
+  const last = people.at(-1)
+  const next: Cursor | null = rows.length > asked.limit && last ? { value: last.sorted, id: last.id } : null
+  return { people: people.map(({ sorted: _, ...row }) => row), next: next && Buffer.from(JSON.stringify(next)).toString('base64url') }
+}
+
+function readCursor(text: string): Cursor {
+  try {
+    const { value, id } = JSON.parse(Buffer.from(text, 'base64url').toString()) as Cursor
+    if (/^[0-9a-f-]{36}$/.test(id) && (value === null || ['string', 'number', 'boolean'].includes(typeof value))) return { value, id }
+  }
+  catch {
+    // Told below.
+  }
+  throw new Refusal('invalid', 'This is no place to go on from', [{ field: 'after', message: 'This is no place to go on from' }])
+}
+
+function pastCursor({ value, id }: Cursor, sorted: string, type: string, down: boolean, { parameter }: PeopleQuestion): string {
+  const than = down ? '<' : '>'
+  const own = `${parameter(id)}::uuid`
+  if (value === null) return `(${sorted} is null and p.id ${than} ${own})`
+  const at = type === 'timestamptz' ? `from_ms(${parameter(value)}::bigint)` : `${parameter(value)}::${type}`
+  const past = `(${sorted}, p.id) ${than} (${at}, ${own})`
+  return type === 'timestamptz' ? past : `(${sorted} is null or ${past})`
+}
+
+/** The ids of those whom a filter finds, among the people the viewer may see. */
+export async function idsOf(viewer: Viewer, filter: Filter | string | undefined): Promise<{ ids: Id[], filter: Filter }> {
+  const world = await filterWorld(viewer)
+  const about = await question(viewer, { filter: filter ?? EVERYONE }, world)
+  const { rows } = await db().query<{ id: Id }>(`select p.id from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}`, about.values)
+  return { ids: rows.map(row => row.id), filter: about.filter }
+}

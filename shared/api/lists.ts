@@ -1,0 +1,84 @@
+import { z } from 'zod'
+import { filterSchema } from '#core/filter/filter'
+import { LONGEST_SENTENCE } from '#core/filter/sentence'
+import { endpoint, id, instant, required, text, withId } from './endpoint'
+import { prospectRowSchema } from './prospects'
+
+/** A filter as it is kept, or as a sentence in words. */
+export const filterInput = z.union([text(LONGEST_SENTENCE), filterSchema])
+
+export const fieldSchema = z.object({
+  key: z.string(), says: z.string(), kind: z.enum(['text', 'choice', 'several', 'number', 'moment', 'yesNo']), group: z.enum(['person', 'company', 'touches', 'cadences', 'deals', 'lists']),
+  choices: z.array(z.object({ id: z.string(), name: z.string() })).optional(),
+})
+export const filterFields = endpoint({
+  method: 'get', path: '/api/filter/fields', summary: 'Everything that can be asked about people, with the values to choose from',
+  response: z.object({ fields: z.array(fieldSchema), zone: z.string() }),
+})
+
+const countSchema = z.object({
+  /** Exact up to 10,000, estimated beyond. */
+  count: z.number(), exact: z.boolean(),
+  /** People who fit but are removed, and so are left out unless the filter speaks of that. Counted to 1,000. */
+  removed: z.number(),
+})
+const sortSchema = z.object({ field: z.string().max(80), down: z.boolean() })
+const columnsSchema = z.array(z.string().max(80)).max(40)
+const asked = { filter: filterInput.optional(), list: id.optional(), search: text(200).optional() }
+
+export const countProspects = endpoint({
+  method: 'post', path: '/api/prospects/count', summary: 'How many people a filter finds, among those the caller may see', body: z.object(asked),
+  response: countSchema.extend({ filter: z.unknown(), sentence: z.string() }),
+})
+export const findProspects = endpoint({
+  method: 'post', path: '/api/prospects/find', summary: 'People by filter or list, in any order, with chosen columns, page by page',
+  body: z.object({ ...asked, columns: columnsSchema.default([]), sort: sortSchema.nullable().default(null), after: z.string().max(2000).optional(), limit: z.number().int().min(1).max(500).default(100) }),
+  response: z.object({ people: z.array(prospectRowSchema.extend({ values: z.record(z.string(), z.unknown()) })), next: z.string().nullable() }),
+})
+
+const audience = z.enum(['me', 'named', 'everyone'])
+const touchKinds = z.array(z.enum(['call', 'text', 'email', 'meeting'])).min(1)
+export const listSchema = z.object({
+  id, name: z.string(), kind: z.enum(['live', 'fixed']), filter: z.unknown(), sentence: z.string(),
+  /** What can no longer be asked, in words; then the list finds nobody until it is mended. */
+  problems: z.array(z.string()),
+  columns: z.array(z.string()), sort: sortSchema.nullable(), position: z.number(), owner: z.object({ id, name: z.string() }).nullable(), audience, viewerIds: z.array(id),
+  touchEveryDays: z.number().nullable(), touchKinds: z.array(z.string()), mayEdit: z.boolean(), version: z.number(),
+})
+export type List = z.infer<typeof listSchema>
+
+export const listLists = endpoint({ method: 'get', path: '/api/lists', summary: 'The lists the caller sees, in the order they are worked', response: z.object({ lists: z.array(listSchema) }) })
+export const listCount = endpoint({ method: 'get', path: '/api/lists/{id}/count', summary: 'How many are on a list, and how many were handled today', params: withId, response: countSchema.extend({ handledToday: z.number() }) })
+const settings = { columns: columnsSchema.optional(), sort: sortSchema.nullable().optional(), audience: audience.optional(), viewerIds: z.array(id).max(500).optional(), touchEveryDays: z.number().int().min(1).max(1000).nullable().optional(), touchKinds: touchKinds.optional() }
+export const addList = endpoint({
+  method: 'post', path: '/api/lists', summary: 'Make a list: live, or fixed with the people a filter finds now',
+  body: z.object({ name: required(100), kind: z.enum(['live', 'fixed']), filter: filterInput.optional(), prospectIds: z.array(id).max(10_000).optional(), ...settings }), response: z.object({ id }),
+})
+export const editList = endpoint({
+  method: 'patch', path: '/api/lists/{id}', summary: 'Change a list', params: withId,
+  body: z.object({ version: z.number().int(), name: required(100).optional(), filter: filterInput.optional(), ...settings }), response: z.object({ version: z.number() }),
+})
+export const removeList = endpoint({ method: 'delete', path: '/api/lists/{id}', summary: 'Remove a list; its people stay', params: withId })
+export const orderLists = endpoint({
+  method: 'post', path: '/api/lists/order', summary: 'Put lists into the order they are worked in', audience: 'manager',
+  body: z.object({ ids: z.array(id).min(1).max(1000), before: z.array(id).max(1000).describe('The order the caller saw; where it no longer holds, nothing is changed') }),
+})
+export const listAdditions = endpoint({
+  method: 'get', path: '/api/lists/{id}/additions', summary: 'How a fixed list came about', params: withId,
+  response: z.object({ additions: z.array(z.object({ id, sentence: z.string().nullable(), at: instant, by: z.string().nullable(), count: z.number(), still: z.number() })) }),
+})
+export const addToList = endpoint({
+  method: 'post', path: '/api/lists/{id}/additions', summary: 'Add people to a fixed list, by filter or by hand', params: withId,
+  body: z.object({ filter: filterInput.optional(), prospectIds: z.array(id).max(10_000).optional() }), response: z.object({ added: z.number(), already: z.number() }),
+})
+const someone = z.object({ id, name: z.string(), company: z.string().nullable() })
+export const previewRefresh = endpoint({
+  method: 'get', path: '/api/lists/{id}/additions/{addition}/refresh', summary: 'Who would come and go if an addition were made anew', params: z.object({ id, addition: id }),
+  response: z.object({ come: z.array(someone), go: z.array(someone), comes: z.number(), goes: z.number() }),
+})
+export const refreshAddition = endpoint({
+  method: 'post', path: '/api/lists/{id}/additions/{addition}/refresh', summary: 'Make an addition anew with its filter', params: z.object({ id, addition: id }), response: z.object({ came: z.number(), went: z.number() }),
+})
+export const removeFromList = endpoint({
+  method: 'post', path: '/api/lists/{id}/removals', summary: 'Take people off a fixed list', params: withId, body: z.object({ prospectIds: z.array(id).min(1).max(10_000) }), response: z.object({ removed: z.number() }),
+})

@@ -1,0 +1,259 @@
+import { randomUUID } from 'node:crypto'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { addField, addTag, editField, listFields, listTags, mergeTag, removeField, removeTag, renameTag, setTags } from '../../shared/api/fields'
+import { addList, addToList, countProspects, editList, filterFields, findProspects, listAdditions, listCount, listLists, orderLists, previewRefresh, refreshAddition, removeFromList, removeList } from '../../shared/api/lists'
+import { addProspect, editProspect, getProspect } from '../../shared/api/prospects'
+import { db } from '../../server/db/pool'
+import { addPeople, MONDAY } from '../world/people'
+import type { Caller } from '../world/caller'
+import { withTeam } from '../world/team'
+import './database'
+
+const team = withTeam()
+const DAY = 86_400_000
+let mine: string[]
+let others: string[]
+let nobodys: string[]
+
+const counted = async (filter: string, as: Caller = team.asManager) => (await as.ok(countProspects, { body: { filter } })).count
+const names = async (body: Parameters<Caller['ok']>[1] extends infer G ? G extends { body?: infer B } ? B : never : never, as: Caller = team.asManager) => (await as.ok(findProspects, { body: body as never })).people.map(person => person.name)
+
+beforeAll(async () => {
+  mine = (await addPeople(3, team.rep.id, 'Marlpit Creamery')).ids
+  others = (await addPeople(2, team.other.id, 'Halden Cider')).ids
+  nobodys = (await addPeople(1, null, 'Oxbow Vault')).ids
+})
+
+describe('people by filter', () => {
+  it('are counted and found by a sentence, among those the caller may see', async () => {
+    expect(await counted('everyone')).toBe(6)
+    expect(await counted('everyone', team.asRep)).toBe(4)
+    expect(await counted('owner is me', team.asRep)).toBe(3)
+    expect(await counted('owner is not set', team.asOther)).toBe(1)
+    expect(await counted('company contains "HALDEN" or owner is not set')).toBe(3)
+    const answer = await team.asManager.ok(countProspects, { body: { filter: 'Stage IS new AND company is "Halden Cider"' } })
+    expect(answer).toMatchObject({ count: 2, exact: true, removed: 0, sentence: 'stage is "New" and company is "Halden Cider"' })
+    expect(await team.asManager.ok(countProspects, { body: { filter: answer.filter as never } })).toMatchObject({ count: 2 })
+  })
+  it('come in any order, page by page, with the columns asked for', async () => {
+    await db().query(`update prospects set city = case id when $1 then 'Bergen' when $2 then 'aarau' end, rating = 'hot' where id in ($1, $2)`, [mine[0], mine[1]])
+    const all: string[] = []
+    let after: string | undefined
+    do {
+      const page = await team.asManager.ok(findProspects, { body: { sort: { field: 'city', down: false }, columns: ['city', 'rating', 'tags'], limit: 2, after } })
+      all.push(...page.people.map(person => `${person.values.city as string}`))
+      expect(page.people.every(person => Array.isArray(person.values.tags))).toBe(true)
+      after = page.next ?? undefined
+    } while (after)
+    expect(all).toEqual(['aarau', 'Bergen', 'null', 'null', 'null', 'null'])
+    const down = await team.asManager.ok(findProspects, { body: { sort: { field: 'city', down: true }, columns: ['city'], limit: 10 } })
+    expect(down.people.slice(0, 2).map(person => person.values.city)).toEqual(['Bergen', 'aarau'])
+    expect(await names({ filter: 'city is "bergen"' })).toEqual(['Tomas Bellweather 1'])
+    expect(await names({ search: 'halden' })).toHaveLength(2)
+    expect((await team.asManager.ok(findProspects, { body: { limit: 6 } })).next).toBeNull()
+  })
+  it('that are removed are left out and said, unless they are asked for', async () => {
+    await db().query(`update prospects set working = 'removed' where id = $1`, [nobodys[0]])
+    expect(await team.asManager.ok(countProspects, { body: {} })).toMatchObject({ count: 5, removed: 1 })
+    expect(await counted('working state is removed')).toBe(1)
+    await db().query(`update prospects set working = 'in_work' where id = $1`, [nobodys[0]])
+  })
+  it.each([
+    ['stage is Gone', 'no value'], ['added is on 2026-02-30', 'no day'], ['x'.repeat(20), 'No field'], ['stage is New and (', 'No field'], ['attempts is between 5 and 1', 'nothing does'],
+  ])('are not found by nonsense, and it is said where: %s', async (filter, message) => {
+    const { problems } = await team.asManager.refused(countProspects, 400, { body: { filter } })
+    expect(problems[0]).toMatchObject({ field: 'filter' })
+    expect(problems[0]!.message).toContain(message)
+  })
+  it('are not found by a megabyte of text, an unknown order or a made-up place to go on from', async () => {
+    await team.asManager.refused(countProspects, 400, { body: { filter: `name is "${'x'.repeat(1_000_000)}"` } })
+    expect((await team.asManager.refused(findProspects, 400, { body: { sort: { field: 'tags', down: true } } })).problems[0]!.field).toBe('sort')
+    expect((await team.asManager.refused(findProspects, 400, { body: { after: 'bm9uc2Vuc2U' } })).problems[0]!.field).toBe('after')
+  })
+  it('are counted exactly to ten thousand, and estimated beyond', async () => {
+    await db().query(`insert into prospects (id, first_name, last_name, name_key, stage_id, zone, source, created_at) select gen_random_uuid(), 'Crowd', n::text, 'crowd ' || n, 'new', 'UTC', case when n <= 9000 then 'first' else 'second' end, world_now() - interval '1 year' from generate_series(1, 24000) n`)
+    await db().query('analyze prospects')
+    expect(await team.asManager.ok(countProspects, { body: { filter: 'source is "first"' } })).toMatchObject({ count: 9000, exact: true })
+    const many = await team.asManager.ok(countProspects, { body: { filter: 'source is "second"' } })
+    expect(many.exact).toBe(false)
+    expect(Math.abs(many.count - 15_000)).toBeLessThan(1_500)
+    await db().query(`delete from prospects where first_name = 'Crowd'`)
+  })
+})
+
+describe('a live list', () => {
+  it('is its filter, always current, and counts who was handled', async () => {
+    const { id } = await team.asManager.ok(addList, { body: { name: 'Never called', kind: 'live', filter: 'last call is never' } })
+    expect(await team.asRep.ok(listCount, { params: { id } })).toEqual({ count: 4, exact: true, removed: 0, handledToday: 0 })
+    await db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values ($1, $2, 'call', world_now(), 'attempt')`, [randomUUID(), mine[0]])
+    await db().query('insert into list_work values ($1, $2, $3, world_now()), ($1, $2, $3, world_now())', [id, mine[0], team.rep.id])
+    expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, handledToday: 1 })
+    expect((await team.asRep.ok(findProspects, { body: { list: id } })).people.map(person => person.id)).not.toContain(mine[0])
+    await db().query('delete from touches')
+    await team.asManager.ok(removeList, { params: { id } })
+  })
+  it('cannot be made of itself, straight or in a circle', async () => {
+    const make = (name: string, filter: string) => team.asManager.ok(addList, { body: { name, kind: 'live', filter } })
+    const first = await make('First', 'stage is New')
+    const second = await make('Second', 'lists has "First"')
+    const version = async (id: string) => (await team.asManager.ok(listLists)).lists.find(list => list.id === id)!.version
+    expect((await team.asManager.refused(editList, 400, { params: { id: first.id }, body: { version: await version(first.id), filter: 'lists has "First"' } })).problems[0]).toMatchObject({ field: 'filter' })
+    expect((await team.asManager.refused(editList, 400, { params: { id: first.id }, body: { version: await version(first.id), filter: 'city is set or lists has none of "Second"' } })).message).toContain('Second, First')
+    expect(await team.asManager.ok(listCount, { params: { id: second.id } })).toMatchObject({ count: 6 })
+    await team.asManager.ok(removeList, { params: { id: first.id } })
+    // What it was made of is gone: it finds nobody and says why.
+    expect((await team.asManager.ok(listLists)).lists.find(list => list.id === second.id)!.problems[0]).toContain('no longer has a value')
+    expect(await team.asManager.ok(listCount, { params: { id: second.id } })).toMatchObject({ count: 0 })
+    expect((await team.asManager.refused(findProspects, 422, { body: { list: second.id } })).message).toContain('cannot be read as it is')
+    await team.asManager.ok(removeList, { params: { id: second.id } })
+  })
+  it('has a name of its own among those everyone sees', async () => {
+    const { id } = await team.asManager.ok(addList, { body: { name: 'Hot', kind: 'live', filter: 'rating is hot' } })
+    expect((await team.asManager.refused(addList, 409, { body: { name: 'hot', kind: 'live', filter: 'everyone' } })).problems[0]).toMatchObject({ field: 'name' })
+    await team.asManager.ok(removeList, { params: { id } })
+  })
+})
+
+describe('a fixed list', () => {
+  it('keeps how it came about, and an addition can be made anew', async () => {
+    const { id } = await team.asManager.ok(addList, { body: { name: 'Fair', kind: 'fixed', filter: 'rating is hot' } })
+    expect(await team.asManager.ok(addToList, { params: { id }, body: { prospectIds: [others[0]!, mine[0]!] } })).toEqual({ added: 1, already: 1 })
+    const { additions } = await team.asManager.ok(listAdditions, { params: { id } })
+    expect(additions.map(({ sentence, count, still }) => ({ sentence, count, still }))).toEqual([{ sentence: 'rating is "hot"', count: 2, still: 2 }, { sentence: null, count: 1, still: 1 }])
+    await db().query(`update prospects set rating = case id when $1 then 'cold' else 'hot' end where id in ($1, $2)`, [mine[0], mine[2]])
+    // It is a snapshot: nothing has changed by that alone.
+    expect(await names({ list: id, sort: { field: 'name', down: false } })).toEqual(['Tomas Bellweather 1', 'Tomas Bellweather 1', 'Tomas Bellweather 2'])
+    const at = { id, addition: additions[0]!.id }
+    expect(await team.asManager.ok(previewRefresh, { params: at })).toMatchObject({ comes: 1, goes: 1, come: [{ id: mine[2], company: 'Marlpit Creamery' }], go: [{ id: mine[0] }] })
+    expect(await team.asManager.ok(refreshAddition, { params: at })).toEqual({ came: 1, went: 1 })
+    expect(await names({ list: id })).toHaveLength(3)
+    await team.asManager.refused(previewRefresh, 422, { params: { id, addition: additions[1]!.id } })
+    await team.asManager.refused(previewRefresh, 404, { params: { id, addition: randomUUID() } })
+    expect(await team.asManager.ok(removeFromList, { params: { id }, body: { prospectIds: [others[0]!, nobodys[0]!] } })).toEqual({ removed: 1 })
+    expect(await counted('lists has "Fair"')).toBe(2)
+    await team.asManager.ok(removeList, { params: { id } })
+  })
+  it('takes nobody whom the caller may not see', async () => {
+    const { id } = await team.asRep.ok(addList, { body: { name: 'Mine', kind: 'fixed', prospectIds: [mine[0]!, others[0]!] } })
+    expect((await team.asRep.ok(listCount, { params: { id } })).count).toBe(1)
+    await team.asRep.ok(removeList, { params: { id } })
+  })
+  it('is added to twice at the same moment without anyone being on it twice', async () => {
+    const { id } = await team.asManager.ok(addList, { body: { name: 'Twice', kind: 'fixed' } })
+    const both = await Promise.all([1, 2].map(() => team.asManager.ok(addToList, { params: { id }, body: { filter: 'everyone' } })))
+    expect(both[0]!.added + both[1]!.added).toBe(6)
+    await team.asManager.ok(removeList, { params: { id } })
+  })
+  it('refuses what only a live list has, and the other way round', async () => {
+    const fixed = await team.asManager.ok(addList, { body: { name: 'Fixed', kind: 'fixed' } })
+    const live = await team.asManager.ok(addList, { body: { name: 'Live', kind: 'live', filter: 'everyone' } })
+    await team.asManager.refused(editList, 400, { params: { id: fixed.id }, body: { version: 1, filter: 'everyone' } })
+    await team.asManager.refused(addToList, 422, { params: { id: live.id }, body: { filter: 'everyone' } })
+    for (const { id } of [fixed, live]) await team.asManager.ok(removeList, { params: { id } })
+  })
+})
+
+describe('who sees a list', () => {
+  it('is one, some or all; to the others there is no such list, whatever they ask', async () => {
+    const { id } = await team.asRep.ok(addList, { body: { name: 'My own', kind: 'live', filter: 'owner is me' } })
+    const nothing = async (as: Caller) => {
+      expect((await as.ok(listLists)).lists.map(list => list.id)).not.toContain(id)
+      for (const [endpoint, body] of [[listCount, undefined], [listAdditions, undefined], [editList, { version: 1 }], [removeList, undefined]] as const) await as.refused(endpoint, 404, { params: { id }, body })
+      await as.refused(findProspects, 404, { body: { list: id } })
+      expect((await as.refused(countProspects, 400, { body: { filter: `lists has "#${id}"` } })).message).toContain('no value')
+      expect((await as.ok(filterFields)).fields.find(field => field.key === 'lists')!.choices!.map(choice => choice.id)).not.toContain(id)
+    }
+    await nothing(team.asOther)
+    await nothing(team.asManager)
+    await team.asRep.ok(editList, { params: { id }, body: { version: 1, audience: 'named', viewerIds: [team.other.id] } })
+    expect(await team.asOther.ok(listCount, { params: { id } })).toMatchObject({ count: 2 })
+    await team.asOther.refused(editList, 403, { params: { id }, body: { version: 2, name: 'Stolen' } })
+    expect((await team.asRep.refused(editList, 403, { params: { id }, body: { version: 2, audience: 'everyone' } })).problems[0]!.field).toBe('audience')
+    expect((await team.asRep.refused(editList, 409, { params: { id }, body: { version: 1, name: 'Late' } })).current).toEqual({ version: 2 })
+    await team.asRep.ok(removeList, { params: { id } })
+  })
+})
+
+describe('the order of lists', () => {
+  it('is the manager’s, and of two who change it at once only one is heard', async () => {
+    const ids: string[] = []
+    for (const name of ['One', 'Two', 'Three']) ids.push((await team.asManager.ok(addList, { body: { name, kind: 'live', filter: 'everyone' } })).id)
+    const hidden = await team.asRep.ok(addList, { body: { name: 'Hidden', kind: 'live', filter: 'everyone' } })
+    await team.asRep.refused(orderLists, 403, { body: { ids, before: ids } })
+    const turned = [ids[2]!, ids[0]!, ids[1]!]
+    const answers = await Promise.allSettled([turned, [...ids].reverse()].map(order => team.asManager.ok(orderLists, { body: { ids: order, before: ids } })))
+    expect(answers.map(answer => answer.status).sort()).toEqual(['fulfilled', 'rejected'])
+    const held = (await team.asManager.ok(listLists)).lists.map(list => list.id)
+    expect([turned, [...ids].reverse()]).toContainEqual(held)
+    expect((await team.asManager.refused(orderLists, 409, { body: { ids, before: ids } })).current).toEqual({ ids: held })
+    await team.asManager.refused(orderLists, 400, { body: { ids: ids.slice(1), before: held } })
+    expect((await team.asRep.ok(listLists)).lists.map(list => list.name)).toContain('Hidden')
+    for (const id of [...ids]) await team.asManager.ok(removeList, { params: { id } })
+    await team.asRep.ok(removeList, { params: { id: hidden.id } })
+  })
+})
+
+describe('tags', () => {
+  it('are put on by name, made on the fly, and sorted by name', async () => {
+    expect((await team.asRep.ok(setTags, { params: { id: mine[0]! }, body: { add: ['vip', 'Audit in spring'] } })).tags.map(tag => tag.name)).toEqual(['Audit in spring', 'vip'])
+    expect((await team.asRep.ok(setTags, { params: { id: mine[1]! }, body: { add: ['VIP'] } })).tags.map(tag => tag.name)).toEqual(['vip'])
+    expect((await team.asRep.ok(setTags, { params: { id: mine[0]! }, body: { remove: ['AUDIT IN SPRING'] } })).tags.map(tag => tag.name)).toEqual(['vip'])
+    expect((await team.asRep.ok(getProspect, { params: { id: mine[0]! } })).tags.map(tag => tag.name)).toEqual(['vip'])
+    expect(await counted('tags has "VIP"')).toBe(2)
+    await team.asRep.refused(setTags, 404, { params: { id: others[0]! }, body: { add: ['x'] } })
+    await team.asRep.refused(setTags, 400, { params: { id: mine[0]! }, body: { add: ['x'.repeat(10_000)] } })
+  })
+  it('are renamed, merged and removed by a manager, and lists follow a merge', async () => {
+    const { id: key } = await team.asRep.ok(addTag, { body: { name: 'Key account' } })
+    expect(await team.asRep.ok(addTag, { body: { name: 'KEY ACCOUNT' } })).toEqual({ id: key, known: true })
+    const vip = (await team.asManager.ok(listTags)).tags.find(tag => tag.name === 'vip')!
+    expect(vip.people).toBe(2)
+    const list = await team.asManager.ok(addList, { body: { name: 'Very important', kind: 'live', filter: 'tags has "vip"' } })
+    await team.asRep.refused(renameTag, 403, { params: { id: vip.id }, body: { name: 'x' } })
+    await team.asManager.refused(renameTag, 409, { params: { id: vip.id }, body: { name: 'key account' } })
+    await team.asManager.refused(mergeTag, 400, { params: { id: key }, body: { into: key } })
+    await team.asManager.refused(mergeTag, 404, { params: { id: key }, body: { into: randomUUID() } })
+    expect(await team.asManager.ok(mergeTag, { params: { id: vip.id }, body: { into: key } })).toEqual({ people: 2 })
+    expect(await team.asManager.ok(listCount, { params: { id: list.id } })).toMatchObject({ count: 2 })
+    expect(await team.asManager.ok(removeTag, { params: { id: key } })).toEqual({ people: 2 })
+    expect(await team.asManager.ok(listCount, { params: { id: list.id } })).toMatchObject({ count: 0 })
+    await team.asManager.ok(removeList, { params: { id: list.id } })
+  })
+})
+
+describe('fields of the team’s own', () => {
+  it('are made, filled with checked values, filtered by and removed with a warning of what goes', async () => {
+    await team.asRep.refused(addField, 403, { body: { of: 'prospect', name: 'Barrels', kind: 'number' } })
+    const { id: barrels } = await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Barrels', kind: 'number', defaultValue: '12' } })
+    const { id: renewal } = await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Renewal', kind: 'date', required: true } })
+    expect((await team.asManager.refused(addField, 409, { body: { of: 'prospect', name: 'BARRELS', kind: 'text' } })).problems[0]).toMatchObject({ field: 'name' })
+    expect((await team.asManager.refused(addField, 400, { body: { of: 'prospect', name: 'Grade', kind: 'choice' } })).problems[0]).toMatchObject({ field: 'choices' })
+    expect((await team.asManager.refused(addField, 400, { body: { of: 'prospect', name: 'Grade', kind: 'choice', choices: ['a'], defaultValue: 'b' } })).problems[0]).toMatchObject({ field: 'defaultValue' })
+    const { version } = await team.asRep.ok(getProspect, { params: { id: mine[0]! } })
+    const { problems } = await team.asRep.refused(editProspect, 400, { params: { id: mine[0]! }, body: { version, custom: { [barrels]: 'many', [renewal]: '2026-02-30', [randomUUID()]: 1 } } })
+    expect(problems.map(problem => problem.message)).toEqual(['Expected a number', 'Expected a day like 2026-11-23', 'There is no such field'])
+    await team.asRep.ok(editProspect, { params: { id: mine[0]! }, body: { version, custom: { [barrels]: '1,200', [renewal]: '2026-11-24' }, rating: 'warm', postalCode: '53701', keptById: team.rep.id } })
+    const after = await team.asRep.ok(getProspect, { params: { id: mine[0]! } })
+    expect(after).toMatchObject({ custom: { [barrels]: 1200, [renewal]: '2026-11-24' }, rating: 'warm', postalCode: '53701', keptBy: { id: team.rep.id } })
+    expect((await team.asRep.refused(editProspect, 400, { params: { id: mine[0]! }, body: { version: after.version, custom: { [renewal]: null } } })).message).toContain('Renewal is needed')
+    expect(await counted('barrels is more than 1000 and renewal is in the next 2 days')).toBe(1)
+    expect(await counted('kept by is me', team.asRep)).toBe(1)
+    const newcomer = await team.asRep.ok(addProspect, { body: { name: 'New Comer', phone: '607 555 0148' } })
+    expect((await team.asRep.ok(getProspect, { params: { id: newcomer.id } })).custom).toEqual({ [barrels]: 12 })
+    expect((await team.asManager.ok(listFields)).fields.map(field => field.name)).toEqual(['Barrels', 'Renewal'])
+    await team.asManager.ok(editField, { params: { id: barrels }, body: { version: 1, name: 'Casks' } })
+    await team.asManager.refused(editField, 409, { params: { id: barrels }, body: { version: 1, name: 'Vats' } })
+    const list = await team.asManager.ok(addList, { body: { name: 'Large', kind: 'live', filter: 'casks is more than 100' } })
+    expect(await team.asManager.ok(removeField, { params: { id: barrels } })).toEqual({ values: 2 })
+    expect((await team.asManager.ok(listLists)).lists.find(one => one.id === list.id)!.problems[0]).toContain('field that is gone')
+    expect((await team.asManager.refused(countProspects, 400, { body: { filter: { field: `custom:${barrels}`, test: { op: 'set' } } } })).message).toContain('gone')
+    await team.asManager.ok(removeField, { params: { id: renewal } })
+    await team.asManager.ok(removeList, { params: { id: list.id } })
+  })
+})
+
+it('the world of these tests stands on a Monday', async () => {
+  expect(await counted('added is today')).toBeGreaterThan(5)
+  await db().query('update prospects set created_at = $2 where id = $1', [mine[0], new Date(MONDAY - DAY)])
+  expect(await names({ filter: 'added is yesterday' })).toHaveLength(1)
+})
