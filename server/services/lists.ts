@@ -125,7 +125,9 @@ export async function removeList(viewer: Viewer, id: Id): Promise<void> {
 /** Puts lists into the order they are worked in. Where the order the caller saw no longer holds, a conflict, and nothing changes. */
 export async function orderLists(viewer: Viewer, ids: readonly Id[], before: readonly Id[]): Promise<void> {
   await transaction(async (client) => {
-    const { rows } = await client.query<{ id: Id }>(`select l.id from lists l where ${mayReadList('l', '$1', '$2')} order by l.position, l.id for update`, [viewer.id, viewer.role !== 'rep'])
+    // Rows that were waited for would come in the order they had before: so whoever orders waits first, and reads then.
+    await client.query(`select pg_advisory_xact_lock(hashtext('list order'))`)
+    const { rows } = await client.query<{ id: Id }>(`select l.id from lists l where ${mayReadList('l', '$1', '$2')} order by l.position, l.id`, [viewer.id, viewer.role !== 'rep'])
     const held = rows.map(row => row.id)
     if (held.join() !== before.join()) throw new Refusal('conflict', 'Somebody has put the lists in another order meanwhile, or added one. Here is how they stand now', [], { ids: held })
     if (ids.length !== held.length || !held.every(id => ids.includes(id))) throw new Refusal('invalid', 'These are not the same lists', [{ field: 'ids', message: 'These are not the same lists' }])
