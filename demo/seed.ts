@@ -13,6 +13,7 @@ import { editTeam, getTeam } from '../server/services/settings'
 import { CADENCES } from './cadences'
 import { stopClock } from './clock'
 import { COMPANIES, FIRST_NAMES, LAST_NAMES, TITLES } from './names'
+import { addCustomers, addLists, describePeople } from './lists'
 import { workTheMonth } from './month'
 import { seeded } from './seeded'
 
@@ -45,7 +46,13 @@ async function seed(): Promise<void> {
   const cadenceIds = await addCadences(team[0]!)
   console.log('Living through a month: mail, calls, replies, meetings …')
   await workTheMonth({ from: monthAgo, to: start, zone: ZONE, reps, people, cadenceIds })
+  await stopClock(DateTime.fromMillis(start).setZone(ZONE).minus({ days: 3 }).toMillis())
+  await addNewcomers(reps)
   await stopClock(start)
+  console.log('Making lists, tags and fields …')
+  await describePeople(team[0]!)
+  await addCustomers()
+  await addLists(team[0]!, reps[0]!)
   for (let taken = 1; taken;) taken = await takeDueSteps()
   await db().query('update clock set ahead = $1 - clock_timestamp(), frozen_at = null, target = null', [new Date(start)])
   await db().query('analyze')
@@ -84,6 +91,15 @@ async function addPeople(reps: readonly Viewer[]): Promise<Map<string, string[]>
     }
   }
   return byRep
+}
+
+/** People who came in a few days ago and whom nobody has tried yet. */
+async function addNewcomers(reps: readonly Viewer[]): Promise<void> {
+  for (let nth = 0; nth < 9; nth++) {
+    const company = COMPANIES[(nth * 5) % COMPANIES.length]!
+    const added = await addProspect(reps[nth % reps.length]!, { name: `${FIRST_NAMES[(nth * 11 + 3) % FIRST_NAMES.length]} ${LAST_NAMES[(nth * 13 + 5) % LAST_NAMES.length]}`, title: TITLES[(nth * 3) % TITLES.length], company: company.name, country: company.country, region: company.region, phone: company.phone(70 + nth) })
+    await db().query('update prospects set city = $2, source = $3 where id = $1', [added.id, company.city, 'Sample request, web'])
+  }
 }
 
 async function addCadences(manager: Viewer): Promise<string[]> {

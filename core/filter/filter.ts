@@ -97,3 +97,15 @@ function flatten(filter: Filter): Filter {
   const merged = flat.flatMap(part => kind in part ? (part as Record<string, Filter[]>)[kind]! : [part])
   return merged.length === 1 ? merged[0]! : { [kind]: merged } as Filter
 }
+
+/** The filter without groups that hold no condition yet, as they are while a sentence is being written. */
+export function withoutEmptyGroups(filter: Filter): { all: Filter[] } {
+  const prune = (one: Filter): Filter[] => {
+    if (isCondition(one)) return [one]
+    const { kind, parts } = partsOf(one)
+    const kept = parts.flatMap(prune)
+    return kept.length ? [{ [kind]: kept } as Filter] : []
+  }
+  const [pruned] = prune(filter)
+  return normalize(pruned ?? EVERYONE)
+}

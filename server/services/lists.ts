@@ -44,7 +44,7 @@ async function handled(viewer: Viewer, id: Id, kind: 'live' | 'fixed', touchKind
 }
 
 /** How a list is shown, who sees it and what it promises. */
-interface ListSettings { columns?: string[], sort?: { field: string, down: boolean } | null, audience?: 'me' | 'named' | 'everyone', viewerIds?: Id[], touchEveryDays?: number | null, touchKinds?: string[] }
+interface ListSettings { columns?: { key: string, width: number | null }[], sort?: { field: string, down: boolean } | null, audience?: 'me' | 'named' | 'everyone', viewerIds?: Id[], touchEveryDays?: number | null, touchKinds?: string[] }
 
 const nameTaken = () => new Refusal('conflict', 'There is a list of that name', [{ field: 'name', message: 'There is a list of that name' }])
 

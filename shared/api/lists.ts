@@ -24,6 +24,8 @@ const countSchema = z.object({
 })
 const sortSchema = z.object({ field: z.string().max(80), down: z.boolean() })
 const columnsSchema = z.array(z.string().max(80)).max(40)
+/** The columns of a list, in order; a width in pixels where somebody has set one. */
+const listColumns = z.array(z.object({ key: z.string().max(80), width: z.number().int().min(50).max(900).nullable() })).max(40)
 const asked = { filter: filterInput.optional(), list: id.optional(), search: text(200).optional() }
 
 export const countProspects = endpoint({
@@ -42,14 +44,14 @@ export const listSchema = z.object({
   id, name: z.string(), kind: z.enum(['live', 'fixed']), filter: z.unknown(), sentence: z.string(),
   /** What can no longer be asked, in words; then the list finds nobody until it is mended. */
   problems: z.array(z.string()),
-  columns: z.array(z.string()), sort: sortSchema.nullable(), position: z.number(), owner: z.object({ id, name: z.string() }).nullable(), audience, viewerIds: z.array(id),
+  columns: listColumns, sort: sortSchema.nullable(), position: z.number(), owner: z.object({ id, name: z.string() }).nullable(), audience, viewerIds: z.array(id),
   touchEveryDays: z.number().nullable(), touchKinds: z.array(z.string()), mayEdit: z.boolean(), version: z.number(),
 })
 export type List = z.infer<typeof listSchema>
 
 export const listLists = endpoint({ method: 'get', path: '/api/lists', summary: 'The lists the caller sees, in the order they are worked', response: z.object({ lists: z.array(listSchema) }) })
 export const listCount = endpoint({ method: 'get', path: '/api/lists/{id}/count', summary: 'How many are on a list, and how many were handled today', params: withId, response: countSchema.extend({ handledToday: z.number() }) })
-const settings = { columns: columnsSchema.optional(), sort: sortSchema.nullable().optional(), audience: audience.optional(), viewerIds: z.array(id).max(500).optional(), touchEveryDays: z.number().int().min(1).max(1000).nullable().optional(), touchKinds: touchKinds.optional() }
+const settings = { columns: listColumns.optional(), sort: sortSchema.nullable().optional(), audience: audience.optional(), viewerIds: z.array(id).max(500).optional(), touchEveryDays: z.number().int().min(1).max(1000).nullable().optional(), touchKinds: touchKinds.optional() }
 export const addList = endpoint({
   method: 'post', path: '/api/lists', summary: 'Make a list: live, or fixed with the people a filter finds now',
   body: z.object({ name: required(100), kind: z.enum(['live', 'fixed']), filter: filterInput.optional(), prospectIds: z.array(id).max(10_000).optional(), ...settings }), response: z.object({ id }),

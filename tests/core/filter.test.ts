@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fieldsOf } from '../../core/filter/fields'
-import { filterSchema, MOST_CONDITIONS, normalize, type Filter } from '../../core/filter/filter'
+import { conditionsOf, filterSchema, MOST_CONDITIONS, normalize, withoutEmptyGroups, type Filter } from '../../core/filter/filter'
 import { matches, type Facts } from '../../core/filter/matches'
 import { boundsOf } from '../../core/filter/moments'
 import { problemsOf } from '../../core/filter/problems'
@@ -104,6 +104,13 @@ describe('the meaning', () => {
   it('is kept by the plainest form', () => {
     fc.assert(fc.property(filters(fields), fc.dictionary(fc.constantFrom(...fields.map(field => field.key)), fc.oneof(fc.string(), fc.integer({ min: 0, max: 9 }), fc.constant(null))), (filter, facts) => {
       expect(matches(normalize(filter), facts, byKey, view)).toBe(matches(filter, facts, byKey, view))
+    }))
+  })
+  it('is kept, and so is every condition, where groups without any are left away', () => {
+    expect(withoutEmptyGroups({ all: [{ field: 'city', test: { op: 'set' } }, { any: [{ none: [] }] }] })).toEqual({ all: [{ field: 'city', test: { op: 'set' } }] })
+    expect(withoutEmptyGroups({ any: [] })).toEqual({ all: [] })
+    fc.assert(fc.property(filters(fields), (filter) => {
+      expect(conditionsOf(withoutEmptyGroups(filter))).toEqual(conditionsOf(filter))
     }))
   })
   it('of owner is me follows whoever looks', () => {

@@ -1,137 +1,242 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
-import { listProspects, stages as readStages, type ProspectRow } from '#shared/api/prospects'
-import { listCadences } from '#shared/api/cadences'
-import { listUsers } from '#shared/api/settings'
+import type { z } from 'zod'
+import type { Field } from '#core/filter/fields'
+import { conditionsOf, EVERYONE, normalize, withoutEmptyGroups, type Condition, type Filter } from '#core/filter/filter'
+import { parse, print, SentenceError } from '#core/filter/sentence'
+import { addToList, countProspects, editList, filterFields, findProspects, listLists, removeFromList, type List } from '#shared/api/lists'
+import type ListStrip from '~/components/lists/ListStrip.vue'
 import { ApiError, call } from '~/composables/api'
-import { useTimes } from '~/composables/times'
-import { useSession } from '~/stores/session'
+import { useNotices } from '~/stores/notices'
 
+type Person = z.output<typeof findProspects.response>['people'][number]
 const route = useRoute()
-const times = useTimes()
-const session = useSession()
-const rows = shallowRef<ProspectRow[]>([])
+const notices = useNotices()
+const fields = shallowRef<Field[]>([])
+const byKey = computed(() => new Map(fields.value.map(field => [field.key, field])))
+const lists = shallowRef<List[]>([])
+const strip = ref<InstanceType<typeof ListStrip> | null>(null)
+const people = shallowRef<Person[]>([])
 const next = ref<string | null>(null)
-const total = ref<number | null>(null)
-const busy = ref(false)
+const count = shallowRef<z.output<typeof countProspects.response> | null>(null)
+const busy = ref(true)
 const trouble = ref('')
-const stages = ref<{ id: string, name: string }[]>([])
-const owners = ref<{ id: string, name: string }[]>([])
-const cadences = ref<{ id: string, name: string }[]>([])
+const unreadable = ref('')
 const picked = ref(new Set<string>())
 const enrolling = ref(false)
-const query = computed(() => ({
-  search: (route.query.search as string | undefined) ?? '', stage: route.query.stage as string | undefined, import: route.query.import as string | undefined, owner: route.query.owner as string | undefined, cadence: route.query.cadence as string | undefined,
-}))
-const search = ref(query.value.search)
-const filtered = computed(() => Object.values(query.value).some(Boolean))
-let asked: AbortController | null = null
+const keeping = ref<'new' | 'picked' | 'settings' | null>(null)
+const filter = ref<Filter>(EVERYONE)
+const search = ref('')
+const USUAL: List['columns'] = ['companyName', 'stage', 'lastTouch', 'nextAction', 'owner'].map(key => ({ key, width: null }))
+const columns = ref<List['columns']>(USUAL)
 
+const list = computed(() => lists.value.find(one => one.id === route.query.list) ?? null)
+const sort = computed(() => {
+  const [, field, way] = /^(.+)\.(up|down)$/.exec((route.query.sort as string | undefined) ?? '') ?? []
+  return field ? { field, down: way === 'down' } : list.value?.sort ?? null
+})
+const narrowed = computed(() => conditionsOf(filter.value).length > 0 || Boolean(search.value.trim()))
+const asked = computed(() => ({ ...(conditionsOf(filter.value).length && { filter: withoutEmptyGroups(filter.value) }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }) }))
+
+/** Addresses of before, of one condition each, and what they mean as filters. */
+function fromAddress(): Filter {
+  const { filter: sentence, import: file, owner, cadence, stage } = route.query as Record<string, string | undefined>
+  const one = (field: string, value: string | undefined, op: 'anyOf' | 'hasAny' = 'anyOf'): Condition[] => value ? [{ field, test: value === 'none' ? { op: 'unset' } : { op, values: [value] } }] : []
+  const plain = [...one('import', file), ...one('owner', owner), ...one('cadence', undefined), ...one('inCadence', cadence, 'hasAny'), ...one('stage', stage)]
+  return sentence ? parse(sentence, fields.value) : normalize({ all: plain })
+}
+function takeAddress(): void {
+  unreadable.value = ''
+  try {
+    filter.value = fromAddress()
+  }
+  catch (error) {
+    if (!(error instanceof SentenceError)) throw error
+    unreadable.value = `The filter in this address cannot be read: ${error.message}`
+    filter.value = EVERYONE
+  }
+  search.value = (route.query.search as string | undefined) ?? ''
+}
+function address(change: Record<string, string | undefined>): void {
+  const sentence = conditionsOf(filter.value).length ? print(withoutEmptyGroups(filter.value), byKey.value) : undefined
+  const merged = { list: route.query.list as string | undefined, sort: route.query.sort as string | undefined, filter: sentence, search: search.value.trim() || undefined, ...change }
+  void navigateTo({ query: Object.fromEntries(Object.entries(merged).filter(([, value]) => value)) }, { replace: true })
+}
+
+let reading: AbortController | null = null
 async function read(more = false): Promise<void> {
-  asked?.abort()
-  asked = new AbortController()
+  if (!fields.value.length || list.value?.problems.length) return void (people.value = [])
+  reading?.abort()
+  reading = new AbortController()
+  const { signal } = reading
   busy.value = true
   try {
-    const page = await call(listProspects, { query: { ...query.value, search: query.value.search || undefined, ...(more && next.value && { after: next.value }), limit: 200 }, signal: asked.signal })
-    rows.value = more ? [...rows.value, ...page.prospects] : page.prospects
+    const [page, counted] = await Promise.all([call(findProspects, { body: { ...asked.value, columns: columns.value.map(column => column.key), sort: sort.value, limit: 200, ...(more && next.value && { after: next.value }) }, signal }), more ? count.value : call(countProspects, { body: asked.value, signal })])
+    people.value = more ? [...people.value, ...page.people] : page.people
     next.value = page.next
-    total.value = page.total
+    count.value = counted
     trouble.value = ''
+    busy.value = false
   }
   catch (error) {
     if ((error as Error).name === 'AbortError') return
     trouble.value = error instanceof ApiError ? error.message : 'The people could not be read'
+    busy.value = false
   }
-  busy.value = false
 }
-function narrow(change: Record<string, string | undefined>): void {
-  const merged = Object.fromEntries(Object.entries({ ...route.query, ...change }).filter(([, value]) => value))
-  void navigateTo({ query: merged }, { replace: true })
+async function readLists(): Promise<void> {
+  const [told, known] = await Promise.all([call(listLists), call(filterFields)])
+  lists.value = told.lists
+  fields.value = known.fields
 }
-watch(query, () => {
-  picked.value = new Set()
-  void read()
+let soon: ReturnType<typeof setTimeout>
+watch(() => JSON.stringify(asked.value), () => {
+  clearTimeout(soon)
+  soon = setTimeout(() => {
+    picked.value = new Set()
+    address({})
+    void read()
+  }, 150)
 })
-let typing: ReturnType<typeof setTimeout>
-watch(search, (text) => {
-  clearTimeout(typing)
-  typing = setTimeout(() => narrow({ search: text.trim() || undefined }), 200)
-})
+watch(() => [route.query.list, route.query.sort], () => void read())
+watch(list, (now) => { columns.value = now?.columns.length ? now.columns : remembered() })
 onMounted(async () => {
-  void read()
-  const none = () => []
-  ;[stages.value, owners.value, cadences.value] = await Promise.all([
-    call(readStages).then(answer => answer.stages, none), call(listUsers).then(answer => answer.users, none), call(listCadences).then(answer => answer.cadences, none),
-  ])
+  try {
+    await readLists()
+    columns.value = list.value?.columns.length ? list.value.columns : remembered()
+    takeAddress()
+    await read()
+  }
+  catch (error) {
+    trouble.value = error instanceof ApiError ? error.message : 'The lists could not be read'
+    busy.value = false
+  }
 })
+
+const KEY = 'uphill.columns'
+function remembered(): List['columns'] {
+  try {
+    return JSON.parse(localStorage.getItem(KEY) ?? 'null') as List['columns'] | null ?? USUAL
+  }
+  catch {
+    return USUAL
+  }
+}
+/** Columns belong to the list where one may change it, else to this browser. */
+async function setColumns(wanted: List['columns'], reads = true): Promise<void> {
+  columns.value = wanted
+  if (reads) void read()
+  if (!list.value?.mayEdit) return localStorage.setItem(KEY, JSON.stringify(wanted))
+  await keepOnList({ columns: wanted })
+}
+async function keepOnList(change: { columns?: List['columns'], sort?: List['sort'], filter?: Filter }): Promise<void> {
+  const { id, version } = list.value!
+  try {
+    const after = await call(editList, { params: { id }, body: { version, ...change } })
+    lists.value = lists.value.map(one => one.id === id ? { ...one, ...(change as Partial<List>), version: after.version } : one)
+  }
+  catch (error) {
+    notices.wrong(error)
+    await readLists().catch(notices.wrong)
+  }
+}
+function choose(id: string | null): void {
+  filter.value = EVERYONE
+  search.value = ''
+  void navigateTo({ query: id ? { list: id } : {} })
+}
+/** Takes the list's own filter into the sentence, to be changed there. */
+function openUp(): void {
+  if (!list.value?.filter) return
+  const own = list.value.filter as Filter
+  void Promise.resolve(navigateTo({ query: {} })).then(() => { filter.value = normalize(own) })
+}
+async function kept(id: string | null): Promise<void> {
+  await readLists().catch(notices.wrong)
+  picked.value = new Set()
+  choose(id)
+}
 function pick(id: string): void {
   const now = new Set(picked.value)
   if (!now.delete(id)) now.add(id)
   picked.value = now
 }
-const allPicked = computed(() => rows.value.length > 0 && rows.value.every(row => picked.value.has(row.id)))
 function pickAll(): void {
-  picked.value = allPicked.value ? new Set() : new Set(rows.value.map(row => row.id))
+  picked.value = people.value.every(person => picked.value.has(person.id)) ? new Set() : new Set(people.value.map(person => person.id))
 }
-const sentence = computed(() => {
-  const count = total.value === null ? '' : `${total.value.toLocaleString('en-US')} ${total.value === 1 ? 'person' : 'people'}`
-  const parts = [query.value.stage && `in stage ${stages.value.find(stage => stage.id === query.value.stage)?.name ?? '…'}`, query.value.import && 'from one file', query.value.cadence && `in “${cadences.value.find(cadence => cadence.id === query.value.cadence)?.name ?? '…'}”`, query.value.owner && (query.value.owner === 'none' ? 'that nobody owns' : `of ${owners.value.find(user => user.id === query.value.owner)?.name ?? '…'}`), query.value.search && `matching “${query.value.search}”`]
-  return [count, ...parts.filter(Boolean)].join(' ')
-})
+async function putOn(id: string): Promise<void> {
+  try {
+    const { added, already } = await call(addToList, { params: { id }, body: { prospectIds: [...picked.value] } })
+    notices.say(`${added} put on “${lists.value.find(one => one.id === id)?.name}”${already ? `, ${already} were on it already` : ''}.`)
+    void strip.value?.recount(id)
+    picked.value = new Set()
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
+async function takeOff(): Promise<void> {
+  try {
+    const { removed } = await call(removeFromList, { params: { id: list.value!.id }, body: { prospectIds: [...picked.value] } })
+    notices.say(`${removed} taken off “${list.value!.name}”.`)
+    void strip.value?.recount(list.value!.id)
+    picked.value = new Set()
+    await read()
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
+const fixed = computed(() => lists.value.filter(one => one.kind === 'fixed' && one.mayEdit && one.id !== list.value?.id))
+const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about '}${count.value.count.toLocaleString('en-US')} ${count.value.count === 1 ? 'person' : 'people'}` : '…')
 </script>
 
 <template>
   <div class="page">
-    <div class="spread mb-3">
-      <div><h1>Prospects</h1><p class="dim num" role="status">{{ sentence }} <button v-if="filtered" class="link" @click="search = ''; navigateTo({ query: {} })">Clear every condition</button></p></div>
-      <div class="row"><v-btn variant="outlined" to="/imports">Bring in a file</v-btn></div>
-    </div>
-    <div class="row filters mb-3">
-      <v-text-field v-model="search" placeholder="Name, company, address or number" aria-label="Search" clearable class="grow" />
-      <v-select :model-value="query.stage ?? null" :items="[{ id: null, name: 'Any stage' }, ...stages]" item-title="name" item-value="id" aria-label="Stage" style="max-width: 200px" @update:model-value="narrow({ stage: $event ?? undefined })" />
-      <v-select :model-value="query.owner ?? null" :items="[{ id: null, name: 'Any owner' }, { id: 'none', name: 'Nobody' }, ...owners]" item-title="name" item-value="id" aria-label="Owner" style="max-width: 180px" @update:model-value="narrow({ owner: $event ?? undefined })" />
-      <v-select :model-value="query.cadence ?? null" :items="[{ id: null, name: 'Any cadence' }, ...cadences]" item-title="name" item-value="id" aria-label="Cadence" style="max-width: 220px" @update:model-value="narrow({ cadence: $event ?? undefined })" />
-    </div>
-    <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
-    <div v-if="picked.size" class="bulk panel row">
-      <b class="num">{{ picked.size }} chosen</b>
-      <v-btn color="primary" size="small" @click="enrolling = true">Enroll in a cadence</v-btn>
-      <v-btn variant="text" size="small" @click="picked = new Set()">Let go</v-btn>
-    </div>
-    <v-virtual-scroll v-if="rows.length" :items="rows" :item-height="52" class="table" role="table" aria-label="Prospects">
-      <template #default="{ item, index }">
-        <div v-if="index === 0" class="line head" role="row">
-          <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="pickAll"></span>
-          <span role="columnheader">Name</span><span role="columnheader" class="wide">Company</span><span role="columnheader">Stage</span><span role="columnheader" class="wide">Last touch</span><span role="columnheader">Next</span><span role="columnheader" class="wide">Owner</span>
+    <ListStrip ref="strip" :lists="lists" :chosen="list?.id ?? null" class="lists" @choose="choose" @moved="readLists().catch(notices.wrong)" />
+    <section class="main">
+      <div class="spread">
+        <div class="row title"><h1 class="cut">{{ list?.name ?? 'Prospects' }}</h1><span class="num dim" role="status">{{ list?.problems.length ? '' : headline }}</span></div>
+        <div class="row acts">
+          <v-text-field v-model="search" placeholder="Find among them" aria-label="Search" clearable class="search" />
+          <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
+          <ColumnPicker :model-value="columns" :fields="fields" @update:model-value="setColumns($event)" />
+          <v-btn variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
         </div>
-        <div class="line" role="row">
-          <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="pick(item.id)"></span>
-          <span role="cell" class="two"><NuxtLink :to="`/prospects/${item.id}`" class="cut name">{{ item.name }}</NuxtLink><small class="dim cut">{{ item.title ?? item.email ?? item.phone ?? '' }}<span v-if="item.company" class="narrow"> · {{ item.company.name }}</span></small></span>
-          <span role="cell" class="two wide"><NuxtLink v-if="item.company" :to="`/companies/${item.company.id}`" class="cut plainlink">{{ item.company.name }}</NuxtLink><small v-if="item.company && item.company.standing !== 'open'" class="dim">{{ item.company.standing.replaceAll('_', ' ') }}</small></span>
-          <span role="cell"><span class="chip" :class="{ open: 'slate', parked: '', won: 'pine', closed: '' }[item.stage.kind]">{{ item.stage.name }}</span></span>
-          <span role="cell" class="num dim wide">{{ item.lastTouchAt ? times.ago(item.lastTouchAt) : 'never' }}</span>
-          <span role="cell" class="num" :class="{ clay: item.nextAt && item.nextAt < session.now }">{{ item.nextAt ? times.ago(item.nextAt) : '—' }}</span>
-          <span role="cell" class="cut dim wide">{{ item.owner?.name ?? 'nobody' }}</span>
-        </div>
-        <div v-if="index === rows.length - 1 && next" class="pa-3"><v-btn variant="outlined" size="small" :loading="busy" @click="read(true)">Show the next 200</v-btn></div>
-      </template>
-    </v-virtual-scroll>
-    <section v-else-if="!busy && !trouble" class="empty">
-      <h2>{{ filtered ? 'Nobody fits these conditions.' : 'There is nobody here yet.' }}</h2>
-      <p class="dim mb-3">{{ filtered ? 'Clear them to see everyone again.' : 'Bring in a file of prospects, or add somebody with a name and a number.' }}</p>
-      <v-btn v-if="!filtered" color="primary" to="/imports">Bring in a file</v-btn>
+      </div>
+      <p v-if="list" class="says dim">{{ list.kind === 'fixed' ? 'A fixed list' : list.sentence }}<button v-if="list.kind === 'live'" class="link small ml-2" @click="openUp">Change a copy</button></p>
+      <p v-if="list?.problems.length" class="notice clay" role="alert">This list cannot be read as it is. {{ list.problems.join('. ') }}.</p>
+      <p v-if="unreadable" class="notice clay" role="alert">{{ unreadable }}</p>
+      <div class="filter"><span class="dim lead">{{ list ? 'of these, ' : '' }}{{ conditionsOf(filter).length ? 'where' : list ? 'all' : 'Everyone' }}</span><FilterSentence v-if="fields.length" v-model="filter" :fields="fields" class="grow" />
+        <span v-if="narrowed" class="row tail"><button class="link small" @click="filter = EVERYONE; search = ''">Clear every condition</button><v-btn size="small" variant="outlined" @click="keeping = 'new'">Keep as a list</v-btn></span></div>
+      <p v-if="count?.removed && !list?.problems.length" class="small dim">{{ count.removed === 1000 ? 'A thousand or more' : count.removed }} removed {{ count.removed === 1 ? 'person is' : 'people are' }} left out. <button class="link small" @click="filter = normalize({ all: [filter, { field: 'working', test: { op: 'anyOf', values: ['removed'] } }] })">Show only them</button></p>
+      <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
+      <div v-if="picked.size" class="bulk row">
+        <b class="num">{{ picked.size }} chosen</b>
+        <v-btn color="primary" size="small" @click="enrolling = true">Enroll in a cadence</v-btn>
+        <v-menu v-if="fixed.length"><template #activator="{ props: act }"><v-btn v-bind="act" size="small" variant="outlined">Put on a list</v-btn></template><v-list><v-list-item v-for="one in fixed" :key="one.id" :title="one.name" @click="putOn(one.id)" /></v-list></v-menu>
+        <v-btn size="small" variant="outlined" @click="keeping = 'picked'">Make a list of them</v-btn>
+        <v-btn v-if="list?.kind === 'fixed' && list.mayEdit" size="small" variant="outlined" @click="takeOff">Take off this list</v-btn>
+        <v-btn variant="text" size="small" @click="picked = new Set()">Let go</v-btn>
+      </div>
+      <PeopleTable v-if="people.length" :people="people" :columns="columns" :by-key="byKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" />
+      <div v-else-if="!busy && !trouble && !list?.problems.length" class="empty">
+        <h2>{{ narrowed ? 'Nobody fits these conditions.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>
+        <p class="dim mb-3">{{ narrowed ? 'Clear them to see everyone again.' : list ? (list.kind === 'live' ? 'Whoever comes to fit it turns up here by themselves.' : 'Choose people elsewhere and put them on it.') : 'Bring in a file of prospects, or add somebody with a name and a number.' }}</p>
+        <v-btn v-if="!narrowed && !list" color="primary" to="/imports">Bring in a file</v-btn>
+      </div>
     </section>
     <EnrollDialog v-model="enrolling" :prospect-ids="[...picked]" @done="picked = new Set(); read()" />
+    <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="withoutEmptyGroups(filter)" :sentence="print(withoutEmptyGroups(filter), byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :prospect-ids="keeping === 'picked' ? [...picked] : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />
   </div>
 </template>
 
 <style scoped>
-.page { display: flex; flex-direction: column; height: calc(100vh - 46px); padding-bottom: 12px; }
-.table { flex: 1; border-top: 1px solid var(--line); } .line { display: grid; grid-template-columns: 22px 1.5fr 1.3fr 130px 100px 100px 130px; gap: 12px; align-items: center; min-height: 52px; padding: 4px 8px; border-bottom: 1px solid var(--line); }
-.line:hover { background: var(--card); } .head { min-height: 32px; font-size: 12.5px; font-weight: 600; color: var(--dim); position: sticky; top: 0; background: var(--paper); }
-.two { display: grid; min-width: 0; } .name { font-weight: 550; text-decoration: none; } .plainlink { text-decoration: none; } .name:hover, .plainlink:hover { text-decoration: underline; } .clay { color: var(--clay-deep); }
-.bulk { margin-bottom: 10px; padding: 8px 12px; } .filters { flex-wrap: wrap; } .filters > .grow { flex: 1 1 240px; max-width: 460px; } .empty { margin: 10vh auto; text-align: center; }
-.narrow { display: none; }
-@media (max-width: 820px) { .line { grid-template-columns: 22px minmax(0, 1fr) auto 76px; } .wide { display: none; } .narrow { display: inline; } }
+.page { display: grid; grid-template-columns: 214px minmax(0, 1fr); gap: 16px; height: calc(100vh - 46px); padding: 14px 18px 10px; max-width: none; } .main { display: flex; flex-direction: column; min-height: 0; min-width: 0; gap: 6px; }
+.title { min-width: 0; align-items: baseline; } .acts { flex: none; } .search { width: 250px; } .says { overflow-wrap: anywhere; }
+.filter { display: flex; align-items: baseline; gap: 8px; } .lead { flex: none; } .tail { flex: none; }
+.bulk { padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
+@media (max-width: 1000px) { .page { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto minmax(0, 1fr); } .lists { max-height: 22vh; border-right: 0; border-bottom: 1px solid var(--line); } .spread { flex-wrap: wrap; } .filter { flex-wrap: wrap; } }
+@media (max-width: 600px) { .page { height: auto; min-height: calc(100vh - 46px); padding: 10px; } .main { min-height: 70vh; } .search { width: 100%; } .acts { flex-wrap: wrap; } }
 </style>

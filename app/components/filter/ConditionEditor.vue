@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import type { Field } from '#core/filter/fields'
+import { SPANS, UNITS, type Condition, type Op, type Test } from '#core/filter/filter'
+import { opsOf } from '#core/filter/problems'
+
+/** Asks for one condition: which field, what about it, and the value; every change is told at once. */
+const props = defineProps<{ condition: Condition | null, fields: readonly Field[] }>()
+const emit = defineEmits<{ change: [condition: Condition], done: [], remove: [] }>()
+
+const GROUPS: Record<Field['group'], string> = { person: 'Person', company: 'Company', touches: 'Touches', cadences: 'Cadences', deals: 'Deals', lists: 'Lists' }
+const OP_NAMES: Record<Op, string> = {
+  set: 'is set', unset: 'is not set', yes: 'is yes', no: 'is no', is: 'is', isNot: 'is not', contains: 'contains', containsNot: 'does not contain', startsWith: 'starts with',
+  anyOf: 'is any of', noneOf: 'is none of', hasAny: 'has any of', hasAll: 'has all of', hasNone: 'has none of', exactly: 'is exactly', equals: 'is', differs: 'is not', atLeast: 'is at least', atMost: 'is at most', moreThan: 'is more than', lessThan: 'is less than', between: 'is between',
+  moreAgo: 'is more than … ago', inLast: 'is in the last …', inNext: 'is in the next …', moreAhead: 'is more than … ahead', during: 'is in', before: 'is before', after: 'is after', on: 'is on',
+}
+const FIRST_OPS: Record<Field['kind'], Op> = { text: 'contains', choice: 'anyOf', several: 'hasAny', number: 'atLeast', moment: 'moreAgo', yesNo: 'yes' }
+const DAYS = ['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday']
+
+const search = ref('')
+const root = ref<HTMLElement | null>(null)
+const field = ref<Field | null>(null)
+const op = ref<Op>('contains')
+const given = ref({ text: '', values: [] as string[], number: 1, from: 1, to: 5, amount: 2, unit: 'days' as (typeof UNITS)[number], span: 'this week' as (typeof SPANS)[number], day: 'today' })
+const date = ref('')
+const valueSearch = ref('')
+
+watch(() => props.condition, (condition) => {
+  if (!condition) return
+  field.value = props.fields.find(one => one.key === condition.field) ?? null
+  op.value = condition.test.op
+  Object.assign(given.value, condition.test)
+  if ('day' in condition.test && !DAYS.includes(condition.test.day)) date.value = condition.test.day
+}, { immediate: true })
+
+const offered = computed(() => {
+  const wanted = search.value.trim().toLowerCase()
+  const found = props.fields.filter(one => one.says.includes(wanted))
+  return (Object.keys(GROUPS) as Field['group'][]).map(group => ({ group, says: GROUPS[group], fields: found.filter(one => one.group === group) })).filter(({ fields }) => fields.length)
+})
+const values = computed(() => (field.value?.choices ?? []).filter(choice => choice.name.toLowerCase().includes(valueSearch.value.trim().toLowerCase())))
+
+function test(): Test | null {
+  const { text, number, from, to, amount, unit, span } = given.value
+  switch (op.value) {
+    case 'set': case 'unset': case 'yes': case 'no': return { op: op.value }
+    case 'is': case 'isNot': case 'contains': case 'containsNot': case 'startsWith': return text.trim() ? { op: op.value, text: text.trim() } : null
+    case 'anyOf': case 'noneOf': case 'hasAny': case 'hasAll': case 'hasNone': case 'exactly': return given.value.values.length ? { op: op.value, values: given.value.values } : null
+    case 'equals': case 'differs': case 'atLeast': case 'atMost': case 'moreThan': case 'lessThan': return Number.isFinite(number) ? { op: op.value, number } : null
+    case 'between': return Number.isFinite(from) && Number.isFinite(to) && from <= to ? { op: op.value, from, to } : null
+    case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': return Number.isInteger(amount) && amount >= 1 && amount <= 10_000 ? { op: op.value, amount, unit } : null
+    case 'during': return { op: op.value, span }
+    default: return given.value.day ? { op: op.value, day: given.value.day as 'today' } : null
+  }
+}
+function tell(): void {
+  const asked = test()
+  if (field.value && asked) emit('change', { field: field.value.key, test: asked })
+}
+async function choose(chosen: Field): Promise<void> {
+  field.value = chosen
+  op.value = opsOf(chosen).includes(op.value) ? op.value : FIRST_OPS[chosen.kind]
+  if (!opsOf(chosen).includes(op.value)) op.value = opsOf(chosen)[0]!
+  given.value.values = []
+  given.value.text = ''
+  tell()
+  await nextTick()
+  root.value?.querySelector<HTMLElement>('.value input, .value select, .ops')?.focus()
+}
+function toggle(id: string): void {
+  given.value.values = given.value.values.includes(id) ? given.value.values.filter(one => one !== id) : [...given.value.values, id]
+  tell()
+}
+function pickDay(day: string): void {
+  given.value.day = day === 'date' ? date.value : day
+  tell()
+}
+onMounted(async () => {
+  await nextTick()
+  root.value?.querySelector<HTMLElement>(field.value ? '.value input, .value select, .ops' : '.find')?.focus()
+})
+</script>
+
+<template>
+  <div ref="root" class="editor" @keydown.enter.prevent="emit('done')">
+    <template v-if="!field">
+      <input v-model="search" class="find" placeholder="What do you ask about?" aria-label="Find a field" @keydown.enter.stop.prevent="offered[0]?.fields[0] && choose(offered[0].fields[0])">
+      <div class="fields">
+        <section v-for="group in offered" :key="group.group"><h3>{{ group.says }}</h3><button v-for="one in group.fields" :key="one.key" class="plain pick" @click="choose(one)">{{ one.says }}</button></section>
+        <p v-if="!offered.length" class="dim pa-2">No field has “{{ search }}” in its name.</p>
+      </div>
+      <slot />
+    </template>
+    <template v-else>
+      <div class="row head"><button class="plain name" title="Ask about something else" @click="field = null">{{ field.says }} <span class="dim">change</span></button>
+        <select v-model="op" class="ops" aria-label="What is asked" @change="tell"><option v-for="one in opsOf(field)" :key="one" :value="one">{{ field.kind === 'moment' && one === 'set' ? 'is ever' : field.kind === 'moment' && one === 'unset' ? 'is never' : OP_NAMES[one] }}</option></select>
+      </div>
+      <div class="value">
+        <input v-if="['is', 'isNot', 'contains', 'containsNot', 'startsWith'].includes(op)" v-model="given.text" aria-label="Text" maxlength="300" @input="tell">
+        <template v-else-if="['anyOf', 'noneOf', 'hasAny', 'hasAll', 'hasNone', 'exactly'].includes(op)">
+          <input v-if="(field.choices?.length ?? 0) > 8" v-model="valueSearch" placeholder="Find" aria-label="Find a value" class="mb-1">
+          <div class="choices" role="group" :aria-label="field.says">
+            <label v-for="choice in values" :key="choice.id"><input type="checkbox" :checked="given.values.includes(choice.id)" @change="toggle(choice.id)"> <span class="cut">{{ choice.name }}</span></label>
+            <p v-if="!values.length" class="dim">There is nothing to choose yet.</p>
+          </div>
+        </template>
+        <input v-else-if="['equals', 'differs', 'atLeast', 'atMost', 'moreThan', 'lessThan'].includes(op)" v-model.number="given.number" type="number" step="any" aria-label="Number" @input="tell">
+        <div v-else-if="op === 'between'" class="row"><input v-model.number="given.from" type="number" step="any" aria-label="From" @input="tell"> and <input v-model.number="given.to" type="number" step="any" aria-label="To" @input="tell"></div>
+        <div v-else-if="['moreAgo', 'inLast', 'inNext', 'moreAhead'].includes(op)" class="row"><input v-model.number="given.amount" type="number" min="1" max="10000" aria-label="How many" @input="tell"><select v-model="given.unit" aria-label="Unit" @change="tell"><option v-for="unit in UNITS" :key="unit">{{ unit }}</option></select><span v-if="op === 'moreAgo'">ago</span><span v-else-if="op === 'moreAhead'">ahead</span></div>
+        <select v-else-if="op === 'during'" v-model="given.span" aria-label="When" @change="tell"><option v-for="span in SPANS" :key="span">{{ span }}</option></select>
+        <div v-else-if="['before', 'after', 'on'].includes(op)" class="row"><select :value="DAYS.includes(given.day) ? given.day : 'date'" aria-label="Day" @change="pickDay(($event.target as HTMLSelectElement).value)"><option v-for="day in DAYS" :key="day" :value="day">{{ day === 'today' ? day : `next ${day}` }}</option><option value="date">a date</option></select><input v-if="!DAYS.includes(given.day)" v-model="date" type="date" aria-label="Date" @input="pickDay('date')"></div>
+      </div>
+      <div class="spread mt-2"><button class="link small" @click="emit('remove')">Take this condition out</button><v-btn size="small" color="primary" @click="emit('done')">Done <kbd class="ml-2">Enter</kbd></v-btn></div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.editor { width: 380px; max-width: 92vw; padding: 12px; background: var(--card); border: 1px solid var(--bark); border-radius: 8px; box-shadow: 0 6px 22px rgb(31 43 39 / 16%); }
+input:not([type=checkbox]), select { font: inherit; font-size: 14px; color: var(--ink); border: 1px solid var(--stone); border-radius: 6px; padding: 5px 7px; background: #fff; min-width: 0; width: 100%; } .row input, .row select { width: auto; flex: 1; }
+.fields { max-height: 320px; overflow-y: auto; margin-top: 8px; display: grid; gap: 8px; } .fields h3 { font-size: 12.5px; margin-bottom: 2px; } .pick { padding: 3px 8px; border-radius: 5px; margin: 0 2px 2px 0; background: var(--shade); } .pick:hover { background: var(--pine-soft); }
+.head { margin-bottom: 8px; } .name { font-weight: 600; flex: 0 0 auto; } .name .dim { font-weight: 400; font-size: 12.5px; text-decoration: underline; } .ops { flex: 1; }
+.choices { max-height: 210px; overflow-y: auto; display: grid; gap: 1px; } .choices label { display: flex; gap: 7px; align-items: center; padding: 3px 2px; border-radius: 5px; min-width: 0; } .choices label:hover { background: var(--shade); }
+</style>

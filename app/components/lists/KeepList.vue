@@ -1,0 +1,92 @@
+<script setup lang="ts">
+import { reactive, ref, watch } from 'vue'
+import type { Filter } from '#core/filter/filter'
+import { addList, editList, removeList, type List } from '#shared/api/lists'
+import { listUsers } from '#shared/api/settings'
+import { ApiError, call } from '~/composables/api'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+
+/** Makes a list of what is asked for now, or changes who sees a list and what it promises. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ list: List | null, filter: Filter, sentence: string, count: number | null, columns: List['columns'], sort: List['sort'], prospectIds: readonly string[] }>()
+const emit = defineEmits<{ done: [id: string | null] }>()
+const session = useSession()
+const notices = useNotices()
+const given = reactive({ name: '', kind: 'live' as 'live' | 'fixed', audience: 'me' as List['audience'], viewerIds: [] as string[], promise: false, days: 30, kinds: [] as string[] })
+const users = ref<{ id: string, name: string }[]>([])
+const wrong = ref<ApiError | null>(null)
+const busy = ref(false)
+const removing = ref(false)
+const KINDS = [['call', 'calls'], ['text', 'texts'], ['email', 'emails'], ['meeting', 'meetings']] as const
+
+watch(open, async (now) => {
+  if (!now) return
+  wrong.value = null
+  removing.value = false
+  const { list } = props
+  Object.assign(given, {
+    name: list?.name ?? '', kind: list?.kind ?? (props.prospectIds.length ? 'fixed' : 'live'), audience: list?.audience ?? (session.manages ? 'everyone' : 'me'), viewerIds: [...list?.viewerIds ?? []],
+    promise: Boolean(list?.touchEveryDays), days: list?.touchEveryDays ?? 30, kinds: [...list?.touchKinds ?? KINDS.map(([kind]) => kind)],
+  })
+  users.value = await call(listUsers).then(answer => answer.users.filter(user => user.id !== session.user?.id), () => [])
+})
+async function keep(): Promise<void> {
+  busy.value = true
+  wrong.value = null
+  const settings = { name: given.name, audience: given.audience, viewerIds: given.viewerIds, touchEveryDays: given.promise ? given.days : null, touchKinds: given.kinds as ('call')[] }
+  try {
+    if (props.list) {
+      await call(editList, { params: { id: props.list.id }, body: { version: props.list.version, ...settings } })
+      emit('done', props.list.id)
+    }
+    else {
+      const what = props.prospectIds.length ? { prospectIds: [...props.prospectIds] } : { filter: props.filter }
+      const { id } = await call(addList, { body: { kind: given.kind, columns: [...props.columns], sort: props.sort, ...what, ...settings } })
+      notices.say(`“${given.name}” is kept.`)
+      emit('done', id)
+    }
+    open.value = false
+  }
+  catch (error) {
+    if (error instanceof ApiError) wrong.value = error
+    else throw error
+  }
+  busy.value = false
+}
+async function remove(): Promise<void> {
+  try {
+    await call(removeList, { params: { id: props.list!.id } })
+    open.value = false
+    notices.say(`“${props.list!.name}” is removed. Its people stay.`)
+    emit('done', null)
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="520">
+    <v-card class="pa-5">
+      <h2 class="mb-1">{{ list ? 'This list' : 'Keep as a list' }}</h2>
+      <p class="dim mb-3">{{ list ? (list.kind === 'live' ? list.sentence : 'A fixed list of people') : prospectIds.length ? `${prospectIds.length} chosen ${prospectIds.length === 1 ? 'person' : 'people'}` : sentence }}</p>
+      <form class="form" @submit.prevent="keep">
+        <v-text-field v-model="given.name" label="Name" autofocus maxlength="100" :error-messages="wrong?.at('name')" />
+        <v-radio-group v-if="!list && !prospectIds.length" v-model="given.kind"><v-radio value="live" label="Live: always whoever fits" /><v-radio value="fixed" :label="`Fixed: the ${count?.toLocaleString('en-US') ?? ''} who fit now`" /></v-radio-group>
+        <v-select v-model="given.audience" label="Who sees it" :items="[{ value: 'me', title: 'Only me' }, { value: 'named', title: 'People I name' }, ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : [])]" :error-messages="wrong?.at('audience')" />
+        <v-select v-if="given.audience === 'named'" v-model="given.viewerIds" label="Who" multiple :items="users" item-value="id" item-title="name" />
+        <v-checkbox v-model="given.promise" label="Promise a touch every so often" />
+        <div v-if="given.promise" class="promise"><v-text-field v-model.number="given.days" type="number" min="1" max="1000" label="Days" :error-messages="wrong?.at('touchEveryDays')" /><span class="dim">What counts:</span><label v-for="[kind, says] in KINDS" :key="kind"><input v-model="given.kinds" type="checkbox" :value="kind"> {{ says }}</label></div>
+        <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <div class="spread"><div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ list ? 'Save' : 'Keep the list' }}</v-btn><v-btn variant="text" @click="open = false">Leave it</v-btn></div>
+          <span v-if="list"><button v-if="!removing" type="button" class="link small" @click="removing = true">Remove the list</button><v-btn v-else color="error" size="small" @click="remove">Remove “{{ list.name }}”, its people stay</v-btn></span></div>
+      </form>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.form { display: grid; gap: 12px; } .promise { display: flex; flex-wrap: wrap; gap: 12px; align-items: center; } .promise .v-text-field { max-width: 110px; }
+</style>

@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { z } from 'zod'
+import type { Field } from '#core/filter/fields'
+import type { findProspects, List } from '#shared/api/lists'
+import { useTimes } from '~/composables/times'
+import { useSession } from '~/stores/session'
+
+/** People in rows that scroll without pages, with columns of any field. */
+type Person = z.output<typeof findProspects.response>['people'][number]
+type Column = List['columns'][number]
+const props = defineProps<{ people: readonly Person[], columns: readonly Column[], byKey: ReadonlyMap<string, Field>, sort: { field: string, down: boolean } | null, picked: ReadonlySet<string> }>()
+const emit = defineEmits<{ sort: [sort: { field: string, down: boolean } | null], pick: [id: string], pickAll: [], more: [], widen: [columns: Column[]] }>()
+const times = useTimes()
+const session = useSession()
+
+const WIDTHS: Record<Field['kind'], number> = { text: 170, choice: 140, several: 180, number: 96, moment: 104, yesNo: 84 }
+const drawn = computed(() => props.columns.flatMap((column) => {
+  const field = props.byKey.get(column.key)
+  return field ? [{ field, width: column.width ?? WIDTHS[field.kind] }] : []
+}))
+const dragged = ref<{ key: string, width: number } | null>(null)
+const template = computed(() => `22px minmax(190px, 1.4fr) ${drawn.value.map(({ field, width }) => `${dragged.value?.key === field.key ? dragged.value.width : width}px`).join(' ')}`)
+const allPicked = computed(() => props.people.length > 0 && props.people.every(person => props.picked.has(person.id)))
+
+function sortBy(field: Field): void {
+  if (field.kind === 'several') return
+  const now = props.sort?.field === field.key ? props.sort : null
+  const firstDown = field.kind === 'moment' || field.kind === 'number'
+  emit('sort', !now ? { field: field.key, down: firstDown } : now.down === firstDown ? { field: field.key, down: !firstDown } : null)
+}
+function says(field: Field, value: unknown): string {
+  if (value === null || value === undefined || value === '') return field.kind === 'moment' && field.group === 'touches' && field.key !== 'nextAction' ? 'never' : ''
+  const named = (id: unknown) => field.choices?.find(choice => choice.id === id)?.name ?? String(id)
+  switch (field.kind) {
+    case 'choice': return named(value)
+    case 'several': return (value as unknown[]).map(named).join(', ')
+    case 'number': return (value as number).toLocaleString('en-US')
+    case 'moment': return field.group === 'touches' ? times.ago(value as number) : times.day(value as number)
+    case 'yesNo': return value ? 'yes' : 'no'
+    default: return String(value)
+  }
+}
+function overdue(field: Field, value: unknown): boolean {
+  return field.key === 'nextAction' && typeof value === 'number' && value < session.now
+}
+function widen(event: PointerEvent, field: Field, width: number): void {
+  const start = event.clientX
+  const handle = event.target as HTMLElement
+  handle.setPointerCapture(event.pointerId)
+  handle.onpointermove = (move) => { dragged.value = { key: field.key, width: Math.round(Math.min(600, Math.max(60, width + move.clientX - start))) } }
+  handle.onpointerup = () => {
+    handle.onpointermove = handle.onpointerup = null
+    if (dragged.value) set(field, dragged.value.width)
+    dragged.value = null
+  }
+}
+function set(field: Field, width: number): void {
+  emit('widen', props.columns.map(column => column.key === field.key ? { ...column, width: Math.min(600, Math.max(60, width)) } : column))
+}
+const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
+</script>
+
+<template>
+  <div class="frame">
+    <v-virtual-scroll :items="[...people]" :item-height="46" class="table" role="table" aria-label="People" :aria-rowcount="people.length">
+      <template #default="{ item, index }">
+        <div v-if="index === 0" class="line head" role="row" :style="{ gridTemplateColumns: template }">
+          <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="emit('pickAll')"></span>
+          <span role="columnheader" :aria-sort="sort?.field === 'name' ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain sorter" @click="sortBy(byKey.get('name')!)">Name{{ sort?.field === 'name' ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></span>
+          <span v-for="{ field, width } in drawn" :key="field.key" role="columnheader" class="wide" :class="{ right: field.kind === 'number' }" :aria-sort="sort?.field === field.key ? (sort.down ? 'descending' : 'ascending') : undefined">
+            <button class="plain sorter cut" :disabled="field.kind === 'several'" @click="sortBy(field)">{{ field.says }}{{ sort?.field === field.key ? (sort.down ? ' ↓' : ' ↑') : '' }}</button>
+            <span class="edge" role="separator" tabindex="0" :aria-label="`Width of ${field.says}`" @pointerdown.prevent="widen($event, field, width)" @keydown.left.prevent="set(field, width - 20)" @keydown.right.prevent="set(field, width + 20)" />
+          </span>
+        </div>
+        <div class="line" role="row" :class="{ picked: picked.has(item.id) }" :style="{ gridTemplateColumns: template }">
+          <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="emit('pick', item.id)"></span>
+          <span role="cell" class="two"><span class="cut"><NuxtLink :to="`/prospects/${item.id}`" class="name">{{ item.name }}</NuxtLink><span v-if="item.rating" class="rate" :class="item.rating">{{ item.rating }}</span></span><small class="dim cut">{{ [item.title ?? item.email ?? item.phone, columns.some(column => column.key === 'companyName') ? null : item.company?.name].filter(Boolean).join(' · ') }}</small></span>
+          <span v-for="{ field } in drawn" :key="field.key" role="cell" class="cut wide" :class="{ 'num': ['number', 'moment'].includes(field.kind), 'right': field.kind === 'number', 'dim': field.kind === 'moment' && field.key !== 'nextAction', 'clay': overdue(field, item.values[field.key]) }" :title="says(field, item.values[field.key])">
+            <NuxtLink v-if="field.key === 'companyName' && item.company" :to="`/companies/${item.company.id}`" class="plainlink">{{ item.company.name }}<span v-if="item.company.standing !== 'open'" class="dim"> · {{ item.company.standing.replaceAll('_', ' ') }}</span></NuxtLink>
+            <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{ item.stage.name }}</span>
+            <span v-else-if="field.key === 'owner'" class="dim">{{ item.owner?.name ?? 'nobody' }}</span>
+            <template v-else-if="field.key === 'tags'"><span v-for="tag in (item.values.tags as string[])" :key="tag" class="chip tag">{{ field.choices?.find(choice => choice.id === tag)?.name }}</span></template>
+            <template v-else>{{ says(field, item.values[field.key]) }}</template>
+          </span>
+        </div>
+        <span v-if="index === people.length - 1" v-intersect="(seen: boolean) => seen && emit('more')" />
+      </template>
+    </v-virtual-scroll>
+  </div>
+</template>
+
+<style scoped>
+.frame { flex: 1; min-height: 0; min-width: 0; display: flex; overflow-x: auto; border-top: 1px solid var(--line); } .table { flex: 1; min-width: fit-content; }
+.line { display: grid; gap: 12px; align-items: center; min-height: 46px; padding: 2px 8px; border-bottom: 1px solid var(--line); } .line:hover { background: var(--card); } .line.picked { background: var(--pine-soft); }
+.head { min-height: 30px; font-size: 12.5px; font-weight: 600; color: var(--dim); position: sticky; top: 0; background: var(--paper); z-index: 1; } .head > span { position: relative; min-width: 0; display: flex; } .sorter { max-width: 100%; } .sorter:hover:not(:disabled) { color: var(--pine); } .sorter::first-letter { text-transform: capitalize; }
+.edge { position: absolute; right: -9px; top: -4px; bottom: -4px; width: 8px; cursor: col-resize; border-right: 1px solid transparent; } .edge:hover, .edge:focus-visible { border-right-color: var(--pine); }
+.two { display: grid; min-width: 0; line-height: 1.3; } .name { font-weight: 550; text-decoration: none; } .plainlink { text-decoration: none; } .name:hover, .plainlink:hover { text-decoration: underline; } .clay { color: var(--clay-deep); } .right { text-align: right; justify-content: flex-end; }
+.rate { margin-left: 7px; font-size: 12.5px; color: var(--dim); } .rate.hot { color: var(--amber-deep); font-weight: 600; } .tag { margin-right: 4px; }
+@media (max-width: 820px) { .line { grid-template-columns: 22px minmax(0, 1fr) !important; } .wide { display: none; } .head > .wide { display: none; } }
+</style>
