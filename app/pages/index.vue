@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRoute } from '#imports'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/composables/api'
 import { useKeys } from '~/composables/keys'
-import { useDesk } from '~/stores/desk'
+import { keyOf, useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 
 const desk = useDesk()
@@ -19,7 +20,7 @@ const wrong = ref<ApiError | null>(null)
 let restUntil = 0
 
 const byPhone = computed(() => !['task', 'check_mail', 'meeting_result'].includes(desk.brief?.task?.kind ?? ''))
-watch(() => desk.item?.taskId, () => {
+watch(() => desk.item && keyOf(desk.item), () => {
   wrong.value = null
   restUntil = performance.now() + 350
 })
@@ -36,10 +37,12 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
     wrong.value = failed
   }
 }
+const route = useRoute()
 const read = () => { void desk.refresh() }
+watch(() => route.query.list, id => void desk.work(typeof id === 'string' ? id : null))
 let timer: ReturnType<typeof setInterval>
 onMounted(() => {
-  read()
+  void desk.work(typeof route.query.list === 'string' ? route.query.list : null)
   timer = setInterval(() => { if (document.visibilityState === 'visible') read() }, 15_000)
   window.addEventListener('world-moved', read)
 })
@@ -76,8 +79,9 @@ useKeys([
       </aside>
     </div>
     <section v-else-if="desk.queue" class="empty">
-      <h1>Nothing is due.</h1>
-      <p v-if="desk.queue.opensNext" class="dim">The next {{ desk.queue.opensNext.count === 1 ? 'person opens' : `${desk.queue.opensNext.count} people open` }} later today.</p>
+      <h1>{{ desk.queue.list ? `“${desk.queue.list.name}” is worked off for now.` : 'Nothing is due.' }}</h1>
+      <p v-if="desk.queue.list" class="dim">{{ desk.queue.counts.later ? `${desk.queue.counts.later} on it cannot be rung at this hour where they are.` : 'Nobody on it is left for today.' }} <NuxtLink to="/">All that is due</NuxtLink></p>
+      <p v-else-if="desk.queue.opensNext" class="dim">The next {{ desk.queue.opensNext.count === 1 ? 'person opens' : `${desk.queue.opensNext.count} people open` }} later today.</p>
       <p v-else class="dim">Put people into a cadence and their steps turn up here when they fall due.</p>
       <div class="row mt-4"><v-btn color="primary" to="/prospects">Choose people to work</v-btn><v-btn variant="outlined" to="/imports">Bring in a file</v-btn></div>
     </section>

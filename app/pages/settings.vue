@@ -56,6 +56,8 @@ const makeKey = () => act(async () => {
     <h1 class="mb-4">Settings</h1>
     <p v-if="wrong" class="notice clay mb-4" role="alert">{{ wrong.problems.map(problem => problem.message).join('. ') }}</p>
     <OutcomeTable />
+    <FieldTable />
+    <TagTable />
     <section v-if="team">
       <h2>The team</h2>
       <form class="grid" @submit.prevent="saveTeam">

@@ -9,10 +9,15 @@ import { useNotices } from './notices'
 type Queue = z.output<typeof readQueue.response>
 type Day = z.output<typeof dayRidge.response>
 
+/** What an item is told apart by: its task, or its person where they have none. */
+export const keyOf = (item: QueueItem) => item.taskId ?? item.prospectId
+
 /** The Desk: who is next, and everything needed to work them, fetched before they are reached. */
 export const useDesk = defineStore('desk', () => {
   const notices = useNotices()
   const queue = shallowRef<Queue | null>(null)
+  /** The list that is worked; null for all that is due. */
+  const list = ref<string | null>(null)
   const day = shallowRef<Day | null>(null)
   const current = ref<string | null>(null)
   const briefs = shallowRef(new Map<string, Brief>())
@@ -21,13 +26,13 @@ export const useDesk = defineStore('desk', () => {
   const gone = new Set<string>()
   const lastDone = ref<{ happeningId: string, name: string, item: QueueItem } | null>(null)
 
-  const items = computed(() => (queue.value?.items ?? []).filter(item => !gone.has(item.taskId)))
-  const item = computed(() => items.value.find(one => one.taskId === current.value) ?? items.value[0] ?? null)
-  const brief = computed(() => item.value ? briefs.value.get(item.value.taskId) ?? null : null)
+  const items = computed(() => (queue.value?.items ?? []).filter(item => !gone.has(keyOf(item))))
+  const item = computed(() => items.value.find(one => keyOf(one) === current.value) ?? items.value[0] ?? null)
+  const brief = computed(() => item.value ? briefs.value.get(keyOf(item.value)) ?? null : null)
 
   async function refresh(): Promise<void> {
     try {
-      const [nextQueue, nextDay] = await Promise.all([call(readQueue), call(dayRidge)])
+      const [nextQueue, nextDay] = await Promise.all([call(readQueue, { query: { ...(list.value && { list: list.value }) } }), call(dayRidge)])
       queue.value = nextQueue
       day.value = nextDay
       trouble.value = ''
@@ -38,39 +43,39 @@ export const useDesk = defineStore('desk', () => {
     }
   }
   async function fetchBrief(one: QueueItem, anew = false): Promise<void> {
-    if (!anew && briefs.value.has(one.taskId)) return
-    const told = await call(readBrief, { params: { id: one.prospectId }, query: { task: one.taskId } })
-    briefs.value = new Map([...briefs.value, [one.taskId, told]])
+    if (!anew && briefs.value.has(keyOf(one))) return
+    const told = await call(readBrief, { params: { id: one.prospectId }, query: { ...(one.taskId && { task: one.taskId }) } })
+    briefs.value = new Map([...briefs.value, [keyOf(one), told]])
   }
   /** Has the person in hand and the three after them ready. */
   async function prefetch(): Promise<void> {
     const here = item.value ? items.value.indexOf(item.value) : 0
     await Promise.all(items.value.slice(Math.max(0, here), here + 4).map(one => fetchBrief(one))).catch(notices.wrong)
   }
-  async function choose(taskId: string): Promise<void> {
-    current.value = taskId
+  async function choose(key: string): Promise<void> {
+    current.value = key
     if (item.value) await fetchBrief(item.value, true).catch(notices.wrong)
     void prefetch()
   }
   function step(by: number): void {
     const here = item.value ? items.value.indexOf(item.value) : -1
     const next = items.value[Math.min(items.value.length - 1, Math.max(0, here + by))]
-    if (next) void choose(next.taskId)
+    if (next) void choose(keyOf(next))
   }
   /** Lets go of somebody who has been dealt with: the next person is there at once. */
   function letGo(one: QueueItem): void {
     const here = items.value.indexOf(one)
     const next = items.value[here + 1] ?? items.value[here - 1] ?? null
-    gone.add(one.taskId)
-    briefs.value.delete(one.taskId)
-    current.value = next?.taskId ?? null
+    gone.add(keyOf(one))
+    briefs.value.delete(keyOf(one))
+    current.value = next && keyOf(next)
     queue.value = queue.value && { ...queue.value, counts: { ...queue.value.counts, [one.group]: Math.max(0, queue.value.counts[one.group] - 1) } }
     void prefetch()
   }
   /** Puts somebody back in hand: what was chosen for them could not be done. */
   function takeUpAgain(one: QueueItem): void {
-    gone.delete(one.taskId)
-    current.value = one.taskId
+    gone.delete(keyOf(one))
+    current.value = keyOf(one)
     queue.value = queue.value && { ...queue.value }
   }
   /** Logs an outcome. The next person is shown at once; where it cannot be done, this one comes back with what was typed. */
@@ -78,7 +83,7 @@ export const useDesk = defineStore('desk', () => {
     const id = crypto.randomUUID()
     letGo(one)
     try {
-      const done = await call(logOutcome, { params: { id: one.prospectId }, body: { id, outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint } })
+      const done = await call(logOutcome, { params: { id: one.prospectId }, body: { id, outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint, ...(list.value && { listId: list.value }) } })
       lastDone.value = { happeningId: id, name: one.name, item: one }
       notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
       void refresh()
@@ -97,10 +102,11 @@ export const useDesk = defineStore('desk', () => {
     }
   }
   async function finish(one: QueueItem, note: string): Promise<void> {
+    if (!one.taskId) return
     const id = crypto.randomUUID()
     letGo(one)
     try {
-      await call(finishTask, { params: { id: one.taskId }, body: { id, ...(note.trim() && { note }) } })
+      await call(finishTask, { params: { id: one.taskId }, body: { id, ...(note.trim() && { note }), ...(list.value && { listId: list.value }) } })
       lastDone.value = { happeningId: id, name: one.name, item: one }
       notices.say(`${one.name}: done.`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
     }
@@ -117,14 +123,24 @@ export const useDesk = defineStore('desk', () => {
     lastDone.value = null
     try {
       const { kept } = await call(takeBack, { params: { id: last.happeningId }, body: { id: crypto.randomUUID() } })
-      gone.delete(last.item.taskId)
+      gone.delete(keyOf(last.item))
       notices.say([`Taken back for ${last.name}.`, ...kept.map(sentence => `${sentence}.`)].join(' '))
       await refresh()
-      await choose(last.item.taskId)
+      await choose(keyOf(last.item))
     }
     catch (error) {
       notices.wrong(error)
     }
   }
-  return { queue, day, items, item, brief, trouble, lastDone, refresh, choose, step, log, finish, undoLast, fetchBrief, letGo }
+  /** Works a list, or all that is due again. */
+  async function work(id: string | null): Promise<void> {
+    if (list.value === id) return refresh()
+    list.value = id
+    queue.value = null
+    current.value = null
+    gone.clear()
+    briefs.value = new Map()
+    await refresh()
+  }
+  return { queue, list, work, day, items, item, brief, trouble, lastDone, refresh, choose, step, log, finish, undoLast, fetchBrief, letGo }
 })

@@ -30,6 +30,9 @@ export function print(filter: Filter, fields: ReadonlyMap<string, Field>): strin
 function printGroup(filter: Exclude<Filter, Condition>, fields: ReadonlyMap<string, Field>): string {
   const { kind, parts } = partsOf(filter)
   const part = (one: Filter) => isCondition(one) ? printCondition(one, fields) : 'none' in one || !partsOf(one).parts.length ? printGroup(one, fields) : `(${printGroup(one, fields)})`
+  // A single group needs no brackets around it: nothing stands beside it.
+  const [only] = parts
+  if (kind === 'all' && parts.length === 1 && only && !isCondition(only)) return printGroup(only, fields)
   if (kind === 'none') return `none of (${parts.map(part).join('; ')})`
   return parts.length ? parts.map(part).join(kind === 'all' ? ' and ' : ' or ') : kind === 'all' ? 'everyone' : 'nobody'
 }

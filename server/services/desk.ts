@@ -9,6 +9,7 @@ import type { TaskKind } from '#core/engine/situation'
 import type { Playbook } from '#core/engine/playbook'
 import { db } from '../db/pool'
 import { playbook } from '../engine/playbook'
+import { queueOfList } from './listWork'
 import type { Viewer } from './sessions'
 
 /** Work that is done by ringing somebody, and so keeps to their hours. */
@@ -74,8 +75,12 @@ export async function firstInQueue(viewer: Viewer, limit: number) {
   return { items: items.filter(item => item.group !== 'later'), now, book }
 }
 
-/** The queue with its counts, and when the next people become callable. */
-export async function queue(viewer: Viewer, limit: number) {
+/** The queue with its counts, and when the next people become callable; of a list, where one is worked. */
+export async function queue(viewer: Viewer, limit: number, list?: Id) {
+  if (list) {
+    const { now, book } = await nowAndBook()
+    return queueOfList(viewer, list, limit, now, book)
+  }
   const { items, now, book } = await firstInQueue(viewer, limit)
   const today = startOfDay(now, viewer.zone)
   const { rows } = await db().query<{ zone: string, lane: number, rings: boolean, slot: 'overdue' | 'due' | 'later', count: number, first: Instant }>({
@@ -96,7 +101,7 @@ export async function queue(viewer: Viewer, limit: number) {
     openings.set(at, (openings.get(at) ?? 0) + row.count)
   }
   const next = [...openings].sort(([a], [b]) => a - b)[0]
-  return { items, counts, now, opensNext: next ? { at: next[0], count: next[1] } : null }
+  return { list: null, items, counts, now, opensNext: next ? { at: next[0], count: next[1] } : null }
 }
 
 /** The rep's day by half hours, with today's meetings and the goals. */

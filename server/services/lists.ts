@@ -9,6 +9,7 @@ import { limitedTo, visible } from './access'
 import { notFound, Refusal } from './errors'
 import { ask, countPeople, filterWorld, inWords, problemsOfList, readFilter, type FilterWorld } from './filters'
 import { mayEditList, mayReadList, readList } from './listAccess'
+import { handledSince } from './listWork'
 import { idsOf } from './people'
 import type { Viewer } from './sessions'
 
@@ -37,9 +38,9 @@ export async function countList(viewer: Viewer, id: Id) {
 
 async function handled(viewer: Viewer, id: Id, kind: 'live' | 'fixed', touchKinds: readonly string[], { now, zone }: FilterWorld): Promise<number> {
   const since = new Date(startOfDay(now, zone))
-  const worked = `select distinct w.prospect_id from list_work w where w.list_id = $2 and w.at >= $3`
-  const touched = `select m.prospect_id from list_members m where m.list_id = $2 and exists (select from touches t where t.prospect_id = m.prospect_id and t.at >= $3 and t.kind = any($4::text[]))`
-  const { rows: [row] } = await db().query<{ count: number }>(`select count(*) as count from (${worked}${kind === 'fixed' ? ` union ${touched}` : ''}) h join prospects p on p.id = h.prospect_id where ${visible('p', '$1')}${kind === 'fixed' ? '' : ' and $4::text[] is not null'}`, [limitedTo(viewer), id, since, touchKinds])
+  const touched = `exists (select from list_members m join touches t on t.prospect_id = m.prospect_id where m.list_id = $2 and m.prospect_id = p.id and t.at >= $3 and t.kind = any($4::text[]))`
+  const { rows: [row] } = await db().query<{ count: number }>(`select count(*) as count from prospects p where ${visible('p', '$1')} and (p.id in (select prospect_id from list_work where list_id = $2 and at >= $3) and ${handledSince('$2', '$3')}
+    or ($5 and p.id in (select prospect_id from list_members where list_id = $2) and ${touched}))`, [limitedTo(viewer), id, since, touchKinds, kind === 'fixed'])
   return row!.count
 }
 

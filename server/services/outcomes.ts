@@ -16,6 +16,7 @@ import { db, type Db } from '../db/pool'
 import { happen, type Outcomes, type Told } from '../engine/happen'
 import { mustSeeIn } from './access'
 import { Refusal, refusedBy } from './errors'
+import { markHandled } from './listWork'
 import type { Viewer } from './sessions'
 
 /** What stands in for details that are asked for only once an outcome is chosen. */
@@ -74,7 +75,7 @@ async function readReferral(details: OutcomeDetails): Promise<CoreDetails['refer
 }
 
 /** What is logged: the outcome, the task it answers, what was asked, and the fingerprint of what was promised. */
-export interface LogRequest { id: Id, outcomeId: Id, taskId: Id | null, phoneId: Id | null, details: OutcomeDetails, fingerprint: string | null }
+export interface LogRequest { id: Id, outcomeId: Id, taskId: Id | null, phoneId: Id | null, details: OutcomeDetails, fingerprint: string | null, listId?: Id }
 
 /**
  * Logs what came of a call. Where the consequences are no longer those whose fingerprint is sent, nothing is done and a
@@ -100,6 +101,7 @@ export async function logOutcome(by: Viewer | ((on?: Db) => Promise<Viewer>), pr
     const dealtWith = result!.problems.find(problem => problem.field === 'task')
     if (dealtWith) throw new Refusal('conflict', dealtWith.message)
     if (result!.problems.length) throw refusedBy(result!.problems)
+    if (request.listId) await markHandled(client, viewer!, request.listId, prospectId, request.id)
     const note = details.note?.trim()
     if (note) await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)', [randomUUID(), prospectId, viewer!.id, request.id, note])
   }

@@ -5,15 +5,17 @@ import { db } from '../db/pool'
 import { happen } from '../engine/happen'
 import { mustSee } from './access'
 import { notFound, Refusal } from './errors'
+import { markHandled } from './listWork'
 import type { Viewer } from './sessions'
 
 /** Says that a task is done, with a note if there is one. Done twice is a conflict, and does nothing. */
-export async function finishTask(viewer: Viewer, taskId: Id, given: { id: Id, note?: string }): Promise<{ says: string }> {
+export async function finishTask(viewer: Viewer, taskId: Id, given: { id: Id, note?: string, listId?: Id }): Promise<{ says: string }> {
   const { rows: [row] } = await db().query<{ prospect_id: Id }>('select prospect_id from tasks where id = $1', [taskId])
   if (!row) throw notFound('task')
   await mustSee(viewer, row.prospect_id)
   const { results: [result], before, after, playbook } = await happen([{ id: given.id, kind: 'taskDone', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, taskId }], { inside: async (client, { results: [done] }) => {
     if (done!.problems.length) throw new Refusal('conflict', done!.problems[0]!.message)
+    if (given.listId) await markHandled(client, viewer, given.listId, row.prospect_id, given.id)
     const note = given.note?.trim()
     if (note) await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)', [randomUUID(), row.prospect_id, viewer.id, given.id, note])
   } })

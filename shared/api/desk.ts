@@ -3,7 +3,8 @@ import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 import { prospectSchema } from './prospects'
 
 export const queueItemSchema = z.object({
-  taskId: id, prospectId: id, name: z.string(), company: z.string().nullable(), kind: z.enum(['call', 'task', 'call_back', 'reply', 'follow_up', 'check_mail', 'meeting_result']),
+  /** The task in hand; null for somebody who is on the list that is worked and has none. */
+  taskId: id.nullable(), prospectId: id, name: z.string(), company: z.string().nullable(), kind: z.enum(['call', 'task', 'call_back', 'reply', 'follow_up', 'check_mail', 'meeting_result']),
   group: z.enum(['answer', 'overdue', 'due', 'later']), why: z.string(), dueAt: instant, zone: z.string(),
   /** Where the person is on the climb: steps done and steps in all; null outside a cadence. */
   slope: z.object({ step: z.number(), steps: z.number() }).nullable(),
@@ -11,8 +12,8 @@ export const queueItemSchema = z.object({
 export type QueueItem = z.infer<typeof queueItemSchema>
 
 export const queue = endpoint({
-  method: 'get', path: '/api/desk/queue', summary: 'What to do now, in order, with the reason for each', query: z.object({ limit: z.coerce.number().int().min(1).max(200).default(50) }),
-  response: z.object({ items: z.array(queueItemSchema), counts: z.object({ answer: z.number(), overdue: z.number(), due: z.number(), later: z.number() }), opensNext: z.object({ at: instant, count: z.number() }).nullable(), now: instant }),
+  method: 'get', path: '/api/desk/queue', summary: 'What to do now, in order, with the reason for each', query: z.object({ limit: z.coerce.number().int().min(1).max(200).default(50), list: id.optional() }),
+  response: z.object({ list: z.object({ id, name: z.string() }).nullable(), items: z.array(queueItemSchema), counts: z.object({ answer: z.number(), overdue: z.number(), due: z.number(), later: z.number() }), opensNext: z.object({ at: instant, count: z.number() }).nullable(), now: instant }),
 })
 export const dayRidge = endpoint({
   method: 'get', path: '/api/desk/day', summary: 'The day by half hours: who is due and callable, what was done, the goals',
@@ -69,10 +70,10 @@ export type OutcomeDetails = z.infer<typeof detailsSchema>
 
 export const logOutcome = endpoint({
   method: 'post', path: '/api/prospects/{id}/outcomes', summary: 'Log what came of a call, with all its consequences', params: withId,
-  body: z.object({ id, outcomeId: id, taskId: id.nullable().default(null), phoneId: id.nullable().default(null), details: detailsSchema.default({}), fingerprint: z.string().max(100).nullable().default(null) }),
+  body: z.object({ id, outcomeId: id, taskId: id.nullable().default(null), phoneId: id.nullable().default(null), details: detailsSchema.default({}), fingerprint: z.string().max(100).nullable().default(null), listId: id.optional().describe('The list that is worked: they count as handled on it') }),
   response: z.object({ id, says: z.string() }),
 })
-export const finishTask = endpoint({ method: 'post', path: '/api/tasks/{id}/done', summary: 'A task is done', params: withId, body: z.object({ id, note: text(10_000).optional() }), response: z.object({ says: z.string() }) })
+export const finishTask = endpoint({ method: 'post', path: '/api/tasks/{id}/done', summary: 'A task is done', params: withId, body: z.object({ id, note: text(10_000).optional(), listId: id.optional() }), response: z.object({ says: z.string() }) })
 export const writeEmail = endpoint({
   method: 'post', path: '/api/prospects/{id}/emails', summary: 'Write a mail by hand; it goes at once', params: withId,
   body: z.object({ id, subject: required(300), body: required(50_000), taskId: id.nullable().default(null), inReplyTo: id.nullable().default(null) }),

@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { addField, addTag, editField, listFields, listTags, mergeTag, removeField, removeTag, renameTag, setTags } from '../../shared/api/fields'
 import { addList, addToList, countProspects, editList, filterFields, findProspects, listAdditions, listCount, listLists, orderLists, previewRefresh, refreshAddition, removeFromList, removeList } from '../../shared/api/lists'
-import { addProspect, editProspect, getProspect } from '../../shared/api/prospects'
+import { logOutcome, queue } from '../../shared/api/desk'
+import { addProspect, editProspect, getProspect, undo } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
 import { addPeople, MONDAY } from '../world/people'
 import type { Caller } from '../world/caller'
@@ -86,10 +87,34 @@ describe('a live list', () => {
     const { id } = await team.asManager.ok(addList, { body: { name: 'Never called', kind: 'live', filter: 'last call is never' } })
     expect(await team.asRep.ok(listCount, { params: { id } })).toEqual({ count: 4, exact: true, removed: 0, handledToday: 0 })
     await db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values ($1, $2, 'call', world_now(), 'attempt')`, [randomUUID(), mine[0]])
-    await db().query('insert into list_work values ($1, $2, $3, world_now()), ($1, $2, $3, world_now())', [id, mine[0], team.rep.id])
+    await db().query('insert into list_work values ($1, $2, $3, world_now(), $4), ($1, $2, $3, world_now(), $5)', [id, mine[0], team.rep.id, randomUUID(), randomUUID()])
     expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, handledToday: 1 })
     expect((await team.asRep.ok(findProspects, { body: { list: id } })).people.map(person => person.id)).not.toContain(mine[0])
     await db().query('delete from touches')
+    await team.asManager.ok(removeList, { params: { id } })
+  })
+  it('is worked in its order: who is dealt with leaves it and counts, and comes back where that is taken back', async () => {
+    const { id } = await team.asManager.ok(addList, { body: { name: 'By name', kind: 'live', filter: 'company is "Marlpit Creamery" and last call is never', sort: { field: 'name', down: true } } })
+    const queued = async () => (await team.asRep.ok(queue, { query: { list: id } })).items.map(item => item.prospectId)
+    expect(await queued()).toEqual([...mine].reverse())
+    const first = (await team.asRep.ok(queue, { query: { list: id } }))
+    expect(first).toMatchObject({ list: { id, name: 'By name' }, counts: { due: 3, later: 0 }, items: [{ taskId: null, why: 'not called yet', group: 'due' }, {}, {}] })
+    const { rows: [outcome] } = await db().query<{ id: string }>(`select id from outcomes where name = 'No answer'`)
+    const told = randomUUID()
+    await team.asRep.ok(logOutcome, { params: { id: mine[2]! }, body: { id: told, outcomeId: outcome!.id, listId: id } })
+    expect(await queued()).toEqual([mine[1], mine[0]])
+    expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 2, handledToday: 1 })
+    await team.asRep.ok(undo, { params: { id: told }, body: { id: randomUUID() } })
+    expect(await queued()).toEqual([...mine].reverse())
+    expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, handledToday: 0 })
+    // At night nobody is rung, and it is said how many wait.
+    await db().query('update clock set frozen_at = $1', [new Date(MONDAY + 12 * 3_600_000)])
+    expect(await team.asRep.ok(queue, { query: { list: id } })).toMatchObject({ items: [], counts: { due: 0, later: 3 } })
+    await db().query('update clock set frozen_at = $1', [new Date(MONDAY)])
+    await team.asManager.ok(editList, { params: { id }, body: { version: 1, audience: 'me' } })
+    await team.asRep.refused(queue, 404, { query: { list: id } })
+    await team.asRep.refused(logOutcome, 404, { params: { id: mine[2]! }, body: { id: randomUUID(), outcomeId: outcome!.id, listId: id } })
+    expect((await db().query('select from touches')).rowCount).toBe(0)
     await team.asManager.ok(removeList, { params: { id } })
   })
   it('cannot be made of itself, straight or in a circle', async () => {

@@ -44,7 +44,7 @@ const marked = computed(() => wrong.value ? { before: text.value.slice(Math.max(
     <form v-if="asText" class="astext" @submit.prevent="take">
       <textarea ref="box" v-model="text" rows="3" aria-label="The filter as text" spellcheck="false" @keydown.enter.exact.prevent="take" @keydown.esc.stop="asText = false" />
       <p v-if="wrong && marked" class="wrong" role="alert">{{ wrong.message }}: <span class="dim">{{ marked.before }}</span><b>▸{{ marked.after || 'end' }}</b></p>
-      <div class="row"><v-btn size="small" color="primary" type="submit">Use this <kbd class="ml-2">Enter</kbd></v-btn><button type="button" class="link small" @click="asText = false">Leave it as it was</button><span class="dim small">Like: stage is Attempting and last call is more than 2 days ago</span></div>
+      <div class="row foot"><v-btn size="small" color="primary" type="submit">Use this <kbd class="ml-2">Enter</kbd></v-btn><button type="button" class="link small" @click="asText = false">Leave it as it was</button><span class="dim small">Like: stage is Attempting and last call is more than 2 days ago</span></div>
     </form>
     <div v-else><FilterGroup :group="top" :fields="fields" :by-key="byKey" top @change="filter = $event ? $event : normalize({ all: [] })" /><button class="plain astextlink" @click="showText">as text</button></div>
   </div>
@@ -52,5 +52,5 @@ const marked = computed(() => wrong.value ? { before: text.value.slice(Math.max(
 
 <style scoped>
 .sentence { min-width: 0; } .astextlink { margin-left: 8px; color: var(--dim); font-size: 12.5px; text-decoration: underline; text-underline-offset: 2px; }
-.astext { display: grid; gap: 6px; } textarea { font: inherit; width: 100%; border: 1px solid var(--stone); border-radius: 6px; padding: 6px 9px; background: #fff; resize: vertical; } .wrong { color: var(--clay-deep); overflow-wrap: anywhere; }
+.astext { display: grid; gap: 6px; } .foot { flex-wrap: wrap; } textarea { font: inherit; width: 100%; border: 1px solid var(--stone); border-radius: 6px; padding: 6px 9px; background: #fff; resize: vertical; } .wrong { color: var(--clay-deep); overflow-wrap: anywhere; }
 </style>

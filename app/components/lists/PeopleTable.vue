@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
 import type { findProspects, List } from '#shared/api/lists'
@@ -58,21 +58,32 @@ function widen(event: PointerEvent, field: Field, width: number): void {
 function set(field: Field, width: number): void {
   emit('widen', props.columns.map(column => column.key === field.key ? { ...column, width: Math.min(600, Math.max(60, width)) } : column))
 }
+const scroller = ref<{ $el: HTMLElement } | null>(null)
+/** Asks for more some screens before the end. */
+function look(): void {
+  const box = scroller.value?.$el
+  if (box && box.scrollTop + 3 * box.clientHeight > box.scrollHeight) emit('more')
+}
+watch(() => props.people, (now, before) => {
+  if (now[0]?.id !== before[0]?.id) scroller.value?.$el.scrollTo(0, 0)
+  void nextTick(look)
+})
 const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
 </script>
 
 <template>
   <div class="frame">
-    <v-virtual-scroll :items="[...people]" :item-height="46" class="table" role="table" aria-label="People" :aria-rowcount="people.length">
-      <template #default="{ item, index }">
-        <div v-if="index === 0" class="line head" role="row" :style="{ gridTemplateColumns: template }">
-          <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="emit('pickAll')"></span>
-          <span role="columnheader" :aria-sort="sort?.field === 'name' ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain sorter" @click="sortBy(byKey.get('name')!)">Name{{ sort?.field === 'name' ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></span>
-          <span v-for="{ field, width } in drawn" :key="field.key" role="columnheader" class="wide" :class="{ right: field.kind === 'number' }" :aria-sort="sort?.field === field.key ? (sort.down ? 'descending' : 'ascending') : undefined">
-            <button class="plain sorter cut" :disabled="field.kind === 'several'" @click="sortBy(field)">{{ field.says }}{{ sort?.field === field.key ? (sort.down ? ' ↓' : ' ↑') : '' }}</button>
-            <span class="edge" role="separator" tabindex="0" :aria-label="`Width of ${field.says}`" @pointerdown.prevent="widen($event, field, width)" @keydown.left.prevent="set(field, width - 20)" @keydown.right.prevent="set(field, width + 20)" />
-          </span>
-        </div>
+    <div class="sheet" role="table" aria-label="People" :aria-rowcount="people.length">
+      <div class="line head" role="row" :style="{ gridTemplateColumns: template }">
+        <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="emit('pickAll')"></span>
+        <span role="columnheader" :aria-sort="sort?.field === 'name' ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain sorter" @click="sortBy(byKey.get('name')!)">Name{{ sort?.field === 'name' ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></span>
+        <span v-for="{ field, width } in drawn" :key="field.key" role="columnheader" class="wide" :class="{ right: field.kind === 'number' }" :aria-sort="sort?.field === field.key ? (sort.down ? 'descending' : 'ascending') : undefined">
+          <button class="plain sorter cut" :disabled="field.kind === 'several'" @click="sortBy(field)">{{ field.says }}{{ sort?.field === field.key ? (sort.down ? ' ↓' : ' ↑') : '' }}</button>
+          <span class="edge" role="separator" aria-orientation="vertical" :aria-valuenow="width" aria-valuemin="60" aria-valuemax="600" tabindex="0" :aria-label="`Width of ${field.says}`" @pointerdown.prevent="widen($event, field, width)" @keydown.left.prevent="set(field, width - 20)" @keydown.right.prevent="set(field, width + 20)" />
+        </span>
+      </div>
+      <v-virtual-scroll ref="scroller" :items="[...people]" :item-height="46" class="table" role="rowgroup" @scroll.passive="look">
+      <template #default="{ item }">
         <div class="line" role="row" :class="{ picked: picked.has(item.id) }" :style="{ gridTemplateColumns: template }">
           <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="emit('pick', item.id)"></span>
           <span role="cell" class="two"><span class="cut"><NuxtLink :to="`/prospects/${item.id}`" class="name">{{ item.name }}</NuxtLink><span v-if="item.rating" class="rate" :class="item.rating">{{ item.rating }}</span></span><small class="dim cut">{{ [item.title ?? item.email ?? item.phone, columns.some(column => column.key === 'companyName') ? null : item.company?.name].filter(Boolean).join(' · ') }}</small></span>
@@ -84,16 +95,16 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
             <template v-else>{{ says(field, item.values[field.key]) }}</template>
           </span>
         </div>
-        <span v-if="index === people.length - 1" v-intersect="(seen: boolean) => seen && emit('more')" />
       </template>
-    </v-virtual-scroll>
+      </v-virtual-scroll>
+    </div>
   </div>
 </template>
 
 <style scoped>
-.frame { flex: 1; min-height: 0; min-width: 0; display: flex; overflow-x: auto; border-top: 1px solid var(--line); } .table { flex: 1; min-width: fit-content; }
+.frame { flex: 1; min-height: 0; min-width: 0; display: flex; overflow-x: auto; border-top: 1px solid var(--line); } .sheet { flex: 1; min-width: fit-content; display: flex; flex-direction: column; min-height: 0; } .table { flex: 1; min-height: 0; scrollbar-gutter: stable; }
 .line { display: grid; gap: 12px; align-items: center; min-height: 46px; padding: 2px 8px; border-bottom: 1px solid var(--line); } .line:hover { background: var(--card); } .line.picked { background: var(--pine-soft); }
-.head { min-height: 30px; font-size: 12.5px; font-weight: 600; color: var(--dim); position: sticky; top: 0; background: var(--paper); z-index: 1; } .head > span { position: relative; min-width: 0; display: flex; } .sorter { max-width: 100%; } .sorter:hover:not(:disabled) { color: var(--pine); } .sorter::first-letter { text-transform: capitalize; }
+.head { min-height: 30px; font-size: 12.5px; font-weight: 600; color: var(--dim); flex: none; padding-right: 18px; } .head > span { position: relative; min-width: 0; display: flex; } .sorter { max-width: 100%; } .sorter:hover:not(:disabled) { color: var(--pine); } .sorter::first-letter { text-transform: capitalize; }
 .edge { position: absolute; right: -9px; top: -4px; bottom: -4px; width: 8px; cursor: col-resize; border-right: 1px solid transparent; } .edge:hover, .edge:focus-visible { border-right-color: var(--pine); }
 .two { display: grid; min-width: 0; line-height: 1.3; } .name { font-weight: 550; text-decoration: none; } .plainlink { text-decoration: none; } .name:hover, .plainlink:hover { text-decoration: underline; } .clay { color: var(--clay-deep); } .right { text-align: right; justify-content: flex-end; }
 .rate { margin-left: 7px; font-size: 12.5px; color: var(--dim); } .rate.hot { color: var(--amber-deep); font-weight: 600; } .tag { margin-right: 4px; }

@@ -99,8 +99,10 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
         <div>
           <h1>{{ person.name }}</h1>
           <p class="dim">{{ person.title }}<template v-if="person.title && person.company">, </template><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink></p>
+          <TagLine :prospect-id="id" :tags="person.tags" @changed="read" />
         </div>
         <div class="row wrap">
+          <span v-if="person.working !== 'in_work'" class="chip clay">{{ person.working }}</span><span v-if="person.rating" class="chip" :class="{ amber: person.rating === 'hot' }">{{ person.rating }}</span>
           <span class="chip slate">{{ person.stage.name }}</span>
           <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there</span>
           <span v-if="person.company && person.company.standing !== 'open'" class="chip" :class="person.company.standing === 'customer' ? 'pine' : person.company.standing === 'in_deal' ? 'amber' : 'clay'">company: {{ person.company.standing.replaceAll('_', ' ') }}</span>
@@ -143,6 +145,7 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
               <button class="link small" @click="stop('email', !person.stopEmail)">{{ person.stopEmail ? 'Allow email' : 'No email' }}</button>
             </div>
           </section>
+          <KnownFields :person="person" @changed="read" />
           <section v-if="person.tasks.length" class="panel"><h3>Next</h3><p v-for="task in person.tasks" :key="task.id" class="spread"><span>{{ task.title }}</span><span class="num dim small">{{ times.moment(task.dueAt) }}</span></p></section>
           <section v-if="person.enrollments.length" class="panel">
             <h3>Cadences</h3>

@@ -152,6 +152,12 @@ function openUp(): void {
   const own = list.value.filter as Filter
   void Promise.resolve(navigateTo({ query: {} })).then(() => { filter.value = normalize(own) })
 }
+/** Makes what the sentence asks beyond the list a part of the list itself. */
+async function narrowList(): Promise<void> {
+  await keepOnList({ filter: normalize({ all: [list.value!.filter as Filter, withoutEmptyGroups(filter.value)] }) })
+  filter.value = EVERYONE
+  await readLists().catch(notices.wrong)
+}
 async function kept(id: string | null): Promise<void> {
   await readLists().catch(notices.wrong)
   picked.value = new Set()
@@ -188,6 +194,8 @@ async function takeOff(): Promise<void> {
     notices.wrong(error)
   }
 }
+/** Everything that is asked for now: on the list that is shown, and within it. */
+const whole = computed(() => normalize({ all: [...(list.value ? [{ field: 'lists', test: { op: 'hasAny' as const, values: [list.value.id] } }] : []), withoutEmptyGroups(filter.value)] }))
 const fixed = computed(() => lists.value.filter(one => one.kind === 'fixed' && one.mayEdit && one.id !== list.value?.id))
 const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about '}${count.value.count.toLocaleString('en-US')} ${count.value.count === 1 ? 'person' : 'people'}` : '…')
 </script>
@@ -200,12 +208,14 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
         <div class="row title"><h1 class="cut">{{ list?.name ?? 'Prospects' }}</h1><span class="num dim" role="status">{{ list?.problems.length ? '' : headline }}</span></div>
         <div class="row acts">
           <v-text-field v-model="search" placeholder="Find among them" aria-label="Search" clearable class="search" />
+          <v-btn v-if="list && !list.problems.length" color="primary" size="small" :to="`/?list=${list.id}`">Work this list</v-btn>
           <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
           <ColumnPicker :model-value="columns" :fields="fields" @update:model-value="setColumns($event)" />
           <v-btn variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
         </div>
       </div>
-      <p v-if="list" class="says dim">{{ list.kind === 'fixed' ? 'A fixed list' : list.sentence }}<button v-if="list.kind === 'live'" class="link small ml-2" @click="openUp">Change a copy</button></p>
+      <ListAdditions v-if="list?.kind === 'fixed'" :list-id="list.id" :may-edit="list.mayEdit" @changed="read(); strip?.recount(list.id)" />
+      <p v-else-if="list" class="says dim">{{ list.sentence }}<button class="link small ml-2" @click="openUp">Change a copy</button><button v-if="list.mayEdit && conditionsOf(filter).length" class="link small ml-2" @click="narrowList">Narrow the list to this</button></p>
       <p v-if="list?.problems.length" class="notice clay" role="alert">This list cannot be read as it is. {{ list.problems.join('. ') }}.</p>
       <p v-if="unreadable" class="notice clay" role="alert">{{ unreadable }}</p>
       <div class="filter"><span class="dim lead">{{ list ? 'of these, ' : '' }}{{ conditionsOf(filter).length ? 'where' : list ? 'all' : 'Everyone' }}</span><FilterSentence v-if="fields.length" v-model="filter" :fields="fields" class="grow" />
@@ -228,7 +238,7 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
       </div>
     </section>
     <EnrollDialog v-model="enrolling" :prospect-ids="[...picked]" @done="picked = new Set(); read()" />
-    <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="withoutEmptyGroups(filter)" :sentence="print(withoutEmptyGroups(filter), byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :prospect-ids="keeping === 'picked' ? [...picked] : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />
+    <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="whole" :sentence="print(whole, byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :prospect-ids="keeping === 'picked' ? [...picked] : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />
   </div>
 </template>
 
@@ -237,6 +247,6 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
 .title { min-width: 0; align-items: baseline; } .acts { flex: none; } .search { width: 250px; } .says { overflow-wrap: anywhere; }
 .filter { display: flex; align-items: baseline; gap: 8px; } .lead { flex: none; } .tail { flex: none; }
 .bulk { padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
-@media (max-width: 1000px) { .page { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto minmax(0, 1fr); } .lists { max-height: 22vh; border-right: 0; border-bottom: 1px solid var(--line); } .spread { flex-wrap: wrap; } .filter { flex-wrap: wrap; } }
-@media (max-width: 600px) { .page { height: auto; min-height: calc(100vh - 46px); padding: 10px; } .main { min-height: 70vh; } .search { width: 100%; } .acts { flex-wrap: wrap; } }
+@media (max-width: 1000px) { .page { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto minmax(0, 1fr); } .lists { max-height: 22vh; border-right: 0; border-bottom: 1px solid var(--line); } .spread { flex-wrap: wrap; } .filter { flex-wrap: wrap; } .filter > .grow { flex: 1 1 420px; } }
+@media (max-width: 600px) { .page { height: auto; min-height: calc(100vh - 46px); padding: 10px; } .main { min-height: 70vh; } .search { width: 100%; } .acts { flex-wrap: wrap; } .filter { display: grid; } }
 </style>

@@ -2,4 +2,4 @@ import { queue } from '#shared/api/desk'
 import { answer } from '../../http/answer'
 import { queue as read } from '../../services/desk'
 
-export default answer(queue, ({ viewer, query }) => read(viewer, query.limit))
+export default answer(queue, ({ viewer, query }) => read(viewer, query.limit, query.list))

@@ -103,7 +103,9 @@ create table list_work (
   list_id uuid not null references lists on delete cascade,
   prospect_id uuid not null references prospects on delete cascade,
   user_id uuid references users,
-  at timestamptz(3) not null
+  at timestamptz(3) not null,
+  -- What was done; where that is taken back, they have not been dealt with.
+  happening_id uuid not null primary key
 );
 create index list_work_by_list on list_work (list_id, at);
 

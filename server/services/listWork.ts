@@ -1,0 +1,64 @@
+import { startOfDay } from '#core/calendar/local'
+import type { Filter } from '#core/filter/filter'
+import { fieldSql, FILTER_FROM } from '#core/filter/sql'
+import { isCallable } from '#core/calendar/callingHours'
+import type { Playbook } from '#core/engine/playbook'
+import type { TaskKind } from '#core/engine/situation'
+import { whyInWords } from '#core/queue/why'
+import type { Id, Instant } from '#core/instant'
+import { db, type Db } from '../db/pool'
+import { Refusal } from './errors'
+import { ask, filterWorld, IN_SIGHT, problemsOfList } from './filters'
+import { readList } from './listAccess'
+import type { Viewer } from './sessions'
+
+/** Who was dealt with on list $l since $s, as a condition on the person `p`; what was taken back does not count. */
+export const handledSince = (list: string, since: string) => `exists (select from list_work w where w.list_id = ${list} and w.prospect_id = p.id and w.at >= ${since}
+  and not exists (select from happenings u where u.kind = 'undone' and u.data ->> 'targetId' = w.happening_id::text))`
+
+/** Keeps that somebody was dealt with while a list was worked, together with what was done. */
+export async function markHandled(client: Db, viewer: Viewer, listId: Id, prospectId: Id, happeningId: Id): Promise<void> {
+  await readList(viewer, listId, { client })
+  await client.query('insert into list_work (list_id, prospect_id, user_id, at, happening_id) values ($1, $2, $3, world_now(), $4) on conflict do nothing', [listId, prospectId, viewer.id, happeningId])
+}
+
+interface OnList { prospectId: Id, name: string, company: string | null, zone: string, country: string | null, region: string | null, taskId: Id | null, kind: TaskKind | null, lane: number, title: string | null, dueAt: Instant | null, step: number | null, steps: number | null, attempts: number, reached: boolean }
+
+/** How many people of a list are looked through for those who can be reached now. */
+const LOOKED_AT = 500
+
+/**
+ * The people of a list as work for the Desk, in the list's order, else longest untouched first: those who can be rung
+ * now and have not been dealt with today, each with the task that is due, if there is one.
+ */
+export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now: Instant, book: Playbook) {
+  const list = await readList(viewer, listId)
+  const world = await filterWorld(viewer)
+  const broken = problemsOfList(list.filter as Filter | null, world)
+  if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
+  const question = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
+  const { rows: [kept] } = await db().query<{ name: string, sort: { field: string, down: boolean } | null }>('select name, sort from lists where id = $1', [listId])
+  const field = kept!.sort && world.fields.get(kept!.sort.field)
+  const order = field && field.kind !== 'several' ? `${fieldSql(field, question)} ${kept!.sort!.down ? 'desc' : 'asc'} nulls last` : '(select max(o.at) from touches o where o.prospect_id = p.id) asc nulls first'
+  const since = question.parameter(new Date(startOfDay(now, world.zone)))
+  const { rows } = await db().query<OnList>(`select p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company, p.zone, p.country, p.region, t.id as "taskId", t.kind, coalesce(t.lane, 2) as lane, t.title, ms(t.due_at) as "dueAt",
+      (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null and o.position < s.position)::int + 1 as step,
+      nullif((select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null), 0)::int as steps,
+      (select count(*) from touches x where x.prospect_id = p.id and x.counts_as = 'attempt')::int as attempts, exists (select from touches x where x.prospect_id = p.id and x.counts_as = 'conversation') as reached
+    from ${FILTER_FROM}
+      left join lateral (select * from tasks t where t.prospect_id = p.id and t.state = 'open' and t.due_at <= ${question.parameter(new Date(now))} order by t.lane, t.due_at, t.id limit 1) t on true left join cadence_steps s on s.id = t.step_id
+    where ${question.where}${question.showsRemoved ? '' : IN_SIGHT} and not (p.stop_call and p.stop_email) and not ${handledSince(`${question.parameter(listId)}::uuid`, since)}
+    order by ${order}, p.id limit ${LOOKED_AT}`, question.values)
+  const items = rows.map((row) => {
+    const rings = row.kind === null || row.kind === 'call' || row.kind === 'call_back'
+    const inCadence = row.taskId && row.steps ? { step: row.step!, steps: row.steps } : null
+    return {
+      taskId: row.taskId, prospectId: row.prospectId, name: row.name, company: row.company, kind: row.kind ?? 'call' as const, dueAt: row.dueAt ?? now, zone: row.zone, slope: inCadence,
+      group: !rings || isCallable(now, book.callHours, row, book.holidays) ? 'due' as const : 'later' as const,
+      why: row.taskId ? whyInWords({ kind: row.kind!, title: row.title!, dueAt: row.dueAt!, step: inCadence?.step ?? null, steps: inCadence?.steps ?? null, attempts: row.attempts, everReached: row.reached }, now)
+        : row.reached ? 'spoken to before' : row.attempts ? `${row.attempts} ${row.attempts === 1 ? 'call' : 'calls'}, never reached` : 'not called yet',
+    }
+  })
+  const open = items.filter(item => item.group === 'due')
+  return { list: { id: listId, name: kept!.name }, items: open.slice(0, limit), counts: { answer: 0, overdue: 0, due: open.length, later: items.length - open.length }, now, opensNext: null }
+}
