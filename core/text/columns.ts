@@ -59,3 +59,8 @@ export function guessColumns(headings: readonly string[], samples: readonly (rea
   const parts = taken.has('firstName') || taken.has('lastName')
   return parts ? Object.fromEntries(Object.entries(mapping).filter(([, field]) => field !== 'fullName')) : mapping
 }
+
+/** A cell that a spreadsheet would run as a formula, made harmless (OWASP, "CSV Injection"). */
+export function harmless(cell: string): string {
+  return /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell
+}

@@ -6,6 +6,7 @@ import type { Import } from '#shared/api/imports'
 import { db, transaction, type Db } from '../db/pool'
 import { sketchFile, storeChunks } from '../imports/upload'
 import { mustBeOnTeam } from './access'
+import { harmless } from '#core/text/columns'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 
@@ -84,11 +85,6 @@ async function forChange(viewer: Viewer, id: Id, version: number, client: Db, st
   if (row.version !== version) throw new Refusal('conflict', 'This import has moved on meanwhile. Here is how it stands now', [], row)
   if (!states.includes(row.state)) throw new Refusal('conflict', 'This import is past that point', [], row)
   return row
-}
-
-/** Cells that a spreadsheet would run as formulas are made harmless (OWASP, "CSV Injection"). */
-export function harmless(cell: string): string {
-  return /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell
 }
 
 /** The rows that cannot be taken, as CSV, as they stood in the file, with their row number and the reason. */

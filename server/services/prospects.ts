@@ -193,16 +193,6 @@ export async function addNote(viewer: Viewer, prospectId: Id, noteId: Id, body: 
   await db().query('insert into notes (id, prospect_id, user_id, at, body) values ($1, $2, $3, world_now(), $4) on conflict (id) do nothing', [noteId, prospectId, viewer.id, body])
 }
 
-/** A company with everyone there whom the viewer may see, and how many more there are. */
-export async function getCompany(viewer: Viewer, id: Id) {
-  const { rows: [company] } = await db().query<{ id: Id, name: string, domain: string | null, standing: Prospect['company'] extends infer C ? NonNullable<C> extends { standing: infer S } ? S : never : never, country: string | null, region: string | null, city: string | null }>('select id, name, domain, standing, country, region, city from companies where id = $1', [id])
-  if (!company) throw notFound('company')
-  const { rows: people } = await db().query<ProspectRow>(`select ${ROW} from ${JOINED} where p.company_id = $2 and ${visible('p', '$1')} order by p.name_key limit 1000`, [limitedTo(viewer), id])
-  const { rows: [count] } = await db().query<{ count: number }>('select count(*) as count from prospects where company_id = $1', [id])
-  if (!people.length && count!.count) throw notFound('company')
-  return { ...company, people, hidden: count!.count - people.length }
-}
-
 /** The stages, in order. */
 export async function listStages() {
   const { rows } = await db().query<{ id: string, name: string, kind: 'open' | 'parked' | 'won' | 'closed' }>('select id, name, kind from stages order by position')

@@ -38,6 +38,12 @@ export const findProspects = endpoint({
   response: z.object({ people: z.array(prospectRowSchema.extend({ values: z.record(z.string(), z.unknown()) })), next: z.string().nullable() }),
 })
 
+export const exportProspects = endpoint({
+  method: 'get', path: '/api/prospects/export', summary: 'People by filter or list as a file, with chosen columns',
+  query: z.object({ filter: text(8_000).optional(), list: id.optional(), search: text(200).optional(), columns: z.string().max(4_000).default('').describe('Keys of fields, joined by commas'), sort: z.string().max(90).optional().describe('A key and "up" or "down", joined by a dot'), format: z.enum(['csv', 'json']).default('csv') }),
+  response: z.any(),
+})
+
 const audience = z.enum(['me', 'named', 'everyone'])
 const touchKinds = z.array(z.enum(['call', 'text', 'email', 'meeting'])).min(1)
 export const listSchema = z.object({

@@ -81,7 +81,16 @@ export const stopProspect = endpoint({
 export const addNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes', summary: 'Keep a note', params: withId, body: z.object({ id, body: required(10_000) }) })
 export const getCompany = endpoint({
   method: 'get', path: '/api/companies/{id}', summary: 'A company and everyone there', params: withId,
-  response: z.object({ id, name: z.string(), domain: z.string().nullable(), standing, country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(), people: z.array(prospectRowSchema), hidden: z.number() }),
+  response: z.object({ id, name: z.string(), domain: z.string().nullable(), standing, country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(),
+    industry: z.string().nullable(), size: z.number().nullable(), custom: z.record(z.string(), z.unknown()), version: z.number(), people: z.array(prospectRowSchema), hidden: z.number() }),
+})
+export const editCompany = endpoint({
+  method: 'patch', path: '/api/companies/{id}', summary: 'Correct what is known of a company', params: withId,
+  body: z.object({
+    version: z.number().int(), name: required(300).optional(), industry: text(300).nullable().optional(), size: z.number().int().min(0).max(10_000_000).nullable().optional(),
+    country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), region: text(60).nullable().optional(), city: text(300).nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(),
+  }),
+  response: z.object({ version: z.number() }),
 })
 export const setCompanyStanding = endpoint({
   method: 'post', path: '/api/companies/{id}/standing', summary: 'Set how we stand with a company; a stop is one for everyone there', params: withId,

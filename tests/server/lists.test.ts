@@ -1,9 +1,11 @@
 import { randomUUID } from 'node:crypto'
+import { parse as parseCsv } from 'csv-parse/sync'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { addField, addTag, editField, listFields, listTags, mergeTag, removeField, removeTag, renameTag, setTags } from '../../shared/api/fields'
 import { addList, addToList, countProspects, editList, filterFields, findProspects, listAdditions, listCount, listLists, orderLists, previewRefresh, refreshAddition, removeFromList, removeList } from '../../shared/api/lists'
 import { logOutcome, queue } from '../../shared/api/desk'
-import { addProspect, editProspect, getProspect, undo } from '../../shared/api/prospects'
+import { addProspect, editCompany, editProspect, getCompany, getProspect, undo } from '../../shared/api/prospects'
+import { addKey } from '../../server/services/sessions'
 import { db } from '../../server/db/pool'
 import { addPeople, MONDAY } from '../world/people'
 import type { Caller } from '../world/caller'
@@ -79,6 +81,46 @@ describe('people by filter', () => {
     expect(many.exact).toBe(false)
     expect(Math.abs(many.count - 15_000)).toBeLessThan(1_500)
     await db().query(`delete from prospects where first_name = 'Crowd'`)
+  })
+})
+
+describe('people as a file', () => {
+  const file = async (query: Record<string, string>) => {
+    const { key } = await addKey(team.rep, 'file')
+    const response = await fetch(`${team.url}/api/prospects/export?${new URLSearchParams(query)}`, { headers: { authorization: `Bearer ${key}` } })
+    return { status: response.status, text: await response.text(), named: response.headers.get('content-disposition') }
+  }
+  it('have the columns and the order asked for, whoever is visible, and no formula that a spreadsheet would run', async () => {
+    await db().query(`update prospects set title = '=HYPERLINK("x")', city = '+1' where id = $1`, [mine[0]])
+    const csv = await file({ columns: 'title,city,stage,attempts,createdAt', filter: 'owner is me', sort: 'name.up' })
+    expect(csv).toMatchObject({ status: 200, named: 'attachment; filename="people.csv"' })
+    const rows = parseCsv(csv.text) as string[][]
+    expect(rows[0]).toEqual(['name', 'job title', 'city', 'stage', 'attempts', 'added'])
+    expect(rows[1]).toEqual(['Tomas Bellweather 1', `'=HYPERLINK("x")`, `'+1`, 'New', '0', new Date(MONDAY).toISOString()])
+    expect(rows).toHaveLength(4)
+    const json = JSON.parse((await file({ columns: 'tags,stopCall', filter: 'owner is me', format: 'json' })).text) as object[]
+    expect(json).toHaveLength(3)
+    expect(json[0]).toMatchObject({ 'tags': [], 'do not call': false })
+    expect((await file({ filter: 'moon is full' })).status).toBe(400)
+    expect((await file({ filter: 'name is "nobody"', format: 'json' })).text).toBe('[]\n')
+    await db().query('update prospects set title = null, city = null where id = $1', [mine[0]])
+  })
+})
+
+describe('a company', () => {
+  it('is corrected with what the team wants to know of it, by whoever sees somebody there', async () => {
+    const { company } = await team.asRep.ok(getProspect, { params: { id: mine[0]! } })
+    const { id: stores } = await team.asManager.ok(addField, { body: { of: 'company', name: 'Stores', kind: 'choices', choices: ['cheese', 'cider'] } })
+    const params = { id: company!.id }
+    const { version } = await team.asRep.ok(getCompany, { params })
+    await team.asRep.ok(editCompany, { params, body: { version, industry: 'cheese', size: 40, custom: { [stores]: ['cider', 'cheese'] } } })
+    expect(await team.asRep.ok(getCompany, { params })).toMatchObject({ industry: 'cheese', size: 40, custom: { [stores]: ['cheese', 'cider'] }, version: version + 1 })
+    expect(await counted('company stores has all of cheese, cider and company size is at least 40 and industry is "Cheese"')).toBe(3)
+    expect((await team.asRep.refused(editCompany, 409, { params, body: { version, size: 1 } })).current).toEqual({ version: version + 1 })
+    expect((await team.asRep.refused(editCompany, 400, { params, body: { version: version + 1, custom: { [stores]: ['milk'] } } })).message).toContain('cheese, cider')
+    await team.asRep.refused(editCompany, 400, { params, body: { version: version + 1, size: -1 } })
+    await team.asOther.refused(editCompany, 404, { params, body: { version: version + 1, size: 1 } })
+    await team.asManager.ok(removeField, { params: { id: stores } })
   })
 })
 

@@ -1,5 +1,5 @@
 import { getCompany } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { getCompany as get } from '../../../services/prospects'
+import { getCompany as get } from '../../../services/companies'
 
 export default answer(getCompany, ({ viewer, params }) => get(viewer, params.id))

@@ -1,0 +1,5 @@
+import { editCompany } from '#shared/api/prospects'
+import { answer } from '../../../http/answer'
+import { editCompany as work } from '../../../services/companies'
+
+export default answer(editCompany, ({ viewer, params, body }) => work(viewer, params.id, body))

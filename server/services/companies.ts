@@ -1,0 +1,42 @@
+import type { Id } from '#core/instant'
+import { companyKey } from '#core/text/names'
+import type { Prospect, ProspectRow } from '#shared/api/prospects'
+import { db, transaction, type Db } from '../db/pool'
+import { limitedTo, visible } from './access'
+import { readCustom } from './customFields'
+import { notFound, Refusal } from './errors'
+import { JOINED, ROW } from './prospectRows'
+import type { Viewer } from './sessions'
+
+/** A company with everyone there whom the viewer may see, and how many more there are. */
+export async function getCompany(viewer: Viewer, id: Id) {
+  const { rows: [company] } = await db().query<{ id: Id, name: string, domain: string | null, standing: Prospect['company'] extends infer C ? NonNullable<C> extends { standing: infer S } ? S : never : never, country: string | null, region: string | null, city: string | null, industry: string | null, size: number | null, custom: Record<string, unknown>, version: number }>('select id, name, domain, standing, country, region, city, industry, size, custom, version from companies where id = $1', [id])
+  if (!company) throw notFound('company')
+  const { rows: people } = await db().query<ProspectRow>(`select ${ROW} from ${JOINED} where p.company_id = $2 and ${visible('p', '$1')} order by p.name_key limit 1000`, [limitedTo(viewer), id])
+  const { rows: [count] } = await db().query<{ count: number }>('select count(*) as count from prospects where company_id = $1', [id])
+  if (!people.length && count!.count) throw notFound('company')
+  return { ...company, people, hidden: count!.count - people.length }
+}
+
+/** Throws not_found unless there is a company where the viewer sees somebody, or where nobody is yet. */
+async function mustSeeCompany(viewer: Viewer, id: Id, client: Db): Promise<void> {
+  const { rows: [row] } = await client.query(`select from companies c where c.id = $2 and (not exists (select from prospects p where p.company_id = c.id) or exists (select from prospects p where p.company_id = c.id and ${visible('p', '$1')}))`, [limitedTo(viewer), id])
+  if (!row) throw notFound('company')
+}
+
+/** What can be corrected of a company by hand; how we stand with it is not among it. */
+export interface CompanyEdit { version: number, name?: string, industry?: string | null, size?: number | null, country?: string | null, region?: string | null, city?: string | null, custom?: Record<string, unknown> }
+
+/** Corrects what is known of a company. Throws a conflict with the version that holds where somebody was faster. */
+export async function editCompany(viewer: Viewer, id: Id, edit: CompanyEdit): Promise<{ version: number }> {
+  const { version, custom: given, ...fields } = edit
+  return transaction(async (client) => {
+    await mustSeeCompany(viewer, id, client)
+    const { rows: [row] } = await client.query<{ version: number }>('select version from companies where id = $1 for no key update', [id])
+    if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this company meanwhile. Here is how it stands now', [], { version: row!.version })
+    const custom = given && await readCustom('company', given, client)
+    const set = Object.entries({ ...fields, name_key: fields.name && companyKey(fields.name) }).filter(([, value]) => value !== undefined)
+    const { rows: [after] } = await client.query<{ version: number }>(`update companies set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'custom = jsonb_strip_nulls(custom || $2)', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, JSON.stringify(custom ?? {}), ...set.map(([, value]) => value)])
+    return { version: after!.version }
+  })
+}

@@ -1,0 +1,62 @@
+import { stringify } from 'csv-stringify/sync'
+import type { Field } from '#core/filter/fields'
+import { harmless } from '#core/text/columns'
+import type { Id } from '#core/instant'
+import { filterWorld } from './filters'
+import { findPeople } from './people'
+import type { Viewer } from './sessions'
+
+/** Whom to export, how and in what order. */
+export interface ExportAsked { filter?: string, list?: Id, search?: string, columns: string, sort?: string, format: 'csv' | 'json' }
+
+const PAGE = 500
+
+/**
+ * People as a file, piece by piece, in the order of a list: their name, then the columns asked for. Moments are written
+ * in UTC (ISO 8601), choices by name, several values joined by semicolons. Cells that would be formulas are made harmless.
+ * The first piece is read before anything is given, so that what is wrong is an answer and not half a file.
+ */
+export async function exportPeople(viewer: Viewer, asked: ExportAsked): Promise<AsyncIterable<string>> {
+  const { fields } = await filterWorld(viewer)
+  const columns = [...new Set(asked.columns.split(','))].flatMap(key => fields.get(key) ?? []).filter(field => field.key !== 'name')
+  const [, field, way] = /^(.+)\.(up|down)$/.exec(asked.sort ?? '') ?? []
+  const page = (after?: string) => findPeople(viewer, {
+    ...(asked.filter && { filter: asked.filter }), ...(asked.list && { list: asked.list }), ...(asked.search && { search: asked.search }),
+    columns: columns.map(column => column.key), sort: field ? { field, down: way === 'down' } : null, ...(after && { after }), limit: PAGE,
+  })
+  const first = await page()
+  return asked.format === 'csv' ? asCsv(first, columns, page) : asJson(first, columns, page)
+}
+
+type Page = Awaited<ReturnType<typeof findPeople>>
+
+function named(field: Field, id: unknown): string {
+  return field.choices?.find(choice => choice.id === id)?.name ?? String(id)
+}
+
+function inWords(field: Field, value: unknown): string {
+  if (value === null || value === undefined) return ''
+  if (field.kind === 'moment') return new Date(value as number).toISOString()
+  if (field.kind === 'several') return (value as unknown[]).map(id => named(field, id)).join('; ')
+  return field.kind === 'choice' ? named(field, value) : field.kind === 'yesNo' ? (value ? 'yes' : 'no') : String(value)
+}
+
+async function* asCsv(first: Page, columns: readonly Field[], page: (after: string) => Promise<Page>): AsyncGenerator<string> {
+  yield stringify([['name', ...columns.map(column => column.says)].map(harmless)], { record_delimiter: 'windows' })
+  for (let here: Page | null = first; here; here = here.next ? await page(here.next) : null) {
+    // Numbers are no formulas, whatever they begin with.
+    yield stringify(here.people.map(person => [harmless(person.name), ...columns.map(column => column.kind === 'number' ? inWords(column, person.values[column.key]) : harmless(inWords(column, person.values[column.key])))]), { record_delimiter: 'windows' })
+  }
+}
+
+async function* asJson(first: Page, columns: readonly Field[], page: (after: string) => Promise<Page>): AsyncGenerator<string> {
+  let separator = '[\n'
+  for (let here: Page | null = first; here; here = here.next ? await page(here.next) : null) {
+    for (const person of here.people) {
+      const value = (column: Field) => column.kind === 'several' ? (person.values[column.key] as unknown[]).map(id => named(column, id)) : column.kind === 'number' || column.kind === 'yesNo' ? person.values[column.key] ?? null : inWords(column, person.values[column.key]) || null
+      yield `${separator}${JSON.stringify({ id: person.id, name: person.name, ...Object.fromEntries(columns.map(column => [column.says, value(column)])) })}`
+      separator = ',\n'
+    }
+  }
+  yield separator === '[\n' ? '[]\n' : '\n]\n'
+}
