@@ -90,6 +90,7 @@ async function addPeople(reps: readonly Viewer[]): Promise<Map<string, string[]>
       }
     }
   }
+  for (const company of COMPANIES) await db().query('update companies set country = $2, region = $3, city = $4 where domain = $1', [company.domain, company.country, company.region || null, company.city])
   return byRep
 }
 

@@ -44,7 +44,7 @@ async function set(): Promise<void> {
     <p v-if="trouble" class="notice clay" role="alert">{{ trouble }}</p>
     <template v-if="company">
       <div class="spread mb-4">
-        <div><h1>{{ company.name }}</h1><p class="dim">{{ [company.city, company.region, company.country].filter(Boolean).join(', ') }}<template v-if="company.domain"> · {{ company.domain }}</template></p></div>
+        <div><h1>{{ company.name }}</h1><p class="dim">{{ [[company.city, company.region, company.country].filter(Boolean).join(', '), company.domain].filter(Boolean).join(' · ') }}</p></div>
         <v-menu>
           <template #activator="{ props }"><v-btn v-bind="props" variant="outlined">How we stand: {{ STANDINGS.find(one => one.id === company!.standing)?.says }}</v-btn></template>
           <v-list><v-list-item v-for="one in STANDINGS" :key="one.id" :title="one.says" :disabled="one.id === company.standing || !company.people.length" @click="asked = one" /></v-list>
