@@ -10,7 +10,7 @@ import { notFound, Refusal } from './errors'
 import { ask, countPeople, filterWorld, inWords, problemsOfList, readFilter, type FilterWorld } from './filters'
 import { mayEditList, mayReadList, readList } from './listAccess'
 import { handledSince } from './listWork'
-import { idsOf } from './people'
+import { idsOf, promiseCounts } from './people'
 import type { Viewer } from './sessions'
 
 /** The lists the viewer sees, in the order they are worked, with their filters in words. */
@@ -32,8 +32,8 @@ export async function countList(viewer: Viewer, id: Id) {
   const list = await readList(viewer, id)
   const world = await filterWorld(viewer)
   const handledToday = await handled(viewer, list.id, list.kind, list.touch_kinds, world)
-  if (problemsOfList(list.filter as Filter | null, world).length) return { count: 0, exact: true, removed: 0, handledToday }
-  return { ...await countPeople(ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, world)), handledToday }
+  if (problemsOfList(list.filter as Filter | null, world).length) return { count: 0, exact: true, removed: 0, handledToday, promise: null }
+  return { ...await countPeople(ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, world)), handledToday, promise: await promiseCounts(viewer, id, world) }
 }
 
 async function handled(viewer: Viewer, id: Id, kind: 'live' | 'fixed', touchKinds: readonly string[], { now, zone }: FilterWorld): Promise<number> {

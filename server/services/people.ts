@@ -1,12 +1,13 @@
 import type { Field } from '#core/filter/fields'
 import { EVERYONE, type Filter } from '#core/filter/filter'
-import { factsSql, fieldSql, FILTER_FROM } from '#core/filter/sql'
-import type { Id } from '#core/instant'
+import { factsSql, fieldSql, FILTER_FROM, toSql } from '#core/filter/sql'
+import { DAY, type Id } from '#core/instant'
+import { dueAtOf, soonDays, standingOf, strictest, type TouchPromise } from '#core/queue/promise'
 import type { ProspectRow } from '#shared/api/prospects'
 import { db } from '../db/pool'
 import { Refusal } from './errors'
 import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, type FilterWorld, type PeopleQuestion } from './filters'
-import { readList } from './listAccess'
+import { mayReadList, readList } from './listAccess'
 import { ROW, ROW_JOINS, searchCondition } from './prospectRows'
 import type { Viewer } from './sessions'
 
@@ -32,22 +33,58 @@ export async function countAsked(viewer: Viewer, asked: PeopleAsked) {
 
 interface Cursor { value: string | number | null, id: Id }
 
+interface PromisingList { id: Id, days: number, kinds: string[] }
+
+/** The lists that promise touches, as the viewer sees them. */
+async function promisingLists(viewer: Viewer): Promise<PromisingList[]> {
+  const { rows } = await db().query<PromisingList>(`select l.id, l.touch_every_days as days, l.touch_kinds as kinds from lists l where l.touch_every_days is not null and ${mayReadList('l', '$1', '$2')} order by l.position`, [viewer.id, viewer.role !== 'rep'])
+  return rows
+}
+
+/** The last touch of the kinds that count for a list, in milliseconds since 1970, or null. */
+function lastCounted(kinds: readonly string[], parameter: (value: unknown) => string): string {
+  return `(select ms(max(x.at)) from touches x where x.prospect_id = p.id and x.kind = any(${parameter(kinds)}::text[]))`
+}
+
+/** What every list that promises touches has promised to a person, as JSON over FILTER_FROM. */
+function promisesSql(lists: readonly PromisingList[], about: PeopleQuestion): string {
+  const each = lists.map(({ id, days, kinds }) => `case when ${toSql({ field: 'lists', test: { op: 'hasAny', values: [id] } }, about)} then jsonb_build_object('listId', ${about.parameter(id)}::text, 'everyDays', ${about.parameter(days)}::int, 'lastAt', ${lastCounted(kinds, about.parameter)}) end`)
+  return each.length ? `to_json(array_remove(array[${each.join(', ')}]::jsonb[], null))` : `'[]'::json`
+}
+
+/** How a list's promise stands with its people, all counted; null where it promises nothing. */
+export async function promiseCounts(viewer: Viewer, listId: Id, world: FilterWorld): Promise<{ past: number, soon: number, within: number, neglected: number } | null> {
+  const list = (await promisingLists(viewer)).find(one => one.id === listId)
+  if (!list) return null
+  const about = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
+  const [days, soon, now] = [list.days * DAY, soonDays(list.days) * DAY, world.now].map(value => `${about.parameter(value)}::bigint`)
+  const { rows: [row] } = await db().query<{ past: number, soon: number, within: number, neglected: number }>(`select count(*) filter (where due - ${now} < 0) as past, count(*) filter (where due - ${now} between 0 and ${soon}) as soon, count(*) filter (where due - ${now} > ${soon}) as within, count(*) filter (where due - ${now} < 0 and not planned) as neglected
+    from (select coalesce(${lastCounted(list.kinds, about.parameter)}, ms(p.created_at)) + ${days} as due,
+      (exists (select from tasks x where x.prospect_id = p.id and x.state = 'open') or exists (select from enrollments x where x.prospect_id = p.id and x.state = 'waiting')) as planned
+      from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}) promised`, about.values)
+  return row!
+}
+
 /** What each kind of value is compared as. */
 const TYPES: Record<Field['kind'], string | null> = { text: 'text', choice: 'text', number: 'numeric', moment: 'bigint', yesNo: 'boolean', several: null }
 
 /**
  * People in the order of any field, those without a value last; without an order, the newest first. `next` goes on where
- * a page ended, whatever has changed meanwhile. `values` holds the columns asked for, by the fields' keys.
+ * a page ended, whatever has changed meanwhile. `values` holds the columns asked for, by the fields' keys. A list that
+ * promises touches comes in the order in which its promise falls due.
  */
 export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns: readonly string[], sort: { field: string, down: boolean } | null, after?: string, limit: number }) {
   const world = await filterWorld(viewer)
   const about = await question(viewer, asked, world)
-  const order = asked.sort ?? { field: 'createdAt', down: true }
-  const field = world.fields.get(order.field)
+  const promising = asked.list ? await promisingLists(viewer) : []
+  const promises = promising.find(list => list.id === asked.list)
+  const order = asked.sort ?? (promises ? { field: 'promise', down: false } : { field: 'createdAt', down: true })
+  // In the order of a promise: by what it is counted from.
+  const field: Field | undefined = order.field === 'promise' && promises ? { key: 'promise', says: 'promise', kind: 'moment', group: 'touches' } : world.fields.get(order.field)
   const type = field && TYPES[field.kind]
   if (!field || !type) throw new Refusal('invalid', 'People cannot be put in this order', [{ field: 'sort', message: 'People cannot be put in this order' }])
   // The newest are found along their index; other orders are worked out.
-  const key = field.key === 'createdAt' ? 'p.created_at' : `(${fieldSql(field, about)})::${type}`
+  const key = field.key === 'createdAt' ? 'p.created_at' : field.key === 'promise' ? `coalesce(${lastCounted(promises!.kinds, about.parameter)}, ms(p.created_at))` : `(${fieldSql(field, about)})::${type}`
   const sorted = type === 'text' ? `lower(nullif(${key}, ''))` : key
   const after = asked.after ? readCursor(asked.after) : null
   const page = after ? ` and ${pastCursor(after, sorted, field.key === 'createdAt' ? 'timestamptz' : type, order.down, about)}` : ''
@@ -55,12 +92,17 @@ export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns:
   const values = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
   const direction = order.down ? 'desc' : 'asc'
   const nulls = field.key === 'createdAt' ? '' : `(${sorted} is null), `
-  const { rows } = await db().query<ProspectRow & { values: Record<string, unknown>, sorted: string | number | null }>(`select ${ROW}, ${values} as values, ${field.key === 'createdAt' ? 'ms(p.created_at)' : sorted} as sorted
+  const { rows } = await db().query<ProspectRow & { values: Record<string, unknown>, promises: Omit<TouchPromise, 'addedAt'>[], sorted: string | number | null }>(`select ${ROW}, ${values} as values, ${promises ? promisesSql(promising, about) : `'[]'::json`} as promises, ${field.key === 'createdAt' ? 'ms(p.created_at)' : sorted} as sorted
     from ${FILTER_FROM} ${ROW_JOINS} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${nulls}${sorted} ${direction}, p.id ${direction} limit ${asked.limit + 1}`, about.values)
   const people = rows.slice(0, asked.limit)
   const last = people.at(-1)
   const next: Cursor | null = rows.length > asked.limit && last ? { value: last.sorted, id: last.id } : null
-  return { people: people.map(({ sorted: _, ...row }) => row), next: next && Buffer.from(JSON.stringify(next)).toString('base64url') }
+  return { people: people.map(({ sorted: _, promises: all, ...row }) => ({ ...row, promise: promiseTo(row.createdAt, all, world.now) })), next: next && Buffer.from(JSON.stringify(next)).toString('base64url') }
+}
+
+function promiseTo(addedAt: number, promises: readonly Omit<TouchPromise, 'addedAt'>[], now: number) {
+  const strict = strictest(promises.map(one => ({ ...one, addedAt })))
+  return strict && { listId: strict.listId, everyDays: strict.everyDays, lastAt: strict.lastAt, dueAt: dueAtOf(strict), standing: standingOf(strict, now) }
 }
 
 function readCursor(text: string): Cursor {

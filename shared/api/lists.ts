@@ -32,10 +32,12 @@ export const countProspects = endpoint({
   method: 'post', path: '/api/prospects/count', summary: 'How many people a filter finds, among those the caller may see', body: z.object(asked),
   response: countSchema.extend({ filter: z.unknown(), sentence: z.string() }),
 })
+/** What was promised to somebody on a list that promises touches: by the list whose promise falls due first. */
+const promiseSchema = z.object({ listId: id, everyDays: z.number(), lastAt: instant.nullable(), dueAt: instant, standing: z.enum(['past', 'soon', 'within']) })
 export const findProspects = endpoint({
   method: 'post', path: '/api/prospects/find', summary: 'People by filter or list, in any order, with chosen columns, page by page',
   body: z.object({ ...asked, columns: columnsSchema.default([]), sort: sortSchema.nullable().default(null), after: z.string().max(2000).optional(), limit: z.number().int().min(1).max(500).default(100) }),
-  response: z.object({ people: z.array(prospectRowSchema.extend({ values: z.record(z.string(), z.unknown()) })), next: z.string().nullable() }),
+  response: z.object({ people: z.array(prospectRowSchema.extend({ values: z.record(z.string(), z.unknown()), promise: promiseSchema.nullable() })), next: z.string().nullable() }),
 })
 
 export const exportProspects = endpoint({
@@ -56,7 +58,11 @@ export const listSchema = z.object({
 export type List = z.infer<typeof listSchema>
 
 export const listLists = endpoint({ method: 'get', path: '/api/lists', summary: 'The lists the caller sees, in the order they are worked', response: z.object({ lists: z.array(listSchema) }) })
-export const listCount = endpoint({ method: 'get', path: '/api/lists/{id}/count', summary: 'How many are on a list, and how many were handled today', params: withId, response: countSchema.extend({ handledToday: z.number() }) })
+export const listCount = endpoint({ method: 'get', path: '/api/lists/{id}/count', summary: 'How many are on a list, and how many were handled today', params: withId, response: countSchema.extend({
+  handledToday: z.number(),
+  /** How its promise of touches stands; `neglected` are those past it with nothing planned. */
+  promise: z.object({ past: z.number(), soon: z.number(), within: z.number(), neglected: z.number() }).nullable(),
+}) })
 const settings = { columns: listColumns.optional(), sort: sortSchema.nullable().optional(), audience: audience.optional(), viewerIds: z.array(id).max(500).optional(), touchEveryDays: z.number().int().min(1).max(1000).nullable().optional(), touchKinds: touchKinds.optional() }
 export const addList = endpoint({
   method: 'post', path: '/api/lists', summary: 'Make a list: live, or fixed with the people a filter finds now',

@@ -127,7 +127,7 @@ describe('a company', () => {
 describe('a live list', () => {
   it('is its filter, always current, and counts who was handled', async () => {
     const { id } = await team.asManager.ok(addList, { body: { name: 'Never called', kind: 'live', filter: 'last call is never' } })
-    expect(await team.asRep.ok(listCount, { params: { id } })).toEqual({ count: 4, exact: true, removed: 0, handledToday: 0 })
+    expect(await team.asRep.ok(listCount, { params: { id } })).toEqual({ count: 4, exact: true, removed: 0, handledToday: 0, promise: null })
     await db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values ($1, $2, 'call', world_now(), 'attempt')`, [randomUUID(), mine[0]])
     await db().query('insert into list_work values ($1, $2, $3, world_now(), $4), ($1, $2, $3, world_now(), $5)', [id, mine[0], team.rep.id, randomUUID(), randomUUID()])
     expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, handledToday: 1 })
@@ -158,6 +158,29 @@ describe('a live list', () => {
     await team.asRep.refused(logOutcome, 404, { params: { id: mine[2]! }, body: { id: randomUUID(), outcomeId: outcome!.id, listId: id } })
     expect((await db().query('select from touches')).rowCount).toBe(0)
     await team.asManager.ok(removeList, { params: { id } })
+  })
+  it('that promises touches says who is past it, soonest first, and the stricter of two promises holds', async () => {
+    const call = (id: string, daysAgo: number, kind = 'call') => db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values ($1, $2, $3, $4, 'attempt')`, [randomUUID(), id, kind, new Date(MONDAY - daysAgo * DAY)])
+    await call(mine[0]!, 30)
+    await call(mine[1]!, 9)
+    await call(mine[2]!, 2)
+    await call(mine[0]!, 1, 'email')
+    const often = await team.asManager.ok(addList, { body: { name: 'Often', kind: 'live', filter: 'company is "Marlpit Creamery"', touchEveryDays: 10, touchKinds: ['call'] } })
+    const one = await team.asManager.ok(addList, { body: { name: 'Very often', kind: 'fixed', prospectIds: [mine[2]!], touchEveryDays: 1 } })
+    const promised = async (list: string) => (await team.asRep.ok(findProspects, { body: { list } })).people.map(({ id, promise }) => ({ id, promise }))
+    expect(await promised(often.id)).toEqual([
+      // Mail does not count here.
+      { id: mine[0], promise: { listId: often.id, everyDays: 10, lastAt: MONDAY - 30 * DAY, dueAt: MONDAY - 20 * DAY, standing: 'past' } },
+      { id: mine[1], promise: { listId: often.id, everyDays: 10, lastAt: MONDAY - 9 * DAY, dueAt: MONDAY + DAY, standing: 'soon' } },
+      { id: mine[2], promise: { listId: one.id, everyDays: 1, lastAt: MONDAY - 2 * DAY, dueAt: MONDAY - DAY, standing: 'past' } },
+    ])
+    expect((await team.asRep.ok(findProspects, { body: { list: often.id, limit: 2 } })).next).not.toBeNull()
+    expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({ promise: { past: 1, soon: 1, within: 1, neglected: 1 } })
+    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'task', 2, 'Ring', world_now() + interval '1 day', 'open', 'UTC')`, [randomUUID(), mine[0], team.rep.id])
+    expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({ promise: { past: 1, neglected: 0 } })
+    await db().query('delete from tasks')
+    await db().query('delete from touches')
+    for (const { id } of [often, one]) await team.asManager.ok(removeList, { params: { id } })
   })
   it('cannot be made of itself, straight or in a circle', async () => {
     const make = (name: string, filter: string) => team.asManager.ok(addList, { body: { name, kind: 'live', filter } })

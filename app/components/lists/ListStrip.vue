@@ -44,7 +44,7 @@ const said = computed(() => (id: string) => {
   const told = counts.value.get(id)
   return told ? `${told.exact ? '' : '~'}${told.count.toLocaleString('en-US')}` : ''
 })
-defineExpose({ recount: (id: string) => count(id) })
+defineExpose({ recount: (id: string) => count(id), counts })
 </script>
 
 <template>
@@ -53,7 +53,7 @@ defineExpose({ recount: (id: string) => count(id) })
     <VueDraggable v-model="shown" :animation="120" :disabled="!session.manages" handle=".one" @end="order(shown.map(list => list.id))">
       <button v-for="(list, index) in shown" :key="list.id" class="plain one" :class="{ on: chosen === list.id, broken: list.problems.length }" :title="session.manages ? 'Drag, or Alt with the arrows, to change the order' : undefined" :aria-current="chosen === list.id || undefined" @click="emit('choose', list.id)" @keydown.alt.up.prevent="step(index, -1)" @keydown.alt.down.prevent="step(index, 1)">
         <span class="cut">{{ list.name }}</span><span class="num count">{{ list.problems.length ? 'broken' : said(list.id) }}</span>
-        <small class="dim cut">{{ list.kind === 'fixed' ? 'fixed' : '' }}<template v-if="list.touchEveryDays">{{ list.kind === 'fixed' ? ', ' : '' }}touch every {{ list.touchEveryDays }} days</template><template v-if="counts.get(list.id)?.handledToday"> · {{ counts.get(list.id)?.handledToday }} handled today</template><template v-if="list.audience !== 'everyone'"> · {{ list.audience === 'me' ? 'only mine' : 'for some' }}</template></small>
+        <small class="dim cut">{{ list.kind === 'fixed' ? 'fixed' : '' }}<template v-if="list.touchEveryDays">{{ list.kind === 'fixed' ? ', ' : '' }}touch every {{ list.touchEveryDays }} days<span v-if="counts.get(list.id)?.promise?.past" class="past"> · {{ counts.get(list.id)!.promise!.past }} past</span></template><template v-if="counts.get(list.id)?.handledToday"> · {{ counts.get(list.id)?.handledToday }} handled today</template><template v-if="list.audience !== 'everyone'"> · {{ list.audience === 'me' ? 'only mine' : 'for some' }}</template></small>
       </button>
     </VueDraggable>
   </nav>
@@ -61,5 +61,5 @@ defineExpose({ recount: (id: string) => count(id) })
 
 <style scoped>
 .strip { overflow-y: auto; min-height: 0; padding: 2px 10px 12px 0; border-right: 1px solid var(--line); } .one { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 0 8px; width: 100%; padding: 5px 9px; border-radius: 6px; } .one:hover { background: var(--card); } .one.on { background: var(--pine-soft); font-weight: 600; }
-.one small { grid-column: 1 / -1; font-weight: 400; line-height: 1.3; } .one small:empty { display: none; } .count { color: var(--dim); font-weight: 500; } .broken .count { color: var(--clay-deep); }
+.one small { grid-column: 1 / -1; font-weight: 400; line-height: 1.3; } .one small:empty { display: none; } .count { color: var(--dim); font-weight: 500; } .past { color: var(--clay-deep); } .broken .count { color: var(--clay-deep); }
 </style>

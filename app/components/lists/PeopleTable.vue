@@ -9,7 +9,7 @@ import { useSession } from '~/stores/session'
 /** People in rows that scroll without pages, with columns of any field. */
 type Person = z.output<typeof findProspects.response>['people'][number]
 type Column = List['columns'][number]
-const props = defineProps<{ people: readonly Person[], columns: readonly Column[], byKey: ReadonlyMap<string, Field>, sort: { field: string, down: boolean } | null, picked: ReadonlySet<string> }>()
+const props = defineProps<{ /** The list that is shown, where it promises touches. */ promising: List | null, listNames: ReadonlyMap<string, string>, people: readonly Person[], columns: readonly Column[], byKey: ReadonlyMap<string, Field>, sort: { field: string, down: boolean } | null, picked: ReadonlySet<string> }>()
 const emit = defineEmits<{ sort: [sort: { field: string, down: boolean } | null], pick: [id: string], pickAll: [], more: [], widen: [columns: Column[]] }>()
 const times = useTimes()
 const session = useSession()
@@ -20,7 +20,7 @@ const drawn = computed(() => props.columns.flatMap((column) => {
   return field ? [{ field, width: column.width ?? WIDTHS[field.kind] }] : []
 }))
 const dragged = ref<{ key: string, width: number } | null>(null)
-const template = computed(() => `22px minmax(190px, 1.4fr) ${drawn.value.map(({ field, width }) => `${dragged.value?.key === field.key ? dragged.value.width : width}px`).join(' ')}`)
+const template = computed(() => `22px minmax(190px, 1.4fr) ${props.promising ? '150px ' : ''}${drawn.value.map(({ field, width }) => `${dragged.value?.key === field.key ? dragged.value.width : width}px`).join(' ')}`)
 const allPicked = computed(() => props.people.length > 0 && props.people.every(person => props.picked.has(person.id)))
 
 function sortBy(field: Field): void {
@@ -40,6 +40,12 @@ function says(field: Field, value: unknown): string {
     case 'yesNo': return value ? 'yes' : 'no'
     default: return String(value)
   }
+}
+/** How far a promise is from falling due, in words. */
+function keeps(promise: NonNullable<Person['promise']>): string {
+  const days = Math.floor(Math.abs(promise.dueAt - session.now) / 86_400_000)
+  const said = days === 0 ? 'today' : `${days} ${days === 1 ? 'day' : 'days'}`
+  return promise.standing === 'past' ? (days === 0 ? 'past since today' : `${said} past`) : days === 0 ? 'due today' : `due in ${said}`
 }
 function overdue(field: Field, value: unknown): boolean {
   return field.key === 'nextAction' && typeof value === 'number' && value < session.now
@@ -77,6 +83,7 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
       <div class="line head" role="row" :style="{ gridTemplateColumns: template }">
         <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="emit('pickAll')"></span>
         <span role="columnheader" :aria-sort="sort?.field === 'name' ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain sorter" @click="sortBy(byKey.get('name')!)">Name{{ sort?.field === 'name' ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></span>
+        <span v-if="promising" role="columnheader" class="wide">Touch every {{ promising.touchEveryDays }} days</span>
         <span v-for="{ field, width } in drawn" :key="field.key" role="columnheader" class="wide" :class="{ right: field.kind === 'number' }" :aria-sort="sort?.field === field.key ? (sort.down ? 'descending' : 'ascending') : undefined">
           <button class="plain sorter cut" :disabled="field.kind === 'several'" @click="sortBy(field)">{{ field.says }}{{ sort?.field === field.key ? (sort.down ? ' ↓' : ' ↑') : '' }}</button>
           <span class="edge" role="separator" aria-orientation="vertical" :aria-valuenow="width" aria-valuemin="60" aria-valuemax="600" tabindex="0" :aria-label="`Width of ${field.says}`" @pointerdown.prevent="widen($event, field, width)" @keydown.left.prevent="set(field, width - 20)" @keydown.right.prevent="set(field, width + 20)" />
@@ -87,6 +94,7 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
         <div class="line" role="row" :class="{ picked: picked.has(item.id) }" :style="{ gridTemplateColumns: template }">
           <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="emit('pick', item.id)"></span>
           <span role="cell" class="two"><span class="cut"><NuxtLink :to="`/prospects/${item.id}`" class="name">{{ item.name }}</NuxtLink><span v-if="item.rating" class="rate" :class="item.rating">{{ item.rating }}</span></span><small class="dim cut">{{ [item.title ?? item.email ?? item.phone, columns.some(column => column.key === 'companyName') ? null : item.company?.name].filter(Boolean).join(' · ') }}</small></span>
+          <span v-if="promising" role="cell" class="two wide"><template v-if="item.promise"><span class="num" :class="item.promise.standing">{{ keeps(item.promise) }}</span><small class="dim cut">{{ item.promise.listId === promising.id ? (item.nextAt ? `planned ${times.ago(item.nextAt)}` : 'nothing planned') : `stricter: ${listNames.get(item.promise.listId) ?? 'another list'}` }}</small></template></span>
           <span v-for="{ field } in drawn" :key="field.key" role="cell" class="cut wide" :class="{ 'num': ['number', 'moment'].includes(field.kind), 'right': field.kind === 'number', 'dim': field.kind === 'moment' && field.key !== 'nextAction', 'clay': overdue(field, item.values[field.key]) }" :title="says(field, item.values[field.key])">
             <NuxtLink v-if="field.key === 'companyName' && item.company" :to="`/companies/${item.company.id}`" class="plainlink">{{ item.company.name }}<span v-if="item.company.standing !== 'open'" class="dim"> · {{ item.company.standing.replaceAll('_', ' ') }}</span></NuxtLink>
             <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{ item.stage.name }}</span>
@@ -107,6 +115,7 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
 .head { min-height: 30px; font-size: 12.5px; font-weight: 600; color: var(--dim); flex: none; overflow: hidden; scrollbar-gutter: stable; } .head > span { position: relative; min-width: 0; display: flex; } .sorter { max-width: 100%; } .sorter:hover:not(:disabled) { color: var(--pine); } .sorter::first-letter { text-transform: capitalize; }
 .edge { position: absolute; right: -9px; top: -4px; bottom: -4px; width: 8px; cursor: col-resize; border-right: 1px solid transparent; } .edge:hover, .edge:focus-visible { border-right-color: var(--pine); }
 .two { display: grid; min-width: 0; line-height: 1.3; } .name { font-weight: 550; text-decoration: none; } .plainlink { text-decoration: none; } .name:hover, .plainlink:hover { text-decoration: underline; } .clay { color: var(--clay-deep); } .right { text-align: right; justify-content: flex-end; }
+.past { color: var(--clay-deep); font-weight: 600; } .soon { color: var(--amber-deep); }
 .rate { margin-left: 7px; font-size: 12.5px; color: var(--dim); } .rate.hot { color: var(--amber-deep); font-weight: 600; } .tag { margin-right: 4px; }
 @media (max-width: 820px) { .line { grid-template-columns: 22px minmax(0, 1fr) !important; } .wide { display: none; } .head > .wide { display: none; } }
 </style>

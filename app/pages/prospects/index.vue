@@ -202,6 +202,7 @@ function exported(format: 'csv' | 'json'): string {
   const query = { format, columns: columns.value.map(column => column.key).join(','), ...(conditionsOf(filter.value).length && { filter: print(withoutEmptyGroups(filter.value), byKey.value) }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }), ...(order && { sort: order }) }
   return `/api/prospects/export?${new URLSearchParams(query as Record<string, string>)}`
 }
+const promised = computed(() => list.value ? strip.value?.counts.get(list.value.id)?.promise ?? null : null)
 const fixed = computed(() => lists.value.filter(one => one.kind === 'fixed' && one.mayEdit && one.id !== list.value?.id))
 const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about '}${count.value.count.toLocaleString('en-US')} ${count.value.count === 1 ? 'person' : 'people'}` : '…')
 </script>
@@ -237,7 +238,8 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
         <v-btn v-if="list?.kind === 'fixed' && list.mayEdit" size="small" variant="outlined" @click="takeOff">Take off this list</v-btn>
         <v-btn variant="text" size="small" @click="picked = new Set()">Let go</v-btn>
       </div>
-      <PeopleTable v-if="people.length" :people="people" :columns="columns" :by-key="byKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" />
+      <p v-if="list?.touchEveryDays && promised" class="num"><b class="past">{{ promised.past }} past the promise</b><span class="dim">, {{ promised.neglected }} of them with nothing planned · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
+      <PeopleTable v-if="people.length" :promising="list?.touchEveryDays ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="byKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" />
       <div v-else-if="!busy && !trouble && !list?.problems.length" class="empty">
         <h2>{{ narrowed ? 'Nobody fits these conditions.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>
         <p class="dim mb-3">{{ narrowed ? 'Clear them to see everyone again.' : list ? (list.kind === 'live' ? 'Whoever comes to fit it turns up here by themselves.' : 'Choose people elsewhere and put them on it.') : 'Bring in a file of prospects, or add somebody with a name and a number.' }}</p>
@@ -253,7 +255,7 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
 .page { display: grid; grid-template-columns: 214px minmax(0, 1fr); gap: 16px; height: calc(100vh - 46px); padding: 14px 18px 10px; max-width: none; } .main { display: flex; flex-direction: column; min-height: 0; min-width: 0; gap: 6px; }
 .title { min-width: 0; align-items: baseline; } .acts { flex: none; } .search { width: 250px; } .says { overflow-wrap: anywhere; }
 .filter { display: flex; align-items: baseline; gap: 8px; } .lead { flex: none; } .tail { flex: none; }
-.bulk { padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
+.past { color: var(--clay-deep); } .bulk { padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
 @media (max-width: 1000px) { .page { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto minmax(0, 1fr); } .lists { max-height: 22vh; border-right: 0; border-bottom: 1px solid var(--line); } .spread { flex-wrap: wrap; } .filter { flex-wrap: wrap; } .filter > .grow { flex: 1 1 420px; } }
 @media (max-width: 600px) { .page { height: auto; min-height: calc(100vh - 46px); padding: 10px; } .main { min-height: 70vh; } .search { width: 100%; } .acts { flex-wrap: wrap; } .filter { display: grid; } }
 </style>
