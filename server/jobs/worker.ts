@@ -9,6 +9,7 @@ import { db } from '../db/pool'
 import { takeDueSteps } from '../engine/agenda'
 import { env } from '../environment'
 import { runImport } from '../imports/run'
+import { runBulk } from '../services/bulk'
 import { stepClock } from '../services/clock'
 
 /** The first key of the advisory locks by which worker processes show that they are alive. */
@@ -122,7 +123,10 @@ async function runJobs(workerId: string, complain: (what: string, error: unknown
     try {
       return await run({
         pgPool: db(), concurrency: 1, noHandleSignals: true, pollInterval: 1_000, logger, events,
-        taskList: { runImport: async payload => runImport((payload as { importId: string }).importId) },
+        taskList: {
+          runImport: async payload => runImport((payload as { importId: string }).importId),
+          runBulk: async payload => runBulk((payload as { actionId: string }).actionId),
+        },
       })
     }
     catch (error) {

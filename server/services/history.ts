@@ -26,7 +26,7 @@ interface Row {
 }
 
 const TITLES: Record<string, string> = {
-  prospectAdded: 'Added', prospectEdited: 'Corrected', tagsChanged: 'Tags changed', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
+  prospectAdded: 'Added', prospectEdited: 'Corrected', tagsChanged: 'Tags changed', changedWithMany: 'Changed together with others', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
   emailFailed: 'Email could not be sent', emailHeld: 'Email held back', emailStopped: 'Email stopped before it left', emailUnconfirmed: 'Email may have gone out', emailSettled: 'Email settled', emailBounced: 'Email bounced',
   emailReplied: 'Replied by email', unsubscribed: 'Chose to get no more mail', stageMoved: 'Moved by hand', stopSet: 'Stop changed', companyStandingSet: 'Company standing set', undone: 'Taken back',
 }

@@ -1,5 +1,4 @@
 import { randomUUID } from 'node:crypto'
-import { v7 as uuidv7 } from 'uuid'
 import type { Filter } from '#core/filter/filter'
 import { startOfDay } from '#core/calendar/local'
 import type { Id, Instant } from '#core/instant'
@@ -144,7 +143,7 @@ export async function listAdditions(viewer: Viewer, id: Id) {
   const world = await filterWorld(viewer)
   const { rows } = await db().query<{ id: Id, filter: Filter | null, at: Instant, by: string | null, count: number, still: number }>(`select a.id, a.filter, ms(a.at) as at, u.name as by, a.count,
       (select count(*) from list_members m where m.addition_id = a.id)::int as still
-    from list_additions a left join users u on u.id = a.by_id where a.list_id = $1 order by a.at, a.id`, [id])
+    from list_additions a left join users u on u.id = a.by_id where a.list_id = $1 order by a.seq`, [id])
   return { additions: rows.map(({ filter, ...addition }) => ({ ...addition, sentence: filter && inWords(filter, world) })) }
 }
 
@@ -159,7 +158,7 @@ export async function addToList(viewer: Viewer, id: Id, given: { filter?: Filter
   const ids = found?.ids ?? [...new Set(given.prospectIds ?? [])]
   return transaction(async (client) => {
     await mustBeFixed(viewer, id, client)
-    const additionId = uuidv7()
+    const additionId = randomUUID()
     await client.query('insert into list_additions (id, list_id, filter, at, by_id, count) values ($1, $2, $3, world_now(), $4, 0)', [additionId, id, found && JSON.stringify(found.filter), viewer.id])
     const { rowCount } = await client.query(`insert into list_members (list_id, prospect_id, addition_id) select $1, p.id, $2 from prospects p where p.id = any($3::uuid[]) and ${visible('p', '$4')} order by p.id on conflict do nothing`, [id, additionId, ids, limitedTo(viewer)])
     await client.query('update list_additions set count = $2 where id = $1', [additionId, rowCount])

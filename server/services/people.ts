@@ -14,7 +14,8 @@ import type { Viewer } from './sessions'
 /** Whom somebody asks for: by filter, on a list, by what they type, or all of these at once. */
 export interface PeopleAsked { filter?: Filter | string, list?: Id, search?: string }
 
-async function question(viewer: Viewer, asked: PeopleAsked, world: FilterWorld): Promise<PeopleQuestion & { filter: Filter }> {
+/** Translates what somebody asks for. Throws where the list is not theirs to see, or cannot be read any more. */
+export async function question(viewer: Viewer, asked: PeopleAsked, world: FilterWorld): Promise<PeopleQuestion & { filter: Filter }> {
   const filter = readFilter(asked.filter, world)
   const list = asked.list ? await readList(viewer, asked.list) : null
   const broken = list ? problemsOfList(list.filter as Filter | null, world) : []

@@ -187,3 +187,34 @@ test('a field of the team’s own is made in Settings, filled where a person is 
   await page.getByRole('button', { name: 'Remove it with all its values' }).click()
   await expect(page.getByText(`“${name}” is removed with 1 value.`)).toBeVisible()
 })
+
+test('many are changed at once: whom it touches and leaves out is said before and after', async ({ page }) => {
+  const tag = `Fair ${stamp}`
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/prospects?sort=name.up')
+  const all = await people(page)
+  await page.getByRole('checkbox', { name: /^Choose (?!all)/ }).nth(0).check()
+  await page.getByRole('checkbox', { name: /^Choose (?!all)/ }).nth(1).check()
+  const change = async () => {
+    await page.getByRole('button', { name: 'Change …' }).click()
+    const dialog = page.getByRole('dialog')
+    await dialog.locator('.v-select').first().click()
+    await page.getByRole('option', { name: 'Put a tag on' }).click()
+    await dialog.getByLabel('Tag').fill(tag)
+    await dialog.getByLabel('Tag').press('Tab')
+    return dialog
+  }
+  let dialog = await change()
+  await expect(dialog.getByRole('status')).toHaveText('2 people will change.')
+  await dialog.getByRole('button', { name: 'Change 2 people' }).click()
+  await expect(dialog.getByRole('status')).toHaveText('2 people changed.')
+  await dialog.getByRole('button', { name: 'Good' }).click()
+  await page.getByLabel('Choose all that are shown').check()
+  await page.getByRole('button', { name: /^Choose all .* that match$/ }).click()
+  dialog = await change()
+  await expect(dialog.getByRole('status')).toContainText(`${all - 2} people will change`)
+  await expect(dialog.getByText('2 left out: has the tag already')).toBeVisible()
+  await dialog.getByRole('button', { name: `Change ${all - 2} people` }).click()
+  await expect(dialog.getByRole('status')).toHaveText(`${all - 2} people changed.`)
+  await expect(dialog.getByText('2 left out: has the tag already')).toBeVisible()
+})

@@ -44,7 +44,7 @@ const said = computed(() => (id: string) => {
   const told = counts.value.get(id)
   return told ? `${told.exact ? '' : '~'}${told.count.toLocaleString('en-US')}` : ''
 })
-defineExpose({ recount: (id: string) => count(id), counts })
+defineExpose({ recount: (id: string) => count(id), recountAll: () => props.lists.forEach(list => void count(list.id)), counts })
 </script>
 
 <template>

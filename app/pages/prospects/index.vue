@@ -25,6 +25,9 @@ const trouble = ref('')
 const unreadable = ref('')
 const picked = ref(new Set<string>())
 const enrolling = ref(false)
+const changing = ref(false)
+/** All that match are meant, not only those who are chosen one by one. */
+const everyone = ref(false)
 const keeping = ref<'new' | 'picked' | 'settings' | null>(null)
 const filter = ref<Filter>(EVERYONE)
 const search = ref('')
@@ -202,6 +205,8 @@ function exported(format: 'csv' | 'json'): string {
   const query = { format, columns: columns.value.map(column => column.key).join(','), ...(conditionsOf(filter.value).length && { filter: print(withoutEmptyGroups(filter.value), byKey.value) }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }), ...(order && { sort: order }) }
   return `/api/prospects/export?${new URLSearchParams(query as Record<string, string>)}`
 }
+const whom = computed(() => everyone.value ? asked.value : { prospectIds: [...picked.value] })
+watch(picked, () => { everyone.value = false })
 const promised = computed(() => list.value ? strip.value?.counts.get(list.value.id)?.promise ?? null : null)
 const fixed = computed(() => lists.value.filter(one => one.kind === 'fixed' && one.mayEdit && one.id !== list.value?.id))
 const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about '}${count.value.count.toLocaleString('en-US')} ${count.value.count === 1 ? 'person' : 'people'}` : '…')
@@ -231,11 +236,13 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
       <p v-if="count?.removed && !list?.problems.length" class="small dim">{{ count.removed === 1000 ? 'A thousand or more' : count.removed }} removed {{ count.removed === 1 ? 'person is' : 'people are' }} left out. <button class="link small" @click="filter = normalize({ all: [filter, { field: 'working', test: { op: 'anyOf', values: ['removed'] } }] })">Show only them</button></p>
       <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
       <div v-if="picked.size" class="bulk row">
-        <b class="num">{{ picked.size }} chosen</b>
-        <v-btn color="primary" size="small" @click="enrolling = true">Enroll in a cadence</v-btn>
-        <v-menu v-if="fixed.length"><template #activator="{ props: act }"><v-btn v-bind="act" size="small" variant="outlined">Put on a list</v-btn></template><v-list><v-list-item v-for="one in fixed" :key="one.id" :title="one.name" @click="putOn(one.id)" /></v-list></v-menu>
-        <v-btn size="small" variant="outlined" @click="keeping = 'picked'">Make a list of them</v-btn>
-        <v-btn v-if="list?.kind === 'fixed' && list.mayEdit" size="small" variant="outlined" @click="takeOff">Take off this list</v-btn>
+        <b class="num">{{ everyone ? `All ${headline} chosen` : `${picked.size} chosen` }}</b>
+        <button v-if="!everyone && next" class="link small" @click="everyone = true">Choose all {{ headline }} that match</button>
+        <v-btn v-if="!everyone" color="primary" size="small" @click="enrolling = true">Enroll in a cadence</v-btn>
+        <v-btn size="small" variant="outlined" @click="changing = true">Change …</v-btn>
+        <v-menu v-if="fixed.length && !everyone"><template #activator="{ props: act }"><v-btn v-bind="act" size="small" variant="outlined">Put on a list</v-btn></template><v-list><v-list-item v-for="one in fixed" :key="one.id" :title="one.name" @click="putOn(one.id)" /></v-list></v-menu>
+        <v-btn v-if="!everyone" size="small" variant="outlined" @click="keeping = 'picked'">Make a list of them</v-btn>
+        <v-btn v-if="list?.kind === 'fixed' && list.mayEdit && !everyone" size="small" variant="outlined" @click="takeOff">Take off this list</v-btn>
         <v-btn variant="text" size="small" @click="picked = new Set()">Let go</v-btn>
       </div>
       <p v-if="list?.touchEveryDays && promised" class="num"><b class="past">{{ promised.past }} past the promise</b><span class="dim">, {{ promised.neglected }} of them with nothing planned · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
@@ -247,6 +254,7 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
       </div>
     </section>
     <EnrollDialog v-model="enrolling" :prospect-ids="[...picked]" @done="picked = new Set(); read()" />
+    <BulkDialog v-model="changing" :whom="whom" :count="everyone ? count?.count ?? 0 : picked.size" :lists="lists" @done="read(); strip?.recountAll()" />
     <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="whole" :sentence="print(whole, byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :prospect-ids="keeping === 'picked' ? [...picked] : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />
   </div>
 </template>

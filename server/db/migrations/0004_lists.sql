@@ -84,7 +84,9 @@ create table list_additions (
   filter jsonb,
   at timestamptz(3) not null,
   by_id uuid references users,
-  count int not null
+  count int not null,
+  -- The order in which they were made, whatever the world's clock said.
+  seq bigint not null generated always as identity
 );
 create index list_additions_by_list on list_additions (list_id, at);
 
@@ -111,3 +113,29 @@ create index list_work_by_list on list_work (list_id, at);
 
 -- The sources there are are found by hopping along this.
 create index prospects_by_source on prospects (source) where source is not null;
+
+-- One change to many people at once: whom it touches and whom it leaves out with the reason, both kept.
+create table bulk_actions (
+  id uuid primary key,
+  user_id uuid not null references users,
+  action jsonb not null,
+  -- Whom it was asked for, in words.
+  about text not null,
+  state text not null check (state in ('waiting', 'running', 'done')),
+  touches int not null default 0,
+  done int not null default 0,
+  at timestamptz(3) not null,
+  ended_at timestamptz(3)
+);
+create index bulk_actions_latest on bulk_actions (user_id, at desc);
+create table bulk_people (
+  action_id uuid not null references bulk_actions on delete cascade,
+  prospect_id uuid not null references prospects on delete cascade,
+  -- Their place, for what goes in turn.
+  place int not null,
+  -- Why they are left out; null for those who are touched.
+  reason text,
+  done boolean not null default false,
+  primary key (action_id, prospect_id)
+);
+create index bulk_people_open on bulk_people (action_id, place) where reason is null and not done;

@@ -1,0 +1,5 @@
+import { previewBulk } from '#shared/api/bulk'
+import { answer } from '../../http/answer'
+import { previewBulk as work } from '../../services/bulk'
+
+export default answer(previewBulk, ({ viewer, body }) => work(viewer, body))

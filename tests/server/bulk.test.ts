@@ -1,0 +1,100 @@
+import { randomUUID } from 'node:crypto'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { getBulk, previewBulk, startBulk, type BulkAction } from '../../shared/api/bulk'
+import { addList, listAdditions, listCount } from '../../shared/api/lists'
+import { getProspect, prospectHistory } from '../../shared/api/prospects'
+import { db } from '../../server/db/pool'
+import { runBulk } from '../../server/services/bulk'
+import { addPeople, rows } from '../world/people'
+import { withTeam } from '../world/team'
+import './database'
+
+const team = withTeam()
+let mine: string[]
+let others: string[]
+let nobodys: string[]
+
+beforeAll(async () => {
+  // The worker's own tables, for the job that waits.
+  const { runMigrations, Logger } = await import('graphile-worker')
+  await runMigrations({ pgPool: db(), logger: new Logger(() => () => {}) })
+  mine = (await addPeople(3, team.rep.id, 'Marlpit Creamery')).ids
+  others = (await addPeople(2, team.other.id, 'Halden Cider')).ids
+  nobodys = (await addPeople(2, null, 'Oxbow Vault')).ids
+})
+
+async function run(action: BulkAction, whom: { prospectIds?: string[], filter?: string }, as = team.asManager) {
+  const id = randomUUID()
+  await as.ok(startBulk, { body: { id, action, ...whom } })
+  await runBulk(id)
+  return as.ok(getBulk, { params: { id } })
+}
+const owners = async (ids: string[]) => (await rows<{ owner_id: string | null }>('select owner_id from prospects where id = any($1) order by array_position($1, id)', [ids])).map(row => row.owner_id)
+
+describe('a change of many', () => {
+  it('says first whom it touches and whom it leaves out, and why; the account afterwards says the same', async () => {
+    const action: BulkAction = { do: 'assign', to: [team.rep.id] }
+    const before = await team.asManager.ok(previewBulk, { body: { action, filter: 'everyone' } })
+    expect(before).toMatchObject({ touches: 4, leftOut: [{ reason: 'is theirs already', count: 3 }] })
+    expect(before.leftOut[0]!.people.map(person => person.id).sort()).toEqual([...mine].sort())
+    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')`, [randomUUID(), others[0], team.other.id])
+    const account = await run(action, { filter: 'company is "Halden Cider" or company is "Marlpit Creamery"' })
+    expect(account).toMatchObject({ state: 'done', touches: 2, done: 2, about: 'company is "Halden Cider" or company is "Marlpit Creamery"', leftOut: [{ reason: 'is theirs already', count: 3 }] })
+    expect(await owners(others)).toEqual([team.rep.id, team.rep.id])
+    // Open work goes along, and everyone's history says what happened.
+    expect(await rows('select from tasks where owner_id = $1', [team.rep.id])).toHaveLength(1)
+    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries[0]).toMatchObject({ title: 'Changed together with others' })
+    await db().query('update prospects set owner_id = $2 where id = any($1)', [others, team.other.id])
+    await db().query('delete from tasks')
+  })
+  it('assigns in turn, evenly', async () => {
+    const account = await run({ do: 'assign', to: [team.rep.id, team.other.id] }, { prospectIds: [...mine, ...others, nobodys[0]!] })
+    expect(account).toMatchObject({ touches: 6, leftOut: [] })
+    const after = await owners([...mine, ...others, nobodys[0]!])
+    expect([team.rep.id, team.other.id].map(id => after.filter(owner => owner === id).length)).toEqual([3, 3])
+    for (const [ids, owner] of [[mine, team.rep.id], [others, team.other.id], [nobodys, null]] as const) await db().query('update prospects set owner_id = $2 where id = any($1)', [ids, owner])
+  })
+  it('never touches whom the caller may not see, nor says that there is anybody', async () => {
+    const everyone = [...mine, ...others, ...nobodys]
+    expect(await team.asRep.ok(previewBulk, { body: { action: { do: 'rate', rating: 'hot' }, prospectIds: everyone } })).toEqual({ touches: 5, leftOut: [] })
+    await run({ do: 'rate', rating: 'hot' }, { prospectIds: everyone }, team.asRep)
+    expect((await rows<{ rating: string | null }>('select rating from prospects where id = any($1)', [others])).map(row => row.rating)).toEqual([null, null])
+    expect((await team.asRep.ok(getProspect, { params: { id: mine[0]! } })).rating).toBe('hot')
+  })
+  it('tags, untags, rests and removes', async () => {
+    expect(await run({ do: 'tag', tag: 'Fair' }, { prospectIds: mine })).toMatchObject({ touches: 3 })
+    expect(await run({ do: 'tag', tag: 'FAIR' }, { prospectIds: [...mine, nobodys[0]!] })).toMatchObject({ touches: 1, leftOut: [{ reason: 'has the tag already', count: 3 }] })
+    expect(await run({ do: 'untag', tag: 'fair' }, { filter: 'everyone' })).toMatchObject({ touches: 4, leftOut: [{ reason: 'does not have the tag', count: 3 }] })
+    expect(await run({ do: 'untag', tag: 'never made' }, { filter: 'everyone' })).toMatchObject({ touches: 0 })
+    expect(await run({ do: 'work', working: 'removed' }, { prospectIds: [nobodys[1]!] })).toMatchObject({ touches: 1 })
+    // Who is removed is not among "everyone", but can be brought back by name.
+    expect(await team.asManager.ok(previewBulk, { body: { action: { do: 'work', working: 'in_work' }, filter: 'everyone' } })).toMatchObject({ touches: 0 })
+    expect(await run({ do: 'work', working: 'in_work' }, { filter: 'working state is removed' })).toMatchObject({ touches: 1 })
+  })
+  it('puts people on a fixed list as one addition', async () => {
+    const { id } = await team.asManager.ok(addList, { body: { name: 'Put on', kind: 'fixed', prospectIds: [mine[0]!] } })
+    expect(await run({ do: 'putOn', listId: id }, { filter: 'company is "Marlpit Creamery"' })).toMatchObject({ touches: 2, leftOut: [{ reason: 'is on the list already', count: 1 }] })
+    expect(await team.asManager.ok(listCount, { params: { id } })).toMatchObject({ count: 3 })
+    expect((await team.asManager.ok(listAdditions, { params: { id } })).additions.map(addition => addition.count)).toEqual([1, 2])
+    const live = await team.asManager.ok(addList, { body: { name: 'Live one', kind: 'live', filter: 'everyone' } })
+    expect((await team.asManager.refused(previewBulk, 400, { body: { action: { do: 'putOn', listId: live.id }, filter: 'everyone' } })).problems[0]).toMatchObject({ field: 'action.listId' })
+    await team.asRep.refused(startBulk, 403, { body: { id: randomUUID(), action: { do: 'putOn', listId: id }, filter: 'everyone' } })
+  })
+  it('is one where it is told twice, and where two workers take it up at once', async () => {
+    const id = randomUUID()
+    const body = { id, action: { do: 'rate' as const, rating: 'cold' as const }, prospectIds: mine }
+    await team.asManager.ok(startBulk, { body })
+    await team.asManager.refused(startBulk, 409, { body })
+    await Promise.all([runBulk(id), runBulk(id), runBulk(id)])
+    expect(await team.asManager.ok(getBulk, { params: { id } })).toMatchObject({ state: 'done', touches: 3, done: 3 })
+    expect(await rows(`select from happenings where kind = 'changedWithMany' and data ->> 'actionId' = $1`, [id])).toHaveLength(3)
+    await team.asRep.refused(getBulk, 404, { params: { id } })
+  })
+  it.each<[string, object, number]>([
+    ['somebody who is not on the team', { action: { do: 'assign', to: [randomUUID()] }, filter: 'everyone' }, 400], ['nobody', { action: { do: 'assign', to: [] }, filter: 'everyone' }, 400],
+    ['an unknown action', { action: { do: 'explode' }, filter: 'everyone' }, 400], ['a list that is not theirs', { action: { do: 'putOn', listId: randomUUID() }, filter: 'everyone' }, 404], ['a filter of nonsense', { action: { do: 'rate', rating: 'hot' }, filter: 'moon is full' }, 400],
+  ])('is refused for %s', async (_what, body, status) => {
+    await team.asManager.refused(previewBulk, status, { body })
+    await team.asManager.refused(startBulk, status, { body: { id: randomUUID(), ...body } })
+  })
+})
