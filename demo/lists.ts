@@ -50,14 +50,17 @@ export async function addCustomers(): Promise<void> {
   }
 }
 
+/** Whom one may still hope for. */
+const LIVING = 'do not call is no and stage is none of "Not a fit", "Stopped", "Customer"'
+
 /** The lists a team would have, in the order they are worked: the usual practice of domain. */
 export async function addLists(manager: Viewer, rep: Viewer): Promise<void> {
   const live = (name: string, filter: string, touchEveryDays: number | null = null, touchKinds?: string[]) => addList(manager, { name, kind: 'live', filter, touchEveryDays, ...(touchKinds && { touchKinds }) })
   await live('Asked us something', 'last reply is in the last 7 days and open deals is 0')
   await live('New, not yet tried', 'added is in the last 7 days and (last call is never or last call is more than 2 days ago)')
-  await live('Hot, keep close', 'rating is hot and do not call is no', 10, ['call', 'text'])
-  await live('Warm nurture', 'rating is warm and do not call is no', 25, ['call', 'text'])
-  await live('Cold nurture', 'rating is cold and do not call is no', 45, ['call', 'text'])
+  await live('Hot, keep close', `rating is hot and ${LIVING}`, 10, ['call', 'text'])
+  await live('Warm nurture', `rating is warm and ${LIVING}`, 25, ['call', 'text'])
+  await live('Cold nurture', `rating is cold and ${LIVING}`, 45, ['call', 'text'])
   await live('Gone quiet', 'last reply is ever and last touch is more than 10 days ago')
   await live('Never reached', 'attempts is at least 2 and never reached is yes and cadences now is not set')
   await live('Best customers', 'customer is yes and won deals is at least 1', 180)

@@ -52,7 +52,7 @@ const few = (people: readonly { name: string }[], all: number) => people.slice(0
     <ol v-if="open" class="additions">
       <li v-for="addition in additions" :key="addition.id">
         <span class="num small">{{ times.moment(addition.at) }}</span> <span>{{ addition.sentence ?? 'put on by hand' }}</span> <span class="small">{{ addition.count }} came{{ addition.still === addition.count ? '' : `, ${addition.still} still on it` }}{{ addition.by ? ` · ${addition.by}` : '' }}</span>
-        <button v-if="addition.sentence && mayEdit && looked?.id !== addition.id" class="link small" @click="look(addition.id)">Make anew …</button>
+        <button v-if="addition.sentence && mayEdit && looked?.id !== addition.id" class="link small ml-2" @click="look(addition.id)">Make anew …</button>
         <div v-if="looked?.id === addition.id" class="panel ink" role="status">
           <p v-if="!looked.comes && !looked.goes">Nobody would come or go. <button class="link small" @click="looked = null">Good</button></p>
           <template v-else><p><b>{{ looked.comes }} would come</b><template v-if="looked.comes">: {{ few(looked.come, looked.comes) }}</template></p><p><b>{{ looked.goes }} would go</b><template v-if="looked.goes">: {{ few(looked.go, looked.goes) }}</template></p>
