@@ -126,6 +126,8 @@ export async function countPeople(question: PeopleQuestion): Promise<{ count: nu
   const share = Math.min(100, 100 * SAMPLE / size!.people)
   const { rows: [sampled] } = await db().query<{ count: number, seen: number }>(`select count(*) filter (where fits) as count, count(*) as seen
     from (select (${where}) as fits from ${FILTER_FROM.replace('prospects p', `prospects p tablesample system (${share}) repeatable (7)`)}) sample`, question.values)
+  // A table whose size is not known yet, or is small, has been read whole.
+  if (share === 100) return { count: sampled!.count, exact: true, removed: left }
   const estimate = sampled!.seen ? Math.round(size!.people * sampled!.count / sampled!.seen) : count
   return { count: Math.max(estimate, EXACT + 1), exact: false, removed: left }
 }

@@ -1,11 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, test, type Page } from '@playwright/test'
-
-async function signIn(page: Page, name: RegExp): Promise<void> {
-  await page.goto('/sign-in')
-  await page.getByRole('button', { name }).click()
-  await expect(page.getByRole('navigation', { name: 'Screens' })).toBeVisible()
-}
+import { signIn } from './signIn'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
   await signIn(page, /Imani Osei/)

@@ -1,12 +1,8 @@
 import { expect, test, type Page } from '@playwright/test'
+import { signIn } from './signIn'
 
 const stamp = Date.now().toString(36)
 
-async function signIn(page: Page, name: RegExp): Promise<void> {
-  await page.goto('/sign-in')
-  await page.getByRole('button', { name }).click()
-  await expect(page.getByRole('navigation', { name: 'Screens' })).toBeVisible()
-}
 /** How many people the screen says it shows. */
 async function people(page: Page): Promise<number> {
   const status = page.getByRole('status').filter({ hasText: /people|person/ }).first()

@@ -1,12 +1,8 @@
 import { expect, test, type Page } from '@playwright/test'
+import { signIn } from './signIn'
 
 const stamp = Date.now().toString(36)
 
-async function signIn(page: Page, name: RegExp): Promise<void> {
-  await page.goto('/sign-in')
-  await page.getByRole('button', { name }).click()
-  await expect(page.getByRole('navigation', { name: 'Screens' })).toBeVisible()
-}
 /** Nothing is wider than the window, and nothing scrolls sideways. */
 async function fits(page: Page): Promise<void> {
   const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
