@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import { signIn } from './signIn'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
