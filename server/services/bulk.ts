@@ -23,9 +23,8 @@ async function ready(viewer: Viewer, action: BulkAction, client: Db): Promise<Re
       for (const userId of action.to) await mustBeOnTeam(userId, client)
       return action
     case 'putOn': {
-      const list = await readList(viewer, action.listId, { client })
+      const list = await readList(viewer, action.listId, { edit: true, client })
       if (list.kind !== 'fixed') throw new Refusal('invalid', 'A live list is its filter: nobody is put on it', [{ field: 'action.listId', message: 'A live list is its filter: nobody is put on it' }])
-      await readList(viewer, action.listId, { edit: true, client })
       return action
     }
     case 'tag': case 'untag': {

@@ -46,7 +46,7 @@ const asked = computed(() => ({ ...(conditionsOf(filter.value).length && { filte
 function fromAddress(): Filter {
   const { filter: sentence, import: file, owner, cadence, stage } = route.query as Record<string, string | undefined>
   const one = (field: string, value: string | undefined, op: 'anyOf' | 'hasAny' = 'anyOf'): Condition[] => value ? [{ field, test: value === 'none' ? { op: 'unset' } : { op, values: [value] } }] : []
-  const plain = [...one('import', file), ...one('owner', owner), ...one('cadence', undefined), ...one('inCadence', cadence, 'hasAny'), ...one('stage', stage)]
+  const plain = [...one('import', file), ...one('owner', owner), ...one('inCadence', cadence, 'hasAny'), ...one('stage', stage)]
   return sentence ? parse(sentence, fields.value) : normalize({ all: plain })
 }
 function takeAddress(): void {
