@@ -1,8 +1,8 @@
-import type { Id } from '../instant'
+import type { Id, Instant } from '../instant'
 import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter, type Test } from './filter'
 import { folded, type Viewpoint } from './matches'
-import { boundsOf, type Bounds } from './moments'
+import { boundsOf } from './moments'
 
 /** A list that filters may speak of: a live one is its filter, a fixed one its members. */
 export type ListMeaning = { kind: 'fixed' } | { kind: 'live', filter: Filter }
@@ -30,39 +30,51 @@ export class CircularLists extends Error {
  * `matches`. Every value goes through `parameter`. Throws CircularLists.
  */
 export function toSql(filter: Filter, translation: Translation): string {
-  return translate(filter, translation, [])
+  return translate(filter, translation, { inside: [], sure: true })
 }
 
-function translate(filter: Filter, t: Translation, inside: readonly Id[]): string {
-  if (isCondition(filter)) return condition(filter, t, inside)
+/**
+ * As `toSql`, for a place where null is as good as false, as after "where": comparisons stand as they are, so that
+ * indexes help. Throws CircularLists.
+ */
+export function toWhere(filter: Filter, translation: Translation): string {
+  return translate(filter, translation, { inside: [], sure: false })
+}
+
+/** Where a part of a filter stands: in which lists, and whether null must not come of it, because it is denied. */
+interface Place { inside: readonly Id[], sure: boolean }
+
+function translate(filter: Filter, t: Translation, place: Place): string {
+  if (isCondition(filter)) return condition(filter, t, place)
   const { kind, parts } = partsOf(filter)
-  const each = parts.map(part => translate(part, t, inside))
+  const each = parts.map(part => translate(part, t, kind === 'none' ? { ...place, sure: true } : place))
   if (kind === 'all') return each.length ? `(${each.join(' and ')})` : 'true'
   const some = each.length ? `(${each.join(' or ')})` : 'false'
   return kind === 'any' ? some : `not ${some}`
 }
 
-/** One value as an expression; how the last or any of several rows is asked after. */
+/** One value as an expression, or how any of several rows is asked after. */
 type Source =
-  | { is: 'value', sql: string }
+  | { is: 'value', sql: string, type?: 'uuid' }
+  | { is: 'column', sql: string }
   | { is: 'flag', sql: string }
-  /** Moments of rows, of which the last counts. */
-  | { is: 'lastOf', from: string, at: string }
   /** Values of rows, all of which count. */
   | { is: 'rows', from: string, value: string, type: 'uuid' | 'text' }
   | { is: 'json', sql: string }
   | { is: 'lists' }
 
-const touches = (more: string): Source => ({ is: 'lastOf', from: `from touches x where x.prospect_id = p.id${more}`, at: 'x.at' })
+/** A moment that lies in a column of its own, compared as it is, so that its index helps. */
+const column = (name: string): Source => ({ is: 'column', sql: name })
 const value = (sql: string): Source => ({ is: 'value', sql })
+const key = (sql: string): Source => ({ is: 'value', sql, type: 'uuid' })
 const DEALS = '(d.prospect_id = p.id or d.company_id = p.company_id)'
 const CADENCES = 'from enrollments x where x.prospect_id = p.id'
 
 /** Where the fields' values are found; moments as milliseconds since 1970 where they are values. */
 const SOURCES: Record<string, Source> = {
-  name: value(`btrim(p.first_name || ' ' || p.last_name)`), title: value('p.title'), stage: value('p.stage_id'), owner: value('p.owner_id::text'), rating: value('p.rating'),
+  name: value(`btrim(p.first_name || ' ' || p.last_name)`), title: value('p.title'), stage: value('p.stage_id'), owner: key('p.owner_id'), rating: value('p.rating'),
   tags: { is: 'rows', from: 'from prospect_tags x where x.prospect_id = p.id', value: 'x.tag_id', type: 'uuid' },
-  working: value('p.working'), keptBy: value('p.kept_by::text'), source: value('p.source'), import: value('p.import_id::text'), createdAt: value('ms(p.created_at)'),
+  working: value('p.working'), keptBy: key('p.kept_by'), source: value('p.source'), import: key('p.import_id'), createdAt: column('p.created_at'),
   email: value(`(select x.address from emails x where x.prospect_id = p.id order by (x.standing = 'bounced'), x.position, x.id limit 1)`),
   phone: value('(select x.number from phones x where x.prospect_id = p.id order by x.position, x.id limit 1)'),
   phoneStandings: { is: 'rows', from: 'from phones x where x.prospect_id = p.id', value: 'x.standing', type: 'text' },
@@ -71,11 +83,10 @@ const SOURCES: Record<string, Source> = {
   companyName: value('c.name'), companyDomain: value('c.domain'), companyStanding: value('c.standing'), companyIndustry: value('c.industry'), companySize: value('c.size'),
   companyCountry: value('c.country'), companyRegion: value('c.region'), companyCity: value('c.city'),
   companyPeople: value('case when c.id is not null then (select count(*) from prospects x where x.company_id = p.company_id) end'),
-  lastTouch: touches(''), lastCall: touches(` and x.kind = 'call'`), lastText: touches(` and x.kind = 'text'`), lastEmail: touches(` and x.kind = 'email'`), lastReply: touches(` and x.kind = 'reply'`), lastMeeting: touches(` and x.kind = 'meeting'`), lastVisit: touches(` and x.kind = 'visit'`),
-  attempts: value(`(select count(*) from touches x where x.prospect_id = p.id and x.counts_as = 'attempt')`), conversations: value(`(select count(*) from touches x where x.prospect_id = p.id and x.counts_as = 'conversation')`),
-  neverReached: { is: 'flag', sql: `not exists (select from touches x where x.prospect_id = p.id and x.counts_as = 'conversation')` },
+  lastTouch: column('p.last_touch_at'), lastCall: column('p.last_call_at'), lastText: column('p.last_text_at'), lastEmail: column('p.last_email_at'), lastReply: column('p.last_reply_at'), lastMeeting: column('p.last_meeting_at'), lastVisit: column('p.last_visit_at'),
+  attempts: value('p.attempts'), conversations: value('p.conversations'), neverReached: { is: 'flag', sql: '(p.conversations = 0)' },
   nextAction: value(`(select ms(least((select min(x.due_at) from tasks x where x.prospect_id = p.id and x.state = 'open'), (select min(x.due_at) from enrollments x where x.prospect_id = p.id and x.state = 'waiting'))))`),
-  lastOutcome: value('(select x.outcome_id::text from touches x where x.prospect_id = p.id and x.outcome_id is not null order by x.at desc, x.id desc limit 1)'),
+  lastOutcome: key('p.last_outcome_id'),
   outcomes: { is: 'rows', from: 'from touches x where x.prospect_id = p.id and x.outcome_id is not null', value: 'x.outcome_id', type: 'uuid' },
   inCadence: { is: 'rows', from: `${CADENCES} and x.state <> 'ended'`, value: 'x.cadence_id', type: 'uuid' }, wasInCadence: { is: 'rows', from: CADENCES, value: 'x.cadence_id', type: 'uuid' },
   cadenceEnded: { is: 'rows', from: `${CADENCES} and x.exit is not null`, value: 'x.exit', type: 'text' },
@@ -98,72 +109,65 @@ function sourceOf(field: Field, t: Translation): Source {
   }
 }
 
-function condition({ field: key, test }: Condition, t: Translation, inside: readonly Id[]): string {
-  const field = t.fields.get(key)
+function condition({ field: name, test }: Condition, t: Translation, place: Place): string {
+  const field = t.fields.get(name)
   if (!field) return 'false'
   const source = sourceOf(field, t)
   const wanted = 'values' in test ? test.values.map(one => one === ME ? t.me ?? '' : one) : []
   switch (source.is) {
     case 'flag': return test.op === 'no' ? `not ${source.sql}` : source.sql
-    case 'lastOf': return last(source, test, t)
+    case 'column': return moment(source.sql, test, at => `from_ms(${t.parameter(at)}::bigint)`, t, place)
     case 'rows': return rows(source, test, wanted, t)
     case 'json': return json(source.sql, test, wanted, t)
-    case 'lists': return lists(test, wanted, t, inside)
-    case 'value': return single(source.sql, field, test, wanted, t)
+    case 'lists': return lists(test, wanted, t, place)
+    case 'value': return single(source, field, test, wanted, t, place)
   }
 }
 
-function single(sql: string, field: Field, test: Test, wanted: readonly string[], t: Translation): string {
-  const text = () => `lower(coalesce(${sql}, ''))`
+/** A comparison that is never null where that matters. */
+function settled(comparison: string, { sure }: Place): string {
+  return sure ? `coalesce(${comparison}, false)` : `(${comparison})`
+}
+
+function single({ sql, type }: Extract<Source, { is: 'value' }>, field: Field, test: Test, wanted: readonly string[], t: Translation, place: Place): string {
+  const text = () => `lower(coalesce(${type ? `${sql}::text` : sql}, ''))`
   const asked = () => `${t.parameter(folded((test as { text: string }).text))}::text`
   const number = () => `${t.parameter((test as { number: number }).number)}::numeric`
-  const sure = (comparison: string) => `coalesce(${comparison}, false)`
+  const among = () => type ? `${sql} = any(${t.parameter(wanted.filter(one => UUID.test(one)))}::uuid[])` : `${sql} = any(${t.parameter(wanted)}::text[])`
+  const compare = (comparison: string) => settled(comparison, place)
+  const empty = (field.kind === 'text' || field.kind === 'choice') && !type
   switch (test.op) {
-    case 'set': return field.kind === 'text' || field.kind === 'choice' ? `coalesce(${sql}, '') <> ''` : `${sql} is not null`
-    case 'unset': return field.kind === 'text' || field.kind === 'choice' ? `coalesce(${sql}, '') = ''` : `${sql} is null`
+    case 'set': return empty ? `coalesce(${sql}, '') <> ''` : `${sql} is not null`
+    case 'unset': return empty ? `coalesce(${sql}, '') = ''` : `${sql} is null`
     case 'is': return `${text()} = ${asked()}`
     case 'isNot': return `${text()} <> ${asked()}`
     case 'contains': return `position(${asked()} in ${text()}) > 0`
     case 'containsNot': return `position(${asked()} in ${text()}) = 0`
     case 'startsWith': return `starts_with(${text()}, ${asked()})`
-    case 'anyOf': case 'hasAny': return sure(`${sql} = any(${t.parameter(wanted)}::text[])`)
-    case 'noneOf': case 'hasNone': return `not ${sure(`${sql} = any(${t.parameter(wanted)}::text[])`)}`
-    case 'equals': return sure(`${sql} = ${number()}`)
+    case 'anyOf': case 'hasAny': return compare(among())
+    case 'noneOf': case 'hasNone': return `not coalesce(${among()}, false)`
+    case 'equals': return compare(`${sql} = ${number()}`)
     case 'differs': return `${sql} is distinct from ${number()}`
-    case 'atLeast': return sure(`${sql} >= ${number()}`)
-    case 'atMost': return sure(`${sql} <= ${number()}`)
-    case 'moreThan': return sure(`${sql} > ${number()}`)
-    case 'lessThan': return sure(`${sql} < ${number()}`)
-    case 'between': return sure(`${sql} between ${t.parameter(test.from)}::numeric and ${t.parameter(test.to)}::numeric`)
-    case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': case 'during': case 'before': case 'after': case 'on':
-      return moment(field.key, sql, boundsOf(test, t.now, t.zone), t)
-    default: return 'false'
+    case 'atLeast': return compare(`${sql} >= ${number()}`)
+    case 'atMost': return compare(`${sql} <= ${number()}`)
+    case 'moreThan': return compare(`${sql} > ${number()}`)
+    case 'lessThan': return compare(`${sql} < ${number()}`)
+    case 'between': return compare(`${sql} between ${t.parameter(test.from)}::numeric and ${t.parameter(test.to)}::numeric`)
+    default: return moment(sql, test, at => `${t.parameter(at)}::bigint`, t, place)
   }
 }
 
-function moment(key: string, sql: string, { from, to }: Bounds, t: Translation): string {
-  // A column of its own is compared as it is, so that its index helps.
-  const column = key === 'createdAt' ? 'p.created_at' : null
-  const bound = (at: number) => column ? `from_ms(${t.parameter(at)}::bigint)` : `${t.parameter(at)}::bigint`
-  const sides = [...(from === null ? [] : [`${column ?? sql} >= ${bound(from)}`]), ...(to === null ? [] : [`${column ?? sql} < ${bound(to)}`])]
-  return `coalesce(${sides.join(' and ')}, false)`
-}
-
-function last({ from, at }: Extract<Source, { is: 'lastOf' }>, test: Test, t: Translation): string {
-  const exists = (more = '') => `exists (select ${from}${more})`
+function moment(sql: string, test: Test, bound: (at: Instant) => string, t: Translation, place: Place): string {
   switch (test.op) {
-    case 'set': return exists()
-    case 'unset': return `not ${exists()}`
+    case 'set': return `${sql} is not null`
+    case 'unset': return `${sql} is null`
     case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': case 'during': case 'before': case 'after': case 'on': {
-      const { from: start, to: end } = boundsOf(test, t.now, t.zone)
-      const bound = (value: number) => `from_ms(${t.parameter(value)}::bigint)`
-      const since = start === null ? '' : ` and ${at} >= ${bound(start)}`
-      return end === null ? exists(since) : `(${exists(`${since} and ${at} < ${bound(end)}`)} and not ${exists(` and ${at} >= ${bound(end)}`)})`
+      const { from, to } = boundsOf(test, t.now, t.zone)
+      return settled([...(from === null ? [] : [`${sql} >= ${bound(from)}`]), ...(to === null ? [] : [`${sql} < ${bound(to)}`])].join(' and '), place)
     }
     default: return 'false'
   }
 }
-
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i
 
 function rows({ from, value: sql, type }: Extract<Source, { is: 'rows' }>, test: Test, wanted: readonly string[], t: Translation): string {
@@ -196,13 +200,13 @@ function json(sql: string, test: Test, wanted: readonly string[], t: Translation
   }
 }
 
-function lists(test: Test, wanted: readonly string[], t: Translation, inside: readonly Id[]): string {
+function lists(test: Test, wanted: readonly string[], t: Translation, { inside, sure }: Place): string {
   const member = (id: Id): string => {
     const meaning = t.lists.get(id)
     if (!meaning) return 'false'
     if (meaning.kind === 'fixed') return `exists (select from list_members x where x.list_id = ${t.parameter(id)}::uuid and x.prospect_id = p.id)`
     if (inside.includes(id)) throw new CircularLists([...inside, id])
-    return translate(meaning.filter, t, [...inside, id])
+    return translate(meaning.filter, t, { inside: [...inside, id], sure: sure || test.op === 'hasNone' || test.op === 'noneOf' })
   }
   const each = wanted.map(member)
   switch (test.op) {
@@ -225,14 +229,24 @@ export function factsSql(t: Translation): string {
   return parts.join(' || ')
 }
 
-/** One field's value as SQL over FILTER_FROM, for columns: text, number, JSON list, or milliseconds since 1970. */
-export function fieldSql(field: Field, t: Translation): string {
-  return valueSql(sourceOf(field, t))
+/** What people are put in order by, and its type: moments as they are, text in small letters. Null where they cannot be. */
+export function orderSql(field: Field, t: Translation): { sql: string, type: 'text' | 'numeric' | 'bigint' | 'boolean' | 'timestamptz' } | null {
+  const source = sourceOf(field, t)
+  if (source.is === 'column') return { sql: source.sql, type: 'timestamptz' }
+  const value = valueSql(source)
+  switch (field.kind) {
+    case 'text': case 'choice': return { sql: `lower(nullif(${value}, ''))`, type: 'text' }
+    case 'number': return { sql: `(${value})::numeric`, type: 'numeric' }
+    case 'moment': return { sql: value, type: 'bigint' }
+    case 'yesNo': return { sql: value, type: 'boolean' }
+    case 'several': return null
+  }
 }
 
 function valueSql(source: Source): string {
   switch (source.is) {
-    case 'lastOf': return `(select ms(max(${source.at})) ${source.from})`
+    case 'column': return `ms(${source.sql})`
+    case 'value': return source.type ? `${source.sql}::text` : source.sql
     case 'rows': return `(select coalesce(jsonb_agg(distinct ${source.value}::text), '[]') ${source.from})`
     case 'lists': return `'[]'::jsonb`
     default: return source.sql

@@ -45,9 +45,8 @@ const QUEUE_SQL = `with picked as (
     p.zone, p.country, p.region, s.position as "stepPosition",
     (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null and o.position < s.position)::int + 1 as step,
     (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null)::int as steps,
-    coalesce(x.attempts, 0)::int as attempts, coalesce(x.reached, false) as reached
+    p.attempts, p.conversations > 0 as reached
   from shown k join tasks t on t.id = k.id join prospects p on p.id = t.prospect_id left join companies c on c.id = p.company_id left join cadence_steps s on s.id = t.step_id
-    left join lateral (select count(*) filter (where counts_as = 'attempt') as attempts, bool_or(counts_as = 'conversation') as reached from touches where prospect_id = p.id) x on true
   order by k.rank, k.due_at, k.id`
 
 const NOW_SQL = 'select ms(world_now()) as now, playbook_version as version from team'

@@ -2,7 +2,7 @@ import { fieldsOf, type Field, type World } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/filter'
 import { problemsOf } from '#core/filter/problems'
 import { parse, print, SentenceError } from '#core/filter/sentence'
-import { CircularLists, FILTER_FROM, toSql, type ListMeaning, type Translation } from '#core/filter/sql'
+import { CircularLists, FILTER_FROM, toWhere, type ListMeaning, type Translation } from '#core/filter/sql'
 import type { Id, Instant } from '#core/instant'
 import { db, type Db } from '../db/pool'
 import { limitedTo, visible } from './access'
@@ -94,7 +94,7 @@ export function ask(viewer: Viewer, filter: Filter, world: FilterWorld, more: (p
   const translation: Translation = { ...world, me: viewer.id, parameter: value => `$${values.push(value)}` }
   const showsRemoved = conditionsOf(filter).some(condition => condition.field === 'working')
   try {
-    const conditions = [visible('p', '$1'), toSql(filter, translation), ...more(translation.parameter)]
+    const conditions = [visible('p', '$1'), toWhere(filter, translation), ...more(translation.parameter)]
     return { ...translation, values, where: conditions.join(' and '), showsRemoved }
   }
   catch (error) {
@@ -112,22 +112,25 @@ const EXACT = 10_000
 /** How many people an estimate looks at. */
 const SAMPLE = 20_000
 
-/** How many people there are: exact to 10,000, beyond that estimated from a sample of the table's pages. */
-export async function countPeople(question: PeopleQuestion): Promise<{ count: number, exact: boolean, removed: number }> {
-  const where = question.where + (question.showsRemoved ? '' : IN_SIGHT)
-  const [counted, removed] = await Promise.all([
-    db().query<{ count: number }>(`select count(*) as count from (select from ${FILTER_FROM} where ${where} limit ${EXACT + 1}) found`, question.values),
-    question.showsRemoved ? null : db().query<{ count: number }>(`select count(*) as count from (select from ${FILTER_FROM} where ${question.where} and p.working = 'removed' limit 1000) found`, question.values),
-  ])
-  const count = counted.rows[0]!.count
-  const left = removed?.rows[0]!.count ?? 0
-  if (count <= EXACT) return { count, exact: true, removed: left }
+/** Reads a share of the table's pages instead of all of them, and how many people there are in all. Null for a table that is small. */
+export async function sampleOfPeople(): Promise<{ from: string, people: number, share: number } | null> {
   const { rows: [size] } = await db().query<{ people: number }>(`select greatest(reltuples, 1)::bigint as people from pg_class where oid = 'prospects'::regclass`)
-  const share = Math.min(100, 100 * SAMPLE / size!.people)
-  const { rows: [sampled] } = await db().query<{ count: number, seen: number }>(`select count(*) filter (where fits) as count, count(*) as seen
-    from (select (${where}) as fits from ${FILTER_FROM.replace('prospects p', `prospects p tablesample system (${share}) repeatable (7)`)}) sample`, question.values)
-  // A table whose size is not known yet, or is small, has been read whole.
-  if (share === 100) return { count: sampled!.count, exact: true, removed: left }
-  const estimate = sampled!.seen ? Math.round(size!.people * sampled!.count / sampled!.seen) : count
-  return { count: Math.max(estimate, EXACT + 1), exact: false, removed: left }
+  const share = SAMPLE / size!.people
+  // A table whose size is not known yet, or is small, is read whole.
+  return share >= 1 ? null : { from: FILTER_FROM.replace('prospects p', `prospects p tablesample system (${100 * share}) repeatable (7)`), people: size!.people, share }
+}
+
+/** How many people there are: exact to 10,000, beyond that estimated from a sample of the table's pages. Removed people are counted beside, as far as they were come across. */
+export async function countPeople(question: PeopleQuestion): Promise<{ count: number, exact: boolean, removed: number }> {
+  const removed = question.showsRemoved ? 'false' : `p.working = 'removed'`
+  const counted = async (limit: number | null) => (await db().query<{ count: number, removed: number }>(`select count(*) filter (where not gone) as count, count(*) filter (where gone) as removed
+    from (select ${removed} as gone from ${FILTER_FROM} where ${question.where} ${limit ? `limit ${limit}` : ''}) found`, question.values)).rows[0]!
+  const first = await counted(EXACT + 1)
+  if (first.count + first.removed <= EXACT) return { ...first, exact: true }
+  const sample = await sampleOfPeople()
+  if (!sample) return { ...await counted(null), exact: true }
+  const { rows: [seen] } = await db().query<{ count: number, removed: number, seen: number }>(`select count(*) filter (where fits and not gone) as count, count(*) filter (where fits and gone) as removed, count(*) as seen
+    from (select (${question.where}) as fits, ${removed} as gone from ${sample.from}) sample`, question.values)
+  const whole = (count: number) => seen!.seen ? Math.round(sample.people * count / seen!.seen) : 0
+  return { count: Math.max(whole(seen!.count), EXACT + 1), exact: false, removed: whole(seen!.removed) }
 }

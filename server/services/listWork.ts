@@ -1,6 +1,6 @@
 import { startOfDay } from '#core/calendar/local'
 import type { Filter } from '#core/filter/filter'
-import { fieldSql, FILTER_FROM } from '#core/filter/sql'
+import { FILTER_FROM, orderSql } from '#core/filter/sql'
 import { isCallable } from '#core/calendar/callingHours'
 import type { Playbook } from '#core/engine/playbook'
 import type { TaskKind } from '#core/engine/situation'
@@ -39,12 +39,13 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   const question = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
   const { rows: [kept] } = await db().query<{ name: string, sort: { field: string, down: boolean } | null }>('select name, sort from lists where id = $1', [listId])
   const field = kept!.sort && world.fields.get(kept!.sort.field)
-  const order = field && field.kind !== 'several' ? `${fieldSql(field, question)} ${kept!.sort!.down ? 'desc' : 'asc'} nulls last` : '(select max(o.at) from touches o where o.prospect_id = p.id) asc nulls first'
+  const key = field && orderSql(field, question)
+  const order = key ? `${key.sql} ${kept!.sort!.down ? 'desc' : 'asc'} nulls last` : 'p.last_touch_at asc nulls first'
   const since = question.parameter(new Date(startOfDay(now, world.zone)))
   const { rows } = await db().query<OnList>(`select p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company, p.zone, p.country, p.region, t.id as "taskId", t.kind, coalesce(t.lane, 2) as lane, t.title, ms(t.due_at) as "dueAt",
       (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null and o.position < s.position)::int + 1 as step,
       nullif((select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null), 0)::int as steps,
-      (select count(*) from touches x where x.prospect_id = p.id and x.counts_as = 'attempt')::int as attempts, exists (select from touches x where x.prospect_id = p.id and x.counts_as = 'conversation') as reached
+      p.attempts, p.conversations > 0 as reached
     from ${FILTER_FROM}
       left join lateral (select * from tasks t where t.prospect_id = p.id and t.state = 'open' and t.due_at <= ${question.parameter(new Date(now))} order by t.lane, t.due_at, t.id limit 1) t on true left join cadence_steps s on s.id = t.step_id
     where ${question.where}${question.showsRemoved ? '' : IN_SIGHT} and not (p.stop_call and p.stop_email) and not ${handledSince(`${question.parameter(listId)}::uuid`, since)}

@@ -1,6 +1,5 @@
-import type { Field } from '#core/filter/fields'
 import { EVERYONE, type Filter } from '#core/filter/filter'
-import { factsSql, fieldSql, FILTER_FROM, toSql } from '#core/filter/sql'
+import { factsSql, FILTER_FROM, orderSql, toSql } from '#core/filter/sql'
 import { DAY, type Id } from '#core/instant'
 import { dueAtOf, soonDays, standingOf, strictest, type TouchPromise } from '#core/queue/promise'
 import type { ProspectRow } from '#shared/api/prospects'
@@ -42,14 +41,22 @@ async function promisingLists(viewer: Viewer): Promise<PromisingList[]> {
   return rows
 }
 
-/** The last touch of the kinds that count for a list, in milliseconds since 1970, or null. */
-function lastCounted(kinds: readonly string[], parameter: (value: unknown) => string): string {
-  return `(select ms(max(x.at)) from touches x where x.prospect_id = p.id and x.kind = any(${parameter(kinds)}::text[]))`
+/** The kinds of touches a promise can count, in the order the indexes have them. */
+const COUNTED = ['call', 'text', 'email', 'meeting']
+
+/** The last touch of the kinds that count for a list, as a moment or null. */
+function lastCounted(kinds: readonly string[]): string {
+  return `greatest(${COUNTED.filter(kind => kinds.includes(kind)).map(kind => `p.last_${kind}_at`).join(', ')})`
+}
+
+/** What a promise is counted from: that touch, else when the person was added. */
+function countedFrom(kinds: readonly string[]): string {
+  return `coalesce(${lastCounted(kinds)}, p.created_at)`
 }
 
 /** What every list that promises touches has promised to a person, as JSON over FILTER_FROM. */
 function promisesSql(lists: readonly PromisingList[], about: PeopleQuestion): string {
-  const each = lists.map(({ id, days, kinds }) => `case when ${toSql({ field: 'lists', test: { op: 'hasAny', values: [id] } }, about)} then jsonb_build_object('listId', ${about.parameter(id)}::text, 'everyDays', ${about.parameter(days)}::int, 'lastAt', ${lastCounted(kinds, about.parameter)}) end`)
+  const each = lists.map(({ id, days, kinds }) => `case when ${toSql({ field: 'lists', test: { op: 'hasAny', values: [id] } }, about)} then jsonb_build_object('listId', ${about.parameter(id)}::text, 'everyDays', ${about.parameter(days)}::int, 'lastAt', ms(${lastCounted(kinds)})) end`)
   return each.length ? `to_json(array_remove(array[${each.join(', ')}]::jsonb[], null))` : `'[]'::json`
 }
 
@@ -60,14 +67,11 @@ export async function promiseCounts(viewer: Viewer, listId: Id, world: FilterWor
   const about = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
   const [days, soon, now] = [list.days * DAY, soonDays(list.days) * DAY, world.now].map(value => `${about.parameter(value)}::bigint`)
   const { rows: [row] } = await db().query<{ past: number, soon: number, within: number, neglected: number }>(`select count(*) filter (where due - ${now} < 0) as past, count(*) filter (where due - ${now} between 0 and ${soon}) as soon, count(*) filter (where due - ${now} > ${soon}) as within, count(*) filter (where due - ${now} < 0 and not planned) as neglected
-    from (select coalesce(${lastCounted(list.kinds, about.parameter)}, ms(p.created_at)) + ${days} as due,
+    from (select ms(${countedFrom(list.kinds)}) + ${days} as due,
       (exists (select from tasks x where x.prospect_id = p.id and x.state = 'open') or exists (select from enrollments x where x.prospect_id = p.id and x.state = 'waiting')) as planned
       from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}) promised`, about.values)
   return row!
 }
-
-/** What each kind of value is compared as. */
-const TYPES: Record<Field['kind'], string | null> = { text: 'text', choice: 'text', number: 'numeric', moment: 'bigint', yesNo: 'boolean', several: null }
 
 /**
  * People in the order of any field, those without a value last; without an order, the newest first. `next` goes on where
@@ -80,21 +84,19 @@ export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns:
   const promising = asked.list ? await promisingLists(viewer) : []
   const promises = promising.find(list => list.id === asked.list)
   const order = asked.sort ?? (promises ? { field: 'promise', down: false } : { field: 'createdAt', down: true })
-  // In the order of a promise: by what it is counted from.
-  const field: Field | undefined = order.field === 'promise' && promises ? { key: 'promise', says: 'promise', kind: 'moment', group: 'touches' } : world.fields.get(order.field)
-  const type = field && TYPES[field.kind]
-  if (!field || !type) throw new Refusal('invalid', 'People cannot be put in this order', [{ field: 'sort', message: 'People cannot be put in this order' }])
-  // The newest are found along their index; other orders are worked out.
-  const key = field.key === 'createdAt' ? 'p.created_at' : field.key === 'promise' ? `coalesce(${lastCounted(promises!.kinds, about.parameter)}, ms(p.created_at))` : `(${fieldSql(field, about)})::${type}`
-  const sorted = type === 'text' ? `lower(nullif(${key}, ''))` : key
+  const key = keyOf(order.field, promises, about)
+  if (!key) throw new Refusal('invalid', 'People cannot be put in this order', [{ field: 'sort', message: 'People cannot be put in this order' }])
   const after = asked.after ? readCursor(asked.after) : null
-  const page = after ? ` and ${pastCursor(after, sorted, field.key === 'createdAt' ? 'timestamptz' : type, order.down, about)}` : ''
+  const page = after ? ` and ${pastCursor(after, key, order.down, about)}` : ''
   const columns = asked.columns.flatMap(name => world.fields.get(name) ?? [])
   const values = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
   const direction = order.down ? 'desc' : 'asc'
-  const nulls = field.key === 'createdAt' ? '' : `(${sorted} is null), `
-  const { rows } = await db().query<ProspectRow & { values: Record<string, unknown>, promises: Omit<TouchPromise, 'addedAt'>[], sorted: string | number | null }>(`select ${ROW}, ${values} as values, ${promises ? promisesSql(promising, about) : `'[]'::json`} as promises, ${field.key === 'createdAt' ? 'ms(p.created_at)' : sorted} as sorted
-    from ${FILTER_FROM} ${ROW_JOINS} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${nulls}${sorted} ${direction}, p.id ${direction} limit ${asked.limit + 1}`, about.values)
+  const nulls = key.always ? '' : ' nulls last'
+  // Who stands on the page is found first; what is shown of them is read for them alone.
+  const { rows } = await db().query<ProspectRow & { values: Record<string, unknown>, promises: Omit<TouchPromise, 'addedAt'>[], sorted: string | number | null }>(`with page as materialized (
+      select p.id, ${key.sql} as sorted from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${key.sql} ${direction}${nulls}, p.id ${direction} limit ${asked.limit + 1})
+    select ${ROW}, ${values} as values, ${promises ? promisesSql(promising, about) : `'[]'::json`} as promises, ${key.type === 'timestamptz' ? 'ms(page.sorted)' : 'page.sorted'} as sorted
+    from page, ${FILTER_FROM} ${ROW_JOINS} where p.id = page.id order by page.sorted ${direction}${nulls}, p.id ${direction}`, about.values)
   const people = rows.slice(0, asked.limit)
   const last = people.at(-1)
   const next: Cursor | null = rows.length > asked.limit && last ? { value: last.sorted, id: last.id } : null
@@ -117,13 +119,23 @@ function readCursor(text: string): Cursor {
   throw new Refusal('invalid', 'This is no place to go on from', [{ field: 'after', message: 'This is no place to go on from' }])
 }
 
-function pastCursor({ value, id }: Cursor, sorted: string, type: string, down: boolean, { parameter }: PeopleQuestion): string {
+function pastCursor({ value, id }: Cursor, { sql, type, always }: Key, down: boolean, { parameter }: PeopleQuestion): string {
   const than = down ? '<' : '>'
   const own = `${parameter(id)}::uuid`
-  if (value === null) return `(${sorted} is null and p.id ${than} ${own})`
+  if (value === null) return `(${sql} is null and p.id ${than} ${own})`
   const at = type === 'timestamptz' ? `from_ms(${parameter(value)}::bigint)` : `${parameter(value)}::${type}`
-  const past = `(${sorted}, p.id) ${than} (${at}, ${own})`
-  return type === 'timestamptz' ? past : `(${sorted} is null or ${past})`
+  const past = `(${sql}, p.id) ${than} (${at}, ${own})`
+  return always ? past : `(${sql} is null or ${past})`
+}
+
+/** What people are put in order by; `always` where everybody has it. */
+interface Key { sql: string, type: string, always: boolean }
+
+function keyOf(name: string, promises: PromisingList | undefined, about: PeopleQuestion): Key | null {
+  if (name === 'promise') return promises ? { sql: countedFrom(promises.kinds), type: 'timestamptz', always: true } : null
+  const field = about.fields.get(name)
+  const order = field && orderSql(field, about)
+  return order ? { ...order, always: name === 'createdAt' } : null
 }
 
 /** The ids of those whom a filter finds, among the people the viewer may see. */

@@ -5,7 +5,7 @@ export const ROW = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.t
   case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner, p.rating,
   (select e.address from emails e where e.prospect_id = p.id order by (e.standing = 'bounced'), e.position limit 1) as email,
   (select n.number from phones n where n.prospect_id = p.id order by n.position limit 1) as phone,
-  (select ms(max(t.at)) from touches t where t.prospect_id = p.id) as "lastTouchAt",
+  ms(p.last_touch_at) as "lastTouchAt",
   (select min(x.at) from (select ms(t.due_at) as at from tasks t where t.prospect_id = p.id and t.state = 'open'
     union all select ms(e.due_at) from enrollments e where e.prospect_id = p.id and e.state = 'waiting') x) as "nextAt"`
 /** What a row needs beside people and their companies. */

@@ -4,7 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { fieldsOf, type Field, type World } from '../../core/filter/fields'
 import type { Filter } from '../../core/filter/filter'
 import { matches, type Facts } from '../../core/filter/matches'
-import { factsSql, FILTER_FROM, toSql, type ListMeaning, type Translation } from '../../core/filter/sql'
+import { factsSql, FILTER_FROM, toSql, toWhere, type ListMeaning, type Translation } from '../../core/filter/sql'
 import { db } from '../../server/db/pool'
 import { addUser, MONDAY as NOW, startWorld } from '../world/people'
 import { filters, WORLD } from '../world/filters'
@@ -23,9 +23,9 @@ function translation(): Translation & { values: unknown[] } {
   const values: unknown[] = []
   return { now: NOW, zone: ZONE, me, fields, lists, values, parameter: value => `$${values.push(value)}` }
 }
-async function found(filter: Filter): Promise<string[]> {
+async function found(filter: Filter, translate = toSql): Promise<string[]> {
   const t = translation()
-  const where = toSql(filter, t)
+  const where = translate(filter, t)
   const { rows } = await db().query<{ id: string }>(`select p.id from ${FILTER_FROM} where ${where} order by p.id`, t.values)
   return rows.map(row => row.id)
 }
@@ -95,6 +95,7 @@ describe('a filter', () => {
     await fc.assert(fc.asyncProperty(filters([...fields.values()]), async (filter) => {
       const expected = people.filter(({ facts }) => matches(filter, facts, fields, { now: NOW, zone: ZONE, me })).map(({ id }) => id)
       expect(await found(filter)).toEqual(expected)
+      expect(await found(filter, toWhere)).toEqual(expected)
       seen[expected.length === 0 ? 'none' : expected.length === people.length ? 'all' : 'some']++
     }), { numRuns: 1200 })
     // A property that only ever finds nobody or everybody would prove little.
@@ -108,4 +109,51 @@ describe('a filter', () => {
       expect(row!.unknown).toBe(0)
     }), { numRuns: 200 })
   }, 60_000)
+})
+
+interface Touch { id: string, kind: string, at: number, counts_as: string, outcome_id: string | null }
+
+describe('what a person’s touches come to', () => {
+  it('stays true whatever is written, changed and removed', async () => {
+    const { rows: outcomes } = await db().query<{ id: string }>('select id from outcomes order by position limit 3')
+    const touch = fc.record({ kind: fc.constantFrom('call', 'text', 'email', 'reply', 'meeting', 'visit', 'task'), at: fc.integer({ min: NOW - 30 * DAY, max: NOW }), counts_as: fc.constantFrom('attempt', 'conversation', 'neither'), outcome_id: fc.constantFrom(null, ...outcomes.map(outcome => outcome.id)) })
+    const change = fc.oneof(fc.record({ do: fc.constant('add' as const), touches: fc.array(touch, { minLength: 1, maxLength: 4 }) }), fc.record({ do: fc.constant('move' as const), nth: fc.nat(9), by: fc.integer({ min: -40 * DAY, max: 40 * DAY }) }), fc.record({ do: fc.constant('remove' as const), nth: fc.nat(9) }))
+    const id = people[0]!.id
+    await fc.assert(fc.asyncProperty(fc.array(change, { minLength: 1, maxLength: 6 }), async (changes) => {
+      await db().query('delete from touches where prospect_id = $1', [id])
+      let held: Touch[] = []
+      for (const one of changes) {
+        const nth = 'nth' in one ? held[one.nth % Math.max(1, held.length)] : undefined
+        if (one.do === 'add') {
+          const more = one.touches.map(given => ({ ...given, id: randomUUID() }))
+          await db().query(`insert into touches (id, prospect_id, kind, at, counts_as, outcome_id) select r.id, $1, r.kind, from_ms(r.at), r.counts_as, r.outcome_id from jsonb_to_recordset($2) as r(id uuid, kind text, at bigint, counts_as text, outcome_id uuid)`, [id, JSON.stringify(more)])
+          held = [...held, ...more]
+        }
+        else if (one.do === 'move' && nth) {
+          await db().query('update touches set at = from_ms($2) where id = $1', [nth.id, nth.at + one.by])
+          held = held.map(touched => touched === nth ? { ...nth, at: nth.at + one.by } : touched)
+        }
+        else if (nth) {
+          await db().query('delete from touches where id = $1', [nth.id])
+          held = held.filter(touched => touched !== nth)
+        }
+      }
+      const last = (...kinds: string[]) => held.filter(one => kinds.length === 0 || kinds.includes(one.kind)).reduce<number | null>((latest, one) => Math.max(latest ?? one.at, one.at), null)
+      const latest = held.filter(one => one.outcome_id).sort((a, b) => b.at - a.at)
+      const { rows: [row] } = await db().query(`select ms(last_touch_at) as touch, ms(last_call_at) as call, ms(last_text_at) as text, ms(last_email_at) as email, ms(last_reply_at) as reply, ms(last_meeting_at) as meeting, ms(last_visit_at) as visit, attempts, conversations, last_outcome_id as outcome from prospects where id = $1`, [id])
+      const tied = latest.filter(one => one.at === latest[0]!.at).map(one => one.outcome_id)
+      expect(latest.length ? tied : [null]).toContain(row!.outcome)
+      expect(row).toMatchObject({
+        touch: last(), call: last('call'), text: last('text'), email: last('email'), reply: last('reply'), meeting: last('meeting'), visit: last('visit'),
+        attempts: held.filter(one => one.counts_as === 'attempt').length, conversations: held.filter(one => one.counts_as === 'conversation').length,
+      })
+    }), { numRuns: 60 })
+  }, 60_000)
+  it('counts all of many that are written at once', async () => {
+    const id = people[1]!.id
+    await db().query('delete from touches where prospect_id = $1', [id])
+    await Promise.all(Array.from({ length: 12 }, (_, n) => db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values (gen_random_uuid(), $1, 'call', from_ms($2), 'attempt')`, [id, NOW - n * HOUR])))
+    const { rows: [row] } = await db().query('select attempts, ms(last_call_at) as last from prospects where id = $1', [id])
+    expect(row).toEqual({ attempts: 12, last: NOW })
+  })
 })

@@ -1,0 +1,60 @@
+-- Up Migration
+
+-- What a person's touches come to, beside the person, so that lists and orders read one row for each. Kept true by the
+-- triggers on touches below, whoever writes them.
+alter table prospects
+  add column last_touch_at timestamptz(3), add column last_call_at timestamptz(3), add column last_text_at timestamptz(3),
+  add column last_email_at timestamptz(3), add column last_reply_at timestamptz(3), add column last_meeting_at timestamptz(3),
+  add column last_visit_at timestamptz(3), add column last_outcome_at timestamptz(3), add column last_outcome_id uuid,
+  add column attempts int not null default 0, add column conversations int not null default 0;
+
+create function touches_added() returns trigger language plpgsql as $$
+begin
+  update prospects p set last_touch_at = greatest(p.last_touch_at, a.last), last_call_at = greatest(p.last_call_at, a.call), last_text_at = greatest(p.last_text_at, a.text),
+    last_email_at = greatest(p.last_email_at, a.email), last_reply_at = greatest(p.last_reply_at, a.reply), last_meeting_at = greatest(p.last_meeting_at, a.meeting),
+    last_visit_at = greatest(p.last_visit_at, a.visit), attempts = p.attempts + a.attempts, conversations = p.conversations + a.conversations,
+    last_outcome_id = case when p.last_outcome_at > a.outcome_at or a.outcome_at is null then p.last_outcome_id else a.outcome_id end, last_outcome_at = greatest(p.last_outcome_at, a.outcome_at)
+  from (select prospect_id, max(at) as last, max(at) filter (where kind = 'call') as call, max(at) filter (where kind = 'text') as text, max(at) filter (where kind = 'email') as email,
+      max(at) filter (where kind = 'reply') as reply, max(at) filter (where kind = 'meeting') as meeting, max(at) filter (where kind = 'visit') as visit,
+      count(*) filter (where counts_as = 'attempt') as attempts, count(*) filter (where counts_as = 'conversation') as conversations,
+      max(at) filter (where outcome_id is not null) as outcome_at, (array_agg(outcome_id order by at desc, id desc) filter (where outcome_id is not null))[1] as outcome_id
+    from added group by prospect_id) a where p.id = a.prospect_id;
+  return null;
+end $$;
+
+-- Works out anew what people's touches come to, for those who are given; everyone where null. Their rows are locked
+-- first, so that what others are just writing is seen.
+create function count_touches(ids uuid[]) returns void language plpgsql as $$
+begin
+  perform from prospects p where p.id = any(ids) order by p.id for no key update;
+  update prospects p set last_touch_at = a.last, last_call_at = a.call, last_text_at = a.text, last_email_at = a.email, last_reply_at = a.reply, last_meeting_at = a.meeting, last_visit_at = a.visit,
+    attempts = coalesce(a.attempts, 0), conversations = coalesce(a.conversations, 0), last_outcome_at = a.outcome_at, last_outcome_id = a.outcome_id
+  from prospects q left join (select prospect_id, max(at) as last, max(at) filter (where kind = 'call') as call, max(at) filter (where kind = 'text') as text, max(at) filter (where kind = 'email') as email,
+      max(at) filter (where kind = 'reply') as reply, max(at) filter (where kind = 'meeting') as meeting, max(at) filter (where kind = 'visit') as visit,
+      count(*) filter (where counts_as = 'attempt') as attempts, count(*) filter (where counts_as = 'conversation') as conversations,
+      max(at) filter (where outcome_id is not null) as outcome_at, (array_agg(outcome_id order by at desc, id desc) filter (where outcome_id is not null))[1] as outcome_id
+    from touches where ids is null or prospect_id = any(ids) group by prospect_id) a on a.prospect_id = q.id
+  where p.id = q.id and (ids is null or q.id = any(ids));
+end $$;
+
+create function touches_removed() returns trigger language plpgsql as $$
+begin
+  perform count_touches(array(select distinct prospect_id from gone));
+  return null;
+end $$;
+create function touches_changed() returns trigger language plpgsql as $$
+begin
+  perform count_touches(array(select prospect_id from gone union select prospect_id from added));
+  return null;
+end $$;
+create trigger touches_added after insert on touches referencing new table as added for each statement execute function touches_added();
+create trigger touches_removed after delete on touches referencing old table as gone for each statement execute function touches_removed();
+create trigger touches_changed after update on touches referencing old table as gone new table as added for each statement execute function touches_changed();
+select count_touches(null);
+
+create index prospects_by_last_reply on prospects (last_reply_at) where last_reply_at is not null;
+create index prospects_by_rating on prospects (rating, created_at desc, id desc) where rating is not null;
+-- In the order in which promises fall due, for the two usual ways of counting touches.
+create index prospects_by_contact on prospects (coalesce(greatest(last_call_at, last_text_at, last_email_at, last_meeting_at), created_at), id);
+create index prospects_by_talk on prospects (coalesce(greatest(last_call_at, last_text_at), created_at), id);
+create index companies_apart on companies (standing) where standing <> 'open';
