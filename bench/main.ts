@@ -1,17 +1,18 @@
 import { measureDesk } from './desk'
 import { measureImport } from './import'
+import { measureLists } from './lists'
 import { measureMail } from './mail'
 import { line, type Measured } from './measure'
 import { measureOutcome } from './outcome'
 import { measureQueue } from './queue'
 
-const PARTS: Record<string, () => Promise<Measured | string>> = { import: measureImport, outcome: measureOutcome, queue: measureQueue, mail: measureMail, desk: measureDesk }
+const PARTS: Record<string, () => Promise<Measured | Measured[] | string>> = { import: measureImport, outcome: measureOutcome, queue: measureQueue, lists: measureLists, mail: measureMail, desk: measureDesk }
 const asked = process.argv.slice(2).filter(name => name in PARTS)
 for (const [name, measure] of Object.entries(PARTS)) {
   if (asked.length && !asked.includes(name)) continue
   try {
     const measured = await measure()
-    console.log(typeof measured === 'string' ? measured : line(measured))
+    for (const one of [measured].flat()) console.log(typeof one === 'string' ? one : line(one))
   }
   catch (error) {
     console.error(`${name} could not be measured:`, error)

@@ -56,13 +56,14 @@ const LIVING = 'do not call is no and stage is none of "Not a fit", "Stopped", "
 /** The lists a team would have, in the order they are worked: the usual practice of domain. */
 export async function addLists(manager: Viewer, rep: Viewer): Promise<void> {
   const live = (name: string, filter: string, touchEveryDays: number | null = null, touchKinds?: string[]) => addList(manager, { name, kind: 'live', filter, touchEveryDays, ...(touchKinds && { touchKinds }) })
-  await live('Asked us something', 'last reply is in the last 7 days and open deals is 0')
-  await live('New, not yet tried', 'added is in the last 7 days and (last call is never or last call is more than 2 days ago)')
+  const sorted = (name: string, filter: string, field: string, down: boolean) => addList(manager, { name, kind: 'live', filter, sort: { field, down } })
+  await sorted('Asked us something', 'last reply is in the last 7 days and open deals is 0', 'lastReply', true)
+  await live('New, not yet tried', 'new is yes and (last call is never or last call is more than 2 days ago)')
   await live('Hot, keep close', `rating is hot and ${LIVING}`, 10, ['call', 'text'])
   await live('Warm nurture', `rating is warm and ${LIVING}`, 25, ['call', 'text'])
   await live('Cold nurture', `rating is cold and ${LIVING}`, 45, ['call', 'text'])
-  await live('Gone quiet', 'last reply is ever and last touch is more than 10 days ago')
-  await live('Never reached', 'attempts is at least 2 and never reached is yes and cadences now is not set')
+  await sorted('Gone quiet', 'last reply is ever and last touch is more than 10 days ago', 'lastTouch', false)
+  await sorted('Never reached', 'attempts is at least 2 and never reached is yes and cadences now is not set', 'lastTouch', false)
   await live('Best customers', 'customer is yes and won deals is at least 1', 180)
   await live('Said not now', 'last outcome is "Not interested" and last call is in the last 30 days')
   const { id } = await addList(manager, { name: 'Cold chain fair', kind: 'fixed', filter: 'source is "Cold chain fair" and owner is any of "Imani Osei"' })

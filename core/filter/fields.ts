@@ -50,6 +50,7 @@ const STANDINGS = named(['open', 'open'], ['in_deal', 'in a deal'], ['customer',
 const PHONE_STANDINGS = named(['unverified', 'unverified'], ['correct', 'correct'], ['wrong', 'wrong'], ['disconnected', 'disconnected'], ['do_not_call', 'do not call'])
 const EXITS = named(['finished', 'finished'], ['replied', 'replied'], ['meeting_booked', 'meeting booked'], ['stopped', 'stopped'], ['bounced', 'bounced'], ['not_interested', 'not interested'], ['not_a_fit', 'not a fit'], ['unreached', 'unreached'], ['wrong_person', 'wrong person'], ['removed', 'removed'])
 export const RATINGS = named(['hot', 'hot'], ['warm', 'warm'], ['cold', 'cold'])
+export const MAIL_CHOICES = named(['one_to_one', 'one to one'], ['marketing', 'marketing'], ['requested', 'requested'])
 export const WORKINGS = named(['in_work', 'in work'], ['resting', 'resting'], ['removed', 'removed'])
 
 const CUSTOM_KINDS: Record<CustomKind, FieldKind> = { text: 'text', link: 'text', number: 'number', money: 'number', date: 'moment', yesNo: 'yesNo', choice: 'choice', choices: 'several' }
@@ -62,7 +63,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'text', 'name', 'name'), field('person', 'text', 'title', 'job title'), field('person', 'choice', 'stage', 'stage', world.stages),
     field('person', 'choice', 'owner', 'owner', owners), field('person', 'choice', 'rating', 'rating', RATINGS), field('person', 'several', 'tags', 'tags', world.tags),
     field('person', 'choice', 'working', 'working state', WORKINGS), field('person', 'choice', 'keptBy', 'kept by', owners), field('person', 'choice', 'source', 'source', world.sources), field('person', 'choice', 'import', 'file', world.imports),
-    field('person', 'moment', 'createdAt', 'added'), field('person', 'text', 'email', 'email'), field('person', 'text', 'phone', 'phone'), field('person', 'several', 'phoneStandings', 'phone standings', PHONE_STANDINGS),
+    field('person', 'moment', 'createdAt', 'added'), field('person', 'yesNo', 'isNew', 'new'), field('person', 'several', 'mailChoices', 'mail choices', MAIL_CHOICES), field('person', 'text', 'email', 'email'), field('person', 'text', 'phone', 'phone'), field('person', 'several', 'phoneStandings', 'phone standings', PHONE_STANDINGS),
     field('person', 'text', 'country', 'country'), field('person', 'text', 'region', 'region'), field('person', 'text', 'city', 'city'), field('person', 'text', 'postalCode', 'postal code'), field('person', 'text', 'zone', 'time zone'),
     field('person', 'yesNo', 'stopCall', 'do not call'), field('person', 'yesNo', 'stopEmail', 'do not email'), field('person', 'yesNo', 'isCustomer', 'customer'),
     field('company', 'text', 'companyName', 'company'), field('company', 'text', 'companyDomain', 'company website'), field('company', 'choice', 'companyStanding', 'company standing', STANDINGS),

@@ -1,4 +1,4 @@
-import type { Id, Instant } from '../instant'
+import { DAY, type Id, type Instant } from '../instant'
 import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter, type Test } from './filter'
 import { folded, type Viewpoint } from './matches'
@@ -57,29 +57,37 @@ function translate(filter: Filter, t: Translation, place: Place): string {
 type Source =
   | { is: 'value', sql: string, type?: 'uuid' }
   | { is: 'column', sql: string }
-  | { is: 'flag', sql: string }
+  /** `known` is false where it may be null. */
+  | { is: 'flag', sql: string, known?: false }
   /** Values of rows, all of which count. */
   | { is: 'rows', from: string, value: string, type: 'uuid' | 'text' }
+  /** How many rows there are, in several places together. */
+  | { is: 'count', from: readonly string[] }
   | { is: 'json', sql: string }
   | { is: 'lists' }
 
 /** A moment that lies in a column of its own, compared as it is, so that its index helps. */
 const column = (name: string): Source => ({ is: 'column', sql: name })
+/** For how many days somebody is new (common practice, no published source). */
+const NEW_DAYS = 7
+
 const value = (sql: string): Source => ({ is: 'value', sql })
 const key = (sql: string): Source => ({ is: 'value', sql, type: 'uuid' })
-const DEALS = '(d.prospect_id = p.id or d.company_id = p.company_id)'
+/** The deals of a person and of their company, each once. */
+const DEALS = ['from deals d where d.prospect_id = p.id', 'from deals d where d.company_id = p.company_id and d.prospect_id <> p.id']
+const deals = (state: string): Source => ({ is: 'count', from: DEALS.map(from => `${from} and d.state = '${state}'`) })
 const CADENCES = 'from enrollments x where x.prospect_id = p.id'
 
 /** Where the fields' values are found; moments as milliseconds since 1970 where they are values. */
 const SOURCES: Record<string, Source> = {
   name: value(`btrim(p.first_name || ' ' || p.last_name)`), title: value('p.title'), stage: value('p.stage_id'), owner: key('p.owner_id'), rating: value('p.rating'),
   tags: { is: 'rows', from: 'from prospect_tags x where x.prospect_id = p.id', value: 'x.tag_id', type: 'uuid' },
-  working: value('p.working'), keptBy: key('p.kept_by'), source: value('p.source'), import: key('p.import_id'), createdAt: column('p.created_at'),
+  working: value('p.working'), keptBy: key('p.kept_by'), source: value('p.source'), import: key('p.import_id'), createdAt: column('p.created_at'), mailChoices: { is: 'json', sql: 'to_jsonb(p.mail_choices)' },
   email: value(`(select x.address from emails x where x.prospect_id = p.id order by (x.standing = 'bounced'), x.position, x.id limit 1)`),
   phone: value('(select x.number from phones x where x.prospect_id = p.id order by x.position, x.id limit 1)'),
   phoneStandings: { is: 'rows', from: 'from phones x where x.prospect_id = p.id', value: 'x.standing', type: 'text' },
   country: value('p.country'), region: value('p.region'), city: value('p.city'), postalCode: value('p.postal_code'), zone: value('p.zone'),
-  stopCall: { is: 'flag', sql: 'p.stop_call' }, stopEmail: { is: 'flag', sql: 'p.stop_email' }, isCustomer: { is: 'flag', sql: `(c.standing is not distinct from 'customer')` },
+  stopCall: { is: 'flag', sql: 'p.stop_call' }, stopEmail: { is: 'flag', sql: 'p.stop_email' }, isCustomer: { is: 'flag', sql: `c.standing = 'customer'`, known: false },
   companyName: value('c.name'), companyDomain: value('c.domain'), companyStanding: value('c.standing'), companyIndustry: value('c.industry'), companySize: value('c.size'),
   companyCountry: value('c.country'), companyRegion: value('c.region'), companyCity: value('c.city'),
   companyPeople: value('case when c.id is not null then (select count(*) from prospects x where x.company_id = p.company_id) end'),
@@ -90,14 +98,14 @@ const SOURCES: Record<string, Source> = {
   outcomes: { is: 'rows', from: 'from touches x where x.prospect_id = p.id and x.outcome_id is not null', value: 'x.outcome_id', type: 'uuid' },
   inCadence: { is: 'rows', from: `${CADENCES} and x.state <> 'ended'`, value: 'x.cadence_id', type: 'uuid' }, wasInCadence: { is: 'rows', from: CADENCES, value: 'x.cadence_id', type: 'uuid' },
   cadenceEnded: { is: 'rows', from: `${CADENCES} and x.exit is not null`, value: 'x.exit', type: 'text' },
-  wonDeals: value(`(select count(*) from deals d where ${DEALS} and d.state = 'won')`), openDeals: value(`(select count(*) from deals d where ${DEALS} and d.state = 'open')`), lostDeals: value(`(select count(*) from deals d where ${DEALS} and d.state = 'lost')`),
-  dealValue: value(`(select max(d.value) from deals d where ${DEALS})`),
+  wonDeals: deals('won'), openDeals: deals('open'), lostDeals: deals('lost'),
+  dealValue: value(`greatest(${DEALS.map(from => `(select max(d.value) ${from})`).join(', ')})`),
   lists: { is: 'lists' },
 }
 
 function sourceOf(field: Field, t: Translation): Source {
   const own = /^(company:)?custom:(.+)$/.exec(field.key)
-  if (!own) return SOURCES[field.key]!
+  if (!own) return field.key === 'isNew' ? newSource(t) : SOURCES[field.key]!
   const holder = own[1] ? 'c.custom' : 'p.custom'
   const key = t.parameter(own[2])
   switch (field.kind) {
@@ -109,15 +117,24 @@ function sourceOf(field: Field, t: Translation): Source {
   }
 }
 
+/** True of whoever came a few days ago, own contacts aside. */
+function newSource(t: Translation): Source {
+  return { is: 'flag', sql: `(p.created_at > from_ms(${t.parameter(t.now - NEW_DAYS * DAY)}::bigint) and not p.own_contact)` }
+}
+
 function condition({ field: name, test }: Condition, t: Translation, place: Place): string {
   const field = t.fields.get(name)
   if (!field) return 'false'
   const source = sourceOf(field, t)
   const wanted = 'values' in test ? test.values.map(one => one === ME ? t.me ?? '' : one) : []
   switch (source.is) {
-    case 'flag': return test.op === 'no' ? `not ${source.sql}` : source.sql
+    case 'flag': {
+      const sure = source.known === false && (place.sure || test.op === 'no') ? `coalesce(${source.sql}, false)` : source.sql
+      return test.op === 'no' ? `not ${sure}` : sure
+    }
     case 'column': return moment(source.sql, test, at => `from_ms(${t.parameter(at)}::bigint)`, t, place)
     case 'rows': return rows(source, test, wanted, t)
+    case 'count': return counted(source.from, field, test, t, place)
     case 'json': return json(source.sql, test, wanted, t)
     case 'lists': return lists(test, wanted, t, place)
     case 'value': return single(source, field, test, wanted, t, place)
@@ -155,6 +172,18 @@ function single({ sql, type }: Extract<Source, { is: 'value' }>, field: Field, t
     case 'between': return compare(`${sql} between ${t.parameter(test.from)}::numeric and ${t.parameter(test.to)}::numeric`)
     default: return moment(sql, test, at => `${t.parameter(at)}::bigint`, t, place)
   }
+}
+
+/** Whether there are any is asked as such: that is found without counting. */
+function counted(from: readonly string[], field: Field, test: Test, t: Translation, place: Place): string {
+  const [some, none] = [[['atLeast', 1], ['moreThan', 0], ['differs', 0]], [['equals', 0], ['atMost', 0], ['lessThan', 1]]].map(asked => 'number' in test && asked.some(([op, number]) => op === test.op && number === test.number))
+  if (some) return `(${from.map(rows => `exists (select ${rows})`).join(' or ')})`
+  if (none) return `(${from.map(rows => `not exists (select ${rows})`).join(' and ')})`
+  return single({ is: 'value', sql: countSql(from) }, field, test, [], t, place)
+}
+
+function countSql(from: readonly string[]): string {
+  return `(${from.map(rows => `(select count(*) ${rows})`).join(' + ')})`
 }
 
 function moment(sql: string, test: Test, bound: (at: Instant) => string, t: Translation, place: Place): string {
@@ -246,9 +275,11 @@ export function orderSql(field: Field, t: Translation): { sql: string, type: 'te
 function valueSql(source: Source): string {
   switch (source.is) {
     case 'column': return `ms(${source.sql})`
+    case 'count': return countSql(source.from)
     case 'value': return source.type ? `${source.sql}::text` : source.sql
     case 'rows': return `(select coalesce(jsonb_agg(distinct ${source.value}::text), '[]') ${source.from})`
     case 'lists': return `'[]'::jsonb`
+    case 'flag': return `coalesce(${source.sql}, false)`
     default: return source.sql
   }
 }

@@ -1,7 +1,7 @@
 import { DAY, type Instant } from '../instant'
 
 /** A knot on the thread: a touch at a time. */
-export interface Knot { at: Instant, kind: 'call' | 'email' | 'reply' | 'meeting' | 'task' }
+export interface Knot { at: Instant, kind: 'call' | 'text' | 'email' | 'reply' | 'meeting' | 'task' | 'visit' }
 
 /** A stretch of silence between two knots (or the edges), in shares of the width and of the greatest depth. */
 export interface Sag {

@@ -4,12 +4,14 @@ import { nameKey } from './names'
 export const IMPORT_FIELDS = {
   firstName: 'First name', lastName: 'Last name', fullName: 'Whole name', title: 'Job title', company: 'Company', domain: 'Company website',
   email: 'Email', phone: 'Phone', mobile: 'Mobile phone', country: 'Country (two letters)', region: 'State or region', city: 'City',
-  zone: 'Time zone', source: 'Source', note: 'Note',
+  zone: 'Time zone', source: 'Source', note: 'Note', postalCode: 'Postal code', tags: 'Tags (joined by ;)', list: 'List they go on', touchAt: 'Past touch: day', touchKind: 'Past touch: kind',
 } as const
 export type ImportField = keyof typeof IMPORT_FIELDS
+/** What a column can go to: a field everybody has, or one of the team's own by its id. */
+export type ImportTarget = ImportField | `custom:${string}`
 
 /** Column number (from 0) to the field it goes to; columns that go nowhere are absent. */
-export type ColumnMapping = Readonly<Record<number, ImportField>>
+export type ColumnMapping = Readonly<Record<number, ImportTarget>>
 
 const SYNONYMS: Record<ImportField, string> = {
   firstName: 'first name|firstname|given name|forename|first|vorname',
@@ -27,6 +29,11 @@ const SYNONYMS: Record<ImportField, string> = {
   zone: 'time zone|timezone|tz|zone',
   source: 'source|lead source|origin|quelle',
   note: 'note|notes|comment|comments|remark|remarks',
+  postalCode: 'postal code|zip|zip code|postcode|plz',
+  tags: 'tags|tag|labels',
+  list: 'list|lists',
+  touchAt: 'touched|touched on|last touch|last contact|contacted on',
+  touchKind: 'touch kind|kind of touch|channel',
 }
 
 const EMAIL = /^[^\s@]+@[^\s@]+\.[^\s@]+$/
@@ -34,12 +41,13 @@ const PHONE = /^[+(]?[\d\s().\-/+]{6,}$/
 
 /**
  * Guesses where each column goes: by its heading first, else by what most of its sample values look like. A field is
- * given once; of two columns for one field the first has it. `samples` are the first rows below the heading.
+ * given once; of two columns for one field the first has it. `samples` are the first rows below the heading, `own` the
+ * team's own fields, known by their names.
  */
-export function guessColumns(headings: readonly string[], samples: readonly (readonly string[])[]): ColumnMapping {
-  const mapping: Record<number, ImportField> = {}
-  const taken = new Set<ImportField>()
-  const give = (column: number, field: ImportField) => {
+export function guessColumns(headings: readonly string[], samples: readonly (readonly string[])[], own: readonly { id: string, name: string }[] = []): ColumnMapping {
+  const mapping: Record<number, ImportTarget> = {}
+  const taken = new Set<ImportTarget>()
+  const give = (column: number, field: ImportTarget) => {
     if (mapping[column] !== undefined || taken.has(field)) return
     mapping[column] = field
     taken.add(field)
@@ -49,6 +57,8 @@ export function guessColumns(headings: readonly string[], samples: readonly (rea
     for (const field of Object.keys(SYNONYMS) as ImportField[]) {
       if (SYNONYMS[field].split('|').includes(key)) return give(column, field)
     }
+    const named = own.find(field => nameKey(field.name) === key)
+    if (named) give(column, `custom:${named.id}`)
   })
   headings.forEach((_, column) => {
     const values = samples.map(row => row[column]?.trim() ?? '').filter(Boolean)

@@ -3,6 +3,7 @@ import type { Effect } from '#core/engine/effects'
 import type { Happening } from '#core/engine/happenings'
 import { ENTITY_NAMES, type Entities, type EntityName, type Rows, type Situation } from '#core/engine/situation'
 import type { Id, Instant } from '#core/instant'
+import { nameOf } from '../db/named'
 import type { Db } from '../db/pool'
 import { insertSql, recordset, TABLES, updateSql, type ArrayParameter } from './columns'
 
@@ -46,18 +47,6 @@ export async function apply(client: Db, applied: readonly Applied[], after: Situ
   const last = parts.pop()!
   const text = parts.length ? `with ${parts.map((part, index) => `p${index} as (${part})`).join(',\n')}\n${last}` : last
   await client.query({ name: nameOf(text), text, values })
-}
-
-/** Statements of the commonest shapes, planned once for each connection; the rare ones are planned as they come. */
-const names = new Map<string, string>()
-const MOST_NAMED = 200
-
-function nameOf(text: string): string | undefined {
-  const known = names.get(text)
-  if (known || names.size >= MOST_NAMED) return known
-  const name = `apply-${names.size}`
-  names.set(text, name)
-  return name
 }
 
 type Row = Record<string, unknown>

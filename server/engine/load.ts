@@ -11,8 +11,8 @@ export interface Breadth {
 
 /** The people of $1 who exist, and their companies, as arrays; with everyone at these companies, if asked. */
 function whoSql({ colleagues }: Breadth): string {
-  const near = 'select id, company_id from prospects where id = any($1::uuid[])'
-  const all = colleagues ? `${near} union select p.id, p.company_id from prospects p join (${near}) n on n.company_id = p.company_id` : near
+  const near = 'select id, company_id from prospects where id = any($1::uuid[]) and merged_into is null'
+  const all = colleagues ? `${near} union select p.id, p.company_id from prospects p join (${near}) n on n.company_id = p.company_id where p.merged_into is null` : near
   return `who as materialized (select array_agg(id) as ids, array_agg(distinct company_id) as companies from (${all}) n)`
 }
 

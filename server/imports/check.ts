@@ -8,7 +8,7 @@ import { v7 as uuidv7 } from 'uuid'
 import { zoneOf } from '#core/calendar/zones'
 import type { ColumnMapping } from '#core/text/columns'
 import type { Dialect } from '#core/text/dialect'
-import { readProspectRow, type ProspectRow } from '#core/text/prospectRow'
+import { readProspectRow, type OwnField, type ProspectRow } from '#core/text/prospectRow'
 import type { Id } from '#core/instant'
 import { connectForCopy, db } from '../db/pool'
 import { readRows } from './rows'
@@ -21,8 +21,8 @@ export function isPublicMailDomain(domain: string): boolean {
   return PUBLIC.has(domain)
 }
 
-const FIELDS = ['firstName', 'lastName', 'nameKey', 'title', 'company', 'companyKey', 'domain', 'email', 'phone', 'mobile', 'country', 'region', 'city', 'zone', 'source', 'note'] as const satisfies readonly (keyof ProspectRow)[]
-const COLUMNS = 'first_name, last_name, name_key, title, company, company_key, domain, email, phone, mobile, country, region, city, zone, source, note'
+const FIELDS = ['firstName', 'lastName', 'nameKey', 'title', 'company', 'companyKey', 'domain', 'email', 'phone', 'mobile', 'country', 'region', 'city', 'zone', 'source', 'note', 'postalCode'] as const satisfies readonly (keyof ProspectRow)[]
+const COLUMNS = 'first_name, last_name, name_key, title, company, company_key, domain, email, phone, mobile, country, region, city, zone, source, note, postal_code'
 
 /** Text as COPY's text format wants it. */
 function escaped(text: string): string {
@@ -50,6 +50,7 @@ export interface CheckTask {
   mapping: ColumnMapping
   homeCountry: string
   homeZone: string
+  own: ReadonlyMap<Id, OwnField>
 }
 
 /**
@@ -60,7 +61,7 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
   const client = await connectForCopy()
   try {
     await client.query('delete from import_rows where import_id = $1', [task.id])
-    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, new_id, cells, wrong, merged_into, ${COLUMNS}) from stdin`))
+    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, new_id, cells, wrong, merged_into, extra, ${COLUMNS}) from stdin`))
     const failed = new Promise<never>((_, reject) => copy.once('error', reject))
     failed.catch(() => {})
     const sightings = new Sightings()
@@ -103,13 +104,13 @@ function idsInOrder(): (rowNo: number) => Id {
 }
 
 function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], sightings: Sightings): string {
-  const read = readProspectRow(cells, task.mapping, task.homeCountry, isPublicMailDomain)
+  const read = readProspectRow(cells, task.mapping, task.homeCountry, isPublicMailDomain, task.own)
   if ('wrong' in read) {
     const kept = JSON.stringify(cells.map(cell => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
-    return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
+    return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
   }
   const row = { ...read.row, zone: zoneOf(read.row, task.homeZone) }
-  return `${task.id}\t${rowNo}\t${id}\t\\N\t\\N\t${sightings.seen(row, rowNo) ?? '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
+  return `${task.id}\t${rowNo}\t${id}\t\\N\t\\N\t${sightings.seen(row, rowNo) ?? '\\N'}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
 }
 
 /**

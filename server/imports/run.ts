@@ -2,13 +2,14 @@ import type { Id } from '#core/instant'
 import type { ColumnMapping } from '#core/text/columns'
 import { UnreadableFile, type Dialect } from '#core/text/dialect'
 import { db } from '../db/pool'
+import { listFields } from '../services/customFields'
 import { countRows, stageRows } from './check'
 import { writeRows, type KnownAction } from './write'
 
-interface ImportRow { id: Id, user_id: Id, owner_id: Id | null, state: string, dialect: Dialect, mapping: ColumnMapping, known_action: KnownAction, country: string, zone: string, version: number }
+interface ImportRow { id: Id, user_id: Id, owner_id: Id | null, state: string, dialect: Dialect, mapping: ColumnMapping, known_action: KnownAction, own_contacts: boolean, country: string, zone: string, version: number }
 
 async function read(importId: Id): Promise<ImportRow | null> {
-  const { rows: [row] } = await db().query<ImportRow>(`select i.id, i.user_id, i.owner_id, i.state, i.dialect, i.mapping, i.known_action, i.version, t.country, t.zone from imports i cross join team t where i.id = $1`, [importId])
+  const { rows: [row] } = await db().query<ImportRow>(`select i.id, i.user_id, i.owner_id, i.state, i.dialect, i.mapping, i.known_action, i.own_contacts, i.version, t.country, t.zone from imports i cross join team t where i.id = $1`, [importId])
   return row ?? null
 }
 
@@ -28,7 +29,9 @@ export async function runImport(importId: Id): Promise<void> {
 
 async function stage(found: ImportRow): Promise<void> {
   let told = 0
-  await stageRows({ id: found.id, dialect: found.dialect, mapping: found.mapping, homeCountry: found.country, homeZone: found.zone }, async (rows) => {
+  const { fields } = await listFields()
+  const own = new Map(fields.filter(field => field.of === 'prospect').map(field => [field.id, field]))
+  await stageRows({ id: found.id, dialect: found.dialect, mapping: found.mapping, homeCountry: found.country, homeZone: found.zone, own }, async (rows) => {
     if (rows - told < 10_000) return
     told = rows
     await db().query('update imports set progress = $2 where id = $1', [found.id, rows])
@@ -46,5 +49,5 @@ async function write(found: ImportRow): Promise<void> {
   // The rows are in an unlogged table: after a crash of the database they are gone and made again.
   const { rows: [staged] } = await db().query<{ some: boolean }>('select exists (select from import_rows where import_id = $1) as some', [found.id])
   if (!staged!.some) await stage(found)
-  await writeRows(found.id, found.user_id, found.owner_id, found.known_action)
+  await writeRows(found.id, found.user_id, found.owner_id, found.known_action, found.own_contacts)
 }

@@ -55,7 +55,7 @@ export interface FileSketch {
 }
 
 /** Looks at the stored file's beginning: how it is written, its columns, some rows, and where the columns likely go. */
-export async function sketchFile(client: Db, importId: Id): Promise<FileSketch> {
+export async function sketchFile(client: Db, importId: Id, own: readonly { id: Id, name: string }[]): Promise<FileSketch> {
   const { rows: [first] } = await client.query<{ bytes: Buffer }>('select bytes from import_chunks where import_id = $1 and seq = 0', [importId])
   const head = first?.bytes ?? Buffer.alloc(0)
   const { encoding, bom } = detectEncoding(head.subarray(0, 65_536))
@@ -73,7 +73,7 @@ export async function sketchFile(client: Db, importId: Id): Promise<FileSketch> 
   if (dialect.headed && rows.length === 1) throw new UnreadableFile('The file has headings but no rows below them')
   const headings = dialect.headed ? distinct(top) : top.map((_, index) => `Column ${index + 1}`)
   const samples = (dialect.headed ? rows.slice(1) : rows).slice(0, SAMPLES).map(row => row.map(cell => cell.slice(0, 200).replaceAll('\0', '')))
-  return { dialect, headings, samples, mapping: guessColumns(headings, samples) }
+  return { dialect, headings, samples, mapping: guessColumns(headings, samples, own) }
 }
 
 /** Headings that can be told apart: empty ones are numbered, a second "Email" becomes "Email (2)". */

@@ -1,6 +1,7 @@
 import type { PoolClient } from 'pg'
 import type { Id } from '#core/instant'
 import { transaction } from '../db/pool'
+import { customDefaults } from '../services/customFields'
 import { KNOWN_SQL } from './check'
 
 /** What to do with people who are known already: leave them, fill what is empty, or put the file's values in place. */
@@ -15,7 +16,7 @@ export interface Written { added: number, updated: number, skipped: number, comp
  * own id, made in the order of the file, is that of the person, address, number and happening it brings: rows that come
  * together then lie together in every index.
  */
-export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, knownAction: KnownAction): Promise<void> {
+export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, knownAction: KnownAction, ownContacts: boolean): Promise<void> {
   await transaction(async (client) => {
     await client.query(`select pg_advisory_xact_lock(hashtext('imports'))`)
     const { rows: [waiting] } = await client.query(`select from imports where id = $1 and state = 'writing' for update`, [importId])
@@ -23,10 +24,12 @@ export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, kn
     await client.query(`set local work_mem = '128MB'`)
     await gather(client, importId)
     const companies = await addCompanies(client)
-    const added = await addProspects(client, importId, userId, ownerId)
+    await nameSources(client)
+    const added = await addProspects(client, importId, userId, ownerId, ownContacts)
     const updated = knownAction === 'skip' ? 0 : await updateKnown(client, knownAction)
     await addContacts(client, knownAction !== 'skip')
     await addNotes(client, userId)
+    await addExtras(client, importId, userId, knownAction)
     const { rows: [known] } = await client.query<{ count: number }>('select count(*) from bring where known_id is not null and merged_into is null')
     const written: Written = { added, updated, skipped: known!.count - updated, companies }
     await client.query(`update imports set state = 'done', counts = counts || $2, version = version + 1 where id = $1`, [importId, JSON.stringify(written)])
@@ -57,24 +60,26 @@ async function addCompanies(client: PoolClient): Promise<number> {
   return rowCount ?? 0
 }
 
-async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerId: Id | null): Promise<number> {
+async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerId: Id | null, ownContacts: boolean): Promise<number> {
+  const defaults = JSON.stringify(await customDefaults('prospect', client))
   const { rowCount } = await client.query(`with placed as (
       select b.*, coalesce(byd.id, byn.id) as at_company from bring b
         left join companies byd on b.domain <> '' and byd.domain = b.domain
         left join (select distinct on (name_key) name_key, id from companies order by name_key, created_at, id) byn on b.domain = '' and b.company_key <> '' and byn.name_key = b.company_key
       where b.known_id is null and b.merged_into is null),
-    added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city, source, import_id, created_at)
+    added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city, postal_code, source, import_id, custom, own_contact, kept_by, created_at)
       select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, $3, (select id from stages order by position limit 1), zone,
-        nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(source, ''), $1, (select world_now()) from placed)
+        nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(postal_code, ''), nullif(source, ''), $1, $4::jsonb || coalesce(extra -> 'custom', '{}'), $5, case when $5 then $2::uuid end, (select world_now()) from placed)
     insert into happenings (id, at, kind, prospect_id, actor_id, data)
-      select new_id, (select world_now()), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerId])
+      select new_id, (select world_now()), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerId, defaults, ownContacts])
   return rowCount ?? 0
 }
 
 async function updateKnown(client: PoolClient, action: 'fill' | 'overwrite'): Promise<number> {
   const value = (column: string) => action === 'fill' ? `coalesce(nullif(p.${column}, ''), nullif(b.${column}, ''))` : `coalesce(nullif(b.${column}, ''), p.${column})`
-  const columns = ['title', 'country', 'region', 'city', 'source']
-  const { rowCount } = await client.query(`update prospects p set ${columns.map(column => `${column} = ${value(column)}`).join(', ')}, version = version + 1
+  const columns = ['title', 'country', 'region', 'city', 'postal_code', 'source']
+  const custom = action === 'fill' ? `coalesce(b.extra -> 'custom', '{}') || p.custom` : `p.custom || coalesce(b.extra -> 'custom', '{}')`
+  const { rowCount } = await client.query(`update prospects p set ${columns.map(column => `${column} = ${value(column)}`).join(', ')}, custom = ${custom}, version = version + 1
     from bring b where p.id = b.known_id and b.merged_into is null`)
   return rowCount ?? 0
 }
@@ -94,6 +99,34 @@ async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> 
       union all select gen_random_uuid(), b.prospect_id, b.mobile, 'mobile', 1, b.row_no, b.merged_into, b.known_id from bring b where b.mobile <> '' and ${whose}) n
     where not exists (select from phones p where p.prospect_id = n.prospect_id and p.number = n.number)
     order by prospect_id, number, row_no, place`)
+}
+
+/** Gives sources the names they are known by, and keeps those nobody knows. */
+async function nameSources(client: PoolClient): Promise<void> {
+  await client.query(`update bring b set source = s.name from sources s where b.source <> '' and b.source <> s.name and (lower(b.source) = lower(s.name) or lower(b.source) = any(select lower(a) from unnest(s.aliases) a))`)
+  await client.query(`insert into sources (name) select distinct on (lower(source)) source from bring where source <> '' order by lower(source), source on conflict (lower(name)) do nothing`)
+}
+
+/** Tags, lists and past touches that the rows bring. Known people get them only where the file may add to them. */
+async function addExtras(client: PoolClient, importId: Id, userId: Id, action: KnownAction): Promise<void> {
+  const { rows: [some] } = await client.query('select from bring where extra is not null limit 1')
+  if (!some) return
+  const whose = action === 'skip' ? 'is_new' : 'true'
+  await client.query(`create temp table brings on commit drop as select prospect_id, row_no, extra from bring where extra is not null and ${whose}`)
+  await client.query(`insert into tags (id, name, created_at) select gen_random_uuid(), name, (select world_now()) from (select distinct on (lower(name)) name from brings cross join lateral jsonb_array_elements_text(extra -> 'tags') as t(name) order by lower(name), name) t on conflict (lower(name)) do nothing`)
+  await client.query(`insert into prospect_tags (prospect_id, tag_id) select distinct b.prospect_id, g.id from brings b cross join lateral jsonb_array_elements_text(b.extra -> 'tags') as t(name) join tags g on lower(g.name) = lower(t.name) on conflict do nothing`)
+  await client.query(`insert into lists (id, name, kind, position, owner_id, audience, created_at) select gen_random_uuid(), name, 'fixed', (select coalesce(max(position), -1) from lists) + row_number() over (order by lower(name)), $1, case when u.role = 'rep' then 'me' else 'everyone' end, (select world_now())
+    from (select distinct on (lower(extra ->> 'list')) extra ->> 'list' as name from brings where extra ? 'list' order by lower(extra ->> 'list')) n join users u on u.id = $1
+    where not exists (select from lists l where lower(l.name) = lower(n.name) and l.kind = 'fixed' and (l.owner_id = $1 or u.role <> 'rep' and l.audience = 'everyone'))`, [userId])
+  await client.query(`with put as (insert into list_additions (id, list_id, at, by_id, count) select gen_random_uuid(), l.id, (select world_now()), $1, n.count from
+        (select lower(extra ->> 'list') as name, count(distinct prospect_id)::int as count from brings where extra ? 'list' group by 1) n
+        join lateral (select id, name from lists l where lower(l.name) = n.name and l.kind = 'fixed' and (l.owner_id = $1 or l.audience = 'everyone') order by (l.owner_id = $1) desc nulls last, l.position limit 1) l on true returning id, list_id)
+    insert into list_members (list_id, prospect_id, addition_id) select distinct on (put.list_id, b.prospect_id) put.list_id, b.prospect_id, put.id from put join lists l on l.id = put.list_id join brings b on lower(b.extra ->> 'list') = lower(l.name) on conflict do nothing`, [userId])
+  // A past day's touch was at noon, by the team's clock; the same one again is no second touch.
+  await client.query(`insert into touches (id, prospect_id, kind, at, user_id, counts_as) select gen_random_uuid(), t.prospect_id, t.kind, t.at, $1, 'neither' from
+      (select distinct b.prospect_id, b.extra #>> '{touch,kind}' as kind, least(((b.extra #>> '{touch,day}')::date + time '12:00') at time zone (select zone from team), (select world_now()))::timestamptz(3) as at from brings b where b.extra ? 'touch') t
+    where not exists (select from touches x where x.prospect_id = t.prospect_id and x.kind = t.kind and x.at = t.at)`, [userId])
+  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) select gen_random_uuid(), (select world_now()), 'pastTouches', prospect_id, $2, jsonb_build_object('importId', $1::uuid, 'count', count(*)) from brings where extra ? 'touch' group by prospect_id`, [importId, userId])
 }
 
 async function addNotes(client: PoolClient, userId: Id): Promise<void> {

@@ -9,7 +9,7 @@ import type { Viewer } from './sessions'
  * and those nobody owns. `alias` is the prospects table, `parameter` stands for the viewer's id or, who sees all, null.
  */
 export function visible(alias: string, parameter: string): string {
-  return `(${parameter}::uuid is null or ${alias}.owner_id is null or ${alias}.owner_id = ${parameter}::uuid)`
+  return `(${alias}.merged_into is null and (${parameter}::uuid is null or ${alias}.owner_id is null or ${alias}.owner_id = ${parameter}::uuid))`
 }
 
 /** The value that goes with `visible`. */

@@ -2,6 +2,7 @@ import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
 import { placeOf, type Situation } from '#core/engine/situation'
 import type { Playbook } from '#core/engine/playbook'
+import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
 import { merge, templateFaults } from '#core/text/merge'
 import type { Id, Instant } from '#core/instant'
@@ -11,12 +12,13 @@ import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { mustSee } from './access'
 import { choices, taskForCall } from './outcomes'
+import { notesOf } from './notes'
 import { describe } from './prospects'
 import type { Viewer } from './sessions'
 
-const WORDS: Record<string, string> = { email: 'Email sent', reply: 'Replied', call: 'Call', task: 'Task done', meeting: 'Meeting' }
+const WORDS: Record<string, string> = { email: 'Email sent', reply: 'Replied', call: 'Call', task: 'Task done', meeting: 'Meeting', text: 'Text', visit: 'Visit' }
 
-interface Touched { at: Instant, kind: 'call' | 'email' | 'reply' | 'meeting' | 'task', outcome: string | null, opened: boolean | null, enrollmentId: Id | null, stepId: Id | null }
+interface Touched { at: Instant, kind: Knot['kind'], outcome: string | null, opened: boolean | null, enrollmentId: Id | null, stepId: Id | null }
 
 async function touchesOf(prospectId: Id): Promise<Touched[]> {
   const { rows } = await db().query<Touched>({
@@ -93,11 +95,6 @@ export async function brief(viewer: Viewer, prospectId: Id, taskId: Id | null): 
 async function loadWithColleagues(prospectId: Id) {
   const { rows } = await db().query<{ id: Id }>({ name: 'with-colleagues', text: 'select $1::uuid as id union select o.id from prospects p join prospects o on o.company_id = p.company_id where p.id = $1', values: [prospectId] })
   return load(db(), rows.map(row => row.id))
-}
-
-async function notesOf(prospectId: Id): Promise<Brief['notes']> {
-  const { rows } = await db().query<Brief['notes'][number]>('select ms(n.at) as at, u.name as by, n.body from notes n left join users u on u.id = n.user_id where n.prospect_id = $1 order by n.at desc limit 50', [prospectId])
-  return rows
 }
 
 async function mailOf(prospectId: Id): Promise<Brief['mail']> {

@@ -19,7 +19,7 @@ export async function getCompany(viewer: Viewer, id: Id) {
 }
 
 /** Throws not_found unless there is a company where the viewer sees somebody, or where nobody is yet. */
-async function mustSeeCompany(viewer: Viewer, id: Id, client: Db): Promise<void> {
+export async function mustSeeCompany(viewer: Viewer, id: Id, client: Db = db()): Promise<void> {
   const { rows: [row] } = await client.query(`select from companies c where c.id = $2 and (not exists (select from prospects p where p.company_id = c.id) or exists (select from prospects p where p.company_id = c.id and ${visible('p', '$1')}))`, [limitedTo(viewer), id])
   if (!row) throw notFound('company')
 }

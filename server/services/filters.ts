@@ -4,6 +4,7 @@ import { problemsOf } from '#core/filter/problems'
 import { parse, print, SentenceError } from '#core/filter/sentence'
 import { CircularLists, FILTER_FROM, toWhere, type ListMeaning, type Translation } from '#core/filter/sql'
 import type { Id, Instant } from '#core/instant'
+import type { ProspectRow } from '#shared/api/prospects'
 import { db, type Db } from '../db/pool'
 import { limitedTo, visible } from './access'
 import { Refusal } from './errors'
@@ -16,6 +17,8 @@ export interface FilterWorld {
   lists: ReadonlyMap<Id, ListMeaning>
   now: Instant
   zone: string
+  stages: readonly ProspectRow['stage'][]
+  users: readonly { id: Id, name: string }[]
 }
 
 /**
@@ -23,10 +26,10 @@ export interface FilterWorld {
  * they keep their meaning, for a list shows the same people whoever looks.
  */
 export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<FilterWorld> {
-  const { rows: [row] } = await client.query<Omit<World, 'sources' | 'custom'> & { sources: string[], custom: World['custom'], meanings: { id: Id, kind: 'live' | 'fixed', filter: Filter }[], now: Instant, zone: string }>({
+  const [{ rows: [row] }, from] = await Promise.all([client.query<Omit<World, 'sources' | 'custom'> & { sources: string[], custom: World['custom'], meanings: { id: Id, kind: 'live' | 'fixed', filter: Filter }[], now: Instant, zone: string }>({
     name: 'filter-world',
     text: `select ms(world_now()) as now, (select zone from team) as zone,
-      (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by position), '[]') from stages) as stages,
+      (select coalesce(json_agg(json_build_object('id', id, 'name', name, 'kind', kind) order by position), '[]') from stages) as stages,
       (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by name), '[]') from users) as users,
       (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]') from tags) as tags,
       (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by position), '[]') from outcomes) as outcomes,
@@ -36,10 +39,10 @@ export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<Fi
       (select coalesce(json_agg(json_build_object('id', id, 'kind', kind, 'filter', filter)), '[]') from lists) as meanings,
       (select coalesce(json_agg(json_build_object('id', id, 'of', of, 'name', name, 'kind', kind, 'choices', choices) order by position), '[]') from custom_fields where of <> 'deal') as custom`,
     values: [viewer.id, viewer.role !== 'rep'],
-  })
-  const world: World = { ...row!, sources: (await sources(client)).map(name => ({ id: name, name })) }
+  }), sources(client)])
+  const world: World = { ...row!, sources: from.map(name => ({ id: name, name })) }
   return {
-    fields: new Map(fieldsOf(world).map(field => [field.key, field])), now: row!.now, zone: row!.zone,
+    fields: new Map(fieldsOf(world).map(field => [field.key, field])), now: row!.now, zone: row!.zone, stages: row!.stages as ProspectRow['stage'][], users: row!.users,
     lists: new Map(row!.meanings.map(({ id, kind, filter }) => [id, kind === 'fixed' ? { kind } : { kind, filter }])),
   }
 }
@@ -120,17 +123,25 @@ export async function sampleOfPeople(): Promise<{ from: string, people: number, 
   return share >= 1 ? null : { from: FILTER_FROM.replace('prospects p', `prospects p tablesample system (${100 * share}) repeatable (7)`), people: size!.people, share }
 }
 
-/** How many people there are: exact to 10,000, beyond that estimated from a sample of the table's pages. Removed people are counted beside, as far as they were come across. */
+/** An estimate this far beyond what is counted one by one is believed at once. */
+const SURELY_MORE = 1.5 * EXACT
+
+/**
+ * How many people there are: exact to 10,000, beyond that estimated from a sample of the table's pages. The sample is
+ * looked at first, so that many are not counted one by one only to find that they are too many. Removed people are
+ * counted beside.
+ */
 export async function countPeople(question: PeopleQuestion): Promise<{ count: number, exact: boolean, removed: number }> {
   const removed = question.showsRemoved ? 'false' : `p.working = 'removed'`
   const counted = async (limit: number | null) => (await db().query<{ count: number, removed: number }>(`select count(*) filter (where not gone) as count, count(*) filter (where gone) as removed
     from (select ${removed} as gone from ${FILTER_FROM} where ${question.where} ${limit ? `limit ${limit}` : ''}) found`, question.values)).rows[0]!
-  const first = await counted(EXACT + 1)
-  if (first.count + first.removed <= EXACT) return { ...first, exact: true }
   const sample = await sampleOfPeople()
   if (!sample) return { ...await counted(null), exact: true }
   const { rows: [seen] } = await db().query<{ count: number, removed: number, seen: number }>(`select count(*) filter (where fits and not gone) as count, count(*) filter (where fits and gone) as removed, count(*) as seen
     from (select (${question.where}) as fits, ${removed} as gone from ${sample.from}) sample`, question.values)
   const whole = (count: number) => seen!.seen ? Math.round(sample.people * count / seen!.seen) : 0
-  return { count: Math.max(whole(seen!.count), EXACT + 1), exact: false, removed: whole(seen!.removed) }
+  const estimate = { count: whole(seen!.count), removed: whole(seen!.removed), exact: false }
+  if (estimate.count > SURELY_MORE) return estimate
+  const first = await counted(EXACT + 1)
+  return first.count + first.removed <= EXACT ? { ...first, exact: true } : { ...estimate, count: Math.max(estimate.count, EXACT + 1) }
 }

@@ -21,12 +21,13 @@ interface Row {
   subject: string | null
   reply: string | null
   undone: boolean
-  latest: boolean
+  /** It happened to this row, not to one that was merged into it. */
+  own: boolean
   effects: { kind: Effect['kind'], entity: Effect['entity'], id: Id, before: Effect['before'], after: Effect['after'], because: Effect['because'] }[]
 }
 
 const TITLES: Record<string, string> = {
-  prospectAdded: 'Added', prospectEdited: 'Corrected', tagsChanged: 'Tags changed', changedWithMany: 'Changed together with others', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
+  prospectAdded: 'Added', prospectEdited: 'Corrected', tagsChanged: 'Tags changed', merged: 'Merged with somebody who was the same', mergeUndone: 'Merge taken back', changedWithMany: 'Changed together with others', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
   emailFailed: 'Email could not be sent', emailHeld: 'Email held back', emailStopped: 'Email stopped before it left', emailUnconfirmed: 'Email may have gone out', emailSettled: 'Email settled', emailBounced: 'Email bounced',
   emailReplied: 'Replied by email', unsubscribed: 'Chose to get no more mail', stageMoved: 'Moved by hand', stopSet: 'Stop changed', companyStandingSet: 'Company standing set', undone: 'Taken back',
 }
@@ -38,13 +39,14 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
   await mustSee(viewer, prospectId)
   const book = await currentPlaybook(db())
   const { rows: [clock] } = await db().query<{ now: number }>('select ms(world_now()) as now')
-  const { rows } = await db().query<Row>(`with mine as (
-      select id from happenings where prospect_id = $1 union select happening_id from effects where prospect_id = $1)
+  const { rows } = await db().query<Row>(`with recursive them as (
+      select $1::uuid as id union select p.id from prospects p join them on p.merged_into = them.id),
+    mine as (select h.id from happenings h join them on them.id = h.prospect_id union select e.happening_id from effects e join them on them.id = e.prospect_id)
     select h.id, ms(h.at) as at, h.kind, u.name as by, h.data, o.name as outcome, o.counts_as, n.body as note, m.subject,
       (select r.body from replies r where r.message_id = (h.data ->> 'messageId')::uuid and h.kind = 'emailReplied' order by abs(extract(epoch from r.received_at - h.at)) limit 1) as reply,
       exists (select from happenings x where x.kind = 'undone' and x.data ->> 'targetId' = h.id::text) as undone,
       (select coalesce(json_agg(json_build_object('kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after, 'because', e.because) order by e.seq), '[]')
-        from effects e where e.happening_id = h.id and (e.prospect_id = $1 or e.prospect_id is null)) as effects
+        from effects e where e.happening_id = h.id and (e.prospect_id in (select id from them) or e.prospect_id is null)) as effects, h.prospect_id = $1 as own
     from mine join happenings h on h.id = mine.id left join users u on u.id = h.actor_id left join outcomes o on o.id = (h.data ->> 'outcomeId')::uuid
       left join lateral (select string_agg(body, E'\\n') as body from notes where happening_id = h.id) n on true
       left join messages m on m.id = (h.data ->> 'messageId')::uuid
@@ -55,7 +57,8 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
     title: row.kind === 'callLogged' ? `Call: ${row.outcome ?? 'outcome removed since'}` : TITLES[row.kind] ?? row.kind,
     body: row.reply ?? (row.subject ? row.subject : row.kind === 'callLogged' && row.data.details && (row.data.details as { reason?: string }).reason ? `Reason: ${(row.data.details as { reason: string }).reason}` : null),
     changes: row.effects.map(effect => ({ says: describeEffect(effect as Effect, book, reader), because: becauseInWords(effect.because, book) })),
-    canUndo: UNDOABLE.has(row.kind) && !row.undone,
+    // What somebody did before they were merged can be taken back once the merge is.
+    canUndo: UNDOABLE.has(row.kind) && !row.undone && row.own,
   }))
 }
 

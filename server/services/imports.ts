@@ -6,6 +6,7 @@ import type { Import } from '#shared/api/imports'
 import { db, transaction, type Db } from '../db/pool'
 import { sketchFile, storeChunks } from '../imports/upload'
 import { mustBeOnTeam } from './access'
+import { listFields } from './customFields'
 import { harmless } from '#core/text/columns'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
@@ -13,7 +14,7 @@ import type { Viewer } from './sessions'
 /** The largest file that is taken, in bytes: room for a million rows. */
 const LARGEST = 400_000_000
 
-const COLUMNS = `id, file_name as "fileName", state, coalesce(headings, '{}') as headings, coalesce(samples, '[]') as samples, coalesce(mapping, '{}') as mapping, known_action as "knownAction", owner_id as "ownerId", counts, progress, problem, ms(created_at) as "createdAt", version,
+const COLUMNS = `id, file_name as "fileName", state, coalesce(headings, '{}') as headings, coalesce(samples, '[]') as samples, coalesce(mapping, '{}') as mapping, known_action as "knownAction", own_contacts as "ownContacts", owner_id as "ownerId", counts, progress, problem, ms(created_at) as "createdAt", version,
   case when dialect is not null then concat_ws(', ', case dialect ->> 'encoding' when 'utf8' then 'UTF-8' when 'windows1252' then 'Windows-1252' else 'UTF-16' end, case dialect ->> 'delimiter' when ',' then 'commas' when ';' then 'semicolons' when '|' then 'bars' else 'tabs' end) end as dialect`
 /** Reps see the files they brought, managers all. */
 const OWN = '($1::uuid is null or user_id = $1::uuid)'
@@ -38,7 +39,8 @@ export async function uploadImport(viewer: Viewer, fileName: string, bytes: Asyn
   await db().query(`insert into imports (id, user_id, owner_id, file_name, state, created_at) values ($1, $2, $3, $4, 'uploading', world_now())`, [id, viewer.id, viewer.role === 'rep' ? viewer.id : null, fileName])
   try {
     const size = await storeChunks(db(), id, bytes, LARGEST)
-    const sketch = await sketchFile(db(), id)
+    const { fields } = await listFields()
+    const sketch = await sketchFile(db(), id, fields.filter(field => field.of === 'prospect'))
     await db().query(`update imports set state = 'uploaded', bytes = $2, dialect = $3, headings = $4, samples = $5, mapping = $6 where id = $1`,
       [id, size, JSON.stringify(sketch.dialect), sketch.headings, JSON.stringify(sketch.samples), JSON.stringify(sketch.mapping)])
   }
@@ -55,15 +57,15 @@ async function askWorker(client: Db, importId: Id): Promise<void> {
 }
 
 /** Says where the columns go, and has the file checked by the worker. Nothing is written to the prospects yet. */
-export async function checkImport(viewer: Viewer, id: Id, given: { version: number, mapping: Record<string, string>, knownAction: Import['knownAction'], ownerId?: Id | null }): Promise<Import> {
+export async function checkImport(viewer: Viewer, id: Id, given: { version: number, mapping: Record<string, string>, knownAction: Import['knownAction'], ownerId?: Id | null, ownContacts?: boolean }): Promise<Import> {
   return transaction(async (client) => {
     const before = await forChange(viewer, id, given.version, client, ['uploaded', 'checked', 'checking'])
     const columns = before.headings.length
     const beyond = Object.keys(given.mapping).find(column => Number(column) >= columns)
     if (beyond) throw new Refusal('invalid', `The file has no column ${Number(beyond) + 1}`, [{ field: 'mapping', message: `The file has no column ${Number(beyond) + 1}` }])
     if (given.ownerId) await mustBeOnTeam(given.ownerId, client)
-    await client.query(`update imports set state = 'checking', mapping = $2, known_action = $3, owner_id = case when $5 then $4::uuid else owner_id end, counts = '{}', progress = 0, version = version + 1 where id = $1`,
-      [id, JSON.stringify(given.mapping), given.knownAction, given.ownerId ?? null, given.ownerId !== undefined && viewer.role !== 'rep'])
+    await client.query(`update imports set state = 'checking', mapping = $2, known_action = $3, own_contacts = $6, owner_id = case when $5 then $4::uuid else owner_id end, counts = '{}', progress = 0, version = version + 1 where id = $1`,
+      [id, JSON.stringify(given.mapping), given.knownAction, given.ownerId ?? null, given.ownerId !== undefined && viewer.role !== 'rep', given.ownContacts ?? false])
     await askWorker(client, id)
     return getImport(viewer, id, client)
   })

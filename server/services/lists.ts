@@ -32,7 +32,8 @@ export async function countList(viewer: Viewer, id: Id) {
   const world = await filterWorld(viewer)
   const handledToday = await handled(viewer, list.id, list.kind, list.touch_kinds, world)
   if (problemsOfList(list.filter as Filter | null, world).length) return { count: 0, exact: true, removed: 0, handledToday, promise: null }
-  return { ...await countPeople(ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, world)), handledToday, promise: await promiseCounts(viewer, id, world) }
+  const counted = await countPeople(ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, world))
+  return { ...counted, handledToday, promise: await promiseCounts(viewer, id, world, counted.exact) }
 }
 
 async function handled(viewer: Viewer, id: Id, kind: 'live' | 'fixed', touchKinds: readonly string[], { now, zone }: FilterWorld): Promise<number> {

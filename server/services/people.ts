@@ -1,13 +1,14 @@
 import { EVERYONE, type Filter } from '#core/filter/filter'
-import { factsSql, FILTER_FROM, orderSql, toSql } from '#core/filter/sql'
-import { DAY, type Id } from '#core/instant'
+import { factsSql, FILTER_FROM, orderSql, toSql, type Translation } from '#core/filter/sql'
+import { DAY, type Id, type Instant } from '#core/instant'
 import { dueAtOf, soonDays, standingOf, strictest, type TouchPromise } from '#core/queue/promise'
 import type { ProspectRow } from '#shared/api/prospects'
+import { nameOf } from '../db/named'
 import { db } from '../db/pool'
 import { Refusal } from './errors'
-import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, type FilterWorld, type PeopleQuestion } from './filters'
-import { mayReadList, readList } from './listAccess'
-import { ROW, ROW_JOINS, searchCondition } from './prospectRows'
+import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, sampleOfPeople, type FilterWorld, type PeopleQuestion } from './filters'
+import { mayReadList, readList, type KeptList } from './listAccess'
+import { searchCondition } from './prospectRows'
 import type { Viewer } from './sessions'
 
 /** Whom somebody asks for: by filter, on a list, by what they type, or all of these at once. */
@@ -15,8 +16,11 @@ export interface PeopleAsked { filter?: Filter | string, list?: Id, search?: str
 
 /** Translates what somebody asks for. Throws where the list is not theirs to see, or cannot be read any more. */
 export async function question(viewer: Viewer, asked: PeopleAsked, world: FilterWorld): Promise<PeopleQuestion & { filter: Filter }> {
+  return questionIn(viewer, asked, asked.list ? await readList(viewer, asked.list) : null, world)
+}
+
+function questionIn(viewer: Viewer, asked: PeopleAsked, list: KeptList | null, world: FilterWorld): PeopleQuestion & { filter: Filter } {
   const filter = readFilter(asked.filter, world)
-  const list = asked.list ? await readList(viewer, asked.list) : null
   const broken = list ? problemsOfList(list.filter as Filter | null, world) : []
   if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
   const whole: Filter = asked.list ? { all: [filter, { field: 'lists', test: { op: 'hasAny', values: [asked.list] } }] } : filter
@@ -55,21 +59,23 @@ function countedFrom(kinds: readonly string[]): string {
 }
 
 /** What every list that promises touches has promised to a person, as JSON over FILTER_FROM. */
-function promisesSql(lists: readonly PromisingList[], about: PeopleQuestion): string {
+function promisesSql(lists: readonly PromisingList[], about: Translation): string {
   const each = lists.map(({ id, days, kinds }) => `case when ${toSql({ field: 'lists', test: { op: 'hasAny', values: [id] } }, about)} then jsonb_build_object('listId', ${about.parameter(id)}::text, 'everyDays', ${about.parameter(days)}::int, 'lastAt', ms(${lastCounted(kinds)})) end`)
   return each.length ? `to_json(array_remove(array[${each.join(', ')}]::jsonb[], null))` : `'[]'::json`
 }
 
-/** How a list's promise stands with its people, all counted; null where it promises nothing. */
-export async function promiseCounts(viewer: Viewer, listId: Id, world: FilterWorld): Promise<{ past: number, soon: number, within: number, neglected: number } | null> {
+/** How a list's promise stands with its people, all counted, or where they are too many, estimated; null where it promises nothing. */
+export async function promiseCounts(viewer: Viewer, listId: Id, world: FilterWorld, exact: boolean): Promise<{ past: number, soon: number, within: number, neglected: number } | null> {
   const list = (await promisingLists(viewer)).find(one => one.id === listId)
   if (!list) return null
   const about = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
   const [days, soon, now] = [list.days * DAY, soonDays(list.days) * DAY, world.now].map(value => `${about.parameter(value)}::bigint`)
-  const { rows: [row] } = await db().query<{ past: number, soon: number, within: number, neglected: number }>(`select count(*) filter (where due - ${now} < 0) as past, count(*) filter (where due - ${now} between 0 and ${soon}) as soon, count(*) filter (where due - ${now} > ${soon}) as within, count(*) filter (where due - ${now} < 0 and not planned) as neglected
+  const sample = exact ? null : await sampleOfPeople()
+  const whole = (sql: string) => sample ? `round(${sql} / ${about.parameter(sample.share)}::float8)::int` : sql
+  const { rows: [row] } = await db().query<{ past: number, soon: number, within: number, neglected: number }>(`select ${whole(`count(*) filter (where due - ${now} < 0)`)} as past, ${whole(`count(*) filter (where due - ${now} between 0 and ${soon})`)} as soon, ${whole(`count(*) filter (where due - ${now} > ${soon})`)} as within, ${whole(`count(*) filter (where due - ${now} < 0 and not planned)`)} as neglected
     from (select ms(${countedFrom(list.kinds)}) + ${days} as due,
       (exists (select from tasks x where x.prospect_id = p.id and x.state = 'open') or exists (select from enrollments x where x.prospect_id = p.id and x.state = 'waiting')) as planned
-      from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}) promised`, about.values)
+      from ${sample?.from ?? FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}) promised`, about.values)
   return row!
 }
 
@@ -79,28 +85,54 @@ export async function promiseCounts(viewer: Viewer, listId: Id, world: FilterWor
  * promises touches comes in the order in which its promise falls due.
  */
 export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns: readonly string[], sort: { field: string, down: boolean } | null, after?: string, limit: number }) {
-  const world = await filterWorld(viewer)
-  const about = await question(viewer, asked, world)
-  const promising = asked.list ? await promisingLists(viewer) : []
+  const [world, promising, list] = await Promise.all([filterWorld(viewer), asked.list ? promisingLists(viewer) : [], asked.list ? readList(viewer, asked.list) : null])
+  const about = questionIn(viewer, asked, list, world)
   const promises = promising.find(list => list.id === asked.list)
   const order = asked.sort ?? (promises ? { field: 'promise', down: false } : { field: 'createdAt', down: true })
   const key = keyOf(order.field, promises, about)
   if (!key) throw new Refusal('invalid', 'People cannot be put in this order', [{ field: 'sort', message: 'People cannot be put in this order' }])
   const after = asked.after ? readCursor(asked.after) : null
   const page = after ? ` and ${pastCursor(after, key, order.down, about)}` : ''
-  const columns = asked.columns.flatMap(name => world.fields.get(name) ?? [])
-  const values = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
   const direction = order.down ? 'desc' : 'asc'
   const nulls = key.always ? '' : ' nulls last'
-  // Who stands on the page is found first; what is shown of them is read for them alone.
-  const { rows } = await db().query<ProspectRow & { values: Record<string, unknown>, promises: Omit<TouchPromise, 'addedAt'>[], sorted: string | number | null }>(`with page as materialized (
-      select p.id, ${key.sql} as sorted from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${key.sql} ${direction}${nulls}, p.id ${direction} limit ${asked.limit + 1})
-    select ${ROW}, ${values} as values, ${promises ? promisesSql(promising, about) : `'[]'::json`} as promises, ${key.type === 'timestamptz' ? 'ms(page.sorted)' : 'page.sorted'} as sorted
-    from page, ${FILTER_FROM} ${ROW_JOINS} where p.id = page.id order by page.sorted ${direction}${nulls}, p.id ${direction}`, about.values)
-  const people = rows.slice(0, asked.limit)
-  const last = people.at(-1)
-  const next: Cursor | null = rows.length > asked.limit && last ? { value: last.sorted, id: last.id } : null
-  return { people: people.map(({ sorted: _, promises: all, ...row }) => ({ ...row, promise: promiseTo(row.createdAt, all, world.now) })), next: next && Buffer.from(JSON.stringify(next)).toString('base64url') }
+  const { rows: found } = await db().query<Found>(`select ${FOUND}, ${key.type === 'timestamptz' ? `ms(${key.sql})` : key.sql} as sorted from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${key.sql} ${direction}${nulls}, p.id ${direction} limit ${asked.limit + 1}`, about.values)
+  const here = found.slice(0, asked.limit)
+  const last = here.at(-1)
+  const next: Cursor | null = found.length > asked.limit && last ? { value: last.sorted, id: last.id } : null
+  const people = await readRows(viewer, here, asked.columns, promises ? promising : [], world)
+  return { people, next: next && Buffer.from(JSON.stringify(next)).toString('base64url') }
+}
+
+/** What is read of a person while they are found. */
+interface Found { id: Id, name: string, title: string | null, zone: string, createdAt: Instant, rating: ProspectRow['rating'], stageId: string, ownerId: Id | null, companyId: Id | null, lastTouchAt: Instant | null, sorted: string | number | null }
+const FOUND = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt", p.rating, p.stage_id as "stageId", p.owner_id as "ownerId", p.company_id as "companyId", ms(p.last_touch_at) as "lastTouchAt"`
+
+type More = Pick<ProspectRow, 'company' | 'email' | 'phone' | 'nextAt'> & { values: Record<string, unknown>, promises: Omit<TouchPromise, 'addedAt'>[] }
+
+/** Columns that a row holds anyway. */
+const HELD: Record<string, (row: ProspectRow) => unknown> = { companyName: row => row.company?.name ?? null, stage: row => row.stage.id, owner: row => row.owner?.id ?? null, lastTouch: row => row.lastTouchAt, nextAction: row => row.nextAt, createdAt: row => row.createdAt, rating: row => row.rating, title: row => row.title, name: row => row.name, zone: row => row.zone }
+
+/** What a table shows of people who have been found, in the same order. The statement is planned once for each set of columns. */
+async function readRows(viewer: Viewer, found: readonly Found[], keys: readonly string[], promising: readonly PromisingList[], world: FilterWorld) {
+  const given: unknown[] = []
+  const about: Translation = { ...world, me: viewer.id, parameter: value => `$${given.push(value)}` }
+  const columns = keys.flatMap(key => key in HELD ? [] : world.fields.get(key) ?? [])
+  const values = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
+  // Conditions and columns of their own need the whole person; the usual ones do not.
+  const whole = columns.length + promising.length ? ' join prospects p on p.id = asked.id' : ''
+  const text = `select case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
+      (select e.address from emails e where e.prospect_id = asked.id order by (e.standing = 'bounced'), e.position limit 1) as email, (select n.number from phones n where n.prospect_id = asked.id order by n.position limit 1) as phone,
+      ms(least((select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.state = 'open'), (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.state = 'waiting'))) as "nextAt", ${values} as values, ${promisesSql(promising, about)} as promises
+    from unnest(${about.parameter(found.map(row => row.id))}::uuid[], ${about.parameter(found.map(row => row.companyId))}::uuid[]) with ordinality as asked(id, company_id, place) left join companies c on c.id = asked.company_id${whole} order by asked.place`
+  const { rows } = await db().query<More>({ name: nameOf(text), text, values: given })
+  const stages = new Map(world.stages.map(stage => [stage.id, stage]))
+  const users = new Map(world.users.map(user => [user.id, user]))
+  return found.map(({ sorted: _, companyId: __, stageId, ownerId, ...plain }, index) => {
+    const { promises, values: own, ...more } = rows[index]!
+    const row: ProspectRow = { ...plain, ...more, stage: stages.get(stageId)!, owner: ownerId ? users.get(ownerId) ?? null : null }
+    const shown = Object.fromEntries(keys.flatMap(key => HELD[key] ? [[key, HELD[key](row)]] : []))
+    return { ...row, values: { ...shown, ...own }, promise: promiseTo(row.createdAt, promises, world.now) }
+  })
 }
 
 function promiseTo(addedAt: number, promises: readonly Omit<TouchPromise, 'addedAt'>[], now: number) {

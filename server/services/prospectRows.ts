@@ -1,4 +1,4 @@
-/** A person as a row of a table, over JOINED or FILTER_FROM with ROW_JOINS. */
+/** A person as a row of a table, over JOINED. */
 export const ROW = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt",
   case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
   json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
@@ -9,7 +9,7 @@ export const ROW = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.t
   (select min(x.at) from (select ms(t.due_at) as at from tasks t where t.prospect_id = p.id and t.state = 'open'
     union all select ms(e.due_at) from enrollments e where e.prospect_id = p.id and e.state = 'waiting') x) as "nextAt"`
 /** What a row needs beside people and their companies. */
-export const ROW_JOINS = 'join stages s on s.id = p.stage_id left join users u on u.id = p.owner_id'
+const ROW_JOINS = 'join stages s on s.id = p.stage_id left join users u on u.id = p.owner_id'
 export const JOINED = `prospects p left join companies c on c.id = p.company_id ${ROW_JOINS}`
 
 /** Whoever has what somebody types in their name, company, address or number. */

@@ -17,6 +17,7 @@ import { limitedTo, mustBeOnTeam, mustSee, visible } from './access'
 import { customDefaults, readCustom } from './customFields'
 import { notFound, Refusal } from './errors'
 import { JOINED, ROW, searchCondition } from './prospectRows'
+import { sourceNamed } from './sources'
 import type { Viewer } from './sessions'
 
 /** What narrows a list of people. */
@@ -59,13 +60,14 @@ export async function getProspect(viewer: Viewer, id: Id): Promise<Prospect> {
 export async function describe(viewer: Viewer, id: Id, situation: Situation, book: Playbook): Promise<Prospect> {
   const { rows: [row] } = await db().query({
     name: 'describe-prospect',
-    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode", p.rating, p.working, p.custom,
+    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode", p.rating, p.working, p.custom, p.zone_by_hand as "zoneByHand", p.mail_choices as "mailChoices",
+      (select coalesce(json_object_agg(kind, count), '{}') from (select kind, count(*) as count from touches t where t.prospect_id = p.id group by kind) k) as "touchCounts",
       (select json_build_object('id', k.id, 'name', k.name) from users k where k.id = p.kept_by) as "keptBy",
       (select coalesce(json_agg(json_build_object('id', t.id, 'name', t.name) order by lower(t.name)), '[]') from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as tags,
       p.stop_call as "stopCall", p.stop_email as "stopEmail", json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
       case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
       case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
-      (select coalesce(json_agg(json_build_object('id', n.id, 'number', n.number, 'kind', n.kind, 'standing', n.standing) order by n.position), '[]') from phones n where n.prospect_id = p.id) as phones,
+      (select coalesce(json_agg(json_build_object('id', n.id, 'number', n.number, 'kind', n.kind, 'standing', n.standing, 'tags', n.tags) order by n.position), '[]') from phones n where n.prospect_id = p.id) as phones,
       (select coalesce(json_agg(json_build_object('id', e.id, 'address', e.address, 'standing', e.standing) order by e.position), '[]') from emails e where e.prospect_id = p.id) as emails,
       (select coalesce(json_agg(json_build_object('id', o.id, 'name', btrim(o.first_name || ' ' || o.last_name), 'title', o.title, 'stage', os.name) order by o.name_key), '[]')
         from (select * from prospects o where o.company_id = p.company_id and o.id <> p.id and ${visible('o', '$2')} order by o.name_key limit 50) o join stages os on os.id = o.stage_id) as colleagues,
@@ -153,15 +155,21 @@ async function companyFor(client: Db, name: string | undefined, email: string | 
   return made!.id
 }
 
+/** The zone somebody lives in by their address, else by the country of their number, else the team's. */
+function zoneFrom(place: { country: string | null, region: string | null, number: string | null }, home: string): string {
+  const country = place.country ?? (place.number ? parsePhone(place.number, null)?.country : null) ?? null
+  return zoneOf({ country, region: place.country ? place.region : null }, home)
+}
+
 /** What can be corrected by hand; progress is not among it. */
-export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string, ownerId?: Id | null, postalCode?: string | null, source?: string | null, rating?: 'hot' | 'warm' | 'cold' | null, working?: 'in_work' | 'resting' | 'removed', keptById?: Id | null, custom?: Record<string, unknown>, addEmail?: string, addPhone?: string }
+export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string | null, mailChoices?: string[], ownerId?: Id | null, postalCode?: string | null, source?: string | null, rating?: 'hot' | 'warm' | 'cold' | null, working?: 'in_work' | 'resting' | 'removed', keptById?: Id | null, custom?: Record<string, unknown>, addEmail?: string, addPhone?: string }
 
 /** Corrects what is known of a person. Throws a conflict with the version that holds where somebody was faster. */
 export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
   const { version, addEmail: newEmail, addPhone: newPhone, ...fields } = edit
   return transaction(async (client) => {
     await mustSee(viewer, id, client)
-    const { rows: [row] } = await client.query<{ version: number, first_name: string, last_name: string, country: string | null, home: string }>('select p.version, p.first_name, p.last_name, p.country, t.country as home from prospects p cross join team t where p.id = $1 for no key update of p', [id])
+    const { rows: [row] } = await client.query<{ version: number, first_name: string, last_name: string, country: string | null, region: string | null, zone: string, zone_by_hand: boolean, home: string, home_zone: string, number: string | null }>('select p.version, p.first_name, p.last_name, p.country, p.region, p.zone, p.zone_by_hand, t.country as home, t.zone as home_zone, (select number from phones n where n.prospect_id = p.id order by n.position, n.id limit 1) as number from prospects p cross join team t where p.id = $1 for no key update of p', [id])
     if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this person meanwhile. Here is how it stands now', [], { version: row!.version })
     const key = nameKey(`${fields.firstName ?? row!.first_name} ${fields.lastName ?? row!.last_name}`)
     if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'firstName', message: 'A name needs a letter' }])
@@ -171,26 +179,24 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
     const { email, phone } = contacts({ email: newEmail, phone: newPhone }, row!.country ?? row!.home)
     if (email) await addEmail(client, id, email)
     if (phone) await client.query('insert into phones (id, prospect_id, number, position) values ($1, $2, $3, (select count(*) from phones where prospect_id = $2)) on conflict (prospect_id, number) do nothing', [randomUUID(), id, phone])
+    const byHand = fields.zone === undefined ? undefined : fields.zone !== null
+    // Where nobody has said otherwise, the clock follows address and number.
+    const follows = byHand === false || (byHand === undefined && !row!.zone_by_hand && (fields.country !== undefined || fields.region !== undefined || phone !== null))
+    const zone = follows ? zoneFrom({ country: fields.country === undefined ? row!.country : fields.country, region: fields.region === undefined ? row!.region : fields.region, number: row!.number ?? phone }, row!.home_zone) : fields.zone ?? undefined
     const columns: Record<string, unknown> = {
-      first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone: fields.zone, owner_id: fields.ownerId,
-      postal_code: fields.postalCode, source: fields.source, rating: fields.rating, working: fields.working, kept_by: fields.keptById,
+      first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone, zone_by_hand: byHand, mail_choices: fields.mailChoices, owner_id: fields.ownerId,
+      postal_code: fields.postalCode, source: fields.source === undefined ? undefined : await sourceNamed(fields.source, client), rating: fields.rating, working: fields.working, kept_by: fields.keptById,
     }
     const set = Object.entries(columns).filter(([, value]) => value !== undefined)
     const { rows: [after] } = await client.query<{ version: number }>(`update prospects set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'name_key = $2', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, key, ...set.map(([, value]) => value)])
     if (custom) await client.query('update prospects set custom = jsonb_strip_nulls(custom || $2) where id = $1', [id, JSON.stringify(custom)])
     // Open work goes along with its person.
     if (fields.ownerId !== undefined) await client.query(`update tasks set owner_id = $2 where prospect_id = $1 and state = 'open'`, [id, fields.ownerId])
-    if (fields.zone) await client.query(`update tasks set zone = $2 where prospect_id = $1 and state = 'open'`, [id, fields.zone])
+    if (zone && zone !== row!.zone) await client.query(`update tasks set zone = $2 where prospect_id = $1 and state = 'open'`, [id, zone])
     await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectEdited', $2, $3, $4)`,
       [randomUUID(), id, viewer.id, JSON.stringify({ fields: [...set.map(([column]) => column), ...(email ? ['email'] : []), ...(phone ? ['phone'] : []), ...Object.keys(custom ?? {})] })])
     return { version: after!.version }
   })
-}
-
-/** Keeps a note, with the world's time and its author. */
-export async function addNote(viewer: Viewer, prospectId: Id, noteId: Id, body: string): Promise<void> {
-  await mustSee(viewer, prospectId)
-  await db().query('insert into notes (id, prospect_id, user_id, at, body) values ($1, $2, $3, world_now(), $4) on conflict (id) do nothing', [noteId, prospectId, viewer.id, body])
 }
 
 /** The stages, in order. */

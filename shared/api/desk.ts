@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
-import { prospectSchema } from './prospects'
+import { knotKind, prospectSchema } from './prospects'
 
 export const queueItemSchema = z.object({
   /** The task in hand; null for somebody who is on the list that is worked and has none. */
@@ -46,8 +46,8 @@ export const briefSchema = z.object({
   why: z.string(),
   slope: z.object({ cadence: z.string(), steps: z.array(slopeStepSchema) }).nullable(),
   script: z.string().nullable(),
-  notes: z.array(z.object({ at: instant, by: z.string().nullable(), body: z.string() })),
-  touches: z.array(z.object({ at: instant, kind: z.enum(['call', 'email', 'reply', 'meeting', 'task']), says: z.string() })),
+  notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string(), pinned: z.boolean() })),
+  touches: z.array(z.object({ at: instant, kind: knotKind, says: z.string() })),
   mail: z.array(z.object({ id, direction: z.enum(['in', 'out']), at: instant, subject: z.string(), body: z.string(), opened: z.boolean() })),
   /** Mail that is held or may have gone out, for this task. */
   held: z.object({ id, subject: z.string(), trouble: z.string(), state: z.string() }).nullable(),

@@ -2,6 +2,7 @@ import type { Endpoint } from './endpoint'
 import * as bulk from './bulk'
 import * as cadences from './cadences'
 import * as desk from './desk'
+import * as duplicates from './duplicates'
 import * as fields from './fields'
 import * as imports from './imports'
 import * as lists from './lists'
@@ -11,6 +12,6 @@ import * as settings from './settings'
 
 /** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
-  [session, prospects, lists, fields, bulk, desk, cadences, imports, settings].flatMap(area => Object.entries(area) as [string, unknown][])
+  [session, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, settings].flatMap(area => Object.entries(area) as [string, unknown][])
     .filter((entry): entry is [string, Endpoint] => typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'audience' in entry[1]),
 )

@@ -2,7 +2,10 @@ import { z } from 'zod'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 
 export const stageSchema = z.object({ id: z.string(), name: z.string(), kind: z.enum(['open', 'parked', 'won', 'closed']) })
-export const phoneSchema = z.object({ id, number: z.string(), shown: z.string(), kind: z.string(), standing: z.enum(['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call']) })
+const PHONE_KINDS = ['work', 'mobile', 'home', 'other'] as const
+const PHONE_STANDINGS = ['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call'] as const
+const mailChoices = z.array(z.enum(['one_to_one', 'marketing', 'requested'])).max(3)
+export const phoneSchema = z.object({ id, number: z.string(), shown: z.string(), kind: z.string(), standing: z.enum(PHONE_STANDINGS), tags: z.array(z.string()) })
 export const emailSchema = z.object({ id, address: z.string(), standing: z.enum(['ok', 'bounced']) })
 export const standing = z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact'])
 const companyRef = z.object({ id, name: z.string(), standing })
@@ -19,6 +22,10 @@ export const prospectSchema = z.object({
   rating: z.enum(['hot', 'warm', 'cold']).nullable(), working: z.enum(['in_work', 'resting', 'removed']), keptBy: z.object({ id, name: z.string() }).nullable(), tags: z.array(z.object({ id, name: z.string() })),
   /** Values of the team's own fields, by the fields' ids. */
   custom: z.record(z.string(), z.unknown()),
+  /** Whether somebody has said where the person's clock stands; else it follows address and number. */
+  zoneByHand: z.boolean(), mailChoices,
+  /** How many touches of each kind there were. */
+  touchCounts: z.record(z.string(), z.number()),
   stopCall: z.boolean(), stopEmail: z.boolean(), phones: z.array(phoneSchema), emails: z.array(emailSchema), version: z.number(),
   /** Whether and until when the person may be rung now, by their own clock; why not otherwise. */
   calling: z.object({ open: z.boolean(), until: instant.nullable(), from: instant.nullable(), why: z.string().nullable() }),
@@ -31,13 +38,14 @@ export const prospectSchema = z.object({
 })
 export type Prospect = z.infer<typeof prospectSchema>
 
+export const knotKind = z.enum(['call', 'text', 'email', 'reply', 'meeting', 'task', 'visit'])
 export const historyEntrySchema = z.object({
   id, at: instant, kind: z.string(), title: z.string(), by: z.string().nullable(),
   /** What it did, one sentence an effect, each with its cause. */
   changes: z.array(z.object({ says: z.string(), because: z.string() })),
   note: z.string().nullable(), body: z.string().nullable(), undone: z.boolean(), canUndo: z.boolean(),
   /** The shape of its knot on the thread; null for what is no touch. */
-  knot: z.enum(['call', 'email', 'reply', 'meeting', 'task']).nullable(),
+  knot: knotKind.nullable(),
 })
 export type HistoryEntry = z.infer<typeof historyEntrySchema>
 
@@ -61,7 +69,7 @@ export const editProspect = endpoint({
   method: 'patch', path: '/api/prospects/{id}', summary: 'Correct what is known of a person', params: withId,
   body: z.object({
     version: z.number().int(), firstName: text(300).optional(), lastName: text(300).optional(), title: text(300).nullable().optional(), city: text(300).nullable().optional(),
-    region: text(60).nullable().optional(), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), zone: zone.optional(), ownerId: id.nullable().optional(), postalCode: text(20).nullable().optional(), source: text(300).nullable().optional(),
+    region: text(60).nullable().optional(), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), zone: zone.nullable().optional().describe('null lets it follow address and number again'), mailChoices: mailChoices.optional(), ownerId: id.nullable().optional(), postalCode: text(20).nullable().optional(), source: text(300).nullable().optional(),
     rating: z.enum(['hot', 'warm', 'cold']).nullable().optional(), working: z.enum(['in_work', 'resting', 'removed']).optional(), keptById: id.nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
   }),
   response: z.object({ version: z.number() }),
@@ -78,11 +86,30 @@ export const stopProspect = endpoint({
   method: 'post', path: '/api/prospects/{id}/stop', summary: 'Set or lift a stop', params: withId,
   body: z.object({ id, channel: z.enum(['call', 'email', 'all']), on: z.boolean() }), response: z.object({ says: z.string() }),
 })
+export const editPhone = endpoint({
+  method: 'patch', path: '/api/prospects/{id}/phones/{phone}', summary: 'Correct the type, standing and tags of a number', params: z.object({ id, phone: id }),
+  body: z.object({ kind: z.enum(PHONE_KINDS).optional(), standing: z.enum(PHONE_STANDINGS).optional(), tags: z.array(text(40)).max(10).optional() }),
+})
+export const pinNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes/{note}/pin', summary: 'Pin a note to the top, or let it down', params: z.object({ id, note: id }), body: z.object({ pinned: z.boolean() }) })
 export const addNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes', summary: 'Keep a note', params: withId, body: z.object({ id, body: required(10_000) }) })
 export const getCompany = endpoint({
   method: 'get', path: '/api/companies/{id}', summary: 'A company and everyone there', params: withId,
   response: z.object({ id, name: z.string(), domain: z.string().nullable(), standing, country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(),
     industry: z.string().nullable(), size: z.number().nullable(), custom: z.record(z.string(), z.unknown()), version: z.number(), people: z.array(prospectRowSchema), hidden: z.number() }),
+})
+export const companyResearch = endpoint({
+  method: 'get', path: '/api/companies/{id}/research', summary: 'What the team has found out about a company: notes and links', params: withId,
+  response: z.object({ notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string() })), links: z.array(z.object({ id, url: z.string(), says: z.string() })) }),
+})
+export const addCompanyNote = endpoint({ method: 'post', path: '/api/companies/{id}/notes', summary: 'Keep a note on a company', params: withId, body: z.object({ id, body: required(10_000) }) })
+export const addCompanyLink = endpoint({
+  method: 'post', path: '/api/companies/{id}/links', summary: 'Keep a link about a company', params: withId,
+  body: z.object({ url: z.url({ protocol: /^https?$/, error: 'An address that begins with http:// or https://' }).max(2000), says: text(200).default('') }), response: z.object({ id }),
+})
+export const removeCompanyLink = endpoint({ method: 'delete', path: '/api/companies/{id}/links/{link}', summary: 'Take a link away', params: z.object({ id, link: id }) })
+export const companyTouches = endpoint({
+  method: 'get', path: '/api/companies/{id}/touches', summary: 'Every touch with the people of a company, newest first', params: withId,
+  response: z.object({ now: instant, touches: z.array(z.object({ id, at: instant, kind: knotKind, prospectId: id, name: z.string(), by: z.string().nullable(), outcome: z.string().nullable(), subject: z.string().nullable() })) }),
 })
 export const editCompany = endpoint({
   method: 'patch', path: '/api/companies/{id}', summary: 'Correct what is known of a company', params: withId,

@@ -25,6 +25,16 @@ const teamSchema = z.object({
 export const getTeam = endpoint({ method: 'get', path: '/api/team', summary: 'What holds for the whole team', response: teamSchema })
 export const editTeam = endpoint({ method: 'put', path: '/api/team', summary: 'Change what holds for the whole team', audience: 'manager', body: teamSchema.refine(team => team.callFrom < team.callTo, { path: ['callTo'], message: 'Calling ends before it begins' }), response: teamSchema })
 
+export const listSources = endpoint({
+  method: 'get', path: '/api/sources', summary: 'Where people come from: cost, other names, and what each brought',
+  response: z.object({ sources: z.array(z.object({ name: z.string(), cost: z.number(), aliases: z.array(z.string()), people: z.number(), meetings: z.number(), deals: z.number() })) }),
+})
+export const saveSource = endpoint({
+  method: 'put', path: '/api/sources/{name}', summary: 'Say what a source costs and what else it is called; made where there is none', audience: 'manager', params: z.object({ name: required(300) }),
+  body: z.object({ cost: z.number().min(0, 'Costs are not below nothing').max(1e9), aliases: z.array(text(300)).max(50).default([]) }), response: z.object({ people: z.number() }),
+})
+export const removeSource = endpoint({ method: 'delete', path: '/api/sources/{name}', summary: 'Remove a source that nobody comes from', audience: 'manager', params: z.object({ name: required(300) }) })
+
 export const listKeys = endpoint({ method: 'get', path: '/api/keys', summary: 'Your API keys', response: z.object({ keys: z.array(z.object({ id, name: z.string(), hint: z.string(), createdAt: instant, revoked: z.boolean() })) }) })
 export const addKey = endpoint({ method: 'post', path: '/api/keys', summary: 'Make an API key; it is shown once', body: z.object({ name: required(100) }), response: z.object({ id, key: z.string() }) })
 export const revokeKey = endpoint({ method: 'delete', path: '/api/keys/{id}', summary: 'Revoke an API key', params: withId })

@@ -11,7 +11,7 @@ const people = ref<ProspectRow[]>([])
 const at = ref(0)
 const ACTS = [
   { says: 'Go to the Desk', run: () => navigateTo('/') }, { says: 'Go to Prospects', run: () => navigateTo('/prospects') }, { says: 'Go to Cadences', run: () => navigateTo('/cadences') },
-  { says: 'Bring in a file of prospects', run: () => navigateTo('/imports') }, { says: 'Add a person', run: () => emit('add') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
+  { says: 'Bring in a file of prospects', run: () => navigateTo('/imports') }, { says: 'Find people who are there twice', run: () => navigateTo('/duplicates') }, { says: 'Add a person', run: () => emit('add') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
 ]
 const found = computed(() => [
   ...people.value.map(person => ({ says: person.name, more: [person.title, person.company?.name].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) })),

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRoute } from '#imports'
-import { IMPORT_FIELDS, type ImportField } from '#core/text/columns'
+import { IMPORT_FIELDS, type ImportTarget } from '#core/text/columns'
 import { checkImport, getImport, runImport, type Import } from '#shared/api/imports'
 import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
@@ -9,7 +9,7 @@ import { useSession } from '~/stores/session'
 
 const id = useRoute().params.id as string
 const found = ref<Import | null>(null)
-const mapping = ref<Record<string, ImportField>>({})
+const mapping = ref<Record<string, ImportTarget>>({})
 const known = ref<Import['knownAction']>('skip')
 const session = useSession()
 const owner = ref<string | null>(null)
@@ -74,8 +74,8 @@ function samples(column: number): string {
   return values.length > 150 ? `${values.slice(0, 150)}…` : values || '—'
 }
 function set(column: number, field: string): void {
-  const now = Object.fromEntries(Object.entries(mapping.value).filter(([at]) => Number(at) !== column)) as Record<string, ImportField>
-  mapping.value = field ? { ...now, [column]: field as ImportField } : now
+  const now = Object.fromEntries(Object.entries(mapping.value).filter(([at]) => Number(at) !== column)) as Record<string, ImportTarget>
+  mapping.value = field ? { ...now, [column]: field as ImportTarget } : now
 }
 </script>
 

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef } from 'vue'
-import { useRoute } from '#imports'
+import type { z } from 'zod'
+import { navigateTo, useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
 import { brief as readBrief, type Brief } from '#shared/api/desk'
+import { findDuplicates } from '#shared/api/duplicates'
 import { addNote, editProspect, moveProspect, prospectHistory, stages as readStages, stopProspect, undo, type HistoryEntry } from '#shared/api/prospects'
 import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
@@ -18,6 +20,7 @@ const id = route.params.id as string
 const brief = shallowRef<Brief | null>(null)
 const entries = shallowRef<HistoryEntry[]>([])
 const stages = ref<{ id: string, name: string }[]>([])
+const doubles = shallowRef<z.output<typeof findDuplicates.response>['pairs']>([])
 const trouble = ref('')
 const editing = ref(false)
 const enrolling = ref(false)
@@ -33,7 +36,8 @@ const lastUndoable = computed(() => entries.value.find(entry => entry.canUndo))
 
 async function read(): Promise<void> {
   try {
-    const [told, history, all] = await Promise.all([call(readBrief, { params: { id } }), call(prospectHistory, { params: { id } }), call(readStages)])
+    const [told, history, all, like] = await Promise.all([call(readBrief, { params: { id } }), call(prospectHistory, { params: { id } }), call(readStages), call(findDuplicates, { query: { about: id, limit: 5 } })])
+    doubles.value = like.pairs
     brief.value = told
     entries.value = history.entries
     stages.value = all.stages
@@ -42,6 +46,11 @@ async function read(): Promise<void> {
   catch (error) {
     trouble.value = error instanceof ApiError ? error.message : 'This person could not be read'
   }
+}
+/** Whoever went is looked at as the one who was kept. */
+async function settled(keptId: string | null): Promise<void> {
+  if (keptId && keptId !== id) await navigateTo(`/prospects/${keptId}`)
+  else await read()
 }
 const again = () => { void read() }
 onMounted(() => {
@@ -113,6 +122,7 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
           <v-btn size="small" variant="outlined" @click="edit">Correct</v-btn>
         </div>
       </div>
+      <DuplicatePair v-for="pair in doubles" :key="pair.one.id + pair.other.id" :pair="pair" class="mt-3" @settled="settled" @undone="read" />
       <section v-if="writing" class="panel mt-3"><MailWriter :brief="brief" @sent="writing = false; read()" /></section>
       <div class="cols mt-3">
         <div>

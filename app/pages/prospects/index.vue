@@ -224,6 +224,7 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
           <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
           <ColumnPicker :model-value="columns" :fields="fields" @update:model-value="setColumns($event)" />
           <v-menu><template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Take out as a file">As a file</button></template><v-list><v-list-item title="CSV, for a spreadsheet" :href="exported('csv')" download /><v-list-item title="JSON, for a program" :href="exported('json')" download /></v-list></v-menu>
+          <NuxtLink to="/duplicates" class="link small">Twice?</NuxtLink>
           <v-btn variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
         </div>
       </div>

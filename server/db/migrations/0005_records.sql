@@ -52,9 +52,88 @@ create trigger touches_removed after delete on touches referencing old table as 
 create trigger touches_changed after update on touches referencing old table as gone new table as added for each statement execute function touches_changed();
 select count_touches(null);
 
-create index prospects_by_last_reply on prospects (last_reply_at) where last_reply_at is not null;
-create index prospects_by_rating on prospects (rating, created_at desc, id desc) where rating is not null;
+-- Whoever wrote last comes first; whoever was longest left alone.
+create index prospects_by_last_reply on prospects (last_reply_at desc nulls last, id desc) where last_reply_at is not null;
+create index prospects_by_silence on prospects (last_touch_at, id);
 -- In the order in which promises fall due, for the two usual ways of counting touches.
 create index prospects_by_contact on prospects (coalesce(greatest(last_call_at, last_text_at, last_email_at, last_meeting_at), created_at), id);
 create index prospects_by_talk on prospects (coalesce(greatest(last_call_at, last_text_at), created_at), id);
 create index companies_apart on companies (standing) where standing <> 'open';
+
+-- Two rows that are one person: the one that went lies behind the one that was kept, with nothing of its own left; what
+-- moved is written down, so that it can be moved back.
+alter table prospects add column merged_into uuid references prospects check (merged_into <> id);
+create index prospects_merged on prospects (merged_into) where merged_into is not null;
+create table merges (
+  id uuid primary key,
+  kept_id uuid not null references prospects,
+  gone_id uuid not null references prospects check (gone_id <> kept_id),
+  by_id uuid references users,
+  at timestamptz(3) not null,
+  moved jsonb not null,
+  undone_at timestamptz(3)
+);
+create unique index merges_standing on merges (gone_id) where undone_at is null;
+create index merges_latest on merges (at desc);
+-- Pairs somebody has looked at and found to be two people.
+create table told_apart (
+  one_id uuid not null references prospects on delete cascade,
+  other_id uuid not null references prospects on delete cascade check (other_id > one_id),
+  by_id uuid references users,
+  at timestamptz(3) not null,
+  primary key (one_id, other_id)
+);
+
+-- What the team says of a number beside its standing ("direct line", "assistant").
+alter table phones add column tags text[] not null default '{}';
+-- Whether somebody has said where a person's clock stands; else it follows their address, then their number.
+alter table prospects add column zone_by_hand boolean not null default false;
+-- Which kinds of mail a person takes.
+alter table prospects add column mail_choices text[] not null default '{one_to_one,marketing,requested}' check (mail_choices <@ '{one_to_one,marketing,requested}');
+
+create table company_notes (
+  id uuid primary key,
+  company_id uuid not null references companies on delete cascade,
+  user_id uuid references users,
+  at timestamptz(3) not null,
+  body text not null check (body <> '')
+);
+create index company_notes_by_company on company_notes (company_id, at);
+create table company_links (
+  id uuid primary key,
+  company_id uuid not null references companies on delete cascade,
+  url text not null check (url ~* '^https?://'),
+  says text not null default '',
+  position int not null
+);
+create index company_links_by_company on company_links (company_id, position);
+
+-- Where people come from: what it cost, and the other names it goes by in files.
+create table sources (
+  name text primary key check (name <> ''),
+  cost numeric(14, 2) not null default 0 check (cost >= 0),
+  aliases text[] not null default '{}'
+);
+create unique index sources_by_name on sources (lower(name));
+insert into sources (name) select distinct on (lower(source)) source from prospects where coalesce(source, '') <> '' order by lower(source), source;
+
+-- How the columns of a kind of file are read, kept under a name.
+create table import_mappings (
+  id uuid primary key,
+  name text not null check (name <> ''),
+  headings text[] not null,
+  mapping jsonb not null,
+  created_at timestamptz(3) not null
+);
+create unique index import_mappings_by_name on import_mappings (lower(name));
+
+-- Somebody's own contacts, brought in by file: known before, so never new.
+alter table prospects add column own_contact boolean not null default false;
+alter table imports add column own_contacts boolean not null default false;
+
+-- What a row brings beyond the usual columns: values of own fields, tags, lists, past touches.
+alter table import_rows add column extra jsonb, add column postal_code text;
+
+-- A rep's own people, newest first.
+drop index prospects_by_owner;
+create index prospects_by_owner on prospects (owner_id, created_at desc, id desc) where owner_id is not null;

@@ -1,0 +1,5 @@
+import { companyTouches } from '#shared/api/prospects'
+import { answer } from '../../../http/answer'
+import { companyTouches as work } from '../../../services/research'
+
+export default answer(companyTouches, ({ viewer, params }) => work(viewer, params.id))

@@ -1,0 +1,5 @@
+import { saveMapping } from '#shared/api/imports'
+import { answer } from '../../../http/answer'
+import { saveMapping as work } from '../../../services/importMappings'
+
+export default answer(saveMapping, ({ body }) => work(body))

@@ -1,0 +1,5 @@
+import { undoMerge } from '#shared/api/duplicates'
+import { answer } from '../../../http/answer'
+import { undoMerge as work } from '../../../services/merges'
+
+export default answer(undoMerge, ({ viewer, params }) => work(viewer, params.id))

@@ -1,0 +1,5 @@
+import { pinNote } from '#shared/api/prospects'
+import { answer } from '../../../../../http/answer'
+import { pinNote as work } from '../../../../../services/notes'
+
+export default answer(pinNote, ({ viewer, params, body }) => work(viewer, params.id, params.note, body.pinned))
