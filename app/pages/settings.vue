@@ -58,6 +58,7 @@ const makeKey = () => act(async () => {
     <OutcomeTable />
     <FieldTable />
     <TagTable />
+    <SourceTable />
     <section v-if="team">
       <h2>The team</h2>
       <form class="grid" @submit.prevent="saveTeam">

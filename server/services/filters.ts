@@ -139,7 +139,9 @@ export async function countPeople(question: PeopleQuestion): Promise<{ count: nu
   if (!sample) return { ...await counted(null), exact: true }
   const { rows: [seen] } = await db().query<{ count: number, removed: number, seen: number }>(`select count(*) filter (where fits and not gone) as count, count(*) filter (where fits and gone) as removed, count(*) as seen
     from (select (${question.where}) as fits, ${removed} as gone from ${sample.from}) sample`, question.values)
-  const whole = (count: number) => seen!.seen ? Math.round(sample.people * count / seen!.seen) : 0
+  // What is known of the table's size may be old: then the share of its pages is what can be relied on.
+  const share = Math.abs(seen!.seen / sample.people / sample.share - 1) < 0.2 ? seen!.seen / sample.people : sample.share
+  const whole = (count: number) => Math.round(count / share)
   const estimate = { count: whole(seen!.count), removed: whole(seen!.removed), exact: false }
   if (estimate.count > SURELY_MORE) return estimate
   const first = await counted(EXACT + 1)

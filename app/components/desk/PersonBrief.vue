@@ -40,6 +40,7 @@ async function settle(wentOut: boolean): Promise<void> {
     notices.wrong(error)
   }
 }
+const pinned = computed(() => props.brief.notes.find(note => note.pinned))
 defineExpose({ stamp })
 </script>
 
@@ -59,6 +60,7 @@ defineExpose({ stamp })
       </div>
     </div>
     <p v-if="brief.task" class="why"><b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ brief.why.charAt(0).toUpperCase() + brief.why.slice(1) }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.</p>
+    <p v-if="pinned" class="dim small pre mt-2"><b>Pinned.</b> {{ pinned.body }}</p>
     <div v-if="brief.held" class="notice clay mt-2">
       <b>“{{ brief.held.subject }}”</b> {{ brief.held.state === 'unconfirmed' ? 'may have gone out: the connection was lost at the last moment.' : brief.held.trouble || 'could not be sent.' }}
       <div class="row mt-2"><v-btn v-if="brief.held.state === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)">It went out</v-btn><v-btn size="small" color="primary" @click="settle(false)">Send it now</v-btn></div>

@@ -17,12 +17,14 @@ onMounted(async () => {
 })
 const RATINGS = [{ value: 'hot', title: 'hot' }, { value: 'warm', title: 'warm' }, { value: 'cold', title: 'cold' }]
 const STATES = [{ value: 'in_work', title: 'in work' }, { value: 'resting', title: 'resting' }, { value: 'removed', title: 'removed' }]
+const MAIL: { value: Prospect['mailChoices'][number], title: string }[] = [{ value: 'one_to_one', title: 'one to one' }, { value: 'marketing', title: 'marketing' }, { value: 'requested', title: 'requested' }]
 const facts = computed<Fact[]>(() => [
   { key: 'rating', says: 'Rating', kind: 'choice', shown: props.person.rating ?? '', raw: props.person.rating ?? '', options: RATINGS, body: value => ({ rating: value || null }) },
   { key: 'working', says: 'Work', kind: 'choice', shown: STATES.find(state => state.value === props.person.working)!.title, raw: props.person.working, options: STATES, always: true, body: value => ({ working: value }) },
   { key: 'keptBy', says: 'Kept by', kind: 'choice', shown: props.person.keptBy?.name ?? '', raw: props.person.keptBy?.id ?? '', options: users.value.map(user => ({ value: user.id, title: user.name })), body: value => ({ keptById: value || null }) },
   { key: 'source', says: 'Source', kind: 'text', shown: props.person.source ?? '', raw: props.person.source ?? '', body: value => ({ source: value || null }) },
   { key: 'postalCode', says: 'Postal code', kind: 'text', shown: props.person.postalCode ?? '', raw: props.person.postalCode ?? '', body: value => ({ postalCode: value || null }) },
+  { key: 'mailChoices', says: 'Takes mail', kind: 'choices', shown: MAIL.filter(one => props.person.mailChoices.includes(one.value)).map(one => one.title).join(', ') || 'none', raw: [...props.person.mailChoices], options: MAIL, body: value => ({ mailChoices: value }) },
   ...ownFacts(own.value, props.person.custom),
 ])
 async function save(body: object): Promise<void> {

@@ -57,7 +57,8 @@ async function set(): Promise<void> {
         <tbody><tr v-for="person in company.people" :key="person.id"><td><NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink></td><td>{{ person.title }}</td><td><span class="chip slate">{{ person.stage.name }}</span></td><td class="num dim">{{ person.lastTouchAt ? times.ago(person.lastTouchAt) : 'never' }}</td><td class="num">{{ person.nextAt ? times.moment(person.nextAt) : '—' }}</td><td class="dim">{{ person.owner?.name ?? 'nobody' }}</td></tr></tbody>
       </table>
       <p v-if="company.hidden" class="dim small mt-2">{{ company.hidden }} more here belong to others.</p>
-      </div><aside><KnownOfCompany :id="id" :company="company" @changed="read" /></aside></div>
+      <CompanyThread :id="id" />
+      </div><aside><KnownOfCompany :id="id" :company="company" @changed="read" /><CompanyResearch :id="id" /></aside></div>
       <v-dialog :model-value="asked !== null" max-width="440" @update:model-value="asked = null">
         <v-card class="pa-5"><h2>{{ company.name }}: {{ asked?.says }}</h2><p class="my-3">{{ stops ? `Everyone here leaves their cadence and queued mail is cancelled: ${company.people.length + company.hidden} ${company.people.length + company.hidden === 1 ? 'person' : 'people'}.` : 'Nobody is taken out of a cadence by this.' }} It can be taken back from a person’s page.</p><div class="row"><v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.says }}</v-btn><v-btn variant="text" @click="asked = null">Cancel</v-btn></div></v-card>
       </v-dialog>
@@ -66,6 +67,6 @@ async function set(): Promise<void> {
 </template>
 
 <style scoped>
-.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } .here { min-width: 0; overflow-x: auto; }
+.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } .here { min-width: 0; overflow-x: auto; } aside { display: grid; gap: 12px; align-content: start; }
 @media (max-width: 900px) { .cols { grid-template-columns: minmax(0, 1fr); } }
 </style>

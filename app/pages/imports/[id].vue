@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import type { z } from 'zod'
 import { useRoute } from '#imports'
 import { IMPORT_FIELDS, type ImportTarget } from '#core/text/columns'
-import { checkImport, getImport, runImport, type Import } from '#shared/api/imports'
+import { listFields } from '#shared/api/fields'
+import { checkImport, getImport, listMappings, removeMapping, runImport, saveMapping, type Import } from '#shared/api/imports'
 import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
 import { useSession } from '~/stores/session'
@@ -19,7 +21,11 @@ const trouble = ref('')
 const busy = ref(false)
 const enrolling = ref(false)
 let timer: ReturnType<typeof setTimeout> | undefined
-const fields = [{ value: '', title: 'leave out' }, ...Object.entries(IMPORT_FIELDS).map(([value, title]) => ({ value, title }))]
+const own = ref<{ value: string, title: string }[]>([])
+const fields = computed(() => [{ value: '', title: 'leave out' }, ...Object.entries(IMPORT_FIELDS).map(([value, title]) => ({ value, title })), ...own.value])
+const ownContacts = ref(false)
+const kept = ref<z.output<typeof listMappings.response>['mappings']>([])
+const keepAs = ref('')
 const counts = computed(() => found.value?.counts ?? {})
 const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
 const mapped = computed(() => Object.values(mapping.value))
@@ -33,6 +39,7 @@ function take(told: Import, first = false): void {
     mapping.value = { ...told.mapping }
     known.value = told.knownAction
     owner.value = told.ownerId
+    ownContacts.value = told.ownContacts
   }
   clearTimeout(timer)
   if (told.state === 'checking' || told.state === 'writing') timer = setTimeout(look, 500)
@@ -49,6 +56,8 @@ async function look(): Promise<void> {
 }
 onMounted(() => {
   void look()
+  call(listFields).then((answer) => { own.value = answer.fields.filter(field => field.of === 'prospect').map(field => ({ value: `custom:${field.id}`, title: `${field.name} (own field)` })) }, () => {})
+  void readKept()
   if (session.manages) call(listUsers).then(({ users }) => { owners.value = [{ id: null, name: 'Nobody yet' }, ...users.filter(user => user.active)] }, () => {})
 })
 onBeforeUnmount(() => clearTimeout(timer))
@@ -67,8 +76,35 @@ async function act(work: (now: Import) => Promise<Import>): Promise<void> {
   }
   busy.value = false
 }
-const check = () => act(now => call(checkImport, { params: { id }, body: { version: now.version, mapping: Object.fromEntries(Object.entries(mapping.value).filter(([, field]) => field)), knownAction: known.value, ...(session.manages && { ownerId: owner.value }) } }))
+const check = () => act(now => call(checkImport, { params: { id }, body: { version: now.version, mapping: Object.fromEntries(Object.entries(mapping.value).filter(([, field]) => field)), knownAction: known.value, ownContacts: ownContacts.value, ...(session.manages && { ownerId: owner.value }) } }))
 const run = () => act(now => call(runImport, { params: { id }, body: { version: now.version, knownAction: known.value } }))
+async function readKept(): Promise<void> {
+  kept.value = await call(listMappings).then(answer => answer.mappings, () => [])
+}
+/** Reads the columns as a kept way does: each heading goes where it went then. */
+function useKept(name: string): void {
+  const way = kept.value.find(one => one.name === name)
+  if (!way || !found.value) return
+  const goes = new Map(way.headings.map((heading, column) => [heading.trim().toLowerCase(), way.mapping[column]]))
+  mapping.value = Object.fromEntries(found.value.headings.flatMap((heading, column) => {
+    const target = goes.get(heading.trim().toLowerCase())
+    return target ? [[column, target]] : []
+  }))
+}
+async function keepWay(): Promise<void> {
+  try {
+    await call(saveMapping, { body: { name: keepAs.value, headings: found.value!.headings, mapping: mapping.value } })
+    keepAs.value = ''
+    await readKept()
+  }
+  catch (error) {
+    trouble.value = error instanceof ApiError ? error.message : 'It could not be kept'
+  }
+}
+async function forget(id: string): Promise<void> {
+  await call(removeMapping, { params: { id } }).catch(() => {})
+  await readKept()
+}
 function samples(column: number): string {
   const values = (found.value?.samples ?? []).map(row => row[column]).filter(Boolean).slice(0, 4).join(' · ')
   return values.length > 150 ? `${values.slice(0, 150)}…` : values || '—'
@@ -91,6 +127,7 @@ function set(column: number, field: string): void {
       <section v-if="atColumns">
         <h2 class="mb-1">Where do the columns go?</h2>
         <p class="dim mb-3">Guessed from the headings and the values. One field must hold a name.</p>
+        <p v-if="kept.length" class="row wrap mb-3"><span class="dim">Read it as</span><span v-for="way in kept" :key="way.id" class="chip"><button class="plain" @click="useKept(way.name)">{{ way.name }}</button> <button class="plain dim" :aria-label="`Forget ${way.name}`" @click="forget(way.id)">×</button></span></p>
         <div class="scroll">
           <table class="sheet">
             <thead><tr><th>Column</th><th>Goes to</th><th>Values in the file</th></tr></thead>
@@ -103,6 +140,8 @@ function set(column: number, field: string): void {
             </tbody>
           </table>
         </div>
+        <form class="row mt-3" @submit.prevent="keepWay"><input v-model="keepAs" class="name" maxlength="100" aria-label="Keep this way of reading as" placeholder="Keep this way of reading as …"><v-btn size="small" type="submit" variant="outlined" :disabled="!keepAs.trim() || !mapped.length">Keep</v-btn></form>
+        <label class="row mt-3"><input v-model="ownContacts" type="checkbox"> These are my own contacts: they do not count as new, and I keep them</label>
         <v-select v-if="session.manages" v-model="owner" :items="owners" item-value="id" item-title="name" label="Whose they become" class="mt-4" style="max-width: 300px" />
         <div class="row mt-4"><v-btn color="primary" :loading="busy" :disabled="!mapped.some(field => ['firstName', 'lastName', 'fullName'].includes(field))" @click="check">Check every row</v-btn><span class="dim">Nothing is written yet.</span></div>
       </section>
@@ -139,7 +178,7 @@ function set(column: number, field: string): void {
 </template>
 
 <style scoped>
-.page { max-width: 980px; } .scroll { overflow: auto; max-height: 60vh; } select { font: inherit; padding: 4px 6px; border: 1px solid var(--stone); border-radius: 6px; background: #fff; min-width: 190px; } .values { max-width: 420px; overflow-wrap: anywhere; }
+.page { max-width: 980px; } .wrap { flex-wrap: wrap; } .name { font: inherit; padding: 4px 8px; border: 1px solid var(--stone); border-radius: 6px; background: #fff; width: 260px; } .scroll { overflow: auto; max-height: 60vh; } select { font: inherit; padding: 4px 6px; border: 1px solid var(--stone); border-radius: 6px; background: #fff; min-width: 190px; } .values { max-width: 420px; overflow-wrap: anywhere; }
 .sums { display: grid; grid-template-columns: repeat(4, 1fr); gap: 18px; border-top: 1px solid var(--line); border-bottom: 1px solid var(--line); padding: 14px 0; } .sums div { display: grid; align-content: start; } .sums strong { font-size: 26px; line-height: 1.2; } .clay strong { color: var(--clay-deep); }
 @media (max-width: 700px) { .sums { grid-template-columns: 1fr 1fr; } }
 </style>

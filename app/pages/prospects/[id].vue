@@ -5,7 +5,7 @@ import { navigateTo, useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
 import { brief as readBrief, type Brief } from '#shared/api/desk'
 import { findDuplicates } from '#shared/api/duplicates'
-import { addNote, editProspect, moveProspect, prospectHistory, stages as readStages, stopProspect, undo, type HistoryEntry } from '#shared/api/prospects'
+import { editProspect, moveProspect, prospectHistory, stages as readStages, undo, type HistoryEntry } from '#shared/api/prospects'
 import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
@@ -25,12 +25,14 @@ const trouble = ref('')
 const editing = ref(false)
 const enrolling = ref(false)
 const writing = ref(false)
-const noteText = ref('')
 const wrong = ref<ApiError | null>(null)
 const fields = reactive({ firstName: '', lastName: '', title: '', city: '', region: '', country: '', zone: '', ownerId: null as string | null, addEmail: '', addPhone: '' })
 const owners = ref<{ id: string | null, name: string }[]>([])
 const moving = reactive({ to: '', reason: '', note: '', override: '', open: false })
 const person = computed(() => brief.value?.prospect ?? null)
+const pinned = computed(() => brief.value?.notes.find(note => note.pinned))
+/** How often there was a touch of each kind. */
+const counts = computed(() => KINDS.flatMap(([kind, one, many]) => person.value?.touchCounts[kind] ? [`${person.value.touchCounts[kind]} ${person.value.touchCounts[kind] === 1 ? one : many}`] : []).join(' · '))
 const next = computed(() => person.value?.tasks[0]?.dueAt ?? null)
 const lastUndoable = computed(() => entries.value.find(entry => entry.canUndo))
 
@@ -81,23 +83,21 @@ function edit(): void {
   call(listUsers).then(({ users }) => { owners.value = [{ id: null, name: 'Nobody' }, ...users.filter(user => user.active || user.id === now.owner?.id)] }, notices.wrong)
 }
 async function save(): Promise<void> {
-  const { addEmail, addPhone, country, ...plain } = fields
-  if (await act(async () => void await call(editProspect, { params: { id }, body: { version: person.value!.version, ...plain, country: country.toUpperCase() || null, ...(addEmail && { addEmail }), ...(addPhone && { addPhone }) } }))) editing.value = false
+  const { addEmail, addPhone, country, zone, ...plain } = fields
+  // A clock that nobody has set follows the address.
+  const clock = zone.trim() === person.value!.zone ? {} : { zone: zone.trim() || null }
+  if (await act(async () => void await call(editProspect, { params: { id }, body: { version: person.value!.version, ...plain, ...clock, country: country.toUpperCase() || null, ...(addEmail && { addEmail }), ...(addPhone && { addPhone }) } }))) editing.value = false
 }
 async function move(): Promise<void> {
   const body = { id: crypto.randomUUID(), to: moving.to, reason: moving.reason || null, note: moving.note || null, override: moving.override || null }
   if (await act(() => call(moveProspect, { params: { id }, body }))) moving.open = false
 }
-const stop = (channel: 'call' | 'email', on: boolean) => act(() => call(stopProspect, { params: { id }, body: { id: crypto.randomUUID(), channel, on } }))
 const leave = (enrollmentId: string) => act(() => call(unenroll, { params: { id: enrollmentId }, body: { id: crypto.randomUUID() } }))
-async function keepNote(): Promise<void> {
-  if (noteText.value.trim() && await act(async () => void await call(addNote, { params: { id }, body: { id: crypto.randomUUID(), body: noteText.value } }))) noteText.value = ''
-}
+const KINDS = [['call', 'call', 'calls'], ['text', 'text', 'texts'], ['email', 'email', 'emails'], ['reply', 'reply', 'replies'], ['meeting', 'meeting', 'meetings'], ['visit', 'visit', 'visits'], ['task', 'task', 'tasks']] as const
 const takeBack = (entry: HistoryEntry) => act(async () => {
   const { undone, kept } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
   return { says: [`Taken back: ${undone} ${undone === 1 ? 'change' : 'changes'}.`, ...kept.map(sentence => `${sentence}.`)].join(' ') }
 })
-const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed', wrong: 'wrong', disconnected: 'disconnected', do_not_call: 'do not call' }
 </script>
 
 <template>
@@ -124,10 +124,11 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
       </div>
       <DuplicatePair v-for="pair in doubles" :key="pair.one.id + pair.other.id" :pair="pair" class="mt-3" @settled="settled" @undone="read" />
       <section v-if="writing" class="panel mt-3"><MailWriter :brief="brief" @sent="writing = false; read()" /></section>
+      <p v-if="pinned" class="notice pinned pre"><b>Pinned.</b> {{ pinned.body }} <span class="dim small num">{{ pinned.by }}, {{ times.day(pinned.at) }}</span></p>
       <div class="cols mt-3">
         <div>
           <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" />
-          <section class="panel mb-3"><h3>The thread</h3><ThreadLine :touches="brief.touches" :now="brief.now" :next="next" /></section>
+          <section class="panel mb-3"><div class="spread"><h3>The thread</h3><span class="dim small num">{{ counts || 'no touch yet' }}</span></div><ThreadLine :touches="brief.touches" :now="brief.now" :next="next" /></section>
           <div class="spread"><h2>Everything so far</h2><v-btn v-if="lastUndoable" size="small" variant="outlined" @click="takeBack(lastUndoable)">Take back “{{ lastUndoable.title }}”</v-btn></div>
           <ol class="history">
             <li v-for="entry in entries" :key="entry.id" :class="{ undone: entry.undone }">
@@ -144,17 +145,7 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
           </ol>
         </div>
         <aside>
-          <section class="panel">
-            <h3>Reach</h3>
-            <p v-for="phone in person.phones" :key="phone.id" class="spread"><a class="num" :href="`tel:${phone.number}`">{{ phone.shown }}</a><span class="dim small">{{ [phone.kind, STANDINGS[phone.standing]].filter(Boolean).join(', ') }}</span></p>
-            <p v-for="email in person.emails" :key="email.id" class="spread"><span class="cut">{{ email.address }}</span><span v-if="email.standing === 'bounced'" class="chip clay">does not work</span></p>
-            <p v-if="!person.phones.length && !person.emails.length" class="dim">No number and no address yet.</p>
-            <p class="dim small mt-2">{{ [person.city, person.region, person.country].filter(Boolean).join(', ') || 'Place unknown' }} · {{ times.zoneName(person.zone) }} time</p>
-            <div class="row mt-2">
-              <button class="link small" @click="stop('call', !person.stopCall)">{{ person.stopCall ? 'Allow calls' : 'No calls' }}</button>
-              <button class="link small" @click="stop('email', !person.stopEmail)">{{ person.stopEmail ? 'Allow email' : 'No email' }}</button>
-            </div>
-          </section>
+          <ReachPanel :person="person" @changed="read" />
           <KnownFields :person="person" @changed="read" />
           <section v-if="person.tasks.length" class="panel"><h3>Next</h3><p v-for="task in person.tasks" :key="task.id" class="spread"><span>{{ task.title }}</span><span class="num dim small">{{ times.moment(task.dueAt) }}</span></p></section>
           <section v-if="person.enrollments.length" class="panel">
@@ -164,12 +155,7 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
           <section v-if="person.appointments.length" class="panel"><h3>Meetings</h3><p v-for="one in person.appointments" :key="one.id"><b>{{ one.title }}</b><br><span class="dim small num">{{ times.moment(one.startAt) }} · {{ times.clock(one.startAt, one.zone) }} in {{ times.zoneName(one.zone) }}</span></p></section>
           <section v-if="person.deals.length" class="panel"><h3>Deals</h3><p v-for="deal in person.deals" :key="deal.id" class="spread"><span>{{ deal.name }}</span><span class="chip amber">{{ deal.state }}, {{ deal.likelihood }} %</span></p></section>
           <section v-if="person.colleagues.length" class="panel"><h3>Also at {{ person.company?.name }}</h3><p v-for="one in person.colleagues" :key="one.id" class="spread"><NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink><span class="dim small">{{ one.stage }}</span></p></section>
-          <section class="panel">
-            <h3><label for="keep">Keep a note</label></h3>
-            <textarea id="keep" v-model="noteText" rows="2" class="keep" maxlength="10000" />
-            <v-btn size="small" variant="outlined" :disabled="!noteText.trim()" @click="keepNote">Keep</v-btn>
-            <p v-for="(old, index) in brief.notes" :key="index" class="small pre mt-2"><span class="dim num">{{ times.moment(old.at) }} {{ old.by }}</span><br>{{ old.body }}</p>
-          </section>
+          <NoteList :prospect-id="id" :notes="brief.notes" @changed="read" />
           <p class="dim small">{{ person.owner ? `Owned by ${person.owner.name}` : 'Nobody owns this person' }}{{ person.source ? ` · from ${person.source}` : '' }}</p>
         </aside>
       </div>
@@ -190,7 +176,7 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
             <div class="pair"><v-text-field v-model="fields.firstName" label="First name" :error-messages="wrong?.at('firstName')" /><v-text-field v-model="fields.lastName" label="Last name" /></div>
             <div class="pair"><v-text-field v-model="fields.title" label="Job title" /><v-select v-model="fields.ownerId" :items="owners" item-value="id" item-title="name" label="Owner" hint="What is planned moves along" persistent-hint /></div>
             <div class="pair"><v-text-field v-model="fields.city" label="City" /><v-text-field v-model="fields.region" label="State or region" /></div>
-            <div class="pair"><v-text-field v-model="fields.country" label="Country, two letters" maxlength="2" :error-messages="wrong?.at('country')" /><v-text-field v-model="fields.zone" label="Time zone" :error-messages="wrong?.at('zone')" /></div>
+            <div class="pair"><v-text-field v-model="fields.country" label="Country, two letters" maxlength="2" :error-messages="wrong?.at('country')" /><v-text-field v-model="fields.zone" label="Time zone" hint="Empty: by address, then number" persistent-hint :error-messages="wrong?.at('zone')" /></div>
             <div class="pair"><v-text-field v-model="fields.addPhone" label="Another number" :error-messages="wrong?.at('phone')" /><v-text-field v-model="fields.addEmail" label="Another address" :error-messages="wrong?.at('email')" /></div>
             <div class="row"><v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="editing = false">Cancel</v-btn></div>
           </form>
@@ -201,9 +187,9 @@ const STANDINGS: Record<string, string> = { unverified: '', correct: 'confirmed'
 </template>
 
 <style scoped>
-.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } aside { display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; align-content: start; } aside .panel p { padding: 2px 0; } aside .panel p a, aside .panel p .link { display: inline-block; min-height: 24px; line-height: 24px; } .wrap { flex-wrap: wrap; justify-content: flex-end; }
+.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } aside { display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; align-content: start; } aside .panel p { padding: 2px 0; } aside .panel p a, aside .panel p .link { display: inline-block; min-height: 24px; line-height: 24px; } .wrap { flex-wrap: wrap; justify-content: flex-end; } .pinned { margin-top: 10px; }
 .history { list-style: none; margin: 10px 0 0; padding: 0; } .history > li { display: grid; grid-template-columns: 118px 22px 1fr auto; gap: 6px; padding: 8px 0; border-top: 1px solid var(--line); align-items: start; } .history ul { margin: 2px 0 0; padding-left: 16px; }
 .undone ul, .undone .quote { color: var(--dim); text-decoration: line-through; } .undone b { text-decoration: line-through; } .quote { border-left: 3px solid var(--line); padding-left: 8px; margin: 3px 0; max-height: 200px; overflow: auto; }
-.stack { display: grid; gap: 12px; } .pair { align-items: start; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .keep { width: 100%; font: inherit; border: 1px solid var(--line); border-radius: 6px; padding: 6px; margin: 4px 0; background: var(--card); } .when { padding-top: 1px; } .head { align-items: start; }
+.stack { display: grid; gap: 12px; } .pair { align-items: start; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .when { padding-top: 1px; } .head { align-items: start; }
 @media (max-width: 900px) { .cols { grid-template-columns: 1fr; } }
 </style>

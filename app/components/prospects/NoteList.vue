@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import type { Brief } from '#shared/api/desk'
+import { addNote, pinNote } from '#shared/api/prospects'
+import { call } from '~/composables/api'
+import { useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+
+/** The notes on a person; one of them can be pinned to the top of the page. */
+const props = defineProps<{ prospectId: string, notes: Brief['notes'] }>()
+const emit = defineEmits<{ changed: [] }>()
+const times = useTimes()
+const notices = useNotices()
+const text = ref('')
+async function act(work: () => Promise<unknown>): Promise<void> {
+  try {
+    await work()
+    emit('changed')
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
+const keep = () => act(async () => {
+  await call(addNote, { params: { id: props.prospectId }, body: { id: crypto.randomUUID(), body: text.value } })
+  text.value = ''
+})
+const pin = (note: Brief['notes'][number]) => act(() => call(pinNote, { params: { id: props.prospectId, note: note.id }, body: { pinned: !note.pinned } }))
+</script>
+
+<template>
+  <section class="panel">
+    <h3><label for="keep">Keep a note</label></h3>
+    <textarea id="keep" v-model="text" rows="2" class="keep" maxlength="10000" />
+    <v-btn size="small" variant="outlined" :disabled="!text.trim()" @click="keep">Keep</v-btn>
+    <p v-for="note in notes" :key="note.id" class="small pre mt-2"><span class="dim num">{{ times.moment(note.at) }} {{ note.by }}</span> <button class="link" @click="pin(note)">{{ note.pinned ? 'Unpin' : 'Pin to the top' }}</button><br>{{ note.body }}</p>
+  </section>
+</template>
+
+<style scoped>
+.keep { width: 100%; font: inherit; border: 1px solid var(--line); border-radius: 6px; padding: 6px; margin: 4px 0; background: var(--card); } .link { display: inline-block; min-height: 24px; line-height: 24px; }
+</style>
