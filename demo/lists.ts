@@ -55,7 +55,7 @@ const LIVING = 'do not call is no and stage is none of "Not a fit", "Stopped", "
 
 /** The lists a team would have, in the order they are worked: the usual practice of domain. */
 export async function addLists(manager: Viewer, rep: Viewer): Promise<void> {
-  const live = (name: string, filter: string, touchEveryDays: number | null = null, touchKinds?: string[]) => addList(manager, { name, kind: 'live', filter, touchEveryDays, ...(touchKinds && { touchKinds }) })
+  const live = (name: string, filter: string, touchEveryDays: number | null = null, touchKinds?: string[]) => addList(manager, { name, kind: 'live', filter, touchEveryDays, ...(touchKinds && { touchKinds }), ...(touchEveryDays && { columns: ['companyName', 'thread', 'owner'].map(key => ({ key, width: null })) }) })
   const sorted = (name: string, filter: string, field: string, down: boolean) => addList(manager, { name, kind: 'live', filter, sort: { field, down } })
   await sorted('Asked us something', 'last reply is in the last 7 days and open deals is 0', 'lastReply', true)
   await live('New, not yet tried', 'new is yes and (last call is never or last call is more than 2 days ago)')

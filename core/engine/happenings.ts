@@ -34,8 +34,10 @@ export type Happening = Happened & (
   | { kind: 'unenrolled', enrollmentId: Id }
   | { kind: 'stepDue', enrollmentId: Id }
   | { kind: 'callLogged', outcomeId: Id, taskId: Id | null, phoneId: Id | null, details: OutcomeDetails }
+  | { kind: 'taskPlanned', task: 'call' | 'task', title: string, dueAt: Instant, ownerId: Id | null }
   | { kind: 'taskDone', taskId: Id }
-  | { kind: 'emailWritten', messageId: Id, taskId: Id | null }
+  /** Written by hand for one, or for many at once, then with the moment it is to leave. */
+  | { kind: 'emailWritten', messageId: Id, taskId: Id | null, many?: { sendAt: Instant } }
   | { kind: 'emailSent', messageId: Id }
   | { kind: 'emailFailed', messageId: Id, permanent: boolean }
   | { kind: 'emailHeld', messageId: Id }

@@ -4,7 +4,7 @@ import type { Happening } from './happenings'
 import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, touch } from './progress'
 import { setStop } from './callOutcome'
 import { colleaguesOf, openEnrollments, usableEmail, type Message } from './situation'
-import { whyNoEmail, whyStopped } from './stops'
+import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
 
 type Of<K extends Happening['kind']> = Extract<Happening, { kind: K }>
 
@@ -110,12 +110,14 @@ export function onUnsubscribed(course: Course): void {
 export function onEmailWritten(course: Course, happening: Of<'emailWritten'>): void {
   const prospect = course.situation.prospect[happening.prospectId]!
   const email = usableEmail(course.situation, prospect.id)
+  const stopped = happening.many ? whyNoMailOfMany(course.situation, prospect) : null
+  if (stopped) return course.refuse('to', stopped)
   if (prospect.stopEmail) return course.refuse('to', 'Asked for no email')
   if (!email) return course.refuse('to', 'There is no email address that works')
   const because: Because = { by: 'person' }
   course.create('queueEmail', 'message', {
-    id: happening.messageId, prospectId: prospect.id, kind: 'personal', enrollmentId: null, stepId: null, appointmentId: null,
-    emailId: email.id, senderId: happening.actorId, state: 'queued', sendAt: course.now, sentAt: null,
+    id: happening.messageId, prospectId: prospect.id, kind: happening.many ? 'bulk' : 'personal', enrollmentId: null, stepId: null, appointmentId: null,
+    emailId: email.id, senderId: happening.actorId, state: 'queued', sendAt: Math.max(course.now, happening.many?.sendAt ?? 0), sentAt: null,
   }, because)
   const task = happening.taskId ? course.situation.task[happening.taskId] : null
   if (task?.state === 'open') course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, because)

@@ -6,9 +6,9 @@ import type { Effect } from './effects'
 import type { Happening, Problem } from './happenings'
 import { onEmailFailed, onEmailHeld, onEmailReplied, onEmailSent, onEmailSettled, onEmailStopped, onEmailWritten, onUnsubscribed } from './mailReactions'
 import type { Playbook } from './playbook'
-import { advance, closeDeadEnds, endAll, endEnrollment, issueStep, moveStage, touch } from './progress'
+import { advance, closeDeadEnds, endAll, endEnrollment, issueStep, makeTask, moveStage, touch } from './progress'
 import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type Situation } from './situation'
-import { whyNotEnroll } from './stops'
+import { whyNotEnroll, whyNotPlan } from './stops'
 
 /** What follows from a happening: effects to apply, or problems that say why nothing is done. Never both. */
 export interface Reaction {
@@ -73,6 +73,7 @@ function dispatch(course: Course): void {
       if (enrollment?.state === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= happening.at) issueStep(course, enrollment.id)
       return
     }
+    case 'taskPlanned': return onTaskPlanned(course, happening)
     case 'taskDone': return onTaskDone(course, happening.taskId)
     case 'emailWritten': return onEmailWritten(course, happening)
     case 'emailSent': return onEmailSent(course, happening)
@@ -109,6 +110,14 @@ function onEnrolled(course: Course, cadenceId: Id): void {
     dueAt: afterWait(course.now, first.wait, placeOf(prospect), course.playbook.holidays),
     byId: course.happening.actorId, startedAt: course.now, endedAt: null, exit: null,
   }, { by: 'person' })
+}
+
+/** Work is planned by hand; nothing is planned for somebody who is stopped, and no call where none may be made. */
+function onTaskPlanned(course: Course, happening: Extract<Happening, { kind: 'taskPlanned' }>): void {
+  const prospect = course.situation.prospect[happening.prospectId]!
+  const why = whyNotPlan(course.situation, prospect, happening.task)
+  if (why) return course.refuse('prospect', why)
+  makeTask(course, prospect, { kind: happening.task, lane: 2, title: happening.title, dueAt: happening.dueAt, ownerId: happening.ownerId }, { by: 'person' })
 }
 
 function onTaskDone(course: Course, taskId: Id): void {

@@ -72,7 +72,7 @@ export interface Task {
 export interface Message {
   id: Id
   prospectId: Id
-  kind: 'step' | 'personal' | 'invitation'
+  kind: 'step' | 'personal' | 'invitation' | 'bulk'
   enrollmentId: Id | null
   stepId: Id | null
   appointmentId: Id | null

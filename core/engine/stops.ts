@@ -40,3 +40,13 @@ export function whyNotEnroll(situation: Situation, prospect: Prospect, cadence: 
   const kind = first.kind === 'email' ? 'an email' : 'a call'
   return `Starts with ${kind}: ${unreachable}`
 }
+
+/** Why no call or task may be planned for the person, in words, or null. */
+export function whyNotPlan(situation: Situation, prospect: Prospect, task: 'call' | 'task'): string | null {
+  return whyStopped(situation, prospect, false) ?? (task === 'call' ? whyNoCall(situation, prospect) : null)
+}
+
+/** Why mail written for many may not go to the person, in words, or null. */
+export function whyNoMailOfMany(situation: Situation, prospect: Prospect): string | null {
+  return whyStopped(situation, prospect, false) ?? whyNoEmail(situation, prospect)
+}

@@ -107,7 +107,10 @@ export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns:
 interface Found { id: Id, name: string, title: string | null, zone: string, createdAt: Instant, rating: ProspectRow['rating'], stageId: string, ownerId: Id | null, companyId: Id | null, lastTouchAt: Instant | null, sorted: string | number | null }
 const FOUND = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt", p.rating, p.stage_id as "stageId", p.owner_id as "ownerId", p.company_id as "companyId", ms(p.last_touch_at) as "lastTouchAt"`
 
-type More = Pick<ProspectRow, 'company' | 'email' | 'phone' | 'nextAt'> & { values: Record<string, unknown>, promises: Omit<TouchPromise, 'addedAt'>[] }
+type More = Pick<ProspectRow, 'company' | 'email' | 'phone' | 'nextAt'> & { values: Record<string, unknown>, promises: Omit<TouchPromise, 'addedAt'>[], knots: [at: Instant, kind: string][] | null }
+
+/** How many knots a row's thread has at most, the latest ones. */
+const KNOTS = 40
 
 /** Columns that a row holds anyway. */
 const HELD: Record<string, (row: ProspectRow) => unknown> = { companyName: row => row.company?.name ?? null, stage: row => row.stage.id, owner: row => row.owner?.id ?? null, lastTouch: row => row.lastTouchAt, nextAction: row => row.nextAt, createdAt: row => row.createdAt, rating: row => row.rating, title: row => row.title, name: row => row.name, zone: row => row.zone }
@@ -117,21 +120,23 @@ async function readRows(viewer: Viewer, found: readonly Found[], keys: readonly 
   const given: unknown[] = []
   const about: Translation = { ...world, me: viewer.id, parameter: value => `$${given.push(value)}` }
   const columns = keys.flatMap(key => key in HELD ? [] : world.fields.get(key) ?? [])
-  const values = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
+  const facts = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
   // Conditions and columns of their own need the whole person; the usual ones do not.
   const whole = columns.length + promising.length ? ' join prospects p on p.id = asked.id' : ''
+  const knots = keys.includes('thread') ? `(select coalesce(jsonb_agg(jsonb_build_array(ms(k.at), k.kind) order by k.at), '[]') from (select at, kind from touches k where k.prospect_id = asked.id order by at desc limit ${KNOTS}) k)` : 'null'
   const text = `select case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
       (select e.address from emails e where e.prospect_id = asked.id order by (e.standing = 'bounced'), e.position limit 1) as email, (select n.number from phones n where n.prospect_id = asked.id order by n.position limit 1) as phone,
-      ms(least((select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.state = 'open'), (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.state = 'waiting'))) as "nextAt", ${values} as values, ${promisesSql(promising, about)} as promises
+      ms(least((select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.state = 'open'), (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.state = 'waiting'))) as "nextAt", ${facts} as values, ${promisesSql(promising, about)} as promises, ${knots} as knots
     from unnest(${about.parameter(found.map(row => row.id))}::uuid[], ${about.parameter(found.map(row => row.companyId))}::uuid[]) with ordinality as asked(id, company_id, place) left join companies c on c.id = asked.company_id${whole} order by asked.place`
   const { rows } = await db().query<More>({ name: nameOf(text), text, values: given })
   const stages = new Map(world.stages.map(stage => [stage.id, stage]))
   const users = new Map(world.users.map(user => [user.id, user]))
   return found.map(({ sorted: _, companyId: __, stageId, ownerId, ...plain }, index) => {
-    const { promises, values: own, ...more } = rows[index]!
+    const { promises, values: own, knots, ...more } = rows[index]!
     const row: ProspectRow = { ...plain, ...more, stage: stages.get(stageId)!, owner: ownerId ? users.get(ownerId) ?? null : null }
     const shown = Object.fromEntries(keys.flatMap(key => HELD[key] ? [[key, HELD[key](row)]] : []))
-    return { ...row, values: { ...shown, ...own }, promise: promiseTo(row.createdAt, promises, world.now) }
+    const values: Record<string, unknown> = { ...shown, ...own, ...(knots && { thread: knots }) }
+    return { ...row, values, promise: promiseTo(row.createdAt, promises, world.now) }
   })
 }
 

@@ -1,12 +1,20 @@
 import { randomUUID } from 'node:crypto'
-import type { Id } from '#core/instant'
+import type { Id, Instant } from '#core/instant'
 import { explain } from '#core/engine/explain'
 import { db } from '../db/pool'
 import { happen } from '../engine/happen'
-import { mustSee } from './access'
+import { mustBeOnTeam, mustSee } from './access'
+import { byHand } from './enrollments'
 import { notFound, Refusal } from './errors'
 import { markHandled } from './listWork'
 import type { Viewer } from './sessions'
+
+/** Plans a call or a task with somebody, for their owner unless another is named. */
+export async function planTask(viewer: Viewer, prospectId: Id, given: { id: Id, task: 'call' | 'task', title: string, dueAt: Instant, ownerId: Id | null }): Promise<{ says: string }> {
+  if (given.ownerId) await mustBeOnTeam(given.ownerId, db())
+  const { id, ...task } = given
+  return byHand(viewer, { ...task, id, kind: 'taskPlanned', prospectId, actorId: viewer.id, causeId: null })
+}
 
 /** Says that a task is done, with a note if there is one. Done twice is a conflict, and does nothing. */
 export async function finishTask(viewer: Viewer, taskId: Id, given: { id: Id, note?: string, listId?: Id }): Promise<{ says: string }> {

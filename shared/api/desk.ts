@@ -73,6 +73,10 @@ export const logOutcome = endpoint({
   body: z.object({ id, outcomeId: id, taskId: id.nullable().default(null), phoneId: id.nullable().default(null), details: detailsSchema.default({}), fingerprint: z.string().max(100).nullable().default(null), listId: id.optional().describe('The list that is worked: they count as handled on it') }),
   response: z.object({ id, says: z.string() }),
 })
+export const planTask = endpoint({
+  method: 'post', path: '/api/prospects/{id}/tasks', summary: 'Plan a call or a task with a person', params: withId,
+  body: z.object({ id, task: z.enum(['call', 'task']), title: required(200), dueAt: instant, ownerId: id.nullable().default(null).describe('null: the person’s own owner') }), response: z.object({ says: z.string() }),
+})
 export const finishTask = endpoint({ method: 'post', path: '/api/tasks/{id}/done', summary: 'A task is done', params: withId, body: z.object({ id, note: text(10_000).optional(), listId: id.optional() }), response: z.object({ says: z.string() }) })
 export const writeEmail = endpoint({
   method: 'post', path: '/api/prospects/{id}/emails', summary: 'Write a mail by hand; it goes at once', params: withId,

@@ -14,7 +14,7 @@ const HOUR = 3_600_000
 /** One thing somebody or the world may do, as a plain choice; `doIt` makes it a happening on what is there then. */
 const act = fc.record({
   who: fc.constantFrom('ann', 'ben', 'cy', 'dee'),
-  what: fc.constantFrom('enroll', 'due', 'mail', 'log', 'task', 'reply', 'bounce', 'unsubscribe', 'stop', 'lift', 'held', 'unconfirmed', 'remove', 'standing'),
+  what: fc.constantFrom('enroll', 'due', 'mail', 'log', 'task', 'reply', 'bounce', 'unsubscribe', 'stop', 'lift', 'held', 'unconfirmed', 'remove', 'standing', 'plan', 'many'),
   cadence: fc.constantFrom('mixed', 'calls'), outcome: fc.constantFrom(...Object.keys(book.outcomes)), hours: fc.integer({ min: 0, max: 60 }), pick: fc.nat(5),
 })
 type Act = typeof act extends fc.Arbitrary<infer T> ? T : never
@@ -37,6 +37,8 @@ function doIt(given: Act, world: Situation, now: number, id: string): Happening 
     case 'stop': return { ...about, kind: 'stopSet', channel: 'call', on: true }
     case 'lift': return { ...about, kind: 'stopSet', channel: 'all', on: false }
     case 'remove': { const row = pick(openEnrollments(world, given.who)); return row && { ...about, kind: 'unenrolled', enrollmentId: row.id } }
+    case 'plan': return { ...about, kind: 'taskPlanned', task: given.pick % 2 ? 'call' : 'task', title: 'Ring', dueAt: now + given.hours * HOUR, ownerId: null }
+    case 'many': return { ...about, kind: 'emailWritten', messageId: `m${id}`, taskId: null, many: { sendAt: now + given.hours * HOUR } }
     case 'standing': return { ...about, kind: 'companyStandingSet', to: given.pick % 2 ? 'do_not_contact' : 'open' }
   }
 }

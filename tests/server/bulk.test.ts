@@ -1,11 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { getBulk, previewBulk, startBulk, type BulkAction } from '../../shared/api/bulk'
+import { getBulk, listBulk, previewBulk, startBulk, type BulkAction } from '../../shared/api/bulk'
+import { addField } from '../../shared/api/fields'
 import { addList, listAdditions, listCount } from '../../shared/api/lists'
-import { getProspect, prospectHistory } from '../../shared/api/prospects'
+import { getProspect, prospectHistory, undo } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
 import { runBulk } from '../../server/services/bulk'
-import { addPeople, rows } from '../world/people'
+import { addCadence, addPeople, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import './database'
 
@@ -56,7 +57,7 @@ describe('a change of many', () => {
   })
   it('never touches whom the caller may not see, nor says that there is anybody', async () => {
     const everyone = [...mine, ...others, ...nobodys]
-    expect(await team.asRep.ok(previewBulk, { body: { action: { do: 'rate', rating: 'hot' }, prospectIds: everyone } })).toEqual({ touches: 5, leftOut: [] })
+    expect(await team.asRep.ok(previewBulk, { body: { action: { do: 'rate', rating: 'hot' }, prospectIds: everyone } })).toEqual({ touches: 5, leftOut: [], mail: null })
     await run({ do: 'rate', rating: 'hot' }, { prospectIds: everyone }, team.asRep)
     expect((await rows<{ rating: string | null }>('select rating from prospects where id = any($1)', [others])).map(row => row.rating)).toEqual([null, null])
     expect((await team.asRep.ok(getProspect, { params: { id: mine[0]! } })).rating).toBe('hot')
@@ -96,5 +97,75 @@ describe('a change of many', () => {
   ])('is refused for %s', async (_what, body, status) => {
     await team.asManager.refused(previewBulk, status, { body })
     await team.asManager.refused(startBulk, status, { body: { id: randomUUID(), ...body } })
+  })
+})
+
+describe('a change of many people’s progress', () => {
+  it('enrolls through the engine: who may not be is left out, with the reason, and not as a failure', async () => {
+    const { id: cadenceId } = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 1, unit: 'days' }])
+    await db().query('update prospects set stop_email = true where id = $1', [mine[0]])
+    await db().query(`delete from emails where prospect_id = $1`, [mine[1]])
+    const action: BulkAction = { do: 'enroll', cadenceId }
+    const before = await team.asRep.ok(previewBulk, { body: { action, prospectIds: mine } })
+    const reasons = ['Starts with an email: asked for no email', 'Starts with an email: no email address that works']
+    expect(before).toMatchObject({ touches: 1, mail: null })
+    expect(before.leftOut.map(group => group.reason).sort()).toEqual(reasons)
+    const account = await run(action, { prospectIds: mine }, team.asRep)
+    expect(account).toMatchObject({ state: 'done', touches: 1, done: 1 })
+    expect(account.leftOut.map(group => group.reason).sort()).toEqual(reasons)
+    expect(await rows('select prospect_id from enrollments where cadence_id = $1', [cadenceId])).toEqual([{ prospect_id: mine[2] }])
+    expect((await run(action, { prospectIds: mine }, team.asRep)).leftOut.map(group => group.reason)).toContain('Already in this cadence')
+    expect(await run({ do: 'leaveCadences', cadenceId: null }, { prospectIds: mine }, team.asRep)).toMatchObject({ done: 1, leftOut: [{ reason: 'is in no cadence', count: 2 }] })
+    await db().query('update prospects set stop_email = false where id = $1', [mine[0]])
+  })
+  it('plans calls and tasks for each one’s owner', async () => {
+    const dueAt = MONDAY + 2 * 86_400_000
+    const account = await run({ do: 'plan', task: 'call', title: 'Ask about the audit', dueAt, ownerId: null }, { prospectIds: [...mine, ...others] })
+    expect(account).toMatchObject({ done: 5, leftOut: [] })
+    const planned = await rows<{ owner_id: string, count: number }>(`select owner_id, count(*)::int as count from tasks where title = 'Ask about the audit' and kind = 'call' and ms(due_at) = $1 group by owner_id order by count`, [dueAt])
+    expect(planned).toEqual([{ owner_id: team.other.id, count: 2 }, { owner_id: team.rep.id, count: 3 }])
+    await db().query('update prospects set stop_call = true where id = $1', [mine[0]])
+    expect(await team.asManager.ok(previewBulk, { body: { action: { do: 'plan', task: 'call', title: 'Again', dueAt, ownerId: null }, prospectIds: mine } })).toMatchObject({ touches: 2, leftOut: [{ reason: 'asked for no calls', count: 1 }] })
+    // Each can be taken back like anything else that was done by hand.
+    const { entries } = await team.asManager.ok(prospectHistory, { params: { id: mine[1]! } })
+    await team.asManager.ok(undo, { params: { id: entries.find(entry => entry.title === 'Planned')!.id }, body: { id: randomUUID() } })
+    expect(await rows(`select from tasks where title = 'Ask about the audit' and prospect_id = $1`, [mine[1]])).toHaveLength(0)
+    await db().query('update prospects set stop_call = false where id = $1', [mine[0]])
+  })
+  it('writes to many: customers apart, as one of them reads it, and only those who take such mail', async () => {
+    await db().query(`insert into emails (id, prospect_id, address) values ($1, $2, 'back@marlpit.example')`, [randomUUID(), mine[1]])
+    await db().query(`update prospects set mail_choices = '{one_to_one}' where id = $1`, [mine[0]])
+    await db().query(`update companies set standing = 'customer' where id = (select company_id from prospects where id = $1)`, [others[0]])
+    const action: BulkAction = { do: 'mail', subject: 'Aging rooms, {{ first_name }}', body: 'Hello {{ first_name | default: "there" }}, a word on {{ company }}.', kind: 'marketing', sendAt: MONDAY + 3_600_000 }
+    const before = await team.asManager.ok(previewBulk, { body: { action, prospectIds: [...mine, ...others] } })
+    expect(before).toMatchObject({ touches: 4, leftOut: [{ reason: 'takes no marketing mail', count: 1 }], mail: { customers: 2, prospects: 2, example: { subject: 'Aging rooms, Tomas', missing: [] } } })
+    expect(before.mail!.example!.body).toMatch(/^Hello Tomas, a word on /)
+    expect(await run(action, { prospectIds: [...mine, ...others] })).toMatchObject({ done: 4 })
+    const queued = await rows<{ kind: string, at: number, subject: string, sender: string }>(`select m.kind, ms(a.at) as at, m.subject, u.name as sender from messages m join agenda a on a.ref_id = m.id join users u on u.id = m.sender_id where m.kind = 'bulk'`)
+    expect(queued).toEqual(Array.from({ length: 4 }, () => ({ kind: 'bulk', at: MONDAY + 3_600_000, subject: action.subject, sender: 'Maren Holloway' })))
+    expect((await team.asManager.refused(previewBulk, 400, { body: { action: { ...action, body: 'Hello {{ surname }}' }, prospectIds: mine } })).problems).toEqual([{ field: 'action.body', message: 'Line 1: There is no field "surname"' }])
+    await db().query(`update prospects set mail_choices = default where id = $1`, [mine[0]])
+  })
+  it('stops many, and sets a field of many', async () => {
+    const { id } = await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Aging rooms', kind: 'number' } })
+    expect(await run({ do: 'setField', field: `custom:${id}`, value: '4' }, { prospectIds: mine })).toMatchObject({ done: 3 })
+    expect(await run({ do: 'setField', field: `custom:${id}`, value: 4 }, { prospectIds: mine })).toMatchObject({ done: 0, leftOut: [{ reason: 'has that already', count: 3 }] })
+    await team.asManager.refused(previewBulk, 400, { body: { action: { do: 'setField', field: `custom:${id}`, value: 'many' }, prospectIds: mine } })
+    expect(await run({ do: 'setField', field: 'source', value: 'Cold chain fair' }, { prospectIds: mine })).toMatchObject({ done: 3 })
+    expect(await rows('select name from sources')).toEqual([{ name: 'Cold chain fair' }])
+    expect(await run({ do: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({ done: 2 })
+    expect(await rows('select from prospects where id = any($1) and stop_call', [nobodys])).toHaveLength(2)
+    expect(await run({ do: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({ done: 0, leftOut: [{ reason: 'is stopped already', count: 2 }] })
+  })
+  it('gives people to whoever has their company', async () => {
+    await db().query('update prospects set owner_id = null where id = $1', [mine[0]])
+    expect(await run({ do: 'assignToCompanyOwner' }, { prospectIds: [...mine, ...nobodys] })).toMatchObject({ done: 1 })
+    expect(await owners([mine[0]!])).toEqual([team.rep.id])
+  })
+  it('is listed with its account: one’s own, or all for managers', async () => {
+    const all = (await team.asManager.ok(listBulk, {})).changes
+    expect(all.length).toBeGreaterThan(10)
+    expect((await team.asRep.ok(listBulk, {})).changes.every(one => one.by === team.rep.name)).toBe(true)
+    expect((await team.asOther.ok(listBulk, {})).changes).toEqual([])
   })
 })

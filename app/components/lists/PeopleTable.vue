@@ -10,14 +10,14 @@ import { useSession } from '~/stores/session'
 type Person = z.output<typeof findProspects.response>['people'][number]
 type Column = List['columns'][number]
 const props = defineProps<{ /** The list that is shown, where it promises touches. */ promising: List | null, listNames: ReadonlyMap<string, string>, people: readonly Person[], columns: readonly Column[], byKey: ReadonlyMap<string, Field>, sort: { field: string, down: boolean } | null, picked: ReadonlySet<string> }>()
-const emit = defineEmits<{ sort: [sort: { field: string, down: boolean } | null], pick: [id: string], pickAll: [], more: [], widen: [columns: Column[]] }>()
+const emit = defineEmits<{ sort: [sort: { field: string, down: boolean } | null], pick: [id: string], pickAll: [], more: [], widen: [columns: Column[]], planned: [] }>()
 const times = useTimes()
 const session = useSession()
 
 const WIDTHS: Record<Field['kind'], number> = { text: 170, choice: 140, several: 180, number: 96, moment: 104, yesNo: 84 }
 const drawn = computed(() => props.columns.flatMap((column) => {
   const field = props.byKey.get(column.key)
-  return field ? [{ field, width: column.width ?? WIDTHS[field.kind] }] : []
+  return field ? [{ field, width: column.width ?? (field.key === 'thread' ? 230 : WIDTHS[field.kind]) }] : []
 }))
 const dragged = ref<{ key: string, width: number } | null>(null)
 const template = computed(() => `22px minmax(190px, 1.4fr) ${props.promising ? '150px ' : ''}${drawn.value.map(({ field, width }) => `${dragged.value?.key === field.key ? dragged.value.width : width}px`).join(' ')}`)
@@ -94,11 +94,12 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
         <div class="line" role="row" :class="{ picked: picked.has(item.id) }" :style="{ gridTemplateColumns: template }">
           <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="emit('pick', item.id)"></span>
           <span role="cell" class="two"><span class="cut"><NuxtLink :to="`/prospects/${item.id}`" class="name">{{ item.name }}</NuxtLink><span v-if="item.rating" class="rate" :class="item.rating">{{ item.rating }}</span></span><small class="dim cut">{{ [item.title ?? item.email ?? item.phone, columns.some(column => column.key === 'companyName') ? null : item.company?.name].filter(Boolean).join(' · ') }}</small></span>
-          <span v-if="promising" role="cell" class="two wide"><template v-if="item.promise"><span class="num" :class="item.promise.standing">{{ keeps(item.promise) }}</span><small class="dim cut">{{ item.promise.listId === promising.id ? (!item.nextAt ? 'nothing planned' : item.nextAt < session.now ? 'planned, and overdue' : `planned ${times.ago(item.nextAt)}`) : `stricter: ${listNames.get(item.promise.listId) ?? 'another list'}` }}</small></template></span>
-          <span v-for="{ field } in drawn" :key="field.key" role="cell" class="cut wide" :class="{ 'num': ['number', 'moment'].includes(field.kind), 'right': field.kind === 'number', 'dim': field.kind === 'moment' && field.key !== 'nextAction', 'clay': overdue(field, item.values[field.key]) }" :title="says(field, item.values[field.key])">
+          <span v-if="promising" role="cell" class="two wide"><template v-if="item.promise"><span class="num" :class="item.promise.standing">{{ keeps(item.promise) }}</span><small class="dim cut"><NextTouch v-if="!item.nextAt" :person="item" @planned="emit('planned')" /> {{ item.promise.listId === promising.id ? (!item.nextAt ? 'nothing planned' : item.nextAt < session.now ? 'planned, and overdue' : `planned ${times.ago(item.nextAt)}`) : `stricter: ${listNames.get(item.promise.listId) ?? 'another list'}` }}</small></template></span>
+          <span v-for="{ field, width } in drawn" :key="field.key" role="cell" class="cut wide" :class="{ 'num': ['number', 'moment'].includes(field.kind), 'right': field.kind === 'number', 'dim': field.kind === 'moment' && field.key !== 'nextAction', 'clay': overdue(field, item.values[field.key]) }" :title="field.key === 'thread' ? undefined : says(field, item.values[field.key])">
             <NuxtLink v-if="field.key === 'companyName' && item.company" :to="`/companies/${item.company.id}`" class="plainlink">{{ item.company.name }}<span v-if="item.company.standing !== 'open'" class="dim"> · {{ item.company.standing.replaceAll('_', ' ') }}</span></NuxtLink>
             <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{ item.stage.name }}</span>
             <span v-else-if="field.key === 'owner'" class="dim">{{ item.owner?.name ?? 'nobody' }}</span>
+            <ThreadMini v-else-if="field.key === 'thread'" :knots="(item.values.thread ?? []) as [number, string][]" :now="session.now" :next="item.nextAt" :promised="item.promise?.everyDays ?? promising?.touchEveryDays ?? 30" :width="width" />
             <template v-else-if="field.key === 'tags'"><span v-for="tag in (item.values.tags as string[])" :key="tag" class="chip tag">{{ field.choices?.find(choice => choice.id === tag)?.name }}</span></template>
             <template v-else>{{ says(field, item.values[field.key]) }}</template>
           </span>

@@ -5,7 +5,7 @@ import { thread, type Knot } from '#core/queue/thread'
 import { useTimes } from '~/composables/times'
 
 /** A relationship as a thread with knots: each touch a knot, silence between them sags. */
-const props = withDefaults(defineProps<{ touches: readonly (Knot & { says: string })[], now: number, next?: number | null, promised?: number, days?: number }>(), { promised: 30, days: 365, next: null })
+const props = withDefaults(defineProps<{ touches: readonly (Knot & { says: string })[], now: number, next?: number | null, promised?: number, days?: number, deals?: readonly { name: string, state: string, openedAt: number }[] }>(), { promised: 30, days: 365, next: null, deals: () => [] })
 const times = useTimes()
 const WIDTH = 600
 const LEVEL = 20
@@ -16,7 +16,9 @@ const start = computed(() => {
 })
 const drawn = computed(() => thread(props.touches, start.value, props.now, props.promised))
 const sagPath = (sag: { from: number, to: number, depth: number }) => `M${sag.from * WIDTH} ${LEVEL} Q${(sag.from + sag.to) / 2 * WIDTH} ${LEVEL + sag.depth * DEEP * 2} ${sag.to * WIDTH} ${LEVEL}`
-const inWords = computed(() => `${props.touches.length} touches. ${props.touches.slice(0, 8).map(touch => `${times.day(touch.at)}: ${touch.says}`).join('; ')}${props.next ? `. Next: ${times.moment(props.next)}` : ''}`)
+const inWords = computed(() => `${props.touches.length} touches. ${props.touches.slice(0, 8).map(touch => `${times.day(touch.at)}: ${touch.says}`).join('; ')}${props.deals.map(deal => `. Deal ${deal.state}: ${deal.name}`).join('')}${props.next ? `. Next: ${times.moment(props.next)}` : ''}`)
+/** Deals are tabs that hang from the thread where they were opened. */
+const tabs = computed(() => props.deals.filter(deal => deal.openedAt >= start.value && deal.openedAt <= props.now).map(deal => ({ ...deal, x: (deal.openedAt - start.value) / Math.max(1, props.now - start.value) * WIDTH })))
 const longest = computed(() => drawn.value.sags.filter(sag => sag.broken).sort((a, b) => b.days - a.days)[0])
 </script>
 
@@ -35,11 +37,15 @@ const longest = computed(() => drawn.value.sags.filter(sag => sag.broken).sort((
       <rect v-else x="-4" y="-4" width="8" height="8" fill="var(--card)" stroke="var(--pine)" stroke-width="1.6" transform="rotate(45)" />
       <title>{{ times.moment(knot.at) }}: {{ (knot as unknown as { says: string }).says }}</title>
     </g>
+    <g v-for="tab in tabs" :key="tab.name + tab.openedAt" :transform="`translate(${Math.min(tab.x, WIDTH - 76)} ${LEVEL - 19})`">
+      <path :d="`M0 19 V0 H76 V12 H4`" fill="var(--card)" :stroke="tab.state === 'lost' ? 'var(--clay)' : 'var(--pine)'" :stroke-dasharray="tab.state === 'open' ? '3 2' : undefined" />
+      <text x="6" y="9.5" class="tab">deal {{ tab.state }}</text><title>{{ tab.name }}, {{ tab.state }}, opened {{ times.day(tab.openedAt) }}</title>
+    </g>
     <text x="0" y="82" class="dim">{{ times.day(start) }}</text>
     <text :x="WIDTH" y="82" text-anchor="end" class="dim">today</text>
   </svg>
 </template>
 
 <style scoped>
-.thread { display: block; max-height: 104px; } text { font-size: 10.5px; } .dim { fill: var(--dim); } .clay { fill: var(--clay-deep); }
+.thread { display: block; max-height: 104px; } text { font-size: 10.5px; } .tab { fill: var(--ink); font-size: 9.5px; } .dim { fill: var(--dim); } .clay { fill: var(--clay-deep); }
 </style>

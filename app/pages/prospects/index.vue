@@ -15,6 +15,10 @@ const route = useRoute()
 const notices = useNotices()
 const fields = shallowRef<Field[]>([])
 const byKey = computed(() => new Map(fields.value.map(field => [field.key, field])))
+/** The thread is a column, though nothing can be asked of it. */
+const THREAD: Field = { key: 'thread', says: 'thread', kind: 'several', group: 'touches' }
+const columnFields = computed(() => [...fields.value, THREAD])
+const columnByKey = computed(() => new Map(columnFields.value.map(field => [field.key, field])))
 const lists = shallowRef<List[]>([])
 const strip = ref<InstanceType<typeof ListStrip> | null>(null)
 const people = shallowRef<Person[]>([])
@@ -222,7 +226,7 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
           <v-text-field v-model="search" placeholder="Find among them" aria-label="Search" clearable class="search" />
           <v-btn v-if="list && !list.problems.length" color="primary" size="small" :to="`/?list=${list.id}`">Work this list</v-btn>
           <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
-          <ColumnPicker :model-value="columns" :fields="fields" @update:model-value="setColumns($event)" />
+          <ColumnPicker :model-value="columns" :fields="columnFields" @update:model-value="setColumns($event)" />
           <v-menu><template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Take out as a file">As a file</button></template><v-list><v-list-item title="CSV, for a spreadsheet" :href="exported('csv')" download /><v-list-item title="JSON, for a program" :href="exported('json')" download /></v-list></v-menu>
           <NuxtLink to="/duplicates" class="link small">Twice?</NuxtLink>
           <v-btn variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
@@ -247,7 +251,7 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
         <v-btn variant="text" size="small" @click="picked = new Set()">Let go</v-btn>
       </div>
       <p v-if="list?.touchEveryDays && promised" class="num"><b class="past">{{ promised.past }} past the promise</b><span class="dim">, {{ promised.neglected }} of them with nothing planned · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
-      <PeopleTable v-if="people.length" :promising="list?.touchEveryDays ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="byKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" />
+      <PeopleTable v-if="people.length" :promising="list?.touchEveryDays ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
       <div v-else-if="!busy && !trouble && !list?.problems.length" class="empty">
         <h2>{{ narrowed ? 'Nobody fits these conditions.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>
         <p class="dim mb-3">{{ narrowed ? 'Clear them to see everyone again.' : list ? (list.kind === 'live' ? 'Whoever comes to fit it turns up here by themselves.' : 'Choose people elsewhere and put them on it.') : 'Bring in a file of prospects, or add somebody with a name and a number.' }}</p>

@@ -7,7 +7,7 @@ import { invitation } from './invitation'
 /** Everything a mail is made of, read for a batch in one statement. */
 export interface MailParts {
   id: string
-  kind: 'step' | 'personal' | 'invitation'
+  kind: 'step' | 'personal' | 'invitation' | 'bulk'
   prospectId: string
   enrollmentId: string | null
   stepId: string | null
@@ -37,18 +37,18 @@ function asHtml(text: string): string {
 export type Composed = { mail: Mail.Options, subject: string, body: string, headerId: string } | { missing: MergeField[] }
 
 /**
- * Fills in a mail. Cold mail carries the team's postal address and a working opt-out (15 USC 7704(a)(5)), in the text
+ * Fills in a mail. Cold mail and mail to many carry the team's postal address and a working opt-out (15 USC 7704(a)(5)), in the text
  * and as List-Unsubscribe with one-click POST (RFC 2369, RFC 8058).
  */
 export function compose(parts: MailParts): Composed {
-  const template = parts.kind === 'step'
+  const template = parts.kind === 'step' || parts.kind === 'bulk'
   const subject = template ? merge(parts.subject, parts.values) : { text: parts.subject, missing: [] }
   const body = template ? merge(parts.body, parts.values) : { text: parts.body, missing: [] }
   const missing = [...new Set([...subject.missing, ...body.missing])]
   if (missing.length) return { missing }
   const id = headerId(parts)
   const optOut = `${env().url}/u/${signedToken('optout', parts.prospectId)}`
-  const marketing = template && parts.cold
+  const marketing = parts.kind === 'bulk' || (template && parts.cold)
   const foot = marketing ? `\n\n--\n${[parts.teamName, parts.postalAddress].filter(Boolean).join(', ')}\nNo more mail from us: ${optOut}` : ''
   const text = parts.kind === 'invitation' ? `${parts.values.sender_name ?? parts.teamName} invites you: ${parts.subject}` : body.text + foot
   const pixel = `<img src="${env().url}/o/${signedToken('open', parts.id)}" width="1" height="1" alt="">`

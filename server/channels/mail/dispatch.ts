@@ -77,10 +77,13 @@ function whyNot(situation: Situation, playbook: Playbook, message: Message): str
 
 interface SenderRow { id: Id, zone: string, cap: number, spacing: number, day: string | null, given: number, last: Instant | null }
 
-/** Gives mail of cadences its moment within its sender's cap and spacing; gives back what may leave now. */
+/** Mail to many goes when it was told to; cap and spacing hold for it too. */
+const ANY_TIME = { days: [1, 2, 3, 4, 5, 6, 7], from: 0, to: 1440 }
+
+/** Gives mail of cadences and to many its moment within its sender's cap and spacing; gives back what may leave now. */
 async function giveSlots(client: PoolClient, rows: readonly Claimed[], situation: Situation, playbook: Playbook): Promise<Claimed[]> {
   const senderOf = (row: Claimed) => situation.message[row.ref_id]!.senderId
-  const [wanting, free] = split(rows, row => !row.slotted && situation.message[row.ref_id]!.kind === 'step' && senderOf(row) !== null)
+  const [wanting, free] = split(rows, row => !row.slotted && ['step', 'bulk'].includes(situation.message[row.ref_id]!.kind) && senderOf(row) !== null)
   const ids = [...new Set(wanting.map(senderOf))].sort()
   if (!ids.length) return free
   await client.query('insert into mail_senders (user_id) select unnest($1::uuid[]) on conflict do nothing', [ids])
@@ -92,8 +95,8 @@ async function giveSlots(client: PoolClient, rows: readonly Claimed[], situation
     const before: Sender = { zone: row.zone, cap: row.cap, spacing: row.spacing, day: row.day, given: row.given, lastSlotAt: row.last }
     const wanted = wanting.filter(mail => senderOf(mail) === row.id).map((mail) => {
       const message = situation.message[mail.ref_id]!
-      const cadence = playbook.cadences[situation.enrollment[message.enrollmentId!]!.cadenceId]!
-      return { id: message.id, window: cadence.window, place: placeOf(situation.prospect[message.prospectId]!) }
+      const window = message.enrollmentId ? playbook.cadences[situation.enrollment[message.enrollmentId]!.cadenceId]!.window : ANY_TIME
+      return { id: message.id, window, place: placeOf(situation.prospect[message.prospectId]!) }
     })
     const given = allotSlots(wanted, before, situation.now, playbook.holidays)
     Object.assign(slots, given.slots)

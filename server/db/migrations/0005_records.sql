@@ -137,3 +137,7 @@ alter table import_rows add column extra jsonb, add column postal_code text;
 -- A rep's own people, newest first.
 drop index prospects_by_owner;
 create index prospects_by_owner on prospects (owner_id, created_at desc, id desc) where owner_id is not null;
+
+-- Mail to many: a template filled in for each when it leaves, with the way out that every such mail has.
+alter table messages drop constraint messages_kind_check;
+alter table messages add constraint messages_kind_check check (kind in ('step', 'personal', 'invitation', 'bulk'));

@@ -1,0 +1,5 @@
+import { planTask } from '#shared/api/desk'
+import { answer } from '../../../http/answer'
+import { planTask as work } from '../../../services/tasks'
+
+export default answer(planTask, ({ viewer, params, body }) => work(viewer, params.id, body))

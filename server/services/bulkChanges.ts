@@ -1,0 +1,115 @@
+import { readCustomValue, type CustomValue } from '#core/text/customValue'
+import type { Id } from '#core/instant'
+import type { BulkAction } from '#shared/api/bulk'
+import type { Db } from '../db/pool'
+import { mustBeOnTeam } from './access'
+import { listFields } from './customFields'
+import { Refusal } from './errors'
+import { readList } from './listAccess'
+import type { Viewer } from './sessions'
+import { sourceNamed } from './sources'
+import { addTag } from './tags'
+
+/** Changes of what is known of people, row by row alike: each says in SQL whom it leaves out, and is one statement for many. */
+export type PlainAction = Extract<BulkAction, { do: 'assign' | 'assignToCompanyOwner' | 'tag' | 'untag' | 'rate' | 'work' | 'putOn' | 'setField' }>
+
+/** Whether an action changes what is known of people, and nothing of their progress. */
+export function isPlain(action: BulkAction): action is PlainAction {
+  return ['assign', 'assignToCompanyOwner', 'tag', 'untag', 'rate', 'work', 'putOn', 'setField'].includes(action.do)
+}
+
+const COLUMNS: Record<string, string> = { title: 'title', source: 'source', city: 'city', region: 'region', postalCode: 'postal_code' }
+const LONGEST: Record<string, number> = { region: 60, postalCode: 20 }
+
+/** Checks what an action names: people, lists, fields, values. Throws at the part that is wrong. */
+export async function checkPlain(viewer: Viewer, action: PlainAction, client: Db): Promise<void> {
+  if (action.do === 'assign') for (const userId of action.to) await mustBeOnTeam(userId, client)
+  if (action.do === 'putOn') {
+    const list = await readList(viewer, action.listId, { edit: true, client })
+    if (list.kind !== 'fixed') throw new Refusal('invalid', 'A live list is its filter: nobody is put on it', [{ field: 'action.listId', message: 'A live list is its filter: nobody is put on it' }])
+  }
+  if (action.do === 'setField') await valueOf(action, client)
+}
+
+async function valueOf({ field, value }: Extract<PlainAction, { do: 'setField' }>, client: Db): Promise<CustomValue> {
+  const wrong = (message: string) => new Refusal('invalid', message, [{ field: 'action.value', message }])
+  if (!field.startsWith('custom:')) {
+    if (value === null || value === '') return null
+    if (typeof value !== 'string' || value.length > (LONGEST[field] ?? 300)) throw wrong('Expected a short text')
+    return value.trim() || null
+  }
+  const own = (await listFields(client)).fields.find(one => one.of === 'prospect' && `custom:${one.id}` === field)
+  if (!own) throw new Refusal('invalid', 'There is no such field', [{ field: 'action.field', message: 'There is no such field' }])
+  const read = readCustomValue(value, own.kind, own.choices)
+  if ('wrong' in read) throw wrong(read.wrong)
+  if (read.value === null && own.required) throw wrong(`${own.name} is needed`)
+  return read.value
+}
+
+/** The owner most people of a person's company have. */
+const COMPANY_OWNER = `(select o.owner_id from prospects o where o.company_id = p.company_id and o.id <> p.id and o.owner_id is not null and o.merged_into is null group by o.owner_id order by count(*) desc, o.owner_id limit 1)`
+
+/** Why the action leaves somebody out, as an expression over the filter's tables; null for those whom it touches. */
+export async function plainReason(action: PlainAction, parameter: (value: unknown) => string, client: Db): Promise<string> {
+  const unless = (condition: string, reason: string) => `case when ${condition} then ${parameter(reason)}::text end`
+  const has = (tag: string) => `exists (select from prospect_tags x join tags g on g.id = x.tag_id where x.prospect_id = p.id and lower(g.name) = lower(${parameter(tag)}::text))`
+  switch (action.do) {
+    case 'assign': return action.to.length === 1 ? unless(`p.owner_id = ${parameter(action.to[0])}::uuid`, 'is theirs already') : 'null::text'
+    case 'assignToCompanyOwner': return `case when ${COMPANY_OWNER} is null then ${parameter('nobody else there has an owner')}::text when p.owner_id = ${COMPANY_OWNER} then ${parameter('is theirs already')}::text end`
+    case 'tag': return unless(has(action.tag), 'has the tag already')
+    case 'untag': return unless(`not ${has(action.tag)}`, 'does not have the tag')
+    case 'rate': return unless(`p.rating is not distinct from ${parameter(action.rating)}::text`, 'is rated so already')
+    case 'work': return unless(`p.working = ${parameter(action.working)}::text`, 'is so already')
+    case 'putOn': return unless(`exists (select from list_members x where x.list_id = ${parameter(action.listId)}::uuid and x.prospect_id = p.id)`, 'is on the list already')
+    case 'setField': {
+      const value = await valueOf(action, client)
+      const column = COLUMNS[action.field]
+      if (column) return unless(`coalesce(p.${column}, '') = ${parameter(value ?? '')}::text`, 'has that already')
+      const key = `${parameter(action.field.slice('custom:'.length))}::text`
+      return unless(value === null ? `not p.custom ? ${key}` : `p.custom -> ${key} = ${parameter(JSON.stringify(value))}::jsonb`, 'has that already')
+    }
+  }
+}
+
+/** Makes the change for some of the people. `place` is where each stands among all of them, for what goes in turn. */
+export async function change(client: Db, action: PlainAction, actionId: Id, userId: Id, batch: readonly { prospect_id: Id, place: number }[]): Promise<void> {
+  const ids = batch.map(person => person.prospect_id)
+  // Always in the order of ids, as everything locks people.
+  const locked = 'with held as materialized (select id from prospects where id = any($1::uuid[]) order by id for no key update)'
+  const set = (assignment: string, ...values: unknown[]) => client.query(`${locked} update prospects p set ${assignment}, version = version + 1 from held where held.id = p.id`, [ids, ...values])
+  switch (action.do) {
+    case 'assign': {
+      const owners = batch.map(person => action.to[(person.place - 1) % action.to.length]!)
+      await client.query(`${locked} update prospects p set owner_id = given.owner, version = version + 1 from unnest($1::uuid[], $2::uuid[]) as given(id, owner), held where p.id = given.id and held.id = p.id`, [ids, owners])
+      await client.query(`update tasks t set owner_id = given.owner from unnest($1::uuid[], $2::uuid[]) as given(id, owner) where t.prospect_id = given.id and t.state = 'open'`, [ids, owners])
+      return
+    }
+    case 'assignToCompanyOwner': {
+      await set(`owner_id = coalesce(${COMPANY_OWNER}, p.owner_id)`)
+      await client.query(`update tasks t set owner_id = p.owner_id from prospects p where p.id = t.prospect_id and t.prospect_id = any($1::uuid[]) and t.state = 'open'`, [ids])
+      return
+    }
+    case 'tag': {
+      const tag = await addTag(action.tag, client)
+      await client.query('insert into prospect_tags (prospect_id, tag_id) select id, $2 from unnest($1::uuid[]) u(id) order by id on conflict do nothing', [ids, tag.id])
+      return
+    }
+    case 'untag':
+      await client.query('delete from prospect_tags x using tags t where t.id = x.tag_id and lower(t.name) = lower($2) and x.prospect_id = any($1::uuid[])', [ids, action.tag])
+      return
+    case 'rate': return void await set('rating = $2', action.rating)
+    case 'work': return void await set('working = $2', action.working)
+    case 'putOn':
+      await client.query('insert into list_additions (id, list_id, at, by_id, count) select $1, id, world_now(), $3, 0 from lists where id = $2 on conflict (id) do nothing', [actionId, action.listId, userId])
+      await client.query('insert into list_members (list_id, prospect_id, addition_id) select a.list_id, u.id, a.id from list_additions a, unnest($2::uuid[]) u(id) where a.id = $1 order by u.id on conflict do nothing', [actionId, ids])
+      await client.query('update list_additions set count = (select count(*) from list_members where addition_id = $1) where id = $1', [actionId])
+      return
+    case 'setField': {
+      const value = await valueOf(action, client)
+      const column = COLUMNS[action.field]
+      if (column) return void await set(`${column} = $2`, action.field === 'source' ? await sourceNamed(value as string | null, client) : value)
+      const id = action.field.slice('custom:'.length)
+      await (value === null ? set('custom = p.custom - $2::text', id) : set('custom = p.custom || $2::jsonb', JSON.stringify({ [id]: value })))
+    }
+  }
+}

@@ -1,0 +1,121 @@
+import { randomUUID } from 'node:crypto'
+import { whyNoMailOfMany, whyNotEnroll, whyNotPlan, whyStopped } from '#core/engine/stops'
+import type { Playbook } from '#core/engine/playbook'
+import { openEnrollments, type Prospect, type Situation } from '#core/engine/situation'
+import { merge, templateFaults } from '#core/text/merge'
+import type { Id } from '#core/instant'
+import type { BulkAction } from '#shared/api/bulk'
+import { db, type Db } from '../db/pool'
+import { happen, type Told } from '../engine/happen'
+import { load } from '../engine/load'
+import { playbook } from '../engine/playbook'
+import { mustBeOnTeam } from './access'
+import type { PlainAction } from './bulkChanges'
+import { notFound, Refusal } from './errors'
+import type { Viewer } from './sessions'
+
+/** Changes of people's progress: each goes through the engine, for one person as for many. */
+export type ProgressAction = Exclude<BulkAction, PlainAction>
+
+/** How many are looked at or changed in one go. */
+export const SET = 500
+
+/** Checks what an action names. Throws at the part that is wrong. */
+export async function checkProgress(action: ProgressAction, client: Db): Promise<void> {
+  if (action.do === 'enroll') {
+    const { rows: [cadence] } = await client.query('select from cadences where id = $1', [action.cadenceId])
+    if (!cadence) throw notFound('cadence')
+  }
+  if (action.do === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
+  if (action.do === 'mail') {
+    const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(action[field]).map(({ line, message }) => ({ field: `action.${field}`, message: `Line ${line}: ${message}` })))
+    if (faults.length) throw new Refusal('invalid', faults.map(fault => fault.message).join('. '), faults)
+  }
+}
+
+/** Why the action leaves somebody out before the engine is asked, as SQL over the filter's tables. */
+export function progressReason(action: ProgressAction, parameter: (value: unknown) => string): string {
+  return action.do === 'mail' ? `case when not ${parameter(action.kind)}::text = any(p.mail_choices) then ${parameter(`takes no ${action.kind.replaceAll('_', ' ')} mail`)}::text end` : 'null::text'
+}
+
+/** Why the engine would leave somebody out now; null for those whom it would touch. */
+function why(action: ProgressAction, situation: Situation, prospect: Prospect, book: Playbook): string | null {
+  switch (action.do) {
+    case 'enroll': {
+      const cadence = book.cadences[action.cadenceId]
+      return cadence ? whyNotEnroll(situation, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open') : 'The cadence is not there any more'
+    }
+    case 'leaveCadences': return leaving(action, situation, prospect).length ? null : action.cadenceId ? 'is not in it' : 'is in no cadence'
+    case 'stop': return (action.channel === 'email' || prospect.stopCall) && (action.channel === 'call' || prospect.stopEmail) ? 'is stopped already' : null
+    case 'plan': return whyNotPlan(situation, prospect, action.task)
+    case 'mail': return whyNoMailOfMany(situation, prospect) ?? whyStopped(situation, prospect, false)
+  }
+}
+
+function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, situation: Situation, prospect: Prospect) {
+  return openEnrollments(situation, prospect.id).filter(enrollment => !action.cadenceId || enrollment.cadenceId === action.cadenceId)
+}
+
+/** Looks at people as they are now: why each is left out, or null. */
+export async function lookAt(action: ProgressAction, ids: readonly Id[], client: Db = db()): Promise<Map<Id, string | null>> {
+  const found = new Map<Id, string | null>()
+  for (let from = 0; from < ids.length; from += SET) {
+    const { situation, playbookVersion } = await load(client, ids.slice(from, from + SET))
+    const book = await playbook(client, playbookVersion)
+    for (const prospect of Object.values(situation.prospect)) found.set(prospect.id, why(action, situation, prospect, book))
+  }
+  return found
+}
+
+/**
+ * Lets it happen to a set of people, in one transaction; `settle` is called inside it with what became of each: null
+ * for done, else why they were left out after all.
+ */
+export async function tellMany(action: ProgressAction, userId: Id, ids: readonly Id[], settle: (client: Db, became: Map<Id, string | null>) => Promise<void>): Promise<void> {
+  const { situation, playbookVersion } = await load(db(), ids)
+  const book = await playbook(db(), playbookVersion)
+  const told: Told[] = []
+  const before = new Map<Id, string>()
+  for (const id of ids) {
+    const prospect = situation.prospect[id]
+    const reason = prospect ? why(action, situation, prospect, book) : 'is not there any more'
+    if (reason) before.set(id, reason)
+    else told.push(...tellings(action, userId, situation, prospect!))
+  }
+  const all = (results: readonly { happening: { prospectId: Id }, problems: readonly { message: string }[] }[]) => {
+    const became = new Map<Id, string | null>(before)
+    for (const { happening, problems } of results) became.set(happening.prospectId, problems[0]?.message ?? became.get(happening.prospectId) ?? null)
+    return became
+  }
+  await happen(told, { extraIds: ids, inside: async (client, { results }) => {
+    if (action.do === 'mail') {
+      const sent = results.flatMap(({ happening, problems }) => happening.kind === 'emailWritten' && !problems.length ? [happening.messageId] : [])
+      await client.query('update messages set subject = $2, body = $3 where id = any($1::uuid[])', [sent, action.subject, action.body])
+    }
+    await settle(client, all(results))
+  } })
+}
+
+function tellings(action: ProgressAction, userId: Id, situation: Situation, prospect: Prospect): Told[] {
+  const about = { prospectId: prospect.id, actorId: userId, causeId: null }
+  const id = randomUUID()
+  switch (action.do) {
+    case 'enroll': return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId }]
+    case 'leaveCadences': return leaving(action, situation, prospect).map(enrollment => ({ ...about, id: randomUUID(), kind: 'unenrolled', enrollmentId: enrollment.id }))
+    case 'stop': return [{ ...about, id, kind: 'stopSet', channel: action.channel, on: true }]
+    case 'plan': return [{ ...about, id, kind: 'taskPlanned', task: action.task, title: action.title, dueAt: action.dueAt, ownerId: action.ownerId }]
+    case 'mail': return [{ ...about, id, kind: 'emailWritten', messageId: randomUUID(), taskId: null, many: { sendAt: action.sendAt ?? situation.now } }]
+  }
+}
+
+/** For mail: how many of those who would get it are customers, and the mail as the first of them would read it. */
+export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { do: 'mail' }>, ids: readonly Id[]) {
+  const { rows: [counted] } = await db().query<{ customers: number }>(`select count(*) filter (where c.standing = 'customer') as customers from prospects p left join companies c on c.id = p.company_id where p.id = any($1::uuid[])`, [ids])
+  const { rows: [one] } = await db().query<{ name: string, first_name: string, last_name: string, title: string | null, city: string | null, company: string | null, team: string }>(`select btrim(p.first_name || ' ' || p.last_name) as name, p.first_name, p.last_name, p.title, p.city, c.name as company, t.name as team from prospects p left join companies c on c.id = p.company_id cross join team t where p.id = $1`, [ids[0] ?? null])
+  const counts = { customers: counted!.customers, prospects: ids.length - counted!.customers }
+  if (!one) return { ...counts, example: null }
+  const { name, ...known } = one
+  const values = Object.fromEntries(Object.entries({ ...known, sender_name: viewer.name, sender_first_name: viewer.name.split(' ')[0] }).filter(([, value]) => value))
+  const [subject, body] = [merge(action.subject, values), merge(action.body, values)]
+  return { ...counts, example: { name, subject: subject.text, body: body.text, missing: [...new Set<string>([...subject.missing, ...body.missing])] } }
+}
