@@ -14,6 +14,7 @@ import { CADENCES } from './cadences'
 import { stopClock } from './clock'
 import { COMPANIES, FIRST_NAMES, LAST_NAMES, TITLES } from './names'
 import { addCustomers, addLists, describePeople } from './lists'
+import { describeRecords } from './records'
 import { workTheMonth } from './month'
 import { seeded } from './seeded'
 
@@ -52,6 +53,7 @@ async function seed(): Promise<void> {
   console.log('Making lists, tags and fields …')
   await describePeople(team[0]!)
   await addCustomers()
+  await describeRecords(team[0]!, reps[0]!)
   await addLists(team[0]!, reps[0]!)
   for (let taken = 1; taken;) taken = await takeDueSteps()
   await db().query('update clock set ahead = $1 - clock_timestamp(), frozen_at = null, target = null', [new Date(start)])

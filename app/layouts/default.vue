@@ -13,7 +13,7 @@ const finding = ref(false)
 const keysShown = ref(false)
 const adding = ref(false)
 const moving = ref(false)
-const places = [{ to: '/', says: 'Desk' }, { to: '/prospects', says: 'Prospects' }, { to: '/cadences', says: 'Cadences' }, { to: '/imports', says: 'Imports' }, { to: '/settings', says: 'Settings' }]
+const places: { to: string, says: string, also?: string[] }[] = [{ to: '/', says: 'Desk' }, { to: '/prospects', says: 'Prospects', also: ['/companies', '/duplicates'] }, { to: '/cadences', says: 'Cadences' }, { to: '/imports', says: 'Imports' }, { to: '/settings', says: 'Settings' }]
 
 async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
   moving.value = true
@@ -49,7 +49,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
     <header>
       <NuxtLink to="/" class="mark"><img src="/mark.svg" width="22" alt="">Uphill</NuxtLink>
       <nav aria-label="Screens">
-        <NuxtLink v-for="place in places" :key="place.to" :to="place.to" :class="{ on: place.to === '/' ? $route.path === '/' : $route.path.startsWith(place.to) }">{{ place.says }}</NuxtLink>
+        <NuxtLink v-for="place in places" :key="place.to" :to="place.to" :class="{ on: place.to === '/' ? $route.path === '/' : [place.to, ...(place.also ?? [])].some(path => $route.path.startsWith(path)) }">{{ place.says }}</NuxtLink>
       </nav>
       <button class="plain find" @click="finding = true"><span>Find or do anything</span> <kbd>Ctrl K</kbd></button>
       <v-btn size="small" variant="outlined" @click="adding = true">Add person</v-btn>

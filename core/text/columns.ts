@@ -55,7 +55,7 @@ export function guessColumns(headings: readonly string[], samples: readonly (rea
   headings.forEach((heading, column) => {
     const key = nameKey(heading.replace(/([a-z])([A-Z])/g, '$1 $2'))
     for (const field of Object.keys(SYNONYMS) as ImportField[]) {
-      if (SYNONYMS[field].split('|').includes(key)) return give(column, field)
+      if (SYNONYMS[field].split('|').includes(key) || nameKey(IMPORT_FIELDS[field]) === key) return give(column, field)
     }
     const named = own.find(field => nameKey(field.name) === key)
     if (named) give(column, `custom:${named.id}`)

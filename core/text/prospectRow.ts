@@ -58,7 +58,7 @@ function readExtra(raw: Partial<Record<ImportField, string>>, custom: Record<str
     const day = readCustomValue(raw.touchAt, 'date', [])
     const kind = KINDS[nameKey(raw.touchKind ?? 'call')]
     if ('wrong' in day || day.value === null) return { wrong: `past touch: expected a day like 2026-11-23, not "${raw.touchAt ?? ''}"` }
-    if (!kind) return { wrong: `past touch: "${raw.touchKind}" is none of ${[...new Set(Object.values(KINDS))].join(', ')}` }
+    if (!kind) return { wrong: `past touch: expected ${[...new Set(Object.values(KINDS))].join(', ')}, not "${raw.touchKind}"` }
     extra.touch = { day: day.value as string, kind }
   }
   return Object.keys(extra).length ? extra : null

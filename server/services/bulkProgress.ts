@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { whyNoMailOfMany, whyNotEnroll, whyNotPlan, whyStopped } from '#core/engine/stops'
 import type { Playbook } from '#core/engine/playbook'
-import { openEnrollments, type Prospect, type Situation } from '#core/engine/situation'
+import { companyOf, fullName, openEnrollments, type Prospect, type Situation } from '#core/engine/situation'
 import { merge, templateFaults } from '#core/text/merge'
 import type { Id } from '#core/instant'
 import type { BulkAction } from '#shared/api/bulk'
@@ -52,6 +52,13 @@ function why(action: ProgressAction, situation: Situation, prospect: Prospect, b
   }
 }
 
+/** A reason without the names in it, so that those who are left out for one reason stand together. */
+function inGeneral(reason: string | null, situation: Situation, prospect: Prospect): string | null {
+  const company = companyOf(situation, prospect)
+  const named = company && reason?.startsWith(`${company.name} `) ? `Their company ${reason.slice(company.name.length + 1)}` : reason
+  return named === `${fullName(prospect)} is not to be contacted` ? 'Is not to be contacted' : named
+}
+
 function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, situation: Situation, prospect: Prospect) {
   return openEnrollments(situation, prospect.id).filter(enrollment => !action.cadenceId || enrollment.cadenceId === action.cadenceId)
 }
@@ -62,7 +69,7 @@ export async function lookAt(action: ProgressAction, ids: readonly Id[], client:
   for (let from = 0; from < ids.length; from += SET) {
     const { situation, playbookVersion } = await load(client, ids.slice(from, from + SET))
     const book = await playbook(client, playbookVersion)
-    for (const prospect of Object.values(situation.prospect)) found.set(prospect.id, why(action, situation, prospect, book))
+    for (const prospect of Object.values(situation.prospect)) found.set(prospect.id, inGeneral(why(action, situation, prospect, book), situation, prospect))
   }
   return found
 }
@@ -78,7 +85,7 @@ export async function tellMany(action: ProgressAction, userId: Id, ids: readonly
   const before = new Map<Id, string>()
   for (const id of ids) {
     const prospect = situation.prospect[id]
-    const reason = prospect ? why(action, situation, prospect, book) : 'is not there any more'
+    const reason = prospect ? inGeneral(why(action, situation, prospect, book), situation, prospect) : 'is not there any more'
     if (reason) before.set(id, reason)
     else told.push(...tellings(action, userId, situation, prospect!))
   }

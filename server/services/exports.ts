@@ -2,12 +2,13 @@ import { stringify } from 'csv-stringify/sync'
 import type { Field } from '#core/filter/fields'
 import { harmless } from '#core/text/columns'
 import type { Id } from '#core/instant'
+import { cardsOf } from './cards'
 import { filterWorld } from './filters'
 import { findPeople } from './people'
 import type { Viewer } from './sessions'
 
 /** Whom to export, how and in what order. */
-export interface ExportAsked { filter?: string, list?: Id, search?: string, columns: string, sort?: string, format: 'csv' | 'json' }
+export interface ExportAsked { filter?: string, list?: Id, search?: string, columns: string, sort?: string, format: 'csv' | 'json' | 'vcard' }
 
 const PAGE = 500
 
@@ -25,6 +26,7 @@ export async function exportPeople(viewer: Viewer, asked: ExportAsked): Promise<
     columns: columns.map(column => column.key), sort: field ? { field, down: way === 'down' } : null, ...(after && { after }), limit: PAGE,
   })
   const first = await page()
+  if (asked.format === 'vcard') return asCards(first, page)
   return asked.format === 'csv' ? asCsv(first, columns, page) : asJson(first, columns, page)
 }
 
@@ -39,6 +41,10 @@ function inWords(field: Field, value: unknown): string {
   if (field.kind === 'moment') return new Date(value as number).toISOString()
   if (field.kind === 'several') return (value as unknown[]).map(id => named(field, id)).join('; ')
   return field.kind === 'choice' ? named(field, value) : field.kind === 'yesNo' ? (value ? 'yes' : 'no') : String(value)
+}
+
+async function* asCards(first: Page, page: (after: string) => Promise<Page>): AsyncGenerator<string> {
+  for (let here: Page | null = first; here; here = here.next ? await page(here.next) : null) yield await cardsOf(here.people.map(person => person.id))
 }
 
 async function* asCsv(first: Page, columns: readonly Field[], page: (after: string) => Promise<Page>): AsyncGenerator<string> {

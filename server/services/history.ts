@@ -27,7 +27,7 @@ interface Row {
 }
 
 const TITLES: Record<string, string> = {
-  prospectAdded: 'Added', prospectEdited: 'Corrected', tagsChanged: 'Tags changed', merged: 'Merged with somebody who was the same', mergeUndone: 'Merge taken back', changedWithMany: 'Changed together with others', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskPlanned: 'Planned', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
+  prospectAdded: 'Added', prospectEdited: 'Corrected', pastTouches: 'Touches of before brought in', dealEdited: 'Deal corrected', tagsChanged: 'Tags changed', merged: 'Merged with somebody who was the same', mergeUndone: 'Merge taken back', changedWithMany: 'Changed together with others', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskPlanned: 'Planned', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
   emailFailed: 'Email could not be sent', emailHeld: 'Email held back', emailStopped: 'Email stopped before it left', emailUnconfirmed: 'Email may have gone out', emailSettled: 'Email settled', emailBounced: 'Email bounced',
   emailReplied: 'Replied by email', unsubscribed: 'Chose to get no more mail', stageMoved: 'Moved by hand', stopSet: 'Stop changed', companyStandingSet: 'Company standing set', undone: 'Taken back',
 }

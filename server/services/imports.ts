@@ -5,6 +5,7 @@ import type { Id } from '#core/instant'
 import type { Import } from '#shared/api/imports'
 import { db, transaction, type Db } from '../db/pool'
 import { sketchFile, storeChunks } from '../imports/upload'
+import { cardsAsCsv, looksLikeCards } from '../imports/vcard'
 import { mustBeOnTeam } from './access'
 import { listFields } from './customFields'
 import { harmless } from '#core/text/columns'
@@ -38,7 +39,7 @@ export async function uploadImport(viewer: Viewer, fileName: string, bytes: Asyn
   const id = randomUUID()
   await db().query(`insert into imports (id, user_id, owner_id, file_name, state, created_at) values ($1, $2, $3, $4, 'uploading', world_now())`, [id, viewer.id, viewer.role === 'rep' ? viewer.id : null, fileName])
   try {
-    const size = await storeChunks(db(), id, bytes, LARGEST)
+    const size = await storeChunks(db(), id, await asRows(bytes), LARGEST)
     const { fields } = await listFields()
     const sketch = await sketchFile(db(), id, fields.filter(field => field.of === 'prospect'))
     await db().query(`update imports set state = 'uploaded', bytes = $2, dialect = $3, headings = $4, samples = $5, mapping = $6 where id = $1`,
@@ -50,6 +51,18 @@ export async function uploadImport(viewer: Viewer, fileName: string, bytes: Asyn
     throw error
   }
   return getImport(viewer, id)
+}
+
+/** The file as rows: cards become the CSV they would be, everything else is left as it is. */
+async function asRows(bytes: AsyncIterable<Uint8Array>): Promise<AsyncIterable<Uint8Array>> {
+  const parts = bytes[Symbol.asyncIterator]()
+  const first = await parts.next()
+  const all = (async function* () {
+    for (let part = first; !part.done; part = await parts.next()) yield part.value
+  })()
+  if (first.done || !looksLikeCards(Buffer.from(first.value))) return all
+  const csv = await cardsAsCsv(all)
+  return (async function* () { yield csv })()
 }
 
 async function askWorker(client: Db, importId: Id): Promise<void> {

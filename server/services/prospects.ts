@@ -73,7 +73,7 @@ export async function describe(viewer: Viewer, id: Id, situation: Situation, boo
         from (select * from prospects o where o.company_id = p.company_id and o.id <> p.id and ${visible('o', '$2')} order by o.name_key limit 50) o join stages os on os.id = o.stage_id) as colleagues,
       (select coalesce(json_agg(json_build_object('id', e.id, 'cadenceId', e.cadence_id, 'cadence', ca.name, 'state', e.state, 'exit', e.exit, 'startedAt', ms(e.started_at), 'endedAt', ms(e.ended_at)) order by e.started_at desc), '[]')
         from enrollments e join cadences ca on ca.id = e.cadence_id where e.prospect_id = p.id) as enrollments,
-      (select coalesce(json_agg(json_build_object('id', d.id, 'name', d.name, 'state', d.state, 'likelihood', d.likelihood, 'openedAt', ms(d.opened_at)) order by d.opened_at desc), '[]') from deals d where d.prospect_id = p.id or d.company_id = p.company_id) as deals,
+      (select coalesce(json_agg(json_build_object('id', d.id, 'name', d.name, 'state', d.state, 'likelihood', d.likelihood, 'openedAt', ms(d.opened_at), 'value', d.value::float8, 'custom', d.custom) order by d.opened_at desc), '[]') from deals d where d.prospect_id = p.id or d.company_id = p.company_id) as deals,
       (select coalesce(json_agg(json_build_object('id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone, 'state', a.state) order by a.start_at desc), '[]') from appointments a where a.prospect_id = p.id) as appointments,
       (select coalesce(json_agg(json_build_object('id', t.id, 'kind', t.kind, 'title', t.title, 'dueAt', ms(t.due_at)) order by t.due_at), '[]') from tasks t where t.prospect_id = p.id and t.state = 'open') as tasks,
       (select country from team) as "readerCountry"

@@ -42,7 +42,7 @@ export const findProspects = endpoint({
 
 export const exportProspects = endpoint({
   method: 'get', path: '/api/prospects/export', summary: 'People by filter or list as a file, with chosen columns',
-  query: z.object({ filter: text(8_000).optional(), list: id.optional(), search: text(200).optional(), columns: z.string().max(4_000).default('').describe('Keys of fields, joined by commas'), sort: z.string().max(90).optional().describe('A key and "up" or "down", joined by a dot'), format: z.enum(['csv', 'json']).default('csv') }),
+  query: z.object({ filter: text(8_000).optional(), list: id.optional(), search: text(200).optional(), columns: z.string().max(4_000).default('').describe('Keys of fields, joined by commas'), sort: z.string().max(90).optional().describe('A key and "up" or "down", joined by a dot'), format: z.enum(['csv', 'json', 'vcard']).default('csv').describe('vcard: vCard 4 (RFC 6350), whatever the columns') }),
   response: z.any(),
 })
 

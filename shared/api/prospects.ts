@@ -32,7 +32,7 @@ export const prospectSchema = z.object({
   attempts: z.number(), attemptsAllowed: z.number(),
   colleagues: z.array(z.object({ id, name: z.string(), title: z.string().nullable(), stage: z.string() })),
   enrollments: z.array(z.object({ id, cadenceId: id, cadence: z.string(), state: z.string(), exit: z.string().nullable(), startedAt: instant, endedAt: instant.nullable() })),
-  deals: z.array(z.object({ id, name: z.string(), state: z.string(), likelihood: z.number(), openedAt: instant })),
+  deals: z.array(z.object({ id, name: z.string(), state: z.string(), likelihood: z.number(), openedAt: instant, value: z.number().nullable(), custom: z.record(z.string(), z.unknown()) })),
   appointments: z.array(z.object({ id, title: z.string(), startAt: instant, endAt: instant, zone: z.string(), state: z.string() })),
   tasks: z.array(z.object({ id, kind: z.string(), title: z.string(), dueAt: instant })),
 })
@@ -96,6 +96,10 @@ export const getCompany = endpoint({
   method: 'get', path: '/api/companies/{id}', summary: 'A company and everyone there', params: withId,
   response: z.object({ id, name: z.string(), domain: z.string().nullable(), standing, country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(),
     industry: z.string().nullable(), size: z.number().nullable(), custom: z.record(z.string(), z.unknown()), version: z.number(), people: z.array(prospectRowSchema), hidden: z.number() }),
+})
+export const editDeal = endpoint({
+  method: 'patch', path: '/api/deals/{id}', summary: 'Correct the name, value and own fields of a deal', params: withId,
+  body: z.object({ name: required(300).optional(), value: z.number().min(0, 'A deal is not worth less than nothing').max(1e11).nullable().optional(), custom: z.record(z.string(), z.unknown()).optional() }),
 })
 export const companyResearch = endpoint({
   method: 'get', path: '/api/companies/{id}/research', summary: 'What the team has found out about a company: notes and links', params: withId,

@@ -1,11 +1,17 @@
 import { readFileSync } from 'node:fs'
 import { Readable } from 'node:stream'
 import spectrum from 'csv-spectrum'
+import ICAL from 'ical.js'
 import iconv from 'iconv-lite'
 import { afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { readRows } from '../../server/imports/rows'
 import { runImport as work } from '../../server/imports/run'
+import { addField } from '../../server/services/customFields'
+import { listMappings, removeMapping, saveMapping } from '../../server/services/importMappings'
+import { exportPeople } from '../../server/services/exports'
+import { findPeople } from '../../server/services/people'
 import { addProspect } from '../../server/services/prospects'
+import { listSources, removeSource, saveSource } from '../../server/services/sources'
 import { harmless } from '../../core/text/columns'
 import { checkImport, getImport, runImport, uploadImport, wrongRows } from '../../server/services/imports'
 import type { Viewer } from '../../server/services/sessions'
@@ -146,4 +152,97 @@ describe('what is handed back', () => {
   // OWASP, "CSV Injection": cells that begin so are run by spreadsheets.
   it.each(['=1+1', '+1', '-1', '@x', '\tx', '\rx'])('%j is made harmless', cell => expect(harmless(cell)).toBe(`'${cell}`))
   it('leaves other cells alone', () => expect(harmless('a=1')).toBe('a=1'))
+})
+
+describe('what a file brings beyond names and numbers', () => {
+  it('goes to own fields, tags, lists and past touches, and a source by whatever name it has', async () => {
+    const rooms = await addField({ of: 'prospect', name: 'Aging rooms', kind: 'number', choices: [], required: false })
+    await saveSource('Cold chain fair', { cost: 4800, aliases: ['CCF'] })
+    const head = 'Name,Email,Source,Aging rooms,Tags,List,Zip,Touched on,Touch kind'
+    const done = await bring([head,
+      'Wilma Extra,w@extra.example,ccf,4,Two sites; Audit in spring,Spring round,53701,2026-10-02,call',
+      'Wilma Extra,w@extra.example,,,,,,2026-10-20,visit',
+      'Otto Extra,o@extra.example,New source,,two sites,spring ROUND,,,',
+      'Bad Rooms,b@extra.example,,many,,,,,', 'Bad Day,d@extra.example,,,,,,2026-02-30,', 'Bad Kind,k@extra.example,,,,,,2026-02-03,pigeon',
+    ].join('\n'))
+    expect(done.mapping).toMatchObject({ 3: `custom:${rooms.id}`, 4: 'tags', 5: 'list', 6: 'postalCode', 7: 'touchAt', 8: 'touchKind' })
+    expect(done.counts).toMatchObject({ added: 2, wrong: 3 })
+    expect(done.counts.reasons!.map(one => one.reason).sort()).toEqual(['Aging rooms: expected a number', 'past touch: expected a day like 2026-11-23, not', 'past touch: expected call, text, email, meeting, visit, not'])
+    const [wilma, otto] = await rows<{ id: string, custom: object, source: string, postal_code: string | null, at: string | null }>(`select id, custom, source, postal_code, to_char(last_touch_at at time zone 'America/New_York', 'YYYY-MM-DD HH24:MI') as at from prospects where last_name = 'Extra' order by first_name desc`)
+    expect(wilma).toMatchObject({ custom: { [rooms.id]: 4 }, source: 'Cold chain fair', postal_code: '53701', at: '2026-10-20 12:00' })
+    expect(otto).toMatchObject({ custom: {}, source: 'New source', at: null })
+    expect(await rows('select kind from touches where prospect_id = $1 order by at', [wilma!.id])).toEqual([{ kind: 'call' }, { kind: 'visit' }])
+    expect(await rows('select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = $1 order by 1', [wilma!.id])).toEqual([{ name: 'Audit in spring' }, { name: 'Two sites' }])
+    expect(await rows('select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = $1', [otto!.id])).toEqual([{ name: 'Two sites' }])
+    expect(await rows(`select l.kind, a.count from lists l join list_additions a on a.list_id = l.id where l.name = 'Spring round'`)).toEqual([{ kind: 'fixed', count: 2 }])
+    expect((await listSources()).sources.map(source => source.name)).toEqual(expect.arrayContaining(['Cold chain fair', 'New source']))
+  })
+  it('is not doubled by bringing the same file again', async () => {
+    const file = 'Name,Email,Touched on,Touch kind\nAda Again,ada@again.example,2026-09-01,email\n'
+    await bring(file)
+    await bring(file, 'fill')
+    expect(await rows(`select t.kind from touches t join prospects p on p.id = t.prospect_id where p.last_name = 'Again'`)).toEqual([{ kind: 'email' }])
+  })
+  it('is no new prospect where it is one’s own contact', async () => {
+    const made = await upload('Name,Email\nOwn Contact,own@contact.example\n')
+    await checkImport(manager, made.id, { version: made.version, mapping: made.mapping, knownAction: 'skip', ownContacts: true })
+    await work(made.id)
+    await runImport(manager, made.id, { version: (await getImport(manager, made.id)).version, knownAction: 'skip' })
+    await work(made.id)
+    expect(await rows(`select own_contact, kept_by from prospects where last_name = 'Contact'`)).toEqual([{ own_contact: true, kept_by: manager.id }])
+    const names = async (filter: string) => (await findPeople(manager, { filter, columns: [], sort: null, limit: 100 })).people.map(person => person.name)
+    expect(await names('new is yes')).toContain('Ada Again')
+    expect(await names('new is yes')).not.toContain('Own Contact')
+    expect(await names('new is no')).toContain('Own Contact')
+  })
+  it('is read the way that was kept under a name', async () => {
+    const made = await upload('Who,Where to write\nKept Way,kept@way.example\n')
+    const { id } = await saveMapping({ name: 'The fair’s own file', headings: made.headings, mapping: { 0: 'fullName', 1: 'email' } })
+    expect((await saveMapping({ name: 'the fair’s OWN file', headings: made.headings, mapping: { 0: 'fullName' } })).id).toBe(id)
+    expect((await listMappings()).mappings).toMatchObject([{ id, headings: ['Who', 'Where to write'], mapping: { 0: 'fullName' } }])
+    await removeMapping(id)
+    await expect(removeMapping(id)).rejects.toMatchObject({ code: 'not_found' })
+  })
+})
+
+describe('a source', () => {
+  it('takes in what came under its other names, and is removed only when nobody comes from it', async () => {
+    await bring('Name,Email,Source\nSam Spring,s@spring.example,Spring list\n')
+    expect(await saveSource('Bought list, spring', { cost: 950, aliases: ['spring LIST', ' '] })).toEqual({ people: 1 })
+    expect((await listSources()).sources.find(source => source.name === 'Bought list, spring')).toMatchObject({ cost: 950, aliases: ['spring LIST'], people: 1 })
+    expect((await listSources()).sources.map(source => source.name)).not.toContain('Spring list')
+    await expect(removeSource('Bought list, spring')).rejects.toMatchObject({ code: 'refused' })
+    await expect(saveSource('Another', { cost: 0, aliases: ['Spring List'] })).rejects.toMatchObject({ code: 'conflict', problems: [{ field: 'aliases' }] })
+  })
+})
+
+describe('cards', () => {
+  // The example of RFC 6350, section 7.1.2, shortened, and one of vCard 3.0 (RFC 2426, section 7) with a folded line.
+  const CARDS = ['BEGIN:VCARD', 'VERSION:4.0', 'FN:Simon Perreault', 'N:Perreault;Simon;;;ing. jr,M.Sc.', 'ORG;TYPE=work:Viagenie', 'TITLE:Shareholder', 'ADR;TYPE=work:;Suite D2-630;2875 Laurier;Quebec;QC;G1V 2M2;CA', 'TEL;VALUE=uri;TYPE="work,voice";PREF=1:tel:+1-418-656-9254;ext=102', 'TEL;VALUE=uri;TYPE="work,cell,voice,video,text":tel:+1-418-262-6501', 'EMAIL;TYPE=work:simon.perreault@viagenie.example', 'CATEGORIES:Standards,Mail', 'END:VCARD',
+    'BEGIN:VCARD', 'VERSION:3.0', 'FN:Frank Dawson', 'N:Dawson;Frank', 'ORG:Lotus Development Corporation', 'TEL;TYPE=VOICE,MSG,WORK:+1-919-676-9515', 'EMAIL;TYPE=INTERNET,PREF:Frank_Dawson@lotus.example', 'NOTE:Writes long not', ' es', 'END:VCARD', ''].join('\r\n')
+  it('of versions 3 and 4 are brought in like any file', async () => {
+    const done = await bring(CARDS)
+    expect(done.counts).toMatchObject({ added: 2 })
+    expect(await rows(`select p.first_name, p.last_name, p.title, p.city, p.region, p.postal_code, p.country, c.name as company, (select array_agg(number order by position) from phones n where n.prospect_id = p.id) as numbers, (select address from emails e where e.prospect_id = p.id) as email from prospects p join companies c on c.id = p.company_id where p.last_name in ('Perreault', 'Dawson') order by 2`)).toEqual([
+      { first_name: 'Frank', last_name: 'Dawson', title: null, city: null, region: null, postal_code: null, country: null, company: 'Lotus Development Corporation', numbers: ['+19196769515'], email: 'frank_dawson@lotus.example' },
+      { first_name: 'Simon', last_name: 'Perreault', title: 'Shareholder', city: 'Quebec', region: 'QC', postal_code: 'G1V 2M2', country: 'CA', company: 'Viagenie', numbers: ['+14186569254', '+14182626501'], email: 'simon.perreault@viagenie.example' },
+    ])
+    expect(await rows(`select n.body from notes n join prospects p on p.id = n.prospect_id where p.last_name = 'Dawson'`)).toEqual([{ body: 'Writes long notes' }])
+  })
+  it('that go out are read back as the same people', async () => {
+    let text = ''
+    for await (const part of await exportPeople(manager, { filter: 'name contains "Perreault"', columns: '', format: 'vcard' })) text += part
+    // Version first, lines folded at 75 octets, CRLF (RFC 6350, sections 3.2 and 6.7.9).
+    expect(text).toMatch(/^BEGIN:VCARD\r\nVERSION:4\.0\r\n/)
+    expect(text.split('\r\n').every(line => Buffer.byteLength(line) <= 75)).toBe(true)
+    const read = new ICAL.Component(ICAL.parse(text) as never)
+    expect(['fn', 'title', 'org', 'email'].map(name => read.getFirstPropertyValue(name))).toEqual(['Simon Perreault', 'Shareholder', 'Viagenie', 'simon.perreault@viagenie.example'])
+    expect(read.getAllProperties('tel').map(property => property.getFirstValue())).toEqual(['tel:+14186569254', 'tel:+14182626501'])
+    expect(read.getFirstProperty('categories')!.getValues()).toEqual(['Mail', 'Standards'])
+    const again = await check(text)
+    expect(again.counts).toMatchObject({ rows: 1, known: 1, wrong: 0 })
+  })
+  it('that are broken are refused with a sentence', async () => {
+    await expect(upload('BEGIN:VCARD\nVERSION:4.0\nFN:Half a card\n')).rejects.toMatchObject({ code: 'invalid', message: expect.stringContaining('cards') as string })
+  })
 })

@@ -129,7 +129,8 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         <template v-else-if="given.do === 'mail'">
           <v-text-field v-model="given.subject" label="Subject" maxlength="300" />
           <v-textarea v-model="given.body" label="Text" rows="5" :hint="mergeHint" persistent-hint />
-          <div class="pair"><v-select v-model="given.kind" :items="[{ value: 'marketing', title: 'marketing' }, { value: 'requested', title: 'requested by them' }, { value: 'one_to_one', title: 'one to one' }]" label="What kind of mail it is" /><div class="pair"><v-text-field v-model="given.date" type="date" label="On; else at once" /><v-text-field v-model="given.time" type="time" label="At" :disabled="!given.date" /></div></div>
+          <v-select v-model="given.kind" :items="[{ value: 'marketing', title: 'marketing' }, { value: 'requested', title: 'requested by them' }, { value: 'one_to_one', title: 'one to one' }]" label="What kind of mail it is" />
+          <div class="pair"><v-text-field v-model="given.date" type="date" label="On a day; else at once" /><v-text-field v-model="given.time" type="time" label="At" :disabled="!given.date" /></div>
         </template>
         <v-select v-else-if="given.do === 'putOn'" v-model="given.listId" :items="lists.filter(list => list.kind === 'fixed' && list.mayEdit)" item-value="id" item-title="name" label="List" />
         <p v-if="wrong" class="notice clay" role="alert">{{ wrong }}</p>

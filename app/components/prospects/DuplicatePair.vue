@@ -9,7 +9,9 @@ import { useNotices } from '~/stores/notices'
 /** Two people who may be one, side by side: whoever decides sees what differs, and which of the two stays. */
 type Pair = z.output<typeof findDuplicates.response>['pairs'][number]
 type Like = Pair['one']
-const props = defineProps<{ pair: Pair }>()
+const props = defineProps<{ pair: Pair, /** The person whose page it stands on: then it is a line that opens. */ about?: string }>()
+const open = ref(!props.about)
+const twin = computed(() => props.pair.one.id === props.about ? props.pair.other : props.pair.one)
 const emit = defineEmits<{ settled: [keptId: string | null], undone: [] }>()
 const times = useTimes()
 const notices = useNotices()
@@ -59,9 +61,9 @@ async function apart(): Promise<void> {
 </script>
 
 <template>
-  <section class="panel pair" :aria-label="`${pair.one.name} and ${pair.other.name}`">
-    <p class="why dim small"><span class="chip" :class="pair.sureness >= 0.85 ? 'amber' : 'slate'">{{ pair.sureness >= 0.85 ? 'very likely one' : 'maybe one' }}</span> {{ pair.reasons.join(', ') }}</p>
-    <table>
+  <section class="panel twins" :aria-label="`${pair.one.name} and ${pair.other.name}`">
+    <p class="why dim small"><span v-if="about">May be the same person as <NuxtLink :to="`/prospects/${twin.id}`">{{ twin.name }}</NuxtLink>: {{ pair.reasons.join(', ') }}. <button class="link" :aria-expanded="open" @click="open = !open">{{ open ? 'Close' : 'Compare' }}</button></span><span v-else><span class="chip" :class="pair.sureness >= 0.85 ? 'amber' : 'slate'">{{ pair.sureness >= 0.85 ? 'very likely one' : 'maybe one' }}</span> {{ pair.reasons.join(', ') }}</span></p>
+    <table v-if="open">
       <thead><tr><td /><th v-for="one in both" :key="one.id" scope="col"><NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink></th></tr></thead>
       <tbody><tr v-for="line in LINES" :key="line.says" :class="{ differs: line.of(pair.one) !== line.of(pair.other) }"><th scope="row" class="dim">{{ line.says }}</th><td v-for="one in both" :key="one.id">{{ line.of(one) || '—' }}</td></tr></tbody>
       <tfoot><tr><td /><td><v-btn size="small" color="primary" :disabled="busy" @click="keep(pair.one, pair.other)">Keep this one</v-btn></td><td class="row"><v-btn size="small" color="primary" :disabled="busy" @click="keep(pair.other, pair.one)">Keep this one</v-btn><button class="link small" :disabled="busy" @click="apart">They are two people</button></td></tr></tfoot>
@@ -70,5 +72,5 @@ async function apart(): Promise<void> {
 </template>
 
 <style scoped>
-.why { margin-bottom: 6px; } table { border-collapse: collapse; width: 100%; table-layout: fixed; } th, td { text-align: left; padding: 2px 10px 2px 0; vertical-align: top; overflow-wrap: anywhere; } th[scope=row] { width: 96px; font-weight: 400; } thead td { width: 96px; } tbody tr:not(.differs) td { color: var(--dim); } tfoot td { padding-top: 8px; } td.row { display: flex; flex-wrap: wrap; }
+.why { margin-bottom: 2px; } .why .link, .why a { display: inline-block; min-height: 24px; line-height: 24px; } table { border-collapse: collapse; width: 100%; table-layout: fixed; } th, td { text-align: left; padding: 2px 10px 2px 0; vertical-align: top; overflow-wrap: anywhere; } th[scope=row] { width: 96px; font-weight: 400; } thead td { width: 96px; } tbody tr:not(.differs) td { color: var(--dim); } tfoot td { padding-top: 8px; } td.row { display: flex; flex-wrap: wrap; }
 </style>

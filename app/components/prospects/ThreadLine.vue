@@ -25,8 +25,8 @@ const longest = computed(() => drawn.value.sags.filter(sag => sag.broken).sort((
 <template>
   <svg :viewBox="`-6 0 ${WIDTH + 40} 84`" width="100%" role="img" :aria-label="inWords" class="thread">
     <line x1="0" :x2="WIDTH" :y1="LEVEL + drawn.promise * DEEP" :y2="LEVEL + drawn.promise * DEEP" stroke="var(--line)" stroke-dasharray="2 4" />
-    <text x="0" :y="LEVEL + drawn.promise * DEEP - 4" class="dim">{{ promised }} days</text>
     <path v-for="(sag, index) in drawn.sags" :key="index" :d="sagPath(sag)" fill="none" :stroke="sag.broken ? 'var(--clay)' : 'var(--pine)'" :stroke-width="sag.broken ? 2 : 1.6" />
+    <text x="0" :y="LEVEL + drawn.promise * DEEP - 4" class="dim halo">{{ promised }} days</text>
     <text v-if="longest" :x="(longest.from + longest.to) / 2 * WIDTH" :y="LEVEL + longest.depth * DEEP + 13" text-anchor="middle" class="clay">{{ Math.round(longest.days) }} days of silence</text>
     <path v-if="next" :d="`M${WIDTH} ${LEVEL} l26 -10`" stroke="var(--stone)" stroke-dasharray="3 3" fill="none"><title>Next: {{ times.moment(next) }}</title></path>
     <g v-for="(knot, index) in drawn.knots" :key="`k${index}`" :transform="`translate(${knot.x * WIDTH} ${LEVEL})`">
@@ -47,5 +47,5 @@ const longest = computed(() => drawn.value.sags.filter(sag => sag.broken).sort((
 </template>
 
 <style scoped>
-.thread { display: block; max-height: 104px; } text { font-size: 10.5px; } .tab { fill: var(--ink); font-size: 9.5px; } .dim { fill: var(--dim); } .clay { fill: var(--clay-deep); }
+.thread { display: block; max-height: 104px; } text { font-size: 10.5px; } .halo { paint-order: stroke; stroke: var(--card); stroke-width: 4px; } .tab { fill: var(--ink); font-size: 9.5px; } .dim { fill: var(--dim); } .clay { fill: var(--clay-deep); }
 </style>

@@ -9,6 +9,8 @@ export interface Fact {
   /** What it holds: text, or texts where several may be chosen. */
   raw: string | string[]
   options?: { value: string, title: string }[]
+  /** It is shown and not changed here. */
+  fixed?: boolean
   /** It always has a value: there is nothing to choose for none. */
   always?: boolean
   /** Said to be needed. */

@@ -36,8 +36,8 @@ async function take(file: File | undefined): Promise<void> {
     <h1 class="mb-1">Bring in prospects</h1>
     <p class="dim mb-4">Nothing is written until you have seen what would happen.</p>
     <label class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="take($event.dataTransfer?.files[0])">
-      <input type="file" accept=".csv,.tsv,.txt,text/csv" class="file" @change="take(($event.target as HTMLInputElement).files?.[0])">
-      <b>{{ share === null ? 'Drop a CSV file here' : `Arriving, ${Math.round(share * 100)} %` }}</b>
+      <input type="file" accept=".csv,.tsv,.txt,.vcf,text/csv,text/vcard" class="file" @change="take(($event.target as HTMLInputElement).files?.[0])">
+      <b>{{ share === null ? 'Drop a CSV or vCard file here' : `Arriving, ${Math.round(share * 100)} %` }}</b>
       <span class="dim">or press to choose one. Commas, semicolons or tabs; any spreadsheet can save it.</span>
     </label>
     <p v-if="wrong" class="notice clay mt-3" role="alert">{{ wrong }}</p>

@@ -122,7 +122,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
           <v-btn size="small" variant="outlined" @click="edit">Correct</v-btn>
         </div>
       </div>
-      <DuplicatePair v-for="pair in doubles" :key="pair.one.id + pair.other.id" :pair="pair" class="mt-3" @settled="settled" @undone="read" />
+      <DuplicatePair v-for="pair in doubles" :key="pair.one.id + pair.other.id" :pair="pair" :about="id" class="mt-3" @settled="settled" @undone="read" />
       <section v-if="writing" class="panel mt-3"><MailWriter :brief="brief" @sent="writing = false; read()" /></section>
       <p v-if="pinned" class="notice pinned pre"><b>Pinned.</b> {{ pinned.body }} <span class="dim small num">{{ pinned.by }}, {{ times.day(pinned.at) }}</span></p>
       <div class="cols mt-3">
@@ -153,7 +153,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
             <p v-for="one in person.enrollments" :key="one.id" class="spread"><span class="grow">{{ one.cadence }}<br><span class="dim small">{{ one.state === 'ended' ? `ended: ${one.exit?.replaceAll('_', ' ')}` : one.state }}</span></span><button v-if="one.state !== 'ended'" class="link small" @click="leave(one.id)">Take out</button></p>
           </section>
           <section v-if="person.appointments.length" class="panel"><h3>Meetings</h3><p v-for="one in person.appointments" :key="one.id"><b>{{ one.title }}</b><br><span class="dim small num">{{ times.moment(one.startAt) }} · {{ times.clock(one.startAt, one.zone) }} in {{ times.zoneName(one.zone) }}</span></p></section>
-          <section v-if="person.deals.length" class="panel"><h3>Deals</h3><p v-for="deal in person.deals" :key="deal.id" class="spread"><span>{{ deal.name }}</span><span class="chip amber">{{ deal.state }}, {{ deal.likelihood }} %</span></p></section>
+          <DealSheet v-for="deal in person.deals" :key="deal.id" :deal="deal" @changed="read" />
           <section v-if="person.colleagues.length" class="panel"><h3>Also at {{ person.company?.name }}</h3><p v-for="one in person.colleagues" :key="one.id" class="spread"><NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink><span class="dim small">{{ one.stage }}</span></p></section>
           <NoteList :prospect-id="id" :notes="brief.notes" @changed="read" />
           <p class="dim small">{{ person.owner ? `Owned by ${person.owner.name}` : 'Nobody owns this person' }}{{ person.source ? ` · from ${person.source}` : '' }}</p>

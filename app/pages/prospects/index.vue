@@ -204,7 +204,7 @@ async function takeOff(): Promise<void> {
 /** Everything that is asked for now: on the list that is shown, and within it. */
 const whole = computed(() => normalize({ all: [...(list.value ? [{ field: 'lists', test: { op: 'hasAny' as const, values: [list.value.id] } }] : []), withoutEmptyGroups(filter.value)] }))
 /** The address of all that is shown as a file, with the columns as they are. */
-function exported(format: 'csv' | 'json'): string {
+function exported(format: 'csv' | 'json' | 'vcard'): string {
   const order = sort.value && `${sort.value.field}.${sort.value.down ? 'down' : 'up'}`
   const query = { format, columns: columns.value.map(column => column.key).join(','), ...(conditionsOf(filter.value).length && { filter: print(withoutEmptyGroups(filter.value), byKey.value) }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }), ...(order && { sort: order }) }
   return `/api/prospects/export?${new URLSearchParams(query as Record<string, string>)}`
@@ -227,8 +227,8 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
           <v-btn v-if="list && !list.problems.length" color="primary" size="small" :to="`/?list=${list.id}`">Work this list</v-btn>
           <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
           <ColumnPicker :model-value="columns" :fields="columnFields" @update:model-value="setColumns($event)" />
-          <v-menu><template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Take out as a file">As a file</button></template><v-list><v-list-item title="CSV, for a spreadsheet" :href="exported('csv')" download /><v-list-item title="JSON, for a program" :href="exported('json')" download /></v-list></v-menu>
-          <NuxtLink to="/duplicates" class="link small">Twice?</NuxtLink>
+          <v-menu><template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Take out as a file">As a file</button></template><v-list><v-list-item title="CSV, for a spreadsheet" :href="exported('csv')" download /><v-list-item title="vCard, for an address book" :href="exported('vcard')" download /><v-list-item title="JSON, for a program" :href="exported('json')" download /></v-list></v-menu>
+          <NuxtLink to="/duplicates" class="link small">Duplicates</NuxtLink>
           <v-btn variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
         </div>
       </div>

@@ -1,0 +1,5 @@
+import { editDeal } from '#shared/api/prospects'
+import { answer } from '../../http/answer'
+import { editDeal as work } from '../../services/deals'
+
+export default answer(editDeal, ({ viewer, params, body }) => work(viewer, params.id, body))
