@@ -6,6 +6,7 @@ import type { ProspectRow } from '#shared/api/prospects'
 import { nameOf } from '../db/named'
 import { db } from '../db/pool'
 import { Refusal } from './errors'
+import { cursorText, readCursor, type Cursor } from './cursors'
 import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, sampleOfPeople, type FilterWorld, type PeopleQuestion } from './filters'
 import { mayReadList, readList, type KeptList } from './listAccess'
 import { searchCondition } from './prospectRows'
@@ -34,8 +35,6 @@ export async function countAsked(viewer: Viewer, asked: PeopleAsked) {
   const about = await question(viewer, asked, world)
   return { ...await countPeople(about), filter: about.filter, sentence: inWords(about.filter, world) }
 }
-
-interface Cursor { value: string | number | null, id: Id }
 
 interface PromisingList { id: Id, days: number, kinds: string[] }
 
@@ -100,7 +99,7 @@ export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns:
   const last = here.at(-1)
   const next: Cursor | null = found.length > asked.limit && last ? { value: last.sorted, id: last.id } : null
   const people = await readRows(viewer, here, asked.columns, promises ? promising : [], world)
-  return { people, next: next && Buffer.from(JSON.stringify(next)).toString('base64url') }
+  return { people, next: next && cursorText(next) }
 }
 
 /** What is read of a person while they are found. */
@@ -143,17 +142,6 @@ async function readRows(viewer: Viewer, found: readonly Found[], keys: readonly 
 function promiseTo(addedAt: number, promises: readonly Omit<TouchPromise, 'addedAt'>[], now: number) {
   const strict = strictest(promises.map(one => ({ ...one, addedAt })))
   return strict && { listId: strict.listId, everyDays: strict.everyDays, lastAt: strict.lastAt, dueAt: dueAtOf(strict), standing: standingOf(strict, now) }
-}
-
-function readCursor(text: string): Cursor {
-  try {
-    const { value, id } = JSON.parse(Buffer.from(text, 'base64url').toString()) as Cursor
-    if (/^[0-9a-f-]{36}$/.test(id) && (value === null || ['string', 'number', 'boolean'].includes(typeof value))) return { value, id }
-  }
-  catch {
-    // Told below.
-  }
-  throw new Refusal('invalid', 'This is no place to go on from', [{ field: 'after', message: 'This is no place to go on from' }])
 }
 
 function pastCursor({ value, id }: Cursor, { sql, type, always }: Key, down: boolean, { parameter }: PeopleQuestion): string {

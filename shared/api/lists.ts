@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { filterSchema } from '#core/filter/filter'
 import { LONGEST_SENTENCE } from '#core/filter/sentence'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
-import { prospectRowSchema } from './prospects'
+import { prospectRowSchema, standing } from './prospects'
 
 /** A filter as it is kept, or as a sentence in words. */
 export const filterInput = z.union([text(LONGEST_SENTENCE), filterSchema])
@@ -40,6 +40,17 @@ export const findProspects = endpoint({
   response: z.object({ people: z.array(prospectRowSchema.extend({ values: z.record(z.string(), z.unknown()), promise: promiseSchema.nullable() })), next: z.string().nullable() }),
 })
 
+const COMPANY_SORTS = ['name', 'people', 'lastTouch', 'size'] as const
+export const companyRowSchema = z.object({
+  id, name: z.string(), standing, domain: z.string().nullable(), industry: z.string().nullable(), size: z.number().nullable(), place: z.string(),
+  /** How many of the people asked for are there, and how many of all whom the caller sees. */
+  fitting: z.number(), people: z.number(), lastTouchAt: instant.nullable(),
+})
+export const findCompanies = endpoint({
+  method: 'post', path: '/api/companies/find', summary: 'Companies where somebody fits a filter or is on a list, page by page',
+  body: z.object({ ...asked, sort: z.object({ field: z.enum(COMPANY_SORTS), down: z.boolean() }).default({ field: 'name', down: false }), after: z.string().max(2000).optional(), limit: z.number().int().min(1).max(500).default(100) }),
+  response: z.object({ companies: z.array(companyRowSchema), next: z.string().nullable(), count: z.number() }),
+})
 export const exportProspects = endpoint({
   method: 'get', path: '/api/prospects/export', summary: 'People by filter or list as a file, with chosen columns',
   query: z.object({ filter: text(8_000).optional(), list: id.optional(), search: text(200).optional(), columns: z.string().max(4_000).default('').describe('Keys of fields, joined by commas'), sort: z.string().max(90).optional().describe('A key and "up" or "down", joined by a dot'), format: z.enum(['csv', 'json', 'vcard']).default('csv').describe('vcard: vCard 4 (RFC 6350), whatever the columns') }),

@@ -42,6 +42,13 @@ describe('the day ridge', () => {
 })
 
 describe('the thread', () => {
+  it('sags from the edge where the silence began before it, as deep as all its days', () => {
+    const day = 86_400_000
+    const drawn = thread([{ at: NOW - 400 * day, kind: 'call' }, { at: NOW - 300 * day, kind: 'visit' }], NOW - 180 * day, NOW, 30)
+    expect(drawn.knots).toEqual([])
+    expect(drawn.sags).toEqual([{ from: 0, to: 1, depth: 1, days: 300, broken: true }])
+    expect(thread([{ at: NOW - 190 * day, kind: 'call' }, { at: NOW - 170 * day, kind: 'call' }], NOW - 180 * day, NOW, 30).sags[0]).toMatchObject({ from: 0, days: 20, broken: false })
+  })
   it('sags to the promise exactly when it is due, and breaks beyond', () => {
     const day = 24 * HOUR
     const drawn = thread([{ at: NOW - 90 * day, kind: 'call' }, { at: NOW - 60 * day, kind: 'email' }], NOW - 100 * day, NOW, 30)

@@ -2,8 +2,8 @@ import { randomUUID } from 'node:crypto'
 import { parse as parseCsv } from 'csv-parse/sync'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { addField, addTag, editField, listFields, listTags, mergeTag, removeField, removeTag, renameTag, setTags } from '../../shared/api/fields'
-import { addList, addToList, countProspects, editList, filterFields, findProspects, listAdditions, listCount, listLists, orderLists, previewRefresh, refreshAddition, removeFromList, removeList } from '../../shared/api/lists'
-import { logOutcome, queue } from '../../shared/api/desk'
+import { addList, addToList, countProspects, editList, filterFields, findCompanies, findProspects, listAdditions, listCount, listLists, orderLists, previewRefresh, refreshAddition, removeFromList, removeList } from '../../shared/api/lists'
+import { logOutcome, planTask, queue } from '../../shared/api/desk'
 import { addProspect, editCompany, editProspect, getCompany, getProspect, undo } from '../../shared/api/prospects'
 import { addKey } from '../../server/services/sessions'
 import { db } from '../../server/db/pool'
@@ -349,4 +349,45 @@ it('the world of these tests stands on a Monday', async () => {
   expect(await counted('added is today')).toBeGreaterThan(5)
   await db().query('update prospects set created_at = $2 where id = $1', [mine[0], new Date(MONDAY - DAY)])
   expect(await names({ filter: 'added is yesterday' })).toHaveLength(1)
+})
+
+describe('lists of companies', () => {
+  it('tell by company where somebody fits, with those who fit and all who are there, in any order', async () => {
+    const marlpit = await addPeople(3, team.rep.id, 'Zeta Creamery')
+    const halden = await addPeople(2, team.rep.id, 'Alpha Cider')
+    const hidden = await addPeople(2, team.other.id, 'Beta Vault')
+    await db().query(`update prospects set title = 'Cooper' where id = any($1)`, [[marlpit.ids[0], marlpit.ids[1], halden.ids[0], hidden.ids[0]]])
+    await db().query('update companies set size = 12 where id = $1', [marlpit.companyId])
+    const ask = (more: object = {}, as = team.asRep) => as.ok(findCompanies, { body: { filter: 'job title is "Cooper"', ...more } })
+    expect(await ask()).toMatchObject({ count: 2, next: null, companies: [{ name: 'Alpha Cider', fitting: 1, people: 2 }, { name: 'Zeta Creamery', fitting: 2, people: 3, size: 12 }] })
+    expect((await ask({}, team.asManager)).companies.map(company => company.name)).toEqual(['Alpha Cider', 'Beta Vault', 'Zeta Creamery'])
+    expect((await ask({ sort: { field: 'people', down: true } })).companies.map(company => company.fitting)).toEqual([2, 1])
+    // Page by page, those without a value last, nobody twice.
+    for (const field of ['name', 'people', 'lastTouch', 'size'] as const) {
+      for (const down of [true, false]) {
+        const seen: string[] = []
+        for (let after: string | null | undefined; after !== null;) {
+          const page: { companies: { name: string }[], next: string | null } = await ask({ sort: { field, down }, limit: 1, ...(after && { after }) }, team.asManager)
+          seen.push(...page.companies.map(company => company.name))
+          after = page.next
+        }
+        expect(seen.sort(), `${field} ${down}`).toEqual(['Alpha Cider', 'Beta Vault', 'Zeta Creamery'])
+      }
+    }
+    await team.asRep.refused(findCompanies, 400, { body: { filter: 'moon is full' } })
+    await team.asRep.refused(findCompanies, 404, { body: { list: randomUUID() } })
+  })
+})
+
+describe('the thread in a row', () => {
+  it('has the latest touches in order, and a next touch is planned from it in one step', async () => {
+    const { ids: [id] } = await addPeople(1, team.rep.id, 'Thread Cellar')
+    for (const days of [40, 3, 90]) await db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values (gen_random_uuid(), $1, 'call', world_now() - $2 * interval '1 day', 'attempt')`, [id, days])
+    const find = async () => (await team.asRep.ok(findProspects, { body: { filter: 'company is "Thread Cellar"', columns: ['thread'] } })).people[0]!
+    expect((await find()).values.thread).toEqual([90, 40, 3].map(days => [MONDAY - days * 86_400_000, 'call']))
+    const dueAt = MONDAY + 7 * 86_400_000
+    await team.asRep.ok(planTask, { params: { id: id! }, body: { id: randomUUID(), task: 'call', title: 'Keep in touch', dueAt } })
+    expect((await find()).nextAt).toBe(dueAt)
+    await team.asOther.refused(planTask, 404, { params: { id: id! }, body: { id: randomUUID(), task: 'call', title: 'Keep in touch', dueAt } })
+  })
 })

@@ -67,7 +67,7 @@ function takeAddress(): void {
 }
 function address(change: Record<string, string | undefined>): void {
   const sentence = conditionsOf(filter.value).length ? print(withoutEmptyGroups(filter.value), byKey.value) : undefined
-  const merged = { list: route.query.list as string | undefined, sort: route.query.sort as string | undefined, filter: sentence, search: search.value.trim() || undefined, ...change }
+  const merged = { list: route.query.list as string | undefined, sort: route.query.sort as string | undefined, by: route.query.by as string | undefined, filter: sentence, search: search.value.trim() || undefined, ...change }
   void navigateTo({ query: Object.fromEntries(Object.entries(merged).filter(([, value]) => value)) }, { replace: true })
 }
 
@@ -213,7 +213,16 @@ const whom = computed(() => everyone.value ? asked.value : { prospectIds: [...pi
 watch(picked, () => { everyone.value = false })
 const promised = computed(() => list.value ? strip.value?.counts.get(list.value.id)?.promise ?? null : null)
 const fixed = computed(() => lists.value.filter(one => one.kind === 'fixed' && one.mayEdit && one.id !== list.value?.id))
-const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about '}${count.value.count.toLocaleString('en-US')} ${count.value.count === 1 ? 'person' : 'people'}` : '…')
+/** Told by company instead of person by person. */
+const byCompany = computed(() => route.query.by === 'companies')
+const companies = ref(0)
+/** The people who fit at one company, one step away. */
+function peopleAt(company: string): void {
+  filter.value = normalize({ all: [withoutEmptyGroups(filter.value), { field: 'companyName', test: { op: 'is', text: company } }] })
+  address({ by: undefined })
+}
+const headline = computed(() => byCompany.value ? `${companies.value.toLocaleString('en-US')} ${companies.value === 1 ? 'company' : 'companies'}` : inPeople.value)
+const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about '}${count.value.count.toLocaleString('en-US')} ${count.value.count === 1 ? 'person' : 'people'}` : '…')
 </script>
 
 <template>
@@ -221,7 +230,8 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
     <ListStrip ref="strip" :lists="lists" :chosen="list?.id ?? null" class="lists" @choose="choose" @moved="readLists().catch(notices.wrong)" />
     <section class="main">
       <div class="spread">
-        <div class="row title"><h1 class="cut">{{ list?.name ?? 'Prospects' }}</h1><span class="num dim" role="status">{{ list?.problems.length ? '' : headline }}</span></div>
+        <div class="row title"><h1 class="cut">{{ list?.name ?? 'Prospects' }}</h1><span class="num dim" role="status">{{ list?.problems.length ? '' : headline }}</span>
+          <span v-if="!list?.problems.length" class="row by small"><button :class="byCompany ? 'link' : 'plain on'" :aria-pressed="!byCompany" @click="address({ by: undefined })">People</button><button :class="byCompany ? 'plain on' : 'link'" :aria-pressed="byCompany" @click="address({ by: 'companies' })">Companies</button></span></div>
         <div class="row acts">
           <v-text-field v-model="search" placeholder="Find among them" aria-label="Search" clearable class="search" />
           <v-btn v-if="list && !list.problems.length" color="primary" size="small" :to="`/?list=${list.id}`">Work this list</v-btn>
@@ -238,11 +248,11 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
       <p v-if="unreadable" class="notice clay" role="alert">{{ unreadable }}</p>
       <div class="filter"><span class="dim lead">{{ list ? 'of these, ' : '' }}{{ conditionsOf(filter).length ? 'where' : list ? 'all' : 'Everyone' }}</span><FilterSentence v-if="fields.length" v-model="filter" :fields="fields" class="grow" />
         <span v-if="narrowed" class="row tail"><button class="link small" @click="filter = EVERYONE; search = ''">Clear every condition</button><v-btn size="small" variant="outlined" @click="keeping = 'new'">Keep as a list</v-btn></span></div>
-      <p v-if="count?.removed && !list?.problems.length" class="small dim">{{ count.removed === 1000 ? 'A thousand or more' : count.removed }} removed {{ count.removed === 1 ? 'person is' : 'people are' }} left out. <button class="link small" @click="filter = normalize({ all: [filter, { field: 'working', test: { op: 'anyOf', values: ['removed'] } }] })">Show only them</button></p>
+      <p v-if="count?.removed && !list?.problems.length" class="small dim">{{ count.exact ? '' : 'About ' }}{{ count.removed.toLocaleString('en-US') }} removed {{ count.removed === 1 ? 'person is' : 'people are' }} left out. <button class="link small" @click="filter = normalize({ all: [filter, { field: 'working', test: { op: 'anyOf', values: ['removed'] } }] })">Show only them</button></p>
       <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
       <div v-if="picked.size" class="bulk row">
-        <b class="num">{{ everyone ? `All ${headline} chosen` : `${picked.size} chosen` }}</b>
-        <button v-if="!everyone && next" class="link small" @click="everyone = true">Choose all {{ headline }} that match</button>
+        <b class="num">{{ everyone ? `All ${inPeople} chosen` : `${picked.size} chosen` }}</b>
+        <button v-if="!everyone && next" class="link small" @click="everyone = true">Choose all {{ inPeople }} that match</button>
         <v-btn v-if="!everyone" color="primary" size="small" @click="enrolling = true">Enroll in a cadence</v-btn>
         <v-btn size="small" variant="outlined" @click="changing = true">Change …</v-btn>
         <v-menu v-if="fixed.length && !everyone"><template #activator="{ props: act }"><v-btn v-bind="act" size="small" variant="outlined">Put on a list</v-btn></template><v-list><v-list-item v-for="one in fixed" :key="one.id" :title="one.name" @click="putOn(one.id)" /></v-list></v-menu>
@@ -251,7 +261,8 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
         <v-btn variant="text" size="small" @click="picked = new Set()">Let go</v-btn>
       </div>
       <p v-if="list?.touchEveryDays && promised" class="num"><b class="past">{{ promised.past }} past the promise</b><span class="dim">, {{ promised.neglected }} of them with nothing planned · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
-      <PeopleTable v-if="people.length" :promising="list?.touchEveryDays ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
+      <CompanyTable v-if="byCompany && fields.length && !list?.problems.length" :asked="asked" @people="peopleAt" @counted="companies = $event" />
+      <PeopleTable v-else-if="people.length" :promising="list?.touchEveryDays ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
       <div v-else-if="!busy && !trouble && !list?.problems.length" class="empty">
         <h2>{{ narrowed ? 'Nobody fits these conditions.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>
         <p class="dim mb-3">{{ narrowed ? 'Clear them to see everyone again.' : list ? (list.kind === 'live' ? 'Whoever comes to fit it turns up here by themselves.' : 'Choose people elsewhere and put them on it.') : 'Bring in a file of prospects, or add somebody with a name and a number.' }}</p>
@@ -266,7 +277,7 @@ const headline = computed(() => count.value ? `${count.value.exact ? '' : 'about
 
 <style scoped>
 .page { display: grid; grid-template-columns: 214px minmax(0, 1fr); gap: 16px; height: calc(100vh - 46px); padding: 14px 18px 10px; max-width: none; } .main { display: flex; flex-direction: column; min-height: 0; min-width: 0; gap: 6px; }
-.title { min-width: 0; align-items: baseline; } .acts { flex: none; } .search { width: 250px; } .says { overflow-wrap: anywhere; }
+.title { min-width: 0; align-items: baseline; } .by { flex: none; } .by .on { font-weight: 600; } .by button { min-height: 24px; } .acts { flex: none; } .search { width: 250px; } .says { overflow-wrap: anywhere; }
 .filter { display: flex; align-items: baseline; gap: 8px; } .lead { flex: none; } .tail { flex: none; }
 .past { color: var(--clay-deep); } .bulk { padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
 @media (max-width: 1000px) { .page { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto minmax(0, 1fr); } .lists { max-height: 22vh; border-right: 0; border-bottom: 1px solid var(--line); } .spread { flex-wrap: wrap; } .filter { flex-wrap: wrap; } .filter > .grow { flex: 1 1 420px; } }

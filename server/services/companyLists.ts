@@ -1,0 +1,39 @@
+import { FILTER_FROM } from '#core/filter/sql'
+import type { Id } from '#core/instant'
+import type { z } from 'zod'
+import type { companyRowSchema } from '#shared/api/lists'
+import { db } from '../db/pool'
+import { limitedTo, visible } from './access'
+import { cursorText, readCursor } from './cursors'
+import { filterWorld, IN_SIGHT } from './filters'
+import { question, type PeopleAsked } from './people'
+import type { Viewer } from './sessions'
+
+export type CompanyRow = z.infer<typeof companyRowSchema>
+
+const KEYS = { name: { sql: 'lower(f.name)', type: 'text' }, people: { sql: 'f.fitting', type: 'bigint' }, lastTouch: { sql: 'ms(f.last)', type: 'bigint' }, size: { sql: 'f.size', type: 'bigint' } } as const
+
+/**
+ * The companies where somebody fits: the same question as for people, told by company, with how many there fit and how
+ * many there are. Companies without a value in the order come last.
+ */
+export async function findCompanies(viewer: Viewer, asked: PeopleAsked & { sort: { field: keyof typeof KEYS, down: boolean }, after?: string, limit: number }): Promise<{ companies: CompanyRow[], next: string | null, count: number }> {
+  const about = await question(viewer, asked, await filterWorld(viewer))
+  const key = KEYS[asked.sort.field]
+  const direction = asked.sort.down ? 'desc' : 'asc'
+  const found = `select c.id, c.name, c.size, count(*) as fitting, max(p.last_touch_at) as last from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT} and c.id is not null group by c.id`
+  const { rows: [counted] } = await db().query<{ count: number }>(`select count(*) as count from (${found}) f`, about.values)
+  const after = asked.after ? readCursor(asked.after) : null
+  const than = asked.sort.down ? '<' : '>'
+  const page = !after ? 'true'
+    : after.value === null ? `(${key.sql} is null and f.id ${than} ${about.parameter(after.id)}::uuid)`
+      : `(${key.sql} is null or (${key.sql}, f.id) ${than} (${about.parameter(after.value)}::${key.type}, ${about.parameter(after.id)}::uuid))`
+  const me = about.parameter(limitedTo(viewer))
+  const { rows } = await db().query<CompanyRow & { sorted: string | number | null }>(`with f as (select f.*, ${key.sql} as sorted from (${found}) f where ${page} order by ${key.sql} ${direction} nulls last, f.id ${direction} limit ${asked.limit + 1})
+    select c.id, c.name, c.standing, c.domain, c.industry, c.size, concat_ws(', ', nullif(c.city, ''), nullif(c.region, ''), nullif(c.country, '')) as place, f.fitting, f.sorted,
+      (select count(*) from prospects p where p.company_id = c.id and ${visible('p', me)}) as people, (select ms(max(p.last_touch_at)) from prospects p where p.company_id = c.id and ${visible('p', me)}) as "lastTouchAt"
+    from f join companies c on c.id = f.id order by f.sorted ${direction} nulls last, c.id ${direction}`, about.values)
+  const here = rows.slice(0, asked.limit)
+  const last = here.at(-1)
+  return { companies: here.map(({ sorted: _, ...row }) => row), next: rows.length > asked.limit && last ? cursorText({ value: last.sorted, id: last.id as Id }) : null, count: counted!.count }
+}
