@@ -1,12 +1,13 @@
 import { measureDesk } from './desk'
-import { measureImport } from './import'
+import { measureImport, measureMillionRows } from './import'
 import { measureLists } from './lists'
 import { measureMail } from './mail'
 import { line, type Measured } from './measure'
 import { measureOutcome } from './outcome'
 import { measureQueue } from './queue'
+import { measureTable } from './table'
 
-const PARTS: Record<string, () => Promise<Measured | Measured[] | string>> = { import: measureImport, outcome: measureOutcome, queue: measureQueue, lists: measureLists, mail: measureMail, desk: measureDesk }
+const PARTS: Record<string, () => Promise<Measured | string | (Measured | string)[]>> = { import: measureImport, million: measureMillionRows, outcome: measureOutcome, queue: measureQueue, lists: measureLists, mail: measureMail, desk: measureDesk, table: measureTable }
 const asked = process.argv.slice(2).filter(name => name in PARTS)
 for (const [name, measure] of Object.entries(PARTS)) {
   if (asked.length && !asked.includes(name)) continue

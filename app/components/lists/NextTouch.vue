@@ -8,8 +8,7 @@ import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 /** The next touch with somebody, planned from their row in one step: a call some days from now, at ten. */
-const props = defineProps<{ person: { id: string, name: string, phone: string | null } }>()
-const emit = defineEmits<{ planned: [] }>()
+const props = defineProps<{ person: { id: string, name: string, phone: string | null }, /** Reads the table again; this is gone from the row by then. */ again: () => void }>()
 const times = useTimes()
 const notices = useNotices()
 const session = useSession()
@@ -21,7 +20,7 @@ async function plan(dueAt: number): Promise<void> {
   try {
     await call(planTask, { params: { id: props.person.id }, body: { id, task: props.person.phone ? 'call' : 'task', title: 'Keep in touch', dueAt } })
     notices.say(`${props.person.name}: planned for ${times.moment(dueAt)}.`, { label: 'Take it back', run: () => void back(id) })
-    emit('planned')
+    props.again()
   }
   catch (error) {
     notices.wrong(error)
@@ -30,7 +29,7 @@ async function plan(dueAt: number): Promise<void> {
 async function back(id: string): Promise<void> {
   try {
     await call(undo, { params: { id }, body: { id: crypto.randomUUID() } })
-    emit('planned')
+    props.again()
   }
   catch (error) {
     if (error instanceof ApiError) notices.wrong(error)

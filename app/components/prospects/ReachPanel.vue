@@ -21,7 +21,7 @@ async function change(phone: Phone, body: { kind?: typeof KINDS[number], standin
   wrong.value = ''
   try {
     await call(editPhone, { params: { id: props.person.id, phone: phone.id }, body })
-    tag.value = ''
+    if (body.tags) tag.value = ''
     emit('changed')
   }
   catch (error) {
