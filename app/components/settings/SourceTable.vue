@@ -44,10 +44,10 @@ const each = (source: Source, count: number) => source.cost && count ? money(sou
   <section>
     <h2>Sources</h2>
     <p class="dim mb-2">Where people come from. Other names are what the same source is called in files.</p>
-    <table v-if="sources.length" class="sheet"><thead><tr><th>Source</th><th>Other names</th><th class="right">Cost</th><th class="right">People</th><th class="right">Met</th><th class="right">Cost a meeting</th><th class="right">Won deals</th><th /></tr></thead><tbody>
+    <div v-if="sources.length" class="scroll"><table class="sheet"><thead><tr><th>Source</th><th>Other names</th><th class="right">Cost</th><th class="right">People</th><th class="right">Met</th><th class="right">Cost a meeting</th><th class="right">Won deals</th><th /></tr></thead><tbody>
       <tr v-for="source in sources" :key="source.name"><td><NuxtLink :to="{ path: '/prospects', query: { filter: `source is &quot;${source.name}&quot;` } }">{{ source.name }}</NuxtLink></td><td class="dim">{{ source.aliases.join(', ') }}</td><td class="num right">{{ source.cost ? money(source.cost) : '' }}</td><td class="num right">{{ money(source.people) }}</td><td class="num right">{{ money(source.meetings) }}</td><td class="num right">{{ each(source, source.meetings) }}</td><td class="num right">{{ money(source.deals) }}</td>
         <td class="acts"><template v-if="session.manages"><button class="link small" @click="edit(source)">Change</button><button v-if="!source.people" class="link small ml-2" @click="act(async () => { await call(removeSource, { params: { name: source.name } }); return 'Removed.' })">Remove</button></template></td></tr>
-    </tbody></table>
+    </tbody></table></div>
     <p v-else class="dim">No source yet. One is kept for every name that files and people bring.</p>
     <form v-if="draft.open !== null" class="row mt-3 wrap" @submit.prevent="save"><v-text-field v-model="draft.name" label="Source" :readonly="draft.open !== ''" /><v-text-field v-model="draft.cost" label="Cost" inputmode="decimal" /><v-text-field v-model="draft.aliases" label="Other names, joined by ;" /><v-btn type="submit" variant="outlined" :disabled="!draft.name.trim()">Save</v-btn><v-btn variant="text" @click="draft.open = null">Cancel</v-btn></form>
     <button v-else-if="session.manages" class="link mt-2" @click="edit(null)">Add a source</button>
@@ -56,5 +56,5 @@ const each = (source: Source, count: number) => source.cost && count ? money(sou
 </template>
 
 <style scoped>
-section { margin-bottom: 34px; } .right { text-align: right; } .acts { text-align: right; white-space: nowrap; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; }
+section { margin-bottom: 34px; } .scroll { overflow-x: auto; } .right { text-align: right; } .acts { text-align: right; white-space: nowrap; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; }
 </style>

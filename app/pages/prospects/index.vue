@@ -65,10 +65,14 @@ function takeAddress(): void {
   }
   search.value = (route.query.search as string | undefined) ?? ''
 }
+/** Where the address is headed while it is still on its way there: two changes at once are both heard. */
+let aimed: Record<string, string | undefined> | null = null
 function address(change: Record<string, string | undefined>): void {
+  const now = aimed ?? route.query as Record<string, string | undefined>
   const sentence = conditionsOf(filter.value).length ? print(withoutEmptyGroups(filter.value), byKey.value) : undefined
-  const merged = { list: route.query.list as string | undefined, sort: route.query.sort as string | undefined, by: route.query.by as string | undefined, filter: sentence, search: search.value.trim() || undefined, ...change }
-  void navigateTo({ query: Object.fromEntries(Object.entries(merged).filter(([, value]) => value)) }, { replace: true })
+  const merged = { list: now.list, sort: now.sort, by: now.by, filter: sentence, search: search.value.trim() || undefined, ...change }
+  aimed = merged
+  void Promise.resolve(navigateTo({ query: Object.fromEntries(Object.entries(merged).filter(([, value]) => value)) }, { replace: true })).finally(() => { if (aimed === merged) aimed = null })
 }
 
 let reading: AbortController | null = null
