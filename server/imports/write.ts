@@ -24,7 +24,7 @@ export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, kn
     await client.query(`set local work_mem = '128MB'`)
     await gather(client, importId)
     const companies = await addCompanies(client)
-    await nameSources(client)
+    await nameSources(client, knownAction)
     const added = await addProspects(client, importId, userId, ownerId, ownContacts)
     const updated = knownAction === 'skip' ? 0 : await updateKnown(client, knownAction)
     await addContacts(client, knownAction !== 'skip')
@@ -101,10 +101,28 @@ async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> 
     order by prospect_id, number, row_no, place`)
 }
 
-/** Gives sources the names they are known by, and keeps those nobody knows. */
-async function nameSources(client: PoolClient): Promise<void> {
+/** Gives sources the names they are known by, and keeps those nobody knows, as far as somebody is written down with them. */
+async function nameSources(client: PoolClient, action: KnownAction): Promise<void> {
   await client.query(`update bring b set source = s.name from sources s where b.source <> '' and b.source <> s.name and (lower(b.source) = lower(s.name) or lower(b.source) = any(select lower(a) from unnest(s.aliases) a))`)
-  await client.query(`insert into sources (name) select distinct on (lower(source)) source from bring where source <> '' order by lower(source), source on conflict (lower(name)) do nothing`)
+  await client.query(`insert into sources (name) select distinct on (lower(source)) source from bring where source <> '' and (${action !== 'skip'} or is_new) order by lower(source), source on conflict (lower(name)) do nothing`)
+}
+
+/**
+ * Puts people on the fixed lists that their rows name. A list that whoever brings them may not fill, or that is live, is
+ * left alone: then one of its name and "(from a file)" is made, and found again by the next file.
+ */
+async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
+  await client.query(`select pg_advisory_xact_lock(hashtext('list order'))`)
+  await client.query(`create temp table into_lists on commit drop as
+    select n.name, u.role = 'rep' as own, gen_random_uuid() as new_id, found.id as list_id, exists (select from lists l where lower(l.name) = lower(n.name) and l.audience = 'everyone') as taken
+    from (select distinct on (lower(extra ->> 'list')) extra ->> 'list' as name from brings where extra ? 'list' order by lower(extra ->> 'list'), row_no) n join users u on u.id = $1
+      left join lateral (select l.id from lists l where l.kind = 'fixed' and lower(l.name) in (lower(n.name), lower(n.name || ' (from a file)')) and (l.owner_id = $1 or (u.role <> 'rep' and l.audience = 'everyone'))
+        order by lower(l.name) = lower(n.name) desc, l.owner_id = $1 desc nulls last, l.position limit 1) found on true`, [userId])
+  await client.query(`insert into lists (id, name, kind, position, owner_id, audience, created_at)
+    select new_id, case when taken and not own then name || ' (from a file)' else name end, 'fixed', (select coalesce(max(position), -1) from lists) + row_number() over (order by lower(name)), $1, case when own then 'me' else 'everyone' end, (select world_now()) from into_lists where list_id is null`, [userId])
+  await client.query(`with put as (insert into list_additions (id, list_id, at, by_id, count)
+        select gen_random_uuid(), coalesce(i.list_id, i.new_id), (select world_now()), $1, (select count(distinct b.prospect_id) from brings b where lower(b.extra ->> 'list') = lower(i.name)) from into_lists i returning id, list_id)
+    insert into list_members (list_id, prospect_id, addition_id) select distinct on (put.list_id, b.prospect_id) put.list_id, b.prospect_id, put.id from put join into_lists i on coalesce(i.list_id, i.new_id) = put.list_id join brings b on lower(b.extra ->> 'list') = lower(i.name) on conflict do nothing`, [userId])
 }
 
 /** Tags, lists and past touches that the rows bring. Known people get them only where the file may add to them. */
@@ -115,13 +133,7 @@ async function addExtras(client: PoolClient, importId: Id, userId: Id, action: K
   await client.query(`create temp table brings on commit drop as select prospect_id, row_no, extra from bring where extra is not null and ${whose}`)
   await client.query(`insert into tags (id, name, created_at) select gen_random_uuid(), name, (select world_now()) from (select distinct on (lower(name)) name from brings cross join lateral jsonb_array_elements_text(extra -> 'tags') as t(name) order by lower(name), name) t on conflict (lower(name)) do nothing`)
   await client.query(`insert into prospect_tags (prospect_id, tag_id) select distinct b.prospect_id, g.id from brings b cross join lateral jsonb_array_elements_text(b.extra -> 'tags') as t(name) join tags g on lower(g.name) = lower(t.name) on conflict do nothing`)
-  await client.query(`insert into lists (id, name, kind, position, owner_id, audience, created_at) select gen_random_uuid(), n.name, 'fixed', (select coalesce(max(position), -1) from lists) + row_number() over (order by lower(n.name)), $1, case when u.role = 'rep' then 'me' else 'everyone' end, (select world_now())
-    from (select distinct on (lower(extra ->> 'list')) extra ->> 'list' as name from brings where extra ? 'list' order by lower(extra ->> 'list'), row_no) n join users u on u.id = $1
-    where not exists (select from lists l where lower(l.name) = lower(n.name) and l.kind = 'fixed' and (l.owner_id = $1 or u.role <> 'rep' and l.audience = 'everyone'))`, [userId])
-  await client.query(`with put as (insert into list_additions (id, list_id, at, by_id, count) select gen_random_uuid(), l.id, (select world_now()), $1, n.count from
-        (select lower(extra ->> 'list') as name, count(distinct prospect_id)::int as count from brings where extra ? 'list' group by 1) n
-        join lateral (select id, name from lists l where lower(l.name) = n.name and l.kind = 'fixed' and (l.owner_id = $1 or l.audience = 'everyone') order by (l.owner_id = $1) desc nulls last, l.position limit 1) l on true returning id, list_id)
-    insert into list_members (list_id, prospect_id, addition_id) select distinct on (put.list_id, b.prospect_id) put.list_id, b.prospect_id, put.id from put join lists l on l.id = put.list_id join brings b on lower(b.extra ->> 'list') = lower(l.name) on conflict do nothing`, [userId])
+  await putOnLists(client, userId)
   // A past day's touch was at noon, by the team's clock; the same one again is no second touch.
   await client.query(`insert into touches (id, prospect_id, kind, at, user_id, counts_as) select gen_random_uuid(), t.prospect_id, t.kind, t.at, $1, 'neither' from
       (select distinct b.prospect_id, b.extra #>> '{touch,kind}' as kind, least(((b.extra #>> '{touch,day}')::date + time '12:00') at time zone (select zone from team), (select world_now()))::timestamptz(3) as at from brings b where b.extra ? 'touch') t

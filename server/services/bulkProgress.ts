@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { whyNoMailOfMany, whyNotEnroll, whyNotPlan, whyStopped } from '#core/engine/stops'
+import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/stops'
 import type { Playbook } from '#core/engine/playbook'
 import { companyOf, fullName, openEnrollments, type Prospect, type Situation } from '#core/engine/situation'
 import { merge, templateFaults } from '#core/text/merge'
@@ -48,7 +48,7 @@ function why(action: ProgressAction, situation: Situation, prospect: Prospect, b
     case 'leaveCadences': return leaving(action, situation, prospect).length ? null : action.cadenceId ? 'is not in it' : 'is in no cadence'
     case 'stop': return (action.channel === 'email' || prospect.stopCall) && (action.channel === 'call' || prospect.stopEmail) ? 'is stopped already' : null
     case 'plan': return whyNotPlan(situation, prospect, action.task)
-    case 'mail': return whyNoMailOfMany(situation, prospect) ?? whyStopped(situation, prospect, false)
+    case 'mail': return whyNoMailOfMany(situation, prospect)
   }
 }
 

@@ -142,13 +142,14 @@ const LOOKED_AT = 2_000
 /** Pairs of people who may be one, the surest first; of one person, where `about` is given. Pairs told apart are left out. */
 export async function findDuplicates(viewer: Viewer, about: Id | null, limit: number): Promise<{ pairs: { one: Shown, other: Shown, sureness: number, reasons: string[] }[] }> {
   if (about) await mustSee(viewer, about)
-  const near = about ? ' and $2::uuid in (a.id, b.id)' : ' and $2::uuid is null'
+  // Of one person it is asked along the indexes, from them to everybody else; of all, each pair once.
+  const both = `${about ? 'a.id = $2::uuid and b.id <> a.id' : '$2::uuid is null and b.id > a.id'} and ${visible('a', '$1')} and ${visible('b', '$1')}`
+  const alike = about ? `union select a.id, b.id from prospects a join prospects b on b.name_key = a.name_key where ${both}` : ''
   const { rows } = await db().query<{ one: Id, other: Id }>(`with pairs as (
-      select a.id as one, b.id as other from phones x join phones y on y.number = x.number and y.prospect_id > x.prospect_id join prospects a on a.id = x.prospect_id join prospects b on b.id = y.prospect_id
-        where (select count(*) from (select from phones z where z.number = x.number limit ${SWITCHBOARD + 1}) c) <= ${SWITCHBOARD} and ${visible('a', '$1')} and ${visible('b', '$1')}${near}
-      union select a.id, b.id from prospects a join prospects b on b.company_id = a.company_id and b.id > a.id and split_part(b.name_key, ' ', -1) = split_part(a.name_key, ' ', -1) where ${visible('a', '$1')} and ${visible('b', '$1')}${near}
-      union select least(a.id, b.id), greatest(a.id, b.id) from prospects a join prospects b on b.name_key = a.name_key and b.id <> a.id where ${visible('a', '$1')} and ${visible('b', '$1')}${about ? ' and a.id = $2::uuid' : ' and false'})
-    select one, other from pairs where not exists (select from told_apart t where t.one_id = one and t.other_id = other) limit ${LOOKED_AT}`, [limitedTo(viewer), about])
+      select a.id as one, b.id as other from prospects a join phones x on x.prospect_id = a.id join phones y on y.number = x.number join prospects b on b.id = y.prospect_id
+        where (select count(*) from (select from phones z where z.number = x.number limit ${SWITCHBOARD + 1}) c) <= ${SWITCHBOARD} and ${both}
+      union select a.id, b.id from prospects a join prospects b on b.company_id = a.company_id and split_part(b.name_key, ' ', -1) = split_part(a.name_key, ' ', -1) where ${both} ${alike})
+    select one, other from pairs where not exists (select from told_apart t where t.one_id = least(one, other) and t.other_id = greatest(one, other)) limit ${LOOKED_AT}`, [limitedTo(viewer), about])
   const shown = await describeAll([...new Set(rows.flatMap(row => [row.one, row.other]))])
   const judged = rows.flatMap(({ one, other }) => {
     const [a, b] = [shown.get(one)!, shown.get(other)!]

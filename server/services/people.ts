@@ -121,7 +121,7 @@ async function readRows(viewer: Viewer, found: readonly Found[], keys: readonly 
   const columns = keys.flatMap(key => key in HELD ? [] : world.fields.get(key) ?? [])
   const facts = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
   // Conditions and columns of their own need the whole person; the usual ones do not.
-  const whole = columns.length + promising.length ? ' join prospects p on p.id = asked.id' : ''
+  const whole = columns.length + promising.length ? ' left join prospects p on p.id = asked.id' : ''
   const knots = keys.includes('thread') ? `(select coalesce(jsonb_agg(jsonb_build_array(ms(k.at), k.kind) order by k.at), '[]') from (select at, kind from touches k where k.prospect_id = asked.id order by at desc limit ${KNOTS}) k)` : 'null'
   const text = `select case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
       (select e.address from emails e where e.prospect_id = asked.id order by (e.standing = 'bounced'), e.position limit 1) as email, (select n.number from phones n where n.prospect_id = asked.id order by n.position limit 1) as phone,

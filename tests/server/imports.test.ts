@@ -9,6 +9,7 @@ import { runImport as work } from '../../server/imports/run'
 import { addField } from '../../server/services/customFields'
 import { listMappings, removeMapping, saveMapping } from '../../server/services/importMappings'
 import { exportPeople } from '../../server/services/exports'
+import { addList } from '../../server/services/lists'
 import { findPeople } from '../../server/services/people'
 import { addProspect } from '../../server/services/prospects'
 import { listSources, removeSource, saveSource } from '../../server/services/sources'
@@ -182,6 +183,18 @@ describe('what a file brings beyond names and numbers', () => {
     await bring(file)
     await bring(file, 'fill')
     expect(await rows(`select t.kind from touches t join prospects p on p.id = t.prospect_id where p.last_name = 'Again'`)).toEqual([{ kind: 'email' }])
+  })
+  it('leaves a live list of the same name alone, and finds the list it made before', async () => {
+    const live = await addList(manager, { name: 'Autumn round', kind: 'live', filter: 'everyone' })
+    await bring('Name,Email,List\nLiv First,liv@first.example,Autumn round\n')
+    await bring('Name,Email,List\nLiv Second,liv@second.example,autumn ROUND\n')
+    expect(await rows(`select l.id = $1 as live, l.name, (select count(*)::int from list_members m where m.list_id = l.id) as members from lists l where lower(l.name) like 'autumn round%' order by l.position`, [live.id]))
+      .toEqual([{ live: true, name: 'Autumn round', members: 0 }, { live: false, name: 'Autumn round (from a file)', members: 2 }])
+  })
+  it('keeps no source of people who are left as they are', async () => {
+    await bring('Name,Email\nKnown Already,known@already.example\n')
+    await bring('Name,Email,Source\nKnown Already,known@already.example,Never kept\n', 'skip')
+    expect((await listSources()).sources.map(source => source.name)).not.toContain('Never kept')
   })
   it('is no new prospect where it is one’s own contact', async () => {
     const made = await upload('Name,Email\nOwn Contact,own@contact.example\n')
