@@ -49,7 +49,7 @@ export function situation(): Situation {
 }
 
 /** Ids that count up, the same in every run. */
-export function counter(): () => string {
+export function counter(prefix = 'id'): () => string {
   let made = 0
-  return () => `id${made++}`
+  return () => `${prefix}${made++}`
 }
