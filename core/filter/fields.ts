@@ -1,7 +1,7 @@
 import type { Op } from './filter'
 
-/** What a field holds: one value of text, choice, number, moment or yes-no; or several of a choice. */
-export type FieldKind = 'text' | 'choice' | 'several' | 'number' | 'moment' | 'yesNo'
+/** What a field holds: one value of text, choice, number, moment, yes-no or place; or several of a choice. */
+export type FieldKind = 'text' | 'choice' | 'several' | 'number' | 'moment' | 'yesNo' | 'place'
 
 /** What can be asked about people. */
 export interface Field {
@@ -25,6 +25,7 @@ export const OPS: Record<FieldKind, readonly Op[]> = {
   number: ['equals', 'differs', 'atLeast', 'atMost', 'moreThan', 'lessThan', 'between', 'set', 'unset'],
   moment: ['moreAgo', 'inLast', 'inNext', 'moreAhead', 'during', 'before', 'after', 'on', 'set', 'unset'],
   yesNo: ['yes', 'no'],
+  place: ['near', 'far', 'inside', 'notInside', 'set', 'unset'],
 }
 
 /** The choices that the team's own world gives to fields. */
@@ -64,7 +65,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'choice', 'owner', 'owner', owners), field('person', 'choice', 'rating', 'rating', RATINGS), field('person', 'several', 'tags', 'tags', world.tags),
     field('person', 'choice', 'working', 'working state', WORKINGS), field('person', 'choice', 'keptBy', 'kept by', owners), field('person', 'choice', 'source', 'source', world.sources), field('person', 'choice', 'import', 'file', world.imports),
     field('person', 'moment', 'createdAt', 'added'), field('person', 'yesNo', 'isNew', 'new'), field('person', 'several', 'mailChoices', 'mail choices', MAIL_CHOICES), field('person', 'text', 'email', 'email'), field('person', 'text', 'phone', 'phone'), field('person', 'several', 'phoneStandings', 'phone standings', PHONE_STANDINGS),
-    field('person', 'text', 'country', 'country'), field('person', 'text', 'region', 'region'), field('person', 'text', 'city', 'city'), field('person', 'text', 'postalCode', 'postal code'), field('person', 'text', 'zone', 'time zone'),
+    field('person', 'text', 'country', 'country'), field('person', 'text', 'region', 'region'), field('person', 'text', 'city', 'city'), field('person', 'text', 'postalCode', 'postal code'), field('person', 'place', 'place', 'place'), field('person', 'text', 'zone', 'time zone'),
     field('person', 'yesNo', 'stopCall', 'do not call'), field('person', 'yesNo', 'stopEmail', 'do not email'), field('person', 'yesNo', 'isCustomer', 'customer'),
     field('company', 'text', 'companyName', 'company'), field('company', 'text', 'companyDomain', 'company website'), field('company', 'choice', 'companyStanding', 'company standing', STANDINGS),
     field('company', 'text', 'companyIndustry', 'industry'), field('company', 'number', 'companySize', 'company size'), field('company', 'text', 'companyCountry', 'company country'), field('company', 'text', 'companyRegion', 'company region'), field('company', 'text', 'companyCity', 'company city'), field('company', 'number', 'companyPeople', 'people at the company'),

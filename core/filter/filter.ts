@@ -16,6 +16,14 @@ const words = z.string().trim().min(1).max(300)
 const number = z.number().min(-1e12).max(1e12)
 const day = z.union([z.iso.date(), z.enum(['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'])])
 
+/** Longitude and latitude in degrees (RFC 7946). A corner of an area may run on over the date line. */
+const position = z.tuple([z.number().min(-180).max(180), z.number().min(-90).max(90)])
+const corner = z.tuple([z.number().min(-540).max(540), z.number().min(-90).max(90)])
+/** How many corners a drawn area may have. */
+export const MOST_CORNERS = 200
+/** Half the way round the Earth: farther is nobody. */
+export const FARTHEST_KM = 20_000
+
 export const UNITS = ['hours', 'days', 'weeks', 'months'] as const
 export const SPANS = ['today', 'yesterday', 'this week', 'last week', 'this month', 'last month', 'this year'] as const
 
@@ -29,6 +37,8 @@ export const testSchema = z.discriminatedUnion('op', [
   z.object({ op: z.enum(['moreAgo', 'inLast', 'inNext', 'moreAhead']), amount, unit: z.enum(UNITS) }),
   z.object({ op: z.literal('during'), span: z.enum(SPANS) }),
   z.object({ op: z.enum(['before', 'after', 'on']), day }),
+  z.object({ op: z.enum(['near', 'far']), km: z.number().min(0.1).max(FARTHEST_KM), name: words, at: position }),
+  z.object({ op: z.enum(['inside', 'notInside']), area: z.array(corner).min(3).max(MOST_CORNERS) }),
 ])
 export type Test = z.infer<typeof testSchema>
 export type Op = Test['op']

@@ -2,9 +2,10 @@ import type { Id, Instant } from '../instant'
 import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter } from './filter'
 import { boundsOf, within } from './moments'
+import { isInside, kmBetween, type Position } from './place'
 
-/** A value of a field: text, choice and number as they are, moments in milliseconds since 1970, several as a list. */
-export type Value = string | number | boolean | readonly string[] | null
+/** A value of a field: text, choice and number as they are, moments in milliseconds since 1970, several as a list, a place as its position. */
+export type Value = string | number | boolean | readonly string[] | Position | null
 
 /** All that is known of one person, by the fields' keys. */
 export type Facts = Readonly<Record<string, Value | undefined>>
@@ -61,6 +62,14 @@ function holds({ test }: Condition, value: Value, field: Field | undefined, view
     case 'moreThan': return number !== null && number > test.number
     case 'lessThan': return number !== null && number < test.number
     case 'between': return number !== null && number >= test.from && number <= test.to
+    case 'near': return isPosition(value) && kmBetween(value, test.at) <= test.km
+    case 'far': return isPosition(value) && kmBetween(value, test.at) > test.km
+    case 'inside': return isPosition(value) && isInside(value, test.area)
+    case 'notInside': return !isPosition(value) || !isInside(value, test.area)
     default: return within(number, boundsOf(test, view.now, view.zone))
   }
+}
+
+function isPosition(value: Value): value is Position {
+  return Array.isArray(value) && typeof value[0] === 'number'
 }

@@ -1,6 +1,7 @@
 import { OPS, type Field } from './fields'
 import { conditionsOf, type Filter, type Op } from './filter'
 import { boundsOf } from './moments'
+import { problemOfArea } from './place'
 
 /** What can be asked of a field. Whether somebody is in lists can be asked of lists by name alone. */
 export function opsOf(field: Field): readonly Op[] {
@@ -21,6 +22,7 @@ export function problemsOf(filter: Filter, fields: ReadonlyMap<string, Field>): 
       if (gone.length) return [`"${field.says}" no longer has ${gone.length === 1 ? 'a value' : `${gone.length} values`} that a condition asks for. Choose again`]
     }
     if (test.op === 'between' && test.from > test.to) return [`"${field.says}" is asked to lie between ${test.from} and ${test.to}, which nothing does`]
+    if (test.op === 'inside' || test.op === 'notInside') return problemOfArea(test.area) ?? []
     if (test.op === 'before' || test.op === 'after' || test.op === 'on') {
       try {
         boundsOf(test, 0, 'UTC')

@@ -1,6 +1,7 @@
 import type { Choice, Field } from './fields'
-import { EVERYONE, isCondition, normalize, partsOf, SPANS, UNITS, type Condition, type Filter, type Test } from './filter'
+import { EVERYONE, FARTHEST_KM, isCondition, MOST_CORNERS, normalize, partsOf, SPANS, UNITS, type Condition, type Filter, type Test } from './filter'
 import { folded } from './matches'
+import type { Position } from './place'
 import { opsOf } from './problems'
 
 /** The longest sentence that is read, in characters. */
@@ -76,8 +77,21 @@ export function printTest(test: Test, field: Field | undefined): string {
     case 'inNext': return `is in the next ${duration(test)}`
     case 'moreAhead': return `is more than ${duration(test)} ahead`
     case 'during': return `is ${test.span}`
+    case 'near': return `is within ${test.km} km of ${quoted(test.name)} ${point(test.at)}`
+    case 'far': return `is more than ${test.km} km from ${quoted(test.name)} ${point(test.at)}`
+    case 'inside': return `is inside ${corners(test.area)}`
+    case 'notInside': return `is not inside ${corners(test.area)}`
     default: return `is ${test.op} ${/day$/.test(test.day) && test.day !== 'today' ? `next ${test.day}` : test.day}`
   }
+}
+
+/** Latitude before longitude, as positions are written (ISO 6709). */
+function point([longitude, latitude]: Position): string {
+  return `(${latitude} ${longitude})`
+}
+
+function corners(area: readonly Position[]): string {
+  return `(${area.map(([longitude, latitude]) => `${latitude} ${longitude}`).join(', ')})`
 }
 
 function duration({ amount, unit }: { amount: number, unit: string }): string {
@@ -164,6 +178,7 @@ class Reader {
     if (this.words('has none of')) return { op: 'hasNone', values: this.values(field) }
     if (this.words('has')) return { op: 'hasAny', values: [this.value(field)] }
     if (!this.words('is') && !this.words('was') && !this.words('are')) this.fail(`What is asked of "${field.says}" is not understood`)
+    if (field.kind === 'place') return this.place()
     return field.kind === 'moment' ? this.moment() : field.kind === 'number' ? this.number() : this.plain(field)
   }
 
@@ -211,6 +226,46 @@ class Reader {
     const name = DAY_NAMES.find(day => this.words(day))
     const day = name ?? this.match(/\d{4}-\d{2}-\d{2}/y)
     return day ? { op: side, day } : this.fail('Which day? For example 2026-11-23, today or next monday')
+  }
+
+  private place(): Test {
+    if (this.words('not set')) return { op: 'unset' }
+    if (this.words('set')) return { op: 'set' }
+    if (this.words('within')) return { op: 'near', km: this.kilometers(), ...this.spot('of') }
+    if (this.words('more than')) return { op: 'far', km: this.kilometers(), ...this.spot('from') }
+    const op = this.words('not inside') ? 'notInside' : this.words('inside') ? 'inside' : this.fail('Where? For example within 50 km of "Ithaca, NY, US" (42.44 -76.5), or inside (42 -77, 43 -77, 43 -76)')
+    const start = this.at
+    const area = this.positions(540)
+    return area.length < 3 || area.length > MOST_CORNERS ? this.fail(`Expected 3 to ${MOST_CORNERS} corners`, start) : { op, area }
+  }
+
+  private kilometers(): number {
+    const start = this.at
+    const km = this.figure()
+    if (km < 0.1 || km > FARTHEST_KM) this.fail(`Expected 0.1 to ${FARTHEST_KM} km`, start)
+    return this.words('km') ? km : this.fail('Expected "km"')
+  }
+
+  private spot(joint: string): { name: string, at: [number, number] } {
+    if (!this.words(joint)) this.fail(`Expected "${joint}" and a place`)
+    const name = this.quote()
+    const start = this.at
+    const [at, more] = this.positions(180)
+    return at && !more ? { name, at } : this.fail('Expected one position, like (42.44 -76.5)', start)
+  }
+
+  /** Positions in brackets, latitude before longitude. */
+  private positions(farthest: number): [number, number][] {
+    const found: [number, number][] = []
+    this.sign('(')
+    do {
+      const start = this.at
+      const [latitude, longitude] = [this.figure(), this.figure()]
+      if (Math.abs(latitude) > 90 || Math.abs(longitude) > farthest) this.fail('No place lies there: latitude goes from -90 to 90, longitude from -180 to 180', start)
+      found.push([longitude, latitude])
+    } while (this.takes(','))
+    this.sign(')')
+    return found
   }
 
   private duration(): { amount: number, unit: (typeof UNITS)[number] } {

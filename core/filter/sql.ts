@@ -3,6 +3,7 @@ import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter, type Test } from './filter'
 import { folded, type Viewpoint } from './matches'
 import { boundsOf } from './moments'
+import { boxesAround, boxOf, turnsOf, unwrapped, type Box } from './place'
 
 /** A list that filters may speak of: a live one is its filter, a fixed one its members. */
 export type ListMeaning = { kind: 'fixed' } | { kind: 'live', filter: Filter }
@@ -65,6 +66,8 @@ type Source =
   | { is: 'count', from: readonly string[] }
   | { is: 'json', sql: string }
   | { is: 'lists' }
+  /** Where the person is, or where they have no address their company is: a place of the gazetteer. */
+  | { is: 'place' }
 
 /** A moment that lies in a column of its own, compared as it is, so that its index helps. */
 const column = (name: string): Source => ({ is: 'column', sql: name })
@@ -100,7 +103,7 @@ const SOURCES: Record<string, Source> = {
   cadenceEnded: { is: 'rows', from: `${CADENCES} and x.exit is not null`, value: 'x.exit', type: 'text' },
   wonDeals: deals('won'), openDeals: deals('open'), lostDeals: deals('lost'),
   dealValue: value(`greatest(${DEALS.map(from => `(select max(d.value) ${from})`).join(', ')})`),
-  lists: { is: 'lists' },
+  lists: { is: 'lists' }, place: { is: 'place' },
 }
 
 function sourceOf(field: Field, t: Translation): Source {
@@ -137,6 +140,7 @@ function condition({ field: name, test }: Condition, t: Translation, place: Plac
     case 'count': return counted(source.from, field, test, t, place)
     case 'json': return json(source.sql, test, wanted, t)
     case 'lists': return lists(test, wanted, t, place)
+    case 'place': return placed(test, t, place)
     case 'value': return single(source, field, test, wanted, t, place)
   }
 }
@@ -246,6 +250,43 @@ function lists(test: Test, wanted: readonly string[], t: Translation, { inside, 
   }
 }
 
+/** The place of somebody's address, or where they give none, of their company's. */
+export const PLACE_ID = `(case when coalesce(p.city, '') = '' then c.place_id else p.place_id end)`
+
+/** The places asked for are found first: they are few and lie in an index of space; the people at them are then found by their places. */
+function placed(test: Test, t: Translation, { sure }: Place): string {
+  const among = (where: string) => `${PLACE_ID} in (select x.id from places x where ${where})`
+  const known = (condition: string) => sure ? `coalesce(${condition}, false)` : condition
+  switch (test.op) {
+    case 'set': return `${PLACE_ID} is not null`
+    case 'unset': return `${PLACE_ID} is null`
+    case 'near': return known(among(nearSql(test, t)))
+    case 'far': return known(`(${PLACE_ID} is not null and not ${among(nearSql(test, t))})`)
+    case 'inside': return known(among(insideSql(test.area, t)))
+    case 'notInside': return `not coalesce(${among(insideSql(test.area, t))}, false)`
+    default: return 'false'
+  }
+}
+
+function nearSql({ at, km }: Extract<Test, { op: 'near' | 'far' }>, t: Translation): string {
+  const boxes = boxesAround(at, km).map(box => `x.position <@ ${boxSql(box, t)}`)
+  return `(${boxes.join(' or ')}) and km_between(x.position, ${t.parameter(`(${at[0]},${at[1]})`)}::point) <= ${t.parameter(km)}::float8`
+}
+
+/** The area once as it is and, where it goes over the date line, once more a turn further; PostgreSQL's polygons wind as `isInside` does. */
+function insideSql(area: readonly (readonly [number, number])[], t: Translation): string {
+  const ring = unwrapped(area)
+  const turned = turnsOf(ring).map((turn) => {
+    const corners = ring.map(([longitude, latitude]): [number, number] => [longitude + turn, latitude])
+    return `(x.position <@ ${boxSql(boxOf(corners), t)} and x.position <@ ${t.parameter(`(${corners.map(corner => `(${corner.join(',')})`).join(',')})`)}::polygon)`
+  })
+  return turned.length ? `(${turned.join(' or ')})` : 'false'
+}
+
+function boxSql({ west, south, east, north }: Box, t: Translation): string {
+  return `${t.parameter(`(${east},${north}),(${west},${south})`)}::box`
+}
+
 /** A person's values of all fields but membership of lists, as a column of JSON over FILTER_FROM: the facts that `matches` reads. */
 export function factsSql(t: Translation): string {
   const pairs = [...t.fields.values()].filter(field => field.key !== 'lists').map((field) => {
@@ -268,7 +309,7 @@ export function orderSql(field: Field, t: Translation): { sql: string, type: 'te
     case 'number': return { sql: `(${value})::numeric`, type: 'numeric' }
     case 'moment': return { sql: value, type: 'bigint' }
     case 'yesNo': return { sql: value, type: 'boolean' }
-    case 'several': return null
+    case 'several': case 'place': return null
   }
 }
 
@@ -279,6 +320,7 @@ function valueSql(source: Source): string {
     case 'value': return source.type ? `${source.sql}::text` : source.sql
     case 'rows': return `(select coalesce(jsonb_agg(distinct ${source.value}::text), '[]') ${source.from})`
     case 'lists': return `'[]'::jsonb`
+    case 'place': return `(select jsonb_build_array(x.position[0], x.position[1]) from places x where x.id = ${PLACE_ID})`
     case 'flag': return `coalesce(${source.sql}, false)`
     default: return source.sql
   }

@@ -1,10 +1,12 @@
 import type { Id } from '#core/instant'
 import { companyKey } from '#core/text/names'
 import type { Prospect, ProspectRow } from '#shared/api/prospects'
+import type { Place } from '#shared/api/places'
 import { db, transaction, type Db } from '../db/pool'
 import { limitedTo, visible } from './access'
 import { readCustom } from './customFields'
 import { notFound, Refusal } from './errors'
+import { PLACE } from './places'
 import { JOINED, ROW } from './prospectRows'
 import type { Viewer } from './sessions'
 
@@ -15,7 +17,8 @@ export async function getCompany(viewer: Viewer, id: Id) {
   const { rows: people } = await db().query<ProspectRow>(`select ${ROW} from ${JOINED} where p.company_id = $2 and ${visible('p', '$1')} order by p.name_key limit 1000`, [limitedTo(viewer), id])
   const { rows: [count] } = await db().query<{ count: number }>('select count(*) as count from prospects where company_id = $1', [id])
   if (!people.length && count!.count) throw notFound('company')
-  return { ...company, people, hidden: count!.count - people.length }
+  const { rows: [place] } = await db().query<Place>(`select ${PLACE} from places x join companies c on c.place_id = x.id where c.id = $1`, [id])
+  return { ...company, people, hidden: count!.count - people.length, place: place ?? null }
 }
 
 /** Throws not_found unless there is a company where the viewer sees somebody, or where nobody is yet. */

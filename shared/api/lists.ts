@@ -8,7 +8,7 @@ import { prospectRowSchema, standing } from './prospects'
 export const filterInput = z.union([text(LONGEST_SENTENCE), filterSchema])
 
 export const fieldSchema = z.object({
-  key: z.string(), says: z.string(), kind: z.enum(['text', 'choice', 'several', 'number', 'moment', 'yesNo']), group: z.enum(['person', 'company', 'touches', 'cadences', 'deals', 'lists']),
+  key: z.string(), says: z.string(), kind: z.enum(['text', 'choice', 'several', 'number', 'moment', 'yesNo', 'place']), group: z.enum(['person', 'company', 'touches', 'cadences', 'deals', 'lists']),
   choices: z.array(z.object({ id: z.string(), name: z.string() })).optional(),
 })
 export const filterFields = endpoint({
@@ -26,7 +26,8 @@ const sortSchema = z.object({ field: z.string().max(80), down: z.boolean() })
 const columnsSchema = z.array(z.string().max(80)).max(40)
 /** The columns of a list, in order; a width in pixels where somebody has set one. */
 const listColumns = z.array(z.object({ key: z.string().max(80), width: z.number().int().min(50).max(900).nullable() })).max(40)
-const asked = { filter: filterInput.optional(), list: id.optional(), search: text(200).optional() }
+/** Whom somebody asks for. */
+export const asked = { filter: filterInput.optional(), list: id.optional(), search: text(200).optional() }
 
 export const countProspects = endpoint({
   method: 'post', path: '/api/prospects/count', summary: 'How many people a filter finds, among those the caller may see', body: z.object(asked),

@@ -92,10 +92,15 @@ export const editPhone = endpoint({
 })
 export const pinNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes/{note}/pin', summary: 'Pin a note to the top, or let it down', params: z.object({ id, note: id }), body: z.object({ pinned: z.boolean() }) })
 export const addNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes', summary: 'Keep a note', params: withId, body: z.object({ id, body: required(10_000) }) })
+/** A town of the gazetteer. */
+export const placeSchema = z.object({
+  id: z.number().int(), name: z.string(), region: z.string().nullable(), country: z.string().describe('ISO 3166-1 alpha-2'),
+  longitude: z.number().describe('In degrees of WGS 84'), latitude: z.number().describe('In degrees of WGS 84'),
+})
 export const getCompany = endpoint({
   method: 'get', path: '/api/companies/{id}', summary: 'A company and everyone there', params: withId,
   response: z.object({ id, name: z.string(), domain: z.string().nullable(), standing, country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(),
-    industry: z.string().nullable(), size: z.number().nullable(), custom: z.record(z.string(), z.unknown()), version: z.number(), people: z.array(prospectRowSchema), hidden: z.number() }),
+    industry: z.string().nullable(), size: z.number().nullable(), custom: z.record(z.string(), z.unknown()), version: z.number(), people: z.array(prospectRowSchema), hidden: z.number(), place: placeSchema.nullable().describe('Where its address is; null where that is not known') }),
 })
 export const editDeal = endpoint({
   method: 'patch', path: '/api/deals/{id}', summary: 'Correct the name, value and own fields of a deal', params: withId,

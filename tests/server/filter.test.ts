@@ -56,7 +56,7 @@ beforeAll(async () => {
   const companies = Array.from({ length: 8 }, (_, n) => ({ id: randomUUID(), n }))
   for (const { id, n } of companies) {
     await db().query(`insert into companies (id, name, name_key, domain, standing, country, region, city, industry, size, custom, created_at) values ($1, $2, $2, $3, $4, $5, $6, $7, $8, $9, $10, world_now())`,
-      [id, pick(n, 'Cellar & Sons', 'x and y', 'Ärger Käserei'), `c${n}.example`, pick(n, 'open', 'customer', 'not_a_fit', 'in_deal'), pick(n, 'US', null), pick(n, null, 'WI'), pick(n, 'Bergen', null, ''), pick(n, 'cheese', null), pick(n, null, 0, 7, 12),
+      [id, pick(n, 'Cellar & Sons', 'x and y', 'Ärger Käserei'), `c${n}.example`, pick(n, 'open', 'customer', 'not_a_fit', 'in_deal'), pick(n, 'US', null), pick(n, null, 'WI'), pick(n, 'Bergen', null, '', 'Berlin'), pick(n, 'cheese', null), pick(n, null, 0, 7, 12),
         pick(n, {}, { f3: [] }, { f3: ['low'] }, { f3: ['low', 'high'], f6: 'a' }, { f6: 'b' })])
   }
   for (let n = 0; n < 120; n++) {
@@ -65,7 +65,7 @@ beforeAll(async () => {
     await db().query(`insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city, postal_code, source, stop_call, stop_email, rating, working, kept_by, custom, created_at)
       values ($1, $2, $3, 'k', $4, $5, $6, $7, 'America/New_York', $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, from_ms($19))`,
     [id, pick(n, 'Ann', 'CELLAR', 'ärger', 'x'), pick(n, 'van den Berg', 'a "quoted" one', '%_\\', '7', ''), pick(n, null, '', 'Cellar master', 'ÄRGER'), company?.id ?? null, pick(n, null, first.id, second.id), pick(n, ...stages.map(stage => stage.id)),
-      pick(n, 'US', null, 'DE'), pick(n, 'WI', null), pick(n, 'Bergen', null, 'bergen', 'Berg'), pick(n, null, '53701'), pick(n, 'Cheese fair', null, 'Bought'), n % 7 === 0, n % 4 === 0, pick(n, 'hot', 'warm', 'cold', null, null), pick(n, 'in_work', 'in_work', 'resting', 'removed'), pick(n, null, null, first.id),
+      pick(n, 'US', null, 'DE', 'FJ', 'US'), pick(n, 'NY', null), pick(n, 'Bergen', null, 'bergen', 'Berg', 'Ithaca', 'Berlin', 'Suva'), pick(n, null, '53701'), pick(n, 'Cheese fair', null, 'Bought'), n % 7 === 0, n % 4 === 0, pick(n, 'hot', 'warm', 'cold', null, null), pick(n, 'in_work', 'in_work', 'resting', 'removed'), pick(n, null, null, first.id),
       pick(n, {}, { f1: 3 }, { f1: 0.125, f2: 'Cellar' }, { f1: -2.5, f4: '2026-11-23', f5: true }, { f4: '2026-11-01', f5: false, f2: 'x and y' }, { f4: '2026-10-31' }), NOW - pick(n, 0, 1, HOUR, DAY, 2 * DAY, 7 * DAY, 40 * DAY, 400 * DAY)])
     for (let k = 0; k < n % 4; k++) await db().query('insert into prospect_tags values ($1, $2) on conflict do nothing', [id, tags[(n + k * 2) % tags.length]!.id])
     if (n % 3) await db().query('insert into emails (id, prospect_id, address, standing, position) values ($1, $2, $3, $4, 0)', [randomUUID(), id, `cellar${n}@c.example`, pick(n, 'ok', 'bounced')])

@@ -21,6 +21,12 @@ export const WORLD: World = {
 const phrase = fc.oneof(fc.constantFrom('cellar', 'ÄRGER', 'a "quoted" one', 'x and y', '7', 'van den', '%_\\'), fc.string({ minLength: 1, maxLength: 12 })).map(text => text.trim()).filter(text => text.length > 0)
 const figure = fc.oneof(fc.integer({ min: -5, max: 20 }), fc.integer({ min: -100, max: 100 }).map(number => number / 8))
 
+/** Around Ithaca; over the date line, told in two ways; two crossings of itself; Europe; a sliver. */
+const AREAS: [number, number][][] = [
+  [[-77.03, 42.07], [-76.01, 42.05], [-76.02, 43.04]], [[176.03, -20.01], [-178.02, -20.02], [-178.01, -14.03], [176.04, -14.02]], [[176.03, -20.01], [181.98, -20.02], [181.99, -14.03], [176.04, -14.02]],
+  [[-80.01, 40.03], [-70.02, 45.04], [-80.03, 45.01], [-70.04, 40.02]], [[5.01, 48.02], [16.03, 47.04], [15.02, 54.01], [6.04, 54.03]], [[13.001, 52.001], [13.002, 52.003], [13.003, 52.002]],
+]
+
 function test(field: Field, day: fc.Arbitrary<string>): fc.Arbitrary<Test> {
   return fc.constantFrom(...opsOf(field)).chain((op): fc.Arbitrary<Test> => {
     switch (op) {
@@ -31,6 +37,8 @@ function test(field: Field, day: fc.Arbitrary<string>): fc.Arbitrary<Test> {
       case 'equals': case 'differs': case 'atLeast': case 'atMost': case 'moreThan': case 'lessThan': return figure.map(number => ({ op, number }))
       case 'between': return fc.tuple(figure, figure).map(([from, to]) => ({ op, from: Math.min(from, to), to: Math.max(from, to) }))
       case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': return fc.record({ op: fc.constant(op), amount: fc.integer({ min: 1, max: 40 }), unit: fc.constantFrom(...UNITS) })
+      case 'near': case 'far': return fc.record({ op: fc.constant(op), km: fc.constantFrom(0.1, 3, 60, 475.5, 9000, 19_999), name: phrase, at: fc.constantFrom<[number, number]>([-76.5, 42.44], [13.4, 52.52], [178.5, -18.1], [-179.9, -17], [0, 89.5], [-76.4, 42.4]) })
+      case 'inside': case 'notInside': return fc.constantFrom(...AREAS).map(area => ({ op, area }))
       case 'during': return fc.constantFrom(...SPANS).map(span => ({ op, span }))
       default: return day.map(given => ({ op, day: given }) as Test)
     }

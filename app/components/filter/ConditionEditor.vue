@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { navigateTo, useRoute } from '#imports'
 import type { Field } from '#core/filter/fields'
-import { SPANS, UNITS, type Condition, type Op, type Test } from '#core/filter/filter'
+import { FARTHEST_KM, SPANS, UNITS, type Condition, type Op, type Test } from '#core/filter/filter'
 import { opsOf } from '#core/filter/problems'
+import type { Place } from '#shared/api/places'
 
 /** Asks for one condition: which field, what about it, and the value; every change is told at once. */
 const props = defineProps<{ condition: Condition | null, fields: readonly Field[] }>()
@@ -12,16 +14,17 @@ const GROUPS: Record<Field['group'], string> = { person: 'Person', company: 'Com
 const OP_NAMES: Record<Op, string> = {
   set: 'is set', unset: 'is not set', yes: 'is yes', no: 'is no', is: 'is', isNot: 'is not', contains: 'contains', containsNot: 'does not contain', startsWith: 'starts with',
   anyOf: 'is any of', noneOf: 'is none of', hasAny: 'has any of', hasAll: 'has all of', hasNone: 'has none of', exactly: 'is exactly', equals: 'is', differs: 'is not', atLeast: 'is at least', atMost: 'is at most', moreThan: 'is more than', lessThan: 'is less than', between: 'is between',
-  moreAgo: 'is more than … ago', inLast: 'is in the last …', inNext: 'is in the next …', moreAhead: 'is more than … ahead', during: 'is in', before: 'is before', after: 'is after', on: 'is on',
+  moreAgo: 'is more than … ago', inLast: 'is in the last …', inNext: 'is in the next …', moreAhead: 'is more than … ahead', during: 'is in', before: 'is before', after: 'is after', on: 'is on', near: 'is within … of', far: 'is more than … from', inside: 'is inside an area', notInside: 'is not inside an area',
 }
-const FIRST_OPS: Record<Field['kind'], Op> = { text: 'contains', choice: 'anyOf', several: 'hasAny', number: 'atLeast', moment: 'moreAgo', yesNo: 'yes' }
+const FIRST_OPS: Record<Field['kind'], Op> = { text: 'contains', choice: 'anyOf', several: 'hasAny', number: 'atLeast', moment: 'moreAgo', yesNo: 'yes', place: 'near' }
 const DAYS = ['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday']
 
+const route = useRoute()
 const search = ref('')
 const root = ref<HTMLElement | null>(null)
 const field = ref<Field | null>(null)
 const op = ref<Op>('contains')
-const given = ref({ text: '', values: [] as string[], number: 1, from: 1, to: 5, amount: 2, unit: 'days' as (typeof UNITS)[number], span: 'this week' as (typeof SPANS)[number], day: 'today' })
+const given = ref({ text: '', values: [] as string[], number: 1, from: 1, to: 5, amount: 2, unit: 'days' as (typeof UNITS)[number], span: 'this week' as (typeof SPANS)[number], day: 'today', km: 50, name: '', at: null as [number, number] | null, area: [] as [number, number][] })
 const date = ref('')
 const valueSearch = ref('')
 
@@ -50,6 +53,8 @@ function test(): Test | null {
     case 'between': return Number.isFinite(from) && Number.isFinite(to) && from <= to ? { op: op.value, from, to } : null
     case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': return Number.isInteger(amount) && amount >= 1 && amount <= 10_000 ? { op: op.value, amount, unit } : null
     case 'during': return { op: op.value, span }
+    case 'near': case 'far': return given.value.at && given.value.km >= 0.1 && given.value.km <= FARTHEST_KM ? { op: op.value, km: given.value.km, name: given.value.name, at: given.value.at } : null
+    case 'inside': case 'notInside': return given.value.area.length ? { op: op.value, area: given.value.area } : null
     default: return given.value.day ? { op: op.value, day: given.value.day as 'today' } : null
   }
 }
@@ -70,6 +75,16 @@ async function choose(chosen: Field): Promise<void> {
 function toggle(id: string): void {
   given.value.values = given.value.values.includes(id) ? given.value.values.filter(one => one !== id) : [...given.value.values, id]
   tell()
+}
+function pickPlace(place: Place): void {
+  given.value.name = [place.name, place.region, place.country].filter(Boolean).join(', ')
+  given.value.at = [place.longitude, place.latitude]
+  tell()
+}
+/** An area is drawn where the people are seen. */
+function drawArea(): void {
+  emit('done')
+  void navigateTo({ path: '/prospects', query: { ...route.query, by: 'map', draw: '1' } })
 }
 function pickDay(day: string): void {
   given.value.day = day === 'date' ? date.value : day
@@ -108,6 +123,8 @@ onMounted(async () => {
         <div v-else-if="op === 'between'" class="row"><input v-model.number="given.from" type="number" step="any" aria-label="From" @input="tell"> and <input v-model.number="given.to" type="number" step="any" aria-label="To" @input="tell"></div>
         <div v-else-if="['moreAgo', 'inLast', 'inNext', 'moreAhead'].includes(op)" class="row"><input v-model.number="given.amount" type="number" min="1" max="10000" aria-label="How many" @input="tell"><select v-model="given.unit" aria-label="Unit" @change="tell"><option v-for="unit in UNITS" :key="unit">{{ unit }}</option></select><span v-if="op === 'moreAgo'">ago</span><span v-else-if="op === 'moreAhead'">ahead</span></div>
         <select v-else-if="op === 'during'" v-model="given.span" aria-label="When" @change="tell"><option v-for="span in SPANS" :key="span">{{ span }}</option></select>
+        <template v-else-if="op === 'near' || op === 'far'"><div class="row mb-1"><input v-model.number="given.km" type="number" min="0.1" step="any" aria-label="Kilometers" @input="tell"> km {{ op === 'near' ? 'of' : 'from' }}</div><PlaceFinder :name="given.name" @choose="pickPlace" /></template>
+        <div v-else-if="op === 'inside' || op === 'notInside'" class="area"><p v-if="given.area.length" class="dim">Drawn with {{ given.area.length }} corners.</p><v-btn size="small" variant="outlined" @click="drawArea">{{ given.area.length ? 'Draw another on the map' : 'Draw it on the map' }}</v-btn></div>
         <div v-else-if="['before', 'after', 'on'].includes(op)" class="row"><select :value="DAYS.includes(given.day) ? given.day : 'date'" aria-label="Day" @change="pickDay(($event.target as HTMLSelectElement).value)"><option v-for="day in DAYS" :key="day" :value="day">{{ day === 'today' ? day : `next ${day}` }}</option><option value="date">a date</option></select><input v-if="!DAYS.includes(given.day)" v-model="date" type="date" aria-label="Date" @input="pickDay('date')"></div>
       </div>
       <div class="spread mt-2"><button class="link small" @click="emit('remove')">Take this condition out</button><v-btn size="small" color="primary" @click="emit('done')">Done <kbd class="ml-2">Enter</kbd></v-btn></div>

@@ -4,6 +4,9 @@ import type { Field } from '#core/filter/fields'
 import { isCondition, partsOf, type Condition, type Filter } from '#core/filter/filter'
 import { printTest } from '#core/filter/sentence'
 
+/** Corners and positions say nothing to a reader; the map does. */
+const withoutPositions = (text: string) => text.replace(/ \((-?[\d.e-]+ -?[\d.e-]+(, )?)+\)/g, (found) => found.includes(',') ? ' the drawn area' : '')
+
 /** Conditions joined by "and" or "or", or of which none may hold; each is edited where it stands. */
 const props = defineProps<{ group: Exclude<Filter, Condition>, fields: readonly Field[], byKey: ReadonlyMap<string, Field>, top?: boolean }>()
 const emit = defineEmits<{ change: [group: Exclude<Filter, Condition> | null] }>()
@@ -30,7 +33,7 @@ function turn(): void {
 }
 function words(condition: Condition): { name: string, asked: string } {
   const field = props.byKey.get(condition.field)
-  return { name: field?.says ?? 'a field that is gone', asked: printTest(condition.test, field).replace(/"((?:[^"]|"")*)"/g, (_, text: string) => text.replace(/""/g, '"')) }
+  return { name: field?.says ?? 'a field that is gone', asked: withoutPositions(printTest(condition.test, field)).replace(/"((?:[^"]|"")*)"/g, (_, text: string) => text.replace(/""/g, '"')) }
 }
 </script>
 

@@ -14,7 +14,7 @@ const emit = defineEmits<{ sort: [sort: { field: string, down: boolean } | null]
 const times = useTimes()
 const session = useSession()
 
-const WIDTHS: Record<Field['kind'], number> = { text: 170, choice: 140, several: 180, number: 96, moment: 104, yesNo: 84 }
+const WIDTHS: Record<Field['kind'], number> = { text: 170, choice: 140, several: 180, number: 96, moment: 104, yesNo: 84, place: 170 }
 const drawn = computed(() => props.columns.flatMap((column) => {
   const field = props.byKey.get(column.key)
   return field ? [{ field, width: column.width ?? (field.key === 'thread' ? 230 : WIDTHS[field.kind]) }] : []

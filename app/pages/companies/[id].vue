@@ -58,7 +58,7 @@ async function set(): Promise<void> {
       </table>
       <p v-if="company.hidden" class="dim small mt-2">{{ company.hidden }} more here belong to others.</p>
       <CompanyThread :id="id" />
-      </div><aside><KnownOfCompany :id="id" :company="company" @changed="read" /><CompanyResearch :id="id" /></aside></div>
+      </div><aside><KnownOfCompany :id="id" :company="company" @changed="read" /><CompanyMap :id="id" :name="company.name" :place="company.place" /><CompanyResearch :id="id" /></aside></div>
       <v-dialog :model-value="asked !== null" max-width="440" @update:model-value="asked = null">
         <v-card class="pa-5"><h2>{{ company.name }}: {{ asked?.says }}</h2><p class="my-3">{{ stops ? `Everyone here leaves their cadence and queued mail is cancelled: ${company.people.length + company.hidden} ${company.people.length + company.hidden === 1 ? 'person' : 'people'}.` : 'Nobody is taken out of a cadence by this.' }} It can be taken back from a person’s page.</p><div class="row"><v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.says }}</v-btn><v-btn variant="text" @click="asked = null">Cancel</v-btn></div></v-card>
       </v-dialog>

@@ -3,7 +3,7 @@ import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
 import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
-import { conditionsOf, EVERYONE, normalize, withoutEmptyGroups, type Condition, type Filter } from '#core/filter/filter'
+import { conditionsOf, EVERYONE, isCondition, normalize, withoutEmptyGroups, type Condition, type Filter, type Test } from '#core/filter/filter'
 import { parse, print, SentenceError } from '#core/filter/sentence'
 import { addToList, countProspects, editList, filterFields, findProspects, listLists, removeFromList, type List } from '#shared/api/lists'
 import type ListStrip from '~/components/lists/ListStrip.vue'
@@ -17,7 +17,8 @@ const fields = shallowRef<Field[]>([])
 const byKey = computed(() => new Map(fields.value.map(field => [field.key, field])))
 /** The thread is a column, though nothing can be asked of it. */
 const THREAD: Field = { key: 'thread', says: 'thread', kind: 'several', group: 'touches' }
-const columnFields = computed(() => [...fields.value, THREAD])
+/** Where somebody is shows as their city, region and country. */
+const columnFields = computed(() => [...fields.value.filter(field => field.kind !== 'place'), THREAD])
 const columnByKey = computed(() => new Map(columnFields.value.map(field => [field.key, field])))
 const lists = shallowRef<List[]>([])
 const strip = ref<InstanceType<typeof ListStrip> | null>(null)
@@ -70,7 +71,7 @@ let aimed: Record<string, string | undefined> | null = null
 function address(change: Record<string, string | undefined>): void {
   const now = aimed ?? route.query as Record<string, string | undefined>
   const sentence = conditionsOf(filter.value).length ? print(withoutEmptyGroups(filter.value), byKey.value) : undefined
-  const merged = { list: now.list, sort: now.sort, by: now.by, filter: sentence, search: search.value.trim() || undefined, ...change }
+  const merged = { list: now.list, sort: now.sort, by: now.by, draw: now.draw, filter: sentence, search: search.value.trim() || undefined, ...change }
   aimed = merged
   void Promise.resolve(navigateTo({ query: Object.fromEntries(Object.entries(merged).filter(([, value]) => value)) }, { replace: true })).finally(() => { if (aimed === merged) aimed = null })
 }
@@ -220,6 +221,14 @@ const fixed = computed(() => lists.value.filter(one => one.kind === 'fixed' && o
 /** Told by company instead of person by person. */
 const byCompany = computed(() => route.query.by === 'companies')
 const companies = ref(0)
+/** Told by place instead, on a map. */
+const byMap = computed(() => route.query.by === 'map')
+/** Narrows to a place; one asked for in the same way before gives way to it. */
+function narrowTo(test: Test, leaves: boolean): void {
+  const kept = normalize(withoutEmptyGroups(filter.value)).all.filter(part => !(isCondition(part) && part.field === 'place' && part.test.op === test.op))
+  filter.value = normalize({ all: [...kept, { field: 'place', test }] })
+  address(leaves ? { by: undefined, draw: undefined } : {})
+}
 /** The people who fit at one company, one step away. */
 function peopleAt(company: string): void {
   filter.value = normalize({ all: [withoutEmptyGroups(filter.value), { field: 'companyName', test: { op: 'is', text: company } }] })
@@ -235,7 +244,7 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
     <section class="main">
       <div class="spread">
         <div class="row title"><h1 class="cut">{{ list?.name ?? 'Prospects' }}</h1><span class="num dim" role="status">{{ list?.problems.length ? '' : headline }}</span>
-          <span v-if="!list?.problems.length" class="row by small"><button :class="byCompany ? 'link' : 'plain on'" :aria-pressed="!byCompany" @click="address({ by: undefined })">People</button><button :class="byCompany ? 'plain on' : 'link'" :aria-pressed="byCompany" @click="address({ by: 'companies' })">Companies</button></span></div>
+          <span v-if="!list?.problems.length" class="row by small"><button :class="byCompany || byMap ? 'link' : 'plain on'" :aria-pressed="!byCompany && !byMap" @click="address({ by: undefined, draw: undefined })">People</button><button :class="byCompany ? 'plain on' : 'link'" :aria-pressed="byCompany" @click="address({ by: 'companies', draw: undefined })">Companies</button><button :class="byMap ? 'plain on' : 'link'" :aria-pressed="byMap" @click="address({ by: 'map' })">Map</button></span></div>
         <div class="row acts">
           <v-text-field v-model="search" placeholder="Find among them" aria-label="Search" clearable class="search" />
           <v-btn v-if="list && !list.problems.length" color="primary" size="small" :to="`/?list=${list.id}`">Work this list</v-btn>
@@ -266,6 +275,7 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
       </div>
       <p v-if="list?.touchEveryDays && promised" class="num"><b class="past">{{ promised.past }} past the promise</b><span class="dim">, {{ promised.neglected }} of them with nothing planned · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
       <CompanyTable v-if="byCompany && fields.length && !list?.problems.length" :asked="asked" @people="peopleAt" @counted="companies = $event" />
+      <PeopleMap v-else-if="byMap && fields.length && !list?.problems.length" :asked="asked" :filter="filter" :drawing="route.query.draw === '1'" @narrow="narrowTo" @draw="address({ draw: $event ? '1' : undefined })" />
       <PeopleTable v-else-if="people.length" :promising="list?.touchEveryDays ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
       <div v-else-if="!busy && !trouble && !list?.problems.length" class="empty">
         <h2>{{ narrowed ? 'Nobody fits these conditions.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>

@@ -1,0 +1,5 @@
+import { mapProspects } from '#shared/api/places'
+import { answer } from '../../http/answer'
+import { mapPeople } from '../../services/places'
+
+export default answer(mapProspects, ({ viewer, body }) => mapPeople(viewer, body))
