@@ -56,6 +56,7 @@ const makeKey = () => act(async () => {
     <h1 class="mb-4">Settings</h1>
     <p v-if="wrong" class="notice clay mb-4" role="alert">{{ wrong.problems.map(problem => problem.message).join('. ') }}</p>
     <OutcomeTable />
+    <StageTable />
     <FieldTable />
     <TagTable />
     <SourceTable />

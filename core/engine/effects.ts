@@ -49,7 +49,7 @@ export function evolve(situation: Situation, effects: readonly Effect[]): Situat
     if (effect.after === null) delete rows[effect.id]
     else rows[effect.id] = { ...rows[effect.id], ...effect.after }
   }
-  return next as Situation
+  return next as unknown as Situation
 }
 
 /**

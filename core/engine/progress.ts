@@ -48,9 +48,15 @@ export function moveStage(course: Course, prospect: Prospect, to: Id, given: { r
   if (prospect.stageId === to) return
   const lacks = given.override
     ? []
-    : gateLacks(stage, { attempts: attemptsOf(course.situation, prospect.id), reason: given.reason, note: given.note, fields: { ...prospect, email: usableEmail(course.situation, prospect.id)?.address } })
+    : gateLacks(stage, { attempts: attemptsOf(course.situation, prospect.id), reason: given.reason, note: given.note, fields: factsFor(course, prospect) }, course.playbook.ownFields)
   for (const lack of lacks) course.refuse('stage', lack)
   course.change('moveStage', 'prospect', prospect.id, { stageId: to }, because)
+}
+
+/** What gates may demand of a person: their own columns, an address and a number that can be used, the team's own fields. */
+function factsFor({ situation }: Course, prospect: Prospect): Readonly<Record<string, unknown>> {
+  const phone = ofProspect(situation, 'phone', prospect.id).find(one => one.standing === 'unverified' || one.standing === 'correct')
+  return { ...prospect, email: usableEmail(situation, prospect.id)?.address, phone: phone?.number, ...situation.own[prospect.id] }
 }
 
 /** Takes back the open work an enrollment has put out: its task on a Desk, its mail that has not left. */

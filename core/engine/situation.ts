@@ -138,11 +138,16 @@ export type EntityName = keyof Entities
 export const ENTITY_NAMES = ['company', 'prospect', 'email', 'phone', 'enrollment', 'appointment', 'message', 'task', 'touch', 'deal'] as const satisfies readonly EntityName[]
 
 export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
-export type Situation = { readonly now: Instant } & { readonly [E in EntityName]: Rows<E> }
+export interface Moment {
+  readonly now: Instant
+  /** Values of the team's own fields by prospect, then by the fields' keys in filters; those of the company among them. */
+  readonly own: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
+}
+export type Situation = Moment & { readonly [E in EntityName]: Rows<E> }
 
 /** A situation with nothing in it at `now`, to be filled. */
 export function emptySituation(now: Instant): Situation {
-  return { now, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
+  return { now, own: {}, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
 }
 
 /** Rows of one kind that belong to a prospect, in the order they were loaded. */

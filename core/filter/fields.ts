@@ -5,7 +5,7 @@ export type FieldKind = 'text' | 'choice' | 'several' | 'number' | 'moment' | 'y
 
 /** What can be asked about people. */
 export interface Field {
-  /** Its name in filters that are kept; "custom:" and an id for a field of the team's own, "company:custom:" for one of companies. */
+  /** Its name in filters that are kept; "custom:" and an id for a field of the team's own, "company:custom:" for one of companies, "deal:custom:" for one of deals: those of the deal opened last. */
   key: string
   /** Its name in sentences, in small letters, unlike any other field's. */
   says: string
@@ -38,7 +38,7 @@ export interface World {
   cadences: readonly Choice[]
   lists: readonly Choice[]
   imports: readonly Choice[]
-  custom: readonly { id: string, of: 'prospect' | 'company', name: string, kind: CustomKind, choices: readonly string[] }[]
+  custom: readonly { id: string, of: 'prospect' | 'company' | 'deal', name: string, kind: CustomKind, choices: readonly string[] }[]
 }
 
 export type CustomKind = 'text' | 'number' | 'money' | 'date' | 'yesNo' | 'choice' | 'choices' | 'link'
@@ -55,6 +55,8 @@ export const MAIL_CHOICES = named(['one_to_one', 'one to one'], ['marketing', 'm
 export const WORKINGS = named(['in_work', 'in work'], ['resting', 'resting'], ['removed', 'removed'])
 
 const CUSTOM_KINDS: Record<CustomKind, FieldKind> = { text: 'text', link: 'text', number: 'number', money: 'number', date: 'moment', yesNo: 'yesNo', choice: 'choice', choices: 'several' }
+
+const OWN_GROUPS = { prospect: 'person', company: 'company', deal: 'deals' } as const
 
 /** Everything that can be asked about a person in this team's world, own fields included. */
 export function fieldsOf(world: World): Field[] {
@@ -79,9 +81,9 @@ export function fieldsOf(world: World): Field[] {
   const taken = new Set(fields.map(one => one.says))
   for (const own of world.custom) {
     const base = plainWords(own.name)
-    const says = [own.of === 'company' ? `company ${base}` : base, `own field ${base}`, `own field ${base} ${own.id.slice(0, 8)}`].find(name => name && !taken.has(name))!
+    const says = [own.of === 'prospect' ? base : `${own.of === 'deal' ? 'latest deal' : 'company'} ${base}`, `own field ${base}`, `own field ${base} ${own.id.slice(0, 8)}`].find(name => name && !taken.has(name))!
     taken.add(says)
-    fields.push(field(own.of === 'company' ? 'company' : 'person', CUSTOM_KINDS[own.kind], `${own.of === 'company' ? 'company:' : ''}custom:${own.id}`, says, own.kind === 'choice' || own.kind === 'choices' ? own.choices.map(name => ({ id: name, name })) : undefined))
+    fields.push(field(OWN_GROUPS[own.of], CUSTOM_KINDS[own.kind], `${own.of === 'prospect' ? '' : `${own.of}:`}custom:${own.id}`, says, own.kind === 'choice' || own.kind === 'choices' ? own.choices.map(name => ({ id: name, name })) : undefined))
   }
   return fields
 }

@@ -79,6 +79,8 @@ const key = (sql: string): Source => ({ is: 'value', sql, type: 'uuid' })
 /** The deals of a person and of their company, each once. */
 const DEALS = ['from deals d where d.prospect_id = p.id', 'from deals d where d.company_id = p.company_id and d.prospect_id <> p.id']
 const deals = (state: string): Source => ({ is: 'count', from: DEALS.map(from => `${from} and d.state = '${state}'`) })
+/** The own fields of the deal that was opened last, of the person or at their company. */
+const LATEST_DEAL = '(select d.custom from deals d where d.prospect_id = p.id or d.company_id = p.company_id order by d.opened_at desc, d.id desc limit 1)'
 const CADENCES = 'from enrollments x where x.prospect_id = p.id'
 
 /** Where the fields' values are found; moments as milliseconds since 1970 where they are values. */
@@ -107,9 +109,9 @@ const SOURCES: Record<string, Source> = {
 }
 
 function sourceOf(field: Field, t: Translation): Source {
-  const own = /^(company:)?custom:(.+)$/.exec(field.key)
+  const own = /^(?:(company|deal):)?custom:(.+)$/.exec(field.key)
   if (!own) return field.key === 'isNew' ? newSource(t) : SOURCES[field.key]!
-  const holder = own[1] ? 'c.custom' : 'p.custom'
+  const holder = own[1] === 'deal' ? LATEST_DEAL : own[1] ? 'c.custom' : 'p.custom'
   const key = t.parameter(own[2])
   switch (field.kind) {
     case 'several': return { is: 'json', sql: `(${holder} -> ${key}::text)` }

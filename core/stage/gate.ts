@@ -1,6 +1,9 @@
 /** The kinds a stage can have. `open` and `parked` people always have a next action. */
 export type StageKind = 'open' | 'parked' | 'won' | 'closed'
 
+/** The usual fields a gate can demand, with how it speaks of them. */
+export const GATE_FIELDS: Readonly<Record<string, string>> = { title: 'job title', email: 'email', phone: 'phone', companyId: 'company', country: 'country', region: 'region' }
+
 /** What a move into a stage demands. Everything absent is not demanded. */
 export interface Gate {
   /** Unanswered attempts made before. */
@@ -9,7 +12,7 @@ export interface Gate {
   reason?: boolean
   /** A note on the touch that moves. */
   note?: boolean
-  /** Fields of the person that must be filled, by name. */
+  /** Fields that must be filled: keys of GATE_FIELDS, or of the team's own fields of people and companies as filters have them. */
   fields?: readonly string[]
 }
 
@@ -29,16 +32,20 @@ export interface GateFacts {
   fields: Readonly<Record<string, unknown>>
 }
 
-/** What the gate in front of `stage` still lacks, in words, one entry each; empty when it is open. */
-export function gateLacks(stage: Stage, facts: GateFacts): string[] {
+/**
+ * What the gate in front of `stage` still lacks, in words, one entry each; empty when it is open. `own` names the team's
+ * own fields by their keys; one that is gone is demanded no longer. A "no" fills a field.
+ */
+export function gateLacks(stage: Stage, facts: GateFacts, own: Readonly<Record<string, string>> = {}): string[] {
   const lacks: string[] = []
   const { attempts, reason, note, fields } = stage.gate
   if (attempts && facts.attempts < attempts) lacks.push(`${stage.name} needs ${attempts} attempts; there have been ${facts.attempts}`)
   if (reason && !facts.reason?.trim()) lacks.push(`${stage.name} needs a reason`)
   if (note && !facts.note?.trim()) lacks.push(`${stage.name} needs a note`)
   for (const field of fields ?? []) {
+    const says = GATE_FIELDS[field] ?? own[field]
     const value = facts.fields[field]
-    if (value === null || value === undefined || value === '') lacks.push(`${stage.name} needs the field ${field}`)
+    if (says && (value === null || value === undefined || value === '')) lacks.push(`${stage.name} needs “${says}” to be filled in`)
   }
   return lacks
 }

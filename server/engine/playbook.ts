@@ -12,6 +12,7 @@ const PLAYBOOK_SQL = `select
   (select coalesce(json_agg(c), '[]') from (select c.*, (
     select coalesce(json_agg(json_build_object('id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit, 'name', s.name) order by s.position), '[]')
     from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps from cadences c where c.state <> 'archived' or exists (select from enrollments e where e.cadence_id = c.id and e.state <> 'ended')) c) as cadences,
+  (select coalesce(json_object_agg(case f.of when 'company' then 'company:' else '' end || 'custom:' || f.id, f.name), '{}') from custom_fields f where f.of <> 'deal') as own,
   extract(year from world_now())::int as year`
 
 interface TeamRow {
@@ -49,12 +50,13 @@ export function latestPlaybook(): Playbook | null {
 /** What the team decided, as of `version`: from memory when that is the one held, else read anew. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
-  const { rows: [row] } = await client.query<{ team: TeamRow, stages: { id: string, name: string, kind: StageKind, position: number, gate: Gate }[], outcomes: OutcomeRow[], cadences: CadenceRow[], year: number }>({ name: 'playbook', text: PLAYBOOK_SQL })
-  const { team, stages, outcomes, cadences, year } = row!
+  const { rows: [row] } = await client.query<{ team: TeamRow, stages: { id: string, name: string, kind: StageKind, position: number, gate: Gate }[], outcomes: OutcomeRow[], cadences: CadenceRow[], own: Playbook['ownFields'], year: number }>({ name: 'playbook', text: PLAYBOOK_SQL })
+  const { team, stages, outcomes, cadences, own, year } = row!
   held = {
     year,
     playbook: {
       version: team.playbook_version,
+      ownFields: own,
       stages: Object.fromEntries(stages.map(stage => [stage.id, stage])),
       outcomes: Object.fromEntries(outcomes.map(outcome => [outcome.id, readOutcome(outcome)])),
       cadences: Object.fromEntries(cadences.map(readCadence).map(cadence => [cadence.id, cadence])),

@@ -7,6 +7,7 @@ import { whyInWords } from '#core/queue/why'
 import { merge, templateFaults } from '#core/text/merge'
 import type { Id, Instant } from '#core/instant'
 import type { Brief, SlopeStep } from '#shared/api/desk'
+import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
 import { db } from '../db/pool'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
@@ -59,12 +60,12 @@ export function slopeOf(prospectId: Id, enrollmentId: Id | null, situation: Situ
 
 async function scriptFor(stepId: Id | null, prospectId: Id, viewer: Viewer): Promise<string | null> {
   if (!stepId) return null
-  const { rows: [row] } = await db().query<{ body: string, first_name: string, last_name: string, title: string | null, city: string | null, company: string | null, team: string }>(`select s.body, p.first_name, p.last_name, p.title, p.city, c.name as company, t.name as team
+  const { rows: [row] } = await db().query<MergeRow & { body: string }>(`select s.body, ${MERGE_COLUMNS}
     from cadence_steps s cross join team t join prospects p on p.id = $2 left join companies c on c.id = p.company_id where s.id = $1`, [stepId, prospectId])
   if (!row?.body) return null
-  if (templateFaults(row.body).length) return row.body
-  const values = Object.entries({ first_name: row.first_name, last_name: row.last_name, title: row.title, city: row.city, company: row.company, team: row.team, sender_name: viewer.name, sender_first_name: viewer.name.split(' ')[0] })
-  return merge(row.body, Object.fromEntries(values.filter(([, value]) => value))).text
+  const own = await readMergeNames(db())
+  if (templateFaults(row.body, own).length) return row.body
+  return merge(row.body, mergeValues(row, viewer.name, own)).text
 }
 
 /** Everything needed to work one person. `taskId` names the piece of work; without it, what a call now would answer. */

@@ -5,6 +5,7 @@ import { companyOf, fullName, openEnrollments, type Prospect, type Situation } f
 import { merge, templateFaults } from '#core/text/merge'
 import type { Id } from '#core/instant'
 import type { BulkAction } from '#shared/api/bulk'
+import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
 import { db, type Db } from '../db/pool'
 import { happen, type Told } from '../engine/happen'
 import { load } from '../engine/load'
@@ -28,7 +29,8 @@ export async function checkProgress(action: ProgressAction, client: Db): Promise
   }
   if (action.do === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
   if (action.do === 'mail') {
-    const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(action[field]).map(({ line, message }) => ({ field: `action.${field}`, message: `Line ${line}: ${message}` })))
+    const own = await readMergeNames(client)
+    const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(action[field], own).map(({ line, message }) => ({ field: `action.${field}`, message: `Line ${line}: ${message}` })))
     if (faults.length) throw new Refusal('invalid', faults.map(fault => fault.message).join('. '), faults)
   }
 }
@@ -118,11 +120,11 @@ function tellings(action: ProgressAction, userId: Id, situation: Situation, pros
 /** For mail: how many of those who would get it are customers, and the mail as the first of them would read it. */
 export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { do: 'mail' }>, ids: readonly Id[]) {
   const { rows: [counted] } = await db().query<{ customers: number }>(`select count(*) filter (where c.standing = 'customer') as customers from prospects p left join companies c on c.id = p.company_id where p.id = any($1::uuid[])`, [ids])
-  const { rows: [one] } = await db().query<{ name: string, first_name: string, last_name: string, title: string | null, city: string | null, company: string | null, team: string }>(`select btrim(p.first_name || ' ' || p.last_name) as name, p.first_name, p.last_name, p.title, p.city, c.name as company, t.name as team from prospects p left join companies c on c.id = p.company_id cross join team t where p.id = $1`, [ids[0] ?? null])
+  const { rows: [one] } = await db().query<MergeRow & { name: string }>(`select btrim(p.first_name || ' ' || p.last_name) as name, ${MERGE_COLUMNS} from prospects p left join companies c on c.id = p.company_id cross join team t where p.id = $1`, [ids[0] ?? null])
   const counts = { customers: counted!.customers, prospects: ids.length - counted!.customers }
   if (!one) return { ...counts, example: null }
-  const { name, ...known } = one
-  const values = Object.fromEntries(Object.entries({ ...known, sender_name: viewer.name, sender_first_name: viewer.name.split(' ')[0] }).filter(([, value]) => value))
+  const { name } = one
+  const values = mergeValues(one, viewer.name, await readMergeNames(db()))
   const [subject, body] = [merge(action.subject, values), merge(action.body, values)]
   return { ...counts, example: { name, subject: subject.text, body: body.text, missing: [...new Set<string>([...subject.missing, ...body.missing])] } }
 }

@@ -1,9 +1,10 @@
 import { randomUUID } from 'node:crypto'
 import { planFrom } from '#core/cadence/plan'
 import type { Cadence as CoreCadence } from '#core/cadence/steps'
-import { merge, templateFaults } from '#core/text/merge'
+import { merge, templateFaults, type OwnMergeField } from '#core/text/merge'
 import type { Id } from '#core/instant'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
+import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
 import { db, transaction, type Db } from '../db/pool'
 import { currentPlaybook, playbookChanged } from '../engine/playbook'
 import { mustSee } from './access'
@@ -35,18 +36,18 @@ export async function getCadence(id: Id): Promise<Cadence> {
 }
 
 /** What keeps steps from being used: broken templates, an email without subject or text. Each at its field. */
-function stepProblems(steps: readonly StepDraft[]): { field: string, message: string }[] {
+function stepProblems(steps: readonly StepDraft[], own: ReadonlyMap<string, OwnMergeField>): { field: string, message: string }[] {
   return steps.flatMap((step, index) => {
     const at = (field: string, message: string) => ({ field: `steps.${index}.${field}`, message })
-    const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field]).map(fault => at(field, `Line ${fault.line}: ${fault.message}`)))
+    const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field], own).map(fault => at(field, `Line ${fault.line}: ${fault.message}`)))
     if (step.kind === 'email' && !step.subject.trim()) faults.push(at('subject', 'An email needs a subject'))
     if (step.kind === 'email' && !step.body.trim()) faults.push(at('body', 'An email needs a text'))
     return faults
   })
 }
 
-function checkDraft(draft: Draft, state: Cadence['state']): void {
-  const problems = stepProblems(draft.steps)
+async function checkDraft(draft: Draft, state: Cadence['state']): Promise<void> {
+  const problems = stepProblems(draft.steps, await readMergeNames(db()))
   if (new Set(draft.steps.map(step => step.id)).size !== draft.steps.length) problems.push({ field: 'steps', message: 'Two steps have the same id' })
   if (state === 'active' && !draft.steps.length) problems.push({ field: 'steps', message: 'An active cadence needs a step' })
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
@@ -70,7 +71,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
 
 /** Makes a cadence, as a draft. */
 export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id }> {
-  checkDraft(draft, 'draft')
+  await checkDraft(draft, 'draft')
   const id = randomUUID()
   await transaction(async (client) => {
     await client.query(`insert into cadences (id, name, cold, window_days, window_from, window_to, replied_scope, booked_scope, owner_id, created_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, world_now())`,
@@ -83,7 +84,7 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
 
 /** Replaces a cadence. Throws a conflict where somebody else has saved meanwhile. */
 export async function editCadence(id: Id, edit: Draft & { version: number, state: Cadence['state'] }): Promise<{ version: number }> {
-  checkDraft(edit, edit.state)
+  await checkDraft(edit, edit.state)
   return transaction(async (client) => {
     const { rows: [row] } = await client.query<{ version: number }>('select version from cadences where id = $1 for update', [id])
     if (!row) throw notFound('cadence')
@@ -100,8 +101,8 @@ export async function editCadence(id: Id, edit: Draft & { version: number, state
 export async function planCadence(viewer: Viewer, prospectId: Id | null, draft: { window: CoreCadence['window'], steps: readonly StepDraft[] }) {
   if (prospectId) await mustSee(viewer, prospectId)
   const book = await currentPlaybook(db())
-  const { rows: [row] } = await db().query<{ now: number, zone: string, country: string, who: string | null, p_zone: string | null, p_country: string | null, p_region: string | null, first_name: string | null, last_name: string | null, title: string | null, city: string | null, company: string | null, team: string }>(`select ms(world_now()) as now, t.zone, t.country, t.name as team,
-      btrim(p.first_name || ' ' || p.last_name) as who, p.zone as p_zone, p.country as p_country, p.region as p_region, p.first_name, p.last_name, p.title, p.city, c.name as company
+  const { rows: [row] } = await db().query<{ now: number, zone: string, country: string, who: string | null, p_zone: string | null, p_country: string | null, p_region: string | null } & MergeRow>(`select ms(world_now()) as now, t.zone, t.country,
+      btrim(p.first_name || ' ' || p.last_name) as who, p.zone as p_zone, p.country as p_country, p.region as p_region, ${MERGE_COLUMNS}
     from team t left join prospects p on p.id = $1 left join companies c on c.id = p.company_id`, [prospectId])
   const place = { zone: row!.p_zone ?? row!.zone, country: row!.p_zone ? row!.p_country : row!.country, region: row!.p_region }
   const cadence: CoreCadence = {
@@ -109,13 +110,13 @@ export async function planCadence(viewer: Viewer, prospectId: Id | null, draft: 
     steps: draft.steps.map((step, position) => ({ id: step.id, cadenceId: 'draft', position, kind: step.kind, wait: step.wait, name: step.name })),
   }
   const planned = planFrom(cadence, null, row!.now, book.callHours, place, book.holidays)
-  const filled = Object.entries({ first_name: row!.first_name, last_name: row!.last_name, title: row!.title, city: row!.city, company: row!.company, team: row!.team, sender_name: viewer.name, sender_first_name: viewer.name.split(' ')[0] }).filter(([, value]) => value)
-  const values = prospectId ? Object.fromEntries(filled) : { team: row!.team, sender_name: viewer.name }
+  const own = await readMergeNames(db())
+  const values = prospectId ? mergeValues(row!, viewer.name, own) : { team: row!.team, sender_name: viewer.name }
   return {
     now: row!.now, zone: place.zone, who: row!.who,
     steps: planned.map((plan, index) => {
       const step = draft.steps[index]!
-      const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field]).map(fault => ({ field, ...fault })))
+      const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field], own).map(fault => ({ field, ...fault })))
       const fill = (template: string) => faults.length ? { text: template, missing: [] } : merge(template, values)
       const subject = fill(step.subject)
       const body = fill(step.body)

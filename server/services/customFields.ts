@@ -1,9 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import type { CustomKind } from '#core/filter/fields'
+import { MERGE_FIELDS, renameInTemplate, type OwnMergeField } from '#core/text/merge'
 import { readCustomValue, type CustomValue } from '#core/text/customValue'
 import type { Id } from '#core/instant'
 import type { CustomField } from '#shared/api/fields'
+import { readMergeNames } from '../db/mergeFields'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
+import { playbookChanged } from '../engine/playbook'
 import { notFound, Refusal } from './errors'
 
 type Of = CustomField['of']
@@ -14,6 +17,25 @@ const FIELD = 'id, of, name, kind, choices, required, default_value as "defaultV
 export async function listFields(client: Db = db()): Promise<{ fields: CustomField[] }> {
   const { rows } = await client.query<CustomField>(`select ${FIELD} from custom_fields order by of desc, position, id`)
   return { fields: rows }
+}
+
+/** What templates may name: the usual fields, then the team's own. */
+export async function listMergeFields(): Promise<{ fields: { name: string, label: string }[] }> {
+  const own = await readMergeNames(db())
+  return { fields: [...Object.entries(MERGE_FIELDS).map(([name, label]) => ({ name, label })), ...[...own].map(([name, field]) => ({ name, label: field.of === 'company' ? `Company: ${field.name}` : field.name }))] }
+}
+
+/** Carries the names that a change of the own fields gives them into every template that names them. */
+async function renameInTemplates(client: Db, before: ReadonlyMap<string, OwnMergeField>): Promise<void> {
+  const after = new Map([...await readMergeNames(client)].map(([name, field]) => [field.id, name]))
+  for (const [name, { id }] of before) {
+    const now = after.get(id)
+    if (!now || now === name) continue
+    for (const table of ['cadence_steps', `messages`]) {
+      const { rows } = await client.query<{ id: Id, subject: string | null, body: string | null }>(`select id, subject, body from ${table} where position($1 in coalesce(subject, '') || coalesce(body, '')) > 0${table === 'messages' ? ` and kind = 'bulk' and state in ('queued', 'held')` : ''} for update`, [name])
+      for (const row of rows) await client.query(`update ${table} set subject = $2, body = $3 where id = $1`, [row.id, row.subject && renameInTemplate(row.subject, name, now), row.body && renameInTemplate(row.body, name, now)])
+    }
+  }
 }
 
 const nameTaken = () => new Refusal('conflict', 'There is a field of that name', [{ field: 'name', message: 'There is a field of that name' }])
@@ -37,8 +59,11 @@ export async function addField(given: { of: Of, name: string, kind: CustomKind, 
   const value = readDefault(given.defaultValue, given.kind, choices)
   const id = randomUUID()
   try {
-    await db().query(`insert into custom_fields (id, of, name, kind, choices, required, default_value, position) values ($1, $2, $3, $4, $5, $6, $7, (select coalesce(max(position), -1) + 1 from custom_fields))`,
+    await transaction(async (client) => {
+      await client.query(`insert into custom_fields (id, of, name, kind, choices, required, default_value, position) values ($1, $2, $3, $4, $5, $6, $7, (select coalesce(max(position), -1) + 1 from custom_fields))`,
       [id, given.of, given.name, given.kind, choices, given.required, value === null ? null : JSON.stringify(value)])
+      await playbookChanged(client)
+    })
   }
   catch (error) {
     if (breaksUnique(error, 'custom_fields_by_name')) throw nameTaken()
@@ -54,10 +79,13 @@ export async function editField(id: Id, edit: { version: number, name?: string, 
       const { rows: [field] } = await client.query<CustomField>(`select ${FIELD} from custom_fields where id = $1 for update`, [id])
       if (!field) throw notFound('field')
       if (field.version !== edit.version) throw new Refusal('conflict', 'Somebody has changed this field meanwhile', [], { version: field.version })
+      const names = await readMergeNames(client)
       const choices = edit.choices ? checkChoices(field.kind, edit.choices) : field.choices
       const value = readDefault(edit.defaultValue === undefined ? field.defaultValue : edit.defaultValue, field.kind, choices)
       const { rows: [after] } = await client.query<{ version: number }>('update custom_fields set name = $2, choices = $3, required = $4, default_value = $5, version = version + 1 where id = $1 returning version',
         [id, edit.name ?? field.name, choices, edit.required ?? field.required, value === null ? null : JSON.stringify(value)])
+      await renameInTemplates(client, names)
+      await playbookChanged(client)
       return { version: after!.version }
     })
   }
@@ -70,9 +98,12 @@ export async function editField(id: Id, edit: { version: number, name?: string, 
 /** Removes a field with all its values; gives how many there were. Filters that ask for it say so from then on. */
 export async function removeField(id: Id): Promise<{ values: number }> {
   return transaction(async (client) => {
+    const names = await readMergeNames(client)
     const { rows: [field] } = await client.query<{ of: Of }>('delete from custom_fields where id = $1 returning of', [id])
     if (!field) throw notFound('field')
     const { rowCount } = await client.query(`update ${TABLES[field.of]} set custom = custom - $1::text where custom ? $1::text`, [id])
+    await renameInTemplates(client, names)
+    await playbookChanged(client)
     return { values: rowCount ?? 0 }
   })
 }

@@ -37,7 +37,7 @@ export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<Fi
       (select coalesce(json_agg(json_build_object('id', id, 'name', file_name) order by created_at desc), '[]') from imports where state = 'done') as imports,
       (select coalesce(json_agg(json_build_object('id', l.id, 'name', l.name) order by l.position, l.id), '[]') from lists l where ${mayReadList('l', '$1', '$2')}) as lists,
       (select coalesce(json_agg(json_build_object('id', id, 'kind', kind, 'filter', filter)), '[]') from lists) as meanings,
-      (select coalesce(json_agg(json_build_object('id', id, 'of', of, 'name', name, 'kind', kind, 'choices', choices) order by position), '[]') from custom_fields where of <> 'deal') as custom`,
+      (select coalesce(json_agg(json_build_object('id', id, 'of', of, 'name', name, 'kind', kind, 'choices', choices) order by position), '[]') from custom_fields) as custom`,
     values: [viewer.id, viewer.role !== 'rep'],
   }), sources(client)])
   const world: World = { ...row!, sources: from.map(name => ({ id: name, name })) }

@@ -198,9 +198,3 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
     return { version: after!.version }
   })
 }
-
-/** The stages, in order. */
-export async function listStages() {
-  const { rows } = await db().query<{ id: string, name: string, kind: 'open' | 'parked' | 'won' | 'closed' }>('select id, name, kind from stages order by position')
-  return { stages: rows }
-}

@@ -8,6 +8,7 @@ export const customFieldSchema = z.object({ id, of, name: z.string(), kind: cust
 export type CustomField = z.infer<typeof customFieldSchema>
 
 export const listFields = endpoint({ method: 'get', path: '/api/fields', summary: 'The team’s own fields, in order', response: z.object({ fields: z.array(customFieldSchema) }) })
+export const mergeFields = endpoint({ method: 'get', path: '/api/merge-fields', summary: 'What templates may name, own fields included', response: z.object({ fields: z.array(z.object({ name: z.string(), label: z.string() })) }) })
 export const addField = endpoint({
   method: 'post', path: '/api/fields', summary: 'Make a field of the team’s own', audience: 'manager',
   body: z.object({ of, name: required(60), kind: customKind, choices: choices.default([]), required: z.boolean().default(false), defaultValue: z.unknown().optional() }), response: z.object({ id }),

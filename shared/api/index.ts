@@ -10,9 +10,10 @@ import * as places from './places'
 import * as prospects from './prospects'
 import * as session from './session'
 import * as settings from './settings'
+import * as stages from './stages'
 
 /** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
-  [session, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, places, settings].flatMap(area => Object.entries(area) as [string, unknown][])
+  [session, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, places, settings, stages].flatMap(area => Object.entries(area) as [string, unknown][])
     .filter((entry): entry is [string, Endpoint] => typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'audience' in entry[1]),
 )

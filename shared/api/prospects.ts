@@ -136,4 +136,3 @@ export const undo = endpoint({
   method: 'post', path: '/api/happenings/{id}/undo', summary: 'Take back what happened, with all its consequences', params: withId, body: z.object({ id }),
   response: z.object({ undone: z.number(), kept: z.array(z.string()) }),
 })
-export const stages = endpoint({ method: 'get', path: '/api/stages', summary: 'The stages, in order', response: z.object({ stages: z.array(stageSchema) }) })

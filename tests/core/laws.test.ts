@@ -191,6 +191,15 @@ describe('gates', () => {
     expect(move('lost', { reason: 'no budget' }).problems).toEqual([])
     expect(move('unreached', { override: 'asked us to stop trying' }).effects[0]).toMatchObject({ kind: 'moveStage', because: { says: 'Gate overridden: asked us to stop trying' } })
   })
+  it('demand fields, the team’s own among them, as long as there are such', () => {
+    const fields = ['title', 'email', 'custom:f1', 'company:custom:f2', 'custom:gone']
+    const demanding = { ...book, stages: { ...book.stages, meeting: { ...book.stages.meeting!, gate: { fields } } } }
+    const move = (more: object) => react({ ...about, kind: 'stageMoved', to: 'meeting', reason: null, note: null, override: null }, { ...situation(), ...more }, demanding, counter()).problems.map(problem => problem.message)
+    expect(move({})).toEqual(['job title', 'Cellar size', 'Contract until'].map(name => `Meeting set needs “${name}” to be filled in`))
+    const titled = { prospect: { ...situation().prospect, ann: { ...situation().prospect.ann!, title: 'Cellar master' } } }
+    expect(move({ ...titled, own: { ann: { 'custom:f1': 0, 'company:custom:f2': false } } })).toEqual([])
+    expect(move({ ...titled, own: { ben: { 'custom:f1': 3, 'company:custom:f2': '2027-01-01' }, ann: { 'custom:f1': 3 } } })).toHaveLength(1)
+  })
   it('do nothing at all where an outcome cannot pass them', () => {
     const strict = { ...book, outcomes: { ...book.outcomes, park: { ...book.outcomes.noAnswer!, id: 'park', consequences: [{ do: 'moveStage' as const, to: 'unreached' }] } } }
     const { effects, problems } = react({ ...about, kind: 'callLogged', outcomeId: 'park', taskId: null, phoneId: null, details: {} }, situation(), strict, counter())

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { guessColumns } from '../../core/text/columns'
 import { detectDelimiter, detectEncoding, looksHeaded, UnreadableFile } from '../../core/text/dialect'
 import { bareDomain, normalizeEmail } from '../../core/text/email'
-import { merge, templateFaults } from '../../core/text/merge'
+import { merge, ownMergeNames, ownMergeValues, renameInTemplate, templateFaults, type OwnMergeField } from '../../core/text/merge'
 import { companyKey, isStorable, nameKey, splitName } from '../../core/text/names'
 import { parsePhone, showPhone } from '../../core/text/phone'
 import { readProspectRow } from '../../core/text/prospectRow'
@@ -99,6 +99,13 @@ describe('templates', () => {
     expect(merge('Hello {{ first_name | default: "there" }} at {{company}}', { company: 'Oxbow' })).toEqual({ text: 'Hello there at Oxbow', missing: [] })
     expect(merge('Hello {{ first_name }}', {})).toEqual({ text: 'Hello ', missing: ['first_name'] })
     expect(merge('{% if company %}At {{ company }}{% endif %}.', { company: 'X' }).text).toBe('At X.')
+  })
+  it('know the team’s own fields by plain names, each its own', () => {
+    const own = (id: string, name: string, of: 'prospect' | 'company' = 'prospect', kind: OwnMergeField['kind'] = 'text') => ({ id, of, name, kind })
+    const names = ownMergeNames([own('a', 'First name'), own('b', 'Größe (m²)', 'prospect', 'number'), own('c', 'größe m', 'prospect', 'choices'), own('d', '2nd site?', 'company', 'yesNo'), own('e5f60000-1', '倉庫'), own('f', 'Due', 'company', 'money')])
+    expect([...names.keys()]).toEqual(['first_name_2', 'grosse_m', 'grosse_m_2', 'company_field_2nd_site', 'field_e5f60000', 'company_due'].map(name => name.replace('grosse', 'gro_e')))
+    expect(ownMergeValues(names, { b: 1234.5, c: ['a', 'b'], a: 'x' }, { d: false, f: 1200.5 })).toEqual({ first_name_2: 'x', gro_e_m: '1,234.5', gro_e_m_2: 'a, b', company_field_2nd_site: 'no', company_due: '1,200.50' })
+    expect(renameInTemplate('due {{ due | default: "due" }} {% if due %}{{ overdue }}{% endif %}', 'due', 'renewal')).toBe('due {{ renewal | default: "due" }} {% if renewal %}{{ overdue }}{% endif %}')
   })
   it('say what is broken, and where', () => {
     expect(templateFaults('Hello\n{{ first_name ')).toMatchObject([{ line: 2 }])

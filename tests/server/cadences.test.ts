@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { addCadence, editCadence, enroll, getCadence, planCadence, type StepDraft } from '../../shared/api/cadences'
 import { brief } from '../../shared/api/desk'
+import { addField, editField, mergeFields, removeField } from '../../shared/api/fields'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
 import { addPeople, addUser, freeze, MONDAY, rows } from '../world/people'
@@ -140,6 +141,24 @@ describe('real dates, if started now', () => {
     expect(steps[0]!.body).toMatch(/at Marlpit Creamery, there$/)
     expect(steps[1]!.faults).toEqual([expect.objectContaining({ field: 'body', line: 2 })])
     expect(steps[1]!.missing).toEqual([])
+  })
+  it('name the team’s own fields, of the person and the company, by names that follow the fields’', async () => {
+    const { ids: [id], companyId } = await addPeople(1, team.rep.id)
+    const { id: renewal } = await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Renewal (date)', kind: 'date' } })
+    const { id: rooms } = await team.asManager.ok(addField, { body: { of: 'company', name: 'Rooms', kind: 'number' } })
+    expect((await team.asRep.ok(mergeFields)).fields.slice(-2)).toEqual([{ name: 'renewal_date', label: 'Renewal (date)' }, { name: 'company_rooms', label: 'Company: Rooms' }])
+    await db().query('update prospects set custom = $2 where id = $1', [id, { [renewal]: '2027-03-01' }])
+    await db().query('update companies set custom = $2 where id = $1', [companyId, { [rooms]: 1200 }])
+    const steps = [step('email', 0, 'hours', { subject: 'Before {{ renewal_date }}', body: '{{ company_rooms }} rooms' }), step('email', 1, 'days', { body: 'Hello {{ rooms }}' })]
+    const planned = await plan(steps, id)
+    expect(planned.steps[0]).toMatchObject({ subject: 'Before March 1, 2027', body: '1,200 rooms', missing: [], faults: [] })
+    expect(planned.steps[1]!.faults).toMatchObject([{ message: 'There is no field "rooms"' }])
+    const made = await make([steps[0]!])
+    await team.asManager.ok(editField, { params: { id: renewal }, body: { version: 1, name: 'Contract ends' } })
+    expect((await team.asManager.ok(getCadence, { params: { id: made.id } })).steps[0]!.subject).toBe('Before {{ contract_ends }}')
+    await db().query('update prospects set custom = $2 where id = $1', [id, {}])
+    expect((await plan((await team.asManager.ok(getCadence, { params: { id: made.id } })).steps, id)).steps[0]!.missing).toEqual(['contract_ends'])
+    await Promise.all([renewal, rooms].map(field => team.asManager.ok(removeField, { params: { id: field } })))
   })
   it('of somebody who is not theirs are not a rep’s to see', async () => {
     const other = await addUser('rep', 'Joaquin Pell')

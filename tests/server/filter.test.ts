@@ -81,7 +81,7 @@ beforeAll(async () => {
         [randomUUID(), id, cadence.id, cadence.step, state, state === 'waiting' ? NOW + DAY : null, exit ? new Date(NOW) : null, exit])
     }
     if (n % 5 === 2) await db().query(`insert into tasks (id, prospect_id, kind, lane, title, due_at, state, zone) values ($1, $2, 'task', 2, 'Ring', from_ms($3), 'open', 'UTC')`, [randomUUID(), id, NOW + pick(n, -DAY, 0, 2 * DAY)])
-    if (n % 6 === 3) await db().query(`insert into deals (id, company_id, prospect_id, name, state, likelihood, opened_at, value) values ($1, $2, $3, 'Deal', $4, 15, world_now(), $5)`, [randomUUID(), company?.id ?? null, id, pick(n, 'won', 'open', 'lost'), pick(n, null, 7, 12.5)])
+    if (n % 6 === 3) await db().query(`insert into deals (id, company_id, prospect_id, name, state, likelihood, opened_at, value, custom) values ($1, $2, $3, 'Deal', $4, 15, from_ms($7), $5, $6)`, [randomUUID(), company?.id ?? null, id, pick(n, 'won', 'open', 'lost'), pick(n, null, 7, 12.5), pick(n, { f7: 3 }, {}, { f7: -2.5, f8: ['none'] }, { f8: ['none', 'many'] }), NOW - n * HOUR])
     if (n % 4 === 1) await db().query('insert into list_members values ($1, $2, $3)', [fixed, id, addition])
   }
   const t = translation()

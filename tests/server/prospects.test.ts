@@ -2,7 +2,9 @@ import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { enroll, listCadences, unenroll } from '../../shared/api/cadences'
 import { brief, queue } from '../../shared/api/desk'
-import { addNote, addProspect, editProspect, getCompany, getProspect, listProspects, moveProspect, prospectHistory, setCompanyStanding, stages, stopProspect, undo } from '../../shared/api/prospects'
+import { addNote, addProspect, editProspect, getCompany, getProspect, listProspects, moveProspect, prospectHistory, setCompanyStanding, stopProspect, undo } from '../../shared/api/prospects'
+import { editStage, stages } from '../../shared/api/stages'
+import { addField, removeField } from '../../shared/api/fields'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
 import type { Caller } from '../world/caller'
@@ -151,6 +153,27 @@ describe('moving a stage by hand', () => {
     await team.asRep.refused(moveProspect, 422, { params: { id: id! }, body: { id: randomUUID(), to: 'lost' } })
     await team.asRep.ok(moveProspect, { params: { id: id! }, body: { id: randomUUID(), to: 'lost', reason: 'Bad timing' } })
     expect((await read(id!)).stage.id).toBe('lost')
+  })
+  it('a gate is changed by managers, holds from then on, and demands no field that is gone', async () => {
+    const { ids: [id] } = await addPeople(1, team.rep.id)
+    const { id: field } = await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Cellar size', kind: 'number' } })
+    const gate = { fields: ['title', `custom:${field}`], note: true }
+    await team.asRep.refused(editStage, 403, { params: { stage: 'meeting' }, body: { gate } })
+    await team.asManager.refused(editStage, 404, { params: { stage: 'nowhere' }, body: { gate } })
+    await team.asManager.refused(editStage, 400, { params: { stage: 'meeting' }, body: { gate: { fields: ['custom:gone'] } } })
+    const told = await team.asManager.ok(stages)
+    const stage = told.stages.find(one => one.kind === 'open' && one.id !== 'new')!
+    expect(told.fields.find(one => one.key === `custom:${field}`)).toEqual({ key: `custom:${field}`, says: 'Cellar size' })
+    await team.asManager.ok(editStage, { params: { stage: stage.id }, body: { name: 'Worth a visit', gate } })
+    const move = { params: { id: id! }, body: { id: randomUUID(), to: stage.id, note: 'They asked for it' } }
+    expect((await team.asRep.refused(moveProspect, 422, move)).problems.map(problem => problem.message)).toEqual(['Worth a visit needs “job title” to be filled in', 'Worth a visit needs “Cellar size” to be filled in'])
+    const { version } = await read(id!)
+    await team.asRep.ok(editProspect, { params: { id: id! }, body: { version, title: 'Cellar master', custom: { [field]: 0 } } })
+    await team.asRep.ok(moveProspect, move)
+    expect((await read(id!)).stage).toMatchObject({ id: stage.id, name: 'Worth a visit' })
+    await team.asManager.ok(removeField, { params: { id: field } })
+    expect((await team.asRep.ok(stages)).stages.find(one => one.id === stage.id)!.gate).toEqual({ fields: ['title'], note: true })
+    await team.asManager.ok(editStage, { params: { stage: stage.id }, body: { name: stage.name, gate: {} } })
   })
   it('a manager may override a gate, and the journal keeps that they did', async () => {
     const { ids: [id] } = await addPeople(1, team.rep.id)

@@ -15,6 +15,7 @@ export const WORLD: World = {
     { id: 'f1', of: 'prospect', name: 'Barrels', kind: 'number', choices: [] }, { id: 'f2', of: 'prospect', name: 'Name', kind: 'text', choices: [] },
     { id: 'f3', of: 'company', name: 'Humidity (RH %)', kind: 'choices', choices: ['low', 'high'] }, { id: 'f4', of: 'prospect', name: 'Renewal', kind: 'date', choices: [] },
     { id: 'f5', of: 'prospect', name: 'Own cellar?', kind: 'yesNo', choices: [] }, { id: 'f6', of: 'company', name: 'Grade', kind: 'choice', choices: ['a', 'b'] },
+    { id: 'f7', of: 'deal', name: 'Rooms', kind: 'number', choices: [] }, { id: 'f8', of: 'deal', name: 'Rivals', kind: 'choices', choices: ['none', 'many'] },
   ],
 }
 

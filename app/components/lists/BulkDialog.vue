@@ -1,11 +1,10 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, reactive, ref, shallowRef, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import type { Filter } from '#core/filter/filter'
-import { MERGE_FIELDS } from '#core/text/merge'
 import { getBulk, previewBulk, startBulk, type BulkAction } from '#shared/api/bulk'
 import { listCadences } from '#shared/api/cadences'
-import { listFields, listTags, type CustomField } from '#shared/api/fields'
+import { listFields, listTags, mergeFields, type CustomField } from '#shared/api/fields'
 import { listUsers } from '#shared/api/settings'
 import type { List } from '#shared/api/lists'
 import { ApiError, call } from '~/composables/api'
@@ -99,7 +98,8 @@ async function follow(id: string): Promise<void> {
   timer = setTimeout(() => { if (open.value) follow(id).catch(() => { timer = setTimeout(() => void follow(id), 3_000) }) }, 400)
 }
 const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 1 ? 'person' : 'people'}`
-const mergeHint = `Fields: ${Object.keys(MERGE_FIELDS).map(name => `{{ ${name} }}`).join(' ')}`
+const mergeHint = ref('')
+onMounted(async () => { mergeHint.value = await call(mergeFields).then(({ fields }) => `Fields: ${fields.map(({ name }) => `{{ ${name} }}`).join(' ')}`, () => '') })
 const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut ?? [])
 </script>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { stages as readStages } from '#shared/api/prospects'
+import { stages as readStages } from '#shared/api/stages'
 import { editOutcome, listOutcomes } from '#shared/api/settings'
 import { call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'

@@ -4,8 +4,8 @@ import type { z } from 'zod'
 import { VueDraggable } from 'vue-draggable-plus'
 import { onBeforeRouteLeave, useRoute } from '#imports'
 import { waitInWords } from '#core/cadence/wait'
-import { MERGE_FIELDS } from '#core/text/merge'
 import { editCadence, getCadence, planCadence, type Cadence, type StepDraft } from '#shared/api/cadences'
+import { mergeFields } from '#shared/api/fields'
 import { listProspects } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
@@ -108,6 +108,8 @@ async function save(state: Cadence['state'] = cadence.value!.state): Promise<voi
   busy.value = false
 }
 const at = (field: string) => wrong.value?.at(`steps.${stepIndex.value}.${field}`) ?? planned.value[selected.value ?? '']?.faults.filter(fault => fault.field === field).map(fault => `Line ${fault.line}: ${fault.message}`)[0]
+const mergeable = ref<{ name: string, label: string }[]>([])
+onMounted(async () => { mergeable.value = await call(mergeFields).then(({ fields }) => fields, () => []) })
 const fieldTag = (field: string) => `{{ ${field} | default: "…" }}`
 function insert(field: string): void {
   if (step.value) step.value.body += fieldTag(field)
@@ -172,7 +174,7 @@ function insert(field: string): void {
             <p v-if="planned[step.id]?.missing.length" class="notice">For {{ plan?.who }} there is no {{ planned[step.id]!.missing.join(', ').replaceAll('_', ' ') }}, and no fallback: this mail would be held back.</p>
           </template>
           <v-textarea v-else v-model="step.body" :label="step.kind === 'call' ? 'Script' : 'What to do'" rows="8" auto-grow :error-messages="at('body')" />
-          <p v-if="frame === 'edit' || step.kind !== 'email'" class="dim small">Fields: <button v-for="(label, field) in MERGE_FIELDS" :key="field" class="plain chip" :title="fieldTag(field)" @click="insert(field)">{{ label }}</button></p>
+          <p v-if="frame === 'edit' || step.kind !== 'email'" class="dim small">Fields: <button v-for="field in mergeable" :key="field.name" class="plain chip" :title="fieldTag(field.name)" @click="insert(field.name)">{{ field.label }}</button></p>
         </section>
         <section v-else class="panel edit"><p class="dim">A cadence is a climb: start with an email, call two business days later, and go on until there is a meeting. Add the first step on the left.</p></section>
       </fieldset>

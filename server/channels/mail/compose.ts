@@ -1,5 +1,5 @@
 import type Mail from 'nodemailer/lib/mailer'
-import { merge, type MergeField, type MergeValues } from '#core/text/merge'
+import { merge, type MergeValues } from '#core/text/merge'
 import { env } from '../../environment'
 import { headerId, replyAddress, signedToken } from './addresses'
 import { invitation } from './invitation'
@@ -34,7 +34,7 @@ function asHtml(text: string): string {
 }
 
 /** A mail ready to leave, or the fields it lacks. */
-export type Composed = { mail: Mail.Options, subject: string, body: string, headerId: string } | { missing: MergeField[] }
+export type Composed = { mail: Mail.Options, subject: string, body: string, headerId: string } | { missing: string[] }
 
 /**
  * Fills in a mail. Cold mail and mail to many carry the team's postal address and a working opt-out (15 USC 7704(a)(5)), in the text

@@ -1,0 +1,19 @@
+import { ownMergeNames, ownMergeValues, type MergeValues, type OwnMergeField } from '#core/text/merge'
+import type { Db } from './pool'
+
+/** The own fields that templates may name, by their names there. */
+export async function readMergeNames(client: Db): Promise<Map<string, OwnMergeField>> {
+  const { rows } = await client.query<OwnMergeField>({ name: 'merge-names', text: `select id, of, name, kind from custom_fields where of <> 'deal' order by position, id` })
+  return ownMergeNames(rows)
+}
+
+/** What templates say of somebody: over `prospects p left join companies c` and `team t`. */
+export const MERGE_COLUMNS = 'p.first_name, p.last_name, p.title, p.city, c.name as company, t.name as team, p.custom, c.custom as company_custom'
+export interface MergeRow { first_name: string, last_name: string, title: string | null, city: string | null, company: string | null, team: string, custom: Record<string, unknown>, company_custom: Record<string, unknown> | null }
+
+/** The values of all merge fields that have one. */
+export function mergeValues(row: MergeRow, sender: string | null, own: ReadonlyMap<string, OwnMergeField>): MergeValues {
+  const { first_name, last_name, title, city, company, team } = row
+  const usual = Object.entries({ first_name, last_name, title, city, company, team, sender_name: sender, sender_first_name: sender?.split(' ')[0] }).filter((pair): pair is [string, string] => Boolean(pair[1]))
+  return { ...ownMergeValues(own, row.custom, row.company_custom), ...Object.fromEntries(usual) }
+}
