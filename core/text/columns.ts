@@ -5,13 +5,25 @@ export const IMPORT_FIELDS = {
   firstName: 'First name', lastName: 'Last name', fullName: 'Whole name', title: 'Job title', company: 'Company', domain: 'Company website',
   email: 'Email', phone: 'Phone', mobile: 'Mobile phone', country: 'Country (two letters)', region: 'State or region', city: 'City',
   zone: 'Time zone', source: 'Source', note: 'Note', postalCode: 'Postal code', tags: 'Tags (joined by ;)', list: 'List they go on', touchAt: 'Past touch: day', touchKind: 'Past touch: kind',
+  industry: 'Company industry', companySize: 'Company size',
 } as const
 export type ImportField = keyof typeof IMPORT_FIELDS
-/** What a column can go to: a field everybody has, or one of the team's own by its id. */
-export type ImportTarget = ImportField | `custom:${string}`
+/** What a column can go to: a field everybody has, or one of the team's own of people or companies by its id. */
+export type ImportTarget = ImportField | `custom:${string}` | `company:custom:${string}`
 
 /** Column number (from 0) to the field it goes to; columns that go nowhere are absent. */
 export type ColumnMapping = Readonly<Record<number, ImportTarget>>
+
+/** Fields that only a person has: a file that fills none of them is one of companies. */
+const OF_PEOPLE: readonly string[] = ['firstName', 'lastName', 'fullName', 'title', 'email', 'phone', 'mobile', 'tags', 'list', 'touchAt', 'touchKind', 'source'] satisfies ImportField[]
+
+/** What a file's rows are, by where its columns go; null where neither a person nor a company is named. */
+export function kindOfFile(mapping: ColumnMapping): 'people' | 'companies' | null {
+  const targets: readonly string[] = Object.values(mapping)
+  if (['firstName', 'lastName', 'fullName'].some(name => targets.includes(name))) return 'people'
+  const companies = ['company', 'domain'].some(name => targets.includes(name)) && !targets.some(target => OF_PEOPLE.includes(target) || target.startsWith('custom:'))
+  return companies ? 'companies' : null
+}
 
 const SYNONYMS: Record<ImportField, string> = {
   firstName: 'first name|firstname|given name|forename|first|vorname',
@@ -34,6 +46,8 @@ const SYNONYMS: Record<ImportField, string> = {
   list: 'list|lists',
   touchAt: 'touched|touched on|last touch|last contact|contacted on',
   touchKind: 'touch kind|kind of touch|channel',
+  industry: 'industry|sector|branche|company industry',
+  companySize: 'size|company size|employees|number of employees|headcount',
 }
 
 const EMAIL = /^[^\s@]+@[^\s@]+\.[^\s@]+$/
@@ -44,7 +58,7 @@ const PHONE = /^[+(]?[\d\s().\-/+]{6,}$/
  * given once; of two columns for one field the first has it. `samples` are the first rows below the heading, `own` the
  * team's own fields, known by their names.
  */
-export function guessColumns(headings: readonly string[], samples: readonly (readonly string[])[], own: readonly { id: string, name: string }[] = []): ColumnMapping {
+export function guessColumns(headings: readonly string[], samples: readonly (readonly string[])[], own: readonly { id: string, name: string, of?: 'prospect' | 'company' | 'deal' }[] = []): ColumnMapping {
   const mapping: Record<number, ImportTarget> = {}
   const taken = new Set<ImportTarget>()
   const give = (column: number, field: ImportTarget) => {
@@ -57,8 +71,8 @@ export function guessColumns(headings: readonly string[], samples: readonly (rea
     for (const field of Object.keys(SYNONYMS) as ImportField[]) {
       if (SYNONYMS[field].split('|').includes(key) || nameKey(IMPORT_FIELDS[field]) === key) return give(column, field)
     }
-    const named = own.find(field => nameKey(field.name) === key)
-    if (named) give(column, `custom:${named.id}`)
+    const named = own.find(field => nameKey(field.name) === key || (field.of === 'company' && nameKey(`company ${field.name}`) === key))
+    if (named) give(column, named.of === 'company' ? `company:custom:${named.id}` : `custom:${named.id}`)
   })
   headings.forEach((_, column) => {
     const values = samples.map(row => row[column]?.trim() ?? '').filter(Boolean)

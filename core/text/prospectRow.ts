@@ -1,6 +1,6 @@
 import { isZone } from '../calendar/local'
 import type { CustomKind } from '../filter/fields'
-import type { ColumnMapping, ImportField, ImportTarget } from './columns'
+import { kindOfFile, type ColumnMapping, type ImportField, type ImportTarget } from './columns'
 import { readCustomValue, type CustomValue } from './customValue'
 import { bareDomain, emailDomain, normalizeEmail } from './email'
 import { companyKey, isStorable, nameKey, splitName, tidy } from './names'
@@ -36,6 +36,8 @@ export interface RowExtra {
   tags?: string[]
   list?: string
   touch?: { day: string, kind: 'call' | 'text' | 'email' | 'meeting' | 'visit' }
+  /** What it says of the company beyond its name and address. */
+  company?: { industry?: string, size?: number, custom?: Record<string, CustomValue> }
 }
 
 /** One of the team's own fields, as far as reading a value needs it. */
@@ -45,15 +47,20 @@ export interface OwnField { name: string, kind: CustomKind, choices: readonly st
 export const LONGEST = 300
 const LONGEST_NOTE = 10_000
 
-const isOwn = (field: ImportTarget): field is `custom:${string}` => field.startsWith('custom:')
+const isOwn = (field: ImportTarget): field is `custom:${string}` | `company:custom:${string}` => /^(company:)?custom:/.test(field)
+/** More people than work anywhere. */
+const LARGEST_COMPANY = 10_000_000
 
 const KINDS: Record<string, NonNullable<RowExtra['touch']>['kind']> = { call: 'call', phone: 'call', text: 'text', sms: 'text', email: 'email', mail: 'email', meeting: 'meeting', visit: 'visit' }
 
-function readExtra(raw: Partial<Record<ImportField, string>>, custom: Record<string, CustomValue>): RowExtra | { wrong: string } | null {
+function readExtra(raw: Partial<Record<ImportField, string>>, custom: Record<string, CustomValue>, ofCompany: Record<string, CustomValue>): RowExtra | { wrong: string } | null {
   const tags = raw.tags?.split(';').map(tidy).filter(Boolean) ?? []
   const long = tags.find(tag => tag.length > LONGEST_TAG)
   if (long) return { wrong: `a tag is longer than ${LONGEST_TAG} characters` }
-  const extra: RowExtra = { ...(Object.keys(custom).length && { custom }), ...(tags.length && { tags }), ...(raw.list && { list: raw.list }) }
+  const size = raw.companySize ? Number(raw.companySize.replace(/[,\s]/g, '')) : null
+  if (size !== null && !(Number.isInteger(size) && size >= 0 && size <= LARGEST_COMPANY)) return { wrong: `company size: expected a whole number, not "${raw.companySize}"` }
+  const company = { ...(raw.industry && { industry: raw.industry }), ...(size !== null && { size }), ...(Object.keys(ofCompany).length && { custom: ofCompany }) }
+  const extra: RowExtra = { ...(Object.keys(company).length && { company }), ...(Object.keys(custom).length && { custom }), ...(tags.length && { tags }), ...(raw.list && { list: raw.list }) }
   if (raw.touchAt || raw.touchKind) {
     const day = readCustomValue(raw.touchAt, 'date', [])
     const kind = KINDS[nameKey(raw.touchKind ?? 'call')]
@@ -66,12 +73,12 @@ function readExtra(raw: Partial<Record<ImportField, string>>, custom: Record<str
 const LONGEST_TAG = 60
 
 /**
- * Reads one row by the mapping. `isPublic` tells mail domains that are nobody's company; `homeCountry` is where numbers
+ * Reads one row by the mapping; in a file of companies, one without a person. `isPublic` tells mail domains that are nobody's company; `homeCountry` is where numbers
  * without a country code belong when the row names no country. Gives the row, or why it cannot be taken, in words.
  */
 export function readProspectRow(cells: readonly string[], mapping: ColumnMapping, homeCountry: string, isPublic: (domain: string) => boolean, own: ReadonlyMap<string, OwnField> = new Map()): { row: ProspectRow } | { wrong: string } {
   const raw: Partial<Record<ImportField, string>> = {}
-  const custom: Record<string, CustomValue> = {}
+  const [custom, ofCompany]: [Record<string, CustomValue>, Record<string, CustomValue>] = [{}, {}]
   for (const column of Object.keys(mapping)) {
     const field = mapping[Number(column)]!
     const cell = cells[Number(column)] ?? ''
@@ -81,18 +88,20 @@ export function readProspectRow(cells: readonly string[], mapping: ColumnMapping
     if (!value) continue
     if (!isOwn(field)) raw[field] = value
     else {
-      const id = field.slice('custom:'.length)
+      const id = field.slice(field.lastIndexOf(':') + 1)
       const known = own.get(id)
       const given = known ? readCustomValue(value, known.kind, known.choices) : { wrong: 'a field that is gone' }
       if ('wrong' in given) return { wrong: `${known?.name ?? 'own field'}: ${given.wrong.charAt(0).toLowerCase()}${given.wrong.slice(1)}` }
-      custom[id] = given.value
+      const whose = field.startsWith('company:') ? ofCompany : custom
+      whose[id] = given.value
     }
   }
   const split = raw.fullName && !raw.firstName && !raw.lastName ? splitName(raw.fullName) : null
   const firstName = raw.firstName ?? split?.firstName ?? ''
   const lastName = raw.lastName ?? split?.lastName ?? ''
   const key = nameKey(`${firstName} ${lastName}`)
-  if (!key) return { wrong: 'no name' }
+  const ofCompanies = kindOfFile(mapping) === 'companies'
+  if (!key && !ofCompanies) return { wrong: 'no name' }
   const email = raw.email ? normalizeEmail(raw.email) : ''
   if (email === null) return { wrong: `bad email "${raw.email}"` }
   const country = (raw.country ?? '').toUpperCase()
@@ -105,11 +114,12 @@ export function readProspectRow(cells: readonly string[], mapping: ColumnMapping
     numbers[field] = parsed ?? ''
   }
   if (raw.zone && !isZone(raw.zone)) return { wrong: `nobody knows the time zone "${raw.zone}"` }
-  const extra = readExtra(raw, custom)
+  const extra = readExtra(raw, custom, ofCompany)
   if (extra && 'wrong' in extra) return extra
   const site = raw.domain ? bareDomain(raw.domain) : ''
   if (site === null) return { wrong: `bad website "${raw.domain}"` }
   const domain = site || (email && !isPublic(emailDomain(email)) ? emailDomain(email) : '')
+  if (ofCompanies && !site && !(raw.company && companyKey(raw.company))) return { wrong: 'no company' }
   return {
     row: {
       firstName, lastName, nameKey: key, title: raw.title ?? '', company: raw.company ?? '',

@@ -35,7 +35,7 @@ class Sightings {
   private readonly first = new Map<string, number>()
 
   seen(row: ProspectRow, rowNo: number): number | null {
-    const keys = [row.email, row.phone, row.mobile, row.domain && `@${row.domain} ${row.nameKey}`]
+    const keys = [row.email, row.phone, row.mobile, row.domain && `@${row.domain} ${row.nameKey}`, !row.nameKey && row.companyKey && `@ ${row.companyKey}`]
     let found: number | null = null
     for (const key of keys) if (key) found ??= this.first.get(key) ?? null
     for (const key of keys) if (key && !this.first.has(key)) this.first.set(key, found ?? rowNo)
@@ -129,9 +129,13 @@ export const KNOWN_SQL = `select distinct on (row_no) row_no, prospect_id from (
       where r.import_id = $1 and r.wrong is null and r.domain <> ''
   ) found order by row_no, how, prospect_id`
 
+/** Which of the file's companies are known already, as rows (row_no, company_id): the same domain, else the same name. $1 is the import. */
+export const KNOWN_COMPANIES_SQL = `select distinct on (r.row_no) r.row_no, c.id as company_id from import_rows r join companies c on (r.domain <> '' and c.domain = r.domain) or (r.company_key <> '' and c.name_key = r.company_key and (r.domain = '' or c.domain is null))
+  where r.import_id = $1 and r.wrong is null order by r.row_no, (c.domain = r.domain) desc nulls last, c.created_at, c.id`
+
 /** How many rows are new, known, merged into another row of the file, or wrong (with the commonest reasons). */
-export async function countRows(importId: Id): Promise<{ rows: number, fresh: number, known: number, merged: number, wrong: number, reasons: { reason: string, count: number }[] }> {
-  const { rows: [counts] } = await db().query(`with known as (${KNOWN_SQL})
+export async function countRows(importId: Id, kind: 'people' | 'companies'): Promise<{ rows: number, fresh: number, known: number, merged: number, wrong: number, reasons: { reason: string, count: number }[] }> {
+  const { rows: [counts] } = await db().query(`with known as (${kind === 'people' ? KNOWN_SQL : KNOWN_COMPANIES_SQL})
     select count(*) as rows, count(*) filter (where r.wrong is not null) as wrong,
       count(*) filter (where r.wrong is null and r.merged_into is not null) as merged,
       count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is not null) as known,

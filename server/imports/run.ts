@@ -1,9 +1,10 @@
 import type { Id } from '#core/instant'
-import type { ColumnMapping } from '#core/text/columns'
+import { kindOfFile, type ColumnMapping } from '#core/text/columns'
 import { UnreadableFile, type Dialect } from '#core/text/dialect'
 import { db } from '../db/pool'
 import { listFields } from '../services/customFields'
 import { countRows, stageRows } from './check'
+import { writeCompanies } from './writeCompanies'
 import { writeRows, type KnownAction } from './write'
 
 interface ImportRow { id: Id, user_id: Id, owner_id: Id | null, state: string, dialect: Dialect, mapping: ColumnMapping, known_action: KnownAction, own_contacts: boolean, country: string, zone: string, version: number }
@@ -30,7 +31,7 @@ export async function runImport(importId: Id): Promise<void> {
 async function stage(found: ImportRow): Promise<void> {
   let told = 0
   const { fields } = await listFields()
-  const own = new Map(fields.filter(field => field.of === 'prospect').map(field => [field.id, field]))
+  const own = new Map(fields.filter(field => field.of !== 'deal').map(field => [field.id, field]))
   await stageRows({ id: found.id, dialect: found.dialect, mapping: found.mapping, homeCountry: found.country, homeZone: found.zone, own }, async (rows) => {
     if (rows - told < 10_000) return
     told = rows
@@ -40,7 +41,7 @@ async function stage(found: ImportRow): Promise<void> {
 
 async function check(found: ImportRow): Promise<void> {
   await stage(found)
-  const counts = await countRows(found.id)
+  const counts = await countRows(found.id, kindOfFile(found.mapping) ?? 'people')
   // A mapping that was changed meanwhile has its own check waiting.
   await db().query(`update imports set state = 'checked', counts = $2, progress = $3, version = version + 1 where id = $1 and version = $4`, [found.id, JSON.stringify(counts), counts.rows, found.version])
 }
@@ -49,5 +50,6 @@ async function write(found: ImportRow): Promise<void> {
   // The rows are in an unlogged table: after a crash of the database they are gone and made again.
   const { rows: [staged] } = await db().query<{ some: boolean }>('select exists (select from import_rows where import_id = $1) as some', [found.id])
   if (!staged!.some) await stage(found)
-  await writeRows(found.id, found.user_id, found.owner_id, found.known_action, found.own_contacts)
+  if (kindOfFile(found.mapping) === 'companies') await writeCompanies(found.id, found.user_id, found.known_action)
+  else await writeRows(found.id, found.user_id, found.owner_id, found.known_action, found.own_contacts)
 }

@@ -18,9 +18,7 @@ export interface Written { added: number, updated: number, skipped: number, comp
  */
 export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, knownAction: KnownAction, ownContacts: boolean): Promise<void> {
   await transaction(async (client) => {
-    await client.query(`select pg_advisory_xact_lock(hashtext('imports'))`)
-    const { rows: [waiting] } = await client.query(`select from imports where id = $1 and state = 'writing' for update`, [importId])
-    if (!waiting) return
+    if (!await takeWaiting(client, importId)) return
     await client.query(`set local work_mem = '128MB'`)
     await gather(client, importId)
     const companies = await addCompanies(client)
@@ -31,11 +29,22 @@ export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, kn
     await addNotes(client, userId)
     await addExtras(client, importId, userId, knownAction)
     const { rows: [known] } = await client.query<{ count: number }>('select count(*) from bring where known_id is not null and merged_into is null')
-    const written: Written = { added, updated, skipped: known!.count - updated, companies }
-    await client.query(`update imports set state = 'done', counts = counts || $2, version = version + 1 where id = $1`, [importId, JSON.stringify(written)])
-    await client.query('delete from import_rows where import_id = $1 and wrong is null', [importId])
-    await client.query('delete from import_chunks where import_id = $1', [importId])
+    await finishImport(client, importId, { added, updated, skipped: known!.count - updated, companies })
   })
+}
+
+/** Waits until no other import is being written, and locks this one; false where it is not to be written any more. */
+export async function takeWaiting(client: PoolClient, importId: Id): Promise<boolean> {
+  await client.query(`select pg_advisory_xact_lock(hashtext('imports'))`)
+  const { rows: [waiting] } = await client.query(`select from imports where id = $1 and state = 'writing' for update`, [importId])
+  return waiting !== undefined
+}
+
+/** Writes down what became of the rows, and lets go of those that were good. */
+export async function finishImport(client: PoolClient, importId: Id, written: Written): Promise<void> {
+  await client.query(`update imports set state = 'done', counts = counts || $2, version = version + 1 where id = $1`, [importId, JSON.stringify(written)])
+  await client.query('delete from import_rows where import_id = $1 and wrong is null', [importId])
+  await client.query('delete from import_chunks where import_id = $1', [importId])
 }
 
 /** The good rows with who they are: a known person, or the new one of their own or of the row they are merged into. */
@@ -52,11 +61,11 @@ async function gather(client: PoolClient, importId: Id): Promise<void> {
 }
 
 async function addCompanies(client: PoolClient): Promise<number> {
-  const { rowCount } = await client.query(`insert into companies (id, name, name_key, domain, country, region, city, created_at)
-    select gen_random_uuid(), coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), (select world_now())
+  const { rowCount } = await client.query(`insert into companies (id, name, name_key, domain, country, region, city, industry, size, custom, created_at)
+    select gen_random_uuid(), coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), extra #>> '{company,industry}', (extra #>> '{company,size}')::int, $1::jsonb || coalesce(extra #> '{company,custom}', '{}'), (select world_now())
     from (select distinct on (company_ref) * from bring where company_ref is not null and known_id is null order by company_ref, (company = ''), row_no) b
     where not exists (select from companies c where case when b.domain <> '' then c.domain = b.domain else c.name_key = b.company_key end)
-    on conflict (domain) where domain is not null do nothing`)
+    on conflict (domain) where domain is not null do nothing`, [JSON.stringify(await customDefaults('company', client))])
   return rowCount ?? 0
 }
 

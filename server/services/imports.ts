@@ -41,7 +41,7 @@ export async function uploadImport(viewer: Viewer, fileName: string, bytes: Asyn
   try {
     const size = await storeChunks(db(), id, await asRows(bytes), LARGEST)
     const { fields } = await listFields()
-    const sketch = await sketchFile(db(), id, fields.filter(field => field.of === 'prospect'))
+    const sketch = await sketchFile(db(), id, fields.filter(field => field.of !== 'deal'))
     await db().query(`update imports set state = 'uploaded', bytes = $2, dialect = $3, headings = $4, samples = $5, mapping = $6 where id = $1`,
       [id, size, JSON.stringify(sketch.dialect), sketch.headings, JSON.stringify(sketch.samples), JSON.stringify(sketch.mapping)])
   }

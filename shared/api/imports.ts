@@ -1,11 +1,11 @@
 import { z } from 'zod'
-import { IMPORT_FIELDS, type ImportField, type ImportTarget } from '#core/text/columns'
+import { IMPORT_FIELDS, kindOfFile, type ImportField, type ImportTarget } from '#core/text/columns'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
 const fields = Object.keys(IMPORT_FIELDS) as [ImportField, ...ImportField[]]
-const target = z.union([z.enum(fields), z.templateLiteral(['custom:', z.uuid()])]) as z.ZodType<ImportTarget>
+const target = z.union([z.enum(fields), z.templateLiteral(['custom:', z.uuid()]), z.templateLiteral(['company:custom:', z.uuid()])]) as z.ZodType<ImportTarget>
 const mappingSchema = z.record(z.string().regex(/^\d{1,3}$/), target).refine(mapping => new Set(Object.values(mapping)).size === Object.values(mapping).length, 'Two columns go to the same field')
-  .refine(mapping => ['firstName', 'lastName', 'fullName'].some(name => (Object.values(mapping) as string[]).includes(name)), 'One column must hold a name')
+  .refine(mapping => kindOfFile(mapping) !== null, 'One column must hold a name; in a file of companies, one the company or its website, and none what only people have')
 
 export const importSchema = z.object({
   id, fileName: z.string(), state: z.enum(['uploading', 'uploaded', 'checking', 'checked', 'writing', 'done', 'failed']), headings: z.array(z.string()), samples: z.array(z.array(z.string())),

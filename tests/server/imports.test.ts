@@ -14,6 +14,7 @@ import { findPeople } from '../../server/services/people'
 import { addProspect } from '../../server/services/prospects'
 import { listSources, removeSource, saveSource } from '../../server/services/sources'
 import { harmless } from '../../core/text/columns'
+import { checkImport as checkEndpoint } from '../../shared/api/imports'
 import { checkImport, getImport, runImport, uploadImport, wrongRows } from '../../server/services/imports'
 import type { Viewer } from '../../server/services/sessions'
 import { db } from '../../server/db/pool'
@@ -257,5 +258,35 @@ describe('cards', () => {
   })
   it('that are broken are refused with a sentence', async () => {
     await expect(upload('BEGIN:VCARD\nVERSION:4.0\nFN:Half a card\n')).rejects.toMatchObject({ code: 'invalid', message: expect.stringContaining('cards') as string })
+  })
+})
+
+describe('a file of companies', () => {
+  it('is told by its columns, brings companies by themselves, and knows those there are by website or name', async () => {
+    const { id: stores } = await addField({ of: 'company', name: 'Stores', kind: 'choices', choices: ['soft', 'hard'], required: false })
+    const file = (size: number) => `Company,Website,Industry,Employees,City,State,Country,Stores,Note\nYew Creamery,yew.example,cheese,"${size}",Ithaca,NY,US,hard; soft,Asked at the fair\nYew Dairy,https://www.yew.example/about,,,,,,,\nOsier Vaults,,,40,,,,,\n,,,5,,,,,\nHexley,,,many,,,,,\n`
+    const checked = await check(file(120))
+    expect(checked.mapping).toMatchObject({ 0: 'company', 1: 'domain', 2: 'industry', 3: 'companySize', 7: `company:custom:${stores}` })
+    expect(checked.counts).toMatchObject({ rows: 5, fresh: 2, known: 0, merged: 1, wrong: 2 })
+    expect(await download(checked.id)).toMatch(/no company[^]*company size: expected a whole number/)
+    expect((await bring(file(120))).counts).toMatchObject({ added: 2, updated: 0, companies: 2 })
+    const yew = () => rows(`select c.name, c.industry, c.size, c.city, c.custom -> $1 as stores, (select count(*) from prospects p where p.company_id = c.id)::int as people, (select array_agg(body) from company_notes n where n.company_id = c.id) as notes, x.name as place from companies c left join places x on x.id = c.place_id where c.domain = 'yew.example'`, [stores])
+    expect(await yew()).toEqual([{ name: 'Yew Creamery', industry: 'cheese', size: 120, city: 'Ithaca', stores: ['soft', 'hard'], people: 0, notes: ['Asked at the fair'], place: 'Ithaca' }])
+    expect((await bring(file(130))).counts).toMatchObject({ added: 0, skipped: 2 })
+    expect((await bring('Company,Website,Industry,Size\nYew,yew.example,dairy,130\nOsier Vaults,osier.example,vaults,41\n', 'fill')).counts).toMatchObject({ updated: 2, added: 0 })
+    expect((await yew())[0]).toMatchObject({ industry: 'cheese', size: 120 })
+    expect(await rows(`select industry, size, domain from companies where name = 'Osier Vaults'`)).toEqual([{ industry: 'vaults', size: 40, domain: 'osier.example' }])
+    await bring('Company,Website,Industry,Size\nYew,yew.example,dairy,130\n', 'overwrite')
+    expect((await yew())[0]).toMatchObject({ industry: 'dairy', size: 130, name: 'Yew Creamery' })
+  })
+  it('of people says the same of the companies it makes', async () => {
+    await bring('Name,Company,Email,Industry,Employees\nPetra Ash,Birchover,petra@birchover.example,archives,12\n')
+    expect(await rows(`select industry, size from companies where domain = 'birchover.example'`)).toEqual([{ industry: 'archives', size: 12 }])
+  })
+  it('that names neither people nor companies is refused at its columns', async () => {
+    const made = await upload('Company,Email\nYew,a@yew.example\n')
+    const { mapping } = checkEndpoint.body.shape
+    expect(mapping.safeParse(made.mapping).success).toBe(false)
+    expect(mapping.safeParse({ 0: 'company' }).success).toBe(true)
   })
 })

@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import type { z } from 'zod'
 import { useRoute } from '#imports'
-import { IMPORT_FIELDS, type ImportTarget } from '#core/text/columns'
+import { IMPORT_FIELDS, kindOfFile, type ImportTarget } from '#core/text/columns'
 import { listFields } from '#shared/api/fields'
 import { checkImport, getImport, listMappings, removeMapping, runImport, saveMapping, type Import } from '#shared/api/imports'
 import { listUsers } from '#shared/api/settings'
@@ -30,6 +30,7 @@ const counts = computed(() => found.value?.counts ?? {})
 const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
 const mapped = computed(() => Object.values(mapping.value))
 const taken = (column: number, field: string) => field !== '' && mapping.value[column] !== field && (mapped.value as string[]).includes(field)
+const kind = computed(() => kindOfFile(Object.fromEntries(Object.entries(mapping.value).filter(([, field]) => field))))
 const atColumns = computed(() => found.value !== null && (found.value.state === 'uploaded' || remap.value))
 
 function take(told: Import, first = false): void {
@@ -56,7 +57,7 @@ async function look(): Promise<void> {
 }
 onMounted(() => {
   void look()
-  call(listFields).then((answer) => { own.value = answer.fields.filter(field => field.of === 'prospect').map(field => ({ value: `custom:${field.id}`, title: `${field.name} (own field)` })) }, () => {})
+  call(listFields).then((answer) => { own.value = answer.fields.filter(field => field.of !== 'deal').map(field => ({ value: `${field.of === 'company' ? 'company:' : ''}custom:${field.id}`, title: `${field.of === 'company' ? 'Company: ' : ''}${field.name} (own field)` })) }, () => {})
   void readKept()
   if (session.manages) call(listUsers).then(({ users }) => { owners.value = [{ id: null, name: 'Nobody yet' }, ...users.filter(user => user.active)] }, () => {})
 })
@@ -126,7 +127,7 @@ function set(column: number, field: string): void {
 
       <section v-if="atColumns">
         <h2 class="mb-1">Where do the columns go?</h2>
-        <p class="dim mb-3">Guessed from the headings and the values. One field must hold a name.</p>
+        <p class="dim mb-3">Guessed from the headings and the values. One field must hold a name. {{ kind === 'companies' ? 'No column goes to a person: the rows are companies.' : '' }}</p>
         <p v-if="kept.length" class="row wrap mb-3"><span class="dim">Read it as</span><span v-for="way in kept" :key="way.id" class="chip"><button class="plain" @click="useKept(way.name)">{{ way.name }}</button> <button class="plain dim" :aria-label="`Forget ${way.name}`" @click="forget(way.id)">×</button></span></p>
         <div class="scroll">
           <table class="sheet">
@@ -141,9 +142,9 @@ function set(column: number, field: string): void {
           </table>
         </div>
         <form class="row mt-3" @submit.prevent="keepWay"><input v-model="keepAs" class="name" maxlength="100" aria-label="Keep this way of reading as" placeholder="Keep this way of reading as …"><v-btn size="small" type="submit" variant="outlined" :disabled="!keepAs.trim() || !mapped.length">Keep</v-btn></form>
-        <label class="row mt-3"><input v-model="ownContacts" type="checkbox"> These are my own contacts: they do not count as new, and I keep them</label>
-        <v-select v-if="session.manages" v-model="owner" :items="owners" item-value="id" item-title="name" label="Whose they become" class="mt-4" style="max-width: 300px" />
-        <div class="row mt-4"><v-btn color="primary" :loading="busy" :disabled="!mapped.some(field => ['firstName', 'lastName', 'fullName'].includes(field))" @click="check">Check every row</v-btn><span class="dim">Nothing is written yet.</span></div>
+        <label v-if="kind !== 'companies'" class="row mt-3"><input v-model="ownContacts" type="checkbox"> These are my own contacts: they do not count as new, and I keep them</label>
+        <v-select v-if="session.manages && kind !== 'companies'" v-model="owner" :items="owners" item-value="id" item-title="name" label="Whose they become" class="mt-4" style="max-width: 300px" />
+        <div class="row mt-4"><v-btn color="primary" :loading="busy" :disabled="!kind" @click="check">Check every row</v-btn><span class="dim">Nothing is written yet.</span></div>
       </section>
 
       <section v-else-if="found.state === 'checking' || found.state === 'writing'" role="status">
@@ -156,11 +157,11 @@ function set(column: number, field: string): void {
         <h2 class="mb-3">What would happen</h2>
         <div class="sums">
           <div><strong class="num">{{ show(counts.fresh) }}</strong>new</div>
-          <div><strong class="num">{{ show(counts.known) }}</strong>known already<small class="dim">same address, number, or name at the same company</small></div>
-          <div><strong class="num">{{ show(counts.merged) }}</strong>merged<small class="dim">the same person twice in the file</small></div>
+          <div><strong class="num">{{ show(counts.known) }}</strong>known already<small class="dim">{{ kind === 'companies' ? 'same website, or same name' : 'same address, number, or name at the same company' }}</small></div>
+          <div><strong class="num">{{ show(counts.merged) }}</strong>merged<small class="dim">the same {{ kind === 'companies' ? 'company' : 'person' }} twice in the file</small></div>
           <div :class="{ clay: counts.wrong }"><strong class="num">{{ show(counts.wrong) }}</strong>wrong<small v-for="reason in counts.reasons" :key="reason.reason">{{ show(reason.count) }} × {{ reason.reason }}</small><a v-if="counts.wrong" class="link small" :href="`/api/imports/${id}/wrong.csv`" download>Download them with the reason</a></div>
         </div>
-        <v-radio-group v-if="counts.known" v-model="known" label="Those who are known already" class="mt-4">
+        <v-radio-group v-if="counts.known" v-model="known" :label="kind === 'companies' ? 'Companies that are known already' : 'Those who are known already'" class="mt-4">
           <v-radio value="skip" label="Leave them as they are" /><v-radio value="fill" label="Fill in what is empty" /><v-radio value="overwrite" label="Put the file’s values in place" />
         </v-radio-group>
         <div class="row mt-4"><v-btn color="primary" :loading="busy" :disabled="!counts.fresh && (known === 'skip' || !counts.known)" @click="run">Bring in {{ show((counts.fresh ?? 0) + (known === 'skip' ? 0 : counts.known ?? 0)) }}</v-btn><v-btn variant="text" @click="remap = true">Change the columns</v-btn></div>
@@ -168,9 +169,10 @@ function set(column: number, field: string): void {
 
       <section v-else-if="found.state === 'done'">
         <h2 class="mb-3">Done</h2>
-        <p class="notice pine"><b class="num">{{ show(counts.added) }}</b> added, {{ show(counts.updated) }} updated, {{ show(counts.skipped) }} left as they were, {{ show(counts.companies) }} new companies.</p>
+        <p class="notice pine"><b class="num">{{ show(counts.added) }}</b> added, {{ show(counts.updated) }} updated, {{ show(counts.skipped) }} left as they were<template v-if="kind !== 'companies'">, {{ show(counts.companies) }} new companies</template>.</p>
         <p v-if="counts.wrong" class="mt-3">{{ show(counts.wrong) }} rows could not be taken. <a class="link" :href="`/api/imports/${id}/wrong.csv`" download>Download them with the reason</a></p>
-        <div class="row mt-4"><v-btn color="primary" :disabled="!counts.added" @click="enrolling = true">Enroll them in a cadence</v-btn><v-btn variant="outlined" :to="`/prospects?import=${id}`">See them</v-btn></div>
+        <div v-if="kind === 'companies'" class="row mt-4"><v-btn variant="outlined" to="/prospects?by=companies">See the companies</v-btn></div>
+        <div v-else class="row mt-4"><v-btn color="primary" :disabled="!counts.added" @click="enrolling = true">Enroll them in a cadence</v-btn><v-btn variant="outlined" :to="`/prospects?import=${id}`">See them</v-btn></div>
         <EnrollDialog v-model="enrolling" :import-id="id" />
       </section>
     </template>
