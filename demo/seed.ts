@@ -13,7 +13,7 @@ import { editTeam, getTeam } from '../server/services/settings'
 import { CADENCES } from './cadences'
 import { stopClock } from './clock'
 import { COMPANIES, FIRST_NAMES, LAST_NAMES, TITLES } from './names'
-import { addCustomers, addLists, describePeople } from './lists'
+import { addCustomers, addLists, addTeams, describeDeals, describePeople } from './lists'
 import { describeRecords } from './records'
 import { workTheMonth } from './month'
 import { seeded } from './seeded'
@@ -55,6 +55,8 @@ async function seed(): Promise<void> {
   await addCustomers()
   await describeRecords(team[0]!, reps[0]!)
   await addLists(team[0]!, reps[0]!)
+  await addTeams(team[0]!, reps[0]!, reps[1]!)
+  await describeDeals()
   for (let taken = 1; taken;) taken = await takeDueSteps()
   await db().query('update clock set ahead = $1 - clock_timestamp(), frozen_at = null, target = null', [new Date(start)])
   await db().query('analyze')

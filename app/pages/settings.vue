@@ -75,10 +75,13 @@ const makeKey = () => act(async () => {
     </section>
     <section>
       <h2>People</h2>
-      <table class="sheet"><thead><tr><th>Name</th><th>Email</th><th>Role</th><th /></tr></thead><tbody>
+      <p class="dim mb-2">A team is whoever has the same one written here; lists can be for one team alone.</p>
+      <table class="sheet"><thead><tr><th>Name</th><th>Email</th><th>Role</th><th>Team</th><th /></tr></thead><tbody>
         <tr v-for="user in users" :key="user.id"><td>{{ user.name }}</td><td class="dim">{{ user.email }}</td><td>{{ user.role }}<span v-if="!user.active" class="chip clay ml-2">not let in</span></td>
+          <td><input v-if="session.manages" class="teamof" :value="user.team ?? ''" maxlength="60" list="teams" :aria-label="`Team of ${user.name}`" placeholder="none" @change="act(() => call(editUser, { params: { id: user.id }, body: { team: ($event.target as HTMLInputElement).value.trim() || null } }), 'Saved.')"><span v-else>{{ user.team }}</span></td>
           <td class="acts"><button v-if="session.manages && user.id !== session.user?.id" class="link small" @click="act(() => call(editUser, { params: { id: user.id }, body: { active: !user.active } }), user.active ? 'They are signed out everywhere.' : 'They can sign in again.')">{{ user.active ? 'Let in no longer' : 'Let in again' }}</button></td></tr>
       </tbody></table>
+      <datalist id="teams"><option v-for="name in new Set(users.flatMap(user => user.team ?? []))" :key="name" :value="name" /></datalist>
       <form v-if="session.manages" class="row mt-3 wrap" @submit.prevent="addPerson">
         <v-text-field v-model="person.name" label="Name" :error-messages="wrong?.at('name')" /><v-text-field v-model="person.email" label="Email" :error-messages="wrong?.at('email')" />
         <v-select v-model="person.role" :items="['rep', 'manager', 'admin']" label="Role" /><v-text-field v-model="person.password" label="First password" type="password" autocomplete="new-password" :error-messages="wrong?.at('password')" /><v-btn type="submit" variant="outlined">Add</v-btn>
@@ -96,5 +99,5 @@ const makeKey = () => act(async () => {
 </template>
 
 <style scoped>
-.page { max-width: 1040px; } section { margin-bottom: 34px; } .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 12px 16px; margin-top: 10px; } .acts { text-align: right; white-space: nowrap; } .day { display: flex; gap: 4px; align-items: center; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; } .select { user-select: all; }
+.page { max-width: 1040px; } section { margin-bottom: 34px; } .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 12px 16px; margin-top: 10px; } .acts { text-align: right; white-space: nowrap; } .day { display: flex; gap: 4px; align-items: center; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; } .select { user-select: all; } .teamof { font: inherit; width: 130px; border: 1px solid var(--line); border-radius: 5px; padding: 2px 6px; background: #fff; }
 </style>

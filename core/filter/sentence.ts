@@ -38,6 +38,11 @@ function printGroup(filter: Exclude<Filter, Condition>, fields: ReadonlyMap<stri
   return parts.length ? parts.map(part).join(kind === 'all' ? ' and ' : ' or ') : kind === 'all' ? 'everyone' : 'nobody'
 }
 
+/** A sentence for eyes alone, not to be read back: without quotes, and without positions, which say nothing to a reader. */
+export function forReading(sentence: string): string {
+  return sentence.split(/("(?:[^"]|"")*")/).map((part, index) => index % 2 ? part.slice(1, -1).replace(/""/g, '"') : part.replace(/ ?\((?:-?[\d.e-]+ -?[\d.e-]+(?:, )?)+\)/g, found => found.includes(',') ? ' the drawn area' : '')).join('')
+}
+
 /** One condition as words. */
 export function printCondition({ field: key, test }: Condition, fields: ReadonlyMap<string, Field>): string {
   const field = fields.get(key)

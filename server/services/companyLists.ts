@@ -1,4 +1,3 @@
-import { FILTER_FROM } from '#core/filter/sql'
 import type { Id } from '#core/instant'
 import type { z } from 'zod'
 import type { companyRowSchema } from '#shared/api/lists'
@@ -13,15 +12,32 @@ export type CompanyRow = z.infer<typeof companyRowSchema>
 
 const KEYS = { name: { sql: 'lower(f.name)', type: 'text' }, people: { sql: 'f.fitting', type: 'bigint' }, lastTouch: { sql: 'ms(f.last)', type: 'bigint' }, size: { sql: 'f.size', type: 'bigint' } } as const
 
+/** The filter's tables, with companies first: where nobody is, what is asked of the company is asked all the same. */
+const COMPANIES_FROM = 'companies c left join prospects p on p.company_id = c.id and p.merged_into is null'
+
+/** The companies that fit, as SQL: where somebody whom the viewer sees does, or where nobody is and the company itself does. */
+async function fitting(viewer: Viewer, asked: PeopleAsked) {
+  const about = await question(viewer, asked, await filterWorld(viewer), 'companies')
+  const inSight = about.showsRemoved ? '' : ` and (p.id is null${IN_SIGHT.replace(' and ', ' or ')})`
+  return { about, found: `select c.id, c.name, c.size, count(p.id) as fitting, max(p.last_touch_at) as last from ${COMPANIES_FROM} where ${about.where}${inSight} group by c.id` }
+}
+
+/** How many companies fit. */
+export async function countCompanies(viewer: Viewer, asked: PeopleAsked): Promise<number> {
+  const { about, found } = await fitting(viewer, asked)
+  const { rows: [counted] } = await db().query<{ count: number }>(`select count(*) as count from (${found}) f`, about.values)
+  return counted!.count
+}
+
 /**
- * The companies where somebody fits: the same question as for people, told by company, with how many there fit and how
- * many there are. Companies without a value in the order come last.
+ * The companies where somebody fits, or where nobody is and what is asked holds of the company itself: the same question
+ * as for people, told by company, with how many there fit and how many there are. Companies without a value in the order
+ * come last.
  */
 export async function findCompanies(viewer: Viewer, asked: PeopleAsked & { sort: { field: keyof typeof KEYS, down: boolean }, after?: string, limit: number }): Promise<{ companies: CompanyRow[], next: string | null, count: number }> {
-  const about = await question(viewer, asked, await filterWorld(viewer))
+  const { about, found } = await fitting(viewer, asked)
   const key = KEYS[asked.sort.field]
   const direction = asked.sort.down ? 'desc' : 'asc'
-  const found = `select c.id, c.name, c.size, count(*) as fitting, max(p.last_touch_at) as last from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT} and c.id is not null group by c.id`
   const { rows: [counted] } = await db().query<{ count: number }>(`select count(*) as count from (${found}) f`, about.values)
   const after = asked.after ? readCursor(asked.after) : null
   const than = asked.sort.down ? '<' : '>'

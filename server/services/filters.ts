@@ -91,13 +91,13 @@ export interface PeopleQuestion extends Translation {
   showsRemoved: boolean
 }
 
-/** Translates a filter for a viewer: the people among those they may see. Throws where lists go round in a circle. */
-export function ask(viewer: Viewer, filter: Filter, world: FilterWorld, more: (parameter: (value: unknown) => string) => string[] = () => []): PeopleQuestion {
+/** Translates a filter for a viewer: the people among those they may see; `of` companies, those where nobody is too. Throws where lists go round in a circle. */
+export function ask(viewer: Viewer, filter: Filter, world: FilterWorld, more: (parameter: (value: unknown) => string) => string[] = () => [], of: 'people' | 'companies' = 'people'): PeopleQuestion {
   const values: unknown[] = [limitedTo(viewer)]
   const translation: Translation = { ...world, me: viewer.id, parameter: value => `$${values.push(value)}` }
   const showsRemoved = conditionsOf(filter).some(condition => condition.field === 'working')
   try {
-    const conditions = [visible('p', '$1'), toWhere(filter, translation), ...more(translation.parameter)]
+    const conditions = [of === 'people' ? visible('p', '$1') : `(p.id is null or ${visible('p', '$1')})`, toWhere(filter, translation), ...more(translation.parameter)]
     return { ...translation, values, where: conditions.join(' and '), showsRemoved }
   }
   catch (error) {

@@ -5,6 +5,7 @@ import type { Id, Instant } from '#core/instant'
 import type { List } from '#shared/api/lists'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { limitedTo, visible } from './access'
+import { countCompanies } from './companyLists'
 import { notFound, Refusal } from './errors'
 import { ask, countPeople, filterWorld, inWords, problemsOfList, readFilter, type FilterWorld } from './filters'
 import { mayEditList, mayReadList, readList } from './listAccess'
@@ -15,7 +16,7 @@ import type { Viewer } from './sessions'
 /** The lists the viewer sees, in the order they are worked, with their filters in words. */
 export async function listLists(viewer: Viewer): Promise<{ lists: List[] }> {
   const world = await filterWorld(viewer)
-  const { rows } = await db().query<Omit<List, 'sentence' | 'problems' | 'mayEdit'> & { filter: Filter | null, owner_id: Id | null }>(`select l.id, l.name, l.kind, l.filter, l.columns, l.sort, l.position, l.owner_id, l.audience, l.touch_every_days as "touchEveryDays", l.touch_kinds as "touchKinds", l.version,
+  const { rows } = await db().query<Omit<List, 'sentence' | 'problems' | 'mayEdit'> & { filter: Filter | null, owner_id: Id | null }>(`select l.id, l.name, l.kind, l.filter, l.columns, l.sort, l.position, l.owner_id, l.audience, l.team, l.told_by as "toldBy", l.touch_every_days as "touchEveryDays", l.touch_kinds as "touchKinds", l.version,
       case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
       array(select v.user_id from list_viewers v where v.list_id = l.id order by v.user_id) as "viewerIds"
     from lists l left join users u on u.id = l.owner_id where ${mayReadList('l', '$1', '$2')} order by l.position, l.id`, [viewer.id, viewer.role !== 'rep'])
@@ -31,9 +32,10 @@ export async function countList(viewer: Viewer, id: Id) {
   const list = await readList(viewer, id)
   const world = await filterWorld(viewer)
   const handledToday = await handled(viewer, list.id, list.kind, list.touch_kinds, world)
-  if (problemsOfList(list.filter as Filter | null, world).length) return { count: 0, exact: true, removed: 0, handledToday, promise: null }
+  if (problemsOfList(list.filter as Filter | null, world).length) return { count: 0, exact: true, removed: 0, handledToday, promise: null, companies: null }
   const counted = await countPeople(ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, world))
-  return { ...counted, handledToday, promise: await promiseCounts(viewer, id, world, counted.exact) }
+  const companies = list.told_by === 'companies' ? await countCompanies(viewer, { list: id }) : null
+  return { ...counted, handledToday, companies, promise: await promiseCounts(viewer, id, world, counted.exact) }
 }
 
 async function handled(viewer: Viewer, id: Id, kind: 'live' | 'fixed', touchKinds: readonly string[], { now, zone }: FilterWorld): Promise<number> {
@@ -45,7 +47,7 @@ async function handled(viewer: Viewer, id: Id, kind: 'live' | 'fixed', touchKind
 }
 
 /** How a list is shown, who sees it and what it promises. */
-interface ListSettings { columns?: { key: string, width: number | null }[], sort?: { field: string, down: boolean } | null, audience?: 'me' | 'named' | 'everyone', viewerIds?: Id[], touchEveryDays?: number | null, touchKinds?: string[] }
+interface ListSettings { columns?: { key: string, width: number | null }[], sort?: { field: string, down: boolean } | null, audience?: List['audience'], viewerIds?: Id[], team?: string | null, toldBy?: List['toldBy'], touchEveryDays?: number | null, touchKinds?: string[] }
 
 const nameTaken = () => new Refusal('conflict', 'There is a list of that name', [{ field: 'name', message: 'There is a list of that name' }])
 
@@ -53,12 +55,12 @@ const nameTaken = () => new Refusal('conflict', 'There is a list of that name', 
 export async function addList(viewer: Viewer, given: { name: string, kind: 'live' | 'fixed', filter?: Filter | string, prospectIds?: Id[] } & ListSettings): Promise<{ id: Id }> {
   const id = randomUUID()
   const filter = given.kind === 'live' ? readFilter(given.filter, await filterWorld(viewer)) : null
-  const audience = audienceFor(viewer, given.audience)
+  const { audience, team } = await audienceFor(viewer, given)
   try {
     await transaction(async (client) => {
-      await client.query(`insert into lists (id, name, kind, filter, columns, sort, position, owner_id, audience, touch_every_days, touch_kinds, created_at)
-        values ($1, $2, $3, $4, $5, $6, (select coalesce(max(position), -1) + 1 from lists), $7, $8, $9, coalesce($10, '{call,text,email,meeting}'::text[]), world_now())`,
-      [id, given.name, given.kind, filter && JSON.stringify(filter), JSON.stringify(given.columns ?? []), given.sort ? JSON.stringify(given.sort) : null, viewer.id, audience, given.touchEveryDays ?? null, given.touchKinds ?? null])
+      await client.query(`insert into lists (id, name, kind, filter, columns, sort, position, owner_id, audience, touch_every_days, touch_kinds, team, told_by, created_at)
+        values ($1, $2, $3, $4, $5, $6, (select coalesce(max(position), -1) + 1 from lists), $7, $8, $9, coalesce($10, '{call,text,email,meeting}'::text[]), $11, coalesce($12, 'people'), world_now())`,
+      [id, given.name, given.kind, filter && JSON.stringify(filter), JSON.stringify(given.columns ?? []), given.sort ? JSON.stringify(given.sort) : null, viewer.id, audience, given.touchEveryDays ?? null, given.touchKinds ?? null, team, given.toldBy ?? null])
       if (given.viewerIds) await setViewers(client, id, given.viewerIds)
     })
   }
@@ -70,9 +72,14 @@ export async function addList(viewer: Viewer, given: { name: string, kind: 'live
   return { id }
 }
 
-function audienceFor(viewer: Viewer, wanted: ListSettings['audience']): NonNullable<ListSettings['audience']> {
-  if (wanted === 'everyone' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager makes lists for everyone', [{ field: 'audience', message: 'Only a manager makes lists for everyone' }])
-  return wanted ?? (viewer.role === 'rep' ? 'me' : 'everyone')
+/** Who may see a list, checked: reps make lists for themselves, for people they name and for their own team. */
+async function audienceFor(viewer: Viewer, wanted: ListSettings, client: Db = db()): Promise<{ audience: List['audience'], team: string | null }> {
+  const audience = wanted.audience ?? (viewer.role === 'rep' ? 'me' : 'everyone')
+  if (audience === 'everyone' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager makes lists for everyone', [{ field: 'audience', message: 'Only a manager makes lists for everyone' }])
+  if (audience !== 'team') return { audience, team: null }
+  const { rows: [found] } = await client.query<{ team: string }>(`select team from users where team = $1 and ($2::uuid is null or id = $2) limit 1`, [wanted.team?.trim() ?? '', viewer.role === 'rep' ? viewer.id : null])
+  if (!found) throw new Refusal('invalid', viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on', [{ field: 'team', message: viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on' }])
+  return { audience, team: found.team }
 }
 
 async function setViewers(client: Db, listId: Id, userIds: readonly Id[]): Promise<void> {
@@ -88,10 +95,10 @@ export async function editList(viewer: Viewer, id: Id, edit: { version: number, 
       if (list.version !== edit.version) throw new Refusal('conflict', 'Somebody has changed this list meanwhile. Here is how it stands now', [], { version: list.version })
       if (edit.filter !== undefined && list.kind === 'fixed') throw new Refusal('invalid', 'A fixed list has no filter of its own; add people to it', [{ field: 'filter', message: 'A fixed list has no filter of its own' }])
       const filter = edit.filter === undefined ? undefined : await filterForList(viewer, id, edit.filter, client)
-      if (edit.audience) audienceFor(viewer, edit.audience)
+      const seen = edit.audience ? await audienceFor(viewer, edit, client) : undefined
       const columns: Record<string, unknown> = {
         name: edit.name, filter: filter && JSON.stringify(filter), columns: edit.columns && JSON.stringify(edit.columns), sort: edit.sort === undefined ? undefined : edit.sort && JSON.stringify(edit.sort),
-        audience: edit.audience, touch_every_days: edit.touchEveryDays, touch_kinds: edit.touchKinds,
+        audience: seen?.audience, team: seen?.team, told_by: edit.toldBy, touch_every_days: edit.touchEveryDays, touch_kinds: edit.touchKinds,
       }
       const set = Object.entries(columns).filter(([, value]) => value !== undefined)
       const { rows: [after] } = await client.query<{ version: number }>(`update lists set ${[...set.map(([column], index) => `${column} = $${index + 2}`), 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, ...set.map(([, value]) => value)])

@@ -16,17 +16,17 @@ import type { Viewer } from './sessions'
 export interface PeopleAsked { filter?: Filter | string, list?: Id, search?: string }
 
 /** Translates what somebody asks for. Throws where the list is not theirs to see, or cannot be read any more. */
-export async function question(viewer: Viewer, asked: PeopleAsked, world: FilterWorld): Promise<PeopleQuestion & { filter: Filter }> {
-  return questionIn(viewer, asked, asked.list ? await readList(viewer, asked.list) : null, world)
+export async function question(viewer: Viewer, asked: PeopleAsked, world: FilterWorld, of: 'people' | 'companies' = 'people'): Promise<PeopleQuestion & { filter: Filter }> {
+  return questionIn(viewer, asked, asked.list ? await readList(viewer, asked.list) : null, world, of)
 }
 
-function questionIn(viewer: Viewer, asked: PeopleAsked, list: KeptList | null, world: FilterWorld): PeopleQuestion & { filter: Filter } {
+function questionIn(viewer: Viewer, asked: PeopleAsked, list: KeptList | null, world: FilterWorld, of: 'people' | 'companies' = 'people'): PeopleQuestion & { filter: Filter } {
   const filter = readFilter(asked.filter, world)
   const broken = list ? problemsOfList(list.filter as Filter | null, world) : []
   if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
   const whole: Filter = asked.list ? { all: [filter, { field: 'lists', test: { op: 'hasAny', values: [asked.list] } }] } : filter
   const search = asked.search?.trim()
-  return { ...ask(viewer, whole, world, parameter => search ? [searchCondition(search, parameter)] : []), filter }
+  return { ...ask(viewer, whole, world, parameter => search ? [searchCondition(search, parameter)] : [], of), filter }
 }
 
 /** How many people somebody asks for, with the filter as it was understood. */

@@ -9,7 +9,7 @@ import { hashPassword, type Viewer } from './sessions'
 
 /** The team, by name. */
 export async function listUsers() {
-  const { rows } = await db().query<User & { active: boolean }>('select id, name, email, role, zone, active from users order by name')
+  const { rows } = await db().query<User & { active: boolean, team: string | null }>('select id, name, email, role, zone, active, team from users order by name')
   return { users: rows }
 }
 
@@ -28,7 +28,7 @@ export async function addUser(viewer: Viewer, user: { name: string, email: strin
 }
 
 /** Changes a role, or lets somebody no longer in: their sessions end at once. The last admin stays one. */
-export async function editUser(viewer: Viewer, id: Id, edit: { role?: User['role'], active?: boolean }): Promise<void> {
+export async function editUser(viewer: Viewer, id: Id, edit: { role?: User['role'], active?: boolean, team?: string | null }): Promise<void> {
   await transaction(async (client) => {
     const { rows: users } = await client.query<{ id: Id, role: User['role'], active: boolean }>('select id, role, active from users order by id for update')
     const user = users.find(row => row.id === id)
@@ -36,7 +36,7 @@ export async function editUser(viewer: Viewer, id: Id, edit: { role?: User['role
     if ((edit.role === 'admin' || user.role === 'admin') && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin changes admins')
     const after = users.map(row => row.id === id ? { ...row, ...edit } : row)
     if (!after.some(row => row.role !== 'rep' && row.active)) throw new Refusal('refused', 'Somebody must be left who can manage')
-    await client.query('update users set role = coalesce($2, role), active = coalesce($3, active), version = version + 1 where id = $1', [id, edit.role ?? null, edit.active ?? null])
+    await client.query(`update users set role = coalesce($2, role), active = coalesce($3, active), team = case when $4 then nullif($5, '') else team end, version = version + 1 where id = $1`, [id, edit.role ?? null, edit.active ?? null, edit.team !== undefined, edit.team ?? null])
     if (edit.active === false) await client.query('delete from sessions where user_id = $1', [id])
   })
 }

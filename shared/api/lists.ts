@@ -58,24 +58,26 @@ export const exportProspects = endpoint({
   response: z.any(),
 })
 
-const audience = z.enum(['me', 'named', 'everyone'])
+const audience = z.enum(['me', 'named', 'team', 'everyone'])
+const toldBy = z.enum(['people', 'companies', 'map'])
 const touchKinds = z.array(z.enum(['call', 'text', 'email', 'meeting'])).min(1)
 export const listSchema = z.object({
   id, name: z.string(), kind: z.enum(['live', 'fixed']), filter: z.unknown(), sentence: z.string(),
   /** What can no longer be asked, in words; then the list finds nobody until it is mended. */
   problems: z.array(z.string()),
-  columns: listColumns, sort: sortSchema.nullable(), position: z.number(), owner: z.object({ id, name: z.string() }).nullable(), audience, viewerIds: z.array(id),
+  columns: listColumns, sort: sortSchema.nullable(), position: z.number(), owner: z.object({ id, name: z.string() }).nullable(), audience, viewerIds: z.array(id), team: z.string().nullable(), toldBy,
   touchEveryDays: z.number().nullable(), touchKinds: z.array(z.string()), mayEdit: z.boolean(), version: z.number(),
 })
 export type List = z.infer<typeof listSchema>
 
 export const listLists = endpoint({ method: 'get', path: '/api/lists', summary: 'The lists the caller sees, in the order they are worked', response: z.object({ lists: z.array(listSchema) }) })
 export const listCount = endpoint({ method: 'get', path: '/api/lists/{id}/count', summary: 'How many are on a list, and how many were handled today', params: withId, response: countSchema.extend({
+  companies: z.number().nullable().describe('How many companies, for a list told by company'),
   handledToday: z.number(),
   /** How its promise of touches stands; `neglected` are those past it with nothing planned. */
   promise: z.object({ past: z.number(), soon: z.number(), within: z.number(), neglected: z.number() }).nullable(),
 }) })
-const settings = { columns: listColumns.optional(), sort: sortSchema.nullable().optional(), audience: audience.optional(), viewerIds: z.array(id).max(500).optional(), touchEveryDays: z.number().int().min(1).max(1000).nullable().optional(), touchKinds: touchKinds.optional() }
+const settings = { columns: listColumns.optional(), sort: sortSchema.nullable().optional(), audience: audience.optional(), viewerIds: z.array(id).max(500).optional(), team: text(60).nullable().optional().describe('Which team it is for, where it is for one'), toldBy: toldBy.optional(), touchEveryDays: z.number().int().min(1).max(1000).nullable().optional(), touchKinds: touchKinds.optional() }
 export const addList = endpoint({
   method: 'post', path: '/api/lists', summary: 'Make a list: live, or fixed with the people a filter finds now',
   body: z.object({ name: required(100), kind: z.enum(['live', 'fixed']), filter: filterInput.optional(), prospectIds: z.array(id).max(10_000).optional(), ...settings }), response: z.object({ id }),

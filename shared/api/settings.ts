@@ -3,12 +3,12 @@ import { consequenceSchema } from '#core/engine/playbook'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 import { userSchema } from './session'
 
-export const listUsers = endpoint({ method: 'get', path: '/api/users', summary: 'The team', response: z.object({ users: z.array(userSchema.extend({ active: z.boolean() })) }) })
+export const listUsers = endpoint({ method: 'get', path: '/api/users', summary: 'The team', response: z.object({ users: z.array(userSchema.extend({ active: z.boolean(), team: z.string().nullable() })) }) })
 export const addUser = endpoint({
   method: 'post', path: '/api/users', summary: 'Add somebody to the team', audience: 'manager',
   body: z.object({ name: required(200), email: z.email('This is no email address').max(254).toLowerCase(), role: z.enum(['rep', 'manager', 'admin']), zone, password: z.string().min(10, 'At least 10 characters').max(200) }), response: z.object({ id }),
 })
-export const editUser = endpoint({ method: 'patch', path: '/api/users/{id}', summary: 'Change somebody’s role, or let them no longer in', audience: 'manager', params: withId, body: z.object({ role: z.enum(['rep', 'manager', 'admin']).optional(), active: z.boolean().optional() }) })
+export const editUser = endpoint({ method: 'patch', path: '/api/users/{id}', summary: 'Change somebody’s role or team, or let them no longer in', audience: 'manager', params: withId, body: z.object({ team: z.string().trim().max(60).nullable().optional(), role: z.enum(['rep', 'manager', 'admin']).optional(), active: z.boolean().optional() }) })
 
 const outcomeBody = {
   name: required(100), countsAs: z.enum(['attempt', 'conversation', 'neither']), asks: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])), reasons: z.array(required(100)).max(30),

@@ -5,7 +5,7 @@ import { conditionsOf, filterSchema, MOST_CONDITIONS, normalize, withoutEmptyGro
 import { matches, type Facts } from '../../core/filter/matches'
 import { boundsOf } from '../../core/filter/moments'
 import { problemsOf } from '../../core/filter/problems'
-import { parse, print, SentenceError } from '../../core/filter/sentence'
+import { forReading, parse, print, SentenceError } from '../../core/filter/sentence'
 import { CircularLists, toSql } from '../../core/filter/sql'
 import { filters, WORLD } from '../world/filters'
 
@@ -54,6 +54,10 @@ describe('a sentence', () => {
       expect((error as Error).message).toContain(message)
       expect((error as SentenceError).at).toBe(at)
     }
+  })
+  it('for eyes alone leaves out quotes and positions', () => {
+    expect(forReading('place is within 50 km of "Ithaca, NY" (42.44 -76.5) and city is "a ""b"" (1 2)"')).toBe('place is within 50 km of Ithaca, NY and city is a "b" (1 2)')
+    expect(forReading('place is not inside (1 2, -3.5 4, 5e-7 6) or stage is "New"')).toBe('place is not inside the drawn area or stage is New')
   })
   it('of a megabyte, or of endless brackets, is refused at once', () => {
     expect(() => parse('x'.repeat(1_000_000), fields)).toThrow(/too long/)

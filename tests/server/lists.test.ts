@@ -4,6 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { addField, addTag, editField, listFields, listTags, mergeTag, removeField, removeTag, renameTag, setTags } from '../../shared/api/fields'
 import { addList, addToList, countProspects, editList, filterFields, findCompanies, findProspects, listAdditions, listCount, listLists, orderLists, previewRefresh, refreshAddition, removeFromList, removeList } from '../../shared/api/lists'
 import { logOutcome, planTask, queue } from '../../shared/api/desk'
+import { editUser, listUsers } from '../../shared/api/settings'
 import { addProspect, editCompany, editProspect, getCompany, getProspect, undo } from '../../shared/api/prospects'
 import { addKey } from '../../server/services/sessions'
 import { db } from '../../server/db/pool'
@@ -130,7 +131,7 @@ describe('a company', () => {
 describe('a live list', () => {
   it('is its filter, always current, and counts who was handled', async () => {
     const { id } = await team.asManager.ok(addList, { body: { name: 'Never called', kind: 'live', filter: 'last call is never' } })
-    expect(await team.asRep.ok(listCount, { params: { id } })).toEqual({ count: 4, exact: true, removed: 0, handledToday: 0, promise: null })
+    expect(await team.asRep.ok(listCount, { params: { id } })).toEqual({ count: 4, exact: true, removed: 0, handledToday: 0, promise: null, companies: null })
     await db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values ($1, $2, 'call', world_now(), 'attempt')`, [randomUUID(), mine[0]])
     await db().query('insert into list_work values ($1, $2, $3, world_now(), $4), ($1, $2, $3, world_now(), $5)', [id, mine[0], team.rep.id, randomUUID(), randomUUID()])
     expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, handledToday: 1 })
@@ -374,8 +375,45 @@ describe('lists of companies', () => {
         expect(seen.sort(), `${field} ${down}`).toEqual(['Alpha Cider', 'Beta Vault', 'Zeta Creamery'])
       }
     }
+    // A company where nobody is yet fits by what is known of itself, for everybody.
+    await db().query(`insert into companies (id, name, name_key, city, created_at) values (gen_random_uuid(), 'Empty Vault', 'empty vault', 'Bergen', world_now())`)
+    expect((await team.asRep.ok(findCompanies, { body: { filter: 'company city is "bergen"' } })).companies).toMatchObject([{ name: 'Empty Vault', fitting: 0, people: 0 }])
+    expect((await team.asRep.ok(findCompanies, { body: { filter: 'company city is "bergen" and job title is "Cooper"' } })).companies).toEqual([])
+    expect((await team.asRep.ok(findCompanies, { body: { limit: 500 } })).companies.map(company => company.name)).not.toContain('Beta Vault')
+    // Kept as a list that is told by company, it says how many companies there are.
+    const { id } = await team.asManager.ok(addList, { body: { name: 'Coopers’ houses', kind: 'live', filter: 'job title is "Cooper"', toldBy: 'companies' } })
+    expect(await team.asManager.ok(listCount, { params: { id } })).toMatchObject({ count: 4, companies: 3 })
+    expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, companies: 2 })
+    expect((await team.asRep.ok(listLists)).lists.find(list => list.id === id)).toMatchObject({ toldBy: 'companies' })
+    await team.asManager.ok(removeList, { params: { id } })
     await team.asRep.refused(findCompanies, 400, { body: { filter: 'moon is full' } })
     await team.asRep.refused(findCompanies, 404, { body: { list: randomUUID() } })
+  })
+})
+
+describe('a list for a team', () => {
+  it('is seen by whoever is on it, and by managers; reps make them for their own alone', async () => {
+    const join = (id: string, name: string | null) => team.asManager.ok(editUser, { params: { id }, body: { team: name } })
+    await team.asRep.refused(editUser, 403, { params: { id: team.rep.id }, body: { team: 'East' } })
+    await join(team.rep.id, 'East')
+    await join(team.other.id, ' West ')
+    expect((await team.asRep.ok(listUsers)).users.find(user => user.id === team.other.id)!.team).toBe('West')
+    const make = (name: string, of: string | undefined, as = team.asManager) => as.ok(addList, { body: { name, kind: 'live', filter: 'everyone', audience: 'team', team: of } })
+    const { id } = await make('For the East', 'East')
+    const names = async (as: Caller) => (await as.ok(listLists)).lists.filter(list => list.audience === 'team').map(list => list.name)
+    expect([await names(team.asRep), await names(team.asOther), await names(team.asManager)]).toEqual([['For the East'], [], ['For the East']])
+    await team.asOther.refused(listCount, 404, { params: { id } })
+    await team.asOther.refused(findProspects, 404, { body: { list: id } })
+    const { id: own } = await make('Our East', 'East', team.asRep)
+    for (const wrong of ['West', 'Nowhere', undefined]) expect((await team.asRep.refused(addList, 400, { body: { name: 'x', kind: 'live', audience: 'team', team: wrong } })).problems[0]!.field).toBe('team')
+    const { version } = (await team.asManager.ok(listLists)).lists.find(list => list.id === id)!
+    await team.asManager.ok(editList, { params: { id }, body: { version, audience: 'team', team: 'West' } })
+    expect([await names(team.asRep), await names(team.asOther)]).toEqual([['Our East'], ['For the East']])
+    await team.asManager.ok(editList, { params: { id }, body: { version: version + 1, audience: 'me' } })
+    expect((await team.asManager.ok(listLists)).lists.find(list => list.id === id)).toMatchObject({ audience: 'me', team: null })
+    await team.asManager.ok(removeList, { params: { id } })
+    await team.asRep.ok(removeList, { params: { id: own } })
+    for (const user of [team.rep, team.other]) await join(user.id, null)
   })
 })
 

@@ -2,10 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Field } from '#core/filter/fields'
 import { isCondition, partsOf, type Condition, type Filter } from '#core/filter/filter'
-import { printTest } from '#core/filter/sentence'
-
-/** Corners and positions say nothing to a reader; the map does. */
-const withoutPositions = (text: string) => text.replace(/ \((-?[\d.e-]+ -?[\d.e-]+(, )?)+\)/g, (found) => found.includes(',') ? ' the drawn area' : '')
+import { forReading, printTest } from '#core/filter/sentence'
 
 /** Conditions joined by "and" or "or", or of which none may hold; each is edited where it stands. */
 const props = defineProps<{ group: Exclude<Filter, Condition>, fields: readonly Field[], byKey: ReadonlyMap<string, Field>, top?: boolean }>()
@@ -33,7 +30,7 @@ function turn(): void {
 }
 function words(condition: Condition): { name: string, asked: string } {
   const field = props.byKey.get(condition.field)
-  return { name: field?.says ?? 'a field that is gone', asked: withoutPositions(printTest(condition.test, field)).replace(/"((?:[^"]|"")*)"/g, (_, text: string) => text.replace(/""/g, '"')) }
+  return { name: field?.says ?? 'a field that is gone', asked: forReading(printTest(condition.test, field)) }
 }
 </script>
 

@@ -6,7 +6,7 @@ import { findCompanies } from '#shared/api/lists'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 
-/** The companies where somebody fits what is asked for; the people there are one step away. */
+/** The companies where somebody fits what is asked for, or where nobody is yet; the people there are one step away. */
 type Company = z.output<typeof findCompanies.response>['companies'][number]
 type Sort = NonNullable<z.input<typeof findCompanies.body>['sort']>
 const props = defineProps<{ asked: { filter?: Filter, list?: string, search?: string } }>()
@@ -51,7 +51,7 @@ function look(event: Event): void {
 
 <template>
   <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
-  <p v-else-if="!busy && !companies.length" class="panel">Nobody at any company fits.</p>
+  <p v-else-if="!busy && !companies.length" class="panel">No company fits.</p>
   <div v-else class="frame" @scroll.passive="look">
     <table class="sheet">
       <thead><tr><th v-for="head in HEADS" :key="head.field" :class="{ right: head.right }" :aria-sort="sort.field === head.field ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain" @click="sortBy(head.field)">{{ head.says }}{{ sort.field === head.field ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></th><th>Industry</th><th>Place</th></tr></thead>
@@ -65,5 +65,5 @@ function look(event: Event): void {
 </template>
 
 <style scoped>
-.frame { flex: 1; min-height: 0; overflow: auto; border-top: 1px solid var(--line); } .right { text-align: right; } .name { font-weight: 550; text-decoration: none; } .name:hover { text-decoration: underline; } .link { display: inline-block; min-width: 24px; min-height: 24px; line-height: 24px; }
+.frame { flex: 1; min-height: 0; overflow: auto; border-top: 1px solid var(--line); } td { vertical-align: baseline; } .right { text-align: right; } .name { font-weight: 550; text-decoration: none; } .name:hover { text-decoration: underline; } .link { display: inline-block; min-width: 24px; min-height: 24px; line-height: 24px; }
 </style>

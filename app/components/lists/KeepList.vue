@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref, watch } from 'vue'
-import type { Filter } from '#core/filter/filter'
+import type { Field } from '#core/filter/fields'
+import { normalize, withoutEmptyGroups, type Filter } from '#core/filter/filter'
 import { addList, editList, removeList, type List } from '#shared/api/lists'
 import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
@@ -9,12 +10,13 @@ import { useSession } from '~/stores/session'
 
 /** Makes a list of what is asked for now, or changes who sees a list and what it promises. */
 const open = defineModel<boolean>({ required: true })
-const props = defineProps<{ list: List | null, filter: Filter, sentence: string, count: number | null, columns: List['columns'], sort: List['sort'], prospectIds: readonly string[] }>()
+const props = defineProps<{ list: List | null, filter: Filter, sentence: string, count: number | null, columns: List['columns'], sort: List['sort'], prospectIds: readonly string[], fields: readonly Field[], toldBy: List['toldBy'] }>()
 const emit = defineEmits<{ done: [id: string | null] }>()
 const session = useSession()
 const notices = useNotices()
-const given = reactive({ name: '', kind: 'live' as 'live' | 'fixed', audience: 'me' as List['audience'], viewerIds: [] as string[], promise: false, days: 30, kinds: [] as string[] })
+const given = reactive({ name: '', kind: 'live' as 'live' | 'fixed', audience: 'me' as List['audience'], viewerIds: [] as string[], team: null as string | null, filter: { all: [] } as Filter, toldBy: 'people' as List['toldBy'], promise: false, days: 30, kinds: [] as string[] })
 const users = ref<{ id: string, name: string }[]>([])
+const teams = ref<string[]>([])
 const wrong = ref<ApiError | null>(null)
 const busy = ref(false)
 const removing = ref(false)
@@ -26,18 +28,20 @@ watch(open, async (now) => {
   removing.value = false
   const { list } = props
   Object.assign(given, {
-    name: list?.name ?? '', kind: list?.kind ?? (props.prospectIds.length ? 'fixed' : 'live'), audience: list?.audience ?? (session.manages ? 'everyone' : 'me'), viewerIds: [...list?.viewerIds ?? []],
+    name: list?.name ?? '', kind: list?.kind ?? (props.prospectIds.length ? 'fixed' : 'live'), audience: list?.audience ?? (session.manages ? 'everyone' : 'me'), viewerIds: [...list?.viewerIds ?? []], team: list?.team ?? null, filter: normalize((list?.filter as Filter | null | undefined) ?? { all: [] }), toldBy: list?.toldBy ?? props.toldBy,
     promise: Boolean(list?.touchEveryDays), days: list?.touchEveryDays ?? 30, kinds: [...list?.touchKinds ?? KINDS.map(([kind]) => kind)],
   })
-  users.value = await call(listUsers).then(answer => answer.users.filter(user => user.id !== session.user?.id), () => [])
+  const all = await call(listUsers).then(answer => answer.users, () => [])
+  users.value = all.filter(user => user.id !== session.user?.id)
+  teams.value = [...new Set(all.flatMap(user => user.team && (session.manages || user.id === session.user?.id) ? [user.team] : []))].sort()
 })
 async function keep(): Promise<void> {
   busy.value = true
   wrong.value = null
-  const settings = { name: given.name, audience: given.audience, viewerIds: given.viewerIds, touchEveryDays: given.promise ? given.days : null, touchKinds: given.kinds as ('call')[] }
+  const settings = { name: given.name, audience: given.audience, viewerIds: given.viewerIds, team: given.audience === 'team' ? given.team ?? '' : null, toldBy: given.toldBy, touchEveryDays: given.promise ? given.days : null, touchKinds: given.kinds as ('call')[] }
   try {
     if (props.list) {
-      await call(editList, { params: { id: props.list.id }, body: { version: props.list.version, ...settings } })
+      await call(editList, { params: { id: props.list.id }, body: { version: props.list.version, ...(props.list.kind === 'live' && { filter: withoutEmptyGroups(given.filter) }), ...settings } })
       emit('done', props.list.id)
     }
     else {
@@ -71,12 +75,15 @@ async function remove(): Promise<void> {
   <v-dialog v-model="open" max-width="520">
     <v-card class="pa-5">
       <h2 class="mb-1">{{ list ? 'This list' : 'Keep as a list' }}</h2>
-      <p class="dim mb-3">{{ list ? (list.kind === 'live' ? list.sentence : 'A fixed list of people') : prospectIds.length ? `${prospectIds.length} chosen ${prospectIds.length === 1 ? 'person' : 'people'}` : sentence }}</p>
+      <p class="dim mb-3">{{ list ? (list.kind === 'live' ? 'Always whoever fits:' : 'A fixed list of people') : prospectIds.length ? `${prospectIds.length} chosen ${prospectIds.length === 1 ? 'person' : 'people'}` : sentence }}</p>
       <form class="form" @submit.prevent="keep">
+        <div v-if="list?.kind === 'live'" class="own"><FilterSentence v-model="given.filter" :fields="fields" /><p v-if="wrong?.at('filter')" class="notice clay" role="alert">{{ wrong.at('filter') }}</p></div>
         <v-text-field v-model="given.name" label="Name" autofocus maxlength="100" :error-messages="wrong?.at('name')" />
         <v-radio-group v-if="!list && !prospectIds.length" v-model="given.kind"><v-radio value="live" label="Live: always whoever fits" /><v-radio value="fixed" :label="`Fixed: the ${count?.toLocaleString('en-US') ?? ''} who fit now`" /></v-radio-group>
-        <v-select v-model="given.audience" label="Who sees it" :items="[{ value: 'me', title: 'Only me' }, { value: 'named', title: 'People I name' }, ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : [])]" :error-messages="wrong?.at('audience')" />
+        <v-select v-model="given.audience" label="Who sees it" :items="[{ value: 'me', title: 'Only me' }, { value: 'named', title: 'People I name' }, ...(teams.length ? [{ value: 'team', title: session.manages ? 'A team' : 'My team' }] : []), ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : [])]" :error-messages="wrong?.at('audience')" />
         <v-select v-if="given.audience === 'named'" v-model="given.viewerIds" label="Who" multiple :items="users" item-value="id" item-title="name" />
+        <v-select v-if="given.audience === 'team'" v-model="given.team" label="Which team" :items="teams" :error-messages="wrong?.at('team')" />
+        <v-select v-model="given.toldBy" label="Opens told" :items="[{ value: 'people', title: 'by person' }, { value: 'companies', title: 'by company' }, { value: 'map', title: 'on the map' }]" />
         <v-checkbox v-model="given.promise" label="Promise a touch every so often" />
         <div v-if="given.promise" class="promise"><v-text-field v-model.number="given.days" type="number" min="1" max="1000" label="Days" :error-messages="wrong?.at('touchEveryDays')" /><span class="dim">What counts:</span><label v-for="[kind, says] in KINDS" :key="kind"><input v-model="given.kinds" type="checkbox" :value="kind"> {{ says }}</label></div>
         <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
@@ -88,5 +95,5 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; } .promise { display: flex; flex-wrap: wrap; gap: 12px; align-items: center; } .promise .v-text-field { max-width: 110px; }
+.form { display: grid; gap: 12px; } .own { border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; } .promise { display: flex; flex-wrap: wrap; gap: 12px; align-items: center; } .promise .v-text-field { max-width: 110px; }
 </style>

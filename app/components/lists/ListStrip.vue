@@ -42,7 +42,8 @@ function step(index: number, by: number): void {
 }
 const said = computed(() => (id: string) => {
   const told = counts.value.get(id)
-  return told ? `${told.exact ? '' : '~'}${told.count.toLocaleString('en-US')}` : ''
+  if (!told) return ''
+  return told.companies === null ? `${told.exact ? '' : '~'}${told.count.toLocaleString('en-US')}` : told.companies.toLocaleString('en-US')
 })
 defineExpose({ recount: (id: string) => count(id), recountAll: () => props.lists.forEach(list => void count(list.id)), counts })
 </script>
@@ -53,7 +54,7 @@ defineExpose({ recount: (id: string) => count(id), recountAll: () => props.lists
     <VueDraggable v-model="shown" :animation="120" :disabled="!session.manages" handle=".one" @end="order(shown.map(list => list.id))">
       <button v-for="(list, index) in shown" :key="list.id" class="plain one" :class="{ on: chosen === list.id, broken: list.problems.length }" :title="session.manages ? 'Drag, or Alt with the arrows, to change the order' : undefined" :aria-current="chosen === list.id || undefined" @click="emit('choose', list.id)" @keydown.alt.up.prevent="step(index, -1)" @keydown.alt.down.prevent="step(index, 1)">
         <span class="cut">{{ list.name }}</span><span class="num count">{{ list.problems.length ? 'broken' : said(list.id) }}</span>
-        <small class="dim cut">{{ list.kind === 'fixed' ? 'fixed' : '' }}<template v-if="list.touchEveryDays">{{ list.kind === 'fixed' ? ', ' : '' }}touch every {{ list.touchEveryDays }} days<span v-if="counts.get(list.id)?.promise?.past" class="past"> · {{ counts.get(list.id)!.promise!.past }} past</span></template><template v-if="counts.get(list.id)?.handledToday"> · {{ counts.get(list.id)?.handledToday }} handled today</template><template v-if="list.audience !== 'everyone'"> · {{ list.audience === 'me' ? 'only mine' : 'for some' }}</template></small>
+        <small class="dim cut">{{ [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : ''].filter(Boolean).join(', ') }}<template v-if="list.touchEveryDays">{{ list.kind === 'fixed' || list.toldBy === 'companies' ? ', ' : '' }}touch every {{ list.touchEveryDays }} days<span v-if="counts.get(list.id)?.promise?.past" class="past"> · {{ counts.get(list.id)!.promise!.past }} past</span></template><template v-if="counts.get(list.id)?.handledToday"> · {{ counts.get(list.id)?.handledToday }} handled today</template><template v-if="list.audience !== 'everyone'"> · {{ list.audience === 'me' ? 'only mine' : list.audience === 'team' ? `for ${list.team}` : 'for some' }}</template></small>
       </button>
     </VueDraggable>
   </nav>

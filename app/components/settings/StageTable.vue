@@ -66,5 +66,5 @@ async function save(): Promise<void> {
 </template>
 
 <style scoped>
-section { margin-bottom: 34px; } .scroll { overflow-x: auto; } .acts { text-align: right; white-space: nowrap; } .form { display: grid; grid-template-columns: 1fr 160px; gap: 10px 14px; padding: 8px 0; } .form > .demands, .form > .notice { grid-column: 1 / -1; } .demands { gap: 4px 16px; } .demands label { display: inline-flex; gap: 6px; align-items: center; min-height: 24px; } fieldset { border: 0; padding: 0; } legend { float: left; margin-right: 12px; }
+section { margin-bottom: 34px; } .scroll { overflow-x: auto; } .acts { text-align: right; white-space: nowrap; } .form { display: grid; grid-template-columns: 1fr 160px; gap: 10px 14px; padding: 8px 0; } .form > .demands, .form > .notice { grid-column: 1 / -1; } .demands { gap: 4px 16px; } .demands { flex-wrap: wrap; } .demands label { white-space: nowrap; display: inline-flex; gap: 6px; align-items: center; min-height: 24px; } fieldset { border: 0; padding: 0; } legend { float: left; margin-right: 12px; }
 </style>

@@ -4,7 +4,7 @@ import { navigateTo, useRoute } from '#imports'
 import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, isCondition, normalize, withoutEmptyGroups, type Condition, type Filter, type Test } from '#core/filter/filter'
-import { parse, print, SentenceError } from '#core/filter/sentence'
+import { forReading, parse, print, SentenceError } from '#core/filter/sentence'
 import { addToList, countProspects, editList, filterFields, findProspects, listLists, removeFromList, type List } from '#shared/api/lists'
 import type ListStrip from '~/components/lists/ListStrip.vue'
 import { ApiError, call } from '~/composables/api'
@@ -156,7 +156,8 @@ async function keepOnList(change: { columns?: List['columns'], sort?: List['sort
 function choose(id: string | null): void {
   filter.value = EVERYONE
   search.value = ''
-  void navigateTo({ query: id ? { list: id } : {} })
+  const told = lists.value.find(one => one.id === id)?.toldBy
+  void navigateTo({ query: id ? { list: id, ...(told && told !== 'people' && { by: told }) } : {} })
 }
 /** Takes the list's own filter into the sentence, to be changed there. */
 function openUp(): void {
@@ -251,12 +252,12 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
           <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
           <ColumnPicker :model-value="columns" :fields="columnFields" @update:model-value="setColumns($event)" />
           <v-menu><template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Take out as a file">As a file</button></template><v-list><v-list-item title="CSV, for a spreadsheet" :href="exported('csv')" download /><v-list-item title="vCard, for an address book" :href="exported('vcard')" download /><v-list-item title="JSON, for a program" :href="exported('json')" download /></v-list></v-menu>
-          <NuxtLink to="/duplicates" class="link small">Duplicates</NuxtLink>
-          <v-btn variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
+          <NuxtLink v-if="!list" to="/duplicates" class="link small">Duplicates</NuxtLink>
+          <v-btn v-if="!list" variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
         </div>
       </div>
       <ListAdditions v-if="list?.kind === 'fixed'" :list-id="list.id" :may-edit="list.mayEdit" @changed="read(); strip?.recount(list.id)" />
-      <p v-else-if="list" class="says dim">{{ list.sentence }}<button class="link small ml-2" @click="openUp">Change a copy</button><button v-if="list.mayEdit && conditionsOf(filter).length" class="link small ml-2" @click="narrowList">Narrow the list to this</button></p>
+      <p v-else-if="list" class="says dim">{{ forReading(list.sentence) }}<button class="link small ml-2" @click="openUp">Change a copy</button><button v-if="list.mayEdit && conditionsOf(filter).length" class="link small ml-2" @click="narrowList">Narrow the list to this</button></p>
       <p v-if="list?.problems.length" class="notice clay" role="alert">This list cannot be read as it is. {{ list.problems.join('. ') }}.</p>
       <p v-if="unreadable" class="notice clay" role="alert">{{ unreadable }}</p>
       <div class="filter"><span class="dim lead">{{ list ? 'of these, ' : '' }}{{ conditionsOf(filter).length ? 'where' : list ? 'all' : 'Everyone' }}</span><FilterSentence v-if="fields.length" v-model="filter" :fields="fields" class="grow" />
@@ -285,13 +286,13 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
     </section>
     <EnrollDialog v-model="enrolling" :prospect-ids="[...picked]" @done="picked = new Set(); read()" />
     <BulkDialog v-model="changing" :whom="whom" :count="everyone ? count?.count ?? 0 : picked.size" :lists="lists" @done="read(); strip?.recountAll()" />
-    <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="whole" :sentence="print(whole, byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :prospect-ids="keeping === 'picked' ? [...picked] : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />
+    <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="whole" :sentence="print(whole, byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :fields="fields" :told-by="byCompany ? 'companies' : byMap ? 'map' : 'people'" :prospect-ids="keeping === 'picked' ? [...picked] : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />
   </div>
 </template>
 
 <style scoped>
 .page { display: grid; grid-template-columns: 214px minmax(0, 1fr); gap: 16px; height: calc(100vh - 46px); padding: 14px 18px 10px; max-width: none; } .main { display: flex; flex-direction: column; min-height: 0; min-width: 0; gap: 6px; }
-.title { min-width: 0; align-items: baseline; } .by { flex: none; } .by .on { font-weight: 600; } .by button { min-height: 24px; } .acts { flex: none; } .search { width: 250px; } .says { overflow-wrap: anywhere; }
+.title { min-width: 0; align-items: baseline; } .title > .num { flex: none; } .by { flex: none; } .by .on { font-weight: 600; } .by button { min-height: 24px; } .acts { flex: none; } .search { width: 190px; } .says { overflow-wrap: anywhere; }
 .filter { display: flex; align-items: baseline; gap: 8px; } .lead { flex: none; } .tail { flex: none; }
 .past { color: var(--clay-deep); } .bulk { padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
 @media (max-width: 1000px) { .page { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto minmax(0, 1fr); } .lists { max-height: 22vh; border-right: 0; border-bottom: 1px solid var(--line); } .spread { flex-wrap: wrap; } .filter { flex-wrap: wrap; } .filter > .grow { flex: 1 1 420px; } }

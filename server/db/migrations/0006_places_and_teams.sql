@@ -48,3 +48,11 @@ create trigger companies_moved before update of city, region, country on compani
   when ((new.city, new.region, new.country) is distinct from (old.city, old.region, old.country)) execute function find_place();
 create index prospects_by_place on prospects (place_id) where place_id is not null;
 create index companies_by_place on companies (place_id) where place_id is not null;
+
+-- Who works together: the name of their team, the same for all of it. A list can be for one of these.
+alter table users add column team text check (team <> '');
+alter table lists add column team text check (team <> '');
+alter table lists drop constraint lists_audience_check;
+alter table lists add constraint lists_audience_check check (audience in ('me', 'named', 'team', 'everyone') and (audience = 'team') = (team is not null));
+-- How a list is told when it is opened: by person, by company, or on the map.
+alter table lists add column told_by text not null default 'people' check (told_by in ('people', 'companies', 'map'));
