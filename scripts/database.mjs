@@ -68,7 +68,7 @@ export async function startCluster(kind, { careless = false, fresh = false } = {
   }
   const port = await freePort()
   const settings = [
-    `-p ${port}`, `-c listen_addresses=127.0.0.1`, `-c unix_socket_directories=''`, '-c max_connections=120', '-c shared_buffers=512MB', '-c max_wal_size=2GB', '-c log_min_messages=fatal', '-c jit=off',
+    `-p ${port}`, `-c listen_addresses=127.0.0.1`, `-c unix_socket_directories=''`, '-c max_connections=120', '-c shared_buffers=512MB', '-c max_wal_size=2GB', '-c wal_compression=on', '-c log_min_messages=fatal', '-c jit=off',
     ...(careless ? ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off'] : []),
   ].join(' ')
   const started = postgres('pg_ctl', ['-D', data, '-l', join(data, 'server.log'), '-w', '-t', '60', '-o', settings, 'start'], { stdio: ['ignore', 'pipe', 'pipe'] })

@@ -41,7 +41,8 @@ export type Happening = Happened & (
   | { kind: 'emailSent', messageId: Id }
   | { kind: 'emailFailed', messageId: Id, permanent: boolean }
   | { kind: 'emailHeld', messageId: Id }
-  | { kind: 'emailStopped', messageId: Id }
+  /** `why`, in words, as it was found at the moment of sending. */
+  | { kind: 'emailStopped', messageId: Id, why?: string }
   | { kind: 'emailUnconfirmed', messageId: Id }
   | { kind: 'emailSettled', messageId: Id, wentOut: boolean }
   | { kind: 'emailBounced', messageId: Id }

@@ -58,13 +58,13 @@ export function onEmailHeld(course: Course, happening: Of<'emailHeld'> | Of<'ema
 }
 
 /** Checked again at the moment of sending: mail that may not go any more is cancelled, and its cadence ends or goes on without it. */
-export function onEmailStopped(course: Course, messageId: string): void {
-  const message = messageOf(course, messageId)
+export function onEmailStopped(course: Course, happening: Of<'emailStopped'>): void {
+  const message = messageOf(course, happening.messageId)
   if (message?.state !== 'queued') return
   const prospect = course.situation.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? course.situation.enrollment[message.enrollmentId] : null
   const stopped = whyStopped(course.situation, prospect, enrollment ? cadenceOf(course, enrollment)?.cold ?? false : false)
-  const because: Because = { by: 'law', says: stopped ?? whyNoEmail(course.situation, prospect) ?? 'The cadence has gone on' }
+  const because: Because = { by: 'law', says: stopped ?? happening.why ?? whyNoEmail(course.situation, prospect) ?? 'The cadence has gone on' }
   course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
   if (enrollment?.state !== 'active' || enrollment.stepId !== message.stepId) return
   if (stopped) endEnrollment(course, enrollment, 'stopped', because)

@@ -7,7 +7,7 @@ import { gateLacks } from '../stage/gate'
 import type { Course } from './course'
 import type { Because } from './effects'
 import { attemptsOf, ofProspect, openEnrollments, placeOf, usableEmail, type Enrollment, type ExitReason, type Prospect, type Task, type TaskKind, type Touch } from './situation'
-import { whyNoCall, whyNoEmail, whyStopped } from './stops'
+import { mailKindOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
 
 /** The moves that several reactions share. Each records effects on the course and returns nothing but what it made. */
 
@@ -105,7 +105,7 @@ export function issueStep(course: Course, enrollmentId: Id): void {
     const stopped = whyStopped(course.situation, prospect, cadence.cold)
     if (stopped) return endEnrollment(course, enrollment, 'stopped', { by: 'law', says: stopped })
     const made = ofProspect(course.situation, 'message', prospect.id).some(row => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state !== 'cancelled')
-    const impossible = made ? 'this email has gone out before' : step.kind === 'email' ? whyNoEmail(course.situation, prospect) : step.kind === 'call' ? whyNoCall(course.situation, prospect) : null
+    const impossible = made ? 'this email has gone out before' : step.kind === 'email' ? whyNoEmail(course.situation, prospect, mailKindOf(cadence.cold)) : step.kind === 'call' ? whyNoCall(course.situation, prospect) : null
     if (impossible) {
       const says = `${step.name || step.kind}: left out, ${impossible}`
       const next = stepAfter(cadence, step)

@@ -81,7 +81,7 @@ function dispatch(course: Course): void {
     case 'emailBounced': return onEmailFailed(course, happening)
     case 'emailHeld':
     case 'emailUnconfirmed': return onEmailHeld(course, happening)
-    case 'emailStopped': return onEmailStopped(course, happening.messageId)
+    case 'emailStopped': return onEmailStopped(course, happening)
     case 'emailSettled': return onEmailSettled(course, happening)
     case 'emailReplied': return onEmailReplied(course, happening)
     case 'unsubscribed': return onUnsubscribed(course)

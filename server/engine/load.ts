@@ -66,9 +66,12 @@ function rowsOf(entity: EntityName): string {
 const OWN_SQL = `(select coalesce(json_object_agg(t.id, coalesce(t.custom, '{}') || coalesce(c.custom, '{}')), '{}') from (select p.id, p.company_id, (select jsonb_object_agg('custom:' || key, value) from jsonb_each(p.custom)) as custom from prospects p where p.id = any((select ids from who)::uuid[])) t
     left join lateral (select jsonb_object_agg('company:custom:' || key, value) as custom from companies co cross join jsonb_each(co.custom) where co.id = t.company_id) c on true where t.custom is not null or c.custom is not null)`
 
+// Nearly everybody takes every kind: only the others are read.
+const TAKES_NO_SQL = `(select coalesce(json_object_agg(p.id, array(select unnest('{one_to_one,marketing,requested}'::text[]) except select unnest(p.mail_choices))), '{}') from prospects p where p.id = any((select ids from who)::uuid[]) and cardinality(p.mail_choices) < 3)`
+
 // Rows come in the order of their ids: what follows from the same rows is then the same in the same order, as fingerprints need.
 const loadSql = (breadth: Breadth) => `with ${whoSql(breadth)}
-  select ms(world_now()) as now, ${OWN_SQL} as own, (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}`
+  select ms(world_now()) as now, ${OWN_SQL} as own, ${TAKES_NO_SQL} as "takesNo", (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}`
 const LOAD_SQL = { wide: loadSql({ colleagues: true }), narrow: loadSql({ colleagues: false }) }
 
 /** A situation and the version of the playbook that held when it was read. */
@@ -84,8 +87,8 @@ export interface Loaded {
 export async function load(client: Db, ids: readonly Id[], messageIds: readonly Id[] = [], breadth: Breadth = { colleagues: false }): Promise<Loaded> {
   const which = breadth.colleagues ? 'wide' : 'narrow'
   const { rows: [row] } = await client.query({ name: `load-${which}`, text: LOAD_SQL[which], values: [ids, messageIds] })
-  const { now, own, playbookVersion, ...entities } = row as { now: number, own: Situation['own'], playbookVersion: number }
-  return { situation: { ...emptySituation(now), own, ...entities }, playbookVersion }
+  const { now, own, takesNo, playbookVersion, ...entities } = row as { now: number, own: Situation['own'], takesNo: Situation['takesNo'], playbookVersion: number }
+  return { situation: { ...emptySituation(now), own, takesNo, ...entities }, playbookVersion }
 }
 
 /** Locks people and reads them, in one go. Where somebody changed company meanwhile, the transaction is to be tried again. */

@@ -99,7 +99,7 @@ export async function tellMany(action: ProgressAction, userId: Id, ids: readonly
   await happen(told, { extraIds: ids, inside: async (client, { results }) => {
     if (action.do === 'mail') {
       const sent = results.flatMap(({ happening, problems }) => happening.kind === 'emailWritten' && !problems.length ? [happening.messageId] : [])
-      await client.query('update messages set subject = $2, body = $3 where id = any($1::uuid[])', [sent, action.subject, action.body])
+      await client.query('update messages set subject = $2, body = $3, mail_kind = $4 where id = any($1::uuid[])', [sent, action.subject, action.body, action.kind])
     }
     await settle(client, all(results))
   } })

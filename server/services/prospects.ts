@@ -150,8 +150,8 @@ async function companyFor(client: Db, name: string | undefined, email: string | 
   if (!domain && !key) return null
   const { rows: [found] } = await client.query<{ id: Id }>('select id from companies where domain = $1 or ($2 <> \'\' and name_key = $2) order by (domain = $1) desc nulls last, created_at limit 1', [domain, key])
   if (found) return found.id
-  const { rows: [made] } = await client.query<{ id: Id }>(`insert into companies (id, name, name_key, domain, created_at) values ($1, $2, $3, $4, world_now())
-    on conflict (domain) where domain is not null do update set name = companies.name returning id`, [randomUUID(), name?.trim() || domain, key || domain, domain])
+  const { rows: [made] } = await client.query<{ id: Id }>(`insert into companies (id, name, name_key, domain, custom, created_at) values ($1, $2, $3, $4, $5, world_now())
+    on conflict (domain) where domain is not null do update set name = companies.name returning id`, [randomUUID(), name?.trim() || domain, key || domain, domain, JSON.stringify(await customDefaults('company', client))])
   return made!.id
 }
 

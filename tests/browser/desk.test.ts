@@ -4,7 +4,7 @@ import { signIn } from './signIn'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
   await signIn(page, /Imani Osei/)
-  const paths = ['/', '/prospects', '/prospects?by=map', '/prospects?by=companies', '/duplicates', '/cadences', '/imports', '/settings']
+  const paths = ['/', '/prospects', '/prospects?by=map', '/prospects?by=companies', '/duplicates', '/changes', '/cadences', '/imports', '/settings']
   await page.goto('/prospects')
   paths.push(await page.locator('a.name').first().getAttribute('href') ?? '/', await page.locator('a.plainlink').first().getAttribute('href') ?? '/')
   await page.goto('/cadences')

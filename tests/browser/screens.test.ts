@@ -88,7 +88,7 @@ test('on a narrow window everything is there, and nothing is cut off sideways', 
   const first = page.locator('a.name').first()
   await expect(first).toBeVisible()
   const href = await first.getAttribute('href')
-  for (const path of ['/', '/prospects', '/prospects?by=map', '/prospects?by=companies', '/duplicates', '/cadences', '/imports', '/settings', href!]) {
+  for (const path of ['/', '/prospects', '/prospects?by=map', '/prospects?by=companies', '/duplicates', '/changes', '/cadences', '/imports', '/settings', href!]) {
     await page.goto(path)
     await page.waitForLoadState('networkidle')
     await fits(page)

@@ -4,9 +4,11 @@ import { getBulk, listBulk, previewBulk, startBulk, type BulkAction } from '../.
 import { addField } from '../../shared/api/fields'
 import { addList, listAdditions, listCount } from '../../shared/api/lists'
 import { getProspect, prospectHistory, undo } from '../../shared/api/prospects'
+import { sendDueMail } from '../../server/channels/mail/dispatch'
+import type { MailChannel } from '../../server/channels/mail/transport'
 import { db } from '../../server/db/pool'
 import { runBulk } from '../../server/services/bulk'
-import { addCadence, addPeople, MONDAY, rows } from '../world/people'
+import { addCadence, addPeople, freeze, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import './database'
 
@@ -145,6 +147,15 @@ describe('a change of many people’s progress', () => {
     expect(queued).toEqual(Array.from({ length: 4 }, () => ({ kind: 'bulk', at: MONDAY + 3_600_000, subject: action.subject, sender: 'Maren Holloway' })))
     expect((await team.asManager.refused(previewBulk, 400, { body: { action: { ...action, body: 'Hello {{ surname }}' }, prospectIds: mine } })).problems).toEqual([{ field: 'action.body', message: 'Line 1: There is no field "surname"' }])
     await db().query(`update prospects set mail_choices = default where id = $1`, [mine[0]])
+    // Asked again when it leaves: one of them has changed their mind meanwhile.
+    await db().query(`update prospects set mail_choices = '{one_to_one,requested}' where id = $1`, [others[0]])
+    await freeze(MONDAY + 3_600_000)
+    const channel: MailChannel = { deliver: () => Promise.resolve({ state: 'sent' }), wasTaken: () => Promise.resolve(null), close: () => {} }
+    for (let left = 1; left;) left = await sendDueMail(channel, 'test')
+    expect(await rows(`select m.state, count(*)::int as count from messages m where m.kind = 'bulk' group by 1 order by 1`)).toEqual(expect.arrayContaining([{ state: 'cancelled', count: 1 }]))
+    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries.flatMap(entry => entry.changes.map(change => change.because)).join()).toContain('takes no marketing mail')
+    await db().query(`update prospects set mail_choices = default where id = $1`, [others[0]])
+    await freeze(MONDAY)
   })
   it('stops many, and sets a field of many', async () => {
     const { id } = await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Aging rooms', kind: 'number' } })

@@ -11,6 +11,7 @@ import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
 import { brief } from '../../server/services/brief'
 import { enroll } from '../../server/services/enrollments'
+import { history } from '../../server/services/history'
 import { noteOpened, optOut, readOptOut, settleEmail, writeEmail } from '../../server/services/messages'
 import { logOutcome } from '../../server/services/outcomes'
 import type { Viewer } from '../../server/services/sessions'
@@ -110,6 +111,25 @@ describe('a cadence’s email', () => {
     expect(room.letters).toEqual([])
     expect(await stateOf(id)).toBe('cancelled')
     expect(await rows('select exit from enrollments where prospect_id = $1', [id])).toEqual([{ exit: 'stopped' }])
+  })
+  it('keeps to the kinds of mail somebody takes: cold mail is one to one, what was asked for is requested', async () => {
+    const takes = (id: string, kinds: string[]) => db().query('update prospects set mail_choices = $2 where id = $1', [id, kinds])
+    const { id } = await enrolled()
+    await takes(id, ['requested'])
+    await send()
+    expect(room.letters).toHaveLength(0)
+    expect(await stateOf(id)).toBe('cancelled')
+    expect((await history(rep, id, 20)).flatMap(entry => entry.changes.map(change => change.because)).join()).toContain('takes no one to one mail')
+    const { ids: [other] } = await addPeople(1, rep.id)
+    await takes(other!, ['marketing'])
+    const cadence = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 2, unit: 'hours' }])
+    expect(await enroll(rep, cadence.id, { prospectIds: [other!] }, false)).toMatchObject({ enrolled: 0, refused: [{ why: 'Starts with an email: takes no one to one mail' }] })
+    const asked = await addCadence([{ kind: 'email' }], { cold: false })
+    await takes(other!, ['requested'])
+    expect(await enroll(rep, asked.id, { prospectIds: [other!] }, false)).toMatchObject({ enrolled: 1 })
+    await takeDueSteps()
+    await send()
+    expect(room.letters).toHaveLength(1)
   })
   it('is held with a hole in it, and somebody is asked; then sent when they say so', async () => {
     const { id } = await enrolled(1, {}, 'Hello {{ first_name }}, how is {{ city }}?')

@@ -6,6 +6,7 @@ import { load } from '../../server/engine/load'
 import { takeDueSteps } from '../../server/engine/agenda'
 import { db } from '../../server/db/pool'
 import { brief } from '../../server/services/brief'
+import { addField, removeField } from '../../server/services/customFields'
 import { enroll } from '../../server/services/enrollments'
 import { Refusal } from '../../server/services/errors'
 import { history, undo } from '../../server/services/history'
@@ -197,5 +198,18 @@ describe('the database and memory', () => {
   it('the journal is append only', async () => {
     await expect(rows('delete from happenings')).rejects.toThrow('append only')
     await expect(rows(`update effects set kind = 'x'`)).rejects.toThrow('append only')
+  })
+})
+
+describe('what an outcome makes', () => {
+  it('begins with the defaults of the team’s own fields: a deal, and somebody who was named', async () => {
+    const fields = await Promise.all((['deal', 'prospect'] as const).map(of => addField({ of, name: `Loggers of a ${of}`, kind: 'number', choices: [], required: false, defaultValue: of === 'deal' ? 4 : 0 })))
+    const { ids } = await atCall(2)
+    await logOutcome(rep, ids[0]!, await request('Meeting booked', { details: { meeting } }))
+    expect(await rows('select custom from deals where prospect_id = $1', [ids[0]])).toEqual([{ custom: { [fields[0]!.id]: 4 } }])
+    const other = await atCall(1)
+    await logOutcome(rep, other.ids[0]!, await request('Not the right person', { details: { referral: { firstName: 'Eve', lastName: 'Yardley' } } }))
+    expect(await rows(`select custom from prospects where last_name = 'Yardley'`)).toEqual([{ custom: { [fields[1]!.id]: 0 } }])
+    for (const { id } of fields) await removeField(id)
   })
 })

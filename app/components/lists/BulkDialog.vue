@@ -144,7 +144,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         <v-progress-linear v-if="account.state !== 'done'" :model-value="account.touches ? 100 * account.done / account.touches : 0" color="primary" aria-label="How far it is" />
         <p role="status"><b>{{ account.state === 'done' ? `${people(account.done)} changed.` : `${account.done.toLocaleString('en-US')} of ${people(account.touches)} changed; it goes on when you leave.` }}</b></p>
         <LeftOut :left-out="leftOut" />
-        <div class="row"><v-btn color="primary" @click="open = false">Good</v-btn></div>
+        <div class="row"><v-btn color="primary" @click="open = false">Good</v-btn><NuxtLink to="/changes" class="link small">Every such account</NuxtLink></div>
       </div>
     </v-card>
   </v-dialog>

@@ -65,5 +65,5 @@ function look(event: Event): void {
 </template>
 
 <style scoped>
-.frame { flex: 1; min-height: 0; overflow: auto; border-top: 1px solid var(--line); } td { vertical-align: baseline; } .right { text-align: right; } .name { font-weight: 550; text-decoration: none; } .name:hover { text-decoration: underline; } .link { display: inline-block; min-width: 24px; min-height: 24px; line-height: 24px; }
+.frame { flex: 1; min-height: 0; overflow: auto; border-top: 1px solid var(--line); } .frame td { vertical-align: middle; } .right { text-align: right; } .name { font-weight: 550; text-decoration: none; } .name:hover { text-decoration: underline; } .link { display: inline-block; min-width: 24px; min-height: 24px; line-height: 24px; }
 </style>

@@ -174,7 +174,10 @@ async function narrowList(): Promise<void> {
 async function kept(id: string | null): Promise<void> {
   await readLists().catch(notices.wrong)
   picked.value = new Set()
+  // The list that is open already may ask something else now.
+  const same = id !== null && id === route.query.list
   choose(id)
+  if (same) await read()
 }
 function pick(id: string): void {
   const now = new Set(picked.value)
@@ -252,7 +255,7 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
           <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
           <ColumnPicker :model-value="columns" :fields="columnFields" @update:model-value="setColumns($event)" />
           <v-menu><template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Take out as a file">As a file</button></template><v-list><v-list-item title="CSV, for a spreadsheet" :href="exported('csv')" download /><v-list-item title="vCard, for an address book" :href="exported('vcard')" download /><v-list-item title="JSON, for a program" :href="exported('json')" download /></v-list></v-menu>
-          <NuxtLink v-if="!list" to="/duplicates" class="link small">Duplicates</NuxtLink>
+          <template v-if="!list"><NuxtLink to="/duplicates" class="link small">Duplicates</NuxtLink><NuxtLink to="/changes" class="link small">Changes of many</NuxtLink></template>
           <v-btn v-if="!list" variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
         </div>
       </div>

@@ -2,8 +2,8 @@ import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
 import { allotSlots, type Sender } from '#core/cadence/allot'
 import type { Playbook } from '#core/engine/playbook'
-import { placeOf, type Message, type Situation } from '#core/engine/situation'
-import { whyNoEmail, whyStopped } from '#core/engine/stops'
+import { placeOf, type MailKind, type Message, type Situation } from '#core/engine/situation'
+import { mailKindOf, whyNoEmail, whyStopped } from '#core/engine/stops'
 import type { Id, Instant } from '#core/instant'
 import { db, transaction } from '../../db/pool'
 import { readMailParts } from '../../db/mail'
@@ -16,7 +16,7 @@ const BATCH = 100
 /** How often a mail that was put off is tried before a person is asked, and after how many minutes. */
 const RETRY_MINUTES = [1, 5, 15, 60]
 
-interface Claimed { ref_id: Id, prospect_id: Id, cause_id: Id | null, slotted: boolean }
+interface Claimed { ref_id: Id, prospect_id: Id, cause_id: Id | null, slotted: boolean, mail_kind: MailKind | null }
 interface Ready { id: Id, prospectId: Id, causeId: Id | null, attempts: number, composed: Extract<Composed, { mail: unknown }> }
 
 /**
@@ -35,15 +35,16 @@ async function claim(workerId: string): Promise<{ claimed: number, ready: Ready[
   return transaction(async (client, later) => {
     const { rows } = await client.query<Claimed>({
       name: 'claim-mail',
-      text: `select a.ref_id, a.prospect_id, a.cause_id, m.slotted from agenda a join messages m on m.id = a.ref_id
+      text: `select a.ref_id, a.prospect_id, a.cause_id, m.slotted, m.mail_kind from agenda a join messages m on m.id = a.ref_id
         where a.kind = 'mail' and a.at <= world_now() order by a.at, a.ref_id limit $1 for update of a skip locked`,
       values: [BATCH],
     })
     if (!rows.length) return { claimed: 0, ready: [] }
     const { situation, playbook } = await prepareFree(client, [...new Set(rows.map(row => row.prospect_id))], rows.map(row => row.ref_id))
     const held = rows.filter(row => situation.prospect[row.prospect_id])
-    const [may, mayNot] = split(held, row => !whyNot(situation, playbook, situation.message[row.ref_id]!))
-    const told: Told[] = mayNot.map(row => ({ id: randomUUID(), kind: 'emailStopped', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id }))
+    const reasons = new Map(held.map(row => [row.ref_id, whyNot(situation, playbook, situation.message[row.ref_id]!, row.mail_kind)]))
+    const [may, mayNot] = split(held, row => !reasons.get(row.ref_id))
+    const told: Told[] = mayNot.map(row => ({ id: randomUUID(), kind: 'emailStopped', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id, why: reasons.get(row.ref_id)! }))
     const now = await giveSlots(client, may, situation, playbook)
     const { ready, lacking } = await fillIn(client, now)
     told.push(...lacking.map(({ row }): Told => ({ id: randomUUID(), kind: 'emailHeld', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id })))
@@ -67,12 +68,12 @@ function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
 }
 
 /** Why a mail may not leave after all; asked again at the moment of sending. */
-function whyNot(situation: Situation, playbook: Playbook, message: Message): string | null {
+function whyNot(situation: Situation, playbook: Playbook, message: Message, kind: MailKind | null): string | null {
   const prospect = situation.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? situation.enrollment[message.enrollmentId] : null
   if (message.kind === 'step' && enrollment?.state !== 'active') return 'The cadence has ended'
   const cold = enrollment ? playbook.cadences[enrollment.cadenceId]?.cold ?? false : false
-  return whyStopped(situation, prospect, cold) ?? whyNoEmail(situation, prospect)
+  return whyStopped(situation, prospect, cold) ?? whyNoEmail(situation, prospect, message.kind === 'step' ? mailKindOf(cold) : kind)
 }
 
 interface SenderRow { id: Id, zone: string, cap: number, spacing: number, day: string | null, given: number, last: Instant | null }

@@ -56,3 +56,6 @@ alter table lists drop constraint lists_audience_check;
 alter table lists add constraint lists_audience_check check (audience in ('me', 'named', 'team', 'everyone') and (audience = 'team') = (team is not null));
 -- How a list is told when it is opened: by person, by company, or on the map.
 alter table lists add column told_by text not null default 'people' check (told_by in ('people', 'companies', 'map'));
+
+-- Of which kind mail to many is: asked again when it leaves, for somebody may have changed their mind.
+alter table messages add column mail_kind text check (mail_kind in ('one_to_one', 'marketing', 'requested'));
