@@ -16,7 +16,7 @@ const emit = defineEmits<{ choose: [id: number], drawn: [area: [number, number][
 const holder = ref<HTMLElement | null>(null)
 const corners = ref<[number, number][]>([])
 const map = shallowRef<Leaflet.Map | null>(null)
-const labels = ref<{ id: number, x: number, y: number, text: string, people: number }[]>([])
+const labels = ref<{ id: number, x: number, y: number, left: boolean, text: string, people: number }[]>([])
 const moving = ref(false)
 let L: typeof Leaflet
 let marks: Leaflet.LayerGroup
@@ -93,7 +93,7 @@ function circleAround([longitude, latitude]: Position, km: number): Position[] {
   }))
 }
 
-/** Writes names beside the greatest places that have room for them. */
+/** Writes names beside the greatest places that have room for them, on the right or else on the left. */
 function name(): void {
   if (!map.value) return
   const size = map.value.getSize()
@@ -107,12 +107,16 @@ function name(): void {
   for (const spot of [...props.spots].sort((a, b) => Number(b.id === props.chosen) - Number(a.id === props.chosen) || b.people - a.people).slice(0, 300)) {
     for (const turn of TURNS) {
       const at = map.value.latLngToContainerPoint([spot.latitude, spot.longitude + turn])
-      const x = at.x + radius(spot.people) + 4
-      const box: [number, number, number, number] = [at.x - radius(spot.people), at.y - 10, x + 8 + 7.2 * (spot.name.length + String(spot.people).length), at.y + 10]
-      if (at.x < 0 || at.y < 8 || box[2] > size.x || at.y > size.y - 8 || taken.some(([west, north, east, south]) => box[0] < east && box[2] > west && box[1] < south && box[3] > north)) continue
-      if (marked.some(mark => mark.id !== spot.id && at.x < mark.east && box[2] > mark.west && box[1] < mark.south && box[3] > mark.north)) continue
-      taken.push(box)
-      found.push({ id: spot.id, x, y: at.y, text: spot.name, people: spot.people })
+      const off = radius(spot.people) + 4
+      const wide = off + 8 + 7.2 * (spot.name.length + String(spot.people).length)
+      for (const left of [false, true]) {
+        const box: [number, number, number, number] = [left ? at.x - wide : at.x, at.y - 10, left ? at.x : at.x + wide, at.y + 10]
+        if (box[0] < 0 || at.y < 8 || box[2] > size.x || at.y > size.y - 8 || taken.some(([west, north, east, south]) => box[0] < east && box[2] > west && box[1] < south && box[3] > north)) continue
+        if (marked.some(mark => mark.id !== spot.id && box[0] < mark.east && box[2] > mark.west && box[1] < mark.south && box[3] > mark.north)) continue
+        taken.push(box)
+        found.push({ id: spot.id, x: left ? at.x - off : at.x + off, y: at.y, left, text: spot.name, people: spot.people })
+        break
+      }
     }
     if (found.length >= 40) break
   }
@@ -175,7 +179,7 @@ defineExpose({ frame })
 <template>
   <div class="whole" :class="{ drawing }">
     <div ref="holder" class="map" tabindex="0" role="application" :aria-label="label" @keydown="onKey" />
-    <span v-for="one in moving ? [] : labels" :key="`${one.id} ${one.x}`" class="label" :class="{ on: one.id === chosen }" :style="{ left: `${one.x}px`, top: `${one.y}px` }" aria-hidden="true">{{ one.text }} <span class="num">{{ one.people.toLocaleString('en-US') }}</span></span>
+    <span v-for="one in moving ? [] : labels" :key="`${one.id} ${one.x}`" class="label" :class="{ on: one.id === chosen, left: one.left }" :style="{ left: `${one.x}px`, top: `${one.y}px` }" aria-hidden="true">{{ one.text }} <span class="num">{{ one.people.toLocaleString('en-US') }}</span></span>
     <span v-if="drawing" class="cross" aria-hidden="true" />
     <p v-if="drawing" class="how" role="status">{{ corners.length < 3 ? 'Click the corners of the area' : 'Click the first corner again, or press Enter, to close it' }} · Space sets one in the middle · Backspace takes the last one back · Esc leaves</p>
     <p class="credit">Land: Natural Earth · Towns: GeoNames, CC BY 4.0</p>
@@ -184,7 +188,7 @@ defineExpose({ frame })
 
 <style scoped>
 .whole { position: relative; min-height: 0; border: 1px solid var(--line); border-radius: 8px; overflow: hidden; background: #e4ebee; } .map { position: absolute; inset: 0; background: #e4ebee; font: inherit; } .map:focus-visible { outline: 2px solid var(--pine); outline-offset: -3px; } .drawing .map { cursor: crosshair; }
-.label { position: absolute; z-index: 450; transform: translateY(-50%); pointer-events: none; font-size: 12.5px; white-space: nowrap; text-shadow: 0 0 3px var(--card), 0 0 3px var(--card), 0 0 2px var(--card); } .label .num { color: var(--dim); } .label.on { font-weight: 600; }
+.label { position: absolute; z-index: 450; transform: translateY(-50%); pointer-events: none; font-size: 12.5px; white-space: nowrap; text-shadow: 0 0 3px var(--card), 0 0 3px var(--card), 0 0 2px var(--card); } .label .num { color: var(--dim); } .label.on { font-weight: 600; } .label.left { transform: translate(-100%, -50%); }
 .how { position: absolute; z-index: 500; top: 8px; left: 50px; right: 10px; padding: 5px 10px; background: var(--amber-soft); border-radius: 6px; font-size: 13px; width: fit-content; }
 .credit { position: absolute; z-index: 450; right: 6px; bottom: 3px; font-size: 11px; color: var(--dim); background: rgb(255 253 248 / 75%); padding: 0 5px; border-radius: 4px; }
 .cross { position: absolute; z-index: 460; left: 50%; top: 50%; width: 17px; height: 17px; transform: translate(-50%, -50%); pointer-events: none; background: linear-gradient(var(--stone), var(--stone)) center / 1px 100% no-repeat, linear-gradient(var(--stone), var(--stone)) center / 100% 1px no-repeat; }
