@@ -113,7 +113,7 @@ export const IN_SIGHT = ` and p.working <> 'removed'`
 /** Up to how many people are counted one by one. */
 const EXACT = 10_000
 /** How many people an estimate looks at. */
-const SAMPLE = 20_000
+const SAMPLE = 10_000
 
 /** Reads a share of the table's pages instead of all of them, and how many people there are in all. Null for a table that is small. */
 export async function sampleOfPeople(): Promise<{ from: string, people: number, share: number } | null> {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
-import { navigateTo, useRoute } from '#imports'
+import { navigateTo, useRoute, useRouter } from '#imports'
 import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, isCondition, normalize, withoutEmptyGroups, type Condition, type Filter, type Test } from '#core/filter/filter'
@@ -12,6 +12,7 @@ import { useNotices } from '~/stores/notices'
 
 type Person = z.output<typeof findProspects.response>['people'][number]
 const route = useRoute()
+const router = useRouter()
 const notices = useNotices()
 const fields = shallowRef<Field[]>([])
 const byKey = computed(() => new Map(fields.value.map(field => [field.key, field])))
@@ -69,7 +70,8 @@ function takeAddress(): void {
 /** Where the address is headed while it is still on its way there: two changes at once are both heard. */
 let aimed: Record<string, string | undefined> | null = null
 function address(change: Record<string, string | undefined>): void {
-  const now = aimed ?? route.query as Record<string, string | undefined>
+  // The page's own route is told late, once the page is painted anew; the router's is what holds.
+  const now = aimed ?? router.currentRoute.value.query as Record<string, string | undefined>
   const sentence = conditionsOf(filter.value).length ? print(withoutEmptyGroups(filter.value), byKey.value) : undefined
   const merged = { list: now.list, sort: now.sort, by: now.by, draw: now.draw, filter: sentence, search: search.value.trim() || undefined, ...change }
   aimed = merged
@@ -77,12 +79,15 @@ function address(change: Record<string, string | undefined>): void {
 }
 
 let reading: AbortController | null = null
+/** What was asked for when people were last read. */
+let readFor = ''
 async function read(more = false): Promise<void> {
   if (!fields.value.length || list.value?.problems.length) return void (people.value = [])
   reading?.abort()
   reading = new AbortController()
   const { signal } = reading
   busy.value = true
+  readFor = JSON.stringify(asked.value)
   try {
     const [page, counted] = await Promise.all([call(findProspects, { body: { ...asked.value, columns: columns.value.map(column => column.key), sort: sort.value, limit: 200, ...(more && next.value && { after: next.value }) }, signal }), more ? count.value : call(countProspects, { body: asked.value, signal })])
     people.value = more ? [...people.value, ...page.people] : page.people
@@ -106,8 +111,9 @@ let soon: ReturnType<typeof setTimeout>
 watch(() => JSON.stringify(asked.value), () => {
   clearTimeout(soon)
   soon = setTimeout(() => {
-    picked.value = new Set()
     address({})
+    if (JSON.stringify(asked.value) === readFor) return
+    picked.value = new Set()
     void read()
   }, 150)
 })
@@ -299,5 +305,5 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
 .filter { display: flex; align-items: baseline; gap: 8px; } .lead { flex: none; } .tail { flex: none; }
 .past { color: var(--clay-deep); } .bulk { padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
 @media (max-width: 1000px) { .page { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto minmax(0, 1fr); } .lists { max-height: 22vh; border-right: 0; border-bottom: 1px solid var(--line); } .spread { flex-wrap: wrap; } .filter { flex-wrap: wrap; } .filter > .grow { flex: 1 1 420px; } }
-@media (max-width: 600px) { .page { height: auto; min-height: calc(100vh - 46px); padding: 10px; } .main { min-height: 70vh; } .search { width: 100%; } .acts { flex-wrap: wrap; } .filter { display: grid; } }
+@media (max-width: 600px) { .title { flex-wrap: wrap; } .page { height: auto; min-height: calc(100vh - 46px); padding: 10px; } .main { min-height: 70vh; } .search { width: 100%; } .acts { flex: 1 1 100%; min-width: 0; flex-wrap: wrap; } .filter { display: grid; } }
 </style>
