@@ -31,6 +31,18 @@ export function boxesAround([longitude, latitude]: Position, km: number): Box[] 
   return cutAtDateLine({ west: longitude - wide, east: longitude + wide, south, north })
 }
 
+/** The line that lies so many kilometers from a position, as corners whose longitudes run on; five degrees of bearing apart. */
+export function circleAround([longitude, latitude]: Position, km: number): Position[] {
+  const reach = km / EARTH_KM
+  const [sin, cos] = [Math.sin(radians(latitude)), Math.cos(radians(latitude))]
+  return unwrapped(Array.from({ length: 73 }, (_, index): Position => {
+    const bearing = radians(5 * index)
+    const at = Math.asin(Math.max(-1, Math.min(1, sin * Math.cos(reach) + cos * Math.sin(reach) * Math.cos(bearing))))
+    const along = Math.atan2(Math.sin(bearing) * Math.sin(reach) * cos, Math.cos(reach) - sin * Math.sin(at))
+    return [longitude + along * 180 / Math.PI, at * 180 / Math.PI]
+  }))
+}
+
 /** The same box with longitudes from -180 to 180: cut in two where it goes over the date line. */
 function cutAtDateLine({ west, east, south, north }: Box): Box[] {
   if (east - west >= 360) return [{ west: -180, east: 180, south, north }]

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { boxesAround, EARTH_KM, isInside, kmBetween, problemOfArea, unwrapped, type Position } from '../../core/filter/place'
+import { boxesAround, circleAround, EARTH_KM, isInside, kmBetween, problemOfArea, unwrapped, type Position } from '../../core/filter/place'
 
 const longitude = fc.double({ min: -180, max: 180, noNaN: true })
 const latitude = fc.double({ min: -90, max: 90, noNaN: true })
@@ -37,6 +37,11 @@ describe('the boxes around a position', () => {
       const slack = 1e-7
       expect(boxesAround([x, y], km).some(({ west, east, south, north }) => found[0] >= west - slack && found[0] <= east + slack && found[1] >= south - slack && found[1] <= north + slack)).toBe(true)
     }), { numRuns: 2000 })
+  })
+  it('reach as far as the line around it, every corner of which lies at the distance', () => {
+    fc.assert(fc.property(fc.tuple(longitude, fc.double({ min: -80, max: 80, noNaN: true })), fc.double({ min: 1, max: 5000, noNaN: true }), (middle, km) => {
+      for (const corner of circleAround(middle, km)) expect(kmBetween(middle, corner)).toBeCloseTo(km, 4)
+    }))
   })
   it('are two where the date line lies between', () => {
     const boxes = boxesAround([179.5, -17], 200)

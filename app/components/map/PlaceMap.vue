@@ -2,7 +2,7 @@
 import 'leaflet/dist/leaflet.css'
 import { nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import type * as Leaflet from 'leaflet'
-import { unwrapped, type Position } from '#core/filter/place'
+import { circleAround, unwrapped, type Position } from '#core/filter/place'
 import type { Spot } from '#shared/api/places'
 import { readLand } from './land'
 
@@ -79,18 +79,6 @@ function draw(): void {
   for (const area of props.areas ?? []) for (const turn of TURNS) L.polygon(unwrapped(area).map(([longitude, latitude]): [number, number] => [latitude, longitude + turn]), border).addTo(asked)
   for (const round of props.rounds ?? []) for (const turn of TURNS) L.polygon(circleAround(round.at, round.km).map(([longitude, latitude]): [number, number] => [latitude, longitude + turn]), border).addTo(asked)
   name()
-}
-
-/** The line that lies so many kilometers from a position, as corners. */
-function circleAround([longitude, latitude]: Position, km: number): Position[] {
-  const reach = km / 6371.0088
-  const [sin, cos] = [Math.sin(latitude * Math.PI / 180), Math.cos(latitude * Math.PI / 180)]
-  return unwrapped(Array.from({ length: 73 }, (_, index): Position => {
-    const bearing = index * Math.PI / 36
-    const at = Math.asin(sin * Math.cos(reach) + cos * Math.sin(reach) * Math.cos(bearing))
-    const along = Math.atan2(Math.sin(bearing) * Math.sin(reach) * cos, Math.cos(reach) - sin * Math.sin(at))
-    return [longitude + along * 180 / Math.PI, at * 180 / Math.PI]
-  }))
 }
 
 /** Writes names beside the greatest places that have room for them, on the right or else on the left. */
