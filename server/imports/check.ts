@@ -88,7 +88,7 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
     await flush()
     copy.end()
     await Promise.race([once(copy, 'finish'), failed])
-    await client.query('analyze import_rows')
+    await client.query('set default_statistics_target = 10; analyze import_rows')
     return rowNo
   }
   finally {

@@ -3,6 +3,7 @@ import type { Id } from '#core/instant'
 import { transaction } from '../db/pool'
 import { customDefaults } from '../services/customFields'
 import { KNOWN_SQL } from './check'
+import { updateKnownCompanies } from './knownCompanies'
 
 /** What to do with people who are known already: leave them, fill what is empty, or put the file's values in place. */
 export type KnownAction = 'skip' | 'fill' | 'overwrite'
@@ -19,13 +20,18 @@ export interface Written { added: number, updated: number, skipped: number, comp
 export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, knownAction: KnownAction, ownContacts: boolean): Promise<void> {
   await transaction(async (client) => {
     if (!await takeWaiting(client, importId)) return
-    await client.query(`set local work_mem = '128MB'`)
+    // A sample of three thousand rows says enough of a file; thirty thousand take as long as writing ten thousand.
+    await client.query(`set local work_mem = '128MB'; set local default_statistics_target = 10`)
     await gather(client, importId)
     const companies = await addCompanies(client)
     await nameSources(client, knownAction)
-    const added = await addProspects(client, importId, userId, ownerId, ownContacts)
-    const updated = knownAction === 'skip' ? 0 : await updateKnown(client, knownAction)
-    await addContacts(client, knownAction !== 'skip')
+    const { added, updated } = await withKeysAskedTogether(client, importId, async () => {
+      if (knownAction !== 'skip') await updateKnownCompanies(client, SAYS_OF_COMPANIES, knownAction, { address: false })
+      const added = await addProspects(client, importId, userId, ownerId, ownContacts)
+      const updated = knownAction === 'skip' ? 0 : await updateKnown(client, knownAction)
+      await addContacts(client, knownAction !== 'skip')
+      return { added, updated }
+    })
     await addNotes(client, userId)
     await addExtras(client, importId, userId, knownAction)
     const { rows: [known] } = await client.query<{ count: number }>('select count(*) from bring where known_id is not null and merged_into is null')
@@ -62,23 +68,50 @@ async function gather(client: PoolClient, importId: Id): Promise<void> {
 
 async function addCompanies(client: PoolClient): Promise<number> {
   const { rowCount } = await client.query(`insert into companies (id, name, name_key, domain, country, region, city, industry, size, custom, created_at)
-    select gen_random_uuid(), coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), extra #>> '{company,industry}', (extra #>> '{company,size}')::int, $1::jsonb || coalesce(extra #> '{company,custom}', '{}'), (select world_now())
+    select new_id, coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), extra #>> '{company,industry}', (extra #>> '{company,size}')::int, $1::jsonb || coalesce(extra #> '{company,custom}', '{}'), (select world_now())
     from (select distinct on (company_ref) * from bring where company_ref is not null and known_id is null order by company_ref, (company = ''), row_no) b
     where not exists (select from companies c where case when b.domain <> '' then c.domain = b.domain else c.name_key = b.company_key end)
-    on conflict (domain) where domain is not null do nothing`, [JSON.stringify(await customDefaults('company', client))])
+    order by new_id on conflict (domain) where domain is not null do nothing`, [JSON.stringify(await customDefaults('company', client))])
   return rowCount ?? 0
 }
+
+/**
+ * Locks what the rows refer to, so that it cannot go before they are there: their companies (as the temporary table
+ * `firm`), the known people, whoever brings them and whose they will be. Then foreign keys cannot be broken, and `write`
+ * may bring in people, addresses and numbers without asking after each row's keys one by one, which takes as long as
+ * writing them. Where the database's user may not put them off (session_replication_role), they are asked as ever.
+ */
+async function withKeysAskedTogether<T>(client: PoolClient, importId: Id, write: () => Promise<T>): Promise<T> {
+  await client.query(`create temp table firm on commit drop as select id, domain, name_key, created_at from companies
+    where domain in (select domain from bring where domain <> '') or name_key in (select company_key from bring where domain = '' and company_key <> '') order by id for key share`)
+  await client.query('analyze firm')
+  const { rows: [held] } = await client.query<{ all: boolean }>(`with known as (select id from prospects where id in (select known_id from bring) order by id for key share)
+    select (select count(*) from known) = (select count(distinct known_id) from bring) as all`)
+  if (!held!.all) throw Object.assign(new Error('A known person went while the file was brought in'), { code: '40001' })
+  await client.query('select from users u join imports i on u.id in (i.user_id, i.owner_id) where i.id = $1 for key share of u', [importId])
+  await client.query('select from stages for key share')
+  const { rows: [user] } = await client.query<{ may: boolean }>(`select has_parameter_privilege('session_replication_role', 'set') as may`)
+  if (!user!.may) return write()
+  await client.query('set local session_replication_role = replica')
+  const written = await write()
+  await client.query('set local session_replication_role = origin')
+  return written
+}
+
+/** What rows of people say of the companies these are at, as `updateKnownCompanies` reads it. */
+const SAYS_OF_COMPANIES = `(select f.id as known_id, b.row_no, b.extra from bring b join firm f on f.domain = b.domain where b.extra ? 'company' and b.domain <> ''
+    union all select f.id, b.row_no, b.extra from bring b join firm f on f.name_key = b.company_key where b.extra ? 'company' and b.domain = '' and b.company_key <> '') said`
 
 async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerId: Id | null, ownContacts: boolean): Promise<number> {
   const defaults = JSON.stringify(await customDefaults('prospect', client))
   const { rowCount } = await client.query(`with placed as (
       select b.*, coalesce(byd.id, byn.id) as at_company from bring b
-        left join companies byd on b.domain <> '' and byd.domain = b.domain
-        left join (select distinct on (name_key) name_key, id from companies order by name_key, created_at, id) byn on b.domain = '' and b.company_key <> '' and byn.name_key = b.company_key
+        left join firm byd on b.domain <> '' and byd.domain = b.domain
+        left join (select distinct on (name_key) name_key, id from firm order by name_key, created_at, id) byn on b.domain = '' and b.company_key <> '' and byn.name_key = b.company_key
       where b.known_id is null and b.merged_into is null),
     added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city, postal_code, source, import_id, custom, own_contact, kept_by, created_at)
       select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, $3, (select id from stages order by position limit 1), zone,
-        nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(postal_code, ''), nullif(source, ''), $1, $4::jsonb || coalesce(extra -> 'custom', '{}'), $5, case when $5 then $2::uuid end, (select world_now()) from placed)
+        nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(postal_code, ''), nullif(source, ''), $1, $4::jsonb || coalesce(extra -> 'custom', '{}'), $5, case when $5 then $2::uuid end, (select world_now()) from placed order by row_no)
     insert into happenings (id, at, kind, prospect_id, actor_id, data)
       select new_id, (select world_now()), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerId, defaults, ownContacts])
   return rowCount ?? 0

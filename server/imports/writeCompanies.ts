@@ -1,8 +1,8 @@
-import type { PoolClient } from 'pg'
 import type { Id } from '#core/instant'
 import { transaction } from '../db/pool'
 import { customDefaults } from '../services/customFields'
 import { KNOWN_COMPANIES_SQL } from './check'
+import { updateKnownCompanies } from './knownCompanies'
 import { finishImport, takeWaiting, type KnownAction } from './write'
 
 /**
@@ -21,17 +21,4 @@ export async function writeCompanies(importId: Id, userId: Id, knownAction: Know
     const { rows: [known] } = await client.query<{ count: number }>('select count(*) as count from firms where known_id is not null')
     await finishImport(client, importId, { added: added ?? 0, updated, skipped: known!.count - updated, companies: added ?? 0 })
   })
-}
-
-/** Fills in, or writes over, what rows with a `known_id` say of companies. */
-async function updateKnownCompanies(client: PoolClient, rows: string, action: Exclude<KnownAction, 'skip'>): Promise<number> {
-  const value = (column: string, given: string) => `${column} = ${action === 'fill' ? `coalesce(nullif(c.${column}, ''), ${given})` : `coalesce(${given}, c.${column})`}`
-  const columns = [...['country', 'region', 'city'].map(column => value(column, `nullif(b.${column}, '')`)), value('industry', `b.extra #>> '{company,industry}'`)]
-  const size = `(b.extra #>> '{company,size}')::int`
-  const own = `coalesce(b.extra #> '{company,custom}', '{}')`
-  const { rowCount } = await client.query(`update companies c set ${columns.join(', ')}, size = ${action === 'fill' ? `coalesce(c.size, ${size})` : `coalesce(${size}, c.size)`},
-      domain = case when c.domain is null and not exists (select from companies x where x.domain = nullif(b.domain, '')) then nullif(b.domain, '') else c.domain end,
-      custom = ${action === 'fill' ? `${own} || c.custom` : `c.custom || ${own}`}, version = version + 1
-    from (select distinct on (known_id) * from ${rows} where known_id is not null order by known_id, row_no) b where c.id = b.known_id`)
-  return rowCount ?? 0
 }

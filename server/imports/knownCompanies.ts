@@ -1,0 +1,20 @@
+import type { PoolClient } from 'pg'
+import type { KnownAction } from './write'
+
+/**
+ * Fills in, or writes over, what rows with a `known_id` say of companies. `address` says whether the rows are companies,
+ * and their address and website theirs; in a file of people those are of the people.
+ */
+export async function updateKnownCompanies(client: PoolClient, rows: string, action: Exclude<KnownAction, 'skip'>, { address = true } = {}): Promise<number> {
+  const value = (column: string, given: string) => `${column} = ${action === 'fill' ? `coalesce(nullif(c.${column}, ''), ${given})` : `coalesce(${given}, c.${column})`}`
+  const size = `(b.extra #>> '{company,size}')::int`
+  const own = `coalesce(b.extra #> '{company,custom}', '{}')`
+  const sets = [
+    ...(address ? ['country', 'region', 'city'].map(column => value(column, `nullif(b.${column}, '')`)) : []), value('industry', `b.extra #>> '{company,industry}'`),
+    `size = ${action === 'fill' ? `coalesce(c.size, ${size})` : `coalesce(${size}, c.size)`}`, `custom = ${action === 'fill' ? `${own} || c.custom` : `c.custom || ${own}`}`,
+    ...(address ? [`domain = case when c.domain is null and not exists (select from companies x where x.domain = nullif(b.domain, '')) then nullif(b.domain, '') else c.domain end`] : []),
+  ]
+  const { rowCount } = await client.query(`update companies c set ${sets.join(', ')}, version = version + 1
+    from (select distinct on (known_id) * from ${rows} where known_id is not null order by known_id, row_no) b where c.id = b.known_id`)
+  return rowCount ?? 0
+}
