@@ -2,7 +2,7 @@ import type { Id, Instant } from '../instant'
 import type { Because, Effect, EffectKind } from './effects'
 import type { Happening, Problem } from './happenings'
 import type { Playbook } from './playbook'
-import type { Entities, EntityName, Rows, Situation } from './situation'
+import { dropRow, putRow, type Entities, type EntityName, type Rows, type Situation } from './situation'
 
 /**
  * The work sheet of one reaction: effects as they are decided, and the situation as it stands after them, so that
@@ -36,7 +36,7 @@ export class Course {
 
   /** Adds a row. */
   create<E extends EntityName>(kind: EffectKind, entity: E, row: Entities[E], because: Because): Entities[E] {
-    this.rows(entity)[row.id] = row
+    putRow(this.rows(entity), row)
     this.effects.push({ kind, entity, id: row.id, before: null, after: row, because } as Effect)
     return row
   }
@@ -54,7 +54,7 @@ export class Course {
       }
     }
     if (Object.keys(after).length === 0) return
-    this.rows(entity)[id] = { ...row, ...after }
+    putRow(this.rows(entity), { ...row, ...after })
     this.effects.push({ kind, entity, id, before, after, because } as Effect)
   }
 
@@ -66,9 +66,9 @@ export class Course {
   /** Takes every effect so far back, the last first. */
   takeBack(): void {
     for (const effect of this.effects.reverse()) {
-      const rows = this.rows(effect.entity) as Record<Id, object>
-      if (effect.before === null) delete rows[effect.id]
-      else rows[effect.id] = { ...rows[effect.id], ...effect.before }
+      const rows = this.rows(effect.entity)
+      if (effect.before === null) dropRow(rows, effect.id)
+      else putRow(rows, { ...rows[effect.id]!, ...effect.before } as Entities[EntityName])
     }
     this.effects.length = 0
   }

@@ -155,9 +155,38 @@ export function emptySituation(now: Instant): Situation {
   return { now, own: {}, takesNo: {}, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
 }
 
+/** Which rows of a table are whose; kept for tables that are long enough to be worth it, and by `putRow` and `dropRow` kept true. */
+const whose = new WeakMap<object, Map<Id, Set<Id>>>()
+const LONG = 100
+
 /** Rows of one kind that belong to a prospect, in the order they were loaded. */
 export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect'>>(situation: Situation, entity: E, prospectId: Id): Entities[E][] {
-  return Object.values(situation[entity] as Rows<E>).filter(row => row.prospectId === prospectId)
+  const rows = situation[entity] as Rows<E>
+  const known = whose.get(rows)
+  if (known) return [...known.get(prospectId) ?? []].map(id => rows[id]!)
+  const all = Object.values(rows)
+  if (all.length < LONG) return all.filter(row => row.prospectId === prospectId)
+  const index = new Map<Id, Set<Id>>()
+  for (const row of all) (index.get(row.prospectId) ?? index.set(row.prospectId, new Set()).get(row.prospectId)!).add(row.id)
+  whose.set(rows, index)
+  return [...index.get(prospectId) ?? []].map(id => rows[id]!)
+}
+
+/** Puts a row into a table that is moved on in place, new or in the place of the one before; whose it is never changes. */
+export function putRow<E extends EntityName>(rows: Record<Id, Entities[E]>, row: Entities[E]): void {
+  rows[row.id] = row
+  const index = whose.get(rows)
+  if (!index || !('prospectId' in row)) return
+  const theirs = index.get(row.prospectId)
+  if (theirs) theirs.add(row.id)
+  else index.set(row.prospectId, new Set([row.id]))
+}
+
+/** Takes a row out of a table that is moved on in place. */
+export function dropRow<E extends EntityName>(rows: Record<Id, Entities[E]>, id: Id): void {
+  const row = rows[id]
+  if (row && 'prospectId' in row) whose.get(rows)?.get(row.prospectId)?.delete(id)
+  Reflect.deleteProperty(rows, id)
 }
 
 /** The prospect's company, or null. */

@@ -57,6 +57,30 @@ describe('a batch', () => {
   })
 })
 
+/** Rows of two hundred people elsewhere: enough for the tables to be looked up instead of searched. */
+function amongMany(start: Situation): Situation {
+  const strangers = Array.from({ length: 200 }, (_, n) => `stranger${n}`)
+  const rows = <T>(make: (id: string) => T) => Object.fromEntries(strangers.map(id => [`of-${id}`, make(id)]))
+  const touch = { kind: 'call', at: NOW, userId: null, outcomeId: null, countsAs: 'attempt', reason: null, phoneId: null, enrollmentId: null, stepId: null, messageId: null } as const
+  return {
+    ...start,
+    email: { ...rows(id => ({ id: `of-${id}`, prospectId: id, address: `${id}@x.example`, standing: 'ok' as const, position: 0 })), ...start.email },
+    phone: { ...rows(id => ({ id: `of-${id}`, prospectId: id, number: '+12125550100', kind: 'work', standing: 'correct' as const, position: 0 })), ...start.phone },
+    touch: { ...rows(id => ({ id: `of-${id}`, prospectId: id, ...touch })), ...start.touch },
+    task: { ...rows(id => ({ id: `of-${id}`, prospectId: id, ownerId: 'rep', kind: 'call' as const, lane: 2, title: 'Call', dueAt: NOW, state: 'open' as const, doneAt: null, enrollmentId: null, stepId: null, messageId: null, zone: 'UTC' })), ...start.task },
+  }
+}
+
+describe('among many', () => {
+  it('the same follows, in the same order, as among few', () => {
+    fc.assert(fc.property(told, (happenings) => {
+      const many = reactAll(happenings, amongMany(situation()), book, counter())
+      expect(many.reactions).toEqual(reactAll(happenings, situation(), book, counter()).reactions)
+      expect(oneByOne(happenings, amongMany(situation())).reactions).toEqual(many.reactions)
+    }), { numRuns: 60 })
+  })
+})
+
 /** Whom a set of effects concerns, by prospect; a company's change concerns everyone there. */
 function concerned(effects: readonly Effect[], before: Situation, after: Situation): Set<string> {
   return new Set(effects.flatMap(({ entity, id, after: now }) => {
