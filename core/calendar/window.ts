@@ -6,6 +6,8 @@ export interface Hours {
   days: readonly number[]
   from: number
   to: number
+  /** Hours of their own for some of the weekdays. */
+  on?: Readonly<Partial<Record<number, { from: number, to: number }>>>
 }
 
 interface Bounds { from: Instant, to: Instant, weekday: number, day: string }
@@ -18,7 +20,8 @@ const known = new Map<string, Bounds>()
 const KNOWN = 5_000
 
 function bounds(at: Instant, hours: Hours, zone: string): Bounds {
-  const key = `${zone}/${hours.from}/${hours.to}/${Math.floor(at / 900_000)}`
+  const own = hours.on ? Object.entries(hours.on).map(([weekday, day]) => `${weekday}:${day!.from}-${day!.to}`).join() : ''
+  const key = `${zone}/${hours.from}/${hours.to}/${own}/${Math.floor(at / 900_000)}`
   const found = known.get(key)
   if (found) return found
   const worked = workOutBounds(at, hours, zone)
@@ -31,7 +34,8 @@ function workOutBounds(at: Instant, hours: Hours, zone: string): Bounds {
   const day = local(at, zone).startOf('day')
   const wall = (minutes: number) => day.set({ hour: Math.floor(minutes / 60) % 24, minute: minutes % 60 })
     .plus({ days: minutes >= 1440 ? 1 : 0 }).toMillis()
-  return { from: wall(hours.from), to: wall(hours.to), weekday: day.weekday, day: day.toISODate()! }
+  const { from, to } = hours.on?.[day.weekday] ?? hours
+  return { from: wall(from), to: wall(to), weekday: day.weekday, day: day.toISODate()! }
 }
 
 /** Whether the hours are open at that instant at `place`; closed all day on its holidays. */

@@ -21,8 +21,23 @@ describe('calling hours', () => {
     for (const zone of ['America/New_York', 'America/Los_Angeles', 'Europe/Berlin', 'Australia/Adelaide']) expect(isCallable(at(iso, zone), ALWAYS, place(zone), {})).toBe(open)
   })
   it('are the stricter of the law’s and the team’s', () => {
-    expect(callingHours({ days: [1, 2], from: 360, to: 1320 })).toEqual({ days: [1, 2], from: 480, to: 1260 })
-    expect(callingHours({ days: EVERY_DAY, from: 540, to: 1080 })).toMatchObject({ from: 540, to: 1080 })
+    expect(callingHours({ days: [1, 2], from: 360, to: 1320 }, null)).toEqual({ days: [1, 2], from: 480, to: 1260 })
+    expect(callingHours({ days: EVERY_DAY, from: 540, to: 1080 }, 'US')).toMatchObject({ from: 540, to: 1080 })
+  })
+  // From memory: the Australian industry standard of 2017 and the Canadian rules on unsolicited telecommunications; common practice in Britain.
+  it.each([
+    ['Australia/Sydney', 'AU', '2026-11-23T08:59', false], ['Australia/Sydney', 'AU', '2026-11-23T09:00', true], ['Australia/Sydney', 'au', '2026-11-23T20:00', false],
+    ['Australia/Sydney', 'AU', '2026-11-28T16:59', true], ['Australia/Sydney', 'AU', '2026-11-28T17:00', false], ['Australia/Sydney', 'AU', '2026-11-29T12:00', false],
+    ['America/Toronto', 'CA', '2026-11-23T08:30', false], ['America/Toronto', 'CA', '2026-11-23T21:29', true], ['America/Toronto', 'CA', '2026-11-28T09:30', false], ['America/Toronto', 'CA', '2026-11-29T17:59', true],
+    ['Europe/London', 'GB', '2026-11-28T08:30', true], ['Europe/London', 'GB', '2026-11-29T08:30', false], ['Europe/Berlin', 'DE', '2026-11-29T08:30', true],
+  ])('are the country’s own: in %s (%s) at %s: %s', (zone, country, iso, open) => {
+    expect(isCallable(at(iso, zone), ALWAYS, place(zone, country), {})).toBe(open)
+  })
+  it('that begin after a day’s legal hours have ended leave that day out', () => {
+    const late: Hours = { days: EVERY_DAY, from: 17 * 60 + 30, to: 1200 }
+    const sydney = place('Australia/Sydney', 'AU')
+    expect(nextCallable(at('2026-11-28T09:00', sydney.zone), late, sydney, {})).toBe(at('2026-11-30T17:30', sydney.zone))
+    expect(callableUntil(at('2026-11-28T16:00', sydney.zone), ALWAYS, sydney, {})).toBe(at('2026-11-28T17:00', sydney.zone))
   })
   it('open again after a weekend and a holiday', () => {
     const holidays = { US: { '2026-11-26': 'Thanksgiving Day' } }
