@@ -32,7 +32,7 @@ export async function describePeople(manager: Viewer): Promise<void> {
       ...(random() < 0.4 && { [loggers.id]: ['paper charts', 'own build', 'hand thermometer', 'nothing yet'][Math.floor(random() * 4)] }),
     }
     const rating = random() < 0.12 ? 'hot' : random() < 0.35 ? 'warm' : random() < 0.6 ? 'cold' : null
-    await db().query('update prospects set custom = custom || $2, rating = $3 where id = $1', [id, JSON.stringify(custom), rating])
+    await db().query('update prospects set custom = custom || $2, rating = coalesce($3, rating), rated_by_score = $3::text is null where id = $1', [id, JSON.stringify(custom), rating])
     const tags = TAGS.filter(() => random() < 0.09)
     if (tags.length) await setTags(manager, id, tags, [])
   }

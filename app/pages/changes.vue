@@ -33,7 +33,7 @@ function inWords(action: BulkAction): string {
     case 'assignToCompanyOwner': return 'Assigned to whoever has the company'
     case 'tag': return `Tag “${action.tag}” put on`
     case 'untag': return `Tag “${action.tag}” taken off`
-    case 'rate': return action.rating ? `Rated ${action.rating}` : 'Rating taken off'
+    case 'rate': return action.rating === 'score' ? 'Rated by the score' : action.rating ? `Rated ${action.rating}` : 'Rating taken off'
     case 'work': return { in_work: 'Put in work', resting: 'Laid to rest', removed: 'Removed' }[action.working]
     case 'putOn': return 'Put on a list'
     case 'setField': return action.value === null || action.value === '' ? 'A field emptied' : 'A field set'

@@ -59,6 +59,7 @@ const makeKey = () => act(async () => {
     <StageTable />
     <FieldTable />
     <TagTable />
+    <ScoreRules />
     <SourceTable />
     <section v-if="team">
       <h2>The team</h2>
@@ -71,7 +72,7 @@ const makeKey = () => act(async () => {
         <v-checkbox v-model="team.sharesAll" label="Reps see everybody’s people" :readonly="!session.manages" />
         <div v-if="session.manages"><v-btn type="submit" color="primary">Save</v-btn></div>
       </form>
-      <p class="dim small mt-2">Hours are by the clock where the person is; the law’s 8:00 to 21:00 holds in any case.</p>
+      <p class="dim small mt-2">Hours are by the clock where the person is; the hours of the law there hold in any case (8:00 to 21:00, in Australia, Britain and Canada their own).</p>
     </section>
     <section>
       <h2>People</h2>

@@ -64,7 +64,7 @@ export function fieldsOf(world: World): Field[] {
   const owners = [{ id: ME, name: 'me' }, ...world.users]
   const fields = [
     field('person', 'text', 'name', 'name'), field('person', 'text', 'title', 'job title'), field('person', 'choice', 'stage', 'stage', world.stages),
-    field('person', 'choice', 'owner', 'owner', owners), field('person', 'choice', 'rating', 'rating', RATINGS), field('person', 'several', 'tags', 'tags', world.tags),
+    field('person', 'choice', 'owner', 'owner', owners), field('person', 'choice', 'rating', 'rating', RATINGS), field('person', 'number', 'score', 'score'), field('person', 'several', 'tags', 'tags', world.tags),
     field('person', 'choice', 'working', 'working state', WORKINGS), field('person', 'choice', 'keptBy', 'kept by', owners), field('person', 'choice', 'source', 'source', world.sources), field('person', 'choice', 'import', 'file', world.imports),
     field('person', 'moment', 'createdAt', 'added'), field('person', 'yesNo', 'isNew', 'new'), field('person', 'several', 'mailChoices', 'mail choices', MAIL_CHOICES), field('person', 'text', 'email', 'email'), field('person', 'text', 'phone', 'phone'), field('person', 'several', 'phoneStandings', 'phone standings', PHONE_STANDINGS),
     field('person', 'text', 'country', 'country'), field('person', 'text', 'region', 'region'), field('person', 'text', 'city', 'city'), field('person', 'text', 'postalCode', 'postal code'), field('person', 'place', 'place', 'place'), field('person', 'text', 'zone', 'time zone'),

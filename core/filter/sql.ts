@@ -85,7 +85,7 @@ const CADENCES = 'from enrollments x where x.prospect_id = p.id'
 
 /** Where the fields' values are found; moments as milliseconds since 1970 where they are values. */
 const SOURCES: Record<string, Source> = {
-  name: value(`btrim(p.first_name || ' ' || p.last_name)`), title: value('p.title'), stage: value('p.stage_id'), owner: key('p.owner_id'), rating: value('p.rating'),
+  name: value(`btrim(p.first_name || ' ' || p.last_name)`), title: value('p.title'), stage: value('p.stage_id'), owner: key('p.owner_id'), rating: value('p.rating'), score: value('p.score'),
   tags: { is: 'rows', from: 'from prospect_tags x where x.prospect_id = p.id', value: 'x.tag_id', type: 'uuid' },
   working: value('p.working'), keptBy: key('p.kept_by'), source: value('p.source'), import: key('p.import_id'), createdAt: column('p.created_at'), mailChoices: { is: 'json', sql: 'to_jsonb(p.mail_choices)' },
   email: value(`(select x.address from emails x where x.prospect_id = p.id order by (x.standing = 'bounced'), x.position, x.id limit 1)`),

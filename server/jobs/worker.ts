@@ -10,6 +10,7 @@ import { takeDueSteps } from '../engine/agenda'
 import { env } from '../environment'
 import { runImport } from '../imports/run'
 import { runBulk } from '../services/bulk'
+import { rescore } from '../services/score'
 import { stepClock } from '../services/clock'
 
 /** The first key of the advisory locks by which worker processes show that they are alive. */
@@ -126,6 +127,7 @@ async function runJobs(workerId: string, complain: (what: string, error: unknown
         taskList: {
           runImport: async payload => runImport((payload as { importId: string }).importId),
           runBulk: async payload => runBulk((payload as { actionId: string }).actionId),
+          rescore: async () => rescore(),
         },
       })
     }

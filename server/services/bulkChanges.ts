@@ -58,7 +58,7 @@ export async function plainReason(action: PlainAction, parameter: (value: unknow
     case 'assignToCompanyOwner': return `case when ${COMPANY_OWNER} is null then ${parameter('nobody else there has an owner')}::text when p.owner_id = ${COMPANY_OWNER} then ${parameter('is theirs already')}::text end`
     case 'tag': return unless(has(action.tag), 'has the tag already')
     case 'untag': return unless(`not ${has(action.tag)}`, 'does not have the tag')
-    case 'rate': return unless(`p.rating is not distinct from ${parameter(action.rating)}::text`, 'is rated so already')
+    case 'rate': return unless(action.rating === 'score' ? 'p.rated_by_score' : `not p.rated_by_score and p.rating is not distinct from ${parameter(action.rating)}::text`, 'is rated so already')
     case 'work': return unless(`p.working = ${parameter(action.working)}::text`, 'is so already')
     case 'putOn': return unless(`exists (select from list_members x where x.list_id = ${parameter(action.listId)}::uuid and x.prospect_id = p.id)`, 'is on the list already')
     case 'setField': {
@@ -97,7 +97,7 @@ export async function change(client: Db, action: PlainAction, actionId: Id, user
     case 'untag':
       await client.query('delete from prospect_tags x using tags t where t.id = x.tag_id and lower(t.name) = lower($2) and x.prospect_id = any($1::uuid[])', [ids, action.tag])
       return
-    case 'rate': return void await set('rating = $2', action.rating)
+    case 'rate': return void await (action.rating === 'score' ? set('rated_by_score = true') : set('rating = $2, rated_by_score = false', action.rating))
     case 'work': return void await set('working = $2', action.working)
     case 'putOn':
       await client.query('insert into list_additions (id, list_id, at, by_id, count) select $1, id, world_now(), $3, 0 from lists where id = $2 on conflict (id) do nothing', [actionId, action.listId, userId])

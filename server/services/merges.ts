@@ -11,7 +11,7 @@ import type { Viewer } from './sessions'
 /** Rows that go along with a person as they are. */
 const ROWS = ['touches', 'tasks', 'messages', 'replies', 'appointments', 'deals', 'notes', 'emails', 'calls', 'enrollments', 'phones'] as const
 /** What the person who is kept takes over where they have nothing themselves. */
-const FILLED = ['title', 'company_id', 'owner_id', 'country', 'region', 'city', 'postal_code', 'source', 'rating', 'kept_by'] as const
+const FILLED = ['title', 'company_id', 'owner_id', 'country', 'region', 'city', 'postal_code', 'source', 'kept_by'] as const
 
 interface Moved {
   rows: Partial<Record<typeof ROWS[number], Id[]>>
@@ -61,6 +61,7 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
       const { rows: moved } = await client.query<{ id: Id }>(`update ${table} set prospect_id = $1 where prospect_id = $2${unless} returning id`, [keptId, goneId])
       rows[table] = moved.map(row => row.id)
     }
+    await client.query('select count_touches(array[$1, $2]::uuid[])', [keptId, goneId])
     await client.query('update agenda set prospect_id = $1 where prospect_id = $2', [keptId, goneId])
     const tags = await client.query<{ tag_id: Id }>('delete from prospect_tags where prospect_id = $1 returning tag_id', [goneId])
     const given = await client.query<{ tag_id: Id }>('insert into prospect_tags (prospect_id, tag_id) select $1, t from unnest($2::uuid[]) t on conflict do nothing returning tag_id', [keptId, tags.rows.map(row => row.tag_id)])
@@ -68,6 +69,11 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
     const joined = await client.query<{ list_id: Id }>('insert into list_members (list_id, prospect_id, addition_id) select m.list_id, $1, m.addition_id from jsonb_to_recordset($2) as m(list_id uuid, addition_id uuid) on conflict do nothing returning list_id', [keptId, JSON.stringify(members.rows)])
     const fields: Moved['fields'] = {}
     for (const column of FILLED) if (kept[column] === null && gone[column] !== null) fields[column] = { before: null, after: gone[column] }
+    // What somebody said by hand counts for more than a score, and than nothing.
+    if (gone.rating !== null && !gone.rated_by_score && (kept.rated_by_score || kept.rating === null)) {
+      fields.rating = { before: kept.rating, after: gone.rating }
+      if (kept.rated_by_score) fields.rated_by_score = { before: true, after: false }
+    }
     for (const stop of ['stop_call', 'stop_email'] as const) if (gone[stop] && !kept[stop]) fields[stop] = { before: false, after: true }
     const custom = Object.fromEntries(Object.entries(gone.custom).filter(([key]) => !(key in kept.custom)))
     const names = Object.keys(fields)
@@ -97,6 +103,7 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
       const { rowCount } = await client.query(`update ${table} set prospect_id = $2 where prospect_id = $1 and id = any($3::uuid[])`, [keptId, goneId, moved.rows[table] ?? []])
       if ((rowCount ?? 0) < (moved.rows[table]?.length ?? 0)) says.push(`Some ${table} are no longer there`)
     }
+    await client.query('select count_touches(array[$1, $2]::uuid[])', [keptId, goneId])
     await client.query('update notes set pinned = true where id = any($1::uuid[])', [moved.unpinned])
     await client.query('update agenda a set prospect_id = $1 where ref_id = any($2::uuid[])', [goneId, [...moved.rows.enrollments ?? [], ...moved.rows.messages ?? []]])
     await client.query('delete from prospect_tags where prospect_id = $1 and tag_id = any($2::uuid[])', [keptId, moved.tags.given])

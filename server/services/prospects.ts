@@ -8,7 +8,7 @@ import type { Id } from '#core/instant'
 import { emailDomain, normalizeEmail } from '#core/text/email'
 import { companyKey, nameKey, splitName } from '#core/text/names'
 import { parsePhone, showPhone } from '#core/text/phone'
-import type { Prospect, ProspectRow } from '#shared/api/prospects'
+import type { Prospect, ProspectRow, RatingGiven } from '#shared/api/prospects'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
@@ -60,7 +60,7 @@ export async function getProspect(viewer: Viewer, id: Id): Promise<Prospect> {
 export async function describe(viewer: Viewer, id: Id, situation: Situation, book: Playbook): Promise<Prospect> {
   const { rows: [row] } = await db().query({
     name: 'describe-prospect',
-    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode", p.rating, p.working, p.custom, p.zone_by_hand as "zoneByHand", p.mail_choices as "mailChoices",
+    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode", p.rating, p.score, p.rated_by_score as "ratedByScore", p.working, p.custom, p.zone_by_hand as "zoneByHand", p.mail_choices as "mailChoices",
       (select coalesce(json_object_agg(kind, count), '{}') from (select kind, count(*) as count from touches t where t.prospect_id = p.id group by kind) k) as "touchCounts",
       (select json_build_object('id', k.id, 'name', k.name) from users k where k.id = p.kept_by) as "keptBy",
       (select coalesce(json_agg(json_build_object('id', t.id, 'name', t.name) order by lower(t.name)), '[]') from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as tags,
@@ -162,7 +162,13 @@ function zoneFrom(place: { country: string | null, region: string | null, number
 }
 
 /** What can be corrected by hand; progress is not among it. */
-export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string | null, mailChoices?: string[], ownerId?: Id | null, postalCode?: string | null, source?: string | null, rating?: 'hot' | 'warm' | 'cold' | null, working?: 'in_work' | 'resting' | 'removed', keptById?: Id | null, custom?: Record<string, unknown>, addEmail?: string, addPhone?: string }
+export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string | null, mailChoices?: string[], ownerId?: Id | null, postalCode?: string | null, source?: string | null, rating?: RatingGiven, working?: 'in_work' | 'resting' | 'removed', keptById?: Id | null, custom?: Record<string, unknown>, addEmail?: string, addPhone?: string }
+
+/** What a given rating changes: by hand it stands as it is; by the score, the database works it out from that. */
+function rated(rating: RatingGiven | undefined): Record<string, unknown> {
+  if (rating === undefined) return {}
+  return rating === 'score' ? { rated_by_score: true } : { rating, rated_by_score: false }
+}
 
 /** Corrects what is known of a person. Throws a conflict with the version that holds where somebody was faster. */
 export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
@@ -185,7 +191,7 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
     const zone = follows ? zoneFrom({ country: fields.country === undefined ? row!.country : fields.country, region: fields.region === undefined ? row!.region : fields.region, number: row!.number ?? phone }, row!.home_zone) : fields.zone ?? undefined
     const columns: Record<string, unknown> = {
       first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone, zone_by_hand: byHand, mail_choices: fields.mailChoices, owner_id: fields.ownerId,
-      postal_code: fields.postalCode, source: fields.source === undefined ? undefined : await sourceNamed(fields.source, client), rating: fields.rating, working: fields.working, kept_by: fields.keptById,
+      postal_code: fields.postalCode, source: fields.source === undefined ? undefined : await sourceNamed(fields.source, client), ...rated(fields.rating), working: fields.working, kept_by: fields.keptById,
     }
     const set = Object.entries(columns).filter(([, value]) => value !== undefined)
     const { rows: [after] } = await client.query<{ version: number }>(`update prospects set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'name_key = $2', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, key, ...set.map(([, value]) => value)])

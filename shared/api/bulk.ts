@@ -1,13 +1,14 @@
 import { z } from 'zod'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 import { filterInput } from './lists'
+import { ratingGiven } from './prospects'
 
 /** What can be done to many people at once. */
 export const bulkActionSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('assign'), to: z.array(id).min(1).max(100).describe('One, or several in turn') }),
   z.object({ do: z.literal('assignToCompanyOwner') }),
   z.object({ do: z.literal('tag'), tag: required(60) }), z.object({ do: z.literal('untag'), tag: required(60) }),
-  z.object({ do: z.literal('rate'), rating: z.enum(['hot', 'warm', 'cold']).nullable() }),
+  z.object({ do: z.literal('rate'), rating: ratingGiven }),
   z.object({ do: z.literal('work'), working: z.enum(['in_work', 'resting', 'removed']) }),
   z.object({ do: z.literal('putOn'), listId: id }),
   z.object({ do: z.literal('setField'), field: z.union([z.enum(['title', 'source', 'city', 'region', 'postalCode']), z.templateLiteral(['custom:', z.uuid()])]), value: z.unknown().describe('null empties it') }),

@@ -16,10 +16,16 @@ export const prospectRowSchema = z.object({
 })
 export type ProspectRow = z.infer<typeof prospectRowSchema>
 
+/** A rating as it is given: by hand, none, or as the score says from now on. */
+export const ratingGiven = z.enum(['hot', 'warm', 'cold', 'score']).nullable()
+export type RatingGiven = z.infer<typeof ratingGiven>
+
 export const prospectSchema = z.object({
   id, firstName: z.string(), lastName: z.string(), name: z.string(), title: z.string().nullable(), company: companyRef.nullable(), stage: stageSchema,
   owner: z.object({ id, name: z.string() }).nullable(), zone: z.string(), country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(), source: z.string().nullable(), postalCode: z.string().nullable(),
-  rating: z.enum(['hot', 'warm', 'cold']).nullable(), working: z.enum(['in_work', 'resting', 'removed']), keptBy: z.object({ id, name: z.string() }).nullable(), tags: z.array(z.object({ id, name: z.string() })),
+  rating: z.enum(['hot', 'warm', 'cold']).nullable(),
+  /** What their behavior is worth, and whether the rating follows it. */
+  score: z.number(), ratedByScore: z.boolean(), working: z.enum(['in_work', 'resting', 'removed']), keptBy: z.object({ id, name: z.string() }).nullable(), tags: z.array(z.object({ id, name: z.string() })),
   /** Values of the team's own fields, by the fields' ids. */
   custom: z.record(z.string(), z.unknown()),
   /** Whether somebody has said where the person's clock stands; else it follows address and number. */
@@ -70,7 +76,7 @@ export const editProspect = endpoint({
   body: z.object({
     version: z.number().int(), firstName: text(300).optional(), lastName: text(300).optional(), title: text(300).nullable().optional(), city: text(300).nullable().optional(),
     region: text(60).nullable().optional(), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), zone: zone.nullable().optional().describe('null lets it follow address and number again'), mailChoices: mailChoices.optional(), ownerId: id.nullable().optional(), postalCode: text(20).nullable().optional(), source: text(300).nullable().optional(),
-    rating: z.enum(['hot', 'warm', 'cold']).nullable().optional(), working: z.enum(['in_work', 'resting', 'removed']).optional(), keptById: id.nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
+    rating: ratingGiven.optional(), working: z.enum(['in_work', 'resting', 'removed']).optional(), keptById: id.nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
   }),
   response: z.object({ version: z.number() }),
 })

@@ -25,6 +25,18 @@ const teamSchema = z.object({
 export const getTeam = endpoint({ method: 'get', path: '/api/team', summary: 'What holds for the whole team', response: teamSchema })
 export const editTeam = endpoint({ method: 'put', path: '/api/team', summary: 'Change what holds for the whole team', audience: 'manager', body: teamSchema.refine(team => team.callFrom < team.callTo, { path: ['callTo'], message: 'Calling ends before it begins' }), response: teamSchema })
 
+const points = z.number().int('Whole points').min(-1000).max(1000)
+const scoreSchema = z.object({
+  points: z.object({ reply: points, conversation: points, meeting: points, visit: points, opened: points }).describe('What each is worth: a reply, a call that reached them, a meeting, a visit to a page, a mail of ours opened for the first time'),
+  warmFrom: z.number().int().min(1).max(100_000), hotFrom: z.number().int().min(2).max(100_000),
+})
+export type Score = z.infer<typeof scoreSchema>
+export const getScore = endpoint({ method: 'get', path: '/api/score', summary: 'What behavior is worth, and from how many points on somebody is warm or hot', response: scoreSchema })
+export const editScore = endpoint({
+  method: 'put', path: '/api/score', summary: 'Change what behavior is worth; everyone is scored anew', audience: 'manager',
+  body: scoreSchema.refine(score => score.warmFrom < score.hotFrom, { path: ['hotFrom'], message: 'Hot begins above warm' }), response: scoreSchema,
+})
+
 export const listSources = endpoint({
   method: 'get', path: '/api/sources', summary: 'Where people come from: cost, other names, and what each brought',
   response: z.object({ sources: z.array(z.object({ name: z.string(), cost: z.number(), aliases: z.array(z.string()), people: z.number(), meetings: z.number(), deals: z.number() })) }),

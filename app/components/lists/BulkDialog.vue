@@ -7,6 +7,7 @@ import { listCadences } from '#shared/api/cadences'
 import { listFields, listTags, mergeFields, type CustomField } from '#shared/api/fields'
 import { listUsers } from '#shared/api/settings'
 import type { List } from '#shared/api/lists'
+import type { RatingGiven } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 
@@ -15,7 +16,7 @@ const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ whom: { prospectIds?: string[], filter?: Filter, list?: string, search?: string }, count: number, lists: readonly List[] }>()
 const emit = defineEmits<{ done: [] }>()
 const ACTS: { do: BulkAction['do'], title: string }[] = [{ do: 'enroll', title: 'Enroll in a cadence' }, { do: 'plan', title: 'Plan a call or task for each one’s owner' }, { do: 'mail', title: 'Write to them' }, { do: 'assign', title: 'Assign to' }, { do: 'assignToCompanyOwner', title: 'Assign to whoever has their company' }, { do: 'tag', title: 'Put a tag on' }, { do: 'untag', title: 'Take a tag off' }, { do: 'rate', title: 'Rate' }, { do: 'work', title: 'Set in work, resting or removed' }, { do: 'setField', title: 'Set a field' }, { do: 'putOn', title: 'Put on a fixed list' }, { do: 'leaveCadences', title: 'Take out of cadences' }, { do: 'stop', title: 'Stop contacting' }]
-const given = reactive({ do: 'enroll' as BulkAction['do'], to: [] as string[], tag: '', rating: 'warm' as 'hot' | 'warm' | 'cold' | null, working: 'resting' as 'in_work' | 'resting' | 'removed', listId: null as string | null, cadenceId: null as string | null, channel: 'all' as 'call' | 'email' | 'all', task: 'call' as 'call' | 'task', title: '', date: '', time: '10:00', ownerId: null as string | null, subject: '', body: '', kind: 'marketing' as 'one_to_one' | 'marketing' | 'requested', field: 'source', value: '' as string | string[] })
+const given = reactive({ do: 'enroll' as BulkAction['do'], to: [] as string[], tag: '', rating: 'warm' as RatingGiven, working: 'resting' as 'in_work' | 'resting' | 'removed', listId: null as string | null, cadenceId: null as string | null, channel: 'all' as 'call' | 'email' | 'all', task: 'call' as 'call' | 'task', title: '', date: '', time: '10:00', ownerId: null as string | null, subject: '', body: '', kind: 'marketing' as 'one_to_one' | 'marketing' | 'requested', field: 'source', value: '' as string | string[] })
 const users = ref<{ id: string, name: string }[]>([])
 const tags = ref<string[]>([])
 const cadences = ref<{ id: string, name: string }[]>([])
@@ -111,7 +112,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         <v-select v-model="given.do" :items="ACTS" item-value="do" item-title="title" label="What to do" />
         <v-select v-if="given.do === 'assign'" v-model="given.to" :items="users" item-value="id" item-title="name" label="Whom; several take turns" multiple />
         <v-combobox v-else-if="given.do === 'tag' || given.do === 'untag'" v-model="given.tag" :items="tags" label="Tag" maxlength="60" />
-        <v-select v-else-if="given.do === 'rate'" v-model="given.rating" label="Rating" :items="[{ value: 'hot', title: 'hot' }, { value: 'warm', title: 'warm' }, { value: 'cold', title: 'cold' }, { value: null, title: 'none' }]" />
+        <v-select v-else-if="given.do === 'rate'" v-model="given.rating" label="Rating" :items="[{ value: 'hot', title: 'hot' }, { value: 'warm', title: 'warm' }, { value: 'cold', title: 'cold' }, { value: null, title: 'none' }, { value: 'score', title: 'as the score says' }]" />
         <v-select v-else-if="given.do === 'work'" v-model="given.working" label="Work" :items="[{ value: 'in_work', title: 'in work' }, { value: 'resting', title: 'resting' }, { value: 'removed', title: 'removed: out of sight, not deleted' }]" />
         <template v-else-if="given.do === 'setField'">
           <v-select v-model="given.field" :items="fieldChoices" label="Field" />

@@ -15,11 +15,12 @@ onMounted(async () => {
   const none = () => []
   ;[own.value, users.value] = await Promise.all([call(listFields).then(({ fields }) => fields.filter(field => field.of === 'prospect'), none), call(listUsers).then(({ users }) => users.filter(user => user.active), none)])
 })
-const RATINGS = [{ value: 'hot', title: 'hot' }, { value: 'warm', title: 'warm' }, { value: 'cold', title: 'cold' }]
+const RATINGS = [{ value: 'hot', title: 'hot' }, { value: 'warm', title: 'warm' }, { value: 'cold', title: 'cold' }, { value: 'score', title: 'as the score says' }]
 const STATES = [{ value: 'in_work', title: 'in work' }, { value: 'resting', title: 'resting' }, { value: 'removed', title: 'removed' }]
 const MAIL: { value: Prospect['mailChoices'][number], title: string }[] = [{ value: 'one_to_one', title: 'one to one' }, { value: 'marketing', title: 'marketing' }, { value: 'requested', title: 'requested' }]
+const ratingInWords = computed(() => props.person.ratedByScore ? `${props.person.rating ?? 'not yet'}, by the score of ${props.person.score}` : [props.person.rating ?? '', props.person.score ? `score ${props.person.score}` : ''].filter(Boolean).join(' · '))
 const facts = computed<Fact[]>(() => [
-  { key: 'rating', says: 'Rating', kind: 'choice', shown: props.person.rating ?? '', raw: props.person.rating ?? '', options: RATINGS, body: value => ({ rating: value || null }) },
+  { key: 'rating', says: 'Rating', kind: 'choice', shown: ratingInWords.value, raw: props.person.ratedByScore ? 'score' : props.person.rating ?? '', options: RATINGS, body: value => ({ rating: value || null }) },
   { key: 'working', says: 'Work', kind: 'choice', shown: STATES.find(state => state.value === props.person.working)!.title, raw: props.person.working, options: STATES, always: true, body: value => ({ working: value }) },
   { key: 'keptBy', says: 'Kept by', kind: 'choice', shown: props.person.keptBy?.name ?? '', raw: props.person.keptBy?.id ?? '', options: users.value.map(user => ({ value: user.id, title: user.name })), body: value => ({ keptById: value || null }) },
   { key: 'source', says: 'Source', kind: 'text', shown: props.person.source ?? '', raw: props.person.source ?? '', body: value => ({ source: value || null }) },

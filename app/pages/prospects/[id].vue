@@ -112,7 +112,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
           <TagLine :prospect-id="id" :tags="person.tags" @changed="read" />
         </div>
         <div class="row wrap">
-          <span v-if="person.working !== 'in_work'" class="chip clay">{{ person.working }}</span><span v-if="person.rating" class="chip" :class="{ amber: person.rating === 'hot' }">{{ person.rating }}</span>
+          <span v-if="person.working !== 'in_work'" class="chip clay">{{ person.working }}</span><span v-if="person.rating" class="chip" :class="{ amber: person.rating === 'hot' }">{{ person.rating }}</span><span v-if="person.score" class="chip">score <span class="num">{{ person.score }}</span></span>
           <span class="chip slate">{{ person.stage.name }}</span>
           <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there</span>
           <span v-if="person.company && person.company.standing !== 'open'" class="chip" :class="person.company.standing === 'customer' ? 'pine' : person.company.standing === 'in_deal' ? 'amber' : 'clay'">company: {{ person.company.standing.replaceAll('_', ' ') }}</span>
