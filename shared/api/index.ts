@@ -4,6 +4,7 @@ import * as cadences from './cadences'
 import * as desk from './desk'
 import * as duplicates from './duplicates'
 import * as fields from './fields'
+import * as find from './find'
 import * as imports from './imports'
 import * as lists from './lists'
 import * as places from './places'
@@ -14,6 +15,6 @@ import * as stages from './stages'
 
 /** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
-  [session, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, places, settings, stages].flatMap(area => Object.entries(area) as [string, unknown][])
+  [session, find, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, places, settings, stages].flatMap(area => Object.entries(area) as [string, unknown][])
     .filter((entry): entry is [string, Endpoint] => typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'audience' in entry[1]),
 )

@@ -1,29 +1,33 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { navigateTo } from '#imports'
-import { listProspects, type ProspectRow } from '#shared/api/prospects'
+import type { z } from 'zod'
+import { findAnything } from '#shared/api/find'
 import { call } from '~/composables/api'
 
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ add: [] }>()
 const text = ref('')
-const people = ref<ProspectRow[]>([])
+const hits = shallowRef<z.output<typeof findAnything.response>>({ people: [], companies: [], lists: [], cadences: [] })
 const at = ref(0)
 const ACTS = [
   { says: 'Go to the Desk', run: () => navigateTo('/') }, { says: 'Go to Prospects', run: () => navigateTo('/prospects') }, { says: 'Go to Cadences', run: () => navigateTo('/cadences') },
   { says: 'Bring in a file of prospects', run: () => navigateTo('/imports') }, { says: 'Find people who are there twice', run: () => navigateTo('/duplicates') }, { says: 'Add a person', run: () => emit('add') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
 ]
 const found = computed(() => [
-  ...people.value.map(person => ({ says: person.name, more: [person.title, person.company?.name].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) })),
+  ...hits.value.people.map(person => ({ says: person.name, more: [person.title, person.company].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) })),
+  ...hits.value.companies.map(company => ({ says: company.name, more: `company, ${company.people} ${company.people === 1 ? 'person' : 'people'}`, run: () => navigateTo(`/companies/${company.id}`) })),
+  ...hits.value.lists.map(list => ({ says: list.name, more: 'list', run: () => navigateTo(`/prospects?list=${list.id}`) })),
+  ...hits.value.cadences.map(cadence => ({ says: cadence.name, more: 'cadence', run: () => navigateTo(`/cadences/${cadence.id}`) })),
   ...ACTS.filter(act => act.says.toLowerCase().includes(text.value.trim().toLowerCase())).map(act => ({ ...act, more: '' })),
 ])
 let asked: AbortController | null = null
 watch(text, async (search) => {
   at.value = 0
   asked?.abort()
-  if (search.trim().length < 2) return void (people.value = [])
+  if (search.trim().length < 2) return void (hits.value = { people: [], companies: [], lists: [], cadences: [] })
   asked = new AbortController()
-  people.value = await call(listProspects, { query: { search, limit: 8 }, signal: asked.signal }).then(answer => answer.prospects, () => people.value)
+  hits.value = await call(findAnything, { query: { text: search }, signal: asked.signal }).catch(() => hits.value)
 })
 watch(open, (now) => { if (now) text.value = '' })
 function run(index: number): void {

@@ -1,0 +1,71 @@
+import { companyKey, nameKey } from '#core/text/names'
+import { callingCode } from '#core/text/phone'
+import type { z } from 'zod'
+import type { findAnything as endpoint } from '#shared/api/find'
+import { db } from '../db/pool'
+import { limitedTo, visible } from './access'
+import { mayReadList } from './listAccess'
+import { searchCondition } from './prospectRows'
+import type { Viewer } from './sessions'
+
+type Found = z.output<typeof endpoint.response>
+
+/** How many of each kind are shown, and how many are looked at for those the viewer may see. */
+const SHOWN = { people: 8, others: 5 }
+const LOOKED_AT = 400
+/** Up to how many people there may be for everyone to be searched for a piece in the middle of a name. */
+const FEW = 50_000
+
+const begins = (text: string) => `${text.replace(/[\\%_]/g, '\\$&')}%`
+
+/**
+ * Finds anything by what somebody types of it. Beginnings are looked up along indexes, however many people there are:
+ * of first and last names, addresses, numbers and companies. Among few people, pieces in the middle are found too.
+ */
+export async function findAnything(viewer: Viewer, text: string): Promise<Found> {
+  const [people, companies, lists, cadences] = await Promise.all([findPeople(viewer, text), findCompanies(viewer, text), findLists(viewer, text), findCadences(text)])
+  return { people, companies, lists, cadences }
+}
+
+async function findPeople(viewer: Viewer, text: string): Promise<Found['people']> {
+  const values: unknown[] = [limitedTo(viewer)]
+  const parameter = (value: unknown) => `$${values.push(value)}`
+  const { few, home } = await surroundings()
+  const name = nameKey(text)
+  const digits = text.replace(/\D/g, '')
+  const address = text.trim().toLowerCase()
+  const ways = [
+    `(select prospect_id as id, 3 as rank from emails where address like ${parameter(begins(address))} limit ${LOOKED_AT})`,
+    ...(name ? [`(select id, 1 as rank from prospects where name_key like ${parameter(begins(name))} limit ${LOOKED_AT})`, `(select id, 2 from prospects where split_part(name_key, ' ', -1) like ${parameter(begins(name))} limit ${LOOKED_AT})`] : []),
+    // A number as it is kept begins with the country; as it is said at home, it does not.
+    ...(digits.length > 3 ? [digits, `${callingCode(home) ?? ''}${digits.replace(/^0+/, '')}`].map(number => `(select prospect_id, 3 from phones where number like ${parameter(`+${number}%`)} limit ${LOOKED_AT})`) : []),
+    ...(name ? [`(select p.id, 4 from companies c join prospects p on p.company_id = c.id where c.name_key like ${parameter(begins(companyKey(text)))} limit ${LOOKED_AT})`] : []),
+    ...(few ? [`(select p.id, 5 from prospects p left join companies c on c.id = p.company_id where ${searchCondition(text.trim(), parameter)} limit ${LOOKED_AT})`] : []),
+  ]
+  const { rows } = await db().query<Found['people'][number]>(`with hit as (select id, min(rank) as rank from (${ways.join(' union all ')}) h group by id)
+    select p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, c.name as company from hit join prospects p on p.id = hit.id left join companies c on c.id = p.company_id
+    where ${visible('p', '$1')} order by hit.rank, p.working = 'removed', p.name_key, p.id limit ${SHOWN.people}`, values)
+  return rows
+}
+
+async function surroundings(): Promise<{ few: boolean, home: string }> {
+  const { rows: [row] } = await db().query<{ people: number, country: string }>(`select (select reltuples::bigint from pg_class where oid = 'prospects'::regclass) as people, country from team`)
+  return { few: row!.people < FEW, home: row!.country }
+}
+
+async function findCompanies(viewer: Viewer, text: string): Promise<Found['companies']> {
+  const { rows } = await db().query<Found['companies'][number]>(`select c.id, c.name, (select count(*) from prospects p where p.company_id = c.id and ${visible('p', '$1')})::int as people
+    from ((select id, name, name_key from companies where name_key like $2 limit ${LOOKED_AT}) union (select id, name, name_key from companies where domain like $3 limit ${LOOKED_AT})) c
+    where not exists (select from prospects p where p.company_id = c.id) or exists (select from prospects p where p.company_id = c.id and ${visible('p', '$1')}) order by c.name_key, c.id limit ${SHOWN.others}`, [limitedTo(viewer), begins(companyKey(text) || text), begins(text.trim().toLowerCase())])
+  return rows
+}
+
+async function findLists(viewer: Viewer, text: string): Promise<Found['lists']> {
+  const { rows } = await db().query<Found['lists'][number]>(`select l.id, l.name from lists l where position(lower($3) in lower(l.name)) > 0 and ${mayReadList('l', '$1', '$2')} order by l.position, l.id limit ${SHOWN.others}`, [viewer.id, viewer.role !== 'rep', text.trim()])
+  return rows
+}
+
+async function findCadences(text: string): Promise<Found['cadences']> {
+  const { rows } = await db().query<Found['cadences'][number]>(`select id, name from cadences where state <> 'archived' and position(lower($1) in lower(name)) > 0 order by lower(name), id limit ${SHOWN.others}`, [text.trim()])
+  return rows
+}
