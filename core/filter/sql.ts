@@ -156,7 +156,9 @@ function single({ sql, type }: Extract<Source, { is: 'value' }>, field: Field, t
   const text = () => `lower(coalesce(${type ? `${sql}::text` : sql}, ''))`
   const asked = () => `${t.parameter(folded((test as { text: string }).text))}::text`
   const number = () => `${t.parameter((test as { number: number }).number)}::numeric`
-  const among = () => type ? `${sql} = any(${t.parameter(wanted.filter(one => UUID.test(one)))}::uuid[])` : `${sql} = any(${t.parameter(wanted)}::text[])`
+  const choices = type ? wanted.filter(one => UUID.test(one)) : wanted
+  // One is compared as such: then an index whose order begins with it gives the order behind it too.
+  const among = () => choices.length === 1 ? `${sql} = ${t.parameter(choices[0])}::${type ?? 'text'}` : `${sql} = any(${t.parameter(choices)}::${type ?? 'text'}[])`
   const compare = (comparison: string) => settled(comparison, place)
   const empty = (field.kind === 'text' || field.kind === 'choice') && !type
   switch (test.op) {
