@@ -74,7 +74,7 @@ useKeys([
           <CallLine ref="line" :brief="desk.brief" @phone="phoneId = $event" />
           <div v-if="!byPhone" class="mb-3"><v-btn color="primary" block @click="desk.finish(desk.item!, note)">Done <kbd class="ml-2">D</kbd></v-btn><p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p></div>
           <OutcomePanel ref="panel" :brief="desk.brief" :wrong="wrong" @log="log" />
-          <p v-if="desk.lastDone" class="dim small mt-2"><button class="link" @click="desk.undoLast">Take back what you logged for {{ desk.lastDone.name }}</button> <kbd>Z</kbd></p>
+          <p v-if="desk.lastDone" class="dim small back"><button class="link" @click="desk.undoLast">Take back what you logged for {{ desk.lastDone.name }}</button> <kbd>Z</kbd></p>
         </template>
       </aside>
     </div>
@@ -92,6 +92,7 @@ useKeys([
 .desk { display: flex; flex-direction: column; height: calc(100vh - 46px); }
 .work { flex: 1; min-height: 0; display: grid; grid-template-columns: 292px minmax(0, 1fr) 306px; }
 .route { border-right: 1px solid var(--line); } .out { border-left: 1px solid var(--line); padding: 10px 12px 24px; background: var(--shade); overflow-y: auto; }
+.back { position: sticky; bottom: -24px; margin: 8px -12px -24px; padding: 7px 12px 9px; background: var(--shade); border-top: 1px solid var(--line); }
 .empty { margin: 12vh auto; max-width: 520px; padding: 0 20px; }
 @media (max-width: 760px) { .desk { height: auto; } .work { grid-template-columns: 1fr; } .route { max-height: 34vh; border-right: 0; border-bottom: 1px solid var(--line); } .out { border-left: 0; } }
 </style>

@@ -17,6 +17,8 @@ export interface FilterWorld {
   lists: ReadonlyMap<Id, ListMeaning>
   now: Instant
   zone: string
+  /** The team's country. */
+  country: string
   stages: readonly ProspectRow['stage'][]
   users: readonly { id: Id, name: string }[]
 }
@@ -26,9 +28,9 @@ export interface FilterWorld {
  * they keep their meaning, for a list shows the same people whoever looks.
  */
 export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<FilterWorld> {
-  const [{ rows: [row] }, from] = await Promise.all([client.query<Omit<World, 'sources' | 'custom'> & { sources: string[], custom: World['custom'], meanings: { id: Id, kind: 'live' | 'fixed', filter: Filter }[], now: Instant, zone: string }>({
+  const [{ rows: [row] }, from] = await Promise.all([client.query<Omit<World, 'sources' | 'custom'> & { sources: string[], custom: World['custom'], meanings: { id: Id, kind: 'live' | 'fixed', filter: Filter }[], now: Instant, zone: string, country: string }>({
     name: 'filter-world',
-    text: `select ms(world_now()) as now, (select zone from team) as zone,
+    text: `select ms(world_now()) as now, (select zone from team) as zone, (select country from team) as country,
       (select coalesce(json_agg(json_build_object('id', id, 'name', name, 'kind', kind) order by position), '[]') from stages) as stages,
       (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by name), '[]') from users) as users,
       (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]') from tags) as tags,
@@ -42,7 +44,7 @@ export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<Fi
   }), sources(client)])
   const world: World = { ...row!, sources: from.map(name => ({ id: name, name })) }
   return {
-    fields: new Map(fieldsOf(world).map(field => [field.key, field])), now: row!.now, zone: row!.zone, stages: row!.stages as ProspectRow['stage'][], users: row!.users,
+    fields: new Map(fieldsOf(world).map(field => [field.key, field])), now: row!.now, zone: row!.zone, country: row!.country, stages: row!.stages as ProspectRow['stage'][], users: row!.users,
     lists: new Map(row!.meanings.map(({ id, kind, filter }) => [id, kind === 'fixed' ? { kind } : { kind, filter }])),
   }
 }

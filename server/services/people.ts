@@ -2,6 +2,7 @@ import { EVERYONE, type Filter } from '#core/filter/filter'
 import { factsSql, FILTER_FROM, orderSql, toSql, type Translation } from '#core/filter/sql'
 import { DAY, type Id, type Instant } from '#core/instant'
 import { dueAtOf, soonDays, standingOf, strictest, type TouchPromise } from '#core/queue/promise'
+import { showPhone } from '#core/text/phone'
 import type { ProspectRow } from '#shared/api/prospects'
 import { nameOf } from '../db/named'
 import { db } from '../db/pool'
@@ -137,7 +138,7 @@ async function readRows(viewer: Viewer, found: readonly Found[], keys: readonly 
     const row: ProspectRow = { ...plain, ...more, stage: stages.get(stageId)!, owner: ownerId ? users.get(ownerId) ?? null : null }
     const shown = Object.fromEntries(keys.flatMap(key => HELD[key] ? [[key, HELD[key](row)]] : []))
     const values: Record<string, unknown> = { ...shown, ...own, ...(knots && { thread: knots }) }
-    return { ...row, values, promise: promiseTo(row.createdAt, promises, world.now) }
+    return { ...row, phoneShown: row.phone && showPhone(row.phone, world.country), values, promise: promiseTo(row.createdAt, promises, world.now) }
   })
 }
 

@@ -38,7 +38,7 @@ const promiseSchema = z.object({ listId: id, everyDays: z.number(), lastAt: inst
 export const findProspects = endpoint({
   method: 'post', path: '/api/prospects/find', summary: 'People by filter or list, in any order, with chosen columns, page by page',
   body: z.object({ ...asked, columns: columnsSchema.default([]), sort: sortSchema.nullable().default(null), after: z.string().max(2000).optional(), limit: z.number().int().min(1).max(500).default(100) }),
-  response: z.object({ people: z.array(prospectRowSchema.extend({ values: z.record(z.string(), z.unknown()), promise: promiseSchema.nullable() })), next: z.string().nullable() }),
+  response: z.object({ people: z.array(prospectRowSchema.extend({ phoneShown: z.string().nullable().describe('The number as its country writes it'), values: z.record(z.string(), z.unknown()), promise: promiseSchema.nullable() })), next: z.string().nullable() }),
 })
 
 const COMPANY_SORTS = ['name', 'people', 'lastTouch', 'size'] as const

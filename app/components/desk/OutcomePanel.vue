@@ -113,10 +113,10 @@ defineExpose({
 </template>
 
 <style scoped>
-.outcomes { display: grid; gap: 6px; }
+.outcomes { display: grid; gap: 4px; }
 .one { background: var(--card); border: 1px solid var(--line); border-radius: 7px; } .one.on { border-color: var(--pine); box-shadow: 0 0 0 1px var(--pine); } .one.off b { color: var(--dim); font-weight: 500; }
-.head { display: grid; grid-template-columns: 24px 1fr; gap: 8px; padding: 6px 9px; width: 100%; align-items: start; } .head:hover:not(:disabled) { background: var(--pine-soft); border-radius: 6px; }
-b { font-weight: 600; } .head small { display: block; color: var(--dim); line-height: 1.3; }
+.head { display: grid; grid-template-columns: 24px 1fr; gap: 8px; padding: 4px 9px; width: 100%; align-items: start; } .head:hover:not(:disabled) { background: var(--pine-soft); border-radius: 6px; }
+b { font-weight: 600; } .head small { display: block; color: var(--dim); line-height: 1.25; }
 .asks { padding: 4px 10px 10px; display: grid; gap: 8px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
 label { display: grid; font-size: 12.5px; color: var(--dim); min-width: 0; } input, select, textarea { font: inherit; font-size: 14px; color: var(--ink); border: 1px solid var(--stone); border-radius: 6px; padding: 5px 7px; background: #fff; min-width: 0; width: 100%; }
 .quick { display: flex; flex-wrap: wrap; gap: 5px; } .quick .chip { padding: 3px 8px; } .quick .chip:hover { background: var(--pine-soft); }

@@ -18,7 +18,7 @@ onMounted(async () => {
 const RATINGS = [{ value: 'hot', title: 'hot' }, { value: 'warm', title: 'warm' }, { value: 'cold', title: 'cold' }, { value: 'score', title: 'as the score says' }]
 const STATES = [{ value: 'in_work', title: 'in work' }, { value: 'resting', title: 'resting' }, { value: 'removed', title: 'removed' }]
 const MAIL: { value: Prospect['mailChoices'][number], title: string }[] = [{ value: 'one_to_one', title: 'one to one' }, { value: 'marketing', title: 'marketing' }, { value: 'requested', title: 'requested' }]
-const ratingInWords = computed(() => props.person.ratedByScore ? `${props.person.rating ?? 'not yet'}, by the score of ${props.person.score}` : [props.person.rating ?? '', props.person.score ? `score ${props.person.score}` : ''].filter(Boolean).join(' · '))
+const ratingInWords = computed(() => props.person.ratedByScore ? props.person.rating ? `${props.person.rating}, by the score of ${props.person.score}` : 'follows the score' : [props.person.rating ?? '', props.person.score ? `score ${props.person.score}` : ''].filter(Boolean).join(' · '))
 const facts = computed<Fact[]>(() => [
   { key: 'rating', says: 'Rating', kind: 'choice', shown: ratingInWords.value, raw: props.person.ratedByScore ? 'score' : props.person.rating ?? '', options: RATINGS, body: value => ({ rating: value || null }) },
   { key: 'working', says: 'Work', kind: 'choice', shown: STATES.find(state => state.value === props.person.working)!.title, raw: props.person.working, options: STATES, always: true, body: value => ({ working: value }) },

@@ -30,7 +30,7 @@ async function save(): Promise<void> {
 <template>
   <section v-if="score">
     <h2>Score</h2>
-    <p class="dim mb-2">Points for what people do. Whoever is not rated by hand is warm or hot from so many points on, and cold with fewer.</p>
+    <p class="dim mb-4">Points for what people do. Whoever is not rated by hand is warm or hot from so many points on, and cold with fewer.</p>
     <form class="worth" @submit.prevent="save">
       <v-text-field v-for="one in WORTH" :key="one.key" v-model.number="score.points[one.key]" type="number" :label="one.says" :readonly="!session.manages" :error-messages="wrong?.at(`points.${one.key}`)" />
       <v-text-field v-model.number="score.warmFrom" type="number" min="1" label="Warm from" :readonly="!session.manages" :error-messages="wrong?.at('warmFrom')" />
