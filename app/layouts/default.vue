@@ -12,6 +12,12 @@ const times = useTimes()
 const finding = ref(false)
 const keysShown = ref(false)
 const adding = ref(false)
+/** What the line of the person who is added begins with. */
+const begin = ref('')
+function add(line: string): void {
+  begin.value = line
+  adding.value = true
+}
 const moving = ref(false)
 const places: { to: string, says: string, also?: string[] }[] = [{ to: '/', says: 'Desk' }, { to: '/prospects', says: 'Prospects', also: ['/companies', '/duplicates'] }, { to: '/cadences', says: 'Cadences' }, { to: '/imports', says: 'Imports' }, { to: '/settings', says: 'Settings' }]
 
@@ -52,7 +58,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
         <NuxtLink v-for="place in places" :key="place.to" :to="place.to" :class="{ on: place.to === '/' ? $route.path === '/' : [place.to, ...(place.also ?? [])].some(path => $route.path.startsWith(path)) }">{{ place.says }}</NuxtLink>
       </nav>
       <button class="plain find" @click="finding = true"><span>Find or do anything</span> <kbd>Ctrl K</kbd></button>
-      <v-btn size="small" variant="outlined" @click="adding = true">Add person</v-btn>
+      <v-btn size="small" variant="outlined" @click="add('')">Add person</v-btn>
       <v-menu v-if="session.clock?.movable">
         <template #activator="{ props }">
           <button v-bind="props" class="plain clock num" :disabled="moving" :aria-label="`Demo clock, ${times.moment(session.now)}`"><span class="small">{{ moving ? 'on its way' : 'demo clock' }}</span>{{ times.day(session.now) }}, {{ times.clock(session.now) }}</button>
@@ -73,8 +79,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
       </v-menu>
     </header>
     <main id="work" tabindex="-1"><slot /></main>
-    <FindAnything v-model="finding" @add="adding = true" />
-    <AddPerson v-model="adding" />
+    <FindAnything v-model="finding" @add="add" />
+    <AddPerson v-model="adding" :begin="begin" />
     <v-dialog v-model="keysShown" max-width="460">
       <v-card class="pa-5">
         <h2 class="mb-3">Keys of this screen</h2>

@@ -67,14 +67,14 @@ useKeys([
     <p v-if="desk.trouble" class="notice clay ma-3" role="alert">{{ desk.trouble }} <button class="link" @click="read">Try again</button></p>
     <div v-if="desk.item" class="work">
       <QueueList class="route" />
-      <PersonBrief v-if="desk.brief" ref="person" v-model:note="note" :brief="desk.brief" :urgent="desk.item.group === 'answer'" @sent="desk.letGo(desk.item!); read()" @settled="desk.letGo(desk.item!); read()" />
+      <PersonBrief v-if="desk.brief" ref="person" v-model:note="note" :brief="desk.brief" :urgent="desk.item.group === 'answer'" @changed="desk.fetchBrief(desk.item!, true)" @sent="desk.letGo(desk.item!); read()" @settled="desk.letGo(desk.item!); read()" />
       <div v-else class="person dim pa-5">Fetching {{ desk.item.name }} …</div>
       <aside class="out" aria-label="Outcomes">
         <template v-if="desk.brief">
           <CallLine ref="line" :brief="desk.brief" @phone="phoneId = $event" />
           <div v-if="!byPhone" class="mb-3"><v-btn color="primary" block @click="desk.finish(desk.item!, note)">Done <kbd class="ml-2">D</kbd></v-btn><p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p></div>
           <OutcomePanel ref="panel" :brief="desk.brief" :wrong="wrong" @log="log" />
-          <p v-if="desk.lastDone" class="dim small back"><button class="link" @click="desk.undoLast">Take back what you logged for {{ desk.lastDone.name }}</button> <kbd>Z</kbd></p>
+          <p v-if="desk.lastDone" class="dim small back"><button class="link" @click="desk.undoLast">Take back: {{ desk.lastDone.name }}</button> <kbd>Z</kbd></p>
         </template>
       </aside>
     </div>

@@ -101,8 +101,8 @@ test('on a narrow window everything is there, and nothing is cut off sideways', 
 test('the owner of a person is changed where the person is corrected, and the list can be narrowed to them', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.getByRole('button', { name: 'Add person' }).click()
-  await page.getByRole('dialog').getByLabel('Name').fill(`Odalys Marchetti-${stamp}`)
-  await page.getByRole('dialog').getByLabel('Phone').fill('(607) 555-0187')
+  await page.getByRole('dialog').getByLabel('In one line').fill(`Odalys Marchetti-${stamp}, Cellar master, (607) 555-0187`)
+  await expect(page.getByRole('dialog').getByLabel('Phone')).toHaveValue('(607) 555-0187')
   await page.getByRole('dialog').getByRole('button', { name: 'Add' }).click()
   await expect(page.getByRole('heading', { name: `Odalys Marchetti-${stamp}` })).toBeVisible()
   await page.getByRole('button', { name: 'Correct', exact: true }).click()

@@ -9,7 +9,7 @@ import { useSession } from '~/stores/session'
 /** The person in hand: who, why now, the climb, what to say, what was said. */
 const props = defineProps<{ brief: Brief, urgent: boolean }>()
 const note = defineModel<string>('note', { required: true })
-const emit = defineEmits<{ sent: [], settled: [] }>()
+const emit = defineEmits<{ sent: [], settled: [], changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
 const session = useSession()
@@ -50,12 +50,14 @@ defineExpose({ stamp })
       <div class="grow">
         <h1><NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink></h1>
         <p class="dim">{{ person.title }}<template v-if="person.title && person.company">, </template><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink><template v-if="place"> · {{ place }}</template></p>
+        <TagLine :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
       </div>
       <div class="chips">
         <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there<template v-if="person.calling.until"> · callable until {{ times.clock(person.calling.until, person.zone) }}</template><template v-else-if="person.calling.from"> · opens {{ times.clock(person.calling.from, person.zone) }} there</template></span>
         <span class="chip slate">{{ person.stage.name }} · {{ person.attempts }} of {{ person.attemptsAllowed }} attempts</span>
         <span v-if="person.company && person.company.standing === 'customer'" class="chip pine">customer</span>
         <span v-if="person.company && person.company.standing === 'in_deal'" class="chip amber">company in a deal</span>
+        <span v-if="person.rating === 'hot' || person.score" class="chip" :class="{ amber: person.rating === 'hot' }">{{ [person.rating, person.score && `score ${person.score}`].filter(Boolean).join(' · ') }}</span>
         <span v-if="person.stopCall" class="chip clay">no calls</span><span v-if="person.stopEmail" class="chip clay">no email</span>
       </div>
     </div>

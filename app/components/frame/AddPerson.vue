@@ -1,23 +1,33 @@
 <script setup lang="ts">
-import { reactive, watch } from 'vue'
+import { reactive, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
+import { readPersonLine } from '#core/text/personLine'
 import { addProspect } from '#shared/api/prospects'
 import { call } from '~/composables/api'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 
+/** One person by hand: in one line, which is read as it is typed, or field by field. */
 const open = defineModel<boolean>({ required: true })
+/** What to begin the line with. */
+const props = defineProps<{ begin?: string }>()
 const notices = useNotices()
 const empty = { name: '', phone: '', email: '', company: '', title: '' }
 const given = reactive({ ...empty })
+const line = ref('')
 const { wrong, busy, send } = useSending()
-watch(open, () => { wrong.value = null })
+watch(open, (now) => {
+  wrong.value = null
+  if (now && props.begin) line.value = props.begin
+})
+watch(line, (text) => { if (text) Object.assign(given, readPersonLine(text)) })
 
 const add = () => send(async () => {
   const filled = Object.fromEntries(Object.entries(given).filter(([, value]) => value.trim())) as typeof given
   const added = await call(addProspect, { body: { ...filled, name: given.name } })
   notices.say(added.known ? `${given.name} is known already. Here they are.` : `${given.name} was added.`)
   Object.assign(given, empty)
+  line.value = ''
   open.value = false
   await navigateTo(`/prospects/${added.id}`)
 })
@@ -28,8 +38,8 @@ const add = () => send(async () => {
     <v-card class="pa-5">
       <form class="form" @submit.prevent="add">
         <h2>Add a person</h2>
-        <p class="dim">A name and a number are enough.</p>
-        <v-text-field v-model="given.name" label="Name" autofocus :error-messages="wrong?.at('name')" />
+        <v-text-field v-model="line" label="In one line" autofocus maxlength="1000" placeholder="Petra Lindqvist, Buyer at Oxbow Cider, 607 555 0142" persistent-placeholder hint="A name and a number are enough; an address may stand there too." persistent-hint />
+        <v-text-field v-model="given.name" label="Name" :error-messages="wrong?.at('name')" />
         <v-text-field v-model="given.phone" label="Phone" inputmode="tel" :error-messages="wrong?.at('phone')" />
         <v-text-field v-model="given.email" label="Email" inputmode="email" :error-messages="wrong?.at('email')" />
         <v-text-field v-model="given.company" label="Company" :error-messages="wrong?.at('company')" />

@@ -2,23 +2,27 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { navigateTo } from '#imports'
 import type { z } from 'zod'
+import { readPersonLine } from '#core/text/personLine'
 import { findAnything } from '#shared/api/find'
 import { call } from '~/composables/api'
 
 const open = defineModel<boolean>({ required: true })
-const emit = defineEmits<{ add: [] }>()
+const emit = defineEmits<{ add: [line: string] }>()
 const text = ref('')
 const hits = shallowRef<z.output<typeof findAnything.response>>({ people: [], companies: [], lists: [], cadences: [] })
 const at = ref(0)
+const line = computed(() => readPersonLine(text.value))
 const ACTS = [
   { says: 'Go to the Desk', run: () => navigateTo('/') }, { says: 'Go to Prospects', run: () => navigateTo('/prospects') }, { says: 'Go to Cadences', run: () => navigateTo('/cadences') },
-  { says: 'Bring in a file of prospects', run: () => navigateTo('/imports') }, { says: 'Find people who are there twice', run: () => navigateTo('/duplicates') }, { says: 'Add a person', run: () => emit('add') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
+  { says: 'Bring in a file of prospects', run: () => navigateTo('/imports') }, { says: 'Find people who are there twice', run: () => navigateTo('/duplicates') }, { says: 'Add a person', run: () => emit('add', '') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
 ]
 const found = computed(() => [
   ...hits.value.people.map(person => ({ says: person.name, more: [person.title, person.company].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) })),
   ...hits.value.companies.map(company => ({ says: company.name, more: `company, ${company.people} ${company.people === 1 ? 'person' : 'people'}`, run: () => navigateTo(`/companies/${company.id}`) })),
   ...hits.value.lists.map(list => ({ says: list.name, more: 'list', run: () => navigateTo(`/prospects?list=${list.id}`) })),
   ...hits.value.cadences.map(cadence => ({ says: cadence.name, more: 'cadence', run: () => navigateTo(`/cadences/${cadence.id}`) })),
+  // What reads like somebody with a number or an address can be added as it stands.
+  ...(line.value.name && (line.value.phone || line.value.email) ? [{ says: `Add ${line.value.name}`, more: [line.value.title, line.value.company, line.value.phone, line.value.email].filter(Boolean).join(', '), run: () => emit('add', text.value) }] : []),
   ...ACTS.filter(act => act.says.toLowerCase().includes(text.value.trim().toLowerCase())).map(act => ({ ...act, more: '' })),
 ])
 let asked: AbortController | null = null
