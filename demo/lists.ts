@@ -13,7 +13,7 @@ const INDUSTRIES = ['cheese', 'cider', 'seed vault', 'museum store', 'cold wareh
 export async function describePeople(manager: Viewer): Promise<void> {
   const random = seeded(23)
   const [rooms, contract, loggers, stored] = await Promise.all([
-    addField({ of: 'prospect', name: 'Aging rooms', kind: 'number', choices: [], required: false }),
+    addField({ of: 'prospect', name: 'Aging rooms', kind: 'number', choices: [], required: false, quick: true }),
     addField({ of: 'prospect', name: 'Contract ends', kind: 'date', choices: [], required: false }),
     addField({ of: 'prospect', name: 'Measures with', kind: 'choice', choices: ['paper charts', 'own build', 'hand thermometer', 'nothing yet'], required: false }),
     addField({ of: 'company', name: 'Stores', kind: 'choices', choices: ['soft cheese', 'hard cheese', 'cider', 'seeds', 'textiles', 'frozen goods'], required: false }),

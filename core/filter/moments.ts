@@ -61,3 +61,13 @@ function spanOf(span: Extract<MomentTest, { op: 'during' }>['span'], at: DateTim
 export function within(at: Instant | null, { from, to }: Bounds): boolean {
   return at !== null && (from === null || at >= from) && (to === null || at < to)
 }
+
+/**
+ * The first day, as "2026-11-23", that begins at `at` or later in `zone`: a day is from a moment on exactly when it is
+ * this one or one after it. Days that no four digits write are before or after all that can be.
+ */
+export function firstDayFrom(at: Instant, zone: string): string {
+  const start = local(at, zone).startOf('day')
+  const first = start.toMillis() === at ? start : start.plus({ days: 1 })
+  return first.year > 9999 ? '9999-99' : first.year < 0 ? '' : first.toFormat('yyyy-MM-dd')
+}

@@ -2,7 +2,7 @@ import { DAY, type Id, type Instant } from '../instant'
 import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter, type Test } from './filter'
 import { folded, type Viewpoint } from './matches'
-import { boundsOf } from './moments'
+import { boundsOf, firstDayFrom } from './moments'
 import { boxesAround, boxOf, turnsOf, unwrapped, type Box } from './place'
 
 /** A list that filters may speak of: a live one is its filter, a fixed one its members. */
@@ -108,14 +108,17 @@ const SOURCES: Record<string, Source> = {
   lists: { is: 'lists' }, place: { is: 'place' },
 }
 
+const OWN = /^(?:(company|deal):)?custom:(.+)$/
+const isOwn = (field: Field) => OWN.test(field.key)
+
 function sourceOf(field: Field, t: Translation): Source {
-  const own = /^(?:(company|deal):)?custom:(.+)$/.exec(field.key)
+  const own = OWN.exec(field.key)
   if (!own) return field.key === 'isNew' ? newSource(t) : SOURCES[field.key]!
   const holder = own[1] === 'deal' ? LATEST_DEAL : own[1] ? 'c.custom' : 'p.custom'
   const key = t.parameter(own[2])
   switch (field.kind) {
     case 'several': return { is: 'json', sql: `(${holder} -> ${key}::text)` }
-    case 'yesNo': return { is: 'flag', sql: `coalesce((${holder} ->> ${key}::text)::boolean, false)` }
+    case 'yesNo': return { is: 'flag', sql: `(${holder} ->> ${key}::text)::boolean`, known: false }
     case 'number': return value(`(${holder} ->> ${key}::text)::numeric`)
     case 'moment': return value(`ms((${holder} ->> ${key}::text)::date::timestamp at time zone ${t.parameter(t.zone)}::text)`)
     default: return value(`(${holder} ->> ${key}::text)`)
@@ -130,6 +133,7 @@ function newSource(t: Translation): Source {
 function condition({ field: name, test }: Condition, t: Translation, place: Place): string {
   const field = t.fields.get(name)
   if (!field) return 'false'
+  if (field.kind === 'moment' && isOwn(field)) return days(field, test, t, place)
   const source = sourceOf(field, t)
   const wanted = 'values' in test ? test.values.map(one => one === ME ? t.me ?? '' : one) : []
   switch (source.is) {
@@ -140,7 +144,7 @@ function condition({ field: name, test }: Condition, t: Translation, place: Plac
     case 'column': return moment(source.sql, test, at => `from_ms(${t.parameter(at)}::bigint)`, t, place)
     case 'rows': return rows(source, test, wanted, t)
     case 'count': return counted(source.from, field, test, t, place)
-    case 'json': return json(source.sql, test, wanted, t)
+    case 'json': return json(source.sql, test, wanted, t, place)
     case 'lists': return lists(test, wanted, t, place)
     case 'place': return placed(test, t, place)
     case 'value': return single(source, field, test, wanted, t, place)
@@ -153,7 +157,10 @@ function settled(comparison: string, { sure }: Place): string {
 }
 
 function single({ sql, type }: Extract<Source, { is: 'value' }>, field: Field, test: Test, wanted: readonly string[], t: Translation, place: Place): string {
-  const text = () => `lower(coalesce(${type ? `${sql}::text` : sql}, ''))`
+  const plain = type ? `${sql}::text` : sql
+  const text = () => `lower(coalesce(${plain}, ''))`
+  /** Text that holds something is compared as it is: what is missing does not hold it. */
+  const holds = (comparison: (text: string) => string) => (test as { text: string }).text ? compare(comparison(`lower(${plain})`)) : comparison(text())
   const asked = () => `${t.parameter(folded((test as { text: string }).text))}::text`
   const number = () => `${t.parameter((test as { number: number }).number)}::numeric`
   const choices = type ? wanted.filter(one => UUID.test(one)) : wanted
@@ -164,11 +171,11 @@ function single({ sql, type }: Extract<Source, { is: 'value' }>, field: Field, t
   switch (test.op) {
     case 'set': return empty ? `coalesce(${sql}, '') <> ''` : `${sql} is not null`
     case 'unset': return empty ? `coalesce(${sql}, '') = ''` : `${sql} is null`
-    case 'is': return `${text()} = ${asked()}`
+    case 'is': return holds(value => `${value} = ${asked()}`)
     case 'isNot': return `${text()} <> ${asked()}`
-    case 'contains': return `position(${asked()} in ${text()}) > 0`
+    case 'contains': return holds(value => `position(${asked()} in ${value}) > 0`)
     case 'containsNot': return `position(${asked()} in ${text()}) = 0`
-    case 'startsWith': return `starts_with(${text()}, ${asked()})`
+    case 'startsWith': return holds(value => `starts_with(${value}, ${asked()})`)
     case 'anyOf': case 'hasAny': return compare(among())
     case 'noneOf': case 'hasNone': return `not coalesce(${among()}, false)`
     case 'equals': return compare(`${sql} = ${number()}`)
@@ -205,6 +212,13 @@ function moment(sql: string, test: Test, bound: (at: Instant) => string, t: Tran
     default: return 'false'
   }
 }
+
+/** A date of the team's own is compared as the day it is, written as it is kept, so that an index of these helps. */
+function days(field: Field, test: Test, t: Translation, place: Place): string {
+  const { sql } = sourceOf({ ...field, kind: 'text' }, t) as Extract<Source, { is: 'value' }>
+  return moment(sql, test, at => `${t.parameter(firstDayFrom(at, t.zone))}::text`, t, place)
+}
+
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i
 
 function rows({ from, value: sql, type }: Extract<Source, { is: 'rows' }>, test: Test, wanted: readonly string[], t: Translation): string {
@@ -223,15 +237,15 @@ function rows({ from, value: sql, type }: Extract<Source, { is: 'rows' }>, test:
   }
 }
 
-function json(sql: string, test: Test, wanted: readonly string[], t: Translation): string {
+function json(sql: string, test: Test, wanted: readonly string[], t: Translation, place: Place): string {
   const among = () => `${t.parameter(wanted)}::text[]`
   const sure = (comparison: string) => `coalesce(${comparison}, false)`
   switch (test.op) {
     case 'set': return sure(`jsonb_array_length(${sql}) > 0`)
     case 'unset': return `not ${sure(`jsonb_array_length(${sql}) > 0`)}`
-    case 'hasAny': case 'anyOf': return sure(`${sql} ?| ${among()}`)
+    case 'hasAny': case 'anyOf': return settled(`${sql} ?| ${among()}`, place)
     case 'hasNone': case 'noneOf': return `not ${sure(`${sql} ?| ${among()}`)}`
-    case 'hasAll': return sure(`${sql} ?& ${among()}`)
+    case 'hasAll': return settled(`${sql} ?& ${among()}`, place)
     case 'exactly': return sure(`${sql} ?& ${among()} and ${sql} <@ to_jsonb(${among()})`)
     default: return 'false'
   }

@@ -5,6 +5,7 @@ import pg from 'pg'
 import { listenForMail } from '../channels/mail/inbound'
 import { recoverMail, sendDueMail } from '../channels/mail/dispatch'
 import { smtpChannel, type MailChannel } from '../channels/mail/transport'
+import { indexOwnFields } from '../db/fieldIndexes'
 import { db } from '../db/pool'
 import { takeDueSteps } from '../engine/agenda'
 import { env } from '../environment'
@@ -127,6 +128,7 @@ async function runJobs(workerId: string, complain: (what: string, error: unknown
         taskList: {
           runImport: async payload => runImport((payload as { importId: string }).importId),
           runBulk: async payload => runBulk((payload as { actionId: string }).actionId),
+          indexFields: async () => indexOwnFields(),
           rescore: async () => rescore(),
         },
       })

@@ -11,7 +11,7 @@ import { notFound, Refusal } from './errors'
 
 type Of = CustomField['of']
 const TABLES: Record<Of, string> = { prospect: 'prospects', company: 'companies', deal: 'deals' }
-const FIELD = 'id, of, name, kind, choices, required, default_value as "defaultValue", version'
+const FIELD = 'id, of, name, kind, choices, required, quick, default_value as "defaultValue", version'
 
 /** The team's own fields, in order. */
 export async function listFields(client: Db = db()): Promise<{ fields: CustomField[] }> {
@@ -53,15 +53,27 @@ function checkChoices(kind: CustomKind, choices: readonly string[]): string[] {
   return own
 }
 
+function mayBeQuick(of: Of, quick: boolean): boolean {
+  if (quick && of === 'deal') throw new Refusal('invalid', 'Only fields of people and companies can be made quick', [{ field: 'quick', message: 'Only fields of people and companies can be made quick' }])
+  return quick
+}
+
+/** Has a job see to the indexes of own fields. */
+async function askForIndexes(client: Db): Promise<void> {
+  await client.query(`select graphile_worker.add_job('indexFields', job_key => 'index fields', max_attempts => 10)`)
+}
+
 /** Makes a field. Whoever is there already has no value in it; the default is for those who come. */
-export async function addField(given: { of: Of, name: string, kind: CustomKind, choices: readonly string[], required: boolean, defaultValue?: unknown }): Promise<{ id: Id }> {
+export async function addField(given: { of: Of, name: string, kind: CustomKind, choices: readonly string[], required: boolean, quick?: boolean, defaultValue?: unknown }): Promise<{ id: Id }> {
+  const quick = mayBeQuick(given.of, given.quick ?? false)
   const choices = checkChoices(given.kind, given.choices)
   const value = readDefault(given.defaultValue, given.kind, choices)
   const id = randomUUID()
   try {
     await transaction(async (client) => {
-      await client.query(`insert into custom_fields (id, of, name, kind, choices, required, default_value, position) values ($1, $2, $3, $4, $5, $6, $7, (select coalesce(max(position), -1) + 1 from custom_fields))`,
-      [id, given.of, given.name, given.kind, choices, given.required, value === null ? null : JSON.stringify(value)])
+      await client.query(`insert into custom_fields (id, of, name, kind, choices, required, default_value, quick, position) values ($1, $2, $3, $4, $5, $6, $7, $8, (select coalesce(max(position), -1) + 1 from custom_fields))`,
+      [id, given.of, given.name, given.kind, choices, given.required, value === null ? null : JSON.stringify(value), quick])
+      if (quick) await askForIndexes(client)
       await playbookChanged(client)
     })
   }
@@ -73,17 +85,19 @@ export async function addField(given: { of: Of, name: string, kind: CustomKind, 
 }
 
 /** Changes a field; its kind stays. Values of a choice that is taken away are kept where they are, and no longer offered. */
-export async function editField(id: Id, edit: { version: number, name?: string, choices?: readonly string[], required?: boolean, defaultValue?: unknown }): Promise<{ version: number }> {
+export async function editField(id: Id, edit: { version: number, name?: string, choices?: readonly string[], required?: boolean, quick?: boolean, defaultValue?: unknown }): Promise<{ version: number }> {
   try {
     return await transaction(async (client) => {
       const { rows: [field] } = await client.query<CustomField>(`select ${FIELD} from custom_fields where id = $1 for update`, [id])
       if (!field) throw notFound('field')
       if (field.version !== edit.version) throw new Refusal('conflict', 'Somebody has changed this field meanwhile', [], { version: field.version })
+      const quick = mayBeQuick(field.of, edit.quick ?? field.quick)
       const names = await readMergeNames(client)
       const choices = edit.choices ? checkChoices(field.kind, edit.choices) : field.choices
       const value = readDefault(edit.defaultValue === undefined ? field.defaultValue : edit.defaultValue, field.kind, choices)
-      const { rows: [after] } = await client.query<{ version: number }>('update custom_fields set name = $2, choices = $3, required = $4, default_value = $5, version = version + 1 where id = $1 returning version',
-        [id, edit.name ?? field.name, choices, edit.required ?? field.required, value === null ? null : JSON.stringify(value)])
+      const { rows: [after] } = await client.query<{ version: number }>('update custom_fields set name = $2, choices = $3, required = $4, default_value = $5, quick = $6, version = version + 1 where id = $1 returning version',
+        [id, edit.name ?? field.name, choices, edit.required ?? field.required, value === null ? null : JSON.stringify(value), quick])
+      if (quick !== field.quick) await askForIndexes(client)
       await renameInTemplates(client, names)
       await playbookChanged(client)
       return { version: after!.version }
@@ -99,11 +113,12 @@ export async function editField(id: Id, edit: { version: number, name?: string, 
 export async function removeField(id: Id): Promise<{ values: number }> {
   return transaction(async (client) => {
     const names = await readMergeNames(client)
-    const { rows: [field] } = await client.query<{ of: Of }>('delete from custom_fields where id = $1 returning of', [id])
+    const { rows: [field] } = await client.query<{ of: Of, quick: boolean }>('delete from custom_fields where id = $1 returning of, quick', [id])
     if (!field) throw notFound('field')
     const { rowCount } = await client.query(`update ${TABLES[field.of]} set custom = custom - $1::text where custom ? $1::text`, [id])
     await renameInTemplates(client, names)
     await playbookChanged(client)
+    if (field.quick) await askForIndexes(client)
     return { values: rowCount ?? 0 }
   })
 }

@@ -4,18 +4,18 @@ import { endpoint, id, required, withId } from './endpoint'
 export const customKind = z.enum(['text', 'number', 'money', 'date', 'yesNo', 'choice', 'choices', 'link'])
 const of = z.enum(['prospect', 'company', 'deal'])
 const choices = z.array(required(100)).max(200)
-export const customFieldSchema = z.object({ id, of, name: z.string(), kind: customKind, choices: z.array(z.string()), required: z.boolean(), defaultValue: z.unknown(), version: z.number() })
+export const customFieldSchema = z.object({ id, of, name: z.string(), kind: customKind, choices: z.array(z.string()), required: z.boolean(), quick: z.boolean().describe('Filters on it have an index of its own'), defaultValue: z.unknown(), version: z.number() })
 export type CustomField = z.infer<typeof customFieldSchema>
 
 export const listFields = endpoint({ method: 'get', path: '/api/fields', summary: 'The team’s own fields, in order', response: z.object({ fields: z.array(customFieldSchema) }) })
 export const mergeFields = endpoint({ method: 'get', path: '/api/merge-fields', summary: 'What templates may name, own fields included', response: z.object({ fields: z.array(z.object({ name: z.string(), label: z.string() })) }) })
 export const addField = endpoint({
   method: 'post', path: '/api/fields', summary: 'Make a field of the team’s own', audience: 'manager',
-  body: z.object({ of, name: required(60), kind: customKind, choices: choices.default([]), required: z.boolean().default(false), defaultValue: z.unknown().optional() }), response: z.object({ id }),
+  body: z.object({ of, name: required(60), kind: customKind, choices: choices.default([]), required: z.boolean().default(false), quick: z.boolean().default(false), defaultValue: z.unknown().optional() }), response: z.object({ id }),
 })
 export const editField = endpoint({
   method: 'patch', path: '/api/fields/{id}', summary: 'Change a field; its kind stays', audience: 'manager', params: withId,
-  body: z.object({ version: z.number().int(), name: required(60).optional(), choices: choices.optional(), required: z.boolean().optional(), defaultValue: z.unknown().optional() }), response: z.object({ version: z.number() }),
+  body: z.object({ version: z.number().int(), name: required(60).optional(), choices: choices.optional(), required: z.boolean().optional(), quick: z.boolean().optional(), defaultValue: z.unknown().optional() }), response: z.object({ version: z.number() }),
 })
 export const removeField = endpoint({ method: 'delete', path: '/api/fields/{id}', summary: 'Remove a field with all its values', audience: 'manager', params: withId, response: z.object({ values: z.number() }) })
 

@@ -12,7 +12,7 @@ const fields = shallowRef<CustomField[]>([])
 const open = ref(false)
 const edited = shallowRef<CustomField | null>(null)
 const removing = ref<string | null>(null)
-const given = reactive({ of: 'prospect' as CustomField['of'], name: '', kind: 'text' as CustomField['kind'], choices: '', required: false, defaultValue: '' })
+const given = reactive({ of: 'prospect' as CustomField['of'], name: '', kind: 'text' as CustomField['kind'], choices: '', required: false, quick: false, defaultValue: '' })
 const wrong = ref<ApiError | null>(null)
 const KINDS: Record<CustomField['kind'], string> = { text: 'Text', number: 'Number', money: 'Money', date: 'Date', yesNo: 'Yes or no', choice: 'One choice', choices: 'Several choices', link: 'Link' }
 const OF: Record<CustomField['of'], string> = { prospect: 'person', company: 'company', deal: 'deal' }
@@ -25,12 +25,12 @@ const asText = (value: unknown) => value === null || value === undefined ? '' : 
 function start(field: CustomField | null): void {
   edited.value = field
   wrong.value = null
-  Object.assign(given, field ? { ...field, choices: field.choices.join('\n'), defaultValue: asText(field.defaultValue) } : { of: 'prospect', name: '', kind: 'text', choices: '', required: false, defaultValue: '' })
+  Object.assign(given, field ? { ...field, choices: field.choices.join('\n'), defaultValue: asText(field.defaultValue) } : { of: 'prospect', name: '', kind: 'text', choices: '', required: false, quick: false, defaultValue: '' })
   open.value = true
 }
 async function save(): Promise<void> {
   const choices = given.kind === 'choice' || given.kind === 'choices' ? given.choices.split('\n').map(line => line.trim()).filter(Boolean) : []
-  const body = { name: given.name, choices, required: given.required, defaultValue: given.defaultValue || null }
+  const body = { name: given.name, choices, required: given.required, quick: given.quick && given.of !== 'deal', defaultValue: given.defaultValue || null }
   try {
     if (edited.value) await call(editField, { params: { id: edited.value.id }, body: { version: edited.value.version, ...body } })
     else await call(addField, { body: { of: given.of, kind: given.kind, ...body } })
@@ -62,7 +62,7 @@ async function remove(field: CustomField): Promise<void> {
     <p class="dim mb-2">What this team wants to know of people, companies and deals beside the usual.</p>
     <table class="sheet"><tbody>
       <tr v-for="field in fields" :key="field.id">
-        <td><b>{{ field.name }}</b><br><span class="dim small">of a {{ OF[field.of] }}{{ field.required ? ', needed' : '' }}</span></td><td>{{ KINDS[field.kind] }}<span v-if="field.choices.length" class="dim">: {{ field.choices.join(', ') }}</span><span v-if="asText(field.defaultValue)" class="dim small"><br>begins as {{ asText(field.defaultValue) }}</span></td>
+        <td><b>{{ field.name }}</b><br><span class="dim small">of a {{ OF[field.of] }}{{ field.required ? ', needed' : '' }}{{ field.quick ? ', quick in filters' : '' }}</span></td><td>{{ KINDS[field.kind] }}<span v-if="field.choices.length" class="dim">: {{ field.choices.join(', ') }}</span><span v-if="asText(field.defaultValue)" class="dim small"><br>begins as {{ asText(field.defaultValue) }}</span></td>
         <td v-if="session.manages" class="acts"><template v-if="removing === field.id"><v-btn size="small" color="error" @click="remove(field)">Remove it with all its values</v-btn> <button class="link small" @click="removing = null">Leave it</button></template><template v-else><button class="link small" :aria-label="`Change ${field.name}`" @click="start(field)">Change</button> <button class="link small" :aria-label="`Remove ${field.name}`" @click="removing = field.id">Remove</button></template></td>
       </tr>
     </tbody></table>
@@ -76,6 +76,7 @@ async function remove(field: CustomField): Promise<void> {
           <v-textarea v-if="given.kind === 'choice' || given.kind === 'choices'" v-model="given.choices" label="Choices, one a line" rows="4" :error-messages="wrong?.at('choices')" />
           <v-text-field v-model="given.defaultValue" label="Begins as (may stay empty)" :error-messages="wrong?.at('defaultValue')" />
           <v-checkbox v-model="given.required" label="Needed: once filled, it cannot be emptied" />
+          <v-checkbox v-if="given.of !== 'deal'" v-model="given.quick" label="Quick in filters, also among very many people" />
           <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
           <div class="row"><v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Leave it</v-btn></div>
         </form>
