@@ -17,16 +17,18 @@ export interface Sag {
 /**
  * The thread of a relationship from `start` to `now`: where each knot lies (0 to 1) and how far the silence between sags.
  * Depth grows with the days of silence, and reaches the promise's line exactly when the promise is due. Silence that began
- * before `start` sags from the edge, as deep as all its days.
+ * before `start` sags from the edge, as deep as all its days. Before the first touch there is silence too, from `since` on:
+ * when the person was added.
  */
-export function thread(knots: readonly Knot[], start: Instant, now: Instant, promisedDays: number): { knots: (Knot & { x: number })[], sags: Sag[], promise: number } {
+export function thread(knots: readonly Knot[], start: Instant, now: Instant, promisedDays: number, since: Instant | null = null): { knots: (Knot & { x: number })[], sags: Sag[], promise: number } {
   const span = Math.max(1, now - start)
   const place = (at: Instant) => Math.min(1, Math.max(0, (at - start) / span))
   const shown = knots.filter(knot => knot.at >= start && knot.at <= now).sort((a, b) => a.at - b.at)
   const promise = 0.45
   const depthOf = (days: number) => Math.min(1, promise * days / Math.max(1, promisedDays))
   const before = knots.reduce<Instant | null>((latest, knot) => knot.at < start && (latest === null || knot.at > latest) ? knot.at : latest, null)
-  const edges = [...(before === null ? [] : [before]), ...shown.map(knot => knot.at), now]
+  const begun = before ?? (since !== null && since < (shown[0]?.at ?? now) ? since : null)
+  const edges = [...(begun === null ? [] : [begun]), ...shown.map(knot => knot.at), now]
   const sags: Sag[] = []
   for (let index = 1; index < edges.length; index++) {
     const days = (edges[index]! - edges[index - 1]!) / DAY

@@ -60,7 +60,7 @@ export async function getProspect(viewer: Viewer, id: Id): Promise<Prospect> {
 export async function describe(viewer: Viewer, id: Id, situation: Situation, book: Playbook): Promise<Prospect> {
   const { rows: [row] } = await db().query({
     name: 'describe-prospect',
-    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode", p.rating, p.score, p.rated_by_score as "ratedByScore", p.working, p.custom, p.zone_by_hand as "zoneByHand", p.mail_choices as "mailChoices",
+    text: `select p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode", p.rating, p.score, p.rated_by_score as "ratedByScore", p.working, p.custom, p.zone_by_hand as "zoneByHand", ms(p.created_at) as "createdAt", p.mail_choices as "mailChoices",
       (select coalesce(json_object_agg(kind, count), '{}') from (select kind, count(*) as count from touches t where t.prospect_id = p.id group by kind) k) as "touchCounts",
       (select json_build_object('id', k.id, 'name', k.name) from users k where k.id = p.kept_by) as "keptBy",
       (select coalesce(json_agg(json_build_object('id', t.id, 'name', t.name) order by lower(t.name)), '[]') from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as tags,

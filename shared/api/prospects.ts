@@ -35,7 +35,7 @@ export const prospectSchema = z.object({
   stopCall: z.boolean(), stopEmail: z.boolean(), phones: z.array(phoneSchema), emails: z.array(emailSchema), version: z.number(),
   /** Whether and until when the person may be rung now, by their own clock; why not otherwise. */
   calling: z.object({ open: z.boolean(), until: instant.nullable(), from: instant.nullable(), why: z.string().nullable() }),
-  attempts: z.number(), attemptsAllowed: z.number(),
+  createdAt: instant, attempts: z.number(), attemptsAllowed: z.number(),
   colleagues: z.array(z.object({ id, name: z.string(), title: z.string().nullable(), stage: z.string() })),
   enrollments: z.array(z.object({ id, cadenceId: id, cadence: z.string(), state: z.string(), exit: z.string().nullable(), startedAt: instant, endedAt: instant.nullable() })),
   deals: z.array(z.object({ id, name: z.string(), state: z.string(), likelihood: z.number(), openedAt: instant, value: z.number().nullable(), custom: z.record(z.string(), z.unknown()) })),

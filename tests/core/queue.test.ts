@@ -47,6 +47,9 @@ describe('the thread', () => {
     const drawn = thread([{ at: NOW - 400 * day, kind: 'call' }, { at: NOW - 300 * day, kind: 'visit' }], NOW - 180 * day, NOW, 30)
     expect(drawn.knots).toEqual([])
     expect(drawn.sags).toEqual([{ from: 0, to: 1, depth: 1, days: 300, broken: true }])
+    expect(thread([], NOW - 180 * day, NOW, 30, NOW - 300 * day).sags).toEqual([{ from: 0, to: 1, depth: 1, days: 300, broken: true }])
+    expect(thread([{ at: NOW - 90 * day, kind: 'call' }], NOW - 180 * day, NOW, 60, NOW - 135 * day).sags).toMatchObject([{ from: 0.25, to: 0.5, days: 45, broken: false }, { from: 0.5, to: 1, days: 90, broken: true }])
+    expect(thread([{ at: NOW - 190 * day, kind: 'call' }], NOW - 180 * day, NOW, 30, NOW - 500 * day).sags).toMatchObject([{ days: 190 }])
     expect(thread([{ at: NOW - 190 * day, kind: 'call' }, { at: NOW - 170 * day, kind: 'call' }], NOW - 180 * day, NOW, 30).sags[0]).toMatchObject({ from: 0, days: 20, broken: false })
   })
   it('sags to the promise exactly when it is due, and breaks beyond', () => {

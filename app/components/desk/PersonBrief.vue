@@ -81,7 +81,7 @@ defineExpose({ stamp })
         <textarea id="note" ref="box" v-model="note" rows="3" maxlength="10000" placeholder="Kept with the outcome" />
       </section>
     </div>
-    <section class="panel mt-3"><h3>The thread</h3><ThreadLine :touches="brief.touches" :now="brief.now" :next="next" /></section>
+    <section class="panel mt-3"><h3>The thread</h3><ThreadLine :touches="brief.touches" :since="person.createdAt" :now="brief.now" :next="next" /></section>
   </article>
 </template>
 

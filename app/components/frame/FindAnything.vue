@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo } from '#imports'
 import type { z } from 'zod'
 import { readPersonLine } from '#core/text/personLine'
@@ -34,6 +34,18 @@ watch(text, async (search) => {
   hits.value = await call(findAnything, { query: { text: search }, signal: asked.signal }).catch(() => hits.value)
 })
 watch(open, (now) => { if (now) text.value = '' })
+/** What is typed before the line is there to take it is not lost, nor taken for a key of the screen below. */
+const box = ref<{ $el: HTMLElement } | null>(null)
+function early(event: KeyboardEvent): void {
+  const input = box.value?.$el.querySelector('input') ?? null
+  if (!open.value || event.target === input || event.ctrlKey || event.metaKey || event.altKey || event.key.length !== 1) return
+  event.preventDefault()
+  event.stopPropagation()
+  text.value += event.key
+  input?.focus()
+}
+onMounted(() => window.addEventListener('keydown', early, true))
+onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
 function run(index: number): void {
   open.value = false
   void found.value[index]?.run()
@@ -46,7 +58,7 @@ function move(by: number): void {
 <template>
   <v-dialog v-model="open" max-width="560" :transition="false">
     <v-card class="pa-3" role="search">
-      <v-text-field v-model="text" autofocus placeholder="A name, a company, an address, a number, or what to do" aria-label="Find or do anything" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="run(at)" />
+      <v-text-field ref="box" v-model="text" autofocus placeholder="A name, a company, an address, a number, or what to do" aria-label="Find or do anything" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="run(at)" />
       <ul class="found" role="listbox" aria-label="Found">
         <li v-for="(entry, index) in found" :key="`${entry.says}${index}`" role="option" :aria-selected="index === at">
           <button class="plain one" :class="{ on: index === at }" tabindex="-1" @click="run(index)" @mousemove="at = index">{{ entry.says }} <span class="dim">{{ entry.more }}</span></button>

@@ -99,7 +99,7 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
             <NuxtLink v-if="field.key === 'companyName' && item.company" :to="`/companies/${item.company.id}`" class="plainlink">{{ item.company.name }}<span v-if="item.company.standing !== 'open'" class="dim"> · {{ item.company.standing.replaceAll('_', ' ') }}</span></NuxtLink>
             <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{ item.stage.name }}</span>
             <span v-else-if="field.key === 'owner'" class="dim">{{ item.owner?.name ?? 'nobody' }}</span>
-            <ThreadMini v-else-if="field.key === 'thread'" :knots="(item.values.thread ?? []) as [number, string][]" :now="session.now" :next="item.nextAt" :promised="item.promise?.everyDays ?? promising?.touchEveryDays ?? 30" :width="width" />
+            <ThreadMini v-else-if="field.key === 'thread'" :knots="(item.values.thread ?? []) as [number, string][]" :now="session.now" :next="item.nextAt" :since="item.createdAt" :promised="item.promise?.everyDays ?? promising?.touchEveryDays ?? 30" :width="width" />
             <template v-else-if="field.key === 'tags'"><span v-for="tag in (item.values.tags as string[])" :key="tag" class="chip tag">{{ field.choices?.find(choice => choice.id === tag)?.name }}</span></template>
             <template v-else>{{ says(field, item.values[field.key]) }}</template>
           </span>

@@ -5,16 +5,16 @@ import { thread, type Knot } from '#core/queue/thread'
 import { useTimes } from '~/composables/times'
 
 /** A relationship as a thread with knots: each touch a knot, silence between them sags. */
-const props = withDefaults(defineProps<{ touches: readonly (Knot & { says: string })[], now: number, next?: number | null, promised?: number, days?: number, deals?: readonly { name: string, state: string, openedAt: number }[] }>(), { promised: 30, days: 365, next: null, deals: () => [] })
+const props = withDefaults(defineProps<{ touches: readonly (Knot & { says: string })[], now: number, next?: number | null, since?: number | null, promised?: number, days?: number, deals?: readonly { name: string, state: string, openedAt: number }[] }>(), { promised: 30, days: 365, next: null, since: null, deals: () => [] })
 const times = useTimes()
 const WIDTH = 600
 const LEVEL = 20
 const DEEP = 44
 const start = computed(() => {
-  const first = Math.min(props.now - 30 * DAY, ...props.touches.map(touch => touch.at))
+  const first = Math.min(props.now - 30 * DAY, ...(props.since === null ? [] : [props.since]), ...props.touches.map(touch => touch.at))
   return Math.max(first - 2 * DAY, props.now - props.days * DAY)
 })
-const drawn = computed(() => thread(props.touches, start.value, props.now, props.promised))
+const drawn = computed(() => thread(props.touches, start.value, props.now, props.promised, props.since))
 const sagPath = (sag: { from: number, to: number, depth: number }) => `M${sag.from * WIDTH} ${LEVEL} Q${(sag.from + sag.to) / 2 * WIDTH} ${LEVEL + sag.depth * DEEP * 2} ${sag.to * WIDTH} ${LEVEL}`
 const inWords = computed(() => `${props.touches.length} touches. ${props.touches.slice(0, 8).map(touch => `${times.day(touch.at)}: ${touch.says}`).join('; ')}${props.deals.map(deal => `. Deal ${deal.state}: ${deal.name}`).join('')}${props.next ? `. Next: ${times.moment(props.next)}` : ''}`)
 /** Deals are tabs that hang below the thread, from where they were opened. */

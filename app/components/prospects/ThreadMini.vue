@@ -5,18 +5,19 @@ import { thread, type Knot } from '#core/queue/thread'
 import { useTimes } from '~/composables/times'
 
 /** A relationship's last half year in a row of a table: all rows on one scale, so that they can be compared down the page. */
-const props = defineProps<{ knots: readonly (readonly [at: number, kind: string])[], now: number, next: number | null, promised: number, width: number }>()
+const props = defineProps<{ knots: readonly (readonly [at: number, kind: string])[], now: number, next: number | null, promised: number, since: number, width: number }>()
 const times = useTimes()
 const DAYS = 180
 const LEVEL = 9
 const DEEP = 26
-const drawn = computed(() => thread(props.knots.map(([at, kind]) => ({ at, kind: kind as Knot['kind'] })), props.now - DAYS * DAY, props.now, props.promised))
+const drawn = computed(() => thread(props.knots.map(([at, kind]) => ({ at, kind: kind as Knot['kind'] })), props.now - DAYS * DAY, props.now, props.promised, props.since))
 const span = computed(() => props.width - 22)
 const sag = (one: { from: number, to: number, depth: number }) => `M${one.from * span.value} ${LEVEL} Q${(one.from + one.to) / 2 * span.value} ${LEVEL + one.depth * DEEP * 2} ${one.to * span.value} ${LEVEL}`
 const says = computed(() => {
   const last = props.knots.at(-1)
   const silent = last ? Math.floor((props.now - last[0]) / DAY) : null
-  return `${props.knots.length} ${props.knots.length === 1 ? 'touch' : 'touches'}${silent === null ? '' : `, the last ${silent === 0 ? 'today' : `${silent} ${silent === 1 ? 'day' : 'days'} ago`}${silent > props.promised ? ', silent longer than promised' : ''}`}${props.next ? `; next ${times.moment(props.next)}` : ''}`
+  if (silent === null) return `no touch in the ${Math.floor((props.now - props.since) / DAY)} days since they were added${props.next ? `; next ${times.moment(props.next)}` : ''}`
+  return `${props.knots.length} ${props.knots.length === 1 ? 'touch' : 'touches'}; the last ${silent === 0 ? 'today' : `${silent} ${silent === 1 ? 'day' : 'days'} ago`}${silent > props.promised ? ', silent longer than promised' : ''}${props.next ? `; next ${times.moment(props.next)}` : ''}`
 })
 </script>
 

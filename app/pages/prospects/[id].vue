@@ -129,7 +129,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
       <div class="cols mt-3">
         <div>
           <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" />
-          <section class="panel mb-3"><div class="spread"><h3>The thread</h3><span class="dim small num">{{ counts || 'no touch yet' }}</span></div><ThreadLine :touches="brief.touches" :now="brief.now" :next="next" :deals="person.deals" /></section>
+          <section class="panel mb-3"><div class="spread"><h3>The thread</h3><span class="dim small num">{{ counts || 'no touch yet' }}</span></div><ThreadLine :touches="brief.touches" :since="person.createdAt" :now="brief.now" :next="next" :deals="person.deals" /></section>
           <div class="spread"><h2>Everything so far</h2><v-btn v-if="lastUndoable" size="small" variant="outlined" @click="takeBack(lastUndoable)">Take back “{{ lastUndoable.title }}”</v-btn></div>
           <ol class="history">
             <li v-for="entry in entries" :key="entry.id" :class="{ undone: entry.undone }">

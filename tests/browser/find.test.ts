@@ -1,0 +1,78 @@
+import { expect, test } from '@playwright/test'
+import { signIn } from './signIn'
+
+const stamp = Date.now().toString(36)
+
+test('somebody is added in one line from anywhere, found by their company, and rated by what they do', async ({ page }) => {
+  await signIn(page, /Maren Holloway/)
+  // From the settings, by keyboard alone: what is typed to find somebody adds them as it stands.
+  await page.goto('/settings')
+  await expect(page.getByRole('heading', { name: 'Score', exact: true })).toBeVisible()
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type(`Ottoline Quay${stamp}, Cellar master at Quayside ${stamp}, (607) 555-0133`)
+  await expect(page.getByRole('option', { name: `Add Ottoline Quay${stamp}` })).toBeVisible()
+  await page.keyboard.press('Enter')
+  const dialog = page.getByRole('dialog')
+  await expect(dialog.getByLabel('Name')).toHaveValue(`Ottoline Quay${stamp}`)
+  await expect(dialog.getByLabel('Company')).toHaveValue(`Quayside ${stamp}`)
+  await expect(dialog.getByLabel('Job title')).toHaveValue('Cellar master')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: `Ottoline Quay${stamp}` })).toBeVisible()
+  await expect(page.getByRole('link', { name: '(607) 555-0133' })).toBeVisible()
+
+  // The company, by a piece of its name.
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type(`quayside ${stamp}`)
+  await expect(page.getByRole('option', { name: /company, 1 person/ })).toBeVisible()
+  await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: `Quayside ${stamp}` })).toBeVisible()
+
+  // The rating follows the score, until somebody says otherwise, and again when they say so.
+  await page.getByRole('link', { name: `Ottoline Quay${stamp}` }).first().click()
+  const rating = page.getByRole('button', { name: 'Rating' })
+  await expect(rating).toHaveText('follows the score')
+  await rating.click()
+  await page.getByRole('combobox', { name: 'Rating' }).selectOption('hot')
+  await expect(rating).toHaveText('hot')
+  await expect(page.locator('.head').getByText('hot', { exact: true })).toBeVisible()
+  await rating.click()
+  await page.getByRole('combobox', { name: 'Rating' }).selectOption({ label: 'as the score says' })
+  await expect(rating).toHaveText('follows the score')
+})
+
+test('lists and cadences are reached by name, and nothing by nonsense', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  const find = async (text: string) => {
+    await page.keyboard.press('Control+k')
+    await page.getByRole('textbox', { name: 'Find or do anything' }).fill(text)
+  }
+  await expect(page.getByRole('button', { name: /Find or do anything/ })).toBeVisible()
+  await find('warm nurture')
+  await page.getByRole('option', { name: /Warm nurture/ }).getByRole('button').click()
+  await expect(page.getByRole('heading', { name: 'Warm nurture' })).toBeVisible()
+  await find('first contact')
+  await page.getByRole('option', { name: /Aging rooms, first contact/ }).getByRole('button').click()
+  await expect(page).toHaveURL(/\/cadences\//)
+  await find(`nobody-${stamp}-%_`)
+  await expect(page.getByText('Nothing and nobody by that name.')).toBeVisible()
+})
+
+test('points that cannot be are said at their field, and a rep only reads what behavior is worth', async ({ page }) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/settings')
+  const score = page.locator('section', { has: page.getByRole('heading', { name: 'Score', exact: true }) })
+  await expect(score.getByLabel('Warm from')).toHaveValue('8')
+  await score.getByLabel('Hot from').fill('5')
+  await score.getByRole('button', { name: 'Save' }).click()
+  await expect(score.getByText('Hot begins above warm')).toBeVisible()
+  await score.getByLabel('Hot from').fill('20')
+  await score.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('Saved. Everyone is scored anew')).toBeVisible()
+  await page.getByRole('button', { name: 'Maren Holloway' }).click()
+  await page.getByText('Sign out', { exact: true }).click()
+  await signIn(page, /Imani Osei/)
+  await page.goto('/settings')
+  await expect(score.getByLabel('Warm from')).toHaveAttribute('readonly')
+  await expect(score.getByRole('button', { name: 'Save' })).toBeHidden()
+})
