@@ -110,6 +110,19 @@ test('a manager keeps a list, chooses its columns and its place; a rep finds it 
   await expect(strip.getByRole('button').filter({ hasText: name })).toHaveCount(0)
 })
 
+test('whichever list one comes from, a list shows its own columns filled: the thread with its knots among them', async ({ page }) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/prospects')
+  const strip = page.getByRole('navigation', { name: 'Lists' })
+  await strip.getByRole('button').filter({ hasText: 'New, not yet tried' }).click()
+  await expect(page.getByRole('heading', { name: 'New, not yet tried' })).toBeVisible()
+  await expect(page.getByRole('columnheader', { name: 'Thread' })).toBeHidden()
+  await strip.getByRole('button').filter({ hasText: 'Best customers' }).click()
+  await expect(page.getByRole('heading', { name: 'Best customers' })).toBeVisible()
+  await expect(page.getByRole('columnheader', { name: 'Thread' })).toBeVisible()
+  await expect(page.getByRole('img', { name: /touches?; the last/ }).first()).toBeVisible()
+})
+
 test('people are chosen, made a fixed list, and taken off it', async ({ page }) => {
   const name = `Fair ${stamp}`
   await signIn(page, /Maren Holloway/)

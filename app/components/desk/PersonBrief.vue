@@ -50,7 +50,6 @@ defineExpose({ stamp })
       <div class="grow">
         <h1><NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink></h1>
         <p class="dim">{{ person.title }}<template v-if="person.title && person.company">, </template><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink><template v-if="place"> · {{ place }}</template></p>
-        <TagLine :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
       </div>
       <div class="chips">
         <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there<template v-if="person.calling.until"> · callable until {{ times.clock(person.calling.until, person.zone) }}</template><template v-else-if="person.calling.from"> · opens {{ times.clock(person.calling.from, person.zone) }} there</template></span>
@@ -61,6 +60,7 @@ defineExpose({ stamp })
         <span v-if="person.stopCall" class="chip clay">no calls</span><span v-if="person.stopEmail" class="chip clay">no email</span>
       </div>
     </div>
+    <TagLine :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
     <p v-if="brief.task" class="why"><b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ brief.why.charAt(0).toUpperCase() + brief.why.slice(1) }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.</p>
     <p v-if="pinned" class="dim small pre mt-2"><b>Pinned.</b> {{ pinned.body }}</p>
     <div v-if="brief.held" class="notice clay mt-2">

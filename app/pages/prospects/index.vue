@@ -117,12 +117,17 @@ watch(() => JSON.stringify(asked.value), () => {
     void read()
   }, 150)
 })
-watch(() => [route.query.list, route.query.sort], () => void read())
-watch(list, (now) => { columns.value = now?.columns.length ? now.columns : remembered() })
+const takeColumns = () => { columns.value = list.value?.columns.length ? list.value.columns : remembered() }
+watch(list, takeColumns)
+watch(() => [route.query.list, route.query.sort], () => {
+  // People are read with the columns they are shown in, whichever watcher is told first.
+  takeColumns()
+  void read()
+})
 onMounted(async () => {
   try {
     await readLists()
-    columns.value = list.value?.columns.length ? list.value.columns : remembered()
+    takeColumns()
     takeAddress()
     await read()
   }
