@@ -4,12 +4,14 @@ import { once } from 'node:events'
 import { connect } from 'node:net'
 import { db } from '../server/db/pool'
 import { addKey } from '../server/services/sessions'
-import { median, type Measured } from './measure'
+import { betweenRounds, type Measured, type Rounds } from './measure'
 import { startWeb } from './web'
 import { addCrowd, addUser, freshWorld } from './world'
 
 const CLIENTS = 8
-const SECONDS = 10
+/** Short rounds, ours and theirs in turn. */
+const SECONDS = 4
+const ROUNDS = 7
 const PORT = 4290
 
 function tpcb(): number {
@@ -93,13 +95,14 @@ export async function measureOutcome(): Promise<Measured> {
       return done / SECONDS
     }
     for (let warm = 0; warm < 3; warm++) await run()
-    const ours: number[] = []
-    const theirs: number[] = []
-    for (let round = 0; round < 3; round++) {
-      theirs.push(tpcb())
-      ours.push(await run())
+    const rounds: Rounds = { ours: [], theirs: [] }
+    for (let round = 0; round < ROUNDS; round++) {
+      rounds.theirs.push(tpcb())
+      rounds.ours.push(await run())
     }
-    return { what: 'Log an outcome over HTTP', baseline: `a TPC-B-like transaction, ${CLIENTS} clients each`, ours: median(ours), theirs: median(theirs), unit: 'per second', ratio: median(theirs) / median(ours), atMost: 5 }
+    // Both are rates: what is slower has the smaller one.
+    const { ours, theirs, ratio } = betweenRounds(rounds)
+    return { what: 'Log an outcome over HTTP', baseline: `a TPC-B-like transaction, ${CLIENTS} clients each`, ours, theirs, unit: 'per second', ratio: 1 / ratio, atMost: 5 }
   }
   finally {
     web.end()

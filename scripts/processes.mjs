@@ -2,6 +2,12 @@ import { spawn } from 'node:child_process'
 import { createServer } from 'node:net'
 import { fail } from './say.mjs'
 
+/**
+ * What every program of ours is run with. Answers and files make many short-lived objects: with more room for the young
+ * (in MB) these are gone before they would have to be moved.
+ */
+export const PROGRAM_FLAGS = ['--enable-source-maps', '--max-semi-space-size=32']
+
 const children = new Map()
 let ending = false
 
@@ -10,7 +16,7 @@ let ending = false
  * errors are passed on with its name before them; where it ends unasked, `onEnd` is told.
  */
 export function startProgram(name, file, env, onEnd = code => stopAll(`The ${name} program ended unexpectedly (exit ${code}).`)) {
-  const child = spawn(process.execPath, ['--enable-source-maps', file], { env: { ...process.env, ...env }, detached: true, stdio: ['ignore', 'pipe', 'pipe', 'ipc'] })
+  const child = spawn(process.execPath, [...PROGRAM_FLAGS, file], { env: { ...process.env, ...env }, detached: true, stdio: ['ignore', 'pipe', 'pipe', 'ipc'] })
   children.set(name, child)
   const pass = stream => stream.on('data', data => String(data).split('\n').filter(Boolean).forEach(line => process.env.UPHILL_QUIET || process.stderr.write(`[${name}] ${line}\n`)))
   pass(child.stderr)

@@ -133,8 +133,9 @@ async function updateKnown(client: PoolClient, action: 'fill' | 'overwrite'): Pr
 async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> {
   const whose = toKnown ? 'true' : 'is_new'
   await client.query(`insert into emails (id, prospect_id, address, position)
-    select distinct on (b.email) b.new_id, b.prospect_id, b.email, case when b.merged_into is null and b.known_id is null then 0 else 1 end from bring b
-    where b.email <> '' and ${whose} and not exists (select from emails e where e.address = b.email) order by b.email, b.row_no`)
+    select new_id, prospect_id, email, case when merged_into is null and known_id is null then 0 else 1 end from (
+      select distinct on (b.email) b.* from bring b where b.email <> '' and ${whose} and not exists (select from emails e where e.address = b.email) order by b.email, b.row_no) n
+    order by row_no`)
   await client.query(`insert into phones (id, prospect_id, number, kind, position)
     select distinct on (prospect_id, number) id, prospect_id, number, kind, case when merged_into is null and known_id is null then place else place + 1 end from (
       select b.new_id as id, b.prospect_id, b.phone as number, 'work' as kind, 0 as place, b.row_no, b.merged_into, b.known_id from bring b where b.phone <> '' and ${whose}
