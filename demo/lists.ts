@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import type { Rhythm } from '#core/queue/promise'
 import { db } from '../server/db/pool'
 import { addField } from '../server/services/customFields'
 import { addList, addToList } from '../server/services/lists'
@@ -67,16 +68,17 @@ const LIVING = 'do not call is no and stage is none of "Not a fit", "Stopped", "
 
 /** The lists a team would have, in the order they are worked: the usual practice of domain. */
 export async function addLists(manager: Viewer, rep: Viewer): Promise<void> {
-  const live = (name: string, filter: string, touchEveryDays: number | null = null, touchKinds?: string[]) => addList(manager, { name, kind: 'live', filter, touchEveryDays, ...(touchKinds && { touchKinds }), ...(touchEveryDays && { columns: ['companyName', 'thread', 'owner'].map(key => ({ key, width: null })) }) })
+  const live = (name: string, filter: string, touchEvery: Rhythm | null = null, touchKinds?: string[]) => addList(manager, { name, kind: 'live', filter, touchEvery, ...(touchKinds && { touchKinds }), ...(touchEvery && { columns: ['companyName', 'thread', 'owner'].map(key => ({ key, width: null })) }) })
+  const days = (amount: number): Rhythm => ({ amount, unit: 'days' })
   const sorted = (name: string, filter: string, field: string, down: boolean) => addList(manager, { name, kind: 'live', filter, sort: { field, down } })
   await sorted('Asked us something', 'last reply is in the last 7 days and open deals is 0', 'lastReply', true)
   await live('New, not yet tried', 'new is yes and (last call is never or last call is more than 2 days ago)')
-  await live('Hot, keep close', `rating is hot and ${LIVING}`, 10, ['call', 'text'])
-  await live('Warm nurture', `rating is warm and ${LIVING}`, 25, ['call', 'text'])
-  await live('Cold nurture', `rating is cold and ${LIVING}`, 45, ['call', 'text'])
+  await live('Hot, keep close', `rating is hot and ${LIVING}`, days(10), ['call', 'text'])
+  await live('Warm nurture', `rating is warm and ${LIVING}`, days(25), ['call', 'text'])
+  await live('Cold nurture', `rating is cold and ${LIVING}`, days(45), ['call', 'text'])
   await sorted('Gone quiet', 'last reply is ever and last touch is more than 10 days ago', 'lastTouch', false)
   await sorted('Never reached', 'attempts is at least 2 and never reached is yes and cadences now is not set', 'lastTouch', false)
-  await live('Best customers', 'customer is yes and won deals is at least 1', 180)
+  await live('Best customers', 'customer is yes and won deals is at least 1', { amount: 6, unit: 'months' })
   await live('Said not now', 'last outcome is "Not interested" and last call is in the last 30 days')
   const { id } = await addList(manager, { name: 'Cold chain fair', kind: 'fixed', filter: 'source is "Cold chain fair" and owner is any of "Imani Osei"' })
   await addToList(manager, id, { filter: 'tags has "Met at the fair"' })

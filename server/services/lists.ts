@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { Filter } from '#core/filter/filter'
 import { startOfDay } from '#core/calendar/local'
 import type { Id, Instant } from '#core/instant'
+import type { Rhythm } from '#core/queue/promise'
 import type { List } from '#shared/api/lists'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { limitedTo, visible } from './access'
@@ -16,7 +17,7 @@ import type { Viewer } from './sessions'
 /** The lists the viewer sees, in the order they are worked, with their filters in words. */
 export async function listLists(viewer: Viewer): Promise<{ lists: List[] }> {
   const world = await filterWorld(viewer)
-  const { rows } = await db().query<Omit<List, 'sentence' | 'problems' | 'mayEdit'> & { filter: Filter | null, owner_id: Id | null }>(`select l.id, l.name, l.kind, l.filter, l.columns, l.sort, l.position, l.owner_id, l.audience, l.team, l.told_by as "toldBy", l.touch_every_days as "touchEveryDays", l.touch_kinds as "touchKinds", l.version,
+  const { rows } = await db().query<Omit<List, 'sentence' | 'problems' | 'mayEdit'> & { filter: Filter | null, owner_id: Id | null }>(`select l.id, l.name, l.kind, l.filter, l.columns, l.sort, l.position, l.owner_id, l.audience, l.team, l.told_by as "toldBy", case when l.touch_every is not null then json_build_object('amount', l.touch_every, 'unit', l.touch_unit) end as "touchEvery", l.touch_kinds as "touchKinds", l.version,
       case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
       array(select v.user_id from list_viewers v where v.list_id = l.id order by v.user_id) as "viewerIds"
     from lists l left join users u on u.id = l.owner_id where ${mayReadList('l', '$1', '$2')} order by l.position, l.id`, [viewer.id, viewer.role !== 'rep'])
@@ -47,7 +48,7 @@ async function handled(viewer: Viewer, id: Id, kind: 'live' | 'fixed', touchKind
 }
 
 /** How a list is shown, who sees it and what it promises. */
-interface ListSettings { columns?: { key: string, width: number | null }[], sort?: { field: string, down: boolean } | null, audience?: List['audience'], viewerIds?: Id[], team?: string | null, toldBy?: List['toldBy'], touchEveryDays?: number | null, touchKinds?: string[] }
+interface ListSettings { columns?: { key: string, width: number | null }[], sort?: { field: string, down: boolean } | null, audience?: List['audience'], viewerIds?: Id[], team?: string | null, toldBy?: List['toldBy'], touchEvery?: Rhythm | null, touchKinds?: string[] }
 
 const nameTaken = () => new Refusal('conflict', 'There is a list of that name', [{ field: 'name', message: 'There is a list of that name' }])
 
@@ -58,9 +59,9 @@ export async function addList(viewer: Viewer, given: { name: string, kind: 'live
   const { audience, team } = await audienceFor(viewer, given)
   try {
     await transaction(async (client) => {
-      await client.query(`insert into lists (id, name, kind, filter, columns, sort, position, owner_id, audience, touch_every_days, touch_kinds, team, told_by, created_at)
-        values ($1, $2, $3, $4, $5, $6, (select coalesce(max(position), -1) + 1 from lists), $7, $8, $9, coalesce($10, '{call,text,email,meeting}'::text[]), $11, coalesce($12, 'people'), world_now())`,
-      [id, given.name, given.kind, filter && JSON.stringify(filter), JSON.stringify(given.columns ?? []), given.sort ? JSON.stringify(given.sort) : null, viewer.id, audience, given.touchEveryDays ?? null, given.touchKinds ?? null, team, given.toldBy ?? null])
+      await client.query(`insert into lists (id, name, kind, filter, columns, sort, position, owner_id, audience, touch_every, touch_unit, touch_kinds, team, told_by, created_at)
+        values ($1, $2, $3, $4, $5, $6, (select coalesce(max(position), -1) + 1 from lists), $7, $8, $9, coalesce($10, 'days'), coalesce($11, '{call,text,email,meeting}'::text[]), $12, coalesce($13, 'people'), world_now())`,
+      [id, given.name, given.kind, filter && JSON.stringify(filter), JSON.stringify(given.columns ?? []), given.sort ? JSON.stringify(given.sort) : null, viewer.id, audience, given.touchEvery?.amount ?? null, given.touchEvery?.unit ?? null, given.touchKinds ?? null, team, given.toldBy ?? null])
       if (given.viewerIds) await setViewers(client, id, given.viewerIds)
     })
   }
@@ -98,7 +99,7 @@ export async function editList(viewer: Viewer, id: Id, edit: { version: number, 
       const seen = edit.audience ? await audienceFor(viewer, edit, client) : undefined
       const columns: Record<string, unknown> = {
         name: edit.name, filter: filter && JSON.stringify(filter), columns: edit.columns && JSON.stringify(edit.columns), sort: edit.sort === undefined ? undefined : edit.sort && JSON.stringify(edit.sort),
-        audience: seen?.audience, team: seen?.team, told_by: edit.toldBy, touch_every_days: edit.touchEveryDays, touch_kinds: edit.touchKinds,
+        audience: seen?.audience, team: seen?.team, told_by: edit.toldBy, touch_every: edit.touchEvery === undefined ? undefined : edit.touchEvery?.amount ?? null, touch_unit: edit.touchEvery?.unit, touch_kinds: edit.touchKinds,
       }
       const set = Object.entries(columns).filter(([, value]) => value !== undefined)
       const { rows: [after] } = await client.query<{ version: number }>(`update lists set ${[...set.map(([column], index) => `${column} = $${index + 2}`), 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, ...set.map(([, value]) => value)])

@@ -1,7 +1,7 @@
 import { EVERYONE, type Filter } from '#core/filter/filter'
 import { factsSql, FILTER_FROM, orderSql, toSql, type Translation } from '#core/filter/sql'
 import { DAY, type Id, type Instant } from '#core/instant'
-import { dueAtOf, soonDays, standingOf, strictest, type TouchPromise } from '#core/queue/promise'
+import { dueAtOf, soonDays, standingOf, strictest, type Rhythm, type TouchPromise } from '#core/queue/promise'
 import { showPhone } from '#core/text/phone'
 import type { ProspectRow } from '#shared/api/prospects'
 import { nameOf } from '../db/named'
@@ -37,11 +37,11 @@ export async function countAsked(viewer: Viewer, asked: PeopleAsked) {
   return { ...await countPeople(about), filter: about.filter, sentence: inWords(about.filter, world) }
 }
 
-interface PromisingList { id: Id, days: number, kinds: string[] }
+interface PromisingList { id: Id, every: Rhythm, kinds: string[] }
 
 /** The lists that promise touches, as the viewer sees them. */
 async function promisingLists(viewer: Viewer): Promise<PromisingList[]> {
-  const { rows } = await db().query<PromisingList>(`select l.id, l.touch_every_days as days, l.touch_kinds as kinds from lists l where l.touch_every_days is not null and ${mayReadList('l', '$1', '$2')} order by l.position`, [viewer.id, viewer.role !== 'rep'])
+  const { rows } = await db().query<PromisingList>(`select l.id, json_build_object('amount', l.touch_every, 'unit', l.touch_unit) as every, l.touch_kinds as kinds from lists l where l.touch_every is not null and ${mayReadList('l', '$1', '$2')} order by l.position`, [viewer.id, viewer.role !== 'rep'])
   return rows
 }
 
@@ -60,7 +60,7 @@ function countedFrom(kinds: readonly string[]): string {
 
 /** What every list that promises touches has promised to a person, as JSON over FILTER_FROM. */
 function promisesSql(lists: readonly PromisingList[], about: Translation): string {
-  const each = lists.map(({ id, days, kinds }) => `case when ${toSql({ field: 'lists', test: { op: 'hasAny', values: [id] } }, about)} then jsonb_build_object('listId', ${about.parameter(id)}::text, 'everyDays', ${about.parameter(days)}::int, 'lastAt', ms(${lastCounted(kinds)})) end`)
+  const each = lists.map(({ id, every, kinds }) => `case when ${toSql({ field: 'lists', test: { op: 'hasAny', values: [id] } }, about)} then jsonb_build_object('listId', ${about.parameter(id)}::text, 'every', ${about.parameter(JSON.stringify(every))}::jsonb, 'lastAt', ms(${lastCounted(kinds)})) end`)
   return each.length ? `to_json(array_remove(array[${each.join(', ')}]::jsonb[], null))` : `'[]'::json`
 }
 
@@ -69,11 +69,12 @@ export async function promiseCounts(viewer: Viewer, listId: Id, world: FilterWor
   const list = (await promisingLists(viewer)).find(one => one.id === listId)
   if (!list) return null
   const about = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
-  const [days, soon, now] = [list.days * DAY, soonDays(list.days) * DAY, world.now].map(value => `${about.parameter(value)}::bigint`)
+  const [soon, now] = [soonDays(list.every) * DAY, world.now].map(value => `${about.parameter(value)}::bigint`)
+  const every = `make_interval(${list.every.unit} => ${about.parameter(list.every.amount)}::int)`
   const sample = exact ? null : await sampleOfPeople()
   const whole = (sql: string) => sample ? `round(${sql} / ${about.parameter(sample.share)}::float8)::int` : sql
   const { rows: [row] } = await db().query<{ past: number, soon: number, within: number, neglected: number }>(`select ${whole(`count(*) filter (where due - ${now} < 0)`)} as past, ${whole(`count(*) filter (where due - ${now} between 0 and ${soon})`)} as soon, ${whole(`count(*) filter (where due - ${now} > ${soon})`)} as within, ${whole(`count(*) filter (where due - ${now} < 0 and not planned)`)} as neglected
-    from (select ms(${countedFrom(list.kinds)}) + ${days} as due,
+    from (select ms((${countedFrom(list.kinds)} at time zone 'UTC' + ${every}) at time zone 'UTC') as due,
       (exists (select from tasks x where x.prospect_id = p.id and x.state = 'open') or exists (select from enrollments x where x.prospect_id = p.id and x.state = 'waiting')) as planned
       from ${sample?.from ?? FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}) promised`, about.values)
   return row!
@@ -144,7 +145,7 @@ async function readRows(viewer: Viewer, found: readonly Found[], keys: readonly 
 
 function promiseTo(addedAt: number, promises: readonly Omit<TouchPromise, 'addedAt'>[], now: number) {
   const strict = strictest(promises.map(one => ({ ...one, addedAt })))
-  return strict && { listId: strict.listId, everyDays: strict.everyDays, lastAt: strict.lastAt, dueAt: dueAtOf(strict), standing: standingOf(strict, now) }
+  return strict && { listId: strict.listId, every: strict.every, lastAt: strict.lastAt, dueAt: dueAtOf(strict), standing: standingOf(strict, now) }
 }
 
 function pastCursor({ value, id }: Cursor, { sql, type, always }: Key, down: boolean, { parameter }: PeopleQuestion): string {

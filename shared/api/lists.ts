@@ -33,8 +33,10 @@ export const countProspects = endpoint({
   method: 'post', path: '/api/prospects/count', summary: 'How many people a filter finds, among those the caller may see', body: z.object(asked),
   response: countSchema.extend({ filter: z.unknown(), sentence: z.string() }),
 })
+/** How often a list promises a touch; months are the calendar's. */
+const rhythm = z.object({ amount: z.number().int().min(1).max(1000), unit: z.enum(['days', 'weeks', 'months']) })
 /** What was promised to somebody on a list that promises touches: by the list whose promise falls due first. */
-const promiseSchema = z.object({ listId: id, everyDays: z.number(), lastAt: instant.nullable(), dueAt: instant, standing: z.enum(['past', 'soon', 'within']) })
+const promiseSchema = z.object({ listId: id, every: rhythm, lastAt: instant.nullable(), dueAt: instant, standing: z.enum(['past', 'soon', 'within']) })
 export const findProspects = endpoint({
   method: 'post', path: '/api/prospects/find', summary: 'People by filter or list, in any order, with chosen columns, page by page',
   body: z.object({ ...asked, columns: columnsSchema.default([]), sort: sortSchema.nullable().default(null), after: z.string().max(2000).optional(), limit: z.number().int().min(1).max(500).default(100) }),
@@ -66,7 +68,7 @@ export const listSchema = z.object({
   /** What can no longer be asked, in words; then the list finds nobody until it is mended. */
   problems: z.array(z.string()),
   columns: listColumns, sort: sortSchema.nullable(), position: z.number(), owner: z.object({ id, name: z.string() }).nullable(), audience, viewerIds: z.array(id), team: z.string().nullable(), toldBy,
-  touchEveryDays: z.number().nullable(), touchKinds: z.array(z.string()), mayEdit: z.boolean(), version: z.number(),
+  touchEvery: rhythm.nullable(), touchKinds: z.array(z.string()), mayEdit: z.boolean(), version: z.number(),
 })
 export type List = z.infer<typeof listSchema>
 
@@ -77,7 +79,7 @@ export const listCount = endpoint({ method: 'get', path: '/api/lists/{id}/count'
   /** How its promise of touches stands; `neglected` are those past it with nothing planned. */
   promise: z.object({ past: z.number(), soon: z.number(), within: z.number(), neglected: z.number() }).nullable(),
 }) })
-const settings = { columns: listColumns.optional(), sort: sortSchema.nullable().optional(), audience: audience.optional(), viewerIds: z.array(id).max(500).optional(), team: text(60).nullable().optional().describe('Which team it is for, where it is for one'), toldBy: toldBy.optional(), touchEveryDays: z.number().int().min(1).max(1000).nullable().optional(), touchKinds: touchKinds.optional() }
+const settings = { columns: listColumns.optional(), sort: sortSchema.nullable().optional(), audience: audience.optional(), viewerIds: z.array(id).max(500).optional(), team: text(60).nullable().optional().describe('Which team it is for, where it is for one'), toldBy: toldBy.optional(), touchEvery: rhythm.nullable().optional(), touchKinds: touchKinds.optional() }
 export const addList = endpoint({
   method: 'post', path: '/api/lists', summary: 'Make a list: live, or fixed with the people a filter finds now',
   body: z.object({ name: required(100), kind: z.enum(['live', 'fixed']), filter: filterInput.optional(), prospectIds: z.array(id).max(10_000).optional(), ...settings }), response: z.object({ id }),

@@ -169,14 +169,14 @@ describe('a live list', () => {
     await call(mine[1]!, 9)
     await call(mine[2]!, 2)
     await call(mine[0]!, 1, 'email')
-    const often = await team.asManager.ok(addList, { body: { name: 'Often', kind: 'live', filter: 'company is "Marlpit Creamery"', touchEveryDays: 10, touchKinds: ['call'] } })
-    const one = await team.asManager.ok(addList, { body: { name: 'Very often', kind: 'fixed', prospectIds: [mine[2]!], touchEveryDays: 1 } })
+    const often = await team.asManager.ok(addList, { body: { name: 'Often', kind: 'live', filter: 'company is "Marlpit Creamery"', touchEvery: { amount: 10, unit: 'days' }, touchKinds: ['call'] } })
+    const one = await team.asManager.ok(addList, { body: { name: 'Very often', kind: 'fixed', prospectIds: [mine[2]!], touchEvery: { amount: 1, unit: 'days' } } })
     const promised = async (list: string) => (await team.asRep.ok(findProspects, { body: { list } })).people.map(({ id, promise }) => ({ id, promise }))
     expect(await promised(often.id)).toEqual([
       // Mail does not count here.
-      { id: mine[0], promise: { listId: often.id, everyDays: 10, lastAt: MONDAY - 30 * DAY, dueAt: MONDAY - 20 * DAY, standing: 'past' } },
-      { id: mine[1], promise: { listId: often.id, everyDays: 10, lastAt: MONDAY - 9 * DAY, dueAt: MONDAY + DAY, standing: 'soon' } },
-      { id: mine[2], promise: { listId: one.id, everyDays: 1, lastAt: MONDAY - 2 * DAY, dueAt: MONDAY - DAY, standing: 'past' } },
+      { id: mine[0], promise: { listId: often.id, every: { amount: 10, unit: 'days' }, lastAt: MONDAY - 30 * DAY, dueAt: MONDAY - 20 * DAY, standing: 'past' } },
+      { id: mine[1], promise: { listId: often.id, every: { amount: 10, unit: 'days' }, lastAt: MONDAY - 9 * DAY, dueAt: MONDAY + DAY, standing: 'soon' } },
+      { id: mine[2], promise: { listId: one.id, every: { amount: 1, unit: 'days' }, lastAt: MONDAY - 2 * DAY, dueAt: MONDAY - DAY, standing: 'past' } },
     ])
     expect((await team.asRep.ok(findProspects, { body: { list: often.id, limit: 2 } })).next).not.toBeNull()
     expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({ promise: { past: 1, soon: 1, within: 1, neglected: 1 } })
@@ -185,6 +185,30 @@ describe('a live list', () => {
     await db().query('delete from tasks')
     await db().query('delete from touches')
     for (const { id } of [often, one]) await team.asManager.ok(removeList, { params: { id } })
+  })
+  it('that promises months counts them in PostgreSQL as the table shows them row by row, at the ends of months too', async () => {
+    const list = await team.asManager.ok(addList, { body: { name: 'Months', kind: 'live', filter: 'company is "Marlpit Creamery"', touchEvery: { amount: 1, unit: 'months' }, touchKinds: ['call'] } })
+    const edit = async (touchEvery: { amount: number, unit: 'days' | 'weeks' | 'months' } | null) => team.asManager.ok(editList, { params: { id: list.id }, body: { version: (await team.asManager.ok(listLists)).lists.find(one => one.id === list.id)!.version, touchEvery } })
+    const seen = new Set<string>()
+    for (const [ago, every] of [[31, { amount: 1, unit: 'months' }], [30, { amount: 1, unit: 'months' }], [93, { amount: 3, unit: 'months' }], [84, { amount: 12, unit: 'weeks' }], [297, { amount: 9, unit: 'months' }]] as const) {
+      await edit(every)
+      for (const [index, id] of mine.slice(0, 3).entries()) await db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values ($1, $2, 'call', $3, 'attempt')`, [randomUUID(), id, new Date(MONDAY - (ago + [-0.6 * ago, 0, 1][index]!) * DAY)])
+      const { people } = await team.asManager.ok(findProspects, { body: { list: list.id } })
+      const standings = people.map(({ promise }) => promise!.standing)
+      const { promise } = await team.asManager.ok(listCount, { params: { id: list.id } })
+      expect(promise).toMatchObject(Object.fromEntries((['past', 'soon', 'within'] as const).map(standing => [standing, standings.filter(one => one === standing).length])))
+      standings.forEach(one => seen.add(one))
+      expect(people[0]!.promise).toMatchObject({ every })
+      // Interval arithmetic is PostgreSQL's: what the table shows is held to it.
+      const { rows } = await db().query<{ id: string, due: number }>(`select id, ms((last_call_at at time zone 'UTC' + $1::interval) at time zone 'UTC') as due from prospects where id = any($2)`, [`${every.amount} ${every.unit}`, mine.slice(0, 3)])
+      expect(Object.fromEntries(people.filter(one => mine.slice(0, 3).includes(one.id)).map(one => [one.id, one.promise!.dueAt]))).toEqual(Object.fromEntries(rows.map(row => [row.id, row.due])))
+      await db().query('delete from touches')
+    }
+    expect([...seen].sort()).toEqual(['past', 'soon', 'within'])
+    await team.asManager.refused(editList, 400, { params: { id: list.id }, body: { version: 1, touchEvery: { amount: 0, unit: 'months' } } })
+    await edit(null)
+    expect(await team.asManager.ok(listCount, { params: { id: list.id } })).toMatchObject({ promise: null })
+    await team.asManager.ok(removeList, { params: { id: list.id } })
   })
   it('cannot be made of itself, straight or in a circle', async () => {
     const make = (name: string, filter: string) => team.asManager.ok(addList, { body: { name, kind: 'live', filter } })

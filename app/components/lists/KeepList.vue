@@ -2,6 +2,7 @@
 import { reactive, ref, watch } from 'vue'
 import type { Field } from '#core/filter/fields'
 import { normalize, withoutEmptyGroups, type Filter } from '#core/filter/filter'
+import type { Rhythm } from '#core/queue/promise'
 import { addList, editList, removeList, type List } from '#shared/api/lists'
 import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
@@ -14,15 +15,12 @@ const props = defineProps<{ list: List | null, filter: Filter, sentence: string,
 const emit = defineEmits<{ done: [id: string | null] }>()
 const session = useSession()
 const notices = useNotices()
-const given = reactive({ name: '', kind: 'live' as 'live' | 'fixed', audience: 'me' as List['audience'], viewerIds: [] as string[], team: null as string | null, filter: { all: [] } as Filter, toldBy: 'people' as List['toldBy'], promise: false, every: 30, unit: 'days' as keyof typeof DAYS, kinds: [] as string[] })
+const given = reactive({ name: '', kind: 'live' as 'live' | 'fixed', audience: 'me' as List['audience'], viewerIds: [] as string[], team: null as string | null, filter: { all: [] } as Filter, toldBy: 'people' as List['toldBy'], promise: false, every: { amount: 1, unit: 'months' } as Rhythm, kinds: [] as string[] })
 const users = ref<{ id: string, name: string }[]>([])
 const teams = ref<string[]>([])
 const wrong = ref<ApiError | null>(null)
 const busy = ref(false)
 const removing = ref(false)
-/** How many days a promise's unit has; a month is taken for thirty. */
-const DAYS = { days: 1, weeks: 7, months: 30 }
-const unitOf = (days: number): keyof typeof DAYS => days % 30 === 0 ? 'months' : days % 7 === 0 ? 'weeks' : 'days'
 const KINDS = [['call', 'calls'], ['text', 'texts'], ['email', 'emails'], ['meeting', 'meetings']] as const
 
 watch(open, async (now) => {
@@ -32,7 +30,7 @@ watch(open, async (now) => {
   const { list } = props
   Object.assign(given, {
     name: list?.name ?? '', kind: list?.kind ?? (props.prospectIds.length ? 'fixed' : 'live'), audience: list?.audience ?? (session.manages ? 'everyone' : 'me'), viewerIds: [...list?.viewerIds ?? []], team: list?.team ?? null, filter: normalize((list?.filter as Filter | null | undefined) ?? { all: [] }), toldBy: list?.toldBy ?? props.toldBy,
-    promise: Boolean(list?.touchEveryDays), ...(list?.touchEveryDays ? { unit: unitOf(list.touchEveryDays), every: list.touchEveryDays / DAYS[unitOf(list.touchEveryDays)] } : { unit: 'days' as const, every: 30 }), kinds: [...list?.touchKinds ?? KINDS.map(([kind]) => kind)],
+    promise: Boolean(list?.touchEvery), every: { ...list?.touchEvery ?? { amount: 1, unit: 'months' as const } }, kinds: [...list?.touchKinds ?? KINDS.map(([kind]) => kind)],
   })
   const all = await call(listUsers).then(answer => answer.users, () => [])
   users.value = all.filter(user => user.id !== session.user?.id)
@@ -41,7 +39,7 @@ watch(open, async (now) => {
 async function keep(): Promise<void> {
   busy.value = true
   wrong.value = null
-  const settings = { name: given.name, audience: given.audience, viewerIds: given.viewerIds, team: given.audience === 'team' ? given.team ?? '' : null, toldBy: given.toldBy, touchEveryDays: given.promise ? given.every * DAYS[given.unit] : null, touchKinds: given.kinds as ('call')[] }
+  const settings = { name: given.name, audience: given.audience, viewerIds: given.viewerIds, team: given.audience === 'team' ? given.team ?? '' : null, toldBy: given.toldBy, touchEvery: given.promise ? given.every : null, touchKinds: given.kinds as ('call')[] }
   try {
     if (props.list) {
       await call(editList, { params: { id: props.list.id }, body: { version: props.list.version, ...(props.list.kind === 'live' && { filter: withoutEmptyGroups(given.filter) }), ...settings } })
@@ -88,7 +86,7 @@ async function remove(): Promise<void> {
         <v-select v-if="given.audience === 'team'" v-model="given.team" label="Which team" :items="teams" :error-messages="wrong?.at('team')" />
         <v-select v-model="given.toldBy" label="Opens told" :items="[{ value: 'people', title: 'by person' }, { value: 'companies', title: 'by company' }, { value: 'map', title: 'on the map' }]" />
         <v-checkbox v-model="given.promise" label="Promise a touch every so often" />
-        <div v-if="given.promise" class="promise"><v-text-field v-model.number="given.every" type="number" min="1" max="1000" label="Every" :error-messages="wrong?.at('touchEveryDays')" /><v-select v-model="given.unit" label="Unit" :items="Object.keys(DAYS)" class="unit" /><span v-if="given.unit === 'months'" class="dim small">a month is taken for thirty days</span><span class="dim">What counts:</span><label v-for="[kind, says] in KINDS" :key="kind"><input v-model="given.kinds" type="checkbox" :value="kind"> {{ says }}</label></div>
+        <div v-if="given.promise" class="promise"><v-text-field v-model.number="given.every.amount" type="number" min="1" max="1000" label="Every" :error-messages="wrong?.at('touchEvery.amount')" /><v-select v-model="given.every.unit" label="Unit" :items="['days', 'weeks', 'months']" class="unit" /><span class="dim">What counts:</span><label v-for="[kind, says] in KINDS" :key="kind"><input v-model="given.kinds" type="checkbox" :value="kind"> {{ says }}</label></div>
         <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
         <div class="spread"><div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ list ? 'Save' : 'Keep the list' }}</v-btn><v-btn variant="text" @click="open = false">Leave it</v-btn></div>
           <span v-if="list"><button v-if="!removing" type="button" class="link small" @click="removing = true">Remove the list</button><v-btn v-else color="error" size="small" @click="remove">Remove “{{ list.name }}”, its people stay</v-btn></span></div>

@@ -2,6 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { VueDraggable } from 'vue-draggable-plus'
 import type { z } from 'zod'
+import { inWords } from '#core/queue/promise'
 import { listCount, orderLists, type List } from '#shared/api/lists'
 import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
@@ -54,7 +55,7 @@ defineExpose({ recount: (id: string) => count(id), recountAll: () => props.lists
     <VueDraggable v-model="shown" :animation="120" :disabled="!session.manages" handle=".one" @end="order(shown.map(list => list.id))">
       <button v-for="(list, index) in shown" :key="list.id" class="plain one" :class="{ on: chosen === list.id, broken: list.problems.length }" :title="session.manages ? 'Drag, or Alt with the arrows, to change the order' : undefined" :aria-current="chosen === list.id || undefined" @click="emit('choose', list.id)" @keydown.alt.up.prevent="step(index, -1)" @keydown.alt.down.prevent="step(index, 1)">
         <span class="cut">{{ list.name }}</span><span class="num count">{{ list.problems.length ? 'broken' : said(list.id) }}</span>
-        <small class="dim cut">{{ [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : ''].filter(Boolean).join(', ') }}<template v-if="list.touchEveryDays">{{ list.kind === 'fixed' || list.toldBy === 'companies' ? ', ' : '' }}touch every {{ list.touchEveryDays }} days<span v-if="counts.get(list.id)?.promise?.past" class="past"> · {{ counts.get(list.id)!.promise!.past }} past</span></template><template v-if="counts.get(list.id)?.handledToday"> · {{ counts.get(list.id)?.handledToday }} handled today</template><template v-if="list.audience !== 'everyone'"> · {{ list.audience === 'me' ? 'only mine' : list.audience === 'team' ? `for ${list.team}` : 'for some' }}</template></small>
+        <small class="dim cut">{{ [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : ''].filter(Boolean).join(', ') }}<template v-if="list.touchEvery">{{ list.kind === 'fixed' || list.toldBy === 'companies' ? ', ' : '' }}touch {{ inWords(list.touchEvery) }}<span v-if="counts.get(list.id)?.promise?.past" class="past"> · {{ counts.get(list.id)!.promise!.past }} past</span></template><template v-if="counts.get(list.id)?.handledToday"> · {{ counts.get(list.id)?.handledToday }} handled today</template><template v-if="list.audience !== 'everyone'"> · {{ list.audience === 'me' ? 'only mine' : list.audience === 'team' ? `for ${list.team}` : 'for some' }}</template></small>
       </button>
     </VueDraggable>
   </nav>

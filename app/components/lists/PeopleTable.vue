@@ -2,6 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
+import { daysOf, inWords } from '#core/queue/promise'
 import type { findProspects, List } from '#shared/api/lists'
 import { useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
@@ -83,7 +84,7 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
       <div class="line head" role="row" :style="{ gridTemplateColumns: template }">
         <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="emit('pickAll')"></span>
         <span role="columnheader" :aria-sort="sort?.field === 'name' ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain sorter" @click="sortBy(byKey.get('name')!)">Name{{ sort?.field === 'name' ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></span>
-        <span v-if="promising" role="columnheader" class="wide">Touch every {{ promising.touchEveryDays }} days</span>
+        <span v-if="promising" role="columnheader" class="wide">Touch {{ inWords(promising.touchEvery!) }}</span>
         <span v-for="{ field, width } in drawn" :key="field.key" role="columnheader" class="wide" :class="{ right: field.kind === 'number' }" :aria-sort="sort?.field === field.key ? (sort.down ? 'descending' : 'ascending') : undefined">
           <button class="plain sorter cut" :disabled="field.kind === 'several'" @click="sortBy(field)">{{ field.says }}{{ sort?.field === field.key ? (sort.down ? ' ↓' : ' ↑') : '' }}</button>
           <span class="edge" role="separator" aria-orientation="vertical" :aria-valuenow="width" aria-valuemin="60" aria-valuemax="600" tabindex="0" :aria-label="`Width of ${field.says}`" @pointerdown.prevent="widen($event, field, width)" @keydown.left.prevent="set(field, width - 20)" @keydown.right.prevent="set(field, width + 20)" />
@@ -99,7 +100,7 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
             <NuxtLink v-if="field.key === 'companyName' && item.company" :to="`/companies/${item.company.id}`" class="plainlink">{{ item.company.name }}<span v-if="item.company.standing !== 'open'" class="dim"> · {{ item.company.standing.replaceAll('_', ' ') }}</span></NuxtLink>
             <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{ item.stage.name }}</span>
             <span v-else-if="field.key === 'owner'" class="dim">{{ item.owner?.name ?? 'nobody' }}</span>
-            <ThreadMini v-else-if="field.key === 'thread'" :knots="(item.values.thread ?? []) as [number, string][]" :now="session.now" :next="item.nextAt" :since="item.createdAt" :promised="item.promise?.everyDays ?? promising?.touchEveryDays ?? 30" :width="width" />
+            <ThreadMini v-else-if="field.key === 'thread'" :knots="(item.values.thread ?? []) as [number, string][]" :now="session.now" :next="item.nextAt" :since="item.createdAt" :promised="daysOf(item.promise?.every ?? promising?.touchEvery ?? { amount: 30, unit: 'days' })" :width="width" />
             <template v-else-if="field.key === 'tags'"><span v-for="tag in (item.values.tags as string[])" :key="tag" class="chip tag">{{ field.choices?.find(choice => choice.id === tag)?.name }}</span></template>
             <template v-else>{{ says(field, item.values[field.key]) }}</template>
           </span>
