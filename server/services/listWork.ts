@@ -29,7 +29,8 @@ const LOOKED_AT = 500
 
 /**
  * The people of a list as work for the Desk, in the list's order, else longest untouched first: those who can be rung
- * now and have not been dealt with today, each with the task that is due, if there is one.
+ * now and have not been dealt with today, while the list was worked or elsewhere (rung, texted or met by one of us with
+ * nothing more due), each with the task that is due, if there is one.
  */
 export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now: Instant, book: Playbook) {
   const list = await readList(viewer, listId)
@@ -49,6 +50,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
     from ${FILTER_FROM}
       left join lateral (select * from tasks t where t.prospect_id = p.id and t.state = 'open' and t.due_at <= ${question.parameter(new Date(now))} order by t.lane, t.due_at, t.id limit 1) t on true left join cadence_steps s on s.id = t.step_id
     where ${question.where}${question.showsRemoved ? '' : IN_SIGHT} and not (p.stop_call and p.stop_email) and not ${handledSince(`${question.parameter(listId)}::uuid`, since)}
+      and (t.id is not null or not exists (select from touches k where k.prospect_id = p.id and k.at >= ${since} and k.user_id is not null and k.kind in ('call', 'text', 'meeting')))
     order by ${order}, p.id limit ${LOOKED_AT}`, question.values)
   const items = rows.map((row) => {
     const rings = row.kind === null || row.kind === 'call' || row.kind === 'call_back'

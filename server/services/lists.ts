@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { Filter } from '#core/filter/filter'
+import { FILTER_FROM } from '#core/filter/sql'
 import { startOfDay } from '#core/calendar/local'
 import type { Id, Instant } from '#core/instant'
 import type { Rhythm } from '#core/queue/promise'
@@ -8,7 +9,7 @@ import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { limitedTo, visible } from './access'
 import { countCompanies } from './companyLists'
 import { notFound, Refusal } from './errors'
-import { ask, countPeople, filterWorld, inWords, problemsOfList, readFilter, type FilterWorld } from './filters'
+import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, type FilterWorld } from './filters'
 import { mayEditList, mayReadList, readList } from './listAccess'
 import { handledSince } from './listWork'
 import { idsOf, promiseCounts } from './people'
@@ -32,18 +33,22 @@ export async function listLists(viewer: Viewer): Promise<{ lists: List[] }> {
 export async function countList(viewer: Viewer, id: Id) {
   const list = await readList(viewer, id)
   const world = await filterWorld(viewer)
-  const handledToday = await handled(viewer, list.id, list.kind, list.touch_kinds, world)
-  if (problemsOfList(list.filter as Filter | null, world).length) return { count: 0, exact: true, removed: 0, handledToday, promise: null, companies: null }
+  const broken = problemsOfList(list.filter as Filter | null, world).length > 0
+  const handledToday = await handled(viewer, list.id, list.touch_kinds, world, broken)
+  if (broken) return { count: 0, exact: true, removed: 0, handledToday, promise: null, companies: null }
   const counted = await countPeople(ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, world))
   const companies = list.told_by === 'companies' ? await countCompanies(viewer, { list: id }) : null
   return { ...counted, handledToday, companies, promise: await promiseCounts(viewer, id, world, counted.exact) }
 }
 
-async function handled(viewer: Viewer, id: Id, kind: 'live' | 'fixed', touchKinds: readonly string[], { now, zone }: FilterWorld): Promise<number> {
-  const since = new Date(startOfDay(now, zone))
-  const touched = `exists (select from list_members m join touches t on t.prospect_id = m.prospect_id where m.list_id = $2 and m.prospect_id = p.id and t.at >= $3 and t.kind = any($4::text[]))`
-  const { rows: [row] } = await db().query<{ count: number }>(`select count(*) as count from prospects p where ${visible('p', '$1')} and (p.id in (select prospect_id from list_work where list_id = $2 and at >= $3) and ${handledSince('$2', '$3')}
-    or ($5 and p.id in (select prospect_id from list_members where list_id = $2) and ${touched}))`, [limitedTo(viewer), id, since, touchKinds, kind === 'fixed'])
+/** Dealt with while the list was worked, and not taken back; or touched by one of us today, as the list counts touches, and still on it. */
+async function handled(viewer: Viewer, id: Id, touchKinds: readonly string[], world: FilterWorld, broken: boolean): Promise<number> {
+  const about = ask(viewer, broken ? { any: [] } : { field: 'lists', test: { op: 'hasAny', values: [id] } }, world)
+  const [list, since, kinds] = [`${about.parameter(id)}::uuid`, about.parameter(new Date(startOfDay(world.now, world.zone))), `${about.parameter(touchKinds)}::text[]`]
+  const { rows: [row] } = await db().query<{ count: number }>(`select count(*) as count from (
+      select p.id from prospects p where p.id in (select prospect_id from list_work where list_id = ${list} and at >= ${since}) and ${handledSince(list, since)} and ${visible('p', `${about.parameter(limitedTo(viewer))}::uuid`)}
+      union select p.id from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
+        and p.id in (select t.prospect_id from touches t where t.user_id in (select id from users) and t.at >= ${since} and t.kind = any(${kinds}))) handled`, about.values)
   return row!.count
 }
 
