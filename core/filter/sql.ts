@@ -19,6 +19,14 @@ export interface Translation extends Viewpoint {
 /** What a filter is asked of: `from prospects p left join companies c on c.id = p.company_id`. */
 export const FILTER_FROM = 'prospects p left join companies c on c.id = p.company_id'
 
+/**
+ * FILTER_FROM, or people alone where none of the SQL speaks of their company: PostgreSQL leaves a join that tells nothing
+ * out by itself, but goes on reading what it would have been joined by, and then an index alone does not do.
+ */
+export function fromFor(...sql: readonly string[]): string {
+  return sql.some(text => /\bc\./.test(text)) ? FILTER_FROM : 'prospects p'
+}
+
 /** A list that is made of itself has no meaning; `through` names the lists on the way round. */
 export class CircularLists extends Error {
   constructor(readonly through: readonly Id[]) {

@@ -2,7 +2,7 @@ import { fieldsOf, type Field, type World } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/filter'
 import { problemsOf } from '#core/filter/problems'
 import { parse, print, SentenceError } from '#core/filter/sentence'
-import { CircularLists, FILTER_FROM, toWhere, type ListMeaning, type Translation } from '#core/filter/sql'
+import { CircularLists, FILTER_FROM, fromFor, toWhere, type ListMeaning, type Translation } from '#core/filter/sql'
 import type { Id, Instant } from '#core/instant'
 import type { ProspectRow } from '#shared/api/prospects'
 import { db, type Db } from '../db/pool'
@@ -136,7 +136,7 @@ const SURELY_MORE = 1.5 * EXACT
 export async function countPeople(question: PeopleQuestion): Promise<{ count: number, exact: boolean, removed: number }> {
   const removed = question.showsRemoved ? 'false' : `p.working = 'removed'`
   const counted = async (limit: number | null) => (await db().query<{ count: number, removed: number }>(`select count(*) filter (where not gone) as count, count(*) filter (where gone) as removed
-    from (select ${removed} as gone from ${FILTER_FROM} where ${question.where} ${limit ? `limit ${limit}` : ''}) found`, question.values)).rows[0]!
+    from (select ${removed} as gone from ${fromFor(question.where)} where ${question.where} ${limit ? `limit ${limit}` : ''}) found`, question.values)).rows[0]!
   const sample = await sampleOfPeople()
   if (!sample) return { ...await counted(null), exact: true }
   const { rows: [seen] } = await db().query<{ count: number, removed: number, seen: number }>(`select count(*) filter (where fits and not gone) as count, count(*) filter (where fits and gone) as removed, count(*) as seen

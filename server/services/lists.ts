@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { Filter } from '#core/filter/filter'
-import { FILTER_FROM } from '#core/filter/sql'
+import { fromFor } from '#core/filter/sql'
 import { startOfDay } from '#core/calendar/local'
 import type { Id, Instant } from '#core/instant'
 import type { Rhythm } from '#core/queue/promise'
@@ -12,7 +12,7 @@ import { notFound, Refusal } from './errors'
 import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, type FilterWorld } from './filters'
 import { mayEditList, mayReadList, readList } from './listAccess'
 import { handledSince } from './listWork'
-import { idsOf, promiseCounts } from './people'
+import { idsOf, lastCounted, promiseCounts } from './people'
 import type { Viewer } from './sessions'
 
 /** The lists the viewer sees, in the order they are worked, with their filters in words. */
@@ -41,14 +41,13 @@ export async function countList(viewer: Viewer, id: Id) {
   return { ...counted, handledToday, companies, promise: await promiseCounts(viewer, id, world, counted.exact) }
 }
 
-/** Dealt with while the list was worked, and not taken back; or touched by one of us today, as the list counts touches, and still on it. */
+/** Dealt with while the list was worked, and not taken back; or touched today, as the list counts touches, and still on it. */
 async function handled(viewer: Viewer, id: Id, touchKinds: readonly string[], world: FilterWorld, broken: boolean): Promise<number> {
   const about = ask(viewer, broken ? { any: [] } : { field: 'lists', test: { op: 'hasAny', values: [id] } }, world)
-  const [list, since, kinds] = [`${about.parameter(id)}::uuid`, about.parameter(new Date(startOfDay(world.now, world.zone))), `${about.parameter(touchKinds)}::text[]`]
+  const [list, since] = [`${about.parameter(id)}::uuid`, `${about.parameter(new Date(startOfDay(world.now, world.zone)))}::timestamptz`]
   const { rows: [row] } = await db().query<{ count: number }>(`select count(*) as count from (
       select p.id from prospects p where p.id in (select prospect_id from list_work where list_id = ${list} and at >= ${since}) and ${handledSince(list, since)} and ${visible('p', `${about.parameter(limitedTo(viewer))}::uuid`)}
-      union select p.id from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
-        and p.id in (select t.prospect_id from touches t where t.user_id in (select id from users) and t.at >= ${since} and t.kind = any(${kinds}))) handled`, about.values)
+      union select p.id from ${fromFor(about.where)} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT} and p.last_touch_at >= ${since} and ${lastCounted(touchKinds)} >= ${since}) handled`, about.values)
   return row!.count
 }
 

@@ -1,5 +1,5 @@
 import { EVERYONE, type Filter } from '#core/filter/filter'
-import { factsSql, FILTER_FROM, orderSql, toSql, type Translation } from '#core/filter/sql'
+import { factsSql, FILTER_FROM, fromFor, orderSql, toSql, type Translation } from '#core/filter/sql'
 import { DAY, type Id, type Instant } from '#core/instant'
 import { dueAtOf, soonDays, standingOf, strictest, type Rhythm, type TouchPromise } from '#core/queue/promise'
 import { showPhone } from '#core/text/phone'
@@ -49,7 +49,7 @@ async function promisingLists(viewer: Viewer): Promise<PromisingList[]> {
 const COUNTED = ['call', 'text', 'email', 'meeting']
 
 /** The last touch of the kinds that count for a list, as a moment or null. */
-function lastCounted(kinds: readonly string[]): string {
+export function lastCounted(kinds: readonly string[]): string {
   return `greatest(${COUNTED.filter(kind => kinds.includes(kind)).map(kind => `p.last_${kind}_at`).join(', ')})`
 }
 
@@ -97,7 +97,7 @@ export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns:
   const direction = order.down ? 'desc' : 'asc'
   const nulls = key.always ? '' : ' nulls last'
   // Who is on the page is found first, with no more than that needs: often an index alone.
-  const { rows: found } = await db().query<Found>(`select ${FOUND}, ${key.type === 'timestamptz' ? 'ms(page.key)' : 'page.key'} as sorted from (select p.id, ${key.sql} as key from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${key.sql} ${direction}${nulls}, p.id ${direction} limit ${asked.limit + 1}) page
+  const { rows: found } = await db().query<Found>(`select ${FOUND}, ${key.type === 'timestamptz' ? 'ms(page.key)' : 'page.key'} as sorted from (select p.id, ${key.sql} as key from ${fromFor(about.where, key.sql)} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${key.sql} ${direction}${nulls}, p.id ${direction} limit ${asked.limit + 1}) page
     join prospects p on p.id = page.id order by page.key ${direction}${nulls}, p.id ${direction}`, about.values)
   const here = found.slice(0, asked.limit)
   const last = here.at(-1)
@@ -171,6 +171,6 @@ function keyOf(name: string, promises: PromisingList | undefined, about: PeopleQ
 export async function idsOf(viewer: Viewer, filter: Filter | string | undefined): Promise<{ ids: Id[], filter: Filter }> {
   const world = await filterWorld(viewer)
   const about = await question(viewer, { filter: filter ?? EVERYONE }, world)
-  const { rows } = await db().query<{ id: Id }>(`select p.id from ${FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}`, about.values)
+  const { rows } = await db().query<{ id: Id }>(`select p.id from ${fromFor(about.where)} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}`, about.values)
   return { ids: rows.map(row => row.id), filter: about.filter }
 }
