@@ -10,11 +10,14 @@ import type { Viewer } from './sessions'
 
 type Found = z.output<typeof endpoint.response>
 
-/** How many of each kind are shown, and how many are looked at for those the viewer may see. */
+/** How many of each kind are shown, and how many of each way of finding somebody are put in order. */
 const SHOWN = { people: 8, others: 5 }
 const LOOKED_AT = 400
 /** Up to how many people there may be for everyone to be searched for a piece in the middle of a name. */
 const FEW = 50_000
+
+/** The rank of whoever is found by where they are. */
+const AT_COMPANY = 4
 
 const begins = (text: string) => `${text.replace(/[\\%_]/g, '\\$&')}%`
 
@@ -34,17 +37,20 @@ async function findPeople(viewer: Viewer, text: string): Promise<Found['people']
   const name = nameKey(text)
   const digits = text.replace(/\D/g, '')
   const address = text.trim().toLowerCase()
+  // Only those the viewer may see are taken: among very many of a common beginning theirs would be missed otherwise.
+  const way = (rank: number, from: string, condition: string) => `(select p.id, ${rank} as rank from ${from} where ${condition} and ${visible('p', '$1')} limit ${LOOKED_AT})`
+  const withCompany = 'prospects p left join companies c on c.id = p.company_id'
   const ways = [
-    `(select prospect_id as id, 3 as rank from emails where address like ${parameter(begins(address))} limit ${LOOKED_AT})`,
-    ...(name ? [`(select id, 1 as rank from prospects where name_key like ${parameter(begins(name))} limit ${LOOKED_AT})`, `(select id, 2 from prospects where split_part(name_key, ' ', -1) like ${parameter(begins(name))} limit ${LOOKED_AT})`] : []),
+    way(3, 'emails e join prospects p on p.id = e.prospect_id', `e.address like ${parameter(begins(address))}`),
+    ...(name ? [way(1, 'prospects p', `p.name_key like ${parameter(begins(name))}`), way(2, 'prospects p', `split_part(p.name_key, ' ', -1) like ${parameter(begins(name))}`)] : []),
     // A number as it is kept begins with the country; as it is said at home, it does not.
-    ...(digits.length > 3 ? [digits, `${callingCode(home) ?? ''}${digits.replace(/^0+/, '')}`].map(number => `(select prospect_id, 3 from phones where number like ${parameter(`+${number}%`)} limit ${LOOKED_AT})`) : []),
-    ...(name ? [`(select p.id, 4 from companies c join prospects p on p.company_id = c.id where c.name_key like ${parameter(begins(companyKey(text)))} limit ${LOOKED_AT})`] : []),
-    ...(few ? [`(select p.id, 5 from prospects p left join companies c on c.id = p.company_id where ${searchCondition(text.trim(), parameter)} limit ${LOOKED_AT})`] : []),
+    ...(digits.length > 3 ? [digits, `${callingCode(home) ?? ''}${digits.replace(/^0+/, '')}`].map(number => way(3, 'phones n join prospects p on p.id = n.prospect_id', `n.number like ${parameter(`+${number}%`)}`)) : []),
+    ...(name ? [way(AT_COMPANY, withCompany, `c.name_key like ${parameter(begins(companyKey(text)))}`)] : []),
+    ...(few ? [way(5, withCompany, searchCondition(text.trim(), parameter))] : []),
   ]
   const { rows } = await db().query<Found['people'][number]>(`with hit as (select id, min(rank) as rank from (${ways.join(' union all ')}) h group by id)
-    select p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, c.name as company from hit join prospects p on p.id = hit.id left join companies c on c.id = p.company_id
-    where ${visible('p', '$1')} order by hit.rank, p.working = 'removed', p.name_key, p.id limit ${SHOWN.people}`, values)
+    select p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, c.name as company, hit.rank = ${AT_COMPANY} as "atCompany" from hit join prospects p on p.id = hit.id left join companies c on c.id = p.company_id
+    order by hit.rank, p.working = 'removed', p.name_key, p.id limit ${SHOWN.people}`, values)
   return rows
 }
 

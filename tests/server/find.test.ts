@@ -36,6 +36,19 @@ describe('anything is found', () => {
     expect(await found('whisper')).toEqual([])
     expect(await found('whisper', team.asOther)).toEqual(['Whispered to me'])
   })
+  it('of a company, told apart from who is called so', async () => {
+    const { people } = await team.asRep.ok(findAnything, { query: { text: 'brine' } })
+    expect(people.map(({ name, atCompany }) => [name, atCompany])).toEqual([['Ossian Brine', false], ['Wilhelmina Østergård', true]])
+  })
+  it('among hundreds of a colleague’s who are called the same', async () => {
+    const { ids } = await addPeople(900, team.other.id, 'Petrel Works')
+    await db().query(`update prospects set name_key = 'petronella ' || name_key where id = any($1::uuid[])`, [ids])
+    await team.asRep.ok(addProspect, { body: { name: 'Petronella Zuider', email: 'petronella@zuider.example' } })
+    expect(await found('petr')).toEqual(['Petronella Zuider'])
+    expect(await found('zuid')).toEqual(['Petronella Zuider', 'zuider.example'])
+    expect((await found('petr', team.asOther)).length).toBeGreaterThan(8)
+    await db().query('update prospects set owner_id = $1, working = $2 where id = any($3::uuid[])', [team.other.id, 'removed', ids])
+  })
   it('lists and cadences by any piece of their name', async () => {
     await addCadence([{ kind: 'call' }])
     expect(await found('first contact')).toEqual(['Aging rooms, first contact'])

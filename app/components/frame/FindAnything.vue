@@ -16,9 +16,12 @@ const ACTS = [
   { says: 'Go to the Desk', run: () => navigateTo('/') }, { says: 'Go to Prospects', run: () => navigateTo('/prospects') }, { says: 'Go to Cadences', run: () => navigateTo('/cadences') },
   { says: 'Bring in a file of prospects', run: () => navigateTo('/imports') }, { says: 'Find people who are there twice', run: () => navigateTo('/duplicates') }, { says: 'Add a person', run: () => emit('add', '') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
 ]
+/** A company that is typed stands before everybody who is there, and behind those who are called so. */
+const people = (atCompany: boolean) => hits.value.people.filter(person => person.atCompany === atCompany).map(person => ({ says: person.name, more: [person.title, person.company].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) }))
 const found = computed(() => [
-  ...hits.value.people.map(person => ({ says: person.name, more: [person.title, person.company].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) })),
+  ...people(false),
   ...hits.value.companies.map(company => ({ says: company.name, more: `company, ${company.people} ${company.people === 1 ? 'person' : 'people'}`, run: () => navigateTo(`/companies/${company.id}`) })),
+  ...people(true),
   ...hits.value.lists.map(list => ({ says: list.name, more: 'list', run: () => navigateTo(`/prospects?list=${list.id}`) })),
   ...hits.value.cadences.map(cadence => ({ says: cadence.name, more: 'cadence', run: () => navigateTo(`/cadences/${cadence.id}`) })),
   // What reads like somebody with a number or an address can be added as it stands.

@@ -46,6 +46,16 @@ const said = computed(() => (id: string) => {
   if (!told) return ''
   return told.companies === null ? `${told.exact ? '' : '~'}${told.count.toLocaleString('en-US')}` : told.companies.toLocaleString('en-US')
 })
+/** What else there is to say of a list, the most pressing first: the line is cut where it ends. */
+function more(list: List): { says: string, past?: boolean }[] {
+  const told = counts.value.get(list.id)
+  const seen = { me: 'only mine', team: `for ${list.team}`, named: 'for some', everyone: '' }[list.audience]
+  const kind = [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : ''].filter(Boolean).join(', ')
+  return [
+    { says: told?.promise?.past ? `${told.promise.past} past` : '', past: true }, { says: told?.handledToday ? `${told.handledToday} handled today` : '' },
+    { says: list.touchEvery ? inWords(list.touchEvery) : '' }, { says: kind }, { says: seen },
+  ].filter(one => one.says)
+}
 defineExpose({ recount: (id: string) => count(id), recountAll: () => props.lists.forEach(list => void count(list.id)), counts })
 </script>
 
@@ -55,7 +65,7 @@ defineExpose({ recount: (id: string) => count(id), recountAll: () => props.lists
     <VueDraggable v-model="shown" :animation="120" :disabled="!session.manages" handle=".one" @end="order(shown.map(list => list.id))">
       <button v-for="(list, index) in shown" :key="list.id" class="plain one" :class="{ on: chosen === list.id, broken: list.problems.length }" :title="session.manages ? 'Drag, or Alt with the arrows, to change the order' : undefined" :aria-current="chosen === list.id || undefined" @click="emit('choose', list.id)" @keydown.alt.up.prevent="step(index, -1)" @keydown.alt.down.prevent="step(index, 1)">
         <span class="cut">{{ list.name }}</span><span class="num count">{{ list.problems.length ? 'broken' : said(list.id) }}</span>
-        <small class="dim cut">{{ [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : ''].filter(Boolean).join(', ') }}<template v-if="list.touchEvery">{{ list.kind === 'fixed' || list.toldBy === 'companies' ? ', ' : '' }}touch {{ inWords(list.touchEvery) }}<span v-if="counts.get(list.id)?.promise?.past" class="past"> · {{ counts.get(list.id)!.promise!.past }} past</span></template><template v-if="counts.get(list.id)?.handledToday"> · {{ counts.get(list.id)?.handledToday }} handled today</template><template v-if="list.audience !== 'everyone'"> · {{ list.audience === 'me' ? 'only mine' : list.audience === 'team' ? `for ${list.team}` : 'for some' }}</template></small>
+        <small v-if="more(list).length" class="dim cut"><template v-for="({ says, past }, place) in more(list)" :key="says">{{ place ? ' · ' : '' }}<span :class="{ past }">{{ says }}</span></template></small>
       </button>
     </VueDraggable>
   </nav>
