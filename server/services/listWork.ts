@@ -10,6 +10,7 @@ import { db, type Db } from '../db/pool'
 import { Refusal } from './errors'
 import { ask, filterWorld, IN_SIGHT, problemsOfList } from './filters'
 import { readList } from './listAccess'
+import { countedFrom } from './people'
 import type { Viewer } from './sessions'
 
 /** Who was dealt with on list $l since $s, as a condition on the person `p`; what was taken back does not count. */
@@ -28,9 +29,9 @@ interface OnList { prospectId: Id, name: string, company: string | null, zone: s
 const LOOKED_AT = 500
 
 /**
- * The people of a list as work for the Desk, in the list's order, else longest untouched first: those who can be rung
- * now and have not been dealt with today, while the list was worked or elsewhere (rung, texted or met by one of us with
- * nothing more due), each with the task that is due, if there is one.
+ * The people of a list as work for the Desk, in the list's order: as it is sorted, else as its promise falls due, else
+ * longest untouched first. They are those who can be rung now and have not been dealt with today, while the list was
+ * worked or elsewhere (rung, texted or met by one of us with nothing more due), each with the task that is due, if any.
  */
 export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now: Instant, book: Playbook) {
   const list = await readList(viewer, listId)
@@ -38,10 +39,10 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   const broken = problemsOfList(list.filter as Filter | null, world)
   if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
   const question = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
-  const { rows: [kept] } = await db().query<{ name: string, sort: { field: string, down: boolean } | null }>('select name, sort from lists where id = $1', [listId])
+  const { rows: [kept] } = await db().query<{ name: string, sort: { field: string, down: boolean } | null, promises: boolean }>('select name, sort, touch_every is not null as promises from lists where id = $1', [listId])
   const field = kept!.sort && world.fields.get(kept!.sort.field)
   const key = field && orderSql(field, question)
-  const order = key ? `${key.sql} ${kept!.sort!.down ? 'desc' : 'asc'} nulls last` : 'p.last_touch_at asc nulls first'
+  const order = key ? `${key.sql} ${kept!.sort!.down ? 'desc' : 'asc'} nulls last` : kept!.promises ? countedFrom(list.touch_kinds) : 'p.last_touch_at asc nulls first'
   const since = question.parameter(new Date(startOfDay(now, world.zone)))
   const { rows } = await db().query<OnList>(`select p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company, p.zone, p.country, p.region, t.id as "taskId", t.kind, coalesce(t.lane, 2) as lane, t.title, ms(t.due_at) as "dueAt",
       (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null and o.position < s.position)::int + 1 as step,

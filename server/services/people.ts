@@ -54,7 +54,7 @@ export function lastCounted(kinds: readonly string[]): string {
 }
 
 /** What a promise is counted from: that touch, else when the person was added. */
-function countedFrom(kinds: readonly string[]): string {
+export function countedFrom(kinds: readonly string[]): string {
   return `coalesce(${lastCounted(kinds)}, p.created_at)`
 }
 

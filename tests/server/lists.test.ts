@@ -198,6 +198,8 @@ describe('a live list', () => {
       { id: mine[2], promise: { listId: one.id, every: { amount: 1, unit: 'days' }, lastAt: MONDAY - 2 * DAY, dueAt: MONDAY - DAY, standing: 'past' } },
     ])
     expect((await team.asRep.ok(findProspects, { body: { list: often.id, limit: 2 } })).next).not.toBeNull()
+    // Worked on the Desk they come in the same order, though the last one touched in any way is the first.
+    expect((await team.asRep.ok(queue, { query: { list: often.id } })).items.map(item => item.prospectId)).toEqual(mine.slice(0, 3))
     expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({ promise: { past: 1, soon: 1, within: 1, neglected: 1 } })
     await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'task', 2, 'Ring', world_now() + interval '1 day', 'open', 'UTC')`, [randomUUID(), mine[0], team.rep.id])
     expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({ promise: { past: 1, neglected: 0 } })
