@@ -35,7 +35,8 @@ export function readCustomValue(given: unknown, kind: CustomKind, choices: reado
     case 'choices': {
       const wanted = Array.isArray(given) ? given.map(String) : text.split(';').map(part => part.trim()).filter(Boolean)
       const found = wanted.map(want => choices.find(one => one.toLowerCase() === want.toLowerCase()))
-      return found.includes(undefined) ? { wrong: `Expected some of ${choices.join(', ')}` } : { value: choices.filter(one => found.includes(one)) }
+      if (found.includes(undefined)) return { wrong: `Expected some of ${choices.join(', ')}` }
+      return { value: found.length ? choices.filter(one => found.includes(one)) : null }
     }
   }
 }

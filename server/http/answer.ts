@@ -70,7 +70,7 @@ async function readRequest(endpoint: Endpoint, event: H3Event, raw: boolean): Pr
 }
 
 function check<S extends z.ZodType>(schema: S, value: unknown): z.output<S> {
-  const read = schema.safeParse(value)
+  const read = schema.safeParse(value, { error: issue => issue.input === undefined ? 'This is needed' : undefined })
   if (read.success) return read.data
   const problems = read.error.issues.map(issue => ({ field: issue.path.join('.'), message: issue.message }))
   throw new Refusal('invalid', problems.map(problem => problem.field ? `${problem.field}: ${problem.message}` : problem.message).join('. '), problems)

@@ -1,8 +1,9 @@
+import fc from 'fast-check'
 import { DateTime } from 'luxon'
 import { describe, expect, it } from 'vitest'
 import { allotSlots, type Sender } from '../../core/cadence/allot'
 import { planFrom } from '../../core/cadence/plan'
-import { compareItems, groupOf } from '../../core/queue/groups'
+import { compareItems, groupOf, QUEUE_GROUPS, type QueueItem } from '../../core/queue/groups'
 import { dayRidge } from '../../core/queue/ridge'
 import { thread } from '../../core/queue/thread'
 import { agoInWords, whyInWords } from '../../core/queue/why'
@@ -30,7 +31,48 @@ describe('the queue', () => {
   })
 })
 
+describe('the order of the queue', () => {
+  const items = fc.array(fc.record({ lane: fc.integer({ min: 0, max: 3 }), kind: fc.constant('call'), dueAt: fc.integer({ min: NOW - 72 * HOUR, max: NOW + 24 * HOUR }), callable: fc.boolean() }), { maxLength: 30 })
+  const sorted = (some: readonly QueueItem[]) => [...some].sort((a, b) => compareItems(a, b, NOW, ZONE))
+  it('is the same however the work came in', () => {
+    const told = (some: readonly QueueItem[]) => sorted(some).map(one => [one.lane, one.dueAt, groupOf(one, NOW, ZONE)])
+    fc.assert(fc.property(items, (some) => {
+      expect(told([...some].reverse())).toEqual(told(some))
+    }))
+  })
+  it('keeps groups together, answers on top, what opens later at the end', () => {
+    fc.assert(fc.property(items, (some) => {
+      const groups = sorted(some).map(one => QUEUE_GROUPS.indexOf(groupOf(one, NOW, ZONE)))
+      expect(groups).toEqual([...groups].sort((a, b) => a - b))
+    }))
+  })
+  it('shows nobody who may not be rung, and nothing before its time', () => {
+    fc.assert(fc.property(items, (some) => {
+      for (const one of some) if (['due', 'overdue'].includes(groupOf(one, NOW, ZONE))) expect(one.callable && one.dueAt <= NOW).toBe(true)
+    }))
+  })
+  it.each([
+    ['call', { step: null, steps: null, title: 'Ring again', attempts: 0, everReached: false }, 'ring again, not called yet'], ['call', { step: 1, steps: 3, title: 'First', attempts: 2, everReached: false }, 'step 1 of 3, 2 calls, never reached'],
+    ['call', { step: 3, steps: 3, title: 'Last', attempts: 4, everReached: true }, 'step 3 of 3, spoken to before'], ['task', { step: 2, steps: 4, title: 'Send the sheet', attempts: 1, everReached: false }, 'step 2 of 4, send the sheet'],
+    ['task', { step: null, steps: null, title: 'Send the sheet', attempts: 1, everReached: false }, 'send the sheet'], ['call_back', { step: 2, steps: 4, title: 'Call back', attempts: 1, everReached: true }, 'promised a call back'],
+    ['follow_up', { step: null, steps: null, title: 'Referred by Petra', attempts: 0, everReached: false }, 'referred by Petra'],
+  ] as const)('says of a %s %j why: %s', (kind, facts, why) => expect(whyInWords({ ...facts, kind, dueAt: NOW }, NOW)).toBe(why))
+})
+
 describe('the day ridge', () => {
+  it('counts every finished piece of work of the day once, and nobody outside calling hours', () => {
+    const hours = { days: [1, 2, 3, 4, 5], from: 540, to: 1020 }
+    fc.assert(fc.property(fc.array(fc.integer({ min: -2 * 60, max: 7 * 60 }), { maxLength: 20 }), fc.array(fc.record({ zone: fc.constantFrom('America/New_York', 'America/Los_Angeles', 'Europe/Berlin', 'Asia/Kolkata'), dueIn: fc.integer({ min: -600, max: 600 }), count: fc.integer({ min: 1, max: 9 }) }), { maxLength: 6 }), (done, due) => {
+      const doneAt = done.map(minutes => NOW + minutes * 60_000)
+      const slots = dayRidge(due.map(({ zone, dueIn, count }) => ({ place: { zone, country: null, region: null }, dueAt: NOW + dueIn * 60_000, count })), doneAt, NOW, ZONE, hours, {})
+      expect(slots).toHaveLength(20)
+      expect(slots.reduce((sum, slot) => sum + slot.done, 0)).toBe(doneAt.filter(at => at >= slots[0]!.at && at < slots[19]!.at + 30 * 60_000).length)
+      for (const slot of slots) {
+        const here = due.filter(({ zone }) => { const at = DateTime.fromMillis(slot.at, { zone }); const minute = at.hour * 60 + at.minute; return at.weekday <= 5 && minute >= 540 && minute < 1020 })
+        expect(slot.open).toBeLessThanOrEqual(here.reduce((sum, one) => sum + one.count, 0))
+      }
+    }), { numRuns: 40 })
+  })
   const office = { days: [1, 2, 3, 4, 5], from: 540, to: 1020 }
   it('counts people in the half hours in which they may be rung, by their own clocks', () => {
     const slots = dayRidge([{ place: { zone: 'America/Los_Angeles', country: null, region: null }, dueAt: NOW - HOUR, count: 3 }, { place: ny, dueAt: NOW + HOUR, count: 2 }], [NOW - 2 * HOUR], NOW, ZONE, office, {})
@@ -42,6 +84,22 @@ describe('the day ridge', () => {
 })
 
 describe('the thread', () => {
+  it('covers all of its time without a gap, and hangs deeper the longer the silence', () => {
+    const day = 86_400_000
+    fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 179 * day }), { maxLength: 15 }), fc.integer({ min: 1, max: 200 }), (ago, promised) => {
+      const drawn = thread(ago.map(gone => ({ at: NOW - gone, kind: 'call' as const })), NOW - 180 * day, NOW, promised, NOW - 400 * day)
+      expect(drawn.sags.reduce((sum, sag) => sum + sag.to - sag.from, 0)).toBeCloseTo(1)
+      drawn.sags.slice(1).forEach((sag, index) => expect(sag.from).toBeCloseTo(drawn.sags[index]!.to))
+      for (const sag of drawn.sags) {
+        expect(sag.depth).toBeGreaterThan(0)
+        expect(sag.depth).toBeLessThanOrEqual(1)
+        expect(sag.broken).toBe(sag.days > promised)
+      }
+      const deep = [...drawn.sags].sort((a, b) => a.days - b.days).map(sag => sag.depth)
+      expect(deep).toEqual([...deep].sort((a, b) => a - b))
+      expect(drawn.knots).toHaveLength(ago.length)
+    }))
+  })
   it('sags from the edge where the silence began before it, as deep as all its days', () => {
     const day = 86_400_000
     const drawn = thread([{ at: NOW - 400 * day, kind: 'call' }, { at: NOW - 300 * day, kind: 'visit' }], NOW - 180 * day, NOW, 30)
