@@ -135,6 +135,27 @@ describe('slots for mail', () => {
     expect(Object.values(slots).map(iso)).toEqual(['2026-11-23 10:42', '2026-11-23 10:43', '2026-11-23 10:44', '2026-11-24 08:00', '2026-11-24 08:01'])
     expect(used).toMatchObject({ day: '2026-11-24', given: 2 })
   })
+  it('whatever comes in whatever order: never more a day than the cap, never closer than the spacing, never before now, never at night', () => {
+    const zones = fc.constantFrom(ZONE, 'America/Los_Angeles', 'Europe/Berlin', 'Asia/Kolkata')
+    fc.assert(fc.property(fc.array(zones, { minLength: 1, maxLength: 25 }), fc.integer({ min: 1, max: 6 }), fc.integer({ min: 0, max: 900 }), fc.integer({ min: 0, max: 6 * 24 }), (recipients, cap, spacing, later) => {
+      const now = NOW + later * HOUR
+      const mails = recipients.map((zone, index) => ({ id: `m${index}`, window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }, place: { zone, country: null, region: null } }))
+      const { slots } = allotSlots(mails, { ...sender, cap, spacing }, now, {})
+      const days = new Map<string, number>()
+      mails.forEach(({ id, place }) => {
+        const there = DateTime.fromMillis(slots[id]!, { zone: place.zone })
+        expect(slots[id]).toBeGreaterThanOrEqual(now)
+        expect(there.weekday).toBeLessThanOrEqual(5)
+        expect(there.hour * 60 + there.minute).toBeGreaterThanOrEqual(480)
+        expect(there.hour * 60 + there.minute).toBeLessThan(1020)
+        const day = iso(slots[id]!).slice(0, 10)
+        days.set(day, (days.get(day) ?? 0) + 1)
+      })
+      expect(Math.max(...days.values())).toBeLessThanOrEqual(cap)
+      const given = mails.map(({ id }) => slots[id]!)
+      given.slice(1).forEach((at, index) => expect(at - given[index]!).toBeGreaterThanOrEqual(spacing * 1_000))
+    }), { numRuns: 60 })
+  })
   it('never lie outside the recipient’s window', () => {
     const late = DateTime.fromISO('2026-11-23T16:59', { zone: ZONE }).toMillis()
     expect(Object.values(allotSlots(wanted(3), { ...sender, cap: 99 }, late, {}).slots).map(iso)).toEqual(['2026-11-23 16:59', '2026-11-24 08:00', '2026-11-24 08:01'])
