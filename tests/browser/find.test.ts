@@ -24,7 +24,7 @@ test('somebody is added in one line from anywhere, found by their company, and r
   await page.keyboard.press('Control+k')
   await page.keyboard.type(`quayside ${stamp}`)
   await expect(page.getByRole('option', { name: /company, 1 person/ })).toBeVisible()
-  await page.keyboard.press('ArrowDown')
+  // It stands before who is there.
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: `Quayside ${stamp}` })).toBeVisible()
 
