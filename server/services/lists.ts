@@ -41,13 +41,14 @@ export async function countList(viewer: Viewer, id: Id) {
   return { ...counted, handledToday, companies, promise: await promiseCounts(viewer, id, world, counted.exact) }
 }
 
-/** Dealt with while the list was worked, and not taken back; or touched today, as the list counts touches, and still on it. */
+/** Dealt with while the list was worked, and not taken back; or rung, texted or met today, where that counts for the list, and still on it. Mail that a cadence sends is nobody's doing. */
 async function handled(viewer: Viewer, id: Id, touchKinds: readonly string[], world: FilterWorld, broken: boolean): Promise<number> {
-  const about = ask(viewer, broken ? { any: [] } : { field: 'lists', test: { op: 'hasAny', values: [id] } }, world)
+  const byHand = touchKinds.filter(kind => kind !== 'email')
+  const about = ask(viewer, broken || !byHand.length ? { any: [] } : { field: 'lists', test: { op: 'hasAny', values: [id] } }, world)
   const [list, since] = [`${about.parameter(id)}::uuid`, `${about.parameter(new Date(startOfDay(world.now, world.zone)))}::timestamptz`]
   const { rows: [row] } = await db().query<{ count: number }>(`select count(*) as count from (
       select p.id from prospects p where p.id in (select prospect_id from list_work where list_id = ${list} and at >= ${since}) and ${handledSince(list, since)} and ${visible('p', `${about.parameter(limitedTo(viewer))}::uuid`)}
-      union select p.id from ${fromFor(about.where)} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT} and p.last_touch_at >= ${since} and ${lastCounted(touchKinds)} >= ${since}) handled`, about.values)
+      union select p.id from ${fromFor(about.where)} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT} and p.last_touch_at >= ${since} and ${byHand.length ? lastCounted(byHand) : 'null'} >= ${since}) handled`, about.values)
   return row!.count
 }
 
