@@ -165,6 +165,10 @@ describe('a live list', () => {
     await db().query(`insert into touches (id, prospect_id, kind, at, user_id, counts_as) values ($1, $2, 'email', world_now(), $3, 'neither')`, [randomUUID(), mine[0], team.rep.id])
     expect(await team.asRep.ok(listCount, { params: { id: whole.id } })).toMatchObject({ handledToday: 1 })
     expect(await team.asOther.ok(listCount, { params: { id: whole.id } })).toMatchObject({ count: 0, handledToday: 0 })
+    // Where only mail counts, a call is not what the list is about, and mail that went out by itself is nobody's doing.
+    const byMail = await team.asManager.ok(addList, { body: { name: 'Written to', kind: 'live', filter: 'company is "Marlpit Creamery"', touchKinds: ['email'] } })
+    expect(await team.asRep.ok(listCount, { params: { id: byMail.id } })).toMatchObject({ count: 3, handledToday: 0 })
+    await team.asManager.ok(removeList, { params: { id: byMail.id } })
     await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'call', 2, 'Ring again', world_now(), 'open', 'America/New_York')`, [randomUUID(), mine[1], team.rep.id])
     expect(await whom()).toContain(mine[1])
     await db().query('delete from tasks')
