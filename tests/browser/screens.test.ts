@@ -59,6 +59,9 @@ test('a step is dragged along the days by mouse: its wait and the dates after it
   await page.getByRole('button', { name: '+ Task' }).click()
   const spot = page.locator('.spot').nth(1)
   await expect(spot).toHaveAttribute('aria-label', /Task 1\. .*2 business days/i)
+  // It stands where its moment is, once that is known.
+  await expect(spot).toContainText(/\d\d:\d\d/)
+  await spot.locator('circle').hover()
   const before = await spot.locator('circle').boundingBox()
   await page.mouse.move(before!.x + 10, before!.y + 10)
   await page.mouse.down()

@@ -49,10 +49,14 @@ async function read(): Promise<void> {
     trouble.value = error instanceof ApiError ? error.message : 'This cadence could not be read'
   }
 }
+let looking: AbortController | null = null
 async function look(): Promise<void> {
   if (!cadence.value) return
+  // The answer for the steps as they stand now is the one that counts, in whatever order answers come.
+  looking?.abort()
+  looking = new AbortController()
   const steps = cadence.value.steps.map(one => ({ ...one, name: one.name || KINDS[one.kind], wait: { ...one.wait, amount: Math.max(0, Math.round(Number(one.wait.amount) || 0)) } }))
-  plan.value = await call(planCadence, { body: { prospectId: prospectId.value, window: cadence.value.window, steps } }).catch(() => plan.value)
+  plan.value = await call(planCadence, { body: { prospectId: prospectId.value, window: cadence.value.window, steps }, signal: looking.signal }).catch(() => plan.value)
 }
 let later: ReturnType<typeof setTimeout>
 watch([cadence, prospectId], () => {
