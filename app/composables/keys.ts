@@ -1,14 +1,15 @@
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { onBeforeUnmount, onMounted, shallowRef } from 'vue'
 
 /** A key of the screen: what it does, and when. */
-export interface ScreenKey { key: string, says: string, run: (event: KeyboardEvent) => void, /** Works while typing too. */ always?: boolean }
+export interface ScreenKey { key: string, says: string, run: (event: KeyboardEvent) => void, /** Works while typing too. */ always?: boolean, /** Only where the cursor is on something of this selector. */ on?: string }
 
 /** The keys of the screen that is shown, for "?". */
-export const screenKeys = ref<ScreenKey[]>([])
+export const screenKeys = shallowRef<readonly ScreenKey[]>([])
 
-function isTyping(event: KeyboardEvent): boolean {
+/** Whether what is pressed belongs to the text or the choice it is pressed in. Boxes to tick take no letters. */
+export function isTyping(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement | null
-  return Boolean(target?.closest('input, textarea, select, [contenteditable], .v-overlay--active [role="listbox"]'))
+  return Boolean(target?.closest('input:not([type=checkbox], [type=radio]), textarea, select, [contenteditable], .v-overlay--active [role="listbox"]'))
 }
 
 /** Gives a screen its keys for as long as it is shown. Held keys count once; keys with Ctrl, Alt or Meta are left to the browser. */
@@ -16,7 +17,7 @@ export function useKeys(keys: ScreenKey[]): void {
   const listen = (event: KeyboardEvent) => {
     if (event.repeat || event.ctrlKey || event.altKey || event.metaKey || event.isComposing) return
     const typing = isTyping(event)
-    const found = keys.find(key => key.key.toLowerCase() === event.key.toLowerCase() && (key.always || !typing))
+    const found = keys.find(key => key.key.toLowerCase() === event.key.toLowerCase() && (key.always || !typing) && (!key.on || (event.target as Element).matches(key.on)))
     if (!found || document.querySelector('.v-dialog.v-overlay--active')) return
     event.preventDefault()
     found.run(event)

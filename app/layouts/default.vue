@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { navigateTo } from '#imports'
-import { screenKeys } from '~/composables/keys'
+import { isTyping, screenKeys } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 import { useTimes } from '~/composables/times'
@@ -42,8 +42,7 @@ function listen(event: KeyboardEvent): void {
     event.preventDefault()
     finding.value = true
   }
-  const typing = (event.target as HTMLElement).closest('input, textarea, [contenteditable]')
-  if (event.key === '?' && !typing) keysShown.value = !keysShown.value
+  if (event.key === '?' && !isTyping(event)) keysShown.value = !keysShown.value
 }
 onMounted(() => window.addEventListener('keydown', listen))
 onBeforeUnmount(() => window.removeEventListener('keydown', listen))

@@ -62,6 +62,12 @@ function tell(): void {
   const asked = test()
   if (field.value && asked) emit('change', { field: field.value.key, test: asked })
 }
+/** Puts the cursor where something is to be given: the field to look for, the value, or, where none is needed, what is asked. */
+function focusOnGiven(): void {
+  const found = ['.find', '.value input, .value select', '.ops'].map(selector => root.value?.querySelector<HTMLElement>(selector)).find(Boolean)
+  found?.focus({ preventScroll: true })
+  if (found instanceof HTMLInputElement && found.type === 'text') found.select()
+}
 async function choose(chosen: Field): Promise<void> {
   field.value = chosen
   op.value = opsOf(chosen).includes(op.value) ? op.value : FIRST_OPS[chosen.kind]
@@ -70,7 +76,7 @@ async function choose(chosen: Field): Promise<void> {
   given.value.text = ''
   tell()
   await nextTick()
-  root.value?.querySelector<HTMLElement>('.value input, .value select, .ops')?.focus()
+  focusOnGiven()
 }
 function toggle(id: string): void {
   given.value.values = given.value.values.includes(id) ? given.value.values.filter(one => one !== id) : [...given.value.values, id]
@@ -91,8 +97,9 @@ function pickDay(day: string): void {
   tell()
 }
 onMounted(async () => {
-  await nextTick()
-  root.value?.querySelector<HTMLElement>(field.value ? '.value input, .value select, .ops' : '.find')?.focus()
+  // A menu is there some frames before it is seen, and what is not seen takes no focus.
+  for (let frame = 0; frame < 60 && root.value && !root.value.checkVisibility({ visibilityProperty: true }); frame++) await new Promise(requestAnimationFrame)
+  focusOnGiven()
 })
 </script>
 

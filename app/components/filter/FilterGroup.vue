@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { Field } from '#core/filter/fields'
 import { isCondition, partsOf, type Condition, type Filter } from '#core/filter/filter'
 import { forReading, printTest } from '#core/filter/sentence'
@@ -11,6 +11,9 @@ const emit = defineEmits<{ change: [group: Exclude<Filter, Condition> | null] }>
 const about = computed(() => partsOf(props.group))
 const open = ref<number | null>(null)
 const adding = ref(false)
+/** Which part the condition being added has become, from its first value on. */
+const added = ref<number | null>(null)
+watch(adding, () => { added.value = null })
 const joint = computed(() => about.value.kind === 'all' ? 'and' : 'or')
 
 function tell(parts: Filter[], kind = about.value.kind): void {
@@ -19,11 +22,21 @@ function tell(parts: Filter[], kind = about.value.kind): void {
 function put(index: number, part: Filter | null): void {
   tell(part ? about.value.parts.map((one, at) => at === index ? part : one) : about.value.parts.filter((_, at) => at !== index))
 }
-function add(part: Filter): void {
-  open.value = about.value.parts.length
-  adding.value = false
-  tell([...about.value.parts, part])
+/** What is being added stays in the same editor while it grows: nothing that is typed is lost. */
+function add(condition: Condition): void {
+  if (added.value !== null) return put(added.value, condition)
+  added.value = about.value.parts.length
+  tell([...about.value.parts, condition])
 }
+function addBrackets(group: Filter): void {
+  adding.value = false
+  tell([...about.value.parts, group])
+}
+function takeBack(): void {
+  if (added.value !== null) put(added.value, null)
+  adding.value = false
+}
+defineExpose({ ask: () => { adding.value = true } })
 /** Another way to join: what is joined stays. */
 function turn(): void {
   tell(about.value.parts, about.value.kind === 'all' ? 'any' : 'all')
@@ -47,8 +60,8 @@ function words(condition: Condition): { name: string, asked: string } {
     </template>
     <v-menu v-model="adding" :close-on-content-click="false" location="bottom start" offset="4">
       <template #activator="{ props: act }"><button v-bind="act" class="plain more" :aria-label="about.parts.length ? `Another condition: ${about.kind === 'all' ? 'and' : 'or'}` : 'Narrow it down'">{{ about.parts.length ? `+ ${about.kind === 'all' ? 'and' : 'or'} …` : top ? '+ Narrow it down' : '+ …' }}</button></template>
-      <ConditionEditor v-if="adding" :condition="null" :fields="fields" @change="add" @done="adding = false" @remove="adding = false">
-        <p class="groups">Or brackets: <button class="link" @click="add({ any: [] })">any of several</button>, <button class="link" @click="add({ none: [] })">none of several</button></p>
+      <ConditionEditor v-if="adding" :condition="null" :fields="fields" @change="add" @done="adding = false" @remove="takeBack">
+        <p class="groups">Or brackets: <button class="link" @click="addBrackets({ any: [] })">any of several</button>, <button class="link" @click="addBrackets({ none: [] })">none of several</button></p>
       </ConditionEditor>
     </v-menu>
     <span v-if="!top" class="bracket" aria-hidden="true">)</span><button v-if="!top" class="plain out" aria-label="Take these brackets out with what is in them" @click="emit('change', null)">×</button>

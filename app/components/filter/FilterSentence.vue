@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Field } from '#core/filter/fields'
+import type FilterGroup from './FilterGroup.vue'
 import { normalize, type Condition, type Filter } from '#core/filter/filter'
 import { parse, print, SentenceError } from '#core/filter/sentence'
 
@@ -36,6 +37,9 @@ function take(): void {
   }
 }
 watch(filter, () => { if (asText.value && !wrong.value) text.value = print(filter.value, byKey.value) })
+const group = ref<InstanceType<typeof FilterGroup> | null>(null)
+/** Asks for another condition. */
+defineExpose({ add: () => group.value?.ask() })
 const marked = computed(() => wrong.value ? { before: text.value.slice(Math.max(0, wrong.value.at - 40), wrong.value.at), after: text.value.slice(wrong.value.at, wrong.value.at + 40) } : null)
 </script>
 
@@ -46,7 +50,7 @@ const marked = computed(() => wrong.value ? { before: text.value.slice(Math.max(
       <p v-if="wrong && marked" class="wrong" role="alert">{{ wrong.message }}: <span class="dim">{{ marked.before }}</span><b>▸{{ marked.after || 'end' }}</b></p>
       <div class="row foot"><v-btn size="small" color="primary" type="submit">Use this <kbd class="ml-2">Enter</kbd></v-btn><button type="button" class="link small" @click="asText = false">Leave it as it was</button><span class="dim small">Like: stage is Attempting and last call is more than 2 days ago</span></div>
     </form>
-    <div v-else><FilterGroup :group="top" :fields="fields" :by-key="byKey" top @change="filter = $event ? $event : normalize({ all: [] })" /><button class="plain astextlink" @click="showText">as text</button></div>
+    <div v-else><FilterGroup ref="group" :group="top" :fields="fields" :by-key="byKey" top @change="filter = $event ? $event : normalize({ all: [] })" /><button class="plain astextlink" @click="showText">as text</button></div>
   </div>
 </template>
 

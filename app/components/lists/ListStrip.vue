@@ -53,7 +53,7 @@ function more(list: List): { says: string, past?: boolean }[] {
   const kind = [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : ''].filter(Boolean).join(', ')
   return [
     { says: told?.promise?.past ? `${told.promise.past} past` : '', past: true }, { says: told?.handledToday ? `${told.handledToday} handled today` : '' },
-    { says: list.touchEvery ? inWords(list.touchEvery) : '' }, { says: kind }, { says: seen },
+    { says: list.touchEvery && !told?.handledToday ? inWords(list.touchEvery) : '' }, { says: kind }, { says: seen },
   ].filter(one => one.says)
 }
 defineExpose({ recount: (id: string) => count(id), recountAll: () => props.lists.forEach(list => void count(list.id)), counts })

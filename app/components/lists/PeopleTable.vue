@@ -11,7 +11,7 @@ import { useSession } from '~/stores/session'
 type Person = z.output<typeof findProspects.response>['people'][number]
 type Column = List['columns'][number]
 const props = defineProps<{ /** The list that is shown, where it promises touches. */ promising: List | null, listNames: ReadonlyMap<string, string>, people: readonly Person[], columns: readonly Column[], byKey: ReadonlyMap<string, Field>, sort: { field: string, down: boolean } | null, picked: ReadonlySet<string> }>()
-const emit = defineEmits<{ sort: [sort: { field: string, down: boolean } | null], pick: [id: string], pickAll: [], more: [], widen: [columns: Column[]], planned: [] }>()
+const emit = defineEmits<{ sort: [sort: { field: string, down: boolean } | null], pick: [id: string, /** Up to whom from the one picked before: all between are picked as this one is. */ reach: boolean], pickAll: [], more: [], widen: [columns: Column[]], planned: [] }>()
 const times = useTimes()
 const session = useSession()
 
@@ -65,7 +65,30 @@ function widen(event: PointerEvent, field: Field, width: number): void {
 function set(field: Field, width: number): void {
   emit('widen', props.columns.map(column => column.key === field.key ? { ...column, width: Math.min(600, Math.max(60, width)) } : column))
 }
-const scroller = ref<{ $el: HTMLElement } | null>(null)
+const scroller = ref<{ $el: HTMLElement, scrollToIndex(index: number): void } | null>(null)
+/** Who has the cursor; nobody's row is marked but by the focus on their name. */
+const current = ref<string | null>(null)
+/** Puts the cursor on the row; what is out of sight is brought in. */
+async function goTo(index: number): Promise<void> {
+  const person = props.people[Math.min(props.people.length - 1, Math.max(0, index))]
+  if (!person) return
+  const name = () => scroller.value?.$el.querySelector<HTMLElement>(`[data-id="${person.id}"] .name`)
+  if (!name()) scroller.value?.scrollToIndex(props.people.indexOf(person))
+  for (let frame = 0; frame < 30 && !name(); frame++) await new Promise(requestAnimationFrame)
+  name()?.focus()
+}
+const here = () => props.people.findIndex(person => person.id === current.value)
+const step = (by: number) => goTo(here() + by)
+function arrow(event: KeyboardEvent, by: number): void {
+  if (!(event.target as HTMLElement).matches('.name, input')) return
+  event.preventDefault()
+  void step(by)
+}
+/** Chooses whoever has the cursor, or lets them go. */
+function pickHere(): void {
+  if (here() >= 0) emit('pick', current.value!, false)
+}
+defineExpose({ step, goTo, pickHere, cursor: () => here() < 0 ? null : current.value })
 /** Asks for more some screens before the end. */
 function look(): void {
   const box = scroller.value?.$el
@@ -90,10 +113,10 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
           <span class="edge" role="separator" aria-orientation="vertical" :aria-valuenow="width" aria-valuemin="60" aria-valuemax="600" tabindex="0" :aria-label="`Width of ${field.says}`" @pointerdown.prevent="widen($event, field, width)" @keydown.left.prevent="set(field, width - 20)" @keydown.right.prevent="set(field, width + 20)" />
         </span>
       </div>
-      <v-virtual-scroll ref="scroller" :items="[...people]" :item-height="46" class="table" role="rowgroup" @scroll.passive="look">
+      <v-virtual-scroll ref="scroller" :items="[...people]" :item-height="46" class="table" role="rowgroup" @scroll.passive="look" @keydown.down.exact="arrow($event, 1)" @keydown.up.exact="arrow($event, -1)">
       <template #default="{ item }">
-        <div class="line" role="row" :class="{ picked: picked.has(item.id) }" :style="{ gridTemplateColumns: template }">
-          <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @change="emit('pick', item.id)"></span>
+        <div class="line" role="row" :data-id="item.id" :class="{ picked: picked.has(item.id) }" @focusin="current = item.id" :style="{ gridTemplateColumns: template }">
+          <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @click="emit('pick', item.id, $event.shiftKey)"></span>
           <span role="cell" class="two"><span class="cut"><NuxtLink :to="`/prospects/${item.id}`" class="name">{{ item.name }}</NuxtLink><span v-if="item.rating" class="rate" :class="item.rating">{{ item.rating }}</span></span><small class="dim cut">{{ [item.title ?? item.email ?? item.phoneShown, columns.some(column => column.key === 'companyName') ? null : item.company?.name].filter(Boolean).join(' · ') }}</small></span>
           <span v-if="promising" role="cell" class="two wide"><template v-if="item.promise"><span class="num" :class="item.promise.standing">{{ keeps(item.promise) }}</span><small class="dim cut"><NextTouch v-if="!item.nextAt" :person="item" :again="() => emit('planned')" /> {{ item.promise.listId === promising.id ? (!item.nextAt ? 'nothing planned' : item.nextAt < session.now ? 'planned, and overdue' : `planned ${times.ago(item.nextAt)}`) : `stricter: ${listNames.get(item.promise.listId) ?? 'another list'}` }}</small></template></span>
           <span v-for="{ field, width } in drawn" :key="field.key" role="cell" class="cut wide" :class="{ 'num': ['number', 'moment'].includes(field.kind), 'right': field.kind === 'number', 'dim': field.kind === 'moment' && field.key !== 'nextAction', 'clay': overdue(field, item.values[field.key]) }" :title="field.key === 'thread' ? undefined : says(field, item.values[field.key])">

@@ -1,13 +1,21 @@
+<script lang="ts">
+/** Where the table was left, and on whom: for whoever comes back to it. */
+let left: { path: string, id: string, reach: number } | null = null
+</script>
+
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
-import { navigateTo, useRoute, useRouter } from '#imports'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
+import { navigateTo, onBeforeRouteLeave, useRoute, useRouter } from '#imports'
 import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, isCondition, normalize, withoutEmptyGroups, type Condition, type Filter, type Test } from '#core/filter/filter'
 import { forReading, parse, print, SentenceError } from '#core/filter/sentence'
 import { addToList, countProspects, editList, filterFields, findProspects, listLists, removeFromList, type List } from '#shared/api/lists'
+import type FilterSentence from '~/components/filter/FilterSentence.vue'
 import type ListStrip from '~/components/lists/ListStrip.vue'
+import type PeopleTable from '~/components/lists/PeopleTable.vue'
 import { ApiError, call } from '~/composables/api'
+import { useKeys } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'
 
 type Person = z.output<typeof findProspects.response>['people'][number]
@@ -23,6 +31,7 @@ const columnFields = computed(() => [...fields.value.filter(field => field.kind 
 const columnByKey = computed(() => new Map(columnFields.value.map(field => [field.key, field])))
 const lists = shallowRef<List[]>([])
 const strip = ref<InstanceType<typeof ListStrip> | null>(null)
+const sentence = ref<InstanceType<typeof FilterSentence> | null>(null)
 const people = shallowRef<Person[]>([])
 const next = ref<string | null>(null)
 const count = shallowRef<z.output<typeof countProspects.response> | null>(null)
@@ -130,6 +139,7 @@ onMounted(async () => {
     takeColumns()
     takeAddress()
     await read()
+    await comeBack()
   }
   catch (error) {
     trouble.value = error instanceof ApiError ? error.message : 'The lists could not be read'
@@ -190,11 +200,43 @@ async function kept(id: string | null): Promise<void> {
   choose(id)
   if (same) await read()
 }
-function pick(id: string): void {
+let pickedLast: string | null = null
+/** Chooses somebody or lets them go; reaching, so are all between them and whoever was picked before. */
+function pick(id: string, reach: boolean): void {
   const now = new Set(picked.value)
-  if (!now.delete(id)) now.add(id)
+  const choosing = !now.has(id)
+  const ids = people.value.map(person => person.id)
+  const [here, before] = [ids.indexOf(id), pickedLast === null ? -1 : ids.indexOf(pickedLast)]
+  for (const one of reach && before >= 0 ? ids.slice(Math.min(here, before), Math.max(here, before) + 1) : [id]) {
+    if (choosing) now.add(one)
+    else now.delete(one)
+  }
+  pickedLast = id
   picked.value = now
 }
+const table = ref<InstanceType<typeof PeopleTable> | null>(null)
+const find = ref<{ focus(): void } | null>(null)
+onBeforeRouteLeave(() => {
+  const id = table.value?.cursor()
+  left = id ? { path: route.fullPath, id, reach: people.value.length } : null
+})
+/** Whoever comes back finds the table where they left it. */
+async function comeBack(): Promise<void> {
+  if (left?.path !== route.fullPath) return
+  const { id, reach } = left
+  const at = () => people.value.findIndex(person => person.id === id)
+  while (at() < 0 && next.value && people.value.length < reach && !trouble.value) await read(true)
+  await nextTick()
+  if (at() >= 0) await table.value?.goTo(at())
+}
+useKeys([
+  { key: 'j', says: 'Next row', run: () => void table.value?.step(1) }, { key: 'k', says: 'Row before', run: () => void table.value?.step(-1) },
+  { key: ' ', says: 'Choose who has the cursor, or let go', on: '.name', run: () => table.value?.pickHere() },
+  { key: 'c', says: 'Change those who are chosen', run: () => { changing.value = picked.value.size > 0 } },
+  { key: 'f', says: 'Find among them', run: () => find.value?.focus() },
+  { key: 'a', says: 'Another condition', run: () => sentence.value?.add() },
+  { key: 'w', says: 'Work this list', run: () => { if (list.value && !list.value.problems.length) void navigateTo(`/?list=${list.value.id}`) } },
+])
 function pickAll(): void {
   picked.value = people.value.every(person => picked.value.has(person.id)) ? new Set() : new Set(people.value.map(person => person.id))
 }
@@ -261,7 +303,7 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
         <div class="row title"><h1 class="cut">{{ list?.name ?? 'Prospects' }}</h1><span class="num dim" role="status">{{ list?.problems.length ? '' : headline }}</span>
           <span v-if="!list?.problems.length" class="row by small"><button :class="byCompany || byMap ? 'link' : 'plain on'" :aria-pressed="!byCompany && !byMap" @click="address({ by: undefined, draw: undefined })">People</button><button :class="byCompany ? 'plain on' : 'link'" :aria-pressed="byCompany" @click="address({ by: 'companies', draw: undefined })">Companies</button><button :class="byMap ? 'plain on' : 'link'" :aria-pressed="byMap" @click="address({ by: 'map' })">Map</button></span></div>
         <div class="row acts">
-          <v-text-field v-model="search" placeholder="Find among them" aria-label="Search" clearable class="search" />
+          <v-text-field ref="find" v-model="search" placeholder="Find among them" aria-label="Search" clearable class="search" @keydown.enter="table?.goTo(0)" @keydown.down.prevent="table?.goTo(0)" />
           <v-btn v-if="list && !list.problems.length" color="primary" size="small" :to="`/?list=${list.id}`">Work this list</v-btn>
           <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
           <ColumnPicker :model-value="columns" :fields="columnFields" @update:model-value="setColumns($event)" />
@@ -274,7 +316,7 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
       <p v-else-if="list" class="says dim">{{ forReading(list.sentence) }}<button class="link small ml-2" @click="openUp">Change a copy</button><button v-if="list.mayEdit && conditionsOf(filter).length" class="link small ml-2" @click="narrowList">Narrow the list to this</button></p>
       <p v-if="list?.problems.length" class="notice clay" role="alert">This list cannot be read as it is. {{ list.problems.join('. ') }}.</p>
       <p v-if="unreadable" class="notice clay" role="alert">{{ unreadable }}</p>
-      <div class="filter"><span class="dim lead">{{ list ? 'of these, ' : '' }}{{ conditionsOf(filter).length ? 'where' : list ? 'all' : 'Everyone' }}</span><FilterSentence v-if="fields.length" v-model="filter" :fields="fields" class="grow" />
+      <div class="filter"><span class="dim lead">{{ list ? 'of these, ' : '' }}{{ conditionsOf(filter).length ? 'where' : list ? 'all' : 'Everyone' }}</span><FilterSentence v-if="fields.length" ref="sentence" v-model="filter" :fields="fields" class="grow" />
         <span v-if="narrowed" class="row tail"><button class="link small" @click="filter = EVERYONE; search = ''">Clear every condition</button><v-btn size="small" variant="outlined" @click="keeping = 'new'">Keep as a list</v-btn></span></div>
       <p v-if="count?.removed && !list?.problems.length" class="small dim">{{ count.exact ? '' : 'About ' }}{{ count.removed.toLocaleString('en-US') }} removed {{ count.removed === 1 ? 'person is' : 'people are' }} left out. <button class="link small" @click="filter = normalize({ all: [filter, { field: 'working', test: { op: 'anyOf', values: ['removed'] } }] })">Show only them</button></p>
       <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
@@ -291,7 +333,7 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
       <p v-if="list?.touchEvery && promised" class="num"><b :class="{ past: promised.past }">{{ promised.past || 'Nobody' }} past this promise</b><span class="dim"><template v-if="promised.past">, {{ promised.neglected }} of them with nothing planned</template> · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
       <CompanyTable v-if="byCompany && fields.length && !list?.problems.length" :asked="asked" @people="peopleAt" @counted="companies = $event" />
       <PeopleMap v-else-if="byMap && fields.length && !list?.problems.length" :asked="asked" :filter="filter" :drawing="route.query.draw === '1'" @narrow="narrowTo" @draw="address({ draw: $event ? '1' : undefined })" />
-      <PeopleTable v-else-if="people.length" :promising="list?.touchEvery ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
+      <PeopleTable v-else-if="people.length" ref="table" :promising="list?.touchEvery ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
       <div v-else-if="!busy && !trouble && !list?.problems.length" class="empty">
         <h2>{{ narrowed ? 'Nobody fits these conditions.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>
         <p class="dim mb-3">{{ narrowed ? 'Clear them to see everyone again.' : list ? (list.kind === 'live' ? 'Whoever comes to fit it turns up here by themselves.' : 'Choose people elsewhere and put them on it.') : 'Bring in a file of prospects, or add somebody with a name and a number.' }}</p>
@@ -308,7 +350,8 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
 .page { display: grid; grid-template-columns: 214px minmax(0, 1fr); gap: 16px; height: calc(100vh - 46px); padding: 14px 18px 10px; max-width: none; } .main { display: flex; flex-direction: column; min-height: 0; min-width: 0; gap: 6px; }
 .title { min-width: 0; align-items: baseline; } .title > .num { flex: none; } .by { flex: none; } .by .on { font-weight: 600; } .by button { min-height: 24px; } .acts { flex: none; } .search { width: 190px; } .says { overflow-wrap: anywhere; }
 .filter { display: flex; align-items: baseline; gap: 8px; } .lead { flex: none; } .tail { flex: none; }
-.past { color: var(--clay-deep); } .bulk { padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
+.past { color: var(--clay-deep); } /* At the foot, so that choosing moves no row away from under the pointer. */
+.bulk { order: 1; padding: 6px 10px; background: var(--card); border: 1px solid var(--line); border-radius: 8px; } .empty { margin: 10vh auto; text-align: center; }
 @media (max-width: 1000px) { .page { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto minmax(0, 1fr); } .lists { max-height: 22vh; border-right: 0; border-bottom: 1px solid var(--line); } .spread { flex-wrap: wrap; } .filter { flex-wrap: wrap; } .filter > .grow { flex: 1 1 420px; } }
 @media (max-width: 600px) { .title { flex-wrap: wrap; } .page { height: auto; min-height: calc(100vh - 46px); padding: 10px; } .main { min-height: 70vh; } .search { width: 100%; } .acts { flex: 1 1 100%; min-width: 0; flex-wrap: wrap; } .filter { display: grid; } }
 </style>
