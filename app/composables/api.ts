@@ -28,8 +28,15 @@ function address(path: string, params: Record<string, unknown> = {}, query: Reco
   return asked.length ? `${filled}?${new URLSearchParams(asked.map(([name, value]) => [name, String(value)]))}` : filled
 }
 
+const unreachable = () => new ApiError('unavailable', 'Uphill cannot be reached just now. Nothing you typed is lost; try again in a moment')
+
 async function answered(response: Response, silent: boolean): Promise<unknown> {
-  const body = await response.json().catch(() => null) as ErrorAnswer | null
+  const body = response.status === 204 ? null : await response.json().catch((error: Error) => {
+    // An answer that is let go, or breaks off, halfway is no answer.
+    if (error.name === 'AbortError') throw error
+    if (response.ok) throw unreachable()
+    return null
+  }) as ErrorAnswer | null
   if (response.ok) return body
   if (response.status === 401 && !silent) onSignedOut()
   const error = body?.error
@@ -44,7 +51,7 @@ export async function call<E extends Endpoint>(endpoint: E, given: Given<E> = {}
     ...(hasBody && { body: JSON.stringify(given.body), headers: { 'content-type': 'application/json' } }),
   }).catch((error: Error) => {
     if (error.name === 'AbortError') throw error
-    throw new ApiError('unavailable', 'Uphill cannot be reached just now. Nothing you typed is lost; try again in a moment')
+    throw unreachable()
   })
   return await answered(response, endpoint.path === '/api/session') as z.output<E['response']>
 }

@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './unbroken'
 
 /** The whole climb on a file made here: from a prospect file to a booked meeting, and back again. */
 const MAILBOX = process.env.MAILBOX_URL ?? 'http://127.0.0.1:4127'

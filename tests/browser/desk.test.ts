@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { signIn } from './signIn'
+import { test } from './unbroken'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
   await signIn(page, /Imani Osei/)

@@ -1,5 +1,6 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { signIn } from './signIn'
+import { test } from './unbroken'
 
 const stamp = Date.now().toString(36)
 

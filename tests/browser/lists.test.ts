@@ -1,5 +1,6 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { signIn } from './signIn'
+import { test } from './unbroken'
 
 const stamp = Date.now().toString(36)
 

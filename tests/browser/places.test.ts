@@ -1,5 +1,6 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { signIn } from './signIn'
+import { test } from './unbroken'
 
 test('a list is seen on the map; an area is drawn by keyboard alone, and narrows everything that is told', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
