@@ -7,8 +7,12 @@ export function useSending() {
   const busy = ref(false)
   return {
     wrong, busy,
-    /** Does the work; gives whether it went through. What the server refuses stays in `wrong`, with everything that was typed. */
+    /**
+     * Does the work; gives whether it went through. What the server refuses stays in `wrong`, with everything that was typed.
+     * One thing at a time: what is sent twice before there is an answer is sent once.
+     */
     async send(work: () => Promise<unknown>): Promise<boolean> {
+      if (busy.value) return false
       busy.value = true
       wrong.value = null
       try {

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { navigateTo } from '#imports'
+import { useFocusReturn } from '~/composables/focus'
 import { isTyping, screenKeys } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 import { useTimes } from '~/composables/times'
 
 const session = useSession()
+useFocusReturn()
 const notices = useNotices()
 const times = useTimes()
 const finding = ref(false)

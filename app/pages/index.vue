@@ -6,6 +6,7 @@ import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/composables/api'
 import { useKeys } from '~/composables/keys'
 import { keyOf, useDesk } from '~/stores/desk'
+import { useDrafts } from '~/stores/drafts'
 import { useSession } from '~/stores/session'
 
 const desk = useDesk()
@@ -13,7 +14,8 @@ const session = useSession()
 const panel = ref<InstanceType<typeof OutcomePanel> | null>(null)
 const line = ref<{ ring(): Promise<void>, end(): Promise<void> } | null>(null)
 const person = ref<{ stamp(): Promise<void> } | null>(null)
-const note = ref('')
+const drafts = useDrafts()
+const note = drafts.draft('note', () => desk.item?.prospectId ?? '')
 const phoneId = ref<string | null>(null)
 const wrong = ref<ApiError | null>(null)
 /** A key that is struck twice must not log the next person too: for a moment after a change of person, outcome keys rest. */
@@ -27,12 +29,11 @@ watch(() => desk.item && keyOf(desk.item), () => {
 async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<void> {
   const item = desk.item
   if (!item) return
-  const typed = note.value
   const kept = panel.value?.snapshot()
-  const failed = await desk.log(item, outcome, { ...details, ...(typed.trim() && !details.note && { note: typed }) }, phoneId.value)
+  const said = [note.value, details.note ?? ''].map(text => text.trim()).filter(Boolean).join('\n')
+  const failed = await desk.log(item, outcome, { ...details, ...(said && { note: said }) }, phoneId.value)
   if (failed) {
     await nextTick()
-    note.value = typed
     if (kept) panel.value?.restore(kept)
     wrong.value = failed
   }

@@ -4,6 +4,7 @@ import type { z } from 'zod'
 import { brief as readBrief, dayRidge, finishTask, logOutcome, queue as readQueue, type Brief, type OutcomeChoice, type OutcomeDetails, type QueueItem } from '#shared/api/desk'
 import { undo as takeBack } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
+import { useDrafts } from './drafts'
 import { useNotices } from './notices'
 
 type Queue = z.output<typeof readQueue.response>
@@ -15,6 +16,7 @@ export const keyOf = (item: QueueItem) => item.taskId ?? item.prospectId
 /** The Desk: who is next, and everything needed to work them, fetched before they are reached. */
 export const useDesk = defineStore('desk', () => {
   const notices = useNotices()
+  const drafts = useDrafts()
   const queue = shallowRef<Queue | null>(null)
   /** The list that is worked; null for all that is due. */
   const list = ref<string | null>(null)
@@ -84,6 +86,7 @@ export const useDesk = defineStore('desk', () => {
     letGo(one)
     try {
       const done = await call(logOutcome, { params: { id: one.prospectId }, body: { id, outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint, ...(list.value && { listId: list.value }) } })
+      drafts.write('note', one.prospectId, null)
       lastDone.value = { happeningId: id, name: one.name, item: one }
       notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
       void refresh()
@@ -107,6 +110,7 @@ export const useDesk = defineStore('desk', () => {
     letGo(one)
     try {
       await call(finishTask, { params: { id: one.taskId }, body: { id, ...(note.trim() && { note }), ...(list.value && { listId: list.value }) } })
+      drafts.write('note', one.prospectId, null)
       lastDone.value = { happeningId: id, name: one.name, item: one }
       notices.say(`${one.name}: done.`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
     }

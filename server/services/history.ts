@@ -1,7 +1,9 @@
 import { becauseInWords, describeEffect } from '#core/engine/describeEffect'
 import type { Effect } from '#core/engine/effects'
 import type { Id } from '#core/instant'
+import { merge } from '#core/text/merge'
 import type { HistoryEntry } from '#shared/api/prospects'
+import { readMailParts } from '../db/mail'
 import { db } from '../db/pool'
 import { currentPlaybook } from '../engine/playbook'
 import { undo as takeBack } from '../engine/undo'
@@ -19,6 +21,8 @@ interface Row {
   data: Record<string, unknown>
   note: string | null
   subject: string | null
+  /** The mail to many whose subject is still a template: it is filled in when it leaves. */
+  unfilled: Id | null
   reply: string | null
   undone: boolean
   /** It happened to this row, not to one that was merged into it. */
@@ -42,7 +46,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
   const { rows } = await db().query<Row>(`with recursive them as (
       select $1::uuid as id union select p.id from prospects p join them on p.merged_into = them.id),
     mine as (select h.id from happenings h join them on them.id = h.prospect_id union select e.happening_id from effects e join them on them.id = e.prospect_id)
-    select h.id, ms(h.at) as at, h.kind, u.name as by, h.data, o.name as outcome, o.counts_as, n.body as note, m.subject,
+    select h.id, ms(h.at) as at, h.kind, u.name as by, h.data, o.name as outcome, o.counts_as, n.body as note, m.subject, case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
       (select r.body from replies r where r.message_id = (h.data ->> 'messageId')::uuid and h.kind = 'emailReplied' order by abs(extract(epoch from r.received_at - h.at)) limit 1) as reply,
       exists (select from happenings x where x.kind = 'undone' and x.data ->> 'targetId' = h.id::text) as undone,
       (select coalesce(json_agg(json_build_object('kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after, 'because', e.because) order by e.seq), '[]')
@@ -51,6 +55,12 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       left join lateral (select string_agg(body, E'\\n') as body from notes where happening_id = h.id) n on true
       left join messages m on m.id = (h.data ->> 'messageId')::uuid
     order by h.at desc, h.id limit $2`, [prospectId, limit])
+  const unfilled = rows.flatMap(row => row.unfilled ?? [])
+  const parts = unfilled.length ? await readMailParts(db(), unfilled) : new Map<Id, never>()
+  for (const row of rows) {
+    const mail = row.unfilled && parts.get(row.unfilled)
+    if (mail) row.subject = merge(mail.subject, mail.values).text
+  }
   const reader = { zone: viewer.zone, now: clock!.now }
   return rows.map(row => ({
     id: row.id, at: row.at, kind: row.kind, by: row.by, note: row.note, undone: row.undone, knot: row.undone ? null : KNOTS[row.kind] ?? null,

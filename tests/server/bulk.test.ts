@@ -145,6 +145,9 @@ describe('a change of many people’s progress', () => {
     expect(await run(action, { prospectIds: [...mine, ...others] })).toMatchObject({ done: 4 })
     const queued = await rows<{ kind: string, at: number, subject: string, sender: string }>(`select m.kind, ms(a.at) as at, m.subject, u.name as sender from messages m join agenda a on a.ref_id = m.id join users u on u.id = m.sender_id where m.kind = 'bulk'`)
     expect(queued).toEqual(Array.from({ length: 4 }, () => ({ kind: 'bulk', at: MONDAY + 3_600_000, subject: action.subject, sender: 'Maren Holloway' })))
+    // Read as they will get it, before it has left too.
+    const { rows: [first] } = await db().query<{ name: string }>('select first_name as name from prospects where id = $1', [others[0]])
+    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries.map(entry => entry.body)).toContain(`Aging rooms, ${first!.name}`)
     expect((await team.asManager.refused(previewBulk, 400, { body: { action: { ...action, body: 'Hello {{ surname }}' }, prospectIds: mine } })).problems).toEqual([{ field: 'action.body', message: 'Line 1: There is no field "surname"' }])
     await db().query(`update prospects set mail_choices = default where id = $1`, [mine[0]])
     // Asked again when it leaves: one of them has changed their mind meanwhile.

@@ -1,34 +1,40 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { onMounted, ref, watch } from 'vue'
 import { writeEmail, type Brief } from '#shared/api/desk'
 import { call } from '~/composables/api'
 import { useSending } from '~/composables/sending'
+import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'
 
 /** Writes a mail to one person; it goes at once. Answers carry the thread on. */
-const props = defineProps<{ brief: Pick<Brief, 'prospect' | 'mail' | 'task'>, taskId?: string | null }>()
+const props = defineProps<{ brief: Pick<Brief, 'prospect' | 'mail' | 'task'>, taskId?: string | null, /** Has the cursor when it opens. */ begin?: boolean }>()
 const emit = defineEmits<{ sent: [] }>()
 const notices = useNotices()
-const subject = ref('')
-const body = ref('')
-const { wrong, busy, send: sending } = useSending()
-watch(() => props.brief.prospect.id, () => {
+const drafts = useDrafts()
+const whose = () => props.brief.prospect.id
+const begun = () => {
   const last = props.brief.mail[0]
-  subject.value = last ? last.subject.startsWith('Re:') ? last.subject : `Re: ${last.subject}` : ''
-  body.value = ''
-  wrong.value = null
-}, { immediate: true })
+  return last ? last.subject.startsWith('Re:') ? last.subject : `Re: ${last.subject}` : ''
+}
+const subject = drafts.draft('subject', whose, begun)
+const body = drafts.draft('mail', whose)
+const { wrong, busy, send: sending } = useSending()
+watch(whose, () => { wrong.value = null })
+const form = ref<HTMLFormElement | null>(null)
+onMounted(() => { if (props.begin) form.value?.querySelector<HTMLElement>(subject.value ? 'textarea' : 'input')?.focus() })
 
 const send = () => sending(async () => {
+  const id = whose()
   await call(writeEmail, { params: { id: props.brief.prospect.id }, body: { id: crypto.randomUUID(), subject: subject.value, body: body.value, taskId: props.taskId ?? null, inReplyTo: props.brief.mail[0]?.id ?? null } })
   notices.say(`Mail to ${props.brief.prospect.name} is on its way.`)
-  body.value = ''
+  drafts.write('subject', id, null)
+  drafts.write('mail', id, null)
   emit('sent')
 })
 </script>
 
 <template>
-  <form class="writer" @submit.prevent="send" @keydown.ctrl.enter="send">
+  <form ref="form" class="writer" @submit.prevent="send" @keydown.ctrl.enter="send">
     <v-text-field v-model="subject" label="Subject" :error-messages="wrong?.at('subject')" />
     <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="wrong?.at('body')" />
     <p v-if="wrong && !wrong.at('subject') && !wrong.at('body')" class="notice clay">{{ wrong.message }}</p>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { settleEmail, type Brief } from '#shared/api/desk'
 import { call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
@@ -19,7 +19,6 @@ const KIND_WORDS: Record<string, string> = { call: 'Call now', call_back: 'Call 
 const place = computed(() => [person.value.city, person.value.region].filter(Boolean).join(', '))
 const lastIn = computed(() => props.brief.mail.find(mail => mail.direction === 'in'))
 const next = computed(() => props.brief.slope?.steps.find(step => step.state === 'ahead')?.at ?? null)
-watch(() => person.value.id, () => { note.value = '' })
 
 /** Starts a note line with the time of day. */
 async function stamp(): Promise<void> {

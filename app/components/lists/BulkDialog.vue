@@ -82,6 +82,7 @@ watch([action, open], async () => {
   }
 })
 async function start(): Promise<void> {
+  if (busy.value) return
   busy.value = true
   try {
     const { id } = await call(startBulk, { body: { id: crypto.randomUUID(), action: action.value!, ...props.whom } })

@@ -37,6 +37,7 @@ watch(open, async (now) => {
   teams.value = [...new Set(all.flatMap(user => user.team && (session.manages || user.id === session.user?.id) ? [user.team] : []))].sort()
 })
 async function keep(): Promise<void> {
+  if (busy.value) return
   busy.value = true
   wrong.value = null
   const settings = { name: given.name, audience: given.audience, viewerIds: given.viewerIds, team: given.audience === 'team' ? given.team ?? '' : null, toldBy: given.toldBy, touchEvery: given.promise ? given.every : null, touchKinds: given.kinds as ('call')[] }
@@ -86,7 +87,7 @@ async function remove(): Promise<void> {
         <v-select v-if="given.audience === 'team'" v-model="given.team" label="Which team" :items="teams" :error-messages="wrong?.at('team')" />
         <v-select v-model="given.toldBy" label="Opens told" :items="[{ value: 'people', title: 'by person' }, { value: 'companies', title: 'by company' }, { value: 'map', title: 'on the map' }]" />
         <v-checkbox v-model="given.promise" label="Promise a touch every so often" />
-        <div v-if="given.promise" class="promise"><v-text-field v-model.number="given.every.amount" type="number" min="1" max="1000" label="Every" :error-messages="wrong?.at('touchEvery.amount')" /><v-select v-model="given.every.unit" label="Unit" :items="['days', 'weeks', 'months']" class="unit" /><span class="dim">What counts:</span><label v-for="[kind, says] in KINDS" :key="kind"><input v-model="given.kinds" type="checkbox" :value="kind"> {{ says }}</label></div>
+        <div v-if="given.promise" class="promise"><v-text-field v-model.number="given.every.amount" type="number" min="1" max="1000" label="Every" :error-messages="wrong?.at('touchEvery.amount')" /><v-select v-model="given.every.unit" label="Unit" :items="['days', 'weeks', 'months']" class="unit" /><span class="counts"><span class="dim">What counts</span><label v-for="[kind, says] in KINDS" :key="kind"><input v-model="given.kinds" type="checkbox" :value="kind"> {{ says }}</label></span></div>
         <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
         <div class="spread"><div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ list ? 'Save' : 'Keep the list' }}</v-btn><v-btn variant="text" @click="open = false">Leave it</v-btn></div>
           <span v-if="list"><button v-if="!removing" type="button" class="link small" @click="removing = true">Remove the list</button><v-btn v-else color="error" size="small" @click="remove">Remove “{{ list.name }}”, its people stay</v-btn></span></div>
@@ -96,5 +97,5 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; } .own { border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; } .promise { display: flex; flex-wrap: wrap; gap: 12px; align-items: center; } .promise .v-text-field { max-width: 110px; } .promise .unit { max-width: 130px; }
+.form { display: grid; gap: 12px; } .own { border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; } .promise { display: flex; flex-wrap: wrap; gap: 12px; align-items: center; } .promise .v-text-field { max-width: 110px; } .promise .unit { max-width: 130px; } .counts { flex: 1 1 100%; display: flex; flex-wrap: wrap; gap: 6px 16px; }
 </style>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { onMounted, reactive, shallowRef } from 'vue'
+import { onMounted, reactive, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { addCompanyLink, addCompanyNote, companyResearch, removeCompanyLink } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
+import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'
 
 /** What the team has found out about a company: links, and notes with date and author. */
@@ -11,12 +12,17 @@ const props = defineProps<{ id: string }>()
 const times = useTimes()
 const notices = useNotices()
 const found = shallowRef<z.output<typeof companyResearch.response> | null>(null)
-const draft = reactive({ note: '', url: '', says: '', linking: false, wrong: '' })
+const typed = useDrafts().draft('company note', () => props.id)
+const busy = ref(false)
+const draft = reactive({ url: '', says: '', linking: false, wrong: '' })
 async function read(): Promise<void> {
   found.value = await call(companyResearch, { params: { id: props.id } })
 }
 onMounted(() => read().catch(notices.wrong))
+/** One thing at a time: what is pressed twice is done once. */
 async function act(work: () => Promise<unknown>): Promise<boolean> {
+  if (busy.value) return false
+  busy.value = true
   draft.wrong = ''
   try {
     await work()
@@ -27,9 +33,12 @@ async function act(work: () => Promise<unknown>): Promise<boolean> {
     draft.wrong = error instanceof ApiError ? error.problems[0]?.message ?? error.message : 'It could not be kept'
     return false
   }
+  finally {
+    busy.value = false
+  }
 }
 async function keep(): Promise<void> {
-  if (await act(() => call(addCompanyNote, { params: { id: props.id }, body: { id: crypto.randomUUID(), body: draft.note } }))) draft.note = ''
+  if (await act(() => call(addCompanyNote, { params: { id: props.id }, body: { id: crypto.randomUUID(), body: typed.value } }))) typed.value = ''
 }
 async function link(): Promise<void> {
   if (await act(() => call(addCompanyLink, { params: { id: props.id }, body: { url: draft.url.trim(), says: draft.says } }))) Object.assign(draft, { url: '', says: '', linking: false })
@@ -42,8 +51,8 @@ async function link(): Promise<void> {
     <p v-for="one in found?.links ?? []" :key="one.id" class="spread"><a class="cut" :href="one.url" target="_blank" rel="noopener noreferrer">{{ one.says || one.url.replace(/^https?:\/\//, '') }}</a><button class="plain dim" :aria-label="`Take away ${one.says || one.url}`" @click="act(() => call(removeCompanyLink, { params: { id, link: one.id } }))">×</button></p>
     <form v-if="draft.linking" class="form" @submit.prevent="link" @keydown.esc="draft.linking = false"><input v-model="draft.url" type="url" aria-label="Address" placeholder="https://" required><input v-model="draft.says" aria-label="What it is" placeholder="What it is" maxlength="200"><v-btn size="small" type="submit" variant="outlined">Keep the link</v-btn></form>
     <button v-else class="link small" @click="draft.linking = true">Add a link</button>
-    <textarea v-model="draft.note" rows="2" maxlength="10000" aria-label="A note on the company" placeholder="What you found out" />
-    <v-btn size="small" variant="outlined" :disabled="!draft.note.trim()" @click="keep">Keep</v-btn>
+    <textarea v-model="typed" rows="2" maxlength="10000" aria-label="A note on the company" placeholder="What you found out" />
+    <v-btn size="small" variant="outlined" :disabled="!typed.trim()" :loading="busy" @click="keep">Keep</v-btn>
     <p v-if="draft.wrong" class="small wrong" role="alert">{{ draft.wrong }}</p>
     <p v-for="note in found?.notes ?? []" :key="note.id" class="small pre mt-2"><span class="dim num">{{ times.day(note.at) }} {{ note.by }}</span><br>{{ note.body }}</p>
   </section>

@@ -24,6 +24,7 @@ const LINES: { says: string, of: (one: Like) => string }[] = [
 const both = computed(() => [props.pair.one, props.pair.other] as const)
 
 async function keep(kept: Like, gone: Like): Promise<void> {
+  if (busy.value) return
   busy.value = true
   try {
     const mergeId = crypto.randomUUID()
@@ -47,6 +48,7 @@ async function back(mergeId: string): Promise<void> {
   }
 }
 async function apart(): Promise<void> {
+  if (busy.value) return
   busy.value = true
   try {
     await call(tellApart, { body: { ids: [props.pair.one.id, props.pair.other.id] } })

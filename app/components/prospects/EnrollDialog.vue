@@ -36,6 +36,7 @@ async function preview(): Promise<void> {
   }
 }
 async function run(): Promise<void> {
+  if (busy.value) return
   if (!cadenceId.value) return
   busy.value = true
   try {

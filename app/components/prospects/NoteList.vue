@@ -4,6 +4,7 @@ import type { Brief } from '#shared/api/desk'
 import { addNote, pinNote } from '#shared/api/prospects'
 import { call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
+import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'
 
 /** The notes on a person; one of them can be pinned to the top of the page. */
@@ -11,7 +12,8 @@ const props = defineProps<{ prospectId: string, notes: Brief['notes'] }>()
 const emit = defineEmits<{ changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
-const text = ref('')
+const text = useDrafts().draft('note', () => props.prospectId)
+const busy = ref(false)
 async function act(work: () => Promise<unknown>): Promise<void> {
   try {
     await work()
@@ -21,10 +23,15 @@ async function act(work: () => Promise<unknown>): Promise<void> {
     notices.wrong(error)
   }
 }
-const keep = () => act(async () => {
-  await call(addNote, { params: { id: props.prospectId }, body: { id: crypto.randomUUID(), body: text.value } })
-  text.value = ''
-})
+async function keep(): Promise<void> {
+  if (busy.value) return
+  busy.value = true
+  await act(async () => {
+    await call(addNote, { params: { id: props.prospectId }, body: { id: crypto.randomUUID(), body: text.value } })
+    text.value = ''
+  })
+  busy.value = false
+}
 const pin = (note: Brief['notes'][number]) => act(() => call(pinNote, { params: { id: props.prospectId, note: note.id }, body: { pinned: !note.pinned } }))
 </script>
 
@@ -32,7 +39,7 @@ const pin = (note: Brief['notes'][number]) => act(() => call(pinNote, { params: 
   <section class="panel">
     <h3><label for="keep">Keep a note</label></h3>
     <textarea id="keep" v-model="text" rows="2" class="keep" maxlength="10000" />
-    <v-btn size="small" variant="outlined" :disabled="!text.trim()" @click="keep">Keep</v-btn>
+    <v-btn size="small" variant="outlined" :disabled="!text.trim()" :loading="busy" @click="keep">Keep</v-btn>
     <p v-for="note in notes" :key="note.id" class="small pre mt-2"><span class="dim num">{{ times.moment(note.at) }} {{ note.by }}</span> <button class="link" @click="pin(note)">{{ note.pinned ? 'Unpin' : 'Pin to the top' }}</button><br>{{ note.body }}</p>
   </section>
 </template>

@@ -93,6 +93,7 @@ function setWait(stepId: string, amount: number): void {
   if (one && session.manages) one.wait.amount = amount
 }
 async function save(state: Cadence['state'] = cadence.value!.state): Promise<void> {
+  if (busy.value) return
   busy.value = true
   wrong.value = null
   try {

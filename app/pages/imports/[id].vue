@@ -64,6 +64,7 @@ onMounted(() => {
 onBeforeUnmount(() => clearTimeout(timer))
 
 async function act(work: (now: Import) => Promise<Import>): Promise<void> {
+  if (busy.value) return
   busy.value = true
   trouble.value = ''
   try {

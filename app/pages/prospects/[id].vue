@@ -124,7 +124,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
         </div>
       </div>
       <DuplicatePair v-for="pair in doubles" :key="pair.one.id + pair.other.id" :pair="pair" :about="id" class="mt-3" @settled="settled" @undone="read" />
-      <section v-if="writing" class="panel mt-3"><MailWriter :brief="brief" @sent="writing = false; read()" /></section>
+      <section v-if="writing" class="panel mt-3"><MailWriter :brief="brief" begin @sent="writing = false; read()" /></section>
       <p v-if="pinned" class="notice pinned pre"><b>Pinned.</b> {{ pinned.body }} <span class="dim small num">{{ pinned.by }}, {{ times.day(pinned.at) }}</span></p>
       <div class="cols mt-3">
         <div>

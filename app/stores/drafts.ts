@@ -1,0 +1,37 @@
+import { defineStore } from 'pinia'
+import { computed, shallowRef, watch, type WritableComputedRef } from 'vue'
+import { useSession } from './session'
+
+const SHELF = 'uphill drafts'
+
+function shelved(): Record<string, string> {
+  try {
+    return JSON.parse(sessionStorage.getItem(SHELF) ?? '{}') as Record<string, string>
+  }
+  catch {
+    return {}
+  }
+}
+
+/**
+ * What is being typed about somebody or to them, until it is sent or kept: it is still there for whoever goes on to the
+ * next person and comes back, or loads the page anew. It ends with the tab, and is each user's own.
+ */
+export const useDrafts = defineStore('drafts', () => {
+  const session = useSession()
+  const kept = shallowRef(shelved())
+  watch(kept, now => sessionStorage.setItem(SHELF, JSON.stringify(now)))
+  const key = (what: string, id: string) => `${session.user?.id ?? ''} ${what} ${id}`
+
+  /** Puts a draft by; null for none any more. */
+  function write(what: string, id: string, text: string | null): void {
+    const { [key(what, id)]: _, ...others } = kept.value
+    kept.value = text === null ? others : { ...others, [key(what, id)]: text }
+  }
+  /** The draft of a kind for whoever `id` names at the moment; what is begun with stands there until something else is typed. */
+  function draft(what: string, id: () => string, begun: () => string = () => ''): WritableComputedRef<string> {
+    return computed({ get: () => kept.value[key(what, id())] ?? begun(), set: text => write(what, id(), text === begun() ? null : text) })
+  }
+  watch(() => session.user?.id, (now, before) => { if (before && !now) kept.value = {} })
+  return { write, draft }
+})
