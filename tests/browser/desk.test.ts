@@ -4,6 +4,7 @@ import { signIn } from './signIn'
 import { test } from './unbroken'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
+  test.setTimeout(180_000)
   await signIn(page, /Imani Osei/)
   const paths = ['/', '/prospects', '/prospects?by=map', '/prospects?by=companies', '/duplicates', '/changes', '/cadences', '/imports', '/settings']
   await page.goto('/prospects')
