@@ -7,7 +7,10 @@ import type { findProspects, List } from '#shared/api/lists'
 import { useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
 
-/** People in rows that scroll without pages, with columns of any field. */
+/**
+ * People in rows that scroll without pages, with columns of any field. Links are the router's own: the framework's look ahead
+ * to where each leads, which a row that scrolls by has no time for.
+ */
 type Person = z.output<typeof findProspects.response>['people'][number]
 type Column = List['columns'][number]
 const props = defineProps<{ /** The list that is shown, where it promises touches. */ promising: List | null, listNames: ReadonlyMap<string, string>, people: readonly Person[], columns: readonly Column[], byKey: ReadonlyMap<string, Field>, sort: { field: string, down: boolean } | null, picked: ReadonlySet<string> }>()
@@ -20,6 +23,8 @@ const drawn = computed(() => props.columns.flatMap((column) => {
   const field = props.byKey.get(column.key)
   return field ? [{ field, width: column.width ?? (field.key === 'thread' ? 230 : WIDTHS[field.kind]) }] : []
 }))
+/** The same rows while they are the same: others would all be measured anew. */
+const rows = computed(() => props.people as Person[])
 const dragged = ref<{ key: string, width: number } | null>(null)
 const template = computed(() => `22px minmax(190px, 1.4fr) ${props.promising ? '150px ' : ''}${drawn.value.map(({ field, width }) => `${dragged.value?.key === field.key ? dragged.value.width : width}px`).join(' ')}`)
 const allPicked = computed(() => props.people.length > 0 && props.people.every(person => props.picked.has(person.id)))
@@ -67,7 +72,10 @@ function set(field: Field, width: number): void {
 }
 const scroller = ref<{ $el: HTMLElement, scrollToIndex(index: number): void } | null>(null)
 /** Who has the cursor; nobody's row is marked but by the focus on their name. */
-const current = ref<string | null>(null)
+let current: string | null = null
+function noteRow(event: FocusEvent): void {
+  current = (event.target as HTMLElement).closest<HTMLElement>('[data-id]')?.dataset.id ?? current
+}
 /** Puts the cursor on the row; what is out of sight is brought in. */
 async function goTo(index: number): Promise<void> {
   const person = props.people[Math.min(props.people.length - 1, Math.max(0, index))]
@@ -77,7 +85,7 @@ async function goTo(index: number): Promise<void> {
   for (let frame = 0; frame < 30 && !name(); frame++) await new Promise(requestAnimationFrame)
   name()?.focus()
 }
-const here = () => props.people.findIndex(person => person.id === current.value)
+const here = () => props.people.findIndex(person => person.id === current)
 const step = (by: number) => goTo(here() + by)
 function arrow(event: KeyboardEvent, by: number): void {
   if (!(event.target as HTMLElement).matches('.name, input')) return
@@ -86,9 +94,9 @@ function arrow(event: KeyboardEvent, by: number): void {
 }
 /** Chooses whoever has the cursor, or lets them go. */
 function pickHere(): void {
-  if (here() >= 0) emit('pick', current.value!, false)
+  if (here() >= 0) emit('pick', current!, false)
 }
-defineExpose({ step, goTo, pickHere, cursor: () => here() < 0 ? null : current.value })
+defineExpose({ step, goTo, pickHere, cursor: () => here() < 0 ? null : current })
 /** Asks for more some screens before the end. */
 function look(): void {
   const box = scroller.value?.$el
@@ -113,14 +121,14 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
           <span class="edge" role="separator" aria-orientation="vertical" :aria-valuenow="width" aria-valuemin="60" aria-valuemax="600" tabindex="0" :aria-label="`Width of ${field.says}`" @pointerdown.prevent="widen($event, field, width)" @keydown.left.prevent="set(field, width - 20)" @keydown.right.prevent="set(field, width + 20)" />
         </span>
       </div>
-      <v-virtual-scroll ref="scroller" :items="[...people]" :item-height="46" class="table" role="rowgroup" @scroll.passive="look" @keydown.down.exact="arrow($event, 1)" @keydown.up.exact="arrow($event, -1)">
+      <v-virtual-scroll ref="scroller" :items="rows" :item-height="46" class="table" role="rowgroup" @scroll.passive="look" @focusin="noteRow" @keydown.down.exact="arrow($event, 1)" @keydown.up.exact="arrow($event, -1)">
       <template #default="{ item }">
-        <div class="line" role="row" :data-id="item.id" :class="{ picked: picked.has(item.id) }" @focusin="current = item.id" :style="{ gridTemplateColumns: template }">
+        <div class="line" role="row" :data-id="item.id" :class="{ picked: picked.has(item.id) }" :style="{ gridTemplateColumns: template }">
           <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @click="emit('pick', item.id, $event.shiftKey)"></span>
-          <span role="cell" class="two"><span class="cut"><NuxtLink :to="`/prospects/${item.id}`" class="name">{{ item.name }}</NuxtLink><span v-if="item.rating" class="rate" :class="item.rating">{{ item.rating }}</span></span><small class="dim cut">{{ [item.title ?? item.email ?? item.phoneShown, columns.some(column => column.key === 'companyName') ? null : item.company?.name].filter(Boolean).join(' · ') }}</small></span>
+          <span role="cell" class="two"><span class="cut"><RouterLink :to="`/prospects/${item.id}`" class="name">{{ item.name }}</RouterLink><span v-if="item.rating" class="rate" :class="item.rating">{{ item.rating }}</span></span><small class="dim cut">{{ [item.title ?? item.email ?? item.phoneShown, columns.some(column => column.key === 'companyName') ? null : item.company?.name].filter(Boolean).join(' · ') }}</small></span>
           <span v-if="promising" role="cell" class="two wide"><template v-if="item.promise"><span class="num" :class="item.promise.standing">{{ keeps(item.promise) }}</span><small class="dim cut"><NextTouch v-if="!item.nextAt" :person="item" :again="() => emit('planned')" /> {{ item.promise.listId === promising.id ? (!item.nextAt ? 'nothing planned' : item.nextAt < session.now ? 'planned, and overdue' : `planned ${times.ago(item.nextAt)}`) : `stricter: ${listNames.get(item.promise.listId) ?? 'another list'}` }}</small></template></span>
           <span v-for="{ field, width } in drawn" :key="field.key" role="cell" class="cut wide" :class="{ 'num': ['number', 'moment'].includes(field.kind), 'right': field.kind === 'number', 'dim': field.kind === 'moment' && field.key !== 'nextAction', 'clay': overdue(field, item.values[field.key]) }" :title="field.key === 'thread' ? undefined : says(field, item.values[field.key])">
-            <NuxtLink v-if="field.key === 'companyName' && item.company" :to="`/companies/${item.company.id}`" class="plainlink">{{ item.company.name }}<span v-if="item.company.standing !== 'open'" class="dim"> · {{ item.company.standing.replaceAll('_', ' ') }}</span></NuxtLink>
+            <RouterLink v-if="field.key === 'companyName' && item.company" :to="`/companies/${item.company.id}`" class="plainlink">{{ item.company.name }}<span v-if="item.company.standing !== 'open'" class="dim"> · {{ item.company.standing.replaceAll('_', ' ') }}</span></RouterLink>
             <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{ item.stage.name }}</span>
             <span v-else-if="field.key === 'owner'" class="dim">{{ item.owner?.name ?? 'nobody' }}</span>
             <ThreadMini v-else-if="field.key === 'thread'" :knots="(item.values.thread ?? []) as [number, string][]" :now="session.now" :next="item.nextAt" :since="item.createdAt" :promised="daysOf(item.promise?.every ?? promising?.touchEvery ?? { amount: 30, unit: 'days' })" :width="width" />

@@ -30,6 +30,7 @@ const THREAD: Field = { key: 'thread', says: 'thread', kind: 'several', group: '
 const columnFields = computed(() => [...fields.value.filter(field => field.kind !== 'place'), THREAD])
 const columnByKey = computed(() => new Map(columnFields.value.map(field => [field.key, field])))
 const lists = shallowRef<List[]>([])
+const listNames = computed(() => new Map(lists.value.map(one => [one.id, one.name])))
 const strip = ref<InstanceType<typeof ListStrip> | null>(null)
 const sentence = ref<InstanceType<typeof FilterSentence> | null>(null)
 const people = shallowRef<Person[]>([])
@@ -333,7 +334,7 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
       <p v-if="list?.touchEvery && promised" class="num"><b :class="{ past: promised.past }">{{ promised.past || 'Nobody' }} past this promise</b><span class="dim"><template v-if="promised.past">, {{ promised.neglected }} of them with nothing planned</template> · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
       <CompanyTable v-if="byCompany && fields.length && !list?.problems.length" :asked="asked" @people="peopleAt" @counted="companies = $event" />
       <PeopleMap v-else-if="byMap && fields.length && !list?.problems.length" :asked="asked" :filter="filter" :drawing="route.query.draw === '1'" @narrow="narrowTo" @draw="address({ draw: $event ? '1' : undefined })" />
-      <PeopleTable v-else-if="people.length" ref="table" :promising="list?.touchEvery ? list : null" :list-names="new Map(lists.map(one => [one.id, one.name]))" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
+      <PeopleTable v-else-if="people.length" ref="table" :promising="list?.touchEvery ? list : null" :list-names="listNames" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
       <div v-else-if="!busy && !trouble && !list?.problems.length" class="empty">
         <h2>{{ narrowed ? 'Nobody fits these conditions.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>
         <p class="dim mb-3">{{ narrowed ? 'Clear them to see everyone again.' : list ? (list.kind === 'live' ? 'Whoever comes to fit it turns up here by themselves.' : 'Choose people elsewhere and put them on it.') : 'Bring in a file of prospects, or add somebody with a name and a number.' }}</p>
