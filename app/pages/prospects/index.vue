@@ -15,6 +15,7 @@ import type FilterSentence from '~/components/filter/FilterSentence.vue'
 import type ListStrip from '~/components/lists/ListStrip.vue'
 import type PeopleTable from '~/components/lists/PeopleTable.vue'
 import { ApiError, call } from '~/composables/api'
+import { useChoosing } from '~/composables/choosing'
 import { useKeys } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'
 
@@ -39,11 +40,9 @@ const count = shallowRef<z.output<typeof countProspects.response> | null>(null)
 const busy = ref(true)
 const trouble = ref('')
 const unreadable = ref('')
-const picked = ref(new Set<string>())
+const { picked, pickedIds, everyone, pick, pickAll, letGo } = useChoosing(people)
 const enrolling = ref(false)
 const changing = ref(false)
-/** All that match are meant, not only those who are chosen one by one. */
-const everyone = ref(false)
 const keeping = ref<'new' | 'picked' | 'settings' | null>(null)
 const filter = ref<Filter>(EVERYONE)
 const search = ref('')
@@ -123,7 +122,7 @@ watch(() => JSON.stringify(asked.value), () => {
   soon = setTimeout(() => {
     address({})
     if (JSON.stringify(asked.value) === readFor) return
-    picked.value = new Set()
+    letGo()
     void read()
   }, 150)
 })
@@ -195,25 +194,11 @@ async function narrowList(): Promise<void> {
 }
 async function kept(id: string | null): Promise<void> {
   await readLists().catch(notices.wrong)
-  picked.value = new Set()
+  letGo()
   // The list that is open already may ask something else now.
   const same = id !== null && id === route.query.list
   choose(id)
   if (same) await read()
-}
-let pickedLast: string | null = null
-/** Chooses somebody or lets them go; reaching, so are all between them and whoever was picked before. */
-function pick(id: string, reach: boolean): void {
-  const now = new Set(picked.value)
-  const choosing = !now.has(id)
-  const ids = people.value.map(person => person.id)
-  const [here, before] = [ids.indexOf(id), pickedLast === null ? -1 : ids.indexOf(pickedLast)]
-  for (const one of reach && before >= 0 ? ids.slice(Math.min(here, before), Math.max(here, before) + 1) : [id]) {
-    if (choosing) now.add(one)
-    else now.delete(one)
-  }
-  pickedLast = id
-  picked.value = now
 }
 const table = ref<InstanceType<typeof PeopleTable> | null>(null)
 const find = ref<{ focus(): void } | null>(null)
@@ -238,15 +223,12 @@ useKeys([
   { key: 'a', says: 'Another condition', run: () => sentence.value?.add() },
   { key: 'w', says: 'Work this list', run: () => { if (list.value && !list.value.problems.length) void navigateTo(`/?list=${list.value.id}`) } },
 ])
-function pickAll(): void {
-  picked.value = people.value.every(person => picked.value.has(person.id)) ? new Set() : new Set(people.value.map(person => person.id))
-}
 async function putOn(id: string): Promise<void> {
   try {
-    const { added, already } = await call(addToList, { params: { id }, body: { prospectIds: [...picked.value] } })
+    const { added, already } = await call(addToList, { params: { id }, body: { prospectIds: pickedIds.value } })
     notices.say(`${added} put on “${lists.value.find(one => one.id === id)?.name}”${already ? `, ${already} were on it already` : ''}.`)
     void strip.value?.recount(id)
-    picked.value = new Set()
+    letGo()
   }
   catch (error) {
     notices.wrong(error)
@@ -254,10 +236,10 @@ async function putOn(id: string): Promise<void> {
 }
 async function takeOff(): Promise<void> {
   try {
-    const { removed } = await call(removeFromList, { params: { id: list.value!.id }, body: { prospectIds: [...picked.value] } })
+    const { removed } = await call(removeFromList, { params: { id: list.value!.id }, body: { prospectIds: pickedIds.value } })
     notices.say(`${removed} taken off “${list.value!.name}”.`)
     void strip.value?.recount(list.value!.id)
-    picked.value = new Set()
+    letGo()
     await read()
   }
   catch (error) {
@@ -272,8 +254,7 @@ function exported(format: 'csv' | 'json' | 'vcard'): string {
   const query = { format, columns: columns.value.map(column => column.key).join(','), ...(conditionsOf(filter.value).length && { filter: print(withoutEmptyGroups(filter.value), byKey.value) }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }), ...(order && { sort: order }) }
   return `/api/prospects/export?${new URLSearchParams(query as Record<string, string>)}`
 }
-const whom = computed(() => everyone.value ? asked.value : { prospectIds: [...picked.value] })
-watch(picked, () => { everyone.value = false })
+const whom = computed(() => everyone.value ? asked.value : { prospectIds: pickedIds.value })
 const promised = computed(() => list.value ? strip.value?.counts.get(list.value.id)?.promise ?? null : null)
 const fixed = computed(() => lists.value.filter(one => one.kind === 'fixed' && one.mayEdit && one.id !== list.value?.id))
 /** Told by company instead of person by person. */
@@ -329,7 +310,7 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
         <v-menu v-if="fixed.length && !everyone"><template #activator="{ props: act }"><v-btn v-bind="act" size="small" variant="outlined">Put on a list</v-btn></template><v-list><v-list-item v-for="one in fixed" :key="one.id" :title="one.name" @click="putOn(one.id)" /></v-list></v-menu>
         <v-btn v-if="!everyone" size="small" variant="outlined" @click="keeping = 'picked'">Make a list of them</v-btn>
         <v-btn v-if="list?.kind === 'fixed' && list.mayEdit && !everyone" size="small" variant="outlined" @click="takeOff">Take off this list</v-btn>
-        <v-btn variant="text" size="small" @click="picked = new Set()">Let go</v-btn>
+        <v-btn variant="text" size="small" @click="letGo()">Let go</v-btn>
       </div>
       <p v-if="list?.touchEvery && promised" class="num"><b :class="{ past: promised.past }">{{ promised.past || 'Nobody' }} past this promise</b><span class="dim"><template v-if="promised.past">, {{ promised.neglected }} of them with nothing planned</template> · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
       <CompanyTable v-if="byCompany && fields.length && !list?.problems.length" :asked="asked" @people="peopleAt" @counted="companies = $event" />
@@ -341,9 +322,9 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
         <v-btn v-if="!narrowed && !list" color="primary" to="/imports">Bring in a file</v-btn>
       </div>
     </section>
-    <EnrollDialog v-model="enrolling" :prospect-ids="[...picked]" @done="picked = new Set(); read()" />
+    <EnrollDialog v-model="enrolling" :prospect-ids="pickedIds" @done="letGo(); read()" />
     <BulkDialog v-model="changing" :whom="whom" :count="everyone ? count?.count ?? 0 : picked.size" :lists="lists" @done="read(); strip?.recountAll()" />
-    <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="whole" :sentence="print(whole, byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :fields="fields" :told-by="byCompany ? 'companies' : byMap ? 'map' : 'people'" :prospect-ids="keeping === 'picked' ? [...picked] : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />
+    <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="whole" :sentence="print(whole, byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :fields="fields" :told-by="byCompany ? 'companies' : byMap ? 'map' : 'people'" :prospect-ids="keeping === 'picked' ? pickedIds : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />
   </div>
 </template>
 
