@@ -12,10 +12,14 @@ export function isTyping(event: KeyboardEvent): boolean {
   return Boolean(target?.closest('input:not([type=checkbox], [type=radio]), textarea, select, [contenteditable], .v-overlay--active [role="listbox"]'))
 }
 
-/** Gives a screen its keys for as long as it is shown. Held keys count once; keys with Ctrl, Alt or Meta are left to the browser. */
+/**
+ * Gives a screen its keys for as long as it is shown. Held keys count once; keys with Ctrl, Alt or Meta are left to the
+ * browser, and whatever lies over the screen has its keys to itself.
+ */
 export function useKeys(keys: ScreenKey[]): void {
   const listen = (event: KeyboardEvent) => {
     if (event.repeat || event.ctrlKey || event.altKey || event.metaKey || event.isComposing) return
+    if ((event.target as HTMLElement).closest('.v-overlay')) return
     const typing = isTyping(event)
     const found = keys.find(key => key.key.toLowerCase() === event.key.toLowerCase() && (key.always || !typing) && (!key.on || (event.target as Element).matches(key.on)))
     if (!found || document.querySelector('.v-dialog.v-overlay--active')) return

@@ -102,6 +102,15 @@ test('a list is gone through by keyboard: rows are chosen, one or many, and whoe
   await expect(page.getByRole('dialog')).toContainText('5 people')
   await page.keyboard.press('Escape')
   await expect(page.getByRole('dialog')).toHaveCount(0)
+  // Nor are letters the screen's where something lies over it.
+  await page.keyboard.press('a')
+  await page.keyboard.type('owner')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('checkbox', { name: 'me', exact: true })).toBeFocused()
+  await page.keyboard.press('c')
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('button', { name: 'Narrow it down' })).toBeFocused()
+  await expect(page.getByRole('dialog')).toHaveCount(0)
   // Far down, beyond what is read at first.
   await page.locator('.table').evaluate(box => box.scrollTo(0, box.scrollHeight))
   await expect.poll(() => page.getByRole('table').getAttribute('aria-rowcount').then(Number)).toBeGreaterThan(200)
