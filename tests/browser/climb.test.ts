@@ -101,10 +101,14 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
   await expect(mailbox.getByText('who wakes up when a cellar warms?')).toBeVisible()
   await mailbox.getByRole('textbox').fill('Nobody does. Tell me more.')
   await mailbox.getByRole('button', { name: 'Send the answer' }).click()
+  // A page that is still on its way somewhere may never close.
+  await expect(mailbox.getByText(/answered/).first()).toBeVisible()
   await mailbox.close()
   await page.goto('/')
   const queue = page.getByRole('navigation', { name: 'Queue' })
-  await expect(queue.getByRole('button').first()).toContainText(bodo, { timeout: 30_000 })
+  // Answers stand first; should this be the second try, the first one's too.
+  await expect(queue.getByRole('button').first()).toContainText(bodo.replace(/-.*/, ''), { timeout: 30_000 })
+  await queue.getByRole('button').filter({ hasText: bodo }).first().click()
   await expect(page.getByText('Nobody does. Tell me more.')).toBeVisible()
   await page.locator('.writer').getByLabel('Text').fill('Gladly: a logger wakes somebody.')
   await page.getByRole('button', { name: /Send now/ }).click()
