@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
 import type { Field } from '#core/filter/fields'
 import { FARTHEST_KM, SPANS, UNITS, type Condition, type Op, type Test } from '#core/filter/filter'
@@ -66,7 +66,7 @@ function tell(): void {
 function focusOnGiven(): void {
   const found = ['.find', '.value input, .value select', '.ops'].map(selector => root.value?.querySelector<HTMLElement>(selector)).find(Boolean)
   found?.focus({ preventScroll: true })
-  if (found instanceof HTMLInputElement && found.type === 'text') found.select()
+  if (found instanceof HTMLInputElement && found.type === 'text' && !search.value) found.select()
 }
 async function choose(chosen: Field): Promise<void> {
   field.value = chosen
@@ -96,11 +96,21 @@ function pickDay(day: string): void {
   given.value.day = day === 'date' ? date.value : day
   tell()
 }
+/** What is typed before the line is there to take it is not lost, nor taken for a key of the screen below. */
+function early(event: KeyboardEvent): void {
+  if (field.value || event.ctrlKey || event.metaKey || event.altKey || event.key.length !== 1) return
+  event.preventDefault()
+  event.stopPropagation()
+  search.value += event.key
+}
 onMounted(async () => {
   // A menu is there some frames before it is seen, and what is not seen takes no focus.
+  window.addEventListener('keydown', early, true)
   for (let frame = 0; frame < 60 && root.value && !root.value.checkVisibility({ visibilityProperty: true }); frame++) await new Promise(requestAnimationFrame)
+  window.removeEventListener('keydown', early, true)
   focusOnGiven()
 })
+onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
 </script>
 
 <template>
