@@ -84,7 +84,12 @@ test('from a list told by company the people who fit are one step away', async (
   await page.goto('/prospects?filter=rating+is+warm')
   await page.getByRole('button', { name: 'Companies', exact: true }).click()
   await expect(page).toHaveURL(/by=companies/)
+  // Read once the order asked for is there: the row that is first changes with it.
+  await page.waitForLoadState('networkidle')
+  const sorted = page.waitForResponse(response => response.url().endsWith('/api/companies/find'))
   await page.getByRole('button', { name: 'People who fit' }).click()
+  await sorted
+  await page.waitForTimeout(300)
   const first = page.getByRole('row').nth(1)
   const [fitting, company] = [Number(await first.getByRole('button').textContent()), await first.getByRole('link').textContent()]
   await first.getByRole('button').click()
