@@ -12,6 +12,14 @@ export function isTyping(event: KeyboardEvent): boolean {
   return Boolean(target?.closest('input:not([type=checkbox], [type=radio]), textarea, select, [contenteditable], .v-overlay--active [role="listbox"]'))
 }
 
+/** Takes a character that is typed away from everything else that listens, for a line that is not there to take it yet; null for any other key. */
+export function takeCharacter(event: KeyboardEvent): string | null {
+  if (event.ctrlKey || event.metaKey || event.altKey || event.key.length !== 1) return null
+  event.preventDefault()
+  event.stopPropagation()
+  return event.key
+}
+
 /**
  * Gives a screen its keys for as long as it is shown. Held keys count once; keys with Ctrl, Alt or Meta are left to the
  * browser, and whatever lies over the screen has its keys to itself.

@@ -74,6 +74,14 @@ test('a filter is made by keyboard alone, and nothing that is typed goes astray'
   await page.keyboard.type('lead')
   await page.keyboard.press('Enter')
   await expect(page).toHaveURL(/filter=job\+title\+contains\+%22?lead/)
+  // A number begins as something, and is written over too.
+  await page.keyboard.press('a')
+  await page.keyboard.type('score')
+  await page.keyboard.press('Enter')
+  await expect(page.getByLabel('Number')).toBeFocused()
+  await page.keyboard.type('50')
+  await page.keyboard.press('Enter')
+  await expect(page).toHaveURL(/score\+is\+at\+least\+50/)
 })
 
 test('a list is gone through by keyboard: rows are chosen, one or many, and whoever comes back is where they left', async ({ page }) => {

@@ -5,6 +5,7 @@ import type { Field } from '#core/filter/fields'
 import { FARTHEST_KM, SPANS, UNITS, type Condition, type Op, type Test } from '#core/filter/filter'
 import { opsOf } from '#core/filter/problems'
 import type { Place } from '#shared/api/places'
+import { takeCharacter } from '~/composables/keys'
 
 /** Asks for one condition: which field, what about it, and the value; every change is told at once. */
 const props = defineProps<{ condition: Condition | null, fields: readonly Field[] }>()
@@ -66,7 +67,8 @@ function tell(): void {
 function focusOnGiven(): void {
   const found = ['.find', '.value input, .value select', '.ops'].map(selector => root.value?.querySelector<HTMLElement>(selector)).find(Boolean)
   found?.focus({ preventScroll: true })
-  if (found instanceof HTMLInputElement && found.type === 'text' && !search.value) found.select()
+  // What stands there is written over; what was typed early goes on.
+  if (found instanceof HTMLInputElement && !found.matches('.find, [type=checkbox]')) found.select()
 }
 async function choose(chosen: Field): Promise<void> {
   field.value = chosen
@@ -98,10 +100,7 @@ function pickDay(day: string): void {
 }
 /** What is typed before the line is there to take it is not lost, nor taken for a key of the screen below. */
 function early(event: KeyboardEvent): void {
-  if (field.value || event.ctrlKey || event.metaKey || event.altKey || event.key.length !== 1) return
-  event.preventDefault()
-  event.stopPropagation()
-  search.value += event.key
+  if (!field.value) search.value += takeCharacter(event) ?? ''
 }
 onMounted(async () => {
   // A menu is there some frames before it is seen, and what is not seen takes no focus.

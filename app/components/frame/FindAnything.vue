@@ -5,6 +5,7 @@ import type { z } from 'zod'
 import { readPersonLine } from '#core/text/personLine'
 import { findAnything } from '#shared/api/find'
 import { call } from '~/composables/api'
+import { takeCharacter } from '~/composables/keys'
 
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ add: [line: string] }>()
@@ -41,10 +42,9 @@ watch(open, (now) => { if (now) text.value = '' })
 const box = ref<{ $el: HTMLElement } | null>(null)
 function early(event: KeyboardEvent): void {
   const input = box.value?.$el.querySelector('input') ?? null
-  if (!open.value || event.target === input || event.ctrlKey || event.metaKey || event.altKey || event.key.length !== 1) return
-  event.preventDefault()
-  event.stopPropagation()
-  text.value += event.key
+  const typed = !open.value || event.target === input ? null : takeCharacter(event)
+  if (typed === null) return
+  text.value += typed
   input?.focus()
 }
 onMounted(() => window.addEventListener('keydown', early, true))
