@@ -54,7 +54,7 @@ export async function measureMail(): Promise<Measured> {
       transport.close()
       await queueMails()
       const channel = smtpChannel(`smtp://127.0.0.1:${port}`, null, CONNECTIONS)
-      const loop = async () => { for (let left = 1; left;) left = await sendDueMail(channel, 'bench') }
+      const loop = async () => { for (let left = 1; left;) left = await sendDueMail(channel, { id: 'bench' }) }
       ours.push(await time(() => Promise.all(Array.from({ length: MAIL_LOOPS }, loop))))
       channel.close()
       const { rows: [sent] } = await db().query<{ count: number }>(`select count(*) as count from messages where state = 'sent'`)

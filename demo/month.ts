@@ -62,7 +62,7 @@ export async function workTheMonth(month: Month): Promise<void> {
 }
 
 async function catchUp(): Promise<void> {
-  for (let busy = true; busy;) busy = Boolean(await takeDueSteps() + await sendDueMail(past, 'past'))
+  for (let busy = true; busy;) busy = Boolean(await takeDueSteps() + await sendDueMail(past, { id: 'past' }))
 }
 
 async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {

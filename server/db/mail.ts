@@ -4,6 +4,7 @@ import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from './mer
 
 interface Row extends MergeRow {
   id: string
+  now: number
   kind: MailParts['kind']
   prospect_id: string
   enrollment_id: string | null
@@ -25,7 +26,7 @@ export async function readMailParts(client: Db, ids: readonly string[]): Promise
   const own = await readMergeNames(client)
   const { rows } = await client.query<Row>({
     name: 'mail-parts',
-    text: `select m.id, m.kind, m.prospect_id, m.enrollment_id, m.step_id, ca.cold, m.in_reply_to, m.attempts,
+    text: `select m.id, ms(world_now()) as now, m.kind, m.prospect_id, m.enrollment_id, m.step_id, ca.cold, m.in_reply_to, m.attempts,
         case m.kind when 'step' then s.subject when 'invitation' then a.title else m.subject end as subject,
         case m.kind when 'step' then s.body when 'invitation' then '' else m.body end as body,
         e.address, ${MERGE_COLUMNS}, u.name as sender_name, u.email as sender_address, t.postal_address,
@@ -37,7 +38,7 @@ export async function readMailParts(client: Db, ids: readonly string[]): Promise
     values: [ids],
   })
   return new Map(rows.map(row => [row.id, {
-    id: row.id, kind: row.kind, prospectId: row.prospect_id, enrollmentId: row.enrollment_id, stepId: row.step_id, cold: row.cold ?? false,
+    id: row.id, now: row.now, kind: row.kind, prospectId: row.prospect_id, enrollmentId: row.enrollment_id, stepId: row.step_id, cold: row.cold ?? false,
     subject: row.subject ?? '', body: row.body ?? '', inReplyTo: row.in_reply_to, toAddress: row.address, values: mergeValues(row, row.sender_name, own),
     senderName: row.sender_name ?? row.team, senderAddress: row.sender_address ?? 'nobody@localhost', teamName: row.team, postalAddress: row.postal_address,
     attempts: row.attempts, appointment: row.appointment,

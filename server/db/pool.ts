@@ -125,3 +125,8 @@ export function isUnreachable(error: unknown): boolean {
   return ['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006', '08003', '08001'].includes(code ?? '')
     || /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error/.test(message ?? '')
 }
+
+/** Whether an error says nothing about what was being done: the database was away, or two transactions were in each other's way. */
+export function isTransient(error: unknown): boolean {
+  return RETRIED.has((error as { code?: string }).code ?? '') || isUnreachable(error)
+}

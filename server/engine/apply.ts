@@ -40,7 +40,7 @@ export async function apply(client: Db, applied: readonly Applied[], after: Situ
   if (agenda.put.length) {
     parts.push(`insert into agenda (ref_id, kind, at, prospect_id, cause_id)
       select r.ref, r.kind, from_ms(r.at), r.prospect, r.cause from ${recordset(agenda.put, { ref: 'uuid', kind: 'text', at: 'bigint', prospect: 'uuid', cause: 'uuid' }, array)}
-      on conflict (ref_id) do update set kind = excluded.kind, at = excluded.at, cause_id = excluded.cause_id`)
+      on conflict (ref_id) do update set kind = excluded.kind, at = excluded.at, cause_id = excluded.cause_id, failures = 0, crashes = 0, last_error = null, set_aside_at = null`)
   }
   if (agenda.drop.length) parts.push(`delete from agenda where ref_id = any(${array('uuid', agenda.drop)})`)
   parts.push(...journal(applied, after, array))

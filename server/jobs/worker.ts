@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto'
 import { EventEmitter } from 'node:events'
-import { Logger, makeWorkerUtils, run, type WorkerEvents } from 'graphile-worker'
-import pg from 'pg'
+import { Logger, run, type WorkerEvents } from 'graphile-worker'
 import { listenForMail } from '../channels/mail/inbound'
-import { recoverMail, sendDueMail } from '../channels/mail/dispatch'
-import { smtpChannel, type MailChannel } from '../channels/mail/transport'
+import { sendDueMail } from '../channels/mail/dispatch'
+import { readIncoming } from '../channels/mail/readIncoming'
+import { smtpChannel } from '../channels/mail/transport'
 import { indexOwnFields } from '../db/fieldIndexes'
 import { db } from '../db/pool'
 import { takeDueSteps } from '../engine/agenda'
@@ -13,9 +13,7 @@ import { runImport } from '../imports/run'
 import { runBulk } from '../services/bulk'
 import { rescore } from '../services/score'
 import { stepClock } from '../services/clock'
-
-/** The first key of the advisory locks by which worker processes show that they are alive. */
-export const ALIVE = 7101
+import { clearUp, stayAlive } from './life'
 
 /** A worker process at work. */
 export interface Worker {
@@ -44,10 +42,10 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   const workerId = `worker-${randomUUID()}`
   const channel = smtpChannel()
   let running = true
-  const life = stayAlive(workerId, complain)
+  const life = await stayAlive(workerId, complain)
   // Only once it is known to live: whose jobs are whose is written down beside that.
-  const jobs = life.then(() => runJobs(workerId, complain))
-  const inbound = options.inbound === false ? null : await listenForMail(env().mailInPort, error => complain('Mail coming in', error))
+  const jobs = runJobs(workerId, complain)
+  const inbound = options.inbound === false ? null : keepListening(complain)
   const loop = async (what: string, work: () => Promise<number | boolean>, idle: number) => {
     while (running) {
       const did = await work().catch((error: unknown) => {
@@ -57,9 +55,12 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       if (!did) await pause(idle)
     }
   }
+  // Others may take a worker without its lock for ended and see to its email: until it has the lock again it sends none.
+  const send = (name: string) => async () => life.held() && await sendDueMail(channel, { id: workerId, loop: name, isAlive: life.held })
   const loops = [
-    loop('Steps', takeDueSteps, rest),
-    ...Array.from({ length: MAIL_LOOPS }, () => loop('Mail', () => sendDueMail(channel, workerId), rest)),
+    loop('Steps', () => takeDueSteps({ workerId, loop: 'steps' }), rest),
+    ...Array.from({ length: MAIL_LOOPS }, (_, index) => loop('Mail', send(`mail ${index}`), rest)),
+    loop('Incoming email', readIncoming, rest),
     loop('Clock', stepClock, rest),
     loop('Clearing up', async () => { await clearUp(channel, workerId); return false }, Math.max(rest, 1_000)),
   ]
@@ -70,45 +71,31 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       await inbound?.close()
       await (await jobs)?.stop()
       channel.close()
-      await (await life).end()
+      await db().query('delete from work_in_hand where worker_id = $1', [workerId]).catch(() => {})
+      await life.end()
     },
   }
 }
 
-/** Holds the lock that says this worker lives, on a connection of its own; takes it anew when the database has been away. */
-async function stayAlive(workerId: string, complain: (what: string, error: unknown) => void): Promise<{ end(): Promise<void> }> {
-  let client: pg.Client | null = null
-  let ended = false
-  const hold = async (): Promise<void> => {
-    while (!ended) {
-      try {
-        const fresh = new pg.Client({ connectionString: env().databaseUrl })
-        fresh.on('error', (error) => {
-          complain('Staying alive', error)
-          fresh.end().catch(() => {})
-          if (client === fresh) {
-            client = null
-            void pause(500).then(hold)
-          }
-        })
-        await fresh.connect()
-        const { rows: [row] } = await fresh.query<{ id: string }>('insert into worker_pools (pool_id) values ($1) on conflict (pool_id) do update set pool_id = excluded.pool_id returning id::int', [workerId])
-        await fresh.query('select pg_advisory_lock($1, $2)', [ALIVE, row!.id])
-        client = fresh
-        return
-      }
-      catch (error) {
-        complain('Staying alive', error)
-        await pause(1_000)
-      }
+/** Listens for email that comes in. Where another program of this machine has the port, it listens, and this one waits for its turn. */
+function keepListening(complain: (what: string, error: unknown) => void): { close(): Promise<void> } {
+  let closed = false
+  let server: Awaited<ReturnType<typeof listenForMail>> | null = null
+  const listen = async () => {
+    while (!closed && !server) {
+      server = await listenForMail(env().mailInPort, error => complain('Incoming email', error)).catch((error: unknown) => {
+        if ((error as { code?: string }).code !== 'EADDRINUSE') complain('Incoming email', error)
+        return null
+      })
+      if (!server) await pause(2_000)
     }
   }
-  await hold()
+  const listening = listen()
   return {
-    async end() {
-      ended = true
-      await client?.query('delete from worker_pools where pool_id = $1', [workerId]).catch(() => {})
-      await client?.end().catch(() => {})
+    async close() {
+      closed = true
+      await Promise.race([listening, pause(100)])
+      await server?.close()
     },
   }
 }
@@ -136,41 +123,6 @@ async function runJobs(workerId: string, complain: (what: string, error: unknown
     catch (error) {
       complain('Jobs', error)
       await pause(2_000)
-    }
-  }
-}
-
-async function freeJobs(jobWorkers: string[]): Promise<void> {
-  const tools = await makeWorkerUtils({ pgPool: db(), logger: new Logger(() => () => {}) })
-  await tools.forceUnlockWorkers(jobWorkers)
-  await tools.release()
-}
-
-/**
- * Finds workers whose lock is free, which means that they have died, and takes up what they left: mail in sending, jobs
- * held. A job held by somebody who is nobody's was taken in the moment before its worker died.
- */
-export async function clearUp(channel: MailChannel, ownId: string): Promise<void> {
-  const { rows: strays } = await db().query<{ locked_by: string }>(`select distinct locked_by from graphile_worker.jobs j
-    where locked_by is not null and locked_at < now() - interval '15 seconds' and not exists (select from worker_pools w where j.locked_by = any(w.job_workers))`)
-  if (strays.length) await freeJobs(strays.map(stray => stray.locked_by))
-  const { rows } = await db().query<{ id: number, pool_id: string, job_workers: string[] }>('select id, pool_id, job_workers from worker_pools where pool_id <> $1', [ownId])
-  for (const row of rows) {
-    const client = await db().connect()
-    try {
-      const { rows: [lock] } = await client.query<{ free: boolean }>('select pg_try_advisory_lock($1, $2::int) as free', [ALIVE, row.id])
-      if (!lock!.free) continue
-      try {
-        await recoverMail(channel, row.pool_id)
-        if (row.job_workers.length) await freeJobs(row.job_workers)
-        await client.query('delete from worker_pools where id = $1', [row.id])
-      }
-      finally {
-        await client.query('select pg_advisory_unlock($1, $2::int)', [ALIVE, row.id])
-      }
-    }
-    finally {
-      client.release()
     }
   }
 }

@@ -117,7 +117,7 @@ export async function planCadence(viewer: Viewer, prospectId: Id | null, draft: 
     steps: planned.map((plan, index) => {
       const step = draft.steps[index]!
       const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field], own).map(fault => ({ field, ...fault })))
-      const fill = (template: string) => faults.length ? { text: template, missing: [] } : merge(template, values)
+      const fill = (template: string) => faults.length ? { text: template, missing: [] as string[] } : merge(template, values)
       const subject = fill(step.subject)
       const body = fill(step.body)
       return { stepId: plan.stepId, at: plan.at, moved: plan.moved, subject: subject.text, body: body.text, missing: prospectId ? [...new Set<string>([...subject.missing, ...body.missing])] : [], faults }

@@ -10,7 +10,7 @@ export async function clockState(): Promise<ClockState> {
 }
 
 /** Everything still under way that belongs to the moment the world's clock shows. */
-const BUSY_SQL = `(exists (select from agenda where at <= world_now()) or exists (select from messages where state = 'sending'))`
+const BUSY_SQL = `(exists (select from agenda where at <= world_now() and set_aside_at is null) or exists (select from messages where state = 'queued' and claimed_by is not null) or exists (select from messages where state = 'sending'))`
 
 /**
  * Sends the clock on its way: by an hour, a day, or to the next thing on the agenda. The worker takes it there, stopping
@@ -19,7 +19,7 @@ const BUSY_SQL = `(exists (select from agenda where at <= world_now()) or exists
 export async function moveClock(by: 'hour' | 'day' | 'step'): Promise<{ target: number }> {
   if (!env().demo) throw new Refusal('not_allowed', 'The clock can be moved in the demo only')
   const aim = { hour: `world_now() + interval '1 hour'`, day: `world_now() + interval '1 day'`, step: `coalesce((select min(at) from (
-    select at from agenda where at > world_now() union all select due_at from tasks where state = 'open' and due_at > world_now()) x), world_now() + interval '1 hour')` }[by]
+    select at from agenda where at > world_now() and set_aside_at is null union all select due_at from tasks where state = 'open' and due_at > world_now()) x), world_now() + interval '1 hour')` }[by]
   const { rows: [row] } = await db().query<{ target: number }>(`update clock set target = ${aim}, frozen_at = world_now() where target is null returning ms(target) as target`)
   if (!row) throw new Refusal('conflict', 'The clock is on its way already')
   return row
@@ -35,7 +35,7 @@ export async function stepClock(client: Db = db()): Promise<boolean> {
       frozen_at = case when n.at is not null and n.at < c.target then n.at end,
       ahead = case when n.at is not null and n.at < c.target then c.ahead else c.target - clock_timestamp() end,
       target = case when n.at is not null and n.at < c.target then c.target end
-    from (select (select min(at) from agenda where at > world_now()) as at) n
+    from (select (select min(at) from agenda where at > world_now() and set_aside_at is null) as at) n
     where c.target is not null and not ${BUSY_SQL}`)
   return Boolean(rowCount)
 }

@@ -43,8 +43,8 @@ export type ErrorAnswer = z.infer<typeof errorSchema>
 
 export const id = z.uuid()
 export const withId = z.object({ id })
-/** Milliseconds since 1970-01-01T00:00Z. */
-export const instant = z.number().int()
+/** Milliseconds since 1970-01-01T00:00Z, from 1900 to 2200: what every calendar, and every program that reads it, can hold. */
+export const instant = z.number().int().min(Date.UTC(1900, 0), 'Choose a date after 1900').max(Date.UTC(2200, 0), 'Choose a date before 2200')
 /** Text that can be kept: no NUL, no half characters. */
 export function text(longest: number) {
   return z.string().max(longest).refine(value => !value.includes('\0') && !/\p{Cs}/u.test(value), 'Contains characters that cannot be kept')

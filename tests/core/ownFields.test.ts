@@ -48,9 +48,9 @@ describe('own fields in templates', () => {
     expect(ownMergeValues(names, {}, null)).toEqual({})
   })
   it('that have no value leave a hole that is told, unless the template has something in its place', () => {
-    expect(merge('Your {{ rooms }} rooms', { rooms: '3' })).toEqual({ text: 'Your 3 rooms', missing: [] })
+    expect(merge('Your {{ rooms }} rooms', { rooms: '3' })).toEqual({ text: 'Your 3 rooms', missing: [], error: null })
     expect(merge('Your {{ rooms }} rooms, {{ rooms | default: "many" }}', {})).toMatchObject({ missing: ['rooms'] })
-    expect(merge('Your {{ rooms | default: "cold" }} rooms', {})).toEqual({ text: 'Your cold rooms', missing: [] })
+    expect(merge('Your {{ rooms | default: "cold" }} rooms', {})).toEqual({ text: 'Your cold rooms', missing: [], error: null })
     expect(templateFaults('Line one\n{{ nobody }}', new Map())).toEqual([{ line: 2, message: 'There is no field "nobody"' }])
     expect(templateFaults('{% include "other" %}')).toHaveLength(1)
   })

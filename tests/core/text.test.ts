@@ -96,8 +96,8 @@ describe('a row of a prospect file', () => {
 
 describe('templates', () => {
   it('fill in fields, and fall back where there is one', () => {
-    expect(merge('Hello {{ first_name | default: "there" }} at {{company}}', { company: 'Oxbow' })).toEqual({ text: 'Hello there at Oxbow', missing: [] })
-    expect(merge('Hello {{ first_name }}', {})).toEqual({ text: 'Hello ', missing: ['first_name'] })
+    expect(merge('Hello {{ first_name | default: "there" }} at {{company}}', { company: 'Oxbow' })).toEqual({ text: 'Hello there at Oxbow', missing: [], error: null })
+    expect(merge('Hello {{ first_name }}', {})).toEqual({ text: 'Hello ', missing: ['first_name'], error: null })
     expect(merge('{% if company %}At {{ company }}{% endif %}.', { company: 'X' }).text).toBe('At X.')
   })
   it('know the team’s own fields by plain names, each its own', () => {

@@ -154,7 +154,7 @@ describe('a change of many people’s progress', () => {
     await db().query(`update prospects set mail_choices = '{one_to_one,requested}' where id = $1`, [others[0]])
     await freeze(MONDAY + 3_600_000)
     const channel: MailChannel = { deliver: () => Promise.resolve({ state: 'sent' }), wasTaken: () => Promise.resolve(null), close: () => {} }
-    for (let left = 1; left;) left = await sendDueMail(channel, 'test')
+    for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(await rows(`select m.state, count(*)::int as count from messages m where m.kind = 'bulk' group by 1 order by 1`)).toEqual(expect.arrayContaining([{ state: 'cancelled', count: 1 }]))
     expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries.flatMap(entry => entry.changes.map(change => change.because)).join()).toContain('takes no marketing mail')
     await db().query(`update prospects set mail_choices = default where id = $1`, [others[0]])

@@ -4,8 +4,12 @@ import nodemailer from 'nodemailer'
 import { SMTPServer } from 'smtp-server'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { messageOfAddress, readToken, replyAddress, signedToken } from '../../server/channels/mail/addresses'
-import { recoverMail, sendDueMail } from '../../server/channels/mail/dispatch'
-import { listenForMail } from '../../server/channels/mail/inbound'
+import { sendDueMail } from '../../server/channels/mail/dispatch'
+import { LARGEST_INCOMING, listenForMail } from '../../server/channels/mail/inbound'
+import { readIncoming } from '../../server/channels/mail/readIncoming'
+import { recoverMail } from '../../server/channels/mail/recover'
+import { asHtml } from '../../server/channels/mail/compose'
+import { invitation } from '../../server/channels/mail/invitation'
 import { readFailure, smtpChannel, type MailChannel } from '../../server/channels/mail/transport'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
@@ -54,7 +58,7 @@ async function enrolled(count = 1, given: Parameters<typeof addCadence>[1] = {},
   await takeDueSteps()
   return { ids, id: ids[0]!, cadence, companyId }
 }
-const send = async () => { for (let left = 1; left;) left = await sendDueMail(channel, 'test') }
+const send = async () => { for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' }) }
 const stateOf = async (id: string) => (await rows<{ state: string }>('select state from messages where prospect_id = $1', [id]))[0]!.state
 
 describe('a cadence’s email', () => {
@@ -166,7 +170,7 @@ describe('a mail server that will not', () => {
   it('is gone altogether: the mail waits', async () => {
     const nobody = smtpChannel('smtp://127.0.0.1:1', null)
     const { id } = await enrolled()
-    await sendDueMail(nobody, 'test')
+    await sendDueMail(nobody, { id: 'test' })
     nobody.close()
     expect(await stateOf(id)).toBe('queued')
   })
@@ -185,7 +189,7 @@ describe('a process that died while sending', () => {
   const dying: MailChannel = { deliver: () => new Promise(() => {}), wasTaken: async () => null, close() {} }
   async function dead() {
     const { id } = await enrolled()
-    void sendDueMail(dying, 'dead worker')
+    void sendDueMail(dying, { id: 'dead worker' })
     for (let tries = 0; await stateOf(id) !== 'sending' && tries < 100; tries++) await new Promise(resolve => setTimeout(resolve, 20))
     return id
   }
@@ -200,7 +204,11 @@ describe('a process that died while sending', () => {
 })
 
 describe('what comes back', () => {
-  const answer = (to: string, mail: object) => nodemailer.createTransport({ host: '127.0.0.1', port: inbound.port, ignoreTLS: true }).sendMail({ from: 'tomas@marlpit.example', to, subject: 'Re: Your aging rooms', text: 'Who is asking?', ...mail })
+  const deliver = async (mail: object) => {
+    await nodemailer.createTransport({ host: '127.0.0.1', port: inbound.port, ignoreTLS: true }).sendMail(mail)
+    while (await readIncoming());
+  }
+  const answer = (to: string, mail: object) => deliver({ from: 'tomas@marlpit.example', to, subject: 'Re: Your aging rooms', text: 'Who is asking?', ...mail })
   it('a reply ends the enrollment and stands first on the Desk; told twice it counts once', async () => {
     const { id } = await enrolled(2)
     await send()
@@ -232,8 +240,40 @@ describe('what comes back', () => {
   it('a report of failed delivery marks the address (RFC 3464)', async () => {
     const { id } = await enrolled()
     await send()
-    await nodemailer.createTransport({ host: '127.0.0.1', port: inbound.port, ignoreTLS: true }).sendMail({ envelope: { from: '', to: [room.letters[0]!.envelopeFrom] }, raw: deliveryReport(room.letters[0]!) })
+    await deliver({ envelope: { from: '', to: [room.letters[0]!.envelopeFrom] }, raw: deliveryReport(room.letters[0]!) })
     expect(await rows('select standing from emails where prospect_id = $1', [id])).toEqual([{ standing: 'bounced' }])
+  })
+  it('a warning that an email is delayed changes nothing (RFC 3464)', async () => {
+    const { id } = await enrolled()
+    await send()
+    await deliver({ envelope: { from: '', to: [room.letters[0]!.envelopeFrom] }, raw: deliveryReport(room.letters[0]!).replace('Action: failed', 'Action: delayed').replaceAll('5.1.1', '4.4.1') })
+    expect(await rows('select standing from emails where prospect_id = $1', [id])).toEqual([{ standing: 'ok' }])
+    expect(await rows('select state from enrollments where prospect_id = $1', [id])).toEqual([{ state: 'waiting' }])
+    expect(await rows('select kind from replies where prospect_id = $1', [id])).toEqual([{ kind: 'delayed' }])
+  })
+  it('a complaint is an opt-out (RFC 5965)', async () => {
+    const { id } = await enrolled()
+    await send()
+    await deliver({ envelope: { from: '', to: [room.letters[0]!.envelopeFrom] }, raw: deliveryReport(room.letters[0]!).replace('report-type=delivery-status', 'report-type=feedback-report').replace('message/delivery-status', 'message/feedback-report').replace('Reporting-MTA: dns; mail.example', 'Feedback-Type: abuse') })
+    expect(await rows('select stop_email from prospects where id = $1', [id])).toEqual([{ stop_email: true }])
+  })
+  it('an email over the limit is refused while it is being sent, and not kept', async () => {
+    const { id } = await enrolled()
+    await send()
+    await expect(deliver({ envelope: { from: 'a@x.example', to: [room.letters[0]!.envelopeFrom] }, raw: Buffer.concat([Buffer.from('Subject: big\r\n\r\n'), Buffer.alloc(LARGEST_INCOMING * 3, 'x\r\n')]) })).rejects.toThrow()
+    expect(await rows('select id from incoming_email')).toEqual([])
+    expect(await rows('select id from replies where prospect_id = $1', [id])).toEqual([])
+  })
+  it('an email that ends the reading three times is set aside; the next is read', async () => {
+    const { ids: [id, other] } = await enrolled(2)
+    await send()
+    const to = (number: number) => room.letters.find(letter => letter.to.startsWith(`tomas${number}@`))!.replyTo
+    const [poisoned] = await rows<{ id: string }>(`insert into incoming_email (id, message_ids, raw, attempts) values (gen_random_uuid(), $1, $2, 3) returning id`, [[messageOfAddress(to(1))], Buffer.from('Subject: x\r\n\r\nx')])
+    await answer(to(2), {})
+    expect(await rows('select exit from enrollments where prospect_id = $1', [other])).toEqual([{ exit: 'replied' }])
+    expect(await rows('select state from enrollments where prospect_id = $1', [id])).toEqual([{ state: 'waiting' }])
+    expect(await rows('select id, last_error from incoming_email where set_aside_at is not null')).toEqual([{ id: poisoned!.id, last_error: 'The program ended while it was reading this email' }])
+    await db().query('delete from incoming_email')
   })
   it('anything for an address we did not sign is refused', async () => {
     const forged = replyAddress(randomUUID()).replace(/\.[0-9a-f]{16}@/, '.0123456789abcdef@')
@@ -261,7 +301,22 @@ describe('what comes back', () => {
   })
 })
 
+describe('an email as HTML', () => {
+  it.each([
+    ['See https://x.example/a.', '<p>See <a href="https://x.example/a">https://x.example/a</a>.</p>'],
+    ['(https://x.example/a_(b))', '<p>(<a href="https://x.example/a_(b)">https://x.example/a_(b)</a>)</p>'],
+    ['"https://x.example/?a=1&b=2", yes', '<p>&quot;<a href="https://x.example/?a=1&amp;b=2">https://x.example/?a=1&amp;b=2</a>&quot;, yes</p>'],
+    ['One\r\ntwo\r\n\r\nthree', '<p>One<br>two</p><p>three</p>'],
+  ])('%j becomes %s', (text, html) => expect(asHtml(text)).toBe(html))
+})
+
 describe('an invitation', () => {
+  it('holds names with quotes, which a calendar reads back', () => {
+    const text = invitation({ id: 'x', title: 'A "look"', startAt: MONDAY, endAt: MONDAY + HOUR, sequence: 0, state: 'booked' }, { name: 'Imani "Im" Osei', address: 'a@x.example' }, { name: 'Tom\n"T"', address: 'b@x.example' }, MONDAY)
+    const event = new ICAL.Component(ICAL.parse(text) as [string, unknown[], unknown[]]).getFirstSubcomponent('vevent')!
+    expect(event.getFirstProperty('organizer')!.getParameter('cn')).toBe('Imani ’Im’ Osei')
+    expect(event.getFirstPropertyValue('summary')).toBe('A "look"')
+  })
   it('is iCalendar that a calendar reads (RFC 5545, RFC 5546): request, times in UTC, organizer, attendee', async () => {
     const { id } = await enrolled()
     const startAt = MONDAY + 48 * HOUR
@@ -273,6 +328,8 @@ describe('an invitation', () => {
     expect(calendar.getFirstPropertyValue('method')).toBe('REQUEST')
     expect([event.startDate.toJSDate().getTime(), event.endDate.toJSDate().getTime()]).toEqual([startAt, startAt + 45 * 60_000])
     expect(event.summary).toBe('A look at your rooms')
+    // RFC 5545, 3.8.7.2: DTSTAMP is when it was written.
+    expect(calendar.getFirstSubcomponent('vevent')!.getFirstPropertyValue('dtstamp')!.toString()).toBe('2026-11-23T15:42:00Z')
     expect(event.organizer).toBe(`mailto:${rep.email}`)
     expect(String(event.attendees[0]!.getFirstValue()).toLowerCase()).toBe(`mailto:${letter.to}`)
   })

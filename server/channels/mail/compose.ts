@@ -7,6 +7,8 @@ import { invitation } from './invitation'
 /** Everything a mail is made of, read for a batch in one statement. */
 export interface MailParts {
   id: string
+  /** The moment it is composed, in the world's time. */
+  now: number
   kind: 'step' | 'personal' | 'invitation' | 'bulk'
   prospectId: string
   enrollmentId: string | null
@@ -27,14 +29,37 @@ export interface MailParts {
 
 const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
 
+/** An address in running text: up to white space, less the punctuation that ends the sentence or closes a bracket or a quote around it. */
+const LINK = /https?:\/\/[^\s<>"]+/g
+
+function linkTo(url: string): string {
+  let end = url.length
+  for (let last = url[end - 1]!; end > 0; last = url[--end - 1]!) {
+    const opens = { ')': '(', ']': '[', '}': '{' }[last]
+    const unopened = opens !== undefined && url.slice(0, end).split(opens).length < url.slice(0, end).split(last).length
+    if (!unopened && !'.,;:!?\'’”»'.includes(last)) break
+  }
+  const address = escape(url.slice(0, end))
+  return `<a href="${address}">${address}</a>${escape(url.slice(end))}`
+}
+
 /** Text as simple HTML: paragraphs, line breaks, addresses as links. */
-function asHtml(text: string): string {
-  const linked = escape(text).replace(/https?:\/\/[^\s<]+/g, url => `<a href="${url}">${url}</a>`)
+export function asHtml(text: string): string {
+  const plain = text.replace(/\r\n?/g, '\n')
+  let linked = ''
+  let at = 0
+  for (const match of plain.matchAll(LINK)) {
+    linked += escape(plain.slice(at, match.index)) + linkTo(match[0])
+    at = match.index + match[0].length
+  }
+  linked += escape(plain.slice(at))
   return linked.split(/\n{2,}/).map(paragraph => `<p>${paragraph.replace(/\n/g, '<br>')}</p>`).join('')
 }
 
-/** A mail ready to leave, or the fields it lacks. */
-export type Composed = { mail: Mail.Options, subject: string, body: string, headerId: string } | { missing: string[] }
+/** An email ready to leave, or why it cannot. */
+export type Composed = { mail: Mail.Options, subject: string, body: string, headerId: string } | { blocked: string }
+
+const asWritten = (text: string) => ({ text, missing: [] as string[], error: null })
 
 /**
  * Fills in a mail. Cold mail and mail to many carry the team's postal address and a working opt-out (15 USC 7704(a)(5)), in the text
@@ -42,10 +67,12 @@ export type Composed = { mail: Mail.Options, subject: string, body: string, head
  */
 export function compose(parts: MailParts): Composed {
   const template = parts.kind === 'step' || parts.kind === 'bulk'
-  const subject = template ? merge(parts.subject, parts.values) : { text: parts.subject, missing: [] }
-  const body = template ? merge(parts.body, parts.values) : { text: parts.body, missing: [] }
+  const subject = template ? merge(parts.subject, parts.values) : asWritten(parts.subject)
+  const body = template ? merge(parts.body, parts.values) : asWritten(parts.body)
+  const fault = subject.error ?? body.error
+  if (fault) return { blocked: `The template cannot be filled in. Line ${fault.line}: ${fault.message}` }
   const missing = [...new Set([...subject.missing, ...body.missing])]
-  if (missing.length) return { missing }
+  if (missing.length) return { blocked: `No ${missing.join(', ').replaceAll('_', ' ')}, and the template has no fallback for it` }
   const id = headerId(parts)
   const optOut = `${env().url}/u/${signedToken('optout', parts.prospectId)}`
   const marketing = parts.kind === 'bulk' || (template && parts.cold)
@@ -60,7 +87,7 @@ export function compose(parts: MailParts): Composed {
       subject: line, text, html: asHtml(text) + pixel, messageId: id,
       ...(parts.inReplyTo && { inReplyTo: parts.inReplyTo, references: parts.inReplyTo }),
       ...(marketing && { headers: { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } }),
-      ...(parts.appointment && { icalEvent: { method: 'REQUEST', content: invitation(parts.appointment, { name: parts.senderName, address: parts.senderAddress }, { name: `${parts.values.first_name ?? ''} ${parts.values.last_name ?? ''}`.trim(), address: parts.toAddress }) } }),
+      ...(parts.appointment && { icalEvent: { method: 'REQUEST', content: invitation(parts.appointment, { name: parts.senderName, address: parts.senderAddress }, { name: `${parts.values.first_name ?? ''} ${parts.values.last_name ?? ''}`.trim(), address: parts.toAddress }, parts.now) } }),
       // Bounces come back to where replies come back to (RFC 3464 reports go to the envelope's sender).
       envelope: { from: replyAddress(parts.id), to: parts.toAddress },
     },

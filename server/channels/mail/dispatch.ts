@@ -5,62 +5,60 @@ import type { Playbook } from '#core/engine/playbook'
 import { placeOf, type MailKind, type Message, type Situation } from '#core/engine/situation'
 import { mailKindOf, whyNoEmail, whyStopped } from '#core/engine/stops'
 import type { Id, Instant } from '#core/instant'
-import { db, transaction } from '../../db/pool'
 import { readMailParts } from '../../db/mail'
-import { happen, prepareFree, settle, type Told } from '../../engine/happen'
+import { describeError, doDueWork, type DueEntry } from '../../engine/dueWork'
+import { prepareFree, settle, type Told } from '../../engine/happen'
 import { compose, type Composed } from './compose'
-import type { Delivery, MailChannel } from './transport'
+import { handOver, type ReadyEmail, type SendingWorker } from './handOver'
+import type { MailChannel } from './transport'
 
-/** How many mails are claimed in one transaction. */
+/** How many emails are claimed in one transaction. They are handed over a few at a time (see handOver). */
 const BATCH = 100
-/** How often a mail that was put off is tried before a person is asked, and after how many minutes. */
-const RETRY_MINUTES = [1, 5, 15, 60]
 
-interface Claimed { ref_id: Id, prospect_id: Id, cause_id: Id | null, slotted: boolean, mail_kind: MailKind | null }
-interface Ready { id: Id, prospectId: Id, causeId: Id | null, attempts: number, composed: Extract<Composed, { mail: unknown }> }
+interface Claimed extends DueEntry { slotted: boolean, mail_kind: MailKind | null }
 
 /**
- * Sends the mail that is due, up to a batch; gives how many left the queue or were given a later moment. Each mail is
- * committed as `sending` before it is handed over and as `sent` after; no transaction is held across SMTP. Where the
- * process dies in between, `recoverMail` settles what became of it.
+ * Sends the email that is due, up to a batch; gives how many left the queue or were given a later moment. What is
+ * claimed is still queued; each email is committed as `sending` before it is handed over and as `sent` after, and no
+ * transaction is held across SMTP. Where the process ends in between, server/channels/mail/recover settles it.
  */
-export async function sendDueMail(channel: MailChannel, workerId: string): Promise<number> {
-  const { claimed, ready } = await claim(workerId)
-  const deliveries = await Promise.all(ready.map(async mail => ({ mail, delivery: await channel.deliver(mail.composed.mail) })))
-  await record(deliveries)
+export async function sendDueMail(channel: MailChannel, worker: SendingWorker): Promise<number> {
+  const { claimed, ready } = await claim(worker)
+  await handOver(channel, worker, ready)
   return claimed
 }
 
-async function claim(workerId: string): Promise<{ claimed: number, ready: Ready[] }> {
-  return transaction(async (client, later) => {
-    const { rows } = await client.query<Claimed>({
-      name: 'claim-mail',
-      text: `select a.ref_id, a.prospect_id, a.cause_id, m.slotted, m.mail_kind from agenda a join messages m on m.id = a.ref_id
-        where a.kind = 'mail' and a.at <= world_now() order by a.at, a.ref_id limit $1 for update of a skip locked`,
-      values: [BATCH],
-    })
-    if (!rows.length) return { claimed: 0, ready: [] }
-    const { situation, playbook } = await prepareFree(client, [...new Set(rows.map(row => row.prospect_id))], rows.map(row => row.ref_id))
-    const held = rows.filter(row => situation.prospect[row.prospect_id])
+async function claim(worker: SendingWorker): Promise<{ claimed: number, ready: ReadyEmail[] }> {
+  const claimed = { claimed: 0, ready: [] as ReadyEmail[] }
+  await doDueWork('mail', BATCH, worker.loop ? { workerId: worker.id, loop: worker.loop } : null, null, async (client, later, entries) => {
+    const [{ rows: details }, { situation, playbook }] = await Promise.all([
+      client.query<{ id: Id, slotted: boolean, mail_kind: MailKind | null }>({ name: 'claimed-mail', text: 'select id, slotted, mail_kind from messages where id = any($1::uuid[])', values: [entries.map(row => row.ref_id)] }),
+      prepareFree(client, [...new Set(entries.map(row => row.prospect_id))], entries.map(row => row.ref_id)),
+    ])
+    const byId = new Map(details.map(row => [row.id, row]))
+    const held = entries.filter(row => situation.prospect[row.prospect_id]).map((row): Claimed => ({ ...row, slotted: byId.get(row.ref_id)!.slotted, mail_kind: byId.get(row.ref_id)!.mail_kind }))
     const reasons = new Map(held.map(row => [row.ref_id, whyNot(situation, playbook, situation.message[row.ref_id]!, row.mail_kind)]))
     const [may, mayNot] = split(held, row => !reasons.get(row.ref_id))
     const told: Told[] = mayNot.map(row => ({ id: randomUUID(), kind: 'emailStopped', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id, why: reasons.get(row.ref_id)! }))
     const now = await giveSlots(client, may, situation, playbook)
-    const { ready, lacking } = await fillIn(client, now)
-    told.push(...lacking.map(({ row }): Told => ({ id: randomUUID(), kind: 'emailHeld', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id })))
+    const { ready, blocked } = await fillIn(client, now)
+    told.push(...blocked.map(({ row }): Told => ({ id: randomUUID(), kind: 'emailHeld', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id })))
     if (told.length) settle(client, later, told, situation, playbook)
-    if (lacking.length) {
+    if (blocked.length) {
       await client.query(`update messages m set trouble = r.trouble from jsonb_to_recordset($1::jsonb) as r(id uuid, trouble text) where m.id = r.id`,
-        [JSON.stringify(lacking.map(({ row, missing }) => ({ id: row.ref_id, trouble: `No ${missing.join(', ').replaceAll('_', ' ')}, and the template has no fallback for it` })))])
+        [JSON.stringify(blocked.map(({ row, why }) => ({ id: row.ref_id, trouble: why })))])
     }
     if (ready.length) {
       await client.query(`with gone as (delete from agenda where ref_id = any($3::uuid[]))
-        update messages m set state = 'sending', subject = r.subject, body = r.body, header_id = r.header, claimed_by = $2, attempts = attempts + 1, trouble = null
+        update messages m set subject = r.subject, body = r.body, header_id = r.header, claimed_by = $2, claimed_at = now(), trouble = null
         from jsonb_to_recordset($1::jsonb) as r(id uuid, subject text, body text, header text) where m.id = r.id`,
-      [JSON.stringify(ready.map(({ id, composed }) => ({ id, subject: composed.subject, body: composed.body, header: composed.headerId }))), workerId, ready.map(mail => mail.id)])
+      [JSON.stringify(ready.map(({ id, composed }) => ({ id, subject: composed.subject, body: composed.body, header: composed.headerId }))), worker.id, ready.map(mail => mail.id)])
     }
-    return { claimed: held.length, ready }
-  }, { planned: true })
+    claimed.claimed += held.length
+    claimed.ready.push(...ready)
+    return null
+  })
+  return claimed
 }
 
 function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
@@ -112,55 +110,25 @@ async function giveSlots(client: PoolClient, rows: readonly Claimed[], situation
   return [...free, ...wanting.filter(row => !later.includes(row))]
 }
 
-async function fillIn(client: PoolClient, rows: readonly Claimed[]): Promise<{ ready: Ready[], lacking: { row: Claimed, missing: string[] }[] }> {
+/** Fills in each email by itself: one that cannot be is blocked with its reason, and the others go. */
+async function fillIn(client: PoolClient, rows: readonly Claimed[]): Promise<{ ready: ReadyEmail[], blocked: { row: Claimed, why: string }[] }> {
   const parts = await readMailParts(client, rows.map(row => row.ref_id))
-  const ready: Ready[] = []
-  const lacking: { row: Claimed, missing: string[] }[] = []
+  const ready: ReadyEmail[] = []
+  const blocked: { row: Claimed, why: string }[] = []
   for (const row of rows) {
     const mail = parts.get(row.ref_id)!
-    const composed = compose(mail)
-    if ('missing' in composed) lacking.push({ row, missing: composed.missing })
+    const composed = composeSafely(() => compose(mail))
+    if ('blocked' in composed) blocked.push({ row, why: composed.blocked })
     else ready.push({ id: row.ref_id, prospectId: row.prospect_id, causeId: row.cause_id, attempts: mail.attempts + 1, composed })
   }
-  return { ready, lacking }
+  return { ready, blocked }
 }
 
-/** Writes down what became of a batch: sent mail goes to the engine together, what was put off waits for its next try. */
-async function record(deliveries: readonly { mail: Ready, delivery: Delivery }[]): Promise<void> {
-  const told: Told[] = []
-  const again: { id: Id, minutes: number, trouble: string }[] = []
-  for (const { mail, delivery } of deliveries) {
-    const about = { id: randomUUID(), prospectId: mail.prospectId, actorId: null, causeId: mail.causeId, messageId: mail.id }
-    const minutes = RETRY_MINUTES[mail.attempts - 1]
-    if (delivery.state === 'sent') told.push({ ...about, kind: 'emailSent' })
-    else if (delivery.state === 'unconfirmed') told.push({ ...about, kind: 'emailUnconfirmed' })
-    else if (delivery.state === 'deferred' && minutes !== undefined) again.push({ id: mail.id, minutes, trouble: delivery.trouble })
-    else told.push({ ...about, kind: 'emailFailed', permanent: delivery.state === 'refused' })
+function composeSafely(work: () => Composed): Composed {
+  try {
+    return work()
   }
-  if (told.length) await happen(told)
-  if (again.length) await putOff(again)
-}
-
-/** Puts mail that was certainly not taken back into the queue, for a while later. */
-export async function putOff(mails: readonly { id: Id, minutes: number, trouble: string }[]): Promise<void> {
-  await db().query(`with r as (select * from jsonb_to_recordset($1::jsonb) as r(id uuid, minutes int, trouble text)),
-      back as (update messages m set state = 'queued', claimed_by = null, trouble = r.trouble, send_at = world_now() + make_interval(mins => r.minutes)
-        from r where m.id = r.id and m.state = 'sending' returning m.id, m.send_at, m.prospect_id)
-    insert into agenda (ref_id, kind, at, prospect_id) select id, 'mail', send_at, prospect_id from back
-    on conflict (ref_id) do update set at = excluded.at, kind = excluded.kind`, [JSON.stringify(mails)])
-}
-
-/**
- * Settles the mail of a worker that died while sending: what the server can prove it did not take goes back to the
- * queue, what it took is sent, and where nobody can tell it is held on a Desk as "may have gone out".
- */
-export async function recoverMail(channel: MailChannel, deadWorkerId: string): Promise<number> {
-  const { rows } = await db().query<{ id: Id, prospect_id: Id, header_id: string }>(`select id, prospect_id, header_id from messages where state = 'sending' and claimed_by = $1`, [deadWorkerId])
-  for (const row of rows) {
-    const taken = await channel.wasTaken(row.header_id)
-    const about = { id: randomUUID(), prospectId: row.prospect_id, actorId: null, causeId: null, messageId: row.id }
-    if (taken === false) await putOff([{ id: row.id, minutes: 0, trouble: 'The sending process ended before the server took it' }])
-    else await happen([{ ...about, kind: taken ? 'emailSent' : 'emailUnconfirmed' }])
+  catch (error) {
+    return { blocked: `This email cannot be composed: ${describeError(error)}` }
   }
-  return rows.length
 }

@@ -1,56 +1,35 @@
 import { randomUUID } from 'node:crypto'
-import { simpleParser, type ParsedMail } from 'mailparser'
-import { SMTPServer } from 'smtp-server'
-import { breaksUnique, db } from '../../db/pool'
-import { happen, type Told } from '../../engine/happen'
+import { SMTPServer, type SMTPServerDataStream, type SMTPServerSession } from 'smtp-server'
+import { db } from '../../db/pool'
 import { env } from '../../environment'
 import { messageOfAddress } from './addresses'
 
-/** What a mail that came back to us is: an answer, an automatic one (RFC 3834), or a report of failed delivery (RFC 3464). */
-export function kindOfInbound(mail: ParsedMail): 'reply' | 'automatic' | 'bounce' {
-  const type = String((mail.headers.get('content-type') as { value?: string } | undefined)?.value ?? '')
-  const header = (name: string) => String(mail.headers.get(name) ?? '').toLowerCase()
-  if (type === 'multipart/report' || mail.attachments.some(part => part.contentType === 'message/delivery-status')) return 'bounce'
-  const auto = header('auto-submitted')
-  if ((auto && auto !== 'no') || ['bulk', 'junk', 'auto_reply'].includes(header('precedence')) || header('x-autoreply')) return 'automatic'
-  return 'reply'
-}
+/** The largest email that is taken in, in bytes. */
+export const LARGEST_INCOMING = 10_000_000
+/** How many emails may wait to be read before others are asked to come again later. */
+const MOST_WAITING = 5_000
 
-/** Takes in one mail for one of our signed addresses. Told twice (by Message-ID), it counts once. */
-export async function takeIn(mail: ParsedMail, messageId: string): Promise<void> {
-  const { rows: [message] } = await db().query<{ prospect_id: string }>('select prospect_id from messages where id = $1', [messageId])
-  if (!message) return
-  const kind = kindOfInbound(mail)
-  const replyId = randomUUID()
-  const about = { id: randomUUID(), prospectId: message.prospect_id, actorId: null, causeId: null, messageId }
-  const told: Told[] = kind === 'reply' ? [{ ...about, kind: 'emailReplied' }] : kind === 'bounce' ? [{ ...about, kind: 'emailBounced' }] : []
-  const keep = `insert into replies (id, prospect_id, message_id, header_id, subject, body, received_at, automatic) values ($1, $2, $3, $4, $5, $6, world_now(), $7)`
-  const text = (mail.text ?? '').replaceAll('\0', '').slice(0, 100_000)
-  const values = [replyId, message.prospect_id, messageId, mail.messageId ?? null, (mail.subject ?? '').replaceAll('\0', '').slice(0, 500), text, kind !== 'reply']
-  try {
-    if (told.length) await happen(told, { inside: async (client) => { await client.query(keep, values) } })
-    else await db().query(keep, values)
-  }
-  catch (error) {
-    if (!breaksUnique(error, 'replies_header_id_key')) throw error
-  }
-}
+const refusal = (responseCode: number, message: string) => Object.assign(new Error(message), { responseCode })
 
-/** Listens for what comes back, on loopback; a mail server in front of it forwards our domain here. Unknown recipients are refused. */
+/** The connection of a session, as far as it is needed to refuse an email before it has been sent to its end. */
+interface Connection { session: SMTPServerSession, send(code: number, message: string): void, close(): void }
+
+/**
+ * Listens for what comes back, on loopback; a mail server in front of it forwards our domain here. Unknown recipients are
+ * refused, and an email over the limit as soon as it exceeds it. What is taken is kept as it came before it is
+ * acknowledged, and read later (readIncoming), so that nothing is lost and nothing here depends on what is in it.
+ */
 export function listenForMail(port = env().mailInPort, complain: (error: Error) => void = () => {}): Promise<{ close(): Promise<void>, port: number }> {
   const server = new SMTPServer({
-    disabledCommands: ['AUTH', 'STARTTLS'], size: 10_000_000, logger: false,
+    disabledCommands: ['AUTH', 'STARTTLS'], size: LARGEST_INCOMING, logger: false, maxClients: 50, socketTimeout: 60_000, closeTimeout: 2_000,
     onRcptTo(address, _session, done) {
-      done(messageOfAddress(address.address) ? null : Object.assign(new Error('No such recipient here'), { responseCode: 550 }))
+      done(messageOfAddress(address.address) ? null : refusal(550, 'No such recipient here'))
     },
     onData(stream, session, done) {
-      const to = session.envelope.rcptTo.map(address => messageOfAddress(address.address)).filter(id => id !== null)
-      simpleParser(stream)
-        .then(async (mail) => { for (const id of to) await takeIn(mail, id) })
-        .then(() => done(), (error: Error) => {
-          complain(error)
-          done(Object.assign(new Error('Try again later'), { responseCode: 451 }))
-        })
+      receive(server, stream, session).then(raw => keep(raw, session)).then(() => done(), (error: Error & { responseCode?: number }) => {
+        if (!error.responseCode) complain(error)
+        done(error.responseCode ? error : refusal(451, 'Try again later'))
+      })
     },
   })
   server.on('error', complain)
@@ -61,4 +40,37 @@ export function listenForMail(port = env().mailInPort, complain: (error: Error) 
       resolve({ port: typeof address === 'object' && address ? address.port : port, close: () => new Promise(ended => server.close(ended)) })
     })
   })
+}
+
+/** Collects an email. One that exceeds the limit is answered 552 at once, and its connection is closed. */
+function receive(server: SMTPServer, stream: SMTPServerDataStream, session: SMTPServerSession): Promise<Buffer> {
+  return new Promise((resolve, reject) => {
+    let chunks: Buffer[] = []
+    let refused = false
+    stream.on('data', (chunk: Buffer) => {
+      if (refused) return
+      chunks.push(chunk)
+      if (!stream.sizeExceeded) return
+      refused = true
+      chunks = []
+      const connection = ([...server.connections] as unknown as Connection[]).find(one => one.session.id === session.id)
+      connection?.send(552, `Message exceeds the limit of ${LARGEST_INCOMING} bytes`)
+      connection?.close()
+      reject(refusal(552, 'Message too large'))
+    })
+    stream.once('end', () => resolve(Buffer.concat(chunks)))
+    stream.once('error', reject)
+  })
+}
+
+async function keep(raw: Buffer, session: SMTPServerSession): Promise<void> {
+  const messageIds = [...new Set(session.envelope.rcptTo.map(address => messageOfAddress(address.address)).filter(id => id !== null))]
+  const sender = session.envelope.mailFrom
+  const { rowCount } = await db().query(
+    `insert into incoming_email (id, message_ids, envelope_from, raw)
+     select $1, $2, $3, $4
+     where (select count(*) from (select from incoming_email where set_aside_at is null limit $5) waiting) < $5`,
+    [randomUUID(), messageIds, sender ? sender.address.slice(0, 320) : '', raw, MOST_WAITING],
+  )
+  if (!rowCount) throw refusal(451, 'Too much email is waiting, try again later')
 }

@@ -1,0 +1,153 @@
+import { randomUUID } from 'node:crypto'
+import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { sendDueMail } from '../../server/channels/mail/dispatch'
+import { IN_FLIGHT } from '../../server/channels/mail/handOver'
+import { recoverMail } from '../../server/channels/mail/recover'
+import type { Delivery, MailChannel } from '../../server/channels/mail/transport'
+import { db } from '../../server/db/pool'
+import { takeDueSteps } from '../../server/engine/agenda'
+import { noteCrash } from '../../server/engine/dueWork'
+import { enroll } from '../../server/services/enrollments'
+import type { Viewer } from '../../server/services/sessions'
+import { addCadence, addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../world/people'
+import { pause, until } from '../world/programs'
+
+/** A mail server that takes everything, and remembers whom it was for. */
+function taking(deliver: (to: string) => Promise<Delivery> = async () => ({ state: 'sent' })): MailChannel & { taken: string[] } {
+  const taken: string[] = []
+  return { taken, async deliver(mail) { taken.push(mail.to as string); return deliver(mail.to as string) }, wasTaken: async () => null, close() {} }
+}
+
+let rep: Viewer
+beforeAll(async () => {
+  await startWorld()
+  rep = await addUser()
+})
+beforeEach(async () => {
+  await db().query(`delete from agenda; update messages set state = 'cancelled' where state in ('queued', 'sending')`)
+  await freeze(MONDAY)
+})
+
+async function enrolled(count: number, kind: 'email' | 'task' = 'email') {
+  const { ids } = await addPeople(count, rep.id)
+  const cadence = await addCadence([{ kind }, { kind: 'task', amount: 1, unit: 'days' }])
+  await enroll(rep, cadence.id, { prospectIds: ids }, false)
+  return { ids, cadence }
+}
+const minutesLater = (minutes: number) => freeze(MONDAY + minutes * 60_000)
+
+describe('an email that cannot be composed', () => {
+  it.each([
+    ['an endless loop', '{% for i in (1..1000000000) %}x{% endfor %}', 'tag "for" not found'],
+    ['a filter that fails', '{{ first_name | url_decode }}', 'undefined filter'],
+    ['a filter without its argument', '{{ first_name | append }}', 'cannot be filled in'],
+  ])('because of %s, is blocked with the reason; the others go', async (_, body, reason) => {
+    const bad = await enrolled(1)
+    // As it was saved before templates were checked.
+    await db().query('update cadence_steps set body = $2 where id = $1', [bad.cadence.stepIds[0], body])
+    const good = await enrolled(3)
+    await takeDueSteps()
+    const channel = taking()
+    for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
+    expect(channel.taken).toHaveLength(3)
+    expect(await rows('select state, trouble from messages where prospect_id = $1', [bad.ids[0]])).toEqual([{ state: 'held', trouble: expect.stringContaining(reason) as string }])
+    expect(await rows(`select kind from tasks where prospect_id = $1 and state = 'open'`, [bad.ids[0]])).toEqual([{ kind: 'check_mail' }])
+    expect(await rows(`select distinct state from messages where prospect_id = any($1::uuid[])`, [good.ids])).toEqual([{ state: 'sent' }])
+  })
+  it('because its meeting is beyond every calendar, is blocked; the others go', async () => {
+    const { ids: [id] } = await addPeople(1, rep.id)
+    const [appointment, message] = [randomUUID(), randomUUID()]
+    await db().query(`insert into appointments (id, prospect_id, user_id, title, start_at, end_at, zone, state) values ($1, $2, $3, 'Too far', '290000-01-01', '290000-01-02', 'America/New_York', 'booked')`, [appointment, id, rep.id])
+    await db().query(`insert into messages (id, prospect_id, kind, appointment_id, email_id, sender_id, state, send_at) select $1, $2, 'invitation', $3, e.id, $4, 'queued', world_now() from emails e where e.prospect_id = $2`, [message, id, appointment, rep.id])
+    await db().query(`insert into agenda (ref_id, kind, at, prospect_id) values ($1, 'mail', world_now(), $2)`, [message, id])
+    await enrolled(2)
+    await takeDueSteps()
+    const channel = taking()
+    for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
+    expect(channel.taken).toHaveLength(2)
+    expect(await rows('select state, trouble from messages where id = $1', [message])).toEqual([{ state: 'held', trouble: expect.stringContaining('cannot be composed') as string }])
+  })
+})
+
+describe('due work that fails', () => {
+  it('stops none of the others, is tried again, and is set aside after the third failure with the reason', async () => {
+    const { ids } = await enrolled(5, 'task')
+    await db().query(`update prospects set zone = 'Nowhere/Nowhere' where id = $1`, [ids[2]])
+    await db().query('create function fail_for() returns trigger language plpgsql as $$ begin if new.zone = \'Nowhere/Nowhere\' then raise exception \'This zone is unknown\'; end if; return new; end $$')
+    await db().query('create trigger fail_for before insert on tasks for each row execute function fail_for()')
+    try {
+      for (const minutes of [0, 2, 5]) {
+        await minutesLater(minutes)
+        await takeDueSteps()
+      }
+    }
+    finally {
+      await db().query('drop trigger fail_for on tasks; drop function fail_for()')
+    }
+    expect(await rows(`select count(*)::int as count from tasks where prospect_id = any($1::uuid[]) and state = 'open'`, [ids])).toEqual([{ count: 4 }])
+    expect(await rows('select failures, last_error, set_aside_at is not null as aside from agenda where prospect_id = $1', [ids[2]])).toEqual([{ failures: 3, last_error: 'This zone is unknown', aside: true }])
+    // It is left alone from now on.
+    await minutesLater(600)
+    expect(await takeDueSteps()).toBe(0)
+  })
+  it('by ending the program, is done alone and set aside at the third time; what was beside it goes on', async () => {
+    const { ids } = await enrolled(3, 'task')
+    const refs = (await rows<{ ref_id: string }>('select ref_id from agenda where prospect_id = any($1::uuid[]) order by ref_id', [ids])).map(row => row.ref_id)
+    const crash = async (inHand: string[]) => {
+      await db().query(`insert into work_in_hand (worker_id, loop, ref_ids) values ('gone', 'steps', $1)`, [inHand])
+      await noteCrash('gone')
+    }
+    await crash(refs)
+    expect(await rows('select distinct crashes from agenda where ref_id = any($1::uuid[])', [refs])).toEqual([{ crashes: 1 }])
+    await crash([refs[0]!])
+    await crash([refs[0]!])
+    expect(await rows('select ref_id from agenda where set_aside_at is not null')).toEqual([{ ref_id: refs[0] }])
+    // The others are done one at a time.
+    expect(await takeDueSteps()).toBe(1)
+    expect(await takeDueSteps()).toBe(1)
+    expect(await takeDueSteps()).toBe(0)
+  })
+})
+
+describe('emails on their way', () => {
+  it('are never more than a few at once, so that no more can be unknown', async () => {
+    await enrolled(40)
+    await takeDueSteps()
+    let open: (() => void)[] = []
+    const channel = taking(() => new Promise(resolve => open.push(() => resolve({ state: 'sent' }))))
+    const sending = sendDueMail(channel, { id: 'slow' })
+    await until(async () => open.length, count => count === IN_FLIGHT)
+    await pause(200)
+    expect(await rows(`select state, count(*)::int as count from messages where state in ('queued', 'sending') group by 1 order by 1`)).toEqual([{ state: 'queued', count: 40 - IN_FLIGHT }, { state: 'sending', count: IN_FLIGHT }])
+    // The worker ends here: what was not handed over goes back to the queue, the rest is unknown where nobody can tell.
+    await recoverMail(taking(), 'slow')
+    expect(await rows(`select count(*)::int as count from agenda where kind = 'mail'`)).toEqual([{ count: 40 - IN_FLIGHT }])
+    expect(await rows(`select count(*)::int as count from messages where state = 'unconfirmed'`)).toEqual([{ count: IN_FLIGHT }])
+    for (const resolve of open) resolve()
+    open = []
+    await sending
+    // What it had claimed is not its to send any more.
+    expect(channel.taken).toHaveLength(IN_FLIGHT)
+  })
+  it('of a worker that may only have lost touch are left to it for the time a claim holds, and then found', async () => {
+    await enrolled(2)
+    await takeDueSteps()
+    const channel = taking(() => new Promise(() => {}))
+    void sendDueMail(channel, { id: 'out of touch' })
+    await until(async () => channel.taken.length, count => count === 2)
+    await recoverMail(taking(), 'out of touch', false)
+    expect(await rows(`select count(*)::int as count from messages where state = 'sending'`)).toEqual([{ count: 2 }])
+    await db().query(`update messages set claimed_at = now() - interval '2 minutes' where state = 'sending'`)
+    expect(await recoverMail(taking(), 'out of touch', false)).toBe(2)
+  })
+  it('are not begun by a worker that does not count as alive', async () => {
+    await enrolled(3)
+    await takeDueSteps()
+    const channel = taking()
+    await sendDueMail(channel, { id: 'test', isAlive: () => false })
+    expect(channel.taken).toEqual([])
+    expect(await rows(`select count(*)::int as count from agenda where kind = 'mail'`)).toEqual([{ count: 3 }])
+    for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
+    expect(channel.taken).toHaveLength(3)
+  })
+})
