@@ -15,6 +15,7 @@ export default defineNuxtConfig({
   vuetify: { moduleOptions: { styles: true, disableVuetifyStyles: false }, vuetifyOptions: './app/vuetify.config.ts' },
   nitro: {
     imports: false,
+    compressPublicAssets: { brotli: true, gzip: true },
     alias: { '#core': here('./core'), '#server': here('./server'), '#shared': here('./shared') },
     routeRules: { '/_nuxt/**': { headers: { 'cache-control': 'public, max-age=31536000, immutable' } } },
   },

@@ -17,7 +17,7 @@ onBeforeUnmount(() => {
 
 <template>
   <v-app>
-    <NuxtLayout :name="$route.path === '/sign-in' ? false : 'default'"><NuxtPage /></NuxtLayout>
+    <NuxtLayout :name="['/sign-in', '/reset-password', '/unreachable'].includes($route.path) ? false : 'default'"><NuxtPage /></NuxtLayout>
     <NoticeBar />
     <SignInAgain />
   </v-app>

@@ -5,7 +5,7 @@ import { closePool, db, openPool } from '../server/db/pool'
 import { rereadEnvironment } from '../server/environment'
 import { seedPlaybook } from '../server/services/firstPlaybook'
 import type { Viewer } from '../server/services/sessions'
-import { hashPassword } from '../server/services/sessions'
+import { hashPassword } from '../server/services/passwords'
 
 /** Monday 23 November 2026, 10:42 in New York. */
 export const MONDAY = Date.UTC(2026, 10, 23, 15, 42)
@@ -34,7 +34,7 @@ export async function addUser(role: Viewer['role'], name: string): Promise<Viewe
   const password = 'climb-the-hill'
   const email = `${id.slice(0, 8)}@bench.example`
   await db().query(`insert into users (id, email, name, role, zone, password_hash, mail_spacing_s, daily_mail_cap) values ($1, $2, $3, $4, 'America/New_York', $5, 0, 1000000)`, [id, email, name, role, await hashPassword(password)])
-  return { id, email, name, role, zone: 'America/New_York', seesAll: role !== 'rep', session: null, password }
+  return { id, email, name, role, zone: 'America/New_York', seesAll: role !== 'rep', session: null, mustChangePassword: false, password }
 }
 
 /**

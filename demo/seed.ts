@@ -8,7 +8,8 @@ import { addCadence, editCadence, getCadence } from '../server/services/cadences
 import { DEMO_PASSWORD } from '../server/services/demo'
 import { seedPlaybook } from '../server/services/firstPlaybook'
 import { addProspect } from '../server/services/prospects'
-import { hashPassword, type Viewer } from '../server/services/sessions'
+import { hashPassword } from '../server/services/passwords'
+import type { Viewer } from '../server/services/sessions'
 import { editTeam, getTeam } from '../server/services/settings'
 import { CADENCES } from './cadences'
 import { stopClock } from './clock'
@@ -68,7 +69,7 @@ async function addTeam(): Promise<Viewer[]> {
   for (const person of PEOPLE) {
     const id = randomUUID()
     await db().query('insert into users (id, email, name, role, zone, password_hash, mail_spacing_s) values ($1, $2, $3, $4, $5, $6, 10)', [id, person.email, person.name, person.role, ZONE, hash])
-    viewers.push({ id, ...person, zone: ZONE, seesAll: person.role !== 'rep', session: null })
+    viewers.push({ id, ...person, zone: ZONE, seesAll: person.role !== 'rep', session: null, mustChangePassword: false })
   }
   return viewers
 }

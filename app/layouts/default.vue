@@ -75,6 +75,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
         <template #activator="{ props }"><button v-bind="props" class="plain me">{{ session.user?.name }}</button></template>
         <v-list>
           <v-list-item title="Keys of this screen" @click="keysShown = true"><template #append><kbd>?</kbd></template></v-list-item>
+          <v-list-item title="Your account" to="/account" />
           <v-list-item title="Sign out" @click="leave" />
         </v-list>
       </v-menu>

@@ -1,31 +1,24 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref } from 'vue'
 import type { z } from 'zod'
-import { addKey, addUser, editTeam, editUser, getTeam, listKeys, listUsers, revokeKey } from '#shared/api/settings'
-import { signOutElsewhere } from '#shared/api/session'
+import { addUser, editTeam, getTeam, listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
-import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 const session = useSession()
 const notices = useNotices()
-const times = useTimes()
 const team = ref<z.output<typeof getTeam.response> | null>(null)
 const users = ref<z.output<typeof listUsers.response>['users']>([])
-const keys = ref<z.output<typeof listKeys.response>['keys']>([])
-const fresh = ref('')
-const keyName = ref('')
 const person = reactive({ name: '', email: '', role: 'rep' as 'rep' | 'manager' | 'admin', password: '' })
 const wrong = ref<ApiError | null>(null)
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const HOURS = Array.from({ length: 25 }, (_, hour) => ({ value: hour * 60, title: `${String(hour).padStart(2, '0')}:00` }))
 
 async function read(): Promise<void> {
-  const [one, two, three] = await Promise.all([call(getTeam), call(listUsers), call(listKeys)])
+  const [one, two] = await Promise.all([call(getTeam), call(listUsers)])
   team.value = one
   users.value = two.users
-  keys.value = three.keys
 }
 onMounted(() => read().catch(notices.wrong))
 async function act(work: () => Promise<unknown>, says: string): Promise<void> {
@@ -45,10 +38,6 @@ const addPerson = () => act(async () => {
   await call(addUser, { body: { ...person, zone: team.value!.zone } })
   Object.assign(person, { name: '', email: '', password: '' })
 }, 'Added to the team.')
-const makeKey = () => act(async () => {
-  fresh.value = (await call(addKey, { body: { name: keyName.value } })).key
-  keyName.value = ''
-}, 'The key is made. It is shown this once.')
 </script>
 
 <template>
@@ -69,6 +58,7 @@ const makeKey = () => act(async () => {
         <v-select v-model="team.callFrom" :items="HOURS" label="Nobody is rung before" :readonly="!session.manages" /><v-select v-model="team.callTo" :items="HOURS" label="Nobody is rung after" :readonly="!session.manages" />
         <v-text-field v-model.number="team.fallbackDays" type="number" min="1" max="730" label="Days until somebody without a plan comes back" :readonly="!session.manages" /><v-text-field v-model.number="team.attemptsAllowed" type="number" min="1" max="99" label="Attempts before somebody is unreached" :readonly="!session.manages" />
         <div class="row wrap"><span class="dim">Calls on</span><label v-for="(day, index) in DAYS" :key="day" class="day"><input v-model="team.callDays" type="checkbox" :value="index + 1" :disabled="!session.manages">{{ day }}</label></div>
+        <v-text-field v-model.number="team.idleMinutes" type="number" min="5" max="20160" label="Sign out after this many idle minutes" :readonly="!session.manages" />
         <v-checkbox v-model="team.sharesAll" label="Reps see everybody’s people" :readonly="!session.manages" />
         <div v-if="session.manages"><v-btn type="submit" color="primary">Save</v-btn></div>
       </form>
@@ -77,28 +67,17 @@ const makeKey = () => act(async () => {
     <section>
       <h2>People</h2>
       <p class="dim mb-2">A team is whoever has the same one written here; lists can be for one team alone.</p>
-      <table class="sheet"><thead><tr><th>Name</th><th>Email</th><th>Role</th><th>Team</th><th /></tr></thead><tbody>
-        <tr v-for="user in users" :key="user.id"><td>{{ user.name }}</td><td class="dim">{{ user.email }}</td><td>{{ user.role }}<span v-if="!user.active" class="chip clay ml-2">not let in</span></td>
-          <td><input v-if="session.manages" class="teamof" :value="user.team ?? ''" maxlength="60" list="teams" :aria-label="`Team of ${user.name}`" placeholder="none" @change="act(() => call(editUser, { params: { id: user.id }, body: { team: ($event.target as HTMLInputElement).value.trim() || null } }), 'Saved.')"><span v-else>{{ user.team }}</span></td>
-          <td class="acts"><button v-if="session.manages && user.id !== session.user?.id" class="link small" @click="act(() => call(editUser, { params: { id: user.id }, body: { active: !user.active } }), user.active ? 'They are signed out everywhere.' : 'They can sign in again.')">{{ user.active ? 'Let in no longer' : 'Let in again' }}</button></td></tr>
-      </tbody></table>
+      <UserTable :users="users" @changed="read().catch(notices.wrong)" />
       <datalist id="teams"><option v-for="name in new Set(users.flatMap(user => user.team ?? []))" :key="name" :value="name" /></datalist>
       <form v-if="session.manages" class="row mt-3 wrap" @submit.prevent="addPerson">
         <v-text-field v-model="person.name" label="Name" :error-messages="wrong?.at('name')" /><v-text-field v-model="person.email" label="Email" :error-messages="wrong?.at('email')" />
-        <v-select v-model="person.role" :items="['rep', 'manager', 'admin']" label="Role" /><v-text-field v-model="person.password" label="First password" type="password" autocomplete="new-password" :error-messages="wrong?.at('password')" /><v-btn type="submit" variant="outlined">Add</v-btn>
+        <v-select v-model="person.role" :items="['rep', 'manager', 'admin']" label="Role" /><v-text-field v-model="person.password" label="Temporary password" type="password" autocomplete="new-password" :error-messages="wrong?.at('password')" /><v-btn type="submit" variant="outlined">Add</v-btn>
       </form>
     </section>
-    <section>
-      <h2>API keys</h2>
-      <p class="dim mb-2">For programs, with your rights: <code>Authorization: Bearer …</code>. What there is stands in <a class="link" href="/api/openapi.json">the description of the API</a>.</p>
-      <p v-if="fresh" class="notice pine mb-2">Your new key, shown this once: <code class="select">{{ fresh }}</code></p>
-      <table v-if="keys.length" class="sheet"><tbody><tr v-for="key in keys" :key="key.id"><td>{{ key.name }}</td><td class="dim">ends in {{ key.hint }}</td><td class="dim num">{{ times.moment(key.createdAt) }}</td><td class="acts"><span v-if="key.revoked" class="dim">revoked</span><button v-else class="link small" @click="act(() => call(revokeKey, { params: { id: key.id } }), 'The key opens nothing any more.')">Revoke</button></td></tr></tbody></table>
-      <form class="row mt-2" @submit.prevent="makeKey"><v-text-field v-model="keyName" label="What is it for?" style="max-width: 280px" :error-messages="wrong?.at('name')" /><v-btn type="submit" variant="outlined" :disabled="!keyName.trim()">Make a key</v-btn></form>
-    </section>
-    <section><h2>Your sessions</h2><v-btn class="mt-2" variant="outlined" @click="act(() => call(signOutElsewhere), 'Signed out everywhere else.')">Sign out everywhere else</v-btn></section>
+    <section><h2>Your account</h2><p class="dim">Password, second factor, sessions and API keys are under <NuxtLink class="link" to="/account">your account</NuxtLink>.</p></section>
   </div>
 </template>
 
 <style scoped>
-.page { max-width: 1040px; } section { margin-bottom: 34px; } .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 12px 16px; margin-top: 10px; } .acts { text-align: right; white-space: nowrap; } .day { display: flex; gap: 4px; align-items: center; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; } .select { user-select: all; } .teamof { font: inherit; width: 130px; border: 1px solid var(--line); border-radius: 5px; padding: 2px 6px; background: #fff; }
+.page { max-width: 1040px; } section { margin-bottom: 34px; } .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 12px 16px; margin-top: 10px; } .day { display: flex; gap: 4px; align-items: center; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; }
 </style>

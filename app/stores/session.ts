@@ -1,11 +1,11 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
-import { me, moveClock, signIn, signOut, type ClockState, type User } from '#shared/api/session'
+import { me, moveClock, signIn, signOut, type ClockState, type Me } from '#shared/api/session'
 import { call } from '~/composables/api'
 
 /** Who is signed in, and the world's clock as the server last told it. */
 export const useSession = defineStore('session', () => {
-  const user = ref<User | null>(null)
+  const user = ref<Me | null>(null)
   const clock = ref<ClockState | null>(null)
   const team = ref({ name: '', zone: 'UTC', country: 'US' })
   const demo = ref<{ mailboxUrl: string | null, accounts: { email: string, name: string, role: string, password: string }[] } | null>(null)
@@ -28,8 +28,8 @@ export const useSession = defineStore('session', () => {
     if (told.user) user.value = told.user
     else if (user.value) ended.value = true
   }
-  async function enter(email: string, password: string): Promise<void> {
-    user.value = (await call(signIn, { body: { email, password } })).user
+  async function enter(email: string, password: string, code?: string): Promise<void> {
+    user.value = (await call(signIn, { body: { email, password, ...(code && { code }) } })).user
     ended.value = false
     await refresh()
   }

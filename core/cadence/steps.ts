@@ -31,9 +31,22 @@ export interface Cadence {
   window: Hours
   exits: { replied: ExitScope, booked: ExitScope }
   steps: readonly Step[]
+  /** Steps that were deleted, each with the step that followed it then (null after the last), for people who were on it. */
+  deleted?: Readonly<Record<Id, Id | null>>
 }
 
-/** The step after `stepId`, or null after the last. A step that has been archived since is followed by the next position. */
+/** The step to take up next by somebody who was on a step that has been deleted; null where none is left. */
+export function stepInsteadOf(cadence: Cadence, deletedId: Id): Step | null {
+  const seen = new Set<Id>()
+  for (let id: Id | null = deletedId; id !== null && !seen.has(id); id = cadence.deleted?.[id] ?? null) {
+    seen.add(id)
+    const step = cadence.steps.find(one => one.id === id)
+    if (step) return step
+  }
+  return null
+}
+
+/** The step after the one given, or null after the last. */
 export function stepAfter(cadence: Cadence, step: Pick<Step, 'id' | 'position'>): Step | null {
   return cadence.steps.find(next => next.position > step.position && next.id !== step.id) ?? null
 }

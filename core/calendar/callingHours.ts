@@ -20,6 +20,9 @@ const LEGAL: Readonly<Record<string, Hours>> = {
   GB: { days: EVERY_DAY, from: 8 * 60, to: 21 * 60, on: { 7: { from: 9 * 60, to: 21 * 60 } } },
 }
 
+/** Countries (ISO 3166-1 alpha-2) whose calling hours differ from the usual ones. */
+export const COUNTRIES_WITH_OWN_HOURS: readonly string[] = Object.keys(LEGAL)
+
 /** The hours that both the law where somebody is and the team allow: the later start, the earlier end, the days of both. */
 export function callingHours(team: Hours, country: string | null): Hours {
   const law = LEGAL[country?.toUpperCase() ?? ''] ?? USUAL
@@ -28,6 +31,15 @@ export function callingHours(team: Hours, country: string | null): Hours {
     days: law.days.filter(day => team.days.includes(day)), ...both(law),
     ...(law.on && { on: Object.fromEntries(Object.entries(law.on).map(([day, hours]) => [day, both(hours!)])) }),
   }
+}
+
+/** Whether there is any hour of the week in which somebody at `place` may be called, holidays aside. */
+export function everCallable(team: Hours, place: Pick<Place, 'country'>): boolean {
+  const hours = callingHours(team, place.country)
+  return hours.days.some((day) => {
+    const { from, to } = hours.on?.[day] ?? hours
+    return from < to
+  })
 }
 
 /** Whether somebody at `place` may be rung now. Holidays there count as closed. */

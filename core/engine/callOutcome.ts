@@ -1,11 +1,12 @@
-import { DAY, MINUTE } from '../instant'
+import { DAY, MINUTE, type Id } from '../instant'
 import { isZone } from '../calendar/local'
 import type { Course } from './course'
 import type { Because } from './effects'
 import type { Happening, OutcomeDetails } from './happenings'
 import type { Consequence, Outcome } from './playbook'
-import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, touch } from './progress'
-import { attemptsOf, colleaguesOf, companyOf, fullName, ofProspect, openEnrollments, usableEmail, usablePhones, type Enrollment, type ExitReason, type Prospect, type Task } from './situation'
+import { gateLacks } from '../stage/gate'
+import { advance, cadenceOf, currentStep, endAll, endEnrollment, gateFacts, makeTask, markNumber, moveStage, stopCompany, touch, withdrawAll, withdrawCalls, withdrawEmail } from './progress'
+import { attemptsOf, colleaguesOf, companyOf, fullName, ofProspect, openEnrollments, usableEmail, usablePhones, type CompanyStanding, type Enrollment, type ExitReason, type Prospect, type Task } from './situation'
 
 type CallLogged = Extract<Happening, { kind: 'callLogged' }>
 
@@ -20,11 +21,21 @@ export function taskInHand(course: Course, prospect: Prospect, taskId: string | 
 /** The enrollment a call belongs to: its task's, else the one that waits on a promised call, else the one waiting at a call step. */
 function enrollmentInHand(course: Course, prospect: Prospect, task: Task | null): Enrollment | null {
   const open = openEnrollments(course.situation, prospect.id)
-  return open.find(row => row.id === task?.enrollmentId) ?? open.find(row => row.state === 'paused') ?? null
+  const atCall = (row: Enrollment) => {
+    const cadence = cadenceOf(course, row)
+    return cadence !== null && currentStep(cadence, row)?.kind === 'call'
+  }
+  return open.find(row => row.id === task?.enrollmentId) ?? open.find(row => row.state === 'paused') ?? open.find(atCall) ?? null
+}
+
+/** The call step's own task, where a call made early or by hand has done it. */
+function stepTask(course: Course, enrollment: Enrollment | null): Task | null {
+  if (enrollment?.state !== 'active') return null
+  return ofProspect(course.situation, 'task', enrollment.prospectId).find(task => task.state === 'open' && task.kind === 'call' && task.enrollmentId === enrollment.id && task.stepId === enrollment.stepId) ?? null
 }
 
 /** Checks what the outcome asks for; each lack becomes a problem at its field. */
-function checkDetails(course: Course, outcome: Outcome, details: OutcomeDetails): void {
+function checkDetails(course: Course, prospect: Prospect, outcome: Outcome, details: OutcomeDetails): void {
   for (const ask of outcome.asks) {
     if (ask === 'callBackAt' && details.callBackAt === undefined) course.refuse('callBackAt', 'When should the call back be?')
     if (ask === 'reason' && !details.reason?.trim()) course.refuse('reason', 'Which reason did they give?')
@@ -33,6 +44,7 @@ function checkDetails(course: Course, outcome: Outcome, details: OutcomeDetails)
     if (ask === 'referral' && !`${details.referral?.firstName ?? ''}${details.referral?.lastName ?? ''}`.trim()) course.refuse('referral', 'Who is the right person?')
   }
   if (details.callBackAt !== undefined && details.callBackAt <= course.now) course.refuse('callBackAt', 'That time has passed')
+  if (details.callBackAt !== undefined && prospect.stopCall) course.refuse('callBackAt', `${fullName(prospect)} asked for no calls`)
   if (details.meeting && details.meeting.startAt <= course.now) course.refuse('meeting', 'That time has passed')
   if (details.meeting && !isZone(details.meeting.zone)) course.refuse('meeting', `Nobody knows the time zone "${details.meeting.zone}"`)
 }
@@ -50,14 +62,15 @@ export function onCallLogged(course: Course, happening: CallLogged): void {
   if (happening.taskId && course.situation.task[happening.taskId]?.state !== 'open') {
     return course.refuse('task', 'This has been dealt with already')
   }
-  checkDetails(course, outcome, happening.details)
+  checkDetails(course, prospect, outcome, happening.details)
   if (course.problems.length) return
   const because: Because = { by: 'outcome', id: outcome.id }
-  const task = taskInHand(course, prospect, happening.taskId)
-  const enrollment = enrollmentInHand(course, prospect, task)
+  const given = taskInHand(course, prospect, happening.taskId)
+  const enrollment = enrollmentInHand(course, prospect, given)
+  const task = given ?? stepTask(course, enrollment)
   const phoneId = happening.phoneId ?? usablePhones(course.situation, prospect.id)[0]?.id ?? null
   touch(course, prospect, {
-    kind: 'call', countsAs: outcome.countsAs, outcomeId: outcome.id, phoneId, reason: happening.details.reason?.trim() || null,
+    kind: task?.kind === 'meeting_result' ? 'meeting' : 'call', countsAs: outcome.countsAs, outcomeId: outcome.id, phoneId, reason: happening.details.reason?.trim() || null,
     enrollmentId: enrollment?.id ?? null, stepId: enrollment?.stepId ?? null,
   }, because)
   if (task) course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, because)
@@ -78,12 +91,13 @@ function follow(course: Course, prospect: Prospect, enrollment: Enrollment | nul
       if (enrollment) course.change('pauseEnrollment', 'enrollment', enrollment.id, { state: 'paused', dueAt: null }, because)
       return
     case 'exit': {
-      const own = consequence.scope === 'cadence' && enrollment
-      if (own) endEnrollment(course, course.situation.enrollment[enrollment.id]!, consequence.as, because)
-      else {
-        endAll(course, prospect, [], consequence.as, because)
-        if (consequence.scope === 'company') endForColleagues(course, prospect, consequence.as, because)
+      // A call that belongs to no cadence ends none.
+      if (consequence.scope === 'cadence') {
+        if (enrollment) endEnrollment(course, course.situation.enrollment[enrollment.id]!, consequence.as, because)
+        return
       }
+      endAll(course, prospect, [], consequence.as, because)
+      if (consequence.scope === 'company') endForColleagues(course, prospect, consequence.as, because)
       return
     }
     case 'moveStage': {
@@ -92,17 +106,21 @@ function follow(course: Course, prospect: Prospect, enrollment: Enrollment | nul
       for (const person of people) {
         const kind = course.playbook.stages[person.stageId]?.kind
         const fits = consequence.onlyFrom ? consequence.onlyFrom.includes(person.stageId) : person === prospect || kind === 'open' || kind === 'parked'
-        if (fits) moveStage(course, person, consequence.to, given, because)
+        // A colleague whom the gate holds back stays where they are; only the person called can be asked for what it wants.
+        if (fits && (person.id === prospect.id || passes(course, person, consequence.to, given))) moveStage(course, person, consequence.to, given, because)
       }
       return
     }
     case 'setCompanyStanding': {
       const company = companyOf(course.situation, prospect)
-      if (company) course.change('setCompanyStanding', 'company', company.id, { standing: consequence.to }, because)
+      if (!company) return
+      course.change('setCompanyStanding', 'company', company.id, { standing: consequence.to }, because)
+      const exit = exitOfStanding(consequence.to)
+      if (exit) stopCompany(course, [prospect, ...colleaguesOf(course.situation, prospect)], exit, because)
       return
     }
     case 'markNumber':
-      if (phoneId) course.change('markNumber', 'phone', phoneId, { standing: consequence.as }, because)
+      if (phoneId) markNumber(course, prospect, phoneId, consequence.as, because)
       return
     case 'stop':
       return setStop(course, prospect, consequence.channel, true, because)
@@ -124,6 +142,16 @@ function follow(course: Course, prospect: Prospect, enrollment: Enrollment | nul
   }
 }
 
+/** Whether a company's status keeps everyone there from being contacted, and how their cadences end then. */
+export function exitOfStanding(standing: CompanyStanding): ExitReason | null {
+  return standing === 'not_a_fit' ? 'not_a_fit' : standing === 'do_not_contact' ? 'stopped' : null
+}
+
+function passes(course: Course, person: Prospect, to: Id, given: { reason: string | null, note: string | null }): boolean {
+  const stage = course.playbook.stages[to]
+  return !stage || !gateLacks(stage, gateFacts(course, person, given), course.playbook.ownFields).length
+}
+
 /** Takes everyone else at the company out of their cadences; a booked meeting leaves those alone whose cadence says that only who booked leaves. */
 function endForColleagues(course: Course, prospect: Prospect, as: ExitReason, because: Because): void {
   for (const colleague of colleaguesOf(course.situation, prospect)) {
@@ -140,23 +168,12 @@ export function setStop(course: Course, prospect: Prospect, channel: 'call' | 'e
   course.change('setStop', 'prospect', prospect.id, patch, because)
   if (!on) return
   const { stopCall, stopEmail } = course.situation.prospect[prospect.id]!
-  if (stopCall && stopEmail) endAll(course, prospect, [], 'stopped', because)
-  if (stopEmail) {
-    for (const message of ofProspect(course.situation, 'message', prospect.id)) {
-      if (message.state !== 'queued' && message.state !== 'held') continue
-      course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
-      const enrollment = message.enrollmentId ? course.situation.enrollment[message.enrollmentId] : null
-      if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) advance(course, prospect, enrollment, because)
-    }
+  if (stopCall && stopEmail) {
+    endAll(course, prospect, [], 'stopped', because)
+    return withdrawAll(course, course.situation.prospect[prospect.id]!, because)
   }
-  if (stopCall) {
-    for (const task of ofProspect(course.situation, 'task', prospect.id)) {
-      if (task.state !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
-      course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
-      const enrollment = task.enrollmentId ? course.situation.enrollment[task.enrollmentId] : openEnrollments(course.situation, prospect.id).find(row => row.state === 'paused')
-      if (enrollment && enrollment.state !== 'ended' && enrollment.state !== 'waiting') advance(course, prospect, enrollment, because)
-    }
-  }
+  if (stopEmail) withdrawEmail(course, prospect, because)
+  if (stopCall) withdrawCalls(course, prospect, because)
 }
 
 function bookMeeting(course: Course, prospect: Prospect, details: OutcomeDetails, because: Because): void {
@@ -185,7 +202,7 @@ function addReferral(course: Course, prospect: Prospect, details: OutcomeDetails
   const person = known ?? course.create('addPerson', 'prospect', {
     id: course.newId(), companyId: prospect.companyId, ownerId: prospect.ownerId ?? course.happening.actorId, stageId: first.id,
     firstName: referral.firstName.trim(), lastName: referral.lastName.trim(), title: referral.title?.trim() || null, zone: prospect.zone,
-    country: prospect.country, region: prospect.region, stopCall: false, stopEmail: false,
+    country: prospect.country, region: prospect.region, stopCall: false, stopEmail: false, working: 'in_work',
   }, because)
   if (!known && referral.email) course.create('addContact', 'email', { id: course.newId(), prospectId: person.id, address: referral.email, standing: 'ok', position: 0 }, because)
   if (!known && referral.phone) course.create('addContact', 'phone', { id: course.newId(), prospectId: person.id, number: referral.phone, kind: 'work', standing: 'unverified', position: 0 }, because)

@@ -8,6 +8,8 @@ const EXITS: Record<string, string> = {
 }
 const STANDINGS: Record<string, string> = { open: 'open', in_deal: 'in a deal', customer: 'customer', not_a_fit: 'not a fit', do_not_contact: 'do not contact' }
 
+const WORK_STATUSES: Record<string, string> = { in_work: 'active', resting: 'paused', removed: 'archived' }
+
 type Loose = Record<string, unknown>
 
 /** One effect in words, for the history: what changed, from what to what. */
@@ -31,6 +33,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
     case 'cancelEmail': return 'Queued email cancelled'
     case 'settleEmail': return { sent: 'Email sent', failed: 'Email could not be sent', held: 'Email held back', unconfirmed: 'Email may have gone out' }[after.state as string] ?? 'Email settled'
     case 'setStop': return after.stopCall || after.stopEmail ? `Stop: ${[after.stopCall && 'no calls', after.stopEmail && 'no email'].filter(Boolean).join(', ')}` : 'Stop lifted'
+    case 'setWorkStatus': return `Status: ${WORK_STATUSES[before.working as string] ?? ''} → ${WORK_STATUSES[after.working as string] ?? ''}`
     case 'setCompanyStanding': return `Company: ${STANDINGS[before.standing as string] ?? ''} → ${STANDINGS[after.standing as string] ?? ''}`
     case 'markNumber': return `Number: ${String(after.standing).replaceAll('_', ' ')}`
     case 'bookMeeting': return `Meeting on ${moment(after.startAt)}`
@@ -42,7 +45,7 @@ const NAMES: Record<Effect['kind'], string> = {
   openEnrollment: 'entering the cadence', moveEnrollment: 'the next step', pauseEnrollment: 'the pause', endEnrollment: 'leaving the cadence', skipStep: 'leaving a step out',
   createTask: 'the task', finishTask: 'the finished task', cancelTask: 'the cancelled task', queueEmail: 'the queued email', cancelEmail: 'the cancelled email', settleEmail: 'the email’s state',
   recordTouch: 'Touch recorded', moveStage: 'the stage', setStop: 'the stop', setCompanyStanding: 'the company’s standing', markNumber: 'the mark on the number', markEmail: 'Address marked as not working',
-  bookMeeting: 'the meeting', cancelMeeting: 'Meeting cancelled', openDeal: 'Deal opened', addPerson: 'A person was added', addContact: 'An address or number was added', setField: 'A field was changed',
+  bookMeeting: 'the meeting', setWorkStatus: 'the status', openDeal: 'Deal opened', addPerson: 'A person was added', addContact: 'An address or number was added',
 }
 
 /** The cause of an effect in words: which outcome, step, setting, law or person. */

@@ -7,8 +7,8 @@ export type EffectKind =
   | 'createTask' | 'finishTask' | 'cancelTask'
   | 'queueEmail' | 'cancelEmail' | 'settleEmail'
   | 'recordTouch'
-  | 'moveStage' | 'setStop' | 'setCompanyStanding' | 'markNumber' | 'markEmail'
-  | 'bookMeeting' | 'cancelMeeting' | 'openDeal' | 'addPerson' | 'addContact' | 'setField'
+  | 'moveStage' | 'setStop' | 'setWorkStatus' | 'setCompanyStanding' | 'markNumber' | 'markEmail'
+  | 'bookMeeting' | 'openDeal' | 'addPerson' | 'addContact'
 
 /** Why the system did it: the outcome, step, cadence setting or law, by id where it has one. */
 export interface Because {

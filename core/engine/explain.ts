@@ -52,6 +52,7 @@ export function explain(effects: readonly Effect[], prospectId: Id, before: Situ
     const what = [after.stopCall && 'called', after.stopEmail && 'emailed'].filter(Boolean).join(' or ')
     says.push(what ? `Never ${what} again.` : 'The stop is lifted.')
   }
+  for (const effect of only(effects, 'setWorkStatus')) says.push(`Status: ${{ in_work: 'active', resting: 'paused', removed: 'archived' }[(effect.after as Prospect).working]}.`)
   if (only(effects, 'bookMeeting').length) says.push(only(effects, 'queueEmail').some(effect => (effect.after as Message).kind === 'invitation') ? 'Invitation goes out.' : 'No invitation: there is no address for it.')
   if (only(effects, 'openDeal').length) says.push('Opens a deal.')
   for (const effect of only(effects, 'addPerson')) says.push(reader.assumed ? 'The right person is added here.' : `${fullName(effect.after as Prospect)} is added here.`)

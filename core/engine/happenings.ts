@@ -1,4 +1,5 @@
 import type { Id, Instant } from '../instant'
+import type { PhoneStanding, WorkStatus } from './situation'
 
 /** What every happening has. `id` is made by whoever saw it first, so that telling twice is telling once. */
 interface Happened {
@@ -50,6 +51,11 @@ export type Happening = Happened & (
   | { kind: 'unsubscribed' }
   | { kind: 'stageMoved', to: Id, reason: string | null, note: string | null, override: string | null }
   | { kind: 'stopSet', channel: 'call' | 'email' | 'all', on: boolean }
+  | { kind: 'workStatusSet', to: WorkStatus }
+  /** A number's status corrected by hand. */
+  | { kind: 'phoneStandingSet', phoneId: Id, to: PhoneStanding }
+  /** Something was undone; what follows from it is worked out in undo.ts. */
+  | { kind: 'undone', targetId: Id }
   | { kind: 'companyStandingSet', to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }
 )
 export type HappeningKind = Happening['kind']

@@ -1,9 +1,10 @@
+import type { Id } from '../instant'
 import type { Course } from './course'
 import type { Because } from './effects'
 import type { Happening } from './happenings'
 import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, touch } from './progress'
 import { setStop } from './callOutcome'
-import { colleaguesOf, openEnrollments, usableEmail, type Message } from './situation'
+import { colleaguesOf, ofProspect, openEnrollments, usableEmail, type Message, type Prospect } from './situation'
 import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
 
 type Of<K extends Happening['kind']> = Extract<Happening, { kind: K }>
@@ -39,8 +40,24 @@ export function onEmailFailed(course: Course, happening: Of<'emailFailed'> | Of<
     return
   }
   course.change('markEmail', 'email', message.emailId, { standing: 'bounced' }, because)
+  moveOffAddress(course, prospect, message.emailId, because)
   const enrollment = message.enrollmentId ? course.situation.enrollment[message.enrollmentId] : null
   if (enrollment) endEnrollment(course, enrollment, 'bounced', because)
+}
+
+/** Email that waits for an address that has bounced goes to another one of the person's, or is taken back where there is none. */
+function moveOffAddress(course: Course, prospect: Prospect, emailId: Id, because: Because): void {
+  const other = usableEmail(course.situation, prospect.id)
+  for (const message of ofProspect(course.situation, 'message', prospect.id)) {
+    if (message.emailId !== emailId || (message.state !== 'queued' && message.state !== 'held')) continue
+    if (other) {
+      course.change('queueEmail', 'message', message.id, { emailId: other.id }, because)
+      continue
+    }
+    course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+    const enrollment = message.enrollmentId ? course.situation.enrollment[message.enrollmentId] : null
+    if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) advance(course, prospect, enrollment, because)
+  }
 }
 
 /** Something the template needs is missing: the mail is held and somebody is asked. */
@@ -79,8 +96,16 @@ export function onEmailSettled(course: Course, happening: Of<'emailSettled'>): v
   for (const task of Object.values(course.situation.task)) {
     if (task.messageId === message.id && task.state === 'open') course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, because)
   }
+  const prospect = course.situation.prospect[message.prospectId]!
+  const why = happening.wentOut ? null : whyStopped(course.situation, prospect, false) ?? whyNoEmail(course.situation, prospect)
+  if (why) return course.refuse('message', `Not sent: ${why}`)
   if (happening.wentOut) sent(course, message)
-  else course.change('queueEmail', 'message', message.id, { state: 'queued', sendAt: course.now }, because)
+  else course.change('queueEmail', 'message', message.id, { state: 'queued', sendAt: course.now, emailId: usableAddress(course, message) }, because)
+}
+
+/** The address a message is for, or another one of the person's where that has bounced. */
+function usableAddress(course: Course, message: Message): Id {
+  return course.situation.email[message.emailId]?.standing === 'ok' ? message.emailId : usableEmail(course.situation, message.prospectId)!.id
 }
 
 /** The person has answered: what was under way ends, and somebody answers first thing. */
@@ -110,7 +135,7 @@ export function onUnsubscribed(course: Course): void {
 export function onEmailWritten(course: Course, happening: Of<'emailWritten'>): void {
   const prospect = course.situation.prospect[happening.prospectId]!
   const email = usableEmail(course.situation, prospect.id)
-  const stopped = happening.many ? whyNoMailOfMany(course.situation, prospect) : null
+  const stopped = happening.many ? whyNoMailOfMany(course.situation, prospect) : whyStopped(course.situation, prospect, false)
   if (stopped) return course.refuse('to', stopped)
   if (prospect.stopEmail) return course.refuse('to', 'Asked for no email')
   if (!email) return course.refuse('to', 'There is no email address that works')

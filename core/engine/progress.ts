@@ -1,12 +1,13 @@
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
-import { stepAfter, type Cadence, type Step } from '../cadence/steps'
+import { stepAfter, stepInsteadOf, type Cadence, type Step } from '../cadence/steps'
 import { happensAt } from '../cadence/plan'
 import { afterWait } from '../cadence/wait'
+import { everCallable } from '../calendar/callingHours'
 import { gateLacks } from '../stage/gate'
 import type { Course } from './course'
-import type { Because } from './effects'
-import { attemptsOf, ofProspect, openEnrollments, placeOf, usableEmail, type Enrollment, type ExitReason, type Prospect, type Task, type TaskKind, type Touch } from './situation'
+import type { Because, Effect } from './effects'
+import { attemptsOf, ofProspect, openEnrollments, placeOf, usableEmail, usablePhones, type Enrollment, type ExitReason, type Prospect, type Situation, type Task, type TaskKind, type Touch } from './situation'
 import { mailKindOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
 
 /** The moves that several reactions share. Each records effects on the course and returns nothing but what it made. */
@@ -15,7 +16,7 @@ export function cadenceOf(course: Course, enrollment: Enrollment): Cadence | nul
   return course.playbook.cadences[enrollment.cadenceId] ?? null
 }
 
-/** The step an enrollment is at, or the one that took its place when it was taken out of the cadence. */
+/** The step an enrollment is at; null where that has been deleted. */
 export function currentStep(cadence: Cadence, enrollment: Enrollment): Step | null {
   return cadence.steps.find(step => step.id === enrollment.stepId) ?? null
 }
@@ -48,9 +49,14 @@ export function moveStage(course: Course, prospect: Prospect, to: Id, given: { r
   if (prospect.stageId === to) return
   const lacks = given.override
     ? []
-    : gateLacks(stage, { attempts: attemptsOf(course.situation, prospect.id), reason: given.reason, note: given.note, fields: factsFor(course, prospect) }, course.playbook.ownFields)
+    : gateLacks(stage, gateFacts(course, prospect, given), course.playbook.ownFields)
   for (const lack of lacks) course.refuse('stage', lack)
   course.change('moveStage', 'prospect', prospect.id, { stageId: to }, because)
+}
+
+/** Everything a gate looks at. */
+export function gateFacts(course: Course, prospect: Prospect, given: { reason: string | null, note: string | null }) {
+  return { attempts: attemptsOf(course.situation, prospect.id), reason: given.reason, note: given.note, fields: factsFor(course, prospect) }
 }
 
 /** What gates may demand of a person: their own columns, an address and a number that can be used, the team's own fields. */
@@ -87,7 +93,7 @@ export function endAll(course: Course, prospect: Prospect, people: readonly Pros
 export function advance(course: Course, prospect: Prospect, enrollment: Enrollment, because: Because): void {
   const cadence = cadenceOf(course, enrollment)
   const here = cadence && currentStep(cadence, enrollment)
-  const next = cadence && (here ? stepAfter(cadence, here) : null)
+  const next = cadence && (here ? stepAfter(cadence, here) : stepInsteadOf(cadence, enrollment.stepId))
   if (!cadence || !next) return endEnrollment(course, enrollment, 'finished', because)
   const dueAt = afterWait(course.now, next.wait, placeOf(prospect), course.playbook.holidays)
   course.change('moveEnrollment', 'enrollment', enrollment.id, { state: 'waiting', stepId: next.id, dueAt }, because)
@@ -99,13 +105,13 @@ export function issueStep(course: Course, enrollmentId: Id): void {
     const enrollment = course.situation.enrollment[enrollmentId]!
     const prospect = course.situation.prospect[enrollment.prospectId]!
     const cadence = cadenceOf(course, enrollment)
-    const step = cadence && currentStep(cadence, enrollment)
+    const step = cadence && (currentStep(cadence, enrollment) ?? stepInsteadOf(cadence, enrollment.stepId))
     if (!cadence || !step) return endEnrollment(course, enrollment, 'finished', { by: 'cadence', id: enrollment.cadenceId, says: 'No step is left' })
     const because: Because = { by: 'step', id: step.id }
     const stopped = whyStopped(course.situation, prospect, cadence.cold)
     if (stopped) return endEnrollment(course, enrollment, 'stopped', { by: 'law', says: stopped })
     const made = ofProspect(course.situation, 'message', prospect.id).some(row => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state !== 'cancelled')
-    const impossible = made ? 'this email has gone out before' : step.kind === 'email' ? whyNoEmail(course.situation, prospect, mailKindOf(cadence.cold)) : step.kind === 'call' ? whyNoCall(course.situation, prospect) : null
+    const impossible = made ? 'this email has gone out before' : step.kind === 'email' ? whyNoEmail(course.situation, prospect, mailKindOf(cadence.cold)) : step.kind === 'call' ? whyNoCallStep(course, prospect) : null
     if (impossible) {
       const says = `${step.name || step.kind}: left out, ${impossible}`
       const next = stepAfter(cadence, step)
@@ -118,8 +124,14 @@ export function issueStep(course: Course, enrollmentId: Id): void {
     const at = happensAt(step.kind, course.now, cadence, course.playbook.callHours, placeOf(prospect), course.playbook.holidays)
     if (step.kind === 'email') queueStepEmail(course, prospect, enrollment, step, at, because)
     else issueStepTask(course, prospect, enrollment, step, at, because)
-    return course.change('moveEnrollment', 'enrollment', enrollment.id, { state: 'active', dueAt: null }, because)
+    return course.change('moveEnrollment', 'enrollment', enrollment.id, { state: 'active', stepId: step.id, dueAt: null }, because)
   }
+}
+
+/** Why a call step is left out: nobody may be called, or there is no hour in which both the team and the law where they are allow it. */
+function whyNoCallStep(course: Course, prospect: Prospect): string | null {
+  const never = everCallable(course.playbook.callHours, placeOf(prospect)) ? null : 'the team’s hours never fall into calling hours where they are'
+  return whyNoCall(course.situation, prospect) ?? never
 }
 
 function queueStepEmail(course: Course, prospect: Prospect, enrollment: Enrollment, step: Step, sendAt: Instant, because: Because): void {
@@ -141,24 +153,98 @@ function issueStepTask(course: Course, prospect: Prospect, enrollment: Enrollmen
   }, because)
 }
 
-/**
- * The law of no dead ends: whoever the effects concern and who stands in an open or parked stage without a task, a
- * cadence or mail on its way is taken up again after the fallback days. People under a stop are left alone.
- */
-export function closeDeadEnds(course: Course): void {
+/** Takes everything back that waits for somebody who is stopped: email that has not left, and open work but for meetings that have been held. */
+export function withdrawAll(course: Course, prospect: Prospect, because: Because): void {
+  for (const message of ofProspect(course.situation, 'message', prospect.id)) {
+    if (message.state === 'queued' || message.state === 'held') course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+  }
+  for (const task of ofProspect(course.situation, 'task', prospect.id)) {
+    if (task.state === 'open' && task.kind !== 'meeting_result') course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+  }
+}
+
+/** Takes open calls back from somebody who may not be called any more; cadences that wait for one go on without it. */
+export function withdrawCalls(course: Course, prospect: Prospect, because: Because): void {
+  for (const task of ofProspect(course.situation, 'task', prospect.id)) {
+    if (task.state !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
+    course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+    const enrollment = task.enrollmentId ? course.situation.enrollment[task.enrollmentId] : openEnrollments(course.situation, prospect.id).find(row => row.state === 'paused')
+    if (enrollment && enrollment.state !== 'ended' && enrollment.state !== 'waiting') advance(course, prospect, enrollment, because)
+  }
+}
+
+/** Takes back email that has not left from somebody who takes none any more; cadences that wait for one go on without it. */
+export function withdrawEmail(course: Course, prospect: Prospect, because: Because): void {
+  for (const message of ofProspect(course.situation, 'message', prospect.id)) {
+    if (message.state !== 'queued' && message.state !== 'held') continue
+    course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+    const enrollment = message.enrollmentId ? course.situation.enrollment[message.enrollmentId] : null
+    if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) advance(course, prospect, enrollment, because)
+  }
+}
+
+/** Marks a number. Where that leaves none to call, open calls are taken back. */
+export function markNumber(course: Course, prospect: Prospect, phoneId: Id, standing: 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call', because: Because): void {
+  course.change('markNumber', 'phone', phoneId, { standing }, because)
+  if (!usablePhones(course.situation, prospect.id).length) withdrawCalls(course, prospect, because)
+}
+
+/** A stop on a company is a stop for everyone there: their cadences end and what waits for them is taken back. */
+export function stopCompany(course: Course, people: readonly Prospect[], exit: ExitReason, because: Because): void {
+  for (const person of people) {
+    for (const enrollment of openEnrollments(course.situation, person.id)) endEnrollment(course, enrollment, exit, because)
+    withdrawAll(course, person, because)
+  }
+}
+
+/** Whether work of an active enrollment's step is open: its task, its email that has not left, or a task about that email. */
+function hasOpenWork(situation: Situation, enrollment: Enrollment): boolean {
+  const messages = ofProspect(situation, 'message', enrollment.prospectId).filter(row => row.enrollmentId === enrollment.id)
+  return messages.some(row => row.state === 'queued' || row.state === 'sending')
+    || ofProspect(situation, 'task', enrollment.prospectId).some(task => task.state === 'open' && (task.enrollmentId === enrollment.id || messages.some(row => row.id === task.messageId)))
+}
+
+/** Sends enrollments on whose step has nothing open any more: the work was done in another way, or the call back they waited for is off. */
+function moveStuckOn(course: Course, prospectId: Id): void {
+  const waitsForCallBack = ofProspect(course.situation, 'task', prospectId).some(task => task.state === 'open' && task.kind === 'call_back')
+  for (const enrollment of openEnrollments(course.situation, prospectId)) {
+    const stuck = enrollment.state === 'active' ? !hasOpenWork(course.situation, enrollment) : enrollment.state === 'paused' && !waitsForCallBack
+    if (!stuck) continue
+    const because: Because = { by: 'law', says: 'Nothing of this step is open any more' }
+    withdraw(course, enrollment, because)
+    advance(course, course.situation.prospect[prospectId]!, enrollment, because)
+  }
+}
+
+/** Whom the effects concern: those they change, and everyone at a company whose status they change. */
+export function concernedBy(course: Course, effects: readonly Effect[] = course.effects): Set<Id> {
   const concerned = new Set<Id>([course.happening.prospectId])
-  for (const effect of course.effects) {
-    const row = effect.entity === 'company' ? null : course.situation[effect.entity][effect.id]
+  for (const effect of effects) {
+    if (effect.entity === 'company') {
+      for (const person of Object.values(course.situation.prospect)) if (person.companyId === effect.id) concerned.add(person.id)
+      continue
+    }
+    const row = course.situation[effect.entity][effect.id]
     if (effect.entity === 'prospect') concerned.add(effect.id)
     else if (row && 'prospectId' in row) concerned.add(row.prospectId)
   }
+  return concerned
+}
+
+/**
+ * The law of no dead ends, for everybody the effects concern: an enrollment whose step has nothing open goes on, and who
+ * stands in an open or paused stage without a task, a cadence that moves or email on its way is taken up again after the
+ * fallback days. People under a stop are left alone.
+ */
+export function closeDeadEnds(course: Course, concerned: ReadonlySet<Id> = concernedBy(course)): void {
   for (const id of concerned) {
     const prospect = course.situation.prospect[id]
-    const kind = prospect && course.playbook.stages[prospect.stageId]?.kind
-    if (!prospect || (kind !== 'open' && kind !== 'parked')) continue
-    if (whyStopped(course.situation, prospect, false)) continue
+    if (!prospect) continue
+    moveStuckOn(course, id)
+    const kind = course.playbook.stages[prospect.stageId]?.kind
+    if ((kind !== 'open' && kind !== 'parked') || whyStopped(course.situation, prospect, false)) continue
     const busy = ofProspect(course.situation, 'task', id).some(task => task.state === 'open')
-      || openEnrollments(course.situation, id).some(row => row.state !== 'paused')
+      || openEnrollments(course.situation, id).length > 0
       || ofProspect(course.situation, 'message', id).some(row => row.state === 'queued' || row.state === 'sending')
     if (busy) continue
     const days = course.playbook.fallbackDays

@@ -1,12 +1,12 @@
 import { afterWait } from '../cadence/wait'
 import type { Id } from '../instant'
-import { onCallLogged, setStop } from './callOutcome'
+import { exitOfStanding, onCallLogged, setStop } from './callOutcome'
 import { Course } from './course'
 import type { Effect } from './effects'
 import type { Happening, Problem } from './happenings'
 import { onEmailFailed, onEmailHeld, onEmailReplied, onEmailSent, onEmailSettled, onEmailStopped, onEmailWritten, onUnsubscribed } from './mailReactions'
 import type { Playbook } from './playbook'
-import { advance, closeDeadEnds, endAll, endEnrollment, issueStep, makeTask, moveStage, touch } from './progress'
+import { advance, closeDeadEnds, endEnrollment, issueStep, makeTask, markNumber, moveStage, stopCompany, touch } from './progress'
 import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type Situation } from './situation'
 import { whyNotEnroll, whyNotPlan } from './stops'
 
@@ -91,10 +91,20 @@ function dispatch(course: Course): void {
       const company = companyOf(course.situation, prospect)
       if (!company) return course.refuse('company', 'This person has no company')
       course.change('setCompanyStanding', 'company', company.id, { standing: happening.to }, { by: 'person' })
-      if (happening.to === 'not_a_fit' || happening.to === 'do_not_contact') {
-        endAll(course, prospect, colleaguesOf(course.situation, prospect), happening.to === 'not_a_fit' ? 'not_a_fit' : 'stopped', { by: 'law', says: 'A stop on a company is a stop for everyone there' })
-      }
+      const exit = exitOfStanding(happening.to)
+      if (exit) stopCompany(course, [prospect, ...colleaguesOf(course.situation, prospect)], exit, { by: 'law', says: 'A stop on a company is a stop for everyone there' })
+      return
     }
+    case 'workStatusSet': {
+      course.change('setWorkStatus', 'prospect', prospect.id, { working: happening.to }, { by: 'person' })
+      if (happening.to !== 'in_work') stopCompany(course, [prospect], happening.to === 'removed' ? 'removed' : 'stopped', { by: 'law', says: 'Nothing goes to people who are paused or archived' })
+      return
+    }
+    case 'phoneStandingSet': {
+      if (course.situation.phone[happening.phoneId]?.prospectId !== prospect.id) return course.refuse('phone', 'There is no such number')
+      return markNumber(course, prospect, happening.phoneId, happening.to, { by: 'person' })
+    }
+    case 'undone': return course.refuse('event', 'What is undone is worked out from its effects')
   }
 }
 
@@ -125,7 +135,11 @@ function onTaskDone(course: Course, taskId: Id): void {
   if (!task || task.state !== 'open') return course.refuse('task', 'This has been dealt with already')
   const prospect = course.situation.prospect[task.prospectId]!
   course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, { by: 'person' })
-  touch(course, prospect, { kind: 'task', countsAs: 'neither', enrollmentId: task.enrollmentId, stepId: task.stepId }, { by: 'person' })
+  const held = task.kind === 'meeting_result'
+  touch(course, prospect, { kind: held ? 'meeting' : 'task', countsAs: held ? 'conversation' : 'neither', enrollmentId: task.enrollmentId, stepId: task.stepId }, { by: 'person' })
+  // Done on an email that could not go means: without it.
+  const message = task.kind === 'check_mail' && task.messageId ? course.situation.message[task.messageId] : null
+  if (message?.state === 'held') course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, { by: 'person' })
   const enrollment = task.enrollmentId ? course.situation.enrollment[task.enrollmentId] : null
   if (enrollment?.state === 'active' && enrollment.stepId === task.stepId) advance(course, prospect, enrollment, { by: 'step', id: enrollment.stepId })
 }

@@ -8,6 +8,8 @@ import type { Place } from '../calendar/local'
 
 export type CompanyStanding = 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact'
 export type PhoneStanding = 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call'
+/** In the database's words of today; on screens: active, paused, archived. */
+export type WorkStatus = 'in_work' | 'resting' | 'removed'
 export type EmailStanding = 'ok' | 'bounced'
 export type EnrollmentState = 'waiting' | 'active' | 'paused' | 'ended'
 export type ExitReason = 'finished' | 'replied' | 'meeting_booked' | 'stopped' | 'bounced' | 'not_interested' | 'not_a_fit' | 'unreached' | 'wrong_person' | 'removed'
@@ -30,6 +32,8 @@ export interface Prospect {
   region: string | null
   stopCall: boolean
   stopEmail: boolean
+  /** Whether the person is worked at all: paused and archived people get nothing and are on nobody's Desk. */
+  working: WorkStatus
 }
 
 export interface Company { id: Id, name: string, standing: CompanyStanding }

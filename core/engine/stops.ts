@@ -6,6 +6,8 @@ import { companyOf, fullName, openEnrollments, usableEmail, usablePhones, type M
  * cold work also keeps away from a company in a deal or already a customer.
  */
 export function whyStopped(situation: Situation, prospect: Prospect, cold: boolean): string | null {
+  if (prospect.working === 'removed') return `${fullName(prospect)} is archived`
+  if (prospect.working === 'resting') return `${fullName(prospect)} is paused`
   const company = companyOf(situation, prospect)
   if (company?.standing === 'do_not_contact') return `${company.name} is not to be contacted`
   if (company?.standing === 'not_a_fit') return `${company.name} is not a fit`

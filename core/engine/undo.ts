@@ -1,6 +1,11 @@
 import type { Id } from '../instant'
-import { inverse, type Effect } from './effects'
-import type { EntityName, Rows, Situation } from './situation'
+import { Course } from './course'
+import { evolve, inverse, type Because, type Effect } from './effects'
+import type { Happening } from './happenings'
+import type { Playbook } from './playbook'
+import { closeDeadEnds, concernedBy, endEnrollment, stopCompany, withdrawCalls, withdrawEmail } from './progress'
+import { ofProspect, openEnrollments, type Enrollment, type EntityName, type Prospect, type Rows, type Situation } from './situation'
+import { whyStopped } from './stops'
 
 /** What taking something back would do, and what it has to leave as it is. */
 export interface Undoing {
@@ -28,7 +33,7 @@ export function undoEffects(newestFirst: readonly Effect[], situation: Situation
   for (const effect of newestFirst) {
     const back = inverse(effect)
     const row = current(effect.entity, effect.id)
-    const reason = whyKept(effect, row, keptRows)
+    const reason = whyKept(effect, row, keptRows) ?? whyNotReopened(back, row, situation, world)
     if (reason !== null) {
       keptRows.add(key(effect.entity, effect.id))
       if (reason && !kept.includes(reason)) kept.push(reason)
@@ -49,6 +54,62 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, keptRows: 
   if (row === null) return `${NOUNS[effect.entity]} is gone already`
   const same = Object.keys(after).every(field => row[field] === after[field])
   return same ? null : whatStays(effect.entity)
+}
+
+/** An enrollment is not opened again where the person has entered the cadence anew since. */
+function whyNotReopened(back: Effect, row: Record<string, unknown> | null, situation: Situation, world: ReadonlyMap<string, Record<string, unknown> | null>): string | null {
+  const state = (back.after as Partial<Enrollment> | null)?.state
+  if (back.entity !== 'enrollment' || row === null || row.state !== 'ended' || state === undefined || state === 'ended') return null
+  const again = ofProspect(situation, 'enrollment', row.prospectId as Id).some((other) => {
+    const now = (world.get(`enrollment:${other.id}`) ?? other) as unknown as Enrollment
+    return other.id !== row.id && other.cadenceId === row.cadenceId && now.state !== 'ended'
+  })
+  return again ? 'The person has entered the cadence again and stays in it once' : null
+}
+
+/**
+ * What undoing comes to, with the laws asked like for any event: nothing comes back for people who have been stopped
+ * since, nothing of a cadence that stays ended, and nobody is left without a next action. `happening` is the undoing
+ * itself; `newId` supplies the ids of new rows.
+ */
+export function undoLawfully(newestFirst: readonly Effect[], situation: Situation, playbook: Playbook, happening: Extract<Happening, { kind: 'undone' }>, newId: () => Id): Undoing {
+  const { effects, kept } = undoEffects(newestFirst, situation)
+  const course = new Course(evolve(situation, effects), playbook, happening, newId)
+  const concerned = concernedBy(course, effects)
+  for (const id of concerned) {
+    const prospect = course.situation.prospect[id]
+    if (prospect) obeyStops(course, prospect, kept)
+  }
+  closeDeadEnds(course, concerned)
+  return { effects: [...effects, ...course.effects], kept }
+}
+
+function obeyStops(course: Course, prospect: Prospect, kept: string[]): void {
+  const say = (sentence: string) => kept.includes(sentence) || kept.push(sentence)
+  const before = course.effects.length
+  const stopped = whyStopped(course.situation, prospect, false)
+  const because: Because = { by: 'law', says: stopped ?? 'A stop holds for what is undone, too' }
+  if (stopped) stopCompany(course, [prospect], 'stopped', because)
+  for (const enrollment of openEnrollments(course.situation, prospect.id)) {
+    const cold = course.playbook.cadences[enrollment.cadenceId]?.cold ?? false
+    if (whyStopped(course.situation, prospect, cold)) endEnrollment(course, enrollment, 'stopped', because)
+  }
+  if (prospect.stopEmail) withdrawEmail(course, prospect, because)
+  if (prospect.stopCall) withdrawCalls(course, prospect, because)
+  if (course.effects.length > before) say(`${stopped ?? 'A stop has been set since'}: nothing is planned again`)
+  withdrawEnded(course, prospect)
+}
+
+/** Open work of cadences that stay ended does not come back. */
+function withdrawEnded(course: Course, prospect: Prospect): void {
+  const because: Because = { by: 'law', says: 'The cadence has ended' }
+  const ended = (enrollmentId: Id | null) => enrollmentId !== null && course.situation.enrollment[enrollmentId]?.state === 'ended'
+  for (const task of ofProspect(course.situation, 'task', prospect.id)) {
+    if (task.state === 'open' && ended(task.enrollmentId)) course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+  }
+  for (const message of ofProspect(course.situation, 'message', prospect.id)) {
+    if ((message.state === 'queued' || message.state === 'held') && ended(message.enrollmentId)) course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+  }
 }
 
 const NOUNS: Record<EntityName, string> = {

@@ -6,8 +6,9 @@ import { z } from 'zod'
  * missing, "is", "has" and every comparison are false, and what says "not" or "none" is true.
  */
 
-/** How many conditions and levels a filter may have. */
+/** How many conditions, groups and levels a filter may have. */
 export const MOST_CONDITIONS = 200
+export const MOST_GROUPS = 200
 export const MOST_LEVELS = 10
 
 const amount = z.number().int().min(1).max(10_000)
@@ -55,6 +56,7 @@ const conditionSchema = z.strictObject({ field: z.string().min(1).max(80), test:
 /** The shape of a filter as it crosses the wire or is kept; levels and conditions are limited. */
 export const filterSchema: z.ZodType<Filter> = z.unknown().transform((value, context) => {
   let conditions = 0
+  let groups = 0
   const read = (given: unknown, level: number, path: PropertyKey[]): Filter => {
     const fail = (message: string): Filter => {
       context.issues.push({ code: 'custom', message, path: [...path], input: given })
@@ -66,6 +68,7 @@ export const filterSchema: z.ZodType<Filter> = z.unknown().transform((value, con
       if (!(kind in given)) continue
       const parts = (given as Record<string, unknown>)[kind]
       if (!Array.isArray(parts) || Object.keys(given).length !== 1) return fail('This is no group of conditions')
+      if (++groups > MOST_GROUPS) return groups > MOST_GROUPS + 1 ? EVERYONE : fail(`There are more than ${MOST_GROUPS} groups`)
       return { [kind]: parts.map((part, index) => read(part, level + 1, [...path, kind, index])) } as Filter
     }
     if (++conditions > MOST_CONDITIONS) return conditions > MOST_CONDITIONS + 1 ? EVERYONE : fail(`There are more than ${MOST_CONDITIONS} conditions`)

@@ -11,6 +11,12 @@ export interface Db {
 pg.types.setTypeParser(pg.types.builtins.INT8, Number)
 
 let pool: pg.Pool | null = null
+let statementTimeout: number | undefined
+
+/** How long the statements of this process may take, in milliseconds; they are canceled after that (code 57014). For programs that somebody waits for. Called before the pool is opened. */
+export function limitStatements(ms: number | undefined): void {
+  statementTimeout = ms
+}
 
 /**
  * A socket that sends together what is written in one turn of the loop. Statements that do not wait for each other then
@@ -43,7 +49,7 @@ function gatheringSocket(): Socket {
  * to itself: `connectForCopy`.
  */
 export function openPool(url: string, size = 10, complain: (error: Error) => void = () => {}): pg.Pool {
-  const opened = new pg.Pool({ connectionString: url, max: size, connectionTimeoutMillis: 5_000, idleTimeoutMillis: 30_000, pipeline: true, stream: gatheringSocket })
+  const opened = new pg.Pool({ ...(statementTimeout && { statement_timeout: statementTimeout, idle_in_transaction_session_timeout: 60_000 }), connectionString: url, max: size, connectionTimeoutMillis: 5_000, idleTimeoutMillis: 30_000, pipeline: true, stream: gatheringSocket })
   opened.on('error', complain)
   opened.on('connect', client => client.on('error', complain))
   return opened

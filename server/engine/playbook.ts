@@ -11,7 +11,8 @@ const PLAYBOOK_SQL = `select
   (select coalesce(json_agg(o), '[]') from outcomes o) as outcomes,
   (select coalesce(json_agg(c), '[]') from (select c.*, (
     select coalesce(json_agg(json_build_object('id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit, 'name', s.name) order by s.position), '[]')
-    from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps from cadences c where c.state <> 'archived' or exists (select from enrollments e where e.cadence_id = c.id and e.state <> 'ended')) c) as cadences,
+    from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps, (
+    select coalesce(json_object_agg(s.id, s.followed_by), '{}') from cadence_steps s where s.cadence_id = c.id and s.archived_at is not null) as deleted from cadences c where c.state <> 'archived' or exists (select from enrollments e where e.cadence_id = c.id and e.state <> 'ended')) c) as cadences,
   (select coalesce(json_object_agg(case f.of when 'company' then 'company:' else '' end || 'custom:' || f.id, f.name), '{}') from custom_fields f where f.of <> 'deal') as own,
   extract(year from world_now())::int as year`
 
@@ -36,6 +37,7 @@ interface CadenceRow {
   window_to: number
   replied_scope: Cadence['exits']['replied']
   booked_scope: Cadence['exits']['booked']
+  deleted: Record<string, string | null>
   steps: { id: string, position: number, kind: StepKind, amount: number, unit: Wait['unit'], name: string }[]
 }
 interface OutcomeRow { id: string, name: string, position: number, counts_as: Outcome['countsAs'], asks: Outcome['asks'], reasons: string[], consequences: Outcome['consequences'], archived_at: string | null }
@@ -78,7 +80,7 @@ function readOutcome({ counts_as: countsAs, archived_at: archivedAt, ...outcome 
 function readCadence(row: CadenceRow): Cadence {
   return {
     id: row.id, name: row.name, state: row.state, cold: row.cold, window: { days: row.window_days, from: row.window_from, to: row.window_to },
-    exits: { replied: row.replied_scope, booked: row.booked_scope },
+    exits: { replied: row.replied_scope, booked: row.booked_scope }, deleted: row.deleted,
     steps: row.steps.map(step => ({ id: step.id, cadenceId: row.id, position: step.position, kind: step.kind, wait: { amount: step.amount, unit: step.unit }, name: step.name })),
   }
 }

@@ -1,11 +1,13 @@
+import { randomUUID } from 'node:crypto'
 import { evolve, type Effect } from '#core/engine/effects'
 import type { EntityName } from '#core/engine/situation'
-import { undoEffects } from '#core/engine/undo'
+import { undoLawfully } from '#core/engine/undo'
 import type { Id } from '#core/instant'
 import { breaksUnique, transaction, type Db } from '../db/pool'
 import { apply, type UndoneHappening } from './apply'
 import { selectList, TABLES } from './columns'
 import { load, lock } from './load'
+import { playbook } from './playbook'
 
 interface JournalEffect { happening_id: Id, kind: Effect['kind'], entity: EntityName, entity_id: Id, prospect_id: Id | null, before: Effect['before'], after: Effect['after'], because: Effect['because'] }
 
@@ -45,11 +47,11 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
   // Read again now that nobody else can move these people on.
   const { rows } = await client.query<JournalEffect>(TREE_SQL, [targetId])
   const messageIds = rows.filter(row => row.entity === 'message').map(row => row.entity_id)
-  const { situation } = await load(client, ids, messageIds)
+  const { situation, playbookVersion } = await load(client, ids, messageIds)
   const complete = await withClosedRows(client, situation, rows)
   const effects = rows.map(row => ({ kind: row.kind, entity: row.entity, id: row.entity_id, before: row.before, after: row.after, because: row.because }) as Effect)
-  const undoing = undoEffects(effects, complete)
   const happening: UndoneHappening = { id: undoneId, kind: 'undone', at: situation.now, prospectId: target.prospect_id, actorId, causeId: null, targetId }
+  const undoing = undoLawfully(effects, complete, await playbook(client, playbookVersion), happening, randomUUID)
   await apply(client, [{ happening, effects: undoing.effects }], evolve(complete, undoing.effects))
   return undoing
 }

@@ -1,15 +1,20 @@
-import { defineEventHandler, getCookie, getHeader, getQuery, getRouterParams, readRawBody, setResponseHeader, setResponseStatus, type EventHandler, type H3Event } from 'h3'
+import { randomUUID } from 'node:crypto'
+import { defineEventHandler, getCookie, getHeader, getQuery, getRouterParams, getResponseStatus, setResponseHeader, setResponseStatus, type EventHandler, type H3Event } from 'h3'
 import { z } from 'zod'
 import type { Endpoint, ErrorAnswer } from '#shared/api/endpoint'
 import { AlreadyTold } from '../engine/happen'
 import { UndoRefused } from '../engine/undo'
 import { isUnreachable, type Db } from '../db/pool'
 import { env } from '../environment'
+import { log, loggable } from '../log'
 import { Refusal } from '../services/errors'
 import { viewerOfKey, viewerOfToken, type Viewer } from '../services/sessions'
+import { LARGEST_BODY, readJsonBody } from './body'
+import { clientAddress } from './client'
+import { observeRequest } from './metrics'
+import { countRequest } from './rateLimit'
 
 export const COOKIE = '__Host-uphill'
-const MOST_BODY = 2_000_000
 
 /** What a route is given: everything checked, and who asks. */
 export interface Asked<E extends Endpoint, V = Viewer> {
@@ -50,22 +55,40 @@ export function answerInOneGo<E extends Endpoint>(endpoint: E, work: (asked: Ask
 
 function route(endpoint: Endpoint, work: (event: H3Event) => Promise<unknown>): EventHandler {
   return defineEventHandler(async (event) => {
+    const started = performance.now()
+    const requestId = requestIdOf(event)
+    setResponseHeader(event, 'x-request-id', requestId)
     try {
       setResponseHeader(event, 'cache-control', 'no-store')
+      setResponseHeader(event, 'x-content-type-options', 'nosniff')
       if (endpoint.method !== 'get') checkOrigin(event)
+      const shown = credentialOf(event)
+      await countRequest(shown ? { user: 'key' in shown ? shown.key : shown.token } : { address: clientAddress(event) })
       return await work(event) ?? {}
     }
     catch (error) {
-      return answerError(event, error)
+      return answerError(event, error, requestId)
+    }
+    finally {
+      const ms = performance.now() - started
+      const status = getResponseStatus(event)
+      observeRequest(endpoint, status, ms)
+      log.debug({ requestId, method: endpoint.method, route: endpoint.path, status, ms: Math.round(ms) }, 'request')
     }
   })
+}
+
+/** The id of a request in the log and the answer: the one a proxy in front gave it, else a new one. */
+function requestIdOf(event: H3Event): string {
+  const given = getHeader(event, 'x-request-id')
+  return given && /^[\w-]{8,64}$/.test(given) ? given : randomUUID()
 }
 
 async function readRequest(endpoint: Endpoint, event: H3Event, raw: boolean): Promise<{ params: unknown, query: unknown, body: unknown }> {
   return {
     params: check(endpoint.params, getRouterParams(event, { decode: true })),
     query: check(endpoint.query, getQuery(event)),
-    body: endpoint.method === 'get' || raw ? {} : check(endpoint.body, await readJson(event)),
+    body: endpoint.method === 'get' || raw ? {} : check(endpoint.body, await readJsonBody(event, endpoint.audience === 'anyone' ? LARGEST_BODY.anyone : LARGEST_BODY.signedIn)),
   }
 }
 
@@ -76,25 +99,20 @@ function check<S extends z.ZodType>(schema: S, value: unknown): z.output<S> {
   throw new Refusal('invalid', problems.map(problem => problem.field ? `${problem.field}: ${problem.message}` : problem.message).join('. '), problems)
 }
 
-async function readJson(event: H3Event): Promise<unknown> {
-  if (Number(getHeader(event, 'content-length') ?? 0) > MOST_BODY) throw new Refusal('too_large', 'The request is too large')
-  const raw = await readRawBody(event)
-  if (!raw) return {}
-  if (raw.length > MOST_BODY) throw new Refusal('too_large', 'The request is too large')
-  try {
-    return JSON.parse(raw)
-  }
-  catch {
-    throw new Refusal('invalid', 'The request body is not JSON')
-  }
-}
-
-/** Writes from a browser must come from our own pages: the session cookie alone proves nothing about who wrote the page. */
+/**
+ * Writes from a browser must come from our own pages: the session cookie alone proves nothing about who wrote the page. A
+ * browser that says nothing of where a write comes from is not believed either; programs show a key and need no origin.
+ */
 function checkOrigin(event: H3Event): void {
+  const shown = credentialOf(event)
   const origin = getHeader(event, 'origin')
-  if (!origin) return
+  const blocked = () => new Refusal('not_allowed', 'Cross-site request blocked')
+  if (!origin) {
+    if (shown && 'token' in shown && getHeader(event, 'sec-fetch-site') !== 'same-origin') throw blocked()
+    return
+  }
   const host = getHeader(event, 'host')
-  if (origin !== env().url && (!URL.canParse(origin) || new URL(origin).host !== host)) throw new Refusal('not_allowed', 'This request comes from another site')
+  if (origin !== env().url && (!URL.canParse(origin) || new URL(origin).host !== host)) throw blocked()
 }
 
 /** What the caller shows to be known by: the key of a program, or the cookie of a session. */
@@ -116,23 +134,42 @@ function askWho(endpoint: Endpoint, event: H3Event): AskWho {
   return async (on) => {
     const viewer = await viewerOf(event, on)
     if (!viewer) throw notSignedIn()
-    if (endpoint.audience === 'manager' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager may do this')
+    checkRights(endpoint, viewer)
     return viewer
   }
 }
 
+/** What may be done while a temporary password has not been changed. */
+const WITH_TEMPORARY_PASSWORD = new Set(['/api/session', '/api/account/password'])
+
+/** Throws where the endpoint is not for the viewer: for managers only, beyond the rights of the key, or a temporary password has to be changed first. */
+function checkRights(endpoint: Endpoint, viewer: Viewer): void {
+  if (endpoint.audience === 'manager' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager may do this')
+  if (viewer.mustChangePassword && !WITH_TEMPORARY_PASSWORD.has(endpoint.path)) throw new Refusal('password_change_needed', 'Change your temporary password first')
+  if (viewer.rights === 'read' && endpoint.method !== 'get' && !endpoint.readsOnly) throw new Refusal('not_allowed', 'This key may only read')
+  if (viewer.rights && viewer.rights !== 'manage' && endpoint.audience === 'manager') throw new Refusal('not_allowed', 'This key may not manage')
+  if (viewer.rights && endpoint.path.startsWith('/api/account')) throw new Refusal('not_allowed', 'An account is changed by its user, not by a key')
+}
+
 /** Answers an error in the one shape. What nobody expected is written to the log and told without detail. */
-export function answerError(event: H3Event, error: unknown): ErrorAnswer {
+export function answerError(event: H3Event, error: unknown, requestId?: string): ErrorAnswer {
   const refusal = asRefusal(error)
-  if (refusal.code === 'failed') console.error(`${event.method} ${event.path}:`, error)
+  if (refusal.code === 'failed') log.error({ requestId, error: loggable(error) }, 'request failed')
+  if (refusal.retryAfter !== undefined) setResponseHeader(event, 'retry-after', refusal.retryAfter)
   setResponseStatus(event, refusal.status)
   return { error: { code: refusal.code, message: refusal.message, problems: [...refusal.problems], ...(refusal.current !== undefined && { current: refusal.current }) } }
 }
+
+/** PostgreSQL's codes for a statement that ran out of its time, and for text that no database can hold. */
+const QUERY_CANCELED = '57014'
+const BAD_TEXT = new Set(['22021', '22P05'])
 
 function asRefusal(error: unknown): Refusal {
   if (error instanceof Refusal) return error
   if (error instanceof AlreadyTold) return new Refusal('conflict', error.message)
   if (error instanceof UndoRefused) return new Refusal('refused', error.message)
+  if ((error as { code?: string }).code === QUERY_CANCELED) return new Refusal('timed_out', 'This takes too long to answer. Narrow it down and try again')
+  if (BAD_TEXT.has((error as { code?: string }).code ?? '')) return new Refusal('invalid', 'The request contains characters that cannot be kept')
   if (isUnreachable(error)) return new Refusal('unavailable', 'The database cannot be reached just now. Nothing was lost; try again in a moment')
   return new Refusal('failed', 'Something went wrong here. It has been written down; try again')
 }

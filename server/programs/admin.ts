@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { closePool, db } from '../db/pool'
-import { hashPassword } from '../services/sessions'
+import { hashPassword } from '../services/passwords'
 import { seedPlaybook } from '../services/firstPlaybook'
 
 /**

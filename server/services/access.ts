@@ -1,4 +1,4 @@
-import type { Situation } from '#core/engine/situation'
+import { ofProspect, type Situation } from '#core/engine/situation'
 import type { Id } from '#core/instant'
 import { db, type Db } from '../db/pool'
 import { notFound, Refusal } from './errors'
@@ -17,9 +17,17 @@ export function limitedTo(viewer: Viewer): Id | null {
   return viewer.seesAll ? null : viewer.id
 }
 
-/** Throws not_found unless the viewer may see the person. */
+/** Throws not_found unless the viewer may see the person: also who has an open task with them. */
 export async function mustSee(viewer: Viewer, prospectId: Id, client: Db = db()): Promise<void> {
-  const { rows: [row] } = await client.query({ name: 'must-see', text: `select from prospects p where p.id = $1 and ${visible('p', '$2')}`, values: [prospectId, limitedTo(viewer)] })
+  const { rows: [row] } = await client.query({
+    name: 'must-see',
+    text: `select
+      from prospects p
+      where p.id = $1
+        and (${visible('p', '$2')}
+          or (p.merged_into is null and exists (select from tasks t where t.prospect_id = p.id and t.owner_id = $2 and t.state = 'open')))`,
+    values: [prospectId, limitedTo(viewer)],
+  })
   if (!row) throw notFound('person')
 }
 
@@ -32,5 +40,6 @@ export async function mustBeOnTeam(userId: Id, client: Db): Promise<void> {
 /** As `mustSee`, of a person who has been read already. */
 export function mustSeeIn(viewer: Viewer, situation: Situation, prospectId: Id): void {
   const prospect = situation.prospect[prospectId]
-  if (!prospect || !(viewer.seesAll || prospect.ownerId === null || prospect.ownerId === viewer.id)) throw notFound('person')
+  const hasTask = () => ofProspect(situation, 'task', prospectId).some(task => task.state === 'open' && task.ownerId === viewer.id)
+  if (!prospect || !(viewer.seesAll || prospect.ownerId === null || prospect.ownerId === viewer.id || hasTask())) throw notFound('person')
 }

@@ -11,11 +11,11 @@ import { sourceNamed } from './sources'
 import { addTag } from './tags'
 
 /** Changes of what is known of people, row by row alike: each says in SQL whom it leaves out, and is one statement for many. */
-export type PlainAction = Extract<BulkAction, { do: 'assign' | 'assignToCompanyOwner' | 'tag' | 'untag' | 'rate' | 'work' | 'putOn' | 'setField' }>
+export type PlainAction = Extract<BulkAction, { do: 'assign' | 'assignToCompanyOwner' | 'tag' | 'untag' | 'rate' | 'putOn' | 'setField' }>
 
 /** Whether an action changes what is known of people, and nothing of their progress. */
 export function isPlain(action: BulkAction): action is PlainAction {
-  return ['assign', 'assignToCompanyOwner', 'tag', 'untag', 'rate', 'work', 'putOn', 'setField'].includes(action.do)
+  return ['assign', 'assignToCompanyOwner', 'tag', 'untag', 'rate', 'putOn', 'setField'].includes(action.do)
 }
 
 const COLUMNS: Record<string, string> = { title: 'title', source: 'source', city: 'city', region: 'region', postalCode: 'postal_code' }
@@ -59,7 +59,6 @@ export async function plainReason(action: PlainAction, parameter: (value: unknow
     case 'tag': return unless(has(action.tag), 'has the tag already')
     case 'untag': return unless(`not ${has(action.tag)}`, 'does not have the tag')
     case 'rate': return unless(action.rating === 'score' ? 'p.rated_by_score' : `not p.rated_by_score and p.rating is not distinct from ${parameter(action.rating)}::text`, 'is rated so already')
-    case 'work': return unless(`p.working = ${parameter(action.working)}::text`, 'is so already')
     case 'putOn': return unless(`exists (select from list_members x where x.list_id = ${parameter(action.listId)}::uuid and x.prospect_id = p.id)`, 'is on the list already')
     case 'setField': {
       const value = await valueOf(action, client)
@@ -98,7 +97,6 @@ export async function change(client: Db, action: PlainAction, actionId: Id, user
       await client.query('delete from prospect_tags x using tags t where t.id = x.tag_id and lower(t.name) = lower($2) and x.prospect_id = any($1::uuid[])', [ids, action.tag])
       return
     case 'rate': return void await (action.rating === 'score' ? set('rated_by_score = true') : set('rating = $2, rated_by_score = false', action.rating))
-    case 'work': return void await set('working = $2', action.working)
     case 'putOn':
       await client.query('insert into list_additions (id, list_id, at, by_id, count) select $1, id, world_now(), $3, 0 from lists where id = $2 on conflict (id) do nothing', [actionId, action.listId, userId])
       await client.query('insert into list_members (list_id, prospect_id, addition_id) select a.list_id, u.id, a.id from list_additions a, unnest($2::uuid[]) u(id) where a.id = $1 order by u.id on conflict do nothing', [actionId, ids])

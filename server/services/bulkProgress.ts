@@ -48,6 +48,7 @@ function why(action: ProgressAction, situation: Situation, prospect: Prospect, b
       return cadence ? whyNotEnroll(situation, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open') : 'The cadence is not there any more'
     }
     case 'leaveCadences': return leaving(action, situation, prospect).length ? null : action.cadenceId ? 'is not in it' : 'is in no cadence'
+    case 'work': return prospect.working === action.working ? 'is so already' : null
     case 'stop': return (action.channel === 'email' || prospect.stopCall) && (action.channel === 'call' || prospect.stopEmail) ? 'is stopped already' : null
     case 'plan': return whyNotPlan(situation, prospect, action.task)
     case 'mail': return whyNoMailOfMany(situation, prospect)
@@ -58,7 +59,8 @@ function why(action: ProgressAction, situation: Situation, prospect: Prospect, b
 function inGeneral(reason: string | null, situation: Situation, prospect: Prospect): string | null {
   const company = companyOf(situation, prospect)
   const named = company && reason?.startsWith(`${company.name} `) ? `Their company ${reason.slice(company.name.length + 1)}` : reason
-  return named === `${fullName(prospect)} is not to be contacted` ? 'Is not to be contacted' : named
+  const own = `${fullName(prospect)} is `
+  return named?.startsWith(own) ? `Is ${named.slice(own.length)}` : named
 }
 
 function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, situation: Situation, prospect: Prospect) {
@@ -111,6 +113,7 @@ function tellings(action: ProgressAction, userId: Id, situation: Situation, pros
   switch (action.do) {
     case 'enroll': return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId }]
     case 'leaveCadences': return leaving(action, situation, prospect).map(enrollment => ({ ...about, id: randomUUID(), kind: 'unenrolled', enrollmentId: enrollment.id }))
+    case 'work': return [{ ...about, id, kind: 'workStatusSet', to: action.working }]
     case 'stop': return [{ ...about, id, kind: 'stopSet', channel: action.channel, on: true }]
     case 'plan': return [{ ...about, id, kind: 'taskPlanned', task: action.task, title: action.title, dueAt: action.dueAt, ownerId: action.ownerId }]
     case 'mail': return [{ ...about, id, kind: 'emailWritten', messageId: randomUUID(), taskId: null, many: { sendAt: action.sendAt ?? situation.now } }]

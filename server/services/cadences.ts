@@ -56,17 +56,19 @@ async function checkDraft(draft: Draft, state: Cadence['state']): Promise<void> 
 async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]): Promise<void> {
   const taken = await client.query<{ id: Id }>('select id from cadence_steps where id = any($1::uuid[]) and cadence_id <> $2', [steps.map(step => step.id), cadenceId])
   if (taken.rows.length) throw new Refusal('invalid', 'A step belongs to another cadence', [{ field: 'steps', message: 'A step belongs to another cadence' }])
-  // Steps somebody stands on are kept as archived, so that where they stood stays known.
+  // Deleted steps are kept, with the step that followed each: whoever is on one goes on from there.
+  const { rows: before } = await client.query<{ id: Id }>('select id from cadence_steps where cadence_id = $1 and archived_at is null order by position', [cadenceId])
+  const kept = new Set(steps.map(step => step.id))
+  const deleted = before.flatMap((step, index) => kept.has(step.id) ? [] : [{ id: step.id, next: before.slice(index + 1).find(later => kept.has(later.id))?.id ?? null }])
   await client.query('update cadence_steps set archived_at = now() where cadence_id = $1 and archived_at is null', [cadenceId])
   await client.query(`insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body)
     select r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body from jsonb_to_recordset($2::jsonb) as r(id uuid, position int, kind text, amount int, unit text, name text, subject text, body text)
-    on conflict (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount, wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body, archived_at = null`,
+    on conflict (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount, wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body, archived_at = null, followed_by = null`,
   [cadenceId, JSON.stringify(steps.map((step, position) => ({ ...step, position, amount: step.wait.amount, unit: step.wait.unit })))])
-  // People on a step that was taken out go on with the one that stands in its place, or with the last.
-  await client.query(`update enrollments e set step_id = coalesce(
-      (select n.id from cadence_steps n where n.cadence_id = $1 and n.archived_at is null and n.position >= s.position order by n.position limit 1),
-      (select n.id from cadence_steps n where n.cadence_id = $1 and n.archived_at is null order by n.position desc limit 1), e.step_id)
-    from cadence_steps s where s.id = e.step_id and s.archived_at is not null and e.cadence_id = $1 and e.state = 'waiting'`, [cadenceId])
+  const gone = [deleted.map(step => step.id), deleted.map(step => step.next)]
+  await client.query('update cadence_steps s set followed_by = d.next from unnest($1::uuid[], $2::uuid[]) as d(id, next) where s.id = d.id', gone)
+  // People who wait for a step that was deleted wait for the one after it; where there is none, they are through when it falls due.
+  await client.query(`update enrollments e set step_id = d.next from unnest($1::uuid[], $2::uuid[]) as d(id, next) where e.step_id = d.id and d.next is not null and e.state = 'waiting'`, gone)
 }
 
 /** Makes a cadence, as a draft. */

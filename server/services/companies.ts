@@ -1,11 +1,14 @@
+import { explain } from '#core/engine/explain'
+import type { CompanyStanding } from '#core/engine/situation'
 import type { Id } from '#core/instant'
 import { companyKey } from '#core/text/names'
 import type { Prospect, ProspectRow } from '#shared/api/prospects'
 import type { Place } from '#shared/api/places'
 import { db, transaction, type Db } from '../db/pool'
+import { happen } from '../engine/happen'
 import { limitedTo, visible } from './access'
 import { readCustom } from './customFields'
-import { notFound, Refusal } from './errors'
+import { notFound, Refusal, refusedBy } from './errors'
 import { PLACE } from './places'
 import { JOINED, ROW } from './prospectRows'
 import type { Viewer } from './sessions'
@@ -27,6 +30,43 @@ export async function mustSeeCompany(viewer: Viewer, id: Id, client: Db = db()):
   if (!row) throw notFound('company')
 }
 
+/**
+ * Sets a company's status; a stop is one for everyone there. It goes through the engine by way of somebody who is there;
+ * where nobody is, only the company itself changes. Throws not_found where the viewer sees nobody of it.
+ */
+export async function setCompanyStanding(viewer: Viewer, companyId: Id, { id, to }: { id: Id, to: CompanyStanding }): Promise<{ says: string }> {
+  await mustSeeCompany(viewer, companyId)
+  const { rows: [person] } = await db().query<{ id: Id }>(
+    `select p.id
+     from prospects p
+     where p.company_id = $2 and p.merged_into is null
+     order by ${visible('p', '$1')} desc, p.id
+     limit 1`,
+    [limitedTo(viewer), companyId],
+  )
+  if (!person) {
+    await setStandingOfEmpty(viewer, companyId, id, to)
+    return { says: 'Done.' }
+  }
+  const { results: [result], before, after, playbook } = await happen([{ id, kind: 'companyStandingSet', prospectId: person.id, actorId: viewer.id, causeId: null, to }], { inside: async (_, { results: [done] }) => {
+    if (done!.problems.length) throw refusedBy(done!.problems)
+  } })
+  return { says: explain(result!.effects, person.id, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.' }
+}
+
+async function setStandingOfEmpty(viewer: Viewer, companyId: Id, id: Id, to: CompanyStanding): Promise<void> {
+  await transaction(async (client) => {
+    const { rows: [company] } = await client.query<{ standing: CompanyStanding }>('select standing from companies where id = $1 for no key update', [companyId])
+    await client.query('update companies set standing = $2, version = version + 1 where id = $1', [companyId, to])
+    await client.query(`insert into happenings (id, at, kind, actor_id, data) values ($1, world_now(), 'companyStandingSet', $2, $3)`, [id, viewer.id, JSON.stringify({ to })])
+    await client.query(
+      `insert into effects (happening_id, seq, kind, entity, entity_id, before, after, because)
+       values ($1, 0, 'setCompanyStanding', 'company', $2, $3, $4, '{"by": "person"}')`,
+      [id, companyId, JSON.stringify({ standing: company!.standing }), JSON.stringify({ standing: to })],
+    )
+  })
+}
+
 /** What can be corrected of a company by hand; how we stand with it is not among it. */
 export interface CompanyEdit { version: number, name?: string, industry?: string | null, size?: number | null, country?: string | null, region?: string | null, city?: string | null, custom?: Record<string, unknown> }
 
@@ -38,7 +78,8 @@ export async function editCompany(viewer: Viewer, id: Id, edit: CompanyEdit): Pr
     const { rows: [row] } = await client.query<{ version: number }>('select version from companies where id = $1 for no key update', [id])
     if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this company meanwhile. Here is how it stands now', [], { version: row!.version })
     const custom = given && await readCustom('company', given, client)
-    const set = Object.entries({ ...fields, name_key: fields.name && companyKey(fields.name) }).filter(([, value]) => value !== undefined)
+    const { name, industry, size, country, region, city } = fields
+    const set = Object.entries({ name, name_key: name && companyKey(name), industry, size, country, region, city }).filter(([, value]) => value !== undefined)
     const { rows: [after] } = await client.query<{ version: number }>(`update companies set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'custom = jsonb_strip_nulls(custom || $2)', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, JSON.stringify(custom ?? {}), ...set.map(([, value]) => value)])
     return { version: after!.version }
   })

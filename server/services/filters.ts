@@ -36,7 +36,7 @@ export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<Fi
       (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]') from tags) as tags,
       (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by position), '[]') from outcomes) as outcomes,
       (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]') from cadences) as cadences,
-      (select coalesce(json_agg(json_build_object('id', id, 'name', file_name) order by created_at desc), '[]') from imports where state = 'done') as imports,
+      (select coalesce(json_agg(json_build_object('id', id, 'name', file_name) order by created_at desc), '[]') from imports where state = 'done' and ($2 or user_id = $1)) as imports,
       (select coalesce(json_agg(json_build_object('id', l.id, 'name', l.name) order by l.position, l.id), '[]') from lists l where ${mayReadList('l', '$1', '$2')}) as lists,
       (select coalesce(json_agg(json_build_object('id', id, 'kind', kind, 'filter', filter)), '[]') from lists) as meanings,
       (select coalesce(json_agg(json_build_object('id', id, 'of', of, 'name', name, 'kind', kind, 'choices', choices) order by position), '[]') from custom_fields) as custom`,

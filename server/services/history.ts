@@ -33,10 +33,10 @@ interface Row {
 const TITLES: Record<string, string> = {
   prospectAdded: 'Added', prospectEdited: 'Corrected', pastTouches: 'Touches of before brought in', dealEdited: 'Deal corrected', tagsChanged: 'Tags changed', merged: 'Merged with somebody who was the same', mergeUndone: 'Merge taken back', changedWithMany: 'Changed together with others', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskPlanned: 'Planned', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
   emailFailed: 'Email could not be sent', emailHeld: 'Email held back', emailStopped: 'Email stopped before it left', emailUnconfirmed: 'Email may have gone out', emailSettled: 'Email settled', emailBounced: 'Email bounced',
-  emailReplied: 'Replied by email', unsubscribed: 'Chose to get no more mail', stageMoved: 'Moved by hand', stopSet: 'Stop changed', companyStandingSet: 'Company standing set', undone: 'Taken back',
+  emailReplied: 'Replied by email', unsubscribed: 'Chose to get no more mail', stageMoved: 'Moved by hand', stopSet: 'Stop changed', companyStandingSet: 'Company standing set', workStatusSet: 'Status changed', phoneStandingSet: 'Number’s status changed', undone: 'Taken back',
 }
 const KNOTS: Record<string, HistoryEntry['knot']> = { callLogged: 'call', emailSent: 'email', emailReplied: 'reply', taskDone: 'task' }
-const UNDOABLE = new Set(['callLogged', 'enrolled', 'unenrolled', 'stageMoved', 'stopSet', 'companyStandingSet', 'taskDone', 'taskPlanned'])
+const UNDOABLE = new Set(['callLogged', 'enrolled', 'unenrolled', 'stageMoved', 'stopSet', 'companyStandingSet', 'workStatusSet', 'phoneStandingSet', 'taskDone', 'taskPlanned'])
 
 /** Every touch and change of a person with its cause, newest first, those included that began with a colleague. */
 export async function history(viewer: Viewer, prospectId: Id, limit: number): Promise<HistoryEntry[]> {

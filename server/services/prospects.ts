@@ -10,6 +10,7 @@ import { companyKey, nameKey, splitName } from '#core/text/names'
 import { parsePhone, showPhone } from '#core/text/phone'
 import type { Prospect, ProspectRow, RatingGiven } from '#shared/api/prospects'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
+import { happen } from '../engine/happen'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { isPublicMailDomain } from '../imports/check'
@@ -73,7 +74,7 @@ export async function describe(viewer: Viewer, id: Id, situation: Situation, boo
         from (select * from prospects o where o.company_id = p.company_id and o.id <> p.id and ${visible('o', '$2')} order by o.name_key limit 50) o join stages os on os.id = o.stage_id) as colleagues,
       (select coalesce(json_agg(json_build_object('id', e.id, 'cadenceId', e.cadence_id, 'cadence', ca.name, 'state', e.state, 'exit', e.exit, 'startedAt', ms(e.started_at), 'endedAt', ms(e.ended_at)) order by e.started_at desc), '[]')
         from enrollments e join cadences ca on ca.id = e.cadence_id where e.prospect_id = p.id) as enrollments,
-      (select coalesce(json_agg(json_build_object('id', d.id, 'name', d.name, 'state', d.state, 'likelihood', d.likelihood, 'openedAt', ms(d.opened_at), 'value', d.value::float8, 'custom', d.custom) order by d.opened_at desc), '[]') from deals d where d.prospect_id = p.id or d.company_id = p.company_id) as deals,
+      (select coalesce(json_agg(json_build_object('id', d.id, 'name', d.name, 'state', d.state, 'likelihood', d.likelihood, 'openedAt', ms(d.opened_at), 'value', d.value::float8, 'custom', d.custom) order by d.opened_at desc), '[]') from deals d where d.prospect_id = p.id or (d.company_id = p.company_id and exists (select from prospects o where o.id = d.prospect_id and ${visible('o', '$2')}))) as deals,
       (select coalesce(json_agg(json_build_object('id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone, 'state', a.state) order by a.start_at desc), '[]') from appointments a where a.prospect_id = p.id) as appointments,
       (select coalesce(json_agg(json_build_object('id', t.id, 'kind', t.kind, 'title', t.title, 'dueAt', ms(t.due_at)) order by t.due_at), '[]') from tasks t where t.prospect_id = p.id and t.state = 'open') as tasks,
       (select country from team) as "readerCountry"
@@ -172,35 +173,46 @@ function rated(rating: RatingGiven | undefined): Record<string, unknown> {
 
 /** Corrects what is known of a person. Throws a conflict with the version that holds where somebody was faster. */
 export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
-  const { version, addEmail: newEmail, addPhone: newPhone, ...fields } = edit
-  return transaction(async (client) => {
-    await mustSee(viewer, id, client)
-    const { rows: [row] } = await client.query<{ version: number, first_name: string, last_name: string, country: string | null, region: string | null, zone: string, zone_by_hand: boolean, home: string, home_zone: string, number: string | null }>('select p.version, p.first_name, p.last_name, p.country, p.region, p.zone, p.zone_by_hand, t.country as home, t.zone as home_zone, (select number from phones n where n.prospect_id = p.id order by n.position, n.id limit 1) as number from prospects p cross join team t where p.id = $1 for no key update of p', [id])
-    if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this person meanwhile. Here is how it stands now', [], { version: row!.version })
-    const key = nameKey(`${fields.firstName ?? row!.first_name} ${fields.lastName ?? row!.last_name}`)
-    if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'firstName', message: 'A name needs a letter' }])
-    if (fields.ownerId) await mustBeOnTeam(fields.ownerId, client)
-    if (fields.keptById) await mustBeOnTeam(fields.keptById, client)
-    const custom = fields.custom && await readCustom('prospect', fields.custom, client)
-    const { email, phone } = contacts({ email: newEmail, phone: newPhone }, row!.country ?? row!.home)
-    if (email) await addEmail(client, id, email)
-    if (phone) await client.query('insert into phones (id, prospect_id, number, position) values ($1, $2, $3, (select count(*) from phones where prospect_id = $2)) on conflict (prospect_id, number) do nothing', [randomUUID(), id, phone])
-    const byHand = fields.zone === undefined ? undefined : fields.zone !== null
-    // Where nobody has said otherwise, the clock follows address and number.
-    const follows = byHand === false || (byHand === undefined && !row!.zone_by_hand && (fields.country !== undefined || fields.region !== undefined || phone !== null))
-    const zone = follows ? zoneFrom({ country: fields.country === undefined ? row!.country : fields.country, region: fields.region === undefined ? row!.region : fields.region, number: row!.number ?? phone }, row!.home_zone) : fields.zone ?? undefined
-    const columns: Record<string, unknown> = {
-      first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone, zone_by_hand: byHand, mail_choices: fields.mailChoices, owner_id: fields.ownerId,
-      postal_code: fields.postalCode, source: fields.source === undefined ? undefined : await sourceNamed(fields.source, client), ...rated(fields.rating), working: fields.working, kept_by: fields.keptById,
-    }
-    const set = Object.entries(columns).filter(([, value]) => value !== undefined)
-    const { rows: [after] } = await client.query<{ version: number }>(`update prospects set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'name_key = $2', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, key, ...set.map(([, value]) => value)])
-    if (custom) await client.query('update prospects set custom = jsonb_strip_nulls(custom || $2) where id = $1', [id, JSON.stringify(custom)])
-    // Open work goes along with its person.
-    if (fields.ownerId !== undefined) await client.query(`update tasks set owner_id = $2 where prospect_id = $1 and state = 'open'`, [id, fields.ownerId])
-    if (zone && zone !== row!.zone) await client.query(`update tasks set zone = $2 where prospect_id = $1 and state = 'open'`, [id, zone])
-    await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectEdited', $2, $3, $4)`,
-      [randomUUID(), id, viewer.id, JSON.stringify({ fields: [...set.map(([column]) => column), ...(email ? ['email'] : []), ...(phone ? ['phone'] : []), ...Object.keys(custom ?? {})] })])
-    return { version: after!.version }
-  })
+  const { working } = edit
+  if (working === undefined) return transaction(client => correct(client, viewer, id, edit))
+  // The status decides what goes to the person at all, so that it goes through the engine.
+  let corrected = { version: edit.version }
+  await mustSee(viewer, id)
+  await happen([{ id: randomUUID(), kind: 'workStatusSet', prospectId: id, actorId: viewer.id, causeId: null, to: working }], { inside: async (client, { results: [result] }) => {
+    const changed = result!.effects.some(effect => effect.entity === 'prospect' && effect.id === id)
+    corrected = await correct(client, viewer, id, { ...edit, version: edit.version + (changed ? 1 : 0) })
+  } })
+  return corrected
+}
+
+async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
+  const { version, addEmail: newEmail, addPhone: newPhone, working: _status, ...fields } = edit
+  await mustSee(viewer, id, client)
+  const { rows: [row] } = await client.query<{ version: number, first_name: string, last_name: string, country: string | null, region: string | null, zone: string, zone_by_hand: boolean, home: string, home_zone: string, number: string | null }>('select p.version, p.first_name, p.last_name, p.country, p.region, p.zone, p.zone_by_hand, t.country as home, t.zone as home_zone, (select number from phones n where n.prospect_id = p.id order by n.position, n.id limit 1) as number from prospects p cross join team t where p.id = $1 for no key update of p', [id])
+  if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this person meanwhile. Here is how it stands now', [], { version: row!.version })
+  const key = nameKey(`${fields.firstName ?? row!.first_name} ${fields.lastName ?? row!.last_name}`)
+  if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'firstName', message: 'A name needs a letter' }])
+  if (fields.ownerId) await mustBeOnTeam(fields.ownerId, client)
+  if (fields.keptById) await mustBeOnTeam(fields.keptById, client)
+  const custom = fields.custom && await readCustom('prospect', fields.custom, client)
+  const { email, phone } = contacts({ email: newEmail, phone: newPhone }, row!.country ?? row!.home)
+  if (email) await addEmail(client, id, email)
+  if (phone) await client.query('insert into phones (id, prospect_id, number, position) values ($1, $2, $3, (select count(*) from phones where prospect_id = $2)) on conflict (prospect_id, number) do nothing', [randomUUID(), id, phone])
+  const byHand = fields.zone === undefined ? undefined : fields.zone !== null
+  // Where nobody has said otherwise, the clock follows address and number.
+  const follows = byHand === false || (byHand === undefined && !row!.zone_by_hand && (fields.country !== undefined || fields.region !== undefined || phone !== null))
+  const zone = follows ? zoneFrom({ country: fields.country === undefined ? row!.country : fields.country, region: fields.region === undefined ? row!.region : fields.region, number: row!.number ?? phone }, row!.home_zone) : fields.zone ?? undefined
+  const columns: Record<string, unknown> = {
+    first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone, zone_by_hand: byHand, mail_choices: fields.mailChoices, owner_id: fields.ownerId,
+    postal_code: fields.postalCode, source: fields.source === undefined ? undefined : await sourceNamed(fields.source, client), ...rated(fields.rating), kept_by: fields.keptById,
+  }
+  const set = Object.entries(columns).filter(([, value]) => value !== undefined)
+  const { rows: [after] } = await client.query<{ version: number }>(`update prospects set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'name_key = $2', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, key, ...set.map(([, value]) => value)])
+  if (custom) await client.query('update prospects set custom = jsonb_strip_nulls(custom || $2) where id = $1', [id, JSON.stringify(custom)])
+  // Open work goes along with its person.
+  if (fields.ownerId !== undefined) await client.query(`update tasks set owner_id = $2 where prospect_id = $1 and state = 'open'`, [id, fields.ownerId])
+  if (zone && zone !== row!.zone) await client.query(`update tasks set zone = $2 where prospect_id = $1 and state = 'open'`, [id, zone])
+  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectEdited', $2, $3, $4)`,
+    [randomUUID(), id, viewer.id, JSON.stringify({ fields: [...set.map(([column]) => column), ...(email ? ['email'] : []), ...(phone ? ['phone'] : []), ...Object.keys(custom ?? {})] })])
+  return { version: after!.version }
 }

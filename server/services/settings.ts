@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto'
+import { COUNTRIES_WITH_OWN_HOURS, everCallable } from '#core/calendar/callingHours'
 import type { Consequence, Ask } from '#core/engine/playbook'
 import type { Id } from '#core/instant'
 import type { User } from '#shared/api/session'
 import { breaksUnique, db, transaction } from '../db/pool'
 import { playbookChanged } from '../engine/playbook'
 import { notFound, Refusal } from './errors'
-import { hashPassword, type Viewer } from './sessions'
+import { checkPassword, hashPassword } from './passwords'
+import type { Viewer } from './sessions'
 
 /** The team, by name. */
 export async function listUsers() {
@@ -16,9 +18,10 @@ export async function listUsers() {
 /** Adds somebody to the team. Only an admin makes admins. */
 export async function addUser(viewer: Viewer, user: { name: string, email: string, role: User['role'], zone: string, password: string }): Promise<{ id: Id }> {
   if (user.role === 'admin' && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin makes admins')
+  checkPassword(user.password, user)
   const id = randomUUID()
   try {
-    await db().query('insert into users (id, name, email, role, zone, password_hash) values ($1, $2, $3, $4, $5, $6)', [id, user.name, user.email, user.role, user.zone, await hashPassword(user.password)])
+    await db().query('insert into users (id, name, email, role, zone, password_hash, must_change_password) values ($1, $2, $3, $4, $5, $6, true)', [id, user.name, user.email, user.role, user.zone, await hashPassword(user.password)])
   }
   catch (error) {
     if (breaksUnique(error, 'users_email_key')) throw new Refusal('conflict', 'Somebody has this address already', [{ field: 'email', message: 'Somebody has this address already' }])
@@ -35,9 +38,13 @@ export async function editUser(viewer: Viewer, id: Id, edit: { role?: User['role
     if (!user) throw notFound('user')
     if ((edit.role === 'admin' || user.role === 'admin') && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin changes admins')
     const after = users.map(row => row.id === id ? { ...row, ...edit } : row)
-    if (!after.some(row => row.role !== 'rep' && row.active)) throw new Refusal('refused', 'Somebody must be left who can manage')
+    if (!after.some(row => row.role !== 'rep' && row.active)) throw new Refusal('refused', 'At least one active manager is required')
     await client.query(`update users set role = coalesce($2, role), active = coalesce($3, active), team = case when $4 then nullif($5, '') else team end, version = version + 1 where id = $1`, [id, edit.role ?? null, edit.active ?? null, edit.team !== undefined, edit.team ?? null])
-    if (edit.active === false) await client.query('delete from sessions where user_id = $1', [id])
+    if (edit.active === false) {
+      await client.query('delete from sessions where user_id = $1', [id])
+      await client.query('update api_keys set revoked_at = coalesce(revoked_at, now()) where user_id = $1', [id])
+      await client.query('delete from password_resets where user_id = $1', [id])
+    }
   })
 }
 
@@ -86,8 +93,8 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
   })
 }
 
-const TEAM = `name, postal_address as "postalAddress", country, zone, shares_all as "sharesAll", call_days as "callDays", call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", attempts_allowed as "attemptsAllowed"`
-interface Team { name: string, postalAddress: string, country: string, zone: string, sharesAll: boolean, callDays: number[], callFrom: number, callTo: number, fallbackDays: number, attemptsAllowed: number }
+const TEAM = `name, postal_address as "postalAddress", country, zone, shares_all as "sharesAll", call_days as "callDays", call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"`
+interface Team { name: string, postalAddress: string, country: string, zone: string, sharesAll: boolean, callDays: number[], callFrom: number, callTo: number, fallbackDays: number, attemptsAllowed: number, idleMinutes: number }
 
 /** What holds for the whole team. */
 export async function getTeam(): Promise<Team> {
@@ -95,11 +102,25 @@ export async function getTeam(): Promise<Team> {
   return row!
 }
 
+/** Throws where the hours never fall into those in which people may be called, in the team's own country or one where people are. */
+async function checkCallHours(team: Team): Promise<void> {
+  const hours = { days: team.callDays, from: team.callFrom, to: team.callTo }
+  const never = [team.country, ...COUNTRIES_WITH_OWN_HOURS].filter(country => !everCallable(hours, { country }))
+  if (!never.length) return
+  const { rows } = await db().query<{ country: string, count: number }>('select country, count(*) as count from prospects where country = any($1) and merged_into is null group by 1 order by 2 desc', [never])
+  const name = (country: string) => new Intl.DisplayNames('en', { type: 'region' }).of(country) ?? country
+  const message = never.includes(team.country)
+    ? `Nobody in ${name(team.country)} may be called in these hours`
+    : rows[0] && `In these hours nobody in ${name(rows[0].country)} may be called, and ${rows[0].count === 1 ? 'one person is' : `${rows[0].count.toLocaleString('en-US')} people are`} there`
+  if (message) throw new Refusal('invalid', message, [{ field: 'callFrom', message }])
+}
+
 /** Changes what holds for the whole team. */
 export async function editTeam(team: Team): Promise<Team> {
+  await checkCallHours(team)
   await transaction(async (client) => {
-    await client.query(`update team set name = $1, postal_address = $2, country = $3, zone = $4, shares_all = $5, call_days = $6, call_from = $7, call_to = $8, fallback_days = $9, attempts_allowed = $10`,
-      [team.name, team.postalAddress, team.country, team.zone, team.sharesAll, team.callDays, team.callFrom, team.callTo, team.fallbackDays, team.attemptsAllowed])
+    await client.query(`update team set name = $1, postal_address = $2, country = $3, zone = $4, shares_all = $5, call_days = $6, call_from = $7, call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11`,
+      [team.name, team.postalAddress, team.country, team.zone, team.sharesAll, team.callDays, team.callFrom, team.callTo, team.fallbackDays, team.attemptsAllowed, team.idleMinutes])
     await playbookChanged(client)
   })
   return getTeam()

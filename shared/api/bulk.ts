@@ -25,7 +25,7 @@ const asked = { action: bulkActionSchema, prospectIds: z.array(id).min(1).max(10
 const leftOut = z.array(z.object({ reason: z.string(), count: z.number(), people: z.array(z.object({ id, name: z.string() })) }))
 
 export const previewBulk = endpoint({
-  method: 'post', path: '/api/bulk/preview', summary: 'How many people a change would touch, and whom it leaves out and why', body: z.object(asked),
+  method: 'post', path: '/api/bulk/preview', readsOnly: true, summary: 'How many people a change would touch, and whom it leaves out and why', body: z.object(asked),
   response: z.object({
     touches: z.number(), leftOut,
     /** For mail: customers apart from prospects, and the mail as one of them would get it. */

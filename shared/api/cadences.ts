@@ -25,7 +25,7 @@ export const editCadence = endpoint({
   body: z.object({ version: z.number().int(), state: z.enum(['draft', 'active', 'archived']), ...draft }), response: z.object({ version: z.number() }),
 })
 export const planCadence = endpoint({
-  method: 'post', path: '/api/cadences/plan', summary: 'Real dates if started now, and the mails as somebody would get them', body: z.object({ prospectId: id.nullable(), window: hoursSchema, steps: z.array(stepSchema).max(60) }),
+  method: 'post', path: '/api/cadences/plan', readsOnly: true, summary: 'Real dates if started now, and the mails as somebody would get them', body: z.object({ prospectId: id.nullable(), window: hoursSchema, steps: z.array(stepSchema).max(60) }),
   response: z.object({
     now: instant, zone: z.string(), who: z.string().nullable(),
     steps: z.array(z.object({ stepId: id, at: instant, moved: z.string().nullable(), subject: z.string(), body: z.string(), missing: z.array(z.string()), faults: z.array(z.object({ field: z.string(), line: z.number(), message: z.string() })) })),

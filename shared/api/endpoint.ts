@@ -10,6 +10,8 @@ export interface Endpoint<P extends z.ZodType = z.ZodType, Q extends z.ZodType =
   path: string
   summary: string
   audience: Audience
+  /** A POST that changes nothing: a question too long for an address. Keys that may only read can ask it. */
+  readsOnly: boolean
   params: P
   query: Q
   body: B
@@ -20,10 +22,10 @@ const none = z.object({})
 
 /** Describes an endpoint; what is left out is empty. Signed-in people may call it unless `audience` says otherwise. */
 export function endpoint<P extends z.ZodType = typeof none, Q extends z.ZodType = typeof none, B extends z.ZodType = typeof none, R extends z.ZodType = typeof none>(
-  given: { method: Endpoint['method'], path: string, summary: string, audience?: Audience, params?: P, query?: Q, body?: B, response?: R },
+  given: { method: Endpoint['method'], path: string, summary: string, audience?: Audience, readsOnly?: boolean, params?: P, query?: Q, body?: B, response?: R },
 ): Endpoint<P, Q, B, R> {
   return {
-    ...given, audience: given.audience ?? 'team',
+    ...given, audience: given.audience ?? 'team', readsOnly: given.readsOnly ?? false,
     params: given.params ?? none as unknown as P, query: given.query ?? none as unknown as Q, body: given.body ?? none as unknown as B, response: given.response ?? none as unknown as R,
   }
 }
@@ -31,7 +33,7 @@ export function endpoint<P extends z.ZodType = typeof none, Q extends z.ZodType 
 /** The one shape in which every error is answered. */
 export const errorSchema = z.object({
   error: z.object({
-    code: z.enum(['invalid', 'not_signed_in', 'not_allowed', 'not_found', 'conflict', 'refused', 'throttled', 'too_large', 'unavailable', 'failed']),
+    code: z.enum(['invalid', 'not_signed_in', 'second_factor', 'password_change_needed', 'not_allowed', 'not_found', 'conflict', 'refused', 'throttled', 'too_large', 'timed_out', 'unavailable', 'failed']),
     message: z.string(),
     /** What is wrong where: the field of the request and a sentence. */
     problems: z.array(z.object({ field: z.string(), message: z.string() })),

@@ -1,4 +1,5 @@
 import type { Endpoint } from './endpoint'
+import * as accounts from './accounts'
 import * as bulk from './bulk'
 import * as cadences from './cadences'
 import * as desk from './desk'
@@ -15,6 +16,6 @@ import * as stages from './stages'
 
 /** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
-  [session, find, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, places, settings, stages].flatMap(area => Object.entries(area) as [string, unknown][])
+  [session, accounts, find, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, places, settings, stages].flatMap(area => Object.entries(area) as [string, unknown][])
     .filter((entry): entry is [string, Endpoint] => typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'audience' in entry[1]),
 )

@@ -30,7 +30,7 @@ const listColumns = z.array(z.object({ key: z.string().max(80), width: z.number(
 export const asked = { filter: filterInput.optional(), list: id.optional(), search: text(200).optional() }
 
 export const countProspects = endpoint({
-  method: 'post', path: '/api/prospects/count', summary: 'How many people a filter finds, among those the caller may see', body: z.object(asked),
+  method: 'post', path: '/api/prospects/count', readsOnly: true, summary: 'How many people a filter finds, among those the caller may see', body: z.object(asked),
   response: countSchema.extend({ filter: z.unknown(), sentence: z.string() }),
 })
 /** How often a list promises a touch; months are the calendar's. */
@@ -38,7 +38,7 @@ const rhythm = z.object({ amount: z.number().int().min(1).max(1000), unit: z.enu
 /** What was promised to somebody on a list that promises touches: by the list whose promise falls due first. */
 const promiseSchema = z.object({ listId: id, every: rhythm, lastAt: instant.nullable(), dueAt: instant, standing: z.enum(['past', 'soon', 'within']) })
 export const findProspects = endpoint({
-  method: 'post', path: '/api/prospects/find', summary: 'People by filter or list, in any order, with chosen columns, page by page',
+  method: 'post', path: '/api/prospects/find', readsOnly: true, summary: 'People by filter or list, in any order, with chosen columns, page by page',
   body: z.object({ ...asked, columns: columnsSchema.default([]), sort: sortSchema.nullable().default(null), after: z.string().max(2000).optional(), limit: z.number().int().min(1).max(500).default(100) }),
   response: z.object({ people: z.array(prospectRowSchema.extend({ phoneShown: z.string().nullable().describe('The number as its country writes it'), values: z.record(z.string(), z.unknown()), promise: promiseSchema.nullable() })), next: z.string().nullable() }),
 })
@@ -50,7 +50,7 @@ export const companyRowSchema = z.object({
   fitting: z.number(), people: z.number(), lastTouchAt: instant.nullable(),
 })
 export const findCompanies = endpoint({
-  method: 'post', path: '/api/companies/find', summary: 'Companies where somebody fits a filter or is on a list, page by page',
+  method: 'post', path: '/api/companies/find', readsOnly: true, summary: 'Companies where somebody fits a filter or is on a list, page by page',
   body: z.object({ ...asked, sort: z.object({ field: z.enum(COMPANY_SORTS), down: z.boolean() }).default({ field: 'name', down: false }), after: z.string().max(2000).optional(), limit: z.number().int().min(1).max(500).default(100) }),
   response: z.object({ companies: z.array(companyRowSchema), next: z.string().nullable(), count: z.number() }),
 })

@@ -12,7 +12,7 @@ export const findPlaces = endpoint({
 const spotSchema = placeSchema.extend({ people: z.number(), companies: z.number() })
 export type Spot = z.infer<typeof spotSchema>
 export const mapProspects = endpoint({
-  method: 'post', path: '/api/prospects/map', summary: 'Where the people are whom a filter finds: by place, most people first; somebody without an address is where their company is',
+  method: 'post', path: '/api/prospects/map', readsOnly: true, summary: 'Where the people are whom a filter finds: by place, most people first; somebody without an address is where their company is',
   body: z.object({ ...asked, company: id.optional().describe('Only those at this company') }),
   response: z.object({ spots: z.array(spotSchema), people: z.number().describe('How many are at these places'), beyond: z.number().describe('How many are at further places, which are left out'), nowhere: z.number().describe('How many have no address that is known') }),
 })

@@ -136,7 +136,7 @@ export const editCompany = endpoint({
 })
 export const setCompanyStanding = endpoint({
   method: 'post', path: '/api/companies/{id}/standing', summary: 'Set how we stand with a company; a stop is one for everyone there', params: withId,
-  body: z.object({ id, prospectId: id, to: standing }), response: z.object({ says: z.string() }),
+  body: z.object({ id, to: standing }), response: z.object({ says: z.string() }),
 })
 export const undo = endpoint({
   method: 'post', path: '/api/happenings/{id}/undo', summary: 'Take back what happened, with all its consequences', params: withId, body: z.object({ id }),

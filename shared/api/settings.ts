@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { consequenceSchema } from '#core/engine/playbook'
-import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
+import { endpoint, id, required, text, withId, zone } from './endpoint'
 import { userSchema } from './session'
 
 export const listUsers = endpoint({ method: 'get', path: '/api/users', summary: 'The team', response: z.object({ users: z.array(userSchema.extend({ active: z.boolean(), team: z.string().nullable() })) }) })
@@ -21,6 +21,7 @@ export const editOutcome = endpoint({ method: 'put', path: '/api/outcomes/{id}',
 const teamSchema = z.object({
   name: required(200), postalAddress: text(500), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US'), zone, sharesAll: z.boolean(), callDays: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'),
   callFrom: z.number().int().min(0).max(1439), callTo: z.number().int().min(1).max(1440), fallbackDays: z.number().int().min(1).max(730), attemptsAllowed: z.number().int().min(1).max(99),
+  idleMinutes: z.number().int().min(5, 'At least 5 minutes').max(20_160, 'Two weeks at most').default(720),
 })
 export const getTeam = endpoint({ method: 'get', path: '/api/team', summary: 'What holds for the whole team', response: teamSchema })
 export const editTeam = endpoint({ method: 'put', path: '/api/team', summary: 'Change what holds for the whole team', audience: 'manager', body: teamSchema.refine(team => team.callFrom < team.callTo, { path: ['callTo'], message: 'Calling ends before it begins' }), response: teamSchema })
@@ -46,7 +47,3 @@ export const saveSource = endpoint({
   body: z.object({ cost: z.number().min(0, 'Costs are not below nothing').max(1e9), aliases: z.array(text(300)).max(50).default([]) }), response: z.object({ people: z.number() }),
 })
 export const removeSource = endpoint({ method: 'delete', path: '/api/sources/{name}', summary: 'Remove a source that nobody comes from', audience: 'manager', params: z.object({ name: required(300) }) })
-
-export const listKeys = endpoint({ method: 'get', path: '/api/keys', summary: 'Your API keys', response: z.object({ keys: z.array(z.object({ id, name: z.string(), hint: z.string(), createdAt: instant, revoked: z.boolean() })) }) })
-export const addKey = endpoint({ method: 'post', path: '/api/keys', summary: 'Make an API key; it is shown once', body: z.object({ name: required(100) }), response: z.object({ id, key: z.string() }) })
-export const revokeKey = endpoint({ method: 'delete', path: '/api/keys/{id}', summary: 'Revoke an API key', params: withId })

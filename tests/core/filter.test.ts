@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fieldsOf } from '../../core/filter/fields'
-import { conditionsOf, filterSchema, MOST_CONDITIONS, normalize, withoutEmptyGroups, type Filter } from '../../core/filter/filter'
+import { conditionsOf, filterSchema, MOST_CONDITIONS, MOST_GROUPS, normalize, withoutEmptyGroups, type Filter } from '../../core/filter/filter'
 import { matches, type Facts } from '../../core/filter/matches'
 import { boundsOf } from '../../core/filter/moments'
 import { problemsOf } from '../../core/filter/problems'
@@ -75,6 +75,7 @@ describe('a filter that crosses the wire', () => {
     ['nothing', null], ['a text', 'stage is New'], ['an empty thing', {}], ['a group that is no list', { all: {} }], ['two groups at once', { all: [], any: [] }], ['a field without a question', { field: 'stage' }],
     ['a question that lacks its value', { field: 'stage', test: { op: 'is' } }], ['an unknown question', { field: 'stage', test: { op: 'drop table' } }], ['blank text', { field: 'city', test: { op: 'is', text: '   ' } }],
     ['a nonsense day', { field: 'createdAt', test: { op: 'on', day: 'some day' } }], ['a day no calendar has', { field: 'createdAt', test: { op: 'on', day: '2026-02-30' } }], ['a boundless number', { field: 'attempts', test: { op: 'equals', number: 1e300 } }],
+    ['too many groups', { any: Array.from({ length: MOST_GROUPS + 1 }, () => ({ all: [] })) }],
     ['too many conditions', { all: Array.from({ length: MOST_CONDITIONS + 1 }, () => ({ field: 'city', test: { op: 'set' } })) }], ['too many levels', Array.from({ length: 20 }).reduce<unknown>(inner => ({ all: [inner] }), { all: [] })],
   ])('is refused where it is none: %s', (_what, given) => {
     expect(filterSchema.safeParse(given).success).toBe(false)

@@ -3,6 +3,9 @@ import { afterAll, beforeAll, inject } from 'vitest'
 import { closePool, openPool } from '../../server/db/pool'
 import { rereadEnvironment } from '../../server/environment'
 
+// The rates are tested with limits of their own.
+process.env.RATE_LIMIT ??= '10000000'
+
 /** Every test file gets a database of its own, copied from the migrated template. */
 const name = `uphill_${randomUUID().replaceAll('-', '')}`
 

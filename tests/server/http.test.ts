@@ -29,7 +29,7 @@ afterAll(() => server.close())
 
 const send = (path: string, given: { method?: string, body?: unknown, cookie?: string, headers?: Record<string, string> } = {}) => fetch(`${server.url}${path}`, {
   method: given.method ?? 'GET', redirect: 'manual', ...(given.body !== undefined && { body: typeof given.body === 'string' ? given.body : JSON.stringify(given.body) }),
-  headers: { ...(given.body !== undefined && { 'content-type': 'application/json' }), ...(given.cookie && { cookie: given.cookie }), ...given.headers },
+  headers: { ...(given.body !== undefined && { 'content-type': 'application/json' }), ...(given.cookie && { cookie: given.cookie, origin: server.url }), ...given.headers },
 })
 async function signedIn(viewer: Viewer): Promise<string> {
   const response = await send('/api/session', { method: 'POST', body: { email: viewer.email, password: PASSWORD } })
@@ -75,10 +75,21 @@ describe('signing in', () => {
       expect((await refused(await send('/api/session', { method: 'POST', body }), 401, 'not_signed_in')).message).toBe('The email address or the password is wrong')
     }
   })
-  it('is throttled after ten wrong passwords, also for the right one', async () => {
+  it('is throttled from an address after ten tries, and says for how long (RFC 6585, RFC 9110)', async () => {
     const slow = await addUser('rep', 'Slow Typist', PASSWORD)
-    await db().query(`insert into sign_in_failures (email) select $1 from generate_series(1, 10)`, [slow.email])
-    await refused(await send('/api/session', { method: 'POST', body: { email: slow.email, password: PASSWORD } }), 429, 'throttled')
+    const from = { headers: { 'x-forwarded-for': '203.0.113.7' } }
+    await db().query(`insert into sign_in_attempts (email, address) select $1, '203.0.113.7' from generate_series(1, 10)`, [slow.email])
+    const response = await send('/api/session', { method: 'POST', body: { email: slow.email, password: PASSWORD }, ...from })
+    expect(Number(response.headers.get('retry-after'))).toBeGreaterThan(0)
+    await refused(response, 429, 'throttled')
+    // Nobody else can lock the owner out: from elsewhere it works, only slower.
+    expect((await send('/api/session', { method: 'POST', body: { email: slow.email, password: PASSWORD }, headers: { 'x-forwarded-for': '203.0.113.8' } })).status).toBe(200)
+  })
+  it('counts tries before they are judged, so that many at once are counted too', async () => {
+    const target = await addUser('rep', 'Guessed At', PASSWORD)
+    const statuses = await Promise.all(Array.from({ length: 30 }, (_, n) => send('/api/session', { method: 'POST', body: { email: target.email, password: `guess number ${n}` }, headers: { 'x-forwarded-for': '203.0.113.9' } }).then(response => response.status)))
+    expect(statuses.filter(status => status === 401).length).toBeLessThanOrEqual(10)
+    expect(statuses.filter(status => status === 429).length).toBeGreaterThanOrEqual(20)
   })
   it('ends where it is ended: here, elsewhere, and with the account', async () => {
     const [here, there] = [await signedIn(rep), await signedIn(rep)]
@@ -115,7 +126,7 @@ describe('who may do what', () => {
     const cookie = await signedIn(rep)
     for (const [name, endpoint] of Object.entries(ENDPOINTS)) {
       if (endpoint.audience !== 'manager') continue
-      const response = await send(endpoint.path.replace(/\{\w+\}/g, randomUUID()), { method: endpoint.method.toUpperCase(), body: {}, cookie })
+      const response = await send(endpoint.path.replace(/\{\w+\}/g, randomUUID()), { method: endpoint.method.toUpperCase(), ...(endpoint.method !== 'get' && { body: {} }), cookie })
       expect(`${name} ${response.status}`).toBe(`${name} 403`)
     }
   })
@@ -211,8 +222,58 @@ describe('the opt-out page', () => {
 
 describe('health', () => {
   it('tells of the database, of workers, and how far the agenda lags', async () => {
-    await db().query(`insert into agenda (ref_id, kind, at, prospect_id) values ($1, 'step', world_now() - interval '90 seconds', $1)`, [randomUUID()])
-    expect(await (await send('/api/health')).json()).toMatchObject({ ok: false, database: true, agendaLagMs: 90_000, workers: 0 })
     await db().query('delete from agenda')
+    await db().query(`insert into agenda (ref_id, kind, at, prospect_id) values ($1, 'step', world_now() - interval '90 seconds', $1)`, [randomUUID()])
+    expect(await (await send('/api/health')).json()).toMatchObject({ status: 'degraded', reasons: ['No worker is running: no step is taken and no email is sent', 'Steps are 2 minutes late'], database: true, agendaLagMs: 90_000, workers: 0, setAside: 0 })
+    await db().query('update agenda set set_aside_at = now()')
+    expect(await (await send('/api/health')).json()).toMatchObject({ status: 'degraded', setAside: 1, reasons: expect.arrayContaining(['1 piece of work failed three times and waits under Problems']) as string[] })
+    await db().query('delete from agenda')
+  })
+  it('is measured in the text format of Prometheus, for managers', async () => {
+    const response = await send('/api/metrics', { cookie: await signedIn(manager) })
+    expect(response.headers.get('content-type')).toMatch(/^text\/plain; version=0\.0\.4/)
+    expect(await response.text()).toMatch(/^uphill_request_seconds_count\{method="get",route="\/api\/health",status="200"\} \d+$/m)
+    await refused(await send('/api/metrics', { cookie: await signedIn(rep) }), 403, 'not_allowed')
+  })
+})
+
+describe('what a request may cost', () => {
+  it('a body that comes in pieces is refused as soon as it exceeds the limit', async () => {
+    let sent = 0
+    const body = new ReadableStream({ pull(controller) {
+      sent += 65_536
+      controller.enqueue(new Uint8Array(65_536))
+      if (sent > 50_000_000) controller.close()
+    } })
+    const outcome = await fetch(`${server.url}/api/session`, { method: 'POST', body, duplex: 'half', headers: { 'content-type': 'application/json' } } as RequestInit).then(response => response.status, () => 'cut off')
+    expect([413, 'cut off']).toContain(outcome)
+    expect(sent).toBeLessThan(10_000_000)
+    await refused(await send('/api/session', { method: 'POST', body: { email: 'a@x.example', password: 'x'.repeat(30_000) } }), 413, 'too_large')
+  })
+  it('a statement that takes too long is given up, and said', async () => {
+    const { answerError } = await import('../../server/http/answer')
+    const { closePool, limitStatements } = await import('../../server/db/pool')
+    await closePool()
+    limitStatements(100)
+    try {
+      const error: unknown = await db().query('select pg_sleep(5)').catch((thrown: unknown) => thrown)
+      const event = { node: { res: { setHeader() {} } } } as never
+      expect(answerError(event, error)).toMatchObject({ error: { code: 'timed_out', message: 'This takes too long to answer. Narrow it down and try again' } })
+    }
+    finally {
+      limitStatements(undefined)
+      await closePool()
+    }
+  })
+  it('every answer has an id, which a proxy may give', async () => {
+    expect((await send('/api/health', { headers: { 'x-request-id': 'proxy-12345678' } })).headers.get('x-request-id')).toBe('proxy-12345678')
+    expect((await send('/api/health', { headers: { 'x-request-id': 'no"t<good' } })).headers.get('x-request-id')).toMatch(/^[0-9a-f-]{36}$/)
+  })
+  it('a write with a cookie and no word of where it comes from is blocked', async () => {
+    const cookie = await signedIn(rep)
+    const write = (headers: Record<string, string>) => fetch(`${server.url}/api/session/others`, { method: 'DELETE', headers: { cookie, ...headers } })
+    await refused(await write({}), 403, 'not_allowed')
+    await refused(await write({ 'sec-fetch-site': 'cross-site' }), 403, 'not_allowed')
+    expect((await write({ 'sec-fetch-site': 'same-origin' })).status).toBe(200)
   })
 })

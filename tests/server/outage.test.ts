@@ -72,7 +72,7 @@ describe('the database gone for a while', () => {
     const happening = randomUUID()
     const log = { params: { id: ids[0]! }, body: { id: happening, outcomeId: noAnswer } }
     line.cut()
-    expect(await health()).toMatchObject({ status: 503, body: { ok: false, database: false } })
+    expect(await health()).toMatchObject({ status: 503, body: { status: 'down', database: false, reasons: ['The database cannot be reached'] } })
     const error = await asRep.refused(logOutcome, 503, log)
     expect(error).toMatchObject({ code: 'unavailable', message: expect.stringMatching(/^The database cannot be reached just now\. Nothing was lost/) })
     await asRep.refused(queue, 503)

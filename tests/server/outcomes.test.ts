@@ -53,8 +53,11 @@ describe('logging an outcome', () => {
     expect(await rows('select kind, ms(at) as at from agenda where prospect_id = $1', [id])).toEqual([{ kind: 'step', at: MONDAY + 2 * HOUR }])
   })
   it('parks somebody after the third attempt, and brings them back in 30 days', async () => {
-    const { id } = await atCall()
-    for (let attempt = 0; attempt < 3; attempt++) await logOutcome(rep, id, await request('No answer'))
+    const { id, cadence } = await atCall()
+    for (let attempt = 0; attempt < 2; attempt++) await logOutcome(rep, id, await request('No answer'))
+    // The third is for the call step that the cadence has come to.
+    await db().query('update enrollments set step_id = $2 where prospect_id = $1', [id, cadence.stepIds[2]])
+    await logOutcome(rep, id, await request('No answer'))
     expect(await rows('select stage_id from prospects where id = $1', [id])).toEqual([{ stage_id: 'unreached' }])
     expect(await rows('select exit from enrollments where prospect_id = $1', [id])).toEqual([{ exit: 'unreached' }])
     expect(await rows(`select kind, ms(due_at) as due from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'follow_up', due: MONDAY + 30 * 24 * HOUR }])

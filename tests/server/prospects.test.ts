@@ -207,7 +207,7 @@ describe('stops', () => {
     const { companyId, ids } = await addPeople(3, team.rep.id)
     const cadence = await addCadence([{ kind: 'call', amount: 1, unit: 'days' }])
     await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids.slice(0, 2) } })
-    await team.asRep.ok(setCompanyStanding, { params: { id: companyId }, body: { id: randomUUID(), prospectId: ids[0]!, to: 'do_not_contact' } })
+    await team.asRep.ok(setCompanyStanding, { params: { id: companyId }, body: { id: randomUUID(), to: 'do_not_contact' } })
     expect(await rows('select distinct state, exit from enrollments where prospect_id = any($1)', [ids])).toEqual([{ state: 'ended', exit: 'stopped' }])
     const { enrolled, refused } = await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })
     expect(enrolled).toBe(0)

@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto'
 import { closePool, db } from '../../server/db/pool'
 import { seedPlaybook } from '../../server/services/firstPlaybook'
 import { playbookChanged } from '../../server/engine/playbook'
-import { hashPassword, type Viewer } from '../../server/services/sessions'
+import { hashPassword } from '../../server/services/passwords'
+import type { Viewer } from '../../server/services/sessions'
 
 /** Monday 23 November 2026, 10:42 in New York: a business day with everything open in the eastern United States. */
 export const MONDAY = Date.UTC(2026, 10, 23, 15, 42)
@@ -17,7 +18,7 @@ export async function addUser(role: Viewer['role'] = 'rep', name = 'Imani Osei',
   const id = randomUUID()
   const email = `${name.toLowerCase().replaceAll(' ', '.')}.${id.slice(0, 4)}@thornwick.example`
   await db().query(`insert into users (id, email, name, role, zone, password_hash, mail_spacing_s) values ($1, $2, $3, $4, 'America/New_York', $5, 0)`, [id, email, name, role, password ? await hashPassword(password) : 'none'])
-  return { id, email, name, role, zone: 'America/New_York', seesAll: role !== 'rep', session: null }
+  return { id, email, name, role, zone: 'America/New_York', seesAll: role !== 'rep', session: null, mustChangePassword: false }
 }
 
 /** The usual stages and outcomes, and the clock standing still on a Monday morning. */

@@ -10,16 +10,20 @@ const email = ref(props.email ?? '')
 const password = ref('')
 const wrong = ref('')
 const busy = ref(false)
+const code = ref('')
+const asksCode = ref(false)
 
 async function enter(): Promise<void> {
   busy.value = true
   wrong.value = ''
   try {
-    await session.enter(email.value, password.value)
+    await session.enter(email.value, password.value, code.value.trim() || undefined)
     emit('done')
   }
   catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    const first = error instanceof ApiError && error.code === 'second_factor' && !asksCode.value
+    if (error instanceof ApiError && error.code === 'second_factor') asksCode.value = true
+    wrong.value = first ? '' : error instanceof ApiError ? error.message : 'That did not work. Try again'
   }
   busy.value = false
 }
@@ -33,7 +37,8 @@ function take(account: { email: string, password: string }): void {
 <template>
   <form class="form" @submit.prevent="enter">
     <v-text-field v-model="email" label="Email" type="email" autocomplete="username" autofocus :readonly="Boolean(props.email)" />
-    <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" :error-messages="wrong" />
+    <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" :error-messages="asksCode ? '' : wrong" />
+    <v-text-field v-if="asksCode" v-model="code" label="Code from your authenticator app" inputmode="numeric" autocomplete="one-time-code" maxlength="7" autofocus :error-messages="wrong" />
     <v-btn type="submit" color="primary" :loading="busy" block>Sign in</v-btn>
     <div v-if="session.demo && !props.email" class="demo">
       <p class="dim small">This is the demo. Come in as</p>

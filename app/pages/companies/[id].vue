@@ -25,10 +25,9 @@ async function read(): Promise<void> {
 }
 onMounted(read)
 async function set(): Promise<void> {
-  const first = company.value?.people[0]
-  if (!first || !asked.value) return
+  if (!asked.value) return
   try {
-    const { says } = await call(setCompanyStanding, { params: { id }, body: { id: crypto.randomUUID(), prospectId: first.id, to: asked.value.id } })
+    const { says } = await call(setCompanyStanding, { params: { id }, body: { id: crypto.randomUUID(), to: asked.value.id } })
     notices.say(says)
     asked.value = null
     await read()
@@ -47,7 +46,7 @@ async function set(): Promise<void> {
         <div><h1>{{ company.name }}</h1><p class="dim">{{ [[company.city, company.region, company.country].filter(Boolean).join(', '), company.domain].filter(Boolean).join(' · ') }}</p></div>
         <v-menu>
           <template #activator="{ props }"><v-btn v-bind="props" variant="outlined">How we stand: {{ STANDINGS.find(one => one.id === company!.standing)?.says }}</v-btn></template>
-          <v-list><v-list-item v-for="one in STANDINGS" :key="one.id" :title="one.says" :disabled="one.id === company.standing || !company.people.length" @click="asked = one" /></v-list>
+          <v-list><v-list-item v-for="one in STANDINGS" :key="one.id" :title="one.says" :disabled="one.id === company.standing" @click="asked = one" /></v-list>
         </v-menu>
       </div>
       <div class="cols"><div class="here">

@@ -1,4 +1,4 @@
-import { revokeKey } from '#shared/api/settings'
+import { revokeKey } from '#shared/api/accounts'
 import { answer } from '../../http/answer'
 import { revokeKey as revoke } from '../../services/sessions'
 

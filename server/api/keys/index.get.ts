@@ -1,4 +1,4 @@
-import { listKeys } from '#shared/api/settings'
+import { listKeys } from '#shared/api/accounts'
 import { answer } from '../../http/answer'
 import { listKeys as list } from '../../services/sessions'
 

@@ -1,10 +1,11 @@
 import { getHeader, setCookie } from 'h3'
 import { signIn } from '#shared/api/session'
 import { answer, COOKIE } from '../../http/answer'
-import { signIn as start } from '../../services/sessions'
+import { clientAddress } from '../../http/client'
+import { asUser, signIn as start } from '../../services/sessions'
 
 export default answer(signIn, async ({ body, event }) => {
-  const { token, maxAge, viewer } = await start(body.email, body.password, getHeader(event, 'user-agent') ?? '')
+  const { token, maxAge, viewer } = await start({ ...body, agent: getHeader(event, 'user-agent') ?? '', address: clientAddress(event) })
   setCookie(event, COOKIE, token, { httpOnly: true, secure: true, sameSite: 'lax', path: '/', maxAge })
-  return { user: { id: viewer.id, name: viewer.name, email: viewer.email, role: viewer.role, zone: viewer.zone } }
+  return { user: asUser(viewer) }
 })

@@ -70,6 +70,7 @@ function whyNot(situation: Situation, playbook: Playbook, message: Message, kind
   const prospect = situation.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? situation.enrollment[message.enrollmentId] : null
   if (message.kind === 'step' && enrollment?.state !== 'active') return 'The cadence has ended'
+  if (situation.email[message.emailId]?.standing === 'bounced') return 'The address has bounced'
   const cold = enrollment ? playbook.cadences[enrollment.cadenceId]?.cold ?? false : false
   return whyStopped(situation, prospect, cold) ?? whyNoEmail(situation, prospect, message.kind === 'step' ? mailKindOf(cold) : kind)
 }

@@ -6,10 +6,10 @@ import type { Composed } from './compose'
 import type { Delivery, MailChannel } from './transport'
 
 /**
- * How many emails of one loop are on their way at once: handed over, or handed over and not yet written down. No more
+ * How many emails of one loop are on their way at once: being handed over, or taken and not yet noted as taken. No more
  * than these can ever be unknown when a worker ends.
  */
-export const IN_FLIGHT = 8
+export const IN_FLIGHT = 16
 /** How often an email that was put off is tried before a person is asked, and after how many minutes. */
 const RETRY_MINUTES = [1, 5, 15, 60]
 /** How long a claim holds, in seconds: an email is handed over within the first part of it, or not at all. */
@@ -29,24 +29,39 @@ export interface SendingWorker {
 }
 
 /**
- * Hands claimed emails over, a few at a time: each is committed as `sending`, handed over, and what became of it written
- * down, before its place is given to the next. Emails that were cancelled or taken back meanwhile are left alone, and so
+ * Hands claimed emails over, a few at a time: each is committed as `sending`, handed over, and noted as taken when the
+ * next in its lane begins; the engine is told of them together at the end. Emails that were cancelled or taken back meanwhile are left alone, and so
  * is everything once the claim is old or the worker no longer counts as alive: others see to those.
  */
 export async function handOver(channel: MailChannel, worker: SendingWorker, emails: readonly ReadyEmail[]): Promise<void> {
   const claimedAt = performance.now()
   const holds = () => performance.now() - claimedAt < HAND_OVER_WITHIN_SECONDS * 1_000 && (worker.isAlive?.() ?? true)
-  const begin = together((ids: Id[]) => markSending(worker.id, ids))
+  const goOn = together((moves: Move[]) => noteMoves(worker.id, moves))
   const finish = together(record)
   const waiting = [...emails]
   const left: Id[] = []
+  const taken: Delivered[] = []
   const lane = async () => {
+    let accepted: Id | null = null
     for (let email = waiting.shift(); email; email = waiting.shift()) {
-      if (!holds()) left.push(email.id)
-      else if (await begin(email.id)) await finish({ email, delivery: await deliver(channel, email) })
+      if (!holds()) {
+        left.push(email.id)
+        continue
+      }
+      const begun = await goOn({ accepted, next: email.id })
+      accepted = null
+      if (!begun) continue
+      const delivery = await deliver(channel, email)
+      if (delivery.state !== 'sent') await finish({ email, delivery })
+      else {
+        accepted = email.id
+        taken.push({ email, delivery })
+      }
     }
+    if (accepted) await goOn({ accepted, next: null })
   }
   await Promise.all(Array.from({ length: Math.min(IN_FLIGHT, emails.length) }, lane))
+  if (taken.length) await record(taken)
   if (left.length) await releaseClaims(worker.id, { ids: left })
 }
 
@@ -73,16 +88,39 @@ function together<T, R>(work: (items: T[]) => Promise<R[]>): (item: T) => Promis
   })
 }
 
-async function markSending(workerId: string, ids: Id[]): Promise<boolean[]> {
-  const { rows } = await db().query<{ id: Id }>({
-    name: 'mark-sending',
-    text: `update messages set state = 'sending', claimed_at = now(), attempts = attempts + 1
-      where id = any($1::uuid[]) and state = 'queued' and claimed_by = $2
+/** What a lane has come to: an email the server has taken, and the next one to hand over. */
+interface Move { accepted: Id | null, next: Id | null }
+
+/**
+ * Notes which emails the server has taken (should the worker end now, they are known to be sent) and which are about to
+ * be handed over. Gives, for each move, whether its next email may be handed over.
+ */
+async function noteMoves(workerId: string, moves: Move[]): Promise<boolean[]> {
+  const { rows } = await untilDatabaseIsBack(() => db().query<{ id: Id }>({
+    name: 'note-moves',
+    text: `with accepted as (
+        update messages set accepted_at = now() where id = any($2::uuid[])
+      )
+      update messages set state = 'sending', claimed_at = now(), accepted_at = null, attempts = attempts + 1
+      where id = any($3::uuid[]) and state = 'queued' and claimed_by = $1
       returning id`,
-    values: [ids, workerId],
-  })
-  const marked = new Set(rows.map(row => row.id))
-  return ids.map(id => marked.has(id))
+    values: [workerId, moves.flatMap(move => move.accepted ?? []), moves.flatMap(move => move.next ?? [])],
+  }))
+  const begun = new Set(rows.map(row => row.id))
+  return moves.map(move => move.next !== null && begun.has(move.next))
+}
+
+/** Does what must not be lost, again and again while the database is away, for half a minute. */
+async function untilDatabaseIsBack<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 0; ; tries++) {
+    try {
+      return await work()
+    }
+    catch (error) {
+      if (!isTransient(error) || tries >= 60) throw error
+      await new Promise(resolve => setTimeout(resolve, 500))
+    }
+  }
 }
 
 async function deliver(channel: MailChannel, email: ReadyEmail): Promise<Delivery> {
@@ -95,22 +133,16 @@ async function deliver(channel: MailChannel, email: ReadyEmail): Promise<Deliver
 
 interface Delivered { email: ReadyEmail, delivery: Delivery }
 
-/** Writes down what became of emails, together; where that fails for one of them, one by one. Waits while the database is away. */
+/** Writes down what became of emails, together; where that fails for one of them, one by one. */
 async function record(delivered: Delivered[]): Promise<null[]> {
-  const done = delivered.map(() => null)
-  for (let tries = 0; ; tries++) {
-    try {
-      await recordTogether(delivered)
-      return done
-    }
-    catch (error) {
-      if (isTransient(error) && tries < 60) await new Promise(resolve => setTimeout(resolve, 500))
-      else if (delivered.length === 1) throw error
-      else break
-    }
+  try {
+    await untilDatabaseIsBack(() => recordTogether(delivered))
   }
-  for (const one of delivered) await record([one])
-  return done
+  catch (error) {
+    if (delivered.length === 1 || isTransient(error)) throw error
+    for (const one of delivered) await record([one])
+  }
+  return delivered.map(() => null)
 }
 
 async function recordTogether(delivered: readonly Delivered[]): Promise<void> {

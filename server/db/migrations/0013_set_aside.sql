@@ -24,10 +24,12 @@ alter table worker_pools add column host text, add column process_id int;
 
 -- An email is claimed (still queued), then handed over one of a few at a time (sending). When it was claimed, by the
 -- machine's clock: a claim that is old is taken from a worker that does not answer.
-alter table messages add column claimed_at timestamptz;
+-- `accepted_at` is when the mail server took it, until the engine has been told.
+alter table messages add column claimed_at timestamptz, add column accepted_at timestamptz;
 drop index messages_sending;
-create index messages_claimed on messages (claimed_by, claimed_at) where claimed_by is not null;
-create index messages_unconfirmed on messages (sender_id) where state = 'unconfirmed';
+create index messages_claimed on messages (claimed_by) where claimed_by is not null;
+-- Emails that wait for a person are found by the task about them: an index that asks for the state of every email would make sending slow.
+create index tasks_about_email on tasks (message_id) where kind = 'check_mail' and state = 'open';
 
 -- Email that came back to us, kept as it came until it has been read; set aside after the third failure.
 create table incoming_email (

@@ -1,5 +1,5 @@
 import { setCompanyStanding } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { byHand } from '../../../services/enrollments'
+import { setCompanyStanding as set } from '../../../services/companies'
 
-export default answer(setCompanyStanding, ({ viewer, body }) => byHand(viewer, { id: body.id, kind: 'companyStandingSet', prospectId: body.prospectId, actorId: viewer.id, causeId: null, to: body.to }))
+export default answer(setCompanyStanding, ({ viewer, params, body }) => set(viewer, params.id, body))

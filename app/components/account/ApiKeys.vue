@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import { onMounted, reactive, ref } from 'vue'
+import type { z } from 'zod'
+import { addKey, listKeys, revokeKey } from '#shared/api/accounts'
+import { ApiError, call } from '~/composables/api'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+
+const notices = useNotices()
+const session = useSession()
+const keys = ref<z.output<typeof listKeys.response>['keys']>([])
+const form = reactive({ name: '', rights: 'read' as 'read' | 'write' | 'manage', days: 365 })
+const fresh = ref('')
+const wrong = ref('')
+const RIGHTS = [{ value: 'read', title: 'Read' }, { value: 'write', title: 'Read and change' }, ...(session.manages ? [{ value: 'manage', title: 'Everything you may do' }] : [])]
+const DAYS = [{ value: 30, title: '30 days' }, { value: 90, title: '90 days' }, { value: 365, title: 'One year' }, { value: 730, title: 'Two years' }]
+const day = (at: number) => new Date(at).toLocaleDateString()
+const status = (key: typeof keys.value[number]) => key.revoked ? 'revoked' : key.expiresAt < Date.now() ? 'expired' : ''
+
+async function read(): Promise<void> {
+  keys.value = (await call(listKeys)).keys
+}
+onMounted(() => read().catch(notices.wrong))
+async function create(): Promise<void> {
+  wrong.value = ''
+  try {
+    fresh.value = (await call(addKey, { body: { ...form } })).key
+    form.name = ''
+    await read()
+  }
+  catch (error) {
+    wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+  }
+}
+async function revoke(id: string): Promise<void> {
+  try {
+    await call(revokeKey, { params: { id } })
+    notices.say('The key is revoked.')
+    await read()
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
+</script>
+
+<template>
+  <section>
+    <h2>API keys</h2>
+    <p class="dim mb-2">For programs: <code>Authorization: Bearer …</code>. What they can do is in <a class="link" href="/api/openapi.json">the description of the API</a>.</p>
+    <p v-if="fresh" class="notice pine mb-3" role="status">Your new key, shown this once: <code class="key">{{ fresh }}</code></p>
+    <table v-if="keys.length" class="sheet mb-3">
+      <thead><tr><th>For</th><th>Key</th><th>Rights</th><th>Last used</th><th>Expires</th><th><span class="sr">Actions</span></th></tr></thead>
+      <tbody>
+        <tr v-for="key in keys" :key="key.id">
+          <td>{{ key.name }}</td><td class="dim">ends in {{ key.hint }}</td><td>{{ RIGHTS.find(one => one.value === key.rights)?.title ?? key.rights }}</td>
+          <td class="num dim">{{ key.lastUsedAt ? day(key.lastUsedAt) : 'never' }}</td><td class="num dim">{{ day(key.expiresAt) }}</td>
+          <td class="acts"><span v-if="status(key)" class="dim">{{ status(key) }}</span><button v-else class="link small" @click="revoke(key.id)">Revoke</button></td>
+        </tr>
+      </tbody>
+    </table>
+    <form class="row wrap" @submit.prevent="create">
+      <v-text-field v-model="form.name" label="What is it for?" style="max-width: 260px" :error-messages="wrong" />
+      <v-select v-model="form.rights" :items="RIGHTS" label="Rights" style="max-width: 210px" />
+      <v-select v-model="form.days" :items="DAYS" label="Expires after" style="max-width: 150px" />
+      <v-btn type="submit" variant="outlined" :disabled="!form.name.trim()">Create API key</v-btn>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.acts { text-align: right; }
+.wrap { flex-wrap: wrap; }
+.key { font-family: ui-monospace, monospace; user-select: all; overflow-wrap: anywhere; }
+.sr { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
+</style>

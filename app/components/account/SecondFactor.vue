@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import { reactive, ref } from 'vue'
+import { confirmSecondFactor, removeSecondFactor, startSecondFactor } from '#shared/api/accounts'
+import { ApiError, call } from '~/composables/api'
+import { useNotices } from '~/stores/notices'
+
+/** The second factor: a code from an authenticator app besides the password. */
+defineProps<{ on: boolean }>()
+const emit = defineEmits<{ changed: [] }>()
+const notices = useNotices()
+const password = ref('')
+const code = ref('')
+const wrong = ref('')
+const asks = ref(false)
+const made = reactive({ secret: '', picture: '' })
+
+async function attempt(work: () => Promise<unknown>): Promise<boolean> {
+  wrong.value = ''
+  try {
+    await work()
+    return true
+  }
+  catch (error) {
+    wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    return false
+  }
+}
+const start = () => attempt(async () => {
+  const { secret, picture } = await call(startSecondFactor, { body: { password: password.value } })
+  Object.assign(made, { secret, picture: `data:image/svg+xml;base64,${btoa(picture)}` })
+  password.value = ''
+})
+function close(): void {
+  Object.assign(made, { secret: '', picture: '' })
+  asks.value = false
+  password.value = code.value = wrong.value = ''
+}
+async function confirm(): Promise<void> {
+  if (!await attempt(() => call(confirmSecondFactor, { body: { secret: made.secret, code: code.value } }))) return
+  close()
+  notices.say('The second factor is on. You will be asked for a code when you sign in.')
+  emit('changed')
+}
+async function remove(): Promise<void> {
+  if (!await attempt(() => call(removeSecondFactor, { body: { password: password.value } }))) return
+  close()
+  notices.say('The second factor is off.')
+  emit('changed')
+}
+</script>
+
+<template>
+  <section>
+    <h2>Second factor <span class="chip" :class="on ? 'pine' : ''">{{ on ? 'on' : 'off' }}</span></h2>
+    <p class="dim mb-3">A code from an authenticator app, asked for besides your password.</p>
+    <form v-if="made.secret" class="form" @submit.prevent="confirm">
+      <p>Scan this with your authenticator app, or type the key into it: <code class="key">{{ made.secret.match(/.{4}/g)!.join(' ') }}</code></p>
+      <img :src="made.picture" width="180" height="180" alt="QR code of the key">
+      <v-text-field v-model="code" label="The code it shows" inputmode="numeric" maxlength="7" autocomplete="one-time-code" autofocus :error-messages="wrong" />
+      <div class="row"><v-btn type="submit" color="primary" :disabled="code.replace(/\D/g, '').length !== 6">Turn on</v-btn><v-btn variant="text" @click="close">Cancel</v-btn></div>
+    </form>
+    <form v-else-if="asks" class="form" @submit.prevent="on ? remove() : start()">
+      <v-text-field v-model="password" label="Your password" type="password" autocomplete="current-password" autofocus :error-messages="wrong" />
+      <div class="row"><v-btn type="submit" :color="on ? 'error' : 'primary'" :disabled="!password">{{ on ? 'Turn off' : 'Continue' }}</v-btn><v-btn variant="text" @click="close">Cancel</v-btn></div>
+    </form>
+    <v-btn v-else variant="outlined" @click="asks = true">{{ on ? 'Turn off' : 'Set up' }}</v-btn>
+  </section>
+</template>
+
+<style scoped>
+.form { display: grid; gap: 12px; max-width: 360px; }
+.key { font-family: ui-monospace, monospace; user-select: all; }
+</style>

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import type { z } from 'zod'
+import { useHead } from '#imports'
+import { endSession, getAccount } from '#shared/api/accounts'
+import { signOutElsewhere } from '#shared/api/session'
+import { call } from '~/composables/api'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+
+const session = useSession()
+const notices = useNotices()
+const account = ref<z.output<typeof getAccount.response> | null>(null)
+useHead({ title: 'Your account' })
+
+async function read(): Promise<void> {
+  if (!session.user?.mustChangePassword) account.value = await call(getAccount)
+}
+onMounted(() => read().catch(notices.wrong))
+
+async function act(work: () => Promise<unknown>, says: string): Promise<void> {
+  try {
+    await work()
+    notices.say(says)
+    await read()
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
+
+/** A browser by its name and system, as far as it says. */
+function browserOf(agent: string): string {
+  const name = /Edg\//.test(agent) ? 'Edge' : /Firefox\//.test(agent) ? 'Firefox' : /Chrom(e|ium)\//.test(agent) ? 'Chrome' : /Safari\//.test(agent) ? 'Safari' : 'Another program'
+  const system = /Windows/.test(agent) ? 'Windows' : /Mac OS/.test(agent) ? 'Mac' : /Android/.test(agent) ? 'Android' : /iPhone|iPad/.test(agent) ? 'iPhone or iPad' : /Linux/.test(agent) ? 'Linux' : ''
+  return system ? `${name} on ${system}` : name
+}
+</script>
+
+<template>
+  <div class="page">
+    <h1 class="mb-1">Your account</h1>
+    <p class="dim mb-5">{{ session.user?.name }} · {{ session.user?.email }}</p>
+    <p v-if="session.user?.mustChangePassword" class="notice amber mb-5" role="status">You have a temporary password. Choose your own before you go on.</p>
+    <ChangePassword @changed="read().catch(notices.wrong)" />
+    <template v-if="account">
+      <SecondFactor :on="account.secondFactor" @changed="read().catch(notices.wrong)" />
+      <section>
+        <h2>Sessions</h2>
+        <p class="dim mb-2">Where you are signed in. A session ends after {{ account.idleMinutes >= 120 ? `${Math.round(account.idleMinutes / 60)} hours` : `${account.idleMinutes} minutes` }} without use.</p>
+        <table class="sheet">
+          <thead><tr><th>Browser</th><th>Address</th><th>Last used</th><th>Since</th><th><span class="sr">Actions</span></th></tr></thead>
+          <tbody>
+            <tr v-for="one in account.sessions" :key="one.id">
+              <td>{{ browserOf(one.agent) }}<span v-if="one.current" class="chip pine ml-2">this one</span></td>
+              <td class="dim">{{ one.address }}</td>
+              <td class="num dim">{{ new Date(one.lastSeenAt).toLocaleString() }}</td>
+              <td class="num dim">{{ new Date(one.startedAt).toLocaleDateString() }}</td>
+              <td class="acts"><button v-if="!one.current" class="link small" @click="act(() => call(endSession, { params: { id: one.id } }), 'Signed out there.')">Sign out</button></td>
+            </tr>
+          </tbody>
+        </table>
+        <v-btn v-if="account.sessions.length > 1" class="mt-3" variant="outlined" @click="act(() => call(signOutElsewhere), 'Signed out everywhere else.')">Sign out everywhere else</v-btn>
+      </section>
+      <ApiKeys />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.page { max-width: 860px; }
+.page :deep(section) { margin-bottom: 34px; }
+.acts { text-align: right; }
+.sr { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
+</style>

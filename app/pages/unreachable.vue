@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { navigateTo, useHead, useRoute } from '#imports'
+import { useSession } from '~/stores/session'
+
+/** Uphill cannot be reached while a page is loaded: says so, tries again by itself, and goes on to where somebody was headed. */
+const route = useRoute()
+const session = useSession()
+const tries = ref(0)
+let timer: ReturnType<typeof setTimeout>
+useHead({ title: 'Not reachable' })
+
+async function tryAgain(): Promise<void> {
+  clearTimeout(timer)
+  try {
+    await session.refresh()
+    const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') && !route.query.to.startsWith('//') ? route.query.to : '/'
+    await navigateTo(to, { replace: true })
+  }
+  catch {
+    tries.value++
+    timer = setTimeout(tryAgain, Math.min(15_000, 2_000 * tries.value))
+  }
+}
+onMounted(() => { timer = setTimeout(tryAgain, 1_500) })
+onBeforeUnmount(() => clearTimeout(timer))
+</script>
+
+<template>
+  <main class="away" role="alert">
+    <h1>Uphill cannot be reached just now</h1>
+    <p class="dim">You are still signed in. This page tries again by itself and goes on from where you were.</p>
+    <v-btn variant="outlined" class="mt-4" @click="tryAgain">Try now</v-btn>
+  </main>
+</template>
+
+<style scoped>
+.away { max-width: 34rem; margin: 22vh auto 0; padding: 0 1.5rem; }
+</style>

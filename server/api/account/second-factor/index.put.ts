@@ -1,0 +1,5 @@
+import { confirmSecondFactor } from '#shared/api/accounts'
+import { answer } from '../../../http/answer'
+import { confirmSecondFactor as confirm } from '../../../services/secondFactor'
+
+export default answer(confirmSecondFactor, ({ viewer, body }) => confirm(viewer, body.secret, body.code))

@@ -1,0 +1,5 @@
+import { removeSecondFactor } from '#shared/api/accounts'
+import { answer } from '../../../http/answer'
+import { removeSecondFactor as remove } from '../../../services/secondFactor'
+
+export default answer(removeSecondFactor, ({ viewer, body }) => remove(viewer, body.password))

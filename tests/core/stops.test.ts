@@ -1,0 +1,269 @@
+import { describe, expect, it } from 'vitest'
+import { evolve } from '../../core/engine/effects'
+import type { Happening } from '../../core/engine/happenings'
+import { react } from '../../core/engine/react'
+import { ofProspect, openEnrollments, type Situation } from '../../core/engine/situation'
+import { undoLawfully } from '../../core/engine/undo'
+import type { Effect } from '../../core/engine/effects'
+import { counter, NOW, playbook, situation } from '../world/situations'
+
+const HOUR = 3_600_000
+const DAY = 24 * HOUR
+
+/** A small world that things happen in, one after the other. */
+function world(book = playbook()) {
+  let now = situation()
+  const newId = counter()
+  const eventId = counter('event')
+  return {
+    book,
+    get now() { return now },
+    put(change: Partial<Situation>) { now = { ...now, ...change } },
+    at(moment: number) { now = { ...now, now: moment } },
+    happen(event: Omit<Happening, 'id' | 'at' | 'actorId' | 'causeId'> & { kind: Happening['kind'] }): { effects: Effect[], problems: string[] } {
+      const { effects, problems } = react({ id: eventId(), at: now.now, actorId: 'rep', causeId: null, ...event } as Happening, now, book, newId)
+      now = evolve(now, effects)
+      return { effects, problems: problems.map(problem => problem.message) }
+    },
+    undo(effects: readonly Effect[], prospectId: string) {
+      const undoing = undoLawfully([...effects].reverse(), now, book, { id: eventId(), kind: 'undone', at: now.now, prospectId, actorId: 'rep', causeId: null, targetId: 'x' }, newId)
+      now = evolve(now, undoing.effects)
+      return undoing
+    },
+    enrollment: (who: string) => ofProspect(now, 'enrollment', who).at(-1)!,
+    tasks: (who: string) => ofProspect(now, 'task', who).filter(task => task.state === 'open').map(task => task.kind),
+    messages: (who: string) => ofProspect(now, 'message', who).map(message => message.state),
+    due(who: string) {
+      const row = openEnrollments(now, who)[0]!
+      now = { ...now, now: Math.max(now.now, row.dueAt ?? 0) }
+      return this.happen({ kind: 'stepDue', prospectId: who, enrollmentId: row.id } as never)
+    },
+  }
+}
+
+describe('a step that is deleted', () => {
+  const without = (position: number, next: number | null) => {
+    const book = playbook()
+    const { calls, mixed } = book.cadences
+    const gone = mixed!.steps[position]!
+    return { ...book, cadences: { calls: calls!, mixed: { ...mixed!, steps: mixed!.steps.filter(step => step !== gone).map((step, index) => ({ ...step, position: index })), deleted: { [gone.id]: next === null ? null : mixed!.steps[next]!.id } } } }
+  }
+  it('sends whoever is on it on to the step that followed it, not out of the cadence', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
+    one.due('ann')
+    const messageId = ofProspect(one.now, 'message', 'ann')[0]!.id
+    const two = world(without(0, 1))
+    two.put(one.now)
+    two.happen({ kind: 'emailSent', prospectId: 'ann', messageId } as never)
+    expect(two.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'mixed-1' })
+  })
+  it('is passed over by whoever waits for it', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
+    const two = world(without(0, 1))
+    two.put(one.now)
+    two.due('ann')
+    expect(two.enrollment('ann')).toMatchObject({ state: 'active', stepId: 'mixed-1' })
+    expect(two.tasks('ann')).toEqual(['call'])
+  })
+  it('ends the way of whoever waits for it where it was the last', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
+    const row = one.enrollment('ann')
+    one.put({ enrollment: { [row.id]: { ...row, stepId: 'mixed-3' } } })
+    const two = world(without(3, null))
+    two.put(one.now)
+    two.due('ann')
+    expect(two.enrollment('ann')).toMatchObject({ state: 'ended', exit: 'finished' })
+  })
+})
+
+describe('people who are paused or archived', () => {
+  it.each(['resting', 'removed'] as const)('(%s) get nothing more: cadences end, email and work are taken back, nothing new begins', (to) => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
+    one.due('ann')
+    one.happen({ kind: 'taskPlanned', prospectId: 'ann', task: 'call', title: 'Ring', dueAt: NOW + DAY, ownerId: null } as never)
+    one.happen({ kind: 'workStatusSet', prospectId: 'ann', to } as never)
+    expect(one.enrollment('ann').state).toBe('ended')
+    expect(one.tasks('ann')).toEqual([])
+    expect(one.messages('ann')).toEqual(['cancelled'])
+    const word = to === 'removed' ? 'archived' : 'paused'
+    expect(one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never).problems).toEqual([`ann X is ${word}`])
+    expect(one.happen({ kind: 'taskPlanned', prospectId: 'ann', task: 'task', title: 'x', dueAt: NOW + DAY, ownerId: null } as never).problems).toEqual([`ann X is ${word}`])
+    expect(one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm', taskId: null } as never).problems).toEqual([`ann X is ${word}`])
+    // Active again, they are not forgotten.
+    one.happen({ kind: 'workStatusSet', prospectId: 'ann', to: 'in_work' } as never)
+    expect(one.tasks('ann')).toEqual(['follow_up'])
+  })
+})
+
+describe('a stop on a company', () => {
+  it('takes back email by hand and planned calls of everyone there, and refuses new ones; lifted, nobody is forgotten', () => {
+    const one = world()
+    one.happen({ kind: 'emailWritten', prospectId: 'ben', messageId: 'm1', taskId: null } as never)
+    one.happen({ kind: 'emailWritten', prospectId: 'cy', messageId: 'm2', taskId: null, many: { sendAt: NOW + DAY } } as never)
+    one.happen({ kind: 'taskPlanned', prospectId: 'cy', task: 'call', title: 'Ring', dueAt: NOW + DAY, ownerId: null } as never)
+    one.happen({ kind: 'companyStandingSet', prospectId: 'ann', to: 'do_not_contact' } as never)
+    expect([one.messages('ben'), one.messages('cy'), one.tasks('cy')]).toEqual([['cancelled'], ['cancelled'], []])
+    expect(one.happen({ kind: 'emailWritten', prospectId: 'ben', messageId: 'm3', taskId: null } as never).problems).toEqual(['Acme Dairy is not to be contacted'])
+    one.happen({ kind: 'companyStandingSet', prospectId: 'ann', to: 'open' } as never)
+    for (const who of ['ann', 'ben', 'cy']) expect(one.tasks(who)).toEqual(['follow_up'])
+  })
+})
+
+describe('work that is done in another way', () => {
+  const blockedEmail = () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
+    one.due('ann')
+    one.happen({ kind: 'emailHeld', prospectId: 'ann', messageId: ofProspect(one.now, 'message', 'ann')[0]!.id } as never)
+    return one
+  }
+  it('Done on a blocked email goes on without it', () => {
+    const one = blockedEmail()
+    const task = ofProspect(one.now, 'task', 'ann').find(row => row.state === 'open')!
+    one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
+    expect(one.messages('ann')).toEqual(['cancelled'])
+    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'mixed-1' })
+  })
+  it('a call logged on it does the same', () => {
+    const one = blockedEmail()
+    const task = ofProspect(one.now, 'task', 'ann').find(row => row.state === 'open')!
+    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'noAnswer', taskId: task.id, phoneId: null, details: {} } as never)
+    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'mixed-1' })
+  })
+  it('an outcome that neither advances nor exits leaves no cadence standing still', () => {
+    const book = playbook()
+    const one = world({ ...book, outcomes: { ...book.outcomes, spoke: { id: 'spoke', name: 'Spoke', position: 9, countsAs: 'conversation', asks: [], reasons: [], consequences: [], archived: false } } })
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    one.due('ann')
+    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'spoke', taskId: null, phoneId: null, details: {} } as never)
+    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+  })
+  it('a call back ticked off lets its cadence go on', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    one.due('ann')
+    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'callBack', taskId: null, phoneId: null, details: { callBackAt: one.now.now + HOUR } } as never)
+    expect(one.enrollment('ann').state).toBe('paused')
+    const task = ofProspect(one.now, 'task', 'ann').find(row => row.state === 'open')!
+    one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
+    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+  })
+  it('a call logged by hand counts for the call step the cadence waits for', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    one.due('ann')
+    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'noAnswer', taskId: null, phoneId: null, details: {} } as never)
+    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'noAnswer', taskId: null, phoneId: null, details: {} } as never)
+    expect(one.enrollment('ann')).toMatchObject({ state: 'ended', exit: 'finished' })
+  })
+  it('a meeting that was held is a touch of its own kind', () => {
+    const one = world()
+    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'booked', taskId: null, phoneId: null, details: { meeting: { title: 'Look', startAt: NOW + DAY, minutes: 30, zone: 'UTC' } } } as never)
+    const task = ofProspect(one.now, 'task', 'ann').find(row => row.kind === 'meeting_result')!
+    one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
+    expect(ofProspect(one.now, 'touch', 'ann').map(touch => [touch.kind, touch.countsAs])).toEqual([['call', 'conversation'], ['meeting', 'conversation']])
+  })
+  it('an exit from "this cadence" by a call that belongs to none ends no other', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
+    one.due('ann')
+    for (let call = 0; call < 3; call++) one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'noAnswer', taskId: null, phoneId: null, details: {} } as never)
+    expect(one.enrollment('ann').state).toBe('active')
+  })
+})
+
+describe('an address or a number that fails', () => {
+  it('email that waits for a bounced address goes to the other one, or is taken back', () => {
+    const one = world()
+    one.put({ email: { ...one.now.email, second: { id: 'second', prospectId: 'ann', address: 'second@acme.example', standing: 'ok', position: 1 } } })
+    one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm1', taskId: null } as never)
+    one.happen({ kind: 'emailSent', prospectId: 'ann', messageId: 'm1' } as never)
+    one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm2', taskId: null } as never)
+    one.happen({ kind: 'emailBounced', prospectId: 'ann', messageId: 'm1' } as never)
+    expect(one.now.message.m2).toMatchObject({ state: 'queued', emailId: 'second' })
+    one.happen({ kind: 'emailSent', prospectId: 'ann', messageId: 'm2' } as never)
+    one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm3', taskId: null } as never)
+    one.happen({ kind: 'emailBounced', prospectId: 'ann', messageId: 'm2' } as never)
+    expect(one.now.message.m3).toMatchObject({ state: 'cancelled' })
+  })
+  it('the last number marked wrong by hand takes open calls back, and the cadence goes on', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    one.due('ann')
+    one.happen({ kind: 'phoneStandingSet', prospectId: 'ann', phoneId: 'ann#', to: 'wrong' } as never)
+    expect(one.tasks('ann')).toEqual([])
+    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+    expect(one.happen({ kind: 'phoneStandingSet', prospectId: 'ann', phoneId: 'ben#', to: 'wrong' } as never).problems).toEqual(['There is no such number'])
+  })
+  it('no call back is promised to somebody who wants no calls, and nothing is sent to somebody who opted out', () => {
+    const one = world()
+    one.happen({ kind: 'stopSet', prospectId: 'ann', channel: 'call', on: true } as never)
+    expect(one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'callBack', taskId: null, phoneId: null, details: { callBackAt: NOW + HOUR } } as never).problems).toEqual(['ann X asked for no calls'])
+    one.happen({ kind: 'emailWritten', prospectId: 'ben', messageId: 'm', taskId: null } as never)
+    one.happen({ kind: 'emailUnconfirmed', prospectId: 'ben', messageId: 'm' } as never)
+    one.happen({ kind: 'unsubscribed', prospectId: 'ben' } as never)
+    expect(one.happen({ kind: 'emailSettled', prospectId: 'ben', messageId: 'm', wentOut: false } as never).problems).toEqual(['Not sent: asked for no email'])
+  })
+  it('hours in which nobody there may be called leave the call out instead of failing', () => {
+    const book = playbook()
+    // From memory: Sunday is closed to calls in Australia.
+    const one = world({ ...book, callHours: { days: [7], from: 600, to: 720 } })
+    one.put({ prospect: { ...one.now.prospect, ann: { ...one.now.prospect.ann!, country: 'AU', zone: 'Australia/Sydney' } } })
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    one.due('ann')
+    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+  })
+})
+
+describe('a company-wide outcome', () => {
+  it('is not refused because a gate holds one colleague back; that one stays where they are', () => {
+    const book = playbook()
+    const one = world({ ...book, stages: { ...book.stages, closed: { ...book.stages.closed!, gate: { attempts: 1 } } } })
+    const { problems } = one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'notFit', taskId: null, phoneId: null, details: {} } as never)
+    // Ann's own move is refused by the gate only where she lacks it herself: her call was a conversation.
+    expect(problems).toHaveLength(1)
+    const two = world({ ...book, stages: { ...book.stages, closed: { ...book.stages.closed!, gate: { attempts: 1 } } } })
+    two.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'wrongNumber', taskId: null, phoneId: null, details: {} } as never)
+    two.put({ touch: { t: { id: 't', prospectId: 'ann', kind: 'call', at: NOW, userId: null, outcomeId: null, countsAs: 'attempt', reason: null, phoneId: null, enrollmentId: null, stepId: null, messageId: null } } })
+    expect(two.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'notFit', taskId: null, phoneId: null, details: {} } as never).problems).toEqual([])
+    expect([two.now.prospect.ann!.stageId, two.now.prospect.ben!.stageId]).toEqual(['closed', 'new'])
+    expect(two.now.company.acme!.standing).toBe('not_a_fit')
+  })
+})
+
+describe('undoing', () => {
+  it('brings nothing back for somebody who has been stopped since', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    one.due('ann')
+    const lost = one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'lost', taskId: null, phoneId: null, details: { reason: 'no need' } } as never)
+    one.happen({ kind: 'stopSet', prospectId: 'ann', channel: 'all', on: true } as never)
+    const { kept } = one.undo(lost.effects, 'ann')
+    expect(openEnrollments(one.now, 'ann')).toEqual([])
+    expect(one.tasks('ann')).toEqual([])
+    expect(kept.join()).toContain('ann X is not to be contacted: nothing is planned again')
+  })
+  it('does not open a cadence a second time, nor work of one that stays ended', () => {
+    const one = world()
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    one.due('ann')
+    const taken = one.happen({ kind: 'unenrolled', prospectId: 'ann', enrollmentId: one.enrollment('ann').id } as never)
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    const { kept } = one.undo(taken.effects, 'ann')
+    expect(openEnrollments(one.now, 'ann')).toHaveLength(1)
+    expect(kept).toContain('The person has entered the cadence again and stays in it once')
+    const open = ofProspect(one.now, 'task', 'ann').filter(task => task.state === 'open' && task.enrollmentId)
+    expect(open.every(task => one.now.enrollment[task.enrollmentId!]!.state !== 'ended')).toBe(true)
+  })
+  it('leaves nobody without a next action', () => {
+    const one = world()
+    const enrolled = one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    one.undo(enrolled.effects, 'ann')
+    expect(one.tasks('ann')).toEqual(['follow_up'])
+  })
+})
