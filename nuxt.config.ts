@@ -11,7 +11,7 @@ export default defineNuxtConfig({
   imports: { scan: false },
   components: [{ path: '~/components', pathPrefix: false }],
   css: ['@fontsource-variable/hanken-grotesk/index.css', '~/assets/tokens.css', '~/assets/base.css'],
-  app: { head: { title: 'Uphill', htmlAttrs: { lang: 'en' }, link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }] }, spaLoadingTemplate: false },
+  app: { head: { htmlAttrs: { lang: 'en' }, link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }] }, spaLoadingTemplate: false },
   vuetify: { moduleOptions: { styles: true, disableVuetifyStyles: false }, vuetifyOptions: './app/vuetify.config.ts' },
   nitro: {
     imports: false,

@@ -1,8 +1,15 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted } from 'vue'
+import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { useHead, useRoute } from '#imports'
 import { useSession } from '~/stores/session'
 
 const session = useSession()
+const route = useRoute()
+/** What each screen is called; pages about one person, company or cadence give their own title. */
+const TITLES: Record<string, string> = {
+  '/': 'Desk', '/prospects': 'Prospects', '/cadences': 'Cadences', '/imports': 'Imports', '/settings': 'Settings', '/sign-in': 'Sign in', '/changes': 'Bulk actions', '/duplicates': 'Possible duplicates',
+}
+useHead({ titleTemplate: title => title ? `${title} · Uphill` : 'Uphill', title: computed(() => TITLES[route.path] ?? TITLES[`/${route.path.split('/')[1]}`] ?? '') })
 let ticks: ReturnType<typeof setInterval>
 let asks: ReturnType<typeof setInterval>
 onMounted(() => {
@@ -17,6 +24,7 @@ onBeforeUnmount(() => {
 
 <template>
   <v-app>
+    <NuxtRouteAnnouncer />
     <NuxtLayout :name="['/sign-in', '/reset-password', '/unreachable'].includes($route.path) ? false : 'default'"><NuxtPage /></NuxtLayout>
     <NoticeBar />
     <SignInAgain />

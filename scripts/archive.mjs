@@ -1,6 +1,7 @@
 import { startCluster } from './database.mjs'
 import { ensurePackages, postgresFolder } from './machine.mjs'
 import { fail } from './say.mjs'
+import { run } from './shell.mjs'
 
 /** The database that is meant: DATABASE_URL, or the demo's. Gives its address and how to leave it as it was found. */
 export async function databaseMeant() {
@@ -18,5 +19,25 @@ export function fileNamed(command) {
   return file
 }
 
-/** One of PostgreSQL's client programs. */
-export const client = name => `${postgresFolder()}/${name}`
+/**
+ * How PostgreSQL's client programs reach a database: by the environment, so that the password is in no list of processes.
+ * Gives the name of the database and a function that runs one of the programs, on another database where one is named.
+ */
+export function clientOf(url) {
+  const parts = new URL(url)
+  const name = decodeURIComponent(parts.pathname.slice(1))
+  const env = {
+    ...process.env, PGHOST: parts.hostname, PGPORT: parts.port || '5432', PGUSER: decodeURIComponent(parts.username), PGPASSWORD: decodeURIComponent(parts.password),
+    ...(parts.searchParams.get('sslmode') && { PGSSLMODE: parts.searchParams.get('sslmode') }),
+  }
+  return {
+    name,
+    run: (program, args, database = name) => run(`${postgresFolder()}/${program}`, args, { env: { ...env, PGDATABASE: database } }),
+    /** Runs one statement; gives its code and output. */
+    sql(text, database = name) {
+      return this.run('psql', ['-v', 'ON_ERROR_STOP=1', '-qtAc', text], database)
+    },
+  }
+}
+
+export const lastLine = text => text.trim().split('\n').filter(Boolean).at(-1) ?? 'no reason given'

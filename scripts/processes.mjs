@@ -20,13 +20,36 @@ export function startProgram(name, file, env, onEnd = code => stopAll(`The ${nam
   children.set(name, child)
   const pass = stream => stream.on('data', data => String(data).split('\n').filter(Boolean).forEach(line => process.env.UPHILL_QUIET || process.stderr.write(`[${name}] ${line}\n`)))
   pass(child.stderr)
-  if (process.env.UPHILL_VERBOSE) pass(child.stdout)
+  if (process.env.UPHILL_LOG) child.stdout.pipe(process.stdout, { end: false })
+  else if (process.env.UPHILL_VERBOSE) pass(child.stdout)
   else child.stdout.resume()
   child.on('exit', (code) => {
     if (children.get(name) === child) children.delete(name)
     if (!ending) onEnd(code)
   })
   return child
+}
+
+/** How long a program has to live before its restarts are counted from nothing again, and the longest wait before a restart (ms). */
+const STEADY = 60_000
+const LONGEST_WAIT = 30_000
+
+/**
+ * Keeps a program running: where it ends, it is started again after a wait that doubles with every end in a row. Other
+ * programs go on meanwhile. `report` is told of each end.
+ */
+export function superviseProgram(name, file, env, report = () => {}) {
+  let ends = 0
+  const start = () => {
+    const startedAt = Date.now()
+    startProgram(name, file, env, (code) => {
+      if (Date.now() - startedAt > STEADY) ends = 0
+      const wait = Math.min(LONGEST_WAIT, 500 * 2 ** ends++)
+      report(`The ${name} program ended (exit ${code}). It is started again in ${wait / 1_000} s.`)
+      setTimeout(() => { if (!ending) start() }, wait)
+    })
+  }
+  start()
 }
 
 /** Ends every program that was started here and nothing else. */

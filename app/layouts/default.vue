@@ -59,6 +59,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
         <NuxtLink v-for="place in places" :key="place.to" :to="place.to" :class="{ on: place.to === '/' ? $route.path === '/' : [place.to, ...(place.also ?? [])].some(path => $route.path.startsWith(path)) }">{{ place.says }}</NuxtLink>
       </nav>
       <button class="plain find" @click="finding = true"><span>Find or do anything</span> <kbd>Ctrl K</kbd></button>
+      <NuxtLink v-if="session.problems" to="/problems" class="chip clay num">{{ session.problems.toLocaleString() }} {{ session.problems === 1 ? 'problem' : 'problems' }}</NuxtLink>
       <v-btn size="small" variant="outlined" @click="add('')">Add person</v-btn>
       <v-menu v-if="session.clock?.movable">
         <template #activator="{ props }">
@@ -75,6 +76,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
         <template #activator="{ props }"><button v-bind="props" class="plain me">{{ session.user?.name }}</button></template>
         <v-list>
           <v-list-item title="Keys of this screen" @click="keysShown = true"><template #append><kbd>?</kbd></template></v-list-item>
+          <v-list-item title="Problems" to="/problems"><template v-if="session.problems" #append><span class="chip clay num">{{ session.problems }}</span></template></v-list-item>
           <v-list-item title="Your account" to="/account" />
           <v-list-item title="Sign out" @click="leave" />
         </v-list>

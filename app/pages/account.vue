@@ -71,5 +71,4 @@ function browserOf(agent: string): string {
 .page { max-width: 860px; }
 .page :deep(section) { margin-bottom: 34px; }
 .acts { text-align: right; }
-.sr { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
 </style>

@@ -11,6 +11,8 @@ export const useSession = defineStore('session', () => {
   const demo = ref<{ mailboxUrl: string | null, accounts: { email: string, name: string, role: string, password: string }[] } | null>(null)
   /** The session has ended while somebody works: they sign in again over what they have typed. */
   const ended = ref(false)
+  /** How many problems wait for a manager. */
+  const problems = ref(0)
   const heardAt = ref(0)
   const ticking = ref(Date.now())
 
@@ -25,6 +27,7 @@ export const useSession = defineStore('session', () => {
     clock.value = told.clock
     team.value = told.team
     demo.value = told.demo
+    problems.value = told.problems
     if (told.user) user.value = told.user
     else if (user.value) ended.value = true
   }
@@ -48,5 +51,5 @@ export const useSession = defineStore('session', () => {
   function tick(): void {
     ticking.value = Date.now()
   }
-  return { user, clock, team, demo, ended, now, zone, manages, refresh, enter, leave, forward, tick }
+  return { user, clock, team, demo, problems, ended, now, zone, manages, refresh, enter, leave, forward, tick }
 })

@@ -9,6 +9,7 @@ import { indexOwnFields } from '../db/fieldIndexes'
 import { db } from '../db/pool'
 import { takeDueSteps } from '../engine/agenda'
 import { env } from '../environment'
+import { log, loggable } from '../log'
 import { runImport } from '../imports/run'
 import { runBulk } from '../services/bulk'
 import { rescore } from '../services/score'
@@ -37,7 +38,7 @@ const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
  * what comes back by mail, and clears up after workers that have died. Any number may run against one database.
  */
 export async function startWorker(options: WorkerOptions = {}): Promise<Worker> {
-  const complain = options.complain ?? ((what, error) => console.error(`${what}:`, error instanceof Error ? error.message : error))
+  const complain = options.complain ?? ((what, error) => log.error({ what, error: loggable(error) }, 'worker'))
   const rest = options.rest ?? 250
   const workerId = `worker-${randomUUID()}`
   const channel = smtpChannel()

@@ -1,6 +1,7 @@
 import { checkEnvironment } from '../environment'
 import { closePool } from '../db/pool'
 import { startWorker } from '../jobs/worker'
+import { log } from '../log'
 
 const problems = checkEnvironment()
 if (problems.length) {
@@ -8,7 +9,7 @@ if (problems.length) {
   process.exit(1)
 }
 const worker = await startWorker()
-console.log('The worker is at work')
+log.info('The worker has started')
 let ending = false
 const end = async () => {
   if (ending) return

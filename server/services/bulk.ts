@@ -2,7 +2,8 @@ import type { Filter } from '#core/filter/filter'
 import { FILTER_FROM } from '#core/filter/sql'
 import type { Id, Instant } from '#core/instant'
 import type { BulkAction } from '#shared/api/bulk'
-import { breaksUnique, db, transaction, type Db } from '../db/pool'
+import { breaksUnique, db, isTransient, transaction, type Db } from '../db/pool'
+import { describeError } from '../engine/dueWork'
 import { change, checkPlain, isPlain, plainReason } from './bulkChanges'
 import { checkProgress, lookAt, mailToMany, progressReason, SET, tellMany } from './bulkProgress'
 import { notFound, Refusal } from './errors'
@@ -79,7 +80,7 @@ export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): 
           select ${about.parameter(asked.id)}::uuid, p.id, row_number() over (order by p.created_at, p.id), ${reason} from ${FILTER_FROM} where ${about.where}${sight} returning reason)
         select count(*) filter (where reason is null) as touches from people`, about.values)
       await client.query('update bulk_actions set touches = $2 where id = $1', [asked.id, made!.touches])
-      await client.query(`select graphile_worker.add_job('runBulk', json_build_object('actionId', $1::uuid), job_key => 'bulk ' || $1::text, max_attempts => 10)`, [asked.id])
+      await client.query(`select graphile_worker.add_job('runBulk', json_build_object('actionId', $1::uuid), job_key => 'bulk ' || $1::text, max_attempts => 3)`, [asked.id])
       return { id: asked.id, touches: made!.touches }
     })
   }
@@ -114,8 +115,8 @@ const BATCH = 5_000
 export async function runBulk(actionId: Id): Promise<void> {
   const { rows: [bulk] } = await db().query<{ action: BulkAction }>('select action from bulk_actions where id = $1', [actionId])
   if (!bulk) return
-  const batch = isPlain(bulk.action) ? runPlain : runProgress
-  for (let more = true; more;) more = await batch(actionId)
+  const plain = isPlain(bulk.action)
+  for (let more = true; more;) more = await runBatch(actionId, plain ? BATCH : SET, plain ? runPlain : runProgress)
 }
 
 interface Batch { action: BulkAction, userId: Id, people: { prospect_id: Id, place: number }[], over: boolean }
@@ -131,9 +132,40 @@ async function writeDown(client: Db, actionId: Id, done: number, over: boolean):
   await client.query(`update bulk_actions set done = done + $2, state = case when $3 then 'done' else state end, ended_at = case when $3 then world_now() end where id = $1`, [actionId, done, over])
 }
 
-async function runPlain(actionId: Id): Promise<boolean> {
+/**
+ * Runs the next batch; gives whether there is more. One whom the change fails for never stops the others: the batch is
+ * halved until only that one is left, who is then left out with the reason.
+ */
+async function runBatch(actionId: Id, size: number, run: (actionId: Id, size: number) => Promise<boolean>): Promise<boolean> {
+  try {
+    return await run(actionId, size)
+  }
+  catch (error) {
+    if (isTransient(error)) throw error
+    if (size > 1) return runBatch(actionId, Math.ceil(size / 8), run)
+    await leaveOut(actionId, describeError(error))
+    return true
+  }
+}
+
+/** Leaves the next person out, for whom the change has failed. */
+async function leaveOut(actionId: Id, error: string): Promise<void> {
+  await transaction(async (client) => {
+    const { rowCount } = await client.query(
+      `update bulk_people
+       set reason = $2
+       where (action_id, prospect_id) = (
+         select action_id, prospect_id from bulk_people where action_id = $1 and reason is null and not done order by place limit 1
+       )`,
+      [actionId, `Failed: ${error}`],
+    )
+    if (rowCount) await client.query('update bulk_actions set touches = touches - 1 where id = $1', [actionId])
+  })
+}
+
+async function runPlain(actionId: Id, size: number): Promise<boolean> {
   return transaction(async (client) => {
-    const batch = await nextBatch(client, actionId, BATCH)
+    const batch = await nextBatch(client, actionId, size)
     if (!batch || !isPlain(batch.action)) return false
     const { action, userId, people, over } = batch
     if (people.length) {
@@ -147,8 +179,8 @@ async function runPlain(actionId: Id): Promise<boolean> {
   })
 }
 
-async function runProgress(actionId: Id): Promise<boolean> {
-  const batch = await nextBatch(db(), actionId, SET)
+async function runProgress(actionId: Id, size: number): Promise<boolean> {
+  const batch = await nextBatch(db(), actionId, size)
   if (!batch || isPlain(batch.action)) return false
   const { action, userId, people, over } = batch
   const ids = people.map(person => person.prospect_id)

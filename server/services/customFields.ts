@@ -60,7 +60,7 @@ function mayBeQuick(of: Of, quick: boolean): boolean {
 
 /** Has a job see to the indexes of own fields. */
 async function askForIndexes(client: Db): Promise<void> {
-  await client.query(`select graphile_worker.add_job('indexFields', job_key => 'index fields', max_attempts => 10)`)
+  await client.query(`select graphile_worker.add_job('indexFields', job_key => 'index fields', max_attempts => 3)`)
 }
 
 /** Makes a field. Whoever is there already has no value in it; the default is for those who come. */

@@ -66,7 +66,7 @@ async function asRows(bytes: AsyncIterable<Uint8Array>): Promise<AsyncIterable<U
 }
 
 async function askWorker(client: Db, importId: Id): Promise<void> {
-  await client.query(`select graphile_worker.add_job('runImport', json_build_object('importId', $1::uuid), job_key => 'import ' || $1::text, max_attempts => 5)`, [importId])
+  await client.query(`select graphile_worker.add_job('runImport', json_build_object('importId', $1::uuid), job_key => 'import ' || $1::text, max_attempts => 3)`, [importId])
 }
 
 /** Says where the columns go, and has the file checked by the worker. Nothing is written to the prospects yet. */

@@ -11,7 +11,7 @@ export async function getScore(): Promise<Score> {
 export async function editScore({ points, warmFrom, hotFrom }: Score): Promise<Score> {
   await transaction(async (client) => {
     await client.query('update team set points = $1, warm_from = $2, hot_from = $3', [JSON.stringify(points), warmFrom, hotFrom])
-    await client.query(`select graphile_worker.add_job('rescore', job_key => 'rescore', max_attempts => 10)`)
+    await client.query(`select graphile_worker.add_job('rescore', job_key => 'rescore', max_attempts => 3)`)
   })
   return getScore()
 }

@@ -9,6 +9,7 @@ import * as find from './find'
 import * as imports from './imports'
 import * as lists from './lists'
 import * as places from './places'
+import * as problems from './problems'
 import * as prospects from './prospects'
 import * as session from './session'
 import * as settings from './settings'
@@ -16,6 +17,6 @@ import * as stages from './stages'
 
 /** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
-  [session, accounts, find, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, places, settings, stages].flatMap(area => Object.entries(area) as [string, unknown][])
+  [session, accounts, find, prospects, lists, fields, duplicates, bulk, desk, cadences, imports, places, problems, settings, stages].flatMap(area => Object.entries(area) as [string, unknown][])
     .filter((entry): entry is [string, Endpoint] => typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'audience' in entry[1]),
 )

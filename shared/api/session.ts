@@ -17,6 +17,8 @@ export type ClockState = z.infer<typeof clockSchema>
 export const me = endpoint({
   method: 'get', path: '/api/session', summary: 'Who is signed in, and what time it is in the world', audience: 'anyone',
   response: z.object({
+    /** Work set aside and emails whose delivery is unknown, for managers; 0 for everybody else. */
+    problems: z.number(),
     user: meSchema.nullable(), clock: clockSchema,
     team: z.object({ name: z.string(), zone: z.string(), country: z.string() }),
     demo: z.object({ mailboxUrl: z.string().nullable(), accounts: z.array(z.object({ email: z.string(), name: z.string(), role: z.string(), password: z.string() })) }).nullable(),

@@ -7,7 +7,9 @@ import type { Delivery, MailChannel } from '../../server/channels/mail/transport
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
 import { noteCrash } from '../../server/engine/dueWork'
+import { getBulk, runBulk, startBulk } from '../../server/services/bulk'
 import { enroll } from '../../server/services/enrollments'
+import { countProblems, discardProblem, listProblems, retryProblem, settleEmails } from '../../server/services/problems'
 import type { Viewer } from '../../server/services/sessions'
 import { addCadence, addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../world/people'
 import { pause, until } from '../world/programs'
@@ -106,6 +108,72 @@ describe('due work that fails', () => {
     expect(await takeDueSteps()).toBe(1)
     expect(await takeDueSteps()).toBe(1)
     expect(await takeDueSteps()).toBe(0)
+  })
+})
+
+describe('a bulk action', () => {
+  it.each([['assign', 120], ['plan', 30]] as const)('(%s) leaves out the one it fails for, with the reason, and does the others', async (kind, count) => {
+    const manager = await addUser('manager', 'Maren Holloway')
+    const { ids } = await addPeople(count, rep.id)
+    const bad = ids[Math.floor(count / 2)]!
+    const table = kind === 'assign' ? 'prospects' : 'tasks'
+    const column = kind === 'assign' ? 'id' : 'prospect_id'
+    await db().query(`create function fail_for() returns trigger language plpgsql as $$ begin if new.${column} = '${bad}' then raise exception 'This one cannot be changed'; end if; return new; end $$`)
+    await db().query(`create trigger fail_for before insert or update on ${table} for each row execute function fail_for()`)
+    const id = randomUUID()
+    try {
+      const action = kind === 'assign' ? { do: 'assign' as const, to: [manager.id] } : { do: 'plan' as const, task: 'task' as const, title: 'Write', dueAt: MONDAY + 3_600_000, ownerId: null }
+      await startBulk(manager, { id, action, prospectIds: ids })
+      await runBulk(id)
+    }
+    finally {
+      await db().query(`drop trigger fail_for on ${table}; drop function fail_for()`)
+    }
+    expect(await getBulk(manager, id)).toMatchObject({ state: 'done', done: count - 1, touches: count - 1, leftOut: [{ reason: 'Failed: This one cannot be changed', count: 1, people: [{ id: bad }] }] })
+  })
+})
+
+describe('the page of problems', () => {
+  it('lists what was set aside, runs it again once it is mended, or gives it up', async () => {
+    const manager = await addUser('manager', 'Maren Holloway')
+    await db().query('delete from graphile_worker._private_jobs')
+    const { ids } = await enrolled(2, 'task')
+    await db().query(`update agenda set set_aside_at = now(), last_error = 'This zone is unknown', failures = 3`)
+    await db().query(`insert into incoming_email (id, message_ids, raw, set_aside_at, last_error) values ($1, $2, '', now(), 'Too large')`, [randomUUID(), [randomUUID()]])
+    await db().query(`select graphile_worker.add_job('rescore', max_attempts => 1)`)
+    await db().query(`update graphile_worker._private_jobs set attempts = 1, last_error = 'No room'`)
+    const { setAside } = await listProblems(manager)
+    expect(setAside.map(one => [one.kind, one.error]).sort()).toEqual([['incoming', 'Too large'], ['job', 'No room'], ['step', 'This zone is unknown'], ['step', 'This zone is unknown']])
+    expect(setAside.filter(one => one.kind === 'step').map(one => one.person!.id).sort()).toEqual([...ids].sort())
+    expect((await listProblems(rep)).setAside).toEqual([])
+    expect(await countProblems()).toBe(4)
+    const [first, second] = setAside.filter(one => one.kind === 'step')
+    await retryProblem(first!)
+    expect(await takeDueSteps()).toBe(1)
+    await discardProblem(manager, second!)
+    expect(await rows(`select exit from enrollments where id = $1`, [second!.id])).toEqual([{ exit: 'removed' }])
+    await retryProblem(setAside.find(one => one.kind === 'job')!)
+    expect(await rows('select attempts from graphile_worker.jobs')).toEqual([{ attempts: 0 }])
+    await discardProblem(manager, setAside.find(one => one.kind === 'incoming')!)
+    expect(await countProblems()).toBe(0)
+    await expect(retryProblem(first!)).rejects.toMatchObject({ code: 'not_found' })
+    await db().query('delete from graphile_worker._private_jobs')
+  })
+  it('settles emails whose delivery is unknown together; those it may not send again stay, with the reason', async () => {
+    const { ids } = await enrolled(3)
+    await takeDueSteps()
+    await sendDueMail(taking(async () => ({ state: 'unconfirmed', trouble: 'The connection was lost' })), { id: 'test' })
+    const { unknown, unknownCount } = await listProblems(rep)
+    expect(unknownCount).toBe(3)
+    await db().query('update prospects set stop_email = true where id = $1', [ids[0]])
+    const result = await settleEmails(rep, unknown.map(one => one.messageId), false)
+    expect(result).toMatchObject({ settled: 2, refused: [{ reason: 'Not sent: asked for no email' }] })
+    const channel = taking()
+    for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
+    expect(channel.taken).toHaveLength(2)
+    expect(await settleEmails(rep, [result.refused[0]!.messageId], true)).toEqual({ settled: 1, refused: [] })
+    const { unknownCount: left } = await listProblems(rep)
+    expect(left).toBe(0)
   })
 })
 

@@ -72,5 +72,4 @@ async function revoke(id: string): Promise<void> {
 .acts { text-align: right; }
 .wrap { flex-wrap: wrap; }
 .key { font-family: ui-monospace, monospace; user-select: all; overflow-wrap: anywhere; }
-.sr { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
 </style>

@@ -138,5 +138,4 @@ async function leave(): Promise<void> {
 .plainfield { font: inherit; border: 1px solid var(--line); border-radius: 5px; padding: 2px 6px; background: #fff; }
 .team { width: 130px; }
 .url { font-family: ui-monospace, monospace; font-size: 13px; overflow-wrap: anywhere; user-select: all; border: 1px solid var(--line); border-radius: 6px; padding: 8px 10px; }
-.sr { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
 </style>

@@ -1,14 +1,15 @@
 import { me } from '#shared/api/session'
 import { answer } from '../../http/answer'
+import { countProblems } from '../../services/problems'
 import { asUser } from '../../services/sessions'
 import { clockState } from '../../services/clock'
 import { demoAccounts } from '../../services/demo'
 import { getTeam } from '../../services/settings'
 
 export default answer(me, async ({ viewer }) => {
-  const [clock, team, demo] = await Promise.all([clockState(), getTeam(), demoAccounts()])
+  const [clock, team, demo, problems] = await Promise.all([clockState(), getTeam(), demoAccounts(), viewer && viewer.role !== 'rep' ? countProblems() : 0])
   return {
-    user: viewer && asUser(viewer),
+    user: viewer && asUser(viewer), problems,
     clock, team: { name: team.name, zone: team.zone, country: team.country }, demo,
   }
 })

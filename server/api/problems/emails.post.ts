@@ -1,0 +1,5 @@
+import { settleEmails } from '#shared/api/problems'
+import { answer } from '../../http/answer'
+import { settleEmails as run } from '../../services/problems'
+
+export default answer(settleEmails, ({ viewer, body }) => run(viewer, body.messageIds, body.wentOut))

@@ -1,0 +1,5 @@
+import { retryProblem } from '#shared/api/problems'
+import { answer } from '../../http/answer'
+import { retryProblem as run } from '../../services/problems'
+
+export default answer(retryProblem, ({ body }) => run(body))
