@@ -29,7 +29,7 @@ const PEOPLE: { name: string, role: Viewer['role'], email: string }[] = [
 /** 10:42 on the team's present or next business day: the moment at which the demo begins. */
 function opening(): number {
   let day = DateTime.now().setZone(ZONE).startOf('day')
-  while (!isBusinessDay(day.toISODate()!, { country: 'US', region: 'NY' }, holidayTables(day.year))) day = day.plus({ days: 1 })
+  while (!isBusinessDay(day.toISODate()!, { country: 'US', region: 'NY' }, holidayTables())) day = day.plus({ days: 1 })
   return day.set({ hour: 10, minute: 42 }).toMillis()
 }
 

@@ -24,25 +24,25 @@ export interface WantsSlot {
 }
 
 /**
- * Gives each mail its moment, in order: now or after the sender's spacing, inside its window, on a day whose cap is
- * not used up. Returns the moments by id and the sender as used up by them.
+ * Gives each mail its moment, in order: now or after the sender's spacing, today, inside its window and within the cap.
+ * A mail that cannot go today (its window is closed, the cap is used up) takes no slot and holds nobody up: it is only
+ * told when to ask again (`waits`). Returns the moments by id and the sender as used up by them.
  */
-export function allotSlots(wanted: readonly WantsSlot[], sender: Sender, now: Instant, holidays: Holidays): { slots: Record<Id, Instant>, sender: Sender } {
+export function allotSlots(wanted: readonly WantsSlot[], sender: Sender, now: Instant, holidays: Holidays): { slots: Record<Id, Instant>, waits: Record<Id, Instant>, sender: Sender } {
   const slots: Record<Id, Instant> = {}
-  let state = sender
+  const waits: Record<Id, Instant> = {}
+  const today = localDay(now, sender.zone)
+  const tomorrow = local(startOfDay(now, sender.zone), sender.zone).plus({ days: 1 }).startOf('day').toMillis()
+  let state: Sender = { ...sender, day: today, given: sender.day === today ? sender.given : 0 }
   for (const mail of wanted) {
-    let at = Math.max(now, state.lastSlotAt === null ? now : state.lastSlotAt + state.spacing * SECOND)
-    for (let tries = 0; tries < 400; tries++) {
-      at = nextOpen(at, mail.window, mail.place, holidays)
-      const day = localDay(at, state.zone)
-      const given = state.day === day ? state.given : 0
-      if (state.cap > 0 && (state.day === null || day >= state.day) && given < state.cap) {
-        state = { ...state, day, given: given + 1, lastSlotAt: state.spacing ? at : state.lastSlotAt }
-        break
-      }
-      at = local(startOfDay(at, state.zone), state.zone).plus({ days: 1 }).toMillis()
+    const opens = nextOpen(now, mail.window, mail.place, holidays)
+    const at = Math.max(now, state.lastSlotAt === null ? now : state.lastSlotAt + state.spacing * SECOND)
+    if (opens > now) waits[mail.id] = opens
+    else if (state.given >= state.cap || at >= tomorrow || nextOpen(at, mail.window, mail.place, holidays) > at) waits[mail.id] = nextOpen(Math.max(tomorrow, at), mail.window, mail.place, holidays)
+    else {
+      slots[mail.id] = at
+      state = { ...state, given: state.given + 1, lastSlotAt: state.spacing ? at : state.lastSlotAt }
     }
-    slots[mail.id] = at
   }
-  return { slots, sender: state }
+  return { slots, waits, sender: state }
 }

@@ -1,4 +1,5 @@
 import type { Instant } from '../instant'
+import { callingZones } from '../places/lookUp'
 import type { Holidays, Place } from './local'
 import { closesAt, isOpen, nextOpen, type Hours } from './window'
 
@@ -42,17 +43,37 @@ export function everCallable(team: Hours, place: Pick<Place, 'country'>): boolea
   })
 }
 
-/** Whether somebody at `place` may be rung now. Holidays there count as closed. */
+/** A place at each of the zones that are possible there. */
+const placesOf = (place: Place): Place[] => callingZones(place).map(zone => ({ ...place, zone }))
+
+/** The hours at one of the possible zones: the team's at the one that is taken, the law's at every other. */
+function hoursAt(zone: string, team: Hours, place: Place): Hours {
+  return callingHours(zone === place.zone ? team : ANY_HOUR, place.country ?? null)
+}
+const ANY_HOUR: Hours = { days: EVERY_DAY, from: 0, to: 1440 }
+
+/** Whether somebody at `place` may be rung now: in every zone that is possible where nothing says which is theirs. Holidays there count as closed. */
 export function isCallable(at: Instant, team: Hours, place: Place, holidays: Holidays): boolean {
-  return isOpen(at, callingHours(team, place.country ?? null), place, holidays)
+  return placesOf(place).every(here => isOpen(at, hoursAt(here.zone, team, place), here, holidays))
 }
 
-/** The first instant from `at` on at which somebody at `place` may be rung. */
+/**
+ * The first instant from `at` on at which somebody at `place` may be rung. Throws RangeError where there is none within two
+ * years, or the hours of all possible zones never meet within two months.
+ */
 export function nextCallable(at: Instant, team: Hours, place: Place, holidays: Holidays): Instant {
-  return nextOpen(at, callingHours(team, place.country ?? null), place, holidays)
+  const places = placesOf(place)
+  let time = at
+  for (let tries = 0; tries < 200; tries++) {
+    const next = Math.max(...places.map(here => nextOpen(time, hoursAt(here.zone, team, place), here, holidays)))
+    if (next === time || places.length === 1) return next
+    time = next
+  }
+  throw new RangeError('These hours never open')
 }
 
 /** Until when somebody at `place` may be rung today, or null when not now. */
 export function callableUntil(at: Instant, team: Hours, place: Place, holidays: Holidays): Instant | null {
-  return closesAt(at, callingHours(team, place.country ?? null), place, holidays)
+  const ends = placesOf(place).map(here => closesAt(at, hoursAt(here.zone, team, place), here, holidays))
+  return ends.includes(null) ? null : Math.min(...ends as Instant[])
 }

@@ -1,9 +1,10 @@
 import { DateTime, IANAZone } from 'luxon'
 import { MINUTE, type Instant } from '../instant'
+import { readRegion, type ZoneSource } from '../places/lookUp'
 
 /**
- * Holidays by country ("US") or country and region ("US-WI"): ISO day -> name. Passed in from outside;
- * a region's table is read together with its country's.
+ * Holidays by country ("US") or country and region ("US-WI"): ISO day -> name. Passed in from outside. A region's table
+ * is whole; the country's is for those of whom no region is known.
  */
 export type Holidays = Readonly<Record<string, Readonly<Record<string, string>>>>
 
@@ -13,8 +14,10 @@ export interface Place {
   zone: string
   /** ISO 3166-1 alpha-2, or null where unknown. */
   country: string | null
-  /** ISO 3166-2 subdivision without the country ("WI"), or null. */
+  /** The region as written: ISO 3166-2 subdivision without the country ("WI"), or its name; or null. */
   region: string | null
+  /** What says that this is the zone; absent where it is certain. */
+  zoneFrom?: ZoneSource
 }
 
 /** Whether `name` is a time zone of the IANA database. */
@@ -73,8 +76,9 @@ export function minuteOfDay(at: Instant, zone: string): number {
 /** The name of the holiday on `day` at `place`, or null. */
 export function holidayOn(day: string, place: Pick<Place, 'country' | 'region'>, holidays: Holidays): string | null {
   if (!place.country) return null
-  const regional = place.region ? holidays[`${place.country}-${place.region}`]?.[day] : undefined
-  return regional ?? holidays[place.country]?.[day] ?? null
+  const code = place.region ? readRegion(place.region, place.country)?.code ?? place.region : null
+  const table = (code && holidays[`${place.country}-${code}`]) || holidays[place.country]
+  return table?.[day] ?? null
 }
 
 /** Monday to Friday and no holiday at `place`. `day` is an ISO day. */
@@ -87,12 +91,14 @@ export function isBusinessDay(day: string, place: Pick<Place, 'country' | 'regio
  * A start on a weekend or holiday counts from there: one business day later is the next business day.
  */
 export function addBusinessDays(at: Instant, count: number, place: Place, holidays: Holidays): Instant {
-  let time = local(at, place.zone)
+  const start = local(at, place.zone)
+  // Counted on the calendar, so that a clock change on the way leaves the wall clock as it was.
+  let days = 0
   for (let left = count; left > 0;) {
-    time = time.plus({ days: 1 })
-    if (isBusinessDay(time.toISODate()!, place, holidays)) left--
+    days++
+    if (isBusinessDay(start.plus({ days }).toISODate()!, place, holidays)) left--
   }
-  return time.toMillis()
+  return start.plus({ days }).toMillis()
 }
 
 /** Midnight that begins the instant's day in `zone`. */

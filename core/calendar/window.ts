@@ -54,7 +54,8 @@ export function nextOpen(at: Instant, hours: Hours, place: Place, holidays: Holi
     const today = bounds(time, hours, place.zone)
     const open = hours.days.includes(today.weekday) && today.from < today.to && !holidayOn(today.day, place, holidays)
     if (open && time < today.to) return Math.max(time, today.from)
-    time = local(time, place.zone).startOf('day').plus({ days: 1 }).toMillis()
+    // The next day begins where it begins: some have no midnight.
+    time = local(time, place.zone).plus({ days: 1 }).startOf('day').toMillis()
   }
   throw new RangeError('These hours never open')
 }

@@ -201,7 +201,7 @@ function addReferral(course: Course, prospect: Prospect, details: OutcomeDetails
   const first = Object.values(course.playbook.stages).sort((a, b) => a.position - b.position)[0]!
   const person = known ?? course.create('addPerson', 'prospect', {
     id: course.newId(), companyId: prospect.companyId, ownerId: prospect.ownerId ?? course.happening.actorId, stageId: first.id,
-    firstName: referral.firstName.trim(), lastName: referral.lastName.trim(), title: referral.title?.trim() || null, zone: prospect.zone,
+    firstName: referral.firstName.trim(), lastName: referral.lastName.trim(), title: referral.title?.trim() || null, zone: prospect.zone, zoneFrom: prospect.zoneFrom,
     country: prospect.country, region: prospect.region, stopCall: false, stopEmail: false, working: 'in_work',
   }, because)
   if (!known && referral.email) course.create('addContact', 'email', { id: course.newId(), prospectId: person.id, address: referral.email, standing: 'ok', position: 0 }, because)

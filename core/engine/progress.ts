@@ -3,7 +3,7 @@ import { DAY } from '../instant'
 import { stepAfter, stepInsteadOf, type Cadence, type Step } from '../cadence/steps'
 import { happensAt } from '../cadence/plan'
 import { afterWait } from '../cadence/wait'
-import { everCallable } from '../calendar/callingHours'
+import { nextCallable } from '../calendar/callingHours'
 import { gateLacks } from '../stage/gate'
 import type { Course } from './course'
 import type { Because, Effect } from './effects'
@@ -130,8 +130,15 @@ export function issueStep(course: Course, enrollmentId: Id): void {
 
 /** Why a call step is left out: nobody may be called, or there is no hour in which both the team and the law where they are allow it. */
 function whyNoCallStep(course: Course, prospect: Prospect): string | null {
-  const never = everCallable(course.playbook.callHours, placeOf(prospect)) ? null : 'the team’s hours never fall into calling hours where they are'
-  return whyNoCall(course.situation, prospect) ?? never
+  const why = whyNoCall(course.situation, prospect)
+  if (why) return why
+  try {
+    nextCallable(course.now, course.playbook.callHours, placeOf(prospect), course.playbook.holidays)
+    return null
+  }
+  catch {
+    return 'the team’s hours never fall into calling hours where they are'
+  }
 }
 
 function queueStepEmail(course: Course, prospect: Prospect, enrollment: Enrollment, step: Step, sendAt: Instant, because: Because): void {

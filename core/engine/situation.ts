@@ -1,5 +1,6 @@
 import type { Id, Instant } from '../instant'
 import type { Place } from '../calendar/local'
+import type { ZoneSource } from '../places/lookUp'
 
 /**
  * What the engine may know when something happens. Rows are plain values keyed by id; nothing here is a
@@ -28,6 +29,8 @@ export interface Prospect {
   title: string | null
   /** IANA zone the person lives by; never empty. */
   zone: string
+  /** What says that this is their zone. */
+  zoneFrom: ZoneSource
   country: string | null
   region: string | null
   stopCall: boolean
@@ -231,7 +234,7 @@ export function usablePhones(situation: Situation, prospectId: Id): Phone[] {
 
 /** Where the person is, for the calendar. */
 export function placeOf(prospect: Prospect): Place {
-  return { zone: prospect.zone, country: prospect.country, region: prospect.region }
+  return { zone: prospect.zone, country: prospect.country, region: prospect.region, zoneFrom: prospect.zoneFrom }
 }
 
 /** "Tomas Bellweather", or what there is of it. */

@@ -43,10 +43,21 @@ export function forReading(sentence: string): string {
   return sentence.split(/("(?:[^"]|"")*")/).map((part, index) => index % 2 ? part.slice(1, -1).replace(/""/g, '"') : part.replace(/ ?\((?:-?[\d.e-]+ -?[\d.e-]+(?:, )?)+\)/g, found => found.includes(',') ? ' the drawn area' : '')).join('')
 }
 
+/** Words and signs of the language, which a field's own name may hold too. */
+const LANGUAGE = /(^|[^\p{L}])(not|none|everyone|nobody|and|or|is|has|contains|does|starts|was|were|within|before|after|on|in)([^\p{L}]|$)|["()[\];,]/iu
+
+/** Whether a field's name could be taken for something else: then it stands in quotes. Only the team chooses such names; ours are clear. */
+function needsQuotes(field: Field, fields: Iterable<Field>): boolean {
+  if (!field.key.includes('custom:')) return false
+  return LANGUAGE.test(field.says) || [...fields].some(other => other !== field && folded(other.says) === folded(field.says))
+}
+
+const fieldName = (field: Field, fields: ReadonlyMap<string, Field>) => needsQuotes(field, fields.values()) ? quoted(field.says) : field.says
+
 /** One condition as words. */
 export function printCondition({ field: key, test }: Condition, fields: ReadonlyMap<string, Field>): string {
   const field = fields.get(key)
-  return `${field?.says ?? `[${key}]`} ${printTest(test, field)}`
+  return `${field ? fieldName(field, fields) : `[${key}]`} ${printTest(test, field)}`
 }
 
 /** What is asked of a field, as words that follow its name. */
@@ -115,9 +126,11 @@ const DAY_NAMES = ['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'frida
 class Reader {
   private at = 0
   private readonly byLength: readonly Field[]
+  private readonly inQuotes: readonly Field[]
 
   constructor(private readonly text: string, fields: readonly Field[]) {
-    this.byLength = [...fields].sort((a, b) => b.says.length - a.says.length)
+    this.byLength = [...fields].filter(field => !needsQuotes(field, fields)).sort((a, b) => b.says.length - a.says.length)
+    this.inQuotes = fields.filter(field => field.key.includes('custom:'))
   }
 
   whole(): Filter {
@@ -167,11 +180,16 @@ class Reader {
 
   private condition(): Condition {
     const start = this.at
-    const field = this.byLength.find(one => this.words(one.says))
+    const field = this.text[this.at] === '"' ? this.quotedField() : this.byLength.find(one => this.words(one.says))
     if (!field) this.fail('No field has this name', start)
     const test = this.test(field)
     if (!opsOf(field).includes(test.op)) this.fail(`"${field.says}" cannot be asked that way`, start)
     return { field: field.key, test }
+  }
+
+  private quotedField(): Field | undefined {
+    const name = folded(this.quote())
+    return this.inQuotes.find(field => folded(field.says) === name)
   }
 
   private test(field: Field): Test {

@@ -1,5 +1,6 @@
 import { MINUTE, type Instant } from '../instant'
-import { isOpen, type Hours } from '../calendar/window'
+import { isCallable } from '../calendar/callingHours'
+import type { Hours } from '../calendar/window'
 import type { Holidays, Place } from '../calendar/local'
 import { startOfDay } from '../calendar/local'
 
@@ -30,7 +31,7 @@ export function dayRidge(due: readonly DueAtPlace[], doneAt: readonly Instant[],
   for (let minute = fromMinute; minute < toMinute; minute += 30) {
     const at = midnight + minute * MINUTE
     const end = at + 30 * MINUTE
-    const open = due.reduce((sum, { place, dueAt, count }) => dueAt < end && isOpen(at, hours, place, holidays) ? sum + count : sum, 0)
+    const open = due.reduce((sum, { place, dueAt, count }) => dueAt < end && isCallable(at, hours, place, holidays) ? sum + count : sum, 0)
     slots.push({ at, open, done: doneAt.filter(moment => moment >= at && moment < end).length })
   }
   return slots

@@ -84,6 +84,9 @@ export function guessColumns(headings: readonly string[], samples: readonly (rea
   return parts ? Object.fromEntries(Object.entries(mapping).filter(([, field]) => field !== 'fullName')) : mapping
 }
 
+/** How CSV is written (RFC 4180): lines end with CRLF, and a cell with a line break of any kind in it stands in quotes. */
+export const CSV = { record_delimiter: '\r\n', quoted_match: /[\r\n]/ }
+
 /** A cell that a spreadsheet would run as a formula, made harmless (OWASP, "CSV Injection"). */
 export function harmless(cell: string): string {
   return /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell

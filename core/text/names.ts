@@ -9,19 +9,33 @@ export function isStorable(raw: string): boolean {
   return !/[\0\ud800-\udfff]/.test(raw) || (!raw.includes('\0') && !/\p{Cs}/u.test(raw))
 }
 
-/** Splits a whole name into first and last: "Lindqvist, Petra" and "Petra Lindqvist" give the same. One word is a first name. */
+/** What stands behind a name and is none: degrees, and "Jr." or "III", which belong to the last name. Common practice, no published source. */
+const DEGREES = /^(?:ph\.?\s?d|m\.?d|m\.?b\.?a|m\.?s(?:c)?|b\.?s(?:c)?|b\.?a|m\.?a|ll\.?[bm]|j\.?d|esq(?:uire)?|c\.?p\.?a|c\.?f\.?a|p\.?e|p\.?m\.?p|r\.?n|d\.?d\.?s|d\.?v\.?m|ed\.?d|dipl\.?-?ing)\.?$/i
+const GENERATION = /^(?:jr|sr|ii|iii|iv)\.?$/i
+/** Words with which a last name of several words begins. Common practice, no published source. */
+const PARTICLES = new Set(['af', 'al', 'av', 'bin', 'da', 'das', 'de', 'del', 'della', 'dem', 'den', 'der', 'di', 'dos', 'du', 'el', 'ibn', 'la', 'le', 'st.', 'ten', 'ter', 'van', 'vom', 'von', 'zu', 'zum', 'zur', '’t', "'t"])
+
+/** Splits a whole name into first and last: "Lindqvist, Petra" and "Petra Lindqvist" give the same, "Jan van der Berg" keeps its last name whole, degrees behind the name are left out. One word is a first name. */
 export function splitName(whole: string): { firstName: string, lastName: string } {
-  const text = tidy(whole)
-  const comma = text.indexOf(',')
-  if (comma > 0) return { firstName: tidy(text.slice(comma + 1)), lastName: tidy(text.slice(0, comma)) }
-  const space = text.lastIndexOf(' ')
-  return space < 0 ? { firstName: text, lastName: '' } : { firstName: text.slice(0, space), lastName: text.slice(space + 1) }
+  const [first = '', ...behind] = tidy(whole).split(',').map(tidy).filter(Boolean)
+  const generation = behind.find(part => GENERATION.test(part))
+  const rest = behind.filter(part => !GENERATION.test(part) && !part.split(' ').every(word => DEGREES.test(word)))
+  const withGeneration = (last: string) => generation && last ? `${last} ${generation}` : last
+  if (rest.length) return { firstName: rest.join(', '), lastName: withGeneration(first) }
+  const words = first.split(' ')
+  const kept = words.filter((word, index) => index < 2 || !DEGREES.test(word) || word.toLowerCase() === word)
+  const last = kept.length > 2 && GENERATION.test(kept.at(-1)!) ? kept.pop()! : ''
+  if (kept.length < 2) return { firstName: kept.join(' '), lastName: '' }
+  let from = kept.length - 1
+  const particle = kept.findIndex((word, index) => index > 0 && index < kept.length - 1 && PARTICLES.has(word.toLowerCase()))
+  if (particle > 0) from = particle
+  return { firstName: kept.slice(0, from).join(' '), lastName: withGeneration([...kept.slice(from), last].filter(Boolean).join(' ')) }
 }
 
-/** The form under which names are compared: no marks, no case, letters and digits only. */
+/** The form under which names are compared: no accents, no case, letters and digits only. Signs that are part of a letter (vowels of Hindi, Thai) stay. */
 export function nameKey(name: string): string {
   if (/^[\0-\x7f]*$/.test(name)) return name.toLowerCase().replace(/[^a-z0-9]+/g, ' ').trim()
-  return name.normalize('NFKD').toLowerCase().replace(/\p{M}/gu, '').replace(/ß/g, 'ss').replace(/[^\p{L}\p{N}]+/gu, ' ').trim()
+  return name.normalize('NFKD').toLowerCase().replace(/[\u0300-\u036f]/g, '').replace(/ß/g, 'ss').replace(/[^\p{L}\p{N}\p{M}]+/gu, ' ').trim()
 }
 
 const FORMS = new Set(['inc', 'incorporated', 'llc', 'ltd', 'limited', 'gmbh', 'ag', 'co', 'corp', 'corporation', 'company', 'plc', 'pty', 'kg', 'sa', 'bv', 'the'])

@@ -3,11 +3,22 @@ import { tidy } from './names'
 /** A person as one line names them; empty text for what it does not say. */
 export interface PersonLine { name: string, title: string, company: string, email: string, phone: string }
 
-const EMAIL = /<?(?:mailto:)?([^\s<>,;]+@[^\s<>,;]+\.[^\s<>,;]+)>?/i
+/** The first word of a line that looks like an address: one @, and a point after it. Words are looked at one by one, so that no line takes long. */
+function findEmail(line: string): { whole: string, address: string } | null {
+  for (const [whole] of line.matchAll(/[^\s,;]+/g)) {
+    const address = whole.replace(/^<?(?:mailto:)?/i, '').replace(/>$/, '')
+    const at = address.indexOf('@')
+    if (at > 0 && at === address.lastIndexOf('@') && !/[<>]/.test(address) && /^[^.].*\../.test(address.slice(at + 1))) return { whole, address }
+  }
+  return null
+}
 /** No more of a line is read, in characters. */
 const LONGEST = 1_000
 /** Seven digits or more with what people put between them; an E.164 number has at most fifteen. */
 const PHONE = /(?:tel:)?(\+?\(?\d(?:[\s().\-/]*\d){6,14})(?!\d)/i
+
+const PHONE_AND_EXTENSION = new RegExp(`${PHONE.source}(?:\\s*(?:ext\\.?|extension|x)\\s*\\d{1,6})?`, 'i')
+const YEARS = /^\s*(?:19|20)\d\d\s*[-/]\s*(?:19|20)\d\d\s*$/
 
 /**
  * Reads a person from one line, as somebody types or pastes it: "Petra Lindqvist, Head of aging at Oxbow Cider Works,
@@ -17,14 +28,16 @@ const PHONE = /(?:tel:)?(\+?\(?\d(?:[\s().\-/]*\d){6,14})(?!\d)/i
  */
 export function readPersonLine(whole: string): PersonLine {
   const line = whole.slice(0, LONGEST)
-  const email = EMAIL.exec(line)?.[1] ?? ''
-  const withoutEmail = line.replace(EMAIL, ',')
-  const phone = tidy(PHONE.exec(withoutEmail)?.[1] ?? '')
-  const parts = withoutEmail.replace(PHONE, ',').split(/[,;\t|]/).map(tidy).filter(Boolean)
+  const email = findEmail(line)
+  const withoutEmail = email ? line.replace(email.whole, ',') : line
+  const found = PHONE.exec(withoutEmail)
+  // Two years with a dash between them are no number.
+  const phone = found && !YEARS.test(found[1]!) ? tidy(found[1]!) : ''
+  const parts = (phone ? withoutEmail.replace(PHONE_AND_EXTENSION, ',') : withoutEmail).split(/[,;\t|]/).map(tidy).filter(Boolean)
   const [first = '', ...rest] = parts
   const [name, ofName] = splitAt(first)
   const [title = '', company = ''] = ofName ? [rest[0] ?? '', ofName] : rest.length === 1 ? splitOnly(rest[0]!) : rest.length ? splitSeveral(rest) : []
-  return { name, title, company, email, phone }
+  return { name, title, company, email: email?.address ?? '', phone }
 }
 
 /** "Head of aging at Oxbow" in two; the last "at" parts them. */

@@ -13,10 +13,23 @@ export interface PhoneNumber {
  * Null where no number of that length can exist in the country's plan. An extension is dropped: it cannot be dialed.
  */
 export function parsePhone(raw: string, country: string | null): PhoneNumber | null {
-  const text = raw.trim().replace(/^tel:/i, '')
+  const text = asDialed(raw)
   const code = country && /^[A-Za-z]{2}$/.test(country) ? country.toUpperCase() as CountryCode : undefined
   const parsed = parsePhoneNumberFromString(text, code)
   return parsed?.isPossible() ? { number: parsed.number, country: parsed.country ?? null } : null
+}
+
+/** Which key a letter is on (ITU-T E.161). */
+const KEYS: Readonly<Record<string, string>> = Object.fromEntries([...'abcdefghijklmnopqrstuvwxyz'].map((letter, index) => [letter, '22233344455566677778889999'[index]!]))
+
+/** A number as it would be dialed: "00" for the plus, no "(0)" after a country code, words by their keys ("1-800-FLOWERS"). */
+function asDialed(raw: string): string {
+  const text = raw.trim().replace(/^tel:/i, '')
+  const international = text.replace(/^00(?=[1-9(\s])/, '+')
+  const plain = international.startsWith('+') ? international.replace(/^(\+\s?\d{1,3}\s*)\(0\)/, '$1') : international
+  const [number, word] = [/^[+\d\s().\-/]*\d[\d\s().\-/]*/.exec(plain)?.[0] ?? '', /[a-z]{3,}/i.exec(plain)?.[0] ?? '']
+  const isWord = word && !/^(ext|extension|ext|anschluss|durchwahl|poste)/i.test(word) && /^\+?1?[\s.\-(]*\d{3}/.test(number)
+  return isWord ? plain.replace(/[a-z]/gi, letter => KEYS[letter.toLowerCase()]!) : plain
 }
 
 const alone = new Map<string, MetadataJson | null>()
@@ -41,7 +54,7 @@ function planOf(country: CountryCode): MetadataJson | null {
  * reading at all. Null where `parsePhone` gives null.
  */
 export function normalizePhone(raw: string, country: string): string | null {
-  const text = raw.trim()
+  const text = asDialed(raw)
   if ((country === 'US' || country === 'CA') && /^[(]?[2-9]\d\d[-. )]{0,2}\d{3}[-. ]?\d{4}$/.test(text)) return `+1${text.replace(/\D/g, '')}`
   const plan = /^[\d(]/.test(text) && /^[A-Z]{2}$/.test(country) ? planOf(country as CountryCode) : null
   const parsed = plan && parseWith(text, country as CountryCode, plan)

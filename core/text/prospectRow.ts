@@ -4,6 +4,7 @@ import { kindOfFile, type ColumnMapping, type ImportField, type ImportTarget } f
 import { readCustomValue, type CustomValue } from './customValue'
 import { bareDomain, emailDomain, normalizeEmail } from './email'
 import { companyKey, isStorable, nameKey, splitName, tidy } from './names'
+import { readCountry } from '../places/lookUp'
 import { normalizePhone } from './phone'
 
 /** A row of a prospect file, read: every value normalized, empty text where nothing was given. */
@@ -104,8 +105,8 @@ export function readProspectRow(cells: readonly string[], mapping: ColumnMapping
   if (!key && !ofCompanies) return { wrong: 'no name' }
   const email = raw.email ? normalizeEmail(raw.email) : ''
   if (email === null) return { wrong: `bad email "${raw.email}"` }
-  const country = (raw.country ?? '').toUpperCase()
-  if (country && !/^[A-Z]{2}$/.test(country)) return { wrong: `country "${raw.country}" is not a two-letter code` }
+  const country = raw.country ? readCountry(raw.country) : ''
+  if (country === null) return { wrong: `unknown country "${raw.country}"` }
   const numbers = { phone: '', mobile: '' }
   for (const field of ['phone', 'mobile'] as const) {
     const given = raw[field]

@@ -22,7 +22,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
     table: 'prospects',
     columns: {
       companyId: ['company_id', 'uuid'], ownerId: ['owner_id', 'uuid'], stageId: ['stage_id', 'text'], firstName: ['first_name', 'text'],
-      lastName: ['last_name', 'text'], title: ['title', 'text'], zone: ['zone', 'text'], country: ['country', 'text'], region: ['region', 'text'],
+      lastName: ['last_name', 'text'], title: ['title', 'text'], zone: ['zone', 'text'], zoneFrom: ['zone_from', 'text'], country: ['country', 'text'], region: ['region', 'text'],
       stopCall: ['stop_call', 'boolean'], stopEmail: ['stop_email', 'boolean'], working: ['working', 'text'],
     },
     derived: { name_key: { sql: 'r.name_key', from: row => nameKey(fullName(row)) }, created_at: { sql: 'world_now()' }, custom: { sql: defaultsSql('prospect') } },

@@ -13,8 +13,7 @@ const PLAYBOOK_SQL = `select
     select coalesce(json_agg(json_build_object('id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit, 'name', s.name) order by s.position), '[]')
     from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps, (
     select coalesce(json_object_agg(s.id, s.followed_by), '{}') from cadence_steps s where s.cadence_id = c.id and s.archived_at is not null) as deleted from cadences c where c.state <> 'archived' or exists (select from enrollments e where e.cadence_id = c.id and e.state <> 'ended')) c) as cadences,
-  (select coalesce(json_object_agg(case f.of when 'company' then 'company:' else '' end || 'custom:' || f.id, f.name), '{}') from custom_fields f where f.of <> 'deal') as own,
-  extract(year from world_now())::int as year`
+  (select coalesce(json_object_agg(case f.of when 'company' then 'company:' else '' end || 'custom:' || f.id, f.name), '{}') from custom_fields f where f.of <> 'deal') as own`
 
 interface TeamRow {
   playbook_version: number
@@ -42,7 +41,7 @@ interface CadenceRow {
 }
 interface OutcomeRow { id: string, name: string, position: number, counts_as: Outcome['countsAs'], asks: Outcome['asks'], reasons: string[], consequences: Outcome['consequences'], archived_at: string | null }
 
-let held: { playbook: Playbook, year: number } | null = null
+let held: { playbook: Playbook } | null = null
 
 /** What the team decided, as this process last read it; null when it has not yet. */
 export function latestPlaybook(): Playbook | null {
@@ -52,17 +51,16 @@ export function latestPlaybook(): Playbook | null {
 /** What the team decided, as of `version`: from memory when that is the one held, else read anew. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
-  const { rows: [row] } = await client.query<{ team: TeamRow, stages: { id: string, name: string, kind: StageKind, position: number, gate: Gate }[], outcomes: OutcomeRow[], cadences: CadenceRow[], own: Playbook['ownFields'], year: number }>({ name: 'playbook', text: PLAYBOOK_SQL })
-  const { team, stages, outcomes, cadences, own, year } = row!
+  const { rows: [row] } = await client.query<{ team: TeamRow, stages: { id: string, name: string, kind: StageKind, position: number, gate: Gate }[], outcomes: OutcomeRow[], cadences: CadenceRow[], own: Playbook['ownFields'] }>({ name: 'playbook', text: PLAYBOOK_SQL })
+  const { team, stages, outcomes, cadences, own } = row!
   held = {
-    year,
     playbook: {
       version: team.playbook_version,
       ownFields: own,
       stages: Object.fromEntries(stages.map(stage => [stage.id, stage])),
       outcomes: Object.fromEntries(outcomes.map(outcome => [outcome.id, readOutcome(outcome)])),
       cadences: Object.fromEntries(cadences.map(readCadence).map(cadence => [cadence.id, cadence])),
-      holidays: holidayTables(year),
+      holidays: holidayTables(),
       callHours: { days: team.call_days, from: team.call_from, to: team.call_to },
       fallbackDays: team.fallback_days,
       attemptsAllowed: team.attempts_allowed,

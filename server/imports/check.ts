@@ -5,14 +5,18 @@ import { once } from 'node:events'
 import { from as copyFrom } from 'pg-copy-streams'
 import providers from 'email-providers'
 import { v7 as uuidv7 } from 'uuid'
-import { zoneOf } from '#core/calendar/zones'
+import { placePerson } from '#core/places/place'
 import type { ColumnMapping } from '#core/text/columns'
 import type { Dialect } from '#core/text/dialect'
 import { readProspectRow, type OwnField, type ProspectRow } from '#core/text/prospectRow'
 import type { Id } from '#core/instant'
-import { connectForCopy, db } from '../db/pool'
+import { connectForCopy, db, type Db } from '../db/pool'
+import { visible } from '../services/access'
 import { readRows } from './rows'
 import { storedChunks } from './upload'
+
+/** What is said of a row that only somebody else may import. */
+export const WITHHELD = 'you may not import this person; a manager can'
 
 const PUBLIC = new Set<string>(providers)
 
@@ -29,13 +33,14 @@ function escaped(text: string): string {
   return /[\\\t\n\r]/.test(text) ? text.replace(/\\/g, '\\\\').replace(/\t/g, '\\t').replace(/\n/g, '\\n').replace(/\r/g, '\\r') : text
 }
 
-/** Finds rows that are the same person as an earlier row of the file: same email, same number, or same name at the same company domain. */
+/** Finds rows that are the same person as an earlier row of the file: same email, or same name with the same number or at the same company domain. A number alone may be a switchboard's. */
 class Sightings {
   // Addresses, numbers and names cannot be taken for one another: they have an @ inside, a plus in front, or the @ in front.
   private readonly first = new Map<string, number>()
 
   seen(row: ProspectRow, rowNo: number): number | null {
-    const keys = [row.email, row.phone, row.mobile, row.domain && `@${row.domain} ${row.nameKey}`, !row.nameKey && row.companyKey && `@ ${row.companyKey}`]
+    const named = (number: string) => number && row.nameKey && `${number} ${row.nameKey}`
+    const keys = [row.email, named(row.phone), named(row.mobile), row.domain && `@${row.domain} ${row.nameKey}`, !row.nameKey && row.companyKey && `@ ${row.companyKey}`]
     let found: number | null = null
     for (const key of keys) if (key) found ??= this.first.get(key) ?? null
     for (const key of keys) if (key && !this.first.has(key)) this.first.set(key, found ?? rowNo)
@@ -61,7 +66,7 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
   const client = await connectForCopy()
   try {
     await client.query('delete from import_rows where import_id = $1', [task.id])
-    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, new_id, cells, wrong, merged_into, extra, ${COLUMNS}) from stdin`))
+    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, new_id, cells, wrong, merged_into, zone_from, extra, ${COLUMNS}) from stdin`))
     const failed = new Promise<never>((_, reject) => copy.once('error', reject))
     failed.catch(() => {})
     const sightings = new Sightings()
@@ -107,40 +112,81 @@ function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], 
   const read = readProspectRow(cells, task.mapping, task.homeCountry, isPublicMailDomain, task.own)
   if ('wrong' in read) {
     const kept = JSON.stringify(cells.map(cell => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
-    return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
+    return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
   }
-  const row = { ...read.row, zone: zoneOf(read.row, task.homeZone) }
-  return `${task.id}\t${rowNo}\t${id}\t\\N\t\\N\t${sightings.seen(row, rowNo) ?? '\\N'}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
+  const { zone, zoneFrom, country } = placePerson({ ...read.row, numbers: [read.row.phone, read.row.mobile].filter(Boolean) }, { country: task.homeCountry, zone: task.homeZone })
+  const row = { ...read.row, zone, country: country ?? '' }
+  return `${task.id}\t${rowNo}\t${id}\t\\N\t\\N\t${sightings.seen(row, rowNo) ?? '\\N'}\t${zoneFrom}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
 }
 
 /**
- * Who of the file's people is known already, as rows (row_no, prospect_id): the same email, else the same number, else
- * the same name at the same company domain. $1 is the import.
+ * Who of the file's people is known already, as rows (row_no, prospect_id): the same email, else the same name with the
+ * same number (alone it may be a switchboard's), else the same name at the same company domain. Only those whom $2, who
+ * brings the file, may see; everyone where it is null. $1 is the import.
  */
-export const KNOWN_SQL = `select distinct on (row_no) row_no, prospect_id from (
-    select r.row_no, e.prospect_id, 1 as how from import_rows r join emails e on e.address = r.email
-      where r.import_id = $1 and r.wrong is null and r.email <> ''
+export const KNOWN_SQL = `select distinct on (row_no) row_no, prospect_id
+  from (
+    select r.row_no, e.prospect_id, 1 as how
+    from import_rows r
+    join emails e on e.address = r.email
+    where r.import_id = $1 and r.wrong is null and r.email <> ''
     union all
-    select r.row_no, p.prospect_id, 2 from import_rows r join phones p on p.number = r.phone where r.import_id = $1 and r.wrong is null and r.phone <> ''
+    select r.row_no, n.prospect_id, 2
+    from import_rows r
+    join phones n on n.number = r.phone
+    join prospects p on p.id = n.prospect_id and p.name_key = r.name_key
+    where r.import_id = $1 and r.wrong is null and r.phone <> ''
     union all
-    select r.row_no, p.prospect_id, 2 from import_rows r join phones p on p.number = r.mobile where r.import_id = $1 and r.wrong is null and r.mobile <> ''
+    select r.row_no, n.prospect_id, 2
+    from import_rows r
+    join phones n on n.number = r.mobile
+    join prospects p on p.id = n.prospect_id and p.name_key = r.name_key
+    where r.import_id = $1 and r.wrong is null and r.mobile <> ''
     union all
-    select r.row_no, p.id, 3 from import_rows r join companies c on c.domain = r.domain join prospects p on p.company_id = c.id and p.name_key = r.name_key
-      where r.import_id = $1 and r.wrong is null and r.domain <> ''
-  ) found order by row_no, how, prospect_id`
+    select r.row_no, p.id, 3
+    from import_rows r
+    join companies c on c.domain = r.domain
+    join prospects p on p.company_id = c.id and p.name_key = r.name_key
+    where r.import_id = $1 and r.wrong is null and r.domain <> ''
+  ) found
+  where $2::uuid is null
+    or exists (select from prospects p where p.id = found.prospect_id and ${visible('p', '$2')})
+  order by row_no, how, prospect_id`
+
+/**
+ * Marks the rows whose email address belongs to somebody whom the one who brings the file ($2) may not see: these are
+ * neither changed nor added. Nothing else is told of them.
+ */
+export async function withholdRows(client: Db, importId: Id, limitedTo: Id | null): Promise<number> {
+  if (!limitedTo) return 0
+  const { rowCount } = await client.query(
+    `update import_rows r
+     set wrong = '${WITHHELD}',
+       cells = coalesce(r.cells, jsonb_build_array(r.first_name, r.last_name, r.email))
+     from emails e
+     join prospects p on p.id = e.prospect_id
+     where r.import_id = $1
+       and r.wrong is null
+       and r.email <> ''
+       and e.address = r.email
+       and not ${visible('p', '$2')}`,
+    [importId, limitedTo],
+  )
+  return rowCount ?? 0
+}
 
 /** Which of the file's companies are known already, as rows (row_no, company_id): the same domain, else the same name. $1 is the import. */
 export const KNOWN_COMPANIES_SQL = `select distinct on (r.row_no) r.row_no, c.id as company_id from import_rows r join companies c on (r.domain <> '' and c.domain = r.domain) or (r.company_key <> '' and c.name_key = r.company_key and (r.domain = '' or c.domain is null))
-  where r.import_id = $1 and r.wrong is null order by r.row_no, (c.domain = r.domain) desc nulls last, c.created_at, c.id`
+  where r.import_id = $1 and r.wrong is null and ($2::uuid is null or true) order by r.row_no, (c.domain = r.domain) desc nulls last, c.created_at, c.id`
 
 /** How many rows are new, known, merged into another row of the file, or wrong (with the commonest reasons). */
-export async function countRows(importId: Id, kind: 'people' | 'companies'): Promise<{ rows: number, fresh: number, known: number, merged: number, wrong: number, reasons: { reason: string, count: number }[] }> {
+export async function countRows(importId: Id, kind: 'people' | 'companies', limitedTo: Id | null = null): Promise<{ rows: number, fresh: number, known: number, merged: number, wrong: number, reasons: { reason: string, count: number }[] }> {
   const { rows: [counts] } = await db().query(`with known as (${kind === 'people' ? KNOWN_SQL : KNOWN_COMPANIES_SQL})
     select count(*) as rows, count(*) filter (where r.wrong is not null) as wrong,
       count(*) filter (where r.wrong is null and r.merged_into is not null) as merged,
       count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is not null) as known,
       count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is null) as fresh
-    from import_rows r left join known k on k.row_no = r.row_no where r.import_id = $1`, [importId])
+    from import_rows r left join known k on k.row_no = r.row_no where r.import_id = $1`, [importId, limitedTo])
   const reasons = await db().query<{ reason: string, count: number }>(`select regexp_replace(wrong, ' ?".*"', '') as reason, count(*) as count from import_rows
     where import_id = $1 and wrong is not null group by 1 order by 2 desc, 1 limit 10`, [importId])
   return { ...(counts as { rows: number, fresh: number, known: number, merged: number, wrong: number }), reasons: reasons.rows }

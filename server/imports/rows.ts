@@ -13,7 +13,7 @@ const PIECE = 1 << 16
 
 /**
  * Reads a file of rows as it streams by: batches of records, in order, every record as its cells (RFC 4180; lone carriage returns and line
- * feeds end records too). Throws UnreadableFile with the line where a quote is never closed or a row is beyond reading.
+ * feeds end records too). Throws UnreadableFile with the row where a quote is never closed, or the line where a row is beyond reading.
  */
 export async function* readRows(bytes: AsyncIterable<Uint8Array>, dialect: Dialect): AsyncGenerator<string[][]> {
   const options: Options & TransformOptions = {
@@ -43,7 +43,7 @@ export async function* readRows(bytes: AsyncIterable<Uint8Array>, dialect: Diale
   catch (error) {
     const { code, lines } = error as CsvError & { lines?: number }
     if (code === 'CSV_MAX_RECORD_SIZE') throw new UnreadableFile(`A row near line ${lines ?? '?'} is larger than 16 MB. Is a quote left open there?`)
-    if (code === 'CSV_QUOTE_NOT_CLOSED') throw new UnreadableFile('A quote that opens a cell is never closed')
+    if (code === 'CSV_QUOTE_NOT_CLOSED') throw new UnreadableFile(`A quote that opens a cell in row ${parser.info.records + 1} of the file is never closed`)
     if (code?.startsWith('CSV_')) throw new UnreadableFile(`Line ${lines ?? '?'} cannot be read: ${(error as Error).message}`)
     throw error
   }

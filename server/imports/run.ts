@@ -3,14 +3,15 @@ import { kindOfFile, type ColumnMapping } from '#core/text/columns'
 import { UnreadableFile, type Dialect } from '#core/text/dialect'
 import { db } from '../db/pool'
 import { listFields } from '../services/customFields'
-import { countRows, stageRows } from './check'
+import { countRows, stageRows, withholdRows } from './check'
 import { writeCompanies } from './writeCompanies'
 import { writeRows, type KnownAction } from './write'
 
-interface ImportRow { id: Id, user_id: Id, owner_id: Id | null, state: string, dialect: Dialect, mapping: ColumnMapping, known_action: KnownAction, own_contacts: boolean, country: string, zone: string, version: number }
+interface ImportRow { id: Id, user_id: Id, owner_id: Id | null, state: string, dialect: Dialect, mapping: ColumnMapping, known_action: KnownAction, own_contacts: boolean, limited_to: Id | null, country: string, zone: string, version: number }
 
 async function read(importId: Id): Promise<ImportRow | null> {
-  const { rows: [row] } = await db().query<ImportRow>(`select i.id, i.user_id, i.owner_id, i.state, i.dialect, i.mapping, i.known_action, i.own_contacts, i.version, t.country, t.zone from imports i cross join team t where i.id = $1`, [importId])
+  const { rows: [row] } = await db().query<ImportRow>(`select i.id, i.user_id, i.owner_id, i.state, i.dialect, i.mapping, i.known_action, i.own_contacts, i.version, t.country, t.zone,
+      (select u.id from users u where u.id = i.user_id and u.role = 'rep' and not t.shares_all) as limited_to from imports i cross join team t where i.id = $1`, [importId])
   return row ?? null
 }
 
@@ -37,11 +38,12 @@ async function stage(found: ImportRow): Promise<void> {
     told = rows
     await db().query('update imports set progress = $2 where id = $1', [found.id, rows])
   })
+  if (kindOfFile(found.mapping) !== 'companies') await withholdRows(db(), found.id, found.limited_to)
 }
 
 async function check(found: ImportRow): Promise<void> {
   await stage(found)
-  const counts = await countRows(found.id, kindOfFile(found.mapping) ?? 'people')
+  const counts = await countRows(found.id, kindOfFile(found.mapping) ?? 'people', found.limited_to)
   // A mapping that was changed meanwhile has its own check waiting.
   await db().query(`update imports set state = 'checked', counts = $2, progress = $3, version = version + 1 where id = $1 and version = $4`, [found.id, JSON.stringify(counts), counts.rows, found.version])
 }
@@ -50,6 +52,6 @@ async function write(found: ImportRow): Promise<void> {
   // The rows are in an unlogged table: after a crash of the database they are gone and made again.
   const { rows: [staged] } = await db().query<{ some: boolean }>('select exists (select from import_rows where import_id = $1) as some', [found.id])
   if (!staged!.some) await stage(found)
-  if (kindOfFile(found.mapping) === 'companies') await writeCompanies(found.id, found.user_id, found.known_action)
-  else await writeRows(found.id, found.user_id, found.owner_id, found.known_action, found.own_contacts)
+  if (kindOfFile(found.mapping) === 'companies') await writeCompanies(found.id, found.user_id, found.known_action, found.limited_to)
+  else await writeRows(found.id, { userId: found.user_id, ownerId: found.owner_id, knownAction: found.known_action, ownContacts: found.own_contacts, limitedTo: found.limited_to })
 }

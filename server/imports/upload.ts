@@ -2,7 +2,7 @@ import { guessColumns } from '#core/text/columns'
 import { detectDelimiter, detectEncoding, looksHeaded, UnreadableFile, type Dialect } from '#core/text/dialect'
 import type { Id } from '#core/instant'
 import iconv from 'iconv-lite'
-import type { Db } from '../db/pool'
+import { db, type Db } from '../db/pool'
 import { readRows } from './rows'
 
 const CHUNK = 1 << 20
@@ -37,6 +37,28 @@ export async function storeChunks(client: Db, importId: Id, bytes: AsyncIterable
   return total
 }
 
+/** After how many days a file that was never run is deleted. */
+const KEPT_DAYS = 7
+
+/** Deletes files that were uploaded and never run; the import says so. Gives how many. */
+export async function deleteOldUploads(): Promise<number> {
+  const { rowCount } = await db().query(
+    `with old as (
+       update imports
+       set state = 'failed', problem = 'The file was deleted because it was not imported within a week. Upload it again', version = version + 1
+       where state in ('uploading', 'uploaded', 'checked', 'failed')
+         and created_at < world_now() - make_interval(days => $1)
+         and exists (select from import_chunks c where c.import_id = imports.id)
+       returning id
+     ), rows as (
+       delete from import_rows where import_id in (select id from old)
+     )
+     delete from import_chunks where import_id in (select id from old)`,
+    [KEPT_DAYS],
+  )
+  return rowCount ?? 0
+}
+
 /** The stored file, piece by piece. */
 export async function* storedChunks(client: Db, importId: Id): AsyncGenerator<Uint8Array> {
   for (let seq = 0; ; seq++) {
@@ -58,9 +80,15 @@ export interface FileSketch {
 export async function sketchFile(client: Db, importId: Id, own: readonly { id: Id, name: string }[]): Promise<FileSketch> {
   const { rows: [first] } = await client.query<{ bytes: Buffer }>('select bytes from import_chunks where import_id = $1 and seq = 0', [importId])
   const head = first?.bytes ?? Buffer.alloc(0)
-  const { encoding, bom } = detectEncoding(head.subarray(0, 65_536))
-  const beginning = iconv.decode(head.subarray(bom, 65_536), { utf8: 'utf8', utf16le: 'utf16-le', utf16be: 'utf16-be', windows1252: 'win1252' }[encoding])
-  const dialect: Dialect = { encoding, bom, delimiter: detectDelimiter(beginning), headed: true }
+  const looked = detectEncoding(head.subarray(0, 65_536))
+  // A letter of Windows-1252 may come late in a long file: the whole of it has to be UTF-8.
+  const encoding = looked.encoding === 'utf8' && !looked.bom && !await isUtf8(storedChunks(client, importId)) ? 'windows1252' : looked.encoding
+  const text = iconv.decode(head.subarray(looked.bom, 65_536), { utf8: 'utf8', utf16le: 'utf16-le', utf16be: 'utf16-be', windows1252: 'win1252' }[encoding])
+  // Spreadsheets say the delimiter in a line of its own before the headings: "sep=;".
+  const said = /^"?sep=([,;\t|])"?(?:\r\n|\n|\r)/i.exec(text)
+  const bom = looked.bom + (said ? said[0].length * (encoding.startsWith('utf16') ? 2 : 1) : 0)
+  const beginning = said ? text.slice(said[0].length) : text
+  const dialect: Dialect = { encoding, bom, delimiter: said ? said[1] as Dialect['delimiter'] : detectDelimiter(beginning), headed: true }
   const rows: string[][] = []
   for await (const batch of readRows(storedChunks(client, importId), dialect)) {
     rows.push(...batch.slice(0, SAMPLES + 1))
@@ -74,6 +102,19 @@ export async function sketchFile(client: Db, importId: Id, own: readonly { id: I
   const headings = dialect.headed ? distinct(top) : top.map((_, index) => `Column ${index + 1}`)
   const samples = (dialect.headed ? rows.slice(1) : rows).slice(0, SAMPLES).map(row => row.map(cell => cell.slice(0, 200).replaceAll('\0', '')))
   return { dialect, headings, samples, mapping: guessColumns(headings, samples, own) }
+}
+
+/** Whether a whole file is well-formed UTF-8 (RFC 3629). */
+async function isUtf8(bytes: AsyncIterable<Uint8Array>): Promise<boolean> {
+  const decoder = new TextDecoder('utf-8', { fatal: true })
+  try {
+    for await (const chunk of bytes) decoder.decode(chunk, { stream: true })
+    decoder.decode()
+    return true
+  }
+  catch {
+    return false
+  }
 }
 
 /** Headings that can be told apart: empty ones are numbered, a second "Email" becomes "Email (2)". */

@@ -2,9 +2,16 @@ import { stringify } from 'csv-stringify/sync'
 import ICAL from 'ical.js'
 import { IMPORT_FIELDS, type ImportField } from '#core/text/columns'
 import { UnreadableFile } from '#core/text/dialect'
+import { splitName } from '#core/text/names'
+import { runInThread } from '../thread'
+
+/** Reads cards into their parts (RFC 7095); in a thread, for it takes its time. */
+const SCRIPT = `
+const read = load('ical.js')
+done((read.default ?? read).parse(data))`
 
 /** The largest file of cards that is taken, in bytes; it is read whole. */
-const LARGEST = 50_000_000
+const LARGEST = 20_000_000
 
 const COLUMNS = ['fullName', 'firstName', 'lastName', 'title', 'company', 'domain', 'email', 'phone', 'mobile', 'country', 'region', 'city', 'postalCode', 'zone', 'tags', 'note'] as const satisfies readonly ImportField[]
 
@@ -27,7 +34,7 @@ export async function cardsAsCsv(bytes: AsyncIterable<Uint8Array>): Promise<Buff
   }
   let cards: ICAL.Component[]
   try {
-    const read = ICAL.parse(Buffer.concat(parts).toString('utf8').replace(/^\uFEFF/, '')) as unknown[]
+    const read = await runInThread<unknown[]>(SCRIPT, Buffer.concat(parts).toString('utf8').replace(/^\uFEFF/, ''), ['ical.js'], { seconds: 30, megabytes: 768 })
     cards = (typeof read[0] === 'string' ? [read] : read as unknown[][]).map(card => new ICAL.Component(card as never))
   }
   catch {
@@ -46,7 +53,9 @@ function rowOf(card: ICAL.Component): Partial<Record<ImportField, string>> {
   const all = (name: string) => [...card.getAllProperties(name)].sort((one, other) => preference(one) - preference(other))
   const first = (name: string) => flat(all(name)[0]?.getFirstValue())
   const types = (property: ICAL.Property) => [property.getParameter('type') ?? []].flat().map(type => type.toLowerCase())
-  const [last, given] = [all('n')[0]?.getFirstValue() ?? []].flat() as unknown[]
+  // The parts of the name are optional (RFC 6350, 6.2.2): without them the whole name is split.
+  const whole = splitName(first('fn'))
+  const [last, given] = all('n').length ? [all('n')[0]!.getFirstValue() ?? []].flat() as unknown[] : [whole.lastName, whole.firstName]
   const numbers = all('tel').map(property => ({ mobile: types(property).includes('cell'), number: flat(property.getFirstValue()).replace(/^tel:/i, '') }))
   const place = [all('adr')[0]?.getFirstValue() ?? []].flat() as unknown[]
   const country = flat(place[6]).trim()

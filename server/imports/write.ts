@@ -2,11 +2,14 @@ import type { PoolClient } from 'pg'
 import type { Id } from '#core/instant'
 import { transaction } from '../db/pool'
 import { customDefaults } from '../services/customFields'
-import { KNOWN_SQL } from './check'
+import { KNOWN_SQL, withholdRows } from './check'
 import { updateKnownCompanies } from './knownCompanies'
 
 /** What to do with people who are known already: leave them, fill what is empty, or put the file's values in place. */
 export type KnownAction = 'skip' | 'fill' | 'overwrite'
+
+/** Who brings a file, whose its people will be, what happens to those who are known, and to whom the one who brings it is limited (null: sees everyone). */
+export interface WriteTask { userId: Id, ownerId: Id | null, knownAction: KnownAction, ownContacts: boolean, limitedTo: Id | null }
 
 /** How many rows became what. */
 export interface Written { added: number, updated: number, skipped: number, companies: number }
@@ -17,18 +20,20 @@ export interface Written { added: number, updated: number, skipped: number, comp
  * own id, made in the order of the file, is that of the person, address, number and happening it brings: rows that come
  * together then lie together in every index.
  */
-export async function writeRows(importId: Id, userId: Id, ownerId: Id | null, knownAction: KnownAction, ownContacts: boolean): Promise<void> {
+export async function writeRows(importId: Id, { userId, ownerId, knownAction, ownContacts, limitedTo }: WriteTask): Promise<void> {
   await transaction(async (client) => {
     if (!await takeWaiting(client, importId)) return
     // A sample of three thousand rows says enough of a file; thirty thousand take as long as writing ten thousand.
     await client.query(`set local work_mem = '128MB'; set local default_statistics_target = 10`)
-    await gather(client, importId)
+    // What has come to belong to others since the check is left alone as well.
+    await withholdRows(client, importId, limitedTo)
+    await gather(client, importId, limitedTo)
     const companies = await addCompanies(client)
     await nameSources(client, knownAction)
     const { added, updated } = await withKeysAskedTogether(client, importId, async () => {
-      if (knownAction !== 'skip') await updateKnownCompanies(client, SAYS_OF_COMPANIES, knownAction, { address: false })
+      if (knownAction !== 'skip') await updateKnownCompanies(client, SAYS_OF_COMPANIES, knownAction, limitedTo, { address: false })
       const added = await addProspects(client, importId, userId, ownerId, ownContacts)
-      const updated = knownAction === 'skip' ? 0 : await updateKnown(client, knownAction)
+      const updated = knownAction === 'skip' ? 0 : await updateKnown(client, importId, userId, knownAction)
       await addContacts(client, knownAction !== 'skip')
       return { added, updated }
     })
@@ -54,7 +59,7 @@ export async function finishImport(client: PoolClient, importId: Id, written: Wr
 }
 
 /** The good rows with who they are: a known person, or the new one of their own or of the row they are merged into. */
-async function gather(client: PoolClient, importId: Id): Promise<void> {
+async function gather(client: PoolClient, importId: Id, limitedTo: Id | null): Promise<void> {
   await client.query(`create temp table bring on commit drop as
     with known as materialized (${KNOWN_SQL})
     select r.*, k.prospect_id as known_id,
@@ -62,7 +67,7 @@ async function gather(client: PoolClient, importId: Id): Promise<void> {
       case when r.domain <> '' then 'd' || r.domain when r.company_key <> '' then 'n' || r.company_key end as company_ref
     from import_rows r left join known k on k.row_no = r.row_no
       left join import_rows root on root.import_id = $1 and root.row_no = r.merged_into left join known rk on rk.row_no = r.merged_into
-    where r.import_id = $1 and r.wrong is null`, [importId])
+    where r.import_id = $1 and r.wrong is null`, [importId, limitedTo])
   await client.query('analyze bring')
 }
 
@@ -109,20 +114,44 @@ async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerI
         left join firm byd on b.domain <> '' and byd.domain = b.domain
         left join (select distinct on (name_key) name_key, id from firm order by name_key, created_at, id) byn on b.domain = '' and b.company_key <> '' and byn.name_key = b.company_key
       where b.known_id is null and b.merged_into is null),
-    added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city, postal_code, source, import_id, custom, own_contact, kept_by, created_at)
-      select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, $3, (select id from stages order by position limit 1), zone,
+    added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country, region, city, postal_code, source, import_id, custom, own_contact, kept_by, created_at)
+      select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, $3, (select id from stages order by position limit 1), zone, coalesce(zone_from, 'guess'),
         nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(postal_code, ''), nullif(source, ''), $1, $4::jsonb || coalesce(extra -> 'custom', '{}'), $5, case when $5 then $2::uuid end, (select world_now()) from placed order by row_no)
     insert into happenings (id, at, kind, prospect_id, actor_id, data)
       select new_id, (select world_now()), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerId, defaults, ownContacts])
   return rowCount ?? 0
 }
 
-async function updateKnown(client: PoolClient, action: 'fill' | 'overwrite'): Promise<number> {
+/** Fills in or writes over what the file says of known people, and journals for each what was changed; who has it all already is left alone. */
+async function updateKnown(client: PoolClient, importId: Id, userId: Id, action: 'fill' | 'overwrite'): Promise<number> {
   const value = (column: string) => action === 'fill' ? `coalesce(nullif(p.${column}, ''), nullif(b.${column}, ''))` : `coalesce(nullif(b.${column}, ''), p.${column})`
   const columns = ['title', 'country', 'region', 'city', 'postal_code', 'source']
   const custom = action === 'fill' ? `coalesce(b.extra -> 'custom', '{}') || p.custom` : `p.custom || coalesce(b.extra -> 'custom', '{}')`
-  const { rowCount } = await client.query(`update prospects p set ${columns.map(column => `${column} = ${value(column)}`).join(', ')}, custom = ${custom}, version = version + 1
-    from bring b where p.id = b.known_id and b.merged_into is null`)
+  // Who was placed by a guess or a number is placed by what the file says of the address; a zone somebody has given stays.
+  const better = `p.zone_from in ('guess', 'number') and b.zone_from in ('address', 'given')`
+  const changes = [
+    ...columns.map(column => `case when ${value(column)} is distinct from p.${column} then '${column}' end`),
+    `case when ${better} and b.zone <> p.zone then 'zone' end`,
+    `case when ${custom} <> p.custom then 'custom' end`,
+  ]
+  await client.query(`create temp table corrects on commit drop as
+    select b.known_id as id, b.row_no, array_remove(array[${changes.join(', ')}]::text[], null) as fields
+    from (select distinct on (known_id) * from bring where known_id is not null and merged_into is null order by known_id, row_no) b
+    join prospects p on p.id = b.known_id`)
+  const { rowCount } = await client.query(`update prospects p
+    set ${columns.map(column => `${column} = ${value(column)}`).join(', ')},
+      custom = ${custom},
+      version = version + 1,
+      zone = case when ${better} then b.zone else p.zone end,
+      zone_from = case when ${better} then b.zone_from else p.zone_from end
+    from bring b
+    join corrects x on x.id = b.known_id and x.row_no = b.row_no and cardinality(x.fields) > 0
+    where p.id = b.known_id`)
+  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data)
+    select gen_random_uuid(), (select world_now()), 'prospectEdited', id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no, 'fields', to_jsonb(fields))
+    from corrects
+    where cardinality(fields) > 0`, [importId, userId])
+  await client.query(`update tasks t set zone = p.zone from corrects x join prospects p on p.id = x.id where t.prospect_id = p.id and t.state = 'open' and t.zone <> p.zone`)
   return rowCount ?? 0
 }
 

@@ -11,6 +11,7 @@ import { takeDueSteps } from '../engine/agenda'
 import { env } from '../environment'
 import { log, loggable } from '../log'
 import { runImport } from '../imports/run'
+import { deleteOldUploads } from '../imports/upload'
 import { runBulk } from '../services/bulk'
 import { rescore } from '../services/score'
 import { stepClock } from '../services/clock'
@@ -32,6 +33,8 @@ export interface WorkerOptions {
 export const MAIL_LOOPS = 2
 
 const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
+/** A pause that does not keep the program from ending. */
+const rested = (ms: number) => new Promise(resolve => setTimeout(resolve, ms).unref())
 
 /**
  * Starts a worker: it takes the agenda's steps, sends due mail, moves the demo's clock, runs the long jobs, takes in
@@ -47,13 +50,15 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   // Only once it is known to live: whose jobs are whose is written down beside that.
   const jobs = runJobs(workerId, complain)
   const inbound = options.inbound === false ? null : keepListening(complain)
+  let stopNow = () => {}
+  const stopping = new Promise<void>((resolve) => { stopNow = resolve })
   const loop = async (what: string, work: () => Promise<number | boolean>, idle: number) => {
     while (running) {
       const did = await work().catch((error: unknown) => {
         complain(what, error)
         return pause(1_000).then(() => false)
       })
-      if (!did) await pause(idle)
+      if (!did) await Promise.race([rested(idle), stopping])
     }
   }
   // Others may take a worker without its lock for ended and see to its email: until it has the lock again it sends none.
@@ -63,11 +68,13 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
     ...Array.from({ length: MAIL_LOOPS }, (_, index) => loop('Mail', send(`mail ${index}`), rest)),
     loop('Incoming email', readIncoming, rest),
     loop('Clock', stepClock, rest),
+    loop('Old uploads', async () => { await deleteOldUploads(); return false }, 3_600_000),
     loop('Clearing up', async () => { await clearUp(channel, workerId); return false }, Math.max(rest, 1_000)),
   ]
   return {
     async stop() {
       running = false
+      stopNow()
       await Promise.all(loops)
       await inbound?.close()
       await (await jobs)?.stop()

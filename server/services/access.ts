@@ -12,6 +12,11 @@ export function visible(alias: string, parameter: string): string {
   return `(${alias}.merged_into is null and (${parameter}::uuid is null or ${alias}.owner_id is null or ${alias}.owner_id = ${parameter}::uuid))`
 }
 
+/** The condition under which a viewer sees a company: where they see somebody, or where nobody is yet. */
+export function companyVisible(alias: string, parameter: string): string {
+  return `(not exists (select from prospects p where p.company_id = ${alias}.id) or exists (select from prospects p where p.company_id = ${alias}.id and ${visible('p', parameter)}))`
+}
+
 /** The value that goes with `visible`. */
 export function limitedTo(viewer: Viewer): Id | null {
   return viewer.seesAll ? null : viewer.id

@@ -6,7 +6,7 @@ import type { Prospect, ProspectRow } from '#shared/api/prospects'
 import type { Place } from '#shared/api/places'
 import { db, transaction, type Db } from '../db/pool'
 import { happen } from '../engine/happen'
-import { limitedTo, visible } from './access'
+import { companyVisible, limitedTo, visible } from './access'
 import { readCustom } from './customFields'
 import { notFound, Refusal, refusedBy } from './errors'
 import { PLACE } from './places'
@@ -26,7 +26,7 @@ export async function getCompany(viewer: Viewer, id: Id) {
 
 /** Throws not_found unless there is a company where the viewer sees somebody, or where nobody is yet. */
 export async function mustSeeCompany(viewer: Viewer, id: Id, client: Db = db()): Promise<void> {
-  const { rows: [row] } = await client.query(`select from companies c where c.id = $2 and (not exists (select from prospects p where p.company_id = c.id) or exists (select from prospects p where p.company_id = c.id and ${visible('p', '$1')}))`, [limitedTo(viewer), id])
+  const { rows: [row] } = await client.query(`select from companies c where c.id = $2 and ${companyVisible('c', '$1')}`, [limitedTo(viewer), id])
   if (!row) throw notFound('company')
 }
 

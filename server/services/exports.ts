@@ -1,6 +1,6 @@
 import { stringify } from 'csv-stringify/sync'
 import type { Field } from '#core/filter/fields'
-import { harmless } from '#core/text/columns'
+import { CSV, harmless } from '#core/text/columns'
 import type { Id } from '#core/instant'
 import { cardsOf } from './cards'
 import { filterWorld } from './filters'
@@ -48,10 +48,10 @@ async function* asCards(first: Page, page: (after: string) => Promise<Page>): As
 }
 
 async function* asCsv(first: Page, columns: readonly Field[], page: (after: string) => Promise<Page>): AsyncGenerator<string> {
-  yield stringify([['name', ...columns.map(column => column.says)].map(harmless)], { record_delimiter: 'windows' })
+  yield stringify([['name', ...columns.map(column => column.says)].map(harmless)], CSV)
   for (let here: Page | null = first; here; here = here.next ? await page(here.next) : null) {
     // Numbers are no formulas, whatever they begin with.
-    yield stringify(here.people.map(person => [harmless(person.name), ...columns.map(column => column.kind === 'number' ? inWords(column, person.values[column.key]) : harmless(inWords(column, person.values[column.key])))]), { record_delimiter: 'windows' })
+    yield stringify(here.people.map(person => [harmless(person.name), ...columns.map(column => column.kind === 'number' ? inWords(column, person.values[column.key]) : harmless(inWords(column, person.values[column.key])))]), CSV)
   }
 }
 

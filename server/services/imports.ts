@@ -8,7 +8,7 @@ import { sketchFile, storeChunks } from '../imports/upload'
 import { cardsAsCsv, looksLikeCards } from '../imports/vcard'
 import { mustBeOnTeam } from './access'
 import { listFields } from './customFields'
-import { harmless } from '#core/text/columns'
+import { CSV, harmless } from '#core/text/columns'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 
@@ -105,7 +105,7 @@ async function forChange(viewer: Viewer, id: Id, version: number, client: Db, st
 /** The rows that cannot be taken, as CSV, as they stood in the file, with their row number and the reason. */
 export async function* wrongRows(viewer: Viewer, id: Id): AsyncGenerator<string> {
   const found = await getImport(viewer, id)
-  const writer = stringify({ record_delimiter: 'windows' })
+  const writer = stringify(CSV)
   writer.write([...found.headings, 'Row', 'Reason'].map(harmless))
   for (let last = 0; ;) {
     const { rows } = await db().query<{ row_no: number, cells: string[], wrong: string }>('select row_no, cells, wrong from import_rows where import_id = $1 and wrong is not null and row_no > $2 order by row_no limit 2000', [id, last])

@@ -5,6 +5,7 @@ import { isCallable } from '#core/calendar/callingHours'
 import type { Playbook } from '#core/engine/playbook'
 import type { TaskKind } from '#core/engine/situation'
 import { whyInWords } from '#core/queue/why'
+import type { ZoneSource } from '#core/places/lookUp'
 import type { Id, Instant } from '#core/instant'
 import { db, type Db } from '../db/pool'
 import { Refusal } from './errors'
@@ -23,7 +24,7 @@ export async function markHandled(client: Db, viewer: Viewer, listId: Id, prospe
   await client.query('insert into list_work (list_id, prospect_id, user_id, at, happening_id) values ($1, $2, $3, world_now(), $4) on conflict do nothing', [listId, prospectId, viewer.id, happeningId])
 }
 
-interface OnList { prospectId: Id, name: string, company: string | null, zone: string, country: string | null, region: string | null, taskId: Id | null, kind: TaskKind | null, lane: number, title: string | null, dueAt: Instant | null, step: number | null, steps: number | null, attempts: number, reached: boolean }
+interface OnList { prospectId: Id, name: string, company: string | null, zone: string, zoneFrom: ZoneSource, country: string | null, region: string | null, taskId: Id | null, kind: TaskKind | null, lane: number, title: string | null, dueAt: Instant | null, step: number | null, steps: number | null, attempts: number, reached: boolean }
 
 /** How many people of a list are looked through for those who can be reached now. */
 const LOOKED_AT = 500
@@ -44,7 +45,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   const key = field && orderSql(field, question)
   const order = key ? `${key.sql} ${kept!.sort!.down ? 'desc' : 'asc'} nulls last` : kept!.promises ? countedFrom(list.touch_kinds) : 'p.last_touch_at asc nulls first'
   const since = question.parameter(new Date(startOfDay(now, world.zone)))
-  const { rows } = await db().query<OnList>(`select p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company, p.zone, p.country, p.region, t.id as "taskId", t.kind, coalesce(t.lane, 2) as lane, t.title, ms(t.due_at) as "dueAt",
+  const { rows } = await db().query<OnList>(`select p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company, p.zone, p.zone_from as "zoneFrom", p.country, p.region, t.id as "taskId", t.kind, coalesce(t.lane, 2) as lane, t.title, ms(t.due_at) as "dueAt",
       (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null and o.position < s.position)::int + 1 as step,
       nullif((select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null), 0)::int as steps,
       p.attempts, p.conversations > 0 as reached

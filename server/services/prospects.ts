@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto'
 import { callableUntil, isCallable, nextCallable } from '#core/calendar/callingHours'
-import { zoneOf } from '#core/calendar/zones'
+import { placePerson, type Placed } from '#core/places/place'
 import { whyNoCall, whyStopped } from '#core/engine/stops'
-import { attemptsOf, type Situation } from '#core/engine/situation'
+import { attemptsOf, placeOf, type Situation } from '#core/engine/situation'
+import { callingZones } from '#core/places/lookUp'
 import type { Playbook } from '#core/engine/playbook'
 import type { Id } from '#core/instant'
 import { emailDomain, normalizeEmail } from '#core/text/email'
@@ -84,7 +85,7 @@ export async function describe(viewer: Viewer, id: Id, situation: Situation, boo
   if (!row) throw notFound('person')
   const { readerCountry, phones, ...rest } = row as Prospect & { readerCountry: string }
   return {
-    ...rest, id, phones: phones.map(phone => ({ ...phone, shown: showPhone(phone.number, readerCountry) })), calling: calling(id, situation, book),
+    ...rest, id, zoneFrom: situation.prospect[id]!.zoneFrom, callingZones: callingZones(situation.prospect[id]!).length, phones: phones.map(phone => ({ ...phone, shown: showPhone(phone.number, readerCountry) })), calling: calling(id, situation, book),
     attempts: attemptsOf(situation, id), attemptsAllowed: book.attemptsAllowed,
   }
 }
@@ -92,12 +93,14 @@ export async function describe(viewer: Viewer, id: Id, situation: Situation, boo
 function calling(id: Id, situation: Situation, book: Playbook): Prospect['calling'] {
   const prospect = situation.prospect[id]!
   const why = whyStopped(situation, prospect, false) ?? whyNoCall(situation, prospect)
-  const place = { zone: prospect.zone, country: prospect.country, region: prospect.region }
+  const place = placeOf(prospect)
   if (why) return { open: false, until: null, from: null, why }
-  const open = isCallable(situation.now, book.callHours, place, book.holidays)
-  return {
-    open, why: null, until: callableUntil(situation.now, book.callHours, place, book.holidays),
-    from: open ? null : nextCallable(situation.now, book.callHours, place, book.holidays),
+  if (isCallable(situation.now, book.callHours, place, book.holidays)) return { open: true, why: null, until: callableUntil(situation.now, book.callHours, place, book.holidays), from: null }
+  try {
+    return { open: false, why: null, until: null, from: nextCallable(situation.now, book.callHours, place, book.holidays) }
+  }
+  catch {
+    return { open: false, why: 'the team’s hours never fall into calling hours where they are', until: null, from: null }
   }
 }
 
@@ -123,10 +126,10 @@ export async function addProspect(viewer: Viewer, given: { name: string, title?:
       exists (select from emails e where e.prospect_id = p.id and e.address = $2) or exists (select from phones n where n.prospect_id = p.id and n.number = $3 and p.name_key = $4)) limit 1`, [limitedTo(viewer), email, phone, key])
     if (known) return { id: known.id, known: true }
     const companyId = await companyFor(client, given.company, email)
-    const country = given.country?.toUpperCase() || (given.phone ? parsePhone(given.phone, team!.country)?.country : null) || null
-    await client.query(`insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, custom, created_at)
-      values ($1, $2, $3, $4, $5, $6, $7, (select id from stages order by position limit 1), $8, $9, $10, $11, world_now())`,
-    [id, firstName, lastName, key, given.title?.trim() || null, companyId, viewer.id, zoneOf({ zone: given.zone, country, region: given.region }, team!.zone), country, given.region?.trim() || null, JSON.stringify(await customDefaults('prospect', client))])
+    const placed = placePerson({ zone: given.zone, country: given.country, region: given.region, numbers: phone ? [phone] : [] }, team!)
+    await client.query(`insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country, region, custom, created_at)
+      values ($1, $2, $3, $4, $5, $6, $7, (select id from stages order by position limit 1), $8, $9, $10, $11, $12, world_now())`,
+    [id, firstName, lastName, key, given.title?.trim() || null, companyId, viewer.id, placed.zone, placed.zoneFrom, placed.country, given.region?.trim() || null, JSON.stringify(await customDefaults('prospect', client))])
     if (email) await addEmail(client, id, email)
     if (phone) await client.query('insert into phones (id, prospect_id, number) values ($1, $2, $3)', [randomUUID(), id, phone])
     await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectAdded', $2, $3, '{"by": "hand"}')`, [randomUUID(), id, viewer.id])
@@ -156,10 +159,9 @@ async function companyFor(client: Db, name: string | undefined, email: string | 
   return made!.id
 }
 
-/** The zone somebody lives in by their address, else by the country of their number, else the team's. */
-function zoneFrom(place: { country: string | null, region: string | null, number: string | null }, home: string): string {
-  const country = place.country ?? (place.number ? parsePhone(place.number, null)?.country : null) ?? null
-  return zoneOf({ country, region: place.country ? place.region : null }, home)
+/** The zone somebody lives in by their address, else by their number, else the team's. */
+function placeBy(place: { country: string | null, region: string | null, number: string | null }, home: { country: string, zone: string }): Placed {
+  return placePerson({ country: place.country, region: place.region, numbers: place.number ? [place.number] : [] }, home)
 }
 
 /** What can be corrected by hand; progress is not among it. */
@@ -201,9 +203,11 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
   const byHand = fields.zone === undefined ? undefined : fields.zone !== null
   // Where nobody has said otherwise, the clock follows address and number.
   const follows = byHand === false || (byHand === undefined && !row!.zone_by_hand && (fields.country !== undefined || fields.region !== undefined || phone !== null))
-  const zone = follows ? zoneFrom({ country: fields.country === undefined ? row!.country : fields.country, region: fields.region === undefined ? row!.region : fields.region, number: row!.number ?? phone }, row!.home_zone) : fields.zone ?? undefined
+  const placed = follows ? placeBy({ country: fields.country === undefined ? row!.country : fields.country, region: fields.region === undefined ? row!.region : fields.region, number: row!.number ?? phone }, { country: row!.home, zone: row!.home_zone }) : null
+  const zone = placed?.zone ?? fields.zone ?? undefined
+  const zoneFrom = placed?.zoneFrom ?? (byHand ? 'given' : undefined)
   const columns: Record<string, unknown> = {
-    first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone, zone_by_hand: byHand, mail_choices: fields.mailChoices, owner_id: fields.ownerId,
+    first_name: fields.firstName, last_name: fields.lastName, title: fields.title, city: fields.city, region: fields.region, country: fields.country, zone, zone_from: zoneFrom, zone_by_hand: byHand, mail_choices: fields.mailChoices, owner_id: fields.ownerId,
     postal_code: fields.postalCode, source: fields.source === undefined ? undefined : await sourceNamed(fields.source, client), ...rated(fields.rating), kept_by: fields.keptById,
   }
   const set = Object.entries(columns).filter(([, value]) => value !== undefined)

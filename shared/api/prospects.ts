@@ -1,3 +1,4 @@
+import { ZONE_SOURCES } from '#core/places/lookUp'
 import { z } from 'zod'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 
@@ -29,7 +30,9 @@ export const prospectSchema = z.object({
   /** Values of the team's own fields, by the fields' ids. */
   custom: z.record(z.string(), z.unknown()),
   /** Whether somebody has said where the person's clock stands; else it follows address and number. */
-  zoneByHand: z.boolean(), mailChoices,
+  zoneByHand: z.boolean(),
+  /** What says that the zone is theirs; calls keep to the hours of every possible zone where it is a guess. */
+  zoneFrom: z.enum(ZONE_SOURCES), callingZones: z.number().describe('How many zones are possible'), mailChoices,
   /** How many touches of each kind there were. */
   touchCounts: z.record(z.string(), z.number()),
   stopCall: z.boolean(), stopEmail: z.boolean(), phones: z.array(phoneSchema), emails: z.array(emailSchema), version: z.number(),

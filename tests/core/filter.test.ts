@@ -164,3 +164,19 @@ describe('lists made of lists', () => {
     expect(() => sql(inA)).toThrow(CircularLists)
   })
 })
+
+describe('fields of the team whose names are words of the language', () => {
+  const names = ['Not interested', 'Everyone', 'Email is', 'Yes and no', 'City', 'said "no"', 'None of (these)']
+  const own = fieldsOf({ ...WORLD, custom: names.map((name, index) => ({ id: `0000000${index}-0000-4000-8000-000000000000`, of: 'prospect', name, kind: 'text', choices: [] })) } as never)
+  const ownByKey = new Map(own.map(field => [field.key, field]))
+  it.each(names)('“%s” is printed and read back, alone and beside others', (name) => {
+    const field = own.find(one => one.key === `custom:0000000${names.indexOf(name)}-0000-4000-8000-000000000000`)!
+    for (const test of [{ op: 'is', text: 'x' }, { op: 'set' }, { op: 'isNot', text: 'is "y"' }] as const) {
+      const filter = { all: [{ field: 'city', test: { op: 'set' } }, { field: field.key, test }, { field: 'email', test: { op: 'set' } }] } as Filter
+      expect(parse(print(filter, ownByKey), own)).toEqual(filter)
+    }
+  })
+  it('leave our own fields as they are', () => {
+    expect(parse('email is "a@x.example"', own)).toEqual({ all: [{ field: 'email', test: { op: 'is', text: 'a@x.example' } }] })
+  })
+})

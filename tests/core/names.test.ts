@@ -1,12 +1,10 @@
 import fc from 'fast-check'
-import { IANAZone } from 'luxon'
 import { describe, expect, it } from 'vitest'
-import { zoneOf } from '../../core/calendar/zones'
 import { companyKey, isStorable, nameKey, splitName, tidy } from '../../core/text/names'
 
 describe('names', () => {
   it.each([
-    ['Lindqvist, Petra', 'Petra', 'Lindqvist'], ['Petra  van der Berg', 'Petra van der', 'Berg'], ['Petra', 'Petra', ''], ['  ', '', ''], ['Ng,Wei', 'Wei', 'Ng'],
+    ['Lindqvist, Petra', 'Petra', 'Lindqvist'], ['Petra  van der Berg', 'Petra', 'van der Berg'], ['Petra', 'Petra', ''], ['  ', '', ''], ['Ng,Wei', 'Wei', 'Ng'],
   ])('%j are split', (whole, firstName, lastName) => expect(splitName(whole)).toEqual({ firstName, lastName }))
   it.each([
     ['The Marlpit Creamery, Inc.', 'marlpit creamery'], ['MARLPIT-CREAMERY GmbH & Co. KG', 'marlpit creamery'], ['The Co', 'the co'], ['Käserei Sankt Gallen AG', 'kaserei sankt gallen'], ['Straße 9 Ltd', 'strasse 9'],
@@ -14,7 +12,7 @@ describe('names', () => {
   it('are kept and compared the same, however often that is done', () => {
     fc.assert(fc.property(fc.string({ unit: 'grapheme' }), (name) => {
       for (const form of [tidy, nameKey, companyKey]) expect(form(form(name))).toBe(form(name))
-      expect(nameKey(name)).toMatch(/^[\p{L}\p{N} ]*$/u)
+      expect(nameKey(name)).toMatch(/^[\p{L}\p{N}\p{M} ]*$/u)
       expect(tidy(name)).not.toMatch(/^\s|\s\s|\s$/)
       const { firstName, lastName } = splitName(name)
       expect(`${firstName}${lastName}`.length).toBeLessThanOrEqual(tidy(name).length)
@@ -32,14 +30,6 @@ describe('names', () => {
     }
     fc.assert(fc.property(fc.string({ unit: fc.oneof(fc.constantFrom('a', '\0', '\ud800', '\udc00', '🧀'), fc.string({ minLength: 1, maxLength: 1 })) }), (text) => {
       expect(isStorable(text)).toBe(!text.includes('\0') && hasUtf8(text))
-    }))
-  })
-})
-
-describe('the zone somebody lives by', () => {
-  it('is always one there is, whatever is known of them', () => {
-    fc.assert(fc.property(fc.constantFrom('US', 'us', 'CA', 'AU', 'DE', 'XX', '', null), fc.oneof(fc.constantFrom('NY', 'ca', 'AZ', 'QLD', 'BC', '', null), fc.string()), fc.oneof(fc.constantFrom('Europe/Berlin', 'Mars/Olympus', '', null), fc.string()), (country, region, zone) => {
-      expect(IANAZone.isValidZone(zoneOf({ country, region, zone }, 'America/New_York'))).toBe(true)
     }))
   })
 })

@@ -40,4 +40,13 @@ describe('a person in one line', () => {
     const long = `Petra, ${'1 '.repeat(50_000)}@${'('.repeat(50_000)}`
     expect(readPersonLine(long)).toEqual(readPersonLine(long.slice(0, 1_000)))
   })
+  it('does not take two years for a number, and leaves an extension out of the name', () => {
+    expect(readPersonLine('Petra Lindqvist, Head of aging 2019-2024, Oxbow')).toMatchObject({ name: 'Petra Lindqvist', phone: '' })
+    expect(readPersonLine('Petra Lindqvist, 607 555 0142 ext. 7, Oxbow')).toEqual({ name: 'Petra Lindqvist', title: '', company: 'Oxbow', email: '', phone: '607 555 0142' })
+  })
+  it('takes its time with nothing', () => {
+    // Each try at an address ends with its word: what is hard to read is read as quickly as anything else.
+    expect(readPersonLine('a@'.repeat(500))).toMatchObject({ email: '' })
+    expect(readPersonLine('Ana <mailto:ana@oxbow.example>, Owner at Oxbow')).toMatchObject({ name: 'Ana', email: 'ana@oxbow.example', title: 'Owner', company: 'Oxbow' })
+  })
 })

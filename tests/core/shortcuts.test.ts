@@ -54,7 +54,7 @@ describe('text', () => {
   })
   it('is compared alike, plain or not', () => {
     fc.assert(fc.property(any, (text) => {
-      expect(nameKey(text)).toBe(text.normalize('NFKD').toLowerCase().replace(/\p{M}/gu, '').replace(/ß/g, 'ss').replace(/[^\p{L}\p{N}]+/gu, ' ').trim())
+      expect(nameKey(text)).toBe(text.normalize('NFKD').toLowerCase().replace(/[\u0300-\u036f]/g, '').replace(/ß/g, 'ss').replace(/[^\p{L}\p{N}\p{M}]+/gu, ' ').trim())
     }), { numRuns: 1_000 })
   })
   it('can be kept exactly where it holds no NUL and no half of a pair (Unicode 15, 3.9 D89)', () => {

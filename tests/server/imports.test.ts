@@ -18,7 +18,8 @@ import { checkImport as checkEndpoint } from '../../shared/api/imports'
 import { checkImport, getImport, runImport, uploadImport, wrongRows } from '../../server/services/imports'
 import type { Viewer } from '../../server/services/sessions'
 import { closePool, db } from '../../server/db/pool'
-import { addUser, rows, startWorld } from '../world/people'
+import { deleteOldUploads } from '../../server/imports/upload'
+import { addPeople, addUser, rows, startWorld } from '../world/people'
 
 let manager: Viewer
 beforeAll(async () => {
@@ -108,8 +109,9 @@ describe('people who are known', () => {
   it('are found by address, by number, and by name at a company’s domain, but not at a public mail domain', async () => {
     await addProspect(manager, { name: 'Perpetua Known', email: 'perpetua@known.example', phone: '+442079460555' })
     await addProspect(manager, { name: 'Silas Public', email: 'silas@gmail.com' })
-    const counts = (await check(`Name,Email,Phone\nSomebody Else,PERPETUA@known.example,\nAnother Name,,+44 20 7946 0555\nPerpetua Known,new@known.example,\nSilas Public,silas2@gmail.com,\n`)).counts
-    expect(counts).toMatchObject({ known: 3, fresh: 1 })
+    const counts = (await check(`Name,Email,Phone\nSomebody Else,PERPETUA@known.example,\nAnother Name,,+44 20 7946 0555\nPerpetua Known,,+44 20 7946 0555\nPerpetua Known,new@known.example,\nSilas Public,silas2@gmail.com,\n`)).counts
+    // A number alone may be a switchboard’s: the name has to be the same.
+    expect(counts).toMatchObject({ known: 3, fresh: 2 })
   })
   it('are left, filled in or overwritten as asked', async () => {
     const title = async () => (await rows<{ title: string | null }>(`select title from prospects where last_name = 'Known'`))[0]!.title
@@ -257,7 +259,86 @@ describe('a source', () => {
   })
 })
 
+describe('people of a file', () => {
+  it('without a country are placed by their state, then their number, then the team; and better once a file says more', async () => {
+    const done = await bring('Name,Email,State,Phone,Country\nIda Holm,ida@placed.example,Colorado,,\nUlf Berg,ulf@placed.example,,(541) 555-0117,\nMia Falk,mia@placed.example,,,\nKei Abe,kei@placed.example,,,Japan\n')
+    expect(done.counts).toMatchObject({ added: 4, wrong: 0 })
+    const placed = () => rows(`select first_name, country, zone, zone_from from prospects p join emails e on e.prospect_id = p.id where e.address like '%@placed.example' order by first_name`)
+    expect(await placed()).toEqual([
+      { first_name: 'Ida', country: 'US', zone: 'America/Denver', zone_from: 'address' }, { first_name: 'Kei', country: 'JP', zone: 'Asia/Tokyo', zone_from: 'address' },
+      { first_name: 'Mia', country: 'US', zone: 'America/New_York', zone_from: 'guess' }, { first_name: 'Ulf', country: 'US', zone: 'America/Los_Angeles', zone_from: 'number' },
+    ])
+    await bring('Name,Email,State\nMia Falk,mia@placed.example,Hawaii\n', 'fill')
+    expect((await placed())[2]).toEqual({ first_name: 'Mia', country: 'US', zone: 'Pacific/Honolulu', zone_from: 'address' })
+  })
+})
+
+describe('what an import may see and change', () => {
+  it('a number alone makes nobody one person: it may be a switchboard’s', async () => {
+    const done = await bring('Name,Company,Phone\nEdda Voss,Kesselhof,(608) 555-0190\nNils Brandt,Kesselhof,(608) 555-0190\nEdda Voss,Kesselhof,(608) 555-0190\n')
+    expect(done.counts).toMatchObject({ added: 2 })
+    expect((await bring('Name,Phone\nPia Lund,(608) 555-0190\nEdda Voss,(608) 555-0190\n')).counts).toMatchObject({ added: 1, known: 1 })
+  })
+  it('a rep’s import changes nobody of a colleague’s and tells nothing of them; a manager reads why', async () => {
+    const [rep, colleague] = [await addUser('rep', 'Own Er'), await addUser('rep', 'Col League')]
+    const { ids: [theirs], companyId } = await addPeople(1, colleague.id, 'Hidden Dairy')
+    const [contact] = await rows<{ address: string, number: string }>('select e.address, n.number from emails e join phones n on n.prospect_id = e.prospect_id where e.prospect_id = $1', [theirs])
+    const file = `Name,Email,Phone,Title,Company,Industry\nTomas Bellweather 1,${contact!.address},,Thief,,\nTomas Bellweather 1,,${contact!.number},Other,Hidden Dairy,Stolen\nNew Person,new@own.example,,Owner,,\n`
+    const uploaded = await uploadImport(rep, 'mine.csv', Readable.from([Buffer.from(file)]))
+    await checkImport(rep, uploaded.id, { version: uploaded.version, mapping: uploaded.mapping, knownAction: 'overwrite' })
+    await work(uploaded.id)
+    const checked = await getImport(rep, uploaded.id)
+    expect(checked.counts).toMatchObject({ rows: 3, known: 0, wrong: 1, fresh: 2, reasons: [{ reason: 'you may not import this person; a manager can', count: 1 }] })
+    await runImport(rep, uploaded.id, { version: checked.version, knownAction: 'overwrite' })
+    await work(uploaded.id)
+    expect(await rows('select title from prospects where id = $1', [theirs])).toEqual([{ title: null }])
+    expect(await rows('select industry from companies where id = $1', [companyId])).toEqual([{ industry: null }])
+    let text = ''
+    for await (const part of wrongRows(rep, uploaded.id)) text += part
+    expect(text).toContain('you may not import this person')
+  })
+  it('what it changes of known people is in their activity, with the fields', async () => {
+    const { ids: [id] } = await addPeople(1, null, 'Journal Dairy')
+    const [{ address }] = await rows<{ address: string }>('select address from emails where prospect_id = $1', [id]) as [{ address: string }]
+    const done = await bring(`Name,Email,Title,City\nTomas Bellweather 1,${address},Owner,Ithaca\n`, 'overwrite')
+    expect(done.counts).toMatchObject({ updated: 1 })
+    expect(await rows(`select kind, data -> 'fields' as fields from happenings where prospect_id = $1`, [id])).toEqual([{ kind: 'prospectEdited', fields: ['title', 'city'] }])
+    // The same file again changes nothing, and says so.
+    expect((await bring(`Name,Email,Title,City\nTomas Bellweather 1,${address},Owner,Ithaca\n`, 'overwrite')).counts).toMatchObject({ updated: 0, skipped: 1 })
+    expect(await rows(`select kind from happenings where prospect_id = $1`, [id])).toHaveLength(1)
+  })
+})
+
+describe('files as programs write them', () => {
+  it('say their delimiter in a line of their own', async () => {
+    const { headings, mapping } = await upload('sep=;\r\nName;Email\r\nSep Line;sep@line.example\r\n')
+    expect([headings, mapping]).toEqual([['Name', 'Email'], { 0: 'fullName', 1: 'email' }])
+  })
+  it('hold a letter of Windows-1252 after much plain text', async () => {
+    const filler = Array.from({ length: 3_000 }, (_, n) => `Plain Person${n},plain${n}@late.example,Oxbow\n`).join('')
+    const done = await bring(Buffer.concat([Buffer.from(`Name,Email,Company\n${filler}`), Buffer.from('J\xF6rg Sp\xE4t,joerg@late.example,Oxbow\n', 'latin1')]))
+    expect(done.counts).toMatchObject({ added: 3_001 })
+    expect(await rows(`select first_name, last_name from prospects p join emails e on e.prospect_id = p.id where e.address = 'joerg@late.example'`)).toEqual([{ first_name: 'Jörg', last_name: 'Spät' }])
+  }, 60_000)
+  it('with a quote that is never closed are refused with its row', async () => {
+    const file = 'Name,Email\nAna,ana@x.example\n"Ben,ben@x.example\nCy,cy@x.example\n'
+    await expect(upload(file)).rejects.toMatchObject({ code: 'invalid', message: 'A quote that opens a cell in row 3 of the file is never closed' })
+  })
+  it('that were never run are deleted after a week, and the import says so', async () => {
+    const { id } = await upload('Name,Email\nAna,ana@old.example\n')
+    await db().query(`update imports set created_at = world_now() - interval '8 days' where id = $1`, [id])
+    expect(await deleteOldUploads()).toBeGreaterThan(0)
+    expect(await getImport(manager, id)).toMatchObject({ state: 'failed', problem: expect.stringContaining('was deleted') as string })
+    expect(await rows('select 1 from import_chunks where import_id = $1', [id])).toEqual([])
+  })
+})
+
 describe('cards', () => {
+  it('need no N (RFC 6350, 6.2.2)', async () => {
+    const done = await bring('BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Only Named\r\nEMAIL:only@named.example\r\nEND:VCARD\r\n')
+    expect(done.counts).toMatchObject({ added: 1, reasons: [] })
+    expect(await rows(`select first_name, last_name from prospects p join emails e on e.prospect_id = p.id where e.address = 'only@named.example'`)).toEqual([{ first_name: 'Only', last_name: 'Named' }])
+  })
   // The example of RFC 6350, section 7.1.2, shortened, and one of vCard 3.0 (RFC 2426, section 7) with a folded line.
   const CARDS = ['BEGIN:VCARD', 'VERSION:4.0', 'FN:Simon Perreault', 'N:Perreault;Simon;;;ing. jr,M.Sc.', 'ORG;TYPE=work:Viagenie', 'TITLE:Shareholder', 'ADR;TYPE=work:;Suite D2-630;2875 Laurier;Quebec;QC;G1V 2M2;CA', 'TEL;VALUE=uri;TYPE="work,voice";PREF=1:tel:+1-418-656-9254;ext=102', 'TEL;VALUE=uri;TYPE="work,cell,voice,video,text":tel:+1-418-262-6501', 'EMAIL;TYPE=work:simon.perreault@viagenie.example', 'CATEGORIES:Standards,Mail', 'END:VCARD',
     'BEGIN:VCARD', 'VERSION:3.0', 'FN:Frank Dawson', 'N:Dawson;Frank', 'ORG:Lotus Development Corporation', 'TEL;TYPE=VOICE,MSG,WORK:+1-919-676-9515', 'EMAIL;TYPE=INTERNET,PREF:Frank_Dawson@lotus.example', 'NOTE:Writes long not', ' es', 'END:VCARD', ''].join('\r\n')
@@ -265,7 +346,7 @@ describe('cards', () => {
     const done = await bring(CARDS)
     expect(done.counts).toMatchObject({ added: 2 })
     expect(await rows(`select p.first_name, p.last_name, p.title, p.city, p.region, p.postal_code, p.country, c.name as company, (select array_agg(number order by position) from phones n where n.prospect_id = p.id) as numbers, (select address from emails e where e.prospect_id = p.id) as email from prospects p join companies c on c.id = p.company_id where p.last_name in ('Perreault', 'Dawson') order by 2`)).toEqual([
-      { first_name: 'Frank', last_name: 'Dawson', title: null, city: null, region: null, postal_code: null, country: null, company: 'Lotus Development Corporation', numbers: ['+19196769515'], email: 'frank_dawson@lotus.example' },
+      { first_name: 'Frank', last_name: 'Dawson', title: null, city: null, region: null, postal_code: null, country: 'US', company: 'Lotus Development Corporation', numbers: ['+19196769515'], email: 'frank_dawson@lotus.example' },
       { first_name: 'Simon', last_name: 'Perreault', title: 'Shareholder', city: 'Quebec', region: 'QC', postal_code: 'G1V 2M2', country: 'CA', company: 'Viagenie', numbers: ['+14186569254', '+14182626501'], email: 'simon.perreault@viagenie.example' },
     ])
     expect(await rows(`select n.body from notes n join prospects p on p.id = n.prospect_id where p.last_name = 'Dawson'`)).toEqual([{ body: 'Writes long notes' }])

@@ -109,3 +109,16 @@ describe('steps that are deleted', () => {
     expect(await open([ids[0]!])).toHaveLength(1)
   })
 })
+
+describe('the Desk', () => {
+  it('is not emptied by people in front who cannot be called now', async () => {
+    // Many on a holiday of their own, in a zone whose newer name the runtime’s list does not have, stand before one who can be called.
+    const { ids: away } = await addPeople(60, team.other.id)
+    await db().query(`update prospects set country = 'IN', region = null, zone = 'Asia/Kolkata' where id = any($1::uuid[])`, [away])
+    const { ids: guessed } = await addPeople(60, team.other.id)
+    await db().query(`update prospects set region = null, zone_from = 'guess' where id = any($1::uuid[])`, [guessed])
+    const { ids: [here] } = await addPeople(1, team.other.id)
+    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) select gen_random_uuid(), p.id, $2, 'call', 2, 'Ring', world_now() - make_interval(mins => case when p.id = $3 then 1 else 60 end), 'open', p.zone from prospects p where p.id = any($1::uuid[])`, [[...away, ...guessed, here], team.other.id, here])
+    expect((await team.asOther.ok(queue)).items.map(item => item.prospectId)).toEqual([here])
+  })
+})

@@ -42,7 +42,7 @@ export function situation(): Situation {
   return {
     ...emptySituation(NOW),
     company: { acme: { id: 'acme', name: 'Acme Dairy', standing: 'open' } },
-    prospect: rows(id => ({ id, companyId: id === 'dee' ? null : 'acme', ownerId: 'rep', stageId: 'new', firstName: id, lastName: 'X', title: null, zone: 'America/New_York', country: 'US', region: 'NY', stopCall: false, stopEmail: false, working: 'in_work' as const })),
+    prospect: rows(id => ({ id, companyId: id === 'dee' ? null : 'acme', ownerId: 'rep', stageId: 'new', firstName: id, lastName: 'X', title: null, zone: 'America/New_York', zoneFrom: 'address' as const, country: 'US', region: 'NY', stopCall: false, stopEmail: false, working: 'in_work' as const })),
     email: rows(id => ({ id: `${id}@`, prospectId: id, address: `${id}@acme.example`, standing: 'ok' as const, position: 0 })),
     phone: rows((id, index) => ({ id: `${id}#`, prospectId: id, number: `+1212555010${index}`, kind: 'work', standing: 'unverified' as const, position: 0 })),
   }

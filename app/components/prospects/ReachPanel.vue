@@ -57,7 +57,8 @@ const said = (phone: Phone) => [phone.kind, ...(phone.standing === 'unverified' 
     <p v-if="wrong" class="small clay" role="alert">{{ wrong }}</p>
     <p v-for="email in person.emails" :key="email.id" class="spread"><span class="address">{{ email.address }}</span><span v-if="email.standing === 'bounced'" class="chip clay">does not work</span></p>
     <p v-if="!person.phones.length && !person.emails.length" class="dim">No number and no address yet.</p>
-    <p class="dim small mt-2">{{ [person.city, person.region, person.country].filter(Boolean).join(', ') || 'Place unknown' }} · {{ times.zoneName(person.zone) }} time<template v-if="person.zoneByHand">, set by hand</template></p>
+    <p class="dim small mt-2">{{ [person.city, person.region, person.country].filter(Boolean).join(', ') || 'Place unknown' }} · {{ times.zoneName(person.zone) }} time<template v-if="person.zoneByHand">, set by hand</template><template v-else-if="person.zoneFrom === 'number'">, by the area code</template></p>
+    <p v-if="person.callingZones > 1" class="small guess">The time zone is a guess: {{ person.callingZones }} are possible. Calls wait until the hour is right in all of them. Fill in the {{ person.region ? 'time zone' : 'state or region' }} to be sure.</p>
     <div class="row mt-2">
       <button class="link small" @click="stop('call', !person.stopCall)">{{ person.stopCall ? 'Allow calls' : 'No calls' }}</button>
       <button class="link small" @click="stop('email', !person.stopEmail)">{{ person.stopEmail ? 'Allow email' : 'No email' }}</button>
@@ -66,6 +67,6 @@ const said = (phone: Phone) => [phone.kind, ...(phone.standing === 'unverified' 
 </template>
 
 <style scoped>
-p { padding: 2px 0; } .address { overflow-wrap: anywhere; } p a, .link, .edit { display: inline-block; min-height: 24px; line-height: 24px; } .edit { border-bottom: 1px dotted var(--stone); min-height: 20px; line-height: 20px; } .clay { color: var(--clay-deep); } .chip { margin-right: 4px; }
+p { padding: 2px 0; } .address { overflow-wrap: anywhere; } p a, .link, .edit { display: inline-block; min-height: 24px; line-height: 24px; } .edit { border-bottom: 1px dotted var(--stone); min-height: 20px; line-height: 20px; } .clay { color: var(--clay-deep); } .guess { color: var(--amber-deep); } .chip { margin-right: 4px; }
 .fix { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; padding: 4px 0 8px; } .fix select, .fix input { font: inherit; border: 1px solid var(--stone); border-radius: 5px; padding: 2px 6px; background: #fff; } .fix input { width: 130px; }
 </style>

@@ -90,6 +90,7 @@ async function giveSlots(client: PoolClient, rows: readonly Claimed[], situation
   const { rows: senders } = await client.query<SenderRow>(`select s.user_id as id, u.zone, u.daily_mail_cap as cap, u.mail_spacing_s as spacing, to_char(s.day, 'YYYY-MM-DD') as day, s.given, ms(s.last_slot_at) as last
     from mail_senders s join users u on u.id = s.user_id where s.user_id = any($1::uuid[]) order by s.user_id for update of s`, [ids])
   const slots: Record<Id, Instant> = {}
+  const waits: Record<Id, Instant> = {}
   const used: object[] = []
   for (const row of senders) {
     const before: Sender = { zone: row.zone, cap: row.cap, spacing: row.spacing, day: row.day, given: row.given, lastSlotAt: row.last }
@@ -100,15 +101,22 @@ async function giveSlots(client: PoolClient, rows: readonly Claimed[], situation
     })
     const given = allotSlots(wanted, before, situation.now, playbook.holidays)
     Object.assign(slots, given.slots)
+    Object.assign(waits, given.waits)
     used.push({ id: row.id, day: given.sender.day, given: given.sender.given, last: given.sender.lastSlotAt })
   }
   await client.query(`update mail_senders s set day = r.day, given = r.given, last_slot_at = from_ms(r.last) from jsonb_to_recordset($1::jsonb) as r(id uuid, day date, given int, last bigint) where s.user_id = r.id`, [JSON.stringify(used)])
-  const later = wanting.filter(row => slots[row.ref_id]! > situation.now)
-  await client.query(`with slot as (select * from jsonb_to_recordset($1::jsonb) as r(id uuid, at bigint)),
-      moved as (update agenda a set at = from_ms(s.at) from slot s where a.ref_id = s.id and from_ms(s.at) > world_now())
-    update messages m set slotted = true, send_at = from_ms(s.at) from slot s where m.id = s.id`,
-  [JSON.stringify(wanting.map(row => ({ id: row.ref_id, at: slots[row.ref_id] })))])
-  return [...free, ...wanting.filter(row => !later.includes(row))]
+  // What has a slot keeps it; what only waits asks again when its window opens.
+  const moves = wanting.map(row => ({ id: row.ref_id, at: slots[row.ref_id] ?? waits[row.ref_id]!, slotted: row.ref_id in slots }))
+  await client.query(
+    `with slot as (
+       select * from jsonb_to_recordset($1::jsonb) as r(id uuid, at bigint, slotted boolean)
+     ), moved as (
+       update agenda a set at = from_ms(s.at) from slot s where a.ref_id = s.id and from_ms(s.at) > world_now()
+     )
+     update messages m set slotted = s.slotted, send_at = from_ms(s.at) from slot s where m.id = s.id`,
+    [JSON.stringify(moves)],
+  )
+  return [...free, ...wanting.filter(row => slots[row.ref_id] !== undefined && slots[row.ref_id]! <= situation.now)]
 }
 
 /** Fills in each email by itself: one that cannot be is blocked with its reason, and the others go. */
