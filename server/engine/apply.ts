@@ -6,6 +6,7 @@ import type { Id, Instant } from '#core/instant'
 import { nameOf } from '../db/named'
 import type { Db } from '../db/pool'
 import { insertSql, recordset, TABLES, updateSql, type ArrayParameter } from './columns'
+import { divide, loggedCause, loggedRow } from './logged'
 
 /** A happening with what it came to. */
 export interface Applied {
@@ -101,17 +102,26 @@ function agendaChange(applied: readonly Applied[], after: Situation): { put: Row
 }
 
 function journal(applied: readonly Applied[], after: Situation, array: ArrayParameter): string[] {
-  const happenings = applied.map(({ happening }) => {
+  const divided = applied.map(({ happening }) => {
     const { id, at, kind, prospectId, actorId, causeId, ...data } = happening
-    return { id, at, kind, prospect: prospectId, actor: actorId, cause: causeId, data: JSON.stringify(withoutProse(data)) }
+    const { logged, texts } = divide(data)
+    return { id, at, kind, prospect: prospectId, actor: actorId, cause: causeId, data: JSON.stringify(logged), texts: texts && JSON.stringify(texts) }
   })
-  const effects = applied.flatMap(({ happening, effects }) => effects.map((effect, seq) => ({
-    happening: happening.id, seq, kind: effect.kind, entity: effect.entity, ref: effect.id, prospect: prospectOf(effect, after),
-    before: withoutIdentity(effect.before), after: withoutIdentity(effect.after), because: JSON.stringify(effect.because),
-  })))
+  const effects = applied.flatMap(({ happening, effects }) => effects.map((effect, seq) => {
+    const prospect = prospectOf(effect, after)
+    return {
+      happening: happening.id, seq, kind: effect.kind, entity: effect.entity, ref: effect.id, prospect,
+      before: loggedRow(effect.entity, effect.before), after: loggedRow(effect.entity, effect.after), because: loggedCause(effect.because, prospect ?? happening.prospectId, after),
+    }
+  }))
   const parts = [`insert into happenings (id, at, kind, prospect_id, actor_id, cause_id, data)
     select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.data
-      from ${recordset(happenings, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', actor: 'uuid', cause: 'uuid', data: 'jsonb' }, array)}`]
+      from ${recordset(divided, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', actor: 'uuid', cause: 'uuid', data: 'jsonb' }, array)}`]
+  const written = divided.filter(happening => happening.texts)
+  if (written.length) {
+    parts.push(`insert into happening_texts (happening_id, prospect_id, texts)
+      select r.* from ${recordset(written, { id: 'uuid', prospect: 'uuid', texts: 'jsonb' }, array)}`)
+  }
   if (effects.length) {
     parts.push(`insert into effects (happening_id, seq, kind, entity, entity_id, prospect_id, before, after, because)
       select r.* from ${recordset(effects, { happening: 'uuid', seq: 'int', kind: 'text', entity: 'text', ref: 'uuid', prospect: 'uuid', before: 'jsonb', after: 'jsonb', because: 'jsonb' }, array)}`)
@@ -125,19 +135,4 @@ function prospectOf(effect: Effect, after: Situation): Id | null {
   if (effect.entity === 'prospect') return effect.id
   const row = after[effect.entity][effect.id] ?? effect.before as { prospectId?: Id } | null
   return row?.prospectId ?? null
-}
-
-const IDENTITY = new Set(['firstName', 'lastName', 'title', 'address', 'number', 'name'])
-
-/** The journal outlives a person who asks to be erased, so it does not hold who they are. */
-function withoutIdentity(row: object | null): string | null {
-  return row && JSON.stringify(row, (field, value: unknown) => IDENTITY.has(field) ? undefined : value)
-}
-
-/** Nor what somebody wrote: notes, reasons for an override and names given with an outcome stay out of it. */
-function withoutProse(data: object): object {
-  const { details, note: _note, override: _override, ...rest } = data as { details?: Record<string, unknown>, note?: unknown, override?: unknown }
-  if (!details) return rest
-  const { note: _detailNote, referral: _referral, ...kept } = details
-  return { ...rest, details: kept }
 }

@@ -19,6 +19,8 @@ interface Row {
   outcome: string | null
   counts_as: string | null
   data: Record<string, unknown>
+  /** What somebody wrote with it. */
+  texts: { reason?: string, override?: string } | null
   note: string | null
   subject: string | null
   /** The mail to many whose subject is still a template: it is filled in when it leaves. */
@@ -33,10 +35,16 @@ interface Row {
 const TITLES: Record<string, string> = {
   prospectAdded: 'Added', prospectEdited: 'Corrected', pastTouches: 'Touches of before brought in', dealEdited: 'Deal corrected', tagsChanged: 'Tags changed', merged: 'Merged with somebody who was the same', mergeUndone: 'Merge taken back', changedWithMany: 'Changed together with others', enrolled: 'Enrolled', unenrolled: 'Taken out of the cadence', stepDue: 'A step fell due', taskPlanned: 'Planned', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
   emailFailed: 'Email could not be sent', emailHeld: 'Email held back', emailStopped: 'Email stopped before it left', emailUnconfirmed: 'Email may have gone out', emailSettled: 'Email settled', emailBounced: 'Email bounced',
-  emailReplied: 'Replied by email', unsubscribed: 'Chose to get no more mail', stageMoved: 'Moved by hand', stopSet: 'Stop changed', companyStandingSet: 'Company standing set', workStatusSet: 'Status changed', phoneStandingSet: 'Number’s status changed', undone: 'Taken back',
+  emailReplied: 'Replied by email', unsubscribed: 'Chose to get no more mail', stageMoved: 'Moved by hand', stopSet: 'Stop changed', companyStandingSet: 'Company standing set', workStatusSet: 'Status changed', phoneStandingSet: 'Number’s status changed', undone: 'Taken back', erased: 'Erased on request',
 }
 const KNOTS: Record<string, HistoryEntry['knot']> = { callLogged: 'call', emailSent: 'email', emailReplied: 'reply', taskDone: 'task' }
 const UNDOABLE = new Set(['callLogged', 'enrolled', 'unenrolled', 'stageMoved', 'stopSet', 'companyStandingSet', 'workStatusSet', 'phoneStandingSet', 'taskDone', 'taskPlanned'])
+
+/** Why something was done, as somebody wrote it. */
+function reasonsOf({ texts }: Row): string | null {
+  const parts = [texts?.reason && `Reason: ${texts.reason}`, texts?.override && `Gate overridden: ${texts.override}`].filter(Boolean)
+  return parts.length ? parts.join('\n') : null
+}
 
 /** Every touch and change of a person with its cause, newest first, those included that began with a colleague. */
 export async function history(viewer: Viewer, prospectId: Id, limit: number): Promise<HistoryEntry[]> {
@@ -46,7 +54,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
   const { rows } = await db().query<Row>(`with recursive them as (
       select $1::uuid as id union select p.id from prospects p join them on p.merged_into = them.id),
     mine as (select h.id from happenings h join them on them.id = h.prospect_id union select e.happening_id from effects e join them on them.id = e.prospect_id)
-    select h.id, ms(h.at) as at, h.kind, u.name as by, h.data, o.name as outcome, o.counts_as, n.body as note, m.subject, case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
+    select h.id, ms(h.at) as at, h.kind, u.name as by, h.data, x.texts, o.name as outcome, o.counts_as, n.body as note, m.subject, case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
       (select r.body from replies r where r.message_id = (h.data ->> 'messageId')::uuid and h.kind = 'emailReplied' order by abs(extract(epoch from r.received_at - h.at)) limit 1) as reply,
       exists (select from happenings x where x.kind = 'undone' and x.data ->> 'targetId' = h.id::text) as undone,
       (select coalesce(json_agg(json_build_object('kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after, 'because', e.because) order by e.seq), '[]')
@@ -54,6 +62,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
     from mine join happenings h on h.id = mine.id left join users u on u.id = h.actor_id left join outcomes o on o.id = (h.data ->> 'outcomeId')::uuid
       left join lateral (select string_agg(body, E'\\n') as body from notes where happening_id = h.id) n on true
       left join messages m on m.id = (h.data ->> 'messageId')::uuid
+      left join happening_texts x on x.happening_id = h.id
     order by h.at desc, h.id limit $2`, [prospectId, limit])
   const unfilled = rows.flatMap(row => row.unfilled ?? [])
   const parts = unfilled.length ? await readMailParts(db(), unfilled) : new Map<Id, never>()
@@ -65,7 +74,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
   return rows.map(row => ({
     id: row.id, at: row.at, kind: row.kind, by: row.by, note: row.note, undone: row.undone, knot: row.undone ? null : KNOTS[row.kind] ?? null,
     title: row.kind === 'callLogged' ? `Call: ${row.outcome ?? 'outcome removed since'}` : TITLES[row.kind] ?? row.kind,
-    body: row.reply ?? (row.subject ? row.subject : row.kind === 'callLogged' && row.data.details && (row.data.details as { reason?: string }).reason ? `Reason: ${(row.data.details as { reason: string }).reason}` : null),
+    body: row.reply ?? row.subject ?? reasonsOf(row),
     changes: row.effects.map(effect => ({ says: describeEffect(effect as Effect, book, reader), because: becauseInWords(effect.because, book) })),
     // What somebody did before they were merged can be taken back once the merge is.
     canUndo: UNDOABLE.has(row.kind) && !row.undone && row.own,

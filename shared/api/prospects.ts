@@ -137,6 +137,11 @@ export const editCompany = endpoint({
   }),
   response: z.object({ version: z.number() }),
 })
+export const exportPerson = endpoint({ method: 'get', path: '/api/prospects/{id}/data', summary: 'Everything that is kept of one person, for them to have', audience: 'manager', params: withId, response: z.record(z.string(), z.unknown()) })
+export const erasePerson = endpoint({
+  method: 'post', path: '/api/prospects/{id}/erase', summary: 'Erase a person on request; it cannot be undone', audience: 'manager', params: withId,
+  body: z.object({ id, name: required(200).describe('The person’s name, typed to be sure') }),
+})
 export const setCompanyStanding = endpoint({
   method: 'post', path: '/api/companies/{id}/standing', summary: 'Set how we stand with a company; a stop is one for everyone there', params: withId,
   body: z.object({ id, to: standing }), response: z.object({ says: z.string() }),

@@ -157,6 +157,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
           <DealSheet v-for="deal in person.deals" :key="deal.id" :deal="deal" @changed="read" />
           <section v-if="person.colleagues.length" class="panel"><h3>Also at {{ person.company?.name }}</h3><p v-for="one in person.colleagues" :key="one.id" class="spread"><NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink><span class="dim small">{{ one.stage }}</span></p></section>
           <NoteList :prospect-id="id" :notes="brief.notes" @changed="read" />
+          <PersonData v-if="session.manages" :person="person" @erased="read" />
           <p class="dim small">{{ person.owner ? `Owned by ${person.owner.name}` : 'Nobody owns this person' }}{{ person.source ? ` · from ${person.source}` : '' }}</p>
         </aside>
       </div>

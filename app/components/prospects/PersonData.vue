@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { erasePerson, type Prospect } from '#shared/api/prospects'
+import { ApiError, call } from '~/composables/api'
+import { useNotices } from '~/stores/notices'
+
+/** What a person may ask for: a copy of everything that is kept of them, and to be erased. */
+const props = defineProps<{ person: Prospect }>()
+const emit = defineEmits<{ erased: [] }>()
+const notices = useNotices()
+const asking = ref(false)
+const name = ref('')
+const wrong = ref('')
+const busy = ref(false)
+
+async function erase(): Promise<void> {
+  busy.value = true
+  wrong.value = ''
+  try {
+    await call(erasePerson, { params: { id: props.person.id }, body: { id: crypto.randomUUID(), name: name.value } })
+    asking.value = false
+    notices.say('Erased. What happened stays in the numbers, without their name.')
+    emit('erased')
+  }
+  catch (error) {
+    wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+  }
+  busy.value = false
+}
+</script>
+
+<template>
+  <p class="small">
+    <a class="link mr-3" :href="`/api/prospects/${person.id}/data`" download="person.json">Export their data</a>
+    <button class="link" @click="asking = true; name = ''">Erase this person</button>
+  </p>
+  <v-dialog v-model="asking" max-width="520" aria-label="Erase this person">
+    <v-card class="pa-5">
+      <h2 class="mb-2">Erase {{ person.name }}?</h2>
+      <p class="mb-2">Name, addresses, numbers, notes and every email are deleted, and their cadences end. That they were called and written to stays in your numbers, without saying who it was.</p>
+      <p class="mb-4"><b>This cannot be undone.</b> Type their name to be sure.</p>
+      <form @submit.prevent="erase">
+        <v-text-field v-model="name" :label="person.name" autofocus :error-messages="wrong" class="mb-4" />
+        <div class="row"><v-btn type="submit" color="error" :loading="busy" :disabled="!name.trim()">Erase</v-btn><v-btn variant="text" @click="asking = false">Cancel</v-btn></div>
+      </form>
+    </v-card>
+  </v-dialog>
+</template>
