@@ -7,8 +7,8 @@ import { runInThread } from '../thread'
 
 /** Reads cards into their parts (RFC 7095); in a thread, for it takes its time. */
 const SCRIPT = `
-const read = load('ical.js')
-done((read.default ?? read).parse(data))`
+const { parse } = await load('ical.js')
+return parse(data)`
 
 /** The largest file of cards that is taken, in bytes; it is read whole. */
 const LARGEST = 20_000_000

@@ -7,17 +7,16 @@ export interface ParsedEmail extends Omit<IncomingEmail, 'envelopeFrom'> {
 }
 
 const SCRIPT = `
-const { simpleParser } = load('mailparser')
+const { simpleParser } = await load('mailparser')
 const asText = content => content.toString('utf8').slice(0, 100000)
-simpleParser(Buffer.from(data), { skipImageLinks: true, skipTextToHtml: true, maxHtmlLengthToParse: 1000000 }).then((mail) => {
-  done({
-    headers: mail.headerLines.slice(0, 500).map(({ key, line }) => [key, line.slice(line.indexOf(':') + 1).replace(/\\r?\\n[ \\t]*/g, ' ').trim().slice(0, 2000)]),
-    subject: (mail.subject || '').replaceAll('\\0', '').slice(0, 500),
-    text: (mail.text || '').replaceAll('\\0', '').slice(0, 100000),
-    parts: mail.attachments.slice(0, 20).map(part => ({ contentType: (part.contentType || '').toLowerCase(), text: /^(text|message)\\//i.test(part.contentType || '') ? asText(part.content) : '' })),
-    messageId: mail.messageId || null,
-  })
-})`
+const mail = await simpleParser(Buffer.from(data), { skipImageLinks: true, skipTextToHtml: true, maxHtmlLengthToParse: 1000000 })
+return {
+  headers: mail.headerLines.slice(0, 500).map(({ key, line }) => [key, line.slice(line.indexOf(':') + 1).replace(/\\r?\\n[ \\t]*/g, ' ').trim().slice(0, 2000)]),
+  subject: (mail.subject || '').replaceAll('\\0', '').slice(0, 500),
+  text: (mail.text || '').replaceAll('\\0', '').slice(0, 100000),
+  parts: mail.attachments.slice(0, 20).map(part => ({ contentType: (part.contentType || '').toLowerCase(), text: /^(text|message)\\//i.test(part.contentType || '') ? asText(part.content) : '' })),
+  messageId: mail.messageId || null,
+}`
 
 /** Reads an email (RFC 5322, MIME). Rejects where it cannot be read within its share of time and memory. */
 export function parseEmail(raw: Buffer): Promise<ParsedEmail> {
