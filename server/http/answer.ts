@@ -163,13 +163,16 @@ export function answerError(event: H3Event, error: unknown, requestId?: string):
 /** PostgreSQL's codes for a statement that ran out of its time, and for text that no database can hold. */
 const QUERY_CANCELED = '57014'
 const BAD_TEXT = new Set(['22021', '22P05'])
+/** And for values that are none of their type: a cursor that is not ours, a number beyond every bound. */
+const BAD_VALUE = new Set(['22P02', '22003', '22007', '22008', '22023'])
 
 function asRefusal(error: unknown): Refusal {
   if (error instanceof Refusal) return error
-  if (error instanceof AlreadyTold) return new Refusal('conflict', error.message)
+  if (error instanceof AlreadyTold) return new Refusal('already_done', error.message)
   if (error instanceof UndoRefused) return new Refusal('refused', error.message)
   if ((error as { code?: string }).code === QUERY_CANCELED) return new Refusal('timed_out', 'This takes too long to answer. Narrow it down and try again')
   if (BAD_TEXT.has((error as { code?: string }).code ?? '')) return new Refusal('invalid', 'The request contains characters that cannot be kept')
+  if (BAD_VALUE.has((error as { code?: string }).code ?? '')) return new Refusal('invalid', 'The request holds a value that cannot be read')
   if (isUnreachable(error)) return new Refusal('unavailable', 'The database cannot be reached just now. Nothing was lost; try again in a moment')
   return new Refusal('failed', 'Something went wrong here. It has been written down; try again')
 }

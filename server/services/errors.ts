@@ -3,7 +3,7 @@ import type { ErrorAnswer } from '#shared/api/endpoint'
 
 type Code = ErrorAnswer['error']['code']
 const STATUS: Record<Code, number> = {
-  invalid: 400, not_signed_in: 401, second_factor: 401, password_change_needed: 403, not_allowed: 403, not_found: 404, conflict: 409, refused: 422, throttled: 429, too_large: 413, timed_out: 503, unavailable: 503, failed: 500,
+  invalid: 400, not_signed_in: 401, second_factor: 401, password_change_needed: 403, not_allowed: 403, not_found: 404, conflict: 409, already_done: 409, wrong_method: 405, refused: 422, throttled: 429, too_large: 413, timed_out: 503, unavailable: 503, failed: 500,
 }
 
 /** Something the caller should be told: answered in the one shape of errors, with the status of its code. */

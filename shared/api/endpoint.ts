@@ -33,7 +33,7 @@ export function endpoint<P extends z.ZodType = typeof none, Q extends z.ZodType 
 /** The one shape in which every error is answered. */
 export const errorSchema = z.object({
   error: z.object({
-    code: z.enum(['invalid', 'not_signed_in', 'second_factor', 'password_change_needed', 'not_allowed', 'not_found', 'conflict', 'refused', 'throttled', 'too_large', 'timed_out', 'unavailable', 'failed']),
+    code: z.enum(['invalid', 'not_signed_in', 'second_factor', 'password_change_needed', 'not_allowed', 'not_found', 'conflict', 'already_done', 'wrong_method', 'refused', 'throttled', 'too_large', 'timed_out', 'unavailable', 'failed']),
     message: z.string(),
     /** What is wrong where: the field of the request and a sentence. */
     problems: z.array(z.object({ field: z.string(), message: z.string() })),
