@@ -43,8 +43,41 @@ async function answered(response: Response, silent: boolean): Promise<unknown> {
   throw new ApiError(error?.code ?? 'failed', error?.message ?? 'The server gave no reason', error?.problems, error?.current)
 }
 
-/** Calls an endpoint. Throws ApiError, also where the server cannot be reached. */
+/** Ids of what was sent and never answered, by what was sent: sent once more, it goes under the same id, and so is done once. */
+const unanswered = new Map<string, string>()
+
+/** What a call means to do, whatever its id; null for one without an id of its own. */
+function intentionOf(endpoint: Endpoint, given: { params?: unknown, body?: unknown }): string | null {
+  const { body } = given as { body?: Record<string, unknown> }
+  if (endpoint.method === 'get' || typeof body?.id !== 'string') return null
+  const { id: _, ...rest } = body
+  return JSON.stringify([endpoint.method, endpoint.path, given.params, rest])
+}
+
+/**
+ * Calls an endpoint. Throws ApiError, also where the server cannot be reached. What was sent before without an answer is
+ * sent under the id it had (put into `given.body`); where it turns out to have been done, that is the answer.
+ */
 export async function call<E extends Endpoint>(endpoint: E, given: Given<E> = {}): Promise<z.output<E['response']>> {
+  const intention = intentionOf(endpoint, given)
+  const body = given.body as { id: string } | undefined
+  const before = intention === null ? undefined : unanswered.get(intention)
+  if (before && body) body.id = before
+  try {
+    const result = await send(endpoint, given)
+    if (intention !== null) unanswered.delete(intention)
+    return result
+  }
+  catch (error) {
+    if (!(error instanceof ApiError) || intention === null) throw error
+    if (error.code === 'unavailable') unanswered.set(intention, body!.id)
+    else unanswered.delete(intention)
+    if (error.code === 'already_done' && before) return { id: before, says: 'It had gone through.' } as z.output<E['response']>
+    throw error
+  }
+}
+
+async function send<E extends Endpoint>(endpoint: E, given: Given<E>): Promise<z.output<E['response']>> {
   const hasBody = given.body !== undefined
   const response = await fetch(address(endpoint.path, given.params as Record<string, unknown>, given.query as Record<string, unknown>), {
     method: endpoint.method.toUpperCase(), signal: given.signal,

@@ -82,19 +82,19 @@ export const useDesk = defineStore('desk', () => {
   }
   /** Logs an outcome. The next person is shown at once; where it cannot be done, this one comes back with what was typed. */
   async function log(one: QueueItem, outcome: OutcomeChoice, details: OutcomeDetails, phoneId: string | null): Promise<ApiError | null> {
-    const id = crypto.randomUUID()
+    const body = { id: crypto.randomUUID(), outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint, ...(list.value && { listId: list.value }) }
     letGo(one)
     try {
-      const done = await call(logOutcome, { params: { id: one.prospectId }, body: { id, outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint, ...(list.value && { listId: list.value }) } })
+      const done = await call(logOutcome, { params: { id: one.prospectId }, body })
       drafts.write('note', one.prospectId, null)
-      lastDone.value = { happeningId: id, name: one.name, item: one }
+      lastDone.value = { happeningId: body.id, name: one.name, item: one }
       notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
       void refresh()
       return null
     }
     catch (error) {
       if (!(error instanceof ApiError)) throw error
-      const dealtWith = error.code === 'conflict' && error.current === undefined
+      const dealtWith = error.code === 'already_done' || (error.code === 'conflict' && error.current === undefined)
       notices.wrong(error)
       if (dealtWith) void refresh()
       else {
@@ -106,12 +106,12 @@ export const useDesk = defineStore('desk', () => {
   }
   async function finish(one: QueueItem, note: string): Promise<void> {
     if (!one.taskId) return
-    const id = crypto.randomUUID()
+    const body = { id: crypto.randomUUID(), ...(note.trim() && { note }), ...(list.value && { listId: list.value }) }
     letGo(one)
     try {
-      await call(finishTask, { params: { id: one.taskId }, body: { id, ...(note.trim() && { note }), ...(list.value && { listId: list.value }) } })
+      await call(finishTask, { params: { id: one.taskId }, body })
       drafts.write('note', one.prospectId, null)
-      lastDone.value = { happeningId: id, name: one.name, item: one }
+      lastDone.value = { happeningId: body.id, name: one.name, item: one }
       notices.say(`${one.name}: done.`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
     }
     catch (error) {

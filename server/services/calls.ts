@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { isCallable } from '#core/calendar/callingHours'
 import { momentInWords } from '#core/engine/explain'
 import { nextCallable } from '#core/calendar/callingHours'
@@ -6,16 +5,21 @@ import { placeOf, usablePhones } from '#core/engine/situation'
 import { whyNoCall, whyStopped } from '#core/engine/stops'
 import type { Id } from '#core/instant'
 import { line } from '../channels/phone/line'
-import { db } from '../db/pool'
+import { breaksUnique, db } from '../db/pool'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { mustSee } from './access'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 
-/** Rings somebody. Asked again at the moment of dialing: stops, wishes, and the hour where they are. */
-export async function dial(viewer: Viewer, prospectId: Id, phoneId: Id | null): Promise<{ id: Id, phoneId: Id, number: string }> {
+/**
+ * Rings somebody. Asked again at the moment of dialing: stops, wishes, and the hour where they are. The call is written
+ * down before it rings; asked for a second time with the same id (the answer was lost), the same call is given.
+ */
+export async function dial(viewer: Viewer, { id, prospectId, phoneId }: { id: Id, prospectId: Id, phoneId: Id | null }): Promise<{ id: Id, phoneId: Id, number: string }> {
   await mustSee(viewer, prospectId)
+  const before = await callOf(viewer, id)
+  if (before) return before
   const { situation, playbookVersion } = await load(db(), [prospectId])
   const book = await playbook(db(), playbookVersion)
   const prospect = situation.prospect[prospectId]!
@@ -27,14 +31,32 @@ export async function dial(viewer: Viewer, prospectId: Id, phoneId: Id | null): 
     const opens = nextCallable(situation.now, book.callHours, placeOf(prospect), book.holidays)
     throw new Refusal('refused', `Not at this hour where they are. From ${momentInWords(opens, { zone: viewer.zone, now: situation.now })} your time`)
   }
-  const id = randomUUID()
-  const lineRef = await line().dial(phone.number)
-  await db().query('insert into calls (id, user_id, prospect_id, phone_id, line_ref, started_at) values ($1, $2, $3, $4, $5, world_now())', [id, viewer.id, prospectId, phone.id, lineRef])
+  try {
+    await db().query('insert into calls (id, user_id, prospect_id, phone_id, started_at) values ($1, $2, $3, $4, world_now())', [id, viewer.id, prospectId, phone.id])
+  }
+  catch (error) {
+    if (breaksUnique(error, 'calls_pkey')) throw new Refusal('conflict', 'This call is being made already')
+    throw error
+  }
+  try {
+    const lineRef = await line().dial(phone.number)
+    await db().query('update calls set line_ref = $2 where id = $1', [id, lineRef])
+  }
+  catch (error) {
+    await db().query('update calls set ended_at = world_now() where id = $1', [id])
+    throw error
+  }
   return { id, phoneId: phone.id, number: phone.number }
 }
 
+/** A call that has been made under this id; null for none. */
+async function callOf(viewer: Viewer, id: Id): Promise<{ id: Id, phoneId: Id, number: string } | null> {
+  const { rows: [row] } = await db().query<{ phoneId: Id, number: string }>('select c.phone_id as "phoneId", n.number from calls c join phones n on n.id = c.phone_id where c.id = $1 and c.user_id = $2 and c.line_ref is not null', [id, viewer.id])
+  return row ? { id, ...row } : null
+}
+
 async function lineRefOf(viewer: Viewer, id: Id): Promise<string> {
-  const { rows: [row] } = await db().query<{ line_ref: string }>('select line_ref from calls where id = $1 and user_id = $2', [id, viewer.id])
+  const { rows: [row] } = await db().query<{ line_ref: string }>('select line_ref from calls where id = $1 and user_id = $2 and line_ref is not null', [id, viewer.id])
   if (!row) throw notFound('call')
   return row.line_ref
 }

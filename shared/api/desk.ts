@@ -86,7 +86,7 @@ export const settleEmail = endpoint({
   method: 'post', path: '/api/messages/{id}/settle', summary: 'Say of held mail that it went out, or that it is to be sent now', params: withId, body: z.object({ id, wentOut: z.boolean() }), response: z.object({ says: z.string() }),
 })
 export const dial = endpoint({
-  method: 'post', path: '/api/calls', summary: 'Ring somebody, if the hour and their wishes allow it', body: z.object({ prospectId: id, phoneId: id.nullable().default(null) }), response: z.object({ id, phoneId: id, number: z.string() }),
+  method: 'post', path: '/api/calls', summary: 'Ring somebody, if the hour and their wishes allow it', body: z.object({ id, prospectId: id, phoneId: id.nullable().default(null) }), response: z.object({ id, phoneId: id, number: z.string() }),
 })
 export const callState = endpoint({
   method: 'get', path: '/api/calls/{id}', summary: 'What the line says of a call', params: withId,

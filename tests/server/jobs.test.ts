@@ -1,9 +1,12 @@
+import { randomUUID } from 'node:crypto'
+import { createServer } from 'node:http'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { addField, editField } from '../../shared/api/fields'
 import { editScore, getScore } from '../../shared/api/settings'
 import { getProspect } from '../../shared/api/prospects'
 import { dial } from '../../shared/api/desk'
 import { db } from '../../server/db/pool'
+import { rereadEnvironment } from '../../server/environment'
 import { startWorker, type Worker } from '../../server/jobs/worker'
 import { addPeople, freeze, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
@@ -36,6 +39,45 @@ describe('a worker', () => {
   it('has nothing to complain about', () => expect(complaints).toEqual([]))
 })
 
+describe('a call', () => {
+  it('is written down before it rings, and made once however often it is asked for', async () => {
+    const dialed: string[] = []
+    let during = 0
+    const lines = createServer((request, response) => {
+      let body = ''
+      request.on('data', (part: Buffer) => { body += String(part) }).on('end', () => {
+        dialed.push((JSON.parse(body) as { to: string }).to)
+        rows('select id from calls').then((found) => {
+          during = found.length
+          response.setHeader('content-type', 'application/json').end('{"id":"line-1"}')
+        }, () => response.destroy())
+      })
+    }).listen(0, '127.0.0.1')
+    await new Promise(resolve => lines.once('listening', resolve))
+    process.env.LINE_URL = `http://127.0.0.1:${(lines.address() as { port: number }).port}`
+    rereadEnvironment()
+    try {
+      const { ids: [prospectId] } = await addPeople(1, team.rep.id)
+      const body = { id: randomUUID(), prospectId: prospectId! }
+      const first = await team.asRep.ok(dial, { body })
+      expect(during).toBe(1)
+      // The answer was lost: asked for again, it is the same call, and nobody is rung twice.
+      expect(await team.asRep.ok(dial, { body })).toEqual(first)
+      expect(dialed).toHaveLength(1)
+      lines.close()
+      lines.closeAllConnections()
+      const failed = { id: randomUUID(), prospectId: prospectId! }
+      await team.asRep.refused(dial, 503, { body: failed })
+      expect(await rows('select ended_at is not null as ended from calls where id = $1', [failed.id])).toEqual([{ ended: true }])
+    }
+    finally {
+      lines.close()
+      delete process.env.LINE_URL
+      rereadEnvironment()
+    }
+  })
+})
+
 describe('whether somebody may be rung', () => {
   // From memory: the Australian standard of 2017 ends Saturdays at 17:00 and knows no Sundays, the Canadian rules begin at 9:00; 16 CFR 310.4(c) at 8:00.
   it.each([
@@ -48,7 +90,7 @@ describe('whether somebody may be rung', () => {
     await freeze(Date.parse(at))
     try {
       expect((await team.asRep.ok(getProspect, { params: { id: id! } })).calling).toMatchObject({ open, why: null })
-      if (!open) expect((await team.asRep.refused(dial, 422, { body: { prospectId: id } })).message).toMatch(/^Not called|^Not at this hour where they are\. From /)
+      if (!open) expect((await team.asRep.refused(dial, 422, { body: { id: randomUUID(), prospectId: id } })).message).toMatch(/^Not called|^Not at this hour where they are\. From /)
     }
     finally {
       await freeze(MONDAY)

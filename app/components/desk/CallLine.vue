@@ -37,7 +37,7 @@ async function ring(): Promise<void> {
   if (live.value) return
   wrong.value = ''
   try {
-    const made = await call(dial, { body: { prospectId: props.brief.prospect.id, phoneId: phoneId.value } })
+    const made = await call(dial, { body: { id: crypto.randomUUID(), prospectId: props.brief.prospect.id, phoneId: phoneId.value } })
     callId.value = made.id
     phoneId.value = made.phoneId
     emit('phone', made.phoneId)

@@ -2,4 +2,4 @@ import { dial } from '#shared/api/desk'
 import { answer } from '../../http/answer'
 import { dial as ring } from '../../services/calls'
 
-export default answer(dial, ({ viewer, body }) => ring(viewer, body.prospectId, body.phoneId))
+export default answer(dial, ({ viewer, body }) => ring(viewer, body))
