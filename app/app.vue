@@ -24,9 +24,9 @@ onBeforeUnmount(() => {
 
 <template>
   <v-app>
-    <NuxtRouteAnnouncer />
     <NuxtLayout :name="['/sign-in', '/reset-password', '/unreachable'].includes($route.path) ? false : 'default'"><NuxtPage /></NuxtLayout>
     <NoticeBar />
     <SignInAgain />
+    <NuxtRouteAnnouncer />
   </v-app>
 </template>

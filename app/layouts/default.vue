@@ -85,7 +85,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
     <main id="work" tabindex="-1"><slot /></main>
     <FindAnything v-model="finding" @add="add" />
     <AddPerson v-model="adding" :begin="begin" />
-    <v-dialog v-model="keysShown" max-width="460">
+    <v-dialog v-model="keysShown" max-width="460" aria-label="Keys of this screen">
       <v-card class="pa-5">
         <h2 class="mb-3">Keys of this screen</h2>
         <p v-if="!screenKeys.length" class="dim">This screen has no keys of its own.</p>

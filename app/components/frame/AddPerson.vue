@@ -34,7 +34,7 @@ const add = () => send(async () => {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="480">
+  <v-dialog v-model="open" max-width="480" aria-label="Add person">
     <v-card class="pa-5">
       <form class="form" @submit.prevent="add">
         <h2>Add a person</h2>

@@ -59,7 +59,7 @@ function move(by: number): void {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="560" :transition="false">
+  <v-dialog v-model="open" max-width="560" aria-label="Find or do anything" :transition="false">
     <v-card class="pa-3" role="search">
       <v-text-field ref="box" v-model="text" autofocus placeholder="A name, a company, an address, a number, or what to do" aria-label="Find or do anything" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="run(at)" />
       <ul class="found" role="listbox" aria-label="Found">

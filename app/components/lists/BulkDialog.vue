@@ -106,7 +106,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="580">
+  <v-dialog v-model="open" max-width="580" aria-label="Bulk action">
     <v-card class="pa-5">
       <h2 class="mb-3">Change {{ people(count) }}</h2>
       <form v-if="!account" class="stack" @submit.prevent="start">

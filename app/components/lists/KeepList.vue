@@ -74,7 +74,7 @@ async function remove(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="520">
+  <v-dialog v-model="open" max-width="520" aria-label="List">
     <v-card class="pa-5">
       <h2 class="mb-1">{{ list ? 'This list' : 'Keep as a list' }}</h2>
       <p class="dim mb-3">{{ list ? (list.kind === 'live' ? 'Always whoever fits:' : 'A fixed list of people') : prospectIds.length ? `${prospectIds.length} chosen ${prospectIds.length === 1 ? 'person' : 'people'}` : sentence }}</p>

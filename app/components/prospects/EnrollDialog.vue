@@ -53,7 +53,7 @@ async function run(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="560">
+  <v-dialog v-model="open" max-width="560" aria-label="Enroll in a cadence">
     <v-card class="pa-5">
       <h2 class="mb-3">Enroll in a cadence</h2>
       <v-select v-if="cadences.length" v-model="cadenceId" :items="cadences" item-title="name" item-value="id" label="Cadence" @update:model-value="preview" />

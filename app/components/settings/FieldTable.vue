@@ -67,7 +67,7 @@ async function remove(field: CustomField): Promise<void> {
       </tr>
     </tbody></table>
     <p v-if="!fields.length" class="dim">There are none yet.</p>
-    <v-dialog v-model="open" max-width="480">
+    <v-dialog v-model="open" max-width="480" aria-label="Custom field">
       <v-card class="pa-5">
         <form class="stack" @submit.prevent="save">
           <h2>{{ edited ? 'Change this field' : 'A field of our own' }}</h2>

@@ -34,7 +34,7 @@ const save = (archived = false) => send(async () => {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="880" scrollable>
+  <v-dialog v-model="open" max-width="880" aria-label="Outcome" scrollable>
     <v-card class="pa-5">
       <form class="form" @submit.prevent="save()">
         <h2>{{ outcome ? 'Change an outcome' : 'A new outcome' }}</h2>

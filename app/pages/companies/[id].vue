@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { useRoute } from '#imports'
+import { useHead, useRoute } from '#imports'
 import { getCompany, setCompanyStanding } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
@@ -36,6 +36,7 @@ async function set(): Promise<void> {
     notices.wrong(error)
   }
 }
+useHead({ title: computed(() => company.value?.name ?? 'Company') })
 </script>
 
 <template>
@@ -58,7 +59,7 @@ async function set(): Promise<void> {
       <p v-if="company.hidden" class="dim small mt-2">{{ company.hidden }} more here belong to others.</p>
       <CompanyThread :id="id" />
       </div><aside><KnownOfCompany :id="id" :company="company" @changed="read" /><CompanyMap :id="id" :name="company.name" :place="company.place" /><CompanyResearch :id="id" /></aside></div>
-      <v-dialog :model-value="asked !== null" max-width="440" @update:model-value="asked = null">
+      <v-dialog :model-value="asked !== null" max-width="440" aria-label="Company status" @update:model-value="asked = null">
         <v-card class="pa-5"><h2>{{ company.name }}: {{ asked?.says }}</h2><p class="my-3">{{ stops ? `Everyone here leaves their cadence and queued mail is cancelled: ${company.people.length + company.hidden} ${company.people.length + company.hidden === 1 ? 'person' : 'people'}.` : 'Nobody is taken out of a cadence by this.' }} It can be taken back from a person’s page.</p><div class="row"><v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.says }}</v-btn><v-btn variant="text" @click="asked = null">Cancel</v-btn></div></v-card>
       </v-dialog>
     </template>

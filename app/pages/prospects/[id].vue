@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { navigateTo, useRoute } from '#imports'
+import { navigateTo, useHead, useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
 import { brief as readBrief, type Brief } from '#shared/api/desk'
 import { findDuplicates } from '#shared/api/duplicates'
@@ -99,6 +99,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
   const { undone, kept } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
   return { says: [`Taken back: ${undone} ${undone === 1 ? 'change' : 'changes'}.`, ...kept.map(sentence => `${sentence}.`)].join(' ') }
 })
+useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
 </script>
 
 <template>
@@ -162,7 +163,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
         </aside>
       </div>
       <EnrollDialog v-model="enrolling" :prospect-ids="[id]" @done="read" />
-      <v-dialog v-model="moving.open" max-width="460">
+      <v-dialog v-model="moving.open" max-width="460" aria-label="Change stage">
         <v-card class="pa-5 stack">
           <h2>Move {{ person.name }}</h2>
           <v-select v-model="moving.to" :items="stages" item-title="name" item-value="id" label="Stage" :error-messages="wrong?.problems.map(problem => problem.message)" />
@@ -171,7 +172,7 @@ const takeBack = (entry: HistoryEntry) => act(async () => {
           <div class="row"><v-btn color="primary" :disabled="moving.to === person.stage.id" @click="move">Move</v-btn><v-btn variant="text" @click="moving.open = false">Cancel</v-btn></div>
         </v-card>
       </v-dialog>
-      <v-dialog v-model="editing" max-width="560">
+      <v-dialog v-model="editing" max-width="560" aria-label="Edit">
         <v-card class="pa-5">
           <form class="stack" @submit.prevent="save">
             <h2>Correct what is known</h2>
