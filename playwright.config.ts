@@ -7,11 +7,13 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: 'test-results/playwright.json' }]],
   workers: 1,
   timeout: 90_000,
-  // A page that does not load within the time is loaded once more, by a browser of its own; what fails twice has failed.
-  retries: 1,
+  // A test that needs a second try has failed.
+  retries: 0,
   expect: { timeout: 15_000 },
   use: {
     baseURL: process.env.BASE_URL ?? 'http://127.0.0.1:4100',
+    // What a test asks for by itself says where it comes from, as a browser does: writes without that are blocked.
+    extraHTTPHeaders: { origin: process.env.BASE_URL ?? 'http://127.0.0.1:4100' },
     actionTimeout: 15_000,
     navigationTimeout: 30_000,
     viewport: { width: 1280, height: 800 },
