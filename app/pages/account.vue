@@ -5,11 +5,13 @@ import { useHead } from '#imports'
 import { endSession, getAccount } from '#shared/api/accounts'
 import { signOutElsewhere } from '#shared/api/session'
 import { call } from '~/composables/api'
+import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 const session = useSession()
 const notices = useNotices()
+const times = useTimes()
 const account = ref<z.output<typeof getAccount.response> | null>(null)
 useHead({ title: 'Your account' })
 
@@ -54,8 +56,8 @@ function browserOf(agent: string): string {
             <tr v-for="one in account.sessions" :key="one.id">
               <td>{{ browserOf(one.agent) }}<span v-if="one.current" class="chip pine ml-2">this one</span></td>
               <td class="dim">{{ one.address }}</td>
-              <td class="num dim">{{ new Date(one.lastSeenAt).toLocaleString() }}</td>
-              <td class="num dim">{{ new Date(one.startedAt).toLocaleDateString() }}</td>
+              <td class="num dim">{{ times.moment(one.lastSeenAt) }}</td>
+              <td class="num dim">{{ times.day(one.startedAt) }}</td>
               <td class="acts"><button v-if="!one.current" class="link small" @click="act(() => call(endSession, { params: { id: one.id } }), 'Signed out there.')">Sign out</button></td>
             </tr>
           </tbody>
