@@ -25,7 +25,7 @@ const end = async () => {
 }
 process.on('SIGINT', () => void end())
 process.on('SIGTERM', () => void end())
-const world = await startWorld({ kind: 'demo', ports, fresh: process.argv.includes('--fresh') })
+const world = await startWorld({ kind: 'demo', ports, fresh: process.argv.includes('--fresh'), keepRunning: say })
 cluster = world.cluster
 const { demo } = await (await fetch(`${world.url}/api/session`)).json()
 for (const account of demo.accounts) say(`  ${account.role.padEnd(8)} ${account.email.padEnd(28)} ${account.password}`)

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { clusterFolder, startCluster } from './database.mjs'
-import { answers, portIsFree, startProgram } from './processes.mjs'
+import { answers, portIsFree, startProgram, superviseProgram } from './processes.mjs'
 import { fail } from './say.mjs'
 import { run } from './shell.mjs'
 
@@ -35,9 +35,10 @@ function secretOf(kind) {
 
 /**
  * Brings up a whole world: database, schema, sample data, stand-ins, web and worker. Gives its addresses. `env` adds to
- * what the programs are told.
+ * what the programs are given. `keepRunning` is told of the end of web or worker, which is then started again; without it
+ * such an end ends the whole world.
  */
-export async function startWorld({ kind, ports, fresh = false, careless = false, database = 'uphill', env = {}, seedData = true }) {
+export async function startWorld({ kind, ports, fresh = false, careless = false, database = 'uphill', env = {}, seedData = true, keepRunning }) {
   const cluster = await startCluster(kind, { fresh, careless })
   cluster.ensureDatabase(database)
   const url = `http://127.0.0.1:${ports.web}`
@@ -54,8 +55,9 @@ export async function startWorld({ kind, ports, fresh = false, careless = false,
   if (seedData) once('seed', '.output/programs/seed.mjs')
   startProgram('mail server', '.output/programs/mail.mjs', { SMTP_PORT: String(ports.smtp), HTTP_PORT: String(ports.mailbox), MAIL_IN_PORT: String(ports.replies) })
   startProgram('phone lines', '.output/programs/lines.mjs', { HTTP_PORT: String(ports.lines), ...(env.RING_MS && { RING_MS: env.RING_MS }) })
-  startProgram('worker', '.output/programs/worker.mjs', settings)
-  startProgram('web', '.output/server/index.mjs', settings)
+  const startOurs = keepRunning ? superviseProgram : startProgram
+  startOurs('worker', '.output/programs/worker.mjs', settings, keepRunning)
+  startOurs('web', '.output/server/index.mjs', settings, keepRunning)
   if (!await answers(`${url}/api/health`)) fail('The pages do not answer. Start again with UPHILL_VERBOSE=1 to see why.')
   return { url, settings, cluster }
 }
