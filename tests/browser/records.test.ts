@@ -82,6 +82,8 @@ test('a company holds what was found out, and every touch with everyone there as
 test('from a list told by company the people who fit are one step away', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?filter=rating+is+warm')
+  await expect(page.getByRole('table', { name: 'People' })).toBeVisible()
+  await page.waitForLoadState('networkidle')
   await page.getByRole('button', { name: 'Companies', exact: true }).click()
   await expect(page).toHaveURL(/by=companies/)
   // Read once the order asked for is there: the row that is first changes with it.
