@@ -69,15 +69,15 @@ const WHAT_FOLLOWS: Record<SetAside['kind'], string> = {
 <template>
   <div class="page">
     <h1 class="mb-1">Problems</h1>
-    <p class="dim mb-5">What Uphill cannot decide or do by itself.</p>
-    <p v-if="none" class="panel">Nothing waits for you. Emails that may not have gone out, blocked emails and failed work show up here.</p>
+    <p class="dim mb-5">Work that needs a decision or a fix from you.</p>
+    <p v-if="none" class="panel">No problems. Emails with unknown delivery, blocked emails and failed work show up here.</p>
 
     <section v-if="problems?.unknown.length">
       <h2>Delivery unknown <span class="dim num">{{ problems.unknownCount.toLocaleString() }}</span></h2>
-      <p class="dim mb-2">The connection broke at the moment of sending: nobody knows whether these went out. Look into the sender’s mailbox, then say so for all at once.</p>
+      <p class="dim mb-2">The connection broke while these were being sent. Check the sender’s mailbox, then select them and mark them as sent or send them again.</p>
       <div class="row mb-2">
         <label class="row"><input v-model="allSelected" type="checkbox">Select all {{ problems.unknown.length.toLocaleString() }}</label>
-        <v-btn size="small" variant="outlined" :disabled="!selected.length || busy" @click="settle(true)">They went out</v-btn>
+        <v-btn size="small" variant="outlined" :disabled="!selected.length || busy" @click="settle(true)">Mark as sent</v-btn>
         <v-btn size="small" variant="outlined" :disabled="!selected.length || busy" @click="settle(false)">Send again</v-btn>
         <span v-if="selected.length" class="dim">{{ selected.length.toLocaleString() }} selected</span>
       </div>
@@ -95,9 +95,9 @@ const WHAT_FOLLOWS: Record<SetAside['kind'], string> = {
 
     <section v-if="problems?.blocked.length">
       <h2>Blocked emails <span class="dim num">{{ problems.blockedCount.toLocaleString() }}</span></h2>
-      <p class="dim mb-2">Each waits on its sender’s Desk until what is missing is filled in.</p>
+      <p class="dim mb-2">Each stays on its sender’s Desk until the missing detail is filled in.</p>
       <table class="sheet">
-        <thead><tr><th>To</th><th>Subject</th><th>What is wrong</th><th>From</th></tr></thead>
+        <thead><tr><th>To</th><th>Subject</th><th>Error</th><th>From</th></tr></thead>
         <tbody>
           <tr v-for="email in problems.blocked" :key="email.messageId">
             <td><NuxtLink v-if="email.person" :to="`/prospects/${email.person.id}`">{{ email.person.name }}</NuxtLink></td>
@@ -111,23 +111,23 @@ const WHAT_FOLLOWS: Record<SetAside['kind'], string> = {
       <h2>Failed three times <span class="dim num">{{ problems.setAside.length }}</span></h2>
       <p class="dim mb-2">Set aside so that nothing else has to wait. Fix the cause, then run it again.</p>
       <table class="sheet">
-        <thead><tr><th>What</th><th>Person</th><th>Error</th><th><span class="sr">Actions</span></th></tr></thead>
+        <thead><tr><th>Work</th><th>Person</th><th>Error</th><th><span class="sr">Actions</span></th></tr></thead>
         <tbody>
           <tr v-for="problem in problems.setAside" :key="problem.kind + problem.id">
             <td>{{ problem.what }}</td>
             <td><NuxtLink v-if="problem.person" :to="`/prospects/${problem.person.id}`">{{ problem.person.name }}</NuxtLink></td>
             <td class="error">{{ problem.error }}</td>
-            <td v-if="session.manages" class="acts"><button class="link small mr-3" :disabled="busy" @click="retry(problem)">Run again</button><button class="link small" :disabled="busy" @click="discarding = problem">Give up</button></td>
+            <td v-if="session.manages" class="acts"><button class="link small mr-3" :disabled="busy" @click="retry(problem)">Run again</button><button class="link small" :disabled="busy" @click="discarding = problem">Discard</button></td>
           </tr>
         </tbody>
       </table>
     </section>
 
-    <v-dialog :model-value="Boolean(discarding)" max-width="480" aria-label="Give up" @update:model-value="discarding = null">
+    <v-dialog :model-value="Boolean(discarding)" max-width="480" aria-label="Discard" @update:model-value="discarding = null">
       <v-card v-if="discarding" class="pa-5">
-        <h2 class="mb-2">Give up “{{ discarding.what }}”?</h2>
+        <h2 class="mb-2">Discard “{{ discarding.what }}”?</h2>
         <p class="mb-4">{{ WHAT_FOLLOWS[discarding.kind] }}</p>
-        <div class="row"><v-btn color="error" :loading="busy" @click="discard">Give up</v-btn><v-btn variant="text" @click="discarding = null">Cancel</v-btn></div>
+        <div class="row"><v-btn color="error" :loading="busy" @click="discard">Discard</v-btn><v-btn variant="text" @click="discarding = null">Cancel</v-btn></div>
       </v-card>
     </v-dialog>
   </div>

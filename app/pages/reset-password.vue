@@ -41,7 +41,7 @@ async function save(): Promise<void> {
     <p v-else-if="token.length < 20" class="notice clay">This link is not complete. Copy all of it, or ask your manager for another.</p>
     <form v-else class="form" @submit.prevent="save">
       <v-text-field v-model="password" label="New password" hint="At least 10 characters" persistent-hint type="password" autocomplete="new-password" autofocus />
-      <v-text-field v-model="repeated" label="The same once more" type="password" autocomplete="new-password" :error-messages="wrong" />
+      <v-text-field v-model="repeated" label="Confirm new password" type="password" autocomplete="new-password" :error-messages="wrong" />
       <v-btn type="submit" color="primary" :loading="busy" :disabled="password.length < 10">Set password</v-btn>
     </form>
   </main>

@@ -28,8 +28,8 @@ onBeforeUnmount(() => clearTimeout(timer))
 
 <template>
   <main class="away" role="alert">
-    <h1>Uphill cannot be reached just now</h1>
-    <p class="dim">You are still signed in. This page tries again by itself and goes on from where you were.</p>
+    <h1>Can’t reach Uphill</h1>
+    <p class="dim">You are still signed in. This page keeps trying and takes you back to where you were.</p>
     <v-btn variant="outlined" class="mt-4" @click="tryAgain">Try now</v-btn>
   </main>
 </template>

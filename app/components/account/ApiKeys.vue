@@ -47,10 +47,10 @@ async function revoke(id: string): Promise<void> {
 <template>
   <section>
     <h2>API keys</h2>
-    <p class="dim mb-2">For programs: <code>Authorization: Bearer …</code>. What they can do is in <a class="link" href="/api/openapi.json">the description of the API</a>.</p>
-    <p v-if="fresh" class="notice pine mb-3" role="status">Your new key, shown this once: <code class="key">{{ fresh }}</code></p>
+    <p class="dim mb-2">For programs: <code>Authorization: Bearer …</code>. See the <a class="link" href="/api/openapi.json">API description</a>.</p>
+    <p v-if="fresh" class="notice pine mb-3" role="status">Your new key. Copy it now; it is shown only once: <code class="key">{{ fresh }}</code></p>
     <table v-if="keys.length" class="sheet mb-3">
-      <thead><tr><th>For</th><th>Key</th><th>Rights</th><th>Last used</th><th>Expires</th><th><span class="sr">Actions</span></th></tr></thead>
+      <thead><tr><th>Name</th><th>Key</th><th>Rights</th><th>Last used</th><th>Expires</th><th><span class="sr">Actions</span></th></tr></thead>
       <tbody>
         <tr v-for="key in keys" :key="key.id">
           <td>{{ key.name }}</td><td class="dim">ends in {{ key.hint }}</td><td>{{ RIGHTS.find(one => one.value === key.rights)?.title ?? key.rights }}</td>
@@ -60,7 +60,7 @@ async function revoke(id: string): Promise<void> {
       </tbody>
     </table>
     <form class="row wrap" @submit.prevent="create">
-      <v-text-field v-model="form.name" label="What is it for?" style="max-width: 260px" :error-messages="wrong" />
+      <v-text-field v-model="form.name" label="Key name" style="max-width: 260px" :error-messages="wrong" />
       <v-select v-model="form.rights" :items="RIGHTS" label="Rights" style="max-width: 210px" />
       <v-select v-model="form.days" :items="DAYS" label="Expires after" style="max-width: 150px" />
       <v-btn type="submit" variant="outlined" :disabled="!form.name.trim()">Create API key</v-btn>

@@ -37,7 +37,7 @@ async function save(): Promise<void> {
     <form class="form" @submit.prevent="save">
       <v-text-field v-model="form.current" :label="session.user?.mustChangePassword ? 'Temporary password' : 'Current password'" type="password" autocomplete="current-password" :error-messages="wrong.current" />
       <v-text-field v-model="form.next" label="New password" hint="At least 10 characters" type="password" autocomplete="new-password" :error-messages="wrong.next" />
-      <v-text-field v-model="form.repeated" label="New password once more" type="password" autocomplete="new-password" :error-messages="wrong.repeated" />
+      <v-text-field v-model="form.repeated" label="Confirm new password" type="password" autocomplete="new-password" :error-messages="wrong.repeated" />
       <div><v-btn type="submit" color="primary" :loading="busy" :disabled="!form.current || form.next.length < 10">Change password</v-btn></div>
     </form>
   </section>

@@ -52,11 +52,11 @@ async function remove(): Promise<void> {
 <template>
   <section>
     <h2>Second factor <span class="chip" :class="on ? 'pine' : ''">{{ on ? 'on' : 'off' }}</span></h2>
-    <p class="dim mb-3">A code from an authenticator app, asked for besides your password.</p>
+    <p class="dim mb-3">A code from an authenticator app, needed with your password when you sign in.</p>
     <form v-if="made.secret" class="form" @submit.prevent="confirm">
       <p>Scan this with your authenticator app, or type the key into it: <code class="key">{{ made.secret.match(/.{4}/g)!.join(' ') }}</code></p>
       <img :src="made.picture" width="180" height="180" alt="QR code of the key">
-      <v-text-field v-model="code" label="The code it shows" inputmode="numeric" maxlength="7" autocomplete="one-time-code" autofocus :error-messages="wrong" />
+      <v-text-field v-model="code" label="Code from the app" inputmode="numeric" maxlength="7" autocomplete="one-time-code" autofocus :error-messages="wrong" />
       <div class="row"><v-btn type="submit" color="primary" :disabled="code.replace(/\D/g, '').length !== 6">Turn on</v-btn><v-btn variant="text" @click="close">Cancel</v-btn></div>
     </form>
     <form v-else-if="asks" class="form" @submit.prevent="on ? remove() : start()">

@@ -37,7 +37,7 @@ async function erase(): Promise<void> {
   <v-dialog v-model="asking" max-width="520" aria-label="Erase this person">
     <v-card class="pa-5">
       <h2 class="mb-2">Erase {{ person.name }}?</h2>
-      <p class="mb-2">Name, addresses, numbers, notes and every email are deleted, and their cadences end. That they were called and written to stays in your numbers, without saying who it was.</p>
+      <p class="mb-2">Name, addresses, numbers, notes and every email are deleted, and their cadences end. Past calls and emails still count in your reports, without the person’s name.</p>
       <p class="mb-4"><b>This cannot be undone.</b> Type their name to be sure.</p>
       <form @submit.prevent="erase">
         <v-text-field v-model="name" :label="person.name" autofocus :error-messages="wrong" class="mb-4" />
