@@ -39,7 +39,7 @@ export default typescript.config(
   {
     files: ['core/**/*.ts'],
     rules: {
-      'no-restricted-imports': ['error', { patterns: [{ regex: '^(?!#core/|\\.{1,2}/|luxon$|zod$|libphonenumber-js(?:/core|/metadata.min.json)?$|liquidjs$)', message: 'core is pure: its own parts, and libraries that are' }] }],
+      'no-restricted-imports': ['error', { patterns: [{ regex: '^(?!#core/|\\.{1,2}/|luxon$|zod$|libphonenumber-js(?:/core|/metadata.min.json)?$|liquidjs$|chrono-node$)', message: 'core is pure: its own parts, and libraries that are' }] }],
       'no-restricted-syntax': ['error',
         { selector: 'CallExpression[callee.object.name="Date"][callee.property.name="now"]', message: 'The clock is given' },
         { selector: 'NewExpression[callee.name="Date"][arguments.length=0]', message: 'The clock is given' },

@@ -6,6 +6,12 @@ export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
   ssr: false,
   telemetry: false,
+  experimental: {
+    // Nothing is rendered ahead, and a new version is noticed by the pages' own requests.
+    appManifest: false, payloadExtraction: false, renderJsonPayloads: false, entryImportMap: false,
+    // What other screens need is fetched when somebody turns to their links, not while the first screen loads.
+    defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } },
+  },
   devtools: { enabled: false },
   modules: ['vuetify-nuxt-module', '@pinia/nuxt'],
   imports: { scan: false },
@@ -21,5 +27,5 @@ export default defineNuxtConfig({
   },
   alias: { '#core': here('./core'), '#shared': here('./shared') },
   typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, verbatimModuleSyntax: true } } },
-  vite: { build: { target: 'es2022', chunkSizeWarningLimit: 1500 } },
+  vite: { resolve: { alias: [{ find: /^zod$/, replacement: here('./app/noSchemas.ts') }] }, build: { target: 'es2022', chunkSizeWarningLimit: 1500 } },
 })

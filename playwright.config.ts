@@ -1,6 +1,6 @@
 import { defineConfig } from '@playwright/test'
 
-/** The interface in Debian's Chromium, against a world that scripts/test.mjs has started at BASE_URL. */
+/** The interface in Debian's Chromium, each file against a world of its own (tests/browser/unbroken), a copy of WORLD_TEMPLATE. */
 export default defineConfig({
   testDir: 'tests/browser',
   outputDir: 'test-results/browser',
@@ -11,9 +11,6 @@ export default defineConfig({
   retries: 0,
   expect: { timeout: 15_000 },
   use: {
-    baseURL: process.env.BASE_URL ?? 'http://127.0.0.1:4100',
-    // What a test asks for by itself says where it comes from, as a browser does: writes without that are blocked.
-    extraHTTPHeaders: { origin: process.env.BASE_URL ?? 'http://127.0.0.1:4100' },
     actionTimeout: 15_000,
     navigationTimeout: 30_000,
     viewport: { width: 1280, height: 800 },

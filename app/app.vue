@@ -7,7 +7,7 @@ const session = useSession()
 const route = useRoute()
 /** What each screen is called; pages about one person, company or cadence give their own title. */
 const TITLES: Record<string, string> = {
-  '/': 'Desk', '/prospects': 'Prospects', '/cadences': 'Cadences', '/imports': 'Imports', '/settings': 'Settings', '/sign-in': 'Sign in', '/changes': 'Bulk actions', '/duplicates': 'Possible duplicates',
+  '/': 'Desk', '/prospects': 'Prospects', '/cadences': 'Cadences', '/deals': 'Deals', '/team': 'Team', '/imports': 'Imports', '/settings': 'Settings', '/sign-in': 'Sign in', '/changes': 'Bulk actions', '/duplicates': 'Possible duplicates',
 }
 useHead({ titleTemplate: title => title ? `${title} · Uphill` : 'Uphill', title: computed(() => TITLES[route.path] ?? TITLES[`/${route.path.split('/')[1]}`] ?? '') })
 let ticks: ReturnType<typeof setInterval>

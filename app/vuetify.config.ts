@@ -26,5 +26,7 @@ export default defineVuetifyConfiguration({
     VList: { density: 'compact' },
     VCard: { elevation: 0, rounded: 'lg', border: true },
     VDialog: { maxWidth: 620 },
+    // A menu is there at once: one that grows moves under the pointer.
+    VMenu: { transition: false },
   },
 })

@@ -25,4 +25,39 @@ export const CADENCES: { name: string, cold: boolean, exits: { replied: 'person'
       step('call', 1, 'business_days', 'Last call', 'Checking in on the guide, {{ first_name | default: "hello" }}: did you map the room?'),
     ],
   },
+  {
+    name: 'Met at the cold chain fair', cold: true, exits: { replied: 'person', booked: 'company' },
+    steps: [
+      step('email', 0, 'hours', 'After the fair', 'Hello {{ first_name | default: "there" }},\n\nit was good to see you at the fair. You asked what happens when a logger loses its signal: it keeps thirty days and sends them later.\n\nShall I send you one to try?\n\n{{ sender_first_name }}', 'The logger you had in your hand'),
+      step('call', 2, 'business_days', 'First call', '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}, from the fair. Which of your rooms did you have in mind?'),
+      step('task', 1, 'business_days', 'Send the one-page summary', 'Print the page for their kind of room, with a note by hand.'),
+      step('call', 3, 'business_days', 'Did it arrive?', '{{ first_name | default: "Hello" }}, did the page arrive? What did you think of the second picture?'),
+      step('email', 3, 'business_days', 'Last email', 'Hello {{ first_name | default: "there" }},\n\nI will leave it here. The trial box is yours whenever you ask for it.\n\n{{ sender_first_name }}', 'The trial box'),
+    ],
+  },
+  {
+    name: 'Call first', cold: true, exits: { replied: 'person', booked: 'company' },
+    steps: [
+      step('call', 0, 'hours', 'First call', '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}. I call people who keep things cold. Who at {{ company | default: "your place" }} gets up at night when a room drifts?'),
+      step('call', 1, 'business_days', 'Second call', '{{ first_name | default: "Hello" }}, {{ sender_first_name }} again. One question only: paper charts or loggers?'),
+      step('call', 2, 'business_days', 'Third call', '{{ first_name | default: "Hello" }}, last try this week from {{ sender_first_name }} at {{ team }}.'),
+      step('email', 1, 'business_days', 'One email', 'Hello {{ first_name | default: "there" }},\n\nI called a few times about the cold rooms at {{ company | default: "your place" }}. Who should I talk to?\n\n{{ sender_first_name }}', 'Who looks after your cold rooms?'),
+    ],
+  },
+  {
+    name: 'Quiet for a year', cold: true, exits: { replied: 'person', booked: 'company' },
+    steps: [
+      step('email', 0, 'hours', 'What is new', 'Hello {{ first_name | default: "there" }},\n\nwe talked some time ago and it was too early. Since then the loggers got a battery that lasts four years.\n\nIs it still too early?\n\n{{ sender_first_name }}', 'Still too early?'),
+      step('call', 4, 'business_days', 'Call', '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}. When we last spoke it was too early. What has changed at {{ company | default: "your place" }}?'),
+      step('email', 5, 'business_days', 'Second email', 'Hello {{ first_name | default: "there" }},\n\nshall I ask again next year, or take you off my list?\n\n{{ sender_first_name }}', 'Next year, or never?'),
+    ],
+  },
+  {
+    name: 'Customers: second site', cold: false, exits: { replied: 'person', booked: 'company' },
+    steps: [
+      step('call', 0, 'hours', 'How are they running?', '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}. How are the loggers running? And how do they do it at your other site?'),
+      step('email', 1, 'business_days', 'What a second site costs', 'Hello {{ first_name | default: "there" }},\n\na second site costs about a third less, because the base station can serve both.\n\nWould you like the numbers for yours?\n\n{{ sender_first_name }}', 'What a second site costs'),
+      step('call', 4, 'business_days', 'Follow up', '{{ first_name | default: "Hello" }}, have you had a look at the numbers for the second site?'),
+    ],
+  },
 ]

@@ -1,8 +1,13 @@
 import { randomUUID } from 'node:crypto'
-import type { Rhythm } from '#core/queue/promise'
 import { db } from '../server/db/pool'
+import type { BulkAction } from '../shared/api/bulk'
+import { runBulk, startBulk } from '../server/services/bulk'
+import { undoBulk } from '../server/services/bulkUndo'
 import { addField } from '../server/services/customFields'
+import { closeDeal, editDeal, listDealStages } from '../server/services/deals'
+import { enroll } from '../server/services/enrollments'
 import { addList, addToList } from '../server/services/lists'
+import { STARTER_LISTS, takeLists } from '../server/services/starters'
 import { setTags } from '../server/services/tags'
 import type { Viewer } from '../server/services/sessions'
 import { seeded } from './seeded'
@@ -43,17 +48,52 @@ export async function describePeople(manager: Viewer): Promise<void> {
 export async function addCustomers(): Promise<void> {
   const random = seeded(31)
   const { rows } = await db().query<{ id: string, prospect_id: string, owner_id: string, name: string }>(`select c.id, c.name, p.id as prospect_id, p.owner_id from companies c join lateral (select * from prospects p where p.company_id = c.id order by p.name_key limit 1) p on true
-    where c.standing = 'open' and not exists (select from touches t join prospects o on o.id = t.prospect_id where o.company_id = c.id) order by c.name_key limit 4`)
+    where c.standing = 'open'
+      and not exists (select from enrollments e join prospects o on o.id = e.prospect_id where o.company_id = c.id and e.state <> 'ended')
+      and not exists (select from deals d where d.company_id = c.id)
+    order by (select count(*) from touches t join prospects o on o.id = t.prospect_id where o.company_id = c.id), c.name_key
+    limit 6`)
   for (const company of rows) {
     await db().query(`update companies set standing = 'customer' where id = $1`, [company.id])
-    await db().query(`insert into deals (id, company_id, prospect_id, owner_id, name, state, likelihood, opened_at, value) values ($1, $2, $3, $4, $5, 'won', 100, world_now() - interval '200 days', $6)`,
+    await db().query(`update prospects set stage_id = 'customer' where id = $1`, [company.prospect_id])
+    await db().query(`update tasks set state = 'cancelled', done_at = world_now() where prospect_id = $1 and state = 'open'`, [company.prospect_id])
+    await db().query(`insert into deals (id, company_id, prospect_id, owner_id, name, state, likelihood, opened_at, closed_at, value) values ($1, $2, $3, $4, $5, 'won', 100, world_now() - interval '200 days', world_now() - interval '160 days', $6)`,
       [randomUUID(), company.id, company.prospect_id, company.owner_id, `${company.name}, first order`, 1_800 + Math.floor(random() * 90) * 100])
   }
 }
 
+/** Starts the cadence for customers with a second site, for those who were not called this month. */
+export async function enrollCustomers(cadenceId: string): Promise<void> {
+  const { rows } = await db().query<{ id: string, owner: Viewer }>(
+    `select p.id, jsonb_build_object('id', u.id, 'name', u.name, 'email', u.email, 'role', u.role, 'zone', u.zone, 'seesAll', false) as owner
+     from prospects p
+     join users u on u.id = p.owner_id
+     where p.stage_id = 'customer'
+       and not p.stop_call
+     order by p.name_key
+     limit 6`,
+  )
+  for (const { id, owner } of rows) await enroll(owner, cadenceId, { prospectIds: [id] }, false)
+}
+
+/** Deals as a quarter leaves them: open ones with a value, a stage and a day, some won, some lost with a reason. */
+export async function moveDeals(manager: Viewer): Promise<void> {
+  const random = seeded(47)
+  const { rows } = await db().query<{ id: string, today: string }>(`select d.id, to_char(world_now(), 'YYYY-MM-DD') as today from deals d where d.state = 'open' order by d.opened_at, d.id`)
+  const { stages } = await listDealStages()
+  const reasons = ['No budget until spring', 'Chose a competitor', 'No decision', 'Keeps paper charts for now']
+  for (const [index, { id, today }] of rows.entries()) {
+    const stage = stages[Math.floor(random() * stages.length)]!
+    const expectedClose = new Date(Date.parse(today) + Math.floor(random() * 75 - 8) * 86_400_000).toISOString().slice(0, 10)
+    await editDeal(manager, id, { value: 1_200 + Math.floor(random() * 140) * 50, stageId: stage.id, expectedClose })
+    if (index % 6 === 1) await closeDeal(manager, id, { id: randomUUID(), result: 'won', reason: null })
+    if (index % 6 === 4) await closeDeal(manager, id, { id: randomUUID(), result: 'lost', reason: reasons[index % reasons.length]! })
+  }
+}
+
 /** Who works together, and a list for one of these teams: the companies they can drive to. */
-export async function addTeams(manager: Viewer, east: Viewer, west: Viewer): Promise<void> {
-  for (const [user, name] of [[east, 'East'], [west, 'West']] as const) await db().query('update users set team = $2 where id = $1', [user.id, name])
+export async function addTeams(manager: Viewer, reps: readonly Viewer[]): Promise<void> {
+  for (const [index, { id }] of reps.entries()) await db().query('update users set team = $2 where id = $1', [id, index % 2 ? 'West' : 'East'])
   await addList(manager, { name: 'A day’s drive from Ithaca', kind: 'live', filter: 'place is within 350 km of "Ithaca, NY, US" (42.44063 -76.49661)', audience: 'team', team: 'East', toldBy: 'companies' })
 }
 
@@ -63,24 +103,26 @@ export async function describeDeals(): Promise<void> {
   await db().query(`update deals set custom = jsonb_build_object($1::text, 4 + (('x' || substr(md5(id::text), 1, 4))::bit(16)::int % 60)) where ('x' || substr(md5(id::text), 5, 2))::bit(8)::int % 4 > 0`, [id])
 }
 
-/** Whom one may still hope for. */
-const LIVING = 'do not call is no and stage is none of "Not a fit", "Stopped", "Customer"'
-
-/** The lists a team would have, in the order they are worked: the usual practice of domain. */
+/** The lists a team would have: those that ship, a fixed one and a rep's own. */
 export async function addLists(manager: Viewer, rep: Viewer): Promise<void> {
-  const live = (name: string, filter: string, touchEvery: Rhythm | null = null, touchKinds?: string[]) => addList(manager, { name, kind: 'live', filter, touchEvery, ...(touchKinds && { touchKinds }), ...(touchEvery && { columns: ['companyName', 'thread', 'owner'].map(key => ({ key, width: null })) }) })
-  const days = (amount: number): Rhythm => ({ amount, unit: 'days' })
-  const sorted = (name: string, filter: string, field: string, down: boolean) => addList(manager, { name, kind: 'live', filter, sort: { field, down } })
-  await sorted('Asked us something', 'last reply is in the last 7 days and open deals is 0', 'lastReply', true)
-  await live('New, not yet tried', 'new is yes and (last call is never or last call is more than 2 days ago)')
-  await live('Hot, keep close', `rating is hot and ${LIVING}`, days(10), ['call', 'text'])
-  await live('Warm nurture', `rating is warm and ${LIVING}`, days(25), ['call', 'text'])
-  await live('Cold nurture', `rating is cold and ${LIVING}`, days(45), ['call', 'text'])
-  await sorted('Gone quiet', 'last reply is ever and last touch is more than 10 days ago', 'lastTouch', false)
-  await sorted('Never reached', 'attempts is at least 2 and never reached is yes and cadences now is not set', 'lastTouch', false)
-  await live('Best customers', 'customer is yes and won deals is at least 1', { amount: 6, unit: 'months' })
-  await live('Said not now', 'last outcome is "Not interested" and last call is in the last 30 days')
+  await takeLists(manager, STARTER_LISTS.map(list => list.key))
   const { id } = await addList(manager, { name: 'Cold chain fair', kind: 'fixed', filter: 'source is "Cold chain fair" and owner is any of "Imani Osei"' })
   await addToList(manager, id, { filter: 'tags has "Met at the fair"' })
   await addList(rep, { name: 'My two sites', kind: 'live', filter: 'owner is me and tags has any of "Two sites"' })
+}
+
+/** What a manager changed for many at once, and what was undone again. */
+export async function changeMany(manager: Viewer): Promise<void> {
+  const run = async (action: BulkAction, filter: string) => {
+    const id = randomUUID()
+    await startBulk(manager, { id, action, filter })
+    await runBulk(id)
+    return id
+  }
+  await run({ do: 'tag', tag: 'Audit in spring' }, 'industry is "cheese" and rating is warm')
+  await run({ do: 'setField', field: 'source', value: 'Cold chain fair' }, 'tags has "Met at the fair"')
+  const mistaken = await run({ do: 'rate', rating: 'hot' }, 'tags has "Two sites"')
+  const id = randomUUID()
+  await undoBulk(manager, mistaken, { id })
+  await runBulk(id)
 }

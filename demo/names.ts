@@ -1,10 +1,22 @@
 /** Invented people and companies. Any likeness to real ones is chance; domains end in .example, numbers are reserved for fiction. */
 
-export const FIRST_NAMES = ('Petra Tomas Wen Rosalind Dov Yusra Anselm Marit Imre Odalys Fenna Caspian Leocadia Bram Sunniva Teodor Ilse Makoa Perpetua Ravi Ottoline Silas Nerys Evander Zofia '
+const FIRST_NAMES = ('Petra Tomas Wen Rosalind Dov Yusra Anselm Marit Imre Odalys Fenna Caspian Leocadia Bram Sunniva Teodor Ilse Makoa Perpetua Ravi Ottoline Silas Nerys Evander Zofia '
   + 'Lucan Amara Wilhelmina Joss Calla Emeric Hadley Noor Thaddeus Bettany Rafael Saskia Ewan Liesl Dacre Mirela Oswin Tamsin Ivo Henrike Jory Adaeze Corwin Elke Piers').split(' ')
 
-export const LAST_NAMES = ('Lindqvist Bellweather Castellane Achterberg Marchetti Feldkamp Groot Sandoval Thistlewood Varga Penhallow Okonedo Brandvold Quillfeather Harkness Duvernay Mossbury Eklund Trevanion Stavros Winterbourne '
+const LAST_NAMES = ('Lindqvist Bellweather Castellane Achterberg Marchetti Feldkamp Groot Sandoval Thistlewood Varga Penhallow Okonedo Brandvold Quillfeather Harkness Duvernay Mossbury Eklund Trevanion Stavros Winterbourne '
   + 'Kessler Abernethy Rasmusdotter Vandersloot Pellegrin Hollowell Iwasaki Crannock Delacroix Fairweather Gruber Tolliver Zielinska Marlowe Ashgrove Pettibone Rooksby Sorensen Umberfield').split(' ')
+
+const taken = new Set<string>()
+/** The nth name of a person, each given once; `step` changes which go together. */
+export function nameOf(nth: number, step: number): { first: string, last: string } {
+  for (let more = 0; ; more++) {
+    const first = FIRST_NAMES[(nth * 7 + more) % FIRST_NAMES.length]!
+    const last = LAST_NAMES[(nth * 3 + step + more * 5) % LAST_NAMES.length]!
+    if (taken.has(`${first} ${last}`)) continue
+    taken.add(`${first} ${last}`)
+    return { first, last }
+  }
+}
 
 export const TITLES = ['Head of aging', 'Operations manager', 'Quality lead', 'Cellar master', 'Facilities manager', 'Collections manager', 'Owner', 'Production manager', 'Cold chain lead', 'Maintenance planner']
 
@@ -30,9 +42,12 @@ const PLACES: { country: string, region: string, city: string, phone: (index: nu
 const KINDS = ['Creamery', 'Affinage', 'Cider Works', 'Perry', 'Seed Trust', 'Archive', 'Cold Store', 'Dairy', 'Museum Stores', 'Cellars']
 const PLACE_NAMES = ('Marlpit Oxbow Halden Fennmoor Quillon Stillwater Hollin Cobblecave Wrenfield Tarnside Ottermill Briarcroft Saltmarsh Pinelow Ashdell Glimmerford Hexley Ironbrook Juniper Kestrel Larkrise Moorgate Nettlebed Osier '
   + 'Peverell Rushmere Sedgewick Thornby Underhill Vellacott Willowmere Yarrow Amberley Brackenridge Coldharbor Dunmoor Elderwick Foxcombe Greywell Hawksmoor Inglebeck Kirkstead Lowther Millrace Northmere Oakhanger Pelham Quarrendon '
-  + 'Ravenglass Summerlea Tidewater Upfold Veldhoven Westerby Wychwood Yewdale Alderbrook Birchover Cranmere Dovecote').split(' ')
+  + 'Ravenglass Summerlea Tidewater Upfold Veldhoven Westerby Wychwood Yewdale Alderbrook Birchover Cranmere Dovecote '
+  + 'Applegarth Beckfoot Cinderford Deepwell Eastlea Flaxmill Goosegreen Harrowgate Icknield Jackdaw Kingsfold Lambourn Meadowsweet Nightjar Orchardleigh Partridge Quince Redstart Skylark Teasel '
+  + 'Undercliff Violet Wagtail Yellowhammer Barleymow Clovelly Drovers Eyebright Fallowfield Gorsefield Hazelmere Ivybridge Kittiwake Linnet Mistlethrush Nuthatch Oakapple Plover Quickthorn Rowanberry '
+  + 'Sandpiper Turnstone Umberleigh Vetchling Whinchat Yarborough Ashgrove Bullfinch Curlew Dunnock Elmstead Fieldfare').split(' ')
 
-/** Sixty companies, each with its place and its numbers. */
+/** More than a hundred companies, each with its place and its numbers. */
 export const COMPANIES: SampleCompany[] = PLACE_NAMES.map((place, index) => {
   const name = `${place} ${KINDS[index % KINDS.length]}`
   // Two of three in the United States, as the team works.

@@ -4,6 +4,7 @@ import { db } from '../server/db/pool'
 import { runImport as work } from '../server/imports/run'
 import { checkImport, getImport, runImport, uploadImport } from '../server/services/imports'
 import { saveMapping } from '../server/services/importMappings'
+import { mergeProspects } from '../server/services/merges'
 import { addNote, pinNote } from '../server/services/notes'
 import { editPhone } from '../server/services/phones'
 import { addProspect } from '../server/services/prospects'
@@ -67,9 +68,11 @@ async function addPast(manager: Viewer): Promise<void> {
 
 /** A few people who are there twice, as it happens: once from a file, once typed in after a call. */
 async function addTwins(rep: Viewer): Promise<void> {
-  const { rows } = await db().query<{ first_name: string, last_name: string, company: string, number: string | null }>(`select p.first_name, p.last_name, c.name as company, (select number from phones n where n.prospect_id = p.id order by position limit 1) as number
+  const { rows } = await db().query<{ id: string, first_name: string, last_name: string, company: string, number: string | null }>(`select p.id, p.first_name, p.last_name, c.name as company, (select number from phones n where n.prospect_id = p.id order by position limit 1) as number
     from prospects p join companies c on c.id = p.company_id where p.owner_id = $1 and length(p.first_name) > 4 and c.standing = 'open' order by p.name_key desc limit 3`, [rep.id])
-  for (const [index, { first_name: first, last_name: last, company, number }] of rows.entries()) {
-    await addProspect(rep, { name: `${index === 1 ? first : first.slice(0, 3)} ${last}`, company, ...(index === 0 && number && { phone: number }) })
+  for (const [index, { id, first_name: first, last_name: last, company, number }] of rows.entries()) {
+    const twin = await addProspect(rep, { name: `${index === 1 ? first : first.slice(0, 3)} ${last}`, company, ...(index === 0 && number && { phone: number }) })
+    // One pair has been found and merged.
+    if (index === 2) await mergeProspects(rep, randomUUID(), id, twin.id)
   }
 }

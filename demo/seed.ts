@@ -11,20 +11,28 @@ import { addProspect } from '../server/services/prospects'
 import { hashPassword } from '../server/services/passwords'
 import type { Viewer } from '../server/services/sessions'
 import { editTeam, getTeam } from '../server/services/settings'
+import { setGoals } from '../server/services/teamWeek'
 import { CADENCES } from './cadences'
 import { stopClock } from './clock'
-import { COMPANIES, FIRST_NAMES, LAST_NAMES, TITLES } from './names'
-import { addCustomers, addLists, addTeams, describeDeals, describePeople } from './lists'
+import { COMPANIES, nameOf, TITLES } from './names'
+import { fillTheDay } from './day'
+import { importFair } from './fair'
+import { addCustomers, addLists, enrollCustomers, changeMany, addTeams, describeDeals, describePeople, moveDeals } from './lists'
 import { describeRecords } from './records'
 import { workTheMonth } from './month'
 import { seeded } from './seeded'
 
 const ZONE = 'America/New_York'
-const PEOPLE: { name: string, role: Viewer['role'], email: string }[] = [
-  { name: 'Maren Holloway', role: 'manager', email: 'maren@thornwick.example' },
-  { name: 'Imani Osei', role: 'rep', email: 'imani@thornwick.example' },
-  { name: 'Joaquin Pell', role: 'rep', email: 'joaquin@thornwick.example' },
+const PEOPLE: { name: string, role: Viewer['role'], email: string, zone: string, goals: { calls: number, conversations: number, booked: number } }[] = [
+  { name: 'Maren Holloway', role: 'manager', email: 'maren@thornwick.example', zone: ZONE, goals: { calls: 0, conversations: 0, booked: 0 } },
+  { name: 'Imani Osei', role: 'rep', email: 'imani@thornwick.example', zone: ZONE, goals: { calls: 25, conversations: 6, booked: 1 } },
+  { name: 'Joaquin Pell', role: 'rep', email: 'joaquin@thornwick.example', zone: ZONE, goals: { calls: 25, conversations: 6, booked: 1 } },
+  { name: 'Delphine Amsel', role: 'rep', email: 'delphine@thornwick.example', zone: ZONE, goals: { calls: 15, conversations: 4, booked: 1 } },
+  { name: 'Theo Blackwood', role: 'rep', email: 'theo@thornwick.example', zone: 'America/Chicago', goals: { calls: 12, conversations: 3, booked: 1 } },
+  { name: 'Rosa Quintrell', role: 'rep', email: 'rosa@thornwick.example', zone: 'America/Los_Angeles', goals: { calls: 12, conversations: 3, booked: 1 } },
 ]
+/** One company in three is Imani's or Joaquin's, as is one person: they have been here longest. */
+const SHARES = [0, 1, 2, 3, 4, 0, 1]
 
 /** 10:42 on the team's present or next business day: the moment at which the demo begins. */
 function opening(): number {
@@ -48,15 +56,20 @@ async function seed(): Promise<void> {
   const cadenceIds = await addCadences(team[0]!)
   console.log('Living through a month: mail, calls, replies, meetings …')
   await workTheMonth({ from: monthAgo, to: start, zone: ZONE, reps, people, cadenceIds })
+  await importFair(team[0]!, reps, { start, zone: ZONE, cadenceId: cadenceIds[2]! })
   await stopClock(DateTime.fromMillis(start).setZone(ZONE).minus({ days: 3 }).toMillis())
   await addNewcomers(reps)
   await stopClock(start)
   console.log('Making lists, tags and fields …')
   await describePeople(team[0]!)
   await addCustomers()
+  await enrollCustomers(cadenceIds.at(-1)!)
   await describeRecords(team[0]!, reps[0]!)
   await addLists(team[0]!, reps[0]!)
-  await addTeams(team[0]!, reps[0]!, reps[1]!)
+  await addTeams(team[0]!, reps)
+  await moveDeals(team[0]!)
+  await changeMany(team[0]!)
+  for (const rep of reps) await fillTheDay(rep)
   await describeDeals()
   for (let taken = 1; taken;) taken = await takeDueSteps()
   await db().query('update clock set ahead = $1 - clock_timestamp(), frozen_at = null, target = null', [new Date(start)])
@@ -68,9 +81,11 @@ async function addTeam(): Promise<Viewer[]> {
   const viewers: Viewer[] = []
   for (const person of PEOPLE) {
     const id = randomUUID()
-    await db().query('insert into users (id, email, name, role, zone, password_hash, mail_spacing_s) values ($1, $2, $3, $4, $5, $6, 10)', [id, person.email, person.name, person.role, ZONE, hash])
-    viewers.push({ id, ...person, zone: ZONE, seesAll: person.role !== 'rep', session: null, mustChangePassword: false })
+    await db().query(`insert into users (id, email, name, role, zone, password_hash, mail_spacing_s, signature, setup_hidden_at)
+      values ($1, $2, $3, $4, $5, $6, 10, $7, now())`, [id, person.email, person.name, person.role, person.zone, hash, `${person.name}\nThornwick Sensing`])
+    viewers.push({ id, name: person.name, role: person.role, email: person.email, zone: person.zone, seesAll: person.role !== 'rep', session: null, mustChangePassword: false })
   }
+  await setGoals(PEOPLE.map(({ goals }, index) => ({ id: viewers[index]!.id, goals })))
   return viewers
 }
 
@@ -79,11 +94,10 @@ async function addPeople(reps: readonly Viewer[]): Promise<Map<string, string[]>
   const byRep = new Map<string, string[]>(reps.map(rep => [rep.id, []]))
   let nth = 0
   for (const [index, company] of COMPANIES.entries()) {
-    const rep = reps[index % reps.length]!
-    const count = 2 + Math.floor(random() * 6)
+    const rep = reps[SHARES[index % SHARES.length]!]!
+    const count = 3 + Math.floor(random() * 6)
     for (let person = 0; person < count; person++, nth++) {
-      const first = FIRST_NAMES[(nth * 7) % FIRST_NAMES.length]!
-      const last = LAST_NAMES[(nth * 3 + index) % LAST_NAMES.length]!
+      const { first, last } = nameOf(nth, index)
       const withEmail = random() > 0.08
       const added = await addProspect(rep, {
         name: `${first} ${last}`, title: TITLES[nth % TITLES.length], company: company.name, country: company.country, ...(company.region && { region: company.region }),
@@ -101,9 +115,10 @@ async function addPeople(reps: readonly Viewer[]): Promise<Map<string, string[]>
 
 /** People who came in a few days ago and whom nobody has tried yet. */
 async function addNewcomers(reps: readonly Viewer[]): Promise<void> {
-  for (let nth = 0; nth < 9; nth++) {
+  for (let nth = 0; nth < 16; nth++) {
     const company = COMPANIES[(nth * 5) % COMPANIES.length]!
-    const added = await addProspect(reps[nth % reps.length]!, { name: `${FIRST_NAMES[(nth * 11 + 3) % FIRST_NAMES.length]} ${LAST_NAMES[(nth * 13 + 5) % LAST_NAMES.length]}`, title: TITLES[(nth * 3) % TITLES.length], company: company.name, country: company.country, region: company.region, phone: company.phone(70 + nth) })
+    const { first, last } = nameOf(nth + 500, 3)
+    const added = await addProspect(reps[nth % reps.length]!, { name: `${first} ${last}`, email: `${first}.${last}@${company.domain}`.toLowerCase(), title: TITLES[(nth * 3) % TITLES.length], company: company.name, country: company.country, region: company.region, phone: company.phone(70 + nth) })
     await db().query('update prospects set city = $2, source = $3 where id = $1', [added.id, company.city, 'Sample request, web'])
   }
 }

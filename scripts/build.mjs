@@ -27,7 +27,8 @@ function stamp(file, digest) {
 export function ensurePackagesInstalled() {
   const mark = stamp('node_modules/.uphill', digestOf(['package-lock.json']))
   if (mark.fresh) return
-  say('Installing npm packages …')
+  const { packages } = JSON.parse(readFileSync('package-lock.json', 'utf8'))
+  say(`Installing ${Object.keys(packages).length - 1} npm packages, which takes one to three minutes …`)
   const done = run('npm', ['install', '--no-save', '--no-audit', '--no-fund'])
   if (done.code !== 0) fail(`The npm packages could not be installed: ${done.output.split('\n').filter(line => /ERR|error/i.test(line)).slice(-3).join(' ')}`)
   mark.remember()

@@ -29,5 +29,5 @@ const world = await startWorld({ kind: 'demo', ports, fresh: process.argv.includ
 cluster = world.cluster
 const { demo } = await (await fetch(`${world.url}/api/session`)).json()
 for (const account of demo.accounts) say(`  ${account.role.padEnd(8)} ${account.email.padEnd(28)} ${account.password}`)
-say(`  Everybody else’s mailbox: http://127.0.0.1:${ports.mailbox}`)
+say(`  Recipients’ mailbox: http://127.0.0.1:${ports.mailbox}`)
 say(`Uphill is ready at ${world.url}`)

@@ -16,6 +16,7 @@ let ending = false
  * errors are passed on with its name before them; where it ends unasked, `onEnd` is told.
  */
 export function startProgram(name, file, env, onEnd = code => stopAll(`The ${name} program ended unexpectedly (exit ${code}).`)) {
+  ending = false
   const child = spawn(process.execPath, [...PROGRAM_FLAGS, file], { env: { ...process.env, ...env }, detached: true, stdio: ['ignore', 'pipe', 'pipe', 'ipc'] })
   children.set(name, child)
   const pass = stream => stream.on('data', data => String(data).split('\n').filter(Boolean).forEach(line => process.env.UPHILL_QUIET || process.stderr.write(`[${name}] ${line}\n`)))

@@ -2,10 +2,9 @@ import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { ensureBuilt, ensurePackagesInstalled } from './build.mjs'
 import { clusterFolder, startCluster } from './database.mjs'
 import { ensurePackages, ensureSpace } from './machine.mjs'
-import { endPrograms } from './processes.mjs'
 import { say } from './say.mjs'
 import { show } from './shell.mjs'
-import { freePorts, startWorld } from './world.mjs'
+import { makeTemplate } from './world.mjs'
 
 /** npm test: lint, types, tests of core, of the server and in the browser; its last line is "N passed, N failed". */
 ensureSpace(clusterFolder('test'), 500)
@@ -42,11 +41,7 @@ const cluster = await startCluster('test', { careless: true })
 say('— core, server and commands')
 await runTests(['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'], {}, 'test-results/vitest.json', told => ({ passed: told.numPassedTests, failed: told.numFailedTests + told.testResults.filter(file => file.status === 'failed' && !file.assertionResults.length).length }))
 say('— browser')
-const ports = await freePorts()
-const world = await startWorld({ kind: 'test', ports, careless: true, database: `browser_${Date.now()}`, env: { RING_MS: '300' } })
-const { MAILBOX_URL, LINE_URL } = world.settings
-await runTests(['playwright', 'test'], { BASE_URL: world.url, MAILBOX_URL, LINE_URL }, 'test-results/playwright.json', told => ({ passed: told.stats.expected, failed: told.stats.unexpected + told.stats.flaky }))
-await endPrograms()
+await runTests(['playwright', 'test'], { WORLD_TEMPLATE: await makeTemplate('test') }, 'test-results/playwright.json', told => ({ passed: told.stats.expected, failed: told.stats.unexpected + told.stats.flaky }))
 cluster.stop()
 say(`${passed} passed, ${failed} failed`)
 process.exit(failed ? 1 : 0)

@@ -33,27 +33,41 @@ function secretOf(kind) {
   return readFileSync(file, 'utf8').trim()
 }
 
-/**
- * Brings up a whole world: database, schema, sample data, stand-ins, web and worker. Gives its addresses. `env` adds to
- * what the programs are given. `keepRunning` is told of the end of web or worker, which is then started again; without it
- * such an end ends the whole world.
- */
-export async function startWorld({ kind, ports, fresh = false, careless = false, database = 'uphill', env = {}, seedData = true, keepRunning }) {
-  const cluster = await startCluster(kind, { fresh, careless })
-  cluster.ensureDatabase(database)
-  const url = `http://127.0.0.1:${ports.web}`
-  const settings = {
-    DATABASE_URL: cluster.url(database), SMTP_URL: `smtp://127.0.0.1:${ports.smtp}`, UPHILL_SECRET: secretOf(kind), UPHILL_URL: url, UPHILL_DEMO: '1',
-    MAIL_DOMAIN: 'reply.thornwick.example', MAIL_IN_PORT: String(ports.replies), LINE_URL: `http://127.0.0.1:${ports.lines}`, MAILBOX_URL: `http://127.0.0.1:${ports.mailbox}`,
-    HOST: '127.0.0.1', PORT: String(ports.web), NITRO_SHUTDOWN_TIMEOUT: '5000', NODE_ENV: 'production', ...env,
-  }
+/** Brings a database up to the newest schema, with the sample data unless `seedData` is false. */
+function prepare(settings, seedData) {
   const once = (what, file) => {
     const done = run(process.execPath, ['--enable-source-maps', file], { env: { ...process.env, ...settings }, stdio: ['ignore', what === 'seed' ? 'inherit' : 'pipe', 'pipe'] })
     if (done.code !== 0) fail(done.output || `${what} failed`)
   }
   once('migrate', '.output/programs/migrate.mjs')
   if (seedData) once('seed', '.output/programs/seed.mjs')
-  startProgram('mail server', '.output/programs/mail.mjs', { SMTP_PORT: String(ports.smtp), HTTP_PORT: String(ports.mailbox), MAIL_IN_PORT: String(ports.replies) })
+}
+
+/** Makes a database with the sample data that no program runs on, for worlds to be copied from. Gives its name. */
+export async function makeTemplate(kind) {
+  const cluster = await startCluster(kind, { careless: true })
+  const name = `template_${Date.now()}`
+  cluster.ensureDatabase(name)
+  prepare({ DATABASE_URL: cluster.url(name), UPHILL_SECRET: secretOf(kind), UPHILL_URL: 'http://127.0.0.1', UPHILL_DEMO: '1' }, true)
+  return name
+}
+
+/**
+ * Brings up a whole world: database, schema, sample data, stand-ins, web and worker. Gives its addresses. `env` adds to
+ * what the programs are given. `keepRunning` is told of the end of web or worker, which is then started again; without it
+ * such an end ends the whole world. With `template`, the database is a copy of that one, and has its data.
+ */
+export async function startWorld({ kind, ports, fresh = false, careless = false, database = 'uphill', env = {}, seedData = true, template, keepRunning }) {
+  const cluster = await startCluster(kind, { fresh, careless })
+  cluster.ensureDatabase(database, template)
+  const url = `http://127.0.0.1:${ports.web}`
+  const settings = {
+    DATABASE_URL: cluster.url(database), SMTP_URL: `smtp://127.0.0.1:${ports.smtp}`, UPHILL_SECRET: secretOf(kind), UPHILL_URL: url, UPHILL_DEMO: '1',
+    MAIL_DOMAIN: 'reply.thornwick.example', MAIL_IN_PORT: String(ports.replies), LINE_URL: `http://127.0.0.1:${ports.lines}`, MAILBOX_URL: `http://127.0.0.1:${ports.mailbox}`,
+    HOST: '127.0.0.1', PORT: String(ports.web), NITRO_SHUTDOWN_TIMEOUT: '5000', NODE_ENV: 'production', ...env,
+  }
+  if (!template) prepare(settings, seedData)
+  startProgram('mail server', '.output/programs/mail.mjs', { SMTP_PORT: String(ports.smtp), HTTP_PORT: String(ports.mailbox), MAIL_IN_PORT: String(ports.replies), MAIL_DOMAIN: settings.MAIL_DOMAIN })
   startProgram('phone lines', '.output/programs/lines.mjs', { HTTP_PORT: String(ports.lines), ...(env.RING_MS && { RING_MS: env.RING_MS }) })
   const startOurs = keepRunning ? superviseProgram : startProgram
   startOurs('worker', '.output/programs/worker.mjs', settings, keepRunning)

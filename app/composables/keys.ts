@@ -1,7 +1,7 @@
 import { onBeforeUnmount, onMounted, shallowRef } from 'vue'
 
 /** A key of the screen: what it does, and when. */
-export interface ScreenKey { key: string, says: string, run: (event: KeyboardEvent) => void, /** Works while typing too. */ always?: boolean, /** Only where the cursor is on something of this selector. */ on?: string }
+export interface ScreenKey { key: string, /** What it does now; empty where it does nothing. */ says: string | (() => string), run: (event: KeyboardEvent) => void, /** Works while typing too. */ always?: boolean, /** Only where the cursor is on something of this selector. */ on?: string }
 
 /** The keys of the screen that is shown, for "?". */
 export const screenKeys = shallowRef<readonly ScreenKey[]>([])

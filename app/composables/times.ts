@@ -5,23 +5,29 @@ const kept = new Map<string, Intl.DateTimeFormat>()
 function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
   const key = `${zone}${JSON.stringify(options)}`
   let found = kept.get(key)
-  if (!found) kept.set(key, found = new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options }))
+  if (!found) kept.set(key, found = new Intl.DateTimeFormat('en-US', { timeZone: zone, ...options }))
   return found
 }
+
+/** What a format says, with the plain spaces that keyboards and searches have. */
+const say = (zone: string, options: Intl.DateTimeFormatOptions, at: number) => format(zone, options).format(at).replaceAll('\u202f', ' ')
+const CLOCK = { hour: 'numeric', minute: '2-digit' } as const
 
 /** Times as the reader sees them: in their own zone unless another is named. */
 export function useTimes() {
   const session = useSession()
   const zoned = (zone?: string) => zone ?? session.zone
   return {
-    /** "14:30". */
-    clock: (at: number, zone?: string) => format(zoned(zone), { hour: '2-digit', minute: '2-digit' }).format(at),
-    /** "Mon 23 Nov". */
-    day: (at: number, zone?: string) => format(zoned(zone), { weekday: 'short', day: 'numeric', month: 'short' }).format(at).replace(',', ''),
-    /** "Monday 23 November". */
-    longDay: (at: number, zone?: string) => format(zoned(zone), { weekday: 'long', day: 'numeric', month: 'long' }).format(at).replace(',', ''),
-    /** "Mon 23 Nov, 14:30". */
-    moment: (at: number, zone?: string) => `${format(zoned(zone), { weekday: 'short', day: 'numeric', month: 'short' }).format(at).replace(',', '')}, ${format(zoned(zone), { hour: '2-digit', minute: '2-digit' }).format(at)}`,
+    /** "2:30 PM". */
+    clock: (at: number, zone?: string) => say(zoned(zone), CLOCK, at),
+    /** "2 PM", for a scale. */
+    hour: (at: number, zone?: string) => say(zoned(zone), { hour: 'numeric' }, at),
+    /** "Mon, Nov 23". */
+    day: (at: number, zone?: string) => say(zoned(zone), { weekday: 'short', day: 'numeric', month: 'short' }, at),
+    /** "Monday, November 23". */
+    longDay: (at: number, zone?: string) => say(zoned(zone), { weekday: 'long', day: 'numeric', month: 'long' }, at),
+    /** "Mon, Nov 23, 2:30 PM". */
+    moment: (at: number, zone?: string) => say(zoned(zone), { weekday: 'short', day: 'numeric', month: 'short', ...CLOCK }, at),
     /** The zone in a word: "New York". */
     zoneName: (zone: string) => zone.split('/').at(-1)!.replaceAll('_', ' '),
     /** "2 h ago", "in 3 days", relative to the world's time. */
@@ -43,7 +49,8 @@ export function useTimes() {
 /** The instant at which a wall clock in `zone` shows the date and time; the later offset where the clock goes back. */
 export function instantOf(date: string, time: string, zone: string): number {
   const wall = Date.parse(`${date}T${time}:00Z`)
-  if (Number.isNaN(wall)) return NaN
+  // A year that is being typed is none yet.
+  if (Number.isNaN(wall) || wall < Date.UTC(1900, 0) || wall > Date.UTC(2200, 0)) return NaN
   const shows = (at: number) => {
     const parts = Object.fromEntries(format(zone, { year: 'numeric', month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit', second: '2-digit', hourCycle: 'h23' }).formatToParts(at).map(part => [part.type, part.value]))
     return Date.parse(`${parts.year}-${parts.month}-${parts.day}T${parts.hour}:${parts.minute}:${parts.second}Z`)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
 import { useFocusReturn } from '~/composables/focus'
 import { isTyping, screenKeys } from '~/composables/keys'
@@ -14,14 +14,19 @@ const times = useTimes()
 const finding = ref(false)
 const keysShown = ref(false)
 const adding = ref(false)
+/** Once it was opened it stays, with what was typed there. */
+const everAdded = ref(false)
+watch(adding, (now) => { everAdded.value ||= now })
 /** What the line of the person who is added begins with. */
 const begin = ref('')
 function add(line: string): void {
   begin.value = line
   adding.value = true
 }
+/** The keys that do something now, by what they do. */
+const namedKeys = computed(() => keysShown.value ? screenKeys.value.map(({ key, says }) => ({ key, name: typeof says === 'string' ? says : says() })).filter(one => one.name) : [])
 const moving = ref(false)
-const places: { to: string, says: string, also?: string[] }[] = [{ to: '/', says: 'Desk' }, { to: '/prospects', says: 'Prospects', also: ['/companies', '/duplicates'] }, { to: '/cadences', says: 'Cadences' }, { to: '/imports', says: 'Imports' }, { to: '/settings', says: 'Settings' }]
+const places = computed<{ to: string, says: string, also?: string[] }[]>(() => [{ to: '/', says: 'Desk' }, { to: '/prospects', says: 'Prospects', also: ['/companies', '/duplicates'] }, { to: '/cadences', says: 'Cadences' }, { to: '/deals', says: 'Deals' }, { to: '/team', says: session.manages ? 'Team' : 'My week' }, { to: '/imports', says: 'Imports' }, { to: '/settings', says: 'Settings' }])
 
 async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
   moving.value = true
@@ -63,13 +68,13 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
       <v-btn size="small" variant="outlined" @click="add('')">Add person</v-btn>
       <v-menu v-if="session.clock?.movable">
         <template #activator="{ props }">
-          <button v-bind="props" class="plain clock num" :disabled="moving" :aria-label="`Demo clock, ${times.moment(session.now)}`"><span class="small">{{ moving ? 'on its way' : 'demo clock' }}</span>{{ times.day(session.now) }}, {{ times.clock(session.now) }}</button>
+          <button v-bind="props" class="plain clock num" :disabled="moving" :aria-label="`Demo clock, ${times.moment(session.now)}`"><span class="small">{{ moving ? 'moving' : 'demo clock' }}</span>{{ times.day(session.now) }}, {{ times.clock(session.now) }}</button>
         </template>
         <v-list>
           <v-list-item title="An hour later" @click="forward('hour')" />
           <v-list-item title="A day later" @click="forward('day')" />
           <v-list-item title="On to the next step" @click="forward('step')" />
-          <v-list-item v-if="session.demo?.mailboxUrl" title="Everybody else’s mailbox" :href="session.demo.mailboxUrl" target="_blank" />
+          <v-list-item v-if="session.demo?.mailboxUrl" title="Recipients’ mailbox" :href="session.demo.mailboxUrl" target="_blank" />
         </v-list>
       </v-menu>
       <v-menu>
@@ -84,12 +89,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
     </header>
     <main id="work" tabindex="-1"><slot /></main>
     <FindAnything v-model="finding" @add="add" />
-    <AddPerson v-model="adding" :begin="begin" />
+    <LazyAddPerson v-if="adding || everAdded" v-model="adding" :begin="begin" />
     <v-dialog v-model="keysShown" max-width="460" aria-label="Keys of this screen">
       <v-card class="pa-5">
-        <h2 class="mb-3">Keys of this screen</h2>
+        <div class="spread mb-3"><h2>Keys of this screen</h2><v-btn size="small" variant="text" autofocus @click="keysShown = false">Close</v-btn></div>
         <p v-if="!screenKeys.length" class="dim">This screen has no keys of its own.</p>
-        <div v-for="key in screenKeys" :key="key.key" class="spread py-1"><span>{{ key.says }}</span><kbd>{{ key.key === ' ' ? 'Space' : key.key }}</kbd></div>
+        <div v-for="key in namedKeys" :key="key.key" class="spread py-1"><span>{{ key.name }}</span><kbd>{{ key.key === ' ' ? 'Space' : key.key }}</kbd></div>
         <div class="spread py-1"><span>Find or do anything</span><kbd>Ctrl K</kbd></div>
         <div class="spread py-1"><span>These keys</span><kbd>?</kbd></div>
       </v-card>

@@ -44,6 +44,7 @@ function browserOf(agent: string): string {
     <h1 class="mb-1">Your account</h1>
     <p class="dim mb-5">{{ session.user?.name }} · {{ session.user?.email }}</p>
     <p v-if="session.user?.mustChangePassword" class="notice amber mb-5" role="status">You have a temporary password. Choose your own before you go on.</p>
+    <ProfileForm v-if="!session.user?.mustChangePassword" />
     <ChangePassword @changed="read().catch(notices.wrong)" />
     <template v-if="account">
       <SecondFactor :on="account.secondFactor" @changed="read().catch(notices.wrong)" />

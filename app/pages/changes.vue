@@ -2,19 +2,24 @@
 import { onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { forReading } from '#core/filter/sentence'
-import { getBulk, listBulk, type BulkAction } from '#shared/api/bulk'
+import { getBulk, listBulk, undoBulk } from '#shared/api/bulk'
+import { bulkInWords } from '~/components/lists/bulkWords'
 import { call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
-/** The accounts of every change of many: what it was, whom it touched, whom it left out and why. */
+/** Every bulk action with its result: what it was, whom it changed, whom it skipped and why; each can be undone as a whole. */
 const times = useTimes()
 const notices = useNotices()
-const changes = shallowRef<z.output<typeof listBulk.response>['changes'] | null>(null)
+type BulkRow = z.output<typeof listBulk.response>['changes'][number]
+const changes = shallowRef<BulkRow[] | null>(null)
 const open = ref<string | null>(null)
-const account = shallowRef<z.output<typeof getBulk.response> | null>(null)
+const result = shallowRef<z.output<typeof getBulk.response> | null>(null)
+/** The one that is asked about before it is undone. */
+const asked = shallowRef<BulkRow | null>(null)
 let timer: ReturnType<typeof setTimeout> | undefined
 async function read(): Promise<void> {
+  clearTimeout(timer)
   changes.value = (await call(listBulk)).changes
   // What is still at work is looked at again, until it is done.
   if (changes.value.some(change => change.state !== 'done')) timer = setTimeout(() => void read().catch(notices.wrong), 1_500)
@@ -23,46 +28,62 @@ onMounted(() => read().catch(notices.wrong))
 onBeforeUnmount(() => clearTimeout(timer))
 async function show(id: string): Promise<void> {
   open.value = open.value === id ? null : id
-  account.value = null
-  if (open.value) account.value = await call(getBulk, { params: { id } }).catch((error) => { notices.wrong(error); return null })
+  result.value = null
+  if (open.value) result.value = await call(getBulk, { params: { id } }).catch((error) => { notices.wrong(error); return null })
 }
-/** What was done, in words. */
-function inWords(action: BulkAction): string {
-  switch (action.do) {
-    case 'assign': return action.to.length > 1 ? `Assigned in turn to ${action.to.length}` : 'Assigned to one'
-    case 'assignToCompanyOwner': return 'Assigned to whoever has the company'
-    case 'tag': return `Tag “${action.tag}” put on`
-    case 'untag': return `Tag “${action.tag}” taken off`
-    case 'rate': return action.rating === 'score' ? 'Rated by the score' : action.rating ? `Rated ${action.rating}` : 'Rating taken off'
-    case 'work': return { in_work: 'Put in work', resting: 'Laid to rest', removed: 'Removed' }[action.working]
-    case 'putOn': return 'Put on a list'
-    case 'setField': return action.value === null || action.value === '' ? 'A field emptied' : 'A field set'
-    case 'enroll': return 'Enrolled in a cadence'
-    case 'leaveCadences': return action.cadenceId ? 'Taken out of a cadence' : 'Taken out of all cadences'
-    case 'stop': return { call: 'Calls stopped', email: 'Email stopped', all: 'Stopped' }[action.channel]
-    case 'plan': return `${action.task === 'call' ? 'Call' : 'Task'} planned: ${action.title}`
-    case 'mail': return `Mail written: ${action.subject}`
+async function undo(change: BulkRow): Promise<void> {
+  asked.value = null
+  try {
+    await call(undoBulk, { params: { id: change.id }, body: { id: crypto.randomUUID() } })
+    notices.say('The undo has started. It goes on when you leave.')
   }
+  catch (error) {
+    notices.wrong(error)
+  }
+  await read().catch(notices.wrong)
 }
+const mayUndo = (change: BulkRow) => change.state === 'done' && change.done > 0 && !change.undone && change.action.do !== 'undo'
 const inFigures = (count: number) => count.toLocaleString('en-US')
+const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' : 'people'}`
 </script>
 
 <template>
   <div class="page narrow">
     <p class="dim small back"><NuxtLink to="/prospects">Prospects</NuxtLink></p>
-    <h1 class="mb-1">Changes of many</h1>
-    <p class="dim mb-4">Each with its account: whom it touched, and whom it left out and why.</p>
-    <p v-if="changes && !changes.length" class="panel">Nothing was changed for many at once yet. Choose people in a list, then “Change …”.</p>
+    <h1 class="mb-1">Bulk actions</h1>
+    <p class="dim mb-4">Each with its result: who was changed, who was skipped and why. Undo puts everyone back as they were, except those changed since.</p>
+    <p v-if="changes && !changes.length" class="panel">No bulk action yet. Select people in a list, then choose “Change”.</p>
     <div v-else-if="changes" class="scroll"><table class="sheet">
-      <thead><tr><th>What</th><th>For whom</th><th>By</th><th>When</th><th class="right">Changed</th><th /></tr></thead>
+      <thead><tr><th>What</th><th>For</th><th>By</th><th>When</th><th class="right">Changed</th><th /></tr></thead>
       <tbody v-for="change in changes" :key="change.id">
-        <tr><td>{{ inWords(change.action) }}</td><td class="dim about">{{ forReading(change.about) }}</td><td class="dim">{{ change.by }}</td><td class="num dim">{{ times.moment(change.at) }}</td><td class="num right">{{ change.state === 'done' ? inFigures(change.done) : `${inFigures(change.done)} of ${inFigures(change.touches)}` }}</td><td class="right"><button class="link small" :aria-expanded="open === change.id" :aria-label="`The account of “${inWords(change.action)}”, ${times.moment(change.at)}`" @click="show(change.id)">{{ open === change.id ? 'Close' : 'Account' }}</button></td></tr>
-        <tr v-if="open === change.id && account"><td colspan="6"><p v-if="!account.leftOut.length" class="dim">Nobody was left out.</p><LeftOut :left-out="account.leftOut" /></td></tr>
+        <tr>
+          <td>{{ bulkInWords(change) }} <span v-if="change.undone" class="chip">undone</span></td>
+          <td class="dim about">{{ forReading(change.about) }}</td>
+          <td class="dim">{{ change.by }}</td>
+          <td class="num dim">{{ times.moment(change.at) }}</td>
+          <td class="num right">{{ change.state === 'done' ? inFigures(change.done) : `${inFigures(change.done)} of ${inFigures(change.touches)}` }}</td>
+          <td class="right acts">
+            <button v-if="mayUndo(change)" class="link small" :aria-label="`Undo “${bulkInWords(change)}”, ${times.moment(change.at)}`" @click="asked = change">Undo</button>
+            <button class="link small" :aria-expanded="open === change.id" :aria-label="`Result of “${bulkInWords(change)}”, ${times.moment(change.at)}`" @click="show(change.id)">{{ open === change.id ? 'Close' : 'Result' }}</button>
+          </td>
+        </tr>
+        <tr v-if="open === change.id && result"><td colspan="6">
+          <p v-if="!result.leftOut.length" class="dim">Nobody was skipped.</p>
+          <LeftOut :left-out="result.leftOut" />
+          <template v-if="result.kept.length"><p class="mt-2">Undone, except for this:</p><LeftOut :left-out="result.kept" kept /></template>
+        </td></tr>
       </tbody>
     </table></div>
+    <v-dialog :model-value="asked !== null" max-width="440" aria-label="Undo a bulk action" @update:model-value="asked = null">
+      <v-card v-if="asked" class="pa-5">
+        <h2>Undo “{{ bulkInWords(asked) }}” for {{ people(asked.done) }}?</h2>
+        <p class="dim my-3">{{ asked.action.do === 'mail' ? 'Email that has not gone out is canceled. What was sent stays sent.' : 'Everyone gets back what they had. Those changed since stay as they are; the result names them.' }}</p>
+        <div class="row"><v-btn color="primary" @click="undo(asked)">Undo</v-btn><v-btn variant="text" @click="asked = null">Cancel</v-btn></div>
+      </v-card>
+    </v-dialog>
   </div>
 </template>
 
 <style scoped>
-.narrow { max-width: 860px; } .scroll { overflow-x: auto; } .right { text-align: right; } .about { max-width: 240px; overflow-wrap: anywhere; }
+.narrow { max-width: 900px; } .scroll { overflow-x: auto; } .right { text-align: right; } .about { max-width: 240px; overflow-wrap: anywhere; } .acts { white-space: nowrap; } .acts button { min-height: 24px; padding: 0 4px; }
 </style>

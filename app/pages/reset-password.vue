@@ -35,12 +35,12 @@ async function save(): Promise<void> {
   <main class="narrow">
     <div class="row mb-4"><img src="/mark.svg" width="30" alt=""><h1>A new password</h1></div>
     <template v-if="email">
-      <p class="notice pine mb-4" role="status">Your password is set. You are signed out everywhere.</p>
+      <p class="notice pine mb-4" role="status">Your password is set. Sign in with it; older sessions have ended.</p>
       <NuxtLink class="link" to="/sign-in">Sign in as {{ email }}</NuxtLink>
     </template>
     <p v-else-if="token.length < 20" class="notice clay">This link is not complete. Copy all of it, or ask your manager for another.</p>
     <form v-else class="form" @submit.prevent="save">
-      <v-text-field v-model="password" label="New password" hint="At least 10 characters" persistent-hint type="password" autocomplete="new-password" autofocus />
+      <v-text-field v-model="password" label="New password" hint="At least 10 characters" persistent-hint type="password" autocomplete="new-password" v-focus />
       <v-text-field v-model="repeated" label="Confirm new password" type="password" autocomplete="new-password" :error-messages="wrong" />
       <v-btn type="submit" color="primary" :loading="busy" :disabled="password.length < 10">Set password</v-btn>
     </form>

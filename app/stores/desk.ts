@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { brief as readBrief, dayRidge, finishTask, logOutcome, queue as readQueue, type Brief, type OutcomeChoice, type OutcomeDetails, type QueueItem } from '#shared/api/desk'
+import { brief as readBrief, dayRidge, finishTask, logOutcome, queue as readQueue, settleMeeting, type Brief, type OutcomeChoice, type OutcomeDetails, type QueueItem } from '#shared/api/desk'
 import { undo as takeBack } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
 import { useDrafts } from './drafts'
@@ -29,12 +29,17 @@ export const useDesk = defineStore('desk', () => {
   const lastDone = ref<{ happeningId: string, name: string, item: QueueItem } | null>(null)
 
   const items = computed(() => (queue.value?.items ?? []).filter(item => !gone.has(keyOf(item))))
-  const item = computed(() => items.value.find(one => keyOf(one) === current.value) ?? items.value[0] ?? null)
+  /** Who is in hand: who was chosen, else the first who can be worked now. */
+  const item = computed(() => items.value.find(one => keyOf(one) === current.value) ?? items.value.find(one => one.group !== 'later') ?? null)
+  /** How many of the queue are read. */
+  const limit = ref(50)
+  /** Said of the call that is logged next: that it was not made from here. */
+  const madeAs = ref<'elsewhere' | 'incoming' | null>(null)
   const brief = computed(() => item.value ? briefs.value.get(keyOf(item.value)) ?? null : null)
 
   async function refresh(): Promise<void> {
     try {
-      const [nextQueue, nextDay] = await Promise.all([call(readQueue, { query: { ...(list.value && { list: list.value }) } }), call(dayRidge)])
+      const [nextQueue, nextDay] = await Promise.all([call(readQueue, { query: { limit: limit.value, ...(list.value && { list: list.value }) } }), call(dayRidge)])
       queue.value = nextQueue
       day.value = nextDay
       trouble.value = ''
@@ -46,7 +51,8 @@ export const useDesk = defineStore('desk', () => {
   }
   async function fetchBrief(one: QueueItem, anew = false): Promise<void> {
     if (!anew && briefs.value.has(keyOf(one))) return
-    const told = await call(readBrief, { params: { id: one.prospectId }, query: { ...(one.taskId && { task: one.taskId }) } })
+    const here = item.value && keyOf(item.value) === keyOf(one)
+    const told = await call(readBrief, { params: { id: one.prospectId }, query: { ...(one.taskId && { task: one.taskId }), ...(here && madeAs.value && { call: madeAs.value }) } })
     briefs.value = new Map([...briefs.value, [keyOf(one), told]])
   }
   /** Has the person in hand and the three after them ready. */
@@ -54,7 +60,14 @@ export const useDesk = defineStore('desk', () => {
     const here = item.value ? items.value.indexOf(item.value) : 0
     await Promise.all(items.value.slice(Math.max(0, here), here + 4).map(one => fetchBrief(one))).catch(notices.wrong)
   }
-  async function choose(key: string): Promise<void> {
+  /** Goes to somebody else. Whoever was called is not left before their call has an outcome, unless `leave` says so. */
+  async function choose(key: string, leave = false): Promise<void> {
+    const called = brief.value?.call ? item.value : null
+    if (called && keyOf(called) !== key && !leave) {
+      notices.say(`You called ${called.name}. Pick an outcome first.`, { label: 'Leave without an outcome', run: () => void choose(key, true) })
+      return
+    }
+    madeAs.value = null
     current.value = key
     if (item.value) await fetchBrief(item.value, true).catch(notices.wrong)
     void prefetch()
@@ -66,8 +79,10 @@ export const useDesk = defineStore('desk', () => {
   }
   /** Lets go of somebody who has been dealt with: the next person is there at once. */
   function letGo(one: QueueItem): void {
-    const here = items.value.indexOf(one)
-    const next = items.value[here + 1] ?? items.value[here - 1] ?? null
+    const open = items.value.filter(other => other.group !== 'later' || other === one)
+    const here = open.indexOf(one)
+    const next = open[here + 1] ?? open[here - 1] ?? null
+    madeAs.value = null
     gone.add(keyOf(one))
     briefs.value.delete(keyOf(one))
     current.value = next && keyOf(next)
@@ -82,13 +97,13 @@ export const useDesk = defineStore('desk', () => {
   }
   /** Logs an outcome. The next person is shown at once; where it cannot be done, this one comes back with what was typed. */
   async function log(one: QueueItem, outcome: OutcomeChoice, details: OutcomeDetails, phoneId: string | null): Promise<ApiError | null> {
-    const body = { id: crypto.randomUUID(), outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint, ...(list.value && { listId: list.value }) }
+    const body = { id: crypto.randomUUID(), outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint, call: madeAs.value, ...(list.value && { listId: list.value }) }
     letGo(one)
     try {
       const done = await call(logOutcome, { params: { id: one.prospectId }, body })
       drafts.write('note', one.prospectId, null)
       lastDone.value = { happeningId: body.id, name: one.name, item: one }
-      notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
+      notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
       void refresh()
       return null
     }
@@ -112,11 +127,29 @@ export const useDesk = defineStore('desk', () => {
       await call(finishTask, { params: { id: one.taskId }, body })
       drafts.write('note', one.prospectId, null)
       lastDone.value = { happeningId: body.id, name: one.name, item: one }
-      notices.say(`${one.name}: done.`, { label: 'Take back', key: 'Z', run: () => void undoLast() })
+      notices.say(`${one.name}: done.`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
     }
     catch (error) {
       notices.wrong(error)
       if (!(error instanceof ApiError && error.code === 'conflict')) takeUpAgain(one)
+    }
+    void refresh()
+  }
+  /** Says how a meeting went; the next person is there at once. */
+  async function settle(one: QueueItem, result: { result: 'held' | 'qualified' | 'no_show', label: string }, note: string): Promise<void> {
+    const meeting = brief.value?.meeting
+    if (!meeting) return
+    const body = { id: crypto.randomUUID(), result: result.result, ...(note.trim() && { note }) }
+    letGo(one)
+    try {
+      const { says } = await call(settleMeeting, { params: { id: meeting.id }, body })
+      drafts.write('note', one.prospectId, null)
+      lastDone.value = { happeningId: body.id, name: one.name, item: one }
+      notices.say(`${one.name}: ${result.label}. ${says}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
+    }
+    catch (error) {
+      notices.wrong(error)
+      takeUpAgain(one)
     }
     void refresh()
   }
@@ -125,10 +158,11 @@ export const useDesk = defineStore('desk', () => {
     const last = lastDone.value
     if (!last) return
     lastDone.value = null
+    notices.dropKey('Z')
     try {
       const { kept } = await call(takeBack, { params: { id: last.happeningId }, body: { id: crypto.randomUUID() } })
       gone.delete(keyOf(last.item))
-      notices.say([`Taken back for ${last.name}.`, ...kept.map(sentence => `${sentence}.`)].join(' '))
+      notices.say([`Undone for ${last.name}.`, ...kept.map(sentence => `${sentence}.`)].join(' '))
       await refresh()
       await choose(keyOf(last.item))
     }
@@ -146,5 +180,15 @@ export const useDesk = defineStore('desk', () => {
     briefs.value = new Map()
     await refresh()
   }
-  return { queue, list, work, day, items, item, brief, trouble, lastDone, refresh, choose, step, log, finish, undoLast, fetchBrief, letGo }
+  /** Reads more of the queue. */
+  function more(): void {
+    limit.value = Math.min(200, limit.value + 50)
+    void refresh()
+  }
+  /** Says that the call that is logged next was not made from here, or takes that back; the outcomes then say what they would do. */
+  async function setMadeAs(how: 'elsewhere' | 'incoming' | null): Promise<void> {
+    madeAs.value = how
+    if (item.value) await fetchBrief(item.value, true).catch(notices.wrong)
+  }
+  return { queue, list, work, limit, more, madeAs, setMadeAs, day, items, item, brief, trouble, lastDone, refresh, choose, step, log, finish, settle, undoLast, fetchBrief, letGo }
 })

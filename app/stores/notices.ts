@@ -14,6 +14,8 @@ export const useNotices = defineStore('notices', () => {
   }
   function say(text: string, act?: Notice['act'], tone: Notice['tone'] = 'done'): number {
     const id = ++last
+    // One offer to undo at a time: the last one.
+    if (act?.key) dropKey(act.key)
     notices.value = [...notices.value.slice(-2), { id, text, tone, ...(act && { act }) }]
     setTimeout(() => drop(id), tone === 'wrong' ? 12_000 : act ? 15_000 : 6_000)
     return id
@@ -23,5 +25,9 @@ export const useNotices = defineStore('notices', () => {
     say(error instanceof ApiError ? error.message : 'Something went wrong on this page. Load it again', undefined, 'wrong')
     if (!(error instanceof ApiError)) console.error(error)
   }
-  return { notices, say, wrong, drop }
+  /** Takes away every message that offers something by this key: it has been done. */
+  function dropKey(key: string): void {
+    notices.value = notices.value.filter(notice => notice.act?.key !== key)
+  }
+  return { notices, say, wrong, drop, dropKey }
 })

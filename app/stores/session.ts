@@ -7,7 +7,7 @@ import { call } from '~/composables/api'
 export const useSession = defineStore('session', () => {
   const user = ref<Me | null>(null)
   const clock = ref<ClockState | null>(null)
-  const team = ref({ name: '', zone: 'UTC', country: 'US' })
+  const team = ref({ name: '', zone: 'UTC', country: 'US', currency: 'USD' })
   const demo = ref<{ mailboxUrl: string | null, accounts: { email: string, name: string, role: string, password: string }[] } | null>(null)
   /** The session has ended while somebody works: they sign in again over what they have typed. */
   const ended = ref(false)

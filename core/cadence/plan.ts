@@ -29,8 +29,9 @@ function whatMoved(due: Instant, at: Instant, place: Place, holidays: Holidays):
     const holiday = holidayOn(day.toISODate()!, place, holidays)
     if (holiday) return `after ${holiday}`
   }
-  const from = local(due, place.zone)
-  return from.hasSame(local(at, place.zone), 'day') ? 'when hours open' : from.weekday >= 5 ? 'after the weekend' : 'the next morning'
+  const [from, to] = [local(due, place.zone), local(at, place.zone)]
+  if (from.hasSame(to, 'day')) return 'when hours open'
+  return from.hasSame(to, 'week') ? 'the next morning' : 'after the weekend'
 }
 
 /**

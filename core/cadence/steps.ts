@@ -24,7 +24,8 @@ export type ExitScope = 'person' | 'company'
 export interface Cadence {
   id: Id
   name: string
-  state: 'draft' | 'active' | 'archived'
+  /** Paused, it takes no steps and sends nothing; people stay where they are. */
+  state: 'draft' | 'active' | 'paused' | 'archived'
   /** Whether people who have not asked for it are written to: a cold cadence never goes to a company in a deal. */
   cold: boolean
   /** When mail may go out, by the recipient's wall clock. */

@@ -72,6 +72,16 @@ export function nextCallable(at: Instant, team: Hours, place: Place, holidays: H
   throw new RangeError('These hours never open')
 }
 
+/**
+ * The first instant from `at` on that is on a business day at `place` (Monday to Friday, no holiday) and in calling hours
+ * there: when a call that nobody asked for at another hour is planned. Where the team calls on weekends only, business
+ * days do not matter. Throws RangeError as `nextCallable` does.
+ */
+export function nextWorkingMoment(at: Instant, team: Hours, place: Place, holidays: Holidays): Instant {
+  const hours = { ...team, days: team.days.some(day => day <= 5) ? team.days.filter(day => day <= 5) : team.days }
+  return nextCallable(at, hours, place, holidays)
+}
+
 /** Until when somebody at `place` may be rung today, or null when not now. */
 export function callableUntil(at: Instant, team: Hours, place: Place, holidays: Holidays): Instant | null {
   const ends = placesOf(place).map(here => closesAt(at, hoursAt(here.zone, team, place), here, holidays))

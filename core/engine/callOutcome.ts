@@ -1,12 +1,14 @@
-import { DAY, MINUTE, type Id } from '../instant'
+import { DAY, type Id } from '../instant'
 import { isZone } from '../calendar/local'
 import type { Course } from './course'
+import { openDealOf } from './deals'
 import type { Because } from './effects'
 import type { Happening, OutcomeDetails } from './happenings'
+import { bookMeeting } from './meetings'
 import type { Consequence, Outcome } from './playbook'
 import { gateLacks } from '../stage/gate'
-import { advance, cadenceOf, currentStep, endAll, endEnrollment, gateFacts, makeTask, markNumber, moveStage, stopCompany, touch, withdrawAll, withdrawCalls, withdrawEmail } from './progress'
-import { attemptsOf, colleaguesOf, companyOf, fullName, ofProspect, openEnrollments, usableEmail, usablePhones, type CompanyStanding, type Enrollment, type ExitReason, type Prospect, type Task } from './situation'
+import { advance, cadenceOf, currentStep, dropUnchosenPlan, endAll, endEnrollment, gateFacts, makeTask, markNumber, moveStage, PLAN_REPLACED, replacePlans, stopCompany, touch, withdrawAll, withdrawCalls, withdrawEmail, workingMoment } from './progress'
+import { attemptsOf, colleaguesOf, companyOf, fullName, ofProspect, openEnrollments, usablePhones, type CompanyStanding, type Enrollment, type ExitReason, type Prospect, type Task } from './situation'
 
 type CallLogged = Extract<Happening, { kind: 'callLogged' }>
 
@@ -14,7 +16,7 @@ type CallLogged = Extract<Happening, { kind: 'callLogged' }>
 export function taskInHand(course: Course, prospect: Prospect, taskId: string | null): Task | null {
   const open = ofProspect(course.situation, 'task', prospect.id).filter(task => task.state === 'open')
   if (taskId) return open.find(task => task.id === taskId) ?? null
-  return open.filter(task => task.kind === 'call' || task.kind === 'call_back' || task.kind === 'follow_up')
+  return open.filter(task => ['call', 'call_back', 'follow_up', 'first_contact'].includes(task.kind))
     .filter(task => task.dueAt <= course.now).sort((a, b) => a.lane - b.lane || a.dueAt - b.dueAt)[0] ?? null
 }
 
@@ -41,12 +43,18 @@ function checkDetails(course: Course, prospect: Prospect, outcome: Outcome, deta
     if (ask === 'reason' && !details.reason?.trim()) course.refuse('reason', 'Which reason did they give?')
     if (ask === 'note' && !details.note?.trim()) course.refuse('note', 'This outcome wants a note')
     if (ask === 'meeting' && !details.meeting) course.refuse('meeting', 'When is the meeting?')
-    if (ask === 'referral' && !`${details.referral?.firstName ?? ''}${details.referral?.lastName ?? ''}`.trim()) course.refuse('referral', 'Who is the right person?')
+    // Who the right person is need not be known; but a number or an address is somebody's.
+    if (ask === 'referral' && (details.referral?.email || details.referral?.phone) && !nameOf(details.referral)) course.refuse('referral', 'Enter their name')
   }
   if (details.callBackAt !== undefined && details.callBackAt <= course.now) course.refuse('callBackAt', 'That time has passed')
   if (details.callBackAt !== undefined && prospect.stopCall) course.refuse('callBackAt', `${fullName(prospect)} asked for no calls`)
   if (details.meeting && details.meeting.startAt <= course.now) course.refuse('meeting', 'That time has passed')
   if (details.meeting && !isZone(details.meeting.zone)) course.refuse('meeting', `Nobody knows the time zone "${details.meeting.zone}"`)
+}
+
+/** What the touch counts as: an attempt only where there was a call, unless the team counts every one. */
+function countsAs(course: Course, outcome: Outcome, { call }: CallLogged): Outcome['countsAs'] {
+  return outcome.countsAs === 'attempt' && !call && !course.playbook.countsUncalled ? 'neither' : outcome.countsAs
 }
 
 function applies(consequence: Consequence, attempts: number): boolean {
@@ -65,15 +73,18 @@ export function onCallLogged(course: Course, happening: CallLogged): void {
   checkDetails(course, prospect, outcome, happening.details)
   if (course.problems.length) return
   const because: Because = { by: 'outcome', id: outcome.id }
-  const given = taskInHand(course, prospect, happening.taskId)
+  const asked = taskInHand(course, prospect, happening.taskId)
+  // An email that waits is not done by a call: it stays on the Desk.
+  const given = asked?.kind === 'check_mail' ? null : asked
   const enrollment = enrollmentInHand(course, prospect, given)
   const task = given ?? stepTask(course, enrollment)
   const phoneId = happening.phoneId ?? usablePhones(course.situation, prospect.id)[0]?.id ?? null
   touch(course, prospect, {
-    kind: task?.kind === 'meeting_result' ? 'meeting' : 'call', countsAs: outcome.countsAs, outcomeId: outcome.id, phoneId, reason: happening.details.reason?.trim() || null,
+    kind: task?.kind === 'meeting_result' ? 'meeting' : 'call', countsAs: countsAs(course, outcome, happening), outcomeId: outcome.id, phoneId, reason: happening.details.reason?.trim() || null,
     enrollmentId: enrollment?.id ?? null, stepId: enrollment?.stepId ?? null,
   }, because)
   if (task) course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, because)
+  dropUnchosenPlan(course, prospect)
   const attempts = attemptsOf(course.situation, prospect.id)
   for (const consequence of outcome.consequences) {
     if (applies(consequence, attempts)) follow(course, course.situation.prospect[prospect.id]!, enrollment, phoneId, consequence, happening.details, because)
@@ -81,12 +92,14 @@ export function onCallLogged(course: Course, happening: CallLogged): void {
 }
 
 function follow(course: Course, prospect: Prospect, enrollment: Enrollment | null, phoneId: string | null, consequence: Consequence, details: OutcomeDetails, because: Because): void {
+  const outcome = course.happening.kind === 'callLogged' ? course.playbook.outcomes[course.happening.outcomeId] : null
   switch (consequence.do) {
     case 'advance':
       if (enrollment && course.situation.enrollment[enrollment.id]!.state !== 'ended') advance(course, prospect, course.situation.enrollment[enrollment.id]!, because)
       return
     case 'callBack':
       if (details.callBackAt === undefined) return
+      replacePlans(course, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], { by: 'law', says: PLAN_REPLACED })
       makeTask(course, prospect, { kind: 'call_back', lane: 1, title: 'Call back as promised', dueAt: details.callBackAt, ownerId: course.happening.actorId ?? prospect.ownerId }, because)
       if (enrollment) course.change('pauseEnrollment', 'enrollment', enrollment.id, { state: 'paused', dueAt: null }, because)
       return
@@ -101,13 +114,14 @@ function follow(course: Course, prospect: Prospect, enrollment: Enrollment | nul
       return
     }
     case 'moveStage': {
-      const given = { reason: details.reason ?? null, note: details.note ?? null }
+      // Where no reason is asked for, the outcome itself is the reason.
+      const given = { reason: details.reason?.trim() || (outcome?.name ?? null), note: details.note ?? null }
       const people = consequence.scope === 'company' ? [prospect, ...colleaguesOf(course.situation, prospect)] : [prospect]
       for (const person of people) {
         const kind = course.playbook.stages[person.stageId]?.kind
         const fits = consequence.onlyFrom ? consequence.onlyFrom.includes(person.stageId) : person === prospect || kind === 'open' || kind === 'parked'
         // A colleague whom the gate holds back stays where they are; only the person called can be asked for what it wants.
-        if (fits && (person.id === prospect.id || passes(course, person, consequence.to, given))) moveStage(course, person, consequence.to, given, because)
+        if (fits && (person.id === prospect.id || passes(course, person, consequence.to, given))) moveStage(course, person, consequence.to, person.id === prospect.id ? given : { ...given, override: 'company' }, because)
       }
       return
     }
@@ -124,16 +138,22 @@ function follow(course: Course, prospect: Prospect, enrollment: Enrollment | nul
       return
     case 'stop':
       return setStop(course, prospect, consequence.channel, true, because)
-    case 'makeTask':
-      makeTask(course, prospect, { kind: 'follow_up', lane: 2, title: consequence.title, dueAt: course.now + consequence.days * DAY }, because)
+    case 'makeTask': {
+      replacePlans(course, prospect, ['first_contact', 'follow_up', 'call'], { by: 'law', says: PLAN_REPLACED })
+      const dueAt = workingMoment(course, prospect, course.now + consequence.days * DAY)
+      makeTask(course, prospect, { kind: 'follow_up', lane: 2, title: consequence.title, dueAt }, because)
       return
+    }
     case 'bookMeeting':
       return bookMeeting(course, prospect, details, because)
     case 'openDeal': {
       const company = companyOf(course.situation, prospect)
+      // One deal at a company at a time, unless somebody asks for another by hand.
+      if (openDealOf(course, prospect)) return
       course.create('openDeal', 'deal', {
         id: course.newId(), companyId: company?.id ?? null, prospectId: prospect.id, ownerId: prospect.ownerId ?? course.happening.actorId,
         name: company?.name ?? fullName(prospect), state: 'open', likelihood: consequence.likelihood, openedAt: course.now,
+        value: null, stageId: null, expectedClose: null, closedAt: null, closeReason: null,
       }, because)
       return
     }
@@ -147,9 +167,10 @@ export function exitOfStanding(standing: CompanyStanding): ExitReason | null {
   return standing === 'not_a_fit' ? 'not_a_fit' : standing === 'do_not_contact' ? 'stopped' : null
 }
 
+/** Whether a colleague passes a gate on what was said at their company: that conversation counts for them, too. */
 function passes(course: Course, person: Prospect, to: Id, given: { reason: string | null, note: string | null }): boolean {
   const stage = course.playbook.stages[to]
-  return !stage || !gateLacks(stage, gateFacts(course, person, given), course.playbook.ownFields).length
+  return !stage || !gateLacks(stage, { ...gateFacts(course, person, given), reached: true }, course.playbook.ownFields).length
 }
 
 /** Takes everyone else at the company out of their cadences; a booked meeting leaves those alone whose cadence says that only who booked leaves. */
@@ -157,7 +178,8 @@ function endForColleagues(course: Course, prospect: Prospect, as: ExitReason, be
   for (const colleague of colleaguesOf(course.situation, prospect)) {
     for (const enrollment of openEnrollments(course.situation, colleague.id)) {
       const stays = as === 'meeting_booked' && cadenceOf(course, enrollment)?.exits.booked === 'person'
-      if (!stays) endEnrollment(course, enrollment, as, because)
+      // They did not book: a cadence counts its own meetings alone.
+      if (!stays) endEnrollment(course, enrollment, as === 'meeting_booked' ? 'colleague_booked' : as, because)
     }
   }
 }
@@ -176,29 +198,13 @@ export function setStop(course: Course, prospect: Prospect, channel: 'call' | 'e
   if (stopCall) withdrawCalls(course, prospect, because)
 }
 
-function bookMeeting(course: Course, prospect: Prospect, details: OutcomeDetails, because: Because): void {
-  const { meeting } = details
-  if (!meeting) return
-  const endAt = meeting.startAt + meeting.minutes * MINUTE
-  const appointment = course.create('bookMeeting', 'appointment', {
-    id: course.newId(), prospectId: prospect.id, userId: course.happening.actorId ?? prospect.ownerId, title: meeting.title.trim() || 'Meeting',
-    startAt: meeting.startAt, endAt, zone: meeting.zone, state: 'booked',
-  }, because)
-  const email = usableEmail(course.situation, prospect.id)
-  if (email && !prospect.stopEmail) {
-    course.create('queueEmail', 'message', {
-      id: course.newId(), prospectId: prospect.id, kind: 'invitation', enrollmentId: null, stepId: null, appointmentId: appointment.id,
-      emailId: email.id, senderId: appointment.userId, state: 'queued', sendAt: course.now, sentAt: null,
-    }, because)
-  }
-  makeTask(course, prospect, { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId }, because)
-}
+const nameOf = ({ firstName, lastName }: NonNullable<OutcomeDetails['referral']>) => `${firstName}${lastName}`.trim()
 
 function addReferral(course: Course, prospect: Prospect, details: OutcomeDetails, because: Because): void {
   const { referral } = details
-  if (!referral) return
+  if (!referral || !nameOf(referral)) return
   const known = referral.knownId ? course.situation.prospect[referral.knownId] : null
-  const first = Object.values(course.playbook.stages).sort((a, b) => a.position - b.position)[0]!
+  const first = Object.values(course.playbook.stages).filter(stage => stage.kind === 'open' && !stage.archived).sort((a, b) => a.position - b.position)[0]!
   const person = known ?? course.create('addPerson', 'prospect', {
     id: course.newId(), companyId: prospect.companyId, ownerId: prospect.ownerId ?? course.happening.actorId, stageId: first.id,
     firstName: referral.firstName.trim(), lastName: referral.lastName.trim(), title: referral.title?.trim() || null, zone: prospect.zone, zoneFrom: prospect.zoneFrom,

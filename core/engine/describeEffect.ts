@@ -3,7 +3,7 @@ import { momentInWords, type Reader } from './explain'
 import type { Playbook } from './playbook'
 
 const EXITS: Record<string, string> = {
-  finished: 'finished', replied: 'replied', meeting_booked: 'meeting booked', stopped: 'stopped', bounced: 'bounced', not_interested: 'not interested', not_a_fit: 'not a fit',
+  finished: 'finished', replied: 'replied', meeting_booked: 'meeting booked', colleague_replied: 'a colleague replied', colleague_booked: 'a colleague booked', stopped: 'stopped', bounced: 'bounced', not_interested: 'not interested', not_a_fit: 'not a fit',
   unreached: 'unreached', wrong_person: 'wrong person', removed: 'taken out by hand',
 }
 const STANDINGS: Record<string, string> = { open: 'open', in_deal: 'in a deal', customer: 'customer', not_a_fit: 'not a fit', do_not_contact: 'do not contact' }
@@ -18,7 +18,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
   const before = (effect.before ?? {}) as Loose
   const moment = (at: unknown) => momentInWords(at as number, reader)
   const stage = (id: unknown) => book.stages[id as string]?.name ?? String(id)
-  if (effect.because.by === 'undo') return `Taken back: ${NAMES[effect.kind]}`
+  if (effect.because.by === 'undo') return `Undone: ${NAMES[effect.kind]}`
   switch (effect.kind) {
     case 'moveStage': return `Stage: ${stage(before.stageId)} → ${stage(after.stageId)}`
     case 'openEnrollment': return `Entered “${book.cadences[after.cadenceId as string]?.name ?? 'a cadence'}”`
@@ -37,6 +37,10 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
     case 'setCompanyStanding': return `Company: ${STANDINGS[before.standing as string] ?? ''} → ${STANDINGS[after.standing as string] ?? ''}`
     case 'markNumber': return `Number: ${String(after.standing).replaceAll('_', ' ')}`
     case 'bookMeeting': return `Meeting on ${moment(after.startAt)}`
+    case 'moveMeeting': return `Meeting moved to ${moment(after.startAt)}`
+    case 'settleMeeting': return after.state === 'no_show' ? 'They did not come' : 'Meeting held'
+    case 'closeDeal': return after.state === 'won' ? 'Deal won' : after.state === 'lost' ? 'Deal lost' : 'Deal open again'
+    case 'changeDeal': return after.likelihood === undefined ? 'Deal changed' : `Deal: ${String(before.likelihood)}% → ${String(after.likelihood)}%`
     default: return NAMES[effect.kind]
   }
 }
@@ -45,7 +49,7 @@ const NAMES: Record<Effect['kind'], string> = {
   openEnrollment: 'entering the cadence', moveEnrollment: 'the next step', pauseEnrollment: 'the pause', endEnrollment: 'leaving the cadence', skipStep: 'leaving a step out',
   createTask: 'the task', finishTask: 'the finished task', cancelTask: 'the cancelled task', queueEmail: 'the queued email', cancelEmail: 'the cancelled email', settleEmail: 'the email’s state',
   recordTouch: 'Touch recorded', moveStage: 'the stage', setStop: 'the stop', setCompanyStanding: 'the company’s standing', markNumber: 'the mark on the number', markEmail: 'Address marked as not working',
-  bookMeeting: 'the meeting', setWorkStatus: 'the status', openDeal: 'Deal opened', addPerson: 'A person was added', addContact: 'An address or number was added',
+  bookMeeting: 'the meeting', moveMeeting: 'the new time', cancelMeeting: 'Meeting cancelled', settleMeeting: 'how the meeting went', moveTask: 'the new time', changeDeal: 'the deal', closeDeal: 'how the deal ended', setWorkStatus: 'the status', openDeal: 'Deal opened', addPerson: 'A person was added', addContact: 'An address or number was added',
 }
 
 /** The cause of an effect in words: which outcome, step, setting, law or person. */
@@ -62,7 +66,7 @@ export function becauseInWords(because: Effect['because'], book: Playbook): stri
     }
     case 'cadence': return `“${book.cadences[because.id ?? '']?.name ?? 'the cadence'}”`
     case 'person': return 'By hand'
-    case 'undo': return 'Taken back'
+    case 'undo': return 'Undone'
     case 'law': return 'A rule of the house'
   }
 }

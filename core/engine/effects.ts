@@ -8,7 +8,7 @@ export type EffectKind =
   | 'queueEmail' | 'cancelEmail' | 'settleEmail'
   | 'recordTouch'
   | 'moveStage' | 'setStop' | 'setWorkStatus' | 'setCompanyStanding' | 'markNumber' | 'markEmail'
-  | 'bookMeeting' | 'openDeal' | 'addPerson' | 'addContact'
+  | 'bookMeeting' | 'moveMeeting' | 'cancelMeeting' | 'settleMeeting' | 'moveTask' | 'openDeal' | 'changeDeal' | 'closeDeal' | 'addPerson' | 'addContact'
 
 /** Why the system did it: the outcome, step, cadence setting or law, by id where it has one. */
 export interface Because {

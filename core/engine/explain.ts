@@ -4,6 +4,7 @@ import { local, startOfDay } from '../calendar/local'
 import { STEP_NAMES } from '../cadence/steps'
 import type { Effect } from './effects'
 import type { Playbook } from './playbook'
+import { PLAN_REPLACED } from './progress'
 import { attemptsOf, fullName, type Enrollment, type Message, type Prospect, type Situation, type Task } from './situation'
 
 /** For whom an explanation is written. */
@@ -12,15 +13,17 @@ export interface Reader {
   now: Instant
   /** Times that stand in for ones not chosen yet, so that the sentence says so. */
   assumed?: boolean
+  /** An unanswered attempt that does not count, because no call was made. */
+  uncounted?: boolean
 }
 
-/** A moment as a person says it: "today, 14:30", "Fri 27 Nov, 9:00", "in 30 days". `reader.zone` is the wall clock used. */
+/** A moment as a person says it: "today, 2:30 PM", "Fri, Nov 27, 9:00 AM", "Dec 25, 2026". `reader.zone` is the wall clock used. */
 export function momentInWords(at: Instant, reader: Pick<Reader, 'zone' | 'now'>): string {
   const time = local(at, reader.zone)
   const days = Math.round((startOfDay(at, reader.zone) - startOfDay(reader.now, reader.zone)) / DAY)
-  if (days === 0) return `today, ${time.toFormat('H:mm')}`
-  if (days === 1) return `tomorrow, ${time.toFormat('H:mm')}`
-  return days > 13 || days < 0 ? time.toFormat('d LLL yyyy') : time.toFormat('ccc d LLL, H:mm')
+  if (days === 0) return `today, ${time.toFormat('h:mm a')}`
+  if (days === 1) return `tomorrow, ${time.toFormat('h:mm a')}`
+  return days > 13 || days < 0 ? time.toFormat('LLL d, yyyy') : time.toFormat('ccc, LLL d, h:mm a')
 }
 
 const only = (effects: readonly Effect[], kind: Effect['kind']) => effects.filter(effect => effect.kind === kind)
@@ -35,6 +38,7 @@ export function explain(effects: readonly Effect[], prospectId: Id, before: Situ
   const company = person.companyId ? after.company[person.companyId] ?? null : null
   const says: string[] = []
   const touches = only(effects, 'recordTouch').map(effect => effect.after as { countsAs?: string })
+  if (reader.uncounted) says.push('Not counted as an attempt: no call was made.')
   if (touches.some(row => row.countsAs === 'attempt')) {
     const count = attemptsOf(after, prospectId)
     says.push(count <= playbook.attemptsAllowed ? `Attempt ${count} of ${playbook.attemptsAllowed}.` : `Attempt ${count}.`)
@@ -54,10 +58,20 @@ export function explain(effects: readonly Effect[], prospectId: Id, before: Situ
   }
   for (const effect of only(effects, 'setWorkStatus')) says.push(`Status: ${{ in_work: 'active', resting: 'paused', removed: 'archived' }[(effect.after as Prospect).working]}.`)
   if (only(effects, 'bookMeeting').length) says.push(only(effects, 'queueEmail').some(effect => (effect.after as Message).kind === 'invitation') ? 'Invitation goes out.' : 'No invitation: there is no address for it.')
+  for (const effect of only(effects, 'moveMeeting')) says.push(`Meeting: ${momentInWords((effect.after as { startAt: Instant }).startAt, reader)}.`)
+  for (const effect of only(effects, 'settleMeeting')) says.push((effect.after as { state: string }).state === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.')
+  if (only(effects, 'cancelMeeting').length) says.push('The meeting is cancelled.')
+  const changed = only(effects, 'moveMeeting').length + only(effects, 'cancelMeeting').length > 0
+  if (changed && only(effects, 'queueEmail').some(effect => (effect.after as Message).kind === 'invitation')) says.push('They get an email.')
   if (only(effects, 'openDeal').length) says.push('Opens a deal.')
+  for (const effect of only(effects, 'closeDeal')) says.push((effect.after as { state: string }).state === 'won' ? 'The deal is won.' : 'The deal is lost.')
+  for (const effect of only(effects, 'changeDeal')) {
+    const { likelihood } = effect.after as { likelihood?: number }
+    if (likelihood !== undefined) says.push(`The deal is ${likelihood}% likely.`)
+  }
   for (const effect of only(effects, 'addPerson')) says.push(reader.assumed ? 'The right person is added here.' : `${fullName(effect.after as Prospect)} is added here.`)
   if (only(effects, 'markEmail').length) says.push('The address is marked as not working.')
-  says.push(...aboutTasks(effects, prospectId, reader))
+  says.push(...aboutTasks(effects, prospectId, before, reader))
   return says.join(' ')
 }
 
@@ -87,13 +101,21 @@ function aboutCadences(effects: readonly Effect[], person: Prospect, before: Sit
   return says
 }
 
-function aboutTasks(effects: readonly Effect[], prospectId: Id, reader: Reader): string[] {
+function aboutTasks(effects: readonly Effect[], prospectId: Id, before: Situation, reader: Reader): string[] {
   const says: string[] = []
   for (const effect of only(effects, 'createTask')) {
     const task = effect.after as Task
     if (effect.before !== null || task.prospectId !== prospectId) continue
     if (task.kind === 'call_back') says.unshift(reader.assumed ? 'You pick the time.' : `Call back ${momentInWords(task.dueAt, reader)}.`)
+    if (task.kind === 'call' && task.enrollmentId === null) says.push(`Call ${momentInWords(task.dueAt, reader)}.`)
+    if (task.kind === 'task' && task.enrollmentId === null) says.push(`To-do ${momentInWords(task.dueAt, reader)}.`)
+    if (task.kind === 'first_contact') says.push('Waits for a first contact.')
     if (task.kind === 'follow_up') says.push(`Back on the Desk ${momentInWords(task.dueAt, reader)}.`)
+  }
+  for (const effect of only(effects, 'cancelTask')) {
+    const task = before.task[effect.id]
+    const replaced = task?.prospectId === prospectId && task.enrollmentId === null && task.dueAt > reader.now && effect.because.says === PLAN_REPLACED
+    if (replaced) says.push(`Instead of “${task.title}”, ${momentInWords(task.dueAt, reader)}.`)
   }
   return says
 }

@@ -1,5 +1,7 @@
 import type { Id, Instant } from '../instant'
-import type { PhoneStanding, WorkStatus } from './situation'
+import type { DealTerms } from './deals'
+import type { MeetingResult } from './meetingResult'
+import type { EmailStanding, PhoneStanding, WorkStatus } from './situation'
 
 /** What every happening has. `id` is made by whoever saw it first, so that telling twice is telling once. */
 interface Happened {
@@ -12,12 +14,15 @@ interface Happened {
   causeId: Id | null
 }
 
+/** Where a logged call was made: from here, on another phone, or by them to us. */
+export type CallOrigin = 'here' | 'elsewhere' | 'incoming'
+
 /** What was asked for with an outcome. Absent means not asked or not given. */
 export interface OutcomeDetails {
   callBackAt?: Instant
   reason?: string
   note?: string
-  meeting?: { title: string, startAt: Instant, minutes: number, zone: string }
+  meeting?: { title: string, startAt: Instant, minutes: number, zone: string, /** Where it is, in words. */ place?: string, /** An address they have just given, for the invitation. */ email?: string }
   referral?: {
     firstName: string
     lastName: string
@@ -31,10 +36,13 @@ export interface OutcomeDetails {
 }
 
 export type Happening = Happened & (
+  /** Somebody is there who was not, or has nothing to come: they get a next action. */
+  | { kind: 'prospectAdded' }
+  | { kind: 'nextActionMissing' }
   | { kind: 'enrolled', cadenceId: Id }
   | { kind: 'unenrolled', enrollmentId: Id }
   | { kind: 'stepDue', enrollmentId: Id }
-  | { kind: 'callLogged', outcomeId: Id, taskId: Id | null, phoneId: Id | null, details: OutcomeDetails }
+  | { kind: 'callLogged', outcomeId: Id, taskId: Id | null, phoneId: Id | null, call?: CallOrigin | null, details: OutcomeDetails }
   | { kind: 'taskPlanned', task: 'call' | 'task', title: string, dueAt: Instant, ownerId: Id | null }
   | { kind: 'taskDone', taskId: Id }
   /** Written by hand for one, or for many at once, then with the moment it is to leave. */
@@ -51,9 +59,18 @@ export type Happening = Happened & (
   | { kind: 'unsubscribed' }
   | { kind: 'stageMoved', to: Id, reason: string | null, note: string | null, override: string | null }
   | { kind: 'stopSet', channel: 'call' | 'email' | 'all', on: boolean }
-  | { kind: 'workStatusSet', to: WorkStatus }
+  | { kind: 'workStatusSet', to: WorkStatus, reason?: string | null }
   /** A number's status corrected by hand. */
   | { kind: 'phoneStandingSet', phoneId: Id, to: PhoneStanding }
+  /** `another`: though one is open at the company. */
+  | { kind: 'dealOpened', dealId: Id, deal: DealTerms, another: boolean }
+  | { kind: 'dealChanged', dealId: Id, change: Partial<DealTerms> }
+  | { kind: 'dealClosed', dealId: Id, result: 'won' | 'lost', reason: string | null, value?: number | null }
+  | { kind: 'meetingMoved', appointmentId: Id, startAt: Instant, minutes: number, zone: string }
+  | { kind: 'meetingCancelled', appointmentId: Id }
+  | { kind: 'meetingResult', appointmentId: Id, result: MeetingResult }
+  /** An email address corrected by hand, or found not to work. */
+  | { kind: 'addressStatusSet', emailId: Id, to: EmailStanding }
   /** Something was undone; what follows from it is worked out in undo.ts. */
   | { kind: 'undone', targetId: Id }
   | { kind: 'companyStandingSet', to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }

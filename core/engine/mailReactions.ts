@@ -2,9 +2,9 @@ import type { Id } from '../instant'
 import type { Course } from './course'
 import type { Because } from './effects'
 import type { Happening } from './happenings'
-import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, touch } from './progress'
+import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, planNextAction, replacePlans, touch } from './progress'
 import { setStop } from './callOutcome'
-import { colleaguesOf, ofProspect, openEnrollments, usableEmail, type Message, type Prospect } from './situation'
+import { colleaguesOf, ofProspect, openEnrollments, usableEmail, type EmailStanding, type Message, type Prospect } from './situation'
 import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
 
 type Of<K extends Happening['kind']> = Extract<Happening, { kind: K }>
@@ -43,6 +43,13 @@ export function onEmailFailed(course: Course, happening: Of<'emailFailed'> | Of<
   moveOffAddress(course, prospect, message.emailId, because)
   const enrollment = message.enrollmentId ? course.situation.enrollment[message.enrollmentId] : null
   if (enrollment) endEnrollment(course, enrollment, 'bounced', because)
+}
+
+/** Says by hand whether an address works; email that waits for one that does not goes to another, or is taken back. */
+export function setAddressStatus(course: Course, prospect: Prospect, emailId: Id, standing: EmailStanding): void {
+  const because: Because = { by: 'person' }
+  course.change('markEmail', 'email', emailId, { standing }, because)
+  if (standing === 'bounced') moveOffAddress(course, prospect, emailId, because)
 }
 
 /** Email that waits for an address that has bounced goes to another one of the person's, or is taken back where there is none. */
@@ -116,13 +123,15 @@ export function onEmailReplied(course: Course, happening: Of<'emailReplied'>): v
   const companyWide = open.some(enrollment => cadenceOf(course, enrollment)?.exits.replied === 'company')
   const because: Because = { by: 'cadence', ...(open[0] && { id: open[0].cadenceId }), says: 'A reply ends the cadence' }
   touch(course, prospect, { kind: 'reply', countsAs: 'conversation', messageId: message?.id ?? null, enrollmentId: message?.enrollmentId ?? null, userId: null }, because)
-  endAll(course, prospect, companyWide ? colleaguesOf(course.situation, prospect) : [], 'replied', because)
+  endAll(course, prospect, [], 'replied', because)
+  if (companyWide) for (const colleague of colleaguesOf(course.situation, prospect)) endAll(course, colleague, [], 'colleague_replied', because)
   const now = course.situation.prospect[prospect.id]!
   const kind = course.playbook.stages[now.stageId]?.kind
   const answered = course.playbook.answered ? course.playbook.stages[course.playbook.answered] : null
   const here = course.playbook.stages[now.stageId]
   const further = here && answered && (kind === 'parked' || here.position < answered.position)
   if (further && (kind === 'open' || kind === 'parked')) moveStage(course, now, answered.id, { reason: null, note: null, override: 'an answer' }, because)
+  replacePlans(course, prospect, ['first_contact', 'follow_up'], { by: 'law', says: 'They have replied' })
   makeTask(course, prospect, { kind: 'reply', lane: 0, title: 'Replied by email', dueAt: course.now, ownerId: prospect.ownerId ?? message?.senderId ?? open[0]?.byId ?? null }, because)
 }
 
@@ -146,4 +155,8 @@ export function onEmailWritten(course: Course, happening: Of<'emailWritten'>): v
   }, because)
   const task = happening.taskId ? course.situation.task[happening.taskId] : null
   if (task?.state === 'open') course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, because)
+  if (happening.many) return
+  replacePlans(course, prospect, ['first_contact'], { by: 'law', says: 'The email is the first contact' })
+  // What comes after the email is planned, and said, when it is written.
+  planNextAction(course, course.situation.prospect[prospect.id]!)
 }

@@ -3,11 +3,13 @@ import { DAY } from '../instant'
 import { stepAfter, stepInsteadOf, type Cadence, type Step } from '../cadence/steps'
 import { happensAt } from '../cadence/plan'
 import { afterWait } from '../cadence/wait'
-import { nextCallable } from '../calendar/callingHours'
+import { nextCallable, nextWorkingMoment } from '../calendar/callingHours'
+import { addBusinessDays } from '../calendar/local'
+import { daysOf, dueAtOf, inWords } from '../queue/promise'
 import { gateLacks } from '../stage/gate'
 import type { Course } from './course'
 import type { Because, Effect } from './effects'
-import { attemptsOf, ofProspect, openEnrollments, placeOf, usableEmail, usablePhones, type Enrollment, type ExitReason, type Prospect, type Situation, type Task, type TaskKind, type Touch } from './situation'
+import { attemptsOf, ofProspect, openEnrollments, placeOf, usableEmail, usablePhones, wasReached, type Enrollment, type ExitReason, type Prospect, type Situation, type Task, type TaskKind, type Touch } from './situation'
 import { mailKindOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
 
 /** The moves that several reactions share. Each records effects on the course and returns nothing but what it made. */
@@ -30,6 +32,17 @@ export function makeTask(course: Course, prospect: Prospect, task: { kind: TaskK
   }, because)
 }
 
+/** Why a plan is off where a newer one has taken its place. */
+export const PLAN_REPLACED = 'A newer plan has taken its place'
+
+/** Cancels open plans of the kinds given that belong to no cadence: what is planned now takes their place. */
+export function replacePlans(course: Course, prospect: Prospect, kinds: readonly TaskKind[], because: Because): void {
+  for (const task of ofProspect(course.situation, 'task', prospect.id)) {
+    if (task.state !== 'open' || task.enrollmentId !== null || !kinds.includes(task.kind)) continue
+    course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+  }
+}
+
 /** Writes down a touch; the first one takes a new person to the stage the playbook names. */
 export function touch(course: Course, prospect: Prospect, made: Pick<Touch, 'kind' | 'countsAs'> & Partial<Touch>, because: Because): void {
   course.create('recordTouch', 'touch', {
@@ -47,16 +60,24 @@ export function moveStage(course: Course, prospect: Prospect, to: Id, given: { r
   const stage = course.playbook.stages[to]
   if (!stage) return course.refuse('stage', 'There is no such stage')
   if (prospect.stageId === to) return
+  if (stage.archived) return course.refuse('stage', `${stage.name} is archived`)
   const lacks = given.override
     ? []
     : gateLacks(stage, gateFacts(course, prospect, given), course.playbook.ownFields)
-  for (const lack of lacks) course.refuse('stage', lack)
+  for (const { field, message } of lacks) course.refuse(field, message)
   course.change('moveStage', 'prospect', prospect.id, { stageId: to }, because)
+  const law: Because = { by: 'law', says: `${stage.name} is closed: nothing more is planned` }
+  if (stage.kind === 'closed') {
+    endAll(course, prospect, [], 'not_a_fit', law)
+    withdrawAll(course, prospect, law)
+  }
+  if (stage.kind === 'won') replacePlans(course, prospect, ['first_contact', 'follow_up'], law)
 }
 
 /** Everything a gate looks at. */
 export function gateFacts(course: Course, prospect: Prospect, given: { reason: string | null, note: string | null }) {
-  return { attempts: attemptsOf(course.situation, prospect.id), reason: given.reason, note: given.note, fields: factsFor(course, prospect) }
+  const { situation } = course
+  return { attempts: attemptsOf(situation, prospect.id), reached: wasReached(situation, prospect.id), reason: given.reason, note: given.note, fields: factsFor(course, prospect) }
 }
 
 /** What gates may demand of a person: their own columns, an address and a number that can be used, the team's own fields. */
@@ -240,21 +261,77 @@ export function concernedBy(course: Course, effects: readonly Effect[] = course.
 
 /**
  * The law of no dead ends, for everybody the effects concern: an enrollment whose step has nothing open goes on, and who
- * stands in an open or paused stage without a task, a cadence that moves or email on its way is taken up again after the
- * fallback days. People under a stop are left alone.
+ * stands in an open or paused stage without a task, a cadence that moves or email on its way gets one: new people a first
+ * contact, others a follow-up (see `followUp`). People under a stop are left alone.
  */
 export function closeDeadEnds(course: Course, concerned: ReadonlySet<Id> = concernedBy(course)): void {
   for (const id of concerned) {
     const prospect = course.situation.prospect[id]
     if (!prospect) continue
     moveStuckOn(course, id)
-    const kind = course.playbook.stages[prospect.stageId]?.kind
-    if ((kind !== 'open' && kind !== 'parked') || whyStopped(course.situation, prospect, false)) continue
-    const busy = ofProspect(course.situation, 'task', id).some(task => task.state === 'open')
-      || openEnrollments(course.situation, id).length > 0
-      || ofProspect(course.situation, 'message', id).some(row => row.state === 'queued' || row.state === 'sending')
-    if (busy) continue
-    const days = course.playbook.fallbackDays
-    makeTask(course, prospect, { kind: 'follow_up', lane: 2, title: 'Take up again', dueAt: course.now + days * DAY }, { by: 'law', says: `Nobody is forgotten: ${days} days where nothing else is planned` })
+    const underWay = ofProspect(course.situation, 'message', id).some(row => row.state === 'queued' || row.state === 'sending')
+    if (!underWay) planNextAction(course, prospect)
+  }
+}
+
+/** Gives somebody in an open or paused stage a next action, unless they have one: a task that is open, or a cadence they are in. */
+export function planNextAction(course: Course, prospect: Prospect): void {
+  const kind = course.playbook.stages[prospect.stageId]?.kind
+  if ((kind !== 'open' && kind !== 'parked') || whyStopped(course.situation, prospect, false)) return
+  const busy = ofProspect(course.situation, 'task', prospect.id).some(task => task.state === 'open')
+    || openEnrollments(course.situation, prospect.id).length > 0
+  if (!busy) followUp(course, prospect, kind)
+}
+
+function followUp(course: Course, prospect: Prospect, stageKind: 'open' | 'parked'): void {
+  const touches = ofProspect(course.situation, 'touch', prospect.id)
+  const written = ofProspect(course.situation, 'message', prospect.id).some(row => row.state === 'queued' || row.state === 'sending')
+  if (!touches.length && !written && stageKind === 'open') {
+    const law: Because = { by: 'law', says: 'Nobody is forgotten: new people wait for a first contact' }
+    makeTask(course, prospect, { kind: 'first_contact', lane: 3, title: FIRST_CONTACT, dueAt: course.now }, law)
+    return
+  }
+  const { title, at, says } = followUpDate(course, prospect)
+  const dueAt = workingMoment(course, prospect, at)
+  makeTask(course, prospect, { kind: 'follow_up', lane: 2, title, dueAt }, { by: 'law', says: `Nobody is forgotten: ${says}` })
+}
+
+/** What new people's first task is called. */
+export const FIRST_CONTACT = 'First contact'
+const [TRY_AGAIN, FOLLOW_UP] = ['Try again', 'Follow up']
+
+/** Cancels a next action that nobody chose: what has just happened asks for another one. */
+export function dropUnchosenPlan(course: Course, prospect: Prospect): void {
+  for (const task of ofProspect(course.situation, 'task', prospect.id)) {
+    const unchosen = task.kind === 'first_contact' || (task.kind === 'follow_up' && [TRY_AGAIN, FOLLOW_UP].includes(task.title))
+    if (task.state === 'open' && unchosen) course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, { by: 'law', says: PLAN_REPLACED })
+  }
+}
+
+/** When somebody without a plan is taken up again: soon after an unanswered attempt, else by the touch goal of their lists, else after the team's days. */
+function followUpDate(course: Course, prospect: Prospect): { title: string, at: Instant, says: string } {
+  const { retryDays, fallbackDays, attemptsAllowed, holidays } = course.playbook
+  // An attempt that does not count, because no call was made, is tried again soon all the same.
+  const { happening } = course
+  const tried = happening.kind === 'callLogged' && happening.prospectId === prospect.id && course.playbook.outcomes[happening.outcomeId]?.countsAs === 'attempt'
+  if (tried && attemptsOf(course.situation, prospect.id) < attemptsAllowed) {
+    const at = addBusinessDays(course.now, retryDays, placeOf(prospect), holidays)
+    return { title: TRY_AGAIN, at, says: `another try after ${retryDays} business days` }
+  }
+  const goal = course.situation.touchGoals[prospect.id]
+  if (goal && daysOf(goal) < fallbackDays) {
+    const at = dueAtOf({ listId: '', every: goal, lastAt: course.now, addedAt: course.now })
+    return { title: FOLLOW_UP, at, says: `their list’s touch goal is ${inWords(goal)}` }
+  }
+  return { title: FOLLOW_UP, at: course.now + fallbackDays * DAY, says: `${fallbackDays} days where nothing else is planned` }
+}
+
+/** From `at` on, the first moment that is on a working day and in calling hours where they are; `at` itself where there never is one. */
+export function workingMoment(course: Course, prospect: Prospect, at: Instant): Instant {
+  try {
+    return nextWorkingMoment(at, course.playbook.callHours, placeOf(prospect), course.playbook.holidays)
+  }
+  catch {
+    return at
   }
 }

@@ -2,11 +2,13 @@ import { afterWait } from '../cadence/wait'
 import type { Id } from '../instant'
 import { exitOfStanding, onCallLogged, setStop } from './callOutcome'
 import { Course } from './course'
+import { onDealChanged, onDealClosed, onDealOpened } from './deals'
 import type { Effect } from './effects'
 import type { Happening, Problem } from './happenings'
-import { onEmailFailed, onEmailHeld, onEmailReplied, onEmailSent, onEmailSettled, onEmailStopped, onEmailWritten, onUnsubscribed } from './mailReactions'
+import { onEmailFailed, onEmailHeld, onEmailReplied, onEmailSent, onEmailSettled, onEmailStopped, onEmailWritten, onUnsubscribed, setAddressStatus } from './mailReactions'
+import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './meetings'
 import type { Playbook } from './playbook'
-import { advance, closeDeadEnds, endEnrollment, issueStep, makeTask, markNumber, moveStage, stopCompany, touch } from './progress'
+import { advance, closeDeadEnds, endEnrollment, issueStep, makeTask, markNumber, moveStage, PLAN_REPLACED, replacePlans, stopCompany, touch } from './progress'
 import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type Situation } from './situation'
 import { whyNotEnroll, whyNotPlan } from './stops'
 
@@ -47,20 +49,26 @@ export function reactAll(happenings: readonly Happening[], situation: Situation,
   return { reactions, situation: world }
 }
 
+/** What can change others at the company, or looks at what they have there. */
+const COMPANY_WIDE: ReadonlySet<Happening['kind']> = new Set(['emailReplied', 'companyStandingSet', 'meetingResult', 'dealOpened', 'dealClosed'])
+
 /**
  * Whether a happening can change anybody but the person it happens to: then the situation must hold everyone at the
  * company. What it says holds for this playbook only.
  */
 export function reachesCompany(happening: Pick<Happening, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
-  if (happening.kind !== 'callLogged') return happening.kind === 'emailReplied' || happening.kind === 'companyStandingSet'
+  if (happening.kind !== 'callLogged') return COMPANY_WIDE.has(happening.kind)
   const consequences = playbook.outcomes[happening.outcomeId ?? '']?.consequences ?? []
-  return consequences.some(consequence => consequence.do === 'setCompanyStanding' || ('scope' in consequence && consequence.scope === 'company'))
+  return consequences.some(consequence => consequence.do === 'setCompanyStanding' || consequence.do === 'openDeal' || ('scope' in consequence && consequence.scope === 'company'))
 }
 
 function dispatch(course: Course): void {
   const { happening } = course
   const prospect = course.situation.prospect[happening.prospectId]!
   switch (happening.kind) {
+    // What is missing is their next action, which every reaction sees to at its end.
+    case 'prospectAdded':
+    case 'nextActionMissing': return
     case 'callLogged': return onCallLogged(course, happening)
     case 'enrolled': return onEnrolled(course, happening.cadenceId)
     case 'unenrolled': {
@@ -70,6 +78,7 @@ function dispatch(course: Course): void {
     }
     case 'stepDue': {
       const enrollment = course.situation.enrollment[happening.enrollmentId]
+      if (enrollment && course.playbook.cadences[enrollment.cadenceId]?.state === 'paused') return
       if (enrollment?.state === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= happening.at) issueStep(course, enrollment.id)
       return
     }
@@ -96,6 +105,7 @@ function dispatch(course: Course): void {
       return
     }
     case 'workStatusSet': {
+      if (happening.to === 'removed' && prospect.working !== 'removed' && !happening.reason?.trim()) return course.refuse('reason', 'Say why they are archived')
       course.change('setWorkStatus', 'prospect', prospect.id, { working: happening.to }, { by: 'person' })
       if (happening.to !== 'in_work') stopCompany(course, [prospect], happening.to === 'removed' ? 'removed' : 'stopped', { by: 'law', says: 'Nothing goes to people who are paused or archived' })
       return
@@ -103,6 +113,16 @@ function dispatch(course: Course): void {
     case 'phoneStandingSet': {
       if (course.situation.phone[happening.phoneId]?.prospectId !== prospect.id) return course.refuse('phone', 'There is no such number')
       return markNumber(course, prospect, happening.phoneId, happening.to, { by: 'person' })
+    }
+    case 'dealOpened': return onDealOpened(course, happening)
+    case 'dealChanged': return onDealChanged(course, happening)
+    case 'dealClosed': return onDealClosed(course, happening)
+    case 'meetingMoved': return onMeetingMoved(course, happening)
+    case 'meetingCancelled': return onMeetingCancelled(course, happening)
+    case 'meetingResult': return onMeetingResult(course, happening)
+    case 'addressStatusSet': {
+      if (course.situation.email[happening.emailId]?.prospectId !== prospect.id) return course.refuse('email', 'There is no such address')
+      return setAddressStatus(course, prospect, happening.emailId, happening.to)
     }
     case 'undone': return course.refuse('event', 'What is undone is worked out from its effects')
   }
@@ -115,6 +135,7 @@ function onEnrolled(course: Course, cadenceId: Id): void {
   const why = whyNotEnroll(course.situation, prospect, cadence, course.playbook.stages[prospect.stageId]?.kind ?? 'open')
   if (why) return course.refuse('prospect', why)
   const first = cadence.steps[0]!
+  replacePlans(course, prospect, ['first_contact', 'follow_up'], { by: 'law', says: 'The cadence is the plan now' })
   course.create('openEnrollment', 'enrollment', {
     id: course.newId(), prospectId: prospect.id, cadenceId, stepId: first.id, state: 'waiting',
     dueAt: afterWait(course.now, first.wait, placeOf(prospect), course.playbook.holidays),
@@ -127,6 +148,7 @@ function onTaskPlanned(course: Course, happening: Extract<Happening, { kind: 'ta
   const prospect = course.situation.prospect[happening.prospectId]!
   const why = whyNotPlan(course.situation, prospect, happening.task)
   if (why) return course.refuse('prospect', why)
+  if (happening.task === 'call') replacePlans(course, prospect, ['first_contact', 'follow_up'], { by: 'law', says: PLAN_REPLACED })
   makeTask(course, prospect, { kind: happening.task, lane: 2, title: happening.title, dueAt: happening.dueAt, ownerId: happening.ownerId }, { by: 'person' })
 }
 
@@ -136,6 +158,8 @@ function onTaskDone(course: Course, taskId: Id): void {
   const prospect = course.situation.prospect[task.prospectId]!
   course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, { by: 'person' })
   const held = task.kind === 'meeting_result'
+  const meeting = held ? Object.values(course.situation.appointment).find(row => row.prospectId === prospect.id && row.state === 'booked' && row.endAt === task.dueAt) : undefined
+  if (meeting) course.change('settleMeeting', 'appointment', meeting.id, { state: 'held' }, { by: 'person' })
   touch(course, prospect, { kind: held ? 'meeting' : 'task', countsAs: held ? 'conversation' : 'neither', enrollmentId: task.enrollmentId, stepId: task.stepId }, { by: 'person' })
   // Done on an email that could not go means: without it.
   const message = task.kind === 'check_mail' && task.messageId ? course.situation.message[task.messageId] : null

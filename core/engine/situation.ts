@@ -1,6 +1,7 @@
 import type { Id, Instant } from '../instant'
 import type { Place } from '../calendar/local'
 import type { ZoneSource } from '../places/lookUp'
+import type { Rhythm } from '../queue/promise'
 
 /**
  * What the engine may know when something happens. Rows are plain values keyed by id; nothing here is a
@@ -13,8 +14,8 @@ export type PhoneStanding = 'unverified' | 'correct' | 'wrong' | 'disconnected' 
 export type WorkStatus = 'in_work' | 'resting' | 'removed'
 export type EmailStanding = 'ok' | 'bounced'
 export type EnrollmentState = 'waiting' | 'active' | 'paused' | 'ended'
-export type ExitReason = 'finished' | 'replied' | 'meeting_booked' | 'stopped' | 'bounced' | 'not_interested' | 'not_a_fit' | 'unreached' | 'wrong_person' | 'removed'
-export type TaskKind = 'call' | 'task' | 'call_back' | 'reply' | 'follow_up' | 'check_mail' | 'meeting_result'
+export type ExitReason = 'finished' | 'replied' | 'meeting_booked' | 'colleague_replied' | 'colleague_booked' | 'stopped' | 'bounced' | 'not_interested' | 'not_a_fit' | 'unreached' | 'wrong_person' | 'removed'
+export type TaskKind = 'first_contact' | 'call' | 'task' | 'call_back' | 'reply' | 'follow_up' | 'check_mail' | 'meeting_result'
 export type MessageState = 'queued' | 'sending' | 'sent' | 'unconfirmed' | 'failed' | 'held' | 'cancelled'
 export type TouchKind = 'call' | 'email' | 'reply' | 'meeting' | 'task'
 export type CountsAs = 'attempt' | 'conversation' | 'neither'
@@ -63,7 +64,7 @@ export interface Task {
   prospectId: Id
   ownerId: Id | null
   kind: TaskKind
-  /** Order of urgency on the Desk: 0 answer first, 1 promised, 2 planned. */
+  /** Order of urgency on the Desk: 0 answer first, 1 promised, 2 planned, 3 new people who wait for a first contact. */
   lane: number
   title: string
   dueAt: Instant
@@ -115,6 +116,15 @@ export interface Deal {
   /** Percent, 0 to 100. */
   likelihood: number
   openedAt: Instant
+  /** In the team's currency. */
+  value: number | null
+  /** Its stage, of the team's stages of deals. */
+  stageId: Id | null
+  /** ISO day on which it is expected to close. */
+  expectedClose: string | null
+  closedAt: Instant | null
+  /** Why it was won or lost. */
+  closeReason: string | null
 }
 
 export interface Appointment {
@@ -122,10 +132,16 @@ export interface Appointment {
   prospectId: Id
   userId: Id | null
   title: string
+  /** When it was booked; null where that was not written down. */
+  bookedAt: Instant | null
   startAt: Instant
   endAt: Instant
   zone: string
-  state: 'booked' | 'cancelled'
+  state: 'booked' | 'cancelled' | 'held' | 'no_show'
+  /** How often it was changed since the first invitation (RFC 5545, SEQUENCE). */
+  sequence: number
+  /** Where it is, in words: a link, an address, who calls which number. */
+  place: string | null
 }
 
 /** Every kind of row the engine may change, by name. */
@@ -154,12 +170,14 @@ export interface Moment {
   readonly own: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
   /** Which kinds of mail people have said they do not take; whoever takes all is not in it. */
   readonly takesNo: Readonly<Record<Id, readonly MailKind[]>>
+  /** How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one. */
+  readonly touchGoals: Readonly<Record<Id, Rhythm>>
 }
 export type Situation = Moment & { readonly [E in EntityName]: Rows<E> }
 
 /** A situation with nothing in it at `now`, to be filled. */
 export function emptySituation(now: Instant): Situation {
-  return { now, own: {}, takesNo: {}, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
+  return { now, own: {}, takesNo: {}, touchGoals: {}, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
 }
 
 /** Which rows of a table are whose; kept for tables that are long enough to be worth it, and by `putRow` and `dropRow` kept true. */
@@ -216,6 +234,11 @@ export function openEnrollments(situation: Situation, prospectId: Id): Enrollmen
 /** Calls that did not reach the person, counted afresh from the touches. */
 export function attemptsOf(situation: Situation, prospectId: Id): number {
   return ofProspect(situation, 'touch', prospectId).filter(touch => touch.countsAs === 'attempt').length
+}
+
+/** Whether there has been a conversation with the prospect: a call that reached them, a meeting, an answer. */
+export function wasReached(situation: Situation, prospectId: Id): boolean {
+  return ofProspect(situation, 'touch', prospectId).some(touch => touch.countsAs === 'conversation')
 }
 
 /** The address mail goes to: the first that has not bounced. */

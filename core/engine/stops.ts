@@ -38,6 +38,7 @@ export function whyNoCall(situation: Situation, prospect: Prospect): string | nu
 /** Why the person may not be enrolled in the cadence now, in words, or null. */
 export function whyNotEnroll(situation: Situation, prospect: Prospect, cadence: Cadence, stageKind: string): string | null {
   const first = cadence.steps[0]
+  if (cadence.state === 'paused') return 'The cadence is paused'
   if (cadence.state !== 'active' || !first) return 'The cadence is not active'
   if (openEnrollments(situation, prospect.id).some(row => row.cadenceId === cadence.id)) return 'Already in this cadence'
   const stopped = whyStopped(situation, prospect, cadence.cold)

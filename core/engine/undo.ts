@@ -2,6 +2,7 @@ import type { Id } from '../instant'
 import { Course } from './course'
 import { evolve, inverse, type Because, type Effect } from './effects'
 import type { Happening } from './happenings'
+import { announceAgain, cancelMeeting } from './meetings'
 import type { Playbook } from './playbook'
 import { closeDeadEnds, concernedBy, endEnrollment, stopCompany, withdrawCalls, withdrawEmail } from './progress'
 import { ofProspect, openEnrollments, type Enrollment, type EntityName, type Prospect, type Rows, type Situation } from './situation'
@@ -20,7 +21,7 @@ const GONE = new Set(['sending', 'sent', 'unconfirmed'])
  * Takes back the effects of a whole causal tree, given newest first. Each inverse names the value it expects; where
  * somebody has changed it since, it is kept and said. Mail that has left stays, with the touch that records it.
  */
-export function undoEffects(newestFirst: readonly Effect[], situation: Situation): Undoing {
+export function undoEffects(newestFirst: readonly Effect[], situation: Situation): Undoing & { invitedMeetings: Id[] } {
   const world = new Map<string, Record<string, unknown> | null>()
   const key = (entity: EntityName, id: Id) => `${entity}:${id}`
   const current = (entity: EntityName, id: Id): Record<string, unknown> | null => {
@@ -30,8 +31,13 @@ export function undoEffects(newestFirst: readonly Effect[], situation: Situation
   const effects: Effect[] = []
   const kept: string[] = []
   const keptRows = new Set<string>()
+  const invitedMeetings: Id[] = []
   for (const effect of newestFirst) {
     const back = inverse(effect)
+    if (effect.kind === 'bookMeeting' && wasInvited(situation, effect.id)) {
+      invitedMeetings.push(effect.id)
+      continue
+    }
     const row = current(effect.entity, effect.id)
     const reason = whyKept(effect, row, keptRows) ?? whyNotReopened(back, row, situation, world)
     if (reason !== null) {
@@ -42,7 +48,12 @@ export function undoEffects(newestFirst: readonly Effect[], situation: Situation
     effects.push(back)
     world.set(key(effect.entity, effect.id), back.after === null ? null : { ...row, ...back.after })
   }
-  return { effects, kept }
+  return { effects, kept, invitedMeetings }
+}
+
+/** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
+function wasInvited(situation: Situation, appointmentId: Id): boolean {
+  return Object.values(situation.message).some(message => message.appointmentId === appointmentId && GONE.has(message.state))
 }
 
 /** Why an effect cannot be taken back: a sentence, '' for what goes without saying, null when it can. */
@@ -73,8 +84,19 @@ function whyNotReopened(back: Effect, row: Record<string, unknown> | null, situa
  * itself; `newId` supplies the ids of new rows.
  */
 export function undoLawfully(newestFirst: readonly Effect[], situation: Situation, playbook: Playbook, happening: Extract<Happening, { kind: 'undone' }>, newId: () => Id): Undoing {
-  const { effects, kept } = undoEffects(newestFirst, situation)
+  const { effects, kept, invitedMeetings } = undoEffects(newestFirst, situation)
   const course = new Course(evolve(situation, effects), playbook, happening, newId)
+  for (const id of invitedMeetings) {
+    const appointment = course.situation.appointment[id]
+    if (appointment?.state !== 'booked') continue
+    cancelMeeting(course, appointment, { by: 'undo' })
+    kept.push('The invitation has gone out: a cancellation follows')
+  }
+  for (const { kind, id } of effects) {
+    // The change was sent: that it is off is sent as well.
+    const before = situation.appointment[id]
+    if ((kind === 'moveMeeting' || kind === 'cancelMeeting') && before && wasInvited(situation, id)) announceAgain(course, id, before.sequence, { by: 'undo' })
+  }
   const concerned = concernedBy(course, effects)
   for (const id of concerned) {
     const prospect = course.situation.prospect[id]

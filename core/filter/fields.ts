@@ -49,10 +49,10 @@ export const ME = 'me'
 const named = (...pairs: [id: string, name: string][]): Choice[] => pairs.map(([id, name]) => ({ id, name }))
 const STANDINGS = named(['open', 'open'], ['in_deal', 'in a deal'], ['customer', 'customer'], ['not_a_fit', 'not a fit'], ['do_not_contact', 'do not contact'])
 const PHONE_STANDINGS = named(['unverified', 'unverified'], ['correct', 'correct'], ['wrong', 'wrong'], ['disconnected', 'disconnected'], ['do_not_call', 'do not call'])
-const EXITS = named(['finished', 'finished'], ['replied', 'replied'], ['meeting_booked', 'meeting booked'], ['stopped', 'stopped'], ['bounced', 'bounced'], ['not_interested', 'not interested'], ['not_a_fit', 'not a fit'], ['unreached', 'unreached'], ['wrong_person', 'wrong person'], ['removed', 'removed'])
+const EXITS = named(['finished', 'finished'], ['replied', 'replied'], ['meeting_booked', 'meeting booked'], ['colleague_replied', 'a colleague replied'], ['colleague_booked', 'a colleague booked'], ['stopped', 'stopped'], ['bounced', 'bounced'], ['not_interested', 'not interested'], ['not_a_fit', 'not a fit'], ['unreached', 'unreached'], ['wrong_person', 'wrong person'], ['removed', 'removed'])
 export const RATINGS = named(['hot', 'hot'], ['warm', 'warm'], ['cold', 'cold'])
 export const MAIL_CHOICES = named(['one_to_one', 'one to one'], ['marketing', 'marketing'], ['requested', 'requested'])
-export const WORKINGS = named(['in_work', 'in work'], ['resting', 'resting'], ['removed', 'removed'])
+export const WORKINGS = named(['in_work', 'active'], ['resting', 'paused'], ['removed', 'archived'])
 
 const CUSTOM_KINDS: Record<CustomKind, FieldKind> = { text: 'text', link: 'text', number: 'number', money: 'number', date: 'moment', yesNo: 'yesNo', choice: 'choice', choices: 'several' }
 
@@ -65,11 +65,11 @@ export function fieldsOf(world: World): Field[] {
   const fields = [
     field('person', 'text', 'name', 'name'), field('person', 'text', 'title', 'job title'), field('person', 'choice', 'stage', 'stage', world.stages),
     field('person', 'choice', 'owner', 'owner', owners), field('person', 'choice', 'rating', 'rating', RATINGS), field('person', 'number', 'score', 'score'), field('person', 'several', 'tags', 'tags', world.tags),
-    field('person', 'choice', 'working', 'working state', WORKINGS), field('person', 'choice', 'keptBy', 'kept by', owners), field('person', 'choice', 'source', 'source', world.sources), field('person', 'choice', 'import', 'file', world.imports),
-    field('person', 'moment', 'createdAt', 'added'), field('person', 'yesNo', 'isNew', 'new'), field('person', 'several', 'mailChoices', 'mail choices', MAIL_CHOICES), field('person', 'text', 'email', 'email'), field('person', 'text', 'phone', 'phone'), field('person', 'several', 'phoneStandings', 'phone standings', PHONE_STANDINGS),
+    field('person', 'choice', 'working', 'status', WORKINGS), field('person', 'choice', 'keptBy', 'relationship owner', owners), field('person', 'choice', 'source', 'source', world.sources), field('person', 'choice', 'import', 'file', world.imports),
+    field('person', 'moment', 'createdAt', 'added'), field('person', 'yesNo', 'isNew', 'new'), field('person', 'several', 'mailChoices', 'email preferences', MAIL_CHOICES), field('person', 'text', 'email', 'email'), field('person', 'text', 'phone', 'phone'), field('person', 'several', 'phoneStandings', 'phone status', PHONE_STANDINGS),
     field('person', 'text', 'country', 'country'), field('person', 'text', 'region', 'region'), field('person', 'text', 'city', 'city'), field('person', 'text', 'postalCode', 'postal code'), field('person', 'place', 'place', 'place'), field('person', 'text', 'zone', 'time zone'),
     field('person', 'yesNo', 'stopCall', 'do not call'), field('person', 'yesNo', 'stopEmail', 'do not email'), field('person', 'yesNo', 'isCustomer', 'customer'),
-    field('company', 'text', 'companyName', 'company'), field('company', 'text', 'companyDomain', 'company website'), field('company', 'choice', 'companyStanding', 'company standing', STANDINGS),
+    field('company', 'text', 'companyName', 'company'), field('company', 'text', 'companyDomain', 'company website'), field('company', 'choice', 'companyStanding', 'company status', STANDINGS),
     field('company', 'text', 'companyIndustry', 'industry'), field('company', 'number', 'companySize', 'company size'), field('company', 'text', 'companyCountry', 'company country'), field('company', 'text', 'companyRegion', 'company region'), field('company', 'text', 'companyCity', 'company city'), field('company', 'number', 'companyPeople', 'people at the company'),
     field('touches', 'moment', 'lastTouch', 'last touch'), field('touches', 'moment', 'lastCall', 'last call'), field('touches', 'moment', 'lastText', 'last text'), field('touches', 'moment', 'lastEmail', 'last email'), field('touches', 'moment', 'lastReply', 'last reply'), field('touches', 'moment', 'lastMeeting', 'last meeting'), field('touches', 'moment', 'lastVisit', 'last visit'),
     field('touches', 'number', 'attempts', 'attempts'), field('touches', 'number', 'conversations', 'conversations'), field('touches', 'yesNo', 'neverReached', 'never reached'), field('touches', 'moment', 'nextAction', 'next action'),

@@ -17,6 +17,9 @@ const words = z.string().trim().min(1).max(300)
 const number = z.number().min(-1e12).max(1e12)
 const day = z.union([z.iso.date(), z.enum(['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'])])
 
+/** Whether it holds too where it never was. */
+const orNever = z.literal(true).optional()
+
 /** Longitude and latitude in degrees (RFC 7946). A corner of an area may run on over the date line. */
 const position = z.tuple([z.number().min(-180).max(180), z.number().min(-90).max(90)])
 const corner = z.tuple([z.number().min(-540).max(540), z.number().min(-90).max(90)])
@@ -35,9 +38,11 @@ export const testSchema = z.discriminatedUnion('op', [
   z.object({ op: z.enum(['anyOf', 'noneOf', 'hasAny', 'hasAll', 'hasNone', 'exactly']), values: several }),
   z.object({ op: z.enum(['equals', 'differs', 'atLeast', 'atMost', 'moreThan', 'lessThan']), number }),
   z.object({ op: z.literal('between'), from: number, to: number }),
-  z.object({ op: z.enum(['moreAgo', 'inLast', 'inNext', 'moreAhead']), amount, unit: z.enum(UNITS) }),
+  z.object({ op: z.literal('moreAgo'), amount, unit: z.enum(UNITS), orNever }),
+  z.object({ op: z.enum(['inLast', 'inNext', 'moreAhead']), amount, unit: z.enum(UNITS) }),
   z.object({ op: z.literal('during'), span: z.enum(SPANS) }),
-  z.object({ op: z.enum(['before', 'after', 'on']), day }),
+  z.object({ op: z.literal('before'), day, orNever }),
+  z.object({ op: z.enum(['after', 'on']), day }),
   z.object({ op: z.enum(['near', 'far']), km: z.number().min(0.1).max(FARTHEST_KM), name: words, at: position }),
   z.object({ op: z.enum(['inside', 'notInside']), area: z.array(corner).min(3).max(MOST_CORNERS) }),
 ])

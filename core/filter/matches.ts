@@ -66,7 +66,7 @@ function holds({ test }: Condition, value: Value, field: Field | undefined, view
     case 'far': return isPosition(value) && kmBetween(value, test.at) > test.km
     case 'inside': return isPosition(value) && isInside(value, test.area)
     case 'notInside': return !isPosition(value) || !isInside(value, test.area)
-    default: return within(number, boundsOf(test, view.now, view.zone))
+    default: return ('orNever' in test && number === null) || within(number, boundsOf(test, view.now, view.zone))
   }
 }
 

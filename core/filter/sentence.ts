@@ -88,7 +88,7 @@ export function printTest(test: Test, field: Field | undefined): string {
     case 'moreThan': return `is more than ${test.number}`
     case 'lessThan': return `is less than ${test.number}`
     case 'between': return `is between ${test.from} and ${test.to}`
-    case 'moreAgo': return `is more than ${duration(test)} ago`
+    case 'moreAgo': return `is more than ${duration(test)} ago${test.orNever ? ' or never' : ''}`
     case 'inLast': return `is in the last ${duration(test)}`
     case 'inNext': return `is in the next ${duration(test)}`
     case 'moreAhead': return `is more than ${duration(test)} ahead`
@@ -97,7 +97,7 @@ export function printTest(test: Test, field: Field | undefined): string {
     case 'far': return `is more than ${test.km} km from ${quoted(test.name)} ${point(test.at)}`
     case 'inside': return `is inside ${corners(test.area)}`
     case 'notInside': return `is not inside ${corners(test.area)}`
-    default: return `is ${test.op} ${/day$/.test(test.day) && test.day !== 'today' ? `next ${test.day}` : test.day}`
+    default: return `is ${test.op} ${/day$/.test(test.day) && test.day !== 'today' ? `next ${test.day}` : test.day}${'orNever' in test && test.orNever ? ' or never' : ''}`
   }
 }
 
@@ -239,7 +239,7 @@ class Reader {
     if (this.words('in the next')) return { op: 'inNext', ...this.duration() }
     if (this.words('more than')) {
       const far = this.duration()
-      return this.words('ago') ? { op: 'moreAgo', ...far } : this.words('ahead') ? { op: 'moreAhead', ...far } : this.fail('Expected "ago" or "ahead"')
+      return this.words('ago') ? { op: 'moreAgo', ...far, ...this.orNever() } : this.words('ahead') ? { op: 'moreAhead', ...far } : this.fail('Expected "ago" or "ahead"')
     }
     const span = SPANS.find(name => this.words(name))
     if (span) return { op: 'during', span }
@@ -248,7 +248,12 @@ class Reader {
     this.words('next')
     const name = DAY_NAMES.find(day => this.words(day))
     const day = name ?? this.match(/\d{4}-\d{2}-\d{2}/y)
+    if (day && side === 'before') return { op: side, day, ...this.orNever() }
     return day ? { op: side, day } : this.fail('Which day? For example 2026-11-23, today or next monday')
+  }
+
+  private orNever(): { orNever?: true } {
+    return this.words('or never') ? { orNever: true } : {}
   }
 
   private place(): Test {

@@ -215,7 +215,8 @@ function moment(sql: string, test: Test, bound: (at: Instant) => string, t: Tran
     case 'unset': return `${sql} is null`
     case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': case 'during': case 'before': case 'after': case 'on': {
       const { from, to } = boundsOf(test, t.now, t.zone)
-      return settled([...(from === null ? [] : [`${sql} >= ${bound(from)}`]), ...(to === null ? [] : [`${sql} < ${bound(to)}`])].join(' and '), place)
+      const inside = settled([...(from === null ? [] : [`${sql} >= ${bound(from)}`]), ...(to === null ? [] : [`${sql} < ${bound(to)}`])].join(' and '), place)
+      return 'orNever' in test ? `(${sql} is null or ${inside})` : inside
     }
     default: return 'false'
   }

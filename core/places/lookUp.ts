@@ -42,6 +42,15 @@ export function readRegion(text: string | null | undefined, country: string): Re
   return regions?.get(nameKey(text)) ?? regions?.get(text.trim().toLowerCase().replace(`${country.toLowerCase()}-`, '')) ?? null
 }
 
+/** Countries in whose addresses a region is written by its code. */
+const CODED_REGIONS = new Set(['US', 'CA', 'AU'])
+
+/** A region as it is stored: "Vermont" and "US-VT" become "VT" in the United States, Canada and Australia; others stay as written. */
+export function tidyRegion(text: string, country: string): string {
+  const written = text.trim()
+  return CODED_REGIONS.has(country.toUpperCase()) ? readRegion(written, country.toUpperCase())?.code ?? written : written
+}
+
 /** Every time zone somebody may live by who is known to be in the country, or in a region of it. Empty for a country that is not known. */
 export function possibleZones(country: string | null, region: string | null): readonly string[] {
   const known = country ? COUNTRIES.get(country.toUpperCase()) : undefined

@@ -1,26 +1,32 @@
-import type { Instant } from '../instant'
+import { MINUTE, type Instant } from '../instant'
 import { startOfDay } from '../calendar/local'
 
 /** The groups of the Desk's queue, in the order they are worked. */
-export const QUEUE_GROUPS = ['answer', 'overdue', 'due', 'later'] as const
+export const QUEUE_GROUPS = ['promised', 'answer', 'overdue', 'due', 'new', 'later'] as const
 export type QueueGroup = (typeof QUEUE_GROUPS)[number]
+
+/** So long before its time a promised call stands on top of the Desk, and its caller is reminded. */
+export const REMIND_BEFORE = 5 * MINUTE
 
 /** What the queue knows of one piece of work. */
 export interface QueueItem {
   lane: number
   kind: string
   dueAt: Instant
-  /** Whether the person may be rung now; true for work that needs no call. */
+  /** Whether the person may be called now; true for work that needs no call. */
   callable: boolean
 }
 
 /**
- * Where a piece of work stands on the Desk now: answers first; then what was due before today began for the rep
- * (`zone`); then what is due and can be done now; the rest opens later.
+ * Where a piece of work stands on the Desk now: calls that were promised for now; then answers; then what was due before
+ * today began for the rep (`zone`); then what is due and can be done now; then new people who wait for a first contact,
+ * who are never overdue; the rest opens later.
  */
 export function groupOf(item: QueueItem, now: Instant, zone: string): QueueGroup {
+  if (item.kind === 'call_back' && item.dueAt <= now + REMIND_BEFORE) return 'promised'
   if (item.lane === 0 && item.dueAt <= now) return 'answer'
   if (item.dueAt > now || !item.callable) return 'later'
+  if (item.kind === 'first_contact') return 'new'
   return item.dueAt < startOfDay(now, zone) ? 'overdue' : 'due'
 }
 

@@ -26,6 +26,7 @@ export interface WhyFacts {
 /** Why somebody is on the Desk, in a few words: "replied 12 min ago", "step 2 of 5, never reached". */
 export function whyInWords(facts: WhyFacts, now: Instant): string {
   switch (facts.kind) {
+    case 'first_contact': return 'new, no contact yet'
     case 'reply': return `replied ${agoInWords(facts.dueAt, now)}`
     case 'call_back': return 'promised a call back'
     case 'meeting_result': return facts.title.toLowerCase()

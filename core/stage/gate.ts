@@ -6,7 +6,7 @@ export const GATE_FIELDS: Readonly<Record<string, string>> = { title: 'job title
 
 /** What a move into a stage demands. Everything absent is not demanded. */
 export interface Gate {
-  /** Unanswered attempts made before. */
+  /** Unanswered attempts made before, or a conversation. */
   attempts?: number
   /** A reason chosen or written. */
   reason?: boolean
@@ -22,30 +22,37 @@ export interface Stage {
   kind: StageKind
   position: number
   gate: Gate
+  /** Kept for those who still stand in it; nobody is moved there any more. */
+  archived?: boolean
 }
 
 /** What is known about the person at the moment of the move. */
 export interface GateFacts {
   attempts: number
+  /** Whether there has been a conversation. */
+  reached: boolean
   reason: string | null
   note: string | null
   fields: Readonly<Record<string, unknown>>
 }
 
+/** One thing a gate still demands: of which field of a request it is, and the sentence. What a person lacks is `fields.` and the field's key. */
+export interface GateLack { field: 'stage' | 'reason' | 'note' | `fields.${string}`, message: string }
+
 /**
- * What the gate in front of `stage` still lacks, in words, one entry each; empty when it is open. `own` names the team's
+ * What the gate in front of `stage` still lacks, one entry each; empty when it is open. `own` names the team's
  * own fields by their keys; one that is gone is demanded no longer. A "no" fills a field.
  */
-export function gateLacks(stage: Stage, facts: GateFacts, own: Readonly<Record<string, string>> = {}): string[] {
-  const lacks: string[] = []
+export function gateLacks(stage: Stage, facts: GateFacts, own: Readonly<Record<string, string>> = {}): GateLack[] {
+  const lacks: GateLack[] = []
   const { attempts, reason, note, fields } = stage.gate
-  if (attempts && facts.attempts < attempts) lacks.push(`${stage.name} needs ${attempts} attempts; there have been ${facts.attempts}`)
-  if (reason && !facts.reason?.trim()) lacks.push(`${stage.name} needs a reason`)
-  if (note && !facts.note?.trim()) lacks.push(`${stage.name} needs a note`)
+  if (attempts && !facts.reached && facts.attempts < attempts) lacks.push({ field: 'stage', message: `${stage.name} needs ${attempts} attempts or a conversation; there have been ${facts.attempts}` })
+  if (reason && !facts.reason?.trim()) lacks.push({ field: 'reason', message: `${stage.name} needs a reason` })
+  if (note && !facts.note?.trim()) lacks.push({ field: 'note', message: `${stage.name} needs a note` })
   for (const field of fields ?? []) {
     const says = GATE_FIELDS[field] ?? own[field]
     const value = facts.fields[field]
-    if (says && (value === null || value === undefined || value === '')) lacks.push(`${stage.name} needs “${says}” to be filled in`)
+    if (says && (value === null || value === undefined || value === '')) lacks.push({ field: `fields.${field}`, message: `${stage.name} needs “${says}” to be filled in` })
   }
   return lacks
 }

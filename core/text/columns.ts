@@ -1,4 +1,5 @@
 import { nameKey } from './names'
+import { readDay } from './dates'
 
 /** The fields a column of a prospect file can go to. */
 export const IMPORT_FIELDS = {
@@ -78,7 +79,8 @@ export function guessColumns(headings: readonly string[], samples: readonly (rea
     const values = samples.map(row => row[column]?.trim() ?? '').filter(Boolean)
     const most = (test: RegExp) => values.length > 0 && values.filter(value => test.test(value)).length * 2 > values.length
     if (most(EMAIL)) give(column, 'email')
-    else if (most(PHONE)) give(column, 'phone')
+    // A day in figures looks like a number to ring.
+    else if (most(PHONE) && !values.some(value => readDay(value, 'month') ?? readDay(value, 'day'))) give(column, 'phone')
   })
   const parts = taken.has('firstName') || taken.has('lastName')
   return parts ? Object.fromEntries(Object.entries(mapping).filter(([, field]) => field !== 'fullName')) : mapping
@@ -87,7 +89,10 @@ export function guessColumns(headings: readonly string[], samples: readonly (rea
 /** How CSV is written (RFC 4180): lines end with CRLF, and a cell with a line break of any kind in it stands in quotes. */
 export const CSV = { record_delimiter: '\r\n', quoted_match: /[\r\n]/ }
 
-/** A cell that a spreadsheet would run as a formula, made harmless (OWASP, "CSV Injection"). */
+/** An international phone number: it computes nothing. */
+const INTERNATIONAL = /^\+\d[\d ().]{5,}$/
+
+/** A cell that a spreadsheet would run as a formula, made harmless (OWASP, "CSV Injection"); international phone numbers stay as they are. */
 export function harmless(cell: string): string {
-  return /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell
+  return /^[=+\-@\t\r]/.test(cell) && !INTERNATIONAL.test(cell) ? `'${cell}` : cell
 }

@@ -1,4 +1,5 @@
 import type { CustomKind } from '../filter/fields'
+import { readAmount, readDay, type DateOrder } from './dates'
 import { isStorable } from './names'
 
 /** A value of one of the team's own fields as it is kept, or null for none. */
@@ -7,10 +8,10 @@ export type CustomValue = string | number | boolean | string[] | null
 const LONGEST = 2_000
 
 /**
- * Reads what was given for a field of the team's own: text as it is, numbers, dates as ISO days, links with http or
+ * Reads what was given for a field of the team's own: text as it is, numbers and sums as people write them, days in numbers by `order`, links with http or
  * https. Gives the value to keep, null where it was left empty, or why it cannot be taken, in words.
  */
-export function readCustomValue(given: unknown, kind: CustomKind, choices: readonly string[]): { value: CustomValue } | { wrong: string } {
+export function readCustomValue(given: unknown, kind: CustomKind, choices: readonly string[], order: DateOrder = 'month'): { value: CustomValue } | { wrong: string } {
   if (given === null || given === undefined || given === '' || (Array.isArray(given) && !given.length)) return { value: null }
   const text = typeof given === 'string' ? given.trim() : ''
   if (typeof given === 'string' && (!isStorable(given) || given.length > LONGEST)) return { wrong: given.length > LONGEST ? `Longer than ${LONGEST} characters` : 'Contains characters that cannot be kept' }
@@ -18,11 +19,14 @@ export function readCustomValue(given: unknown, kind: CustomKind, choices: reado
     case 'text': return typeof given === 'string' ? { value: text || null } : { wrong: 'Expected text' }
     case 'link': return /^https?:\/\/[^\s/]+\.[^\s]+$/i.test(text) ? { value: text } : { wrong: 'Expected an address like https://cellar.example' }
     case 'number': case 'money': {
-      const number = typeof given === 'number' ? given : /^[+-]?\d+(\.\d+)?$/.test(text.replace(/,(?=\d{3}\b)/g, '')) ? Number(text.replace(/,(?=\d{3}\b)/g, '')) : Number.NaN
+      const number = typeof given === 'number' ? given : readAmount(text) ?? Number.NaN
       if (!Number.isFinite(number) || Math.abs(number) > 1e12) return { wrong: 'Expected a number' }
       return { value: kind === 'money' ? Math.round(number * 100) / 100 : number }
     }
-    case 'date': return /^\d{4}-\d{2}-\d{2}$/.test(text) && isDay(text) ? { value: text } : { wrong: 'Expected a day like 2026-11-23' }
+    case 'date': {
+      const day = readDay(text, order)
+      return day ? { value: day } : { wrong: 'Expected a day like 11/23/2026 or 2026-11-23' }
+    }
     case 'yesNo': {
       if (typeof given === 'boolean') return { value: given }
       const said = text.toLowerCase()
@@ -41,8 +45,15 @@ export function readCustomValue(given: unknown, kind: CustomKind, choices: reado
   }
 }
 
-function isDay(text: string): boolean {
-  const [year, month, day] = text.split('-').map(Number) as [number, number, number]
-  const date = new Date(Date.UTC(year, month - 1, day))
-  return year >= 1 && date.getUTCMonth() === month - 1 && date.getUTCDate() === day
+/** Kinds in the order in which they are tried; what fits none is text. */
+const GUESSED: readonly CustomKind[] = ['yesNo', 'date', 'number', 'money', 'link']
+
+/** The kind of field that sample values of a column fit, all of them. Empty cells say nothing; sums are told by a currency sign. */
+export function guessKind(samples: readonly string[], order: DateOrder = 'month'): CustomKind {
+  const values = samples.map(sample => sample.trim()).filter(Boolean)
+  if (!values.length) return 'text'
+  // A column of zeros and ones may count something.
+  const kinds = GUESSED.filter(kind => kind !== 'yesNo' || !values.every(value => /^[01]$/.test(value)))
+  const kind = kinds.find(kind => values.every(value => 'value' in readCustomValue(value, kind, [], order))) ?? 'text'
+  return kind === 'number' && values.some(value => /\p{Sc}/u.test(value)) ? 'money' : kind
 }

@@ -4,7 +4,7 @@ import type { CustomKind } from '../filter/fields'
 /** The merge fields a template may name, with what they stand for. */
 export const MERGE_FIELDS = {
   first_name: 'First name', last_name: 'Last name', title: 'Job title', company: 'Company', city: 'City',
-  sender_name: 'Your name', sender_first_name: 'Your first name', team: 'Your company',
+  sender_name: 'Your name', sender_first_name: 'Your first name', team: 'Your company', signature: 'Your signature',
 } as const
 export type MergeValues = Readonly<Partial<Record<string, string>>>
 

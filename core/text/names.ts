@@ -32,6 +32,35 @@ export function splitName(whole: string): { firstName: string, lastName: string 
   return { firstName: kept.slice(0, from).join(' '), lastName: withGeneration([...kept.slice(from), last].filter(Boolean).join(' ')) }
 }
 
+/** What stands before a first name and is none. Common practice, no published source. */
+const TITLE = /^(?:dr|prof|mr|mrs|ms|miss|mx|rev|sir|dame|herr|frau|mme|monsieur|madame)(?:\.\s*|\s+)(?=\S)/i
+const isCaps = (word: string) => /\p{Lu}/u.test(word) && !/\p{Ll}/u.test(word)
+const letters = (word: string) => word.replace(/[^\p{L}]/gu, '').length
+
+/** A word as names are written: a capital where it begins and after a hyphen or an apostrophe, and after "Mc"; particles small. */
+function capitalized(word: string): string {
+  if (PARTICLES.has(word.toLowerCase())) return word.toLowerCase()
+  return word.toLowerCase().replace(/(^|[-'’.])(\p{L})/gu, (_, before: string, letter: string) => before + letter.toUpperCase())
+    .replace(/^Mc(\p{Ll})/u, (_, letter: string) => `Mc${letter.toUpperCase()}`)
+}
+
+/**
+ * A name as an email can greet it: no title before it, and capitals where names have them. Capitals are only set where a
+ * word of four letters or more is all in capitals, or where the whole name is in small letters or in capitals; two
+ * letters in capitals stay, as initials do. What a person wrote with care is left as it is.
+ */
+export function properName(given: { firstName: string, lastName: string }): { firstName: string, lastName: string } {
+  let { firstName } = given
+  const { lastName } = given
+  while (TITLE.test(firstName)) firstName = firstName.replace(TITLE, '')
+  const words = `${firstName} ${lastName}`.split(' ').filter(Boolean)
+  const allSmall = words.length > 0 && words.every(word => /^\p{Ll}/u.test(word) && !/\p{Lu}/u.test(word))
+  const allCaps = words.length > 1 && words.every(word => isCaps(word))
+  const proper = (word: string) => allSmall || (isCaps(word) && (letters(word) > 3 || (allCaps && letters(word) > 2))) ? capitalized(word) : word
+  const all = (part: string) => part.split(' ').map(proper).join(' ')
+  return { firstName: all(firstName), lastName: all(lastName) }
+}
+
 /** The form under which names are compared: no accents, no case, letters and digits only. Signs that are part of a letter (vowels of Hindi, Thai) stay. */
 export function nameKey(name: string): string {
   if (/^[\0-\x7f]*$/.test(name)) return name.toLowerCase().replace(/[^a-z0-9]+/g, ' ').trim()

@@ -25,6 +25,8 @@ const KEYS: Readonly<Record<string, string>> = Object.fromEntries([...'abcdefghi
 /** A number as it would be dialed: "00" for the plus, no "(0)" after a country code, words by their keys ("1-800-FLOWERS"). */
 function asDialed(raw: string): string {
   const text = raw.trim().replace(/^tel:/i, '')
+  // Two years are a stretch of time.
+  if (/^(?:19|20)\d\d\s*[-–/]\s*(?:19|20)\d\d$/.test(text)) return ''
   const international = text.replace(/^00(?=[1-9(\s])/, '+')
   const plain = international.startsWith('+') ? international.replace(/^(\+\s?\d{1,3}\s*)\(0\)/, '$1') : international
   const [number, word] = [/^[+\d\s().\-/]*\d[\d\s().\-/]*/.exec(plain)?.[0] ?? '', /[a-z]{3,}/i.exec(plain)?.[0] ?? '']

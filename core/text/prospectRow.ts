@@ -2,9 +2,10 @@ import { isZone } from '../calendar/local'
 import type { CustomKind } from '../filter/fields'
 import { kindOfFile, type ColumnMapping, type ImportField, type ImportTarget } from './columns'
 import { readCustomValue, type CustomValue } from './customValue'
+import { readDay, type DateOrder } from './dates'
 import { bareDomain, emailDomain, normalizeEmail } from './email'
-import { companyKey, isStorable, nameKey, splitName, tidy } from './names'
-import { readCountry } from '../places/lookUp'
+import { companyKey, isStorable, nameKey, properName, splitName, tidy } from './names'
+import { readCountry, tidyRegion } from '../places/lookUp'
 import { normalizePhone } from './phone'
 
 /** A row of a prospect file, read: every value normalized, empty text where nothing was given. */
@@ -39,6 +40,8 @@ export interface RowExtra {
   touch?: { day: string, kind: 'call' | 'text' | 'email' | 'meeting' | 'visit' }
   /** What it says of the company beyond its name and address. */
   company?: { industry?: string, size?: number, custom?: Record<string, CustomValue> }
+  /** The name as the file has it, where it was cleaned up. */
+  nameWas?: string
 }
 
 /** One of the team's own fields, as far as reading a value needs it. */
@@ -54,79 +57,109 @@ const LARGEST_COMPANY = 10_000_000
 
 const KINDS: Record<string, NonNullable<RowExtra['touch']>['kind']> = { call: 'call', phone: 'call', text: 'text', sms: 'text', email: 'email', mail: 'email', meeting: 'meeting', visit: 'visit' }
 
-function readExtra(raw: Partial<Record<ImportField, string>>, custom: Record<string, CustomValue>, ofCompany: Record<string, CustomValue>): RowExtra | { wrong: string } | null {
-  const tags = raw.tags?.split(';').map(tidy).filter(Boolean) ?? []
-  const long = tags.find(tag => tag.length > LONGEST_TAG)
-  if (long) return { wrong: `a tag is longer than ${LONGEST_TAG} characters` }
-  const size = raw.companySize ? Number(raw.companySize.replace(/[,\s]/g, '')) : null
-  if (size !== null && !(Number.isInteger(size) && size >= 0 && size <= LARGEST_COMPANY)) return { wrong: `company size: expected a whole number, not "${raw.companySize}"` }
-  const company = { ...(raw.industry && { industry: raw.industry }), ...(size !== null && { size }), ...(Object.keys(ofCompany).length && { custom: ofCompany }) }
+/** What is left out of a row, each with why, in words. */
+type Dropped = string[]
+
+/** Keeps what can be read of the rest of a row; what cannot is left out, and said. */
+function readExtra(raw: Partial<Record<ImportField, string>>, custom: Record<string, CustomValue>, ofCompany: Record<string, CustomValue>, dropped: Dropped, order: DateOrder): RowExtra | null {
+  const tags = (raw.tags?.split(/[;,]/).map(tidy).filter(Boolean) ?? []).filter((tag) => {
+    if (tag.length > LONGEST_TAG) dropped.push(`tag: longer than ${LONGEST_TAG} characters`)
+    return tag.length <= LONGEST_TAG
+  })
+  const size = raw.companySize ? Number(raw.companySize.replace(/[,\s]|\+$/g, '')) : null
+  const fits = size !== null && Number.isInteger(size) && size >= 0 && size <= LARGEST_COMPANY
+  if (size !== null && !fits) dropped.push(`company size: expected a whole number, not "${raw.companySize}"`)
+  const company = { ...(raw.industry && { industry: raw.industry }), ...(fits && { size: size }), ...(Object.keys(ofCompany).length && { custom: ofCompany }) }
   const extra: RowExtra = { ...(Object.keys(company).length && { company }), ...(Object.keys(custom).length && { custom }), ...(tags.length && { tags }), ...(raw.list && { list: raw.list }) }
   if (raw.touchAt || raw.touchKind) {
-    const day = readCustomValue(raw.touchAt, 'date', [])
+    const day = readDay(raw.touchAt ?? '', order)
     const kind = KINDS[nameKey(raw.touchKind ?? 'call')]
-    if ('wrong' in day || day.value === null) return { wrong: `past touch: expected a day like 2026-11-23, not "${raw.touchAt ?? ''}"` }
-    if (!kind) return { wrong: `past touch: expected ${[...new Set(Object.values(KINDS))].join(', ')}, not "${raw.touchKind}"` }
-    extra.touch = { day: day.value as string, kind }
+    if (!day) dropped.push(`past touch: expected a day like 11/23/2026, not "${raw.touchAt ?? ''}"`)
+    else if (!kind) dropped.push(`past touch: expected ${[...new Set(Object.values(KINDS))].join(', ')}, not "${raw.touchKind}"`)
+    else extra.touch = { day, kind }
   }
   return Object.keys(extra).length ? extra : null
 }
 const LONGEST_TAG = 60
 
+/** Between several reasons of one row. */
+export const BETWEEN = ' · '
+
+/** How a file is read beside its mapping. */
+export interface RowOptions {
+  /** Where numbers without a country code belong when the row names no country. */
+  homeCountry: string
+  /** Mail domains that are nobody's company. */
+  isPublic: (domain: string) => boolean
+  own?: ReadonlyMap<string, OwnField>
+  dateOrder?: DateOrder
+  /** Names are taken as they are written: titles, capitals and all. */
+  keepNames?: boolean
+}
+
+/** A row that was read, with what was left out of it; or all that keeps it from being taken. */
+export type RowRead = { row: ProspectRow, dropped: string[] } | { wrong: string }
+
 /**
- * Reads one row by the mapping; in a file of companies, one without a person. `isPublic` tells mail domains that are nobody's company; `homeCountry` is where numbers
- * without a country code belong when the row names no country. Gives the row, or why it cannot be taken, in words.
+ * Reads one row by the mapping; in a file of companies, one without a person. A cell that cannot be read is left out and
+ * the row kept; only a row without a name (in a file of companies, without a company) is not taken. Every reason is said.
  */
-export function readProspectRow(cells: readonly string[], mapping: ColumnMapping, homeCountry: string, isPublic: (domain: string) => boolean, own: ReadonlyMap<string, OwnField> = new Map()): { row: ProspectRow } | { wrong: string } {
+export function readProspectRow(cells: readonly string[], mapping: ColumnMapping, { homeCountry, isPublic, own = new Map(), dateOrder = 'month', keepNames = false }: RowOptions): RowRead {
+  const dropped: Dropped = []
+  const { raw, custom, ofCompany } = readCells(cells, mapping, own, dateOrder, dropped)
+  const split = raw.fullName && !raw.firstName && !raw.lastName ? splitName(raw.fullName) : null
+  const written = { firstName: raw.firstName ?? split?.firstName ?? '', lastName: raw.lastName ?? split?.lastName ?? '' }
+  const { firstName, lastName } = keepNames ? written : properName(written)
+  const nameWas = firstName === written.firstName && lastName === written.lastName ? null : `${written.firstName} ${written.lastName}`.trim()
+  const key = nameKey(`${firstName} ${lastName}`)
+  const ofCompanies = kindOfFile(mapping) === 'companies'
+  const refused = (why: string) => ({ wrong: [why, ...dropped].join(BETWEEN) })
+  if (!key && !ofCompanies) return refused('no name')
+  const kept = <T>(value: T | null, why: string, none: T): T => {
+    if (value === null) dropped.push(why)
+    return value ?? none
+  }
+  const email = raw.email ? kept(normalizeEmail(raw.email), `bad email "${raw.email}"`, '') : ''
+  const country = raw.country ? kept(readCountry(raw.country), `unknown country "${raw.country}"`, '') : ''
+  const number = (given: string | undefined) => given ? kept(normalizePhone(given, country || homeCountry), `impossible phone "${given}"`, '') : ''
+  const numbers = { phone: number(raw.phone), mobile: number(raw.mobile) }
+  const zone = raw.zone ? kept(isZone(raw.zone) ? raw.zone : null, `unknown time zone "${raw.zone}"`, '') : ''
+  const more = readExtra(raw, custom, ofCompany, dropped, dateOrder)
+  const extra = nameWas ? { ...more, nameWas } : more
+  const site = raw.domain ? kept(bareDomain(raw.domain), `bad website "${raw.domain}"`, '') : ''
+  const domain = site || (email && !isPublic(emailDomain(email)) ? emailDomain(email) : '')
+  if (ofCompanies && !site && !(raw.company && companyKey(raw.company))) return refused('no company')
+  return {
+    dropped,
+    row: {
+      firstName, lastName, nameKey: key, title: raw.title ?? '', company: raw.company ?? '',
+      companyKey: raw.company ? companyKey(raw.company) : '', domain: isPublic(domain) ? '' : domain, email, ...numbers,
+      country, region: tidyRegion((raw.region ?? '').slice(0, 60), country || homeCountry), city: raw.city ?? '', zone, source: raw.source ?? '', note: raw.note ?? '',
+      postalCode: (raw.postalCode ?? '').slice(0, 20), extra,
+    },
+  }
+}
+
+/** The cells of a row by their fields; what cannot be kept is left out, and said. */
+function readCells(cells: readonly string[], mapping: ColumnMapping, own: ReadonlyMap<string, OwnField>, order: DateOrder, dropped: Dropped) {
   const raw: Partial<Record<ImportField, string>> = {}
   const [custom, ofCompany]: [Record<string, CustomValue>, Record<string, CustomValue>] = [{}, {}]
   for (const column of Object.keys(mapping)) {
     const field = mapping[Number(column)]!
     const cell = cells[Number(column)] ?? ''
-    if (!isStorable(cell)) return { wrong: `${field}: contains characters that cannot be kept` }
     const value = field === 'note' ? cell.trim() : tidy(cell)
-    if (value.length > (field === 'note' ? LONGEST_NOTE : LONGEST)) return { wrong: `${field}: longer than ${field === 'note' ? LONGEST_NOTE : LONGEST} characters` }
+    const longest = field === 'note' ? LONGEST_NOTE : LONGEST
     if (!value) continue
-    if (!isOwn(field)) raw[field] = value
+    if (!isStorable(cell)) dropped.push(`${field}: contains characters that cannot be kept`)
+    else if (value.length > longest) dropped.push(`${field}: longer than ${longest} characters`)
+    else if (!isOwn(field)) raw[field] = value
     else {
       const id = field.slice(field.lastIndexOf(':') + 1)
       const known = own.get(id)
-      const given = known ? readCustomValue(value, known.kind, known.choices) : { wrong: 'a field that is gone' }
-      if ('wrong' in given) return { wrong: `${known?.name ?? 'own field'}: ${given.wrong.charAt(0).toLowerCase()}${given.wrong.slice(1)}` }
-      const whose = field.startsWith('company:') ? ofCompany : custom
-      whose[id] = given.value
+      const given = known ? readCustomValue(value, known.kind, known.choices, order) : { wrong: 'A field that is gone' }
+      if ('wrong' in given) dropped.push(`${known?.name ?? 'custom field'}: ${given.wrong.charAt(0).toLowerCase()}${given.wrong.slice(1)}, not "${value.slice(0, 40)}"`)
+      else (field.startsWith('company:') ? ofCompany : custom)[id] = given.value
     }
   }
-  const split = raw.fullName && !raw.firstName && !raw.lastName ? splitName(raw.fullName) : null
-  const firstName = raw.firstName ?? split?.firstName ?? ''
-  const lastName = raw.lastName ?? split?.lastName ?? ''
-  const key = nameKey(`${firstName} ${lastName}`)
-  const ofCompanies = kindOfFile(mapping) === 'companies'
-  if (!key && !ofCompanies) return { wrong: 'no name' }
-  const email = raw.email ? normalizeEmail(raw.email) : ''
-  if (email === null) return { wrong: `bad email "${raw.email}"` }
-  const country = raw.country ? readCountry(raw.country) : ''
-  if (country === null) return { wrong: `unknown country "${raw.country}"` }
-  const numbers = { phone: '', mobile: '' }
-  for (const field of ['phone', 'mobile'] as const) {
-    const given = raw[field]
-    const parsed = given ? normalizePhone(given, country || homeCountry) : null
-    if (given && !parsed) return { wrong: `impossible phone "${given}"` }
-    numbers[field] = parsed ?? ''
-  }
-  if (raw.zone && !isZone(raw.zone)) return { wrong: `nobody knows the time zone "${raw.zone}"` }
-  const extra = readExtra(raw, custom, ofCompany)
-  if (extra && 'wrong' in extra) return extra
-  const site = raw.domain ? bareDomain(raw.domain) : ''
-  if (site === null) return { wrong: `bad website "${raw.domain}"` }
-  const domain = site || (email && !isPublic(emailDomain(email)) ? emailDomain(email) : '')
-  if (ofCompanies && !site && !(raw.company && companyKey(raw.company))) return { wrong: 'no company' }
-  return {
-    row: {
-      firstName, lastName, nameKey: key, title: raw.title ?? '', company: raw.company ?? '',
-      companyKey: raw.company ? companyKey(raw.company) : '', domain: isPublic(domain) ? '' : domain, email, ...numbers,
-      country, region: (raw.region ?? '').slice(0, 60), city: raw.city ?? '', zone: raw.zone ?? '', source: raw.source ?? '', note: raw.note ?? '',
-      postalCode: (raw.postalCode ?? '').slice(0, 20), extra,
-    },
-  }
+  return { raw, custom, ofCompany }
 }

@@ -11,9 +11,9 @@ export async function readMergeNames(client: Db): Promise<Map<string, OwnMergeFi
 export const MERGE_COLUMNS = 'p.first_name, p.last_name, p.title, p.city, c.name as company, t.name as team, p.custom, c.custom as company_custom'
 export interface MergeRow { first_name: string, last_name: string, title: string | null, city: string | null, company: string | null, team: string, custom: Record<string, unknown>, company_custom: Record<string, unknown> | null }
 
-/** The values of all merge fields that have one. */
-export function mergeValues(row: MergeRow, sender: string | null, own: ReadonlyMap<string, OwnMergeField>): MergeValues {
+/** The values of all merge fields that have one. Whoever has no signature signs with their name. */
+export function mergeValues(row: MergeRow, sender: { name: string, signature?: string } | null, own: ReadonlyMap<string, OwnMergeField>): MergeValues {
   const { first_name, last_name, title, city, company, team } = row
-  const usual = Object.entries({ first_name, last_name, title, city, company, team, sender_name: sender, sender_first_name: sender?.split(' ')[0] }).filter((pair): pair is [string, string] => Boolean(pair[1]))
+  const usual = Object.entries({ first_name, last_name, title, city, company, team, sender_name: sender?.name, sender_first_name: sender?.name.split(' ')[0], signature: sender?.signature || sender?.name }).filter((pair): pair is [string, string] => Boolean(pair[1]))
   return { ...ownMergeValues(own, row.custom, row.company_custom), ...Object.fromEntries(usual) }
 }

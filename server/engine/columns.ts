@@ -2,7 +2,7 @@ import { fullName, type Entities, type EntityName } from '#core/engine/situation
 import { nameKey } from '#core/text/names'
 
 /** How a field of an entity is kept: its column, and the type its value has on the way there. */
-type Kind = 'uuid' | 'text' | 'int' | 'boolean' | 'instant'
+type Kind = 'uuid' | 'text' | 'int' | 'boolean' | 'instant' | 'money' | 'day'
 interface Table<E extends EntityName> {
   table: string
   columns: { [F in Exclude<keyof Entities[E], 'id'>]: readonly [column: string, kind: Kind] }
@@ -45,8 +45,8 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
   appointment: {
     table: 'appointments',
     columns: {
-      prospectId: ['prospect_id', 'uuid'], userId: ['user_id', 'uuid'], title: ['title', 'text'], startAt: ['start_at', 'instant'], endAt: ['end_at', 'instant'],
-      zone: ['zone', 'text'], state: ['state', 'text'],
+      prospectId: ['prospect_id', 'uuid'], userId: ['user_id', 'uuid'], title: ['title', 'text'], bookedAt: ['booked_at', 'instant'], startAt: ['start_at', 'instant'], endAt: ['end_at', 'instant'],
+      zone: ['zone', 'text'], state: ['state', 'text'], sequence: ['sequence', 'int'], place: ['place', 'text'],
     },
   },
   message: {
@@ -77,19 +77,22 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
     table: 'deals',
     columns: {
       companyId: ['company_id', 'uuid'], prospectId: ['prospect_id', 'uuid'], ownerId: ['owner_id', 'uuid'], name: ['name', 'text'], state: ['state', 'text'],
-      likelihood: ['likelihood', 'int'], openedAt: ['opened_at', 'instant'],
+      likelihood: ['likelihood', 'int'], openedAt: ['opened_at', 'instant'], value: ['value', 'money'], stageId: ['deal_stage_id', 'text'],
+      expectedClose: ['expected_close', 'day'], closedAt: ['closed_at', 'instant'], closeReason: ['close_reason', 'text'],
     },
     derived: { custom: { sql: defaultsSql('deal') } },
   },
 }
 
-const SQL_TYPES: Readonly<Record<Kind, string>> = { uuid: 'uuid', text: 'text', int: 'int', boolean: 'boolean', instant: 'bigint' }
+const SQL_TYPES: Readonly<Record<Kind, string>> = { uuid: 'uuid', text: 'text', int: 'int', boolean: 'boolean', instant: 'bigint', money: 'numeric', day: 'date' }
+/** How a column of a kind is read; others as they are. */
+const READ: Partial<Record<Kind, (column: string) => string>> = { instant: column => `ms(${column})`, money: column => `${column}::float8`, day: column => `to_char(${column}, 'YYYY-MM-DD')` }
 type AnyColumns = Record<string, readonly [string, Kind]>
 
 /** The select list that reads an entity's row as core names it; `alias` is the table's. */
 export function selectList(entity: EntityName, alias: string): string {
   const columns = Object.entries(TABLES[entity].columns as AnyColumns)
-    .map(([field, [column, kind]]) => kind === 'instant' ? `ms(${alias}.${column}) as "${field}"` : `${alias}.${column} as "${field}"`)
+    .map(([field, [column, kind]]) => `${READ[kind]?.(`${alias}.${column}`) ?? `${alias}.${column}`} as "${field}"`)
   return [`${alias}.id`, ...columns].join(', ')
 }
 

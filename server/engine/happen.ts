@@ -64,6 +64,8 @@ export function settle(client: Db, later: Later, told: readonly Told[], situatio
 export interface Around {
   /** Finds out who does all this, together with the first reading; throws where it is nobody. Happenings without an actor are theirs. */
   who?(client: PoolClient): Promise<Id>
+  /** Reads how often people are to be in touch with, by the goals of their lists. */
+  touchGoals?(ids: readonly Id[]): Promise<Situation['touchGoals']>
   /** Looks at the situation before anything is decided; throws where whoever asks has no business here. */
   first?(situation: Situation): void
   /** Does, after the effects, what belongs to them: a note, the text of a mail. Looks at the problems too. */
@@ -76,13 +78,14 @@ export interface Around {
  * Lets things happen: one transaction locks, loads, reacts and writes. The one way progress is changed. Telling a
  * happening whose id is known already throws AlreadyTold.
  */
-export async function happen(told: readonly Told[], { who, first, inside, extraIds = [] }: Around = {}): Promise<Outcomes> {
+export async function happen(told: readonly Told[], { who, first, inside, touchGoals, extraIds = [] }: Around = {}): Promise<Outcomes> {
   const ids = [...new Set([...told.map(happening => happening.prospectId), ...extraIds])]
   const messageIds = told.flatMap(happening => 'messageId' in happening && happening.messageId ? [happening.messageId] : [])
   try {
     return await transaction(async (client, later) => {
       const prepared = prepare(client, ids, messageIds, book => told.some(happening => reachesCompany(happening, book)))
-      const [actorId, { situation, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
+      const [actorId, { situation: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
+      const situation = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded
       first?.(situation)
       const missing = told.find(happening => !situation.prospect[happening.prospectId])
       if (missing) throw new Error(`There is no prospect ${missing.prospectId}`)

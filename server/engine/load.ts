@@ -53,7 +53,8 @@ function rowsOf(entity: EntityName): string {
     enrollment: `from enrollments t where ${THEIRS}`,
     appointment: `from appointments t where ${THEIRS}`,
     // Open work, and what the open enrollments have made already.
-    message: `from messages t where ${THEIRS} and (t.state not in ('sent', 'cancelled', 'failed') or ${UNDER_WAY} or t.id = any($2::uuid[]))`,
+    message: `from messages t where ${THEIRS} and (t.state not in ('sent', 'cancelled', 'failed') or ${UNDER_WAY} or t.id = any($2::uuid[])
+      or exists (select from appointments a where a.id = t.appointment_id and a.state = 'booked'))`,
     task: `from tasks t where ${THEIRS} and (t.state = 'open' or ${UNDER_WAY})`,
     touch: `from touches t where ${THEIRS}`,
     deal: `from deals t where ${THEIRS}`,

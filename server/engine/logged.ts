@@ -5,7 +5,7 @@ import type { Id } from '#core/instant'
 /** Fields that say who somebody is, or that people wrote: they are in the rows themselves and not in the log. */
 const NOT_LOGGED: Readonly<Record<string, ReadonlySet<string>>> = {
   prospect: new Set(['firstName', 'lastName', 'title']), company: new Set(['name']), email: new Set(['address']), phone: new Set(['number']),
-  task: new Set(['title']), appointment: new Set(['title']), deal: new Set(['name']), touch: new Set(['reason']),
+  task: new Set(['title']), appointment: new Set(['title', 'place']), deal: new Set(['name', 'closeReason']), touch: new Set(['reason']),
 }
 
 /** One side of an effect as the log holds it. */
@@ -32,8 +32,12 @@ export function loggedCause(because: Because, prospectId: Id | null, situation: 
 
 /** What an event says beside its ids and codes, divided: what the log holds, and what people wrote, which can be erased. */
 export function divide(data: Readonly<Record<string, unknown>>): { logged: Record<string, unknown>, texts: Record<string, string> | null } {
-  const { details, note: _note, reason, override, title: _title, why: _why, ...rest } = data
-  const logged: Record<string, unknown> = { ...rest }
+  const { details, note: _note, reason, override, title: _title, why: _why, deal, change, ...rest } = data
+  const unnamed = (terms: unknown) => {
+    const { name: _name, ...kept } = terms as Record<string, unknown>
+    return kept
+  }
+  const logged: Record<string, unknown> = { ...rest, ...(deal !== undefined && { deal: unnamed(deal) }), ...(change !== undefined && { change: unnamed(change) }) }
   const texts: Record<string, string> = {}
   const keep = (key: string, value: unknown) => {
     if (typeof value === 'string' && value.trim()) texts[key] = value.trim()
@@ -43,7 +47,7 @@ export function divide(data: Readonly<Record<string, unknown>>): { logged: Recor
   if (details) {
     const { note: _detailNote, referral: _referral, reason: given, meeting, ...asked } = details as Record<string, unknown>
     keep('reason', given)
-    const { title: _meetingTitle, ...when } = (meeting ?? {}) as Record<string, unknown>
+    const { title: _meetingTitle, place: _place, email: _email, ...when } = (meeting ?? {}) as Record<string, unknown>
     logged.details = { ...asked, ...(meeting !== undefined && { meeting: when }) }
   }
   return { logged, texts: Object.keys(texts).length ? texts : null }

@@ -21,6 +21,8 @@ interface TeamRow {
   call_from: number
   call_to: number
   fallback_days: number
+  retry_days: number
+  counts_uncalled: boolean
   attempts_allowed: number
   first_touch_from: string | null
   first_touch_to: string | null
@@ -51,18 +53,20 @@ export function latestPlaybook(): Playbook | null {
 /** What the team decided, as of `version`: from memory when that is the one held, else read anew. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
-  const { rows: [row] } = await client.query<{ team: TeamRow, stages: { id: string, name: string, kind: StageKind, position: number, gate: Gate }[], outcomes: OutcomeRow[], cadences: CadenceRow[], own: Playbook['ownFields'] }>({ name: 'playbook', text: PLAYBOOK_SQL })
+  const { rows: [row] } = await client.query<{ team: TeamRow, stages: { id: string, name: string, kind: StageKind, position: number, gate: Gate, archived_at: string | null }[], outcomes: OutcomeRow[], cadences: CadenceRow[], own: Playbook['ownFields'] }>({ name: 'playbook', text: PLAYBOOK_SQL })
   const { team, stages, outcomes, cadences, own } = row!
   held = {
     playbook: {
       version: team.playbook_version,
       ownFields: own,
-      stages: Object.fromEntries(stages.map(stage => [stage.id, stage])),
+      stages: Object.fromEntries(stages.map(({ archived_at: archivedAt, ...stage }) => [stage.id, { ...stage, archived: archivedAt !== null }])),
       outcomes: Object.fromEntries(outcomes.map(outcome => [outcome.id, readOutcome(outcome)])),
       cadences: Object.fromEntries(cadences.map(readCadence).map(cadence => [cadence.id, cadence])),
       holidays: holidayTables(),
       callHours: { days: team.call_days, from: team.call_from, to: team.call_to },
       fallbackDays: team.fallback_days,
+      retryDays: team.retry_days,
+      countsUncalled: team.counts_uncalled,
       attemptsAllowed: team.attempts_allowed,
       firstTouch: team.first_touch_from && team.first_touch_to ? { from: team.first_touch_from, to: team.first_touch_to } : null,
       answered: team.answered_stage,

@@ -7,8 +7,9 @@ import providers from 'email-providers'
 import { v7 as uuidv7 } from 'uuid'
 import { placePerson } from '#core/places/place'
 import type { ColumnMapping } from '#core/text/columns'
+import type { DateOrder } from '#core/text/dates'
 import type { Dialect } from '#core/text/dialect'
-import { readProspectRow, type OwnField, type ProspectRow } from '#core/text/prospectRow'
+import { BETWEEN, readProspectRow, type OwnField, type ProspectRow } from '#core/text/prospectRow'
 import type { Id } from '#core/instant'
 import { connectForCopy, db, type Db } from '../db/pool'
 import { visible } from '../services/access'
@@ -56,7 +57,12 @@ export interface CheckTask {
   homeCountry: string
   homeZone: string
   own: ReadonlyMap<Id, OwnField>
+  dateOrder: DateOrder
+  whole: WholeFile
 }
+
+/** What holds for every row of a file that does not say otherwise. */
+export interface WholeFile { source?: string, tags?: readonly string[], list?: string, /** Names are taken as they are written. */ keepNames?: boolean }
 
 /**
  * Reads the whole file, judges every row and puts the result beside the others, without touching anything else. Rows
@@ -66,7 +72,7 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
   const client = await connectForCopy()
   try {
     await client.query('delete from import_rows where import_id = $1', [task.id])
-    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, new_id, cells, wrong, merged_into, zone_from, extra, ${COLUMNS}) from stdin`))
+    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, new_id, cells, wrong, dropped, merged_into, zone_from, extra, ${COLUMNS}) from stdin`))
     const failed = new Promise<never>((_, reject) => copy.once('error', reject))
     failed.catch(() => {})
     const sightings = new Sightings()
@@ -108,15 +114,25 @@ function idsInOrder(): (rowNo: number) => Id {
   return rowNo => uuidv7({ msecs, seq: rowNo, random })
 }
 
+/** A row with what holds for the whole file: its source where it has none, its tags and list besides its own. */
+function withWhole(row: ProspectRow, whole: WholeFile): ProspectRow {
+  if (!whole.source && !whole.tags?.length && !whole.list) return row
+  const tags = [...new Set([...row.extra?.tags ?? [], ...whole.tags ?? []])]
+  const extra = { ...row.extra, ...(tags.length && { tags }), ...((row.extra?.list ?? whole.list) && { list: row.extra?.list ?? whole.list }) }
+  return { ...row, source: row.source || whole.source || '', extra: Object.keys(extra).length ? extra : null }
+}
+
 function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], sightings: Sightings): string {
-  const read = readProspectRow(cells, task.mapping, task.homeCountry, isPublicMailDomain, task.own)
+  const read = readProspectRow(cells, task.mapping, { homeCountry: task.homeCountry, isPublic: isPublicMailDomain, own: task.own, dateOrder: task.dateOrder, keepNames: task.whole.keepNames })
   if ('wrong' in read) {
     const kept = JSON.stringify(cells.map(cell => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
-    return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
+    return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N\t\\N\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
   }
   const { zone, zoneFrom, country } = placePerson({ ...read.row, numbers: [read.row.phone, read.row.mobile].filter(Boolean) }, { country: task.homeCountry, zone: task.homeZone })
-  const row = { ...read.row, zone, country: country ?? '' }
-  return `${task.id}\t${rowNo}\t${id}\t\\N\t\\N\t${sightings.seen(row, rowNo) ?? '\\N'}\t${zoneFrom}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
+  const row = withWhole({ ...read.row, zone, country: country ?? '' }, task.whole)
+  const dropped = read.dropped.length ? escaped(read.dropped.join(BETWEEN)) : '\\N'
+  const asWritten = read.dropped.length ? escaped(JSON.stringify(cells.map(cell => cell.slice(0, 300).replace(/\0|\p{Cs}/gu, '')))) : '\\N'
+  return `${task.id}\t${rowNo}\t${id}\t${asWritten}\t\\N\t${dropped}\t${sightings.seen(row, rowNo) ?? '\\N'}\t${zoneFrom}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
 }
 
 /**
@@ -179,15 +195,71 @@ export async function withholdRows(client: Db, importId: Id, limitedTo: Id | nul
 export const KNOWN_COMPANIES_SQL = `select distinct on (r.row_no) r.row_no, c.id as company_id from import_rows r join companies c on (r.domain <> '' and c.domain = r.domain) or (r.company_key <> '' and c.name_key = r.company_key and (r.domain = '' or c.domain is null))
   where r.import_id = $1 and r.wrong is null and ($2::uuid is null or true) order by r.row_no, (c.domain = r.domain) desc nulls last, c.created_at, c.id`
 
+/** Tags, sources or lists that a file names and the team does not have yet: how many, and the first few. */
+export interface News { kind: 'tag' | 'source' | 'list', count: number, names: string[] }
+
+/** Names shown of each kind. */
+const NEWS_SHOWN = 6
+
+/** What the import of a file of people would add besides people: a misspelled tag is seen before it is there. */
+async function findNews(importId: Id): Promise<News[]> {
+  const { rows } = await db().query<News>(`with named as (
+      select 'tag' as kind, t.name
+      from import_rows r
+        cross join lateral jsonb_array_elements_text(r.extra -> 'tags') as t(name)
+      where r.import_id = $1 and r.wrong is null and r.extra ? 'tags'
+      union all
+      select 'list', r.extra ->> 'list'
+      from import_rows r
+      where r.import_id = $1 and r.wrong is null and r.extra ? 'list'
+      union all
+      select 'source', r.source
+      from import_rows r
+      where r.import_id = $1 and r.wrong is null and r.source <> ''),
+    once as (
+      select distinct on (kind, lower(name)) kind, name
+      from named
+      order by kind, lower(name), name),
+    viewer as (
+      select u.id, u.role
+      from imports i
+        join users u on u.id = i.user_id
+      where i.id = $1)
+    select kind, count(*)::int as count, (array_agg(name order by lower(name)))[1:${NEWS_SHOWN}] as names
+    from once
+      cross join viewer
+    where case kind
+      when 'tag' then not exists (select from tags g where lower(g.name) = lower(once.name))
+      when 'list' then not exists (select from lists l where lower(l.name) = lower(once.name) and l.kind = 'fixed' and (l.owner_id = viewer.id or (viewer.role <> 'rep' and l.audience = 'everyone')))
+      else not exists (select from sources s where lower(s.name) = lower(once.name) or lower(once.name) = any(select lower(a) from unnest(s.aliases) a)) end
+    group by kind
+    order by kind desc`, [importId])
+  return rows
+}
+
 /** How many rows are new, known, merged into another row of the file, or wrong (with the commonest reasons). */
-export async function countRows(importId: Id, kind: 'people' | 'companies', limitedTo: Id | null = null): Promise<{ rows: number, fresh: number, known: number, merged: number, wrong: number, reasons: { reason: string, count: number }[] }> {
+export async function countRows(importId: Id, kind: 'people' | 'companies', limitedTo: Id | null = null): Promise<{ rows: number, fresh: number, known: number, merged: number, wrong: number, dropped: number, renamed: number, renames: { was: string, is: string }[], news: News[], reasons: { reason: string, count: number }[], droppedReasons: { reason: string, count: number }[] }> {
   const { rows: [counts] } = await db().query(`with known as (${kind === 'people' ? KNOWN_SQL : KNOWN_COMPANIES_SQL})
-    select count(*) as rows, count(*) filter (where r.wrong is not null) as wrong,
+    select count(*) as rows, count(*) filter (where r.wrong is not null) as wrong, count(*) filter (where r.wrong is null and r.dropped is not null) as dropped,
+      count(*) filter (where r.wrong is null and r.extra ? 'nameWas') as renamed,
       count(*) filter (where r.wrong is null and r.merged_into is not null) as merged,
       count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is not null) as known,
       count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is null) as fresh
     from import_rows r left join known k on k.row_no = r.row_no where r.import_id = $1`, [importId, limitedTo])
-  const reasons = await db().query<{ reason: string, count: number }>(`select regexp_replace(wrong, ' ?".*"', '') as reason, count(*) as count from import_rows
+  const reasons = await db().query<{ reason: string, count: number }>(`select regexp_replace(split_part(wrong, '${BETWEEN}', 1), ' ?".*"', '') as reason, count(*) as count from import_rows
     where import_id = $1 and wrong is not null group by 1 order by 2 desc, 1 limit 10`, [importId])
-  return { ...(counts as { rows: number, fresh: number, known: number, merged: number, wrong: number }), reasons: reasons.rows }
+  const dropped = await db().query<{ reason: string, count: number }>(`select regexp_replace(part, ',? ?(not )?".*"', '') as reason, count(*) as count
+    from import_rows r
+      cross join lateral regexp_split_to_table(r.dropped, '${BETWEEN}') part
+    where r.import_id = $1 and r.wrong is null and r.dropped is not null
+    group by 1
+    order by 2 desc, 1
+    limit 10`, [importId])
+  const renames = await db().query<{ was: string, is: string }>(`select distinct on (extra ->> 'nameWas') extra ->> 'nameWas' as was, btrim(first_name || ' ' || last_name) as is
+    from import_rows
+    where import_id = $1 and wrong is null and extra ? 'nameWas'
+    order by extra ->> 'nameWas'
+    limit 6`, [importId])
+  const news = kind === 'people' ? await findNews(importId) : []
+  return { news, ...(counts as { rows: number, fresh: number, known: number, merged: number, wrong: number, dropped: number, renamed: number }), renames: renames.rows, reasons: reasons.rows, droppedReasons: dropped.rows }
 }

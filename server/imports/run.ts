@@ -1,16 +1,17 @@
 import type { Id } from '#core/instant'
 import { kindOfFile, type ColumnMapping } from '#core/text/columns'
+import type { DateOrder } from '#core/text/dates'
 import { UnreadableFile, type Dialect } from '#core/text/dialect'
 import { db } from '../db/pool'
 import { listFields } from '../services/customFields'
-import { countRows, stageRows, withholdRows } from './check'
+import { countRows, stageRows, withholdRows, type WholeFile } from './check'
 import { writeCompanies } from './writeCompanies'
 import { writeRows, type KnownAction } from './write'
 
-interface ImportRow { id: Id, user_id: Id, owner_id: Id | null, state: string, dialect: Dialect, mapping: ColumnMapping, known_action: KnownAction, own_contacts: boolean, limited_to: Id | null, country: string, zone: string, version: number }
+interface ImportRow { id: Id, user_id: Id, owner_id: Id | null, state: string, dialect: Dialect, mapping: ColumnMapping, known_action: KnownAction, own_contacts: boolean, limited_to: Id | null, date_order: DateOrder, whole: WholeFile, owner_ids: Id[], country: string, zone: string, version: number }
 
 async function read(importId: Id): Promise<ImportRow | null> {
-  const { rows: [row] } = await db().query<ImportRow>(`select i.id, i.user_id, i.owner_id, i.state, i.dialect, i.mapping, i.known_action, i.own_contacts, i.version, t.country, t.zone,
+  const { rows: [row] } = await db().query<ImportRow>(`select i.id, i.user_id, i.owner_id, i.state, i.dialect, i.mapping, i.known_action, i.own_contacts, i.date_order, i.whole, i.owner_ids, i.version, t.country, t.zone,
       (select u.id from users u where u.id = i.user_id and u.role = 'rep' and not t.shares_all) as limited_to from imports i cross join team t where i.id = $1`, [importId])
   return row ?? null
 }
@@ -33,7 +34,7 @@ async function stage(found: ImportRow): Promise<void> {
   let told = 0
   const { fields } = await listFields()
   const own = new Map(fields.filter(field => field.of !== 'deal').map(field => [field.id, field]))
-  await stageRows({ id: found.id, dialect: found.dialect, mapping: found.mapping, homeCountry: found.country, homeZone: found.zone, own }, async (rows) => {
+  await stageRows({ id: found.id, dialect: found.dialect, mapping: found.mapping, homeCountry: found.country, homeZone: found.zone, own, dateOrder: found.date_order, whole: found.whole }, async (rows) => {
     if (rows - told < 10_000) return
     told = rows
     await db().query('update imports set progress = $2 where id = $1', [found.id, rows])
@@ -53,5 +54,5 @@ async function write(found: ImportRow): Promise<void> {
   const { rows: [staged] } = await db().query<{ some: boolean }>('select exists (select from import_rows where import_id = $1) as some', [found.id])
   if (!staged!.some) await stage(found)
   if (kindOfFile(found.mapping) === 'companies') await writeCompanies(found.id, found.user_id, found.known_action, found.limited_to)
-  else await writeRows(found.id, { userId: found.user_id, ownerId: found.owner_id, knownAction: found.known_action, ownContacts: found.own_contacts, limitedTo: found.limited_to })
+  else await writeRows(found.id, { userId: found.user_id, ownerIds: found.owner_ids.length ? found.owner_ids : [found.owner_id], knownAction: found.known_action, ownContacts: found.own_contacts, limitedTo: found.limited_to })
 }

@@ -1,4 +1,5 @@
 import type { PoolClient } from 'pg'
+import { FIRST_CONTACT } from '#core/engine/progress'
 import type { Id } from '#core/instant'
 import { transaction } from '../db/pool'
 import { customDefaults } from '../services/customFields'
@@ -9,7 +10,7 @@ import { updateKnownCompanies } from './knownCompanies'
 export type KnownAction = 'skip' | 'fill' | 'overwrite'
 
 /** Who brings a file, whose its people will be, what happens to those who are known, and to whom the one who brings it is limited (null: sees everyone). */
-export interface WriteTask { userId: Id, ownerId: Id | null, knownAction: KnownAction, ownContacts: boolean, limitedTo: Id | null }
+export interface WriteTask { userId: Id, /** Whose the people become, in turn; companies stay together. */ ownerIds: readonly (Id | null)[], knownAction: KnownAction, ownContacts: boolean, limitedTo: Id | null }
 
 /** How many rows became what. */
 export interface Written { added: number, updated: number, skipped: number, companies: number }
@@ -20,7 +21,7 @@ export interface Written { added: number, updated: number, skipped: number, comp
  * own id, made in the order of the file, is that of the person, address, number and happening it brings: rows that come
  * together then lie together in every index.
  */
-export async function writeRows(importId: Id, { userId, ownerId, knownAction, ownContacts, limitedTo }: WriteTask): Promise<void> {
+export async function writeRows(importId: Id, { userId, ownerIds, knownAction, ownContacts, limitedTo }: WriteTask): Promise<void> {
   await transaction(async (client) => {
     if (!await takeWaiting(client, importId)) return
     // A sample of three thousand rows says enough of a file; thirty thousand take as long as writing ten thousand.
@@ -32,7 +33,8 @@ export async function writeRows(importId: Id, { userId, ownerId, knownAction, ow
     await nameSources(client, knownAction)
     const { added, updated } = await withKeysAskedTogether(client, importId, async () => {
       if (knownAction !== 'skip') await updateKnownCompanies(client, SAYS_OF_COMPANIES, knownAction, limitedTo, { address: false })
-      const added = await addProspects(client, importId, userId, ownerId, ownContacts)
+      const added = await addProspects(client, importId, userId, ownerIds, ownContacts)
+      await planFirstContacts(client)
       const updated = knownAction === 'skip' ? 0 : await updateKnown(client, importId, userId, knownAction)
       await addContacts(client, knownAction !== 'skip')
       return { added, updated }
@@ -54,7 +56,7 @@ export async function takeWaiting(client: PoolClient, importId: Id): Promise<boo
 /** Writes down what became of the rows, and lets go of those that were good. */
 export async function finishImport(client: PoolClient, importId: Id, written: Written): Promise<void> {
   await client.query(`update imports set state = 'done', counts = counts || $2, version = version + 1 where id = $1`, [importId, JSON.stringify(written)])
-  await client.query('delete from import_rows where import_id = $1 and wrong is null', [importId])
+  await client.query('delete from import_rows where import_id = $1 and wrong is null and dropped is null', [importId])
   await client.query('delete from import_chunks where import_id = $1', [importId])
 }
 
@@ -63,18 +65,65 @@ async function gather(client: PoolClient, importId: Id, limitedTo: Id | null): P
   await client.query(`create temp table bring on commit drop as
     with known as materialized (${KNOWN_SQL})
     select r.*, k.prospect_id as known_id,
-      coalesce(k.prospect_id, rk.prospect_id, root.new_id, r.new_id) as prospect_id, coalesce(k.prospect_id, rk.prospect_id) is null as is_new,
-      case when r.domain <> '' then 'd' || r.domain when r.company_key <> '' then 'n' || r.company_key end as company_ref
+      coalesce(k.prospect_id, rk.prospect_id, root.new_id, r.new_id) as prospect_id, coalesce(k.prospect_id, rk.prospect_id) is null as is_new
     from import_rows r left join known k on k.row_no = r.row_no
       left join import_rows root on root.import_id = $1 and root.row_no = r.merged_into left join known rk on rk.row_no = r.merged_into
     where r.import_id = $1 and r.wrong is null`, [importId, limitedTo])
+  await settleCompanies(client)
   await client.query('analyze bring')
+}
+
+/** A domain that one company name of the file has, and no other. */
+const DOMAIN_OF_NAME = `select company_key, min(domain) as domain
+  from bring
+  where domain <> ''
+    and company_key <> ''
+  group by company_key
+  having count(distinct domain) = 1`
+
+/**
+ * Says of rows whose company they mean where the row alone does not: by a name or domain that a company had before a
+ * merge; somebody without an email by a colleague's domain in the file; a company that was added without a domain by
+ * the one its people write from now.
+ */
+async function settleCompanies(client: PoolClient): Promise<void> {
+  await client.query(`update bring b
+    set domain = c.domain
+    from company_aliases a
+    join companies c on c.id = a.company_id
+    where a.kind = 'domain'
+      and b.domain = a.value
+      and c.domain is not null`)
+  await client.query(`update bring b
+    set domain = coalesce(c.domain, ''), company_key = c.name_key
+    from company_aliases a
+    join companies c on c.id = a.company_id
+    where a.kind = 'name'
+      and b.domain = ''
+      and b.company_key = a.value
+      and not exists (select from companies x where x.name_key = a.value)`)
+  await client.query(`update bring b
+    set domain = n.domain
+    from (${DOMAIN_OF_NAME}) n
+    where b.domain = ''
+      and b.company_key = n.company_key
+      and not exists (select from companies x where x.name_key = b.company_key and x.domain is distinct from n.domain)`)
+  await client.query(`update companies c
+    set domain = n.domain, version = version + 1
+    from (${DOMAIN_OF_NAME}) n
+    where c.domain is null
+      and c.name_key = n.company_key
+      and not exists (select from companies x where x.domain = n.domain)
+      and not exists (select from companies x where x.name_key = c.name_key and x.id <> c.id)`)
 }
 
 async function addCompanies(client: PoolClient): Promise<number> {
   const { rowCount } = await client.query(`insert into companies (id, name, name_key, domain, country, region, city, industry, size, custom, created_at)
     select new_id, coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), extra #>> '{company,industry}', (extra #>> '{company,size}')::int, $1::jsonb || coalesce(extra #> '{company,custom}', '{}'), (select world_now())
-    from (select distinct on (company_ref) * from bring where company_ref is not null and known_id is null order by company_ref, (company = ''), row_no) b
+    from (select distinct on (domain, case when domain = '' then company_key end) *
+      from bring
+      where (domain <> '' or company_key <> '') and known_id is null
+      order by domain, case when domain = '' then company_key end, (company = ''), row_no) b
     where not exists (select from companies c where case when b.domain <> '' then c.domain = b.domain else c.name_key = b.company_key end)
     order by new_id on conflict (domain) where domain is not null do nothing`, [JSON.stringify(await customDefaults('company', client))])
   return rowCount ?? 0
@@ -93,7 +142,7 @@ async function withKeysAskedTogether<T>(client: PoolClient, importId: Id, write:
   const { rows: [held] } = await client.query<{ all: boolean }>(`with known as (select id from prospects where id in (select known_id from bring) order by id for key share)
     select (select count(*) from known) = (select count(distinct known_id) from bring) as all`)
   if (!held!.all) throw Object.assign(new Error('A known person went while the file was brought in'), { code: '40001' })
-  await client.query('select from users u join imports i on u.id in (i.user_id, i.owner_id) where i.id = $1 for key share of u', [importId])
+  await client.query('select from users u join imports i on u.id in (i.user_id, i.owner_id) or u.id = any(i.owner_ids) where i.id = $1 for key share of u', [importId])
   await client.query('select from stages for key share')
   const { rows: [user] } = await client.query<{ may: boolean }>(`select has_parameter_privilege('session_replication_role', 'set') as may`)
   if (!user!.may) return write()
@@ -107,7 +156,7 @@ async function withKeysAskedTogether<T>(client: PoolClient, importId: Id, write:
 const SAYS_OF_COMPANIES = `(select f.id as known_id, b.row_no, b.extra from bring b join firm f on f.domain = b.domain where b.extra ? 'company' and b.domain <> ''
     union all select f.id, b.row_no, b.extra from bring b join firm f on f.name_key = b.company_key where b.extra ? 'company' and b.domain = '' and b.company_key <> '') said`
 
-async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerId: Id | null, ownContacts: boolean): Promise<number> {
+async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerIds: readonly (Id | null)[], ownContacts: boolean): Promise<number> {
   const defaults = JSON.stringify(await customDefaults('prospect', client))
   const { rowCount } = await client.query(`with placed as (
       select b.*, coalesce(byd.id, byn.id) as at_company from bring b
@@ -115,11 +164,29 @@ async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerI
         left join (select distinct on (name_key) name_key, id from firm order by name_key, created_at, id) byn on b.domain = '' and b.company_key <> '' and byn.name_key = b.company_key
       where b.known_id is null and b.merged_into is null),
     added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country, region, city, postal_code, source, import_id, custom, own_contact, kept_by, created_at)
-      select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, $3, (select id from stages order by position limit 1), zone, coalesce(zone_from, 'guess'),
+      select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, ($3::uuid[])[(1 + abs(hashtext(coalesce(at_company, new_id)::text)::bigint) % cardinality($3::uuid[]))::int], (select first_stage()), zone, coalesce(zone_from, 'guess'),
         nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(postal_code, ''), nullif(source, ''), $1, $4::jsonb || coalesce(extra -> 'custom', '{}'), $5, case when $5 then $2::uuid end, (select world_now()) from placed order by row_no)
     insert into happenings (id, at, kind, prospect_id, actor_id, data)
-      select new_id, (select world_now()), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerId, defaults, ownContacts])
+      select new_id, (select world_now()), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerIds, defaults, ownContacts])
+  // The name as the file had it stands beside the log, and goes with the person.
+  await client.query(`insert into happening_texts (happening_id, prospect_id, texts)
+    select new_id, new_id, jsonb_build_object('changes', jsonb_build_object('name', jsonb_build_array(extra ->> 'nameWas', btrim(first_name || ' ' || last_name))))
+    from bring
+    where known_id is null and merged_into is null and extra ? 'nameWas'`)
   return rowCount ?? 0
+}
+
+/** New people wait for a first contact, as react() would have it; who comes with touches of before has had theirs. */
+async function planFirstContacts(client: PoolClient): Promise<void> {
+  await client.query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+    select gen_random_uuid(), p.id, p.owner_id, 'first_contact', 3, $1, (select world_now()), 'open', p.zone
+    from bring b
+      join prospects p on p.id = b.new_id
+      left join companies c on c.id = p.company_id
+    where b.known_id is null and b.merged_into is null
+      and not coalesce(b.extra ? 'touch', false)
+      and coalesce(c.standing, 'open') not in ('not_a_fit', 'do_not_contact')
+    order by b.row_no`, [FIRST_CONTACT])
 }
 
 /** Fills in or writes over what the file says of known people, and journals for each what was changed; who has it all already is left alone. */
@@ -214,5 +281,9 @@ async function addExtras(client: PoolClient, importId: Id, userId: Id, action: K
 }
 
 async function addNotes(client: PoolClient, userId: Id): Promise<void> {
-  await client.query(`insert into notes (id, prospect_id, user_id, at, body) select gen_random_uuid(), prospect_id, $1, (select world_now()), note from bring where note <> ''`, [userId])
+  // The same note again, from the same file imported once more, is not added twice.
+  await client.query(`insert into notes (id, prospect_id, user_id, at, body)
+    select gen_random_uuid(), b.prospect_id, $1, (select world_now()), b.note
+    from (select distinct prospect_id, note from bring where note <> '') b
+    where not exists (select from notes n where n.prospect_id = b.prospect_id and n.body = b.note)`, [userId])
 }

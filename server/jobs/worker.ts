@@ -1,19 +1,21 @@
 import { randomUUID } from 'node:crypto'
 import { EventEmitter } from 'node:events'
 import { Logger, run, type WorkerEvents } from 'graphile-worker'
-import { listenForMail } from '../channels/mail/inbound'
+import { keepListening } from '../channels/mail/keepListening'
 import { sendDueMail } from '../channels/mail/dispatch'
 import { readIncoming } from '../channels/mail/readIncoming'
 import { smtpChannel } from '../channels/mail/transport'
 import { indexOwnFields } from '../db/fieldIndexes'
 import { db } from '../db/pool'
 import { takeDueSteps } from '../engine/agenda'
+import { planMissingActions } from '../engine/nextActions'
 import { env } from '../environment'
 import { log, loggable } from '../log'
 import { runImport } from '../imports/run'
 import { deleteOldUploads } from '../imports/upload'
 import { runBulk } from '../services/bulk'
 import { rescore } from '../services/score'
+import { forgetOldTexts, sendSystemEmail } from '../services/systemEmails'
 import { stepClock } from '../services/clock'
 import { clearUp, stayAlive } from './life'
 
@@ -49,7 +51,7 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   const life = await stayAlive(workerId, complain)
   // Only once it is known to live: whose jobs are whose is written down beside that.
   const jobs = runJobs(workerId, complain)
-  const inbound = options.inbound === false ? null : keepListening(complain)
+  const inbound = options.inbound === false ? null : keepListening(env().mailInPort, error => complain('Incoming email', error))
   let stopNow = () => {}
   const stopping = new Promise<void>((resolve) => { stopNow = resolve })
   const loop = async (what: string, work: () => Promise<number | boolean>, idle: number) => {
@@ -63,12 +65,19 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   }
   // Others may take a worker without its lock for ended and see to its email: until it has the lock again it sends none.
   const send = (name: string) => async () => life.held() && await sendDueMail(channel, { id: workerId, loop: name, isAlive: life.held })
+  let planFrom: string | null = null
   const loops = [
     loop('Steps', () => takeDueSteps({ workerId, loop: 'steps' }), rest),
     ...Array.from({ length: MAIL_LOOPS }, (_, index) => loop('Mail', send(`mail ${index}`), rest)),
     loop('Incoming email', readIncoming, rest),
     loop('Clock', stepClock, rest),
+    loop('Next actions', async () => {
+      const { next, planned } = await planMissingActions(planFrom)
+      planFrom = next
+      return planned > 0
+    }, Math.max(rest, 60_000)),
     loop('Old uploads', async () => { await deleteOldUploads(); return false }, 3_600_000),
+    loop('Old texts', async () => { await forgetOldTexts(); return false }, 3_600_000),
     loop('Clearing up', async () => { await clearUp(channel, workerId); return false }, Math.max(rest, 1_000)),
   ]
   return {
@@ -81,29 +90,6 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       channel.close()
       await db().query('delete from work_in_hand where worker_id = $1', [workerId]).catch(() => {})
       await life.end()
-    },
-  }
-}
-
-/** Listens for email that comes in. Where another program of this machine has the port, it listens, and this one waits for its turn. */
-function keepListening(complain: (what: string, error: unknown) => void): { close(): Promise<void> } {
-  let closed = false
-  let server: Awaited<ReturnType<typeof listenForMail>> | null = null
-  const listen = async () => {
-    while (!closed && !server) {
-      server = await listenForMail(env().mailInPort, error => complain('Incoming email', error)).catch((error: unknown) => {
-        if ((error as { code?: string }).code !== 'EADDRINUSE') complain('Incoming email', error)
-        return null
-      })
-      if (!server) await pause(2_000)
-    }
-  }
-  const listening = listen()
-  return {
-    async close() {
-      closed = true
-      await Promise.race([listening, pause(100)])
-      await server?.close()
     },
   }
 }
@@ -125,6 +111,7 @@ async function runJobs(workerId: string, complain: (what: string, error: unknown
           runBulk: async payload => runBulk((payload as { actionId: string }).actionId),
           indexFields: async () => indexOwnFields(),
           rescore: async () => rescore(),
+          sendSystemEmail: async payload => sendSystemEmail((payload as { id: string }).id),
         },
       })
     }

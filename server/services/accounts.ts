@@ -8,8 +8,9 @@ import { checkPassword, hashPassword, matchesPassword } from './passwords'
 import { listSessions, signOutElsewhere, type Viewer } from './sessions'
 import { editUser } from './settings'
 
-/** How long a reset link works. */
+/** How long a reset link works, in hours; that of an invitation works for a week. */
 const RESET_HOURS = 24
+export const INVITE_HOURS = 168
 
 const digest = (token: string) => createHash('sha256').update(token).digest()
 
@@ -23,6 +24,11 @@ export async function getAccount(who: Viewer) {
     [who.id],
   )
   return { ...row!, sessions: await listSessions(who) }
+}
+
+/** Changes what the caller decides for themselves: the zone they work by, and what ends their emails. */
+export async function editAccount(who: Viewer, { zone, signature }: { zone?: string, signature?: string }): Promise<void> {
+  await db().query('update users set zone = coalesce($2, zone), signature = coalesce($3, signature), version = version + 1 where id = $1', [who.id, zone ?? null, signature === undefined ? null : signature.trim()])
 }
 
 /** Changes the caller's password; every other session of theirs ends. Throws at the field where the current one is wrong or the new one may not be used. */
@@ -40,7 +46,7 @@ export async function changePassword(who: Viewer, current: string, next: string)
 }
 
 /** Creates a link with which somebody sets a new password, once, within a day. Links made before stop working. Only an admin does it for an admin. */
-export async function makeResetLink(viewer: Viewer, userId: Id): Promise<{ url: string, expiresAt: number }> {
+export async function makeResetLink(viewer: Viewer, userId: Id, hours = RESET_HOURS): Promise<{ url: string, expiresAt: number }> {
   const { rows: [user] } = await db().query<{ role: string, active: boolean }>('select role, active from users where id = $1', [userId])
   if (!user) throw notFound('user')
   if (!user.active) throw new Refusal('refused', 'This user is deactivated')
@@ -51,7 +57,7 @@ export async function makeResetLink(viewer: Viewer, userId: Id): Promise<{ url: 
      insert into password_resets (token_hash, user_id, by_id, expires_at)
      values ($1, $2, $3, now() + make_interval(hours => $4))
      returning ms(expires_at) as expires_at`,
-    [digest(token), userId, viewer.id, RESET_HOURS],
+    [digest(token), userId, viewer.id, hours],
   )
   // After the sign: it is sent to no server and stands in no log.
   return { url: `${env().url}/reset-password#${token}`, expiresAt: made!.expires_at }

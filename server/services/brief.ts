@@ -4,7 +4,7 @@ import { placeOf, type Situation } from '#core/engine/situation'
 import type { Playbook } from '#core/engine/playbook'
 import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
-import { merge, templateFaults } from '#core/text/merge'
+import { merge, templateFaults, type OwnMergeField } from '#core/text/merge'
 import type { Id, Instant } from '#core/instant'
 import type { Brief, SlopeStep } from '#shared/api/desk'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
@@ -12,8 +12,11 @@ import { db } from '../db/pool'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { mustSee } from './access'
-import { choices, taskForCall } from './outcomes'
+import { callWithoutOutcome, choices, taskForCall } from './outcomes'
+import { meetingOf } from './meetings'
+import { missingIn } from './messages'
 import { notesOf } from './notes'
+import { touchGoals } from './people'
 import { describe } from './prospects'
 import type { Viewer } from './sessions'
 
@@ -65,13 +68,16 @@ async function scriptFor(stepId: Id | null, prospectId: Id, viewer: Viewer): Pro
   if (!row?.body) return null
   const own = await readMergeNames(db())
   if (templateFaults(row.body, own).length) return row.body
-  return merge(row.body, mergeValues(row, viewer.name, own)).text
+  return merge(row.body, mergeValues(row, viewer, own)).text
 }
 
 /** Everything needed to work one person. `taskId` names the piece of work; without it, what a call now would answer. */
-export async function brief(viewer: Viewer, prospectId: Id, taskId: Id | null): Promise<Brief> {
+export async function brief(viewer: Viewer, prospectId: Id, taskId: Id | null, madeAs: 'elsewhere' | 'incoming' | null = null): Promise<Brief> {
   await mustSee(viewer, prospectId)
-  const { situation, playbookVersion } = await loadWithColleagues(prospectId)
+  const [{ situation: loaded, playbookVersion }, goals, called] = await Promise.all([
+    loadWithColleagues(prospectId), touchGoals(viewer, [prospectId]), callWithoutOutcome(viewer, prospectId),
+  ])
+  const situation = { ...loaded, touchGoals: goals }
   const book = await playbook(db(), playbookVersion)
   const open = taskId ?? taskForCall(prospectId, situation, book)
   const task = open ? situation.task[open] ?? null : null
@@ -89,7 +95,9 @@ export async function brief(viewer: Viewer, prospectId: Id, taskId: Id | null): 
     task: live && { id: live.id, kind: live.kind, title: live.title, dueAt: live.dueAt, messageId: live.messageId },
     why: live ? whyInWords({ kind: live.kind, title: live.title, dueAt: live.dueAt, step, steps: slope?.steps.length ?? null, attempts, everReached }, situation.now) : 'nothing is due',
     touches: touches.map(row => ({ at: row.at, kind: row.kind, says: inWords(row) })),
-    outcomes: choices(prospectId, live?.id ?? null, situation, book, viewer),
+    outcomes: choices(prospectId, live?.id ?? null, situation, book, viewer, madeAs ?? (called && 'here')),
+    meeting: live?.kind === 'meeting_result' ? meetingOf(prospectId, live.dueAt, situation, book, viewer) : null,
+    call: called && { id: called.id, startedAt: called.startedAt },
   }
 }
 
@@ -107,7 +115,19 @@ async function mailOf(prospectId: Id): Promise<Brief['mail']> {
 
 async function heldMail(messageId: Id | null): Promise<Brief['held']> {
   if (!messageId) return null
-  const { rows: [row] } = await db().query<{ id: Id, subject: string, trouble: string, state: string }>(`select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.state
+  const { rows: [row] } = await db().query<Omit<NonNullable<Brief['held']>, 'missing'>>(`select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.state
     from messages m left join cadence_steps s on s.id = m.step_id where m.id = $1 and m.state in ('held', 'unconfirmed', 'failed')`, [messageId])
-  return row ?? null
+  if (!row) return null
+  const own = await readMergeNames(db())
+  const missing = row.state === 'held' ? await missingIn(messageId) : []
+  return { ...row, missing: missing.map(name => ({ name, label: own.get(name)?.name ?? name.replaceAll('_', ' '), field: fieldOf(name, own) })) }
+}
+
+const PERSON_FIELDS: Readonly<Record<string, string>> = { first_name: 'firstName', last_name: 'lastName', title: 'title', city: 'city' }
+
+/** Where a merge field of a person is filled in: their own, or "custom:" and the id of a custom field; null where it is none of theirs. */
+function fieldOf(name: string, own: ReadonlyMap<string, OwnMergeField>): string | null {
+  const custom = own.get(name)
+  if (custom) return custom.of === 'prospect' ? `custom:${custom.id}` : null
+  return PERSON_FIELDS[name] ?? null
 }

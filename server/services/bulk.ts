@@ -1,21 +1,31 @@
 import type { Filter } from '#core/filter/filter'
 import { FILTER_FROM } from '#core/filter/sql'
 import type { Id, Instant } from '#core/instant'
-import type { BulkAction } from '#shared/api/bulk'
+import type { BulkAction, StoredBulkAction } from '#shared/api/bulk'
+import type { GoalState } from '#shared/api/lists'
 import { breaksUnique, db, isTransient, transaction, type Db } from '../db/pool'
 import { describeError } from '../engine/dueWork'
 import { change, checkPlain, isPlain, plainReason } from './bulkChanges'
+import { undoEvents, undoPlain, type Undone } from './bulkUndo'
+import { differences, snapshot } from './bulkValues'
 import { checkProgress, lookAt, mailToMany, progressReason, SET, tellMany } from './bulkProgress'
 import { notFound, Refusal } from './errors'
 import { ask, filterWorld, IN_SIGHT, inWords, type PeopleQuestion } from './filters'
 import { question } from './people'
+import { mayArchive } from './prospects'
 import type { Viewer } from './sessions'
 import { addTag } from './tags'
 
 /** Whom a change is for: those who are named, or all that a filter, a list and a search find. */
-export interface BulkAsked { action: BulkAction, prospectIds?: readonly Id[], filter?: Filter | string, list?: Id, search?: string }
+export interface BulkAsked { action: BulkAction, prospectIds?: readonly Id[], filter?: Filter | string, list?: Id, search?: string, goal?: GoalState }
 
 async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<void> {
+  if (action.do === 'stage' && action.override && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager can override a gate')
+  if (action.do === 'work') {
+    mayArchive(viewer, action.working)
+    const lacks = action.working === 'removed' && !action.reason?.trim()
+    if (lacks) throw new Refusal('invalid', 'Say why they are archived', [{ field: 'reason', message: 'Say why they are archived' }])
+  }
   await (isPlain(action) ? checkPlain(viewer, action, client) : checkProgress(action, client))
 }
 
@@ -31,7 +41,7 @@ async function askedAbout(viewer: Viewer, asked: BulkAsked): Promise<{ about: Pe
     return { about, sight: '', words: `${asked.prospectIds.length} chosen` }
   }
   const about = await question(viewer, asked, world)
-  const words = [inWords(about.filter, world), ...(asked.list ? ['on a list'] : []), ...(asked.search ? [`matching “${asked.search}”`] : [])].join(', ')
+  const words = [inWords(about.filter, world), ...(asked.list ? [`on “${world.fields.get('lists')?.choices?.find(list => list.id === asked.list)?.name ?? 'a list'}”`] : []), ...(asked.search ? [`matching “${asked.search}”`] : []), ...(asked.goal ? [`touch goal ${asked.goal.replace('_', ' ')}`] : [])].join(', ')
   return { about, sight: about.showsRemoved ? '' : IN_SIGHT, words }
 }
 
@@ -49,7 +59,8 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
   if (isPlain(action)) {
     const { rows } = await db().query<{ reason: string | null, count: number, people: Person[] }>(`select reason, count(*) as count, (array_agg(jsonb_build_object('id', id, 'name', name) order by name, id))[1:${NAMED}] as people
       from (select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${reason} as reason from ${FILTER_FROM} where ${about.where}${sight}) found group by reason order by 2 desc`, about.values)
-    return { touches: rows.find(row => row.reason === null)?.count ?? 0, leftOut: rows.filter((row): row is LeftOut[number] => row.reason !== null), mail: null }
+    const shares = action.do === 'assign' ? await sharesOf(action, about, sight) : []
+    return { touches: rows.find(row => row.reason === null)?.count ?? 0, leftOut: rows.filter((row): row is LeftOut[number] => row.reason !== null), shares, mail: null }
   }
   const { rows } = await db().query<Person & { reason: string | null }>(`select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${reason} as reason from ${FILTER_FROM} where ${about.where}${sight} order by 2, 1`, about.values)
   const looked = await lookAt(action, rows.filter(row => row.reason === null).map(row => row.id))
@@ -64,7 +75,25 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
     if (group.people.length < NAMED) group.people.push({ id, name })
     groups.set(why, group)
   }
-  return { touches: touched.length, leftOut: [...groups.values()].sort((one, other) => other.count - one.count), mail: action.do === 'mail' ? await mailToMany(viewer, action, touched) : null }
+  return { touches: touched.length, shares: [], leftOut: [...groups.values()].sort((one, other) => other.count - one.count), mail: action.do === 'mail' ? await mailToMany(viewer, action, touched) : null }
+}
+
+/** Where each stands for what goes in turn: everybody at a company at one place, unless companies may be split. */
+function placeOf(action: BulkAction): string {
+  const together = action.do === 'assign' && action.to.length > 1 && !action.apart
+  return together ? 'dense_rank() over (order by coalesce(p.company_id, p.id))' : 'row_number() over (order by p.created_at, p.id)'
+}
+
+/** How many people each of several owners gets. */
+async function sharesOf(action: Extract<BulkAction, { do: 'assign' }>, about: PeopleQuestion, sight: string): Promise<{ id: Id, name: string, people: number }[]> {
+  if (action.to.length < 2) return []
+  const { rows } = await db().query<{ id: Id, name: string, people: number }>(`select u.id, u.name, count(k.place)::int as people
+    from unnest(${about.parameter(action.to)}::uuid[]) with ordinality as given(id, n)
+      join users u on u.id = given.id
+      left join (select ${placeOf(action)} as place from ${FILTER_FROM} where ${about.where}${sight}) k on (k.place - 1) % ${about.parameter(action.to.length)}::int = given.n - 1
+    group by u.id, u.name, given.n
+    order by given.n`, about.values)
+  return rows
 }
 
 /** Starts a change of many: writes down whom it is for, and leaves the rest to a worker. Told twice, it is one. */
@@ -77,7 +106,7 @@ export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): 
       const reason = await reasonOf(asked.action, about.parameter, client)
       await client.query(`insert into bulk_actions (id, user_id, action, about, state, at) values ($1, $2, $3, $4, 'waiting', world_now())`, [asked.id, viewer.id, JSON.stringify(asked.action), words.slice(0, 2000)])
       const { rows: [made] } = await client.query<{ touches: number }>(`with people as (insert into bulk_people (action_id, prospect_id, place, reason)
-          select ${about.parameter(asked.id)}::uuid, p.id, row_number() over (order by p.created_at, p.id), ${reason} from ${FILTER_FROM} where ${about.where}${sight} returning reason)
+          select ${about.parameter(asked.id)}::uuid, p.id, ${placeOf(asked.action)}, ${reason} from ${FILTER_FROM} where ${about.where}${sight} returning reason)
         select count(*) filter (where reason is null) as touches from people`, about.values)
       await client.query('update bulk_actions set touches = $2 where id = $1', [asked.id, made!.touches])
       await client.query(`select graphile_worker.add_job('runBulk', json_build_object('actionId', $1::uuid), job_key => 'bulk ' || $1::text, max_attempts => 3)`, [asked.id])
@@ -90,8 +119,18 @@ export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): 
   }
 }
 
-const ACCOUNT = `b.id, b.action, b.about, u.name as by, b.state, b.touches, b.done, ms(b.at) as at, ms(b.ended_at) as "endedAt" from bulk_actions b join users u on u.id = b.user_id`
-interface Account { id: Id, action: BulkAction, about: string, by: string, state: 'waiting' | 'running' | 'done', touches: number, done: number, at: Instant, endedAt: Instant | null }
+/** The name of what a bulk action is about: its stage, list, cadence, owners or custom field; of an undo, of what was undone. */
+const OBJECT = `(select case a ->> 'do'
+      when 'stage' then (select s.name from stages s where s.id = a ->> 'to')
+      when 'putOn' then (select l.name from lists l where l.id = (a ->> 'listId')::uuid)
+      when 'enroll' then (select c.name from cadences c where c.id = (a ->> 'cadenceId')::uuid)
+      when 'leaveCadences' then (select c.name from cadences c where c.id = (a ->> 'cadenceId')::uuid)
+      when 'assign' then (select string_agg(u.name, ', ' order by u.name) from users u where a -> 'to' ? u.id::text)
+      when 'setField' then (select f.name from custom_fields f where a ->> 'field' = 'custom:' || f.id::text)
+    end
+    from (select coalesce(b.action -> 'of', b.action) as a) of_action)`
+const ACCOUNT = `b.id, b.action, ${OBJECT} as object, exists (select from bulk_actions x where x.action ->> 'do' = 'undo' and x.action ->> 'actionId' = b.id::text) as undone, b.about, u.name as by, b.state, b.touches, b.done, ms(b.at) as at, ms(b.ended_at) as "endedAt" from bulk_actions b join users u on u.id = b.user_id`
+interface Account { id: Id, action: StoredBulkAction, object: string | null, undone: boolean, about: string, by: string, state: 'waiting' | 'running' | 'done', touches: number, done: number, at: Instant, endedAt: Instant | null }
 
 /** Changes of many, newest first: the caller's own, or everybody's for managers. */
 export async function listBulk(viewer: Viewer): Promise<{ changes: Account[] }> {
@@ -103,9 +142,14 @@ export async function listBulk(viewer: Viewer): Promise<{ changes: Account[] }> 
 export async function getBulk(viewer: Viewer, id: Id) {
   const { rows: [row] } = await db().query<Account>(`select ${ACCOUNT} where b.id = $1 and (b.user_id = $2 or $3)`, [id, viewer.id, viewer.role !== 'rep'])
   if (!row) throw notFound('change')
-  const { rows: leftOut } = await db().query<LeftOut[number]>(`select b.reason, count(*) as count, (array_agg(jsonb_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) order by p.name_key, p.id))[1:${NAMED}] as people
-    from bulk_people b join prospects p on p.id = b.prospect_id where b.action_id = $1 and b.reason is not null group by 1 order by 2 desc`, [id])
-  return { ...row, leftOut }
+  const grouped = (column: 'reason' | 'kept') => db().query<LeftOut[number]>(`select b.${column} as reason, count(*) as count,
+      (array_agg(jsonb_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) order by p.name_key, p.id))[1:${NAMED}] as people
+    from bulk_people b join prospects p on p.id = b.prospect_id
+    where b.action_id = $1 and b.${column} is not null
+    group by 1
+    order by 2 desc`, [id])
+  const [{ rows: leftOut }, { rows: kept }] = await Promise.all([grouped('reason'), grouped('kept')])
+  return { ...row, leftOut, kept }
 }
 
 /** How many people are changed in one transaction. */
@@ -113,16 +157,16 @@ const BATCH = 5_000
 
 /** Runs a change of many to its end, a batch at a time. Killed at any moment and run again, it goes on where it stood. */
 export async function runBulk(actionId: Id): Promise<void> {
-  const { rows: [bulk] } = await db().query<{ action: BulkAction }>('select action from bulk_actions where id = $1', [actionId])
+  const { rows: [bulk] } = await db().query<{ action: StoredBulkAction }>('select action from bulk_actions where id = $1', [actionId])
   if (!bulk) return
-  const plain = isPlain(bulk.action)
+  const plain = isPlain(bulk.action.do === 'undo' ? bulk.action.of : bulk.action)
   for (let more = true; more;) more = await runBatch(actionId, plain ? BATCH : SET, plain ? runPlain : runProgress)
 }
 
-interface Batch { action: BulkAction, userId: Id, people: { prospect_id: Id, place: number }[], over: boolean }
+interface Batch { action: StoredBulkAction, userId: Id, people: { prospect_id: Id, place: number }[], over: boolean }
 
 async function nextBatch(client: Db, actionId: Id, size: number): Promise<Batch | null> {
-  const { rows: [bulk] } = await client.query<{ action: BulkAction, user_id: Id }>(`update bulk_actions set state = 'running' where id = $1 and state <> 'done' returning action, user_id`, [actionId])
+  const { rows: [bulk] } = await client.query<{ action: StoredBulkAction, user_id: Id }>(`update bulk_actions set state = 'running' where id = $1 and state <> 'done' returning action, user_id`, [actionId])
   if (!bulk) return null
   const { rows: people } = await client.query<{ prospect_id: Id, place: number }>('select prospect_id, place from bulk_people where action_id = $1 and reason is null and not done order by place limit $2', [actionId, size])
   return { action: bulk.action, userId: bulk.user_id, people, over: people.length < size }
@@ -166,17 +210,49 @@ async function leaveOut(actionId: Id, error: string): Promise<void> {
 async function runPlain(actionId: Id, size: number): Promise<boolean> {
   return transaction(async (client) => {
     const batch = await nextBatch(client, actionId, size)
-    if (!batch || !isPlain(batch.action)) return false
-    const { action, userId, people, over } = batch
-    if (people.length) {
-      const ids = people.map(person => person.prospect_id)
-      await change(client, action, actionId, userId, people)
-      await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) select gen_random_uuid(), world_now(), 'changedWithMany', id, $2, $3 from unnest($1::uuid[]) u(id)`, [ids, userId, JSON.stringify({ actionId, do: action.do })])
-      await client.query('update bulk_people set done = true where action_id = $1 and prospect_id = any($2::uuid[])', [actionId, ids])
-    }
-    await writeDown(client, actionId, people.length, over)
+    if (!batch) return false
+    const { people, over } = batch
+    const done = people.length ? await changePlain(client, actionId, batch) : 0
+    await writeDown(client, actionId, done, over)
     return !over
   })
+}
+
+/** Changes what is known of a batch of people, or changes it back, and writes down what it was and is; gives for how many. */
+async function changePlain(client: Db, actionId: Id, { action, userId, people }: Batch): Promise<number> {
+  const ids = people.map(person => person.prospect_id)
+  let became: Map<Id, Undone>
+  if (action.do === 'undo') became = await undoPlain(client, action.actionId, action.of, ids)
+  else {
+    if (!isPlain(action)) throw new Error('Not a change of what is known')
+    await client.query('select from prospects where id = any($1::uuid[]) order by id for no key update', [ids])
+    const before = await snapshot(client, action, ids)
+    await change(client, action, actionId, userId, people)
+    const after = await snapshot(client, action, ids)
+    became = new Map(ids.map(id => [id, { reason: null, kept: null, changes: differences(before.get(id) ?? {}, after.get(id) ?? {}) }]))
+  }
+  const done = [...became].filter(([, { reason }]) => reason === null).map(([id]) => id)
+  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data)
+    select gen_random_uuid(), world_now(), 'changedWithMany', id, $2, $3
+    from unnest($1::uuid[]) u(id)`, [done, userId, JSON.stringify({ actionId, do: action.do })])
+  await settlePeople(client, actionId, became)
+  return done.length
+}
+
+/** Writes down what became of people; whom it was not done for no longer counts among those it is for. */
+async function settlePeople(client: Db, actionId: Id, became: ReadonlyMap<Id, Undone & { events?: readonly Id[] }>): Promise<void> {
+  // Should two workers have the same batch in hand, the second finds it done, and nothing of its own is kept.
+  const { rowCount } = await client.query(`update bulk_people b
+    set done = r.reason is null, reason = r.reason, kept = r.kept, changes = r.changes, events = array(select jsonb_array_elements_text(coalesce(r.events, '[]')))::uuid[]
+    from jsonb_to_recordset($2) as r(id uuid, reason text, kept text, changes jsonb, events jsonb)
+    where b.action_id = $1
+      and b.prospect_id = r.id
+      and not b.done
+      and b.reason is null`,
+  [actionId, JSON.stringify([...became].map(([id, one]) => ({ id, ...one })))])
+  if (rowCount !== became.size) throw new Error('These people have been dealt with by another worker')
+  const leftOut = [...became.values()].filter(({ reason }) => reason !== null).length
+  await client.query('update bulk_actions set touches = touches - $2 where id = $1', [actionId, leftOut])
 }
 
 async function runProgress(actionId: Id, size: number): Promise<boolean> {
@@ -184,18 +260,23 @@ async function runProgress(actionId: Id, size: number): Promise<boolean> {
   if (!batch || isPlain(batch.action)) return false
   const { action, userId, people, over } = batch
   const ids = people.map(person => person.prospect_id)
-  if (!ids.length) {
+  const settle = async (client: Db, became: ReadonlyMap<Id, Undone & { events?: readonly Id[] }>) => {
+    await settlePeople(client, actionId, became)
+    await writeDown(client, actionId, [...became.values()].filter(({ reason }) => reason === null).length, over)
+  }
+  if (ids.length && action.do === 'undo') {
+    const became = new Map<Id, Undone>()
+    for (const id of ids) became.set(id, await undoEvents(actionId, action.actionId, id, userId))
+    await transaction(client => settle(client, became))
+    return !over
+  }
+  if (!ids.length || action.do === 'undo') {
     await writeDown(db(), actionId, 0, true)
     return false
   }
-  await tellMany(action, userId, ids, async (client, became) => {
-    const leftOut = [...became].flatMap(([id, reason]) => reason ? [{ id, reason }] : [])
-    // Should two workers have the same batch in hand, the second finds it done, and nothing of its own is kept.
-    const { rowCount } = await client.query(`update bulk_people b set done = r.reason is null, reason = r.reason from jsonb_to_recordset($2) as r(id uuid, reason text) where b.action_id = $1 and b.prospect_id = r.id and not b.done and b.reason is null`,
-      [actionId, JSON.stringify(ids.map(id => ({ id, reason: became.get(id) ?? null })))])
-    if (rowCount !== ids.length) throw new Error('These people have been dealt with by another worker')
-    await client.query('update bulk_actions set touches = touches - $2 where id = $1', [actionId, leftOut.length])
-    await writeDown(client, actionId, ids.length - leftOut.length, over)
-  })
+  await tellMany(action, userId, ids, (client, became) => settle(client, new Map(ids.map((id) => {
+    const one = became.get(id)
+    return [id, { reason: one?.reason ?? null, kept: null, changes: null, events: one?.events ?? [] }]
+  }))))
   return !over
 }

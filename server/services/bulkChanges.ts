@@ -1,24 +1,27 @@
+import { isZone } from '#core/calendar/local'
+import { readCountry } from '#core/places/lookUp'
 import { readCustomValue, type CustomValue } from '#core/text/customValue'
 import type { Id } from '#core/instant'
 import type { BulkAction } from '#shared/api/bulk'
 import type { Db } from '../db/pool'
 import { mustBeOnTeam } from './access'
+import { COLUMNS } from './bulkValues'
 import { listFields } from './customFields'
 import { Refusal } from './errors'
 import { readList } from './listAccess'
 import type { Viewer } from './sessions'
 import { sourceNamed } from './sources'
 import { addTag } from './tags'
+import { followAddress, moveTasks } from './zones'
 
 /** Changes of what is known of people, row by row alike: each says in SQL whom it leaves out, and is one statement for many. */
 export type PlainAction = Extract<BulkAction, { do: 'assign' | 'assignToCompanyOwner' | 'tag' | 'untag' | 'rate' | 'putOn' | 'setField' }>
 
 /** Whether an action changes what is known of people, and nothing of their progress. */
-export function isPlain(action: BulkAction): action is PlainAction {
+export function isPlain(action: { do: string }): action is PlainAction {
   return ['assign', 'assignToCompanyOwner', 'tag', 'untag', 'rate', 'putOn', 'setField'].includes(action.do)
 }
 
-const COLUMNS: Record<string, string> = { title: 'title', source: 'source', city: 'city', region: 'region', postalCode: 'postal_code' }
 const LONGEST: Record<string, number> = { region: 60, postalCode: 20 }
 
 /** Checks what an action names: people, lists, fields, values. Throws at the part that is wrong. */
@@ -36,7 +39,11 @@ async function valueOf({ field, value }: Extract<PlainAction, { do: 'setField' }
   if (!field.startsWith('custom:')) {
     if (value === null || value === '') return null
     if (typeof value !== 'string' || value.length > (LONGEST[field] ?? 300)) throw wrong('Expected a short text')
-    return value.trim() || null
+    const given = value.trim() || null
+    const read = given && field === 'country' ? readCountry(given) : given
+    if (given && !read) throw wrong(`Unknown country “${given}”`)
+    if (read && field === 'zone' && !isZone(read)) throw wrong(`Unknown time zone “${read}”`)
+    return read
   }
   const own = (await listFields(client)).fields.find(one => one.of === 'prospect' && `custom:${one.id}` === field)
   if (!own) throw new Refusal('invalid', 'There is no such field', [{ field: 'action.field', message: 'There is no such field' }])
@@ -62,6 +69,8 @@ export async function plainReason(action: PlainAction, parameter: (value: unknow
     case 'putOn': return unless(`exists (select from list_members x where x.list_id = ${parameter(action.listId)}::uuid and x.prospect_id = p.id)`, 'is on the list already')
     case 'setField': {
       const value = await valueOf(action, client)
+      // Emptied, the zone follows the address again.
+      if (action.field === 'zone') return value === null ? unless('not p.zone_by_hand', 'follows the address already') : unless(`p.zone = ${parameter(value)}::text and p.zone_by_hand`, 'has that already')
       const column = COLUMNS[action.field]
       if (column) return unless(`coalesce(p.${column}, '') = ${parameter(value ?? '')}::text`, 'has that already')
       const key = `${parameter(action.field.slice('custom:'.length))}::text`
@@ -104,6 +113,14 @@ export async function change(client: Db, action: PlainAction, actionId: Id, user
       return
     case 'setField': {
       const value = await valueOf(action, client)
+      if (action.field === 'zone') {
+        await set(value === null ? 'zone_by_hand = false' : `zone = $2, zone_from = 'given', zone_by_hand = true`, ...(value === null ? [] : [value]))
+        return value === null ? followAddress(client, ids) : moveTasks(client, ids)
+      }
+      if (action.field === 'country' || action.field === 'region') {
+        await set(`${action.field} = $2`, value)
+        return followAddress(client, ids)
+      }
       const column = COLUMNS[action.field]
       if (column) return void await set(`${column} = $2`, action.field === 'source' ? await sourceNamed(value as string | null, client) : value)
       const id = action.field.slice('custom:'.length)

@@ -1,3 +1,4 @@
+import { react } from '#core/engine/react'
 import { randomUUID } from 'node:crypto'
 import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/stops'
 import type { Playbook } from '#core/engine/playbook'
@@ -27,6 +28,10 @@ export async function checkProgress(action: ProgressAction, client: Db): Promise
     const { rows: [cadence] } = await client.query('select from cadences where id = $1', [action.cadenceId])
     if (!cadence) throw notFound('cadence')
   }
+  if (action.do === 'stage') {
+    const { rows: [stage] } = await client.query('select from stages where id = $1 and archived_at is null', [action.to])
+    if (!stage) throw new Refusal('invalid', 'There is no such stage', [{ field: 'action.to', message: 'There is no such stage' }])
+  }
   if (action.do === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
   if (action.do === 'mail') {
     const own = await readMergeNames(client)
@@ -48,6 +53,11 @@ function why(action: ProgressAction, situation: Situation, prospect: Prospect, b
       return cadence ? whyNotEnroll(situation, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open') : 'The cadence is not there any more'
     }
     case 'leaveCadences': return leaving(action, situation, prospect).length ? null : action.cadenceId ? 'is not in it' : 'is in no cadence'
+    case 'stage': {
+      if (prospect.stageId === action.to) return 'is there already'
+      const event = { id: 'look', at: situation.now, prospectId: prospect.id, actorId: null, causeId: null, kind: 'stageMoved' as const, to: action.to, reason: action.reason, note: null, override: action.override }
+      return react(event, situation, book, () => 'new').problems[0]?.message ?? null
+    }
     case 'work': return prospect.working === action.working ? 'is so already' : null
     case 'stop': return (action.channel === 'email' || prospect.stopCall) && (action.channel === 'call' || prospect.stopEmail) ? 'is stopped already' : null
     case 'plan': return whyNotPlan(situation, prospect, action.task)
@@ -67,35 +77,60 @@ function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, situa
   return openEnrollments(situation, prospect.id).filter(enrollment => !action.cadenceId || enrollment.cadenceId === action.cadenceId)
 }
 
+/** Of an email to many: who lacks a value that it needs, with the reason; it could not go to them. */
+async function lackingIn(action: ProgressAction, ids: readonly Id[], client: Db): Promise<Map<Id, string>> {
+  if (action.do !== 'mail') return new Map()
+  const own = await readMergeNames(client)
+  const { rows } = await client.query<MergeRow & { id: Id, sender: string }>(`select p.id, ${MERGE_COLUMNS}
+    from prospects p
+      left join companies c on c.id = p.company_id
+      cross join team t
+    where p.id = any($1::uuid[])`, [ids])
+  return new Map(rows.flatMap((row) => {
+    const values = mergeValues(row, { name: 'sender' }, own)
+    const missing = [...new Set<string>([action.subject, action.body].flatMap(template => merge(template, values).missing))]
+    return missing.length ? [[row.id, `lacks ${missing.join(', ').replaceAll('_', ' ')}`]] : []
+  }))
+}
+
 /** Looks at people as they are now: why each is left out, or null. */
 export async function lookAt(action: ProgressAction, ids: readonly Id[], client: Db = db()): Promise<Map<Id, string | null>> {
   const found = new Map<Id, string | null>()
   for (let from = 0; from < ids.length; from += SET) {
     const { situation, playbookVersion } = await load(client, ids.slice(from, from + SET))
     const book = await playbook(client, playbookVersion)
-    for (const prospect of Object.values(situation.prospect)) found.set(prospect.id, inGeneral(why(action, situation, prospect, book), situation, prospect))
+    const lacking = await lackingIn(action, Object.keys(situation.prospect), client)
+    for (const prospect of Object.values(situation.prospect)) {
+      found.set(prospect.id, inGeneral(why(action, situation, prospect, book), situation, prospect) ?? lacking.get(prospect.id) ?? null)
+    }
   }
   return found
 }
 
+/** What became of somebody: why they were left out, or the events it was done by. */
+export interface Became { reason: string | null, events: Id[] }
+
 /**
- * Lets it happen to a set of people, in one transaction; `settle` is called inside it with what became of each: null
- * for done, else why they were left out after all.
+ * Lets it happen to a set of people, in one transaction; `settle` is called inside it with what became of each.
  */
-export async function tellMany(action: ProgressAction, userId: Id, ids: readonly Id[], settle: (client: Db, became: Map<Id, string | null>) => Promise<void>): Promise<void> {
+export async function tellMany(action: ProgressAction, userId: Id, ids: readonly Id[], settle: (client: Db, became: Map<Id, Became>) => Promise<void>): Promise<void> {
   const { situation, playbookVersion } = await load(db(), ids)
   const book = await playbook(db(), playbookVersion)
+  const lacking = await lackingIn(action, ids, db())
   const told: Told[] = []
   const before = new Map<Id, string>()
   for (const id of ids) {
     const prospect = situation.prospect[id]
-    const reason = prospect ? inGeneral(why(action, situation, prospect, book), situation, prospect) : 'is not there any more'
+    const reason = prospect ? inGeneral(why(action, situation, prospect, book), situation, prospect) ?? lacking.get(id) ?? null : 'is not there any more'
     if (reason) before.set(id, reason)
     else told.push(...tellings(action, userId, situation, prospect!))
   }
-  const all = (results: readonly { happening: { prospectId: Id }, problems: readonly { message: string }[] }[]) => {
-    const became = new Map<Id, string | null>(before)
-    for (const { happening, problems } of results) became.set(happening.prospectId, problems[0]?.message ?? became.get(happening.prospectId) ?? null)
+  const all = (results: readonly { happening: { id: Id, prospectId: Id }, problems: readonly { message: string }[] }[]) => {
+    const became = new Map<Id, Became>([...before].map(([id, reason]) => [id, { reason, events: [] }]))
+    for (const { happening, problems } of results) {
+      const one = became.get(happening.prospectId) ?? { reason: null, events: [] }
+      became.set(happening.prospectId, problems.length ? { ...one, reason: problems[0]!.message } : { ...one, events: [...one.events, happening.id] })
+    }
     return became
   }
   await happen(told, { extraIds: ids, inside: async (client, { results }) => {
@@ -113,21 +148,31 @@ function tellings(action: ProgressAction, userId: Id, situation: Situation, pros
   switch (action.do) {
     case 'enroll': return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId }]
     case 'leaveCadences': return leaving(action, situation, prospect).map(enrollment => ({ ...about, id: randomUUID(), kind: 'unenrolled', enrollmentId: enrollment.id }))
-    case 'work': return [{ ...about, id, kind: 'workStatusSet', to: action.working }]
+    case 'stage': return [{ ...about, id, kind: 'stageMoved', to: action.to, reason: action.reason, note: null, override: action.override }]
+    case 'work': return [{ ...about, id, kind: 'workStatusSet', to: action.working, reason: action.reason ?? null }]
     case 'stop': return [{ ...about, id, kind: 'stopSet', channel: action.channel, on: true }]
     case 'plan': return [{ ...about, id, kind: 'taskPlanned', task: action.task, title: action.title, dueAt: action.dueAt, ownerId: action.ownerId }]
     case 'mail': return [{ ...about, id, kind: 'emailWritten', messageId: randomUUID(), taskId: null, many: { sendAt: action.sendAt ?? situation.now } }]
   }
 }
 
+/** How many readers an email is shown for before it goes. */
+const EXAMPLES = 10
+
 /** For mail: how many of those who would get it are customers, and the mail as the first of them would read it. */
 export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { do: 'mail' }>, ids: readonly Id[]) {
   const { rows: [counted] } = await db().query<{ customers: number }>(`select count(*) filter (where c.standing = 'customer') as customers from prospects p left join companies c on c.id = p.company_id where p.id = any($1::uuid[])`, [ids])
-  const { rows: [one] } = await db().query<MergeRow & { name: string }>(`select btrim(p.first_name || ' ' || p.last_name) as name, ${MERGE_COLUMNS} from prospects p left join companies c on c.id = p.company_id cross join team t where p.id = $1`, [ids[0] ?? null])
+  const { rows } = await db().query<MergeRow & { id: Id, name: string }>(`select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${MERGE_COLUMNS}
+    from prospects p
+      left join companies c on c.id = p.company_id
+      cross join team t
+    where p.id = any($1::uuid[])
+    order by array_position($1::uuid[], p.id)`, [ids.slice(0, EXAMPLES)])
   const counts = { customers: counted!.customers, prospects: ids.length - counted!.customers }
-  if (!one) return { ...counts, example: null }
-  const { name } = one
-  const values = mergeValues(one, viewer.name, await readMergeNames(db()))
-  const [subject, body] = [merge(action.subject, values), merge(action.body, values)]
-  return { ...counts, example: { name, subject: subject.text, body: body.text, missing: [...new Set<string>([...subject.missing, ...body.missing])] } }
+  const own = await readMergeNames(db())
+  const examples = rows.map((row) => {
+    const values = mergeValues(row, viewer, own)
+    return { id: row.id, name: row.name, subject: merge(action.subject, values).text, body: merge(action.body, values).text }
+  })
+  return { ...counts, examples }
 }

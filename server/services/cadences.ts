@@ -2,12 +2,14 @@ import { randomUUID } from 'node:crypto'
 import { planFrom } from '#core/cadence/plan'
 import type { Cadence as CoreCadence } from '#core/cadence/steps'
 import { merge, templateFaults, type OwnMergeField } from '#core/text/merge'
+import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
 import { db, transaction, type Db } from '../db/pool'
 import { currentPlaybook, playbookChanged } from '../engine/playbook'
 import { mustSee } from './access'
+import { startBulk } from './bulk'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 
@@ -25,14 +27,18 @@ export async function listCadences() {
 }
 
 /** One cadence as it is edited. */
-export async function getCadence(id: Id): Promise<Cadence> {
+export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id, number> }> {
   const { rows: [row] } = await db().query<Cadence>(`select c.id, c.state, c.version, c.name, c.cold, json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as window,
       json_build_object('replied', c.replied_scope, 'booked', c.booked_scope) as exits,
       (select coalesce(json_agg(json_build_object('id', s.id, 'kind', s.kind, 'wait', json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'name', s.name, 'subject', s.subject, 'body', s.body) order by s.position), '[]')
         from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
     from cadences c where c.id = $1`, [id])
   if (!row) throw notFound('cadence')
-  return row
+  const { rows: here } = await db().query<{ id: Id, people: number }>(`select step_id as id, count(*)::int as people
+    from enrollments
+    where cadence_id = $1 and state <> 'ended'
+    group by 1`, [id])
+  return { ...row, people: Object.fromEntries(here.map(step => [step.id, step.people])) }
 }
 
 /** What keeps steps from being used: broken templates, an email without subject or text. Each at its field. */
@@ -46,9 +52,18 @@ function stepProblems(steps: readonly StepDraft[], own: ReadonlyMap<string, OwnM
   })
 }
 
+/** What a starter text leaves to the team: it must be replaced before anybody gets it. */
+function placeholdersIn(steps: readonly StepDraft[]): { field: string, message: string }[] {
+  return steps.flatMap((step, index) => (['subject', 'body'] as const).flatMap((field) => {
+    const found = /\[\[(.*?)\]\]/s.exec(step[field])
+    return found ? [{ field: `steps.${index}.${field}`, message: `${step.name}: replace “[[${found[1]}]]” with your own words first` }] : []
+  }))
+}
+
 async function checkDraft(draft: Draft, state: Cadence['state']): Promise<void> {
   const problems = stepProblems(draft.steps, await readMergeNames(db()))
   if (new Set(draft.steps.map(step => step.id)).size !== draft.steps.length) problems.push({ field: 'steps', message: 'Two steps have the same id' })
+  if (state === 'active') problems.push(...placeholdersIn(draft.steps))
   if (state === 'active' && !draft.steps.length) problems.push({ field: 'steps', message: 'An active cadence needs a step' })
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
 }
@@ -88,15 +103,64 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
 export async function editCadence(id: Id, edit: Draft & { version: number, state: Cadence['state'] }): Promise<{ version: number }> {
   await checkDraft(edit, edit.state)
   return transaction(async (client) => {
-    const { rows: [row] } = await client.query<{ version: number }>('select version from cadences where id = $1 for update', [id])
+    const { rows: [row] } = await client.query<{ version: number, state: Cadence['state'] }>('select version, state from cadences where id = $1 for update', [id])
     if (!row) throw notFound('cadence')
     if (row.version !== edit.version) throw new Refusal('conflict', 'Somebody else has saved this cadence meanwhile. Load it again; your changes are still here to copy', [], { version: row.version })
     await client.query(`update cadences set name = $2, state = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8, booked_scope = $9, version = version + 1 where id = $1`,
       [id, edit.name, edit.state, edit.cold, edit.window.days, edit.window.from, edit.window.to, edit.exits.replied, edit.exits.booked])
     await writeSteps(client, id, edit.steps)
+    if (row.state === 'paused' && edit.state === 'active') await makeDueAgain(client, id)
     await playbookChanged(client)
     return { version: row.version + 1 }
   })
+}
+
+/** Puts what waited while a cadence was paused back on the calendar: steps that are due, email that is queued. */
+async function makeDueAgain(client: Db, cadenceId: Id): Promise<void> {
+  await client.query(`insert into agenda (ref_id, kind, at, prospect_id)
+    select e.id, 'step', e.due_at, e.prospect_id
+    from enrollments e
+    where e.cadence_id = $1 and e.state = 'waiting' and e.due_at is not null
+    union all
+    select m.id, 'mail', m.send_at, m.prospect_id
+    from messages m
+      join enrollments e on e.id = m.enrollment_id
+    where e.cadence_id = $1 and m.state = 'queued'
+    on conflict (ref_id) do nothing`, [cadenceId])
+}
+
+/**
+ * Pauses a cadence, resumes it, or archives it. Paused, it takes no steps and sends none of its email. Archived, nobody
+ * can be enrolled any more; who is in it goes on to its end, or with `people: 'leave'` leaves it, by a bulk action.
+ */
+export async function setCadenceState(viewer: Viewer, id: Id, to: 'active' | 'paused' | 'archived', people: 'finish' | 'leave'): Promise<{ version: number, left: number }> {
+  if (to === 'active') {
+    const problems = placeholdersIn((await getCadence(id)).steps)
+    if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
+  }
+  const version = await transaction(async (client) => {
+    const { rows: [row] } = await client.query<{ version: number, state: Cadence['state'], steps: number }>(`select version, state, (select count(*)::int from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
+      from cadences c
+      where id = $1
+      for update`, [id])
+    if (!row) throw notFound('cadence')
+    if (to === 'active' && !row.steps) throw new Refusal('refused', 'A cadence needs a step before it starts')
+    if (to === 'paused' && row.state !== 'active') throw new Refusal('refused', 'Only an active cadence can be paused')
+    await client.query('update cadences set state = $2, version = version + 1 where id = $1', [id, to])
+    if (row.state === 'paused') await makeDueAgain(client, id)
+    await playbookChanged(client)
+    return row.version + 1
+  })
+  if (to !== 'archived' || people !== 'leave') return { version, left: 0 }
+  const filter: Filter = { all: [{ field: 'inCadence', test: { op: 'hasAny', values: [id] } }] }
+  const { touches } = await startBulk(viewer, { id: randomUUID(), action: { do: 'leaveCadences', cadenceId: id }, filter })
+  return { version, left: touches }
+}
+
+/** Copies a cadence with its steps, as a draft. */
+export async function copyCadence(viewer: Viewer, id: Id): Promise<{ id: Id }> {
+  const { id: _id, state: _state, version: _version, people: _people, ...draft } = await getCadence(id)
+  return addCadence(viewer, { ...draft, name: `Copy of ${draft.name}`.slice(0, 200), steps: draft.steps.map(step => ({ ...step, id: randomUUID() })) })
 }
 
 /** Real dates if somebody started now, and each step's text as they would get it. Without a person, the team's own place. */
@@ -113,7 +177,7 @@ export async function planCadence(viewer: Viewer, prospectId: Id | null, draft: 
   }
   const planned = planFrom(cadence, null, row!.now, book.callHours, place, book.holidays)
   const own = await readMergeNames(db())
-  const values = prospectId ? mergeValues(row!, viewer.name, own) : { team: row!.team, sender_name: viewer.name }
+  const values = prospectId ? mergeValues(row!, viewer, own) : { team: row!.team, sender_name: viewer.name, signature: viewer.signature || viewer.name }
   return {
     now: row!.now, zone: place.zone, who: row!.who,
     steps: planned.map((plan, index) => {

@@ -1,6 +1,7 @@
 import { explain } from '#core/engine/explain'
 import type { CompanyStanding } from '#core/engine/situation'
 import type { Id } from '#core/instant'
+import { tidyRegion } from '#core/places/lookUp'
 import { companyKey } from '#core/text/names'
 import type { Prospect, ProspectRow } from '#shared/api/prospects'
 import type { Place } from '#shared/api/places'
@@ -16,12 +17,38 @@ import type { Viewer } from './sessions'
 /** A company with everyone there whom the viewer may see, and how many more there are. */
 export async function getCompany(viewer: Viewer, id: Id) {
   const { rows: [company] } = await db().query<{ id: Id, name: string, domain: string | null, standing: Prospect['company'] extends infer C ? NonNullable<C> extends { standing: infer S } ? S : never : never, country: string | null, region: string | null, city: string | null, industry: string | null, size: number | null, custom: Record<string, unknown>, version: number }>('select id, name, domain, standing, country, region, city, industry, size, custom, version from companies where id = $1', [id])
-  if (!company) throw notFound('company')
+  if (!company) {
+    const now = await mergedInto(id)
+    if (now) return getCompany(viewer, now)
+    throw notFound('company')
+  }
   const { rows: people } = await db().query<ProspectRow>(`select ${ROW} from ${JOINED} where p.company_id = $2 and ${visible('p', '$1')} order by p.name_key limit 1000`, [limitedTo(viewer), id])
   const { rows: [count] } = await db().query<{ count: number }>('select count(*) as count from prospects where company_id = $1', [id])
   if (!people.length && count!.count) throw notFound('company')
   const { rows: [place] } = await db().query<Place>(`select ${PLACE} from places x join companies c on c.place_id = x.id where c.id = $1`, [id])
   return { ...company, people, hidden: count!.count - people.length, place: place ?? null }
+}
+
+/** The company that a merged one went into, or null: old links lead there. */
+export async function mergedInto(companyId: Id): Promise<Id | null> {
+  const { rows: [row] } = await db().query<{ id: Id }>(
+    `with recursive onward as (
+       select kept_id
+       from company_merges
+       where gone_id = $1
+         and undone_at is null
+       union
+       select m.kept_id
+       from company_merges m
+       join onward o on m.gone_id = o.kept_id
+       where m.undone_at is null
+     )
+     select c.id
+     from onward o
+     join companies c on c.id = o.kept_id`,
+    [companyId],
+  )
+  return row?.id ?? null
 }
 
 /** Throws not_found unless there is a company where the viewer sees somebody, or where nobody is yet. */
@@ -75,10 +102,18 @@ export async function editCompany(viewer: Viewer, id: Id, edit: CompanyEdit): Pr
   const { version, custom: given, ...fields } = edit
   return transaction(async (client) => {
     await mustSeeCompany(viewer, id, client)
-    const { rows: [row] } = await client.query<{ version: number }>('select version from companies where id = $1 for no key update', [id])
+    const { rows: [row] } = await client.query<{ version: number, country: string }>(
+      `select c.version, coalesce(c.country, t.country) as country
+       from companies c
+       cross join team t
+       where c.id = $1
+       for no key update of c`,
+      [id],
+    )
     if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this company meanwhile. Here is how it stands now', [], { version: row!.version })
     const custom = given && await readCustom('company', given, client)
-    const { name, industry, size, country, region, city } = fields
+    const { name, industry, size, country, city } = fields
+    const region = fields.region && tidyRegion(fields.region, country ?? row!.country)
     const set = Object.entries({ name, name_key: name && companyKey(name), industry, size, country, region, city }).filter(([, value]) => value !== undefined)
     const { rows: [after] } = await client.query<{ version: number }>(`update companies set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'custom = jsonb_strip_nulls(custom || $2)', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, JSON.stringify(custom ?? {}), ...set.map(([, value]) => value)])
     return { version: after!.version }

@@ -3,6 +3,8 @@ import { whyNotEnroll } from '#core/engine/stops'
 import { explain } from '#core/engine/explain'
 import { fullName } from '#core/engine/situation'
 import type { Id } from '#core/instant'
+import { merge } from '#core/text/merge'
+import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
 import { db } from '../db/pool'
 import { happen, type Told } from '../engine/happen'
 import { load } from '../engine/load'
@@ -25,13 +27,44 @@ async function meant(viewer: Viewer, who: { prospectIds?: Id[], importId?: Id })
 /** Enrolls people, in sets; who may not be is listed with the reason. With `dryRun` nothing is done but the telling. */
 export async function enroll(viewer: Viewer, cadenceId: Id, who: { prospectIds?: Id[], importId?: Id }, dryRun: boolean) {
   const ids = await meant(viewer, who)
+  const ahead = dryRun ? await lookAhead(viewer, cadenceId, ids) : { senders: [], missing: [] }
   const refused: { prospectId: Id, name: string, why: string }[] = []
   let enrolled = 0
   for (let from = 0; from < ids.length; from += SET) {
     const set = ids.slice(from, from + SET)
     enrolled += dryRun ? await look(cadenceId, set, refused) : await enrollSet(viewer, cadenceId, set, refused)
   }
-  return { enrolled, refused: refused.slice(0, LISTED), refusedCount: refused.length }
+  return { enrolled, ...ahead, refused: refused.slice(0, LISTED), refusedCount: refused.length }
+}
+
+/** For so many people it is looked up what their email lacks. */
+const LOOKED_UP = 1_000
+
+/** Whose email and calls they will be, and which values the emails need and some do not have. */
+async function lookAhead(viewer: Viewer, cadenceId: Id, ids: readonly Id[]) {
+  const { rows: senders } = await db().query<{ id: Id, name: string, people: number, unowned: number }>(`select u.id, u.name, count(*)::int as people, count(*) filter (where p.owner_id is null)::int as unowned
+    from prospects p
+      join users u on u.id = coalesce(p.owner_id, $2)
+    where p.id = any($1::uuid[])
+    group by u.id
+    order by 3 desc, u.name`, [ids, viewer.id])
+  const { rows: steps } = await db().query<{ subject: string, body: string }>(`select subject, body
+    from cadence_steps
+    where cadence_id = $1 and kind = 'email' and archived_at is null`, [cadenceId])
+  const own = await readMergeNames(db())
+  const { rows: people } = await db().query<MergeRow>(`select ${MERGE_COLUMNS}
+    from prospects p
+      left join companies c on c.id = p.company_id
+      cross join team t
+    where p.id = any($1::uuid[])
+    limit ${LOOKED_UP}`, [ids])
+  const lacking = new Map<string, number>()
+  for (const person of people) {
+    const values = mergeValues(person, viewer, own)
+    const missing = new Set(steps.flatMap(step => [...merge(step.subject, values).missing, ...merge(step.body, values).missing]))
+    for (const field of missing) lacking.set(field, (lacking.get(field) ?? 0) + 1)
+  }
+  return { senders, missing: [...lacking].map(([field, count]) => ({ field, people: count })).sort((a, b) => b.people - a.people) }
 }
 
 async function look(cadenceId: Id, ids: readonly Id[], refused: { prospectId: Id, name: string, why: string }[]): Promise<number> {

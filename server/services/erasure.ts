@@ -32,6 +32,7 @@ const KEPT: Readonly<Record<string, string>> = {
   cadences: `select c.name, e.state, e.started_at, e.ended_at, e.exit from enrollments e join cadences c on c.id = e.cadence_id where e.prospect_id in (select id from them) order by e.started_at`,
   tags: `select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id in (select id from them) order by 1`,
   lists: `select l.name from list_members m join lists l on l.id = m.list_id where m.prospect_id in (select id from them) order by 1`,
+  bulkActions: `select a.at, b.changes from bulk_people b join bulk_actions a on a.id = b.action_id where b.prospect_id in (select id from them) and b.changes is not null order by a.at`,
   events: `select h.at, h.kind, h.data, x.texts from happenings h left join happening_texts x on x.happening_id = h.id where h.prospect_id in (select id from them) order by h.at`,
 }
 
@@ -45,6 +46,7 @@ export async function exportPerson(viewer: Viewer, prospectId: Id): Promise<Reco
 /** What erasing does to each table, in order. The event log holds no names and no prose, and stays. */
 const ERASE = [
   `delete from happening_texts where prospect_id in (select id from them)`,
+  `update bulk_people set changes = null where prospect_id in (select id from them) and changes is not null`,
   `delete from notes where prospect_id in (select id from them)`,
   `delete from incoming_email where message_ids && array(select m.id from messages m where m.prospect_id in (select id from them))`,
   `update replies set subject = '', body = '', header_id = null where prospect_id in (select id from them)`,
@@ -78,7 +80,7 @@ export async function erasePerson(viewer: Viewer, prospectId: Id, { id: eventId,
   await mustSee(viewer, prospectId)
   const { rows: [person] } = await db().query<{ name: string }>(`select btrim(first_name || ' ' || last_name) as name from prospects where id = $1`, [prospectId])
   if (nameKey(name) !== nameKey(person!.name)) throw new Refusal('invalid', 'This is not their name', [{ field: 'name', message: 'This is not their name' }])
-  await happen([{ id: eventId, kind: 'workStatusSet', prospectId, actorId: viewer.id, causeId: null, to: 'removed' }], { inside: async (client) => {
+  await happen([{ id: eventId, kind: 'workStatusSet', prospectId, actorId: viewer.id, causeId: null, to: 'removed', reason: 'Erased on request' }], { inside: async (client) => {
     await wipe(client, prospectId)
     await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, cause_id) values ($1, world_now(), 'erased', $2, $3, $4)`, [randomUUID(), prospectId, viewer.id, eventId])
   } })

@@ -2,13 +2,14 @@ import { stringify } from 'csv-stringify/sync'
 import type { Field } from '#core/filter/fields'
 import { CSV, harmless } from '#core/text/columns'
 import type { Id } from '#core/instant'
+import type { GoalState } from '#shared/api/lists'
 import { cardsOf } from './cards'
 import { filterWorld } from './filters'
 import { findPeople } from './people'
 import type { Viewer } from './sessions'
 
 /** Whom to export, how and in what order. */
-export interface ExportAsked { filter?: string, list?: Id, search?: string, columns: string, sort?: string, format: 'csv' | 'json' | 'vcard' }
+export interface ExportAsked { filter?: string, list?: Id, search?: string, goal?: GoalState, columns: string, sort?: string, format: 'csv' | 'json' | 'vcard' }
 
 const PAGE = 500
 
@@ -22,7 +23,7 @@ export async function exportPeople(viewer: Viewer, asked: ExportAsked): Promise<
   const columns = [...new Set(asked.columns.split(','))].flatMap(key => fields.get(key) ?? []).filter(field => field.key !== 'name')
   const [, field, way] = /^(.+)\.(up|down)$/.exec(asked.sort ?? '') ?? []
   const page = (after?: string) => findPeople(viewer, {
-    ...(asked.filter && { filter: asked.filter }), ...(asked.list && { list: asked.list }), ...(asked.search && { search: asked.search }),
+    ...(asked.filter && { filter: asked.filter }), ...(asked.list && { list: asked.list }), ...(asked.search && { search: asked.search }), ...(asked.goal && { goal: asked.goal }),
     columns: columns.map(column => column.key), sort: field ? { field, down: way === 'down' } : null, ...(after && { after }), limit: PAGE,
   })
   const first = await page()
@@ -48,10 +49,11 @@ async function* asCards(first: Page, page: (after: string) => Promise<Page>): As
 }
 
 async function* asCsv(first: Page, columns: readonly Field[], page: (after: string) => Promise<Page>): AsyncGenerator<string> {
-  yield stringify([['name', ...columns.map(column => column.says)].map(harmless)], CSV)
+  // Spreadsheets take a file for UTF-8 by its byte order mark.
+  yield `\uFEFF${stringify([['name', ...columns.map(column => column.says)].map(harmless)], CSV)}`
   for (let here: Page | null = first; here; here = here.next ? await page(here.next) : null) {
     // Numbers are no formulas, whatever they begin with.
-    yield stringify(here.people.map(person => [harmless(person.name), ...columns.map(column => column.kind === 'number' ? inWords(column, person.values[column.key]) : harmless(inWords(column, person.values[column.key])))]), CSV)
+    yield stringify(here.people.map(person => [harmless(person.name), ...columns.map(column => column.kind === 'number' || column.key === 'phone' ? inWords(column, person.values[column.key]) : harmless(inWords(column, person.values[column.key])))]), CSV)
   }
 }
 

@@ -6,6 +6,7 @@ import { CircularLists, FILTER_FROM, fromFor, toWhere, type ListMeaning, type Tr
 import type { Id, Instant } from '#core/instant'
 import type { ProspectRow } from '#shared/api/prospects'
 import { db, type Db } from '../db/pool'
+import { shareReads } from '../db/shareReads'
 import { limitedTo, visible } from './access'
 import { Refusal } from './errors'
 import { mayReadList } from './listAccess'
@@ -27,7 +28,14 @@ export interface FilterWorld {
  * Reads what filters are understood in. Lists that the viewer may not see are no values to choose from; inside a list
  * they keep their meaning, for a list shows the same people whoever looks.
  */
-export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<FilterWorld> {
+export function filterWorld(viewer: Viewer, client?: Db): Promise<FilterWorld> {
+  return client ? readWorld(viewer.id, viewer.role !== 'rep', client) : sharedWorld(`${viewer.role === 'rep' ? '' : '*'}${viewer.id}`)
+}
+
+/** A screen of lists asks for all their counts at once: they share what is read here. */
+const sharedWorld = shareReads(key => readWorld(key.replace('*', ''), key.startsWith('*'), db()))
+
+async function readWorld(viewerId: Id, seesAll: boolean, client: Db): Promise<FilterWorld> {
   const [{ rows: [row] }, from] = await Promise.all([client.query<Omit<World, 'sources' | 'custom'> & { sources: string[], custom: World['custom'], meanings: { id: Id, kind: 'live' | 'fixed', filter: Filter }[], now: Instant, zone: string, country: string }>({
     name: 'filter-world',
     text: `select ms(world_now()) as now, (select zone from team) as zone, (select country from team) as country,
@@ -40,7 +48,7 @@ export async function filterWorld(viewer: Viewer, client: Db = db()): Promise<Fi
       (select coalesce(json_agg(json_build_object('id', l.id, 'name', l.name) order by l.position, l.id), '[]') from lists l where ${mayReadList('l', '$1', '$2')}) as lists,
       (select coalesce(json_agg(json_build_object('id', id, 'kind', kind, 'filter', filter)), '[]') from lists) as meanings,
       (select coalesce(json_agg(json_build_object('id', id, 'of', of, 'name', name, 'kind', kind, 'choices', choices) order by position), '[]') from custom_fields) as custom`,
-    values: [viewer.id, viewer.role !== 'rep'],
+    values: [viewerId, seesAll],
   }), sources(client)])
   const world: World = { ...row!, sources: from.map(name => ({ id: name, name })) }
   return {

@@ -13,8 +13,8 @@ const STAGES: { id: string, name: string, kind: StageKind, gate?: Gate }[] = [
   { id: 'unreached', name: 'Unreached', kind: 'parked', gate: { attempts: 3 } },
   { id: 'nurture', name: 'Nurture', kind: 'parked' },
   { id: 'lost', name: 'Lost', kind: 'parked', gate: { reason: true } },
-  { id: 'not_a_fit', name: 'Not a fit', kind: 'closed' },
-  { id: 'stopped', name: 'Stopped', kind: 'closed' },
+  { id: 'not_a_fit', name: 'Not a fit', kind: 'closed', gate: { attempts: 3, reason: true } },
+  { id: 'stopped', name: 'Stopped', kind: 'closed', gate: { reason: true } },
 ]
 
 interface FirstOutcome { name: string, countsAs: 'attempt' | 'conversation' | 'neither', asks?: Ask[], reasons?: string[], consequences: Consequence[] }
@@ -27,6 +27,7 @@ const unreached: Consequence[] = [
 ]
 const OUTCOMES: FirstOutcome[] = [
   { name: 'No answer', countsAs: 'attempt', consequences: unreached },
+  { name: 'Busy', countsAs: 'attempt', consequences: unreached },
   { name: 'Left voicemail', countsAs: 'attempt', consequences: unreached },
   { name: 'Call back at a time', countsAs: 'conversation', asks: ['callBackAt'], consequences: [{ do: 'markNumber', as: 'correct' }, { do: 'moveStage', to: 'in_conversation', onlyFrom: ['new', 'attempting', 'unreached', 'nurture', 'lost'] }, { do: 'callBack' }] },
   { name: 'Meeting booked', countsAs: 'conversation', asks: ['meeting'], consequences: [

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { stringify } from 'csv-stringify'
+import { orderOf, type DateOrder } from '#core/text/dates'
 import { UnreadableFile } from '#core/text/dialect'
 import type { Id } from '#core/instant'
 import type { Import } from '#shared/api/imports'
@@ -15,7 +16,7 @@ import type { Viewer } from './sessions'
 /** The largest file that is taken, in bytes: room for a million rows. */
 const LARGEST = 400_000_000
 
-const COLUMNS = `id, file_name as "fileName", state, coalesce(headings, '{}') as headings, coalesce(samples, '[]') as samples, coalesce(mapping, '{}') as mapping, known_action as "knownAction", own_contacts as "ownContacts", owner_id as "ownerId", counts, progress, problem, ms(created_at) as "createdAt", version,
+const COLUMNS = `id, file_name as "fileName", state, coalesce(headings, '{}') as headings, coalesce(samples, '[]') as samples, coalesce(mapping, '{}') as mapping, known_action as "knownAction", own_contacts as "ownContacts", owner_id as "ownerId", owner_ids as "ownerIds", date_order as "dateOrder", whole, counts, progress, problem, ms(created_at) as "createdAt", version,
   case when dialect is not null then concat_ws(', ', case dialect ->> 'encoding' when 'utf8' then 'UTF-8' when 'windows1252' then 'Windows-1252' else 'UTF-16' end, case dialect ->> 'delimiter' when ',' then 'commas' when ';' then 'semicolons' when '|' then 'bars' else 'tabs' end) end as dialect`
 /** Reps see the files they brought, managers all. */
 const OWN = '($1::uuid is null or user_id = $1::uuid)'
@@ -42,6 +43,9 @@ export async function uploadImport(viewer: Viewer, fileName: string, bytes: Asyn
     const size = await storeChunks(db(), id, await asRows(bytes), LARGEST)
     const { fields } = await listFields()
     const sketch = await sketchFile(db(), id, fields.filter(field => field.of !== 'deal'))
+    const { rows: [team] } = await db().query<{ country: string }>('select country from team')
+    const order = orderOf(sketch.samples.flat()) ?? (team!.country === 'US' ? 'month' : 'day')
+    await db().query('update imports set date_order = $2 where id = $1', [id, order])
     await db().query(`update imports set state = 'uploaded', bytes = $2, dialect = $3, headings = $4, samples = $5, mapping = $6 where id = $1`,
       [id, size, JSON.stringify(sketch.dialect), sketch.headings, JSON.stringify(sketch.samples), JSON.stringify(sketch.mapping)])
   }
@@ -70,13 +74,16 @@ async function askWorker(client: Db, importId: Id): Promise<void> {
 }
 
 /** Says where the columns go, and has the file checked by the worker. Nothing is written to the prospects yet. */
-export async function checkImport(viewer: Viewer, id: Id, given: { version: number, mapping: Record<string, string>, knownAction: Import['knownAction'], ownerId?: Id | null, ownContacts?: boolean }): Promise<Import> {
+export async function checkImport(viewer: Viewer, id: Id, given: { version: number, mapping: Record<string, string>, knownAction: Import['knownAction'], ownerId?: Id | null, ownerIds?: Id[], ownContacts?: boolean, dateOrder?: DateOrder, whole?: Import['whole'] }): Promise<Import> {
   return transaction(async (client) => {
     const before = await forChange(viewer, id, given.version, client, ['uploaded', 'checked', 'checking'])
     const columns = before.headings.length
     const beyond = Object.keys(given.mapping).find(column => Number(column) >= columns)
     if (beyond) throw new Refusal('invalid', `The file has no column ${Number(beyond) + 1}`, [{ field: 'mapping', message: `The file has no column ${Number(beyond) + 1}` }])
-    if (given.ownerId) await mustBeOnTeam(given.ownerId, client)
+    const ownerIds = viewer.role === 'rep' ? [] : given.ownerIds ?? []
+    for (const ownerId of [...ownerIds, ...(given.ownerId ? [given.ownerId] : [])]) await mustBeOnTeam(ownerId, client)
+    await client.query('update imports set date_order = coalesce($2, date_order), whole = coalesce($3, whole), owner_ids = $4 where id = $1',
+      [id, given.dateOrder ?? null, given.whole ? JSON.stringify(given.whole) : null, ownerIds])
     await client.query(`update imports set state = 'checking', mapping = $2, known_action = $3, own_contacts = $6, owner_id = case when $5 then $4::uuid else owner_id end, counts = '{}', progress = 0, version = version + 1 where id = $1`,
       [id, JSON.stringify(given.mapping), given.knownAction, given.ownerId ?? null, given.ownerId !== undefined && viewer.role !== 'rep', given.ownContacts ?? false])
     await askWorker(client, id)
@@ -102,14 +109,16 @@ async function forChange(viewer: Viewer, id: Id, version: number, client: Db, st
   return row
 }
 
-/** The rows that cannot be taken, as CSV, as they stood in the file, with their row number and the reason. */
+/** The rows that cannot be taken, and those of which something was left out, as CSV, as they stood in the file, with the line of the sheet and the reasons. */
 export async function* wrongRows(viewer: Viewer, id: Id): AsyncGenerator<string> {
   const found = await getImport(viewer, id)
   const writer = stringify(CSV)
-  writer.write([...found.headings, 'Row', 'Reason'].map(harmless))
+  writer.write([...found.headings, 'Line', 'Taken', 'Reason'].map(harmless))
+  const { rows: [sheet] } = await db().query<{ headed: boolean }>(`select coalesce((dialect ->> 'headed')::boolean, true) as headed from imports where id = $1`, [id])
+  const firstLine = sheet!.headed ? 1 : 0
   for (let last = 0; ;) {
-    const { rows } = await db().query<{ row_no: number, cells: string[], wrong: string }>('select row_no, cells, wrong from import_rows where import_id = $1 and wrong is not null and row_no > $2 order by row_no limit 2000', [id, last])
-    for (const row of rows) writer.write([...found.headings.map((_, index) => harmless(row.cells[index] ?? '')), String(row.row_no), row.wrong])
+    const { rows } = await db().query<{ row_no: number, cells: string[] | null, wrong: string | null, dropped: string | null }>('select row_no, cells, wrong, dropped from import_rows where import_id = $1 and (wrong is not null or dropped is not null) and row_no > $2 order by row_no limit 2000', [id, last])
+    for (const row of rows) writer.write([...found.headings.map((_, index) => harmless(row.cells?.[index] ?? '')), String(row.row_no + firstLine), row.wrong ? 'no' : 'yes', row.wrong ?? row.dropped])
     if (rows.length < 2000) break
     last = rows.at(-1)!.row_no
     yield (writer.read() as Buffer | null)?.toString('utf8') ?? ''

@@ -9,7 +9,7 @@ export function mayReadList(alias: string, user: string, manages: string): strin
 }
 
 /** A list as it is kept. */
-export interface KeptList { id: Id, kind: 'live' | 'fixed', filter: unknown, version: number, owner_id: Id | null, touch_kinds: string[], told_by: 'people' | 'companies' | 'map' }
+export interface KeptList { id: Id, kind: 'live' | 'fixed', filter: unknown, version: number, owner_id: Id | null, touch_kinds: string[], touch_every: number | null, touch_unit: 'days' | 'weeks' | 'months', told_by: 'people' | 'companies' | 'map' }
 
 /** Whether somebody may change a list: their own, and whoever manages every one they see. */
 export function mayEditList(viewer: Viewer, list: { owner_id: Id | null }): boolean {
@@ -18,7 +18,7 @@ export function mayEditList(viewer: Viewer, list: { owner_id: Id | null }): bool
 
 /** Reads a list that the viewer may see; to anyone else there is no such list. */
 export async function readList(viewer: Viewer, id: Id, { edit = false, client = db() }: { edit?: boolean, client?: Db } = {}): Promise<KeptList> {
-  const { rows: [list] } = await client.query<KeptList>(`select l.id, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds, l.told_by from lists l where l.id = $1 and ${mayReadList('l', '$2', '$3')}${edit ? ' for update' : ''}`, [id, viewer.id, viewer.role !== 'rep'])
+  const { rows: [list] } = await client.query<KeptList>(`select l.id, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds, l.touch_every, l.touch_unit, l.told_by from lists l where l.id = $1 and ${mayReadList('l', '$2', '$3')}${edit ? ' for update' : ''}`, [id, viewer.id, viewer.role !== 'rep'])
   if (!list) throw notFound('list')
   if (edit && !mayEditList(viewer, list)) throw new Refusal('not_allowed', 'Only whoever made this list, or a manager, may change it')
   return list

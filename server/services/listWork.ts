@@ -11,6 +11,7 @@ import { db, type Db } from '../db/pool'
 import { Refusal } from './errors'
 import { ask, filterWorld, IN_SIGHT, problemsOfList } from './filters'
 import { readList } from './listAccess'
+import { isCall, opening } from './queueHours'
 import { countedFrom } from './people'
 import type { Viewer } from './sessions'
 
@@ -25,6 +26,10 @@ export async function markHandled(client: Db, viewer: Viewer, listId: Id, prospe
 }
 
 interface OnList { prospectId: Id, name: string, company: string | null, zone: string, zoneFrom: ZoneSource, country: string | null, region: string | null, taskId: Id | null, kind: TaskKind | null, lane: number, title: string | null, dueAt: Instant | null, step: number | null, steps: number | null, attempts: number, reached: boolean }
+
+/** Somebody one may still sell to: neither their stage nor their company is closed. */
+const STILL_OPEN = `coalesce(c.standing, 'open') not in ('not_a_fit', 'do_not_contact')
+      and not exists (select from stages x where x.id = p.stage_id and x.kind = 'closed')`
 
 /** How many people of a list are looked through for those who can be reached now. */
 const LOOKED_AT = 500
@@ -51,19 +56,21 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
       p.attempts, p.conversations > 0 as reached
     from ${FILTER_FROM}
       left join lateral (select * from tasks t where t.prospect_id = p.id and t.state = 'open' and t.due_at <= ${question.parameter(new Date(now))} order by t.lane, t.due_at, t.id limit 1) t on true left join cadence_steps s on s.id = t.step_id
-    where ${question.where}${question.showsRemoved ? '' : IN_SIGHT} and not (p.stop_call and p.stop_email) and not ${handledSince(`${question.parameter(listId)}::uuid`, since)}
+    where ${question.where}${question.showsRemoved ? '' : IN_SIGHT} and not (p.stop_call and p.stop_email) and ${STILL_OPEN} and not ${handledSince(`${question.parameter(listId)}::uuid`, since)}
       and (t.id is not null or not exists (select from touches k where k.prospect_id = p.id and k.at >= ${since} and k.user_id is not null and k.kind in ('call', 'text', 'meeting')))
     order by ${order}, p.id limit ${LOOKED_AT}`, question.values)
   const items = rows.map((row) => {
-    const rings = row.kind === null || row.kind === 'call' || row.kind === 'call_back'
+    const rings = row.kind === null || isCall(row.kind)
     const inCadence = row.taskId && row.steps ? { step: row.step!, steps: row.steps } : null
     return {
       taskId: row.taskId, prospectId: row.prospectId, name: row.name, company: row.company, kind: row.kind ?? 'call' as const, dueAt: row.dueAt ?? now, zone: row.zone, slope: inCadence,
-      group: !rings || isCallable(now, book.callHours, row, book.holidays) ? 'due' as const : 'later' as const,
+      ...(!rings || isCallable(now, book.callHours, row, book.holidays)
+        ? { group: 'due' as const, opensAt: null, waitsFor: null }
+        : { group: 'later' as const, ...opening({ ...row, kind: 'call', dueAt: now }, now, book) }),
       why: row.taskId ? whyInWords({ kind: row.kind!, title: row.title!, dueAt: row.dueAt!, step: inCadence?.step ?? null, steps: inCadence?.steps ?? null, attempts: row.attempts, everReached: row.reached }, now)
         : row.reached ? 'spoken to before' : row.attempts ? `${row.attempts} ${row.attempts === 1 ? 'call' : 'calls'}, never reached` : 'not called yet',
     }
   })
   const open = items.filter(item => item.group === 'due')
-  return { list: { id: listId, name: kept!.name }, items: open.slice(0, limit), counts: { answer: 0, overdue: 0, due: open.length, later: items.length - open.length }, now, opensNext: null }
+  return { list: { id: listId, name: kept!.name }, items: [...open.slice(0, limit), ...items.filter(item => item.group === 'later').slice(0, limit)], counts: { promised: 0, answer: 0, overdue: 0, due: open.length, new: 0, later: items.length - open.length }, now, opensNext: null }
 }

@@ -6,6 +6,7 @@ import { undo as takeBack, UndoRefused } from '../engine/undo'
 import { limitedTo, mustSee, visible } from './access'
 import { byHand } from './enrollments'
 import { notFound, Refusal } from './errors'
+import { log, loggable } from '../log'
 import type { Viewer } from './sessions'
 
 /** Rows that go along with a person as they are. */
@@ -23,6 +24,8 @@ interface Moved {
   unpinned: Id[]
   /** Enrollments of the one that went that ended for it, as the happenings that ended them. */
   unenrolled: Id[]
+  /** First contacts that were not needed any more. */
+  contacted?: Id[]
 }
 
 type Row = Record<string, unknown> & { id: Id, company_id: Id | null, merged_into: Id | null, stop_call: boolean, stop_email: boolean, custom: Record<string, unknown> }
@@ -62,6 +65,18 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
       rows[table] = moved.map(row => row.id)
     }
     await client.query('select count_touches(array[$1, $2]::uuid[])', [keptId, goneId])
+    // Who has been in touch with either of the two needs no first contact any more.
+    const { rows: contacted } = await client.query<{ id: Id }>(
+      `update tasks t
+       set state = 'cancelled', done_at = world_now()
+       where t.prospect_id = $1
+         and t.kind = 'first_contact'
+         and t.state = 'open'
+         and (exists (select from touches x where x.prospect_id = $1)
+           or exists (select from tasks o where o.prospect_id = $1 and o.state = 'open' and o.id <> t.id and (o.kind <> 'first_contact' or o.id < t.id)))
+       returning t.id`,
+      [keptId],
+    )
     await client.query('update agenda set prospect_id = $1 where prospect_id = $2', [keptId, goneId])
     const tags = await client.query<{ tag_id: Id }>('delete from prospect_tags where prospect_id = $1 returning tag_id', [goneId])
     const given = await client.query<{ tag_id: Id }>('insert into prospect_tags (prospect_id, tag_id) select $1, t from unnest($2::uuid[]) t on conflict do nothing returning tag_id', [keptId, tags.rows.map(row => row.tag_id)])
@@ -79,12 +94,24 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
     const names = Object.keys(fields)
     await client.query(`update prospects set ${[...names.map((name, index) => `${name} = $${index + 3}`), 'custom = $2 || custom', 'version = version + 1'].join(', ')} where id = $1`, [keptId, JSON.stringify(custom), ...names.map(name => fields[name]!.after)])
     await client.query('update prospects set merged_into = $1, company_id = null, version = version + 1 where id = $2', [keptId, goneId])
-    const moved: Moved = { rows, tags: { had: tags.rows.map(row => row.tag_id), given: given.rows.map(row => row.tag_id) }, members: { had: members.rows, given: joined.rows.map(row => row.list_id) }, fields, custom, companyId: gone.company_id, unpinned: unpinned.map(row => row.id), unenrolled }
+    const moved: Moved = { contacted: contacted.map(row => row.id), rows, tags: { had: tags.rows.map(row => row.tag_id), given: given.rows.map(row => row.tag_id) }, members: { had: members.rows, given: joined.rows.map(row => row.list_id) }, fields, custom, companyId: gone.company_id, unpinned: unpinned.map(row => row.id), unenrolled }
     await client.query('insert into merges (id, kept_id, gone_id, by_id, at, moved) values ($1, $2, $3, $4, world_now(), $5)', [id, keptId, goneId, viewer.id, JSON.stringify(moved)])
     await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'merged', $2, $3, $4)`, [randomUUID(), keptId, viewer.id, JSON.stringify({ mergeId: id, goneId })])
     const count = Object.values(rows).reduce((sum, ids) => sum + ids.length, 0)
     return { says: `They are one person now; ${count} ${count === 1 ? 'entry' : 'entries'} moved.` }
   })
+}
+
+/** Merges many pairs, one after the other; a pair that cannot be merged stops no other. */
+export async function mergePairs(viewer: Viewer, pairs: readonly { id: Id, keptId: Id, goneId: Id }[]): Promise<{ merged: number, failed: { id: Id, message: string }[] }> {
+  const failed: { id: Id, message: string }[] = []
+  for (const { id, keptId, goneId } of pairs) {
+    await mergeProspects(viewer, id, keptId, goneId).catch((error: unknown) => {
+      if (!(error instanceof Refusal)) log.error({ error: loggable(error), mergeId: id }, 'a pair could not be merged')
+      failed.push({ id, message: error instanceof Refusal ? error.message : 'This pair could not be merged' })
+    })
+  }
+  return { merged: pairs.length - failed.length, failed }
 }
 
 /** Makes two people of one again: what came goes back, unless it has been changed since, which is said. */
@@ -104,6 +131,13 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
       if ((rowCount ?? 0) < (moved.rows[table]?.length ?? 0)) says.push(`Some ${table} are no longer there`)
     }
     await client.query('select count_touches(array[$1, $2]::uuid[])', [keptId, goneId])
+    await client.query(
+      `update tasks
+       set state = 'open', done_at = null
+       where id = any($1::uuid[])
+         and state = 'cancelled'`,
+      [moved.contacted ?? []],
+    )
     await client.query('update notes set pinned = true where id = any($1::uuid[])', [moved.unpinned])
     await client.query('update agenda a set prospect_id = $1 where ref_id = any($2::uuid[])', [goneId, [...moved.rows.enrollments ?? [], ...moved.rows.messages ?? []]])
     await client.query('delete from prospect_tags where prospect_id = $1 and tag_id = any($2::uuid[])', [keptId, moved.tags.given])

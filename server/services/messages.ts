@@ -1,27 +1,44 @@
 import { randomUUID } from 'node:crypto'
+import { explain } from '#core/engine/explain'
 import type { Id } from '#core/instant'
+import { merge } from '#core/text/merge'
+import { readMailParts } from '../db/mail'
 import { db } from '../db/pool'
 import { happen } from '../engine/happen'
 import { readToken } from '../channels/mail/addresses'
 import { mustSee } from './access'
 import { byHand } from './enrollments'
-import { notFound, refusedBy } from './errors'
+import { notFound, Refusal, refusedBy } from './errors'
+import { touchGoals } from './people'
 import type { Viewer } from './sessions'
 
 /** Writes a mail by hand. It goes at once; `inReplyTo` names what it answers, a reply of theirs or a mail of ours. */
-export async function writeEmail(viewer: Viewer, prospectId: Id, mail: { id: Id, subject: string, body: string, taskId: Id | null, inReplyTo: Id | null }): Promise<void> {
+export async function writeEmail(viewer: Viewer, prospectId: Id, mail: { id: Id, subject: string, body: string, taskId: Id | null, inReplyTo: Id | null }): Promise<{ says: string }> {
   await mustSee(viewer, prospectId)
   const messageId = randomUUID()
-  await happen([{ id: mail.id, kind: 'emailWritten', prospectId, actorId: viewer.id, causeId: null, messageId, taskId: mail.taskId }], { inside: async (client, { results: [result] }) => {
+  const { results: [done], before, after, playbook } = await happen([{ id: mail.id, kind: 'emailWritten', prospectId, actorId: viewer.id, causeId: null, messageId, taskId: mail.taskId }], { touchGoals: ids => touchGoals(viewer, ids), inside: async (client, { results: [result] }) => {
     if (result!.problems.length) throw refusedBy(result!.problems)
     await client.query(`update messages set subject = $2, body = $3, in_reply_to = coalesce((select header_id from replies where id = $4), (select header_id from messages where id = $4)) where id = $1`, [messageId, mail.subject, mail.body, mail.inReplyTo])
   } })
+  return { says: explain(done!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }) }
 }
 
-/** Says of held or unconfirmed mail what became of it. */
+/** The merge fields without which an email cannot go out. */
+export async function missingIn(messageId: Id): Promise<string[]> {
+  const parts = (await readMailParts(db(), [messageId])).get(messageId)
+  if (!parts || (parts.kind !== 'step' && parts.kind !== 'bulk')) return []
+  return [...new Set<string>([parts.subject, parts.body].flatMap(template => merge(template, parts.values).missing))]
+}
+
+/** Says of held or unconfirmed mail what became of it; one that still lacks a value is not sent. */
 export async function settleEmail(viewer: Viewer, id: Id, messageId: Id, wentOut: boolean): Promise<{ says: string }> {
   const { rows: [row] } = await db().query<{ prospect_id: Id }>('select prospect_id from messages where id = $1', [messageId])
   if (!row) throw notFound('email')
+  const lacks = wentOut ? [] : await missingIn(messageId)
+  if (lacks.length) {
+    const message = `Still missing: ${lacks.join(', ').replaceAll('_', ' ')}`
+    throw new Refusal('refused', message, lacks.map(field => ({ field, message })))
+  }
   return byHand(viewer, { id, kind: 'emailSettled', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, messageId, wentOut })
 }
 

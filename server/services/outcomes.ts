@@ -1,13 +1,14 @@
 import { createHash, randomUUID } from 'node:crypto'
+import { GATE_FIELDS } from '#core/stage/gate'
 import { taskInHand } from '#core/engine/callOutcome'
 import { Course } from '#core/engine/course'
 import { evolve, signature } from '#core/engine/effects'
 import { explain } from '#core/engine/explain'
-import type { OutcomeDetails as CoreDetails } from '#core/engine/happenings'
+import type { CallOrigin, OutcomeDetails as CoreDetails } from '#core/engine/happenings'
 import type { Outcome, Playbook } from '#core/engine/playbook'
 import { react } from '#core/engine/react'
 import type { Situation } from '#core/engine/situation'
-import { DAY, type Id } from '#core/instant'
+import { DAY, type Id, type Instant } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { isStorable } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
@@ -17,6 +18,7 @@ import { happen, type Outcomes, type Told } from '../engine/happen'
 import { mustSeeIn } from './access'
 import { Refusal, refusedBy } from './errors'
 import { markHandled } from './listWork'
+import { touchGoals } from './people'
 import type { Viewer } from './sessions'
 
 /** What stands in for details that are asked for only once an outcome is chosen. */
@@ -31,23 +33,32 @@ function assumed(outcome: Outcome, now: number): CoreDetails {
 }
 
 /** What one outcome would do to this person now: the sentence and the fingerprint of its consequences. */
-function preview(outcome: Outcome, prospectId: Id, taskId: Id | null, situation: Situation, book: Playbook, viewer: Viewer): { says: string, blocked: string | null, fingerprint: string } {
-  const happening = { id: 'preview', kind: 'callLogged' as const, at: situation.now, prospectId, actorId: viewer.id, causeId: null, outcomeId: outcome.id, taskId, phoneId: null, details: assumed(outcome, situation.now) }
+function preview(outcome: Outcome, prospectId: Id, taskId: Id | null, situation: Situation, book: Playbook, viewer: Viewer, call: CallOrigin | null): Pick<OutcomeChoice, 'says' | 'blocked' | 'fingerprint' | 'missing'> & { wantsNote: boolean } {
+  const happening = { id: 'preview', kind: 'callLogged' as const, at: situation.now, prospectId, actorId: viewer.id, causeId: null, outcomeId: outcome.id, taskId, phoneId: null, call, details: assumed(outcome, situation.now) }
   let made = 0
   const { effects, problems } = react(happening, situation, book, () => `new-${made++}`)
-  const says = explain(effects, prospectId, situation, evolve(situation, effects), book, { zone: viewer.zone, now: situation.now, assumed: outcome.asks.length > 0 })
+  const says = explain(effects, prospectId, situation, evolve(situation, effects), book, { zone: viewer.zone, now: situation.now, assumed: outcome.asks.length > 0, uncounted: uncounted(outcome, book, call) })
+  const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
+  const missing = problems.flatMap(({ field }) => canFill(field) ? [field.slice('fields.'.length)] : [])
+  const wantsNote = problems.some(problem => problem.field === 'note')
+  // What a gate wants to be filled in or written is asked for in place.
+  const blocking = problems.filter(({ field }) => field !== 'note' && !canFill(field))
   return {
-    says, blocked: problems[0]?.message ?? null,
-    fingerprint: createHash('sha256').update(signature(effects)).update(problems.map(problem => problem.message).join()).digest('base64url').slice(0, 22),
+    says, blocked: blocking[0]?.message ?? null, missing: missing.map(key => ({ key, label: GATE_FIELDS[key] ?? book.ownFields[key] ?? key })), wantsNote,
+    fingerprint: createHash('sha256').update(signature(effects)).update(blocking.map(problem => problem.message).join()).digest('base64url').slice(0, 22),
   }
 }
 
-/** Every outcome with what it will do to this person, in the team's order. The first nine have a number key. */
-export function choices(prospectId: Id, taskId: Id | null, situation: Situation, book: Playbook, viewer: Viewer): OutcomeChoice[] {
-  return Object.values(book.outcomes).filter(outcome => !outcome.archived).sort((a, b) => a.position - b.position || a.name.localeCompare(b.name)).map((outcome, index) => ({
-    id: outcome.id, key: index < 9 ? index + 1 : null, name: outcome.name, asks: [...outcome.asks], reasons: [...outcome.reasons],
-    ...preview(outcome, prospectId, taskId, situation, book, viewer),
-  }))
+/** Whether an unanswered attempt does not count, because no call was made. */
+const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) => outcome.countsAs === 'attempt' && !call && !book.countsUncalled
+
+/** Every outcome with what it will do to this person, in the team's order. The first ten have a number key, 1 to 9 and 0. */
+export function choices(prospectId: Id, taskId: Id | null, situation: Situation, book: Playbook, viewer: Viewer, call: CallOrigin | null): OutcomeChoice[] {
+  return Object.values(book.outcomes).filter(outcome => !outcome.archived).sort((a, b) => a.position - b.position || a.name.localeCompare(b.name)).map((outcome, index) => {
+    const { wantsNote, ...seen } = preview(outcome, prospectId, taskId, situation, book, viewer, call)
+    const asks = wantsNote ? [...outcome.asks, 'note' as const] : [...outcome.asks]
+    return { id: outcome.id, key: index < 10 ? (index + 1) % 10 : null, name: outcome.name, asks, reasons: [...outcome.reasons], ...seen }
+  })
 }
 
 /** The task of this person that a call logged now would answer; null when it would answer none. */
@@ -74,8 +85,35 @@ async function readReferral(details: OutcomeDetails): Promise<CoreDetails['refer
   }
 }
 
+/** Reads the address for the invitation as people write it; throws at its field where it is no address, or somebody else's. */
+async function readMeeting({ email, ...meeting }: NonNullable<OutcomeDetails['meeting']>, prospectId: Id): Promise<NonNullable<CoreDetails['meeting']>> {
+  const address = email?.trim() ? normalizeEmail(email) : null
+  const wrong = (message: string) => new Refusal('invalid', message, [{ field: 'meeting.email', message }])
+  if (email?.trim() && !address) throw wrong('Enter a valid email address')
+  const { rows: [other] } = address ? await db().query('select from emails where address = $1 and prospect_id <> $2', [address, prospectId]) : { rows: [] }
+  if (other) throw wrong('Another person has this email address')
+  return { ...meeting, ...(address && { email: address }) }
+}
+
 /** What is logged: the outcome, the task it answers, what was asked, and the fingerprint of what was promised. */
-export interface LogRequest { id: Id, outcomeId: Id, taskId: Id | null, phoneId: Id | null, details: OutcomeDetails, fingerprint: string | null, listId?: Id }
+export interface LogRequest { id: Id, outcomeId: Id, taskId: Id | null, phoneId: Id | null, details: OutcomeDetails, fingerprint: string | null, listId?: Id, /** Said of a call that was not made from here. */ call?: 'elsewhere' | 'incoming' | null }
+
+/** For so long a call that was made from here waits for its outcome. */
+const CALL_WAITS = `interval '12 hours'`
+
+/** The viewer's last call to the person that has no outcome yet; null for none. */
+export async function callWithoutOutcome(viewer: Viewer, prospectId: Id, client: Db = db()): Promise<{ id: Id, phoneId: Id, startedAt: Instant } | null> {
+  const { rows: [row] } = await client.query<{ id: Id, phoneId: Id, startedAt: Instant }>({
+    name: 'call-without-outcome',
+    text: `select id, phone_id as "phoneId", ms(started_at) as "startedAt"
+      from calls
+      where user_id = $1 and prospect_id = $2 and logged_by is null and line_ref is not null and started_at > world_now() - ${CALL_WAITS}
+      order by started_at desc
+      limit 1`,
+    values: [viewer.id, prospectId],
+  })
+  return row ?? null
+}
 
 /**
  * Logs what came of a call. Where the consequences are no longer those whose fingerprint is sent, nothing is done and a
@@ -86,15 +124,18 @@ export async function logOutcome(by: Viewer | ((on?: Db) => Promise<Viewer>), pr
   const who = typeof by === 'function' ? by : () => Promise.resolve(by)
   let viewer: Viewer | null = null
   const referral = request.details.referral && await who().then(() => readReferral(request.details))
-  const { referral: _, ...plain } = request.details
-  const details: CoreDetails = { ...plain, ...(referral && { referral }) }
+  const { referral: _, meeting: asked, ...plain } = request.details
+  const meeting = asked && await readMeeting(asked, prospectId)
+  const details: CoreDetails = { ...plain, ...(meeting && { meeting }), ...(referral && { referral }) }
   if (details.note && !isStorable(details.note)) throw new Refusal('invalid', 'The note contains characters that cannot be kept', [{ field: 'note', message: 'Contains characters that cannot be kept' }])
-  const told: Told = { id: request.id, kind: 'callLogged', prospectId, actorId: null, causeId: null, outcomeId: request.outcomeId, taskId: request.taskId, phoneId: request.phoneId, details }
+  const told: Told & { kind: 'callLogged' } = { id: request.id, kind: 'callLogged', prospectId, actorId: null, causeId: null, outcomeId: request.outcomeId, taskId: request.taskId, phoneId: request.phoneId, call: request.call ?? null, details }
   const inside = async (client: Db, { results: [result], before, playbook: book }: Outcomes) => {
     const outcome = book.outcomes[request.outcomeId]
     if (outcome && request.fingerprint !== null && !result!.problems.some(problem => problem.field === 'task')) {
-      const now = preview(outcome, prospectId, request.taskId, before, book, viewer!)
-      if (now.fingerprint !== request.fingerprint) {
+      // A call that was made since the sentence was read is no surprise.
+      const seen = (call: CallOrigin | null) => preview(outcome, prospectId, request.taskId, before, book, viewer!, call)
+      const now = seen(told.call ?? null)
+      if (now.fingerprint !== request.fingerprint && seen(null).fingerprint !== request.fingerprint) {
         throw new Refusal('conflict', `Things have changed since you saw this. It would now do this: ${now.says}`, [], { says: now.says, fingerprint: now.fingerprint })
       }
     }
@@ -102,13 +143,21 @@ export async function logOutcome(by: Viewer | ((on?: Db) => Promise<Viewer>), pr
     if (dealtWith) throw new Refusal('conflict', dealtWith.message)
     if (result!.problems.length) throw refusedBy(result!.problems)
     if (request.listId) await markHandled(client, viewer!, request.listId, prospectId, request.id)
+    await client.query('update calls set logged_by = $3 where user_id = $1 and prospect_id = $2 and logged_by is null', [viewer!.id, prospectId, request.id])
     const note = details.note?.trim()
     if (note) await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)', [randomUUID(), prospectId, viewer!.id, request.id, note])
   }
   const outcomes = await happen([told], {
-    who: async client => (viewer = await who(client)).id,
+    who: async (client) => {
+      viewer = await who(client)
+      const called = await callWithoutOutcome(viewer, prospectId, client)
+      if (!called) return viewer.id
+      Object.assign(told, { call: told.call ?? 'here', phoneId: told.phoneId ?? called.phoneId })
+      return viewer.id
+    },
+    touchGoals: ids => touchGoals(viewer!, ids),
     first: situation => mustSeeIn(viewer!, situation, prospectId), inside, extraIds: referral?.knownId ? [referral.knownId] : [],
   })
   const { before, after, playbook: book, results } = outcomes
-  return { id: request.id, says: explain(results[0]!.effects, prospectId, before, after, book, { zone: viewer!.zone, now: before.now }) }
+  return { id: request.id, says: explain(results[0]!.effects, prospectId, before, after, book, { zone: viewer!.zone, now: before.now, uncounted: uncounted(book.outcomes[request.outcomeId]!, book, told.call ?? null) }) }
 }

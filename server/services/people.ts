@@ -1,8 +1,9 @@
 import { EVERYONE, type Filter } from '#core/filter/filter'
 import { factsSql, FILTER_FROM, fromFor, orderSql, toSql, type Translation } from '#core/filter/sql'
 import { DAY, type Id, type Instant } from '#core/instant'
-import { dueAtOf, soonDays, standingOf, strictest, type Rhythm, type TouchPromise } from '#core/queue/promise'
+import { daysOf, dueAtOf, soonDays, standingOf, strictest, type Rhythm, type TouchPromise } from '#core/queue/promise'
 import { showPhone } from '#core/text/phone'
+import type { GoalState } from '#shared/api/lists'
 import type { ProspectRow } from '#shared/api/prospects'
 import { nameOf } from '../db/named'
 import { db } from '../db/pool'
@@ -13,8 +14,8 @@ import { mayReadList, readList, type KeptList } from './listAccess'
 import { searchCondition } from './prospectRows'
 import type { Viewer } from './sessions'
 
-/** Whom somebody asks for: by filter, on a list, by what they type, or all of these at once. */
-export interface PeopleAsked { filter?: Filter | string, list?: Id, search?: string }
+/** Whom somebody asks for: by filter, on a list, by what they type, by how the list’s touch goal stands, or all of these at once. */
+export interface PeopleAsked { filter?: Filter | string, list?: Id, search?: string, goal?: GoalState }
 
 /** Translates what somebody asks for. Throws where the list is not theirs to see, or cannot be read any more. */
 export async function question(viewer: Viewer, asked: PeopleAsked, world: FilterWorld, of: 'people' | 'companies' = 'people'): Promise<PeopleQuestion & { filter: Filter }> {
@@ -27,7 +28,31 @@ function questionIn(viewer: Viewer, asked: PeopleAsked, list: KeptList | null, w
   if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
   const whole: Filter = asked.list ? { all: [filter, { field: 'lists', test: { op: 'hasAny', values: [asked.list] } }] } : filter
   const search = asked.search?.trim()
-  return { ...ask(viewer, whole, world, parameter => search ? [searchCondition(search, parameter)] : [], of), filter }
+  const { goal } = asked
+  if (goal && !list?.touch_every) throw new Refusal('invalid', 'Only a list with a touch goal can be asked how it stands', [{ field: 'goal', message: 'Choose a list with a touch goal' }])
+  const more = (parameter: (value: unknown) => string) => [
+    ...(search ? [searchCondition(search, parameter)] : []),
+    ...(goal ? [goalCondition(goal, { every: { amount: list!.touch_every!, unit: list!.touch_unit }, kinds: list!.touch_kinds }, world.now, parameter)] : []),
+  ]
+  return { ...ask(viewer, whole, world, more, of), filter }
+}
+
+/** Whether anything is scheduled with a person. */
+const SCHEDULED = `(exists (select from tasks x where x.prospect_id = p.id and x.state = 'open')
+  or exists (select from enrollments x where x.prospect_id = p.id and x.state = 'waiting'))`
+
+/** When a list's touch goal falls due with a person, in milliseconds: the calendar's months, counted in UTC. */
+function goalDueSql({ every, kinds }: Pick<PromisingList, 'every' | 'kinds'>, parameter: (value: unknown) => string): string {
+  return `ms((${countedFrom(kinds)} at time zone 'UTC' + make_interval(${every.unit} => ${parameter(every.amount)}::int)) at time zone 'UTC')`
+}
+
+/** The condition that a list's touch goal stands so with a person. */
+function goalCondition(goal: GoalState, list: Pick<PromisingList, 'every' | 'kinds'>, now: Instant, parameter: (value: unknown) => string): string {
+  const left = `(${goalDueSql(list, parameter)} - ${parameter(now)}::bigint)`
+  if (goal === 'overdue') return `${left} < 0`
+  if (goal === 'unscheduled') return `(${left} < 0 and not ${SCHEDULED})`
+  const soon = `${parameter(soonDays(list.every) * DAY)}::bigint`
+  return goal === 'due_soon' ? `${left} between 0 and ${soon}` : `${left} > ${soon}`
 }
 
 /** How many people somebody asks for, with the filter as it was understood. */
@@ -64,18 +89,35 @@ function promisesSql(lists: readonly PromisingList[], about: Translation): strin
   return each.length ? `to_json(array_remove(array[${each.join(', ')}]::jsonb[], null))` : `'[]'::json`
 }
 
+/**
+ * How often the people are to be in touch with: the touch goal of their lists with the fewest days, as the viewer sees
+ * them. Whoever is on none with a goal is not in it.
+ */
+export async function touchGoals(viewer: Viewer, ids: readonly Id[]): Promise<Record<Id, Rhythm>> {
+  const lists = await promisingLists(viewer)
+  if (!lists.length) return {}
+  const values: unknown[] = []
+  const about: Translation = { ...await filterWorld(viewer), me: viewer.id, parameter: value => `$${values.push(value)}` }
+  const { rows } = await db().query<{ id: Id, promises: { every: Rhythm }[] }>(`select p.id, ${promisesSql(lists, about)} as promises
+    from ${FILTER_FROM}
+    where p.id = any(${about.parameter(ids)}::uuid[])`, values)
+  return Object.fromEntries(rows.flatMap(({ id, promises }) => {
+    const strict = promises.map(promise => promise.every).sort((a, b) => daysOf(a) - daysOf(b))[0]
+    return strict ? [[id, strict]] : []
+  }))
+}
+
 /** How a list's promise stands with its people, all counted, or where they are too many, estimated; null where it promises nothing. */
 export async function promiseCounts(viewer: Viewer, listId: Id, world: FilterWorld, exact: boolean): Promise<{ past: number, soon: number, within: number, neglected: number } | null> {
   const list = (await promisingLists(viewer)).find(one => one.id === listId)
   if (!list) return null
   const about = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
   const [soon, now] = [soonDays(list.every) * DAY, world.now].map(value => `${about.parameter(value)}::bigint`)
-  const every = `make_interval(${list.every.unit} => ${about.parameter(list.every.amount)}::int)`
   const sample = exact ? null : await sampleOfPeople()
   const whole = (sql: string) => sample ? `round(${sql} / ${about.parameter(sample.share)}::float8)::int` : sql
   const { rows: [row] } = await db().query<{ past: number, soon: number, within: number, neglected: number }>(`select ${whole(`count(*) filter (where due - ${now} < 0)`)} as past, ${whole(`count(*) filter (where due - ${now} between 0 and ${soon})`)} as soon, ${whole(`count(*) filter (where due - ${now} > ${soon})`)} as within, ${whole(`count(*) filter (where due - ${now} < 0 and not planned)`)} as neglected
-    from (select ms((${countedFrom(list.kinds)} at time zone 'UTC' + ${every}) at time zone 'UTC') as due,
-      (exists (select from tasks x where x.prospect_id = p.id and x.state = 'open') or exists (select from enrollments x where x.prospect_id = p.id and x.state = 'waiting')) as planned
+    from (select ${goalDueSql(list, about.parameter)} as due,
+      ${SCHEDULED} as planned
       from ${sample?.from ?? FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}) promised`, about.values)
   return row!
 }

@@ -2,32 +2,68 @@ import { randomUUID } from 'node:crypto'
 import type { PhoneStanding } from '#core/engine/situation'
 import type { Id } from '#core/instant'
 import { tidy } from '#core/text/names'
-import { transaction, type Db } from '../db/pool'
+import { parsePhone } from '#core/text/phone'
+import { breaksUnique, db, type Db } from '../db/pool'
 import { happen } from '../engine/happen'
 import { mustSee } from './access'
-import { notFound, refusedBy } from './errors'
+import { notFound, Refusal, refusedBy } from './errors'
+import { editAlone, logEdit, putFirst } from './contacts'
 import type { Viewer } from './sessions'
 
-interface PhoneEdit { kind?: string, standing?: PhoneStanding, tags?: readonly string[] }
+interface PhoneEdit { number?: string, kind?: string, standing?: PhoneStanding, tags?: readonly string[], first?: boolean }
 
-/** Corrects what is known of a number: its type, its status, what the team says of it. The status decides whether it is called, so that it goes through the engine. */
-export async function editPhone(viewer: Viewer, prospectId: Id, phoneId: Id, edit: PhoneEdit): Promise<void> {
+/** Does something to a number; where its status is set, through the engine, which decides what is called. */
+async function withStatus(viewer: Viewer, prospectId: Id, phoneId: Id, to: PhoneStanding | undefined, rest: (client: Db) => Promise<void>): Promise<void> {
   await mustSee(viewer, prospectId)
-  const { standing } = edit
-  if (standing === undefined) return transaction(client => correct(client, viewer, prospectId, phoneId, edit))
-  await happen([{ id: randomUUID(), kind: 'phoneStandingSet', prospectId, actorId: viewer.id, causeId: null, phoneId, to: standing }], { inside: async (client, { results: [result], before }) => {
-    if (before.phone[phoneId]?.prospectId !== prospectId) throw notFound('number')
+  const { rowCount } = await db().query('select from phones where id = $1 and prospect_id = $2', [phoneId, prospectId])
+  if (!rowCount) throw notFound('number')
+  if (to === undefined) return editAlone(prospectId, rest)
+  await happen([{ id: randomUUID(), kind: 'phoneStandingSet', prospectId, actorId: viewer.id, causeId: null, phoneId, to }], { inside: async (client, { results: [result] }) => {
     if (result!.problems.length) throw refusedBy(result!.problems)
-    await correct(client, viewer, prospectId, phoneId, edit)
+    await rest(client)
   } })
 }
 
-async function correct(client: Db, viewer: Viewer, prospectId: Id, phoneId: Id, { kind, tags: given, ...edit }: PhoneEdit): Promise<void> {
-  await client.query('select from prospects where id = $1 for no key update', [prospectId])
-  const tags = given && [...new Set(given.map(tidy).filter(Boolean))].sort((a, b) => a.localeCompare(b))
-  const { rowCount } = await client.query('update phones set kind = coalesce($3, kind), tags = coalesce($4, tags) where id = $2 and prospect_id = $1', [prospectId, phoneId, kind ?? null, tags ?? null])
-  if (!rowCount) throw notFound('number')
-  await client.query('update prospects set version = version + 1 where id = $1', [prospectId])
-  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectEdited', $2, $3, $4)`,
-    [randomUUID(), prospectId, viewer.id, JSON.stringify({ fields: Object.keys({ ...(kind && { kind }), ...(tags && { tags }), ...edit }).map(name => `phone ${name}`) })])
+/**
+ * Corrects a number: itself, its type, its status, what the team says of it, or whether it comes first. One that is
+ * corrected has yet to be confirmed.
+ */
+export async function editPhone(viewer: Viewer, prospectId: Id, phoneId: Id, edit: PhoneEdit): Promise<void> {
+  const number = edit.number === undefined ? undefined : await readNumber(edit.number, prospectId)
+  const status = edit.standing ?? (number ? 'unverified' : undefined)
+  await withStatus(viewer, prospectId, phoneId, status, async (client) => {
+    const tags = edit.tags && [...new Set(edit.tags.map(tidy).filter(Boolean))].sort((a, b) => a.localeCompare(b))
+    try {
+      await client.query(`update phones
+        set number = coalesce($3, number), kind = coalesce($4, kind), tags = coalesce($5, tags)
+        where id = $2 and prospect_id = $1`, [prospectId, phoneId, number ?? null, edit.kind ?? null, tags ?? null])
+    }
+    catch (error) {
+      if (breaksUnique(error, 'phones_by_prospect')) throw new Refusal('conflict', 'This number is there already', [{ field: 'number', message: 'This number is there already' }])
+      throw error
+    }
+    if (edit.first) await putFirst(client, 'phones', prospectId, phoneId)
+    await logEdit(client, viewer, prospectId, Object.keys(edit).map(name => `phone ${name}`))
+  })
+}
+
+/** Removes a number. One that was called stays in the history, marked as wrong. */
+export async function removePhone(viewer: Viewer, prospectId: Id, phoneId: Id): Promise<{ removed: boolean }> {
+  let removed = false
+  await withStatus(viewer, prospectId, phoneId, 'wrong', async (client) => {
+    const { rowCount } = await client.query(`delete from phones n
+      where n.id = $1
+        and not exists (select from touches t where t.phone_id = n.id)
+        and not exists (select from calls c where c.phone_id = n.id)`, [phoneId])
+    removed = rowCount === 1
+    await logEdit(client, viewer, prospectId, ['phone'])
+  })
+  return { removed }
+}
+
+async function readNumber(raw: string, prospectId: Id): Promise<string> {
+  const { rows: [row] } = await db().query<{ country: string }>('select coalesce(p.country, t.country) as country from prospects p cross join team t where p.id = $1', [prospectId])
+  const phone = parsePhone(raw, row?.country ?? null)
+  if (!phone) throw new Refusal('invalid', 'Enter a valid phone number', [{ field: 'number', message: 'Enter a valid phone number' }])
+  return phone.number
 }

@@ -12,7 +12,7 @@ import type { Viewer } from './sessions'
 /** How many of each are listed. */
 const LISTED = 200
 
-const JOBS: Record<string, string> = { runImport: 'Import', runBulk: 'Bulk action', indexFields: 'Index of a custom field', rescore: 'Scoring everyone' }
+const JOBS: Record<string, string> = { runImport: 'Import', runBulk: 'Bulk action', indexFields: 'Index of a custom field', rescore: 'Scoring everyone', sendSystemEmail: 'Test email or invitation' }
 
 const SET_ASIDE_SQL = `select a.ref_id::text as id,
     case a.kind when 'mail' then 'email' else 'step' end as kind,

@@ -1,3 +1,5 @@
+import { nameKey } from '#core/text/names'
+
 /** A person as a row of a table, over JOINED. */
 export const ROW = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt",
   case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
@@ -14,8 +16,15 @@ export const JOINED = `prospects p left join companies c on c.id = p.company_id 
 
 /** Whoever has what somebody types in their name, company, address or number. */
 export function searchCondition(search: string, parameter: (value: unknown) => string): string {
-  const like = parameter(`%${search.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`)
+  const contains = (text: string) => `%${text.replace(/[\\%_]/g, '\\$&')}%`
+  const like = parameter(contains(search.toLowerCase()))
+  // Names are kept without accents, too: "schäfer" and "schafer" find the same.
+  const key = nameKey(search)
+  const folded = key && key !== search.toLowerCase() ? parameter(contains(key)) : like
   const digits = search.replace(/\D/g, '')
-  const phone = digits.length > 4 ? ` or exists (select from phones n where n.prospect_id = p.id and n.number like ${parameter(`%${digits}%`)})` : ''
-  return `(p.name_key like ${like} or lower(c.name) like ${like} or exists (select from emails e where e.prospect_id = p.id and e.address like ${like})${phone})`
+  const phone = digits.length > 3 ? ` or exists (select from phones n where n.prospect_id = p.id and n.number like ${parameter(`%${digits}%`)})` : ''
+  // A name and a company together: every word is somewhere in either.
+  const words = key.split(' ').filter(Boolean)
+  const across = words.length > 1 ? ` or (${words.map(word => `concat_ws(' ', p.name_key, c.name_key) like ${parameter(contains(word))}`).join(' and ')})` : ''
+  return `(p.name_key like ${folded} or lower(c.name) like ${like} or c.name_key like ${folded} or exists (select from emails e where e.prospect_id = p.id and e.address like ${like})${phone}${across})`
 }

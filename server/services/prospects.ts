@@ -3,7 +3,7 @@ import { callableUntil, isCallable, nextCallable } from '#core/calendar/callingH
 import { placePerson, type Placed } from '#core/places/place'
 import { whyNoCall, whyStopped } from '#core/engine/stops'
 import { attemptsOf, placeOf, type Situation } from '#core/engine/situation'
-import { callingZones } from '#core/places/lookUp'
+import { callingZones, tidyRegion } from '#core/places/lookUp'
 import type { Playbook } from '#core/engine/playbook'
 import type { Id } from '#core/instant'
 import { emailDomain, normalizeEmail } from '#core/text/email'
@@ -11,13 +11,14 @@ import { companyKey, nameKey, splitName } from '#core/text/names'
 import { parsePhone, showPhone } from '#core/text/phone'
 import type { Prospect, ProspectRow, RatingGiven } from '#shared/api/prospects'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
-import { happen } from '../engine/happen'
+import { happen, settle } from '../engine/happen'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { isPublicMailDomain } from '../imports/check'
 import { limitedTo, mustBeOnTeam, mustSee, visible } from './access'
+import { differences } from './bulkValues'
 import { customDefaults, readCustom } from './customFields'
-import { notFound, Refusal } from './errors'
+import { notFound, Refusal, refusedBy } from './errors'
 import { JOINED, ROW, searchCondition } from './prospectRows'
 import { sourceNamed } from './sources'
 import type { Viewer } from './sessions'
@@ -75,8 +76,8 @@ export async function describe(viewer: Viewer, id: Id, situation: Situation, boo
         from (select * from prospects o where o.company_id = p.company_id and o.id <> p.id and ${visible('o', '$2')} order by o.name_key limit 50) o join stages os on os.id = o.stage_id) as colleagues,
       (select coalesce(json_agg(json_build_object('id', e.id, 'cadenceId', e.cadence_id, 'cadence', ca.name, 'state', e.state, 'exit', e.exit, 'startedAt', ms(e.started_at), 'endedAt', ms(e.ended_at)) order by e.started_at desc), '[]')
         from enrollments e join cadences ca on ca.id = e.cadence_id where e.prospect_id = p.id) as enrollments,
-      (select coalesce(json_agg(json_build_object('id', d.id, 'name', d.name, 'state', d.state, 'likelihood', d.likelihood, 'openedAt', ms(d.opened_at), 'value', d.value::float8, 'custom', d.custom) order by d.opened_at desc), '[]') from deals d where d.prospect_id = p.id or (d.company_id = p.company_id and exists (select from prospects o where o.id = d.prospect_id and ${visible('o', '$2')}))) as deals,
-      (select coalesce(json_agg(json_build_object('id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone, 'state', a.state) order by a.start_at desc), '[]') from appointments a where a.prospect_id = p.id) as appointments,
+      (select coalesce(json_agg(json_build_object('id', d.id, 'name', d.name, 'state', d.state, 'likelihood', d.likelihood, 'openedAt', ms(d.opened_at), 'closedAt', ms(d.closed_at), 'value', d.value::float8, 'stageId', d.deal_stage_id, 'expectedClose', to_char(d.expected_close, 'YYYY-MM-DD'), 'reason', d.close_reason, 'prospectId', d.prospect_id, 'custom', d.custom) order by d.opened_at desc), '[]') from deals d where d.prospect_id = p.id or (d.company_id = p.company_id and exists (select from prospects o where o.id = d.prospect_id and ${visible('o', '$2')}))) as deals,
+      (select coalesce(json_agg(json_build_object('id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone, 'state', a.state, 'place', a.place) order by a.start_at desc), '[]') from appointments a where a.prospect_id = p.id) as appointments,
       (select coalesce(json_agg(json_build_object('id', t.id, 'kind', t.kind, 'title', t.title, 'dueAt', ms(t.due_at)) order by t.due_at), '[]') from tasks t where t.prospect_id = p.id and t.state = 'open') as tasks,
       (select country from team) as "readerCountry"
     from ${JOINED} where p.id = $1`,
@@ -119,7 +120,7 @@ export async function addProspect(viewer: Viewer, given: { name: string, title?:
   const key = nameKey(given.name)
   if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'name', message: 'A name needs a letter' }])
   const id = randomUUID()
-  return transaction(async (client) => {
+  return transaction(async (client, later) => {
     const { rows: [team] } = await client.query<{ country: string, zone: string }>('select country, zone from team')
     const { email, phone } = contacts(given, given.country?.toUpperCase() || team!.country)
     const { rows: [known] } = await client.query<{ id: Id }>(`select p.id from prospects p where ${visible('p', '$1')} and (
@@ -128,11 +129,13 @@ export async function addProspect(viewer: Viewer, given: { name: string, title?:
     const companyId = await companyFor(client, given.company, email)
     const placed = placePerson({ zone: given.zone, country: given.country, region: given.region, numbers: phone ? [phone] : [] }, team!)
     await client.query(`insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country, region, custom, created_at)
-      values ($1, $2, $3, $4, $5, $6, $7, (select id from stages order by position limit 1), $8, $9, $10, $11, $12, world_now())`,
-    [id, firstName, lastName, key, given.title?.trim() || null, companyId, viewer.id, placed.zone, placed.zoneFrom, placed.country, given.region?.trim() || null, JSON.stringify(await customDefaults('prospect', client))])
+      values ($1, $2, $3, $4, $5, $6, $7, first_stage(), $8, $9, $10, $11, $12, world_now())`,
+    [id, firstName, lastName, key, given.title?.trim() || null, companyId, viewer.id, placed.zone, placed.zoneFrom, placed.country, given.region?.trim() ? tidyRegion(given.region, placed.country ?? team!.country) : null, JSON.stringify(await customDefaults('prospect', client))])
     if (email) await addEmail(client, id, email)
     if (phone) await client.query('insert into phones (id, prospect_id, number) values ($1, $2, $3)', [randomUUID(), id, phone])
-    await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectAdded', $2, $3, '{"by": "hand"}')`, [randomUUID(), id, viewer.id])
+    const { situation, playbookVersion } = await load(client, [id])
+    const added = { id: randomUUID(), kind: 'prospectAdded' as const, prospectId: id, actorId: viewer.id, causeId: null }
+    settle(client, later, [added], situation, await playbook(client, playbookVersion))
     return { id, known: false }
   })
 }
@@ -152,7 +155,20 @@ async function companyFor(client: Db, name: string | undefined, email: string | 
   const domain = email && !isPublicMailDomain(emailDomain(email)) ? emailDomain(email) : null
   const key = name?.trim() ? companyKey(name) : ''
   if (!domain && !key) return null
-  const { rows: [found] } = await client.query<{ id: Id }>('select id from companies where domain = $1 or ($2 <> \'\' and name_key = $2) order by (domain = $1) desc nulls last, created_at limit 1', [domain, key])
+  // A name alone means a company of that name, unless that one writes from another domain.
+  const { rows: [found] } = await client.query<{ id: Id, domain: string | null }>(
+    `select c.id, c.domain
+     from companies c
+     left join company_aliases a on a.company_id = c.id and (a.kind, a.value) in (('domain', $1), ('name', $2))
+     where c.domain = $1
+       or a.kind = 'domain'
+       or (a.kind = 'name' and ($1::text is null or c.domain is null))
+       or ($2 <> '' and c.name_key = $2 and ($1::text is null or c.domain is null))
+     order by (c.domain = $1) desc nulls last, (a.value is not null), c.created_at
+     limit 1`,
+    [domain, key],
+  )
+  if (found && domain && !found.domain) await client.query('update companies set domain = $2, version = version + 1 where id = $1 and domain is null', [found.id, domain])
   if (found) return found.id
   const { rows: [made] } = await client.query<{ id: Id }>(`insert into companies (id, name, name_key, domain, custom, created_at) values ($1, $2, $3, $4, $5, world_now())
     on conflict (domain) where domain is not null do update set name = companies.name returning id`, [randomUUID(), name?.trim() || domain, key || domain, domain, JSON.stringify(await customDefaults('company', client))])
@@ -165,12 +181,17 @@ function placeBy(place: { country: string | null, region: string | null, number:
 }
 
 /** What can be corrected by hand; progress is not among it. */
-export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string | null, mailChoices?: string[], ownerId?: Id | null, postalCode?: string | null, source?: string | null, rating?: RatingGiven, working?: 'in_work' | 'resting' | 'removed', keptById?: Id | null, custom?: Record<string, unknown>, addEmail?: string, addPhone?: string }
+export interface ProspectEdit { version: number, firstName?: string, lastName?: string, title?: string | null, city?: string | null, region?: string | null, country?: string | null, zone?: string | null, mailChoices?: string[], ownerId?: Id | null, postalCode?: string | null, source?: string | null, rating?: RatingGiven, working?: 'in_work' | 'resting' | 'removed', reason?: string, keptById?: Id | null, custom?: Record<string, unknown>, addEmail?: string, addPhone?: string }
 
 /** What a given rating changes: by hand it stands as it is; by the score, the database works it out from that. */
 function rated(rating: RatingGiven | undefined): Record<string, unknown> {
   if (rating === undefined) return {}
   return rating === 'score' ? { rated_by_score: true } : { rating, rated_by_score: false }
+}
+
+/** Throws where somebody who is no manager takes people out of work for good. */
+export function mayArchive(viewer: Viewer, to: string): void {
+  if (to === 'removed' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager can archive people')
 }
 
 /** Corrects what is known of a person. Throws a conflict with the version that holds where somebody was faster. */
@@ -180,7 +201,10 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
   // The status decides what goes to the person at all, so that it goes through the engine.
   let corrected = { version: edit.version }
   await mustSee(viewer, id)
-  await happen([{ id: randomUUID(), kind: 'workStatusSet', prospectId: id, actorId: viewer.id, causeId: null, to: working }], { inside: async (client, { results: [result] }) => {
+  mayArchive(viewer, working)
+  const status = { id: randomUUID(), kind: 'workStatusSet' as const, prospectId: id, actorId: viewer.id, causeId: null, to: working, reason: edit.reason ?? null }
+  await happen([status], { inside: async (client, { results: [result] }) => {
+    if (result!.problems.length) throw refusedBy(result!.problems)
     const changed = result!.effects.some(effect => effect.entity === 'prospect' && effect.id === id)
     corrected = await correct(client, viewer, id, { ...edit, version: edit.version + (changed ? 1 : 0) })
   } })
@@ -188,9 +212,9 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
 }
 
 async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
-  const { version, addEmail: newEmail, addPhone: newPhone, working: _status, ...fields } = edit
+  const { version, addEmail: newEmail, addPhone: newPhone, working: _status, reason: _reason, ...fields } = edit
   await mustSee(viewer, id, client)
-  const { rows: [row] } = await client.query<{ version: number, erased: boolean, first_name: string, last_name: string, country: string | null, region: string | null, zone: string, zone_by_hand: boolean, home: string, home_zone: string, number: string | null }>('select p.version, p.erased_at is not null as erased, p.first_name, p.last_name, p.country, p.region, p.zone, p.zone_by_hand, t.country as home, t.zone as home_zone, (select number from phones n where n.prospect_id = p.id order by n.position, n.id limit 1) as number from prospects p cross join team t where p.id = $1 for no key update of p', [id])
+  const { rows: [row] } = await client.query<{ was: Record<string, unknown>, version: number, erased: boolean, first_name: string, last_name: string, country: string | null, region: string | null, zone: string, zone_by_hand: boolean, home: string, home_zone: string, number: string | null }>('select to_jsonb(p) as was, p.version, p.erased_at is not null as erased, p.first_name, p.last_name, p.country, p.region, p.zone, p.zone_by_hand, t.country as home, t.zone as home_zone, (select number from phones n where n.prospect_id = p.id order by n.position, n.id limit 1) as number from prospects p cross join team t where p.id = $1 for no key update of p', [id])
   if (row!.erased) throw new Refusal('refused', 'This person was erased on request')
   if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this person meanwhile. Here is how it stands now', [], { version: row!.version })
   const key = nameKey(`${fields.firstName ?? row!.first_name} ${fields.lastName ?? row!.last_name}`)
@@ -202,6 +226,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
   if (email) await addEmail(client, id, email)
   if (phone) await client.query('insert into phones (id, prospect_id, number, position) values ($1, $2, $3, (select count(*) from phones where prospect_id = $2)) on conflict (prospect_id, number) do nothing', [randomUUID(), id, phone])
   const byHand = fields.zone === undefined ? undefined : fields.zone !== null
+  if (fields.region) fields.region = tidyRegion(fields.region, fields.country ?? row!.country ?? row!.home)
   // Where nobody has said otherwise, the clock follows address and number.
   const follows = byHand === false || (byHand === undefined && !row!.zone_by_hand && (fields.country !== undefined || fields.region !== undefined || phone !== null))
   const placed = follows ? placeBy({ country: fields.country === undefined ? row!.country : fields.country, region: fields.region === undefined ? row!.region : fields.region, number: row!.number ?? phone }, { country: row!.home, zone: row!.home_zone }) : null
@@ -217,7 +242,12 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
   // Open work goes along with its person.
   if (fields.ownerId !== undefined) await client.query(`update tasks set owner_id = $2 where prospect_id = $1 and state = 'open'`, [id, fields.ownerId])
   if (zone && zone !== row!.zone) await client.query(`update tasks set zone = $2 where prospect_id = $1 and state = 'open'`, [id, zone])
+  const eventId = randomUUID()
   await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectEdited', $2, $3, $4)`,
-    [randomUUID(), id, viewer.id, JSON.stringify({ fields: [...set.map(([column]) => column), ...(email ? ['email'] : []), ...(phone ? ['phone'] : []), ...Object.keys(custom ?? {})] })])
+    [eventId, id, viewer.id, JSON.stringify({ fields: [...set.map(([column]) => column), ...(email ? ['email'] : []), ...(phone ? ['phone'] : []), ...Object.keys(custom ?? {})] })])
+  const { custom: ownBefore, ...before } = row!.was
+  const changes = differences({ ...before, ...(ownBefore as object) }, { ...Object.fromEntries(set), ...custom, ...(email && { email }), ...(phone && { phone }) })
+  // What it was and is says who somebody is: it stands beside the log.
+  if (Object.keys(changes).length) await client.query('insert into happening_texts (happening_id, prospect_id, texts) values ($1, $2, $3)', [eventId, id, JSON.stringify({ changes })])
   return { version: after!.version }
 }

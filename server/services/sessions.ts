@@ -16,6 +16,8 @@ export interface Viewer extends User {
   seesAll: boolean
   /** The session's key in the database; null for an API key. */
   session: Buffer | null
+  /** What ends their emails; absent or empty for none. */
+  signature?: string
   /** What the API key may do; absent for a session, which may do whatever its user may. */
   rights?: KeyRights
 }
@@ -31,15 +33,15 @@ const SLOWEST = 4_000
 const digest = (token: string) => createHash('sha256').update(token).digest()
 
 interface UserRow extends Omit<User, 'id'> { id: string, sees_all: boolean, mustChangePassword: boolean }
-const USER = `u.id, u.name, u.email, u.role, u.zone, u.must_change_password as "mustChangePassword", (u.role <> 'rep' or t.shares_all) as sees_all`
+const USER = `u.id, u.name, u.email, u.role, u.zone, u.signature, u.must_change_password as "mustChangePassword", (u.role <> 'rep' or t.shares_all) as sees_all`
 
 function viewer({ sees_all: seesAll, ...user }: UserRow, session: Buffer | null): Viewer {
   return { ...user, seesAll, session }
 }
 
 /** What a user may know of themselves. */
-export function asUser({ id, name, email, role, zone, mustChangePassword }: Viewer): Me {
-  return { id, name, email, role, zone, mustChangePassword }
+export function asUser({ id, name, email, role, zone, signature = '', mustChangePassword }: Viewer): Me {
+  return { id, name, email, role, zone, signature, mustChangePassword }
 }
 
 /** Signs somebody in; gives the secret token of the session. `code` is of the second factor, where there is one. Throws Refusal where the pair is wrong, a code is missing, or it was tried too often. */

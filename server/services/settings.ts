@@ -93,8 +93,8 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
   })
 }
 
-const TEAM = `name, postal_address as "postalAddress", country, zone, shares_all as "sharesAll", call_days as "callDays", call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"`
-interface Team { name: string, postalAddress: string, country: string, zone: string, sharesAll: boolean, callDays: number[], callFrom: number, callTo: number, fallbackDays: number, attemptsAllowed: number, idleMinutes: number }
+const TEAM = `name, postal_address as "postalAddress", country, zone, shares_all as "sharesAll", call_days as "callDays", call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", retry_days as "retryDays", counts_uncalled as "countsUncalled", currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"`
+interface Team { name: string, postalAddress: string, country: string, zone: string, sharesAll: boolean, callDays: number[], callFrom: number, callTo: number, fallbackDays: number, retryDays: number, countsUncalled: boolean, currency: string, attemptsAllowed: number, idleMinutes: number }
 
 /** What holds for the whole team. */
 export async function getTeam(): Promise<Team> {
@@ -119,8 +119,8 @@ async function checkCallHours(team: Team): Promise<void> {
 export async function editTeam(team: Team): Promise<Team> {
   await checkCallHours(team)
   await transaction(async (client) => {
-    await client.query(`update team set name = $1, postal_address = $2, country = $3, zone = $4, shares_all = $5, call_days = $6, call_from = $7, call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11`,
-      [team.name, team.postalAddress, team.country, team.zone, team.sharesAll, team.callDays, team.callFrom, team.callTo, team.fallbackDays, team.attemptsAllowed, team.idleMinutes])
+    await client.query(`update team set name = $1, postal_address = $2, country = $3, zone = $4, shares_all = $5, call_days = $6, call_from = $7, call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11, retry_days = $12, counts_uncalled = $13, currency = $14, saved_at = coalesce(saved_at, now())`,
+      [team.name, team.postalAddress, team.country, team.zone, team.sharesAll, team.callDays, team.callFrom, team.callTo, team.fallbackDays, team.attemptsAllowed, team.idleMinutes, team.retryDays, team.countsUncalled, team.currency])
     await playbookChanged(client)
   })
   return getTeam()

@@ -3,14 +3,28 @@ import { transaction, db, type Db } from '../db/pool'
 import { notFound, Refusal } from './errors'
 
 /** Where people come from: name, cost in the team's currency, other names in files, and what it brought. */
-export interface Source { name: string, cost: number, aliases: string[], people: number, meetings: number, deals: number }
+export interface Source { name: string, cost: number, aliases: string[], people: number, /** Who answered or was spoken to. */ reached: number, meetings: number, opened: number, deals: number, wonValue: number }
 
-/** The sources by name, each with what it cost and brought: people, those of them with a meeting, won deals. */
+/** The sources by name, each with what it cost and brought: people, those of them who were reached or met, deals opened and won, with what the won are worth. */
 export async function listSources(): Promise<{ sources: Source[] }> {
-  const { rows } = await db().query<Source>(`with people as (select source, count(*)::int as people, count(*) filter (where last_meeting_at is not null)::int as meetings from prospects where source is not null and merged_into is null group by source),
-      won as (select p.source, count(*)::int as deals from deals d join prospects p on p.id = d.prospect_id where d.state = 'won' and p.source is not null group by p.source)
-    select s.name, s.cost::float8 as cost, s.aliases, coalesce(p.people, 0) as people, coalesce(p.meetings, 0) as meetings, coalesce(w.deals, 0) as deals
-    from sources s left join people p on p.source = s.name left join won w on w.source = s.name order by lower(s.name)`)
+  const { rows } = await db().query<Source>(`with people as (
+        select source, count(*)::int as people, count(*) filter (where conversations > 0 or last_reply_at is not null)::int as reached, count(*) filter (where last_meeting_at is not null)::int as meetings
+        from prospects
+        where source is not null and merged_into is null
+        group by source
+      ), brought as (
+        select p.source, count(*)::int as opened, count(*) filter (where d.state = 'won')::int as deals, coalesce(sum(d.value) filter (where d.state = 'won'), 0)::float8 as value
+        from deals d
+          join prospects p on p.id = d.prospect_id
+        where p.source is not null
+        group by p.source
+      )
+    select s.name, s.cost::float8 as cost, s.aliases, coalesce(p.people, 0) as people, coalesce(p.reached, 0) as reached, coalesce(p.meetings, 0) as meetings,
+      coalesce(b.opened, 0) as opened, coalesce(b.deals, 0) as deals, coalesce(b.value, 0) as "wonValue"
+    from sources s
+      left join people p on p.source = s.name
+      left join brought b on b.source = s.name
+    order by lower(s.name)`)
   return { sources: rows }
 }
 

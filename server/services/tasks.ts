@@ -7,6 +7,7 @@ import { mustBeOnTeam, mustSee } from './access'
 import { byHand } from './enrollments'
 import { notFound, Refusal } from './errors'
 import { markHandled } from './listWork'
+import { touchGoals } from './people'
 import type { Viewer } from './sessions'
 
 /** Plans a call or a task with somebody, for their owner unless another is named. */
@@ -21,7 +22,7 @@ export async function finishTask(viewer: Viewer, taskId: Id, given: { id: Id, no
   const { rows: [row] } = await db().query<{ prospect_id: Id }>('select prospect_id from tasks where id = $1', [taskId])
   if (!row) throw notFound('task')
   await mustSee(viewer, row.prospect_id)
-  const { results: [result], before, after, playbook } = await happen([{ id: given.id, kind: 'taskDone', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, taskId }], { inside: async (client, { results: [done] }) => {
+  const { results: [result], before, after, playbook } = await happen([{ id: given.id, kind: 'taskDone', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, taskId }], { touchGoals: ids => touchGoals(viewer, ids), inside: async (client, { results: [done] }) => {
     if (done!.problems.length) throw new Refusal('conflict', done!.problems[0]!.message)
     if (given.listId) await markHandled(client, viewer, given.listId, row.prospect_id, given.id)
     const note = given.note?.trim()

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { endpoint, id, instant, required, withId } from './endpoint'
+import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 
 const password = z.string().min(10, 'At least 10 characters').max(200)
 const code = z.string().trim().regex(/^\d{3} ?\d{3}$/, 'Six digits, like 123 456')
@@ -10,6 +10,9 @@ export const getAccount = endpoint({
     secondFactor: z.boolean(), idleMinutes: z.number(),
     sessions: z.array(z.object({ id, agent: z.string(), address: z.string(), startedAt: instant, lastSeenAt: instant, current: z.boolean() })),
   }),
+})
+export const editAccount = endpoint({
+  method: 'patch', path: '/api/account', summary: 'Change your time zone and your signature', body: z.object({ zone: zone.optional(), signature: text(2000).optional() }),
 })
 export const endSession = endpoint({ method: 'delete', path: '/api/account/sessions/{id}', summary: 'End one of your sessions', params: withId })
 export const changePassword = endpoint({
@@ -34,6 +37,11 @@ export const resetPassword = endpoint({
 export const makeResetLink = endpoint({
   method: 'post', path: '/api/users/{id}/reset-link', summary: 'Create a link with which somebody sets a new password, once', audience: 'manager', params: withId,
   response: z.object({ url: z.string(), expiresAt: instant }),
+})
+export const inviteUser = endpoint({
+  method: 'post', path: '/api/users/invite', summary: 'Invite somebody by email: they set their own password with a link, which works for a week', audience: 'manager',
+  body: z.object({ id: id.describe('Of the email'), name: required(100), email: z.email('Enter a valid email address').max(254).transform(email => email.toLowerCase()), role: z.enum(['rep', 'manager', 'admin']).default('rep'), zone }),
+  response: z.object({ userId: id }),
 })
 export const getUserWork = endpoint({
   method: 'get', path: '/api/users/{id}/work', summary: 'What somebody has: to hand over before they leave', audience: 'manager', params: withId,

@@ -27,7 +27,11 @@ const columnsSchema = z.array(z.string().max(80)).max(40)
 /** The columns of a list, in order; a width in pixels where somebody has set one. */
 const listColumns = z.array(z.object({ key: z.string().max(80), width: z.number().int().min(50).max(900).nullable() })).max(40)
 /** Whom somebody asks for. */
-export const asked = { filter: filterInput.optional(), list: id.optional(), search: text(200).optional() }
+/** How a touch goal stands with a person; "unscheduled" is overdue with nothing scheduled. */
+export const goalState = z.enum(['overdue', 'unscheduled', 'due_soon', 'on_track'])
+export type GoalState = z.infer<typeof goalState>
+const goal = goalState.optional().describe('With a list that has a touch goal: only people with whom it stands so')
+export const asked = { filter: filterInput.optional(), list: id.optional(), search: text(200).optional(), goal }
 
 export const countProspects = endpoint({
   method: 'post', path: '/api/prospects/count', readsOnly: true, summary: 'How many people a filter finds, among those the caller may see', body: z.object(asked),
@@ -56,7 +60,7 @@ export const findCompanies = endpoint({
 })
 export const exportProspects = endpoint({
   method: 'get', path: '/api/prospects/export', summary: 'People by filter or list as a file, with chosen columns',
-  query: z.object({ filter: text(8_000).optional(), list: id.optional(), search: text(200).optional(), columns: z.string().max(4_000).default('').describe('Keys of fields, joined by commas'), sort: z.string().max(90).optional().describe('A key and "up" or "down", joined by a dot'), format: z.enum(['csv', 'json', 'vcard']).default('csv').describe('vcard: vCard 4 (RFC 6350), whatever the columns') }),
+  query: z.object({ filter: text(8_000).optional(), list: id.optional(), search: text(200).optional(), goal, columns: z.string().max(4_000).default('').describe('Keys of fields, joined by commas'), sort: z.string().max(90).optional().describe('A key and "up" or "down", joined by a dot'), format: z.enum(['csv', 'json', 'vcard']).default('csv').describe('vcard: vCard 4 (RFC 6350), whatever the columns') }),
   response: z.any(),
 })
 

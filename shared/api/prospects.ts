@@ -41,8 +41,8 @@ export const prospectSchema = z.object({
   createdAt: instant, attempts: z.number(), attemptsAllowed: z.number(),
   colleagues: z.array(z.object({ id, name: z.string(), title: z.string().nullable(), stage: z.string() })),
   enrollments: z.array(z.object({ id, cadenceId: id, cadence: z.string(), state: z.string(), exit: z.string().nullable(), startedAt: instant, endedAt: instant.nullable() })),
-  deals: z.array(z.object({ id, name: z.string(), state: z.string(), likelihood: z.number(), openedAt: instant, value: z.number().nullable(), custom: z.record(z.string(), z.unknown()) })),
-  appointments: z.array(z.object({ id, title: z.string(), startAt: instant, endAt: instant, zone: z.string(), state: z.string() })),
+  deals: z.array(z.object({ id, name: z.string(), state: z.enum(['open', 'won', 'lost']), likelihood: z.number(), openedAt: instant, closedAt: instant.nullable(), value: z.number().nullable(), stageId: z.string().nullable(), expectedClose: z.string().nullable(), reason: z.string().nullable(), prospectId: id, custom: z.record(z.string(), z.unknown()) })),
+  appointments: z.array(z.object({ id, title: z.string(), startAt: instant, endAt: instant, zone: z.string(), state: z.enum(['booked', 'cancelled', 'held', 'no_show']), place: z.string().nullable() })),
   tasks: z.array(z.object({ id, kind: z.string(), title: z.string(), dueAt: instant })),
 })
 export type Prospect = z.infer<typeof prospectSchema>
@@ -79,7 +79,7 @@ export const editProspect = endpoint({
   body: z.object({
     version: z.number().int(), firstName: text(300).optional(), lastName: text(300).optional(), title: text(300).nullable().optional(), city: text(300).nullable().optional(),
     region: text(60).nullable().optional(), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), zone: zone.nullable().optional().describe('null lets it follow address and number again'), mailChoices: mailChoices.optional(), ownerId: id.nullable().optional(), postalCode: text(20).nullable().optional(), source: text(300).nullable().optional(),
-    rating: ratingGiven.optional(), working: z.enum(['in_work', 'resting', 'removed']).optional(), keptById: id.nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
+    rating: ratingGiven.optional(), working: z.enum(['in_work', 'resting', 'removed']).optional(), reason: text(500).optional().describe('Why, where they are archived'), keptById: id.nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
   }),
   response: z.object({ version: z.number() }),
 })
@@ -96,8 +96,20 @@ export const stopProspect = endpoint({
   body: z.object({ id, channel: z.enum(['call', 'email', 'all']), on: z.boolean() }), response: z.object({ says: z.string() }),
 })
 export const editPhone = endpoint({
-  method: 'patch', path: '/api/prospects/{id}/phones/{phone}', summary: 'Correct the type, standing and tags of a number', params: z.object({ id, phone: id }),
-  body: z.object({ kind: z.enum(PHONE_KINDS).optional(), standing: z.enum(PHONE_STANDINGS).optional(), tags: z.array(text(40)).max(10).optional() }),
+  method: 'patch', path: '/api/prospects/{id}/phones/{phone}', summary: 'Correct a number, its type, status and tags, or put it first', params: z.object({ id, phone: id }),
+  body: z.object({ number: required(60).optional(), first: z.literal(true).optional(), kind: z.enum(PHONE_KINDS).optional(), standing: z.enum(PHONE_STANDINGS).optional(), tags: z.array(text(40)).max(10).optional() }),
+})
+export const removePhone = endpoint({
+  method: 'delete', path: '/api/prospects/{id}/phones/{phone}', summary: 'Remove a number; one that was called is marked as wrong instead', params: z.object({ id, phone: id }),
+  response: z.object({ removed: z.boolean() }),
+})
+export const editEmail = endpoint({
+  method: 'patch', path: '/api/prospects/{id}/addresses/{email}', summary: 'Correct an email address, say whether it works, or put it first', params: z.object({ id, email: id }),
+  body: z.object({ address: required(254).optional(), standing: z.enum(['ok', 'bounced']).optional(), first: z.literal(true).optional() }),
+})
+export const removeEmail = endpoint({
+  method: 'delete', path: '/api/prospects/{id}/addresses/{email}', summary: 'Remove an email address; one that was written to is marked as not working instead', params: z.object({ id, email: id }),
+  response: z.object({ removed: z.boolean() }),
 })
 export const pinNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes/{note}/pin', summary: 'Pin a note to the top, or let it down', params: z.object({ id, note: id }), body: z.object({ pinned: z.boolean() }) })
 export const addNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes', summary: 'Keep a note', params: withId, body: z.object({ id, body: required(10_000) }) })
@@ -110,10 +122,6 @@ export const getCompany = endpoint({
   method: 'get', path: '/api/companies/{id}', summary: 'A company and everyone there', params: withId,
   response: z.object({ id, name: z.string(), domain: z.string().nullable(), standing, country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(),
     industry: z.string().nullable(), size: z.number().nullable(), custom: z.record(z.string(), z.unknown()), version: z.number(), people: z.array(prospectRowSchema), hidden: z.number(), place: placeSchema.nullable().describe('Where its address is; null where that is not known') }),
-})
-export const editDeal = endpoint({
-  method: 'patch', path: '/api/deals/{id}', summary: 'Correct the name, value and own fields of a deal', params: withId,
-  body: z.object({ name: required(300).optional(), value: z.number().min(0, 'A deal is not worth less than nothing').max(1e11).nullable().optional(), custom: z.record(z.string(), z.unknown()).optional() }),
 })
 export const companyResearch = endpoint({
   method: 'get', path: '/api/companies/{id}/research', summary: 'What the team has found out about a company: notes and links', params: withId,

@@ -4,7 +4,7 @@ import { endpoint, id, instant, required } from './endpoint'
 export const userSchema = z.object({ id, name: z.string(), email: z.string(), role: z.enum(['rep', 'manager', 'admin']), zone: z.string() })
 export type User = z.infer<typeof userSchema>
 
-const meSchema = userSchema.extend({ mustChangePassword: z.boolean() })
+const meSchema = userSchema.extend({ mustChangePassword: z.boolean(), signature: z.string().describe('What ends their emails; empty for none') })
 export type Me = z.infer<typeof meSchema>
 
 const clockSchema = z.object({
@@ -20,7 +20,7 @@ export const me = endpoint({
     /** Work set aside and emails whose delivery is unknown, for managers; 0 for everybody else. */
     problems: z.number(),
     user: meSchema.nullable(), clock: clockSchema,
-    team: z.object({ name: z.string(), zone: z.string(), country: z.string() }),
+    team: z.object({ name: z.string(), zone: z.string(), country: z.string(), currency: z.string() }),
     demo: z.object({ mailboxUrl: z.string().nullable(), accounts: z.array(z.object({ email: z.string(), name: z.string(), role: z.string(), password: z.string() })) }).nullable(),
   }),
 })

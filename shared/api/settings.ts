@@ -20,7 +20,8 @@ export const editOutcome = endpoint({ method: 'put', path: '/api/outcomes/{id}',
 
 const teamSchema = z.object({
   name: required(200), postalAddress: text(500), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US'), zone, sharesAll: z.boolean(), callDays: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'),
-  callFrom: z.number().int().min(0).max(1439), callTo: z.number().int().min(1).max(1440), fallbackDays: z.number().int().min(1).max(730), attemptsAllowed: z.number().int().min(1).max(99),
+  callFrom: z.number().int().min(0).max(1439), callTo: z.number().int().min(1).max(1440), fallbackDays: z.number().int().min(1).max(730),
+  retryDays: z.number().int().min(1).max(60), countsUncalled: z.boolean(), currency: z.string().regex(/^[A-Z]{3}$/, 'Three capital letters, like USD'), attemptsAllowed: z.number().int().min(1).max(99),
   idleMinutes: z.number().int().min(5, 'At least 5 minutes').max(20_160, 'Two weeks at most').default(720),
 })
 export const getTeam = endpoint({ method: 'get', path: '/api/team', summary: 'What holds for the whole team', response: teamSchema })
@@ -40,7 +41,7 @@ export const editScore = endpoint({
 
 export const listSources = endpoint({
   method: 'get', path: '/api/sources', summary: 'Where people come from: cost, other names, and what each brought',
-  response: z.object({ sources: z.array(z.object({ name: z.string(), cost: z.number(), aliases: z.array(z.string()), people: z.number(), meetings: z.number(), deals: z.number() })) }),
+  response: z.object({ sources: z.array(z.object({ name: z.string(), cost: z.number(), aliases: z.array(z.string()), people: z.number(), reached: z.number().describe('Who answered or was spoken to'), meetings: z.number(), opened: z.number(), deals: z.number().describe('Won'), wonValue: z.number() })) }),
 })
 export const saveSource = endpoint({
   method: 'put', path: '/api/sources/{name}', summary: 'Say what a source costs and what else it is called; made where there is none', audience: 'manager', params: z.object({ name: required(300) }),

@@ -11,7 +11,7 @@ header a{color:#cfd8dc}main{max-width:900px;margin:20px auto;padding:0 16px}.lis
 textarea{width:100%;min-height:110px;font:inherit;padding:8px;border:1px solid #b0bec5;border-radius:4px}button{font:inherit;border:0;border-radius:4px;background:#37474f;color:#fff;padding:8px 16px;margin:8px 8px 0 0;cursor:pointer}pre{background:#f5f7f8;padding:12px;overflow:auto;font-size:12px}input{font:inherit;padding:6px 8px;border:1px solid #b0bec5;border-radius:4px;width:280px}`
 
 function page(title: string, body: string): string {
-  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(title)}</title><style>${STYLE}</style><header><strong>Everybody else’s mailbox</strong><span>a simulated mail server; what you see is what the recipient sees</span><a href="/">All mail</a></header><main>${body}</main></html>`
+  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(title)}</title><style>${STYLE}</style><header><strong>Recipients’ mailbox</strong><span>a simulated mail server; what you see is what the recipient sees</span><a href="/">All mail</a></header><main>${body}</main></html>`
 }
 
 const when = (at: number) => new Date(at).toISOString().slice(0, 16).replace('T', ' ')

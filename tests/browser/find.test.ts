@@ -23,6 +23,13 @@ test('somebody is added in one line from anywhere, found by their company, and r
   await page.keyboard.press('Enter')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: `Ottoline Quay${stamp}` })).toBeVisible()
+  // A slip of the keyboard makes nobody: a name alone is asked about first.
+  await page.getByRole('button', { name: 'Add person' }).click()
+  await dialog.getByLabel('Name').fill(`asdf${stamp}`)
+  await page.keyboard.press('Enter')
+  await expect(dialog.getByRole('alert').last()).toContainText(`No phone, email or company for “asdf${stamp}”`)
+  await expect(dialog.getByRole('button', { name: 'Add the name alone' })).toBeVisible()
+  await dialog.getByRole('button', { name: 'Cancel' }).click()
   await expect(page.getByRole('link', { name: '(607) 555-0133' })).toBeVisible()
   expect(added).toHaveLength(1)
 
@@ -33,6 +40,22 @@ test('somebody is added in one line from anywhere, found by their company, and r
   // It stands before who is there.
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: `Quayside ${stamp}` })).toBeVisible()
+
+  // Typed fast and entered at once, while the answer takes its time: it is for what was typed, not for what was shown before.
+  await page.route('**/api/find?*', async (route) => {
+    await new Promise(resolve => setTimeout(resolve, 400))
+    await route.continue()
+  })
+  await page.goto('/settings')
+  await expect(page.getByRole('heading', { name: 'Score', exact: true })).toBeVisible()
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type('marlpit')
+  await expect(page.getByRole('option', { name: /Marlpit/ }).first()).toBeVisible()
+  await page.keyboard.press('Control+a')
+  await page.keyboard.type(`quayside ${stamp}`)
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { level: 1, name: `Quayside ${stamp}` })).toBeVisible()
+  await page.unrouteAll({ behavior: 'wait' })
 
   // The rating follows the score, until somebody says otherwise, and again when they say so.
   await page.getByRole('link', { name: `Ottoline Quay${stamp}` }).first().click()
@@ -51,14 +74,14 @@ test('lists and cadences are reached by name, and nothing by nonsense', async ({
   await signIn(page, /Imani Osei/)
   const find = async (text: string) => {
     await page.keyboard.press('Control+k')
-    await page.getByRole('textbox', { name: 'Find or do anything' }).fill(text)
+    await page.getByRole('combobox', { name: 'Find or do anything' }).fill(text)
   }
   await expect(page.getByRole('button', { name: /Find or do anything/ })).toBeVisible()
   await find('warm nurture')
-  await page.getByRole('option', { name: /Warm nurture/ }).getByRole('button').click()
+  await page.getByRole('option', { name: /Warm nurture/ }).click()
   await expect(page.getByRole('heading', { name: 'Warm nurture' })).toBeVisible()
   await find('first contact')
-  await page.getByRole('option', { name: /Aging rooms, first contact/ }).getByRole('button').click()
+  await page.getByRole('option', { name: /Aging rooms, first contact/ }).click()
   await expect(page).toHaveURL(/\/cadences\//)
   await find(`nobody-${stamp}-%_`)
   await expect(page.getByText('Nothing and nobody by that name.')).toBeVisible()

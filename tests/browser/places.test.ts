@@ -31,7 +31,7 @@ test('a list is seen on the map; an area is drawn by keyboard alone, and narrows
   await expect(page.getByText('place is inside the drawn area')).toBeVisible()
   await expect.poll(async () => Number.parseInt((await told.textContent())!.replace(',', ''), 10)).toBeLessThan(all)
   expect(new URL(page.url()).searchParams.get('filter')).toMatch(/place is inside \(-?[\d.]+ -?[\d.]+, /)
-  await page.getByRole('button', { name: 'Clear every condition' }).click()
+  await page.getByRole('button', { name: 'Clear filters' }).click()
   await expect(places).toHaveCount(before)
   // The map came with the app: nobody else was asked for anything.
   expect([...new Set(asked)]).toEqual([new URL(page.url()).host])
@@ -40,7 +40,7 @@ test('a list is seen on the map; an area is drawn by keyboard alone, and narrows
 test('who is near a town is asked by its name, and from the map', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/prospects')
-  await page.getByRole('button', { name: 'Narrow it down' }).click()
+  await page.getByRole('button', { name: 'Add filter' }).click()
   await page.getByLabel('Find a field').fill('place')
   await page.keyboard.press('Enter')
   await page.getByLabel('Kilometers').fill('80')

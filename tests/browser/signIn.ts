@@ -6,3 +6,10 @@ export async function signIn(page: Page, name: RegExp): Promise<void> {
   await page.getByRole('button', { name }).click()
   await expect(page.getByRole('navigation', { name: 'Screens' })).toBeVisible()
 }
+
+/** Moves the demo's clock by an entry of its menu; what is due on the way happens. */
+export async function moveClock(page: Page, to: string): Promise<void> {
+  await page.getByRole('button', { name: /Demo clock/ }).click()
+  await page.getByText(to, { exact: true }).click()
+  await expect(page.getByText('Everything due on the way has happened').last()).toBeVisible({ timeout: 60_000 })
+}

@@ -13,6 +13,8 @@ describe('the columns of a file', () => {
     expect(headings.map((_, column) => mapping[column])).toEqual(fields)
   })
   it('are known by what is in them, where their headings say nothing', () => {
+    // Days in figures are nobody's number.
+    expect(guessColumns(['Renewal', 'Seen'], [['12/31/2026', '2026-11-23'], ['1/5/2027', '2026-11-24']])).toEqual({})
     expect(guessColumns(['a', 'b', 'c'], [['p@cellar.example', '(607) 555-0142', 'x'], ['', '607.555.0143', 'y'], ['q@cellar.example', 'none', 'z']])).toEqual({ 0: 'email', 1: 'phone' })
     expect(guessColumns(['a'], [['']])).toEqual({})
   })
@@ -43,7 +45,8 @@ describe('a cell that goes out', () => {
   it('is never a formula, and otherwise as it was', () => {
     fc.assert(fc.property(fc.oneof(fc.string(), fc.constantFrom('=1+1', '+1', '-1', '@a', '\t=1', '\r=1', 'plain')), (cell) => {
       const out = harmless(cell)
-      expect(out).not.toMatch(/^[=+\-@\t\r]/)
+      // A number like +1 212 555 0144 computes nothing.
+      if (!/^\+\d[\d ().]{5,}$/.test(cell)) expect(out).not.toMatch(/^[=+\-@\t\r]/)
       expect(out === cell || out === `'${cell}`).toBe(true)
       if (/^[a-z]/i.test(cell)) expect(out).toBe(cell)
     }))

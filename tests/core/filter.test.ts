@@ -37,6 +37,8 @@ describe('a sentence', () => {
     expect(parse('stage is Attempting and last call is more than 2 days ago', fields)).toEqual({ all: [stage, { field: 'lastCall', test: { op: 'moreAgo', amount: 2, unit: 'days' } }] })
     expect(parse('tags has any of VIP, "and" and not (city is "Bergen")', fields)).toEqual({ all: [{ field: 'tags', test: { op: 'hasAny', values: [WORLD.tags[0]!.id, WORLD.tags[2]!.id] } }, { none: [{ field: 'city', test: { op: 'is', text: 'Bergen' } }] }] })
     expect(parse('last email was never or attempts is between 1 and 3', fields)).toEqual({ all: [{ any: [{ field: 'lastEmail', test: { op: 'unset' } }, { field: 'attempts', test: { op: 'between', from: 1, to: 3 } }] }] })
+    const never = { field: 'lastCall', test: { op: 'moreAgo', amount: 2, unit: 'days', orNever: true } }
+    expect(parse('last call is more than 2 days ago or never or stage is Attempting', fields)).toEqual({ all: [{ any: [never, stage] }] })
     expect(parse('added is before next monday', fields)).toEqual({ all: [{ field: 'createdAt', test: { op: 'before', day: 'monday' } }] })
     expect(parse('  ', fields)).toEqual({ all: [] })
   })
@@ -53,6 +55,13 @@ describe('a sentence', () => {
     catch (error) {
       expect((error as Error).message).toContain(message)
       expect((error as SentenceError).at).toBe(at)
+    }
+  })
+  it('"or never" takes in who was never called', () => {
+    const asks = (sentence: string, lastCall: number | null) => matches(parse(sentence, fields), { lastCall }, new Map(fields.map(field => [field.key, field])), { now: 10 * 86_400_000, zone: 'UTC', me: null })
+    for (const [days, plain, orNever] of [[1, true, true], [9, false, false], [null, false, true]] as const) {
+      const at = days === null ? null : days * 86_400_000
+      expect([asks('last call is more than 2 days ago', at), asks('last call is more than 2 days ago or never', at)]).toEqual([plain, orNever])
     }
   })
   it('for eyes alone leaves out quotes and positions', () => {

@@ -186,7 +186,7 @@ describe('gates', () => {
   const about = { id: '1', at: NOW, prospectId: 'ann', actorId: 'rep', causeId: null }
   it('hold a move that lacks attempts or a reason, and let a manager through with one', () => {
     const move = (to: string, more: object = {}) => react({ ...about, kind: 'stageMoved', to, reason: null, note: null, override: null, ...more }, situation(), book, counter())
-    expect(move('unreached').problems).toEqual([{ field: 'stage', message: 'Unreached needs 3 attempts; there have been 0' }])
+    expect(move('unreached').problems).toEqual([{ field: 'stage', message: 'Unreached needs 3 attempts or a conversation; there have been 0' }])
     expect(move('lost').problems).toHaveLength(1)
     expect(move('lost', { reason: 'no budget' }).problems).toEqual([])
     expect(move('unreached', { override: 'asked us to stop trying' }).effects[0]).toMatchObject({ kind: 'moveStage', because: { says: 'Gate overridden: asked us to stop trying' } })

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { CustomKind } from '../../core/filter/fields'
 import { gateLacks, type Stage } from '../../core/stage/gate'
-import { readCustomValue } from '../../core/text/customValue'
+import { guessKind, readCustomValue } from '../../core/text/customValue'
+import { isStorable } from '../../core/text/names'
 import { merge, ownMergeNames, ownMergeValues, renameInTemplate, templateFaults, type OwnMergeField } from '../../core/text/merge'
 
 const STORES = ['cheese', 'cider', 'seeds']
@@ -14,8 +15,8 @@ describe('a value for a field of the team’s own', () => {
     ['choices', [], null], ['choices', ' ; ', null], ['link', 'https://cellar.example/a?b=1', 'https://cellar.example/a?b=1'], ['link', '', null], ['date', null, null],
   ])('of the kind %s is read: %j', (kind, given, kept) => expect(readCustomValue(given, kind, STORES)).toEqual({ value: kept }))
   it.each<[CustomKind, unknown]>([
-    ['text', 7], ['text', 'x'.repeat(2_001)], ['text', 'a\0b'], ['text', '\ud800'], ['number', 'twelve'], ['number', '1e400'], ['number', '1,2'], ['number', Number.NaN], ['number', 1e13], ['money', '€5'],
-    ['date', '2026-02-29'], ['date', '2026-13-01'], ['date', '29.02.2028'], ['date', '0000-01-01'], ['yesNo', 'maybe'], ['choice', 'milk'], ['choices', 'cheese; milk'], ['link', 'javascript:alert(1)'], ['link', 'cellar.example'], ['link', 'https://nodot'],
+    ['text', 7], ['text', 'x'.repeat(2_001)], ['text', 'a\0b'], ['text', '\ud800'], ['number', 'twelve'], ['number', '1e400'], ['number', '1,2'], ['number', Number.NaN], ['number', 1e13], ['money', 'about €5'],
+    ['date', '2026-02-29'], ['date', '2026-13-01'], ['date', '30.02.2028'], ['date', '0000-01-01'], ['yesNo', 'maybe'], ['choice', 'milk'], ['choices', 'cheese; milk'], ['link', 'javascript:alert(1)'], ['link', 'cellar.example'], ['link', 'https://nodot'],
   ])('of the kind %s is refused in words: %j', (kind, given) => {
     const read = readCustomValue(given, kind, STORES)
     expect(read).toHaveProperty('wrong')
@@ -61,24 +62,38 @@ describe('own fields in templates', () => {
 
 describe('a gate', () => {
   const stage = (gate: Stage['gate']): Stage => ({ id: 's', name: 'Unreached', kind: 'parked', position: 0, gate })
-  const facts = { attempts: 2, reason: ' ', note: null, fields: { 'email': 'a@b.example', 'phone': '', 'custom:paper': false, 'custom:rooms': 0 } }
+  const facts = { attempts: 2, reached: false, reason: ' ', note: null, fields: { 'email': 'a@b.example', 'phone': '', 'custom:paper': false, 'custom:rooms': 0 } }
   const own = { 'custom:paper': 'Paper charts', 'custom:rooms': 'Rooms', 'custom:until': 'Contract until' }
   it('lets through where nothing is demanded, or all that is', () => {
     expect(gateLacks(stage({}), facts)).toEqual([])
     expect(gateLacks(stage({ attempts: 2, fields: ['email', 'custom:paper', 'custom:rooms'] }), facts, own)).toEqual([])
   })
   it('says everything that lacks, each in a sentence', () => {
-    expect(gateLacks(stage({ attempts: 3, reason: true, note: true, fields: ['phone', 'title', 'custom:until'] }), facts, own)).toEqual([
-      'Unreached needs 3 attempts; there have been 2', 'Unreached needs a reason', 'Unreached needs a note', 'Unreached needs “phone” to be filled in', 'Unreached needs “job title” to be filled in', 'Unreached needs “Contract until” to be filled in',
+    expect(gateLacks(stage({ attempts: 3, reason: true, note: true, fields: ['phone', 'title', 'custom:until'] }), facts, own).map(({ field, message }) => `${field}: ${message}`)).toEqual([
+      'stage: Unreached needs 3 attempts or a conversation; there have been 2', 'reason: Unreached needs a reason', 'note: Unreached needs a note', 'fields.phone: Unreached needs “phone” to be filled in', 'fields.title: Unreached needs “job title” to be filled in', 'fields.custom:until: Unreached needs “Contract until” to be filled in',
     ])
+  })
+  it('takes a conversation for the attempts', () => {
+    expect(gateLacks(stage({ attempts: 3 }), { ...facts, reached: true })).toEqual([])
   })
   it('does not demand a field that is gone', () => expect(gateLacks(stage({ fields: ['custom:removed'] }), facts, own)).toEqual([]))
   it('that is open stays open, the more is known', () => {
     fc.assert(fc.property(fc.integer({ min: 0, max: 5 }), fc.boolean(), fc.subarray(['email', 'title', 'phone']), fc.integer({ min: 0, max: 5 }), (attempts, reason, fields, made) => {
       const gate = stage({ attempts, reason, fields })
-      const known = { attempts: made, reason: 'timing', note: 'n', fields: { email: 'e', title: 't', phone: 'p' } }
+      const known = { attempts: made, reached: false, reason: 'timing', note: 'n', fields: { email: 'e', title: 't', phone: 'p' } }
       expect(gateLacks(gate, known).length).toBeLessThanOrEqual(gateLacks(gate, { ...known, attempts: Math.max(0, made - 1), reason: null, fields: {} }).length)
       expect(gateLacks(gate, known)).toHaveLength(made < attempts ? 1 : 0)
     }))
   })
+})
+
+describe('the kind of a field that a column’s values fit', () => {
+  it.each([
+    [['Yes', 'no', ''], 'yesNo'], [['12/31/2026', '1/5/2027'], 'date'], [['12', '1,250', '3.5'], 'number'], [['$1,250', '12'], 'money'], [['https://cellar.example/a', 'http://b.example'], 'link'],
+    [['12', 'about five'], 'text'], [['1', '0', '1'], 'number'], [['', ' '], 'text'], [[], 'text'],
+  ] as const)('of %j is %s', (samples, kind) => expect(guessKind(samples)).toBe(kind))
+  it('is one that takes every sample', () => fc.assert(fc.property(fc.array(fc.string()), (samples) => {
+    const kind = guessKind(samples)
+    return samples.filter(sample => isStorable(sample) && sample.length < 2_000).every(sample => 'value' in readCustomValue(sample.trim(), kind, []))
+  })))
 })

@@ -6,7 +6,7 @@ import { describe, expect, it } from 'vitest'
 import { callableUntil, isCallable, nextCallable } from '../../core/calendar/callingHours'
 import { addBusinessDays, holidayOn } from '../../core/calendar/local'
 import { nextOpen } from '../../core/calendar/window'
-import { callingZones, COUNTRIES, possibleZones, readCountry, readRegion } from '../../core/places/lookUp'
+import { callingZones, COUNTRIES, possibleZones, readCountry, readRegion, tidyRegion } from '../../core/places/lookUp'
 import { areaOf, placePerson } from '../../core/places/place'
 import { REGIONS } from '../../core/places/regions'
 import { holidayTables } from '../../server/engine/holidays'
@@ -148,5 +148,11 @@ describe('clock changes', () => {
     const zone = 'Africa/Cairo'
     const place = { zone, country: null, region: null }
     expect(iso(nextOpen(at('2026-04-24T12:00', zone), { days: [6], from: 0, to: 1440 }, place, {}), zone)).toBe('2026-04-25 00:00')
+  })
+})
+
+describe('a region as it is stored', () => {
+  it.each([['Vermont', 'US', 'VT'], ['us-vt', 'US', 'VT'], ['vt', 'US', 'VT'], ['Ontario', 'CA', 'ON'], ['New South Wales', 'au', 'NSW'], [' Bayern ', 'DE', 'Bayern'], ['Nowhere', 'US', 'Nowhere'], ['', 'US', '']])('of %j in %s is %j', (written, country, stored) => {
+    expect(tidyRegion(written, country)).toBe(stored)
   })
 })

@@ -19,6 +19,18 @@ describe('the queue', () => {
   it('puts answers first, then what yesterday left, then what is due now', () => {
     expect([item(0, -HOUR), item(2, -24 * HOUR), item(2, -HOUR), item(2, HOUR), item(2, -HOUR, false)].map(one => groupOf(one, NOW, ZONE))).toEqual(['answer', 'overdue', 'due', 'later', 'later'])
   })
+  it('puts calls promised for now on top of everything, five minutes before their time', () => {
+    const promised = (dueIn: number, callable = true) => ({ lane: 1, kind: 'call_back', dueAt: NOW + dueIn, callable })
+    expect([promised(5 * 60_000), promised(-HOUR, false), promised(6 * 60_000)].map(one => groupOf(one, NOW, ZONE))).toEqual(['promised', 'promised', 'later'])
+    const [answer, overdue] = [item(0, -HOUR), item(2, -24 * HOUR)]
+    expect([overdue, answer, promised(-60_000)].sort((a, b) => compareItems(a, b, NOW, ZONE))).toEqual([promised(-60_000), answer, overdue])
+  })
+  it('keeps new people who wait for a first contact behind what is due, never overdue', () => {
+    const fresh = { lane: 3, kind: 'first_contact', dueAt: NOW - 72 * HOUR, callable: true }
+    expect([groupOf(fresh, NOW, ZONE), groupOf({ ...fresh, callable: false }, NOW, ZONE)]).toEqual(['new', 'later'])
+    const step = item(2, -HOUR)
+    expect([fresh, step].sort((a, b) => compareItems(a, b, NOW, ZONE))).toEqual([step, fresh])
+  })
   it('works promised call backs before cadence steps, longest due first', () => {
     const [late, step, promised] = [item(2, -3 * HOUR), item(2, -HOUR), item(1, -HOUR)]
     expect([step, late, promised].sort((a, b) => compareItems(a, b, NOW, ZONE))).toEqual([promised, late, step])
@@ -64,7 +76,7 @@ describe('the day ridge', () => {
     const hours = { days: [1, 2, 3, 4, 5], from: 540, to: 1020 }
     fc.assert(fc.property(fc.array(fc.integer({ min: -2 * 60, max: 7 * 60 }), { maxLength: 20 }), fc.array(fc.record({ zone: fc.constantFrom('America/New_York', 'America/Los_Angeles', 'Europe/Berlin', 'Asia/Kolkata'), dueIn: fc.integer({ min: -600, max: 600 }), count: fc.integer({ min: 1, max: 9 }) }), { maxLength: 6 }), (done, due) => {
       const doneAt = done.map(minutes => NOW + minutes * 60_000)
-      const slots = dayRidge(due.map(({ zone, dueIn, count }) => ({ place: { zone, country: null, region: null }, dueAt: NOW + dueIn * 60_000, count })), doneAt, NOW, ZONE, hours, {})
+      const slots = dayRidge(due.map(({ zone, dueIn, count }) => ({ place: { zone, country: null, region: null }, dueAt: NOW + dueIn * 60_000, count, rings: true })), doneAt, NOW, ZONE, hours, {})
       expect(slots).toHaveLength(20)
       expect(slots.reduce((sum, slot) => sum + slot.done, 0)).toBe(doneAt.filter(at => at >= slots[0]!.at && at < slots[19]!.at + 30 * 60_000).length)
       for (const slot of slots) {
@@ -75,11 +87,20 @@ describe('the day ridge', () => {
   })
   const office = { days: [1, 2, 3, 4, 5], from: 540, to: 1020 }
   it('counts people in the half hours in which they may be rung, by their own clocks', () => {
-    const slots = dayRidge([{ place: { zone: 'America/Los_Angeles', country: null, region: null }, dueAt: NOW - HOUR, count: 3 }, { place: ny, dueAt: NOW + HOUR, count: 2 }], [NOW - 2 * HOUR], NOW, ZONE, office, {})
+    const slots = dayRidge([{ place: { zone: 'America/Los_Angeles', country: null, region: null }, dueAt: NOW - HOUR, count: 3, rings: true }, { place: ny, dueAt: NOW + HOUR, count: 2, rings: true }], [NOW - 2 * HOUR], NOW, ZONE, office, {})
     const open = Object.fromEntries(slots.map(slot => [iso(slot.at).slice(11), slot.open]))
     // Nine in Los Angeles is noon in New York; what is due at 11:42 counts in the half hour that ends after it.
     expect(open).toMatchObject({ '09:00': 0, '11:00': 0, '11:30': 2, '12:00': 5, '16:30': 5, '17:00': 3, '17:30': 3 })
     expect(slots.reduce((sum, slot) => sum + slot.done, 0)).toBe(1)
+  })
+  it('runs by the wall clock on a day when the clocks change', () => {
+    // New York's clocks go forward on Sunday 2027-03-14 and back on 2026-11-01 (IANA tz database).
+    for (const day of ['2027-03-14', '2026-11-01']) {
+      const noon = DateTime.fromISO(`${day}T12:00`, { zone: ZONE }).toMillis()
+      const slots = dayRidge([], [], noon, ZONE, office, {})
+      expect(iso(slots[0]!.at).slice(11)).toBe('08:00')
+      expect(iso(slots.at(-1)!.at).slice(11)).toBe('17:30')
+    }
   })
 })
 
@@ -124,6 +145,15 @@ describe('a plan', () => {
     const book = playbook()
     const planned = planFrom(book.cadences.mixed!, null, DateTime.fromISO('2026-11-25T16:30', { zone: ZONE }).toMillis(), book.callHours, ny, { US: { '2026-11-26': 'Thanksgiving Day' } })
     expect(planned.map(one => [iso(one.at), one.moved])).toEqual([['2026-11-25 16:30', null], ['2026-11-27 08:00', 'after Thanksgiving Day'], ['2026-11-30 08:00', null], ['2026-12-01 08:00', null]])
+  })
+  it('says "after the weekend" only where a weekend lies between', () => {
+    const friday = DateTime.fromISO('2026-12-04T18:00', { zone: ZONE }).toMillis()
+    const moved = (days: number[]) => {
+      const [cadence] = Object.values(playbook().cadences).filter(one => one.steps[0]!.kind === 'email')
+      const steps = [{ ...cadence!.steps[0]!, wait: { amount: 0, unit: 'hours' as const } }]
+      return planFrom({ ...cadence!, steps, window: { days, from: 480, to: 1020 } }, null, friday, playbook().callHours, ny, {})[0]!.moved
+    }
+    expect([moved([1, 2, 3, 4, 5]), moved([1, 2, 3, 4, 5, 6])]).toEqual(['after the weekend', 'the next morning'])
   })
 })
 

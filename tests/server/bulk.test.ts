@@ -1,13 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { getBulk, listBulk, previewBulk, startBulk, type BulkAction } from '../../shared/api/bulk'
+import { getBulk, listBulk, previewBulk, startBulk, undoBulk, type BulkAction } from '../../shared/api/bulk'
 import { addField } from '../../shared/api/fields'
 import { addList, listAdditions, listCount } from '../../shared/api/lists'
-import { getProspect, prospectHistory, undo } from '../../shared/api/prospects'
+import { editProspect, getProspect, prospectHistory, undo } from '../../shared/api/prospects'
 import { sendDueMail } from '../../server/channels/mail/dispatch'
 import type { MailChannel } from '../../server/channels/mail/transport'
 import { db } from '../../server/db/pool'
 import { runBulk } from '../../server/services/bulk'
+import { undoEvents } from '../../server/services/bulkUndo'
 import { addCadence, addPeople, freeze, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import './database'
@@ -46,12 +47,12 @@ describe('a change of many', () => {
     expect(await owners(others)).toEqual([team.rep.id, team.rep.id])
     // Open work goes along, and everyone's history says what happened.
     expect(await rows('select from tasks where owner_id = $1', [team.rep.id])).toHaveLength(1)
-    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries[0]).toMatchObject({ title: 'Changed together with others' })
+    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries[0]).toMatchObject({ title: 'Bulk action' })
     await db().query('update prospects set owner_id = $2 where id = any($1)', [others, team.other.id])
     await db().query('delete from tasks')
   })
   it('assigns in turn, evenly', async () => {
-    const account = await run({ do: 'assign', to: [team.rep.id, team.other.id] }, { prospectIds: [...mine, ...others, nobodys[0]!] })
+    const account = await run({ do: 'assign', to: [team.rep.id, team.other.id], apart: true }, { prospectIds: [...mine, ...others, nobodys[0]!] })
     expect(account).toMatchObject({ touches: 6, leftOut: [] })
     const after = await owners([...mine, ...others, nobodys[0]!])
     expect([team.rep.id, team.other.id].map(id => after.filter(owner => owner === id).length)).toEqual([3, 3])
@@ -59,7 +60,7 @@ describe('a change of many', () => {
   })
   it('never touches whom the caller may not see, nor says that there is anybody', async () => {
     const everyone = [...mine, ...others, ...nobodys]
-    expect(await team.asRep.ok(previewBulk, { body: { action: { do: 'rate', rating: 'hot' }, prospectIds: everyone } })).toEqual({ touches: 5, leftOut: [], mail: null })
+    expect(await team.asRep.ok(previewBulk, { body: { action: { do: 'rate', rating: 'hot' }, prospectIds: everyone } })).toEqual({ touches: 5, leftOut: [], shares: [], mail: null })
     await run({ do: 'rate', rating: 'hot' }, { prospectIds: everyone }, team.asRep)
     expect((await rows<{ rating: string | null }>('select rating from prospects where id = any($1)', [others])).map(row => row.rating)).toEqual([null, null])
     expect((await team.asRep.ok(getProspect, { params: { id: mine[0]! } })).rating).toBe('hot')
@@ -69,10 +70,10 @@ describe('a change of many', () => {
     expect(await run({ do: 'tag', tag: 'FAIR' }, { prospectIds: [...mine, nobodys[0]!] })).toMatchObject({ touches: 1, leftOut: [{ reason: 'has the tag already', count: 3 }] })
     expect(await run({ do: 'untag', tag: 'fair' }, { filter: 'everyone' })).toMatchObject({ touches: 4, leftOut: [{ reason: 'does not have the tag', count: 3 }] })
     expect(await run({ do: 'untag', tag: 'never made' }, { filter: 'everyone' })).toMatchObject({ touches: 0 })
-    expect(await run({ do: 'work', working: 'removed' }, { prospectIds: [nobodys[1]!] })).toMatchObject({ touches: 1 })
+    expect(await run({ do: 'work', working: 'removed', reason: 'no work' }, { prospectIds: [nobodys[1]!] })).toMatchObject({ touches: 1 })
     // Who is removed is not among "everyone", but can be brought back by name.
     expect(await team.asManager.ok(previewBulk, { body: { action: { do: 'work', working: 'in_work' }, filter: 'everyone' } })).toMatchObject({ touches: 0 })
-    expect(await run({ do: 'work', working: 'in_work' }, { filter: 'working state is removed' })).toMatchObject({ touches: 1 })
+    expect(await run({ do: 'work', working: 'in_work' }, { filter: 'status is archived' })).toMatchObject({ touches: 1 })
   })
   it('puts people on a fixed list as one addition', async () => {
     const { id } = await team.asManager.ok(addList, { body: { name: 'Put on', kind: 'fixed', prospectIds: [mine[0]!] } })
@@ -140,8 +141,9 @@ describe('a change of many people’s progress', () => {
     await db().query(`update companies set standing = 'customer' where id = (select company_id from prospects where id = $1)`, [others[0]])
     const action: BulkAction = { do: 'mail', subject: 'Aging rooms, {{ first_name }}', body: 'Hello {{ first_name | default: "there" }}, a word on {{ company }}.', kind: 'marketing', sendAt: MONDAY + 3_600_000 }
     const before = await team.asManager.ok(previewBulk, { body: { action, prospectIds: [...mine, ...others] } })
-    expect(before).toMatchObject({ touches: 4, leftOut: [{ reason: 'takes no marketing mail', count: 1 }], mail: { customers: 2, prospects: 2, example: { subject: 'Aging rooms, Tomas', missing: [] } } })
-    expect(before.mail!.example!.body).toMatch(/^Hello Tomas, a word on /)
+    expect(before).toMatchObject({ touches: 4, leftOut: [{ reason: 'takes no marketing mail', count: 1 }], mail: { customers: 2, prospects: 2, examples: expect.arrayContaining([expect.objectContaining({ subject: 'Aging rooms, Tomas' })]) } })
+    expect(before.mail!.examples).toHaveLength(4)
+    expect(before.mail!.examples[0]!.body).toMatch(/^Hello Tomas, a word on /)
     expect(await run(action, { prospectIds: [...mine, ...others] })).toMatchObject({ done: 4 })
     const queued = await rows<{ kind: string, at: number, subject: string, sender: string }>(`select m.kind, ms(a.at) as at, m.subject, u.name as sender from messages m join agenda a on a.ref_id = m.id join users u on u.id = m.sender_id where m.kind = 'bulk'`)
     expect(queued).toEqual(Array.from({ length: 4 }, () => ({ kind: 'bulk', at: MONDAY + 3_600_000, subject: action.subject, sender: 'Maren Holloway' })))
@@ -181,5 +183,90 @@ describe('a change of many people’s progress', () => {
     expect(all.length).toBeGreaterThan(10)
     expect((await team.asRep.ok(listBulk, {})).changes.every(one => one.by === team.rep.name)).toBe(true)
     expect((await team.asOther.ok(listBulk, {})).changes).toEqual([])
+  })
+})
+
+describe('undoing a bulk action', () => {
+  const undoIt = async (target: string, as = team.asManager) => {
+    const id = randomUUID()
+    await as.ok(undoBulk, { params: { id: target }, body: { id } })
+    await runBulk(id)
+    return as.ok(getBulk, { params: { id } })
+  }
+  const known = async (ids: string[]) => rows(`select p.owner_id, p.rating, p.rated_by_score, p.title, p.country, p.zone, p.zone_from, p.zone_by_hand, p.custom,
+      array(select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as tags,
+      array(select list_id from list_members m where m.prospect_id = p.id) as lists, array(select owner_id from tasks t where t.prospect_id = p.id and t.state = 'open' order by t.id) as tasks
+    from prospects p where p.id = any($1) order by p.id`, [ids])
+
+  it('gives everybody back what they had, of every kind of change', async () => {
+    const { ids } = await addPeople(3, team.rep.id, 'Undone Cellars')
+    const field = (await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Rooms to undo', kind: 'number' } })).id
+    const { id: listId } = await team.asManager.ok(addList, { body: { name: 'Undone list', kind: 'fixed', prospectIds: [ids[0]!] } })
+    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')`, [randomUUID(), ids[0], team.rep.id])
+    await run({ do: 'rate', rating: 'warm' }, { prospectIds: [ids[1]!] })
+    await run({ do: 'tag', tag: 'Old friend' }, { prospectIds: [ids[2]!] })
+    const actions: BulkAction[] = [
+      { do: 'assign', to: [team.other.id] }, { do: 'rate', rating: 'hot' }, { do: 'rate', rating: 'score' }, { do: 'tag', tag: 'Never seen' }, { do: 'untag', tag: 'old friend' }, { do: 'putOn', listId },
+      { do: 'setField', field: 'title', value: 'Buyer' }, { do: 'setField', field: `custom:${field}`, value: 7 }, { do: 'setField', field: 'country', value: 'Germany' }, { do: 'setField', field: 'zone', value: 'Europe/London' },
+    ]
+    const names: (string | null)[] = []
+    for (const action of actions) {
+      const before = await known(ids)
+      const done = await run(action, { prospectIds: ids })
+      names.push(done.object)
+      expect(await known(ids)).not.toEqual(before)
+      expect(await undoIt(done.id)).toMatchObject({ state: 'done', touches: done.done, done: done.done, leftOut: [], kept: [], action: { do: 'undo', of: { do: action.do } } })
+      expect(await known(ids), action.do).toEqual(before)
+      expect((await team.asManager.ok(listBulk)).changes.find(one => one.id === done.id)).toMatchObject({ undone: true, object: done.object })
+    }
+    // Each says by name what it was about.
+    expect(names.filter(name => name !== null)).toEqual([team.other.name, 'Undone list', 'Rooms to undo'])
+  })
+  it('leaves alone who was changed since, and says so; once, and only by who did it or a manager', async () => {
+    const { ids } = await addPeople(2, team.rep.id, 'Changed Since Cider')
+    const done = await run({ do: 'setField', field: 'title', value: 'Buyer' }, { prospectIds: ids }, team.asRep)
+    const { version } = await team.asRep.ok(getProspect, { params: { id: ids[0]! } })
+    await team.asRep.ok(editProspect, { params: { id: ids[0]! }, body: { version, title: 'Owner' } })
+    await team.asOther.refused(undoBulk, 404, { params: { id: done.id }, body: { id: randomUUID() } })
+    expect(await undoIt(done.id, team.asRep)).toMatchObject({ touches: 1, done: 1, leftOut: [{ reason: 'has been changed since and stays so', people: [{ id: ids[0] }] }] })
+    expect((await rows<{ title: string | null }>('select title from prospects where id = any($1) order by array_position($1, id)', [ids])).map(row => row.title)).toEqual(['Owner', null])
+    expect((await team.asRep.refused(undoBulk, 409, { params: { id: done.id }, body: { id: randomUUID() } })).code).toBe('already_done')
+    const history = (await team.asRep.ok(prospectHistory, { params: { id: ids[1]! } })).entries
+    expect(history.map(({ title, body }) => `${title}. ${body ?? ''}`)).toEqual(expect.arrayContaining(['Bulk action undone. Job title: Buyer → none', 'Bulk action. Job title: none → Buyer']))
+    expect((await team.asRep.ok(prospectHistory, { params: { id: ids[0]! } })).entries.find(entry => entry.title === 'Edited')).toMatchObject({ body: 'Job title: Buyer → Owner' })
+    // What somebody was is no part of the log.
+    expect(await rows(`select data from happenings where prospect_id = any($1) and data::text ~ 'Buyer|Owner'`, [ids])).toEqual([])
+  })
+  it('touches nobody whom the one who undoes it may no longer see; who gave people away may take that back', async () => {
+    const { ids } = await addPeople(2, team.rep.id, 'Given Away Cellars')
+    const done = await run({ do: 'rate', rating: 'hot' }, { prospectIds: ids }, team.asRep)
+    await db().query('update prospects set owner_id = $2 where id = $1', [ids[0], team.other.id])
+    expect(await undoIt(done.id, team.asRep)).toMatchObject({ touches: 1, done: 1, leftOut: [{ reason: 'is not yours to change any more', count: 1 }] })
+    expect(await rows('select rating from prospects where id = any($1) order by array_position($1, id)', [ids])).toEqual([{ rating: 'hot' }, { rating: null }])
+    const given = await run({ do: 'assign', to: [team.other.id] }, { prospectIds: [ids[1]!] }, team.asRep)
+    expect(await undoIt(given.id, team.asRep)).toMatchObject({ done: 1, leftOut: [] })
+    expect(await owners(ids)).toEqual([team.other.id, team.rep.id])
+  })
+  it('undoes what went through the engine as by hand, and keeps what has left', async () => {
+    const { ids } = await addPeople(3, team.rep.id, 'Engine Vault')
+    const cadence = await addCadence([{ kind: 'call' }, { kind: 'email', amount: 1, unit: 'days' }])
+    const done = await run({ do: 'enroll', cadenceId: cadence.id }, { prospectIds: ids })
+    expect(done).toMatchObject({ done: 3, leftOut: [] })
+    const [first] = await rows<{ id: string }>(`select id from happenings where prospect_id = $1 and kind = 'enrolled'`, [ids[0]])
+    await team.asManager.ok(undo, { params: { id: first!.id }, body: { id: randomUUID() } })
+    expect(await undoIt(done.id)).toMatchObject({ touches: 2, leftOut: [{ reason: 'was undone already', count: 1 }] })
+    expect(await rows(`select from enrollments where prospect_id = any($1) and state = 'active'`, [ids])).toEqual([])
+    // Run again after a crash in the middle, it comes to the same.
+    const stage = await run({ do: 'stage', to: 'nurture', reason: null, override: null }, { prospectIds: ids })
+    const id = randomUUID()
+    await team.asManager.ok(undoBulk, { params: { id: stage.id }, body: { id } })
+    await undoEvents(id, stage.id, ids[0]!, team.rep.id)
+    await runBulk(id)
+    expect(await team.asManager.ok(getBulk, { params: { id } })).toMatchObject({ done: 3, leftOut: [] })
+    expect(await rows('select distinct stage_id from prospects where id = any($1)', [ids])).toEqual([{ stage_id: 'new' }])
+    // Email that has not left is withdrawn.
+    const mail = await run({ do: 'mail', subject: 'Rooms', body: 'Hello', kind: 'requested', sendAt: MONDAY + 3_600_000 }, { prospectIds: ids })
+    expect(await undoIt(mail.id)).toMatchObject({ done: 3, leftOut: [] })
+    expect(await rows(`select from messages where prospect_id = any($1) and state = 'queued'`, [ids])).toEqual([])
   })
 })

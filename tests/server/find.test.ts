@@ -24,6 +24,7 @@ describe('anything is found', () => {
     ['the beginning of a first name', 'wilh', ['Wilhelmina Østergård']], ['a last name without its marks', 'OSTERG', ['Wilhelmina Østergård']], ['first and last', 'wilhelmina øst', ['Wilhelmina Østergård']],
     ['an address', 'W.Ostergard@brine', ['Wilhelmina Østergård']], ['a number as it is said at home', '607 555 01', ['Wilhelmina Østergård']], ['a number with its country', '+44 20 7946', ['Ossian Brine']],
     ['a piece in the middle, among few', 'helmin', ['Wilhelmina Østergård']], ['a company without its article', 'larder', ['Ossian Brine', 'The Larder, Ltd']],
+    ['a first name and a company', 'ossian larder', ['Ossian Brine']], ['the last four digits', '0142', ['Wilhelmina Østergård']],
   ])('by %s', async (_, text, names) => expect(await found(text)).toEqual(names))
   it('names before companies, beginnings before middles', async () => {
     expect(await found('brine')).toEqual(['Ossian Brine', 'Wilhelmina Østergård', 'Brinepool Creamery'])
@@ -59,7 +60,7 @@ describe('anything is found', () => {
     const first = (await found('gannet aye'))[0]!
     const { people } = await team.asRep.ok(findAnything, { query: { text: 'gannet aye' } })
     const { version } = await team.asRep.ok(getProspect, { params: { id: people[0]!.id } })
-    await team.asRep.ok(editProspect, { params: { id: people[0]!.id }, body: { version, working: 'removed' } })
+    await team.asManager.ok(editProspect, { params: { id: people[0]!.id }, body: { version, working: 'removed', reason: 'retired' } })
     expect((await found('gannet aye')).slice(0, 2)).toEqual([people[1]!.name, first])
   })
   it('or nothing, whatever is typed', async () => {

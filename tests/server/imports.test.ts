@@ -9,6 +9,7 @@ import { runImport as work } from '../../server/imports/run'
 import { addField } from '../../server/services/customFields'
 import { listMappings, removeMapping, saveMapping } from '../../server/services/importMappings'
 import { exportPeople } from '../../server/services/exports'
+import { history } from '../../server/services/history'
 import { addList } from '../../server/services/lists'
 import { findPeople } from '../../server/services/people'
 import { addProspect } from '../../server/services/prospects'
@@ -76,31 +77,36 @@ describe('reading files', () => {
     const headings = ['Name', 'Email', 'Email', ...Array.from({ length: 197 }, (_, index) => `Extra ${index}`)]
     const checked = await check(`${headings.join()}\nPetra Big,p.big@x.example,other,${'x'.repeat(2_000_000)}\n${'y'.repeat(2_000_000)},q@x.example\n`)
     expect(checked.headings.slice(0, 3)).toEqual(['Name', 'Email', 'Email (2)'])
-    expect(checked.counts).toMatchObject({ rows: 2, fresh: 1, wrong: 1, reasons: [{ reason: 'fullName: longer than 300 characters', count: 1 }] })
+    expect(checked.counts).toMatchObject({ rows: 2, fresh: 1, wrong: 1, reasons: [{ reason: 'no name', count: 1 }] })
+    expect(await download(checked.id)).toContain('no name · fullName: longer than 300 characters')
   })
 })
 
 describe('the sample file', () => {
   it('is guessed, judged and brought in as it should be', async () => {
     const checked = await check(readFileSync('demo/prospects-sample.csv'))
-    expect(checked.counts).toMatchObject({ rows: 14, fresh: 10, known: 0, merged: 1, wrong: 3 })
+    expect(checked.counts).toMatchObject({ rows: 14, fresh: 12, known: 0, merged: 1, wrong: 1, dropped: 2 })
     expect(await rows('select 1 from prospects')).toEqual([])
     const wrong = await download(checked.id)
-    expect(wrong.split('\r\n')[0]).toMatch(/^First name,Last name,.*,Row,Reason$/)
+    expect(wrong.split('\r\n')[0]).toMatch(/^First name,Last name,.*,Line,Taken,Reason$/)
     expect(wrong).toContain('bad email')
     expect(wrong).toContain('impossible phone')
     expect(wrong).toContain('no name')
+    // By the line of the sheet: the headings are the first.
+    expect(wrong).toMatch(/,10,yes,"?bad email/)
     await runImport(manager, checked.id, { version: checked.version, knownAction: 'skip' })
     await work(checked.id)
-    expect(await getImport(manager, checked.id)).toMatchObject({ state: 'done', counts: { added: 10, updated: 0, skipped: 0 } })
+    expect(await getImport(manager, checked.id)).toMatchObject({ state: 'done', counts: { added: 12, updated: 0, skipped: 0 } })
     expect(await rows(`select first_name, zone from prospects where last_name in ('Tolliver', 'Brandvold') order by 1`)).toEqual([{ first_name: 'Ewan', zone: 'Europe/London' }, { first_name: 'Ottilie', zone: 'America/Chicago' }])
     // The row that was merged gave its second address to the person it is.
     expect(await rows(`select e.address from emails e join prospects p on p.id = e.prospect_id where p.last_name = 'Zielinska' order by e.position`)).toHaveLength(2)
     expect(await rows(`select body from notes where body = '=1+1'`)).toHaveLength(1)
-    expect(await rows(`select count(*)::int as count from happenings where kind = 'prospectAdded'`)).toEqual([{ count: 10 }])
+    expect(await rows(`select count(*)::int as count from happenings where kind = 'prospectAdded'`)).toEqual([{ count: 12 }])
+    // Everyone who is new waits for a first contact.
+    expect(await rows(`select count(*)::int as count from tasks where kind = 'first_contact' and state = 'open'`)).toEqual([{ count: 12 }])
   })
   it('brought again finds everybody known', async () => {
-    expect((await bring(readFileSync('demo/prospects-sample.csv'))).counts).toMatchObject({ fresh: 0, known: 10, added: 0, skipped: 10 })
+    expect((await bring(readFileSync('demo/prospects-sample.csv'))).counts).toMatchObject({ fresh: 0, known: 12, added: 0, skipped: 12 })
   })
 })
 
@@ -182,7 +188,8 @@ describe('writing', () => {
 describe('what is handed back', () => {
   // OWASP, "CSV Injection": cells that begin so are run by spreadsheets.
   it.each(['=1+1', '+1', '-1', '@x', '\tx', '\rx'])('%j is made harmless', cell => expect(harmless(cell)).toBe(`'${cell}`))
-  it('leaves other cells alone', () => expect(harmless('a=1')).toBe('a=1'))
+  it('leaves other cells alone', () => expect(['a=1', '+12125550144', '+44 161 496 0123'].map(harmless)).toEqual(['a=1', '+12125550144', '+44 161 496 0123']))
+  it('knows a formula that begins like a phone number', () => expect(['+1+cmd|x', '+12125550144+A1', '+1-2'].map(harmless)).toEqual(["'+1+cmd|x", "'+12125550144+A1", "'+1-2"]))
 })
 
 describe('what a file brings beyond names and numbers', () => {
@@ -197,8 +204,8 @@ describe('what a file brings beyond names and numbers', () => {
       'Bad Rooms,b@extra.example,,many,,,,,', 'Bad Day,d@extra.example,,,,,,2026-02-30,', 'Bad Kind,k@extra.example,,,,,,2026-02-03,pigeon',
     ].join('\n'))
     expect(done.mapping).toMatchObject({ 3: `custom:${rooms.id}`, 4: 'tags', 5: 'list', 6: 'postalCode', 7: 'touchAt', 8: 'touchKind' })
-    expect(done.counts).toMatchObject({ added: 2, wrong: 3 })
-    expect(done.counts.reasons!.map(one => one.reason).sort()).toEqual(['Aging rooms: expected a number', 'past touch: expected a day like 2026-11-23, not', 'past touch: expected call, text, email, meeting, visit, not'])
+    expect(done.counts).toMatchObject({ added: 5, wrong: 0, dropped: 3 })
+    expect(done.counts.droppedReasons!.map(one => one.reason).sort()).toEqual(['Aging rooms: expected a number', 'past touch: expected a day like 11/23/2026', 'past touch: expected call, text, email, meeting, visit'])
     const [wilma, otto] = await rows<{ id: string, custom: object, source: string, postal_code: string | null, at: string | null }>(`select id, custom, source, postal_code, to_char(last_touch_at at time zone 'America/New_York', 'YYYY-MM-DD HH24:MI') as at from prospects where last_name = 'Extra' order by first_name desc`)
     expect(wilma).toMatchObject({ custom: { [rooms.id]: 4 }, source: 'Cold chain fair', postal_code: '53701', at: '2026-10-20 12:00' })
     expect(otto).toMatchObject({ custom: {}, source: 'New source', at: null })
@@ -375,12 +382,12 @@ describe('a file of companies', () => {
     const file = (size: number) => `Company,Website,Industry,Employees,City,State,Country,Stores,Note\nYew Creamery,yew.example,cheese,"${size}",Ithaca,NY,US,hard; soft,Asked at the fair\nYew Dairy,https://www.yew.example/about,,,,,,,\nOsier Vaults,,,40,,,,,\n,,,5,,,,,\nHexley,,,many,,,,,\n`
     const checked = await check(file(120))
     expect(checked.mapping).toMatchObject({ 0: 'company', 1: 'domain', 2: 'industry', 3: 'companySize', 7: `company:custom:${stores}` })
-    expect(checked.counts).toMatchObject({ rows: 5, fresh: 2, known: 0, merged: 1, wrong: 2 })
+    expect(checked.counts).toMatchObject({ rows: 5, fresh: 3, known: 0, merged: 1, wrong: 1, dropped: 1 })
     expect(await download(checked.id)).toMatch(/no company[^]*company size: expected a whole number/)
-    expect((await bring(file(120))).counts).toMatchObject({ added: 2, updated: 0, companies: 2 })
+    expect((await bring(file(120))).counts).toMatchObject({ added: 3, updated: 0, companies: 3 })
     const yew = () => rows(`select c.name, c.industry, c.size, c.city, c.custom -> $1 as stores, (select count(*) from prospects p where p.company_id = c.id)::int as people, (select array_agg(body) from company_notes n where n.company_id = c.id) as notes, x.name as place from companies c left join places x on x.id = c.place_id where c.domain = 'yew.example'`, [stores])
     expect(await yew()).toEqual([{ name: 'Yew Creamery', industry: 'cheese', size: 120, city: 'Ithaca', stores: ['soft', 'hard'], people: 0, notes: ['Asked at the fair'], place: 'Ithaca' }])
-    expect((await bring(file(130))).counts).toMatchObject({ added: 0, skipped: 2 })
+    expect((await bring(file(130))).counts).toMatchObject({ added: 0, skipped: 3 })
     expect((await bring('Company,Website,Industry,Size\nYew,yew.example,dairy,130\nOsier Vaults,osier.example,vaults,41\n', 'fill')).counts).toMatchObject({ updated: 2, added: 0 })
     expect((await yew())[0]).toMatchObject({ industry: 'cheese', size: 120 })
     expect(await rows(`select industry, size, domain from companies where name = 'Osier Vaults'`)).toEqual([{ industry: 'vaults', size: 40, domain: 'osier.example' }])
@@ -403,5 +410,72 @@ describe('a file of companies', () => {
     const { mapping } = checkEndpoint.body.shape
     expect(mapping.safeParse(made.mapping).success).toBe(false)
     expect(mapping.safeParse({ 0: 'company' }).success).toBe(true)
+  })
+})
+
+describe('an ordinary American file', () => {
+  it('is read whole: dates with the month first, countries by name, money with its sign; a bad cell costs the cell', async () => {
+    const until = await addField({ of: 'prospect', name: 'Contract until', kind: 'date', choices: [], required: false })
+    const spend = await addField({ of: 'prospect', name: 'Spend', kind: 'money', choices: [], required: false })
+    const done = await bring([
+      'Name,Email,Phone,Country,State,Contract until,Spend',
+      'Una Plain,una@plain.example,(607) 555-0111,USA,NY,12/31/2026,"$1,250"',
+      'Due Plain,due@plain.example,(607) 555-0112,United States,New York,1/5/2027,about 5',
+      'Tre Plain,tre@@plain,(607) 555-0113,Atlantis,NY,Dec 1 2026,900',
+    ].join('\n'))
+    expect(done.counts).toMatchObject({ added: 3, wrong: 0, dropped: 2 })
+    expect(done.counts.droppedReasons!.map(one => one.reason).sort()).toEqual(['Spend: expected a number', 'bad email', 'unknown country'])
+    const people = await rows<{ first_name: string, country: string, custom: Record<string, unknown>, phones: number }>(`select p.first_name, p.country, p.custom, (select count(*)::int from phones n where n.prospect_id = p.id) as phones from prospects p where last_name = 'Plain' order by 1`)
+    expect(people).toEqual([
+      { first_name: 'Due', country: 'US', custom: { [until.id]: '2027-01-05' }, phones: 1 },
+      { first_name: 'Tre', country: 'US', custom: { [until.id]: '2026-12-01', [spend.id]: 900 }, phones: 1 },
+      { first_name: 'Una', country: 'US', custom: { [until.id]: '2026-12-31', [spend.id]: 1250 }, phones: 1 },
+    ])
+  })
+  it('cleans up names so that emails can greet by them, says which beforehand, and keeps what the file had', async () => {
+    const file = ['Name,Email', 'Dr. INES CLEANED,ines@cleaned.example', 'colin cleaned,colin@cleaned.example', 'DeShawn Cleaned,deshawn@cleaned.example'].join('\n')
+    const names = () => rows<{ name: string }>(`select first_name || ' ' || last_name as name from prospects where last_name ilike 'cleaned' order by 1`)
+    const done = await bring(file)
+    expect(done.counts).toMatchObject({ added: 3, renamed: 2, renames: [{ was: 'Dr. INES CLEANED', is: 'Ines Cleaned' }, { was: 'colin cleaned', is: 'Colin Cleaned' }] })
+    expect((await names()).map(row => row.name)).toEqual(['Colin Cleaned', 'DeShawn Cleaned', 'Ines Cleaned'])
+    const { rows: [ines] } = await db().query<{ id: string }>(`select id from prospects where first_name = 'Ines' and last_name = 'Cleaned'`)
+    expect((await history(manager, ines!.id, 10)).find(entry => entry.kind === 'prospectAdded')!.body).toBe('Name: Dr. INES CLEANED → Ines Cleaned')
+    // Asked to, it leaves them as they are.
+    const uploaded = await uploadImport(manager, 'written.csv', Readable.from([Buffer.from('Name,Email\nDr. OTTO WRITTEN,otto@written.example')]))
+    await checkImport(manager, uploaded.id, { version: uploaded.version, mapping: uploaded.mapping, knownAction: 'skip', whole: { keepNames: true } })
+    await work(uploaded.id)
+    await runImport(manager, uploaded.id, { version: (await getImport(manager, uploaded.id)).version, knownAction: 'skip' })
+    await work(uploaded.id)
+    expect(await rows(`select first_name, last_name from prospects where last_name = 'WRITTEN'`)).toEqual([{ first_name: 'Dr. OTTO', last_name: 'WRITTEN' }])
+  })
+  it('says before which tags, sources and lists are new, and adds a note only once', async () => {
+    await saveSource('Known fair', { cost: 0, aliases: ['KF 26'] })
+    await addList(manager, { name: 'Known list', kind: 'fixed' })
+    const file = 'Name,Email,Source,Tags,List,Notes,State,Country\nAda News,ada@news.example,kf 26,"Paper charts, Three sites",known list,Two rooms,Vermont,US\nBo News,bo@news.example,New fair,paper charts,New list,,US-VT,\n'
+    const checked = await check(file, 'fill')
+    expect(checked.counts.news).toEqual([
+      { kind: 'tag', count: 2, names: ['Paper charts', 'Three sites'] }, { kind: 'source', count: 1, names: ['New fair'] }, { kind: 'list', count: 1, names: ['New list'] },
+    ])
+    await bring(file, 'fill')
+    expect((await check(file, 'fill')).counts.news).toEqual([])
+    await bring(file, 'fill')
+    const notes = await rows(`select n.body from notes n join emails e on e.prospect_id = n.prospect_id where e.address = 'ada@news.example'`)
+    expect(notes).toEqual([{ body: 'Two rooms' }])
+    // One region, however the file writes it.
+    expect(await rows(`select distinct region from prospects p join emails e on e.prospect_id = p.id where e.address like '%@news.example'`)).toEqual([{ region: 'VT' }])
+  })
+  it('takes source, tags, list and owners in turn for the whole file, and keeps companies together', async () => {
+    const owners = [await addUser('rep', 'Whole One'), await addUser('rep', 'Whole Two')]
+    const people = Array.from({ length: 40 }, (_, index) => `P${index} Whole,p${index}@firm${index % 10}-whole.example,,`)
+    const uploaded = await uploadImport(manager, 'whole.csv', Readable.from([Buffer.from(['Name,Email,Source,Tags', ...people, 'Own Whole,own@solo-whole.example,Web,vip'].join('\n'))]))
+    await checkImport(manager, uploaded.id, { version: uploaded.version, mapping: uploaded.mapping, knownAction: 'skip', ownerIds: owners.map(owner => owner.id), whole: { source: 'Spring fair', tags: ['Fair'], list: 'Fair list' } })
+    await work(uploaded.id)
+    await runImport(manager, uploaded.id, { version: (await getImport(manager, uploaded.id)).version, knownAction: 'skip' })
+    await work(uploaded.id)
+    expect(await rows(`select count(*)::int as people, count(distinct owner_id)::int as owners from prospects where last_name = 'Whole'`)).toEqual([{ people: 41, owners: 2 }])
+    expect(await rows(`select count(*)::int as split from (select company_id from prospects where last_name = 'Whole' group by 1 having count(distinct owner_id) > 1) s`)).toEqual([{ split: 0 }])
+    expect(await rows(`select p.source, array(select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id order by 1) as tags from prospects p where first_name in ('P0', 'Own') and last_name = 'Whole' order by first_name`))
+      .toEqual([{ source: 'Web', tags: ['Fair', 'vip'] }, { source: 'Spring fair', tags: ['Fair'] }])
+    expect(await rows(`select count(*)::int as count from list_members m join lists l on l.id = m.list_id where l.name = 'Fair list'`)).toEqual([{ count: 41 }])
   })
 })

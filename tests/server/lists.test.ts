@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto'
 import { parse as parseCsv } from 'csv-parse/sync'
 import { beforeAll, describe, expect, it } from 'vitest'
+import { previewBulk } from '../../shared/api/bulk'
 import { addField, addTag, editField, listFields, listTags, mergeTag, removeField, removeTag, renameTag, setTags } from '../../shared/api/fields'
-import { addList, addToList, countProspects, editList, filterFields, findCompanies, findProspects, listAdditions, listCount, listLists, orderLists, previewRefresh, refreshAddition, removeFromList, removeList } from '../../shared/api/lists'
+import { addList, addToList, countProspects, editList, filterFields, findCompanies, findProspects, listAdditions, listCount, listLists, orderLists, previewRefresh, refreshAddition, removeFromList, removeList, type GoalState } from '../../shared/api/lists'
 import { logOutcome, planTask, queue } from '../../shared/api/desk'
 import { editUser, listUsers } from '../../shared/api/settings'
 import { addProspect, editCompany, editProspect, getCompany, getProspect, undo } from '../../shared/api/prospects'
@@ -59,7 +60,7 @@ describe('people by filter', () => {
   it('that are removed are left out and said, unless they are asked for', async () => {
     await db().query(`update prospects set working = 'removed' where id = $1`, [nobodys[0]])
     expect(await team.asManager.ok(countProspects, { body: {} })).toMatchObject({ count: 5, removed: 1 })
-    expect(await counted('working state is removed')).toBe(1)
+    expect(await counted('status is archived')).toBe(1)
     await db().query(`update prospects set working = 'in_work' where id = $1`, [nobodys[0]])
   })
   it.each([
@@ -153,6 +154,13 @@ describe('a live list', () => {
     await team.asRep.ok(undo, { params: { id: told }, body: { id: randomUUID() } })
     expect(await queued()).toEqual([...mine].reverse())
     expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, handledToday: 0 })
+    // Somebody at a company that is no fit, or in a closed stage, is not work.
+    await db().query(`update companies set standing = 'not_a_fit' where id = (select company_id from prospects where id = $1)`, [mine[0]])
+    expect(await queued()).toEqual([])
+    await db().query(`update companies set standing = 'open' where id = (select company_id from prospects where id = $1)`, [mine[0]])
+    await db().query(`update prospects set stage_id = 'stopped' where id = $1`, [mine[0]])
+    expect(await queued()).not.toContain(mine[0])
+    await db().query(`update prospects set stage_id = 'new' where id = $1`, [mine[0]])
     // Rung from anywhere else: still on a list that keeps them, handled, and not brought again today, unless something is due.
     const whole = await team.asManager.ok(addList, { body: { name: 'All of them', kind: 'live', filter: 'company is "Marlpit Creamery"', touchKinds: ['call'] } })
     const whom = async () => (await team.asRep.ok(queue, { query: { list: whole.id } })).items.map(item => item.prospectId)
@@ -178,7 +186,7 @@ describe('a live list', () => {
     await team.asManager.ok(removeList, { params: { id: whole.id } })
     // At night nobody is rung, and it is said how many wait.
     await db().query('update clock set frozen_at = $1', [new Date(MONDAY + 12 * 3_600_000)])
-    expect(await team.asRep.ok(queue, { query: { list: id } })).toMatchObject({ items: [], counts: { due: 0, later: 3 } })
+    expect(await team.asRep.ok(queue, { query: { list: id } })).toMatchObject({ items: [{ group: 'later' }, { group: 'later' }, { group: 'later' }], counts: { due: 0, later: 3 } })
     await db().query('update clock set frozen_at = $1', [new Date(MONDAY)])
     await team.asManager.ok(editList, { params: { id }, body: { version: 1, audience: 'me' } })
     await team.asRep.refused(queue, 404, { query: { list: id } })
@@ -205,8 +213,14 @@ describe('a live list', () => {
     // Worked on the Desk they come in the same order, though the last one touched in any way is the first.
     expect((await team.asRep.ok(queue, { query: { list: often.id } })).items.map(item => item.prospectId)).toEqual(mine.slice(0, 3))
     expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({ promise: { past: 1, soon: 1, within: 1, neglected: 1 } })
+    // Each of these numbers opens the people behind it, for the table and for a bulk action alike.
+    const standing = async (goal: GoalState) => (await team.asRep.ok(findProspects, { body: { list: often.id, goal } })).people.map(person => person.id)
+    expect([await standing('overdue'), await standing('unscheduled'), await standing('due_soon'), await standing('on_track')]).toEqual([[mine[0]], [mine[0]], [mine[1]], [mine[2]]])
+    expect(await team.asManager.ok(previewBulk, { body: { action: { do: 'tag', tag: 'Overdue' }, list: often.id, goal: 'overdue' } })).toMatchObject({ touches: 1 })
+    await team.asRep.refused(findProspects, 400, { body: { goal: 'overdue' } })
     await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'task', 2, 'Ring', world_now() + interval '1 day', 'open', 'UTC')`, [randomUUID(), mine[0], team.rep.id])
     expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({ promise: { past: 1, neglected: 0 } })
+    expect([await standing('overdue'), await standing('unscheduled')]).toEqual([[mine[0]], []])
     await db().query('delete from tasks')
     await db().query('delete from touches')
     for (const { id } of [often, one]) await team.asManager.ok(removeList, { params: { id } })
@@ -374,13 +388,13 @@ describe('fields of the team’s own', () => {
     expect((await team.asManager.refused(addField, 400, { body: { of: 'prospect', name: 'Grade', kind: 'choice', choices: ['a'], defaultValue: 'b' } })).problems[0]).toMatchObject({ field: 'defaultValue' })
     const { version } = await team.asRep.ok(getProspect, { params: { id: mine[0]! } })
     const { problems } = await team.asRep.refused(editProspect, 400, { params: { id: mine[0]! }, body: { version, custom: { [barrels]: 'many', [renewal]: '2026-02-30', [randomUUID()]: 1 } } })
-    expect(problems.map(problem => problem.message)).toEqual(['Expected a number', 'Expected a day like 2026-11-23', 'There is no such field'])
+    expect(problems.map(problem => problem.message)).toEqual(['Expected a number', 'Expected a day like 11/23/2026 or 2026-11-23', 'There is no such field'])
     await team.asRep.ok(editProspect, { params: { id: mine[0]! }, body: { version, custom: { [barrels]: '1,200', [renewal]: '2026-11-24' }, rating: 'warm', postalCode: '53701', keptById: team.rep.id } })
     const after = await team.asRep.ok(getProspect, { params: { id: mine[0]! } })
     expect(after).toMatchObject({ custom: { [barrels]: 1200, [renewal]: '2026-11-24' }, rating: 'warm', postalCode: '53701', keptBy: { id: team.rep.id } })
     expect((await team.asRep.refused(editProspect, 400, { params: { id: mine[0]! }, body: { version: after.version, custom: { [renewal]: null } } })).message).toContain('Renewal is needed')
     expect(await counted('barrels is more than 1000 and renewal is in the next 2 days')).toBe(1)
-    expect(await counted('kept by is me', team.asRep)).toBe(1)
+    expect(await counted('relationship owner is me', team.asRep)).toBe(1)
     const newcomer = await team.asRep.ok(addProspect, { body: { name: 'New Comer', phone: '607 555 0148' } })
     expect((await team.asRep.ok(getProspect, { params: { id: newcomer.id } })).custom).toEqual({ [barrels]: 12 })
     expect((await team.asManager.ok(listFields)).fields.map(field => field.name)).toEqual(['Barrels', 'Renewal'])

@@ -15,7 +15,8 @@ import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
 import { brief } from '../../server/services/brief'
 import { enroll } from '../../server/services/enrollments'
-import { history } from '../../server/services/history'
+import { history, undo } from '../../server/services/history'
+import { cancelMeeting, moveMeeting, settleMeeting } from '../../server/services/meetings'
 import { noteOpened, optOut, readOptOut, settleEmail, writeEmail } from '../../server/services/messages'
 import { logOutcome } from '../../server/services/outcomes'
 import type { Viewer } from '../../server/services/sessions'
@@ -141,6 +142,11 @@ describe('a cadence’s email', () => {
     expect(room.letters).toEqual([])
     const told = await brief(rep, id, (await rows<{ id: string }>(`select id from tasks where prospect_id = $1 and state = 'open'`, [id]))[0]!.id)
     expect(told.held).toMatchObject({ state: 'held', trouble: expect.stringContaining('No city') as string })
+    expect(told.held!.missing).toEqual([{ name: 'city', label: 'city', field: 'city' }])
+    // While it lacks that, it does not go, whatever is pressed; nor is it lost by a call that is logged meanwhile.
+    await expect(settleEmail(rep, randomUUID(), told.held!.id, false)).rejects.toThrow('Still missing: city')
+    await logOutcome(rep, id, { id: randomUUID(), outcomeId: await outcomeId('No answer'), taskId: told.task!.id, phoneId: null, fingerprint: null, details: {} })
+    expect(await rows('select state from messages where prospect_id = $1', [id])).toEqual([{ state: 'held' }])
     await db().query(`update prospects set city = 'Ithaca' where id = $1`, [id])
     await settleEmail(rep, randomUUID(), told.held!.id, false)
     await send()
@@ -154,7 +160,7 @@ describe('a mail server that will not', () => {
     await db().query(`update emails set address = 'gone.' || address where prospect_id = $1`, [id])
     await send()
     expect(await rows('select e.standing, n.exit from emails e join enrollments n on n.prospect_id = e.prospect_id where e.prospect_id = $1', [id])).toEqual([{ standing: 'bounced', exit: 'bounced' }])
-    expect(await rows(`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'follow_up' }])
+    expect(await rows(`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'first_contact' }])
   })
   it('puts it off: tried again later, not lost, not twice', async () => {
     room.closed = true
@@ -228,7 +234,7 @@ describe('what comes back', () => {
     const { ids } = await enrolled(3, { replied: 'company' })
     await send()
     await answer(room.letters[0]!.replyTo, {})
-    expect(await rows('select distinct exit from enrollments where prospect_id = any($1::uuid[])', [ids])).toEqual([{ exit: 'replied' }])
+    expect(await rows('select exit, count(*)::int as people from enrollments where prospect_id = any($1::uuid[]) group by 1 order by 2', [ids])).toEqual([{ exit: 'replied', people: 1 }, { exit: 'colleague_replied', people: 2 }])
   })
   it('an automatic answer is not one (RFC 3834)', async () => {
     const { id } = await enrolled()
@@ -312,7 +318,7 @@ describe('an email as HTML', () => {
 
 describe('an invitation', () => {
   it('holds names with quotes, which a calendar reads back', () => {
-    const text = invitation({ id: 'x', title: 'A "look"', startAt: MONDAY, endAt: MONDAY + HOUR, sequence: 0, state: 'booked' }, { name: 'Imani "Im" Osei', address: 'a@x.example' }, { name: 'Tom\n"T"', address: 'b@x.example' }, MONDAY)
+    const text = invitation({ id: 'x', title: 'A "look"', startAt: MONDAY, endAt: MONDAY + HOUR, sequence: 0, state: 'booked', zone: 'America/New_York', place: null }, { name: 'Imani "Im" Osei', address: 'a@x.example' }, { name: 'Tom\n"T"', address: 'b@x.example' }, MONDAY)
     const event = new ICAL.Component(ICAL.parse(text) as [string, unknown[], unknown[]]).getFirstSubcomponent('vevent')!
     expect(event.getFirstProperty('organizer')!.getParameter('cn')).toBe('Imani ’Im’ Osei')
     expect(event.getFirstPropertyValue('summary')).toBe('A "look"')
@@ -332,5 +338,80 @@ describe('an invitation', () => {
     expect(calendar.getFirstSubcomponent('vevent')!.getFirstPropertyValue('dtstamp')!.toString()).toBe('2026-11-23T15:42:00Z')
     expect(event.organizer).toBe(`mailto:${rep.email}`)
     expect(String(event.attendees[0]!.getFirstValue()).toLowerCase()).toBe(`mailto:${letter.to}`)
+  })
+  it('says who, when by their clock and where in words; is moved, cancelled and undone with an update each (RFC 5546)', async () => {
+    const { ids: [id] } = await addPeople(1, rep.id)
+    const startAt = MONDAY + 48 * HOUR
+    const meeting = { title: 'A look', startAt, minutes: 45, zone: 'America/Chicago', place: 'We call (212) 555-0100' }
+    const logged = await logOutcome(rep, id!, { id: randomUUID(), outcomeId: await outcomeId('Meeting booked'), taskId: null, phoneId: null, fingerprint: null, details: { meeting } })
+    const { rows: [appointment] } = await db().query<{ id: string }>('select id from appointments where prospect_id = $1', [id])
+    const sent = async () => {
+      room.letters.length = 0
+      await send()
+      const letter = room.letters.find(one => one.calendar)
+      if (!letter) return null
+      const calendar = new ICAL.Component(ICAL.parse(letter.calendar!) as [string, unknown[], unknown[]])
+      const event = calendar.getFirstSubcomponent('vevent')!
+      return {
+        subject: letter.subject, text: letter.text, method: calendar.getFirstPropertyValue('method'), uid: event.getFirstPropertyValue('uid'),
+        sequence: event.getFirstPropertyValue('sequence'), start: new ICAL.Event(event).startDate.toJSDate().getTime(), place: event.getFirstPropertyValue('location'),
+      }
+    }
+    const first = await sent()
+    expect(first).toMatchObject({ subject: 'A look', method: 'REQUEST', sequence: 0, start: startAt, place: 'We call (212) 555-0100' })
+    expect(first!.text).toContain('Wednesday, November 25, 2026, 9:42 AM to 10:27 AM (Chicago time)')
+    expect(first!.text).toContain('We call (212) 555-0100')
+    // RFC 5546, 3.2.2 and 3.2.5: the same UID, a higher SEQUENCE.
+    const moved = randomUUID()
+    expect((await moveMeeting(rep, appointment!.id, { id: moved, startAt: startAt + HOUR, minutes: 30, zone: 'America/Chicago' })).says).toBe('Meeting: Wed, Nov 25, 11:42 AM. They get an email.')
+    expect(await sent()).toMatchObject({ subject: 'New time: A look', method: 'REQUEST', sequence: 1, uid: first!.uid, start: startAt + HOUR })
+    expect(await rows(`select ms(due_at) as due from tasks where prospect_id = $1 and kind = 'meeting_result' and state = 'open'`, [id])).toEqual([{ due: startAt + 1.5 * HOUR }])
+    await undo(rep, randomUUID(), moved)
+    expect(await sent()).toMatchObject({ method: 'REQUEST', sequence: 2, start: startAt })
+    // The booking is undone after its invitation has left: the meeting is cancelled, not forgotten.
+    expect((await undo(rep, randomUUID(), logged.id)).kept).toContain('The invitation has gone out: a cancellation follows')
+    expect(await sent()).toMatchObject({ subject: 'Cancelled: A look', method: 'CANCEL', sequence: 3, uid: first!.uid })
+    expect(await rows('select state from appointments where prospect_id = $1', [id])).toEqual([{ state: 'cancelled' }])
+    await expect(cancelMeeting(rep, appointment!.id, randomUUID())).rejects.toThrow('not booked any more')
+  })
+  it('that has not left when the meeting is cancelled never leaves', async () => {
+    const { ids: [id] } = await addPeople(1, rep.id)
+    await logOutcome(rep, id!, { id: randomUUID(), outcomeId: await outcomeId('Meeting booked'), taskId: null, phoneId: null, fingerprint: null, details: { meeting: { title: 'A look', startAt: MONDAY + 48 * HOUR, minutes: 30, zone: 'UTC' } } })
+    const { rows: [appointment] } = await db().query<{ id: string }>('select id from appointments where prospect_id = $1', [id])
+    expect((await cancelMeeting(rep, appointment!.id, randomUUID())).says).toContain('The meeting is cancelled.')
+    await send()
+    expect(room.letters.filter(letter => letter.calendar)).toEqual([])
+    expect(await rows(`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'follow_up' }])
+  })
+})
+
+describe('a meeting that has taken place', () => {
+  const booked = async () => {
+    await freeze(MONDAY)
+    const { ids: [id] } = await addPeople(1, rep.id)
+    await logOutcome(rep, id!, { id: randomUUID(), outcomeId: await outcomeId('Meeting booked'), taskId: null, phoneId: null, fingerprint: null, details: { meeting: { title: 'A look', startAt: MONDAY + HOUR, minutes: 30, zone: 'UTC' } } })
+    const { rows: [appointment] } = await db().query<{ id: string }>('select id from appointments where prospect_id = $1', [id])
+    await send()
+    await freeze(MONDAY + 2 * HOUR)
+    const read = await brief(rep, id!, (await rows<{ id: string }>(`select id from tasks where prospect_id = $1 and kind = 'meeting_result'`, [id]))[0]!.id)
+    return { id: id!, meeting: appointment!.id, results: read.meeting!.results }
+  }
+  it('is held, qualified or a no-show: each says what it does before it does it, and counts as a meeting', async () => {
+    const held = await booked()
+    expect(held.results.map(one => one.label)).toEqual(['Held', 'Held, and qualified', 'No-show'])
+    expect((await settleMeeting(rep, held.meeting, { id: randomUUID(), result: 'held' })).says).toBe(held.results[0]!.says)
+    expect(await rows(`select kind, counts_as from touches where prospect_id = $1 and kind <> 'email' order by at, kind`, [held.id])).toEqual([{ kind: 'call', counts_as: 'conversation' }, { kind: 'meeting', counts_as: 'conversation' }])
+    expect(await rows(`select kind from tasks where prospect_id = $1 and state = 'open'`, [held.id])).toEqual([{ kind: 'follow_up' }])
+    const qualified = await booked()
+    expect((await settleMeeting(rep, qualified.meeting, { id: randomUUID(), result: 'qualified' })).says).toContain('The deal is 40% likely.')
+    expect(await rows('select likelihood, state from deals where prospect_id = $1', [qualified.id])).toEqual([{ likelihood: 40, state: 'open' }])
+    const missed = await booked()
+    expect((await settleMeeting(rep, missed.meeting, { id: randomUUID(), result: 'no_show', note: 'Nobody there' })).says).toContain('Back on the Desk tomorrow')
+    expect(await rows(`select a.state, n.body from appointments a join notes n on n.prospect_id = a.prospect_id where a.id = $1`, [missed.meeting])).toEqual([{ state: 'no_show', body: 'Nobody there' }])
+  })
+  it('has no result before its time', async () => {
+    const { meeting } = await booked()
+    await freeze(MONDAY)
+    await expect(settleMeeting(rep, meeting, { id: randomUUID(), result: 'held' })).rejects.toThrow('has not taken place yet')
   })
 })

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { findDuplicates, listMerges, mergeProspects, tellApart, undoMerge } from '../../shared/api/duplicates'
+import { findDuplicates, listMerges, mergePairs, mergeProspects, tellApart, undoMerge } from '../../shared/api/duplicates'
 import { addList, addToList, findProspects } from '../../shared/api/lists'
 import { setTags } from '../../shared/api/fields'
 import { addNote, getProspect, pinNote, prospectHistory } from '../../shared/api/prospects'
@@ -73,7 +73,7 @@ describe('a merge', () => {
     expect((await team.asRep.ok(findProspects, { body: { list: list.id } })).people.map(person => person.id)).toEqual([kept])
     await team.asRep.refused(getProspect, 404, { params: { id: gone } })
     const told = await team.asRep.ok(prospectHistory, { params: { id: kept } })
-    expect(told.entries.map(entry => entry.title)).toContain('Merged with somebody who was the same')
+    expect(told.entries.map(entry => entry.title)).toContain('Merged with a duplicate')
     expect(told.entries.find(entry => entry.title === 'Call: No answer')).toMatchObject({ canUndo: false })
     expect(await rows('select attempts from prospects where id = any($1) order by attempts', [[kept, gone]])).toEqual([{ attempts: 0 }, { attempts: 1 }])
     expect((await team.asRep.ok(listMerges, {})).merges[0]).toMatchObject({ id: mergeId, keptId: kept })
@@ -83,6 +83,29 @@ describe('a merge', () => {
     expect(still(await team.asRep.ok(getProspect, { params: { id: kept } }))).toEqual(still(keptBefore))
     expect(still(await team.asRep.ok(getProspect, { params: { id: gone } }))).toEqual(still(goneBefore))
     expect(await everything()).toEqual(before)
+  })
+  it('needs no first contact with somebody who was contacted, until it is undone', async () => {
+    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) select gen_random_uuid(), p, $2, 'first_contact', 3, 'First contact', world_now(), 'open', 'UTC' from unnest($1::uuid[]) p`, [[kept, gone], team.rep.id])
+    const open = () => rows<{ prospect_id: string }>(`select prospect_id from tasks where prospect_id = any($1) and kind = 'first_contact' and state = 'open' order by 1`, [[kept, gone]])
+    // Neither was contacted: one first contact is left of two.
+    const first = await merge()
+    expect(await open()).toEqual([{ prospect_id: kept }])
+    await team.asRep.ok(undoMerge, { params: { id: first } })
+    expect(await open()).toHaveLength(2)
+    await db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values ($1, $2, 'call', world_now(), 'attempt')`, [randomUUID(), gone])
+    const second = await merge()
+    expect(await open()).toEqual([])
+    await team.asRep.ok(undoMerge, { params: { id: second } })
+    expect(await open()).toHaveLength(2)
+    await db().query('delete from tasks')
+  })
+  it('is made of many pairs at once; one that cannot be merged stops no other', async () => {
+    const [one, two, three] = (await addPeople(3, team.rep.id, 'Many Twins')).ids as [string, string, string]
+    const pairs = [{ id: randomUUID(), keptId: one, goneId: two }, { id: randomUUID(), keptId: two, goneId: three }, { id: randomUUID(), keptId: one, goneId: three }]
+    const { merged, failed } = await team.asRep.ok(mergePairs, { body: { pairs } })
+    expect({ merged, failed: failed.map(one => one.id) }).toEqual({ merged: 2, failed: [pairs[1]!.id] })
+    expect(await rows('select id from prospects where merged_into = $1 order by 1', [one])).toEqual([two, three].sort().map(id => ({ id })))
+    expect(await team.asOther.ok(mergePairs, { body: { pairs: [{ ...pairs[0]!, id: randomUUID() }] } })).toMatchObject({ merged: 0 })
   })
   it('keeps what has been changed since, and says so', async () => {
     const mergeId = await merge()

@@ -7,6 +7,8 @@ import { takeDueSteps } from '../../server/engine/agenda'
 import { db } from '../../server/db/pool'
 import { brief } from '../../server/services/brief'
 import { addField, removeField } from '../../server/services/customFields'
+import { editProspect } from '../../server/services/prospects'
+import { editStage } from '../../server/services/stages'
 import { enroll } from '../../server/services/enrollments'
 import { Refusal } from '../../server/services/errors'
 import { history, undo } from '../../server/services/history'
@@ -45,7 +47,7 @@ describe('logging an outcome', () => {
     const { id } = await atCall()
     const before = await brief(rep, id, null)
     const choice = before.outcomes.find(outcome => outcome.name === 'No answer')!
-    expect(choice.says).toBe('Attempt 1 of 3. Next: email, today, 12:42. Stage: Attempting.')
+    expect(choice.says).toBe('Attempt 1 of 3. Next: email, today, 12:42 PM. Stage: Attempting.')
     const done = await logOutcome(rep, id, await request('No answer', { taskId: before.task!.id, fingerprint: choice.fingerprint }))
     expect(done.says).toBe(choice.says)
     expect(await rows('select stage_id from prospects where id = $1', [id])).toEqual([{ stage_id: 'attempting' }])
@@ -67,17 +69,25 @@ describe('logging an outcome', () => {
     const { says, fingerprint } = (await brief(rep, id, null)).outcomes.find(outcome => outcome.name === 'Meeting booked')!
     expect(says).toContain('Leaves the cadence with 2 others at Marlpit Creamery. Stage: Meeting set.')
     await logOutcome(rep, id, await request('Meeting booked', { details: { meeting }, fingerprint }))
-    expect(await rows('select state, exit from enrollments where prospect_id = any($1::uuid[])', [ids])).toEqual(ids.map(() => ({ state: 'ended', exit: 'meeting_booked' })))
+    expect(await rows('select state, exit from enrollments where prospect_id = any($1::uuid[])', [ids])).toEqual(expect.arrayContaining([{ state: 'ended', exit: 'meeting_booked' }, ...ids.slice(1).map(() => ({ state: 'ended', exit: 'colleague_booked' }))]))
     expect(await rows('select standing from companies where id = $1', [companyId])).toEqual([{ standing: 'in_deal' }])
     expect(await rows('select state, likelihood from deals where prospect_id = $1', [id])).toEqual([{ state: 'open', likelihood: 15 }])
     expect(await rows('select kind, state from messages where prospect_id = $1', [id])).toEqual([{ kind: 'invitation', state: 'queued' }])
     expect(await rows('select ms(start_at) as start, zone from appointments where prospect_id = $1', [id])).toEqual([{ start: meeting.startAt, zone: 'America/Chicago' }])
     expect(await rows(`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([{ kind: 'meeting_result' }])
+    // A colleague's activity says whose call it was, is no touch of theirs, and shows nothing that was written there.
+    const call = async () => (await history(rep, ids[1]!, 10)).find(entry => entry.kind === 'callLogged')
+    const entry = await call()
+    expect(entry).toMatchObject({ title: 'Call: Meeting booked (with Tomas Bellweather 1)', knot: null, note: null, body: null, canUndo: false })
+    expect(entry!.changes.length).toBeGreaterThan(0)
+    const { id: other } = await addUser('rep', 'Other Rep')
+    await db().query('update prospects set owner_id = $2 where id = $1', [id, other])
+    expect(await call()).toMatchObject({ title: 'Call: Meeting booked (with a colleague)' })
   })
   it('asks for what an outcome must know, at its field, and does nothing without it', async () => {
     const { id } = await atCall()
     const before = await picture([id])
-    for (const [name, field, details] of [['Call back at a time', 'callBackAt', {}], ['Call back at a time', 'callBackAt', { callBackAt: MONDAY - 1 }], ['Not interested', 'reason', { reason: ' ' }], ['Meeting booked', 'meeting', {}], ['Not the right person', 'referral', {}], ['Not the right person', 'referral.phone', { referral: { firstName: 'Dana', lastName: '', phone: '12' } }]] as const) {
+    for (const [name, field, details] of [['Call back at a time', 'callBackAt', {}], ['Call back at a time', 'callBackAt', { callBackAt: MONDAY - 1 }], ['Not interested', 'reason', { reason: ' ' }], ['Meeting booked', 'meeting', {}], ['Not the right person', 'referral', { referral: { firstName: '', lastName: ' ', phone: '(608) 555-0178' } }], ['Not the right person', 'referral.phone', { referral: { firstName: 'Dana', lastName: '', phone: '12' } }]] as const) {
       await expect(logOutcome(rep, id, await request(name, { details }))).rejects.toMatchObject({ problems: [{ field }] })
     }
     expect(await picture([id])).toEqual(before)
@@ -92,6 +102,29 @@ describe('logging an outcome', () => {
     const other = await atCall()
     await logOutcome(rep, other.id, await request('Not the right person', { details: { referral } }))
     expect(await rows(`select 1 from prospects where last_name = 'Friel' and first_name = 'Dana'`)).toHaveLength(1)
+  })
+  it('does not need to know who the right person is', async () => {
+    const { id, companyId } = await atCall()
+    await logOutcome(rep, id, await request('Not the right person'))
+    expect(await rows('select stage_id from prospects where company_id = $1', [companyId])).toEqual([{ stage_id: 'not_a_fit' }])
+  })
+  it('asks in place for what the gate of the new stage wants: a note, and fields that are filled in first', async () => {
+    const gate = (wants: object) => editStage('meeting_set', { gate: wants })
+    const { id } = await atCall()
+    const offered = async () => (await brief(rep, id, null)).outcomes.find(outcome => outcome.name === 'Meeting booked')!
+    await gate({ note: true, fields: ['title', 'phone'] })
+    const before = await offered()
+    expect(before).toMatchObject({ blocked: null, missing: [{ key: 'title', label: 'job title' }], asks: ['meeting', 'note'] })
+    await expect(logOutcome(rep, id, await request('Meeting booked', { details: { meeting } }))).rejects.toMatchObject({ problems: [{ field: 'note' }, { field: 'fields.title' }] })
+    await editProspect(rep, id, { version: (await brief(rep, id, null)).prospect.version, title: 'Cellar master' })
+    // What was promised holds once the field is filled in.
+    await logOutcome(rep, id, await request('Meeting booked', { details: { meeting, note: 'Keen' }, fingerprint: before.fingerprint }))
+    expect(await rows('select stage_id from prospects where id = $1', [id])).toEqual([{ stage_id: 'meeting_set' }])
+    // What cannot be filled in here keeps the outcome back.
+    await gate({ attempts: 3, fields: ['companyId'] })
+    await db().query('update prospects set company_id = null, stage_id = $2 where id = $1', [id, 'new'])
+    expect(await offered()).toMatchObject({ blocked: expect.stringContaining('company'), missing: [] })
+    await gate({})
   })
   it('a company that is not a fit stops everyone there', async () => {
     const { id, ids } = await atCall(3)

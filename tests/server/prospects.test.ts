@@ -133,6 +133,10 @@ describe('the list of people', () => {
     expect(await found({ search: 'unsal' })).toEqual([3])
     expect(await found({ search: '608 555 0191' })).toEqual([3])
     expect(await found({ search: '100%' })).toEqual([])
+    const { id } = await team.asRep.ok(addProspect, { body: { name: 'Jürgen Schäfer', company: 'Käserei Höhe', phone: '(608) 555-0177', country: 'US' } })
+    for (const search of ['schäfer', 'schafer', 'Käserei', 'kaserei']) {
+      expect((await team.asRep.ok(listProspects, { query: { search } })).prospects.map(row => row.id)).toEqual([id])
+    }
   })
   it.each([['stage', 'nowhere', 0], ['owner', randomUUID(), 0], ['import', randomUUID(), 0]])('with a %s that is not there finds nobody', async (name, value, total) => {
     expect((await team.asRep.ok(listProspects, { query: { [name]: value } })).total).toBe(total)

@@ -3,7 +3,8 @@ import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { brief } from '../../shared/api/desk'
 import { addField } from '../../shared/api/fields'
 import { findProspects } from '../../shared/api/lists'
-import { addCompanyLink, addCompanyNote, addNote, companyResearch, companyTouches, editDeal, editPhone, editProspect, getProspect, pinNote, prospectHistory, removeCompanyLink } from '../../shared/api/prospects'
+import { editDeal } from '../../shared/api/deals'
+import { addCompanyLink, addCompanyNote, addNote, companyResearch, companyTouches, editPhone, editProspect, getProspect, pinNote, prospectHistory, removeCompanyLink } from '../../shared/api/prospects'
 import { listSources, removeSource, saveSource } from '../../shared/api/settings'
 import { db } from '../../server/db/pool'
 import { addPeople, rows } from '../world/people'
@@ -89,8 +90,8 @@ describe('mail choices', () => {
     expect((await read()).mailChoices).toEqual(['one_to_one', 'marketing', 'requested'])
     await edit({ mailChoices: ['requested'] })
     const found = async (filter: string) => (await team.asRep.ok(findProspects, { body: { filter: `${filter} and company contains "Gault"`, limit: 500 } })).people.map(person => person.id)
-    expect(await found('mail choices is exactly requested')).toEqual([id])
-    expect(await found('mail choices has any of marketing')).not.toContain(id)
+    expect(await found('email preferences is exactly requested')).toEqual([id])
+    expect(await found('email preferences has any of marketing')).not.toContain(id)
     await team.asRep.refused(editProspect, 400, { params: { id }, body: { version: (await read()).version, mailChoices: ['pigeon'] } })
   })
 })
@@ -114,7 +115,7 @@ describe('a deal', () => {
     expect((await read()).deals).toMatchObject([{ name: 'First order', value: 1800.5, custom: { [field]: 12 }, state: 'open', likelihood: 15 }])
     await team.asRep.ok(editDeal, { params: { id: deal }, body: { name: 'Second order', value: null, custom: { [field]: null } } })
     expect((await read()).deals).toMatchObject([{ name: 'Second order', value: null, custom: {} }])
-    expect((await team.asRep.ok(prospectHistory, { params: { id } })).entries.map(entry => entry.title)).toContain('Deal corrected')
+    expect((await team.asRep.ok(prospectHistory, { params: { id } })).entries.map(entry => entry.title)).toContain('Deal edited')
     expect((await team.asRep.refused(editDeal, 400, { params: { id: deal }, body: { value: -1 } })).problems[0]).toMatchObject({ field: 'value' })
     expect((await team.asRep.refused(editDeal, 400, { params: { id: deal }, body: { custom: { [field]: 'many' } } })).problems[0]).toMatchObject({ field: `custom.${field}` })
     await team.asOther.refused(editDeal, 404, { params: { id: deal }, body: { name: 'Mine' } })

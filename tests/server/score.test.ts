@@ -54,6 +54,12 @@ describe('the score', () => {
     await team.asRep.ok(undo, { params: { id: call }, body: { id: randomUUID() } })
     expect(await standing()).toMatchObject({ score: 0, rating: null })
   })
+  it('does not grow with a call in which they asked for no more', async () => {
+    await team.asRep.ok(logOutcome, { params: { id }, body: { id: randomUUID(), outcomeId: await outcomeId('Do not call') } })
+    expect(await standing()).toMatchObject({ score: 0, rating: null })
+    await rescore()
+    expect(await standing()).toMatchObject({ score: 0, rating: null })
+  })
   it('counts a mail that is opened once, however often it is looked at', async () => {
     const message = randomUUID()
     await db().query(`insert into messages (id, prospect_id, kind, email_id, state, send_at, sent_at) select $1, $2, 'personal', id, 'sent', world_now(), world_now() from emails where prospect_id = $2`, [message, id])

@@ -9,7 +9,7 @@ import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
 import { runBulk } from '../../server/services/bulk'
 import { getCadence } from '../../server/services/cadences'
-import { addCadence, addPeople, rows } from '../world/people'
+import { addCadence, addPeople, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
 
 const team = withTeam()
@@ -22,17 +22,19 @@ describe('a person who is archived', () => {
     await takeDueSteps()
     expect((await team.asRep.ok(queue)).items.map(item => item.prospectId)).toContain(id)
     const { version } = await team.asRep.ok(getProspect, { params: { id: id! } })
-    await team.asRep.ok(editProspect, { params: { id: id! }, body: { version, working: 'removed', title: 'Owner' } })
+    await team.asRep.refused(editProspect, 403, { params: { id: id! }, body: { version, working: 'removed', reason: 'closed down' } })
+    await team.asManager.refused(editProspect, 422, { params: { id: id! }, body: { version, working: 'removed' } })
+    await team.asManager.ok(editProspect, { params: { id: id! }, body: { version, working: 'removed', reason: 'closed down', title: 'Owner' } })
     expect(await rows('select state, exit from enrollments where prospect_id = $1', [id])).toEqual([{ state: 'ended', exit: 'removed' }])
     expect((await team.asRep.ok(queue)).items.map(item => item.prospectId)).not.toContain(id)
     const archived = await team.asRep.ok(getProspect, { params: { id: id! } })
     expect(archived).toMatchObject({ working: 'removed', title: 'Owner' })
     await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: archived.version, working: 'in_work' } })
-    expect(await open([id!])).toEqual([{ kind: 'follow_up' }])
+    expect(await open([id!])).toEqual([{ kind: 'first_contact' }])
   })
   it('by a version that is out of date is refused whole', async () => {
     const { ids: [id] } = await addPeople(1, team.rep.id)
-    await team.asRep.refused(editProspect, 409, { params: { id: id! }, body: { version: 99, working: 'removed' } })
+    await team.asManager.refused(editProspect, 409, { params: { id: id! }, body: { version: 99, working: 'removed', reason: 'closed down' } })
     expect(await rows('select working from prospects where id = $1', [id])).toEqual([{ working: 'in_work' }])
   })
   it('among many, likewise', async () => {
@@ -119,6 +121,10 @@ describe('the Desk', () => {
     await db().query(`update prospects set region = null, zone_from = 'guess' where id = any($1::uuid[])`, [guessed])
     const { ids: [here] } = await addPeople(1, team.other.id)
     await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) select gen_random_uuid(), p.id, $2, 'call', 2, 'Ring', world_now() - make_interval(mins => case when p.id = $3 then 1 else 60 end), 'open', p.zone from prospects p where p.id = any($1::uuid[])`, [[...away, ...guessed, here], team.other.id, here])
-    expect((await team.asOther.ok(queue)).items.map(item => item.prospectId)).toEqual([here])
+    const { items, counts } = await team.asOther.ok(queue)
+    expect(items.filter(item => item.group !== 'later').map(item => item.prospectId)).toEqual([here])
+    // The others stand below, by name, with the moment from which they can be called; all are counted.
+    expect(items.filter(item => item.group === 'later').every(item => item.opensAt !== null && item.opensAt > MONDAY)).toBe(true)
+    expect(counts).toMatchObject({ due: 1, later: 120 })
   })
 })

@@ -22,7 +22,7 @@ export async function caller(url: string, viewer: Viewer): Promise<Caller> {
       method: endpoint.method.toUpperCase(), headers: { 'authorization': `Bearer ${key}`, 'content-type': 'application/json' },
       ...(endpoint.method !== 'get' && { body: JSON.stringify(given.body ?? {}) }),
     })
-    return { status: response.status, body: await response.json() as unknown }
+    return { status: response.status, body: (response.headers.get('content-type')?.includes('json') ? await response.json() : await response.text()) as unknown }
   }
   return {
     async ok(endpoint, given = {}) {

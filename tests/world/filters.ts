@@ -37,7 +37,9 @@ function test(field: Field, day: fc.Arbitrary<string>): fc.Arbitrary<Test> {
         return fc.uniqueArray(field.choices?.length ? fc.constantFrom(...field.choices.map(choice => choice.id)) : phrase, { minLength: 1, maxLength: 3 }).map(values => ({ op, values }))
       case 'equals': case 'differs': case 'atLeast': case 'atMost': case 'moreThan': case 'lessThan': return figure.map(number => ({ op, number }))
       case 'between': return fc.tuple(figure, figure).map(([from, to]) => ({ op, from: Math.min(from, to), to: Math.max(from, to) }))
-      case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': return fc.record({ op: fc.constant(op), amount: fc.integer({ min: 1, max: 40 }), unit: fc.constantFrom(...UNITS) })
+      case 'moreAgo': return fc.record({ op: fc.constant(op), amount: fc.integer({ min: 1, max: 40 }), unit: fc.constantFrom(...UNITS), orNever: fc.constant(true as const) }, { requiredKeys: ['op', 'amount', 'unit'] })
+      case 'before': return fc.record({ op: fc.constant(op), day, orNever: fc.constant(true as const) }, { requiredKeys: ['op', 'day'] }) as fc.Arbitrary<Test>
+      case 'inLast': case 'inNext': case 'moreAhead': return fc.record({ op: fc.constant(op), amount: fc.integer({ min: 1, max: 40 }), unit: fc.constantFrom(...UNITS) })
       case 'near': case 'far': return fc.record({ op: fc.constant(op), km: fc.constantFrom(0.1, 3, 60, 475.5, 9000, 19_999), name: phrase, at: fc.constantFrom<[number, number]>([-76.5, 42.44], [13.4, 52.52], [178.5, -18.1], [-179.9, -17], [0, 89.5], [-76.4, 42.4]) })
       case 'inside': case 'notInside': return fc.constantFrom(...AREAS).map(area => ({ op, area }))
       case 'during': return fc.constantFrom(...SPANS).map(span => ({ op, span }))

@@ -24,6 +24,8 @@ export async function addUser(role: Viewer['role'] = 'rep', name = 'Imani Osei',
 /** The usual stages and outcomes, and the clock standing still on a Monday morning. */
 export async function startWorld(): Promise<void> {
   await seedPlaybook(db())
+  // Nobody dials here: attempts count as they are logged.
+  await db().query('update team set counts_uncalled = true, playbook_version = playbook_version + 1')
   await freeze(MONDAY)
 }
 

@@ -11,7 +11,7 @@ export const step = (cadenceId: string, position: number, kind: StepKind, amount
 export function playbook(): Playbook {
   const outcome = (id: string, rest: object) => ({ id, name: id, position: 0, asks: [], reasons: [], consequences: [], archived: false, countsAs: 'attempt' as const, ...rest })
   return {
-    version: 1, ownFields: { 'custom:f1': 'Cellar size', 'company:custom:f2': 'Contract until' }, holidays: {}, callHours: { days: [1, 2, 3, 4, 5], from: 480, to: 1080 }, fallbackDays: 30, attemptsAllowed: 3, firstTouch: { from: 'new', to: 'attempting' }, answered: 'talking',
+    version: 1, ownFields: { 'custom:f1': 'Cellar size', 'company:custom:f2': 'Contract until' }, holidays: {}, callHours: { days: [1, 2, 3, 4, 5], from: 480, to: 1080 }, fallbackDays: 30, retryDays: 2, countsUncalled: true, attemptsAllowed: 3, firstTouch: { from: 'new', to: 'attempting' }, answered: 'talking',
     stages: {
       new: { id: 'new', name: 'New', kind: 'open', position: 0, gate: {} }, attempting: { id: 'attempting', name: 'Attempting', kind: 'open', position: 1, gate: {} }, talking: { id: 'talking', name: 'Talking', kind: 'open', position: 2, gate: {} },
       meeting: { id: 'meeting', name: 'Meeting set', kind: 'open', position: 3, gate: {} }, unreached: { id: 'unreached', name: 'Unreached', kind: 'parked', position: 4, gate: { attempts: 3 } },

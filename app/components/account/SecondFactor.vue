@@ -56,11 +56,11 @@ async function remove(): Promise<void> {
     <form v-if="made.secret" class="form" @submit.prevent="confirm">
       <p>Scan this with your authenticator app, or type the key into it: <code class="key">{{ made.secret.match(/.{4}/g)!.join(' ') }}</code></p>
       <img :src="made.picture" width="180" height="180" alt="QR code of the key">
-      <v-text-field v-model="code" label="Code from the app" inputmode="numeric" maxlength="7" autocomplete="one-time-code" autofocus :error-messages="wrong" />
+      <v-text-field v-model="code" label="Code from the app" inputmode="numeric" maxlength="7" autocomplete="one-time-code" v-focus :error-messages="wrong" />
       <div class="row"><v-btn type="submit" color="primary" :disabled="code.replace(/\D/g, '').length !== 6">Turn on</v-btn><v-btn variant="text" @click="close">Cancel</v-btn></div>
     </form>
     <form v-else-if="asks" class="form" @submit.prevent="on ? remove() : start()">
-      <v-text-field v-model="password" label="Your password" type="password" autocomplete="current-password" autofocus :error-messages="wrong" />
+      <v-text-field v-model="password" label="Your password" type="password" autocomplete="current-password" v-focus :error-messages="wrong" />
       <div class="row"><v-btn type="submit" :color="on ? 'error' : 'primary'" :disabled="!password">{{ on ? 'Turn off' : 'Continue' }}</v-btn><v-btn variant="text" @click="close">Cancel</v-btn></div>
     </form>
     <v-btn v-else variant="outlined" @click="asks = true">{{ on ? 'Turn off' : 'Set up' }}</v-btn>

@@ -6,7 +6,10 @@ import { useTimes } from '~/composables/times'
 
 /** The line: rings the person, says how it stands, hangs up. */
 const props = defineProps<{ brief: Brief }>()
-const emit = defineEmits<{ phone: [id: string | null] }>()
+const emit = defineEmits<{ phone: [id: string | null], /** A call was made: the outcomes count now. */ called: [], /** A number or an address was added or corrected. */ changed: [] }>()
+const mending = ref(false)
+/** Said of a call that was not made from here. */
+const madeAs = defineModel<'elsewhere' | 'incoming' | null>('madeAs', { default: null })
 const times = useTimes()
 const callId = ref<string | null>(null)
 const state = ref<string>('')
@@ -41,6 +44,7 @@ async function ring(): Promise<void> {
     callId.value = made.id
     phoneId.value = made.phoneId
     emit('phone', made.phoneId)
+    emit('called')
     state.value = 'ringing'
     since.value = Date.now()
     clearInterval(poll)
@@ -79,7 +83,14 @@ defineExpose({ ring, end })
       <b v-else class="num cut">{{ number.shown }}</b>
       <v-btn color="primary" size="small" :disabled="!brief.prospect.calling.open" @click="ring">Call <kbd class="ml-2">C</kbd></v-btn>
     </div>
-    <b v-else>No number to ring</b>
+    <b v-else>No number to call</b>
+    <button class="link small" @click="mending = true">{{ brief.prospect.phones.length + brief.prospect.emails.length ? 'Edit contact' : 'Add phone or email' }}</button>
+    <v-dialog v-model="mending" max-width="400" aria-label="Contact"><v-card class="pa-4"><ReachPanel :person="brief.prospect" @changed="emit('changed')" /><v-btn class="mt-2" variant="text" @click="mending = false">Close</v-btn></v-card></v-dialog>
+    <p class="small dim made">
+      <template v-if="madeAs"><span class="chip slate">{{ madeAs === 'elsewhere' ? 'Logging a call made on another phone' : 'Logging a call they made to us' }}</span> <button class="link small" @click="madeAs = null">Cancel</button></template>
+      <template v-else-if="brief.call && !callId">You called at {{ times.clock(brief.call.startedAt) }}. It has no outcome yet.</template>
+      <template v-else-if="!callId">Log a call: <button class="link small" @click="madeAs = 'elsewhere'">on another phone</button> <kbd>L</kbd> · <button class="link small" @click="madeAs = 'incoming'">they called us</button></template>
+    </p>
     <p v-if="wrong" class="small clay" role="alert">{{ wrong }}</p>
     <p v-else-if="!brief.prospect.calling.open && brief.prospect.calling.from" class="small dim">Opens {{ times.moment(brief.prospect.calling.from) }} your time</p>
     <p v-else-if="brief.prospect.calling.why" class="small clay">{{ brief.prospect.calling.why }}</p>
@@ -88,5 +99,4 @@ defineExpose({ ring, end })
 
 <style scoped>
 .line { margin-bottom: 10px; min-height: 32px; } .clay { color: var(--clay-deep); } select { font: inherit; width: 100%; border: 1px solid var(--line); border-radius: 6px; padding: 3px 6px; background: var(--card); }
-.visually-hidden { position: absolute; clip-path: inset(50%); width: 1px; height: 1px; overflow: hidden; }
 </style>

@@ -47,7 +47,7 @@ const goals = computed(() => [{ says: 'calls', of: props.day.goals.calls }, { sa
       <line :x1="nowX" :x2="nowX" y1="4" :y2="BASE" stroke="var(--amber)" stroke-width="2" vector-effect="non-scaling-stroke" />
     </svg>
     <div class="labels" aria-hidden="true">
-      <span v-for="slot in hours" :key="slot.at" :style="{ left: `${x(slot.at) / WIDTH * 100}%` }">{{ times.clock(slot.at).slice(0, 2) }}</span>
+      <span v-for="slot in hours" :key="slot.at" :style="{ left: `${x(slot.at) / WIDTH * 100}%` }">{{ times.hour(slot.at) }}</span>
       <em v-for="meeting in day.meetings" :key="meeting.at" :style="{ left: `${x(meeting.at) / WIDTH * 100}%` }">⚑ {{ times.clock(meeting.at) }} meeting</em>
     </div>
     <div class="pace">

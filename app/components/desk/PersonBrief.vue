@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { settleEmail, type Brief } from '#shared/api/desk'
+import { editProspect } from '#shared/api/prospects'
 import { call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -13,11 +14,14 @@ const emit = defineEmits<{ sent: [], settled: [], changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
 const session = useSession()
+const root = ref<HTMLElement | null>(null)
+const dealing = ref(false)
 const box = ref<HTMLTextAreaElement | null>(null)
 const person = computed(() => props.brief.prospect)
-const KIND_WORDS: Record<string, string> = { call: 'Call now', call_back: 'Call back now', reply: 'Answer now', follow_up: 'Take up again', task: 'To do', check_mail: 'Look at a mail', meeting_result: 'After the meeting' }
+const KIND_WORDS: Record<string, string> = { first_contact: 'First contact', call: 'Call now', call_back: 'Call back now', reply: 'Answer now', follow_up: 'Follow up', task: 'To do', check_mail: 'Check an email', meeting_result: 'After the meeting' }
 const place = computed(() => [person.value.city, person.value.region].filter(Boolean).join(', '))
 const lastIn = computed(() => props.brief.mail.find(mail => mail.direction === 'in'))
+const answered = computed(() => lastIn.value && props.brief.mail.find(mail => mail.direction === 'out' && mail.at < lastIn.value!.at))
 const next = computed(() => props.brief.slope?.steps.find(step => step.state === 'ahead')?.at ?? null)
 
 /** Starts a note line with the time of day. */
@@ -39,12 +43,36 @@ async function settle(wentOut: boolean): Promise<void> {
     notices.wrong(error)
   }
 }
+/** What is typed for the values that a held email lacks, by field. */
+const filled = reactive<Record<string, string>>({})
+const fillError = reactive<Record<string, string>>({})
+watch(() => props.brief.held?.id, () => {
+  for (const key of Object.keys(filled)) Reflect.deleteProperty(filled, key)
+})
+async function fillAndSend(): Promise<void> {
+  const fields = (props.brief.held?.missing ?? []).flatMap(lack => lack.field ?? [])
+  for (const field of fields) fillError[field] = filled[field]?.trim() ? '' : 'Fill this in'
+  if (fields.some(field => fillError[field])) return
+  const custom = Object.fromEntries(fields.filter(field => field.startsWith('custom:')).map(field => [field.slice('custom:'.length), filled[field]]))
+  const plain = Object.fromEntries(fields.filter(field => !field.startsWith('custom:')).map(field => [field, filled[field]!.trim()]))
+  try {
+    await call(editProspect, { params: { id: person.value.id }, body: { version: person.value.version, ...plain, ...(Object.keys(custom).length && { custom }) } })
+    await settle(false)
+  }
+  catch (error) {
+    notices.wrong(error)
+  }
+}
 const pinned = computed(() => props.brief.notes.find(note => note.pinned))
-defineExpose({ stamp })
+/** Puts the cursor in the answer. */
+function write(): void {
+  root.value?.querySelector<HTMLTextAreaElement>('.writer textarea')?.focus()
+}
+defineExpose({ stamp, write })
 </script>
 
 <template>
-  <article class="person" :aria-label="person.name">
+  <article ref="root" class="person" :aria-label="person.name">
     <div class="top">
       <div class="grow">
         <h1><NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink></h1>
@@ -56,23 +84,33 @@ defineExpose({ stamp })
         <span v-if="person.company && person.company.standing === 'customer'" class="chip pine">customer</span>
         <span v-if="person.company && person.company.standing === 'in_deal'" class="chip amber">company in a deal</span>
         <span v-if="person.rating === 'hot' || person.score" class="chip" :class="{ amber: person.rating === 'hot' }">{{ [person.rating, person.score && `score ${person.score}`].filter(Boolean).join(' · ') }}</span>
+        <button class="link small" @click="dealing = true">Open a deal</button>
         <span v-if="person.stopCall" class="chip clay">no calls</span><span v-if="person.stopEmail" class="chip clay">no email</span>
       </div>
     </div>
+    <LazyDealDialog v-if="dealing" v-model="dealing" :person="person" @done="emit('changed')" />
     <TagLine :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
     <p v-if="brief.task" class="why"><b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ brief.why.charAt(0).toUpperCase() + brief.why.slice(1) }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.</p>
     <p v-if="pinned" class="dim small pre mt-2"><b>Pinned.</b> {{ pinned.body }}</p>
     <div v-if="brief.held" class="notice clay mt-2">
       <b>“{{ brief.held.subject }}”</b> {{ brief.held.state === 'unconfirmed' ? 'may have gone out: the connection was lost at the last moment.' : brief.held.trouble || 'could not be sent.' }}
-      <div class="row mt-2"><v-btn v-if="brief.held.state === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)">It went out</v-btn><v-btn size="small" color="primary" @click="settle(false)">Send it now</v-btn></div>
+      <div class="row mt-2"><v-btn v-if="brief.held.state === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)">It went out</v-btn><v-btn v-if="!brief.held.missing.length" size="small" color="primary" @click="settle(false)">Send it now</v-btn></div>
+      <form v-if="brief.held.missing.length" class="fill" @submit.prevent="fillAndSend">
+        <template v-for="lack in brief.held.missing" :key="lack.name">
+          <v-text-field v-if="lack.field" v-model="filled[lack.field]" :label="lack.label" :error-messages="fillError[lack.field]" />
+          <p v-else>{{ lack.label }}: fill it in on <NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink><NuxtLink v-else :to="`/prospects/${person.id}`">their page</NuxtLink>.</p>
+        </template>
+        <div v-if="brief.held.missing.every(lack => lack.field)"><v-btn type="submit" size="small" color="primary">Save and send</v-btn></div>
+      </form>
     </div>
     <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" class="mt-1" />
     <section v-if="lastIn && (brief.task?.kind === 'reply' || !brief.script)" class="panel mt-3">
       <h3>{{ person.firstName }} wrote, {{ times.moment(lastIn.at) }}</h3>
       <p class="pre said">{{ lastIn.body.trim() }}</p>
+      <details v-if="answered" class="small dim mt-2"><summary>In answer to “{{ answered.subject }}”, {{ times.moment(answered.at) }}</summary><p class="pre">{{ answered.body.trim() }}</p></details>
     </section>
     <div class="two mt-3">
-      <section v-if="brief.task?.kind === 'reply'" class="panel"><h3 class="mb-2">Answer</h3><MailWriter :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" /></section>
+      <section v-if="brief.task?.kind === 'reply'" class="panel"><h3 class="mb-2">Answer <kbd>R</kbd></h3><MailWriter :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" /></section>
       <section v-else class="panel"><h3>{{ brief.task?.kind === 'task' ? 'What to do' : 'What to say' }}</h3><p v-if="brief.script" class="pre">{{ brief.script }}</p><p v-else class="dim">No script for this. Start from what was said last.</p></section>
       <section class="panel notes">
         <h3><label for="note">Notes</label> <kbd>N</kbd></h3>
@@ -89,6 +127,7 @@ defineExpose({ stamp })
 .top { display: flex; gap: 14px; align-items: start; } h1 a, .dim a { text-decoration: none; } h1 a:hover, .dim a:hover { text-decoration: underline; }
 .chips { display: flex; flex-wrap: wrap; gap: 4px; justify-content: flex-end; max-width: 330px; }
 .why { margin-top: 8px; padding: 8px 12px; background: var(--amber-soft); border-radius: 6px; }
+.fill { display: grid; gap: 8px; margin-top: 8px; max-width: 360px; }
 .two { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .said { margin-top: 4px; max-height: 220px; overflow: auto; }
 .notes textarea { width: 100%; border: 0; border-top: 1px dashed var(--line); margin-top: 6px; padding-top: 6px; font: inherit; color: inherit; background: none; resize: vertical; }
 @media (max-width: 1180px) { .two { grid-template-columns: 1fr; } }

@@ -9,7 +9,7 @@ import { takeCharacter } from '~/composables/keys'
 
 /** Asks for one condition: which field, what about it, and the value; every change is told at once. */
 const props = defineProps<{ condition: Condition | null, fields: readonly Field[] }>()
-const emit = defineEmits<{ change: [condition: Condition], done: [], remove: [] }>()
+const emit = defineEmits<{ change: [condition: Condition], done: [], /** Closed by Escape: the cursor goes back to where it was opened. */ escape: [], remove: [] }>()
 
 const GROUPS: Record<Field['group'], string> = { person: 'Person', company: 'Company', touches: 'Touches', cadences: 'Cadences', deals: 'Deals', lists: 'Lists' }
 const OP_NAMES: Record<Op, string> = {
@@ -25,7 +25,7 @@ const search = ref('')
 const root = ref<HTMLElement | null>(null)
 const field = ref<Field | null>(null)
 const op = ref<Op>('contains')
-const given = ref({ text: '', values: [] as string[], number: 1, from: 1, to: 5, amount: 2, unit: 'days' as (typeof UNITS)[number], span: 'this week' as (typeof SPANS)[number], day: 'today', km: 50, name: '', at: null as [number, number] | null, area: [] as [number, number][] })
+const given = ref({ text: '', values: [] as string[], number: 1, from: 1, to: 5, amount: 2, unit: 'days' as (typeof UNITS)[number], span: 'this week' as (typeof SPANS)[number], day: 'today', orNever: false, km: 50, name: '', at: null as [number, number] | null, area: [] as [number, number][] })
 const date = ref('')
 const valueSearch = ref('')
 
@@ -33,7 +33,7 @@ watch(() => props.condition, (condition) => {
   if (!condition) return
   field.value = props.fields.find(one => one.key === condition.field) ?? null
   op.value = condition.test.op
-  Object.assign(given.value, condition.test)
+  Object.assign(given.value, { orNever: false }, condition.test)
   if ('day' in condition.test && !DAYS.includes(condition.test.day)) date.value = condition.test.day
 }, { immediate: true })
 
@@ -44,15 +44,18 @@ const offered = computed(() => {
 })
 const values = computed(() => (field.value?.choices ?? []).filter(choice => choice.name.toLowerCase().includes(valueSearch.value.trim().toLowerCase())))
 
+const isAmount = (amount: number) => Number.isInteger(amount) && amount >= 1 && amount <= 10_000
 function test(): Test | null {
-  const { text, number, from, to, amount, unit, span } = given.value
+  const { text, number, from, to, amount, unit, span, orNever } = given.value
   switch (op.value) {
     case 'set': case 'unset': case 'yes': case 'no': return { op: op.value }
     case 'is': case 'isNot': case 'contains': case 'containsNot': case 'startsWith': return text.trim() ? { op: op.value, text: text.trim() } : null
     case 'anyOf': case 'noneOf': case 'hasAny': case 'hasAll': case 'hasNone': case 'exactly': return given.value.values.length ? { op: op.value, values: given.value.values } : null
     case 'equals': case 'differs': case 'atLeast': case 'atMost': case 'moreThan': case 'lessThan': return Number.isFinite(number) ? { op: op.value, number } : null
     case 'between': return Number.isFinite(from) && Number.isFinite(to) && from <= to ? { op: op.value, from, to } : null
-    case 'moreAgo': case 'inLast': case 'inNext': case 'moreAhead': return Number.isInteger(amount) && amount >= 1 && amount <= 10_000 ? { op: op.value, amount, unit } : null
+    case 'moreAgo': return isAmount(amount) ? { op: op.value, amount, unit, ...(orNever && { orNever }) } : null
+    case 'before': return given.value.day ? { op: op.value, day: given.value.day as 'today', ...(orNever && { orNever }) } : null
+    case 'inLast': case 'inNext': case 'moreAhead': return isAmount(amount) ? { op: op.value, amount, unit } : null
     case 'during': return { op: op.value, span }
     case 'near': case 'far': return given.value.at && given.value.km >= 0.1 && given.value.km <= FARTHEST_KM ? { op: op.value, km: given.value.km, name: given.value.name, at: given.value.at } : null
     case 'inside': case 'notInside': return given.value.area.length ? { op: op.value, area: given.value.area } : null
@@ -76,6 +79,8 @@ async function choose(chosen: Field): Promise<void> {
   if (!opsOf(chosen).includes(op.value)) op.value = opsOf(chosen)[0]!
   given.value.values = []
   given.value.text = ''
+  // Who was never called was not called in the last two days either.
+  given.value.orNever = chosen.group === 'touches'
   tell()
   await nextTick()
   focusOnGiven()
@@ -113,7 +118,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
 </script>
 
 <template>
-  <div ref="root" class="editor" @keydown.enter.prevent="emit('done')">
+  <div ref="root" class="editor" @keydown.enter.prevent="emit('done')" @keydown.esc.stop="emit('escape')">
     <template v-if="!field">
       <input v-model="search" class="find" placeholder="What do you ask about?" aria-label="Find a field" @keydown.enter.stop.prevent="offered[0]?.fields[0] && choose(offered[0].fields[0])">
       <div class="fields">
@@ -142,8 +147,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
         <template v-else-if="op === 'near' || op === 'far'"><div class="row mb-1"><input v-model.number="given.km" type="number" min="0.1" step="any" aria-label="Kilometers" @input="tell"> km {{ op === 'near' ? 'of' : 'from' }}</div><PlaceFinder :name="given.name" @choose="pickPlace" /></template>
         <div v-else-if="op === 'inside' || op === 'notInside'" class="area"><p v-if="given.area.length" class="dim">Drawn with {{ given.area.length }} corners.</p><v-btn size="small" variant="outlined" @click="drawArea">{{ given.area.length ? 'Draw another on the map' : 'Draw it on the map' }}</v-btn></div>
         <div v-else-if="['before', 'after', 'on'].includes(op)" class="row"><select :value="DAYS.includes(given.day) ? given.day : 'date'" aria-label="Day" @change="pickDay(($event.target as HTMLSelectElement).value)"><option v-for="day in DAYS" :key="day" :value="day">{{ day === 'today' ? day : `next ${day}` }}</option><option value="date">a date</option></select><input v-if="!DAYS.includes(given.day)" v-model="date" type="date" aria-label="Date" @input="pickDay('date')"></div>
+        <label v-if="(op === 'moreAgo' || op === 'before') && field.key !== 'createdAt'" class="never"><input v-model="given.orNever" type="checkbox" @change="tell"> or never</label>
       </div>
-      <div class="spread mt-2"><button class="link small" @click="emit('remove')">Take this condition out</button><v-btn size="small" color="primary" @click="emit('done')">Done <kbd class="ml-2">Enter</kbd></v-btn></div>
+      <div class="spread mt-2"><button class="link small" @click="emit('remove')">Delete filter</button><v-btn size="small" color="primary" @click="emit('done')">Done <kbd class="ml-2">Enter</kbd></v-btn></div>
     </template>
   </div>
 </template>
@@ -153,5 +159,5 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
 input:not([type=checkbox]), select { font: inherit; font-size: 14px; color: var(--ink); border: 1px solid var(--stone); border-radius: 6px; padding: 5px 7px; background: #fff; min-width: 0; width: 100%; } .row input, .row select { width: auto; flex: 1; }
 .fields { max-height: 320px; overflow-y: auto; margin-top: 8px; display: grid; gap: 8px; } .fields h3 { font-size: 12.5px; margin-bottom: 2px; } .pick { padding: 3px 8px; border-radius: 5px; margin: 0 2px 2px 0; background: var(--shade); } .pick:hover { background: var(--pine-soft); }
 .head { margin-bottom: 8px; } .name { font-weight: 600; flex: 0 0 auto; } .name .dim { font-weight: 400; font-size: 12.5px; text-decoration: underline; } .ops { flex: 1; }
-.choices { max-height: 210px; overflow-y: auto; display: grid; gap: 1px; } .choices label { display: flex; gap: 7px; align-items: center; padding: 3px 2px; border-radius: 5px; min-width: 0; } .choices label:hover { background: var(--shade); }
+.never { display: flex; gap: 7px; align-items: center; margin-top: 8px; } .choices { max-height: 210px; overflow-y: auto; display: grid; gap: 1px; } .choices label { display: flex; gap: 7px; align-items: center; padding: 3px 2px; border-radius: 5px; min-width: 0; } .choices label:hover { background: var(--shade); }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { Field } from '#core/filter/fields'
 import { isCondition, partsOf, type Condition, type Filter } from '#core/filter/filter'
 import { forReading, printTest } from '#core/filter/sentence'
@@ -36,6 +36,14 @@ function takeBack(): void {
   if (added.value !== null) put(added.value, null)
   adding.value = false
 }
+const root = ref<HTMLElement | null>(null)
+/** Closes what is edited, and gives the cursor back to its button. */
+function escape(button: string): void {
+  const opener = root.value?.querySelector<HTMLElement>(button)
+  open.value = null
+  adding.value = false
+  void nextTick(() => opener?.focus())
+}
 defineExpose({ ask: () => { adding.value = true } })
 /** Another way to join: what is joined stays. */
 function turn(): void {
@@ -48,19 +56,19 @@ function words(condition: Condition): { name: string, asked: string } {
 </script>
 
 <template>
-  <span class="group" :class="{ inner: !top }">
+  <span ref="root" class="group" :class="{ inner: !top }">
     <span v-if="about.kind === 'none'" class="join none">none of</span><span v-if="!top" class="bracket" aria-hidden="true">(</span>
     <template v-for="(part, index) in about.parts" :key="index">
       <button v-if="index && about.kind !== 'none'" class="plain join" :title="`Say “${joint === 'and' ? 'or' : 'and'}” instead`" @click="turn">{{ joint }}</button><span v-else-if="index" class="join">or</span>
       <FilterGroup v-if="!isCondition(part)" :group="part" :fields="fields" :by-key="byKey" @change="put(index, $event)" />
       <v-menu v-else :model-value="open === index" :close-on-content-click="false" location="bottom start" offset="4" @update:model-value="open = $event ? index : null">
         <template #activator="{ props: act }"><span class="condition" :class="{ on: open === index, gone: !byKey.has(part.field) }"><button v-bind="act" class="plain words" :aria-label="`${words(part).name} ${words(part).asked}`"><b>{{ words(part).name }}</b> {{ words(part).asked }}</button><button class="plain out" :aria-label="`Take out: ${words(part).name} ${words(part).asked}`" @click="put(index, null)">×</button></span></template>
-        <ConditionEditor :condition="part" :fields="fields" @change="put(index, $event)" @done="open = null" @remove="open = null; put(index, null)" />
+        <ConditionEditor :condition="part" :fields="fields" @change="put(index, $event)" @done="open = null" @escape="escape(':scope > .condition.on > .words')" @remove="open = null; put(index, null)" />
       </v-menu>
     </template>
     <v-menu v-model="adding" :close-on-content-click="false" location="bottom start" offset="4">
-      <template #activator="{ props: act }"><button v-bind="act" class="plain more" :aria-label="about.parts.length ? `Another condition: ${about.kind === 'all' ? 'and' : 'or'}` : 'Narrow it down'">{{ about.parts.length ? `+ ${about.kind === 'all' ? 'and' : 'or'} …` : top ? '+ Narrow it down' : '+ …' }}</button></template>
-      <ConditionEditor v-if="adding" :condition="null" :fields="fields" @change="add" @done="adding = false" @remove="takeBack">
+      <template #activator="{ props: act }"><button v-bind="act" class="plain more" :aria-label="about.parts.length ? `Add filter: ${about.kind === 'all' ? 'and' : 'or'}` : 'Add filter'">{{ about.parts.length ? `+ ${about.kind === 'all' ? 'and' : 'or'} …` : top ? '+ Add filter' : '+ …' }}</button></template>
+      <ConditionEditor v-if="adding" :condition="null" :fields="fields" @change="add" @done="adding = false" @escape="escape(':scope > .more')" @remove="takeBack">
         <p class="groups">Or brackets: <button class="link" @click="addBrackets({ any: [] })">any of several</button>, <button class="link" @click="addBrackets({ none: [] })">none of several</button></p>
       </ConditionEditor>
     </v-menu>

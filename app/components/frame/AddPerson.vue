@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
 import { readPersonLine } from '#core/text/personLine'
 import { addProspect } from '#shared/api/prospects'
@@ -16,13 +16,23 @@ const empty = { name: '', phone: '', email: '', company: '', title: '' }
 const given = reactive({ ...empty })
 const line = ref('')
 const { wrong, busy, send } = useSending()
+/** Nobody can reach them, and nothing tells them from others of that name. */
+const isBare = computed(() => !given.phone.trim() && !given.email.trim() && !given.company.trim())
+const asked = ref(false)
+watch(isBare, () => { asked.value = false })
+watch(line, (text) => { if (text) Object.assign(given, readPersonLine(text)) })
 watch(open, (now) => {
   wrong.value = null
+  asked.value = false
   if (now && props.begin) line.value = props.begin
-})
-watch(line, (text) => { if (text) Object.assign(given, readPersonLine(text)) })
+}, { immediate: true })
 
-const add = () => send(async () => {
+const add = () => {
+  // A slip of the keyboard makes nobody: a name alone is asked about once.
+  if (isBare.value && given.name.trim() && !asked.value) asked.value = true
+  else void create()
+}
+const create = () => send(async () => {
   const filled = Object.fromEntries(Object.entries(given).filter(([, value]) => value.trim())) as typeof given
   const added = await call(addProspect, { body: { ...filled, name: given.name } })
   notices.say(added.known ? `${given.name} is known already. Here they are.` : `${given.name} was added.`)
@@ -38,14 +48,15 @@ const add = () => send(async () => {
     <v-card class="pa-5">
       <form class="form" @submit.prevent="add">
         <h2>Add a person</h2>
-        <v-text-field v-model="line" label="In one line" autofocus maxlength="1000" placeholder="Petra Lindqvist, Buyer at Oxbow Cider, 607 555 0142" persistent-placeholder hint="A name and a number are enough; an address may stand there too." persistent-hint />
+        <v-text-field v-model="line" label="In one line" v-focus maxlength="1000" placeholder="Petra Lindqvist, Buyer at Oxbow Cider, 607 555 0142" persistent-placeholder hint="A name and a number are enough; an address may stand there too." persistent-hint />
         <v-text-field v-model="given.name" label="Name" :error-messages="wrong?.at('name')" />
         <v-text-field v-model="given.phone" label="Phone" inputmode="tel" :error-messages="wrong?.at('phone')" />
         <v-text-field v-model="given.email" label="Email" inputmode="email" :error-messages="wrong?.at('email')" />
         <v-text-field v-model="given.company" label="Company" :error-messages="wrong?.at('company')" />
         <v-text-field v-model="given.title" label="Job title" :error-messages="wrong?.at('title')" />
         <p v-if="wrong && !wrong.problems.length" class="notice clay">{{ wrong.message }}</p>
-        <div class="row"><v-btn type="submit" color="primary" :loading="busy">Add</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <p v-if="asked && isBare" class="notice" role="alert">No phone, email or company for “{{ given.name }}”. Add one, or add the name alone.</p>
+        <div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ asked && isBare ? 'Add the name alone' : 'Add' }}</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
       </form>
     </v-card>
   </v-dialog>

@@ -14,8 +14,8 @@ const hits = shallowRef<z.output<typeof findAnything.response>>({ people: [], co
 const at = ref(0)
 const line = computed(() => readPersonLine(text.value))
 const ACTS = [
-  { says: 'Go to the Desk', run: () => navigateTo('/') }, { says: 'Go to Prospects', run: () => navigateTo('/prospects') }, { says: 'Go to Cadences', run: () => navigateTo('/cadences') },
-  { says: 'Bring in a file of prospects', run: () => navigateTo('/imports') }, { says: 'Find people who are there twice', run: () => navigateTo('/duplicates') }, { says: 'Add a person', run: () => emit('add', '') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
+  { says: 'Go to the Desk', run: () => navigateTo('/') }, { says: 'Go to Prospects', run: () => navigateTo('/prospects') }, { says: 'Go to Cadences', run: () => navigateTo('/cadences') }, { says: 'Go to Deals', run: () => navigateTo('/deals') }, { says: 'Go to Team: the week by rep', run: () => navigateTo('/team') },
+  { says: 'Import prospects', run: () => navigateTo('/imports') }, { says: 'Find possible duplicates', run: () => navigateTo('/duplicates') }, { says: 'Add a person', run: () => emit('add', '') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
 ]
 /** A company that is typed stands before everybody who is there, and behind those who are called so. */
 const people = (atCompany: boolean) => hits.value.people.filter(person => person.atCompany === atCompany).map(person => ({ says: person.name, more: [person.title, person.company].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) }))
@@ -30,14 +30,35 @@ const found = computed(() => [
   ...ACTS.filter(act => act.says.toLowerCase().includes(text.value.trim().toLowerCase())).map(act => ({ ...act, more: '' })),
 ])
 let asked: AbortController | null = null
+/** What is shown was found for this text. */
+let shownFor = ''
+/** Enter was pressed before the answer was there: it is for what is found, not for what was shown before. */
+let entered = false
 watch(text, async (search) => {
   at.value = 0
+  entered = false
   asked?.abort()
-  if (search.trim().length < 2) return void (hits.value = { people: [], companies: [], lists: [], cadences: [] })
+  if (search.trim().length < 2) {
+    hits.value = { people: [], companies: [], lists: [], cadences: [] }
+    shownFor = search
+    return
+  }
   asked = new AbortController()
-  hits.value = await call(findAnything, { query: { text: search }, signal: asked.signal }).catch(() => hits.value)
+  const { signal } = asked
+  const answer = await call(findAnything, { query: { text: search }, signal }).catch(() => null)
+  if (signal.aborted) return
+  if (answer) hits.value = answer
+  shownFor = search
+  if (entered) run(at.value)
 })
-watch(open, (now) => { if (now) text.value = '' })
+function enter(): void {
+  if (shownFor === text.value) run(at.value)
+  else entered = true
+}
+watch(open, (now) => {
+  entered = false
+  if (now) text.value = ''
+})
 /** What is typed before the line is there to take it is not lost, nor taken for a key of the screen below. */
 const box = ref<{ $el: HTMLElement } | null>(null)
 function early(event: KeyboardEvent): void {
@@ -61,10 +82,13 @@ function move(by: number): void {
 <template>
   <v-dialog v-model="open" max-width="560" aria-label="Find or do anything" :transition="false">
     <v-card class="pa-3" role="search">
-      <v-text-field ref="box" v-model="text" autofocus placeholder="A name, a company, an address, a number, or what to do" aria-label="Find or do anything" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="run(at)" />
-      <ul class="found" role="listbox" aria-label="Found">
-        <li v-for="(entry, index) in found" :key="`${entry.says}${index}`" role="option" :aria-selected="index === at">
-          <button class="plain one" :class="{ on: index === at }" tabindex="-1" @click="run(index)" @mousemove="at = index">{{ entry.says }} <span class="dim">{{ entry.more }}</span></button>
+      <v-text-field ref="box" v-model="text" v-focus placeholder="A name, a company, an address, a number, or what to do" aria-label="Find or do anything" role="combobox" aria-expanded="true" aria-controls="found" :aria-activedescendant="found.length ? `found-${at}` : undefined" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="enter" />
+      <ul id="found" class="found" role="listbox" aria-label="Found">
+        <li
+          v-for="(entry, index) in found" :id="`found-${index}`" :key="`${entry.says}${index}`" role="option" class="one" :class="{ on: index === at }"
+          :aria-selected="index === at" @click="run(index)" @mousemove="at = index"
+        >
+          {{ entry.says }} <span class="dim">{{ entry.more }}</span>
         </li>
       </ul>
       <p v-if="!found.length" class="dim pa-3">Nothing and nobody by that name.</p>
@@ -74,5 +98,5 @@ function move(by: number): void {
 
 <style scoped>
 .found { list-style: none; padding: 8px 0 0; margin: 0; max-height: 50vh; overflow: auto; }
-.one { display: block; width: 100%; padding: 7px 10px; border-radius: 6px; } .one.on { background: var(--pine-soft); }
+.one { padding: 7px 10px; border-radius: 6px; cursor: pointer; } .one.on { background: var(--pine-soft); }
 </style>

@@ -36,12 +36,12 @@ function take(account: { email: string, password: string }): void {
 
 <template>
   <form class="form" @submit.prevent="enter">
-    <v-text-field v-model="email" label="Email" type="email" autocomplete="username" :autofocus="!props.email" :readonly="Boolean(props.email)" />
-    <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" :autofocus="Boolean(props.email)" :error-messages="asksCode ? '' : wrong" />
-    <v-text-field v-if="asksCode" v-model="code" label="Code from your authenticator app" inputmode="numeric" autocomplete="one-time-code" maxlength="7" autofocus :error-messages="wrong" />
+    <v-text-field v-model="email" label="Email" type="email" autocomplete="username" v-focus="!props.email" :readonly="Boolean(props.email)" />
+    <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" v-focus="Boolean(props.email)" :error-messages="asksCode ? '' : wrong" />
+    <v-text-field v-if="asksCode" v-model="code" label="Code from your authenticator app" inputmode="numeric" autocomplete="one-time-code" maxlength="7" v-focus :error-messages="wrong" />
     <v-btn type="submit" color="primary" :loading="busy" block>Sign in</v-btn>
     <div v-if="session.demo && !props.email" class="demo">
-      <p class="dim small">This is the demo. Come in as</p>
+      <p class="dim small">This is the demo. Sign in as</p>
       <button v-for="account in session.demo.accounts" :key="account.email" type="button" class="plain who" @click="take(account)">
         <strong>{{ account.name }}</strong> <span class="dim">{{ account.role }}</span>
       </button>

@@ -35,6 +35,6 @@ function move(index: number, by: number): void {
 </template>
 
 <style scoped>
-.picker { width: 300px; padding: 12px; background: var(--card); border: 1px solid var(--bark); border-radius: 8px; box-shadow: 0 6px 22px rgb(31 43 39 / 16%); } .column { display: flex; padding: 3px 4px 3px 8px; border-radius: 5px; cursor: grab; } .column:hover { background: var(--shade); } .out { padding: 0 8px; color: var(--dim); } h3 { margin: 6px 0 4px; }
-input { font: inherit; width: 100%; border: 1px solid var(--stone); border-radius: 6px; padding: 5px 7px; background: #fff; } .others { max-height: 180px; overflow-y: auto; margin-top: 6px; } .pick { padding: 2px 8px; margin: 0 3px 3px 0; border-radius: 5px; background: var(--shade); } .pick:hover { background: var(--pine-soft); }
+.picker { width: 300px; padding: 12px; background: var(--card); border: 1px solid var(--bark); border-radius: 8px; box-shadow: 0 6px 22px rgb(31 43 39 / 16%); } .column { display: flex; padding: 3px 4px 3px 8px; border-radius: 5px; cursor: grab; } .column:hover { background: var(--shade); } .out { min-width: 26px; min-height: 26px; color: var(--dim); } h3 { margin: 6px 0 4px; }
+input { font: inherit; width: 100%; border: 1px solid var(--stone); border-radius: 6px; padding: 5px 7px; background: #fff; } .others { max-height: 180px; overflow-y: auto; margin-top: 6px; } .pick { padding: 2px 8px; min-height: 26px; margin: 0 3px 3px 0; border-radius: 5px; background: var(--shade); } .pick:hover { background: var(--pine-soft); }
 </style>

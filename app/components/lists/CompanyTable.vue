@@ -53,7 +53,7 @@ function look(event: Event): void {
   <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
   <p v-else-if="!busy && !companies.length" class="panel">No company fits.</p>
   <div v-else class="frame" @scroll.passive="look">
-    <table class="sheet">
+    <table class="sheet" aria-label="Companies" :aria-busy="busy">
       <thead><tr><th v-for="head in HEADS" :key="head.field" :class="{ right: head.right }" :aria-sort="sort.field === head.field ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain" @click="sortBy(head.field)">{{ head.says }}{{ sort.field === head.field ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></th><th>Industry</th><th>Place</th></tr></thead>
       <tbody><tr v-for="company in companies" :key="company.id">
         <td><NuxtLink :to="`/companies/${company.id}`" class="name">{{ company.name }}</NuxtLink><span v-if="STANDINGS[company.standing]" class="chip ml-2" :class="company.standing === 'customer' ? 'pine' : company.standing === 'in_deal' ? 'amber' : 'clay'">{{ STANDINGS[company.standing] }}</span></td>

@@ -76,21 +76,21 @@ async function remove(): Promise<void> {
 <template>
   <v-dialog v-model="open" max-width="520" aria-label="List">
     <v-card class="pa-5">
-      <h2 class="mb-1">{{ list ? 'This list' : 'Keep as a list' }}</h2>
-      <p class="dim mb-3">{{ list ? (list.kind === 'live' ? 'Always whoever fits:' : 'A fixed list of people') : prospectIds.length ? `${prospectIds.length} chosen ${prospectIds.length === 1 ? 'person' : 'people'}` : sentence }}</p>
+      <h2 class="mb-1">{{ list ? 'List settings' : 'Save as list' }}</h2>
+      <p class="dim mb-3">{{ list ? (list.kind === 'live' ? 'Live list: everyone who matches' : 'Fixed list of people') : prospectIds.length ? `${prospectIds.length} selected ${prospectIds.length === 1 ? 'person' : 'people'}` : sentence }}</p>
       <form class="form" @submit.prevent="keep">
         <div v-if="list?.kind === 'live'" class="own"><FilterSentence v-model="given.filter" :fields="fields" /><p v-if="wrong?.at('filter')" class="notice clay" role="alert">{{ wrong.at('filter') }}</p></div>
-        <v-text-field v-model="given.name" label="Name" autofocus maxlength="100" :error-messages="wrong?.at('name')" />
-        <v-radio-group v-if="!list && !prospectIds.length" v-model="given.kind"><v-radio value="live" label="Live: always whoever fits" /><v-radio value="fixed" :label="`Fixed: the ${count?.toLocaleString('en-US') ?? ''} who fit now`" /></v-radio-group>
-        <v-select v-model="given.audience" label="Who sees it" :items="[{ value: 'me', title: 'Only me' }, { value: 'named', title: 'People I name' }, ...(teams.length ? [{ value: 'team', title: session.manages ? 'A team' : 'My team' }] : []), ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : [])]" :error-messages="wrong?.at('audience')" />
+        <v-text-field v-model="given.name" label="Name" v-focus maxlength="100" :error-messages="wrong?.at('name')" />
+        <v-radio-group v-if="!list && !prospectIds.length" v-model="given.kind"><v-radio value="live" label="Live: everyone who matches, from now on" /><v-radio value="fixed" :label="`Fixed: the ${count?.toLocaleString('en-US') ?? ''} who match now`" /></v-radio-group>
+        <v-select v-model="given.audience" label="Visible to" :items="[{ value: 'me', title: 'Only me' }, { value: 'named', title: 'People I name' }, ...(teams.length ? [{ value: 'team', title: session.manages ? 'A team' : 'My team' }] : []), ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : [])]" :error-messages="wrong?.at('audience')" />
         <v-select v-if="given.audience === 'named'" v-model="given.viewerIds" label="Who" multiple :items="users" item-value="id" item-title="name" />
         <v-select v-if="given.audience === 'team'" v-model="given.team" label="Which team" :items="teams" :error-messages="wrong?.at('team')" />
-        <v-select v-model="given.toldBy" label="Opens told" :items="[{ value: 'people', title: 'by person' }, { value: 'companies', title: 'by company' }, { value: 'map', title: 'on the map' }]" />
-        <v-checkbox v-model="given.promise" label="Promise a touch every so often" />
+        <v-select v-model="given.toldBy" label="Default view" :items="[{ value: 'people', title: 'People' }, { value: 'companies', title: 'Companies' }, { value: 'map', title: 'Map' }]" />
+        <v-checkbox v-model="given.promise" label="Touch goal" />
         <div v-if="given.promise" class="promise"><v-text-field v-model.number="given.every.amount" type="number" min="1" max="1000" label="Every" :error-messages="wrong?.at('touchEvery.amount')" /><v-select v-model="given.every.unit" label="Unit" :items="['days', 'weeks', 'months']" class="unit" /><span class="counts"><span class="dim">What counts</span><label v-for="[kind, says] in KINDS" :key="kind"><input v-model="given.kinds" type="checkbox" :value="kind"> {{ says }}</label></span></div>
         <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
-        <div class="spread"><div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ list ? 'Save' : 'Keep the list' }}</v-btn><v-btn variant="text" @click="open = false">Leave it</v-btn></div>
-          <span v-if="list"><button v-if="!removing" type="button" class="link small" @click="removing = true">Remove the list</button><v-btn v-else color="error" size="small" @click="remove">Remove “{{ list.name }}”, its people stay</v-btn></span></div>
+        <div class="spread"><div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ list ? 'Save' : 'Save list' }}</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+          <span v-if="list"><button v-if="!removing" type="button" class="link small" @click="removing = true">Delete list</button><v-btn v-else color="error" size="small" @click="remove">Delete “{{ list.name }}”, keep its people</v-btn></span></div>
       </form>
     </v-card>
   </v-dialog>

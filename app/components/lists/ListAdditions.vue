@@ -56,7 +56,7 @@ const few = (people: readonly { name: string }[], all: number) => people.slice(0
         <div v-if="looked?.id === addition.id" class="panel ink" role="status">
           <p v-if="!looked.comes && !looked.goes">Nobody would come or go. <button class="link small" @click="looked = null">Good</button></p>
           <template v-else><p><b>{{ looked.comes }} would come</b><template v-if="looked.comes">: {{ few(looked.come, looked.comes) }}</template></p><p><b>{{ looked.goes }} would go</b><template v-if="looked.goes">: {{ few(looked.go, looked.goes) }}</template></p>
-            <div class="row mt-2"><v-btn size="small" color="primary" @click="refresh(addition.id)">Make it anew</v-btn><button class="link small" @click="looked = null">Leave it as it is</button></div></template>
+            <div class="row mt-2"><v-btn size="small" color="primary" @click="refresh(addition.id)">Refresh</v-btn><button class="link small" @click="looked = null">Cancel</button></div></template>
         </div>
       </li>
     </ol>

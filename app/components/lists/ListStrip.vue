@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { VueDraggable } from 'vue-draggable-plus'
 import type { z } from 'zod'
 import { inWords } from '#core/queue/promise'
@@ -20,26 +20,63 @@ async function count(id: string): Promise<void> {
   const told = await call(listCount, { params: { id } }).catch(() => null)
   if (told) counts.value = new Map([...counts.value, [id, told]])
 }
+/** How many counts are asked for at a time. */
+const AT_A_TIME = 4
+/** Counts the lists, the one that is shown first. */
+async function countAll(ids: readonly string[]): Promise<void> {
+  const left = [...ids].sort((a, b) => Number(b === props.chosen) - Number(a === props.chosen))
+  const next = async (): Promise<void> => {
+    for (let id = left.shift(); id; id = left.shift()) await count(id)
+  }
+  await Promise.all(Array.from({ length: AT_A_TIME }, next))
+}
+/** The order that the server has; null: that of the lists as they were read. */
+let kept: string[] | null = null
+const root = ref<HTMLElement | null>(null)
+function focusOn(id: string): void {
+  root.value?.querySelector<HTMLElement>(`[data-list="${id}"]`)?.focus()
+}
+/** The order that was chosen here last, until the lists are read in it: an answer from before is not shown. */
+let wanted: string[] | null = null
 watch(() => props.lists, (lists) => {
-  shown.value = [...lists]
-  for (const { id } of lists) void count(id)
+  kept = null
+  const focused = (document.activeElement as HTMLElement | null)?.dataset.list
+  const order = wanted
+  if (order && (lists.length !== order.length || lists.every((list, index) => list.id === order[index]))) wanted = null
+  shown.value = wanted ? [...lists].sort((a, b) => wanted!.indexOf(a.id) - wanted!.indexOf(b.id)) : [...lists]
+  if (focused) void nextTick(() => focusOn(focused))
+  void countAll(lists.map(list => list.id))
 }, { immediate: true })
 
-async function order(ids: string[]): Promise<void> {
-  try {
-    await call(orderLists, { body: { ids, before: props.lists.map(list => list.id) } })
-  }
-  catch (error) {
-    notices.wrong(error)
-    if (!(error instanceof ApiError)) throw error
-  }
-  emit('moved')
+let ordering = Promise.resolve()
+/** Keeps an order; one after the other, so that two moves in quick succession both hold. */
+function order(ids: string[]): Promise<void> {
+  wanted = ids
+  ordering = ordering.then(async () => {
+    try {
+      await call(orderLists, { body: { ids, before: kept ?? props.lists.map(list => list.id) } })
+      kept = ids
+    }
+    catch (error) {
+      kept = null
+      wanted = null
+      notices.wrong(error)
+      if (!(error instanceof ApiError)) throw error
+    }
+    emit('moved')
+  })
+  return ordering
 }
-function step(index: number, by: number): void {
-  const ids = shown.value.map(list => list.id)
-  if (!session.manages || !ids[index + by]) return
-  ids.splice(index + by, 0, ...ids.splice(index, 1))
-  void order(ids)
+/** Moves a list up or down by keyboard; the cursor goes along. */
+async function step(index: number, by: number): Promise<void> {
+  const now = [...shown.value]
+  const moved = now[index]
+  if (!session.manages || !moved || !now[index + by]) return
+  now.splice(index + by, 0, ...now.splice(index, 1))
+  shown.value = now
+  await nextTick()
+  focusOn(moved.id)
+  await order(now.map(list => list.id))
 }
 const said = computed(() => (id: string) => {
   const told = counts.value.get(id)
@@ -52,18 +89,18 @@ function more(list: List): { says: string, past?: boolean }[] {
   const seen = { me: 'only mine', team: `for ${list.team}`, named: 'for some', everyone: '' }[list.audience]
   const kind = [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : ''].filter(Boolean).join(', ')
   return [
-    { says: told?.promise?.past ? `${told.promise.past} past` : '', past: true }, { says: told?.handledToday ? `${told.handledToday} handled today` : '' },
+    { says: told?.promise?.past ? `${told.promise.past} overdue` : '', past: true }, { says: told?.handledToday ? `${told.handledToday} handled today` : '' },
     { says: list.touchEvery && !told?.handledToday ? inWords(list.touchEvery) : '' }, { says: kind }, { says: seen },
   ].filter(one => one.says)
 }
-defineExpose({ recount: (id: string) => count(id), recountAll: () => props.lists.forEach(list => void count(list.id)), counts })
+defineExpose({ recount: (id: string) => count(id), recountAll: () => void countAll(props.lists.map(list => list.id)), counts })
 </script>
 
 <template>
-  <nav class="strip" aria-label="Lists">
+  <nav ref="root" class="strip" aria-label="Lists">
     <button class="plain one" :class="{ on: chosen === null }" @click="emit('choose', null)"><span>Everyone</span></button>
     <VueDraggable v-model="shown" :animation="120" :disabled="!session.manages" handle=".one" @end="order(shown.map(list => list.id))">
-      <button v-for="(list, index) in shown" :key="list.id" class="plain one" :class="{ on: chosen === list.id, broken: list.problems.length }" :title="session.manages ? 'Drag, or Alt with the arrows, to change the order' : undefined" :aria-current="chosen === list.id || undefined" @click="emit('choose', list.id)" @keydown.alt.up.prevent="step(index, -1)" @keydown.alt.down.prevent="step(index, 1)">
+      <button v-for="(list, index) in shown" :key="list.id" :data-list="list.id" class="plain one" :class="{ on: chosen === list.id, broken: list.problems.length }" :title="session.manages ? 'Drag, or Alt with the arrows, to change the order' : undefined" :aria-current="chosen === list.id || undefined" @click="emit('choose', list.id)" @keydown.alt.up.prevent="step(index, -1)" @keydown.alt.down.prevent="step(index, 1)">
         <span class="cut">{{ list.name }}</span><span class="num count">{{ list.problems.length ? 'broken' : said(list.id) }}</span>
         <small v-if="more(list).length" class="dim cut"><template v-for="({ says, past }, place) in more(list)" :key="says">{{ place ? ' · ' : '' }}<span :class="{ past }">{{ says }}</span></template></small>
       </button>

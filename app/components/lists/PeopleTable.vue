@@ -51,7 +51,7 @@ function says(field: Field, value: unknown): string {
 function keeps(promise: NonNullable<Person['promise']>): string {
   const days = Math.floor(Math.abs(promise.dueAt - session.now) / 86_400_000)
   const said = days === 0 ? 'today' : `${days} ${days === 1 ? 'day' : 'days'}`
-  return promise.standing === 'past' ? (days === 0 ? 'past since today' : `${said} past`) : days === 0 ? 'due today' : `due in ${said}`
+  return promise.standing === 'past' ? (days === 0 ? 'overdue since today' : `${said} overdue`) : days === 0 ? 'due today' : `due in ${said}`
 }
 function overdue(field: Field, value: unknown): boolean {
   return field.key === 'nextAction' && typeof value === 'number' && value < session.now
@@ -106,6 +106,12 @@ watch(() => props.people, (now, before) => {
   if (now[0]?.id !== before[0]?.id) scroller.value?.$el.scrollTo(0, 0)
   void nextTick(look)
 })
+/** What counts for a touch goal, in words: "Call or text"; "Touch" for everything. */
+function counted(kinds: readonly string[]): string {
+  if (kinds.length > 3) return 'Touch'
+  const said = kinds.join(kinds.length > 2 ? ', ' : ' or ')
+  return said.charAt(0).toUpperCase() + said.slice(1)
+}
 const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
 </script>
 
@@ -113,9 +119,9 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
   <div class="frame">
     <div class="sheet" role="table" aria-label="People" :aria-rowcount="people.length">
       <div class="line head" role="row" :style="{ gridTemplateColumns: template }">
-        <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Choose all that are shown" @change="emit('pickAll')"></span>
+        <span role="columnheader"><input type="checkbox" :checked="allPicked" aria-label="Select all shown" @change="emit('pickAll')"></span>
         <span role="columnheader" :aria-sort="sort?.field === 'name' ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain sorter" @click="sortBy(byKey.get('name')!)">Name{{ sort?.field === 'name' ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></span>
-        <span v-if="promising" role="columnheader" class="wide">Touch {{ inWords(promising.touchEvery!) }}</span>
+        <span v-if="promising" role="columnheader" class="wide">{{ counted(promising.touchKinds) }} {{ inWords(promising.touchEvery!) }}</span>
         <span v-for="{ field, width } in drawn" :key="field.key" role="columnheader" class="wide" :class="{ right: field.kind === 'number' }" :aria-sort="sort?.field === field.key ? (sort.down ? 'descending' : 'ascending') : undefined">
           <button class="plain sorter cut" :disabled="field.kind === 'several'" @click="sortBy(field)">{{ field.says }}{{ sort?.field === field.key ? (sort.down ? ' ↓' : ' ↑') : '' }}</button>
           <span class="edge" role="separator" aria-orientation="vertical" :aria-valuenow="width" aria-valuemin="60" aria-valuemax="600" tabindex="0" :aria-label="`Width of ${field.says}`" @pointerdown.prevent="widen($event, field, width)" @keydown.left.prevent="set(field, width - 20)" @keydown.right.prevent="set(field, width + 20)" />
@@ -124,9 +130,9 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
       <v-virtual-scroll ref="scroller" :items="rows" :item-height="46" class="table" role="rowgroup" @scroll.passive="look" @focusin="noteRow" @keydown.down.exact="arrow($event, 1)" @keydown.up.exact="arrow($event, -1)">
       <template #default="{ item }">
         <div class="line" role="row" :data-id="item.id" :class="{ picked: picked.has(item.id) }" :style="{ gridTemplateColumns: template }">
-          <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Choose ${item.name}`" @click="emit('pick', item.id, $event.shiftKey)"></span>
+          <span role="cell"><input type="checkbox" :checked="picked.has(item.id)" :aria-label="`Select ${item.name}`" @click="emit('pick', item.id, $event.shiftKey)"></span>
           <span role="cell" class="two"><span class="cut"><RouterLink :to="`/prospects/${item.id}`" class="name">{{ item.name }}</RouterLink><span v-if="item.rating" class="rate" :class="item.rating">{{ item.rating }}</span></span><small class="dim cut">{{ [item.title ?? item.email ?? item.phoneShown, columns.some(column => column.key === 'companyName') ? null : item.company?.name].filter(Boolean).join(' · ') }}</small></span>
-          <span v-if="promising" role="cell" class="two wide"><template v-if="item.promise"><span class="num" :class="item.promise.standing">{{ keeps(item.promise) }}</span><small class="dim cut"><NextTouch v-if="!item.nextAt" :person="item" :again="() => emit('planned')" /> {{ item.promise.listId === promising.id ? (!item.nextAt ? 'nothing planned' : item.nextAt < session.now ? 'planned, and overdue' : `planned ${times.ago(item.nextAt)}`) : `stricter: ${listNames.get(item.promise.listId) ?? 'another list'}` }}</small></template></span>
+          <span v-if="promising" role="cell" class="two wide"><template v-if="item.promise"><span class="num" :class="item.promise.standing">{{ keeps(item.promise) }}</span><small class="dim cut"><NextTouch v-if="!item.nextAt || item.nextAt > item.promise.dueAt" :person="item" :again="() => emit('planned')" /> {{ item.promise.listId === promising.id ? (!item.nextAt ? 'nothing scheduled' : item.nextAt < session.now ? 'overdue' : `next ${times.ago(item.nextAt)}`) : `stricter: ${listNames.get(item.promise.listId) ?? 'another list'}` }}</small></template></span>
           <span v-for="{ field, width } in drawn" :key="field.key" role="cell" class="cut wide" :class="{ 'num': ['number', 'moment'].includes(field.kind), 'right': field.kind === 'number', 'dim': field.kind === 'moment' && field.key !== 'nextAction', 'clay': overdue(field, item.values[field.key]) }" :title="field.key === 'thread' ? undefined : says(field, item.values[field.key])">
             <RouterLink v-if="field.key === 'companyName' && item.company" :to="`/companies/${item.company.id}`" class="plainlink">{{ item.company.name }}<span v-if="item.company.standing !== 'open'" class="dim"> · {{ item.company.standing.replaceAll('_', ' ') }}</span></RouterLink>
             <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{ item.stage.name }}</span>

@@ -29,7 +29,7 @@ async function keep(kept: Like, gone: Like): Promise<void> {
   try {
     const mergeId = crypto.randomUUID()
     const { says } = await call(mergeProspects, { params: { id: kept.id }, body: { id: mergeId, goneId: gone.id } })
-    notices.say(`${kept.name}: ${says}`, { label: 'Take it back', run: () => void back(mergeId) })
+    notices.say(`${kept.name}: ${says}`, { label: 'Undo', run: () => void back(mergeId) })
     emit('settled', kept.id)
   }
   catch (error) {
@@ -52,7 +52,7 @@ async function apart(): Promise<void> {
   busy.value = true
   try {
     await call(tellApart, { body: { ids: [props.pair.one.id, props.pair.other.id] } })
-    notices.say('They stay two people.')
+    notices.say('Kept apart: not duplicates.')
     emit('settled', null)
   }
   catch (error) {
@@ -68,7 +68,7 @@ async function apart(): Promise<void> {
     <table v-if="open">
       <thead><tr><td /><th v-for="one in both" :key="one.id" scope="col"><NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink></th></tr></thead>
       <tbody><tr v-for="line in LINES" :key="line.says" :class="{ differs: line.of(pair.one) !== line.of(pair.other) }"><th scope="row" class="dim">{{ line.says }}</th><td v-for="one in both" :key="one.id">{{ line.of(one) || '—' }}</td></tr></tbody>
-      <tfoot><tr><td /><td><v-btn size="small" color="primary" :disabled="busy" @click="keep(pair.one, pair.other)">Keep this one</v-btn></td><td class="row"><v-btn size="small" color="primary" :disabled="busy" @click="keep(pair.other, pair.one)">Keep this one</v-btn><button class="link small" :disabled="busy" @click="apart">They are two people</button></td></tr></tfoot>
+      <tfoot><tr><td /><td><v-btn size="small" color="primary" :disabled="busy" @click="keep(pair.one, pair.other)">Keep this one</v-btn></td><td class="row"><v-btn size="small" color="primary" :disabled="busy" @click="keep(pair.other, pair.one)">Keep this one</v-btn><button class="link small" :disabled="busy" @click="apart">Not duplicates</button></td></tr></tfoot>
     </table>
   </section>
 </template>

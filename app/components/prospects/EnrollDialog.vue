@@ -35,13 +35,14 @@ async function preview(): Promise<void> {
     trouble.value = error instanceof ApiError ? error.message : 'That could not be looked up'
   }
 }
+const unowned = computed(() => look.value?.senders.reduce((sum, one) => sum + one.unowned, 0) ?? 0)
 async function run(): Promise<void> {
   if (busy.value) return
   if (!cadenceId.value) return
   busy.value = true
   try {
     const done = await call(enroll, { params: { id: cadenceId.value }, body: { ...who.value, dryRun: false } })
-    notices.say(`${done.enrolled} enrolled${done.refusedCount ? `, ${done.refusedCount} left out` : ''}.`)
+    notices.say(`${done.enrolled} enrolled${done.refusedCount ? `, ${done.refusedCount} skipped` : ''}.`)
     open.value = false
     emit('done')
   }
@@ -60,7 +61,10 @@ async function run(): Promise<void> {
       <p v-else class="dim">There is no active cadence yet. <NuxtLink to="/cadences" class="link">Make one</NuxtLink></p>
       <p v-if="trouble" class="notice clay mt-3" role="alert">{{ trouble }}</p>
       <template v-if="look">
-        <p class="mt-4"><b class="num">{{ look.enrolled }}</b> will be enrolled<template v-if="look.refusedCount">, <b class="num">{{ look.refusedCount }}</b> are left out:</template><template v-else>.</template></p>
+        <p class="mt-4"><b class="num">{{ look.enrolled }}</b> will be enrolled<template v-if="look.refusedCount">, <b class="num">{{ look.refusedCount }}</b> skipped:</template><template v-else>.</template></p>
+        <p v-if="look.enrolled" class="small mt-1">Sent and called by {{ look.senders.map(one => `${one.name} (${one.people})`).join(', ') }}.</p>
+        <p v-if="unowned" class="notice mt-2">{{ unowned }} {{ unowned === 1 ? 'has' : 'have' }} no owner: you would send their email and make their calls. Assign them first with Change … in the list.</p>
+        <p v-for="lack in look.missing" :key="lack.field" class="notice mt-2"><b class="num">{{ lack.people }}</b> {{ lack.people === 1 ? 'has' : 'have' }} no {{ lack.field.replaceAll('_', ' ') }}: {{ lack.people === 1 ? 'that email waits' : 'those emails wait' }} until it is filled in.</p>
         <ul v-if="look.refusedCount" class="left"><li v-for="one in look.refused" :key="one.prospectId"><span>{{ one.name }}</span><span class="dim">{{ one.why }}</span></li></ul>
       </template>
       <div class="row mt-4"><v-btn color="primary" :disabled="!look?.enrolled" :loading="busy" @click="run">Enroll {{ look?.enrolled ?? '' }}</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>

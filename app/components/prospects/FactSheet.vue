@@ -4,7 +4,7 @@ import { ApiError } from '~/composables/api'
 import type { Fact } from './facts'
 
 /** What is known, line by line; each is changed where it stands, and saved when it is left. */
-const props = withDefaults(defineProps<{ facts: readonly Fact[], save: (body: object) => Promise<void>, title?: string }>(), { title: 'Known' })
+const props = withDefaults(defineProps<{ facts: readonly Fact[], save: (body: object) => Promise<void>, title?: string }>(), { title: 'Details' })
 const emit = defineEmits<{ stale: [] }>()
 const open = ref<string | null>(null)
 const draft = ref<string | string[]>('')

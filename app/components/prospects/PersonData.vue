@@ -40,7 +40,7 @@ async function erase(): Promise<void> {
       <p class="mb-2">Name, addresses, numbers, notes and every email are deleted, and their cadences end. Past calls and emails still count in your reports, without the person’s name.</p>
       <p class="mb-4"><b>This cannot be undone.</b> Type their name to be sure.</p>
       <form @submit.prevent="erase">
-        <v-text-field v-model="name" :label="person.name" autofocus :error-messages="wrong" class="mb-4" />
+        <v-text-field v-model="name" :label="person.name" v-focus :error-messages="wrong" class="mb-4" />
         <div class="row"><v-btn type="submit" color="error" :loading="busy" :disabled="!name.trim()">Erase</v-btn><v-btn variant="text" @click="asking = false">Cancel</v-btn></div>
       </form>
     </v-card>

@@ -19,7 +19,7 @@ export interface Fact {
   body(value: string | string[]): object
 }
 
-const day = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' })
+const day = new Intl.DateTimeFormat('en-US', { timeZone: 'UTC', weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' })
 
 /** A value of an own field in words; empty for none. */
 export function valueInWords(field: Pick<CustomField, 'kind'>, value: unknown): string {

@@ -34,7 +34,7 @@ const change = (patch: Partial<Record<string, unknown>>) => {
       <v-select :model-value="consequence.do" :items="CONSEQUENCE_NAMES" label="Then" class="what" @update:model-value="become" />
       <template v-if="consequence.do === 'exit'">
         <v-select :model-value="consequence.scope" :items="SCOPES" label="Which" class="wide" @update:model-value="change({ scope: $event })" />
-        <v-select :model-value="consequence.as" :items="EXITS" label="Ended as" class="mid" @update:model-value="change({ as: $event })" />
+        <v-select :model-value="consequence.as" :items="EXITS" label="Ended as" :error-messages="consequence.as ? '' : 'Choose one'" class="mid" @update:model-value="change({ as: $event })" />
       </template>
       <template v-if="consequence.do === 'moveStage'">
         <v-select :model-value="consequence.to" :items="stages" item-value="id" item-title="name" label="To" class="mid" @update:model-value="change({ to: $event })" />

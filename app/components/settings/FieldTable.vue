@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, reactive, ref, shallowRef } from 'vue'
+import { reactive, ref, shallowRef } from 'vue'
 import { addField, editField, listFields, removeField, type CustomField } from '#shared/api/fields'
 import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
@@ -20,7 +20,6 @@ const OF: Record<CustomField['of'], string> = { prospect: 'person', company: 'co
 async function read(): Promise<void> {
   fields.value = (await call(listFields)).fields
 }
-onMounted(() => read().catch(notices.wrong))
 const asText = (value: unknown) => value === null || value === undefined ? '' : Array.isArray(value) ? value.join('; ') : value === true ? 'yes' : value === false ? 'no' : String(value)
 function start(field: CustomField | null): void {
   edited.value = field
@@ -54,6 +53,8 @@ async function remove(field: CustomField): Promise<void> {
     notices.wrong(error)
   }
 }
+// The settings wait until all their tables are there, so that nothing moves.
+await read().catch(notices.wrong)
 </script>
 
 <template>
@@ -63,7 +64,7 @@ async function remove(field: CustomField): Promise<void> {
     <table class="sheet"><tbody>
       <tr v-for="field in fields" :key="field.id">
         <td><b>{{ field.name }}</b><br><span class="dim small">of a {{ OF[field.of] }}{{ field.required ? ', needed' : '' }}{{ field.quick ? ', quick in filters' : '' }}</span></td><td>{{ KINDS[field.kind] }}<span v-if="field.choices.length" class="dim">: {{ field.choices.join(', ') }}</span><span v-if="asText(field.defaultValue)" class="dim small"><br>begins as {{ asText(field.defaultValue) }}</span></td>
-        <td v-if="session.manages" class="acts"><template v-if="removing === field.id"><v-btn size="small" color="error" @click="remove(field)">Remove it with all its values</v-btn> <button class="link small" @click="removing = null">Leave it</button></template><template v-else><button class="link small" :aria-label="`Change ${field.name}`" @click="start(field)">Change</button> <button class="link small" :aria-label="`Remove ${field.name}`" @click="removing = field.id">Remove</button></template></td>
+        <td v-if="session.manages" class="acts"><template v-if="removing === field.id"><v-btn size="small" color="error" @click="remove(field)">Remove it with all its values</v-btn> <button class="link small" @click="removing = null">Cancel</button></template><template v-else><button class="link small" :aria-label="`Change ${field.name}`" @click="start(field)">Change</button> <button class="link small" :aria-label="`Remove ${field.name}`" @click="removing = field.id">Remove</button></template></td>
       </tr>
     </tbody></table>
     <p v-if="!fields.length" class="dim">There are none yet.</p>
@@ -71,14 +72,14 @@ async function remove(field: CustomField): Promise<void> {
       <v-card class="pa-5">
         <form class="stack" @submit.prevent="save">
           <h2>{{ edited ? 'Change this field' : 'A field of our own' }}</h2>
-          <v-text-field v-model="given.name" label="Name" maxlength="60" autofocus :error-messages="wrong?.at('name')" />
+          <v-text-field v-model="given.name" label="Name" maxlength="60" v-focus :error-messages="wrong?.at('name')" />
           <div v-if="!edited" class="pair"><v-select v-model="given.of" label="Of" :items="[{ value: 'prospect', title: 'People' }, { value: 'company', title: 'Companies' }, { value: 'deal', title: 'Deals' }]" /><v-select v-model="given.kind" label="Holds" :items="Object.entries(KINDS).map(([value, title]) => ({ value, title }))" /></div>
           <v-textarea v-if="given.kind === 'choice' || given.kind === 'choices'" v-model="given.choices" label="Choices, one a line" rows="4" :error-messages="wrong?.at('choices')" />
           <v-text-field v-model="given.defaultValue" label="Begins as (may stay empty)" :error-messages="wrong?.at('defaultValue')" />
           <v-checkbox v-model="given.required" label="Needed: once filled, it cannot be emptied" />
           <v-checkbox v-if="given.of !== 'deal'" v-model="given.quick" label="Quick in filters, also among very many people" />
           <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
-          <div class="row"><v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Leave it</v-btn></div>
+          <div class="row"><v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
         </form>
       </v-card>
     </v-dialog>

@@ -39,21 +39,21 @@ const save = (archived = false) => send(async () => {
       <form class="form" @submit.prevent="save()">
         <h2>{{ outcome ? 'Change an outcome' : 'A new outcome' }}</h2>
         <div class="pair">
-          <v-text-field v-model="draft.name" label="What the rep picks" autofocus :error-messages="wrong?.at('name')" />
-          <v-select v-model="draft.countsAs" :items="counts" label="Counting" />
+          <v-text-field v-model="draft.name" label="What the rep picks" v-focus :error-messages="wrong?.at('name')" />
+          <v-select v-model="draft.countsAs" :items="counts" label="Counts as" />
         </div>
-        <v-select v-model="draft.asks" :items="asks" multiple label="Asks for" placeholder="nothing: one key logs it" persistent-placeholder />
+        <v-select v-model="draft.asks" :items="asks" multiple label="Required inputs" placeholder="nothing: one key logs it" persistent-placeholder />
         <v-combobox v-if="draft.asks.includes('reason')" v-model="draft.reasons" multiple chips closable-chips label="Reasons offered" hint="Enter after each" persistent-hint :error-messages="wrong?.at('reasons')" />
         <div>
-          <h3>What follows, in this order</h3>
+          <h3>Actions, in order</h3>
           <ol class="list"><ConsequenceRow v-for="(_, index) in draft.consequences" :key="index" v-model="draft.consequences[index]!" :stages="stages" :wrong="wrong?.at(`consequences.${index}`)" @remove="draft.consequences.splice(index, 1)" /></ol>
-          <v-btn size="small" variant="outlined" class="mt-2" @click="draft.consequences.push(blankConsequence('makeTask'))">And something else</v-btn>
+          <v-btn size="small" variant="outlined" class="mt-2" @click="draft.consequences.push(blankConsequence('makeTask'))">Add action</v-btn>
         </div>
         <p class="notice pine" role="status"><b>{{ draft.name || 'This outcome' }}:</b> {{ draft.consequences.length ? `${draft.consequences.map(consequenceInWords).join('. ')}.` : 'nothing follows but the touch in the history.' }}</p>
         <p v-if="wrong && (!wrong.problems.length || wrong.code !== 'invalid')" class="notice clay" role="alert">{{ wrong.message }}</p>
         <div class="spread">
           <div class="row"><v-btn type="submit" color="primary" :loading="busy">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
-          <v-btn v-if="outcome" variant="text" color="error" :disabled="busy" @click="save(true)">Offer it no longer</v-btn>
+          <v-btn v-if="outcome" variant="text" color="error" :disabled="busy" @click="save(true)">Archive outcome</v-btn>
         </div>
       </form>
     </v-card>

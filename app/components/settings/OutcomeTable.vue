@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref, shallowRef } from 'vue'
+import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { stages as readStages } from '#shared/api/stages'
 import { editOutcome, listOutcomes } from '#shared/api/settings'
@@ -22,11 +22,13 @@ async function read(): Promise<void> {
   outcomes.value = one.outcomes
   stages.value = two.stages
 }
-onMounted(() => read().catch(notices.wrong))
 function edit(outcome: Outcome | null): void {
   edited.value = outcome
   editing.value = true
 }
+/** The key of the outcome at a place, and whether it has one: the first ten do. */
+const keyAt = (index: number) => index < 10 ? String((index + 1) % 10) : ''
+const keyInWords = (index: number) => keyAt(index) ? `has the key ${keyAt(index)}` : 'has no number key'
 async function move(index: number, by: number): Promise<void> {
   const order = [...outcomes.value]
   order.splice(index + by, 0, ...order.splice(index, 1))
@@ -34,22 +36,25 @@ async function move(index: number, by: number): Promise<void> {
     for (const [position, { id, ...body }] of order.entries()) {
       if (body.position !== position) await call(editOutcome, { params: { id }, body: { ...body, position } })
     }
-    notices.say('The number keys follow this order.')
+    const [moved, other] = [order[index + by]!, order[index]!]
+    notices.say([moved, other].map(({ name, id }) => `“${name}” ${keyInWords(order.findIndex(one => one.id === id))}`).join('; ') + '.')
   }
   catch (error) {
     notices.wrong(error)
   }
   await read()
 }
+// The settings wait until all their tables are there, so that nothing moves.
+await read().catch(notices.wrong)
 </script>
 
 <template>
   <section>
     <div class="spread"><h2>Outcomes</h2><v-btn v-if="session.manages" size="small" variant="outlined" @click="edit(null)">Add an outcome</v-btn></div>
-    <p class="dim mb-2">What a rep picks after a call, in the order of the number keys, and what each one does.</p>
+    <p class="dim mb-2">What a rep picks after a call, in the order of the number keys (the first ten have one), and what each one does.</p>
     <table class="sheet"><tbody>
       <tr v-for="(outcome, index) in outcomes" :key="outcome.id">
-        <td class="keycol"><kbd v-if="index < 9">{{ index + 1 }}</kbd></td><td class="namecol"><b>{{ outcome.name }}</b><br><span class="dim small">{{ COUNT_NAMES[outcome.countsAs] }}</span></td>
+        <td class="keycol"><kbd v-if="keyAt(index)">{{ keyAt(index) }}</kbd></td><td class="namecol"><b>{{ outcome.name }}</b><br><span class="dim small">{{ COUNT_NAMES[outcome.countsAs] }}</span></td>
         <td>{{ outcome.consequences.map(consequenceInWords).join('. ') }}.<span v-if="outcome.asks.length" class="dim"> Asks for {{ outcome.asks.map(ask => ASK_NAMES[ask]).join(', ') }}.</span></td>
         <td v-if="session.manages" class="acts"><button class="link small" :aria-label="`Change ${outcome.name}`" @click="edit(outcome)">Change</button> <button class="link small" :disabled="index === 0" :aria-label="`${outcome.name} up`" @click="move(index, -1)">Up</button> <button class="link small" :disabled="index === outcomes.length - 1" :aria-label="`${outcome.name} down`" @click="move(index, 1)">Down</button></td>
       </tr>

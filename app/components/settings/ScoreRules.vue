@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { ref } from 'vue'
 import { editScore, getScore, type Score } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
@@ -13,7 +13,6 @@ const wrong = ref<ApiError | null>(null)
 const WORTH: { key: keyof Score['points'], says: string }[] = [
   { key: 'reply', says: 'A reply' }, { key: 'meeting', says: 'A meeting' }, { key: 'conversation', says: 'A call that reached them' }, { key: 'opened', says: 'A mail opened' }, { key: 'visit', says: 'A page visited' },
 ]
-onMounted(() => call(getScore).then((told) => { score.value = told }, notices.wrong))
 async function save(): Promise<void> {
   wrong.value = null
   try {
@@ -25,6 +24,8 @@ async function save(): Promise<void> {
     else notices.wrong(error)
   }
 }
+// The settings wait until all their tables are there, so that nothing moves.
+await call(getScore).then((told) => { score.value = told }, notices.wrong)
 </script>
 
 <template>

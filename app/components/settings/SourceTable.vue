@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, reactive, ref } from 'vue'
+import { reactive, ref } from 'vue'
 import type { z } from 'zod'
 import { listSources, removeSource, saveSource } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
@@ -15,7 +15,6 @@ const draft = reactive({ name: '', cost: '', aliases: '', open: null as string |
 async function read(): Promise<void> {
   sources.value = (await call(listSources)).sources
 }
-onMounted(() => read().catch(notices.wrong))
 function edit(source: Source | null): void {
   Object.assign(draft, { open: source?.name ?? '', name: source?.name ?? '', cost: source ? String(source.cost) : '', aliases: source?.aliases.join('; ') ?? '', wrong: '' })
 }
@@ -38,6 +37,8 @@ const save = () => act(async () => {
 })
 const money = (value: number) => value.toLocaleString('en-US', { maximumFractionDigits: 2 })
 const each = (source: Source, count: number) => source.cost && count ? money(source.cost / count) : ''
+// The settings wait until all their tables are there, so that nothing moves.
+await read().catch(notices.wrong)
 </script>
 
 <template>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { onMounted, reactive, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { editStage, stages as listStages } from '#shared/api/stages'
+import { addStage, archiveStage, editStage, orderStages, stages as listStages } from '#shared/api/stages'
 import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
+import type { StageDraft } from './stageDraft'
 
 /** The stages people climb through, and what a move into each demands: its gate. */
 type Told = z.output<typeof listStages.response>
@@ -13,14 +14,20 @@ const session = useSession()
 const notices = useNotices()
 const told = shallowRef<Told | null>(null)
 const open = ref<string | null>(null)
-const given = reactive({ name: '', attempts: '', reason: false, note: false, fields: [] as string[] })
+const given = ref<StageDraft>({ kind: 'open', name: '', attempts: '', reason: false, note: false, fields: [] })
 const wrong = ref('')
-const KINDS: Record<Stage['kind'], string> = { open: 'open: always with a next action', parked: 'parked: comes back later', won: 'won', closed: 'closed' }
+const KINDS: Record<Stage['kind'], string> = { open: 'in work: always with a next action', parked: 'paused: comes back later', won: 'won: a customer', closed: 'closed: nothing more is planned' }
+const KIND_CHOICES = Object.entries(KINDS).map(([value, title]) => ({ value, title }))
+const active = computed(() => told.value?.stages.filter(stage => !stage.archived) ?? [])
+const archived = computed(() => told.value?.stages.filter(stage => stage.archived) ?? [])
+/** The stage that is being archived, and where its people go. */
+const leaving = ref<Stage | null>(null)
+const moveTo = ref<string | null>(null)
+const NEW = 'new stage'
 
 async function read(): Promise<void> {
   told.value = await call(listStages)
 }
-onMounted(() => read().catch(notices.wrong))
 const nameOf = (key: string) => told.value?.fields.find(field => field.key === key)?.says ?? key
 function gateInWords({ attempts, reason, note, fields }: Stage['gate']): string {
   return [attempts && `${attempts} ${attempts === 1 ? 'attempt' : 'attempts'} before`, reason && 'a reason', note && 'a note', ...(fields ?? []).map(key => `${nameOf(key)} filled in`)].filter(Boolean).join(', ')
@@ -28,12 +35,48 @@ function gateInWords({ attempts, reason, note, fields }: Stage['gate']): string 
 function edit(stage: Stage): void {
   open.value = stage.id
   wrong.value = ''
-  Object.assign(given, { name: stage.name, attempts: String(stage.gate.attempts ?? ''), reason: stage.gate.reason ?? false, note: stage.gate.note ?? false, fields: [...stage.gate.fields ?? []] })
+  Object.assign(given.value, { kind: stage.kind, name: stage.name, attempts: String(stage.gate.attempts ?? ''), reason: stage.gate.reason ?? false, note: stage.gate.note ?? false, fields: [...stage.gate.fields ?? []] })
+}
+function begin(): void {
+  open.value = NEW
+  wrong.value = ''
+  Object.assign(given.value, { kind: 'open', name: '', attempts: '', reason: false, note: false, fields: [] })
+}
+async function act(work: () => Promise<unknown>, says: string): Promise<boolean> {
+  try {
+    await work()
+    notices.say(says)
+    await read()
+    return true
+  }
+  catch (error) {
+    notices.wrong(error)
+    return false
+  }
+}
+function move(index: number, by: number): void {
+  const ids = active.value.map(stage => stage.id)
+  if (!ids[index + by]) return
+  ids.splice(index + by, 0, ...ids.splice(index, 1))
+  void act(() => call(orderStages, { body: { ids } }), 'Saved.')
+}
+function askArchive(stage: Stage): void {
+  leaving.value = stage
+  moveTo.value = null
+}
+async function archive(): Promise<void> {
+  const stage = leaving.value!
+  const done = await act(async () => {
+    await call(archiveStage, { params: { stage: stage.id }, body: { moveTo: moveTo.value } })
+  }, moveTo.value ? `“${stage.name}” is archived. Its people are being moved; see Bulk actions.` : `“${stage.name}” is archived.`)
+  if (done) leaving.value = null
 }
 async function save(): Promise<void> {
-  const attempts = Number(given.attempts || 0)
+  const attempts = Number(given.value.attempts || 0)
   try {
-    await call(editStage, { params: { stage: open.value! }, body: { name: given.name, gate: { ...(attempts && { attempts }), ...(given.reason && { reason: true }), ...(given.note && { note: true }), ...(given.fields.length && { fields: given.fields }) } } })
+    const body = { name: given.value.name, kind: given.value.kind, gate: { ...(attempts && { attempts }), ...(given.value.reason && { reason: true }), ...(given.value.note && { note: true }), ...(given.value.fields.length && { fields: given.value.fields }) } }
+    if (open.value === NEW) await call(addStage, { body })
+    else await call(editStage, { params: { stage: open.value! }, body })
     notices.say('Saved. It holds for every move from now on.')
     open.value = null
     await read()
@@ -42,29 +85,44 @@ async function save(): Promise<void> {
     wrong.value = error instanceof ApiError ? error.problems[0]?.message ?? error.message : 'It could not be saved'
   }
 }
+// The settings wait until all their tables are there, so that nothing moves.
+await read().catch(notices.wrong)
 </script>
 
 <template>
-  <section v-if="told">
-    <h2>Stages and gates</h2>
-    <p class="dim mb-2">How far somebody is. A gate is what must be there before anybody, rep or outcome, can move a person in.</p>
-    <div class="scroll"><table class="sheet"><thead><tr><th>Stage</th><th>Kind</th><th>Its gate</th><th /></tr></thead><tbody>
-      <template v-for="stage in told.stages" :key="stage.id">
-        <tr><td>{{ stage.name }}</td><td class="dim">{{ KINDS[stage.kind] }}</td><td>{{ gateInWords(stage.gate) || '' }}<span v-if="!gateInWords(stage.gate)" class="dim">none</span></td><td class="acts"><button v-if="session.manages" class="link small" :aria-label="`Change ${stage.name}`" @click="edit(stage)">Change</button></td></tr>
-        <tr v-if="open === stage.id"><td colspan="4">
-          <form class="form" @submit.prevent="save">
-            <v-text-field v-model="given.name" label="Name" /><v-text-field v-model="given.attempts" label="Attempts before" inputmode="numeric" placeholder="none" />
-            <div class="row wrap demands"><label><input v-model="given.reason" type="checkbox"> a reason</label><label><input v-model="given.note" type="checkbox"> a note</label></div>
-            <fieldset class="row wrap demands"><legend class="dim">Filled in:</legend><label v-for="field in told.fields" :key="field.key"><input v-model="given.fields" type="checkbox" :value="field.key"> {{ field.says }}</label></fieldset>
-            <p v-if="wrong" class="notice clay" role="alert">{{ wrong }}</p>
-            <div class="row"><v-btn size="small" color="primary" type="submit">Save</v-btn><v-btn size="small" variant="text" @click="open = null">Cancel</v-btn></div>
-          </form>
+  <section v-if="told" aria-label="Stages and gates">
+    <div class="spread"><h2>Stages and gates</h2><v-btn v-if="session.manages" size="small" variant="outlined" @click="begin">Add a stage</v-btn></div>
+    <p class="dim mb-2">How far a prospect is. A gate is what must be there before they can be moved in, by a rep or an outcome.</p>
+    <div class="scroll"><table class="sheet"><thead><tr><th>Stage</th><th>Kind</th><th>Gate</th><th class="right">Prospects</th><th><span class="visually-hidden">Actions</span></th></tr></thead><tbody>
+      <template v-for="(stage, index) in active" :key="stage.id">
+        <tr>
+          <td>{{ stage.name }}</td><td class="dim">{{ KINDS[stage.kind] }}</td><td>{{ gateInWords(stage.gate) || '' }}<span v-if="!gateInWords(stage.gate)" class="dim">none</span></td><td class="num right">{{ stage.people.toLocaleString('en-US') }}</td>
+          <td class="acts"><template v-if="session.manages"><button class="link small" :aria-label="`Edit ${stage.name}`" @click="edit(stage)">Edit</button><button class="link small" :disabled="index === 0" :aria-label="`Move ${stage.name} up`" @click="move(index, -1)">Up</button><button class="link small" :disabled="index === active.length - 1" :aria-label="`Move ${stage.name} down`" @click="move(index, 1)">Down</button><button class="link small" :aria-label="`Archive ${stage.name}`" @click="askArchive(stage)">Archive</button></template></td>
+        </tr>
+        <tr v-if="open === stage.id"><td colspan="5">
+          <StageForm v-model="given" :kinds="KIND_CHOICES" :fields="told.fields" :wrong="wrong" @save="save" @cancel="open = null" />
         </td></tr>
       </template>
+      <tr v-if="open === NEW"><td colspan="5">
+          <StageForm v-model="given" :kinds="KIND_CHOICES" :fields="told.fields" :wrong="wrong" @save="save" @cancel="open = null" />
+      </td></tr>
     </tbody></table></div>
+    <p v-if="archived.length" class="dim small mt-2">Archived: <span v-for="stage in archived" :key="stage.id">{{ stage.name }}<template v-if="stage.people"> ({{ stage.people }})</template> <button v-if="session.manages" class="link small" @click="act(() => call(editStage, { params: { stage: stage.id }, body: { archived: false } }), `“${stage.name}” is in use again.`)">Use again</button> </span></p>
+    <v-dialog :model-value="leaving !== null" max-width="420" aria-label="Archive a stage" @update:model-value="leaving = null">
+      <v-card v-if="leaving" class="pa-5">
+        <form class="stack" @submit.prevent="archive">
+          <h2>Archive “{{ leaving.name }}”</h2>
+          <p>{{ leaving.people ? `${leaving.people.toLocaleString('en-US')} ${leaving.people === 1 ? 'prospect is' : 'prospects are'} in it. Move them to:` : 'No prospect stands in it.' }}</p>
+          <v-select v-if="leaving.people" v-model="moveTo" :items="[{ id: null, name: 'Leave them in it' }, ...active.filter(stage => stage.id !== leaving!.id)]" item-value="id" item-title="name" label="Move them to" />
+          <div class="row"><v-btn type="submit" color="primary">Archive</v-btn><v-btn variant="text" @click="leaving = null">Cancel</v-btn></div>
+        </form>
+      </v-card>
+    </v-dialog>
   </section>
 </template>
 
 <style scoped>
-section { margin-bottom: 34px; } .scroll { overflow-x: auto; } .acts { text-align: right; white-space: nowrap; } .form { display: grid; grid-template-columns: 1fr 160px; gap: 10px 14px; padding: 8px 0; } .form > .demands, .form > .notice { grid-column: 1 / -1; } .demands { gap: 4px 16px; } .demands { flex-wrap: wrap; } .demands label { white-space: nowrap; display: inline-flex; gap: 6px; align-items: center; min-height: 24px; } fieldset { border: 0; padding: 0; } legend { float: left; margin-right: 12px; }
+section { margin-bottom: 34px; } .scroll { overflow-x: auto; } .right { text-align: right; }
+.acts { text-align: right; white-space: nowrap; } .acts .link { margin-left: 10px; } .acts .link:disabled { opacity: 0.35; }
+.stack { display: grid; gap: 12px; }
 </style>

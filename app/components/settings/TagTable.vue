@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref, shallowRef } from 'vue'
+import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { addTag, listTags, mergeTag, removeTag, renameTag } from '#shared/api/fields'
 import { ApiError, call } from '~/composables/api'
@@ -20,7 +20,6 @@ const wrong = ref('')
 async function read(): Promise<void> {
   tags.value = (await call(listTags)).tags
 }
-onMounted(() => read().catch(notices.wrong))
 async function act(work: () => Promise<string>): Promise<void> {
   wrong.value = ''
   try {
@@ -54,6 +53,8 @@ function confirm(tag: Tag): Promise<void> {
     return call(removeTag, { params }).then(done => `“${tag.name}” is removed from ${people(done.people)}.`)
   })
 }
+// The settings wait until all their tables are there, so that nothing moves.
+await read().catch(notices.wrong)
 </script>
 
 <template>
@@ -67,9 +68,9 @@ function confirm(tag: Tag): Promise<void> {
         <td><b>{{ tag.name }}</b></td><td class="num dim">{{ people(tag.people) }}</td>
         <td v-if="session.manages" class="acts">
           <form v-if="open?.id === tag.id" class="row" @submit.prevent="confirm(tag)">
-            <v-text-field v-if="open.act === 'rename'" v-model="name" label="New name" maxlength="60" autofocus style="max-width: 220px" />
+            <v-text-field v-if="open.act === 'rename'" v-model="name" label="New name" maxlength="60" v-focus style="max-width: 220px" />
             <v-select v-else-if="open.act === 'merge'" v-model="into" label="Into" :items="tags.filter(other => other.id !== tag.id)" item-title="name" item-value="id" style="max-width: 220px" />
-            <v-btn type="submit" size="small" :color="open.act === 'remove' ? 'error' : 'primary'" :disabled="open.act === 'merge' && !into">{{ open.act === 'rename' ? 'Rename' : open.act === 'merge' ? `Merge, ${people(tag.people)} move` : `Remove from ${people(tag.people)}` }}</v-btn><button type="button" class="link small" @click="open = null">Leave it</button>
+            <v-btn type="submit" size="small" :color="open.act === 'remove' ? 'error' : 'primary'" :disabled="open.act === 'merge' && !into">{{ open.act === 'rename' ? 'Rename' : open.act === 'merge' ? `Merge, ${people(tag.people)} move` : `Remove from ${people(tag.people)}` }}</v-btn><button type="button" class="link small" @click="open = null">Cancel</button>
           </form>
           <template v-else><button class="link small" :aria-label="`Rename ${tag.name}`" @click="start(tag, 'rename')">Rename</button> <button class="link small" :aria-label="`Merge ${tag.name}`" @click="start(tag, 'merge')">Merge</button> <button class="link small" :aria-label="`Remove ${tag.name}`" @click="start(tag, 'remove')">Remove</button></template>
         </td>

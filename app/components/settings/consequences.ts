@@ -15,7 +15,8 @@ export const CONSEQUENCE_NAMES: { value: Consequence['do'], title: string }[] = 
 /** A consequence of a kind with the values it usually has. */
 export function blankConsequence(kind: Consequence['do']): Consequence {
   switch (kind) {
-    case 'exit': return { do: kind, scope: 'cadence', as: 'not_interested' }
+    // Why they leave is counted: it is chosen, not assumed.
+    case 'exit': return { do: kind, scope: 'cadence' } as Consequence
     case 'moveStage': return { do: kind, to: 'attempting' }
     case 'setCompanyStanding': return { do: kind, to: 'not_a_fit' }
     case 'markNumber': return { do: kind, as: 'wrong' }

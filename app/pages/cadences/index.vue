@@ -12,7 +12,9 @@ type Row = z.output<typeof listCadences.response>['cadences'][number]
 const notices = useNotices()
 const session = useSession()
 const cadences = ref<Row[] | null>(null)
-onMounted(() => call(listCadences).then((answer) => { cadences.value = answer.cadences }, notices.wrong))
+const taking = ref(false)
+const read = () => call(listCadences).then((answer) => { cadences.value = answer.cadences }, notices.wrong)
+onMounted(read)
 async function make(): Promise<void> {
   try {
     const { id } = await call(addCadence, { body: { name: 'New cadence' } })
@@ -28,10 +30,11 @@ const left = (row: Row) => Object.entries(row.exits).sort(([, a], [, b]) => b - 
 
 <template>
   <div class="page">
-    <div class="spread mb-4"><div><h1>Cadences</h1><p class="dim">Each one a climb: the higher the step, the closer the meeting.</p></div><v-btn v-if="session.manages" color="primary" @click="make">Make a cadence</v-btn></div>
-    <p v-if="cadences && !cadences.length" class="dim">There is no cadence yet.<template v-if="session.manages"> Make one: an email, a call two days later, and so on until there is a meeting.</template></p>
+    <div class="spread mb-4"><div><h1>Cadences</h1><p class="dim">Each one a climb: the higher the step, the closer the meeting.</p></div><div v-if="session.manages" class="row"><v-btn variant="outlined" @click="taking = true">Start from a template</v-btn><v-btn color="primary" @click="make">New cadence</v-btn></div></div>
+    <LazyStarterDialog v-if="taking" v-model="taking" @done="read" />
+    <p v-if="cadences && !cadences.length" class="dim">There is no cadence yet.<template v-if="session.manages"> Start from a template, or make one: an email, a call two days later, and so on until there is a meeting.</template></p>
     <NuxtLink v-for="row in cadences ?? []" :key="row.id" :to="`/cadences/${row.id}`" class="one">
-      <div><h2>{{ row.name }}</h2><p class="dim small"><span class="chip" :class="row.state === 'active' ? 'pine' : ''">{{ row.state }}</span> <span class="num">{{ row.open }}</span> on the way</p><p class="dim small mt-1">{{ left(row) ? `Left: ${left(row)}` : 'Nobody has left yet' }}</p></div>
+      <div><h2>{{ row.name }}</h2><p class="dim small"><span class="chip" :class="row.state === 'active' ? 'pine' : row.state === 'paused' ? 'amber' : ''">{{ row.state }}</span> <span class="num">{{ row.open }}</span> active</p><p class="dim small mt-1">{{ left(row) ? `Exited: ${left(row)}` : 'Nobody has exited yet' }}</p></div>
       <svg viewBox="0 0 640 132" width="100%" role="img" :aria-label="row.steps.map((step, index) => `Step ${index + 1}, ${step.name}, ${waitInWords(step.wait)}: ${step.here} people`).join('; ') || 'No steps yet'">
         <path v-if="row.steps.length" :d="`${row.steps.map((_, index) => `${index ? 'L' : 'M'}${30 + index * 570 / row.steps.length} ${92 - index * 62 / row.steps.length}`).join(' ')} L600 30`" fill="none" stroke="var(--bark)" stroke-width="2" />
         <path d="M600 30 v-20 l16 6 l-16 6" fill="var(--amber)" stroke="var(--amber)" />

@@ -33,7 +33,7 @@ async function take(file: File | undefined): Promise<void> {
 
 <template>
   <div class="page narrow">
-    <h1 class="mb-1">Bring in prospects</h1>
+    <h1 class="mb-1">Import prospects</h1>
     <p class="dim mb-4">Nothing is written until you have seen what would happen.</p>
     <label class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="take($event.dataTransfer?.files[0])">
       <input type="file" accept=".csv,.tsv,.txt,.vcf,text/csv,text/vcard" class="file" @change="take(($event.target as HTMLInputElement).files?.[0])">
@@ -42,8 +42,8 @@ async function take(file: File | undefined): Promise<void> {
     </label>
     <p v-if="wrong" class="notice clay mt-3" role="alert">{{ wrong }}</p>
     <template v-if="imports.length">
-      <h2 class="mt-6 mb-2">Files before</h2>
-      <table class="sheet"><thead><tr><th>File</th><th>When</th><th>State</th><th>Brought in</th></tr></thead>
+      <h2 class="mt-6 mb-2">Past imports</h2>
+      <table class="sheet"><thead><tr><th>File</th><th>When</th><th>State</th><th>Imported</th></tr></thead>
         <tbody><tr v-for="one in imports" :key="one.id"><td><NuxtLink :to="`/imports/${one.id}`">{{ one.fileName }}</NuxtLink></td><td class="num dim">{{ times.moment(one.createdAt) }}</td><td>{{ STATES[one.state] }}</td><td class="num">{{ one.counts.added?.toLocaleString('en-US') ?? '' }}</td></tr></tbody>
       </table>
     </template>

@@ -5,10 +5,11 @@ import { navigateTo, useHead, useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
 import { brief as readBrief, type Brief } from '#shared/api/desk'
 import { findDuplicates } from '#shared/api/duplicates'
-import { editProspect, moveProspect, prospectHistory, undo, type HistoryEntry } from '#shared/api/prospects'
+import { editProspect, prospectHistory, undo, type HistoryEntry } from '#shared/api/prospects'
 import { stages as readStages } from '#shared/api/stages'
 import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
+import { useKeys } from '~/composables/keys'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
@@ -20,16 +21,17 @@ const session = useSession()
 const id = route.params.id as string
 const brief = shallowRef<Brief | null>(null)
 const entries = shallowRef<HistoryEntry[]>([])
-const stages = ref<{ id: string, name: string }[]>([])
+const stages = ref<z.output<typeof readStages.response>['stages']>([])
+const gateFields = ref<z.output<typeof readStages.response>['fields']>([])
 const doubles = shallowRef<z.output<typeof findDuplicates.response>['pairs']>([])
 const trouble = ref('')
 const editing = ref(false)
 const enrolling = ref(false)
 const writing = ref(false)
 const wrong = ref<ApiError | null>(null)
-const fields = reactive({ firstName: '', lastName: '', title: '', city: '', region: '', country: '', zone: '', ownerId: null as string | null, addEmail: '', addPhone: '' })
+const fields = reactive({ firstName: '', lastName: '', title: '', city: '', region: '', country: null as string | null, zone: null as string | null, ownerId: null as string | null, addEmail: '', addPhone: '' })
 const owners = ref<{ id: string | null, name: string }[]>([])
-const moving = reactive({ to: '', reason: '', note: '', override: '', open: false })
+const moving = ref(false)
 const person = computed(() => brief.value?.prospect ?? null)
 const pinned = computed(() => brief.value?.notes.find(note => note.pinned))
 /** How often there was a touch of each kind. */
@@ -37,13 +39,18 @@ const counts = computed(() => KINDS.flatMap(([kind, one, many]) => person.value?
 const next = computed(() => person.value?.tasks[0]?.dueAt ?? null)
 const lastUndoable = computed(() => entries.value.find(entry => entry.canUndo))
 
+/** How many times the page was read; an answer that comes after a later one is out of date. */
+let reads = 0
 async function read(): Promise<void> {
+  const mine = ++reads
   try {
     const [told, history, all, like] = await Promise.all([call(readBrief, { params: { id } }), call(prospectHistory, { params: { id } }), call(readStages), call(findDuplicates, { query: { about: id, limit: 5 } })])
+    if (mine !== reads) return
     doubles.value = like.pairs
     brief.value = told
     entries.value = history.entries
-    stages.value = all.stages
+    stages.value = all.stages.filter(stage => !stage.archived)
+    gateFields.value = all.fields
     trouble.value = ''
   }
   catch (error) {
@@ -79,25 +86,53 @@ async function act(work: () => Promise<{ says?: string } | void>): Promise<boole
 }
 function edit(): void {
   const now = person.value!
-  Object.assign(fields, { firstName: now.firstName, lastName: now.lastName, title: now.title ?? '', city: now.city ?? '', region: now.region ?? '', country: now.country ?? '', zone: now.zone, ownerId: now.owner?.id ?? null, addEmail: '', addPhone: '' })
+  Object.assign(fields, { firstName: now.firstName, lastName: now.lastName, title: now.title ?? '', city: now.city ?? '', region: now.region ?? '', country: now.country, zone: now.zone, ownerId: now.owner?.id ?? null, addEmail: '', addPhone: '' })
   editing.value = true
   call(listUsers).then(({ users }) => { owners.value = [{ id: null, name: 'Nobody' }, ...users.filter(user => user.active || user.id === now.owner?.id)] }, notices.wrong)
 }
 async function save(): Promise<void> {
   const { addEmail, addPhone, country, zone, ...plain } = fields
   // A clock that nobody has set follows the address.
-  const clock = zone.trim() === person.value!.zone ? {} : { zone: zone.trim() || null }
-  if (await act(async () => void await call(editProspect, { params: { id }, body: { version: person.value!.version, ...plain, ...clock, country: country.toUpperCase() || null, ...(addEmail && { addEmail }), ...(addPhone && { addPhone }) } }))) editing.value = false
+  const clock = zone === person.value!.zone ? {} : { zone: zone || null }
+  if (await act(async () => void await call(editProspect, { params: { id }, body: { version: person.value!.version, ...plain, ...clock, country: country || null, ...(addEmail && { addEmail }), ...(addPhone && { addPhone }) } }))) editing.value = false
 }
-async function move(): Promise<void> {
-  const body = { id: crypto.randomUUID(), to: moving.to, reason: moving.reason || null, note: moving.note || null, override: moving.override || null }
-  if (await act(() => call(moveProspect, { params: { id }, body }))) moving.open = false
+const calling = ref(false)
+const planning = ref(false)
+const dealing = ref(false)
+const purpose = ref<'call' | 'log' | 'meeting'>('call')
+function callFor(why: typeof purpose.value): void {
+  purpose.value = why
+  calling.value = true
+}
+const actions = [
+  { key: 'c', label: 'Call', main: true, run: () => callFor('call') },
+  { key: 'l', label: 'Log a call', run: () => callFor('log') },
+  { key: 'p', label: 'Plan', run: () => { planning.value = true } },
+  { key: 'e', label: 'Email', run: () => { writing.value = true } },
+  { key: 'm', label: 'Meeting', run: () => callFor('meeting') },
+  { key: 'd', label: 'Deal', run: () => { dealing.value = true } },
+  { key: 'g', label: 'Enroll', run: () => { enrolling.value = true } },
+  { key: 's', label: 'Change stage', run: () => { moving.value = true } },
+]
+useKeys([
+  ...actions.map(({ key, label, run }) => ({ key, says: label, run: () => { if (person.value) run() } })),
+  { key: 'Escape', says: 'Close', always: true, run: () => { writing.value = false } },
+  { key: 'z', says: 'Undo the last one', run: () => { if (lastUndoable.value) void takeBack(lastUndoable.value) } },
+])
+const archiving = reactive({ open: false, reason: '' })
+async function archive(): Promise<void> {
+  const body = { version: person.value!.version, working: 'removed' as const, reason: archiving.reason }
+  const done = await act(async () => {
+    await call(editProspect, { params: { id }, body })
+    return { says: `${person.value!.name} is archived.` }
+  })
+  if (done) Object.assign(archiving, { open: false, reason: '' })
 }
 const leave = (enrollmentId: string) => act(() => call(unenroll, { params: { id: enrollmentId }, body: { id: crypto.randomUUID() } }))
 const KINDS = [['call', 'call', 'calls'], ['text', 'text', 'texts'], ['email', 'email', 'emails'], ['reply', 'reply', 'replies'], ['meeting', 'meeting', 'meetings'], ['visit', 'visit', 'visits'], ['task', 'task', 'tasks']] as const
 const takeBack = (entry: HistoryEntry) => act(async () => {
   const { undone, kept } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
-  return { says: [`Taken back: ${undone} ${undone === 1 ? 'change' : 'changes'}.`, ...kept.map(sentence => `${sentence}.`)].join(' ') }
+  return { says: [`Undone: ${undone} ${undone === 1 ? 'change' : 'changes'}.`, ...kept.map(sentence => `${sentence}.`)].join(' ') }
 })
 useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
 </script>
@@ -113,16 +148,17 @@ useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
           <TagLine :prospect-id="id" :tags="person.tags" @changed="read" />
         </div>
         <div class="row wrap">
-          <span v-if="person.working !== 'in_work'" class="chip clay">{{ person.working }}</span><span v-if="person.rating" class="chip" :class="{ amber: person.rating === 'hot' }">{{ person.rating }}</span><span v-if="person.score" class="chip">score <span class="num">{{ person.score }}</span></span>
+          <span v-if="person.working !== 'in_work'" class="chip clay">{{ person.working === 'removed' ? 'archived' : 'paused' }}</span><span v-if="person.rating" class="chip" :class="{ amber: person.rating === 'hot' }">{{ person.rating }}</span><span v-if="person.score" class="chip">score <span class="num">{{ person.score }}</span></span>
           <span class="chip slate">{{ person.stage.name }}</span>
           <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there</span>
           <span v-if="person.company && person.company.standing !== 'open'" class="chip" :class="person.company.standing === 'customer' ? 'pine' : person.company.standing === 'in_deal' ? 'amber' : 'clay'">company: {{ person.company.standing.replaceAll('_', ' ') }}</span>
           <span v-if="person.stopCall" class="chip clay">no calls</span><span v-if="person.stopEmail" class="chip clay">no email</span>
-          <v-btn size="small" color="primary" @click="enrolling = true">Enroll</v-btn>
-          <v-btn size="small" variant="outlined" @click="writing = !writing">Write</v-btn>
-          <v-btn size="small" variant="outlined" @click="moving.open = true; moving.to = person.stage.id">Move</v-btn>
-          <v-btn size="small" variant="outlined" @click="edit">Correct</v-btn>
         </div>
+      </div>
+      <div class="row acts mt-2" role="toolbar" aria-label="What to do">
+        <v-btn v-for="one in actions" :key="one.key" size="small" :color="one.main ? 'primary' : undefined" :variant="one.main ? 'flat' : 'outlined'" @click="one.run">{{ one.label }} <kbd class="ml-2">{{ one.key.toUpperCase() }}</kbd></v-btn>
+        <button class="link small" @click="edit">Edit</button>
+        <button v-if="session.manages && person.working !== 'removed'" class="link small" @click="archiving.open = true">Archive</button>
       </div>
       <DuplicatePair v-for="pair in doubles" :key="pair.one.id + pair.other.id" :pair="pair" :about="id" class="mt-3" @settled="settled" @undone="read" />
       <section v-if="writing" class="panel mt-3"><MailWriter :brief="brief" begin @sent="writing = false; read()" /></section>
@@ -131,18 +167,18 @@ useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
         <div>
           <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" />
           <section class="panel mb-3"><div class="spread"><h3>The thread</h3><span class="dim small num">{{ counts || 'no touch yet' }}</span></div><ThreadLine :touches="brief.touches" :since="person.createdAt" :now="brief.now" :next="next" :deals="person.deals" /></section>
-          <div class="spread"><h2>Everything so far</h2><v-btn v-if="lastUndoable" size="small" variant="outlined" @click="takeBack(lastUndoable)">Take back “{{ lastUndoable.title }}”</v-btn></div>
+          <div class="spread"><h2>Activity</h2><v-btn v-if="lastUndoable" size="small" variant="outlined" @click="takeBack(lastUndoable)">Undo “{{ lastUndoable.title }}”</v-btn></div>
           <ol class="history">
             <li v-for="entry in entries" :key="entry.id" :class="{ undone: entry.undone }">
               <span class="when num dim small">{{ times.moment(entry.at) }}</span>
               <span class="sign"><StepIcon v-if="entry.knot" :kind="entry.knot" :size="15" color="var(--pine)" /></span>
               <div>
-                <p><b>{{ entry.title }}</b> <span v-if="entry.by" class="dim">{{ entry.by }}</span> <span v-if="entry.undone" class="chip">taken back</span></p>
+                <p><b>{{ entry.title }}</b> <span v-if="entry.by" class="dim">{{ entry.by }}</span> <span v-if="entry.undone" class="chip">undone</span></p>
                 <p v-if="entry.body" class="pre quote">{{ entry.body }}</p>
                 <p v-if="entry.note" class="pre quote">{{ entry.note }}</p>
                 <ul v-if="entry.changes.length"><li v-for="(change, index) in entry.changes" :key="index">{{ change.says }} <span class="dim small">· {{ change.because }}</span></li></ul>
               </div>
-              <button v-if="entry.canUndo" class="link small" @click="takeBack(entry)">Take back</button>
+              <button v-if="entry.canUndo" class="link small" @click="takeBack(entry)">Undo</button>
             </li>
           </ol>
         </div>
@@ -154,7 +190,7 @@ useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
             <h3>Cadences</h3>
             <p v-for="one in person.enrollments" :key="one.id" class="spread"><span class="grow">{{ one.cadence }}<br><span class="dim small">{{ one.state === 'ended' ? `ended: ${one.exit?.replaceAll('_', ' ')}` : one.state }}</span></span><button v-if="one.state !== 'ended'" class="link small" @click="leave(one.id)">Take out</button></p>
           </section>
-          <section v-if="person.appointments.length" class="panel"><h3>Meetings</h3><p v-for="one in person.appointments" :key="one.id"><b>{{ one.title }}</b><br><span class="dim small num">{{ times.moment(one.startAt) }} · {{ times.clock(one.startAt, one.zone) }} in {{ times.zoneName(one.zone) }}</span></p></section>
+          <MeetingList v-if="person.appointments.length" :person="person" :now="brief.now" @changed="read" />
           <DealSheet v-for="deal in person.deals" :key="deal.id" :deal="deal" @changed="read" />
           <section v-if="person.colleagues.length" class="panel"><h3>Also at {{ person.company?.name }}</h3><p v-for="one in person.colleagues" :key="one.id" class="spread"><NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink><span class="dim small">{{ one.stage }}</span></p></section>
           <NoteList :prospect-id="id" :notes="brief.notes" @changed="read" />
@@ -163,24 +199,29 @@ useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
         </aside>
       </div>
       <EnrollDialog v-model="enrolling" :prospect-ids="[id]" @done="read" />
-      <v-dialog v-model="moving.open" max-width="460" aria-label="Change stage">
-        <v-card class="pa-5 stack">
-          <h2>Move {{ person.name }}</h2>
-          <v-select v-model="moving.to" :items="stages" item-title="name" item-value="id" label="Stage" :error-messages="wrong?.problems.map(problem => problem.message)" />
-          <v-text-field v-model="moving.reason" label="Reason" /><v-textarea v-model="moving.note" label="Note" rows="2" />
-          <v-text-field v-if="session.manages" v-model="moving.override" label="Override the gate, because" hint="Kept with the move" persistent-hint />
-          <div class="row"><v-btn color="primary" :disabled="moving.to === person.stage.id" @click="move">Move</v-btn><v-btn variant="text" @click="moving.open = false">Cancel</v-btn></div>
+      <CallSheet v-model="calling" :prospect-id="id" :purpose="purpose" @done="read" />
+      <DealDialog v-model="dealing" :person="person" @done="read" />
+      <PlanDialog v-model="planning" :person="person" :has-phone="person.phones.length > 0" @done="read" />
+      <v-dialog v-model="archiving.open" max-width="420" aria-label="Archive">
+        <v-card class="pa-5">
+          <form class="stack" @submit.prevent="archive">
+            <h2>Archive {{ person.name }}</h2>
+            <p class="dim">Nothing more goes to them, and they leave lists and the Desk. Their history stays.</p>
+            <v-text-field v-model="archiving.reason" label="Why" maxlength="500" v-focus :error-messages="wrong?.at('reason')" />
+            <div class="row"><v-btn type="submit" color="primary">Archive</v-btn><v-btn variant="text" @click="archiving.open = false">Cancel</v-btn></div>
+          </form>
         </v-card>
       </v-dialog>
+      <StageDialog v-model="moving" :person="person" :stages="stages" :gate-fields="gateFields" @done="read" />
       <v-dialog v-model="editing" max-width="560" aria-label="Edit">
         <v-card class="pa-5">
           <form class="stack" @submit.prevent="save">
-            <h2>Correct what is known</h2>
+            <h2>Edit {{ person.name }}</h2>
             <div class="pair"><v-text-field v-model="fields.firstName" label="First name" :error-messages="wrong?.at('firstName')" /><v-text-field v-model="fields.lastName" label="Last name" /></div>
             <div class="pair"><v-text-field v-model="fields.title" label="Job title" /><v-select v-model="fields.ownerId" :items="owners" item-value="id" item-title="name" label="Owner" hint="What is planned moves along" persistent-hint /></div>
             <div class="pair"><v-text-field v-model="fields.city" label="City" /><v-text-field v-model="fields.region" label="State or region" /></div>
-            <div class="pair"><v-text-field v-model="fields.country" label="Country, two letters" maxlength="2" :error-messages="wrong?.at('country')" /><v-text-field v-model="fields.zone" label="Time zone" hint="Empty: by address, then number" persistent-hint :error-messages="wrong?.at('zone')" /></div>
-            <div class="pair"><v-text-field v-model="fields.addPhone" label="Another number" :error-messages="wrong?.at('phone')" /><v-text-field v-model="fields.addEmail" label="Another address" :error-messages="wrong?.at('email')" /></div>
+            <div class="pair"><CountryField v-model="fields.country" label="Country" clearable :error-messages="wrong?.at('country')" /><ZoneField v-model="fields.zone" label="Time zone" clearable hint="Empty: by address, then number" persistent-hint :error-messages="wrong?.at('zone')" /></div>
+            <div class="pair"><v-text-field v-model="fields.addPhone" label="Add phone" :error-messages="wrong?.at('phone')" /><v-text-field v-model="fields.addEmail" label="Add email" :error-messages="wrong?.at('email')" /></div>
             <div class="row"><v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="editing = false">Cancel</v-btn></div>
           </form>
         </v-card>
@@ -190,7 +231,7 @@ useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
 </template>
 
 <style scoped>
-.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } aside { display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; align-content: start; } aside .panel p { padding: 2px 0; } aside .panel p a, aside .panel p .link { display: inline-block; min-height: 24px; line-height: 24px; } .wrap { flex-wrap: wrap; justify-content: flex-end; } .pinned { margin-top: 10px; }
+.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } aside { display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; align-content: start; } aside .panel p { padding: 2px 0; } aside .panel p a, aside .panel p .link { display: inline-block; min-height: 24px; line-height: 24px; } .wrap { flex-wrap: wrap; justify-content: flex-end; } .pinned { margin-top: 10px; } .acts { flex-wrap: wrap; }
 .history { list-style: none; margin: 10px 0 0; padding: 0; } .history > li { display: grid; grid-template-columns: 118px 22px 1fr auto; gap: 6px; padding: 8px 0; border-top: 1px solid var(--line); align-items: start; } .history ul { margin: 2px 0 0; padding-left: 16px; }
 .undone ul, .undone .quote { color: var(--dim); text-decoration: line-through; } .undone b { text-decoration: line-through; } .quote { border-left: 3px solid var(--line); padding-left: 8px; margin: 3px 0; max-height: 200px; overflow: auto; }
 .stack { display: grid; gap: 12px; } .pair { align-items: start; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .when { padding-top: 1px; } .head { align-items: start; }

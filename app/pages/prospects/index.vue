@@ -10,7 +10,7 @@ import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, isCondition, normalize, withoutEmptyGroups, type Condition, type Filter, type Test } from '#core/filter/filter'
 import { forReading, parse, print, SentenceError } from '#core/filter/sentence'
-import { addToList, countProspects, editList, filterFields, findProspects, listLists, removeFromList, type List } from '#shared/api/lists'
+import { addToList, countProspects, editList, filterFields, findProspects, listLists, removeFromList, type List, type GoalState } from '#shared/api/lists'
 import type FilterSentence from '~/components/filter/FilterSentence.vue'
 import type ListStrip from '~/components/lists/ListStrip.vue'
 import type PeopleTable from '~/components/lists/PeopleTable.vue'
@@ -43,6 +43,9 @@ const unreadable = ref('')
 const { picked, pickedIds, everyone, pick, pickAll, letGo } = useChoosing(people)
 const enrolling = ref(false)
 const changing = ref(false)
+const merging = ref(false)
+/** More people than this are hardly one. */
+const MOST_MERGED = 10
 const keeping = ref<'new' | 'picked' | 'settings' | null>(null)
 const filter = ref<Filter>(EVERYONE)
 const search = ref('')
@@ -54,8 +57,10 @@ const sort = computed(() => {
   const [, field, way] = /^(.+)\.(up|down)$/.exec((route.query.sort as string | undefined) ?? '') ?? []
   return field ? { field, down: way === 'down' } : list.value?.sort ?? null
 })
-const narrowed = computed(() => conditionsOf(filter.value).length > 0 || Boolean(search.value.trim()))
-const asked = computed(() => ({ ...(conditionsOf(filter.value).length && { filter: withoutEmptyGroups(filter.value) }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }) }))
+/** Only people with whom the list's touch goal stands so. */
+const goal = computed(() => list.value?.touchEvery && !byCompany.value && !byMap.value ? route.query.goal as GoalState | undefined : undefined)
+const narrowed = computed(() => conditionsOf(filter.value).length > 0 || Boolean(search.value.trim()) || goal.value !== undefined)
+const asked = computed(() => ({ ...(conditionsOf(filter.value).length && { filter: withoutEmptyGroups(filter.value) }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }), ...(goal.value && { goal: goal.value }) }))
 
 /** Addresses of before, of one condition each, and what they mean as filters. */
 function fromAddress(): Filter {
@@ -82,7 +87,7 @@ function address(change: Record<string, string | undefined>): void {
   // The page's own route is told late, once the page is painted anew; the router's is what holds.
   const now = aimed ?? router.currentRoute.value.query as Record<string, string | undefined>
   const sentence = conditionsOf(filter.value).length ? print(withoutEmptyGroups(filter.value), byKey.value) : undefined
-  const merged = { list: now.list, sort: now.sort, by: now.by, draw: now.draw, filter: sentence, search: search.value.trim() || undefined, ...change }
+  const merged = { list: now.list, sort: now.sort, by: now.by, draw: now.draw, goal: now.goal, filter: sentence, search: search.value.trim() || undefined, ...change }
   aimed = merged
   void Promise.resolve(navigateTo({ query: Object.fromEntries(Object.entries(merged).filter(([, value]) => value)) }, { replace: true })).finally(() => { if (aimed === merged) aimed = null })
 }
@@ -249,9 +254,14 @@ async function takeOff(): Promise<void> {
 /** Everything that is asked for now: on the list that is shown, and within it. */
 const whole = computed(() => normalize({ all: [...(list.value ? [{ field: 'lists', test: { op: 'hasAny' as const, values: [list.value.id] } }] : []), withoutEmptyGroups(filter.value)] }))
 /** The address of all that is shown as a file, with the columns as they are. */
+function clearFilters(): void {
+  filter.value = EVERYONE
+  search.value = ''
+  address({ goal: undefined })
+}
 function exported(format: 'csv' | 'json' | 'vcard'): string {
   const order = sort.value && `${sort.value.field}.${sort.value.down ? 'down' : 'up'}`
-  const query = { format, columns: columns.value.map(column => column.key).join(','), ...(conditionsOf(filter.value).length && { filter: print(withoutEmptyGroups(filter.value), byKey.value) }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }), ...(order && { sort: order }) }
+  const query = { format, columns: columns.value.map(column => column.key).join(','), ...(conditionsOf(filter.value).length && { filter: print(withoutEmptyGroups(filter.value), byKey.value) }), ...(goal.value && { goal: goal.value }), ...(list.value && { list: list.value.id }), ...(search.value.trim() && { search: search.value.trim() }), ...(order && { sort: order }) }
   return `/api/prospects/export?${new URLSearchParams(query as Record<string, string>)}`
 }
 const whom = computed(() => everyone.value ? asked.value : { prospectIds: pickedIds.value })
@@ -285,43 +295,45 @@ const inPeople = computed(() => count.value ? `${count.value.exact ? '' : 'about
         <div class="row title"><h1 class="cut">{{ list?.name ?? 'Prospects' }}</h1><span class="num dim" role="status">{{ list?.problems.length ? '' : headline }}</span>
           <span v-if="!list?.problems.length" class="row by small"><button :class="byCompany || byMap ? 'link' : 'plain on'" :aria-pressed="!byCompany && !byMap" @click="address({ by: undefined, draw: undefined })">People</button><button :class="byCompany ? 'plain on' : 'link'" :aria-pressed="byCompany" @click="address({ by: 'companies', draw: undefined })">Companies</button><button :class="byMap ? 'plain on' : 'link'" :aria-pressed="byMap" @click="address({ by: 'map' })">Map</button></span></div>
         <div class="row acts">
-          <v-text-field ref="find" v-model="search" placeholder="Find among them" aria-label="Search" clearable class="search" @keydown.enter="table?.goTo(0)" @keydown.down.prevent="table?.goTo(0)" />
+          <v-text-field ref="find" v-model="search" placeholder="Search this list" aria-label="Search" clearable class="search" @keydown.enter="table?.goTo(0)" @keydown.down.prevent="table?.goTo(0)" />
           <v-btn v-if="list && !list.problems.length" color="primary" size="small" :to="`/?list=${list.id}`">Work this list</v-btn>
           <button v-if="list?.mayEdit" class="link small" @click="keeping = 'settings'">List settings</button>
-          <ColumnPicker :model-value="columns" :fields="columnFields" @update:model-value="setColumns($event)" />
-          <v-menu><template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Take out as a file">As a file</button></template><v-list><v-list-item title="CSV, for a spreadsheet" :href="exported('csv')" download /><v-list-item title="vCard, for an address book" :href="exported('vcard')" download /><v-list-item title="JSON, for a program" :href="exported('json')" download /></v-list></v-menu>
-          <template v-if="!list"><NuxtLink to="/duplicates" class="link small">Duplicates</NuxtLink><NuxtLink to="/changes" class="link small">Changes of many</NuxtLink></template>
-          <v-btn v-if="!list" variant="outlined" size="small" to="/imports">Bring in a file</v-btn>
+          <ColumnPicker v-if="!byCompany && !byMap" :model-value="columns" :fields="columnFields" @update:model-value="setColumns($event)" />
+          <v-menu><template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Export">Export</button></template><v-list><v-list-item title="CSV, for a spreadsheet" :href="exported('csv')" download /><v-list-item title="vCard, for an address book" :href="exported('vcard')" download /><v-list-item title="JSON, for a program" :href="exported('json')" download /></v-list></v-menu>
+          <template v-if="!list"><NuxtLink to="/duplicates" class="link small">Duplicates</NuxtLink><NuxtLink to="/changes" class="link small">Bulk actions</NuxtLink></template>
+          <v-btn v-if="!list" variant="outlined" size="small" to="/imports">Import</v-btn>
         </div>
       </div>
       <ListAdditions v-if="list?.kind === 'fixed'" :list-id="list.id" :may-edit="list.mayEdit" @changed="read(); strip?.recount(list.id)" />
-      <p v-else-if="list" class="says dim">{{ forReading(list.sentence) }}<button class="link small ml-2" @click="openUp">Change a copy</button><button v-if="list.mayEdit && conditionsOf(filter).length" class="link small ml-2" @click="narrowList">Narrow the list to this</button></p>
+      <p v-else-if="list" class="says dim">{{ forReading(list.sentence) }}<button class="link small ml-2" @click="openUp">Edit a copy</button><button v-if="list.mayEdit && conditionsOf(filter).length" class="link small ml-2" @click="narrowList">Narrow the list to this</button></p>
       <p v-if="list?.problems.length" class="notice clay" role="alert">This list cannot be read as it is. {{ list.problems.join('. ') }}.</p>
       <p v-if="unreadable" class="notice clay" role="alert">{{ unreadable }}</p>
       <div class="filter"><span class="dim lead">{{ list ? 'of these, ' : '' }}{{ conditionsOf(filter).length ? 'where' : list ? 'all' : 'Everyone' }}</span><FilterSentence v-if="fields.length" ref="sentence" v-model="filter" :fields="fields" class="grow" />
-        <span v-if="narrowed" class="row tail"><button class="link small" @click="filter = EVERYONE; search = ''">Clear every condition</button><v-btn size="small" variant="outlined" @click="keeping = 'new'">Keep as a list</v-btn></span></div>
-      <p v-if="count?.removed && !list?.problems.length" class="small dim">{{ count.exact ? '' : 'About ' }}{{ count.removed.toLocaleString('en-US') }} removed {{ count.removed === 1 ? 'person is' : 'people are' }} left out. <button class="link small" @click="filter = normalize({ all: [filter, { field: 'working', test: { op: 'anyOf', values: ['removed'] } }] })">Show only them</button></p>
+        <span v-if="narrowed" class="row tail"><button class="link small" @click="clearFilters">Clear filters</button><v-btn size="small" variant="outlined" @click="keeping = 'new'">Save as list</v-btn></span></div>
+      <p v-if="count?.removed && !list?.problems.length" class="small dim">{{ count.exact ? '' : 'About ' }}{{ count.removed.toLocaleString('en-US') }} archived {{ count.removed === 1 ? 'person is' : 'people are' }} not shown. <button class="link small" @click="filter = normalize({ all: [filter, { field: 'working', test: { op: 'anyOf', values: ['removed'] } }] })">Show only them</button></p>
       <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
       <div v-if="picked.size" class="bulk row">
-        <b class="num">{{ everyone ? `All ${inPeople} chosen` : `${picked.size} chosen` }}</b>
-        <button v-if="!everyone && next" class="link small" @click="everyone = true">Choose all {{ inPeople }} that match</button>
+        <b class="num">{{ everyone ? `All ${inPeople} selected` : `${picked.size} selected` }}</b>
+        <button v-if="!everyone && next" class="link small" @click="everyone = true">Select all {{ inPeople }} matching</button>
         <v-btn v-if="!everyone" color="primary" size="small" @click="enrolling = true">Enroll in a cadence</v-btn>
         <v-btn size="small" variant="outlined" @click="changing = true">Change …</v-btn>
-        <v-menu v-if="fixed.length && !everyone"><template #activator="{ props: act }"><v-btn v-bind="act" size="small" variant="outlined">Put on a list</v-btn></template><v-list><v-list-item v-for="one in fixed" :key="one.id" :title="one.name" @click="putOn(one.id)" /></v-list></v-menu>
-        <v-btn v-if="!everyone" size="small" variant="outlined" @click="keeping = 'picked'">Make a list of them</v-btn>
-        <v-btn v-if="list?.kind === 'fixed' && list.mayEdit && !everyone" size="small" variant="outlined" @click="takeOff">Take off this list</v-btn>
-        <v-btn variant="text" size="small" @click="letGo()">Let go</v-btn>
+        <v-menu v-if="fixed.length && !everyone"><template #activator="{ props: act }"><v-btn v-bind="act" size="small" variant="outlined">Add to a list</v-btn></template><v-list><v-list-item v-for="one in fixed" :key="one.id" :title="one.name" @click="putOn(one.id)" /></v-list></v-menu>
+        <v-btn v-if="!everyone" size="small" variant="outlined" @click="keeping = 'picked'">New list from selection</v-btn>
+        <v-btn v-if="list?.kind === 'fixed' && list.mayEdit && !everyone" size="small" variant="outlined" @click="takeOff">Remove from list</v-btn>
+        <v-btn v-if="!everyone && picked.size > 1 && picked.size <= MOST_MERGED" size="small" variant="outlined" @click="merging = true">Merge</v-btn>
+        <v-btn variant="text" size="small" @click="letGo()">Clear selection</v-btn>
       </div>
-      <p v-if="list?.touchEvery && promised" class="num"><b :class="{ past: promised.past }">{{ promised.past || 'Nobody' }} past this promise</b><span class="dim"><template v-if="promised.past">, {{ promised.neglected }} of them with nothing planned</template> · {{ promised.soon }} soon due · {{ promised.within }} within it</span></p>
+      <GoalCounts v-if="list?.touchEvery && promised && !byCompany && !byMap" :counts="promised" :chosen="goal" @choose="address({ goal: $event })" />
       <CompanyTable v-if="byCompany && fields.length && !list?.problems.length" :asked="asked" @people="peopleAt" @counted="companies = $event" />
       <PeopleMap v-else-if="byMap && fields.length && !list?.problems.length" :asked="asked" :filter="filter" :drawing="route.query.draw === '1'" @narrow="narrowTo" @draw="address({ draw: $event ? '1' : undefined })" />
       <PeopleTable v-else-if="people.length" ref="table" :promising="list?.touchEvery ? list : null" :list-names="listNames" :people="people" :columns="columns" :by-key="columnByKey" :sort="sort" :picked="picked" @sort="address({ sort: $event ? `${$event.field}.${$event.down ? 'down' : 'up'}` : undefined })" @pick="pick" @pick-all="pickAll" @more="next && !busy && read(true)" @widen="setColumns($event, false)" @planned="read(); list && strip?.recount(list.id)" />
       <div v-else-if="!busy && !trouble && !list?.problems.length" class="empty">
-        <h2>{{ narrowed ? 'Nobody fits these conditions.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>
-        <p class="dim mb-3">{{ narrowed ? 'Clear them to see everyone again.' : list ? (list.kind === 'live' ? 'Whoever comes to fit it turns up here by themselves.' : 'Choose people elsewhere and put them on it.') : 'Bring in a file of prospects, or add somebody with a name and a number.' }}</p>
-        <v-btn v-if="!narrowed && !list" color="primary" to="/imports">Bring in a file</v-btn>
+        <h2>{{ narrowed ? 'Nobody matches these filters.' : list ? 'Nobody is on this list now.' : 'There is nobody here yet.' }}</h2>
+        <p class="dim mb-3">{{ narrowed ? 'Clear them to see everyone again.' : list ? (list.kind === 'live' ? 'People who match are added on their own.' : 'Select people in another list and add them here.') : 'Import a file, or add a person with a name and a number.' }}</p>
+        <v-btn v-if="!narrowed && !list" color="primary" to="/imports">Import</v-btn>
       </div>
     </section>
+    <MergePeople v-model="merging" :people="people.filter(person => picked.has(person.id))" @done="letGo(); read()" />
     <EnrollDialog v-model="enrolling" :prospect-ids="pickedIds" @done="letGo(); read()" />
     <BulkDialog v-model="changing" :whom="whom" :count="everyone ? count?.count ?? 0 : picked.size" :lists="lists" @done="read(); strip?.recountAll()" />
     <KeepList :model-value="keeping !== null" :list="keeping === 'settings' ? list : null" :filter="whole" :sentence="print(whole, byKey)" :count="count?.count ?? null" :columns="columns" :sort="sort" :fields="fields" :told-by="byCompany ? 'companies' : byMap ? 'map' : 'people'" :prospect-ids="keeping === 'picked' ? pickedIds : []" @update:model-value="keeping = $event ? keeping : null" @done="kept" />

@@ -1,4 +1,4 @@
-import { editDeal } from '#shared/api/prospects'
+import { editDeal } from '#shared/api/deals'
 import { answer } from '../../http/answer'
 import { editDeal as work } from '../../services/deals'
 

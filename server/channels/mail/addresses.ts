@@ -29,6 +29,17 @@ export function messageOfAddress(address: string): string | null {
   return match ? readToken('reply', match[1]!) : null
 }
 
+/** Where a test email comes back to us. */
+export function testAddress(id: string): string {
+  return `test.${signedToken('test', id)}@${env().mailDomain}`
+}
+
+/** The test email that an address of ours belongs to, or null. */
+export function testOfAddress(address: string): string | null {
+  const match = /^test\.([^@]+)@/i.exec(address.trim())
+  return match ? readToken('test', match[1]!) : null
+}
+
 /**
  * The Message-ID of RFC 5322 for a message: derived from the enrollment and the step, so that a second sending of the
  * same step could be told by the receiver; from the message itself where there is no step.

@@ -2,7 +2,7 @@ import type Mail from 'nodemailer/lib/mailer'
 import { merge, type MergeValues } from '#core/text/merge'
 import { env } from '../../environment'
 import { headerId, replyAddress, signedToken } from './addresses'
-import { invitation } from './invitation'
+import { invitation, invitationSubject, invitationText } from './invitation'
 
 /** Everything a mail is made of, read for a batch in one statement. */
 export interface MailParts {
@@ -24,7 +24,7 @@ export interface MailParts {
   senderAddress: string
   teamName: string
   postalAddress: string
-  appointment: { id: string, title: string, startAt: number, endAt: number, zone: string, sequence: number, state: string } | null
+  appointment: { id: string, title: string, startAt: number, endAt: number, zone: string, sequence: number, state: string, place: string | null } | null
 }
 
 const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
@@ -67,8 +67,9 @@ const asWritten = (text: string) => ({ text, missing: [] as string[], error: nul
  */
 export function compose(parts: MailParts): Composed {
   const template = parts.kind === 'step' || parts.kind === 'bulk'
-  const subject = template ? merge(parts.subject, parts.values) : asWritten(parts.subject)
-  const body = template ? merge(parts.body, parts.values) : asWritten(parts.body)
+  const { appointment } = parts
+  const subject = template ? merge(parts.subject, parts.values) : asWritten(appointment ? invitationSubject(appointment) : parts.subject)
+  const body = template ? merge(parts.body, parts.values) : asWritten(appointment ? invitationText(appointment, parts) : parts.body)
   const fault = subject.error ?? body.error
   if (fault) return { blocked: `The template cannot be filled in. Line ${fault.line}: ${fault.message}` }
   const missing = [...new Set([...subject.missing, ...body.missing])]
@@ -77,7 +78,7 @@ export function compose(parts: MailParts): Composed {
   const optOut = `${env().url}/u/${signedToken('optout', parts.prospectId)}`
   const marketing = parts.kind === 'bulk' || (template && parts.cold)
   const foot = marketing ? `\n\n--\n${[parts.teamName, parts.postalAddress].filter(Boolean).join(', ')}\nNo more mail from us: ${optOut}` : ''
-  const text = parts.kind === 'invitation' ? `${parts.values.sender_name ?? parts.teamName} invites you: ${parts.subject}` : body.text + foot
+  const text = body.text + foot
   const pixel = `<img src="${env().url}/o/${signedToken('open', parts.id)}" width="1" height="1" alt="">`
   const line = subject.text.replace(/[\r\n]+/g, ' ').trim()
   return {
@@ -87,7 +88,7 @@ export function compose(parts: MailParts): Composed {
       subject: line, text, html: asHtml(text) + pixel, messageId: id,
       ...(parts.inReplyTo && { inReplyTo: parts.inReplyTo, references: parts.inReplyTo }),
       ...(marketing && { headers: { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } }),
-      ...(parts.appointment && { icalEvent: { method: 'REQUEST', content: invitation(parts.appointment, { name: parts.senderName, address: parts.senderAddress }, { name: `${parts.values.first_name ?? ''} ${parts.values.last_name ?? ''}`.trim(), address: parts.toAddress }, parts.now) } }),
+      ...(parts.appointment && { icalEvent: { method: parts.appointment.state === 'cancelled' ? 'CANCEL' : 'REQUEST', content: invitation(parts.appointment, { name: parts.senderName, address: parts.senderAddress }, { name: `${parts.values.first_name ?? ''} ${parts.values.last_name ?? ''}`.trim(), address: parts.toAddress }, parts.now) } }),
       // Bounces come back to where replies come back to (RFC 3464 reports go to the envelope's sender).
       envelope: { from: replyAddress(parts.id), to: parts.toAddress },
     },

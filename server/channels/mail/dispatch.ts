@@ -36,7 +36,10 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number, ready: R
       prepareFree(client, [...new Set(entries.map(row => row.prospect_id))], entries.map(row => row.ref_id)),
     ])
     const byId = new Map(details.map(row => [row.id, row]))
-    const held = entries.filter(row => situation.prospect[row.prospect_id]).map((row): Claimed => ({ ...row, slotted: byId.get(row.ref_id)!.slotted, mail_kind: byId.get(row.ref_id)!.mail_kind }))
+    const waits = entries.filter(row => isPaused(situation, playbook, row.ref_id)).map(row => row.ref_id)
+    // Email of a paused cadence stays queued; resuming the cadence makes it due again.
+    if (waits.length) await client.query(`delete from agenda where ref_id = any($1::uuid[]) and kind = 'mail'`, [waits])
+    const held = entries.filter(row => situation.prospect[row.prospect_id] && !waits.includes(row.ref_id)).map((row): Claimed => ({ ...row, slotted: byId.get(row.ref_id)!.slotted, mail_kind: byId.get(row.ref_id)!.mail_kind }))
     const reasons = new Map(held.map(row => [row.ref_id, whyNot(situation, playbook, situation.message[row.ref_id]!, row.mail_kind)]))
     const [may, mayNot] = split(held, row => !reasons.get(row.ref_id))
     const told: Told[] = mayNot.map(row => ({ id: randomUUID(), kind: 'emailStopped', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id, why: reasons.get(row.ref_id)! }))
@@ -63,6 +66,12 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number, ready: R
 
 function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
   return [items.filter(test), items.filter(item => !test(item))]
+}
+
+/** Whether an email is a step of a cadence that is paused. */
+function isPaused(situation: Situation, playbook: Playbook, messageId: Id): boolean {
+  const enrollment = situation.enrollment[situation.message[messageId]?.enrollmentId ?? '']
+  return enrollment !== undefined && playbook.cadences[enrollment.cadenceId]?.state === 'paused'
 }
 
 /** Why a mail may not leave after all; asked again at the moment of sending. */

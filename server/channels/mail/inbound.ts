@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto'
 import { SMTPServer, type SMTPServerDataStream, type SMTPServerSession } from 'smtp-server'
 import { db } from '../../db/pool'
 import { env } from '../../environment'
-import { messageOfAddress } from './addresses'
+import { noteReturned } from '../../services/systemEmails'
+import { messageOfAddress, testOfAddress } from './addresses'
 
 /** The largest email that is taken in, in bytes. */
 export const LARGEST_INCOMING = 10_000_000
@@ -23,7 +24,7 @@ export function listenForMail(port = env().mailInPort, complain: (error: Error) 
   const server = new SMTPServer({
     disabledCommands: ['AUTH', 'STARTTLS'], size: LARGEST_INCOMING, logger: false, maxClients: 50, socketTimeout: 60_000, closeTimeout: 2_000,
     onRcptTo(address, _session, done) {
-      done(messageOfAddress(address.address) ? null : refusal(550, 'No such recipient here'))
+      done(messageOfAddress(address.address) ?? testOfAddress(address.address) ? null : refusal(550, 'No such recipient here'))
     },
     onData(stream, session, done) {
       receive(server, stream, session).then(raw => keep(raw, session)).then(() => done(), (error: Error & { responseCode?: number }) => {
@@ -65,6 +66,9 @@ function receive(server: SMTPServer, stream: SMTPServerDataStream, session: SMTP
 
 async function keep(raw: Buffer, session: SMTPServerSession): Promise<void> {
   const messageIds = [...new Set(session.envelope.rcptTo.map(address => messageOfAddress(address.address)).filter(id => id !== null))]
+  const tests = session.envelope.rcptTo.map(address => testOfAddress(address.address)).filter(id => id !== null)
+  if (tests.length) await noteReturned(tests)
+  if (!messageIds.length) return
   const sender = session.envelope.mailFrom
   const { rowCount } = await db().query(
     `insert into incoming_email (id, message_ids, envelope_from, raw)

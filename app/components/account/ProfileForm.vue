@@ -1,0 +1,35 @@
+<script setup lang="ts">
+import { reactive } from 'vue'
+import { editAccount } from '#shared/api/accounts'
+import { call } from '~/composables/api'
+import { useSending } from '~/composables/sending'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+
+/** What users decide for themselves: the zone they work by, and what ends their emails. */
+const session = useSession()
+const notices = useNotices()
+const { wrong, busy, send } = useSending()
+const given = reactive({ zone: session.user?.zone ?? '', signature: session.user?.signature ?? '' })
+const save = () => send(async () => {
+  await call(editAccount, { body: { ...given } })
+  await session.refresh()
+  notices.say('Saved. It holds from now on.')
+})
+</script>
+
+<template>
+  <section>
+    <h2 id="profile">Profile</h2>
+    <form class="form" @submit.prevent="save">
+      <ZoneField v-model="given.zone" label="Your time zone" :error-messages="wrong?.at('zone')" />
+      <v-textarea v-model="given.signature" label="Signature" rows="4" maxlength="2000" hint="Ends the emails you write, and cadence emails where they say {{ signature }}" persistent-hint :error-messages="wrong?.at('signature')" />
+      <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+      <div><v-btn type="submit" color="primary" :loading="busy">Save</v-btn></div>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.form { display: grid; gap: 12px; max-width: 460px; margin-top: 10px; }
+</style>

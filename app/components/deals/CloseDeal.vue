@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { reactive, ref } from 'vue'
+import { closeDeal } from '#shared/api/deals'
+import { call } from '~/composables/api'
+import { readMoney } from '~/composables/money'
+import { useSending } from '~/composables/sending'
+import { useNotices } from '~/stores/notices'
+
+/** Closes a deal: won, with what it came to; lost, with the reason. */
+const props = defineProps<{ deal: { id: string, name: string, value: number | null } }>()
+const emit = defineEmits<{ done: [] }>()
+const notices = useNotices()
+const result = ref<'won' | 'lost' | null>(null)
+const given = reactive({ value: '', reason: '' })
+const REASONS = ['No budget', 'Chose a competitor', 'No decision', 'Bad timing', 'Not a fit']
+const { wrong, busy, send } = useSending()
+function ask(which: 'won' | 'lost'): void {
+  Object.assign(given, { value: String(props.deal.value ?? ''), reason: '' })
+  wrong.value = null
+  result.value = which
+}
+const valueError = ref('')
+const save = () => send(async () => {
+  const value = readMoney(given.value)
+  valueError.value = Number.isNaN(value) ? 'Enter an amount, like 1,250' : ''
+  if (valueError.value || !result.value) return
+  const body = { id: crypto.randomUUID(), result: result.value, reason: given.reason || null, ...(result.value === 'won' && { value }) }
+  const { says } = await call(closeDeal, { params: { id: props.deal.id }, body })
+  notices.say(says)
+  result.value = null
+  emit('done')
+})
+</script>
+
+<template>
+  <span class="row closing">
+    <button class="link small" :aria-label="`Won: ${deal.name}`" @click="ask('won')">Won</button>
+    <button class="link small" :aria-label="`Lost: ${deal.name}`" @click="ask('lost')">Lost</button>
+    <v-dialog :model-value="result !== null" max-width="420" :aria-label="result === 'won' ? 'Deal won' : 'Deal lost'" @update:model-value="result = null">
+      <v-card class="pa-5">
+        <form class="stack" @submit.prevent="save">
+          <h2>{{ deal.name }} is {{ result }}</h2>
+          <p class="dim">{{ result === 'won' ? 'The company becomes a customer.' : 'The company is open again unless another deal is.' }}</p>
+          <v-text-field v-if="result === 'won'" v-model="given.value" label="Value" inputmode="decimal" v-focus :error-messages="valueError || wrong?.at('value')" />
+          <v-combobox v-model="given.reason" :items="REASONS" :label="result === 'won' ? 'Why (optional)' : 'Why'" v-focus="result === 'lost'" maxlength="500" :error-messages="wrong?.at('reason')" />
+          <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+          <div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ result === 'won' ? 'Won' : 'Lost' }}</v-btn><v-btn variant="text" @click="result = null">Cancel</v-btn></div>
+        </form>
+      </v-card>
+    </v-dialog>
+  </span>
+</template>
+
+<style scoped>
+.stack { display: grid; gap: 12px; } .closing { display: inline-flex; }
+</style>

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue'
+import { editDeal, listDealStages } from '#shared/api/deals'
+import { listFields, type CustomField } from '#shared/api/fields'
+import type { Prospect } from '#shared/api/prospects'
+import { call } from '~/composables/api'
+import { readMoney, useMoney } from '~/composables/money'
+import { useTimes } from '~/composables/times'
+import { ownFacts, valueInWords, type Fact } from '~/components/prospects/facts'
+
+/** A deal with what is known of it, changed where it stands; open, it can be closed as won or lost. */
+const props = defineProps<{ deal: Prospect['deals'][number] }>()
+const emit = defineEmits<{ changed: [] }>()
+const money = useMoney()
+const times = useTimes()
+const own = ref<CustomField[]>([])
+const stages = ref<{ id: string, name: string }[]>([])
+onMounted(async () => {
+  const none = () => []
+  ;[own.value, stages.value] = await Promise.all([
+    call(listFields).then(({ fields }) => fields.filter(field => field.of === 'deal'), none), call(listDealStages).then(answer => answer.stages, none),
+  ])
+})
+const open = computed(() => props.deal.state === 'open')
+const key = (name: string) => `${props.deal.id}-${name}`
+const status = computed(() => open.value ? 'open' : [props.deal.state, props.deal.closedAt && times.day(props.deal.closedAt), props.deal.reason].filter(Boolean).join(', '))
+const stageOptions = computed(() => stages.value.map(stage => ({ value: stage.id, title: stage.name })))
+const facts = computed<Fact[]>(() => [
+  { key: key('state'), says: 'Status', kind: 'text', shown: status.value, raw: '', fixed: true, body: () => ({}) },
+  { key: key('name'), says: 'Name', kind: 'text', shown: props.deal.name, raw: props.deal.name, always: true, fixed: !open.value, body: value => ({ name: value }) },
+  { key: key('value'), says: 'Value', kind: 'money', shown: money.show(props.deal.value), raw: String(props.deal.value ?? ''), fixed: !open.value, body: value => ({ value: readMoney(String(value)) }) },
+  { key: key('stage'), says: 'Stage', kind: 'choice', shown: stages.value.find(stage => stage.id === props.deal.stageId)?.name ?? '', raw: props.deal.stageId ?? '', options: stageOptions.value, fixed: !open.value, body: value => ({ stageId: value || null }) },
+  { key: key('likelihood'), says: 'Likelihood', kind: 'number', shown: `${props.deal.likelihood}%`, raw: String(props.deal.likelihood), always: true, fixed: !open.value, body: value => ({ likelihood: Number(value) }) },
+  { key: key('close'), says: 'Expected close', kind: 'date', shown: valueInWords({ kind: 'date' }, props.deal.expectedClose), raw: props.deal.expectedClose ?? '', fixed: !open.value, body: value => ({ expectedClose: value || null }) },
+  ...ownFacts(own.value, props.deal.custom),
+])
+async function save(body: object): Promise<void> {
+  await call(editDeal, { params: { id: props.deal.id }, body })
+  emit('changed')
+}
+</script>
+
+<template>
+  <div>
+    <FactSheet title="Deal" :facts="facts" :save="save" @stale="emit('changed')" />
+    <CloseDeal v-if="open" :deal="deal" class="mt-1" @done="emit('changed')" />
+  </div>
+</template>

@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import { nextTick, ref, shallowRef, watch } from 'vue'
+import { brief as readBrief, logOutcome, type Brief, type OutcomeChoice, type OutcomeDetails } from '#shared/api/desk'
+import { undo } from '#shared/api/prospects'
+import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
+import { ApiError, call } from '~/composables/api'
+import { useNotices } from '~/stores/notices'
+
+/** A call with one person, from their page: made here, on another phone, or by them; with its outcome. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{
+  prospectId: string
+  /** What it is opened for: to call, to log a call that was made elsewhere, or to book a meeting. */
+  purpose: 'call' | 'log' | 'meeting'
+}>()
+const emit = defineEmits<{ done: [] }>()
+const notices = useNotices()
+const brief = shallowRef<Brief | null>(null)
+const madeAs = ref<'elsewhere' | 'incoming' | null>(null)
+const phoneId = ref<string | null>(null)
+const note = ref('')
+const wrong = ref<ApiError | null>(null)
+const panel = ref<InstanceType<typeof OutcomePanel> | null>(null)
+const line = ref<{ ring(): Promise<void>, end(): Promise<void> } | null>(null)
+const busy = ref(false)
+
+async function read(): Promise<void> {
+  brief.value = await call(readBrief, { params: { id: props.prospectId }, query: { ...(madeAs.value && { call: madeAs.value }) } }).catch((error: unknown) => {
+    notices.wrong(error)
+    return null
+  })
+}
+watch(open, async (now) => {
+  if (!now) return
+  madeAs.value = props.purpose === 'call' ? null : 'elsewhere'
+  wrong.value = null
+  brief.value = null
+  await read()
+  await nextTick()
+  if (props.purpose === 'call') void line.value?.ring()
+  const booking = (brief.value as Brief | null)?.outcomes.find(outcome => outcome.asks.includes('meeting') && outcome.key !== null)
+  if (props.purpose === 'meeting' && booking) panel.value?.pickKey(booking.key!)
+})
+watch(madeAs, () => { if (brief.value) void read() })
+async function takeBack(id: string): Promise<void> {
+  await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.wrong)
+}
+async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<void> {
+  if (busy.value || !brief.value) return
+  busy.value = true
+  wrong.value = null
+  const text = [note.value, details.note ?? ''].map(one => one.trim()).filter(Boolean).join('\n')
+  const id = crypto.randomUUID()
+  const body = { id, outcomeId: outcome.id, taskId: brief.value.task?.id ?? null, phoneId: phoneId.value, details: { ...details, ...(text && { note: text }) }, fingerprint: outcome.fingerprint, call: madeAs.value }
+  try {
+    const { says } = await call(logOutcome, { params: { id: props.prospectId }, body })
+    notices.say(`${brief.value.prospect.name}: ${outcome.name}. ${says}`, { label: 'Undo', run: () => void takeBack(id) })
+    note.value = ''
+    open.value = false
+    emit('done')
+  }
+  catch (error) {
+    if (!(error instanceof ApiError)) throw error
+    wrong.value = error
+    notices.wrong(error)
+    if (error.code === 'conflict') await read()
+  }
+  busy.value = false
+}
+const pick = (key: number) => { if (open.value && !panel.value?.isOpen()) panel.value?.pickKey(key) }
+function onKey(event: KeyboardEvent): void {
+  if ((event.target as HTMLElement).closest('input, textarea, select') || event.ctrlKey || event.altKey || event.metaKey) return
+  if (/^\d$/.test(event.key)) pick(Number(event.key))
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="460" scrollable :aria-label="purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call' : 'Book a meeting'" @keydown="onKey">
+    <v-card class="pa-4">
+      <template v-if="brief">
+        <h2 class="mb-2">{{ purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call with' : 'Book a meeting with' }} {{ brief.prospect.name }}</h2>
+        <CallLine ref="line" v-model:made-as="madeAs" :brief="brief" @phone="phoneId = $event" @called="read" @changed="read" />
+        <label class="note">Note<textarea v-model="note" rows="2" maxlength="10000" /></label>
+        <div class="outs"><OutcomePanel ref="panel" :brief="brief" :wrong="wrong" :note="note" @log="log" /></div>
+      </template>
+      <p v-else class="dim">Loading …</p>
+      <div class="row mt-3"><v-btn variant="text" @click="open = false">Close</v-btn></div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.note { display: grid; font-size: 12.5px; color: var(--dim); margin-bottom: 10px; }
+textarea { font: inherit; font-size: 14px; color: var(--ink); border: 0; border-bottom: 1px solid var(--stone); background: none; padding: 4px 2px; }
+.outs { overflow-y: auto; max-height: 56vh; }
+</style>

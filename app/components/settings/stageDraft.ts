@@ -1,0 +1,11 @@
+import type { StageKind } from '#core/stage/gate'
+
+/** A stage as it is edited: attempts as they are typed, empty for none. */
+export interface StageDraft {
+  kind: StageKind
+  name: string
+  attempts: string
+  reason: boolean
+  note: boolean
+  fields: string[]
+}

@@ -1,0 +1,5 @@
+import { copyCadence } from '#shared/api/cadences'
+import { answer } from '../../../http/answer'
+import { copyCadence as work } from '../../../services/cadences'
+
+export default answer(copyCadence, ({ viewer, params }) => work(viewer, params.id))

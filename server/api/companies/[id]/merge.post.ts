@@ -1,0 +1,5 @@
+import { mergeCompanies } from '#shared/api/duplicates'
+import { answer } from '../../../http/answer'
+import { mergeCompanies as merge } from '../../../services/companyMerges'
+
+export default answer(mergeCompanies, ({ viewer, params, body }) => merge(viewer, body.id, params.id, body.goneId))

@@ -1,0 +1,5 @@
+import { undoCompanyMerge } from '#shared/api/duplicates'
+import { answer } from '../../../http/answer'
+import { undoCompanyMerge as undo } from '../../../services/companyMerges'
+
+export default answer(undoCompanyMerge, ({ viewer, params }) => undo(viewer, params.id))

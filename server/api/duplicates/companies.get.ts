@@ -1,0 +1,5 @@
+import { findDuplicateCompanies } from '#shared/api/duplicates'
+import { answer } from '../../http/answer'
+import { findDuplicateCompanies as find } from '../../services/companyMerges'
+
+export default answer(findDuplicateCompanies, async ({ viewer }) => ({ pairs: await find(viewer) }))

@@ -1,0 +1,5 @@
+import { moveMeeting } from '#shared/api/desk'
+import { answer } from '../../../http/answer'
+import { moveMeeting as work } from '../../../services/meetings'
+
+export default answer(moveMeeting, ({ viewer, params, body }) => work(viewer, params.id, body))

@@ -1,0 +1,5 @@
+import { removePhone } from '#shared/api/prospects'
+import { answer } from '../../../../http/answer'
+import { removePhone as work } from '../../../../services/phones'
+
+export default answer(removePhone, ({ viewer, params }) => work(viewer, params.id, params.phone))

@@ -1,0 +1,5 @@
+import { archiveStage } from '#shared/api/stages'
+import { answer } from '../../../http/answer'
+import { archiveStage as work } from '../../../services/stages'
+
+export default answer(archiveStage, ({ viewer, params, body }) => work(viewer, params.stage, body.moveTo))

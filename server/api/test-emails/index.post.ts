@@ -1,0 +1,5 @@
+import { sendTestEmail } from '#shared/api/testEmails'
+import { answer } from '../../http/answer'
+import { sendToSelf } from '../../services/systemEmails'
+
+export default answer(sendTestEmail, ({ viewer, body }) => sendToSelf(viewer, body))

@@ -1,0 +1,5 @@
+import { sayWhen } from '#shared/api/desk'
+import { answer } from '../http/answer'
+import { sayWhen as say } from '../services/when'
+
+export default answer(sayWhen, ({ viewer, body }) => say(viewer, body))
