@@ -48,17 +48,18 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
 }
 const route = useRoute()
 const read = () => { void desk.refresh() }
+const readAll = () => { void desk.refresh(true) }
 watch(() => route.query.list, id => void desk.work(typeof id === 'string' ? id : null))
 let timer: ReturnType<typeof setInterval>
 onMounted(() => {
   void desk.work(typeof route.query.list === 'string' ? route.query.list : null)
   timer = setInterval(() => { if (document.visibilityState === 'visible') read() }, 15_000)
-  window.addEventListener('world-moved', read)
+  window.addEventListener('world-moved', readAll)
 })
 onBeforeUnmount(() => {
   clearInterval(timer)
   clearTimeout(keysBack)
-  window.removeEventListener('world-moved', read)
+  window.removeEventListener('world-moved', readAll)
 })
 /** A form that is open has the keyboard to itself. */
 const free = (run: () => void) => () => { if (!panel.value?.isOpen()) run() }
@@ -106,11 +107,11 @@ const doNow = computed(() => {
     <p v-if="desk.trouble" class="notice clay ma-3" role="alert">{{ desk.trouble }} <button class="link" @click="read">Try again</button></p>
     <div v-if="desk.item" class="work">
       <QueueList class="route" />
-      <PersonBrief v-if="desk.brief" ref="person" v-model:note="note" :brief="desk.brief" :urgent="desk.item.group === 'answer'" @changed="desk.fetchBrief(desk.item!, true)" @sent="desk.letGo(desk.item!); read()" @settled="desk.letGo(desk.item!); read()" />
+      <PersonBrief v-if="desk.brief" ref="person" v-model:note="note" :brief="desk.brief" :urgent="desk.item.group === 'answer'" @changed="desk.fetchBrief(desk.item!)" @sent="desk.letGo(desk.item!); read()" @settled="desk.letGo(desk.item!); read()" />
       <div v-else class="person dim pa-5">Fetching {{ desk.item.name }} …</div>
       <aside class="out" :class="{ wait: keysWait }" aria-label="Outcomes" :aria-busy="keysWait">
         <template v-if="desk.brief">
-          <CallLine ref="line" v-model:made-as="madeAs" :brief="desk.brief" @phone="phoneId = $event" @changed="desk.fetchBrief(desk.item!, true).catch(notices.wrong)" @called="desk.fetchBrief(desk.item!, true).catch(notices.wrong)" />
+          <CallLine ref="line" v-model:made-as="madeAs" :brief="desk.brief" @phone="phoneId = $event" @changed="desk.fetchBrief(desk.item!).catch(notices.wrong)" @called="desk.fetchBrief(desk.item!).catch(notices.wrong)" />
           <div v-if="!byPhone && !desk.brief.meeting" class="mb-3"><v-btn color="primary" block @click="desk.finish(desk.item!, note)">Done <kbd class="ml-2">D</kbd></v-btn><p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p></div>
           <MeetingPanel v-if="desk.brief.meeting" ref="panel" :meeting="desk.brief.meeting" :person="desk.brief.prospect" @result="desk.settle(desk.item!, $event, note)" @changed="desk.letGo(desk.item!); read()" />
           <OutcomePanel v-else ref="panel" :brief="desk.brief" :wrong="wrong" :note="note" @log="log" />

@@ -13,6 +13,9 @@ type Day = z.output<typeof dayRidge.response>
 /** What an item is told apart by: its task, or its person where they have none. */
 export const keyOf = (item: QueueItem) => item.taskId ?? item.prospectId
 
+/** How long what was read about the person in hand, and about those after them, is shown before it is read again (ms). */
+const FRESH = { inHand: 10_000, ahead: 60_000 }
+
 /** The Desk: who is next, and everything needed to work them, fetched before they are reached. */
 export const useDesk = defineStore('desk', () => {
   const notices = useNotices()
@@ -23,6 +26,8 @@ export const useDesk = defineStore('desk', () => {
   const day = shallowRef<Day | null>(null)
   const current = ref<string | null>(null)
   const briefs = shallowRef(new Map<string, Brief>())
+  /** When each brief was asked for (ms since the page was opened). */
+  const askedAt = new Map<string, number>()
   const trouble = ref('')
   /** What has been dealt with here but may still be in a queue that was read before. */
   const gone = new Set<string>()
@@ -37,7 +42,9 @@ export const useDesk = defineStore('desk', () => {
   const madeAs = ref<'elsewhere' | 'incoming' | null>(null)
   const brief = computed(() => item.value ? briefs.value.get(keyOf(item.value)) ?? null : null)
 
-  async function refresh(): Promise<void> {
+  /** Reads the queue and the day again, and those in hand; all of them where the demo's clock has moved. */
+  async function refresh(clockMoved = false): Promise<void> {
+    if (clockMoved) askedAt.clear()
     try {
       const [nextQueue, nextDay] = await Promise.all([call(readQueue, { query: { limit: limit.value, ...(list.value && { list: list.value }) } }), call(dayRidge)])
       queue.value = nextQueue
@@ -49,16 +56,28 @@ export const useDesk = defineStore('desk', () => {
       trouble.value = error instanceof ApiError ? error.message : 'The queue could not be read'
     }
   }
-  async function fetchBrief(one: QueueItem, anew = false): Promise<void> {
-    if (!anew && briefs.value.has(keyOf(one))) return
-    const here = item.value && keyOf(item.value) === keyOf(one)
-    const told = await call(readBrief, { params: { id: one.prospectId }, query: { ...(one.taskId && { task: one.taskId }), ...(here && madeAs.value && { call: madeAs.value }) } })
-    briefs.value = new Map([...briefs.value, [keyOf(one), told]])
+  async function fetchBrief(one: QueueItem): Promise<void> {
+    const key = keyOf(one)
+    const asked = performance.now()
+    askedAt.set(key, asked)
+    const here = item.value && keyOf(item.value) === key
+    const answer = await call(readBrief, { params: { id: one.prospectId }, query: { ...(one.taskId && { task: one.taskId }), ...(here && madeAs.value && { call: madeAs.value }) } }).catch((error: unknown) => {
+      if (askedAt.get(key) === asked) askedAt.delete(key)
+      throw error
+    })
+    // Answers may come out of order: only the one that was asked for last counts.
+    if (askedAt.get(key) === asked) briefs.value = new Map([...briefs.value, [key, answer]])
   }
-  /** Has the person in hand and the three after them ready. */
+  function isFresh(one: QueueItem): boolean {
+    const inHand = item.value !== null && keyOf(item.value) === keyOf(one)
+    const asked = askedAt.get(keyOf(one))
+    return asked !== undefined && performance.now() - asked < (inHand ? FRESH.inHand : FRESH.ahead)
+  }
+  /** Has the person in hand and the three after them ready, and what is said of them up to date. */
   async function prefetch(): Promise<void> {
     const here = item.value ? items.value.indexOf(item.value) : 0
-    await Promise.all(items.value.slice(Math.max(0, here), here + 4).map(one => fetchBrief(one))).catch(notices.wrong)
+    const wanted = items.value.slice(Math.max(0, here), here + 4).filter(one => !isFresh(one))
+    await Promise.all(wanted.map(fetchBrief)).catch(notices.wrong)
   }
   /** Goes to somebody else. Whoever was called is not left before their call has an outcome, unless `leave` says so. */
   async function choose(key: string, leave = false): Promise<void> {
@@ -69,7 +88,7 @@ export const useDesk = defineStore('desk', () => {
     }
     madeAs.value = null
     current.value = key
-    if (item.value) await fetchBrief(item.value, true).catch(notices.wrong)
+    if (item.value) await fetchBrief(item.value).catch(notices.wrong)
     void prefetch()
   }
   function step(by: number): void {
@@ -85,6 +104,7 @@ export const useDesk = defineStore('desk', () => {
     madeAs.value = null
     gone.add(keyOf(one))
     briefs.value.delete(keyOf(one))
+    askedAt.delete(keyOf(one))
     current.value = next && keyOf(next)
     queue.value = queue.value && { ...queue.value, counts: { ...queue.value.counts, [one.group]: Math.max(0, queue.value.counts[one.group] - 1) } }
     void prefetch()
@@ -114,7 +134,7 @@ export const useDesk = defineStore('desk', () => {
       if (dealtWith) void refresh()
       else {
         takeUpAgain(one)
-        await fetchBrief(one, true).catch(() => {})
+        await fetchBrief(one).catch(() => {})
       }
       return dealtWith ? null : error
     }
@@ -178,6 +198,7 @@ export const useDesk = defineStore('desk', () => {
     current.value = null
     gone.clear()
     briefs.value = new Map()
+    askedAt.clear()
     await refresh()
   }
   /** Reads more of the queue. */
@@ -188,7 +209,7 @@ export const useDesk = defineStore('desk', () => {
   /** Says that the call that is logged next was not made from here, or takes that back; the outcomes then say what they would do. */
   async function setMadeAs(how: 'elsewhere' | 'incoming' | null): Promise<void> {
     madeAs.value = how
-    if (item.value) await fetchBrief(item.value, true).catch(notices.wrong)
+    if (item.value) await fetchBrief(item.value).catch(notices.wrong)
   }
   return { queue, list, work, limit, more, madeAs, setMadeAs, day, items, item, brief, trouble, lastDone, refresh, choose, step, log, finish, settle, undoLast, fetchBrief, letGo }
 })

@@ -13,7 +13,12 @@ export interface Field {
   group: 'person' | 'company' | 'touches' | 'cadences' | 'deals' | 'lists'
   /** Values to choose from, where there are some: id and name. */
   choices?: readonly Choice[]
+  /** Text that is stored as a code of a country or region, and may be asked for by name too. */
+  codes?: 'country' | 'region'
 }
+
+/** The fields whose text is a code of a country or region. */
+const CODED: Readonly<Record<string, Field['codes']>> = { country: 'country', companyCountry: 'country', region: 'region', companyRegion: 'region' }
 
 export interface Choice { id: string, name: string }
 
@@ -60,7 +65,7 @@ const OWN_GROUPS = { prospect: 'person', company: 'company', deal: 'deals' } as 
 
 /** Everything that can be asked about a person in this team's world, own fields included. */
 export function fieldsOf(world: World): Field[] {
-  const field = (group: Field['group'], kind: FieldKind, key: string, says: string, choices?: readonly Choice[]): Field => ({ key, says, kind, group, ...(choices && { choices }) })
+  const field = (group: Field['group'], kind: FieldKind, key: string, says: string, choices?: readonly Choice[]): Field => ({ key, says, kind, group, ...(choices && { choices }), ...(CODED[key] && { codes: CODED[key] }) })
   const owners = [{ id: ME, name: 'me' }, ...world.users]
   const fields = [
     field('person', 'text', 'name', 'name'), field('person', 'text', 'title', 'job title'), field('person', 'choice', 'stage', 'stage', world.stages),

@@ -1,4 +1,5 @@
 import type { Id, Instant } from '../instant'
+import { codesNamed, type NameTest } from '../places/lookUp'
 import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter } from './filter'
 import { boundsOf, within } from './moments'
@@ -46,11 +47,11 @@ function holds({ test }: Condition, value: Value, field: Field | undefined, view
     case 'unset': return !isSet
     case 'yes': return value === true
     case 'no': return value !== true
-    case 'is': return isSet && text === asked
-    case 'isNot': return text !== asked
-    case 'contains': return text.includes(asked)
-    case 'containsNot': return !text.includes(asked)
-    case 'startsWith': return text.startsWith(asked)
+    case 'is': return isSet && (text === asked || isNamed('is', test.text, text, field))
+    case 'isNot': return text !== asked && !isNamed('is', test.text, text, field)
+    case 'contains': return text.includes(asked) || isNamed('contains', test.text, text, field)
+    case 'containsNot': return !text.includes(asked) && !isNamed('contains', test.text, text, field)
+    case 'startsWith': return text.startsWith(asked) || isNamed('startsWith', test.text, text, field)
     case 'anyOf': case 'hasAny': return wanted.some(one => list.includes(one))
     case 'noneOf': case 'hasNone': return !wanted.some(one => list.includes(one))
     case 'hasAll': return wanted.every(one => list.includes(one))
@@ -68,6 +69,11 @@ function holds({ test }: Condition, value: Value, field: Field | undefined, view
     case 'notInside': return !isPosition(value) || !isInside(value, test.area)
     default: return ('orNever' in test && number === null) || within(number, boundsOf(test, view.now, view.zone))
   }
+}
+
+/** Whether a code is that of a country or region whose name fits. */
+function isNamed(test: NameTest, asked: string, code: string, field: Field): boolean {
+  return field.codes !== undefined && codesNamed(field.codes, test, asked).includes(code)
 }
 
 function isPosition(value: Value): value is Position {

@@ -3,6 +3,7 @@ import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter, type Test } from './filter'
 import { folded, type Viewpoint } from './matches'
 import { boundsOf, firstDayFrom } from './moments'
+import { codesNamed, type NameTest } from '../places/lookUp'
 import { boxesAround, boxOf, turnsOf, unwrapped, type Box } from './place'
 
 /** A list that filters may speak of: a live one is its filter, a fixed one its members. */
@@ -170,6 +171,11 @@ function single({ sql, type }: Extract<Source, { is: 'value' }>, field: Field, t
   /** Text that holds something is compared as it is: what is missing does not hold it. */
   const holds = (comparison: (text: string) => string) => (test as { text: string }).text ? compare(comparison(`lower(${plain})`)) : comparison(text())
   const asked = () => `${t.parameter(folded((test as { text: string }).text))}::text`
+  /** A comparison of text, or that it is the code of a country or region whose name fits. */
+  const orNamed = (how: NameTest, value: string, comparison: string) => {
+    const codes = field.codes ? codesNamed(field.codes, how, (test as { text: string }).text) : []
+    return codes.length ? `${comparison} or ${value} = any(${t.parameter(codes)}::text[])` : comparison
+  }
   const number = () => `${t.parameter((test as { number: number }).number)}::numeric`
   const choices = type ? wanted.filter(one => UUID.test(one)) : wanted
   // One is compared as such: then an index whose order begins with it gives the order behind it too.
@@ -179,11 +185,11 @@ function single({ sql, type }: Extract<Source, { is: 'value' }>, field: Field, t
   switch (test.op) {
     case 'set': return empty ? `coalesce(${sql}, '') <> ''` : `${sql} is not null`
     case 'unset': return empty ? `coalesce(${sql}, '') = ''` : `${sql} is null`
-    case 'is': return holds(value => `${value} = ${asked()}`)
-    case 'isNot': return `${text()} <> ${asked()}`
-    case 'contains': return holds(value => `position(${asked()} in ${value}) > 0`)
-    case 'containsNot': return `position(${asked()} in ${text()}) = 0`
-    case 'startsWith': return holds(value => `starts_with(${value}, ${asked()})`)
+    case 'is': return holds(value => orNamed('is', value, `${value} = ${asked()}`))
+    case 'isNot': return `not (${orNamed('is', text(), `${text()} = ${asked()}`)})`
+    case 'contains': return holds(value => orNamed('contains', value, `position(${asked()} in ${value}) > 0`))
+    case 'containsNot': return `not (${orNamed('contains', text(), `position(${asked()} in ${text()}) > 0`)})`
+    case 'startsWith': return holds(value => orNamed('startsWith', value, `starts_with(${value}, ${asked()})`))
     case 'anyOf': case 'hasAny': return compare(among())
     case 'noneOf': case 'hasNone': return `not coalesce(${among()}, false)`
     case 'equals': return compare(`${sql} = ${number()}`)

@@ -51,6 +51,29 @@ export function tidyRegion(text: string, country: string): string {
   return CODED_REGIONS.has(country.toUpperCase()) ? readRegion(written, country.toUpperCase())?.code ?? written : written
 }
 
+/** How a written name is compared with the names of places: the whole, a piece of it, or its beginning. */
+export type NameTest = 'is' | 'contains' | 'startsWith'
+
+const NAME_TESTS: Record<NameTest, (name: string, asked: string) => boolean> = {
+  is: (name, asked) => name === asked,
+  contains: (name, asked) => name.includes(asked),
+  startsWith: (name, asked) => name.startsWith(asked),
+}
+
+/**
+ * The codes, in small letters, under which countries or regions of a certain name are stored: "Canada" and "CAN" give
+ * "ca", "Vermont" gives "vt". Empty where no name fits. Regions are found in the countries that write them by code.
+ */
+export function codesNamed(what: 'country' | 'region', test: NameTest, text: string): string[] {
+  const asked = nameKey(text)
+  if (!asked) return []
+  const fits = (name: string) => NAME_TESTS[test](name, asked)
+  const codes = what === 'country'
+    ? [...byName].filter(([name]) => fits(name)).map(([, code]) => code)
+    : [...CODED_REGIONS].flatMap(country => REGIONS[country] ?? []).filter(region => region.names.some(name => fits(nameKey(name)))).map(region => region.code)
+  return [...new Set(codes.map(code => code.toLowerCase()))]
+}
+
 /** Every time zone somebody may live by who is known to be in the country, or in a region of it. Empty for a country that is not known. */
 export function possibleZones(country: string | null, region: string | null): readonly string[] {
   const known = country ? COUNTRIES.get(country.toUpperCase()) : undefined

@@ -1,6 +1,6 @@
 import { hostname } from 'node:os'
 import { Logger, makeWorkerUtils } from 'graphile-worker'
-import pg from 'pg'
+import pg, { type PoolClient } from 'pg'
 import { recoverMail, workersWithOldClaims } from '../channels/mail/recover'
 import type { MailChannel } from '../channels/mail/transport'
 import { db } from '../db/pool'
@@ -9,6 +9,9 @@ import { env } from '../environment'
 
 /** The first key of the advisory locks by which worker processes show that they are alive. */
 export const ALIVE = 7101
+
+/** How long a statement of a worker that has ended may still be under way, in seconds. */
+const LAST_STATEMENT_SECONDS = 15
 
 type Complain = (what: string, error: unknown) => void
 
@@ -41,7 +44,7 @@ export async function stayAlive(workerId: string, complain: Complain): Promise<L
         const { rows: [row] } = await fresh.query<{ id: string }>(
           `insert into worker_pools (pool_id, host, process_id)
            values ($1, $2, $3)
-           on conflict (pool_id) do update set pool_id = excluded.pool_id
+           on conflict (pool_id) do update set ended_at = null
            returning id::int`,
           [workerId, hostname(), process.pid],
         )
@@ -84,7 +87,7 @@ function hasEnded(host: string | null, processId: number | null): boolean {
   }
 }
 
-interface WorkerRow { id: number, pool_id: string, job_workers: string[], host: string | null, process_id: number | null, old: boolean }
+interface WorkerRow { id: number, pool_id: string, job_workers: string[], host: string | null, process_id: number | null, ended: boolean }
 
 /**
  * Finds workers whose lock is free and takes up what they left: email they had claimed, jobs they held, due work they had
@@ -101,7 +104,7 @@ export async function clearUp(channel: MailChannel, ownId: string): Promise<void
   )
   if (strays.length) await freeJobs(strays.map(stray => stray.locked_by))
   for (const workerId of await workersWithOldClaims()) await recoverMail(channel, workerId, !await isKnown(workerId))
-  const { rows } = await db().query<WorkerRow>('select id, pool_id, job_workers, host, process_id from worker_pools where pool_id <> $1', [ownId])
+  const { rows } = await db().query<WorkerRow>('select id, pool_id, job_workers, host, process_id, ended_at is not null as ended from worker_pools where pool_id <> $1', [ownId])
   for (const row of rows) await takeUp(channel, row)
 }
 
@@ -119,8 +122,8 @@ async function takeUp(channel: MailChannel, row: WorkerRow): Promise<void> {
       await recoverMail(channel, row.pool_id, ended)
       if (!ended && await holdsClaims(row.pool_id)) return
       await noteCrash(row.pool_id)
-      if (row.job_workers.length) await freeJobs(row.job_workers)
-      await client.query('delete from worker_pools where id = $1', [row.id])
+      if (row.job_workers.length && !row.ended) await freeJobs(row.job_workers)
+      await forget(client, row.id)
     }
     finally {
       await client.query('select pg_advisory_unlock($1, $2::int)', [ALIVE, row.id])
@@ -129,6 +132,17 @@ async function takeUp(channel: MailChannel, row: WorkerRow): Promise<void> {
   finally {
     client.release()
   }
+}
+
+/**
+ * Notes that a worker has ended, and forgets it a while later: a statement it sent just before its end may still be
+ * carried out by the database, and what that claims is taken up the next time.
+ */
+async function forget(client: PoolClient, id: number): Promise<void> {
+  await client.query('update worker_pools set ended_at = now() where id = $1 and ended_at is null', [id])
+  await client.query(`delete from worker_pools
+    where id = $1
+      and ended_at < now() - make_interval(secs => $2)`, [id, LAST_STATEMENT_SECONDS])
 }
 
 /** Whether a worker's claims are still young enough that it may be handing them over, or it has only just been seen. */

@@ -74,6 +74,19 @@ test('what is being typed about somebody is there when one comes back to them, l
   await expect(page.getByText('Moves to Marlpit in spring').first()).toBeVisible()
 })
 
+test('what is said of the prospect in hand is kept up to date while their card is open', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  await page.clock.install()
+  await page.goto('/')
+  const link = page.getByRole('article').getByRole('heading', { level: 1 }).getByRole('link')
+  const id = (await link.getAttribute('href'))!.split('/').pop()!
+  const answer = await page.request.post(`/api/prospects/${id}/notes`, { data: { id: crypto.randomUUID(), body: 'Gate code from a colleague: ask at the dock' } })
+  expect(answer.ok()).toBe(true)
+  await expect(page.getByRole('article').getByText('Gate code from a colleague')).toHaveCount(0)
+  await page.clock.fastForward('00:20')
+  await expect(page.getByRole('article').getByText('Gate code from a colleague').first()).toBeVisible()
+})
+
 test('a dialog that is closed gives the cursor back to where it was', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects')

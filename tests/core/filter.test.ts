@@ -127,6 +127,16 @@ describe('the meaning', () => {
       expect(conditionsOf(withoutEmptyGroups(filter))).toEqual(conditionsOf(filter))
     }))
   })
+  it.each([
+    ['country is "Canada"', 'CA', true], ['country is "CAN"', 'CA', true], ['country is "ca"', 'CA', true], ['country is "USA"', 'US', true], ['country contains "anad"', 'CA', true], ['country starts with "Unit"', 'US', true],
+    ['country is "Can"', 'CA', true], ['country is not "Canada"', 'CA', false], ['country does not contain "Canada"', 'US', true], ['country is "Canada"', 'US', false], ['country is "Canada"', null, false], ['country is not "Canada"', null, true],
+  ] as const)('of a country is asked by name or code: %s of %s is %s', (sentence, country, holding) => {
+    expect(holds(sentence, { country })).toBe(holding)
+    expect(holds(sentence.replace('country', 'company country'), { companyCountry: country })).toBe(holding)
+  })
+  it.each([['region is "Vermont"', 'VT', true], ['region is "VT"', 'VT', true], ['region contains "mont"', 'MT', true], ['region starts with "New"', 'NY', true], ['region is not "Ontario"', 'ON', false], ['region is "Vermont"', 'NY', false], ['region is "Bavaria"', 'Bavaria', true]] as const)('of a region too: %s of %s is %s', (sentence, region, holding) => {
+    expect(holds(sentence, { region })).toBe(holding)
+  })
   it('of owner is me follows whoever looks', () => {
     const mine = parse('owner is me', fields)
     expect(matches(mine, { owner: 'rep' }, byKey, view)).toBe(true)

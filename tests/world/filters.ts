@@ -19,7 +19,7 @@ export const WORLD: World = {
   ],
 }
 
-const phrase = fc.oneof(fc.constantFrom('cellar', 'ÄRGER', 'a "quoted" one', 'x and y', '7', 'van den', '%_\\'), fc.string({ minLength: 1, maxLength: 12 })).map(text => text.trim()).filter(text => text.length > 0)
+const phrase = fc.oneof(fc.constantFrom('Germany', 'fiji', 'united', 'New York', 'cellar', 'ÄRGER', 'a "quoted" one', 'x and y', '7', 'van den', '%_\\'), fc.string({ minLength: 1, maxLength: 12 })).map(text => text.trim()).filter(text => text.length > 0)
 const figure = fc.oneof(fc.integer({ min: -5, max: 20 }), fc.integer({ min: -100, max: 100 }).map(number => number / 8))
 
 /** Around Ithaca; over the date line, told in two ways; two crossings of itself; Europe; a sliver. */
