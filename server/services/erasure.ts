@@ -45,6 +45,17 @@ export async function exportPerson(viewer: Viewer, prospectId: Id): Promise<Reco
 
 /** What erasing does to each table, in order. The event log holds no names and no prose, and stays. */
 const ERASE = [
+  // Numbers that somebody else has too, as a switchboard's, stay callable.
+  `insert into erased_contacts (fingerprint)
+    select contact_fingerprint(address)
+    from emails
+    where prospect_id in (select id from them)
+    union
+    select contact_fingerprint(n.number)
+    from phones n
+    where n.prospect_id in (select id from them)
+      and not exists (select from phones o where o.number = n.number and o.prospect_id not in (select id from them))
+    on conflict do nothing`,
   `delete from happening_texts where prospect_id in (select id from them)`,
   `update bulk_people set changes = null where prospect_id in (select id from them) and changes is not null`,
   `delete from notes where prospect_id in (select id from them)`,
@@ -74,6 +85,8 @@ async function wipe(client: Db, prospectId: Id): Promise<void> {
 /**
  * Erases a person on request: cadences end and what waits for them is taken back, and everything that says who they are or
  * what was said is deleted. What happened stays in the log by ids, values and codes, so that the team's numbers stay true.
+ * Their addresses
+ * and numbers are remembered as fingerprints, so that they are not contacted when a file brings them in again.
  * It cannot be undone, so that the name has to be given; throws at it where it is another.
  */
 export async function erasePerson(viewer: Viewer, prospectId: Id, { id: eventId, name }: { id: Id, name: string }): Promise<void> {

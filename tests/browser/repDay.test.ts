@@ -69,7 +69,7 @@ test('a rep’s day: thirty calls of all kinds, replies and tasks, with the keyb
       await keys.press('d')
       seen.tasks++
     }
-    else if (await outcomes.getByRole('button', { name: /Held/ }).isVisible()) {
+    else if (await outcomes.getByRole('button', { name: /^1 Held/ }).isVisible()) {
       await keys.press('1')
       seen.meetings++
     }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { findProspects } from '../../shared/api/lists'
-import { addNote, editProspect, erasePerson, exportPerson, moveProspect, prospectHistory, setCompanyStanding, stopProspect } from '../../shared/api/prospects'
+import { addNote, addProspect, editProspect, erasePerson, exportPerson, getProspect, moveProspect, prospectHistory, setCompanyStanding, stopProspect } from '../../shared/api/prospects'
 import { logOutcome, planTask } from '../../shared/api/desk'
 import { enroll } from '../../shared/api/cadences'
 import { db } from '../../server/db/pool'
@@ -14,11 +14,13 @@ const HOUR = 3_600_000
 const SECRETS = ['Tomas', 'Bellweather', 'Grumbleton Dairy', 'tomas1@', '2125550', 'secret reason', 'secret override', 'secret title', 'secret meeting', 'secret note']
 let id: string
 let companyId: string
+let reachBefore: { address: string, number: string }[]
 
 beforeAll(async () => {
   const added = await addPeople(2, team.rep.id, 'Grumbleton Dairy')
   id = added.ids[0]!
   companyId = added.companyId
+  reachBefore = await rows('select e.address, n.number from emails e join phones n using (prospect_id) where e.prospect_id = $1', [id])
   const params = { id }
   await team.asRep.ok(enroll, { params: { id: (await addCadence([{ kind: 'call' }])).id }, body: { prospectIds: added.ids } })
   await takeDueSteps()
@@ -79,5 +81,17 @@ describe('a person who asks', () => {
     await expect(rows('delete from happenings')).rejects.toThrow('append only')
     const { version } = (await rows<{ version: number }>('select version from prospects where id = $1', [id]))[0]!
     await team.asManager.refused(editProspect, 422, { params: { id }, body: { version, firstName: 'Back' } })
+  })
+  it('is not written to or called when they come in again; a colleague at the same company is', async () => {
+    const [reach] = reachBefore
+    const again = await team.asRep.ok(addProspect, { body: { name: 'Tomas Bellweather', email: reach!.address.toUpperCase(), phone: reach!.number } })
+    const person = await team.asRep.ok(getProspect, { params: { id: again.id } })
+    expect(person.stopEmail).toBe(true)
+    expect(person.phones.map(phone => phone.standing)).toEqual(['do_not_call'])
+    const colleague = await team.asRep.ok(addProspect, { body: { name: 'Ottilie Crane', email: 'ottilie@grumbleton.example', phone: '(607) 555-0177' } })
+    const other = await team.asRep.ok(getProspect, { params: { id: colleague.id } })
+    expect([other.stopEmail, ...other.phones.map(phone => phone.standing)]).toEqual([false, 'unverified'])
+    const held = JSON.stringify(await rows(`select encode(fingerprint, 'escape') as read from erased_contacts`))
+    expect(held).not.toContain(reach!.address.split('@')[0])
   })
 })

@@ -37,7 +37,7 @@ async function erase(): Promise<void> {
   <v-dialog v-model="asking" max-width="520" aria-label="Erase this person">
     <v-card class="pa-5">
       <h2 class="mb-2">Erase {{ person.name }}?</h2>
-      <p class="mb-2">Name, addresses, numbers, notes and every email are deleted, and their cadences end. Past calls and emails still count in your reports, without the person’s name.</p>
+      <p class="mb-2">Name, addresses, numbers, notes and every email are deleted, and their cadences end. Past calls and emails still count in your reports, without the person’s name. If a file brings the same address or number in again, it is not emailed or called.</p>
       <p class="mb-4"><b>This cannot be undone.</b> Type their name to be sure.</p>
       <form @submit.prevent="erase">
         <v-text-field v-model="name" :label="person.name" v-focus :error-messages="wrong" class="mb-4" />

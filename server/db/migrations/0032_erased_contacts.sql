@@ -1,0 +1,47 @@
+-- Up Migration
+
+-- How an erased person could be reached, as a fingerprint alone (SHA-256 with the team's own salt): nobody can read it,
+-- and whoever comes in again with the same address or number is not written to or called.
+create table erased_contacts (
+  fingerprint bytea primary key check (length(fingerprint) = 32)
+);
+alter table team add column contact_salt uuid not null default gen_random_uuid();
+
+create function contact_fingerprint(contact text) returns bytea stable language sql as $$
+  select sha256(convert_to(contact_salt::text || contact, 'UTF8'))
+  from team
+$$;
+
+create function keep_erased_from_email() returns trigger language plpgsql as $$
+begin
+  if not exists (select from erased_contacts) then
+    return null;
+  end if;
+  update prospects p
+  set stop_email = true
+  from added a
+  where p.id = a.prospect_id
+    and not p.stop_email
+    and exists (select from erased_contacts e where e.fingerprint = contact_fingerprint(a.address));
+  return null;
+end $$;
+create trigger erased_addresses after insert on emails
+  referencing new table as added for each statement execute function keep_erased_from_email();
+create trigger erased_addresses_changed after update on emails
+  referencing new table as added for each statement execute function keep_erased_from_email();
+
+create function keep_erased_from_calls() returns trigger language plpgsql as $$
+begin
+  if not exists (select from erased_contacts) then
+    return null;
+  end if;
+  update phones n
+  set standing = 'do_not_call'
+  from added a
+  where n.id = a.id
+    and n.standing <> 'do_not_call'
+    and exists (select from erased_contacts e where e.fingerprint = contact_fingerprint(a.number));
+  return null;
+end $$;
+create trigger erased_numbers after insert on phones
+  referencing new table as added for each statement execute function keep_erased_from_calls();
