@@ -27,9 +27,8 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
       and state = 'open'
       and due_at <= $2`, [rep.id, tonight])
   const fromCadences = Math.min(14, Math.max(4, A_DAY - due!.count))
-  const planned = Math.max(8, A_DAY - due!.count - fromCadences)
   // The calls of cadences that come in the next days fall due this morning.
-  await db().query(`with next as (
+  const { rowCount: moved } = await db().query(`with next as (
       select e.id
       from enrollments e
         join cadence_steps s on s.id = e.step_id and s.kind = 'call'
@@ -39,6 +38,7 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
       limit $2), moved as (
       update enrollments e set due_at = world_now() - interval '20 minutes' from next where next.id = e.id returning e.id, e.due_at)
     update agenda a set at = moved.due_at from moved where a.ref_id = moved.id`, [rep.id, fromCadences])
+  const planned = Math.max(8, A_DAY - due!.count - (moved ?? 0))
   const { rows } = await db().query<{ id: string }>(`select p.id
     from prospects p
       join stages s on s.id = p.stage_id and s.kind in ('open', 'parked')

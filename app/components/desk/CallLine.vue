@@ -83,7 +83,7 @@ defineExpose({ ring, end })
       <b v-else class="num cut">{{ number.shown }}</b>
       <v-btn color="primary" size="small" :disabled="!brief.prospect.calling.open" @click="ring">Call <kbd class="ml-2">C</kbd></v-btn>
     </div>
-    <b v-else>No number to call</b>
+    <b v-else class="mr-2">No number to call</b>
     <button class="link small" @click="mending = true">{{ brief.prospect.phones.length + brief.prospect.emails.length ? 'Edit contact' : 'Add phone or email' }}</button>
     <v-dialog v-model="mending" max-width="400" aria-label="Contact"><v-card class="pa-4"><ReachPanel :person="brief.prospect" @changed="emit('changed')" /><v-btn class="mt-2" variant="text" @click="mending = false">Close</v-btn></v-card></v-dialog>
     <p class="small dim made">
