@@ -8,7 +8,10 @@ export default defineNuxtConfig({
   telemetry: false,
   experimental: {
     // Nothing is rendered ahead, and a new version is noticed by the pages' own requests.
-    appManifest: false, payloadExtraction: false, renderJsonPayloads: false, entryImportMap: false,
+    appManifest: false,
+    payloadExtraction: false,
+    renderJsonPayloads: false,
+    entryImportMap: false,
     // What other screens need is fetched when somebody turns to their links, not while the first screen loads.
     defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } },
   },
@@ -17,7 +20,10 @@ export default defineNuxtConfig({
   imports: { scan: false },
   components: [{ path: '~/components', pathPrefix: false }],
   css: ['@fontsource-variable/hanken-grotesk/index.css', '~/assets/tokens.css', '~/assets/base.css'],
-  app: { head: { htmlAttrs: { lang: 'en' }, link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }] }, spaLoadingTemplate: false },
+  app: {
+    head: { htmlAttrs: { lang: 'en' }, link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }] },
+    spaLoadingTemplate: false,
+  },
   vuetify: { moduleOptions: { styles: true, disableVuetifyStyles: false }, vuetifyOptions: './app/vuetify.config.ts' },
   nitro: {
     imports: false,
@@ -27,5 +33,8 @@ export default defineNuxtConfig({
   },
   alias: { '#core': here('./core'), '#shared': here('./shared') },
   typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, verbatimModuleSyntax: true } } },
-  vite: { resolve: { alias: [{ find: /^zod$/, replacement: here('./app/noSchemas.ts') }] }, build: { target: 'es2022', chunkSizeWarningLimit: 1500 } },
+  vite: {
+    resolve: { alias: [{ find: /^zod$/, replacement: here('./app/noSchemas.ts') }] },
+    build: { target: 'es2022', chunkSizeWarningLimit: 1500 },
+  },
 })

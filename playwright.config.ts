@@ -1,6 +1,9 @@
 import { defineConfig } from '@playwright/test'
 
-/** The interface in Debian's Chromium, each file against a world of its own (tests/browser/unbroken), a copy of WORLD_TEMPLATE. */
+/**
+ * The interface in Debian's Chromium, each file against a world of its own (tests/browser/unbroken), a copy of
+ * WORLD_TEMPLATE.
+ */
 export default defineConfig({
   testDir: 'tests/browser',
   outputDir: 'test-results/browser',
@@ -18,7 +21,15 @@ export default defineConfig({
     screenshot: 'only-on-failure',
     launchOptions: {
       executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
     },
   },
 })

@@ -7,14 +7,28 @@ const session = useSession()
 const route = useRoute()
 /** What each screen is called; pages about one person, company or cadence give their own title. */
 const TITLES: Record<string, string> = {
-  '/': 'Desk', '/prospects': 'Prospects', '/cadences': 'Cadences', '/deals': 'Deals', '/team': 'Team', '/imports': 'Imports', '/settings': 'Settings', '/sign-in': 'Sign in', '/changes': 'Bulk actions', '/duplicates': 'Possible duplicates',
+  '/': 'Desk',
+  '/prospects': 'Prospects',
+  '/cadences': 'Cadences',
+  '/deals': 'Deals',
+  '/team': 'Team',
+  '/imports': 'Imports',
+  '/settings': 'Settings',
+  '/sign-in': 'Sign in',
+  '/changes': 'Bulk actions',
+  '/duplicates': 'Possible duplicates',
 }
-useHead({ titleTemplate: title => title ? `${title} · Uphill` : 'Uphill', title: computed(() => TITLES[route.path] ?? TITLES[`/${route.path.split('/')[1]}`] ?? '') })
+useHead({
+  titleTemplate: (title) => (title ? `${title} · Uphill` : 'Uphill'),
+  title: computed(() => TITLES[route.path] ?? TITLES[`/${route.path.split('/')[1]}`] ?? ''),
+})
 let ticks: ReturnType<typeof setInterval>
 let asks: ReturnType<typeof setInterval>
 onMounted(() => {
   ticks = setInterval(session.tick, 1_000)
-  asks = setInterval(() => { if (session.user && document.visibilityState === 'visible') session.refresh().catch(() => {}) }, 30_000)
+  asks = setInterval(() => {
+    if (session.user && document.visibilityState === 'visible') session.refresh().catch(() => {})
+  }, 30_000)
 })
 onBeforeUnmount(() => {
   clearInterval(ticks)
@@ -24,7 +38,9 @@ onBeforeUnmount(() => {
 
 <template>
   <v-app>
-    <NuxtLayout :name="['/sign-in', '/reset-password', '/unreachable'].includes($route.path) ? false : 'default'"><NuxtPage /></NuxtLayout>
+    <NuxtLayout :name="['/sign-in', '/reset-password', '/unreachable'].includes($route.path) ? false : 'default'"
+      ><NuxtPage
+    /></NuxtLayout>
     <NoticeBar />
     <SignInAgain />
     <NuxtRouteAnnouncer />

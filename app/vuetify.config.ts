@@ -7,7 +7,18 @@ export default defineVuetifyConfiguration({
     themes: {
       day: {
         dark: false,
-        colors: { 'background': '#F7F4EC', 'surface': '#FFFDF8', 'primary': '#1E5B4C', 'secondary': '#3F5F80', 'error': '#A83F27', 'warning': '#C66A12', 'info': '#3F5F80', 'success': '#1E5B4C', 'on-background': '#1F2B27', 'on-surface': '#1F2B27' },
+        colors: {
+          background: '#F7F4EC',
+          surface: '#FFFDF8',
+          primary: '#1E5B4C',
+          secondary: '#3F5F80',
+          error: '#A83F27',
+          warning: '#C66A12',
+          info: '#3F5F80',
+          success: '#1E5B4C',
+          'on-background': '#1F2B27',
+          'on-surface': '#1F2B27',
+        },
         variables: { 'border-color': '#DDD6C6', 'border-opacity': 1, 'medium-emphasis-opacity': 0.78 },
       },
     },

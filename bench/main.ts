@@ -7,15 +7,23 @@ import { measureOutcome } from './outcome'
 import { measureQueue } from './queue'
 import { measureTable } from './table'
 
-const PARTS: Record<string, () => Promise<Measured | string | (Measured | string)[]>> = { import: measureImport, million: measureMillionRows, outcome: measureOutcome, queue: measureQueue, lists: measureLists, mail: measureMail, desk: measureDesk, table: measureTable }
-const asked = process.argv.slice(2).filter(name => name in PARTS)
+const PARTS: Record<string, () => Promise<Measured | string | (Measured | string)[]>> = {
+  import: measureImport,
+  million: measureMillionRows,
+  outcome: measureOutcome,
+  queue: measureQueue,
+  lists: measureLists,
+  mail: measureMail,
+  desk: measureDesk,
+  table: measureTable,
+}
+const asked = process.argv.slice(2).filter((name) => name in PARTS)
 for (const [name, measure] of Object.entries(PARTS)) {
   if (asked.length && !asked.includes(name)) continue
   try {
     const measured = await measure()
     for (const one of [measured].flat()) console.log(typeof one === 'string' ? one : line(one))
-  }
-  catch (error) {
+  } catch (error) {
     console.error(`${name} could not be measured:`, error)
     process.exitCode = 1
   }

@@ -31,14 +31,24 @@ export const median = (values: readonly number[]): number => quantile(values, 0.
 /** A report line in words. */
 export function line(one: Measured): string {
   const verdict = one.ratio <= one.atMost ? 'within' : 'OVER'
-  const show = (value: number) => value >= 100 ? value.toFixed(0) : value.toFixed(2)
+  const show = (value: number) => (value >= 100 ? value.toFixed(0) : value.toFixed(2))
   return `${one.what}: ${one.ratio.toFixed(2)} times ${one.baseline} (${show(one.ours)} against ${show(one.theirs)} ${one.unit}); at most ${one.atMost}: ${verdict}`
 }
 
-/** Two speeds measured in turn, round by round, so that a machine that is now slow and now fast is as slow for the one as for the other. */
-export interface Rounds { ours: number[], theirs: number[] }
+/**
+ * Two speeds measured in turn, round by round, so that a machine that is now slow and now fast is as slow for the one
+ * as for the other.
+ */
+export interface Rounds {
+  ours: number[]
+  theirs: number[]
+}
 
 /** What the rounds say: the middle of each side, and the middle of the ratios within a round. */
 export function betweenRounds({ ours, theirs }: Rounds): Pick<Measured, 'ours' | 'theirs' | 'ratio'> {
-  return { ours: median(ours), theirs: median(theirs), ratio: median(ours.map((value, round) => value / theirs[round]!)) }
+  return {
+    ours: median(ours),
+    theirs: median(theirs),
+    ratio: median(ours.map((value, round) => value / theirs[round]!)),
+  }
 }

@@ -5,54 +5,109 @@ import { db } from '../server/db/pool'
 import { holidayTables } from '../server/engine/holidays'
 import type { Viewer } from '../server/services/sessions'
 import { planTask } from '../server/services/tasks'
+import { firstRow, sql } from '../server/db/sql'
 
 /** What calls are about, as reps write it down. */
-const ABOUT = ['Ask about the audit in spring', 'Follow up on the sample', 'Second site: who decides?', 'Walk through the quote', 'Ask how the trial is going', 'Call after the fair', 'Budget is set in January']
+const ABOUT = [
+  'Ask about the audit in spring',
+  'Follow up on the sample',
+  'Second site: who decides?',
+  'Walk through the quote',
+  'Ask how the trial is going',
+  'Call after the fair',
+  'Budget is set in January',
+]
 
 /** About how many people a rep finds in the morning. */
 const A_DAY = 60
 
-/** A rep's day on top of what the cadences bring: calls left over from yesterday, due this morning, and planned for the afternoon. */
+/**
+ * A rep's day on top of what the cadences bring: calls left over from yesterday, due this morning, and planned for the
+ * afternoon.
+ */
 export async function fillTheDay(rep: Viewer): Promise<void> {
-  const { rows: [clock] } = await db().query<{ now: number }>('select ms(world_now()) as now')
+  const clock = await firstRow(db().query<{ now: number }>(sql`select ms(world_now()) as now`))
   const now = clock!.now
   // What was left over was due on the working day before.
   let before = DateTime.fromMillis(now).setZone(rep.zone).minus({ days: 1 })
-  while (!isBusinessDay(before.toISODate()!, { country: 'US', region: 'NY' }, holidayTables())) before = before.minus({ days: 1 })
+  while (!isBusinessDay(before.toISODate()!, { country: 'US', region: 'NY' }, holidayTables())) {
+    before = before.minus({ days: 1 })
+  }
   const leftOver = before.set({ hour: 14, minute: 40 }).toMillis()
   const tonight = DateTime.fromMillis(now).setZone(rep.zone).endOf('day').toJSDate()
-  const { rows: [due] } = await db().query<{ count: number }>(`select count(*)::int as count
-    from tasks
-    where owner_id = $1
-      and state = 'open'
-      and due_at <= $2`, [rep.id, tonight])
+  const due = await firstRow(
+    db().query<{ count: number }>(
+      sql`
+        select count(*)::int as count
+        from tasks
+        where owner_id = $1 and state = 'open' and due_at <= $2
+      `,
+      [rep.id, tonight],
+    ),
+  )
   const fromCadences = Math.min(14, Math.max(4, A_DAY - due!.count))
   // The calls of cadences that come in the next days fall due this morning.
-  const { rowCount: moved } = await db().query(`with next as (
-      select e.id
-      from enrollments e
-        join cadence_steps s on s.id = e.step_id and s.kind = 'call'
-        join prospects p on p.id = e.prospect_id
-      where p.owner_id = $1 and e.state = 'waiting' and p.country in ('US', 'CA')
-      order by e.due_at, e.id
-      limit $2), moved as (
-      update enrollments e set due_at = world_now() - interval '20 minutes' from next where next.id = e.id returning e.id, e.due_at)
-    update agenda a set at = moved.due_at from moved where a.ref_id = moved.id`, [rep.id, fromCadences])
+  const { rowCount: moved } = await db().query(
+    sql`
+      with next as (
+        select e.id
+        from enrollments e
+          join cadence_steps s on s.id = e.step_id and s.kind = 'call'
+          join prospects p on p.id = e.prospect_id
+        where p.owner_id = $1 and e.state = 'waiting' and p.country in ('US', 'CA')
+        order by e.due_at, e.id
+        limit $2
+      ),
+      moved as (
+        update enrollments e
+        set due_at = world_now() - interval '20 minutes'
+        from next
+        where next.id = e.id
+        returning e.id, e.due_at
+      )
+      update agenda a
+      set at = moved.due_at
+      from moved
+      where a.ref_id = moved.id
+    `,
+    [rep.id, fromCadences],
+  )
   const planned = Math.max(8, A_DAY - due!.count - (moved ?? 0))
-  const { rows } = await db().query<{ id: string }>(`select p.id
-    from prospects p
-      join stages s on s.id = p.stage_id and s.kind in ('open', 'parked')
-      left join companies c on c.id = p.company_id
-    where p.owner_id = $1 and p.working = 'in_work' and not p.stop_call
-      and coalesce(c.standing, 'open') in ('open', 'in_deal', 'customer')
-      and exists (select from phones n where n.prospect_id = p.id and n.standing in ('unverified', 'correct'))
-      and not exists (select from enrollments e where e.prospect_id = p.id and e.state <> 'ended')
-      and not exists (select from tasks t where t.prospect_id = p.id and t.state = 'open' and t.due_at < world_now() + interval '3 days' and t.kind <> 'first_contact')
-      and p.last_touch_at is not null
-    order by p.last_touch_at, p.id
-    limit $2`, [rep.id, planned])
+  const { rows } = await db().query<{ id: string }>(
+    sql`
+      select p.id
+      from prospects p
+        join stages s on s.id = p.stage_id and s.kind in ('open', 'parked')
+        left join companies c on c.id = p.company_id
+      where p.owner_id = $1
+        and p.working = 'in_work'
+        and not p.stop_call
+        and coalesce(c.standing, 'open') in ('open', 'in_deal', 'customer')
+        and exists (select from phones n where n.prospect_id = p.id and n.standing in ('unverified', 'correct'))
+        and not exists (select from enrollments e where e.prospect_id = p.id and e.state <> 'ended')
+        and not exists (
+          select
+          from tasks t
+          where t.prospect_id = p.id
+            and t.state = 'open'
+            and t.due_at < world_now() + interval '3 days'
+            and t.kind <> 'first_contact'
+        )
+        and p.last_touch_at is not null
+      order by p.last_touch_at, p.id
+      limit $2
+    `,
+    [rep.id, planned],
+  )
   for (const [index, { id }] of rows.entries()) {
-    const dueAt = index < 5 ? leftOver + index * 600_000 : index < planned / 2 ? now - (index - 4) * 420_000 : now + (index - planned / 2 + 1) * 900_000
-    await planTask(rep, id, { id: randomUUID(), task: 'call', title: ABOUT[index % ABOUT.length]!, dueAt, ownerId: null }).catch(() => {})
+    const today = index < planned / 2 ? now - (index - 4) * 420_000 : now + (index - planned / 2 + 1) * 900_000
+    const dueAt = index < 5 ? leftOver + index * 600_000 : today
+    await planTask(rep, id, {
+      id: randomUUID(),
+      task: 'call',
+      title: ABOUT[index % ABOUT.length]!,
+      dueAt,
+      ownerId: null,
+    }).catch(() => {})
   }
 }

@@ -17,6 +17,7 @@ import type { Viewer } from '../server/services/sessions'
 import { stopClock } from './clock'
 import { nameOf, TITLES } from './names'
 import { seeded } from './seeded'
+import { firstRow, sql } from '../server/db/sql'
 
 /** A past to live through. */
 export interface Month {
@@ -31,17 +32,23 @@ export interface Month {
 
 const random = seeded(7)
 const anyOf = (choices: readonly string[]) => choices[Math.floor(random() * choices.length)]!
-const NOTES = ['Two aging rooms, one on paper charts', 'Asked to be called after the audit', 'Direct line, picks up early', 'New room opens in spring', 'Lost a batch last winter']
+const NOTES = [
+  'Two aging rooms, one on paper charts',
+  'Asked to be called after the audit',
+  'Direct line, picks up early',
+  'New room opens in spring',
+  'Lost a batch last winter',
+]
 
 const isWorkday = (day: DateTime) => isBusinessDay(day.toISODate()!, { country: 'US', region: 'NY' }, holidayTables())
 /** The same time on the day itself, if it is a working day, else on the next one. */
-const workday = (day: DateTime): DateTime => isWorkday(day) ? day : workday(day.plus({ days: 1 }))
+const workday = (day: DateTime): DateTime => (isWorkday(day) ? day : workday(day.plus({ days: 1 })))
 let referrals = 0
 /** How often each cadence is chosen, in the order in which they are made; customers are not enrolled here. */
 const CADENCE_SHARES = [0.45, 0.13, 0.14, 0.16, 0.12]
 function cadenceDrawn(): number {
   let left = random()
-  const drawn = CADENCE_SHARES.findIndex(share => (left -= share) <= 0)
+  const drawn = CADENCE_SHARES.findIndex((share) => (left -= share) <= 0)
   return Math.max(0, drawn)
 }
 
@@ -49,17 +56,21 @@ function cadenceDrawn(): number {
 const past: MailChannel = { deliver: async () => ({ state: 'sent' }), wasTaken: async () => true, close() {} }
 
 /**
- * Lives through a month with the engine itself: people are enrolled a few at a time, steps fall due, mail goes, reps log
- * what comes of calls, some answer. The last morning is left as a rep finds it.
+ * Lives through a month with the engine itself: people are enrolled a few at a time, steps fall due, mail goes, reps
+ * log what comes of calls, some answer. The last morning is left as a rep finds it.
  */
 export async function workTheMonth(month: Month): Promise<void> {
   const waiting = month.reps.map((rep) => {
-    const ids = [...month.people.get(rep.id) ?? []]
+    const ids = [...(month.people.get(rep.id) ?? [])]
     // Enough for every working day of the month.
     return { rep, ids, daily: Math.ceil(ids.length / 24) }
   })
   const last = DateTime.fromMillis(month.to).setZone(month.zone).startOf('day')
-  for (let day = DateTime.fromMillis(month.from).setZone(month.zone).startOf('day'); day <= last; day = day.plus({ days: 1 })) {
+  for (
+    let day = DateTime.fromMillis(month.from).setZone(month.zone).startOf('day');
+    day <= last;
+    day = day.plus({ days: 1 })
+  ) {
     if (!isWorkday(day)) continue
     for (const hour of [9, 11, 13, 15, 17]) {
       const at = day.set({ hour, minute: 10 }).toMillis()
@@ -72,7 +83,8 @@ export async function workTheMonth(month: Month): Promise<void> {
         }
       }
       await catchUp()
-      const most = day.hasSame(last, 'day') ? 3 : last.diff(day, 'days').days < 4 ? 2 : 4
+      const usual = last.diff(day, 'days').days < 4 ? 2 : 4
+      const most = day.hasSame(last, 'day') ? 3 : usual
       // Who has more people calls more.
       for (const { rep, daily } of waiting) await workQueue(rep, at, most + (daily > 6 ? 1 : 0))
       await someAnswer(at)
@@ -84,14 +96,26 @@ export async function workTheMonth(month: Month): Promise<void> {
 
 /** Takes every step and sends every email that is due at the stopped clock. */
 export async function catchUp(): Promise<void> {
-  for (let busy = true; busy;) busy = Boolean(await takeDueSteps() + await sendDueMail(past, { id: 'past' }))
+  for (let busy = true; busy;) busy = Boolean((await takeDueSteps()) + (await sendDueMail(past, { id: 'past' })))
 }
 
 async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {
-  const { rows } = await db().query<{ id: string, kind: string, prospect_id: string }>(`select t.id, t.kind, t.prospect_id from tasks t join prospects p on p.id = t.prospect_id
-    where t.owner_id = $1 and t.state = 'open' and t.due_at <= world_now() and p.zone like any ('{America/%,Europe/%}') order by t.lane, t.due_at limit $2`, [rep.id, most])
+  const { rows } = await db().query<{ id: string; kind: string; prospect_id: string }>(
+    sql`
+      select t.id, t.kind, t.prospect_id
+      from tasks t
+        join prospects p on p.id = t.prospect_id
+      where t.owner_id = $1
+        and t.state = 'open'
+        and t.due_at <= world_now()
+        and p.zone like any ('{America/%,Europe/%}')
+      order by t.lane, t.due_at
+      limit $2
+    `,
+    [rep.id, most],
+  )
   for (const task of rows) {
-    await stopClock(at += 4 * MINUTE)
+    await stopClock((at += 4 * MINUTE))
     if (['call', 'call_back', 'follow_up', 'first_contact'].includes(task.kind)) await logSomething(rep, task, at)
     else if (task.kind === 'meeting_result') await holdMeeting(rep, task)
     else await finishTask(rep, task.id, { id: randomUUID() }).catch(() => {})
@@ -99,26 +123,47 @@ async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {
 }
 
 /** Most meetings are held, some by people worth a deal; some do not come. */
-async function holdMeeting(rep: Viewer, task: { id: string, prospect_id: string }): Promise<void> {
-  const { rows: [meeting] } = await db().query<{ id: string }>(`select a.id
-    from appointments a
-      join tasks t on t.id = $1
-    where a.prospect_id = $2 and a.state = 'booked' and a.end_at = t.due_at`, [task.id, task.prospect_id])
+async function holdMeeting(rep: Viewer, task: { id: string; prospect_id: string }): Promise<void> {
+  const meeting = await firstRow(
+    db().query<{ id: string }>(
+      sql`
+      select a.id
+      from appointments a
+        join tasks t on t.id = $1
+      where a.prospect_id = $2 and a.state = 'booked' and a.end_at = t.due_at
+    `,
+      [task.id, task.prospect_id],
+    ),
+  )
   const drawn = random()
-  const result = drawn < 0.55 ? 'held' as const : drawn < 0.82 ? 'qualified' as const : 'no_show' as const
+  const good = drawn < 0.55 ? ('held' as const) : ('qualified' as const)
+  const result = drawn < 0.82 ? good : ('no_show' as const)
   if (meeting) await settleMeeting(rep, meeting.id, { id: randomUUID(), result }).catch(() => {})
 }
 
 /** Shares of what comes of a call, roughly as a rep would find them (invented for the demo). */
 const SHARES: [name: string, share: number][] = [
-  ['No answer', 0.44], ['Left voicemail', 0.24], ['Call back at a time', 0.12], ['Meeting booked', 0.022], ['Not interested', 0.07], ['Not the right person', 0.02], ['Wrong number', 0.03], ['Company not a fit', 0.005], ['Do not call', 0.01],
+  ['No answer', 0.44],
+  ['Left voicemail', 0.24],
+  ['Call back at a time', 0.12],
+  ['Meeting booked', 0.022],
+  ['Not interested', 0.07],
+  ['Not the right person', 0.02],
+  ['Wrong number', 0.03],
+  ['Company not a fit', 0.005],
+  ['Do not call', 0.01],
 ]
 
-async function logSomething(rep: Viewer, task: { id: string, prospect_id: string }, at: number): Promise<void> {
+async function logSomething(rep: Viewer, task: { id: string; prospect_id: string }, at: number): Promise<void> {
   let left = random() * SHARES.reduce((sum, [, share]) => sum + share, 0)
   const [name] = SHARES.find(([, share]) => (left -= share) <= 0) ?? SHARES[0]!
-  const { rows: [outcome] } = await db().query<{ id: string }>('select id from outcomes where name = $1', [name])
-  const later = workday(DateTime.fromMillis(at).setZone(rep.zone).plus({ days: 2 + Math.floor(random() * 4) }).set({ hour: 11, minute: 30 }))
+  const outcome = await firstRow(db().query<{ id: string }>(sql`select id from outcomes where name = $1`, [name]))
+  const later = workday(
+    DateTime.fromMillis(at)
+      .setZone(rep.zone)
+      .plus({ days: 2 + Math.floor(random() * 4) })
+      .set({ hour: 11, minute: 30 }),
+  )
   const referred = () => {
     const { first, last } = nameOf(700 + referrals++, 11)
     return { firstName: first, lastName: last, title: anyOf(TITLES) }
@@ -126,54 +171,128 @@ async function logSomething(rep: Viewer, task: { id: string, prospect_id: string
   const details: OutcomeDetails = {
     ...(name === 'Call back at a time' && { callBackAt: later.toMillis() }),
     ...(name === 'Not interested' && { reason: ['No need', 'No budget', 'Bad timing'][Math.floor(random() * 3)]! }),
-    ...(name === 'Meeting booked' && { meeting: { title: 'A look at your rooms', startAt: workday(later.plus({ days: 3 })).toMillis(), minutes: 30, zone: rep.zone } }),
+    ...(name === 'Meeting booked' && {
+      meeting: {
+        title: 'A look at your rooms',
+        startAt: workday(later.plus({ days: 3 })).toMillis(),
+        minutes: 30,
+        zone: rep.zone,
+      },
+    }),
     ...(name === 'Not the right person' && { referral: referred() }),
     ...(random() < 0.3 && { note: anyOf(NOTES) }),
   }
   // A gate may hold somebody where they are; then it rang out.
-  await logOutcome(rep, task.prospect_id, { id: randomUUID(), outcomeId: outcome!.id, taskId: task.id, phoneId: null, call: 'elsewhere', details, fingerprint: null }).catch(() => {})
+  await logOutcome(rep, task.prospect_id, {
+    id: randomUUID(),
+    outcomeId: outcome!.id,
+    taskId: task.id,
+    phoneId: null,
+    call: 'elsewhere',
+    details,
+    fingerprint: null,
+  }).catch(() => {})
 }
 
 const REPLIES = [
-  'Thanks for writing. Who else uses these? Could you send two references?', 'Not this quarter, but ask me again in January.', 'We did have a bad night in March. What does one logger cost?',
-  'Please talk to our maintenance lead, I only sign.', 'Hi, got your voicemail too. Can you do Tuesday after 2?', 'we use paper charts and nobody reads them. send me the price list pls',
-  'Is this the one that texts you? A neighbor has it and swears by it.', 'Out of curiosity, how did you get my name?', 'Budget is frozen until the new year. After that I’m interested.',
-  'Wrong Ashdell, we only make cider here. But my cousin keeps cheese, shall I pass it on?', 'Send me a PDF and I’ll take it to Monday’s meeting.', 'We signed with somebody in spring. Try me when that runs out, next May.',
-  'How does it connect? We have no signal in the cellar at all.', 'OK you have my attention. What do you need from me?', 'I’m out on Thursdays. Friday morning works, before nine.', 'Please stop putting “quick question” in subject lines and we’ll get along fine.',
-  'Forwarding this to Quality, they’d be the ones to decide.\n\nSent from my phone', 'Do they work at minus 30? Our old ones die every winter.', 'Call me, I hate typing. Mornings are best.',
+  'Thanks for writing. Who else uses these? Could you send two references?',
+  'Not this quarter, but ask me again in January.',
+  'We did have a bad night in March. What does one logger cost?',
+  'Please talk to our maintenance lead, I only sign.',
+  'Hi, got your voicemail too. Can you do Tuesday after 2?',
+  'we use paper charts and nobody reads them. send me the price list pls',
+  'Is this the one that texts you? A neighbor has it and swears by it.',
+  'Out of curiosity, how did you get my name?',
+  'Budget is frozen until the new year. After that I’m interested.',
+  'Wrong Ashdell, we only make cider here. But my cousin keeps cheese, shall I pass it on?',
+  'Send me a PDF and I’ll take it to Monday’s meeting.',
+  'We signed with somebody in spring. Try me when that runs out, next May.',
+  'How does it connect? We have no signal in the cellar at all.',
+  'OK you have my attention. What do you need from me?',
+  'I’m out on Thursdays. Friday morning works, before nine.',
+  'Please stop putting “quick question” in subject lines and we’ll get along fine.',
+  'Forwarding this to Quality, they’d be the ones to decide.\n\nSent from my phone',
+  'Do they work at minus 30? Our old ones die every winter.',
+  'Call me, I hate typing. Mornings are best.',
 ]
 
 /** Some of those who were written to within two days open the mail, a few answer. */
 async function someAnswer(at: number): Promise<void> {
-  const { rows } = await db().query<{ id: string, prospect_id: string }>(`select m.id, m.prospect_id from messages m where m.state = 'sent' and m.kind = 'step' and m.sent_at > world_now() - interval '2 hours'
-    and not exists (select from replies r where r.prospect_id = m.prospect_id) order by m.id`)
+  const { rows } = await db().query<{
+    id: string
+    prospect_id: string
+  }>(sql`
+    select m.id, m.prospect_id
+    from messages m
+    where m.state = 'sent'
+      and m.kind = 'step'
+      and m.sent_at > world_now() - interval '2 hours'
+      and not exists (select from replies r where r.prospect_id = m.prospect_id)
+    order by m.id
+  `)
   for (const message of rows) {
-    if (random() < 0.45) await db().query('update messages set opened_at = coalesce(opened_at, world_now()), opens = opens + 1 where id = $1', [message.id])
+    if (random() < 0.45) {
+      await db().query(
+        sql`
+          update messages
+          set opened_at = coalesce(opened_at, world_now()), opens = opens + 1
+          where id = $1
+        `,
+        [message.id],
+      )
+    }
     if (random() < 0.07) await answer(message, at)
   }
 }
 
 let replied = 0
 /** Each reply once before any of them comes again. */
-const nextReply = () => REPLIES[replied++ * 5 % REPLIES.length]!
+const nextReply = () => REPLIES[(replied++ * 5) % REPLIES.length]!
 
-async function answer(message: { id: string, prospect_id: string }, at: number): Promise<void> {
-  await happen([{ id: randomUUID(), kind: 'emailReplied', prospectId: message.prospect_id, actorId: null, causeId: null, messageId: message.id, at }], { inside: async (client) => {
-    await client.query(
-      `insert into replies (id, prospect_id, message_id, subject, body, received_at)
-       select $1, $2, m.id, 'Re: ' || m.subject, $4, $5
-       from messages m
-       where m.id = $3`,
-      [randomUUID(), message.prospect_id, message.id, nextReply(), new Date(at)],
-    )
-  } })
+async function answer(message: { id: string; prospect_id: string }, at: number): Promise<void> {
+  await happen(
+    [
+      {
+        id: randomUUID(),
+        kind: 'emailReplied',
+        prospectId: message.prospect_id,
+        actorId: null,
+        causeId: null,
+        messageId: message.id,
+        at,
+      },
+    ],
+    {
+      inside: async (client) => {
+        await client.query(
+          sql`
+            insert into replies (id, prospect_id, message_id, subject, body, received_at)
+            select $1, $2, m.id, 'Re: ' || m.subject, $4, $5
+            from messages m
+            where m.id = $3
+          `,
+          [randomUUID(), message.prospect_id, message.id, nextReply(), new Date(at)],
+        )
+      },
+    },
+  )
 }
 
 /** This morning: a few fresh answers, and what was left undone yesterday. */
 async function hotMorning(month: Month): Promise<void> {
   for (const [index, rep] of month.reps.entries()) {
-    const { rows } = await db().query<{ id: string, prospect_id: string }>(`select distinct on (m.prospect_id) m.id, m.prospect_id from messages m join prospects p on p.id = m.prospect_id join enrollments e on e.id = m.enrollment_id
-      where p.owner_id = $1 and m.state = 'sent' and e.state <> 'ended' and m.sent_at > $2 order by m.prospect_id, m.sent_at desc limit 2`, [rep.id, new Date(month.to - 6 * DAY)])
+    const { rows } = await db().query<{ id: string; prospect_id: string }>(
+      sql`
+        select distinct on (m.prospect_id) m.id, m.prospect_id
+        from messages m
+          join prospects p on p.id = m.prospect_id
+          join enrollments e on e.id = m.enrollment_id
+        where p.owner_id = $1 and m.state = 'sent' and e.state <> 'ended' and m.sent_at > $2
+        order by m.prospect_id, m.sent_at desc
+        limit 2
+      `,
+      [rep.id, new Date(month.to - 6 * DAY)],
+    )
     for (const [nth, message] of rows.entries()) {
       const at = month.to - (index * 9 + nth * 31 + 12) * MINUTE
       await stopClock(at)

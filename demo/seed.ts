@@ -17,19 +17,71 @@ import { stopClock } from './clock'
 import { COMPANIES, nameOf, TITLES } from './names'
 import { fillTheDay } from './day'
 import { importFair } from './fair'
-import { addCustomers, addLists, enrollCustomers, changeMany, addTeams, describeDeals, describePeople, moveDeals } from './lists'
+import {
+  addCustomers,
+  addLists,
+  enrollCustomers,
+  changeMany,
+  addTeams,
+  describeDeals,
+  describePeople,
+  moveDeals,
+} from './lists'
 import { describeRecords } from './records'
 import { workTheMonth } from './month'
 import { seeded } from './seeded'
+import { firstRow, sql } from '../server/db/sql'
 
 const ZONE = 'America/New_York'
-const PEOPLE: { name: string, role: Viewer['role'], email: string, zone: string, goals: { calls: number, conversations: number, booked: number } }[] = [
-  { name: 'Maren Holloway', role: 'manager', email: 'maren@thornwick.example', zone: ZONE, goals: { calls: 0, conversations: 0, booked: 0 } },
-  { name: 'Imani Osei', role: 'rep', email: 'imani@thornwick.example', zone: ZONE, goals: { calls: 25, conversations: 6, booked: 1 } },
-  { name: 'Joaquin Pell', role: 'rep', email: 'joaquin@thornwick.example', zone: ZONE, goals: { calls: 25, conversations: 6, booked: 1 } },
-  { name: 'Delphine Amsel', role: 'rep', email: 'delphine@thornwick.example', zone: ZONE, goals: { calls: 15, conversations: 4, booked: 1 } },
-  { name: 'Theo Blackwood', role: 'rep', email: 'theo@thornwick.example', zone: 'America/Chicago', goals: { calls: 12, conversations: 3, booked: 1 } },
-  { name: 'Rosa Quintrell', role: 'rep', email: 'rosa@thornwick.example', zone: 'America/Los_Angeles', goals: { calls: 12, conversations: 3, booked: 1 } },
+const PEOPLE: {
+  name: string
+  role: Viewer['role']
+  email: string
+  zone: string
+  goals: { calls: number; conversations: number; booked: number }
+}[] = [
+  {
+    name: 'Maren Holloway',
+    role: 'manager',
+    email: 'maren@thornwick.example',
+    zone: ZONE,
+    goals: { calls: 0, conversations: 0, booked: 0 },
+  },
+  {
+    name: 'Imani Osei',
+    role: 'rep',
+    email: 'imani@thornwick.example',
+    zone: ZONE,
+    goals: { calls: 25, conversations: 6, booked: 1 },
+  },
+  {
+    name: 'Joaquin Pell',
+    role: 'rep',
+    email: 'joaquin@thornwick.example',
+    zone: ZONE,
+    goals: { calls: 25, conversations: 6, booked: 1 },
+  },
+  {
+    name: 'Delphine Amsel',
+    role: 'rep',
+    email: 'delphine@thornwick.example',
+    zone: ZONE,
+    goals: { calls: 15, conversations: 4, booked: 1 },
+  },
+  {
+    name: 'Theo Blackwood',
+    role: 'rep',
+    email: 'theo@thornwick.example',
+    zone: 'America/Chicago',
+    goals: { calls: 12, conversations: 3, booked: 1 },
+  },
+  {
+    name: 'Rosa Quintrell',
+    role: 'rep',
+    email: 'rosa@thornwick.example',
+    zone: 'America/Los_Angeles',
+    goals: { calls: 12, conversations: 3, booked: 1 },
+  },
 ]
 /** One company in three is Imani's or Joaquin's, as is one person: they have been here longest. */
 const SHARES = [0, 1, 2, 3, 4, 0, 1]
@@ -42,15 +94,23 @@ function opening(): number {
 }
 
 async function seed(): Promise<void> {
-  const { rows: [row] } = await db().query<{ some: boolean }>('select exists (select from users) as some')
+  const row = await firstRow(db().query<{ some: boolean }>(sql`select exists (select from users) as some`))
   if (row!.some) return console.log('The demo world is there already')
   const start = opening()
   const monthAgo = DateTime.fromMillis(start).setZone(ZONE).minus({ days: 32 }).set({ hour: 9, minute: 0 }).toMillis()
   await stopClock(monthAgo)
   await seedPlaybook(db())
-  await editTeam({ ...await getTeam(), name: 'Thornwick Sensing', postalAddress: '14 Kiln Lane, Ithaca NY', country: 'US', zone: ZONE, callFrom: 480, callTo: 1080 })
+  await editTeam({
+    ...(await getTeam()),
+    name: 'Thornwick Sensing',
+    postalAddress: '14 Kiln Lane, Ithaca NY',
+    country: 'US',
+    zone: ZONE,
+    callFrom: 480,
+    callTo: 1080,
+  })
   const team = await addTeam()
-  const reps = team.filter(viewer => viewer.role === 'rep')
+  const reps = team.filter((viewer) => viewer.role === 'rep')
   console.log('Making companies and people …')
   const people = await addPeople(reps)
   const cadenceIds = await addCadences(team[0]!)
@@ -72,7 +132,13 @@ async function seed(): Promise<void> {
   for (const rep of reps) await fillTheDay(rep)
   await describeDeals()
   for (let taken = 1; taken;) taken = await takeDueSteps()
-  await db().query('update clock set ahead = $1 - clock_timestamp(), frozen_at = null, target = null', [new Date(start)])
+  await db().query(
+    sql`
+    update clock
+    set ahead = $1 - clock_timestamp(), frozen_at = null, target = null
+  `,
+    [new Date(start)],
+  )
   await db().query('analyze')
 }
 
@@ -81,9 +147,23 @@ async function addTeam(): Promise<Viewer[]> {
   const viewers: Viewer[] = []
   for (const person of PEOPLE) {
     const id = randomUUID()
-    await db().query(`insert into users (id, email, name, role, zone, password_hash, mail_spacing_s, signature, setup_hidden_at)
-      values ($1, $2, $3, $4, $5, $6, 10, $7, now())`, [id, person.email, person.name, person.role, person.zone, hash, `${person.name}\nThornwick Sensing`])
-    viewers.push({ id, name: person.name, role: person.role, email: person.email, zone: person.zone, seesAll: person.role !== 'rep', session: null, mustChangePassword: false })
+    await db().query(
+      sql`
+        insert into users (id, email, name, role, zone, password_hash, mail_spacing_s, signature, setup_hidden_at)
+        values ($1, $2, $3, $4, $5, $6, 10, $7, now())
+      `,
+      [id, person.email, person.name, person.role, person.zone, hash, `${person.name}\nThornwick Sensing`],
+    )
+    viewers.push({
+      id,
+      name: person.name,
+      role: person.role,
+      email: person.email,
+      zone: person.zone,
+      seesAll: person.role !== 'rep',
+      session: null,
+      mustChangePassword: false,
+    })
   }
   await setGoals(PEOPLE.map(({ goals }, index) => ({ id: viewers[index]!.id, goals })))
   return viewers
@@ -91,7 +171,7 @@ async function addTeam(): Promise<Viewer[]> {
 
 async function addPeople(reps: readonly Viewer[]): Promise<Map<string, string[]>> {
   const random = seeded(11)
-  const byRep = new Map<string, string[]>(reps.map(rep => [rep.id, []]))
+  const byRep = new Map<string, string[]>(reps.map((rep) => [rep.id, []]))
   let nth = 0
   for (const [index, company] of COMPANIES.entries()) {
     const rep = reps[SHARES[index % SHARES.length]!]!
@@ -100,16 +180,32 @@ async function addPeople(reps: readonly Viewer[]): Promise<Map<string, string[]>
       const { first, last } = nameOf(nth, index)
       const withEmail = random() > 0.08
       const added = await addProspect(rep, {
-        name: `${first} ${last}`, title: TITLES[nth % TITLES.length], company: company.name, country: company.country, ...(company.region && { region: company.region }),
-        ...(withEmail && { email: `${first}.${last}@${company.domain}`.toLowerCase() }), phone: company.phone(nth),
+        name: `${first} ${last}`,
+        title: TITLES[nth % TITLES.length],
+        company: company.name,
+        country: company.country,
+        ...(company.region && { region: company.region }),
+        ...(withEmail && { email: `${first}.${last}@${company.domain}`.toLowerCase() }),
+        phone: company.phone(nth),
       })
       if (!added.known) {
-        await db().query('update prospects set city = $2, source = $3 where id = $1', [added.id, company.city, random() > 0.5 ? 'Cold chain fair' : 'Bought list, spring'])
+        await db().query(sql`update prospects set city = $2, source = $3 where id = $1`, [
+          added.id,
+          company.city,
+          random() > 0.5 ? 'Cold chain fair' : 'Bought list, spring',
+        ])
         byRep.get(rep.id)!.push(added.id)
       }
     }
   }
-  for (const company of COMPANIES) await db().query('update companies set country = $2, region = $3, city = $4 where domain = $1', [company.domain, company.country, company.region || null, company.city])
+  for (const company of COMPANIES) {
+    await db().query(sql`update companies set country = $2, region = $3, city = $4 where domain = $1`, [
+      company.domain,
+      company.country,
+      company.region || null,
+      company.city,
+    ])
+  }
   return byRep
 }
 
@@ -118,15 +214,31 @@ async function addNewcomers(reps: readonly Viewer[]): Promise<void> {
   for (let nth = 0; nth < 16; nth++) {
     const company = COMPANIES[(nth * 5) % COMPANIES.length]!
     const { first, last } = nameOf(nth + 500, 3)
-    const added = await addProspect(reps[nth % reps.length]!, { name: `${first} ${last}`, email: `${first}.${last}@${company.domain}`.toLowerCase(), title: TITLES[(nth * 3) % TITLES.length], company: company.name, country: company.country, region: company.region, phone: company.phone(70 + nth) })
-    await db().query('update prospects set city = $2, source = $3 where id = $1', [added.id, company.city, 'Sample request, web'])
+    const added = await addProspect(reps[nth % reps.length]!, {
+      name: `${first} ${last}`,
+      email: `${first}.${last}@${company.domain}`.toLowerCase(),
+      title: TITLES[(nth * 3) % TITLES.length],
+      company: company.name,
+      country: company.country,
+      region: company.region,
+      phone: company.phone(70 + nth),
+    })
+    await db().query(sql`update prospects set city = $2, source = $3 where id = $1`, [
+      added.id,
+      company.city,
+      'Sample request, web',
+    ])
   }
 }
 
 async function addCadences(manager: Viewer): Promise<string[]> {
   const ids: string[] = []
   for (const cadence of CADENCES) {
-    const { id } = await addCadence(manager, { ...cadence, window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 }, steps: cadence.steps.map(step => ({ ...step, id: randomUUID() })) })
+    const { id } = await addCadence(manager, {
+      ...cadence,
+      window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 },
+      steps: cadence.steps.map((step) => ({ ...step, id: randomUUID() })),
+    })
     const { id: _, ...made } = await getCadence(id)
     await editCadence(id, { ...made, state: 'active' })
     ids.push(id)
@@ -136,8 +248,7 @@ async function addCadences(manager: Viewer): Promise<string[]> {
 
 try {
   await seed()
-}
-catch (error) {
+} catch (error) {
   console.error('The demo world could not be made:', error)
   process.exitCode = 1
 }

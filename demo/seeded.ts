@@ -1,8 +1,10 @@
-/** Numbers from 0 to 1 that look random and are the same for the same seed (the mulberry32 generator, public domain). */
+/**
+ * Numbers from 0 to 1 that look random and are the same for the same seed (the mulberry32 generator, public domain).
+ */
 export function seeded(seed: number): () => number {
   let state = seed >>> 0
   return () => {
-    state = (state + 0x6D2B79F5) >>> 0
+    state = (state + 0x6d2b79f5) >>> 0
     let mixed = Math.imul(state ^ (state >>> 15), 1 | state)
     mixed = (mixed + Math.imul(mixed ^ (mixed >>> 7), 61 | mixed)) ^ mixed
     return ((mixed ^ (mixed >>> 14)) >>> 0) / 4294967296

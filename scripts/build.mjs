@@ -4,7 +4,19 @@ import { dirname, join } from 'node:path'
 import { fail, say } from './say.mjs'
 import { run } from './shell.mjs'
 
-const SOURCES = ['app', 'core', 'shared', 'server', 'standins', 'demo', 'public', 'scripts', 'nuxt.config.ts', 'package.json', 'package-lock.json']
+const SOURCES = [
+  'app',
+  'core',
+  'shared',
+  'server',
+  'standins',
+  'demo',
+  'public',
+  'scripts',
+  'nuxt.config.ts',
+  'package.json',
+  'package-lock.json',
+]
 
 /** A digest of everything a build is made from. */
 function digestOf(paths) {
@@ -20,7 +32,13 @@ function digestOf(paths) {
 
 /** Whether what was made last is still what would be made now; `remember` notes that it is. */
 function stamp(file, digest) {
-  return { fresh: existsSync(file) && readFileSync(file, 'utf8') === digest, remember: () => { mkdirSync(dirname(file), { recursive: true }); writeFileSync(file, digest) } }
+  return {
+    fresh: existsSync(file) && readFileSync(file, 'utf8') === digest,
+    remember: () => {
+      mkdirSync(dirname(file), { recursive: true })
+      writeFileSync(file, digest)
+    },
+  }
 }
 
 /** Installs the npm packages of the lock file unless they are there. */
@@ -30,7 +48,15 @@ export function ensurePackagesInstalled() {
   const { packages } = JSON.parse(readFileSync('package-lock.json', 'utf8'))
   say(`Installing ${Object.keys(packages).length - 1} npm packages, which takes one to three minutes …`)
   const done = run('npm', ['install', '--no-save', '--no-audit', '--no-fund'])
-  if (done.code !== 0) fail(`The npm packages could not be installed: ${done.output.split('\n').filter(line => /ERR|error/i.test(line)).slice(-3).join(' ')}`)
+  if (done.code !== 0) {
+    fail(
+      `The npm packages could not be installed: ${done.output
+        .split('\n')
+        .filter((line) => /ERR|error/i.test(line))
+        .slice(-3)
+        .join(' ')}`,
+    )
+  }
   mark.remember()
 }
 

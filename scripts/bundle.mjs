@@ -7,8 +7,22 @@ import { build } from 'esbuild'
 const folder = process.argv[2] ?? '.output/programs'
 await build({
   entryPoints: {
-    worker: 'server/programs/worker.ts', migrate: 'server/programs/migrate.ts', seed: 'demo/seed.ts', admin: 'server/programs/admin.ts', check: 'server/programs/check.ts',
-    mail: 'standins/mail/main.ts', lines: 'standins/lines/main.ts',
+    worker: 'server/programs/worker.ts',
+    migrate: 'server/programs/migrate.ts',
+    seed: 'demo/seed.ts',
+    admin: 'server/programs/admin.ts',
+    check: 'server/programs/check.ts',
+    mail: 'standins/mail/main.ts',
+    lines: 'standins/lines/main.ts',
   },
-  outdir: folder, outExtension: { '.js': '.mjs' }, bundle: true, splitting: true, platform: 'node', target: 'node20', format: 'esm', packages: 'external', logLevel: 'warning', sourcemap: true,
+  outdir: folder,
+  outExtension: { '.js': '.mjs' },
+  bundle: true,
+  splitting: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'esm',
+  packages: 'external',
+  logLevel: 'warning',
+  sourcemap: true,
 })

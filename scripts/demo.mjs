@@ -5,10 +5,15 @@ import { endPrograms } from './processes.mjs'
 import { fail, say } from './say.mjs'
 import { ensurePorts, portsFrom, startWorld } from './world.mjs'
 
-/** npm run demo: everything a look at Uphill needs, from a bare machine on. --fresh makes the demo world anew; PORT moves it. */
+/**
+ * npm run demo: everything a look at Uphill needs, from a bare machine on. --fresh makes the demo world anew; PORT
+ * moves it.
+ */
 const web = Number(process.env.PORT ?? 4100)
 if (!Number.isInteger(web) || web < 1024 || web > 65_000) fail('PORT is not a port number between 1024 and 65000.')
-if (Number(process.versions.node.split('.')[0]) < 20) fail(`Node ${process.versions.node} is too old; Uphill needs Node 20 or newer.`)
+if (Number(process.versions.node.split('.')[0]) < 20) {
+  fail(`Node ${process.versions.node} is too old; Uphill needs Node 20 or newer.`)
+}
 const ports = portsFrom(web)
 ensureSpace(clusterFolder('demo'), 300)
 ensureSpace(process.cwd(), 300)

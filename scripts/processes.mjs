@@ -15,11 +15,26 @@ let ending = false
  * Starts a Node program beside this one. It is detached, with a channel to us, and ends by itself when we are gone. Its
  * errors are passed on with its name before them; where it ends unasked, `onEnd` is told.
  */
-export function startProgram(name, file, env, onEnd = code => stopAll(`The ${name} program ended unexpectedly (exit ${code}).`)) {
+export function startProgram(
+  name,
+  file,
+  env,
+  onEnd = (code) => stopAll(`The ${name} program ended unexpectedly (exit ${code}).`),
+) {
   ending = false
-  const child = spawn(process.execPath, [...PROGRAM_FLAGS, file], { env: { ...process.env, ...env }, detached: true, stdio: ['ignore', 'pipe', 'pipe', 'ipc'] })
+  const child = spawn(process.execPath, [...PROGRAM_FLAGS, file], {
+    env: { ...process.env, ...env },
+    detached: true,
+    stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
+  })
   children.set(name, child)
-  const pass = stream => stream.on('data', data => String(data).split('\n').filter(Boolean).forEach(line => process.env.UPHILL_QUIET || process.stderr.write(`[${name}] ${line}\n`)))
+  const pass = (stream) =>
+    stream.on('data', (data) =>
+      String(data)
+        .split('\n')
+        .filter(Boolean)
+        .forEach((line) => process.env.UPHILL_QUIET || process.stderr.write(`[${name}] ${line}\n`)),
+    )
   pass(child.stderr)
   if (process.env.UPHILL_LOG) child.stdout.pipe(process.stdout, { end: false })
   else if (process.env.UPHILL_VERBOSE) pass(child.stdout)
@@ -31,7 +46,10 @@ export function startProgram(name, file, env, onEnd = code => stopAll(`The ${nam
   return child
 }
 
-/** How long a program has to live before its restarts are counted from nothing again, and the longest wait before a restart (ms). */
+/**
+ * How long a program has to live before its restarts are counted from nothing again, and the longest wait before a
+ * restart (ms).
+ */
 const STEADY = 60_000
 const LONGEST_WAIT = 30_000
 
@@ -47,7 +65,9 @@ export function superviseProgram(name, file, env, report = () => {}) {
       if (Date.now() - startedAt > STEADY) ends = 0
       const wait = Math.min(LONGEST_WAIT, 500 * 2 ** ends++)
       report(`The ${name} program ended (exit ${code}). It is started again in ${wait / 1_000} s.`)
-      setTimeout(() => { if (!ending) start() }, wait)
+      setTimeout(() => {
+        if (!ending) start()
+      }, wait)
     })
   }
   start()
@@ -57,12 +77,20 @@ export function superviseProgram(name, file, env, report = () => {}) {
 export async function endPrograms() {
   ending = true
   const open = [...children.values()]
-  await Promise.all(open.map(child => new Promise((resolve) => {
-    if (child.exitCode !== null) return resolve()
-    child.once('exit', resolve)
-    child.kill('SIGINT')
-    setTimeout(() => { child.kill('SIGKILL'); resolve() }, 6_000).unref()
-  })))
+  await Promise.all(
+    open.map(
+      (child) =>
+        new Promise((resolve) => {
+          if (child.exitCode !== null) return resolve()
+          child.once('exit', resolve)
+          child.kill('SIGINT')
+          setTimeout(() => {
+            child.kill('SIGKILL')
+            resolve()
+          }, 6_000).unref()
+        }),
+    ),
+  )
 }
 
 async function stopAll(sentence) {
@@ -84,7 +112,7 @@ export async function answers(url, ms = 30_000) {
   for (const until = Date.now() + ms; Date.now() < until;) {
     const response = await fetch(url, { signal: AbortSignal.timeout(2_000) }).catch(() => null)
     if (response?.ok) return true
-    await new Promise(resolve => setTimeout(resolve, 100))
+    await new Promise((resolve) => setTimeout(resolve, 100))
   }
   return false
 }

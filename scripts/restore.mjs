@@ -3,9 +3,9 @@ import { clientOf, databaseMeant, fileNamed, lastLine } from './archive.mjs'
 import { fail, say } from './say.mjs'
 
 /**
- * npm run restore -- FILE: puts a backup in the place of the database. The whole file is read first; then it is restored
- * beside, looked at, and swapped in at the end. Until then nothing is changed, and what was there before is kept under
- * another name.
+ * npm run restore -- FILE: puts a backup in the place of the database. The whole file is read first; then it is
+ * restored beside, looked at, and swapped in at the end. Until then nothing is changed, and what was there before is
+ * kept under another name.
  */
 const file = fileNamed('restore')
 if (!existsSync(file)) fail(`There is no file ${file}.`)
@@ -21,13 +21,23 @@ if (read.code !== 0) stop(`${file} is no backup of Uphill, or it is damaged: ${l
 
 const stamp = new Date().toISOString().replace(/\D/g, '').slice(0, 14)
 const [beside, before] = [`${client.name}_restoring_${stamp}`, `${client.name}_before_${stamp}`]
-const maintenance = ['postgres', 'template1'].find(name => client.sql('select 1', name).code === 0)
-if (!maintenance) stop('Neither the database "postgres" nor "template1" can be reached, from which databases are created.')
+const maintenance = ['postgres', 'template1'].find((name) => client.sql('select 1', name).code === 0)
+if (!maintenance) {
+  stop('Neither the database "postgres" nor "template1" can be reached, from which databases are created.')
+}
 const made = client.sql(`create database "${beside}" template template0 encoding 'UTF8'`, maintenance)
-if (made.code !== 0) stop(`A database to restore into could not be created: ${lastLine(made.output)}. The user of DATABASE_URL needs the right to create databases.`)
+if (made.code !== 0) {
+  stop(
+    `A database to restore into could not be created: ${lastLine(made.output)}. The user of DATABASE_URL needs the right to create databases.`,
+  )
+}
 
 const drop = () => client.sql(`drop database if exists "${beside}" with (force)`, maintenance)
-const restored = client.run('pg_restore', ['--no-owner', '--no-privileges', '--exit-on-error', `--dbname=${beside}`, file], beside)
+const restored = client.run(
+  'pg_restore',
+  ['--no-owner', '--no-privileges', '--exit-on-error', `--dbname=${beside}`, file],
+  beside,
+)
 if (restored.code !== 0) {
   drop()
   stop(`The backup could not be restored: ${lastLine(restored.output)}.`)

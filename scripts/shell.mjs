@@ -3,7 +3,11 @@ import { spawn, spawnSync } from 'node:child_process'
 /** Runs a command to its end; gives its exit code and output. Nothing goes through a shell. */
 export function run(command, args, options = {}) {
   const done = spawnSync(command, args, { encoding: 'utf8', maxBuffer: 64 << 20, ...options })
-  return { code: done.error ? 127 : done.status ?? 1, output: `${done.stdout ?? ''}${done.stderr ?? ''}`.trim(), stdout: done.stdout ?? '' }
+  return {
+    code: done.error ? 127 : (done.status ?? 1),
+    output: `${done.stdout ?? ''}${done.stderr ?? ''}`.trim(),
+    stdout: done.stdout ?? '',
+  }
 }
 
 /** Runs a command that prints for itself; gives its exit code. */
@@ -11,7 +15,7 @@ export function show(command, args, options = {}) {
   return new Promise((resolve) => {
     const child = spawn(command, args, { stdio: 'inherit', ...options })
     child.on('error', () => resolve(127))
-    child.on('exit', code => resolve(code ?? 1))
+    child.on('exit', (code) => resolve(code ?? 1))
   })
 }
 

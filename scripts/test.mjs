@@ -6,7 +6,7 @@ import { say } from './say.mjs'
 import { show } from './shell.mjs'
 import { makeTemplate } from './world.mjs'
 
-/** npm test: lint, types, tests of core, of the server and in the browser; its last line is "N passed, N failed". */
+/** npm test: types, format, lint, tests of core, server and browser; its last line is "N passed, N failed". */
 ensureSpace(clusterFolder('test'), 500)
 ensurePackages(['postgres', 'chromium'])
 ensurePackagesInstalled()
@@ -28,20 +28,35 @@ async function runTests(args, env, file, read) {
     const told = read(JSON.parse(readFileSync(file, 'utf8')))
     passed += told.passed
     failed += told.failed || Number(code !== 0 || told.passed === 0)
-  }
-  catch {
+  } catch {
     failed++
   }
 }
 
 await check('types', process.execPath, ['scripts/typecheck.mjs'])
+await check('format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.'])
 await check('lint', 'npx', ['eslint', '.'])
 ensureBuilt()
 const cluster = await startCluster('test', { careless: true })
 say('— core, server and commands')
-await runTests(['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'], {}, 'test-results/vitest.json', told => ({ passed: told.numPassedTests, failed: told.numFailedTests + told.testResults.filter(file => file.status === 'failed' && !file.assertionResults.length).length }))
+await runTests(
+  ['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'],
+  {},
+  'test-results/vitest.json',
+  (told) => ({
+    passed: told.numPassedTests,
+    failed:
+      told.numFailedTests +
+      told.testResults.filter((file) => file.status === 'failed' && !file.assertionResults.length).length,
+  }),
+)
 say('— browser')
-await runTests(['playwright', 'test'], { WORLD_TEMPLATE: await makeTemplate('test') }, 'test-results/playwright.json', told => ({ passed: told.stats.expected, failed: told.stats.unexpected + told.stats.flaky }))
+await runTests(
+  ['playwright', 'test'],
+  { WORLD_TEMPLATE: await makeTemplate('test') },
+  'test-results/playwright.json',
+  (told) => ({ passed: told.stats.expected, failed: told.stats.unexpected + told.stats.flaky }),
+)
 cluster.stop()
 say(`${passed} passed, ${failed} failed`)
 process.exit(failed ? 1 : 0)

@@ -1,8 +1,15 @@
 import { run } from './shell.mjs'
 
-/** Checks the types of everything: core without any surroundings, the programs with Node's, the interface with the browser's. */
+/**
+ * Checks the types of everything: core without any surroundings, the programs with Node's, the interface with the
+ * browser's.
+ */
 run('npx', ['nuxt', 'prepare'])
-const checks = [['core', 'tsc', ['-p', 'tsconfig.core.json']], ['programs and tests', 'tsc', ['-p', 'tsconfig.programs.json']], ['interface', 'vue-tsc', ['--noEmit', '-p', '.nuxt/tsconfig.app.json']]]
+const checks = [
+  ['core', 'tsc', ['-p', 'tsconfig.core.json']],
+  ['programs and tests', 'tsc', ['-p', 'tsconfig.programs.json']],
+  ['interface', 'vue-tsc', ['--noEmit', '-p', '.nuxt/tsconfig.app.json']],
+]
 let failed = 0
 for (const [what, command, args] of checks) {
   const { code, output } = run('npx', [command, ...args])

@@ -40,8 +40,7 @@ export function rereadEnvironment(): void {
 function hostOf(url: string | undefined): string {
   try {
     return new URL(url ?? '').hostname
-  }
-  catch {
+  } catch {
     return 'localhost'
   }
 }
@@ -60,6 +59,8 @@ export function checkEnvironment(values: NodeJS.ProcessEnv = process.env): strin
   url('UPHILL_URL', ['http:', 'https:'], 'https://uphill.example')
   const secret = values.UPHILL_SECRET
   if (!secret) problems.push('UPHILL_SECRET is missing. Set it to at least 32 random characters, kept secret')
-  else if (secret.length < 32 || new Set(secret).size < 10) problems.push('UPHILL_SECRET is weak. Use at least 32 random characters')
+  else if (secret.length < 32 || new Set(secret).size < 10) {
+    problems.push('UPHILL_SECRET is weak. Use at least 32 random characters')
+  }
   return problems
 }

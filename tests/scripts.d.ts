@@ -3,5 +3,5 @@ declare module '*/scripts/processes.mjs' {
 }
 declare module '*/scripts/world.mjs' {
   export function freePorts(): Promise<Record<'web' | 'replies' | 'smtp' | 'mailbox' | 'lines', number>>
-  export function startWorld(options: object): Promise<{ url: string, settings: object }>
+  export function startWorld(options: object): Promise<{ url: string; settings: object }>
 }

@@ -1,6 +1,8 @@
 import { onBeforeUnmount, onMounted } from 'vue'
 
-/** Gives the cursor back to where it was before a dialog opened, once the last one is closed and nothing else has it. */
+/**
+ * Gives the cursor back to where it was before a dialog opened, once the last one is closed and nothing else has it.
+ */
 export function useFocusReturn(): void {
   let before: HTMLElement | null = null
   let open = false

@@ -1,7 +1,13 @@
 import { onBeforeUnmount, onMounted, shallowRef } from 'vue'
 
 /** A key of the screen: what it does, and when. */
-export interface ScreenKey { key: string, /** What it does now; empty where it does nothing. */ says: string | (() => string), run: (event: KeyboardEvent) => void, /** Works while typing too. */ always?: boolean, /** Only where the cursor is on something of this selector. */ on?: string }
+export interface ScreenKey {
+  key: string
+  /** What it does now; empty where it does nothing. */ says: string | (() => string)
+  run: (event: KeyboardEvent) => void
+  /** Works while typing too. */ always?: boolean
+  /** Only where the cursor is on something of this selector. */ on?: string
+}
 
 /** The keys of the screen that is shown, for "?". */
 export const screenKeys = shallowRef<readonly ScreenKey[]>([])
@@ -9,10 +15,17 @@ export const screenKeys = shallowRef<readonly ScreenKey[]>([])
 /** Whether what is pressed belongs to the text or the choice it is pressed in. Boxes to tick take no letters. */
 export function isTyping(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement | null
-  return Boolean(target?.closest('input:not([type=checkbox], [type=radio]), textarea, select, [contenteditable], .v-overlay--active [role="listbox"]'))
+  return Boolean(
+    target?.closest(
+      'input:not([type=checkbox], [type=radio]), textarea, select, [contenteditable], .v-overlay--active [role="listbox"]',
+    ),
+  )
 }
 
-/** Takes a character that is typed away from everything else that listens, for a line that is not there to take it yet; null for any other key. */
+/**
+ * Takes a character that is typed away from everything else that listens, for a line that is not there to take it yet;
+ * null for any other key.
+ */
 export function takeCharacter(event: KeyboardEvent): string | null {
   if (event.ctrlKey || event.metaKey || event.altKey || event.key.length !== 1) return null
   event.preventDefault()
@@ -29,7 +42,12 @@ export function useKeys(keys: ScreenKey[]): void {
     if (event.repeat || event.ctrlKey || event.altKey || event.metaKey || event.isComposing) return
     if ((event.target as HTMLElement).closest('.v-overlay')) return
     const typing = isTyping(event)
-    const found = keys.find(key => key.key.toLowerCase() === event.key.toLowerCase() && (key.always || !typing) && (!key.on || (event.target as Element).matches(key.on)))
+    const found = keys.find(
+      (key) =>
+        key.key.toLowerCase() === event.key.toLowerCase() &&
+        (key.always || !typing) &&
+        (!key.on || (event.target as Element).matches(key.on)),
+    )
     if (!found || document.querySelector('.v-dialog.v-overlay--active')) return
     event.preventDefault()
     found.run(event)
@@ -39,7 +57,7 @@ export function useKeys(keys: ScreenKey[]): void {
     window.addEventListener('keydown', listen)
   })
   onBeforeUnmount(() => {
-    screenKeys.value = screenKeys.value.filter(key => !keys.includes(key))
+    screenKeys.value = screenKeys.value.filter((key) => !keys.includes(key))
     window.removeEventListener('keydown', listen)
   })
 }

@@ -6,10 +6,11 @@ export function useSending() {
   const wrong = ref<ApiError | null>(null)
   const busy = ref(false)
   return {
-    wrong, busy,
+    wrong,
+    busy,
     /**
-     * Does the work; gives whether it went through. What the server refuses stays in `wrong`, with everything that was typed.
-     * One thing at a time: what is sent twice before there is an answer is sent once.
+     * Does the work; gives whether it went through. What the server refuses stays in `wrong`, with everything that was
+     * typed. One thing at a time: what is sent twice before there is an answer is sent once.
      */
     async send(work: () => Promise<unknown>): Promise<boolean> {
       if (busy.value) return false
@@ -18,13 +19,11 @@ export function useSending() {
       try {
         await work()
         return true
-      }
-      catch (error) {
+      } catch (error) {
         if (!(error instanceof ApiError)) throw error
         wrong.value = error
         return false
-      }
-      finally {
+      } finally {
         busy.value = false
       }
     },

@@ -16,7 +16,9 @@ const keysShown = ref(false)
 const adding = ref(false)
 /** Once it was opened it stays, with what was typed there. */
 const everAdded = ref(false)
-watch(adding, (now) => { everAdded.value ||= now })
+watch(adding, (now) => {
+  everAdded.value ||= now
+})
 /** What the line of the person who is added begins with. */
 const begin = ref('')
 function add(line: string): void {
@@ -24,9 +26,23 @@ function add(line: string): void {
   adding.value = true
 }
 /** The keys that do something now, by what they do. */
-const namedKeys = computed(() => keysShown.value ? screenKeys.value.map(({ key, says }) => ({ key, name: typeof says === 'string' ? says : says() })).filter(one => one.name) : [])
+const namedKeys = computed(() =>
+  keysShown.value
+    ? screenKeys.value
+        .map(({ key, says }) => ({ key, name: typeof says === 'string' ? says : says() }))
+        .filter((one) => one.name)
+    : [],
+)
 const moving = ref(false)
-const places = computed<{ to: string, says: string, also?: string[] }[]>(() => [{ to: '/', says: 'Desk' }, { to: '/prospects', says: 'Prospects', also: ['/companies', '/duplicates'] }, { to: '/cadences', says: 'Cadences' }, { to: '/deals', says: 'Deals' }, { to: '/team', says: session.manages ? 'Team' : 'My week' }, { to: '/imports', says: 'Imports' }, { to: '/settings', says: 'Settings' }])
+const places = computed<{ to: string; says: string; also?: string[] }[]>(() => [
+  { to: '/', says: 'Desk' },
+  { to: '/prospects', says: 'Prospects', also: ['/companies', '/duplicates'] },
+  { to: '/cadences', says: 'Cadences' },
+  { to: '/deals', says: 'Deals' },
+  { to: '/team', says: session.manages ? 'Team' : 'My week' },
+  { to: '/imports', says: 'Imports' },
+  { to: '/settings', says: 'Settings' },
+])
 
 async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
   moving.value = true
@@ -34,8 +50,7 @@ async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
     await session.forward(by)
     window.dispatchEvent(new Event('world-moved'))
     notices.say(`It is ${times.moment(session.now)}. Everything due on the way has happened.`)
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
   moving.value = false
@@ -59,29 +74,63 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
   <div class="frame">
     <a class="skip" href="#work">Skip to the work</a>
     <header>
-      <NuxtLink to="/" class="mark"><img src="/mark.svg" width="22" alt="">Uphill</NuxtLink>
+      <NuxtLink to="/" class="mark"><img src="/mark.svg" width="22" alt="" />Uphill</NuxtLink>
       <nav aria-label="Screens">
-        <NuxtLink v-for="place in places" :key="place.to" :to="place.to" :class="{ on: place.to === '/' ? $route.path === '/' : [place.to, ...(place.also ?? [])].some(path => $route.path.startsWith(path)) }">{{ place.says }}</NuxtLink>
+        <NuxtLink
+          v-for="place in places"
+          :key="place.to"
+          :to="place.to"
+          :class="{
+            on:
+              place.to === '/'
+                ? $route.path === '/'
+                : [place.to, ...(place.also ?? [])].some((path) => $route.path.startsWith(path)),
+          }"
+          >{{ place.says }}</NuxtLink
+        >
       </nav>
       <button class="plain find" @click="finding = true"><span>Find or do anything</span> <kbd>Ctrl K</kbd></button>
-      <NuxtLink v-if="session.problems" to="/problems" class="chip clay num">{{ session.problems.toLocaleString() }} {{ session.problems === 1 ? 'problem' : 'problems' }}</NuxtLink>
+      <NuxtLink v-if="session.problems" to="/problems" class="chip clay num"
+        >{{ session.problems.toLocaleString() }} {{ session.problems === 1 ? 'problem' : 'problems' }}</NuxtLink
+      >
       <v-btn size="small" variant="outlined" @click="add('')">Add person</v-btn>
       <v-menu v-if="session.clock?.movable">
         <template #activator="{ props }">
-          <button v-bind="props" class="plain clock num" :disabled="moving" :aria-label="`Demo clock, ${times.moment(session.now)}`"><span class="small">{{ moving ? 'moving' : 'demo clock' }}</span>{{ times.day(session.now) }}, {{ times.clock(session.now) }}</button>
+          <button
+            v-bind="props"
+            class="plain clock num"
+            :disabled="moving"
+            :aria-label="`Demo clock, ${times.moment(session.now)}`"
+          >
+            <span class="small">{{ moving ? 'moving' : 'demo clock' }}</span>{{ times.day(session.now) }},
+            {{ times.clock(session.now) }}
+          </button>
         </template>
         <v-list>
           <v-list-item title="An hour later" @click="forward('hour')" />
           <v-list-item title="A day later" @click="forward('day')" />
           <v-list-item title="On to the next step" @click="forward('step')" />
-          <v-list-item v-if="session.demo?.mailboxUrl" title="Recipients’ mailbox" :href="session.demo.mailboxUrl" target="_blank" />
+          <v-list-item
+            v-if="session.demo?.mailboxUrl"
+            title="Recipients’ mailbox"
+            :href="session.demo.mailboxUrl"
+            target="_blank"
+          />
         </v-list>
       </v-menu>
       <v-menu>
-        <template #activator="{ props }"><button v-bind="props" class="plain me">{{ session.user?.name }}</button></template>
+        <template #activator="{ props }"
+          ><button v-bind="props" class="plain me">{{ session.user?.name }}</button></template
+        >
         <v-list>
-          <v-list-item title="Keys of this screen" @click="keysShown = true"><template #append><kbd>?</kbd></template></v-list-item>
-          <v-list-item title="Problems" to="/problems"><template v-if="session.problems" #append><span class="chip clay num">{{ session.problems }}</span></template></v-list-item>
+          <v-list-item title="Keys of this screen" @click="keysShown = true"
+            ><template #append><kbd>?</kbd></template></v-list-item
+          >
+          <v-list-item title="Problems" to="/problems"
+            ><template v-if="session.problems" #append
+              ><span class="chip clay num">{{ session.problems }}</span></template
+            ></v-list-item
+          >
           <v-list-item title="Your account" to="/account" />
           <v-list-item title="Sign out" @click="leave" />
         </v-list>
@@ -92,9 +141,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
     <LazyAddPerson v-if="adding || everAdded" v-model="adding" :begin="begin" />
     <v-dialog v-model="keysShown" max-width="460" aria-label="Keys of this screen">
       <v-card class="pa-5">
-        <div class="spread mb-3"><h2>Keys of this screen</h2><v-btn size="small" variant="text" autofocus @click="keysShown = false">Close</v-btn></div>
+        <div class="spread mb-3">
+          <h2>Keys of this screen</h2>
+          <v-btn size="small" variant="text" autofocus @click="keysShown = false">Close</v-btn>
+        </div>
         <p v-if="!screenKeys.length" class="dim">This screen has no keys of its own.</p>
-        <div v-for="key in namedKeys" :key="key.key" class="spread py-1"><span>{{ key.name }}</span><kbd>{{ key.key === ' ' ? 'Space' : key.key }}</kbd></div>
+        <div v-for="key in namedKeys" :key="key.key" class="spread py-1">
+          <span>{{ key.name }}</span><kbd>{{ key.key === ' ' ? 'Space' : key.key }}</kbd>
+        </div>
         <div class="spread py-1"><span>Find or do anything</span><kbd>Ctrl K</kbd></div>
         <div class="spread py-1"><span>These keys</span><kbd>?</kbd></div>
       </v-card>
@@ -103,17 +157,108 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
 </template>
 
 <style scoped>
-.frame { min-height: 100vh; display: flex; flex-direction: column; }
-.skip { position: absolute; left: -999px; } .skip:focus { left: 8px; top: 8px; background: var(--card); padding: 6px 10px; z-index: 10; }
-header { display: flex; align-items: center; height: 46px; padding: 0 16px; gap: 16px; border-bottom: 1px solid var(--line); background: var(--paper); position: sticky; top: 0; z-index: 5; }
-.mark { font-weight: 700; font-size: 17px; display: flex; gap: 7px; align-items: center; text-decoration: none; }
-nav { display: flex; gap: 16px; }
-nav a { color: var(--dim); font-weight: 520; text-decoration: none; padding: 12px 0; }
-nav a.on { color: var(--ink); box-shadow: inset 0 -2px var(--amber); }
-.find { margin-left: auto; border: 1px solid var(--line); border-radius: 6px; background: var(--card); padding: 5px 10px; color: var(--dim); width: 220px; display: flex; justify-content: space-between; }
-.clock { display: grid; line-height: 1.15; text-align: right; font-weight: 550; } .clock span { color: var(--amber-deep); font-weight: 500; }
-.me { font-weight: 520; white-space: nowrap; }
-main { flex: 1; min-height: 0; outline: none; }
-@media (max-width: 1100px) { .find { width: auto; } .find span { display: none; } }
-@media (max-width: 760px) { header { height: auto; flex-wrap: wrap; gap: 6px 12px; padding: 6px 12px; } nav { order: 5; width: 100%; overflow-x: auto; } nav a { padding: 6px 0; } }
+.frame {
+  min-height: 100vh;
+  display: flex;
+  flex-direction: column;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  background: var(--card);
+  padding: 6px 10px;
+  z-index: 10;
+}
+header {
+  display: flex;
+  align-items: center;
+  height: 46px;
+  padding: 0 16px;
+  gap: 16px;
+  border-bottom: 1px solid var(--line);
+  background: var(--paper);
+  position: sticky;
+  top: 0;
+  z-index: 5;
+}
+.mark {
+  font-weight: 700;
+  font-size: 17px;
+  display: flex;
+  gap: 7px;
+  align-items: center;
+  text-decoration: none;
+}
+nav {
+  display: flex;
+  gap: 16px;
+}
+nav a {
+  color: var(--dim);
+  font-weight: 520;
+  text-decoration: none;
+  padding: 12px 0;
+}
+nav a.on {
+  color: var(--ink);
+  box-shadow: inset 0 -2px var(--amber);
+}
+.find {
+  margin-left: auto;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: var(--card);
+  padding: 5px 10px;
+  color: var(--dim);
+  width: 220px;
+  display: flex;
+  justify-content: space-between;
+}
+.clock {
+  display: grid;
+  line-height: 1.15;
+  text-align: right;
+  font-weight: 550;
+}
+.clock span {
+  color: var(--amber-deep);
+  font-weight: 500;
+}
+.me {
+  font-weight: 520;
+  white-space: nowrap;
+}
+main {
+  flex: 1;
+  min-height: 0;
+  outline: none;
+}
+@media (max-width: 1100px) {
+  .find {
+    width: auto;
+  }
+  .find span {
+    display: none;
+  }
+}
+@media (max-width: 760px) {
+  header {
+    height: auto;
+    flex-wrap: wrap;
+    gap: 6px 12px;
+    padding: 6px 12px;
+  }
+  nav {
+    order: 5;
+    width: 100%;
+    overflow-x: auto;
+  }
+  nav a {
+    padding: 6px 0;
+  }
+}
 </style>

@@ -5,14 +5,24 @@ import { useSession } from '~/stores/session'
 /** Pages for people who are not signed in. */
 const OPEN = new Set(['/sign-in', '/reset-password', '/unreachable'])
 
-/** Asks who is signed in before the first screen: who is not signs in first, and a temporary password is changed before anything else. */
+/**
+ * Asks who is signed in before the first screen: who is not signs in first, and a temporary password is changed before
+ * anything else.
+ */
 export default defineNuxtRouteMiddleware(async (to) => {
   const session = useSession()
   if (!session.clock) {
-    whenSignedOut(() => { if (session.user) session.ended = true })
-    const reached = await session.refresh().then(() => true, () => false)
+    whenSignedOut(() => {
+      if (session.user) session.ended = true
+    })
+    const reached = await session.refresh().then(
+      () => true,
+      () => false,
+    )
     if (!reached && !OPEN.has(to.path)) return navigateTo({ path: '/unreachable', query: { to: to.fullPath } })
   }
   if (session.user?.mustChangePassword && to.path !== '/account' && !OPEN.has(to.path)) return navigateTo('/account')
-  if (!session.user && !OPEN.has(to.path)) return navigateTo({ path: '/sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } })
+  if (!session.user && !OPEN.has(to.path)) {
+    return navigateTo({ path: '/sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } })
+  }
 })

@@ -21,11 +21,16 @@ const session = useSession()
 const notices = useNotices()
 type State = DealRow['state'] | 'all'
 type Sort = NonNullable<z.input<typeof findDeals.body>['sort']>
-const STATES: { id: State, label: string }[] = [{ id: 'open', label: 'Open' }, { id: 'won', label: 'Won' }, { id: 'lost', label: 'Lost' }, { id: 'all', label: 'All' }]
-const state = computed<State>(() => STATES.find(one => one.id === route.query.state)?.id ?? 'open')
-const sort = ref<{ field: Sort, down: boolean }>({ field: 'expectedClose', down: false })
+const STATES: { id: State; label: string }[] = [
+  { id: 'open', label: 'Open' },
+  { id: 'won', label: 'Won' },
+  { id: 'lost', label: 'Lost' },
+  { id: 'all', label: 'All' },
+]
+const state = computed<State>(() => STATES.find((one) => one.id === route.query.state)?.id ?? 'open')
+const sort = ref<{ field: Sort; down: boolean }>({ field: 'expectedClose', down: false })
 const fields = shallowRef<Field[]>([])
-const byKey = computed(() => new Map(fields.value.map(field => [field.key, field])))
+const byKey = computed(() => new Map(fields.value.map((field) => [field.key, field])))
 const filter = shallowRef<Filter>(EVERYONE)
 const found = shallowRef<z.output<typeof findDeals.response> | null>(null)
 const trouble = ref('')
@@ -34,20 +39,24 @@ async function read(): Promise<void> {
   reading?.abort()
   reading = new AbortController()
   try {
-    found.value = await call(findDeals, { body: { state: state.value, filter: filter.value, sort: sort.value.field, down: sort.value.down, limit: 500 }, signal: reading.signal })
+    found.value = await call(findDeals, {
+      body: { state: state.value, filter: filter.value, sort: sort.value.field, down: sort.value.down, limit: 500 },
+      signal: reading.signal,
+    })
     trouble.value = ''
-  }
-  catch (error) {
+  } catch (error) {
     if ((error as Error).name === 'AbortError') return
     trouble.value = error instanceof ApiError ? error.message : 'The deals could not be read'
   }
 }
 onMounted(async () => {
-  fields.value = await call(filterFields).then(answer => answer.fields as Field[], () => [])
+  fields.value = await call(filterFields).then(
+    (answer) => answer.fields as Field[],
+    () => [],
+  )
   try {
     if (typeof route.query.filter === 'string') filter.value = parse(route.query.filter, fields.value)
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
   await read()
@@ -62,41 +71,146 @@ function setFilter(next: Filter): void {
   address({ filter: conditionsOf(filter.value).length ? sentence : undefined })
 }
 function sortBy(field: Sort): void {
-  sort.value = sort.value.field === field ? { field, down: !sort.value.down } : { field, down: field !== 'expectedClose' }
+  sort.value =
+    sort.value.field === field ? { field, down: !sort.value.down } : { field, down: field !== 'expectedClose' }
 }
-const HEADS: { field: Sort, label: string, right?: boolean }[] = [{ field: 'value', label: 'Value', right: true }, { field: 'likelihood', label: 'Likelihood', right: true }, { field: 'expectedClose', label: 'Expected close' }, { field: 'openedAt', label: 'Opened' }]
+const HEADS: { field: Sort; label: string; right?: boolean }[] = [
+  { field: 'value', label: 'Value', right: true },
+  { field: 'likelihood', label: 'Likelihood', right: true },
+  { field: 'expectedClose', label: 'Expected close' },
+  { field: 'openedAt', label: 'Opened' },
+]
 const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
 </script>
 
 <template>
   <div class="page">
     <div class="spread mb-2">
-      <div class="row title"><h1>Deals</h1>
-        <span v-if="found" class="num dim" role="status">{{ found.count.toLocaleString('en-US') }} {{ found.count === 1 ? 'deal' : 'deals' }} · {{ money.show(found.value) || money.show(0) }}<template v-if="state === 'open'"> · {{ money.show(Math.round(found.weighted)) }} by likelihood</template></span>
+      <div class="row title">
+        <h1>Deals</h1>
+        <span v-if="found" class="num dim" role="status"
+          >{{ found.count.toLocaleString('en-US') }} {{ found.count === 1 ? 'deal' : 'deals' }} ·
+          {{ money.show(found.value) || money.show(0)
+          }}<template v-if="state === 'open'">
+            · {{ money.show(Math.round(found.weighted)) }} by likelihood</template
+          ></span
+        >
       </div>
-      <div class="row" role="group" aria-label="Status"><button v-for="one in STATES" :key="one.id" :class="state === one.id ? 'plain on' : 'link'" :aria-pressed="state === one.id" @click="address({ state: one.id === 'open' ? undefined : one.id })">{{ one.label }}</button></div>
+      <div class="row" role="group" aria-label="Status">
+        <button
+          v-for="one in STATES"
+          :key="one.id"
+          :class="state === one.id ? 'plain on' : 'link'"
+          :aria-pressed="state === one.id"
+          @click="address({ state: one.id === 'open' ? undefined : one.id })"
+        >
+          {{ one.label }}
+        </button>
+      </div>
     </div>
-    <div v-if="fields.length" class="row filter"><span class="dim">{{ conditionsOf(filter).length ? 'of prospects where' : 'of all prospects' }}</span><FilterSentence :model-value="filter" :fields="fields" class="grow" @update:model-value="setFilter" /></div>
-    <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
+    <div v-if="fields.length" class="row filter">
+      <span class="dim">{{
+        conditionsOf(filter).length ? 'of prospects where' : 'of all prospects'
+      }}</span><FilterSentence :model-value="filter" :fields="fields" class="grow" @update:model-value="setFilter" />
+    </div>
+    <p v-if="trouble" class="notice clay" role="alert">
+      {{ trouble }} <button class="link" @click="read()">Try again</button>
+    </p>
     <div v-else-if="found?.deals.length" class="scroll">
       <table class="sheet" aria-label="Deals">
-        <thead><tr><th>Deal</th><th>Person</th><th>Stage</th><th v-for="head in HEADS" :key="head.field" :class="{ right: head.right }" :aria-sort="sort.field === head.field ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain" @click="sortBy(head.field)">{{ head.label }}{{ sort.field === head.field ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></th><th>Owner</th><th><span class="visually-hidden">Close</span></th></tr></thead>
-        <tbody><tr v-for="deal in found.deals" :key="deal.id">
-          <td><b>{{ deal.name }}</b><span v-if="state === 'all' && deal.state !== 'open'" class="chip ml-2" :class="deal.state === 'won' ? 'pine' : 'clay'">{{ deal.state }}</span><small v-if="deal.reason" class="dim block">{{ deal.reason }}</small></td>
-          <td><NuxtLink :to="`/prospects/${deal.person.id}`">{{ deal.person.name }}</NuxtLink><small v-if="deal.company && deal.company.name !== deal.name" class="dim block">{{ deal.company.name }}</small></td>
-          <td class="dim">{{ deal.stage?.name }}</td>
-          <td class="num right">{{ money.show(deal.value) }}</td><td class="num right">{{ deal.likelihood }}%</td>
-          <td class="num" :class="{ late: deal.state === 'open' && deal.expectedClose && Date.parse(`${deal.expectedClose}T23:59Z`) < session.now }">{{ deal.expectedClose ? day(deal.expectedClose) : '' }}</td>
-          <td class="num dim">{{ times.day(deal.openedAt) }}</td><td class="dim">{{ deal.owner?.name ?? 'nobody' }}</td>
-          <td><CloseDeal v-if="deal.state === 'open'" :deal="deal" @done="read" /><span v-else class="num dim small">{{ deal.closedAt ? times.day(deal.closedAt) : '' }}</span></td>
-        </tr></tbody>
+        <thead>
+          <tr>
+            <th>Deal</th>
+            <th>Person</th>
+            <th>Stage</th>
+            <th
+              v-for="head in HEADS"
+              :key="head.field"
+              :class="{ right: head.right }"
+              :aria-sort="sort.field === head.field ? (sort.down ? 'descending' : 'ascending') : undefined"
+            >
+              <button class="plain" @click="sortBy(head.field)">
+                {{ head.label }}{{ sort.field === head.field ? (sort.down ? ' ↓' : ' ↑') : '' }}
+              </button>
+            </th>
+            <th>Owner</th>
+            <th><span class="visually-hidden">Close</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="deal in found.deals" :key="deal.id">
+            <td>
+              <b>{{ deal.name }}</b><span
+                v-if="state === 'all' && deal.state !== 'open'"
+                class="chip ml-2"
+                :class="deal.state === 'won' ? 'pine' : 'clay'"
+                >{{ deal.state }}</span
+              ><small v-if="deal.reason" class="dim block">{{ deal.reason }}</small>
+            </td>
+            <td>
+              <NuxtLink :to="`/prospects/${deal.person.id}`">{{ deal.person.name }}</NuxtLink><small
+                v-if="deal.company && deal.company.name !== deal.name"
+                class="dim block"
+                >{{ deal.company.name }}</small
+              >
+            </td>
+            <td class="dim">{{ deal.stage?.name }}</td>
+            <td class="num right">{{ money.show(deal.value) }}</td>
+            <td class="num right">{{ deal.likelihood }}%</td>
+            <td
+              class="num"
+              :class="{
+                late:
+                  deal.state === 'open' &&
+                  deal.expectedClose &&
+                  Date.parse(`${deal.expectedClose}T23:59Z`) < session.now,
+              }"
+            >
+              {{ deal.expectedClose ? day(deal.expectedClose) : '' }}
+            </td>
+            <td class="num dim">{{ times.day(deal.openedAt) }}</td>
+            <td class="dim">{{ deal.owner?.name ?? 'nobody' }}</td>
+            <td>
+              <CloseDeal v-if="deal.state === 'open'" :deal="deal" @done="read" /><span v-else class="num dim small">{{
+                deal.closedAt ? times.day(deal.closedAt) : ''
+              }}</span>
+            </td>
+          </tr>
+        </tbody>
       </table>
     </div>
-    <div v-else-if="found" class="empty"><h2>{{ state === 'open' ? 'No open deals.' : `No ${state === 'all' ? '' : `${state} `}deals here.` }}</h2><p class="dim">Open one from a prospect’s page with D, or book a meeting on the Desk.</p></div>
+    <div v-else-if="found" class="empty">
+      <h2>{{ state === 'open' ? 'No open deals.' : `No ${state === 'all' ? '' : `${state} `}deals here.` }}</h2>
+      <p class="dim">Open one from a prospect’s page with D, or book a meeting on the Desk.</p>
+    </div>
   </div>
 </template>
 
 <style scoped>
-.title { align-items: baseline; } .on { font-weight: 600; } .right { text-align: right; } .scroll { overflow-x: auto; } .block { display: block; }
-.filter { align-items: baseline; margin-bottom: 8px; } .late { color: var(--clay-deep); } .empty { margin: 10vh auto; text-align: center; }
+.title {
+  align-items: baseline;
+}
+.on {
+  font-weight: 600;
+}
+.right {
+  text-align: right;
+}
+.scroll {
+  overflow-x: auto;
+}
+.block {
+  display: block;
+}
+.filter {
+  align-items: baseline;
+  margin-bottom: 8px;
+}
+.late {
+  color: var(--clay-deep);
+}
+.empty {
+  margin: 10vh auto;
+  text-align: center;
+}
 </style>

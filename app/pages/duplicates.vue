@@ -1,7 +1,15 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { findDuplicateCompanies, findDuplicates, listCompanyMerges, listMerges, mergePairs, undoCompanyMerge, undoMerge } from '#shared/api/duplicates'
+import {
+  findDuplicateCompanies,
+  findDuplicates,
+  listCompanyMerges,
+  listMerges,
+  mergePairs,
+  undoCompanyMerge,
+  undoMerge,
+} from '#shared/api/duplicates'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -28,8 +36,7 @@ async function read(): Promise<void> {
       companyMerges.value = merged.merges
     }
     trouble.value = ''
-  }
-  catch (error) {
+  } catch (error) {
     trouble.value = error instanceof ApiError ? error.message : 'Duplicates could not be looked for'
   }
 }
@@ -39,8 +46,7 @@ async function back(id: string): Promise<void> {
     const { kept } = await call(undoMerge, { params: { id } })
     notices.say(['They are two people again.', ...kept].join(' '))
     await read()
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
@@ -58,13 +64,15 @@ async function mergeSure(): Promise<void> {
   busy.value = true
   try {
     const asked = sure.value.map(({ one, other }) => {
-      const [kept, gone] = other.touches > one.touches || (other.touches === one.touches && other.createdAt < one.createdAt) ? [other, one] : [one, other]
+      const [kept, gone] =
+        other.touches > one.touches || (other.touches === one.touches && other.createdAt < one.createdAt)
+          ? [other, one]
+          : [one, other]
       return { id: crypto.randomUUID(), keptId: kept.id, goneId: gone.id }
     })
     const { merged, failed } = await call(mergePairs, { body: { pairs: asked } })
-    notices.say([`${merged} merged. Each can be undone below.`, ...failed.map(one => one.message)].join(' '))
-  }
-  catch (error) {
+    notices.say([`${merged} merged. Each can be undone below.`, ...failed.map((one) => one.message)].join(' '))
+  } catch (error) {
     notices.wrong(error)
   }
   busy.value = false
@@ -75,8 +83,7 @@ async function undoCompany(id: string): Promise<void> {
     const { kept } = await call(undoCompanyMerge, { params: { id } })
     notices.say(['They are two companies again.', ...kept].join(' '))
     await read()
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
@@ -86,25 +93,62 @@ async function undoCompany(id: string): Promise<void> {
   <div class="page narrow">
     <p class="back small"><NuxtLink to="/prospects">Prospects</NuxtLink></p>
     <h1 class="mb-1">Possible duplicates</h1>
-    <p class="dim mb-4">Everything of the other person moves to the one you keep: touches, tasks, cadences, email, deals, notes, tags and lists. You can undo a merge.</p>
-    <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read">Try again</button></p>
+    <p class="dim mb-4">
+      Everything of the other person moves to the one you keep: touches, tasks, cadences, email, deals, notes, tags and
+      lists. You can undo a merge.
+    </p>
+    <p v-if="trouble" class="notice clay" role="alert">
+      {{ trouble }} <button class="link" @click="read">Try again</button>
+    </p>
     <p v-else-if="pairs && !pairs.length" class="panel">No possible duplicates among the people you can see.</p>
     <div v-else-if="sure.length > 1" class="notice row mb-3">
       <span class="grow">{{ sure.length }} pairs are very likely the same person.</span>
-      <v-btn size="small" variant="outlined" :loading="busy" @click="mergeSure">Merge these {{ sure.length }}, keep the one with more touches</v-btn>
+      <v-btn size="small" variant="outlined" :loading="busy" @click="mergeSure"
+        >Merge these {{ sure.length }}, keep the one with more touches</v-btn
+      >
     </div>
-    <div v-if="pairs?.length" class="pairs"><DuplicatePair v-for="pair in pairs ?? []" :key="pair.one.id + pair.other.id" :pair="pair" @settled="read" @undone="read" /></div>
+    <div v-if="pairs?.length" class="pairs">
+      <DuplicatePair
+        v-for="pair in pairs ?? []"
+        :key="pair.one.id + pair.other.id"
+        :pair="pair"
+        @settled="read"
+        @undone="read"
+      />
+    </div>
     <template v-if="companies.length">
       <h2 class="mt-6 mb-2">Companies with one name</h2>
-      <div class="pairs"><CompanyPair v-for="pair in companies" :key="pair.one.id + pair.other.id" :one="pair.one" :other="pair.other" @merged="read" @undone="read" /></div>
+      <div class="pairs">
+        <CompanyPair
+          v-for="pair in companies"
+          :key="pair.one.id + pair.other.id"
+          :one="pair.one"
+          :other="pair.other"
+          @merged="read"
+          @undone="read"
+        />
+      </div>
     </template>
     <template v-if="companyMerges.length">
       <h2 class="mt-6 mb-2">Merged companies</h2>
       <table class="sheet">
-        <thead><tr><th>Kept</th><th>Merged into it</th><th>By</th><th>When</th><th /></tr></thead>
+        <thead>
+          <tr>
+            <th>Kept</th>
+            <th>Merged into it</th>
+            <th>By</th>
+            <th>When</th>
+            <th />
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="one in companyMerges" :key="one.id">
-            <td><NuxtLink :to="`/companies/${one.keptId}`">{{ one.kept }}</NuxtLink></td><td>{{ one.gone }}</td><td class="dim">{{ one.by }}</td><td class="num dim">{{ times.moment(one.at) }}</td>
+            <td>
+              <NuxtLink :to="`/companies/${one.keptId}`">{{ one.kept }}</NuxtLink>
+            </td>
+            <td>{{ one.gone }}</td>
+            <td class="dim">{{ one.by }}</td>
+            <td class="num dim">{{ times.moment(one.at) }}</td>
             <td class="acts"><button class="link small" @click="undoCompany(one.id)">Undo</button></td>
           </tr>
         </tbody>
@@ -112,13 +156,38 @@ async function undoCompany(id: string): Promise<void> {
     </template>
     <template v-if="merges.length">
       <h2 class="mt-6 mb-2">Merged people</h2>
-      <table class="sheet"><thead><tr><th>Kept</th><th>Merged into them</th><th>By</th><th>When</th><th /></tr></thead>
-        <tbody><tr v-for="one in merges" :key="one.id"><td><NuxtLink :to="`/prospects/${one.keptId}`">{{ one.kept }}</NuxtLink></td><td>{{ one.gone }}</td><td class="dim">{{ one.by }}</td><td class="num dim">{{ times.moment(one.at) }}</td><td class="acts"><button class="link small" @click="back(one.id)">Undo</button></td></tr></tbody>
+      <table class="sheet">
+        <thead>
+          <tr>
+            <th>Kept</th>
+            <th>Merged into them</th>
+            <th>By</th>
+            <th>When</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in merges" :key="one.id">
+            <td>
+              <NuxtLink :to="`/prospects/${one.keptId}`">{{ one.kept }}</NuxtLink>
+            </td>
+            <td>{{ one.gone }}</td>
+            <td class="dim">{{ one.by }}</td>
+            <td class="num dim">{{ times.moment(one.at) }}</td>
+            <td class="acts"><button class="link small" @click="back(one.id)">Undo</button></td>
+          </tr>
+        </tbody>
       </table>
     </template>
   </div>
 </template>
 
 <style scoped>
-.narrow { max-width: 860px; } .pairs { display: grid; gap: 12px; }
+.narrow {
+  max-width: 860px;
+}
+.pairs {
+  display: grid;
+  gap: 12px;
+}
 </style>

@@ -15,30 +15,45 @@ const desk = useDesk()
 const session = useSession()
 const times = useTimes()
 const notices = useNotices()
-const madeAs = computed({ get: () => desk.madeAs, set: how => void desk.setMadeAs(how) })
-const panel = ref<Pick<InstanceType<typeof OutcomePanel>, 'pickKey' | 'close' | 'isOpen'> & Partial<InstanceType<typeof OutcomePanel>> | null>(null)
-const line = ref<{ ring(): Promise<void>, end(): Promise<void> } | null>(null)
-const person = ref<{ stamp(): Promise<void>, write(): void } | null>(null)
+const madeAs = computed({ get: () => desk.madeAs, set: (how) => void desk.setMadeAs(how) })
+const panel = ref<
+  | (Pick<InstanceType<typeof OutcomePanel>, 'pickKey' | 'close' | 'isOpen'> &
+      Partial<InstanceType<typeof OutcomePanel>>)
+  | null
+>(null)
+const line = ref<{ ring(): Promise<void>; end(): Promise<void> } | null>(null)
+const person = ref<{ stamp(): Promise<void>; write(): void } | null>(null)
 const drafts = useDrafts()
 const note = drafts.draft('note', () => desk.item?.prospectId ?? '')
 const phoneId = ref<string | null>(null)
 const wrong = ref<ApiError | null>(null)
-/** A key that is pressed twice must not log the next person too: outcome keys wait for a moment after a change of person. */
+/**
+ * A key that is pressed twice must not log the next person too: outcome keys wait for a moment after a change of
+ * person.
+ */
 const keysWait = ref(false)
 let keysBack: ReturnType<typeof setTimeout>
 
 const byPhone = computed(() => !['task', 'check_mail', 'meeting_result'].includes(desk.brief?.task?.kind ?? ''))
-watch(() => desk.item && keyOf(desk.item), () => {
-  wrong.value = null
-  keysWait.value = true
-  clearTimeout(keysBack)
-  keysBack = setTimeout(() => { keysWait.value = false }, 350)
-})
+watch(
+  () => desk.item && keyOf(desk.item),
+  () => {
+    wrong.value = null
+    keysWait.value = true
+    clearTimeout(keysBack)
+    keysBack = setTimeout(() => {
+      keysWait.value = false
+    }, 350)
+  },
+)
 async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<void> {
   const item = desk.item
   if (!item) return
   const kept = panel.value?.snapshot?.()
-  const said = [note.value, details.note ?? ''].map(text => text.trim()).filter(Boolean).join('\n')
+  const said = [note.value, details.note ?? '']
+    .map((text) => text.trim())
+    .filter(Boolean)
+    .join('\n')
   const failed = await desk.log(item, outcome, { ...details, ...(said && { note: said }) }, phoneId.value)
   if (failed) {
     await nextTick()
@@ -47,13 +62,22 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   }
 }
 const route = useRoute()
-const read = () => { void desk.refresh() }
-const readAll = () => { void desk.refresh(true) }
-watch(() => route.query.list, id => void desk.work(typeof id === 'string' ? id : null))
+const read = () => {
+  void desk.refresh()
+}
+const readAll = () => {
+  void desk.refresh(true)
+}
+watch(
+  () => route.query.list,
+  (id) => void desk.work(typeof id === 'string' ? id : null),
+)
 let timer: ReturnType<typeof setInterval>
 onMounted(() => {
   void desk.work(typeof route.query.list === 'string' ? route.query.list : null)
-  timer = setInterval(() => { if (document.visibilityState === 'visible') read() }, 15_000)
+  timer = setInterval(() => {
+    if (document.visibilityState === 'visible') read()
+  }, 15_000)
   window.addEventListener('world-moved', readAll)
 })
 onBeforeUnmount(() => {
@@ -62,35 +86,70 @@ onBeforeUnmount(() => {
   window.removeEventListener('world-moved', readAll)
 })
 /** A form that is open has the keyboard to itself. */
-const free = (run: () => void) => () => { if (!panel.value?.isOpen()) run() }
-const outcomeAt = (key: number) => desk.brief?.meeting ? { name: desk.brief.meeting.results[key - 1]?.label ?? '' } : desk.brief?.outcomes.find(outcome => outcome.key === key)
+const free = (run: () => void) => () => {
+  if (!panel.value?.isOpen()) run()
+}
+const outcomeAt = (key: number) =>
+  desk.brief?.meeting
+    ? { name: desk.brief.meeting.results[key - 1]?.label ?? '' }
+    : desk.brief?.outcomes.find((outcome) => outcome.key === key)
 useKeys([
-  ...[1, 2, 3, 4, 5, 6, 7, 8, 9, 0].map(key => ({
+  ...[1, 2, 3, 4, 5, 6, 7, 8, 9, 0].map((key) => ({
     key: String(key),
     says: () => outcomeAt(key)?.name ?? '',
-    run: free(() => { if (!keysWait.value) panel.value?.pickKey(key) }),
+    run: free(() => {
+      if (!keysWait.value) panel.value?.pickKey(key)
+    }),
   })),
   { key: 'c', says: 'Call', run: free(() => void line.value?.ring()) },
   { key: 'h', says: 'Hang up', run: free(() => void line.value?.end()) },
-  { key: 'l', says: 'Log a call made on another phone', run: free(() => void desk.setMadeAs(desk.madeAs === 'elsewhere' ? null : 'elsewhere')) },
-  { key: 'r', says: () => desk.brief?.task?.kind === 'reply' ? 'Write the answer' : '', run: free(() => person.value?.write()) },
+  {
+    key: 'l',
+    says: 'Log a call made on another phone',
+    run: free(() => void desk.setMadeAs(desk.madeAs === 'elsewhere' ? null : 'elsewhere')),
+  },
+  {
+    key: 'r',
+    says: () => (desk.brief?.task?.kind === 'reply' ? 'Write the answer' : ''),
+    run: free(() => person.value?.write()),
+  },
   { key: 'n', says: 'Note, with the time', run: free(() => void person.value?.stamp()) },
-  { key: 'd', says: () => byPhone.value || desk.brief?.meeting ? '' : 'The task is done', run: free(() => { if (!byPhone.value && !desk.brief?.meeting && desk.item) void desk.finish(desk.item, note.value) }) },
+  {
+    key: 'd',
+    says: () => (byPhone.value || desk.brief?.meeting ? '' : 'The task is done'),
+    run: free(() => {
+      if (!byPhone.value && !desk.brief?.meeting && desk.item) void desk.finish(desk.item, note.value)
+    }),
+  },
   { key: 'j', says: 'Next prospect', run: free(() => desk.step(1)) },
   { key: 'k', says: 'Previous prospect', run: free(() => desk.step(-1)) },
   { key: 'z', says: 'Undo the last one', run: free(() => void desk.undoLast()) },
-  { key: 'Escape', says: 'Close', always: true, run: () => { panel.value?.close(); (document.activeElement as HTMLElement | null)?.blur() } },
+  {
+    key: 'Escape',
+    says: 'Close',
+    always: true,
+    run: () => {
+      panel.value?.close()
+      ;(document.activeElement as HTMLElement | null)?.blur()
+    },
+  },
 ])
 
 /** Says a few minutes before that a promised call is coming up, once for each. */
 const reminded = new Set<string>()
-watch(() => desk.queue?.items, (items) => {
-  for (const item of items ?? []) {
-    if (item.group !== 'promised' || item.dueAt < session.now || reminded.has(keyOf(item))) continue
-    reminded.add(keyOf(item))
-    notices.say(`Promised call: ${item.name} at ${times.clock(item.dueAt)}.`, { label: 'Open', run: () => void desk.choose(keyOf(item)) })
-  }
-})
+watch(
+  () => desk.queue?.items,
+  (items) => {
+    for (const item of items ?? []) {
+      if (item.group !== 'promised' || item.dueAt < session.now || reminded.has(keyOf(item))) continue
+      reminded.add(keyOf(item))
+      notices.say(`Promised call: ${item.name} at ${times.clock(item.dueAt)}.`, {
+        label: 'Open',
+        run: () => void desk.choose(keyOf(item)),
+      })
+    }
+  },
+)
 /** How much can be done now; the ridge, the queue and this line count the same. */
 const doNow = computed(() => {
   const { promised, answer, overdue, due } = desk.queue!.counts
@@ -101,45 +160,155 @@ const doNow = computed(() => {
 <template>
   <div class="desk">
     <DayRidge v-if="desk.day && desk.queue" :day="desk.day" :now="session.now">
-      {{ doNow }} to do now, {{ desk.queue.counts.later }} later<template v-if="desk.queue.counts.new">, {{ desk.queue.counts.new }} new</template>
+      {{ doNow }} to do now, {{ desk.queue.counts.later }} later<template v-if="desk.queue.counts.new"
+        >, {{ desk.queue.counts.new }} new</template
+      >
     </DayRidge>
     <SetupGuide v-if="desk.item" slim />
-    <p v-if="desk.trouble" class="notice clay ma-3" role="alert">{{ desk.trouble }} <button class="link" @click="read">Try again</button></p>
+    <p v-if="desk.trouble" class="notice clay ma-3" role="alert">
+      {{ desk.trouble }} <button class="link" @click="read">Try again</button>
+    </p>
     <div v-if="desk.item" class="work">
       <QueueList class="route" />
-      <PersonBrief v-if="desk.brief" ref="person" v-model:note="note" :brief="desk.brief" :urgent="desk.item.group === 'answer'" @changed="desk.fetchBrief(desk.item!)" @sent="desk.letGo(desk.item!); read()" @settled="desk.letGo(desk.item!); read()" />
+      <PersonBrief
+        v-if="desk.brief"
+        ref="person"
+        v-model:note="note"
+        :brief="desk.brief"
+        :urgent="desk.item.group === 'answer'"
+        @changed="desk.fetchBrief(desk.item!)"
+        @sent="
+          desk.letGo(desk.item!)
+          read()
+        "
+        @settled="
+          desk.letGo(desk.item!)
+          read()
+        "
+      />
       <div v-else class="person dim pa-5">Fetching {{ desk.item.name }} …</div>
       <aside class="out" :class="{ wait: keysWait }" aria-label="Outcomes" :aria-busy="keysWait">
         <template v-if="desk.brief">
-          <CallLine ref="line" v-model:made-as="madeAs" :brief="desk.brief" @phone="phoneId = $event" @changed="desk.fetchBrief(desk.item!).catch(notices.wrong)" @called="desk.fetchBrief(desk.item!).catch(notices.wrong)" />
-          <div v-if="!byPhone && !desk.brief.meeting" class="mb-3"><v-btn color="primary" block @click="desk.finish(desk.item!, note)">Done <kbd class="ml-2">D</kbd></v-btn><p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p></div>
-          <MeetingPanel v-if="desk.brief.meeting" ref="panel" :meeting="desk.brief.meeting" :person="desk.brief.prospect" @result="desk.settle(desk.item!, $event, note)" @changed="desk.letGo(desk.item!); read()" />
+          <CallLine
+            ref="line"
+            v-model:made-as="madeAs"
+            :brief="desk.brief"
+            @phone="phoneId = $event"
+            @changed="desk.fetchBrief(desk.item!).catch(notices.wrong)"
+            @called="desk.fetchBrief(desk.item!).catch(notices.wrong)"
+          />
+          <div v-if="!byPhone && !desk.brief.meeting" class="mb-3">
+            <v-btn color="primary" block @click="desk.finish(desk.item!, note)">Done <kbd class="ml-2">D</kbd></v-btn>
+            <p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p>
+          </div>
+          <MeetingPanel
+            v-if="desk.brief.meeting"
+            ref="panel"
+            :meeting="desk.brief.meeting"
+            :person="desk.brief.prospect"
+            @result="desk.settle(desk.item!, $event, note)"
+            @changed="
+              desk.letGo(desk.item!)
+              read()
+            "
+          />
           <OutcomePanel v-else ref="panel" :brief="desk.brief" :wrong="wrong" :note="note" @log="log" />
-          <p v-if="desk.lastDone" class="dim small back"><button class="link" @click="desk.undoLast">Undo: {{ desk.lastDone.name }}</button> <kbd>Z</kbd></p>
+          <p v-if="desk.lastDone" class="dim small back">
+            <button class="link" @click="desk.undoLast">Undo: {{ desk.lastDone.name }}</button> <kbd>Z</kbd>
+          </p>
         </template>
       </aside>
     </div>
-    <div v-else-if="desk.queue" class="work rest"><QueueList class="route" /><section class="empty">
-      <template v-if="desk.queue.list">
-        <h1>“{{ desk.queue.list.name }}” is done for now.</h1>
-        <p class="dim">{{ desk.queue.counts.later ? `${desk.queue.counts.later} on it can’t be called at this hour where they are.` : 'Nobody on it is left for today.' }} <NuxtLink to="/">All that is due</NuxtLink></p>
-      </template>
-      <SetupGuide v-else>
-        <h1>Nothing is due.</h1>
-        <p v-if="desk.queue.opensNext" class="dim">The next {{ desk.queue.opensNext.count === 1 ? 'person opens' : `${desk.queue.opensNext.count} people open` }} later today.</p>
-        <p v-else class="dim">Enroll people in a cadence, and their steps appear here when they are due.</p>
-        <div class="row mt-4"><v-btn color="primary" to="/prospects">Choose people to work</v-btn><v-btn variant="outlined" to="/imports">Import a file</v-btn></div>
-      </SetupGuide>
-    </section></div>
+    <div v-else-if="desk.queue" class="work rest">
+      <QueueList class="route" />
+      <section class="empty">
+        <template v-if="desk.queue.list">
+          <h1>“{{ desk.queue.list.name }}” is done for now.</h1>
+          <p class="dim">
+            {{
+              desk.queue.counts.later
+                ? `${desk.queue.counts.later} on it can’t be called at this hour where they are.`
+                : 'Nobody on it is left for today.'
+            }}
+            <NuxtLink to="/">All that is due</NuxtLink>
+          </p>
+        </template>
+        <SetupGuide v-else>
+          <h1>Nothing is due.</h1>
+          <p v-if="desk.queue.opensNext" class="dim">
+            The next
+            {{ desk.queue.opensNext.count === 1 ? 'person opens' : `${desk.queue.opensNext.count} people open` }} later
+            today.
+          </p>
+          <p v-else class="dim">Enroll people in a cadence, and their steps appear here when they are due.</p>
+          <div class="row mt-4">
+            <v-btn color="primary" to="/prospects">Choose people to work</v-btn
+            ><v-btn variant="outlined" to="/imports">Import a file</v-btn>
+          </div>
+        </SetupGuide>
+      </section>
+    </div>
   </div>
 </template>
 
 <style scoped>
-.desk { display: flex; flex-direction: column; height: calc(100vh - 46px); }
-.work { flex: 1; min-height: 0; display: grid; grid-template-columns: 292px minmax(0, 1fr) 306px; }
-.route { border-right: 1px solid var(--line); } .out { border-left: 1px solid var(--line); padding: 10px 12px 24px; background: var(--shade); overflow-y: auto; }
-.out.wait :deep(.head kbd) { opacity: 0.3; }
-.back { position: sticky; bottom: -24px; margin: 8px -12px -24px; padding: 7px 12px 9px; background: var(--shade); border-top: 1px solid var(--line); }
-.work.rest { grid-template-columns: 292px minmax(0, 1fr); } .empty { margin: 8vh auto; max-width: 560px; padding: 0 20px; }
-@media (max-width: 760px) { .desk { height: auto; } .work { grid-template-columns: 1fr; } .route { max-height: 34vh; border-right: 0; border-bottom: 1px solid var(--line); } .out { border-left: 0; order: 1; } .work > :deep(.person) { order: 2; } }
+.desk {
+  display: flex;
+  flex-direction: column;
+  height: calc(100vh - 46px);
+}
+.work {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: 292px minmax(0, 1fr) 306px;
+}
+.route {
+  border-right: 1px solid var(--line);
+}
+.out {
+  border-left: 1px solid var(--line);
+  padding: 10px 12px 24px;
+  background: var(--shade);
+  overflow-y: auto;
+}
+.out.wait :deep(.head kbd) {
+  opacity: 0.3;
+}
+.back {
+  position: sticky;
+  bottom: -24px;
+  margin: 8px -12px -24px;
+  padding: 7px 12px 9px;
+  background: var(--shade);
+  border-top: 1px solid var(--line);
+}
+.work.rest {
+  grid-template-columns: 292px minmax(0, 1fr);
+}
+.empty {
+  margin: 8vh auto;
+  max-width: 560px;
+  padding: 0 20px;
+}
+@media (max-width: 760px) {
+  .desk {
+    height: auto;
+  }
+  .work {
+    grid-template-columns: 1fr;
+  }
+  .route {
+    max-height: 34vh;
+    border-right: 0;
+    border-bottom: 1px solid var(--line);
+  }
+  .out {
+    border-left: 0;
+    order: 1;
+  }
+  .work > :deep(.person) {
+    order: 2;
+  }
+}
 </style>

@@ -23,9 +23,8 @@ async function save(): Promise<void> {
   try {
     email.value = (await call(resetPassword, { body: { token: token.value, password: password.value } })).email
     history.replaceState(history.state, '', '/reset-password')
-  }
-  catch (error) {
-    wrong.value = error instanceof ApiError ? error.at('password') ?? error.message : 'That did not work. Try again'
+  } catch (error) {
+    wrong.value = error instanceof ApiError ? (error.at('password') ?? error.message) : 'That did not work. Try again'
   }
   busy.value = false
 }
@@ -33,21 +32,47 @@ async function save(): Promise<void> {
 
 <template>
   <main class="narrow">
-    <div class="row mb-4"><img src="/mark.svg" width="30" alt=""><h1>A new password</h1></div>
+    <div class="row mb-4">
+      <img src="/mark.svg" width="30" alt="" />
+      <h1>A new password</h1>
+    </div>
     <template v-if="email">
       <p class="notice pine mb-4" role="status">Your password is set. Sign in with it; older sessions have ended.</p>
       <NuxtLink class="link" to="/sign-in">Sign in as {{ email }}</NuxtLink>
     </template>
-    <p v-else-if="token.length < 20" class="notice clay">This link is not complete. Copy all of it, or ask your manager for another.</p>
+    <p v-else-if="token.length < 20" class="notice clay">
+      This link is not complete. Copy all of it, or ask your manager for another.
+    </p>
     <form v-else class="form" @submit.prevent="save">
-      <v-text-field v-model="password" label="New password" hint="At least 10 characters" persistent-hint type="password" autocomplete="new-password" v-focus />
-      <v-text-field v-model="repeated" label="Confirm new password" type="password" autocomplete="new-password" :error-messages="wrong" />
+      <v-text-field
+        v-model="password"
+        v-focus
+        label="New password"
+        hint="At least 10 characters"
+        persistent-hint
+        type="password"
+        autocomplete="new-password"
+      />
+      <v-text-field
+        v-model="repeated"
+        label="Confirm new password"
+        type="password"
+        autocomplete="new-password"
+        :error-messages="wrong"
+      />
       <v-btn type="submit" color="primary" :loading="busy" :disabled="password.length < 10">Set password</v-btn>
     </form>
   </main>
 </template>
 
 <style scoped>
-.narrow { max-width: 26rem; margin: 16vh auto 0; padding: 0 1.5rem; }
-.form { display: grid; gap: 14px; }
+.narrow {
+  max-width: 26rem;
+  margin: 16vh auto 0;
+  padding: 0 1.5rem;
+}
+.form {
+  display: grid;
+  gap: 14px;
+}
 </style>

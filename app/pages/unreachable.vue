@@ -3,7 +3,10 @@ import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { useSession } from '~/stores/session'
 
-/** Uphill cannot be reached while a page is loaded: says so, tries again by itself, and goes on to where somebody was headed. */
+/**
+ * Uphill cannot be reached while a page is loaded: says so, tries again by itself, and goes on to where somebody was
+ * headed.
+ */
 const route = useRoute()
 const session = useSession()
 const tries = ref(0)
@@ -14,15 +17,19 @@ async function tryAgain(): Promise<void> {
   clearTimeout(timer)
   try {
     await session.refresh()
-    const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') && !route.query.to.startsWith('//') ? route.query.to : '/'
+    const to =
+      typeof route.query.to === 'string' && route.query.to.startsWith('/') && !route.query.to.startsWith('//')
+        ? route.query.to
+        : '/'
     await navigateTo(to, { replace: true })
-  }
-  catch {
+  } catch {
     tries.value++
     timer = setTimeout(tryAgain, Math.min(15_000, 2_000 * tries.value))
   }
 }
-onMounted(() => { timer = setTimeout(tryAgain, 1_500) })
+onMounted(() => {
+  timer = setTimeout(tryAgain, 1_500)
+})
 onBeforeUnmount(() => clearTimeout(timer))
 </script>
 
@@ -35,5 +42,9 @@ onBeforeUnmount(() => clearTimeout(timer))
 </template>
 
 <style scoped>
-.away { max-width: 34rem; margin: 22vh auto 0; padding: 0 1.5rem; }
+.away {
+  max-width: 34rem;
+  margin: 22vh auto 0;
+  padding: 0 1.5rem;
+}
 </style>

@@ -1,6 +1,8 @@
 import { defineNuxtPlugin } from '#app'
 
-/** Gives the styles that the component library puts into the page the nonce that the content security policy asks for. */
+/**
+ * Gives the styles that the component library puts into the page the nonce that the content security policy asks for.
+ */
 export default defineNuxtPlugin({
   enforce: 'pre',
   setup(nuxt) {

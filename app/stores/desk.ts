@@ -1,7 +1,18 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { brief as readBrief, dayRidge, finishTask, logOutcome, queue as readQueue, settleMeeting, type Brief, type OutcomeChoice, type OutcomeDetails, type QueueItem } from '#shared/api/desk'
+import {
+  brief as readBrief,
+  dayRidge,
+  finishTask,
+  logOutcome,
+  queue as readQueue,
+  settleMeeting,
+  type Brief,
+  type OutcomeChoice,
+  type OutcomeDetails,
+  type QueueItem,
+} from '#shared/api/desk'
 import { undo as takeBack } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
 import { useDrafts } from './drafts'
@@ -13,7 +24,9 @@ type Day = z.output<typeof dayRidge.response>
 /** What an item is told apart by: its task, or its person where they have none. */
 export const keyOf = (item: QueueItem) => item.taskId ?? item.prospectId
 
-/** How long what was read about the person in hand, and about those after them, is shown before it is read again (ms). */
+/**
+ * How long what was read about the person in hand, and about those after them, is shown before it is read again (ms).
+ */
 const FRESH = { inHand: 10_000, ahead: 60_000 }
 
 /** The Desk: who is next, and everything needed to work them, fetched before they are reached. */
@@ -31,28 +44,35 @@ export const useDesk = defineStore('desk', () => {
   const trouble = ref('')
   /** What has been dealt with here but may still be in a queue that was read before. */
   const gone = new Set<string>()
-  const lastDone = ref<{ happeningId: string, name: string, item: QueueItem } | null>(null)
+  const lastDone = ref<{ happeningId: string; name: string; item: QueueItem } | null>(null)
 
-  const items = computed(() => (queue.value?.items ?? []).filter(item => !gone.has(keyOf(item))))
+  const items = computed(() => (queue.value?.items ?? []).filter((item) => !gone.has(keyOf(item))))
   /** Who is in hand: who was chosen, else the first who can be worked now. */
-  const item = computed(() => items.value.find(one => keyOf(one) === current.value) ?? items.value.find(one => one.group !== 'later') ?? null)
+  const item = computed(
+    () =>
+      items.value.find((one) => keyOf(one) === current.value) ??
+      items.value.find((one) => one.group !== 'later') ??
+      null,
+  )
   /** How many of the queue are read. */
   const limit = ref(50)
   /** Said of the call that is logged next: that it was not made from here. */
   const madeAs = ref<'elsewhere' | 'incoming' | null>(null)
-  const brief = computed(() => item.value ? briefs.value.get(keyOf(item.value)) ?? null : null)
+  const brief = computed(() => (item.value ? (briefs.value.get(keyOf(item.value)) ?? null) : null))
 
   /** Reads the queue and the day again, and those in hand; all of them where the demo's clock has moved. */
   async function refresh(clockMoved = false): Promise<void> {
     if (clockMoved) askedAt.clear()
     try {
-      const [nextQueue, nextDay] = await Promise.all([call(readQueue, { query: { limit: limit.value, ...(list.value && { list: list.value }) } }), call(dayRidge)])
+      const [nextQueue, nextDay] = await Promise.all([
+        call(readQueue, { query: { limit: limit.value, ...(list.value && { list: list.value }) } }),
+        call(dayRidge),
+      ])
       queue.value = nextQueue
       day.value = nextDay
       trouble.value = ''
       await prefetch()
-    }
-    catch (error) {
+    } catch (error) {
       trouble.value = error instanceof ApiError ? error.message : 'The queue could not be read'
     }
   }
@@ -61,7 +81,10 @@ export const useDesk = defineStore('desk', () => {
     const asked = performance.now()
     askedAt.set(key, asked)
     const here = item.value && keyOf(item.value) === key
-    const answer = await call(readBrief, { params: { id: one.prospectId }, query: { ...(one.taskId && { task: one.taskId }), ...(here && madeAs.value && { call: madeAs.value }) } }).catch((error: unknown) => {
+    const answer = await call(readBrief, {
+      params: { id: one.prospectId },
+      query: { ...(one.taskId && { task: one.taskId }), ...(here && madeAs.value && { call: madeAs.value }) },
+    }).catch((error: unknown) => {
       if (askedAt.get(key) === asked) askedAt.delete(key)
       throw error
     })
@@ -76,14 +99,17 @@ export const useDesk = defineStore('desk', () => {
   /** Has the person in hand and the three after them ready, and what is said of them up to date. */
   async function prefetch(): Promise<void> {
     const here = item.value ? items.value.indexOf(item.value) : 0
-    const wanted = items.value.slice(Math.max(0, here), here + 4).filter(one => !isFresh(one))
+    const wanted = items.value.slice(Math.max(0, here), here + 4).filter((one) => !isFresh(one))
     await Promise.all(wanted.map(fetchBrief)).catch(notices.wrong)
   }
   /** Goes to somebody else. Whoever was called is not left before their call has an outcome, unless `leave` says so. */
   async function choose(key: string, leave = false): Promise<void> {
     const called = brief.value?.call ? item.value : null
     if (called && keyOf(called) !== key && !leave) {
-      notices.say(`You called ${called.name}. Pick an outcome first.`, { label: 'Leave without an outcome', run: () => void choose(key, true) })
+      notices.say(`You called ${called.name}. Pick an outcome first.`, {
+        label: 'Leave without an outcome',
+        run: () => void choose(key, true),
+      })
       return
     }
     madeAs.value = null
@@ -98,7 +124,7 @@ export const useDesk = defineStore('desk', () => {
   }
   /** Lets go of somebody who has been dealt with: the next person is there at once. */
   function letGo(one: QueueItem): void {
-    const open = items.value.filter(other => other.group !== 'later' || other === one)
+    const open = items.value.filter((other) => other.group !== 'later' || other === one)
     const here = open.indexOf(one)
     const next = open[here + 1] ?? open[here - 1] ?? null
     madeAs.value = null
@@ -106,7 +132,10 @@ export const useDesk = defineStore('desk', () => {
     briefs.value.delete(keyOf(one))
     askedAt.delete(keyOf(one))
     current.value = next && keyOf(next)
-    queue.value = queue.value && { ...queue.value, counts: { ...queue.value.counts, [one.group]: Math.max(0, queue.value.counts[one.group] - 1) } }
+    queue.value = queue.value && {
+      ...queue.value,
+      counts: { ...queue.value.counts, [one.group]: Math.max(0, queue.value.counts[one.group] - 1) },
+    }
     void prefetch()
   }
   /** Puts somebody back in hand: what was chosen for them could not be done. */
@@ -115,9 +144,26 @@ export const useDesk = defineStore('desk', () => {
     current.value = keyOf(one)
     queue.value = queue.value && { ...queue.value }
   }
-  /** Logs an outcome. The next person is shown at once; where it cannot be done, this one comes back with what was typed. */
-  async function log(one: QueueItem, outcome: OutcomeChoice, details: OutcomeDetails, phoneId: string | null): Promise<ApiError | null> {
-    const body = { id: crypto.randomUUID(), outcomeId: outcome.id, taskId: one.taskId, phoneId, details, fingerprint: outcome.fingerprint, call: madeAs.value, ...(list.value && { listId: list.value }) }
+  /**
+   * Logs an outcome. The next person is shown at once; where it cannot be done, this one comes back with what was
+   * typed.
+   */
+  async function log(
+    one: QueueItem,
+    outcome: OutcomeChoice,
+    details: OutcomeDetails,
+    phoneId: string | null,
+  ): Promise<ApiError | null> {
+    const body = {
+      id: crypto.randomUUID(),
+      outcomeId: outcome.id,
+      taskId: one.taskId,
+      phoneId,
+      details,
+      fingerprint: outcome.fingerprint,
+      call: madeAs.value,
+      ...(list.value && { listId: list.value }),
+    }
     letGo(one)
     try {
       const done = await call(logOutcome, { params: { id: one.prospectId }, body })
@@ -126,8 +172,7 @@ export const useDesk = defineStore('desk', () => {
       notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
       void refresh()
       return null
-    }
-    catch (error) {
+    } catch (error) {
       if (!(error instanceof ApiError)) throw error
       const dealtWith = error.code === 'already_done' || (error.code === 'conflict' && error.current === undefined)
       notices.wrong(error)
@@ -148,15 +193,18 @@ export const useDesk = defineStore('desk', () => {
       drafts.write('note', one.prospectId, null)
       lastDone.value = { happeningId: body.id, name: one.name, item: one }
       notices.say(`${one.name}: done.`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
-    }
-    catch (error) {
+    } catch (error) {
       notices.wrong(error)
       if (!(error instanceof ApiError && error.code === 'conflict')) takeUpAgain(one)
     }
     void refresh()
   }
   /** Says how a meeting went; the next person is there at once. */
-  async function settle(one: QueueItem, result: { result: 'held' | 'qualified' | 'no_show', label: string }, note: string): Promise<void> {
+  async function settle(
+    one: QueueItem,
+    result: { result: 'held' | 'qualified' | 'no_show'; label: string },
+    note: string,
+  ): Promise<void> {
     const meeting = brief.value?.meeting
     if (!meeting) return
     const body = { id: crypto.randomUUID(), result: result.result, ...(note.trim() && { note }) }
@@ -166,8 +214,7 @@ export const useDesk = defineStore('desk', () => {
       drafts.write('note', one.prospectId, null)
       lastDone.value = { happeningId: body.id, name: one.name, item: one }
       notices.say(`${one.name}: ${result.label}. ${says}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
-    }
-    catch (error) {
+    } catch (error) {
       notices.wrong(error)
       takeUpAgain(one)
     }
@@ -182,11 +229,10 @@ export const useDesk = defineStore('desk', () => {
     try {
       const { kept } = await call(takeBack, { params: { id: last.happeningId }, body: { id: crypto.randomUUID() } })
       gone.delete(keyOf(last.item))
-      notices.say([`Undone for ${last.name}.`, ...kept.map(sentence => `${sentence}.`)].join(' '))
+      notices.say([`Undone for ${last.name}.`, ...kept.map((sentence) => `${sentence}.`)].join(' '))
       await refresh()
       await choose(keyOf(last.item))
-    }
-    catch (error) {
+    } catch (error) {
       notices.wrong(error)
     }
   }
@@ -206,10 +252,36 @@ export const useDesk = defineStore('desk', () => {
     limit.value = Math.min(200, limit.value + 50)
     void refresh()
   }
-  /** Says that the call that is logged next was not made from here, or takes that back; the outcomes then say what they would do. */
+  /**
+   * Says that the call that is logged next was not made from here, or takes that back; the outcomes then say what they
+   * would do.
+   */
   async function setMadeAs(how: 'elsewhere' | 'incoming' | null): Promise<void> {
     madeAs.value = how
     if (item.value) await fetchBrief(item.value).catch(notices.wrong)
   }
-  return { queue, list, work, limit, more, madeAs, setMadeAs, day, items, item, brief, trouble, lastDone, refresh, choose, step, log, finish, settle, undoLast, fetchBrief, letGo }
+  return {
+    queue,
+    list,
+    work,
+    limit,
+    more,
+    madeAs,
+    setMadeAs,
+    day,
+    items,
+    item,
+    brief,
+    trouble,
+    lastDone,
+    refresh,
+    choose,
+    step,
+    log,
+    finish,
+    settle,
+    undoLast,
+    fetchBrief,
+    letGo,
+  }
 })

@@ -7,8 +7,7 @@ const SHELF = 'uphill drafts'
 function shelved(): Record<string, string> {
   try {
     return JSON.parse(sessionStorage.getItem(SHELF) ?? '{}') as Record<string, string>
-  }
-  catch {
+  } catch {
     return {}
   }
 }
@@ -20,7 +19,7 @@ function shelved(): Record<string, string> {
 export const useDrafts = defineStore('drafts', () => {
   const session = useSession()
   const kept = shallowRef(shelved())
-  watch(kept, now => sessionStorage.setItem(SHELF, JSON.stringify(now)))
+  watch(kept, (now) => sessionStorage.setItem(SHELF, JSON.stringify(now)))
   const key = (what: string, id: string) => `${session.user?.id ?? ''} ${what} ${id}`
 
   /** Puts a draft by; null for none any more. */
@@ -28,10 +27,21 @@ export const useDrafts = defineStore('drafts', () => {
     const { [key(what, id)]: _, ...others } = kept.value
     kept.value = text === null ? others : { ...others, [key(what, id)]: text }
   }
-  /** The draft of a kind for whoever `id` names at the moment; what is begun with stands there until something else is typed. */
+  /**
+   * The draft of a kind for whoever `id` names at the moment; what is begun with stands there until something else is
+   * typed.
+   */
   function draft(what: string, id: () => string, begun: () => string = () => ''): WritableComputedRef<string> {
-    return computed({ get: () => kept.value[key(what, id())] ?? begun(), set: text => write(what, id(), text === begun() ? null : text) })
+    return computed({
+      get: () => kept.value[key(what, id())] ?? begun(),
+      set: (text) => write(what, id(), text === begun() ? null : text),
+    })
   }
-  watch(() => session.user?.id, (now, before) => { if (before && !now) kept.value = {} })
+  watch(
+    () => session.user?.id,
+    (now, before) => {
+      if (before && !now) kept.value = {}
+    },
+  )
   return { write, draft }
 })

@@ -8,7 +8,10 @@ export const useSession = defineStore('session', () => {
   const user = ref<Me | null>(null)
   const clock = ref<ClockState | null>(null)
   const team = ref({ name: '', zone: 'UTC', country: 'US', currency: 'USD' })
-  const demo = ref<{ mailboxUrl: string | null, accounts: { email: string, name: string, role: string, password: string }[] } | null>(null)
+  const demo = ref<{
+    mailboxUrl: string | null
+    accounts: { email: string; name: string; role: string; password: string }[]
+  } | null>(null)
   /** The session has ended while somebody works: they sign in again over what they have typed. */
   const ended = ref(false)
   /** How many problems wait for a manager. */
@@ -17,7 +20,10 @@ export const useSession = defineStore('session', () => {
   const ticking = ref(Date.now())
 
   /** The world's time, going on by itself between two answers of the server. */
-  const now = computed(() => !clock.value ? ticking.value : clock.value.frozen ? clock.value.now : clock.value.now + ticking.value - heardAt.value)
+  const now = computed(() => {
+    if (!clock.value) return ticking.value
+    return clock.value.frozen ? clock.value.now : clock.value.now + ticking.value - heardAt.value
+  })
   const zone = computed(() => user.value?.zone ?? team.value.zone)
   const manages = computed(() => user.value !== null && user.value.role !== 'rep')
 
@@ -44,7 +50,7 @@ export const useSession = defineStore('session', () => {
   async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
     await call(moveClock, { body: { by } })
     do {
-      await new Promise(resolve => setTimeout(resolve, 250))
+      await new Promise((resolve) => setTimeout(resolve, 250))
       await refresh()
     } while (clock.value?.target)
   }

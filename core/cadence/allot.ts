@@ -28,7 +28,12 @@ export interface WantsSlot {
  * A mail that cannot go today (its window is closed, the cap is used up) takes no slot and holds nobody up: it is only
  * told when to ask again (`waits`). Returns the moments by id and the sender as used up by them.
  */
-export function allotSlots(wanted: readonly WantsSlot[], sender: Sender, now: Instant, holidays: Holidays): { slots: Record<Id, Instant>, waits: Record<Id, Instant>, sender: Sender } {
+export function allotSlots(
+  wanted: readonly WantsSlot[],
+  sender: Sender,
+  now: Instant,
+  holidays: Holidays,
+): { slots: Record<Id, Instant>; waits: Record<Id, Instant>; sender: Sender } {
   const slots: Record<Id, Instant> = {}
   const waits: Record<Id, Instant> = {}
   const today = localDay(now, sender.zone)
@@ -38,8 +43,9 @@ export function allotSlots(wanted: readonly WantsSlot[], sender: Sender, now: In
     const opens = nextOpen(now, mail.window, mail.place, holidays)
     const at = Math.max(now, state.lastSlotAt === null ? now : state.lastSlotAt + state.spacing * SECOND)
     if (opens > now) waits[mail.id] = opens
-    else if (state.given >= state.cap || at >= tomorrow || nextOpen(at, mail.window, mail.place, holidays) > at) waits[mail.id] = nextOpen(Math.max(tomorrow, at), mail.window, mail.place, holidays)
-    else {
+    else if (state.given >= state.cap || at >= tomorrow || nextOpen(at, mail.window, mail.place, holidays) > at) {
+      waits[mail.id] = nextOpen(Math.max(tomorrow, at), mail.window, mail.place, holidays)
+    } else {
       slots[mail.id] = at
       state = { ...state, given: state.given + 1, lastSlotAt: state.spacing ? at : state.lastSlotAt }
     }

@@ -17,7 +17,14 @@ export interface PlannedStep {
  * When a step that falls due at `due` really happens for somebody at `place`: mail inside the cadence's sending
  * window, calls inside calling hours, tasks at once.
  */
-export function happensAt(kind: Step['kind'], due: Instant, cadence: Pick<Cadence, 'window'>, teamHours: Hours, place: Place, holidays: Holidays): Instant {
+export function happensAt(
+  kind: Step['kind'],
+  due: Instant,
+  cadence: Pick<Cadence, 'window'>,
+  teamHours: Hours,
+  place: Place,
+  holidays: Holidays,
+): Instant {
   if (kind === 'email') return nextOpen(due, cadence.window, place, holidays)
   if (kind === 'call') return nextCallable(due, teamHours, place, holidays)
   return due
@@ -38,8 +45,15 @@ function whatMoved(due: Instant, at: Instant, place: Place, holidays: Holidays):
  * The dates of a climb from `fromStep` on if every step is done as soon as it may be: what "if started today" shows,
  * and the dashed part of the slope. `start` is when the wait before `fromStep` begins.
  */
-export function planFrom(cadence: Cadence, fromStep: Id | null, start: Instant, teamHours: Hours, place: Place, holidays: Holidays): PlannedStep[] {
-  const first = fromStep === null ? 0 : cadence.steps.findIndex(step => step.id === fromStep)
+export function planFrom(
+  cadence: Cadence,
+  fromStep: Id | null,
+  start: Instant,
+  teamHours: Hours,
+  place: Place,
+  holidays: Holidays,
+): PlannedStep[] {
+  const first = fromStep === null ? 0 : cadence.steps.findIndex((step) => step.id === fromStep)
   const planned: PlannedStep[] = []
   let time = start
   for (const step of first < 0 ? [] : cadence.steps.slice(first)) {

@@ -30,9 +30,11 @@ export interface Cadence {
   cold: boolean
   /** When mail may go out, by the recipient's wall clock. */
   window: Hours
-  exits: { replied: ExitScope, booked: ExitScope }
+  exits: { replied: ExitScope; booked: ExitScope }
   steps: readonly Step[]
-  /** Steps that were deleted, each with the step that followed it then (null after the last), for people who were on it. */
+  /**
+   * Steps that were deleted, each with the step that followed it then (null after the last), for people who were on it.
+   */
   deleted?: Readonly<Record<Id, Id | null>>
 }
 
@@ -41,7 +43,7 @@ export function stepInsteadOf(cadence: Cadence, deletedId: Id): Step | null {
   const seen = new Set<Id>()
   for (let id: Id | null = deletedId; id !== null && !seen.has(id); id = cadence.deleted?.[id] ?? null) {
     seen.add(id)
-    const step = cadence.steps.find(one => one.id === id)
+    const step = cadence.steps.find((one) => one.id === id)
     if (step) return step
   }
   return null
@@ -49,7 +51,7 @@ export function stepInsteadOf(cadence: Cadence, deletedId: Id): Step | null {
 
 /** The step after the one given, or null after the last. */
 export function stepAfter(cadence: Cadence, step: Pick<Step, 'id' | 'position'>): Step | null {
-  return cadence.steps.find(next => next.position > step.position && next.id !== step.id) ?? null
+  return cadence.steps.find((next) => next.position > step.position && next.id !== step.id) ?? null
 }
 
 /** What the kind of step is called on screens. */

@@ -15,7 +15,7 @@ export function afterWait(from: Instant, wait: Wait, place: Place, holidays: Hol
   if (!Number.isInteger(wait.amount) || wait.amount < 0) throw new RangeError('A wait is a whole number from 0 on')
   if (wait.unit === 'hours') return from + wait.amount * HOUR
   let worked = known.get(holidays)
-  if (!worked || worked.size >= KNOWN) known.set(holidays, worked = new Map())
+  if (!worked || worked.size >= KNOWN) known.set(holidays, (worked = new Map()))
   const key = `${from}/${wait.amount}/${wait.unit}/${place.zone}/${place.country}/${place.region}`
   const found = worked.get(key) ?? workOut(from, wait, place, holidays)
   worked.set(key, found)
@@ -28,9 +28,12 @@ const KNOWN = 5_000
 
 function workOut(from: Instant, wait: Wait, place: Place, holidays: Holidays): Instant {
   switch (wait.unit) {
-    case 'hours': return from + wait.amount * HOUR
-    case 'days': return local(from, place.zone).plus({ days: wait.amount }).toMillis()
-    case 'business_days': return addBusinessDays(from, wait.amount, place, holidays)
+    case 'hours':
+      return from + wait.amount * HOUR
+    case 'days':
+      return local(from, place.zone).plus({ days: wait.amount }).toMillis()
+    case 'business_days':
+      return addBusinessDays(from, wait.amount, place, holidays)
   }
 }
 

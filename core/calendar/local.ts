@@ -25,12 +25,18 @@ export function isZone(name: string): boolean {
   return /^[A-Za-z][\w+\-/]*$/.test(name) && IANAZone.isValidZone(name)
 }
 
-/** Before this some zones kept odd minutes; since then offsets change only where a quarter of an hour begins (IANA tz database). */
+/**
+ * Before this some zones kept odd minutes; since then offsets change only where a quarter of an hour begins (IANA tz
+ * database).
+ */
 const IN_QUARTERS_SINCE = Date.UTC(1973, 0)
 const QUARTER = 15 * MINUTE
 const REMEMBERED = 10_000
 
-/** A zone that works out its offset once for each quarter of an hour: the calendar asks about the same few moments again and again. */
+/**
+ * A zone that works out its offset once for each quarter of an hour: the calendar asks about the same few moments again
+ * and again.
+ */
 class RememberingZone extends IANAZone {
   private readonly offsets = new Map<number, number>()
 
@@ -76,7 +82,7 @@ export function minuteOfDay(at: Instant, zone: string): number {
 /** The name of the holiday on `day` at `place`, or null. */
 export function holidayOn(day: string, place: Pick<Place, 'country' | 'region'>, holidays: Holidays): string | null {
   if (!place.country) return null
-  const code = place.region ? readRegion(place.region, place.country)?.code ?? place.region : null
+  const code = place.region ? (readRegion(place.region, place.country)?.code ?? place.region) : null
   const table = (code && holidays[`${place.country}-${code}`]) || holidays[place.country]
   return table?.[day] ?? null
 }

@@ -1,26 +1,37 @@
 import type { Instant } from '../instant'
 import { holidayOn, local, type Holidays, type Place } from './local'
 
-/** A weekly stretch of hours by the wall clock: ISO weekdays 1 (Monday) to 7, minutes after midnight, `to` not included. */
+/**
+ * A weekly stretch of hours by the wall clock: ISO weekdays 1 (Monday) to 7, minutes after midnight, `to` not included.
+ */
 export interface Hours {
   days: readonly number[]
   from: number
   to: number
   /** Hours of their own for some of the weekdays. */
-  on?: Readonly<Partial<Record<number, { from: number, to: number }>>>
+  on?: Readonly<Partial<Record<number, { from: number; to: number }>>>
 }
 
-interface Bounds { from: Instant, to: Instant, weekday: number, day: string }
+interface Bounds {
+  from: Instant
+  to: Instant
+  weekday: number
+  day: string
+}
 
 /**
- * Bounds worked out before. Every zone's offset is a multiple of a quarter of an hour, so for one zone they are the same
- * throughout a quarter; sets of people of one zone are asked about at one moment again and again.
+ * Bounds worked out before. Every zone's offset is a multiple of a quarter of an hour, so for one zone they are the
+ * same throughout a quarter; sets of people of one zone are asked about at one moment again and again.
  */
 const known = new Map<string, Bounds>()
 const KNOWN = 5_000
 
 function bounds(at: Instant, hours: Hours, zone: string): Bounds {
-  const own = hours.on ? Object.entries(hours.on).map(([weekday, day]) => `${weekday}:${day!.from}-${day!.to}`).join() : ''
+  const own = hours.on
+    ? Object.entries(hours.on)
+        .map(([weekday, day]) => `${weekday}:${day!.from}-${day!.to}`)
+        .join()
+    : ''
   const key = `${zone}/${hours.from}/${hours.to}/${own}/${Math.floor(at / 900_000)}`
   const found = known.get(key)
   if (found) return found
@@ -32,8 +43,11 @@ function bounds(at: Instant, hours: Hours, zone: string): Bounds {
 
 function workOutBounds(at: Instant, hours: Hours, zone: string): Bounds {
   const day = local(at, zone).startOf('day')
-  const wall = (minutes: number) => day.set({ hour: Math.floor(minutes / 60) % 24, minute: minutes % 60 })
-    .plus({ days: minutes >= 1440 ? 1 : 0 }).toMillis()
+  const wall = (minutes: number) =>
+    day
+      .set({ hour: Math.floor(minutes / 60) % 24, minute: minutes % 60 })
+      .plus({ days: minutes >= 1440 ? 1 : 0 })
+      .toMillis()
   const { from, to } = hours.on?.[day.weekday] ?? hours
   return { from: wall(from), to: wall(to), weekday: day.weekday, day: day.toISODate()! }
 }
@@ -41,7 +55,9 @@ function workOutBounds(at: Instant, hours: Hours, zone: string): Bounds {
 /** Whether the hours are open at that instant at `place`; closed all day on its holidays. */
 export function isOpen(at: Instant, hours: Hours, place: Place, holidays: Holidays): boolean {
   const today = bounds(at, hours, place.zone)
-  return hours.days.includes(today.weekday) && at >= today.from && at < today.to && !holidayOn(today.day, place, holidays)
+  return (
+    hours.days.includes(today.weekday) && at >= today.from && at < today.to && !holidayOn(today.day, place, holidays)
+  )
 }
 
 /**

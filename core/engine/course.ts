@@ -22,7 +22,7 @@ export class Course {
     readonly newId: () => Id,
     private readonly own = false,
   ) {
-    this.world = own ? situation as unknown as Record<string, unknown> : { ...situation }
+    this.world = own ? (situation as unknown as Record<string, unknown>) : { ...situation }
   }
 
   /** The situation after the effects so far. */
@@ -41,8 +41,16 @@ export class Course {
     return row
   }
 
-  /** Changes fields of a row; fields that already have the value are left out, and nothing is recorded if none is left. */
-  change<E extends EntityName>(kind: EffectKind, entity: E, id: Id, patch: Partial<Entities[E]>, because: Because): void {
+  /**
+   * Changes fields of a row; fields that already have the value are left out, and nothing is recorded if none is left.
+   */
+  change<E extends EntityName>(
+    kind: EffectKind,
+    entity: E,
+    id: Id,
+    patch: Partial<Entities[E]>,
+    because: Because,
+  ): void {
     const row = this.rows(entity)[id]
     if (!row) throw new Error(`The situation holds no ${entity} ${id}`)
     const before: Partial<Entities[E]> = {}

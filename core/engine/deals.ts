@@ -21,7 +21,13 @@ const BY_HAND: Because = { by: 'person' }
 /** The open deal of the person, or of anybody at their company; null for none. */
 export function openDealOf(course: Course, prospect: Prospect): Deal | null {
   const company = companyOf(course.situation, prospect)
-  return Object.values(course.situation.deal).find(deal => deal.state === 'open' && (deal.prospectId === prospect.id || (company !== null && deal.companyId === company.id))) ?? null
+  return (
+    Object.values(course.situation.deal).find(
+      (deal) =>
+        deal.state === 'open' &&
+        (deal.prospectId === prospect.id || (company !== null && deal.companyId === company.id)),
+    ) ?? null
+  )
 }
 
 /** Opens a deal with the person; a second one at a company only where that is asked for. */
@@ -30,12 +36,32 @@ export function onDealOpened(course: Course, happening: Of<'dealOpened'>): void 
   const company = companyOf(course.situation, prospect)
   const open = openDealOf(course, prospect)
   if (open && !happening.another) return course.refuse('another', `There is an open deal already: “${open.name}”`)
-  course.create('openDeal', 'deal', {
-    ...happening.deal, id: happening.dealId, companyId: company?.id ?? null, prospectId: prospect.id,
-    ownerId: prospect.ownerId ?? course.happening.actorId, name: happening.deal.name.trim() || company?.name || fullName(prospect),
-    state: 'open', openedAt: course.now, closedAt: null, closeReason: null,
-  }, BY_HAND)
-  if (company?.standing === 'open') course.change('setCompanyStanding', 'company', company.id, { standing: 'in_deal' }, { by: 'law', says: 'A deal is open there' })
+  course.create(
+    'openDeal',
+    'deal',
+    {
+      ...happening.deal,
+      id: happening.dealId,
+      companyId: company?.id ?? null,
+      prospectId: prospect.id,
+      ownerId: prospect.ownerId ?? course.happening.actorId,
+      name: happening.deal.name.trim() || company?.name || fullName(prospect),
+      state: 'open',
+      openedAt: course.now,
+      closedAt: null,
+      closeReason: null,
+    },
+    BY_HAND,
+  )
+  if (company?.standing === 'open') {
+    course.change(
+      'setCompanyStanding',
+      'company',
+      company.id,
+      { standing: 'in_deal' },
+      { by: 'law', says: 'A deal is open there' },
+    )
+  }
 }
 
 function openDeal(course: Course, id: string): Deal | null {
@@ -52,8 +78,8 @@ export function onDealChanged(course: Course, happening: Of<'dealChanged'>): voi
 }
 
 /**
- * Closes a deal. Won, the company is a customer and the person stands in the first stage of kind won; lost, which wants a
- * reason, the company is open again unless another deal is.
+ * Closes a deal. Won, the company is a customer and the person stands in the first stage of kind won; lost, which wants
+ * a reason, the company is open again unless another deal is.
  */
 export function onDealClosed(course: Course, happening: Of<'dealClosed'>): void {
   const deal = openDeal(course, happening.dealId)
@@ -61,17 +87,53 @@ export function onDealClosed(course: Course, happening: Of<'dealClosed'>): void 
   const reason = happening.reason?.trim() || null
   if (happening.result === 'lost' && !reason) return course.refuse('reason', 'Say why it was lost')
   const won = happening.result === 'won'
-  course.change('closeDeal', 'deal', deal.id, {
-    state: happening.result, closedAt: course.now, closeReason: reason, likelihood: won ? 100 : 0, ...(won && happening.value !== undefined && { value: happening.value }),
-  }, BY_HAND)
+  course.change(
+    'closeDeal',
+    'deal',
+    deal.id,
+    {
+      state: happening.result,
+      closedAt: course.now,
+      closeReason: reason,
+      likelihood: won ? 100 : 0,
+      ...(won && happening.value !== undefined && { value: happening.value }),
+    },
+    BY_HAND,
+  )
   const prospect = course.situation.prospect[deal.prospectId]!
   const company = companyOf(course.situation, prospect)
-  if (company && won) course.change('setCompanyStanding', 'company', company.id, { standing: 'customer' }, { by: 'law', says: 'A deal was won there' })
+  if (company && won) {
+    course.change(
+      'setCompanyStanding',
+      'company',
+      company.id,
+      { standing: 'customer' },
+      { by: 'law', says: 'A deal was won there' },
+    )
+  }
   if (company?.standing === 'in_deal' && !won && !openDealOf(course, prospect)) {
-    course.change('setCompanyStanding', 'company', company.id, { standing: 'open' }, { by: 'law', says: 'No deal is open there any more' })
+    course.change(
+      'setCompanyStanding',
+      'company',
+      company.id,
+      { standing: 'open' },
+      { by: 'law', says: 'No deal is open there any more' },
+    )
   }
   if (!won) return
-  const stage = Object.values(course.playbook.stages).filter(one => one.kind === 'won' && !one.archived).sort((a, b) => a.position - b.position)[0]
-  if (stage) moveStage(course, prospect, stage.id, { reason: null, note: null, override: 'a deal was won' }, { by: 'law', says: 'A deal was won' })
-  for (const colleague of colleaguesOf(course.situation, prospect)) replacePlans(course, colleague, ['first_contact'], { by: 'law', says: 'Their company is a customer' })
+  const stage = Object.values(course.playbook.stages)
+    .filter((one) => one.kind === 'won' && !one.archived)
+    .sort((a, b) => a.position - b.position)[0]
+  if (stage) {
+    moveStage(
+      course,
+      prospect,
+      stage.id,
+      { reason: null, note: null, override: 'a deal was won' },
+      { by: 'law', says: 'A deal was won' },
+    )
+  }
+  for (const colleague of colleaguesOf(course.situation, prospect)) {
+    replacePlans(course, colleague, ['first_contact'], { by: 'law', says: 'Their company is a customer' })
+  }
 }

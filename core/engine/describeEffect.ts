@@ -3,10 +3,26 @@ import { momentInWords, type Reader } from './explain'
 import type { Playbook } from './playbook'
 
 const EXITS: Record<string, string> = {
-  finished: 'finished', replied: 'replied', meeting_booked: 'meeting booked', colleague_replied: 'a colleague replied', colleague_booked: 'a colleague booked', stopped: 'stopped', bounced: 'bounced', not_interested: 'not interested', not_a_fit: 'not a fit',
-  unreached: 'unreached', wrong_person: 'wrong person', removed: 'taken out by hand',
+  finished: 'finished',
+  replied: 'replied',
+  meeting_booked: 'meeting booked',
+  colleague_replied: 'a colleague replied',
+  colleague_booked: 'a colleague booked',
+  stopped: 'stopped',
+  bounced: 'bounced',
+  not_interested: 'not interested',
+  not_a_fit: 'not a fit',
+  unreached: 'unreached',
+  wrong_person: 'wrong person',
+  removed: 'taken out by hand',
 }
-const STANDINGS: Record<string, string> = { open: 'open', in_deal: 'in a deal', customer: 'customer', not_a_fit: 'not a fit', do_not_contact: 'do not contact' }
+const STANDINGS: Record<string, string> = {
+  open: 'open',
+  in_deal: 'in a deal',
+  customer: 'customer',
+  not_a_fit: 'not a fit',
+  do_not_contact: 'do not contact',
+}
 
 const WORK_STATUSES: Record<string, string> = { in_work: 'active', resting: 'paused', removed: 'archived' }
 
@@ -20,53 +36,116 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
   const stage = (id: unknown) => book.stages[id as string]?.name ?? String(id)
   if (effect.because.by === 'undo') return `Undone: ${NAMES[effect.kind]}`
   switch (effect.kind) {
-    case 'moveStage': return `Stage: ${stage(before.stageId)} → ${stage(after.stageId)}`
-    case 'openEnrollment': return `Entered “${book.cadences[after.cadenceId as string]?.name ?? 'a cadence'}”`
-    case 'endEnrollment': return `Left the cadence: ${EXITS[after.exit as string] ?? 'ended'}`
-    case 'pauseEnrollment': return 'The cadence waits'
-    case 'moveEnrollment': return typeof after.dueAt === 'number' ? `Next step: ${moment(after.dueAt)}` : 'The step is in hand'
-    case 'skipStep': return 'A step was left out'
-    case 'createTask': return typeof after.dueAt === 'number' ? `On the Desk from ${moment(after.dueAt)}` : 'Back on the Desk'
-    case 'finishTask': return 'Done on the Desk'
-    case 'cancelTask': return 'Taken off the Desk'
-    case 'queueEmail': return `Email queued for ${moment(after.sendAt)}`
-    case 'cancelEmail': return 'Queued email cancelled'
-    case 'settleEmail': return { sent: 'Email sent', failed: 'Email could not be sent', held: 'Email held back', unconfirmed: 'Email may have gone out' }[after.state as string] ?? 'Email settled'
-    case 'setStop': return after.stopCall || after.stopEmail ? `Stop: ${[after.stopCall && 'no calls', after.stopEmail && 'no email'].filter(Boolean).join(', ')}` : 'Stop lifted'
-    case 'setWorkStatus': return `Status: ${WORK_STATUSES[before.working as string] ?? ''} → ${WORK_STATUSES[after.working as string] ?? ''}`
-    case 'setCompanyStanding': return `Company: ${STANDINGS[before.standing as string] ?? ''} → ${STANDINGS[after.standing as string] ?? ''}`
-    case 'markNumber': return `Number: ${String(after.standing).replaceAll('_', ' ')}`
-    case 'bookMeeting': return `Meeting on ${moment(after.startAt)}`
-    case 'moveMeeting': return `Meeting moved to ${moment(after.startAt)}`
-    case 'settleMeeting': return after.state === 'no_show' ? 'They did not come' : 'Meeting held'
-    case 'closeDeal': return after.state === 'won' ? 'Deal won' : after.state === 'lost' ? 'Deal lost' : 'Deal open again'
-    case 'changeDeal': return after.likelihood === undefined ? 'Deal changed' : `Deal: ${String(before.likelihood)}% → ${String(after.likelihood)}%`
-    default: return NAMES[effect.kind]
+    case 'moveStage':
+      return `Stage: ${stage(before.stageId)} → ${stage(after.stageId)}`
+    case 'openEnrollment':
+      return `Entered “${book.cadences[after.cadenceId as string]?.name ?? 'a cadence'}”`
+    case 'endEnrollment':
+      return `Left the cadence: ${EXITS[after.exit as string] ?? 'ended'}`
+    case 'pauseEnrollment':
+      return 'The cadence waits'
+    case 'moveEnrollment':
+      return typeof after.dueAt === 'number' ? `Next step: ${moment(after.dueAt)}` : 'The step is in hand'
+    case 'skipStep':
+      return 'A step was left out'
+    case 'createTask':
+      return typeof after.dueAt === 'number' ? `On the Desk from ${moment(after.dueAt)}` : 'Back on the Desk'
+    case 'finishTask':
+      return 'Done on the Desk'
+    case 'cancelTask':
+      return 'Taken off the Desk'
+    case 'queueEmail':
+      return `Email queued for ${moment(after.sendAt)}`
+    case 'cancelEmail':
+      return 'Queued email cancelled'
+    case 'settleEmail':
+      return (
+        {
+          sent: 'Email sent',
+          failed: 'Email could not be sent',
+          held: 'Email held back',
+          unconfirmed: 'Email may have gone out',
+        }[after.state as string] ?? 'Email settled'
+      )
+    case 'setStop':
+      return after.stopCall || after.stopEmail
+        ? `Stop: ${[after.stopCall && 'no calls', after.stopEmail && 'no email'].filter(Boolean).join(', ')}`
+        : 'Stop lifted'
+    case 'setWorkStatus':
+      return `Status: ${WORK_STATUSES[before.working as string] ?? ''} → ${WORK_STATUSES[after.working as string] ?? ''}`
+    case 'setCompanyStanding':
+      return `Company: ${STANDINGS[before.standing as string] ?? ''} → ${STANDINGS[after.standing as string] ?? ''}`
+    case 'markNumber':
+      return `Number: ${String(after.standing).replaceAll('_', ' ')}`
+    case 'bookMeeting':
+      return `Meeting on ${moment(after.startAt)}`
+    case 'moveMeeting':
+      return `Meeting moved to ${moment(after.startAt)}`
+    case 'settleMeeting':
+      return after.state === 'no_show' ? 'They did not come' : 'Meeting held'
+    case 'closeDeal':
+      if (after.state === 'won') return 'Deal won'
+      return after.state === 'lost' ? 'Deal lost' : 'Deal open again'
+    case 'changeDeal':
+      return after.likelihood === undefined
+        ? 'Deal changed'
+        : `Deal: ${String(before.likelihood)}% → ${String(after.likelihood)}%`
+    default:
+      return NAMES[effect.kind]
   }
 }
 
 const NAMES: Record<Effect['kind'], string> = {
-  openEnrollment: 'entering the cadence', moveEnrollment: 'the next step', pauseEnrollment: 'the pause', endEnrollment: 'leaving the cadence', skipStep: 'leaving a step out',
-  createTask: 'the task', finishTask: 'the finished task', cancelTask: 'the cancelled task', queueEmail: 'the queued email', cancelEmail: 'the cancelled email', settleEmail: 'the email’s state',
-  recordTouch: 'Touch recorded', moveStage: 'the stage', setStop: 'the stop', setCompanyStanding: 'the company’s standing', markNumber: 'the mark on the number', markEmail: 'Address marked as not working',
-  bookMeeting: 'the meeting', moveMeeting: 'the new time', cancelMeeting: 'Meeting cancelled', settleMeeting: 'how the meeting went', moveTask: 'the new time', changeDeal: 'the deal', closeDeal: 'how the deal ended', setWorkStatus: 'the status', openDeal: 'Deal opened', addPerson: 'A person was added', addContact: 'An address or number was added',
+  openEnrollment: 'entering the cadence',
+  moveEnrollment: 'the next step',
+  pauseEnrollment: 'the pause',
+  endEnrollment: 'leaving the cadence',
+  skipStep: 'leaving a step out',
+  createTask: 'the task',
+  finishTask: 'the finished task',
+  cancelTask: 'the cancelled task',
+  queueEmail: 'the queued email',
+  cancelEmail: 'the cancelled email',
+  settleEmail: 'the email’s state',
+  recordTouch: 'Touch recorded',
+  moveStage: 'the stage',
+  setStop: 'the stop',
+  setCompanyStanding: 'the company’s standing',
+  markNumber: 'the mark on the number',
+  markEmail: 'Address marked as not working',
+  bookMeeting: 'the meeting',
+  moveMeeting: 'the new time',
+  cancelMeeting: 'Meeting cancelled',
+  settleMeeting: 'how the meeting went',
+  moveTask: 'the new time',
+  changeDeal: 'the deal',
+  closeDeal: 'how the deal ended',
+  setWorkStatus: 'the status',
+  openDeal: 'Deal opened',
+  addPerson: 'A person was added',
+  addContact: 'An address or number was added',
 }
 
 /** The cause of an effect in words: which outcome, step, setting, law or person. */
 export function becauseInWords(because: Effect['because'], book: Playbook): string {
   if (because.says) return because.says
   switch (because.by) {
-    case 'outcome': return `Outcome “${book.outcomes[because.id ?? '']?.name ?? 'removed since'}”`
+    case 'outcome':
+      return `Outcome “${book.outcomes[because.id ?? '']?.name ?? 'removed since'}”`
     case 'step': {
       for (const cadence of Object.values(book.cadences)) {
-        const step = cadence.steps.find(row => row.id === because.id)
+        const step = cadence.steps.find((row) => row.id === because.id)
         if (step) return `“${cadence.name}”, ${step.name}`
       }
       return 'A cadence step'
     }
-    case 'cadence': return `“${book.cadences[because.id ?? '']?.name ?? 'the cadence'}”`
-    case 'person': return 'By hand'
-    case 'undo': return 'Undone'
-    case 'law': return 'A rule of the house'
+    case 'cadence':
+      return `“${book.cadences[because.id ?? '']?.name ?? 'the cadence'}”`
+    case 'person':
+      return 'By hand'
+    case 'undo':
+      return 'Undone'
+    case 'law':
+      return 'A rule of the house'
   }
 }

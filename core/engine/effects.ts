@@ -3,12 +3,34 @@ import type { Entities, EntityName, Situation } from './situation'
 
 /** What an effect means, for explanations; the change itself is in `before` and `after`. */
 export type EffectKind =
-  | 'openEnrollment' | 'moveEnrollment' | 'pauseEnrollment' | 'endEnrollment' | 'skipStep'
-  | 'createTask' | 'finishTask' | 'cancelTask'
-  | 'queueEmail' | 'cancelEmail' | 'settleEmail'
+  | 'openEnrollment'
+  | 'moveEnrollment'
+  | 'pauseEnrollment'
+  | 'endEnrollment'
+  | 'skipStep'
+  | 'createTask'
+  | 'finishTask'
+  | 'cancelTask'
+  | 'queueEmail'
+  | 'cancelEmail'
+  | 'settleEmail'
   | 'recordTouch'
-  | 'moveStage' | 'setStop' | 'setWorkStatus' | 'setCompanyStanding' | 'markNumber' | 'markEmail'
-  | 'bookMeeting' | 'moveMeeting' | 'cancelMeeting' | 'settleMeeting' | 'moveTask' | 'openDeal' | 'changeDeal' | 'closeDeal' | 'addPerson' | 'addContact'
+  | 'moveStage'
+  | 'setStop'
+  | 'setWorkStatus'
+  | 'setCompanyStanding'
+  | 'markNumber'
+  | 'markEmail'
+  | 'bookMeeting'
+  | 'moveMeeting'
+  | 'cancelMeeting'
+  | 'settleMeeting'
+  | 'moveTask'
+  | 'openDeal'
+  | 'changeDeal'
+  | 'closeDeal'
+  | 'addPerson'
+  | 'addContact'
 
 /** Why the system did it: the outcome, step, cadence setting or law, by id where it has one. */
 export interface Because {
@@ -60,9 +82,19 @@ export function evolve(situation: Situation, effects: readonly Effect[]): Situat
 export function signature(effects: readonly Effect[]): string {
   const fresh = new Map<Id, string>()
   for (const effect of effects) if (effect.before === null) fresh.set(effect.id, `new${fresh.size}`)
-  const value = (key: string, raw: unknown) => (key === 'at' || key.endsWith('At')) && raw !== null ? 'time' : typeof raw === 'string' ? fresh.get(raw) ?? raw : raw
-  return JSON.stringify(effects.map(effect => [
-    effect.kind, effect.entity, fresh.get(effect.id) ?? effect.id,
-    effect.after && Object.entries(effect.after).sort(([a], [b]) => a < b ? -1 : 1).map(([key, raw]) => [key, value(key, raw)]),
-  ]))
+  const value = (key: string, raw: unknown) => {
+    if ((key === 'at' || key.endsWith('At')) && raw !== null) return 'time'
+    return typeof raw === 'string' ? (fresh.get(raw) ?? raw) : raw
+  }
+  return JSON.stringify(
+    effects.map((effect) => [
+      effect.kind,
+      effect.entity,
+      fresh.get(effect.id) ?? effect.id,
+      effect.after &&
+        Object.entries(effect.after)
+          .sort(([a], [b]) => (a < b ? -1 : 1))
+          .map(([key, raw]) => [key, value(key, raw)]),
+    ]),
+  )
 }

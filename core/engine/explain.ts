@@ -5,7 +5,15 @@ import { STEP_NAMES } from '../cadence/steps'
 import type { Effect } from './effects'
 import type { Playbook } from './playbook'
 import { PLAN_REPLACED } from './progress'
-import { attemptsOf, fullName, type Enrollment, type Message, type Prospect, type Situation, type Task } from './situation'
+import {
+  attemptsOf,
+  fullName,
+  type Enrollment,
+  type Message,
+  type Prospect,
+  type Situation,
+  type Task,
+} from './situation'
 
 /** For whom an explanation is written. */
 export interface Reader {
@@ -17,7 +25,10 @@ export interface Reader {
   uncounted?: boolean
 }
 
-/** A moment as a person says it: "today, 2:30 PM", "Fri, Nov 27, 9:00 AM", "Dec 25, 2026". `reader.zone` is the wall clock used. */
+/**
+ * A moment as a person says it: "today, 2:30 PM", "Fri, Nov 27, 9:00 AM", "Dec 25, 2026". `reader.zone` is the wall
+ * clock used.
+ */
 export function momentInWords(at: Instant, reader: Pick<Reader, 'zone' | 'now'>): string {
   const time = local(at, reader.zone)
   const days = Math.round((startOfDay(at, reader.zone) - startOfDay(reader.now, reader.zone)) / DAY)
@@ -26,66 +37,122 @@ export function momentInWords(at: Instant, reader: Pick<Reader, 'zone' | 'now'>)
   return days > 13 || days < 0 ? time.toFormat('LLL d, yyyy') : time.toFormat('ccc, LLL d, h:mm a')
 }
 
-const only = (effects: readonly Effect[], kind: Effect['kind']) => effects.filter(effect => effect.kind === kind)
+const only = (effects: readonly Effect[], kind: Effect['kind']) => effects.filter((effect) => effect.kind === kind)
 const many = (count: number, noun: string) => `${count} ${noun}${count === 1 ? '' : 's'}`
 
 /**
  * What the effects do to this person, in one or a few short sentences: the text beside each outcome, in the journal
  * and in the undo notice. `before` and `after` are the situations around them.
  */
-export function explain(effects: readonly Effect[], prospectId: Id, before: Situation, after: Situation, playbook: Playbook, reader: Reader): string {
+export function explain(
+  effects: readonly Effect[],
+  prospectId: Id,
+  before: Situation,
+  after: Situation,
+  playbook: Playbook,
+  reader: Reader,
+): string {
   const person = (after.prospect[prospectId] ?? before.prospect[prospectId])!
-  const company = person.companyId ? after.company[person.companyId] ?? null : null
+  const company = person.companyId ? (after.company[person.companyId] ?? null) : null
   const says: string[] = []
-  const touches = only(effects, 'recordTouch').map(effect => effect.after as { countsAs?: string })
+  const touches = only(effects, 'recordTouch').map((effect) => effect.after as { countsAs?: string })
   if (reader.uncounted) says.push('Not counted as an attempt: no call was made.')
-  if (touches.some(row => row.countsAs === 'attempt')) {
+  if (touches.some((row) => row.countsAs === 'attempt')) {
     const count = attemptsOf(after, prospectId)
-    says.push(count <= playbook.attemptsAllowed ? `Attempt ${count} of ${playbook.attemptsAllowed}.` : `Attempt ${count}.`)
+    says.push(
+      count <= playbook.attemptsAllowed ? `Attempt ${count} of ${playbook.attemptsAllowed}.` : `Attempt ${count}.`,
+    )
   }
   says.push(...aboutCadences(effects, person, before, playbook, reader, company?.name ?? null))
-  if (only(effects, 'moveStage').some(effect => effect.id === prospectId)) says.push(`Stage: ${playbook.stages[person.stageId]?.name ?? 'unknown'}.`)
+  if (only(effects, 'moveStage').some((effect) => effect.id === prospectId)) {
+    says.push(`Stage: ${playbook.stages[person.stageId]?.name ?? 'unknown'}.`)
+  }
   for (const effect of only(effects, 'setCompanyStanding')) {
     const standing = (effect.after as { standing: string }).standing
-    const people = Object.values(before.prospect).filter(row => row.companyId === effect.id).length
-    if (standing === 'not_a_fit' || standing === 'do_not_contact') says.push(`Stops ${people === 1 ? 'the one person' : `all ${people} people`} at ${before.company[effect.id]?.name ?? 'the company'}.`)
+    const people = Object.values(before.prospect).filter((row) => row.companyId === effect.id).length
+    if (standing === 'not_a_fit' || standing === 'do_not_contact') {
+      says.push(
+        `Stops ${people === 1 ? 'the one person' : `all ${people} people`} at ${before.company[effect.id]?.name ?? 'the company'}.`,
+      )
+    }
   }
-  for (const effect of only(effects, 'markNumber')) says.push(`Marks this number ${NUMBER_WORDS[(effect.after as { standing: string }).standing] ?? 'unverified'}.`)
+  for (const effect of only(effects, 'markNumber')) {
+    says.push(`Marks this number ${NUMBER_WORDS[(effect.after as { standing: string }).standing] ?? 'unverified'}.`)
+  }
   for (const effect of only(effects, 'setStop')) {
     const after = effect.after as Partial<Prospect>
     const what = [after.stopCall && 'called', after.stopEmail && 'emailed'].filter(Boolean).join(' or ')
     says.push(what ? `Never ${what} again.` : 'The stop is lifted.')
   }
-  for (const effect of only(effects, 'setWorkStatus')) says.push(`Status: ${{ in_work: 'active', resting: 'paused', removed: 'archived' }[(effect.after as Prospect).working]}.`)
-  if (only(effects, 'bookMeeting').length) says.push(only(effects, 'queueEmail').some(effect => (effect.after as Message).kind === 'invitation') ? 'Invitation goes out.' : 'No invitation: there is no address for it.')
-  for (const effect of only(effects, 'moveMeeting')) says.push(`Meeting: ${momentInWords((effect.after as { startAt: Instant }).startAt, reader)}.`)
-  for (const effect of only(effects, 'settleMeeting')) says.push((effect.after as { state: string }).state === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.')
+  for (const effect of only(effects, 'setWorkStatus')) {
+    says.push(
+      `Status: ${{ in_work: 'active', resting: 'paused', removed: 'archived' }[(effect.after as Prospect).working]}.`,
+    )
+  }
+  if (only(effects, 'bookMeeting').length) {
+    says.push(
+      only(effects, 'queueEmail').some((effect) => (effect.after as Message).kind === 'invitation')
+        ? 'Invitation goes out.'
+        : 'No invitation: there is no address for it.',
+    )
+  }
+  for (const effect of only(effects, 'moveMeeting')) {
+    says.push(`Meeting: ${momentInWords((effect.after as { startAt: Instant }).startAt, reader)}.`)
+  }
+  for (const effect of only(effects, 'settleMeeting')) {
+    says.push(
+      (effect.after as { state: string }).state === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.',
+    )
+  }
   if (only(effects, 'cancelMeeting').length) says.push('The meeting is cancelled.')
   const changed = only(effects, 'moveMeeting').length + only(effects, 'cancelMeeting').length > 0
-  if (changed && only(effects, 'queueEmail').some(effect => (effect.after as Message).kind === 'invitation')) says.push('They get an email.')
+  if (changed && only(effects, 'queueEmail').some((effect) => (effect.after as Message).kind === 'invitation')) {
+    says.push('They get an email.')
+  }
   if (only(effects, 'openDeal').length) says.push('Opens a deal.')
-  for (const effect of only(effects, 'closeDeal')) says.push((effect.after as { state: string }).state === 'won' ? 'The deal is won.' : 'The deal is lost.')
+  for (const effect of only(effects, 'closeDeal')) {
+    says.push((effect.after as { state: string }).state === 'won' ? 'The deal is won.' : 'The deal is lost.')
+  }
   for (const effect of only(effects, 'changeDeal')) {
     const { likelihood } = effect.after as { likelihood?: number }
     if (likelihood !== undefined) says.push(`The deal is ${likelihood}% likely.`)
   }
-  for (const effect of only(effects, 'addPerson')) says.push(reader.assumed ? 'The right person is added here.' : `${fullName(effect.after as Prospect)} is added here.`)
+  for (const effect of only(effects, 'addPerson')) {
+    says.push(
+      reader.assumed ? 'The right person is added here.' : `${fullName(effect.after as Prospect)} is added here.`,
+    )
+  }
   if (only(effects, 'markEmail').length) says.push('The address is marked as not working.')
   says.push(...aboutTasks(effects, prospectId, before, reader))
   return says.join(' ')
 }
 
-const NUMBER_WORDS: Record<string, string> = { correct: 'confirmed', wrong: 'wrong', disconnected: 'disconnected', do_not_call: 'do not call' }
+const NUMBER_WORDS: Record<string, string> = {
+  correct: 'confirmed',
+  wrong: 'wrong',
+  disconnected: 'disconnected',
+  do_not_call: 'do not call',
+}
 
-function aboutCadences(effects: readonly Effect[], person: Prospect, before: Situation, playbook: Playbook, reader: Reader, companyName: string | null): string[] {
+function aboutCadences(
+  effects: readonly Effect[],
+  person: Prospect,
+  before: Situation,
+  playbook: Playbook,
+  reader: Reader,
+  companyName: string | null,
+): string[] {
   const says: string[] = []
   const ended = only(effects, 'endEnrollment')
-  const own = ended.filter(effect => before.enrollment[effect.id]?.prospectId === person.id)
-  const others = new Set(ended.map(effect => before.enrollment[effect.id]?.prospectId).filter(id => id && id !== person.id)).size
-  const finished = own.length > 0 && own.every(effect => (effect.after as Enrollment).exit === 'finished')
+  const own = ended.filter((effect) => before.enrollment[effect.id]?.prospectId === person.id)
+  const others = new Set(
+    ended.map((effect) => before.enrollment[effect.id]?.prospectId).filter((id) => id && id !== person.id),
+  ).size
+  const finished = own.length > 0 && own.every((effect) => (effect.after as Enrollment).exit === 'finished')
   if (own.length || others) {
     const whom = others ? ` with ${many(others, 'other')} at ${companyName ?? 'the company'}` : ''
-    says.push(own.length ? finished ? 'The cadence is finished.' : `Leaves the cadence${whom}.` : `${many(others, 'other')} at ${companyName ?? 'the company'} leave their cadence.`)
+    const forThem = finished ? 'The cadence is finished.' : `Leaves the cadence${whom}.`
+    says.push(own.length ? forThem : `${many(others, 'other')} at ${companyName ?? 'the company'} leave their cadence.`)
   }
   const cancelled = only(effects, 'cancelEmail').length
   if (cancelled) says.push(`Cancels ${many(cancelled, 'queued email')}.`)
@@ -93,10 +160,12 @@ function aboutCadences(effects: readonly Effect[], person: Prospect, before: Sit
     const row = before.enrollment[effect.id]
     const after = effect.after as Partial<Enrollment>
     if (row?.prospectId !== person.id || !after.stepId || after.dueAt == null) continue
-    const step = playbook.cadences[row.cadenceId]?.steps.find(step => step.id === after.stepId)
+    const step = playbook.cadences[row.cadenceId]?.steps.find((step) => step.id === after.stepId)
     if (step) says.push(`Next: ${STEP_NAMES[step.kind].toLowerCase()}, ${momentInWords(after.dueAt, reader)}.`)
   }
-  for (const effect of only(effects, 'openEnrollment')) says.push(`Enters “${playbook.cadences[(effect.after as Enrollment).cadenceId]?.name ?? 'a cadence'}”.`)
+  for (const effect of only(effects, 'openEnrollment')) {
+    says.push(`Enters “${playbook.cadences[(effect.after as Enrollment).cadenceId]?.name ?? 'a cadence'}”.`)
+  }
   if (only(effects, 'pauseEnrollment').length) says.push('The cadence waits until then.')
   return says
 }
@@ -106,7 +175,9 @@ function aboutTasks(effects: readonly Effect[], prospectId: Id, before: Situatio
   for (const effect of only(effects, 'createTask')) {
     const task = effect.after as Task
     if (effect.before !== null || task.prospectId !== prospectId) continue
-    if (task.kind === 'call_back') says.unshift(reader.assumed ? 'You pick the time.' : `Call back ${momentInWords(task.dueAt, reader)}.`)
+    if (task.kind === 'call_back') {
+      says.unshift(reader.assumed ? 'You pick the time.' : `Call back ${momentInWords(task.dueAt, reader)}.`)
+    }
     if (task.kind === 'call' && task.enrollmentId === null) says.push(`Call ${momentInWords(task.dueAt, reader)}.`)
     if (task.kind === 'task' && task.enrollmentId === null) says.push(`To-do ${momentInWords(task.dueAt, reader)}.`)
     if (task.kind === 'first_contact') says.push('Waits for a first contact.')
@@ -114,7 +185,11 @@ function aboutTasks(effects: readonly Effect[], prospectId: Id, before: Situatio
   }
   for (const effect of only(effects, 'cancelTask')) {
     const task = before.task[effect.id]
-    const replaced = task?.prospectId === prospectId && task.enrollmentId === null && task.dueAt > reader.now && effect.because.says === PLAN_REPLACED
+    const replaced =
+      task?.prospectId === prospectId &&
+      task.enrollmentId === null &&
+      task.dueAt > reader.now &&
+      effect.because.says === PLAN_REPLACED
     if (replaced) says.push(`Instead of “${task.title}”, ${momentInWords(task.dueAt, reader)}.`)
   }
   return says

@@ -22,7 +22,14 @@ export interface OutcomeDetails {
   callBackAt?: Instant
   reason?: string
   note?: string
-  meeting?: { title: string, startAt: Instant, minutes: number, zone: string, /** Where it is, in words. */ place?: string, /** An address they have just given, for the invitation. */ email?: string }
+  meeting?: {
+    title: string
+    startAt: Instant
+    minutes: number
+    zone: string
+    /** Where it is, in words. */ place?: string
+    /** An address they have just given, for the invitation. */ email?: string
+  }
   referral?: {
     firstName: string
     lastName: string
@@ -35,46 +42,54 @@ export interface OutcomeDetails {
   }
 }
 
-export type Happening = Happened & (
+export type Happening = Happened &
   /** Somebody is there who was not, or has nothing to come: they get a next action. */
-  | { kind: 'prospectAdded' }
-  | { kind: 'nextActionMissing' }
-  | { kind: 'enrolled', cadenceId: Id }
-  | { kind: 'unenrolled', enrollmentId: Id }
-  | { kind: 'stepDue', enrollmentId: Id }
-  | { kind: 'callLogged', outcomeId: Id, taskId: Id | null, phoneId: Id | null, call?: CallOrigin | null, details: OutcomeDetails }
-  | { kind: 'taskPlanned', task: 'call' | 'task', title: string, dueAt: Instant, ownerId: Id | null }
-  | { kind: 'taskDone', taskId: Id }
-  /** Written by hand for one, or for many at once, then with the moment it is to leave. */
-  | { kind: 'emailWritten', messageId: Id, taskId: Id | null, many?: { sendAt: Instant } }
-  | { kind: 'emailSent', messageId: Id }
-  | { kind: 'emailFailed', messageId: Id, permanent: boolean }
-  | { kind: 'emailHeld', messageId: Id }
-  /** `why`, in words, as it was found at the moment of sending. */
-  | { kind: 'emailStopped', messageId: Id, why?: string }
-  | { kind: 'emailUnconfirmed', messageId: Id }
-  | { kind: 'emailSettled', messageId: Id, wentOut: boolean }
-  | { kind: 'emailBounced', messageId: Id }
-  | { kind: 'emailReplied', messageId: Id | null }
-  | { kind: 'unsubscribed' }
-  | { kind: 'stageMoved', to: Id, reason: string | null, note: string | null, override: string | null }
-  | { kind: 'stopSet', channel: 'call' | 'email' | 'all', on: boolean }
-  | { kind: 'workStatusSet', to: WorkStatus, reason?: string | null }
-  /** A number's status corrected by hand. */
-  | { kind: 'phoneStandingSet', phoneId: Id, to: PhoneStanding }
-  /** `another`: though one is open at the company. */
-  | { kind: 'dealOpened', dealId: Id, deal: DealTerms, another: boolean }
-  | { kind: 'dealChanged', dealId: Id, change: Partial<DealTerms> }
-  | { kind: 'dealClosed', dealId: Id, result: 'won' | 'lost', reason: string | null, value?: number | null }
-  | { kind: 'meetingMoved', appointmentId: Id, startAt: Instant, minutes: number, zone: string }
-  | { kind: 'meetingCancelled', appointmentId: Id }
-  | { kind: 'meetingResult', appointmentId: Id, result: MeetingResult }
-  /** An email address corrected by hand, or found not to work. */
-  | { kind: 'addressStatusSet', emailId: Id, to: EmailStanding }
-  /** Something was undone; what follows from it is worked out in undo.ts. */
-  | { kind: 'undone', targetId: Id }
-  | { kind: 'companyStandingSet', to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }
-)
+  (
+    | { kind: 'prospectAdded' }
+    | { kind: 'nextActionMissing' }
+    | { kind: 'enrolled'; cadenceId: Id }
+    | { kind: 'unenrolled'; enrollmentId: Id }
+    | { kind: 'stepDue'; enrollmentId: Id }
+    | {
+        kind: 'callLogged'
+        outcomeId: Id
+        taskId: Id | null
+        phoneId: Id | null
+        call?: CallOrigin | null
+        details: OutcomeDetails
+      }
+    | { kind: 'taskPlanned'; task: 'call' | 'task'; title: string; dueAt: Instant; ownerId: Id | null }
+    | { kind: 'taskDone'; taskId: Id }
+    /** Written by hand for one, or for many at once, then with the moment it is to leave. */
+    | { kind: 'emailWritten'; messageId: Id; taskId: Id | null; many?: { sendAt: Instant } }
+    | { kind: 'emailSent'; messageId: Id }
+    | { kind: 'emailFailed'; messageId: Id; permanent: boolean }
+    | { kind: 'emailHeld'; messageId: Id }
+    /** `why`, in words, as it was found at the moment of sending. */
+    | { kind: 'emailStopped'; messageId: Id; why?: string }
+    | { kind: 'emailUnconfirmed'; messageId: Id }
+    | { kind: 'emailSettled'; messageId: Id; wentOut: boolean }
+    | { kind: 'emailBounced'; messageId: Id }
+    | { kind: 'emailReplied'; messageId: Id | null }
+    | { kind: 'unsubscribed' }
+    | { kind: 'stageMoved'; to: Id; reason: string | null; note: string | null; override: string | null }
+    | { kind: 'stopSet'; channel: 'call' | 'email' | 'all'; on: boolean }
+    | { kind: 'workStatusSet'; to: WorkStatus; reason?: string | null }
+    /** A number's status corrected by hand. */
+    | { kind: 'phoneStandingSet'; phoneId: Id; to: PhoneStanding }
+    /** `another`: though one is open at the company. */
+    | { kind: 'dealOpened'; dealId: Id; deal: DealTerms; another: boolean }
+    | { kind: 'dealChanged'; dealId: Id; change: Partial<DealTerms> }
+    | { kind: 'dealClosed'; dealId: Id; result: 'won' | 'lost'; reason: string | null; value?: number | null }
+    | { kind: 'meetingMoved'; appointmentId: Id; startAt: Instant; minutes: number; zone: string }
+    | { kind: 'meetingCancelled'; appointmentId: Id }
+    | { kind: 'meetingResult'; appointmentId: Id; result: MeetingResult }
+    /** An email address corrected by hand, or found not to work. */
+    | { kind: 'addressStatusSet'; emailId: Id; to: EmailStanding }
+    /** Something was undone; what follows from it is worked out in undo.ts. */
+    | { kind: 'undone'; targetId: Id }
+    | { kind: 'companyStandingSet'; to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }
+  )
 export type HappeningKind = Happening['kind']
 
 /** Why something was not done: which field of the request, and a sentence for the person who asked. */

@@ -5,9 +5,21 @@ import { openDealOf } from './deals'
 import type { Because } from './effects'
 import type { Happening, OutcomeDetails } from './happenings'
 import { makeTask, PLAN_REPLACED, replacePlans, touch, workingMoment } from './progress'
-import { companyOf, fullName, ofProspect, placeOf, usableEmail, type Appointment, type Prospect, type Task } from './situation'
+import {
+  companyOf,
+  fullName,
+  ofProspect,
+  placeOf,
+  usableEmail,
+  type Appointment,
+  type Prospect,
+  type Task,
+} from './situation'
 
-/** How likely a deal is once its first meeting was held and they qualified, in percent. Common practice, no published source. */
+/**
+ * How likely a deal is once its first meeting was held and they qualified, in percent. Common practice, no published
+ * source.
+ */
 const QUALIFIED = 40
 
 type Of<K extends Happening['kind']> = Extract<Happening, { kind: K }>
@@ -17,33 +29,76 @@ export function bookMeeting(course: Course, prospect: Prospect, details: Outcome
   const { meeting } = details
   if (!meeting) return
   const endAt = meeting.startAt + meeting.minutes * MINUTE
-  const appointment = course.create('bookMeeting', 'appointment', {
-    id: course.newId(), prospectId: prospect.id, userId: course.happening.actorId ?? prospect.ownerId, title: meeting.title.trim() || 'Meeting',
-    bookedAt: course.now, startAt: meeting.startAt, endAt, zone: meeting.zone, state: 'booked', sequence: 0, place: meeting.place?.trim() || null,
-  }, because)
+  const appointment = course.create(
+    'bookMeeting',
+    'appointment',
+    {
+      id: course.newId(),
+      prospectId: prospect.id,
+      userId: course.happening.actorId ?? prospect.ownerId,
+      title: meeting.title.trim() || 'Meeting',
+      bookedAt: course.now,
+      startAt: meeting.startAt,
+      endAt,
+      zone: meeting.zone,
+      state: 'booked',
+      sequence: 0,
+      place: meeting.place?.trim() || null,
+    },
+    because,
+  )
   const { email: given } = meeting
   const emails = ofProspect(course.situation, 'email', prospect.id)
-  if (given && !emails.some(row => row.address === given)) {
-    course.create('addContact', 'email', { id: course.newId(), prospectId: prospect.id, address: given, standing: 'ok', position: emails.length }, because)
+  if (given && !emails.some((row) => row.address === given)) {
+    course.create(
+      'addContact',
+      'email',
+      { id: course.newId(), prospectId: prospect.id, address: given, standing: 'ok', position: emails.length },
+      because,
+    )
   }
   queueInvitation(course, prospect, appointment, because)
-  replacePlans(course, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], { by: 'law', says: PLAN_REPLACED })
-  makeTask(course, prospect, { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId }, because)
+  replacePlans(course, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
+    by: 'law',
+    says: PLAN_REPLACED,
+  })
+  makeTask(
+    course,
+    prospect,
+    { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId },
+    because,
+  )
 }
 
 /** Queues the email about a meeting as it stands: invitation, update or cancellation (RFC 5546). */
 function queueInvitation(course: Course, prospect: Prospect, appointment: Appointment, because: Because): void {
   const email = usableEmail(course.situation, prospect.id)
   if (!email || prospect.stopEmail) return
-  course.create('queueEmail', 'message', {
-    id: course.newId(), prospectId: prospect.id, kind: 'invitation', enrollmentId: null, stepId: null, appointmentId: appointment.id,
-    emailId: email.id, senderId: appointment.userId, state: 'queued', sendAt: course.now, sentAt: null,
-  }, because)
+  course.create(
+    'queueEmail',
+    'message',
+    {
+      id: course.newId(),
+      prospectId: prospect.id,
+      kind: 'invitation',
+      enrollmentId: null,
+      stepId: null,
+      appointmentId: appointment.id,
+      emailId: email.id,
+      senderId: appointment.userId,
+      state: 'queued',
+      sendAt: course.now,
+      sentAt: null,
+    },
+    because,
+  )
 }
 
 /** Whether the invitation has left: then each change of the meeting is sent, too. */
 function wasInvited(course: Course, appointment: Appointment): boolean {
-  return ofProspect(course.situation, 'message', appointment.prospectId).some(row => row.appointmentId === appointment.id && ['sending', 'sent', 'unconfirmed'].includes(row.state))
+  return ofProspect(course.situation, 'message', appointment.prospectId).some(
+    (row) => row.appointmentId === appointment.id && ['sending', 'sent', 'unconfirmed'].includes(row.state),
+  )
 }
 
 /** Takes back invitations that have not left. */
@@ -55,7 +110,11 @@ function withdrawInvitations(course: Course, appointment: Appointment, because: 
 }
 
 function resultTask(course: Course, appointment: Appointment): Task | null {
-  return ofProspect(course.situation, 'task', appointment.prospectId).find(task => task.kind === 'meeting_result' && task.state === 'open' && task.dueAt === appointment.endAt) ?? null
+  return (
+    ofProspect(course.situation, 'task', appointment.prospectId).find(
+      (task) => task.kind === 'meeting_result' && task.state === 'open' && task.dueAt === appointment.endAt,
+    ) ?? null
+  )
 }
 
 function bookedMeeting(course: Course, id: Id): Appointment | null {
@@ -77,10 +136,23 @@ export function onMeetingMoved(course: Course, happening: Of<'meetingMoved'>): v
   const invited = wasInvited(course, appointment)
   const endAt = happening.startAt + happening.minutes * MINUTE
   withdrawInvitations(course, appointment, because)
-  course.change('moveMeeting', 'appointment', appointment.id, { startAt: happening.startAt, endAt, zone: happening.zone, sequence: appointment.sequence + (invited ? 1 : 0) }, because)
+  course.change(
+    'moveMeeting',
+    'appointment',
+    appointment.id,
+    { startAt: happening.startAt, endAt, zone: happening.zone, sequence: appointment.sequence + (invited ? 1 : 0) },
+    because,
+  )
   queueInvitation(course, prospect, course.situation.appointment[appointment.id]!, because)
   if (task) course.change('moveTask', 'task', task.id, { dueAt: endAt }, because)
-  else makeTask(course, prospect, { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId }, because)
+  else {
+    makeTask(
+      course,
+      prospect,
+      { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId },
+      because,
+    )
+  }
 }
 
 /** Cancels a meeting: the other side gets a cancellation where they had an invitation. */
@@ -89,7 +161,13 @@ export function cancelMeeting(course: Course, appointment: Appointment, because:
   const task = resultTask(course, appointment)
   const invited = wasInvited(course, appointment)
   withdrawInvitations(course, appointment, because)
-  course.change('cancelMeeting', 'appointment', appointment.id, { state: 'cancelled', sequence: appointment.sequence + (invited ? 1 : 0) }, because)
+  course.change(
+    'cancelMeeting',
+    'appointment',
+    appointment.id,
+    { state: 'cancelled', sequence: appointment.sequence + (invited ? 1 : 0) },
+    because,
+  )
   if (task) course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
   if (invited) queueInvitation(course, prospect, course.situation.appointment[appointment.id]!, because)
 }
@@ -99,7 +177,12 @@ export function announceAgain(course: Course, appointmentId: Id, sequence: numbe
   const appointment = course.situation.appointment[appointmentId]
   if (appointment?.state !== 'booked') return
   course.change('moveMeeting', 'appointment', appointmentId, { sequence: sequence + 1 }, because)
-  queueInvitation(course, course.situation.prospect[appointment.prospectId]!, course.situation.appointment[appointmentId]!, because)
+  queueInvitation(
+    course,
+    course.situation.prospect[appointment.prospectId]!,
+    course.situation.appointment[appointmentId]!,
+    because,
+  )
 }
 
 export function onMeetingCancelled(course: Course, happening: Of<'meetingCancelled'>): void {
@@ -122,7 +205,12 @@ export function onMeetingResult(course: Course, happening: Of<'meetingResult'>):
   if (happening.result === 'qualified') qualify(course, prospect, because)
   if (!came) {
     const dueAt = workingMoment(course, prospect, nextBusinessDay(course, prospect))
-    makeTask(course, prospect, { kind: 'follow_up', lane: 1, title: 'They did not come: find another time', dueAt }, because)
+    makeTask(
+      course,
+      prospect,
+      { kind: 'follow_up', lane: 1, title: 'They did not come: find another time', dueAt },
+      because,
+    )
   }
 }
 
@@ -138,9 +226,24 @@ function qualify(course: Course, prospect: Prospect, because: Because): void {
     if (deal.likelihood < QUALIFIED) course.change('changeDeal', 'deal', deal.id, { likelihood: QUALIFIED }, because)
     return
   }
-  course.create('openDeal', 'deal', {
-    id: course.newId(), companyId: company?.id ?? null, prospectId: prospect.id, ownerId: prospect.ownerId ?? course.happening.actorId,
-    name: company?.name ?? fullName(prospect), state: 'open', likelihood: QUALIFIED, openedAt: course.now,
-    value: null, stageId: null, expectedClose: null, closedAt: null, closeReason: null,
-  }, because)
+  course.create(
+    'openDeal',
+    'deal',
+    {
+      id: course.newId(),
+      companyId: company?.id ?? null,
+      prospectId: prospect.id,
+      ownerId: prospect.ownerId ?? course.happening.actorId,
+      name: company?.name ?? fullName(prospect),
+      state: 'open',
+      likelihood: QUALIFIED,
+      openedAt: course.now,
+      value: null,
+      stageId: null,
+      expectedClose: null,
+      closedAt: null,
+      closeReason: null,
+    },
+    because,
+  )
 }

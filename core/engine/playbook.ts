@@ -9,7 +9,16 @@ import type { Stage } from '../stage/gate'
 export const ASKS = ['callBackAt', 'meeting', 'reason', 'referral', 'note'] as const
 export type Ask = (typeof ASKS)[number]
 
-const exits = ['replied', 'meeting_booked', 'stopped', 'not_interested', 'not_a_fit', 'unreached', 'wrong_person', 'removed'] as const
+const exits = [
+  'replied',
+  'meeting_booked',
+  'stopped',
+  'not_interested',
+  'not_a_fit',
+  'unreached',
+  'wrong_person',
+  'removed',
+] as const
 
 /** When a consequence applies, by the number of attempts made including this one. */
 const when = {
@@ -24,11 +33,26 @@ export const consequenceSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('advance'), ...when }),
   z.object({ do: z.literal('callBack'), ...when }),
   z.object({ do: z.literal('exit'), scope: z.enum(['cadence', 'all', 'company']), as: z.enum(exits), ...when }),
-  z.object({ do: z.literal('moveStage'), to: z.string(), onlyFrom: z.array(z.string()).optional(), scope: z.enum(['person', 'company']).optional(), ...when }),
-  z.object({ do: z.literal('setCompanyStanding'), to: z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']), ...when }),
+  z.object({
+    do: z.literal('moveStage'),
+    to: z.string(),
+    onlyFrom: z.array(z.string()).optional(),
+    scope: z.enum(['person', 'company']).optional(),
+    ...when,
+  }),
+  z.object({
+    do: z.literal('setCompanyStanding'),
+    to: z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']),
+    ...when,
+  }),
   z.object({ do: z.literal('markNumber'), as: z.enum(['correct', 'wrong', 'disconnected', 'do_not_call']), ...when }),
   z.object({ do: z.literal('stop'), channel: z.enum(['call', 'email', 'all']), ...when }),
-  z.object({ do: z.literal('makeTask'), title: z.string().min(1).max(200), days: z.number().int().min(0).max(730), ...when }),
+  z.object({
+    do: z.literal('makeTask'),
+    title: z.string().min(1).max(200),
+    days: z.number().int().min(0).max(730),
+    ...when,
+  }),
   z.object({ do: z.literal('bookMeeting'), ...when }),
   z.object({ do: z.literal('openDeal'), likelihood: z.number().int().min(0).max(100), ...when }),
   z.object({ do: z.literal('addReferral'), ...when }),
@@ -69,7 +93,7 @@ export interface Playbook {
   /** How many unanswered attempts make somebody unreached. Common practice, no published source: 3. */
   attemptsAllowed: number
   /** The stage a first touch moves a new person to. */
-  firstTouch: { from: Id, to: Id } | null
+  firstTouch: { from: Id; to: Id } | null
   /** The stage an answer moves an open or parked person to. */
   answered: Id | null
 }

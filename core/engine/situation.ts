@@ -14,8 +14,21 @@ export type PhoneStanding = 'unverified' | 'correct' | 'wrong' | 'disconnected' 
 export type WorkStatus = 'in_work' | 'resting' | 'removed'
 export type EmailStanding = 'ok' | 'bounced'
 export type EnrollmentState = 'waiting' | 'active' | 'paused' | 'ended'
-export type ExitReason = 'finished' | 'replied' | 'meeting_booked' | 'colleague_replied' | 'colleague_booked' | 'stopped' | 'bounced' | 'not_interested' | 'not_a_fit' | 'unreached' | 'wrong_person' | 'removed'
-export type TaskKind = 'first_contact' | 'call' | 'task' | 'call_back' | 'reply' | 'follow_up' | 'check_mail' | 'meeting_result'
+export type ExitReason =
+  | 'finished'
+  | 'replied'
+  | 'meeting_booked'
+  | 'colleague_replied'
+  | 'colleague_booked'
+  | 'stopped'
+  | 'bounced'
+  | 'not_interested'
+  | 'not_a_fit'
+  | 'unreached'
+  | 'wrong_person'
+  | 'removed'
+export type TaskKind =
+  'first_contact' | 'call' | 'task' | 'call_back' | 'reply' | 'follow_up' | 'check_mail' | 'meeting_result'
 export type MessageState = 'queued' | 'sending' | 'sent' | 'unconfirmed' | 'failed' | 'held' | 'cancelled'
 export type TouchKind = 'call' | 'email' | 'reply' | 'meeting' | 'task'
 export type CountsAs = 'attempt' | 'conversation' | 'neither'
@@ -40,9 +53,26 @@ export interface Prospect {
   working: WorkStatus
 }
 
-export interface Company { id: Id, name: string, standing: CompanyStanding }
-export interface EmailAddress { id: Id, prospectId: Id, address: string, standing: EmailStanding, position: number }
-export interface Phone { id: Id, prospectId: Id, number: string, kind: string, standing: PhoneStanding, position: number }
+export interface Company {
+  id: Id
+  name: string
+  standing: CompanyStanding
+}
+export interface EmailAddress {
+  id: Id
+  prospectId: Id
+  address: string
+  standing: EmailStanding
+  position: number
+}
+export interface Phone {
+  id: Id
+  prospectId: Id
+  number: string
+  kind: string
+  standing: PhoneStanding
+  position: number
+}
 
 /** One prospect's way through one cadence. `stepId` is the step that is next (waiting) or in hand (active, paused). */
 export interface Enrollment {
@@ -158,7 +188,18 @@ export interface Entities {
   appointment: Appointment
 }
 export type EntityName = keyof Entities
-export const ENTITY_NAMES = ['company', 'prospect', 'email', 'phone', 'enrollment', 'appointment', 'message', 'task', 'touch', 'deal'] as const satisfies readonly EntityName[]
+export const ENTITY_NAMES = [
+  'company',
+  'prospect',
+  'email',
+  'phone',
+  'enrollment',
+  'appointment',
+  'message',
+  'task',
+  'touch',
+  'deal',
+] as const satisfies readonly EntityName[]
 
 export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
 /** Kinds of mail by why it is written: to this one person, to many, or because it was asked for. */
@@ -166,38 +207,68 @@ export type MailKind = 'one_to_one' | 'marketing' | 'requested'
 
 export interface Moment {
   readonly now: Instant
-  /** Values of the team's own fields by prospect, then by the fields' keys in filters; those of the company among them. */
+  /**
+   * Values of the team's own fields by prospect, then by the fields' keys in filters; those of the company among them.
+   */
   readonly own: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
   /** Which kinds of mail people have said they do not take; whoever takes all is not in it. */
   readonly takesNo: Readonly<Record<Id, readonly MailKind[]>>
-  /** How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one. */
+  /**
+   * How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one.
+   */
   readonly touchGoals: Readonly<Record<Id, Rhythm>>
 }
 export type Situation = Moment & { readonly [E in EntityName]: Rows<E> }
 
 /** A situation with nothing in it at `now`, to be filled. */
 export function emptySituation(now: Instant): Situation {
-  return { now, own: {}, takesNo: {}, touchGoals: {}, company: {}, prospect: {}, email: {}, phone: {}, enrollment: {}, appointment: {}, message: {}, task: {}, touch: {}, deal: {} }
+  return {
+    now,
+    own: {},
+    takesNo: {},
+    touchGoals: {},
+    company: {},
+    prospect: {},
+    email: {},
+    phone: {},
+    enrollment: {},
+    appointment: {},
+    message: {},
+    task: {},
+    touch: {},
+    deal: {},
+  }
 }
 
-/** Which rows of a table are whose; kept for tables that are long enough to be worth it, and by `putRow` and `dropRow` kept true. */
+/**
+ * Which rows of a table are whose; kept for tables that are long enough to be worth it, and by `putRow` and `dropRow`
+ * kept true.
+ */
 const whose = new WeakMap<object, Map<Id, Set<Id>>>()
 const LONG = 100
 
 /** Rows of one kind that belong to a prospect, in the order they were loaded. */
-export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect'>>(situation: Situation, entity: E, prospectId: Id): Entities[E][] {
+export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect'>>(
+  situation: Situation,
+  entity: E,
+  prospectId: Id,
+): Entities[E][] {
   const rows = situation[entity] as Rows<E>
   const known = whose.get(rows)
-  if (known) return [...known.get(prospectId) ?? []].map(id => rows[id]!)
+  if (known) return [...(known.get(prospectId) ?? [])].map((id) => rows[id]!)
   const all = Object.values(rows)
-  if (all.length < LONG) return all.filter(row => row.prospectId === prospectId)
+  if (all.length < LONG) return all.filter((row) => row.prospectId === prospectId)
   const index = new Map<Id, Set<Id>>()
-  for (const row of all) (index.get(row.prospectId) ?? index.set(row.prospectId, new Set()).get(row.prospectId)!).add(row.id)
+  for (const row of all) {
+    ;(index.get(row.prospectId) ?? index.set(row.prospectId, new Set()).get(row.prospectId)!).add(row.id)
+  }
   whose.set(rows, index)
-  return [...index.get(prospectId) ?? []].map(id => rows[id]!)
+  return [...(index.get(prospectId) ?? [])].map((id) => rows[id]!)
 }
 
-/** Puts a row into a table that is moved on in place, new or in the place of the one before; whose it is never changes. */
+/**
+ * Puts a row into a table that is moved on in place, new or in the place of the one before; whose it is never changes.
+ */
 export function putRow<E extends EntityName>(rows: Record<Id, Entities[E]>, row: Entities[E]): void {
   rows[row.id] = row
   const index = whose.get(rows)
@@ -216,42 +287,47 @@ export function dropRow<E extends EntityName>(rows: Record<Id, Entities[E]>, id:
 
 /** The prospect's company, or null. */
 export function companyOf(situation: Situation, prospect: Prospect): Company | null {
-  return prospect.companyId === null ? null : situation.company[prospect.companyId] ?? null
+  return prospect.companyId === null ? null : (situation.company[prospect.companyId] ?? null)
 }
 
 /** Everyone loaded at the prospect's company but the prospect. */
 export function colleaguesOf(situation: Situation, prospect: Prospect): Prospect[] {
   return prospect.companyId === null
     ? []
-    : Object.values(situation.prospect).filter(other => other.companyId === prospect.companyId && other.id !== prospect.id)
+    : Object.values(situation.prospect).filter(
+        (other) => other.companyId === prospect.companyId && other.id !== prospect.id,
+      )
 }
 
 /** Enrollments of the prospect that have not ended. */
 export function openEnrollments(situation: Situation, prospectId: Id): Enrollment[] {
-  return ofProspect(situation, 'enrollment', prospectId).filter(row => row.state !== 'ended')
+  return ofProspect(situation, 'enrollment', prospectId).filter((row) => row.state !== 'ended')
 }
 
 /** Calls that did not reach the person, counted afresh from the touches. */
 export function attemptsOf(situation: Situation, prospectId: Id): number {
-  return ofProspect(situation, 'touch', prospectId).filter(touch => touch.countsAs === 'attempt').length
+  return ofProspect(situation, 'touch', prospectId).filter((touch) => touch.countsAs === 'attempt').length
 }
 
 /** Whether there has been a conversation with the prospect: a call that reached them, a meeting, an answer. */
 export function wasReached(situation: Situation, prospectId: Id): boolean {
-  return ofProspect(situation, 'touch', prospectId).some(touch => touch.countsAs === 'conversation')
+  return ofProspect(situation, 'touch', prospectId).some((touch) => touch.countsAs === 'conversation')
 }
 
 /** The address mail goes to: the first that has not bounced. */
 export function usableEmail(situation: Situation, prospectId: Id): EmailAddress | null {
-  return ofProspect(situation, 'email', prospectId).filter(row => row.standing === 'ok')
-    .sort((a, b) => a.position - b.position)[0] ?? null
+  return (
+    ofProspect(situation, 'email', prospectId)
+      .filter((row) => row.standing === 'ok')
+      .sort((a, b) => a.position - b.position)[0] ?? null
+  )
 }
 
 /** Numbers that may be rung, confirmed ones first, then in their own order. */
 export function usablePhones(situation: Situation, prospectId: Id): Phone[] {
-  const rank = (phone: Phone) => phone.standing === 'correct' ? 0 : 1
+  const rank = (phone: Phone) => (phone.standing === 'correct' ? 0 : 1)
   return ofProspect(situation, 'phone', prospectId)
-    .filter(phone => phone.standing === 'correct' || phone.standing === 'unverified')
+    .filter((phone) => phone.standing === 'correct' || phone.standing === 'unverified')
     .sort((a, b) => rank(a) - rank(b) || a.position - b.position)
 }
 

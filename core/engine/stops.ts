@@ -1,5 +1,14 @@
 import type { Cadence } from '../cadence/steps'
-import { companyOf, fullName, openEnrollments, usableEmail, usablePhones, type MailKind, type Prospect, type Situation } from './situation'
+import {
+  companyOf,
+  fullName,
+  openEnrollments,
+  usableEmail,
+  usablePhones,
+  type MailKind,
+  type Prospect,
+  type Situation,
+} from './situation'
 
 /**
  * Why nothing at all may go to this person now, in words, or null. A stop on the company counts for everyone there;
@@ -36,15 +45,23 @@ export function whyNoCall(situation: Situation, prospect: Prospect): string | nu
 }
 
 /** Why the person may not be enrolled in the cadence now, in words, or null. */
-export function whyNotEnroll(situation: Situation, prospect: Prospect, cadence: Cadence, stageKind: string): string | null {
+export function whyNotEnroll(
+  situation: Situation,
+  prospect: Prospect,
+  cadence: Cadence,
+  stageKind: string,
+): string | null {
   const first = cadence.steps[0]
   if (cadence.state === 'paused') return 'The cadence is paused'
   if (cadence.state !== 'active' || !first) return 'The cadence is not active'
-  if (openEnrollments(situation, prospect.id).some(row => row.cadenceId === cadence.id)) return 'Already in this cadence'
+  if (openEnrollments(situation, prospect.id).some((row) => row.cadenceId === cadence.id)) {
+    return 'Already in this cadence'
+  }
   const stopped = whyStopped(situation, prospect, cadence.cold)
   if (stopped) return stopped
   if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
-  const unreachable = first.kind === 'email' ? whyNoEmail(situation, prospect, mailKindOf(cadence.cold)) : first.kind === 'call' ? whyNoCall(situation, prospect) : null
+  const noCall = first.kind === 'call' ? whyNoCall(situation, prospect) : null
+  const unreachable = first.kind === 'email' ? whyNoEmail(situation, prospect, mailKindOf(cadence.cold)) : noCall
   if (!unreachable) return null
   const kind = first.kind === 'email' ? 'an email' : 'a call'
   return `Starts with ${kind}: ${unreachable}`

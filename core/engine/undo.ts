@@ -5,7 +5,15 @@ import type { Happening } from './happenings'
 import { announceAgain, cancelMeeting } from './meetings'
 import type { Playbook } from './playbook'
 import { closeDeadEnds, concernedBy, endEnrollment, stopCompany, withdrawCalls, withdrawEmail } from './progress'
-import { ofProspect, openEnrollments, type Enrollment, type EntityName, type Prospect, type Rows, type Situation } from './situation'
+import {
+  ofProspect,
+  openEnrollments,
+  type Enrollment,
+  type EntityName,
+  type Prospect,
+  type Rows,
+  type Situation,
+} from './situation'
 import { whyStopped } from './stops'
 
 /** What taking something back would do, and what it has to leave as it is. */
@@ -26,7 +34,9 @@ export function undoEffects(newestFirst: readonly Effect[], situation: Situation
   const key = (entity: EntityName, id: Id) => `${entity}:${id}`
   const current = (entity: EntityName, id: Id): Record<string, unknown> | null => {
     const known = world.get(key(entity, id))
-    return known !== undefined ? known : ((situation[entity] as Rows<typeof entity>)[id] as unknown as Record<string, unknown> | undefined) ?? null
+    return known !== undefined
+      ? known
+      : (((situation[entity] as Rows<typeof entity>)[id] as unknown as Record<string, unknown> | undefined) ?? null)
   }
   const effects: Effect[] = []
   const kept: string[] = []
@@ -53,24 +63,41 @@ export function undoEffects(newestFirst: readonly Effect[], situation: Situation
 
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
 function wasInvited(situation: Situation, appointmentId: Id): boolean {
-  return Object.values(situation.message).some(message => message.appointmentId === appointmentId && GONE.has(message.state))
+  return Object.values(situation.message).some(
+    (message) => message.appointmentId === appointmentId && GONE.has(message.state),
+  )
 }
 
 /** Why an effect cannot be taken back: a sentence, '' for what goes without saying, null when it can. */
 function whyKept(effect: Effect, row: Record<string, unknown> | null, keptRows: ReadonlySet<string>): string | null {
-  if (effect.entity === 'message' && row && GONE.has(row.state as string)) return 'The email that has gone out stays sent'
+  if (effect.entity === 'message' && row && GONE.has(row.state as string)) {
+    return 'The email that has gone out stays sent'
+  }
   const after = effect.after as Record<string, unknown> | null
   if (effect.entity === 'touch' && after?.messageId && keptRows.has(`message:${after.messageId as string}`)) return ''
   if (after === null) return row === null ? null : whatStays(effect.entity)
   if (row === null) return `${NOUNS[effect.entity]} is gone already`
-  const same = Object.keys(after).every(field => row[field] === after[field])
+  const same = Object.keys(after).every((field) => row[field] === after[field])
   return same ? null : whatStays(effect.entity)
 }
 
 /** An enrollment is not opened again where the person has entered the cadence anew since. */
-function whyNotReopened(back: Effect, row: Record<string, unknown> | null, situation: Situation, world: ReadonlyMap<string, Record<string, unknown> | null>): string | null {
+function whyNotReopened(
+  back: Effect,
+  row: Record<string, unknown> | null,
+  situation: Situation,
+  world: ReadonlyMap<string, Record<string, unknown> | null>,
+): string | null {
   const state = (back.after as Partial<Enrollment> | null)?.state
-  if (back.entity !== 'enrollment' || row === null || row.state !== 'ended' || state === undefined || state === 'ended') return null
+  if (
+    back.entity !== 'enrollment' ||
+    row === null ||
+    row.state !== 'ended' ||
+    state === undefined ||
+    state === 'ended'
+  ) {
+    return null
+  }
   const again = ofProspect(situation, 'enrollment', row.prospectId as Id).some((other) => {
     const now = (world.get(`enrollment:${other.id}`) ?? other) as unknown as Enrollment
     return other.id !== row.id && other.cadenceId === row.cadenceId && now.state !== 'ended'
@@ -83,7 +110,13 @@ function whyNotReopened(back: Effect, row: Record<string, unknown> | null, situa
  * since, nothing of a cadence that stays ended, and nobody is left without a next action. `happening` is the undoing
  * itself; `newId` supplies the ids of new rows.
  */
-export function undoLawfully(newestFirst: readonly Effect[], situation: Situation, playbook: Playbook, happening: Extract<Happening, { kind: 'undone' }>, newId: () => Id): Undoing {
+export function undoLawfully(
+  newestFirst: readonly Effect[],
+  situation: Situation,
+  playbook: Playbook,
+  happening: Extract<Happening, { kind: 'undone' }>,
+  newId: () => Id,
+): Undoing {
   const { effects, kept, invitedMeetings } = undoEffects(newestFirst, situation)
   const course = new Course(evolve(situation, effects), playbook, happening, newId)
   for (const id of invitedMeetings) {
@@ -95,7 +128,9 @@ export function undoLawfully(newestFirst: readonly Effect[], situation: Situatio
   for (const { kind, id } of effects) {
     // The change was sent: that it is off is sent as well.
     const before = situation.appointment[id]
-    if ((kind === 'moveMeeting' || kind === 'cancelMeeting') && before && wasInvited(situation, id)) announceAgain(course, id, before.sequence, { by: 'undo' })
+    if ((kind === 'moveMeeting' || kind === 'cancelMeeting') && before && wasInvited(situation, id)) {
+      announceAgain(course, id, before.sequence, { by: 'undo' })
+    }
   }
   const concerned = concernedBy(course, effects)
   for (const id of concerned) {
@@ -125,18 +160,31 @@ function obeyStops(course: Course, prospect: Prospect, kept: string[]): void {
 /** Open work of cadences that stay ended does not come back. */
 function withdrawEnded(course: Course, prospect: Prospect): void {
   const because: Because = { by: 'law', says: 'The cadence has ended' }
-  const ended = (enrollmentId: Id | null) => enrollmentId !== null && course.situation.enrollment[enrollmentId]?.state === 'ended'
+  const ended = (enrollmentId: Id | null) =>
+    enrollmentId !== null && course.situation.enrollment[enrollmentId]?.state === 'ended'
   for (const task of ofProspect(course.situation, 'task', prospect.id)) {
-    if (task.state === 'open' && ended(task.enrollmentId)) course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+    if (task.state === 'open' && ended(task.enrollmentId)) {
+      course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+    }
   }
   for (const message of ofProspect(course.situation, 'message', prospect.id)) {
-    if ((message.state === 'queued' || message.state === 'held') && ended(message.enrollmentId)) course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+    if ((message.state === 'queued' || message.state === 'held') && ended(message.enrollmentId)) {
+      course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+    }
   }
 }
 
 const NOUNS: Record<EntityName, string> = {
-  prospect: 'The person', company: 'The company', email: 'The address', phone: 'The number', enrollment: 'The way through the cadence',
-  task: 'A task', message: 'An email', touch: 'A touch', deal: 'The deal', appointment: 'The meeting',
+  prospect: 'The person',
+  company: 'The company',
+  email: 'The address',
+  phone: 'The number',
+  enrollment: 'The way through the cadence',
+  task: 'A task',
+  message: 'An email',
+  touch: 'A touch',
+  deal: 'The deal',
+  appointment: 'The meeting',
 }
 
 function whatStays(entity: EntityName): string {

@@ -5,7 +5,10 @@ export type FieldKind = 'text' | 'choice' | 'several' | 'number' | 'moment' | 'y
 
 /** What can be asked about people. */
 export interface Field {
-  /** Its name in filters that are kept; "custom:" and an id for a field of the team's own, "company:custom:" for one of companies, "deal:custom:" for one of deals: those of the deal opened last. */
+  /**
+   * Its name in filters that are kept; "custom:" and an id for a field of the team's own, "company:custom:" for one of
+   * companies, "deal:custom:" for one of deals: those of the deal opened last.
+   */
   key: string
   /** Its name in sentences, in small letters, unlike any other field's. */
   says: string
@@ -18,9 +21,17 @@ export interface Field {
 }
 
 /** The fields whose text is a code of a country or region. */
-const CODED: Readonly<Record<string, Field['codes']>> = { country: 'country', companyCountry: 'country', region: 'region', companyRegion: 'region' }
+const CODED: Readonly<Record<string, Field['codes']>> = {
+  country: 'country',
+  companyCountry: 'country',
+  region: 'region',
+  companyRegion: 'region',
+}
 
-export interface Choice { id: string, name: string }
+export interface Choice {
+  id: string
+  name: string
+}
 
 /** What can be asked of a field of each kind, in the order it is offered. */
 export const OPS: Record<FieldKind, readonly Op[]> = {
@@ -43,7 +54,13 @@ export interface World {
   cadences: readonly Choice[]
   lists: readonly Choice[]
   imports: readonly Choice[]
-  custom: readonly { id: string, of: 'prospect' | 'company' | 'deal', name: string, kind: CustomKind, choices: readonly string[] }[]
+  custom: readonly {
+    id: string
+    of: 'prospect' | 'company' | 'deal'
+    name: string
+    kind: CustomKind
+    choices: readonly string[]
+  }[]
 }
 
 export type CustomKind = 'text' | 'number' | 'money' | 'date' | 'yesNo' | 'choice' | 'choices' | 'link'
@@ -52,48 +69,145 @@ export type CustomKind = 'text' | 'number' | 'money' | 'date' | 'yesNo' | 'choic
 export const ME = 'me'
 
 const named = (...pairs: [id: string, name: string][]): Choice[] => pairs.map(([id, name]) => ({ id, name }))
-const STANDINGS = named(['open', 'open'], ['in_deal', 'in a deal'], ['customer', 'customer'], ['not_a_fit', 'not a fit'], ['do_not_contact', 'do not contact'])
-const PHONE_STANDINGS = named(['unverified', 'unverified'], ['correct', 'correct'], ['wrong', 'wrong'], ['disconnected', 'disconnected'], ['do_not_call', 'do not call'])
-const EXITS = named(['finished', 'finished'], ['replied', 'replied'], ['meeting_booked', 'meeting booked'], ['colleague_replied', 'a colleague replied'], ['colleague_booked', 'a colleague booked'], ['stopped', 'stopped'], ['bounced', 'bounced'], ['not_interested', 'not interested'], ['not_a_fit', 'not a fit'], ['unreached', 'unreached'], ['wrong_person', 'wrong person'], ['removed', 'removed'])
+const STANDINGS = named(
+  ['open', 'open'],
+  ['in_deal', 'in a deal'],
+  ['customer', 'customer'],
+  ['not_a_fit', 'not a fit'],
+  ['do_not_contact', 'do not contact'],
+)
+const PHONE_STANDINGS = named(
+  ['unverified', 'unverified'],
+  ['correct', 'correct'],
+  ['wrong', 'wrong'],
+  ['disconnected', 'disconnected'],
+  ['do_not_call', 'do not call'],
+)
+const EXITS = named(
+  ['finished', 'finished'],
+  ['replied', 'replied'],
+  ['meeting_booked', 'meeting booked'],
+  ['colleague_replied', 'a colleague replied'],
+  ['colleague_booked', 'a colleague booked'],
+  ['stopped', 'stopped'],
+  ['bounced', 'bounced'],
+  ['not_interested', 'not interested'],
+  ['not_a_fit', 'not a fit'],
+  ['unreached', 'unreached'],
+  ['wrong_person', 'wrong person'],
+  ['removed', 'removed'],
+)
 export const RATINGS = named(['hot', 'hot'], ['warm', 'warm'], ['cold', 'cold'])
 export const MAIL_CHOICES = named(['one_to_one', 'one to one'], ['marketing', 'marketing'], ['requested', 'requested'])
 export const WORKINGS = named(['in_work', 'active'], ['resting', 'paused'], ['removed', 'archived'])
 
-const CUSTOM_KINDS: Record<CustomKind, FieldKind> = { text: 'text', link: 'text', number: 'number', money: 'number', date: 'moment', yesNo: 'yesNo', choice: 'choice', choices: 'several' }
+const CUSTOM_KINDS: Record<CustomKind, FieldKind> = {
+  text: 'text',
+  link: 'text',
+  number: 'number',
+  money: 'number',
+  date: 'moment',
+  yesNo: 'yesNo',
+  choice: 'choice',
+  choices: 'several',
+}
 
 const OWN_GROUPS = { prospect: 'person', company: 'company', deal: 'deals' } as const
 
 /** Everything that can be asked about a person in this team's world, own fields included. */
 export function fieldsOf(world: World): Field[] {
-  const field = (group: Field['group'], kind: FieldKind, key: string, says: string, choices?: readonly Choice[]): Field => ({ key, says, kind, group, ...(choices && { choices }), ...(CODED[key] && { codes: CODED[key] }) })
+  const field = (
+    group: Field['group'],
+    kind: FieldKind,
+    key: string,
+    says: string,
+    choices?: readonly Choice[],
+  ): Field => ({ key, says, kind, group, ...(choices && { choices }), ...(CODED[key] && { codes: CODED[key] }) })
   const owners = [{ id: ME, name: 'me' }, ...world.users]
   const fields = [
-    field('person', 'text', 'name', 'name'), field('person', 'text', 'title', 'job title'), field('person', 'choice', 'stage', 'stage', world.stages),
-    field('person', 'choice', 'owner', 'owner', owners), field('person', 'choice', 'rating', 'rating', RATINGS), field('person', 'number', 'score', 'score'), field('person', 'several', 'tags', 'tags', world.tags),
-    field('person', 'choice', 'working', 'status', WORKINGS), field('person', 'choice', 'keptBy', 'relationship owner', owners), field('person', 'choice', 'source', 'source', world.sources), field('person', 'choice', 'import', 'file', world.imports),
-    field('person', 'moment', 'createdAt', 'added'), field('person', 'yesNo', 'isNew', 'new'), field('person', 'several', 'mailChoices', 'email preferences', MAIL_CHOICES), field('person', 'text', 'email', 'email'), field('person', 'text', 'phone', 'phone'), field('person', 'several', 'phoneStandings', 'phone status', PHONE_STANDINGS),
-    field('person', 'text', 'country', 'country'), field('person', 'text', 'region', 'region'), field('person', 'text', 'city', 'city'), field('person', 'text', 'postalCode', 'postal code'), field('person', 'place', 'place', 'place'), field('person', 'text', 'zone', 'time zone'),
-    field('person', 'yesNo', 'stopCall', 'do not call'), field('person', 'yesNo', 'stopEmail', 'do not email'), field('person', 'yesNo', 'isCustomer', 'customer'),
-    field('company', 'text', 'companyName', 'company'), field('company', 'text', 'companyDomain', 'company website'), field('company', 'choice', 'companyStanding', 'company status', STANDINGS),
-    field('company', 'text', 'companyIndustry', 'industry'), field('company', 'number', 'companySize', 'company size'), field('company', 'text', 'companyCountry', 'company country'), field('company', 'text', 'companyRegion', 'company region'), field('company', 'text', 'companyCity', 'company city'), field('company', 'number', 'companyPeople', 'people at the company'),
-    field('touches', 'moment', 'lastTouch', 'last touch'), field('touches', 'moment', 'lastCall', 'last call'), field('touches', 'moment', 'lastText', 'last text'), field('touches', 'moment', 'lastEmail', 'last email'), field('touches', 'moment', 'lastReply', 'last reply'), field('touches', 'moment', 'lastMeeting', 'last meeting'), field('touches', 'moment', 'lastVisit', 'last visit'),
-    field('touches', 'number', 'attempts', 'attempts'), field('touches', 'number', 'conversations', 'conversations'), field('touches', 'yesNo', 'neverReached', 'never reached'), field('touches', 'moment', 'nextAction', 'next action'),
-    field('touches', 'choice', 'lastOutcome', 'last outcome', world.outcomes), field('touches', 'several', 'outcomes', 'outcomes ever', world.outcomes),
-    field('cadences', 'several', 'inCadence', 'cadences now', world.cadences), field('cadences', 'several', 'wasInCadence', 'cadences ever', world.cadences), field('cadences', 'several', 'cadenceEnded', 'cadence ends', EXITS),
-    field('deals', 'number', 'wonDeals', 'won deals'), field('deals', 'number', 'openDeals', 'open deals'), field('deals', 'number', 'lostDeals', 'lost deals'), field('deals', 'number', 'dealValue', 'deal value'),
+    field('person', 'text', 'name', 'name'),
+    field('person', 'text', 'title', 'job title'),
+    field('person', 'choice', 'stage', 'stage', world.stages),
+    field('person', 'choice', 'owner', 'owner', owners),
+    field('person', 'choice', 'rating', 'rating', RATINGS),
+    field('person', 'number', 'score', 'score'),
+    field('person', 'several', 'tags', 'tags', world.tags),
+    field('person', 'choice', 'working', 'status', WORKINGS),
+    field('person', 'choice', 'keptBy', 'relationship owner', owners),
+    field('person', 'choice', 'source', 'source', world.sources),
+    field('person', 'choice', 'import', 'file', world.imports),
+    field('person', 'moment', 'createdAt', 'added'),
+    field('person', 'yesNo', 'isNew', 'new'),
+    field('person', 'several', 'mailChoices', 'email preferences', MAIL_CHOICES),
+    field('person', 'text', 'email', 'email'),
+    field('person', 'text', 'phone', 'phone'),
+    field('person', 'several', 'phoneStandings', 'phone status', PHONE_STANDINGS),
+    field('person', 'text', 'country', 'country'),
+    field('person', 'text', 'region', 'region'),
+    field('person', 'text', 'city', 'city'),
+    field('person', 'text', 'postalCode', 'postal code'),
+    field('person', 'place', 'place', 'place'),
+    field('person', 'text', 'zone', 'time zone'),
+    field('person', 'yesNo', 'stopCall', 'do not call'),
+    field('person', 'yesNo', 'stopEmail', 'do not email'),
+    field('person', 'yesNo', 'isCustomer', 'customer'),
+    field('company', 'text', 'companyName', 'company'),
+    field('company', 'text', 'companyDomain', 'company website'),
+    field('company', 'choice', 'companyStanding', 'company status', STANDINGS),
+    field('company', 'text', 'companyIndustry', 'industry'),
+    field('company', 'number', 'companySize', 'company size'),
+    field('company', 'text', 'companyCountry', 'company country'),
+    field('company', 'text', 'companyRegion', 'company region'),
+    field('company', 'text', 'companyCity', 'company city'),
+    field('company', 'number', 'companyPeople', 'people at the company'),
+    field('touches', 'moment', 'lastTouch', 'last touch'),
+    field('touches', 'moment', 'lastCall', 'last call'),
+    field('touches', 'moment', 'lastText', 'last text'),
+    field('touches', 'moment', 'lastEmail', 'last email'),
+    field('touches', 'moment', 'lastReply', 'last reply'),
+    field('touches', 'moment', 'lastMeeting', 'last meeting'),
+    field('touches', 'moment', 'lastVisit', 'last visit'),
+    field('touches', 'number', 'attempts', 'attempts'),
+    field('touches', 'number', 'conversations', 'conversations'),
+    field('touches', 'yesNo', 'neverReached', 'never reached'),
+    field('touches', 'moment', 'nextAction', 'next action'),
+    field('touches', 'choice', 'lastOutcome', 'last outcome', world.outcomes),
+    field('touches', 'several', 'outcomes', 'outcomes ever', world.outcomes),
+    field('cadences', 'several', 'inCadence', 'cadences now', world.cadences),
+    field('cadences', 'several', 'wasInCadence', 'cadences ever', world.cadences),
+    field('cadences', 'several', 'cadenceEnded', 'cadence ends', EXITS),
+    field('deals', 'number', 'wonDeals', 'won deals'),
+    field('deals', 'number', 'openDeals', 'open deals'),
+    field('deals', 'number', 'lostDeals', 'lost deals'),
+    field('deals', 'number', 'dealValue', 'deal value'),
     field('lists', 'several', 'lists', 'lists', world.lists),
   ]
-  const taken = new Set(fields.map(one => one.says))
+  const taken = new Set(fields.map((one) => one.says))
   for (const own of world.custom) {
     const base = plainWords(own.name)
-    const says = [own.of === 'prospect' ? base : `${own.of === 'deal' ? 'latest deal' : 'company'} ${base}`, `own field ${base}`, `own field ${base} ${own.id.slice(0, 8)}`].find(name => name && !taken.has(name))!
+    const says = [
+      own.of === 'prospect' ? base : `${own.of === 'deal' ? 'latest deal' : 'company'} ${base}`,
+      `own field ${base}`,
+      `own field ${base} ${own.id.slice(0, 8)}`,
+    ].find((name) => name && !taken.has(name))!
     taken.add(says)
-    fields.push(field(OWN_GROUPS[own.of], CUSTOM_KINDS[own.kind], `${own.of === 'prospect' ? '' : `${own.of}:`}custom:${own.id}`, says, own.kind === 'choice' || own.kind === 'choices' ? own.choices.map(name => ({ id: name, name })) : undefined))
+    fields.push(
+      field(
+        OWN_GROUPS[own.of],
+        CUSTOM_KINDS[own.kind],
+        `${own.of === 'prospect' ? '' : `${own.of}:`}custom:${own.id}`,
+        says,
+        own.kind === 'choice' || own.kind === 'choices' ? own.choices.map((name) => ({ id: name, name })) : undefined,
+      ),
+    )
   }
   return fields
 }
 
 /** A field's name as a sentence can hold it: small letters, digits and single spaces. */
 function plainWords(name: string): string {
-  return name.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ').trim()
+  return name
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, ' ')
+    .trim()
 }

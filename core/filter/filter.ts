@@ -15,7 +15,10 @@ const amount = z.number().int().min(1).max(10_000)
 const several = z.array(z.string().min(1).max(300)).min(1).max(500)
 const words = z.string().trim().min(1).max(300)
 const number = z.number().min(-1e12).max(1e12)
-const day = z.union([z.iso.date(), z.enum(['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'])])
+const day = z.union([
+  z.iso.date(),
+  z.enum(['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday']),
+])
 
 /** Whether it holds too where it never was. */
 const orNever = z.literal(true).optional()
@@ -50,7 +53,10 @@ export type Test = z.infer<typeof testSchema>
 export type Op = Test['op']
 
 /** A field's key and what is asked of it. */
-export interface Condition { field: string, test: Test }
+export interface Condition {
+  field: string
+  test: Test
+}
 export type Filter = Condition | { all: Filter[] } | { any: Filter[] } | { none: Filter[] }
 
 /** Holds for everyone. */
@@ -59,29 +65,39 @@ export const EVERYONE: Filter = { all: [] }
 const conditionSchema = z.strictObject({ field: z.string().min(1).max(80), test: testSchema })
 
 /** The shape of a filter as it crosses the wire or is kept; levels and conditions are limited. */
-export const filterSchema: z.ZodType<Filter> = z.unknown().transform((value, context) => {
-  let conditions = 0
-  let groups = 0
-  const read = (given: unknown, level: number, path: PropertyKey[]): Filter => {
-    const fail = (message: string): Filter => {
-      context.issues.push({ code: 'custom', message, path: [...path], input: given })
-      return EVERYONE
+export const filterSchema: z.ZodType<Filter> = z
+  .unknown()
+  .transform((value, context) => {
+    let conditions = 0
+    let groups = 0
+    const read = (given: unknown, level: number, path: PropertyKey[]): Filter => {
+      const fail = (message: string): Filter => {
+        context.issues.push({ code: 'custom', message, path: [...path], input: given })
+        return EVERYONE
+      }
+      if (level > MOST_LEVELS) return fail(`Conditions lie more than ${MOST_LEVELS} groups deep`)
+      if (typeof given !== 'object' || given === null) return fail('This is no condition')
+      for (const kind of ['all', 'any', 'none'] as const) {
+        if (!(kind in given)) continue
+        const parts = (given as Record<string, unknown>)[kind]
+        if (!Array.isArray(parts) || Object.keys(given).length !== 1) return fail('This is no group of conditions')
+        if (++groups > MOST_GROUPS) {
+          return groups > MOST_GROUPS + 1 ? EVERYONE : fail(`There are more than ${MOST_GROUPS} groups`)
+        }
+        return { [kind]: parts.map((part, index) => read(part, level + 1, [...path, kind, index])) } as Filter
+      }
+      if (++conditions > MOST_CONDITIONS) {
+        return conditions > MOST_CONDITIONS + 1 ? EVERYONE : fail(`There are more than ${MOST_CONDITIONS} conditions`)
+      }
+      const condition = conditionSchema.safeParse(given)
+      return condition.success ? condition.data : fail(condition.error.issues[0]?.message ?? 'This is no condition')
     }
-    if (level > MOST_LEVELS) return fail(`Conditions lie more than ${MOST_LEVELS} groups deep`)
-    if (typeof given !== 'object' || given === null) return fail('This is no condition')
-    for (const kind of ['all', 'any', 'none'] as const) {
-      if (!(kind in given)) continue
-      const parts = (given as Record<string, unknown>)[kind]
-      if (!Array.isArray(parts) || Object.keys(given).length !== 1) return fail('This is no group of conditions')
-      if (++groups > MOST_GROUPS) return groups > MOST_GROUPS + 1 ? EVERYONE : fail(`There are more than ${MOST_GROUPS} groups`)
-      return { [kind]: parts.map((part, index) => read(part, level + 1, [...path, kind, index])) } as Filter
-    }
-    if (++conditions > MOST_CONDITIONS) return conditions > MOST_CONDITIONS + 1 ? EVERYONE : fail(`There are more than ${MOST_CONDITIONS} conditions`)
-    const condition = conditionSchema.safeParse(given)
-    return condition.success ? condition.data : fail(condition.error.issues[0]?.message ?? 'This is no condition')
-  }
-  return read(value, 0, [])
-}).meta({ description: 'A condition {field, test}, or a group {all: [...]}, {any: [...]} or {none: [...]} of filters', override: { type: 'object' } })
+    return read(value, 0, [])
+  })
+  .meta({
+    description: 'A condition {field, test}, or a group {all: [...]}, {any: [...]} or {none: [...]} of filters',
+    override: { type: 'object' },
+  })
 
 /** Whether it is a single condition. */
 export function isCondition(filter: Filter): filter is Condition {
@@ -89,8 +105,9 @@ export function isCondition(filter: Filter): filter is Condition {
 }
 
 /** A group's kind and parts. */
-export function partsOf(filter: Exclude<Filter, Condition>): { kind: 'all' | 'any' | 'none', parts: Filter[] } {
-  return 'all' in filter ? { kind: 'all', parts: filter.all } : 'any' in filter ? { kind: 'any', parts: filter.any } : { kind: 'none', parts: filter.none }
+export function partsOf(filter: Exclude<Filter, Condition>): { kind: 'all' | 'any' | 'none'; parts: Filter[] } {
+  if ('all' in filter) return { kind: 'all', parts: filter.all }
+  return 'any' in filter ? { kind: 'any', parts: filter.any } : { kind: 'none', parts: filter.none }
 }
 
 /** Every condition, in order. */
@@ -112,8 +129,8 @@ function flatten(filter: Filter): Filter {
   const { kind, parts } = partsOf(filter)
   const flat = parts.map(flatten)
   if (kind === 'none') return { none: flat.length === 1 && 'any' in flat[0]! ? flat[0].any : flat }
-  const merged = flat.flatMap(part => kind in part ? (part as Record<string, Filter[]>)[kind]! : [part])
-  return merged.length === 1 ? merged[0]! : { [kind]: merged } as Filter
+  const merged = flat.flatMap((part) => (kind in part ? (part as Record<string, Filter[]>)[kind]! : [part]))
+  return merged.length === 1 ? merged[0]! : ({ [kind]: merged } as Filter)
 }
 
 /** The filter without groups that hold no condition yet, as they are while a sentence is being written. */

@@ -4,25 +4,36 @@ import type { Instant } from '../instant'
 import type { Test } from './filter'
 
 /** Half-open bounds [from, to) of moments, in milliseconds since 1970; null is unbounded. */
-export interface Bounds { from: Instant | null, to: Instant | null }
+export interface Bounds {
+  from: Instant | null
+  to: Instant | null
+}
 
-type MomentTest = Extract<Test, { op: 'moreAgo' | 'inLast' | 'inNext' | 'moreAhead' | 'during' | 'before' | 'after' | 'on' }>
+type MomentTest = Extract<
+  Test,
+  { op: 'moreAgo' | 'inLast' | 'inNext' | 'moreAhead' | 'during' | 'before' | 'after' | 'on' }
+>
 
 const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday']
 
 /**
- * What a test of a moment comes to at `now`, with days as they are in `zone` (the team's, so that a list is the same for
- * everyone who looks). Hours are exact; days, weeks and months are counted by the calendar, so that "2 days ago" keeps
- * its time of day over a change of clocks.
+ * What a test of a moment comes to at `now`, with days as they are in `zone` (the team's, so that a list is the same
+ * for everyone who looks). Hours are exact; days, weeks and months are counted by the calendar, so that "2 days ago"
+ * keeps its time of day over a change of clocks.
  */
 export function boundsOf(test: MomentTest, now: Instant, zone: string): Bounds {
   const at = local(now, zone)
   switch (test.op) {
-    case 'moreAgo': return { from: null, to: at.minus({ [test.unit]: test.amount }).toMillis() }
-    case 'inLast': return { from: at.minus({ [test.unit]: test.amount }).toMillis(), to: now + 1 }
-    case 'inNext': return { from: now, to: at.plus({ [test.unit]: test.amount }).toMillis() + 1 }
-    case 'moreAhead': return { from: at.plus({ [test.unit]: test.amount }).toMillis() + 1, to: null }
-    case 'during': return spanOf(test.span, at)
+    case 'moreAgo':
+      return { from: null, to: at.minus({ [test.unit]: test.amount }).toMillis() }
+    case 'inLast':
+      return { from: at.minus({ [test.unit]: test.amount }).toMillis(), to: now + 1 }
+    case 'inNext':
+      return { from: now, to: at.plus({ [test.unit]: test.amount }).toMillis() + 1 }
+    case 'moreAhead':
+      return { from: at.plus({ [test.unit]: test.amount }).toMillis() + 1, to: null }
+    case 'during':
+      return spanOf(test.span, at)
     default: {
       const start = dayOf(test.day, at)
       if (test.op === 'before') return { from: null, to: start.toMillis() }
@@ -35,7 +46,7 @@ export function boundsOf(test: MomentTest, now: Instant, zone: string): Bounds {
 /** The beginning of the day that is meant. Throws RangeError for a day no calendar has. */
 function dayOf(day: string, at: DateTime): DateTime {
   const weekday = WEEKDAYS.indexOf(day)
-  if (weekday >= 0) return at.startOf('day').plus({ days: (weekday + 1 - at.weekday + 6) % 7 + 1 })
+  if (weekday >= 0) return at.startOf('day').plus({ days: ((weekday + 1 - at.weekday + 6) % 7) + 1 })
   const found = day === 'today' ? at.startOf('day') : DateTime.fromISO(day, { zone: at.zone }).startOf('day')
   if (!found.isValid) throw new RangeError(`There is no day ${day}`)
   return found
@@ -47,13 +58,20 @@ function spanOf(span: Extract<MomentTest, { op: 'during' }>['span'], at: DateTim
     return { from: start.toMillis(), to: start.plus({ [`${unit}s`]: 1 }).toMillis() }
   }
   switch (span) {
-    case 'today': return whole('day', 0)
-    case 'yesterday': return whole('day', 1)
-    case 'this week': return whole('week', 0)
-    case 'last week': return whole('week', 1)
-    case 'this month': return whole('month', 0)
-    case 'last month': return whole('month', 1)
-    case 'this year': return whole('year', 0)
+    case 'today':
+      return whole('day', 0)
+    case 'yesterday':
+      return whole('day', 1)
+    case 'this week':
+      return whole('week', 0)
+    case 'last week':
+      return whole('week', 1)
+    case 'this month':
+      return whole('month', 0)
+    case 'last month':
+      return whole('month', 1)
+    case 'this year':
+      return whole('year', 0)
   }
 }
 
@@ -69,5 +87,6 @@ export function within(at: Instant | null, { from, to }: Bounds): boolean {
 export function firstDayFrom(at: Instant, zone: string): string {
   const start = local(at, zone).startOf('day')
   const first = start.toMillis() === at ? start : start.plus({ days: 1 })
-  return first.year > 9999 ? '9999-99' : first.year < 0 ? '' : first.toFormat('yyyy-MM-dd')
+  if (first.year > 9999) return '9999-99'
+  return first.year < 0 ? '' : first.toFormat('yyyy-MM-dd')
 }

@@ -2,7 +2,12 @@
 export type Position = readonly [longitude: number, latitude: number]
 
 /** Longitudes from west to east, latitudes from south to north, in degrees; west is never beyond east. */
-export interface Box { west: number, south: number, east: number, north: number }
+export interface Box {
+  west: number
+  south: number
+  east: number
+  north: number
+}
 
 /** The mean radius of the Earth in kilometers (IUGG, R1). */
 export const EARTH_KM = 6371.0088
@@ -10,12 +15,26 @@ export const EARTH_KM = 6371.0088
 /** How near a border counts as on it, in degrees: about a tenth of a meter. */
 const ON_BORDER = 1e-6
 
-const radians = (degrees: number) => degrees * Math.PI / 180
+const radians = (degrees: number) => (degrees * Math.PI) / 180
 
-/** The way over the ground between two positions in kilometers, on a sphere of the mean radius (the haversine formula). */
+/**
+ * The way over the ground between two positions in kilometers, on a sphere of the mean radius (the haversine formula).
+ */
 export function kmBetween([aLongitude, aLatitude]: Position, [bLongitude, bLatitude]: Position): number {
   const half = (degrees: number) => Math.sin(radians(degrees) / 2) ** 2
-  return 2 * EARTH_KM * Math.asin(Math.sqrt(Math.min(1, half(bLatitude - aLatitude) + Math.cos(radians(aLatitude)) * Math.cos(radians(bLatitude)) * half(bLongitude - aLongitude))))
+  return (
+    2 *
+    EARTH_KM *
+    Math.asin(
+      Math.sqrt(
+        Math.min(
+          1,
+          half(bLatitude - aLatitude) +
+            Math.cos(radians(aLatitude)) * Math.cos(radians(bLatitude)) * half(bLongitude - aLongitude),
+        ),
+      ),
+    )
+  )
 }
 
 /**
@@ -24,30 +43,47 @@ export function kmBetween([aLongitude, aLatitude]: Position, [bLongitude, bLatit
  */
 export function boxesAround([longitude, latitude]: Position, km: number): Box[] {
   const reach = km / EARTH_KM
-  const south = latitude - reach * 180 / Math.PI
-  const north = latitude + reach * 180 / Math.PI
-  if (south <= -90 || north >= 90) return [{ west: -180, east: 180, south: Math.max(south, -90), north: Math.min(north, 90) }]
-  const wide = Math.asin(Math.min(1, Math.sin(reach) / Math.cos(radians(latitude)))) * 180 / Math.PI
+  const south = latitude - (reach * 180) / Math.PI
+  const north = latitude + (reach * 180) / Math.PI
+  if (south <= -90 || north >= 90) {
+    return [{ west: -180, east: 180, south: Math.max(south, -90), north: Math.min(north, 90) }]
+  }
+  const wide = (Math.asin(Math.min(1, Math.sin(reach) / Math.cos(radians(latitude)))) * 180) / Math.PI
   return cutAtDateLine({ west: longitude - wide, east: longitude + wide, south, north })
 }
 
-/** The line that lies so many kilometers from a position, as corners whose longitudes run on; five degrees of bearing apart. */
+/**
+ * The line that lies so many kilometers from a position, as corners whose longitudes run on; five degrees of bearing
+ * apart.
+ */
 export function circleAround([longitude, latitude]: Position, km: number): Position[] {
   const reach = km / EARTH_KM
   const [sin, cos] = [Math.sin(radians(latitude)), Math.cos(radians(latitude))]
-  return unwrapped(Array.from({ length: 73 }, (_, index): Position => {
-    const bearing = radians(5 * index)
-    const at = Math.asin(Math.max(-1, Math.min(1, sin * Math.cos(reach) + cos * Math.sin(reach) * Math.cos(bearing))))
-    const along = Math.atan2(Math.sin(bearing) * Math.sin(reach) * cos, Math.cos(reach) - sin * Math.sin(at))
-    return [longitude + along * 180 / Math.PI, at * 180 / Math.PI]
-  }))
+  return unwrapped(
+    Array.from({ length: 73 }, (_, index): Position => {
+      const bearing = radians(5 * index)
+      const at = Math.asin(Math.max(-1, Math.min(1, sin * Math.cos(reach) + cos * Math.sin(reach) * Math.cos(bearing))))
+      const along = Math.atan2(Math.sin(bearing) * Math.sin(reach) * cos, Math.cos(reach) - sin * Math.sin(at))
+      return [longitude + (along * 180) / Math.PI, (at * 180) / Math.PI]
+    }),
+  )
 }
 
 /** The same box with longitudes from -180 to 180: cut in two where it goes over the date line. */
 function cutAtDateLine({ west, east, south, north }: Box): Box[] {
   if (east - west >= 360) return [{ west: -180, east: 180, south, north }]
-  if (west < -180) return [{ west: west + 360, east: 180, south, north }, { west: -180, east, south, north }]
-  if (east > 180) return [{ west, east: 180, south, north }, { west: -180, east: east - 360, south, north }]
+  if (west < -180) {
+    return [
+      { west: west + 360, east: 180, south, north },
+      { west: -180, east, south, north },
+    ]
+  }
+  if (east > 180) {
+    return [
+      { west, east: 180, south, north },
+      { west: -180, east: east - 360, south, north },
+    ]
+  }
   return [{ west, east, south, north }]
 }
 
@@ -80,22 +116,31 @@ export function problemOfArea(area: readonly Position[]): string | null {
 export function boxOf(ring: readonly Position[]): Box {
   const longitudes = ring.map(([longitude]) => longitude)
   const latitudes = ring.map(([, latitude]) => latitude)
-  return { west: Math.min(...longitudes), east: Math.max(...longitudes), south: Math.min(...latitudes), north: Math.max(...latitudes) }
-}
-
-/** How far an area must be moved along so that positions from -180 to 180 are found in it, in degrees: once, or twice where it goes over the date line. */
-export function turnsOf(ring: readonly Position[]): number[] {
-  const { west, east } = boxOf(ring)
-  return [-360, 0, 360].filter(turn => west + turn <= 180 && east + turn >= -180)
+  return {
+    west: Math.min(...longitudes),
+    east: Math.max(...longitudes),
+    south: Math.min(...latitudes),
+    north: Math.max(...latitudes),
+  }
 }
 
 /**
- * Whether a position lies in an area or on its border. Borders are straight in longitude and latitude, as they are drawn;
- * they may go over the date line. Where an area overlaps itself, everything it goes round is inside (nonzero winding).
+ * How far an area must be moved along so that positions from -180 to 180 are found in it, in degrees: once, or twice
+ * where it goes over the date line.
+ */
+export function turnsOf(ring: readonly Position[]): number[] {
+  const { west, east } = boxOf(ring)
+  return [-360, 0, 360].filter((turn) => west + turn <= 180 && east + turn >= -180)
+}
+
+/**
+ * Whether a position lies in an area or on its border. Borders are straight in longitude and latitude, as they are
+ * drawn; they may go over the date line. Where an area overlaps itself, everything it goes round is inside (nonzero
+ * winding).
  */
 export function isInside([longitude, latitude]: Position, area: readonly Position[]): boolean {
   const ring = unwrapped(area)
-  return turnsOf(ring).some(turn => windsAround([longitude - turn, latitude], ring))
+  return turnsOf(ring).some((turn) => windsAround([longitude - turn, latitude], ring))
 }
 
 function windsAround([x, y]: Position, ring: readonly Position[]): boolean {

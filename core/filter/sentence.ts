@@ -1,5 +1,17 @@
 import type { Choice, Field } from './fields'
-import { EVERYONE, FARTHEST_KM, isCondition, MOST_CORNERS, normalize, partsOf, SPANS, UNITS, type Condition, type Filter, type Test } from './filter'
+import {
+  EVERYONE,
+  FARTHEST_KM,
+  isCondition,
+  MOST_CORNERS,
+  normalize,
+  partsOf,
+  SPANS,
+  UNITS,
+  type Condition,
+  type Filter,
+  type Test,
+} from './filter'
 import { folded } from './matches'
 import type { Position } from './place'
 import { opsOf } from './problems'
@@ -9,7 +21,10 @@ export const LONGEST_SENTENCE = 50_000
 
 /** A sentence that cannot be read: what is wrong, and at which character. */
 export class SentenceError extends Error {
-  constructor(message: string, readonly at: number) {
+  constructor(
+    message: string,
+    readonly at: number,
+  ) {
     super(message)
   }
 }
@@ -18,41 +33,70 @@ const quoted = (text: string) => `"${text.replace(/"/g, '""')}"`
 
 /** How a choice is named so that it is found again: by its name, or by its id where the name is not its own. */
 function choiceName(id: string, choices: readonly Choice[]): string {
-  const choice = choices.find(one => one.id === id)
-  const alone = choice && !choice.name.startsWith('#') && choices.every(one => one === choice || folded(one.name) !== folded(choice.name))
+  const choice = choices.find((one) => one.id === id)
+  const alone =
+    choice &&
+    !choice.name.startsWith('#') &&
+    choices.every((one) => one === choice || folded(one.name) !== folded(choice.name))
   return quoted(alone ? choice.name : `#${id}`)
 }
 
-/** A filter as a sentence that people read and `parse` reads back. Fields that are gone stand under their keys in brackets. */
+/**
+ * A filter as a sentence that people read and `parse` reads back. Fields that are gone stand under their keys in
+ * brackets.
+ */
 export function print(filter: Filter, fields: ReadonlyMap<string, Field>): string {
   return printGroup(normalize(filter), fields)
 }
 
 function printGroup(filter: Exclude<Filter, Condition>, fields: ReadonlyMap<string, Field>): string {
   const { kind, parts } = partsOf(filter)
-  const part = (one: Filter) => isCondition(one) ? printCondition(one, fields) : 'none' in one || !partsOf(one).parts.length ? printGroup(one, fields) : `(${printGroup(one, fields)})`
+  const part = (one: Filter) => {
+    if (isCondition(one)) return printCondition(one, fields)
+    return 'none' in one || !partsOf(one).parts.length ? printGroup(one, fields) : `(${printGroup(one, fields)})`
+  }
   // A single group needs no brackets around it: nothing stands beside it.
   const [only] = parts
   if (kind === 'all' && parts.length === 1 && only && !isCondition(only)) return printGroup(only, fields)
   if (kind === 'none') return `none of (${parts.map(part).join('; ')})`
-  return parts.length ? parts.map(part).join(kind === 'all' ? ' and ' : ' or ') : kind === 'all' ? 'everyone' : 'nobody'
+  if (parts.length) return parts.map(part).join(kind === 'all' ? ' and ' : ' or ')
+  return kind === 'all' ? 'everyone' : 'nobody'
 }
 
-/** A sentence for eyes alone, not to be read back: without quotes, and without positions, which say nothing to a reader. */
+/**
+ * A sentence for eyes alone, not to be read back: without quotes, and without positions, which say nothing to a reader.
+ */
 export function forReading(sentence: string): string {
-  return sentence.split(/("(?:[^"]|"")*")/).map((part, index) => index % 2 ? part.slice(1, -1).replace(/""/g, '"') : part.replace(/ ?\((?:-?[\d.e-]+ -?[\d.e-]+(?:, )?)+\)/g, found => found.includes(',') ? ' the drawn area' : '')).join('')
+  return sentence
+    .split(/("(?:[^"]|"")*")/)
+    .map((part, index) =>
+      index % 2
+        ? part.slice(1, -1).replace(/""/g, '"')
+        : part.replace(/ ?\((?:-?[\d.e-]+ -?[\d.e-]+(?:, )?)+\)/g, (found) =>
+            found.includes(',') ? ' the drawn area' : '',
+          ),
+    )
+    .join('')
 }
 
 /** Words and signs of the language, which a field's own name may hold too. */
-const LANGUAGE = /(^|[^\p{L}])(not|none|everyone|nobody|and|or|is|has|contains|does|starts|was|were|within|before|after|on|in)([^\p{L}]|$)|["()[\];,]/iu
+const LANGUAGE =
+  /(^|[^\p{L}])(not|none|everyone|nobody|and|or|is|has|contains|does|starts|was|were|within|before|after|on|in)([^\p{L}]|$)|["()[\];,]/iu
 
-/** Whether a field's name could be taken for something else: then it stands in quotes. Only the team chooses such names; ours are clear. */
+/**
+ * Whether a field's name could be taken for something else: then it stands in quotes. Only the team chooses such names;
+ * ours are clear.
+ */
 function needsQuotes(field: Field, fields: Iterable<Field>): boolean {
   if (!field.key.includes('custom:')) return false
-  return LANGUAGE.test(field.says) || [...fields].some(other => other !== field && folded(other.says) === folded(field.says))
+  return (
+    LANGUAGE.test(field.says) ||
+    [...fields].some((other) => other !== field && folded(other.says) === folded(field.says))
+  )
 }
 
-const fieldName = (field: Field, fields: ReadonlyMap<string, Field>) => needsQuotes(field, fields.values()) ? quoted(field.says) : field.says
+const fieldName = (field: Field, fields: ReadonlyMap<string, Field>) =>
+  needsQuotes(field, fields.values()) ? quoted(field.says) : field.says
 
 /** One condition as words. */
 export function printCondition({ field: key, test }: Condition, fields: ReadonlyMap<string, Field>): string {
@@ -63,41 +107,76 @@ export function printCondition({ field: key, test }: Condition, fields: Readonly
 /** What is asked of a field, as words that follow its name. */
 export function printTest(test: Test, field: Field | undefined): string {
   const moment = field?.kind === 'moment'
-  const names = () => 'values' in test ? test.values.map(value => field?.choices ? choiceName(value, field.choices) : quoted(value)).join(', ') : ''
+  const names = () =>
+    'values' in test
+      ? test.values.map((value) => (field?.choices ? choiceName(value, field.choices) : quoted(value))).join(', ')
+      : ''
   const one = 'values' in test && test.values.length === 1
   switch (test.op) {
-    case 'set': return moment ? 'is ever' : 'is set'
-    case 'unset': return moment ? 'is never' : 'is not set'
-    case 'yes': return 'is yes'
-    case 'no': return 'is no'
-    case 'is': return `is ${quoted(test.text)}`
-    case 'isNot': return `is not ${quoted(test.text)}`
-    case 'contains': return `contains ${quoted(test.text)}`
-    case 'containsNot': return `does not contain ${quoted(test.text)}`
-    case 'startsWith': return `starts with ${quoted(test.text)}`
-    case 'anyOf': return one ? `is ${names()}` : `is any of ${names()}`
-    case 'noneOf': return one ? `is not ${names()}` : `is none of ${names()}`
-    case 'hasAny': return one ? `has ${names()}` : `has any of ${names()}`
-    case 'hasAll': return `has all of ${names()}`
-    case 'hasNone': return `has none of ${names()}`
-    case 'exactly': return `is exactly ${names()}`
-    case 'equals': return `is ${test.number}`
-    case 'differs': return `is not ${test.number}`
-    case 'atLeast': return `is at least ${test.number}`
-    case 'atMost': return `is at most ${test.number}`
-    case 'moreThan': return `is more than ${test.number}`
-    case 'lessThan': return `is less than ${test.number}`
-    case 'between': return `is between ${test.from} and ${test.to}`
-    case 'moreAgo': return `is more than ${duration(test)} ago${test.orNever ? ' or never' : ''}`
-    case 'inLast': return `is in the last ${duration(test)}`
-    case 'inNext': return `is in the next ${duration(test)}`
-    case 'moreAhead': return `is more than ${duration(test)} ahead`
-    case 'during': return `is ${test.span}`
-    case 'near': return `is within ${test.km} km of ${quoted(test.name)} ${point(test.at)}`
-    case 'far': return `is more than ${test.km} km from ${quoted(test.name)} ${point(test.at)}`
-    case 'inside': return `is inside ${corners(test.area)}`
-    case 'notInside': return `is not inside ${corners(test.area)}`
-    default: return `is ${test.op} ${/day$/.test(test.day) && test.day !== 'today' ? `next ${test.day}` : test.day}${'orNever' in test && test.orNever ? ' or never' : ''}`
+    case 'set':
+      return moment ? 'is ever' : 'is set'
+    case 'unset':
+      return moment ? 'is never' : 'is not set'
+    case 'yes':
+      return 'is yes'
+    case 'no':
+      return 'is no'
+    case 'is':
+      return `is ${quoted(test.text)}`
+    case 'isNot':
+      return `is not ${quoted(test.text)}`
+    case 'contains':
+      return `contains ${quoted(test.text)}`
+    case 'containsNot':
+      return `does not contain ${quoted(test.text)}`
+    case 'startsWith':
+      return `starts with ${quoted(test.text)}`
+    case 'anyOf':
+      return one ? `is ${names()}` : `is any of ${names()}`
+    case 'noneOf':
+      return one ? `is not ${names()}` : `is none of ${names()}`
+    case 'hasAny':
+      return one ? `has ${names()}` : `has any of ${names()}`
+    case 'hasAll':
+      return `has all of ${names()}`
+    case 'hasNone':
+      return `has none of ${names()}`
+    case 'exactly':
+      return `is exactly ${names()}`
+    case 'equals':
+      return `is ${test.number}`
+    case 'differs':
+      return `is not ${test.number}`
+    case 'atLeast':
+      return `is at least ${test.number}`
+    case 'atMost':
+      return `is at most ${test.number}`
+    case 'moreThan':
+      return `is more than ${test.number}`
+    case 'lessThan':
+      return `is less than ${test.number}`
+    case 'between':
+      return `is between ${test.from} and ${test.to}`
+    case 'moreAgo':
+      return `is more than ${duration(test)} ago${test.orNever ? ' or never' : ''}`
+    case 'inLast':
+      return `is in the last ${duration(test)}`
+    case 'inNext':
+      return `is in the next ${duration(test)}`
+    case 'moreAhead':
+      return `is more than ${duration(test)} ahead`
+    case 'during':
+      return `is ${test.span}`
+    case 'near':
+      return `is within ${test.km} km of ${quoted(test.name)} ${point(test.at)}`
+    case 'far':
+      return `is more than ${test.km} km from ${quoted(test.name)} ${point(test.at)}`
+    case 'inside':
+      return `is inside ${corners(test.area)}`
+    case 'notInside':
+      return `is not inside ${corners(test.area)}`
+    default:
+      return `is ${test.op} ${/day$/.test(test.day) && test.day !== 'today' ? `next ${test.day}` : test.day}${'orNever' in test && test.orNever ? ' or never' : ''}`
   }
 }
 
@@ -110,13 +189,18 @@ function corners(area: readonly Position[]): string {
   return `(${area.map(([longitude, latitude]) => `${latitude} ${longitude}`).join(', ')})`
 }
 
-function duration({ amount, unit }: { amount: number, unit: string }): string {
+function duration({ amount, unit }: { amount: number; unit: string }): string {
   return `${amount} ${amount === 1 ? unit.slice(0, -1) : unit}`
 }
 
 /** Reads a sentence; the inverse of `print` for filters in their plainest form. Throws SentenceError. */
 export function parse(sentence: string, fields: Iterable<Field>): Filter {
-  if (sentence.length > LONGEST_SENTENCE) throw new SentenceError(`The text is too long: ${sentence.length} characters, and at most ${LONGEST_SENTENCE} can be read`, LONGEST_SENTENCE)
+  if (sentence.length > LONGEST_SENTENCE) {
+    throw new SentenceError(
+      `The text is too long: ${sentence.length} characters, and at most ${LONGEST_SENTENCE} can be read`,
+      LONGEST_SENTENCE,
+    )
+  }
   const reader = new Reader(sentence, [...fields])
   return reader.whole()
 }
@@ -128,9 +212,14 @@ class Reader {
   private readonly byLength: readonly Field[]
   private readonly inQuotes: readonly Field[]
 
-  constructor(private readonly text: string, fields: readonly Field[]) {
-    this.byLength = [...fields].filter(field => !needsQuotes(field, fields)).sort((a, b) => b.says.length - a.says.length)
-    this.inQuotes = fields.filter(field => field.key.includes('custom:'))
+  constructor(
+    private readonly text: string,
+    fields: readonly Field[],
+  ) {
+    this.byLength = [...fields]
+      .filter((field) => !needsQuotes(field, fields))
+      .sort((a, b) => b.says.length - a.says.length)
+    this.inQuotes = fields.filter((field) => field.key.includes('custom:'))
   }
 
   whole(): Filter {
@@ -148,9 +237,11 @@ class Reader {
     let joint: 'and' | 'or' | null = null
     for (;;) {
       const start = this.at
-      const next = this.words('and') ? 'and' : this.words('or') ? 'or' : null
+      const next = (['and', 'or'] as const).find((word) => this.words(word))
       if (!next) break
-      if (joint && next !== joint) this.fail('Put brackets around what belongs together: "and" and "or" are mixed here', start)
+      if (joint && next !== joint) {
+        this.fail('Put brackets around what belongs together: "and" and "or" are mixed here', start)
+      }
       joint = next
       parts.push(this.part(level))
     }
@@ -180,7 +271,7 @@ class Reader {
 
   private condition(): Condition {
     const start = this.at
-    const field = this.text[this.at] === '"' ? this.quotedField() : this.byLength.find(one => this.words(one.says))
+    const field = this.text[this.at] === '"' ? this.quotedField() : this.byLength.find((one) => this.words(one.says))
     if (!field) this.fail('No field has this name', start)
     const test = this.test(field)
     if (!opsOf(field).includes(test.op)) this.fail(`"${field.says}" cannot be asked that way`, start)
@@ -189,7 +280,7 @@ class Reader {
 
   private quotedField(): Field | undefined {
     const name = folded(this.quote())
-    return this.inQuotes.find(field => folded(field.says) === name)
+    return this.inQuotes.find((field) => folded(field.says) === name)
   }
 
   private test(field: Field): Test {
@@ -200,20 +291,29 @@ class Reader {
     if (this.words('has all of')) return { op: 'hasAll', values: this.values(field) }
     if (this.words('has none of')) return { op: 'hasNone', values: this.values(field) }
     if (this.words('has')) return { op: 'hasAny', values: [this.value(field)] }
-    if (!this.words('is') && !this.words('was') && !this.words('are')) this.fail(`What is asked of "${field.says}" is not understood`)
+    if (!this.words('is') && !this.words('was') && !this.words('are')) {
+      this.fail(`What is asked of "${field.says}" is not understood`)
+    }
     if (field.kind === 'place') return this.place()
-    return field.kind === 'moment' ? this.moment() : field.kind === 'number' ? this.number() : this.plain(field)
+    if (field.kind === 'moment') return this.moment()
+    return field.kind === 'number' ? this.number() : this.plain(field)
   }
 
   private plain(field: Field): Test {
     if (this.words('not set')) return { op: 'unset' }
     if (this.words('set')) return { op: 'set' }
-    if (field.kind === 'yesNo') return { op: this.words('yes') ? 'yes' : this.words('no') ? 'no' : this.fail('Expected yes or no') }
-    if (field.kind === 'text') return this.words('not') ? { op: 'isNot', text: this.quote() } : { op: 'is', text: this.quote() }
+    if (field.kind === 'yesNo') {
+      return { op: (['yes', 'no'] as const).find((word) => this.words(word)) ?? this.fail('Expected yes or no') }
+    }
+    if (field.kind === 'text') {
+      return this.words('not') ? { op: 'isNot', text: this.quote() } : { op: 'is', text: this.quote() }
+    }
     if (this.words('any of')) return { op: 'anyOf', values: this.values(field) }
     if (this.words('none of')) return { op: 'noneOf', values: this.values(field) }
     if (this.words('exactly')) return { op: 'exactly', values: this.values(field) }
-    return this.words('not') ? { op: 'noneOf', values: [this.value(field)] } : { op: field.kind === 'several' ? 'hasAny' : 'anyOf', values: [this.value(field)] }
+    return this.words('not')
+      ? { op: 'noneOf', values: [this.value(field)] }
+      : { op: field.kind === 'several' ? 'hasAny' : 'anyOf', values: [this.value(field)] }
   }
 
   private number(): Test {
@@ -239,14 +339,15 @@ class Reader {
     if (this.words('in the next')) return { op: 'inNext', ...this.duration() }
     if (this.words('more than')) {
       const far = this.duration()
-      return this.words('ago') ? { op: 'moreAgo', ...far, ...this.orNever() } : this.words('ahead') ? { op: 'moreAhead', ...far } : this.fail('Expected "ago" or "ahead"')
+      if (this.words('ago')) return { op: 'moreAgo', ...far, ...this.orNever() }
+      return this.words('ahead') ? { op: 'moreAhead', ...far } : this.fail('Expected "ago" or "ahead"')
     }
-    const span = SPANS.find(name => this.words(name))
+    const span = SPANS.find((name) => this.words(name))
     if (span) return { op: 'during', span }
-    const side = (['before', 'after', 'on'] as const).find(name => this.words(name))
+    const side = (['before', 'after', 'on'] as const).find((name) => this.words(name))
     if (!side) this.fail('When? For example "more than 2 days ago", "this week", "before next monday" or "never"')
     this.words('next')
-    const name = DAY_NAMES.find(day => this.words(day))
+    const name = DAY_NAMES.find((day) => this.words(day))
     const day = name ?? this.match(/\d{4}-\d{2}-\d{2}/y)
     if (day && side === 'before') return { op: side, day, ...this.orNever() }
     return day ? { op: side, day } : this.fail('Which day? For example 2026-11-23, today or next monday')
@@ -261,10 +362,16 @@ class Reader {
     if (this.words('set')) return { op: 'set' }
     if (this.words('within')) return { op: 'near', km: this.kilometers(), ...this.spot('of') }
     if (this.words('more than')) return { op: 'far', km: this.kilometers(), ...this.spot('from') }
-    const op = this.words('not inside') ? 'notInside' : this.words('inside') ? 'inside' : this.fail('Where? For example within 50 km of "Ithaca, NY, US" (42.44 -76.5), or inside (42 -77, 43 -77, 43 -76)')
+    const inside = this.words('inside') ? ('inside' as const) : null
+    const op = this.words('not inside') ? ('notInside' as const) : inside
+    if (!op) {
+      this.fail('Where? For example within 50 km of "Ithaca, NY, US" (42.44 -76.5), or inside (42 -77, 43 -77, 43 -76)')
+    }
     const start = this.at
     const area = this.positions(540)
-    return area.length < 3 || area.length > MOST_CORNERS ? this.fail(`Expected 3 to ${MOST_CORNERS} corners`, start) : { op, area }
+    return area.length < 3 || area.length > MOST_CORNERS
+      ? this.fail(`Expected 3 to ${MOST_CORNERS} corners`, start)
+      : { op, area }
   }
 
   private kilometers(): number {
@@ -274,7 +381,7 @@ class Reader {
     return this.words('km') ? km : this.fail('Expected "km"')
   }
 
-  private spot(joint: string): { name: string, at: [number, number] } {
+  private spot(joint: string): { name: string; at: [number, number] } {
     if (!this.words(joint)) this.fail(`Expected "${joint}" and a place`)
     const name = this.quote()
     const start = this.at
@@ -289,17 +396,19 @@ class Reader {
     do {
       const start = this.at
       const [latitude, longitude] = [this.figure(), this.figure()]
-      if (Math.abs(latitude) > 90 || Math.abs(longitude) > farthest) this.fail('No place lies there: latitude goes from -90 to 90, longitude from -180 to 180', start)
+      if (Math.abs(latitude) > 90 || Math.abs(longitude) > farthest) {
+        this.fail('No place lies there: latitude goes from -90 to 90, longitude from -180 to 180', start)
+      }
       found.push([longitude, latitude])
     } while (this.takes(','))
     this.sign(')')
     return found
   }
 
-  private duration(): { amount: number, unit: (typeof UNITS)[number] } {
+  private duration(): { amount: number; unit: (typeof UNITS)[number] } {
     const amount = this.figure()
     if (!Number.isInteger(amount) || amount < 1 || amount > 10_000) this.fail('Expected a whole number from 1 to 10000')
-    const unit = UNITS.find(name => this.words(name) || this.words(name.slice(0, -1)))
+    const unit = UNITS.find((name) => this.words(name) || this.words(name.slice(0, -1)))
     return { amount, unit: unit ?? this.fail('Expected hours, days, weeks or months') }
   }
 
@@ -325,10 +434,14 @@ class Reader {
     const start = this.at
     if (!field.choices) return this.quote()
     const text = this.text[this.at] === '"' ? this.quote() : null
-    const choice = text === null
-      ? [...field.choices].sort((a, b) => b.name.length - a.name.length).find(one => this.words(one.name))
-      : field.choices.find(one => folded(one.name) === folded(text)) ?? field.choices.find(one => `#${one.id}` === text)
-    return choice?.id ?? this.fail(`"${field.says}" has no value ${text === null ? 'of this name' : quoted(text)}`, start)
+    const choice =
+      text === null
+        ? [...field.choices].sort((a, b) => b.name.length - a.name.length).find((one) => this.words(one.name))
+        : (field.choices.find((one) => folded(one.name) === folded(text)) ??
+          field.choices.find((one) => `#${one.id}` === text))
+    return (
+      choice?.id ?? this.fail(`"${field.says}" has no value ${text === null ? 'of this name' : quoted(text)}`, start)
+    )
   }
 
   private space(): void {
@@ -346,7 +459,10 @@ class Reader {
 
   /** Takes words if they stand here, whatever their case and the space between them. */
   private words(wanted: string): boolean {
-    const pattern = wanted.split(/\s+/).map(word => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('\\s+')
+    const pattern = wanted
+      .split(/\s+/)
+      .map((word) => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+      .join('\\s+')
     return this.match(new RegExp(`${pattern}(?![\\p{L}\\p{N}_])`, 'iuy')) !== null
   }
 

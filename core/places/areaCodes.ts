@@ -1,6 +1,6 @@
 /**
- * Area codes of the North American Numbering Plan by state and province. Common knowledge of the plan's geography, from memory
- * and a public list: new overlays may be missing; a code that is not here places nobody.
+ * Area codes of the North American Numbering Plan by state and province. Common knowledge of the plan's geography, from
+ * memory and a public list: new overlays may be missing; a code that is not here places nobody.
  */
 export const AREA_CODES: Readonly<Record<'US' | 'CA', Readonly<Record<string, string>>>> = {
   US: {
@@ -77,5 +77,12 @@ export const AREA_CODES: Readonly<Record<'US' | 'CA', Readonly<Record<string, st
 
 /** Area codes whose zone is not that of most of their state's people. From memory. */
 export const AREA_CODE_ZONES: Readonly<Record<string, string>> = {
-  219: 'America/Chicago', 270: 'America/Chicago', 364: 'America/Chicago', 423: 'America/New_York', 865: 'America/New_York', 850: 'America/Chicago', 448: 'America/Chicago', 915: 'America/Denver',
+  219: 'America/Chicago',
+  270: 'America/Chicago',
+  364: 'America/Chicago',
+  423: 'America/New_York',
+  865: 'America/New_York',
+  850: 'America/Chicago',
+  448: 'America/Chicago',
+  915: 'America/Denver',
 }

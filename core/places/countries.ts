@@ -1,6 +1,6 @@
 /**
- * Every country (ISO 3166-1): code, three-letter code, English name, and its time zones (IANA tz database, zone.tab), the one of
- * most of its people first. A test holds this to the tables as packages ship them.
+ * Every country (ISO 3166-1): code, three-letter code, English name, and its time zones (IANA tz database, zone.tab),
+ * the one of most of its people first. A test holds this to the tables as packages ship them.
  */
 export const COUNTRY_TABLE = `
 AD|AND|Andorra|Europe/Andorra

@@ -4,41 +4,76 @@ import { AREA_CODES, AREA_CODE_ZONES } from './areaCodes'
 import { possibleZones, readCountry, readRegion, type ZoneSource } from './lookUp'
 
 /** Where somebody is, and what says so. */
-export interface Placed { zone: string, zoneFrom: ZoneSource, country: string | null }
+export interface Placed {
+  zone: string
+  zoneFrom: ZoneSource
+  country: string | null
+}
 
 /** What is known of somebody's whereabouts: as written; numbers in E.164. */
-export interface Whereabouts { zone?: string | null, country?: string | null, region?: string | null, numbers?: readonly string[] }
+export interface Whereabouts {
+  zone?: string | null
+  country?: string | null
+  region?: string | null
+  numbers?: readonly string[]
+}
 
-interface Area { country: 'US' | 'CA', region: string, zone: string }
+interface Area {
+  country: 'US' | 'CA'
+  region: string
+  zone: string
+}
 
-const AREAS: ReadonlyMap<string, Area> = new Map((['US', 'CA'] as const).flatMap(country => Object.entries(AREA_CODES[country]).flatMap(([region, codes]) => codes.split(' ').map((code): [string, Area] => (
-  [code, { country, region, zone: AREA_CODE_ZONES[code] ?? readRegion(region, country)!.zones[0]! }]
-)))))
+const AREAS: ReadonlyMap<string, Area> = new Map(
+  (['US', 'CA'] as const).flatMap((country) =>
+    Object.entries(AREA_CODES[country]).flatMap(([region, codes]) =>
+      codes
+        .split(' ')
+        .map((code): [string, Area] => [
+          code,
+          { country, region, zone: AREA_CODE_ZONES[code] ?? readRegion(region, country)!.zones[0]! },
+        ]),
+    ),
+  ),
+)
 
 /** The state or province of a North American number by its area code, or null. */
 export function areaOf(number: string): Area | null {
   const code = /^\+1(\d{3})\d{7}$/.exec(number)?.[1]
-  return code ? AREAS.get(code) ?? null : null
+  return code ? (AREAS.get(code) ?? null) : null
 }
 
 /**
  * Where somebody lives by what is known: a zone that is given, else region and country, else the area of a number, else
  * the country's, or the team's, main zone as a guess. Without a country it is that of the number, else the team's.
  */
-export function placePerson(known: Whereabouts, home: { country: string, zone: string }): Placed {
+export function placePerson(known: Whereabouts, home: { country: string; zone: string }): Placed {
   const stated = known.country ? readCountry(known.country) : null
   const area = (known.numbers ?? []).map(areaOf).find(Boolean) ?? null
-  const ofNumber = () => area?.country ?? (known.numbers ?? []).map(number => parsePhone(number, null)?.country).find(Boolean) ?? null
+  const ofNumber = () =>
+    area?.country ?? (known.numbers ?? []).map((number) => parsePhone(number, null)?.country).find(Boolean) ?? null
   const byNumber = known.country || readRegion(known.region, home.country) ? null : ofNumber()
-  const country = stated ?? (known.country ? null : byNumber ?? home.country)
-  if (known.zone && isZone(known.zone)) return { zone: known.zone, zoneFrom: 'given', country: country ?? known.country ?? null }
+  const country = stated ?? (known.country ? null : (byNumber ?? home.country))
+  if (known.zone && isZone(known.zone)) {
+    return { zone: known.zone, zoneFrom: 'given', country: country ?? known.country ?? null }
+  }
   const zones = possibleZones(country, known.region ?? null)
-  if (!country || !zones.length) return { zone: home.zone, zoneFrom: 'guess', country: country ?? known.country?.toUpperCase() ?? null }
+  if (!country || !zones.length) {
+    return { zone: home.zone, zoneFrom: 'guess', country: country ?? known.country?.toUpperCase() ?? null }
+  }
   if (readRegion(known.region, country)?.zones.length || zones.length === 1) {
     // A split state: the number's own area says which part, where it is of that state.
     const own = area && area.country === country && zones.includes(area.zone) ? area.zone : zones[0]!
-    return { zone: own, zoneFrom: stated || readRegion(known.region, country) || byNumber ? 'address' : 'guess', country }
+    return {
+      zone: own,
+      zoneFrom: stated || readRegion(known.region, country) || byNumber ? 'address' : 'guess',
+      country,
+    }
   }
   if (area?.country === country) return { zone: area.zone, zoneFrom: 'number', country }
-  return { zone: country === home.country && zones.includes(home.zone) ? home.zone : zones[0]!, zoneFrom: 'guess', country }
+  return {
+    zone: country === home.country && zones.includes(home.zone) ? home.zone : zones[0]!,
+    zoneFrom: 'guess',
+    country,
+  }
 }

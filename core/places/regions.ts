@@ -1,15 +1,28 @@
-/** The parts of a country that matter to clocks and holidays: code (ISO 3166-2 without the country), names, and the time zones there, that of most people first. */
-export interface Region { code: string, names: readonly string[], zones: readonly string[] }
+/**
+ * The parts of a country that matter to clocks and holidays: code (ISO 3166-2 without the country), names, and the time
+ * zones there, that of most people first.
+ */
+export interface Region {
+  code: string
+  names: readonly string[]
+  zones: readonly string[]
+}
 
 /** "CODE: name, other name = zone zone", a region a line; without zones, the country's. */
 function regions(text: string): Region[] {
-  return text.trim().split('\n').map((line) => {
-    const [, code, names, zones] = /^\s*(\w+): ([^=]+?)(?: = (.+))?$/.exec(line)!
-    return { code: code!, names: names!.split(', '), zones: zones?.trim().split(' ') ?? [] }
-  })
+  return text
+    .trim()
+    .split('\n')
+    .map((line) => {
+      const [, code, names, zones] = /^\s*(\w+): ([^=]+?)(?: = (.+))?$/.exec(line)!
+      return { code: code!, names: names!.split(', '), zones: zones?.trim().split(' ') ?? [] }
+    })
 }
 
-/** Regions by country (ISO 3166-1 alpha-2). The zones of states and provinces are common knowledge of their extent, from memory; where a region is split, every zone of it is listed. */
+/**
+ * Regions by country (ISO 3166-1 alpha-2). The zones of states and provinces are common knowledge of their extent, from
+ * memory; where a region is split, every zone of it is listed.
+ */
 export const REGIONS: Readonly<Record<string, readonly Region[]>> = {
   US: regions(`
     AL: Alabama = America/Chicago

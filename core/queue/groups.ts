@@ -18,9 +18,9 @@ export interface QueueItem {
 }
 
 /**
- * Where a piece of work stands on the Desk now: calls that were promised for now; then answers; then what was due before
- * today began for the rep (`zone`); then what is due and can be done now; then new people who wait for a first contact,
- * who are never overdue; the rest opens later.
+ * Where a piece of work stands on the Desk now: calls that were promised for now; then answers; then what was due
+ * before today began for the rep (`zone`); then what is due and can be done now; then new people who wait for a first
+ * contact, who are never overdue; the rest opens later.
  */
 export function groupOf(item: QueueItem, now: Instant, zone: string): QueueGroup {
   if (item.kind === 'call_back' && item.dueAt <= now + REMIND_BEFORE) return 'promised'

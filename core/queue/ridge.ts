@@ -24,18 +24,31 @@ export interface DueAtPlace {
 }
 
 /**
- * The day ridge: for each half hour between `fromMinute` and `toMinute` of the rep's day in `zone`, how much is due and can
- * be done, calls by the clocks of the people called, and what was done. `doneAt` are the moments of finished work.
+ * The day ridge: for each half hour between `fromMinute` and `toMinute` of the rep's day in `zone`, how much is due and
+ * can be done, calls by the clocks of the people called, and what was done. `doneAt` are the moments of finished work.
  */
-export function dayRidge(due: readonly DueAtPlace[], doneAt: readonly Instant[], now: Instant, zone: string, hours: Hours, holidays: Holidays, fromMinute = 8 * 60, toMinute = 18 * 60): RidgeSlot[] {
+export function dayRidge(
+  due: readonly DueAtPlace[],
+  doneAt: readonly Instant[],
+  now: Instant,
+  zone: string,
+  hours: Hours,
+  holidays: Holidays,
+  fromMinute = 8 * 60,
+  toMinute = 18 * 60,
+): RidgeSlot[] {
   const midnight = local(startOfDay(now, zone), zone)
   const slots: RidgeSlot[] = []
   for (let minute = fromMinute; minute < toMinute; minute += 30) {
     // By the wall clock, which is another distance from midnight on a day when the clocks change.
     const at = midnight.set({ hour: Math.floor(minute / 60), minute: minute % 60 }).toMillis()
     const end = at + 30 * MINUTE
-    const open = due.reduce((sum, { place, dueAt, count, rings }) => dueAt < end && (!rings || isCallable(at, hours, place, holidays)) ? sum + count : sum, 0)
-    slots.push({ at, open, done: doneAt.filter(moment => moment >= at && moment < end).length })
+    const open = due.reduce(
+      (sum, { place, dueAt, count, rings }) =>
+        dueAt < end && (!rings || isCallable(at, hours, place, holidays)) ? sum + count : sum,
+      0,
+    )
+    slots.push({ at, open, done: doneAt.filter((moment) => moment >= at && moment < end).length })
   }
   return slots
 }

@@ -11,6 +11,12 @@ export function agoInWords(at: Instant, now: Instant): string {
   return days === 1 ? 'yesterday' : `${days} days ago`
 }
 
+/** What came of the calls to somebody so far: "spoken to before", "2 calls, never reached", "not called yet". */
+export function historyInWords({ everReached, attempts }: { everReached: boolean; attempts: number }): string {
+  if (everReached) return 'spoken to before'
+  return attempts === 0 ? 'not called yet' : `${attempts} ${attempts === 1 ? 'call' : 'calls'}, never reached`
+}
+
 /** What is known about a piece of work when its reason is put in words. */
 export interface WhyFacts {
   kind: TaskKind
@@ -26,18 +32,25 @@ export interface WhyFacts {
 /** Why somebody is on the Desk, in a few words: "replied 12 min ago", "step 2 of 5, never reached". */
 export function whyInWords(facts: WhyFacts, now: Instant): string {
   switch (facts.kind) {
-    case 'first_contact': return 'new, no contact yet'
-    case 'reply': return `replied ${agoInWords(facts.dueAt, now)}`
-    case 'call_back': return 'promised a call back'
-    case 'meeting_result': return facts.title.toLowerCase()
-    case 'check_mail': return facts.title.toLowerCase()
-    case 'follow_up': return facts.title.startsWith('Referred') ? facts.title.replace('Referred', 'referred') : facts.title.toLowerCase()
+    case 'first_contact':
+      return 'new, no contact yet'
+    case 'reply':
+      return `replied ${agoInWords(facts.dueAt, now)}`
+    case 'call_back':
+      return 'promised a call back'
+    case 'meeting_result':
+      return facts.title.toLowerCase()
+    case 'check_mail':
+      return facts.title.toLowerCase()
+    case 'follow_up':
+      return facts.title.startsWith('Referred')
+        ? facts.title.replace('Referred', 'referred')
+        : facts.title.toLowerCase()
     case 'task':
     case 'call': {
       const where = facts.step === null ? facts.title.toLowerCase() : `step ${facts.step} of ${facts.steps}`
       if (facts.kind === 'task') return facts.step === null ? where : `${where}, ${facts.title.toLowerCase()}`
-      const history = facts.everReached ? 'spoken to before' : facts.attempts === 0 ? 'not called yet' : `${facts.attempts} call${facts.attempts === 1 ? '' : 's'}, never reached`
-      return `${where}, ${history}`
+      return `${where}, ${historyInWords(facts)}`
     }
   }
 }

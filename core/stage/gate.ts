@@ -2,7 +2,14 @@
 export type StageKind = 'open' | 'parked' | 'won' | 'closed'
 
 /** The usual fields a gate can demand, with how it speaks of them. */
-export const GATE_FIELDS: Readonly<Record<string, string>> = { title: 'job title', email: 'email', phone: 'phone', companyId: 'company', country: 'country', region: 'region' }
+export const GATE_FIELDS: Readonly<Record<string, string>> = {
+  title: 'job title',
+  email: 'email',
+  phone: 'phone',
+  companyId: 'company',
+  country: 'country',
+  region: 'region',
+}
 
 /** What a move into a stage demands. Everything absent is not demanded. */
 export interface Gate {
@@ -12,7 +19,10 @@ export interface Gate {
   reason?: boolean
   /** A note on the touch that moves. */
   note?: boolean
-  /** Fields that must be filled: keys of GATE_FIELDS, or of the team's own fields of people and companies as filters have them. */
+  /**
+   * Fields that must be filled: keys of GATE_FIELDS, or of the team's own fields of people and companies as filters
+   * have them.
+   */
   fields?: readonly string[]
 }
 
@@ -36,8 +46,14 @@ export interface GateFacts {
   fields: Readonly<Record<string, unknown>>
 }
 
-/** One thing a gate still demands: of which field of a request it is, and the sentence. What a person lacks is `fields.` and the field's key. */
-export interface GateLack { field: 'stage' | 'reason' | 'note' | `fields.${string}`, message: string }
+/**
+ * One thing a gate still demands: of which field of a request it is, and the sentence. What a person lacks is `fields.`
+ * and the field's key.
+ */
+export interface GateLack {
+  field: 'stage' | 'reason' | 'note' | `fields.${string}`
+  message: string
+}
 
 /**
  * What the gate in front of `stage` still lacks, one entry each; empty when it is open. `own` names the team's
@@ -46,13 +62,20 @@ export interface GateLack { field: 'stage' | 'reason' | 'note' | `fields.${strin
 export function gateLacks(stage: Stage, facts: GateFacts, own: Readonly<Record<string, string>> = {}): GateLack[] {
   const lacks: GateLack[] = []
   const { attempts, reason, note, fields } = stage.gate
-  if (attempts && !facts.reached && facts.attempts < attempts) lacks.push({ field: 'stage', message: `${stage.name} needs ${attempts} attempts or a conversation; there have been ${facts.attempts}` })
+  if (attempts && !facts.reached && facts.attempts < attempts) {
+    lacks.push({
+      field: 'stage',
+      message: `${stage.name} needs ${attempts} attempts or a conversation; there have been ${facts.attempts}`,
+    })
+  }
   if (reason && !facts.reason?.trim()) lacks.push({ field: 'reason', message: `${stage.name} needs a reason` })
   if (note && !facts.note?.trim()) lacks.push({ field: 'note', message: `${stage.name} needs a note` })
   for (const field of fields ?? []) {
     const says = GATE_FIELDS[field] ?? own[field]
     const value = facts.fields[field]
-    if (says && (value === null || value === undefined || value === '')) lacks.push({ field: `fields.${field}`, message: `${stage.name} needs “${says}” to be filled in` })
+    if (says && (value === null || value === undefined || value === '')) {
+      lacks.push({ field: `fields.${field}`, message: `${stage.name} needs “${says}” to be filled in` })
+    }
   }
   return lacks
 }

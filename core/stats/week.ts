@@ -7,12 +7,19 @@ export type WeekMeasure = (typeof WEEK_MEASURES)[number]
 
 /** What each measure is called, as a column. */
 export const WEEK_LABELS: Readonly<Record<WeekMeasure, string>> = {
-  calls: 'Calls', conversations: 'Conversations', emails: 'Emails', replies: 'Replies', booked: 'Meetings booked', held: 'Meetings held', opened: 'Deals opened', won: 'Deals won',
+  calls: 'Calls',
+  conversations: 'Conversations',
+  emails: 'Emails',
+  replies: 'Replies',
+  booked: 'Meetings booked',
+  held: 'Meetings held',
+  opened: 'Deals opened',
+  won: 'Deals won',
 }
 
 /**
- * The midnights of a week in `zone`, Monday to the next Monday (ISO 8601): eight instants, so that day n lies between the
- * n-th and the one after it. `back` weeks before the week that `at` lies in.
+ * The midnights of a week in `zone`, Monday to the next Monday (ISO 8601): eight instants, so that day n lies between
+ * the n-th and the one after it. `back` weeks before the week that `at` lies in.
  */
 export function weekDays(at: Instant, zone: string, back = 0): Instant[] {
   const monday = local(at, zone).startOf('week').minus({ weeks: back })

@@ -1,14 +1,30 @@
 import { tidy } from './names'
 
 /** A person as one line names them; empty text for what it does not say. */
-export interface PersonLine { name: string, title: string, company: string, email: string, phone: string }
+export interface PersonLine {
+  name: string
+  title: string
+  company: string
+  email: string
+  phone: string
+}
 
-/** The first word of a line that looks like an address: one @, and a point after it. Words are looked at one by one, so that no line takes long. */
-function findEmail(line: string): { whole: string, address: string } | null {
+/**
+ * The first word of a line that looks like an address: one @, and a point after it. Words are looked at one by one, so
+ * that no line takes long.
+ */
+function findEmail(line: string): { whole: string; address: string } | null {
   for (const [whole] of line.matchAll(/[^\s,;]+/g)) {
     const address = whole.replace(/^<?(?:mailto:)?/i, '').replace(/>$/, '')
     const at = address.indexOf('@')
-    if (at > 0 && at === address.lastIndexOf('@') && !/[<>]/.test(address) && /^[^.].*\../.test(address.slice(at + 1))) return { whole, address }
+    if (
+      at > 0 &&
+      at === address.lastIndexOf('@') &&
+      !/[<>]/.test(address) &&
+      /^[^.].*\../.test(address.slice(at + 1))
+    ) {
+      return { whole, address }
+    }
   }
   return null
 }
@@ -33,10 +49,15 @@ export function readPersonLine(whole: string): PersonLine {
   const found = PHONE.exec(withoutEmail)
   // Two years with a dash between them are no number.
   const phone = found && !YEARS.test(found[1]!) ? tidy(found[1]!) : ''
-  const parts = (phone ? withoutEmail.replace(PHONE_AND_EXTENSION, ',') : withoutEmail).split(/[,;\t|]/).map(tidy).filter(Boolean)
+  const parts = (phone ? withoutEmail.replace(PHONE_AND_EXTENSION, ',') : withoutEmail)
+    .split(/[,;\t|]/)
+    .map(tidy)
+    .filter(Boolean)
   const [first = '', ...rest] = parts
   const [name, ofName] = splitAt(first)
-  const [title = '', company = ''] = ofName ? [rest[0] ?? '', ofName] : rest.length === 1 ? splitOnly(rest[0]!) : rest.length ? splitSeveral(rest) : []
+  const after = rest.length === 1 ? splitOnly(rest[0]!) : splitSeveral(rest)
+  const others = rest.length ? after : []
+  const [title = '', company = ''] = ofName ? [rest[0] ?? '', ofName] : others
   return { name, title, company, email: email?.address ?? '', phone }
 }
 
@@ -49,10 +70,14 @@ function splitAt(text: string): [before: string, after: string] {
 function splitOnly(text: string): [title: string, company: string] {
   const [before, after] = splitAt(text)
   const bare = /^(?:at|@)\s+(\S.*)$/i.exec(text)?.[1]
-  return bare ? ['', bare] : after ? [before, after] : ['', text]
+  if (bare) return ['', bare]
+  return after ? [before, after] : ['', text]
 }
 
-/** Of several, what says "at" parts title and company; else the first is the title, and the rest, commas and all, the company. */
+/**
+ * Of several, what says "at" parts title and company; else the first is the title, and the rest, commas and all, the
+ * company.
+ */
 function splitSeveral(parts: readonly string[]): [title: string, company: string] {
   const [first, ...others] = parts
   const [before, after] = splitAt(first!)

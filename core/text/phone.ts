@@ -1,4 +1,10 @@
-import { getCountryCallingCode, isSupportedCountry, parsePhoneNumberFromString, type CountryCode, type MetadataJson } from 'libphonenumber-js'
+import {
+  getCountryCallingCode,
+  isSupportedCountry,
+  parsePhoneNumberFromString,
+  type CountryCode,
+  type MetadataJson,
+} from 'libphonenumber-js'
 import { parsePhoneNumberFromString as parseWith } from 'libphonenumber-js/core'
 import metadata from 'libphonenumber-js/metadata.min.json' with { type: 'json' }
 
@@ -14,15 +20,20 @@ export interface PhoneNumber {
  */
 export function parsePhone(raw: string, country: string | null): PhoneNumber | null {
   const text = asDialed(raw)
-  const code = country && /^[A-Za-z]{2}$/.test(country) ? country.toUpperCase() as CountryCode : undefined
+  const code = country && /^[A-Za-z]{2}$/.test(country) ? (country.toUpperCase() as CountryCode) : undefined
   const parsed = parsePhoneNumberFromString(text, code)
   return parsed?.isPossible() ? { number: parsed.number, country: parsed.country ?? null } : null
 }
 
 /** Which key a letter is on (ITU-T E.161). */
-const KEYS: Readonly<Record<string, string>> = Object.fromEntries([...'abcdefghijklmnopqrstuvwxyz'].map((letter, index) => [letter, '22233344455566677778889999'[index]!]))
+const KEYS: Readonly<Record<string, string>> = Object.fromEntries(
+  [...'abcdefghijklmnopqrstuvwxyz'].map((letter, index) => [letter, '22233344455566677778889999'[index]!]),
+)
 
-/** A number as it would be dialed: "00" for the plus, no "(0)" after a country code, words by their keys ("1-800-FLOWERS"). */
+/**
+ * A number as it would be dialed: "00" for the plus, no "(0)" after a country code, words by their keys
+ * ("1-800-FLOWERS").
+ */
 function asDialed(raw: string): string {
   const text = raw.trim().replace(/^tel:/i, '')
   // Two years are a stretch of time.
@@ -30,8 +41,9 @@ function asDialed(raw: string): string {
   const international = text.replace(/^00(?=[1-9(\s])/, '+')
   const plain = international.startsWith('+') ? international.replace(/^(\+\s?\d{1,3}\s*)\(0\)/, '$1') : international
   const [number, word] = [/^[+\d\s().\-/]*\d[\d\s().\-/]*/.exec(plain)?.[0] ?? '', /[a-z]{3,}/i.exec(plain)?.[0] ?? '']
-  const isWord = word && !/^(ext|extension|ext|anschluss|durchwahl|poste)/i.test(word) && /^\+?1?[\s.\-(]*\d{3}/.test(number)
-  return isWord ? plain.replace(/[a-z]/gi, letter => KEYS[letter.toLowerCase()]!) : plain
+  const isWord =
+    word && !/^(ext|extension|ext|anschluss|durchwahl|poste)/i.test(word) && /^\+?1?[\s.\-(]*\d{3}/.test(number)
+  return isWord ? plain.replace(/[a-z]/gi, (letter) => KEYS[letter.toLowerCase()]!) : plain
 }
 
 const alone = new Map<string, MetadataJson | null>()
@@ -43,24 +55,27 @@ function planOf(country: CountryCode): MetadataJson | null {
   const all = metadata as unknown as MetadataJson
   const own = all.countries[country]
   const code = own && String(own[0])
-  const plan = own && code && all.country_calling_codes[code as never]?.[0] === country
-    ? { ...all, countries: { [country]: own }, country_calling_codes: { [code]: [country] } } as MetadataJson
-    : null
+  const plan =
+    own && code && all.country_calling_codes[code as never]?.[0] === country
+      ? ({ ...all, countries: { [country]: own }, country_calling_codes: { [code]: [country] } } as MetadataJson)
+      : null
   alone.set(country, plan)
   return plan
 }
 
 /**
  * The same number as `parsePhone` gives, without finding out which country it is of: that takes most of the time where
- * many share a calling code, and a file has many rows; ten digits as North Americans write them (they begin with 2 to 9) need no
- * reading at all. Null where `parsePhone` gives null.
+ * many share a calling code, and a file has many rows; ten digits as North Americans write them (they begin with 2 to
+ * 9) need no reading at all. Null where `parsePhone` gives null.
  */
 export function normalizePhone(raw: string, country: string): string | null {
   const text = asDialed(raw)
-  if ((country === 'US' || country === 'CA') && /^[(]?[2-9]\d\d[-. )]{0,2}\d{3}[-. ]?\d{4}$/.test(text)) return `+1${text.replace(/\D/g, '')}`
+  if ((country === 'US' || country === 'CA') && /^[(]?[2-9]\d\d[-. )]{0,2}\d{3}[-. ]?\d{4}$/.test(text)) {
+    return `+1${text.replace(/\D/g, '')}`
+  }
   const plan = /^[\d(]/.test(text) && /^[A-Z]{2}$/.test(country) ? planOf(country as CountryCode) : null
   const parsed = plan && parseWith(text, country as CountryCode, plan)
-  return parsed?.isPossible() ? parsed.number : parsePhone(raw, country)?.number ?? null
+  return parsed?.isPossible() ? parsed.number : (parsePhone(raw, country)?.number ?? null)
 }
 
 /** The number as its own country writes it, with the country code for readers elsewhere. */

@@ -37,31 +37,51 @@ export interface RowExtra {
   custom?: Record<string, CustomValue>
   tags?: string[]
   list?: string
-  touch?: { day: string, kind: 'call' | 'text' | 'email' | 'meeting' | 'visit' }
+  touch?: { day: string; kind: 'call' | 'text' | 'email' | 'meeting' | 'visit' }
   /** What it says of the company beyond its name and address. */
-  company?: { industry?: string, size?: number, custom?: Record<string, CustomValue> }
+  company?: { industry?: string; size?: number; custom?: Record<string, CustomValue> }
   /** The name as the file has it, where it was cleaned up. */
   nameWas?: string
 }
 
 /** One of the team's own fields, as far as reading a value needs it. */
-export interface OwnField { name: string, kind: CustomKind, choices: readonly string[] }
+export interface OwnField {
+  name: string
+  kind: CustomKind
+  choices: readonly string[]
+}
 
 /** The longest value that is kept, by field, in characters. */
 export const LONGEST = 300
 const LONGEST_NOTE = 10_000
 
-const isOwn = (field: ImportTarget): field is `custom:${string}` | `company:custom:${string}` => /^(company:)?custom:/.test(field)
+const isOwn = (field: ImportTarget): field is `custom:${string}` | `company:custom:${string}` =>
+  /^(company:)?custom:/.test(field)
 /** More people than work anywhere. */
 const LARGEST_COMPANY = 10_000_000
 
-const KINDS: Record<string, NonNullable<RowExtra['touch']>['kind']> = { call: 'call', phone: 'call', text: 'text', sms: 'text', email: 'email', mail: 'email', meeting: 'meeting', visit: 'visit' }
+const KINDS: Record<string, NonNullable<RowExtra['touch']>['kind']> = {
+  call: 'call',
+  phone: 'call',
+  text: 'text',
+  sms: 'text',
+  email: 'email',
+  mail: 'email',
+  meeting: 'meeting',
+  visit: 'visit',
+}
 
 /** What is left out of a row, each with why, in words. */
 type Dropped = string[]
 
 /** Keeps what can be read of the rest of a row; what cannot is left out, and said. */
-function readExtra(raw: Partial<Record<ImportField, string>>, custom: Record<string, CustomValue>, ofCompany: Record<string, CustomValue>, dropped: Dropped, order: DateOrder): RowExtra | null {
+function readExtra(
+  raw: Partial<Record<ImportField, string>>,
+  custom: Record<string, CustomValue>,
+  ofCompany: Record<string, CustomValue>,
+  dropped: Dropped,
+  order: DateOrder,
+): RowExtra | null {
   const tags = (raw.tags?.split(/[;,]/).map(tidy).filter(Boolean) ?? []).filter((tag) => {
     if (tag.length > LONGEST_TAG) dropped.push(`tag: longer than ${LONGEST_TAG} characters`)
     return tag.length <= LONGEST_TAG
@@ -69,14 +89,24 @@ function readExtra(raw: Partial<Record<ImportField, string>>, custom: Record<str
   const size = raw.companySize ? Number(raw.companySize.replace(/[,\s]|\+$/g, '')) : null
   const fits = size !== null && Number.isInteger(size) && size >= 0 && size <= LARGEST_COMPANY
   if (size !== null && !fits) dropped.push(`company size: expected a whole number, not "${raw.companySize}"`)
-  const company = { ...(raw.industry && { industry: raw.industry }), ...(fits && { size: size }), ...(Object.keys(ofCompany).length && { custom: ofCompany }) }
-  const extra: RowExtra = { ...(Object.keys(company).length && { company }), ...(Object.keys(custom).length && { custom }), ...(tags.length && { tags }), ...(raw.list && { list: raw.list }) }
+  const company = {
+    ...(raw.industry && { industry: raw.industry }),
+    ...(fits && { size: size }),
+    ...(Object.keys(ofCompany).length && { custom: ofCompany }),
+  }
+  const extra: RowExtra = {
+    ...(Object.keys(company).length && { company }),
+    ...(Object.keys(custom).length && { custom }),
+    ...(tags.length && { tags }),
+    ...(raw.list && { list: raw.list }),
+  }
   if (raw.touchAt || raw.touchKind) {
     const day = readDay(raw.touchAt ?? '', order)
     const kind = KINDS[nameKey(raw.touchKind ?? 'call')]
     if (!day) dropped.push(`past touch: expected a day like 11/23/2026, not "${raw.touchAt ?? ''}"`)
-    else if (!kind) dropped.push(`past touch: expected ${[...new Set(Object.values(KINDS))].join(', ')}, not "${raw.touchKind}"`)
-    else extra.touch = { day, kind }
+    else if (!kind) {
+      dropped.push(`past touch: expected ${[...new Set(Object.values(KINDS))].join(', ')}, not "${raw.touchKind}"`)
+    } else extra.touch = { day, kind }
   }
   return Object.keys(extra).length ? extra : null
 }
@@ -98,19 +128,30 @@ export interface RowOptions {
 }
 
 /** A row that was read, with what was left out of it; or all that keeps it from being taken. */
-export type RowRead = { row: ProspectRow, dropped: string[] } | { wrong: string }
+export type RowRead = { row: ProspectRow; dropped: string[] } | { wrong: string }
 
 /**
- * Reads one row by the mapping; in a file of companies, one without a person. A cell that cannot be read is left out and
- * the row kept; only a row without a name (in a file of companies, without a company) is not taken. Every reason is said.
+ * Reads one row by the mapping; in a file of companies, one without a person. A cell that cannot be read is left out
+ * and the row kept; only a row without a name (in a file of companies, without a company) is not taken. Every reason is
+ * said.
  */
-export function readProspectRow(cells: readonly string[], mapping: ColumnMapping, { homeCountry, isPublic, own = new Map(), dateOrder = 'month', keepNames = false }: RowOptions): RowRead {
+export function readProspectRow(
+  cells: readonly string[],
+  mapping: ColumnMapping,
+  { homeCountry, isPublic, own = new Map(), dateOrder = 'month', keepNames = false }: RowOptions,
+): RowRead {
   const dropped: Dropped = []
   const { raw, custom, ofCompany } = readCells(cells, mapping, own, dateOrder, dropped)
   const split = raw.fullName && !raw.firstName && !raw.lastName ? splitName(raw.fullName) : null
-  const written = { firstName: raw.firstName ?? split?.firstName ?? '', lastName: raw.lastName ?? split?.lastName ?? '' }
+  const written = {
+    firstName: raw.firstName ?? split?.firstName ?? '',
+    lastName: raw.lastName ?? split?.lastName ?? '',
+  }
   const { firstName, lastName } = keepNames ? written : properName(written)
-  const nameWas = firstName === written.firstName && lastName === written.lastName ? null : `${written.firstName} ${written.lastName}`.trim()
+  const nameWas =
+    firstName === written.firstName && lastName === written.lastName
+      ? null
+      : `${written.firstName} ${written.lastName}`.trim()
   const key = nameKey(`${firstName} ${lastName}`)
   const ofCompanies = kindOfFile(mapping) === 'companies'
   const refused = (why: string) => ({ wrong: [why, ...dropped].join(BETWEEN) })
@@ -121,7 +162,8 @@ export function readProspectRow(cells: readonly string[], mapping: ColumnMapping
   }
   const email = raw.email ? kept(normalizeEmail(raw.email), `bad email "${raw.email}"`, '') : ''
   const country = raw.country ? kept(readCountry(raw.country), `unknown country "${raw.country}"`, '') : ''
-  const number = (given: string | undefined) => given ? kept(normalizePhone(given, country || homeCountry), `impossible phone "${given}"`, '') : ''
+  const number = (given: string | undefined) =>
+    given ? kept(normalizePhone(given, country || homeCountry), `impossible phone "${given}"`, '') : ''
   const numbers = { phone: number(raw.phone), mobile: number(raw.mobile) }
   const zone = raw.zone ? kept(isZone(raw.zone) ? raw.zone : null, `unknown time zone "${raw.zone}"`, '') : ''
   const more = readExtra(raw, custom, ofCompany, dropped, dateOrder)
@@ -132,16 +174,35 @@ export function readProspectRow(cells: readonly string[], mapping: ColumnMapping
   return {
     dropped,
     row: {
-      firstName, lastName, nameKey: key, title: raw.title ?? '', company: raw.company ?? '',
-      companyKey: raw.company ? companyKey(raw.company) : '', domain: isPublic(domain) ? '' : domain, email, ...numbers,
-      country, region: tidyRegion((raw.region ?? '').slice(0, 60), country || homeCountry), city: raw.city ?? '', zone, source: raw.source ?? '', note: raw.note ?? '',
-      postalCode: (raw.postalCode ?? '').slice(0, 20), extra,
+      firstName,
+      lastName,
+      nameKey: key,
+      title: raw.title ?? '',
+      company: raw.company ?? '',
+      companyKey: raw.company ? companyKey(raw.company) : '',
+      domain: isPublic(domain) ? '' : domain,
+      email,
+      ...numbers,
+      country,
+      region: tidyRegion((raw.region ?? '').slice(0, 60), country || homeCountry),
+      city: raw.city ?? '',
+      zone,
+      source: raw.source ?? '',
+      note: raw.note ?? '',
+      postalCode: (raw.postalCode ?? '').slice(0, 20),
+      extra,
     },
   }
 }
 
 /** The cells of a row by their fields; what cannot be kept is left out, and said. */
-function readCells(cells: readonly string[], mapping: ColumnMapping, own: ReadonlyMap<string, OwnField>, order: DateOrder, dropped: Dropped) {
+function readCells(
+  cells: readonly string[],
+  mapping: ColumnMapping,
+  own: ReadonlyMap<string, OwnField>,
+  order: DateOrder,
+  dropped: Dropped,
+) {
   const raw: Partial<Record<ImportField, string>> = {}
   const [custom, ofCompany]: [Record<string, CustomValue>, Record<string, CustomValue>] = [{}, {}]
   for (const column of Object.keys(mapping)) {
@@ -157,8 +218,11 @@ function readCells(cells: readonly string[], mapping: ColumnMapping, own: Readon
       const id = field.slice(field.lastIndexOf(':') + 1)
       const known = own.get(id)
       const given = known ? readCustomValue(value, known.kind, known.choices, order) : { wrong: 'A field that is gone' }
-      if ('wrong' in given) dropped.push(`${known?.name ?? 'custom field'}: ${given.wrong.charAt(0).toLowerCase()}${given.wrong.slice(1)}, not "${value.slice(0, 40)}"`)
-      else (field.startsWith('company:') ? ofCompany : custom)[id] = given.value
+      if ('wrong' in given) {
+        dropped.push(
+          `${known?.name ?? 'custom field'}: ${given.wrong.charAt(0).toLowerCase()}${given.wrong.slice(1)}, not "${value.slice(0, 40)}"`,
+        )
+      } else (field.startsWith('company:') ? ofCompany : custom)[id] = given.value
     }
   }
   return { raw, custom, ofCompany }

@@ -3,4 +3,4 @@ import { answerError } from '../http/answer'
 import { Refusal } from '../services/errors'
 
 /** Whatever no route answers, in the shape of every error. */
-export default defineEventHandler(event => answerError(event, new Refusal('not_found', 'There is no such address')))
+export default defineEventHandler((event) => answerError(event, new Refusal('not_found', 'There is no such address')))

@@ -13,7 +13,10 @@ pg.types.setTypeParser(pg.types.builtins.INT8, Number)
 let pool: pg.Pool | null = null
 let statementTimeout: number | undefined
 
-/** How long the statements of this process may take, in milliseconds; they are canceled after that (code 57014). For programs that somebody waits for. Called before the pool is opened. */
+/**
+ * How long the statements of this process may take, in milliseconds; they are canceled after that (code 57014). For
+ * programs that somebody waits for. Called before the pool is opened.
+ */
 export function limitStatements(ms: number | undefined): void {
   statementTimeout = ms
 }
@@ -45,13 +48,21 @@ function gatheringSocket(): Socket {
 
 /**
  * Opens a pool whose connections send a statement without waiting for the answer to the one before; what must wait
- * awaits it. A lost connection is reported to `complain` and replaced; it never ends the process. COPY needs a connection
- * to itself: `connectForCopy`.
+ * awaits it. A lost connection is reported to `complain` and replaced; it never ends the process. COPY needs a
+ * connection to itself: `connectForCopy`.
  */
 export function openPool(url: string, size = 10, complain: (error: Error) => void = () => {}): pg.Pool {
-  const opened = new pg.Pool({ ...(statementTimeout && { statement_timeout: statementTimeout, idle_in_transaction_session_timeout: 60_000 }), connectionString: url, max: size, connectionTimeoutMillis: 5_000, idleTimeoutMillis: 30_000, pipeline: true, stream: gatheringSocket })
+  const opened = new pg.Pool({
+    ...(statementTimeout && { statement_timeout: statementTimeout, idle_in_transaction_session_timeout: 60_000 }),
+    connectionString: url,
+    max: size,
+    connectionTimeoutMillis: 5_000,
+    idleTimeoutMillis: 30_000,
+    pipeline: true,
+    stream: gatheringSocket,
+  })
   opened.on('error', complain)
-  opened.on('connect', client => client.on('error', complain))
+  opened.on('connect', (client) => client.on('error', complain))
   return opened
 }
 
@@ -86,11 +97,14 @@ export type Later = (statement: Promise<unknown>) => void
 /**
  * Runs `work` in one transaction on one connection. Serialization failures and deadlocks are tried again, up to five
  * times, so `work` must do nothing outside the database. Any other error rolls back and is thrown on; where several
- * statements failed because one did, the first. Statements handed to `later` need no waiting: they are on their way, and
- * the commit follows them. With `planned`, named statements are planned once for a connection, whatever their values:
- * for work of many small statements that find rows by their keys.
+ * statements failed because one did, the first. Statements handed to `later` need no waiting: they are on their way,
+ * and the commit follows them. With `planned`, named statements are planned once for a connection, whatever their
+ * values: for work of many small statements that find rows by their keys.
  */
-export async function transaction<T>(work: (client: pg.PoolClient, later: Later) => Promise<T>, { on = db(), planned = false }: { on?: pg.Pool, planned?: boolean } = {}): Promise<T> {
+export async function transaction<T>(
+  work: (client: pg.PoolClient, later: Later) => Promise<T>,
+  { on = db(), planned = false }: { on?: pg.Pool; planned?: boolean } = {},
+): Promise<T> {
   for (let attempt = 1; ; attempt++) {
     const client = await on.connect()
     let broken: Error | undefined
@@ -105,15 +119,15 @@ export async function transaction<T>(work: (client: pg.PoolClient, later: Later)
       later(client.query('commit'))
       await Promise.all(sent)
       return result
-    }
-    catch (last) {
-      await client.query('rollback').catch((lost: Error) => { broken = lost })
-      const failed = (await Promise.allSettled(sent)).find(statement => statement.status === 'rejected')
+    } catch (last) {
+      await client.query('rollback').catch((lost: Error) => {
+        broken = lost
+      })
+      const failed = (await Promise.allSettled(sent)).find((statement) => statement.status === 'rejected')
       const error: unknown = failed?.reason ?? last
       if (attempt < 5 && RETRIED.has((error as { code?: string }).code ?? '')) continue
       throw error
-    }
-    finally {
+    } finally {
       client.release(broken)
     }
   }
@@ -121,18 +135,27 @@ export async function transaction<T>(work: (client: pg.PoolClient, later: Later)
 
 /** Whether an error is PostgreSQL saying that a unique rule `name` was about to be broken. */
 export function breaksUnique(error: unknown, name: string): boolean {
-  const { code, constraint } = error as { code?: string, constraint?: string }
+  const { code, constraint } = error as { code?: string; constraint?: string }
   return code === '23505' && constraint === name
 }
 
 /** Whether an error means that the database could not be reached at all. */
 export function isUnreachable(error: unknown): boolean {
-  const { code, message } = error as { code?: string, message?: string }
-  return ['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006', '08003', '08001'].includes(code ?? '')
-    || /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error/.test(message ?? '')
+  const { code, message } = error as { code?: string; message?: string }
+  return (
+    ['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006', '08003', '08001'].includes(
+      code ?? '',
+    ) ||
+    /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error/.test(
+      message ?? '',
+    )
+  )
 }
 
-/** Whether an error says nothing about what was being done: the database was away, or two transactions were in each other's way. */
+/**
+ * Whether an error says nothing about what was being done: the database was away, or two transactions were in each
+ * other's way.
+ */
 export function isTransient(error: unknown): boolean {
   return RETRIED.has((error as { code?: string }).code ?? '') || isUnreachable(error)
 }

@@ -2,13 +2,25 @@ import { randomUUID } from 'node:crypto'
 import { db, type Db } from '../db/pool'
 import { doDueWork, type Hand } from './dueWork'
 import { prepareFree, settle, type Told } from './happen'
+import { firstRow, sql } from '../db/sql'
 
 /** How many steps are taken in one transaction. */
 const BATCH = 100
 
-/** How far behind the world's time the agenda is, in milliseconds; 0 when nothing is due. Mail held back on purpose is not late, nor is what was set aside. */
+/**
+ * How far behind the world's time the agenda is, in milliseconds; 0 when nothing is due. Mail held back on purpose is
+ * not late, nor is what was set aside.
+ */
 export async function agendaLag(client: Db = db()): Promise<number> {
-  const { rows: [row] } = await client.query<{ lag: number | null }>(`select ms(world_now()) - ms(min(at)) as lag from agenda where kind = 'step' and at <= world_now() and set_aside_at is null`)
+  const row = await firstRow(
+    client.query<{ lag: number | null }>(
+      sql`
+        select ms(world_now()) - ms(min(at)) as lag
+        from agenda
+        where kind = 'step' and at <= world_now() and set_aside_at is null
+      `,
+    ),
+  )
   return Math.max(0, row?.lag ?? 0)
 }
 
@@ -18,16 +30,33 @@ export async function agendaLag(client: Db = db()): Promise<number> {
  */
 export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
   return doDueWork('step', BATCH, hand, 0, async (client, later, entries) => {
-    const ids = [...new Set(entries.map(row => row.prospect_id))]
+    const ids = [...new Set(entries.map((row) => row.prospect_id))]
     const { situation, playbook } = await prepareFree(client, ids)
-    const told: Told[] = entries.filter(row => situation.prospect[row.prospect_id]).map(row => (
-      { id: randomUUID(), kind: 'stepDue', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, enrollmentId: row.ref_id }
-    ))
+    const told: Told[] = entries
+      .filter((row) => situation.prospect[row.prospect_id])
+      .map((row) => ({
+        id: randomUUID(),
+        kind: 'stepDue',
+        prospectId: row.prospect_id,
+        actorId: null,
+        causeId: row.cause_id,
+        enrollmentId: row.ref_id,
+      }))
     if (!told.length) return 0
     const outcomes = settle(client, later, told, situation, playbook)
     // A step that came to nothing (its enrollment has ended) must not come again.
-    const idle = outcomes.results.filter(result => !result.effects.some(effect => effect.entity === 'enrollment')).map(result => (result.happening as { enrollmentId: string }).enrollmentId)
-    if (idle.length) await client.query(`delete from agenda where ref_id = any($1::uuid[]) and kind = 'step' and at <= world_now()`, [idle])
+    const idle = outcomes.results
+      .filter((result) => !result.effects.some((effect) => effect.entity === 'enrollment'))
+      .map((result) => (result.happening as { enrollmentId: string }).enrollmentId)
+    if (idle.length) {
+      await client.query(
+        sql`
+          delete from agenda
+          where ref_id = any($1::uuid[]) and kind = 'step' and at <= world_now()
+        `,
+        [idle],
+      )
+    }
     return told.length
   })
 }

@@ -1,18 +1,26 @@
 import { fullName, type Entities, type EntityName } from '#core/engine/situation'
 import { nameKey } from '#core/text/names'
+import { sql } from '../db/sql'
 
 /** How a field of an entity is kept: its column, and the type its value has on the way there. */
 type Kind = 'uuid' | 'text' | 'int' | 'boolean' | 'instant' | 'money' | 'day'
 interface Table<E extends EntityName> {
   table: string
   columns: { [F in Exclude<keyof Entities[E], 'id'>]: readonly [column: string, kind: Kind] }
-  /** Columns that follow from others when a row is new: column, the SQL for it over the recordset r, and what a row must bring for that. */
-  derived?: Record<string, { sql: string, from?: (row: Entities[E]) => string }>
+  /**
+   * Columns that follow from others when a row is new: column, the SQL for it over the recordset r, and what a row must
+   * bring for that.
+   */
+  derived?: Record<string, { sql: string; from?: (row: Entities[E]) => string }>
 }
 
 /** The defaults of the team's own fields, for a row that is new. */
 function defaultsSql(of: 'prospect' | 'deal'): string {
-  return `(select coalesce(jsonb_object_agg(f.id, f.default_value), '{}') from custom_fields f where f.of = '${of}' and f.default_value is not null)`
+  return sql`(
+    select coalesce(jsonb_object_agg(f.id, f.default_value), '{}')
+    from custom_fields f
+    where f.of = '${of}' and f.default_value is not null
+  )`
 }
 
 /** Where each kind of row the engine changes is kept. The one place that pairs core's names with the database's. */
@@ -21,78 +29,164 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
   prospect: {
     table: 'prospects',
     columns: {
-      companyId: ['company_id', 'uuid'], ownerId: ['owner_id', 'uuid'], stageId: ['stage_id', 'text'], firstName: ['first_name', 'text'],
-      lastName: ['last_name', 'text'], title: ['title', 'text'], zone: ['zone', 'text'], zoneFrom: ['zone_from', 'text'], country: ['country', 'text'], region: ['region', 'text'],
-      stopCall: ['stop_call', 'boolean'], stopEmail: ['stop_email', 'boolean'], working: ['working', 'text'],
+      companyId: ['company_id', 'uuid'],
+      ownerId: ['owner_id', 'uuid'],
+      stageId: ['stage_id', 'text'],
+      firstName: ['first_name', 'text'],
+      lastName: ['last_name', 'text'],
+      title: ['title', 'text'],
+      zone: ['zone', 'text'],
+      zoneFrom: ['zone_from', 'text'],
+      country: ['country', 'text'],
+      region: ['region', 'text'],
+      stopCall: ['stop_call', 'boolean'],
+      stopEmail: ['stop_email', 'boolean'],
+      working: ['working', 'text'],
     },
-    derived: { name_key: { sql: 'r.name_key', from: row => nameKey(fullName(row)) }, created_at: { sql: 'world_now()' }, custom: { sql: defaultsSql('prospect') } },
+    derived: {
+      name_key: { sql: 'r.name_key', from: (row) => nameKey(fullName(row)) },
+      created_at: { sql: 'world_now()' },
+      custom: { sql: defaultsSql('prospect') },
+    },
   },
   email: {
     table: 'emails',
-    columns: { prospectId: ['prospect_id', 'uuid'], address: ['address', 'text'], standing: ['standing', 'text'], position: ['position', 'int'] },
+    columns: {
+      prospectId: ['prospect_id', 'uuid'],
+      address: ['address', 'text'],
+      standing: ['standing', 'text'],
+      position: ['position', 'int'],
+    },
   },
   phone: {
     table: 'phones',
-    columns: { prospectId: ['prospect_id', 'uuid'], number: ['number', 'text'], kind: ['kind', 'text'], standing: ['standing', 'text'], position: ['position', 'int'] },
+    columns: {
+      prospectId: ['prospect_id', 'uuid'],
+      number: ['number', 'text'],
+      kind: ['kind', 'text'],
+      standing: ['standing', 'text'],
+      position: ['position', 'int'],
+    },
   },
   enrollment: {
     table: 'enrollments',
     columns: {
-      prospectId: ['prospect_id', 'uuid'], cadenceId: ['cadence_id', 'uuid'], stepId: ['step_id', 'uuid'], state: ['state', 'text'], dueAt: ['due_at', 'instant'],
-      byId: ['by_id', 'uuid'], startedAt: ['started_at', 'instant'], endedAt: ['ended_at', 'instant'], exit: ['exit', 'text'],
+      prospectId: ['prospect_id', 'uuid'],
+      cadenceId: ['cadence_id', 'uuid'],
+      stepId: ['step_id', 'uuid'],
+      state: ['state', 'text'],
+      dueAt: ['due_at', 'instant'],
+      byId: ['by_id', 'uuid'],
+      startedAt: ['started_at', 'instant'],
+      endedAt: ['ended_at', 'instant'],
+      exit: ['exit', 'text'],
     },
   },
   appointment: {
     table: 'appointments',
     columns: {
-      prospectId: ['prospect_id', 'uuid'], userId: ['user_id', 'uuid'], title: ['title', 'text'], bookedAt: ['booked_at', 'instant'], startAt: ['start_at', 'instant'], endAt: ['end_at', 'instant'],
-      zone: ['zone', 'text'], state: ['state', 'text'], sequence: ['sequence', 'int'], place: ['place', 'text'],
+      prospectId: ['prospect_id', 'uuid'],
+      userId: ['user_id', 'uuid'],
+      title: ['title', 'text'],
+      bookedAt: ['booked_at', 'instant'],
+      startAt: ['start_at', 'instant'],
+      endAt: ['end_at', 'instant'],
+      zone: ['zone', 'text'],
+      state: ['state', 'text'],
+      sequence: ['sequence', 'int'],
+      place: ['place', 'text'],
     },
   },
   message: {
     table: 'messages',
     columns: {
-      prospectId: ['prospect_id', 'uuid'], kind: ['kind', 'text'], enrollmentId: ['enrollment_id', 'uuid'], stepId: ['step_id', 'uuid'],
-      appointmentId: ['appointment_id', 'uuid'], emailId: ['email_id', 'uuid'], senderId: ['sender_id', 'uuid'], state: ['state', 'text'],
-      sendAt: ['send_at', 'instant'], sentAt: ['sent_at', 'instant'],
+      prospectId: ['prospect_id', 'uuid'],
+      kind: ['kind', 'text'],
+      enrollmentId: ['enrollment_id', 'uuid'],
+      stepId: ['step_id', 'uuid'],
+      appointmentId: ['appointment_id', 'uuid'],
+      emailId: ['email_id', 'uuid'],
+      senderId: ['sender_id', 'uuid'],
+      state: ['state', 'text'],
+      sendAt: ['send_at', 'instant'],
+      sentAt: ['sent_at', 'instant'],
     },
   },
   task: {
     table: 'tasks',
     columns: {
-      prospectId: ['prospect_id', 'uuid'], ownerId: ['owner_id', 'uuid'], kind: ['kind', 'text'], lane: ['lane', 'int'], title: ['title', 'text'],
-      dueAt: ['due_at', 'instant'], state: ['state', 'text'], doneAt: ['done_at', 'instant'], enrollmentId: ['enrollment_id', 'uuid'],
-      stepId: ['step_id', 'uuid'], messageId: ['message_id', 'uuid'], zone: ['zone', 'text'],
+      prospectId: ['prospect_id', 'uuid'],
+      ownerId: ['owner_id', 'uuid'],
+      kind: ['kind', 'text'],
+      lane: ['lane', 'int'],
+      title: ['title', 'text'],
+      dueAt: ['due_at', 'instant'],
+      state: ['state', 'text'],
+      doneAt: ['done_at', 'instant'],
+      enrollmentId: ['enrollment_id', 'uuid'],
+      stepId: ['step_id', 'uuid'],
+      messageId: ['message_id', 'uuid'],
+      zone: ['zone', 'text'],
     },
   },
   touch: {
     table: 'touches',
     columns: {
-      prospectId: ['prospect_id', 'uuid'], kind: ['kind', 'text'], at: ['at', 'instant'], userId: ['user_id', 'uuid'], outcomeId: ['outcome_id', 'uuid'],
-      countsAs: ['counts_as', 'text'], reason: ['reason', 'text'], phoneId: ['phone_id', 'uuid'], enrollmentId: ['enrollment_id', 'uuid'],
-      stepId: ['step_id', 'uuid'], messageId: ['message_id', 'uuid'],
+      prospectId: ['prospect_id', 'uuid'],
+      kind: ['kind', 'text'],
+      at: ['at', 'instant'],
+      userId: ['user_id', 'uuid'],
+      outcomeId: ['outcome_id', 'uuid'],
+      countsAs: ['counts_as', 'text'],
+      reason: ['reason', 'text'],
+      phoneId: ['phone_id', 'uuid'],
+      enrollmentId: ['enrollment_id', 'uuid'],
+      stepId: ['step_id', 'uuid'],
+      messageId: ['message_id', 'uuid'],
     },
   },
   deal: {
     table: 'deals',
     columns: {
-      companyId: ['company_id', 'uuid'], prospectId: ['prospect_id', 'uuid'], ownerId: ['owner_id', 'uuid'], name: ['name', 'text'], state: ['state', 'text'],
-      likelihood: ['likelihood', 'int'], openedAt: ['opened_at', 'instant'], value: ['value', 'money'], stageId: ['deal_stage_id', 'text'],
-      expectedClose: ['expected_close', 'day'], closedAt: ['closed_at', 'instant'], closeReason: ['close_reason', 'text'],
+      companyId: ['company_id', 'uuid'],
+      prospectId: ['prospect_id', 'uuid'],
+      ownerId: ['owner_id', 'uuid'],
+      name: ['name', 'text'],
+      state: ['state', 'text'],
+      likelihood: ['likelihood', 'int'],
+      openedAt: ['opened_at', 'instant'],
+      value: ['value', 'money'],
+      stageId: ['deal_stage_id', 'text'],
+      expectedClose: ['expected_close', 'day'],
+      closedAt: ['closed_at', 'instant'],
+      closeReason: ['close_reason', 'text'],
     },
     derived: { custom: { sql: defaultsSql('deal') } },
   },
 }
 
-const SQL_TYPES: Readonly<Record<Kind, string>> = { uuid: 'uuid', text: 'text', int: 'int', boolean: 'boolean', instant: 'bigint', money: 'numeric', day: 'date' }
+const SQL_TYPES: Readonly<Record<Kind, string>> = {
+  uuid: 'uuid',
+  text: 'text',
+  int: 'int',
+  boolean: 'boolean',
+  instant: 'bigint',
+  money: 'numeric',
+  day: 'date',
+}
 /** How a column of a kind is read; others as they are. */
-const READ: Partial<Record<Kind, (column: string) => string>> = { instant: column => `ms(${column})`, money: column => `${column}::float8`, day: column => `to_char(${column}, 'YYYY-MM-DD')` }
+const READ: Partial<Record<Kind, (column: string) => string>> = {
+  instant: (column) => `ms(${column})`,
+  money: (column) => `${column}::float8`,
+  day: (column) => `to_char(${column}, 'YYYY-MM-DD')`,
+}
 type AnyColumns = Record<string, readonly [string, Kind]>
 
 /** The select list that reads an entity's row as core names it; `alias` is the table's. */
 export function selectList(entity: EntityName, alias: string): string {
-  const columns = Object.entries(TABLES[entity].columns as AnyColumns)
-    .map(([field, [column, kind]]) => `${READ[kind]?.(`${alias}.${column}`) ?? `${alias}.${column}`} as "${field}"`)
+  const columns = Object.entries(TABLES[entity].columns as AnyColumns).map(
+    ([field, [column, kind]]) => `${READ[kind]?.(`${alias}.${column}`) ?? `${alias}.${column}`} as "${field}"`,
+  )
   return [`${alias}.id`, ...columns].join(', ')
 }
 
@@ -101,33 +195,69 @@ export type ArrayParameter = (type: string, values: readonly unknown[]) => strin
 
 type Row = Readonly<Record<string, unknown>>
 
-/** Rows as a table `r` in a statement, one array to a column: planned for few rows, whatever their number, and read without going through JSON. */
-export function recordset(rows: readonly Row[], types: Readonly<Record<string, string>>, array: ArrayParameter): string {
+/**
+ * Rows as a table `r` in a statement, one array to a column: planned for few rows, whatever their number, and read
+ * without going through JSON.
+ */
+export function recordset(
+  rows: readonly Row[],
+  types: Readonly<Record<string, string>>,
+  array: ArrayParameter,
+): string {
   const columns = Object.entries(types)
-  return `unnest(${columns.map(([field, type]) => array(type, rows.map(row => row[field] ?? null))).join(', ')}) as r(${columns.map(([field]) => `"${field}"`).join(', ')})`
+  return `unnest(${columns
+    .map(([field, type]) =>
+      array(
+        type,
+        rows.map((row) => row[field] ?? null),
+      ),
+    )
+    .join(', ')}) as r(${columns.map(([field]) => `"${field}"`).join(', ')})`
 }
 
 /** The statement that adds rows to an entity's table. */
 export function insertSql(entity: EntityName, rows: readonly Row[], array: ArrayParameter): string {
   const { table, columns, derived = {} } = TABLES[entity]
   const fields = Object.entries(columns as AnyColumns)
-  const brought = Object.entries(derived as Record<string, { sql: string, from?: (row: Row) => string }>).filter(([, { from }]) => from)
-  const full = brought.length ? rows.map(row => ({ ...row, ...Object.fromEntries(brought.map(([column, { from }]) => [column, from!(row)])) })) : rows
-  const types = Object.fromEntries([['id', 'uuid'], ...fields.map(([field, [, kind]]) => [field, SQL_TYPES[kind]]), ...brought.map(([column]) => [column, 'text'])])
-  const values = fields.map(([field, [, kind]]) => kind === 'instant' ? `from_ms(r."${field}")` : `r."${field}"`)
+  const brought = Object.entries(derived as Record<string, { sql: string; from?: (row: Row) => string }>).filter(
+    ([, { from }]) => from,
+  )
+  const full = brought.length
+    ? rows.map((row) => ({ ...row, ...Object.fromEntries(brought.map(([column, { from }]) => [column, from!(row)])) }))
+    : rows
+  const types = Object.fromEntries([
+    ['id', 'uuid'],
+    ...fields.map(([field, [, kind]]) => [field, SQL_TYPES[kind]]),
+    ...brought.map(([column]) => [column, 'text']),
+  ])
+  const values = fields.map(([field, [, kind]]) => (kind === 'instant' ? `from_ms(r."${field}")` : `r."${field}"`))
   const names = ['id', ...fields.map(([, [column]]) => column), ...Object.keys(derived)]
-  return `insert into ${table} (${names.join(', ')}) select r.id, ${[...values, ...Object.values(derived).map(({ sql }) => sql)].join(', ')} from ${recordset(full, types, array)}`
+  return sql`
+    insert into ${table} (${names.join(', ')})
+    select r.id, ${[...values, ...Object.values(derived).map(({ sql }) => sql)].join(', ')}
+    from ${recordset(full, types, array)}
+  `
 }
 
 /** The statement that changes the given fields of rows: every one holds id and all the fields. */
-export function updateSql(entity: EntityName, fields: readonly string[], rows: readonly Row[], array: ArrayParameter): string {
+export function updateSql(
+  entity: EntityName,
+  fields: readonly string[],
+  rows: readonly Row[],
+  array: ArrayParameter,
+): string {
   const { table } = TABLES[entity]
   const columns = TABLES[entity].columns as AnyColumns
-  const types = Object.fromEntries([['id', 'uuid'], ...fields.map(field => [field, SQL_TYPES[columns[field]![1]]])])
+  const types = Object.fromEntries([['id', 'uuid'], ...fields.map((field) => [field, SQL_TYPES[columns[field]![1]]])])
   const sets = fields.map((field) => {
     const [column, kind] = columns[field]!
     return `${column} = ${kind === 'instant' ? `from_ms(r."${field}")` : `r."${field}"`}`
   })
   if (entity === 'prospect' || entity === 'company') sets.push('version = t.version + 1')
-  return `update ${table} t set ${sets.join(', ')} from ${recordset(rows, types, array)} where t.id = r.id`
+  return sql`
+    update ${table} t
+    set ${sets.join(', ')}
+    from ${recordset(rows, types, array)}
+    where t.id = r.id
+  `
 }

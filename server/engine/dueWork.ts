@@ -1,72 +1,103 @@
 import type { PoolClient } from 'pg'
 import type { Id } from '#core/instant'
 import { db, isTransient, transaction, type Later } from '../db/pool'
+import { sql } from '../db/sql'
 
 /** How often due work may fail before it is set aside for a person to look at. */
 export const ALLOWED_FAILURES = 3
 
 /** An entry of the agenda that is due and has been claimed. */
-export interface DueEntry { ref_id: Id, prospect_id: Id, cause_id: Id | null }
+export interface DueEntry {
+  ref_id: Id
+  prospect_id: Id
+  cause_id: Id | null
+}
 
-interface ClaimedEntry extends DueEntry { crashes: number }
+interface ClaimedEntry extends DueEntry {
+  crashes: number
+}
 
 /** Who does due work: a loop of a worker. Null where nothing needs to be noted, as in tests. */
-export interface Hand { workerId: string, loop: string }
+export interface Hand {
+  workerId: string
+  loop: string
+}
 
 type Work<T> = (client: PoolClient, later: Later, entries: readonly DueEntry[]) => Promise<T>
 
-const CLAIM_SQL = `select ref_id, prospect_id, cause_id, crashes
+const CLAIM_SQL = sql`
+  select ref_id, prospect_id, cause_id, crashes
   from agenda
-  where kind = $1
-    and at <= world_now()
-    and set_aside_at is null
-    and ($3::uuid is null or ref_id = $3)
+  where kind = $1 and at <= world_now() and set_aside_at is null and ($3::uuid is null or ref_id = $3)
   order by at, ref_id
   limit $2
-  for update skip locked`
+  for update skip locked
+`
 
 /**
- * Claims what is due, up to `limit`, and does it in one transaction; gives what `work` gives, or `nothing` where nothing
- * is due. Entries held by another process are left to it. Where the batch fails, its entries are done one by one, so that
- * one that cannot be done stops none of the others: it is tried again a minute later and set aside after the third failure.
+ * Claims what is due, up to `limit`, and does it in one transaction; gives what `work` gives, or `nothing` where
+ * nothing is due. Entries held by another process are left to it. Where the batch fails, its entries are done one by
+ * one, so that one that cannot be done stops none of the others: it is tried again a minute later and set aside after
+ * the third failure.
  */
-export async function doDueWork<T>(kind: 'step' | 'mail', limit: number, hand: Hand | null, nothing: T, work: Work<T>): Promise<T> {
+export async function doDueWork<T>(
+  kind: 'step' | 'mail',
+  limit: number,
+  hand: Hand | null,
+  nothing: T,
+  work: Work<T>,
+): Promise<T> {
   let claimed: readonly DueEntry[] = []
   try {
-    return await transaction(async (client, later) => {
-      claimed = apart(await claim(client, kind, limit))
-      await noteInHand(hand, claimed)
-      return claimed.length ? work(client, later, claimed) : nothing
-    }, { planned: true })
-  }
-  catch (error) {
+    return await transaction(
+      async (client, later) => {
+        claimed = apart(await claim(client, kind, limit))
+        await noteInHand(hand, claimed)
+        return claimed.length ? work(client, later, claimed) : nothing
+      },
+      { planned: true },
+    )
+  } catch (error) {
     if (isTransient(error) || !claimed.length) throw error
     return doOneByOne(kind, hand, claimed, nothing, work)
   }
 }
 
-async function claim(client: PoolClient, kind: 'step' | 'mail', limit: number, only: Id | null = null): Promise<ClaimedEntry[]> {
+async function claim(
+  client: PoolClient,
+  kind: 'step' | 'mail',
+  limit: number,
+  only: Id | null = null,
+): Promise<ClaimedEntry[]> {
   const { rows } = await client.query<ClaimedEntry>({ name: 'claim-due', text: CLAIM_SQL, values: [kind, limit, only] })
   return rows
 }
 
 /** What may be done together: entries that were in hand when a program ended are done alone, after the others. */
 function apart(entries: readonly ClaimedEntry[]): readonly DueEntry[] {
-  const sound = entries.filter(entry => entry.crashes === 0)
+  const sound = entries.filter((entry) => entry.crashes === 0)
   return sound.length ? sound : entries.slice(0, 1)
 }
 
-async function doOneByOne<T>(kind: 'step' | 'mail', hand: Hand | null, entries: readonly DueEntry[], nothing: T, work: Work<T>): Promise<T> {
+async function doOneByOne<T>(
+  kind: 'step' | 'mail',
+  hand: Hand | null,
+  entries: readonly DueEntry[],
+  nothing: T,
+  work: Work<T>,
+): Promise<T> {
   let result = nothing
   for (const { ref_id } of entries) {
     try {
-      result = await transaction(async (client, later) => {
-        const rows = await claim(client, kind, 1, ref_id)
-        await noteInHand(hand, rows)
-        return rows.length ? work(client, later, rows) : result
-      }, { planned: true })
-    }
-    catch (error) {
+      result = await transaction(
+        async (client, later) => {
+          const rows = await claim(client, kind, 1, ref_id)
+          await noteInHand(hand, rows)
+          return rows.length ? work(client, later, rows) : result
+        },
+        { planned: true },
+      )
+    } catch (error) {
       if (isTransient(error)) throw error
       await noteFailure(ref_id, error)
     }
@@ -77,29 +108,35 @@ async function doOneByOne<T>(kind: 'step' | 'mail', hand: Hand | null, entries: 
 /** Counts a failure: the entry is due again a minute later for each so far, or is set aside. */
 async function noteFailure(refId: Id, error: unknown): Promise<void> {
   await db().query(
-    `update agenda
-     set failures = failures + 1,
-       last_error = $2,
-       at = world_now() + make_interval(mins => failures + 1),
-       set_aside_at = case when failures + 1 >= $3 then now() end
-     where ref_id = $1`,
+    sql`
+      update agenda
+      set
+        failures = failures + 1, last_error = $2, at = world_now() + make_interval(mins => failures + 1),
+        set_aside_at = case when failures + 1 >= $3 then now() end
+      where ref_id = $1
+    `,
     [refId, describeError(error), ALLOWED_FAILURES],
   )
 }
 
 const lastNoted = new Map<string, boolean>()
 
-/** Notes, outside the transaction that does it, what a loop is about to do; nothing is written while there is nothing to do. */
+/**
+ * Notes, outside the transaction that does it, what a loop is about to do; nothing is written while there is nothing to
+ * do.
+ */
 async function noteInHand(hand: Hand | null, entries: readonly DueEntry[]): Promise<void> {
   if (!hand) return
   const key = `${hand.workerId}/${hand.loop}`
   if (!entries.length && !lastNoted.get(key)) return
   await db().query({
     name: 'note-in-hand',
-    text: `insert into work_in_hand (worker_id, loop, ref_ids)
+    text: sql`
+      insert into work_in_hand (worker_id, loop, ref_ids)
       values ($1, $2, $3)
-      on conflict (worker_id, loop) do update set ref_ids = excluded.ref_ids`,
-    values: [hand.workerId, hand.loop, entries.map(entry => entry.ref_id)],
+      on conflict (worker_id, loop) do update set ref_ids = excluded.ref_ids
+    `,
+    values: [hand.workerId, hand.loop, entries.map((entry) => entry.ref_id)],
   })
   lastNoted.set(key, entries.length > 0)
 }
@@ -110,17 +147,24 @@ async function noteInHand(hand: Hand | null, entries: readonly DueEntry[]): Prom
  */
 export async function noteCrash(workerId: string): Promise<void> {
   await db().query(
-    `with ended as (
-       delete from work_in_hand where worker_id = $1 returning ref_ids
-     ), in_hand as (
-       select unnest(ref_ids) as ref_id, cardinality(ref_ids) = 1 as alone from ended
-     )
-     update agenda a
-     set crashes = case when i.alone then a.crashes + 1 else greatest(a.crashes, 1) end,
-       last_error = 'The program ended while it was working on this',
-       set_aside_at = case when i.alone and a.crashes + 1 >= $2 then now() end
-     from in_hand i
-     where a.ref_id = i.ref_id and a.set_aside_at is null`,
+    sql`
+      with ended as (
+        delete from work_in_hand
+        where worker_id = $1
+        returning ref_ids
+      ),
+      in_hand as (
+        select unnest(ref_ids) as ref_id, cardinality(ref_ids) = 1 as alone
+        from ended
+      )
+      update agenda a
+      set
+        crashes = case when i.alone then a.crashes + 1 else greatest(a.crashes, 1) end,
+        last_error = 'The program ended while it was working on this',
+        set_aside_at = case when i.alone and a.crashes + 1 >= $2 then now() end
+      from in_hand i
+      where a.ref_id = i.ref_id and a.set_aside_at is null
+    `,
     [workerId, ALLOWED_FAILURES],
   )
 }

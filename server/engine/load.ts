@@ -2,6 +2,7 @@ import { ENTITY_NAMES, emptySituation, type EntityName, type Situation } from '#
 import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
 import { selectList } from './columns'
+import { firstRow, sql } from '../db/sql'
 
 /** How much of a company comes along with a person. */
 export interface Breadth {
@@ -11,9 +12,20 @@ export interface Breadth {
 
 /** The people of $1 who exist, and their companies, as arrays; with everyone at these companies, if asked. */
 function whoSql({ colleagues }: Breadth): string {
-  const near = 'select id, company_id from prospects where id = any($1::uuid[]) and merged_into is null'
-  const all = colleagues ? `${near} union select p.id, p.company_id from prospects p join (${near}) n on n.company_id = p.company_id where p.merged_into is null` : near
-  return `who as materialized (select array_agg(id) as ids, array_agg(distinct company_id) as companies from (${all}) n)`
+  const near = sql`
+    select id, company_id
+    from prospects
+    where id = any($1::uuid[]) and merged_into is null
+  `
+  const all = colleagues
+    ? sql`
+      ${near} union select p.id,
+      p.company_id from prospects p join (${near}) n on n.company_id = p.company_id where p.merged_into is null
+    `
+    : near
+  return sql`
+    who as materialized (select array_agg(id) as ids, array_agg(distinct company_id) as companies from (${all}) n)
+  `
 }
 
 /**
@@ -23,16 +35,30 @@ function whoSql({ colleagues }: Breadth): string {
  */
 export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, skipLocked = false): Promise<Id[]> {
   const skip = skipLocked ? ' skip locked' : ''
-  // Counting the companies makes them be locked before the first person is; a row that changed while it was waited for is judged again.
+  // Counting the companies makes them be locked before the first person is; a row that changed while it was waited for
+  // is judged again.
   const { rows } = await client.query<{ id: Id }>({
     name: `lock${skip}${breadth.colleagues ? '-colleagues' : ''}`,
-    text: `with ${whoSql(breadth)},
-        held as materialized (select c.id from companies c where c.id = any((select companies from who)::uuid[]) order by c.id for no key update${skip})
-      select p.id from prospects p where p.id = any((select ids from who)::uuid[])
-        and (select count(*) from held) >= 0 and (p.company_id is null or p.company_id in (select id from held)) order by p.id for no key update${skip}`,
+    text: sql`
+      with ${whoSql(breadth)},
+      held as materialized (
+        select c.id
+        from companies c
+        where c.id = any((select companies from who)::uuid[])
+        order by c.id
+        for no key update${skip}
+      )
+      select p.id
+      from prospects p
+      where p.id = any((select ids from who)::uuid[])
+        and (select count(*) from held) >= 0
+        and (p.company_id is null or p.company_id in (select id from held))
+      order by p.id
+      for no key update${skip}
+    `,
     values: [ids],
   })
-  return rows.map(row => row.id)
+  return rows.map((row) => row.id)
 }
 
 const OPEN_ONLY: Partial<Record<EntityName, string>> = {
@@ -53,8 +79,15 @@ function rowsOf(entity: EntityName): string {
     enrollment: `from enrollments t where ${THEIRS}`,
     appointment: `from appointments t where ${THEIRS}`,
     // Open work, and what the open enrollments have made already.
-    message: `from messages t where ${THEIRS} and (t.state not in ('sent', 'cancelled', 'failed') or ${UNDER_WAY} or t.id = any($2::uuid[])
-      or exists (select from appointments a where a.id = t.appointment_id and a.state = 'booked'))`,
+    message: sql`
+      from messages t where ${THEIRS}
+        and (
+          t.state not in ('sent', 'cancelled', 'failed')
+            or ${UNDER_WAY}
+            or t.id = any($2::uuid[])
+            or exists (select from appointments a where a.id = t.appointment_id and a.state = 'booked')
+        )
+    `,
     task: `from tasks t where ${THEIRS} and (t.state = 'open' or ${UNDER_WAY})`,
     touch: `from touches t where ${THEIRS}`,
     deal: `from deals t where ${THEIRS}`,
@@ -64,15 +97,46 @@ function rowsOf(entity: EntityName): string {
 }
 
 // Only people of whom something is said in a field of the team's own.
-const OWN_SQL = `(select coalesce(json_object_agg(t.id, coalesce(t.custom, '{}') || coalesce(c.custom, '{}')), '{}') from (select p.id, p.company_id, (select jsonb_object_agg('custom:' || key, value) from jsonb_each(p.custom)) as custom from prospects p where p.id = any((select ids from who)::uuid[])) t
-    left join lateral (select jsonb_object_agg('company:custom:' || key, value) as custom from companies co cross join jsonb_each(co.custom) where co.id = t.company_id) c on true where t.custom is not null or c.custom is not null)`
+const OWN_SQL = sql`
+  (
+    select coalesce(json_object_agg(t.id, coalesce(t.custom, '{}') || coalesce(c.custom, '{}')), '{}')
+    from (
+      select
+        p.id, p.company_id, (select jsonb_object_agg('custom:' || key, value) from jsonb_each(p.custom)) as custom
+      from prospects p
+      where p.id = any((select ids from who)::uuid[])
+    ) t
+      left join lateral (
+        select jsonb_object_agg('company:custom:' || key, value) as custom
+        from companies co
+          cross join jsonb_each(co.custom)
+        where co.id = t.company_id
+      ) c on true
+    where t.custom is not null or c.custom is not null
+  )
+`
 
 // Nearly everybody takes every kind: only the others are read.
-const TAKES_NO_SQL = `(select coalesce(json_object_agg(p.id, array(select unnest('{one_to_one,marketing,requested}'::text[]) except select unnest(p.mail_choices))), '{}') from prospects p where p.id = any((select ids from who)::uuid[]) and cardinality(p.mail_choices) < 3)`
+const TAKES_NO_SQL = sql`
+  (
+    select coalesce(
+      json_object_agg(
+        p.id, array(select unnest('{one_to_one,marketing,requested}'::text[]) except select unnest(p.mail_choices))
+      ), '{}'
+    )
+    from prospects p
+    where p.id = any((select ids from who)::uuid[]) and cardinality(p.mail_choices) < 3
+  )
+`
 
-// Rows come in the order of their ids: what follows from the same rows is then the same in the same order, as fingerprints need.
-const loadSql = (breadth: Breadth) => `with ${whoSql(breadth)}
-  select ms(world_now()) as now, ${OWN_SQL} as own, ${TAKES_NO_SQL} as "takesNo", (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}`
+// Rows come in the order of their ids: what follows from the same rows is then the same in the same order, as
+// fingerprints need.
+const loadSql = (breadth: Breadth) => sql`
+  with ${whoSql(breadth)}
+  select
+    ms(world_now()) as now, ${OWN_SQL} as own, ${TAKES_NO_SQL} as "takesNo",
+    (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}
+`
 const LOAD_SQL = { wide: loadSql({ colleagues: true }), narrow: loadSql({ colleagues: false }) }
 
 /** A situation and the version of the playbook that held when it was read. */
@@ -85,16 +149,36 @@ export interface Loaded {
  * Reads everything the engine may know about the people, in one statement. `messageIds` names mail that matters even
  * though it has left. For a change, `loadLocked` does this behind a lock.
  */
-export async function load(client: Db, ids: readonly Id[], messageIds: readonly Id[] = [], breadth: Breadth = { colleagues: false }): Promise<Loaded> {
+export async function load(
+  client: Db,
+  ids: readonly Id[],
+  messageIds: readonly Id[] = [],
+  breadth: Breadth = { colleagues: false },
+): Promise<Loaded> {
   const which = breadth.colleagues ? 'wide' : 'narrow'
-  const { rows: [row] } = await client.query({ name: `load-${which}`, text: LOAD_SQL[which], values: [ids, messageIds] })
-  const { now, own, takesNo, playbookVersion, ...entities } = row as { now: number, own: Situation['own'], takesNo: Situation['takesNo'], playbookVersion: number }
+  const row = await firstRow(client.query({ name: `load-${which}`, text: LOAD_SQL[which], values: [ids, messageIds] }))
+  const { now, own, takesNo, playbookVersion, ...entities } = row as {
+    now: number
+    own: Situation['own']
+    takesNo: Situation['takesNo']
+    playbookVersion: number
+  }
   return { situation: { ...emptySituation(now), own, takesNo, ...entities }, playbookVersion }
 }
 
-/** Locks people and reads them, in one go. Where somebody changed company meanwhile, the transaction is to be tried again. */
-export async function loadLocked(client: Db, ids: readonly Id[], messageIds: readonly Id[], breadth: Breadth): Promise<Loaded> {
+/**
+ * Locks people and reads them, in one go. Where somebody changed company meanwhile, the transaction is to be tried
+ * again.
+ */
+export async function loadLocked(
+  client: Db,
+  ids: readonly Id[],
+  messageIds: readonly Id[],
+  breadth: Breadth,
+): Promise<Loaded> {
   const [held, loaded] = await Promise.all([lock(client, ids, breadth), load(client, ids, messageIds, breadth)])
-  if (Object.keys(loaded.situation.prospect).length !== held.length) throw Object.assign(new Error('Somebody changed company while it was locked'), { code: '40001' })
+  if (Object.keys(loaded.situation.prospect).length !== held.length) {
+    throw Object.assign(new Error('Somebody changed company while it was locked'), { code: '40001' })
+  }
   return loaded
 }

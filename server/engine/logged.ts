@@ -4,13 +4,19 @@ import type { Id } from '#core/instant'
 
 /** Fields that say who somebody is, or that people wrote: they are in the rows themselves and not in the log. */
 const NOT_LOGGED: Readonly<Record<string, ReadonlySet<string>>> = {
-  prospect: new Set(['firstName', 'lastName', 'title']), company: new Set(['name']), email: new Set(['address']), phone: new Set(['number']),
-  task: new Set(['title']), appointment: new Set(['title', 'place']), deal: new Set(['name', 'closeReason']), touch: new Set(['reason']),
+  prospect: new Set(['firstName', 'lastName', 'title']),
+  company: new Set(['name']),
+  email: new Set(['address']),
+  phone: new Set(['number']),
+  task: new Set(['title']),
+  appointment: new Set(['title', 'place']),
+  deal: new Set(['name', 'closeReason']),
+  touch: new Set(['reason']),
 }
 
 /** One side of an effect as the log holds it. */
 export function loggedRow(entity: Effect['entity'], row: object | null): string | null {
-  return row && JSON.stringify(row, (field, value: unknown) => NOT_LOGGED[entity]?.has(field) ? undefined : value)
+  return row && JSON.stringify(row, (field, value: unknown) => (NOT_LOGGED[entity]?.has(field) ? undefined : value))
 }
 
 /** A sentence about somebody without their name or their company's: both begin such sentences. */
@@ -26,18 +32,29 @@ function withoutNames(sentence: string, prospectId: Id | null, situation: Situat
 /** The cause of an effect as the log holds it: what somebody wrote is cut off, names are left out. */
 export function loggedCause(because: Because, prospectId: Id | null, situation: Situation): string {
   if (!because.says) return JSON.stringify(because)
-  const says = because.says.startsWith('Gate overridden:') ? 'Gate overridden' : withoutNames(because.says, prospectId, situation)
+  const says = because.says.startsWith('Gate overridden:')
+    ? 'Gate overridden'
+    : withoutNames(because.says, prospectId, situation)
   return JSON.stringify({ ...because, says })
 }
 
-/** What an event says beside its ids and codes, divided: what the log holds, and what people wrote, which can be erased. */
-export function divide(data: Readonly<Record<string, unknown>>): { logged: Record<string, unknown>, texts: Record<string, string> | null } {
+/**
+ * What an event says beside its ids and codes, divided: what the log holds, and what people wrote, which can be erased.
+ */
+export function divide(data: Readonly<Record<string, unknown>>): {
+  logged: Record<string, unknown>
+  texts: Record<string, string> | null
+} {
   const { details, note: _note, reason, override, title: _title, why: _why, deal, change, ...rest } = data
   const unnamed = (terms: unknown) => {
     const { name: _name, ...kept } = terms as Record<string, unknown>
     return kept
   }
-  const logged: Record<string, unknown> = { ...rest, ...(deal !== undefined && { deal: unnamed(deal) }), ...(change !== undefined && { change: unnamed(change) }) }
+  const logged: Record<string, unknown> = {
+    ...rest,
+    ...(deal !== undefined && { deal: unnamed(deal) }),
+    ...(change !== undefined && { change: unnamed(change) }),
+  }
   const texts: Record<string, string> = {}
   const keep = (key: string, value: unknown) => {
     if (typeof value === 'string' && value.trim()) texts[key] = value.trim()
@@ -45,7 +62,13 @@ export function divide(data: Readonly<Record<string, unknown>>): { logged: Recor
   keep('reason', reason)
   keep('override', override)
   if (details) {
-    const { note: _detailNote, referral: _referral, reason: given, meeting, ...asked } = details as Record<string, unknown>
+    const {
+      note: _detailNote,
+      referral: _referral,
+      reason: given,
+      meeting,
+      ...asked
+    } = details as Record<string, unknown>
     keep('reason', given)
     const { title: _meetingTitle, place: _place, email: _email, ...when } = (meeting ?? {}) as Record<string, unknown>
     logged.details = { ...asked, ...(meeting !== undefined && { meeting: when }) }

@@ -4,16 +4,48 @@ import type { Wait } from '#core/cadence/wait'
 import type { Gate, StageKind } from '#core/stage/gate'
 import type { Db } from '../db/pool'
 import { holidayTables } from './holidays'
+import { firstRow, sql } from '../db/sql'
 
-const PLAYBOOK_SQL = `select
-  (select row_to_json(t) from team t) as team,
-  (select coalesce(json_agg(s order by s.position), '[]') from stages s) as stages,
-  (select coalesce(json_agg(o), '[]') from outcomes o) as outcomes,
-  (select coalesce(json_agg(c), '[]') from (select c.*, (
-    select coalesce(json_agg(json_build_object('id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit, 'name', s.name) order by s.position), '[]')
-    from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps, (
-    select coalesce(json_object_agg(s.id, s.followed_by), '{}') from cadence_steps s where s.cadence_id = c.id and s.archived_at is not null) as deleted from cadences c where c.state <> 'archived' or exists (select from enrollments e where e.cadence_id = c.id and e.state <> 'ended')) c) as cadences,
-  (select coalesce(json_object_agg(case f.of when 'company' then 'company:' else '' end || 'custom:' || f.id, f.name), '{}') from custom_fields f where f.of <> 'deal') as own`
+const PLAYBOOK_SQL = sql`
+  select
+    (select row_to_json(t) from team t) as team,
+    (select coalesce(json_agg(s order by s.position), '[]') from stages s) as stages,
+    (select coalesce(json_agg(o), '[]') from outcomes o) as outcomes,
+    (
+      select coalesce(json_agg(c), '[]')
+      from (
+        select
+          c.*,
+          (
+            select coalesce(
+              json_agg(
+                json_build_object(
+                  'id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit,
+                  'name', s.name
+                ) order by s.position
+              ), '[]'
+            )
+            from cadence_steps s
+            where s.cadence_id = c.id and s.archived_at is null
+          ) as steps,
+          (
+            select coalesce(json_object_agg(s.id, s.followed_by), '{}')
+            from cadence_steps s
+            where s.cadence_id = c.id and s.archived_at is not null
+          ) as deleted
+        from cadences c
+        where c.state <> 'archived'
+          or exists (select from enrollments e where e.cadence_id = c.id and e.state <> 'ended')
+      ) c
+    ) as cadences,
+    (
+      select coalesce(
+        json_object_agg(case f.of when 'company' then 'company:' else '' end || 'custom:' || f.id, f.name), '{}'
+      )
+      from custom_fields f
+      where f.of <> 'deal'
+    ) as own
+`
 
 interface TeamRow {
   playbook_version: number
@@ -39,9 +71,18 @@ interface CadenceRow {
   replied_scope: Cadence['exits']['replied']
   booked_scope: Cadence['exits']['booked']
   deleted: Record<string, string | null>
-  steps: { id: string, position: number, kind: StepKind, amount: number, unit: Wait['unit'], name: string }[]
+  steps: { id: string; position: number; kind: StepKind; amount: number; unit: Wait['unit']; name: string }[]
 }
-interface OutcomeRow { id: string, name: string, position: number, counts_as: Outcome['countsAs'], asks: Outcome['asks'], reasons: string[], consequences: Outcome['consequences'], archived_at: string | null }
+interface OutcomeRow {
+  id: string
+  name: string
+  position: number
+  counts_as: Outcome['countsAs']
+  asks: Outcome['asks']
+  reasons: string[]
+  consequences: Outcome['consequences']
+  archived_at: string | null
+}
 
 let held: { playbook: Playbook } | null = null
 
@@ -50,25 +91,36 @@ export function latestPlaybook(): Playbook | null {
   return held?.playbook ?? null
 }
 
+interface TeamRow {
+  team: TeamRow
+  stages: { id: string; name: string; kind: StageKind; position: number; gate: Gate; archived_at: string | null }[]
+  outcomes: OutcomeRow[]
+  cadences: CadenceRow[]
+  own: Playbook['ownFields']
+}
+
 /** What the team decided, as of `version`: from memory when that is the one held, else read anew. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
-  const { rows: [row] } = await client.query<{ team: TeamRow, stages: { id: string, name: string, kind: StageKind, position: number, gate: Gate, archived_at: string | null }[], outcomes: OutcomeRow[], cadences: CadenceRow[], own: Playbook['ownFields'] }>({ name: 'playbook', text: PLAYBOOK_SQL })
+  const row = await firstRow(client.query<TeamRow>({ name: 'playbook', text: PLAYBOOK_SQL }))
   const { team, stages, outcomes, cadences, own } = row!
   held = {
     playbook: {
       version: team.playbook_version,
       ownFields: own,
-      stages: Object.fromEntries(stages.map(({ archived_at: archivedAt, ...stage }) => [stage.id, { ...stage, archived: archivedAt !== null }])),
-      outcomes: Object.fromEntries(outcomes.map(outcome => [outcome.id, readOutcome(outcome)])),
-      cadences: Object.fromEntries(cadences.map(readCadence).map(cadence => [cadence.id, cadence])),
+      stages: Object.fromEntries(
+        stages.map(({ archived_at: archivedAt, ...stage }) => [stage.id, { ...stage, archived: archivedAt !== null }]),
+      ),
+      outcomes: Object.fromEntries(outcomes.map((outcome) => [outcome.id, readOutcome(outcome)])),
+      cadences: Object.fromEntries(cadences.map(readCadence).map((cadence) => [cadence.id, cadence])),
       holidays: holidayTables(),
       callHours: { days: team.call_days, from: team.call_from, to: team.call_to },
       fallbackDays: team.fallback_days,
       retryDays: team.retry_days,
       countsUncalled: team.counts_uncalled,
       attemptsAllowed: team.attempts_allowed,
-      firstTouch: team.first_touch_from && team.first_touch_to ? { from: team.first_touch_from, to: team.first_touch_to } : null,
+      firstTouch:
+        team.first_touch_from && team.first_touch_to ? { from: team.first_touch_from, to: team.first_touch_to } : null,
       answered: team.answered_stage,
     },
   }
@@ -81,19 +133,31 @@ function readOutcome({ counts_as: countsAs, archived_at: archivedAt, ...outcome 
 
 function readCadence(row: CadenceRow): Cadence {
   return {
-    id: row.id, name: row.name, state: row.state, cold: row.cold, window: { days: row.window_days, from: row.window_from, to: row.window_to },
-    exits: { replied: row.replied_scope, booked: row.booked_scope }, deleted: row.deleted,
-    steps: row.steps.map(step => ({ id: step.id, cadenceId: row.id, position: step.position, kind: step.kind, wait: { amount: step.amount, unit: step.unit }, name: step.name })),
+    id: row.id,
+    name: row.name,
+    state: row.state,
+    cold: row.cold,
+    window: { days: row.window_days, from: row.window_from, to: row.window_to },
+    exits: { replied: row.replied_scope, booked: row.booked_scope },
+    deleted: row.deleted,
+    steps: row.steps.map((step) => ({
+      id: step.id,
+      cadenceId: row.id,
+      position: step.position,
+      kind: step.kind,
+      wait: { amount: step.amount, unit: step.unit },
+      name: step.name,
+    })),
   }
 }
 
 /** Reads the playbook that holds now. */
 export async function currentPlaybook(client: Db): Promise<Playbook> {
-  const { rows: [row] } = await client.query<{ playbook_version: number }>('select playbook_version from team')
+  const row = await firstRow(client.query<{ playbook_version: number }>(sql`select playbook_version from team`))
   return playbook(client, row!.playbook_version)
 }
 
 /** Says that something in the playbook has changed: every process reads it anew before its next reaction. */
 export async function playbookChanged(client: Db): Promise<void> {
-  await client.query('update team set playbook_version = playbook_version + 1')
+  await client.query(sql`update team set playbook_version = playbook_version + 1`)
 }

@@ -8,18 +8,36 @@ import { apply, type UndoneHappening } from './apply'
 import { selectList, TABLES } from './columns'
 import { load, lock } from './load'
 import { playbook } from './playbook'
+import { firstRow, sql } from '../db/sql'
 
-interface JournalEffect { happening_id: Id, kind: Effect['kind'], entity: EntityName, entity_id: Id, prospect_id: Id | null, before: Effect['before'], after: Effect['after'], because: Effect['because'] }
+interface JournalEffect {
+  happening_id: Id
+  kind: Effect['kind']
+  entity: EntityName
+  entity_id: Id
+  prospect_id: Id | null
+  before: Effect['before']
+  after: Effect['after']
+  because: Effect['because']
+}
 
 /** Everything a happening led to, newest first: its own effects, and those of all that it caused. */
-const TREE_SQL = `with recursive tree as (
-    select id, at from happenings where id = $1
-    union all select h.id, h.at from happenings h join tree t on h.cause_id = t.id
+const TREE_SQL = sql`
+  with recursive tree as (
+    select id, at
+    from happenings
+    where id = $1
+    union all
+    select h.id, h.at
+    from happenings h
+      join tree t on h.cause_id = t.id
   )
   select e.happening_id, e.kind, e.entity, e.entity_id, e.prospect_id, e.before, e.after, e.because
-  from tree t join effects e on e.happening_id = t.id
+  from tree t
+    join effects e on e.happening_id = t.id
   where not exists (select from happenings u where u.kind = 'undone' and u.data ->> 'targetId' = t.id::text)
-  order by t.at desc, (t.id = $1), e.seq desc`
+  order by t.at desc, (t.id = $1), e.seq desc
+`
 
 /** What taking back a happening came to. */
 export interface UndoResult {
@@ -27,43 +45,81 @@ export interface UndoResult {
   kept: string[]
 }
 
-/** Takes back a happening with all its consequences, once. Throws UndoRefused where it is unknown or taken back already. */
+/**
+ * Takes back a happening with all its consequences, once. Throws UndoRefused where it is unknown or taken back already.
+ */
 export async function undo(undoneId: Id, targetId: Id, actorId: Id | null): Promise<UndoResult> {
   try {
-    return await transaction(client => undoIn(client, undoneId, targetId, actorId))
-  }
-  catch (error) {
+    return await transaction((client) => undoIn(client, undoneId, targetId, actorId))
+  } catch (error) {
     if (breaksUnique(error, 'happenings_undone')) throw new UndoRefused('This has been taken back already')
     throw error
   }
 }
 
 async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null): Promise<UndoResult> {
-  const { rows: [target] } = await client.query<{ prospect_id: Id, kind: string }>('select prospect_id, kind from happenings where id = $1', [targetId])
+  const target = await firstRow(
+    client.query<{ prospect_id: Id; kind: string }>(sql`select prospect_id, kind from happenings where id = $1`, [
+      targetId,
+    ]),
+  )
   if (!target) throw new UndoRefused('There is nothing to take back')
   const first = await client.query<JournalEffect>(TREE_SQL, [targetId])
-  const ids = [...new Set([target.prospect_id, ...first.rows.flatMap(row => row.prospect_id ? [row.prospect_id] : [])])]
+  const ids = [
+    ...new Set([target.prospect_id, ...first.rows.flatMap((row) => (row.prospect_id ? [row.prospect_id] : []))]),
+  ]
   await lock(client, ids, { colleagues: false })
   // Read again now that nobody else can move these people on.
   const { rows } = await client.query<JournalEffect>(TREE_SQL, [targetId])
-  const messageIds = rows.filter(row => row.entity === 'message').map(row => row.entity_id)
+  const messageIds = rows.filter((row) => row.entity === 'message').map((row) => row.entity_id)
   const { situation, playbookVersion } = await load(client, ids, messageIds)
   const complete = await withClosedRows(client, situation, rows)
-  const effects = rows.map(row => ({ kind: row.kind, entity: row.entity, id: row.entity_id, before: row.before, after: row.after, because: row.because }) as Effect)
-  const happening: UndoneHappening = { id: undoneId, kind: 'undone', at: situation.now, prospectId: target.prospect_id, actorId, causeId: null, targetId }
+  const effects = rows.map(
+    (row) =>
+      ({
+        kind: row.kind,
+        entity: row.entity,
+        id: row.entity_id,
+        before: row.before,
+        after: row.after,
+        because: row.because,
+      }) as Effect,
+  )
+  const happening: UndoneHappening = {
+    id: undoneId,
+    kind: 'undone',
+    at: situation.now,
+    prospectId: target.prospect_id,
+    actorId,
+    causeId: null,
+    targetId,
+  }
   const undoing = undoLawfully(effects, complete, await playbook(client, playbookVersion), happening, randomUUID)
   await apply(client, [{ happening, effects: undoing.effects }], evolve(complete, undoing.effects))
   return undoing
 }
 
 /** Adds the rows that a situation leaves out because they are closed, but that are to be opened again. */
-async function withClosedRows(client: Db, situation: Awaited<ReturnType<typeof load>>['situation'], rows: readonly JournalEffect[]): Promise<typeof situation> {
+async function withClosedRows(
+  client: Db,
+  situation: Awaited<ReturnType<typeof load>>['situation'],
+  rows: readonly JournalEffect[],
+): Promise<typeof situation> {
   const full: Record<string, Record<Id, unknown>> = {}
   for (const entity of ['enrollment', 'task', 'appointment', 'deal'] as const) {
-    const ids = [...new Set(rows.filter(row => row.entity === entity).map(row => row.entity_id))].filter(id => !situation[entity][id])
+    const ids = [...new Set(rows.filter((row) => row.entity === entity).map((row) => row.entity_id))].filter(
+      (id) => !situation[entity][id],
+    )
     if (!ids.length) continue
-    const { rows: found } = await client.query<{ id: Id }>(`select ${selectList(entity, 't')} from ${TABLES[entity].table} t where t.id = any($1::uuid[])`, [ids])
-    full[entity] = { ...situation[entity], ...Object.fromEntries(found.map(row => [row.id, row])) }
+    const { rows: found } = await client.query<{ id: Id }>(
+      sql`
+        select ${selectList(entity, 't')}
+        from ${TABLES[entity].table} t
+        where t.id = any($1::uuid[])
+      `,
+      [ids],
+    )
+    full[entity] = { ...situation[entity], ...Object.fromEntries(found.map((row) => [row.id, row])) }
   }
   return { ...situation, ...full }
 }

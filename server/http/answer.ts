@@ -1,5 +1,16 @@
 import { randomUUID } from 'node:crypto'
-import { defineEventHandler, getCookie, getHeader, getQuery, getRouterParams, getResponseStatus, setResponseHeader, setResponseStatus, type EventHandler, type H3Event } from 'h3'
+import {
+  defineEventHandler,
+  getCookie,
+  getHeader,
+  getQuery,
+  getRouterParams,
+  getResponseStatus,
+  setResponseHeader,
+  setResponseStatus,
+  type EventHandler,
+  type H3Event,
+} from 'h3'
 import { z } from 'zod'
 import type { Endpoint, ErrorAnswer } from '#shared/api/endpoint'
 import { AlreadyTold } from '../engine/happen'
@@ -35,10 +46,14 @@ export type AskWho = (on?: Db) => Promise<Viewer>
  * A route: checks who asks, the origin of writes and every part of the request against its endpoint, calls `work`, and
  * answers errors in one shape. With `raw` the body is left to the route.
  */
-export function answer<E extends Endpoint>(endpoint: E, work: (asked: Asked<E, ViewerOf<E>>) => Answer<E>, { raw = false }: { raw?: boolean } = {}): EventHandler {
+export function answer<E extends Endpoint>(
+  endpoint: E,
+  work: (asked: Asked<E, ViewerOf<E>>) => Answer<E>,
+  { raw = false }: { raw?: boolean } = {},
+): EventHandler {
   return route(endpoint, async (event) => {
     const viewer = await (endpoint.audience === 'anyone' ? viewerOf(event) : askWho(endpoint, event)())
-    return work({ ...await readRequest(endpoint, event, raw), viewer, event } as Asked<E, ViewerOf<E>>)
+    return work({ ...(await readRequest(endpoint, event, raw)), viewer, event } as Asked<E, ViewerOf<E>>)
   })
 }
 
@@ -46,10 +61,16 @@ export function answer<E extends Endpoint>(endpoint: E, work: (asked: Asked<E, V
  * A route whose work asks who the caller is by itself, together with what it reads first, so that this costs no wait of
  * its own. The work must ask before it changes or tells anything.
  */
-export function answerInOneGo<E extends Endpoint>(endpoint: E, work: (asked: Asked<E, AskWho>) => Answer<E>): EventHandler {
+export function answerInOneGo<E extends Endpoint>(
+  endpoint: E,
+  work: (asked: Asked<E, AskWho>) => Answer<E>,
+): EventHandler {
   return route(endpoint, async (event) => {
     if (!credentialOf(event)) throw notSignedIn()
-    return work({ ...await readRequest(endpoint, event, false), viewer: askWho(endpoint, event), event } as Asked<E, AskWho>)
+    return work({ ...(await readRequest(endpoint, event, false)), viewer: askWho(endpoint, event), event } as Asked<
+      E,
+      AskWho
+    >)
   })
 }
 
@@ -64,12 +85,10 @@ function route(endpoint: Endpoint, work: (event: H3Event) => Promise<unknown>): 
       if (endpoint.method !== 'get') checkOrigin(event)
       const shown = credentialOf(event)
       await countRequest(shown ? { user: 'key' in shown ? shown.key : shown.token } : { address: clientAddress(event) })
-      return await work(event) ?? {}
-    }
-    catch (error) {
+      return (await work(event)) ?? {}
+    } catch (error) {
       return answerError(event, error, requestId)
-    }
-    finally {
+    } finally {
       const ms = performance.now() - started
       const status = getResponseStatus(event)
       observeRequest(endpoint, status, ms)
@@ -84,24 +103,39 @@ function requestIdOf(event: H3Event): string {
   return given && /^[\w-]{8,64}$/.test(given) ? given : randomUUID()
 }
 
-async function readRequest(endpoint: Endpoint, event: H3Event, raw: boolean): Promise<{ params: unknown, query: unknown, body: unknown }> {
+async function readRequest(
+  endpoint: Endpoint,
+  event: H3Event,
+  raw: boolean,
+): Promise<{ params: unknown; query: unknown; body: unknown }> {
   return {
     params: check(endpoint.params, getRouterParams(event, { decode: true })),
     query: check(endpoint.query, getQuery(event)),
-    body: endpoint.method === 'get' || raw ? {} : check(endpoint.body, await readJsonBody(event, endpoint.audience === 'anyone' ? LARGEST_BODY.anyone : LARGEST_BODY.signedIn)),
+    body:
+      endpoint.method === 'get' || raw
+        ? {}
+        : check(
+            endpoint.body,
+            await readJsonBody(event, endpoint.audience === 'anyone' ? LARGEST_BODY.anyone : LARGEST_BODY.signedIn),
+          ),
   }
 }
 
 function check<S extends z.ZodType>(schema: S, value: unknown): z.output<S> {
-  const read = schema.safeParse(value, { error: issue => issue.input === undefined ? 'This is needed' : undefined })
+  const read = schema.safeParse(value, { error: (issue) => (issue.input === undefined ? 'This is needed' : undefined) })
   if (read.success) return read.data
-  const problems = read.error.issues.map(issue => ({ field: issue.path.join('.'), message: issue.message }))
-  throw new Refusal('invalid', problems.map(problem => problem.field ? `${problem.field}: ${problem.message}` : problem.message).join('. '), problems)
+  const problems = read.error.issues.map((issue) => ({ field: issue.path.join('.'), message: issue.message }))
+  throw new Refusal(
+    'invalid',
+    problems.map((problem) => (problem.field ? `${problem.field}: ${problem.message}` : problem.message)).join('. '),
+    problems,
+  )
 }
 
 /**
- * Writes from a browser must come from our own pages: the session cookie alone proves nothing about who wrote the page. A
- * browser that says nothing of where a write comes from is not believed either; programs show a key and need no origin.
+ * Writes from a browser must come from our own pages: the session cookie alone proves nothing about who wrote the page.
+ * A browser that says nothing of where a write comes from is not believed either; programs show a key and need no
+ * origin.
  */
 function checkOrigin(event: H3Event): void {
   const shown = credentialOf(event)
@@ -142,13 +176,26 @@ function askWho(endpoint: Endpoint, event: H3Event): AskWho {
 /** What may be done while a temporary password has not been changed. */
 const WITH_TEMPORARY_PASSWORD = new Set(['/api/session', '/api/account/password'])
 
-/** Throws where the endpoint is not for the viewer: for managers only, beyond the rights of the key, or a temporary password has to be changed first. */
+/**
+ * Throws where the endpoint is not for the viewer: for managers only, beyond the rights of the key, or a temporary
+ * password has to be changed first.
+ */
 function checkRights(endpoint: Endpoint, viewer: Viewer): void {
-  if (endpoint.audience === 'manager' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager may do this')
-  if (viewer.mustChangePassword && !WITH_TEMPORARY_PASSWORD.has(endpoint.path)) throw new Refusal('password_change_needed', 'Change your temporary password first')
-  if (viewer.rights === 'read' && endpoint.method !== 'get' && !endpoint.readsOnly) throw new Refusal('not_allowed', 'This key may only read')
-  if (viewer.rights && viewer.rights !== 'manage' && endpoint.audience === 'manager') throw new Refusal('not_allowed', 'This key may not manage')
-  if (viewer.rights && endpoint.path.startsWith('/api/account')) throw new Refusal('not_allowed', 'An account is changed by its user, not by a key')
+  if (endpoint.audience === 'manager' && viewer.role === 'rep') {
+    throw new Refusal('not_allowed', 'Only a manager may do this')
+  }
+  if (viewer.mustChangePassword && !WITH_TEMPORARY_PASSWORD.has(endpoint.path)) {
+    throw new Refusal('password_change_needed', 'Change your temporary password first')
+  }
+  if (viewer.rights === 'read' && endpoint.method !== 'get' && !endpoint.readsOnly) {
+    throw new Refusal('not_allowed', 'This key may only read')
+  }
+  if (viewer.rights && viewer.rights !== 'manage' && endpoint.audience === 'manager') {
+    throw new Refusal('not_allowed', 'This key may not manage')
+  }
+  if (viewer.rights && endpoint.path.startsWith('/api/account')) {
+    throw new Refusal('not_allowed', 'An account is changed by its user, not by a key')
+  }
 }
 
 /** Answers an error in the one shape. What nobody expected is written to the log and told without detail. */
@@ -157,7 +204,14 @@ export function answerError(event: H3Event, error: unknown, requestId?: string):
   if (refusal.code === 'failed') log.error({ requestId, error: loggable(error) }, 'request failed')
   if (refusal.retryAfter !== undefined) setResponseHeader(event, 'retry-after', refusal.retryAfter)
   setResponseStatus(event, refusal.status)
-  return { error: { code: refusal.code, message: refusal.message, problems: [...refusal.problems], ...(refusal.current !== undefined && { current: refusal.current }) } }
+  return {
+    error: {
+      code: refusal.code,
+      message: refusal.message,
+      problems: [...refusal.problems],
+      ...(refusal.current !== undefined && { current: refusal.current }),
+    },
+  }
 }
 
 /** PostgreSQL's codes for a statement that ran out of its time, and for text that no database can hold. */
@@ -170,9 +224,20 @@ function asRefusal(error: unknown): Refusal {
   if (error instanceof Refusal) return error
   if (error instanceof AlreadyTold) return new Refusal('already_done', error.message)
   if (error instanceof UndoRefused) return new Refusal('refused', error.message)
-  if ((error as { code?: string }).code === QUERY_CANCELED) return new Refusal('timed_out', 'This takes too long to answer. Narrow it down and try again')
-  if (BAD_TEXT.has((error as { code?: string }).code ?? '')) return new Refusal('invalid', 'The request contains characters that cannot be kept')
-  if (BAD_VALUE.has((error as { code?: string }).code ?? '')) return new Refusal('invalid', 'The request holds a value that cannot be read')
-  if (isUnreachable(error)) return new Refusal('unavailable', 'The database cannot be reached just now. Nothing was lost; try again in a moment')
+  if ((error as { code?: string }).code === QUERY_CANCELED) {
+    return new Refusal('timed_out', 'This takes too long to answer. Narrow it down and try again')
+  }
+  if (BAD_TEXT.has((error as { code?: string }).code ?? '')) {
+    return new Refusal('invalid', 'The request contains characters that cannot be kept')
+  }
+  if (BAD_VALUE.has((error as { code?: string }).code ?? '')) {
+    return new Refusal('invalid', 'The request holds a value that cannot be read')
+  }
+  if (isUnreachable(error)) {
+    return new Refusal(
+      'unavailable',
+      'The database cannot be reached just now. Nothing was lost; try again in a moment',
+    )
+  }
   return new Refusal('failed', 'Something went wrong here. It has been written down; try again')
 }

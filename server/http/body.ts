@@ -4,14 +4,15 @@ import { Refusal } from '../services/errors'
 /** The largest body of a request, in bytes: signed in, and before anybody has signed in. */
 export const LARGEST_BODY = { signedIn: 2_000_000, anyone: 20_000 }
 
-/** Reads a request's body as JSON; {} for an empty one. It is refused while it is read, as soon as it exceeds the limit. */
+/**
+ * Reads a request's body as JSON; {} for an empty one. It is refused while it is read, as soon as it exceeds the limit.
+ */
 export async function readJsonBody(event: H3Event, limit: number): Promise<unknown> {
   const raw = await readBody(event, limit)
   if (!raw.length) return {}
   try {
     return JSON.parse(raw.toString('utf8'))
-  }
-  catch {
+  } catch {
     throw new Refusal('invalid', 'The request body is not JSON')
   }
 }

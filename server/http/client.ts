@@ -6,8 +6,8 @@ function isLoopback(address: string): boolean {
 }
 
 /**
- * The address a request comes from. Behind a reverse proxy on this machine it is the last one the proxy has written into
- * X-Forwarded-For; what others write there is not believed.
+ * The address a request comes from. Behind a reverse proxy on this machine it is the last one the proxy has written
+ * into X-Forwarded-For; what others write there is not believed.
  */
 export function clientAddress(event: H3Event): string {
   const peer = event.node.req.socket.remoteAddress ?? ''

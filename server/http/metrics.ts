@@ -6,8 +6,11 @@ const registry = new Registry()
 collectDefaultMetrics({ register: registry })
 
 const requests = new Histogram({
-  name: 'uphill_request_seconds', help: 'How long requests took, by method, route and status', labelNames: ['method', 'route', 'status'] as const,
-  buckets: [0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10, 30], registers: [registry],
+  name: 'uphill_request_seconds',
+  help: 'How long requests took, by method, route and status',
+  labelNames: ['method', 'route', 'status'] as const,
+  buckets: [0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10, 30],
+  registers: [registry],
 })
 
 const gauge = (name: string, help: string) => new Gauge({ name: `uphill_${name}`, help, registers: [registry] })
@@ -26,7 +29,7 @@ export function observeRequest(endpoint: Pick<Endpoint, 'method' | 'path'>, stat
 }
 
 /** Everything that is measured, in Prometheus' text format (version 0.0.4), with its content type. */
-export async function readMetrics(): Promise<{ contentType: string, text: string }> {
+export async function readMetrics(): Promise<{ contentType: string; text: string }> {
   const health = await readHealth()
   gauges.ready.set({ ready: 1, degraded: 0.5, down: 0 }[health.status])
   gauges.agendaLag.set(health.agendaLagMs / 1_000)

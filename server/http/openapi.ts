@@ -11,7 +11,9 @@ export function openApiDocument(url: string): object {
     paths[endpoint.path] = {
       ...paths[endpoint.path],
       [endpoint.method]: {
-        operationId: name, summary: endpoint.summary, security: endpoint.audience === 'anyone' ? [] : [{ key: [] }],
+        operationId: name,
+        summary: endpoint.summary,
+        security: endpoint.audience === 'anyone' ? [] : [{ key: [] }],
         requestParams: { path: endpoint.params as z.ZodObject, query: endpoint.query as z.ZodObject },
         ...(hasBody && { requestBody: { content: { 'application/json': { schema: endpoint.body } } } }),
         responses: {
@@ -22,7 +24,16 @@ export function openApiDocument(url: string): object {
     }
   }
   return createDocument({
-    openapi: '3.1.0', info: { title: 'Uphill', version: '1', description: 'Prospects, cadences and outcomes. Times are milliseconds since 1970-01-01T00:00Z.' },
-    servers: [{ url }], components: { securitySchemes: { key: { type: 'http', scheme: 'bearer', description: 'An API key from Settings' } } }, paths: paths as ZodOpenApiPathsObject,
+    openapi: '3.1.0',
+    info: {
+      title: 'Uphill',
+      version: '1',
+      description: 'Prospects, cadences and outcomes. Times are milliseconds since 1970-01-01T00:00Z.',
+    },
+    servers: [{ url }],
+    components: {
+      securitySchemes: { key: { type: 'http', scheme: 'bearer', description: 'An API key from Settings' } },
+    },
+    paths: paths as ZodOpenApiPathsObject,
   })
 }

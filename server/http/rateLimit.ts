@@ -1,7 +1,10 @@
 import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible'
 import { Refusal } from '../services/errors'
 
-/** How many requests a minute are answered for one user or key, and for one address where nobody has signed in. RATE_LIMIT changes the first; a fifth of it is the second. */
+/**
+ * How many requests a minute are answered for one user or key, and for one address where nobody has signed in.
+ * RATE_LIMIT changes the first; a fifth of it is the second.
+ */
 const PER_MINUTE = Number(process.env.RATE_LIMIT ?? 3_000)
 
 const users = new RateLimiterMemory({ points: PER_MINUTE, duration: 60 })
@@ -14,14 +17,16 @@ const addresses = new RateLimiterMemory({ points: Math.ceil(PER_MINUTE / 5), dur
 export async function countRequest(who: { user: string } | { address: string }): Promise<void> {
   try {
     await ('user' in who ? users.consume(who.user) : addresses.consume(who.address))
-  }
-  catch (full) {
+  } catch (full) {
     if (!(full instanceof RateLimiterRes)) throw full
     throw tooMany(Math.max(1, Math.ceil(full.msBeforeNext / 1_000)))
   }
 }
 
 /** Too many requests: how many seconds to wait. */
-export function tooMany(seconds: number, message = `Too many requests. Try again in ${seconds} ${seconds === 1 ? 'second' : 'seconds'}`): Refusal {
+export function tooMany(
+  seconds: number,
+  message = `Too many requests. Try again in ${seconds} ${seconds === 1 ? 'second' : 'seconds'}`,
+): Refusal {
   return new Refusal('throttled', message, [], undefined, seconds)
 }

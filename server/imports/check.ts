@@ -1,4 +1,5 @@
-// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the package brings no types, and every project that reaches this file needs them
+/* eslint-disable-next-line @typescript-eslint/triple-slash-reference --
+   the package brings no types, and every project that reaches this file needs them */
 /// <reference path="./email-providers.d.ts" />
 import { randomBytes } from 'node:crypto'
 import { once } from 'node:events'
@@ -15,6 +16,7 @@ import { connectForCopy, db, type Db } from '../db/pool'
 import { visible } from '../services/access'
 import { readRows } from './rows'
 import { storedChunks } from './upload'
+import { firstRow, sql } from '../db/sql'
 
 /** What is said of a row that only somebody else may import. */
 export const WITHHELD = 'you may not import this person; a manager can'
@@ -26,22 +28,53 @@ export function isPublicMailDomain(domain: string): boolean {
   return PUBLIC.has(domain)
 }
 
-const FIELDS = ['firstName', 'lastName', 'nameKey', 'title', 'company', 'companyKey', 'domain', 'email', 'phone', 'mobile', 'country', 'region', 'city', 'zone', 'source', 'note', 'postalCode'] as const satisfies readonly (keyof ProspectRow)[]
-const COLUMNS = 'first_name, last_name, name_key, title, company, company_key, domain, email, phone, mobile, country, region, city, zone, source, note, postal_code'
+const FIELDS = [
+  'firstName',
+  'lastName',
+  'nameKey',
+  'title',
+  'company',
+  'companyKey',
+  'domain',
+  'email',
+  'phone',
+  'mobile',
+  'country',
+  'region',
+  'city',
+  'zone',
+  'source',
+  'note',
+  'postalCode',
+] as const satisfies readonly (keyof ProspectRow)[]
+const COLUMNS =
+  'first_name, last_name, name_key, title, company, company_key, domain, email, phone, mobile, country, region, city, zone, source, note, postal_code'
 
 /** Text as COPY's text format wants it. */
 function escaped(text: string): string {
-  return /[\\\t\n\r]/.test(text) ? text.replace(/\\/g, '\\\\').replace(/\t/g, '\\t').replace(/\n/g, '\\n').replace(/\r/g, '\\r') : text
+  return /[\\\t\n\r]/.test(text)
+    ? text.replace(/\\/g, '\\\\').replace(/\t/g, '\\t').replace(/\n/g, '\\n').replace(/\r/g, '\\r')
+    : text
 }
 
-/** Finds rows that are the same person as an earlier row of the file: same email, or same name with the same number or at the same company domain. A number alone may be a switchboard's. */
+/**
+ * Finds rows that are the same person as an earlier row of the file: same email, or same name with the same number or
+ * at the same company domain. A number alone may be a switchboard's.
+ */
 class Sightings {
-  // Addresses, numbers and names cannot be taken for one another: they have an @ inside, a plus in front, or the @ in front.
+  // Addresses, numbers and names cannot be taken for one another: they have an @ inside, a plus in front, or the @ in
+  // front.
   private readonly first = new Map<string, number>()
 
   seen(row: ProspectRow, rowNo: number): number | null {
     const named = (number: string) => number && row.nameKey && `${number} ${row.nameKey}`
-    const keys = [row.email, named(row.phone), named(row.mobile), row.domain && `@${row.domain} ${row.nameKey}`, !row.nameKey && row.companyKey && `@ ${row.companyKey}`]
+    const keys = [
+      row.email,
+      named(row.phone),
+      named(row.mobile),
+      row.domain && `@${row.domain} ${row.nameKey}`,
+      !row.nameKey && row.companyKey && `@ ${row.companyKey}`,
+    ]
     let found: number | null = null
     for (const key of keys) if (key) found ??= this.first.get(key) ?? null
     for (const key of keys) if (key && !this.first.has(key)) this.first.set(key, found ?? rowNo)
@@ -62,7 +95,12 @@ export interface CheckTask {
 }
 
 /** What holds for every row of a file that does not say otherwise. */
-export interface WholeFile { source?: string, tags?: readonly string[], list?: string, /** Names are taken as they are written. */ keepNames?: boolean }
+export interface WholeFile {
+  source?: string
+  tags?: readonly string[]
+  list?: string
+  /** Names are taken as they are written. */ keepNames?: boolean
+}
 
 /**
  * Reads the whole file, judges every row and puts the result beside the others, without touching anything else. Rows
@@ -71,8 +109,16 @@ export interface WholeFile { source?: string, tags?: readonly string[], list?: s
 export async function stageRows(task: CheckTask, progress: (rows: number) => Promise<void>): Promise<number> {
   const client = await connectForCopy()
   try {
-    await client.query('delete from import_rows where import_id = $1', [task.id])
-    const copy = client.query(copyFrom(`copy import_rows (import_id, row_no, new_id, cells, wrong, dropped, merged_into, zone_from, extra, ${COLUMNS}) from stdin`))
+    await client.query(sql`delete from import_rows where import_id = $1`, [task.id])
+    const copy = client.query(
+      copyFrom(
+        sql`
+          copy import_rows (
+            import_id, row_no, new_id, cells, wrong, dropped, merged_into, zone_from, extra, ${COLUMNS}
+          ) from stdin
+        `,
+      ),
+    )
     const failed = new Promise<never>((_, reject) => copy.once('error', reject))
     failed.catch(() => {})
     const sightings = new Sightings()
@@ -101,38 +147,55 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
     await Promise.race([once(copy, 'finish'), failed])
     await client.query('set default_statistics_target = 10; analyze import_rows')
     return rowNo
-  }
-  finally {
+  } finally {
     await client.end()
   }
 }
 
-/** Ids for the people of a file (UUID version 7, RFC 9562): of one moment, counted on from row to row, told apart from every other file's by chance. */
+/**
+ * Ids for the people of a file (UUID version 7, RFC 9562): of one moment, counted on from row to row, told apart from
+ * every other file's by chance.
+ */
 function idsInOrder(): (rowNo: number) => Id {
   const msecs = Date.now()
   const random = randomBytes(16)
-  return rowNo => uuidv7({ msecs, seq: rowNo, random })
+  return (rowNo) => uuidv7({ msecs, seq: rowNo, random })
 }
 
 /** A row with what holds for the whole file: its source where it has none, its tags and list besides its own. */
 function withWhole(row: ProspectRow, whole: WholeFile): ProspectRow {
   if (!whole.source && !whole.tags?.length && !whole.list) return row
-  const tags = [...new Set([...row.extra?.tags ?? [], ...whole.tags ?? []])]
-  const extra = { ...row.extra, ...(tags.length && { tags }), ...((row.extra?.list ?? whole.list) && { list: row.extra?.list ?? whole.list }) }
+  const tags = [...new Set([...(row.extra?.tags ?? []), ...(whole.tags ?? [])])]
+  const extra = {
+    ...row.extra,
+    ...(tags.length && { tags }),
+    ...((row.extra?.list ?? whole.list) && { list: row.extra?.list ?? whole.list }),
+  }
   return { ...row, source: row.source || whole.source || '', extra: Object.keys(extra).length ? extra : null }
 }
 
 function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], sightings: Sightings): string {
-  const read = readProspectRow(cells, task.mapping, { homeCountry: task.homeCountry, isPublic: isPublicMailDomain, own: task.own, dateOrder: task.dateOrder, keepNames: task.whole.keepNames })
+  const read = readProspectRow(cells, task.mapping, {
+    homeCountry: task.homeCountry,
+    isPublic: isPublicMailDomain,
+    own: task.own,
+    dateOrder: task.dateOrder,
+    keepNames: task.whole.keepNames,
+  })
   if ('wrong' in read) {
-    const kept = JSON.stringify(cells.map(cell => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
+    const kept = JSON.stringify(cells.map((cell) => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
     return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N\t\\N\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
   }
-  const { zone, zoneFrom, country } = placePerson({ ...read.row, numbers: [read.row.phone, read.row.mobile].filter(Boolean) }, { country: task.homeCountry, zone: task.homeZone })
+  const { zone, zoneFrom, country } = placePerson(
+    { ...read.row, numbers: [read.row.phone, read.row.mobile].filter(Boolean) },
+    { country: task.homeCountry, zone: task.homeZone },
+  )
   const row = withWhole({ ...read.row, zone, country: country ?? '' }, task.whole)
   const dropped = read.dropped.length ? escaped(read.dropped.join(BETWEEN)) : '\\N'
-  const asWritten = read.dropped.length ? escaped(JSON.stringify(cells.map(cell => cell.slice(0, 300).replace(/\0|\p{Cs}/gu, '')))) : '\\N'
-  return `${task.id}\t${rowNo}\t${id}\t${asWritten}\t\\N\t${dropped}\t${sightings.seen(row, rowNo) ?? '\\N'}\t${zoneFrom}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map(field => escaped(row[field])).join('\t')}\n`
+  const asWritten = read.dropped.length
+    ? escaped(JSON.stringify(cells.map((cell) => cell.slice(0, 300).replace(/\0|\p{Cs}/gu, ''))))
+    : '\\N'
+  return `${task.id}\t${rowNo}\t${id}\t${asWritten}\t\\N\t${dropped}\t${sightings.seen(row, rowNo) ?? '\\N'}\t${zoneFrom}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map((field) => escaped(row[field])).join('\t')}\n`
 }
 
 /**
@@ -140,34 +203,36 @@ function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], 
  * same number (alone it may be a switchboard's), else the same name at the same company domain. Only those whom $2, who
  * brings the file, may see; everyone where it is null. $1 is the import.
  */
-export const KNOWN_SQL = `select distinct on (row_no) row_no, prospect_id
+export const KNOWN_SQL = sql`
+  select distinct on (row_no) row_no, prospect_id
   from (
     select r.row_no, e.prospect_id, 1 as how
     from import_rows r
-    join emails e on e.address = r.email
+      join emails e on e.address = r.email
     where r.import_id = $1 and r.wrong is null and r.email <> ''
     union all
     select r.row_no, n.prospect_id, 2
     from import_rows r
-    join phones n on n.number = r.phone
-    join prospects p on p.id = n.prospect_id and p.name_key = r.name_key
+      join phones n on n.number = r.phone
+      join prospects p on p.id = n.prospect_id and p.name_key = r.name_key
     where r.import_id = $1 and r.wrong is null and r.phone <> ''
     union all
     select r.row_no, n.prospect_id, 2
     from import_rows r
-    join phones n on n.number = r.mobile
-    join prospects p on p.id = n.prospect_id and p.name_key = r.name_key
+      join phones n on n.number = r.mobile
+      join prospects p on p.id = n.prospect_id and p.name_key = r.name_key
     where r.import_id = $1 and r.wrong is null and r.mobile <> ''
     union all
     select r.row_no, p.id, 3
     from import_rows r
-    join companies c on c.domain = r.domain
-    join prospects p on p.company_id = c.id and p.name_key = r.name_key
+      join companies c on c.domain = r.domain
+      join prospects p on p.company_id = c.id and p.name_key = r.name_key
     where r.import_id = $1 and r.wrong is null and r.domain <> ''
   ) found
   where $2::uuid is null
     or exists (select from prospects p where p.id = found.prospect_id and ${visible('p', '$2')})
-  order by row_no, how, prospect_id`
+  order by row_no, how, prospect_id
+`
 
 /**
  * Marks the rows whose email address belongs to somebody whom the one who brings the file ($2) may not see: these are
@@ -176,8 +241,9 @@ export const KNOWN_SQL = `select distinct on (row_no) row_no, prospect_id
 export async function withholdRows(client: Db, importId: Id, limitedTo: Id | null): Promise<number> {
   if (!limitedTo) return 0
   const { rowCount } = await client.query(
-    `update import_rows r
-     set wrong = '${WITHHELD}',
+    sql`
+      update import_rows r
+      set wrong = '${WITHHELD}',
        cells = coalesce(r.cells, jsonb_build_array(r.first_name, r.last_name, r.email))
      from emails e
      join prospects p on p.id = e.prospect_id
@@ -185,81 +251,178 @@ export async function withholdRows(client: Db, importId: Id, limitedTo: Id | nul
        and r.wrong is null
        and r.email <> ''
        and e.address = r.email
-       and not ${visible('p', '$2')}`,
+       and not ${visible('p', '$2')}
+    `,
     [importId, limitedTo],
   )
   return rowCount ?? 0
 }
 
-/** Which of the file's companies are known already, as rows (row_no, company_id): the same domain, else the same name. $1 is the import. */
-export const KNOWN_COMPANIES_SQL = `select distinct on (r.row_no) r.row_no, c.id as company_id from import_rows r join companies c on (r.domain <> '' and c.domain = r.domain) or (r.company_key <> '' and c.name_key = r.company_key and (r.domain = '' or c.domain is null))
-  where r.import_id = $1 and r.wrong is null and ($2::uuid is null or true) order by r.row_no, (c.domain = r.domain) desc nulls last, c.created_at, c.id`
+/**
+ * Which of the file's companies are known already, as rows (row_no, company_id): the same domain, else the same name.
+ * $1 is the import.
+ */
+export const KNOWN_COMPANIES_SQL = sql`
+  select distinct on (r.row_no) r.row_no, c.id as company_id
+  from import_rows r
+    join companies c on (r.domain <> '' and c.domain = r.domain)
+      or (r.company_key <> '' and c.name_key = r.company_key and (r.domain = '' or c.domain is null))
+  where r.import_id = $1 and r.wrong is null and ($2::uuid is null or true)
+  order by r.row_no, (c.domain = r.domain) desc nulls last, c.created_at, c.id
+`
 
 /** Tags, sources or lists that a file names and the team does not have yet: how many, and the first few. */
-export interface News { kind: 'tag' | 'source' | 'list', count: number, names: string[] }
+export interface News {
+  kind: 'tag' | 'source' | 'list'
+  count: number
+  names: string[]
+}
 
 /** Names shown of each kind. */
 const NEWS_SHOWN = 6
 
 /** What the import of a file of people would add besides people: a misspelled tag is seen before it is there. */
 async function findNews(importId: Id): Promise<News[]> {
-  const { rows } = await db().query<News>(`with named as (
-      select 'tag' as kind, t.name
-      from import_rows r
-        cross join lateral jsonb_array_elements_text(r.extra -> 'tags') as t(name)
-      where r.import_id = $1 and r.wrong is null and r.extra ? 'tags'
-      union all
-      select 'list', r.extra ->> 'list'
-      from import_rows r
-      where r.import_id = $1 and r.wrong is null and r.extra ? 'list'
-      union all
-      select 'source', r.source
-      from import_rows r
-      where r.import_id = $1 and r.wrong is null and r.source <> ''),
-    once as (
-      select distinct on (kind, lower(name)) kind, name
-      from named
-      order by kind, lower(name), name),
-    viewer as (
-      select u.id, u.role
-      from imports i
-        join users u on u.id = i.user_id
-      where i.id = $1)
-    select kind, count(*)::int as count, (array_agg(name order by lower(name)))[1:${NEWS_SHOWN}] as names
-    from once
-      cross join viewer
-    where case kind
-      when 'tag' then not exists (select from tags g where lower(g.name) = lower(once.name))
-      when 'list' then not exists (select from lists l where lower(l.name) = lower(once.name) and l.kind = 'fixed' and (l.owner_id = viewer.id or (viewer.role <> 'rep' and l.audience = 'everyone')))
-      else not exists (select from sources s where lower(s.name) = lower(once.name) or lower(once.name) = any(select lower(a) from unnest(s.aliases) a)) end
-    group by kind
-    order by kind desc`, [importId])
+  const { rows } = await db().query<News>(
+    sql`
+      with named as (
+        select 'tag' as kind, t.name
+        from import_rows r
+          cross join lateral jsonb_array_elements_text(r.extra -> 'tags') as t(name)
+        where r.import_id = $1 and r.wrong is null and r.extra ? 'tags'
+        union all
+        select 'list', r.extra ->> 'list'
+        from import_rows r
+        where r.import_id = $1 and r.wrong is null and r.extra ? 'list'
+        union all
+        select 'source', r.source
+        from import_rows r
+        where r.import_id = $1 and r.wrong is null and r.source <> ''
+      ),
+      once as (
+        select distinct on (kind, lower(name)) kind, name
+        from named
+        order by kind, lower(name), name
+      ),
+      viewer as (
+        select u.id, u.role
+        from imports i
+          join users u on u.id = i.user_id
+        where i.id = $1
+      )
+      select kind, count(*)::int as count, (array_agg(name order by lower(name)))[1:${NEWS_SHOWN}] as names
+      from once
+        cross join viewer
+      where case kind
+          when 'tag' then not exists (select from tags g where lower(g.name) = lower(once.name))
+          when 'list' then not exists (
+            select
+            from lists l
+            where lower(l.name) = lower(once.name)
+              and l.kind = 'fixed'
+              and (l.owner_id = viewer.id or (viewer.role <> 'rep' and l.audience = 'everyone'))
+          )
+          else not exists (
+            select
+            from sources s
+            where lower(s.name) = lower(once.name)
+              or lower(once.name) = any(select lower(a) from unnest(s.aliases) a)
+          )
+        end
+      group by kind
+      order by kind desc
+    `,
+    [importId],
+  )
   return rows
 }
 
+interface RowCounts {
+  rows: number
+  fresh: number
+  known: number
+  merged: number
+  wrong: number
+  dropped: number
+  renamed: number
+  renames: { was: string; is: string }[]
+  news: News[]
+  reasons: { reason: string; count: number }[]
+  droppedReasons: { reason: string; count: number }[]
+}
+
 /** How many rows are new, known, merged into another row of the file, or wrong (with the commonest reasons). */
-export async function countRows(importId: Id, kind: 'people' | 'companies', limitedTo: Id | null = null): Promise<{ rows: number, fresh: number, known: number, merged: number, wrong: number, dropped: number, renamed: number, renames: { was: string, is: string }[], news: News[], reasons: { reason: string, count: number }[], droppedReasons: { reason: string, count: number }[] }> {
-  const { rows: [counts] } = await db().query(`with known as (${kind === 'people' ? KNOWN_SQL : KNOWN_COMPANIES_SQL})
-    select count(*) as rows, count(*) filter (where r.wrong is not null) as wrong, count(*) filter (where r.wrong is null and r.dropped is not null) as dropped,
-      count(*) filter (where r.wrong is null and r.extra ? 'nameWas') as renamed,
-      count(*) filter (where r.wrong is null and r.merged_into is not null) as merged,
-      count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is not null) as known,
-      count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is null) as fresh
-    from import_rows r left join known k on k.row_no = r.row_no where r.import_id = $1`, [importId, limitedTo])
-  const reasons = await db().query<{ reason: string, count: number }>(`select regexp_replace(split_part(wrong, '${BETWEEN}', 1), ' ?".*"', '') as reason, count(*) as count from import_rows
-    where import_id = $1 and wrong is not null group by 1 order by 2 desc, 1 limit 10`, [importId])
-  const dropped = await db().query<{ reason: string, count: number }>(`select regexp_replace(part, ',? ?(not )?".*"', '') as reason, count(*) as count
-    from import_rows r
-      cross join lateral regexp_split_to_table(r.dropped, '${BETWEEN}') part
-    where r.import_id = $1 and r.wrong is null and r.dropped is not null
-    group by 1
-    order by 2 desc, 1
-    limit 10`, [importId])
-  const renames = await db().query<{ was: string, is: string }>(`select distinct on (extra ->> 'nameWas') extra ->> 'nameWas' as was, btrim(first_name || ' ' || last_name) as is
-    from import_rows
-    where import_id = $1 and wrong is null and extra ? 'nameWas'
-    order by extra ->> 'nameWas'
-    limit 6`, [importId])
+export async function countRows(
+  importId: Id,
+  kind: 'people' | 'companies',
+  limitedTo: Id | null = null,
+): Promise<RowCounts> {
+  const counts = await firstRow(
+    db().query(
+      sql`
+        with known as (${kind === 'people' ? KNOWN_SQL : KNOWN_COMPANIES_SQL})
+        select
+          count(*) as rows, count(*) filter (where r.wrong is not null) as wrong,
+          count(*) filter (where r.wrong is null and r.dropped is not null) as dropped,
+          count(*) filter (where r.wrong is null and r.extra ? 'nameWas') as renamed,
+          count(*) filter (where r.wrong is null and r.merged_into is not null) as merged,
+          count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is not null) as known,
+          count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is null) as fresh
+        from import_rows r
+          left join known k on k.row_no = r.row_no
+        where r.import_id = $1
+      `,
+      [importId, limitedTo],
+    ),
+  )
+  const reasons = await db().query<{ reason: string; count: number }>(
+    sql`
+      select regexp_replace(split_part(wrong, '${BETWEEN}', 1), ' ?".*"', '') as reason, count(*) as count
+      from import_rows
+      where import_id = $1 and wrong is not null
+      group by 1
+      order by 2 desc, 1
+      limit 10
+    `,
+    [importId],
+  )
+  const dropped = await db().query<{ reason: string; count: number }>(
+    sql`
+      select regexp_replace(part, ',? ?(not )?".*"', '') as reason, count(*) as count
+      from import_rows r
+        cross join lateral regexp_split_to_table(r.dropped, '${BETWEEN}') part
+      where r.import_id = $1 and r.wrong is null and r.dropped is not null
+      group by 1
+      order by 2 desc, 1
+      limit 10
+    `,
+    [importId],
+  )
+  const renames = await db().query<{ was: string; is: string }>(
+    sql`
+      select
+        distinct on (extra ->> 'nameWas') extra ->> 'nameWas' as was, btrim(first_name || ' ' || last_name) as is
+      from import_rows
+      where import_id = $1 and wrong is null and extra ? 'nameWas'
+      order by extra ->> 'nameWas'
+      limit 6
+    `,
+    [importId],
+  )
   const news = kind === 'people' ? await findNews(importId) : []
-  return { news, ...(counts as { rows: number, fresh: number, known: number, merged: number, wrong: number, dropped: number, renamed: number }), renames: renames.rows, reasons: reasons.rows, droppedReasons: dropped.rows }
+  return {
+    news,
+    ...(counts as {
+      rows: number
+      fresh: number
+      known: number
+      merged: number
+      wrong: number
+      dropped: number
+      renamed: number
+    }),
+    renames: renames.rows,
+    reasons: reasons.rows,
+    droppedReasons: dropped.rows,
+  }
 }

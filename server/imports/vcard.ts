@@ -13,7 +13,24 @@ return parse(data)`
 /** The largest file of cards that is taken, in bytes; it is read whole. */
 const LARGEST = 20_000_000
 
-const COLUMNS = ['fullName', 'firstName', 'lastName', 'title', 'company', 'domain', 'email', 'phone', 'mobile', 'country', 'region', 'city', 'postalCode', 'zone', 'tags', 'note'] as const satisfies readonly ImportField[]
+const COLUMNS = [
+  'fullName',
+  'firstName',
+  'lastName',
+  'title',
+  'company',
+  'domain',
+  'email',
+  'phone',
+  'mobile',
+  'country',
+  'region',
+  'city',
+  'postalCode',
+  'zone',
+  'tags',
+  'note',
+] as const satisfies readonly ImportField[]
 
 /** Whether a file begins as cards do (RFC 6350). */
 export function looksLikeCards(head: Buffer): boolean {
@@ -34,35 +51,73 @@ export async function cardsAsCsv(bytes: AsyncIterable<Uint8Array>): Promise<Buff
   }
   let cards: ICAL.Component[]
   try {
-    const read = await runInThread<unknown[]>(SCRIPT, Buffer.concat(parts).toString('utf8').replace(/^\uFEFF/, ''), ['ical.js'], { seconds: 30, megabytes: 768 })
-    cards = (typeof read[0] === 'string' ? [read] : read as unknown[][]).map(card => new ICAL.Component(card as never))
-  }
-  catch {
+    const read = await runInThread<unknown[]>(
+      SCRIPT,
+      Buffer.concat(parts)
+        .toString('utf8')
+        .replace(/^\uFEFF/, ''),
+      ['ical.js'],
+      { seconds: 30, megabytes: 768 },
+    )
+    cards = (typeof read[0] === 'string' ? [read] : (read as unknown[][])).map(
+      (card) => new ICAL.Component(card as never),
+    )
+  } catch {
     throw new UnreadableFile('These cards cannot be read; they are broken, or no vCard 3 or 4')
   }
-  return Buffer.from(stringify([COLUMNS.map(column => IMPORT_FIELDS[column]), ...cards.map((card) => {
-    const row = rowOf(card)
-    return COLUMNS.map(column => row[column] ?? '')
-  })]))
+  return Buffer.from(
+    stringify([
+      COLUMNS.map((column) => IMPORT_FIELDS[column]),
+      ...cards.map((card) => {
+        const row = rowOf(card)
+        return COLUMNS.map((column) => row[column] ?? '')
+      }),
+    ]),
+  )
 }
 
-const flat = (value: unknown): string => Array.isArray(value) ? value.map(flat).filter(Boolean).join(' ') : value === null || value === undefined ? '' : String(value)
+const flat = (value: unknown): string => {
+  if (Array.isArray(value)) return value.map(flat).filter(Boolean).join(' ')
+  return value === null || value === undefined ? '' : String(value)
+}
 
 function rowOf(card: ICAL.Component): Partial<Record<ImportField, string>> {
   const preference = (property: ICAL.Property) => Number(property.getFirstParameter('pref') || 101)
-  const all = (name: string) => [...card.getAllProperties(name)].sort((one, other) => preference(one) - preference(other))
+  const all = (name: string) =>
+    [...card.getAllProperties(name)].sort((one, other) => preference(one) - preference(other))
   const first = (name: string) => flat(all(name)[0]?.getFirstValue())
-  const types = (property: ICAL.Property) => [property.getParameter('type') ?? []].flat().map(type => type.toLowerCase())
+  const types = (property: ICAL.Property) =>
+    [property.getParameter('type') ?? []].flat().map((type) => type.toLowerCase())
   // The parts of the name are optional (RFC 6350, 6.2.2): without them the whole name is split.
   const whole = splitName(first('fn'))
-  const [last, given] = all('n').length ? [all('n')[0]!.getFirstValue() ?? []].flat() as unknown[] : [whole.lastName, whole.firstName]
-  const numbers = all('tel').map(property => ({ mobile: types(property).includes('cell'), number: flat(property.getFirstValue()).replace(/^tel:/i, '') }))
+  const [last, given] = all('n').length
+    ? ([all('n')[0]!.getFirstValue() ?? []].flat() as unknown[])
+    : [whole.lastName, whole.firstName]
+  const numbers = all('tel').map((property) => ({
+    mobile: types(property).includes('cell'),
+    number: flat(property.getFirstValue()).replace(/^tel:/i, ''),
+  }))
   const place = [all('adr')[0]?.getFirstValue() ?? []].flat() as unknown[]
   const country = flat(place[6]).trim()
   return {
-    fullName: first('fn'), firstName: flat(given), lastName: flat(last), title: first('title') || first('role'), company: flat([first('org').split(';')[0]]), domain: first('url'), email: first('email').replace(/^mailto:/i, ''),
-    phone: numbers.find(one => !one.mobile)?.number, mobile: numbers.find(one => one.mobile)?.number, city: flat(place[3]), region: flat(place[4]), postalCode: flat(place[5]),
+    fullName: first('fn'),
+    firstName: flat(given),
+    lastName: flat(last),
+    title: first('title') || first('role'),
+    company: flat([first('org').split(';')[0]]),
+    domain: first('url'),
+    email: first('email').replace(/^mailto:/i, ''),
+    phone: numbers.find((one) => !one.mobile)?.number,
+    mobile: numbers.find((one) => one.mobile)?.number,
+    city: flat(place[3]),
+    region: flat(place[4]),
+    postalCode: flat(place[5]),
     // A country is taken where it is a code; its name says nothing that can be relied on.
-    country: /^[A-Za-z]{2}$/.test(country) ? country.toUpperCase() : '', zone: /^[A-Za-z]+\/[A-Za-z_]+/.exec(first('tz'))?.[0], tags: all('categories').flatMap(property => property.getValues().map(flat)).join('; '), note: first('note'),
+    country: /^[A-Za-z]{2}$/.test(country) ? country.toUpperCase() : '',
+    zone: /^[A-Za-z]+\/[A-Za-z_]+/.exec(first('tz'))?.[0],
+    tags: all('categories')
+      .flatMap((property) => property.getValues().map(flat))
+      .join('; '),
+    note: first('note'),
   }
 }

@@ -5,15 +5,30 @@ import { transaction } from '../db/pool'
 import { customDefaults } from '../services/customFields'
 import { KNOWN_SQL, withholdRows } from './check'
 import { updateKnownCompanies } from './knownCompanies'
+import { firstRow, sql } from '../db/sql'
 
 /** What to do with people who are known already: leave them, fill what is empty, or put the file's values in place. */
 export type KnownAction = 'skip' | 'fill' | 'overwrite'
 
-/** Who brings a file, whose its people will be, what happens to those who are known, and to whom the one who brings it is limited (null: sees everyone). */
-export interface WriteTask { userId: Id, /** Whose the people become, in turn; companies stay together. */ ownerIds: readonly (Id | null)[], knownAction: KnownAction, ownContacts: boolean, limitedTo: Id | null }
+/**
+ * Who brings a file, whose its people will be, what happens to those who are known, and to whom the one who brings it
+ * is limited (null: sees everyone).
+ */
+export interface WriteTask {
+  userId: Id
+  /** Whose the people become, in turn; companies stay together. */ ownerIds: readonly (Id | null)[]
+  knownAction: KnownAction
+  ownContacts: boolean
+  limitedTo: Id | null
+}
 
 /** How many rows became what. */
-export interface Written { added: number, updated: number, skipped: number, companies: number }
+export interface Written {
+  added: number
+  updated: number
+  skipped: number
+  companies: number
+}
 
 /**
  * Brings the checked rows in, in one transaction: all or nothing, whatever dies meanwhile. Imports go one after the
@@ -21,9 +36,12 @@ export interface Written { added: number, updated: number, skipped: number, comp
  * own id, made in the order of the file, is that of the person, address, number and happening it brings: rows that come
  * together then lie together in every index.
  */
-export async function writeRows(importId: Id, { userId, ownerIds, knownAction, ownContacts, limitedTo }: WriteTask): Promise<void> {
+export async function writeRows(
+  importId: Id,
+  { userId, ownerIds, knownAction, ownContacts, limitedTo }: WriteTask,
+): Promise<void> {
   await transaction(async (client) => {
-    if (!await takeWaiting(client, importId)) return
+    if (!(await takeWaiting(client, importId))) return
     // A sample of three thousand rows says enough of a file; thirty thousand take as long as writing ten thousand.
     await client.query(`set local work_mem = '128MB'; set local default_statistics_target = 10`)
     // What has come to belong to others since the check is left alone as well.
@@ -32,7 +50,9 @@ export async function writeRows(importId: Id, { userId, ownerIds, knownAction, o
     const companies = await addCompanies(client)
     await nameSources(client, knownAction)
     const { added, updated } = await withKeysAskedTogether(client, importId, async () => {
-      if (knownAction !== 'skip') await updateKnownCompanies(client, SAYS_OF_COMPANIES, knownAction, limitedTo, { address: false })
+      if (knownAction !== 'skip') {
+        await updateKnownCompanies(client, SAYS_OF_COMPANIES, knownAction, limitedTo, { address: false })
+      }
       const added = await addProspects(client, importId, userId, ownerIds, ownContacts)
       await planFirstContacts(client)
       const updated = knownAction === 'skip' ? 0 : await updateKnown(client, importId, userId, knownAction)
@@ -41,45 +61,74 @@ export async function writeRows(importId: Id, { userId, ownerIds, knownAction, o
     })
     await addNotes(client, userId)
     await addExtras(client, importId, userId, knownAction)
-    const { rows: [known] } = await client.query<{ count: number }>('select count(*) from bring where known_id is not null and merged_into is null')
+    const known = await firstRow(
+      client.query<{ count: number }>(
+        sql`select count(*) from bring where known_id is not null and merged_into is null`,
+      ),
+    )
     await finishImport(client, importId, { added, updated, skipped: known!.count - updated, companies })
   })
 }
 
 /** Waits until no other import is being written, and locks this one; false where it is not to be written any more. */
 export async function takeWaiting(client: PoolClient, importId: Id): Promise<boolean> {
-  await client.query(`select pg_advisory_xact_lock(hashtext('imports'))`)
-  const { rows: [waiting] } = await client.query(`select from imports where id = $1 and state = 'writing' for update`, [importId])
+  await client.query(sql`select pg_advisory_xact_lock(hashtext('imports'))`)
+  const waiting = await firstRow(
+    client.query(sql`select from imports where id = $1 and state = 'writing' for update`, [importId]),
+  )
   return waiting !== undefined
 }
 
 /** Writes down what became of the rows, and lets go of those that were good. */
 export async function finishImport(client: PoolClient, importId: Id, written: Written): Promise<void> {
-  await client.query(`update imports set state = 'done', counts = counts || $2, version = version + 1 where id = $1`, [importId, JSON.stringify(written)])
-  await client.query('delete from import_rows where import_id = $1 and wrong is null and dropped is null', [importId])
-  await client.query('delete from import_chunks where import_id = $1', [importId])
+  await client.query(
+    sql`
+      update imports
+      set state = 'done', counts = counts || $2, version = version + 1
+      where id = $1
+    `,
+    [importId, JSON.stringify(written)],
+  )
+  await client.query(
+    sql`
+      delete from import_rows
+      where import_id = $1 and wrong is null and dropped is null
+    `,
+    [importId],
+  )
+  await client.query(sql`delete from import_chunks where import_id = $1`, [importId])
 }
 
 /** The good rows with who they are: a known person, or the new one of their own or of the row they are merged into. */
 async function gather(client: PoolClient, importId: Id, limitedTo: Id | null): Promise<void> {
-  await client.query(`create temp table bring on commit drop as
-    with known as materialized (${KNOWN_SQL})
-    select r.*, k.prospect_id as known_id,
-      coalesce(k.prospect_id, rk.prospect_id, root.new_id, r.new_id) as prospect_id, coalesce(k.prospect_id, rk.prospect_id) is null as is_new
-    from import_rows r left join known k on k.row_no = r.row_no
-      left join import_rows root on root.import_id = $1 and root.row_no = r.merged_into left join known rk on rk.row_no = r.merged_into
-    where r.import_id = $1 and r.wrong is null`, [importId, limitedTo])
+  await client.query(
+    sql`
+      create temp table bring on commit drop as
+      with known as materialized (${KNOWN_SQL})
+      select
+        r.*, k.prospect_id as known_id,
+        coalesce(k.prospect_id, rk.prospect_id, root.new_id, r.new_id) as prospect_id,
+        coalesce(k.prospect_id, rk.prospect_id) is null as is_new
+      from import_rows r
+        left join known k on k.row_no = r.row_no
+        left join import_rows root on root.import_id = $1 and root.row_no = r.merged_into
+        left join known rk on rk.row_no = r.merged_into
+      where r.import_id = $1 and r.wrong is null
+    `,
+    [importId, limitedTo],
+  )
   await settleCompanies(client)
   await client.query('analyze bring')
 }
 
 /** A domain that one company name of the file has, and no other. */
-const DOMAIN_OF_NAME = `select company_key, min(domain) as domain
+const DOMAIN_OF_NAME = sql`
+  select company_key, min(domain) as domain
   from bring
-  where domain <> ''
-    and company_key <> ''
+  where domain <> '' and company_key <> ''
   group by company_key
-  having count(distinct domain) = 1`
+  having count(distinct domain) = 1
+`
 
 /**
  * Says of rows whose company they mean where the row alone does not: by a name or domain that a company had before a
@@ -87,64 +136,117 @@ const DOMAIN_OF_NAME = `select company_key, min(domain) as domain
  * the one its people write from now.
  */
 async function settleCompanies(client: PoolClient): Promise<void> {
-  await client.query(`update bring b
+  await client.query(sql`
+    update bring b
     set domain = c.domain
     from company_aliases a
-    join companies c on c.id = a.company_id
-    where a.kind = 'domain'
-      and b.domain = a.value
-      and c.domain is not null`)
-  await client.query(`update bring b
+      join companies c on c.id = a.company_id
+    where a.kind = 'domain' and b.domain = a.value and c.domain is not null
+  `)
+  await client.query(sql`
+    update bring b
     set domain = coalesce(c.domain, ''), company_key = c.name_key
     from company_aliases a
-    join companies c on c.id = a.company_id
+      join companies c on c.id = a.company_id
     where a.kind = 'name'
       and b.domain = ''
       and b.company_key = a.value
-      and not exists (select from companies x where x.name_key = a.value)`)
-  await client.query(`update bring b
+      and not exists (select from companies x where x.name_key = a.value)
+  `)
+  await client.query(sql`
+    update bring b
     set domain = n.domain
     from (${DOMAIN_OF_NAME}) n
     where b.domain = ''
       and b.company_key = n.company_key
-      and not exists (select from companies x where x.name_key = b.company_key and x.domain is distinct from n.domain)`)
-  await client.query(`update companies c
+      and not exists (
+        select from companies x where x.name_key = b.company_key and x.domain is distinct from n.domain
+      )
+  `)
+  await client.query(sql`
+    update companies c
     set domain = n.domain, version = version + 1
     from (${DOMAIN_OF_NAME}) n
     where c.domain is null
       and c.name_key = n.company_key
       and not exists (select from companies x where x.domain = n.domain)
-      and not exists (select from companies x where x.name_key = c.name_key and x.id <> c.id)`)
+      and not exists (select from companies x where x.name_key = c.name_key and x.id <> c.id)
+  `)
 }
 
 async function addCompanies(client: PoolClient): Promise<number> {
-  const { rowCount } = await client.query(`insert into companies (id, name, name_key, domain, country, region, city, industry, size, custom, created_at)
-    select new_id, coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain), nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''), extra #>> '{company,industry}', (extra #>> '{company,size}')::int, $1::jsonb || coalesce(extra #> '{company,custom}', '{}'), (select world_now())
-    from (select distinct on (domain, case when domain = '' then company_key end) *
-      from bring
-      where (domain <> '' or company_key <> '') and known_id is null
-      order by domain, case when domain = '' then company_key end, (company = ''), row_no) b
-    where not exists (select from companies c where case when b.domain <> '' then c.domain = b.domain else c.name_key = b.company_key end)
-    order by new_id on conflict (domain) where domain is not null do nothing`, [JSON.stringify(await customDefaults('company', client))])
+  const { rowCount } = await client.query(
+    sql`
+      insert into companies (id, name, name_key, domain, country, region, city, industry, size, custom, created_at)
+      select
+        new_id, coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain),
+        nullif(domain, ''), nullif(country, ''), nullif(region, ''), nullif(city, ''),
+        extra #>> '{company,industry}', (extra #>> '{company,size}')::int,
+        $1::jsonb || coalesce(extra #> '{company,custom}', '{}'), (select world_now())
+      from (
+        select distinct on (domain, case when domain = '' then company_key end) *
+        from bring
+        where (domain <> '' or company_key <> '') and known_id is null
+        order by domain, case when domain = '' then company_key end, (company = ''), row_no
+      ) b
+      where not exists (
+          select
+          from companies c
+          where case when b.domain <> '' then c.domain = b.domain else c.name_key = b.company_key end
+        )
+      order by new_id
+      on conflict (domain)
+      where domain is not null do nothing
+    `,
+    [JSON.stringify(await customDefaults('company', client))],
+  )
   return rowCount ?? 0
 }
 
 /**
  * Locks what the rows refer to, so that it cannot go before they are there: their companies (as the temporary table
- * `firm`), the known people, whoever brings them and whose they will be. Then foreign keys cannot be broken, and `write`
- * may bring in people, addresses and numbers without asking after each row's keys one by one, which takes as long as
- * writing them. Where the database's user may not put them off (session_replication_role), they are asked as ever.
+ * `firm`), the known people, whoever brings them and whose they will be. Then foreign keys cannot be broken, and
+ * `write` may bring in people, addresses and numbers without asking after each row's keys one by one, which takes as
+ * long as writing them. Where the database's user may not put them off (session_replication_role), they are asked as
+ * ever.
  */
 async function withKeysAskedTogether<T>(client: PoolClient, importId: Id, write: () => Promise<T>): Promise<T> {
-  await client.query(`create temp table firm on commit drop as select id, domain, name_key, created_at from companies
-    where domain in (select domain from bring where domain <> '') or name_key in (select company_key from bring where domain = '' and company_key <> '') order by id for key share`)
+  await client.query(sql`
+    create temp table firm on commit drop as select id, domain, name_key,
+    created_at from companies where domain in (select domain from bring where domain <> '')
+      or name_key in (select company_key from bring where domain = '' and company_key <> '') order by id for key
+        share
+  `)
   await client.query('analyze firm')
-  const { rows: [held] } = await client.query<{ all: boolean }>(`with known as (select id from prospects where id in (select known_id from bring) order by id for key share)
-    select (select count(*) from known) = (select count(distinct known_id) from bring) as all`)
+  const held = await firstRow(
+    client.query<{
+      all: boolean
+    }>(sql`
+      with known as (
+        select id
+        from prospects
+        where id in (select known_id from bring)
+        order by id
+        for key share
+      )
+      select (select count(*) from known) = (select count(distinct known_id) from bring) as all
+    `),
+  )
   if (!held!.all) throw Object.assign(new Error('A known person went while the file was brought in'), { code: '40001' })
-  await client.query('select from users u join imports i on u.id in (i.user_id, i.owner_id) or u.id = any(i.owner_ids) where i.id = $1 for key share of u', [importId])
-  await client.query('select from stages for key share')
-  const { rows: [user] } = await client.query<{ may: boolean }>(`select has_parameter_privilege('session_replication_role', 'set') as may`)
+  await client.query(
+    sql`
+      select
+      from users u
+        join imports i on u.id in (i.user_id, i.owner_id) or u.id = any(i.owner_ids)
+      where i.id = $1
+      for key share of u
+    `,
+    [importId],
+  )
+  await client.query(sql`select from stages for key share`)
+  const user = await firstRow(
+    client.query<{ may: boolean }>(sql`select has_parameter_privilege('session_replication_role', 'set') as may`),
+  )
   if (!user!.may) return write()
   await client.query('set local session_replication_role = replica')
   const written = await write()
@@ -153,72 +255,162 @@ async function withKeysAskedTogether<T>(client: PoolClient, importId: Id, write:
 }
 
 /** What rows of people say of the companies these are at, as `updateKnownCompanies` reads it. */
-const SAYS_OF_COMPANIES = `(select f.id as known_id, b.row_no, b.extra from bring b join firm f on f.domain = b.domain where b.extra ? 'company' and b.domain <> ''
-    union all select f.id, b.row_no, b.extra from bring b join firm f on f.name_key = b.company_key where b.extra ? 'company' and b.domain = '' and b.company_key <> '') said`
+const SAYS_OF_COMPANIES = sql`
+  (
+    select f.id as known_id, b.row_no, b.extra
+    from bring b
+      join firm f on f.domain = b.domain
+    where b.extra ? 'company' and b.domain <> ''
+    union all
+    select f.id, b.row_no, b.extra
+    from bring b
+      join firm f on f.name_key = b.company_key
+    where b.extra ? 'company' and b.domain = '' and b.company_key <> ''
+  ) said
+`
 
-async function addProspects(client: PoolClient, importId: Id, userId: Id, ownerIds: readonly (Id | null)[], ownContacts: boolean): Promise<number> {
+async function addProspects(
+  client: PoolClient,
+  importId: Id,
+  userId: Id,
+  ownerIds: readonly (Id | null)[],
+  ownContacts: boolean,
+): Promise<number> {
   const defaults = JSON.stringify(await customDefaults('prospect', client))
-  const { rowCount } = await client.query(`with placed as (
-      select b.*, coalesce(byd.id, byn.id) as at_company from bring b
-        left join firm byd on b.domain <> '' and byd.domain = b.domain
-        left join (select distinct on (name_key) name_key, id from firm order by name_key, created_at, id) byn on b.domain = '' and b.company_key <> '' and byn.name_key = b.company_key
-      where b.known_id is null and b.merged_into is null),
-    added as (insert into prospects (id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country, region, city, postal_code, source, import_id, custom, own_contact, kept_by, created_at)
-      select new_id, first_name, last_name, name_key, nullif(title, ''), at_company, ($3::uuid[])[(1 + abs(hashtext(coalesce(at_company, new_id)::text)::bigint) % cardinality($3::uuid[]))::int], (select first_stage()), zone, coalesce(zone_from, 'guess'),
-        nullif(country, ''), nullif(region, ''), nullif(city, ''), nullif(postal_code, ''), nullif(source, ''), $1, $4::jsonb || coalesce(extra -> 'custom', '{}'), $5, case when $5 then $2::uuid end, (select world_now()) from placed order by row_no)
-    insert into happenings (id, at, kind, prospect_id, actor_id, data)
-      select new_id, (select world_now()), 'prospectAdded', new_id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no) from placed`, [importId, userId, ownerIds, defaults, ownContacts])
+  const { rowCount } = await client.query(
+    sql`
+      with placed as (
+        select b.*, coalesce(byd.id, byn.id) as at_company
+        from bring b
+          left join firm byd on b.domain <> '' and byd.domain = b.domain
+          left join (select distinct on (name_key) name_key, id from firm order by name_key, created_at, id) byn on
+            b.domain = ''
+            and b.company_key <> ''
+            and byn.name_key = b.company_key
+        where b.known_id is null and b.merged_into is null
+      ),
+      added as (
+        insert into prospects (
+          id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country,
+          region, city, postal_code, source, import_id, custom, own_contact, kept_by, created_at
+        )
+        select
+          new_id, first_name, last_name, name_key, nullif(title, ''), at_company,
+          ($3::uuid[])[(1 + abs(hashtext(coalesce(at_company, new_id)::text)::bigint) % cardinality($3::uuid[]))::int],
+          (select first_stage()), zone, coalesce(zone_from, 'guess'), nullif(country, ''), nullif(region, ''),
+          nullif(city, ''), nullif(postal_code, ''), nullif(source, ''), $1,
+          $4::jsonb || coalesce(extra -> 'custom', '{}'), $5, case when $5 then $2::uuid end, (select world_now())
+        from placed
+        order by row_no
+      )
+      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      select
+        new_id, (select world_now()), 'prospectAdded', new_id, $2,
+        jsonb_build_object('importId', $1::uuid, 'row', row_no)
+      from placed
+    `,
+    [importId, userId, ownerIds, defaults, ownContacts],
+  )
   // The name as the file had it stands beside the log, and goes with the person.
-  await client.query(`insert into happening_texts (happening_id, prospect_id, texts)
-    select new_id, new_id, jsonb_build_object('changes', jsonb_build_object('name', jsonb_build_array(extra ->> 'nameWas', btrim(first_name || ' ' || last_name))))
+  await client.query(sql`
+    insert into happening_texts (happening_id, prospect_id, texts)
+    select
+      new_id, new_id,
+      jsonb_build_object(
+        'changes',
+        jsonb_build_object('name', jsonb_build_array(extra ->> 'nameWas', btrim(first_name || ' ' || last_name)))
+      )
     from bring
-    where known_id is null and merged_into is null and extra ? 'nameWas'`)
+    where known_id is null and merged_into is null and extra ? 'nameWas'
+  `)
   return rowCount ?? 0
 }
 
 /** New people wait for a first contact, as react() would have it; who comes with touches of before has had theirs. */
 async function planFirstContacts(client: PoolClient): Promise<void> {
-  await client.query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
-    select gen_random_uuid(), p.id, p.owner_id, 'first_contact', 3, $1, (select world_now()), 'open', p.zone
-    from bring b
-      join prospects p on p.id = b.new_id
-      left join companies c on c.id = p.company_id
-    where b.known_id is null and b.merged_into is null
-      and not coalesce(b.extra ? 'touch', false)
-      and coalesce(c.standing, 'open') not in ('not_a_fit', 'do_not_contact')
-    order by b.row_no`, [FIRST_CONTACT])
+  await client.query(
+    sql`
+      insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+      select gen_random_uuid(), p.id, p.owner_id, 'first_contact', 3, $1, (select world_now()), 'open', p.zone
+      from bring b
+        join prospects p on p.id = b.new_id
+        left join companies c on c.id = p.company_id
+      where b.known_id is null
+        and b.merged_into is null
+        and not coalesce(b.extra ? 'touch', false)
+        and coalesce(c.standing, 'open') not in ('not_a_fit', 'do_not_contact')
+      order by b.row_no
+    `,
+    [FIRST_CONTACT],
+  )
 }
 
-/** Fills in or writes over what the file says of known people, and journals for each what was changed; who has it all already is left alone. */
-async function updateKnown(client: PoolClient, importId: Id, userId: Id, action: 'fill' | 'overwrite'): Promise<number> {
-  const value = (column: string) => action === 'fill' ? `coalesce(nullif(p.${column}, ''), nullif(b.${column}, ''))` : `coalesce(nullif(b.${column}, ''), p.${column})`
+/**
+ * Fills in or writes over what the file says of known people, and journals for each what was changed; who has it all
+ * already is left alone.
+ */
+async function updateKnown(
+  client: PoolClient,
+  importId: Id,
+  userId: Id,
+  action: 'fill' | 'overwrite',
+): Promise<number> {
+  const value = (column: string) =>
+    action === 'fill'
+      ? `coalesce(nullif(p.${column}, ''), nullif(b.${column}, ''))`
+      : `coalesce(nullif(b.${column}, ''), p.${column})`
   const columns = ['title', 'country', 'region', 'city', 'postal_code', 'source']
-  const custom = action === 'fill' ? `coalesce(b.extra -> 'custom', '{}') || p.custom` : `p.custom || coalesce(b.extra -> 'custom', '{}')`
-  // Who was placed by a guess or a number is placed by what the file says of the address; a zone somebody has given stays.
+  const custom =
+    action === 'fill'
+      ? `coalesce(b.extra -> 'custom', '{}') || p.custom`
+      : `p.custom || coalesce(b.extra -> 'custom', '{}')`
+  // Who was placed by a guess or a number is placed by what the file says of the address; a zone somebody has given
+  // stays.
   const better = `p.zone_from in ('guess', 'number') and b.zone_from in ('address', 'given')`
   const changes = [
-    ...columns.map(column => `case when ${value(column)} is distinct from p.${column} then '${column}' end`),
+    ...columns.map((column) => `case when ${value(column)} is distinct from p.${column} then '${column}' end`),
     `case when ${better} and b.zone <> p.zone then 'zone' end`,
     `case when ${custom} <> p.custom then 'custom' end`,
   ]
-  await client.query(`create temp table corrects on commit drop as
-    select b.known_id as id, b.row_no, array_remove(array[${changes.join(', ')}]::text[], null) as fields
-    from (select distinct on (known_id) * from bring where known_id is not null and merged_into is null order by known_id, row_no) b
-    join prospects p on p.id = b.known_id`)
-  const { rowCount } = await client.query(`update prospects p
-    set ${columns.map(column => `${column} = ${value(column)}`).join(', ')},
-      custom = ${custom},
-      version = version + 1,
-      zone = case when ${better} then b.zone else p.zone end,
+  await client.query(sql`
+    create temp table corrects on commit drop as select b.known_id as id, b.row_no,
+    array_remove(array[${changes.join(', ')}]::text[], null) as fields from (
+      select distinct on (known_id) *
+      from bring
+      where known_id is not null and merged_into is null
+      order by known_id, row_no
+    ) b join prospects p on p.id = b.known_id
+  `)
+  const { rowCount } = await client.query(sql`
+    update prospects p
+    set
+      ${columns.map((column) => `${column} = ${value(column)}`).join(', ')}, custom = ${custom},
+      version = version + 1, zone = case when ${better} then b.zone else p.zone end,
       zone_from = case when ${better} then b.zone_from else p.zone_from end
     from bring b
-    join corrects x on x.id = b.known_id and x.row_no = b.row_no and cardinality(x.fields) > 0
-    where p.id = b.known_id`)
-  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data)
-    select gen_random_uuid(), (select world_now()), 'prospectEdited', id, $2, jsonb_build_object('importId', $1::uuid, 'row', row_no, 'fields', to_jsonb(fields))
-    from corrects
-    where cardinality(fields) > 0`, [importId, userId])
-  await client.query(`update tasks t set zone = p.zone from corrects x join prospects p on p.id = x.id where t.prospect_id = p.id and t.state = 'open' and t.zone <> p.zone`)
+      join corrects x on x.id = b.known_id and x.row_no = b.row_no and cardinality(x.fields) > 0
+    where p.id = b.known_id
+  `)
+  await client.query(
+    sql`
+      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      select
+        gen_random_uuid(), (select world_now()), 'prospectEdited', id, $2,
+        jsonb_build_object('importId', $1::uuid, 'row', row_no, 'fields', to_jsonb(fields))
+      from corrects
+      where cardinality(fields) > 0
+    `,
+    [importId, userId],
+  )
+  await client.query(
+    sql`
+      update tasks t
+      set zone = p.zone
+      from corrects x
+        join prospects p on p.id = x.id
+      where t.prospect_id = p.id and t.state = 'open' and t.zone <> p.zone
+    `,
+  )
   return rowCount ?? 0
 }
 
@@ -228,62 +420,204 @@ async function updateKnown(client: PoolClient, importId: Id, userId: Id, action:
  */
 async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> {
   const whose = toKnown ? 'true' : 'is_new'
-  await client.query(`insert into emails (id, prospect_id, address, position)
-    select new_id, prospect_id, email, case when merged_into is null and known_id is null then 0 else 1 end from (
-      select distinct on (b.email) b.* from bring b where b.email <> '' and ${whose} and not exists (select from emails e where e.address = b.email) order by b.email, b.row_no) n
-    order by row_no`)
-  await client.query(`insert into phones (id, prospect_id, number, kind, position)
-    select distinct on (prospect_id, number) id, prospect_id, number, kind, case when merged_into is null and known_id is null then place else place + 1 end from (
-      select b.new_id as id, b.prospect_id, b.phone as number, 'work' as kind, 0 as place, b.row_no, b.merged_into, b.known_id from bring b where b.phone <> '' and ${whose}
-      union all select gen_random_uuid(), b.prospect_id, b.mobile, 'mobile', 1, b.row_no, b.merged_into, b.known_id from bring b where b.mobile <> '' and ${whose}) n
+  await client.query(sql`
+    insert into emails (id, prospect_id, address, position)
+    select new_id, prospect_id, email, case when merged_into is null and known_id is null then 0 else 1 end
+    from (
+      select distinct on (b.email) b.*
+      from bring b
+      where b.email <> '' and ${whose} and not exists (select from emails e where e.address = b.email)
+      order by b.email, b.row_no
+    ) n
+    order by row_no
+  `)
+  await client.query(sql`
+    insert into phones (id, prospect_id, number, kind, position)
+    select
+      distinct on (prospect_id, number) id, prospect_id, number, kind,
+      case when merged_into is null and known_id is null then place else place + 1 end
+    from (
+      select
+        b.new_id as id, b.prospect_id, b.phone as number, 'work' as kind, 0 as place, b.row_no, b.merged_into,
+        b.known_id
+      from bring b
+      where b.phone <> '' and ${whose}
+      union all
+      select gen_random_uuid(), b.prospect_id, b.mobile, 'mobile', 1, b.row_no, b.merged_into, b.known_id
+      from bring b
+      where b.mobile <> '' and ${whose}
+    ) n
     where not exists (select from phones p where p.prospect_id = n.prospect_id and p.number = n.number)
-    order by prospect_id, number, row_no, place`)
-}
-
-/** Gives sources the names they are known by, and keeps those nobody knows, as far as somebody is written down with them. */
-async function nameSources(client: PoolClient, action: KnownAction): Promise<void> {
-  await client.query(`update bring b set source = s.name from sources s where b.source <> '' and b.source <> s.name and (lower(b.source) = lower(s.name) or lower(b.source) = any(select lower(a) from unnest(s.aliases) a))`)
-  await client.query(`insert into sources (name) select distinct on (lower(source)) source from bring where source <> '' and (${action !== 'skip'} or is_new) order by lower(source), source on conflict (lower(name)) do nothing`)
+    order by prospect_id, number, row_no, place
+  `)
 }
 
 /**
- * Puts people on the fixed lists that their rows name. A list that whoever brings them may not fill, or that is live, is
- * left alone: then one of its name and "(from a file)" is made, and found again by the next file.
+ * Gives sources the names they are known by, and keeps those nobody knows, as far as somebody is written down with
+ * them.
+ */
+async function nameSources(client: PoolClient, action: KnownAction): Promise<void> {
+  await client.query(
+    sql`
+      update bring b
+      set source = s.name
+      from sources s
+      where b.source <> ''
+        and b.source <> s.name
+        and (lower(b.source) = lower(s.name) or lower(b.source) = any(select lower(a) from unnest(s.aliases) a))
+    `,
+  )
+  await client.query(
+    sql`
+      insert into sources (name)
+      select distinct on (lower(source)) source
+      from bring
+      where source <> '' and (${action !== 'skip'} or is_new)
+      order by lower(source), source
+      on conflict (lower(name)) do nothing
+    `,
+  )
+}
+
+/**
+ * Puts people on the fixed lists that their rows name. A list that whoever brings them may not fill, or that is live,
+ * is left alone: then one of its name and "(from a file)" is made, and found again by the next file.
  */
 async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
-  await client.query(`select pg_advisory_xact_lock(hashtext('list order'))`)
-  await client.query(`create temp table into_lists on commit drop as
-    select n.name, u.role = 'rep' as own, gen_random_uuid() as new_id, found.id as list_id, exists (select from lists l where lower(l.name) = lower(n.name) and l.audience = 'everyone') as taken
-    from (select distinct on (lower(extra ->> 'list')) extra ->> 'list' as name from brings where extra ? 'list' order by lower(extra ->> 'list'), row_no) n join users u on u.id = $1
-      left join lateral (select l.id from lists l where l.kind = 'fixed' and lower(l.name) in (lower(n.name), lower(n.name || ' (from a file)')) and (l.owner_id = $1 or (u.role <> 'rep' and l.audience = 'everyone'))
-        order by lower(l.name) = lower(n.name) desc, l.owner_id = $1 desc nulls last, l.position limit 1) found on true`, [userId])
-  await client.query(`insert into lists (id, name, kind, position, owner_id, audience, created_at)
-    select new_id, case when taken and not own then name || ' (from a file)' else name end, 'fixed', (select coalesce(max(position), -1) from lists) + row_number() over (order by lower(name)), $1, case when own then 'me' else 'everyone' end, (select world_now()) from into_lists where list_id is null`, [userId])
-  await client.query(`with put as (insert into list_additions (id, list_id, at, by_id, count)
-        select gen_random_uuid(), coalesce(i.list_id, i.new_id), (select world_now()), $1, (select count(distinct b.prospect_id) from brings b where lower(b.extra ->> 'list') = lower(i.name)) from into_lists i returning id, list_id)
-    insert into list_members (list_id, prospect_id, addition_id) select distinct on (put.list_id, b.prospect_id) put.list_id, b.prospect_id, put.id from put join into_lists i on coalesce(i.list_id, i.new_id) = put.list_id join brings b on lower(b.extra ->> 'list') = lower(i.name) on conflict do nothing`, [userId])
+  await client.query(sql`select pg_advisory_xact_lock(hashtext('list order'))`)
+  await client.query(
+    sql`
+      create temp table into_lists on commit drop as select n.name, u.role = 'rep' as own,
+      gen_random_uuid() as new_id, found.id as list_id,
+      exists (select from lists l where lower(l.name) = lower(n.name) and l.audience = 'everyone') as taken from (
+        select distinct on (lower(extra ->> 'list')) extra ->> 'list' as name
+        from brings
+        where extra ? 'list'
+        order by lower(extra ->> 'list'), row_no
+      ) n join users u on u.id = $1 left join lateral (
+        select l.id
+        from lists l
+        where l.kind = 'fixed'
+          and lower(l.name) in (lower(n.name), lower(n.name || ' (from a file)'))
+          and (l.owner_id = $1 or (u.role <> 'rep' and l.audience = 'everyone'))
+        order by lower(l.name) = lower(n.name) desc, l.owner_id = $1 desc nulls last, l.position
+        limit 1
+      ) found on true
+    `,
+    [userId],
+  )
+  await client.query(
+    sql`
+      insert into lists (id, name, kind, position, owner_id, audience, created_at)
+      select
+        new_id, case when taken and not own then name || ' (from a file)' else name end, 'fixed',
+        (select coalesce(max(position), -1) from lists) + row_number() over (order by lower(name)), $1,
+        case when own then 'me' else 'everyone' end, (select world_now())
+      from into_lists
+      where list_id is null
+    `,
+    [userId],
+  )
+  await client.query(
+    sql`
+      with put as (
+        insert into list_additions (id, list_id, at, by_id, count)
+        select
+          gen_random_uuid(), coalesce(i.list_id, i.new_id), (select world_now()), $1,
+          (select count(distinct b.prospect_id) from brings b where lower(b.extra ->> 'list') = lower(i.name))
+        from into_lists i
+        returning id, list_id
+      )
+      insert into list_members (list_id, prospect_id, addition_id)
+      select distinct on (put.list_id, b.prospect_id) put.list_id, b.prospect_id, put.id
+      from put
+        join into_lists i on coalesce(i.list_id, i.new_id) = put.list_id
+        join brings b on lower(b.extra ->> 'list') = lower(i.name)
+      on conflict do nothing
+    `,
+    [userId],
+  )
 }
 
 /** Tags, lists and past touches that the rows bring. Known people get them only where the file may add to them. */
 async function addExtras(client: PoolClient, importId: Id, userId: Id, action: KnownAction): Promise<void> {
-  const { rows: [some] } = await client.query('select from bring where extra is not null limit 1')
+  const some = await firstRow(client.query(sql`select from bring where extra is not null limit 1`))
   if (!some) return
   const whose = action === 'skip' ? 'is_new' : 'true'
-  await client.query(`create temp table brings on commit drop as select prospect_id, row_no, extra from bring where extra is not null and ${whose}`)
-  await client.query(`insert into tags (id, name, created_at) select gen_random_uuid(), name, (select world_now()) from (select distinct on (lower(name)) name from brings cross join lateral jsonb_array_elements_text(extra -> 'tags') as t(name) order by lower(name), name) t on conflict (lower(name)) do nothing`)
-  await client.query(`insert into prospect_tags (prospect_id, tag_id) select distinct b.prospect_id, g.id from brings b cross join lateral jsonb_array_elements_text(b.extra -> 'tags') as t(name) join tags g on lower(g.name) = lower(t.name) on conflict do nothing`)
+  await client.query(
+    sql`
+      create temp table brings on commit drop as select prospect_id, row_no,
+      extra from bring where extra is not null and ${whose}
+    `,
+  )
+  await client.query(
+    sql`
+      insert into tags (id, name, created_at)
+      select gen_random_uuid(), name, (select world_now())
+      from (
+        select distinct on (lower(name)) name
+        from brings
+          cross join lateral jsonb_array_elements_text(extra -> 'tags') as t(name)
+        order by lower(name), name
+      ) t
+      on conflict (lower(name)) do nothing
+    `,
+  )
+  await client.query(
+    sql`
+      insert into prospect_tags (prospect_id, tag_id)
+      select distinct b.prospect_id, g.id
+      from brings b
+        cross join lateral jsonb_array_elements_text(b.extra -> 'tags') as t(name)
+        join tags g on lower(g.name) = lower(t.name)
+      on conflict do nothing
+    `,
+  )
   await putOnLists(client, userId)
   // A past day's touch was at noon, by the team's clock; the same one again is no second touch.
-  await client.query(`insert into touches (id, prospect_id, kind, at, user_id, counts_as) select gen_random_uuid(), t.prospect_id, t.kind, t.at, $1, 'neither' from
-      (select distinct b.prospect_id, b.extra #>> '{touch,kind}' as kind, least(((b.extra #>> '{touch,day}')::date + time '12:00') at time zone (select zone from team), (select world_now()))::timestamptz(3) as at from brings b where b.extra ? 'touch') t
-    where not exists (select from touches x where x.prospect_id = t.prospect_id and x.kind = t.kind and x.at = t.at)`, [userId])
-  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) select gen_random_uuid(), (select world_now()), 'pastTouches', prospect_id, $2, jsonb_build_object('importId', $1::uuid, 'count', count(*)) from brings where extra ? 'touch' group by prospect_id`, [importId, userId])
+  await client.query(
+    sql`
+      insert into touches (id, prospect_id, kind, at, user_id, counts_as)
+      select gen_random_uuid(), t.prospect_id, t.kind, t.at, $1, 'neither'
+      from (
+        select
+          distinct b.prospect_id, b.extra #>> '{touch,kind}' as kind,
+          least(
+            ((b.extra #>> '{touch,day}')::date + time '12:00') at time zone (select zone from team),
+            (select world_now())
+          )::timestamptz(3) as at
+        from brings b
+        where b.extra ? 'touch'
+      ) t
+      where not exists (
+          select from touches x where x.prospect_id = t.prospect_id and x.kind = t.kind and x.at = t.at
+        )
+    `,
+    [userId],
+  )
+  await client.query(
+    sql`
+      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      select
+        gen_random_uuid(), (select world_now()), 'pastTouches', prospect_id, $2,
+        jsonb_build_object('importId', $1::uuid, 'count', count(*))
+      from brings
+      where extra ? 'touch'
+      group by prospect_id
+    `,
+    [importId, userId],
+  )
 }
 
 async function addNotes(client: PoolClient, userId: Id): Promise<void> {
   // The same note again, from the same file imported once more, is not added twice.
-  await client.query(`insert into notes (id, prospect_id, user_id, at, body)
-    select gen_random_uuid(), b.prospect_id, $1, (select world_now()), b.note
-    from (select distinct prospect_id, note from bring where note <> '') b
-    where not exists (select from notes n where n.prospect_id = b.prospect_id and n.body = b.note)`, [userId])
+  await client.query(
+    sql`
+      insert into notes (id, prospect_id, user_id, at, body)
+      select gen_random_uuid(), b.prospect_id, $1, (select world_now()), b.note
+      from (select distinct prospect_id, note from bring where note <> '') b
+      where not exists (select from notes n where n.prospect_id = b.prospect_id and n.body = b.note)
+    `,
+    [userId],
+  )
 }

@@ -6,6 +6,7 @@ import type { MailChannel } from '../channels/mail/transport'
 import { db } from '../db/pool'
 import { noteCrash } from '../engine/dueWork'
 import { env } from '../environment'
+import { firstRow, sql } from '../db/sql'
 
 /** The first key of the advisory locks by which worker processes show that they are alive. */
 export const ALIVE = 7101
@@ -15,7 +16,7 @@ const LAST_STATEMENT_SECONDS = 15
 
 type Complain = (what: string, error: unknown) => void
 
-const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 
 /** That a worker is alive, as others see it. */
 export interface Life {
@@ -24,7 +25,10 @@ export interface Life {
   end(): Promise<void>
 }
 
-/** Holds the lock that says this worker lives, on a connection of its own; takes it anew when the database has been away. */
+/**
+ * Holds the lock that says this worker lives, on a connection of its own; takes it anew when the database has been
+ * away.
+ */
 export async function stayAlive(workerId: string, complain: Complain): Promise<Life> {
   let client: pg.Client | null = null
   let ended = false
@@ -41,18 +45,21 @@ export async function stayAlive(workerId: string, complain: Complain): Promise<L
           }
         })
         await fresh.connect()
-        const { rows: [row] } = await fresh.query<{ id: string }>(
-          `insert into worker_pools (pool_id, host, process_id)
-           values ($1, $2, $3)
-           on conflict (pool_id) do update set ended_at = null
-           returning id::int`,
-          [workerId, hostname(), process.pid],
+        const row = await firstRow(
+          fresh.query<{ id: string }>(
+            sql`
+              insert into worker_pools (pool_id, host, process_id)
+              values ($1, $2, $3)
+              on conflict (pool_id) do update set ended_at = null
+              returning id::int
+            `,
+            [workerId, hostname(), process.pid],
+          ),
         )
-        await fresh.query('select pg_advisory_lock($1, $2)', [ALIVE, row!.id])
+        await fresh.query(sql`select pg_advisory_lock($1, $2)`, [ALIVE, row!.id])
         client = fresh
         return
-      }
-      catch (error) {
+      } catch (error) {
         complain('Staying alive', error)
         await pause(1_000)
       }
@@ -63,7 +70,7 @@ export async function stayAlive(workerId: string, complain: Complain): Promise<L
     held: () => client !== null,
     async end() {
       ended = true
-      await client?.query('delete from worker_pools where pool_id = $1', [workerId]).catch(() => {})
+      await client?.query(sql`delete from worker_pools where pool_id = $1`, [workerId]).catch(() => {})
       await client?.end().catch(() => {})
     },
   }
@@ -75,61 +82,78 @@ async function freeJobs(jobWorkers: string[]): Promise<void> {
   await tools.release()
 }
 
-/** Whether a process of this machine has certainly ended. On another machine, or another user's, nobody here can tell. */
+/**
+ * Whether a process of this machine has certainly ended. On another machine, or another user's, nobody here can tell.
+ */
 function hasEnded(host: string | null, processId: number | null): boolean {
   if (host !== hostname() || processId === null) return false
   try {
     process.kill(processId, 0)
     return false
-  }
-  catch (error) {
+  } catch (error) {
     return (error as { code?: string }).code === 'ESRCH'
   }
 }
 
-interface WorkerRow { id: number, pool_id: string, job_workers: string[], host: string | null, process_id: number | null, ended: boolean }
+interface WorkerRow {
+  id: number
+  pool_id: string
+  job_workers: string[]
+  host: string | null
+  process_id: number | null
+  ended: boolean
+}
 
 /**
- * Finds workers whose lock is free and takes up what they left: email they had claimed, jobs they held, due work they had
- * in hand. Where the process has ended for certain that is done at once; a worker that may only have lost its connection
- * is given the time a claim holds first. What is claimed by nobody known is found by its age.
+ * Finds workers whose lock is free and takes up what they left: email they had claimed, jobs they held, due work they
+ * had in hand. Where the process has ended for certain that is done at once; a worker that may only have lost its
+ * connection is given the time a claim holds first. What is claimed by nobody known is found by its age.
  */
 export async function clearUp(channel: MailChannel, ownId: string): Promise<void> {
   const { rows: strays } = await db().query<{ locked_by: string }>(
-    `select distinct locked_by
-     from graphile_worker.jobs j
-     where locked_by is not null
-       and locked_at < now() - interval '15 seconds'
-       and not exists (select from worker_pools w where j.locked_by = any(w.job_workers))`,
+    sql`
+      select distinct locked_by
+      from graphile_worker.jobs j
+      where locked_by is not null
+        and locked_at < now() - interval '15 seconds'
+        and not exists (select from worker_pools w where j.locked_by = any(w.job_workers))
+    `,
   )
-  if (strays.length) await freeJobs(strays.map(stray => stray.locked_by))
-  for (const workerId of await workersWithOldClaims()) await recoverMail(channel, workerId, !await isKnown(workerId))
-  const { rows } = await db().query<WorkerRow>('select id, pool_id, job_workers, host, process_id, ended_at is not null as ended from worker_pools where pool_id <> $1', [ownId])
+  if (strays.length) await freeJobs(strays.map((stray) => stray.locked_by))
+  for (const workerId of await workersWithOldClaims()) await recoverMail(channel, workerId, !(await isKnown(workerId)))
+  const { rows } = await db().query<WorkerRow>(
+    sql`
+      select id, pool_id, job_workers, host, process_id, ended_at is not null as ended
+      from worker_pools
+      where pool_id <> $1
+    `,
+    [ownId],
+  )
   for (const row of rows) await takeUp(channel, row)
 }
 
 async function isKnown(workerId: string): Promise<boolean> {
-  return (await db().query('select from worker_pools where pool_id = $1', [workerId])).rows.length > 0
+  return (await db().query(sql`select from worker_pools where pool_id = $1`, [workerId])).rows.length > 0
 }
 
 async function takeUp(channel: MailChannel, row: WorkerRow): Promise<void> {
   const client = await db().connect()
   try {
-    const { rows: [lock] } = await client.query<{ free: boolean }>('select pg_try_advisory_lock($1, $2::int) as free', [ALIVE, row.id])
+    const lock = await firstRow(
+      client.query<{ free: boolean }>(sql`select pg_try_advisory_lock($1, $2::int) as free`, [ALIVE, row.id]),
+    )
     if (!lock!.free) return
     try {
       const ended = hasEnded(row.host, row.process_id)
       await recoverMail(channel, row.pool_id, ended)
-      if (!ended && await holdsClaims(row.pool_id)) return
+      if (!ended && (await holdsClaims(row.pool_id))) return
       await noteCrash(row.pool_id)
       if (row.job_workers.length && !row.ended) await freeJobs(row.job_workers)
       await forget(client, row.id)
+    } finally {
+      await client.query(sql`select pg_advisory_unlock($1, $2::int)`, [ALIVE, row.id])
     }
-    finally {
-      await client.query('select pg_advisory_unlock($1, $2::int)', [ALIVE, row.id])
-    }
-  }
-  finally {
+  } finally {
     client.release()
   }
 }
@@ -139,19 +163,25 @@ async function takeUp(channel: MailChannel, row: WorkerRow): Promise<void> {
  * carried out by the database, and what that claims is taken up the next time.
  */
 async function forget(client: PoolClient, id: number): Promise<void> {
-  await client.query('update worker_pools set ended_at = now() where id = $1 and ended_at is null', [id])
-  await client.query(`delete from worker_pools
-    where id = $1
-      and ended_at < now() - make_interval(secs => $2)`, [id, LAST_STATEMENT_SECONDS])
+  await client.query(sql`update worker_pools set ended_at = now() where id = $1 and ended_at is null`, [id])
+  await client.query(
+    sql`
+      delete from worker_pools
+      where id = $1 and ended_at < now() - make_interval(secs => $2)
+    `,
+    [id, LAST_STATEMENT_SECONDS],
+  )
 }
 
 /** Whether a worker's claims are still young enough that it may be handing them over, or it has only just been seen. */
 async function holdsClaims(workerId: string): Promise<boolean> {
-  const { rows: [row] } = await db().query<{ held: boolean }>(
-    `select exists (
-       select from messages where claimed_by = $1 and state in ('queued', 'sending')
-     ) as held`,
-    [workerId],
+  const row = await firstRow(
+    db().query<{ held: boolean }>(
+      sql`
+        select exists (select from messages where claimed_by = $1 and state in ('queued', 'sending')) as held
+      `,
+      [workerId],
+    ),
   )
   return row!.held
 }

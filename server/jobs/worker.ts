@@ -18,6 +18,7 @@ import { rescore } from '../services/score'
 import { forgetOldTexts, sendSystemEmail } from '../services/systemEmails'
 import { stepClock } from '../services/clock'
 import { clearUp, stayAlive } from './life'
+import { sql } from '../db/sql'
 
 /** A worker process at work. */
 export interface Worker {
@@ -34,9 +35,9 @@ export interface WorkerOptions {
 /** So that one batch is claimed or written down while another is on its way. */
 export const MAIL_LOOPS = 2
 
-const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 /** A pause that does not keep the program from ending. */
-const rested = (ms: number) => new Promise(resolve => setTimeout(resolve, ms).unref())
+const rested = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms).unref())
 
 /**
  * Starts a worker: it takes the agenda's steps, sends due mail, moves the demo's clock, runs the long jobs, takes in
@@ -51,9 +52,12 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   const life = await stayAlive(workerId, complain)
   // Only once it is known to live: whose jobs are whose is written down beside that.
   const jobs = runJobs(workerId, complain)
-  const inbound = options.inbound === false ? null : keepListening(env().mailInPort, error => complain('Incoming email', error))
+  const inbound =
+    options.inbound === false ? null : keepListening(env().mailInPort, (error) => complain('Incoming email', error))
   let stopNow = () => {}
-  const stopping = new Promise<void>((resolve) => { stopNow = resolve })
+  const stopping = new Promise<void>((resolve) => {
+    stopNow = resolve
+  })
   const loop = async (what: string, work: () => Promise<number | boolean>, idle: number) => {
     while (running) {
       const did = await work().catch((error: unknown) => {
@@ -63,22 +67,49 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       if (!did) await Promise.race([rested(idle), stopping])
     }
   }
-  // Others may take a worker without its lock for ended and see to its email: until it has the lock again it sends none.
-  const send = (name: string) => async () => life.held() && await sendDueMail(channel, { id: workerId, loop: name, isAlive: life.held })
+  // Others may take a worker without its lock for ended and see to its email: until it has the lock again it sends
+  // none.
+  const send = (name: string) => async () =>
+    life.held() && (await sendDueMail(channel, { id: workerId, loop: name, isAlive: life.held }))
   let planFrom: string | null = null
   const loops = [
     loop('Steps', () => takeDueSteps({ workerId, loop: 'steps' }), rest),
     ...Array.from({ length: MAIL_LOOPS }, (_, index) => loop('Mail', send(`mail ${index}`), rest)),
     loop('Incoming email', readIncoming, rest),
     loop('Clock', stepClock, rest),
-    loop('Next actions', async () => {
-      const { next, planned } = await planMissingActions(planFrom)
-      planFrom = next
-      return planned > 0
-    }, Math.max(rest, 60_000)),
-    loop('Old uploads', async () => { await deleteOldUploads(); return false }, 3_600_000),
-    loop('Old texts', async () => { await forgetOldTexts(); return false }, 3_600_000),
-    loop('Clearing up', async () => { await clearUp(channel, workerId); return false }, Math.max(rest, 1_000)),
+    loop(
+      'Next actions',
+      async () => {
+        const { next, planned } = await planMissingActions(planFrom)
+        planFrom = next
+        return planned > 0
+      },
+      Math.max(rest, 60_000),
+    ),
+    loop(
+      'Old uploads',
+      async () => {
+        await deleteOldUploads()
+        return false
+      },
+      3_600_000,
+    ),
+    loop(
+      'Old texts',
+      async () => {
+        await forgetOldTexts()
+        return false
+      },
+      3_600_000,
+    ),
+    loop(
+      'Clearing up',
+      async () => {
+        await clearUp(channel, workerId)
+        return false
+      },
+      Math.max(rest, 1_000),
+    ),
   ]
   return {
     async stop() {
@@ -88,34 +119,53 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       await inbound?.close()
       await (await jobs)?.stop()
       channel.close()
-      await db().query('delete from work_in_hand where worker_id = $1', [workerId]).catch(() => {})
+      await db()
+        .query(sql`delete from work_in_hand where worker_id = $1`, [workerId])
+        .catch(() => {})
       await life.end()
     },
   }
 }
 
-/** Runs the long jobs, and notes in which name the job runner locks this process's jobs, so that a successor can free their jobs. */
-async function runJobs(workerId: string, complain: (what: string, error: unknown) => void): Promise<{ stop(): Promise<void> } | null> {
+/**
+ * Runs the long jobs, and notes in which name the job runner locks this process's jobs, so that a successor can free
+ * their jobs.
+ */
+async function runJobs(
+  workerId: string,
+  complain: (what: string, error: unknown) => void,
+): Promise<{ stop(): Promise<void> } | null> {
   const events: WorkerEvents = new EventEmitter()
   // Jobs are locked in the name of the runner's pool.
   events.on('pool:create', ({ workerPool }) => {
-    db().query('update worker_pools set job_workers = job_workers || $2 where pool_id = $1', [workerId, [workerPool.id]]).catch((error: unknown) => complain('Jobs', error))
+    db()
+      .query(sql`update worker_pools set job_workers = job_workers || $2 where pool_id = $1`, [
+        workerId,
+        [workerPool.id],
+      ])
+      .catch((error: unknown) => complain('Jobs', error))
   })
-  const logger = new Logger(() => (level, message) => { if (level === 'error') complain('Jobs', message) })
+  const logger = new Logger(() => (level, message) => {
+    if (level === 'error') complain('Jobs', message)
+  })
   for (;;) {
     try {
       return await run({
-        pgPool: db(), concurrency: 1, noHandleSignals: true, pollInterval: 1_000, logger, events,
+        pgPool: db(),
+        concurrency: 1,
+        noHandleSignals: true,
+        pollInterval: 1_000,
+        logger,
+        events,
         taskList: {
-          runImport: async payload => runImport((payload as { importId: string }).importId),
-          runBulk: async payload => runBulk((payload as { actionId: string }).actionId),
+          runImport: async (payload) => runImport((payload as { importId: string }).importId),
+          runBulk: async (payload) => runBulk((payload as { actionId: string }).actionId),
           indexFields: async () => indexOwnFields(),
           rescore: async () => rescore(),
-          sendSystemEmail: async payload => sendSystemEmail((payload as { id: string }).id),
+          sendSystemEmail: async (payload) => sendSystemEmail((payload as { id: string }).id),
         },
       })
-    }
-    catch (error) {
+    } catch (error) {
       complain('Jobs', error)
       await pause(2_000)
     }

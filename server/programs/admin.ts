@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { closePool, db } from '../db/pool'
 import { hashPassword } from '../services/passwords'
 import { seedPlaybook } from '../services/firstPlaybook'
+import { sql } from '../db/sql'
 
 /**
  * Makes the first administrator of a new installation, with the usual stages and outcomes where there are none.
@@ -15,11 +16,16 @@ if (!email || !name || password.length < 10) {
 }
 try {
   await seedPlaybook(db())
-  await db().query(`insert into users (id, email, name, role, zone, password_hash) values ($1, $2, $3, 'admin', $4, $5)
-    on conflict (email) do update set role = 'admin', password_hash = excluded.password_hash, active = true`, [randomUUID(), email.toLowerCase(), name, zone, await hashPassword(password)])
+  await db().query(
+    sql`
+      insert into users (id, email, name, role, zone, password_hash)
+      values ($1, $2, $3, 'admin', $4, $5)
+      on conflict (email) do update set role = 'admin', password_hash = excluded.password_hash, active = true
+    `,
+    [randomUUID(), email.toLowerCase(), name, zone, await hashPassword(password)],
+  )
   console.log(`${email} can sign in now`)
-}
-catch (error) {
+} catch (error) {
   console.error(`Not done: ${(error as Error).message}`)
   process.exitCode = 1
 }

@@ -15,8 +15,7 @@ try {
   await pool.end()
   await closePool()
   console.log(done.length ? `Schema brought up to date: ${done.join(', ')}` : 'Schema is up to date')
-}
-catch (error) {
+} catch (error) {
   console.error(`The database could not be brought up to date: ${(error as Error).message}`)
   process.exit(1)
 }

@@ -3,18 +3,25 @@ import type { Id } from '#core/instant'
 import { db, type Db } from '../db/pool'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /**
  * The condition under which a viewer sees a person: everybody's for managers and teams that share all, else their own
  * and those nobody owns. `alias` is the prospects table, `parameter` stands for the viewer's id or, who sees all, null.
  */
 export function visible(alias: string, parameter: string): string {
-  return `(${alias}.merged_into is null and (${parameter}::uuid is null or ${alias}.owner_id is null or ${alias}.owner_id = ${parameter}::uuid))`
+  const isVisible = `${alias}.owner_id is null or ${alias}.owner_id = ${parameter}::uuid`
+  return `(${alias}.merged_into is null and (${parameter}::uuid is null or ${isVisible}))`
 }
 
 /** The condition under which a viewer sees a company: where they see somebody, or where nobody is yet. */
 export function companyVisible(alias: string, parameter: string): string {
-  return `(not exists (select from prospects p where p.company_id = ${alias}.id) or exists (select from prospects p where p.company_id = ${alias}.id and ${visible('p', parameter)}))`
+  return sql`
+    (
+      not exists (select from prospects p where p.company_id = ${alias}.id)
+        or exists (select from prospects p where p.company_id = ${alias}.id and ${visible('p', parameter)})
+    )
+  `
 }
 
 /** The value that goes with `visible`. */
@@ -24,27 +31,45 @@ export function limitedTo(viewer: Viewer): Id | null {
 
 /** Throws not_found unless the viewer may see the person: also who has an open task with them. */
 export async function mustSee(viewer: Viewer, prospectId: Id, client: Db = db()): Promise<void> {
-  const { rows: [row] } = await client.query({
-    name: 'must-see',
-    text: `select
-      from prospects p
-      where p.id = $1
-        and (${visible('p', '$2')}
-          or (p.merged_into is null and exists (select from tasks t where t.prospect_id = p.id and t.owner_id = $2 and t.state = 'open')))`,
-    values: [prospectId, limitedTo(viewer)],
-  })
+  const row = await firstRow(
+    client.query({
+      name: 'must-see',
+      text: sql`
+        select
+        from prospects p
+        where p.id = $1
+          and (
+            ${visible('p', '$2')}
+              or (
+                p.merged_into is null
+                  and exists (
+                    select from tasks t where t.prospect_id = p.id and t.owner_id = $2 and t.state = 'open'
+                  )
+              )
+          )
+      `,
+      values: [prospectId, limitedTo(viewer)],
+    }),
+  )
   if (!row) throw notFound('person')
 }
 
 /** Throws at the field unless the user is there and let in: whoever is gone owns nothing new. */
 export async function mustBeOnTeam(userId: Id, client: Db): Promise<void> {
-  const { rows: [row] } = await client.query('select from users where id = $1 and active', [userId])
-  if (!row) throw new Refusal('invalid', 'Nobody on the team is that', [{ field: 'ownerId', message: 'Nobody on the team is that' }])
+  const row = await firstRow(client.query(sql`select from users where id = $1 and active`, [userId]))
+  if (!row) {
+    throw new Refusal('invalid', 'Nobody on the team is that', [
+      { field: 'ownerId', message: 'Nobody on the team is that' },
+    ])
+  }
 }
 
 /** As `mustSee`, of a person who has been read already. */
 export function mustSeeIn(viewer: Viewer, situation: Situation, prospectId: Id): void {
   const prospect = situation.prospect[prospectId]
-  const hasTask = () => ofProspect(situation, 'task', prospectId).some(task => task.state === 'open' && task.ownerId === viewer.id)
-  if (!prospect || !(viewer.seesAll || prospect.ownerId === null || prospect.ownerId === viewer.id || hasTask())) throw notFound('person')
+  const hasTask = () =>
+    ofProspect(situation, 'task', prospectId).some((task) => task.state === 'open' && task.ownerId === viewer.id)
+  if (!prospect || !(viewer.seesAll || prospect.ownerId === null || prospect.ownerId === viewer.id || hasTask())) {
+    throw notFound('person')
+  }
 }

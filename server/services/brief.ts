@@ -19,43 +19,108 @@ import { notesOf } from './notes'
 import { touchGoals } from './people'
 import { describe } from './prospects'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
-const WORDS: Record<string, string> = { email: 'Email sent', reply: 'Replied', call: 'Call', task: 'Task done', meeting: 'Meeting', text: 'Text', visit: 'Visit' }
+const WORDS: Record<string, string> = {
+  email: 'Email sent',
+  reply: 'Replied',
+  call: 'Call',
+  task: 'Task done',
+  meeting: 'Meeting',
+  text: 'Text',
+  visit: 'Visit',
+}
 
-interface Touched { at: Instant, kind: Knot['kind'], outcome: string | null, opened: boolean | null, enrollmentId: Id | null, stepId: Id | null }
+interface Touched {
+  at: Instant
+  kind: Knot['kind']
+  outcome: string | null
+  opened: boolean | null
+  enrollmentId: Id | null
+  stepId: Id | null
+}
 
 async function touchesOf(prospectId: Id): Promise<Touched[]> {
   const { rows } = await db().query<Touched>({
     name: 'touches-of',
-    text: `select ms(t.at) as at, t.kind, o.name as outcome, m.opened_at is not null as opened, t.enrollment_id as "enrollmentId", t.step_id as "stepId"
-      from touches t left join outcomes o on o.id = t.outcome_id left join messages m on m.id = t.message_id where t.prospect_id = $1 order by t.at desc limit 200`,
+    text: sql`
+      select
+        ms(t.at) as at, t.kind, o.name as outcome, m.opened_at is not null as opened,
+        t.enrollment_id as "enrollmentId", t.step_id as "stepId"
+      from touches t
+        left join outcomes o on o.id = t.outcome_id
+        left join messages m on m.id = t.message_id
+      where t.prospect_id = $1
+      order by t.at desc
+      limit 200
+    `,
     values: [prospectId],
   })
   return rows
 }
 
-const inWords = (touch: Touched) => touch.kind === 'email' ? touch.opened ? 'Email, opened' : 'Email sent' : touch.outcome ? `Call, ${touch.outcome.toLowerCase()}` : WORDS[touch.kind]!
+const inWords = (touch: Touched) => {
+  if (touch.kind === 'email') return touch.opened ? 'Email, opened' : 'Email sent'
+  return touch.outcome ? `Call, ${touch.outcome.toLowerCase()}` : WORDS[touch.kind]!
+}
 
-/** The climb of the person's open enrollment (the task's own first): what was done with what came of it, what is now, what is ahead with real dates. */
-export function slopeOf(prospectId: Id, enrollmentId: Id | null, situation: Situation, book: Playbook, touches: readonly Touched[], viewer: Viewer): Brief['slope'] {
-  const mine = Object.values(situation.enrollment).filter(row => row.prospectId === prospectId && row.state !== 'ended')
-  const enrollment = mine.find(row => row.id === enrollmentId) ?? mine[0]
+/**
+ * The climb of the person's open enrollment (the task's own first): what was done with what came of it, what is now,
+ * what is ahead with real dates.
+ */
+export function slopeOf(
+  prospectId: Id,
+  enrollmentId: Id | null,
+  situation: Situation,
+  book: Playbook,
+  touches: readonly Touched[],
+  viewer: Viewer,
+): Brief['slope'] {
+  const mine = Object.values(situation.enrollment).filter(
+    (row) => row.prospectId === prospectId && row.state !== 'ended',
+  )
+  const enrollment = mine.find((row) => row.id === enrollmentId) ?? mine[0]
   const cadence = enrollment && book.cadences[enrollment.cadenceId]
   if (!enrollment || !cadence) return null
   const prospect = situation.prospect[prospectId]!
-  const here = cadence.steps.findIndex(step => step.id === enrollment.stepId)
+  const here = cadence.steps.findIndex((step) => step.id === enrollment.stepId)
   const next = cadence.steps[here + 1]
-  const ahead = next ? planFrom(cadence, next.id, Math.max(situation.now, enrollment.dueAt ?? 0), book.callHours, placeOf(prospect), book.holidays) : []
+  const ahead = next
+    ? planFrom(
+        cadence,
+        next.id,
+        Math.max(situation.now, enrollment.dueAt ?? 0),
+        book.callHours,
+        placeOf(prospect),
+        book.holidays,
+      )
+    : []
   const steps = cadence.steps.map((step, index): SlopeStep => {
     const base = { stepId: step.id, kind: step.kind, name: step.name }
-    const touch = touches.find(row => row.enrollmentId === enrollment.id && row.stepId === step.id)
-    if (index < here) return { ...base, state: touch ? 'done' : 'left', at: touch?.at ?? null, says: touch ? inWords(touch) : 'left out' }
-    if (index === here) {
-      const mail = Object.values(situation.message).find(row => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state === 'queued')
-      const at = enrollment.dueAt ?? mail?.sendAt ?? null
-      return { ...base, state: 'now', at: at ?? situation.now, says: enrollment.state === 'paused' ? 'waits for your call back' : at && at > situation.now ? momentInWords(at, { zone: viewer.zone, now: situation.now }) : 'now' }
+    const touch = touches.find((row) => row.enrollmentId === enrollment.id && row.stepId === step.id)
+    if (index < here) {
+      return {
+        ...base,
+        state: touch ? 'done' : 'left',
+        at: touch?.at ?? null,
+        says: touch ? inWords(touch) : 'left out',
+      }
     }
-    const planned = ahead.find(row => row.stepId === step.id)
+    if (index === here) {
+      const mail = Object.values(situation.message).find(
+        (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state === 'queued',
+      )
+      const at = enrollment.dueAt ?? mail?.sendAt ?? null
+      const isAhead = at !== null && at > situation.now
+      const moment = isAhead ? momentInWords(at, { zone: viewer.zone, now: situation.now }) : 'now'
+      return {
+        ...base,
+        state: 'now',
+        at: at ?? situation.now,
+        says: enrollment.state === 'paused' ? 'waits for your call back' : moment,
+      }
+    }
+    const planned = ahead.find((row) => row.stepId === step.id)
     return { ...base, state: 'ahead', at: planned?.at ?? null, says: planned?.moved ?? null }
   })
   return { cadence: cadence.name, steps }
@@ -63,8 +128,19 @@ export function slopeOf(prospectId: Id, enrollmentId: Id | null, situation: Situ
 
 async function scriptFor(stepId: Id | null, prospectId: Id, viewer: Viewer): Promise<string | null> {
   if (!stepId) return null
-  const { rows: [row] } = await db().query<MergeRow & { body: string }>(`select s.body, ${MERGE_COLUMNS}
-    from cadence_steps s cross join team t join prospects p on p.id = $2 left join companies c on c.id = p.company_id where s.id = $1`, [stepId, prospectId])
+  const row = await firstRow(
+    db().query<MergeRow & { body: string }>(
+      sql`
+        select s.body, ${MERGE_COLUMNS}
+        from cadence_steps s
+          cross join team t
+          join prospects p on p.id = $2
+          left join companies c on c.id = p.company_id
+        where s.id = $1
+      `,
+      [stepId, prospectId],
+    ),
+  )
   if (!row?.body) return null
   const own = await readMergeNames(db())
   if (templateFaults(row.body, own).length) return row.body
@@ -72,29 +148,63 @@ async function scriptFor(stepId: Id | null, prospectId: Id, viewer: Viewer): Pro
 }
 
 /** Everything needed to work one person. `taskId` names the piece of work; without it, what a call now would answer. */
-export async function brief(viewer: Viewer, prospectId: Id, taskId: Id | null, madeAs: 'elsewhere' | 'incoming' | null = null): Promise<Brief> {
+export async function brief(
+  viewer: Viewer,
+  prospectId: Id,
+  taskId: Id | null,
+  madeAs: 'elsewhere' | 'incoming' | null = null,
+): Promise<Brief> {
   await mustSee(viewer, prospectId)
   const [{ situation: loaded, playbookVersion }, goals, called] = await Promise.all([
-    loadWithColleagues(prospectId), touchGoals(viewer, [prospectId]), callWithoutOutcome(viewer, prospectId),
+    loadWithColleagues(prospectId),
+    touchGoals(viewer, [prospectId]),
+    callWithoutOutcome(viewer, prospectId),
   ])
   const situation = { ...loaded, touchGoals: goals }
   const book = await playbook(db(), playbookVersion)
   const open = taskId ?? taskForCall(prospectId, situation, book)
-  const task = open ? situation.task[open] ?? null : null
+  const task = open ? (situation.task[open] ?? null) : null
   const live = task?.state === 'open' && task.prospectId === prospectId ? task : null
   const touches = await touchesOf(prospectId)
   const slope = slopeOf(prospectId, live?.enrollmentId ?? null, situation, book, touches, viewer)
-  const step = slope && live?.stepId ? slope.steps.findIndex(row => row.stepId === live.stepId) + 1 : null
-  const attempts = Object.values(situation.touch).filter(row => row.prospectId === prospectId && row.countsAs === 'attempt').length
-  const everReached = Object.values(situation.touch).some(row => row.prospectId === prospectId && row.countsAs === 'conversation')
+  const step = slope && live?.stepId ? slope.steps.findIndex((row) => row.stepId === live.stepId) + 1 : null
+  const attempts = Object.values(situation.touch).filter(
+    (row) => row.prospectId === prospectId && row.countsAs === 'attempt',
+  ).length
+  const everReached = Object.values(situation.touch).some(
+    (row) => row.prospectId === prospectId && row.countsAs === 'conversation',
+  )
   const [prospect, script, notes, mail, held] = await Promise.all([
-    describe(viewer, prospectId, situation, book), scriptFor(live?.stepId ?? null, prospectId, viewer), notesOf(prospectId), mailOf(prospectId), heldMail(live?.messageId ?? null),
+    describe(viewer, prospectId, situation, book),
+    scriptFor(live?.stepId ?? null, prospectId, viewer),
+    notesOf(prospectId),
+    mailOf(prospectId),
+    heldMail(live?.messageId ?? null),
   ])
   return {
-    prospect, script, notes, mail, held, slope, now: situation.now,
+    prospect,
+    script,
+    notes,
+    mail,
+    held,
+    slope,
+    now: situation.now,
     task: live && { id: live.id, kind: live.kind, title: live.title, dueAt: live.dueAt, messageId: live.messageId },
-    why: live ? whyInWords({ kind: live.kind, title: live.title, dueAt: live.dueAt, step, steps: slope?.steps.length ?? null, attempts, everReached }, situation.now) : 'nothing is due',
-    touches: touches.map(row => ({ at: row.at, kind: row.kind, says: inWords(row) })),
+    why: live
+      ? whyInWords(
+          {
+            kind: live.kind,
+            title: live.title,
+            dueAt: live.dueAt,
+            step,
+            steps: slope?.steps.length ?? null,
+            attempts,
+            everReached,
+          },
+          situation.now,
+        )
+      : 'nothing is due',
+    touches: touches.map((row) => ({ at: row.at, kind: row.kind, says: inWords(row) })),
     outcomes: choices(prospectId, live?.id ?? null, situation, book, viewer, madeAs ?? (called && 'here')),
     meeting: live?.kind === 'meeting_result' ? meetingOf(prospectId, live.dueAt, situation, book, viewer) : null,
     call: called && { id: called.id, startedAt: called.startedAt },
@@ -102,30 +212,84 @@ export async function brief(viewer: Viewer, prospectId: Id, taskId: Id | null, m
 }
 
 async function loadWithColleagues(prospectId: Id) {
-  const { rows } = await db().query<{ id: Id }>({ name: 'with-colleagues', text: 'select $1::uuid as id union select o.id from prospects p join prospects o on o.company_id = p.company_id where p.id = $1', values: [prospectId] })
-  return load(db(), rows.map(row => row.id))
+  const { rows } = await db().query<{ id: Id }>({
+    name: 'with-colleagues',
+    text: sql`
+      select $1::uuid as id
+      union
+      select o.id
+      from prospects p
+        join prospects o on o.company_id = p.company_id
+      where p.id = $1
+    `,
+    values: [prospectId],
+  })
+  return load(
+    db(),
+    rows.map((row) => row.id),
+  )
 }
 
 async function mailOf(prospectId: Id): Promise<Brief['mail']> {
-  const { rows } = await db().query<Brief['mail'][number]>(`select * from (
-      select id, 'out' as direction, ms(coalesce(sent_at, send_at)) as at, coalesce(subject, '') as subject, coalesce(body, '') as body, opened_at is not null as opened from messages where prospect_id = $1 and state in ('sent', 'unconfirmed')
-      union all select id, 'in', ms(received_at), subject, body, true from replies where prospect_id = $1) m order by at desc limit 30`, [prospectId])
+  const { rows } = await db().query<Brief['mail'][number]>(
+    sql`
+      select *
+      from (
+        select
+          id, 'out' as direction, ms(coalesce(sent_at, send_at)) as at, coalesce(subject, '') as subject,
+          coalesce(body, '') as body, opened_at is not null as opened
+        from messages
+        where prospect_id = $1 and state in ('sent', 'unconfirmed')
+        union all
+        select id, 'in', ms(received_at), subject, body, true
+        from replies
+        where prospect_id = $1
+      ) m
+      order by at desc
+      limit 30
+    `,
+    [prospectId],
+  )
   return rows
 }
 
 async function heldMail(messageId: Id | null): Promise<Brief['held']> {
   if (!messageId) return null
-  const { rows: [row] } = await db().query<Omit<NonNullable<Brief['held']>, 'missing'>>(`select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.state
-    from messages m left join cadence_steps s on s.id = m.step_id where m.id = $1 and m.state in ('held', 'unconfirmed', 'failed')`, [messageId])
+  const row = await firstRow(
+    db().query<Omit<NonNullable<Brief['held']>, 'missing'>>(
+      sql`
+        select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.state
+        from messages m
+          left join cadence_steps s on s.id = m.step_id
+        where m.id = $1 and m.state in ('held', 'unconfirmed', 'failed')
+      `,
+      [messageId],
+    ),
+  )
   if (!row) return null
   const own = await readMergeNames(db())
   const missing = row.state === 'held' ? await missingIn(messageId) : []
-  return { ...row, missing: missing.map(name => ({ name, label: own.get(name)?.name ?? name.replaceAll('_', ' '), field: fieldOf(name, own) })) }
+  return {
+    ...row,
+    missing: missing.map((name) => ({
+      name,
+      label: own.get(name)?.name ?? name.replaceAll('_', ' '),
+      field: fieldOf(name, own),
+    })),
+  }
 }
 
-const PERSON_FIELDS: Readonly<Record<string, string>> = { first_name: 'firstName', last_name: 'lastName', title: 'title', city: 'city' }
+const PERSON_FIELDS: Readonly<Record<string, string>> = {
+  first_name: 'firstName',
+  last_name: 'lastName',
+  title: 'title',
+  city: 'city',
+}
 
-/** Where a merge field of a person is filled in: their own, or "custom:" and the id of a custom field; null where it is none of theirs. */
+/**
+ * Where a merge field of a person is filled in: their own, or "custom:" and the id of a custom field; null where it is
+ * none of theirs.
+ */
 function fieldOf(name: string, own: ReadonlyMap<string, OwnMergeField>): string | null {
   const custom = own.get(name)
   if (custom) return custom.of === 'prospect' ? `custom:${custom.id}` : null

@@ -15,16 +15,30 @@ import { question } from './people'
 import { mayArchive } from './prospects'
 import type { Viewer } from './sessions'
 import { addTag } from './tags'
+import { firstRow, sql } from '../db/sql'
 
 /** Whom a change is for: those who are named, or all that a filter, a list and a search find. */
-export interface BulkAsked { action: BulkAction, prospectIds?: readonly Id[], filter?: Filter | string, list?: Id, search?: string, goal?: GoalState }
+export interface BulkAsked {
+  action: BulkAction
+  prospectIds?: readonly Id[]
+  filter?: Filter | string
+  list?: Id
+  search?: string
+  goal?: GoalState
+}
 
 async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<void> {
-  if (action.do === 'stage' && action.override && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager can override a gate')
+  if (action.do === 'stage' && action.override && viewer.role === 'rep') {
+    throw new Refusal('not_allowed', 'Only a manager can override a gate')
+  }
   if (action.do === 'work') {
     mayArchive(viewer, action.working)
     const lacks = action.working === 'removed' && !action.reason?.trim()
-    if (lacks) throw new Refusal('invalid', 'Say why they are archived', [{ field: 'reason', message: 'Say why they are archived' }])
+    if (lacks) {
+      throw new Refusal('invalid', 'Say why they are archived', [
+        { field: 'reason', message: 'Say why they are archived' },
+      ])
+    }
   }
   await (isPlain(action) ? checkPlain(viewer, action, client) : checkProgress(action, client))
 }
@@ -34,21 +48,36 @@ async function reasonOf(action: BulkAction, parameter: (value: unknown) => strin
   return isPlain(action) ? plainReason(action, parameter, client) : progressReason(action, parameter)
 }
 
-async function askedAbout(viewer: Viewer, asked: BulkAsked): Promise<{ about: PeopleQuestion, sight: string, words: string }> {
+async function askedAbout(
+  viewer: Viewer,
+  asked: BulkAsked,
+): Promise<{ about: PeopleQuestion; sight: string; words: string }> {
   const world = await filterWorld(viewer)
   if (asked.prospectIds) {
-    const about = ask(viewer, { all: [] }, world, parameter => [`p.id = any(${parameter(asked.prospectIds)}::uuid[])`])
+    const about = ask(viewer, { all: [] }, world, (parameter) => [
+      `p.id = any(${parameter(asked.prospectIds)}::uuid[])`,
+    ])
     return { about, sight: '', words: `${asked.prospectIds.length} chosen` }
   }
   const about = await question(viewer, asked, world)
-  const words = [inWords(about.filter, world), ...(asked.list ? [`on “${world.fields.get('lists')?.choices?.find(list => list.id === asked.list)?.name ?? 'a list'}”`] : []), ...(asked.search ? [`matching “${asked.search}”`] : []), ...(asked.goal ? [`touch goal ${asked.goal.replace('_', ' ')}`] : [])].join(', ')
+  const words = [
+    inWords(about.filter, world),
+    ...(asked.list
+      ? [`on “${world.fields.get('lists')?.choices?.find((list) => list.id === asked.list)?.name ?? 'a list'}”`]
+      : []),
+    ...(asked.search ? [`matching “${asked.search}”`] : []),
+    ...(asked.goal ? [`touch goal ${asked.goal.replace('_', ' ')}`] : []),
+  ].join(', ')
   return { about, sight: about.showsRemoved ? '' : IN_SIGHT, words }
 }
 
-type LeftOut = { reason: string, count: number, people: { id: Id, name: string }[] }[]
+type LeftOut = { reason: string; count: number; people: { id: Id; name: string }[] }[]
 const NAMED = 20
 
-interface Person { id: Id, name: string }
+interface Person {
+  id: Id
+  name: string
+}
 
 /** Whom a change would touch now, and whom it leaves out and why, by name for the first twenty of each. */
 export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
@@ -57,13 +86,42 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
   await check(viewer, action, db())
   const reason = await reasonOf(action, about.parameter, db())
   if (isPlain(action)) {
-    const { rows } = await db().query<{ reason: string | null, count: number, people: Person[] }>(`select reason, count(*) as count, (array_agg(jsonb_build_object('id', id, 'name', name) order by name, id))[1:${NAMED}] as people
-      from (select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${reason} as reason from ${FILTER_FROM} where ${about.where}${sight}) found group by reason order by 2 desc`, about.values)
+    const { rows } = await db().query<{ reason: string | null; count: number; people: Person[] }>(
+      sql`
+        select
+          reason, count(*) as count,
+          (array_agg(jsonb_build_object('id', id, 'name', name) order by name, id))[1:${NAMED}] as people
+        from (
+          select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${reason} as reason
+          from ${FILTER_FROM}
+          where ${about.where}${sight}
+        ) found
+        group by reason
+        order by 2 desc
+      `,
+      about.values,
+    )
     const shares = action.do === 'assign' ? await sharesOf(action, about, sight) : []
-    return { touches: rows.find(row => row.reason === null)?.count ?? 0, leftOut: rows.filter((row): row is LeftOut[number] => row.reason !== null), shares, mail: null }
+    return {
+      touches: rows.find((row) => row.reason === null)?.count ?? 0,
+      leftOut: rows.filter((row): row is LeftOut[number] => row.reason !== null),
+      shares,
+      mail: null,
+    }
   }
-  const { rows } = await db().query<Person & { reason: string | null }>(`select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${reason} as reason from ${FILTER_FROM} where ${about.where}${sight} order by 2, 1`, about.values)
-  const looked = await lookAt(action, rows.filter(row => row.reason === null).map(row => row.id))
+  const { rows } = await db().query<Person & { reason: string | null }>(
+    sql`
+      select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${reason} as reason
+      from ${FILTER_FROM}
+      where ${about.where}${sight}
+      order by 2, 1
+    `,
+    about.values,
+  )
+  const looked = await lookAt(
+    action,
+    rows.filter((row) => row.reason === null).map((row) => row.id),
+  )
   const touched: Id[] = []
   const groups = new Map<string, LeftOut[number]>()
   for (const { id, name, reason: before } of rows) {
@@ -75,51 +133,97 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
     if (group.people.length < NAMED) group.people.push({ id, name })
     groups.set(why, group)
   }
-  return { touches: touched.length, shares: [], leftOut: [...groups.values()].sort((one, other) => other.count - one.count), mail: action.do === 'mail' ? await mailToMany(viewer, action, touched) : null }
+  return {
+    touches: touched.length,
+    shares: [],
+    leftOut: [...groups.values()].sort((one, other) => other.count - one.count),
+    mail: action.do === 'mail' ? await mailToMany(viewer, action, touched) : null,
+  }
 }
 
 /** Where each stands for what goes in turn: everybody at a company at one place, unless companies may be split. */
 function placeOf(action: BulkAction): string {
   const together = action.do === 'assign' && action.to.length > 1 && !action.apart
-  return together ? 'dense_rank() over (order by coalesce(p.company_id, p.id))' : 'row_number() over (order by p.created_at, p.id)'
+  return together
+    ? 'dense_rank() over (order by coalesce(p.company_id, p.id))'
+    : 'row_number() over (order by p.created_at, p.id)'
 }
 
 /** How many people each of several owners gets. */
-async function sharesOf(action: Extract<BulkAction, { do: 'assign' }>, about: PeopleQuestion, sight: string): Promise<{ id: Id, name: string, people: number }[]> {
+async function sharesOf(
+  action: Extract<BulkAction, { do: 'assign' }>,
+  about: PeopleQuestion,
+  sight: string,
+): Promise<{ id: Id; name: string; people: number }[]> {
   if (action.to.length < 2) return []
-  const { rows } = await db().query<{ id: Id, name: string, people: number }>(`select u.id, u.name, count(k.place)::int as people
-    from unnest(${about.parameter(action.to)}::uuid[]) with ordinality as given(id, n)
-      join users u on u.id = given.id
-      left join (select ${placeOf(action)} as place from ${FILTER_FROM} where ${about.where}${sight}) k on (k.place - 1) % ${about.parameter(action.to.length)}::int = given.n - 1
-    group by u.id, u.name, given.n
-    order by given.n`, about.values)
+  const { rows } = await db().query<{ id: Id; name: string; people: number }>(
+    sql`
+      select u.id, u.name, count(k.place)::int as people
+      from unnest(${about.parameter(action.to)}::uuid[]) with ordinality as given(id, n)
+        join users u on u.id = given.id
+        left join (select ${placeOf(action)} as place from ${FILTER_FROM} where ${about.where}${sight}) k on (
+          k.place - 1
+        ) % ${about.parameter(action.to.length)}::int = given.n - 1
+      group by u.id, u.name, given.n
+      order by given.n
+    `,
+    about.values,
+  )
   return rows
 }
 
 /** Starts a change of many: writes down whom it is for, and leaves the rest to a worker. Told twice, it is one. */
-export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): Promise<{ id: Id, touches: number }> {
+export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): Promise<{ id: Id; touches: number }> {
   try {
     return await transaction(async (client) => {
       const { about, sight, words } = await askedAbout(viewer, asked)
       if (asked.action.do === 'tag') await addTag(asked.action.tag, client)
       await check(viewer, asked.action, client)
       const reason = await reasonOf(asked.action, about.parameter, client)
-      await client.query(`insert into bulk_actions (id, user_id, action, about, state, at) values ($1, $2, $3, $4, 'waiting', world_now())`, [asked.id, viewer.id, JSON.stringify(asked.action), words.slice(0, 2000)])
-      const { rows: [made] } = await client.query<{ touches: number }>(`with people as (insert into bulk_people (action_id, prospect_id, place, reason)
-          select ${about.parameter(asked.id)}::uuid, p.id, ${placeOf(asked.action)}, ${reason} from ${FILTER_FROM} where ${about.where}${sight} returning reason)
-        select count(*) filter (where reason is null) as touches from people`, about.values)
-      await client.query('update bulk_actions set touches = $2 where id = $1', [asked.id, made!.touches])
-      await client.query(`select graphile_worker.add_job('runBulk', json_build_object('actionId', $1::uuid), job_key => 'bulk ' || $1::text, max_attempts => 3)`, [asked.id])
+      await client.query(
+        sql`
+          insert into bulk_actions (id, user_id, action, about, state, at)
+          values ($1, $2, $3, $4, 'waiting', world_now())
+        `,
+        [asked.id, viewer.id, JSON.stringify(asked.action), words.slice(0, 2000)],
+      )
+      const made = await firstRow(
+        client.query<{ touches: number }>(
+          sql`
+            with people as (
+              insert into bulk_people (action_id, prospect_id, place, reason)
+              select ${about.parameter(asked.id)}::uuid, p.id, ${placeOf(asked.action)}, ${reason}
+              from ${FILTER_FROM}
+              where ${about.where}${sight}
+              returning reason
+            )
+            select count(*) filter (where reason is null) as touches
+            from people
+          `,
+          about.values,
+        ),
+      )
+      await client.query(sql`update bulk_actions set touches = $2 where id = $1`, [asked.id, made!.touches])
+      await client.query(
+        sql`
+          select graphile_worker.add_job(
+            'runBulk', json_build_object('actionId', $1::uuid), job_key => 'bulk ' || $1::text, max_attempts => 3
+          )
+        `,
+        [asked.id],
+      )
       return { id: asked.id, touches: made!.touches }
     })
-  }
-  catch (error) {
+  } catch (error) {
     if (breaksUnique(error, 'bulk_actions_pkey')) throw new Refusal('conflict', 'This has been started already')
     throw error
   }
 }
 
-/** The name of what a bulk action is about: its stage, list, cadence, owners or custom field; of an undo, of what was undone. */
+/**
+ * The name of what a bulk action is about: its stage, list, cadence, owners or custom field; of an undo, of what was
+ * undone.
+ */
 const OBJECT = `(select case a ->> 'do'
       when 'stage' then (select s.name from stages s where s.id = a ->> 'to')
       when 'putOn' then (select l.name from lists l where l.id = (a ->> 'listId')::uuid)
@@ -129,25 +233,69 @@ const OBJECT = `(select case a ->> 'do'
       when 'setField' then (select f.name from custom_fields f where a ->> 'field' = 'custom:' || f.id::text)
     end
     from (select coalesce(b.action -> 'of', b.action) as a) of_action)`
-const ACCOUNT = `b.id, b.action, ${OBJECT} as object, exists (select from bulk_actions x where x.action ->> 'do' = 'undo' and x.action ->> 'actionId' = b.id::text) as undone, b.about, u.name as by, b.state, b.touches, b.done, ms(b.at) as at, ms(b.ended_at) as "endedAt" from bulk_actions b join users u on u.id = b.user_id`
-interface Account { id: Id, action: StoredBulkAction, object: string | null, undone: boolean, about: string, by: string, state: 'waiting' | 'running' | 'done', touches: number, done: number, at: Instant, endedAt: Instant | null }
+const ACCOUNT = sql`
+  b.id, b.action, ${OBJECT} as object,
+  exists (select from bulk_actions x where x.action ->> 'do' = 'undo' and x.action ->> 'actionId' = b.id::text) as
+    undone, b.about, u.name as by, b.state, b.touches, b.done, ms(b.at) as at,
+  ms(b.ended_at) as "endedAt" from bulk_actions b join users u on u.id = b.user_id
+`
+interface Account {
+  id: Id
+  action: StoredBulkAction
+  object: string | null
+  undone: boolean
+  about: string
+  by: string
+  state: 'waiting' | 'running' | 'done'
+  touches: number
+  done: number
+  at: Instant
+  endedAt: Instant | null
+}
 
 /** Changes of many, newest first: the caller's own, or everybody's for managers. */
 export async function listBulk(viewer: Viewer): Promise<{ changes: Account[] }> {
-  const { rows } = await db().query<Account>(`select ${ACCOUNT} where b.user_id = $1 or $2 order by b.at desc, b.id limit 100`, [viewer.id, viewer.role !== 'rep'])
+  const { rows } = await db().query<Account>(
+    sql`
+      select ${ACCOUNT}
+      where b.user_id = $1 or $2
+      order by b.at desc, b.id
+      limit 100
+    `,
+    [viewer.id, viewer.role !== 'rep'],
+  )
   return { changes: rows }
 }
 
 /** The state of a change and its account: the caller's own, or anybody's for managers. */
 export async function getBulk(viewer: Viewer, id: Id) {
-  const { rows: [row] } = await db().query<Account>(`select ${ACCOUNT} where b.id = $1 and (b.user_id = $2 or $3)`, [id, viewer.id, viewer.role !== 'rep'])
+  const row = await firstRow(
+    db().query<Account>(sql`select ${ACCOUNT} where b.id = $1 and (b.user_id = $2 or $3)`, [
+      id,
+      viewer.id,
+      viewer.role !== 'rep',
+    ]),
+  )
   if (!row) throw notFound('change')
-  const grouped = (column: 'reason' | 'kept') => db().query<LeftOut[number]>(`select b.${column} as reason, count(*) as count,
-      (array_agg(jsonb_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) order by p.name_key, p.id))[1:${NAMED}] as people
-    from bulk_people b join prospects p on p.id = b.prospect_id
-    where b.action_id = $1 and b.${column} is not null
-    group by 1
-    order by 2 desc`, [id])
+  const grouped = (column: 'reason' | 'kept') =>
+    db().query<LeftOut[number]>(
+      sql`
+        select
+          b.${column} as reason, count(*) as count,
+          (
+            array_agg(
+              jsonb_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) order by p.name_key,
+              p.id
+            )
+          )[1:${NAMED}] as people
+        from bulk_people b
+          join prospects p on p.id = b.prospect_id
+        where b.action_id = $1 and b.${column} is not null
+        group by 1
+        order by 2 desc
+      `,
+      [id],
+    )
   const [{ rows: leftOut }, { rows: kept }] = await Promise.all([grouped('reason'), grouped('kept')])
   return { ...row, leftOut, kept }
 }
@@ -155,36 +303,76 @@ export async function getBulk(viewer: Viewer, id: Id) {
 /** How many people are changed in one transaction. */
 const BATCH = 5_000
 
-/** Runs a change of many to its end, a batch at a time. Killed at any moment and run again, it goes on where it stood. */
+/**
+ * Runs a change of many to its end, a batch at a time. Killed at any moment and run again, it goes on where it stood.
+ */
 export async function runBulk(actionId: Id): Promise<void> {
-  const { rows: [bulk] } = await db().query<{ action: StoredBulkAction }>('select action from bulk_actions where id = $1', [actionId])
+  const bulk = await firstRow(
+    db().query<{ action: StoredBulkAction }>(sql`select action from bulk_actions where id = $1`, [actionId]),
+  )
   if (!bulk) return
   const plain = isPlain(bulk.action.do === 'undo' ? bulk.action.of : bulk.action)
   for (let more = true; more;) more = await runBatch(actionId, plain ? BATCH : SET, plain ? runPlain : runProgress)
 }
 
-interface Batch { action: StoredBulkAction, userId: Id, people: { prospect_id: Id, place: number }[], over: boolean }
+interface Batch {
+  action: StoredBulkAction
+  userId: Id
+  people: { prospect_id: Id; place: number }[]
+  over: boolean
+}
 
 async function nextBatch(client: Db, actionId: Id, size: number): Promise<Batch | null> {
-  const { rows: [bulk] } = await client.query<{ action: StoredBulkAction, user_id: Id }>(`update bulk_actions set state = 'running' where id = $1 and state <> 'done' returning action, user_id`, [actionId])
+  const bulk = await firstRow(
+    client.query<{ action: StoredBulkAction; user_id: Id }>(
+      sql`
+        update bulk_actions
+        set state = 'running'
+        where id = $1 and state <> 'done'
+        returning action, user_id
+      `,
+      [actionId],
+    ),
+  )
   if (!bulk) return null
-  const { rows: people } = await client.query<{ prospect_id: Id, place: number }>('select prospect_id, place from bulk_people where action_id = $1 and reason is null and not done order by place limit $2', [actionId, size])
+  const { rows: people } = await client.query<{ prospect_id: Id; place: number }>(
+    sql`
+      select prospect_id, place
+      from bulk_people
+      where action_id = $1 and reason is null and not done
+      order by place
+      limit $2
+    `,
+    [actionId, size],
+  )
   return { action: bulk.action, userId: bulk.user_id, people, over: people.length < size }
 }
 
 async function writeDown(client: Db, actionId: Id, done: number, over: boolean): Promise<void> {
-  await client.query(`update bulk_actions set done = done + $2, state = case when $3 then 'done' else state end, ended_at = case when $3 then world_now() end where id = $1`, [actionId, done, over])
+  await client.query(
+    sql`
+      update bulk_actions
+      set
+        done = done + $2, state = case when $3 then 'done' else state end,
+        ended_at = case when $3 then world_now() end
+      where id = $1
+    `,
+    [actionId, done, over],
+  )
 }
 
 /**
  * Runs the next batch; gives whether there is more. One whom the change fails for never stops the others: the batch is
  * halved until only that one is left, who is then left out with the reason.
  */
-async function runBatch(actionId: Id, size: number, run: (actionId: Id, size: number) => Promise<boolean>): Promise<boolean> {
+async function runBatch(
+  actionId: Id,
+  size: number,
+  run: (actionId: Id, size: number) => Promise<boolean>,
+): Promise<boolean> {
   try {
     return await run(actionId, size)
-  }
-  catch (error) {
+  } catch (error) {
     if (isTransient(error)) throw error
     if (size > 1) return runBatch(actionId, Math.ceil(size / 8), run)
     await leaveOut(actionId, describeError(error))
@@ -196,14 +384,20 @@ async function runBatch(actionId: Id, size: number, run: (actionId: Id, size: nu
 async function leaveOut(actionId: Id, error: string): Promise<void> {
   await transaction(async (client) => {
     const { rowCount } = await client.query(
-      `update bulk_people
-       set reason = $2
-       where (action_id, prospect_id) = (
-         select action_id, prospect_id from bulk_people where action_id = $1 and reason is null and not done order by place limit 1
-       )`,
+      sql`
+        update bulk_people
+        set reason = $2
+        where (action_id, prospect_id) = (
+            select action_id, prospect_id
+            from bulk_people
+            where action_id = $1 and reason is null and not done
+            order by place
+            limit 1
+          )
+      `,
       [actionId, `Failed: ${error}`],
     )
-    if (rowCount) await client.query('update bulk_actions set touches = touches - 1 where id = $1', [actionId])
+    if (rowCount) await client.query(sql`update bulk_actions set touches = touches - 1 where id = $1`, [actionId])
   })
 }
 
@@ -218,48 +412,68 @@ async function runPlain(actionId: Id, size: number): Promise<boolean> {
   })
 }
 
-/** Changes what is known of a batch of people, or changes it back, and writes down what it was and is; gives for how many. */
+/**
+ * Changes what is known of a batch of people, or changes it back, and writes down what it was and is; gives for how
+ * many.
+ */
 async function changePlain(client: Db, actionId: Id, { action, userId, people }: Batch): Promise<number> {
-  const ids = people.map(person => person.prospect_id)
+  const ids = people.map((person) => person.prospect_id)
   let became: Map<Id, Undone>
   if (action.do === 'undo') became = await undoPlain(client, action.actionId, action.of, ids)
   else {
     if (!isPlain(action)) throw new Error('Not a change of what is known')
-    await client.query('select from prospects where id = any($1::uuid[]) order by id for no key update', [ids])
+    await client.query(sql`select from prospects where id = any($1::uuid[]) order by id for no key update`, [ids])
     const before = await snapshot(client, action, ids)
     await change(client, action, actionId, userId, people)
     const after = await snapshot(client, action, ids)
-    became = new Map(ids.map(id => [id, { reason: null, kept: null, changes: differences(before.get(id) ?? {}, after.get(id) ?? {}) }]))
+    became = new Map(
+      ids.map((id) => [
+        id,
+        { reason: null, kept: null, changes: differences(before.get(id) ?? {}, after.get(id) ?? {}) },
+      ]),
+    )
   }
   const done = [...became].filter(([, { reason }]) => reason === null).map(([id]) => id)
-  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data)
-    select gen_random_uuid(), world_now(), 'changedWithMany', id, $2, $3
-    from unnest($1::uuid[]) u(id)`, [done, userId, JSON.stringify({ actionId, do: action.do })])
+  await client.query(
+    sql`
+      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      select gen_random_uuid(), world_now(), 'changedWithMany', id, $2, $3
+      from unnest($1::uuid[]) u(id)
+    `,
+    [done, userId, JSON.stringify({ actionId, do: action.do })],
+  )
   await settlePeople(client, actionId, became)
   return done.length
 }
 
 /** Writes down what became of people; whom it was not done for no longer counts among those it is for. */
-async function settlePeople(client: Db, actionId: Id, became: ReadonlyMap<Id, Undone & { events?: readonly Id[] }>): Promise<void> {
+async function settlePeople(
+  client: Db,
+  actionId: Id,
+  became: ReadonlyMap<Id, Undone & { events?: readonly Id[] }>,
+): Promise<void> {
   // Should two workers have the same batch in hand, the second finds it done, and nothing of its own is kept.
-  const { rowCount } = await client.query(`update bulk_people b
-    set done = r.reason is null, reason = r.reason, kept = r.kept, changes = r.changes, events = array(select jsonb_array_elements_text(coalesce(r.events, '[]')))::uuid[]
-    from jsonb_to_recordset($2) as r(id uuid, reason text, kept text, changes jsonb, events jsonb)
-    where b.action_id = $1
-      and b.prospect_id = r.id
-      and not b.done
-      and b.reason is null`,
-  [actionId, JSON.stringify([...became].map(([id, one]) => ({ id, ...one })))])
+  const { rowCount } = await client.query(
+    sql`
+      update bulk_people b
+      set
+        done = r.reason is null, reason = r.reason, kept = r.kept, changes = r.changes,
+        events = array(select jsonb_array_elements_text(coalesce(r.events, '[]')))::uuid[]
+      from jsonb_to_recordset($2) as r(id uuid, reason text, kept text, changes jsonb, events jsonb)
+      where b.action_id = $1 and b.prospect_id = r.id and not b.done and b.reason is null
+    `,
+    [actionId, JSON.stringify([...became].map(([id, one]) => ({ id, ...one })))],
+  )
   if (rowCount !== became.size) throw new Error('These people have been dealt with by another worker')
   const leftOut = [...became.values()].filter(({ reason }) => reason !== null).length
-  await client.query('update bulk_actions set touches = touches - $2 where id = $1', [actionId, leftOut])
+  await client.query(sql`update bulk_actions set touches = touches - $2 where id = $1`, [actionId, leftOut])
 }
 
 async function runProgress(actionId: Id, size: number): Promise<boolean> {
   const batch = await nextBatch(db(), actionId, size)
   if (!batch || isPlain(batch.action)) return false
   const { action, userId, people, over } = batch
-  const ids = people.map(person => person.prospect_id)
+  const ids = people.map((person) => person.prospect_id)
   const settle = async (client: Db, became: ReadonlyMap<Id, Undone & { events?: readonly Id[] }>) => {
     await settlePeople(client, actionId, became)
     await writeDown(client, actionId, [...became.values()].filter(({ reason }) => reason === null).length, over)
@@ -267,16 +481,23 @@ async function runProgress(actionId: Id, size: number): Promise<boolean> {
   if (ids.length && action.do === 'undo') {
     const became = new Map<Id, Undone>()
     for (const id of ids) became.set(id, await undoEvents(actionId, action.actionId, id, userId))
-    await transaction(client => settle(client, became))
+    await transaction((client) => settle(client, became))
     return !over
   }
   if (!ids.length || action.do === 'undo') {
     await writeDown(db(), actionId, 0, true)
     return false
   }
-  await tellMany(action, userId, ids, (client, became) => settle(client, new Map(ids.map((id) => {
-    const one = became.get(id)
-    return [id, { reason: one?.reason ?? null, kept: null, changes: null, events: one?.events ?? [] }]
-  }))))
+  await tellMany(action, userId, ids, (client, became) =>
+    settle(
+      client,
+      new Map(
+        ids.map((id) => {
+          const one = became.get(id)
+          return [id, { reason: one?.reason ?? null, kept: null, changes: null, events: one?.events ?? [] }]
+        }),
+      ),
+    ),
+  )
   return !over
 }

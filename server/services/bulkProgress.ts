@@ -15,6 +15,7 @@ import { mustBeOnTeam } from './access'
 import type { PlainAction } from './bulkChanges'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /** Changes of people's progress: each goes through the engine, for one person as for many. */
 export type ProgressAction = Exclude<BulkAction, PlainAction>
@@ -25,24 +26,42 @@ export const SET = 500
 /** Checks what an action names. Throws at the part that is wrong. */
 export async function checkProgress(action: ProgressAction, client: Db): Promise<void> {
   if (action.do === 'enroll') {
-    const { rows: [cadence] } = await client.query('select from cadences where id = $1', [action.cadenceId])
+    const cadence = await firstRow(client.query(sql`select from cadences where id = $1`, [action.cadenceId]))
     if (!cadence) throw notFound('cadence')
   }
   if (action.do === 'stage') {
-    const { rows: [stage] } = await client.query('select from stages where id = $1 and archived_at is null', [action.to])
-    if (!stage) throw new Refusal('invalid', 'There is no such stage', [{ field: 'action.to', message: 'There is no such stage' }])
+    const stage = await firstRow(
+      client.query(sql`select from stages where id = $1 and archived_at is null`, [action.to]),
+    )
+    if (!stage) {
+      throw new Refusal('invalid', 'There is no such stage', [
+        { field: 'action.to', message: 'There is no such stage' },
+      ])
+    }
   }
   if (action.do === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
   if (action.do === 'mail') {
     const own = await readMergeNames(client)
-    const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(action[field], own).map(({ line, message }) => ({ field: `action.${field}`, message: `Line ${line}: ${message}` })))
-    if (faults.length) throw new Refusal('invalid', faults.map(fault => fault.message).join('. '), faults)
+    const faults = (['subject', 'body'] as const).flatMap((field) =>
+      templateFaults(action[field], own).map(({ line, message }) => ({
+        field: `action.${field}`,
+        message: `Line ${line}: ${message}`,
+      })),
+    )
+    if (faults.length) throw new Refusal('invalid', faults.map((fault) => fault.message).join('. '), faults)
   }
 }
 
 /** Why the action leaves somebody out before the engine is asked, as SQL over the filter's tables. */
 export function progressReason(action: ProgressAction, parameter: (value: unknown) => string): string {
-  return action.do === 'mail' ? `case when not ${parameter(action.kind)}::text = any(p.mail_choices) then ${parameter(`takes no ${action.kind.replaceAll('_', ' ')} mail`)}::text end` : 'null::text'
+  return action.do === 'mail'
+    ? sql`
+      case
+        when not ${parameter(action.kind)}::text = any(p.mail_choices) then
+          ${parameter(`takes no ${action.kind.replaceAll('_', ' ')} mail`)}::text
+      end
+    `
+    : 'null::text'
 }
 
 /** Why the engine would leave somebody out now; null for those whom it would touch. */
@@ -50,70 +69,120 @@ function why(action: ProgressAction, situation: Situation, prospect: Prospect, b
   switch (action.do) {
     case 'enroll': {
       const cadence = book.cadences[action.cadenceId]
-      return cadence ? whyNotEnroll(situation, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open') : 'The cadence is not there any more'
+      return cadence
+        ? whyNotEnroll(situation, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
+        : 'The cadence is not there any more'
     }
-    case 'leaveCadences': return leaving(action, situation, prospect).length ? null : action.cadenceId ? 'is not in it' : 'is in no cadence'
+    case 'leaveCadences':
+      if (leaving(action, situation, prospect).length) return null
+      return action.cadenceId ? 'is not in it' : 'is in no cadence'
     case 'stage': {
       if (prospect.stageId === action.to) return 'is there already'
-      const event = { id: 'look', at: situation.now, prospectId: prospect.id, actorId: null, causeId: null, kind: 'stageMoved' as const, to: action.to, reason: action.reason, note: null, override: action.override }
+      const event = {
+        id: 'look',
+        at: situation.now,
+        prospectId: prospect.id,
+        actorId: null,
+        causeId: null,
+        kind: 'stageMoved' as const,
+        to: action.to,
+        reason: action.reason,
+        note: null,
+        override: action.override,
+      }
       return react(event, situation, book, () => 'new').problems[0]?.message ?? null
     }
-    case 'work': return prospect.working === action.working ? 'is so already' : null
-    case 'stop': return (action.channel === 'email' || prospect.stopCall) && (action.channel === 'call' || prospect.stopEmail) ? 'is stopped already' : null
-    case 'plan': return whyNotPlan(situation, prospect, action.task)
-    case 'mail': return whyNoMailOfMany(situation, prospect)
+    case 'work':
+      return prospect.working === action.working ? 'is so already' : null
+    case 'stop':
+      return (action.channel === 'email' || prospect.stopCall) && (action.channel === 'call' || prospect.stopEmail)
+        ? 'is stopped already'
+        : null
+    case 'plan':
+      return whyNotPlan(situation, prospect, action.task)
+    case 'mail':
+      return whyNoMailOfMany(situation, prospect)
   }
 }
 
 /** A reason without the names in it, so that those who are left out for one reason stand together. */
 function inGeneral(reason: string | null, situation: Situation, prospect: Prospect): string | null {
   const company = companyOf(situation, prospect)
-  const named = company && reason?.startsWith(`${company.name} `) ? `Their company ${reason.slice(company.name.length + 1)}` : reason
+  const named =
+    company && reason?.startsWith(`${company.name} `)
+      ? `Their company ${reason.slice(company.name.length + 1)}`
+      : reason
   const own = `${fullName(prospect)} is `
   return named?.startsWith(own) ? `Is ${named.slice(own.length)}` : named
 }
 
 function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, situation: Situation, prospect: Prospect) {
-  return openEnrollments(situation, prospect.id).filter(enrollment => !action.cadenceId || enrollment.cadenceId === action.cadenceId)
+  return openEnrollments(situation, prospect.id).filter(
+    (enrollment) => !action.cadenceId || enrollment.cadenceId === action.cadenceId,
+  )
 }
 
 /** Of an email to many: who lacks a value that it needs, with the reason; it could not go to them. */
 async function lackingIn(action: ProgressAction, ids: readonly Id[], client: Db): Promise<Map<Id, string>> {
   if (action.do !== 'mail') return new Map()
   const own = await readMergeNames(client)
-  const { rows } = await client.query<MergeRow & { id: Id, sender: string }>(`select p.id, ${MERGE_COLUMNS}
-    from prospects p
-      left join companies c on c.id = p.company_id
-      cross join team t
-    where p.id = any($1::uuid[])`, [ids])
-  return new Map(rows.flatMap((row) => {
-    const values = mergeValues(row, { name: 'sender' }, own)
-    const missing = [...new Set<string>([action.subject, action.body].flatMap(template => merge(template, values).missing))]
-    return missing.length ? [[row.id, `lacks ${missing.join(', ').replaceAll('_', ' ')}`]] : []
-  }))
+  const { rows } = await client.query<MergeRow & { id: Id; sender: string }>(
+    sql`
+      select p.id, ${MERGE_COLUMNS}
+      from prospects p
+        left join companies c on c.id = p.company_id
+        cross join team t
+      where p.id = any($1::uuid[])
+    `,
+    [ids],
+  )
+  return new Map(
+    rows.flatMap((row) => {
+      const values = mergeValues(row, { name: 'sender' }, own)
+      const missing = [
+        ...new Set<string>([action.subject, action.body].flatMap((template) => merge(template, values).missing)),
+      ]
+      return missing.length ? [[row.id, `lacks ${missing.join(', ').replaceAll('_', ' ')}`]] : []
+    }),
+  )
 }
 
 /** Looks at people as they are now: why each is left out, or null. */
-export async function lookAt(action: ProgressAction, ids: readonly Id[], client: Db = db()): Promise<Map<Id, string | null>> {
+export async function lookAt(
+  action: ProgressAction,
+  ids: readonly Id[],
+  client: Db = db(),
+): Promise<Map<Id, string | null>> {
   const found = new Map<Id, string | null>()
   for (let from = 0; from < ids.length; from += SET) {
     const { situation, playbookVersion } = await load(client, ids.slice(from, from + SET))
     const book = await playbook(client, playbookVersion)
     const lacking = await lackingIn(action, Object.keys(situation.prospect), client)
     for (const prospect of Object.values(situation.prospect)) {
-      found.set(prospect.id, inGeneral(why(action, situation, prospect, book), situation, prospect) ?? lacking.get(prospect.id) ?? null)
+      found.set(
+        prospect.id,
+        inGeneral(why(action, situation, prospect, book), situation, prospect) ?? lacking.get(prospect.id) ?? null,
+      )
     }
   }
   return found
 }
 
 /** What became of somebody: why they were left out, or the events it was done by. */
-export interface Became { reason: string | null, events: Id[] }
+export interface Became {
+  reason: string | null
+  events: Id[]
+}
 
 /**
  * Lets it happen to a set of people, in one transaction; `settle` is called inside it with what became of each.
  */
-export async function tellMany(action: ProgressAction, userId: Id, ids: readonly Id[], settle: (client: Db, became: Map<Id, Became>) => Promise<void>): Promise<void> {
+export async function tellMany(
+  action: ProgressAction,
+  userId: Id,
+  ids: readonly Id[],
+  settle: (client: Db, became: Map<Id, Became>) => Promise<void>,
+): Promise<void> {
   const { situation, playbookVersion } = await load(db(), ids)
   const book = await playbook(db(), playbookVersion)
   const lacking = await lackingIn(action, ids, db())
@@ -121,38 +190,98 @@ export async function tellMany(action: ProgressAction, userId: Id, ids: readonly
   const before = new Map<Id, string>()
   for (const id of ids) {
     const prospect = situation.prospect[id]
-    const reason = prospect ? inGeneral(why(action, situation, prospect, book), situation, prospect) ?? lacking.get(id) ?? null : 'is not there any more'
+    const reason = prospect
+      ? (inGeneral(why(action, situation, prospect, book), situation, prospect) ?? lacking.get(id) ?? null)
+      : 'is not there any more'
     if (reason) before.set(id, reason)
     else told.push(...tellings(action, userId, situation, prospect!))
   }
-  const all = (results: readonly { happening: { id: Id, prospectId: Id }, problems: readonly { message: string }[] }[]) => {
+  const all = (
+    results: readonly { happening: { id: Id; prospectId: Id }; problems: readonly { message: string }[] }[],
+  ) => {
     const became = new Map<Id, Became>([...before].map(([id, reason]) => [id, { reason, events: [] }]))
     for (const { happening, problems } of results) {
       const one = became.get(happening.prospectId) ?? { reason: null, events: [] }
-      became.set(happening.prospectId, problems.length ? { ...one, reason: problems[0]!.message } : { ...one, events: [...one.events, happening.id] })
+      became.set(
+        happening.prospectId,
+        problems.length ? { ...one, reason: problems[0]!.message } : { ...one, events: [...one.events, happening.id] },
+      )
     }
     return became
   }
-  await happen(told, { extraIds: ids, inside: async (client, { results }) => {
-    if (action.do === 'mail') {
-      const sent = results.flatMap(({ happening, problems }) => happening.kind === 'emailWritten' && !problems.length ? [happening.messageId] : [])
-      await client.query('update messages set subject = $2, body = $3, mail_kind = $4 where id = any($1::uuid[])', [sent, action.subject, action.body, action.kind])
-    }
-    await settle(client, all(results))
-  } })
+  await happen(told, {
+    extraIds: ids,
+    inside: async (client, { results }) => {
+      if (action.do === 'mail') {
+        const sent = results.flatMap(({ happening, problems }) =>
+          happening.kind === 'emailWritten' && !problems.length ? [happening.messageId] : [],
+        )
+        await client.query(
+          sql`
+            update messages
+            set subject = $2, body = $3, mail_kind = $4
+            where id = any($1::uuid[])
+          `,
+          [sent, action.subject, action.body, action.kind],
+        )
+      }
+      await settle(client, all(results))
+    },
+  })
 }
 
 function tellings(action: ProgressAction, userId: Id, situation: Situation, prospect: Prospect): Told[] {
   const about = { prospectId: prospect.id, actorId: userId, causeId: null }
   const id = randomUUID()
   switch (action.do) {
-    case 'enroll': return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId }]
-    case 'leaveCadences': return leaving(action, situation, prospect).map(enrollment => ({ ...about, id: randomUUID(), kind: 'unenrolled', enrollmentId: enrollment.id }))
-    case 'stage': return [{ ...about, id, kind: 'stageMoved', to: action.to, reason: action.reason, note: null, override: action.override }]
-    case 'work': return [{ ...about, id, kind: 'workStatusSet', to: action.working, reason: action.reason ?? null }]
-    case 'stop': return [{ ...about, id, kind: 'stopSet', channel: action.channel, on: true }]
-    case 'plan': return [{ ...about, id, kind: 'taskPlanned', task: action.task, title: action.title, dueAt: action.dueAt, ownerId: action.ownerId }]
-    case 'mail': return [{ ...about, id, kind: 'emailWritten', messageId: randomUUID(), taskId: null, many: { sendAt: action.sendAt ?? situation.now } }]
+    case 'enroll':
+      return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId }]
+    case 'leaveCadences':
+      return leaving(action, situation, prospect).map((enrollment) => ({
+        ...about,
+        id: randomUUID(),
+        kind: 'unenrolled',
+        enrollmentId: enrollment.id,
+      }))
+    case 'stage':
+      return [
+        {
+          ...about,
+          id,
+          kind: 'stageMoved',
+          to: action.to,
+          reason: action.reason,
+          note: null,
+          override: action.override,
+        },
+      ]
+    case 'work':
+      return [{ ...about, id, kind: 'workStatusSet', to: action.working, reason: action.reason ?? null }]
+    case 'stop':
+      return [{ ...about, id, kind: 'stopSet', channel: action.channel, on: true }]
+    case 'plan':
+      return [
+        {
+          ...about,
+          id,
+          kind: 'taskPlanned',
+          task: action.task,
+          title: action.title,
+          dueAt: action.dueAt,
+          ownerId: action.ownerId,
+        },
+      ]
+    case 'mail':
+      return [
+        {
+          ...about,
+          id,
+          kind: 'emailWritten',
+          messageId: randomUUID(),
+          taskId: null,
+          many: { sendAt: action.sendAt ?? situation.now },
+        },
+      ]
   }
 }
 
@@ -161,18 +290,38 @@ const EXAMPLES = 10
 
 /** For mail: how many of those who would get it are customers, and the mail as the first of them would read it. */
 export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { do: 'mail' }>, ids: readonly Id[]) {
-  const { rows: [counted] } = await db().query<{ customers: number }>(`select count(*) filter (where c.standing = 'customer') as customers from prospects p left join companies c on c.id = p.company_id where p.id = any($1::uuid[])`, [ids])
-  const { rows } = await db().query<MergeRow & { id: Id, name: string }>(`select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${MERGE_COLUMNS}
-    from prospects p
-      left join companies c on c.id = p.company_id
-      cross join team t
-    where p.id = any($1::uuid[])
-    order by array_position($1::uuid[], p.id)`, [ids.slice(0, EXAMPLES)])
+  const counted = await firstRow(
+    db().query<{ customers: number }>(
+      sql`
+        select count(*) filter (where c.standing = 'customer') as customers
+        from prospects p
+          left join companies c on c.id = p.company_id
+        where p.id = any($1::uuid[])
+      `,
+      [ids],
+    ),
+  )
+  const { rows } = await db().query<MergeRow & { id: Id; name: string }>(
+    sql`
+      select p.id, btrim(p.first_name || ' ' || p.last_name) as name, ${MERGE_COLUMNS}
+      from prospects p
+        left join companies c on c.id = p.company_id
+        cross join team t
+      where p.id = any($1::uuid[])
+      order by array_position($1::uuid[], p.id)
+    `,
+    [ids.slice(0, EXAMPLES)],
+  )
   const counts = { customers: counted!.customers, prospects: ids.length - counted!.customers }
   const own = await readMergeNames(db())
   const examples = rows.map((row) => {
     const values = mergeValues(row, viewer, own)
-    return { id: row.id, name: row.name, subject: merge(action.subject, values).text, body: merge(action.body, values).text }
+    return {
+      id: row.id,
+      name: row.name,
+      subject: merge(action.subject, values).text,
+      body: merge(action.body, values).text,
+    }
   })
   return { ...counts, examples }
 }

@@ -12,40 +12,115 @@ import { mustSee } from './access'
 import { startBulk } from './bulk'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 type Draft = Omit<Cadence, 'id' | 'state' | 'version'>
 
 /** Cadences with how many people are at each step, and why others have left. */
 export async function listCadences() {
-  interface Row { id: Id, name: string, state: string, open: number, exits: Record<string, number>, steps: { id: Id, kind: 'email' | 'call' | 'task', name: string, wait: { amount: number, unit: 'hours' | 'days' | 'business_days' }, here: number }[] }
-  const { rows } = await db().query<Row>(`select c.id, c.name, c.state, (select count(*) from enrollments e where e.cadence_id = c.id and e.state <> 'ended') as open,
-      (select coalesce(json_object_agg(x.exit, x.count), '{}') from (select exit, count(*) as count from enrollments e where e.cadence_id = c.id and e.state = 'ended' group by exit) x) as exits,
-      (select coalesce(json_agg(json_build_object('id', s.id, 'kind', s.kind, 'name', s.name, 'wait', json_build_object('amount', s.wait_amount, 'unit', s.wait_unit),
-        'here', (select count(*) from enrollments e where e.cadence_id = c.id and e.step_id = s.id and e.state <> 'ended')) order by s.position), '[]') from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
-    from cadences c where c.state <> 'archived' order by c.created_at, c.id`)
+  interface Row {
+    id: Id
+    name: string
+    state: string
+    open: number
+    exits: Record<string, number>
+    steps: {
+      id: Id
+      kind: 'email' | 'call' | 'task'
+      name: string
+      wait: { amount: number; unit: 'hours' | 'days' | 'business_days' }
+      here: number
+    }[]
+  }
+  const { rows } = await db().query<Row>(sql`
+    select
+      c.id, c.name, c.state,
+      (select count(*) from enrollments e where e.cadence_id = c.id and e.state <> 'ended') as open,
+      (
+        select coalesce(json_object_agg(x.exit, x.count), '{}')
+        from (
+          select exit, count(*) as count
+          from enrollments e
+          where e.cadence_id = c.id and e.state = 'ended'
+          group by exit
+        ) x
+      ) as exits,
+      (
+        select coalesce(
+          json_agg(
+            json_build_object(
+              'id', s.id, 'kind', s.kind, 'name', s.name, 'wait',
+              json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'here',
+              (
+                select count(*)
+                from enrollments e
+                where e.cadence_id = c.id and e.step_id = s.id and e.state <> 'ended'
+              )
+            ) order by s.position
+          ), '[]'
+        )
+        from cadence_steps s
+        where s.cadence_id = c.id and s.archived_at is null
+      ) as steps
+    from cadences c
+    where c.state <> 'archived'
+    order by c.created_at, c.id
+  `)
   return { cadences: rows }
 }
 
 /** One cadence as it is edited. */
 export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id, number> }> {
-  const { rows: [row] } = await db().query<Cadence>(`select c.id, c.state, c.version, c.name, c.cold, json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as window,
-      json_build_object('replied', c.replied_scope, 'booked', c.booked_scope) as exits,
-      (select coalesce(json_agg(json_build_object('id', s.id, 'kind', s.kind, 'wait', json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'name', s.name, 'subject', s.subject, 'body', s.body) order by s.position), '[]')
-        from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
-    from cadences c where c.id = $1`, [id])
+  const row = await firstRow(
+    db().query<Cadence>(
+      sql`
+        select
+          c.id, c.state, c.version, c.name, c.cold,
+          json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as
+        window
+          , json_build_object('replied', c.replied_scope, 'booked', c.booked_scope) as exits,
+          (
+            select coalesce(
+              json_agg(
+                json_build_object(
+                  'id', s.id, 'kind', s.kind, 'wait',
+                  json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'name', s.name, 'subject',
+                  s.subject, 'body', s.body
+                ) order by s.position
+              ), '[]'
+            )
+            from cadence_steps s
+            where s.cadence_id = c.id and s.archived_at is null
+          ) as steps
+        from cadences c
+        where c.id = $1
+      `,
+      [id],
+    ),
+  )
   if (!row) throw notFound('cadence')
-  const { rows: here } = await db().query<{ id: Id, people: number }>(`select step_id as id, count(*)::int as people
-    from enrollments
-    where cadence_id = $1 and state <> 'ended'
-    group by 1`, [id])
-  return { ...row, people: Object.fromEntries(here.map(step => [step.id, step.people])) }
+  const { rows: here } = await db().query<{ id: Id; people: number }>(
+    sql`
+      select step_id as id, count(*)::int as people
+      from enrollments
+      where cadence_id = $1 and state <> 'ended'
+      group by 1
+    `,
+    [id],
+  )
+  return { ...row, people: Object.fromEntries(here.map((step) => [step.id, step.people])) }
 }
 
 /** What keeps steps from being used: broken templates, an email without subject or text. Each at its field. */
-function stepProblems(steps: readonly StepDraft[], own: ReadonlyMap<string, OwnMergeField>): { field: string, message: string }[] {
+function stepProblems(
+  steps: readonly StepDraft[],
+  own: ReadonlyMap<string, OwnMergeField>,
+): { field: string; message: string }[] {
   return steps.flatMap((step, index) => {
     const at = (field: string, message: string) => ({ field: `steps.${index}.${field}`, message })
-    const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field], own).map(fault => at(field, `Line ${fault.line}: ${fault.message}`)))
+    const faults = (['subject', 'body'] as const).flatMap((field) =>
+      templateFaults(step[field], own).map((fault) => at(field, `Line ${fault.line}: ${fault.message}`)),
+    )
     if (step.kind === 'email' && !step.subject.trim()) faults.push(at('subject', 'An email needs a subject'))
     if (step.kind === 'email' && !step.body.trim()) faults.push(at('body', 'An email needs a text'))
     return faults
@@ -53,37 +128,108 @@ function stepProblems(steps: readonly StepDraft[], own: ReadonlyMap<string, OwnM
 }
 
 /** What a starter text leaves to the team: it must be replaced before anybody gets it. */
-function placeholdersIn(steps: readonly StepDraft[]): { field: string, message: string }[] {
-  return steps.flatMap((step, index) => (['subject', 'body'] as const).flatMap((field) => {
-    const found = /\[\[(.*?)\]\]/s.exec(step[field])
-    return found ? [{ field: `steps.${index}.${field}`, message: `${step.name}: replace “[[${found[1]}]]” with your own words first` }] : []
-  }))
+function placeholdersIn(steps: readonly StepDraft[]): { field: string; message: string }[] {
+  return steps.flatMap((step, index) =>
+    (['subject', 'body'] as const).flatMap((field) => {
+      const found = /\[\[(.*?)\]\]/s.exec(step[field])
+      return found
+        ? [
+            {
+              field: `steps.${index}.${field}`,
+              message: `${step.name}: replace “[[${found[1]}]]” with your own words first`,
+            },
+          ]
+        : []
+    }),
+  )
 }
 
 async function checkDraft(draft: Draft, state: Cadence['state']): Promise<void> {
   const problems = stepProblems(draft.steps, await readMergeNames(db()))
-  if (new Set(draft.steps.map(step => step.id)).size !== draft.steps.length) problems.push({ field: 'steps', message: 'Two steps have the same id' })
+  if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
+    problems.push({ field: 'steps', message: 'Two steps have the same id' })
+  }
   if (state === 'active') problems.push(...placeholdersIn(draft.steps))
-  if (state === 'active' && !draft.steps.length) problems.push({ field: 'steps', message: 'An active cadence needs a step' })
+  if (state === 'active' && !draft.steps.length) {
+    problems.push({ field: 'steps', message: 'An active cadence needs a step' })
+  }
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
 }
 
 async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]): Promise<void> {
-  const taken = await client.query<{ id: Id }>('select id from cadence_steps where id = any($1::uuid[]) and cadence_id <> $2', [steps.map(step => step.id), cadenceId])
-  if (taken.rows.length) throw new Refusal('invalid', 'A step belongs to another cadence', [{ field: 'steps', message: 'A step belongs to another cadence' }])
+  const taken = await client.query<{ id: Id }>(
+    sql`select id from cadence_steps where id = any($1::uuid[]) and cadence_id <> $2`,
+    [steps.map((step) => step.id), cadenceId],
+  )
+  if (taken.rows.length) {
+    throw new Refusal('invalid', 'A step belongs to another cadence', [
+      { field: 'steps', message: 'A step belongs to another cadence' },
+    ])
+  }
   // Deleted steps are kept, with the step that followed each: whoever is on one goes on from there.
-  const { rows: before } = await client.query<{ id: Id }>('select id from cadence_steps where cadence_id = $1 and archived_at is null order by position', [cadenceId])
-  const kept = new Set(steps.map(step => step.id))
-  const deleted = before.flatMap((step, index) => kept.has(step.id) ? [] : [{ id: step.id, next: before.slice(index + 1).find(later => kept.has(later.id))?.id ?? null }])
-  await client.query('update cadence_steps set archived_at = now() where cadence_id = $1 and archived_at is null', [cadenceId])
-  await client.query(`insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body)
-    select r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body from jsonb_to_recordset($2::jsonb) as r(id uuid, position int, kind text, amount int, unit text, name text, subject text, body text)
-    on conflict (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount, wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body, archived_at = null, followed_by = null`,
-  [cadenceId, JSON.stringify(steps.map((step, position) => ({ ...step, position, amount: step.wait.amount, unit: step.wait.unit })))])
-  const gone = [deleted.map(step => step.id), deleted.map(step => step.next)]
-  await client.query('update cadence_steps s set followed_by = d.next from unnest($1::uuid[], $2::uuid[]) as d(id, next) where s.id = d.id', gone)
-  // People who wait for a step that was deleted wait for the one after it; where there is none, they are through when it falls due.
-  await client.query(`update enrollments e set step_id = d.next from unnest($1::uuid[], $2::uuid[]) as d(id, next) where e.step_id = d.id and d.next is not null and e.state = 'waiting'`, gone)
+  const { rows: before } = await client.query<{ id: Id }>(
+    sql`
+      select id
+      from cadence_steps
+      where cadence_id = $1 and archived_at is null
+      order by position
+    `,
+    [cadenceId],
+  )
+  const kept = new Set(steps.map((step) => step.id))
+  const deleted = before.flatMap((step, index) =>
+    kept.has(step.id)
+      ? []
+      : [{ id: step.id, next: before.slice(index + 1).find((later) => kept.has(later.id))?.id ?? null }],
+  )
+  await client.query(
+    sql`
+      update cadence_steps
+      set archived_at = now()
+      where cadence_id = $1 and archived_at is null
+    `,
+    [cadenceId],
+  )
+  await client.query(
+    sql`
+      insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body)
+      select r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body
+      from jsonb_to_recordset($2::jsonb) as r(
+        id uuid, position int, kind text, amount int, unit text, name text, subject text, body text
+      )
+      on conflict
+        (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount,
+        wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body,
+        archived_at = null, followed_by = null
+    `,
+    [
+      cadenceId,
+      JSON.stringify(
+        steps.map((step, position) => ({ ...step, position, amount: step.wait.amount, unit: step.wait.unit })),
+      ),
+    ],
+  )
+  const gone = [deleted.map((step) => step.id), deleted.map((step) => step.next)]
+  await client.query(
+    sql`
+      update cadence_steps s
+      set followed_by = d.next
+      from unnest($1::uuid[], $2::uuid[]) as d(id, next)
+      where s.id = d.id
+    `,
+    gone,
+  )
+  // People who wait for a step that was deleted wait for the one after it; where there is none, they are through when
+  // it falls due.
+  await client.query(
+    sql`
+      update enrollments e
+      set step_id = d.next
+      from unnest($1::uuid[], $2::uuid[]) as d(id, next)
+      where e.step_id = d.id and d.next is not null and e.state = 'waiting'
+    `,
+    gone,
+  )
 }
 
 /** Makes a cadence, as a draft. */
@@ -91,8 +237,25 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
   await checkDraft(draft, 'draft')
   const id = randomUUID()
   await transaction(async (client) => {
-    await client.query(`insert into cadences (id, name, cold, window_days, window_from, window_to, replied_scope, booked_scope, owner_id, created_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, world_now())`,
-      [id, draft.name, draft.cold, draft.window.days, draft.window.from, draft.window.to, draft.exits.replied, draft.exits.booked, viewer.id])
+    await client.query(
+      sql`
+        insert into cadences (
+          id, name, cold, window_days, window_from, window_to, replied_scope, booked_scope, owner_id, created_at
+        )
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, world_now())
+      `,
+      [
+        id,
+        draft.name,
+        draft.cold,
+        draft.window.days,
+        draft.window.from,
+        draft.window.to,
+        draft.exits.replied,
+        draft.exits.booked,
+        viewer.id,
+      ],
+    )
     await writeSteps(client, id, draft.steps)
     await playbookChanged(client)
   })
@@ -100,14 +263,47 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
 }
 
 /** Replaces a cadence. Throws a conflict where somebody else has saved meanwhile. */
-export async function editCadence(id: Id, edit: Draft & { version: number, state: Cadence['state'] }): Promise<{ version: number }> {
+export async function editCadence(
+  id: Id,
+  edit: Draft & { version: number; state: Cadence['state'] },
+): Promise<{ version: number }> {
   await checkDraft(edit, edit.state)
   return transaction(async (client) => {
-    const { rows: [row] } = await client.query<{ version: number, state: Cadence['state'] }>('select version, state from cadences where id = $1 for update', [id])
+    const row = await firstRow(
+      client.query<{ version: number; state: Cadence['state'] }>(
+        sql`select version, state from cadences where id = $1 for update`,
+        [id],
+      ),
+    )
     if (!row) throw notFound('cadence')
-    if (row.version !== edit.version) throw new Refusal('conflict', 'Somebody else has saved this cadence meanwhile. Load it again; your changes are still here to copy', [], { version: row.version })
-    await client.query(`update cadences set name = $2, state = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8, booked_scope = $9, version = version + 1 where id = $1`,
-      [id, edit.name, edit.state, edit.cold, edit.window.days, edit.window.from, edit.window.to, edit.exits.replied, edit.exits.booked])
+    if (row.version !== edit.version) {
+      throw new Refusal(
+        'conflict',
+        'Somebody else has saved this cadence meanwhile. Load it again; your changes are still here to copy',
+        [],
+        { version: row.version },
+      )
+    }
+    await client.query(
+      sql`
+        update cadences
+        set
+          name = $2, state = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8,
+          booked_scope = $9, version = version + 1
+        where id = $1
+      `,
+      [
+        id,
+        edit.name,
+        edit.state,
+        edit.cold,
+        edit.window.days,
+        edit.window.from,
+        edit.window.to,
+        edit.exits.replied,
+        edit.exits.booked,
+      ],
+    )
     await writeSteps(client, id, edit.steps)
     if (row.state === 'paused' && edit.state === 'active') await makeDueAgain(client, id)
     await playbookChanged(client)
@@ -117,76 +313,161 @@ export async function editCadence(id: Id, edit: Draft & { version: number, state
 
 /** Puts what waited while a cadence was paused back on the calendar: steps that are due, email that is queued. */
 async function makeDueAgain(client: Db, cadenceId: Id): Promise<void> {
-  await client.query(`insert into agenda (ref_id, kind, at, prospect_id)
-    select e.id, 'step', e.due_at, e.prospect_id
-    from enrollments e
-    where e.cadence_id = $1 and e.state = 'waiting' and e.due_at is not null
-    union all
-    select m.id, 'mail', m.send_at, m.prospect_id
-    from messages m
-      join enrollments e on e.id = m.enrollment_id
-    where e.cadence_id = $1 and m.state = 'queued'
-    on conflict (ref_id) do nothing`, [cadenceId])
+  await client.query(
+    sql`
+      insert into agenda (ref_id, kind, at, prospect_id)
+      select e.id, 'step', e.due_at, e.prospect_id
+      from enrollments e
+      where e.cadence_id = $1 and e.state = 'waiting' and e.due_at is not null
+      union all
+      select m.id, 'mail', m.send_at, m.prospect_id
+      from messages m
+        join enrollments e on e.id = m.enrollment_id
+      where e.cadence_id = $1 and m.state = 'queued'
+      on conflict (ref_id) do nothing
+    `,
+    [cadenceId],
+  )
 }
 
 /**
  * Pauses a cadence, resumes it, or archives it. Paused, it takes no steps and sends none of its email. Archived, nobody
  * can be enrolled any more; who is in it goes on to its end, or with `people: 'leave'` leaves it, by a bulk action.
  */
-export async function setCadenceState(viewer: Viewer, id: Id, to: 'active' | 'paused' | 'archived', people: 'finish' | 'leave'): Promise<{ version: number, left: number }> {
+export async function setCadenceState(
+  viewer: Viewer,
+  id: Id,
+  to: 'active' | 'paused' | 'archived',
+  people: 'finish' | 'leave',
+): Promise<{ version: number; left: number }> {
   if (to === 'active') {
     const problems = placeholdersIn((await getCadence(id)).steps)
     if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
   }
   const version = await transaction(async (client) => {
-    const { rows: [row] } = await client.query<{ version: number, state: Cadence['state'], steps: number }>(`select version, state, (select count(*)::int from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
-      from cadences c
-      where id = $1
-      for update`, [id])
+    const row = await firstRow(
+      client.query<{ version: number; state: Cadence['state']; steps: number }>(
+        sql`
+          select
+            version, state,
+            (select count(*)::int from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
+          from cadences c
+          where id = $1
+          for update
+        `,
+        [id],
+      ),
+    )
     if (!row) throw notFound('cadence')
     if (to === 'active' && !row.steps) throw new Refusal('refused', 'A cadence needs a step before it starts')
     if (to === 'paused' && row.state !== 'active') throw new Refusal('refused', 'Only an active cadence can be paused')
-    await client.query('update cadences set state = $2, version = version + 1 where id = $1', [id, to])
+    await client.query(sql`update cadences set state = $2, version = version + 1 where id = $1`, [id, to])
     if (row.state === 'paused') await makeDueAgain(client, id)
     await playbookChanged(client)
     return row.version + 1
   })
   if (to !== 'archived' || people !== 'leave') return { version, left: 0 }
   const filter: Filter = { all: [{ field: 'inCadence', test: { op: 'hasAny', values: [id] } }] }
-  const { touches } = await startBulk(viewer, { id: randomUUID(), action: { do: 'leaveCadences', cadenceId: id }, filter })
+  const { touches } = await startBulk(viewer, {
+    id: randomUUID(),
+    action: { do: 'leaveCadences', cadenceId: id },
+    filter,
+  })
   return { version, left: touches }
 }
 
 /** Copies a cadence with its steps, as a draft. */
 export async function copyCadence(viewer: Viewer, id: Id): Promise<{ id: Id }> {
   const { id: _id, state: _state, version: _version, people: _people, ...draft } = await getCadence(id)
-  return addCadence(viewer, { ...draft, name: `Copy of ${draft.name}`.slice(0, 200), steps: draft.steps.map(step => ({ ...step, id: randomUUID() })) })
+  return addCadence(viewer, {
+    ...draft,
+    name: `Copy of ${draft.name}`.slice(0, 200),
+    steps: draft.steps.map((step) => ({ ...step, id: randomUUID() })),
+  })
 }
 
-/** Real dates if somebody started now, and each step's text as they would get it. Without a person, the team's own place. */
-export async function planCadence(viewer: Viewer, prospectId: Id | null, draft: { window: CoreCadence['window'], steps: readonly StepDraft[] }) {
+/**
+ * Real dates if somebody started now, and each step's text as they would get it. Without a person, the team's own
+ * place.
+ */
+export async function planCadence(
+  viewer: Viewer,
+  prospectId: Id | null,
+  draft: { window: CoreCadence['window']; steps: readonly StepDraft[] },
+) {
   if (prospectId) await mustSee(viewer, prospectId)
   const book = await currentPlaybook(db())
-  const { rows: [row] } = await db().query<{ now: number, zone: string, country: string, who: string | null, p_zone: string | null, p_country: string | null, p_region: string | null } & MergeRow>(`select ms(world_now()) as now, t.zone, t.country,
-      btrim(p.first_name || ' ' || p.last_name) as who, p.zone as p_zone, p.country as p_country, p.region as p_region, ${MERGE_COLUMNS}
-    from team t left join prospects p on p.id = $1 left join companies c on c.id = p.company_id`, [prospectId])
-  const place = { zone: row!.p_zone ?? row!.zone, country: row!.p_zone ? row!.p_country : row!.country, region: row!.p_region }
+  const row = await firstRow(
+    db().query<
+      {
+        now: number
+        zone: string
+        country: string
+        who: string | null
+        p_zone: string | null
+        p_country: string | null
+        p_region: string | null
+      } & MergeRow
+    >(
+      sql`
+        select
+          ms(world_now()) as now, t.zone, t.country, btrim(p.first_name || ' ' || p.last_name) as who,
+          p.zone as p_zone, p.country as p_country, p.region as p_region, ${MERGE_COLUMNS}
+        from team t
+          left join prospects p on p.id = $1
+          left join companies c on c.id = p.company_id
+      `,
+      [prospectId],
+    ),
+  )
+  const place = {
+    zone: row!.p_zone ?? row!.zone,
+    country: row!.p_zone ? row!.p_country : row!.country,
+    region: row!.p_region,
+  }
   const cadence: CoreCadence = {
-    id: 'draft', name: '', state: 'draft', cold: true, window: draft.window, exits: { replied: 'person', booked: 'company' },
-    steps: draft.steps.map((step, position) => ({ id: step.id, cadenceId: 'draft', position, kind: step.kind, wait: step.wait, name: step.name })),
+    id: 'draft',
+    name: '',
+    state: 'draft',
+    cold: true,
+    window: draft.window,
+    exits: { replied: 'person', booked: 'company' },
+    steps: draft.steps.map((step, position) => ({
+      id: step.id,
+      cadenceId: 'draft',
+      position,
+      kind: step.kind,
+      wait: step.wait,
+      name: step.name,
+    })),
   }
   const planned = planFrom(cadence, null, row!.now, book.callHours, place, book.holidays)
   const own = await readMergeNames(db())
-  const values = prospectId ? mergeValues(row!, viewer, own) : { team: row!.team, sender_name: viewer.name, signature: viewer.signature || viewer.name }
+  const values = prospectId
+    ? mergeValues(row!, viewer, own)
+    : { team: row!.team, sender_name: viewer.name, signature: viewer.signature || viewer.name }
   return {
-    now: row!.now, zone: place.zone, who: row!.who,
+    now: row!.now,
+    zone: place.zone,
+    who: row!.who,
     steps: planned.map((plan, index) => {
       const step = draft.steps[index]!
-      const faults = (['subject', 'body'] as const).flatMap(field => templateFaults(step[field], own).map(fault => ({ field, ...fault })))
-      const fill = (template: string) => faults.length ? { text: template, missing: [] as string[] } : merge(template, values)
+      const faults = (['subject', 'body'] as const).flatMap((field) =>
+        templateFaults(step[field], own).map((fault) => ({ field, ...fault })),
+      )
+      const fill = (template: string) =>
+        faults.length ? { text: template, missing: [] as string[] } : merge(template, values)
       const subject = fill(step.subject)
       const body = fill(step.body)
-      return { stepId: plan.stepId, at: plan.at, moved: plan.moved, subject: subject.text, body: body.text, missing: prospectId ? [...new Set<string>([...subject.missing, ...body.missing])] : [], faults }
+      return {
+        stepId: plan.stepId,
+        at: plan.at,
+        moved: plan.moved,
+        subject: subject.text,
+        body: body.text,
+        missing: prospectId ? [...new Set<string>([...subject.missing, ...body.missing])] : [],
+        faults,
+      }
     }),
   }
 }

@@ -11,12 +11,16 @@ import { playbook } from '../engine/playbook'
 import { mustSee } from './access'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /**
  * Rings somebody. Asked again at the moment of dialing: stops, wishes, and the hour where they are. The call is written
  * down before it rings; asked for a second time with the same id (the answer was lost), the same call is given.
  */
-export async function dial(viewer: Viewer, { id, prospectId, phoneId }: { id: Id, prospectId: Id, phoneId: Id | null }): Promise<{ id: Id, phoneId: Id, number: string }> {
+export async function dial(
+  viewer: Viewer,
+  { id, prospectId, phoneId }: { id: Id; prospectId: Id; phoneId: Id | null },
+): Promise<{ id: Id; phoneId: Id; number: string }> {
   await mustSee(viewer, prospectId)
   const before = await callOf(viewer, id)
   if (before) return before
@@ -25,38 +29,62 @@ export async function dial(viewer: Viewer, { id, prospectId, phoneId }: { id: Id
   const prospect = situation.prospect[prospectId]!
   const why = whyStopped(situation, prospect, false) ?? whyNoCall(situation, prospect)
   if (why) throw new Refusal('refused', `Not called: ${why}`)
-  const phone = usablePhones(situation, prospectId).find(row => phoneId === null || row.id === phoneId)
+  const phone = usablePhones(situation, prospectId).find((row) => phoneId === null || row.id === phoneId)
   if (!phone) throw new Refusal('refused', 'This number is not to be rung')
   if (!isCallable(situation.now, book.callHours, placeOf(prospect), book.holidays)) {
     const opens = nextCallable(situation.now, book.callHours, placeOf(prospect), book.holidays)
-    throw new Refusal('refused', `Not at this hour where they are. From ${momentInWords(opens, { zone: viewer.zone, now: situation.now })} your time`)
+    const opensAt = momentInWords(opens, { zone: viewer.zone, now: situation.now })
+    throw new Refusal('refused', `Not at this hour where they are. From ${opensAt} your time`)
   }
   try {
-    await db().query('insert into calls (id, user_id, prospect_id, phone_id, started_at) values ($1, $2, $3, $4, world_now())', [id, viewer.id, prospectId, phone.id])
-  }
-  catch (error) {
+    await db().query(
+      sql`
+        insert into calls (id, user_id, prospect_id, phone_id, started_at)
+        values ($1, $2, $3, $4, world_now())
+      `,
+      [id, viewer.id, prospectId, phone.id],
+    )
+  } catch (error) {
     if (breaksUnique(error, 'calls_pkey')) throw new Refusal('conflict', 'This call is being made already')
     throw error
   }
   try {
     const lineRef = await line().dial(phone.number)
-    await db().query('update calls set line_ref = $2 where id = $1', [id, lineRef])
-  }
-  catch (error) {
-    await db().query('update calls set ended_at = world_now() where id = $1', [id])
+    await db().query(sql`update calls set line_ref = $2 where id = $1`, [id, lineRef])
+  } catch (error) {
+    await db().query(sql`update calls set ended_at = world_now() where id = $1`, [id])
     throw error
   }
   return { id, phoneId: phone.id, number: phone.number }
 }
 
 /** A call that has been made under this id; null for none. */
-async function callOf(viewer: Viewer, id: Id): Promise<{ id: Id, phoneId: Id, number: string } | null> {
-  const { rows: [row] } = await db().query<{ phoneId: Id, number: string }>('select c.phone_id as "phoneId", n.number from calls c join phones n on n.id = c.phone_id where c.id = $1 and c.user_id = $2 and c.line_ref is not null', [id, viewer.id])
+async function callOf(viewer: Viewer, id: Id): Promise<{ id: Id; phoneId: Id; number: string } | null> {
+  const row = await firstRow(
+    db().query<{ phoneId: Id; number: string }>(
+      sql`
+        select c.phone_id as "phoneId", n.number
+        from calls c
+          join phones n on n.id = c.phone_id
+        where c.id = $1 and c.user_id = $2 and c.line_ref is not null
+      `,
+      [id, viewer.id],
+    ),
+  )
   return row ? { id, ...row } : null
 }
 
 async function lineRefOf(viewer: Viewer, id: Id): Promise<string> {
-  const { rows: [row] } = await db().query<{ line_ref: string }>('select line_ref from calls where id = $1 and user_id = $2 and line_ref is not null', [id, viewer.id])
+  const row = await firstRow(
+    db().query<{ line_ref: string }>(
+      sql`
+        select line_ref
+        from calls
+        where id = $1 and user_id = $2 and line_ref is not null
+      `,
+      [id, viewer.id],
+    ),
+  )
   if (!row) throw notFound('call')
   return row.line_ref
 }
@@ -69,5 +97,5 @@ export async function callState(viewer: Viewer, id: Id) {
 /** Ends the viewer's own call. */
 export async function hangUp(viewer: Viewer, id: Id): Promise<void> {
   await line().hangUp(await lineRefOf(viewer, id))
-  await db().query('update calls set ended_at = coalesce(ended_at, world_now()) where id = $1', [id])
+  await db().query(sql`update calls set ended_at = coalesce(ended_at, world_now()) where id = $1`, [id])
 }

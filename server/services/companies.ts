@@ -13,109 +13,227 @@ import { notFound, Refusal, refusedBy } from './errors'
 import { PLACE } from './places'
 import { JOINED, ROW } from './prospectRows'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
+
+interface CompanyRow {
+  id: Id
+  name: string
+  domain: string | null
+  standing: Prospect['company'] extends infer C ? (NonNullable<C> extends { standing: infer S } ? S : never) : never
+  country: string | null
+  region: string | null
+  city: string | null
+  industry: string | null
+  size: number | null
+  custom: Record<string, unknown>
+  version: number
+}
 
 /** A company with everyone there whom the viewer may see, and how many more there are. */
 export async function getCompany(viewer: Viewer, id: Id) {
-  const { rows: [company] } = await db().query<{ id: Id, name: string, domain: string | null, standing: Prospect['company'] extends infer C ? NonNullable<C> extends { standing: infer S } ? S : never : never, country: string | null, region: string | null, city: string | null, industry: string | null, size: number | null, custom: Record<string, unknown>, version: number }>('select id, name, domain, standing, country, region, city, industry, size, custom, version from companies where id = $1', [id])
+  const company = await firstRow(
+    db().query<CompanyRow>(
+      sql`
+        select id, name, domain, standing, country, region, city, industry, size, custom, version
+        from companies
+        where id = $1
+      `,
+      [id],
+    ),
+  )
   if (!company) {
     const now = await mergedInto(id)
     if (now) return getCompany(viewer, now)
     throw notFound('company')
   }
-  const { rows: people } = await db().query<ProspectRow>(`select ${ROW} from ${JOINED} where p.company_id = $2 and ${visible('p', '$1')} order by p.name_key limit 1000`, [limitedTo(viewer), id])
-  const { rows: [count] } = await db().query<{ count: number }>('select count(*) as count from prospects where company_id = $1', [id])
+  const { rows: people } = await db().query<ProspectRow>(
+    sql`
+      select ${ROW}
+      from ${JOINED}
+      where p.company_id = $2 and ${visible('p', '$1')}
+      order by p.name_key
+      limit 1000
+    `,
+    [limitedTo(viewer), id],
+  )
+  const count = await firstRow(
+    db().query<{ count: number }>(sql`select count(*) as count from prospects where company_id = $1`, [id]),
+  )
   if (!people.length && count!.count) throw notFound('company')
-  const { rows: [place] } = await db().query<Place>(`select ${PLACE} from places x join companies c on c.place_id = x.id where c.id = $1`, [id])
+  const place = await firstRow(
+    db().query<Place>(
+      sql`
+        select ${PLACE}
+        from places x
+          join companies c on c.place_id = x.id
+        where c.id = $1
+      `,
+      [id],
+    ),
+  )
   return { ...company, people, hidden: count!.count - people.length, place: place ?? null }
 }
 
 /** The company that a merged one went into, or null: old links lead there. */
 export async function mergedInto(companyId: Id): Promise<Id | null> {
-  const { rows: [row] } = await db().query<{ id: Id }>(
-    `with recursive onward as (
-       select kept_id
-       from company_merges
-       where gone_id = $1
-         and undone_at is null
-       union
-       select m.kept_id
-       from company_merges m
-       join onward o on m.gone_id = o.kept_id
-       where m.undone_at is null
-     )
-     select c.id
-     from onward o
-     join companies c on c.id = o.kept_id`,
-    [companyId],
+  const row = await firstRow(
+    db().query<{ id: Id }>(
+      sql`
+        with recursive onward as (
+          select kept_id
+          from company_merges
+          where gone_id = $1 and undone_at is null
+          union
+          select m.kept_id
+          from company_merges m
+            join onward o on m.gone_id = o.kept_id
+          where m.undone_at is null
+        )
+        select c.id
+        from onward o
+          join companies c on c.id = o.kept_id
+      `,
+      [companyId],
+    ),
   )
   return row?.id ?? null
 }
 
 /** Throws not_found unless there is a company where the viewer sees somebody, or where nobody is yet. */
 export async function mustSeeCompany(viewer: Viewer, id: Id, client: Db = db()): Promise<void> {
-  const { rows: [row] } = await client.query(`select from companies c where c.id = $2 and ${companyVisible('c', '$1')}`, [limitedTo(viewer), id])
+  const row = await firstRow(
+    client.query(sql`select from companies c where c.id = $2 and ${companyVisible('c', '$1')}`, [
+      limitedTo(viewer),
+      id,
+    ]),
+  )
   if (!row) throw notFound('company')
 }
 
 /**
- * Sets a company's status; a stop is one for everyone there. It goes through the engine by way of somebody who is there;
- * where nobody is, only the company itself changes. Throws not_found where the viewer sees nobody of it.
+ * Sets a company's status; a stop is one for everyone there. It goes through the engine by way of somebody who is
+ * there; where nobody is, only the company itself changes. Throws not_found where the viewer sees nobody of it.
  */
-export async function setCompanyStanding(viewer: Viewer, companyId: Id, { id, to }: { id: Id, to: CompanyStanding }): Promise<{ says: string }> {
+export async function setCompanyStanding(
+  viewer: Viewer,
+  companyId: Id,
+  { id, to }: { id: Id; to: CompanyStanding },
+): Promise<{ says: string }> {
   await mustSeeCompany(viewer, companyId)
-  const { rows: [person] } = await db().query<{ id: Id }>(
-    `select p.id
-     from prospects p
-     where p.company_id = $2 and p.merged_into is null
-     order by ${visible('p', '$1')} desc, p.id
-     limit 1`,
-    [limitedTo(viewer), companyId],
+  const person = await firstRow(
+    db().query<{ id: Id }>(
+      sql`
+        select p.id
+        from prospects p
+        where p.company_id = $2 and p.merged_into is null
+        order by ${visible('p', '$1')} desc, p.id
+        limit 1
+      `,
+      [limitedTo(viewer), companyId],
+    ),
   )
   if (!person) {
     await setStandingOfEmpty(viewer, companyId, id, to)
     return { says: 'Done.' }
   }
-  const { results: [result], before, after, playbook } = await happen([{ id, kind: 'companyStandingSet', prospectId: person.id, actorId: viewer.id, causeId: null, to }], { inside: async (_, { results: [done] }) => {
-    if (done!.problems.length) throw refusedBy(done!.problems)
-  } })
-  return { says: explain(result!.effects, person.id, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.' }
+  const {
+    results: [result],
+    before,
+    after,
+    playbook,
+  } = await happen([{ id, kind: 'companyStandingSet', prospectId: person.id, actorId: viewer.id, causeId: null, to }], {
+    inside: async (_, { results: [done] }) => {
+      if (done!.problems.length) throw refusedBy(done!.problems)
+    },
+  })
+  return {
+    says:
+      explain(result!.effects, person.id, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.',
+  }
 }
 
 async function setStandingOfEmpty(viewer: Viewer, companyId: Id, id: Id, to: CompanyStanding): Promise<void> {
   await transaction(async (client) => {
-    const { rows: [company] } = await client.query<{ standing: CompanyStanding }>('select standing from companies where id = $1 for no key update', [companyId])
-    await client.query('update companies set standing = $2, version = version + 1 where id = $1', [companyId, to])
-    await client.query(`insert into happenings (id, at, kind, actor_id, data) values ($1, world_now(), 'companyStandingSet', $2, $3)`, [id, viewer.id, JSON.stringify({ to })])
+    const company = await firstRow(
+      client.query<{ standing: CompanyStanding }>(sql`select standing from companies where id = $1 for no key update`, [
+        companyId,
+      ]),
+    )
+    await client.query(sql`update companies set standing = $2, version = version + 1 where id = $1`, [companyId, to])
     await client.query(
-      `insert into effects (happening_id, seq, kind, entity, entity_id, before, after, because)
-       values ($1, 0, 'setCompanyStanding', 'company', $2, $3, $4, '{"by": "person"}')`,
+      sql`
+        insert into happenings (id, at, kind, actor_id, data)
+        values ($1, world_now(), 'companyStandingSet', $2, $3)
+      `,
+      [id, viewer.id, JSON.stringify({ to })],
+    )
+    await client.query(
+      sql`
+        insert into effects (happening_id, seq, kind, entity, entity_id, before, after, because)
+        values ($1, 0, 'setCompanyStanding', 'company', $2, $3, $4, '{"by": "person"}')
+      `,
       [id, companyId, JSON.stringify({ standing: company!.standing }), JSON.stringify({ standing: to })],
     )
   })
 }
 
 /** What can be corrected of a company by hand; how we stand with it is not among it. */
-export interface CompanyEdit { version: number, name?: string, industry?: string | null, size?: number | null, country?: string | null, region?: string | null, city?: string | null, custom?: Record<string, unknown> }
+export interface CompanyEdit {
+  version: number
+  name?: string
+  industry?: string | null
+  size?: number | null
+  country?: string | null
+  region?: string | null
+  city?: string | null
+  custom?: Record<string, unknown>
+}
 
 /** Corrects what is known of a company. Throws a conflict with the version that holds where somebody was faster. */
 export async function editCompany(viewer: Viewer, id: Id, edit: CompanyEdit): Promise<{ version: number }> {
   const { version, custom: given, ...fields } = edit
   return transaction(async (client) => {
     await mustSeeCompany(viewer, id, client)
-    const { rows: [row] } = await client.query<{ version: number, country: string }>(
-      `select c.version, coalesce(c.country, t.country) as country
-       from companies c
-       cross join team t
-       where c.id = $1
-       for no key update of c`,
-      [id],
+    const row = await firstRow(
+      client.query<{ version: number; country: string }>(
+        sql`
+          select c.version, coalesce(c.country, t.country) as country
+          from companies c
+            cross join team t
+          where c.id = $1
+          for no key update of c
+        `,
+        [id],
+      ),
     )
-    if (row!.version !== version) throw new Refusal('conflict', 'Somebody has changed this company meanwhile. Here is how it stands now', [], { version: row!.version })
-    const custom = given && await readCustom('company', given, client)
+    if (row!.version !== version) {
+      throw new Refusal('conflict', 'Somebody has changed this company meanwhile. Here is how it stands now', [], {
+        version: row!.version,
+      })
+    }
+    const custom = given && (await readCustom('company', given, client))
     const { name, industry, size, country, city } = fields
     const region = fields.region && tidyRegion(fields.region, country ?? row!.country)
-    const set = Object.entries({ name, name_key: name && companyKey(name), industry, size, country, region, city }).filter(([, value]) => value !== undefined)
-    const { rows: [after] } = await client.query<{ version: number }>(`update companies set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'custom = jsonb_strip_nulls(custom || $2)', 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, JSON.stringify(custom ?? {}), ...set.map(([, value]) => value)])
+    const set = Object.entries({
+      name,
+      name_key: name && companyKey(name),
+      industry,
+      size,
+      country,
+      region,
+      city,
+    }).filter(([, value]) => value !== undefined)
+    const after = await firstRow(
+      client.query<{ version: number }>(
+        sql`
+          update companies
+          set ${[...set.map(([column], index) => `${column} = $${index + 3}`), 'custom = jsonb_strip_nulls(custom || $2)', 'version = version + 1'].join(', ')}
+          where id = $1
+          returning version
+        `,
+        [id, JSON.stringify(custom ?? {}), ...set.map(([, value]) => value)],
+      ),
+    )
     return { version: after!.version }
   })
 }

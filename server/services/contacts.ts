@@ -7,55 +7,101 @@ import { happen } from '../engine/happen'
 import { mustSee } from './access'
 import { notFound, Refusal, refusedBy } from './errors'
 import type { Viewer } from './sessions'
+import { sql } from '../db/sql'
 
 /** Logs that what is known of a person was edited; the names of the fields alone. */
 export async function logEdit(client: Db, viewer: Viewer, prospectId: Id, fields: readonly string[]): Promise<void> {
-  await client.query('update prospects set version = version + 1 where id = $1', [prospectId])
-  await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'prospectEdited', $2, $3, $4)`,
-    [randomUUID(), prospectId, viewer.id, JSON.stringify({ fields })])
+  await client.query(sql`update prospects set version = version + 1 where id = $1`, [prospectId])
+  await client.query(
+    sql`
+      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      values ($1, world_now(), 'prospectEdited', $2, $3, $4)
+    `,
+    [randomUUID(), prospectId, viewer.id, JSON.stringify({ fields })],
+  )
 }
 
 /** Puts a number or an address before the person's others. */
 export async function putFirst(client: Db, table: 'phones' | 'emails', prospectId: Id, id: Id): Promise<void> {
-  await client.query(`update ${table} x
-    set position = place.n
-    from (select y.id, row_number() over (order by y.id <> $2, y.position, y.id) - 1 as n from ${table} y where y.prospect_id = $1) place
-    where x.id = place.id`, [prospectId, id])
+  await client.query(
+    sql`
+      update ${table} x
+      set position = place.n
+      from (
+        select y.id, row_number() over (order by y.id <> $2, y.position, y.id) - 1 as n
+        from ${table} y
+        where y.prospect_id = $1
+      ) place
+      where x.id = place.id
+    `,
+    [prospectId, id],
+  )
 }
 
 /** Edits what belongs to one person and means nothing to the engine, one edit after the other. */
 export async function editAlone(prospectId: Id, edit: (client: Db) => Promise<void>): Promise<void> {
   await transaction(async (client) => {
-    await client.query('select from prospects where id = $1 for no key update', [prospectId])
+    await client.query(sql`select from prospects where id = $1 for no key update`, [prospectId])
     await edit(client)
   })
 }
 
-async function withAddress(viewer: Viewer, prospectId: Id, emailId: Id, to: EmailStanding | undefined, rest: (client: Db) => Promise<void>): Promise<void> {
+async function withAddress(
+  viewer: Viewer,
+  prospectId: Id,
+  emailId: Id,
+  to: EmailStanding | undefined,
+  rest: (client: Db) => Promise<void>,
+): Promise<void> {
   await mustSee(viewer, prospectId)
-  const { rowCount } = await db().query('select from emails where id = $1 and prospect_id = $2', [emailId, prospectId])
+  const { rowCount } = await db().query(sql`select from emails where id = $1 and prospect_id = $2`, [
+    emailId,
+    prospectId,
+  ])
   if (!rowCount) throw notFound('address')
   if (to === undefined) return editAlone(prospectId, rest)
-  await happen([{ id: randomUUID(), kind: 'addressStatusSet', prospectId, actorId: viewer.id, causeId: null, emailId, to }], { inside: async (client, { results: [result] }) => {
-    if (result!.problems.length) throw refusedBy(result!.problems)
-    await rest(client)
-  } })
+  await happen(
+    [{ id: randomUUID(), kind: 'addressStatusSet', prospectId, actorId: viewer.id, causeId: null, emailId, to }],
+    {
+      inside: async (client, { results: [result] }) => {
+        if (result!.problems.length) throw refusedBy(result!.problems)
+        await rest(client)
+      },
+    },
+  )
 }
 
 /** Corrects an email address, says whether it works, or puts it first. One that is corrected is taken to work. */
-export async function editEmail(viewer: Viewer, prospectId: Id, emailId: Id, edit: { address?: string, standing?: EmailStanding, first?: boolean }): Promise<void> {
+export async function editEmail(
+  viewer: Viewer,
+  prospectId: Id,
+  emailId: Id,
+  edit: { address?: string; standing?: EmailStanding; first?: boolean },
+): Promise<void> {
   const address = edit.address === undefined ? undefined : normalizeEmail(edit.address)
-  if (address === null) throw new Refusal('invalid', 'Enter a valid email address', [{ field: 'address', message: 'Enter a valid email address' }])
+  if (address === null) {
+    throw new Refusal('invalid', 'Enter a valid email address', [
+      { field: 'address', message: 'Enter a valid email address' },
+    ])
+  }
   await withAddress(viewer, prospectId, emailId, edit.standing ?? (address ? 'ok' : undefined), async (client) => {
     try {
-      if (address) await client.query('update emails set address = $2 where id = $1', [emailId, address])
-    }
-    catch (error) {
-      if (breaksUnique(error, 'emails_by_address')) throw new Refusal('conflict', 'Another person has this email address', [{ field: 'address', message: 'Another person has this email address' }])
+      if (address) await client.query(sql`update emails set address = $2 where id = $1`, [emailId, address])
+    } catch (error) {
+      if (breaksUnique(error, 'emails_by_address')) {
+        throw new Refusal('conflict', 'Another person has this email address', [
+          { field: 'address', message: 'Another person has this email address' },
+        ])
+      }
       throw error
     }
     if (edit.first) await putFirst(client, 'emails', prospectId, emailId)
-    await logEdit(client, viewer, prospectId, Object.keys(edit).map(name => `email ${name}`))
+    await logEdit(
+      client,
+      viewer,
+      prospectId,
+      Object.keys(edit).map((name) => `email ${name}`),
+    )
   })
 }
 
@@ -63,7 +109,13 @@ export async function editEmail(viewer: Viewer, prospectId: Id, emailId: Id, edi
 export async function removeEmail(viewer: Viewer, prospectId: Id, emailId: Id): Promise<{ removed: boolean }> {
   let removed = false
   await withAddress(viewer, prospectId, emailId, 'bounced', async (client) => {
-    const { rowCount } = await client.query('delete from emails e where e.id = $1 and not exists (select from messages m where m.email_id = e.id)', [emailId])
+    const { rowCount } = await client.query(
+      sql`
+        delete from emails e
+        where e.id = $1 and not exists (select from messages m where m.email_id = e.id)
+      `,
+      [emailId],
+    )
     removed = rowCount === 1
     await logEdit(client, viewer, prospectId, ['email'])
   })

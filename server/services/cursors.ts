@@ -2,7 +2,10 @@ import type { Id } from '#core/instant'
 import { Refusal } from './errors'
 
 /** Where a page of a table ended: the value it is put in order by, and the row. */
-export interface Cursor { value: string | number | null, id: Id }
+export interface Cursor {
+  value: string | number | null
+  id: Id
+}
 
 /** A place to go on from, as callers hold it. */
 export function cursorText(cursor: Cursor): string {
@@ -13,10 +16,13 @@ export function cursorText(cursor: Cursor): string {
 export function readCursor(text: string): Cursor {
   try {
     const { value, id } = JSON.parse(Buffer.from(text, 'base64url').toString()) as Cursor
-    if (/^[0-9a-f-]{36}$/.test(id) && (value === null || ['string', 'number', 'boolean'].includes(typeof value))) return { value, id }
-  }
-  catch {
+    if (/^[0-9a-f-]{36}$/.test(id) && (value === null || ['string', 'number', 'boolean'].includes(typeof value))) {
+      return { value, id }
+    }
+  } catch {
     // Told below.
   }
-  throw new Refusal('invalid', 'This is no place to go on from', [{ field: 'after', message: 'This is no place to go on from' }])
+  throw new Refusal('invalid', 'This is no place to go on from', [
+    { field: 'after', message: 'This is no place to go on from' },
+  ])
 }

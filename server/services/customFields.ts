@@ -8,6 +8,7 @@ import { readMergeNames } from '../db/mergeFields'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { playbookChanged } from '../engine/playbook'
 import { notFound, Refusal } from './errors'
+import { firstRow, sql } from '../db/sql'
 
 type Of = CustomField['of']
 const TABLES: Record<Of, string> = { prospect: 'prospects', company: 'companies', deal: 'deals' }
@@ -15,30 +16,57 @@ const FIELD = 'id, of, name, kind, choices, required, quick, default_value as "d
 
 /** The team's own fields, in order. */
 export async function listFields(client: Db = db()): Promise<{ fields: CustomField[] }> {
-  const { rows } = await client.query<CustomField>(`select ${FIELD} from custom_fields order by of desc, position, id`)
+  const { rows } = await client.query<CustomField>(
+    sql`select ${FIELD} from custom_fields order by of desc, position, id`,
+  )
   return { fields: rows }
 }
 
 /** What templates may name: the usual fields, then the team's own. */
-export async function listMergeFields(): Promise<{ fields: { name: string, label: string }[] }> {
+export async function listMergeFields(): Promise<{ fields: { name: string; label: string }[] }> {
   const own = await readMergeNames(db())
-  return { fields: [...Object.entries(MERGE_FIELDS).map(([name, label]) => ({ name, label })), ...[...own].map(([name, field]) => ({ name, label: field.of === 'company' ? `Company: ${field.name}` : field.name }))] }
+  return {
+    fields: [
+      ...Object.entries(MERGE_FIELDS).map(([name, label]) => ({ name, label })),
+      ...[...own].map(([name, field]) => ({
+        name,
+        label: field.of === 'company' ? `Company: ${field.name}` : field.name,
+      })),
+    ],
+  }
 }
 
 /** Carries the names that a change of the own fields gives them into every template that names them. */
 async function renameInTemplates(client: Db, before: ReadonlyMap<string, OwnMergeField>): Promise<void> {
-  const after = new Map([...await readMergeNames(client)].map(([name, field]) => [field.id, name]))
+  const after = new Map([...(await readMergeNames(client))].map(([name, field]) => [field.id, name]))
   for (const [name, { id }] of before) {
     const now = after.get(id)
     if (!now || now === name) continue
     for (const table of ['cadence_steps', `messages`]) {
-      const { rows } = await client.query<{ id: Id, subject: string | null, body: string | null }>(`select id, subject, body from ${table} where position($1 in coalesce(subject, '') || coalesce(body, '')) > 0${table === 'messages' ? ` and kind = 'bulk' and state in ('queued', 'held')` : ''} for update`, [name])
-      for (const row of rows) await client.query(`update ${table} set subject = $2, body = $3 where id = $1`, [row.id, row.subject && renameInTemplate(row.subject, name, now), row.body && renameInTemplate(row.body, name, now)])
+      const { rows } = await client.query<{ id: Id; subject: string | null; body: string | null }>(
+        sql`
+          select id, subject, body
+          from ${table}
+          where position($1 in coalesce(subject, '') || coalesce(body, '')) > 0${table === 'messages' ? ` and kind = 'bulk' and state in ('queued', 'held')` : ''}
+          for update
+        `,
+        [name],
+      )
+      for (const row of rows) {
+        await client.query(sql`update ${table} set subject = $2, body = $3 where id = $1`, [
+          row.id,
+          row.subject && renameInTemplate(row.subject, name, now),
+          row.body && renameInTemplate(row.body, name, now),
+        ])
+      }
     }
   }
 }
 
-const nameTaken = () => new Refusal('conflict', 'There is a field of that name', [{ field: 'name', message: 'There is a field of that name' }])
+const nameTaken = () =>
+  new Refusal('conflict', 'There is a field of that name', [
+    { field: 'name', message: 'There is a field of that name' },
+  ])
 
 function readDefault(given: unknown, kind: CustomKind, choices: readonly string[]): CustomValue {
   const read = readCustomValue(given, kind, choices)
@@ -49,61 +77,126 @@ function readDefault(given: unknown, kind: CustomKind, choices: readonly string[
 function checkChoices(kind: CustomKind, choices: readonly string[]): string[] {
   const own = [...new Set(choices)]
   const wants = kind === 'choice' || kind === 'choices'
-  if (wants !== (own.length > 0)) throw new Refusal('invalid', wants ? 'Name at least one choice' : 'Only fields of choices have choices', [{ field: 'choices', message: wants ? 'Name at least one choice' : 'Only fields of choices have choices' }])
+  if (wants !== own.length > 0) {
+    throw new Refusal('invalid', wants ? 'Name at least one choice' : 'Only fields of choices have choices', [
+      { field: 'choices', message: wants ? 'Name at least one choice' : 'Only fields of choices have choices' },
+    ])
+  }
   return own
 }
 
 function mayBeQuick(of: Of, quick: boolean): boolean {
-  if (quick && of === 'deal') throw new Refusal('invalid', 'Only fields of people and companies can be made quick', [{ field: 'quick', message: 'Only fields of people and companies can be made quick' }])
+  if (quick && of === 'deal') {
+    throw new Refusal('invalid', 'Only fields of people and companies can be made quick', [
+      { field: 'quick', message: 'Only fields of people and companies can be made quick' },
+    ])
+  }
   return quick
 }
 
 /** Has a job see to the indexes of own fields. */
 async function askForIndexes(client: Db): Promise<void> {
-  await client.query(`select graphile_worker.add_job('indexFields', job_key => 'index fields', max_attempts => 3)`)
+  await client.query(sql`select graphile_worker.add_job('indexFields', job_key => 'index fields', max_attempts => 3)`)
 }
 
 /** Makes a field. Whoever is there already has no value in it; the default is for those who come. */
-export async function addField(given: { of: Of, name: string, kind: CustomKind, choices: readonly string[], required: boolean, quick?: boolean, defaultValue?: unknown }): Promise<{ id: Id }> {
+export async function addField(given: {
+  of: Of
+  name: string
+  kind: CustomKind
+  choices: readonly string[]
+  required: boolean
+  quick?: boolean
+  defaultValue?: unknown
+}): Promise<{ id: Id }> {
   const quick = mayBeQuick(given.of, given.quick ?? false)
   const choices = checkChoices(given.kind, given.choices)
   const value = readDefault(given.defaultValue, given.kind, choices)
   const id = randomUUID()
   try {
     await transaction(async (client) => {
-      await client.query(`insert into custom_fields (id, of, name, kind, choices, required, default_value, quick, position) values ($1, $2, $3, $4, $5, $6, $7, $8, (select coalesce(max(position), -1) + 1 from custom_fields))`,
-      [id, given.of, given.name, given.kind, choices, given.required, value === null ? null : JSON.stringify(value), quick])
+      await client.query(
+        sql`
+          insert into custom_fields (id, of, name, kind, choices, required, default_value, quick, position)
+          values ($1, $2, $3, $4, $5, $6, $7, $8, (select coalesce(max(position), -1) + 1 from custom_fields))
+        `,
+        [
+          id,
+          given.of,
+          given.name,
+          given.kind,
+          choices,
+          given.required,
+          value === null ? null : JSON.stringify(value),
+          quick,
+        ],
+      )
       if (quick) await askForIndexes(client)
       await playbookChanged(client)
     })
-  }
-  catch (error) {
+  } catch (error) {
     if (breaksUnique(error, 'custom_fields_by_name')) throw nameTaken()
     throw error
   }
   return { id }
 }
 
-/** Changes a field; its kind stays. Values of a choice that is taken away are kept where they are, and no longer offered. */
-export async function editField(id: Id, edit: { version: number, name?: string, choices?: readonly string[], required?: boolean, quick?: boolean, defaultValue?: unknown }): Promise<{ version: number }> {
+/**
+ * Changes a field; its kind stays. Values of a choice that is taken away are kept where they are, and no longer
+ * offered.
+ */
+export async function editField(
+  id: Id,
+  edit: {
+    version: number
+    name?: string
+    choices?: readonly string[]
+    required?: boolean
+    quick?: boolean
+    defaultValue?: unknown
+  },
+): Promise<{ version: number }> {
   try {
     return await transaction(async (client) => {
-      const { rows: [field] } = await client.query<CustomField>(`select ${FIELD} from custom_fields where id = $1 for update`, [id])
+      const field = await firstRow(
+        client.query<CustomField>(sql`select ${FIELD} from custom_fields where id = $1 for update`, [id]),
+      )
       if (!field) throw notFound('field')
-      if (field.version !== edit.version) throw new Refusal('conflict', 'Somebody has changed this field meanwhile', [], { version: field.version })
+      if (field.version !== edit.version) {
+        throw new Refusal('conflict', 'Somebody has changed this field meanwhile', [], { version: field.version })
+      }
       const quick = mayBeQuick(field.of, edit.quick ?? field.quick)
       const names = await readMergeNames(client)
       const choices = edit.choices ? checkChoices(field.kind, edit.choices) : field.choices
-      const value = readDefault(edit.defaultValue === undefined ? field.defaultValue : edit.defaultValue, field.kind, choices)
-      const { rows: [after] } = await client.query<{ version: number }>('update custom_fields set name = $2, choices = $3, required = $4, default_value = $5, quick = $6, version = version + 1 where id = $1 returning version',
-        [id, edit.name ?? field.name, choices, edit.required ?? field.required, value === null ? null : JSON.stringify(value), quick])
+      const value = readDefault(
+        edit.defaultValue === undefined ? field.defaultValue : edit.defaultValue,
+        field.kind,
+        choices,
+      )
+      const after = await firstRow(
+        client.query<{ version: number }>(
+          sql`
+            update custom_fields
+            set name = $2, choices = $3, required = $4, default_value = $5, quick = $6, version = version + 1
+            where id = $1
+            returning version
+          `,
+          [
+            id,
+            edit.name ?? field.name,
+            choices,
+            edit.required ?? field.required,
+            value === null ? null : JSON.stringify(value),
+            quick,
+          ],
+        ),
+      )
       if (quick !== field.quick) await askForIndexes(client)
       await renameInTemplates(client, names)
       await playbookChanged(client)
       return { version: after!.version }
     })
-  }
-  catch (error) {
+  } catch (error) {
     if (breaksUnique(error, 'custom_fields_by_name')) throw nameTaken()
     throw error
   }
@@ -113,9 +206,18 @@ export async function editField(id: Id, edit: { version: number, name?: string, 
 export async function removeField(id: Id): Promise<{ values: number }> {
   return transaction(async (client) => {
     const names = await readMergeNames(client)
-    const { rows: [field] } = await client.query<{ of: Of, quick: boolean }>('delete from custom_fields where id = $1 returning of, quick', [id])
+    const field = await firstRow(
+      client.query<{ of: Of; quick: boolean }>(sql`delete from custom_fields where id = $1 returning of, quick`, [id]),
+    )
     if (!field) throw notFound('field')
-    const { rowCount } = await client.query(`update ${TABLES[field.of]} set custom = custom - $1::text where custom ? $1::text`, [id])
+    const { rowCount } = await client.query(
+      sql`
+        update ${TABLES[field.of]}
+        set custom = custom - $1::text
+        where custom ? $1::text
+      `,
+      [id],
+    )
     await renameInTemplates(client, names)
     await playbookChanged(client)
     if (field.quick) await askForIndexes(client)
@@ -127,23 +229,32 @@ export async function removeField(id: Id): Promise<{ values: number }> {
  * Reads values given for own fields, by their ids: what is to be set, with null for what is to be emptied. Throws at
  * `custom.` and the field's id where one cannot be taken, is unknown, or is required and emptied.
  */
-export async function readCustom(of: Of, given: Readonly<Record<string, unknown>>, client: Db): Promise<Record<Id, CustomValue>> {
+export async function readCustom(
+  of: Of,
+  given: Readonly<Record<string, unknown>>,
+  client: Db,
+): Promise<Record<Id, CustomValue>> {
   const { fields } = await listFields(client)
-  const problems: { field: string, message: string }[] = []
+  const problems: { field: string; message: string }[] = []
   const values: Record<Id, CustomValue> = {}
   for (const [id, wanted] of Object.entries(given)) {
-    const field = fields.find(one => one.id === id && one.of === of)
+    const field = fields.find((one) => one.id === id && one.of === of)
     const read = field ? readCustomValue(wanted, field.kind, field.choices) : { wrong: 'There is no such field' }
     if ('wrong' in read) problems.push({ field: `custom.${id}`, message: read.wrong })
-    else if (read.value === null && field!.required) problems.push({ field: `custom.${id}`, message: `${field!.name} is needed` })
-    else values[id] = read.value
+    else if (read.value === null && field!.required) {
+      problems.push({ field: `custom.${id}`, message: `${field!.name} is needed` })
+    } else values[id] = read.value
   }
-  if (problems.length) throw new Refusal('invalid', problems.map(problem => problem.message).join('. '), problems)
+  if (problems.length) throw new Refusal('invalid', problems.map((problem) => problem.message).join('. '), problems)
   return values
 }
 
 /** The default values of new rows. */
 export async function customDefaults(of: Of, client: Db): Promise<Record<Id, CustomValue>> {
   const { fields } = await listFields(client)
-  return Object.fromEntries(fields.filter(field => field.of === of && field.defaultValue !== null).map(field => [field.id, field.defaultValue as CustomValue]))
+  return Object.fromEntries(
+    fields
+      .filter((field) => field.of === of && field.defaultValue !== null)
+      .map((field) => [field.id, field.defaultValue as CustomValue]),
+  )
 }

@@ -7,6 +7,7 @@ import { limitedTo, visible } from './access'
 import { mayReadList } from './listAccess'
 import { searchCondition } from './prospectRows'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 type Found = z.output<typeof endpoint.response>
 
@@ -26,7 +27,12 @@ const begins = (text: string) => `${text.replace(/[\\%_]/g, '\\$&')}%`
  * of first and last names, addresses, numbers and companies. Among few people, pieces in the middle are found too.
  */
 export async function findAnything(viewer: Viewer, text: string): Promise<Found> {
-  const [people, companies, lists, cadences] = await Promise.all([findPeople(viewer, text), findCompanies(viewer, text), findLists(viewer, text), findCadences(text)])
+  const [people, companies, lists, cadences] = await Promise.all([
+    findPeople(viewer, text),
+    findCompanies(viewer, text),
+    findLists(viewer, text),
+    findCadences(text),
+  ])
   return { people, companies, lists, cadences }
 }
 
@@ -38,40 +44,104 @@ async function findPeople(viewer: Viewer, text: string): Promise<Found['people']
   const digits = text.replace(/\D/g, '')
   const address = text.trim().toLowerCase()
   // Only those the viewer may see are taken: among very many of a common beginning theirs would be missed otherwise.
-  const way = (rank: number, from: string, condition: string) => `(select p.id, ${rank} as rank from ${from} where ${condition} and ${visible('p', '$1')} limit ${LOOKED_AT})`
+  const way = (rank: number, from: string, condition: string) =>
+    `(select p.id, ${rank} as rank from ${from} where ${condition} and ${visible('p', '$1')} limit ${LOOKED_AT})`
   const withCompany = 'prospects p left join companies c on c.id = p.company_id'
   const ways = [
     way(3, 'emails e join prospects p on p.id = e.prospect_id', `e.address like ${parameter(begins(address))}`),
-    ...(name ? [way(1, 'prospects p', `p.name_key like ${parameter(begins(name))}`), way(2, 'prospects p', `split_part(p.name_key, ' ', -1) like ${parameter(begins(name))}`)] : []),
+    ...(name
+      ? [
+          way(1, 'prospects p', `p.name_key like ${parameter(begins(name))}`),
+          way(2, 'prospects p', `split_part(p.name_key, ' ', -1) like ${parameter(begins(name))}`),
+        ]
+      : []),
     // A number as it is kept begins with the country; as it is said at home, it does not.
-    ...(digits.length > 3 ? [digits, `${callingCode(home) ?? ''}${digits.replace(/^0+/, '')}`].map(number => way(3, 'phones n join prospects p on p.id = n.prospect_id', `n.number like ${parameter(`+${number}%`)}`)) : []),
+    ...(digits.length > 3
+      ? [digits, `${callingCode(home) ?? ''}${digits.replace(/^0+/, '')}`].map((number) =>
+          way(3, 'phones n join prospects p on p.id = n.prospect_id', `n.number like ${parameter(`+${number}%`)}`),
+        )
+      : []),
     ...(name ? [way(AT_COMPANY, withCompany, `c.name_key like ${parameter(begins(companyKey(text)))}`)] : []),
     ...(few ? [way(5, withCompany, searchCondition(text.trim(), parameter))] : []),
   ]
-  const { rows } = await db().query<Found['people'][number]>(`with hit as (select id, min(rank) as rank from (${ways.join(' union all ')}) h group by id)
-    select p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, c.name as company, hit.rank = ${AT_COMPANY} as "atCompany" from hit join prospects p on p.id = hit.id left join companies c on c.id = p.company_id
-    order by hit.rank, p.working = 'removed', p.name_key, p.id limit ${SHOWN.people}`, values)
+  const { rows } = await db().query<Found['people'][number]>(
+    sql`
+      with hit as (
+        select id, min(rank) as rank
+        from (${ways.join(' union all ')}) h
+        group by id
+      )
+      select
+        p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, c.name as company,
+        hit.rank = ${AT_COMPANY} as "atCompany"
+      from hit
+        join prospects p on p.id = hit.id
+        left join companies c on c.id = p.company_id
+      order by hit.rank, p.working = 'removed', p.name_key, p.id
+      limit ${SHOWN.people}
+    `,
+    values,
+  )
   return rows
 }
 
-async function surroundings(): Promise<{ few: boolean, home: string }> {
-  const { rows: [row] } = await db().query<{ people: number, country: string }>(`select (select reltuples::bigint from pg_class where oid = 'prospects'::regclass) as people, country from team`)
+async function surroundings(): Promise<{ few: boolean; home: string }> {
+  const row = await firstRow(
+    db().query<{ people: number; country: string }>(
+      sql`
+        select (select reltuples::bigint from pg_class where oid = 'prospects'::regclass) as people, country
+        from team
+      `,
+    ),
+  )
   return { few: row!.people < FEW, home: row!.country }
 }
 
 async function findCompanies(viewer: Viewer, text: string): Promise<Found['companies']> {
-  const { rows } = await db().query<Found['companies'][number]>(`select c.id, c.name, (select count(*) from prospects p where p.company_id = c.id and ${visible('p', '$1')})::int as people
-    from ((select id, name, name_key from companies where name_key like $2 limit ${LOOKED_AT}) union (select id, name, name_key from companies where domain like $3 limit ${LOOKED_AT})) c
-    where not exists (select from prospects p where p.company_id = c.id) or exists (select from prospects p where p.company_id = c.id and ${visible('p', '$1')}) order by c.name_key, c.id limit ${SHOWN.others}`, [limitedTo(viewer), begins(companyKey(text) || text), begins(text.trim().toLowerCase())])
+  const { rows } = await db().query<Found['companies'][number]>(
+    sql`
+      select
+        c.id, c.name,
+        (select count(*) from prospects p where p.company_id = c.id and ${visible('p', '$1')})::int as people
+      from (
+        (select id, name, name_key from companies where name_key like $2 limit ${LOOKED_AT}) union (
+          select id, name, name_key from companies where domain like $3 limit ${LOOKED_AT}
+        )
+      ) c
+      where not exists (select from prospects p where p.company_id = c.id)
+        or exists (select from prospects p where p.company_id = c.id and ${visible('p', '$1')})
+      order by c.name_key, c.id
+      limit ${SHOWN.others}
+    `,
+    [limitedTo(viewer), begins(companyKey(text) || text), begins(text.trim().toLowerCase())],
+  )
   return rows
 }
 
 async function findLists(viewer: Viewer, text: string): Promise<Found['lists']> {
-  const { rows } = await db().query<Found['lists'][number]>(`select l.id, l.name from lists l where position(lower($3) in lower(l.name)) > 0 and ${mayReadList('l', '$1', '$2')} order by l.position, l.id limit ${SHOWN.others}`, [viewer.id, viewer.role !== 'rep', text.trim()])
+  const { rows } = await db().query<Found['lists'][number]>(
+    sql`
+      select l.id, l.name
+      from lists l
+      where position(lower($3) in lower(l.name)) > 0 and ${mayReadList('l', '$1', '$2')}
+      order by l.position, l.id
+      limit ${SHOWN.others}
+    `,
+    [viewer.id, viewer.role !== 'rep', text.trim()],
+  )
   return rows
 }
 
 async function findCadences(text: string): Promise<Found['cadences']> {
-  const { rows } = await db().query<Found['cadences'][number]>(`select id, name from cadences where state <> 'archived' and position(lower($1) in lower(name)) > 0 order by lower(name), id limit ${SHOWN.others}`, [text.trim()])
+  const { rows } = await db().query<Found['cadences'][number]>(
+    sql`
+      select id, name
+      from cadences
+      where state <> 'archived' and position(lower($1) in lower(name)) > 0
+      order by lower(name), id
+      limit ${SHOWN.others}
+    `,
+    [text.trim()],
+  )
   return rows
 }

@@ -12,6 +12,7 @@ import type { Changes } from './bulkValues'
 import { changesInWords, FIELD_WORDS, namesFor } from './changesInWords'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 interface Row {
   id: Id
@@ -22,7 +23,7 @@ interface Row {
   counts_as: string | null
   data: Record<string, unknown>
   /** What somebody wrote with it. */
-  texts: { reason?: string, override?: string, changes?: Changes } | null
+  texts: { reason?: string; override?: string; changes?: Changes } | null
   /** What a bulk action changed of them. */
   many: Changes | null
   note: string | null
@@ -37,35 +38,108 @@ interface Row {
   theirs: boolean
   /** The colleague to whom it happened, where the viewer may see them. */
   colleague: string | null
-  effects: { kind: Effect['kind'], entity: Effect['entity'], id: Id, before: Effect['before'], after: Effect['after'], because: Effect['because'] }[]
+  effects: {
+    kind: Effect['kind']
+    entity: Effect['entity']
+    id: Id
+    before: Effect['before']
+    after: Effect['after']
+    because: Effect['because']
+  }[]
 }
 
 const TITLES: Record<string, string> = {
-  dealOpened: 'Deal opened', dealChanged: 'Deal changed', dealClosed: 'Deal closed', meetingMoved: 'Meeting moved', meetingCancelled: 'Meeting cancelled', meetingResult: 'Meeting result', prospectAdded: 'Added', nextActionMissing: 'Next step planned', addressStatusSet: 'Email address edited', prospectEdited: 'Edited', pastTouches: 'Past touches imported', dealEdited: 'Deal edited', tagsChanged: 'Tags changed', merged: 'Merged with a duplicate', mergeUndone: 'Merge undone', changedWithMany: 'Bulk action', enrolled: 'Enrolled', unenrolled: 'Removed from the cadence', stepDue: 'Step due', taskPlanned: 'Planned', taskDone: 'Task done', emailWritten: 'Email written', emailSent: 'Email sent',
-  emailFailed: 'Email could not be sent', emailHeld: 'Email held back', emailStopped: 'Email stopped before it left', emailUnconfirmed: 'Email may have gone out', emailSettled: 'Email settled', emailBounced: 'Email bounced',
-  emailReplied: 'Replied by email', unsubscribed: 'Unsubscribed', stageMoved: 'Stage changed', stopSet: 'Do not contact changed', companyStandingSet: 'Company status changed', workStatusSet: 'Status changed', phoneStandingSet: 'Number’s status changed', undone: 'Undone', erased: 'Erased on request',
+  dealOpened: 'Deal opened',
+  dealChanged: 'Deal changed',
+  dealClosed: 'Deal closed',
+  meetingMoved: 'Meeting moved',
+  meetingCancelled: 'Meeting cancelled',
+  meetingResult: 'Meeting result',
+  prospectAdded: 'Added',
+  nextActionMissing: 'Next step planned',
+  addressStatusSet: 'Email address edited',
+  prospectEdited: 'Edited',
+  pastTouches: 'Past touches imported',
+  dealEdited: 'Deal edited',
+  tagsChanged: 'Tags changed',
+  merged: 'Merged with a duplicate',
+  mergeUndone: 'Merge undone',
+  changedWithMany: 'Bulk action',
+  enrolled: 'Enrolled',
+  unenrolled: 'Removed from the cadence',
+  stepDue: 'Step due',
+  taskPlanned: 'Planned',
+  taskDone: 'Task done',
+  emailWritten: 'Email written',
+  emailSent: 'Email sent',
+  emailFailed: 'Email could not be sent',
+  emailHeld: 'Email held back',
+  emailStopped: 'Email stopped before it left',
+  emailUnconfirmed: 'Email may have gone out',
+  emailSettled: 'Email settled',
+  emailBounced: 'Email bounced',
+  emailReplied: 'Replied by email',
+  unsubscribed: 'Unsubscribed',
+  stageMoved: 'Stage changed',
+  stopSet: 'Do not contact changed',
+  companyStandingSet: 'Company status changed',
+  workStatusSet: 'Status changed',
+  phoneStandingSet: 'Number’s status changed',
+  undone: 'Undone',
+  erased: 'Erased on request',
 }
-const KNOTS: Record<string, HistoryEntry['knot']> = { callLogged: 'call', emailSent: 'email', emailReplied: 'reply', taskDone: 'task', meetingResult: 'meeting' }
-const UNDOABLE = new Set(['callLogged', 'enrolled', 'unenrolled', 'stageMoved', 'stopSet', 'companyStandingSet', 'workStatusSet', 'phoneStandingSet', 'taskDone', 'taskPlanned', 'meetingMoved', 'meetingCancelled', 'meetingResult', 'dealOpened', 'dealChanged', 'dealClosed'])
+const KNOTS: Record<string, HistoryEntry['knot']> = {
+  callLogged: 'call',
+  emailSent: 'email',
+  emailReplied: 'reply',
+  taskDone: 'task',
+  meetingResult: 'meeting',
+}
+const UNDOABLE = new Set([
+  'callLogged',
+  'enrolled',
+  'unenrolled',
+  'stageMoved',
+  'stopSet',
+  'companyStandingSet',
+  'workStatusSet',
+  'phoneStandingSet',
+  'taskDone',
+  'taskPlanned',
+  'meetingMoved',
+  'meetingCancelled',
+  'meetingResult',
+  'dealOpened',
+  'dealChanged',
+  'dealClosed',
+])
 
 /** Which fields were edited, in words; custom fields by their number. */
 function editedFields({ kind, data }: Row): string | null {
   const fields = data.fields
   if (kind !== 'prospectEdited' || !Array.isArray(fields)) return null
-  const words = fields.map(field => FIELD_WORDS[field as string] ?? (/^[0-9a-f-]{36}$/.test(field as string) ? 'a custom field' : String(field).replaceAll('_', ' ')))
+  const words = fields.map(
+    (field) =>
+      FIELD_WORDS[field as string] ??
+      (/^[0-9a-f-]{36}$/.test(field as string) ? 'a custom field' : String(field).replaceAll('_', ' ')),
+  )
   const said = [...new Set(words.filter(Boolean))].join(', ')
   return said ? said.charAt(0).toUpperCase() + said.slice(1) : null
 }
 
 /** Why something was done, as somebody wrote it. */
 function reasonsOf({ texts }: Row): string | null {
-  const parts = [texts?.reason && `Reason: ${texts.reason}`, texts?.override && `Gate overridden: ${texts.override}`].filter(Boolean)
+  const parts = [
+    texts?.reason && `Reason: ${texts.reason}`,
+    texts?.override && `Gate overridden: ${texts.override}`,
+  ].filter(Boolean)
   return parts.length ? parts.join('\n') : null
 }
 
 /** What happened, in words; of what happened to a colleague, with whom. */
 function titleOf({ kind, data, outcome, theirs, colleague }: Row): string {
-  const title = kind === 'changedWithMany' && data.do === 'undo' ? 'Bulk action undone' : kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : TITLES[kind] ?? kind
+  const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (TITLES[kind] ?? kind)
+  const title = kind === 'changedWithMany' && data.do === 'undo' ? 'Bulk action undone' : usual
   return theirs ? title : `${title} (with ${colleague ?? 'a colleague'})`
 }
 
@@ -73,49 +147,118 @@ function titleOf({ kind, data, outcome, theirs, colleague }: Row): string {
 export async function history(viewer: Viewer, prospectId: Id, limit: number): Promise<HistoryEntry[]> {
   await mustSee(viewer, prospectId)
   const book = await currentPlaybook(db())
-  const { rows: [clock] } = await db().query<{ now: number }>('select ms(world_now()) as now')
-  const { rows } = await db().query<Row>(`with recursive them as (
-      select $1::uuid as id union select p.id from prospects p join them on p.merged_into = them.id),
-    mine as (select h.id from happenings h join them on them.id = h.prospect_id union select e.happening_id from effects e join them on them.id = e.prospect_id)
-    select h.id, ms(h.at) as at, h.kind, u.name as by, h.data, x.texts, b.changes as many, o.name as outcome, o.counts_as, n.body as note, m.subject, case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
-      (select r.body from replies r where r.message_id = (h.data ->> 'messageId')::uuid and h.kind = 'emailReplied' order by abs(extract(epoch from r.received_at - h.at)) limit 1) as reply,
-      exists (select from happenings x where x.kind = 'undone' and x.data ->> 'targetId' = h.id::text) as undone,
-      (select coalesce(json_agg(json_build_object('kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after, 'because', e.because) order by e.seq), '[]')
-        from effects e where e.happening_id = h.id and (e.prospect_id in (select id from them) or e.prospect_id is null)) as effects, h.prospect_id = $1 as own,
-      h.prospect_id is null or h.prospect_id in (select id from them) as theirs,
-      (select btrim(o.first_name || ' ' || o.last_name) from prospects o where o.id = h.prospect_id and ${visible('o', '$3')}) as colleague
-    from mine join happenings h on h.id = mine.id left join users u on u.id = h.actor_id left join outcomes o on o.id = (h.data ->> 'outcomeId')::uuid
-      left join lateral (select string_agg(body, E'\\n') as body from notes where happening_id = h.id) n on true
-      left join messages m on m.id = (h.data ->> 'messageId')::uuid
-      left join happening_texts x on x.happening_id = h.id
-      left join bulk_people b on h.kind = 'changedWithMany' and b.action_id = (h.data ->> 'actionId')::uuid and b.prospect_id = h.prospect_id
-    order by h.at desc, h.id limit $2`, [prospectId, limit, limitedTo(viewer)])
-  const unfilled = rows.flatMap(row => row.unfilled ?? [])
+  const clock = await firstRow(db().query<{ now: number }>(sql`select ms(world_now()) as now`))
+  const { rows } = await db().query<Row>(
+    sql`
+      with recursive them as (
+        select $1::uuid as id
+        union
+        select p.id
+        from prospects p
+          join them on p.merged_into = them.id
+      ),
+      mine as (
+        select h.id
+        from happenings h
+          join them on them.id = h.prospect_id
+        union
+        select e.happening_id
+        from effects e
+          join them on them.id = e.prospect_id
+      )
+      select
+        h.id, ms(h.at) as at, h.kind, u.name as by, h.data, x.texts, b.changes as many, o.name as outcome,
+        o.counts_as, n.body as note, m.subject,
+        case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
+        (
+          select r.body
+          from replies r
+          where r.message_id = (h.data ->> 'messageId')::uuid and h.kind = 'emailReplied'
+          order by abs(extract(epoch from r.received_at - h.at))
+          limit 1
+        ) as reply,
+        exists (select from happenings x where x.kind = 'undone' and x.data ->> 'targetId' = h.id::text) as undone,
+        (
+          select coalesce(
+            json_agg(
+              json_build_object(
+                'kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after,
+                'because', e.because
+              ) order by e.seq
+            ), '[]'
+          )
+          from effects e
+          where e.happening_id = h.id and (e.prospect_id in (select id from them) or e.prospect_id is null)
+        ) as effects, h.prospect_id = $1 as own,
+        h.prospect_id is null or h.prospect_id in (select id from them) as theirs,
+        (
+          select btrim(o.first_name || ' ' || o.last_name)
+          from prospects o
+          where o.id = h.prospect_id and ${visible('o', '$3')}
+        ) as colleague
+      from mine
+        join happenings h on h.id = mine.id
+        left join users u on u.id = h.actor_id
+        left join outcomes o on o.id = (h.data ->> 'outcomeId')::uuid
+        left join lateral (select string_agg(body, E'\\n') as body from notes where happening_id = h.id) n on true
+        left join messages m on m.id = (h.data ->> 'messageId')::uuid
+        left join happening_texts x on x.happening_id = h.id
+        left join bulk_people b on h.kind = 'changedWithMany'
+          and b.action_id = (h.data ->> 'actionId')::uuid
+          and b.prospect_id = h.prospect_id
+      order by h.at desc, h.id
+      limit $2
+    `,
+    [prospectId, limit, limitedTo(viewer)],
+  )
+  const unfilled = rows.flatMap((row) => row.unfilled ?? [])
   const parts = unfilled.length ? await readMailParts(db(), unfilled) : new Map<Id, never>()
   for (const row of rows) {
     const mail = row.unfilled && parts.get(row.unfilled)
     if (mail) row.subject = merge(mail.subject, mail.values).text
   }
-  const names = await namesFor(rows.map(row => row.texts?.changes ?? row.many ?? {}))
+  const names = await namesFor(rows.map((row) => row.texts?.changes ?? row.many ?? {}))
   const reader = { zone: viewer.zone, now: clock!.now }
-  return rows.map(row => ({
+  return rows.map((row) => ({
     // Of what happened to a colleague, only what it changed here is shown.
-    id: row.id, at: row.at, kind: row.kind, by: row.by, note: row.theirs ? row.note : null, undone: row.undone, knot: row.undone || !row.theirs ? null : KNOTS[row.kind] ?? null,
+    id: row.id,
+    at: row.at,
+    kind: row.kind,
+    by: row.by,
+    note: row.theirs ? row.note : null,
+    undone: row.undone,
+    knot: row.undone || !row.theirs ? null : (KNOTS[row.kind] ?? null),
     title: titleOf(row),
-    body: !row.theirs ? null : row.reply ?? row.subject ?? changesInWords(row.texts?.changes ?? row.many, names) ?? editedFields(row) ?? reasonsOf(row),
-    changes: row.effects.map(effect => ({ says: describeEffect(effect as Effect, book, reader), because: becauseInWords(effect.because, book) })),
+    body: !row.theirs
+      ? null
+      : (row.reply ??
+        row.subject ??
+        changesInWords(row.texts?.changes ?? row.many, names) ??
+        editedFields(row) ??
+        reasonsOf(row)),
+    changes: row.effects.map((effect) => ({
+      says: describeEffect(effect as Effect, book, reader),
+      because: becauseInWords(effect.because, book),
+    })),
     // What somebody did before they were merged can be taken back once the merge is.
     canUndo: UNDOABLE.has(row.kind) && !row.undone && row.own,
   }))
 }
 
 /** Takes back what happened, for whoever did it or a manager. `id` is the new happening's own. */
-export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undone: number, kept: string[] }> {
-  const { rows: [target] } = await db().query<{ prospect_id: Id, actor_id: Id | null, kind: string }>('select prospect_id, actor_id, kind from happenings where id = $1', [targetId])
+export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undone: number; kept: string[] }> {
+  const target = await firstRow(
+    db().query<{ prospect_id: Id; actor_id: Id | null; kind: string }>(
+      sql`select prospect_id, actor_id, kind from happenings where id = $1`,
+      [targetId],
+    ),
+  )
   if (!target) throw notFound('event')
   await mustSee(viewer, target.prospect_id)
   if (!UNDOABLE.has(target.kind)) throw new Refusal('refused', 'This cannot be taken back')
-  if (target.actor_id !== viewer.id && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only who did this, or a manager, can take it back')
+  if (target.actor_id !== viewer.id && viewer.role === 'rep') {
+    throw new Refusal('not_allowed', 'Only who did this, or a manager, can take it back')
+  }
   const { effects, kept } = await takeBack(id, targetId, viewer.id)
   return { undone: effects.length, kept }
 }

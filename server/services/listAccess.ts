@@ -2,14 +2,44 @@ import type { Id } from '#core/instant'
 import { db, type Db } from '../db/pool'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
-/** The condition under which somebody sees a list: everyone's, their own, or one they are named for; a team's list is seen by whoever is on that team; managers see all that is not somebody's alone. */
+/**
+ * The condition under which somebody sees a list: everyone's, their own, or one they are named for; a team's list is
+ * seen by whoever is on that team; managers see all that is not somebody's alone.
+ */
 export function mayReadList(alias: string, user: string, manages: string): string {
-  return `(${alias}.audience = 'everyone' or ${alias}.owner_id = ${user} or (${alias}.audience = 'team' and (${manages} or ${alias}.team = (select u.team from users u where u.id = ${user}))) or (${alias}.audience = 'named' and (${manages} or exists (select from list_viewers v where v.list_id = ${alias}.id and v.user_id = ${user}))))`
+  return sql`
+    (
+      ${alias}.audience = 'everyone'
+        or ${alias}.owner_id = ${user}
+        or (
+          ${alias}.audience = 'team'
+            and (${manages} or ${alias}.team = (select u.team from users u where u.id = ${user}))
+        )
+        or (
+          ${alias}.audience = 'named'
+            and (
+              ${manages}
+                or exists (select from list_viewers v where v.list_id = ${alias}.id and v.user_id = ${user})
+            )
+        )
+    )
+  `
 }
 
 /** A list as it is kept. */
-export interface KeptList { id: Id, kind: 'live' | 'fixed', filter: unknown, version: number, owner_id: Id | null, touch_kinds: string[], touch_every: number | null, touch_unit: 'days' | 'weeks' | 'months', told_by: 'people' | 'companies' | 'map' }
+export interface KeptList {
+  id: Id
+  kind: 'live' | 'fixed'
+  filter: unknown
+  version: number
+  owner_id: Id | null
+  touch_kinds: string[]
+  touch_every: number | null
+  touch_unit: 'days' | 'weeks' | 'months'
+  told_by: 'people' | 'companies' | 'map'
+}
 
 /** Whether somebody may change a list: their own, and whoever manages every one they see. */
 export function mayEditList(viewer: Viewer, list: { owner_id: Id | null }): boolean {
@@ -17,9 +47,24 @@ export function mayEditList(viewer: Viewer, list: { owner_id: Id | null }): bool
 }
 
 /** Reads a list that the viewer may see; to anyone else there is no such list. */
-export async function readList(viewer: Viewer, id: Id, { edit = false, client = db() }: { edit?: boolean, client?: Db } = {}): Promise<KeptList> {
-  const { rows: [list] } = await client.query<KeptList>(`select l.id, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds, l.touch_every, l.touch_unit, l.told_by from lists l where l.id = $1 and ${mayReadList('l', '$2', '$3')}${edit ? ' for update' : ''}`, [id, viewer.id, viewer.role !== 'rep'])
+export async function readList(
+  viewer: Viewer,
+  id: Id,
+  { edit = false, client = db() }: { edit?: boolean; client?: Db } = {},
+): Promise<KeptList> {
+  const list = await firstRow(
+    client.query<KeptList>(
+      sql`
+        select l.id, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds, l.touch_every, l.touch_unit, l.told_by
+        from lists l
+        where l.id = $1 and ${mayReadList('l', '$2', '$3')}${edit ? ' for update' : ''}
+      `,
+      [id, viewer.id, viewer.role !== 'rep'],
+    ),
+  )
   if (!list) throw notFound('list')
-  if (edit && !mayEditList(viewer, list)) throw new Refusal('not_allowed', 'Only whoever made this list, or a manager, may change it')
+  if (edit && !mayEditList(viewer, list)) {
+    throw new Refusal('not_allowed', 'Only whoever made this list, or a manager, may change it')
+  }
   return list
 }

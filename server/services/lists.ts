@@ -9,27 +9,58 @@ import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { limitedTo, visible } from './access'
 import { countCompanies } from './companyLists'
 import { notFound, Refusal } from './errors'
-import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, type FilterWorld } from './filters'
+import {
+  ask,
+  countPeople,
+  filterWorld,
+  IN_SIGHT,
+  inWords,
+  problemsOfList,
+  readFilter,
+  type FilterWorld,
+} from './filters'
 import { mayEditList, mayReadList, readList } from './listAccess'
 import { handledSince } from './listWork'
 import { idsOf, lastCounted, promiseCounts } from './people'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /** The lists the viewer sees, in the order they are worked, with their filters in words. */
 export async function listLists(viewer: Viewer): Promise<{ lists: List[] }> {
   const world = await filterWorld(viewer)
-  const { rows } = await db().query<Omit<List, 'sentence' | 'problems' | 'mayEdit'> & { filter: Filter | null, owner_id: Id | null }>(`select l.id, l.name, l.kind, l.filter, l.columns, l.sort, l.position, l.owner_id, l.audience, l.team, l.told_by as "toldBy", case when l.touch_every is not null then json_build_object('amount', l.touch_every, 'unit', l.touch_unit) end as "touchEvery", l.touch_kinds as "touchKinds", l.version,
-      case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
-      array(select v.user_id from list_viewers v where v.list_id = l.id order by v.user_id) as "viewerIds"
-    from lists l left join users u on u.id = l.owner_id where ${mayReadList('l', '$1', '$2')} order by l.position, l.id`, [viewer.id, viewer.role !== 'rep'])
+  const { rows } = await db().query<
+    Omit<List, 'sentence' | 'problems' | 'mayEdit'> & { filter: Filter | null; owner_id: Id | null }
+  >(
+    sql`
+      select
+        l.id, l.name, l.kind, l.filter, l.columns, l.sort, l.position, l.owner_id, l.audience, l.team,
+        l.told_by as "toldBy",
+        case
+          when l.touch_every is not null then json_build_object('amount', l.touch_every, 'unit', l.touch_unit)
+        end as "touchEvery", l.touch_kinds as "touchKinds", l.version,
+        case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
+        array(select v.user_id from list_viewers v where v.list_id = l.id order by v.user_id) as "viewerIds"
+      from lists l
+        left join users u on u.id = l.owner_id
+      where ${mayReadList('l', '$1', '$2')}
+      order by l.position, l.id
+    `,
+    [viewer.id, viewer.role !== 'rep'],
+  )
   return {
     lists: rows.map(({ owner_id: ownerId, ...list }) => ({
-      ...list, sentence: list.filter ? inWords(list.filter, world) : '', problems: problemsOfList(list.filter, world), mayEdit: mayEditList(viewer, { owner_id: ownerId }),
+      ...list,
+      sentence: list.filter ? inWords(list.filter, world) : '',
+      problems: problemsOfList(list.filter, world),
+      mayEdit: mayEditList(viewer, { owner_id: ownerId }),
     })),
   }
 }
 
-/** How many of a list's people the viewer sees, and how many were handled today: touched, or dealt with while it was worked. */
+/**
+ * How many of a list's people the viewer sees, and how many were handled today: touched, or dealt with while it was
+ * worked.
+ */
 export async function countList(viewer: Viewer, id: Id) {
   const list = await readList(viewer, id)
   const world = await filterWorld(viewer)
@@ -41,78 +72,210 @@ export async function countList(viewer: Viewer, id: Id) {
   return { ...counted, handledToday, companies, promise: await promiseCounts(viewer, id, world, counted.exact) }
 }
 
-/** Dealt with while the list was worked, and not taken back; or rung, texted or met today, where that counts for the list, and still on it. Mail that a cadence sends is nobody's doing. */
-async function handled(viewer: Viewer, id: Id, touchKinds: readonly string[], world: FilterWorld, broken: boolean): Promise<number> {
-  const byHand = touchKinds.filter(kind => kind !== 'email')
-  const about = ask(viewer, broken || !byHand.length ? { any: [] } : { field: 'lists', test: { op: 'hasAny', values: [id] } }, world)
-  const [list, since] = [`${about.parameter(id)}::uuid`, `${about.parameter(new Date(startOfDay(world.now, world.zone)))}::timestamptz`]
-  const { rows: [row] } = await db().query<{ count: number }>(`select count(*) as count from (
-      select p.id from prospects p where p.id in (select prospect_id from list_work where list_id = ${list} and at >= ${since}) and ${handledSince(list, since)} and ${visible('p', `${about.parameter(limitedTo(viewer))}::uuid`)}
-      union select p.id from ${fromFor(about.where)} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT} and p.last_touch_at >= ${since} and ${byHand.length ? lastCounted(byHand) : 'null'} >= ${since}) handled`, about.values)
+/**
+ * Dealt with while the list was worked, and not taken back; or rung, texted or met today, where that counts for the
+ * list, and still on it. Mail that a cadence sends is nobody's doing.
+ */
+async function handled(
+  viewer: Viewer,
+  id: Id,
+  touchKinds: readonly string[],
+  world: FilterWorld,
+  broken: boolean,
+): Promise<number> {
+  const byHand = touchKinds.filter((kind) => kind !== 'email')
+  const about = ask(
+    viewer,
+    broken || !byHand.length ? { any: [] } : { field: 'lists', test: { op: 'hasAny', values: [id] } },
+    world,
+  )
+  const [list, since] = [
+    `${about.parameter(id)}::uuid`,
+    `${about.parameter(new Date(startOfDay(world.now, world.zone)))}::timestamptz`,
+  ]
+  const row = await firstRow(
+    db().query<{ count: number }>(
+      sql`
+        select count(*) as count
+        from (
+          select p.id
+          from prospects p
+          where p.id in (select prospect_id from list_work where list_id = ${list} and at >= ${since})
+            and ${handledSince(list, since)}
+            and ${visible('p', `${about.parameter(limitedTo(viewer))}::uuid`)}
+          union
+          select p.id
+          from ${fromFor(about.where)}
+          where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
+            and p.last_touch_at >= ${since}
+            and ${byHand.length ? lastCounted(byHand) : 'null'} >= ${since}
+        ) handled
+      `,
+      about.values,
+    ),
+  )
   return row!.count
 }
 
 /** How a list is shown, who sees it and what it promises. */
-interface ListSettings { columns?: { key: string, width: number | null }[], sort?: { field: string, down: boolean } | null, audience?: List['audience'], viewerIds?: Id[], team?: string | null, toldBy?: List['toldBy'], touchEvery?: Rhythm | null, touchKinds?: string[] }
+interface ListSettings {
+  columns?: { key: string; width: number | null }[]
+  sort?: { field: string; down: boolean } | null
+  audience?: List['audience']
+  viewerIds?: Id[]
+  team?: string | null
+  toldBy?: List['toldBy']
+  touchEvery?: Rhythm | null
+  touchKinds?: string[]
+}
 
-const nameTaken = () => new Refusal('conflict', 'There is a list of that name', [{ field: 'name', message: 'There is a list of that name' }])
+const nameTaken = () =>
+  new Refusal('conflict', 'There is a list of that name', [{ field: 'name', message: 'There is a list of that name' }])
 
 /** Makes a list at the end of the order. A rep's lists are their own to see unless they name others. */
-export async function addList(viewer: Viewer, given: { name: string, kind: 'live' | 'fixed', filter?: Filter | string, prospectIds?: Id[] } & ListSettings): Promise<{ id: Id }> {
+export async function addList(
+  viewer: Viewer,
+  given: { name: string; kind: 'live' | 'fixed'; filter?: Filter | string; prospectIds?: Id[] } & ListSettings,
+): Promise<{ id: Id }> {
   const id = randomUUID()
   const filter = given.kind === 'live' ? readFilter(given.filter, await filterWorld(viewer)) : null
   const { audience, team } = await audienceFor(viewer, given)
   try {
     await transaction(async (client) => {
-      await client.query(`insert into lists (id, name, kind, filter, columns, sort, position, owner_id, audience, touch_every, touch_unit, touch_kinds, team, told_by, created_at)
-        values ($1, $2, $3, $4, $5, $6, (select coalesce(max(position), -1) + 1 from lists), $7, $8, $9, coalesce($10, 'days'), coalesce($11, '{call,text,email,meeting}'::text[]), $12, coalesce($13, 'people'), world_now())`,
-      [id, given.name, given.kind, filter && JSON.stringify(filter), JSON.stringify(given.columns ?? []), given.sort ? JSON.stringify(given.sort) : null, viewer.id, audience, given.touchEvery?.amount ?? null, given.touchEvery?.unit ?? null, given.touchKinds ?? null, team, given.toldBy ?? null])
+      await client.query(
+        sql`
+          insert into lists (
+            id, name, kind, filter, columns, sort, position, owner_id, audience, touch_every, touch_unit,
+            touch_kinds, team, told_by, created_at
+          )
+          values (
+            $1, $2, $3, $4, $5, $6, (select coalesce(max(position), -1) + 1 from lists), $7, $8, $9,
+            coalesce($10, 'days'), coalesce($11, '{call,text,email,meeting}'::text[]), $12, coalesce($13, 'people'),
+            world_now()
+          )
+        `,
+        [
+          id,
+          given.name,
+          given.kind,
+          filter && JSON.stringify(filter),
+          JSON.stringify(given.columns ?? []),
+          given.sort ? JSON.stringify(given.sort) : null,
+          viewer.id,
+          audience,
+          given.touchEvery?.amount ?? null,
+          given.touchEvery?.unit ?? null,
+          given.touchKinds ?? null,
+          team,
+          given.toldBy ?? null,
+        ],
+      )
       if (given.viewerIds) await setViewers(client, id, given.viewerIds)
     })
-  }
-  catch (error) {
+  } catch (error) {
     if (breaksUnique(error, 'lists_by_name')) throw nameTaken()
     throw error
   }
-  if (given.kind === 'fixed' && (given.filter !== undefined || given.prospectIds?.length)) await addToList(viewer, id, given)
+  if (given.kind === 'fixed' && (given.filter !== undefined || given.prospectIds?.length)) {
+    await addToList(viewer, id, given)
+  }
   return { id }
 }
 
 /** Who may see a list, checked: reps make lists for themselves, for people they name and for their own team. */
-async function audienceFor(viewer: Viewer, wanted: ListSettings, client: Db = db()): Promise<{ audience: List['audience'], team: string | null }> {
+async function audienceFor(
+  viewer: Viewer,
+  wanted: ListSettings,
+  client: Db = db(),
+): Promise<{ audience: List['audience']; team: string | null }> {
   const audience = wanted.audience ?? (viewer.role === 'rep' ? 'me' : 'everyone')
-  if (audience === 'everyone' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager makes lists for everyone', [{ field: 'audience', message: 'Only a manager makes lists for everyone' }])
+  if (audience === 'everyone' && viewer.role === 'rep') {
+    throw new Refusal('not_allowed', 'Only a manager makes lists for everyone', [
+      { field: 'audience', message: 'Only a manager makes lists for everyone' },
+    ])
+  }
   if (audience !== 'team') return { audience, team: null }
-  const { rows: [found] } = await client.query<{ team: string }>(`select team from users where team = $1 and ($2::uuid is null or id = $2) limit 1`, [wanted.team?.trim() ?? '', viewer.role === 'rep' ? viewer.id : null])
-  if (!found) throw new Refusal('invalid', viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on', [{ field: 'team', message: viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on' }])
+  const found = await firstRow(
+    client.query<{ team: string }>(
+      sql`
+        select team
+        from users
+        where team = $1 and ($2::uuid is null or id = $2)
+        limit 1
+      `,
+      [wanted.team?.trim() ?? '', viewer.role === 'rep' ? viewer.id : null],
+    ),
+  )
+  if (!found) {
+    throw new Refusal('invalid', viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on', [
+      { field: 'team', message: viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on' },
+    ])
+  }
   return { audience, team: found.team }
 }
 
 async function setViewers(client: Db, listId: Id, userIds: readonly Id[]): Promise<void> {
-  await client.query('delete from list_viewers where list_id = $1', [listId])
-  await client.query('insert into list_viewers (list_id, user_id) select $1, u.id from users u where u.id = any($2::uuid[])', [listId, userIds])
+  await client.query(sql`delete from list_viewers where list_id = $1`, [listId])
+  await client.query(
+    sql`
+      insert into list_viewers (list_id, user_id)
+      select $1, u.id
+      from users u
+      where u.id = any($2::uuid[])
+    `,
+    [listId, userIds],
+  )
 }
 
 /** Changes a list. Throws a conflict where somebody was faster, and at the filter where it would be made of itself. */
-export async function editList(viewer: Viewer, id: Id, edit: { version: number, name?: string, filter?: Filter | string } & ListSettings): Promise<{ version: number }> {
+export async function editList(
+  viewer: Viewer,
+  id: Id,
+  edit: { version: number; name?: string; filter?: Filter | string } & ListSettings,
+): Promise<{ version: number }> {
   try {
     return await transaction(async (client) => {
       const list = await readList(viewer, id, { edit: true, client })
-      if (list.version !== edit.version) throw new Refusal('conflict', 'Somebody has changed this list meanwhile. Here is how it stands now', [], { version: list.version })
-      if (edit.filter !== undefined && list.kind === 'fixed') throw new Refusal('invalid', 'A fixed list has no filter of its own; add people to it', [{ field: 'filter', message: 'A fixed list has no filter of its own' }])
+      if (list.version !== edit.version) {
+        throw new Refusal('conflict', 'Somebody has changed this list meanwhile. Here is how it stands now', [], {
+          version: list.version,
+        })
+      }
+      if (edit.filter !== undefined && list.kind === 'fixed') {
+        throw new Refusal('invalid', 'A fixed list has no filter of its own; add people to it', [
+          { field: 'filter', message: 'A fixed list has no filter of its own' },
+        ])
+      }
       const filter = edit.filter === undefined ? undefined : await filterForList(viewer, id, edit.filter, client)
       const seen = edit.audience ? await audienceFor(viewer, edit, client) : undefined
       const columns: Record<string, unknown> = {
-        name: edit.name, filter: filter && JSON.stringify(filter), columns: edit.columns && JSON.stringify(edit.columns), sort: edit.sort === undefined ? undefined : edit.sort && JSON.stringify(edit.sort),
-        audience: seen?.audience, team: seen?.team, told_by: edit.toldBy, touch_every: edit.touchEvery === undefined ? undefined : edit.touchEvery?.amount ?? null, touch_unit: edit.touchEvery?.unit, touch_kinds: edit.touchKinds,
+        name: edit.name,
+        filter: filter && JSON.stringify(filter),
+        columns: edit.columns && JSON.stringify(edit.columns),
+        sort: edit.sort === undefined ? undefined : edit.sort && JSON.stringify(edit.sort),
+        audience: seen?.audience,
+        team: seen?.team,
+        told_by: edit.toldBy,
+        touch_every: edit.touchEvery === undefined ? undefined : (edit.touchEvery?.amount ?? null),
+        touch_unit: edit.touchEvery?.unit,
+        touch_kinds: edit.touchKinds,
       }
       const set = Object.entries(columns).filter(([, value]) => value !== undefined)
-      const { rows: [after] } = await client.query<{ version: number }>(`update lists set ${[...set.map(([column], index) => `${column} = $${index + 2}`), 'version = version + 1'].join(', ')} where id = $1 returning version`, [id, ...set.map(([, value]) => value)])
+      const after = await firstRow(
+        client.query<{ version: number }>(
+          sql`
+            update lists
+            set ${[...set.map(([column], index) => `${column} = $${index + 2}`), 'version = version + 1'].join(', ')}
+            where id = $1
+            returning version
+          `,
+          [id, ...set.map(([, value]) => value)],
+        ),
+      )
       if (edit.viewerIds) await setViewers(client, id, edit.viewerIds)
       return { version: after!.version }
     })
-  }
-  catch (error) {
+  } catch (error) {
     if (breaksUnique(error, 'lists_by_name')) throw nameTaken()
     throw error
   }
@@ -121,10 +284,14 @@ export async function editList(viewer: Viewer, id: Id, edit: { version: number, 
 /** Reads a list's new filter, and tries it as if it were kept already: a list made of itself is refused. */
 async function filterForList(viewer: Viewer, id: Id, given: Filter | string, client: Db): Promise<Filter> {
   // Two lists that are changed at once could become each other's parts: one waits for the other.
-  await client.query(`select pg_advisory_xact_lock(hashtext('list filters'))`)
+  await client.query(sql`select pg_advisory_xact_lock(hashtext('list filters'))`)
   const world = await filterWorld(viewer, client)
   const filter = readFilter(given, world)
-  ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, { ...world, lists: new Map(world.lists).set(id, { kind: 'live', filter }) })
+  ask(
+    viewer,
+    { field: 'lists', test: { op: 'hasAny', values: [id] } },
+    { ...world, lists: new Map(world.lists).set(id, { kind: 'live', filter }) },
+  )
   return filter
 }
 
@@ -132,33 +299,88 @@ async function filterForList(viewer: Viewer, id: Id, given: Filter | string, cli
 export async function removeList(viewer: Viewer, id: Id): Promise<void> {
   await transaction(async (client) => {
     await readList(viewer, id, { edit: true, client })
-    await client.query('delete from lists where id = $1', [id])
+    await client.query(sql`delete from lists where id = $1`, [id])
   })
 }
 
-/** Puts lists into the order they are worked in. Where the order the caller saw no longer holds, a conflict, and nothing changes. */
+/**
+ * Puts lists into the order they are worked in. Where the order the caller saw no longer holds, a conflict, and nothing
+ * changes.
+ */
 export async function orderLists(viewer: Viewer, ids: readonly Id[], before: readonly Id[]): Promise<void> {
   await transaction(async (client) => {
     // Rows that were waited for would come in the order they had before: so whoever orders waits first, and reads then.
-    await client.query(`select pg_advisory_xact_lock(hashtext('list order'))`)
-    const { rows } = await client.query<{ id: Id }>(`select l.id from lists l where ${mayReadList('l', '$1', '$2')} order by l.position, l.id`, [viewer.id, viewer.role !== 'rep'])
-    const held = rows.map(row => row.id)
-    if (held.join() !== before.join()) throw new Refusal('conflict', 'Somebody has put the lists in another order meanwhile, or added one. Here is how they stand now', [], { ids: held })
-    if (ids.length !== held.length || !held.every(id => ids.includes(id))) throw new Refusal('invalid', 'These are not the same lists', [{ field: 'ids', message: 'These are not the same lists' }])
+    await client.query(sql`select pg_advisory_xact_lock(hashtext('list order'))`)
+    const { rows } = await client.query<{ id: Id }>(
+      sql`
+        select l.id
+        from lists l
+        where ${mayReadList('l', '$1', '$2')}
+        order by l.position, l.id
+      `,
+      [viewer.id, viewer.role !== 'rep'],
+    )
+    const held = rows.map((row) => row.id)
+    if (held.join() !== before.join()) {
+      throw new Refusal(
+        'conflict',
+        'Somebody has put the lists in another order meanwhile, or added one. Here is how they stand now',
+        [],
+        { ids: held },
+      )
+    }
+    if (ids.length !== held.length || !held.every((id) => ids.includes(id))) {
+      throw new Refusal('invalid', 'These are not the same lists', [
+        { field: 'ids', message: 'These are not the same lists' },
+      ])
+    }
     // They take the places that these lists had among all there are.
-    await client.query(`with places as (select position, row_number() over (order by position, id) as n from lists where id = any($1::uuid[]))
-      update lists l set position = places.position from unnest($1::uuid[]) with ordinality as wanted(id, n) join places using (n) where l.id = wanted.id`, [ids])
+    await client.query(
+      sql`
+        with places as (
+          select position, row_number() over (order by position, id) as n
+          from lists
+          where id = any($1::uuid[])
+        )
+        update lists l
+        set position = places.position
+        from unnest($1::uuid[]) with ordinality as wanted(id, n)
+          join places using (n)
+        where l.id = wanted.id
+      `,
+      [ids],
+    )
   })
+}
+
+interface AdditionRow {
+  id: Id
+  filter: Filter | null
+  at: Instant
+  by: string | null
+  count: number
+  still: number
 }
 
 /** How a fixed list came about: its additions, oldest first, with how many of each are still on it. */
 export async function listAdditions(viewer: Viewer, id: Id) {
   await readList(viewer, id)
   const world = await filterWorld(viewer)
-  const { rows } = await db().query<{ id: Id, filter: Filter | null, at: Instant, by: string | null, count: number, still: number }>(`select a.id, a.filter, ms(a.at) as at, u.name as by, a.count,
-      (select count(*) from list_members m where m.addition_id = a.id)::int as still
-    from list_additions a left join users u on u.id = a.by_id where a.list_id = $1 order by a.seq`, [id])
-  return { additions: rows.map(({ filter, ...addition }) => ({ ...addition, sentence: filter && inWords(filter, world) })) }
+  const { rows } = await db().query<AdditionRow>(
+    sql`
+      select
+        a.id, a.filter, ms(a.at) as at, u.name as by, a.count,
+        (select count(*) from list_members m where m.addition_id = a.id)::int as still
+      from list_additions a
+        left join users u on u.id = a.by_id
+      where a.list_id = $1
+      order by a.seq
+    `,
+    [id],
+  )
+  return {
+    additions: rows.map(({ filter, ...addition }) => ({ ...addition, sentence: filter && inWords(filter, world) })),
+  }
 }
 
 async function mustBeFixed(viewer: Viewer, id: Id, client: Db): Promise<void> {
@@ -166,16 +388,39 @@ async function mustBeFixed(viewer: Viewer, id: Id, client: Db): Promise<void> {
   if (list.kind !== 'fixed') throw new Refusal('refused', 'A live list is its filter: change that instead')
 }
 
-/** Adds people to a fixed list, those a filter finds or those named, as one addition. Who is on it already stays as they are. */
-export async function addToList(viewer: Viewer, id: Id, given: { filter?: Filter | string, prospectIds?: readonly Id[] }): Promise<{ added: number, already: number }> {
+/**
+ * Adds people to a fixed list, those a filter finds or those named, as one addition. Who is on it already stays as they
+ * are.
+ */
+export async function addToList(
+  viewer: Viewer,
+  id: Id,
+  given: { filter?: Filter | string; prospectIds?: readonly Id[] },
+): Promise<{ added: number; already: number }> {
   const found = given.filter !== undefined ? await idsOf(viewer, given.filter) : null
   const ids = found?.ids ?? [...new Set(given.prospectIds ?? [])]
   return transaction(async (client) => {
     await mustBeFixed(viewer, id, client)
     const additionId = randomUUID()
-    await client.query('insert into list_additions (id, list_id, filter, at, by_id, count) values ($1, $2, $3, world_now(), $4, 0)', [additionId, id, found && JSON.stringify(found.filter), viewer.id])
-    const { rowCount } = await client.query(`insert into list_members (list_id, prospect_id, addition_id) select $1, p.id, $2 from prospects p where p.id = any($3::uuid[]) and ${visible('p', '$4')} order by p.id on conflict do nothing`, [id, additionId, ids, limitedTo(viewer)])
-    await client.query('update list_additions set count = $2 where id = $1', [additionId, rowCount])
+    await client.query(
+      sql`
+        insert into list_additions (id, list_id, filter, at, by_id, count)
+        values ($1, $2, $3, world_now(), $4, 0)
+      `,
+      [additionId, id, found && JSON.stringify(found.filter), viewer.id],
+    )
+    const { rowCount } = await client.query(
+      sql`
+        insert into list_members (list_id, prospect_id, addition_id)
+        select $1, p.id, $2
+        from prospects p
+        where p.id = any($3::uuid[]) and ${visible('p', '$4')}
+        order by p.id
+        on conflict do nothing
+      `,
+      [id, additionId, ids, limitedTo(viewer)],
+    )
+    await client.query(sql`update list_additions set count = $2 where id = $1`, [additionId, rowCount])
     return { added: rowCount ?? 0, already: ids.length - (rowCount ?? 0) }
   })
 }
@@ -184,23 +429,54 @@ export async function addToList(viewer: Viewer, id: Id, given: { filter?: Filter
 export async function removeFromList(viewer: Viewer, id: Id, prospectIds: readonly Id[]): Promise<{ removed: number }> {
   return transaction(async (client) => {
     await mustBeFixed(viewer, id, client)
-    const { rowCount } = await client.query('delete from list_members where list_id = $1 and prospect_id = any($2::uuid[])', [id, prospectIds])
+    const { rowCount } = await client.query(
+      sql`delete from list_members where list_id = $1 and prospect_id = any($2::uuid[])`,
+      [id, prospectIds],
+    )
     return { removed: rowCount ?? 0 }
   })
 }
 
-interface Changes { come: Id[], go: Id[] }
+interface Changes {
+  come: Id[]
+  go: Id[]
+}
 
-/** Who would come and who would go if an addition were made with its filter now. People that other additions brought stay. */
+/**
+ * Who would come and who would go if an addition were made with its filter now. People that other additions brought
+ * stay.
+ */
 async function changesOf(viewer: Viewer, listId: Id, additionId: Id, client: Db): Promise<Changes> {
   await readList(viewer, listId, { client })
-  const { rows: [addition] } = await client.query<{ filter: Filter | null }>('select filter from list_additions where id = $1 and list_id = $2', [additionId, listId])
+  const addition = await firstRow(
+    client.query<{ filter: Filter | null }>(sql`select filter from list_additions where id = $1 and list_id = $2`, [
+      additionId,
+      listId,
+    ]),
+  )
   if (!addition) throw notFound('addition')
-  if (!addition.filter) throw new Refusal('refused', 'These people were put on the list by hand: there is no filter to ask again')
+  if (!addition.filter) {
+    throw new Refusal('refused', 'These people were put on the list by hand: there is no filter to ask again')
+  }
   const { ids } = await idsOf(viewer, addition.filter)
-  const { rows: come } = await client.query<{ id: Id }>('select w.id from unnest($2::uuid[]) w(id) where not exists (select from list_members m where m.list_id = $1 and m.prospect_id = w.id)', [listId, ids])
-  const { rows: go } = await client.query<{ id: Id }>(`select p.id from list_members m join prospects p on p.id = m.prospect_id where m.addition_id = $1 and not (p.id = any($2::uuid[])) and ${visible('p', '$3')}`, [additionId, ids, limitedTo(viewer)])
-  return { come: come.map(row => row.id), go: go.map(row => row.id) }
+  const { rows: come } = await client.query<{ id: Id }>(
+    sql`
+      select w.id
+      from unnest($2::uuid[]) w(id)
+      where not exists (select from list_members m where m.list_id = $1 and m.prospect_id = w.id)
+    `,
+    [listId, ids],
+  )
+  const { rows: go } = await client.query<{ id: Id }>(
+    sql`
+      select p.id
+      from list_members m
+        join prospects p on p.id = m.prospect_id
+      where m.addition_id = $1 and not (p.id = any($2::uuid[])) and ${visible('p', '$3')}
+    `,
+    [additionId, ids, limitedTo(viewer)],
+  )
+  return { come: come.map((row) => row.id), go: go.map((row) => row.id) }
 }
 
 const SHOWN = 50
@@ -208,18 +484,56 @@ const SHOWN = 50
 /** As `changesOf`, with names: the first fifty each way. */
 export async function previewRefresh(viewer: Viewer, listId: Id, additionId: Id) {
   const { come, go } = await changesOf(viewer, listId, additionId, db())
-  const named = async (ids: Id[]) => (await db().query<{ id: Id, name: string, company: string | null }>(`select p.id, btrim(p.first_name || ' ' || p.last_name) as name, c.name as company from prospects p left join companies c on c.id = p.company_id where p.id = any($1::uuid[]) order by p.name_key, p.id limit ${SHOWN}`, [ids])).rows
+  const named = async (ids: Id[]) =>
+    (
+      await db().query<{ id: Id; name: string; company: string | null }>(
+        sql`
+          select p.id, btrim(p.first_name || ' ' || p.last_name) as name, c.name as company
+          from prospects p
+            left join companies c on c.id = p.company_id
+          where p.id = any($1::uuid[])
+          order by p.name_key, p.id
+          limit ${SHOWN}
+        `,
+        [ids],
+      )
+    ).rows
   return { come: await named(come), go: await named(go), comes: come.length, goes: go.length }
 }
 
 /** Makes an addition anew: who fits now comes, who no longer fits goes. */
-export async function refreshAddition(viewer: Viewer, listId: Id, additionId: Id): Promise<{ came: number, went: number }> {
+export async function refreshAddition(
+  viewer: Viewer,
+  listId: Id,
+  additionId: Id,
+): Promise<{ came: number; went: number }> {
   return transaction(async (client) => {
     await mustBeFixed(viewer, listId, client)
     const { come, go } = await changesOf(viewer, listId, additionId, client)
-    const came = await client.query('insert into list_members (list_id, prospect_id, addition_id) select $1, w.id, $2 from unnest($3::uuid[]) w(id) on conflict do nothing', [listId, additionId, come])
-    const went = await client.query('delete from list_members where addition_id = $1 and prospect_id = any($2::uuid[])', [additionId, go])
-    await client.query('update list_additions set at = world_now(), by_id = $2, count = (select count(*) from list_members where addition_id = $1) where id = $1', [additionId, viewer.id])
+    const came = await client.query(
+      sql`
+        insert into list_members (list_id, prospect_id, addition_id)
+        select $1, w.id, $2
+        from unnest($3::uuid[]) w(id)
+        on conflict do nothing
+      `,
+      [listId, additionId, come],
+    )
+    const went = await client.query(
+      sql`
+        delete from list_members
+        where addition_id = $1 and prospect_id = any($2::uuid[])
+      `,
+      [additionId, go],
+    )
+    await client.query(
+      sql`
+        update list_additions
+        set at = world_now(), by_id = $2, count = (select count(*) from list_members where addition_id = $1)
+        where id = $1
+      `,
+      [additionId, viewer.id],
+    )
     return { came: came.rowCount ?? 0, went: went.rowCount ?? 0 }
   })
 }

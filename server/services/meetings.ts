@@ -13,51 +13,108 @@ import { mustSee } from './access'
 import { notFound, refusedBy } from './errors'
 import { touchGoals } from './people'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /** Lets something happen to a meeting, and says what it did; with a note, if there is one. */
-async function toMeeting(viewer: Viewer, appointmentId: Id, event: (about: { prospectId: Id, actorId: Id, causeId: null, appointmentId: Id }) => Told, note?: string): Promise<{ says: string }> {
-  const { rows: [row] } = await db().query<{ prospectId: Id }>('select prospect_id as "prospectId" from appointments where id = $1', [appointmentId])
+async function toMeeting(
+  viewer: Viewer,
+  appointmentId: Id,
+  event: (about: { prospectId: Id; actorId: Id; causeId: null; appointmentId: Id }) => Told,
+  note?: string,
+): Promise<{ says: string }> {
+  const row = await firstRow(
+    db().query<{ prospectId: Id }>(sql`select prospect_id as "prospectId" from appointments where id = $1`, [
+      appointmentId,
+    ]),
+  )
   if (!row) throw notFound('meeting')
   const { prospectId } = row
   await mustSee(viewer, prospectId)
   const told = event({ prospectId, actorId: viewer.id, causeId: null, appointmentId })
-  const { results: [result], before, after, playbook } = await happen([told], {
-    touchGoals: ids => touchGoals(viewer, ids),
+  const {
+    results: [result],
+    before,
+    after,
+    playbook,
+  } = await happen([told], {
+    touchGoals: (ids) => touchGoals(viewer, ids),
     inside: async (client, { results: [done] }) => {
       if (done!.problems.length) throw refusedBy(done!.problems)
       const text = note?.trim()
       if (text) {
-        await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)',
-          [randomUUID(), prospectId, viewer.id, told.id, text])
+        await client.query(
+          sql`
+            insert into notes (id, prospect_id, user_id, happening_id, at, body)
+            values ($1, $2, $3, $4, world_now(), $5)
+          `,
+          [randomUUID(), prospectId, viewer.id, told.id, text],
+        )
       }
     },
   })
-  return { says: explain(result!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.' }
+  return {
+    says:
+      explain(result!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.',
+  }
 }
 
 /** Moves a meeting. */
-export const moveMeeting = (viewer: Viewer, appointmentId: Id, { id, ...to }: { id: Id, startAt: Instant, minutes: number, zone: string }) =>
-  toMeeting(viewer, appointmentId, about => ({ ...about, id, kind: 'meetingMoved', ...to }))
+export const moveMeeting = (
+  viewer: Viewer,
+  appointmentId: Id,
+  { id, ...to }: { id: Id; startAt: Instant; minutes: number; zone: string },
+) => toMeeting(viewer, appointmentId, (about) => ({ ...about, id, kind: 'meetingMoved', ...to }))
 
 /** Cancels a meeting. */
 export const cancelMeeting = (viewer: Viewer, appointmentId: Id, id: Id) =>
-  toMeeting(viewer, appointmentId, about => ({ ...about, id, kind: 'meetingCancelled' }))
+  toMeeting(viewer, appointmentId, (about) => ({ ...about, id, kind: 'meetingCancelled' }))
 
 /** Says how a meeting went. */
-export const settleMeeting = (viewer: Viewer, appointmentId: Id, { id, result, note }: { id: Id, result: MeetingResult, note?: string }) =>
-  toMeeting(viewer, appointmentId, about => ({ ...about, id, kind: 'meetingResult', result }), note)
+export const settleMeeting = (
+  viewer: Viewer,
+  appointmentId: Id,
+  { id, result, note }: { id: Id; result: MeetingResult; note?: string },
+) => toMeeting(viewer, appointmentId, (about) => ({ ...about, id, kind: 'meetingResult', result }), note)
 
-const LABELS: Readonly<Record<MeetingResult, string>> = { held: 'Held', qualified: 'Held, and qualified', no_show: 'No-show' }
+const LABELS: Readonly<Record<MeetingResult, string>> = {
+  held: 'Held',
+  qualified: 'Held, and qualified',
+  no_show: 'No-show',
+}
 
 /** The meeting whose result a task asks for, with what each result would do; null for another task. */
-export function meetingOf(prospectId: Id, taskDueAt: Instant, situation: Situation, book: Playbook, viewer: Viewer): Brief['meeting'] {
-  const found = Object.values(situation.appointment).find(row => row.prospectId === prospectId && row.state === 'booked' && row.endAt === taskDueAt)
+export function meetingOf(
+  prospectId: Id,
+  taskDueAt: Instant,
+  situation: Situation,
+  book: Playbook,
+  viewer: Viewer,
+): Brief['meeting'] {
+  const found = Object.values(situation.appointment).find(
+    (row) => row.prospectId === prospectId && row.state === 'booked' && row.endAt === taskDueAt,
+  )
   if (!found) return null
   const results = MEETING_RESULTS.map((result) => {
     let made = 0
-    const event = { id: 'preview', kind: 'meetingResult' as const, at: situation.now, prospectId, actorId: viewer.id, causeId: null, appointmentId: found.id, result }
+    const event = {
+      id: 'preview',
+      kind: 'meetingResult' as const,
+      at: situation.now,
+      prospectId,
+      actorId: viewer.id,
+      causeId: null,
+      appointmentId: found.id,
+      result,
+    }
     const { effects } = react(event, situation, book, () => `new-${made++}`)
-    return { result, label: LABELS[result], says: explain(effects, prospectId, situation, evolve(situation, effects), book, { zone: viewer.zone, now: situation.now }) }
+    return {
+      result,
+      label: LABELS[result],
+      says: explain(effects, prospectId, situation, evolve(situation, effects), book, {
+        zone: viewer.zone,
+        now: situation.now,
+      }),
+    }
   })
   return { id: found.id, title: found.title, startAt: found.startAt, endAt: found.endAt, zone: found.zone, results }
 }

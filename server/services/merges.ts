@@ -8,17 +8,40 @@ import { byHand } from './enrollments'
 import { notFound, Refusal } from './errors'
 import { log, loggable } from '../log'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /** Rows that go along with a person as they are. */
-const ROWS = ['touches', 'tasks', 'messages', 'replies', 'appointments', 'deals', 'notes', 'emails', 'calls', 'enrollments', 'phones'] as const
+const ROWS = [
+  'touches',
+  'tasks',
+  'messages',
+  'replies',
+  'appointments',
+  'deals',
+  'notes',
+  'emails',
+  'calls',
+  'enrollments',
+  'phones',
+] as const
 /** What the person who is kept takes over where they have nothing themselves. */
-const FILLED = ['title', 'company_id', 'owner_id', 'country', 'region', 'city', 'postal_code', 'source', 'kept_by'] as const
+const FILLED = [
+  'title',
+  'company_id',
+  'owner_id',
+  'country',
+  'region',
+  'city',
+  'postal_code',
+  'source',
+  'kept_by',
+] as const
 
 interface Moved {
-  rows: Partial<Record<typeof ROWS[number], Id[]>>
-  tags: { had: Id[], given: Id[] }
-  members: { had: { list_id: Id, addition_id: Id }[], given: Id[] }
-  fields: Record<string, { before: unknown, after: unknown }>
+  rows: Partial<Record<(typeof ROWS)[number], Id[]>>
+  tags: { had: Id[]; given: Id[] }
+  members: { had: { list_id: Id; addition_id: Id }[]; given: Id[] }
+  fields: Record<string, { before: unknown; after: unknown }>
   custom: Record<string, unknown>
   companyId: Id | null
   unpinned: Id[]
@@ -28,13 +51,32 @@ interface Moved {
   contacted?: Id[]
 }
 
-type Row = Record<string, unknown> & { id: Id, company_id: Id | null, merged_into: Id | null, stop_call: boolean, stop_email: boolean, custom: Record<string, unknown> }
+type Row = Record<string, unknown> & {
+  id: Id
+  company_id: Id | null
+  merged_into: Id | null
+  stop_call: boolean
+  stop_email: boolean
+  custom: Record<string, unknown>
+}
 
 /** Locks both in the one order: companies by id, then prospects by id. Throws where one of them is merged already. */
-async function lockBoth(client: Db, keptId: Id, goneId: Id): Promise<{ kept: Row, gone: Row }> {
-  await client.query('select id from companies where id in (select company_id from prospects where id in ($1, $2)) order by id for no key update', [keptId, goneId])
-  const { rows } = await client.query<Row>('select * from prospects where id in ($1, $2) order by id for update', [keptId, goneId])
-  const [kept, gone] = [keptId, goneId].map(id => rows.find(row => row.id === id))
+async function lockBoth(client: Db, keptId: Id, goneId: Id): Promise<{ kept: Row; gone: Row }> {
+  await client.query(
+    sql`
+      select id
+      from companies
+      where id in (select company_id from prospects where id in ($1, $2))
+      order by id
+      for no key update
+    `,
+    [keptId, goneId],
+  )
+  const { rows } = await client.query<Row>(sql`select * from prospects where id in ($1, $2) order by id for update`, [
+    keptId,
+    goneId,
+  ])
+  const [kept, gone] = [keptId, goneId].map((id) => rows.find((row) => row.id === id))
   if (!kept || !gone) throw notFound('person')
   return { kept, gone }
 }
@@ -44,67 +86,180 @@ async function lockBoth(client: Db, keptId: Id, goneId: Id): Promise<{ kept: Row
  * either holds. Where both are on their way through one cadence, the way of the one that goes ends first.
  */
 export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId: Id): Promise<{ says: string }> {
-  if (keptId === goneId) throw new Refusal('invalid', 'Nobody can be merged with themselves', [{ field: 'goneId', message: 'Nobody can be merged with themselves' }])
+  if (keptId === goneId) {
+    throw new Refusal('invalid', 'Nobody can be merged with themselves', [
+      { field: 'goneId', message: 'Nobody can be merged with themselves' },
+    ])
+  }
   for (const one of [keptId, goneId]) await mustSee(viewer, one)
-  const { rows: twice } = await db().query<{ id: Id }>(`select g.id from enrollments g join enrollments k on k.prospect_id = $1 and k.cadence_id = g.cadence_id and k.state <> 'ended' where g.prospect_id = $2 and g.state <> 'ended'`, [keptId, goneId])
+  const { rows: twice } = await db().query<{ id: Id }>(
+    sql`
+      select g.id
+      from enrollments g
+        join enrollments k on k.prospect_id = $1 and k.cadence_id = g.cadence_id and k.state <> 'ended'
+      where g.prospect_id = $2 and g.state <> 'ended'
+    `,
+    [keptId, goneId],
+  )
   const unenrolled: Id[] = []
   for (const enrollment of twice) {
     const happening = randomUUID()
-    await byHand(viewer, { id: happening, kind: 'unenrolled', prospectId: goneId, actorId: viewer.id, causeId: null, enrollmentId: enrollment.id })
+    await byHand(viewer, {
+      id: happening,
+      kind: 'unenrolled',
+      prospectId: goneId,
+      actorId: viewer.id,
+      causeId: null,
+      enrollmentId: enrollment.id,
+    })
     unenrolled.push(happening)
   }
   return transaction(async (client) => {
     const { kept, gone } = await lockBoth(client, keptId, goneId)
     if (kept.merged_into || gone.merged_into) throw new Refusal('conflict', 'One of them has been merged meanwhile')
     const rows: Moved['rows'] = {}
-    const { rows: unpinned } = await client.query<{ id: Id }>('update notes set pinned = false where prospect_id = $2 and pinned and exists (select from notes where prospect_id = $1 and pinned) returning id', [keptId, goneId])
+    const { rows: unpinned } = await client.query<{ id: Id }>(
+      sql`
+        update notes
+        set pinned = false
+        where prospect_id = $2 and pinned and exists (select from notes where prospect_id = $1 and pinned)
+        returning id
+      `,
+      [keptId, goneId],
+    )
     for (const table of ROWS) {
       // A number that both have is one number.
       const unless = table === 'phones' ? ' and number not in (select number from phones where prospect_id = $1)' : ''
-      const { rows: moved } = await client.query<{ id: Id }>(`update ${table} set prospect_id = $1 where prospect_id = $2${unless} returning id`, [keptId, goneId])
-      rows[table] = moved.map(row => row.id)
+      const { rows: moved } = await client.query<{ id: Id }>(
+        sql`
+          update ${table}
+          set prospect_id = $1
+          where prospect_id = $2${unless}
+          returning id
+        `,
+        [keptId, goneId],
+      )
+      rows[table] = moved.map((row) => row.id)
     }
-    await client.query('select count_touches(array[$1, $2]::uuid[])', [keptId, goneId])
+    await client.query(sql`select count_touches(array[$1, $2]::uuid[])`, [keptId, goneId])
     // Who has been in touch with either of the two needs no first contact any more.
     const { rows: contacted } = await client.query<{ id: Id }>(
-      `update tasks t
-       set state = 'cancelled', done_at = world_now()
-       where t.prospect_id = $1
-         and t.kind = 'first_contact'
-         and t.state = 'open'
-         and (exists (select from touches x where x.prospect_id = $1)
-           or exists (select from tasks o where o.prospect_id = $1 and o.state = 'open' and o.id <> t.id and (o.kind <> 'first_contact' or o.id < t.id)))
-       returning t.id`,
+      sql`
+        update tasks t
+        set state = 'cancelled', done_at = world_now()
+        where t.prospect_id = $1
+          and t.kind = 'first_contact'
+          and t.state = 'open'
+          and (
+            exists (select from touches x where x.prospect_id = $1)
+              or exists (
+                select
+                from tasks o
+                where o.prospect_id = $1
+                  and o.state = 'open'
+                  and o.id <> t.id
+                  and (o.kind <> 'first_contact' or o.id < t.id)
+              )
+          )
+        returning t.id
+      `,
       [keptId],
     )
-    await client.query('update agenda set prospect_id = $1 where prospect_id = $2', [keptId, goneId])
-    const tags = await client.query<{ tag_id: Id }>('delete from prospect_tags where prospect_id = $1 returning tag_id', [goneId])
-    const given = await client.query<{ tag_id: Id }>('insert into prospect_tags (prospect_id, tag_id) select $1, t from unnest($2::uuid[]) t on conflict do nothing returning tag_id', [keptId, tags.rows.map(row => row.tag_id)])
-    const members = await client.query<{ list_id: Id, addition_id: Id }>('delete from list_members where prospect_id = $1 returning list_id, addition_id', [goneId])
-    const joined = await client.query<{ list_id: Id }>('insert into list_members (list_id, prospect_id, addition_id) select m.list_id, $1, m.addition_id from jsonb_to_recordset($2) as m(list_id uuid, addition_id uuid) on conflict do nothing returning list_id', [keptId, JSON.stringify(members.rows)])
+    await client.query(sql`update agenda set prospect_id = $1 where prospect_id = $2`, [keptId, goneId])
+    const tags = await client.query<{ tag_id: Id }>(
+      sql`delete from prospect_tags where prospect_id = $1 returning tag_id`,
+      [goneId],
+    )
+    const given = await client.query<{ tag_id: Id }>(
+      sql`
+        insert into prospect_tags (prospect_id, tag_id)
+        select $1, t
+        from unnest($2::uuid[]) t
+        on conflict do nothing
+        returning tag_id
+      `,
+      [keptId, tags.rows.map((row) => row.tag_id)],
+    )
+    const members = await client.query<{ list_id: Id; addition_id: Id }>(
+      sql`delete from list_members where prospect_id = $1 returning list_id, addition_id`,
+      [goneId],
+    )
+    const joined = await client.query<{ list_id: Id }>(
+      sql`
+        insert into list_members (list_id, prospect_id, addition_id)
+        select m.list_id, $1, m.addition_id
+        from jsonb_to_recordset($2) as m(list_id uuid, addition_id uuid)
+        on conflict do nothing
+        returning list_id
+      `,
+      [keptId, JSON.stringify(members.rows)],
+    )
     const fields: Moved['fields'] = {}
-    for (const column of FILLED) if (kept[column] === null && gone[column] !== null) fields[column] = { before: null, after: gone[column] }
+    for (const column of FILLED) {
+      if (kept[column] === null && gone[column] !== null) fields[column] = { before: null, after: gone[column] }
+    }
     // What somebody said by hand counts for more than a score, and than nothing.
     if (gone.rating !== null && !gone.rated_by_score && (kept.rated_by_score || kept.rating === null)) {
       fields.rating = { before: kept.rating, after: gone.rating }
       if (kept.rated_by_score) fields.rated_by_score = { before: true, after: false }
     }
-    for (const stop of ['stop_call', 'stop_email'] as const) if (gone[stop] && !kept[stop]) fields[stop] = { before: false, after: true }
+    for (const stop of ['stop_call', 'stop_email'] as const) {
+      if (gone[stop] && !kept[stop]) fields[stop] = { before: false, after: true }
+    }
     const custom = Object.fromEntries(Object.entries(gone.custom).filter(([key]) => !(key in kept.custom)))
     const names = Object.keys(fields)
-    await client.query(`update prospects set ${[...names.map((name, index) => `${name} = $${index + 3}`), 'custom = $2 || custom', 'version = version + 1'].join(', ')} where id = $1`, [keptId, JSON.stringify(custom), ...names.map(name => fields[name]!.after)])
-    await client.query('update prospects set merged_into = $1, company_id = null, version = version + 1 where id = $2', [keptId, goneId])
-    const moved: Moved = { contacted: contacted.map(row => row.id), rows, tags: { had: tags.rows.map(row => row.tag_id), given: given.rows.map(row => row.tag_id) }, members: { had: members.rows, given: joined.rows.map(row => row.list_id) }, fields, custom, companyId: gone.company_id, unpinned: unpinned.map(row => row.id), unenrolled }
-    await client.query('insert into merges (id, kept_id, gone_id, by_id, at, moved) values ($1, $2, $3, $4, world_now(), $5)', [id, keptId, goneId, viewer.id, JSON.stringify(moved)])
-    await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) values ($1, world_now(), 'merged', $2, $3, $4)`, [randomUUID(), keptId, viewer.id, JSON.stringify({ mergeId: id, goneId })])
+    await client.query(
+      sql`
+        update prospects
+        set ${[...names.map((name, index) => `${name} = $${index + 3}`), 'custom = $2 || custom', 'version = version + 1'].join(', ')}
+        where id = $1
+      `,
+      [keptId, JSON.stringify(custom), ...names.map((name) => fields[name]!.after)],
+    )
+    await client.query(
+      sql`
+        update prospects
+        set merged_into = $1, company_id = null, version = version + 1
+        where id = $2
+      `,
+      [keptId, goneId],
+    )
+    const moved: Moved = {
+      contacted: contacted.map((row) => row.id),
+      rows,
+      tags: { had: tags.rows.map((row) => row.tag_id), given: given.rows.map((row) => row.tag_id) },
+      members: { had: members.rows, given: joined.rows.map((row) => row.list_id) },
+      fields,
+      custom,
+      companyId: gone.company_id,
+      unpinned: unpinned.map((row) => row.id),
+      unenrolled,
+    }
+    await client.query(
+      sql`
+        insert into merges (id, kept_id, gone_id, by_id, at, moved)
+        values ($1, $2, $3, $4, world_now(), $5)
+      `,
+      [id, keptId, goneId, viewer.id, JSON.stringify(moved)],
+    )
+    await client.query(
+      sql`
+        insert into happenings (id, at, kind, prospect_id, actor_id, data)
+        values ($1, world_now(), 'merged', $2, $3, $4)
+      `,
+      [randomUUID(), keptId, viewer.id, JSON.stringify({ mergeId: id, goneId })],
+    )
     const count = Object.values(rows).reduce((sum, ids) => sum + ids.length, 0)
     return { says: `They are one person now; ${count} ${count === 1 ? 'entry' : 'entries'} moved.` }
   })
 }
 
 /** Merges many pairs, one after the other; a pair that cannot be merged stops no other. */
-export async function mergePairs(viewer: Viewer, pairs: readonly { id: Id, keptId: Id, goneId: Id }[]): Promise<{ merged: number, failed: { id: Id, message: string }[] }> {
-  const failed: { id: Id, message: string }[] = []
+export async function mergePairs(
+  viewer: Viewer,
+  pairs: readonly { id: Id; keptId: Id; goneId: Id }[],
+): Promise<{ merged: number; failed: { id: Id; message: string }[] }> {
+  const failed: { id: Id; message: string }[] = []
   for (const { id, keptId, goneId } of pairs) {
     await mergeProspects(viewer, id, keptId, goneId).catch((error: unknown) => {
       if (!(error instanceof Refusal)) log.error({ error: loggable(error), mergeId: id }, 'a pair could not be merged')
@@ -114,10 +269,27 @@ export async function mergePairs(viewer: Viewer, pairs: readonly { id: Id, keptI
   return { merged: pairs.length - failed.length, failed }
 }
 
+interface MergeRow {
+  kept_id: Id
+  gone_id: Id
+  moved: Moved
+  undone: boolean
+}
+
 /** Makes two people of one again: what came goes back, unless it has been changed since, which is said. */
-export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: Id, goneId: Id, kept: string[] }> {
+export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: Id; goneId: Id; kept: string[] }> {
   const done = await transaction(async (client) => {
-    const { rows: [merge] } = await client.query<{ kept_id: Id, gone_id: Id, moved: Moved, undone: boolean }>('select kept_id, gone_id, moved, undone_at is not null as undone from merges where id = $1 for update', [mergeId])
+    const merge = await firstRow(
+      client.query<MergeRow>(
+        sql`
+          select kept_id, gone_id, moved, undone_at is not null as undone
+          from merges
+          where id = $1
+          for update
+        `,
+        [mergeId],
+      ),
+    )
     if (!merge) throw notFound('merge')
     const { kept_id: keptId, gone_id: goneId, moved } = merge
     await mustSee(viewer, keptId, client).catch(() => {
@@ -127,33 +299,91 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
     const { kept } = await lockBoth(client, keptId, goneId)
     const says: string[] = []
     for (const table of ROWS) {
-      const { rowCount } = await client.query(`update ${table} set prospect_id = $2 where prospect_id = $1 and id = any($3::uuid[])`, [keptId, goneId, moved.rows[table] ?? []])
+      const { rowCount } = await client.query(
+        sql`
+          update ${table}
+          set prospect_id = $2
+          where prospect_id = $1 and id = any($3::uuid[])
+        `,
+        [keptId, goneId, moved.rows[table] ?? []],
+      )
       if ((rowCount ?? 0) < (moved.rows[table]?.length ?? 0)) says.push(`Some ${table} are no longer there`)
     }
-    await client.query('select count_touches(array[$1, $2]::uuid[])', [keptId, goneId])
+    await client.query(sql`select count_touches(array[$1, $2]::uuid[])`, [keptId, goneId])
     await client.query(
-      `update tasks
-       set state = 'open', done_at = null
-       where id = any($1::uuid[])
-         and state = 'cancelled'`,
+      sql`
+        update tasks
+        set state = 'open', done_at = null
+        where id = any($1::uuid[]) and state = 'cancelled'
+      `,
       [moved.contacted ?? []],
     )
-    await client.query('update notes set pinned = true where id = any($1::uuid[])', [moved.unpinned])
-    await client.query('update agenda a set prospect_id = $1 where ref_id = any($2::uuid[])', [goneId, [...moved.rows.enrollments ?? [], ...moved.rows.messages ?? []]])
-    await client.query('delete from prospect_tags where prospect_id = $1 and tag_id = any($2::uuid[])', [keptId, moved.tags.given])
-    await client.query('insert into prospect_tags (prospect_id, tag_id) select $1, id from tags where id = any($2::uuid[]) on conflict do nothing', [goneId, moved.tags.had])
-    await client.query('delete from list_members where prospect_id = $1 and list_id = any($2::uuid[])', [keptId, moved.members.given])
-    await client.query('insert into list_members (list_id, prospect_id, addition_id) select a.list_id, $1, a.id from jsonb_to_recordset($2) as m(list_id uuid, addition_id uuid) join list_additions a on a.id = m.addition_id on conflict do nothing', [goneId, JSON.stringify(moved.members.had)])
+    await client.query(sql`update notes set pinned = true where id = any($1::uuid[])`, [moved.unpinned])
+    await client.query(sql`update agenda a set prospect_id = $1 where ref_id = any($2::uuid[])`, [
+      goneId,
+      [...(moved.rows.enrollments ?? []), ...(moved.rows.messages ?? [])],
+    ])
+    await client.query(sql`delete from prospect_tags where prospect_id = $1 and tag_id = any($2::uuid[])`, [
+      keptId,
+      moved.tags.given,
+    ])
+    await client.query(
+      sql`
+        insert into prospect_tags (prospect_id, tag_id)
+        select $1, id
+        from tags
+        where id = any($2::uuid[])
+        on conflict do nothing
+      `,
+      [goneId, moved.tags.had],
+    )
+    await client.query(sql`delete from list_members where prospect_id = $1 and list_id = any($2::uuid[])`, [
+      keptId,
+      moved.members.given,
+    ])
+    await client.query(
+      sql`
+        insert into list_members (list_id, prospect_id, addition_id)
+        select a.list_id, $1, a.id
+        from jsonb_to_recordset($2) as m(list_id uuid, addition_id uuid)
+          join list_additions a on a.id = m.addition_id
+        on conflict do nothing
+      `,
+      [goneId, JSON.stringify(moved.members.had)],
+    )
     const back = Object.entries(moved.fields).filter(([name, { after }]) => {
       const same = kept[name] === after
       if (!same) says.push(`${name.replaceAll('_', ' ').replace(' id', '')} has been changed since and stays`)
       return same
     })
-    const custom = Object.entries(moved.custom).filter(([key, value]) => JSON.stringify(kept.custom[key]) === JSON.stringify(value)).map(([key]) => key)
-    await client.query(`update prospects set ${[...back.map(([name], index) => `${name} = $${index + 3}`), 'custom = custom - $2::text[]', 'version = version + 1'].join(', ')} where id = $1`, [keptId, custom, ...back.map(([, { before }]) => before)])
-    await client.query('update prospects set merged_into = null, company_id = $2, version = version + 1 where id = $1', [goneId, moved.companyId])
-    await client.query('update merges set undone_at = world_now() where id = $1', [mergeId])
-    await client.query(`insert into happenings (id, at, kind, prospect_id, actor_id, data) select gen_random_uuid(), world_now(), 'mergeUndone', who, $2, $3 from unnest($1::uuid[]) who`, [[keptId, goneId], viewer.id, JSON.stringify({ mergeId })])
+    const custom = Object.entries(moved.custom)
+      .filter(([key, value]) => JSON.stringify(kept.custom[key]) === JSON.stringify(value))
+      .map(([key]) => key)
+    await client.query(
+      sql`
+        update prospects
+        set ${[...back.map(([name], index) => `${name} = $${index + 3}`), 'custom = custom - $2::text[]', 'version = version + 1'].join(', ')}
+        where id = $1
+      `,
+      [keptId, custom, ...back.map(([, { before }]) => before)],
+    )
+    await client.query(
+      sql`
+        update prospects
+        set merged_into = null, company_id = $2, version = version + 1
+        where id = $1
+      `,
+      [goneId, moved.companyId],
+    )
+    await client.query(sql`update merges set undone_at = world_now() where id = $1`, [mergeId])
+    await client.query(
+      sql`
+        insert into happenings (id, at, kind, prospect_id, actor_id, data)
+        select gen_random_uuid(), world_now(), 'mergeUndone', who, $2, $3
+        from unnest($1::uuid[]) who
+      `,
+      [[keptId, goneId], viewer.id, JSON.stringify({ mergeId })],
+    )
     return { keptId, goneId, kept: says, unenrolled: moved.unenrolled }
   })
   for (const happening of done.unenrolled) {
@@ -170,46 +400,131 @@ export async function tellApart(viewer: Viewer, ids: readonly [Id, Id]): Promise
   for (const id of ids) await mustSee(viewer, id)
   const [one, other] = [...ids].sort()
   if (one === other) throw new Refusal('invalid', 'Name two people', [{ field: 'ids', message: 'Name two people' }])
-  await db().query('insert into told_apart (one_id, other_id, by_id, at) values ($1, $2, $3, world_now()) on conflict do nothing', [one, other, viewer.id])
+  await db().query(
+    sql`
+      insert into told_apart (one_id, other_id, by_id, at)
+      values ($1, $2, $3, world_now())
+      on conflict do nothing
+    `,
+    [one, other, viewer.id],
+  )
 }
 
-interface Shown extends Likeness { id: Id, name: string, title: string | null, company: string | null, stage: string, owner: string | null, touches: number, createdAt: Instant }
+interface Shown extends Likeness {
+  id: Id
+  name: string
+  title: string | null
+  company: string | null
+  stage: string
+  owner: string | null
+  touches: number
+  createdAt: Instant
+}
 
 /** More people than this on one number share a switchboard, not a name. */
 const SWITCHBOARD = 5
 /** How many pairs are looked at. */
 const LOOKED_AT = 2_000
 
-/** Pairs of people who may be one, the surest first; of one person, where `about` is given. Pairs told apart are left out. */
-export async function findDuplicates(viewer: Viewer, about: Id | null, limit: number): Promise<{ pairs: { one: Shown, other: Shown, sureness: number, reasons: string[] }[] }> {
+/**
+ * Pairs of people who may be one, the surest first; of one person, where `about` is given. Pairs told apart are left
+ * out.
+ */
+export async function findDuplicates(
+  viewer: Viewer,
+  about: Id | null,
+  limit: number,
+): Promise<{ pairs: { one: Shown; other: Shown; sureness: number; reasons: string[] }[] }> {
   if (about) await mustSee(viewer, about)
   // Of one person it is asked along the indexes, from them to everybody else; of all, each pair once.
   const both = `${about ? 'a.id = $2::uuid and b.id <> a.id' : '$2::uuid is null and b.id > a.id'} and ${visible('a', '$1')} and ${visible('b', '$1')}`
-  const alike = about ? `union select a.id, b.id from prospects a join prospects b on b.name_key = a.name_key where ${both}` : ''
-  const { rows } = await db().query<{ one: Id, other: Id }>(`with pairs as (
-      select a.id as one, b.id as other from prospects a join phones x on x.prospect_id = a.id join phones y on y.number = x.number join prospects b on b.id = y.prospect_id
-        where (select count(*) from (select from phones z where z.number = x.number limit ${SWITCHBOARD + 1}) c) <= ${SWITCHBOARD} and ${both}
-      union select a.id, b.id from prospects a join prospects b on b.company_id = a.company_id and split_part(b.name_key, ' ', -1) = split_part(a.name_key, ' ', -1) where ${both} ${alike})
-    select one, other from pairs where not exists (select from told_apart t where t.one_id = least(one, other) and t.other_id = greatest(one, other)) limit ${LOOKED_AT}`, [limitedTo(viewer), about])
-  const shown = await describeAll([...new Set(rows.flatMap(row => [row.one, row.other]))])
+  const alike = about
+    ? `union select a.id, b.id from prospects a join prospects b on b.name_key = a.name_key where ${both}`
+    : ''
+  const { rows } = await db().query<{ one: Id; other: Id }>(
+    sql`
+      with pairs as (
+        select a.id as one, b.id as other
+        from prospects a
+          join phones x on x.prospect_id = a.id
+          join phones y on y.number = x.number
+          join prospects b on b.id = y.prospect_id
+        where (select count(*) from (select from phones z where z.number = x.number limit ${SWITCHBOARD + 1}) c) <=
+            ${SWITCHBOARD}
+          and ${both}
+        union
+        select a.id, b.id
+        from prospects a
+          join prospects b on b.company_id = a.company_id
+            and split_part(b.name_key, ' ', -1) = split_part(a.name_key, ' ', -1)
+        where ${both} ${alike}
+      )
+      select one, other
+      from pairs
+      where not exists (
+          select from told_apart t where t.one_id = least(one, other) and t.other_id = greatest(one, other)
+        )
+      limit ${LOOKED_AT}
+    `,
+    [limitedTo(viewer), about],
+  )
+  const shown = await describeAll([...new Set(rows.flatMap((row) => [row.one, row.other]))])
   const judged = rows.flatMap(({ one, other }) => {
     const [a, b] = [shown.get(one)!, shown.get(other)!]
     const suspicion: Suspicion | null = suspect(a, b)
     return suspicion ? [{ one: a, other: b, ...suspicion }] : []
   })
-  return { pairs: judged.sort((a, b) => b.sureness - a.sureness || a.one.name.localeCompare(b.one.name)).slice(0, limit) }
+  return {
+    pairs: judged.sort((a, b) => b.sureness - a.sureness || a.one.name.localeCompare(b.one.name)).slice(0, limit),
+  }
 }
 
 async function describeAll(ids: readonly Id[]): Promise<ReadonlyMap<Id, Shown>> {
-  const { rows } = await db().query<Shown>(`select p.id, p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.company_id as "companyId", c.name as company, s.name as stage, u.name as owner, ms(p.created_at) as "createdAt",
-      array(select number from phones n where n.prospect_id = p.id order by position) as phones, array(select address from emails e where e.prospect_id = p.id order by position) as emails, (select count(*) from touches t where t.prospect_id = p.id) as touches
-    from prospects p left join companies c on c.id = p.company_id join stages s on s.id = p.stage_id left join users u on u.id = p.owner_id where p.id = any($1::uuid[])`, [ids])
-  return new Map(rows.map(row => [row.id, row]))
+  const { rows } = await db().query<Shown>(
+    sql`
+      select
+        p.id, p.first_name as "firstName", p.last_name as "lastName",
+        btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.company_id as "companyId", c.name as company,
+        s.name as stage, u.name as owner, ms(p.created_at) as "createdAt",
+        array(select number from phones n where n.prospect_id = p.id order by position) as phones,
+        array(select address from emails e where e.prospect_id = p.id order by position) as emails,
+        (select count(*) from touches t where t.prospect_id = p.id) as touches
+      from prospects p
+        left join companies c on c.id = p.company_id
+        join stages s on s.id = p.stage_id
+        left join users u on u.id = p.owner_id
+      where p.id = any($1::uuid[])
+    `,
+    [ids],
+  )
+  return new Map(rows.map((row) => [row.id, row]))
+}
+
+interface MergeEntry {
+  id: Id
+  keptId: Id
+  kept: string
+  gone: string
+  by: string | null
+  at: Instant
 }
 
 /** The latest merges that stand, among the people the viewer sees. */
 export async function listMerges(viewer: Viewer) {
-  const { rows } = await db().query<{ id: Id, keptId: Id, kept: string, gone: string, by: string | null, at: Instant }>(`select m.id, p.id as "keptId", btrim(p.first_name || ' ' || p.last_name) as kept, btrim(g.first_name || ' ' || g.last_name) as gone, u.name as by, ms(m.at) as at
-    from merges m join prospects p on p.id = m.kept_id join prospects g on g.id = m.gone_id left join users u on u.id = m.by_id where m.undone_at is null and ${visible('p', '$1')} order by m.at desc limit 50`, [limitedTo(viewer)])
+  const { rows } = await db().query<MergeEntry>(
+    sql`
+      select
+        m.id, p.id as "keptId", btrim(p.first_name || ' ' || p.last_name) as kept,
+        btrim(g.first_name || ' ' || g.last_name) as gone, u.name as by, ms(m.at) as at
+      from merges m
+        join prospects p on p.id = m.kept_id
+        join prospects g on g.id = m.gone_id
+        left join users u on u.id = m.by_id
+      where m.undone_at is null and ${visible('p', '$1')}
+      order by m.at desc
+      limit 50
+    `,
+    [limitedTo(viewer)],
+  )
   return { merges: rows }
 }

@@ -20,6 +20,7 @@ import { Refusal, refusedBy } from './errors'
 import { markHandled } from './listWork'
 import { touchGoals } from './people'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /** What stands in for details that are asked for only once an outcome is chosen. */
 function assumed(outcome: Outcome, now: number): CoreDetails {
@@ -27,43 +28,106 @@ function assumed(outcome: Outcome, now: number): CoreDetails {
     ...(outcome.asks.includes('callBackAt') && { callBackAt: now + DAY }),
     ...(outcome.asks.includes('reason') && { reason: 'assumed' }),
     ...(outcome.asks.includes('note') && { note: 'assumed' }),
-    ...(outcome.asks.includes('meeting') && { meeting: { title: 'Meeting', startAt: now + DAY, minutes: 30, zone: 'UTC' } }),
+    ...(outcome.asks.includes('meeting') && {
+      meeting: { title: 'Meeting', startAt: now + DAY, minutes: 30, zone: 'UTC' },
+    }),
     ...(outcome.asks.includes('referral') && { referral: { firstName: 'assumed', lastName: '' } }),
   }
 }
 
 /** What one outcome would do to this person now: the sentence and the fingerprint of its consequences. */
-function preview(outcome: Outcome, prospectId: Id, taskId: Id | null, situation: Situation, book: Playbook, viewer: Viewer, call: CallOrigin | null): Pick<OutcomeChoice, 'says' | 'blocked' | 'fingerprint' | 'missing'> & { wantsNote: boolean } {
-  const happening = { id: 'preview', kind: 'callLogged' as const, at: situation.now, prospectId, actorId: viewer.id, causeId: null, outcomeId: outcome.id, taskId, phoneId: null, call, details: assumed(outcome, situation.now) }
+function preview(
+  outcome: Outcome,
+  prospectId: Id,
+  taskId: Id | null,
+  situation: Situation,
+  book: Playbook,
+  viewer: Viewer,
+  call: CallOrigin | null,
+): Pick<OutcomeChoice, 'says' | 'blocked' | 'fingerprint' | 'missing'> & { wantsNote: boolean } {
+  const happening = {
+    id: 'preview',
+    kind: 'callLogged' as const,
+    at: situation.now,
+    prospectId,
+    actorId: viewer.id,
+    causeId: null,
+    outcomeId: outcome.id,
+    taskId,
+    phoneId: null,
+    call,
+    details: assumed(outcome, situation.now),
+  }
   let made = 0
   const { effects, problems } = react(happening, situation, book, () => `new-${made++}`)
-  const says = explain(effects, prospectId, situation, evolve(situation, effects), book, { zone: viewer.zone, now: situation.now, assumed: outcome.asks.length > 0, uncounted: uncounted(outcome, book, call) })
+  const says = explain(effects, prospectId, situation, evolve(situation, effects), book, {
+    zone: viewer.zone,
+    now: situation.now,
+    assumed: outcome.asks.length > 0,
+    uncounted: uncounted(outcome, book, call),
+  })
   const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
-  const missing = problems.flatMap(({ field }) => canFill(field) ? [field.slice('fields.'.length)] : [])
-  const wantsNote = problems.some(problem => problem.field === 'note')
+  const missing = problems.flatMap(({ field }) => (canFill(field) ? [field.slice('fields.'.length)] : []))
+  const wantsNote = problems.some((problem) => problem.field === 'note')
   // What a gate wants to be filled in or written is asked for in place.
   const blocking = problems.filter(({ field }) => field !== 'note' && !canFill(field))
   return {
-    says, blocked: blocking[0]?.message ?? null, missing: missing.map(key => ({ key, label: GATE_FIELDS[key] ?? book.ownFields[key] ?? key })), wantsNote,
-    fingerprint: createHash('sha256').update(signature(effects)).update(blocking.map(problem => problem.message).join()).digest('base64url').slice(0, 22),
+    says,
+    blocked: blocking[0]?.message ?? null,
+    missing: missing.map((key) => ({ key, label: GATE_FIELDS[key] ?? book.ownFields[key] ?? key })),
+    wantsNote,
+    fingerprint: createHash('sha256')
+      .update(signature(effects))
+      .update(blocking.map((problem) => problem.message).join())
+      .digest('base64url')
+      .slice(0, 22),
   }
 }
 
 /** Whether an unanswered attempt does not count, because no call was made. */
-const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) => outcome.countsAs === 'attempt' && !call && !book.countsUncalled
+const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) =>
+  outcome.countsAs === 'attempt' && !call && !book.countsUncalled
 
-/** Every outcome with what it will do to this person, in the team's order. The first ten have a number key, 1 to 9 and 0. */
-export function choices(prospectId: Id, taskId: Id | null, situation: Situation, book: Playbook, viewer: Viewer, call: CallOrigin | null): OutcomeChoice[] {
-  return Object.values(book.outcomes).filter(outcome => !outcome.archived).sort((a, b) => a.position - b.position || a.name.localeCompare(b.name)).map((outcome, index) => {
-    const { wantsNote, ...seen } = preview(outcome, prospectId, taskId, situation, book, viewer, call)
-    const asks = wantsNote ? [...outcome.asks, 'note' as const] : [...outcome.asks]
-    return { id: outcome.id, key: index < 10 ? (index + 1) % 10 : null, name: outcome.name, asks, reasons: [...outcome.reasons], ...seen }
-  })
+/**
+ * Every outcome with what it will do to this person, in the team's order. The first ten have a number key, 1 to 9 and
+ * 0.
+ */
+export function choices(
+  prospectId: Id,
+  taskId: Id | null,
+  situation: Situation,
+  book: Playbook,
+  viewer: Viewer,
+  call: CallOrigin | null,
+): OutcomeChoice[] {
+  return Object.values(book.outcomes)
+    .filter((outcome) => !outcome.archived)
+    .sort((a, b) => a.position - b.position || a.name.localeCompare(b.name))
+    .map((outcome, index) => {
+      const { wantsNote, ...seen } = preview(outcome, prospectId, taskId, situation, book, viewer, call)
+      const asks = wantsNote ? [...outcome.asks, 'note' as const] : [...outcome.asks]
+      return {
+        id: outcome.id,
+        key: index < 10 ? (index + 1) % 10 : null,
+        name: outcome.name,
+        asks,
+        reasons: [...outcome.reasons],
+        ...seen,
+      }
+    })
 }
 
 /** The task of this person that a call logged now would answer; null when it would answer none. */
 export function taskForCall(prospectId: Id, situation: Situation, book: Playbook): Id | null {
-  const happening = { id: 'look', kind: 'taskDone' as const, at: situation.now, prospectId, actorId: null, causeId: null, taskId: '' }
+  const happening = {
+    id: 'look',
+    kind: 'taskDone' as const,
+    at: situation.now,
+    prospectId,
+    actorId: null,
+    causeId: null,
+    taskId: '',
+  }
   return taskInHand(new Course(situation, book, happening, () => ''), situation.prospect[prospectId]!, null)?.id ?? null
 }
 
@@ -71,81 +135,160 @@ export function taskForCall(prospectId: Id, situation: Situation, book: Playbook
 async function readReferral(details: OutcomeDetails): Promise<CoreDetails['referral']> {
   const { referral } = details
   if (!referral) return undefined
-  const problems: { field: string, message: string }[] = []
+  const problems: { field: string; message: string }[] = []
   const email = referral.email?.trim() ? normalizeEmail(referral.email) : null
   if (referral.email?.trim() && !email) problems.push({ field: 'referral.email', message: 'This is no email address' })
-  const { rows: [team] } = await db().query<{ country: string }>('select country from team')
+  const team = await firstRow(db().query<{ country: string }>(sql`select country from team`))
   const phone = referral.phone?.trim() ? parsePhone(referral.phone, team!.country) : null
-  if (referral.phone?.trim() && !phone) problems.push({ field: 'referral.phone', message: 'This cannot be a phone number' })
+  if (referral.phone?.trim() && !phone) {
+    problems.push({ field: 'referral.phone', message: 'This cannot be a phone number' })
+  }
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
-  const { rows: [known] } = email ? await db().query<{ prospect_id: Id }>('select prospect_id from emails where address = $1', [email]) : { rows: [] }
+  const {
+    rows: [known],
+  } = email
+    ? await db().query<{ prospect_id: Id }>(sql`select prospect_id from emails where address = $1`, [email])
+    : { rows: [] }
   return {
-    firstName: referral.firstName, lastName: referral.lastName, ...(referral.title && { title: referral.title }),
-    ...(email && { email }), ...(phone && { phone: phone.number }), ...(known && { knownId: known.prospect_id }),
+    firstName: referral.firstName,
+    lastName: referral.lastName,
+    ...(referral.title && { title: referral.title }),
+    ...(email && { email }),
+    ...(phone && { phone: phone.number }),
+    ...(known && { knownId: known.prospect_id }),
   }
 }
 
-/** Reads the address for the invitation as people write it; throws at its field where it is no address, or somebody else's. */
-async function readMeeting({ email, ...meeting }: NonNullable<OutcomeDetails['meeting']>, prospectId: Id): Promise<NonNullable<CoreDetails['meeting']>> {
+/**
+ * Reads the address for the invitation as people write it; throws at its field where it is no address, or somebody
+ * else's.
+ */
+async function readMeeting(
+  { email, ...meeting }: NonNullable<OutcomeDetails['meeting']>,
+  prospectId: Id,
+): Promise<NonNullable<CoreDetails['meeting']>> {
   const address = email?.trim() ? normalizeEmail(email) : null
   const wrong = (message: string) => new Refusal('invalid', message, [{ field: 'meeting.email', message }])
   if (email?.trim() && !address) throw wrong('Enter a valid email address')
-  const { rows: [other] } = address ? await db().query('select from emails where address = $1 and prospect_id <> $2', [address, prospectId]) : { rows: [] }
+  const {
+    rows: [other],
+  } = address
+    ? await db().query(sql`select from emails where address = $1 and prospect_id <> $2`, [address, prospectId])
+    : { rows: [] }
   if (other) throw wrong('Another person has this email address')
   return { ...meeting, ...(address && { email: address }) }
 }
 
 /** What is logged: the outcome, the task it answers, what was asked, and the fingerprint of what was promised. */
-export interface LogRequest { id: Id, outcomeId: Id, taskId: Id | null, phoneId: Id | null, details: OutcomeDetails, fingerprint: string | null, listId?: Id, /** Said of a call that was not made from here. */ call?: 'elsewhere' | 'incoming' | null }
+export interface LogRequest {
+  id: Id
+  outcomeId: Id
+  taskId: Id | null
+  phoneId: Id | null
+  details: OutcomeDetails
+  fingerprint: string | null
+  listId?: Id
+  /** Said of a call that was not made from here. */ call?: 'elsewhere' | 'incoming' | null
+}
 
 /** For so long a call that was made from here waits for its outcome. */
 const CALL_WAITS = `interval '12 hours'`
 
 /** The viewer's last call to the person that has no outcome yet; null for none. */
-export async function callWithoutOutcome(viewer: Viewer, prospectId: Id, client: Db = db()): Promise<{ id: Id, phoneId: Id, startedAt: Instant } | null> {
-  const { rows: [row] } = await client.query<{ id: Id, phoneId: Id, startedAt: Instant }>({
-    name: 'call-without-outcome',
-    text: `select id, phone_id as "phoneId", ms(started_at) as "startedAt"
-      from calls
-      where user_id = $1 and prospect_id = $2 and logged_by is null and line_ref is not null and started_at > world_now() - ${CALL_WAITS}
-      order by started_at desc
-      limit 1`,
-    values: [viewer.id, prospectId],
-  })
+export async function callWithoutOutcome(
+  viewer: Viewer,
+  prospectId: Id,
+  client: Db = db(),
+): Promise<{ id: Id; phoneId: Id; startedAt: Instant } | null> {
+  const row = await firstRow(
+    client.query<{ id: Id; phoneId: Id; startedAt: Instant }>({
+      name: 'call-without-outcome',
+      text: sql`
+        select id, phone_id as "phoneId", ms(started_at) as "startedAt"
+        from calls
+        where user_id = $1
+          and prospect_id = $2
+          and logged_by is null
+          and line_ref is not null
+          and started_at > world_now() - ${CALL_WAITS}
+        order by started_at desc
+        limit 1
+      `,
+      values: [viewer.id, prospectId],
+    }),
+  )
   return row ?? null
 }
 
 /**
  * Logs what came of a call. Where the consequences are no longer those whose fingerprint is sent, nothing is done and a
- * conflict carries the new sentence. Telling the same id twice is a conflict too, and does nothing. Who logs it is asked
- * on the way.
+ * conflict carries the new sentence. Telling the same id twice is a conflict too, and does nothing. Who logs it is
+ * asked on the way.
  */
-export async function logOutcome(by: Viewer | ((on?: Db) => Promise<Viewer>), prospectId: Id, request: LogRequest): Promise<{ id: Id, says: string }> {
+export async function logOutcome(
+  by: Viewer | ((on?: Db) => Promise<Viewer>),
+  prospectId: Id,
+  request: LogRequest,
+): Promise<{ id: Id; says: string }> {
   const who = typeof by === 'function' ? by : () => Promise.resolve(by)
   let viewer: Viewer | null = null
-  const referral = request.details.referral && await who().then(() => readReferral(request.details))
+  const referral = request.details.referral && (await who().then(() => readReferral(request.details)))
   const { referral: _, meeting: asked, ...plain } = request.details
-  const meeting = asked && await readMeeting(asked, prospectId)
+  const meeting = asked && (await readMeeting(asked, prospectId))
   const details: CoreDetails = { ...plain, ...(meeting && { meeting }), ...(referral && { referral }) }
-  if (details.note && !isStorable(details.note)) throw new Refusal('invalid', 'The note contains characters that cannot be kept', [{ field: 'note', message: 'Contains characters that cannot be kept' }])
-  const told: Told & { kind: 'callLogged' } = { id: request.id, kind: 'callLogged', prospectId, actorId: null, causeId: null, outcomeId: request.outcomeId, taskId: request.taskId, phoneId: request.phoneId, call: request.call ?? null, details }
+  if (details.note && !isStorable(details.note)) {
+    throw new Refusal('invalid', 'The note contains characters that cannot be kept', [
+      { field: 'note', message: 'Contains characters that cannot be kept' },
+    ])
+  }
+  const told: Told & { kind: 'callLogged' } = {
+    id: request.id,
+    kind: 'callLogged',
+    prospectId,
+    actorId: null,
+    causeId: null,
+    outcomeId: request.outcomeId,
+    taskId: request.taskId,
+    phoneId: request.phoneId,
+    call: request.call ?? null,
+    details,
+  }
   const inside = async (client: Db, { results: [result], before, playbook: book }: Outcomes) => {
     const outcome = book.outcomes[request.outcomeId]
-    if (outcome && request.fingerprint !== null && !result!.problems.some(problem => problem.field === 'task')) {
+    if (outcome && request.fingerprint !== null && !result!.problems.some((problem) => problem.field === 'task')) {
       // A call that was made since the sentence was read is no surprise.
-      const seen = (call: CallOrigin | null) => preview(outcome, prospectId, request.taskId, before, book, viewer!, call)
+      const seen = (call: CallOrigin | null) =>
+        preview(outcome, prospectId, request.taskId, before, book, viewer!, call)
       const now = seen(told.call ?? null)
       if (now.fingerprint !== request.fingerprint && seen(null).fingerprint !== request.fingerprint) {
-        throw new Refusal('conflict', `Things have changed since you saw this. It would now do this: ${now.says}`, [], { says: now.says, fingerprint: now.fingerprint })
+        throw new Refusal('conflict', `Things have changed since you saw this. It would now do this: ${now.says}`, [], {
+          says: now.says,
+          fingerprint: now.fingerprint,
+        })
       }
     }
-    const dealtWith = result!.problems.find(problem => problem.field === 'task')
+    const dealtWith = result!.problems.find((problem) => problem.field === 'task')
     if (dealtWith) throw new Refusal('conflict', dealtWith.message)
     if (result!.problems.length) throw refusedBy(result!.problems)
     if (request.listId) await markHandled(client, viewer!, request.listId, prospectId, request.id)
-    await client.query('update calls set logged_by = $3 where user_id = $1 and prospect_id = $2 and logged_by is null', [viewer!.id, prospectId, request.id])
+    await client.query(
+      sql`
+        update calls
+        set logged_by = $3
+        where user_id = $1 and prospect_id = $2 and logged_by is null
+      `,
+      [viewer!.id, prospectId, request.id],
+    )
     const note = details.note?.trim()
-    if (note) await client.query('insert into notes (id, prospect_id, user_id, happening_id, at, body) values ($1, $2, $3, $4, world_now(), $5)', [randomUUID(), prospectId, viewer!.id, request.id, note])
+    if (note) {
+      await client.query(
+        sql`
+          insert into notes (id, prospect_id, user_id, happening_id, at, body)
+          values ($1, $2, $3, $4, world_now(), $5)
+        `,
+        [randomUUID(), prospectId, viewer!.id, request.id, note],
+      )
+    }
   }
   const outcomes = await happen([told], {
     who: async (client) => {
@@ -155,9 +298,18 @@ export async function logOutcome(by: Viewer | ((on?: Db) => Promise<Viewer>), pr
       Object.assign(told, { call: told.call ?? 'here', phoneId: told.phoneId ?? called.phoneId })
       return viewer.id
     },
-    touchGoals: ids => touchGoals(viewer!, ids),
-    first: situation => mustSeeIn(viewer!, situation, prospectId), inside, extraIds: referral?.knownId ? [referral.knownId] : [],
+    touchGoals: (ids) => touchGoals(viewer!, ids),
+    first: (situation) => mustSeeIn(viewer!, situation, prospectId),
+    inside,
+    extraIds: referral?.knownId ? [referral.knownId] : [],
   })
   const { before, after, playbook: book, results } = outcomes
-  return { id: request.id, says: explain(results[0]!.effects, prospectId, before, after, book, { zone: viewer!.zone, now: before.now, uncounted: uncounted(book.outcomes[request.outcomeId]!, book, told.call ?? null) }) }
+  return {
+    id: request.id,
+    says: explain(results[0]!.effects, prospectId, before, after, book, {
+      zone: viewer!.zone,
+      now: before.now,
+      uncounted: uncounted(book.outcomes[request.outcomeId]!, book, told.call ?? null),
+    }),
+  }
 }

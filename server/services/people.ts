@@ -9,30 +9,76 @@ import { nameOf } from '../db/named'
 import { db } from '../db/pool'
 import { Refusal } from './errors'
 import { cursorText, readCursor, type Cursor } from './cursors'
-import { ask, countPeople, filterWorld, IN_SIGHT, inWords, problemsOfList, readFilter, sampleOfPeople, type FilterWorld, type PeopleQuestion } from './filters'
+import {
+  ask,
+  countPeople,
+  filterWorld,
+  IN_SIGHT,
+  inWords,
+  problemsOfList,
+  readFilter,
+  sampleOfPeople,
+  type FilterWorld,
+  type PeopleQuestion,
+} from './filters'
 import { mayReadList, readList, type KeptList } from './listAccess'
 import { searchCondition } from './prospectRows'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
-/** Whom somebody asks for: by filter, on a list, by what they type, by how the list’s touch goal stands, or all of these at once. */
-export interface PeopleAsked { filter?: Filter | string, list?: Id, search?: string, goal?: GoalState }
+/**
+ * Whom somebody asks for: by filter, on a list, by what they type, by how the list’s touch goal stands, or all of these
+ * at once.
+ */
+export interface PeopleAsked {
+  filter?: Filter | string
+  list?: Id
+  search?: string
+  goal?: GoalState
+}
 
 /** Translates what somebody asks for. Throws where the list is not theirs to see, or cannot be read any more. */
-export async function question(viewer: Viewer, asked: PeopleAsked, world: FilterWorld, of: 'people' | 'companies' = 'people'): Promise<PeopleQuestion & { filter: Filter }> {
+export async function question(
+  viewer: Viewer,
+  asked: PeopleAsked,
+  world: FilterWorld,
+  of: 'people' | 'companies' = 'people',
+): Promise<PeopleQuestion & { filter: Filter }> {
   return questionIn(viewer, asked, asked.list ? await readList(viewer, asked.list) : null, world, of)
 }
 
-function questionIn(viewer: Viewer, asked: PeopleAsked, list: KeptList | null, world: FilterWorld, of: 'people' | 'companies' = 'people'): PeopleQuestion & { filter: Filter } {
+function questionIn(
+  viewer: Viewer,
+  asked: PeopleAsked,
+  list: KeptList | null,
+  world: FilterWorld,
+  of: 'people' | 'companies' = 'people',
+): PeopleQuestion & { filter: Filter } {
   const filter = readFilter(asked.filter, world)
   const broken = list ? problemsOfList(list.filter as Filter | null, world) : []
   if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
-  const whole: Filter = asked.list ? { all: [filter, { field: 'lists', test: { op: 'hasAny', values: [asked.list] } }] } : filter
+  const whole: Filter = asked.list
+    ? { all: [filter, { field: 'lists', test: { op: 'hasAny', values: [asked.list] } }] }
+    : filter
   const search = asked.search?.trim()
   const { goal } = asked
-  if (goal && !list?.touch_every) throw new Refusal('invalid', 'Only a list with a touch goal can be asked how it stands', [{ field: 'goal', message: 'Choose a list with a touch goal' }])
+  if (goal && !list?.touch_every) {
+    throw new Refusal('invalid', 'Only a list with a touch goal can be asked how it stands', [
+      { field: 'goal', message: 'Choose a list with a touch goal' },
+    ])
+  }
   const more = (parameter: (value: unknown) => string) => [
     ...(search ? [searchCondition(search, parameter)] : []),
-    ...(goal ? [goalCondition(goal, { every: { amount: list!.touch_every!, unit: list!.touch_unit }, kinds: list!.touch_kinds }, world.now, parameter)] : []),
+    ...(goal
+      ? [
+          goalCondition(
+            goal,
+            { every: { amount: list!.touch_every!, unit: list!.touch_unit }, kinds: list!.touch_kinds },
+            world.now,
+            parameter,
+          ),
+        ]
+      : []),
   ]
   return { ...ask(viewer, whole, world, more, of), filter }
 }
@@ -42,12 +88,25 @@ const SCHEDULED = `(exists (select from tasks x where x.prospect_id = p.id and x
   or exists (select from enrollments x where x.prospect_id = p.id and x.state = 'waiting'))`
 
 /** When a list's touch goal falls due with a person, in milliseconds: the calendar's months, counted in UTC. */
-function goalDueSql({ every, kinds }: Pick<PromisingList, 'every' | 'kinds'>, parameter: (value: unknown) => string): string {
-  return `ms((${countedFrom(kinds)} at time zone 'UTC' + make_interval(${every.unit} => ${parameter(every.amount)}::int)) at time zone 'UTC')`
+function goalDueSql(
+  { every, kinds }: Pick<PromisingList, 'every' | 'kinds'>,
+  parameter: (value: unknown) => string,
+): string {
+  return sql`
+    ms(
+      (${countedFrom(kinds)} at time zone 'UTC' + make_interval(${every.unit} => ${parameter(every.amount)}::int))
+        at time zone 'UTC'
+    )
+  `
 }
 
 /** The condition that a list's touch goal stands so with a person. */
-function goalCondition(goal: GoalState, list: Pick<PromisingList, 'every' | 'kinds'>, now: Instant, parameter: (value: unknown) => string): string {
+function goalCondition(
+  goal: GoalState,
+  list: Pick<PromisingList, 'every' | 'kinds'>,
+  now: Instant,
+  parameter: (value: unknown) => string,
+): string {
   const left = `(${goalDueSql(list, parameter)} - ${parameter(now)}::bigint)`
   if (goal === 'overdue') return `${left} < 0`
   if (goal === 'unscheduled') return `(${left} < 0 and not ${SCHEDULED})`
@@ -59,14 +118,26 @@ function goalCondition(goal: GoalState, list: Pick<PromisingList, 'every' | 'kin
 export async function countAsked(viewer: Viewer, asked: PeopleAsked) {
   const world = await filterWorld(viewer)
   const about = await question(viewer, asked, world)
-  return { ...await countPeople(about), filter: about.filter, sentence: inWords(about.filter, world) }
+  return { ...(await countPeople(about)), filter: about.filter, sentence: inWords(about.filter, world) }
 }
 
-interface PromisingList { id: Id, every: Rhythm, kinds: string[] }
+interface PromisingList {
+  id: Id
+  every: Rhythm
+  kinds: string[]
+}
 
 /** The lists that promise touches, as the viewer sees them. */
 async function promisingLists(viewer: Viewer): Promise<PromisingList[]> {
-  const { rows } = await db().query<PromisingList>(`select l.id, json_build_object('amount', l.touch_every, 'unit', l.touch_unit) as every, l.touch_kinds as kinds from lists l where l.touch_every is not null and ${mayReadList('l', '$1', '$2')} order by l.position`, [viewer.id, viewer.role !== 'rep'])
+  const { rows } = await db().query<PromisingList>(
+    sql`
+      select l.id, json_build_object('amount', l.touch_every, 'unit', l.touch_unit) as every, l.touch_kinds as kinds
+      from lists l
+      where l.touch_every is not null and ${mayReadList('l', '$1', '$2')}
+      order by l.position
+    `,
+    [viewer.id, viewer.role !== 'rep'],
+  )
   return rows
 }
 
@@ -75,7 +146,9 @@ const COUNTED = ['call', 'text', 'email', 'meeting']
 
 /** The last touch of the kinds that count for a list, as a moment or null. */
 export function lastCounted(kinds: readonly string[]): string {
-  return `greatest(${COUNTED.filter(kind => kinds.includes(kind)).map(kind => `p.last_${kind}_at`).join(', ')})`
+  return `greatest(${COUNTED.filter((kind) => kinds.includes(kind))
+    .map((kind) => `p.last_${kind}_at`)
+    .join(', ')})`
 }
 
 /** What a promise is counted from: that touch, else when the person was added. */
@@ -85,7 +158,17 @@ export function countedFrom(kinds: readonly string[]): string {
 
 /** What every list that promises touches has promised to a person, as JSON over FILTER_FROM. */
 function promisesSql(lists: readonly PromisingList[], about: Translation): string {
-  const each = lists.map(({ id, every, kinds }) => `case when ${toSql({ field: 'lists', test: { op: 'hasAny', values: [id] } }, about)} then jsonb_build_object('listId', ${about.parameter(id)}::text, 'every', ${about.parameter(JSON.stringify(every))}::jsonb, 'lastAt', ms(${lastCounted(kinds)})) end`)
+  const each = lists.map(
+    ({ id, every, kinds }) =>
+      sql`
+        case
+          when ${toSql({ field: 'lists', test: { op: 'hasAny', values: [id] } }, about)} then jsonb_build_object(
+            'listId', ${about.parameter(id)}::text, 'every', ${about.parameter(JSON.stringify(every))}::jsonb,
+            'lastAt', ms(${lastCounted(kinds)})
+          )
+        end
+      `,
+  )
   return each.length ? `to_json(array_remove(array[${each.join(', ')}]::jsonb[], null))` : `'[]'::json`
 }
 
@@ -97,50 +180,125 @@ export async function touchGoals(viewer: Viewer, ids: readonly Id[]): Promise<Re
   const lists = await promisingLists(viewer)
   if (!lists.length) return {}
   const values: unknown[] = []
-  const about: Translation = { ...await filterWorld(viewer), me: viewer.id, parameter: value => `$${values.push(value)}` }
-  const { rows } = await db().query<{ id: Id, promises: { every: Rhythm }[] }>(`select p.id, ${promisesSql(lists, about)} as promises
-    from ${FILTER_FROM}
-    where p.id = any(${about.parameter(ids)}::uuid[])`, values)
-  return Object.fromEntries(rows.flatMap(({ id, promises }) => {
-    const strict = promises.map(promise => promise.every).sort((a, b) => daysOf(a) - daysOf(b))[0]
-    return strict ? [[id, strict]] : []
-  }))
+  const about: Translation = {
+    ...(await filterWorld(viewer)),
+    me: viewer.id,
+    parameter: (value) => `$${values.push(value)}`,
+  }
+  const { rows } = await db().query<{ id: Id; promises: { every: Rhythm }[] }>(
+    sql`
+      select p.id, ${promisesSql(lists, about)} as promises
+      from ${FILTER_FROM}
+      where p.id = any(${about.parameter(ids)}::uuid[])
+    `,
+    values,
+  )
+  return Object.fromEntries(
+    rows.flatMap(({ id, promises }) => {
+      const strict = promises.map((promise) => promise.every).sort((a, b) => daysOf(a) - daysOf(b))[0]
+      return strict ? [[id, strict]] : []
+    }),
+  )
 }
 
-/** How a list's promise stands with its people, all counted, or where they are too many, estimated; null where it promises nothing. */
-export async function promiseCounts(viewer: Viewer, listId: Id, world: FilterWorld, exact: boolean): Promise<{ past: number, soon: number, within: number, neglected: number } | null> {
-  const list = (await promisingLists(viewer)).find(one => one.id === listId)
+interface PromiseCounts {
+  past: number
+  soon: number
+  within: number
+  neglected: number
+}
+
+interface PromiseCounts {
+  past: number
+  soon: number
+  within: number
+  neglected: number
+}
+
+/**
+ * How a list's promise stands with its people, all counted, or where they are too many, estimated; null where it
+ * promises nothing.
+ */
+export async function promiseCounts(
+  viewer: Viewer,
+  listId: Id,
+  world: FilterWorld,
+  exact: boolean,
+): Promise<PromiseCounts | null> {
+  const list = (await promisingLists(viewer)).find((one) => one.id === listId)
   if (!list) return null
   const about = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
-  const [soon, now] = [soonDays(list.every) * DAY, world.now].map(value => `${about.parameter(value)}::bigint`)
+  const [soon, now] = [soonDays(list.every) * DAY, world.now].map((value) => `${about.parameter(value)}::bigint`)
   const sample = exact ? null : await sampleOfPeople()
-  const whole = (sql: string) => sample ? `round(${sql} / ${about.parameter(sample.share)}::float8)::int` : sql
-  const { rows: [row] } = await db().query<{ past: number, soon: number, within: number, neglected: number }>(`select ${whole(`count(*) filter (where due - ${now} < 0)`)} as past, ${whole(`count(*) filter (where due - ${now} between 0 and ${soon})`)} as soon, ${whole(`count(*) filter (where due - ${now} > ${soon})`)} as within, ${whole(`count(*) filter (where due - ${now} < 0 and not planned)`)} as neglected
-    from (select ${goalDueSql(list, about.parameter)} as due,
-      ${SCHEDULED} as planned
-      from ${sample?.from ?? FILTER_FROM} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}) promised`, about.values)
+  const whole = (sql: string) => (sample ? `round(${sql} / ${about.parameter(sample.share)}::float8)::int` : sql)
+  const row = await firstRow(
+    db().query<PromiseCounts>(
+      sql`
+        select
+          ${whole(`count(*) filter (where due - ${now} < 0)`)} as past,
+          ${whole(`count(*) filter (where due - ${now} between 0 and ${soon})`)} as soon,
+          ${whole(`count(*) filter (where due - ${now} > ${soon})`)} as within,
+          ${whole(`count(*) filter (where due - ${now} < 0 and not planned)`)} as neglected
+        from (
+          select ${goalDueSql(list, about.parameter)} as due, ${SCHEDULED} as planned
+          from ${sample?.from ?? FILTER_FROM}
+          where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
+        ) promised
+      `,
+      about.values,
+    ),
+  )
   return row!
 }
 
 /**
- * People in the order of any field, those without a value last; without an order, the newest first. `next` goes on where
- * a page ended, whatever has changed meanwhile. `values` holds the columns asked for, by the fields' keys. A list that
- * promises touches comes in the order in which its promise falls due.
+ * People in the order of any field, those without a value last; without an order, the newest first. `next` goes on
+ * where a page ended, whatever has changed meanwhile. `values` holds the columns asked for, by the fields' keys. A list
+ * that promises touches comes in the order in which its promise falls due.
  */
-export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns: readonly string[], sort: { field: string, down: boolean } | null, after?: string, limit: number }) {
-  const [world, promising, list] = await Promise.all([filterWorld(viewer), asked.list ? promisingLists(viewer) : [], asked.list ? readList(viewer, asked.list) : null])
+export async function findPeople(
+  viewer: Viewer,
+  asked: PeopleAsked & {
+    columns: readonly string[]
+    sort: { field: string; down: boolean } | null
+    after?: string
+    limit: number
+  },
+) {
+  const [world, promising, list] = await Promise.all([
+    filterWorld(viewer),
+    asked.list ? promisingLists(viewer) : [],
+    asked.list ? readList(viewer, asked.list) : null,
+  ])
   const about = questionIn(viewer, asked, list, world)
-  const promises = promising.find(list => list.id === asked.list)
+  const promises = promising.find((list) => list.id === asked.list)
   const order = asked.sort ?? (promises ? { field: 'promise', down: false } : { field: 'createdAt', down: true })
   const key = keyOf(order.field, promises, about)
-  if (!key) throw new Refusal('invalid', 'People cannot be put in this order', [{ field: 'sort', message: 'People cannot be put in this order' }])
+  if (!key) {
+    throw new Refusal('invalid', 'People cannot be put in this order', [
+      { field: 'sort', message: 'People cannot be put in this order' },
+    ])
+  }
   const after = asked.after ? readCursor(asked.after) : null
   const page = after ? ` and ${pastCursor(after, key, order.down, about)}` : ''
   const direction = order.down ? 'desc' : 'asc'
   const nulls = key.always ? '' : ' nulls last'
   // Who is on the page is found first, with no more than that needs: often an index alone.
-  const { rows: found } = await db().query<Found>(`select ${FOUND}, ${key.type === 'timestamptz' ? 'ms(page.key)' : 'page.key'} as sorted from (select p.id, ${key.sql} as key from ${fromFor(about.where, key.sql)} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page} order by ${key.sql} ${direction}${nulls}, p.id ${direction} limit ${asked.limit + 1}) page
-    join prospects p on p.id = page.id order by page.key ${direction}${nulls}, p.id ${direction}`, about.values)
+  const { rows: found } = await db().query<Found>(
+    sql`
+      select ${FOUND}, ${key.type === 'timestamptz' ? 'ms(page.key)' : 'page.key'} as sorted
+      from (
+        select p.id, ${key.sql} as key
+        from ${fromFor(about.where, key.sql)}
+        where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page}
+        order by ${key.sql} ${direction}${nulls}, p.id ${direction}
+        limit ${asked.limit + 1}
+      ) page
+        join prospects p on p.id = page.id
+      order by page.key ${direction}${nulls}, p.id ${direction}
+    `,
+    about.values,
+  )
   const here = found.slice(0, asked.limit)
   const last = here.at(-1)
   const next: Cursor | null = found.length > asked.limit && last ? { value: last.sorted, id: last.id } : null
@@ -149,48 +307,141 @@ export async function findPeople(viewer: Viewer, asked: PeopleAsked & { columns:
 }
 
 /** What is read of a person while they are found. */
-interface Found { id: Id, name: string, title: string | null, zone: string, createdAt: Instant, rating: ProspectRow['rating'], stageId: string, ownerId: Id | null, companyId: Id | null, lastTouchAt: Instant | null, sorted: string | number | null }
-const FOUND = `p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt", p.rating, p.stage_id as "stageId", p.owner_id as "ownerId", p.company_id as "companyId", ms(p.last_touch_at) as "lastTouchAt"`
+interface Found {
+  id: Id
+  name: string
+  title: string | null
+  zone: string
+  createdAt: Instant
+  rating: ProspectRow['rating']
+  stageId: string
+  ownerId: Id | null
+  companyId: Id | null
+  lastTouchAt: Instant | null
+  sorted: string | number | null
+}
+const FOUND = sql`
+  p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt",
+  p.rating, p.stage_id as "stageId", p.owner_id as "ownerId", p.company_id as "companyId",
+  ms(p.last_touch_at) as "lastTouchAt"
+`
 
-type More = Pick<ProspectRow, 'company' | 'email' | 'phone' | 'nextAt'> & { values: Record<string, unknown>, promises: Omit<TouchPromise, 'addedAt'>[], knots: [at: Instant, kind: string][] | null }
+type More = Pick<ProspectRow, 'company' | 'email' | 'phone' | 'nextAt'> & {
+  values: Record<string, unknown>
+  promises: Omit<TouchPromise, 'addedAt'>[]
+  knots: [at: Instant, kind: string][] | null
+}
 
 /** How many knots a row's thread has at most, the latest ones. */
 const KNOTS = 40
 
 /** Columns that a row holds anyway. */
-const HELD: Record<string, (row: ProspectRow) => unknown> = { companyName: row => row.company?.name ?? null, stage: row => row.stage.id, owner: row => row.owner?.id ?? null, lastTouch: row => row.lastTouchAt, nextAction: row => row.nextAt, createdAt: row => row.createdAt, rating: row => row.rating, title: row => row.title, name: row => row.name, zone: row => row.zone }
+const HELD: Record<string, (row: ProspectRow) => unknown> = {
+  companyName: (row) => row.company?.name ?? null,
+  stage: (row) => row.stage.id,
+  owner: (row) => row.owner?.id ?? null,
+  lastTouch: (row) => row.lastTouchAt,
+  nextAction: (row) => row.nextAt,
+  createdAt: (row) => row.createdAt,
+  rating: (row) => row.rating,
+  title: (row) => row.title,
+  name: (row) => row.name,
+  zone: (row) => row.zone,
+}
 
-/** What a table shows of people who have been found, in the same order. The statement is planned once for each set of columns. */
-async function readRows(viewer: Viewer, found: readonly Found[], keys: readonly string[], promising: readonly PromisingList[], world: FilterWorld) {
+/**
+ * What a table shows of people who have been found, in the same order. The statement is planned once for each set of
+ * columns.
+ */
+async function readRows(
+  viewer: Viewer,
+  found: readonly Found[],
+  keys: readonly string[],
+  promising: readonly PromisingList[],
+  world: FilterWorld,
+) {
   const given: unknown[] = []
-  const about: Translation = { ...world, me: viewer.id, parameter: value => `$${given.push(value)}` }
-  const columns = keys.flatMap(key => key in HELD ? [] : world.fields.get(key) ?? [])
-  const facts = columns.length ? factsSql({ ...about, fields: new Map(columns.map(column => [column.key, column])) }) : `'{}'::jsonb`
+  const about: Translation = { ...world, me: viewer.id, parameter: (value) => `$${given.push(value)}` }
+  const columns = keys.flatMap((key) => (key in HELD ? [] : (world.fields.get(key) ?? [])))
+  const facts = columns.length
+    ? factsSql({ ...about, fields: new Map(columns.map((column) => [column.key, column])) })
+    : `'{}'::jsonb`
   // Conditions and columns of their own need the whole person; the usual ones do not.
   const whole = columns.length + promising.length ? ' left join prospects p on p.id = asked.id' : ''
-  const knots = keys.includes('thread') ? `(select coalesce(jsonb_agg(jsonb_build_array(ms(k.at), k.kind) order by k.at), '[]') from (select at, kind from touches k where k.prospect_id = asked.id order by at desc limit ${KNOTS}) k)` : 'null'
-  const text = `select case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as company,
-      (select e.address from emails e where e.prospect_id = asked.id order by (e.standing = 'bounced'), e.position limit 1) as email, (select n.number from phones n where n.prospect_id = asked.id order by n.position limit 1) as phone,
-      ms(least((select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.state = 'open'), (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.state = 'waiting'))) as "nextAt", ${facts} as values, ${promisesSql(promising, about)} as promises, ${knots} as knots
-    from unnest(${about.parameter(found.map(row => row.id))}::uuid[], ${about.parameter(found.map(row => row.companyId))}::uuid[]) with ordinality as asked(id, company_id, place) left join companies c on c.id = asked.company_id${whole} order by asked.place`
+  const knots = keys.includes('thread')
+    ? sql`
+      (
+        select coalesce(jsonb_agg(jsonb_build_array(ms(k.at), k.kind) order by k.at), '[]')
+        from (select at, kind from touches k where k.prospect_id = asked.id order by at desc limit ${KNOTS}) k
+      )
+    `
+    : 'null'
+  const text = sql`
+    select
+      case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as
+        company,
+      (
+        select e.address
+        from emails e
+        where e.prospect_id = asked.id
+        order by (e.standing = 'bounced'), e.position
+        limit 1
+      ) as email,
+      (select n.number from phones n where n.prospect_id = asked.id order by n.position limit 1) as phone,
+      ms(
+        least(
+          (select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.state = 'open'),
+          (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.state = 'waiting')
+        )
+      ) as "nextAt", ${facts} as values, ${promisesSql(promising, about)} as promises, ${knots} as knots
+    from unnest(
+      ${about.parameter(found.map((row) => row.id))}::uuid[],
+      ${about.parameter(found.map((row) => row.companyId))}::uuid[]
+    ) with ordinality as asked(id, company_id, place)
+      left join companies c on c.id = asked.company_id${whole}
+    order by asked.place
+  `
   const { rows } = await db().query<More>({ name: nameOf(text), text, values: given })
-  const stages = new Map(world.stages.map(stage => [stage.id, stage]))
-  const users = new Map(world.users.map(user => [user.id, user]))
+  const stages = new Map(world.stages.map((stage) => [stage.id, stage]))
+  const users = new Map(world.users.map((user) => [user.id, user]))
   return found.map(({ sorted: _, companyId: __, stageId, ownerId, ...plain }, index) => {
     const { promises, values: own, knots, ...more } = rows[index]!
-    const row: ProspectRow = { ...plain, ...more, stage: stages.get(stageId)!, owner: ownerId ? users.get(ownerId) ?? null : null }
-    const shown = Object.fromEntries(keys.flatMap(key => HELD[key] ? [[key, HELD[key](row)]] : []))
+    const row: ProspectRow = {
+      ...plain,
+      ...more,
+      stage: stages.get(stageId)!,
+      owner: ownerId ? (users.get(ownerId) ?? null) : null,
+    }
+    const shown = Object.fromEntries(keys.flatMap((key) => (HELD[key] ? [[key, HELD[key](row)]] : [])))
     const values: Record<string, unknown> = { ...shown, ...own, ...(knots && { thread: knots }) }
-    return { ...row, phoneShown: row.phone && showPhone(row.phone, world.country), values, promise: promiseTo(row.createdAt, promises, world.now) }
+    return {
+      ...row,
+      phoneShown: row.phone && showPhone(row.phone, world.country),
+      values,
+      promise: promiseTo(row.createdAt, promises, world.now),
+    }
   })
 }
 
 function promiseTo(addedAt: number, promises: readonly Omit<TouchPromise, 'addedAt'>[], now: number) {
-  const strict = strictest(promises.map(one => ({ ...one, addedAt })))
-  return strict && { listId: strict.listId, every: strict.every, lastAt: strict.lastAt, dueAt: dueAtOf(strict), standing: standingOf(strict, now) }
+  const strict = strictest(promises.map((one) => ({ ...one, addedAt })))
+  return (
+    strict && {
+      listId: strict.listId,
+      every: strict.every,
+      lastAt: strict.lastAt,
+      dueAt: dueAtOf(strict),
+      standing: standingOf(strict, now),
+    }
+  )
 }
 
-function pastCursor({ value, id }: Cursor, { sql, type, always }: Key, down: boolean, { parameter }: PeopleQuestion): string {
+function pastCursor(
+  { value, id }: Cursor,
+  { sql, type, always }: Key,
+  down: boolean,
+  { parameter }: PeopleQuestion,
+): string {
   const than = down ? '<' : '>'
   const own = `${parameter(id)}::uuid`
   if (value === null) return `(${sql} is null and p.id ${than} ${own})`
@@ -200,19 +451,35 @@ function pastCursor({ value, id }: Cursor, { sql, type, always }: Key, down: boo
 }
 
 /** What people are put in order by; `always` where everybody has it. */
-interface Key { sql: string, type: string, always: boolean }
+interface Key {
+  sql: string
+  type: string
+  always: boolean
+}
 
 function keyOf(name: string, promises: PromisingList | undefined, about: PeopleQuestion): Key | null {
-  if (name === 'promise') return promises ? { sql: countedFrom(promises.kinds), type: 'timestamptz', always: true } : null
+  if (name === 'promise') {
+    return promises ? { sql: countedFrom(promises.kinds), type: 'timestamptz', always: true } : null
+  }
   const field = about.fields.get(name)
   const order = field && orderSql(field, about)
   return order ? { ...order, always: name === 'createdAt' } : null
 }
 
 /** The ids of those whom a filter finds, among the people the viewer may see. */
-export async function idsOf(viewer: Viewer, filter: Filter | string | undefined): Promise<{ ids: Id[], filter: Filter }> {
+export async function idsOf(
+  viewer: Viewer,
+  filter: Filter | string | undefined,
+): Promise<{ ids: Id[]; filter: Filter }> {
   const world = await filterWorld(viewer)
   const about = await question(viewer, { filter: filter ?? EVERYONE }, world)
-  const { rows } = await db().query<{ id: Id }>(`select p.id from ${fromFor(about.where)} where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}`, about.values)
-  return { ids: rows.map(row => row.id), filter: about.filter }
+  const { rows } = await db().query<{ id: Id }>(
+    sql`
+      select p.id
+      from ${fromFor(about.where)}
+      where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
+    `,
+    about.values,
+  )
+  return { ids: rows.map((row) => row.id), filter: about.filter }
 }

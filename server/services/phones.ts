@@ -9,19 +9,40 @@ import { mustSee } from './access'
 import { notFound, Refusal, refusedBy } from './errors'
 import { editAlone, logEdit, putFirst } from './contacts'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
-interface PhoneEdit { number?: string, kind?: string, standing?: PhoneStanding, tags?: readonly string[], first?: boolean }
+interface PhoneEdit {
+  number?: string
+  kind?: string
+  standing?: PhoneStanding
+  tags?: readonly string[]
+  first?: boolean
+}
 
 /** Does something to a number; where its status is set, through the engine, which decides what is called. */
-async function withStatus(viewer: Viewer, prospectId: Id, phoneId: Id, to: PhoneStanding | undefined, rest: (client: Db) => Promise<void>): Promise<void> {
+async function withStatus(
+  viewer: Viewer,
+  prospectId: Id,
+  phoneId: Id,
+  to: PhoneStanding | undefined,
+  rest: (client: Db) => Promise<void>,
+): Promise<void> {
   await mustSee(viewer, prospectId)
-  const { rowCount } = await db().query('select from phones where id = $1 and prospect_id = $2', [phoneId, prospectId])
+  const { rowCount } = await db().query(sql`select from phones where id = $1 and prospect_id = $2`, [
+    phoneId,
+    prospectId,
+  ])
   if (!rowCount) throw notFound('number')
   if (to === undefined) return editAlone(prospectId, rest)
-  await happen([{ id: randomUUID(), kind: 'phoneStandingSet', prospectId, actorId: viewer.id, causeId: null, phoneId, to }], { inside: async (client, { results: [result] }) => {
-    if (result!.problems.length) throw refusedBy(result!.problems)
-    await rest(client)
-  } })
+  await happen(
+    [{ id: randomUUID(), kind: 'phoneStandingSet', prospectId, actorId: viewer.id, causeId: null, phoneId, to }],
+    {
+      inside: async (client, { results: [result] }) => {
+        if (result!.problems.length) throw refusedBy(result!.problems)
+        await rest(client)
+      },
+    },
+  )
 }
 
 /**
@@ -34,16 +55,29 @@ export async function editPhone(viewer: Viewer, prospectId: Id, phoneId: Id, edi
   await withStatus(viewer, prospectId, phoneId, status, async (client) => {
     const tags = edit.tags && [...new Set(edit.tags.map(tidy).filter(Boolean))].sort((a, b) => a.localeCompare(b))
     try {
-      await client.query(`update phones
-        set number = coalesce($3, number), kind = coalesce($4, kind), tags = coalesce($5, tags)
-        where id = $2 and prospect_id = $1`, [prospectId, phoneId, number ?? null, edit.kind ?? null, tags ?? null])
-    }
-    catch (error) {
-      if (breaksUnique(error, 'phones_by_prospect')) throw new Refusal('conflict', 'This number is there already', [{ field: 'number', message: 'This number is there already' }])
+      await client.query(
+        sql`
+          update phones
+          set number = coalesce($3, number), kind = coalesce($4, kind), tags = coalesce($5, tags)
+          where id = $2 and prospect_id = $1
+        `,
+        [prospectId, phoneId, number ?? null, edit.kind ?? null, tags ?? null],
+      )
+    } catch (error) {
+      if (breaksUnique(error, 'phones_by_prospect')) {
+        throw new Refusal('conflict', 'This number is there already', [
+          { field: 'number', message: 'This number is there already' },
+        ])
+      }
       throw error
     }
     if (edit.first) await putFirst(client, 'phones', prospectId, phoneId)
-    await logEdit(client, viewer, prospectId, Object.keys(edit).map(name => `phone ${name}`))
+    await logEdit(
+      client,
+      viewer,
+      prospectId,
+      Object.keys(edit).map((name) => `phone ${name}`),
+    )
   })
 }
 
@@ -51,10 +85,15 @@ export async function editPhone(viewer: Viewer, prospectId: Id, phoneId: Id, edi
 export async function removePhone(viewer: Viewer, prospectId: Id, phoneId: Id): Promise<{ removed: boolean }> {
   let removed = false
   await withStatus(viewer, prospectId, phoneId, 'wrong', async (client) => {
-    const { rowCount } = await client.query(`delete from phones n
-      where n.id = $1
-        and not exists (select from touches t where t.phone_id = n.id)
-        and not exists (select from calls c where c.phone_id = n.id)`, [phoneId])
+    const { rowCount } = await client.query(
+      sql`
+        delete from phones n
+        where n.id = $1
+          and not exists (select from touches t where t.phone_id = n.id)
+          and not exists (select from calls c where c.phone_id = n.id)
+      `,
+      [phoneId],
+    )
     removed = rowCount === 1
     await logEdit(client, viewer, prospectId, ['phone'])
   })
@@ -62,8 +101,22 @@ export async function removePhone(viewer: Viewer, prospectId: Id, phoneId: Id): 
 }
 
 async function readNumber(raw: string, prospectId: Id): Promise<string> {
-  const { rows: [row] } = await db().query<{ country: string }>('select coalesce(p.country, t.country) as country from prospects p cross join team t where p.id = $1', [prospectId])
+  const row = await firstRow(
+    db().query<{ country: string }>(
+      sql`
+        select coalesce(p.country, t.country) as country
+        from prospects p
+          cross join team t
+        where p.id = $1
+      `,
+      [prospectId],
+    ),
+  )
   const phone = parsePhone(raw, row?.country ?? null)
-  if (!phone) throw new Refusal('invalid', 'Enter a valid phone number', [{ field: 'number', message: 'Enter a valid phone number' }])
+  if (!phone) {
+    throw new Refusal('invalid', 'Enter a valid phone number', [
+      { field: 'number', message: 'Enter a valid phone number' },
+    ])
+  }
   return phone.number
 }

@@ -8,69 +8,118 @@ import { byHand } from './enrollments'
 import { notFound, Refusal } from './errors'
 import { readHealth } from './health'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /** How many of each are listed. */
 const LISTED = 200
 
-const JOBS: Record<string, string> = { runImport: 'Import', runBulk: 'Bulk action', indexFields: 'Index of a custom field', rescore: 'Scoring everyone', sendSystemEmail: 'Test email or invitation' }
+const JOBS: Record<string, string> = {
+  runImport: 'Import',
+  runBulk: 'Bulk action',
+  indexFields: 'Index of a custom field',
+  rescore: 'Scoring everyone',
+  sendSystemEmail: 'Test email or invitation',
+}
 
-const SET_ASIDE_SQL = `select a.ref_id::text as id,
-    case a.kind when 'mail' then 'email' else 'step' end as kind,
-    case a.kind when 'mail' then 'Email: ' || coalesce(nullif(m.subject, ''), s.name, 'without a subject') else 'Step of “' || coalesce(c.name, 'a cadence') || '”' end as what,
-    json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person,
-    coalesce(a.last_error, '') as error,
-    ms(a.set_aside_at) as at
+const SET_ASIDE_SQL = sql`
+  select
+    a.ref_id::text as id, case a.kind when 'mail' then 'email' else 'step' end as kind,
+    case a.kind
+      when 'mail' then 'Email: ' || coalesce(nullif(m.subject, ''), s.name, 'without a subject')
+      else 'Step of “' || coalesce(c.name, 'a cadence') || '”'
+    end as what, json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person,
+    coalesce(a.last_error, '') as error, ms(a.set_aside_at) as at
   from agenda a
-  join prospects p on p.id = a.prospect_id
-  left join messages m on m.id = a.ref_id
-  left join cadence_steps s on s.id = m.step_id
-  left join enrollments e on e.id = a.ref_id
-  left join cadences c on c.id = e.cadence_id
+    join prospects p on p.id = a.prospect_id
+    left join messages m on m.id = a.ref_id
+    left join cadence_steps s on s.id = m.step_id
+    left join enrollments e on e.id = a.ref_id
+    left join cadences c on c.id = e.cadence_id
   where a.set_aside_at is not null
   union all
-  select i.id::text, 'incoming', 'Incoming email',
-    (select json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) from messages m join prospects p on p.id = m.prospect_id where m.id = i.message_ids[1]),
-    coalesce(i.last_error, ''), ms(i.set_aside_at)
+  select
+    i.id::text, 'incoming', 'Incoming email',
+    (
+      select json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name))
+      from messages m
+        join prospects p on p.id = m.prospect_id
+      where m.id = i.message_ids[1]
+    ), coalesce(i.last_error, ''), ms(i.set_aside_at)
   from incoming_email i
   where i.set_aside_at is not null
   union all
-  select j.id::text, 'job',
-    j.task_identifier || coalesce(': ' || f.file_name, ''),
-    null, coalesce(j.last_error, ''), ms(j.updated_at)
+  select
+    j.id::text, 'job', j.task_identifier || coalesce(': ' || f.file_name, ''), null, coalesce(j.last_error, ''),
+    ms(j.updated_at)
   from graphile_worker.jobs j
-  left join imports f on j.key = 'import ' || f.id::text
+    left join imports f on j.key = 'import ' || f.id::text
   where j.attempts >= j.max_attempts and j.locked_at is null
   order by 6 desc
-  limit $1`
+  limit $1
+`
 
-interface EmailProblem { messageId: Id, subject: string, person: { id: Id, name: string }, sender: string | null, at: number, error: string, state: 'unconfirmed' | 'held' | 'failed' }
+interface EmailProblem {
+  messageId: Id
+  subject: string
+  person: { id: Id; name: string }
+  sender: string | null
+  at: number
+  error: string
+  state: 'unconfirmed' | 'held' | 'failed'
+}
 
 // Emails that wait for somebody are found by the task about them.
-const EMAILS_SQL = `select m.id as "messageId", coalesce(nullif(m.subject, ''), s.subject, '') as subject, m.state,
-    json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person,
-    u.name as sender, ms(t.due_at) as at, coalesce(m.trouble, '') as error
+const EMAILS_SQL = sql`
+  select
+    m.id as "messageId", coalesce(nullif(m.subject, ''), s.subject, '') as subject, m.state,
+    json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person, u.name as sender,
+    ms(t.due_at) as at, coalesce(m.trouble, '') as error
   from tasks t
-  join messages m on m.id = t.message_id
-  join prospects p on p.id = m.prospect_id
-  left join cadence_steps s on s.id = m.step_id
-  left join users u on u.id = m.sender_id
+    join messages m on m.id = t.message_id
+    join prospects p on p.id = m.prospect_id
+    left join cadence_steps s on s.id = m.step_id
+    left join users u on u.id = m.sender_id
   where t.kind = 'check_mail'
     and t.state = 'open'
     and m.state in ('unconfirmed', 'held', 'failed')
     and (${visible('p', '$1')} or t.owner_id = $1)
-  order by t.due_at desc, m.id`
+  order by t.due_at desc, m.id
+`
 
-/** What waits for a person: work set aside, for managers; emails whose delivery is unknown and emails that are blocked, of those whom the viewer sees. */
+/**
+ * What waits for a person: work set aside, for managers; emails whose delivery is unknown and emails that are blocked,
+ * of those whom the viewer sees.
+ */
 export async function listProblems(viewer: Viewer) {
   const [setAside, emails] = await Promise.all([
-    viewer.role === 'rep' ? [] : db().query<SetAside>(SET_ASIDE_SQL, [LISTED]).then(({ rows }) => rows),
-    db().query<EmailProblem>(EMAILS_SQL, [limitedTo(viewer)]).then(({ rows }) => rows),
+    viewer.role === 'rep'
+      ? []
+      : db()
+          .query<SetAside>(SET_ASIDE_SQL, [LISTED])
+          .then(({ rows }) => rows),
+    db()
+      .query<EmailProblem>(EMAILS_SQL, [limitedTo(viewer)])
+      .then(({ rows }) => rows),
   ])
-  const [unknown, blocked] = [emails.filter(row => row.state === 'unconfirmed'), emails.filter(row => row.state !== 'unconfirmed')]
+  const [unknown, blocked] = [
+    emails.filter((row) => row.state === 'unconfirmed'),
+    emails.filter((row) => row.state !== 'unconfirmed'),
+  ]
   const shown = (rows: EmailProblem[]) => rows.slice(0, LISTED).map(({ state: _, ...row }) => row)
   return {
-    setAside: setAside.map(row => row.kind === 'job' ? { ...row, what: row.what.replace(/^\w+/, name => JOBS[name] ?? name), error: row.error.split('\n')[0]!.slice(0, 500) } : row),
-    unknown: shown(unknown), unknownCount: unknown.length, blocked: shown(blocked), blockedCount: blocked.length,
+    setAside: setAside.map((row) =>
+      row.kind === 'job'
+        ? {
+            ...row,
+            what: row.what.replace(/^\w+/, (name) => JOBS[name] ?? name),
+            error: row.error.split('\n')[0]!.slice(0, 500),
+          }
+        : row,
+    ),
+    unknown: shown(unknown),
+    unknownCount: unknown.length,
+    blocked: shown(blocked),
+    blockedCount: blocked.length,
   }
 }
 
@@ -82,48 +131,122 @@ export async function countProblems(): Promise<number> {
 
 type Kind = SetAside['kind']
 
-const uuid = (id: string) => /^[0-9a-f-]{36}$/i.test(id) ? id : null
-const number = (id: string) => /^\d{1,15}$/.test(id) ? id : null
+const uuid = (id: string) => (/^[0-9a-f-]{36}$/i.test(id) ? id : null)
+const number = (id: string) => (/^\d{1,15}$/.test(id) ? id : null)
+
+async function runAgain(kind: Kind, id: string): Promise<{ rowCount: number | null }> {
+  if (kind === 'job') {
+    return db().query(
+      sql`
+        select
+        from graphile_worker.reschedule_jobs(
+          array(
+            select id from graphile_worker.jobs where id = $1 and attempts >= max_attempts and locked_at is null
+          ), run_at => now(), attempts => 0
+        )
+      `,
+      [number(id)],
+    )
+  }
+  if (kind === 'incoming') {
+    return db().query(
+      sql`
+        update incoming_email
+        set set_aside_at = null, attempts = 0, retry_at = now()
+        where id = $1 and set_aside_at is not null
+      `,
+      [uuid(id)],
+    )
+  }
+  return db().query(
+    sql`
+      update agenda
+      set set_aside_at = null, failures = 0, crashes = 0, at = world_now()
+      where ref_id = $1 and kind = $2 and set_aside_at is not null
+    `,
+    [uuid(id), kind === 'email' ? 'mail' : 'step'],
+  )
+}
 
 /** Runs again what was set aside: it is due now, with its tries counted from nothing. */
-export async function retryProblem({ kind, id }: { kind: Kind, id: string }): Promise<void> {
-  const done = kind === 'job'
-    ? await db().query('select from graphile_worker.reschedule_jobs(array(select id from graphile_worker.jobs where id = $1 and attempts >= max_attempts and locked_at is null), run_at => now(), attempts => 0)', [number(id)])
-    : kind === 'incoming'
-      ? await db().query('update incoming_email set set_aside_at = null, attempts = 0, retry_at = now() where id = $1 and set_aside_at is not null', [uuid(id)])
-      : await db().query(`update agenda set set_aside_at = null, failures = 0, crashes = 0, at = world_now() where ref_id = $1 and kind = $2 and set_aside_at is not null`, [uuid(id), kind === 'email' ? 'mail' : 'step'])
+export async function retryProblem({ kind, id }: { kind: Kind; id: string }): Promise<void> {
+  const done = await runAgain(kind, id)
   if (!done.rowCount) throw notFound('problem')
 }
 
-/** Gives up what was set aside: an email is cancelled and its cadence goes on, a step's cadence ends, a job or an incoming email is deleted. */
-export async function discardProblem(viewer: Viewer, { kind, id }: { kind: Kind, id: string }): Promise<void> {
+/**
+ * Gives up what was set aside: an email is cancelled and its cadence goes on, a step's cadence ends, a job or an
+ * incoming email is deleted.
+ */
+export async function discardProblem(viewer: Viewer, { kind, id }: { kind: Kind; id: string }): Promise<void> {
   if (kind === 'incoming' || kind === 'job') {
-    const done = kind === 'incoming'
-      ? await db().query('delete from incoming_email where id = $1 and set_aside_at is not null', [uuid(id)])
-      : await db().query('select from graphile_worker.complete_jobs(array(select id from graphile_worker.jobs where id = $1 and attempts >= max_attempts and locked_at is null))', [number(id)])
+    const done =
+      kind === 'incoming'
+        ? await db().query(sql`delete from incoming_email where id = $1 and set_aside_at is not null`, [uuid(id)])
+        : await db().query(
+            sql`
+              select
+              from graphile_worker.complete_jobs(
+                array(
+                  select id
+                  from graphile_worker.jobs
+                  where id = $1 and attempts >= max_attempts and locked_at is null
+                )
+              )
+            `,
+            [number(id)],
+          )
     if (!done.rowCount) throw notFound('problem')
     return
   }
-  const { rows: [row] } = await db().query<{ prospect_id: Id }>('select prospect_id from agenda where ref_id = $1 and kind = $2 and set_aside_at is not null', [uuid(id), kind === 'email' ? 'mail' : 'step'])
+  const row = await firstRow(
+    db().query<{ prospect_id: Id }>(
+      sql`
+        select prospect_id
+        from agenda
+        where ref_id = $1 and kind = $2 and set_aside_at is not null
+      `,
+      [uuid(id), kind === 'email' ? 'mail' : 'step'],
+    ),
+  )
   if (!row) throw notFound('problem')
   const about = { id: randomUUID(), prospectId: row.prospect_id, actorId: viewer.id, causeId: null }
   if (kind === 'email') await happen([{ ...about, kind: 'emailStopped', messageId: id, why: 'Given up by hand' }])
   else await happen([{ ...about, kind: 'unenrolled', enrollmentId: id }])
-  await transaction(client => client.query('delete from agenda where ref_id = $1 and set_aside_at is not null', [id]))
+  await transaction((client) =>
+    client.query(sql`delete from agenda where ref_id = $1 and set_aside_at is not null`, [id]),
+  )
 }
 
-/** Says of several emails whether they went out; those that did not are sent again. Each by itself: what is refused is listed with the reason. */
-export async function settleEmails(viewer: Viewer, messageIds: readonly Id[], wentOut: boolean): Promise<{ settled: number, refused: { messageId: Id, reason: string }[] }> {
-  const { rows } = await db().query<{ id: Id, prospect_id: Id }>('select id, prospect_id from messages where id = any($1::uuid[])', [messageIds])
-  const refused: { messageId: Id, reason: string }[] = []
+/**
+ * Says of several emails whether they went out; those that did not are sent again. Each by itself: what is refused is
+ * listed with the reason.
+ */
+export async function settleEmails(
+  viewer: Viewer,
+  messageIds: readonly Id[],
+  wentOut: boolean,
+): Promise<{ settled: number; refused: { messageId: Id; reason: string }[] }> {
+  const { rows } = await db().query<{ id: Id; prospect_id: Id }>(
+    sql`select id, prospect_id from messages where id = any($1::uuid[])`,
+    [messageIds],
+  )
+  const refused: { messageId: Id; reason: string }[] = []
   let settled = 0
   for (const { id: messageId, prospect_id: prospectId } of rows) {
     try {
       await mustSee(viewer, prospectId)
-      await byHand(viewer, { id: randomUUID(), kind: 'emailSettled', prospectId, actorId: viewer.id, causeId: null, messageId, wentOut })
+      await byHand(viewer, {
+        id: randomUUID(),
+        kind: 'emailSettled',
+        prospectId,
+        actorId: viewer.id,
+        causeId: null,
+        messageId,
+        wentOut,
+      })
       settled++
-    }
-    catch (error) {
+    } catch (error) {
       if (!(error instanceof Refusal)) throw error
       refused.push({ messageId, reason: error.message })
     }

@@ -13,14 +13,17 @@ export const CALL_KINDS = `('${[...CALLS].join(`', '`)}')`
 export const isCall = (kind: TaskKind): boolean => CALLS.has(kind)
 
 /** From when on work that waits can be done, and what keeps it back: a holiday there, or the hour. */
-export function opening(row: Place & { kind: TaskKind, dueAt: Instant }, now: Instant, book: Playbook): { opensAt: Instant | null, waitsFor: string | null } {
+export function opening(
+  row: Place & { kind: TaskKind; dueAt: Instant },
+  now: Instant,
+  book: Playbook,
+): { opensAt: Instant | null; waitsFor: string | null } {
   if (!isCall(row.kind)) return { opensAt: row.dueAt, waitsFor: null }
   const at = Math.max(now, row.dueAt)
   const holiday = holidayOn(localDay(at, row.zone), row, book.holidays)
   try {
     return { opensAt: nextCallable(at, book.callHours, row, book.holidays), waitsFor: holiday }
-  }
-  catch {
+  } catch {
     return { opensAt: null, waitsFor: 'the team’s hours never fall into calling hours where they are' }
   }
 }

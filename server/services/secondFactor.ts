@@ -7,6 +7,7 @@ import { env } from '../environment'
 import { Refusal } from './errors'
 import { matchesPassword } from './passwords'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 const PERIOD = 30
 /** How many periods a clock may be off, each way. */
@@ -14,7 +15,14 @@ const WINDOW = 1
 
 /** A time-based one-time password as authenticator apps make them (RFC 6238: SHA-1, six digits, thirty seconds). */
 function totp(secret: string, label = 'Uphill'): TOTP {
-  return new TOTP({ issuer: 'Uphill', label, algorithm: 'SHA1', digits: 6, period: PERIOD, secret: Secret.fromBase32(secret) })
+  return new TOTP({
+    issuer: 'Uphill',
+    label,
+    algorithm: 'SHA1',
+    digits: 6,
+    period: PERIOD,
+    secret: Secret.fromBase32(secret),
+  })
 }
 
 const sealKey = () => createHash('sha256').update(`second factor:${env().secret}`).digest()
@@ -39,12 +47,22 @@ export function periodOfCode(secret: string, code: string, at: number): number |
 }
 
 async function checkOwnPassword(who: Viewer, password: string, field = 'password'): Promise<void> {
-  const { rows: [row] } = await db().query<{ password_hash: string }>('select password_hash from users where id = $1', [who.id])
-  if (!row || !await matchesPassword(password, row.password_hash)) throw new Refusal('invalid', 'The password is wrong', [{ field, message: 'The password is wrong' }])
+  const row = await firstRow(
+    db().query<{ password_hash: string }>(sql`select password_hash from users where id = $1`, [who.id]),
+  )
+  if (!row || !(await matchesPassword(password, row.password_hash))) {
+    throw new Refusal('invalid', 'The password is wrong', [{ field, message: 'The password is wrong' }])
+  }
 }
 
-/** Begins to set up a second factor: a new secret, its otpauth address and the QR code of it. Nothing holds until `confirmSecondFactor`. */
-export async function startSecondFactor(who: Viewer, password: string): Promise<{ secret: string, uri: string, picture: string }> {
+/**
+ * Begins to set up a second factor: a new secret, its otpauth address and the QR code of it. Nothing holds until
+ * `confirmSecondFactor`.
+ */
+export async function startSecondFactor(
+  who: Viewer,
+  password: string,
+): Promise<{ secret: string; uri: string; picture: string }> {
   await checkOwnPassword(who, password)
   const secret = new Secret({ size: 20 }).base32
   const uri = totp(secret, who.email).toString()
@@ -54,21 +72,38 @@ export async function startSecondFactor(who: Viewer, password: string): Promise<
 /** Turns the second factor on, once a code shows that the app has the secret. */
 export async function confirmSecondFactor(who: Viewer, secret: string, code: string): Promise<void> {
   const period = periodOfCode(secret, code, Date.now())
-  if (period === null) throw new Refusal('invalid', 'This code is wrong. Is the clock of your phone right?', [{ field: 'code', message: 'This code is wrong. Is the clock of your phone right?' }])
-  await db().query('update users set second_factor = $2, second_factor_step = $3 where id = $1', [who.id, seal(secret), period])
+  if (period === null) {
+    throw new Refusal('invalid', 'This code is wrong. Is the clock of your phone right?', [
+      { field: 'code', message: 'This code is wrong. Is the clock of your phone right?' },
+    ])
+  }
+  await db().query(sql`update users set second_factor = $2, second_factor_step = $3 where id = $1`, [
+    who.id,
+    seal(secret),
+    period,
+  ])
 }
 
 /** Turns the second factor off. */
 export async function removeSecondFactor(who: Viewer, password: string): Promise<void> {
   await checkOwnPassword(who, password)
-  await db().query('update users set second_factor = null, second_factor_step = null where id = $1', [who.id])
+  await db().query(sql`update users set second_factor = null, second_factor_step = null where id = $1`, [who.id])
 }
 
 /** Uses a code up; gives whether it was right. No code works twice (RFC 6238, 5.2). */
 export async function useCode(userId: Id, code: string): Promise<boolean> {
-  const { rows: [row] } = await db().query<{ second_factor: string | null }>('select second_factor from users where id = $1', [userId])
+  const row = await firstRow(
+    db().query<{ second_factor: string | null }>(sql`select second_factor from users where id = $1`, [userId]),
+  )
   const period = row?.second_factor ? periodOfCode(unseal(row.second_factor), code, Date.now()) : null
   if (period === null) return false
-  const { rowCount } = await db().query('update users set second_factor_step = $2 where id = $1 and (second_factor_step is null or second_factor_step < $2)', [userId, period])
+  const { rowCount } = await db().query(
+    sql`
+      update users
+      set second_factor_step = $2
+      where id = $1 and (second_factor_step is null or second_factor_step < $2)
+    `,
+    [userId, period],
+  )
   return rowCount === 1
 }

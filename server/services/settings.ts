@@ -8,63 +8,125 @@ import { playbookChanged } from '../engine/playbook'
 import { notFound, Refusal } from './errors'
 import { checkPassword, hashPassword } from './passwords'
 import type { Viewer } from './sessions'
+import { firstRow, sql } from '../db/sql'
 
 /** The team, by name. */
 export async function listUsers() {
-  const { rows } = await db().query<User & { active: boolean, team: string | null }>('select id, name, email, role, zone, active, team from users order by name')
+  const { rows } = await db().query<User & { active: boolean; team: string | null }>(
+    sql`select id, name, email, role, zone, active, team from users order by name`,
+  )
   return { users: rows }
 }
 
 /** Adds somebody to the team. Only an admin makes admins. */
-export async function addUser(viewer: Viewer, user: { name: string, email: string, role: User['role'], zone: string, password: string }): Promise<{ id: Id }> {
+export async function addUser(
+  viewer: Viewer,
+  user: { name: string; email: string; role: User['role']; zone: string; password: string },
+): Promise<{ id: Id }> {
   if (user.role === 'admin' && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin makes admins')
   checkPassword(user.password, user)
   const id = randomUUID()
   try {
-    await db().query('insert into users (id, name, email, role, zone, password_hash, must_change_password) values ($1, $2, $3, $4, $5, $6, true)', [id, user.name, user.email, user.role, user.zone, await hashPassword(user.password)])
-  }
-  catch (error) {
-    if (breaksUnique(error, 'users_email_key')) throw new Refusal('conflict', 'Somebody has this address already', [{ field: 'email', message: 'Somebody has this address already' }])
+    await db().query(
+      sql`
+        insert into users (id, name, email, role, zone, password_hash, must_change_password)
+        values ($1, $2, $3, $4, $5, $6, true)
+      `,
+      [id, user.name, user.email, user.role, user.zone, await hashPassword(user.password)],
+    )
+  } catch (error) {
+    if (breaksUnique(error, 'users_email_key')) {
+      throw new Refusal('conflict', 'Somebody has this address already', [
+        { field: 'email', message: 'Somebody has this address already' },
+      ])
+    }
     throw error
   }
   return { id }
 }
 
 /** Changes a role, or lets somebody no longer in: their sessions end at once. The last admin stays one. */
-export async function editUser(viewer: Viewer, id: Id, edit: { role?: User['role'], active?: boolean, team?: string | null }): Promise<void> {
+export async function editUser(
+  viewer: Viewer,
+  id: Id,
+  edit: { role?: User['role']; active?: boolean; team?: string | null },
+): Promise<void> {
   await transaction(async (client) => {
-    const { rows: users } = await client.query<{ id: Id, role: User['role'], active: boolean }>('select id, role, active from users order by id for update')
-    const user = users.find(row => row.id === id)
+    const { rows: users } = await client.query<{ id: Id; role: User['role']; active: boolean }>(
+      sql`select id, role, active from users order by id for update`,
+    )
+    const user = users.find((row) => row.id === id)
     if (!user) throw notFound('user')
-    if ((edit.role === 'admin' || user.role === 'admin') && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin changes admins')
-    const after = users.map(row => row.id === id ? { ...row, ...edit } : row)
-    if (!after.some(row => row.role !== 'rep' && row.active)) throw new Refusal('refused', 'At least one active manager is required')
-    await client.query(`update users set role = coalesce($2, role), active = coalesce($3, active), team = case when $4 then nullif($5, '') else team end, version = version + 1 where id = $1`, [id, edit.role ?? null, edit.active ?? null, edit.team !== undefined, edit.team ?? null])
+    if ((edit.role === 'admin' || user.role === 'admin') && viewer.role !== 'admin') {
+      throw new Refusal('not_allowed', 'Only an admin changes admins')
+    }
+    const after = users.map((row) => (row.id === id ? { ...row, ...edit } : row))
+    if (!after.some((row) => row.role !== 'rep' && row.active)) {
+      throw new Refusal('refused', 'At least one active manager is required')
+    }
+    await client.query(
+      sql`
+        update users
+        set
+          role = coalesce($2, role), active = coalesce($3, active),
+          team = case when $4 then nullif($5, '') else team end, version = version + 1
+        where id = $1
+      `,
+      [id, edit.role ?? null, edit.active ?? null, edit.team !== undefined, edit.team ?? null],
+    )
     if (edit.active === false) {
-      await client.query('delete from sessions where user_id = $1', [id])
-      await client.query('update api_keys set revoked_at = coalesce(revoked_at, now()) where user_id = $1', [id])
-      await client.query('delete from password_resets where user_id = $1', [id])
+      await client.query(sql`delete from sessions where user_id = $1`, [id])
+      await client.query(
+        sql`
+          update api_keys
+          set revoked_at = coalesce(revoked_at, now())
+          where user_id = $1
+        `,
+        [id],
+      )
+      await client.query(sql`delete from password_resets where user_id = $1`, [id])
     }
   })
 }
 
-interface OutcomeBody { name: string, countsAs: 'attempt' | 'conversation' | 'neither', asks: Ask[], reasons: string[], consequences: Consequence[] }
+interface OutcomeBody {
+  name: string
+  countsAs: 'attempt' | 'conversation' | 'neither'
+  asks: Ask[]
+  reasons: string[]
+  consequences: Consequence[]
+}
 
 /** The outcomes that are offered, in order. */
 export async function listOutcomes() {
-  const { rows } = await db().query<OutcomeBody & { id: Id, position: number }>('select id, position, name, counts_as as "countsAs", asks, reasons, consequences from outcomes where archived_at is null order by position, name')
+  const { rows } = await db().query<OutcomeBody & { id: Id; position: number }>(
+    sql`
+      select id, position, name, counts_as as "countsAs", asks, reasons, consequences
+      from outcomes
+      where archived_at is null
+      order by position, name
+    `,
+  )
   return { outcomes: rows }
 }
 
 /** What an outcome's consequences need it to ask for; a lack is told at its field. */
 async function checkOutcome(body: OutcomeBody): Promise<void> {
-  const { rows: stages } = await db().query<{ id: string }>('select id from stages')
+  const { rows: stages } = await db().query<{ id: string }>(sql`select id from stages`)
   const problems = body.consequences.flatMap((consequence, index) => {
     const at = (message: string) => [{ field: `consequences.${index}`, message }]
-    if (consequence.do === 'moveStage' && !stages.some(stage => stage.id === consequence.to)) return at('There is no such stage')
-    if (consequence.do === 'callBack' && !body.asks.includes('callBackAt')) return at('A call back needs the outcome to ask for its time')
-    if (consequence.do === 'bookMeeting' && !body.asks.includes('meeting')) return at('Booking a meeting needs the outcome to ask for it')
-    if (consequence.do === 'addReferral' && !body.asks.includes('referral')) return at('Adding a referral needs the outcome to ask who it is')
+    if (consequence.do === 'moveStage' && !stages.some((stage) => stage.id === consequence.to)) {
+      return at('There is no such stage')
+    }
+    if (consequence.do === 'callBack' && !body.asks.includes('callBackAt')) {
+      return at('A call back needs the outcome to ask for its time')
+    }
+    if (consequence.do === 'bookMeeting' && !body.asks.includes('meeting')) {
+      return at('Booking a meeting needs the outcome to ask for it')
+    }
+    if (consequence.do === 'addReferral' && !body.asks.includes('referral')) {
+      return at('Adding a referral needs the outcome to ask who it is')
+    }
     return []
   })
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
@@ -75,43 +137,97 @@ export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
   await checkOutcome(body)
   const id = randomUUID()
   await transaction(async (client) => {
-    await client.query(`insert into outcomes (id, name, position, counts_as, asks, reasons, consequences) values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6)`,
-      [id, body.name, body.countsAs, body.asks, body.reasons, JSON.stringify(body.consequences)])
+    await client.query(
+      sql`
+        insert into outcomes (id, name, position, counts_as, asks, reasons, consequences)
+        values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6)
+      `,
+      [id, body.name, body.countsAs, body.asks, body.reasons, JSON.stringify(body.consequences)],
+    )
     await playbookChanged(client)
   })
   return { id }
 }
 
 /** Changes an outcome or puts it away. What was logged with it keeps what it did. */
-export async function editOutcome(id: Id, body: OutcomeBody & { position: number, archived: boolean }): Promise<void> {
+export async function editOutcome(id: Id, body: OutcomeBody & { position: number; archived: boolean }): Promise<void> {
   await checkOutcome(body)
   await transaction(async (client) => {
-    const { rowCount } = await client.query(`update outcomes set name = $2, position = $3, counts_as = $4, asks = $5, reasons = $6, consequences = $7, archived_at = case when $8 then coalesce(archived_at, now()) end where id = $1`,
-      [id, body.name, body.position, body.countsAs, body.asks, body.reasons, JSON.stringify(body.consequences), body.archived])
+    const { rowCount } = await client.query(
+      sql`
+        update outcomes
+        set
+          name = $2, position = $3, counts_as = $4, asks = $5, reasons = $6, consequences = $7,
+          archived_at = case when $8 then coalesce(archived_at, now()) end
+        where id = $1
+      `,
+      [
+        id,
+        body.name,
+        body.position,
+        body.countsAs,
+        body.asks,
+        body.reasons,
+        JSON.stringify(body.consequences),
+        body.archived,
+      ],
+    )
     if (!rowCount) throw notFound('outcome')
     await playbookChanged(client)
   })
 }
 
-const TEAM = `name, postal_address as "postalAddress", country, zone, shares_all as "sharesAll", call_days as "callDays", call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", retry_days as "retryDays", counts_uncalled as "countsUncalled", currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"`
-interface Team { name: string, postalAddress: string, country: string, zone: string, sharesAll: boolean, callDays: number[], callFrom: number, callTo: number, fallbackDays: number, retryDays: number, countsUncalled: boolean, currency: string, attemptsAllowed: number, idleMinutes: number }
+const TEAM = sql`
+  name, postal_address as "postalAddress", country, zone, shares_all as "sharesAll", call_days as "callDays",
+  call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", retry_days as "retryDays",
+  counts_uncalled as "countsUncalled", currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"
+`
+interface Team {
+  name: string
+  postalAddress: string
+  country: string
+  zone: string
+  sharesAll: boolean
+  callDays: number[]
+  callFrom: number
+  callTo: number
+  fallbackDays: number
+  retryDays: number
+  countsUncalled: boolean
+  currency: string
+  attemptsAllowed: number
+  idleMinutes: number
+}
 
 /** What holds for the whole team. */
 export async function getTeam(): Promise<Team> {
-  const { rows: [row] } = await db().query<Team>(`select ${TEAM} from team`)
+  const row = await firstRow(db().query<Team>(sql`select ${TEAM} from team`))
   return row!
 }
 
-/** Throws where the hours never fall into those in which people may be called, in the team's own country or one where people are. */
+/**
+ * Throws where the hours never fall into those in which people may be called, in the team's own country or one where
+ * people are.
+ */
 async function checkCallHours(team: Team): Promise<void> {
   const hours = { days: team.callDays, from: team.callFrom, to: team.callTo }
-  const never = [team.country, ...COUNTRIES_WITH_OWN_HOURS].filter(country => !everCallable(hours, { country }))
+  const never = [team.country, ...COUNTRIES_WITH_OWN_HOURS].filter((country) => !everCallable(hours, { country }))
   if (!never.length) return
-  const { rows } = await db().query<{ country: string, count: number }>('select country, count(*) as count from prospects where country = any($1) and merged_into is null group by 1 order by 2 desc', [never])
+  const { rows } = await db().query<{ country: string; count: number }>(
+    sql`
+      select country, count(*) as count
+      from prospects
+      where country = any($1) and merged_into is null
+      group by 1
+      order by 2 desc
+    `,
+    [never],
+  )
   const name = (country: string) => new Intl.DisplayNames('en', { type: 'region' }).of(country) ?? country
   const message = never.includes(team.country)
     ? `Nobody in ${name(team.country)} may be called in these hours`
-    : rows[0] && `In these hours nobody in ${name(rows[0].country)} may be called, and ${rows[0].count === 1 ? 'one person is' : `${rows[0].count.toLocaleString('en-US')} people are`} there`
+    : rows[0] &&
+      `In these hours nobody in ${name(rows[0].country)} may be called, and ${rows[0].count === 1 ? 'one person is' : `${rows[0].count.toLocaleString('en-US')} people are`} there`
   if (message) throw new Refusal('invalid', message, [{ field: 'callFrom', message }])
 }
 
@@ -119,8 +235,31 @@ async function checkCallHours(team: Team): Promise<void> {
 export async function editTeam(team: Team): Promise<Team> {
   await checkCallHours(team)
   await transaction(async (client) => {
-    await client.query(`update team set name = $1, postal_address = $2, country = $3, zone = $4, shares_all = $5, call_days = $6, call_from = $7, call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11, retry_days = $12, counts_uncalled = $13, currency = $14, saved_at = coalesce(saved_at, now())`,
-      [team.name, team.postalAddress, team.country, team.zone, team.sharesAll, team.callDays, team.callFrom, team.callTo, team.fallbackDays, team.attemptsAllowed, team.idleMinutes, team.retryDays, team.countsUncalled, team.currency])
+    await client.query(
+      sql`
+        update team
+        set
+          name = $1, postal_address = $2, country = $3, zone = $4, shares_all = $5, call_days = $6, call_from = $7,
+          call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11, retry_days = $12,
+          counts_uncalled = $13, currency = $14, saved_at = coalesce(saved_at, now())
+      `,
+      [
+        team.name,
+        team.postalAddress,
+        team.country,
+        team.zone,
+        team.sharesAll,
+        team.callDays,
+        team.callFrom,
+        team.callTo,
+        team.fallbackDays,
+        team.attemptsAllowed,
+        team.idleMinutes,
+        team.retryDays,
+        team.countsUncalled,
+        team.currency,
+      ],
+    )
     await playbookChanged(client)
   })
   return getTeam()

@@ -2,63 +2,163 @@ import { z } from 'zod'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 
 const password = z.string().min(10, 'At least 10 characters').max(200)
-const code = z.string().trim().regex(/^\d{3} ?\d{3}$/, 'Six digits, like 123 456')
+const code = z
+  .string()
+  .trim()
+  .regex(/^\d{3} ?\d{3}$/, 'Six digits, like 123 456')
 
 export const getAccount = endpoint({
-  method: 'get', path: '/api/account', summary: 'Your account: second factor and sessions',
+  method: 'get',
+  path: '/api/account',
+  summary: 'Your account: second factor and sessions',
   response: z.object({
-    secondFactor: z.boolean(), idleMinutes: z.number(),
-    sessions: z.array(z.object({ id, agent: z.string(), address: z.string(), startedAt: instant, lastSeenAt: instant, current: z.boolean() })),
+    secondFactor: z.boolean(),
+    idleMinutes: z.number(),
+    sessions: z.array(
+      z.object({
+        id,
+        agent: z.string(),
+        address: z.string(),
+        startedAt: instant,
+        lastSeenAt: instant,
+        current: z.boolean(),
+      }),
+    ),
   }),
 })
 export const editAccount = endpoint({
-  method: 'patch', path: '/api/account', summary: 'Change your time zone and your signature', body: z.object({ zone: zone.optional(), signature: text(2000).optional() }),
+  method: 'patch',
+  path: '/api/account',
+  summary: 'Change your time zone and your signature',
+  body: z.object({ zone: zone.optional(), signature: text(2000).optional() }),
 })
-export const endSession = endpoint({ method: 'delete', path: '/api/account/sessions/{id}', summary: 'End one of your sessions', params: withId })
+export const endSession = endpoint({
+  method: 'delete',
+  path: '/api/account/sessions/{id}',
+  summary: 'End one of your sessions',
+  params: withId,
+})
 export const changePassword = endpoint({
-  method: 'post', path: '/api/account/password', summary: 'Change your password; every other session of yours ends',
+  method: 'post',
+  path: '/api/account/password',
+  summary: 'Change your password; every other session of yours ends',
   body: z.object({ current: z.string().min(1, 'Required').max(200), next: password }),
 })
 export const startSecondFactor = endpoint({
-  method: 'post', path: '/api/account/second-factor', summary: 'Begin to set up a second factor (RFC 6238); it holds once a code has been confirmed',
+  method: 'post',
+  path: '/api/account/second-factor',
+  summary: 'Begin to set up a second factor (RFC 6238); it holds once a code has been confirmed',
   body: z.object({ password: z.string().min(1, 'Required').max(200) }),
-  response: z.object({ secret: z.string(), uri: z.string(), picture: z.string().describe('The address as a QR code, SVG') }),
+  response: z.object({
+    secret: z.string(),
+    uri: z.string(),
+    picture: z.string().describe('The address as a QR code, SVG'),
+  }),
 })
 export const confirmSecondFactor = endpoint({
-  method: 'put', path: '/api/account/second-factor', summary: 'Confirm the second factor with a code from the app',
+  method: 'put',
+  path: '/api/account/second-factor',
+  summary: 'Confirm the second factor with a code from the app',
   body: z.object({ secret: z.string().regex(/^[A-Z2-7]{32}$/), code }),
 })
-export const removeSecondFactor = endpoint({ method: 'post', path: '/api/account/second-factor/remove', summary: 'Turn the second factor off', body: z.object({ password: z.string().min(1, 'Required').max(200) }) })
+export const removeSecondFactor = endpoint({
+  method: 'post',
+  path: '/api/account/second-factor/remove',
+  summary: 'Turn the second factor off',
+  body: z.object({ password: z.string().min(1, 'Required').max(200) }),
+})
 
 export const resetPassword = endpoint({
-  method: 'post', path: '/api/password-reset', summary: 'Set a new password with a reset link; it works once', audience: 'anyone',
-  body: z.object({ token: z.string().min(20).max(100), password }), response: z.object({ email: z.string() }),
+  method: 'post',
+  path: '/api/password-reset',
+  summary: 'Set a new password with a reset link; it works once',
+  audience: 'anyone',
+  body: z.object({ token: z.string().min(20).max(100), password }),
+  response: z.object({ email: z.string() }),
 })
 export const makeResetLink = endpoint({
-  method: 'post', path: '/api/users/{id}/reset-link', summary: 'Create a link with which somebody sets a new password, once', audience: 'manager', params: withId,
+  method: 'post',
+  path: '/api/users/{id}/reset-link',
+  summary: 'Create a link with which somebody sets a new password, once',
+  audience: 'manager',
+  params: withId,
   response: z.object({ url: z.string(), expiresAt: instant }),
 })
 export const inviteUser = endpoint({
-  method: 'post', path: '/api/users/invite', summary: 'Invite somebody by email: they set their own password with a link, which works for a week', audience: 'manager',
-  body: z.object({ id: id.describe('Of the email'), name: required(100), email: z.email('Enter a valid email address').max(254).transform(email => email.toLowerCase()), role: z.enum(['rep', 'manager', 'admin']).default('rep'), zone }),
+  method: 'post',
+  path: '/api/users/invite',
+  summary: 'Invite somebody by email: they set their own password with a link, which works for a week',
+  audience: 'manager',
+  body: z.object({
+    id: id.describe('Of the email'),
+    name: required(100),
+    email: z
+      .email('Enter a valid email address')
+      .max(254)
+      .transform((email) => email.toLowerCase()),
+    role: z.enum(['rep', 'manager', 'admin']).default('rep'),
+    zone,
+  }),
   response: z.object({ userId: id }),
 })
 export const getUserWork = endpoint({
-  method: 'get', path: '/api/users/{id}/work', summary: 'What somebody has: to hand over before they leave', audience: 'manager', params: withId,
-  response: z.object({ people: z.number(), openTasks: z.number(), queuedEmails: z.number(), enrollments: z.number(), keys: z.number() }),
+  method: 'get',
+  path: '/api/users/{id}/work',
+  summary: 'What somebody has: to hand over before they leave',
+  audience: 'manager',
+  params: withId,
+  response: z.object({
+    people: z.number(),
+    openTasks: z.number(),
+    queuedEmails: z.number(),
+    enrollments: z.number(),
+    keys: z.number(),
+  }),
 })
 export const deactivateUser = endpoint({
-  method: 'post', path: '/api/users/{id}/deactivate', summary: 'Deactivate somebody: sessions and keys end at once, and what they have goes to somebody else', audience: 'manager', params: withId,
-  body: z.object({ id: id.describe('Of the bulk action that hands their people over'), handOverTo: id.nullable() }), response: z.object({ handedOver: z.number() }),
+  method: 'post',
+  path: '/api/users/{id}/deactivate',
+  summary: 'Deactivate somebody: sessions and keys end at once, and what they have goes to somebody else',
+  audience: 'manager',
+  params: withId,
+  body: z.object({ id: id.describe('Of the bulk action that hands their people over'), handOverTo: id.nullable() }),
+  response: z.object({ handedOver: z.number() }),
 })
 
 export const KEY_RIGHTS = ['read', 'write', 'manage'] as const
 export const listKeys = endpoint({
-  method: 'get', path: '/api/keys', summary: 'Your API keys',
-  response: z.object({ keys: z.array(z.object({ id, name: z.string(), hint: z.string(), rights: z.enum(KEY_RIGHTS), createdAt: instant, expiresAt: instant, lastUsedAt: instant.nullable(), revoked: z.boolean() })) }),
+  method: 'get',
+  path: '/api/keys',
+  summary: 'Your API keys',
+  response: z.object({
+    keys: z.array(
+      z.object({
+        id,
+        name: z.string(),
+        hint: z.string(),
+        rights: z.enum(KEY_RIGHTS),
+        createdAt: instant,
+        expiresAt: instant,
+        lastUsedAt: instant.nullable(),
+        revoked: z.boolean(),
+      }),
+    ),
+  }),
 })
 export const addKey = endpoint({
-  method: 'post', path: '/api/keys', summary: 'Create an API key; it is shown once',
-  body: z.object({ name: required(100), rights: z.enum(KEY_RIGHTS).default('write'), days: z.number().int().min(1, 'At least one day').max(730, 'Two years at most').default(365) }), response: z.object({ id, key: z.string() }),
+  method: 'post',
+  path: '/api/keys',
+  summary: 'Create an API key; it is shown once',
+  body: z.object({
+    name: required(100),
+    rights: z.enum(KEY_RIGHTS).default('write'),
+    days: z.number().int().min(1, 'At least one day').max(730, 'Two years at most').default(365),
+  }),
+  response: z.object({ id, key: z.string() }),
 })
-export const revokeKey = endpoint({ method: 'delete', path: '/api/keys/{id}', summary: 'Revoke an API key', params: withId })
+export const revokeKey = endpoint({
+  method: 'delete',
+  path: '/api/keys/{id}',
+  summary: 'Revoke an API key',
+  params: withId,
+})

@@ -5,47 +5,139 @@ import { ratingGiven } from './prospects'
 
 /** What can be done to many people at once. */
 export const bulkActionSchema = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('assign'), to: z.array(id).min(1).max(100).describe('One, or several in turn'), apart: z.boolean().optional().describe('Of several: companies may be split between them') }),
+  z.object({
+    do: z.literal('assign'),
+    to: z.array(id).min(1).max(100).describe('One, or several in turn'),
+    apart: z.boolean().optional().describe('Of several: companies may be split between them'),
+  }),
   z.object({ do: z.literal('assignToCompanyOwner') }),
-  z.object({ do: z.literal('tag'), tag: required(60) }), z.object({ do: z.literal('untag'), tag: required(60) }),
+  z.object({ do: z.literal('tag'), tag: required(60) }),
+  z.object({ do: z.literal('untag'), tag: required(60) }),
   z.object({ do: z.literal('rate'), rating: ratingGiven }),
-  z.object({ do: z.literal('work'), working: z.enum(['in_work', 'resting', 'removed']), reason: text(500).optional().describe('Why, where they are archived') }),
-  z.object({ do: z.literal('stage'), to: z.string().max(60), reason: text(500).nullable().default(null), override: text(500).nullable().default(null).describe('For managers: why the gate is overridden') }),
+  z.object({
+    do: z.literal('work'),
+    working: z.enum(['in_work', 'resting', 'removed']),
+    reason: text(500).optional().describe('Why, where they are archived'),
+  }),
+  z.object({
+    do: z.literal('stage'),
+    to: z.string().max(60),
+    reason: text(500).nullable().default(null),
+    override: text(500).nullable().default(null).describe('For managers: why the gate is overridden'),
+  }),
   z.object({ do: z.literal('putOn'), listId: id }),
-  z.object({ do: z.literal('setField'), field: z.union([z.enum(['title', 'source', 'city', 'region', 'postalCode', 'country', 'zone']), z.templateLiteral(['custom:', z.uuid()])]), value: z.unknown().describe('null empties it') }),
+  z.object({
+    do: z.literal('setField'),
+    field: z.union([
+      z.enum(['title', 'source', 'city', 'region', 'postalCode', 'country', 'zone']),
+      z.templateLiteral(['custom:', z.uuid()]),
+    ]),
+    value: z.unknown().describe('null empties it'),
+  }),
   z.object({ do: z.literal('enroll'), cadenceId: id }),
   z.object({ do: z.literal('leaveCadences'), cadenceId: id.nullable().describe('One cadence, or null for all') }),
   z.object({ do: z.literal('stop'), channel: z.enum(['call', 'email', 'all']) }),
-  z.object({ do: z.literal('plan'), task: z.enum(['call', 'task']), title: required(200), dueAt: instant, ownerId: id.nullable().describe('null: each person’s own owner') }),
-  z.object({ do: z.literal('mail'), subject: required(300), body: required(50_000), kind: z.enum(['one_to_one', 'marketing', 'requested']), sendAt: instant.nullable().describe('null: at once') }),
+  z.object({
+    do: z.literal('plan'),
+    task: z.enum(['call', 'task']),
+    title: required(200),
+    dueAt: instant,
+    ownerId: id.nullable().describe('null: each person’s own owner'),
+  }),
+  z.object({
+    do: z.literal('mail'),
+    subject: required(300),
+    body: required(50_000),
+    kind: z.enum(['one_to_one', 'marketing', 'requested']),
+    sendAt: instant.nullable().describe('null: at once'),
+  }),
 ])
 export type BulkAction = z.infer<typeof bulkActionSchema>
 /** A bulk action as it is kept: one of them, or the undo of one. */
-const storedAction = z.union([bulkActionSchema, z.object({ do: z.literal('undo'), actionId: id, of: bulkActionSchema })])
+const storedAction = z.union([
+  bulkActionSchema,
+  z.object({ do: z.literal('undo'), actionId: id, of: bulkActionSchema }),
+])
 export type StoredBulkAction = z.infer<typeof storedAction>
 
 /** Whom it is for: those who are named, or all that match. */
-const asked = { action: bulkActionSchema, prospectIds: z.array(id).min(1).max(10_000).optional(), filter: filterInput.optional(), list: id.optional(), search: text(200).optional(), goal: goalState.optional() }
-const leftOut = z.array(z.object({ reason: z.string(), count: z.number(), people: z.array(z.object({ id, name: z.string() })) }))
+const asked = {
+  action: bulkActionSchema,
+  prospectIds: z.array(id).min(1).max(10_000).optional(),
+  filter: filterInput.optional(),
+  list: id.optional(),
+  search: text(200).optional(),
+  goal: goalState.optional(),
+}
+const leftOut = z.array(
+  z.object({ reason: z.string(), count: z.number(), people: z.array(z.object({ id, name: z.string() })) }),
+)
 
 export const previewBulk = endpoint({
-  method: 'post', path: '/api/bulk/preview', readsOnly: true, summary: 'How many people a change would touch, and whom it leaves out and why', body: z.object(asked),
+  method: 'post',
+  path: '/api/bulk/preview',
+  readsOnly: true,
+  summary: 'How many people a change would touch, and whom it leaves out and why',
+  body: z.object(asked),
   response: z.object({
-    touches: z.number(), leftOut,
+    touches: z.number(),
+    leftOut,
     /** Assigned in turn: how many each gets. */
     shares: z.array(z.object({ id, name: z.string(), people: z.number() })),
     /** For mail: customers apart from prospects, and the mail as the first ten of them would get it. */
-    mail: z.object({ customers: z.number(), prospects: z.number(), examples: z.array(z.object({ id, name: z.string(), subject: z.string(), body: z.string() })) }).nullable(),
+    mail: z
+      .object({
+        customers: z.number(),
+        prospects: z.number(),
+        examples: z.array(z.object({ id, name: z.string(), subject: z.string(), body: z.string() })),
+      })
+      .nullable(),
   }),
 })
-export const startBulk = endpoint({ method: 'post', path: '/api/bulk', summary: 'Change many people at once; the work goes on by itself', body: z.object({ id, ...asked }), response: z.object({ id, touches: z.number() }) })
-const account = z.object({ id, action: storedAction, object: z.string().nullable().describe('The name of the stage, list, cadence, owners or custom field that the action is about'), undone: z.boolean(), about: z.string(), by: z.string(), state: z.enum(['waiting', 'running', 'done']), touches: z.number(), done: z.number(), at: instant, endedAt: instant.nullable() })
-export const listBulk = endpoint({ method: 'get', path: '/api/bulk', summary: 'Changes of many, newest first: the caller’s own, or everybody’s for managers', response: z.object({ changes: z.array(account) }) })
+export const startBulk = endpoint({
+  method: 'post',
+  path: '/api/bulk',
+  summary: 'Change many people at once; the work goes on by itself',
+  body: z.object({ id, ...asked }),
+  response: z.object({ id, touches: z.number() }),
+})
+const account = z.object({
+  id,
+  action: storedAction,
+  object: z
+    .string()
+    .nullable()
+    .describe('The name of the stage, list, cadence, owners or custom field that the action is about'),
+  undone: z.boolean(),
+  about: z.string(),
+  by: z.string(),
+  state: z.enum(['waiting', 'running', 'done']),
+  touches: z.number(),
+  done: z.number(),
+  at: instant,
+  endedAt: instant.nullable(),
+})
+export const listBulk = endpoint({
+  method: 'get',
+  path: '/api/bulk',
+  summary: 'Changes of many, newest first: the caller’s own, or everybody’s for managers',
+  response: z.object({ changes: z.array(account) }),
+})
 export const getBulk = endpoint({
-  method: 'get', path: '/api/bulk/{id}', summary: 'How far a change of many has come, and its account', params: withId,
-  response: account.extend({ leftOut, kept: leftOut.describe('Of an undo: what stays as it is for those for whom the rest was undone') }),
+  method: 'get',
+  path: '/api/bulk/{id}',
+  summary: 'How far a change of many has come, and its account',
+  params: withId,
+  response: account.extend({
+    leftOut,
+    kept: leftOut.describe('Of an undo: what stays as it is for those for whom the rest was undone'),
+  }),
 })
 export const undoBulk = endpoint({
-  method: 'post', path: '/api/bulk/{id}/undo', summary: 'Undo a bulk action as a whole; what was changed since is kept and said', params: withId,
-  body: z.object({ id }), response: z.object({ id, touches: z.number() }),
+  method: 'post',
+  path: '/api/bulk/{id}/undo',
+  summary: 'Undo a bulk action as a whole; what was changed since is kept and said',
+  params: withId,
+  body: z.object({ id }),
+  response: z.object({ id, touches: z.number() }),
 })

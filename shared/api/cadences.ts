@@ -1,53 +1,162 @@
 import { z } from 'zod'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
-export const waitSchema = z.object({ amount: z.number().int('Whole numbers only').min(0, 'A wait cannot be negative').max(730, 'Two years at most'), unit: z.enum(['hours', 'days', 'business_days']) })
-export const stepSchema = z.object({ id, kind: z.enum(['email', 'call', 'task']), wait: waitSchema, name: required(200), subject: text(300).default(''), body: text(20_000).default('') })
+export const waitSchema = z.object({
+  amount: z.number().int('Whole numbers only').min(0, 'A wait cannot be negative').max(730, 'Two years at most'),
+  unit: z.enum(['hours', 'days', 'business_days']),
+})
+export const stepSchema = z.object({
+  id,
+  kind: z.enum(['email', 'call', 'task']),
+  wait: waitSchema,
+  name: required(200),
+  subject: text(300).default(''),
+  body: text(20_000).default(''),
+})
 export type StepDraft = z.infer<typeof stepSchema>
-const hoursSchema = z.object({ days: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'), from: z.number().int().min(0).max(1439), to: z.number().int().min(1).max(1440) })
-  .refine(hours => hours.from < hours.to, 'The window closes before it opens')
+const hoursSchema = z
+  .object({
+    days: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'),
+    from: z.number().int().min(0).max(1439),
+    to: z.number().int().min(1).max(1440),
+  })
+  .refine((hours) => hours.from < hours.to, 'The window closes before it opens')
 const scope = z.enum(['person', 'company'])
 const draft = {
-  name: required(200), cold: z.boolean().default(true), window: hoursSchema.default({ days: [1, 2, 3, 4, 5], from: 480, to: 1020 }),
-  exits: z.object({ replied: scope, booked: scope }).default({ replied: 'person', booked: 'company' }), steps: z.array(stepSchema).max(60).default([]),
+  name: required(200),
+  cold: z.boolean().default(true),
+  window: hoursSchema.default({ days: [1, 2, 3, 4, 5], from: 480, to: 1020 }),
+  exits: z.object({ replied: scope, booked: scope }).default({ replied: 'person', booked: 'company' }),
+  steps: z.array(stepSchema).max(60).default([]),
 }
 const state = z.enum(['draft', 'active', 'paused', 'archived'])
 export const cadenceSchema = z.object({ id, state, version: z.number(), ...draft })
 export type Cadence = z.infer<typeof cadenceSchema>
 
 export const listCadences = endpoint({
-  method: 'get', path: '/api/cadences', summary: 'Cadences with the people at each step',
-  response: z.object({ cadences: z.array(z.object({ id, name: z.string(), state: z.string(), open: z.number(), exits: z.record(z.string(), z.number()), steps: z.array(z.object({ id, kind: z.enum(['email', 'call', 'task']), name: z.string(), wait: waitSchema, here: z.number() })) })) }),
+  method: 'get',
+  path: '/api/cadences',
+  summary: 'Cadences with the people at each step',
+  response: z.object({
+    cadences: z.array(
+      z.object({
+        id,
+        name: z.string(),
+        state: z.string(),
+        open: z.number(),
+        exits: z.record(z.string(), z.number()),
+        steps: z.array(
+          z.object({
+            id,
+            kind: z.enum(['email', 'call', 'task']),
+            name: z.string(),
+            wait: waitSchema,
+            here: z.number(),
+          }),
+        ),
+      }),
+    ),
+  }),
 })
-export const getCadence = endpoint({ method: 'get', path: '/api/cadences/{id}', summary: 'One cadence', params: withId, response: cadenceSchema.extend({ people: z.record(z.string(), z.number()).describe('How many are at each step, by its id') }) })
+export const getCadence = endpoint({
+  method: 'get',
+  path: '/api/cadences/{id}',
+  summary: 'One cadence',
+  params: withId,
+  response: cadenceSchema.extend({
+    people: z.record(z.string(), z.number()).describe('How many are at each step, by its id'),
+  }),
+})
 export const setCadenceState = endpoint({
-  method: 'post', path: '/api/cadences/{id}/state', summary: 'Pause, resume or archive a cadence; with people: leave, everyone in it leaves', audience: 'manager', params: withId,
-  body: z.object({ to: z.enum(['active', 'paused', 'archived']), people: z.enum(['finish', 'leave']).default('finish') }), response: z.object({ version: z.number(), left: z.number() }),
+  method: 'post',
+  path: '/api/cadences/{id}/state',
+  summary: 'Pause, resume or archive a cadence; with people: leave, everyone in it leaves',
+  audience: 'manager',
+  params: withId,
+  body: z.object({
+    to: z.enum(['active', 'paused', 'archived']),
+    people: z.enum(['finish', 'leave']).default('finish'),
+  }),
+  response: z.object({ version: z.number(), left: z.number() }),
 })
-export const copyCadence = endpoint({ method: 'post', path: '/api/cadences/{id}/copy', summary: 'Copy a cadence, as a draft', audience: 'manager', params: withId, response: z.object({ id }) })
-export const addCadence = endpoint({ method: 'post', path: '/api/cadences', summary: 'Make a cadence', audience: 'manager', body: z.object(draft), response: z.object({ id }) })
+export const copyCadence = endpoint({
+  method: 'post',
+  path: '/api/cadences/{id}/copy',
+  summary: 'Copy a cadence, as a draft',
+  audience: 'manager',
+  params: withId,
+  response: z.object({ id }),
+})
+export const addCadence = endpoint({
+  method: 'post',
+  path: '/api/cadences',
+  summary: 'Make a cadence',
+  audience: 'manager',
+  body: z.object(draft),
+  response: z.object({ id }),
+})
 export const editCadence = endpoint({
-  method: 'put', path: '/api/cadences/{id}', summary: 'Replace a cadence and its steps; people on the way keep their place', audience: 'manager', params: withId,
-  body: z.object({ version: z.number().int(), state, ...draft }), response: z.object({ version: z.number() }),
+  method: 'put',
+  path: '/api/cadences/{id}',
+  summary: 'Replace a cadence and its steps; people on the way keep their place',
+  audience: 'manager',
+  params: withId,
+  body: z.object({ version: z.number().int(), state, ...draft }),
+  response: z.object({ version: z.number() }),
 })
 export const planCadence = endpoint({
-  method: 'post', path: '/api/cadences/plan', readsOnly: true, summary: 'Real dates if started now, and the mails as somebody would get them', body: z.object({ prospectId: id.nullable(), window: hoursSchema, steps: z.array(stepSchema).max(60) }),
+  method: 'post',
+  path: '/api/cadences/plan',
+  readsOnly: true,
+  summary: 'Real dates if started now, and the mails as somebody would get them',
+  body: z.object({ prospectId: id.nullable(), window: hoursSchema, steps: z.array(stepSchema).max(60) }),
   response: z.object({
-    now: instant, zone: z.string(), who: z.string().nullable(),
-    steps: z.array(z.object({ stepId: id, at: instant, moved: z.string().nullable(), subject: z.string(), body: z.string(), missing: z.array(z.string()), faults: z.array(z.object({ field: z.string(), line: z.number(), message: z.string() })) })),
+    now: instant,
+    zone: z.string(),
+    who: z.string().nullable(),
+    steps: z.array(
+      z.object({
+        stepId: id,
+        at: instant,
+        moved: z.string().nullable(),
+        subject: z.string(),
+        body: z.string(),
+        missing: z.array(z.string()),
+        faults: z.array(z.object({ field: z.string(), line: z.number(), message: z.string() })),
+      }),
+    ),
   }),
 })
 export const enroll = endpoint({
-  method: 'post', path: '/api/cadences/{id}/enrollments', summary: 'Enroll people; with dryRun, only say who may be and who may not', params: withId,
-  body: z.object({ prospectIds: z.array(id).max(10_000).optional(), importId: id.optional(), dryRun: z.boolean().default(false) })
-    .refine(body => Boolean(body.prospectIds?.length) !== Boolean(body.importId), 'Name people or an import'),
+  method: 'post',
+  path: '/api/cadences/{id}/enrollments',
+  summary: 'Enroll people; with dryRun, only say who may be and who may not',
+  params: withId,
+  body: z
+    .object({
+      prospectIds: z.array(id).max(10_000).optional(),
+      importId: id.optional(),
+      dryRun: z.boolean().default(false),
+    })
+    .refine((body) => Boolean(body.prospectIds?.length) !== Boolean(body.importId), 'Name people or an import'),
   response: z.object({
     enrolled: z.number(),
     /** Whose email and calls they will be, the most first: each one’s owner, else whoever enrolls them. */
     senders: z.array(z.object({ id, name: z.string(), people: z.number(), unowned: z.number() })),
-    /** Fields that steps of email need and some do not have: these emails will wait for them. Looked up for the first thousand. */
+    /**
+     * Fields that steps of email need and some do not have: these emails will wait for them. Looked up for the first
+     * thousand.
+     */
     missing: z.array(z.object({ field: z.string(), people: z.number() })),
-    refused: z.array(z.object({ prospectId: id, name: z.string(), why: z.string() })), refusedCount: z.number(),
+    refused: z.array(z.object({ prospectId: id, name: z.string(), why: z.string() })),
+    refusedCount: z.number(),
   }),
 })
-export const unenroll = endpoint({ method: 'post', path: '/api/enrollments/{id}/end', summary: 'Take somebody out of a cadence', params: withId, body: z.object({ id }), response: z.object({ says: z.string() }) })
+export const unenroll = endpoint({
+  method: 'post',
+  path: '/api/enrollments/{id}/end',
+  summary: 'Take somebody out of a cadence',
+  params: withId,
+  body: z.object({ id }),
+  response: z.object({ says: z.string() }),
+})

@@ -8,48 +8,108 @@ const day = z.iso.date()
 const ref = z.object({ id: z.string(), name: z.string() })
 
 export const dealRowSchema = z.object({
-  id, name: z.string(), state: z.enum(['open', 'won', 'lost']), likelihood, value, expectedClose: z.string().nullable(),
-  openedAt: instant, closedAt: instant.nullable(), reason: z.string().nullable(),
-  person: ref, company: ref.nullable(), owner: ref.nullable(), stage: ref.nullable(),
+  id,
+  name: z.string(),
+  state: z.enum(['open', 'won', 'lost']),
+  likelihood,
+  value,
+  expectedClose: z.string().nullable(),
+  openedAt: instant,
+  closedAt: instant.nullable(),
+  reason: z.string().nullable(),
+  person: ref,
+  company: ref.nullable(),
+  owner: ref.nullable(),
+  stage: ref.nullable(),
 })
 export type DealRow = z.infer<typeof dealRowSchema>
 
 export const listDealStages = endpoint({
-  method: 'get', path: '/api/deal-stages', summary: 'The stages of deals, in order', response: z.object({ stages: z.array(z.object({ id: z.string(), name: z.string(), likelihood })) }),
+  method: 'get',
+  path: '/api/deal-stages',
+  summary: 'The stages of deals, in order',
+  response: z.object({ stages: z.array(z.object({ id: z.string(), name: z.string(), likelihood })) }),
 })
 export const saveDealStages = endpoint({
-  method: 'put', path: '/api/deal-stages', summary: 'Set the stages of deals, in order; a stage that is left out is archived', audience: 'manager',
+  method: 'put',
+  path: '/api/deal-stages',
+  summary: 'Set the stages of deals, in order; a stage that is left out is archived',
+  audience: 'manager',
   body: z.object({
-    stages: z.array(z.object({ id: z.string().max(60).nullable().describe('null for a new one'), name: required(60), likelihood })).min(1).max(30)
-      .refine(stages => new Set(stages.map(stage => stage.name.toLowerCase())).size === stages.length, 'Two stages have the same name'),
+    stages: z
+      .array(
+        z.object({ id: z.string().max(60).nullable().describe('null for a new one'), name: required(60), likelihood }),
+      )
+      .min(1)
+      .max(30)
+      .refine(
+        (stages) => new Set(stages.map((stage) => stage.name.toLowerCase())).size === stages.length,
+        'Two stages have the same name',
+      ),
   }),
   response: z.object({ stages: z.array(z.object({ id: z.string(), name: z.string(), likelihood })) }),
 })
 export const findDeals = endpoint({
-  method: 'post', path: '/api/deals/find', readsOnly: true, summary: 'Deals by state, owner and a filter of their people, with what they come to',
+  method: 'post',
+  path: '/api/deals/find',
+  readsOnly: true,
+  summary: 'Deals by state, owner and a filter of their people, with what they come to',
   body: z.object({
-    state: z.enum(['open', 'won', 'lost', 'all']).default('open'), owner: id.optional(), filter: filterInput.optional(),
-    sort: z.enum(['expectedClose', 'value', 'likelihood', 'openedAt', 'closedAt']).default('expectedClose'), down: z.boolean().default(false),
-    limit: z.number().int().min(1).max(500).default(100), after: z.number().int().min(0).default(0),
+    state: z.enum(['open', 'won', 'lost', 'all']).default('open'),
+    owner: id.optional(),
+    filter: filterInput.optional(),
+    sort: z.enum(['expectedClose', 'value', 'likelihood', 'openedAt', 'closedAt']).default('expectedClose'),
+    down: z.boolean().default(false),
+    limit: z.number().int().min(1).max(500).default(100),
+    after: z.number().int().min(0).default(0),
   }),
-  response: z.object({ deals: z.array(dealRowSchema), count: z.number(), value: z.number(), /** Each value times its likelihood. */ weighted: z.number() }),
+  response: z.object({
+    deals: z.array(dealRowSchema),
+    count: z.number(),
+    value: z.number(),
+    /** Each value times its likelihood. */ weighted: z.number(),
+  }),
 })
 export const openDeal = endpoint({
-  method: 'post', path: '/api/prospects/{id}/deals', summary: 'Open a deal with a person; a second one at a company only where that is said', params: withId,
+  method: 'post',
+  path: '/api/prospects/{id}/deals',
+  summary: 'Open a deal with a person; a second one at a company only where that is said',
+  params: withId,
   body: z.object({
-    id, name: text(300).default(''), value: value.default(null), stageId: z.string().max(60).nullable().default(null), likelihood: likelihood.nullable().default(null),
-    expectedClose: day.nullable().default(null), another: z.boolean().default(false),
+    id,
+    name: text(300).default(''),
+    value: value.default(null),
+    stageId: z.string().max(60).nullable().default(null),
+    likelihood: likelihood.nullable().default(null),
+    expectedClose: day.nullable().default(null),
+    another: z.boolean().default(false),
   }),
   response: z.object({ says: z.string() }),
 })
 export const editDeal = endpoint({
-  method: 'patch', path: '/api/deals/{id}', summary: 'Change a deal: name, value, stage, likelihood, expected close, custom fields', params: withId,
+  method: 'patch',
+  path: '/api/deals/{id}',
+  summary: 'Change a deal: name, value, stage, likelihood, expected close, custom fields',
+  params: withId,
   body: z.object({
-    name: required(300).optional(), value: value.optional(), stageId: z.string().max(60).nullable().optional(), likelihood: likelihood.optional(),
-    expectedClose: day.nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(),
+    name: required(300).optional(),
+    value: value.optional(),
+    stageId: z.string().max(60).nullable().optional(),
+    likelihood: likelihood.optional(),
+    expectedClose: day.nullable().optional(),
+    custom: z.record(z.string(), z.unknown()).optional(),
   }),
 })
 export const closeDeal = endpoint({
-  method: 'post', path: '/api/deals/{id}/close', summary: 'Close a deal as won or lost; lost wants a reason', params: withId,
-  body: z.object({ id, result: z.enum(['won', 'lost']), reason: text(500).nullable().default(null), value: value.optional() }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/deals/{id}/close',
+  summary: 'Close a deal as won or lost; lost wants a reason',
+  params: withId,
+  body: z.object({
+    id,
+    result: z.enum(['won', 'lost']),
+    reason: text(500).nullable().default(null),
+    value: value.optional(),
+  }),
+  response: z.object({ says: z.string() }),
 })

@@ -5,41 +5,84 @@ import { knotKind, prospectSchema } from './prospects'
 
 export const queueItemSchema = z.object({
   /** The task in hand; null for somebody who is on the list that is worked and has none. */
-  taskId: id.nullable(), prospectId: id, name: z.string(), company: z.string().nullable(), kind: z.enum(['first_contact', 'call', 'task', 'call_back', 'reply', 'follow_up', 'check_mail', 'meeting_result']),
-  group: z.enum(['promised', 'answer', 'overdue', 'due', 'new', 'later']), why: z.string(), dueAt: instant, zone: z.string(),
+  taskId: id.nullable(),
+  prospectId: id,
+  name: z.string(),
+  company: z.string().nullable(),
+  kind: z.enum(['first_contact', 'call', 'task', 'call_back', 'reply', 'follow_up', 'check_mail', 'meeting_result']),
+  group: z.enum(['promised', 'answer', 'overdue', 'due', 'new', 'later']),
+  why: z.string(),
+  dueAt: instant,
+  zone: z.string(),
   /** Of what waits: from when on it can be done, null for never, and the holiday that keeps it back, if one does. */
-  opensAt: instant.nullable(), waitsFor: z.string().nullable(),
+  opensAt: instant.nullable(),
+  waitsFor: z.string().nullable(),
   /** Where the person is on the climb: steps done and steps in all; null outside a cadence. */
   slope: z.object({ step: z.number(), steps: z.number() }).nullable(),
 })
 export type QueueItem = z.infer<typeof queueItemSchema>
 
 export const queue = endpoint({
-  method: 'get', path: '/api/desk/queue', summary: 'What to do now, in order, with the reason for each', query: z.object({ limit: z.coerce.number().int().min(1).max(200).default(50), list: id.optional() }),
-  response: z.object({ list: z.object({ id, name: z.string() }).nullable(), items: z.array(queueItemSchema), counts: z.object({ promised: z.number(), answer: z.number(), overdue: z.number(), due: z.number(), new: z.number(), later: z.number() }), opensNext: z.object({ at: instant, count: z.number() }).nullable(), now: instant }),
+  method: 'get',
+  path: '/api/desk/queue',
+  summary: 'What to do now, in order, with the reason for each',
+  query: z.object({ limit: z.coerce.number().int().min(1).max(200).default(50), list: id.optional() }),
+  response: z.object({
+    list: z.object({ id, name: z.string() }).nullable(),
+    items: z.array(queueItemSchema),
+    counts: z.object({
+      promised: z.number(),
+      answer: z.number(),
+      overdue: z.number(),
+      due: z.number(),
+      new: z.number(),
+      later: z.number(),
+    }),
+    opensNext: z.object({ at: instant, count: z.number() }).nullable(),
+    now: instant,
+  }),
 })
 export const dayRidge = endpoint({
-  method: 'get', path: '/api/desk/day', summary: 'The day by half hours: who is due and callable, what was done, the goals',
+  method: 'get',
+  path: '/api/desk/day',
+  summary: 'The day by half hours: who is due and callable, what was done, the goals',
   response: z.object({
-    slots: z.array(z.object({ at: instant, open: z.number(), done: z.number() })), meetings: z.array(z.object({ at: instant, title: z.string() })),
-    goals: z.object({ calls: z.tuple([z.number(), z.number()]), conversations: z.tuple([z.number(), z.number()]), meetings: z.tuple([z.number(), z.number()]) }),
+    slots: z.array(z.object({ at: instant, open: z.number(), done: z.number() })),
+    meetings: z.array(z.object({ at: instant, title: z.string() })),
+    goals: z.object({
+      calls: z.tuple([z.number(), z.number()]),
+      conversations: z.tuple([z.number(), z.number()]),
+      meetings: z.tuple([z.number(), z.number()]),
+    }),
     callableNow: z.number(),
   }),
 })
 
 export const outcomeSchema = z.object({
-  id, key: z.number().nullable(), name: z.string(), asks: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])), reasons: z.array(z.string()),
+  id,
+  key: z.number().nullable(),
+  name: z.string(),
+  asks: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
+  reasons: z.array(z.string()),
   /** What it will do to this person, computed by the function that does it. */
   says: z.string(),
   /** Why it cannot be chosen now; null when it can. */
   blocked: z.string().nullable(),
-  /** What the gate in front of the new stage wants to be filled in first: fields of the person or the company, as gates name them. */
-  missing: z.array(z.object({ key: z.string(), label: z.string() })), fingerprint: z.string(),
+  /**
+   * What the gate in front of the new stage wants to be filled in first: fields of the person or the company, as gates
+   * name them.
+   */
+  missing: z.array(z.object({ key: z.string(), label: z.string() })),
+  fingerprint: z.string(),
 })
 export type OutcomeChoice = z.infer<typeof outcomeSchema>
 
 export const slopeStepSchema = z.object({
-  stepId: id, kind: z.enum(['email', 'call', 'task']), name: z.string(), state: z.enum(['done', 'now', 'ahead', 'left']), at: instant.nullable(),
+  stepId: id,
+  kind: z.enum(['email', 'call', 'task']),
+  name: z.string(),
+  state: z.enum(['done', 'now', 'ahead', 'left']),
+  at: instant.nullable(),
   /** What came of it, or what pushes its date. */
   says: z.string().nullable(),
 })
@@ -53,19 +96,39 @@ export const briefSchema = z.object({
   script: z.string().nullable(),
   notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string(), pinned: z.boolean() })),
   touches: z.array(z.object({ at: instant, kind: knotKind, says: z.string() })),
-  mail: z.array(z.object({ id, direction: z.enum(['in', 'out']), at: instant, subject: z.string(), body: z.string(), opened: z.boolean() })),
+  mail: z.array(
+    z.object({
+      id,
+      direction: z.enum(['in', 'out']),
+      at: instant,
+      subject: z.string(),
+      body: z.string(),
+      opened: z.boolean(),
+    }),
+  ),
   /** Mail that is held or may have gone out, for this task. */
-  held: z.object({
-    id, subject: z.string(), trouble: z.string(), state: z.string(),
-    /** What it lacks, and where that is filled in: a field of the person, or null for one of the company. */
-    missing: z.array(z.object({ name: z.string(), label: z.string(), field: z.string().nullable() })),
-  }).nullable(),
+  held: z
+    .object({
+      id,
+      subject: z.string(),
+      trouble: z.string(),
+      state: z.string(),
+      /** What it lacks, and where that is filled in: a field of the person, or null for one of the company. */
+      missing: z.array(z.object({ name: z.string(), label: z.string(), field: z.string().nullable() })),
+    })
+    .nullable(),
   outcomes: z.array(outcomeSchema),
   /** The meeting whose result is asked for, and what each result would do; null for none. */
-  meeting: z.object({
-    id, title: z.string(), startAt: instant, endAt: instant, zone: z.string(),
-    results: z.array(z.object({ result: z.enum(MEETING_RESULTS), label: z.string(), says: z.string() })),
-  }).nullable(),
+  meeting: z
+    .object({
+      id,
+      title: z.string(),
+      startAt: instant,
+      endAt: instant,
+      zone: z.string(),
+      results: z.array(z.object({ result: z.enum(MEETING_RESULTS), label: z.string(), says: z.string() })),
+    })
+    .nullable(),
   /** The viewer's call to the person that has no outcome yet. */
   call: z.object({ id, startedAt: instant }).nullable(),
   now: instant,
@@ -76,65 +139,170 @@ export type Brief = z.infer<typeof briefSchema>
 const madeAs = z.enum(['elsewhere', 'incoming'])
 
 export const brief = endpoint({
-  method: 'get', path: '/api/prospects/{id}/brief', summary: 'Everything needed to work one person: why, the climb, what to say, what each outcome will do', params: withId,
-  query: z.object({ task: id.optional(), call: madeAs.optional().describe('What outcomes would do after a call that was not made from here') }), response: briefSchema,
+  method: 'get',
+  path: '/api/prospects/{id}/brief',
+  summary: 'Everything needed to work one person: why, the climb, what to say, what each outcome will do',
+  params: withId,
+  query: z.object({
+    task: id.optional(),
+    call: madeAs.optional().describe('What outcomes would do after a call that was not made from here'),
+  }),
+  response: briefSchema,
 })
 
 export const detailsSchema = z.object({
-  callBackAt: instant.optional(), reason: text(500).optional(), note: text(10_000).optional(),
-  meeting: z.object({ title: required(200), startAt: instant, minutes: z.number().int().min(5).max(600), zone, place: text(300).optional().describe('A link, an address, or who calls which number'), email: text(254).optional().describe('An address they have just given, for the invitation') }).optional(),
-  referral: z.object({ firstName: text(300), lastName: text(300), title: text(300).optional(), email: text(254).optional(), phone: text(60).optional() }).optional(),
+  callBackAt: instant.optional(),
+  reason: text(500).optional(),
+  note: text(10_000).optional(),
+  meeting: z
+    .object({
+      title: required(200),
+      startAt: instant,
+      minutes: z.number().int().min(5).max(600),
+      zone,
+      place: text(300).optional().describe('A link, an address, or who calls which number'),
+      email: text(254).optional().describe('An address they have just given, for the invitation'),
+    })
+    .optional(),
+  referral: z
+    .object({
+      firstName: text(300),
+      lastName: text(300),
+      title: text(300).optional(),
+      email: text(254).optional(),
+      phone: text(60).optional(),
+    })
+    .optional(),
 })
 export type OutcomeDetails = z.infer<typeof detailsSchema>
 
 export const logOutcome = endpoint({
-  method: 'post', path: '/api/prospects/{id}/outcomes', summary: 'Log what came of a call, with all its consequences', params: withId,
-  body: z.object({ id, outcomeId: id, taskId: id.nullable().default(null), phoneId: id.nullable().default(null), details: detailsSchema.default({}), fingerprint: z.string().max(100).nullable().default(null), call: madeAs.nullable().default(null).describe('Of a call that was not made from here'), listId: id.optional().describe('The list that is worked: they count as handled on it') }),
+  method: 'post',
+  path: '/api/prospects/{id}/outcomes',
+  summary: 'Log what came of a call, with all its consequences',
+  params: withId,
+  body: z.object({
+    id,
+    outcomeId: id,
+    taskId: id.nullable().default(null),
+    phoneId: id.nullable().default(null),
+    details: detailsSchema.default({}),
+    fingerprint: z.string().max(100).nullable().default(null),
+    call: madeAs.nullable().default(null).describe('Of a call that was not made from here'),
+    listId: id.optional().describe('The list that is worked: they count as handled on it'),
+  }),
   response: z.object({ id, says: z.string() }),
 })
 export const sayWhen = endpoint({
-  method: 'post', path: '/api/when', readsOnly: true, summary: 'Read when a next step is to be ("tue 2:30"), with what does not fit, and the moments that make sense',
+  method: 'post',
+  path: '/api/when',
+  readsOnly: true,
+  summary: 'Read when a next step is to be ("tue 2:30"), with what does not fit, and the moments that make sense',
   body: z.object({
-    prospectId: id.nullable().default(null), kind: z.enum(['call', 'meeting', 'task']), zone: zone.describe('The clock in which it is read'),
-    text: text(100).nullable().default(null), at: instant.nullable().default(null).describe('A moment that was picked, instead of a text'),
+    prospectId: id.nullable().default(null),
+    kind: z.enum(['call', 'meeting', 'task']),
+    zone: zone.describe('The clock in which it is read'),
+    text: text(100).nullable().default(null),
+    at: instant.nullable().default(null).describe('A moment that was picked, instead of a text'),
   }),
   response: z.object({
-    at: instant.nullable(), error: z.string().nullable(),
+    at: instant.nullable(),
+    error: z.string().nullable(),
     /** The moment by the caller's clock, and by the person's where that is another. */
-    mine: z.string().nullable(), theirs: z.string().nullable(),
-    warnings: z.array(z.string()), chips: z.array(z.object({ label: z.string(), at: instant })),
+    mine: z.string().nullable(),
+    theirs: z.string().nullable(),
+    warnings: z.array(z.string()),
+    chips: z.array(z.object({ label: z.string(), at: instant })),
   }),
 })
 export const planTask = endpoint({
-  method: 'post', path: '/api/prospects/{id}/tasks', summary: 'Plan a call or a task with a person', params: withId,
-  body: z.object({ id, task: z.enum(['call', 'task']), title: required(200), dueAt: instant, ownerId: id.nullable().default(null).describe('null: the person’s own owner') }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/prospects/{id}/tasks',
+  summary: 'Plan a call or a task with a person',
+  params: withId,
+  body: z.object({
+    id,
+    task: z.enum(['call', 'task']),
+    title: required(200),
+    dueAt: instant,
+    ownerId: id.nullable().default(null).describe('null: the person’s own owner'),
+  }),
+  response: z.object({ says: z.string() }),
 })
 export const moveMeeting = endpoint({
-  method: 'post', path: '/api/meetings/{id}/move', summary: 'Move a meeting; the other side gets an update of the invitation', params: withId,
-  body: z.object({ id, startAt: instant, minutes: z.number().int().min(5).max(600), zone }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/meetings/{id}/move',
+  summary: 'Move a meeting; the other side gets an update of the invitation',
+  params: withId,
+  body: z.object({ id, startAt: instant, minutes: z.number().int().min(5).max(600), zone }),
+  response: z.object({ says: z.string() }),
 })
 export const cancelMeeting = endpoint({
-  method: 'post', path: '/api/meetings/{id}/cancel', summary: 'Cancel a meeting; the other side gets a cancellation', params: withId,
-  body: z.object({ id }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/meetings/{id}/cancel',
+  summary: 'Cancel a meeting; the other side gets a cancellation',
+  params: withId,
+  body: z.object({ id }),
+  response: z.object({ says: z.string() }),
 })
 export const settleMeeting = endpoint({
-  method: 'post', path: '/api/meetings/{id}/result', summary: 'Say how a meeting went: held, held and qualified, or they did not come', params: withId,
-  body: z.object({ id, result: z.enum(MEETING_RESULTS), note: text(10_000).optional() }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/meetings/{id}/result',
+  summary: 'Say how a meeting went: held, held and qualified, or they did not come',
+  params: withId,
+  body: z.object({ id, result: z.enum(MEETING_RESULTS), note: text(10_000).optional() }),
+  response: z.object({ says: z.string() }),
 })
-export const finishTask = endpoint({ method: 'post', path: '/api/tasks/{id}/done', summary: 'A task is done', params: withId, body: z.object({ id, note: text(10_000).optional(), listId: id.optional() }), response: z.object({ says: z.string() }) })
+export const finishTask = endpoint({
+  method: 'post',
+  path: '/api/tasks/{id}/done',
+  summary: 'A task is done',
+  params: withId,
+  body: z.object({ id, note: text(10_000).optional(), listId: id.optional() }),
+  response: z.object({ says: z.string() }),
+})
 export const writeEmail = endpoint({
-  method: 'post', path: '/api/prospects/{id}/emails', summary: 'Write a mail by hand; it goes at once', params: withId,
-  body: z.object({ id, subject: required(300), body: required(50_000), taskId: id.nullable().default(null), inReplyTo: id.nullable().default(null) }),
+  method: 'post',
+  path: '/api/prospects/{id}/emails',
+  summary: 'Write a mail by hand; it goes at once',
+  params: withId,
+  body: z.object({
+    id,
+    subject: required(300),
+    body: required(50_000),
+    taskId: id.nullable().default(null),
+    inReplyTo: id.nullable().default(null),
+  }),
   response: z.object({ says: z.string().describe('What follows, in a sentence') }),
 })
 export const settleEmail = endpoint({
-  method: 'post', path: '/api/messages/{id}/settle', summary: 'Say of held mail that it went out, or that it is to be sent now', params: withId, body: z.object({ id, wentOut: z.boolean() }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/messages/{id}/settle',
+  summary: 'Say of held mail that it went out, or that it is to be sent now',
+  params: withId,
+  body: z.object({ id, wentOut: z.boolean() }),
+  response: z.object({ says: z.string() }),
 })
 export const dial = endpoint({
-  method: 'post', path: '/api/calls', summary: 'Ring somebody, if the hour and their wishes allow it', body: z.object({ id, prospectId: id, phoneId: id.nullable().default(null) }), response: z.object({ id, phoneId: id, number: z.string() }),
+  method: 'post',
+  path: '/api/calls',
+  summary: 'Ring somebody, if the hour and their wishes allow it',
+  body: z.object({ id, prospectId: id, phoneId: id.nullable().default(null) }),
+  response: z.object({ id, phoneId: id, number: z.string() }),
 })
 export const callState = endpoint({
-  method: 'get', path: '/api/calls/{id}', summary: 'What the line says of a call', params: withId,
-  response: z.object({ state: z.enum(['ringing', 'answered', 'voicemail', 'busy', 'not_in_service', 'no_answer', 'ended']), since: instant }),
+  method: 'get',
+  path: '/api/calls/{id}',
+  summary: 'What the line says of a call',
+  params: withId,
+  response: z.object({
+    state: z.enum(['ringing', 'answered', 'voicemail', 'busy', 'not_in_service', 'no_answer', 'ended']),
+    since: instant,
+  }),
 })
-export const hangUp = endpoint({ method: 'post', path: '/api/calls/{id}/hang-up', summary: 'End a call', params: withId })
+export const hangUp = endpoint({
+  method: 'post',
+  path: '/api/calls/{id}/hang-up',
+  summary: 'End a call',
+  params: withId,
+})

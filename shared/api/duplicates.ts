@@ -3,49 +3,114 @@ import { endpoint, id, instant, withId } from './endpoint'
 import { standing } from './prospects'
 
 const likeSchema = z.object({
-  id, name: z.string(), title: z.string().nullable(), company: z.string().nullable(), stage: z.string(), owner: z.string().nullable(),
-  phones: z.array(z.string()), emails: z.array(z.string()), touches: z.number(), createdAt: instant,
+  id,
+  name: z.string(),
+  title: z.string().nullable(),
+  company: z.string().nullable(),
+  stage: z.string(),
+  owner: z.string().nullable(),
+  phones: z.array(z.string()),
+  emails: z.array(z.string()),
+  touches: z.number(),
+  createdAt: instant,
 })
 export const findDuplicates = endpoint({
-  method: 'get', path: '/api/duplicates', summary: 'Pairs of people who may be one, the surest first, with the reasons',
-  query: z.object({ about: id.optional().describe('Only pairs with this person'), limit: z.coerce.number().int().min(1).max(500).default(100) }),
-  response: z.object({ pairs: z.array(z.object({ one: likeSchema, other: likeSchema, sureness: z.number(), reasons: z.array(z.string()) })) }),
+  method: 'get',
+  path: '/api/duplicates',
+  summary: 'Pairs of people who may be one, the surest first, with the reasons',
+  query: z.object({
+    about: id.optional().describe('Only pairs with this person'),
+    limit: z.coerce.number().int().min(1).max(500).default(100),
+  }),
+  response: z.object({
+    pairs: z.array(
+      z.object({ one: likeSchema, other: likeSchema, sureness: z.number(), reasons: z.array(z.string()) }),
+    ),
+  }),
 })
-export const tellApart = endpoint({ method: 'post', path: '/api/duplicates/apart', summary: 'Keep that two people only look alike', body: z.object({ ids: z.tuple([id, id]) }) })
+export const tellApart = endpoint({
+  method: 'post',
+  path: '/api/duplicates/apart',
+  summary: 'Keep that two people only look alike',
+  body: z.object({ ids: z.tuple([id, id]) }),
+})
 export const mergeProspects = endpoint({
-  method: 'post', path: '/api/prospects/{id}/merge', summary: 'Make one person of two: everything of the other goes to this one', params: withId,
-  body: z.object({ id, goneId: id }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/prospects/{id}/merge',
+  summary: 'Make one person of two: everything of the other goes to this one',
+  params: withId,
+  body: z.object({ id, goneId: id }),
+  response: z.object({ says: z.string() }),
 })
 export const mergePairs = endpoint({
-  method: 'post', path: '/api/duplicates/merge', summary: 'Merge many pairs of people, one after the other; a pair that cannot be merged is named with the reason',
-  body: z.object({ pairs: z.array(z.object({ id: id.describe('Of the merge'), keptId: id, goneId: id })).min(1).max(200) }),
+  method: 'post',
+  path: '/api/duplicates/merge',
+  summary: 'Merge many pairs of people, one after the other; a pair that cannot be merged is named with the reason',
+  body: z.object({
+    pairs: z
+      .array(z.object({ id: id.describe('Of the merge'), keptId: id, goneId: id }))
+      .min(1)
+      .max(200),
+  }),
   response: z.object({ merged: z.number(), failed: z.array(z.object({ id, message: z.string() })) }),
 })
 export const listMerges = endpoint({
-  method: 'get', path: '/api/merges', summary: 'The latest merges that stand',
-  response: z.object({ merges: z.array(z.object({ id, keptId: id, kept: z.string(), gone: z.string(), by: z.string().nullable(), at: instant })) }),
+  method: 'get',
+  path: '/api/merges',
+  summary: 'The latest merges that stand',
+  response: z.object({
+    merges: z.array(
+      z.object({ id, keptId: id, kept: z.string(), gone: z.string(), by: z.string().nullable(), at: instant }),
+    ),
+  }),
 })
 export const undoMerge = endpoint({
-  method: 'post', path: '/api/merges/{id}/undo', summary: 'Make two people of one again', params: withId,
+  method: 'post',
+  path: '/api/merges/{id}/undo',
+  summary: 'Make two people of one again',
+  params: withId,
   response: z.object({ keptId: id, goneId: id, kept: z.array(z.string()) }),
 })
 
 const companyLike = z.object({
-  id, name: z.string(), domain: z.string().nullable(), people: z.number(), status: standing, city: z.string().nullable(),
+  id,
+  name: z.string(),
+  domain: z.string().nullable(),
+  people: z.number(),
+  status: standing,
+  city: z.string().nullable(),
 })
 export const findDuplicateCompanies = endpoint({
-  method: 'get', path: '/api/duplicates/companies', summary: 'Pairs of companies with one name, of which at most one has a domain',
+  method: 'get',
+  path: '/api/duplicates/companies',
+  summary: 'Pairs of companies with one name, of which at most one has a domain',
   response: z.object({ pairs: z.array(z.object({ one: companyLike, other: companyLike })) }),
 })
 export const mergeCompanies = endpoint({
-  method: 'post', path: '/api/companies/{id}/merge', summary: 'Make one company of two: everyone and everything at the other moves to this one', audience: 'manager', params: withId,
-  body: z.object({ id, goneId: id }), response: z.object({ summary: z.string() }),
+  method: 'post',
+  path: '/api/companies/{id}/merge',
+  summary: 'Make one company of two: everyone and everything at the other moves to this one',
+  audience: 'manager',
+  params: withId,
+  body: z.object({ id, goneId: id }),
+  response: z.object({ summary: z.string() }),
 })
 export const listCompanyMerges = endpoint({
-  method: 'get', path: '/api/company-merges', summary: 'The latest company merges that stand', audience: 'manager',
-  response: z.object({ merges: z.array(z.object({ id, keptId: id, kept: z.string(), gone: z.string(), by: z.string().nullable(), at: instant })) }),
+  method: 'get',
+  path: '/api/company-merges',
+  summary: 'The latest company merges that stand',
+  audience: 'manager',
+  response: z.object({
+    merges: z.array(
+      z.object({ id, keptId: id, kept: z.string(), gone: z.string(), by: z.string().nullable(), at: instant }),
+    ),
+  }),
 })
 export const undoCompanyMerge = endpoint({
-  method: 'post', path: '/api/company-merges/{id}/undo', summary: 'Make two companies of one again', audience: 'manager', params: withId,
+  method: 'post',
+  path: '/api/company-merges/{id}/undo',
+  summary: 'Make two companies of one again',
+  audience: 'manager',
+  params: withId,
   response: z.object({ keptId: id, goneId: id, kept: z.array(z.string()) }),
 })

@@ -4,9 +4,20 @@ import { endpoint, id, required } from './endpoint'
 const hit = z.object({ id, name: z.string() })
 /** Anything by what somebody types of it: a few of each kind, the likeliest first. */
 export const findAnything = endpoint({
-  method: 'get', path: '/api/find', summary: 'Find people, companies, lists and cadences by what is typed of their name, address or number',
+  method: 'get',
+  path: '/api/find',
+  summary: 'Find people, companies, lists and cadences by what is typed of their name, address or number',
   query: z.object({ text: required(200) }),
   response: z.object({
-    people: z.array(hit.extend({ title: z.string().nullable(), company: z.string().nullable(), atCompany: z.boolean().describe('Found by where they are, not by what they are called or how they are reached') })), companies: z.array(hit.extend({ people: z.number() })), lists: z.array(hit), cadences: z.array(hit),
+    people: z.array(
+      hit.extend({
+        title: z.string().nullable(),
+        company: z.string().nullable(),
+        atCompany: z.boolean().describe('Found by where they are, not by what they are called or how they are reached'),
+      }),
+    ),
+    companies: z.array(hit.extend({ people: z.number() })),
+    lists: z.array(hit),
+    cadences: z.array(hit),
   }),
 })

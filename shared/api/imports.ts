@@ -3,38 +3,155 @@ import { IMPORT_FIELDS, kindOfFile, type ImportField, type ImportTarget } from '
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
 const fields = Object.keys(IMPORT_FIELDS) as [ImportField, ...ImportField[]]
-const target = z.union([z.enum(fields), z.templateLiteral(['custom:', z.uuid()]), z.templateLiteral(['company:custom:', z.uuid()])]) as z.ZodType<ImportTarget>
-const mappingSchema = z.record(z.string().regex(/^\d{1,3}$/), target).refine(mapping => new Set(Object.values(mapping)).size === Object.values(mapping).length, 'Two columns go to the same field')
-  .refine(mapping => kindOfFile(mapping) !== null, 'One column must hold a name; in a file of companies, one the company or its website, and none what only people have')
+const target = z.union([
+  z.enum(fields),
+  z.templateLiteral(['custom:', z.uuid()]),
+  z.templateLiteral(['company:custom:', z.uuid()]),
+]) as z.ZodType<ImportTarget>
+const mappingSchema = z
+  .record(z.string().regex(/^\d{1,3}$/), target)
+  .refine(
+    (mapping) => new Set(Object.values(mapping)).size === Object.values(mapping).length,
+    'Two columns go to the same field',
+  )
+  .refine(
+    (mapping) => kindOfFile(mapping) !== null,
+    'One column must hold a name; in a file of companies, one the company or its website, and none what only people have',
+  )
 
 /** What holds for every row that does not say otherwise. */
-const whole = z.object({ source: text(300).optional(), tags: z.array(text(60)).max(20).optional(), list: text(100).optional(), keepNames: z.boolean().optional().describe('Names are taken as they are written: titles and capitals stay') })
+const whole = z.object({
+  source: text(300).optional(),
+  tags: z.array(text(60)).max(20).optional(),
+  list: text(100).optional(),
+  keepNames: z.boolean().optional().describe('Names are taken as they are written: titles and capitals stay'),
+})
 
 export const importSchema = z.object({
-  id, fileName: z.string(), state: z.enum(['uploading', 'uploaded', 'checking', 'checked', 'writing', 'done', 'failed']), headings: z.array(z.string()), samples: z.array(z.array(z.string())),
-  mapping: z.record(z.string(), target), ownContacts: z.boolean(), knownAction: z.enum(['skip', 'fill', 'overwrite']), ownerId: id.nullable(), ownerIds: z.array(id), dateOrder: z.enum(['month', 'day']), whole, progress: z.number(), problem: z.string().nullable(), createdAt: instant, version: z.number(), dialect: z.string().nullable(),
-  counts: z.object({ rows: z.number(), fresh: z.number(), known: z.number(), merged: z.number(), wrong: z.number(), /** Rows that are taken without a cell that could not be read. */ dropped: z.number(),
-    /** Names that were cleaned up (titles, capitals), with the first few. */ renamed: z.number(), renames: z.array(z.object({ was: z.string(), is: z.string() })),
-    /** Tags, sources and lists that the file would make. */
-    news: z.array(z.object({ kind: z.enum(['tag', 'source', 'list']), count: z.number(), names: z.array(z.string()) })),
-    reasons: z.array(z.object({ reason: z.string(), count: z.number() })), droppedReasons: z.array(z.object({ reason: z.string(), count: z.number() })), added: z.number(), updated: z.number(), skipped: z.number(), companies: z.number() }).partial(),
+  id,
+  fileName: z.string(),
+  state: z.enum(['uploading', 'uploaded', 'checking', 'checked', 'writing', 'done', 'failed']),
+  headings: z.array(z.string()),
+  samples: z.array(z.array(z.string())),
+  mapping: z.record(z.string(), target),
+  ownContacts: z.boolean(),
+  knownAction: z.enum(['skip', 'fill', 'overwrite']),
+  ownerId: id.nullable(),
+  ownerIds: z.array(id),
+  dateOrder: z.enum(['month', 'day']),
+  whole,
+  progress: z.number(),
+  problem: z.string().nullable(),
+  createdAt: instant,
+  version: z.number(),
+  dialect: z.string().nullable(),
+  counts: z
+    .object({
+      rows: z.number(),
+      fresh: z.number(),
+      known: z.number(),
+      merged: z.number(),
+      wrong: z.number(),
+      /** Rows that are taken without a cell that could not be read. */ dropped: z.number(),
+      /** Names that were cleaned up (titles, capitals), with the first few. */ renamed: z.number(),
+      renames: z.array(z.object({ was: z.string(), is: z.string() })),
+      /** Tags, sources and lists that the file would make. */
+      news: z.array(
+        z.object({ kind: z.enum(['tag', 'source', 'list']), count: z.number(), names: z.array(z.string()) }),
+      ),
+      reasons: z.array(z.object({ reason: z.string(), count: z.number() })),
+      droppedReasons: z.array(z.object({ reason: z.string(), count: z.number() })),
+      added: z.number(),
+      updated: z.number(),
+      skipped: z.number(),
+      companies: z.number(),
+    })
+    .partial(),
 })
 export type Import = z.infer<typeof importSchema>
 
-export const listImports = endpoint({ method: 'get', path: '/api/imports', summary: 'Files brought in, newest first', response: z.object({ imports: z.array(importSchema) }) })
-export const uploadImport = endpoint({ method: 'post', path: '/api/imports', summary: 'Hand over a CSV file as the body of the request', query: z.object({ name: text(200).default('prospects.csv') }), response: importSchema })
-export const getImport = endpoint({ method: 'get', path: '/api/imports/{id}', summary: 'How an import stands', params: withId, response: importSchema })
+export const listImports = endpoint({
+  method: 'get',
+  path: '/api/imports',
+  summary: 'Files brought in, newest first',
+  response: z.object({ imports: z.array(importSchema) }),
+})
+export const uploadImport = endpoint({
+  method: 'post',
+  path: '/api/imports',
+  summary: 'Hand over a CSV file as the body of the request',
+  query: z.object({ name: text(200).default('prospects.csv') }),
+  response: importSchema,
+})
+export const getImport = endpoint({
+  method: 'get',
+  path: '/api/imports/{id}',
+  summary: 'How an import stands',
+  params: withId,
+  response: importSchema,
+})
 export const checkImport = endpoint({
-  method: 'put', path: '/api/imports/{id}', summary: 'Say where the columns go, and have every row judged; nothing is written yet', params: withId,
-  body: z.object({ version: z.number().int(), mapping: mappingSchema, knownAction: z.enum(['skip', 'fill', 'overwrite']).default('skip'), ownerId: id.nullable().optional(), ownerIds: z.array(id).max(100).optional().describe('Several owners in turn; companies stay together'), dateOrder: z.enum(['month', 'day']).optional().describe('Which comes first in 1/5/2026'), whole: whole.optional(), ownContacts: z.boolean().default(false).describe('They were known before: they do not count as new, and are kept by whoever brings them') }), response: importSchema,
+  method: 'put',
+  path: '/api/imports/{id}',
+  summary: 'Say where the columns go, and have every row judged; nothing is written yet',
+  params: withId,
+  body: z.object({
+    version: z.number().int(),
+    mapping: mappingSchema,
+    knownAction: z.enum(['skip', 'fill', 'overwrite']).default('skip'),
+    ownerId: id.nullable().optional(),
+    ownerIds: z.array(id).max(100).optional().describe('Several owners in turn; companies stay together'),
+    dateOrder: z.enum(['month', 'day']).optional().describe('Which comes first in 1/5/2026'),
+    whole: whole.optional(),
+    ownContacts: z
+      .boolean()
+      .default(false)
+      .describe('They were known before: they do not count as new, and are kept by whoever brings them'),
+  }),
+  response: importSchema,
 })
-export const runImport = endpoint({ method: 'post', path: '/api/imports/{id}/run', summary: 'Bring the rows in: all of them or none', params: withId, body: z.object({ version: z.number().int(), knownAction: z.enum(['skip', 'fill', 'overwrite']) }), response: importSchema })
-export const wrongRows = endpoint({ method: 'get', path: '/api/imports/{id}/wrong.csv', summary: 'Rows that cannot be taken, or not whole, as CSV, with the line of the sheet and the reasons', params: withId, response: z.any() })
+export const runImport = endpoint({
+  method: 'post',
+  path: '/api/imports/{id}/run',
+  summary: 'Bring the rows in: all of them or none',
+  params: withId,
+  body: z.object({ version: z.number().int(), knownAction: z.enum(['skip', 'fill', 'overwrite']) }),
+  response: importSchema,
+})
+export const wrongRows = endpoint({
+  method: 'get',
+  path: '/api/imports/{id}/wrong.csv',
+  summary: 'Rows that cannot be taken, or not whole, as CSV, with the line of the sheet and the reasons',
+  params: withId,
+  response: z.any(),
+})
 
-const keptMapping = z.object({ id, name: z.string(), headings: z.array(z.string()), mapping: z.record(z.string(), target) })
-export const listMappings = endpoint({ method: 'get', path: '/api/imports/mappings', summary: 'Ways of reading a file that are kept under a name', response: z.object({ mappings: z.array(keptMapping) }) })
-export const saveMapping = endpoint({
-  method: 'post', path: '/api/imports/mappings', summary: 'Keep how a file’s columns are read; a name that is there already is written over',
-  body: z.object({ name: required(100), headings: z.array(z.string().max(1000)).min(1).max(500), mapping: mappingSchema }), response: z.object({ id }),
+const keptMapping = z.object({
+  id,
+  name: z.string(),
+  headings: z.array(z.string()),
+  mapping: z.record(z.string(), target),
 })
-export const removeMapping = endpoint({ method: 'delete', path: '/api/imports/mappings/{id}', summary: 'Remove a kept way of reading', params: withId })
+export const listMappings = endpoint({
+  method: 'get',
+  path: '/api/imports/mappings',
+  summary: 'Ways of reading a file that are kept under a name',
+  response: z.object({ mappings: z.array(keptMapping) }),
+})
+export const saveMapping = endpoint({
+  method: 'post',
+  path: '/api/imports/mappings',
+  summary: 'Keep how a file’s columns are read; a name that is there already is written over',
+  body: z.object({
+    name: required(100),
+    headings: z.array(z.string().max(1000)).min(1).max(500),
+    mapping: mappingSchema,
+  }),
+  response: z.object({ id }),
+})
+export const removeMapping = endpoint({
+  method: 'delete',
+  path: '/api/imports/mappings/{id}',
+  summary: 'Remove a kept way of reading',
+  params: withId,
+})

@@ -21,6 +21,30 @@ import * as testEmails from './testEmails'
 
 /** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
-  [session, accounts, find, prospects, lists, fields, duplicates, bulk, deals, desk, cadences, imports, places, problems, settings, setup, stages, team, testEmails].flatMap(area => Object.entries(area) as [string, unknown][])
-    .filter((entry): entry is [string, Endpoint] => typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'audience' in entry[1]),
+  [
+    session,
+    accounts,
+    find,
+    prospects,
+    lists,
+    fields,
+    duplicates,
+    bulk,
+    deals,
+    desk,
+    cadences,
+    imports,
+    places,
+    problems,
+    settings,
+    setup,
+    stages,
+    team,
+    testEmails,
+  ]
+    .flatMap((area) => Object.entries(area) as [string, unknown][])
+    .filter(
+      (entry): entry is [string, Endpoint] =>
+        typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'audience' in entry[1],
+    ),
 )

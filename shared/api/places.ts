@@ -6,13 +6,25 @@ import { placeSchema } from './prospects'
 export type Place = z.infer<typeof placeSchema>
 
 export const findPlaces = endpoint({
-  method: 'get', path: '/api/places', summary: 'Towns of the world by the beginning of their name, the most populous first', query: z.object({ q: text(100) }),
+  method: 'get',
+  path: '/api/places',
+  summary: 'Towns of the world by the beginning of their name, the most populous first',
+  query: z.object({ q: text(100) }),
   response: z.object({ places: z.array(placeSchema) }),
 })
 const spotSchema = placeSchema.extend({ people: z.number(), companies: z.number() })
 export type Spot = z.infer<typeof spotSchema>
 export const mapProspects = endpoint({
-  method: 'post', path: '/api/prospects/map', readsOnly: true, summary: 'Where the people are whom a filter finds: by place, most people first; somebody without an address is where their company is',
+  method: 'post',
+  path: '/api/prospects/map',
+  readsOnly: true,
+  summary:
+    'Where the people are whom a filter finds: by place, most people first; somebody without an address is where their company is',
   body: z.object({ ...asked, company: id.optional().describe('Only those at this company') }),
-  response: z.object({ spots: z.array(spotSchema), people: z.number().describe('How many are at these places'), beyond: z.number().describe('How many are at further places, which are left out'), nowhere: z.number().describe('How many have no address that is known') }),
+  response: z.object({
+    spots: z.array(spotSchema),
+    people: z.number().describe('How many are at these places'),
+    beyond: z.number().describe('How many are at further places, which are left out'),
+    nowhere: z.number().describe('How many have no address that is known'),
+  }),
 })

@@ -3,23 +3,65 @@ import { endpoint, id, instant } from './endpoint'
 
 const person = z.object({ id, name: z.string() }).nullable()
 const setAsideSchema = z.object({
-  id: z.string(), kind: z.enum(['step', 'email', 'incoming', 'job']), what: z.string(), person, error: z.string(), at: instant,
+  id: z.string(),
+  kind: z.enum(['step', 'email', 'incoming', 'job']),
+  what: z.string(),
+  person,
+  error: z.string(),
+  at: instant,
 })
 export type SetAside = z.infer<typeof setAsideSchema>
 
 export const listProblems = endpoint({
-  method: 'get', path: '/api/problems', summary: 'What waits for a person: work that failed three times (for managers), emails whose delivery is unknown, and emails that are blocked',
+  method: 'get',
+  path: '/api/problems',
+  summary:
+    'What waits for a person: work that failed three times (for managers), emails whose delivery is unknown, and emails that are blocked',
   response: z.object({
     setAside: z.array(setAsideSchema),
-    unknown: z.array(z.object({ messageId: id, subject: z.string(), person, sender: z.string().nullable(), at: instant, error: z.string() })), unknownCount: z.number(),
-    blocked: z.array(z.object({ messageId: id, subject: z.string(), person, sender: z.string().nullable(), at: instant, error: z.string() })), blockedCount: z.number(),
+    unknown: z.array(
+      z.object({
+        messageId: id,
+        subject: z.string(),
+        person,
+        sender: z.string().nullable(),
+        at: instant,
+        error: z.string(),
+      }),
+    ),
+    unknownCount: z.number(),
+    blocked: z.array(
+      z.object({
+        messageId: id,
+        subject: z.string(),
+        person,
+        sender: z.string().nullable(),
+        at: instant,
+        error: z.string(),
+      }),
+    ),
+    blockedCount: z.number(),
   }),
 })
 const which = z.object({ kind: z.enum(['step', 'email', 'incoming', 'job']), id: z.string().min(1).max(60) })
-export const retryProblem = endpoint({ method: 'post', path: '/api/problems/retry', summary: 'Run again what was set aside', audience: 'manager', body: which })
-export const discardProblem = endpoint({ method: 'post', path: '/api/problems/discard', summary: 'Give up what was set aside; a cadence goes on without it', audience: 'manager', body: which })
+export const retryProblem = endpoint({
+  method: 'post',
+  path: '/api/problems/retry',
+  summary: 'Run again what was set aside',
+  audience: 'manager',
+  body: which,
+})
+export const discardProblem = endpoint({
+  method: 'post',
+  path: '/api/problems/discard',
+  summary: 'Give up what was set aside; a cadence goes on without it',
+  audience: 'manager',
+  body: which,
+})
 export const settleEmails = endpoint({
-  method: 'post', path: '/api/problems/emails', summary: 'Say of several emails whether they went out; those that did not are sent again',
+  method: 'post',
+  path: '/api/problems/emails',
+  summary: 'Say of several emails whether they went out; those that did not are sent again',
   body: z.object({ messageIds: z.array(id).min(1).max(500), wentOut: z.boolean() }),
   response: z.object({ settled: z.number(), refused: z.array(z.object({ messageId: id, reason: z.string() })) }),
 })

@@ -2,18 +2,40 @@ import { ZONE_SOURCES } from '#core/places/lookUp'
 import { z } from 'zod'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 
-export const stageSchema = z.object({ id: z.string(), name: z.string(), kind: z.enum(['open', 'parked', 'won', 'closed']) })
+export const stageSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  kind: z.enum(['open', 'parked', 'won', 'closed']),
+})
 const PHONE_KINDS = ['work', 'mobile', 'home', 'other'] as const
 const PHONE_STANDINGS = ['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call'] as const
 const mailChoices = z.array(z.enum(['one_to_one', 'marketing', 'requested'])).max(3)
-export const phoneSchema = z.object({ id, number: z.string(), shown: z.string(), kind: z.string(), standing: z.enum(PHONE_STANDINGS), tags: z.array(z.string()) })
+export const phoneSchema = z.object({
+  id,
+  number: z.string(),
+  shown: z.string(),
+  kind: z.string(),
+  standing: z.enum(PHONE_STANDINGS),
+  tags: z.array(z.string()),
+})
 export const emailSchema = z.object({ id, address: z.string(), standing: z.enum(['ok', 'bounced']) })
 export const standing = z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact'])
 const companyRef = z.object({ id, name: z.string(), standing })
 
 export const prospectRowSchema = z.object({
-  id, name: z.string(), title: z.string().nullable(), company: companyRef.nullable(), stage: stageSchema, owner: z.object({ id, name: z.string() }).nullable(),
-  email: z.string().nullable(), phone: z.string().nullable(), zone: z.string(), rating: z.enum(['hot', 'warm', 'cold']).nullable(), lastTouchAt: instant.nullable(), nextAt: instant.nullable(), createdAt: instant,
+  id,
+  name: z.string(),
+  title: z.string().nullable(),
+  company: companyRef.nullable(),
+  stage: stageSchema,
+  owner: z.object({ id, name: z.string() }).nullable(),
+  email: z.string().nullable(),
+  phone: z.string().nullable(),
+  zone: z.string(),
+  rating: z.enum(['hot', 'warm', 'cold']).nullable(),
+  lastTouchAt: instant.nullable(),
+  nextAt: instant.nullable(),
+  createdAt: instant,
 })
 export type ProspectRow = z.infer<typeof prospectRowSchema>
 
@@ -22,37 +44,108 @@ export const ratingGiven = z.enum(['hot', 'warm', 'cold', 'score']).nullable()
 export type RatingGiven = z.infer<typeof ratingGiven>
 
 export const prospectSchema = z.object({
-  id, firstName: z.string(), lastName: z.string(), name: z.string(), title: z.string().nullable(), company: companyRef.nullable(), stage: stageSchema,
-  owner: z.object({ id, name: z.string() }).nullable(), zone: z.string(), country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(), source: z.string().nullable(), postalCode: z.string().nullable(),
+  id,
+  firstName: z.string(),
+  lastName: z.string(),
+  name: z.string(),
+  title: z.string().nullable(),
+  company: companyRef.nullable(),
+  stage: stageSchema,
+  owner: z.object({ id, name: z.string() }).nullable(),
+  zone: z.string(),
+  country: z.string().nullable(),
+  region: z.string().nullable(),
+  city: z.string().nullable(),
+  source: z.string().nullable(),
+  postalCode: z.string().nullable(),
   rating: z.enum(['hot', 'warm', 'cold']).nullable(),
   /** What their behavior is worth, and whether the rating follows it. */
-  score: z.number(), ratedByScore: z.boolean(), working: z.enum(['in_work', 'resting', 'removed']), keptBy: z.object({ id, name: z.string() }).nullable(), tags: z.array(z.object({ id, name: z.string() })),
+  score: z.number(),
+  ratedByScore: z.boolean(),
+  working: z.enum(['in_work', 'resting', 'removed']),
+  keptBy: z.object({ id, name: z.string() }).nullable(),
+  tags: z.array(z.object({ id, name: z.string() })),
   /** Values of the team's own fields, by the fields' ids. */
   custom: z.record(z.string(), z.unknown()),
   /** Whether somebody has said where the person's clock stands; else it follows address and number. */
   zoneByHand: z.boolean(),
   /** What says that the zone is theirs; calls keep to the hours of every possible zone where it is a guess. */
-  zoneFrom: z.enum(ZONE_SOURCES), callingZones: z.number().describe('How many zones are possible'), mailChoices,
+  zoneFrom: z.enum(ZONE_SOURCES),
+  callingZones: z.number().describe('How many zones are possible'),
+  mailChoices,
   /** How many touches of each kind there were. */
   touchCounts: z.record(z.string(), z.number()),
-  stopCall: z.boolean(), stopEmail: z.boolean(), phones: z.array(phoneSchema), emails: z.array(emailSchema), version: z.number(),
+  stopCall: z.boolean(),
+  stopEmail: z.boolean(),
+  phones: z.array(phoneSchema),
+  emails: z.array(emailSchema),
+  version: z.number(),
   /** Whether and until when the person may be rung now, by their own clock; why not otherwise. */
-  calling: z.object({ open: z.boolean(), until: instant.nullable(), from: instant.nullable(), why: z.string().nullable() }),
-  createdAt: instant, attempts: z.number(), attemptsAllowed: z.number(),
+  calling: z.object({
+    open: z.boolean(),
+    until: instant.nullable(),
+    from: instant.nullable(),
+    why: z.string().nullable(),
+  }),
+  createdAt: instant,
+  attempts: z.number(),
+  attemptsAllowed: z.number(),
   colleagues: z.array(z.object({ id, name: z.string(), title: z.string().nullable(), stage: z.string() })),
-  enrollments: z.array(z.object({ id, cadenceId: id, cadence: z.string(), state: z.string(), exit: z.string().nullable(), startedAt: instant, endedAt: instant.nullable() })),
-  deals: z.array(z.object({ id, name: z.string(), state: z.enum(['open', 'won', 'lost']), likelihood: z.number(), openedAt: instant, closedAt: instant.nullable(), value: z.number().nullable(), stageId: z.string().nullable(), expectedClose: z.string().nullable(), reason: z.string().nullable(), prospectId: id, custom: z.record(z.string(), z.unknown()) })),
-  appointments: z.array(z.object({ id, title: z.string(), startAt: instant, endAt: instant, zone: z.string(), state: z.enum(['booked', 'cancelled', 'held', 'no_show']), place: z.string().nullable() })),
+  enrollments: z.array(
+    z.object({
+      id,
+      cadenceId: id,
+      cadence: z.string(),
+      state: z.string(),
+      exit: z.string().nullable(),
+      startedAt: instant,
+      endedAt: instant.nullable(),
+    }),
+  ),
+  deals: z.array(
+    z.object({
+      id,
+      name: z.string(),
+      state: z.enum(['open', 'won', 'lost']),
+      likelihood: z.number(),
+      openedAt: instant,
+      closedAt: instant.nullable(),
+      value: z.number().nullable(),
+      stageId: z.string().nullable(),
+      expectedClose: z.string().nullable(),
+      reason: z.string().nullable(),
+      prospectId: id,
+      custom: z.record(z.string(), z.unknown()),
+    }),
+  ),
+  appointments: z.array(
+    z.object({
+      id,
+      title: z.string(),
+      startAt: instant,
+      endAt: instant,
+      zone: z.string(),
+      state: z.enum(['booked', 'cancelled', 'held', 'no_show']),
+      place: z.string().nullable(),
+    }),
+  ),
   tasks: z.array(z.object({ id, kind: z.string(), title: z.string(), dueAt: instant })),
 })
 export type Prospect = z.infer<typeof prospectSchema>
 
 export const knotKind = z.enum(['call', 'text', 'email', 'reply', 'meeting', 'task', 'visit'])
 export const historyEntrySchema = z.object({
-  id, at: instant, kind: z.string(), title: z.string(), by: z.string().nullable(),
+  id,
+  at: instant,
+  kind: z.string(),
+  title: z.string(),
+  by: z.string().nullable(),
   /** What it did, one sentence an effect, each with its cause. */
   changes: z.array(z.object({ says: z.string(), because: z.string() })),
-  note: z.string().nullable(), body: z.string().nullable(), undone: z.boolean(), canUndo: z.boolean(),
+  note: z.string().nullable(),
+  body: z.string().nullable(),
+  undone: z.boolean(),
+  canUndo: z.boolean(),
   /** The shape of its knot on the thread; null for what is no touch. */
   knot: knotKind.nullable(),
 })
@@ -61,100 +154,292 @@ export type HistoryEntry = z.infer<typeof historyEntrySchema>
 const contact = { email: text(254).optional(), phone: text(60).optional() }
 
 export const listProspects = endpoint({
-  method: 'get', path: '/api/prospects', summary: 'Prospects, newest first, page by page',
+  method: 'get',
+  path: '/api/prospects',
+  summary: 'Prospects, newest first, page by page',
   query: z.object({
-    search: text(200).optional(), stage: z.string().max(60).optional(), import: id.optional(), owner: z.union([id, z.literal('none')]).optional(),
-    cadence: id.optional(), after: z.string().max(100).optional(), limit: z.coerce.number().int().min(1).max(500).default(100),
+    search: text(200).optional(),
+    stage: z.string().max(60).optional(),
+    import: id.optional(),
+    owner: z.union([id, z.literal('none')]).optional(),
+    cadence: id.optional(),
+    after: z.string().max(100).optional(),
+    limit: z.coerce.number().int().min(1).max(500).default(100),
   }),
   response: z.object({ prospects: z.array(prospectRowSchema), next: z.string().nullable(), total: z.number() }),
 })
 export const addProspect = endpoint({
-  method: 'post', path: '/api/prospects', summary: 'Add one person; a name and a number are enough',
-  body: z.object({ name: required(300), title: text(300).optional(), company: text(300).optional(), country: text(2).optional(), region: text(60).optional(), zone: zone.optional(), ...contact }),
+  method: 'post',
+  path: '/api/prospects',
+  summary: 'Add one person; a name and a number are enough',
+  body: z.object({
+    name: required(300),
+    title: text(300).optional(),
+    company: text(300).optional(),
+    country: text(2).optional(),
+    region: text(60).optional(),
+    zone: zone.optional(),
+    ...contact,
+  }),
   response: z.object({ id, known: z.boolean() }),
 })
-export const getProspect = endpoint({ method: 'get', path: '/api/prospects/{id}', summary: 'One person, with all that is known', params: withId, response: prospectSchema })
+export const getProspect = endpoint({
+  method: 'get',
+  path: '/api/prospects/{id}',
+  summary: 'One person, with all that is known',
+  params: withId,
+  response: prospectSchema,
+})
 export const editProspect = endpoint({
-  method: 'patch', path: '/api/prospects/{id}', summary: 'Correct what is known of a person', params: withId,
+  method: 'patch',
+  path: '/api/prospects/{id}',
+  summary: 'Correct what is known of a person',
+  params: withId,
   body: z.object({
-    version: z.number().int(), firstName: text(300).optional(), lastName: text(300).optional(), title: text(300).nullable().optional(), city: text(300).nullable().optional(),
-    region: text(60).nullable().optional(), country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), zone: zone.nullable().optional().describe('null lets it follow address and number again'), mailChoices: mailChoices.optional(), ownerId: id.nullable().optional(), postalCode: text(20).nullable().optional(), source: text(300).nullable().optional(),
-    rating: ratingGiven.optional(), working: z.enum(['in_work', 'resting', 'removed']).optional(), reason: text(500).optional().describe('Why, where they are archived'), keptById: id.nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(), addEmail: text(254).optional(), addPhone: text(60).optional(),
+    version: z.number().int(),
+    firstName: text(300).optional(),
+    lastName: text(300).optional(),
+    title: text(300).nullable().optional(),
+    city: text(300).nullable().optional(),
+    region: text(60).nullable().optional(),
+    country: z
+      .string()
+      .regex(/^[A-Z]{2}$/, 'Two capital letters, like US')
+      .nullable()
+      .optional(),
+    zone: zone.nullable().optional().describe('null lets it follow address and number again'),
+    mailChoices: mailChoices.optional(),
+    ownerId: id.nullable().optional(),
+    postalCode: text(20).nullable().optional(),
+    source: text(300).nullable().optional(),
+    rating: ratingGiven.optional(),
+    working: z.enum(['in_work', 'resting', 'removed']).optional(),
+    reason: text(500).optional().describe('Why, where they are archived'),
+    keptById: id.nullable().optional(),
+    custom: z.record(z.string(), z.unknown()).optional(),
+    addEmail: text(254).optional(),
+    addPhone: text(60).optional(),
   }),
   response: z.object({ version: z.number() }),
 })
 export const prospectHistory = endpoint({
-  method: 'get', path: '/api/prospects/{id}/history', summary: 'Every touch and every change, with its cause, newest first', params: withId,
-  query: z.object({ limit: z.coerce.number().int().min(1).max(500).default(200) }), response: z.object({ entries: z.array(historyEntrySchema) }),
+  method: 'get',
+  path: '/api/prospects/{id}/history',
+  summary: 'Every touch and every change, with its cause, newest first',
+  params: withId,
+  query: z.object({ limit: z.coerce.number().int().min(1).max(500).default(200) }),
+  response: z.object({ entries: z.array(historyEntrySchema) }),
 })
 export const moveProspect = endpoint({
-  method: 'post', path: '/api/prospects/{id}/stage', summary: 'Move a person to another stage, through its gate', params: withId,
-  body: z.object({ id, to: z.string().max(60), reason: text(500).nullable().default(null), note: text(5000).nullable().default(null), override: text(500).nullable().default(null) }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/prospects/{id}/stage',
+  summary: 'Move a person to another stage, through its gate',
+  params: withId,
+  body: z.object({
+    id,
+    to: z.string().max(60),
+    reason: text(500).nullable().default(null),
+    note: text(5000).nullable().default(null),
+    override: text(500).nullable().default(null),
+  }),
+  response: z.object({ says: z.string() }),
 })
 export const stopProspect = endpoint({
-  method: 'post', path: '/api/prospects/{id}/stop', summary: 'Set or lift a stop', params: withId,
-  body: z.object({ id, channel: z.enum(['call', 'email', 'all']), on: z.boolean() }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/prospects/{id}/stop',
+  summary: 'Set or lift a stop',
+  params: withId,
+  body: z.object({ id, channel: z.enum(['call', 'email', 'all']), on: z.boolean() }),
+  response: z.object({ says: z.string() }),
 })
 export const editPhone = endpoint({
-  method: 'patch', path: '/api/prospects/{id}/phones/{phone}', summary: 'Correct a number, its type, status and tags, or put it first', params: z.object({ id, phone: id }),
-  body: z.object({ number: required(60).optional(), first: z.literal(true).optional(), kind: z.enum(PHONE_KINDS).optional(), standing: z.enum(PHONE_STANDINGS).optional(), tags: z.array(text(40)).max(10).optional() }),
+  method: 'patch',
+  path: '/api/prospects/{id}/phones/{phone}',
+  summary: 'Correct a number, its type, status and tags, or put it first',
+  params: z.object({ id, phone: id }),
+  body: z.object({
+    number: required(60).optional(),
+    first: z.literal(true).optional(),
+    kind: z.enum(PHONE_KINDS).optional(),
+    standing: z.enum(PHONE_STANDINGS).optional(),
+    tags: z.array(text(40)).max(10).optional(),
+  }),
 })
 export const removePhone = endpoint({
-  method: 'delete', path: '/api/prospects/{id}/phones/{phone}', summary: 'Remove a number; one that was called is marked as wrong instead', params: z.object({ id, phone: id }),
+  method: 'delete',
+  path: '/api/prospects/{id}/phones/{phone}',
+  summary: 'Remove a number; one that was called is marked as wrong instead',
+  params: z.object({ id, phone: id }),
   response: z.object({ removed: z.boolean() }),
 })
 export const editEmail = endpoint({
-  method: 'patch', path: '/api/prospects/{id}/addresses/{email}', summary: 'Correct an email address, say whether it works, or put it first', params: z.object({ id, email: id }),
-  body: z.object({ address: required(254).optional(), standing: z.enum(['ok', 'bounced']).optional(), first: z.literal(true).optional() }),
+  method: 'patch',
+  path: '/api/prospects/{id}/addresses/{email}',
+  summary: 'Correct an email address, say whether it works, or put it first',
+  params: z.object({ id, email: id }),
+  body: z.object({
+    address: required(254).optional(),
+    standing: z.enum(['ok', 'bounced']).optional(),
+    first: z.literal(true).optional(),
+  }),
 })
 export const removeEmail = endpoint({
-  method: 'delete', path: '/api/prospects/{id}/addresses/{email}', summary: 'Remove an email address; one that was written to is marked as not working instead', params: z.object({ id, email: id }),
+  method: 'delete',
+  path: '/api/prospects/{id}/addresses/{email}',
+  summary: 'Remove an email address; one that was written to is marked as not working instead',
+  params: z.object({ id, email: id }),
   response: z.object({ removed: z.boolean() }),
 })
-export const pinNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes/{note}/pin', summary: 'Pin a note to the top, or let it down', params: z.object({ id, note: id }), body: z.object({ pinned: z.boolean() }) })
-export const addNote = endpoint({ method: 'post', path: '/api/prospects/{id}/notes', summary: 'Keep a note', params: withId, body: z.object({ id, body: required(10_000) }) })
+export const pinNote = endpoint({
+  method: 'post',
+  path: '/api/prospects/{id}/notes/{note}/pin',
+  summary: 'Pin a note to the top, or let it down',
+  params: z.object({ id, note: id }),
+  body: z.object({ pinned: z.boolean() }),
+})
+export const addNote = endpoint({
+  method: 'post',
+  path: '/api/prospects/{id}/notes',
+  summary: 'Keep a note',
+  params: withId,
+  body: z.object({ id, body: required(10_000) }),
+})
 /** A town of the gazetteer. */
 export const placeSchema = z.object({
-  id: z.number().int(), name: z.string(), region: z.string().nullable(), country: z.string().describe('ISO 3166-1 alpha-2'),
-  longitude: z.number().describe('In degrees of WGS 84'), latitude: z.number().describe('In degrees of WGS 84'),
+  id: z.number().int(),
+  name: z.string(),
+  region: z.string().nullable(),
+  country: z.string().describe('ISO 3166-1 alpha-2'),
+  longitude: z.number().describe('In degrees of WGS 84'),
+  latitude: z.number().describe('In degrees of WGS 84'),
 })
 export const getCompany = endpoint({
-  method: 'get', path: '/api/companies/{id}', summary: 'A company and everyone there', params: withId,
-  response: z.object({ id, name: z.string(), domain: z.string().nullable(), standing, country: z.string().nullable(), region: z.string().nullable(), city: z.string().nullable(),
-    industry: z.string().nullable(), size: z.number().nullable(), custom: z.record(z.string(), z.unknown()), version: z.number(), people: z.array(prospectRowSchema), hidden: z.number(), place: placeSchema.nullable().describe('Where its address is; null where that is not known') }),
+  method: 'get',
+  path: '/api/companies/{id}',
+  summary: 'A company and everyone there',
+  params: withId,
+  response: z.object({
+    id,
+    name: z.string(),
+    domain: z.string().nullable(),
+    standing,
+    country: z.string().nullable(),
+    region: z.string().nullable(),
+    city: z.string().nullable(),
+    industry: z.string().nullable(),
+    size: z.number().nullable(),
+    custom: z.record(z.string(), z.unknown()),
+    version: z.number(),
+    people: z.array(prospectRowSchema),
+    hidden: z.number(),
+    place: placeSchema.nullable().describe('Where its address is; null where that is not known'),
+  }),
 })
 export const companyResearch = endpoint({
-  method: 'get', path: '/api/companies/{id}/research', summary: 'What the team has found out about a company: notes and links', params: withId,
-  response: z.object({ notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string() })), links: z.array(z.object({ id, url: z.string(), says: z.string() })) }),
+  method: 'get',
+  path: '/api/companies/{id}/research',
+  summary: 'What the team has found out about a company: notes and links',
+  params: withId,
+  response: z.object({
+    notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string() })),
+    links: z.array(z.object({ id, url: z.string(), says: z.string() })),
+  }),
 })
-export const addCompanyNote = endpoint({ method: 'post', path: '/api/companies/{id}/notes', summary: 'Keep a note on a company', params: withId, body: z.object({ id, body: required(10_000) }) })
+export const addCompanyNote = endpoint({
+  method: 'post',
+  path: '/api/companies/{id}/notes',
+  summary: 'Keep a note on a company',
+  params: withId,
+  body: z.object({ id, body: required(10_000) }),
+})
 export const addCompanyLink = endpoint({
-  method: 'post', path: '/api/companies/{id}/links', summary: 'Keep a link about a company', params: withId,
-  body: z.object({ url: z.url({ protocol: /^https?$/, error: 'An address that begins with http:// or https://' }).max(2000), says: text(200).default('') }), response: z.object({ id }),
+  method: 'post',
+  path: '/api/companies/{id}/links',
+  summary: 'Keep a link about a company',
+  params: withId,
+  body: z.object({
+    url: z.url({ protocol: /^https?$/, error: 'An address that begins with http:// or https://' }).max(2000),
+    says: text(200).default(''),
+  }),
+  response: z.object({ id }),
 })
-export const removeCompanyLink = endpoint({ method: 'delete', path: '/api/companies/{id}/links/{link}', summary: 'Take a link away', params: z.object({ id, link: id }) })
+export const removeCompanyLink = endpoint({
+  method: 'delete',
+  path: '/api/companies/{id}/links/{link}',
+  summary: 'Take a link away',
+  params: z.object({ id, link: id }),
+})
 export const companyTouches = endpoint({
-  method: 'get', path: '/api/companies/{id}/touches', summary: 'Every touch with the people of a company, newest first', params: withId,
-  response: z.object({ now: instant, touches: z.array(z.object({ id, at: instant, kind: knotKind, prospectId: id, name: z.string(), by: z.string().nullable(), outcome: z.string().nullable(), subject: z.string().nullable() })) }),
+  method: 'get',
+  path: '/api/companies/{id}/touches',
+  summary: 'Every touch with the people of a company, newest first',
+  params: withId,
+  response: z.object({
+    now: instant,
+    touches: z.array(
+      z.object({
+        id,
+        at: instant,
+        kind: knotKind,
+        prospectId: id,
+        name: z.string(),
+        by: z.string().nullable(),
+        outcome: z.string().nullable(),
+        subject: z.string().nullable(),
+      }),
+    ),
+  }),
 })
 export const editCompany = endpoint({
-  method: 'patch', path: '/api/companies/{id}', summary: 'Correct what is known of a company', params: withId,
+  method: 'patch',
+  path: '/api/companies/{id}',
+  summary: 'Correct what is known of a company',
+  params: withId,
   body: z.object({
-    version: z.number().int(), name: required(300).optional(), industry: text(300).nullable().optional(), size: z.number().int().min(0).max(10_000_000).nullable().optional(),
-    country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US').nullable().optional(), region: text(60).nullable().optional(), city: text(300).nullable().optional(), custom: z.record(z.string(), z.unknown()).optional(),
+    version: z.number().int(),
+    name: required(300).optional(),
+    industry: text(300).nullable().optional(),
+    size: z.number().int().min(0).max(10_000_000).nullable().optional(),
+    country: z
+      .string()
+      .regex(/^[A-Z]{2}$/, 'Two capital letters, like US')
+      .nullable()
+      .optional(),
+    region: text(60).nullable().optional(),
+    city: text(300).nullable().optional(),
+    custom: z.record(z.string(), z.unknown()).optional(),
   }),
   response: z.object({ version: z.number() }),
 })
-export const exportPerson = endpoint({ method: 'get', path: '/api/prospects/{id}/data', summary: 'Everything that is kept of one person, for them to have', audience: 'manager', params: withId, response: z.record(z.string(), z.unknown()) })
+export const exportPerson = endpoint({
+  method: 'get',
+  path: '/api/prospects/{id}/data',
+  summary: 'Everything that is kept of one person, for them to have',
+  audience: 'manager',
+  params: withId,
+  response: z.record(z.string(), z.unknown()),
+})
 export const erasePerson = endpoint({
-  method: 'post', path: '/api/prospects/{id}/erase', summary: 'Erase a person on request; it cannot be undone', audience: 'manager', params: withId,
+  method: 'post',
+  path: '/api/prospects/{id}/erase',
+  summary: 'Erase a person on request; it cannot be undone',
+  audience: 'manager',
+  params: withId,
   body: z.object({ id, name: required(200).describe('The person’s name, typed to be sure') }),
 })
 export const setCompanyStanding = endpoint({
-  method: 'post', path: '/api/companies/{id}/standing', summary: 'Set how we stand with a company; a stop is one for everyone there', params: withId,
-  body: z.object({ id, to: standing }), response: z.object({ says: z.string() }),
+  method: 'post',
+  path: '/api/companies/{id}/standing',
+  summary: 'Set how we stand with a company; a stop is one for everyone there',
+  params: withId,
+  body: z.object({ id, to: standing }),
+  response: z.object({ says: z.string() }),
 })
 export const undo = endpoint({
-  method: 'post', path: '/api/happenings/{id}/undo', summary: 'Take back what happened, with all its consequences', params: withId, body: z.object({ id }),
+  method: 'post',
+  path: '/api/happenings/{id}/undo',
+  summary: 'Take back what happened, with all its consequences',
+  params: withId,
+  body: z.object({ id }),
   response: z.object({ undone: z.number(), kept: z.array(z.string()) }),
 })

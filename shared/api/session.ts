@@ -1,48 +1,106 @@
 import { z } from 'zod'
 import { endpoint, id, instant, required } from './endpoint'
 
-export const userSchema = z.object({ id, name: z.string(), email: z.string(), role: z.enum(['rep', 'manager', 'admin']), zone: z.string() })
+export const userSchema = z.object({
+  id,
+  name: z.string(),
+  email: z.string(),
+  role: z.enum(['rep', 'manager', 'admin']),
+  zone: z.string(),
+})
 export type User = z.infer<typeof userSchema>
 
-const meSchema = userSchema.extend({ mustChangePassword: z.boolean(), signature: z.string().describe('What ends their emails; empty for none') })
+const meSchema = userSchema.extend({
+  mustChangePassword: z.boolean(),
+  signature: z.string().describe('What ends their emails; empty for none'),
+})
 export type Me = z.infer<typeof meSchema>
 
 const clockSchema = z.object({
   now: instant,
   /** Whether the clock can be moved (the demo), is standing still, and where it is headed while it moves. */
-  movable: z.boolean(), frozen: z.boolean(), target: instant.nullable(),
+  movable: z.boolean(),
+  frozen: z.boolean(),
+  target: instant.nullable(),
 })
 export type ClockState = z.infer<typeof clockSchema>
 
 export const me = endpoint({
-  method: 'get', path: '/api/session', summary: 'Who is signed in, and what time it is in the world', audience: 'anyone',
+  method: 'get',
+  path: '/api/session',
+  summary: 'Who is signed in, and what time it is in the world',
+  audience: 'anyone',
   response: z.object({
     /** Work set aside and emails whose delivery is unknown, for managers; 0 for everybody else. */
     problems: z.number(),
-    user: meSchema.nullable(), clock: clockSchema,
+    user: meSchema.nullable(),
+    clock: clockSchema,
     team: z.object({ name: z.string(), zone: z.string(), country: z.string(), currency: z.string() }),
-    demo: z.object({ mailboxUrl: z.string().nullable(), accounts: z.array(z.object({ email: z.string(), name: z.string(), role: z.string(), password: z.string() })) }).nullable(),
+    demo: z
+      .object({
+        mailboxUrl: z.string().nullable(),
+        accounts: z.array(z.object({ email: z.string(), name: z.string(), role: z.string(), password: z.string() })),
+      })
+      .nullable(),
   }),
 })
 export const signIn = endpoint({
-  method: 'post', path: '/api/session', summary: 'Sign in', audience: 'anyone',
-  body: z.object({ email: required(254), password: z.string().min(1, 'This is needed').max(200), code: z.string().max(20).optional().describe('Of the second factor, where there is one') }), response: z.object({ user: meSchema }),
+  method: 'post',
+  path: '/api/session',
+  summary: 'Sign in',
+  audience: 'anyone',
+  body: z.object({
+    email: required(254),
+    password: z.string().min(1, 'This is needed').max(200),
+    code: z.string().max(20).optional().describe('Of the second factor, where there is one'),
+  }),
+  response: z.object({ user: meSchema }),
 })
 export const signOut = endpoint({ method: 'delete', path: '/api/session', summary: 'Sign out here' })
-export const signOutElsewhere = endpoint({ method: 'delete', path: '/api/session/others', summary: 'Sign out everywhere else', response: z.object({ ended: z.number() }) })
+export const signOutElsewhere = endpoint({
+  method: 'delete',
+  path: '/api/session/others',
+  summary: 'Sign out everywhere else',
+  response: z.object({ ended: z.number() }),
+})
 export const moveClock = endpoint({
-  method: 'post', path: '/api/clock', summary: 'Move the demo’s clock forward; what falls due on the way happens, in order',
-  body: z.object({ by: z.enum(['hour', 'day', 'step']) }), response: z.object({ target: instant }),
+  method: 'post',
+  path: '/api/clock',
+  summary: 'Move the demo’s clock forward; what falls due on the way happens, in order',
+  body: z.object({ by: z.enum(['hour', 'day', 'step']) }),
+  response: z.object({ target: instant }),
 })
 export const healthSchema = z.object({
   status: z.enum(['ready', 'degraded', 'down']),
   /** Why it is not ready, in words. */
   reasons: z.array(z.string()),
-  database: z.boolean(), agendaLagMs: z.number(), emailsWaiting: z.number(), emailsUnknown: z.number(),
+  database: z.boolean(),
+  agendaLagMs: z.number(),
+  emailsWaiting: z.number(),
+  emailsUnknown: z.number(),
   /** Work that failed three times and waits for a person. */
-  setAside: z.number(), workers: z.number(),
+  setAside: z.number(),
+  workers: z.number(),
 })
 export type Health = z.infer<typeof healthSchema>
-export const health = endpoint({ method: 'get', path: '/api/health', summary: 'Whether it works: ready, degraded or down, with the reasons', audience: 'anyone', response: healthSchema })
-export const metrics = endpoint({ method: 'get', path: '/api/metrics', summary: 'What is measured, in Prometheus’ text format', audience: 'manager', response: z.string() })
-export const openapi = endpoint({ method: 'get', path: '/api/openapi.json', summary: 'This document', audience: 'anyone', response: z.record(z.string(), z.unknown()) })
+export const health = endpoint({
+  method: 'get',
+  path: '/api/health',
+  summary: 'Whether it works: ready, degraded or down, with the reasons',
+  audience: 'anyone',
+  response: healthSchema,
+})
+export const metrics = endpoint({
+  method: 'get',
+  path: '/api/metrics',
+  summary: 'What is measured, in Prometheus’ text format',
+  audience: 'manager',
+  response: z.string(),
+})
+export const openapi = endpoint({
+  method: 'get',
+  path: '/api/openapi.json',
+  summary: 'This document',
+  audience: 'anyone',
+  response: z.record(z.string(), z.unknown()),
+})

@@ -6,37 +6,84 @@ const back = z.coerce.number().int().min(0).max(520).default(0).describe('How ma
 const measure = z.enum(WEEK_MEASURES)
 /** As `instant`, in an address. */
 const moment = z.coerce.number().pipe(instant)
-const goals = z.object({ calls: z.number().int().min(0).max(1000), conversations: z.number().int().min(0).max(1000), booked: z.number().int().min(0).max(100) })
+const goals = z.object({
+  calls: z.number().int().min(0).max(1000),
+  conversations: z.number().int().min(0).max(1000),
+  booked: z.number().int().min(0).max(100),
+})
 
 export const teamWeek = endpoint({
-  method: 'get', path: '/api/team/week', summary: 'What each rep did in a week, by day, beside the week before and the goals; reps see their own', query: z.object({ back }),
+  method: 'get',
+  path: '/api/team/week',
+  summary: 'What each rep did in a week, by day, beside the week before and the goals; reps see their own',
+  query: z.object({ back }),
   response: z.object({
     /** The midnights of the week in the team's time zone, Monday to Monday: eight. */
-    days: z.array(instant), zone: z.string(),
+    days: z.array(instant),
+    zone: z.string(),
     /** The midnight that today began with: what was due before it is overdue. */
     today: instant,
     /** Which of the seven days are working days of the team. */
     working: z.array(z.boolean()),
-    users: z.array(z.object({
-      id, name: z.string(),
-      /** By measure: how many on each of the seven days, and in the whole week before. */
-      week: z.record(measure, z.array(z.number())), before: z.record(measure, z.number()),
-      wonValue: z.number(), wonValueBefore: z.number(),
-      /** Open tasks that were due before today, now. */
-      overdue: z.number(),
-      /** A day's goals. */
-      goals,
-    })),
+    users: z.array(
+      z.object({
+        id,
+        name: z.string(),
+        /** By measure: how many on each of the seven days, and in the whole week before. */
+        week: z.record(measure, z.array(z.number())),
+        before: z.record(measure, z.number()),
+        wonValue: z.number(),
+        wonValueBefore: z.number(),
+        /** Open tasks that were due before today, now. */
+        overdue: z.number(),
+        /** A day's goals. */
+        goals,
+      }),
+    ),
   }),
 })
 export const weekPeople = endpoint({
-  method: 'get', path: '/api/team/week/people', summary: 'The people behind a number of the week',
-  query: z.object({ user: id.optional().describe('Everyone the caller sees, where it is left out'), measure: z.enum([...WEEK_MEASURES, 'overdue']), from: moment, to: moment }),
-  response: z.object({ people: z.array(z.object({ prospectId: id, name: z.string(), company: z.string().nullable(), by: z.string(), at: instant, value: z.number().nullable() })), more: z.number().describe('How many more there are than are listed') }),
+  method: 'get',
+  path: '/api/team/week/people',
+  summary: 'The people behind a number of the week',
+  query: z.object({
+    user: id.optional().describe('Everyone the caller sees, where it is left out'),
+    measure: z.enum([...WEEK_MEASURES, 'overdue']),
+    from: moment,
+    to: moment,
+  }),
+  response: z.object({
+    people: z.array(
+      z.object({
+        prospectId: id,
+        name: z.string(),
+        company: z.string().nullable(),
+        by: z.string(),
+        at: instant,
+        value: z.number().nullable(),
+      }),
+    ),
+    more: z.number().describe('How many more there are than are listed'),
+  }),
 })
-export const weekCsv = endpoint({ method: 'get', path: '/api/team/week.csv', summary: 'The week as CSV, a row for each rep and day', query: z.object({ back }), response: z.any() })
-export const sourcesCsv = endpoint({ method: 'get', path: '/api/team/sources.csv', summary: 'What each source brought, as CSV', audience: 'manager', response: z.any() })
+export const weekCsv = endpoint({
+  method: 'get',
+  path: '/api/team/week.csv',
+  summary: 'The week as CSV, a row for each rep and day',
+  query: z.object({ back }),
+  response: z.any(),
+})
+export const sourcesCsv = endpoint({
+  method: 'get',
+  path: '/api/team/sources.csv',
+  summary: 'What each source brought, as CSV',
+  audience: 'manager',
+  response: z.any(),
+})
 export const setGoals = endpoint({
-  method: 'put', path: '/api/team/goals', summary: 'Set the goals of a day, for each user', audience: 'manager',
+  method: 'put',
+  path: '/api/team/goals',
+  summary: 'Set the goals of a day, for each user',
+  audience: 'manager',
   body: z.object({ users: z.array(z.object({ id, goals })).min(1).max(1000) }),
 })

@@ -2,14 +2,24 @@ import { z } from 'zod'
 import { endpoint, id, instant, required, withId } from './endpoint'
 
 export const sendTestEmail = endpoint({
-  method: 'post', path: '/api/test-emails', summary: 'Send yourself an email as somebody would get it',
-  body: z.object({ id, subject: required(300), body: required(50_000), prospectId: id }), response: z.object({ id, to: z.string() }),
+  method: 'post',
+  path: '/api/test-emails',
+  summary: 'Send yourself an email as somebody would get it',
+  body: z.object({ id, subject: required(300), body: required(50_000), prospectId: id }),
+  response: z.object({ id, to: z.string() }),
 })
 export const startRoundTrip = endpoint({
-  method: 'post', path: '/api/test-emails/round-trip', summary: 'Send an email to an address of our own: it shows that email leaves and comes back', audience: 'manager',
-  body: z.object({ id }), response: z.object({ id }),
+  method: 'post',
+  path: '/api/test-emails/round-trip',
+  summary: 'Send an email to an address of our own: it shows that email leaves and comes back',
+  audience: 'manager',
+  body: z.object({ id }),
+  response: z.object({ id }),
 })
 export const getTestEmail = endpoint({
-  method: 'get', path: '/api/test-emails/{id}', summary: 'Whether a test email was sent, and whether it came back', params: withId,
+  method: 'get',
+  path: '/api/test-emails/{id}',
+  summary: 'Whether a test email was sent, and whether it came back',
+  params: withId,
   response: z.object({ sentAt: instant.nullable(), returnedAt: instant.nullable(), error: z.string().nullable() }),
 })

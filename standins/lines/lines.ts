@@ -5,7 +5,12 @@ import { createServer } from 'node:http'
 export type Behavior = 'answered' | 'voicemail' | 'busy' | 'not_in_service' | 'no_answer'
 const BEHAVIORS: readonly Behavior[] = ['answered', 'voicemail', 'busy', 'not_in_service', 'no_answer']
 
-interface Call { number: string, startedAt: number, behavior: Behavior, endedAt: number | null }
+interface Call {
+  number: string
+  startedAt: number
+  behavior: Behavior
+  endedAt: number | null
+}
 
 /**
  * How a number behaves unless it was told otherwise, by its last digit, so that a demonstration can be planned:
@@ -13,18 +18,33 @@ interface Call { number: string, startedAt: number, behavior: Behavior, endedAt:
  */
 export function usualBehavior(number: string): Behavior {
   const digit = Number(number.at(-1))
-  return digit <= 3 ? 'answered' : digit <= 6 ? 'voicemail' : digit === 7 ? 'busy' : digit === 8 ? 'no_answer' : 'not_in_service'
+  if (digit <= 3) return 'answered'
+  if (digit <= 6) return 'voicemail'
+  if (digit === 7) return 'busy'
+  return digit === 8 ? 'no_answer' : 'not_in_service'
 }
 
-/** What a call is in, `now` milliseconds on the machine's clock. Ringing lasts `ringMs`; one that nobody answers twice as long. */
-export function stateOf(call: Call, ringMs: number, now: number): { state: 'ringing' | 'ended' | Behavior, since: number } {
+/**
+ * What a call is in, `now` milliseconds on the machine's clock. Ringing lasts `ringMs`; one that nobody answers twice
+ * as long.
+ */
+export function stateOf(
+  call: Call,
+  ringMs: number,
+  now: number,
+): { state: 'ringing' | 'ended' | Behavior; since: number } {
   if (call.endedAt !== null) return { state: 'ended', since: call.endedAt }
-  const rings = call.behavior === 'busy' || call.behavior === 'not_in_service' ? ringMs / 4 : call.behavior === 'answered' ? ringMs : ringMs * 2
+  const isShort = call.behavior === 'busy' || call.behavior === 'not_in_service'
+  const long = call.behavior === 'answered' ? ringMs : ringMs * 2
+  const rings = isShort ? ringMs / 4 : long
   const turned = call.startedAt + rings
   return now < turned ? { state: 'ringing', since: call.startedAt } : { state: call.behavior, since: turned }
 }
 
-/** Serves simulated phone lines over HTTP and JSON on loopback: POST /calls rings, GET tells, DELETE hangs up, PUT /numbers/… says how a number behaves. */
+/**
+ * Serves simulated phone lines over HTTP and JSON on loopback: POST /calls rings, GET tells, DELETE hangs up, PUT
+ * /numbers/… says how a number behaves.
+ */
 export function serveLines(port: number, ringMs: number): Promise<void> {
   const calls = new Map<string, Call>()
   const told = new Map<string, Behavior>()
@@ -32,7 +52,8 @@ export function serveLines(port: number, ringMs: number): Promise<void> {
     const parts: Buffer[] = []
     request.on('data', (part: Buffer) => parts.push(part))
     request.on('end', () => {
-      const answer = (status: number, value: unknown) => response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(value))
+      const answer = (status: number, value: unknown) =>
+        response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(value))
       const [, section, name] = (request.url ?? '/').split('/').map(decodeURIComponent)
       const body = Buffer.concat(parts).toString('utf8')
       const call = name ? calls.get(name) : undefined
@@ -55,5 +76,5 @@ export function serveLines(port: number, ringMs: number): Promise<void> {
       answer(404, { error: 'There is no such call' })
     })
   })
-  return new Promise(resolve => server.listen(port, '127.0.0.1', () => resolve()))
+  return new Promise((resolve) => server.listen(port, '127.0.0.1', () => resolve()))
 }

@@ -37,9 +37,22 @@ export class Mailroom {
     const from = mail.from?.value[0]
     for (const address of to) {
       this.letters.push({
-        id: randomUUID(), to: address.toLowerCase(), from: from?.address ?? '', fromName: from?.name || from?.address || '', replyTo: mail.replyTo?.value[0]?.address ?? from?.address ?? '',
-        envelopeFrom, subject: mail.subject ?? '', text: mail.text ?? '', html: mail.html || '', messageId, at: Date.now(), opened: false, answered: false,
-        calendar: mail.attachments.find(part => part.contentType === 'text/calendar')?.content.toString('utf8') ?? null, raw: mail,
+        id: randomUUID(),
+        to: address.toLowerCase(),
+        from: from?.address ?? '',
+        fromName: from?.name || from?.address || '',
+        replyTo: mail.replyTo?.value[0]?.address ?? from?.address ?? '',
+        envelopeFrom,
+        subject: mail.subject ?? '',
+        text: mail.text ?? '',
+        html: mail.html || '',
+        messageId,
+        at: Date.now(),
+        opened: false,
+        answered: false,
+        calendar:
+          mail.attachments.find((part) => part.contentType === 'text/calendar')?.content.toString('utf8') ?? null,
+        raw: mail,
       })
     }
     if (this.letters.length > 20_000) this.letters.splice(0, this.letters.length - 20_000)
@@ -48,10 +61,11 @@ export class Mailroom {
   manner(address: string): Manner {
     if (this.closed) return 'later'
     const local = address.split('@')[0]!.toLowerCase()
-    return local.startsWith('gone.') ? 'refuse' : local.startsWith('busy.') ? 'later' : 'take'
+    if (local.startsWith('gone.')) return 'refuse'
+    return local.startsWith('busy.') ? 'later' : 'take'
   }
 
   find(id: string): Letter | undefined {
-    return this.letters.find(letter => letter.id === id)
+    return this.letters.find((letter) => letter.id === id)
   }
 }

@@ -3,7 +3,8 @@ import nodemailer from 'nodemailer'
 import type { Letter, Mailroom } from './mailroom'
 import { deliveryReport } from './report'
 
-const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
+const escape = (text: string) =>
+  text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
 
 const STYLE = `*{box-sizing:border-box}body{margin:0;font:15px/1.5 "Liberation Sans",system-ui,sans-serif;color:#20262b;background:#eceff1}header{background:#37474f;color:#fff;padding:12px 24px;display:flex;gap:24px;align-items:baseline}
 header a{color:#cfd8dc}main{max-width:900px;margin:20px auto;padding:0 16px}.list{background:#fff;border:1px solid #cfd8dc;border-radius:4px}.list a{display:grid;grid-template-columns:230px 1fr auto;gap:16px;padding:10px 16px;border-top:1px solid #eceff1;color:inherit;text-decoration:none}
@@ -17,16 +18,27 @@ function page(title: string, body: string): string {
 const when = (at: number) => new Date(at).toISOString().slice(0, 16).replace('T', ' ')
 
 function list(letters: readonly Letter[], search: string): string {
-  const rows = letters.map(letter => `<a href="/mail/${letter.id}" class="${letter.opened ? '' : 'new'}"><span>${escape(letter.to)}</span><span>${escape(letter.subject || '(no subject)')} <span class="dim">from ${escape(letter.fromName)}${letter.answered ? ', answered' : ''}</span></span><span class="dim">${when(letter.at)}</span></a>`).join('')
-  return page('Mail', `<form><input name="for" aria-label="Search" placeholder="Search a name, an address, a subject" value="${escape(search)}"> <button>Search</button></form><p class="dim">${letters.length} shown</p><div class="list">${rows || '<p style="padding:16px">No mail has come yet.</p>'}</div>`)
+  const rows = letters
+    .map(
+      (letter) =>
+        `<a href="/mail/${letter.id}" class="${letter.opened ? '' : 'new'}"><span>${escape(letter.to)}</span><span>${escape(letter.subject || '(no subject)')} <span class="dim">from ${escape(letter.fromName)}${letter.answered ? ', answered' : ''}</span></span><span class="dim">${when(letter.at)}</span></a>`,
+    )
+    .join('')
+  return page(
+    'Mail',
+    `<form><input name="for" aria-label="Search" placeholder="Search a name, an address, a subject" value="${escape(search)}"> <button>Search</button></form><p class="dim">${letters.length} shown</p><div class="list">${rows || '<p style="padding:16px">No mail has come yet.</p>'}</div>`,
+  )
 }
 
 function show(letter: Letter): string {
   const calendar = letter.calendar ? `<h2>Invitation</h2><pre>${escape(letter.calendar)}</pre>` : ''
-  return page(letter.subject, `<div class="letter"><h1>${escape(letter.subject || '(no subject)')}</h1><p class="dim">from ${escape(letter.fromName)} &lt;${escape(letter.from)}&gt; to ${escape(letter.to)}</p>${letter.html || `<p>${escape(letter.text)}</p>`}${calendar}</div>
+  return page(
+    letter.subject,
+    `<div class="letter"><h1>${escape(letter.subject || '(no subject)')}</h1><p class="dim">from ${escape(letter.fromName)} &lt;${escape(letter.from)}&gt; to ${escape(letter.to)}</p>${letter.html || `<p>${escape(letter.text)}</p>`}${calendar}</div>
     <form method="post" action="/mail/${letter.id}/reply"><p><label for="text">Answer as ${escape(letter.to)}</label></p><textarea id="text" name="text" required></textarea><button>Send the answer</button></form>
     <form method="post" action="/mail/${letter.id}/away"><button>Send an automatic “I am away”</button></form>
-    <form method="post" action="/mail/${letter.id}/bounce"><button>Return it as undeliverable</button></form>`)
+    <form method="post" action="/mail/${letter.id}/bounce"><button>Return it as undeliverable</button></form>`,
+  )
 }
 
 /** What may be sent from a mailbox page: an answer, an automatic one, a report that the mail could not be delivered. */
@@ -40,7 +52,12 @@ async function answer(letter: Letter, kind: Answer, text: string, port: number):
     return
   }
   await transport.sendMail({
-    from: letter.to, to: letter.replyTo, subject: `Re: ${letter.subject}`, inReplyTo: letter.messageId, references: [letter.messageId], text: text || 'I am away until Monday.',
+    from: letter.to,
+    to: letter.replyTo,
+    subject: `Re: ${letter.subject}`,
+    inReplyTo: letter.messageId,
+    references: [letter.messageId],
+    text: text || 'I am away until Monday.',
     ...(kind === 'away' && { headers: { 'Auto-Submitted': 'auto-replied' } }),
   })
 }
@@ -58,21 +75,47 @@ async function bodyOf(request: IncomingMessage): Promise<string> {
 async function open(letter: Letter): Promise<void> {
   if (letter.opened) return
   letter.opened = true
-  for (const [, url] of letter.html.matchAll(/<img[^>]+src="(https?:\/\/[^"]+)"/g)) await fetch(url!, { signal: AbortSignal.timeout(2_000) }).catch(() => {})
+  for (const [, url] of letter.html.matchAll(/<img[^>]+src="(https?:\/\/[^"]+)"/g)) {
+    await fetch(url!, { signal: AbortSignal.timeout(2_000) }).catch(() => {})
+  }
 }
 
 /** Shows the mail to whoever looks, and lets them answer; also tells programs what was taken. Loopback only. */
 export function serveMailbox(room: Mailroom, port: number, mailInPort: number): Promise<void> {
   const handle = async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
     const url = new URL(request.url ?? '/', 'http://127.0.0.1')
-    const html = (body: string, status = 200) => response.writeHead(status, { 'content-type': 'text/html; charset=utf-8' }).end(body)
-    const json = (value: unknown) => response.writeHead(200, { 'content-type': 'application/json' }).end(JSON.stringify(value))
+    const html = (body: string, status = 200) =>
+      response.writeHead(status, { 'content-type': 'text/html; charset=utf-8' }).end(body)
+    const json = (value: unknown) =>
+      response.writeHead(200, { 'content-type': 'application/json' }).end(JSON.stringify(value))
     const [, section, id, action] = url.pathname.split('/')
     const search = url.searchParams.get('for')?.toLowerCase() ?? ''
-    if (url.pathname === '/') return void html(list(room.letters.filter(letter => `${letter.to} ${letter.subject} ${letter.fromName}`.toLowerCase().includes(search)).reverse().slice(0, 200), search))
+    if (url.pathname === '/') {
+      return void html(
+        list(
+          room.letters
+            .filter((letter) => `${letter.to} ${letter.subject} ${letter.fromName}`.toLowerCase().includes(search))
+            .reverse()
+            .slice(0, 200),
+          search,
+        ),
+      )
+    }
     if (url.pathname === '/taken') return void json({ taken: room.taken.has(url.searchParams.get('id') ?? '') })
-    if (url.pathname === '/count') return void json({ letters: [...room.taken.values()].reduce((a, b) => a + b, 0), twice: [...room.taken.values()].filter(count => count > 1).length })
-    if (url.pathname === '/letters') return void json(room.letters.filter(letter => letter.to.includes(search)).slice(-500).map(({ raw: _, ...letter }) => letter))
+    if (url.pathname === '/count') {
+      return void json({
+        letters: [...room.taken.values()].reduce((a, b) => a + b, 0),
+        twice: [...room.taken.values()].filter((count) => count > 1).length,
+      })
+    }
+    if (url.pathname === '/letters') {
+      return void json(
+        room.letters
+          .filter((letter) => letter.to.includes(search))
+          .slice(-500)
+          .map(({ raw: _, ...letter }) => letter),
+      )
+    }
     if (url.pathname === '/closed' && request.method === 'POST') {
       room.closed = (await bodyOf(request)) === 'yes'
       return void json({ closed: room.closed })
@@ -83,13 +126,19 @@ export function serveMailbox(room: Mailroom, port: number, mailInPort: number): 
       await open(letter)
       return void html(show(letter))
     }
-    if (request.method !== 'POST' || !['reply', 'away', 'bounce'].includes(action)) return void html(page('Not here', '<p>That cannot be done.</p>'), 404)
+    if (request.method !== 'POST' || !['reply', 'away', 'bounce'].includes(action)) {
+      return void html(page('Not here', '<p>That cannot be done.</p>'), 404)
+    }
     await answer(letter, action as Answer, new URLSearchParams(await bodyOf(request)).get('text') ?? '', mailInPort)
     letter.answered = true
     response.writeHead(303, { location: '/' }).end()
   }
   const server = createServer((request, response) => {
-    handle(request, response).catch((error: Error) => response.writeHead(500, { 'content-type': 'text/html; charset=utf-8' }).end(page('Something went wrong', `<p>${escape(error.message)}</p>`)))
+    handle(request, response).catch((error: Error) =>
+      response
+        .writeHead(500, { 'content-type': 'text/html; charset=utf-8' })
+        .end(page('Something went wrong', `<p>${escape(error.message)}</p>`)),
+    )
   })
-  return new Promise(resolve => server.listen(port, '127.0.0.1', () => resolve()))
+  return new Promise((resolve) => server.listen(port, '127.0.0.1', () => resolve()))
 }

@@ -4,27 +4,45 @@ import { test } from './unbroken'
 
 /** The whole climb on a file made here: from a prospect file to a booked meeting, and back again. */
 const stamp = Date.now().toString(36)
-/** 555-0100 to 555-0199 are reserved for fiction under every area code; one is chosen anew so that a run can be repeated on the same world. */
-const area = ['315', '518', '585', '716', '845', '914', '301', '410', '443', '240', '207', '603'][Math.floor(Date.now() / 1000) % 12]!
+/**
+ * 555-0100 to 555-0199 are reserved for fiction under every area code; one is chosen anew so that a run can be repeated
+ * on the same world.
+ */
+const area = ['315', '518', '585', '716', '845', '914', '301', '410', '443', '240', '207', '603'][
+  Math.floor(Date.now() / 1000) % 12
+]!
 const domain = `hillside-${stamp}.example`
 const named = (name: string) => `${name}-${stamp}`
 const [alma, bodo, cleo] = [named('Alma Reyes'), named('Bodo Winter'), named('Cleo Marsh')]
 const people = [alma, bodo, cleo, named('Dario Finch'), named('Edda Stone')]
-const csv = ['Name;Job title;Company;E-mail;Telephone;Country;State',
-  ...people.map((name, index) => `${name};Cellar master;Hillside Cellars ${stamp};${name.split(' ')[0]!.toLowerCase()}@${domain};(${area}) 555-01${80 + index};US;NY`),
-  `${alma};;Hillside Cellars ${stamp};alma.two@${domain};;US;NY`, `Wrong One;;X;not-an-address;;US;NY`, `;;Nobody;nobody@${domain};;US;NY`].join('\r\n')
+const csv = [
+  'Name;Job title;Company;E-mail;Telephone;Country;State',
+  ...people.map(
+    (name, index) =>
+      `${name};Cellar master;Hillside Cellars ${stamp};${name.split(' ')[0]!.toLowerCase()}@${domain};(${area}) 555-01${80 + index};US;NY`,
+  ),
+  `${alma};;Hillside Cellars ${stamp};alma.two@${domain};;US;NY`,
+  `Wrong One;;X;not-an-address;;US;NY`,
+  `;;Nobody;nobody@${domain};;US;NY`,
+].join('\r\n')
 
 async function chooseCadence(page: Page): Promise<void> {
   await page.locator('.v-overlay--active .v-select').click()
   await page.getByRole('option', { name: `Hillside ${stamp}` }).click()
 }
-test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is taken back', async ({ page, request, world: { settings } }) => {
+test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is taken back', async ({
+  page,
+  request,
+  world: { settings },
+}) => {
   test.setTimeout(240_000)
   await signIn(page, /Maren Holloway/)
 
   // 2. Bring in the file: guessed columns, what would happen, the wrong rows with a reason.
   await page.getByRole('link', { name: 'Imports' }).click()
-  await page.locator('input[type=file]').setInputFiles({ name: 'hillside.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) })
+  await page
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'hillside.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) })
   await expect(page.getByRole('heading', { name: 'Map columns' })).toBeVisible()
   await expect(page.getByLabel('Where Name goes')).toHaveValue('fullName')
   await expect(page.getByLabel('Where Telephone goes')).toHaveValue('phone')
@@ -34,7 +52,10 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
   await expect(page.locator('.sums')).toContainText(/6new0existing.*1merged.*1invalid/s)
   // A bad cell costs the cell, not the person.
   await expect(page.getByText(/1 row is taken without a cell that could not be read: 1 × bad email/)).toBeVisible()
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByText('Download them with the reason').click()])
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByText('Download them with the reason').click(),
+  ])
   expect(file.suggestedFilename()).toContain('wrong rows')
   await page.getByRole('button', { name: 'Import 6' }).click()
   await expect(page.getByText('6 added')).toBeVisible()
@@ -48,7 +69,9 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
   await page.getByLabel('Subject').fill('Your cellars at night')
   await page.getByLabel('Text', { exact: true }).fill('Hello {{ first_name | default: "there" }')
   await expect(page.getByText(/^Line 1: /)).toBeVisible()
-  await page.getByLabel('Text', { exact: true }).fill('Hello {{ first_name | default: "there" }},\n\nwho wakes up when a cellar warms?')
+  await page
+    .getByLabel('Text', { exact: true })
+    .fill('Hello {{ first_name | default: "there" }},\n\nwho wakes up when a cellar warms?')
   await page.getByRole('button', { name: '+ Task' }).click()
   await page.getByLabel('What to do').fill('Look at their site')
   await page.getByRole('button', { name: '+ Call' }).click()
@@ -84,8 +107,15 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
 
   // 5. The sender's spacing lets them go one after the other; an hour later all have gone.
   await moveClock(page, 'An hour later')
-  // The mail is in the recipient's mailbox; opened and answered there, it ends the enrollment and stands first on the Desk.
-  await expect.poll(async () => (await (await request.get(`${settings.MAILBOX_URL}/letters?for=${domain}`)).json() as unknown[]).length, { timeout: 30_000 }).toBe(5)
+  // The mail is in the recipient's mailbox; opened and answered there, it ends the enrollment and stands first on the
+  // Desk.
+  await expect
+    .poll(
+      async () =>
+        ((await (await request.get(`${settings.MAILBOX_URL}/letters?for=${domain}`)).json()) as unknown[]).length,
+      { timeout: 30_000 },
+    )
+    .toBe(5)
   const mailbox = await page.context().newPage()
   await mailbox.goto(`${settings.MAILBOX_URL}/?for=bodo@${domain}`)
   await mailbox.getByRole('link', { name: /Your cellars at night/ }).click()
@@ -123,15 +153,34 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
 
   // 7. A meeting from the call: asked in place, sent with Enter; everyone at the company leaves.
   const outcomes = page.getByRole('complementary', { name: 'Outcomes' })
-  await expect(outcomes.getByText(/Leaves the cadence with 3 others at Hillside Cellars.*Stage: Meeting set.*Invitation goes out\. Opens a deal\./)).toBeVisible()
-  await page.keyboard.press((await outcomes.getByRole('button', { name: /Meeting booked/ }).locator('kbd').textContent())!)
+  await expect(
+    outcomes.getByText(
+      /Leaves the cadence with 3 others at Hillside Cellars.*Stage: Meeting set.*Invitation goes out\. Opens a deal\./,
+    ),
+  ).toBeVisible()
+  await page.keyboard.press(
+    (await outcomes
+      .getByRole('button', { name: /Meeting booked/ })
+      .locator('kbd')
+      .textContent())!,
+  )
   // Typed straight away, and kept with Enter: digits belong to the form while it is open.
   await expect(outcomes.getByRole('textbox', { name: /^Meeting/ })).toBeFocused()
   await page.keyboard.type('12152026 2:30')
   await page.keyboard.press('Enter')
   await expect(page.getByText(`${alma}: Meeting booked.`)).toBeVisible()
   await expect(queue.getByText(cleo)).toHaveCount(0)
-  await expect.poll(async () => (await (await request.get(`${settings.MAILBOX_URL}/letters?for=alma@${domain}`)).json() as { calendar: string | null }[]).some(letter => letter.calendar?.includes('METHOD:REQUEST')), { timeout: 30_000 }).toBe(true)
+  await expect
+    .poll(
+      async () =>
+        (
+          (await (await request.get(`${settings.MAILBOX_URL}/letters?for=alma@${domain}`)).json()) as {
+            calendar: string | null
+          }[]
+        ).some((letter) => letter.calendar?.includes('METHOD:REQUEST')),
+      { timeout: 30_000 },
+    )
+    .toBe(true)
 
   // 8. The person's page: every change with its cause; the last outcome taken back, and what has gone is said.
   await page.getByRole('button', { name: /Find or do anything/ }).click()

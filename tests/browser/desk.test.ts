@@ -6,17 +6,41 @@ import { test } from './unbroken'
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
   test.setTimeout(180_000)
   await signIn(page, /Imani Osei/)
-  const paths = ['/', '/prospects', '/prospects?by=map', '/prospects?by=companies', '/duplicates', '/changes', '/cadences', '/team', '/imports', '/settings']
+  const paths = [
+    '/',
+    '/prospects',
+    '/prospects?by=map',
+    '/prospects?by=companies',
+    '/duplicates',
+    '/changes',
+    '/cadences',
+    '/team',
+    '/imports',
+    '/settings',
+  ]
   await page.goto('/prospects')
-  paths.push(await page.locator('a.name').first().getAttribute('href') ?? '/', await page.locator('a.plainlink').first().getAttribute('href') ?? '/')
+  paths.push(
+    (await page.locator('a.name').first().getAttribute('href')) ?? '/',
+    (await page.locator('a.plainlink').first().getAttribute('href')) ?? '/',
+  )
   await page.goto('/cadences')
-  paths.push(await page.locator('a.one').first().getAttribute('href') ?? '/')
+  paths.push((await page.locator('a.one').first().getAttribute('href')) ?? '/')
   const found: string[] = []
   for (const path of paths) {
     await page.goto(path)
     await page.waitForLoadState('networkidle')
-    const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
-    found.push(...violations.map(one => `${path}: ${one.id}, ${one.nodes.slice(0, 3).map(node => node.html.slice(0, 140)).join(' | ')}`))
+    const { violations } = await new AxeBuilder({ page })
+      .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+      .analyze()
+    found.push(
+      ...violations.map(
+        (one) =>
+          `${path}: ${one.id}, ${one.nodes
+            .slice(0, 3)
+            .map((node) => node.html.slice(0, 140))
+            .join(' | ')}`,
+      ),
+    )
   }
   expect(found).toEqual([])
 })
@@ -27,7 +51,9 @@ test('a session that is ended elsewhere is taken up again without losing what wa
   await page.locator('a.name').first().click()
   const note = page.getByLabel('Keep a note')
   await note.fill('half a thought')
-  const other = await request.post('/api/session', { data: { email: 'joaquin@thornwick.example', password: 'climb-the-hill' } })
+  const other = await request.post('/api/session', {
+    data: { email: 'joaquin@thornwick.example', password: 'climb-the-hill' },
+  })
   const cookie = /__Host-uphill=[^;]+/.exec(other.headers()['set-cookie']!)![0]
   await request.delete('/api/session/others', { headers: { cookie } })
   await page.getByRole('button', { name: 'Keep', exact: true }).click()
@@ -39,7 +65,9 @@ test('a session that is ended elsewhere is taken up again without losing what wa
   await expect(page.getByText('half a thought').last()).toBeVisible()
 })
 
-test('what is being typed about somebody is there when one comes back to them, loads the page anew, or opens their page', async ({ page }) => {
+test('what is being typed about somebody is there when one comes back to them, loads the page anew, or opens their page', async ({
+  page,
+}) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/')
   const calls = page.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: /step \d of \d/ })
@@ -61,7 +89,12 @@ test('what is being typed about somebody is there when one comes back to them, l
   await person.getByRole('link', { name: name! }).click()
   await expect(page.getByLabel('Keep a note')).toHaveValue('Moves to Marlpit in spring')
   await page.getByRole('button', { name: 'Email E', exact: true }).click()
-  await expect(page.getByLabel('Subject').or(page.getByRole('textbox', { name: 'Text' })).and(page.locator(':focus'))).toBeVisible()
+  await expect(
+    page
+      .getByLabel('Subject')
+      .or(page.getByRole('textbox', { name: 'Text' }))
+      .and(page.locator(':focus')),
+  ).toBeVisible()
   await page.getByRole('textbox', { name: 'Text' }).fill('Dear half a')
   await page.keyboard.press('Escape')
   await expect(page.getByRole('textbox', { name: 'Text' })).toHaveCount(0)
@@ -80,7 +113,9 @@ test('what is said of the prospect in hand is kept up to date while their card i
   await page.goto('/')
   const link = page.getByRole('article').getByRole('heading', { level: 1 }).getByRole('link')
   const id = (await link.getAttribute('href'))!.split('/').pop()!
-  const answer = await page.request.post(`/api/prospects/${id}/notes`, { data: { id: crypto.randomUUID(), body: 'Gate code from a colleague: ask at the dock' } })
+  const answer = await page.request.post(`/api/prospects/${id}/notes`, {
+    data: { id: crypto.randomUUID(), body: 'Gate code from a colleague: ask at the dock' },
+  })
   expect(answer.ok()).toBe(true)
   await expect(page.getByRole('article').getByText('Gate code from a colleague')).toHaveCount(0)
   await page.clock.fastForward('00:20')
@@ -102,11 +137,16 @@ test('a dialog that is closed gives the cursor back to where it was', async ({ p
 test('the same key struck twice logs one person once', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/')
-  const call = page.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: /step \d of \d/ }).first()
+  const call = page
+    .getByRole('navigation', { name: 'Queue' })
+    .getByRole('button', { name: /step \d of \d/ })
+    .first()
   await call.click()
   await expect(page.getByRole('complementary', { name: 'Outcomes' }).getByText('No answer')).toBeVisible()
   const logged: string[] = []
-  page.on('request', (sent) => { if (sent.method() === 'POST' && sent.url().endsWith('/outcomes')) logged.push(sent.url()) })
+  page.on('request', (sent) => {
+    if (sent.method() === 'POST' && sent.url().endsWith('/outcomes')) logged.push(sent.url())
+  })
   await expect(page.getByRole('complementary', { name: 'Outcomes' })).toHaveAttribute('aria-busy', 'false')
   await page.keyboard.press('1')
   await page.keyboard.press('1')
@@ -119,8 +159,14 @@ test('the same key struck twice logs one person once', async ({ page }) => {
 test('a file that is no file of rows gets a sentence, and nothing happens', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/imports')
-  await page.locator('input[type=file]').setInputFiles({ name: 'picture.csv', mimeType: 'text/csv', buffer: Buffer.from('89504e470d0a1a0a0000000d49484452000000', 'hex') })
-  await expect(page.getByRole('alert')).toContainText('picture.csv: This is not a text file. Save the sheet as CSV and bring that')
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'picture.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('89504e470d0a1a0a0000000d49484452000000', 'hex'),
+  })
+  await expect(page.getByRole('alert')).toContainText(
+    'picture.csv: This is not a text file. Save the sheet as CSV and bring that',
+  )
 })
 
 test('where nobody is found, everything is said and one step clears the conditions', async ({ page }) => {

@@ -4,7 +4,9 @@ import { test } from './unbroken'
 
 const stamp = Date.now().toString(36)
 
-test('somebody is added in one line from anywhere, found by their company, and rated by what they do', async ({ page }) => {
+test('somebody is added in one line from anywhere, found by their company, and rated by what they do', async ({
+  page,
+}) => {
   await signIn(page, /Maren Holloway/)
   // From the settings, by keyboard alone: what is typed to find somebody adds them as it stands.
   await page.goto('/settings')
@@ -19,7 +21,9 @@ test('somebody is added in one line from anywhere, found by their company, and r
   await expect(dialog.getByLabel('Job title')).toHaveValue('Cellar master')
   // Struck twice, it is done once.
   const added: string[] = []
-  page.on('request', (sent) => { if (sent.method() === 'POST' && sent.url().endsWith('/api/prospects')) added.push(sent.url()) })
+  page.on('request', (sent) => {
+    if (sent.method() === 'POST' && sent.url().endsWith('/api/prospects')) added.push(sent.url())
+  })
   await page.keyboard.press('Enter')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: `Ottoline Quay${stamp}` })).toBeVisible()
@@ -41,9 +45,10 @@ test('somebody is added in one line from anywhere, found by their company, and r
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: `Quayside ${stamp}` })).toBeVisible()
 
-  // Typed fast and entered at once, while the answer takes its time: it is for what was typed, not for what was shown before.
+  // Typed fast and entered at once, while the answer takes its time: it is for what was typed, not for what was shown
+  // before.
   await page.route('**/api/find?*', async (route) => {
-    await new Promise(resolve => setTimeout(resolve, 400))
+    await new Promise((resolve) => setTimeout(resolve, 400))
     await route.continue()
   })
   await page.goto('/settings')
@@ -58,7 +63,10 @@ test('somebody is added in one line from anywhere, found by their company, and r
   await page.unrouteAll({ behavior: 'wait' })
 
   // The rating follows the score, until somebody says otherwise, and again when they say so.
-  await page.getByRole('link', { name: `Ottoline Quay${stamp}` }).first().click()
+  await page
+    .getByRole('link', { name: `Ottoline Quay${stamp}` })
+    .first()
+    .click()
   const rating = page.getByRole('button', { name: 'Rating' })
   await expect(rating).toHaveText('follows the score')
   await rating.click()

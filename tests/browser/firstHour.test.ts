@@ -5,9 +5,17 @@ import { test } from './unbroken'
 // What a real team finds on its first day.
 test.use({ seedData: false })
 
-test('an administrator is led from nothing to a first call, and so is the rep who was invited', async ({ page, browser, world: { url, settings } }) => {
+test('an administrator is led from nothing to a first call, and so is the rep who was invited', async ({
+  page,
+  browser,
+  world: { url, settings },
+}) => {
   test.setTimeout(180_000)
-  const made = spawnSync(process.execPath, ['.output/programs/admin.mjs', 'ann@hill.example', 'Ann Harbor', 'America/Chicago'], { env: { ...process.env, ...settings, UPHILL_PASSWORD: 'climb the hill today' }, encoding: 'utf8' })
+  const made = spawnSync(
+    process.execPath,
+    ['.output/programs/admin.mjs', 'ann@hill.example', 'Ann Harbor', 'America/Chicago'],
+    { env: { ...process.env, ...settings, UPHILL_PASSWORD: 'climb the hill today' }, encoding: 'utf8' },
+  )
   expect(made.status, made.stderr).toBe(0)
   const enter = async (on: typeof page, email: string, password: string) => {
     await on.getByLabel('Email').fill(email)
@@ -55,7 +63,8 @@ test('an administrator is led from nothing to a first call, and so is the rep wh
   await expect(page.getByText('Petra Lindqvist was added.')).toBeVisible()
 
   // The rep sets a password with the link, and is told what to do first.
-  const letters = async () => await (await fetch(`${settings.MAILBOX_URL}/letters?for=rory@hill.example`)).json() as { text: string }[]
+  const letters = async () =>
+    (await (await fetch(`${settings.MAILBOX_URL}/letters?for=rory@hill.example`)).json()) as { text: string }[]
   await expect.poll(async () => (await letters()).length, { timeout: 30_000 }).toBe(1)
   const link = /(https?:\/\/\S+reset-password#\S+)/.exec((await letters())[0]!.text)![1]!
   const theirs = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()

@@ -6,7 +6,10 @@ const stamp = Date.now().toString(36)
 
 /** How many people the screen says it shows. */
 async function people(page: Page): Promise<number> {
-  const status = page.getByRole('status').filter({ hasText: /people|person/ }).first()
+  const status = page
+    .getByRole('status')
+    .filter({ hasText: /people|person/ })
+    .first()
   await expect(status).toBeVisible()
   return Number((await status.textContent())!.replace(/\D/g, ''))
 }
@@ -19,7 +22,10 @@ async function narrow(page: Page, button: string, field: string, value: () => Pr
   await page.keyboard.press('Enter')
 }
 
-test('a filter is edited as a sentence, kept in the address, copied as text and cleared in one step', async ({ page, context }) => {
+test('a filter is edited as a sentence, kept in the address, copied as text and cleared in one step', async ({
+  page,
+  context,
+}) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects')
   const all = await people(page)
@@ -84,7 +90,9 @@ test('a filter is made by keyboard alone, and nothing that is typed goes astray'
   await expect(page).toHaveURL(/score\+is\+at\+least\+50/)
 })
 
-test('a list is gone through by keyboard: rows are chosen, one or many, and whoever comes back is where they left', async ({ page }) => {
+test('a list is gone through by keyboard: rows are chosen, one or many, and whoever comes back is where they left', async ({
+  page,
+}) => {
   await signIn(page, /Maren Holloway/)
   // The Desk's own keys are not those of the list.
   await page.getByRole('link', { name: 'Prospects' }).click()
@@ -102,7 +110,11 @@ test('a list is gone through by keyboard: rows are chosen, one or many, and whoe
   await page.keyboard.press(' ')
   await expect(page.getByText('1 selected')).toBeVisible()
   const before = await names.nth(5).boundingBox()
-  await page.locator('.table').getByRole('checkbox').nth(5).click({ modifiers: ['Shift'] })
+  await page
+    .locator('.table')
+    .getByRole('checkbox')
+    .nth(5)
+    .click({ modifiers: ['Shift'] })
   await expect(page.getByText('5 selected')).toBeVisible()
   expect(await names.nth(5).boundingBox()).toEqual(before)
   // A box that has been ticked takes no letters from the screen.
@@ -120,14 +132,18 @@ test('a list is gone through by keyboard: rows are chosen, one or many, and whoe
   await expect(page.getByRole('button', { name: 'Add filter' })).toBeFocused()
   await expect(page.getByRole('dialog')).toHaveCount(0)
   // Far down, beyond what is read at first.
-  await page.locator('.table').evaluate(box => box.scrollTo(0, box.scrollHeight))
+  await page.locator('.table').evaluate((box) => box.scrollTo(0, box.scrollHeight))
   await expect.poll(() => page.getByRole('table').getAttribute('aria-rowcount').then(Number)).toBeGreaterThan(200)
-  await page.locator('.table').evaluate(box => box.scrollTo(0, 230 * 46))
+  await page.locator('.table').evaluate((box) => box.scrollTo(0, 230 * 46))
   // The rows there are drawn: the fifth of them is within what is seen.
-  await expect.poll(() => page.evaluate(() => {
-    const row = document.querySelectorAll('.table a.name')[4]?.getBoundingClientRect().top ?? NaN
-    return Math.abs(row - document.querySelector('.table')!.getBoundingClientRect().top) < 500
-  })).toBe(true)
+  await expect
+    .poll(() =>
+      page.evaluate(() => {
+        const row = document.querySelectorAll('.table a.name')[4]?.getBoundingClientRect().top ?? NaN
+        return Math.abs(row - document.querySelector('.table')!.getBoundingClientRect().top) < 500
+      }),
+    )
+    .toBe(true)
   await names.nth(4).focus()
   const name = await page.locator('a.name:focus').textContent()
   await page.keyboard.press('Enter')
@@ -141,7 +157,10 @@ test('a list is gone through by keyboard: rows are chosen, one or many, and whoe
   await expect(names.first()).toBeFocused()
 })
 
-test('a manager keeps a list, chooses its columns and its place; a rep finds it so, and a private one is nobody else’s', async ({ page, browser }) => {
+test('a manager keeps a list, chooses its columns and its place; a rep finds it so, and a private one is nobody else’s', async ({
+  page,
+  browser,
+}) => {
   const name = `Warm ${stamp}`
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?filter=rating+is+warm&sort=name.up')
@@ -162,7 +181,7 @@ test('a manager keeps a list, chooses its columns and its place; a rep finds it 
   await page.keyboard.press('Escape')
   await expect(page.getByRole('columnheader', { name: 'aging rooms' })).toBeVisible()
   // Up in the order of work, by the keyboard; after a moment the order is kept.
-  const place = async () => (await strip.getByRole('button').allTextContents()).findIndex(text => text.includes(name))
+  const place = async () => (await strip.getByRole('button').allTextContents()).findIndex((text) => text.includes(name))
   const before = await place()
   await entry.focus()
   await page.keyboard.press('Alt+ArrowUp')
@@ -179,7 +198,9 @@ test('a manager keeps a list, chooses its columns and its place; a rep finds it 
   await expect(rep.getByText('rating is warm')).toBeVisible()
   await expect(rep.getByRole('button', { name: 'List settings' })).toBeHidden()
   const address = rep.url()
-  const { id } = await (await rep.request.post('/api/lists', { data: { name: `Mine ${stamp}`, kind: 'live', filter: 'owner is me' } })).json() as { id: string }
+  const { id } = (await (
+    await rep.request.post('/api/lists', { data: { name: `Mine ${stamp}`, kind: 'live', filter: 'owner is me' } })
+  ).json()) as { id: string }
   await page.goto(address.replace(/list=[^&]+/, `list=${id}`))
   await expect(page.getByRole('heading', { name: 'Prospects' })).toBeVisible()
   await expect(strip.getByRole('button').filter({ hasText: `Mine ${stamp}` })).toHaveCount(0)
@@ -200,7 +221,9 @@ test('a manager keeps a list, chooses its columns and its place; a rep finds it 
   await expect(strip.getByRole('button').filter({ hasText: name })).toHaveCount(0)
 })
 
-test('whichever list one comes from, a list shows its own columns filled: the thread with its knots among them', async ({ page }) => {
+test('whichever list one comes from, a list shows its own columns filled: the thread with its knots among them', async ({
+  page,
+}) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects')
   const strip = page.getByRole('navigation', { name: 'Lists' })
@@ -217,23 +240,44 @@ test('people are chosen, made a fixed list, and taken off it', async ({ page }) 
   const name = `Fair ${stamp}`
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?sort=name.up')
-  for (const nth of [0, 1, 2]) await page.getByRole('checkbox', { name: /^Select (?!all)/ }).nth(nth).check()
+  for (const nth of [0, 1, 2]) {
+    await page
+      .getByRole('checkbox', { name: /^Select (?!all)/ })
+      .nth(nth)
+      .check()
+  }
   await expect(page.getByText('3 selected')).toBeVisible()
   await page.getByRole('button', { name: 'New list from selection' }).click()
   await page.getByLabel('Name', { exact: true }).fill(name)
   await page.getByRole('button', { name: 'Save list' }).click()
   await expect(page.getByRole('heading', { name })).toBeVisible()
   await expect.poll(() => people(page)).toBe(3)
-  await page.getByRole('checkbox', { name: /^Select (?!all)/ }).first().check()
+  await page
+    .getByRole('checkbox', { name: /^Select (?!all)/ })
+    .first()
+    .check()
   await page.getByRole('button', { name: 'Remove from list' }).click()
   await expect(page.getByText(`1 taken off “${name}”`)).toBeVisible()
   await expect.poll(() => people(page)).toBe(2)
 })
 
-test('a list is worked on the Desk: who is dealt with leaves it, the strip counts them, and all that is due is one step away', async ({ page }) => {
+test('a list is worked on the Desk: who is dealt with leaves it, the strip counts them, and all that is due is one step away', async ({
+  page,
+}) => {
   await signIn(page, /Imani Osei/)
-  const { id } = await (await page.request.post('/api/lists', { data: { name: `To work ${stamp}`, kind: 'live', filter: 'owner is me and do not call is no and region is set and stage is none of Meeting set, Stopped', sort: { field: 'name', down: false } } })).json() as { id: string }
-  const { handledToday: before } = await (await page.request.get(`/api/lists/${id}/count`)).json() as { handledToday: number }
+  const { id } = (await (
+    await page.request.post('/api/lists', {
+      data: {
+        name: `To work ${stamp}`,
+        kind: 'live',
+        filter: 'owner is me and do not call is no and region is set and stage is none of Meeting set, Stopped',
+        sort: { field: 'name', down: false },
+      },
+    })
+  ).json()) as { id: string }
+  const { handledToday: before } = (await (await page.request.get(`/api/lists/${id}/count`)).json()) as {
+    handledToday: number
+  }
   await page.goto(`/prospects?list=${id}`)
   await page.getByRole('link', { name: 'Work this list' }).click()
   const queue = page.getByRole('navigation', { name: 'Queue' })
@@ -242,7 +286,7 @@ test('a list is worked on the Desk: who is dealt with leaves it, the strip count
   const people = queue.locator('button.item.due .name')
   const first = await people.first().textContent()
   const order = await people.allTextContents()
-  expect(order).toEqual([...order].sort((a, b) => a.toLowerCase() < b.toLowerCase() ? -1 : 1))
+  expect(order).toEqual([...order].sort((a, b) => (a.toLowerCase() < b.toLowerCase() ? -1 : 1)))
   await expect(page.getByRole('complementary', { name: 'Outcomes' }).getByText('No answer')).toBeVisible()
   await expect(page.getByRole('complementary', { name: 'Outcomes' })).toHaveAttribute('aria-busy', 'false')
   await page.keyboard.press('1')
@@ -251,11 +295,18 @@ test('a list is worked on the Desk: who is dealt with leaves it, the strip count
   await queue.getByRole('link', { name: 'All that is due' }).click()
   await expect(queue).not.toContainText('List:')
   await page.goto('/prospects')
-  await expect(page.getByRole('navigation', { name: 'Lists' }).getByRole('button').filter({ hasText: `To work ${stamp}` })).toContainText(`${before + 1} handled today`)
+  await expect(
+    page
+      .getByRole('navigation', { name: 'Lists' })
+      .getByRole('button')
+      .filter({ hasText: `To work ${stamp}` }),
+  ).toContainText(`${before + 1} handled today`)
   await page.request.delete(`/api/lists/${id}`)
 })
 
-test('a field of the team’s own is made in Settings, filled where a person is read, and bad values are said at once', async ({ page }) => {
+test('a field of the team’s own is made in Settings, filled where a person is read, and bad values are said at once', async ({
+  page,
+}) => {
   const name = `Racks ${stamp}`
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings')
@@ -286,7 +337,9 @@ test('a field of the team’s own is made in Settings, filled where a person is 
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: `Take off the tag Tag ${stamp}` })).toBeVisible()
   const person = await page.getByRole('heading', { level: 1 }).textContent()
-  await page.goto(`/prospects?filter=${encodeURIComponent(`racks ${stamp} is at least 1000 and tags has "Tag ${stamp}"`)}`)
+  await page.goto(
+    `/prospects?filter=${encodeURIComponent(`racks ${stamp} is at least 1000 and tags has "Tag ${stamp}"`)}`,
+  )
   await expect(page.locator('a.name')).toHaveText([person!])
   // The beginning of a tag there is and Enter gives that tag, not a new one.
   await page.goto('/prospects?sort=name.down')
@@ -311,8 +364,14 @@ test('many are changed at once: whom it touches and leaves out is said before an
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?sort=name.up')
   const all = await people(page)
-  await page.getByRole('checkbox', { name: /^Select (?!all)/ }).nth(0).check()
-  await page.getByRole('checkbox', { name: /^Select (?!all)/ }).nth(1).check()
+  await page
+    .getByRole('checkbox', { name: /^Select (?!all)/ })
+    .nth(0)
+    .check()
+  await page
+    .getByRole('checkbox', { name: /^Select (?!all)/ })
+    .nth(1)
+    .check()
   const change = async () => {
     await page.getByRole('button', { name: 'Change …' }).click()
     const dialog = page.getByRole('dialog')
@@ -340,7 +399,10 @@ test('many are changed at once: whom it touches and leaves out is said before an
   const kept = page.getByRole('row', { name: new RegExp(tag) })
   await expect(kept).toHaveCount(2)
   await expect(kept.first()).toContainText(String(all - 2))
-  await kept.first().getByRole('button', { name: /^Result of/ }).click()
+  await kept
+    .first()
+    .getByRole('button', { name: /^Result of/ })
+    .click()
   await expect(page.getByText('2 skipped: has the tag already')).toBeVisible()
   // It is undone as a whole; the two who had the tag before keep it.
   await kept.first().getByRole('button', { name: /^Undo/ }).click()

@@ -6,36 +6,70 @@ const ROWS = 5_000
 const stamp = Date.now().toString(36).slice(-5)
 const STATES = ['California', 'OR', 'Colorado', 'us-wi', 'New York', 'VT']
 
-/** A file as a trade show hands it over: American dates and money, titles and capitals in names, some cells that cannot be read, some rows twice. */
+/**
+ * A file as a trade show hands it over: American dates and money, titles and capitals in names, some cells that cannot
+ * be read, some rows twice.
+ */
 function messyFile(): string {
   const rows = Array.from({ length: ROWS }, (_, nth) => {
     const person = nth % 50 === 49 ? nth - 1 : nth
     const name = person % 7 === 3 ? `DR. PAT${person} G${stamp.toUpperCase()}` : `Pat${person} G${stamp}`
     const company = `Grover Dairy ${Math.floor(person / 4)}`
-    const email = person % 4 === 2 ? '' : person % 97 === 0 ? `pat${person}(at)grover${Math.floor(person / 4)}.example` : `pat${person}@grover${Math.floor(person / 4)}-${stamp}.example`
-    const cells = [nth === 1_234 ? '' : name, company, email, person % 5 ? `(${212 + person % 5}) 555-01${String(person % 100).padStart(2, '0')}` : '', STATES[person % STATES.length], person % 2 ? 'USA' : '',
-      `"$${(1_000 + person).toLocaleString('en-US')}"`, `${1 + person % 12}/${1 + person % 28}/2025`, person % 3 ? `Fair ${stamp}` : `"Fair ${stamp}, Audit in spring"`, 'Asked for a price']
+    const usual = `pat${person}@grover${Math.floor(person / 4)}-${stamp}.example`
+    const written = person % 97 === 0 ? `pat${person}(at)grover${Math.floor(person / 4)}.example` : usual
+    const email = person % 4 === 2 ? '' : written
+    const cells = [
+      nth === 1_234 ? '' : name,
+      company,
+      email,
+      person % 5 ? `(${212 + (person % 5)}) 555-01${String(person % 100).padStart(2, '0')}` : '',
+      STATES[person % STATES.length],
+      person % 2 ? 'USA' : '',
+      `"$${(1_000 + person).toLocaleString('en-US')}"`,
+      `${1 + (person % 12)}/${1 + (person % 28)}/2025`,
+      person % 3 ? `Fair ${stamp}` : `"Fair ${stamp}, Audit in spring"`,
+      'Asked for a price',
+    ]
     return cells.join()
   })
   return `Full Name,Company Name,E-mail,Phone Number,State,Country,Yearly spend ${stamp},Contract ends,Tags,Notes\n${rows.join('\n')}\n`
 }
 
-test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list and a bulk change, each undone', async ({ page }) => {
+test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list and a bulk change, each undone', async ({
+  page,
+}) => {
   test.setTimeout(240_000)
   /** Bulk work goes on by itself; the page is read until it is over. */
-  const untilNobody = () => expect.poll(async () => {
-    await page.reload()
-    const nobody = page.getByText('Nobody matches these filters.')
-    await nobody.or(page.getByRole('row').nth(1)).first().waitFor()
-    return nobody.isVisible()
-  }, { timeout: 60_000, intervals: [2_000] }).toBe(true)
+  const untilNobody = () =>
+    expect
+      .poll(
+        async () => {
+          await page.reload()
+          const nobody = page.getByText('Nobody matches these filters.')
+          await nobody.or(page.getByRole('row').nth(1)).first().waitFor()
+          return nobody.isVisible()
+        },
+        { timeout: 60_000, intervals: [2_000] },
+      )
+      .toBe(true)
   await signIn(page, /Maren Holloway/)
 
   // The file: its columns are guessed; one becomes a new custom field.
   await page.getByRole('link', { name: 'Imports' }).click()
-  await page.locator('input[type=file]').setInputFiles({ name: `fair-${stamp}.csv`, mimeType: 'text/csv', buffer: Buffer.from(messyFile()) })
+  await page
+    .locator('input[type=file]')
+    .setInputFiles({ name: `fair-${stamp}.csv`, mimeType: 'text/csv', buffer: Buffer.from(messyFile()) })
   await expect(page.getByRole('heading', { name: 'Map columns' })).toBeVisible()
-  for (const [heading, field] of [['Full Name', 'fullName'], ['Company Name', 'company'], ['E-mail', 'email'], ['Phone Number', 'phone'], ['State', 'region'], ['Country', 'country'], ['Tags', 'tags'], ['Notes', 'note']] as const) {
+  for (const [heading, field] of [
+    ['Full Name', 'fullName'],
+    ['Company Name', 'company'],
+    ['E-mail', 'email'],
+    ['Phone Number', 'phone'],
+    ['State', 'region'],
+    ['Country', 'country'],
+    ['Tags', 'tags'],
+    ['Notes', 'note'],
+  ] as const) {
     await expect(page.getByLabel(`Where ${heading} goes`)).toHaveValue(field)
   }
   await page.getByLabel(`Where Yearly spend ${stamp} goes`).selectOption('New field …')
@@ -43,7 +77,9 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
   await expect(dialog.getByLabel('Name')).toHaveValue(`Yearly spend ${stamp}`)
   await expect(dialog.locator('.v-select').first()).toContainText('Money')
   await dialog.getByRole('button', { name: 'Create' }).click()
-  await expect(page.getByLabel(`Where Yearly spend ${stamp} goes`).locator('option:checked')).toHaveText(`Yearly spend ${stamp} (custom field)`)
+  await expect(page.getByLabel(`Where Yearly spend ${stamp} goes`).locator('option:checked')).toHaveText(
+    `Yearly spend ${stamp} (custom field)`,
+  )
   await page.getByRole('group', { name: 'For the whole file' }).getByLabel('Source').fill(`Dairy fair ${stamp}`)
   await page.locator('.whole .v-select').click()
   for (const owner of ['Imani Osei', 'Theo Blackwood']) await page.getByRole('option', { name: owner }).click()
@@ -51,7 +87,9 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
   await page.getByRole('button', { name: 'Validate' }).click()
   await expect(page.getByRole('heading', { name: 'Review' })).toBeVisible({ timeout: 60_000 })
   await expect(page.locator('.sums')).toContainText(/4,899new0existing.*100merged.*1invalid/s)
-  await expect(page.getByText(/rows? (is|are) taken without a cell that could not be read: \d+ × bad email/)).toBeVisible()
+  await expect(
+    page.getByText(/rows? (is|are) taken without a cell that could not be read: \d+ × bad email/),
+  ).toBeVisible()
   await expect(page.getByText(/names are cleaned up/)).toContainText('→ Pat')
   await expect(page.getByText(/Also adds/)).toContainText(`1 new tag: Fair ${stamp}; 1 new source: Dairy fair ${stamp}`)
   await page.getByRole('button', { name: 'Import 4,899' }).click()

@@ -2,10 +2,12 @@ import { expect } from '@playwright/test'
 import { signIn } from './signIn'
 import { test } from './unbroken'
 
-test('a list is seen on the map; an area is drawn by keyboard alone, and narrows everything that is told', async ({ page }) => {
+test('a list is seen on the map; an area is drawn by keyboard alone, and narrows everything that is told', async ({
+  page,
+}) => {
   await signIn(page, /Maren Holloway/)
   const asked: string[] = []
-  page.on('request', request => asked.push(new URL(request.url()).host))
+  page.on('request', (request) => asked.push(new URL(request.url()).host))
   await page.goto('/prospects')
   const told = page.getByRole('status').first()
   await expect(told).toContainText('people')
@@ -18,7 +20,9 @@ test('a list is seen on the map; an area is drawn by keyboard alone, and narrows
   const map = page.getByRole('application', { name: 'Map of where they are' })
   await expect(map).toBeFocused()
   // Over what is shown of the Americas: left and right of the middle, which begins over Africa or Europe.
-  const pan = async (key: string, times: number) => { for (let n = 0; n < times; n++) await map.press(key) }
+  const pan = async (key: string, times: number) => {
+    for (let n = 0; n < times; n++) await map.press(key)
+  }
   await pan('ArrowLeft', 1)
   await map.press(' ')
   await pan('ArrowLeft', 5)

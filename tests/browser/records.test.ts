@@ -5,8 +5,18 @@ import { test } from './unbroken'
 const stamp = Date.now().toString(36)
 
 /** Adds somebody from wherever one is, by the line at the top. */
-async function addPerson(page: Page, name: string, more: { company?: string, phone?: string } = {}): Promise<string> {
-  const { id } = await page.evaluate(async given => (await fetch('/api/prospects', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(given) })).json() as Promise<{ id: string }>, { name, ...more })
+async function addPerson(page: Page, name: string, more: { company?: string; phone?: string } = {}): Promise<string> {
+  const { id } = await page.evaluate(
+    async (given) =>
+      (
+        await fetch('/api/prospects', {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify(given),
+        })
+      ).json() as Promise<{ id: string }>,
+    { name, ...more },
+  )
   return id
 }
 
@@ -21,7 +31,9 @@ test('a person who is there twice is compared, merged, and made two again', asyn
   await expect(pair).toContainText('a name cut short, the same company')
   await pair.getByRole('button', { name: 'Compare' }).click()
   await expect(pair.getByRole('row', { name: /Numbers/ })).toContainText('+12125550144')
-  const column = (await pair.getByRole('columnheader').allTextContents()).findIndex(text => text.startsWith('Wilhelmina'))
+  const column = (await pair.getByRole('columnheader').allTextContents()).findIndex((text) =>
+    text.startsWith('Wilhelmina'),
+  )
   await pair.getByRole('button', { name: 'Keep this one' }).nth(column).click()
   await expect(page.getByText('They are one person now')).toBeVisible()
   await expect(pair).toBeHidden()
@@ -30,7 +42,9 @@ test('a person who is there twice is compared, merged, and made two again', asyn
   const row = page.getByRole('row', { name: new RegExp(`Wilhelmina Twin${stamp}`) })
   await row.getByRole('button', { name: 'Undo' }).click()
   await expect(page.getByText('They are two people again.')).toBeVisible()
-  const again = page.getByRole('region', { name: new RegExp(`Wilhel Twin${stamp} and Wilhelmina|Wilhelmina Twin${stamp} and Wilhel `) })
+  const again = page.getByRole('region', {
+    name: new RegExp(`Wilhel Twin${stamp} and Wilhelmina|Wilhelmina Twin${stamp} and Wilhel `),
+  })
   await again.getByRole('button', { name: 'Not duplicates' }).click()
   await expect(again).toBeHidden()
 })
@@ -51,7 +65,10 @@ test('a company that is there twice is found from its page, merged, and made two
   await expect(page.getByRole('heading', { level: 1, name: stays })).toBeVisible()
   await expect(page.getByRole('heading', { name: '2 people here' })).toBeVisible()
   await page.goto('/duplicates')
-  await page.getByRole('row', { name: new RegExp(goes) }).getByRole('button', { name: 'Undo' }).click()
+  await page
+    .getByRole('row', { name: new RegExp(goes) })
+    .getByRole('button', { name: 'Undo' })
+    .click()
   await expect(page.getByText('They are two companies again.')).toBeVisible()
 })
 
@@ -93,7 +110,10 @@ test('a company holds what was found out, and every touch with everyone there as
   await page.getByLabel('Address', { exact: true }).fill('https://register.example/cellar')
   await page.getByLabel('What it is').fill(`Register ${stamp}`)
   await page.getByRole('button', { name: 'Keep the link' }).click()
-  await expect(page.getByRole('link', { name: `Register ${stamp}` })).toHaveAttribute('href', 'https://register.example/cellar')
+  await expect(page.getByRole('link', { name: `Register ${stamp}` })).toHaveAttribute(
+    'href',
+    'https://register.example/cellar',
+  )
   await page.reload()
   await page.getByRole('button', { name: `Take away Register ${stamp}` }).click()
   await expect(page.getByRole('link', { name: `Register ${stamp}` })).toBeHidden()
@@ -108,45 +128,67 @@ test('from a list told by company the people who fit are one step away', async (
   await expect(page).toHaveURL(/by=companies/)
   // Read once the order asked for is there: the row that is first changes with it.
   await page.waitForLoadState('networkidle')
-  const sorted = page.waitForResponse(response => response.url().endsWith('/api/companies/find'))
+  const sorted = page.waitForResponse((response) => response.url().endsWith('/api/companies/find'))
   await page.getByRole('button', { name: 'People who fit' }).click()
   await sorted
   await expect(page.getByRole('table', { name: 'Companies' })).toHaveAttribute('aria-busy', 'false')
   const first = page.getByRole('row').nth(1)
-  const [fitting, company] = [Number(await first.getByRole('button').textContent()), await first.getByRole('link').textContent()]
+  const [fitting, company] = [
+    Number(await first.getByRole('button').textContent()),
+    await first.getByRole('link').textContent(),
+  ]
   await first.getByRole('button').click()
   await expect(page.getByRole('button', { name: 'People', exact: true })).toHaveAttribute('aria-pressed', 'true')
   await expect(page.getByRole('table', { name: 'People' })).toHaveAttribute('aria-rowcount', String(fitting))
-  await expect(page).toHaveURL(url => url.searchParams.get('filter')!.includes(`company is "${company}"`))
+  await expect(page).toHaveURL((url) => url.searchParams.get('filter')!.includes(`company is "${company}"`))
 })
 
 test('a list that promises shows every thread, and the next touch is planned from its row', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
-  const { lists } = await page.evaluate(async () => (await fetch('/api/lists')).json() as Promise<{ lists: { id: string, name: string }[] }>)
+  const { lists } = await page.evaluate(
+    async () => (await fetch('/api/lists')).json() as Promise<{ lists: { id: string; name: string }[] }>,
+  )
   // Somebody of the test's own: warm, with a number that works, and left alone for too long.
   const name = `Thread Weaver${stamp}`
   await page.evaluate(async (name) => {
-    type Answer = { id: string, version: number, state: string, mapping: object, people: { id: string }[] }
-    const ask = async (path: string, method = 'GET', body?: object | string) => (await fetch(`/api${path}`, {
-      method, ...(body && { body: typeof body === 'string' ? body : JSON.stringify(body), headers: { 'content-type': typeof body === 'string' ? 'text/csv' : 'application/json' } }),
-    })).json() as Promise<Answer>
+    type Answer = { id: string; version: number; state: string; mapping: object; people: { id: string }[] }
+    const ask = async (path: string, method = 'GET', body?: object | string) =>
+      (
+        await fetch(`/api${path}`, {
+          method,
+          ...(body && {
+            body: typeof body === 'string' ? body : JSON.stringify(body),
+            headers: { 'content-type': typeof body === 'string' ? 'text/csv' : 'application/json' },
+          }),
+        })
+      ).json() as Promise<Answer>
     const until = async (id: string, state: string): Promise<Answer> => {
       const found = await ask(`/imports/${id}`)
       if (found.state === state) return found
-      await new Promise(resolve => setTimeout(resolve, 200))
+      await new Promise((resolve) => setTimeout(resolve, 200))
       return until(id, state)
     }
     const day = new Date(Date.now() - 40 * 86_400_000).toISOString().slice(0, 10)
-    const { id, version, mapping } = await ask('/imports?name=thread.csv', 'POST', `Name,Phone,Touched on,Touch kind\n${name},(212) 555-0156,${day},call`)
+    const { id, version, mapping } = await ask(
+      '/imports?name=thread.csv',
+      'POST',
+      `Name,Phone,Touched on,Touch kind\n${name},(212) 555-0156,${day},call`,
+    )
     await ask(`/imports/${id}`, 'PUT', { version, mapping })
     await ask(`/imports/${id}/run`, 'POST', { version: (await until(id, 'checked')).version, knownAction: 'skip' })
     await until(id, 'done')
-    const { people: [person] } = await ask('/find?text=' + encodeURIComponent(name))
+    const {
+      people: [person],
+    } = await ask('/find?text=' + encodeURIComponent(name))
     const { version: now } = await ask(`/prospects/${person!.id}`)
     await ask(`/prospects/${person!.id}`, 'PATCH', { version: now, rating: 'warm' })
   }, name)
-  await page.goto(`/prospects?list=${lists.find(list => list.name === 'Warm nurture')!.id}&search=${encodeURIComponent(name)}`)
-  const row = page.getByRole('row').filter({ hasText: name, has: page.getByRole('button', { name: /Plan the next step/ }) })
+  await page.goto(
+    `/prospects?list=${lists.find((list) => list.name === 'Warm nurture')!.id}&search=${encodeURIComponent(name)}`,
+  )
+  const row = page
+    .getByRole('row')
+    .filter({ hasText: name, has: page.getByRole('button', { name: /Plan the next step/ }) })
   await expect(row.getByRole('img', { name: /touch/ })).toBeVisible()
   // The counts of the touch goal open the people behind them.
   const goals = page.getByRole('group', { name: 'Touch goal' })
@@ -169,7 +211,9 @@ test('a list that promises shows every thread, and the next touch is planned fro
   await expect(after).not.toContainText('next in 3 h')
 })
 
-test('mail to many is read as one of them would read it before it goes, and who is left out is said', async ({ page }) => {
+test('mail to many is read as one of them would read it before it goes, and who is left out is said', async ({
+  page,
+}) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?filter=customer+is+yes')
   await page.getByLabel('Select all shown').check()
@@ -193,7 +237,13 @@ test('mail to many is read as one of them would read it before it goes, and who 
 test('cards of an address book come in like any file, and a list goes out as cards', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/imports')
-  await page.locator('input[type=file]').setInputFiles({ name: 'book.vcf', mimeType: 'text/vcard', buffer: Buffer.from(`BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Card ${stamp}\r\nN:${stamp};Card;;;\r\nORG:Card Cellars\r\nTEL;VALUE=uri:tel:+12125550166\r\nEND:VCARD\r\n`) })
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'book.vcf',
+    mimeType: 'text/vcard',
+    buffer: Buffer.from(
+      `BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Card ${stamp}\r\nN:${stamp};Card;;;\r\nORG:Card Cellars\r\nTEL;VALUE=uri:tel:+12125550166\r\nEND:VCARD\r\n`,
+    ),
+  })
   await expect(page.getByLabel('Where First name goes')).toHaveValue('firstName')
   await page.getByLabel('Save this mapping as').fill(`Cards ${stamp}`)
   await page.getByRole('button', { name: 'Save', exact: true }).click()
@@ -205,6 +255,9 @@ test('cards of an address book come in like any file, and a list goes out as car
   await expect(page.getByText('1 added')).toBeVisible()
   await page.getByRole('link', { name: 'See them' }).click()
   await page.getByRole('button', { name: 'Export', exact: true }).click()
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByText('vCard, for an address book').click()])
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByText('vCard, for an address book').click(),
+  ])
   expect(file.suggestedFilename()).toBe('people.vcf')
 })

@@ -4,9 +4,14 @@ import { Secret, TOTP } from 'otpauth'
 import { signIn } from './signIn'
 import { test } from './unbroken'
 
-test('every answer says what a browser may do with it, and nothing of ours breaks its own rules', async ({ page, request }) => {
+test('every answer says what a browser may do with it, and nothing of ours breaks its own rules', async ({
+  page,
+  request,
+}) => {
   const blocked: string[] = []
-  page.on('console', message => { if (/Content Security Policy|Refused to/.test(message.text())) blocked.push(message.text()) })
+  page.on('console', (message) => {
+    if (/Content Security Policy|Refused to/.test(message.text())) blocked.push(message.text())
+  })
   await signIn(page, /Maren Holloway/)
   for (const path of ['/', '/prospects', '/cadences', '/imports', '/settings', '/account', '/problems']) {
     await page.goto(path)
@@ -16,21 +21,38 @@ test('every answer says what a browser may do with it, and nothing of ours break
   const document = await request.get('/')
   const headers = document.headers()
   // OWASP ASVS 5.0, 3.4.
-  expect(headers['content-security-policy']).toMatch(/default-src 'self'; script-src 'self' 'nonce-[^']+'; .*frame-ancestors 'none'/)
-  expect(headers).toMatchObject({ 'x-content-type-options': 'nosniff', 'x-frame-options': 'DENY', 'referrer-policy': 'same-origin' })
+  expect(headers['content-security-policy']).toMatch(
+    /default-src 'self'; script-src 'self' 'nonce-[^']+'; .*frame-ancestors 'none'/,
+  )
+  expect(headers).toMatchObject({
+    'x-content-type-options': 'nosniff',
+    'x-frame-options': 'DENY',
+    'referrer-policy': 'same-origin',
+  })
   expect(headers['x-powered-by']).toBeUndefined()
   const script = /src="(\/_nuxt\/[^"]+\.js)"/.exec(await document.text())![1]!
   const asset = await request.get(script, { headers: { 'accept-encoding': 'br' } })
   expect(asset.headers()).toMatchObject({ 'content-encoding': 'br', 'x-content-type-options': 'nosniff' })
   // RFC 9110, 15.5.6.
   const wrong = await request.fetch('/api/desk/queue', { method: 'PUT' })
-  expect([wrong.status(), wrong.headers().allow, (await wrong.json() as { error: { code: string } }).error.code]).toEqual([405, 'GET', 'wrong_method'])
+  expect([
+    wrong.status(),
+    wrong.headers().allow,
+    ((await wrong.json()) as { error: { code: string } }).error.code,
+  ]).toEqual([405, 'GET', 'wrong_method'])
 })
 
 test('a page that is loaded while Uphill cannot be reached says so, and comes back by itself', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   let away = true
-  await page.route('**/api/session', route => away ? route.fulfill({ status: 503, json: { error: { code: 'unavailable', message: 'The database cannot be reached', problems: [] } } }) : route.continue())
+  await page.route('**/api/session', (route) =>
+    away
+      ? route.fulfill({
+          status: 503,
+          json: { error: { code: 'unavailable', message: 'The database cannot be reached', problems: [] } },
+        })
+      : route.continue(),
+  )
   await page.goto('/prospects')
   await expect(page.getByRole('heading', { name: 'Can’t reach Uphill' })).toBeVisible()
   away = false
@@ -68,7 +90,7 @@ test('somebody changes their password, sets up a second factor and is asked for 
   await theirs.getByLabel('Confirm new password').fill('second stone wall')
   await theirs.keyboard.press('Enter')
   await expect(theirs.getByText('this one')).toBeVisible()
-  expect((await new AxeBuilder({ page: theirs }).analyze()).violations.map(violation => violation.id)).toEqual([])
+  expect((await new AxeBuilder({ page: theirs }).analyze()).violations.map((violation) => violation.id)).toEqual([])
 
   await theirs.getByRole('button', { name: 'Set up' }).click()
   await theirs.getByLabel('Your password').fill('second stone wall')
@@ -90,7 +112,10 @@ test('somebody changes their password, sets up a second factor and is asked for 
 
   // And leaves again: nothing to hand over, nobody is asked.
   await page.reload()
-  await page.getByRole('row', { name: new RegExp(email) }).getByRole('button', { name: 'Deactivate' }).click()
+  await page
+    .getByRole('row', { name: new RegExp(email) })
+    .getByRole('button', { name: 'Deactivate' })
+    .click()
   await expect(page.getByText('Lockhart Quill has no people and no open work.')).toBeVisible()
   await page.getByRole('dialog').getByRole('button', { name: 'Deactivate' }).click()
   await expect(page.getByRole('row', { name: new RegExp(email) })).toContainText('deactivated')
@@ -99,7 +124,10 @@ test('somebody changes their password, sets up a second factor and is asked for 
 test('a new password is set with a link, once', async ({ page, browser }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings')
-  await page.getByRole('row', { name: /Joaquin Pell/ }).getByRole('button', { name: 'Reset password' }).click()
+  await page
+    .getByRole('row', { name: /Joaquin Pell/ })
+    .getByRole('button', { name: 'Reset password' })
+    .click()
   const url = (await page.getByRole('dialog').locator('.url').textContent())!
   const theirs = await (await browser.newContext()).newPage()
   const path = new URL(url).pathname + new URL(url).hash

@@ -14,7 +14,10 @@ async function pick(page: Page, label: string, option: string, nth = 0): Promise
   await page.getByRole('option', { name: option, exact: true }).last().click()
 }
 
-test('a manager makes an outcome; the rep is offered it with what it does, and its key does that', async ({ page, browser }) => {
+test('a manager makes an outcome; the rep is offered it with what it does, and its key does that', async ({
+  page,
+  browser,
+}) => {
   const name = `Sent to purchasing ${stamp}`
   await signIn(page, /Maren Holloway/)
   await page.getByRole('link', { name: 'Settings' }).click()
@@ -39,7 +42,9 @@ test('a manager makes an outcome; the rep is offered it with what it does, and i
   await expect(row).toContainText('“Ask purchasing” in 3 days.')
 
   await page.getByRole('button', { name: `${name} up` }).click()
-  await expect(page.getByText(new RegExp(`“${name}” has (the key \\d|no number key); “.+” has (the key \\d|no number key)\\.`))).toBeVisible()
+  await expect(
+    page.getByText(new RegExp(`“${name}” has (the key \\d|no number key); “.+” has (the key \\d|no number key)\\.`)),
+  ).toBeVisible()
   await page.getByRole('button', { name: `${name} down` }).click()
   const [, second] = await page.getByRole('button', { name: / up$/ }).all()
   const above = (await second!.getAttribute('aria-label'))!.replace(/ up$/, '')
@@ -51,7 +56,11 @@ test('a manager makes an outcome; the rep is offered it with what it does, and i
   const rep = await (await browser.newContext({ viewport: { width: 1280, height: 900 } })).newPage()
   await signIn(rep, /Imani Osei/)
   await rep.goto('/')
-  await rep.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: /step \d of \d/ }).first().click()
+  await rep
+    .getByRole('navigation', { name: 'Queue' })
+    .getByRole('button', { name: /step \d of \d/ })
+    .first()
+    .click()
   const offered = rep.getByRole('complementary', { name: 'Outcomes' }).getByRole('button', { name: new RegExp(name) })
   await expect(offered).toContainText('Back on the Desk')
   await expect(rep.getByRole('complementary', { name: 'Outcomes' })).toHaveAttribute('aria-busy', 'false')
@@ -67,7 +76,9 @@ test('a manager makes an outcome; the rep is offered it with what it does, and i
   await expect(row).toHaveCount(0)
 })
 
-test('a step is dragged along the days by mouse: its wait and the dates after it move; leaving the page asks first', async ({ page }) => {
+test('a step is dragged along the days by mouse: its wait and the dates after it move; leaving the page asks first', async ({
+  page,
+}) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/cadences')
   await page.getByRole('button', { name: 'New cadence' }).first().click()
@@ -85,7 +96,7 @@ test('a step is dragged along the days by mouse: its wait and the dates after it
   await page.mouse.move(before!.x + 400, before!.y + 10, { steps: 8 })
   await page.mouse.up()
   await expect(spot).not.toHaveAttribute('aria-label', /2 business days/)
-  const wait = Number(/(\d+) business day/.exec(await spot.getAttribute('aria-label') ?? '')?.[1])
+  const wait = Number(/(\d+) business day/.exec((await spot.getAttribute('aria-label')) ?? '')?.[1])
   expect(wait).toBeGreaterThan(2)
   await spot.focus()
   await page.keyboard.press('ArrowLeft')
@@ -104,10 +115,18 @@ test('the Desk, loaded for the first time, needs less than 250 kB of compressed 
   await signIn(page, /Imani Osei/)
   const needed = new Set<string>()
   // What is fetched ahead for other screens comes after, and is not counted.
-  page.on('response', response => { if (response.url().endsWith('.js') && response.request().headers()['sec-purpose'] !== 'prefetch') needed.add(response.url()) })
+  page.on('response', (response) => {
+    if (response.url().endsWith('.js') && response.request().headers()['sec-purpose'] !== 'prefetch') {
+      needed.add(response.url())
+    }
+  })
   await page.reload()
   await expect(page.locator('.queue').first()).toBeVisible()
-  const sizes = await Promise.all([...needed].map(async url => Number((await request.head(url, { headers: { 'accept-encoding': 'gzip' } })).headers()['content-length'])))
+  const sizes = await Promise.all(
+    [...needed].map(async (url) =>
+      Number((await request.head(url, { headers: { 'accept-encoding': 'gzip' } })).headers()['content-length']),
+    ),
+  )
   expect(sizes.length).toBeGreaterThan(5)
   expect(sizes.reduce((sum, size) => sum + size, 0)).toBeLessThan(250_000)
 })
@@ -116,7 +135,9 @@ test('a manager reads the week by rep, opens a number, sets goals; a rep sees th
   await signIn(page, /Maren Holloway/)
   await page.getByRole('navigation', { name: 'Screens' }).getByRole('link', { name: 'Team' }).click()
   const table = page.getByRole('table', { name: 'The week by rep' })
-  for (const name of ['Imani Osei', 'Joaquin Pell', 'Everyone']) await expect(table.getByRole('rowheader', { name })).toBeVisible()
+  for (const name of ['Imani Osei', 'Joaquin Pell', 'Everyone']) {
+    await expect(table.getByRole('rowheader', { name })).toBeVisible()
+  }
   await Promise.all([page.waitForResponse(/team\/week\?back=1/), page.keyboard.press('ArrowLeft')])
   await expect(page.getByText('Last week', { exact: false }).and(page.locator('b'))).toBeVisible()
   const row = table.getByRole('row', { name: /Imani Osei/ })
@@ -133,7 +154,10 @@ test('a manager reads the week by rep, opens a number, sets goals; a rep sees th
   await expect(page.getByText('The goals are saved.')).toBeVisible()
   await row.getByRole('button', { name: 'Imani Osei, by day' }).click()
   await expect(table.getByText('/ 45').first()).toBeVisible()
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Export' }).first().click()])
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Export' }).first().click(),
+  ])
   expect(file.suggestedFilename()).toBe('week.csv')
   await expect(page.getByRole('table', { name: 'Sources' })).toBeVisible()
   await signIn(page, /Imani Osei/)
@@ -150,7 +174,19 @@ test('on a narrow window everything is there, and nothing is cut off sideways', 
   const first = page.locator('a.name').first()
   await expect(first).toBeVisible()
   const href = await first.getAttribute('href')
-  for (const path of ['/', '/prospects', '/prospects?by=map', '/prospects?by=companies', '/duplicates', '/changes', '/cadences', '/team', '/imports', '/settings', href!]) {
+  for (const path of [
+    '/',
+    '/prospects',
+    '/prospects?by=map',
+    '/prospects?by=companies',
+    '/duplicates',
+    '/changes',
+    '/cadences',
+    '/team',
+    '/imports',
+    '/settings',
+    href!,
+  ]) {
     await page.goto(path)
     await page.waitForLoadState('networkidle')
     await fits(page)
@@ -160,10 +196,15 @@ test('on a narrow window everything is there, and nothing is cut off sideways', 
   expect(name!.width).toBeGreaterThan(60)
 })
 
-test('the owner of a person is changed where the person is corrected, and the list can be narrowed to them', async ({ page }) => {
+test('the owner of a person is changed where the person is corrected, and the list can be narrowed to them', async ({
+  page,
+}) => {
   await signIn(page, /Maren Holloway/)
   await page.getByRole('button', { name: 'Add person' }).click()
-  await page.getByRole('dialog').getByLabel('In one line').fill(`Odalys Marchetti-${stamp}, Cellar master, (607) 555-0187`)
+  await page
+    .getByRole('dialog')
+    .getByLabel('In one line')
+    .fill(`Odalys Marchetti-${stamp}, Cellar master, (607) 555-0187`)
   await expect(page.getByRole('dialog').getByLabel('Phone')).toHaveValue('(607) 555-0187')
   await page.getByRole('dialog').getByRole('button', { name: 'Add' }).click()
   await expect(page.getByRole('heading', { name: `Odalys Marchetti-${stamp}` })).toBeVisible()
@@ -182,13 +223,34 @@ test('the owner of a person is changed where the person is corrected, and the li
   await expect(page.locator('a.name').first()).toHaveText(`Odalys Marchetti-${stamp}`)
 })
 
-test('ten thousand people: the table shows them without holding them all, and a name far down is found', async ({ page }) => {
+interface ImportAnswer {
+  id: string
+  version: number
+  state: string
+  mapping: object
+}
+
+test('ten thousand people: the table shows them without holding them all, and a name far down is found', async ({
+  page,
+}) => {
   test.setTimeout(150_000)
   await signIn(page, /Maren Holloway/)
   const rows = Array.from({ length: 10_000 }, (_, n) => `Tenth,Thousand ${stamp} ${n},n${n}@many-${stamp}.example`)
-  const post = async (path: string, method: 'post' | 'put' | 'get', data?: unknown) => (await page.request[method](path, { ...(data !== undefined && { data }), headers: { 'content-type': data === undefined || typeof data !== 'string' ? 'application/json' : 'application/octet-stream' } })).json() as Promise<{ id: string, version: number, state: string, mapping: object }>
+  const post = async (path: string, method: 'post' | 'put' | 'get', data?: unknown) =>
+    (
+      await page.request[method](path, {
+        ...(data !== undefined && { data }),
+        headers: {
+          'content-type':
+            data === undefined || typeof data !== 'string' ? 'application/json' : 'application/octet-stream',
+        },
+      })
+    ).json() as Promise<ImportAnswer>
   let made = await post('/api/imports?name=many.csv', 'post', `First name,Last name,Email\n${rows.join('\n')}\n`)
-  const settled = (state: string) => expect.poll(async () => (made = await post(`/api/imports/${made.id}`, 'get')).state, { timeout: 60_000 }).toBe(state)
+  const settled = (state: string) =>
+    expect
+      .poll(async () => (made = await post(`/api/imports/${made.id}`, 'get')).state, { timeout: 60_000 })
+      .toBe(state)
   await post(`/api/imports/${made.id}`, 'put', { version: made.version, mapping: made.mapping, knownAction: 'skip' })
   await settled('checked')
   await post(`/api/imports/${made.id}/run`, 'post', { version: made.version, knownAction: 'skip' })
@@ -199,7 +261,7 @@ test('ten thousand people: the table shows them without holding them all, and a 
   await expect(page.locator('a.name').first()).toContainText(`Thousand ${stamp}`)
   // Whoever scrolls to the end finds more there.
   await expect(async () => {
-    await table.locator('.v-virtual-scroll').evaluate(element => element.scrollTo(0, element.scrollHeight))
+    await table.locator('.v-virtual-scroll').evaluate((element) => element.scrollTo(0, element.scrollHeight))
     expect(Number(await table.getAttribute('aria-rowcount'))).toBeGreaterThanOrEqual(800)
   }).toPass()
   // Of 800 that have been read, only those in sight are drawn.

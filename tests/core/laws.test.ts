@@ -14,8 +14,28 @@ const HOUR = 3_600_000
 /** One thing somebody or the world may do, as a plain choice; `doIt` makes it a happening on what is there then. */
 const act = fc.record({
   who: fc.constantFrom('ann', 'ben', 'cy', 'dee'),
-  what: fc.constantFrom('enroll', 'due', 'mail', 'log', 'task', 'reply', 'bounce', 'unsubscribe', 'stop', 'lift', 'held', 'unconfirmed', 'remove', 'standing', 'plan', 'many'),
-  cadence: fc.constantFrom('mixed', 'calls'), outcome: fc.constantFrom(...Object.keys(book.outcomes)), hours: fc.integer({ min: 0, max: 60 }), pick: fc.nat(5),
+  what: fc.constantFrom(
+    'enroll',
+    'due',
+    'mail',
+    'log',
+    'task',
+    'reply',
+    'bounce',
+    'unsubscribe',
+    'stop',
+    'lift',
+    'held',
+    'unconfirmed',
+    'remove',
+    'standing',
+    'plan',
+    'many',
+  ),
+  cadence: fc.constantFrom('mixed', 'calls'),
+  outcome: fc.constantFrom(...Object.keys(book.outcomes)),
+  hours: fc.integer({ min: 0, max: 60 }),
+  pick: fc.nat(5),
 })
 type Act = typeof act extends fc.Arbitrary<infer T> ? T : never
 
@@ -24,27 +44,90 @@ function doIt(given: Act, world: Situation, now: number, id: string): Happening 
   const pick = <T>(rows: readonly T[]): T | null => rows[given.pick % Math.max(1, rows.length)] ?? null
   const mine = <E extends 'enrollment' | 'message' | 'task'>(entity: E) => ofProspect(world, entity, given.who)
   switch (given.what) {
-    case 'enroll': return { ...about, kind: 'enrolled', cadenceId: given.cadence }
-    case 'due': { const row = pick(openEnrollments(world, given.who)); return row && { ...about, kind: 'stepDue', enrollmentId: row.id } }
-    case 'mail': { const row = pick(mine('message').filter(one => one.state === 'queued')); return row && { ...about, kind: 'emailSent', messageId: row.id } }
-    case 'held': { const row = pick(mine('message')); return row && { ...about, kind: 'emailHeld', messageId: row.id } }
-    case 'unconfirmed': { const row = pick(mine('message')); return row && { ...about, kind: 'emailUnconfirmed', messageId: row.id } }
-    case 'bounce': { const row = pick(mine('message').filter(one => one.state === 'sent')); return row && { ...about, kind: 'emailBounced', messageId: row.id } }
-    case 'log': return { ...about, kind: 'callLogged', outcomeId: given.outcome, taskId: pick(mine('task').filter(one => one.state === 'open'))?.id ?? null, phoneId: null, details: { callBackAt: now + 5 * HOUR, reason: 'no need', meeting: { title: 'Look', startAt: now + 48 * HOUR, minutes: 30, zone: 'UTC' }, referral: { firstName: 'Eve', lastName: 'Y' } } }
-    case 'task': { const row = pick(mine('task').filter(one => one.state === 'open')); return row && { ...about, kind: 'taskDone', taskId: row.id } }
-    case 'reply': return { ...about, kind: 'emailReplied', messageId: null }
-    case 'unsubscribe': return { ...about, kind: 'unsubscribed' }
-    case 'stop': return { ...about, kind: 'stopSet', channel: 'call', on: true }
-    case 'lift': return { ...about, kind: 'stopSet', channel: 'all', on: false }
-    case 'remove': { const row = pick(openEnrollments(world, given.who)); return row && { ...about, kind: 'unenrolled', enrollmentId: row.id } }
-    case 'plan': return { ...about, kind: 'taskPlanned', task: given.pick % 2 ? 'call' : 'task', title: 'Ring', dueAt: now + given.hours * HOUR, ownerId: null }
-    case 'many': return { ...about, kind: 'emailWritten', messageId: `m${id}`, taskId: null, many: { sendAt: now + given.hours * HOUR } }
-    case 'standing': return { ...about, kind: 'companyStandingSet', to: given.pick % 2 ? 'do_not_contact' : 'open' }
+    case 'enroll':
+      return { ...about, kind: 'enrolled', cadenceId: given.cadence }
+    case 'due': {
+      const row = pick(openEnrollments(world, given.who))
+      return row && { ...about, kind: 'stepDue', enrollmentId: row.id }
+    }
+    case 'mail': {
+      const row = pick(mine('message').filter((one) => one.state === 'queued'))
+      return row && { ...about, kind: 'emailSent', messageId: row.id }
+    }
+    case 'held': {
+      const row = pick(mine('message'))
+      return row && { ...about, kind: 'emailHeld', messageId: row.id }
+    }
+    case 'unconfirmed': {
+      const row = pick(mine('message'))
+      return row && { ...about, kind: 'emailUnconfirmed', messageId: row.id }
+    }
+    case 'bounce': {
+      const row = pick(mine('message').filter((one) => one.state === 'sent'))
+      return row && { ...about, kind: 'emailBounced', messageId: row.id }
+    }
+    case 'log':
+      return {
+        ...about,
+        kind: 'callLogged',
+        outcomeId: given.outcome,
+        taskId: pick(mine('task').filter((one) => one.state === 'open'))?.id ?? null,
+        phoneId: null,
+        details: {
+          callBackAt: now + 5 * HOUR,
+          reason: 'no need',
+          meeting: { title: 'Look', startAt: now + 48 * HOUR, minutes: 30, zone: 'UTC' },
+          referral: { firstName: 'Eve', lastName: 'Y' },
+        },
+      }
+    case 'task': {
+      const row = pick(mine('task').filter((one) => one.state === 'open'))
+      return row && { ...about, kind: 'taskDone', taskId: row.id }
+    }
+    case 'reply':
+      return { ...about, kind: 'emailReplied', messageId: null }
+    case 'unsubscribe':
+      return { ...about, kind: 'unsubscribed' }
+    case 'stop':
+      return { ...about, kind: 'stopSet', channel: 'call', on: true }
+    case 'lift':
+      return { ...about, kind: 'stopSet', channel: 'all', on: false }
+    case 'remove': {
+      const row = pick(openEnrollments(world, given.who))
+      return row && { ...about, kind: 'unenrolled', enrollmentId: row.id }
+    }
+    case 'plan':
+      return {
+        ...about,
+        kind: 'taskPlanned',
+        task: given.pick % 2 ? 'call' : 'task',
+        title: 'Ring',
+        dueAt: now + given.hours * HOUR,
+        ownerId: null,
+      }
+    case 'many':
+      return {
+        ...about,
+        kind: 'emailWritten',
+        messageId: `m${id}`,
+        taskId: null,
+        many: { sendAt: now + given.hours * HOUR },
+      }
+    case 'standing':
+      return { ...about, kind: 'companyStandingSet', to: given.pick % 2 ? 'do_not_contact' : 'open' }
   }
 }
 
 /** Lives through the acts, looking at every step. */
-function live(acts: readonly Act[], look: (seen: { before: Situation, happening: Happening, effects: ReturnType<typeof react>['effects'], after: Situation }) => void): Situation {
+function live(
+  acts: readonly Act[],
+  look: (seen: {
+    before: Situation
+    happening: Happening
+    effects: ReturnType<typeof react>['effects']
+    after: Situation
+  }) => void,
+): Situation {
   let world = situation()
   let now = NOW
   const newId = counter()
@@ -65,74 +148,113 @@ const RUNS = { numRuns: 300 }
 
 describe('the laws', () => {
   it('1. no dead ends: whoever was touched in an open or parked stage has a next action', () => {
-    fc.assert(fc.property(lives, (acts) => {
-      live(acts, ({ happening, effects, after }) => {
-        if (!effects.length) return
-        const person = after.prospect[happening.prospectId]!
-        const kind = book.stages[person.stageId]!.kind
-        if ((kind !== 'open' && kind !== 'parked') || whyStopped(after, person, false)) return
-        const next = ofProspect(after, 'task', person.id).some(task => task.state === 'open') || openEnrollments(after, person.id).some(row => row.state !== 'paused') || ofProspect(after, 'message', person.id).some(row => row.state === 'queued')
-        expect(next, `${happening.kind} left ${person.id} with nothing`).toBe(true)
-      })
-    }), RUNS)
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ happening, effects, after }) => {
+          if (!effects.length) return
+          const person = after.prospect[happening.prospectId]!
+          const kind = book.stages[person.stageId]!.kind
+          if ((kind !== 'open' && kind !== 'parked') || whyStopped(after, person, false)) return
+          const next =
+            ofProspect(after, 'task', person.id).some((task) => task.state === 'open') ||
+            openEnrollments(after, person.id).some((row) => row.state !== 'paused') ||
+            ofProspect(after, 'message', person.id).some((row) => row.state === 'queued')
+          expect(next, `${happening.kind} left ${person.id} with nothing`).toBe(true)
+        })
+      }),
+      RUNS,
+    )
   })
   it('2. a stop is a stop: no mail is queued and no call put on a Desk for whoever is stopped', () => {
-    fc.assert(fc.property(lives, (acts) => {
-      live(acts, ({ effects, after }) => {
-        for (const effect of effects) {
-          const row = effect.after as { prospectId?: string, state?: string, kind?: string } | null
-          const person = row?.prospectId ? after.prospect[row.prospectId] : null
-          if (!person) continue
-          if (effect.kind === 'queueEmail') expect(person.stopEmail).toBe(false)
-          if (effect.kind === 'queueEmail' && row!.kind === 'step') expect(whyStopped(after, person, true)).toBeNull()
-          if (effect.kind === 'createTask' && row!.kind === 'call') expect(person.stopCall || companyOf(after, person)?.standing === 'do_not_contact').toBe(false)
-        }
-      })
-    }), RUNS)
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ effects, after }) => {
+          for (const effect of effects) {
+            const row = effect.after as { prospectId?: string; state?: string; kind?: string } | null
+            const person = row?.prospectId ? after.prospect[row.prospectId] : null
+            if (!person) continue
+            if (effect.kind === 'queueEmail') expect(person.stopEmail).toBe(false)
+            if (effect.kind === 'queueEmail' && row!.kind === 'step') expect(whyStopped(after, person, true)).toBeNull()
+            if (effect.kind === 'createTask' && row!.kind === 'call') {
+              expect(person.stopCall || companyOf(after, person)?.standing === 'do_not_contact').toBe(false)
+            }
+          }
+        })
+      }),
+      RUNS,
+    )
   })
   it('3. once: a step makes one mail or task for an enrollment, however often it falls due', () => {
-    fc.assert(fc.property(lives, (acts) => {
-      const end = live(acts, () => {})
-      for (const entity of ['message', 'task'] as const) {
-        const keys = Object.values(end[entity]).filter(row => row.stepId).map(row => `${row.enrollmentId}/${row.stepId}`)
-        expect(new Set(keys).size).toBe(keys.length)
-      }
-    }), RUNS)
+    fc.assert(
+      fc.property(lives, (acts) => {
+        const end = live(acts, () => {})
+        for (const entity of ['message', 'task'] as const) {
+          const keys = Object.values(end[entity])
+            .filter((row) => row.stepId)
+            .map((row) => `${row.enrollmentId}/${row.stepId}`)
+          expect(new Set(keys).size).toBe(keys.length)
+        }
+      }),
+      RUNS,
+    )
   })
   it('3. twice told is once done: a happening that has been dealt with changes nothing more', () => {
-    fc.assert(fc.property(lives, (acts) => {
-      live(acts, ({ happening, after }) => {
-        if (happening.kind === 'stepDue' || happening.kind === 'emailSent' || happening.kind === 'unsubscribed') expect(react(happening, after, book, counter()).effects).toEqual([])
-      })
-    }), RUNS)
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ happening, after }) => {
+          if (happening.kind === 'stepDue' || happening.kind === 'emailSent' || happening.kind === 'unsubscribed') {
+            expect(react(happening, after, book, counter()).effects).toEqual([])
+          }
+        })
+      }),
+      RUNS,
+    )
   })
   it('4. company sense: a booked meeting takes everyone there out of their cadences', () => {
-    fc.assert(fc.property(lives, (acts) => {
-      live(acts, ({ happening, effects, after }) => {
-        if (happening.kind !== 'callLogged' || happening.outcomeId !== 'booked' || !effects.length) return
-        const company = after.prospect[happening.prospectId]!.companyId
-        for (const person of Object.values(after.prospect)) if (company && person.companyId === company) expect(openEnrollments(after, person.id)).toEqual([])
-      })
-    }), RUNS)
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ happening, effects, after }) => {
+          if (happening.kind !== 'callLogged' || happening.outcomeId !== 'booked' || !effects.length) return
+          const company = after.prospect[happening.prospectId]!.companyId
+          for (const person of Object.values(after.prospect)) {
+            if (company && person.companyId === company) expect(openEnrollments(after, person.id)).toEqual([])
+          }
+        })
+      }),
+      RUNS,
+    )
   })
   it('7. every change has a cause, and can be taken back whole', () => {
-    fc.assert(fc.property(lives, (acts) => {
-      live(acts, ({ before, effects, after }) => {
-        for (const effect of effects) expect(effect.because.by).toBeTruthy()
-        expect(evolve(after, [...effects].reverse().map(inverse))).toEqual(before)
-      })
-    }), RUNS)
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ before, effects, after }) => {
+          for (const effect of effects) expect(effect.because.by).toBeTruthy()
+          expect(evolve(after, [...effects].reverse().map(inverse))).toEqual(before)
+        })
+      }),
+      RUNS,
+    )
   })
   it('10. the preview is the act: computed twice with other ids it says the same', () => {
-    fc.assert(fc.property(lives, (acts) => {
-      live(acts, ({ before, happening, effects }) => {
-        let other = 0
-        expect(signature(react(happening, before, book, () => `other${other++}`).effects)).toBe(signature(effects))
-        // A minute later it says the same, too, unless something has come due or has passed meanwhile.
-        const later = react({ ...happening, at: happening.at + 60_000 }, { ...before, now: before.now + 60_000 }, book, () => `later${other++}`)
-        if (!Object.values(before.task).some(task => Math.abs(task.dueAt - happening.at) <= 60_000)) expect(signature(later.effects)).toBe(signature(effects))
-      })
-    }), RUNS)
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ before, happening, effects }) => {
+          let other = 0
+          expect(signature(react(happening, before, book, () => `other${other++}`).effects)).toBe(signature(effects))
+          // A minute later it says the same, too, unless something has come due or has passed meanwhile.
+          const later = react(
+            { ...happening, at: happening.at + 60_000 },
+            { ...before, now: before.now + 60_000 },
+            book,
+            () => `later${other++}`,
+          )
+          if (!Object.values(before.task).some((task) => Math.abs(task.dueAt - happening.at) <= 60_000)) {
+            expect(signature(later.effects)).toBe(signature(effects))
+          }
+        })
+      }),
+      RUNS,
+    )
   })
 })
 
@@ -160,8 +282,24 @@ describe('taking back', () => {
     expect(again.world.enrollment[enrollmentId]!.stepId).toBe('mixed-1')
   })
   it('keeps what somebody has changed since, and says so', () => {
-    const logged = after(situation(), { ...about, id: '1', kind: 'callLogged', outcomeId: 'noAnswer', taskId: null, phoneId: null, details: {} })
-    const moved = after(logged.world, { ...about, id: '2', kind: 'stageMoved', to: 'talking', reason: null, note: null, override: null })
+    const logged = after(situation(), {
+      ...about,
+      id: '1',
+      kind: 'callLogged',
+      outcomeId: 'noAnswer',
+      taskId: null,
+      phoneId: null,
+      details: {},
+    })
+    const moved = after(logged.world, {
+      ...about,
+      id: '2',
+      kind: 'stageMoved',
+      to: 'talking',
+      reason: null,
+      note: null,
+      override: null,
+    })
     const { effects, kept } = undoEffects([...logged.effects].reverse(), moved.world)
     expect(kept).toEqual(['The person has been changed since and stays as it is'])
     expect(evolve(moved.world, effects).prospect.ann!.stageId).toBe('talking')
@@ -171,38 +309,106 @@ describe('taking back', () => {
 describe('a booked meeting', () => {
   it('leaves colleagues alone whose cadence says that only who booked leaves', () => {
     const newId = counter()
-    const only = { ...book, cadences: { ...book.cadences, calls: { ...book.cadences.calls!, exits: { replied: 'person' as const, booked: 'person' as const } } } }
-    let world = situation()
-    for (const [prospectId, cadenceId] of [['ann', 'mixed'], ['ben', 'mixed'], ['cy', 'calls']] as const) {
-      world = evolve(world, react({ id: prospectId, at: NOW, prospectId, actorId: 'rep', causeId: null, kind: 'enrolled', cadenceId }, world, only, newId).effects)
+    const only = {
+      ...book,
+      cadences: {
+        ...book.cadences,
+        calls: { ...book.cadences.calls!, exits: { replied: 'person' as const, booked: 'person' as const } },
+      },
     }
-    const booked = react({ id: 'b', at: NOW, prospectId: 'ann', actorId: 'rep', causeId: null, kind: 'callLogged', outcomeId: 'booked', taskId: null, phoneId: null, details: { meeting: { title: 'Look', startAt: NOW + HOUR, minutes: 30, zone: 'UTC' } } }, world, only, newId)
+    let world = situation()
+    for (const [prospectId, cadenceId] of [
+      ['ann', 'mixed'],
+      ['ben', 'mixed'],
+      ['cy', 'calls'],
+    ] as const) {
+      world = evolve(
+        world,
+        react(
+          { id: prospectId, at: NOW, prospectId, actorId: 'rep', causeId: null, kind: 'enrolled', cadenceId },
+          world,
+          only,
+          newId,
+        ).effects,
+      )
+    }
+    const booked = react(
+      {
+        id: 'b',
+        at: NOW,
+        prospectId: 'ann',
+        actorId: 'rep',
+        causeId: null,
+        kind: 'callLogged',
+        outcomeId: 'booked',
+        taskId: null,
+        phoneId: null,
+        details: { meeting: { title: 'Look', startAt: NOW + HOUR, minutes: 30, zone: 'UTC' } },
+      },
+      world,
+      only,
+      newId,
+    )
     const after = evolve(world, booked.effects)
-    expect(['ann', 'ben', 'cy'].map(id => openEnrollments(after, id).length)).toEqual([0, 0, 1])
+    expect(['ann', 'ben', 'cy'].map((id) => openEnrollments(after, id).length)).toEqual([0, 0, 1])
   })
 })
 
 describe('gates', () => {
   const about = { id: '1', at: NOW, prospectId: 'ann', actorId: 'rep', causeId: null }
   it('hold a move that lacks attempts or a reason, and let a manager through with one', () => {
-    const move = (to: string, more: object = {}) => react({ ...about, kind: 'stageMoved', to, reason: null, note: null, override: null, ...more }, situation(), book, counter())
-    expect(move('unreached').problems).toEqual([{ field: 'stage', message: 'Unreached needs 3 attempts or a conversation; there have been 0' }])
+    const move = (to: string, more: object = {}) =>
+      react(
+        { ...about, kind: 'stageMoved', to, reason: null, note: null, override: null, ...more },
+        situation(),
+        book,
+        counter(),
+      )
+    expect(move('unreached').problems).toEqual([
+      { field: 'stage', message: 'Unreached needs 3 attempts or a conversation; there have been 0' },
+    ])
     expect(move('lost').problems).toHaveLength(1)
     expect(move('lost', { reason: 'no budget' }).problems).toEqual([])
-    expect(move('unreached', { override: 'asked us to stop trying' }).effects[0]).toMatchObject({ kind: 'moveStage', because: { says: 'Gate overridden: asked us to stop trying' } })
+    expect(move('unreached', { override: 'asked us to stop trying' }).effects[0]).toMatchObject({
+      kind: 'moveStage',
+      because: { says: 'Gate overridden: asked us to stop trying' },
+    })
   })
   it('demand fields, the team’s own among them, as long as there are such', () => {
     const fields = ['title', 'email', 'custom:f1', 'company:custom:f2', 'custom:gone']
     const demanding = { ...book, stages: { ...book.stages, meeting: { ...book.stages.meeting!, gate: { fields } } } }
-    const move = (more: object) => react({ ...about, kind: 'stageMoved', to: 'meeting', reason: null, note: null, override: null }, { ...situation(), ...more }, demanding, counter()).problems.map(problem => problem.message)
-    expect(move({})).toEqual(['job title', 'Cellar size', 'Contract until'].map(name => `Meeting set needs “${name}” to be filled in`))
-    const titled = { prospect: { ...situation().prospect, ann: { ...situation().prospect.ann!, title: 'Cellar master' } } }
+    const move = (more: object) =>
+      react(
+        { ...about, kind: 'stageMoved', to: 'meeting', reason: null, note: null, override: null },
+        { ...situation(), ...more },
+        demanding,
+        counter(),
+      ).problems.map((problem) => problem.message)
+    expect(move({})).toEqual(
+      ['job title', 'Cellar size', 'Contract until'].map((name) => `Meeting set needs “${name}” to be filled in`),
+    )
+    const titled = {
+      prospect: { ...situation().prospect, ann: { ...situation().prospect.ann!, title: 'Cellar master' } },
+    }
     expect(move({ ...titled, own: { ann: { 'custom:f1': 0, 'company:custom:f2': false } } })).toEqual([])
-    expect(move({ ...titled, own: { ben: { 'custom:f1': 3, 'company:custom:f2': '2027-01-01' }, ann: { 'custom:f1': 3 } } })).toHaveLength(1)
+    expect(
+      move({ ...titled, own: { ben: { 'custom:f1': 3, 'company:custom:f2': '2027-01-01' }, ann: { 'custom:f1': 3 } } }),
+    ).toHaveLength(1)
   })
   it('do nothing at all where an outcome cannot pass them', () => {
-    const strict = { ...book, outcomes: { ...book.outcomes, park: { ...book.outcomes.noAnswer!, id: 'park', consequences: [{ do: 'moveStage' as const, to: 'unreached' }] } } }
-    const { effects, problems } = react({ ...about, kind: 'callLogged', outcomeId: 'park', taskId: null, phoneId: null, details: {} }, situation(), strict, counter())
+    const strict = {
+      ...book,
+      outcomes: {
+        ...book.outcomes,
+        park: { ...book.outcomes.noAnswer!, id: 'park', consequences: [{ do: 'moveStage' as const, to: 'unreached' }] },
+      },
+    }
+    const { effects, problems } = react(
+      { ...about, kind: 'callLogged', outcomeId: 'park', taskId: null, phoneId: null, details: {} },
+      situation(),
+      strict,
+      counter(),
+    )
     expect(effects).toEqual([])
     expect(problems[0]!.message).toMatch(/Unreached needs 3 attempts/)
   })

@@ -12,8 +12,9 @@ type World = ReturnType<typeof world>
 const at = (iso: string) => DateTime.fromISO(iso, { zone: ZONE }).toMillis()
 const log = (one: World, outcomeId: string, details = {}, call: 'here' | 'elsewhere' | null = 'here') =>
   one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId, taskId: null, phoneId: null, call, details } as never)
-const open = (one: World, who = 'ann') => ofProspect(one.now, 'task', who).filter(task => task.state === 'open')
-const plans = (one: World) => open(one).map(task => [task.title, DateTime.fromMillis(task.dueAt, { zone: ZONE }).toFormat('yyyy-MM-dd HH:mm')])
+const open = (one: World, who = 'ann') => ofProspect(one.now, 'task', who).filter((task) => task.state === 'open')
+const plans = (one: World) =>
+  open(one).map((task) => [task.title, DateTime.fromMillis(task.dueAt, { zone: ZONE }).toFormat('yyyy-MM-dd HH:mm')])
 
 describe('somebody who is added', () => {
   it('waits for a first contact at once, which a call does', () => {
@@ -21,7 +22,9 @@ describe('somebody who is added', () => {
     one.happen({ kind: 'prospectAdded', prospectId: 'ann' } as never)
     expect(open(one)).toMatchObject([{ kind: 'first_contact', lane: 3, dueAt: NOW, ownerId: 'rep' }])
     log(one, 'noAnswer')
-    expect(ofProspect(one.now, 'task', 'ann').find(task => task.kind === 'first_contact')).toMatchObject({ state: 'done' })
+    expect(ofProspect(one.now, 'task', 'ann').find((task) => task.kind === 'first_contact')).toMatchObject({
+      state: 'done',
+    })
   })
   it('waits for it no longer once they are in a cadence', () => {
     const one = world()
@@ -75,7 +78,7 @@ describe('a newer plan', () => {
     const one = world()
     log(one, 'callBack', { callBackAt: NOW + DAY })
     log(one, 'booked', { meeting: { title: 'Look', startAt: NOW + 2 * DAY, minutes: 30, zone: ZONE } })
-    expect(open(one).map(task => task.kind)).toEqual(['meeting_result'])
+    expect(open(one).map((task) => task.kind)).toEqual(['meeting_result'])
   })
   it('is undone with what it replaced', () => {
     const one = world()
@@ -89,9 +92,23 @@ describe('a newer plan', () => {
 describe('a closed stage', () => {
   it('ends cadences and takes all plans back', () => {
     const one = world()
-    one.happen({ kind: 'taskPlanned', prospectId: 'ann', task: 'call', title: 'Call', dueAt: NOW + DAY, ownerId: null } as never)
+    one.happen({
+      kind: 'taskPlanned',
+      prospectId: 'ann',
+      task: 'call',
+      title: 'Call',
+      dueAt: NOW + DAY,
+      ownerId: null,
+    } as never)
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
-    one.happen({ kind: 'stageMoved', prospectId: 'ann', to: 'closed', reason: 'gone', note: null, override: null } as never)
+    one.happen({
+      kind: 'stageMoved',
+      prospectId: 'ann',
+      to: 'closed',
+      reason: 'gone',
+      note: null,
+      override: null,
+    } as never)
     expect(open(one)).toEqual([])
     expect(one.enrollment('ann').state).toBe('ended')
   })
@@ -123,7 +140,10 @@ describe('an outcome without a call', () => {
 describe('a gate that demands a reason', () => {
   it('takes the outcome for it where the outcome asks for none', () => {
     const book = playbook()
-    const one = world({ ...book, stages: { ...book.stages, closed: { ...book.stages.closed!, gate: { reason: true } } } })
+    const one = world({
+      ...book,
+      stages: { ...book.stages, closed: { ...book.stages.closed!, gate: { reason: true } } },
+    })
     expect(log(one, 'referral', { referral: { firstName: 'Eve', lastName: '' } }).problems).toEqual([])
     expect(one.now.prospect.ann!.stageId).toBe('closed')
   })

@@ -11,7 +11,17 @@ describe('a step that is deleted', () => {
     const book = playbook()
     const { calls, mixed } = book.cadences
     const gone = mixed!.steps[position]!
-    return { ...book, cadences: { calls: calls!, mixed: { ...mixed!, steps: mixed!.steps.filter(step => step !== gone).map((step, index) => ({ ...step, position: index })), deleted: { [gone.id]: next === null ? null : mixed!.steps[next]!.id } } } }
+    return {
+      ...book,
+      cadences: {
+        calls: calls!,
+        mixed: {
+          ...mixed!,
+          steps: mixed!.steps.filter((step) => step !== gone).map((step, index) => ({ ...step, position: index })),
+          deleted: { [gone.id]: next === null ? null : mixed!.steps[next]!.id },
+        },
+      },
+    }
   }
   it('sends whoever is on it on to the step that followed it, not out of the cadence', () => {
     const one = world()
@@ -45,34 +55,72 @@ describe('a step that is deleted', () => {
 })
 
 describe('people who are paused or archived', () => {
-  it.each(['resting', 'removed'] as const)('(%s) get nothing more: cadences end, email and work are taken back, nothing new begins', (to) => {
-    const one = world()
-    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
-    one.due('ann')
-    one.happen({ kind: 'taskPlanned', prospectId: 'ann', task: 'call', title: 'Ring', dueAt: NOW + DAY, ownerId: null } as never)
-    one.happen({ kind: 'workStatusSet', prospectId: 'ann', to, reason: 'retired' } as never)
-    expect(one.enrollment('ann').state).toBe('ended')
-    expect(one.tasks('ann')).toEqual([])
-    expect(one.messages('ann')).toEqual(['cancelled'])
-    const word = to === 'removed' ? 'archived' : 'paused'
-    expect(one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never).problems).toEqual([`ann X is ${word}`])
-    expect(one.happen({ kind: 'taskPlanned', prospectId: 'ann', task: 'task', title: 'x', dueAt: NOW + DAY, ownerId: null } as never).problems).toEqual([`ann X is ${word}`])
-    expect(one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm', taskId: null } as never).problems).toEqual([`ann X is ${word}`])
-    // Active again, they are not forgotten.
-    one.happen({ kind: 'workStatusSet', prospectId: 'ann', to: 'in_work' } as never)
-    expect(one.tasks('ann')).toEqual(['first_contact'])
-  })
+  it.each(['resting', 'removed'] as const)(
+    '(%s) get nothing more: cadences end, email and work are taken back, nothing new begins',
+    (to) => {
+      const one = world()
+      one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
+      one.due('ann')
+      one.happen({
+        kind: 'taskPlanned',
+        prospectId: 'ann',
+        task: 'call',
+        title: 'Ring',
+        dueAt: NOW + DAY,
+        ownerId: null,
+      } as never)
+      one.happen({ kind: 'workStatusSet', prospectId: 'ann', to, reason: 'retired' } as never)
+      expect(one.enrollment('ann').state).toBe('ended')
+      expect(one.tasks('ann')).toEqual([])
+      expect(one.messages('ann')).toEqual(['cancelled'])
+      const word = to === 'removed' ? 'archived' : 'paused'
+      expect(one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never).problems).toEqual([
+        `ann X is ${word}`,
+      ])
+      expect(
+        one.happen({
+          kind: 'taskPlanned',
+          prospectId: 'ann',
+          task: 'task',
+          title: 'x',
+          dueAt: NOW + DAY,
+          ownerId: null,
+        } as never).problems,
+      ).toEqual([`ann X is ${word}`])
+      expect(
+        one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm', taskId: null } as never).problems,
+      ).toEqual([`ann X is ${word}`])
+      // Active again, they are not forgotten.
+      one.happen({ kind: 'workStatusSet', prospectId: 'ann', to: 'in_work' } as never)
+      expect(one.tasks('ann')).toEqual(['first_contact'])
+    },
+  )
 })
 
 describe('a stop on a company', () => {
   it('takes back email by hand and planned calls of everyone there, and refuses new ones; lifted, nobody is forgotten', () => {
     const one = world()
     one.happen({ kind: 'emailWritten', prospectId: 'ben', messageId: 'm1', taskId: null } as never)
-    one.happen({ kind: 'emailWritten', prospectId: 'cy', messageId: 'm2', taskId: null, many: { sendAt: NOW + DAY } } as never)
-    one.happen({ kind: 'taskPlanned', prospectId: 'cy', task: 'call', title: 'Ring', dueAt: NOW + DAY, ownerId: null } as never)
+    one.happen({
+      kind: 'emailWritten',
+      prospectId: 'cy',
+      messageId: 'm2',
+      taskId: null,
+      many: { sendAt: NOW + DAY },
+    } as never)
+    one.happen({
+      kind: 'taskPlanned',
+      prospectId: 'cy',
+      task: 'call',
+      title: 'Ring',
+      dueAt: NOW + DAY,
+      ownerId: null,
+    } as never)
     one.happen({ kind: 'companyStandingSet', prospectId: 'ann', to: 'do_not_contact' } as never)
     expect([one.messages('ben'), one.messages('cy'), one.tasks('cy')]).toEqual([['cancelled'], ['cancelled'], []])
-    expect(one.happen({ kind: 'emailWritten', prospectId: 'ben', messageId: 'm3', taskId: null } as never).problems).toEqual(['Acme Dairy is not to be contacted'])
+    expect(
+      one.happen({ kind: 'emailWritten', prospectId: 'ben', messageId: 'm3', taskId: null } as never).problems,
+    ).toEqual(['Acme Dairy is not to be contacted'])
     one.happen({ kind: 'companyStandingSet', prospectId: 'ann', to: 'open' } as never)
     for (const who of ['ann', 'ben', 'cy']) expect(one.tasks(who)).toEqual(['first_contact'])
   })
@@ -83,37 +131,81 @@ describe('work that is done in another way', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
     one.due('ann')
-    one.happen({ kind: 'emailHeld', prospectId: 'ann', messageId: ofProspect(one.now, 'message', 'ann')[0]!.id } as never)
+    one.happen({
+      kind: 'emailHeld',
+      prospectId: 'ann',
+      messageId: ofProspect(one.now, 'message', 'ann')[0]!.id,
+    } as never)
     return one
   }
   it('Done on a blocked email goes on without it', () => {
     const one = blockedEmail()
-    const task = ofProspect(one.now, 'task', 'ann').find(row => row.state === 'open')!
+    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.state === 'open')!
     one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
     expect(one.messages('ann')).toEqual(['cancelled'])
     expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'mixed-1' })
   })
   it('a call logged meanwhile leaves the email waiting, with the question about it open', () => {
     const one = blockedEmail()
-    const task = ofProspect(one.now, 'task', 'ann').find(row => row.state === 'open')!
-    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'noAnswer', taskId: task.id, phoneId: null, details: {} } as never)
-    expect([one.messages('ann'), one.tasks('ann'), one.enrollment('ann').state]).toEqual([['held'], ['check_mail'], 'active'])
+    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.state === 'open')!
+    one.happen({
+      kind: 'callLogged',
+      prospectId: 'ann',
+      outcomeId: 'noAnswer',
+      taskId: task.id,
+      phoneId: null,
+      details: {},
+    } as never)
+    expect([one.messages('ann'), one.tasks('ann'), one.enrollment('ann').state]).toEqual([
+      ['held'],
+      ['check_mail'],
+      'active',
+    ])
   })
   it('an outcome that neither advances nor exits leaves no cadence standing still', () => {
     const book = playbook()
-    const one = world({ ...book, outcomes: { ...book.outcomes, spoke: { id: 'spoke', name: 'Spoke', position: 9, countsAs: 'conversation', asks: [], reasons: [], consequences: [], archived: false } } })
+    const one = world({
+      ...book,
+      outcomes: {
+        ...book.outcomes,
+        spoke: {
+          id: 'spoke',
+          name: 'Spoke',
+          position: 9,
+          countsAs: 'conversation',
+          asks: [],
+          reasons: [],
+          consequences: [],
+          archived: false,
+        },
+      },
+    })
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')
-    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'spoke', taskId: null, phoneId: null, details: {} } as never)
+    one.happen({
+      kind: 'callLogged',
+      prospectId: 'ann',
+      outcomeId: 'spoke',
+      taskId: null,
+      phoneId: null,
+      details: {},
+    } as never)
     expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
   })
   it('a call back ticked off lets its cadence go on', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')
-    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'callBack', taskId: null, phoneId: null, details: { callBackAt: one.now.now + HOUR } } as never)
+    one.happen({
+      kind: 'callLogged',
+      prospectId: 'ann',
+      outcomeId: 'callBack',
+      taskId: null,
+      phoneId: null,
+      details: { callBackAt: one.now.now + HOUR },
+    } as never)
     expect(one.enrollment('ann').state).toBe('paused')
-    const task = ofProspect(one.now, 'task', 'ann').find(row => row.state === 'open')!
+    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.state === 'open')!
     one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
     expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
   })
@@ -121,23 +213,56 @@ describe('work that is done in another way', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')
-    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'noAnswer', taskId: null, phoneId: null, details: {} } as never)
+    one.happen({
+      kind: 'callLogged',
+      prospectId: 'ann',
+      outcomeId: 'noAnswer',
+      taskId: null,
+      phoneId: null,
+      details: {},
+    } as never)
     expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
-    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'noAnswer', taskId: null, phoneId: null, details: {} } as never)
+    one.happen({
+      kind: 'callLogged',
+      prospectId: 'ann',
+      outcomeId: 'noAnswer',
+      taskId: null,
+      phoneId: null,
+      details: {},
+    } as never)
     expect(one.enrollment('ann')).toMatchObject({ state: 'ended', exit: 'finished' })
   })
   it('a meeting that was held is a touch of its own kind', () => {
     const one = world()
-    one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'booked', taskId: null, phoneId: null, details: { meeting: { title: 'Look', startAt: NOW + DAY, minutes: 30, zone: 'UTC' } } } as never)
-    const task = ofProspect(one.now, 'task', 'ann').find(row => row.kind === 'meeting_result')!
+    one.happen({
+      kind: 'callLogged',
+      prospectId: 'ann',
+      outcomeId: 'booked',
+      taskId: null,
+      phoneId: null,
+      details: { meeting: { title: 'Look', startAt: NOW + DAY, minutes: 30, zone: 'UTC' } },
+    } as never)
+    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.kind === 'meeting_result')!
     one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
-    expect(ofProspect(one.now, 'touch', 'ann').map(touch => [touch.kind, touch.countsAs])).toEqual([['call', 'conversation'], ['meeting', 'conversation']])
+    expect(ofProspect(one.now, 'touch', 'ann').map((touch) => [touch.kind, touch.countsAs])).toEqual([
+      ['call', 'conversation'],
+      ['meeting', 'conversation'],
+    ])
   })
   it('an exit from "this cadence" by a call that belongs to none ends no other', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
     one.due('ann')
-    for (let call = 0; call < 3; call++) one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'noAnswer', taskId: null, phoneId: null, details: {} } as never)
+    for (let call = 0; call < 3; call++) {
+      one.happen({
+        kind: 'callLogged',
+        prospectId: 'ann',
+        outcomeId: 'noAnswer',
+        taskId: null,
+        phoneId: null,
+        details: {},
+      } as never)
+    }
     expect(one.enrollment('ann').state).toBe('active')
   })
 })
@@ -145,7 +270,12 @@ describe('work that is done in another way', () => {
 describe('an address or a number that fails', () => {
   it('email that waits for a bounced address goes to the other one, or is taken back', () => {
     const one = world()
-    one.put({ email: { ...one.now.email, second: { id: 'second', prospectId: 'ann', address: 'second@acme.example', standing: 'ok', position: 1 } } })
+    one.put({
+      email: {
+        ...one.now.email,
+        second: { id: 'second', prospectId: 'ann', address: 'second@acme.example', standing: 'ok', position: 1 },
+      },
+    })
     one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm1', taskId: null } as never)
     one.happen({ kind: 'emailSent', prospectId: 'ann', messageId: 'm1' } as never)
     one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm2', taskId: null } as never)
@@ -163,22 +293,37 @@ describe('an address or a number that fails', () => {
     one.happen({ kind: 'phoneStandingSet', prospectId: 'ann', phoneId: 'ann#', to: 'wrong' } as never)
     expect(one.tasks('ann')).toEqual([])
     expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
-    expect(one.happen({ kind: 'phoneStandingSet', prospectId: 'ann', phoneId: 'ben#', to: 'wrong' } as never).problems).toEqual(['There is no such number'])
+    expect(
+      one.happen({ kind: 'phoneStandingSet', prospectId: 'ann', phoneId: 'ben#', to: 'wrong' } as never).problems,
+    ).toEqual(['There is no such number'])
   })
   it('no call back is promised to somebody who wants no calls, and nothing is sent to somebody who opted out', () => {
     const one = world()
     one.happen({ kind: 'stopSet', prospectId: 'ann', channel: 'call', on: true } as never)
-    expect(one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'callBack', taskId: null, phoneId: null, details: { callBackAt: NOW + HOUR } } as never).problems).toEqual(['ann X asked for no calls'])
+    expect(
+      one.happen({
+        kind: 'callLogged',
+        prospectId: 'ann',
+        outcomeId: 'callBack',
+        taskId: null,
+        phoneId: null,
+        details: { callBackAt: NOW + HOUR },
+      } as never).problems,
+    ).toEqual(['ann X asked for no calls'])
     one.happen({ kind: 'emailWritten', prospectId: 'ben', messageId: 'm', taskId: null } as never)
     one.happen({ kind: 'emailUnconfirmed', prospectId: 'ben', messageId: 'm' } as never)
     one.happen({ kind: 'unsubscribed', prospectId: 'ben' } as never)
-    expect(one.happen({ kind: 'emailSettled', prospectId: 'ben', messageId: 'm', wentOut: false } as never).problems).toEqual(['Not sent: asked for no email'])
+    expect(
+      one.happen({ kind: 'emailSettled', prospectId: 'ben', messageId: 'm', wentOut: false } as never).problems,
+    ).toEqual(['Not sent: asked for no email'])
   })
   it('hours in which nobody there may be called leave the call out instead of failing', () => {
     const book = playbook()
     // From memory: Sunday is closed to calls in Australia.
     const one = world({ ...book, callHours: { days: [7], from: 600, to: 720 } })
-    one.put({ prospect: { ...one.now.prospect, ann: { ...one.now.prospect.ann!, country: 'AU', zone: 'Australia/Sydney' } } })
+    one.put({
+      prospect: { ...one.now.prospect, ann: { ...one.now.prospect.ann!, country: 'AU', zone: 'Australia/Sydney' } },
+    })
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')
     expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
@@ -188,12 +333,24 @@ describe('an address or a number that fails', () => {
 describe('a company-wide outcome', () => {
   it('is not refused because a gate holds one colleague back; that one stays where they are', () => {
     const book = playbook()
-    const one = world({ ...book, stages: { ...book.stages, closed: { ...book.stages.closed!, gate: { attempts: 1, fields: ['title'] } } } })
+    const one = world({
+      ...book,
+      stages: { ...book.stages, closed: { ...book.stages.closed!, gate: { attempts: 1, fields: ['title'] } } },
+    })
     const { ann, cy } = one.now.prospect
     one.put({ prospect: { ...one.now.prospect, ann: { ...ann!, title: 'Owner' }, cy: { ...cy!, title: 'Buyer' } } })
-    expect(one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'notFit', taskId: null, phoneId: null, details: {} } as never).problems).toEqual([])
+    expect(
+      one.happen({
+        kind: 'callLogged',
+        prospectId: 'ann',
+        outcomeId: 'notFit',
+        taskId: null,
+        phoneId: null,
+        details: {},
+      } as never).problems,
+    ).toEqual([])
     // What Ann said counts for her colleagues; a title that is missing does not come by it.
-    expect(['ann', 'ben', 'cy'].map(id => one.now.prospect[id]!.stageId)).toEqual(['closed', 'new', 'closed'])
+    expect(['ann', 'ben', 'cy'].map((id) => one.now.prospect[id]!.stageId)).toEqual(['closed', 'new', 'closed'])
     expect(one.now.company.acme!.standing).toBe('not_a_fit')
   })
 })
@@ -203,7 +360,14 @@ describe('undoing', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')
-    const lost = one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId: 'lost', taskId: null, phoneId: null, details: { reason: 'no need' } } as never)
+    const lost = one.happen({
+      kind: 'callLogged',
+      prospectId: 'ann',
+      outcomeId: 'lost',
+      taskId: null,
+      phoneId: null,
+      details: { reason: 'no need' },
+    } as never)
     one.happen({ kind: 'stopSet', prospectId: 'ann', channel: 'all', on: true } as never)
     const { kept } = one.undo(lost.effects, 'ann')
     expect(openEnrollments(one.now, 'ann')).toEqual([])
@@ -219,8 +383,8 @@ describe('undoing', () => {
     const { kept } = one.undo(taken.effects, 'ann')
     expect(openEnrollments(one.now, 'ann')).toHaveLength(1)
     expect(kept).toContain('The person has entered the cadence again and stays in it once')
-    const open = ofProspect(one.now, 'task', 'ann').filter(task => task.state === 'open' && task.enrollmentId)
-    expect(open.every(task => one.now.enrollment[task.enrollmentId!]!.state !== 'ended')).toBe(true)
+    const open = ofProspect(one.now, 'task', 'ann').filter((task) => task.state === 'open' && task.enrollmentId)
+    expect(open.every((task) => one.now.enrollment[task.enrollmentId!]!.state !== 'ended')).toBe(true)
   })
   it('leaves nobody without a next action', () => {
     const one = world()

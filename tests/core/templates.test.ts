@@ -1,6 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { merge, MERGE_FIELDS, ownMergeNames, renameInTemplate, templateFaults, TEMPLATE_LIMITS } from '../../core/text/merge'
+import {
+  merge,
+  MERGE_FIELDS,
+  ownMergeNames,
+  renameInTemplate,
+  templateFaults,
+  TEMPLATE_LIMITS,
+} from '../../core/text/merge'
 
 describe('a template with a hole in it', () => {
   it.each<[string, Record<string, string>, string[]]>([
@@ -15,7 +22,9 @@ describe('a template with a hole in it', () => {
     ['{% if first_name %}{{ company }}{% endif %}', { first_name: 'Ana' }, ['company']],
     ['{% if first_name %}yes{% else %}{{ company }}{% endif %}', {}, ['company']],
     ['{{ first_name | truncate: 0, "" }}', { first_name: 'Ana' }, ['first_name']],
-  ])('%s with %j lacks %j', (template, values, missing) => expect(merge(template, values)).toMatchObject({ missing, error: null }))
+  ])('%s with %j lacks %j', (template, values, missing) =>
+    expect(merge(template, values)).toMatchObject({ missing, error: null }),
+  )
 
   it.each<[string, Record<string, string>, string]>([
     ['{% if company %}At {{ company }}{% endif %}.', {}, '.'],
@@ -26,12 +35,15 @@ describe('a template with a hole in it', () => {
     ['{{ first_name | default: "there" }}', {}, 'there'],
     ['{{ first_name | default: company }}', { company: 'Oxbow' }, 'Oxbow'],
     ['{% assign name = first_name | default: "there" %}{{ name }}', {}, 'there'],
-  ])('%s with %j has none', (template, values, text) => expect(merge(template, values)).toEqual({ text, missing: [], error: null }))
+  ])('%s with %j has none', (template, values, text) =>
+    expect(merge(template, values)).toEqual({ text, missing: [], error: null }),
+  )
 })
 
 describe('a template that cannot be used', () => {
   it.each([
-    ['{{ constructor }}', 'There is no field "constructor"'], ['{{ toString }}', 'There is no field "toString"'],
+    ['{{ constructor }}', 'There is no field "constructor"'],
+    ['{{ toString }}', 'There is no field "toString"'],
     ['{{ company.name }}', '"company" has no parts: write {{ company }}'],
     ['{{ first_name | url_decode }}', 'undefined filter: url_decode'],
     ['{% for i in (1..1000000000) %}x{% endfor %}', 'tag "for" not found'],
@@ -52,24 +64,60 @@ describe('a template that cannot be used', () => {
     }
   })
   it('never throws, whatever is written', () => {
-    const piece = fc.oneof(fc.string(), fc.constantFrom('{{', '}}', '{%', '%}', ' if ', ' endif ', ' assign x = ', '|', ' default: ', 'first_name', ' append: ', '(1..9)', '"', '\n', 'for i in '))
-    fc.assert(fc.property(fc.array(piece, { maxLength: 20 }), fc.dictionary(fc.constantFrom(...Object.keys(MERGE_FIELDS)), fc.string()), (pieces, values) => {
-      const template = pieces.join('')
-      const { text, error } = merge(template, values)
-      expect(typeof text).toBe('string')
-      // What passes the check can be filled in, with values and without.
-      if (!templateFaults(template).length) expect(error).toBeNull()
-    }), { numRuns: 500 })
+    const piece = fc.oneof(
+      fc.string(),
+      fc.constantFrom(
+        '{{',
+        '}}',
+        '{%',
+        '%}',
+        ' if ',
+        ' endif ',
+        ' assign x = ',
+        '|',
+        ' default: ',
+        'first_name',
+        ' append: ',
+        '(1..9)',
+        '"',
+        '\n',
+        'for i in ',
+      ),
+    )
+    fc.assert(
+      fc.property(
+        fc.array(piece, { maxLength: 20 }),
+        fc.dictionary(fc.constantFrom(...Object.keys(MERGE_FIELDS)), fc.string()),
+        (pieces, values) => {
+          const template = pieces.join('')
+          const { text, error } = merge(template, values)
+          expect(typeof text).toBe('string')
+          // What passes the check can be filled in, with values and without.
+          if (!templateFaults(template).length) expect(error).toBeNull()
+        },
+      ),
+      { numRuns: 500 },
+    )
   })
 })
 
 describe('a field that gets another name', () => {
   it('is renamed where it is the field, and nowhere else', () => {
-    const template = 'rooms {{ rooms | append: rooms }}\n{% assign copy = rooms %}{{ copy | replace: "rooms", rooms }} {% if rooms == "rooms" %}{{ bedrooms.rooms }}{% endif %}'
-    expect(renameInTemplate(template, 'rooms', 'aging_rooms')).toBe('rooms {{ aging_rooms | append: aging_rooms }}\n{% assign copy = aging_rooms %}{{ copy | replace: "rooms", aging_rooms }} {% if aging_rooms == "rooms" %}{{ bedrooms.rooms }}{% endif %}')
+    const template =
+      'rooms {{ rooms | append: rooms }}\n{% assign copy = rooms %}{{ copy | replace: "rooms", rooms }} {% if rooms == "rooms" %}{{ bedrooms.rooms }}{% endif %}'
+    expect(renameInTemplate(template, 'rooms', 'aging_rooms')).toBe(
+      'rooms {{ aging_rooms | append: aging_rooms }}\n{% assign copy = aging_rooms %}{{ copy | replace: "rooms", aging_rooms }} {% if aging_rooms == "rooms" %}{{ bedrooms.rooms }}{% endif %}',
+    )
   })
   it('is named by a word that the template language does not use itself', () => {
-    const names = ownMergeNames(['And', 'True', 'Empty', 'Constructor'].map((name, index) => ({ id: String(index), of: 'prospect', name, kind: 'text' })))
+    const names = ownMergeNames(
+      ['And', 'True', 'Empty', 'Constructor'].map((name, index) => ({
+        id: String(index),
+        of: 'prospect',
+        name,
+        kind: 'text',
+      })),
+    )
     expect([...names.keys()]).toEqual(['field_and', 'field_true', 'field_empty', 'constructor'])
     for (const name of names.keys()) {
       expect(templateFaults(`{{ ${name} }}`, names)).toEqual([])

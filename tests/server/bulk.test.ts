@@ -12,6 +12,7 @@ import { undoEvents } from '../../server/services/bulkUndo'
 import { addCadence, addPeople, freeze, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import './database'
+import { firstRow, sql } from '../../server/db/sql'
 
 const team = withTeam()
 let mine: string[]
@@ -27,62 +28,131 @@ beforeAll(async () => {
   nobodys = (await addPeople(2, null, 'Oxbow Vault')).ids
 })
 
-async function run(action: BulkAction, whom: { prospectIds?: string[], filter?: string }, as = team.asManager) {
+async function run(action: BulkAction, whom: { prospectIds?: string[]; filter?: string }, as = team.asManager) {
   const id = randomUUID()
   await as.ok(startBulk, { body: { id, action, ...whom } })
   await runBulk(id)
   return as.ok(getBulk, { params: { id } })
 }
-const owners = async (ids: string[]) => (await rows<{ owner_id: string | null }>('select owner_id from prospects where id = any($1) order by array_position($1, id)', [ids])).map(row => row.owner_id)
+const owners = async (ids: string[]) =>
+  (
+    await rows<{ owner_id: string | null }>(
+      sql`
+        select owner_id
+        from prospects
+        where id = any($1)
+        order by array_position($1, id)
+      `,
+      [ids],
+    )
+  ).map((row) => row.owner_id)
 
 describe('a change of many', () => {
   it('says first whom it touches and whom it leaves out, and why; the account afterwards says the same', async () => {
     const action: BulkAction = { do: 'assign', to: [team.rep.id] }
     const before = await team.asManager.ok(previewBulk, { body: { action, filter: 'everyone' } })
     expect(before).toMatchObject({ touches: 4, leftOut: [{ reason: 'is theirs already', count: 3 }] })
-    expect(before.leftOut[0]!.people.map(person => person.id).sort()).toEqual([...mine].sort())
-    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')`, [randomUUID(), others[0], team.other.id])
+    expect(before.leftOut[0]!.people.map((person) => person.id).sort()).toEqual([...mine].sort())
+    await db().query(
+      sql`
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')
+      `,
+      [randomUUID(), others[0], team.other.id],
+    )
     const account = await run(action, { filter: 'company is "Halden Cider" or company is "Marlpit Creamery"' })
-    expect(account).toMatchObject({ state: 'done', touches: 2, done: 2, about: 'company is "Halden Cider" or company is "Marlpit Creamery"', leftOut: [{ reason: 'is theirs already', count: 3 }] })
+    expect(account).toMatchObject({
+      state: 'done',
+      touches: 2,
+      done: 2,
+      about: 'company is "Halden Cider" or company is "Marlpit Creamery"',
+      leftOut: [{ reason: 'is theirs already', count: 3 }],
+    })
     expect(await owners(others)).toEqual([team.rep.id, team.rep.id])
     // Open work goes along, and everyone's history says what happened.
-    expect(await rows('select from tasks where owner_id = $1', [team.rep.id])).toHaveLength(1)
-    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries[0]).toMatchObject({ title: 'Bulk action' })
-    await db().query('update prospects set owner_id = $2 where id = any($1)', [others, team.other.id])
-    await db().query('delete from tasks')
+    expect(await rows(sql`select from tasks where owner_id = $1`, [team.rep.id])).toHaveLength(1)
+    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries[0]).toMatchObject({
+      title: 'Bulk action',
+    })
+    await db().query(sql`update prospects set owner_id = $2 where id = any($1)`, [others, team.other.id])
+    await db().query(sql`delete from tasks`)
   })
   it('assigns in turn, evenly', async () => {
-    const account = await run({ do: 'assign', to: [team.rep.id, team.other.id], apart: true }, { prospectIds: [...mine, ...others, nobodys[0]!] })
+    const account = await run(
+      { do: 'assign', to: [team.rep.id, team.other.id], apart: true },
+      { prospectIds: [...mine, ...others, nobodys[0]!] },
+    )
     expect(account).toMatchObject({ touches: 6, leftOut: [] })
     const after = await owners([...mine, ...others, nobodys[0]!])
-    expect([team.rep.id, team.other.id].map(id => after.filter(owner => owner === id).length)).toEqual([3, 3])
-    for (const [ids, owner] of [[mine, team.rep.id], [others, team.other.id], [nobodys, null]] as const) await db().query('update prospects set owner_id = $2 where id = any($1)', [ids, owner])
+    expect([team.rep.id, team.other.id].map((id) => after.filter((owner) => owner === id).length)).toEqual([3, 3])
+    for (const [ids, owner] of [
+      [mine, team.rep.id],
+      [others, team.other.id],
+      [nobodys, null],
+    ] as const) {
+      await db().query(sql`update prospects set owner_id = $2 where id = any($1)`, [ids, owner])
+    }
   })
   it('never touches whom the caller may not see, nor says that there is anybody', async () => {
     const everyone = [...mine, ...others, ...nobodys]
-    expect(await team.asRep.ok(previewBulk, { body: { action: { do: 'rate', rating: 'hot' }, prospectIds: everyone } })).toEqual({ touches: 5, leftOut: [], shares: [], mail: null })
+    expect(
+      await team.asRep.ok(previewBulk, { body: { action: { do: 'rate', rating: 'hot' }, prospectIds: everyone } }),
+    ).toEqual({ touches: 5, leftOut: [], shares: [], mail: null })
     await run({ do: 'rate', rating: 'hot' }, { prospectIds: everyone }, team.asRep)
-    expect((await rows<{ rating: string | null }>('select rating from prospects where id = any($1)', [others])).map(row => row.rating)).toEqual([null, null])
+    expect(
+      (await rows<{ rating: string | null }>(sql`select rating from prospects where id = any($1)`, [others])).map(
+        (row) => row.rating,
+      ),
+    ).toEqual([null, null])
     expect((await team.asRep.ok(getProspect, { params: { id: mine[0]! } })).rating).toBe('hot')
   })
   it('tags, untags, rests and removes', async () => {
     expect(await run({ do: 'tag', tag: 'Fair' }, { prospectIds: mine })).toMatchObject({ touches: 3 })
-    expect(await run({ do: 'tag', tag: 'FAIR' }, { prospectIds: [...mine, nobodys[0]!] })).toMatchObject({ touches: 1, leftOut: [{ reason: 'has the tag already', count: 3 }] })
-    expect(await run({ do: 'untag', tag: 'fair' }, { filter: 'everyone' })).toMatchObject({ touches: 4, leftOut: [{ reason: 'does not have the tag', count: 3 }] })
+    expect(await run({ do: 'tag', tag: 'FAIR' }, { prospectIds: [...mine, nobodys[0]!] })).toMatchObject({
+      touches: 1,
+      leftOut: [{ reason: 'has the tag already', count: 3 }],
+    })
+    expect(await run({ do: 'untag', tag: 'fair' }, { filter: 'everyone' })).toMatchObject({
+      touches: 4,
+      leftOut: [{ reason: 'does not have the tag', count: 3 }],
+    })
     expect(await run({ do: 'untag', tag: 'never made' }, { filter: 'everyone' })).toMatchObject({ touches: 0 })
-    expect(await run({ do: 'work', working: 'removed', reason: 'no work' }, { prospectIds: [nobodys[1]!] })).toMatchObject({ touches: 1 })
+    expect(
+      await run({ do: 'work', working: 'removed', reason: 'no work' }, { prospectIds: [nobodys[1]!] }),
+    ).toMatchObject({ touches: 1 })
     // Who is removed is not among "everyone", but can be brought back by name.
-    expect(await team.asManager.ok(previewBulk, { body: { action: { do: 'work', working: 'in_work' }, filter: 'everyone' } })).toMatchObject({ touches: 0 })
-    expect(await run({ do: 'work', working: 'in_work' }, { filter: 'status is archived' })).toMatchObject({ touches: 1 })
+    expect(
+      await team.asManager.ok(previewBulk, {
+        body: { action: { do: 'work', working: 'in_work' }, filter: 'everyone' },
+      }),
+    ).toMatchObject({ touches: 0 })
+    expect(await run({ do: 'work', working: 'in_work' }, { filter: 'status is archived' })).toMatchObject({
+      touches: 1,
+    })
   })
   it('puts people on a fixed list as one addition', async () => {
-    const { id } = await team.asManager.ok(addList, { body: { name: 'Put on', kind: 'fixed', prospectIds: [mine[0]!] } })
-    expect(await run({ do: 'putOn', listId: id }, { filter: 'company is "Marlpit Creamery"' })).toMatchObject({ touches: 2, leftOut: [{ reason: 'is on the list already', count: 1 }] })
+    const { id } = await team.asManager.ok(addList, {
+      body: { name: 'Put on', kind: 'fixed', prospectIds: [mine[0]!] },
+    })
+    expect(await run({ do: 'putOn', listId: id }, { filter: 'company is "Marlpit Creamery"' })).toMatchObject({
+      touches: 2,
+      leftOut: [{ reason: 'is on the list already', count: 1 }],
+    })
     expect(await team.asManager.ok(listCount, { params: { id } })).toMatchObject({ count: 3 })
-    expect((await team.asManager.ok(listAdditions, { params: { id } })).additions.map(addition => addition.count)).toEqual([1, 2])
+    expect(
+      (await team.asManager.ok(listAdditions, { params: { id } })).additions.map((addition) => addition.count),
+    ).toEqual([1, 2])
     const live = await team.asManager.ok(addList, { body: { name: 'Live one', kind: 'live', filter: 'everyone' } })
-    expect((await team.asManager.refused(previewBulk, 400, { body: { action: { do: 'putOn', listId: live.id }, filter: 'everyone' } })).problems[0]).toMatchObject({ field: 'action.listId' })
-    await team.asRep.refused(startBulk, 403, { body: { id: randomUUID(), action: { do: 'putOn', listId: id }, filter: 'everyone' } })
+    expect(
+      (
+        await team.asManager.refused(previewBulk, 400, {
+          body: { action: { do: 'putOn', listId: live.id }, filter: 'everyone' },
+        })
+      ).problems[0],
+    ).toMatchObject({ field: 'action.listId' })
+    await team.asRep.refused(startBulk, 403, {
+      body: { id: randomUUID(), action: { do: 'putOn', listId: id }, filter: 'everyone' },
+    })
   })
   it('is one where it is told twice, and where two workers take it up at once', async () => {
     const id = randomUUID()
@@ -91,97 +161,227 @@ describe('a change of many', () => {
     await team.asManager.refused(startBulk, 409, { body })
     await Promise.all([runBulk(id), runBulk(id), runBulk(id)])
     expect(await team.asManager.ok(getBulk, { params: { id } })).toMatchObject({ state: 'done', touches: 3, done: 3 })
-    expect(await rows(`select from happenings where kind = 'changedWithMany' and data ->> 'actionId' = $1`, [id])).toHaveLength(3)
+    expect(
+      await rows(
+        sql`
+        select
+        from happenings
+        where kind = 'changedWithMany' and data ->> 'actionId' = $1
+      `,
+        [id],
+      ),
+    ).toHaveLength(3)
     await team.asRep.refused(getBulk, 404, { params: { id } })
   })
   it.each<[string, object, number]>([
-    ['somebody who is not on the team', { action: { do: 'assign', to: [randomUUID()] }, filter: 'everyone' }, 400], ['nobody', { action: { do: 'assign', to: [] }, filter: 'everyone' }, 400],
-    ['an unknown action', { action: { do: 'explode' }, filter: 'everyone' }, 400], ['a list that is not theirs', { action: { do: 'putOn', listId: randomUUID() }, filter: 'everyone' }, 404], ['a filter of nonsense', { action: { do: 'rate', rating: 'hot' }, filter: 'moon is full' }, 400],
+    ['somebody who is not on the team', { action: { do: 'assign', to: [randomUUID()] }, filter: 'everyone' }, 400],
+    ['nobody', { action: { do: 'assign', to: [] }, filter: 'everyone' }, 400],
+    ['an unknown action', { action: { do: 'explode' }, filter: 'everyone' }, 400],
+    ['a list that is not theirs', { action: { do: 'putOn', listId: randomUUID() }, filter: 'everyone' }, 404],
+    ['a filter of nonsense', { action: { do: 'rate', rating: 'hot' }, filter: 'moon is full' }, 400],
   ])('is refused for %s', async (_what, body, status) => {
     await team.asManager.refused(previewBulk, status, { body })
     await team.asManager.refused(startBulk, status, { body: { id: randomUUID(), ...body } })
   })
 })
 
+interface QueuedRow {
+  kind: string
+  at: number
+  subject: string
+  sender: string
+}
+
 describe('a change of many people’s progress', () => {
   it('enrolls through the engine: who may not be is left out, with the reason, and not as a failure', async () => {
     const { id: cadenceId } = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 1, unit: 'days' }])
-    await db().query('update prospects set stop_email = true where id = $1', [mine[0]])
-    await db().query(`delete from emails where prospect_id = $1`, [mine[1]])
+    await db().query(sql`update prospects set stop_email = true where id = $1`, [mine[0]])
+    await db().query(sql`delete from emails where prospect_id = $1`, [mine[1]])
     const action: BulkAction = { do: 'enroll', cadenceId }
     const before = await team.asRep.ok(previewBulk, { body: { action, prospectIds: mine } })
     const reasons = ['Starts with an email: asked for no email', 'Starts with an email: no email address that works']
     expect(before).toMatchObject({ touches: 1, mail: null })
-    expect(before.leftOut.map(group => group.reason).sort()).toEqual(reasons)
+    expect(before.leftOut.map((group) => group.reason).sort()).toEqual(reasons)
     const account = await run(action, { prospectIds: mine }, team.asRep)
     expect(account).toMatchObject({ state: 'done', touches: 1, done: 1 })
-    expect(account.leftOut.map(group => group.reason).sort()).toEqual(reasons)
-    expect(await rows('select prospect_id from enrollments where cadence_id = $1', [cadenceId])).toEqual([{ prospect_id: mine[2] }])
-    expect((await run(action, { prospectIds: mine }, team.asRep)).leftOut.map(group => group.reason)).toContain('Already in this cadence')
-    expect(await run({ do: 'leaveCadences', cadenceId: null }, { prospectIds: mine }, team.asRep)).toMatchObject({ done: 1, leftOut: [{ reason: 'is in no cadence', count: 2 }] })
-    await db().query('update prospects set stop_email = false where id = $1', [mine[0]])
+    expect(account.leftOut.map((group) => group.reason).sort()).toEqual(reasons)
+    expect(await rows(sql`select prospect_id from enrollments where cadence_id = $1`, [cadenceId])).toEqual([
+      { prospect_id: mine[2] },
+    ])
+    expect((await run(action, { prospectIds: mine }, team.asRep)).leftOut.map((group) => group.reason)).toContain(
+      'Already in this cadence',
+    )
+    expect(await run({ do: 'leaveCadences', cadenceId: null }, { prospectIds: mine }, team.asRep)).toMatchObject({
+      done: 1,
+      leftOut: [{ reason: 'is in no cadence', count: 2 }],
+    })
+    await db().query(sql`update prospects set stop_email = false where id = $1`, [mine[0]])
   })
   it('plans calls and tasks for each one’s owner', async () => {
     const dueAt = MONDAY + 2 * 86_400_000
-    const account = await run({ do: 'plan', task: 'call', title: 'Ask about the audit', dueAt, ownerId: null }, { prospectIds: [...mine, ...others] })
+    const account = await run(
+      { do: 'plan', task: 'call', title: 'Ask about the audit', dueAt, ownerId: null },
+      { prospectIds: [...mine, ...others] },
+    )
     expect(account).toMatchObject({ done: 5, leftOut: [] })
-    const planned = await rows<{ owner_id: string, count: number }>(`select owner_id, count(*)::int as count from tasks where title = 'Ask about the audit' and kind = 'call' and ms(due_at) = $1 group by owner_id order by count`, [dueAt])
-    expect(planned).toEqual([{ owner_id: team.other.id, count: 2 }, { owner_id: team.rep.id, count: 3 }])
-    await db().query('update prospects set stop_call = true where id = $1', [mine[0]])
-    expect(await team.asManager.ok(previewBulk, { body: { action: { do: 'plan', task: 'call', title: 'Again', dueAt, ownerId: null }, prospectIds: mine } })).toMatchObject({ touches: 2, leftOut: [{ reason: 'asked for no calls', count: 1 }] })
+    const planned = await rows<{ owner_id: string; count: number }>(
+      sql`
+        select owner_id, count(*)::int as count
+        from tasks
+        where title = 'Ask about the audit' and kind = 'call' and ms(due_at) = $1
+        group by owner_id
+        order by count
+      `,
+      [dueAt],
+    )
+    expect(planned).toEqual([
+      { owner_id: team.other.id, count: 2 },
+      { owner_id: team.rep.id, count: 3 },
+    ])
+    await db().query(sql`update prospects set stop_call = true where id = $1`, [mine[0]])
+    expect(
+      await team.asManager.ok(previewBulk, {
+        body: { action: { do: 'plan', task: 'call', title: 'Again', dueAt, ownerId: null }, prospectIds: mine },
+      }),
+    ).toMatchObject({ touches: 2, leftOut: [{ reason: 'asked for no calls', count: 1 }] })
     // Each can be taken back like anything else that was done by hand.
     const { entries } = await team.asManager.ok(prospectHistory, { params: { id: mine[1]! } })
-    await team.asManager.ok(undo, { params: { id: entries.find(entry => entry.title === 'Planned')!.id }, body: { id: randomUUID() } })
-    expect(await rows(`select from tasks where title = 'Ask about the audit' and prospect_id = $1`, [mine[1]])).toHaveLength(0)
-    await db().query('update prospects set stop_call = false where id = $1', [mine[0]])
+    await team.asManager.ok(undo, {
+      params: { id: entries.find((entry) => entry.title === 'Planned')!.id },
+      body: { id: randomUUID() },
+    })
+    expect(
+      await rows(sql`select from tasks where title = 'Ask about the audit' and prospect_id = $1`, [mine[1]]),
+    ).toHaveLength(0)
+    await db().query(sql`update prospects set stop_call = false where id = $1`, [mine[0]])
   })
   it('writes to many: customers apart, as one of them reads it, and only those who take such mail', async () => {
-    await db().query(`insert into emails (id, prospect_id, address) values ($1, $2, 'back@marlpit.example')`, [randomUUID(), mine[1]])
-    await db().query(`update prospects set mail_choices = '{one_to_one}' where id = $1`, [mine[0]])
-    await db().query(`update companies set standing = 'customer' where id = (select company_id from prospects where id = $1)`, [others[0]])
-    const action: BulkAction = { do: 'mail', subject: 'Aging rooms, {{ first_name }}', body: 'Hello {{ first_name | default: "there" }}, a word on {{ company }}.', kind: 'marketing', sendAt: MONDAY + 3_600_000 }
+    await db().query(
+      sql`
+      insert into emails (id, prospect_id, address)
+      values ($1, $2, 'back@marlpit.example')
+    `,
+      [randomUUID(), mine[1]],
+    )
+    await db().query(sql`update prospects set mail_choices = '{one_to_one}' where id = $1`, [mine[0]])
+    await db().query(
+      sql`
+        update companies
+        set standing = 'customer'
+        where id = (select company_id from prospects where id = $1)
+      `,
+      [others[0]],
+    )
+    const action: BulkAction = {
+      do: 'mail',
+      subject: 'Aging rooms, {{ first_name }}',
+      body: 'Hello {{ first_name | default: "there" }}, a word on {{ company }}.',
+      kind: 'marketing',
+      sendAt: MONDAY + 3_600_000,
+    }
     const before = await team.asManager.ok(previewBulk, { body: { action, prospectIds: [...mine, ...others] } })
-    expect(before).toMatchObject({ touches: 4, leftOut: [{ reason: 'takes no marketing mail', count: 1 }], mail: { customers: 2, prospects: 2, examples: expect.arrayContaining([expect.objectContaining({ subject: 'Aging rooms, Tomas' })]) } })
+    expect(before).toMatchObject({
+      touches: 4,
+      leftOut: [{ reason: 'takes no marketing mail', count: 1 }],
+      mail: {
+        customers: 2,
+        prospects: 2,
+        examples: expect.arrayContaining([expect.objectContaining({ subject: 'Aging rooms, Tomas' })]),
+      },
+    })
     expect(before.mail!.examples).toHaveLength(4)
     expect(before.mail!.examples[0]!.body).toMatch(/^Hello Tomas, a word on /)
     expect(await run(action, { prospectIds: [...mine, ...others] })).toMatchObject({ done: 4 })
-    const queued = await rows<{ kind: string, at: number, subject: string, sender: string }>(`select m.kind, ms(a.at) as at, m.subject, u.name as sender from messages m join agenda a on a.ref_id = m.id join users u on u.id = m.sender_id where m.kind = 'bulk'`)
-    expect(queued).toEqual(Array.from({ length: 4 }, () => ({ kind: 'bulk', at: MONDAY + 3_600_000, subject: action.subject, sender: 'Maren Holloway' })))
+    const queued = await rows<QueuedRow>(
+      sql`
+        select m.kind, ms(a.at) as at, m.subject, u.name as sender
+        from messages m
+          join agenda a on a.ref_id = m.id
+          join users u on u.id = m.sender_id
+        where m.kind = 'bulk'
+      `,
+    )
+    expect(queued).toEqual(
+      Array.from({ length: 4 }, () => ({
+        kind: 'bulk',
+        at: MONDAY + 3_600_000,
+        subject: action.subject,
+        sender: 'Maren Holloway',
+      })),
+    )
     // Read as they will get it, before it has left too.
-    const { rows: [first] } = await db().query<{ name: string }>('select first_name as name from prospects where id = $1', [others[0]])
-    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries.map(entry => entry.body)).toContain(`Aging rooms, ${first!.name}`)
-    expect((await team.asManager.refused(previewBulk, 400, { body: { action: { ...action, body: 'Hello {{ surname }}' }, prospectIds: mine } })).problems).toEqual([{ field: 'action.body', message: 'Line 1: There is no field "surname"' }])
-    await db().query(`update prospects set mail_choices = default where id = $1`, [mine[0]])
+    const first = await firstRow(
+      db().query<{ name: string }>(sql`select first_name as name from prospects where id = $1`, [others[0]]),
+    )
+    expect(
+      (await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries.map((entry) => entry.body),
+    ).toContain(`Aging rooms, ${first!.name}`)
+    expect(
+      (
+        await team.asManager.refused(previewBulk, 400, {
+          body: { action: { ...action, body: 'Hello {{ surname }}' }, prospectIds: mine },
+        })
+      ).problems,
+    ).toEqual([{ field: 'action.body', message: 'Line 1: There is no field "surname"' }])
+    await db().query(sql`update prospects set mail_choices = default where id = $1`, [mine[0]])
     // Asked again when it leaves: one of them has changed their mind meanwhile.
-    await db().query(`update prospects set mail_choices = '{one_to_one,requested}' where id = $1`, [others[0]])
+    await db().query(sql`update prospects set mail_choices = '{one_to_one,requested}' where id = $1`, [others[0]])
     await freeze(MONDAY + 3_600_000)
-    const channel: MailChannel = { deliver: () => Promise.resolve({ state: 'sent' }), wasTaken: () => Promise.resolve(null), close: () => {} }
+    const channel: MailChannel = {
+      deliver: () => Promise.resolve({ state: 'sent' }),
+      wasTaken: () => Promise.resolve(null),
+      close: () => {},
+    }
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
-    expect(await rows(`select m.state, count(*)::int as count from messages m where m.kind = 'bulk' group by 1 order by 1`)).toEqual(expect.arrayContaining([{ state: 'cancelled', count: 1 }]))
-    expect((await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries.flatMap(entry => entry.changes.map(change => change.because)).join()).toContain('takes no marketing mail')
-    await db().query(`update prospects set mail_choices = default where id = $1`, [others[0]])
+    expect(
+      await rows(sql`
+        select m.state, count(*)::int as count
+        from messages m
+        where m.kind = 'bulk'
+        group by 1
+        order by 1
+      `),
+    ).toEqual(expect.arrayContaining([{ state: 'cancelled', count: 1 }]))
+    expect(
+      (await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries
+        .flatMap((entry) => entry.changes.map((change) => change.because))
+        .join(),
+    ).toContain('takes no marketing mail')
+    await db().query(sql`update prospects set mail_choices = default where id = $1`, [others[0]])
     await freeze(MONDAY)
   })
   it('stops many, and sets a field of many', async () => {
     const { id } = await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Aging rooms', kind: 'number' } })
-    expect(await run({ do: 'setField', field: `custom:${id}`, value: '4' }, { prospectIds: mine })).toMatchObject({ done: 3 })
-    expect(await run({ do: 'setField', field: `custom:${id}`, value: 4 }, { prospectIds: mine })).toMatchObject({ done: 0, leftOut: [{ reason: 'has that already', count: 3 }] })
-    await team.asManager.refused(previewBulk, 400, { body: { action: { do: 'setField', field: `custom:${id}`, value: 'many' }, prospectIds: mine } })
-    expect(await run({ do: 'setField', field: 'source', value: 'Cold chain fair' }, { prospectIds: mine })).toMatchObject({ done: 3 })
-    expect(await rows('select name from sources')).toEqual([{ name: 'Cold chain fair' }])
+    expect(await run({ do: 'setField', field: `custom:${id}`, value: '4' }, { prospectIds: mine })).toMatchObject({
+      done: 3,
+    })
+    expect(await run({ do: 'setField', field: `custom:${id}`, value: 4 }, { prospectIds: mine })).toMatchObject({
+      done: 0,
+      leftOut: [{ reason: 'has that already', count: 3 }],
+    })
+    await team.asManager.refused(previewBulk, 400, {
+      body: { action: { do: 'setField', field: `custom:${id}`, value: 'many' }, prospectIds: mine },
+    })
+    expect(
+      await run({ do: 'setField', field: 'source', value: 'Cold chain fair' }, { prospectIds: mine }),
+    ).toMatchObject({ done: 3 })
+    expect(await rows(sql`select name from sources`)).toEqual([{ name: 'Cold chain fair' }])
     expect(await run({ do: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({ done: 2 })
-    expect(await rows('select from prospects where id = any($1) and stop_call', [nobodys])).toHaveLength(2)
-    expect(await run({ do: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({ done: 0, leftOut: [{ reason: 'is stopped already', count: 2 }] })
+    expect(await rows(sql`select from prospects where id = any($1) and stop_call`, [nobodys])).toHaveLength(2)
+    expect(await run({ do: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({
+      done: 0,
+      leftOut: [{ reason: 'is stopped already', count: 2 }],
+    })
   })
   it('gives people to whoever has their company', async () => {
-    await db().query('update prospects set owner_id = null where id = $1', [mine[0]])
+    await db().query(sql`update prospects set owner_id = null where id = $1`, [mine[0]])
     expect(await run({ do: 'assignToCompanyOwner' }, { prospectIds: [...mine, ...nobodys] })).toMatchObject({ done: 1 })
     expect(await owners([mine[0]!])).toEqual([team.rep.id])
   })
   it('is listed with its account: one’s own, or all for managers', async () => {
     const all = (await team.asManager.ok(listBulk, {})).changes
     expect(all.length).toBeGreaterThan(10)
-    expect((await team.asRep.ok(listBulk, {})).changes.every(one => one.by === team.rep.name)).toBe(true)
+    expect((await team.asRep.ok(listBulk, {})).changes.every((one) => one.by === team.rep.name)).toBe(true)
     expect((await team.asOther.ok(listBulk, {})).changes).toEqual([])
   })
 })
@@ -193,21 +393,49 @@ describe('undoing a bulk action', () => {
     await runBulk(id)
     return as.ok(getBulk, { params: { id } })
   }
-  const known = async (ids: string[]) => rows(`select p.owner_id, p.rating, p.rated_by_score, p.title, p.country, p.zone, p.zone_from, p.zone_by_hand, p.custom,
-      array(select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as tags,
-      array(select list_id from list_members m where m.prospect_id = p.id) as lists, array(select owner_id from tasks t where t.prospect_id = p.id and t.state = 'open' order by t.id) as tasks
-    from prospects p where p.id = any($1) order by p.id`, [ids])
+  const known = async (ids: string[]) =>
+    rows(
+      sql`
+        select
+          p.owner_id, p.rating, p.rated_by_score, p.title, p.country, p.zone, p.zone_from, p.zone_by_hand, p.custom,
+          array(select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as
+            tags, array(select list_id from list_members m where m.prospect_id = p.id) as lists,
+          array(select owner_id from tasks t where t.prospect_id = p.id and t.state = 'open' order by t.id) as tasks
+        from prospects p
+        where p.id = any($1)
+        order by p.id
+      `,
+      [ids],
+    )
 
   it('gives everybody back what they had, of every kind of change', async () => {
     const { ids } = await addPeople(3, team.rep.id, 'Undone Cellars')
-    const field = (await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Rooms to undo', kind: 'number' } })).id
-    const { id: listId } = await team.asManager.ok(addList, { body: { name: 'Undone list', kind: 'fixed', prospectIds: [ids[0]!] } })
-    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')`, [randomUUID(), ids[0], team.rep.id])
+    const field = (
+      await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Rooms to undo', kind: 'number' } })
+    ).id
+    const { id: listId } = await team.asManager.ok(addList, {
+      body: { name: 'Undone list', kind: 'fixed', prospectIds: [ids[0]!] },
+    })
+    await db().query(
+      sql`
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')
+      `,
+      [randomUUID(), ids[0], team.rep.id],
+    )
     await run({ do: 'rate', rating: 'warm' }, { prospectIds: [ids[1]!] })
     await run({ do: 'tag', tag: 'Old friend' }, { prospectIds: [ids[2]!] })
     const actions: BulkAction[] = [
-      { do: 'assign', to: [team.other.id] }, { do: 'rate', rating: 'hot' }, { do: 'rate', rating: 'score' }, { do: 'tag', tag: 'Never seen' }, { do: 'untag', tag: 'old friend' }, { do: 'putOn', listId },
-      { do: 'setField', field: 'title', value: 'Buyer' }, { do: 'setField', field: `custom:${field}`, value: 7 }, { do: 'setField', field: 'country', value: 'Germany' }, { do: 'setField', field: 'zone', value: 'Europe/London' },
+      { do: 'assign', to: [team.other.id] },
+      { do: 'rate', rating: 'hot' },
+      { do: 'rate', rating: 'score' },
+      { do: 'tag', tag: 'Never seen' },
+      { do: 'untag', tag: 'old friend' },
+      { do: 'putOn', listId },
+      { do: 'setField', field: 'title', value: 'Buyer' },
+      { do: 'setField', field: `custom:${field}`, value: 7 },
+      { do: 'setField', field: 'country', value: 'Germany' },
+      { do: 'setField', field: 'zone', value: 'Europe/London' },
     ]
     const names: (string | null)[] = []
     for (const action of actions) {
@@ -215,12 +443,22 @@ describe('undoing a bulk action', () => {
       const done = await run(action, { prospectIds: ids })
       names.push(done.object)
       expect(await known(ids)).not.toEqual(before)
-      expect(await undoIt(done.id)).toMatchObject({ state: 'done', touches: done.done, done: done.done, leftOut: [], kept: [], action: { do: 'undo', of: { do: action.do } } })
+      expect(await undoIt(done.id)).toMatchObject({
+        state: 'done',
+        touches: done.done,
+        done: done.done,
+        leftOut: [],
+        kept: [],
+        action: { do: 'undo', of: { do: action.do } },
+      })
       expect(await known(ids), action.do).toEqual(before)
-      expect((await team.asManager.ok(listBulk)).changes.find(one => one.id === done.id)).toMatchObject({ undone: true, object: done.object })
+      expect((await team.asManager.ok(listBulk)).changes.find((one) => one.id === done.id)).toMatchObject({
+        undone: true,
+        object: done.object,
+      })
     }
     // Each says by name what it was about.
-    expect(names.filter(name => name !== null)).toEqual([team.other.name, 'Undone list', 'Rooms to undo'])
+    expect(names.filter((name) => name !== null)).toEqual([team.other.name, 'Undone list', 'Rooms to undo'])
   })
   it('leaves alone who was changed since, and says so; once, and only by who did it or a manager', async () => {
     const { ids } = await addPeople(2, team.rep.id, 'Changed Since Cider')
@@ -228,21 +466,63 @@ describe('undoing a bulk action', () => {
     const { version } = await team.asRep.ok(getProspect, { params: { id: ids[0]! } })
     await team.asRep.ok(editProspect, { params: { id: ids[0]! }, body: { version, title: 'Owner' } })
     await team.asOther.refused(undoBulk, 404, { params: { id: done.id }, body: { id: randomUUID() } })
-    expect(await undoIt(done.id, team.asRep)).toMatchObject({ touches: 1, done: 1, leftOut: [{ reason: 'has been changed since and stays so', people: [{ id: ids[0] }] }] })
-    expect((await rows<{ title: string | null }>('select title from prospects where id = any($1) order by array_position($1, id)', [ids])).map(row => row.title)).toEqual(['Owner', null])
-    expect((await team.asRep.refused(undoBulk, 409, { params: { id: done.id }, body: { id: randomUUID() } })).code).toBe('already_done')
+    expect(await undoIt(done.id, team.asRep)).toMatchObject({
+      touches: 1,
+      done: 1,
+      leftOut: [{ reason: 'has been changed since and stays so', people: [{ id: ids[0] }] }],
+    })
+    expect(
+      (
+        await rows<{ title: string | null }>(
+          sql`select title from prospects where id = any($1) order by array_position($1, id)`,
+          [ids],
+        )
+      ).map((row) => row.title),
+    ).toEqual(['Owner', null])
+    expect(
+      (await team.asRep.refused(undoBulk, 409, { params: { id: done.id }, body: { id: randomUUID() } })).code,
+    ).toBe('already_done')
     const history = (await team.asRep.ok(prospectHistory, { params: { id: ids[1]! } })).entries
-    expect(history.map(({ title, body }) => `${title}. ${body ?? ''}`)).toEqual(expect.arrayContaining(['Bulk action undone. Job title: Buyer → none', 'Bulk action. Job title: none → Buyer']))
-    expect((await team.asRep.ok(prospectHistory, { params: { id: ids[0]! } })).entries.find(entry => entry.title === 'Edited')).toMatchObject({ body: 'Job title: Buyer → Owner' })
+    expect(history.map(({ title, body }) => `${title}. ${body ?? ''}`)).toEqual(
+      expect.arrayContaining(['Bulk action undone. Job title: Buyer → none', 'Bulk action. Job title: none → Buyer']),
+    )
+    expect(
+      (await team.asRep.ok(prospectHistory, { params: { id: ids[0]! } })).entries.find(
+        (entry) => entry.title === 'Edited',
+      ),
+    ).toMatchObject({ body: 'Job title: Buyer → Owner' })
     // What somebody was is no part of the log.
-    expect(await rows(`select data from happenings where prospect_id = any($1) and data::text ~ 'Buyer|Owner'`, [ids])).toEqual([])
+    expect(
+      await rows(
+        sql`
+        select data
+        from happenings
+        where prospect_id = any($1) and data::text ~ 'Buyer|Owner'
+      `,
+        [ids],
+      ),
+    ).toEqual([])
   })
   it('touches nobody whom the one who undoes it may no longer see; who gave people away may take that back', async () => {
     const { ids } = await addPeople(2, team.rep.id, 'Given Away Cellars')
     const done = await run({ do: 'rate', rating: 'hot' }, { prospectIds: ids }, team.asRep)
-    await db().query('update prospects set owner_id = $2 where id = $1', [ids[0], team.other.id])
-    expect(await undoIt(done.id, team.asRep)).toMatchObject({ touches: 1, done: 1, leftOut: [{ reason: 'is not yours to change any more', count: 1 }] })
-    expect(await rows('select rating from prospects where id = any($1) order by array_position($1, id)', [ids])).toEqual([{ rating: 'hot' }, { rating: null }])
+    await db().query(sql`update prospects set owner_id = $2 where id = $1`, [ids[0], team.other.id])
+    expect(await undoIt(done.id, team.asRep)).toMatchObject({
+      touches: 1,
+      done: 1,
+      leftOut: [{ reason: 'is not yours to change any more', count: 1 }],
+    })
+    expect(
+      await rows(
+        sql`
+        select rating
+        from prospects
+        where id = any($1)
+        order by array_position($1, id)
+      `,
+        [ids],
+      ),
+    ).toEqual([{ rating: 'hot' }, { rating: null }])
     const given = await run({ do: 'assign', to: [team.other.id] }, { prospectIds: [ids[1]!] }, team.asRep)
     expect(await undoIt(given.id, team.asRep)).toMatchObject({ done: 1, leftOut: [] })
     expect(await owners(ids)).toEqual([team.other.id, team.rep.id])
@@ -252,10 +532,13 @@ describe('undoing a bulk action', () => {
     const cadence = await addCadence([{ kind: 'call' }, { kind: 'email', amount: 1, unit: 'days' }])
     const done = await run({ do: 'enroll', cadenceId: cadence.id }, { prospectIds: ids })
     expect(done).toMatchObject({ done: 3, leftOut: [] })
-    const [first] = await rows<{ id: string }>(`select id from happenings where prospect_id = $1 and kind = 'enrolled'`, [ids[0]])
+    const [first] = await rows<{ id: string }>(
+      sql`select id from happenings where prospect_id = $1 and kind = 'enrolled'`,
+      [ids[0]],
+    )
     await team.asManager.ok(undo, { params: { id: first!.id }, body: { id: randomUUID() } })
     expect(await undoIt(done.id)).toMatchObject({ touches: 2, leftOut: [{ reason: 'was undone already', count: 1 }] })
-    expect(await rows(`select from enrollments where prospect_id = any($1) and state = 'active'`, [ids])).toEqual([])
+    expect(await rows(sql`select from enrollments where prospect_id = any($1) and state = 'active'`, [ids])).toEqual([])
     // Run again after a crash in the middle, it comes to the same.
     const stage = await run({ do: 'stage', to: 'nurture', reason: null, override: null }, { prospectIds: ids })
     const id = randomUUID()
@@ -263,10 +546,15 @@ describe('undoing a bulk action', () => {
     await undoEvents(id, stage.id, ids[0]!, team.rep.id)
     await runBulk(id)
     expect(await team.asManager.ok(getBulk, { params: { id } })).toMatchObject({ done: 3, leftOut: [] })
-    expect(await rows('select distinct stage_id from prospects where id = any($1)', [ids])).toEqual([{ stage_id: 'new' }])
+    expect(await rows(sql`select distinct stage_id from prospects where id = any($1)`, [ids])).toEqual([
+      { stage_id: 'new' },
+    ])
     // Email that has not left is withdrawn.
-    const mail = await run({ do: 'mail', subject: 'Rooms', body: 'Hello', kind: 'requested', sendAt: MONDAY + 3_600_000 }, { prospectIds: ids })
+    const mail = await run(
+      { do: 'mail', subject: 'Rooms', body: 'Hello', kind: 'requested', sendAt: MONDAY + 3_600_000 },
+      { prospectIds: ids },
+    )
     expect(await undoIt(mail.id)).toMatchObject({ done: 3, leftOut: [] })
-    expect(await rows(`select from messages where prospect_id = any($1) and state = 'queued'`, [ids])).toEqual([])
+    expect(await rows(sql`select from messages where prospect_id = any($1) and state = 'queued'`, [ids])).toEqual([])
   })
 })

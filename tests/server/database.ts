@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, inject } from 'vitest'
 import { closePool, openPool } from '../../server/db/pool'
 import { rereadEnvironment } from '../../server/environment'
+import { sql } from '../../server/db/sql'
 
 // The rates are tested with limits of their own.
 process.env.RATE_LIMIT ??= '10000000'
@@ -13,13 +14,12 @@ beforeAll(async () => {
   const admin = openPool(inject('clusterUrl').replace('NAME', 'postgres'), 1)
   for (let tries = 0; ; tries++) {
     try {
-      await admin.query(`create database ${name} template uphill_template`)
+      await admin.query(sql`create database ${name} template uphill_template`)
       break
-    }
-    catch (error) {
+    } catch (error) {
       // Two files copying the template at the same moment have to take turns.
       if (tries > 20 || (error as { code?: string }).code !== '55006') throw error
-      await new Promise(resolve => setTimeout(resolve, 100))
+      await new Promise((resolve) => setTimeout(resolve, 100))
     }
   }
   await admin.end()

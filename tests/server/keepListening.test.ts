@@ -19,7 +19,7 @@ function greeting(port: number): Promise<string | null> {
 it('a second worker on one machine takes over the port for incoming email when the first one ends', async () => {
   const errors: unknown[] = []
   const first = await listenForMail(0)
-  const second = keepListening(first.port, error => errors.push(error), 20)
+  const second = keepListening(first.port, (error) => errors.push(error), 20)
   expect(await greeting(first.port)).toMatch(/^220 /)
   await first.close()
   await expect.poll(() => greeting(first.port)).toMatch(/^220 /)
@@ -30,7 +30,7 @@ it('a second worker on one machine takes over the port for incoming email when t
 
 it('a worker that never gets the port ends all the same', async () => {
   const other = createServer()
-  await new Promise<void>(resolve => other.listen(0, resolve))
+  await new Promise<void>((resolve) => other.listen(0, resolve))
   const waiting = keepListening((other.address() as AddressInfo).port, () => {}, 20)
   await waiting.close()
   other.close()

@@ -5,6 +5,7 @@ import type { Viewer } from '../../server/services/sessions'
 import { seeded } from '../../demo/seeded'
 import { addCadence, addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../world/people'
 import { freePort, killAll, pause, start } from '../world/programs'
+import { sql } from '../../server/db/sql'
 
 const PEOPLE = 500
 let rep: Viewer
@@ -15,10 +16,15 @@ let mail: ReturnType<typeof start>
 beforeAll(async () => {
   await startWorld()
   rep = await addUser()
-  await db().query('update users set daily_mail_cap = 5000 where id = $1', [rep.id]);
-  [smtp, mailbox, replies] = await Promise.all([freePort(), freePort(), freePort()])
+  await db().query(sql`update users set daily_mail_cap = 5000 where id = $1`, [rep.id])
+  ;[smtp, mailbox, replies] = await Promise.all([freePort(), freePort(), freePort()])
   mail = start('mail', { SMTP_PORT: String(smtp), HTTP_PORT: String(mailbox), MAIL_IN_PORT: String(replies) })
-  for (let up = false; !up;) up = await fetch(`http://127.0.0.1:${mailbox}/count`).then(response => response.ok, () => pause(50).then(() => false))
+  for (let up = false; !up;) {
+    up = await fetch(`http://127.0.0.1:${mailbox}/count`).then(
+      (response) => response.ok,
+      () => pause(50).then(() => false),
+    )
+  }
 }, 120_000)
 afterAll(() => killAll())
 
@@ -26,11 +32,29 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
   it('sends none twice, loses none silently, and leaves each enrollment one step on', async () => {
     const random = seeded(Number(process.env.KILL_SEED ?? 20261123))
     const { ids } = await addPeople(PEOPLE, rep.id)
-    await enroll(rep, (await addCadence([{ kind: 'email' }, { kind: 'call', amount: 2, unit: 'days' }])).id, { prospectIds: ids }, false)
-    const env = { SMTP_URL: `smtp://127.0.0.1:${smtp}`, MAILBOX_URL: `http://127.0.0.1:${mailbox}`, MAIL_IN_PORT: String(replies) }
+    await enroll(
+      rep,
+      (await addCadence([{ kind: 'email' }, { kind: 'call', amount: 2, unit: 'days' }])).id,
+      { prospectIds: ids },
+      false,
+    )
+    const env = {
+      SMTP_URL: `smtp://127.0.0.1:${smtp}`,
+      MAILBOX_URL: `http://127.0.0.1:${mailbox}`,
+      MAIL_IN_PORT: String(replies),
+    }
     let worker = start('worker', env)
     let kills = 0
-    const settled = async () => (await rows<{ left: number }>(`select count(*) as left from enrollments where not (state = 'waiting' and due_at > world_now()) and state <> 'ended'`))[0]!.left
+    const settled = async () =>
+      (
+        await rows<{ left: number }>(
+          sql`
+            select count(*) as left
+            from enrollments
+            where not (state = 'waiting' and due_at > world_now()) and state <> 'ended'
+          `,
+        )
+      )[0]!.left
     const until = Date.now() + 100_000
     let left = PEOPLE
     while (left && Date.now() < until) {
@@ -45,27 +69,57 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
     }
     expect(left).toBe(0)
     expect(kills).toBeGreaterThan(1)
-    const { letters, twice } = await (await fetch(`http://127.0.0.1:${mailbox}/count`)).json() as { letters: number, twice: number }
+    const { letters, twice } = (await (await fetch(`http://127.0.0.1:${mailbox}/count`)).json()) as {
+      letters: number
+      twice: number
+    }
     expect({ letters, twice }).toEqual({ letters: PEOPLE, twice: 0 })
     // None is held as uncertain here, since this server can tell what it took.
-    expect(await rows(`select state, count(*)::int as count from messages group by 1`)).toEqual([{ state: 'sent', count: PEOPLE }])
-    expect(await rows(`select s.position, e.state, count(*)::int as count from enrollments e join cadence_steps s on s.id = e.step_id group by 1, 2`)).toEqual([{ position: 1, state: 'waiting', count: PEOPLE }])
-    expect(await rows(`select count(*)::int as count from touches where kind = 'email'`)).toEqual([{ count: PEOPLE }])
+    expect(await rows(sql`select state, count(*)::int as count from messages group by 1`)).toEqual([
+      { state: 'sent', count: PEOPLE },
+    ])
+    expect(
+      await rows(
+        sql`
+          select s.position, e.state, count(*)::int as count
+          from enrollments e
+            join cadence_steps s on s.id = e.step_id
+          group by 1, 2
+        `,
+      ),
+    ).toEqual([{ position: 1, state: 'waiting', count: PEOPLE }])
+    expect(await rows(sql`select count(*)::int as count from touches where kind = 'email'`)).toEqual([
+      { count: PEOPLE },
+    ])
   }, 150_000)
   it('is followed within seconds by another that takes up the work', async () => {
     const { ids } = await addPeople(20, rep.id)
     killAll(mail)
     await enroll(rep, (await addCadence([{ kind: 'task' }])).id, { prospectIds: ids }, false)
-    start('worker', { SMTP_URL: `smtp://127.0.0.1:${smtp}`, MAILBOX_URL: `http://127.0.0.1:${mailbox}`, MAIL_IN_PORT: String(replies) })
-    const open = async () => (await rows<{ count: number }>(`select count(*) as count from tasks where prospect_id = any($1::uuid[]) and state = 'open'`, [ids]))[0]!.count
+    start('worker', {
+      SMTP_URL: `smtp://127.0.0.1:${smtp}`,
+      MAILBOX_URL: `http://127.0.0.1:${mailbox}`,
+      MAIL_IN_PORT: String(replies),
+    })
+    const open = async () =>
+      (
+        await rows<{ count: number }>(
+          sql`
+            select count(*) as count
+            from tasks
+            where prospect_id = any($1::uuid[]) and state = 'open'
+          `,
+          [ids],
+        )
+      )[0]!.count
     const started = Date.now()
-    while (await open() < ids.length && Date.now() - started < 30_000) await pause(100)
+    while ((await open()) < ids.length && Date.now() - started < 30_000) await pause(100)
     expect(await open()).toBe(ids.length)
     for (let pools = 2; pools > 1 && Date.now() - started < 30_000;) {
       await pause(200)
-      pools = (await rows('select 1 from worker_pools where ended_at is null')).length
+      pools = (await rows(sql`select 1 from worker_pools where ended_at is null`)).length
     }
-    expect(await rows('select 1 from worker_pools where ended_at is null')).toHaveLength(1)
+    expect(await rows(sql`select 1 from worker_pools where ended_at is null`)).toHaveLength(1)
   })
 })
 
@@ -77,19 +131,39 @@ describe('the demo’s clock', () => {
     const { clockState, moveClock } = await import('../../server/services/clock')
     await freeze(MONDAY)
     const { ids } = await addPeople(1, rep.id)
-    await enroll(rep, (await addCadence([{ kind: 'email' }, { kind: 'email', amount: 2, unit: 'hours' }, { kind: 'task', amount: 1, unit: 'days' }])).id, { prospectIds: ids }, false)
-    await db().query(`update clock set ahead = frozen_at - clock_timestamp(), frozen_at = null`)
+    await enroll(
+      rep,
+      (
+        await addCadence([
+          { kind: 'email' },
+          { kind: 'email', amount: 2, unit: 'hours' },
+          { kind: 'task', amount: 1, unit: 'days' },
+        ])
+      ).id,
+      { prospectIds: ids },
+      false,
+    )
+    await db().query(sql`update clock set ahead = frozen_at - clock_timestamp(), frozen_at = null`)
     await moveClock('day')
     await expect(moveClock('hour')).rejects.toMatchObject({ code: 'conflict' })
     for (let tries = 0; (await clockState()).target !== null && tries < 200; tries++) await pause(100)
     const now = await clockState()
     expect(now).toMatchObject({ frozen: false, target: null })
     expect(now.now - MONDAY).toBeGreaterThanOrEqual(24 * 3_600_000)
-    const sent = await rows<{ at: number }>(`select ms(sent_at) as at from messages where prospect_id = $1 order by 1`, [ids[0]])
-    expect(sent.map(one => Math.round((one.at - MONDAY) / 3_600_000))).toEqual([0, 2])
+    const sent = await rows<{ at: number }>(
+      sql`select ms(sent_at) as at from messages where prospect_id = $1 order by 1`,
+      [ids[0]],
+    )
+    expect(sent.map((one) => Math.round((one.at - MONDAY) / 3_600_000))).toEqual([0, 2])
     await moveClock('step')
     for (let tries = 0; (await clockState()).target !== null && tries < 200; tries++) await pause(100)
-    for (let tries = 0; !(await rows(`select 1 from tasks where prospect_id = $1`, [ids[0]])).length && tries < 100; tries++) await pause(100)
-    expect(await rows(`select kind from tasks where prospect_id = $1`, [ids[0]])).toEqual([{ kind: 'task' }])
+    for (
+      let tries = 0;
+      !(await rows(sql`select 1 from tasks where prospect_id = $1`, [ids[0]])).length && tries < 100;
+      tries++
+    ) {
+      await pause(100)
+    }
+    expect(await rows(sql`select kind from tasks where prospect_id = $1`, [ids[0]])).toEqual([{ kind: 'task' }])
   })
 })

@@ -4,6 +4,7 @@ import { checkImport, getImport, runImport, uploadImport } from '../../server/se
 import type { Viewer } from '../../server/services/sessions'
 import { addUser, rows, startWorld } from '../world/people'
 import { freePort, killAll, pause, start, until } from '../world/programs'
+import { sql } from '../../server/db/sql'
 
 const ROWS = 12_000
 let manager: Viewer
@@ -16,36 +17,82 @@ beforeAll(async () => {
 })
 afterAll(() => killAll())
 
-const people = async () => (await rows<{ count: number }>('select count(*)::int as count from prospects'))[0]!.count
+const people = async () => (await rows<{ count: number }>(sql`select count(*)::int as count from prospects`))[0]!.count
 const state = async (id: string) => (await getImport(manager, id)).state
 
 describe('an import whose worker is killed', () => {
   it('while it checks, and while it writes, brings in all or nothing, and is taken up by the next worker', async () => {
-    const lines = Array.from({ length: ROWS }, (_, n) => `Person${n},Number${n},p${n}@c${n % 900}.example,(${201 + n % 700}) 555-0${100 + n % 100}`)
-    const made = await uploadImport(manager, 'many.csv', Readable.from([Buffer.from(`First name,Last name,Email,Phone\n${lines.join('\n')}\n`)]))
+    const lines = Array.from(
+      { length: ROWS },
+      (_, n) => `Person${n},Number${n},p${n}@c${n % 900}.example,(${201 + (n % 700)}) 555-0${100 + (n % 100)}`,
+    )
+    const made = await uploadImport(
+      manager,
+      'many.csv',
+      Readable.from([Buffer.from(`First name,Last name,Email,Phone\n${lines.join('\n')}\n`)]),
+    )
     await checkImport(manager, made.id, { version: made.version, mapping: made.mapping, knownAction: 'skip' })
     let worker = start('worker', env)
     // In the middle of the check: rows have been staged, none is counted yet.
-    await until(() => rows('select 1 from import_rows where import_id = $1 limit 1', [made.id]).then(found => found.length || pause(1).then(() => 0)), Boolean)
+    await until(
+      () =>
+        rows(sql`select 1 from import_rows where import_id = $1 limit 1`, [made.id]).then(
+          (found) => found.length || pause(1).then(() => 0),
+        ),
+      Boolean,
+    )
     worker.kill('SIGKILL')
     expect(await people()).toBe(0)
     worker = start('worker', env)
-    expect(await until(() => state(made.id), now => now === 'checked', 60_000)).toBe('checked')
+    expect(
+      await until(
+        () => state(made.id),
+        (now) => now === 'checked',
+        60_000,
+      ),
+    ).toBe('checked')
     const checked = await getImport(manager, made.id)
     expect(checked.counts).toMatchObject({ rows: ROWS, wrong: 0, known: 0 })
-    expect((checked.counts as { fresh: number, merged: number }).fresh + (checked.counts as { merged: number }).merged).toBe(ROWS)
+    expect(
+      (checked.counts as { fresh: number; merged: number }).fresh + (checked.counts as { merged: number }).merged,
+    ).toBe(ROWS)
     await runImport(manager, made.id, { version: checked.version, knownAction: 'skip' })
     // In the middle of the writing: its transaction holds locks on the people.
-    await until(() => rows(`select 1 from pg_locks l join pg_class c on c.oid = l.relation where c.relname = 'prospects' and l.mode = 'RowExclusiveLock'`).then(found => found.length), Boolean)
+    await until(
+      () =>
+        rows(
+          sql`
+            select 1
+            from pg_locks l
+              join pg_class c on c.oid = l.relation
+            where c.relname = 'prospects' and l.mode = 'RowExclusiveLock'
+          `,
+        ).then((found) => found.length),
+      Boolean,
+    )
     worker.kill('SIGKILL')
     expect(await people()).toBe(0)
     expect(await state(made.id)).toBe('writing')
     start('worker', env)
-    expect(await until(() => state(made.id), now => now === 'done', 60_000)).toBe('done')
+    expect(
+      await until(
+        () => state(made.id),
+        (now) => now === 'done',
+        60_000,
+      ),
+    ).toBe('done')
     const { fresh } = checked.counts as { fresh: number }
     expect(await people()).toBe(fresh)
-    expect(await rows(`select count(*)::int as count, count(distinct prospect_id)::int as people from happenings where kind = 'prospectAdded'`)).toEqual([{ count: fresh, people: fresh }])
-    expect(await rows('select count(*)::int as count from emails')).toEqual([{ count: ROWS }])
-    expect(await rows('select count(*)::int as count from import_chunks')).toEqual([{ count: 0 }])
+    expect(
+      await rows(
+        sql`
+          select count(*)::int as count, count(distinct prospect_id)::int as people
+          from happenings
+          where kind = 'prospectAdded'
+        `,
+      ),
+    ).toEqual([{ count: fresh, people: fresh }])
+    expect(await rows(sql`select count(*)::int as count from emails`)).toEqual([{ count: ROWS }])
+    expect(await rows(sql`select count(*)::int as count from import_chunks`)).toEqual([{ count: 0 }])
   }, 180_000)
 })

@@ -11,6 +11,7 @@ import { Mailroom } from '../../standins/mail/mailroom'
 import { takeMail } from '../../standins/mail/smtp'
 import { addCadence, addPeople, freeze, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
+import { sql } from '../../server/db/sql'
 
 const team = withTeam()
 const HOUR = 3_600_000
@@ -24,7 +25,7 @@ beforeAll(async () => {
 })
 afterAll(async () => {
   channel.close()
-  await new Promise<void>(ended => server.close(() => ended()))
+  await new Promise<void>((ended) => server.close(() => ended()))
 })
 const work = async () => {
   for (let round = 0; round < 5; round++) {
@@ -32,7 +33,8 @@ const work = async () => {
     await sendDueMail(channel, { id: 'test', isAlive: () => true })
   }
 }
-const set = (id: string, to: 'active' | 'paused' | 'archived', people: 'finish' | 'leave' = 'finish') => team.asManager.ok(setCadenceState, { params: { id }, body: { to, people } })
+const set = (id: string, to: 'active' | 'paused' | 'archived', people: 'finish' | 'leave' = 'finish') =>
+  team.asManager.ok(setCadenceState, { params: { id }, body: { to, people } })
 
 describe('a cadence that is paused', () => {
   it('takes no step and sends no email; resumed, it goes on with all that waited', async () => {
@@ -41,20 +43,43 @@ describe('a cadence that is paused', () => {
     const cadence = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 2, unit: 'hours' }])
     await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids.slice(0, 2) } })
     // One email is queued already, the other step is due.
-    await db().query(`update agenda set at = at + interval '1 hour' where kind = 'step' and prospect_id = $1`, [ids[1]])
+    await db().query(
+      sql`
+      update agenda
+      set at = at + interval '1 hour'
+      where kind = 'step' and prospect_id = $1
+    `,
+      [ids[1]],
+    )
     await takeDueSteps()
     await set(cadence.id, 'paused')
     await freeze(MONDAY + 3 * HOUR)
     await work()
     expect(room.letters).toHaveLength(0)
-    expect(await rows('select state from messages where prospect_id = any($1::uuid[])', [ids])).toEqual([{ state: 'queued' }])
-    expect(await rows('select state from enrollments where prospect_id = $1', [ids[1]])).toEqual([{ state: 'waiting' }])
-    const { refused } = await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [ids[2]!], dryRun: true } })
+    expect(await rows(sql`select state from messages where prospect_id = any($1::uuid[])`, [ids])).toEqual([
+      { state: 'queued' },
+    ])
+    expect(await rows(sql`select state from enrollments where prospect_id = $1`, [ids[1]])).toEqual([
+      { state: 'waiting' },
+    ])
+    const { refused } = await team.asRep.ok(enroll, {
+      params: { id: cadence.id },
+      body: { prospectIds: [ids[2]!], dryRun: true },
+    })
     expect(refused).toMatchObject([{ why: 'The cadence is paused' }])
     await set(cadence.id, 'active')
     await work()
     expect(room.letters).toHaveLength(2)
-    expect(await rows(`select count(*)::int as count from messages where prospect_id = any($1::uuid[]) and state = 'sent'`, [ids])).toEqual([{ count: 2 }])
+    expect(
+      await rows(
+        sql`
+        select count(*)::int as count
+        from messages
+        where prospect_id = any($1::uuid[]) and state = 'sent'
+      `,
+        [ids],
+      ),
+    ).toEqual([{ count: 2 }])
   })
   it('is only a manager’s to pause, and only while it is active', async () => {
     const cadence = await addCadence([{ kind: 'call' }])
@@ -72,8 +97,11 @@ describe('a cadence that is archived', () => {
     for (const { id } of [stays, leaves]) await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: ids } })
     expect(await set(stays.id, 'archived')).toMatchObject({ left: 0 })
     expect(await set(leaves.id, 'archived', 'leave')).toMatchObject({ left: 2 })
-    for (const { id } of await rows<{ id: string }>(`select id from bulk_actions where state <> 'done'`)) await runBulk(id)
-    const states = (cadenceId: string) => rows(`select distinct state from enrollments where cadence_id = $1`, [cadenceId])
+    for (const { id } of await rows<{ id: string }>(sql`select id from bulk_actions where state <> 'done'`)) {
+      await runBulk(id)
+    }
+    const states = (cadenceId: string) =>
+      rows(sql`select distinct state from enrollments where cadence_id = $1`, [cadenceId])
     expect([await states(stays.id), await states(leaves.id)]).toEqual([[{ state: 'waiting' }], [{ state: 'ended' }]])
   })
 })
@@ -83,20 +111,37 @@ describe('a cadence', () => {
     const { ids } = await addPeople(2, team.rep.id)
     const cadence = await addCadence([{ kind: 'call' }, { kind: 'email', amount: 1, unit: 'days' }])
     await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })
-    expect((await team.asManager.ok(getCadence, { params: { id: cadence.id } })).people).toEqual({ [cadence.stepIds[0]!]: 2 })
-    const copy = await team.asManager.ok(getCadence, { params: await team.asManager.ok(copyCadence, { params: { id: cadence.id } }) })
-    expect(copy).toMatchObject({ name: 'Copy of Aging rooms, first contact', state: 'draft', people: {}, steps: [{ kind: 'call' }, { kind: 'email' }] })
-    expect(copy.steps.map(step => step.id)).not.toContain(cadence.stepIds[0])
+    expect((await team.asManager.ok(getCadence, { params: { id: cadence.id } })).people).toEqual({
+      [cadence.stepIds[0]!]: 2,
+    })
+    const copy = await team.asManager.ok(getCadence, {
+      params: await team.asManager.ok(copyCadence, { params: { id: cadence.id } }),
+    })
+    expect(copy).toMatchObject({
+      name: 'Copy of Aging rooms, first contact',
+      state: 'draft',
+      people: {},
+      steps: [{ kind: 'call' }, { kind: 'email' }],
+    })
+    expect(copy.steps.map((step) => step.id)).not.toContain(cadence.stepIds[0])
     const { people: _, id: __, ...draft } = copy
     await team.asManager.ok(editCadence, { params: { id: copy.id }, body: { ...draft, name: 'Mine now' } })
   })
   it('says before enrolling who sends and calls, and how many lack a value that its email needs', async () => {
     const { ids: owned } = await addPeople(2, team.rep.id)
     const { ids: free } = await addPeople(3, null)
-    await db().query(`update prospects set title = 'Owner' where id = $1`, [owned[0]])
-    const cadence = await addCadence([{ kind: 'email', body: 'Hello {{ first_name }}, as {{ title }} you know {{ company | default: "your firm" }}' }])
-    const look = await team.asManager.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [...owned, ...free], dryRun: true } })
-    expect(look.senders.map(one => [one.name, one.people, one.unowned])).toEqual([['Maren Holloway', 3, 3], ['Imani Osei', 2, 0]])
+    await db().query(sql`update prospects set title = 'Owner' where id = $1`, [owned[0]])
+    const cadence = await addCadence([
+      { kind: 'email', body: 'Hello {{ first_name }}, as {{ title }} you know {{ company | default: "your firm" }}' },
+    ])
+    const look = await team.asManager.ok(enroll, {
+      params: { id: cadence.id },
+      body: { prospectIds: [...owned, ...free], dryRun: true },
+    })
+    expect(look.senders.map((one) => [one.name, one.people, one.unowned])).toEqual([
+      ['Maren Holloway', 3, 3],
+      ['Imani Osei', 2, 0],
+    ])
     expect(look.missing).toEqual([{ field: 'title', people: 4 }])
     expect(look.enrolled).toBe(5)
     await team.asManager.refused(setCadenceState, 404, { params: { id: randomUUID() }, body: { to: 'paused' } })

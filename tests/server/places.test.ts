@@ -6,30 +6,68 @@ import { db } from '../../server/db/pool'
 import { addPeople } from '../world/people'
 import { withTeam } from '../world/team'
 import './database'
+import { sql } from '../../server/db/sql'
 
 const team = withTeam()
 
-interface Address { city?: string | null, region?: string | null, country?: string | null }
-const placeOf = async ({ city, region, country }: Address) => (await db().query<{ name: string, region: string | null, country: string, position: { x: number, y: number } }>('select x.name, x.region, x.country, x.position from places x where x.id = place_of($1, $2, $3)', [city, region, country])).rows[0] ?? null
+interface Address {
+  city?: string | null
+  region?: string | null
+  country?: string | null
+}
+interface PlaceRow {
+  name: string
+  region: string | null
+  country: string
+  position: { x: number; y: number }
+}
+
+const placeOf = async ({ city, region, country }: Address) =>
+  (
+    await db().query<PlaceRow>(
+      sql`
+        select x.name, x.region, x.country, x.position
+        from places x
+        where x.id = place_of($1, $2, $3)
+      `,
+      [city, region, country],
+    )
+  ).rows[0] ?? null
 async function live(id: string, { city = null, region = null, country = null }: Address): Promise<void> {
   const { version } = await team.asManager.ok(getProspect, { params: { id } })
   await team.asManager.ok(editProspect, { params: { id }, body: { version, city, region, country } })
 }
-const found = async (filter: string) => (await team.asManager.ok(findProspects, { body: { filter } })).people.map(person => person.id).sort()
+const found = async (filter: string) =>
+  (await team.asManager.ok(findProspects, { body: { filter } })).people.map((person) => person.id).sort()
 
 describe('the gazetteer', () => {
   // Positions as any atlas has them, to about a tenth of a degree.
   it.each<[Address, [longitude: number, latitude: number]]>([
-    [{ city: 'Vienna', country: 'AT' }, [16.37, 48.21]], [{ city: 'WIEN', country: 'at' }, [16.37, 48.21]], [{ city: 'Sydney', country: 'AU' }, [151.21, -33.87]], [{ city: 'São Paulo', country: 'BR' }, [-46.64, -23.55]], [{ city: 'sao paulo', country: 'BR' }, [-46.64, -23.55]],
-    [{ city: 'Springfield', region: 'IL', country: 'US' }, [-89.64, 39.80]], [{ city: 'Springfield', region: 'Massachusetts', country: 'US' }, [-72.59, 42.10]], [{ city: 'Nelson', region: 'British Columbia', country: 'CA' }, [-117.29, 49.49]], [{ city: 'Nelson', country: 'NZ' }, [173.28, -41.27]],
-    [{ city: 'New York', region: 'NY' }, [-74.01, 40.71]], [{ city: 'München', country: 'DE' }, [11.58, 48.14]],
+    [{ city: 'Vienna', country: 'AT' }, [16.37, 48.21]],
+    [{ city: 'WIEN', country: 'at' }, [16.37, 48.21]],
+    [{ city: 'Sydney', country: 'AU' }, [151.21, -33.87]],
+    [{ city: 'São Paulo', country: 'BR' }, [-46.64, -23.55]],
+    [{ city: 'sao paulo', country: 'BR' }, [-46.64, -23.55]],
+    [{ city: 'Springfield', region: 'IL', country: 'US' }, [-89.64, 39.8]],
+    [{ city: 'Springfield', region: 'Massachusetts', country: 'US' }, [-72.59, 42.1]],
+    [{ city: 'Nelson', region: 'British Columbia', country: 'CA' }, [-117.29, 49.49]],
+    [{ city: 'Nelson', country: 'NZ' }, [173.28, -41.27]],
+    [{ city: 'New York', region: 'NY' }, [-74.01, 40.71]],
+    [{ city: 'München', country: 'DE' }, [11.58, 48.14]],
   ])('knows where %j is', async (address, [longitude, latitude]) => {
     const place = await placeOf(address)
     expect(place!.position.x).toBeCloseTo(longitude, 0)
     expect(Math.abs(place!.position.x - longitude)).toBeLessThan(0.15)
     expect(Math.abs(place!.position.y - latitude)).toBeLessThan(0.15)
   })
-  it.each<Address>([{ city: 'Springfield' }, { city: 'Springfield', region: 'ON', country: 'US' }, { city: 'Nowhere At All', country: 'US' }, { city: '', country: 'US' }, { city: 'Vienna', country: 'XX' }, { city: '%', country: 'US' }])('does not guess where %j is', async (address) => {
+  it.each<Address>([
+    { city: 'Springfield' },
+    { city: 'Springfield', region: 'ON', country: 'US' },
+    { city: 'Nowhere At All', country: 'US' },
+    { city: '', country: 'US' },
+    { city: 'Vienna', country: 'XX' },
+    { city: '%', country: 'US' },
+  ])('does not guess where %j is', async (address) => {
     expect(await placeOf(address)).toBeNull()
   })
   it('offers towns by the beginning of their name, told apart by where they lie', async () => {
@@ -76,26 +114,47 @@ describe('where people are', () => {
   it('follows the address, whoever changes it, and the company’s where a person has none', async () => {
     expect(await found('place is not set')).toEqual([ids[3], ids[4], others[1]].sort())
     const { version } = await team.asManager.ok(getCompany, { params: { id: company } })
-    await team.asManager.ok(editCompany, { params: { id: company }, body: { version, city: 'Viroqua', region: 'WI', country: 'US' } })
+    await team.asManager.ok(editCompany, {
+      params: { id: company },
+      body: { version, city: 'Viroqua', region: 'WI', country: 'US' },
+    })
     const viroqua = 'place is within 5 km of "Viroqua" (43.56 -90.89)'
     expect(await found(viroqua)).toEqual([ids[4]])
-    expect(await team.asManager.ok(getCompany, { params: { id: company } })).toMatchObject({ place: { name: 'Viroqua', region: 'WI' } })
-    await db().query(`update prospects set city = 'Viroqua', region = 'Wisconsin' where id = $1`, [ids[0]])
+    expect(await team.asManager.ok(getCompany, { params: { id: company } })).toMatchObject({
+      place: { name: 'Viroqua', region: 'WI' },
+    })
+    await db().query(sql`update prospects set city = 'Viroqua', region = 'Wisconsin' where id = $1`, [ids[0]])
     expect(await found(viroqua)).toEqual([ids[0], ids[4]].sort())
     await live(ids[0]!, { city: 'Ithaca', region: 'NY', country: 'US' })
   })
   it('is told by place, among those the caller may see, with those who are nowhere', async () => {
     const all = await team.asManager.ok(mapProspects, { body: {} })
-    expect(all.spots.map(spot => [spot.name, spot.people, spot.companies])).toEqual([['Apia', 1, 1], ['Binghamton', 1, 1], ['Ithaca', 1, 1], ['Suva', 1, 1], ['Viroqua', 1, 1]])
+    expect(all.spots.map((spot) => [spot.name, spot.people, spot.companies])).toEqual([
+      ['Apia', 1, 1],
+      ['Binghamton', 1, 1],
+      ['Ithaca', 1, 1],
+      ['Suva', 1, 1],
+      ['Viroqua', 1, 1],
+    ])
     expect(all).toMatchObject({ people: 5, beyond: 0, nowhere: 2 })
-    expect((await team.asRep.ok(mapProspects, { body: {} })).spots.map(spot => spot.name)).toEqual(['Binghamton', 'Ithaca', 'Suva', 'Viroqua'])
+    expect((await team.asRep.ok(mapProspects, { body: {} })).spots.map((spot) => spot.name)).toEqual([
+      'Binghamton',
+      'Ithaca',
+      'Suva',
+      'Viroqua',
+    ])
     expect((await team.asRep.ok(mapProspects, { body: { filter: near } })).people).toBe(2)
     expect((await team.asManager.ok(mapProspects, { body: { company } })).people).toBe(4)
     expect((await team.asOther.ok(mapProspects, { body: { company } })).people).toBe(0)
   })
   it.each([
-    ['place is inside (80 0, 80 120, 80 -120)', 'pole'], ['place is inside (1 1, 2 2)', '3 to'], ['place is within 50 km of "Ithaca"', 'Expected "("'], ['place is within 0 km of "Ithaca" (42 -76)', '0.1 to'],
-    ['place is within 5 km of "Ithaca" (95 -76)', 'No place lies there'], ['place is somewhere', 'Where?'], ['place is inside (5 5, 5 5, 5 5)', 'encloses nothing'],
+    ['place is inside (80 0, 80 120, 80 -120)', 'pole'],
+    ['place is inside (1 1, 2 2)', '3 to'],
+    ['place is within 50 km of "Ithaca"', 'Expected "("'],
+    ['place is within 0 km of "Ithaca" (42 -76)', '0.1 to'],
+    ['place is within 5 km of "Ithaca" (95 -76)', 'No place lies there'],
+    ['place is somewhere', 'Where?'],
+    ['place is inside (5 5, 5 5, 5 5)', 'encloses nothing'],
   ])('that cannot be asked says why: %s', async (filter, message) => {
     const refused = await team.asRep.refused(countProspects, 400, { body: { filter } })
     expect(refused.message).toContain(message)

@@ -15,15 +15,28 @@ import { runBulk } from '../../server/services/bulk'
 import { addPeople, outcomeId, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import './database'
+import { sql } from '../../server/db/sql'
 
 const team = withTeam()
 const OURS = { points: { reply: 10, conversation: 5, meeting: 15, visit: 1, opened: 1 }, warmFrom: 8, hotFrom: 20 }
+const RATINGS = [
+  ['hot', 20],
+  ['warm', 8],
+  ['cold', 1],
+] as const
 let id: string
 beforeEach(async () => {
   await team.asManager.ok(editScore, { body: OURS })
   id = (await addPeople(1, team.rep.id, `Dunmore Vault ${randomUUID().slice(0, 4)}`)).ids[0]!
 })
-const touch = (kind: string, counts = 'neither', whose = id) => db().query(`insert into touches (id, prospect_id, kind, at, counts_as) values (gen_random_uuid(), $1, $2, world_now(), $3)`, [whose, kind, counts])
+const touch = (kind: string, counts = 'neither', whose = id) =>
+  db().query(
+    sql`
+      insert into touches (id, prospect_id, kind, at, counts_as)
+      values (gen_random_uuid(), $1, $2, world_now(), $3)
+    `,
+    [whose, kind, counts],
+  )
 const standing = async (whose = id) => {
   const { score, rating, ratedByScore } = await team.asRep.ok(getProspect, { params: { id: whose } })
   return { score, rating, ratedByScore }
@@ -45,39 +58,77 @@ describe('the score', () => {
     expect(await standing()).toMatchObject({ score: 11, rating: 'warm' })
     await touch('meeting')
     expect(await standing()).toMatchObject({ score: 26, rating: 'hot' })
-    expect((await team.asRep.ok(findProspects, { body: { filter: 'score is at least 20 and rating is hot', columns: ['score'], limit: 100 } })).people.find(person => person.id === id)!.values).toMatchObject({ score: 26 })
+    expect(
+      (
+        await team.asRep.ok(findProspects, {
+          body: { filter: 'score is at least 20 and rating is hot', columns: ['score'], limit: 100 },
+        })
+      ).people.find((person) => person.id === id)!.values,
+    ).toMatchObject({ score: 26 })
   })
   it('counts a call that reached them, and no longer when that is taken back', async () => {
     const call = randomUUID()
-    await team.asRep.ok(logOutcome, { params: { id }, body: { id: call, outcomeId: await outcomeId('Not interested'), details: { reason: 'no need' } } })
+    await team.asRep.ok(logOutcome, {
+      params: { id },
+      body: { id: call, outcomeId: await outcomeId('Not interested'), details: { reason: 'no need' } },
+    })
     expect(await standing()).toMatchObject({ score: 5, rating: 'cold' })
     await team.asRep.ok(undo, { params: { id: call }, body: { id: randomUUID() } })
     expect(await standing()).toMatchObject({ score: 0, rating: null })
   })
   it('does not grow with a call in which they asked for no more', async () => {
-    await team.asRep.ok(logOutcome, { params: { id }, body: { id: randomUUID(), outcomeId: await outcomeId('Do not call') } })
+    await team.asRep.ok(logOutcome, {
+      params: { id },
+      body: { id: randomUUID(), outcomeId: await outcomeId('Do not call') },
+    })
     expect(await standing()).toMatchObject({ score: 0, rating: null })
     await rescore()
     expect(await standing()).toMatchObject({ score: 0, rating: null })
   })
   it('counts a mail that is opened once, however often it is looked at', async () => {
     const message = randomUUID()
-    await db().query(`insert into messages (id, prospect_id, kind, email_id, state, send_at, sent_at) select $1, $2, 'personal', id, 'sent', world_now(), world_now() from emails where prospect_id = $2`, [message, id])
+    await db().query(
+      sql`
+        insert into messages (id, prospect_id, kind, email_id, state, send_at, sent_at)
+        select $1, $2, 'personal', id, 'sent', world_now(), world_now()
+        from emails
+        where prospect_id = $2
+      `,
+      [message, id],
+    )
     for (let time = 0; time < 3; time++) await noteOpened(signedToken('open', message))
     expect(await standing()).toMatchObject({ score: 1, rating: 'cold' })
   })
   it('is what all there was comes to, in whatever order it came and went', async () => {
-    const deeds = fc.array(fc.record({ kind: fc.constantFrom('call', 'email', 'reply', 'visit', 'meeting', 'text'), counts: fc.constantFrom('neither', 'conversation', 'attempt'), gone: fc.boolean() }), { maxLength: 8 })
-    await fc.assert(fc.asyncProperty(deeds, async (all) => {
-      await db().query('delete from touches where prospect_id = $1', [id])
-      for (const { kind, counts } of all) await touch(kind, counts)
-      const made = await rows<{ id: string, kind: string, counts_as: string }>('select id, kind, counts_as from touches where prospect_id = $1 order by id', [id])
-      const gone = made.filter((_, index) => all[index]!.gone)
-      await db().query('delete from touches where id = any($1::uuid[])', [gone.map(one => one.id)])
-      const worth = ({ kind, counts_as: counts }: { kind: string, counts_as: string }) => (kind in OURS.points ? OURS.points[kind as 'reply'] : 0) + (counts === 'conversation' ? 5 : 0)
-      const score = made.filter(one => !gone.includes(one)).reduce((sum, one) => sum + worth(one), 0)
-      expect(await standing()).toEqual({ score, ratedByScore: true, rating: score >= 20 ? 'hot' : score >= 8 ? 'warm' : score > 0 ? 'cold' : null })
-    }), { numRuns: 25 })
+    const deeds = fc.array(
+      fc.record({
+        kind: fc.constantFrom('call', 'email', 'reply', 'visit', 'meeting', 'text'),
+        counts: fc.constantFrom('neither', 'conversation', 'attempt'),
+        gone: fc.boolean(),
+      }),
+      { maxLength: 8 },
+    )
+    await fc.assert(
+      fc.asyncProperty(deeds, async (all) => {
+        await db().query(sql`delete from touches where prospect_id = $1`, [id])
+        for (const { kind, counts } of all) await touch(kind, counts)
+        const made = await rows<{ id: string; kind: string; counts_as: string }>(
+          sql`select id, kind, counts_as from touches where prospect_id = $1 order by id`,
+          [id],
+        )
+        const gone = made.filter((_, index) => all[index]!.gone)
+        await db().query(sql`delete from touches where id = any($1::uuid[])`, [gone.map((one) => one.id)])
+        const worth = ({ kind, counts_as: counts }: { kind: string; counts_as: string }) =>
+          (kind in OURS.points ? OURS.points[kind as 'reply'] : 0) + (counts === 'conversation' ? 5 : 0)
+        const score = made.filter((one) => !gone.includes(one)).reduce((sum, one) => sum + worth(one), 0)
+        expect(await standing()).toEqual({
+          score,
+          ratedByScore: true,
+          rating: RATINGS.find(([, from]) => score >= from)?.[0] ?? null,
+        })
+      }),
+      { numRuns: 25 },
+    )
   }, 60_000)
 })
 
@@ -95,8 +146,17 @@ describe('a rating by hand', () => {
   it('is left, for many at once, where it is asked to follow the score and does already', async () => {
     const { ids } = await addPeople(3, team.rep.id, `Tarn Stores ${randomUUID().slice(0, 4)}`)
     for (const whose of ids) await touch('reply', 'neither', whose)
-    await db().query(`update prospects set rating = 'cold', rated_by_score = false where id = any($1::uuid[])`, [ids.slice(0, 2)])
-    const started = await team.asManager.ok(startBulk, { body: { id: randomUUID(), action: { do: 'rate', rating: 'score' }, prospectIds: ids } })
+    await db().query(
+      sql`
+      update prospects
+      set rating = 'cold', rated_by_score = false
+      where id = any($1::uuid[])
+    `,
+      [ids.slice(0, 2)],
+    )
+    const started = await team.asManager.ok(startBulk, {
+      body: { id: randomUUID(), action: { do: 'rate', rating: 'score' }, prospectIds: ids },
+    })
     expect(started.touches).toBe(2)
     await runBulk(started.id)
     for (const whose of ids) expect(await standing(whose)).toEqual({ score: 10, rating: 'warm', ratedByScore: true })
@@ -105,7 +165,7 @@ describe('a rating by hand', () => {
     const other = (await addPeople(1, team.rep.id, `Dunmore ${randomUUID().slice(0, 4)}`)).ids[0]!
     await touch('reply')
     await touch('meeting', 'neither', other)
-    await db().query(`update prospects set rating = 'cold', rated_by_score = false where id = $1`, [other])
+    await db().query(sql`update prospects set rating = 'cold', rated_by_score = false where id = $1`, [other])
     const merge = randomUUID()
     await team.asManager.ok(mergeProspects, { params: { id }, body: { id: merge, goneId: other } })
     expect(await standing()).toEqual({ score: 25, rating: 'cold', ratedByScore: false })
@@ -121,19 +181,33 @@ describe('what behavior is worth', () => {
     await touch('visit')
     expect(await team.asRep.ok(getScore)).toEqual(OURS)
     await team.asRep.refused(editScore, 403, { body: OURS })
-    await team.asManager.ok(editScore, { body: { points: { ...OURS.points, reply: 3, visit: 30 }, warmFrom: 8, hotFrom: 20 } })
-    expect(await rows(`select count(*)::int as count from graphile_worker.jobs where task_identifier = 'rescore'`)).toEqual([{ count: 1 }])
+    await team.asManager.ok(editScore, {
+      body: { points: { ...OURS.points, reply: 3, visit: 30 }, warmFrom: 8, hotFrom: 20 },
+    })
+    expect(
+      await rows(sql`
+        select count(*)::int as count
+        from graphile_worker.jobs
+        where task_identifier = 'rescore'
+      `),
+    ).toEqual([{ count: 1 }])
     await rescore()
     expect(await standing()).toMatchObject({ score: 33, rating: 'hot' })
-    await team.asManager.ok(editScore, { body: { points: { ...OURS.points, reply: 3, visit: 30 }, warmFrom: 20, hotFrom: 40 } })
+    await team.asManager.ok(editScore, {
+      body: { points: { ...OURS.points, reply: 3, visit: 30 }, warmFrom: 20, hotFrom: 40 },
+    })
     await rescore()
     expect(await standing()).toMatchObject({ score: 33, rating: 'warm' })
   })
   it.each([
-    ['hot that begins below warm', { ...OURS, hotFrom: 8 }, 'hotFrom'], ['points that are no whole number', { ...OURS, points: { ...OURS.points, reply: 1.5 } }, 'points.reply'],
-    ['warm from nothing', { ...OURS, warmFrom: 0 }, 'warmFrom'], ['points without an end', { ...OURS, points: { ...OURS.points, visit: 1e9 } }, 'points.visit'],
+    ['hot that begins below warm', { ...OURS, hotFrom: 8 }, 'hotFrom'],
+    ['points that are no whole number', { ...OURS, points: { ...OURS.points, reply: 1.5 } }, 'points.reply'],
+    ['warm from nothing', { ...OURS, warmFrom: 0 }, 'warmFrom'],
+    ['points without an end', { ...OURS, points: { ...OURS.points, visit: 1e9 } }, 'points.visit'],
   ])('is refused at the field: %s', async (_, body, field) => {
-    expect((await team.asManager.refused(editScore, 400, { body })).problems.map(problem => problem.field)).toContain(field)
+    expect((await team.asManager.refused(editScore, 400, { body })).problems.map((problem) => problem.field)).toContain(
+      field,
+    )
     expect(await team.asRep.ok(getScore)).toEqual(OURS)
   })
 })

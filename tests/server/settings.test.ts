@@ -1,79 +1,173 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { brief, logOutcome } from '../../shared/api/desk'
-import { addOutcome, addUser as addUserCall, editOutcome, editTeam, editUser, getTeam, listOutcomes, listUsers } from '../../shared/api/settings'
+import {
+  addOutcome,
+  addUser as addUserCall,
+  editOutcome,
+  editTeam,
+  editUser,
+  getTeam,
+  listOutcomes,
+  listUsers,
+} from '../../shared/api/settings'
 import { caller } from '../world/caller'
 import { addPeople, addUser, rows } from '../world/people'
 import { withTeam } from '../world/team'
+import { sql } from '../../server/db/sql'
 
 const team = withTeam()
 
-const warm = { name: 'Asked for prices', countsAs: 'conversation' as const, asks: ['note' as const], reasons: [], consequences: [{ do: 'makeTask' as const, title: 'Send the price sheet', days: 0 }, { do: 'moveStage' as const, to: 'in_conversation' }] }
+const warm = {
+  name: 'Asked for prices',
+  countsAs: 'conversation' as const,
+  asks: ['note' as const],
+  reasons: [],
+  consequences: [
+    { do: 'makeTask' as const, title: 'Send the price sheet', days: 0 },
+    { do: 'moveStage' as const, to: 'in_conversation' },
+  ],
+}
 
 describe('an outcome that a manager makes', () => {
   it('is offered last, does what it says, and can be changed and put away', async () => {
     const { outcomes: before } = await team.asManager.ok(listOutcomes)
-    const stage = (await rows<{ id: string }>(`select id from stages where kind = 'open' order by position offset 2 limit 1`))[0]!.id
+    const stage = (
+      await rows<{ id: string }>(sql`select id from stages where kind = 'open' order by position offset 2 limit 1`)
+    )[0]!.id
     const body = { ...warm, consequences: [warm.consequences[0]!, { do: 'moveStage' as const, to: stage }] }
     const { id } = await team.asManager.ok(addOutcome, { body })
     expect((await team.asRep.ok(listOutcomes)).outcomes.at(-1)).toEqual({ id, position: before.length, ...body })
-    const { ids: [person] } = await addPeople(1, team.rep.id)
-    const choice = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find(one => one.id === id)!
+    const {
+      ids: [person],
+    } = await addPeople(1, team.rep.id)
+    const choice = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
     expect(choice).toMatchObject({ name: 'Asked for prices', key: null, asks: ['note'], blocked: null })
     await team.asRep.refused(logOutcome, 422, { params: { id: person! }, body: { id: randomUUID(), outcomeId: id } })
-    const { says } = await team.asRep.ok(logOutcome, { params: { id: person! }, body: { id: randomUUID(), outcomeId: id, details: { note: 'the small one' }, fingerprint: choice.fingerprint } })
+    const { says } = await team.asRep.ok(logOutcome, {
+      params: { id: person! },
+      body: { id: randomUUID(), outcomeId: id, details: { note: 'the small one' }, fingerprint: choice.fingerprint },
+    })
     expect(says).toBe(choice.says)
-    expect(await rows('select stage_id from prospects where id = $1', [person])).toEqual([{ stage_id: stage }])
-    expect(await rows(`select title, kind, state from tasks where prospect_id = $1`, [person])).toEqual([{ title: 'Send the price sheet', kind: 'follow_up', state: 'open' }])
+    expect(await rows(sql`select stage_id from prospects where id = $1`, [person])).toEqual([{ stage_id: stage }])
+    expect(await rows(sql`select title, kind, state from tasks where prospect_id = $1`, [person])).toEqual([
+      { title: 'Send the price sheet', kind: 'follow_up', state: 'open' },
+    ])
 
-    await team.asManager.ok(editOutcome, { params: { id }, body: { ...body, name: 'Wants prices', consequences: [], position: before.length } })
-    const now = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find(one => one.id === id)!
+    await team.asManager.ok(editOutcome, {
+      params: { id },
+      body: { ...body, name: 'Wants prices', consequences: [], position: before.length },
+    })
+    const now = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
     expect(now.name).toBe('Wants prices')
     expect(now.says).not.toBe(choice.says)
 
     await team.asManager.ok(editOutcome, { params: { id }, body: { ...body, position: before.length, archived: true } })
     expect((await team.asRep.ok(listOutcomes)).outcomes).toEqual(before)
-    expect(await rows('select counts_as from touches where outcome_id = $1', [id])).toEqual([{ counts_as: 'conversation' }])
+    expect(await rows(sql`select counts_as from touches where outcome_id = $1`, [id])).toEqual([
+      { counts_as: 'conversation' },
+    ])
   })
   it('what was promised before a change is not done after it', async () => {
-    const { id } = await team.asManager.ok(addOutcome, { body: { ...warm, asks: [], name: 'Passing thought', consequences: [warm.consequences[0]!] } })
-    const { ids: [person] } = await addPeople(1, team.rep.id)
-    const promised = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find(one => one.id === id)!
+    const { id } = await team.asManager.ok(addOutcome, {
+      body: { ...warm, asks: [], name: 'Passing thought', consequences: [warm.consequences[0]!] },
+    })
+    const {
+      ids: [person],
+    } = await addPeople(1, team.rep.id)
+    const promised = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
     const { outcomes } = await team.asManager.ok(listOutcomes)
-    await team.asManager.ok(editOutcome, { params: { id }, body: { ...warm, asks: [], name: 'Passing thought', consequences: [{ do: 'stop', channel: 'all' }], position: outcomes.length - 1 } })
-    const error = await team.asRep.refused(logOutcome, 409, { params: { id: person! }, body: { id: randomUUID(), outcomeId: id, fingerprint: promised.fingerprint } })
+    await team.asManager.ok(editOutcome, {
+      params: { id },
+      body: {
+        ...warm,
+        asks: [],
+        name: 'Passing thought',
+        consequences: [{ do: 'stop', channel: 'all' }],
+        position: outcomes.length - 1,
+      },
+    })
+    const error = await team.asRep.refused(logOutcome, 409, {
+      params: { id: person! },
+      body: { id: randomUUID(), outcomeId: id, fingerprint: promised.fingerprint },
+    })
     expect(error.message).toMatch(/^Things have changed since you saw this/)
-    expect(await rows('select stop_call, stop_email from prospects where id = $1', [person])).toEqual([{ stop_call: false, stop_email: false }])
+    expect(await rows(sql`select stop_call, stop_email from prospects where id = $1`, [person])).toEqual([
+      { stop_call: false, stop_email: false },
+    ])
   })
   it('reaches the whole company from the moment it says so', async () => {
-    const { id } = await team.asManager.ok(addOutcome, { body: { ...warm, asks: [], name: 'Closing down', consequences: [warm.consequences[0]!] } })
+    const { id } = await team.asManager.ok(addOutcome, {
+      body: { ...warm, asks: [], name: 'Closing down', consequences: [warm.consequences[0]!] },
+    })
     const { ids } = await addPeople(3, team.rep.id)
     await team.asRep.ok(logOutcome, { params: { id: ids[0]! }, body: { id: randomUUID(), outcomeId: id } })
     const { outcomes } = await team.asManager.ok(listOutcomes)
-    await team.asManager.ok(editOutcome, { params: { id }, body: { ...warm, asks: [], name: 'Closing down', consequences: [{ do: 'moveStage', to: 'not_a_fit', scope: 'company' }], position: outcomes.length - 1 } })
+    await team.asManager.ok(editOutcome, {
+      params: { id },
+      body: {
+        ...warm,
+        asks: [],
+        name: 'Closing down',
+        consequences: [{ do: 'moveStage', to: 'not_a_fit', scope: 'company' }],
+        position: outcomes.length - 1,
+      },
+    })
     await team.asRep.ok(logOutcome, { params: { id: ids[1]! }, body: { id: randomUUID(), outcomeId: id } })
-    expect(await rows('select distinct stage_id from prospects where id = any($1)', [ids])).toEqual([{ stage_id: 'not_a_fit' }])
+    expect(await rows(sql`select distinct stage_id from prospects where id = any($1)`, [ids])).toEqual([
+      { stage_id: 'not_a_fit' },
+    ])
   })
   it.each([
-    ['a stage that is not there', { consequences: [{ do: 'moveStage', to: 'nowhere' }] }, 'consequences.0', 'There is no such stage'],
-    ['a call back without asking when', { consequences: [{ do: 'callBack' }] }, 'consequences.0', 'A call back needs the outcome to ask for its time'],
-    ['a meeting without asking for it', { consequences: [{ do: 'bookMeeting' }] }, 'consequences.0', 'Booking a meeting needs the outcome to ask for it'],
-    ['a referral without asking who', { consequences: [{ do: 'advance' }, { do: 'addReferral' }] }, 'consequences.1', 'Adding a referral needs the outcome to ask who it is'],
-    ['no name', { name: ' ' }, 'name', null], ['a kind nobody knows', { consequences: [{ do: 'explode' }] }, 'consequences.0.do', null],
-    ['attempt 0', { consequences: [{ do: 'advance', fromAttempt: 0 }] }, 'consequences.0.fromAttempt', null], ['a task without a title', { consequences: [{ do: 'makeTask', title: '', days: 1 }] }, 'consequences.0.title', null],
+    [
+      'a stage that is not there',
+      { consequences: [{ do: 'moveStage', to: 'nowhere' }] },
+      'consequences.0',
+      'There is no such stage',
+    ],
+    [
+      'a call back without asking when',
+      { consequences: [{ do: 'callBack' }] },
+      'consequences.0',
+      'A call back needs the outcome to ask for its time',
+    ],
+    [
+      'a meeting without asking for it',
+      { consequences: [{ do: 'bookMeeting' }] },
+      'consequences.0',
+      'Booking a meeting needs the outcome to ask for it',
+    ],
+    [
+      'a referral without asking who',
+      { consequences: [{ do: 'advance' }, { do: 'addReferral' }] },
+      'consequences.1',
+      'Adding a referral needs the outcome to ask who it is',
+    ],
+    ['no name', { name: ' ' }, 'name', null],
+    ['a kind nobody knows', { consequences: [{ do: 'explode' }] }, 'consequences.0.do', null],
+    ['attempt 0', { consequences: [{ do: 'advance', fromAttempt: 0 }] }, 'consequences.0.fromAttempt', null],
+    [
+      'a task without a title',
+      { consequences: [{ do: 'makeTask', title: '', days: 1 }] },
+      'consequences.0.title',
+      null,
+    ],
     ['21 consequences', { consequences: Array.from({ length: 21 }, () => ({ do: 'advance' })) }, 'consequences', null],
   ])('with %s is refused at the field', async (_, wrong, field, message) => {
-    const before = await rows('select count(*)::int as count from outcomes')
+    const before = await rows(sql`select count(*)::int as count from outcomes`)
     const { problems } = await team.asManager.refused(addOutcome, 400, { body: { ...warm, asks: [], ...wrong } })
-    expect(problems.map(problem => problem.field)).toContain(field)
-    if (message) expect(problems.map(problem => problem.message)).toContain(message)
-    expect(await rows('select count(*)::int as count from outcomes')).toEqual(before)
+    expect(problems.map((problem) => problem.field)).toContain(field)
+    if (message) expect(problems.map((problem) => problem.message)).toContain(message)
+    expect(await rows(sql`select count(*)::int as count from outcomes`)).toEqual(before)
   })
   it('is not for reps to make or change', async () => {
     expect((await team.asRep.refused(addOutcome, 403, { body: warm })).code).toBe('not_allowed')
     const [one] = (await team.asRep.ok(listOutcomes)).outcomes
     await team.asRep.refused(editOutcome, 403, { params: { id: one!.id }, body: { ...one, archived: true } })
-    await team.asManager.refused(editOutcome, 404, { params: { id: randomUUID() }, body: { ...warm, consequences: [], position: 0 } })
+    await team.asManager.refused(editOutcome, 404, {
+      params: { id: randomUUID() },
+      body: { ...warm, consequences: [], position: 0 },
+    })
   })
 })
 
@@ -81,35 +175,65 @@ describe('the team', () => {
   it('is changed by a manager and holds at once', async () => {
     const now = await team.asRep.ok(getTeam)
     await team.asRep.refused(editTeam, 403, { body: now })
-    expect(await team.asManager.ok(editTeam, { body: { ...now, name: 'Thornwick North', attemptsAllowed: 5 } })).toMatchObject({ name: 'Thornwick North', attemptsAllowed: 5 })
-    const { ids: [person] } = await addPeople(1, team.rep.id)
+    expect(
+      await team.asManager.ok(editTeam, { body: { ...now, name: 'Thornwick North', attemptsAllowed: 5 } }),
+    ).toMatchObject({ name: 'Thornwick North', attemptsAllowed: 5 })
+    const {
+      ids: [person],
+    } = await addPeople(1, team.rep.id)
     expect((await team.asRep.ok(brief, { params: { id: person! } })).prospect.attemptsAllowed).toBe(5)
     await team.asManager.ok(editTeam, { body: now })
   })
   it.each([
-    ['calling ends before it begins', { callFrom: 600, callTo: 540 }, 'callTo'], ['no day at all', { callDays: [] }, 'callDays'], ['a zone nobody knows', { zone: 'Mars/Olympus' }, 'zone'],
-    ['a country of three letters', { country: 'USA' }, 'country'], ['no attempts', { attemptsAllowed: 0 }, 'attemptsAllowed'], ['half a day', { fallbackDays: 0.5 }, 'fallbackDays'],
+    ['calling ends before it begins', { callFrom: 600, callTo: 540 }, 'callTo'],
+    ['no day at all', { callDays: [] }, 'callDays'],
+    ['a zone nobody knows', { zone: 'Mars/Olympus' }, 'zone'],
+    ['a country of three letters', { country: 'USA' }, 'country'],
+    ['no attempts', { attemptsAllowed: 0 }, 'attemptsAllowed'],
+    ['half a day', { fallbackDays: 0.5 }, 'fallbackDays'],
   ])('where %s, says so at the field', async (_, wrong, field) => {
     const now = await team.asManager.ok(getTeam)
     const { problems } = await team.asManager.refused(editTeam, 400, { body: { ...now, ...wrong } })
-    expect(problems.map(problem => problem.field)).toContain(field)
+    expect(problems.map((problem) => problem.field)).toContain(field)
     expect(await team.asManager.ok(getTeam)).toEqual(now)
   })
 })
 
 describe('people of the team', () => {
-  const somebody = { name: 'Joss Fairweather', role: 'rep' as const, zone: 'Europe/London', password: 'a long enough one' }
+  const somebody = {
+    name: 'Joss Fairweather',
+    role: 'rep' as const,
+    zone: 'Europe/London',
+    password: 'a long enough one',
+  }
   it('are added once each, by managers, and admins by admins', async () => {
     const { id } = await team.asManager.ok(addUserCall, { body: { ...somebody, email: 'Joss@Thornwick.example' } })
-    expect((await team.asRep.ok(listUsers)).users.find(user => user.id === id)).toMatchObject({ name: 'Joss Fairweather', email: 'joss@thornwick.example', role: 'rep', active: true })
-    expect((await team.asManager.refused(addUserCall, 409, { body: { ...somebody, email: 'joss@thornwick.example' } })).problems).toEqual([{ field: 'email', message: 'Somebody has this address already' }])
-    await team.asManager.refused(addUserCall, 403, { body: { ...somebody, role: 'admin', email: 'boss@thornwick.example' } })
+    expect((await team.asRep.ok(listUsers)).users.find((user) => user.id === id)).toMatchObject({
+      name: 'Joss Fairweather',
+      email: 'joss@thornwick.example',
+      role: 'rep',
+      active: true,
+    })
+    expect(
+      (await team.asManager.refused(addUserCall, 409, { body: { ...somebody, email: 'joss@thornwick.example' } }))
+        .problems,
+    ).toEqual([{ field: 'email', message: 'Somebody has this address already' }])
+    await team.asManager.refused(addUserCall, 403, {
+      body: { ...somebody, role: 'admin', email: 'boss@thornwick.example' },
+    })
     await team.asAdmin.ok(addUserCall, { body: { ...somebody, role: 'admin', email: 'boss@thornwick.example' } })
     await team.asRep.refused(addUserCall, 403, { body: { ...somebody, email: 'x@thornwick.example' } })
   })
-  it.each([['a short password', { password: 'short' }, 'password'], ['no address', { email: 'nobody' }, 'email'], ['a zone nobody knows', { zone: 'Here' }, 'zone'], ['no name', { name: '' }, 'name']])('with %s are refused at the field', async (_, wrong, field) => {
-    const { problems } = await team.asManager.refused(addUserCall, 400, { body: { ...somebody, email: 'y@thornwick.example', ...wrong } })
-    expect(problems.map(problem => problem.field)).toContain(field)
+  it.each([
+    ['a short password', { password: 'short' }, 'password'],
+    ['no address', { email: 'nobody' }, 'email'],
+    ['a zone nobody knows', { zone: 'Here' }, 'zone'],
+    ['no name', { name: '' }, 'name'],
+  ])('with %s are refused at the field', async (_, wrong, field) => {
+    const { problems } = await team.asManager.refused(addUserCall, 400, {
+      body: { ...somebody, email: 'y@thornwick.example', ...wrong },
+    })
+    expect(problems.map((problem) => problem.field)).toContain(field)
   })
   it('who are let in no longer cannot act with a key either; the last who can manage stays', async () => {
     const gone = await addUser('rep', 'Nerys Groot')
@@ -124,8 +248,14 @@ describe('people of the team', () => {
     await team.asManager.refused(editUser, 403, { params: { id: team.admin.id }, body: { active: false } })
     await team.asManager.refused(editUser, 404, { params: { id: randomUUID() }, body: { active: false } })
     const { users } = await team.asAdmin.ok(listUsers)
-    for (const user of users.filter(one => one.role !== 'rep' && one.id !== team.admin.id)) await team.asAdmin.ok(editUser, { params: { id: user.id }, body: { active: false } })
-    expect((await team.asAdmin.refused(editUser, 422, { params: { id: team.admin.id }, body: { active: false } })).message).toBe('At least one active manager is required')
-    for (const user of users.filter(one => one.active)) await team.asAdmin.ok(editUser, { params: { id: user.id }, body: { active: true } })
+    for (const user of users.filter((one) => one.role !== 'rep' && one.id !== team.admin.id)) {
+      await team.asAdmin.ok(editUser, { params: { id: user.id }, body: { active: false } })
+    }
+    expect(
+      (await team.asAdmin.refused(editUser, 422, { params: { id: team.admin.id }, body: { active: false } })).message,
+    ).toBe('At least one active manager is required')
+    for (const user of users.filter((one) => one.active)) {
+      await team.asAdmin.ok(editUser, { params: { id: user.id }, body: { active: true } })
+    }
   })
 })

@@ -18,11 +18,20 @@ import { noteReturned, sendSystemEmail } from '../../server/services/systemEmail
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import './database'
+import { firstRow, sql } from '../../server/db/sql'
 
 const team = withTeam()
 let sent: Mail.Options[] = []
-const channel: MailChannel = { deliver: async (mail) => { sent.push(mail); return { state: 'sent' } }, wasTaken: async () => null, close: () => {} }
-const open = async (as = team.asManager) => (await as.ok(getSetup)).steps.filter(step => !step.done).map(step => step.key)
+const channel: MailChannel = {
+  deliver: async (mail) => {
+    sent.push(mail)
+    return { state: 'sent' }
+  },
+  wasTaken: async () => null,
+  close: () => {},
+}
+const open = async (as = team.asManager) =>
+  (await as.ok(getSetup)).steps.filter((step) => !step.done).map((step) => step.key)
 beforeAll(async () => {
   const { runMigrations, Logger } = await import('graphile-worker')
   await runMigrations({ pgPool: db(), logger: new Logger(() => () => {}) })
@@ -31,10 +40,18 @@ beforeAll(async () => {
 describe('setting up', () => {
   it('says what is left, and each step is done by what is there', async () => {
     expect(await open()).toEqual(['company', 'email', 'prospects', 'lists', 'cadence'])
-    await team.asManager.ok(editTeam, { body: { ...await team.asManager.ok(getTeam), name: 'Thornwick Sensing', postalAddress: '' } })
+    await team.asManager.ok(editTeam, {
+      body: { ...(await team.asManager.ok(getTeam)), name: 'Thornwick Sensing', postalAddress: '' },
+    })
     // Saved without a postal address it is not done, and why is said.
-    expect((await team.asManager.ok(getSetup)).steps[0]).toMatchObject({ key: 'company', done: false, detail: expect.stringContaining('postal address is missing') })
-    await team.asManager.ok(editTeam, { body: { ...await team.asManager.ok(getTeam), postalAddress: '1 Gorge Road, Ithaca, NY' } })
+    expect((await team.asManager.ok(getSetup)).steps[0]).toMatchObject({
+      key: 'company',
+      done: false,
+      detail: expect.stringContaining('postal address is missing'),
+    })
+    await team.asManager.ok(editTeam, {
+      body: { ...(await team.asManager.ok(getTeam)), postalAddress: '1 Gorge Road, Ithaca, NY' },
+    })
     const trip = randomUUID()
     await team.asManager.ok(startRoundTrip, { body: { id: trip } })
     await sendSystemEmail(trip, channel)
@@ -48,24 +65,50 @@ describe('setting up', () => {
   it('brings lists and cadences, to be taken or left, once', async () => {
     await team.asRep.refused(listStarters, 403)
     const offered = await team.asManager.ok(listStarters)
-    expect(await team.asManager.ok(takeStarters, { body: { lists: offered.lists.map(one => one.key), cadences: offered.cadences.map(one => one.key) } })).toMatchObject({ lists: offered.lists.length, cadences: offered.cadences.map(one => ({ name: one.name })) })
-    expect(await team.asManager.ok(takeStarters, { body: { lists: ['new'], cadences: ['outbound'] } })).toEqual({ lists: 0, cadences: [] })
-    await db().query(`delete from cadence_steps where cadence_id in (select id from cadences where name = 'Inbound request')`)
-    await db().query(`delete from cadences where name = 'Inbound request'`)
-    const twice = await Promise.all([1, 2].map(() => team.asManager.ok(takeStarters, { body: { lists: [], cadences: ['inbound'] } })))
-    expect(twice.flatMap(one => one.cadences)).toHaveLength(1)
-    expect((await team.asManager.ok(listStarters)).lists.every(one => one.taken)).toBe(true)
+    expect(
+      await team.asManager.ok(takeStarters, {
+        body: { lists: offered.lists.map((one) => one.key), cadences: offered.cadences.map((one) => one.key) },
+      }),
+    ).toMatchObject({ lists: offered.lists.length, cadences: offered.cadences.map((one) => ({ name: one.name })) })
+    expect(await team.asManager.ok(takeStarters, { body: { lists: ['new'], cadences: ['outbound'] } })).toEqual({
+      lists: 0,
+      cadences: [],
+    })
+    await db().query(
+      sql`
+        delete from cadence_steps
+        where cadence_id in (select id from cadences where name = 'Inbound request')
+      `,
+    )
+    await db().query(sql`delete from cadences where name = 'Inbound request'`)
+    const twice = await Promise.all(
+      [1, 2].map(() => team.asManager.ok(takeStarters, { body: { lists: [], cadences: ['inbound'] } })),
+    )
+    expect(twice.flatMap((one) => one.cadences)).toHaveLength(1)
+    expect((await team.asManager.ok(listStarters)).lists.every((one) => one.taken)).toBe(true)
     // Every list can be read as it stands, by a rep too.
-    for (const list of (await team.asRep.ok(listLists)).lists) await team.asRep.ok(findProspects, { body: { list: list.id, limit: 1 } })
+    for (const list of (await team.asRep.ok(listLists)).lists) {
+      await team.asRep.ok(findProspects, { body: { list: list.id, limit: 1 } })
+    }
     expect(await open()).toEqual(['cadence'])
   })
   it('lets no cadence start that still says what the team has to say', async () => {
-    const [draft] = (await team.asManager.ok(listCadences)).cadences.filter(one => one.name.startsWith('Outbound'))
+    const [draft] = (await team.asManager.ok(listCadences)).cadences.filter((one) => one.name.startsWith('Outbound'))
     const { id, version, people: _, ...cadence } = await team.asManager.ok(getCadence, { params: { id: draft!.id } })
-    const refused = await team.asManager.refused(editCadence, 400, { params: { id }, body: { ...cadence, version, state: 'active' } })
-    expect(refused.problems[0]).toEqual({ field: 'steps.0.subject', message: 'First email: replace “[[The problem, in four words]]” with your own words first' })
+    const refused = await team.asManager.refused(editCadence, 400, {
+      params: { id },
+      body: { ...cadence, version, state: 'active' },
+    })
+    expect(refused.problems[0]).toEqual({
+      field: 'steps.0.subject',
+      message: 'First email: replace “[[The problem, in four words]]” with your own words first',
+    })
     await team.asManager.refused(setCadenceState, 400, { params: { id }, body: { to: 'active' } })
-    const steps = cadence.steps.map(step => ({ ...step, subject: step.subject.replace(/\[\[.*?\]\]/g, 'warm rooms'), body: step.body.replace(/\[\[.*?\]\]/g, 'warm rooms') }))
+    const steps = cadence.steps.map((step) => ({
+      ...step,
+      subject: step.subject.replace(/\[\[.*?\]\]/g, 'warm rooms'),
+      body: step.body.replace(/\[\[.*?\]\]/g, 'warm rooms'),
+    }))
     await team.asManager.ok(editCadence, { params: { id }, body: { ...cadence, steps, version, state: 'active' } })
     const { ids } = await addPeople(1, team.rep.id, 'Started Cider')
     await team.asManager.ok(enroll, { params: { id }, body: { prospectIds: ids } })
@@ -76,17 +119,27 @@ describe('setting up', () => {
 describe('an invitation', () => {
   it('goes out by email with a link that sets the first password, once; nothing of it is kept', async () => {
     sent = []
-    const body = { id: randomUUID(), name: 'Wren Halloran', email: 'Wren@Thornwick.example', role: 'rep' as const, zone: 'America/Chicago' }
+    const body = {
+      id: randomUUID(),
+      name: 'Wren Halloran',
+      email: 'Wren@Thornwick.example',
+      role: 'rep' as const,
+      zone: 'America/Chicago',
+    }
     await team.asRep.refused(inviteUser, 403, { body })
     await team.asManager.ok(inviteUser, { body })
     await team.asManager.refused(inviteUser, 409, { body: { ...body, id: randomUUID() } })
     await sendSystemEmail(body.id, channel)
-    expect(sent).toMatchObject([{ to: 'wren@thornwick.example', subject: 'You are invited to Uphill for Thornwick Sensing' }])
+    expect(sent).toMatchObject([
+      { to: 'wren@thornwick.example', subject: 'You are invited to Uphill for Thornwick Sensing' },
+    ])
     const token = /reset-password#(\S+)/.exec(sent[0]!.text as string)![1]!
-    expect(await rows('select body from system_emails where id = $1', [body.id])).toEqual([{ body: '' }])
+    expect(await rows(sql`select body from system_emails where id = $1`, [body.id])).toEqual([{ body: '' }])
     await team.asRep.refused(signIn, 401, { body: { email: body.email, password: 'a guess at it' } })
     await team.asRep.ok(resetPassword, { body: { token, password: 'stone wall moss' } })
-    expect(await team.asRep.ok(signIn, { body: { email: body.email, password: 'stone wall moss' } })).toMatchObject({ user: { name: 'Wren Halloran', zone: 'America/Chicago', mustChangePassword: false } })
+    expect(await team.asRep.ok(signIn, { body: { email: body.email, password: 'stone wall moss' } })).toMatchObject({
+      user: { name: 'Wren Halloran', zone: 'America/Chicago', mustChangePassword: false },
+    })
     await team.asRep.refused(resetPassword, 422, { body: { token, password: 'another stone wall' } })
   })
 })
@@ -99,20 +152,30 @@ describe('a rep’s first day', () => {
     await team.asRep.refused(editAccount, 403, { body: { zone: 'America/Denver' } })
     await changeAccount(team.rep, { zone: 'America/Denver', signature: ' Imani Osei\nThornwick ' })
     expect((await team.asRep.ok(me)).user).toMatchObject({ zone: 'America/Denver', signature: 'Imani Osei\nThornwick' })
-    const { ids: [id] } = await addPeople(1, team.rep.id, 'Signed Vault')
-    await team.asRep.ok(logOutcome, { params: { id: id! }, body: { id: randomUUID(), outcomeId: await outcomeId('No answer'), call: 'elsewhere' } })
+    const {
+      ids: [id],
+    } = await addPeople(1, team.rep.id, 'Signed Vault')
+    await team.asRep.ok(logOutcome, {
+      params: { id: id! },
+      body: { id: randomUUID(), outcomeId: await outcomeId('No answer'), call: 'elsewhere' },
+    })
     expect(await open(team.asRep)).toEqual([])
     // In what templates send, the signature stands where they say so; without one, the name.
     sent = []
-    const [cadence] = (await team.asManager.ok(listCadences)).cadences.filter(one => one.state === 'active')
+    const [cadence] = (await team.asManager.ok(listCadences)).cadences.filter((one) => one.state === 'active')
     const { ids } = await addPeople(1, team.rep.id, 'Signed Cellars')
     await team.asManager.ok(enroll, { params: { id: cadence!.id }, body: { prospectIds: ids } })
     await freeze(MONDAY + 3_600_000)
     await takeDueSteps()
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
-    const { rows: [address] } = await db().query<{ address: string }>('select address from emails where prospect_id = $1', [ids[0]])
-    expect(sent.find(mail => mail.to === address!.address)!.text).toContain('today?\n\nImani Osei\nThornwick')
+    const address = await firstRow(
+      db().query<{ address: string }>(sql`select address from emails where prospect_id = $1`, [ids[0]]),
+    )
+    expect(sent.find((mail) => mail.to === address!.address)!.text).toContain('today?\n\nImani Osei\nThornwick')
     // What is written by hand is sent as it is.
-    await team.asRep.ok(writeEmail, { params: { id: id! }, body: { id: randomUUID(), subject: 'Rooms', body: 'Hello' } })
+    await team.asRep.ok(writeEmail, {
+      params: { id: id! },
+      body: { id: randomUUID(), subject: 'Rooms', body: 'Hello' },
+    })
   })
 })

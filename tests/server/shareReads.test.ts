@@ -3,7 +3,9 @@ import { shareReads } from '../../server/db/shareReads'
 
 const gate = () => {
   let open = () => {}
-  const opened = new Promise<void>((resolve) => { open = resolve })
+  const opened = new Promise<void>((resolve) => {
+    open = resolve
+  })
   return { open, opened }
 }
 

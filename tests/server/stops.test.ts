@@ -3,7 +3,15 @@ import { describe, expect, it } from 'vitest'
 import { getBulk, startBulk } from '../../shared/api/bulk'
 import { editCadence, enroll } from '../../shared/api/cadences'
 import { queue } from '../../shared/api/desk'
-import { addCompanyNote, editPhone, editProspect, getCompany, getProspect, setCompanyStanding, undo } from '../../shared/api/prospects'
+import {
+  addCompanyNote,
+  editPhone,
+  editProspect,
+  getCompany,
+  getProspect,
+  setCompanyStanding,
+  undo,
+} from '../../shared/api/prospects'
 import { editTeam, getTeam } from '../../shared/api/settings'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/agenda'
@@ -11,55 +19,102 @@ import { runBulk } from '../../server/services/bulk'
 import { getCadence } from '../../server/services/cadences'
 import { addCadence, addPeople, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
+import { sql } from '../../server/db/sql'
 
 const team = withTeam()
-const open = (ids: readonly string[]) => rows<{ kind: string }>(`select kind from tasks where prospect_id = any($1::uuid[]) and state = 'open'`, [ids])
+const open = (ids: readonly string[]) =>
+  rows<{ kind: string }>(sql`select kind from tasks where prospect_id = any($1::uuid[]) and state = 'open'`, [ids])
 
 describe('a person who is archived', () => {
   it('by hand, leaves every cadence and the Desk; active again, has a next action', async () => {
-    const { ids: [id] } = await addPeople(1, team.rep.id)
-    await team.asRep.ok(enroll, { params: { id: (await addCadence([{ kind: 'call' }])).id }, body: { prospectIds: [id!] } })
+    const {
+      ids: [id],
+    } = await addPeople(1, team.rep.id)
+    await team.asRep.ok(enroll, {
+      params: { id: (await addCadence([{ kind: 'call' }])).id },
+      body: { prospectIds: [id!] },
+    })
     await takeDueSteps()
-    expect((await team.asRep.ok(queue)).items.map(item => item.prospectId)).toContain(id)
+    expect((await team.asRep.ok(queue)).items.map((item) => item.prospectId)).toContain(id)
     const { version } = await team.asRep.ok(getProspect, { params: { id: id! } })
-    await team.asRep.refused(editProspect, 403, { params: { id: id! }, body: { version, working: 'removed', reason: 'closed down' } })
+    await team.asRep.refused(editProspect, 403, {
+      params: { id: id! },
+      body: { version, working: 'removed', reason: 'closed down' },
+    })
     await team.asManager.refused(editProspect, 422, { params: { id: id! }, body: { version, working: 'removed' } })
-    await team.asManager.ok(editProspect, { params: { id: id! }, body: { version, working: 'removed', reason: 'closed down', title: 'Owner' } })
-    expect(await rows('select state, exit from enrollments where prospect_id = $1', [id])).toEqual([{ state: 'ended', exit: 'removed' }])
-    expect((await team.asRep.ok(queue)).items.map(item => item.prospectId)).not.toContain(id)
+    await team.asManager.ok(editProspect, {
+      params: { id: id! },
+      body: { version, working: 'removed', reason: 'closed down', title: 'Owner' },
+    })
+    expect(await rows(sql`select state, exit from enrollments where prospect_id = $1`, [id])).toEqual([
+      { state: 'ended', exit: 'removed' },
+    ])
+    expect((await team.asRep.ok(queue)).items.map((item) => item.prospectId)).not.toContain(id)
     const archived = await team.asRep.ok(getProspect, { params: { id: id! } })
     expect(archived).toMatchObject({ working: 'removed', title: 'Owner' })
     await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: archived.version, working: 'in_work' } })
     expect(await open([id!])).toEqual([{ kind: 'first_contact' }])
   })
   it('by a version that is out of date is refused whole', async () => {
-    const { ids: [id] } = await addPeople(1, team.rep.id)
-    await team.asManager.refused(editProspect, 409, { params: { id: id! }, body: { version: 99, working: 'removed', reason: 'closed down' } })
-    expect(await rows('select working from prospects where id = $1', [id])).toEqual([{ working: 'in_work' }])
+    const {
+      ids: [id],
+    } = await addPeople(1, team.rep.id)
+    await team.asManager.refused(editProspect, 409, {
+      params: { id: id! },
+      body: { version: 99, working: 'removed', reason: 'closed down' },
+    })
+    expect(await rows(sql`select working from prospects where id = $1`, [id])).toEqual([{ working: 'in_work' }])
   })
   it('among many, likewise', async () => {
     const { ids } = await addPeople(3, team.rep.id)
-    await team.asRep.ok(enroll, { params: { id: (await addCadence([{ kind: 'call' }])).id }, body: { prospectIds: ids } })
+    await team.asRep.ok(enroll, {
+      params: { id: (await addCadence([{ kind: 'call' }])).id },
+      body: { prospectIds: ids },
+    })
     await takeDueSteps()
     const id = randomUUID()
     await team.asRep.ok(startBulk, { body: { id, action: { do: 'work', working: 'resting' }, prospectIds: ids } })
     await runBulk(id)
     expect(await team.asRep.ok(getBulk, { params: { id } })).toMatchObject({ state: 'done', done: 3 })
     expect(await open(ids)).toEqual([])
-    expect(await rows('select distinct state, exit from enrollments where prospect_id = any($1::uuid[])', [ids])).toEqual([{ state: 'ended', exit: 'stopped' }])
+    expect(
+      await rows(
+        sql`
+        select distinct state, exit
+        from enrollments
+        where prospect_id = any($1::uuid[])
+      `,
+        [ids],
+      ),
+    ).toEqual([{ state: 'ended', exit: 'stopped' }])
   })
 })
 
 describe('a number marked wrong by hand', () => {
   it('takes open calls back when it was the last, and can be undone', async () => {
-    const { ids: [id] } = await addPeople(1, team.rep.id)
-    await team.asRep.ok(enroll, { params: { id: (await addCadence([{ kind: 'call' }, { kind: 'email', amount: 1, unit: 'days' }])).id }, body: { prospectIds: [id!] } })
+    const {
+      ids: [id],
+    } = await addPeople(1, team.rep.id)
+    await team.asRep.ok(enroll, {
+      params: { id: (await addCadence([{ kind: 'call' }, { kind: 'email', amount: 1, unit: 'days' }])).id },
+      body: { prospectIds: [id!] },
+    })
     await takeDueSteps()
-    const { phones: [phone] } = await team.asRep.ok(getProspect, { params: { id: id! } })
-    await team.asRep.ok(editPhone, { params: { id: id!, phone: phone!.id }, body: { standing: 'wrong', kind: 'mobile', tags: ['old'] } })
+    const {
+      phones: [phone],
+    } = await team.asRep.ok(getProspect, { params: { id: id! } })
+    await team.asRep.ok(editPhone, {
+      params: { id: id!, phone: phone!.id },
+      body: { standing: 'wrong', kind: 'mobile', tags: ['old'] },
+    })
     expect(await open([id!])).toEqual([])
-    expect((await team.asRep.ok(getProspect, { params: { id: id! } })).phones).toMatchObject([{ standing: 'wrong', kind: 'mobile', tags: ['old'] }])
-    const [event] = await rows<{ id: string }>(`select id from happenings where prospect_id = $1 and kind = 'phoneStandingSet'`, [id])
+    expect((await team.asRep.ok(getProspect, { params: { id: id! } })).phones).toMatchObject([
+      { standing: 'wrong', kind: 'mobile', tags: ['old'] },
+    ])
+    const [event] = await rows<{ id: string }>(
+      sql`select id from happenings where prospect_id = $1 and kind = 'phoneStandingSet'`,
+      [id],
+    )
     await team.asRep.ok(undo, { params: { id: event!.id }, body: { id: randomUUID() } })
     expect(await open([id!])).toEqual([{ kind: 'call' }])
     await team.asRep.refused(editPhone, 404, { params: { id: id!, phone: randomUUID() }, body: { standing: 'wrong' } })
@@ -70,15 +125,22 @@ describe('a company’s status', () => {
   it('is set on the company that is named, also where nobody works there yet', async () => {
     const { companyId } = await addPeople(1, team.rep.id)
     const { companyId: empty, ids } = await addPeople(1, team.rep.id, 'Oxbow Cider Works')
-    await db().query('update prospects set company_id = null where id = any($1::uuid[])', [ids])
-    expect(await team.asRep.ok(setCompanyStanding, { params: { id: empty }, body: { id: randomUUID(), to: 'not_a_fit' } })).toEqual({ says: 'Done.' })
+    await db().query(sql`update prospects set company_id = null where id = any($1::uuid[])`, [ids])
+    expect(
+      await team.asRep.ok(setCompanyStanding, { params: { id: empty }, body: { id: randomUUID(), to: 'not_a_fit' } }),
+    ).toEqual({ says: 'Done.' })
     expect(await team.asRep.ok(getCompany, { params: { id: empty } })).toMatchObject({ standing: 'not_a_fit' })
     expect(await team.asRep.ok(getCompany, { params: { id: companyId } })).toMatchObject({ standing: 'open' })
-    expect(await rows(`select kind, before, after from effects where entity_id = $1`, [empty])).toEqual([{ kind: 'setCompanyStanding', before: { standing: 'open' }, after: { standing: 'not_a_fit' } }])
+    expect(await rows(sql`select kind, before, after from effects where entity_id = $1`, [empty])).toEqual([
+      { kind: 'setCompanyStanding', before: { standing: 'open' }, after: { standing: 'not_a_fit' } },
+    ])
   })
   it('is not for those who see nobody there', async () => {
     const { companyId } = await addPeople(1, team.other.id)
-    await team.asRep.refused(setCompanyStanding, 404, { params: { id: companyId }, body: { id: randomUUID(), to: 'customer' } })
+    await team.asRep.refused(setCompanyStanding, 404, {
+      params: { id: companyId },
+      body: { id: randomUUID(), to: 'customer' },
+    })
     await team.asRep.refused(addCompanyNote, 404, { params: { id: companyId }, body: { id: randomUUID(), body: 'x' } })
   })
 })
@@ -87,12 +149,18 @@ describe('hours for calls that never come', () => {
   it('are refused where they are set: in the team’s country, and where people are', async () => {
     const hours = await team.asAdmin.ok(getTeam)
     // 16 CFR 310.4(c): nobody is called after 21:00.
-    expect((await team.asAdmin.refused(editTeam, 400, { body: { ...hours, callFrom: 21 * 60, callTo: 23 * 60 } })).problems).toEqual([{ field: 'callFrom', message: 'Nobody in United States may be called in these hours' }])
+    expect(
+      (await team.asAdmin.refused(editTeam, 400, { body: { ...hours, callFrom: 21 * 60, callTo: 23 * 60 } })).problems,
+    ).toEqual([{ field: 'callFrom', message: 'Nobody in United States may be called in these hours' }])
     const weekendEvenings = { ...hours, callDays: [6, 7], callFrom: 18 * 60, callTo: 20 * 60 }
     await team.asAdmin.ok(editTeam, { body: weekendEvenings })
-    const { ids: [id] } = await addPeople(1, team.rep.id)
-    await db().query(`update prospects set country = 'AU' where id = $1`, [id])
-    expect((await team.asAdmin.refused(editTeam, 400, { body: weekendEvenings })).message).toBe('In these hours nobody in Australia may be called, and one person is there')
+    const {
+      ids: [id],
+    } = await addPeople(1, team.rep.id)
+    await db().query(sql`update prospects set country = 'AU' where id = $1`, [id])
+    expect((await team.asAdmin.refused(editTeam, 400, { body: weekendEvenings })).message).toBe(
+      'In these hours nobody in Australia may be called, and one person is there',
+    )
     await team.asAdmin.ok(editTeam, { body: hours })
   })
 })
@@ -100,13 +168,26 @@ describe('hours for calls that never come', () => {
 describe('steps that are deleted', () => {
   it('together send people on to the step that followed each', async () => {
     const { ids } = await addPeople(2, team.rep.id)
-    const { id, stepIds } = await addCadence([{ kind: 'task' }, { kind: 'task', amount: 1, unit: 'days' }, { kind: 'task', amount: 1, unit: 'days' }, { kind: 'call', amount: 1, unit: 'days' }])
+    const { id, stepIds } = await addCadence([
+      { kind: 'task' },
+      { kind: 'task', amount: 1, unit: 'days' },
+      { kind: 'task', amount: 1, unit: 'days' },
+      { kind: 'call', amount: 1, unit: 'days' },
+    ])
     await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: ids } })
-    await db().query(`update enrollments set step_id = $2 where prospect_id = $1`, [ids[0], stepIds[2]])
+    await db().query(sql`update enrollments set step_id = $2 where prospect_id = $1`, [ids[0], stepIds[2]])
     const cadence = await getCadence(id)
-    await team.asManager.ok(editCadence, { params: { id }, body: { ...cadence, steps: [cadence.steps[1]!, cadence.steps[3]!] } as never })
+    await team.asManager.ok(editCadence, {
+      params: { id },
+      body: { ...cadence, steps: [cadence.steps[1]!, cadence.steps[3]!] } as never,
+    })
     // Whoever waited for the third goes on with the fourth, whoever waited for the first with the second.
-    expect(await rows('select prospect_id, step_id from enrollments where cadence_id = $1', [id])).toEqual(expect.arrayContaining([{ prospect_id: ids[0], step_id: stepIds[3] }, { prospect_id: ids[1], step_id: stepIds[1] }]))
+    expect(await rows(sql`select prospect_id, step_id from enrollments where cadence_id = $1`, [id])).toEqual(
+      expect.arrayContaining([
+        { prospect_id: ids[0], step_id: stepIds[3] },
+        { prospect_id: ids[1], step_id: stepIds[1] },
+      ]),
+    )
     await takeDueSteps()
     expect(await open([ids[0]!])).toHaveLength(1)
   })
@@ -114,17 +195,46 @@ describe('steps that are deleted', () => {
 
 describe('the Desk', () => {
   it('is not emptied by people in front who cannot be called now', async () => {
-    // Many on a holiday of their own, in a zone whose newer name the runtime’s list does not have, stand before one who can be called.
+    // Many on a holiday of their own, in a zone whose newer name the runtime’s list does not have, stand before one who
+    // can be called.
     const { ids: away } = await addPeople(60, team.other.id)
-    await db().query(`update prospects set country = 'IN', region = null, zone = 'Asia/Kolkata' where id = any($1::uuid[])`, [away])
+    await db().query(
+      sql`
+        update prospects
+        set country = 'IN', region = null, zone = 'Asia/Kolkata'
+        where id = any($1::uuid[])
+      `,
+      [away],
+    )
     const { ids: guessed } = await addPeople(60, team.other.id)
-    await db().query(`update prospects set region = null, zone_from = 'guess' where id = any($1::uuid[])`, [guessed])
-    const { ids: [here] } = await addPeople(1, team.other.id)
-    await db().query(`insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone) select gen_random_uuid(), p.id, $2, 'call', 2, 'Ring', world_now() - make_interval(mins => case when p.id = $3 then 1 else 60 end), 'open', p.zone from prospects p where p.id = any($1::uuid[])`, [[...away, ...guessed, here], team.other.id, here])
+    await db().query(
+      sql`
+      update prospects
+      set region = null, zone_from = 'guess'
+      where id = any($1::uuid[])
+    `,
+      [guessed],
+    )
+    const {
+      ids: [here],
+    } = await addPeople(1, team.other.id)
+    await db().query(
+      sql`
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        select
+          gen_random_uuid(), p.id, $2, 'call', 2, 'Ring',
+          world_now() - make_interval(mins => case when p.id = $3 then 1 else 60 end), 'open', p.zone
+        from prospects p
+        where p.id = any($1::uuid[])
+      `,
+      [[...away, ...guessed, here], team.other.id, here],
+    )
     const { items, counts } = await team.asOther.ok(queue)
-    expect(items.filter(item => item.group !== 'later').map(item => item.prospectId)).toEqual([here])
+    expect(items.filter((item) => item.group !== 'later').map((item) => item.prospectId)).toEqual([here])
     // The others stand below, by name, with the moment from which they can be called; all are counted.
-    expect(items.filter(item => item.group === 'later').every(item => item.opensAt !== null && item.opensAt > MONDAY)).toBe(true)
+    expect(
+      items.filter((item) => item.group === 'later').every((item) => item.opensAt !== null && item.opensAt > MONDAY),
+    ).toBe(true)
     expect(counts).toMatchObject({ due: 1, later: 120 })
   })
 })

@@ -12,12 +12,17 @@ import { forgetOldTexts, sendSystemEmail as handOver } from '../../server/servic
 import { addPeople, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import './database'
+import { sql } from '../../server/db/sql'
 
 const team = withTeam()
 let sent: Mail.Options[] = []
 const channel = (delivery: Delivery = { state: 'sent' }): MailChannel => ({
-  deliver: async (mail) => { sent.push(mail); return delivery },
-  wasTaken: async () => null, close: () => {},
+  deliver: async (mail) => {
+    sent.push(mail)
+    return delivery
+  },
+  wasTaken: async () => null,
+  close: () => {},
 })
 beforeAll(async () => {
   const { runMigrations, Logger } = await import('graphile-worker')
@@ -27,14 +32,27 @@ beforeAll(async () => {
 describe('a test email to oneself', () => {
   it('is filled in as somebody would get it, goes to the sender alone and leaves no trace of the person', async () => {
     sent = []
-    const { ids: [id] } = await addPeople(1, team.rep.id, 'Tested Cellars')
-    const body = { id: randomUUID(), subject: 'Rooms, {{ first_name }}', body: 'A word on {{ company }}', prospectId: id! }
+    const {
+      ids: [id],
+    } = await addPeople(1, team.rep.id, 'Tested Cellars')
+    const body = {
+      id: randomUUID(),
+      subject: 'Rooms, {{ first_name }}',
+      body: 'A word on {{ company }}',
+      prospectId: id!,
+    }
     expect(await team.asRep.ok(sendTestEmail, { body })).toMatchObject({ to: team.rep.email })
     await handOver(body.id, channel())
-    expect(sent).toMatchObject([{ to: team.rep.email, subject: 'Test: Rooms, Tomas', text: 'A word on Tested Cellars' }])
-    expect(await team.asRep.ok(getTestEmail, { params: { id: body.id } })).toMatchObject({ sentAt: expect.any(Number), returnedAt: null, error: null })
-    expect(await rows('select body from system_emails')).toEqual([{ body: '' }])
-    expect(await rows('select from messages where prospect_id = $1', [id])).toEqual([])
+    expect(sent).toMatchObject([
+      { to: team.rep.email, subject: 'Test: Rooms, Tomas', text: 'A word on Tested Cellars' },
+    ])
+    expect(await team.asRep.ok(getTestEmail, { params: { id: body.id } })).toMatchObject({
+      sentAt: expect.any(Number),
+      returnedAt: null,
+      error: null,
+    })
+    expect(await rows(sql`select body from system_emails`)).toEqual([{ body: '' }])
+    expect(await rows(sql`select from messages where prospect_id = $1`, [id])).toEqual([])
     // Sent once, however often the job runs.
     await handOver(body.id, channel())
     expect(sent).toHaveLength(1)
@@ -43,24 +61,42 @@ describe('a test email to oneself', () => {
     await team.asOther.refused(sendTestEmail, 404, { body: { ...body, id: randomUUID() } })
   })
   it('that cannot be filled in says why', async () => {
-    const { ids: [id] } = await addPeople(1, team.rep.id)
-    const refused = await team.asRep.refused(sendTestEmail, 400, { body: { id: randomUUID(), subject: 'Rooms', body: 'In {{ city }}', prospectId: id! } })
+    const {
+      ids: [id],
+    } = await addPeople(1, team.rep.id)
+    const refused = await team.asRep.refused(sendTestEmail, 400, {
+      body: { id: randomUUID(), subject: 'Rooms', body: 'In {{ city }}', prospectId: id! },
+    })
     expect(refused.problems).toEqual([{ field: 'body', message: 'Nothing is known for city' }])
   })
 })
 
 describe('an invitation', () => {
   it('that cannot be sent fails where it is seen and keeps its text for another try, but no longer than a day', async () => {
-    const body = { id: randomUUID(), name: 'Odd Harrow', email: 'odd@thornwick.example', role: 'rep' as const, zone: 'America/Chicago' }
+    const body = {
+      id: randomUUID(),
+      name: 'Odd Harrow',
+      email: 'odd@thornwick.example',
+      role: 'rep' as const,
+      zone: 'America/Chicago',
+    }
     await team.asManager.ok(inviteUser, { body })
-    await expect(handOver(body.id, channel({ state: 'deferred', trouble: '451 later' }))).rejects.toThrow('The invitation to odd@thornwick.example could not be sent: 451 later')
+    await expect(handOver(body.id, channel({ state: 'deferred', trouble: '451 later' }))).rejects.toThrow(
+      'The invitation to odd@thornwick.example could not be sent: 451 later',
+    )
     sent = []
     await handOver(body.id, channel())
     expect(sent).toMatchObject([{ to: 'odd@thornwick.example', text: expect.stringContaining('reset-password#') }])
     await team.asManager.ok(inviteUser, { body: { ...body, id: randomUUID(), email: 'late@thornwick.example' } })
-    await db().query(`update system_emails set asked_at = now() - interval '25 hours'`)
+    await db().query(sql`update system_emails set asked_at = now() - interval '25 hours'`)
     await forgetOldTexts()
-    expect(await rows(`select to_address, body, error from system_emails where to_address like 'late%'`)).toEqual([{ to_address: 'late@thornwick.example', body: '', error: 'It was not sent within a day' }])
+    expect(
+      await rows(sql`
+      select to_address, body, error
+      from system_emails
+      where to_address like 'late%'
+    `),
+    ).toEqual([{ to_address: 'late@thornwick.example', body: '', error: 'It was not sent within a day' }])
   })
 })
 
@@ -75,7 +111,13 @@ describe('the round trip', () => {
     expect(await team.asManager.ok(getTestEmail, { params: { id } })).toMatchObject({ returnedAt: null })
     const inbound = await listenForMail(0)
     const smtp = createTransport({ host: '127.0.0.1', port: inbound.port, secure: false, ignoreTLS: true })
-    await expect(smtp.sendMail({ from: 'a@b.example', to: testAddress(id).replace(/\.[0-9a-f]{16}@/, '.0123456789abcdef@'), text: 'x' })).rejects.toThrow(/550/)
+    await expect(
+      smtp.sendMail({
+        from: 'a@b.example',
+        to: testAddress(id).replace(/\.[0-9a-f]{16}@/, '.0123456789abcdef@'),
+        text: 'x',
+      }),
+    ).rejects.toThrow(/550/)
     await smtp.sendMail({ from: 'a@b.example', to: testAddress(id), text: 'x' })
     smtp.close()
     await inbound.close()
@@ -85,6 +127,10 @@ describe('the round trip', () => {
     const id = randomUUID()
     await team.asManager.ok(startRoundTrip, { body: { id } })
     await handOver(id, channel({ state: 'refused', trouble: '550 relaying denied' }))
-    expect(await team.asManager.ok(getTestEmail, { params: { id } })).toEqual({ sentAt: null, returnedAt: null, error: '550 relaying denied' })
+    expect(await team.asManager.ok(getTestEmail, { params: { id } })).toEqual({
+      sentAt: null,
+      returnedAt: null,
+      error: '550 relaying denied',
+    })
   })
 })

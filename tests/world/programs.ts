@@ -6,18 +6,22 @@ export const PROGRAMS = 'node_modules/.cache/uphill-programs'
 
 const children: ChildProcess[] = []
 
-export const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
+export const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 
-export const freePort = () => new Promise<number>((resolve) => {
-  const probe = createServer().listen(0, '127.0.0.1', () => {
-    const { port } = probe.address() as { port: number }
-    probe.close(() => resolve(port))
+export const freePort = () =>
+  new Promise<number>((resolve) => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number }
+      probe.close(() => resolve(port))
+    })
   })
-})
 
 /** Starts one of the programs as a process of its own. */
 export function start(program: string, env: Record<string, string>): ChildProcess {
-  const child = spawn(process.execPath, [`${PROGRAMS}/${program}.mjs`], { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'ignore'] })
+  const child = spawn(process.execPath, [`${PROGRAMS}/${program}.mjs`], {
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'ignore', 'ignore'],
+  })
   children.push(child)
   return child
 }

@@ -5,32 +5,144 @@ import type { Step, StepKind } from '../../core/cadence/steps'
 /** Monday 23 November 2026, 10:42 in New York. */
 export const NOW = Date.UTC(2026, 10, 23, 15, 42)
 
-export const step = (cadenceId: string, position: number, kind: StepKind, amount = 0, unit: Step['wait']['unit'] = 'hours'): Step => ({ id: `${cadenceId}-${position}`, cadenceId, position, kind, wait: { amount, unit }, name: `${kind} ${position}` })
+export const step = (
+  cadenceId: string,
+  position: number,
+  kind: StepKind,
+  amount = 0,
+  unit: Step['wait']['unit'] = 'hours',
+): Step => ({
+  id: `${cadenceId}-${position}`,
+  cadenceId,
+  position,
+  kind,
+  wait: { amount, unit },
+  name: `${kind} ${position}`,
+})
 
 /** A playbook with a mixed cadence and an outcome of every sort. */
 export function playbook(): Playbook {
-  const outcome = (id: string, rest: object) => ({ id, name: id, position: 0, asks: [], reasons: [], consequences: [], archived: false, countsAs: 'attempt' as const, ...rest })
+  const outcome = (id: string, rest: object) => ({
+    id,
+    name: id,
+    position: 0,
+    asks: [],
+    reasons: [],
+    consequences: [],
+    archived: false,
+    countsAs: 'attempt' as const,
+    ...rest,
+  })
   return {
-    version: 1, ownFields: { 'custom:f1': 'Cellar size', 'company:custom:f2': 'Contract until' }, holidays: {}, callHours: { days: [1, 2, 3, 4, 5], from: 480, to: 1080 }, fallbackDays: 30, retryDays: 2, countsUncalled: true, attemptsAllowed: 3, firstTouch: { from: 'new', to: 'attempting' }, answered: 'talking',
+    version: 1,
+    ownFields: { 'custom:f1': 'Cellar size', 'company:custom:f2': 'Contract until' },
+    holidays: {},
+    callHours: { days: [1, 2, 3, 4, 5], from: 480, to: 1080 },
+    fallbackDays: 30,
+    retryDays: 2,
+    countsUncalled: true,
+    attemptsAllowed: 3,
+    firstTouch: { from: 'new', to: 'attempting' },
+    answered: 'talking',
     stages: {
-      new: { id: 'new', name: 'New', kind: 'open', position: 0, gate: {} }, attempting: { id: 'attempting', name: 'Attempting', kind: 'open', position: 1, gate: {} }, talking: { id: 'talking', name: 'Talking', kind: 'open', position: 2, gate: {} },
-      meeting: { id: 'meeting', name: 'Meeting set', kind: 'open', position: 3, gate: {} }, unreached: { id: 'unreached', name: 'Unreached', kind: 'parked', position: 4, gate: { attempts: 3 } },
-      lost: { id: 'lost', name: 'Lost', kind: 'parked', position: 5, gate: { reason: true } }, closed: { id: 'closed', name: 'Closed', kind: 'closed', position: 6, gate: {} },
+      new: { id: 'new', name: 'New', kind: 'open', position: 0, gate: {} },
+      attempting: { id: 'attempting', name: 'Attempting', kind: 'open', position: 1, gate: {} },
+      talking: { id: 'talking', name: 'Talking', kind: 'open', position: 2, gate: {} },
+      meeting: { id: 'meeting', name: 'Meeting set', kind: 'open', position: 3, gate: {} },
+      unreached: { id: 'unreached', name: 'Unreached', kind: 'parked', position: 4, gate: { attempts: 3 } },
+      lost: { id: 'lost', name: 'Lost', kind: 'parked', position: 5, gate: { reason: true } },
+      closed: { id: 'closed', name: 'Closed', kind: 'closed', position: 6, gate: {} },
     },
     cadences: {
-      mixed: { id: 'mixed', name: 'Mixed', state: 'active', cold: true, window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }, exits: { replied: 'person', booked: 'company' }, steps: [step('mixed', 0, 'email'), step('mixed', 1, 'call', 2, 'hours'), step('mixed', 2, 'task', 1, 'business_days'), step('mixed', 3, 'call', 1, 'days')] },
-      calls: { id: 'calls', name: 'Calls', state: 'active', cold: true, window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }, exits: { replied: 'company', booked: 'company' }, steps: [step('calls', 0, 'call'), step('calls', 1, 'call', 1, 'hours')] },
+      mixed: {
+        id: 'mixed',
+        name: 'Mixed',
+        state: 'active',
+        cold: true,
+        window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
+        exits: { replied: 'person', booked: 'company' },
+        steps: [
+          step('mixed', 0, 'email'),
+          step('mixed', 1, 'call', 2, 'hours'),
+          step('mixed', 2, 'task', 1, 'business_days'),
+          step('mixed', 3, 'call', 1, 'days'),
+        ],
+      },
+      calls: {
+        id: 'calls',
+        name: 'Calls',
+        state: 'active',
+        cold: true,
+        window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
+        exits: { replied: 'company', booked: 'company' },
+        steps: [step('calls', 0, 'call'), step('calls', 1, 'call', 1, 'hours')],
+      },
     },
     outcomes: {
-      noAnswer: outcome('noAnswer', { consequences: [{ do: 'advance', beforeAttempt: 3 }, { do: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 }, { do: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 }] }),
-      callBack: outcome('callBack', { countsAs: 'conversation', asks: ['callBackAt'], consequences: [{ do: 'moveStage', to: 'talking' }, { do: 'callBack' }] }),
-      booked: outcome('booked', { countsAs: 'conversation', asks: ['meeting'], consequences: [{ do: 'exit', scope: 'company', as: 'meeting_booked' }, { do: 'moveStage', to: 'meeting' }, { do: 'setCompanyStanding', to: 'in_deal' }, { do: 'bookMeeting' }, { do: 'openDeal', likelihood: 15 }] }),
-      lost: outcome('lost', { countsAs: 'conversation', asks: ['reason'], consequences: [{ do: 'exit', scope: 'all', as: 'not_interested' }, { do: 'moveStage', to: 'lost' }, { do: 'makeTask', title: 'Ask again', days: 45 }] }),
-      referral: outcome('referral', { countsAs: 'conversation', asks: ['referral'], consequences: [{ do: 'exit', scope: 'all', as: 'wrong_person' }, { do: 'moveStage', to: 'closed' }, { do: 'addReferral' }] }),
-      notFit: outcome('notFit', { countsAs: 'conversation', consequences: [{ do: 'setCompanyStanding', to: 'not_a_fit' }, { do: 'exit', scope: 'company', as: 'not_a_fit' }, { do: 'moveStage', to: 'closed', scope: 'company' }] }),
-      wrongNumber: outcome('wrongNumber', { countsAs: 'neither', consequences: [{ do: 'markNumber', as: 'wrong' }, { do: 'advance' }] }),
-      stop: outcome('stop', { countsAs: 'conversation', consequences: [{ do: 'stop', channel: 'all' }, { do: 'moveStage', to: 'closed' }] }),
-      stopCalls: outcome('stopCalls', { countsAs: 'conversation', consequences: [{ do: 'markNumber', as: 'do_not_call' }, { do: 'stop', channel: 'call' }, { do: 'advance' }] }),
+      noAnswer: outcome('noAnswer', {
+        consequences: [
+          { do: 'advance', beforeAttempt: 3 },
+          { do: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 },
+          { do: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 },
+        ],
+      }),
+      callBack: outcome('callBack', {
+        countsAs: 'conversation',
+        asks: ['callBackAt'],
+        consequences: [{ do: 'moveStage', to: 'talking' }, { do: 'callBack' }],
+      }),
+      booked: outcome('booked', {
+        countsAs: 'conversation',
+        asks: ['meeting'],
+        consequences: [
+          { do: 'exit', scope: 'company', as: 'meeting_booked' },
+          { do: 'moveStage', to: 'meeting' },
+          { do: 'setCompanyStanding', to: 'in_deal' },
+          { do: 'bookMeeting' },
+          { do: 'openDeal', likelihood: 15 },
+        ],
+      }),
+      lost: outcome('lost', {
+        countsAs: 'conversation',
+        asks: ['reason'],
+        consequences: [
+          { do: 'exit', scope: 'all', as: 'not_interested' },
+          { do: 'moveStage', to: 'lost' },
+          { do: 'makeTask', title: 'Ask again', days: 45 },
+        ],
+      }),
+      referral: outcome('referral', {
+        countsAs: 'conversation',
+        asks: ['referral'],
+        consequences: [
+          { do: 'exit', scope: 'all', as: 'wrong_person' },
+          { do: 'moveStage', to: 'closed' },
+          { do: 'addReferral' },
+        ],
+      }),
+      notFit: outcome('notFit', {
+        countsAs: 'conversation',
+        consequences: [
+          { do: 'setCompanyStanding', to: 'not_a_fit' },
+          { do: 'exit', scope: 'company', as: 'not_a_fit' },
+          { do: 'moveStage', to: 'closed', scope: 'company' },
+        ],
+      }),
+      wrongNumber: outcome('wrongNumber', {
+        countsAs: 'neither',
+        consequences: [{ do: 'markNumber', as: 'wrong' }, { do: 'advance' }],
+      }),
+      stop: outcome('stop', {
+        countsAs: 'conversation',
+        consequences: [
+          { do: 'stop', channel: 'all' },
+          { do: 'moveStage', to: 'closed' },
+        ],
+      }),
+      stopCalls: outcome('stopCalls', {
+        countsAs: 'conversation',
+        consequences: [{ do: 'markNumber', as: 'do_not_call' }, { do: 'stop', channel: 'call' }, { do: 'advance' }],
+      }),
     },
   }
 }
@@ -38,13 +150,42 @@ export function playbook(): Playbook {
 /** Three people at one company and one by herself, each with an address and a number. */
 export function situation(): Situation {
   const people = ['ann', 'ben', 'cy', 'dee']
-  const rows = <T>(make: (id: string, index: number) => T & { id: string }) => Object.fromEntries(people.map(make).map(row => [row.id, row]))
+  const rows = <T>(make: (id: string, index: number) => T & { id: string }) =>
+    Object.fromEntries(people.map(make).map((row) => [row.id, row]))
   return {
     ...emptySituation(NOW),
     company: { acme: { id: 'acme', name: 'Acme Dairy', standing: 'open' } },
-    prospect: rows(id => ({ id, companyId: id === 'dee' ? null : 'acme', ownerId: 'rep', stageId: 'new', firstName: id, lastName: 'X', title: null, zone: 'America/New_York', zoneFrom: 'address' as const, country: 'US', region: 'NY', stopCall: false, stopEmail: false, working: 'in_work' as const })),
-    email: rows(id => ({ id: `${id}@`, prospectId: id, address: `${id}@acme.example`, standing: 'ok' as const, position: 0 })),
-    phone: rows((id, index) => ({ id: `${id}#`, prospectId: id, number: `+1212555010${index}`, kind: 'work', standing: 'unverified' as const, position: 0 })),
+    prospect: rows((id) => ({
+      id,
+      companyId: id === 'dee' ? null : 'acme',
+      ownerId: 'rep',
+      stageId: 'new',
+      firstName: id,
+      lastName: 'X',
+      title: null,
+      zone: 'America/New_York',
+      zoneFrom: 'address' as const,
+      country: 'US',
+      region: 'NY',
+      stopCall: false,
+      stopEmail: false,
+      working: 'in_work' as const,
+    })),
+    email: rows((id) => ({
+      id: `${id}@`,
+      prospectId: id,
+      address: `${id}@acme.example`,
+      standing: 'ok' as const,
+      position: 0,
+    })),
+    phone: rows((id, index) => ({
+      id: `${id}#`,
+      prospectId: id,
+      number: `+1212555010${index}`,
+      kind: 'work',
+      standing: 'unverified' as const,
+      position: 0,
+    })),
   }
 }
 

@@ -12,10 +12,22 @@ const keys = ref<z.output<typeof listKeys.response>['keys']>([])
 const form = reactive({ name: '', rights: 'read' as 'read' | 'write' | 'manage', days: 365 })
 const fresh = ref('')
 const wrong = ref('')
-const RIGHTS = [{ value: 'read', title: 'Read' }, { value: 'write', title: 'Read and change' }, ...(session.manages ? [{ value: 'manage', title: 'Everything you may do' }] : [])]
-const DAYS = [{ value: 30, title: '30 days' }, { value: 90, title: '90 days' }, { value: 365, title: 'One year' }, { value: 730, title: 'Two years' }]
+const RIGHTS = [
+  { value: 'read', title: 'Read' },
+  { value: 'write', title: 'Read and change' },
+  ...(session.manages ? [{ value: 'manage', title: 'Everything you may do' }] : []),
+]
+const DAYS = [
+  { value: 30, title: '30 days' },
+  { value: 90, title: '90 days' },
+  { value: 365, title: 'One year' },
+  { value: 730, title: 'Two years' },
+]
 const day = (at: number) => new Date(at).toLocaleDateString()
-const status = (key: typeof keys.value[number]) => key.revoked ? 'revoked' : key.expiresAt < Date.now() ? 'expired' : ''
+const status = (key: (typeof keys.value)[number]) => {
+  if (key.revoked) return 'revoked'
+  return key.expiresAt < Date.now() ? 'expired' : ''
+}
 
 async function read(): Promise<void> {
   keys.value = (await call(listKeys)).keys
@@ -27,8 +39,7 @@ async function create(): Promise<void> {
     fresh.value = (await call(addKey, { body: { ...form } })).key
     form.name = ''
     await read()
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
   }
 }
@@ -37,8 +48,7 @@ async function revoke(id: string): Promise<void> {
     await call(revokeKey, { params: { id } })
     notices.say('The key is revoked.')
     await read()
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
@@ -47,15 +57,40 @@ async function revoke(id: string): Promise<void> {
 <template>
   <section>
     <h2>API keys</h2>
-    <p class="dim mb-2">For programs: <code>Authorization: Bearer …</code>. See the <a class="link" href="/api/openapi.json">API description</a>.</p>
-    <p v-if="fresh" class="notice pine mb-3" role="status">Your new key. Copy it now; it is shown only once: <code class="key">{{ fresh }}</code></p>
+    <p class="dim mb-2">
+      For programs: <code>Authorization: Bearer …</code>. See the
+      <a class="link" href="/api/openapi.json">API description</a>.
+    </p>
+    <p v-if="fresh" class="notice pine mb-3" role="status">
+      Your new key. Copy it now; it is shown only once: <code class="key">{{ fresh }}</code>
+    </p>
     <table v-if="keys.length" class="sheet mb-3">
-      <thead><tr><th>Name</th><th>Key</th><th>Rights</th><th>Last used</th><th>Expires</th><th><span class="sr">Actions</span></th></tr></thead>
+      <thead>
+        <tr>
+          <th>Name</th>
+          <th>Key</th>
+          <th>Rights</th>
+          <th>Last used</th>
+          <th>Expires</th>
+          <th><span class="sr">Actions</span></th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="key in keys" :key="key.id">
-          <td>{{ key.name }}</td><td class="dim">ends in {{ key.hint }}</td><td>{{ RIGHTS.find(one => one.value === key.rights)?.title ?? key.rights }}</td>
-          <td class="num dim">{{ key.lastUsedAt ? day(key.lastUsedAt) : 'never' }}</td><td class="num dim">{{ day(key.expiresAt) }}</td>
-          <td class="acts"><span v-if="status(key)" class="dim">{{ status(key) }}</span><button v-else class="link small" @click="revoke(key.id)">Revoke</button></td>
+          <td>{{ key.name }}</td>
+          <td class="dim">ends in {{ key.hint }}</td>
+          <td>{{ RIGHTS.find((one) => one.value === key.rights)?.title ?? key.rights }}</td>
+          <td class="num dim">{{ key.lastUsedAt ? day(key.lastUsedAt) : 'never' }}</td>
+          <td class="num dim">{{ day(key.expiresAt) }}</td>
+          <td class="acts">
+            <span v-if="status(key)" class="dim">{{ status(key) }}</span><button
+              v-else
+              class="link small"
+              @click="revoke(key.id)"
+            >
+              Revoke
+            </button>
+          </td>
         </tr>
       </tbody>
     </table>
@@ -69,7 +104,15 @@ async function revoke(id: string): Promise<void> {
 </template>
 
 <style scoped>
-.acts { text-align: right; }
-.wrap { flex-wrap: wrap; }
-.key { font-family: ui-monospace, monospace; user-select: all; overflow-wrap: anywhere; }
+.acts {
+  text-align: right;
+}
+.wrap {
+  flex-wrap: wrap;
+}
+.key {
+  font-family: ui-monospace, monospace;
+  user-select: all;
+  overflow-wrap: anywhere;
+}
 </style>

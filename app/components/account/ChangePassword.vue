@@ -22,10 +22,10 @@ async function save(): Promise<void> {
     Object.assign(form, { current: '', next: '', repeated: '' })
     notices.say('Your password is changed. You are signed out everywhere else.')
     emit('changed')
-  }
-  catch (error) {
-    if (error instanceof ApiError && error.problems.length) wrong.value = Object.fromEntries(error.problems.map(problem => [problem.field, problem.message]))
-    else notices.wrong(error)
+  } catch (error) {
+    if (error instanceof ApiError && error.problems.length) {
+      wrong.value = Object.fromEntries(error.problems.map((problem) => [problem.field, problem.message]))
+    } else notices.wrong(error)
   }
   busy.value = false
 }
@@ -35,14 +35,41 @@ async function save(): Promise<void> {
   <section>
     <h2 class="mb-3">Password</h2>
     <form class="form" @submit.prevent="save">
-      <v-text-field v-model="form.current" :label="session.user?.mustChangePassword ? 'Temporary password' : 'Current password'" type="password" autocomplete="current-password" :error-messages="wrong.current" />
-      <v-text-field v-model="form.next" label="New password" hint="At least 10 characters" type="password" autocomplete="new-password" :error-messages="wrong.next" />
-      <v-text-field v-model="form.repeated" label="Confirm new password" type="password" autocomplete="new-password" :error-messages="wrong.repeated" />
-      <div><v-btn type="submit" color="primary" :loading="busy" :disabled="!form.current || form.next.length < 10">Change password</v-btn></div>
+      <v-text-field
+        v-model="form.current"
+        :label="session.user?.mustChangePassword ? 'Temporary password' : 'Current password'"
+        type="password"
+        autocomplete="current-password"
+        :error-messages="wrong.current"
+      />
+      <v-text-field
+        v-model="form.next"
+        label="New password"
+        hint="At least 10 characters"
+        type="password"
+        autocomplete="new-password"
+        :error-messages="wrong.next"
+      />
+      <v-text-field
+        v-model="form.repeated"
+        label="Confirm new password"
+        type="password"
+        autocomplete="new-password"
+        :error-messages="wrong.repeated"
+      />
+      <div>
+        <v-btn type="submit" color="primary" :loading="busy" :disabled="!form.current || form.next.length < 10"
+          >Change password</v-btn
+        >
+      </div>
     </form>
   </section>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; max-width: 360px; }
+.form {
+  display: grid;
+  gap: 12px;
+  max-width: 360px;
+}
 </style>

@@ -11,11 +11,12 @@ const session = useSession()
 const notices = useNotices()
 const { wrong, busy, send } = useSending()
 const given = reactive({ zone: session.user?.zone ?? '', signature: session.user?.signature ?? '' })
-const save = () => send(async () => {
-  await call(editAccount, { body: { ...given } })
-  await session.refresh()
-  notices.say('Saved. It holds from now on.')
-})
+const save = () =>
+  send(async () => {
+    await call(editAccount, { body: { ...given } })
+    await session.refresh()
+    notices.say('Saved. It holds from now on.')
+  })
 </script>
 
 <template>
@@ -23,7 +24,15 @@ const save = () => send(async () => {
     <h2 id="profile">Profile</h2>
     <form class="form" @submit.prevent="save">
       <ZoneField v-model="given.zone" label="Your time zone" :error-messages="wrong?.at('zone')" />
-      <v-textarea v-model="given.signature" label="Signature" rows="4" maxlength="2000" hint="Ends the emails you write, and cadence emails where they say {{ signature }}" persistent-hint :error-messages="wrong?.at('signature')" />
+      <v-textarea
+        v-model="given.signature"
+        label="Signature"
+        rows="4"
+        maxlength="2000"
+        hint="Ends the emails you write, and cadence emails where they say {{ signature }}"
+        persistent-hint
+        :error-messages="wrong?.at('signature')"
+      />
       <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
       <div><v-btn type="submit" color="primary" :loading="busy">Save</v-btn></div>
     </form>
@@ -31,5 +40,10 @@ const save = () => send(async () => {
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; max-width: 460px; margin-top: 10px; }
+.form {
+  display: grid;
+  gap: 12px;
+  max-width: 460px;
+  margin-top: 10px;
+}
 </style>

@@ -19,30 +19,30 @@ async function attempt(work: () => Promise<unknown>): Promise<boolean> {
   try {
     await work()
     return true
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
     return false
   }
 }
-const start = () => attempt(async () => {
-  const { secret, picture } = await call(startSecondFactor, { body: { password: password.value } })
-  Object.assign(made, { secret, picture: `data:image/svg+xml;base64,${btoa(picture)}` })
-  password.value = ''
-})
+const start = () =>
+  attempt(async () => {
+    const { secret, picture } = await call(startSecondFactor, { body: { password: password.value } })
+    Object.assign(made, { secret, picture: `data:image/svg+xml;base64,${btoa(picture)}` })
+    password.value = ''
+  })
 function close(): void {
   Object.assign(made, { secret: '', picture: '' })
   asks.value = false
   password.value = code.value = wrong.value = ''
 }
 async function confirm(): Promise<void> {
-  if (!await attempt(() => call(confirmSecondFactor, { body: { secret: made.secret, code: code.value } }))) return
+  if (!(await attempt(() => call(confirmSecondFactor, { body: { secret: made.secret, code: code.value } })))) return
   close()
   notices.say('The second factor is on. You will be asked for a code when you sign in.')
   emit('changed')
 }
 async function remove(): Promise<void> {
-  if (!await attempt(() => call(removeSecondFactor, { body: { password: password.value } }))) return
+  if (!(await attempt(() => call(removeSecondFactor, { body: { password: password.value } })))) return
   close()
   notices.say('The second factor is off.')
   emit('changed')
@@ -51,23 +51,57 @@ async function remove(): Promise<void> {
 
 <template>
   <section>
-    <h2>Second factor <span class="chip" :class="on ? 'pine' : ''">{{ on ? 'on' : 'off' }}</span></h2>
+    <h2>
+      Second factor <span class="chip" :class="on ? 'pine' : ''">{{ on ? 'on' : 'off' }}</span>
+    </h2>
     <p class="dim mb-3">A code from an authenticator app, needed with your password when you sign in.</p>
     <form v-if="made.secret" class="form" @submit.prevent="confirm">
-      <p>Scan this with your authenticator app, or type the key into it: <code class="key">{{ made.secret.match(/.{4}/g)!.join(' ') }}</code></p>
-      <img :src="made.picture" width="180" height="180" alt="QR code of the key">
-      <v-text-field v-model="code" label="Code from the app" inputmode="numeric" maxlength="7" autocomplete="one-time-code" v-focus :error-messages="wrong" />
-      <div class="row"><v-btn type="submit" color="primary" :disabled="code.replace(/\D/g, '').length !== 6">Turn on</v-btn><v-btn variant="text" @click="close">Cancel</v-btn></div>
+      <p>
+        Scan this with your authenticator app, or type the key into it:
+        <code class="key">{{ made.secret.match(/.{4}/g)!.join(' ') }}</code>
+      </p>
+      <img :src="made.picture" width="180" height="180" alt="QR code of the key" />
+      <v-text-field
+        v-model="code"
+        v-focus
+        label="Code from the app"
+        inputmode="numeric"
+        maxlength="7"
+        autocomplete="one-time-code"
+        :error-messages="wrong"
+      />
+      <div class="row">
+        <v-btn type="submit" color="primary" :disabled="code.replace(/\D/g, '').length !== 6">Turn on</v-btn
+        ><v-btn variant="text" @click="close">Cancel</v-btn>
+      </div>
     </form>
     <form v-else-if="asks" class="form" @submit.prevent="on ? remove() : start()">
-      <v-text-field v-model="password" label="Your password" type="password" autocomplete="current-password" v-focus :error-messages="wrong" />
-      <div class="row"><v-btn type="submit" :color="on ? 'error' : 'primary'" :disabled="!password">{{ on ? 'Turn off' : 'Continue' }}</v-btn><v-btn variant="text" @click="close">Cancel</v-btn></div>
+      <v-text-field
+        v-model="password"
+        v-focus
+        label="Your password"
+        type="password"
+        autocomplete="current-password"
+        :error-messages="wrong"
+      />
+      <div class="row">
+        <v-btn type="submit" :color="on ? 'error' : 'primary'" :disabled="!password">{{
+          on ? 'Turn off' : 'Continue'
+        }}</v-btn><v-btn variant="text" @click="close">Cancel</v-btn>
+      </div>
     </form>
     <v-btn v-else variant="outlined" @click="asks = true">{{ on ? 'Turn off' : 'Set up' }}</v-btn>
   </section>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; max-width: 360px; }
-.key { font-family: ui-monospace, monospace; user-select: all; }
+.form {
+  display: grid;
+  gap: 12px;
+  max-width: 360px;
+}
+.key {
+  font-family: ui-monospace, monospace;
+  user-select: all;
+}
 </style>

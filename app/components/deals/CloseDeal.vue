@@ -7,7 +7,7 @@ import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 
 /** Closes a deal: won, with what it came to; lost, with the reason. */
-const props = defineProps<{ deal: { id: string, name: string, value: number | null } }>()
+const props = defineProps<{ deal: { id: string; name: string; value: number | null } }>()
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const result = ref<'won' | 'lost' | null>(null)
@@ -20,31 +20,66 @@ function ask(which: 'won' | 'lost'): void {
   result.value = which
 }
 const valueError = ref('')
-const save = () => send(async () => {
-  const value = readMoney(given.value)
-  valueError.value = Number.isNaN(value) ? 'Enter an amount, like 1,250' : ''
-  if (valueError.value || !result.value) return
-  const body = { id: crypto.randomUUID(), result: result.value, reason: given.reason || null, ...(result.value === 'won' && { value }) }
-  const { says } = await call(closeDeal, { params: { id: props.deal.id }, body })
-  notices.say(says)
-  result.value = null
-  emit('done')
-})
+const save = () =>
+  send(async () => {
+    const value = readMoney(given.value)
+    valueError.value = Number.isNaN(value) ? 'Enter an amount, like 1,250' : ''
+    if (valueError.value || !result.value) return
+    const body = {
+      id: crypto.randomUUID(),
+      result: result.value,
+      reason: given.reason || null,
+      ...(result.value === 'won' && { value }),
+    }
+    const { says } = await call(closeDeal, { params: { id: props.deal.id }, body })
+    notices.say(says)
+    result.value = null
+    emit('done')
+  })
 </script>
 
 <template>
   <span class="row closing">
     <button class="link small" :aria-label="`Won: ${deal.name}`" @click="ask('won')">Won</button>
     <button class="link small" :aria-label="`Lost: ${deal.name}`" @click="ask('lost')">Lost</button>
-    <v-dialog :model-value="result !== null" max-width="420" :aria-label="result === 'won' ? 'Deal won' : 'Deal lost'" @update:model-value="result = null">
+    <v-dialog
+      :model-value="result !== null"
+      max-width="420"
+      :aria-label="result === 'won' ? 'Deal won' : 'Deal lost'"
+      @update:model-value="result = null"
+    >
       <v-card class="pa-5">
         <form class="stack" @submit.prevent="save">
           <h2>{{ deal.name }} is {{ result }}</h2>
-          <p class="dim">{{ result === 'won' ? 'The company becomes a customer.' : 'The company is open again unless another deal is.' }}</p>
-          <v-text-field v-if="result === 'won'" v-model="given.value" label="Value" inputmode="decimal" v-focus :error-messages="valueError || wrong?.at('value')" />
-          <v-combobox v-model="given.reason" :items="REASONS" :label="result === 'won' ? 'Why (optional)' : 'Why'" v-focus="result === 'lost'" maxlength="500" :error-messages="wrong?.at('reason')" />
+          <p class="dim">
+            {{
+              result === 'won' ? 'The company becomes a customer.' : 'The company is open again unless another deal is.'
+            }}
+          </p>
+          <v-text-field
+            v-if="result === 'won'"
+            v-model="given.value"
+            v-focus
+            label="Value"
+            inputmode="decimal"
+            :error-messages="valueError || wrong?.at('value')"
+          />
+          <v-combobox
+            v-model="given.reason"
+            v-focus="result === 'lost'"
+            :items="REASONS"
+            :label="result === 'won' ? 'Why (optional)' : 'Why'"
+            maxlength="500"
+            :error-messages="wrong?.at('reason')"
+          />
           <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
-          <div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ result === 'won' ? 'Won' : 'Lost' }}</v-btn><v-btn variant="text" @click="result = null">Cancel</v-btn></div>
+          <div class="row">
+            <v-btn type="submit" color="primary" :loading="busy">{{ result === 'won' ? 'Won' : 'Lost' }}</v-btn><v-btn
+              variant="text"
+              @click="result = null"
+              >Cancel</v-btn
+            >
+          </div>
         </form>
       </v-card>
     </v-dialog>
@@ -52,5 +87,11 @@ const save = () => send(async () => {
 </template>
 
 <style scoped>
-.stack { display: grid; gap: 12px; } .closing { display: inline-flex; }
+.stack {
+  display: grid;
+  gap: 12px;
+}
+.closing {
+  display: inline-flex;
+}
 </style>

@@ -9,33 +9,63 @@ import { useSession } from '~/stores/session'
 
 /** Opens a deal with somebody: worth, stage, when it is expected to close. */
 const open = defineModel<boolean>({ required: true })
-const props = defineProps<{ person: { id: string, name: string, company: { name: string } | null } }>()
+const props = defineProps<{ person: { id: string; name: string; company: { name: string } | null } }>()
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const session = useSession()
-const stages = ref<{ id: string, name: string, likelihood: number }[]>([])
+const stages = ref<{ id: string; name: string; likelihood: number }[]>([])
 const deal = reactive({ name: '', value: '', stageId: null as string | null, likelihood: 15, expectedClose: '' })
 const { wrong, busy, send } = useSending()
 const valueError = ref('')
-watch(open, async (now) => {
-  if (!now) return
-  Object.assign(deal, { name: props.person.company?.name ?? props.person.name, value: '', stageId: null, likelihood: 15, expectedClose: '' })
-  valueError.value = ''
-  wrong.value = null
-  stages.value = await call(listDealStages).then(answer => answer.stages, (error) => { notices.wrong(error); return [] })
-  deal.stageId = stages.value[0]?.id ?? null
-}, { immediate: true })
-watch(() => deal.stageId, (id) => { deal.likelihood = stages.value.find(stage => stage.id === id)?.likelihood ?? deal.likelihood })
-const save = (another = false) => send(async () => {
-  const value = readMoney(deal.value)
-  valueError.value = Number.isNaN(value) ? 'Enter an amount, like 1,250' : ''
-  if (valueError.value) return
-  const body = { id: crypto.randomUUID(), name: deal.name, value, stageId: deal.stageId, likelihood: Number(deal.likelihood), expectedClose: deal.expectedClose || null, another }
-  const { says } = await call(openDeal, { params: { id: props.person.id }, body })
-  notices.say(says)
-  open.value = false
-  emit('done')
-})
+watch(
+  open,
+  async (now) => {
+    if (!now) return
+    Object.assign(deal, {
+      name: props.person.company?.name ?? props.person.name,
+      value: '',
+      stageId: null,
+      likelihood: 15,
+      expectedClose: '',
+    })
+    valueError.value = ''
+    wrong.value = null
+    stages.value = await call(listDealStages).then(
+      (answer) => answer.stages,
+      (error) => {
+        notices.wrong(error)
+        return []
+      },
+    )
+    deal.stageId = stages.value[0]?.id ?? null
+  },
+  { immediate: true },
+)
+watch(
+  () => deal.stageId,
+  (id) => {
+    deal.likelihood = stages.value.find((stage) => stage.id === id)?.likelihood ?? deal.likelihood
+  },
+)
+const save = (another = false) =>
+  send(async () => {
+    const value = readMoney(deal.value)
+    valueError.value = Number.isNaN(value) ? 'Enter an amount, like 1,250' : ''
+    if (valueError.value) return
+    const body = {
+      id: crypto.randomUUID(),
+      name: deal.name,
+      value,
+      stageId: deal.stageId,
+      likelihood: Number(deal.likelihood),
+      expectedClose: deal.expectedClose || null,
+      another,
+    }
+    const { says } = await call(openDeal, { params: { id: props.person.id }, body })
+    notices.say(says)
+    open.value = false
+    emit('done')
+  })
 </script>
 
 <template>
@@ -44,20 +74,52 @@ const save = (another = false) => send(async () => {
       <form class="stack" @submit.prevent="save()">
         <h2>Open a deal with {{ person.name }}</h2>
         <v-text-field v-model="deal.name" label="Name" maxlength="300" :error-messages="wrong?.at('name')" />
-        <v-text-field v-model="deal.value" :label="`Value (${session.team.currency})`" inputmode="decimal" v-focus placeholder="1,250" :error-messages="valueError || wrong?.at('value')" />
+        <v-text-field
+          v-model="deal.value"
+          v-focus
+          :label="`Value (${session.team.currency})`"
+          inputmode="decimal"
+          placeholder="1,250"
+          :error-messages="valueError || wrong?.at('value')"
+        />
         <div class="pair">
           <v-select v-model="deal.stageId" :items="stages" item-value="id" item-title="name" label="Stage" />
-          <v-text-field v-model="deal.likelihood" type="number" min="0" max="100" label="Likelihood, %" :error-messages="wrong?.at('likelihood')" />
+          <v-text-field
+            v-model="deal.likelihood"
+            type="number"
+            min="0"
+            max="100"
+            label="Likelihood, %"
+            :error-messages="wrong?.at('likelihood')"
+          />
         </div>
-        <v-text-field v-model="deal.expectedClose" type="date" label="Expected close" :error-messages="wrong?.at('expectedClose')" />
-        <div v-if="wrong?.at('another')" class="notice" role="alert">{{ wrong.message }}. <button type="button" class="link" @click="save(true)">Open another one</button></div>
+        <v-text-field
+          v-model="deal.expectedClose"
+          type="date"
+          label="Expected close"
+          :error-messages="wrong?.at('expectedClose')"
+        />
+        <div v-if="wrong?.at('another')" class="notice" role="alert">
+          {{ wrong.message }}. <button type="button" class="link" @click="save(true)">Open another one</button>
+        </div>
         <p v-else-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
-        <div class="row"><v-btn type="submit" color="primary" :loading="busy">Open deal</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row">
+          <v-btn type="submit" color="primary" :loading="busy">Open deal</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.stack { display: grid; gap: 12px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
+.stack {
+  display: grid;
+  gap: 12px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
 </style>

@@ -14,24 +14,74 @@ const emit = defineEmits<{ changed: [] }>()
 const money = useMoney()
 const times = useTimes()
 const own = ref<CustomField[]>([])
-const stages = ref<{ id: string, name: string }[]>([])
+const stages = ref<{ id: string; name: string }[]>([])
 onMounted(async () => {
   const none = () => []
   ;[own.value, stages.value] = await Promise.all([
-    call(listFields).then(({ fields }) => fields.filter(field => field.of === 'deal'), none), call(listDealStages).then(answer => answer.stages, none),
+    call(listFields).then(({ fields }) => fields.filter((field) => field.of === 'deal'), none),
+    call(listDealStages).then((answer) => answer.stages, none),
   ])
 })
 const open = computed(() => props.deal.state === 'open')
 const key = (name: string) => `${props.deal.id}-${name}`
-const status = computed(() => open.value ? 'open' : [props.deal.state, props.deal.closedAt && times.day(props.deal.closedAt), props.deal.reason].filter(Boolean).join(', '))
-const stageOptions = computed(() => stages.value.map(stage => ({ value: stage.id, title: stage.name })))
+const status = computed(() =>
+  open.value
+    ? 'open'
+    : [props.deal.state, props.deal.closedAt && times.day(props.deal.closedAt), props.deal.reason]
+        .filter(Boolean)
+        .join(', '),
+)
+const stageOptions = computed(() => stages.value.map((stage) => ({ value: stage.id, title: stage.name })))
 const facts = computed<Fact[]>(() => [
   { key: key('state'), says: 'Status', kind: 'text', shown: status.value, raw: '', fixed: true, body: () => ({}) },
-  { key: key('name'), says: 'Name', kind: 'text', shown: props.deal.name, raw: props.deal.name, always: true, fixed: !open.value, body: value => ({ name: value }) },
-  { key: key('value'), says: 'Value', kind: 'money', shown: money.show(props.deal.value), raw: String(props.deal.value ?? ''), fixed: !open.value, body: value => ({ value: readMoney(String(value)) }) },
-  { key: key('stage'), says: 'Stage', kind: 'choice', shown: stages.value.find(stage => stage.id === props.deal.stageId)?.name ?? '', raw: props.deal.stageId ?? '', options: stageOptions.value, fixed: !open.value, body: value => ({ stageId: value || null }) },
-  { key: key('likelihood'), says: 'Likelihood', kind: 'number', shown: `${props.deal.likelihood}%`, raw: String(props.deal.likelihood), always: true, fixed: !open.value, body: value => ({ likelihood: Number(value) }) },
-  { key: key('close'), says: 'Expected close', kind: 'date', shown: valueInWords({ kind: 'date' }, props.deal.expectedClose), raw: props.deal.expectedClose ?? '', fixed: !open.value, body: value => ({ expectedClose: value || null }) },
+  {
+    key: key('name'),
+    says: 'Name',
+    kind: 'text',
+    shown: props.deal.name,
+    raw: props.deal.name,
+    always: true,
+    fixed: !open.value,
+    body: (value) => ({ name: value }),
+  },
+  {
+    key: key('value'),
+    says: 'Value',
+    kind: 'money',
+    shown: money.show(props.deal.value),
+    raw: String(props.deal.value ?? ''),
+    fixed: !open.value,
+    body: (value) => ({ value: readMoney(String(value)) }),
+  },
+  {
+    key: key('stage'),
+    says: 'Stage',
+    kind: 'choice',
+    shown: stages.value.find((stage) => stage.id === props.deal.stageId)?.name ?? '',
+    raw: props.deal.stageId ?? '',
+    options: stageOptions.value,
+    fixed: !open.value,
+    body: (value) => ({ stageId: value || null }),
+  },
+  {
+    key: key('likelihood'),
+    says: 'Likelihood',
+    kind: 'number',
+    shown: `${props.deal.likelihood}%`,
+    raw: String(props.deal.likelihood),
+    always: true,
+    fixed: !open.value,
+    body: (value) => ({ likelihood: Number(value) }),
+  },
+  {
+    key: key('close'),
+    says: 'Expected close',
+    kind: 'date',
+    shown: valueInWords({ kind: 'date' }, props.deal.expectedClose),
+    raw: props.deal.expectedClose ?? '',
+    fixed: !open.value,
+    body: (value) => ({ expectedClose: value || null }),
+  },
   ...ownFacts(own.value, props.deal.custom),
 ])
 async function save(body: object): Promise<void> {

@@ -6,7 +6,11 @@ import { useTimes } from '~/composables/times'
 
 /** The line: rings the person, says how it stands, hangs up. */
 const props = defineProps<{ brief: Brief }>()
-const emit = defineEmits<{ phone: [id: string | null], /** A call was made: the outcomes count now. */ called: [], /** A number or an address was added or corrected. */ changed: [] }>()
+const emit = defineEmits<{
+  phone: [id: string | null]
+  /** A call was made: the outcomes count now. */ called: []
+  /** A number or an address was added or corrected. */ changed: []
+}>()
 const mending = ref(false)
 /** Said of a call that was not made from here. */
 const madeAs = defineModel<'elsewhere' | 'incoming' | null>('madeAs', { default: null })
@@ -18,9 +22,19 @@ const tick = ref(Date.now())
 const wrong = ref('')
 const phoneId = ref<string | null>(null)
 let poll: ReturnType<typeof setInterval> | undefined
-const usable = computed(() => props.brief.prospect.phones.filter(phone => phone.standing === 'correct' || phone.standing === 'unverified'))
-const number = computed(() => usable.value.find(phone => phone.id === phoneId.value) ?? usable.value[0] ?? null)
-const WORDS: Record<string, string> = { ringing: 'Ringing', answered: 'On the line', voicemail: 'Voicemail', busy: 'Busy', not_in_service: 'Number not in service', no_answer: 'No answer', ended: 'Call ended' }
+const usable = computed(() =>
+  props.brief.prospect.phones.filter((phone) => phone.standing === 'correct' || phone.standing === 'unverified'),
+)
+const number = computed(() => usable.value.find((phone) => phone.id === phoneId.value) ?? usable.value[0] ?? null)
+const WORDS: Record<string, string> = {
+  ringing: 'Ringing',
+  answered: 'On the line',
+  voicemail: 'Voicemail',
+  busy: 'Busy',
+  not_in_service: 'Number not in service',
+  no_answer: 'No answer',
+  ended: 'Call ended',
+}
 const lasted = computed(() => {
   const seconds = Math.max(0, Math.floor((tick.value - since.value) / 1000))
   return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
@@ -40,7 +54,9 @@ async function ring(): Promise<void> {
   if (live.value) return
   wrong.value = ''
   try {
-    const made = await call(dial, { body: { id: crypto.randomUUID(), prospectId: props.brief.prospect.id, phoneId: phoneId.value } })
+    const made = await call(dial, {
+      body: { id: crypto.randomUUID(), prospectId: props.brief.prospect.id, phoneId: phoneId.value },
+    })
     callId.value = made.id
     phoneId.value = made.phoneId
     emit('phone', made.phoneId)
@@ -49,8 +65,7 @@ async function ring(): Promise<void> {
     since.value = Date.now()
     clearInterval(poll)
     poll = setInterval(look, 500)
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? error.message : 'The call could not be made'
   }
 }
@@ -74,29 +89,77 @@ defineExpose({ ring, end })
 <template>
   <div class="line">
     <div v-if="callId" class="spread">
-      <b class="num" role="status">{{ WORDS[state] }} <template v-if="live">{{ lasted }}</template></b>
+      <b class="num" role="status"
+        >{{ WORDS[state] }} <template v-if="live">{{ lasted }}</template></b
+      >
       <button v-if="live" class="plain chip clay" @click="end">Hang up <kbd>H</kbd></button>
       <button v-else class="plain chip pine" @click="ring">Call again <kbd>C</kbd></button>
     </div>
     <div v-else-if="number" class="spread">
-      <label v-if="usable.length > 1" class="grow"><span class="visually-hidden">Number</span><select v-model="phoneId"><option v-for="phone in usable" :key="phone.id" :value="phone.id">{{ phone.shown }} · {{ phone.kind }}</option></select></label>
+      <label v-if="usable.length > 1" class="grow"
+        ><span class="visually-hidden">Number</span
+        ><select v-model="phoneId">
+          <option v-for="phone in usable" :key="phone.id" :value="phone.id">
+            {{ phone.shown }} · {{ phone.kind }}
+          </option>
+        </select></label
+      >
       <b v-else class="num cut">{{ number.shown }}</b>
-      <v-btn color="primary" size="small" :disabled="!brief.prospect.calling.open" @click="ring">Call <kbd class="ml-2">C</kbd></v-btn>
+      <v-btn color="primary" size="small" :disabled="!brief.prospect.calling.open" @click="ring"
+        >Call <kbd class="ml-2">C</kbd></v-btn
+      >
     </div>
     <b v-else class="mr-2">No number to call</b>
-    <button class="link small" @click="mending = true">{{ brief.prospect.phones.length + brief.prospect.emails.length ? 'Edit contact' : 'Add phone or email' }}</button>
-    <v-dialog v-model="mending" max-width="400" aria-label="Contact"><v-card class="pa-4"><ReachPanel :person="brief.prospect" @changed="emit('changed')" /><v-btn class="mt-2" variant="text" @click="mending = false">Close</v-btn></v-card></v-dialog>
+    <button class="link small" @click="mending = true">
+      {{ brief.prospect.phones.length + brief.prospect.emails.length ? 'Edit contact' : 'Add phone or email' }}
+    </button>
+    <v-dialog v-model="mending" max-width="400" aria-label="Contact"
+      ><v-card class="pa-4"
+        ><ReachPanel :person="brief.prospect" @changed="emit('changed')" /><v-btn
+          class="mt-2"
+          variant="text"
+          @click="mending = false"
+          >Close</v-btn
+        ></v-card
+      ></v-dialog
+    >
     <p class="small dim made">
-      <template v-if="madeAs"><span class="chip slate">{{ madeAs === 'elsewhere' ? 'Logging a call made on another phone' : 'Logging a call they made to us' }}</span> <button class="link small" @click="madeAs = null">Cancel</button></template>
-      <template v-else-if="brief.call && !callId">You called at {{ times.clock(brief.call.startedAt) }}. It has no outcome yet.</template>
-      <template v-else-if="!callId">Log a call: <button class="link small" @click="madeAs = 'elsewhere'">on another phone</button> <kbd>L</kbd> · <button class="link small" @click="madeAs = 'incoming'">they called us</button></template>
+      <template v-if="madeAs"
+        ><span class="chip slate">{{
+          madeAs === 'elsewhere' ? 'Logging a call made on another phone' : 'Logging a call they made to us'
+        }}</span>
+        <button class="link small" @click="madeAs = null">Cancel</button></template
+      >
+      <template v-else-if="brief.call && !callId"
+        >You called at {{ times.clock(brief.call.startedAt) }}. It has no outcome yet.</template
+      >
+      <template v-else-if="!callId"
+        >Log a call: <button class="link small" @click="madeAs = 'elsewhere'">on another phone</button> <kbd>L</kbd> ·
+        <button class="link small" @click="madeAs = 'incoming'">they called us</button></template
+      >
     </p>
     <p v-if="wrong" class="small clay" role="alert">{{ wrong }}</p>
-    <p v-else-if="!brief.prospect.calling.open && brief.prospect.calling.from" class="small dim">Opens {{ times.moment(brief.prospect.calling.from) }} your time</p>
+    <p v-else-if="!brief.prospect.calling.open && brief.prospect.calling.from" class="small dim">
+      Opens {{ times.moment(brief.prospect.calling.from) }} your time
+    </p>
     <p v-else-if="brief.prospect.calling.why" class="small clay">{{ brief.prospect.calling.why }}</p>
   </div>
 </template>
 
 <style scoped>
-.line { margin-bottom: 10px; min-height: 32px; } .clay { color: var(--clay-deep); } select { font: inherit; width: 100%; border: 1px solid var(--line); border-radius: 6px; padding: 3px 6px; background: var(--card); }
+.line {
+  margin-bottom: 10px;
+  min-height: 32px;
+}
+.clay {
+  color: var(--clay-deep);
+}
+select {
+  font: inherit;
+  width: 100%;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  padding: 3px 6px;
+  background: var(--card);
+}
 </style>

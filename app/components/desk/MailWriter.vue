@@ -8,7 +8,11 @@ import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 /** Writes a mail to one person; it goes at once. Answers carry the thread on. */
-const props = defineProps<{ brief: Pick<Brief, 'prospect' | 'mail' | 'task'>, taskId?: string | null, /** Has the cursor when it opens. */ begin?: boolean }>()
+const props = defineProps<{
+  brief: Pick<Brief, 'prospect' | 'mail' | 'task'>
+  taskId?: string | null
+  /** Has the cursor when it opens. */ begin?: boolean
+}>()
 const emit = defineEmits<{ sent: [] }>()
 const notices = useNotices()
 const drafts = useDrafts()
@@ -16,39 +20,61 @@ const session = useSession()
 const whose = () => props.brief.prospect.id
 const begun = () => {
   const last = props.brief.mail[0]
-  return last ? last.subject.startsWith('Re:') ? last.subject : `Re: ${last.subject}` : ''
+  if (last) return last.subject.startsWith('Re:') ? last.subject : `Re: ${last.subject}`
+  return ''
 }
 const subject = drafts.draft('subject', whose, begun)
-const signed = () => session.user?.signature ? `\n\n${session.user.signature}` : ''
+const signed = () => (session.user?.signature ? `\n\n${session.user.signature}` : '')
 const body = drafts.draft('mail', whose, signed)
 const { wrong, busy, send: sending } = useSending()
-watch(whose, () => { wrong.value = null })
+watch(whose, () => {
+  wrong.value = null
+})
 const form = ref<HTMLFormElement | null>(null)
-onMounted(() => { if (props.begin) form.value?.querySelector<HTMLElement>(subject.value ? 'textarea' : 'input')?.focus() })
+onMounted(() => {
+  if (props.begin) form.value?.querySelector<HTMLElement>(subject.value ? 'textarea' : 'input')?.focus()
+})
 /** The text goes above the signature. */
 function toTop(event: FocusEvent): void {
   if (body.value === signed()) (event.target as HTMLTextAreaElement).setSelectionRange(0, 0)
 }
 
-const send = () => sending(async () => {
-  const id = whose()
-  const { says } = await call(writeEmail, { params: { id: props.brief.prospect.id }, body: { id: crypto.randomUUID(), subject: subject.value, body: body.value.trim() === session.user?.signature ? '' : body.value, taskId: props.taskId ?? null, inReplyTo: props.brief.mail[0]?.id ?? null } })
-  notices.say([`Email to ${props.brief.prospect.name} is on its way.`, says].filter(Boolean).join(' '))
-  drafts.write('subject', id, null)
-  drafts.write('mail', id, null)
-  emit('sent')
-})
+const send = () =>
+  sending(async () => {
+    const id = whose()
+    const { says } = await call(writeEmail, {
+      params: { id: props.brief.prospect.id },
+      body: {
+        id: crypto.randomUUID(),
+        subject: subject.value,
+        body: body.value.trim() === session.user?.signature ? '' : body.value,
+        taskId: props.taskId ?? null,
+        inReplyTo: props.brief.mail[0]?.id ?? null,
+      },
+    })
+    notices.say([`Email to ${props.brief.prospect.name} is on its way.`, says].filter(Boolean).join(' '))
+    drafts.write('subject', id, null)
+    drafts.write('mail', id, null)
+    emit('sent')
+  })
 </script>
 
 <template>
   <form ref="form" class="writer" @submit.prevent="send" @keydown.ctrl.enter="send">
     <v-text-field v-model="subject" label="Subject" :error-messages="wrong?.at('subject')" />
-    <v-textarea v-model="body" label="Text" rows="5" auto-grow @focus="toTop" :error-messages="wrong?.at('body')" />
+    <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="wrong?.at('body')" @focus="toTop" />
     <p v-if="wrong && !wrong.at('subject') && !wrong.at('body')" class="notice clay">{{ wrong.message }}</p>
-    <div><v-btn type="submit" color="primary" size="small" :loading="busy">Send now <kbd class="ml-2">Ctrl Enter</kbd></v-btn></div>
+    <div>
+      <v-btn type="submit" color="primary" size="small" :loading="busy"
+        >Send now <kbd class="ml-2">Ctrl Enter</kbd></v-btn
+      >
+    </div>
   </form>
 </template>
 
 <style scoped>
-.writer { display: grid; gap: 10px; }
+.writer {
+  display: grid;
+  gap: 10px;
+}
 </style>

@@ -8,15 +8,23 @@ import { useNotices } from '~/stores/notices'
 
 /** How a meeting went: each answer with what it does, by number key; it can be moved or cancelled instead. */
 type Meeting = NonNullable<Brief['meeting']>
-const props = defineProps<{ meeting: Meeting, person: Brief['prospect'] }>()
-const emit = defineEmits<{ result: [result: Meeting['results'][number]], /** It was moved or cancelled. */ changed: [] }>()
+const props = defineProps<{ meeting: Meeting; person: Brief['prospect'] }>()
+const emit = defineEmits<{
+  result: [result: Meeting['results'][number]]
+  /** It was moved or cancelled. */ changed: []
+}>()
 const times = useTimes()
 const notices = useNotices()
 const moving = ref(false)
 const to = reactive({ at: null as number | null, minutes: 30 })
-const when = ref<{ settle(): Promise<number | null>, focus(): void } | null>(null)
+const when = ref<{ settle(): Promise<number | null>; focus(): void } | null>(null)
 const { wrong, send } = useSending()
-watch(() => props.meeting.id, () => { moving.value = false })
+watch(
+  () => props.meeting.id,
+  () => {
+    moving.value = false
+  },
+)
 
 async function openMove(): Promise<void> {
   Object.assign(to, { at: null, minutes: Math.round((props.meeting.endAt - props.meeting.startAt) / 60_000) })
@@ -24,48 +32,113 @@ async function openMove(): Promise<void> {
   await nextTick()
   when.value?.focus()
 }
-const move = () => send(async () => {
-  const startAt = await when.value?.settle() ?? null
-  if (startAt === null) return
-  const { says } = await call(moveMeeting, { params: { id: props.meeting.id }, body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), zone: props.meeting.zone } })
-  notices.say(says)
-  moving.value = false
-  emit('changed')
-})
-const cancel = () => send(async () => {
-  const { says } = await call(cancelMeeting, { params: { id: props.meeting.id }, body: { id: crypto.randomUUID() } })
-  notices.say(says)
-  emit('changed')
-})
+const move = () =>
+  send(async () => {
+    const startAt = (await when.value?.settle()) ?? null
+    if (startAt === null) return
+    const { says } = await call(moveMeeting, {
+      params: { id: props.meeting.id },
+      body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), zone: props.meeting.zone },
+    })
+    notices.say(says)
+    moving.value = false
+    emit('changed')
+  })
+const cancel = () =>
+  send(async () => {
+    const { says } = await call(cancelMeeting, { params: { id: props.meeting.id }, body: { id: crypto.randomUUID() } })
+    notices.say(says)
+    emit('changed')
+  })
 function pickKey(key: number): void {
   const result = props.meeting.results[key - 1]
   if (result) emit('result', result)
   else if (key === props.meeting.results.length + 1) void openMove()
   else if (key === props.meeting.results.length + 2) void cancel()
 }
-defineExpose({ pickKey, close: () => { moving.value = false }, isOpen: () => moving.value, snapshot: () => null, restore: () => {} })
+defineExpose({
+  pickKey,
+  close: () => {
+    moving.value = false
+  },
+  isOpen: () => moving.value,
+  snapshot: () => null,
+  restore: () => {},
+})
 </script>
 
 <template>
   <div class="results">
-    <p class="mb-2"><b>{{ meeting.title }}</b><br><span class="dim small num">{{ times.moment(meeting.startAt) }}</span></p>
+    <p class="mb-2">
+      <b>{{ meeting.title }}</b><br /><span class="dim small num">{{ times.moment(meeting.startAt) }}</span>
+    </p>
     <button v-for="(one, index) in meeting.results" :key="one.result" class="plain one" @click="emit('result', one)">
-      <kbd>{{ index + 1 }}</kbd><span><b>{{ one.label }}</b><small>{{ one.says }}</small></span>
+      <kbd>{{ index + 1 }}</kbd><span
+        ><b>{{ one.label }}</b
+        ><small>{{ one.says }}</small></span
+      >
     </button>
-    <button class="plain one" :aria-expanded="moving" @click="openMove"><kbd>{{ meeting.results.length + 1 }}</kbd><span><b>Move it</b><small>They get an update of the invitation.</small></span></button>
+    <button class="plain one" :aria-expanded="moving" @click="openMove">
+      <kbd>{{ meeting.results.length + 1 }}</kbd><span
+        ><b>Move it</b><small>They get an update of the invitation.</small></span
+      >
+    </button>
     <form v-if="moving" class="move" @submit.prevent="move" @keydown.esc.stop="moving = false">
-      <WhenField ref="when" v-model="to.at" kind="meeting" :prospect-id="person.id" :zone="person.zone" label="New time" />
+      <WhenField
+        ref="when"
+        v-model="to.at"
+        kind="meeting"
+        :prospect-id="person.id"
+        :zone="person.zone"
+        label="New time"
+      />
       <p v-if="wrong" class="wrong" role="alert">{{ wrong.message }}</p>
-      <div class="row"><v-btn type="submit" color="primary" size="small">Move</v-btn><v-btn variant="text" size="small" @click="moving = false">Cancel</v-btn></div>
+      <div class="row">
+        <v-btn type="submit" color="primary" size="small">Move</v-btn
+        ><v-btn variant="text" size="small" @click="moving = false">Cancel</v-btn>
+      </div>
     </form>
-    <button class="plain one" @click="cancel"><kbd>{{ meeting.results.length + 2 }}</kbd><span><b>Cancelled</b><small>They get a cancellation.</small></span></button>
+    <button class="plain one" @click="cancel">
+      <kbd>{{ meeting.results.length + 2 }}</kbd><span><b>Cancelled</b><small>They get a cancellation.</small></span>
+    </button>
     <p v-if="wrong && !moving" class="wrong" role="alert">{{ wrong.message }}</p>
   </div>
 </template>
 
 <style scoped>
-.results { display: grid; grid-template-columns: minmax(0, 1fr); gap: 4px; }
-.one { display: grid; grid-template-columns: 24px 1fr; gap: 8px; padding: 5px 9px; background: var(--card); border: 1px solid var(--line); border-radius: 7px; align-items: start; }
-.one:hover { background: var(--pine-soft); } b { font-weight: 600; } small { display: block; color: var(--dim); line-height: 1.25; }
-.move { display: grid; gap: 8px; padding: 8px 10px; } .wrong { color: var(--clay-deep); font-size: 12.5px; }
+.results {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 4px;
+}
+.one {
+  display: grid;
+  grid-template-columns: 24px 1fr;
+  gap: 8px;
+  padding: 5px 9px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 7px;
+  align-items: start;
+}
+.one:hover {
+  background: var(--pine-soft);
+}
+b {
+  font-weight: 600;
+}
+small {
+  display: block;
+  color: var(--dim);
+  line-height: 1.25;
+}
+.move {
+  display: grid;
+  gap: 8px;
+  padding: 8px 10px;
+}
+.wrong {
+  color: var(--clay-deep);
+  font-size: 12.5px;
+}
 </style>

@@ -7,22 +7,52 @@ import { zonesInOrder } from '~/composables/zones'
 import { useSession } from '~/stores/session'
 
 /** The outcomes, each with what it will do to this person; what one must know is asked in its place. */
-const props = defineProps<{ brief: Brief, wrong: ApiError | null, /** What is noted beside the outcomes already, and goes along. */ note?: string }>()
+const props = defineProps<{
+  brief: Brief
+  wrong: ApiError | null
+  /** What is noted beside the outcomes already, and goes along. */ note?: string
+}>()
 const emit = defineEmits<{ log: [outcome: OutcomeChoice, details: OutcomeDetails] }>()
 const times = useTimes()
 const session = useSession()
 const chosen = ref<string | null>(null)
 const root = ref<HTMLElement | null>(null)
-const given = reactive({ at: null as number | null, reason: '', minutes: 30, zone: '', title: '', place: '', firstName: '', lastName: '', email: '', phone: '', note: '' })
+const given = reactive({
+  at: null as number | null,
+  reason: '',
+  minutes: 30,
+  zone: '',
+  title: '',
+  place: '',
+  firstName: '',
+  lastName: '',
+  email: '',
+  phone: '',
+  note: '',
+})
 const lacks = ref('')
 
 const zone = computed(() => props.brief.prospect.zone)
 const when = ref<{ settle(): Promise<number | null> }[]>([])
-const hasAddress = computed(() => props.brief.prospect.emails.some(email => email.standing !== 'bounced'))
-watch(() => props.brief.prospect.id, () => {
-  chosen.value = null
-  Object.assign(given, { at: null, reason: '', minutes: 30, title: '', place: '', firstName: '', lastName: '', email: '', phone: '', note: '' })
-})
+const hasAddress = computed(() => props.brief.prospect.emails.some((email) => email.standing !== 'bounced'))
+watch(
+  () => props.brief.prospect.id,
+  () => {
+    chosen.value = null
+    Object.assign(given, {
+      at: null,
+      reason: '',
+      minutes: 30,
+      title: '',
+      place: '',
+      firstName: '',
+      lastName: '',
+      email: '',
+      phone: '',
+      note: '',
+    })
+  },
+)
 
 /** Whether something has to be said before it can be logged. */
 const opens = (outcome: OutcomeChoice) => outcome.asks.length + outcome.missing.length > 0
@@ -53,26 +83,43 @@ async function confirm(outcome: OutcomeChoice): Promise<void> {
   if (confirming.value) return
   confirming.value = true
   const wantsTime = outcome.asks.includes('meeting') || outcome.asks.includes('callBackAt')
-  const at = wantsTime ? await when.value[0]?.settle() ?? null : 0
+  const at = wantsTime ? ((await when.value[0]?.settle()) ?? null) : 0
   confirming.value = false
   if (at === null || chosen.value !== outcome.id) return
   lacks.value = missing(outcome)
   if (lacks.value) return
   confirming.value = true
-  const filled = !outcome.missing.length || await fills.value[0]?.save()
+  const filled = !outcome.missing.length || (await fills.value[0]?.save())
   confirming.value = false
   if (!filled || chosen.value !== outcome.id) return
   emit('log', outcome, {
     ...(outcome.asks.includes('callBackAt') && { callBackAt: at }),
     ...(outcome.asks.includes('reason') && { reason: given.reason }),
     ...(outcome.asks.includes('note') && { note: given.note }),
-    ...(outcome.asks.includes('meeting') && { meeting: { title: given.title || 'Meeting', startAt: at, minutes: Number(given.minutes), zone: given.zone, ...(given.place.trim() && { place: given.place.trim() }), ...(given.email.trim() && { email: given.email }) } }),
-    ...(outcome.asks.includes('referral') && named() && { referral: { firstName: given.firstName, lastName: given.lastName, ...(given.email && { email: given.email }), ...(given.phone && { phone: given.phone }) } }),
+    ...(outcome.asks.includes('meeting') && {
+      meeting: {
+        title: given.title || 'Meeting',
+        startAt: at,
+        minutes: Number(given.minutes),
+        zone: given.zone,
+        ...(given.place.trim() && { place: given.place.trim() }),
+        ...(given.email.trim() && { email: given.email }),
+      },
+    }),
+    ...(outcome.asks.includes('referral') &&
+      named() && {
+        referral: {
+          firstName: given.firstName,
+          lastName: given.lastName,
+          ...(given.email && { email: given.email }),
+          ...(given.phone && { phone: given.phone }),
+        },
+      }),
   })
 }
 const zones = computed(() => zonesInOrder([zone.value, session.zone]))
 /** What has been typed for an outcome, to be put back if it could not be logged after all. */
-function snapshot(): { chosen: string | null, given: Record<string, unknown> } {
+function snapshot(): { chosen: string | null; given: Record<string, unknown> } {
   return { chosen: chosen.value, given: { ...given } }
 }
 function restore(kept: ReturnType<typeof snapshot>): void {
@@ -80,12 +127,15 @@ function restore(kept: ReturnType<typeof snapshot>): void {
   Object.assign(given, kept.given)
 }
 defineExpose({
-  snapshot, restore,
+  snapshot,
+  restore,
   pickKey: (key: number) => {
-    const outcome = props.brief.outcomes.find(one => one.key === key)
+    const outcome = props.brief.outcomes.find((one) => one.key === key)
     if (outcome) void pick(outcome)
   },
-  close: () => { chosen.value = null },
+  close: () => {
+    chosen.value = null
+  },
   /** Whether an outcome's form is open: it has the keyboard to itself. */
   isOpen: () => chosen.value !== null,
 })
@@ -95,32 +145,104 @@ defineExpose({
   <div ref="root" class="outcomes">
     <template v-for="outcome in brief.outcomes" :key="outcome.id">
       <div class="one" :class="{ on: chosen === outcome.id, off: outcome.blocked }">
-        <button class="plain head" :aria-expanded="opens(outcome) ? chosen === outcome.id : undefined" :disabled="Boolean(outcome.blocked)" @click="pick(outcome)">
+        <button
+          class="plain head"
+          :aria-expanded="opens(outcome) ? chosen === outcome.id : undefined"
+          :disabled="Boolean(outcome.blocked)"
+          @click="pick(outcome)"
+        >
           <kbd>{{ outcome.key ?? '·' }}</kbd>
-          <span><b>{{ outcome.name }}</b><small>{{ outcome.blocked ?? outcome.says }}</small></span>
+          <span
+            ><b>{{ outcome.name }}</b
+            ><small>{{ outcome.blocked ?? outcome.says }}</small></span
+          >
         </button>
-        <form v-if="chosen === outcome.id" class="asks" @submit.prevent="confirm(outcome)" @keydown.esc.stop="chosen = null">
-          <WhenField v-if="outcome.asks.includes('callBackAt') || outcome.asks.includes('meeting')" ref="when" v-model="given.at" :kind="outcome.asks.includes('meeting') ? 'meeting' : 'call'" :prospect-id="brief.prospect.id" :zone="outcome.asks.includes('meeting') ? given.zone : zone" :label="outcome.asks.includes('meeting') ? 'Meeting' : 'Call back'" />
+        <form
+          v-if="chosen === outcome.id"
+          class="asks"
+          @submit.prevent="confirm(outcome)"
+          @keydown.esc.stop="chosen = null"
+        >
+          <WhenField
+            v-if="outcome.asks.includes('callBackAt') || outcome.asks.includes('meeting')"
+            ref="when"
+            v-model="given.at"
+            :kind="outcome.asks.includes('meeting') ? 'meeting' : 'call'"
+            :prospect-id="brief.prospect.id"
+            :zone="outcome.asks.includes('meeting') ? given.zone : zone"
+            :label="outcome.asks.includes('meeting') ? 'Meeting' : 'Call back'"
+          />
           <template v-if="outcome.asks.includes('meeting')">
             <div class="pair">
-              <label>Minutes<input v-model.number="given.minutes" type="number" min="5" max="600" step="5"></label>
-              <label>Time zone<select v-model="given.zone"><optgroup label="Usual"><option v-for="name in zones.usual" :key="name" :value="name">{{ times.zoneName(name) }}</option></optgroup><optgroup label="All"><option v-for="name in zones.others" :key="name" :value="name">{{ times.zoneName(name) }}</option></optgroup></select></label>
+              <label>Minutes<input v-model.number="given.minutes" type="number" min="5" max="600" step="5" /></label>
+              <label
+                >Time zone<select v-model="given.zone">
+                  <optgroup label="Usual">
+                    <option v-for="name in zones.usual" :key="name" :value="name">{{ times.zoneName(name) }}</option>
+                  </optgroup>
+                  <optgroup label="All">
+                    <option v-for="name in zones.others" :key="name" :value="name">{{ times.zoneName(name) }}</option>
+                  </optgroup>
+                </select></label
+              >
             </div>
-            <label>What about<input v-model="given.title" maxlength="200"></label>
-            <label>Where<input v-model="given.place" maxlength="300" placeholder="A link, an address, or who calls which number"></label>
-            <label>{{ hasAddress ? 'Another email for the invitation (optional)' : 'Email for the invitation' }}<input v-model="given.email" inputmode="email" maxlength="254" autocomplete="off"></label>
+            <label>What about<input v-model="given.title" maxlength="200" /></label>
+            <label
+              >Where<input
+                v-model="given.place"
+                maxlength="300"
+                placeholder="A link, an address, or who calls which number"
+            /></label>
+            <label
+              >{{ hasAddress ? 'Another email for the invitation (optional)' : 'Email for the invitation'
+              }}<input v-model="given.email" inputmode="email" maxlength="254" autocomplete="off"
+            /></label>
           </template>
-          <label v-if="outcome.asks.includes('reason')">Reason<input v-model="given.reason" :list="`reasons-${outcome.id}`" maxlength="500"><datalist :id="`reasons-${outcome.id}`"><option v-for="reason in outcome.reasons" :key="reason" :value="reason" /></datalist></label>
-          <div v-if="outcome.asks.includes('reason') && outcome.reasons.length" class="quick"><button v-for="reason in outcome.reasons" :key="reason" type="button" class="plain chip" @click="given.reason = reason; confirm(outcome)">{{ reason }}</button></div>
+          <label v-if="outcome.asks.includes('reason')"
+            >Reason<input v-model="given.reason" :list="`reasons-${outcome.id}`" maxlength="500" /><datalist
+              :id="`reasons-${outcome.id}`"
+            >
+              <option v-for="reason in outcome.reasons" :key="reason" :value="reason" /></datalist
+          ></label>
+          <div v-if="outcome.asks.includes('reason') && outcome.reasons.length" class="quick">
+            <button
+              v-for="reason in outcome.reasons"
+              :key="reason"
+              type="button"
+              class="plain chip"
+              @click="
+                given.reason = reason
+                confirm(outcome)
+              "
+            >
+              {{ reason }}
+            </button>
+          </div>
           <template v-if="outcome.asks.includes('referral')">
             <p class="dim">Who is? Leave it empty if you don’t know.</p>
-            <div class="pair"><label>First name<input v-model="given.firstName"></label><label>Last name<input v-model="given.lastName"></label></div>
-            <div class="pair"><label>Phone<input v-model="given.phone" inputmode="tel"></label><label>Email<input v-model="given.email" inputmode="email"></label></div>
+            <div class="pair">
+              <label>First name<input v-model="given.firstName" /></label
+              ><label>Last name<input v-model="given.lastName" /></label>
+            </div>
+            <div class="pair">
+              <label>Phone<input v-model="given.phone" inputmode="tel" /></label
+              ><label>Email<input v-model="given.email" inputmode="email" /></label>
+            </div>
           </template>
-          <MissingFields v-if="outcome.missing.length" ref="fills" :person="brief.prospect" :missing="outcome.missing" />
-          <label v-if="outcome.asks.includes('note') && !note?.trim()">Note<textarea v-model="given.note" rows="2" /></label>
+          <MissingFields
+            v-if="outcome.missing.length"
+            ref="fills"
+            :person="brief.prospect"
+            :missing="outcome.missing"
+          />
+          <label v-if="outcome.asks.includes('note') && !note?.trim()"
+            >Note<textarea v-model="given.note" rows="2" />
+          </label>
           <p v-if="lacks || wrong" class="lack" role="alert">{{ lacks || wrong?.message }}</p>
-          <div class="row"><v-btn type="submit" color="primary" size="small">{{ outcome.name }} <kbd class="ml-2">Enter</kbd></v-btn><v-btn variant="text" size="small" @click="chosen = null">Cancel</v-btn></div>
+          <div class="row">
+            <v-btn type="submit" color="primary" size="small">{{ outcome.name }} <kbd class="ml-2">Enter</kbd></v-btn
+            ><v-btn variant="text" size="small" @click="chosen = null">Cancel</v-btn>
+          </div>
         </form>
       </div>
     </template>
@@ -128,12 +250,87 @@ defineExpose({
 </template>
 
 <style scoped>
-.outcomes { display: grid; grid-template-columns: minmax(0, 1fr); gap: 4px; }
-.one { background: var(--card); border: 1px solid var(--line); border-radius: 7px; } .one.on { border-color: var(--pine); box-shadow: 0 0 0 1px var(--pine); } .one.off b { color: var(--dim); font-weight: 500; }
-.head { display: grid; grid-template-columns: 24px 1fr; gap: 8px; padding: 4px 9px; width: 100%; align-items: start; } .head:hover:not(:disabled) { background: var(--pine-soft); border-radius: 6px; }
-b { font-weight: 600; } .head small { display: block; color: var(--dim); line-height: 1.25; }
-.asks { padding: 4px 10px 10px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 8px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
-label { display: grid; font-size: 12.5px; color: var(--dim); min-width: 0; } input, select, textarea { font: inherit; font-size: 14px; color: var(--ink); border: 1px solid var(--stone); border-radius: 6px; padding: 5px 7px; background: #fff; min-width: 0; width: 100%; }
-.quick { display: flex; flex-wrap: wrap; gap: 5px; } .quick .chip { padding: 3px 8px; } .quick .chip:hover { background: var(--pine-soft); }
-.lack { color: var(--clay-deep); font-size: 12.5px; }
+.outcomes {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 4px;
+}
+.one {
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 7px;
+}
+.one.on {
+  border-color: var(--pine);
+  box-shadow: 0 0 0 1px var(--pine);
+}
+.one.off b {
+  color: var(--dim);
+  font-weight: 500;
+}
+.head {
+  display: grid;
+  grid-template-columns: 24px 1fr;
+  gap: 8px;
+  padding: 4px 9px;
+  width: 100%;
+  align-items: start;
+}
+.head:hover:not(:disabled) {
+  background: var(--pine-soft);
+  border-radius: 6px;
+}
+b {
+  font-weight: 600;
+}
+.head small {
+  display: block;
+  color: var(--dim);
+  line-height: 1.25;
+}
+.asks {
+  padding: 4px 10px 10px;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 8px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+label {
+  display: grid;
+  font-size: 12.5px;
+  color: var(--dim);
+  min-width: 0;
+}
+input,
+select,
+textarea {
+  font: inherit;
+  font-size: 14px;
+  color: var(--ink);
+  border: 1px solid var(--stone);
+  border-radius: 6px;
+  padding: 5px 7px;
+  background: #fff;
+  min-width: 0;
+  width: 100%;
+}
+.quick {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+}
+.quick .chip {
+  padding: 3px 8px;
+}
+.quick .chip:hover {
+  background: var(--pine-soft);
+}
+.lack {
+  color: var(--clay-deep);
+  font-size: 12.5px;
+}
 </style>

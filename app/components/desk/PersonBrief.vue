@@ -8,9 +8,9 @@ import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 /** The person in hand: who, why now, the climb, what to say, what was said. */
-const props = defineProps<{ brief: Brief, urgent: boolean }>()
+const props = defineProps<{ brief: Brief; urgent: boolean }>()
 const note = defineModel<string>('note', { required: true })
-const emit = defineEmits<{ sent: [], settled: [], changed: [] }>()
+const emit = defineEmits<{ sent: []; settled: []; changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
 const session = useSession()
@@ -18,11 +18,22 @@ const root = ref<HTMLElement | null>(null)
 const dealing = ref(false)
 const box = ref<HTMLTextAreaElement | null>(null)
 const person = computed(() => props.brief.prospect)
-const KIND_WORDS: Record<string, string> = { first_contact: 'First contact', call: 'Call now', call_back: 'Call back now', reply: 'Answer now', follow_up: 'Follow up', task: 'To do', check_mail: 'Check an email', meeting_result: 'After the meeting' }
+const KIND_WORDS: Record<string, string> = {
+  first_contact: 'First contact',
+  call: 'Call now',
+  call_back: 'Call back now',
+  reply: 'Answer now',
+  follow_up: 'Follow up',
+  task: 'To do',
+  check_mail: 'Check an email',
+  meeting_result: 'After the meeting',
+}
 const place = computed(() => [person.value.city, person.value.region].filter(Boolean).join(', '))
-const lastIn = computed(() => props.brief.mail.find(mail => mail.direction === 'in'))
-const answered = computed(() => lastIn.value && props.brief.mail.find(mail => mail.direction === 'out' && mail.at < lastIn.value!.at))
-const next = computed(() => props.brief.slope?.steps.find(step => step.state === 'ahead')?.at ?? null)
+const lastIn = computed(() => props.brief.mail.find((mail) => mail.direction === 'in'))
+const answered = computed(
+  () => lastIn.value && props.brief.mail.find((mail) => mail.direction === 'out' && mail.at < lastIn.value!.at),
+)
+const next = computed(() => props.brief.slope?.steps.find((step) => step.state === 'ahead')?.at ?? null)
 
 /** Starts a note line with the time of day. */
 async function stamp(): Promise<void> {
@@ -38,32 +49,42 @@ async function settle(wentOut: boolean): Promise<void> {
     await call(settleEmail, { params: { id: props.brief.held.id }, body: { id: crypto.randomUUID(), wentOut } })
     notices.say(wentOut ? 'Noted: it went out.' : 'It is sent now.')
     emit('settled')
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
 /** What is typed for the values that a held email lacks, by field. */
 const filled = reactive<Record<string, string>>({})
 const fillError = reactive<Record<string, string>>({})
-watch(() => props.brief.held?.id, () => {
-  for (const key of Object.keys(filled)) Reflect.deleteProperty(filled, key)
-})
+watch(
+  () => props.brief.held?.id,
+  () => {
+    for (const key of Object.keys(filled)) Reflect.deleteProperty(filled, key)
+  },
+)
 async function fillAndSend(): Promise<void> {
-  const fields = (props.brief.held?.missing ?? []).flatMap(lack => lack.field ?? [])
+  const fields = (props.brief.held?.missing ?? []).flatMap((lack) => lack.field ?? [])
   for (const field of fields) fillError[field] = filled[field]?.trim() ? '' : 'Fill this in'
-  if (fields.some(field => fillError[field])) return
-  const custom = Object.fromEntries(fields.filter(field => field.startsWith('custom:')).map(field => [field.slice('custom:'.length), filled[field]]))
-  const plain = Object.fromEntries(fields.filter(field => !field.startsWith('custom:')).map(field => [field, filled[field]!.trim()]))
+  if (fields.some((field) => fillError[field])) return
+  const custom = Object.fromEntries(
+    fields
+      .filter((field) => field.startsWith('custom:'))
+      .map((field) => [field.slice('custom:'.length), filled[field]]),
+  )
+  const plain = Object.fromEntries(
+    fields.filter((field) => !field.startsWith('custom:')).map((field) => [field, filled[field]!.trim()]),
+  )
   try {
-    await call(editProspect, { params: { id: person.value.id }, body: { version: person.value.version, ...plain, ...(Object.keys(custom).length && { custom }) } })
+    await call(editProspect, {
+      params: { id: person.value.id },
+      body: { version: person.value.version, ...plain, ...(Object.keys(custom).length && { custom }) },
+    })
     await settle(false)
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
-const pinned = computed(() => props.brief.notes.find(note => note.pinned))
+const pinned = computed(() => props.brief.notes.find((note) => note.pinned))
 /** Puts the cursor in the answer. */
 function write(): void {
   root.value?.querySelector<HTMLTextAreaElement>('.writer textarea')?.focus()
@@ -75,61 +96,185 @@ defineExpose({ stamp, write })
   <article ref="root" class="person" :aria-label="person.name">
     <div class="top">
       <div class="grow">
-        <h1><NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink></h1>
-        <p class="dim">{{ person.title }}<template v-if="person.title && person.company">, </template><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink><template v-if="place"> · {{ place }}</template></p>
+        <h1>
+          <NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink>
+        </h1>
+        <p class="dim">
+          {{ person.title }}<template v-if="person.title && person.company">, </template
+          ><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink
+          ><template v-if="place"> · {{ place }}</template>
+        </p>
       </div>
       <div class="chips">
-        <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there<template v-if="person.calling.until"> · callable until {{ times.clock(person.calling.until, person.zone) }}</template><template v-else-if="person.calling.from"> · opens {{ times.clock(person.calling.from, person.zone) }} there</template></span>
-        <span class="chip slate">{{ person.stage.name }} · {{ person.attempts }} of {{ person.attemptsAllowed }} attempts</span>
+        <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"
+          ><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there<template
+            v-if="person.calling.until"
+          >
+            · callable until {{ times.clock(person.calling.until, person.zone) }}</template
+          ><template v-else-if="person.calling.from">
+            · opens {{ times.clock(person.calling.from, person.zone) }} there</template
+          ></span
+        >
+        <span class="chip slate"
+          >{{ person.stage.name }} · {{ person.attempts }} of {{ person.attemptsAllowed }} attempts</span
+        >
         <span v-if="person.company && person.company.standing === 'customer'" class="chip pine">customer</span>
         <span v-if="person.company && person.company.standing === 'in_deal'" class="chip amber">company in a deal</span>
-        <span v-if="person.rating === 'hot' || person.score" class="chip" :class="{ amber: person.rating === 'hot' }">{{ [person.rating, person.score && `score ${person.score}`].filter(Boolean).join(' · ') }}</span>
+        <span v-if="person.rating === 'hot' || person.score" class="chip" :class="{ amber: person.rating === 'hot' }">{{
+          [person.rating, person.score && `score ${person.score}`].filter(Boolean).join(' · ')
+        }}</span>
         <button class="link small" @click="dealing = true">Open a deal</button>
-        <span v-if="person.stopCall" class="chip clay">no calls</span><span v-if="person.stopEmail" class="chip clay">no email</span>
+        <span v-if="person.stopCall" class="chip clay">no calls</span
+        ><span v-if="person.stopEmail" class="chip clay">no email</span>
       </div>
     </div>
     <LazyDealDialog v-if="dealing" v-model="dealing" :person="person" @done="emit('changed')" />
     <TagLine :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
-    <p v-if="brief.task" class="why"><b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ brief.why.charAt(0).toUpperCase() + brief.why.slice(1) }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.</p>
+    <p v-if="brief.task" class="why">
+      <b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ brief.why.charAt(0).toUpperCase() + brief.why.slice(1)
+      }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.
+    </p>
     <p v-if="pinned" class="dim small pre mt-2"><b>Pinned.</b> {{ pinned.body }}</p>
     <div v-if="brief.held" class="notice clay mt-2">
-      <b>“{{ brief.held.subject }}”</b> {{ brief.held.state === 'unconfirmed' ? 'may have gone out: the connection was lost at the last moment.' : brief.held.trouble || 'could not be sent.' }}
-      <div class="row mt-2"><v-btn v-if="brief.held.state === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)">It went out</v-btn><v-btn v-if="!brief.held.missing.length" size="small" color="primary" @click="settle(false)">Send it now</v-btn></div>
+      <b>“{{ brief.held.subject }}”</b>
+      {{
+        brief.held.state === 'unconfirmed'
+          ? 'may have gone out: the connection was lost at the last moment.'
+          : brief.held.trouble || 'could not be sent.'
+      }}
+      <div class="row mt-2">
+        <v-btn v-if="brief.held.state === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)"
+          >It went out</v-btn
+        ><v-btn v-if="!brief.held.missing.length" size="small" color="primary" @click="settle(false)"
+          >Send it now</v-btn
+        >
+      </div>
       <form v-if="brief.held.missing.length" class="fill" @submit.prevent="fillAndSend">
         <template v-for="lack in brief.held.missing" :key="lack.name">
-          <v-text-field v-if="lack.field" v-model="filled[lack.field]" :label="lack.label" :error-messages="fillError[lack.field]" />
-          <p v-else>{{ lack.label }}: fill it in on <NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink><NuxtLink v-else :to="`/prospects/${person.id}`">their page</NuxtLink>.</p>
+          <v-text-field
+            v-if="lack.field"
+            v-model="filled[lack.field]"
+            :label="lack.label"
+            :error-messages="fillError[lack.field]"
+          />
+          <p v-else>
+            {{ lack.label }}: fill it in on
+            <NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{
+              person.company.name
+            }}</NuxtLink><NuxtLink v-else :to="`/prospects/${person.id}`">their page</NuxtLink>.
+          </p>
         </template>
-        <div v-if="brief.held.missing.every(lack => lack.field)"><v-btn type="submit" size="small" color="primary">Save and send</v-btn></div>
+        <div v-if="brief.held.missing.every((lack) => lack.field)">
+          <v-btn type="submit" size="small" color="primary">Save and send</v-btn>
+        </div>
       </form>
     </div>
     <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" class="mt-1" />
     <section v-if="lastIn && (brief.task?.kind === 'reply' || !brief.script)" class="panel mt-3">
       <h3>{{ person.firstName }} wrote, {{ times.moment(lastIn.at) }}</h3>
       <p class="pre said">{{ lastIn.body.trim() }}</p>
-      <details v-if="answered" class="small dim mt-2"><summary>In answer to “{{ answered.subject }}”, {{ times.moment(answered.at) }}</summary><p class="pre">{{ answered.body.trim() }}</p></details>
+      <details v-if="answered" class="small dim mt-2">
+        <summary>In answer to “{{ answered.subject }}”, {{ times.moment(answered.at) }}</summary>
+        <p class="pre">{{ answered.body.trim() }}</p>
+      </details>
     </section>
     <div class="two mt-3">
-      <section v-if="brief.task?.kind === 'reply'" class="panel"><h3 class="mb-2">Answer <kbd>R</kbd></h3><MailWriter :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" /></section>
-      <section v-else class="panel"><h3>{{ brief.task?.kind === 'task' ? 'What to do' : 'What to say' }}</h3><p v-if="brief.script" class="pre">{{ brief.script }}</p><p v-else class="dim">No script for this. Start from what was said last.</p></section>
+      <section v-if="brief.task?.kind === 'reply'" class="panel">
+        <h3 class="mb-2">Answer <kbd>R</kbd></h3>
+        <MailWriter :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
+      </section>
+      <section v-else class="panel">
+        <h3>{{ brief.task?.kind === 'task' ? 'What to do' : 'What to say' }}</h3>
+        <p v-if="brief.script" class="pre">{{ brief.script }}</p>
+        <p v-else class="dim">No script for this. Start from what was said last.</p>
+      </section>
       <section class="panel notes">
         <h3><label for="note">Notes</label> <kbd>N</kbd></h3>
-        <p v-for="(old, index) in brief.notes.slice(0, 3)" :key="index" class="dim small pre">{{ times.moment(old.at) }} {{ old.body }}</p>
+        <p v-for="(old, index) in brief.notes.slice(0, 3)" :key="index" class="dim small pre">
+          {{ times.moment(old.at) }} {{ old.body }}
+        </p>
         <textarea id="note" ref="box" v-model="note" rows="3" maxlength="10000" placeholder="Kept with the outcome" />
       </section>
     </div>
-    <section class="panel mt-3"><h3>The thread</h3><ThreadLine :touches="brief.touches" :since="person.createdAt" :now="brief.now" :next="next" /></section>
+    <section class="panel mt-3">
+      <h3>The thread</h3>
+      <ThreadLine :touches="brief.touches" :since="person.createdAt" :now="brief.now" :next="next" />
+    </section>
   </article>
 </template>
 
 <style scoped>
-.person { padding: 12px 20px 24px; overflow-y: auto; }
-.top { display: flex; gap: 14px; align-items: start; } h1 a, .dim a { text-decoration: none; } h1 a:hover, .dim a:hover { text-decoration: underline; }
-.chips { display: flex; flex-wrap: wrap; gap: 4px; justify-content: flex-end; max-width: 330px; }
-.why { margin-top: 8px; padding: 8px 12px; background: var(--amber-soft); border-radius: 6px; }
-.fill { display: grid; gap: 8px; margin-top: 8px; max-width: 360px; }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .said { margin-top: 4px; max-height: 220px; overflow: auto; }
-.notes textarea { width: 100%; border: 0; border-top: 1px dashed var(--line); margin-top: 6px; padding-top: 6px; font: inherit; color: inherit; background: none; resize: vertical; }
-@media (max-width: 1180px) { .two { grid-template-columns: 1fr; } }
-@media (max-width: 600px) { .top { flex-wrap: wrap; } .top > .grow { flex-basis: 100%; } .chips { justify-content: flex-start; } }
+.person {
+  padding: 12px 20px 24px;
+  overflow-y: auto;
+}
+.top {
+  display: flex;
+  gap: 14px;
+  align-items: start;
+}
+h1 a,
+.dim a {
+  text-decoration: none;
+}
+h1 a:hover,
+.dim a:hover {
+  text-decoration: underline;
+}
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  justify-content: flex-end;
+  max-width: 330px;
+}
+.why {
+  margin-top: 8px;
+  padding: 8px 12px;
+  background: var(--amber-soft);
+  border-radius: 6px;
+}
+.fill {
+  display: grid;
+  gap: 8px;
+  margin-top: 8px;
+  max-width: 360px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+.said {
+  margin-top: 4px;
+  max-height: 220px;
+  overflow: auto;
+}
+.notes textarea {
+  width: 100%;
+  border: 0;
+  border-top: 1px dashed var(--line);
+  margin-top: 6px;
+  padding-top: 6px;
+  font: inherit;
+  color: inherit;
+  background: none;
+  resize: vertical;
+}
+@media (max-width: 1180px) {
+  .two {
+    grid-template-columns: 1fr;
+  }
+}
+@media (max-width: 600px) {
+  .top {
+    flex-wrap: wrap;
+  }
+  .top > .grow {
+    flex-basis: 100%;
+  }
+  .chips {
+    justify-content: flex-start;
+  }
+}
 </style>

@@ -19,28 +19,37 @@ const { wrong, busy, send } = useSending()
 /** Nobody can reach them, and nothing tells them from others of that name. */
 const isBare = computed(() => !given.phone.trim() && !given.email.trim() && !given.company.trim())
 const asked = ref(false)
-watch(isBare, () => { asked.value = false })
-watch(line, (text) => { if (text) Object.assign(given, readPersonLine(text)) })
-watch(open, (now) => {
-  wrong.value = null
+watch(isBare, () => {
   asked.value = false
-  if (now && props.begin) line.value = props.begin
-}, { immediate: true })
+})
+watch(line, (text) => {
+  if (text) Object.assign(given, readPersonLine(text))
+})
+watch(
+  open,
+  (now) => {
+    wrong.value = null
+    asked.value = false
+    if (now && props.begin) line.value = props.begin
+  },
+  { immediate: true },
+)
 
 const add = () => {
   // A slip of the keyboard makes nobody: a name alone is asked about once.
   if (isBare.value && given.name.trim() && !asked.value) asked.value = true
   else void create()
 }
-const create = () => send(async () => {
-  const filled = Object.fromEntries(Object.entries(given).filter(([, value]) => value.trim())) as typeof given
-  const added = await call(addProspect, { body: { ...filled, name: given.name } })
-  notices.say(added.known ? `${given.name} is known already. Here they are.` : `${given.name} was added.`)
-  Object.assign(given, empty)
-  line.value = ''
-  open.value = false
-  await navigateTo(`/prospects/${added.id}`)
-})
+const create = () =>
+  send(async () => {
+    const filled = Object.fromEntries(Object.entries(given).filter(([, value]) => value.trim())) as typeof given
+    const added = await call(addProspect, { body: { ...filled, name: given.name } })
+    notices.say(added.known ? `${given.name} is known already. Here they are.` : `${given.name} was added.`)
+    Object.assign(given, empty)
+    line.value = ''
+    open.value = false
+    await navigateTo(`/prospects/${added.id}`)
+  })
 </script>
 
 <template>
@@ -48,20 +57,38 @@ const create = () => send(async () => {
     <v-card class="pa-5">
       <form class="form" @submit.prevent="add">
         <h2>Add a person</h2>
-        <v-text-field v-model="line" label="In one line" v-focus maxlength="1000" placeholder="Petra Lindqvist, Buyer at Oxbow Cider, 607 555 0142" persistent-placeholder hint="A name and a number are enough; an address may stand there too." persistent-hint />
+        <v-text-field
+          v-model="line"
+          v-focus
+          label="In one line"
+          maxlength="1000"
+          placeholder="Petra Lindqvist, Buyer at Oxbow Cider, 607 555 0142"
+          persistent-placeholder
+          hint="A name and a number are enough; an address may stand there too."
+          persistent-hint
+        />
         <v-text-field v-model="given.name" label="Name" :error-messages="wrong?.at('name')" />
         <v-text-field v-model="given.phone" label="Phone" inputmode="tel" :error-messages="wrong?.at('phone')" />
         <v-text-field v-model="given.email" label="Email" inputmode="email" :error-messages="wrong?.at('email')" />
         <v-text-field v-model="given.company" label="Company" :error-messages="wrong?.at('company')" />
         <v-text-field v-model="given.title" label="Job title" :error-messages="wrong?.at('title')" />
         <p v-if="wrong && !wrong.problems.length" class="notice clay">{{ wrong.message }}</p>
-        <p v-if="asked && isBare" class="notice" role="alert">No phone, email or company for “{{ given.name }}”. Add one, or add the name alone.</p>
-        <div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ asked && isBare ? 'Add the name alone' : 'Add' }}</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <p v-if="asked && isBare" class="notice" role="alert">
+          No phone, email or company for “{{ given.name }}”. Add one, or add the name alone.
+        </p>
+        <div class="row">
+          <v-btn type="submit" color="primary" :loading="busy">{{
+            asked && isBare ? 'Add the name alone' : 'Add'
+          }}</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; }
+.form {
+  display: grid;
+  gap: 12px;
+}
 </style>

@@ -14,20 +14,57 @@ const hits = shallowRef<z.output<typeof findAnything.response>>({ people: [], co
 const at = ref(0)
 const line = computed(() => readPersonLine(text.value))
 const ACTS = [
-  { says: 'Go to the Desk', run: () => navigateTo('/') }, { says: 'Go to Prospects', run: () => navigateTo('/prospects') }, { says: 'Go to Cadences', run: () => navigateTo('/cadences') }, { says: 'Go to Deals', run: () => navigateTo('/deals') }, { says: 'Go to Team: the week by rep', run: () => navigateTo('/team') },
-  { says: 'Import prospects', run: () => navigateTo('/imports') }, { says: 'Find possible duplicates', run: () => navigateTo('/duplicates') }, { says: 'Add a person', run: () => emit('add', '') }, { says: 'Go to Settings', run: () => navigateTo('/settings') },
+  { says: 'Go to the Desk', run: () => navigateTo('/') },
+  { says: 'Go to Prospects', run: () => navigateTo('/prospects') },
+  { says: 'Go to Cadences', run: () => navigateTo('/cadences') },
+  { says: 'Go to Deals', run: () => navigateTo('/deals') },
+  { says: 'Go to Team: the week by rep', run: () => navigateTo('/team') },
+  { says: 'Import prospects', run: () => navigateTo('/imports') },
+  { says: 'Find possible duplicates', run: () => navigateTo('/duplicates') },
+  { says: 'Add a person', run: () => emit('add', '') },
+  { says: 'Go to Settings', run: () => navigateTo('/settings') },
 ]
 /** A company that is typed stands before everybody who is there, and behind those who are called so. */
-const people = (atCompany: boolean) => hits.value.people.filter(person => person.atCompany === atCompany).map(person => ({ says: person.name, more: [person.title, person.company].filter(Boolean).join(', '), run: () => navigateTo(`/prospects/${person.id}`) }))
+const people = (atCompany: boolean) =>
+  hits.value.people
+    .filter((person) => person.atCompany === atCompany)
+    .map((person) => ({
+      says: person.name,
+      more: [person.title, person.company].filter(Boolean).join(', '),
+      run: () => navigateTo(`/prospects/${person.id}`),
+    }))
 const found = computed(() => [
   ...people(false),
-  ...hits.value.companies.map(company => ({ says: company.name, more: `company, ${company.people} ${company.people === 1 ? 'person' : 'people'}`, run: () => navigateTo(`/companies/${company.id}`) })),
+  ...hits.value.companies.map((company) => ({
+    says: company.name,
+    more: `company, ${company.people} ${company.people === 1 ? 'person' : 'people'}`,
+    run: () => navigateTo(`/companies/${company.id}`),
+  })),
   ...people(true),
-  ...hits.value.lists.map(list => ({ says: list.name, more: 'list', run: () => navigateTo(`/prospects?list=${list.id}`) })),
-  ...hits.value.cadences.map(cadence => ({ says: cadence.name, more: 'cadence', run: () => navigateTo(`/cadences/${cadence.id}`) })),
+  ...hits.value.lists.map((list) => ({
+    says: list.name,
+    more: 'list',
+    run: () => navigateTo(`/prospects?list=${list.id}`),
+  })),
+  ...hits.value.cadences.map((cadence) => ({
+    says: cadence.name,
+    more: 'cadence',
+    run: () => navigateTo(`/cadences/${cadence.id}`),
+  })),
   // What reads like somebody with a number or an address can be added as it stands.
-  ...(line.value.name && (line.value.phone || line.value.email) ? [{ says: `Add ${line.value.name}`, more: [line.value.title, line.value.company, line.value.phone, line.value.email].filter(Boolean).join(', '), run: () => emit('add', text.value) }] : []),
-  ...ACTS.filter(act => act.says.toLowerCase().includes(text.value.trim().toLowerCase())).map(act => ({ ...act, more: '' })),
+  ...(line.value.name && (line.value.phone || line.value.email)
+    ? [
+        {
+          says: `Add ${line.value.name}`,
+          more: [line.value.title, line.value.company, line.value.phone, line.value.email].filter(Boolean).join(', '),
+          run: () => emit('add', text.value),
+        },
+      ]
+    : []),
+  ...ACTS.filter((act) => act.says.toLowerCase().includes(text.value.trim().toLowerCase())).map((act) => ({
+    ...act,
+    more: '',
+  })),
 ])
 let asked: AbortController | null = null
 /** What is shown was found for this text. */
@@ -82,11 +119,31 @@ function move(by: number): void {
 <template>
   <v-dialog v-model="open" max-width="560" aria-label="Find or do anything" :transition="false">
     <v-card class="pa-3" role="search">
-      <v-text-field ref="box" v-model="text" v-focus placeholder="A name, a company, an address, a number, or what to do" aria-label="Find or do anything" role="combobox" aria-expanded="true" aria-controls="found" :aria-activedescendant="found.length ? `found-${at}` : undefined" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="enter" />
+      <v-text-field
+        ref="box"
+        v-model="text"
+        v-focus
+        placeholder="A name, a company, an address, a number, or what to do"
+        aria-label="Find or do anything"
+        role="combobox"
+        aria-expanded="true"
+        aria-controls="found"
+        :aria-activedescendant="found.length ? `found-${at}` : undefined"
+        @keydown.down.prevent="move(1)"
+        @keydown.up.prevent="move(-1)"
+        @keydown.enter.prevent="enter"
+      />
       <ul id="found" class="found" role="listbox" aria-label="Found">
         <li
-          v-for="(entry, index) in found" :id="`found-${index}`" :key="`${entry.says}${index}`" role="option" class="one" :class="{ on: index === at }"
-          :aria-selected="index === at" @click="run(index)" @mousemove="at = index"
+          v-for="(entry, index) in found"
+          :id="`found-${index}`"
+          :key="`${entry.says}${index}`"
+          role="option"
+          class="one"
+          :class="{ on: index === at }"
+          :aria-selected="index === at"
+          @click="run(index)"
+          @mousemove="at = index"
         >
           {{ entry.says }} <span class="dim">{{ entry.more }}</span>
         </li>
@@ -97,6 +154,19 @@ function move(by: number): void {
 </template>
 
 <style scoped>
-.found { list-style: none; padding: 8px 0 0; margin: 0; max-height: 50vh; overflow: auto; }
-.one { padding: 7px 10px; border-radius: 6px; cursor: pointer; } .one.on { background: var(--pine-soft); }
+.found {
+  list-style: none;
+  padding: 8px 0 0;
+  margin: 0;
+  max-height: 50vh;
+  overflow: auto;
+}
+.one {
+  padding: 7px 10px;
+  border-radius: 6px;
+  cursor: pointer;
+}
+.one.on {
+  background: var(--pine-soft);
+}
 </style>

@@ -19,15 +19,15 @@ async function enter(): Promise<void> {
   try {
     await session.enter(email.value, password.value, code.value.trim() || undefined)
     emit('done')
-  }
-  catch (error) {
-    const first = error instanceof ApiError && error.code === 'second_factor' && !asksCode.value
-    if (error instanceof ApiError && error.code === 'second_factor') asksCode.value = true
-    wrong.value = first ? '' : error instanceof ApiError ? error.message : 'That did not work. Try again'
+  } catch (error) {
+    const message = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    const wantsCode = error instanceof ApiError && error.code === 'second_factor'
+    wrong.value = wantsCode && !asksCode.value ? '' : message
+    if (wantsCode) asksCode.value = true
   }
   busy.value = false
 }
-function take(account: { email: string, password: string }): void {
+function take(account: { email: string; password: string }): void {
   email.value = account.email
   password.value = account.password
   void enter()
@@ -36,13 +36,42 @@ function take(account: { email: string, password: string }): void {
 
 <template>
   <form class="form" @submit.prevent="enter">
-    <v-text-field v-model="email" label="Email" type="email" autocomplete="username" v-focus="!props.email" :readonly="Boolean(props.email)" />
-    <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" v-focus="Boolean(props.email)" :error-messages="asksCode ? '' : wrong" />
-    <v-text-field v-if="asksCode" v-model="code" label="Code from your authenticator app" inputmode="numeric" autocomplete="one-time-code" maxlength="7" v-focus :error-messages="wrong" />
+    <v-text-field
+      v-model="email"
+      v-focus="!props.email"
+      label="Email"
+      type="email"
+      autocomplete="username"
+      :readonly="Boolean(props.email)"
+    />
+    <v-text-field
+      v-model="password"
+      v-focus="Boolean(props.email)"
+      label="Password"
+      type="password"
+      autocomplete="current-password"
+      :error-messages="asksCode ? '' : wrong"
+    />
+    <v-text-field
+      v-if="asksCode"
+      v-model="code"
+      v-focus
+      label="Code from your authenticator app"
+      inputmode="numeric"
+      autocomplete="one-time-code"
+      maxlength="7"
+      :error-messages="wrong"
+    />
     <v-btn type="submit" color="primary" :loading="busy" block>Sign in</v-btn>
     <div v-if="session.demo && !props.email" class="demo">
       <p class="dim small">This is the demo. Sign in as</p>
-      <button v-for="account in session.demo.accounts" :key="account.email" type="button" class="plain who" @click="take(account)">
+      <button
+        v-for="account in session.demo.accounts"
+        :key="account.email"
+        type="button"
+        class="plain who"
+        @click="take(account)"
+      >
         <strong>{{ account.name }}</strong> <span class="dim">{{ account.role }}</span>
       </button>
     </div>
@@ -50,8 +79,24 @@ function take(account: { email: string, password: string }): void {
 </template>
 
 <style scoped>
-.form { display: grid; gap: 14px; }
-.demo { display: grid; gap: 6px; border-top: 1px solid var(--line); padding-top: 12px; }
-.who { padding: 7px 10px; border: 1px solid var(--line); border-radius: 6px; display: flex; justify-content: space-between; }
-.who:hover { background: var(--pine-soft); }
+.form {
+  display: grid;
+  gap: 14px;
+}
+.demo {
+  display: grid;
+  gap: 6px;
+  border-top: 1px solid var(--line);
+  padding-top: 12px;
+}
+.who {
+  padding: 7px 10px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  display: flex;
+  justify-content: space-between;
+}
+.who:hover {
+  background: var(--pine-soft);
+}
 </style>

@@ -13,17 +13,68 @@ import { stages as readStages } from '#shared/api/stages'
 import { sendTestEmail } from '#shared/api/testEmails'
 import { useSession } from '~/stores/session'
 
-/** One change to many people: says beforehand whom it touches and whom it leaves out, then shows how far it is, then the same account. */
+/**
+ * One change to many people: says beforehand whom it touches and whom it leaves out, then shows how far it is, then the
+ * same account.
+ */
 const open = defineModel<boolean>({ required: true })
-const props = defineProps<{ whom: { prospectIds?: string[], filter?: Filter, list?: string, search?: string }, count: number, lists: readonly List[] }>()
+const props = defineProps<{
+  whom: { prospectIds?: string[]; filter?: Filter; list?: string; search?: string }
+  count: number
+  lists: readonly List[]
+}>()
 const emit = defineEmits<{ done: [] }>()
-const ACTS: { do: BulkAction['do'], title: string }[] = [{ do: 'enroll', title: 'Enroll in a cadence' }, { do: 'plan', title: 'Plan a call or task for each one’s owner' }, { do: 'mail', title: 'Send email' }, { do: 'assign', title: 'Assign to' }, { do: 'assignToCompanyOwner', title: 'Assign to the company’s owner' }, { do: 'tag', title: 'Add a tag' }, { do: 'untag', title: 'Remove a tag' }, { do: 'rate', title: 'Rate' }, { do: 'stage', title: 'Change stage' }, { do: 'work', title: 'Set active, paused or archived' }, { do: 'setField', title: 'Set a field' }, { do: 'putOn', title: 'Add to a fixed list' }, { do: 'leaveCadences', title: 'Remove from cadences' }, { do: 'stop', title: 'Stop contacting' }]
-const given = reactive({ do: 'enroll' as BulkAction['do'], to: [] as string[], tag: '', rating: 'warm' as RatingGiven, working: 'resting' as 'in_work' | 'resting' | 'removed', listId: null as string | null, cadenceId: null as string | null, channel: 'all' as 'call' | 'email' | 'all', task: 'call' as 'call' | 'task', title: '', at: null as number | null, reason: '', ownerId: null as string | null, subject: '', body: '', kind: 'marketing' as 'one_to_one' | 'marketing' | 'requested', field: 'source', value: '' as string | string[], stageId: null as string | null, override: '', apart: false })
-const stages = ref<{ id: string, name: string }[]>([])
-onMounted(() => call(readStages).then((answer) => { stages.value = answer.stages.filter(stage => !stage.archived) }, () => {}))
-const users = ref<{ id: string, name: string }[]>([])
+const ACTS: { do: BulkAction['do']; title: string }[] = [
+  { do: 'enroll', title: 'Enroll in a cadence' },
+  { do: 'plan', title: 'Plan a call or task for each one’s owner' },
+  { do: 'mail', title: 'Send email' },
+  { do: 'assign', title: 'Assign to' },
+  { do: 'assignToCompanyOwner', title: 'Assign to the company’s owner' },
+  { do: 'tag', title: 'Add a tag' },
+  { do: 'untag', title: 'Remove a tag' },
+  { do: 'rate', title: 'Rate' },
+  { do: 'stage', title: 'Change stage' },
+  { do: 'work', title: 'Set active, paused or archived' },
+  { do: 'setField', title: 'Set a field' },
+  { do: 'putOn', title: 'Add to a fixed list' },
+  { do: 'leaveCadences', title: 'Remove from cadences' },
+  { do: 'stop', title: 'Stop contacting' },
+]
+const given = reactive({
+  do: 'enroll' as BulkAction['do'],
+  to: [] as string[],
+  tag: '',
+  rating: 'warm' as RatingGiven,
+  working: 'resting' as 'in_work' | 'resting' | 'removed',
+  listId: null as string | null,
+  cadenceId: null as string | null,
+  channel: 'all' as 'call' | 'email' | 'all',
+  task: 'call' as 'call' | 'task',
+  title: '',
+  at: null as number | null,
+  reason: '',
+  ownerId: null as string | null,
+  subject: '',
+  body: '',
+  kind: 'marketing' as 'one_to_one' | 'marketing' | 'requested',
+  field: 'source',
+  value: '' as string | string[],
+  stageId: null as string | null,
+  override: '',
+  apart: false,
+})
+const stages = ref<{ id: string; name: string }[]>([])
+onMounted(() =>
+  call(readStages).then(
+    (answer) => {
+      stages.value = answer.stages.filter((stage) => !stage.archived)
+    },
+    () => {},
+  ),
+)
+const users = ref<{ id: string; name: string }[]>([])
 const tags = ref<string[]>([])
-const cadences = ref<{ id: string, name: string }[]>([])
+const cadences = ref<{ id: string; name: string }[]>([])
 const own = ref<CustomField[]>([])
 const session = useSession()
 const preview = shallowRef<z.output<typeof previewBulk.response> | null>(null)
@@ -33,26 +84,72 @@ const busy = ref(false)
 let timer: ReturnType<typeof setTimeout>
 onBeforeUnmount(() => clearTimeout(timer))
 
-const field = computed(() => own.value.find(one => `custom:${one.id}` === given.field))
-const fieldChoices = computed(() => [{ value: 'source', title: 'Source' }, { value: 'title', title: 'Job title' }, { value: 'city', title: 'City' }, { value: 'region', title: 'State or region' }, { value: 'postalCode', title: 'Postal code' }, { value: 'country', title: 'Country' }, { value: 'zone', title: 'Time zone' }, ...own.value.map(one => ({ value: `custom:${one.id}`, title: one.name }))])
-watch(() => given.field, () => { given.value = field.value?.kind === 'choices' ? [] : '' })
-watch(() => given.do, () => { given.cadenceId = null })
+const field = computed(() => own.value.find((one) => `custom:${one.id}` === given.field))
+const fieldChoices = computed(() => [
+  { value: 'source', title: 'Source' },
+  { value: 'title', title: 'Job title' },
+  { value: 'city', title: 'City' },
+  { value: 'region', title: 'State or region' },
+  { value: 'postalCode', title: 'Postal code' },
+  { value: 'country', title: 'Country' },
+  { value: 'zone', title: 'Time zone' },
+  ...own.value.map((one) => ({ value: `custom:${one.id}`, title: one.name })),
+])
+watch(
+  () => given.field,
+  () => {
+    given.value = field.value?.kind === 'choices' ? [] : ''
+  },
+)
+watch(
+  () => given.do,
+  () => {
+    given.cadenceId = null
+  },
+)
 const action = computed<BulkAction | null>(() => {
   switch (given.do) {
-    case 'assign': return given.to.length ? { do: 'assign', to: given.to, ...(given.apart && { apart: true }) } : null
-    case 'tag': case 'untag': return given.tag.trim() ? { do: given.do, tag: given.tag.trim() } : null
-    case 'rate': return { do: 'rate', rating: given.rating }
-    case 'stage': return given.stageId ? { do: 'stage', to: given.stageId, reason: given.reason.trim() || null, override: given.override.trim() || null } : null
-    case 'work': return given.working !== 'removed' ? { do: 'work', working: given.working } : given.reason.trim() ? { do: 'work', working: 'removed', reason: given.reason.trim() } : null
-    case 'putOn': return given.listId ? { do: 'putOn', listId: given.listId } : null
-    case 'assignToCompanyOwner': return { do: 'assignToCompanyOwner' }
-    case 'enroll': return given.cadenceId ? { do: 'enroll', cadenceId: given.cadenceId } : null
-    case 'leaveCadences': return { do: 'leaveCadences', cadenceId: given.cadenceId }
-    case 'stop': return { do: 'stop', channel: given.channel }
-    case 'setField': return { do: 'setField', field: given.field as 'source', value: given.value.length ? given.value : null }
-    case 'plan': return given.title.trim() && given.at !== null ? { do: 'plan', task: given.task, title: given.title.trim(), dueAt: given.at, ownerId: given.ownerId } : null
-    case 'mail': return given.subject.trim() && given.body.trim() ? { do: 'mail', subject: given.subject.trim(), body: given.body, kind: given.kind, sendAt: given.at } : null
-    default: return null
+    case 'assign':
+      return given.to.length ? { do: 'assign', to: given.to, ...(given.apart && { apart: true }) } : null
+    case 'tag':
+    case 'untag':
+      return given.tag.trim() ? { do: given.do, tag: given.tag.trim() } : null
+    case 'rate':
+      return { do: 'rate', rating: given.rating }
+    case 'stage':
+      return given.stageId
+        ? {
+            do: 'stage',
+            to: given.stageId,
+            reason: given.reason.trim() || null,
+            override: given.override.trim() || null,
+          }
+        : null
+    case 'work':
+      if (given.working !== 'removed') return { do: 'work', working: given.working }
+      return given.reason.trim() ? { do: 'work', working: 'removed', reason: given.reason.trim() } : null
+    case 'putOn':
+      return given.listId ? { do: 'putOn', listId: given.listId } : null
+    case 'assignToCompanyOwner':
+      return { do: 'assignToCompanyOwner' }
+    case 'enroll':
+      return given.cadenceId ? { do: 'enroll', cadenceId: given.cadenceId } : null
+    case 'leaveCadences':
+      return { do: 'leaveCadences', cadenceId: given.cadenceId }
+    case 'stop':
+      return { do: 'stop', channel: given.channel }
+    case 'setField':
+      return { do: 'setField', field: given.field as 'source', value: given.value.length ? given.value : null }
+    case 'plan':
+      return given.title.trim() && given.at !== null
+        ? { do: 'plan', task: given.task, title: given.title.trim(), dueAt: given.at, ownerId: given.ownerId }
+        : null
+    case 'mail':
+      return given.subject.trim() && given.body.trim()
+        ? { do: 'mail', subject: given.subject.trim(), body: given.body, kind: given.kind, sendAt: given.at }
+        : null
+    default:
+      return null
   }
 })
 watch(open, async (now) => {
@@ -60,10 +157,33 @@ watch(open, async (now) => {
   if (!now) return
   account.value = preview.value = null
   wrong.value = ''
-  ;[users.value, tags.value, cadences.value, own.value] = await Promise.all([call(listUsers).then(answer => answer.users.filter(user => user.active), () => []), call(listTags).then(answer => answer.tags.map(tag => tag.name), () => []), call(listCadences).then((answer) => {
-    templates.value = answer.cadences.filter(one => one.state !== 'archived').flatMap(one => one.steps.filter(step => step.kind === 'email').map(step => ({ value: `${one.id} ${step.id}`, title: `${one.name}: ${step.name}` })))
-    return answer.cadences.filter(one => one.state === 'active')
-  }, () => []), call(listFields).then(answer => answer.fields.filter(one => one.of === 'prospect'), () => [])])
+  ;[users.value, tags.value, cadences.value, own.value] = await Promise.all([
+    call(listUsers).then(
+      (answer) => answer.users.filter((user) => user.active),
+      () => [],
+    ),
+    call(listTags).then(
+      (answer) => answer.tags.map((tag) => tag.name),
+      () => [],
+    ),
+    call(listCadences).then(
+      (answer) => {
+        templates.value = answer.cadences
+          .filter((one) => one.state !== 'archived')
+          .flatMap((one) =>
+            one.steps
+              .filter((step) => step.kind === 'email')
+              .map((step) => ({ value: `${one.id} ${step.id}`, title: `${one.name}: ${step.name}` })),
+          )
+        return answer.cadences.filter((one) => one.state === 'active')
+      },
+      () => [],
+    ),
+    call(listFields).then(
+      (answer) => answer.fields.filter((one) => one.of === 'prospect'),
+      () => [],
+    ),
+  ])
 })
 let asked: AbortController | null = null
 watch([action, open], async () => {
@@ -74,12 +194,11 @@ watch([action, open], async () => {
   asked = new AbortController()
   const { signal } = asked
   // While somebody types, the answer of the last letter is the one that counts.
-  await new Promise(resolve => setTimeout(resolve, 250))
+  await new Promise((resolve) => setTimeout(resolve, 250))
   if (signal.aborted) return
   try {
     preview.value = await call(previewBulk, { body: { action: action.value, ...props.whom }, signal })
-  }
-  catch (error) {
+  } catch (error) {
     if (error instanceof ApiError) wrong.value = error.message
   }
 })
@@ -89,8 +208,7 @@ async function start(): Promise<void> {
   try {
     const { id } = await call(startBulk, { body: { id: crypto.randomUUID(), action: action.value!, ...props.whom } })
     await follow(id)
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? error.message : 'It could not be started'
   }
   busy.value = false
@@ -99,33 +217,41 @@ async function start(): Promise<void> {
 async function follow(id: string): Promise<void> {
   account.value = await call(getBulk, { params: { id } })
   if (account.value.state === 'done') return emit('done')
-  timer = setTimeout(() => { if (open.value) follow(id).catch(() => { timer = setTimeout(() => void follow(id), 3_000) }) }, 400)
+  timer = setTimeout(() => {
+    if (open.value) {
+      follow(id).catch(() => {
+        timer = setTimeout(() => void follow(id), 3_000)
+      })
+    }
+  }, 400)
 }
 /** Emails of cadences, to start from. */
-const templates = ref<{ value: string, title: string }[]>([])
+const templates = ref<{ value: string; title: string }[]>([])
 const template = ref<string | null>(null)
 async function useTemplate(key: string): Promise<void> {
   const [cadenceId, stepId] = key.split(' ')
   try {
     const { steps } = await call(getCadence, { params: { id: cadenceId! } })
-    const step = steps.find(one => one.id === stepId)
+    const step = steps.find((one) => one.id === stepId)
     if (step) Object.assign(given, { subject: step.subject, body: step.body })
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? error.message : 'The email could not be read'
   }
 }
 /** Which of the readers the email is shown for. */
 const shown = ref(0)
-const example = computed(() => preview.value?.mail?.examples[Math.min(shown.value, preview.value.mail.examples.length - 1)] ?? null)
+const example = computed(
+  () => preview.value?.mail?.examples[Math.min(shown.value, preview.value.mail.examples.length - 1)] ?? null,
+)
 const tested = ref('')
 async function sendTest(): Promise<void> {
   tested.value = ''
   try {
-    const { to } = await call(sendTestEmail, { body: { id: crypto.randomUUID(), subject: given.subject, body: given.body, prospectId: example.value!.id } })
+    const { to } = await call(sendTestEmail, {
+      body: { id: crypto.randomUUID(), subject: given.subject, body: given.body, prospectId: example.value!.id },
+    })
     tested.value = `Sent to ${to}.`
-  }
-  catch (error) {
+  } catch (error) {
     tested.value = error instanceof ApiError ? error.message : 'It could not be sent'
   }
 }
@@ -135,14 +261,20 @@ async function undoIt(): Promise<void> {
   try {
     await call(undoBulk, { params: { id: account.value!.id }, body: { id } })
     await follow(id)
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? error.message : 'It could not be undone'
   }
 }
+/** What was done to people, where it was not to change them. */
+const DONE: Record<string, string> = { undo: 'changed back', mail: 'will get it' }
 const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 1 ? 'person' : 'people'}`
 const mergeHint = ref('')
-onMounted(async () => { mergeHint.value = await call(mergeFields).then(({ fields }) => `Fields: ${fields.map(({ name }) => `{{ ${name} }}`).join(' ')}`, () => '') })
+onMounted(async () => {
+  mergeHint.value = await call(mergeFields).then(
+    ({ fields }) => `Fields: ${fields.map(({ name }) => `{{ ${name} }}`).join(' ')}`,
+    () => '',
+  )
+})
 const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut ?? [])
 </script>
 
@@ -152,56 +284,271 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
       <h2 class="mb-3">{{ given.do === 'mail' ? 'Email to' : 'Change' }} {{ people(count) }}</h2>
       <form v-if="!account" class="stack" @submit.prevent="start">
         <v-select v-model="given.do" :items="ACTS" item-value="do" item-title="title" label="What to do" />
-        <template v-if="given.do === 'assign'"><v-select v-model="given.to" :items="users" item-value="id" item-title="name" label="Owner; several take turns" multiple /><v-checkbox v-if="given.to.length > 1" v-model="given.apart" label="Companies may be split between them" /></template>
-        <v-combobox v-else-if="given.do === 'tag' || given.do === 'untag'" v-model="given.tag" :items="tags" label="Tag" maxlength="60" />
-        <v-select v-else-if="given.do === 'rate'" v-model="given.rating" label="Rating" :items="[{ value: 'hot', title: 'hot' }, { value: 'warm', title: 'warm' }, { value: 'cold', title: 'cold' }, { value: null, title: 'none' }, { value: 'score', title: 'as the score says' }]" />
-        <template v-else-if="given.do === 'stage'"><v-select v-model="given.stageId" :items="stages" item-value="id" item-title="name" label="Stage" /><v-text-field v-model="given.reason" label="Reason" maxlength="500" class="mt-3" /><v-text-field v-if="session.manages" v-model="given.override" label="Override the gate, because (optional)" maxlength="500" class="mt-3" /></template>
-        <template v-else-if="given.do === 'work'"><v-select v-model="given.working" label="Status" :items="[{ value: 'in_work', title: 'active' }, { value: 'resting', title: 'paused' }, ...(session.manages ? [{ value: 'removed', title: 'archived: out of sight, not deleted' }] : [])]" /><v-text-field v-if="given.working === 'removed'" v-model="given.reason" label="Why" maxlength="500" /></template>
+        <template v-if="given.do === 'assign'"
+          ><v-select
+            v-model="given.to"
+            :items="users"
+            item-value="id"
+            item-title="name"
+            label="Owner; several take turns"
+            multiple /><v-checkbox
+            v-if="given.to.length > 1"
+            v-model="given.apart"
+            label="Companies may be split between them"
+        /></template>
+        <v-combobox
+          v-else-if="given.do === 'tag' || given.do === 'untag'"
+          v-model="given.tag"
+          :items="tags"
+          label="Tag"
+          maxlength="60"
+        />
+        <v-select
+          v-else-if="given.do === 'rate'"
+          v-model="given.rating"
+          label="Rating"
+          :items="[
+            { value: 'hot', title: 'hot' },
+            { value: 'warm', title: 'warm' },
+            { value: 'cold', title: 'cold' },
+            { value: null, title: 'none' },
+            { value: 'score', title: 'as the score says' },
+          ]"
+        />
+        <template v-else-if="given.do === 'stage'"
+          ><v-select
+            v-model="given.stageId"
+            :items="stages"
+            item-value="id"
+            item-title="name"
+            label="Stage" /><v-text-field
+            v-model="given.reason"
+            label="Reason"
+            maxlength="500"
+            class="mt-3" /><v-text-field
+            v-if="session.manages"
+            v-model="given.override"
+            label="Override the gate, because (optional)"
+            maxlength="500"
+            class="mt-3"
+        /></template>
+        <template v-else-if="given.do === 'work'"
+          ><v-select
+            v-model="given.working"
+            label="Status"
+            :items="[
+              { value: 'in_work', title: 'active' },
+              { value: 'resting', title: 'paused' },
+              ...(session.manages ? [{ value: 'removed', title: 'archived: out of sight, not deleted' }] : []),
+            ]" /><v-text-field v-if="given.working === 'removed'" v-model="given.reason" label="Why" maxlength="500"
+        /></template>
         <template v-else-if="given.do === 'setField'">
           <v-select v-model="given.field" :items="fieldChoices" label="Field" />
-          <v-select v-if="field?.choices.length" v-model="given.value" :items="field.choices" :multiple="field.kind === 'choices'" label="Value" clearable hint="Leave it empty to clear the field" persistent-hint />
-          <ZoneField v-else-if="given.field === 'zone'" v-model="given.value as string" label="Value" clearable hint="Empty: by address, then number" persistent-hint />
-          <v-text-field v-else v-model="given.value as string" label="Value" :type="field?.kind === 'date' ? 'date' : 'text'" :hint="given.field === 'country' ? 'A name or two letters. Time zones follow, except those set by hand' : 'Leave it empty to clear the field'" persistent-hint />
+          <v-select
+            v-if="field?.choices.length"
+            v-model="given.value"
+            :items="field.choices"
+            :multiple="field.kind === 'choices'"
+            label="Value"
+            clearable
+            hint="Leave it empty to clear the field"
+            persistent-hint
+          />
+          <ZoneField
+            v-else-if="given.field === 'zone'"
+            v-model="given.value as string"
+            label="Value"
+            clearable
+            hint="Empty: by address, then number"
+            persistent-hint
+          />
+          <v-text-field
+            v-else
+            v-model="given.value as string"
+            label="Value"
+            :type="field?.kind === 'date' ? 'date' : 'text'"
+            :hint="
+              given.field === 'country'
+                ? 'A name or two letters. Time zones follow, except those set by hand'
+                : 'Leave it empty to clear the field'
+            "
+            persistent-hint
+          />
         </template>
-        <v-select v-else-if="given.do === 'enroll'" v-model="given.cadenceId" :items="cadences" item-value="id" item-title="name" label="Cadence" />
-        <v-select v-else-if="given.do === 'leaveCadences'" v-model="given.cadenceId" :items="[{ id: null, name: 'All cadences' }, ...cadences]" item-value="id" item-title="name" label="Out of" />
-        <v-select v-else-if="given.do === 'stop'" v-model="given.channel" :items="[{ value: 'call', title: 'no calls' }, { value: 'email', title: 'no email' }, { value: 'all', title: 'nothing at all' }]" label="From now on" />
+        <v-select
+          v-else-if="given.do === 'enroll'"
+          v-model="given.cadenceId"
+          :items="cadences"
+          item-value="id"
+          item-title="name"
+          label="Cadence"
+        />
+        <v-select
+          v-else-if="given.do === 'leaveCadences'"
+          v-model="given.cadenceId"
+          :items="[{ id: null, name: 'All cadences' }, ...cadences]"
+          item-value="id"
+          item-title="name"
+          label="Out of"
+        />
+        <v-select
+          v-else-if="given.do === 'stop'"
+          v-model="given.channel"
+          :items="[
+            { value: 'call', title: 'no calls' },
+            { value: 'email', title: 'no email' },
+            { value: 'all', title: 'nothing at all' },
+          ]"
+          label="From now on"
+        />
         <template v-else-if="given.do === 'plan'">
-          <div class="pair"><v-select v-model="given.task" :items="[{ value: 'call', title: 'A call' }, { value: 'task', title: 'A task' }]" label="What" /><v-select v-model="given.ownerId" :items="[{ id: null, name: 'Each one’s own owner' }, ...users]" item-value="id" item-title="name" label="Whose work" /></div>
+          <div class="pair">
+            <v-select
+              v-model="given.task"
+              :items="[
+                { value: 'call', title: 'A call' },
+                { value: 'task', title: 'A task' },
+              ]"
+              label="What"
+            /><v-select
+              v-model="given.ownerId"
+              :items="[{ id: null, name: 'Each one’s own owner' }, ...users]"
+              item-value="id"
+              item-title="name"
+              label="Whose work"
+            />
+          </div>
           <v-text-field v-model="given.title" label="What it is about" maxlength="200" />
           <WhenField v-model="given.at" kind="task" :prospect-id="null" :zone="null" />
         </template>
         <template v-else-if="given.do === 'mail'">
-          <v-select v-if="templates.length" v-model="template" :items="templates" label="Start from a cadence email (optional)" @update:model-value="template && useTemplate(template)" />
+          <v-select
+            v-if="templates.length"
+            v-model="template"
+            :items="templates"
+            label="Start from a cadence email (optional)"
+            @update:model-value="template && useTemplate(template)"
+          />
           <v-text-field v-model="given.subject" label="Subject" maxlength="300" />
           <v-textarea v-model="given.body" label="Text" rows="5" :hint="mergeHint" persistent-hint />
-          <v-select v-model="given.kind" :items="[{ value: 'marketing', title: 'marketing' }, { value: 'requested', title: 'requested by them' }, { value: 'one_to_one', title: 'one to one' }]" label="Email type" />
+          <v-select
+            v-model="given.kind"
+            :items="[
+              { value: 'marketing', title: 'marketing' },
+              { value: 'requested', title: 'requested by them' },
+              { value: 'one_to_one', title: 'one to one' },
+            ]"
+            label="Email type"
+          />
           <WhenField v-model="given.at" kind="task" :prospect-id="null" :zone="null" label="Send later (optional)" />
         </template>
-        <v-select v-else-if="given.do === 'putOn'" v-model="given.listId" :items="lists.filter(list => list.kind === 'fixed' && list.mayEdit)" item-value="id" item-title="name" label="List" />
+        <v-select
+          v-else-if="given.do === 'putOn'"
+          v-model="given.listId"
+          :items="lists.filter((list) => list.kind === 'fixed' && list.mayEdit)"
+          item-value="id"
+          item-title="name"
+          label="List"
+        />
         <p v-if="wrong" class="notice clay" role="alert">{{ wrong }}</p>
-        <div v-if="preview" role="status"><p><b>{{ people(preview.touches) }}</b> {{ preview.mail ? 'will get it' : 'will change' }}<template v-if="preview.mail">: {{ preview.mail.customers.toLocaleString('en-US') }} at customers, {{ preview.mail.prospects.toLocaleString('en-US') }} others</template><template v-if="preview.shares.length">: {{ preview.shares.map(one => `${one.name} ${one.people.toLocaleString('en-US')}`).join(', ') }}</template>.</p>
+        <div v-if="preview" role="status">
+          <p>
+            <b>{{ people(preview.touches) }}</b> {{ preview.mail ? 'will get it' : 'will change'
+            }}<template v-if="preview.mail"
+              >: {{ preview.mail.customers.toLocaleString('en-US') }} at customers,
+              {{ preview.mail.prospects.toLocaleString('en-US') }} others</template
+            ><template v-if="preview.shares.length"
+              >:
+              {{
+                preview.shares.map((one) => `${one.name} ${one.people.toLocaleString('en-US')}`).join(', ')
+              }}</template
+            >.
+          </p>
           <div v-if="preview.mail && example" class="panel mt-2">
-            <p class="spread dim small"><span>As {{ example.name }} would read it</span><span v-if="preview.mail.examples.length > 1" class="row"><button type="button" class="link" :disabled="shown === 0" @click="shown--">Previous reader</button><button type="button" class="link" :disabled="shown >= preview.mail.examples.length - 1" @click="shown++">Next reader</button></span></p>
-            <p><b>{{ example.subject }}</b></p><p class="pre small">{{ example.body }}</p>
-            <p class="row small mt-2"><button type="button" class="link" @click="sendTest">Send me this as a test</button><span role="status">{{ tested }}</span></p>
-          </div></div>
-        <p v-else-if="!wrong" class="dim">{{ action ? 'Counting …' : 'Nothing happens yet: who will change and who is skipped is shown here first.' }}</p>
+            <p class="spread dim small">
+              <span>As {{ example.name }} would read it</span
+              ><span v-if="preview.mail.examples.length > 1" class="row"
+                ><button type="button" class="link" :disabled="shown === 0" @click="shown--">Previous reader</button
+                ><button
+                  type="button"
+                  class="link"
+                  :disabled="shown >= preview.mail.examples.length - 1"
+                  @click="shown++"
+                >
+                  Next reader
+                </button></span
+              >
+            </p>
+            <p>
+              <b>{{ example.subject }}</b>
+            </p>
+            <p class="pre small">{{ example.body }}</p>
+            <p class="row small mt-2">
+              <button type="button" class="link" @click="sendTest">Send me this as a test</button
+              ><span role="status">{{ tested }}</span>
+            </p>
+          </div>
+        </div>
+        <p v-else-if="!wrong" class="dim">
+          {{ action ? 'Counting …' : 'Nothing happens yet: who will change and who is skipped is shown here first.' }}
+        </p>
         <LeftOut :left-out="leftOut" />
-        <div class="row"><v-btn type="submit" color="primary" :disabled="!preview?.touches" :loading="busy">{{ given.do === 'mail' ? 'Send to' : 'Change' }} {{ preview ? people(preview.touches) : '' }}</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row">
+          <v-btn type="submit" color="primary" :disabled="!preview?.touches" :loading="busy"
+            >{{ given.do === 'mail' ? 'Send to' : 'Change' }} {{ preview ? people(preview.touches) : '' }}</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
       <div v-else class="stack">
-        <v-progress-linear v-if="account.state !== 'done'" :model-value="account.touches ? 100 * account.done / account.touches : 0" color="primary" aria-label="How far it is" />
-        <p role="status"><b>{{ account.state === 'done' ? `${people(account.done)} ${account.action.do === 'undo' ? 'changed back' : account.action.do === 'mail' ? 'will get it' : 'changed'}.` : `${account.done.toLocaleString('en-US')} of ${people(account.touches)} changed; it goes on when you leave.` }}</b></p>
+        <v-progress-linear
+          v-if="account.state !== 'done'"
+          :model-value="account.touches ? (100 * account.done) / account.touches : 0"
+          color="primary"
+          aria-label="How far it is"
+        />
+        <p role="status">
+          <b>{{
+            account.state === 'done'
+              ? `${people(account.done)} ${DONE[account.action.do] ?? 'changed'}.`
+              : `${account.done} of ${people(account.touches)} changed; it goes on when you leave.`
+          }}</b>
+        </p>
         <p v-if="wrong" class="notice clay" role="alert">{{ wrong }}</p>
         <LeftOut :left-out="leftOut" />
-        <template v-if="account.kept.length"><p>Undone, except for this:</p><LeftOut :left-out="account.kept" kept /></template>
-        <div class="row"><v-btn color="primary" @click="open = false">Done</v-btn><v-btn v-if="account.state === 'done' && account.done && account.action.do !== 'undo'" variant="outlined" @click="undoIt">Undo</v-btn><NuxtLink to="/changes" class="link small">All bulk actions</NuxtLink></div>
+        <template v-if="account.kept.length"
+          ><p>Undone, except for this:</p>
+          <LeftOut :left-out="account.kept" kept
+        /></template>
+        <div class="row">
+          <v-btn color="primary" @click="open = false">Done</v-btn
+          ><v-btn
+            v-if="account.state === 'done' && account.done && account.action.do !== 'undo'"
+            variant="outlined"
+            @click="undoIt"
+            >Undo</v-btn
+          ><NuxtLink to="/changes" class="link small">All bulk actions</NuxtLink>
+        </div>
       </div>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.stack { display: grid; gap: 12px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .clay { color: var(--clay-deep); } .link:disabled { color: var(--bark); text-decoration: none; cursor: default; }
+.stack {
+  display: grid;
+  gap: 12px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+.clay {
+  color: var(--clay-deep);
+}
+.link:disabled {
+  color: var(--bark);
+  text-decoration: none;
+  cursor: default;
+}
 </style>

@@ -8,9 +8,21 @@ import type { List } from '#shared/api/lists'
 const columns = defineModel<List['columns']>({ required: true })
 const props = defineProps<{ fields: readonly Field[] }>()
 const search = ref('')
-const chosen = computed({ get: () => columns.value.filter(column => props.fields.some(field => field.key === column.key)), set: (value) => { columns.value = value } })
-const others = computed(() => props.fields.filter(field => !['name', 'lists'].includes(field.key) && !columns.value.some(column => column.key === field.key) && field.says.includes(search.value.trim().toLowerCase())))
-const says = (key: string) => props.fields.find(field => field.key === key)?.says ?? key
+const chosen = computed({
+  get: () => columns.value.filter((column) => props.fields.some((field) => field.key === column.key)),
+  set: (value) => {
+    columns.value = value
+  },
+})
+const others = computed(() =>
+  props.fields.filter(
+    (field) =>
+      !['name', 'lists'].includes(field.key) &&
+      !columns.value.some((column) => column.key === field.key) &&
+      field.says.includes(search.value.trim().toLowerCase()),
+  ),
+)
+const says = (key: string) => props.fields.find((field) => field.key === key)?.says ?? key
 function move(index: number, by: number): void {
   const order = [...chosen.value]
   if (!order[index + by]) return
@@ -21,20 +33,91 @@ function move(index: number, by: number): void {
 
 <template>
   <v-menu :close-on-content-click="false" location="bottom end" offset="4">
-    <template #activator="{ props: act }"><button v-bind="act" class="link small" aria-label="Columns">Columns</button></template>
+    <template #activator="{ props: act }"
+      ><button v-bind="act" class="link small" aria-label="Columns">Columns</button></template
+    >
     <div class="picker">
       <h3>Shown, in this order</h3>
       <VueDraggable v-model="chosen" :animation="120">
-        <div v-for="(column, index) in chosen" :key="column.key" class="column"><button class="plain grow" :aria-label="`${says(column.key)}: Alt and arrows move it`" @keydown.alt.up.prevent="move(index, -1)" @keydown.alt.down.prevent="move(index, 1)">{{ says(column.key) }}</button><button class="plain out" :aria-label="`Hide ${says(column.key)}`" @click="columns = columns.filter(one => one.key !== column.key)">×</button></div>
+        <div v-for="(column, index) in chosen" :key="column.key" class="column">
+          <button
+            class="plain grow"
+            :aria-label="`${says(column.key)}: Alt and arrows move it`"
+            @keydown.alt.up.prevent="move(index, -1)"
+            @keydown.alt.down.prevent="move(index, 1)"
+          >
+            {{ says(column.key) }}</button><button
+            class="plain out"
+            :aria-label="`Hide ${says(column.key)}`"
+            @click="columns = columns.filter((one) => one.key !== column.key)"
+          >
+            ×
+          </button>
+        </div>
       </VueDraggable>
       <h3>More</h3>
-      <input v-model="search" placeholder="Find a field" aria-label="Find a field">
-      <div class="others"><button v-for="field in others" :key="field.key" class="plain pick" @click="columns = [...columns, { key: field.key, width: null }]">{{ field.says }}</button></div>
+      <input v-model="search" placeholder="Find a field" aria-label="Find a field" />
+      <div class="others">
+        <button
+          v-for="field in others"
+          :key="field.key"
+          class="plain pick"
+          @click="columns = [...columns, { key: field.key, width: null }]"
+        >
+          {{ field.says }}
+        </button>
+      </div>
     </div>
   </v-menu>
 </template>
 
 <style scoped>
-.picker { width: 300px; padding: 12px; background: var(--card); border: 1px solid var(--bark); border-radius: 8px; box-shadow: 0 6px 22px rgb(31 43 39 / 16%); } .column { display: flex; padding: 3px 4px 3px 8px; border-radius: 5px; cursor: grab; } .column:hover { background: var(--shade); } .out { min-width: 26px; min-height: 26px; color: var(--dim); } h3 { margin: 6px 0 4px; }
-input { font: inherit; width: 100%; border: 1px solid var(--stone); border-radius: 6px; padding: 5px 7px; background: #fff; } .others { max-height: 180px; overflow-y: auto; margin-top: 6px; } .pick { padding: 2px 8px; min-height: 26px; margin: 0 3px 3px 0; border-radius: 5px; background: var(--shade); } .pick:hover { background: var(--pine-soft); }
+.picker {
+  width: 300px;
+  padding: 12px;
+  background: var(--card);
+  border: 1px solid var(--bark);
+  border-radius: 8px;
+  box-shadow: 0 6px 22px rgb(31 43 39 / 16%);
+}
+.column {
+  display: flex;
+  padding: 3px 4px 3px 8px;
+  border-radius: 5px;
+  cursor: grab;
+}
+.column:hover {
+  background: var(--shade);
+}
+.out {
+  min-width: 26px;
+  min-height: 26px;
+  color: var(--dim);
+}
+h3 {
+  margin: 6px 0 4px;
+}
+input {
+  font: inherit;
+  width: 100%;
+  border: 1px solid var(--stone);
+  border-radius: 6px;
+  padding: 5px 7px;
+  background: #fff;
+}
+.others {
+  max-height: 180px;
+  overflow-y: auto;
+  margin-top: 6px;
+}
+.pick {
+  padding: 2px 8px;
+  min-height: 26px;
+  margin: 0 3px 3px 0;
+  border-radius: 5px;
+  background: var(--shade);
+}
+.pick:hover {
+  background: var(--pine-soft);
+}
 </style>

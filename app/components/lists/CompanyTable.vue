@@ -9,8 +9,8 @@ import { useTimes } from '~/composables/times'
 /** The companies where somebody fits what is asked for, or where nobody is yet; the people there are one step away. */
 type Company = z.output<typeof findCompanies.response>['companies'][number]
 type Sort = NonNullable<z.input<typeof findCompanies.body>['sort']>
-const props = defineProps<{ asked: { filter?: Filter, list?: string, search?: string } }>()
-const emit = defineEmits<{ people: [company: string], counted: [count: number] }>()
+const props = defineProps<{ asked: { filter?: Filter; list?: string; search?: string } }>()
+const emit = defineEmits<{ people: [company: string]; counted: [count: number] }>()
 const times = useTimes()
 const companies = shallowRef<Company[]>([])
 const next = ref<string | null>(null)
@@ -23,23 +23,40 @@ async function read(more = false): Promise<void> {
   reading = new AbortController()
   busy.value = true
   try {
-    const page = await call(findCompanies, { body: { ...props.asked, sort: sort.value, limit: 100, ...(more && next.value && { after: next.value }) }, signal: reading.signal })
+    const page = await call(findCompanies, {
+      body: { ...props.asked, sort: sort.value, limit: 100, ...(more && next.value && { after: next.value }) },
+      signal: reading.signal,
+    })
     companies.value = more ? [...companies.value, ...page.companies] : page.companies
     next.value = page.next
     emit('counted', page.count)
     trouble.value = ''
     busy.value = false
-  }
-  catch (error) {
+  } catch (error) {
     if ((error as Error).name === 'AbortError') return
     trouble.value = error instanceof ApiError ? error.message : 'The companies could not be read'
     busy.value = false
   }
 }
-watch(() => JSON.stringify([props.asked, sort.value]), () => void read(), { immediate: true })
+watch(
+  () => JSON.stringify([props.asked, sort.value]),
+  () => void read(),
+  { immediate: true },
+)
 onBeforeUnmount(() => reading?.abort())
-const HEADS: { field: Sort['field'], says: string, right?: boolean }[] = [{ field: 'name', says: 'Company' }, { field: 'people', says: 'People who fit', right: true }, { field: 'lastTouch', says: 'Last touch' }, { field: 'size', says: 'Size', right: true }]
-const STANDINGS: Record<Company['standing'], string> = { open: '', in_deal: 'in a deal', customer: 'customer', not_a_fit: 'not a fit', do_not_contact: 'do not contact' }
+const HEADS: { field: Sort['field']; says: string; right?: boolean }[] = [
+  { field: 'name', says: 'Company' },
+  { field: 'people', says: 'People who fit', right: true },
+  { field: 'lastTouch', says: 'Last touch' },
+  { field: 'size', says: 'Size', right: true },
+]
+const STANDINGS: Record<Company['standing'], string> = {
+  open: '',
+  in_deal: 'in a deal',
+  customer: 'customer',
+  not_a_fit: 'not a fit',
+  do_not_contact: 'do not contact',
+}
 function sortBy(field: Sort['field']): void {
   sort.value = sort.value.field === field ? { field, down: !sort.value.down } : { field, down: field !== 'name' }
 }
@@ -50,20 +67,80 @@ function look(event: Event): void {
 </script>
 
 <template>
-  <p v-if="trouble" class="notice clay" role="alert">{{ trouble }} <button class="link" @click="read()">Try again</button></p>
+  <p v-if="trouble" class="notice clay" role="alert">
+    {{ trouble }} <button class="link" @click="read()">Try again</button>
+  </p>
   <p v-else-if="!busy && !companies.length" class="panel">No company fits.</p>
   <div v-else class="frame" @scroll.passive="look">
     <table class="sheet" aria-label="Companies" :aria-busy="busy">
-      <thead><tr><th v-for="head in HEADS" :key="head.field" :class="{ right: head.right }" :aria-sort="sort.field === head.field ? (sort.down ? 'descending' : 'ascending') : undefined"><button class="plain" @click="sortBy(head.field)">{{ head.says }}{{ sort.field === head.field ? (sort.down ? ' ↓' : ' ↑') : '' }}</button></th><th>Industry</th><th>Place</th></tr></thead>
-      <tbody><tr v-for="company in companies" :key="company.id">
-        <td><NuxtLink :to="`/companies/${company.id}`" class="name">{{ company.name }}</NuxtLink><span v-if="STANDINGS[company.standing]" class="chip ml-2" :class="company.standing === 'customer' ? 'pine' : company.standing === 'in_deal' ? 'amber' : 'clay'">{{ STANDINGS[company.standing] }}</span></td>
-        <td class="num right"><button class="link" :aria-label="`${company.fitting} who fit at ${company.name}`" @click="emit('people', company.name)">{{ company.fitting }}</button><span class="dim"> of {{ company.people }}</span></td>
-        <td class="num dim">{{ company.lastTouchAt ? times.ago(company.lastTouchAt) : 'never' }}</td><td class="num right">{{ company.size?.toLocaleString('en-US') }}</td><td class="dim">{{ company.industry }}</td><td class="dim">{{ company.place }}</td>
-      </tr></tbody>
+      <thead>
+        <tr>
+          <th
+            v-for="head in HEADS"
+            :key="head.field"
+            :class="{ right: head.right }"
+            :aria-sort="sort.field === head.field ? (sort.down ? 'descending' : 'ascending') : undefined"
+          >
+            <button class="plain" @click="sortBy(head.field)">
+              {{ head.says }}{{ sort.field === head.field ? (sort.down ? ' ↓' : ' ↑') : '' }}
+            </button>
+          </th>
+          <th>Industry</th>
+          <th>Place</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="company in companies" :key="company.id">
+          <td>
+            <NuxtLink :to="`/companies/${company.id}`" class="name">{{ company.name }}</NuxtLink><span
+              v-if="STANDINGS[company.standing]"
+              class="chip ml-2"
+              :class="company.standing === 'customer' ? 'pine' : company.standing === 'in_deal' ? 'amber' : 'clay'"
+              >{{ STANDINGS[company.standing] }}</span
+            >
+          </td>
+          <td class="num right">
+            <button
+              class="link"
+              :aria-label="`${company.fitting} who fit at ${company.name}`"
+              @click="emit('people', company.name)"
+            >
+              {{ company.fitting }}</button><span class="dim"> of {{ company.people }}</span>
+          </td>
+          <td class="num dim">{{ company.lastTouchAt ? times.ago(company.lastTouchAt) : 'never' }}</td>
+          <td class="num right">{{ company.size?.toLocaleString('en-US') }}</td>
+          <td class="dim">{{ company.industry }}</td>
+          <td class="dim">{{ company.place }}</td>
+        </tr>
+      </tbody>
     </table>
   </div>
 </template>
 
 <style scoped>
-.frame { flex: 1; min-height: 0; overflow: auto; border-top: 1px solid var(--line); } .frame td { vertical-align: middle; } .right { text-align: right; } .name { font-weight: 550; text-decoration: none; } .name:hover { text-decoration: underline; } .link { display: inline-block; min-width: 24px; min-height: 24px; line-height: 24px; }
+.frame {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+  border-top: 1px solid var(--line);
+}
+.frame td {
+  vertical-align: middle;
+}
+.right {
+  text-align: right;
+}
+.name {
+  font-weight: 550;
+  text-decoration: none;
+}
+.name:hover {
+  text-decoration: underline;
+}
+.link {
+  display: inline-block;
+  min-width: 24px;
+  min-height: 24px;
+  line-height: 24px;
+}
 </style>

@@ -11,17 +11,43 @@ import { useSession } from '~/stores/session'
 
 /** Makes a list of what is asked for now, or changes who sees a list and what it promises. */
 const open = defineModel<boolean>({ required: true })
-const props = defineProps<{ list: List | null, filter: Filter, sentence: string, count: number | null, columns: List['columns'], sort: List['sort'], prospectIds: readonly string[], fields: readonly Field[], toldBy: List['toldBy'] }>()
+const props = defineProps<{
+  list: List | null
+  filter: Filter
+  sentence: string
+  count: number | null
+  columns: List['columns']
+  sort: List['sort']
+  prospectIds: readonly string[]
+  fields: readonly Field[]
+  toldBy: List['toldBy']
+}>()
 const emit = defineEmits<{ done: [id: string | null] }>()
 const session = useSession()
 const notices = useNotices()
-const given = reactive({ name: '', kind: 'live' as 'live' | 'fixed', audience: 'me' as List['audience'], viewerIds: [] as string[], team: null as string | null, filter: { all: [] } as Filter, toldBy: 'people' as List['toldBy'], promise: false, every: { amount: 1, unit: 'months' } as Rhythm, kinds: [] as string[] })
-const users = ref<{ id: string, name: string }[]>([])
+const given = reactive({
+  name: '',
+  kind: 'live' as 'live' | 'fixed',
+  audience: 'me' as List['audience'],
+  viewerIds: [] as string[],
+  team: null as string | null,
+  filter: { all: [] } as Filter,
+  toldBy: 'people' as List['toldBy'],
+  promise: false,
+  every: { amount: 1, unit: 'months' } as Rhythm,
+  kinds: [] as string[],
+})
+const users = ref<{ id: string; name: string }[]>([])
 const teams = ref<string[]>([])
 const wrong = ref<ApiError | null>(null)
 const busy = ref(false)
 const removing = ref(false)
-const KINDS = [['call', 'calls'], ['text', 'texts'], ['email', 'emails'], ['meeting', 'meetings']] as const
+const KINDS = [
+  ['call', 'calls'],
+  ['text', 'texts'],
+  ['email', 'emails'],
+  ['meeting', 'meetings'],
+] as const
 
 watch(open, async (now) => {
   if (!now) return
@@ -29,32 +55,62 @@ watch(open, async (now) => {
   removing.value = false
   const { list } = props
   Object.assign(given, {
-    name: list?.name ?? '', kind: list?.kind ?? (props.prospectIds.length ? 'fixed' : 'live'), audience: list?.audience ?? (session.manages ? 'everyone' : 'me'), viewerIds: [...list?.viewerIds ?? []], team: list?.team ?? null, filter: normalize((list?.filter as Filter | null | undefined) ?? { all: [] }), toldBy: list?.toldBy ?? props.toldBy,
-    promise: Boolean(list?.touchEvery), every: { ...list?.touchEvery ?? { amount: 1, unit: 'months' as const } }, kinds: [...list?.touchKinds ?? KINDS.map(([kind]) => kind)],
+    name: list?.name ?? '',
+    kind: list?.kind ?? (props.prospectIds.length ? 'fixed' : 'live'),
+    audience: list?.audience ?? (session.manages ? 'everyone' : 'me'),
+    viewerIds: [...(list?.viewerIds ?? [])],
+    team: list?.team ?? null,
+    filter: normalize((list?.filter as Filter | null | undefined) ?? { all: [] }),
+    toldBy: list?.toldBy ?? props.toldBy,
+    promise: Boolean(list?.touchEvery),
+    every: { ...(list?.touchEvery ?? { amount: 1, unit: 'months' as const }) },
+    kinds: [...(list?.touchKinds ?? KINDS.map(([kind]) => kind))],
   })
-  const all = await call(listUsers).then(answer => answer.users, () => [])
-  users.value = all.filter(user => user.id !== session.user?.id)
-  teams.value = [...new Set(all.flatMap(user => user.team && (session.manages || user.id === session.user?.id) ? [user.team] : []))].sort()
+  const all = await call(listUsers).then(
+    (answer) => answer.users,
+    () => [],
+  )
+  users.value = all.filter((user) => user.id !== session.user?.id)
+  teams.value = [
+    ...new Set(
+      all.flatMap((user) => (user.team && (session.manages || user.id === session.user?.id) ? [user.team] : [])),
+    ),
+  ].sort()
 })
 async function keep(): Promise<void> {
   if (busy.value) return
   busy.value = true
   wrong.value = null
-  const settings = { name: given.name, audience: given.audience, viewerIds: given.viewerIds, team: given.audience === 'team' ? given.team ?? '' : null, toldBy: given.toldBy, touchEvery: given.promise ? given.every : null, touchKinds: given.kinds as ('call')[] }
+  const settings = {
+    name: given.name,
+    audience: given.audience,
+    viewerIds: given.viewerIds,
+    team: given.audience === 'team' ? (given.team ?? '') : null,
+    toldBy: given.toldBy,
+    touchEvery: given.promise ? given.every : null,
+    touchKinds: given.kinds as 'call'[],
+  }
   try {
     if (props.list) {
-      await call(editList, { params: { id: props.list.id }, body: { version: props.list.version, ...(props.list.kind === 'live' && { filter: withoutEmptyGroups(given.filter) }), ...settings } })
+      await call(editList, {
+        params: { id: props.list.id },
+        body: {
+          version: props.list.version,
+          ...(props.list.kind === 'live' && { filter: withoutEmptyGroups(given.filter) }),
+          ...settings,
+        },
+      })
       emit('done', props.list.id)
-    }
-    else {
+    } else {
       const what = props.prospectIds.length ? { prospectIds: [...props.prospectIds] } : { filter: props.filter }
-      const { id } = await call(addList, { body: { kind: given.kind, columns: [...props.columns], sort: props.sort, ...what, ...settings } })
+      const { id } = await call(addList, {
+        body: { kind: given.kind, columns: [...props.columns], sort: props.sort, ...what, ...settings },
+      })
       notices.say(`“${given.name}” is kept.`)
       emit('done', id)
     }
     open.value = false
-  }
-  catch (error) {
+  } catch (error) {
     if (error instanceof ApiError) wrong.value = error
     else throw error
   }
@@ -66,8 +122,7 @@ async function remove(): Promise<void> {
     open.value = false
     notices.say(`“${props.list!.name}” is removed. Its people stay.`)
     emit('done', null)
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
@@ -77,25 +132,128 @@ async function remove(): Promise<void> {
   <v-dialog v-model="open" max-width="520" aria-label="List">
     <v-card class="pa-5">
       <h2 class="mb-1">{{ list ? 'List settings' : 'Save as list' }}</h2>
-      <p class="dim mb-3">{{ list ? (list.kind === 'live' ? 'Live list: everyone who matches' : 'Fixed list of people') : prospectIds.length ? `${prospectIds.length} selected ${prospectIds.length === 1 ? 'person' : 'people'}` : sentence }}</p>
+      <p class="dim mb-3">
+        {{
+          list
+            ? list.kind === 'live'
+              ? 'Live list: everyone who matches'
+              : 'Fixed list of people'
+            : prospectIds.length
+              ? `${prospectIds.length} selected ${prospectIds.length === 1 ? 'person' : 'people'}`
+              : sentence
+        }}
+      </p>
       <form class="form" @submit.prevent="keep">
-        <div v-if="list?.kind === 'live'" class="own"><FilterSentence v-model="given.filter" :fields="fields" /><p v-if="wrong?.at('filter')" class="notice clay" role="alert">{{ wrong.at('filter') }}</p></div>
-        <v-text-field v-model="given.name" label="Name" v-focus maxlength="100" :error-messages="wrong?.at('name')" />
-        <v-radio-group v-if="!list && !prospectIds.length" v-model="given.kind"><v-radio value="live" label="Live: everyone who matches, from now on" /><v-radio value="fixed" :label="`Fixed: the ${count?.toLocaleString('en-US') ?? ''} who match now`" /></v-radio-group>
-        <v-select v-model="given.audience" label="Visible to" :items="[{ value: 'me', title: 'Only me' }, { value: 'named', title: 'People I name' }, ...(teams.length ? [{ value: 'team', title: session.manages ? 'A team' : 'My team' }] : []), ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : [])]" :error-messages="wrong?.at('audience')" />
-        <v-select v-if="given.audience === 'named'" v-model="given.viewerIds" label="Who" multiple :items="users" item-value="id" item-title="name" />
-        <v-select v-if="given.audience === 'team'" v-model="given.team" label="Which team" :items="teams" :error-messages="wrong?.at('team')" />
-        <v-select v-model="given.toldBy" label="Default view" :items="[{ value: 'people', title: 'People' }, { value: 'companies', title: 'Companies' }, { value: 'map', title: 'Map' }]" />
+        <div v-if="list?.kind === 'live'" class="own">
+          <FilterSentence v-model="given.filter" :fields="fields" />
+          <p v-if="wrong?.at('filter')" class="notice clay" role="alert">{{ wrong.at('filter') }}</p>
+        </div>
+        <v-text-field v-model="given.name" v-focus label="Name" maxlength="100" :error-messages="wrong?.at('name')" />
+        <v-radio-group v-if="!list && !prospectIds.length" v-model="given.kind"
+          ><v-radio value="live" label="Live: everyone who matches, from now on" /><v-radio
+            value="fixed"
+            :label="`Fixed: the ${count?.toLocaleString('en-US') ?? ''} who match now`"
+        /></v-radio-group>
+        <v-select
+          v-model="given.audience"
+          label="Visible to"
+          :items="[
+            { value: 'me', title: 'Only me' },
+            { value: 'named', title: 'People I name' },
+            ...(teams.length ? [{ value: 'team', title: session.manages ? 'A team' : 'My team' }] : []),
+            ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : []),
+          ]"
+          :error-messages="wrong?.at('audience')"
+        />
+        <v-select
+          v-if="given.audience === 'named'"
+          v-model="given.viewerIds"
+          label="Who"
+          multiple
+          :items="users"
+          item-value="id"
+          item-title="name"
+        />
+        <v-select
+          v-if="given.audience === 'team'"
+          v-model="given.team"
+          label="Which team"
+          :items="teams"
+          :error-messages="wrong?.at('team')"
+        />
+        <v-select
+          v-model="given.toldBy"
+          label="Default view"
+          :items="[
+            { value: 'people', title: 'People' },
+            { value: 'companies', title: 'Companies' },
+            { value: 'map', title: 'Map' },
+          ]"
+        />
         <v-checkbox v-model="given.promise" label="Touch goal" />
-        <div v-if="given.promise" class="promise"><v-text-field v-model.number="given.every.amount" type="number" min="1" max="1000" label="Every" :error-messages="wrong?.at('touchEvery.amount')" /><v-select v-model="given.every.unit" label="Unit" :items="['days', 'weeks', 'months']" class="unit" /><span class="counts"><span class="dim">What counts</span><label v-for="[kind, says] in KINDS" :key="kind"><input v-model="given.kinds" type="checkbox" :value="kind"> {{ says }}</label></span></div>
+        <div v-if="given.promise" class="promise">
+          <v-text-field
+            v-model.number="given.every.amount"
+            type="number"
+            min="1"
+            max="1000"
+            label="Every"
+            :error-messages="wrong?.at('touchEvery.amount')"
+          /><v-select v-model="given.every.unit" label="Unit" :items="['days', 'weeks', 'months']" class="unit" /><span
+            class="counts"
+            ><span class="dim">What counts</span
+            ><label v-for="[kind, says] in KINDS" :key="kind"
+              ><input v-model="given.kinds" type="checkbox" :value="kind" /> {{ says }}</label
+            ></span
+          >
+        </div>
         <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
-        <div class="spread"><div class="row"><v-btn type="submit" color="primary" :loading="busy">{{ list ? 'Save' : 'Save list' }}</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
-          <span v-if="list"><button v-if="!removing" type="button" class="link small" @click="removing = true">Delete list</button><v-btn v-else color="error" size="small" @click="remove">Delete “{{ list.name }}”, keep its people</v-btn></span></div>
+        <div class="spread">
+          <div class="row">
+            <v-btn type="submit" color="primary" :loading="busy">{{ list ? 'Save' : 'Save list' }}</v-btn><v-btn
+              variant="text"
+              @click="open = false"
+              >Cancel</v-btn
+            >
+          </div>
+          <span v-if="list"
+            ><button v-if="!removing" type="button" class="link small" @click="removing = true">Delete list</button
+            ><v-btn v-else color="error" size="small" @click="remove"
+              >Delete “{{ list.name }}”, keep its people</v-btn
+            ></span
+          >
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; } .own { border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; } .promise { display: flex; flex-wrap: wrap; gap: 12px; align-items: center; } .promise .v-text-field { max-width: 110px; } .promise .unit { max-width: 130px; } .counts { flex: 1 1 100%; display: flex; flex-wrap: wrap; gap: 6px 16px; }
+.form {
+  display: grid;
+  gap: 12px;
+}
+.own {
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 6px 10px;
+}
+.promise {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  align-items: center;
+}
+.promise .v-text-field {
+  max-width: 110px;
+}
+.promise .unit {
+  max-width: 130px;
+}
+.counts {
+  flex: 1 1 100%;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 16px;
+}
 </style>

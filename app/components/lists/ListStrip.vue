@@ -9,8 +9,8 @@ import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 /** The lists in the order they are worked, each with its count; a manager drags them into another order. */
-const props = defineProps<{ lists: readonly List[], chosen: string | null }>()
-const emit = defineEmits<{ choose: [id: string | null], moved: [] }>()
+const props = defineProps<{ lists: readonly List[]; chosen: string | null }>()
+const emit = defineEmits<{ choose: [id: string | null]; moved: [] }>()
 const session = useSession()
 const notices = useNotices()
 const shown = ref<List[]>([])
@@ -38,15 +38,21 @@ function focusOn(id: string): void {
 }
 /** The order that was chosen here last, until the lists are read in it: an answer from before is not shown. */
 let wanted: string[] | null = null
-watch(() => props.lists, (lists) => {
-  kept = null
-  const focused = (document.activeElement as HTMLElement | null)?.dataset.list
-  const order = wanted
-  if (order && (lists.length !== order.length || lists.every((list, index) => list.id === order[index]))) wanted = null
-  shown.value = wanted ? [...lists].sort((a, b) => wanted!.indexOf(a.id) - wanted!.indexOf(b.id)) : [...lists]
-  if (focused) void nextTick(() => focusOn(focused))
-  void countAll(lists.map(list => list.id))
-}, { immediate: true })
+watch(
+  () => props.lists,
+  (lists) => {
+    kept = null
+    const focused = (document.activeElement as HTMLElement | null)?.dataset.list
+    const order = wanted
+    if (order && (lists.length !== order.length || lists.every((list, index) => list.id === order[index]))) {
+      wanted = null
+    }
+    shown.value = wanted ? [...lists].sort((a, b) => wanted!.indexOf(a.id) - wanted!.indexOf(b.id)) : [...lists]
+    if (focused) void nextTick(() => focusOn(focused))
+    void countAll(lists.map((list) => list.id))
+  },
+  { immediate: true },
+)
 
 let ordering = Promise.resolve()
 /** Keeps an order; one after the other, so that two moves in quick succession both hold. */
@@ -54,10 +60,9 @@ function order(ids: string[]): Promise<void> {
   wanted = ids
   ordering = ordering.then(async () => {
     try {
-      await call(orderLists, { body: { ids, before: kept ?? props.lists.map(list => list.id) } })
+      await call(orderLists, { body: { ids, before: kept ?? props.lists.map((list) => list.id) } })
       kept = ids
-    }
-    catch (error) {
+    } catch (error) {
       kept = null
       wanted = null
       notices.wrong(error)
@@ -76,39 +81,112 @@ async function step(index: number, by: number): Promise<void> {
   shown.value = now
   await nextTick()
   focusOn(moved.id)
-  await order(now.map(list => list.id))
+  await order(now.map((list) => list.id))
 }
 const said = computed(() => (id: string) => {
   const told = counts.value.get(id)
   if (!told) return ''
-  return told.companies === null ? `${told.exact ? '' : '~'}${told.count.toLocaleString('en-US')}` : told.companies.toLocaleString('en-US')
+  return told.companies === null
+    ? `${told.exact ? '' : '~'}${told.count.toLocaleString('en-US')}`
+    : told.companies.toLocaleString('en-US')
 })
 /** What else there is to say of a list, the most pressing first: the line is cut where it ends. */
-function more(list: List): { says: string, past?: boolean }[] {
+function more(list: List): { says: string; past?: boolean }[] {
   const told = counts.value.get(list.id)
   const seen = { me: 'only mine', team: `for ${list.team}`, named: 'for some', everyone: '' }[list.audience]
-  const kind = [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : ''].filter(Boolean).join(', ')
+  const kind = [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : '']
+    .filter(Boolean)
+    .join(', ')
   return [
-    { says: told?.promise?.past ? `${told.promise.past} overdue` : '', past: true }, { says: told?.handledToday ? `${told.handledToday} handled today` : '' },
-    { says: list.touchEvery && !told?.handledToday ? inWords(list.touchEvery) : '' }, { says: kind }, { says: seen },
-  ].filter(one => one.says)
+    { says: told?.promise?.past ? `${told.promise.past} overdue` : '', past: true },
+    { says: told?.handledToday ? `${told.handledToday} handled today` : '' },
+    { says: list.touchEvery && !told?.handledToday ? inWords(list.touchEvery) : '' },
+    { says: kind },
+    { says: seen },
+  ].filter((one) => one.says)
 }
-defineExpose({ recount: (id: string) => count(id), recountAll: () => void countAll(props.lists.map(list => list.id)), counts })
+defineExpose({
+  recount: (id: string) => count(id),
+  recountAll: () => void countAll(props.lists.map((list) => list.id)),
+  counts,
+})
 </script>
 
 <template>
   <nav ref="root" class="strip" aria-label="Lists">
-    <button class="plain one" :class="{ on: chosen === null }" @click="emit('choose', null)"><span>Everyone</span></button>
-    <VueDraggable v-model="shown" :animation="120" :disabled="!session.manages" handle=".one" @end="order(shown.map(list => list.id))">
-      <button v-for="(list, index) in shown" :key="list.id" :data-list="list.id" class="plain one" :class="{ on: chosen === list.id, broken: list.problems.length }" :title="session.manages ? 'Drag, or Alt with the arrows, to change the order' : undefined" :aria-current="chosen === list.id || undefined" @click="emit('choose', list.id)" @keydown.alt.up.prevent="step(index, -1)" @keydown.alt.down.prevent="step(index, 1)">
-        <span class="cut">{{ list.name }}</span><span class="num count">{{ list.problems.length ? 'broken' : said(list.id) }}</span>
-        <small v-if="more(list).length" class="dim cut"><template v-for="({ says, past }, place) in more(list)" :key="says">{{ place ? ' · ' : '' }}<span :class="{ past }">{{ says }}</span></template></small>
+    <button class="plain one" :class="{ on: chosen === null }" @click="emit('choose', null)">
+      <span>Everyone</span>
+    </button>
+    <VueDraggable
+      v-model="shown"
+      :animation="120"
+      :disabled="!session.manages"
+      handle=".one"
+      @end="order(shown.map((list) => list.id))"
+    >
+      <button
+        v-for="(list, index) in shown"
+        :key="list.id"
+        :data-list="list.id"
+        class="plain one"
+        :class="{ on: chosen === list.id, broken: list.problems.length }"
+        :title="session.manages ? 'Drag, or Alt with the arrows, to change the order' : undefined"
+        :aria-current="chosen === list.id || undefined"
+        @click="emit('choose', list.id)"
+        @keydown.alt.up.prevent="step(index, -1)"
+        @keydown.alt.down.prevent="step(index, 1)"
+      >
+        <span class="cut">{{ list.name }}</span><span class="num count">{{
+          list.problems.length ? 'broken' : said(list.id)
+        }}</span>
+        <small v-if="more(list).length" class="dim cut"
+          ><template v-for="({ says, past }, place) in more(list)" :key="says"
+            >{{ place ? ' · ' : '' }}<span :class="{ past }">{{ says }}</span></template
+          ></small
+        >
       </button>
     </VueDraggable>
   </nav>
 </template>
 
 <style scoped>
-.strip { overflow-y: auto; min-height: 0; padding: 2px 10px 12px 0; border-right: 1px solid var(--line); } .one { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 0 8px; width: 100%; padding: 5px 9px; border-radius: 6px; } .one:hover { background: var(--card); } .one.on { background: var(--pine-soft); font-weight: 600; }
-.one small { grid-column: 1 / -1; font-weight: 400; line-height: 1.3; } .one small:empty { display: none; } .count { color: var(--dim); font-weight: 500; } .past { color: var(--clay-deep); } .broken .count { color: var(--clay-deep); }
+.strip {
+  overflow-y: auto;
+  min-height: 0;
+  padding: 2px 10px 12px 0;
+  border-right: 1px solid var(--line);
+}
+.one {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0 8px;
+  width: 100%;
+  padding: 5px 9px;
+  border-radius: 6px;
+}
+.one:hover {
+  background: var(--card);
+}
+.one.on {
+  background: var(--pine-soft);
+  font-weight: 600;
+}
+.one small {
+  grid-column: 1 / -1;
+  font-weight: 400;
+  line-height: 1.3;
+}
+.one small:empty {
+  display: none;
+}
+.count {
+  color: var(--dim);
+  font-weight: 500;
+}
+.past {
+  color: var(--clay-deep);
+}
+.broken .count {
+  color: var(--clay-deep);
+}
 </style>

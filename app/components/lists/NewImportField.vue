@@ -6,26 +6,50 @@ import { call } from '~/composables/api'
 import { useSending } from '~/composables/sending'
 
 /** Makes a custom field for a column of a file, named and typed as the column is. */
-const props = defineProps<{ heading: string, samples: readonly string[], ofCompanies: boolean }>()
+const props = defineProps<{ heading: string; samples: readonly string[]; ofCompanies: boolean }>()
 const open = defineModel<boolean>({ required: true })
-const emit = defineEmits<{ made: [field: { id: string, of: 'prospect' | 'company', name: string, kind: CustomField['kind'] }] }>()
+const emit = defineEmits<{
+  made: [field: { id: string; of: 'prospect' | 'company'; name: string; kind: CustomField['kind'] }]
+}>()
 const KINDS = [
-  { value: 'text', title: 'Text' }, { value: 'number', title: 'Number' }, { value: 'money', title: 'Money' }, { value: 'date', title: 'Date' },
-  { value: 'yesNo', title: 'Yes or no' }, { value: 'choice', title: 'One choice' }, { value: 'link', title: 'Link' },
+  { value: 'text', title: 'Text' },
+  { value: 'number', title: 'Number' },
+  { value: 'money', title: 'Money' },
+  { value: 'date', title: 'Date' },
+  { value: 'yesNo', title: 'Yes or no' },
+  { value: 'choice', title: 'One choice' },
+  { value: 'link', title: 'Link' },
 ]
-const draft = reactive({ name: '', of: 'prospect' as 'prospect' | 'company', kind: 'text' as CustomField['kind'], choices: '' })
+const draft = reactive({
+  name: '',
+  of: 'prospect' as 'prospect' | 'company',
+  kind: 'text' as CustomField['kind'],
+  choices: '',
+})
 const { wrong, busy, send } = useSending()
-const values = computed(() => [...new Set(props.samples.map(sample => sample.trim()).filter(Boolean))])
+const values = computed(() => [...new Set(props.samples.map((sample) => sample.trim()).filter(Boolean))])
 watch(open, () => {
   wrong.value = null
-  Object.assign(draft, { name: props.heading.trim().slice(0, 60), of: props.ofCompanies ? 'company' : 'prospect', kind: guessKind(props.samples), choices: values.value.join('\n') })
+  Object.assign(draft, {
+    name: props.heading.trim().slice(0, 60),
+    of: props.ofCompanies ? 'company' : 'prospect',
+    kind: guessKind(props.samples),
+    choices: values.value.join('\n'),
+  })
 })
-const create = () => send(async () => {
-  const choices = draft.kind === 'choice' ? draft.choices.split('\n').map(line => line.trim()).filter(Boolean) : []
-  const { id } = await call(addField, { body: { of: draft.of, name: draft.name, kind: draft.kind, choices } })
-  emit('made', { id, of: draft.of, name: draft.name, kind: draft.kind })
-  open.value = false
-})
+const create = () =>
+  send(async () => {
+    const choices =
+      draft.kind === 'choice'
+        ? draft.choices
+            .split('\n')
+            .map((line) => line.trim())
+            .filter(Boolean)
+        : []
+    const { id } = await call(addField, { body: { of: draft.of, name: draft.name, kind: draft.kind, choices } })
+    emit('made', { id, of: draft.of, name: draft.name, kind: draft.kind })
+    open.value = false
+  })
 </script>
 
 <template>
@@ -36,15 +60,37 @@ const create = () => send(async () => {
       <form class="form" @submit.prevent="create">
         <v-text-field v-model="draft.name" v-focus label="Name" maxlength="60" :error-messages="wrong?.at('name')" />
         <v-select v-model="draft.kind" :items="KINDS" label="Kind" :error-messages="wrong?.at('kind')" />
-        <v-select v-if="!ofCompanies" v-model="draft.of" :items="[{ value: 'prospect', title: 'People' }, { value: 'company', title: 'Companies' }]" label="Field of" />
-        <v-textarea v-if="draft.kind === 'choice'" v-model="draft.choices" label="Choices, one per line" rows="4" :error-messages="wrong?.at('choices')" hint="A value that is none of these is left out" persistent-hint />
+        <v-select
+          v-if="!ofCompanies"
+          v-model="draft.of"
+          :items="[
+            { value: 'prospect', title: 'People' },
+            { value: 'company', title: 'Companies' },
+          ]"
+          label="Field of"
+        />
+        <v-textarea
+          v-if="draft.kind === 'choice'"
+          v-model="draft.choices"
+          label="Choices, one per line"
+          rows="4"
+          :error-messages="wrong?.at('choices')"
+          hint="A value that is none of these is left out"
+          persistent-hint
+        />
         <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
-        <div class="row"><v-btn type="submit" color="primary" :loading="busy" :disabled="!draft.name.trim()">Create</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row">
+          <v-btn type="submit" color="primary" :loading="busy" :disabled="!draft.name.trim()">Create</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; }
+.form {
+  display: grid;
+  gap: 12px;
+}
 </style>

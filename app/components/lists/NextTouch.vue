@@ -2,7 +2,10 @@
 import { ref } from 'vue'
 
 /** The next step with somebody, planned from their row. */
-defineProps<{ person: { id: string, name: string, phone: string | null, zone: string }, /** Reads the table again; this is gone from the row by then. */ again: () => void }>()
+defineProps<{
+  person: { id: string; name: string; phone: string | null; zone: string }
+  /** Reads the table again; this is gone from the row by then. */ again: () => void
+}>()
 const open = ref(false)
 </script>
 
@@ -12,5 +15,8 @@ const open = ref(false)
 </template>
 
 <style scoped>
-.link { display: inline-block; min-height: 20px; }
+.link {
+  display: inline-block;
+  min-height: 20px;
+}
 </style>

@@ -6,26 +6,73 @@ import { mapProspects, type Place, type Spot } from '#shared/api/places'
 import { call } from '~/composables/api'
 
 /** Where a company and its people are, with the way to whoever is near. */
-const props = defineProps<{ id: string, name: string, place: Place | null }>()
+const props = defineProps<{ id: string; name: string; place: Place | null }>()
 const found = shallowRef<z.output<typeof mapProspects.response> | null>(null)
-watch(() => [props.id, props.place?.id], async () => { found.value = await call(mapProspects, { body: { company: props.id } }).catch(() => null) }, { immediate: true })
+watch(
+  () => [props.id, props.place?.id],
+  async () => {
+    found.value = await call(mapProspects, { body: { company: props.id } }).catch(() => null)
+  },
+  { immediate: true },
+)
 const spots = computed<Spot[]>(() => {
   const people = found.value?.spots ?? []
   const { place } = props
-  return place && !people.some(spot => spot.id === place.id) ? [{ ...place, people: 0, companies: 1 }, ...people] : people
+  return place && !people.some((spot) => spot.id === place.id)
+    ? [{ ...place, people: 0, companies: 1 }, ...people]
+    : people
 })
 const km = ref(50)
 const middle = computed(() => props.place ?? spots.value[0] ?? null)
-const nearby = computed(() => middle.value && { path: '/prospects', query: { by: 'map', filter: `place is within ${Math.min(FARTHEST_KM, Math.max(0.1, km.value || 50))} km of "${[middle.value.name, middle.value.region, middle.value.country].filter(Boolean).join(', ')}" (${middle.value.latitude} ${middle.value.longitude})` } })
+const nearby = computed(
+  () =>
+    middle.value && {
+      path: '/prospects',
+      query: {
+        by: 'map',
+        filter: `place is within ${Math.min(FARTHEST_KM, Math.max(0.1, km.value || 50))} km of "${[middle.value.name, middle.value.region, middle.value.country].filter(Boolean).join(', ')}" (${middle.value.latitude} ${middle.value.longitude})`,
+      },
+    },
+)
 </script>
 
 <template>
   <section v-if="found && spots.length" class="panel">
     <PlaceMap :spots="spots" :chosen="place?.id" :nearest="3.5" class="small-map" :label="`Map of where ${name} is`" />
-    <p v-if="nearby" class="row small near"><NuxtLink :to="nearby" class="link">Everyone within</NuxtLink><input v-model.number="km" type="number" min="0.1" step="any" :aria-label="`Kilometers around ${middle!.name}`"> km of {{ middle!.name }}</p>
+    <p v-if="nearby" class="row small near">
+      <NuxtLink :to="nearby" class="link">Everyone within</NuxtLink
+      ><input
+        v-model.number="km"
+        type="number"
+        min="0.1"
+        step="any"
+        :aria-label="`Kilometers around ${middle!.name}`"
+      />
+      km of {{ middle!.name }}
+    </p>
   </section>
 </template>
 
 <style scoped>
-.small-map { height: 190px; } .near { gap: 5px; margin-top: 6px; flex-wrap: wrap; } .near input { width: 62px; font: inherit; border: 1px solid var(--stone); border-radius: 5px; padding: 1px 5px; background: #fff; } .link { display: inline-block; min-height: 24px; line-height: 24px; }
+.small-map {
+  height: 190px;
+}
+.near {
+  gap: 5px;
+  margin-top: 6px;
+  flex-wrap: wrap;
+}
+.near input {
+  width: 62px;
+  font: inherit;
+  border: 1px solid var(--stone);
+  border-radius: 5px;
+  padding: 1px 5px;
+  background: #fff;
+}
+.link {
+  display: inline-block;
+  min-height: 24px;
+  line-height: 24px;
+}
 </style>

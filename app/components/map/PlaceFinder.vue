@@ -18,12 +18,16 @@ watch(typed, async (now) => {
   try {
     found.value = (await call(findPlaces, { query: { q: now }, signal: reading.signal })).places
     trouble.value = false
-  }
-  catch (error) {
+  } catch (error) {
     if ((error as Error).name !== 'AbortError') trouble.value = true
   }
 })
-watch(() => props.name, (now) => { typed.value = now })
+watch(
+  () => props.name,
+  (now) => {
+    typed.value = now
+  },
+)
 function choose(place: Place): void {
   found.value = null
   emit('choose', place)
@@ -32,12 +36,51 @@ function choose(place: Place): void {
 
 <template>
   <div>
-    <input v-model="typed" class="town" placeholder="Town, like Springfield, IL" aria-label="Town" autocomplete="off" @keydown.enter.stop.prevent="found?.[0] && choose(found[0])">
-    <ul v-if="found" class="towns" aria-label="Towns of this name"><li v-for="place in found" :key="place.id"><button class="plain cut" @click="choose(place)">{{ place.name }} <span class="dim">{{ [place.region, place.country].filter(Boolean).join(', ') }}</span></button></li><li v-if="!found.length" class="dim">No town begins so.</li></ul>
+    <input
+      v-model="typed"
+      class="town"
+      placeholder="Town, like Springfield, IL"
+      aria-label="Town"
+      autocomplete="off"
+      @keydown.enter.stop.prevent="found?.[0] && choose(found[0])"
+    />
+    <ul v-if="found" class="towns" aria-label="Towns of this name">
+      <li v-for="place in found" :key="place.id">
+        <button class="plain cut" @click="choose(place)">
+          {{ place.name }} <span class="dim">{{ [place.region, place.country].filter(Boolean).join(', ') }}</span>
+        </button>
+      </li>
+      <li v-if="!found.length" class="dim">No town begins so.</li>
+    </ul>
     <p v-if="trouble" class="clay small" role="alert">The towns could not be read.</p>
   </div>
 </template>
 
 <style scoped>
-.town { font: inherit; font-size: 14px; color: var(--ink); border: 1px solid var(--stone); border-radius: 6px; padding: 5px 7px; background: #fff; width: 100%; } .towns { list-style: none; padding: 0; margin: 4px 0 0; max-height: 190px; overflow-y: auto; } .towns button { width: 100%; text-align: left; padding: 3px 6px; border-radius: 5px; } .towns button:hover { background: var(--shade); }
+.town {
+  font: inherit;
+  font-size: 14px;
+  color: var(--ink);
+  border: 1px solid var(--stone);
+  border-radius: 6px;
+  padding: 5px 7px;
+  background: #fff;
+  width: 100%;
+}
+.towns {
+  list-style: none;
+  padding: 0;
+  margin: 4px 0 0;
+  max-height: 190px;
+  overflow-y: auto;
+}
+.towns button {
+  width: 100%;
+  text-align: left;
+  padding: 3px 6px;
+  border-radius: 5px;
+}
+.towns button:hover {
+  background: var(--shade);
+}
 </style>

@@ -21,11 +21,14 @@ const phoneId = ref<string | null>(null)
 const note = ref('')
 const wrong = ref<ApiError | null>(null)
 const panel = ref<InstanceType<typeof OutcomePanel> | null>(null)
-const line = ref<{ ring(): Promise<void>, end(): Promise<void> } | null>(null)
+const line = ref<{ ring(): Promise<void>; end(): Promise<void> } | null>(null)
 const busy = ref(false)
 
 async function read(): Promise<void> {
-  brief.value = await call(readBrief, { params: { id: props.prospectId }, query: { ...(madeAs.value && { call: madeAs.value }) } }).catch((error: unknown) => {
+  brief.value = await call(readBrief, {
+    params: { id: props.prospectId },
+    query: { ...(madeAs.value && { call: madeAs.value }) },
+  }).catch((error: unknown) => {
     notices.wrong(error)
     return null
   })
@@ -38,10 +41,14 @@ watch(open, async (now) => {
   await read()
   await nextTick()
   if (props.purpose === 'call') void line.value?.ring()
-  const booking = (brief.value as Brief | null)?.outcomes.find(outcome => outcome.asks.includes('meeting') && outcome.key !== null)
+  const booking = (brief.value as Brief | null)?.outcomes.find(
+    (outcome) => outcome.asks.includes('meeting') && outcome.key !== null,
+  )
   if (props.purpose === 'meeting' && booking) panel.value?.pickKey(booking.key!)
 })
-watch(madeAs, () => { if (brief.value) void read() })
+watch(madeAs, () => {
+  if (brief.value) void read()
+})
 async function takeBack(id: string): Promise<void> {
   await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.wrong)
 }
@@ -49,17 +56,30 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   if (busy.value || !brief.value) return
   busy.value = true
   wrong.value = null
-  const text = [note.value, details.note ?? ''].map(one => one.trim()).filter(Boolean).join('\n')
+  const text = [note.value, details.note ?? '']
+    .map((one) => one.trim())
+    .filter(Boolean)
+    .join('\n')
   const id = crypto.randomUUID()
-  const body = { id, outcomeId: outcome.id, taskId: brief.value.task?.id ?? null, phoneId: phoneId.value, details: { ...details, ...(text && { note: text }) }, fingerprint: outcome.fingerprint, call: madeAs.value }
+  const body = {
+    id,
+    outcomeId: outcome.id,
+    taskId: brief.value.task?.id ?? null,
+    phoneId: phoneId.value,
+    details: { ...details, ...(text && { note: text }) },
+    fingerprint: outcome.fingerprint,
+    call: madeAs.value,
+  }
   try {
     const { says } = await call(logOutcome, { params: { id: props.prospectId }, body })
-    notices.say(`${brief.value.prospect.name}: ${outcome.name}. ${says}`, { label: 'Undo', run: () => void takeBack(id) })
+    notices.say(`${brief.value.prospect.name}: ${outcome.name}. ${says}`, {
+      label: 'Undo',
+      run: () => void takeBack(id),
+    })
     note.value = ''
     open.value = false
     emit('done')
-  }
-  catch (error) {
+  } catch (error) {
     if (!(error instanceof ApiError)) throw error
     wrong.value = error
     notices.wrong(error)
@@ -67,19 +87,44 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   }
   busy.value = false
 }
-const pick = (key: number) => { if (open.value && !panel.value?.isOpen()) panel.value?.pickKey(key) }
+const pick = (key: number) => {
+  if (open.value && !panel.value?.isOpen()) panel.value?.pickKey(key)
+}
 function onKey(event: KeyboardEvent): void {
-  if ((event.target as HTMLElement).closest('input, textarea, select') || event.ctrlKey || event.altKey || event.metaKey) return
+  if (
+    (event.target as HTMLElement).closest('input, textarea, select') ||
+    event.ctrlKey ||
+    event.altKey ||
+    event.metaKey
+  ) {
+    return
+  }
   if (/^\d$/.test(event.key)) pick(Number(event.key))
 }
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="460" scrollable :aria-label="purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call' : 'Book a meeting'" @keydown="onKey">
+  <v-dialog
+    v-model="open"
+    max-width="460"
+    scrollable
+    :aria-label="purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call' : 'Book a meeting'"
+    @keydown="onKey"
+  >
     <v-card class="pa-4">
       <template v-if="brief">
-        <h2 class="mb-2">{{ purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call with' : 'Book a meeting with' }} {{ brief.prospect.name }}</h2>
-        <CallLine ref="line" v-model:made-as="madeAs" :brief="brief" @phone="phoneId = $event" @called="read" @changed="read" />
+        <h2 class="mb-2">
+          {{ purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call with' : 'Book a meeting with' }}
+          {{ brief.prospect.name }}
+        </h2>
+        <CallLine
+          ref="line"
+          v-model:made-as="madeAs"
+          :brief="brief"
+          @phone="phoneId = $event"
+          @called="read"
+          @changed="read"
+        />
         <label class="note">Note<textarea v-model="note" rows="2" maxlength="10000" /></label>
         <div class="outs"><OutcomePanel ref="panel" :brief="brief" :wrong="wrong" :note="note" @log="log" /></div>
       </template>
@@ -90,7 +135,23 @@ function onKey(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
-.note { display: grid; font-size: 12.5px; color: var(--dim); margin-bottom: 10px; }
-textarea { font: inherit; font-size: 14px; color: var(--ink); border: 0; border-bottom: 1px solid var(--stone); background: none; padding: 4px 2px; }
-.outs { overflow-y: auto; max-height: 56vh; }
+.note {
+  display: grid;
+  font-size: 12.5px;
+  color: var(--dim);
+  margin-bottom: 10px;
+}
+textarea {
+  font: inherit;
+  font-size: 14px;
+  color: var(--ink);
+  border: 0;
+  border-bottom: 1px solid var(--stone);
+  background: none;
+  padding: 4px 2px;
+}
+.outs {
+  overflow-y: auto;
+  max-height: 56vh;
+}
 </style>

@@ -6,17 +6,24 @@ import { useNotices } from '~/stores/notices'
 import { COMPANY_STATUS } from './companyStatus'
 
 /** Two companies side by side, to be made one: what differs stands out, and one says which of them stays. */
-interface CompanyLike { id: string, name: string, domain: string | null, people: number, status: keyof typeof COMPANY_STATUS, city: string | null }
-const props = defineProps<{ one: CompanyLike, other: CompanyLike }>()
-const emit = defineEmits<{ merged: [keptId: string], undone: [] }>()
+interface CompanyLike {
+  id: string
+  name: string
+  domain: string | null
+  people: number
+  status: keyof typeof COMPANY_STATUS
+  city: string | null
+}
+const props = defineProps<{ one: CompanyLike; other: CompanyLike }>()
+const emit = defineEmits<{ merged: [keptId: string]; undone: [] }>()
 const notices = useNotices()
 const busy = ref(false)
 const both = computed(() => [props.one, props.other] as const)
-const LINES: { label: string, of: (company: CompanyLike) => string }[] = [
-  { label: 'Domain', of: company => company.domain ?? 'none' },
-  { label: 'City', of: company => company.city ?? '' },
-  { label: 'Status', of: company => COMPANY_STATUS[company.status] },
-  { label: 'People', of: company => String(company.people) },
+const LINES: { label: string; of: (company: CompanyLike) => string }[] = [
+  { label: 'Domain', of: (company) => company.domain ?? 'none' },
+  { label: 'City', of: (company) => company.city ?? '' },
+  { label: 'Status', of: (company) => COMPANY_STATUS[company.status] },
+  { label: 'People', of: (company) => String(company.people) },
 ]
 
 async function keep(kept: CompanyLike, gone: CompanyLike): Promise<void> {
@@ -27,8 +34,7 @@ async function keep(kept: CompanyLike, gone: CompanyLike): Promise<void> {
     const { summary } = await call(mergeCompanies, { params: { id: kept.id }, body: { id, goneId: gone.id } })
     notices.say(summary, { label: 'Undo', run: () => void undo(id) })
     emit('merged', kept.id)
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
   busy.value = false
@@ -38,8 +44,7 @@ async function undo(id: string): Promise<void> {
     const { kept } = await call(undoCompanyMerge, { params: { id } })
     notices.say(['They are two companies again.', ...kept].join(' '))
     emit('undone')
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
@@ -49,18 +54,42 @@ async function undo(id: string): Promise<void> {
   <section class="panel" :aria-label="`${one.name} and ${other.name}`">
     <table>
       <thead>
-        <tr><td /><th v-for="company in both" :key="company.id" scope="col"><NuxtLink :to="`/companies/${company.id}`">{{ company.name }}</NuxtLink></th></tr>
+        <tr>
+          <td />
+          <th v-for="company in both" :key="company.id" scope="col">
+            <NuxtLink :to="`/companies/${company.id}`">{{ company.name }}</NuxtLink>
+          </th>
+        </tr>
       </thead>
       <tbody>
         <tr v-for="line in LINES" :key="line.label" :class="{ differs: line.of(one) !== line.of(other) }">
-          <th scope="row" class="dim">{{ line.label }}</th><td v-for="company in both" :key="company.id">{{ line.of(company) }}</td>
+          <th scope="row" class="dim">{{ line.label }}</th>
+          <td v-for="company in both" :key="company.id">{{ line.of(company) }}</td>
         </tr>
       </tbody>
       <tfoot>
         <tr>
           <td />
-          <td><v-btn size="small" color="primary" :disabled="busy" :aria-label="`Keep ${one.name}, ${one.domain ?? 'without a domain'}`" @click="keep(one, other)">Keep this one</v-btn></td>
-          <td><v-btn size="small" color="primary" :disabled="busy" :aria-label="`Keep ${other.name}, ${other.domain ?? 'without a domain'}`" @click="keep(other, one)">Keep this one</v-btn></td>
+          <td>
+            <v-btn
+              size="small"
+              color="primary"
+              :disabled="busy"
+              :aria-label="`Keep ${one.name}, ${one.domain ?? 'without a domain'}`"
+              @click="keep(one, other)"
+              >Keep this one</v-btn
+            >
+          </td>
+          <td>
+            <v-btn
+              size="small"
+              color="primary"
+              :disabled="busy"
+              :aria-label="`Keep ${other.name}, ${other.domain ?? 'without a domain'}`"
+              @click="keep(other, one)"
+              >Keep this one</v-btn
+            >
+          </td>
         </tr>
       </tfoot>
     </table>
@@ -68,9 +97,26 @@ async function undo(id: string): Promise<void> {
 </template>
 
 <style scoped>
-table { border-collapse: collapse; width: 100%; table-layout: fixed; }
-th, td { text-align: left; padding: 3px 8px 3px 0; vertical-align: top; }
-thead td, tbody th { width: 120px; font-weight: 400; }
-.differs td { font-weight: 600; }
-tfoot td { padding-top: 8px; }
+table {
+  border-collapse: collapse;
+  width: 100%;
+  table-layout: fixed;
+}
+th,
+td {
+  text-align: left;
+  padding: 3px 8px 3px 0;
+  vertical-align: top;
+}
+thead td,
+tbody th {
+  width: 120px;
+  font-weight: 400;
+}
+.differs td {
+  font-weight: 600;
+}
+tfoot td {
+  padding-top: 8px;
+}
 </style>

@@ -28,37 +28,105 @@ async function act(work: () => Promise<unknown>): Promise<boolean> {
     await work()
     await read()
     return true
-  }
-  catch (error) {
-    draft.wrong = error instanceof ApiError ? error.problems[0]?.message ?? error.message : 'It could not be kept'
+  } catch (error) {
+    draft.wrong = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be kept'
     return false
-  }
-  finally {
+  } finally {
     busy.value = false
   }
 }
 async function keep(): Promise<void> {
-  if (await act(() => call(addCompanyNote, { params: { id: props.id }, body: { id: crypto.randomUUID(), body: typed.value } }))) typed.value = ''
+  if (
+    await act(() =>
+      call(addCompanyNote, { params: { id: props.id }, body: { id: crypto.randomUUID(), body: typed.value } }),
+    )
+  ) {
+    typed.value = ''
+  }
 }
 async function link(): Promise<void> {
-  if (await act(() => call(addCompanyLink, { params: { id: props.id }, body: { url: draft.url.trim(), says: draft.says } }))) Object.assign(draft, { url: '', says: '', linking: false })
+  if (
+    await act(() =>
+      call(addCompanyLink, { params: { id: props.id }, body: { url: draft.url.trim(), says: draft.says } }),
+    )
+  ) {
+    Object.assign(draft, { url: '', says: '', linking: false })
+  }
 }
 </script>
 
 <template>
   <section class="panel">
     <h3>Research</h3>
-    <p v-for="one in found?.links ?? []" :key="one.id" class="spread"><a class="cut" :href="one.url" target="_blank" rel="noopener noreferrer">{{ one.says || one.url.replace(/^https?:\/\//, '') }}</a><button class="plain dim" :aria-label="`Take away ${one.says || one.url}`" @click="act(() => call(removeCompanyLink, { params: { id, link: one.id } }))">×</button></p>
-    <form v-if="draft.linking" class="form" @submit.prevent="link" @keydown.esc="draft.linking = false"><input v-model="draft.url" type="url" aria-label="Address" placeholder="https://" required><input v-model="draft.says" aria-label="What it is" placeholder="What it is" maxlength="200"><v-btn size="small" type="submit" variant="outlined">Keep the link</v-btn></form>
+    <p v-for="one in found?.links ?? []" :key="one.id" class="spread">
+      <a class="cut" :href="one.url" target="_blank" rel="noopener noreferrer">{{
+        one.says || one.url.replace(/^https?:\/\//, '')
+      }}</a><button
+        class="plain dim"
+        :aria-label="`Take away ${one.says || one.url}`"
+        @click="act(() => call(removeCompanyLink, { params: { id, link: one.id } }))"
+      >
+        ×
+      </button>
+    </p>
+    <form v-if="draft.linking" class="form" @submit.prevent="link" @keydown.esc="draft.linking = false">
+      <input v-model="draft.url" type="url" aria-label="Address" placeholder="https://" required /><input
+        v-model="draft.says"
+        aria-label="What it is"
+        placeholder="What it is"
+        maxlength="200"
+      /><v-btn size="small" type="submit" variant="outlined">Keep the link</v-btn>
+    </form>
     <button v-else class="link small" @click="draft.linking = true">Add a link</button>
-    <textarea v-model="typed" rows="2" maxlength="10000" aria-label="A note on the company" placeholder="What you found out" />
+    <textarea
+      v-model="typed"
+      rows="2"
+      maxlength="10000"
+      aria-label="A note on the company"
+      placeholder="What you found out"
+    />
     <v-btn size="small" variant="outlined" :disabled="!typed.trim()" :loading="busy" @click="keep">Keep</v-btn>
     <p v-if="draft.wrong" class="small wrong" role="alert">{{ draft.wrong }}</p>
-    <p v-for="note in found?.notes ?? []" :key="note.id" class="small pre mt-2"><span class="dim num">{{ times.day(note.at) }} {{ note.by }}</span><br>{{ note.body }}</p>
+    <p v-for="note in found?.notes ?? []" :key="note.id" class="small pre mt-2">
+      <span class="dim num">{{ times.day(note.at) }} {{ note.by }}</span
+      ><br />{{ note.body }}
+    </p>
   </section>
 </template>
 
 <style scoped>
-p.spread { padding: 2px 0; } a, .link { display: inline-block; min-height: 24px; line-height: 24px; } .plain { min-width: 24px; min-height: 24px; text-align: center; } .form { display: grid; gap: 6px; margin: 4px 0; } .wrong { color: var(--clay-deep); }
-input, textarea { font: inherit; width: 100%; border: 1px solid var(--line); border-radius: 6px; padding: 5px 7px; background: #fff; } textarea { margin: 8px 0 4px; }
+p.spread {
+  padding: 2px 0;
+}
+a,
+.link {
+  display: inline-block;
+  min-height: 24px;
+  line-height: 24px;
+}
+.plain {
+  min-width: 24px;
+  min-height: 24px;
+  text-align: center;
+}
+.form {
+  display: grid;
+  gap: 6px;
+  margin: 4px 0;
+}
+.wrong {
+  color: var(--clay-deep);
+}
+input,
+textarea {
+  font: inherit;
+  width: 100%;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  padding: 5px 7px;
+  background: #fff;
+}
+textarea {
+  margin: 8px 0 4px;
+}
 </style>

@@ -11,10 +11,31 @@ const props = defineProps<{ id: string }>()
 const times = useTimes()
 const notices = useNotices()
 const told = shallowRef<z.output<typeof companyTouches.response> | null>(null)
-onMounted(() => call(companyTouches, { params: { id: props.id } }).then((answer) => { told.value = answer }, notices.wrong))
-const WORDS = { call: 'Call', text: 'Text', email: 'Email', reply: 'Reply', meeting: 'Meeting', task: 'Task done', visit: 'Visit' }
-const says = (touch: z.output<typeof companyTouches.response>['touches'][number]) => [WORDS[touch.kind], touch.outcome?.toLowerCase() ?? (touch.subject ? `“${touch.subject}”` : null)].filter(Boolean).join(', ')
-const knots = computed(() => (told.value?.touches ?? []).map(touch => ({ at: touch.at, kind: touch.kind, says: `${touch.name}: ${says(touch)}` })))
+onMounted(() =>
+  call(companyTouches, { params: { id: props.id } }).then((answer) => {
+    told.value = answer
+  }, notices.wrong),
+)
+const WORDS = {
+  call: 'Call',
+  text: 'Text',
+  email: 'Email',
+  reply: 'Reply',
+  meeting: 'Meeting',
+  task: 'Task done',
+  visit: 'Visit',
+}
+const says = (touch: z.output<typeof companyTouches.response>['touches'][number]) =>
+  [WORDS[touch.kind], touch.outcome?.toLowerCase() ?? (touch.subject ? `“${touch.subject}”` : null)]
+    .filter(Boolean)
+    .join(', ')
+const knots = computed(() =>
+  (told.value?.touches ?? []).map((touch) => ({
+    at: touch.at,
+    kind: touch.kind,
+    says: `${touch.name}: ${says(touch)}`,
+  })),
+)
 </script>
 
 <template>
@@ -22,11 +43,42 @@ const knots = computed(() => (told.value?.touches ?? []).map(touch => ({ at: tou
     <h3>The thread with everyone here</h3>
     <ThreadLine v-if="told" :touches="knots" :now="told.now" />
     <p v-if="told && !told.touches.length" class="dim">Nobody here has been touched yet.</p>
-    <ol><li v-for="touch in told?.touches.slice(0, 60) ?? []" :key="touch.id"><span class="num dim small">{{ times.moment(touch.at) }}</span><StepIcon :kind="touch.kind" :size="14" color="var(--pine)" /><span><NuxtLink :to="`/prospects/${touch.prospectId}`">{{ touch.name }}</NuxtLink> · {{ says(touch) }} <span class="dim">{{ touch.by }}</span></span></li></ol>
-    <p v-if="(told?.touches.length ?? 0) > 60" class="dim small">{{ told!.touches.length - 60 }} older ones stand on the pages of the people.</p>
+    <ol>
+      <li v-for="touch in told?.touches.slice(0, 60) ?? []" :key="touch.id">
+        <span class="num dim small">{{ times.moment(touch.at) }}</span><StepIcon
+          :kind="touch.kind"
+          :size="14"
+          color="var(--pine)"
+        /><span
+          ><NuxtLink :to="`/prospects/${touch.prospectId}`">{{ touch.name }}</NuxtLink> · {{ says(touch) }}
+          <span class="dim">{{ touch.by }}</span></span
+        >
+      </li>
+    </ol>
+    <p v-if="(told?.touches.length ?? 0) > 60" class="dim small">
+      {{ told!.touches.length - 60 }} older ones stand on the pages of the people.
+    </p>
   </section>
 </template>
 
 <style scoped>
-ol { list-style: none; margin: 6px 0 0; padding: 0; } li { display: grid; grid-template-columns: 118px 20px 1fr; gap: 6px; padding: 4px 0; border-top: 1px solid var(--line); align-items: baseline; } li a { text-decoration: none; } li a:hover { text-decoration: underline; }
+ol {
+  list-style: none;
+  margin: 6px 0 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 118px 20px 1fr;
+  gap: 6px;
+  padding: 4px 0;
+  border-top: 1px solid var(--line);
+  align-items: baseline;
+}
+li a {
+  text-decoration: none;
+}
+li a:hover {
+  text-decoration: underline;
+}
 </style>

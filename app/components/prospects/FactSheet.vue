@@ -4,7 +4,10 @@ import { ApiError } from '~/composables/api'
 import type { Fact } from './facts'
 
 /** What is known, line by line; each is changed where it stands, and saved when it is left. */
-const props = withDefaults(defineProps<{ facts: readonly Fact[], save: (body: object) => Promise<void>, title?: string }>(), { title: 'Details' })
+const props = withDefaults(
+  defineProps<{ facts: readonly Fact[]; save: (body: object) => Promise<void>; title?: string }>(),
+  { title: 'Details' },
+)
 const emit = defineEmits<{ stale: [] }>()
 const open = ref<string | null>(null)
 const draft = ref<string | string[]>('')
@@ -26,14 +29,12 @@ async function keep(fact: Fact): Promise<void> {
   try {
     await props.save(fact.body(draft.value))
     open.value = null
-  }
-  catch (error) {
+  } catch (error) {
     if (!(error instanceof ApiError)) throw error
     wrong.value = error.message
     // What was typed stays; what holds now is read.
     if (error.code === 'conflict') emit('stale')
-  }
-  finally {
+  } finally {
     busy.value = false
   }
 }
@@ -43,12 +44,47 @@ async function keep(fact: Fact): Promise<void> {
   <section ref="root" class="panel">
     <h3>{{ title }}</h3>
     <div v-for="fact in facts" :key="fact.key" class="line">
-      <span :id="`known-${fact.key}`" class="dim">{{ fact.says }}<span v-if="fact.required" class="needed"> needed</span></span>
+      <span :id="`known-${fact.key}`" class="dim"
+        >{{ fact.says }}<span v-if="fact.required" class="needed"> needed</span></span
+      >
       <span v-if="fact.fixed" class="value">{{ fact.shown }}</span>
-      <span v-else-if="open !== fact.key" class="value"><a v-if="fact.kind === 'link' && fact.shown" :href="fact.shown" target="_blank" rel="noopener noreferrer">{{ fact.shown }}</a><button :id="`value-${fact.key}`" class="plain" :aria-labelledby="`known-${fact.key} value-${fact.key}`" @click="edit(fact)"><template v-if="fact.kind !== 'link' || !fact.shown">{{ fact.shown || '—' }}</template><template v-else>change</template></button></span>
+      <span v-else-if="open !== fact.key" class="value"
+        ><a v-if="fact.kind === 'link' && fact.shown" :href="fact.shown" target="_blank" rel="noopener noreferrer">{{
+          fact.shown
+        }}</a
+        ><button
+          :id="`value-${fact.key}`"
+          class="plain"
+          :aria-labelledby="`known-${fact.key} value-${fact.key}`"
+          @click="edit(fact)"
+        >
+          <template v-if="fact.kind !== 'link' || !fact.shown">{{ fact.shown || '—' }}</template><template v-else
+            >change</template
+          >
+        </button></span
+      >
       <form v-else class="value" @submit.prevent="keep(fact)" @keydown.esc.stop="open = null">
-        <select v-if="fact.options" v-model="draft" class="control" :multiple="fact.kind === 'choices'" :aria-labelledby="`known-${fact.key}`" @change="fact.kind !== 'choices' && keep(fact)" @blur="keep(fact)"><option v-if="fact.kind !== 'choices' && !fact.always" value="">—</option><option v-for="option in fact.options" :key="option.value" :value="option.value">{{ option.title }}</option></select>
-        <input v-else v-model="draft" class="control" :type="fact.kind === 'date' ? 'date' : 'text'" :inputmode="fact.kind === 'number' || fact.kind === 'money' ? 'decimal' : undefined" :aria-labelledby="`known-${fact.key}`" @blur="keep(fact)">
+        <select
+          v-if="fact.options"
+          v-model="draft"
+          class="control"
+          :multiple="fact.kind === 'choices'"
+          :aria-labelledby="`known-${fact.key}`"
+          @change="fact.kind !== 'choices' && keep(fact)"
+          @blur="keep(fact)"
+        >
+          <option v-if="fact.kind !== 'choices' && !fact.always" value="">—</option>
+          <option v-for="option in fact.options" :key="option.value" :value="option.value">{{ option.title }}</option>
+        </select>
+        <input
+          v-else
+          v-model="draft"
+          class="control"
+          :type="fact.kind === 'date' ? 'date' : 'text'"
+          :inputmode="fact.kind === 'number' || fact.kind === 'money' ? 'decimal' : undefined"
+          :aria-labelledby="`known-${fact.key}`"
+          @blur="keep(fact)"
+        />
         <span v-if="wrong" class="wrong small" role="alert">{{ wrong }}</span>
       </form>
     </div>
@@ -56,6 +92,42 @@ async function keep(fact: Fact): Promise<void> {
 </template>
 
 <style scoped>
-.line { display: grid; grid-template-columns: 110px minmax(0, 1fr); gap: 8px; align-items: start; min-height: 26px; padding: 2px 0; } .value { min-width: 0; overflow-wrap: anywhere; } .value button { width: 100%; min-height: 24px; border-radius: 4px; padding: 0 4px; margin-left: -4px; } .value button:hover { background: var(--shade); } .needed { font-size: 11.5px; color: var(--amber-deep); }
-.control { font: inherit; width: 100%; border: 1px solid var(--stone); border-radius: 5px; padding: 2px 6px; background: #fff; } .wrong { color: var(--clay-deep); display: block; }
+.line {
+  display: grid;
+  grid-template-columns: 110px minmax(0, 1fr);
+  gap: 8px;
+  align-items: start;
+  min-height: 26px;
+  padding: 2px 0;
+}
+.value {
+  min-width: 0;
+  overflow-wrap: anywhere;
+}
+.value button {
+  width: 100%;
+  min-height: 24px;
+  border-radius: 4px;
+  padding: 0 4px;
+  margin-left: -4px;
+}
+.value button:hover {
+  background: var(--shade);
+}
+.needed {
+  font-size: 11.5px;
+  color: var(--amber-deep);
+}
+.control {
+  font: inherit;
+  width: 100%;
+  border: 1px solid var(--stone);
+  border-radius: 5px;
+  padding: 2px 6px;
+  background: #fff;
+}
+.wrong {
+  color: var(--clay-deep);
+  display: block;
+}
 </style>

@@ -10,22 +10,95 @@ import { ownFacts, type Fact } from './facts'
 const props = defineProps<{ person: Prospect }>()
 const emit = defineEmits<{ changed: [] }>()
 const own = ref<CustomField[]>([])
-const users = ref<{ id: string, name: string }[]>([])
+const users = ref<{ id: string; name: string }[]>([])
 onMounted(async () => {
   const none = () => []
-  ;[own.value, users.value] = await Promise.all([call(listFields).then(({ fields }) => fields.filter(field => field.of === 'prospect'), none), call(listUsers).then(({ users }) => users.filter(user => user.active), none)])
+  ;[own.value, users.value] = await Promise.all([
+    call(listFields).then(({ fields }) => fields.filter((field) => field.of === 'prospect'), none),
+    call(listUsers).then(({ users }) => users.filter((user) => user.active), none),
+  ])
 })
-const RATINGS = [{ value: 'hot', title: 'hot' }, { value: 'warm', title: 'warm' }, { value: 'cold', title: 'cold' }, { value: 'score', title: 'as the score says' }]
-const STATES = [{ value: 'in_work', title: 'active' }, { value: 'resting', title: 'paused' }, { value: 'removed', title: 'archived' }]
-const MAIL: { value: Prospect['mailChoices'][number], title: string }[] = [{ value: 'one_to_one', title: 'one to one' }, { value: 'marketing', title: 'marketing' }, { value: 'requested', title: 'requested' }]
-const ratingInWords = computed(() => props.person.ratedByScore ? props.person.rating ? `${props.person.rating}, by the score of ${props.person.score}` : 'follows the score' : [props.person.rating ?? '', props.person.score ? `score ${props.person.score}` : ''].filter(Boolean).join(' · '))
+const RATINGS = [
+  { value: 'hot', title: 'hot' },
+  { value: 'warm', title: 'warm' },
+  { value: 'cold', title: 'cold' },
+  { value: 'score', title: 'as the score says' },
+]
+const STATES = [
+  { value: 'in_work', title: 'active' },
+  { value: 'resting', title: 'paused' },
+  { value: 'removed', title: 'archived' },
+]
+const MAIL: { value: Prospect['mailChoices'][number]; title: string }[] = [
+  { value: 'one_to_one', title: 'one to one' },
+  { value: 'marketing', title: 'marketing' },
+  { value: 'requested', title: 'requested' },
+]
+const ratingInWords = computed(() => {
+  if (props.person.ratedByScore) {
+    return props.person.rating ? `${props.person.rating}, by the score of ${props.person.score}` : 'follows the score'
+  }
+  return [props.person.rating ?? '', props.person.score ? `score ${props.person.score}` : '']
+    .filter(Boolean)
+    .join(' · ')
+})
 const facts = computed<Fact[]>(() => [
-  { key: 'rating', says: 'Rating', kind: 'choice', shown: ratingInWords.value, raw: props.person.ratedByScore ? 'score' : props.person.rating ?? '', options: RATINGS, body: value => ({ rating: value || null }) },
-  { key: 'working', says: 'Status', kind: 'choice', shown: STATES.find(state => state.value === props.person.working)!.title, raw: props.person.working, options: STATES.filter(state => state.value !== 'removed' || props.person.working === 'removed'), always: true, body: value => ({ working: value }) },
-  { key: 'keptBy', says: 'Relationship owner', kind: 'choice', shown: props.person.keptBy?.name ?? '', raw: props.person.keptBy?.id ?? '', options: users.value.map(user => ({ value: user.id, title: user.name })), body: value => ({ keptById: value || null }) },
-  { key: 'source', says: 'Source', kind: 'text', shown: props.person.source ?? '', raw: props.person.source ?? '', body: value => ({ source: value || null }) },
-  { key: 'postalCode', says: 'Postal code', kind: 'text', shown: props.person.postalCode ?? '', raw: props.person.postalCode ?? '', body: value => ({ postalCode: value || null }) },
-  { key: 'mailChoices', says: 'Email preferences', kind: 'choices', shown: MAIL.filter(one => props.person.mailChoices.includes(one.value)).map(one => one.title).join(', ') || 'none', raw: [...props.person.mailChoices], options: MAIL, body: value => ({ mailChoices: value }) },
+  {
+    key: 'rating',
+    says: 'Rating',
+    kind: 'choice',
+    shown: ratingInWords.value,
+    raw: props.person.ratedByScore ? 'score' : (props.person.rating ?? ''),
+    options: RATINGS,
+    body: (value) => ({ rating: value || null }),
+  },
+  {
+    key: 'working',
+    says: 'Status',
+    kind: 'choice',
+    shown: STATES.find((state) => state.value === props.person.working)!.title,
+    raw: props.person.working,
+    options: STATES.filter((state) => state.value !== 'removed' || props.person.working === 'removed'),
+    always: true,
+    body: (value) => ({ working: value }),
+  },
+  {
+    key: 'keptBy',
+    says: 'Relationship owner',
+    kind: 'choice',
+    shown: props.person.keptBy?.name ?? '',
+    raw: props.person.keptBy?.id ?? '',
+    options: users.value.map((user) => ({ value: user.id, title: user.name })),
+    body: (value) => ({ keptById: value || null }),
+  },
+  {
+    key: 'source',
+    says: 'Source',
+    kind: 'text',
+    shown: props.person.source ?? '',
+    raw: props.person.source ?? '',
+    body: (value) => ({ source: value || null }),
+  },
+  {
+    key: 'postalCode',
+    says: 'Postal code',
+    kind: 'text',
+    shown: props.person.postalCode ?? '',
+    raw: props.person.postalCode ?? '',
+    body: (value) => ({ postalCode: value || null }),
+  },
+  {
+    key: 'mailChoices',
+    says: 'Email preferences',
+    kind: 'choices',
+    shown:
+      MAIL.filter((one) => props.person.mailChoices.includes(one.value))
+        .map((one) => one.title)
+        .join(', ') || 'none',
+    raw: [...props.person.mailChoices],
+    options: MAIL,
+    body: (value) => ({ mailChoices: value }),
+  },
   ...ownFacts(own.value, props.person.custom),
 ])
 async function save(body: object): Promise<void> {

@@ -7,15 +7,39 @@ import { call } from '~/composables/api'
 import { ownFacts, type Fact } from './facts'
 
 /** What is known of a company, own fields included. */
-const props = defineProps<{ id: string, company: z.output<typeof getCompany.response> }>()
+const props = defineProps<{ id: string; company: z.output<typeof getCompany.response> }>()
 const emit = defineEmits<{ changed: [] }>()
 const own = ref<CustomField[]>([])
-onMounted(async () => { own.value = await call(listFields).then(({ fields }) => fields.filter(field => field.of === 'company'), () => []) })
-const text = (key: 'industry' | 'city' | 'region' | 'country', says: string): Fact => ({ key, says, kind: 'text', shown: props.company[key] ?? '', raw: props.company[key] ?? '', body: value => ({ [key]: (key === 'country' ? String(value).toUpperCase() : value) || null }) })
+onMounted(async () => {
+  own.value = await call(listFields).then(
+    ({ fields }) => fields.filter((field) => field.of === 'company'),
+    () => [],
+  )
+})
+const text = (key: 'industry' | 'city' | 'region' | 'country', says: string): Fact => ({
+  key,
+  says,
+  kind: 'text',
+  shown: props.company[key] ?? '',
+  raw: props.company[key] ?? '',
+  body: (value) => ({ [key]: (key === 'country' ? String(value).toUpperCase() : value) || null }),
+})
 const facts = computed<Fact[]>(() => [
   text('industry', 'Industry'),
-  { key: 'size', says: 'Size', kind: 'number', shown: props.company.size === null ? '' : `${props.company.size.toLocaleString('en-US')} ${props.company.size === 1 ? 'person' : 'people'}`, raw: String(props.company.size ?? ''), body: value => ({ size: value === '' ? null : Number(value) }) },
-  text('city', 'City'), text('region', 'Region'), text('country', 'Country'),
+  {
+    key: 'size',
+    says: 'Size',
+    kind: 'number',
+    shown:
+      props.company.size === null
+        ? ''
+        : `${props.company.size.toLocaleString('en-US')} ${props.company.size === 1 ? 'person' : 'people'}`,
+    raw: String(props.company.size ?? ''),
+    body: (value) => ({ size: value === '' ? null : Number(value) }),
+  },
+  text('city', 'City'),
+  text('region', 'Region'),
+  text('country', 'Country'),
   ...ownFacts(own.value, props.company.custom),
 ])
 async function save(body: object): Promise<void> {

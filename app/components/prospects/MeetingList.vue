@@ -9,7 +9,7 @@ import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 /** A person's meetings; one that is booked can be moved or cancelled. */
-const props = defineProps<{ person: Prospect, now: number }>()
+const props = defineProps<{ person: Prospect; now: number }>()
 const emit = defineEmits<{ changed: [] }>()
 type Meeting = Prospect['appointments'][number]
 const times = useTimes()
@@ -17,7 +17,7 @@ const session = useSession()
 const notices = useNotices()
 const moving = ref<Meeting | null>(null)
 const to = reactive({ at: null as number | null, minutes: 30 })
-const when = ref<{ settle(): Promise<number | null>, focus(): void } | null>(null)
+const when = ref<{ settle(): Promise<number | null>; focus(): void } | null>(null)
 const { wrong, busy, send } = useSending()
 const WORDS: Record<Meeting['state'], string> = { booked: '', cancelled: 'cancelled', held: 'held', no_show: 'no-show' }
 
@@ -27,40 +27,76 @@ function openMove(meeting: Meeting): void {
   wrong.value = null
   void nextTick(() => when.value?.focus())
 }
-const move = () => send(async () => {
-  const startAt = await when.value?.settle() ?? null
-  if (startAt === null || !moving.value) return
-  const { says } = await call(moveMeeting, { params: { id: moving.value.id }, body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), zone: moving.value.zone } })
-  notices.say(says)
-  moving.value = null
-  emit('changed')
-})
-const cancel = (meeting: Meeting) => send(async () => {
-  const { says } = await call(cancelMeeting, { params: { id: meeting.id }, body: { id: crypto.randomUUID() } })
-  notices.say(says)
-  emit('changed')
-})
+const move = () =>
+  send(async () => {
+    const startAt = (await when.value?.settle()) ?? null
+    if (startAt === null || !moving.value) return
+    const { says } = await call(moveMeeting, {
+      params: { id: moving.value.id },
+      body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), zone: moving.value.zone },
+    })
+    notices.say(says)
+    moving.value = null
+    emit('changed')
+  })
+const cancel = (meeting: Meeting) =>
+  send(async () => {
+    const { says } = await call(cancelMeeting, { params: { id: meeting.id }, body: { id: crypto.randomUUID() } })
+    notices.say(says)
+    emit('changed')
+  })
 </script>
 
 <template>
   <section class="panel">
     <h3>Meetings</h3>
     <div v-for="one in person.appointments" :key="one.id" class="meeting">
-      <p><b :class="{ off: one.state === 'cancelled' }">{{ one.title }}</b> <span v-if="WORDS[one.state]" class="chip" :class="{ pine: one.state === 'held', clay: one.state === 'no_show' }">{{ WORDS[one.state] }}</span></p>
-      <p class="dim small num">{{ times.moment(one.startAt) }}<template v-if="one.zone !== session.zone"> · {{ times.clock(one.startAt, one.zone) }} in {{ times.zoneName(one.zone) }}</template></p>
+      <p>
+        <b :class="{ off: one.state === 'cancelled' }">{{ one.title }}</b>
+        <span
+          v-if="WORDS[one.state]"
+          class="chip"
+          :class="{ pine: one.state === 'held', clay: one.state === 'no_show' }"
+          >{{ WORDS[one.state] }}</span
+        >
+      </p>
+      <p class="dim small num">
+        {{ times.moment(one.startAt)
+        }}<template v-if="one.zone !== session.zone">
+          · {{ times.clock(one.startAt, one.zone) }} in {{ times.zoneName(one.zone) }}</template
+        >
+      </p>
       <p v-if="one.place" class="dim small">{{ one.place }}</p>
-      <p v-if="one.state === 'booked' && one.startAt > now" class="row"><button class="link small" @click="openMove(one)">Move</button><button class="link small" @click="cancel(one)">Cancel meeting</button></p>
+      <p v-if="one.state === 'booked' && one.startAt > now" class="row">
+        <button class="link small" @click="openMove(one)">Move</button
+        ><button class="link small" @click="cancel(one)">Cancel meeting</button>
+      </p>
     </div>
     <p v-if="wrong && !moving" class="small wrong" role="alert">{{ wrong.message }}</p>
-    <v-dialog :model-value="moving !== null" max-width="440" aria-label="Move the meeting" @update:model-value="moving = null">
+    <v-dialog
+      :model-value="moving !== null"
+      max-width="440"
+      aria-label="Move the meeting"
+      @update:model-value="moving = null"
+    >
       <v-card v-if="moving" class="pa-5">
         <form class="stack" @submit.prevent="move">
           <h2>Move “{{ moving.title }}”</h2>
           <p class="dim">It was {{ times.moment(moving.startAt) }}. They get an update of the invitation.</p>
-          <WhenField ref="when" v-model="to.at" kind="meeting" :prospect-id="props.person.id" :zone="person.zone" label="New time" />
+          <WhenField
+            ref="when"
+            v-model="to.at"
+            kind="meeting"
+            :prospect-id="props.person.id"
+            :zone="person.zone"
+            label="New time"
+          />
           <v-text-field v-model="to.minutes" type="number" min="5" max="600" label="Minutes" />
           <p v-if="wrong" class="notice clay" role="alert">{{ wrong.message }}</p>
-          <div class="row"><v-btn type="submit" color="primary" :loading="busy">Move</v-btn><v-btn variant="text" @click="moving = null">Cancel</v-btn></div>
+          <div class="row">
+            <v-btn type="submit" color="primary" :loading="busy">Move</v-btn
+            ><v-btn variant="text" @click="moving = null">Cancel</v-btn>
+          </div>
         </form>
       </v-card>
     </v-dialog>
@@ -68,5 +104,17 @@ const cancel = (meeting: Meeting) => send(async () => {
 </template>
 
 <style scoped>
-.meeting + .meeting { margin-top: 8px; } .off { text-decoration: line-through; } .stack { display: grid; gap: 12px; } .wrong { color: var(--clay-deep); }
+.meeting + .meeting {
+  margin-top: 8px;
+}
+.off {
+  text-decoration: line-through;
+}
+.stack {
+  display: grid;
+  gap: 12px;
+}
+.wrong {
+  color: var(--clay-deep);
+}
 </style>

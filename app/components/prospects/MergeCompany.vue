@@ -7,15 +7,22 @@ import { useNotices } from '~/stores/notices'
 import type { COMPANY_STATUS } from './companyStatus'
 
 /** Finds the company that this one is the same as, and merges the two. */
-interface CompanyLike { id: string, name: string, domain: string | null, people: number, status: keyof typeof COMPANY_STATUS, city: string | null }
+interface CompanyLike {
+  id: string
+  name: string
+  domain: string | null
+  people: number
+  status: keyof typeof COMPANY_STATUS
+  city: string | null
+}
 const props = defineProps<{ company: CompanyLike }>()
 const open = defineModel<boolean>({ required: true })
-const emit = defineEmits<{ merged: [keptId: string], undone: [] }>()
+const emit = defineEmits<{ merged: [keptId: string]; undone: [] }>()
 const notices = useNotices()
 const search = ref('')
-const found = shallowRef<{ id: string, name: string, people: number }[]>([])
+const found = shallowRef<{ id: string; name: string; people: number }[]>([])
 const other = shallowRef<CompanyLike | null>(null)
-const choices = computed(() => found.value.filter(one => one.id !== props.company.id))
+const choices = computed(() => found.value.filter((one) => one.id !== props.company.id))
 let asked = new AbortController()
 watch(open, () => {
   search.value = ''
@@ -36,8 +43,7 @@ async function choose(id: string): Promise<void> {
   try {
     const { people, hidden, standing, ...company } = await call(getCompany, { params: { id } })
     other.value = { ...company, status: standing, people: people.length + hidden }
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
@@ -57,12 +63,24 @@ function done(keptId: string): void {
       </p>
       <template v-if="other">
         <CompanyPair :one="company" :other="other" @merged="done" @undone="emit('undone')" />
-        <div class="row mt-3"><v-btn variant="text" @click="other = null">Choose another company</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row mt-3">
+          <v-btn variant="text" @click="other = null">Choose another company</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </template>
       <template v-else>
-        <v-text-field v-model="search" v-focus label="Company name or domain" autocomplete="off" @keydown.enter="choices[0] && choose(choices[0].id)" />
+        <v-text-field
+          v-model="search"
+          v-focus
+          label="Company name or domain"
+          autocomplete="off"
+          @keydown.enter="choices[0] && choose(choices[0].id)"
+        />
         <ul class="found">
-          <li v-for="one in choices" :key="one.id"><button class="link" @click="choose(one.id)">{{ one.name }}</button> <span class="dim">{{ one.people }} {{ one.people === 1 ? 'person' : 'people' }}</span></li>
+          <li v-for="one in choices" :key="one.id">
+            <button class="link" @click="choose(one.id)">{{ one.name }}</button>
+            <span class="dim">{{ one.people }} {{ one.people === 1 ? 'person' : 'people' }}</span>
+          </li>
         </ul>
         <p v-if="search.trim().length > 1 && !choices.length" class="dim small">No other company by that name.</p>
         <div class="row mt-3"><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
@@ -72,5 +90,11 @@ function done(keptId: string): void {
 </template>
 
 <style scoped>
-.found { list-style: none; padding: 0; } .found li { padding: 4px 0; }
+.found {
+  list-style: none;
+  padding: 0;
+}
+.found li {
+  padding: 4px 0;
+}
 </style>

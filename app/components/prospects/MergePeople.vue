@@ -6,7 +6,9 @@ import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 
 /** Makes one person of several who were selected. */
-const props = defineProps<{ people: readonly { id: string, name: string, company: { name: string } | null, title: string | null }[] }>()
+const props = defineProps<{
+  people: readonly { id: string; name: string; company: { name: string } | null; title: string | null }[]
+}>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
@@ -16,22 +18,27 @@ watch(open, () => {
   wrong.value = null
   kept.value = props.people[0]?.id ?? ''
 })
-const merge = () => send(async () => {
-  const keptName = props.people.find(person => person.id === kept.value)!.name
-  const pairs = props.people.filter(person => person.id !== kept.value).map(person => ({ id: crypto.randomUUID(), keptId: kept.value, goneId: person.id }))
-  const { merged, failed } = await call(mergePairs, { body: { pairs } })
-  const done = pairs.filter(pair => !failed.some(one => one.id === pair.id))
-  notices.say([`${keptName}: ${merged} merged.`, ...failed.map(one => one.message)].join(' '), { label: 'Undo', run: () => void undo(done.map(pair => pair.id)) })
-  open.value = false
-  emit('done')
-})
+const merge = () =>
+  send(async () => {
+    const keptName = props.people.find((person) => person.id === kept.value)!.name
+    const pairs = props.people
+      .filter((person) => person.id !== kept.value)
+      .map((person) => ({ id: crypto.randomUUID(), keptId: kept.value, goneId: person.id }))
+    const { merged, failed } = await call(mergePairs, { body: { pairs } })
+    const done = pairs.filter((pair) => !failed.some((one) => one.id === pair.id))
+    notices.say([`${keptName}: ${merged} merged.`, ...failed.map((one) => one.message)].join(' '), {
+      label: 'Undo',
+      run: () => void undo(done.map((pair) => pair.id)),
+    })
+    open.value = false
+    emit('done')
+  })
 async function undo(ids: string[]): Promise<void> {
   try {
     // The last one first: each is undone as it was made.
     for (const id of ids.reverse()) await call(undoMerge, { params: { id } })
     notices.say('Undone.')
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
   emit('done')
@@ -43,12 +50,23 @@ async function undo(ids: string[]): Promise<void> {
     <v-card class="pa-5">
       <form @submit.prevent="merge">
         <h2>Merge {{ people.length }} people into one</h2>
-        <p class="dim mb-3">Everything of the others moves to the person you keep: touches, tasks, cadences, email, deals, notes, tags and lists. You can undo it.</p>
+        <p class="dim mb-3">
+          Everything of the others moves to the person you keep: touches, tasks, cadences, email, deals, notes, tags and
+          lists. You can undo it.
+        </p>
         <v-radio-group v-model="kept" label="Keep">
-          <v-radio v-for="person in people" :key="person.id" :value="person.id" :label="[person.name, person.title, person.company?.name].filter(Boolean).join(', ')" />
+          <v-radio
+            v-for="person in people"
+            :key="person.id"
+            :value="person.id"
+            :label="[person.name, person.title, person.company?.name].filter(Boolean).join(', ')"
+          />
         </v-radio-group>
         <p v-if="wrong" class="notice clay" role="alert">{{ wrong.message }}</p>
-        <div class="row mt-3"><v-btn type="submit" color="primary" :loading="busy">Merge</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row mt-3">
+          <v-btn type="submit" color="primary" :loading="busy">Merge</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>

@@ -8,7 +8,7 @@ import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'
 
 /** The notes on a person; one of them can be pinned to the top of the page. */
-const props = defineProps<{ prospectId: string, notes: Brief['notes'] }>()
+const props = defineProps<{ prospectId: string; notes: Brief['notes'] }>()
 const emit = defineEmits<{ changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
@@ -18,8 +18,7 @@ async function act(work: () => Promise<unknown>): Promise<void> {
   try {
     await work()
     emit('changed')
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
@@ -32,7 +31,8 @@ async function keep(): Promise<void> {
   })
   busy.value = false
 }
-const pin = (note: Brief['notes'][number]) => act(() => call(pinNote, { params: { id: props.prospectId, note: note.id }, body: { pinned: !note.pinned } }))
+const pin = (note: Brief['notes'][number]) =>
+  act(() => call(pinNote, { params: { id: props.prospectId, note: note.id }, body: { pinned: !note.pinned } }))
 </script>
 
 <template>
@@ -40,10 +40,28 @@ const pin = (note: Brief['notes'][number]) => act(() => call(pinNote, { params: 
     <h3><label for="keep">Keep a note</label></h3>
     <textarea id="keep" v-model="text" rows="2" class="keep" maxlength="10000" />
     <v-btn size="small" variant="outlined" :disabled="!text.trim()" :loading="busy" @click="keep">Keep</v-btn>
-    <p v-for="note in notes" :key="note.id" class="small pre mt-2"><span class="dim num">{{ times.moment(note.at) }} {{ note.by }}</span> <button class="link" @click="pin(note)">{{ note.pinned ? 'Unpin' : 'Pin to the top' }}</button><br>{{ note.body }}</p>
+    <p v-for="note in notes" :key="note.id" class="small pre mt-2">
+      <span class="dim num">{{ times.moment(note.at) }} {{ note.by }}</span>
+      <button class="link" @click="pin(note)">{{ note.pinned ? 'Unpin' : 'Pin to the top' }}</button><br />{{
+        note.body
+      }}
+    </p>
   </section>
 </template>
 
 <style scoped>
-.keep { width: 100%; font: inherit; border: 1px solid var(--line); border-radius: 6px; padding: 6px; margin: 4px 0; background: var(--card); } .link { display: inline-block; min-height: 24px; line-height: 24px; }
+.keep {
+  width: 100%;
+  font: inherit;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  padding: 6px;
+  margin: 4px 0;
+  background: var(--card);
+}
+.link {
+  display: inline-block;
+  min-height: 24px;
+  line-height: 24px;
+}
 </style>

@@ -21,8 +21,7 @@ async function erase(): Promise<void> {
     asking.value = false
     notices.say('Erased. What happened stays in the numbers, without their name.')
     emit('erased')
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
   }
   busy.value = false
@@ -32,16 +31,31 @@ async function erase(): Promise<void> {
 <template>
   <p class="small">
     <a class="link mr-3" :href="`/api/prospects/${person.id}/data`" download="person.json">Export their data</a>
-    <button class="link" @click="asking = true; name = ''">Erase this person</button>
+    <button
+      class="link"
+      @click="
+        asking = true
+        name = ''
+      "
+    >
+      Erase this person
+    </button>
   </p>
   <v-dialog v-model="asking" max-width="520" aria-label="Erase this person">
     <v-card class="pa-5">
       <h2 class="mb-2">Erase {{ person.name }}?</h2>
-      <p class="mb-2">Name, addresses, numbers, notes and every email are deleted, and their cadences end. Past calls and emails still count in your reports, without the person’s name. If a file brings the same address or number in again, it is not emailed or called.</p>
+      <p class="mb-2">
+        Name, addresses, numbers, notes and every email are deleted, and their cadences end. Past calls and emails still
+        count in your reports, without the person’s name. If a file brings the same address or number in again, it is
+        not emailed or called.
+      </p>
       <p class="mb-4"><b>This cannot be undone.</b> Type their name to be sure.</p>
       <form @submit.prevent="erase">
-        <v-text-field v-model="name" :label="person.name" v-focus :error-messages="wrong" class="mb-4" />
-        <div class="row"><v-btn type="submit" color="error" :loading="busy" :disabled="!name.trim()">Erase</v-btn><v-btn variant="text" @click="asking = false">Cancel</v-btn></div>
+        <v-text-field v-model="name" v-focus :label="person.name" :error-messages="wrong" class="mb-4" />
+        <div class="row">
+          <v-btn type="submit" color="error" :loading="busy" :disabled="!name.trim()">Erase</v-btn
+          ><v-btn variant="text" @click="asking = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>

@@ -7,7 +7,11 @@ import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 /** A move to another stage. What its gate still wants is asked for here, and nothing that was typed is lost. */
-const props = defineProps<{ person: Prospect, stages: readonly { id: string, name: string, gate: { reason?: boolean, note?: boolean } }[], gateFields: readonly { key: string, says: string }[] }>()
+const props = defineProps<{
+  person: Prospect
+  stages: readonly { id: string; name: string; gate: { reason?: boolean; note?: boolean } }[]
+  gateFields: readonly { key: string; says: string }[]
+}>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const session = useSession()
@@ -19,15 +23,37 @@ watch(open, (now) => {
   wrong.value = null
   if (now) Object.assign(move, { to: props.person.stage.id, reason: '', note: '', override: '' })
 })
-watch(() => move.to, () => { wrong.value = null })
-const gate = computed(() => props.stages.find(stage => stage.id === move.to)?.gate ?? {})
-const missing = computed(() => props.gateFields.filter(field => field.key !== 'companyId' && wrong.value?.at(`fields.${field.key}`)).map(({ key, says }) => ({ key, label: says })))
+watch(
+  () => move.to,
+  () => {
+    wrong.value = null
+  },
+)
+const gate = computed(() => props.stages.find((stage) => stage.id === move.to)?.gate ?? {})
+const missing = computed(() =>
+  props.gateFields
+    .filter((field) => field.key !== 'companyId' && wrong.value?.at(`fields.${field.key}`))
+    .map(({ key, says }) => ({ key, label: says })),
+)
 /** What cannot be filled in here: too few attempts, no company. */
-const stageErrors = computed(() => wrong.value?.problems.filter(({ field }) => field === 'stage' || field === 'fields.companyId').map(problem => problem.message))
+const stageErrors = computed(() =>
+  wrong.value?.problems
+    .filter(({ field }) => field === 'stage' || field === 'fields.companyId')
+    .map((problem) => problem.message),
+)
 async function save(): Promise<void> {
-  if (!move.override && missing.value.length && !await fill.value?.save()) return
+  if (!move.override && missing.value.length && !(await fill.value?.save())) return
   await send(async () => {
-    const { says } = await call(moveProspect, { params: { id: props.person.id }, body: { id: crypto.randomUUID(), to: move.to, reason: move.reason || null, note: move.note || null, override: move.override || null } })
+    const { says } = await call(moveProspect, {
+      params: { id: props.person.id },
+      body: {
+        id: crypto.randomUUID(),
+        to: move.to,
+        reason: move.reason || null,
+        note: move.note || null,
+        override: move.override || null,
+      },
+    })
     if (says) notices.say(says)
     open.value = false
     emit('done')
@@ -40,18 +66,50 @@ async function save(): Promise<void> {
     <v-card class="pa-5">
       <form class="stack" @submit.prevent="save">
         <h2>Change the stage of {{ person.name }}</h2>
-        <v-select v-model="move.to" :items="stages" item-title="name" item-value="id" label="Stage" v-focus :error-messages="stageErrors" />
+        <v-select
+          v-model="move.to"
+          v-focus
+          :items="stages"
+          item-title="name"
+          item-value="id"
+          label="Stage"
+          :error-messages="stageErrors"
+        />
         <MissingFields v-if="missing.length" ref="fill" :key="move.to" :person="person" :missing="missing" />
-        <v-text-field v-model="move.reason" :label="gate.reason ? 'Reason' : 'Reason (optional)'" maxlength="500" :error-messages="wrong?.at('reason')" />
-        <v-textarea v-model="move.note" :label="gate.note ? 'Note' : 'Note (optional)'" rows="2" maxlength="10000" :error-messages="wrong?.at('note')" />
-        <v-text-field v-if="session.manages" v-model="move.override" label="Override the gate (optional)" hint="Why. It stays in the activity" persistent-hint />
+        <v-text-field
+          v-model="move.reason"
+          :label="gate.reason ? 'Reason' : 'Reason (optional)'"
+          maxlength="500"
+          :error-messages="wrong?.at('reason')"
+        />
+        <v-textarea
+          v-model="move.note"
+          :label="gate.note ? 'Note' : 'Note (optional)'"
+          rows="2"
+          maxlength="10000"
+          :error-messages="wrong?.at('note')"
+        />
+        <v-text-field
+          v-if="session.manages"
+          v-model="move.override"
+          label="Override the gate (optional)"
+          hint="Why. It stays in the activity"
+          persistent-hint
+        />
         <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
-        <div class="row"><v-btn type="submit" color="primary" :loading="busy" :disabled="move.to === person.stage.id">Change stage</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row">
+          <v-btn type="submit" color="primary" :loading="busy" :disabled="move.to === person.stage.id"
+            >Change stage</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.stack { display: grid; gap: 12px; }
+.stack {
+  display: grid;
+  gap: 12px;
+}
 </style>

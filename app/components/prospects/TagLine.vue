@@ -5,7 +5,7 @@ import { ApiError, call } from '~/composables/api'
 import { takeCharacter } from '~/composables/keys'
 
 /** A person's tags, with one more added or one taken off where they stand. */
-const props = defineProps<{ prospectId: string, tags: readonly { id: string, name: string }[] }>()
+const props = defineProps<{ prospectId: string; tags: readonly { id: string; name: string }[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const adding = ref(false)
 const wrong = ref('')
@@ -27,8 +27,7 @@ async function change(add: string[], remove: string[]): Promise<void> {
   try {
     await call(setTags, { params: { id: props.prospectId }, body: { add, remove } })
     emit('changed')
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? error.message : 'The tag could not be kept'
   }
 }
@@ -36,13 +35,50 @@ async function change(add: string[], remove: string[]): Promise<void> {
 
 <template>
   <div class="tags">
-    <span v-for="tag in tags" :key="tag.id" class="chip tag">{{ tag.name }} <button class="plain out" :aria-label="`Take off the tag ${tag.name}`" @click="change([], [tag.name])">×</button></span>
-    <LazyTagField v-if="adding" :taken="tags.map(tag => tag.name)" class="add" @ready="$event(early); release()" @choose="change([$event], [])" @close="adding = false" />
+    <span v-for="tag in tags" :key="tag.id" class="chip tag"
+      >{{ tag.name }}
+      <button class="plain out" :aria-label="`Take off the tag ${tag.name}`" @click="change([], [tag.name])">
+        ×
+      </button></span
+    >
+    <LazyTagField
+      v-if="adding"
+      :taken="tags.map((tag) => tag.name)"
+      class="add"
+      @ready="
+        $event(early)
+        release()
+      "
+      @choose="change([$event], [])"
+      @close="adding = false"
+    />
     <button v-else class="link small" @click="begin">{{ tags.length ? 'Tag' : 'Add a tag' }}</button>
     <span v-if="wrong" class="wrong small" role="alert">{{ wrong }}</span>
   </div>
 </template>
 
 <style scoped>
-.tags { display: flex; flex-wrap: wrap; gap: 5px; align-items: center; margin-top: 4px; } .out { padding: 0 3px; color: var(--dim); min-width: 18px; text-align: center; } .out:hover { color: var(--clay-deep); } .add { min-width: 220px; max-width: 300px; } .wrong { color: var(--clay-deep); }
+.tags {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+  align-items: center;
+  margin-top: 4px;
+}
+.out {
+  padding: 0 3px;
+  color: var(--dim);
+  min-width: 18px;
+  text-align: center;
+}
+.out:hover {
+  color: var(--clay-deep);
+}
+.add {
+  min-width: 220px;
+  max-width: 300px;
+}
+.wrong {
+  color: var(--clay-deep);
+}
 </style>

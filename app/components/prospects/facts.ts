@@ -8,7 +8,7 @@ export interface Fact {
   kind: CustomField['kind']
   /** What it holds: text, or texts where several may be chosen. */
   raw: string | string[]
-  options?: { value: string, title: string }[]
+  options?: { value: string; title: string }[]
   /** It is shown and not changed here. */
   fixed?: boolean
   /** It always has a value: there is nothing to choose for none. */
@@ -19,18 +19,30 @@ export interface Fact {
   body(value: string | string[]): object
 }
 
-const day = new Intl.DateTimeFormat('en-US', { timeZone: 'UTC', weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' })
+const day = new Intl.DateTimeFormat('en-US', {
+  timeZone: 'UTC',
+  weekday: 'short',
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+})
 
 /** A value of an own field in words; empty for none. */
 export function valueInWords(field: Pick<CustomField, 'kind'>, value: unknown): string {
   if (value === undefined || value === null) return ''
   switch (field.kind) {
-    case 'yesNo': return value ? 'yes' : 'no'
-    case 'number': return (value as number).toLocaleString('en-US')
-    case 'money': return (value as number).toLocaleString('en-US', { minimumFractionDigits: 2, maximumFractionDigits: 2 })
-    case 'date': return day.format(Date.parse(`${value as string}T12:00Z`)).replace(',', '')
-    case 'choices': return (value as string[]).join(', ')
-    default: return String(value)
+    case 'yesNo':
+      return value ? 'yes' : 'no'
+    case 'number':
+      return (value as number).toLocaleString('en-US')
+    case 'money':
+      return (value as number).toLocaleString('en-US', { minimumFractionDigits: 2, maximumFractionDigits: 2 })
+    case 'date':
+      return day.format(Date.parse(`${value as string}T12:00Z`)).replace(',', '')
+    case 'choices':
+      return (value as string[]).join(', ')
+    default:
+      return String(value)
   }
 }
 
@@ -38,11 +50,19 @@ export function valueInWords(field: Pick<CustomField, 'kind'>, value: unknown): 
 export function ownFacts(fields: readonly CustomField[], values: Readonly<Record<string, unknown>>): Fact[] {
   return fields.map((field) => {
     const value = values[field.id]
-    const raw = field.kind === 'choices' ? [...(value as string[] | undefined) ?? []] : field.kind === 'yesNo' ? valueInWords(field, value) : String(value ?? '')
+    const single = field.kind === 'yesNo' ? valueInWords(field, value) : String(value ?? '')
+    const raw = field.kind === 'choices' ? [...((value as string[] | undefined) ?? [])] : single
     const options = field.kind === 'yesNo' ? ['yes', 'no'] : field.choices
     return {
-      key: field.id, says: field.name, kind: field.kind, raw, shown: valueInWords(field, value), always: field.required && raw.length > 0, required: field.required,
-      ...(options.length > 0 && { options: options.map(choice => ({ value: choice, title: choice })) }), body: given => ({ custom: { [field.id]: given === '' ? null : given } }),
+      key: field.id,
+      says: field.name,
+      kind: field.kind,
+      raw,
+      shown: valueInWords(field, value),
+      always: field.required && raw.length > 0,
+      required: field.required,
+      ...(options.length > 0 && { options: options.map((choice) => ({ value: choice, title: choice })) }),
+      body: (given) => ({ custom: { [field.id]: given === '' ? null : given } }),
     }
   })
 }

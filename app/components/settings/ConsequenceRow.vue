@@ -4,24 +4,67 @@ import { blankConsequence, CONSEQUENCE_NAMES } from './consequences'
 
 /** One consequence of an outcome, as a sentence of small choices. */
 const consequence = defineModel<Consequence>({ required: true })
-defineProps<{ stages: readonly { id: string, name: string }[], wrong?: string | string[] }>()
+defineProps<{ stages: readonly { id: string; name: string }[]; wrong?: string | string[] }>()
 const emit = defineEmits<{ remove: [] }>()
-const SCOPES = [{ value: 'cadence', title: 'this cadence' }, { value: 'all', title: 'every cadence' }, { value: 'company', title: 'every cadence, with everyone at the company' }]
-const EXITS = [{ value: 'not_interested', title: 'not interested' }, { value: 'not_a_fit', title: 'company not a fit' }, { value: 'meeting_booked', title: 'meeting booked' }, { value: 'unreached', title: 'unreached' }, { value: 'wrong_person', title: 'wrong person' }, { value: 'stopped', title: 'stopped' }, { value: 'replied', title: 'answered' }, { value: 'removed', title: 'taken out' }]
-const STANDINGS = [{ value: 'open', title: 'open' }, { value: 'in_deal', title: 'in a deal' }, { value: 'customer', title: 'customer' }, { value: 'not_a_fit', title: 'not a fit' }, { value: 'do_not_contact', title: 'do not contact' }]
-const NUMBERS = [{ value: 'correct', title: 'correct' }, { value: 'wrong', title: 'wrong' }, { value: 'disconnected', title: 'disconnected' }, { value: 'do_not_call', title: 'do not call' }]
-const CHANNELS = [{ value: 'call', title: 'calls' }, { value: 'email', title: 'email' }, { value: 'all', title: 'calls and email' }]
-const WHEN = [{ value: 'always', title: 'always' }, { value: 'from', title: 'from attempt' }, { value: 'before', title: 'before attempt' }]
+const SCOPES = [
+  { value: 'cadence', title: 'this cadence' },
+  { value: 'all', title: 'every cadence' },
+  { value: 'company', title: 'every cadence, with everyone at the company' },
+]
+const EXITS = [
+  { value: 'not_interested', title: 'not interested' },
+  { value: 'not_a_fit', title: 'company not a fit' },
+  { value: 'meeting_booked', title: 'meeting booked' },
+  { value: 'unreached', title: 'unreached' },
+  { value: 'wrong_person', title: 'wrong person' },
+  { value: 'stopped', title: 'stopped' },
+  { value: 'replied', title: 'answered' },
+  { value: 'removed', title: 'taken out' },
+]
+const STANDINGS = [
+  { value: 'open', title: 'open' },
+  { value: 'in_deal', title: 'in a deal' },
+  { value: 'customer', title: 'customer' },
+  { value: 'not_a_fit', title: 'not a fit' },
+  { value: 'do_not_contact', title: 'do not contact' },
+]
+const NUMBERS = [
+  { value: 'correct', title: 'correct' },
+  { value: 'wrong', title: 'wrong' },
+  { value: 'disconnected', title: 'disconnected' },
+  { value: 'do_not_call', title: 'do not call' },
+]
+const CHANNELS = [
+  { value: 'call', title: 'calls' },
+  { value: 'email', title: 'email' },
+  { value: 'all', title: 'calls and email' },
+]
+const WHEN = [
+  { value: 'always', title: 'always' },
+  { value: 'from', title: 'from attempt' },
+  { value: 'before', title: 'before attempt' },
+]
 
-const when = () => consequence.value.fromAttempt ? 'from' : consequence.value.beforeAttempt ? 'before' : 'always'
+const when = () => {
+  if (consequence.value.fromAttempt) return 'from'
+  return consequence.value.beforeAttempt ? 'before' : 'always'
+}
 const attempt = () => consequence.value.fromAttempt ?? consequence.value.beforeAttempt ?? 3
 function time(which: string, count: number): void {
   const { fromAttempt: _from, beforeAttempt: _before, ...rest } = consequence.value
-  consequence.value = { ...rest, ...(which === 'from' && { fromAttempt: count }), ...(which === 'before' && { beforeAttempt: count }) } as Consequence
+  consequence.value = {
+    ...rest,
+    ...(which === 'from' && { fromAttempt: count }),
+    ...(which === 'before' && { beforeAttempt: count }),
+  } as Consequence
 }
 function become(kind: Consequence['do']): void {
   const { fromAttempt, beforeAttempt } = consequence.value
-  consequence.value = { ...blankConsequence(kind), ...(fromAttempt && { fromAttempt }), ...(beforeAttempt && { beforeAttempt }) } as Consequence
+  consequence.value = {
+    ...blankConsequence(kind),
+    ...(fromAttempt && { fromAttempt }),
+    ...(beforeAttempt && { beforeAttempt }),
+  } as Consequence
 }
 const change = (patch: Partial<Record<string, unknown>>) => {
   consequence.value = { ...consequence.value, ...patch } as Consequence
@@ -31,26 +74,130 @@ const change = (patch: Partial<Record<string, unknown>>) => {
 <template>
   <li class="one">
     <div class="row wrap">
-      <v-select :model-value="consequence.do" :items="CONSEQUENCE_NAMES" label="Then" class="what" @update:model-value="become" />
+      <v-select
+        :model-value="consequence.do"
+        :items="CONSEQUENCE_NAMES"
+        label="Then"
+        class="what"
+        @update:model-value="become"
+      />
       <template v-if="consequence.do === 'exit'">
-        <v-select :model-value="consequence.scope" :items="SCOPES" label="Which" class="wide" @update:model-value="change({ scope: $event })" />
-        <v-select :model-value="consequence.as" :items="EXITS" label="Ended as" :error-messages="consequence.as ? '' : 'Choose one'" class="mid" @update:model-value="change({ as: $event })" />
+        <v-select
+          :model-value="consequence.scope"
+          :items="SCOPES"
+          label="Which"
+          class="wide"
+          @update:model-value="change({ scope: $event })"
+        />
+        <v-select
+          :model-value="consequence.as"
+          :items="EXITS"
+          label="Ended as"
+          :error-messages="consequence.as ? '' : 'Choose one'"
+          class="mid"
+          @update:model-value="change({ as: $event })"
+        />
       </template>
       <template v-if="consequence.do === 'moveStage'">
-        <v-select :model-value="consequence.to" :items="stages" item-value="id" item-title="name" label="To" class="mid" @update:model-value="change({ to: $event })" />
-        <v-select :model-value="consequence.onlyFrom ?? []" :items="stages" item-value="id" item-title="name" label="Only from" placeholder="anywhere" multiple class="mid" @update:model-value="change({ onlyFrom: $event.length ? $event : undefined })" />
-        <v-select :model-value="consequence.scope ?? 'person'" :items="[{ value: 'person', title: 'this person' }, { value: 'company', title: 'everyone there' }]" label="Whom" class="mid" @update:model-value="change({ scope: $event })" />
+        <v-select
+          :model-value="consequence.to"
+          :items="stages"
+          item-value="id"
+          item-title="name"
+          label="To"
+          class="mid"
+          @update:model-value="change({ to: $event })"
+        />
+        <v-select
+          :model-value="consequence.onlyFrom ?? []"
+          :items="stages"
+          item-value="id"
+          item-title="name"
+          label="Only from"
+          placeholder="anywhere"
+          multiple
+          class="mid"
+          @update:model-value="change({ onlyFrom: $event.length ? $event : undefined })"
+        />
+        <v-select
+          :model-value="consequence.scope ?? 'person'"
+          :items="[
+            { value: 'person', title: 'this person' },
+            { value: 'company', title: 'everyone there' },
+          ]"
+          label="Whom"
+          class="mid"
+          @update:model-value="change({ scope: $event })"
+        />
       </template>
-      <v-select v-if="consequence.do === 'setCompanyStanding'" :model-value="consequence.to" :items="STANDINGS" label="As" class="mid" @update:model-value="change({ to: $event })" />
-      <v-select v-if="consequence.do === 'markNumber'" :model-value="consequence.as" :items="NUMBERS" label="As" class="mid" @update:model-value="change({ as: $event })" />
-      <v-select v-if="consequence.do === 'stop'" :model-value="consequence.channel" :items="CHANNELS" label="No more" class="mid" @update:model-value="change({ channel: $event })" />
+      <v-select
+        v-if="consequence.do === 'setCompanyStanding'"
+        :model-value="consequence.to"
+        :items="STANDINGS"
+        label="As"
+        class="mid"
+        @update:model-value="change({ to: $event })"
+      />
+      <v-select
+        v-if="consequence.do === 'markNumber'"
+        :model-value="consequence.as"
+        :items="NUMBERS"
+        label="As"
+        class="mid"
+        @update:model-value="change({ as: $event })"
+      />
+      <v-select
+        v-if="consequence.do === 'stop'"
+        :model-value="consequence.channel"
+        :items="CHANNELS"
+        label="No more"
+        class="mid"
+        @update:model-value="change({ channel: $event })"
+      />
       <template v-if="consequence.do === 'makeTask'">
-        <v-text-field :model-value="consequence.title" label="What is to be done" class="wide" @update:model-value="change({ title: $event })" />
-        <v-text-field :model-value="consequence.days" type="number" min="0" max="730" label="In days" class="short" @update:model-value="change({ days: Number($event) })" />
+        <v-text-field
+          :model-value="consequence.title"
+          label="What is to be done"
+          class="wide"
+          @update:model-value="change({ title: $event })"
+        />
+        <v-text-field
+          :model-value="consequence.days"
+          type="number"
+          min="0"
+          max="730"
+          label="In days"
+          class="short"
+          @update:model-value="change({ days: Number($event) })"
+        />
       </template>
-      <v-text-field v-if="consequence.do === 'openDeal'" :model-value="consequence.likelihood" type="number" min="0" max="100" label="Likelihood, %" class="short" @update:model-value="change({ likelihood: Number($event) })" />
-      <v-select :model-value="when()" :items="WHEN" label="When" class="short when" @update:model-value="time($event, attempt())" />
-      <v-text-field v-if="when() !== 'always'" :model-value="attempt()" type="number" min="1" max="99" label="Attempt" class="short" @update:model-value="time(when(), Number($event))" />
+      <v-text-field
+        v-if="consequence.do === 'openDeal'"
+        :model-value="consequence.likelihood"
+        type="number"
+        min="0"
+        max="100"
+        label="Likelihood, %"
+        class="short"
+        @update:model-value="change({ likelihood: Number($event) })"
+      />
+      <v-select
+        :model-value="when()"
+        :items="WHEN"
+        label="When"
+        class="short when"
+        @update:model-value="time($event, attempt())"
+      />
+      <v-text-field
+        v-if="when() !== 'always'"
+        :model-value="attempt()"
+        type="number"
+        min="1"
+        max="99"
+        label="Attempt"
+        class="short"
+        @update:model-value="time(when(), Number($event))"
+      />
       <button type="button" class="link small" @click="emit('remove')">Remove</button>
     </div>
     <p v-if="wrong?.length" class="clay small" role="alert">{{ wrong }}</p>
@@ -58,6 +205,32 @@ const change = (patch: Partial<Record<string, unknown>>) => {
 </template>
 
 <style scoped>
-.one { padding: 8px 0; border-top: 1px solid var(--line); } .wrap { flex-wrap: wrap; } .what { flex: 0 0 196px; } .wide { flex: 2 1 190px; } .mid { flex: 1 1 112px; } .short { flex: 0 0 96px; } .link { margin-left: auto; } .clay { color: var(--clay-deep); }
-.when { flex-basis: 124px; }
+.one {
+  padding: 8px 0;
+  border-top: 1px solid var(--line);
+}
+.wrap {
+  flex-wrap: wrap;
+}
+.what {
+  flex: 0 0 196px;
+}
+.wide {
+  flex: 2 1 190px;
+}
+.mid {
+  flex: 1 1 112px;
+}
+.short {
+  flex: 0 0 96px;
+}
+.link {
+  margin-left: auto;
+}
+.clay {
+  color: var(--clay-deep);
+}
+.when {
+  flex-basis: 124px;
+}
 </style>

@@ -12,32 +12,72 @@ const fields = shallowRef<CustomField[]>([])
 const open = ref(false)
 const edited = shallowRef<CustomField | null>(null)
 const removing = ref<string | null>(null)
-const given = reactive({ of: 'prospect' as CustomField['of'], name: '', kind: 'text' as CustomField['kind'], choices: '', required: false, quick: false, defaultValue: '' })
+const HOLDERS = { prospect: 'people', company: 'companies', deal: 'deals' }
+const given = reactive({
+  of: 'prospect' as CustomField['of'],
+  name: '',
+  kind: 'text' as CustomField['kind'],
+  choices: '',
+  required: false,
+  quick: false,
+  defaultValue: '',
+})
 const wrong = ref<ApiError | null>(null)
-const KINDS: Record<CustomField['kind'], string> = { text: 'Text', number: 'Number', money: 'Money', date: 'Date', yesNo: 'Yes or no', choice: 'One choice', choices: 'Several choices', link: 'Link' }
+const KINDS: Record<CustomField['kind'], string> = {
+  text: 'Text',
+  number: 'Number',
+  money: 'Money',
+  date: 'Date',
+  yesNo: 'Yes or no',
+  choice: 'One choice',
+  choices: 'Several choices',
+  link: 'Link',
+}
 const OF: Record<CustomField['of'], string> = { prospect: 'person', company: 'company', deal: 'deal' }
 
 async function read(): Promise<void> {
   fields.value = (await call(listFields)).fields
 }
-const asText = (value: unknown) => value === null || value === undefined ? '' : Array.isArray(value) ? value.join('; ') : value === true ? 'yes' : value === false ? 'no' : String(value)
+const asText = (value: unknown) => {
+  if (value === null || value === undefined) return ''
+  if (Array.isArray(value)) return value.join('; ')
+  if (value === true) return 'yes'
+  return value === false ? 'no' : String(value)
+}
 function start(field: CustomField | null): void {
   edited.value = field
   wrong.value = null
-  Object.assign(given, field ? { ...field, choices: field.choices.join('\n'), defaultValue: asText(field.defaultValue) } : { of: 'prospect', name: '', kind: 'text', choices: '', required: false, quick: false, defaultValue: '' })
+  Object.assign(
+    given,
+    field
+      ? { ...field, choices: field.choices.join('\n'), defaultValue: asText(field.defaultValue) }
+      : { of: 'prospect', name: '', kind: 'text', choices: '', required: false, quick: false, defaultValue: '' },
+  )
   open.value = true
 }
 async function save(): Promise<void> {
-  const choices = given.kind === 'choice' || given.kind === 'choices' ? given.choices.split('\n').map(line => line.trim()).filter(Boolean) : []
-  const body = { name: given.name, choices, required: given.required, quick: given.quick && given.of !== 'deal', defaultValue: given.defaultValue || null }
-  try {
-    if (edited.value) await call(editField, { params: { id: edited.value.id }, body: { version: edited.value.version, ...body } })
-    else await call(addField, { body: { of: given.of, kind: given.kind, ...body } })
-    open.value = false
-    notices.say(`“${given.name}” is kept: in filters, columns and on ${given.of === 'company' ? 'companies' : given.of === 'deal' ? 'deals' : 'people'}.`)
-    await read()
+  const choices =
+    given.kind === 'choice' || given.kind === 'choices'
+      ? given.choices
+          .split('\n')
+          .map((line) => line.trim())
+          .filter(Boolean)
+      : []
+  const body = {
+    name: given.name,
+    choices,
+    required: given.required,
+    quick: given.quick && given.of !== 'deal',
+    defaultValue: given.defaultValue || null,
   }
-  catch (error) {
+  try {
+    if (edited.value) {
+      await call(editField, { params: { id: edited.value.id }, body: { version: edited.value.version, ...body } })
+    } else await call(addField, { body: { of: given.of, kind: given.kind, ...body } })
+    open.value = false
+    notices.say(`“${given.name}” is kept: in filters, columns and on ${HOLDERS[given.of]}.`)
+    await read()
+  } catch (error) {
     if (error instanceof ApiError) wrong.value = error
     else throw error
   }
@@ -48,8 +88,7 @@ async function remove(field: CustomField): Promise<void> {
     notices.say(`“${field.name}” is removed with ${values} ${values === 1 ? 'value' : 'values'}.`)
     removing.value = null
     await read()
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
@@ -59,27 +98,83 @@ await read().catch(notices.wrong)
 
 <template>
   <section>
-    <div class="spread"><h2>Fields of our own</h2><v-btn v-if="session.manages" size="small" variant="outlined" @click="start(null)">Add a field</v-btn></div>
+    <div class="spread">
+      <h2>Fields of our own</h2>
+      <v-btn v-if="session.manages" size="small" variant="outlined" @click="start(null)">Add a field</v-btn>
+    </div>
     <p class="dim mb-2">What this team wants to know of people, companies and deals beside the usual.</p>
-    <table class="sheet"><tbody>
-      <tr v-for="field in fields" :key="field.id">
-        <td><b>{{ field.name }}</b><br><span class="dim small">of a {{ OF[field.of] }}{{ field.required ? ', needed' : '' }}{{ field.quick ? ', quick in filters' : '' }}</span></td><td>{{ KINDS[field.kind] }}<span v-if="field.choices.length" class="dim">: {{ field.choices.join(', ') }}</span><span v-if="asText(field.defaultValue)" class="dim small"><br>begins as {{ asText(field.defaultValue) }}</span></td>
-        <td v-if="session.manages" class="acts"><template v-if="removing === field.id"><v-btn size="small" color="error" @click="remove(field)">Remove it with all its values</v-btn> <button class="link small" @click="removing = null">Cancel</button></template><template v-else><button class="link small" :aria-label="`Change ${field.name}`" @click="start(field)">Change</button> <button class="link small" :aria-label="`Remove ${field.name}`" @click="removing = field.id">Remove</button></template></td>
-      </tr>
-    </tbody></table>
+    <table class="sheet">
+      <tbody>
+        <tr v-for="field in fields" :key="field.id">
+          <td>
+            <b>{{ field.name }}</b><br /><span class="dim small"
+              >of a {{ OF[field.of] }}{{ field.required ? ', needed' : ''
+              }}{{ field.quick ? ', quick in filters' : '' }}</span
+            >
+          </td>
+          <td>
+            {{ KINDS[field.kind] }}<span v-if="field.choices.length" class="dim">: {{ field.choices.join(', ') }}</span
+            ><span v-if="asText(field.defaultValue)" class="dim small"
+              ><br />begins as {{ asText(field.defaultValue) }}</span
+            >
+          </td>
+          <td v-if="session.manages" class="acts">
+            <template v-if="removing === field.id"
+              ><v-btn size="small" color="error" @click="remove(field)">Remove it with all its values</v-btn>
+              <button class="link small" @click="removing = null">Cancel</button></template
+            ><template v-else
+              ><button class="link small" :aria-label="`Change ${field.name}`" @click="start(field)">Change</button>
+              <button class="link small" :aria-label="`Remove ${field.name}`" @click="removing = field.id">
+                Remove
+              </button></template
+            >
+          </td>
+        </tr>
+      </tbody>
+    </table>
     <p v-if="!fields.length" class="dim">There are none yet.</p>
     <v-dialog v-model="open" max-width="480" aria-label="Custom field">
       <v-card class="pa-5">
         <form class="stack" @submit.prevent="save">
           <h2>{{ edited ? 'Change this field' : 'A field of our own' }}</h2>
-          <v-text-field v-model="given.name" label="Name" maxlength="60" v-focus :error-messages="wrong?.at('name')" />
-          <div v-if="!edited" class="pair"><v-select v-model="given.of" label="Of" :items="[{ value: 'prospect', title: 'People' }, { value: 'company', title: 'Companies' }, { value: 'deal', title: 'Deals' }]" /><v-select v-model="given.kind" label="Holds" :items="Object.entries(KINDS).map(([value, title]) => ({ value, title }))" /></div>
-          <v-textarea v-if="given.kind === 'choice' || given.kind === 'choices'" v-model="given.choices" label="Choices, one a line" rows="4" :error-messages="wrong?.at('choices')" />
-          <v-text-field v-model="given.defaultValue" label="Begins as (may stay empty)" :error-messages="wrong?.at('defaultValue')" />
+          <v-text-field v-model="given.name" v-focus label="Name" maxlength="60" :error-messages="wrong?.at('name')" />
+          <div v-if="!edited" class="pair">
+            <v-select
+              v-model="given.of"
+              label="Of"
+              :items="[
+                { value: 'prospect', title: 'People' },
+                { value: 'company', title: 'Companies' },
+                { value: 'deal', title: 'Deals' },
+              ]"
+            /><v-select
+              v-model="given.kind"
+              label="Holds"
+              :items="Object.entries(KINDS).map(([value, title]) => ({ value, title }))"
+            />
+          </div>
+          <v-textarea
+            v-if="given.kind === 'choice' || given.kind === 'choices'"
+            v-model="given.choices"
+            label="Choices, one a line"
+            rows="4"
+            :error-messages="wrong?.at('choices')"
+          />
+          <v-text-field
+            v-model="given.defaultValue"
+            label="Begins as (may stay empty)"
+            :error-messages="wrong?.at('defaultValue')"
+          />
           <v-checkbox v-model="given.required" label="Needed: once filled, it cannot be emptied" />
-          <v-checkbox v-if="given.of !== 'deal'" v-model="given.quick" label="Quick in filters, also among very many people" />
+          <v-checkbox
+            v-if="given.of !== 'deal'"
+            v-model="given.quick"
+            label="Quick in filters, also among very many people"
+          />
           <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
-          <div class="row"><v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+          <div class="row">
+            <v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn>
+          </div>
         </form>
       </v-card>
     </v-dialog>
@@ -87,5 +182,13 @@ await read().catch(notices.wrong)
 </template>
 
 <style scoped>
-.stack { display: grid; gap: 12px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
+.stack {
+  display: grid;
+  gap: 12px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
 </style>

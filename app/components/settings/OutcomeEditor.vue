@@ -9,11 +9,17 @@ import { ASK_NAMES, blankConsequence, consequenceInWords, COUNT_NAMES } from './
 
 type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
 /** An outcome being made (null) or changed, with everything that follows from it. */
-const props = defineProps<{ outcome: Outcome | null, stages: readonly { id: string, name: string }[] }>()
+const props = defineProps<{ outcome: Outcome | null; stages: readonly { id: string; name: string }[] }>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
-const draft = ref<Omit<Outcome, 'id' | 'position'>>({ name: '', countsAs: 'attempt', asks: [], reasons: [], consequences: [] })
+const draft = ref<Omit<Outcome, 'id' | 'position'>>({
+  name: '',
+  countsAs: 'attempt',
+  asks: [],
+  reasons: [],
+  consequences: [],
+})
 const { wrong, busy, send } = useSending()
 const counts = Object.entries(COUNT_NAMES).map(([value, title]) => ({ value, title }))
 const asks = Object.entries(ASK_NAMES).map(([value, title]) => ({ value, title }))
@@ -21,16 +27,31 @@ const asks = Object.entries(ASK_NAMES).map(([value, title]) => ({ value, title }
 watch(open, (now) => {
   if (!now) return
   wrong.value = null
-  const { name, countsAs, asks, reasons, consequences } = props.outcome ?? { name: '', countsAs: 'attempt' as const, asks: [], reasons: [], consequences: [blankConsequence('advance')] }
+  const { name, countsAs, asks, reasons, consequences } = props.outcome ?? {
+    name: '',
+    countsAs: 'attempt' as const,
+    asks: [],
+    reasons: [],
+    consequences: [blankConsequence('advance')],
+  }
   draft.value = JSON.parse(JSON.stringify({ name, countsAs, asks, reasons, consequences })) as typeof draft.value
 })
-const save = (archived = false) => send(async () => {
-  if (props.outcome) await call(editOutcome, { params: { id: props.outcome.id }, body: { ...draft.value, position: props.outcome.position, archived } })
-  else await call(addOutcome, { body: draft.value })
-  notices.say(archived ? `“${draft.value.name}” is no longer offered. What was logged with it stays.` : `“${draft.value.name}” is saved. It holds from the next call on.`)
-  open.value = false
-  emit('done')
-})
+const save = (archived = false) =>
+  send(async () => {
+    if (props.outcome) {
+      await call(editOutcome, {
+        params: { id: props.outcome.id },
+        body: { ...draft.value, position: props.outcome.position, archived },
+      })
+    } else await call(addOutcome, { body: draft.value })
+    notices.say(
+      archived
+        ? `“${draft.value.name}” is no longer offered. What was logged with it stays.`
+        : `“${draft.value.name}” is saved. It holds from the next call on.`,
+    )
+    open.value = false
+    emit('done')
+  })
 </script>
 
 <template>
@@ -39,21 +60,67 @@ const save = (archived = false) => send(async () => {
       <form class="form" @submit.prevent="save()">
         <h2>{{ outcome ? 'Change an outcome' : 'A new outcome' }}</h2>
         <div class="pair">
-          <v-text-field v-model="draft.name" label="What the rep picks" v-focus :error-messages="wrong?.at('name')" />
+          <v-text-field v-model="draft.name" v-focus label="What the rep picks" :error-messages="wrong?.at('name')" />
           <v-select v-model="draft.countsAs" :items="counts" label="Counts as" />
         </div>
-        <v-select v-model="draft.asks" :items="asks" multiple label="Required inputs" placeholder="nothing: one key logs it" persistent-placeholder />
-        <v-combobox v-if="draft.asks.includes('reason')" v-model="draft.reasons" multiple chips closable-chips label="Reasons offered" hint="Enter after each" persistent-hint :error-messages="wrong?.at('reasons')" />
+        <v-select
+          v-model="draft.asks"
+          :items="asks"
+          multiple
+          label="Required inputs"
+          placeholder="nothing: one key logs it"
+          persistent-placeholder
+        />
+        <v-combobox
+          v-if="draft.asks.includes('reason')"
+          v-model="draft.reasons"
+          multiple
+          chips
+          closable-chips
+          label="Reasons offered"
+          hint="Enter after each"
+          persistent-hint
+          :error-messages="wrong?.at('reasons')"
+        />
         <div>
           <h3>Actions, in order</h3>
-          <ol class="list"><ConsequenceRow v-for="(_, index) in draft.consequences" :key="index" v-model="draft.consequences[index]!" :stages="stages" :wrong="wrong?.at(`consequences.${index}`)" @remove="draft.consequences.splice(index, 1)" /></ol>
-          <v-btn size="small" variant="outlined" class="mt-2" @click="draft.consequences.push(blankConsequence('makeTask'))">Add action</v-btn>
+          <ol class="list">
+            <ConsequenceRow
+              v-for="(_, index) in draft.consequences"
+              :key="index"
+              v-model="draft.consequences[index]!"
+              :stages="stages"
+              :wrong="wrong?.at(`consequences.${index}`)"
+              @remove="draft.consequences.splice(index, 1)"
+            />
+          </ol>
+          <v-btn
+            size="small"
+            variant="outlined"
+            class="mt-2"
+            @click="draft.consequences.push(blankConsequence('makeTask'))"
+            >Add action</v-btn
+          >
         </div>
-        <p class="notice pine" role="status"><b>{{ draft.name || 'This outcome' }}:</b> {{ draft.consequences.length ? `${draft.consequences.map(consequenceInWords).join('. ')}.` : 'nothing follows but the touch in the history.' }}</p>
-        <p v-if="wrong && (!wrong.problems.length || wrong.code !== 'invalid')" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <p class="notice pine" role="status">
+          <b>{{ draft.name || 'This outcome' }}:</b>
+          {{
+            draft.consequences.length
+              ? `${draft.consequences.map(consequenceInWords).join('. ')}.`
+              : 'nothing follows but the touch in the history.'
+          }}
+        </p>
+        <p v-if="wrong && (!wrong.problems.length || wrong.code !== 'invalid')" class="notice clay" role="alert">
+          {{ wrong.message }}
+        </p>
         <div class="spread">
-          <div class="row"><v-btn type="submit" color="primary" :loading="busy">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
-          <v-btn v-if="outcome" variant="text" color="error" :disabled="busy" @click="save(true)">Archive outcome</v-btn>
+          <div class="row">
+            <v-btn type="submit" color="primary" :loading="busy">Save</v-btn
+            ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+          </div>
+          <v-btn v-if="outcome" variant="text" color="error" :disabled="busy" @click="save(true)"
+            >Archive outcome</v-btn
+          >
         </div>
       </form>
     </v-card>
@@ -61,6 +128,23 @@ const save = (archived = false) => send(async () => {
 </template>
 
 <style scoped>
-.form { display: grid; gap: 14px; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; } .list { list-style: none; margin: 6px 0 0; padding: 0; }
-@media (max-width: 600px) { .pair { grid-template-columns: 1fr; } }
+.form {
+  display: grid;
+  gap: 14px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+.list {
+  list-style: none;
+  margin: 6px 0 0;
+  padding: 0;
+}
+@media (max-width: 600px) {
+  .pair {
+    grid-template-columns: 1fr;
+  }
+}
 </style>

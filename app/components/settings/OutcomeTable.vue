@@ -13,7 +13,7 @@ type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
 const session = useSession()
 const notices = useNotices()
 const outcomes = shallowRef<Outcome[]>([])
-const stages = ref<{ id: string, name: string }[]>([])
+const stages = ref<{ id: string; name: string }[]>([])
 const editing = ref(false)
 const edited = shallowRef<Outcome | null>(null)
 
@@ -27,8 +27,8 @@ function edit(outcome: Outcome | null): void {
   editing.value = true
 }
 /** The key of the outcome at a place, and whether it has one: the first ten do. */
-const keyAt = (index: number) => index < 10 ? String((index + 1) % 10) : ''
-const keyInWords = (index: number) => keyAt(index) ? `has the key ${keyAt(index)}` : 'has no number key'
+const keyAt = (index: number) => (index < 10 ? String((index + 1) % 10) : '')
+const keyInWords = (index: number) => (keyAt(index) ? `has the key ${keyAt(index)}` : 'has no number key')
 async function move(index: number, by: number): Promise<void> {
   const order = [...outcomes.value]
   order.splice(index + by, 0, ...order.splice(index, 1))
@@ -37,9 +37,12 @@ async function move(index: number, by: number): Promise<void> {
       if (body.position !== position) await call(editOutcome, { params: { id }, body: { ...body, position } })
     }
     const [moved, other] = [order[index + by]!, order[index]!]
-    notices.say([moved, other].map(({ name, id }) => `“${name}” ${keyInWords(order.findIndex(one => one.id === id))}`).join('; ') + '.')
-  }
-  catch (error) {
+    notices.say(
+      [moved, other]
+        .map(({ name, id }) => `“${name}” ${keyInWords(order.findIndex((one) => one.id === id))}`)
+        .join('; ') + '.',
+    )
+  } catch (error) {
     notices.wrong(error)
   }
   await read()
@@ -50,19 +53,70 @@ await read().catch(notices.wrong)
 
 <template>
   <section>
-    <div class="spread"><h2>Outcomes</h2><v-btn v-if="session.manages" size="small" variant="outlined" @click="edit(null)">Add an outcome</v-btn></div>
-    <p class="dim mb-2">What a rep picks after a call, in the order of the number keys (the first ten have one), and what each one does.</p>
-    <table class="sheet"><tbody>
-      <tr v-for="(outcome, index) in outcomes" :key="outcome.id">
-        <td class="keycol"><kbd v-if="keyAt(index)">{{ keyAt(index) }}</kbd></td><td class="namecol"><b>{{ outcome.name }}</b><br><span class="dim small">{{ COUNT_NAMES[outcome.countsAs] }}</span></td>
-        <td>{{ outcome.consequences.map(consequenceInWords).join('. ') }}.<span v-if="outcome.asks.length" class="dim"> Asks for {{ outcome.asks.map(ask => ASK_NAMES[ask]).join(', ') }}.</span></td>
-        <td v-if="session.manages" class="acts"><button class="link small" :aria-label="`Change ${outcome.name}`" @click="edit(outcome)">Change</button> <button class="link small" :disabled="index === 0" :aria-label="`${outcome.name} up`" @click="move(index, -1)">Up</button> <button class="link small" :disabled="index === outcomes.length - 1" :aria-label="`${outcome.name} down`" @click="move(index, 1)">Down</button></td>
-      </tr>
-    </tbody></table>
+    <div class="spread">
+      <h2>Outcomes</h2>
+      <v-btn v-if="session.manages" size="small" variant="outlined" @click="edit(null)">Add an outcome</v-btn>
+    </div>
+    <p class="dim mb-2">
+      What a rep picks after a call, in the order of the number keys (the first ten have one), and what each one does.
+    </p>
+    <table class="sheet">
+      <tbody>
+        <tr v-for="(outcome, index) in outcomes" :key="outcome.id">
+          <td class="keycol">
+            <kbd v-if="keyAt(index)">{{ keyAt(index) }}</kbd>
+          </td>
+          <td class="namecol">
+            <b>{{ outcome.name }}</b><br /><span class="dim small">{{ COUNT_NAMES[outcome.countsAs] }}</span>
+          </td>
+          <td>
+            {{ outcome.consequences.map(consequenceInWords).join('. ') }}.<span v-if="outcome.asks.length" class="dim">
+              Asks for {{ outcome.asks.map((ask) => ASK_NAMES[ask]).join(', ') }}.</span
+            >
+          </td>
+          <td v-if="session.manages" class="acts">
+            <button class="link small" :aria-label="`Change ${outcome.name}`" @click="edit(outcome)">Change</button>
+            <button
+              class="link small"
+              :disabled="index === 0"
+              :aria-label="`${outcome.name} up`"
+              @click="move(index, -1)"
+            >
+              Up
+            </button>
+            <button
+              class="link small"
+              :disabled="index === outcomes.length - 1"
+              :aria-label="`${outcome.name} down`"
+              @click="move(index, 1)"
+            >
+              Down
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
     <OutcomeEditor v-model="editing" :outcome="edited" :stages="stages" @done="read().catch(notices.wrong)" />
   </section>
 </template>
 
 <style scoped>
-.keycol { width: 40px; } .namecol { width: 200px; } .acts { text-align: right; white-space: nowrap; } .acts button { min-height: 24px; padding: 0 3px; } .acts button:disabled { color: var(--stone); cursor: default; }
+.keycol {
+  width: 40px;
+}
+.namecol {
+  width: 200px;
+}
+.acts {
+  text-align: right;
+  white-space: nowrap;
+}
+.acts button {
+  min-height: 24px;
+  padding: 0 3px;
+}
+.acts button:disabled {
+  color: var(--stone);
+  cursor: default;
+}
 </style>

@@ -10,37 +10,75 @@ const session = useSession()
 const notices = useNotices()
 const score = ref<Score | null>(null)
 const wrong = ref<ApiError | null>(null)
-const WORTH: { key: keyof Score['points'], says: string }[] = [
-  { key: 'reply', says: 'A reply' }, { key: 'meeting', says: 'A meeting' }, { key: 'conversation', says: 'A call that reached them' }, { key: 'opened', says: 'A mail opened' }, { key: 'visit', says: 'A page visited' },
+const WORTH: { key: keyof Score['points']; says: string }[] = [
+  { key: 'reply', says: 'A reply' },
+  { key: 'meeting', says: 'A meeting' },
+  { key: 'conversation', says: 'A call that reached them' },
+  { key: 'opened', says: 'A mail opened' },
+  { key: 'visit', says: 'A page visited' },
 ]
 async function save(): Promise<void> {
   wrong.value = null
   try {
     score.value = await call(editScore, { body: score.value! })
     notices.say('Saved. Everyone is scored anew; this takes a moment where there are many.')
-  }
-  catch (error) {
+  } catch (error) {
     if (error instanceof ApiError && error.problems.length) wrong.value = error
     else notices.wrong(error)
   }
 }
 // The settings wait until all their tables are there, so that nothing moves.
-await call(getScore).then((told) => { score.value = told }, notices.wrong)
+await call(getScore).then((told) => {
+  score.value = told
+}, notices.wrong)
 </script>
 
 <template>
   <section v-if="score">
     <h2>Score</h2>
-    <p class="dim mb-4">Points for what people do. Whoever is not rated by hand is warm or hot from so many points on, and cold with fewer.</p>
+    <p class="dim mb-4">
+      Points for what people do. Whoever is not rated by hand is warm or hot from so many points on, and cold with
+      fewer.
+    </p>
     <form class="worth" @submit.prevent="save">
-      <v-text-field v-for="one in WORTH" :key="one.key" v-model.number="score.points[one.key]" type="number" :label="one.says" :readonly="!session.manages" :error-messages="wrong?.at(`points.${one.key}`)" />
-      <v-text-field v-model.number="score.warmFrom" type="number" min="1" label="Warm from" :readonly="!session.manages" :error-messages="wrong?.at('warmFrom')" />
-      <v-text-field v-model.number="score.hotFrom" type="number" min="2" label="Hot from" :readonly="!session.manages" :error-messages="wrong?.at('hotFrom')" />
+      <v-text-field
+        v-for="one in WORTH"
+        :key="one.key"
+        v-model.number="score.points[one.key]"
+        type="number"
+        :label="one.says"
+        :readonly="!session.manages"
+        :error-messages="wrong?.at(`points.${one.key}`)"
+      />
+      <v-text-field
+        v-model.number="score.warmFrom"
+        type="number"
+        min="1"
+        label="Warm from"
+        :readonly="!session.manages"
+        :error-messages="wrong?.at('warmFrom')"
+      />
+      <v-text-field
+        v-model.number="score.hotFrom"
+        type="number"
+        min="2"
+        label="Hot from"
+        :readonly="!session.manages"
+        :error-messages="wrong?.at('hotFrom')"
+      />
       <div v-if="session.manages"><v-btn type="submit" variant="outlined">Save</v-btn></div>
     </form>
   </section>
 </template>
 
 <style scoped>
-section { margin-bottom: 34px; } .worth { display: grid; grid-template-columns: repeat(auto-fill, minmax(170px, 1fr)); gap: 10px 14px; align-items: start; }
+section {
+  margin-bottom: 34px;
+}
+.worth {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(170px, 1fr));
+  gap: 10px 14px;
+  align-items: start;
+}
 </style>

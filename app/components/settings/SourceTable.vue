@@ -16,7 +16,13 @@ async function read(): Promise<void> {
   sources.value = (await call(listSources)).sources
 }
 function edit(source: Source | null): void {
-  Object.assign(draft, { open: source?.name ?? '', name: source?.name ?? '', cost: source ? String(source.cost) : '', aliases: source?.aliases.join('; ') ?? '', wrong: '' })
+  Object.assign(draft, {
+    open: source?.name ?? '',
+    name: source?.name ?? '',
+    cost: source ? String(source.cost) : '',
+    aliases: source?.aliases.join('; ') ?? '',
+    wrong: '',
+  })
 }
 async function act(work: () => Promise<string>): Promise<void> {
   draft.wrong = ''
@@ -24,19 +30,30 @@ async function act(work: () => Promise<string>): Promise<void> {
     notices.say(await work())
     draft.open = null
     await read()
-  }
-  catch (error) {
-    draft.wrong = error instanceof ApiError ? error.problems[0]?.message ?? error.message : 'It could not be kept'
+  } catch (error) {
+    draft.wrong = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be kept'
   }
 }
-const save = () => act(async () => {
-  const cost = Number(draft.cost.replace(/,/g, '') || 0)
-  if (!Number.isFinite(cost)) throw new ApiError('invalid', 'The cost is a number')
-  const { people } = await call(saveSource, { params: { name: draft.name.trim() }, body: { cost, aliases: draft.aliases.split(';').map(alias => alias.trim()).filter(Boolean) } })
-  return people ? `Saved; ${people} ${people === 1 ? 'person comes' : 'people come'} from it now who came under another name.` : 'Saved.'
-})
+const save = () =>
+  act(async () => {
+    const cost = Number(draft.cost.replace(/,/g, '') || 0)
+    if (!Number.isFinite(cost)) throw new ApiError('invalid', 'The cost is a number')
+    const { people } = await call(saveSource, {
+      params: { name: draft.name.trim() },
+      body: {
+        cost,
+        aliases: draft.aliases
+          .split(';')
+          .map((alias) => alias.trim())
+          .filter(Boolean),
+      },
+    })
+    return people
+      ? `Saved; ${people} ${people === 1 ? 'person comes' : 'people come'} from it now who came under another name.`
+      : 'Saved.'
+  })
 const money = (value: number) => value.toLocaleString('en-US', { maximumFractionDigits: 2 })
-const each = (source: Source, count: number) => source.cost && count ? money(source.cost / count) : ''
+const each = (source: Source, count: number) => (source.cost && count ? money(source.cost / count) : '')
 // The settings wait until all their tables are there, so that nothing moves.
 await read().catch(notices.wrong)
 </script>
@@ -45,17 +62,90 @@ await read().catch(notices.wrong)
   <section>
     <h2>Sources</h2>
     <p class="dim mb-2">Where people come from. Other names are what the same source is called in files.</p>
-    <div v-if="sources.length" class="scroll"><table class="sheet"><thead><tr><th>Source</th><th>Other names</th><th class="right">Cost</th><th class="right">People</th><th class="right">Met</th><th class="right">Cost a meeting</th><th class="right">Won deals</th><th /></tr></thead><tbody>
-      <tr v-for="source in sources" :key="source.name"><td><NuxtLink :to="{ path: '/prospects', query: { filter: `source is &quot;${source.name}&quot;` } }">{{ source.name }}</NuxtLink></td><td class="dim">{{ source.aliases.join(', ') }}</td><td class="num right">{{ source.cost ? money(source.cost) : '' }}</td><td class="num right">{{ money(source.people) }}</td><td class="num right">{{ money(source.meetings) }}</td><td class="num right">{{ each(source, source.meetings) }}</td><td class="num right">{{ money(source.deals) }}</td>
-        <td class="acts"><template v-if="session.manages"><button class="link small" @click="edit(source)">Change</button><button v-if="!source.people" class="link small ml-2" @click="act(async () => { await call(removeSource, { params: { name: source.name } }); return 'Removed.' })">Remove</button></template></td></tr>
-    </tbody></table></div>
+    <div v-if="sources.length" class="scroll">
+      <table class="sheet">
+        <thead>
+          <tr>
+            <th>Source</th>
+            <th>Other names</th>
+            <th class="right">Cost</th>
+            <th class="right">People</th>
+            <th class="right">Met</th>
+            <th class="right">Cost a meeting</th>
+            <th class="right">Won deals</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="source in sources" :key="source.name">
+            <td>
+              <NuxtLink :to="{ path: '/prospects', query: { filter: `source is &quot;${source.name}&quot;` } }">{{
+                source.name
+              }}</NuxtLink>
+            </td>
+            <td class="dim">{{ source.aliases.join(', ') }}</td>
+            <td class="num right">{{ source.cost ? money(source.cost) : '' }}</td>
+            <td class="num right">{{ money(source.people) }}</td>
+            <td class="num right">{{ money(source.meetings) }}</td>
+            <td class="num right">{{ each(source, source.meetings) }}</td>
+            <td class="num right">{{ money(source.deals) }}</td>
+            <td class="acts">
+              <template v-if="session.manages"
+                ><button class="link small" @click="edit(source)">Change</button
+                ><button
+                  v-if="!source.people"
+                  class="link small ml-2"
+                  @click="
+                    act(async () => {
+                      await call(removeSource, { params: { name: source.name } })
+                      return 'Removed.'
+                    })
+                  "
+                >
+                  Remove
+                </button></template
+              >
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
     <p v-else class="dim">No source yet. One is kept for every name that files and people bring.</p>
-    <form v-if="draft.open !== null" class="row mt-3 wrap" @submit.prevent="save"><v-text-field v-model="draft.name" label="Source" :readonly="draft.open !== ''" /><v-text-field v-model="draft.cost" label="Cost" inputmode="decimal" /><v-text-field v-model="draft.aliases" label="Other names, joined by ;" /><v-btn type="submit" variant="outlined" :disabled="!draft.name.trim()">Save</v-btn><v-btn variant="text" @click="draft.open = null">Cancel</v-btn></form>
+    <form v-if="draft.open !== null" class="row mt-3 wrap" @submit.prevent="save">
+      <v-text-field v-model="draft.name" label="Source" :readonly="draft.open !== ''" /><v-text-field
+        v-model="draft.cost"
+        label="Cost"
+        inputmode="decimal"
+      /><v-text-field v-model="draft.aliases" label="Other names, joined by ;" /><v-btn
+        type="submit"
+        variant="outlined"
+        :disabled="!draft.name.trim()"
+        >Save</v-btn
+      ><v-btn variant="text" @click="draft.open = null">Cancel</v-btn>
+    </form>
     <button v-else-if="session.manages" class="link mt-2" @click="edit(null)">Add a source</button>
     <p v-if="draft.wrong" class="notice clay mt-2" role="alert">{{ draft.wrong }}</p>
   </section>
 </template>
 
 <style scoped>
-section { margin-bottom: 34px; } .scroll { overflow-x: auto; } .right { text-align: right; } .acts { text-align: right; white-space: nowrap; } .wrap { flex-wrap: wrap; } .wrap > .v-input { min-width: 150px; }
+section {
+  margin-bottom: 34px;
+}
+.scroll {
+  overflow-x: auto;
+}
+.right {
+  text-align: right;
+}
+.acts {
+  text-align: right;
+  white-space: nowrap;
+}
+.wrap {
+  flex-wrap: wrap;
+}
+.wrap > .v-input {
+  min-width: 150px;
+}
 </style>

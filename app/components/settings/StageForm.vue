@@ -3,8 +3,8 @@ import type { StageDraft } from './stageDraft'
 
 /** A stage with its kind and its gate, new or edited where it stands. */
 const stage = defineModel<StageDraft>({ required: true })
-defineProps<{ kinds: { value: string, title: string }[], fields: { key: string, says: string }[], wrong: string }>()
-const emit = defineEmits<{ save: [], cancel: [] }>()
+defineProps<{ kinds: { value: string; title: string }[]; fields: { key: string; says: string }[]; wrong: string }>()
+const emit = defineEmits<{ save: []; cancel: [] }>()
 </script>
 
 <template>
@@ -13,12 +13,14 @@ const emit = defineEmits<{ save: [], cancel: [] }>()
     <v-text-field v-model="stage.attempts" label="Attempts before" inputmode="numeric" placeholder="none" />
     <v-select v-model="stage.kind" :items="kinds" label="Kind" class="wide" />
     <div class="row wrap demands">
-      <label><input v-model="stage.reason" type="checkbox"> a reason</label>
-      <label><input v-model="stage.note" type="checkbox"> a note</label>
+      <label><input v-model="stage.reason" type="checkbox" /> a reason</label>
+      <label><input v-model="stage.note" type="checkbox" /> a note</label>
     </div>
     <fieldset class="row wrap demands">
       <legend class="dim">Filled in:</legend>
-      <label v-for="field in fields" :key="field.key"><input v-model="stage.fields" type="checkbox" :value="field.key"> {{ field.says }}</label>
+      <label v-for="field in fields" :key="field.key"
+        ><input v-model="stage.fields" type="checkbox" :value="field.key" /> {{ field.says }}</label
+      >
     </fieldset>
     <p v-if="wrong" class="notice clay" role="alert">{{ wrong }}</p>
     <div class="row">
@@ -29,9 +31,34 @@ const emit = defineEmits<{ save: [], cancel: [] }>()
 </template>
 
 <style scoped>
-.form { display: grid; grid-template-columns: 1fr 160px; gap: 10px 14px; padding: 8px 0; }
-.wide, .form > .demands, .form > .notice { grid-column: 1 / -1; }
-.demands { gap: 4px 16px; flex-wrap: wrap; }
-.demands label { white-space: nowrap; display: inline-flex; gap: 6px; align-items: center; min-height: 24px; }
-fieldset { border: 0; padding: 0; } legend { float: left; margin-right: 12px; }
+.form {
+  display: grid;
+  grid-template-columns: 1fr 160px;
+  gap: 10px 14px;
+  padding: 8px 0;
+}
+.wide,
+.form > .demands,
+.form > .notice {
+  grid-column: 1 / -1;
+}
+.demands {
+  gap: 4px 16px;
+  flex-wrap: wrap;
+}
+.demands label {
+  white-space: nowrap;
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+  min-height: 24px;
+}
+fieldset {
+  border: 0;
+  padding: 0;
+}
+legend {
+  float: left;
+  margin-right: 12px;
+}
 </style>

@@ -16,10 +16,15 @@ const told = shallowRef<Told | null>(null)
 const open = ref<string | null>(null)
 const given = ref<StageDraft>({ kind: 'open', name: '', attempts: '', reason: false, note: false, fields: [] })
 const wrong = ref('')
-const KINDS: Record<Stage['kind'], string> = { open: 'in work: always with a next action', parked: 'paused: comes back later', won: 'won: a customer', closed: 'closed: nothing more is planned' }
+const KINDS: Record<Stage['kind'], string> = {
+  open: 'in work: always with a next action',
+  parked: 'paused: comes back later',
+  won: 'won: a customer',
+  closed: 'closed: nothing more is planned',
+}
 const KIND_CHOICES = Object.entries(KINDS).map(([value, title]) => ({ value, title }))
-const active = computed(() => told.value?.stages.filter(stage => !stage.archived) ?? [])
-const archived = computed(() => told.value?.stages.filter(stage => stage.archived) ?? [])
+const active = computed(() => told.value?.stages.filter((stage) => !stage.archived) ?? [])
+const archived = computed(() => told.value?.stages.filter((stage) => stage.archived) ?? [])
 /** The stage that is being archived, and where its people go. */
 const leaving = ref<Stage | null>(null)
 const moveTo = ref<string | null>(null)
@@ -28,14 +33,28 @@ const NEW = 'new stage'
 async function read(): Promise<void> {
   told.value = await call(listStages)
 }
-const nameOf = (key: string) => told.value?.fields.find(field => field.key === key)?.says ?? key
+const nameOf = (key: string) => told.value?.fields.find((field) => field.key === key)?.says ?? key
 function gateInWords({ attempts, reason, note, fields }: Stage['gate']): string {
-  return [attempts && `${attempts} ${attempts === 1 ? 'attempt' : 'attempts'} before`, reason && 'a reason', note && 'a note', ...(fields ?? []).map(key => `${nameOf(key)} filled in`)].filter(Boolean).join(', ')
+  return [
+    attempts && `${attempts} ${attempts === 1 ? 'attempt' : 'attempts'} before`,
+    reason && 'a reason',
+    note && 'a note',
+    ...(fields ?? []).map((key) => `${nameOf(key)} filled in`),
+  ]
+    .filter(Boolean)
+    .join(', ')
 }
 function edit(stage: Stage): void {
   open.value = stage.id
   wrong.value = ''
-  Object.assign(given.value, { kind: stage.kind, name: stage.name, attempts: String(stage.gate.attempts ?? ''), reason: stage.gate.reason ?? false, note: stage.gate.note ?? false, fields: [...stage.gate.fields ?? []] })
+  Object.assign(given.value, {
+    kind: stage.kind,
+    name: stage.name,
+    attempts: String(stage.gate.attempts ?? ''),
+    reason: stage.gate.reason ?? false,
+    note: stage.gate.note ?? false,
+    fields: [...(stage.gate.fields ?? [])],
+  })
 }
 function begin(): void {
   open.value = NEW
@@ -48,14 +67,13 @@ async function act(work: () => Promise<unknown>, says: string): Promise<boolean>
     notices.say(says)
     await read()
     return true
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
     return false
   }
 }
 function move(index: number, by: number): void {
-  const ids = active.value.map(stage => stage.id)
+  const ids = active.value.map((stage) => stage.id)
   if (!ids[index + by]) return
   ids.splice(index + by, 0, ...ids.splice(index, 1))
   void act(() => call(orderStages, { body: { ids } }), 'Saved.')
@@ -66,23 +84,36 @@ function askArchive(stage: Stage): void {
 }
 async function archive(): Promise<void> {
   const stage = leaving.value!
-  const done = await act(async () => {
-    await call(archiveStage, { params: { stage: stage.id }, body: { moveTo: moveTo.value } })
-  }, moveTo.value ? `“${stage.name}” is archived. Its people are being moved; see Bulk actions.` : `“${stage.name}” is archived.`)
+  const done = await act(
+    async () => {
+      await call(archiveStage, { params: { stage: stage.id }, body: { moveTo: moveTo.value } })
+    },
+    moveTo.value
+      ? `“${stage.name}” is archived. Its people are being moved; see Bulk actions.`
+      : `“${stage.name}” is archived.`,
+  )
   if (done) leaving.value = null
 }
 async function save(): Promise<void> {
   const attempts = Number(given.value.attempts || 0)
   try {
-    const body = { name: given.value.name, kind: given.value.kind, gate: { ...(attempts && { attempts }), ...(given.value.reason && { reason: true }), ...(given.value.note && { note: true }), ...(given.value.fields.length && { fields: given.value.fields }) } }
+    const body = {
+      name: given.value.name,
+      kind: given.value.kind,
+      gate: {
+        ...(attempts && { attempts }),
+        ...(given.value.reason && { reason: true }),
+        ...(given.value.note && { note: true }),
+        ...(given.value.fields.length && { fields: given.value.fields }),
+      },
+    }
     if (open.value === NEW) await call(addStage, { body })
     else await call(editStage, { params: { stage: open.value! }, body })
     notices.say('Saved. It holds for every move from now on.')
     open.value = null
     await read()
-  }
-  catch (error) {
-    wrong.value = error instanceof ApiError ? error.problems[0]?.message ?? error.message : 'It could not be saved'
+  } catch (error) {
+    wrong.value = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be saved'
   }
 }
 // The settings wait until all their tables are there, so that nothing moves.
@@ -91,30 +122,128 @@ await read().catch(notices.wrong)
 
 <template>
   <section v-if="told" aria-label="Stages and gates">
-    <div class="spread"><h2>Stages and gates</h2><v-btn v-if="session.manages" size="small" variant="outlined" @click="begin">Add a stage</v-btn></div>
-    <p class="dim mb-2">How far a prospect is. A gate is what must be there before they can be moved in, by a rep or an outcome.</p>
-    <div class="scroll"><table class="sheet"><thead><tr><th>Stage</th><th>Kind</th><th>Gate</th><th class="right">Prospects</th><th><span class="visually-hidden">Actions</span></th></tr></thead><tbody>
-      <template v-for="(stage, index) in active" :key="stage.id">
-        <tr>
-          <td>{{ stage.name }}</td><td class="dim">{{ KINDS[stage.kind] }}</td><td>{{ gateInWords(stage.gate) || '' }}<span v-if="!gateInWords(stage.gate)" class="dim">none</span></td><td class="num right">{{ stage.people.toLocaleString('en-US') }}</td>
-          <td class="acts"><template v-if="session.manages"><button class="link small" :aria-label="`Edit ${stage.name}`" @click="edit(stage)">Edit</button><button class="link small" :disabled="index === 0" :aria-label="`Move ${stage.name} up`" @click="move(index, -1)">Up</button><button class="link small" :disabled="index === active.length - 1" :aria-label="`Move ${stage.name} down`" @click="move(index, 1)">Down</button><button class="link small" :aria-label="`Archive ${stage.name}`" @click="askArchive(stage)">Archive</button></template></td>
-        </tr>
-        <tr v-if="open === stage.id"><td colspan="5">
-          <StageForm v-model="given" :kinds="KIND_CHOICES" :fields="told.fields" :wrong="wrong" @save="save" @cancel="open = null" />
-        </td></tr>
-      </template>
-      <tr v-if="open === NEW"><td colspan="5">
-          <StageForm v-model="given" :kinds="KIND_CHOICES" :fields="told.fields" :wrong="wrong" @save="save" @cancel="open = null" />
-      </td></tr>
-    </tbody></table></div>
-    <p v-if="archived.length" class="dim small mt-2">Archived: <span v-for="stage in archived" :key="stage.id">{{ stage.name }}<template v-if="stage.people"> ({{ stage.people }})</template> <button v-if="session.manages" class="link small" @click="act(() => call(editStage, { params: { stage: stage.id }, body: { archived: false } }), `“${stage.name}” is in use again.`)">Use again</button> </span></p>
-    <v-dialog :model-value="leaving !== null" max-width="420" aria-label="Archive a stage" @update:model-value="leaving = null">
+    <div class="spread">
+      <h2>Stages and gates</h2>
+      <v-btn v-if="session.manages" size="small" variant="outlined" @click="begin">Add a stage</v-btn>
+    </div>
+    <p class="dim mb-2">
+      How far a prospect is. A gate is what must be there before they can be moved in, by a rep or an outcome.
+    </p>
+    <div class="scroll">
+      <table class="sheet">
+        <thead>
+          <tr>
+            <th>Stage</th>
+            <th>Kind</th>
+            <th>Gate</th>
+            <th class="right">Prospects</th>
+            <th><span class="visually-hidden">Actions</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <template v-for="(stage, index) in active" :key="stage.id">
+            <tr>
+              <td>{{ stage.name }}</td>
+              <td class="dim">{{ KINDS[stage.kind] }}</td>
+              <td>{{ gateInWords(stage.gate) || '' }}<span v-if="!gateInWords(stage.gate)" class="dim">none</span></td>
+              <td class="num right">{{ stage.people.toLocaleString('en-US') }}</td>
+              <td class="acts">
+                <template v-if="session.manages"
+                  ><button class="link small" :aria-label="`Edit ${stage.name}`" @click="edit(stage)">Edit</button
+                  ><button
+                    class="link small"
+                    :disabled="index === 0"
+                    :aria-label="`Move ${stage.name} up`"
+                    @click="move(index, -1)"
+                  >
+                    Up</button
+                  ><button
+                    class="link small"
+                    :disabled="index === active.length - 1"
+                    :aria-label="`Move ${stage.name} down`"
+                    @click="move(index, 1)"
+                  >
+                    Down</button
+                  ><button class="link small" :aria-label="`Archive ${stage.name}`" @click="askArchive(stage)">
+                    Archive
+                  </button></template
+                >
+              </td>
+            </tr>
+            <tr v-if="open === stage.id">
+              <td colspan="5">
+                <StageForm
+                  v-model="given"
+                  :kinds="KIND_CHOICES"
+                  :fields="told.fields"
+                  :wrong="wrong"
+                  @save="save"
+                  @cancel="open = null"
+                />
+              </td>
+            </tr>
+          </template>
+          <tr v-if="open === NEW">
+            <td colspan="5">
+              <StageForm
+                v-model="given"
+                :kinds="KIND_CHOICES"
+                :fields="told.fields"
+                :wrong="wrong"
+                @save="save"
+                @cancel="open = null"
+              />
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <p v-if="archived.length" class="dim small mt-2">
+      Archived:
+      <span v-for="stage in archived" :key="stage.id"
+        >{{ stage.name }}<template v-if="stage.people"> ({{ stage.people }})</template>
+        <button
+          v-if="session.manages"
+          class="link small"
+          @click="
+            act(
+              () => call(editStage, { params: { stage: stage.id }, body: { archived: false } }),
+              `“${stage.name}” is in use again.`,
+            )
+          "
+        >
+          Use again
+        </button>
+      </span>
+    </p>
+    <v-dialog
+      :model-value="leaving !== null"
+      max-width="420"
+      aria-label="Archive a stage"
+      @update:model-value="leaving = null"
+    >
       <v-card v-if="leaving" class="pa-5">
         <form class="stack" @submit.prevent="archive">
           <h2>Archive “{{ leaving.name }}”</h2>
-          <p>{{ leaving.people ? `${leaving.people.toLocaleString('en-US')} ${leaving.people === 1 ? 'prospect is' : 'prospects are'} in it. Move them to:` : 'No prospect stands in it.' }}</p>
-          <v-select v-if="leaving.people" v-model="moveTo" :items="[{ id: null, name: 'Leave them in it' }, ...active.filter(stage => stage.id !== leaving!.id)]" item-value="id" item-title="name" label="Move them to" />
-          <div class="row"><v-btn type="submit" color="primary">Archive</v-btn><v-btn variant="text" @click="leaving = null">Cancel</v-btn></div>
+          <p>
+            {{
+              leaving.people
+                ? `${leaving.people} ${leaving.people === 1 ? 'prospect is' : 'prospects are'} in it. Move them to:`
+                : 'No prospect stands in it.'
+            }}
+          </p>
+          <v-select
+            v-if="leaving.people"
+            v-model="moveTo"
+            :items="[{ id: null, name: 'Leave them in it' }, ...active.filter((stage) => stage.id !== leaving!.id)]"
+            item-value="id"
+            item-title="name"
+            label="Move them to"
+          />
+          <div class="row">
+            <v-btn type="submit" color="primary">Archive</v-btn
+            ><v-btn variant="text" @click="leaving = null">Cancel</v-btn>
+          </div>
         </form>
       </v-card>
     </v-dialog>
@@ -122,7 +251,27 @@ await read().catch(notices.wrong)
 </template>
 
 <style scoped>
-section { margin-bottom: 34px; } .scroll { overflow-x: auto; } .right { text-align: right; }
-.acts { text-align: right; white-space: nowrap; } .acts .link { margin-left: 10px; } .acts .link:disabled { opacity: 0.35; }
-.stack { display: grid; gap: 12px; }
+section {
+  margin-bottom: 34px;
+}
+.scroll {
+  overflow-x: auto;
+}
+.right {
+  text-align: right;
+}
+.acts {
+  text-align: right;
+  white-space: nowrap;
+}
+.acts .link {
+  margin-left: 10px;
+}
+.acts .link:disabled {
+  opacity: 0.35;
+}
+.stack {
+  display: grid;
+  gap: 12px;
+}
 </style>

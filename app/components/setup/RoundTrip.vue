@@ -19,8 +19,7 @@ async function start(): Promise<void> {
   try {
     await call(startRoundTrip, { body: { id } })
     look(id, 0)
-  }
-  catch (error) {
+  } catch (error) {
     fail(error instanceof ApiError ? error.message : 'It could not be sent')
   }
 }
@@ -41,7 +40,13 @@ function look(id: string, seconds: number): void {
       state.value = 'waiting'
       says.value = 'Sent. Waiting for it to come back …'
     }
-    if (seconds >= LONGEST) return fail(found?.sentAt ? 'It was sent but has not come back. Check that mail for MAIL_DOMAIN is forwarded to this machine.' : 'It has not been sent yet. Check that a worker is running.')
+    if (seconds >= LONGEST) {
+      return fail(
+        found?.sentAt
+          ? 'It was sent but has not come back. Check that mail for MAIL_DOMAIN is forwarded to this machine.'
+          : 'It has not been sent yet. Check that a worker is running.',
+      )
+    }
     look(id, seconds + 1)
   }, 1_000)
 }
@@ -49,11 +54,29 @@ function look(id: string, seconds: number): void {
 
 <template>
   <span class="trip">
-    <button class="link small" :disabled="state === 'sending' || state === 'waiting'" @click="start">{{ state === 'failed' ? 'Send another test email' : 'Send test email' }}</button>
+    <button class="link small" :disabled="state === 'sending' || state === 'waiting'" @click="start">
+      {{ state === 'failed' ? 'Send another test email' : 'Send test email' }}
+    </button>
     <span v-if="says" class="small" :class="{ wrong: state === 'failed' }" role="status">{{ says }}</span>
   </span>
 </template>
 
 <style scoped>
-.trip { display: flex; flex-wrap: wrap; gap: 2px 10px; align-items: center; } .link { min-height: 24px; } .link:disabled { color: var(--bark); text-decoration: none; cursor: default; } .wrong { color: var(--clay-deep); }
+.trip {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+  align-items: center;
+}
+.link {
+  min-height: 24px;
+}
+.link:disabled {
+  color: var(--bark);
+  text-decoration: none;
+  cursor: default;
+}
+.wrong {
+  color: var(--clay-deep);
+}
 </style>

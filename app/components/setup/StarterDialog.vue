@@ -15,19 +15,31 @@ const { wrong, busy, send } = useSending()
 const found = shallowRef<z.output<typeof listStarters.response> | null>(null)
 const lists = ref<string[]>([])
 const cadences = ref<string[]>([])
-watch(open, async (now) => {
-  if (!now) return
-  await send(async () => { found.value = await call(listStarters) })
-  lists.value = found.value?.lists.filter(one => !one.taken).map(one => one.key) ?? []
-  cadences.value = []
-}, { immediate: true })
+watch(
+  open,
+  async (now) => {
+    if (!now) return
+    await send(async () => {
+      found.value = await call(listStarters)
+    })
+    lists.value = found.value?.lists.filter((one) => !one.taken).map((one) => one.key) ?? []
+    cadences.value = []
+  },
+  { immediate: true },
+)
 const several = (count: number, noun: string) => `${count} ${noun}${count === 1 ? '' : 's'}`
-const save = () => send(async () => {
-  const made = await call(takeStarters, { body: { lists: lists.value, cadences: cadences.value } })
-  notices.say([made.lists && several(made.lists, 'list'), made.cadences.length && several(made.cadences.length, 'cadence')].filter(Boolean).join(' and ').concat(made.lists || made.cadences.length ? ' added.' : 'Nothing was added.'))
-  open.value = false
-  emit('done')
-})
+const save = () =>
+  send(async () => {
+    const made = await call(takeStarters, { body: { lists: lists.value, cadences: cadences.value } })
+    notices.say(
+      [made.lists && several(made.lists, 'list'), made.cadences.length && several(made.cadences.length, 'cadence')]
+        .filter(Boolean)
+        .join(' and ')
+        .concat(made.lists || made.cadences.length ? ' added.' : 'Nothing was added.'),
+    )
+    open.value = false
+    emit('done')
+  })
 </script>
 
 <template>
@@ -38,18 +50,51 @@ const save = () => send(async () => {
         <p v-if="!found && !wrong" class="dim" role="status">Reading …</p>
         <div v-if="found" class="choices">
           <h3>Cadences, as drafts</h3>
-          <p class="dim small">What only you can say stands in [[double brackets]]. Replace it, then make the cadence active.</p>
-          <label v-for="one in found.cadences" :key="one.key"><input v-model="cadences" type="checkbox" :value="one.key" :disabled="one.taken"><span><b>{{ one.name }}</b> <span class="dim">{{ one.taken ? 'there already' : one.about }}</span></span></label>
+          <p class="dim small">
+            What only you can say stands in [[double brackets]]. Replace it, then make the cadence active.
+          </p>
+          <label v-for="one in found.cadences" :key="one.key"
+            ><input v-model="cadences" type="checkbox" :value="one.key" :disabled="one.taken" /><span
+              ><b>{{ one.name }}</b> <span class="dim">{{ one.taken ? 'there already' : one.about }}</span></span
+            ></label
+          >
           <h3 class="mt-3">Lists, for everyone</h3>
-          <label v-for="one in found.lists" :key="one.key"><input v-model="lists" type="checkbox" :value="one.key" :disabled="one.taken"><span><b>{{ one.name }}</b> <span class="dim">{{ one.taken ? 'there already' : forReading(one.sentence) }}</span></span></label>
+          <label v-for="one in found.lists" :key="one.key"
+            ><input v-model="lists" type="checkbox" :value="one.key" :disabled="one.taken" /><span
+              ><b>{{ one.name }}</b>
+              <span class="dim">{{ one.taken ? 'there already' : forReading(one.sentence) }}</span></span
+            ></label
+          >
         </div>
         <p v-if="wrong" class="notice clay" role="alert">{{ wrong.message }}</p>
-        <div class="row"><v-btn type="submit" color="primary" :loading="busy" :disabled="!lists.length && !cadences.length">Add</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row">
+          <v-btn type="submit" color="primary" :loading="busy" :disabled="!lists.length && !cadences.length">Add</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; } .choices { max-height: 62vh; overflow-y: auto; display: grid; gap: 2px; } label { display: grid; grid-template-columns: 20px minmax(0, 1fr); gap: 6px; padding: 4px 0; cursor: pointer; } label b { font-weight: 600; }
+.form {
+  display: grid;
+  gap: 12px;
+}
+.choices {
+  max-height: 62vh;
+  overflow-y: auto;
+  display: grid;
+  gap: 2px;
+}
+label {
+  display: grid;
+  grid-template-columns: 20px minmax(0, 1fr);
+  gap: 6px;
+  padding: 4px 0;
+  cursor: pointer;
+}
+label b {
+  font-weight: 600;
+}
 </style>

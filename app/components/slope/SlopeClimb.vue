@@ -4,7 +4,7 @@ import type { SlopeStep } from '#shared/api/desk'
 import { useTimes } from '~/composables/times'
 
 /** A cadence as a climb: days run right, every step gains height, the flag at the top is the meeting. */
-const props = defineProps<{ steps: readonly SlopeStep[], cadence: string }>()
+const props = defineProps<{ steps: readonly SlopeStep[]; cadence: string }>()
 const times = useTimes()
 const WIDTH = 640
 const TOP = 30
@@ -12,16 +12,27 @@ const BASE = 136
 const spots = computed(() => {
   const count = props.steps.length
   const gap = (WIDTH - 90) / Math.max(1, count)
-  return props.steps.map((step, index) => ({ ...step, x: 26 + index * gap, y: BASE - 12 - (index * (BASE - TOP - 28)) / Math.max(1, count) }))
+  return props.steps.map((step, index) => ({
+    ...step,
+    x: 26 + index * gap,
+    y: BASE - 12 - (index * (BASE - TOP - 28)) / Math.max(1, count),
+  }))
 })
 const top = computed(() => ({ x: WIDTH - 30, y: TOP }))
-const line = (points: readonly { x: number, y: number }[]) => points.map((point, index) => `${index ? 'L' : 'M'}${point.x} ${point.y}`).join(' ')
-const nowAt = computed(() => spots.value.findIndex(spot => spot.state === 'now'))
+const line = (points: readonly { x: number; y: number }[]) =>
+  points.map((point, index) => `${index ? 'L' : 'M'}${point.x} ${point.y}`).join(' ')
+const nowAt = computed(() => spots.value.findIndex((spot) => spot.state === 'now'))
 const walked = computed(() => line(spots.value.slice(0, nowAt.value < 0 ? spots.value.length : nowAt.value + 1)))
 const ahead = computed(() => line([...spots.value.slice(Math.max(0, nowAt.value)), top.value]))
 const KINDS = { email: 'Email', call: 'Call', task: 'Task' }
-const label = (spot: SlopeStep) => spot.state === 'done' || spot.state === 'left' ? spot.says ?? KINDS[spot.kind] : spot.state === 'now' ? `${KINDS[spot.kind]}, ${spot.says}` : KINDS[spot.kind]
-const inWords = computed(() => `${props.cadence}: ${props.steps.map((step, index) => `step ${index + 1}, ${label(step)}${step.at ? `, ${times.day(step.at)}` : ''}`).join('; ')}; then the meeting`)
+const label = (spot: SlopeStep) => {
+  if (spot.state === 'done' || spot.state === 'left') return spot.says ?? KINDS[spot.kind]
+  return spot.state === 'now' ? `${KINDS[spot.kind]}, ${spot.says}` : KINDS[spot.kind]
+}
+const inWords = computed(
+  () =>
+    `${props.cadence}: ${props.steps.map((step, index) => `step ${index + 1}, ${label(step)}${step.at ? `, ${times.day(step.at)}` : ''}`).join('; ')}; then the meeting`,
+)
 </script>
 
 <template>
@@ -30,12 +41,46 @@ const inWords = computed(() => `${props.cadence}: ${props.steps.map((step, index
     <path :d="ahead" fill="none" stroke="var(--bark)" stroke-width="2" stroke-dasharray="5 4" />
     <path :d="walked" fill="none" stroke="var(--pine)" stroke-width="3" />
     <g v-for="(spot, index) in spots" :key="spot.stepId">
-      <circle v-if="spot.state === 'now'" :cx="spot.x" :cy="spot.y" r="10" fill="var(--card)" stroke="var(--amber)" stroke-width="3.5" />
+      <circle
+        v-if="spot.state === 'now'"
+        :cx="spot.x"
+        :cy="spot.y"
+        r="10"
+        fill="var(--card)"
+        stroke="var(--amber)"
+        stroke-width="3.5"
+      />
       <circle v-else-if="spot.state === 'done'" :cx="spot.x" :cy="spot.y" r="8" fill="var(--pine)" />
-      <circle v-else :cx="spot.x" :cy="spot.y" r="7.5" fill="var(--card)" stroke="var(--stone)" stroke-width="2" :stroke-dasharray="spot.state === 'left' ? '2 3' : ''" />
-      <text :x="index === 0 ? 8 : spot.x" :y="spot.y - 16" :text-anchor="index === 0 ? 'start' : 'middle'" :class="{ now: spot.state === 'now' }">{{ label(spot) }}</text>
-      <text v-if="spot.at" :x="index === 0 ? 8 : spot.x" y="153" :text-anchor="index === 0 ? 'start' : 'middle'" class="date">{{ times.day(spot.at) }}</text>
-      <title>{{ spot.name }}{{ spot.at ? `, ${times.moment(spot.at)}` : '' }}{{ spot.says ? `: ${spot.says}` : '' }}</title>
+      <circle
+        v-else
+        :cx="spot.x"
+        :cy="spot.y"
+        r="7.5"
+        fill="var(--card)"
+        stroke="var(--stone)"
+        stroke-width="2"
+        :stroke-dasharray="spot.state === 'left' ? '2 3' : ''"
+      />
+      <text
+        :x="index === 0 ? 8 : spot.x"
+        :y="spot.y - 16"
+        :text-anchor="index === 0 ? 'start' : 'middle'"
+        :class="{ now: spot.state === 'now' }"
+      >
+        {{ label(spot) }}
+      </text>
+      <text
+        v-if="spot.at"
+        :x="index === 0 ? 8 : spot.x"
+        y="153"
+        :text-anchor="index === 0 ? 'start' : 'middle'"
+        class="date"
+      >
+        {{ times.day(spot.at) }}
+      </text>
+      <title>
+        {{ spot.name }}{{ spot.at ? `, ${times.moment(spot.at)}` : '' }}{{ spot.says ? `: ${spot.says}` : '' }}
+      </title>
     </g>
     <path :d="`M${top.x} ${top.y} v-20 l17 6 l-17 6`" fill="var(--amber)" stroke="var(--amber)" stroke-width="1.5" />
     <text :x="top.x - 6" :y="top.y - 10" text-anchor="end" class="now">Meeting</text>
@@ -43,6 +88,19 @@ const inWords = computed(() => `${props.cadence}: ${props.steps.map((step, index
 </template>
 
 <style scoped>
-.climb { display: block; max-height: 190px; }
-text { font-size: 11.5px; fill: var(--ink); } .date { fill: var(--dim); font-size: 11px; } .now { font-weight: 650; }
+.climb {
+  display: block;
+  max-height: 190px;
+}
+text {
+  font-size: 11.5px;
+  fill: var(--ink);
+}
+.date {
+  fill: var(--dim);
+  font-size: 11px;
+}
+.now {
+  font-weight: 650;
+}
 </style>

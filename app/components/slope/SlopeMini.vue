@@ -2,9 +2,18 @@
 import { computed } from 'vue'
 
 /** A climb as small as a row: done filled, now ringed, ahead pale. */
-const props = defineProps<{ step: number, steps: number }>()
-const points = computed(() => Array.from({ length: props.steps + 1 }, (_, index) => ({ x: 2 + index * 44 / props.steps, y: 14 - index * 11 / props.steps })))
-const path = (from: number, to: number) => points.value.slice(from, to + 1).map((point, index) => `${index ? 'L' : 'M'}${point.x.toFixed(1)} ${point.y.toFixed(1)}`).join(' ')
+const props = defineProps<{ step: number; steps: number }>()
+const points = computed(() =>
+  Array.from({ length: props.steps + 1 }, (_, index) => ({
+    x: 2 + (index * 44) / props.steps,
+    y: 14 - (index * 11) / props.steps,
+  })),
+)
+const path = (from: number, to: number) =>
+  points.value
+    .slice(from, to + 1)
+    .map((point, index) => `${index ? 'L' : 'M'}${point.x.toFixed(1)} ${point.y.toFixed(1)}`)
+    .join(' ')
 const here = computed(() => points.value[Math.min(props.steps, props.step - 1)]!)
 </script>
 

@@ -6,24 +6,33 @@ import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 
 /** A day's goals for each rep. */
-interface Goals { calls: number, conversations: number, booked: number }
-const props = defineProps<{ users: readonly { id: string, name: string, goals: Goals }[] }>()
+interface Goals {
+  calls: number
+  conversations: number
+  booked: number
+}
+const props = defineProps<{ users: readonly { id: string; name: string; goals: Goals }[] }>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const { wrong, busy, send } = useSending()
-const draft = ref<{ id: string, name: string, goals: Goals }[]>([])
-const FIELDS: { key: keyof Goals, label: string, most: number }[] = [{ key: 'calls', label: 'Calls', most: 1000 }, { key: 'conversations', label: 'Conversations', most: 1000 }, { key: 'booked', label: 'Meetings booked', most: 100 }]
+const draft = ref<{ id: string; name: string; goals: Goals }[]>([])
+const FIELDS: { key: keyof Goals; label: string; most: number }[] = [
+  { key: 'calls', label: 'Calls', most: 1000 },
+  { key: 'conversations', label: 'Conversations', most: 1000 },
+  { key: 'booked', label: 'Meetings booked', most: 100 },
+]
 watch(open, (now) => {
   wrong.value = null
   if (now) draft.value = props.users.map(({ id, name, goals }) => ({ id, name, goals: { ...goals } }))
 })
-const save = () => send(async () => {
-  await call(setGoals, { body: { users: draft.value.map(({ id, goals }) => ({ id, goals })) } })
-  notices.say('The goals are saved. They hold from today on.')
-  open.value = false
-  emit('done')
-})
+const save = () =>
+  send(async () => {
+    await call(setGoals, { body: { users: draft.value.map(({ id, goals }) => ({ id, goals })) } })
+    notices.say('The goals are saved. They hold from today on.')
+    open.value = false
+    emit('done')
+  })
 </script>
 
 <template>
@@ -33,16 +42,45 @@ const save = () => send(async () => {
         <h2 class="mb-1">Goals for a day</h2>
         <p class="dim mb-3">A week’s goal is the day’s, times the working days in it.</p>
         <table class="sheet">
-          <thead><tr><th>Rep</th><th v-for="field in FIELDS" :key="field.key">{{ field.label }}</th></tr></thead>
-          <tbody><tr v-for="user in draft" :key="user.id"><td>{{ user.name }}</td><td v-for="field in FIELDS" :key="field.key"><input v-model.number="user.goals[field.key]" type="number" min="0" :max="field.most" required :aria-label="`${field.label}, ${user.name}`"></td></tr></tbody>
+          <thead>
+            <tr>
+              <th>Rep</th>
+              <th v-for="field in FIELDS" :key="field.key">{{ field.label }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="user in draft" :key="user.id">
+              <td>{{ user.name }}</td>
+              <td v-for="field in FIELDS" :key="field.key">
+                <input
+                  v-model.number="user.goals[field.key]"
+                  type="number"
+                  min="0"
+                  :max="field.most"
+                  required
+                  :aria-label="`${field.label}, ${user.name}`"
+                />
+              </td>
+            </tr>
+          </tbody>
         </table>
         <p v-if="wrong" class="notice clay mt-3" role="alert">{{ wrong.message }}</p>
-        <div class="row mt-4"><v-btn type="submit" color="primary" :loading="busy">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row mt-4">
+          <v-btn type="submit" color="primary" :loading="busy">Save</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-input { font: inherit; width: 84px; border: 1px solid var(--stone); border-radius: 6px; padding: 4px 7px; background: #fff; }
+input {
+  font: inherit;
+  width: 84px;
+  border: 1px solid var(--stone);
+  border-radius: 6px;
+  padding: 4px 7px;
+  background: #fff;
+}
 </style>

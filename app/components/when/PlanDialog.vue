@@ -8,11 +8,11 @@ import { useNotices } from '~/stores/notices'
 
 /** Plans a call or a to-do with somebody: what, and when. */
 const open = defineModel<boolean>({ required: true })
-const props = defineProps<{ person: { id: string, name: string, zone: string }, hasPhone: boolean }>()
+const props = defineProps<{ person: { id: string; name: string; zone: string }; hasPhone: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const plan = reactive({ task: 'call' as 'call' | 'task', title: '', at: null as number | null })
-const when = ref<{ settle(): Promise<number | null>, focus(): void } | null>(null)
+const when = ref<{ settle(): Promise<number | null>; focus(): void } | null>(null)
 const { wrong, busy, send } = useSending()
 watch(open, (now) => {
   if (!now) return
@@ -23,16 +23,20 @@ watch(open, (now) => {
 async function takeBack(id: string): Promise<void> {
   await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.wrong)
 }
-const save = () => send(async () => {
-  const dueAt = await when.value?.settle() ?? null
-  if (dueAt === null) return
-  const id = crypto.randomUUID()
-  const title = plan.title.trim() || (plan.task === 'call' ? 'Call' : 'To do')
-  const { says } = await call(planTask, { params: { id: props.person.id }, body: { id, task: plan.task, title, dueAt } })
-  notices.say(`${props.person.name}: ${says}`, { label: 'Undo', run: () => void takeBack(id) })
-  open.value = false
-  emit('done')
-})
+const save = () =>
+  send(async () => {
+    const dueAt = (await when.value?.settle()) ?? null
+    if (dueAt === null) return
+    const id = crypto.randomUUID()
+    const title = plan.title.trim() || (plan.task === 'call' ? 'Call' : 'To do')
+    const { says } = await call(planTask, {
+      params: { id: props.person.id },
+      body: { id, task: plan.task, title, dueAt },
+    })
+    notices.say(`${props.person.name}: ${says}`, { label: 'Undo', run: () => void takeBack(id) })
+    open.value = false
+    emit('done')
+  })
 </script>
 
 <template>
@@ -41,19 +45,52 @@ const save = () => send(async () => {
       <form class="stack" @submit.prevent="save">
         <h2>Next step with {{ person.name }}</h2>
         <div class="row" role="group" aria-label="What">
-          <button type="button" class="plain chip" :class="{ pine: plan.task === 'call' }" :aria-pressed="plan.task === 'call'" @click="plan.task = 'call'">Call</button>
-          <button type="button" class="plain chip" :class="{ pine: plan.task === 'task' }" :aria-pressed="plan.task === 'task'" @click="plan.task = 'task'">To-do</button>
+          <button
+            type="button"
+            class="plain chip"
+            :class="{ pine: plan.task === 'call' }"
+            :aria-pressed="plan.task === 'call'"
+            @click="plan.task = 'call'"
+          >
+            Call
+          </button>
+          <button
+            type="button"
+            class="plain chip"
+            :class="{ pine: plan.task === 'task' }"
+            :aria-pressed="plan.task === 'task'"
+            @click="plan.task = 'task'"
+          >
+            To-do
+          </button>
         </div>
         <WhenField ref="when" v-model="plan.at" :kind="plan.task" :prospect-id="person.id" :zone="person.zone" begin />
-        <v-text-field v-model="plan.title" :label="plan.task === 'call' ? 'About (optional)' : 'What to do'" maxlength="200" :error-messages="wrong?.at('title')" />
+        <v-text-field
+          v-model="plan.title"
+          :label="plan.task === 'call' ? 'About (optional)' : 'What to do'"
+          maxlength="200"
+          :error-messages="wrong?.at('title')"
+        />
         <p v-if="wrong && !wrong.at('title')" class="notice clay" role="alert">{{ wrong.message }}</p>
-        <div class="row"><v-btn type="submit" color="primary" :loading="busy">Plan</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
+        <div class="row">
+          <v-btn type="submit" color="primary" :loading="busy">Plan</v-btn
+          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.stack { display: grid; gap: 14px; }
-.chip { padding: 3px 12px; background: var(--shade); } .chip.pine { background: var(--pine-soft); }
+.stack {
+  display: grid;
+  gap: 14px;
+}
+.chip {
+  padding: 3px 12px;
+  background: var(--shade);
+}
+.chip.pine {
+  background: var(--pine-soft);
+}
 </style>

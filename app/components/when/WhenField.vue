@@ -7,8 +7,8 @@ import { useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
 
 /**
- * Says when: chips that make sense now, and a line that reads "tue 2:30". What was read is said back in both clocks, with
- * the holiday or the hour that does not fit. A call or meeting is read in the person's clock, a task in one's own.
+ * Says when: chips that make sense now, and a line that reads "tue 2:30". What was read is said back in both clocks,
+ * with the holiday or the hour that does not fit. A call or meeting is read in the person's clock, a task in one's own.
  */
 const props = defineProps<{
   kind: 'call' | 'meeting' | 'task'
@@ -29,24 +29,33 @@ const failed = ref('')
 const theirs = ref(props.kind !== 'task')
 const input = ref<HTMLInputElement | null>(null)
 const differ = computed(() => props.zone !== null && props.zone !== session.zone)
-const clock = computed(() => differ.value && theirs.value ? props.zone! : session.zone)
+const clock = computed(() => (differ.value && theirs.value ? props.zone! : session.zone))
 
 let asked = 0
 let asking: Promise<void> = Promise.resolve()
 /** Asks what was typed or picked means; the last question counts. */
 function ask(picked: number | null): Promise<void> {
   const mine = ++asked
-  const body = { prospectId: props.prospectId, kind: props.kind, zone: clock.value, text: picked === null ? text.value.trim() || null : null, at: picked }
-  asking = call(sayWhen, { body }).then((answer) => {
-    if (mine !== asked) return
-    read.value = answer
-    failed.value = ''
-    at.value = answer.at
-  }, (error) => {
-    if (mine !== asked) return
-    failed.value = error instanceof ApiError ? error.message : 'This could not be read'
-    at.value = null
-  })
+  const body = {
+    prospectId: props.prospectId,
+    kind: props.kind,
+    zone: clock.value,
+    text: picked === null ? text.value.trim() || null : null,
+    at: picked,
+  }
+  asking = call(sayWhen, { body }).then(
+    (answer) => {
+      if (mine !== asked) return
+      read.value = answer
+      failed.value = ''
+      at.value = answer.at
+    },
+    (error) => {
+      if (mine !== asked) return
+      failed.value = error instanceof ApiError ? error.message : 'This could not be read'
+      at.value = null
+    },
+  )
   return asking
 }
 let later: ReturnType<typeof setTimeout> | undefined
@@ -83,26 +92,64 @@ async function settle(): Promise<number | null> {
   if (at.value === null && !failed.value && !read.value?.error) failed.value = 'Say when'
   return at.value
 }
-watch(() => [props.prospectId, props.kind, props.zone], () => void ask(null))
+watch(
+  () => [props.prospectId, props.kind, props.zone],
+  () => void ask(null),
+)
 onMounted(() => {
   if (props.begin) input.value?.focus()
   void ask(at.value)
 })
 onBeforeUnmount(() => clearTimeout(later))
 defineExpose({ settle, focus: () => input.value?.focus() })
-const error = computed(() => failed.value || (text.value.trim() ? read.value?.error ?? '' : ''))
+const error = computed(() => failed.value || (text.value.trim() ? (read.value?.error ?? '') : ''))
 const id = `when-${Math.random().toString(36).slice(2)}`
 </script>
 
 <template>
   <div class="when">
-    <label :for="id">{{ label ?? 'When' }}<button v-if="differ" type="button" class="plain turn" :aria-label="`Read in ${theirs ? 'their' : 'your'} clock. Change to ${theirs ? 'yours' : 'theirs'}`" @click="turn">{{ theirs ? `their time, ${times.zoneName(zone!)}` : 'your time' }}</button></label>
-    <input :id="id" ref="input" v-model="text" placeholder="tue 2:30 · 12/1 9a · in 3 weeks" autocomplete="off" maxlength="100" :aria-invalid="Boolean(error)" :aria-describedby="`${id}-said`" @input="typed">
-    <div class="chips"><button v-for="chip in read?.chips ?? []" :key="chip.at" type="button" class="plain chip" :class="{ pine: at === chip.at }" :aria-pressed="at === chip.at" @click="pick(chip)">{{ chip.label }}</button></div>
+    <label :for="id"
+      >{{ label ?? 'When'
+      }}<button
+        v-if="differ"
+        type="button"
+        class="plain turn"
+        :aria-label="`Read in ${theirs ? 'their' : 'your'} clock. Change to ${theirs ? 'yours' : 'theirs'}`"
+        @click="turn"
+      >
+        {{ theirs ? `their time, ${times.zoneName(zone!)}` : 'your time' }}
+      </button></label
+    >
+    <input
+      :id="id"
+      ref="input"
+      v-model="text"
+      placeholder="tue 2:30 · 12/1 9a · in 3 weeks"
+      autocomplete="off"
+      maxlength="100"
+      :aria-invalid="Boolean(error)"
+      :aria-describedby="`${id}-said`"
+      @input="typed"
+    />
+    <div class="chips">
+      <button
+        v-for="chip in read?.chips ?? []"
+        :key="chip.at"
+        type="button"
+        class="plain chip"
+        :class="{ pine: at === chip.at }"
+        :aria-pressed="at === chip.at"
+        @click="pick(chip)"
+      >
+        {{ chip.label }}
+      </button>
+    </div>
     <p :id="`${id}-said`" class="said" aria-live="polite">
       <span v-if="error" class="wrong">{{ error }}</span>
       <template v-else-if="read?.at">
-        <b class="num">{{ read.mine }}</b><template v-if="read.theirs"> your time · <b class="num">{{ read.theirs }}</b> theirs</template>
+        <b class="num">{{ read.mine }}</b><template v-if="read.theirs">
+          your time · <b class="num">{{ read.theirs }}</b> theirs</template
+        >
         <span v-for="warning in read.warnings" :key="warning" class="warn">{{ warning }}</span>
       </template>
     </p>
@@ -110,13 +157,70 @@ const id = `when-${Math.random().toString(36).slice(2)}`
 </template>
 
 <style scoped>
-.when { display: grid; gap: 5px; min-width: 0; }
-label { display: flex; justify-content: space-between; gap: 8px; font-size: 12.5px; color: var(--dim); }
-.turn { text-decoration: underline dotted; text-underline-offset: 3px; color: var(--slate); font-size: 12.5px; }
-input { font: inherit; font-size: 14px; color: var(--ink); border: 0; border-bottom: 1px solid var(--stone); padding: 4px 2px; background: none; width: 100%; min-width: 0; }
-input:focus { border-bottom-color: var(--pine); box-shadow: 0 1px var(--pine); outline: none; }
-.chips { display: flex; flex-wrap: wrap; gap: 4px; }
-.chip { padding: 2px 8px; min-height: 24px; font-size: 12.5px; background: var(--shade); } .chip.pine { background: var(--pine-soft); } .chip:hover { background: var(--pine-soft); }
-.said { min-height: 20px; font-size: 12.5px; line-height: 1.4; } .said b { font-weight: 600; }
-.wrong { color: var(--clay-deep); } .warn { display: block; color: var(--amber-deep); }
+.when {
+  display: grid;
+  gap: 5px;
+  min-width: 0;
+}
+label {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  font-size: 12.5px;
+  color: var(--dim);
+}
+.turn {
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
+  color: var(--slate);
+  font-size: 12.5px;
+}
+input {
+  font: inherit;
+  font-size: 14px;
+  color: var(--ink);
+  border: 0;
+  border-bottom: 1px solid var(--stone);
+  padding: 4px 2px;
+  background: none;
+  width: 100%;
+  min-width: 0;
+}
+input:focus {
+  border-bottom-color: var(--pine);
+  box-shadow: 0 1px var(--pine);
+  outline: none;
+}
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.chip {
+  padding: 2px 8px;
+  min-height: 24px;
+  font-size: 12.5px;
+  background: var(--shade);
+}
+.chip.pine {
+  background: var(--pine-soft);
+}
+.chip:hover {
+  background: var(--pine-soft);
+}
+.said {
+  min-height: 20px;
+  font-size: 12.5px;
+  line-height: 1.4;
+}
+.said b {
+  font-weight: 600;
+}
+.wrong {
+  color: var(--clay-deep);
+}
+.warn {
+  display: block;
+  color: var(--amber-deep);
+}
 </style>

@@ -8,7 +8,7 @@ const zone = defineModel<string | null>({ required: true })
 const times = useTimes()
 const items = computed(() => {
   const { usual, others } = zonesInOrder()
-  return [...usual, ...others].map(value => ({ value, title: times.zoneName(value), props: { subtitle: value } }))
+  return [...usual, ...others].map((value) => ({ value, title: times.zoneName(value), props: { subtitle: value } }))
 })
 </script>
 

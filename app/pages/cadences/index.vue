@@ -13,35 +13,98 @@ const notices = useNotices()
 const session = useSession()
 const cadences = ref<Row[] | null>(null)
 const taking = ref(false)
-const read = () => call(listCadences).then((answer) => { cadences.value = answer.cadences }, notices.wrong)
+const read = () =>
+  call(listCadences).then((answer) => {
+    cadences.value = answer.cadences
+  }, notices.wrong)
 onMounted(read)
 async function make(): Promise<void> {
   try {
     const { id } = await call(addCadence, { body: { name: 'New cadence' } })
     await navigateTo(`/cadences/${id}`)
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
-const most = (row: Row) => Math.max(1, ...row.steps.map(step => step.here))
-const left = (row: Row) => Object.entries(row.exits).sort(([, a], [, b]) => b - a).map(([exit, count]) => `${count} ${exit.replaceAll('_', ' ')}`).join(', ')
+const most = (row: Row) => Math.max(1, ...row.steps.map((step) => step.here))
+const left = (row: Row) =>
+  Object.entries(row.exits)
+    .sort(([, a], [, b]) => b - a)
+    .map(([exit, count]) => `${count} ${exit.replaceAll('_', ' ')}`)
+    .join(', ')
+/** The line of a cadence's slope, as an SVG path: from step to step up to the flag. */
+function climbOf(steps: number): string {
+  const points = Array.from(
+    { length: steps },
+    (_, index) => `${30 + (index * 570) / steps} ${92 - (index * 62) / steps}`,
+  )
+  return `M${[...points, '600 30'].join(' L')}`
+}
 </script>
 
 <template>
   <div class="page">
-    <div class="spread mb-4"><div><h1>Cadences</h1><p class="dim">Each one a climb: the higher the step, the closer the meeting.</p></div><div v-if="session.manages" class="row"><v-btn variant="outlined" @click="taking = true">Start from a template</v-btn><v-btn color="primary" @click="make">New cadence</v-btn></div></div>
+    <div class="spread mb-4">
+      <div>
+        <h1>Cadences</h1>
+        <p class="dim">Each one a climb: the higher the step, the closer the meeting.</p>
+      </div>
+      <div v-if="session.manages" class="row">
+        <v-btn variant="outlined" @click="taking = true">Start from a template</v-btn
+        ><v-btn color="primary" @click="make">New cadence</v-btn>
+      </div>
+    </div>
     <LazyStarterDialog v-if="taking" v-model="taking" @done="read" />
-    <p v-if="cadences && !cadences.length" class="dim">There is no cadence yet.<template v-if="session.manages"> Start from a template, or make one: an email, a call two days later, and so on until there is a meeting.</template></p>
+    <p v-if="cadences && !cadences.length" class="dim">
+      There is no cadence yet.<template v-if="session.manages">
+        Start from a template, or make one: an email, a call two days later, and so on until there is a
+        meeting.</template
+      >
+    </p>
     <NuxtLink v-for="row in cadences ?? []" :key="row.id" :to="`/cadences/${row.id}`" class="one">
-      <div><h2>{{ row.name }}</h2><p class="dim small"><span class="chip" :class="row.state === 'active' ? 'pine' : row.state === 'paused' ? 'amber' : ''">{{ row.state }}</span> <span class="num">{{ row.open }}</span> active</p><p class="dim small mt-1">{{ left(row) ? `Exited: ${left(row)}` : 'Nobody has exited yet' }}</p></div>
-      <svg viewBox="0 0 640 132" width="100%" role="img" :aria-label="row.steps.map((step, index) => `Step ${index + 1}, ${step.name}, ${waitInWords(step.wait)}: ${step.here} people`).join('; ') || 'No steps yet'">
-        <path v-if="row.steps.length" :d="`${row.steps.map((_, index) => `${index ? 'L' : 'M'}${30 + index * 570 / row.steps.length} ${92 - index * 62 / row.steps.length}`).join(' ')} L600 30`" fill="none" stroke="var(--bark)" stroke-width="2" />
+      <div>
+        <h2>{{ row.name }}</h2>
+        <p class="dim small">
+          <span class="chip" :class="row.state === 'active' ? 'pine' : row.state === 'paused' ? 'amber' : ''">{{
+            row.state
+          }}</span>
+          <span class="num">{{ row.open }}</span> active
+        </p>
+        <p class="dim small mt-1">{{ left(row) ? `Exited: ${left(row)}` : 'Nobody has exited yet' }}</p>
+      </div>
+      <svg
+        viewBox="0 0 640 132"
+        width="100%"
+        role="img"
+        :aria-label="
+          row.steps
+            .map((step, index) => `Step ${index + 1}, ${step.name}, ${waitInWords(step.wait)}: ${step.here} people`)
+            .join('; ') || 'No steps yet'
+        "
+      >
+        <path
+          v-if="row.steps.length"
+          :d="climbOf(row.steps.length)"
+          fill="none"
+          stroke="var(--bark)"
+          stroke-width="2"
+        />
         <path d="M600 30 v-20 l16 6 l-16 6" fill="var(--amber)" stroke="var(--amber)" />
-        <g v-for="(step, index) in row.steps" :key="step.id" :transform="`translate(${30 + index * 570 / row.steps.length} ${92 - index * 62 / row.steps.length})`">
-          <circle :r="7 + 9 * Math.sqrt(step.here / most(row))" :fill="step.here ? 'var(--pine)' : 'var(--card)'" stroke="var(--pine)" stroke-width="1.6" />
+        <g
+          v-for="(step, index) in row.steps"
+          :key="step.id"
+          :transform="`translate(${30 + (index * 570) / row.steps.length} ${92 - (index * 62) / row.steps.length})`"
+        >
+          <circle
+            :r="7 + 9 * Math.sqrt(step.here / most(row))"
+            :fill="step.here ? 'var(--pine)' : 'var(--card)'"
+            stroke="var(--pine)"
+            stroke-width="1.6"
+          />
           <text v-if="step.here" y="4" text-anchor="middle" class="count">{{ step.here }}</text>
-          <text y="30" text-anchor="middle">{{ step.name.length > 15 ? `${step.name.slice(0, 14)}…` : step.name }}</text>
+          <text y="30" text-anchor="middle">
+            {{ step.name.length > 15 ? `${step.name.slice(0, 14)}…` : step.name }}
+          </text>
         </g>
       </svg>
     </NuxtLink>
@@ -49,6 +112,28 @@ const left = (row: Row) => Object.entries(row.exits).sort(([, a], [, b]) => b - 
 </template>
 
 <style scoped>
-.one { display: grid; grid-template-columns: 260px 1fr; gap: 24px; padding: 14px 4px; border-top: 1px solid var(--line); text-decoration: none; align-items: center; } .one:hover { background: var(--card); }
-svg { max-height: 190px; overflow: visible; } text { font-size: 10px; fill: var(--dim); } .count { fill: #fffdf8; font-weight: 650; }
+.one {
+  display: grid;
+  grid-template-columns: 260px 1fr;
+  gap: 24px;
+  padding: 14px 4px;
+  border-top: 1px solid var(--line);
+  text-decoration: none;
+  align-items: center;
+}
+.one:hover {
+  background: var(--card);
+}
+svg {
+  max-height: 190px;
+  overflow: visible;
+}
+text {
+  font-size: 10px;
+  fill: var(--dim);
+}
+.count {
+  fill: #fffdf8;
+  font-weight: 650;
+}
 </style>

@@ -17,8 +17,18 @@ const trouble = ref('')
 const dealing = ref(false)
 const session = useSession()
 const merging = ref(false)
-const STANDINGS = (Object.keys(COMPANY_STATUS) as (keyof typeof COMPANY_STATUS)[]).map(id => ({ id, says: COMPANY_STATUS[id] }))
-const like = computed(() => company.value && { ...company.value, status: company.value.standing, people: company.value.people.length + company.value.hidden })
+const STANDINGS = (Object.keys(COMPANY_STATUS) as (keyof typeof COMPANY_STATUS)[]).map((id) => ({
+  id,
+  says: COMPANY_STATUS[id],
+}))
+const like = computed(
+  () =>
+    company.value && {
+      ...company.value,
+      status: company.value.standing,
+      people: company.value.people.length + company.value.hidden,
+    },
+)
 const asked = ref<(typeof STANDINGS)[number] | null>(null)
 const stops = computed(() => asked.value?.id === 'not_a_fit' || asked.value?.id === 'do_not_contact')
 async function read(): Promise<void> {
@@ -26,8 +36,7 @@ async function read(): Promise<void> {
     company.value = await call(getCompany, { params: { id } })
     // A company that was merged is read where it went.
     if (company.value.id !== id) await navigateTo(`/companies/${company.value.id}`, { replace: true })
-  }
-  catch (error) {
+  } catch (error) {
     trouble.value = error instanceof ApiError ? error.message : 'This company could not be read'
   }
 }
@@ -35,16 +44,23 @@ onMounted(read)
 async function set(): Promise<void> {
   if (!asked.value) return
   try {
-    const { says } = await call(setCompanyStanding, { params: { id }, body: { id: crypto.randomUUID(), to: asked.value.id } })
+    const { says } = await call(setCompanyStanding, {
+      params: { id },
+      body: { id: crypto.randomUUID(), to: asked.value.id },
+    })
     notices.say(says)
     asked.value = null
     await read()
-  }
-  catch (error) {
+  } catch (error) {
     notices.wrong(error)
   }
 }
 useHead({ title: computed(() => company.value?.name ?? 'Company') })
+/** How many people the company has, seen and unseen, in words. */
+function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: number }): string {
+  const count = seen.length + hidden
+  return `${count} ${count === 1 ? 'person' : 'people'}`
+}
 </script>
 
 <template>
@@ -52,35 +68,143 @@ useHead({ title: computed(() => company.value?.name ?? 'Company') })
     <p v-if="trouble" class="notice clay" role="alert">{{ trouble }}</p>
     <template v-if="company">
       <div class="spread mb-4">
-        <div><h1>{{ company.name }}</h1><p class="dim">{{ [[company.city, company.region, company.country].filter(Boolean).join(', '), company.domain].filter(Boolean).join(' · ') }}</p></div>
+        <div>
+          <h1>{{ company.name }}</h1>
+          <p class="dim">
+            {{
+              [[company.city, company.region, company.country].filter(Boolean).join(', '), company.domain]
+                .filter(Boolean)
+                .join(' · ')
+            }}
+          </p>
+        </div>
         <div class="row">
-        <v-btn v-if="session.manages" variant="text" @click="merging = true">Merge …</v-btn>
-        <v-menu>
-          <template #activator="{ props }"><v-btn v-bind="props" variant="outlined">Status: {{ STANDINGS.find(one => one.id === company!.standing)?.says }}</v-btn></template>
-          <v-list><v-list-item v-for="one in STANDINGS" :key="one.id" :title="one.says" :disabled="one.id === company.standing" @click="asked = one" /></v-list>
-        </v-menu>
+          <v-btn v-if="session.manages" variant="text" @click="merging = true">Merge …</v-btn>
+          <v-menu>
+            <template #activator="{ props }"
+              ><v-btn v-bind="props" variant="outlined"
+                >Status: {{ STANDINGS.find((one) => one.id === company!.standing)?.says }}</v-btn
+              ></template
+            >
+            <v-list
+              ><v-list-item
+                v-for="one in STANDINGS"
+                :key="one.id"
+                :title="one.says"
+                :disabled="one.id === company.standing"
+                @click="asked = one"
+            /></v-list>
+          </v-menu>
         </div>
       </div>
-      <div class="cols"><div class="here">
-      <h2 class="mb-2">{{ company.people.length }} {{ company.people.length === 1 ? 'person' : 'people' }} here</h2>
-      <table class="sheet">
-        <thead><tr><th>Name</th><th>Title</th><th>Stage</th><th>Last touch</th><th>Next</th><th>Owner</th></tr></thead>
-        <tbody><tr v-for="person in company.people" :key="person.id"><td><NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink></td><td>{{ person.title }}</td><td><span class="chip slate">{{ person.stage.name }}</span></td><td class="num dim">{{ person.lastTouchAt ? times.ago(person.lastTouchAt) : 'never' }}</td><td class="num">{{ person.nextAt ? times.moment(person.nextAt) : '—' }}</td><td class="dim">{{ person.owner?.name ?? 'nobody' }}</td></tr></tbody>
-      </table>
-      <p v-if="company.hidden" class="dim small mt-2">{{ company.hidden }} more here belong to others.</p>
-      <div v-if="company.people.length" class="row mt-3"><v-btn size="small" variant="outlined" @click="dealing = true">Open a deal</v-btn><NuxtLink class="link small" :to="{ path: '/deals', query: { state: 'all', filter: `company is &quot;${company.name}&quot;` } }">Deals here</NuxtLink></div>
-      <DealDialog v-if="company.people[0]" v-model="dealing" :person="{ ...company.people[0], company }" @done="read" />
-      <CompanyThread :id="id" />
-      </div><aside><KnownOfCompany :id="id" :company="company" @changed="read" /><CompanyMap :id="id" :name="company.name" :place="company.place" /><CompanyResearch :id="id" /></aside></div>
-      <MergeCompany v-if="like && session.manages" v-model="merging" :company="like" @merged="$event === id ? read() : navigateTo(`/companies/${$event}`)" @undone="read" />
-      <v-dialog :model-value="asked !== null" max-width="440" aria-label="Company status" @update:model-value="asked = null">
-        <v-card class="pa-5"><h2>{{ company.name }}: {{ asked?.says }}</h2><p class="my-3">{{ stops ? `Everyone here leaves their cadence and queued mail is cancelled: ${company.people.length + company.hidden} ${company.people.length + company.hidden === 1 ? 'person' : 'people'}.` : 'Nobody is taken out of a cadence by this.' }} It can be taken back from a person’s page.</p><div class="row"><v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.says }}</v-btn><v-btn variant="text" @click="asked = null">Cancel</v-btn></div></v-card>
+      <div class="cols">
+        <div class="here">
+          <h2 class="mb-2">{{ company.people.length }} {{ company.people.length === 1 ? 'person' : 'people' }} here</h2>
+          <table class="sheet">
+            <thead>
+              <tr>
+                <th>Name</th>
+                <th>Title</th>
+                <th>Stage</th>
+                <th>Last touch</th>
+                <th>Next</th>
+                <th>Owner</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="person in company.people" :key="person.id">
+                <td>
+                  <NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink>
+                </td>
+                <td>{{ person.title }}</td>
+                <td>
+                  <span class="chip slate">{{ person.stage.name }}</span>
+                </td>
+                <td class="num dim">{{ person.lastTouchAt ? times.ago(person.lastTouchAt) : 'never' }}</td>
+                <td class="num">{{ person.nextAt ? times.moment(person.nextAt) : '—' }}</td>
+                <td class="dim">{{ person.owner?.name ?? 'nobody' }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-if="company.hidden" class="dim small mt-2">{{ company.hidden }} more here belong to others.</p>
+          <div v-if="company.people.length" class="row mt-3">
+            <v-btn size="small" variant="outlined" @click="dealing = true">Open a deal</v-btn
+            ><NuxtLink
+              class="link small"
+              :to="{ path: '/deals', query: { state: 'all', filter: `company is &quot;${company.name}&quot;` } }"
+              >Deals here</NuxtLink
+            >
+          </div>
+          <DealDialog
+            v-if="company.people[0]"
+            v-model="dealing"
+            :person="{ ...company.people[0], company }"
+            @done="read"
+          />
+          <CompanyThread :id="id" />
+        </div>
+        <aside>
+          <KnownOfCompany :id="id" :company="company" @changed="read" /><CompanyMap
+            :id="id"
+            :name="company.name"
+            :place="company.place"
+          /><CompanyResearch :id="id" />
+        </aside>
+      </div>
+      <MergeCompany
+        v-if="like && session.manages"
+        v-model="merging"
+        :company="like"
+        @merged="$event === id ? read() : navigateTo(`/companies/${$event}`)"
+        @undone="read"
+      />
+      <v-dialog
+        :model-value="asked !== null"
+        max-width="440"
+        aria-label="Company status"
+        @update:model-value="asked = null"
+      >
+        <v-card class="pa-5"
+          ><h2>{{ company.name }}: {{ asked?.says }}</h2>
+          <p class="my-3">
+            {{
+              stops
+                ? `Everyone here leaves their cadence and queued mail is cancelled: ${people(company)}.`
+                : 'Nobody is taken out of a cadence by this.'
+            }}
+            It can be taken back from a person’s page.
+          </p>
+          <div class="row">
+            <v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.says }}</v-btn><v-btn
+              variant="text"
+              @click="asked = null"
+              >Cancel</v-btn
+            >
+          </div></v-card
+        >
       </v-dialog>
     </template>
   </div>
 </template>
 
 <style scoped>
-.cols { display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 24px; } .here { min-width: 0; overflow-x: auto; } aside { display: grid; gap: 12px; align-content: start; }
-@media (max-width: 900px) { .cols { grid-template-columns: minmax(0, 1fr); } }
+.cols {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 300px;
+  gap: 24px;
+}
+.here {
+  min-width: 0;
+  overflow-x: auto;
+}
+aside {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+@media (max-width: 900px) {
+  .cols {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -12,8 +12,20 @@ const imports = ref<Import[]>([])
 const over = ref(false)
 const share = ref<number | null>(null)
 const wrong = ref('')
-const STATES: Record<Import['state'], string> = { uploading: 'arriving', uploaded: 'waits for its columns', checking: 'being checked', checked: 'waits for your word', writing: 'being brought in', done: 'done', failed: 'could not be read' }
-onMounted(() => call(listImports).then((answer) => { imports.value = answer.imports }, notices.wrong))
+const STATES: Record<Import['state'], string> = {
+  uploading: 'arriving',
+  uploaded: 'waits for its columns',
+  checking: 'being checked',
+  checked: 'waits for your word',
+  writing: 'being brought in',
+  done: 'done',
+  failed: 'could not be read',
+}
+onMounted(() =>
+  call(listImports).then((answer) => {
+    imports.value = answer.imports
+  }, notices.wrong),
+)
 
 async function take(file: File | undefined): Promise<void> {
   over.value = false
@@ -21,10 +33,11 @@ async function take(file: File | undefined): Promise<void> {
   wrong.value = ''
   share.value = 0
   try {
-    const made = await upload(`/api/imports?name=${encodeURIComponent(file.name)}`, file, (done) => { share.value = done }) as Import
+    const made = (await upload(`/api/imports?name=${encodeURIComponent(file.name)}`, file, (done) => {
+      share.value = done
+    })) as Import
     await navigateTo(`/imports/${made.id}`)
-  }
-  catch (error) {
+  } catch (error) {
     wrong.value = error instanceof ApiError ? `${file.name}: ${error.message}` : 'The file could not be read'
   }
   share.value = null
@@ -35,22 +48,79 @@ async function take(file: File | undefined): Promise<void> {
   <div class="page narrow">
     <h1 class="mb-1">Import prospects</h1>
     <p class="dim mb-4">Nothing is written until you have seen what would happen.</p>
-    <label class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="take($event.dataTransfer?.files[0])">
-      <input type="file" accept=".csv,.tsv,.txt,.vcf,text/csv,text/vcard" class="file" @change="take(($event.target as HTMLInputElement).files?.[0])">
+    <label
+      class="drop"
+      :class="{ over }"
+      @dragover.prevent="over = true"
+      @dragleave="over = false"
+      @drop.prevent="take($event.dataTransfer?.files[0])"
+    >
+      <input
+        type="file"
+        accept=".csv,.tsv,.txt,.vcf,text/csv,text/vcard"
+        class="file"
+        @change="take(($event.target as HTMLInputElement).files?.[0])"
+      />
       <b>{{ share === null ? 'Drop a CSV or vCard file here' : `Arriving, ${Math.round(share * 100)} %` }}</b>
       <span class="dim">or press to choose one. Commas, semicolons or tabs; any spreadsheet can save it.</span>
     </label>
     <p v-if="wrong" class="notice clay mt-3" role="alert">{{ wrong }}</p>
     <template v-if="imports.length">
       <h2 class="mt-6 mb-2">Past imports</h2>
-      <table class="sheet"><thead><tr><th>File</th><th>When</th><th>State</th><th>Imported</th></tr></thead>
-        <tbody><tr v-for="one in imports" :key="one.id"><td><NuxtLink :to="`/imports/${one.id}`">{{ one.fileName }}</NuxtLink></td><td class="num dim">{{ times.moment(one.createdAt) }}</td><td>{{ STATES[one.state] }}</td><td class="num">{{ one.counts.added?.toLocaleString('en-US') ?? '' }}</td></tr></tbody>
+      <table class="sheet">
+        <thead>
+          <tr>
+            <th>File</th>
+            <th>When</th>
+            <th>State</th>
+            <th>Imported</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in imports" :key="one.id">
+            <td>
+              <NuxtLink :to="`/imports/${one.id}`">{{ one.fileName }}</NuxtLink>
+            </td>
+            <td class="num dim">{{ times.moment(one.createdAt) }}</td>
+            <td>{{ STATES[one.state] }}</td>
+            <td class="num">{{ one.counts.added?.toLocaleString('en-US') ?? '' }}</td>
+          </tr>
+        </tbody>
       </table>
     </template>
   </div>
 </template>
 
 <style scoped>
-.narrow { max-width: 860px; } .drop { display: grid; gap: 4px; place-items: center; text-align: center; padding: 44px 24px; border: 2px dashed var(--bark); border-radius: 8px; background: var(--card); cursor: pointer; } .drop.over, .drop:hover { border-color: var(--pine); background: var(--pine-soft); } .drop b { font-size: 1.15rem; }
-.file { position: absolute; opacity: 0; width: 1px; height: 1px; } .drop:focus-within { outline: 2px solid var(--pine); }
+.narrow {
+  max-width: 860px;
+}
+.drop {
+  display: grid;
+  gap: 4px;
+  place-items: center;
+  text-align: center;
+  padding: 44px 24px;
+  border: 2px dashed var(--bark);
+  border-radius: 8px;
+  background: var(--card);
+  cursor: pointer;
+}
+.drop.over,
+.drop:hover {
+  border-color: var(--pine);
+  background: var(--pine-soft);
+}
+.drop b {
+  font-size: 1.15rem;
+}
+.file {
+  position: absolute;
+  opacity: 0;
+  width: 1px;
+  height: 1px;
+}
+.drop:focus-within {
+  outline: 2px solid var(--pine);
+}
 </style>

@@ -4,5 +4,8 @@ import { filterWorld } from '../../services/filters'
 
 export default answer(filterFields, async ({ viewer }) => {
   const { fields, zone } = await filterWorld(viewer)
-  return { fields: [...fields.values()].map(field => ({ ...field, choices: field.choices && [...field.choices] })), zone }
+  return {
+    fields: [...fields.values()].map((field) => ({ ...field, choices: field.choices && [...field.choices] })),
+    zone,
+  }
 })

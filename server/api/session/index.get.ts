@@ -7,9 +7,17 @@ import { demoAccounts } from '../../services/demo'
 import { getTeam } from '../../services/settings'
 
 export default answer(me, async ({ viewer }) => {
-  const [clock, team, demo, problems] = await Promise.all([clockState(), getTeam(), demoAccounts(), viewer && viewer.role !== 'rep' ? countProblems() : 0])
+  const [clock, team, demo, problems] = await Promise.all([
+    clockState(),
+    getTeam(),
+    demoAccounts(),
+    viewer && viewer.role !== 'rep' ? countProblems() : 0,
+  ])
   return {
-    user: viewer && asUser(viewer), problems,
-    clock, team: { name: team.name, zone: team.zone, country: team.country, currency: team.currency }, demo,
+    user: viewer && asUser(viewer),
+    problems,
+    clock,
+    team: { name: team.name, zone: team.zone, country: team.country, currency: team.currency },
+    demo,
   }
 })

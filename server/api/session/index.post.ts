@@ -5,7 +5,11 @@ import { clientAddress } from '../../http/client'
 import { asUser, signIn as start } from '../../services/sessions'
 
 export default answer(signIn, async ({ body, event }) => {
-  const { token, maxAge, viewer } = await start({ ...body, agent: getHeader(event, 'user-agent') ?? '', address: clientAddress(event) })
+  const { token, maxAge, viewer } = await start({
+    ...body,
+    agent: getHeader(event, 'user-agent') ?? '',
+    address: clientAddress(event),
+  })
   setCookie(event, COOKIE, token, { httpOnly: true, secure: true, sameSite: 'lax', path: '/', maxAge })
   return { user: asUser(viewer) }
 })

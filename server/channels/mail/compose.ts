@@ -24,12 +24,25 @@ export interface MailParts {
   senderAddress: string
   teamName: string
   postalAddress: string
-  appointment: { id: string, title: string, startAt: number, endAt: number, zone: string, sequence: number, state: string, place: string | null } | null
+  appointment: {
+    id: string
+    title: string
+    startAt: number
+    endAt: number
+    zone: string
+    sequence: number
+    state: string
+    place: string | null
+  } | null
 }
 
-const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
+const escape = (text: string) =>
+  text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
 
-/** An address in running text: up to white space, less the punctuation that ends the sentence or closes a bracket or a quote around it. */
+/**
+ * An address in running text: up to white space, less the punctuation that ends the sentence or closes a bracket or a
+ * quote around it.
+ */
 const LINK = /https?:\/\/[^\s<>"]+/g
 
 function linkTo(url: string): string {
@@ -37,7 +50,7 @@ function linkTo(url: string): string {
   for (let last = url[end - 1]!; end > 0; last = url[--end - 1]!) {
     const opens = { ')': '(', ']': '[', '}': '{' }[last]
     const unopened = opens !== undefined && url.slice(0, end).split(opens).length < url.slice(0, end).split(last).length
-    if (!unopened && !'.,;:!?\'’”»'.includes(last)) break
+    if (!unopened && !".,;:!?'’”»".includes(last)) break
   }
   const address = escape(url.slice(0, end))
   return `<a href="${address}">${address}</a>${escape(url.slice(end))}`
@@ -53,42 +66,75 @@ export function asHtml(text: string): string {
     at = match.index + match[0].length
   }
   linked += escape(plain.slice(at))
-  return linked.split(/\n{2,}/).map(paragraph => `<p>${paragraph.replace(/\n/g, '<br>')}</p>`).join('')
+  return linked
+    .split(/\n{2,}/)
+    .map((paragraph) => `<p>${paragraph.replace(/\n/g, '<br>')}</p>`)
+    .join('')
 }
 
 /** An email ready to leave, or why it cannot. */
-export type Composed = { mail: Mail.Options, subject: string, body: string, headerId: string } | { blocked: string }
+export type Composed = { mail: Mail.Options; subject: string; body: string; headerId: string } | { blocked: string }
 
 const asWritten = (text: string) => ({ text, missing: [] as string[], error: null })
 
 /**
- * Fills in a mail. Cold mail and mail to many carry the team's postal address and a working opt-out (15 USC 7704(a)(5)), in the text
- * and as List-Unsubscribe with one-click POST (RFC 2369, RFC 8058).
+ * Fills in a mail. Cold mail and mail to many carry the team's postal address and a working opt-out (15 USC
+ * 7704(a)(5)), in the text and as List-Unsubscribe with one-click POST (RFC 2369, RFC 8058).
  */
 export function compose(parts: MailParts): Composed {
   const template = parts.kind === 'step' || parts.kind === 'bulk'
   const { appointment } = parts
-  const subject = template ? merge(parts.subject, parts.values) : asWritten(appointment ? invitationSubject(appointment) : parts.subject)
-  const body = template ? merge(parts.body, parts.values) : asWritten(appointment ? invitationText(appointment, parts) : parts.body)
+  const subject = template
+    ? merge(parts.subject, parts.values)
+    : asWritten(appointment ? invitationSubject(appointment) : parts.subject)
+  const body = template
+    ? merge(parts.body, parts.values)
+    : asWritten(appointment ? invitationText(appointment, parts) : parts.body)
   const fault = subject.error ?? body.error
   if (fault) return { blocked: `The template cannot be filled in. Line ${fault.line}: ${fault.message}` }
   const missing = [...new Set([...subject.missing, ...body.missing])]
-  if (missing.length) return { blocked: `No ${missing.join(', ').replaceAll('_', ' ')}, and the template has no fallback for it` }
+  if (missing.length) {
+    return { blocked: `No ${missing.join(', ').replaceAll('_', ' ')}, and the template has no fallback for it` }
+  }
   const id = headerId(parts)
   const optOut = `${env().url}/u/${signedToken('optout', parts.prospectId)}`
   const marketing = parts.kind === 'bulk' || (template && parts.cold)
-  const foot = marketing ? `\n\n--\n${[parts.teamName, parts.postalAddress].filter(Boolean).join(', ')}\nNo more mail from us: ${optOut}` : ''
+  const foot = marketing
+    ? `\n\n--\n${[parts.teamName, parts.postalAddress].filter(Boolean).join(', ')}\nNo more mail from us: ${optOut}`
+    : ''
   const text = body.text + foot
   const pixel = `<img src="${env().url}/o/${signedToken('open', parts.id)}" width="1" height="1" alt="">`
   const line = subject.text.replace(/[\r\n]+/g, ' ').trim()
   return {
-    subject: line, body: text, headerId: id,
+    subject: line,
+    body: text,
+    headerId: id,
     mail: {
-      from: { name: parts.senderName, address: parts.senderAddress }, to: parts.toAddress, replyTo: { name: parts.senderName, address: replyAddress(parts.id) },
-      subject: line, text, html: asHtml(text) + pixel, messageId: id,
+      from: { name: parts.senderName, address: parts.senderAddress },
+      to: parts.toAddress,
+      replyTo: { name: parts.senderName, address: replyAddress(parts.id) },
+      subject: line,
+      text,
+      html: asHtml(text) + pixel,
+      messageId: id,
       ...(parts.inReplyTo && { inReplyTo: parts.inReplyTo, references: parts.inReplyTo }),
-      ...(marketing && { headers: { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } }),
-      ...(parts.appointment && { icalEvent: { method: parts.appointment.state === 'cancelled' ? 'CANCEL' : 'REQUEST', content: invitation(parts.appointment, { name: parts.senderName, address: parts.senderAddress }, { name: `${parts.values.first_name ?? ''} ${parts.values.last_name ?? ''}`.trim(), address: parts.toAddress }, parts.now) } }),
+      ...(marketing && {
+        headers: { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' },
+      }),
+      ...(parts.appointment && {
+        icalEvent: {
+          method: parts.appointment.state === 'cancelled' ? 'CANCEL' : 'REQUEST',
+          content: invitation(
+            parts.appointment,
+            { name: parts.senderName, address: parts.senderAddress },
+            {
+              name: `${parts.values.first_name ?? ''} ${parts.values.last_name ?? ''}`.trim(),
+              address: parts.toAddress,
+            },
+            parts.now,
+          ),
+        },
+      }),
       // Bounces come back to where replies come back to (RFC 3464 reports go to the envelope's sender).
       envelope: { from: replyAddress(parts.id), to: parts.toAddress },
     },

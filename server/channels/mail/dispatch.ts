@@ -11,11 +11,15 @@ import { prepareFree, settle, type Told } from '../../engine/happen'
 import { compose, type Composed } from './compose'
 import { handOver, type ReadyEmail, type SendingWorker } from './handOver'
 import type { MailChannel } from './transport'
+import { sql } from '../../db/sql'
 
 /** How many emails are claimed in one transaction. They are handed over a few at a time (see handOver). */
 const BATCH = 100
 
-interface Claimed extends DueEntry { slotted: boolean, mail_kind: MailKind | null }
+interface Claimed extends DueEntry {
+  slotted: boolean
+  mail_kind: MailKind | null
+}
 
 /**
  * Sends the email that is due, up to a batch; gives how many left the queue or were given a later moment. What is
@@ -28,44 +32,114 @@ export async function sendDueMail(channel: MailChannel, worker: SendingWorker): 
   return claimed
 }
 
-async function claim(worker: SendingWorker): Promise<{ claimed: number, ready: ReadyEmail[] }> {
+async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: ReadyEmail[] }> {
   const claimed = { claimed: 0, ready: [] as ReadyEmail[] }
-  await doDueWork('mail', BATCH, worker.loop ? { workerId: worker.id, loop: worker.loop } : null, null, async (client, later, entries) => {
-    const [{ rows: details }, { situation, playbook }] = await Promise.all([
-      client.query<{ id: Id, slotted: boolean, mail_kind: MailKind | null }>({ name: 'claimed-mail', text: 'select id, slotted, mail_kind from messages where id = any($1::uuid[])', values: [entries.map(row => row.ref_id)] }),
-      prepareFree(client, [...new Set(entries.map(row => row.prospect_id))], entries.map(row => row.ref_id)),
-    ])
-    const byId = new Map(details.map(row => [row.id, row]))
-    const waits = entries.filter(row => isPaused(situation, playbook, row.ref_id)).map(row => row.ref_id)
-    // Email of a paused cadence stays queued; resuming the cadence makes it due again.
-    if (waits.length) await client.query(`delete from agenda where ref_id = any($1::uuid[]) and kind = 'mail'`, [waits])
-    const held = entries.filter(row => situation.prospect[row.prospect_id] && !waits.includes(row.ref_id)).map((row): Claimed => ({ ...row, slotted: byId.get(row.ref_id)!.slotted, mail_kind: byId.get(row.ref_id)!.mail_kind }))
-    const reasons = new Map(held.map(row => [row.ref_id, whyNot(situation, playbook, situation.message[row.ref_id]!, row.mail_kind)]))
-    const [may, mayNot] = split(held, row => !reasons.get(row.ref_id))
-    const told: Told[] = mayNot.map(row => ({ id: randomUUID(), kind: 'emailStopped', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id, why: reasons.get(row.ref_id)! }))
-    const now = await giveSlots(client, may, situation, playbook)
-    const { ready, blocked } = await fillIn(client, now)
-    told.push(...blocked.map(({ row }): Told => ({ id: randomUUID(), kind: 'emailHeld', prospectId: row.prospect_id, actorId: null, causeId: row.cause_id, messageId: row.ref_id })))
-    if (told.length) settle(client, later, told, situation, playbook)
-    if (blocked.length) {
-      await client.query(`update messages m set trouble = r.trouble from jsonb_to_recordset($1::jsonb) as r(id uuid, trouble text) where m.id = r.id`,
-        [JSON.stringify(blocked.map(({ row, why }) => ({ id: row.ref_id, trouble: why })))])
-    }
-    if (ready.length) {
-      await client.query(`with gone as (delete from agenda where ref_id = any($3::uuid[]))
-        update messages m set subject = r.subject, body = r.body, header_id = r.header, claimed_by = $2, claimed_at = now(), trouble = null
-        from jsonb_to_recordset($1::jsonb) as r(id uuid, subject text, body text, header text) where m.id = r.id`,
-      [JSON.stringify(ready.map(({ id, composed }) => ({ id, subject: composed.subject, body: composed.body, header: composed.headerId }))), worker.id, ready.map(mail => mail.id)])
-    }
-    claimed.claimed += held.length
-    claimed.ready.push(...ready)
-    return null
-  })
+  await doDueWork(
+    'mail',
+    BATCH,
+    worker.loop ? { workerId: worker.id, loop: worker.loop } : null,
+    null,
+    async (client, later, entries) => {
+      const [{ rows: details }, { situation, playbook }] = await Promise.all([
+        client.query<{ id: Id; slotted: boolean; mail_kind: MailKind | null }>({
+          name: 'claimed-mail',
+          text: sql`select id, slotted, mail_kind from messages where id = any($1::uuid[])`,
+          values: [entries.map((row) => row.ref_id)],
+        }),
+        prepareFree(
+          client,
+          [...new Set(entries.map((row) => row.prospect_id))],
+          entries.map((row) => row.ref_id),
+        ),
+      ])
+      const byId = new Map(details.map((row) => [row.id, row]))
+      const waits = entries.filter((row) => isPaused(situation, playbook, row.ref_id)).map((row) => row.ref_id)
+      // Email of a paused cadence stays queued; resuming the cadence makes it due again.
+      if (waits.length) {
+        await client.query(sql`delete from agenda where ref_id = any($1::uuid[]) and kind = 'mail'`, [waits])
+      }
+      const held = entries
+        .filter((row) => situation.prospect[row.prospect_id] && !waits.includes(row.ref_id))
+        .map((row): Claimed => ({
+          ...row,
+          slotted: byId.get(row.ref_id)!.slotted,
+          mail_kind: byId.get(row.ref_id)!.mail_kind,
+        }))
+      const reasons = new Map(
+        held.map((row) => [row.ref_id, whyNot(situation, playbook, situation.message[row.ref_id]!, row.mail_kind)]),
+      )
+      const [may, mayNot] = split(held, (row) => !reasons.get(row.ref_id))
+      const told: Told[] = mayNot.map((row) => ({
+        id: randomUUID(),
+        kind: 'emailStopped',
+        prospectId: row.prospect_id,
+        actorId: null,
+        causeId: row.cause_id,
+        messageId: row.ref_id,
+        why: reasons.get(row.ref_id)!,
+      }))
+      const now = await giveSlots(client, may, situation, playbook)
+      const { ready, blocked } = await fillIn(client, now)
+      told.push(
+        ...blocked.map(({ row }): Told => ({
+          id: randomUUID(),
+          kind: 'emailHeld',
+          prospectId: row.prospect_id,
+          actorId: null,
+          causeId: row.cause_id,
+          messageId: row.ref_id,
+        })),
+      )
+      if (told.length) settle(client, later, told, situation, playbook)
+      if (blocked.length) {
+        await client.query(
+          sql`
+            update messages m
+            set trouble = r.trouble
+            from jsonb_to_recordset($1::jsonb) as r(id uuid, trouble text)
+            where m.id = r.id
+          `,
+          [JSON.stringify(blocked.map(({ row, why }) => ({ id: row.ref_id, trouble: why })))],
+        )
+      }
+      if (ready.length) {
+        await client.query(
+          sql`
+            with gone as (
+              delete from agenda
+              where ref_id = any($3::uuid[])
+            )
+            update messages m
+            set
+              subject = r.subject, body = r.body, header_id = r.header, claimed_by = $2, claimed_at = now(),
+              trouble = null
+            from jsonb_to_recordset($1::jsonb) as r(id uuid, subject text, body text, header text)
+            where m.id = r.id
+          `,
+          [
+            JSON.stringify(
+              ready.map(({ id, composed }) => ({
+                id,
+                subject: composed.subject,
+                body: composed.body,
+                header: composed.headerId,
+              })),
+            ),
+            worker.id,
+            ready.map((mail) => mail.id),
+          ],
+        )
+      }
+      claimed.claimed += held.length
+      claimed.ready.push(...ready)
+      return null
+    },
+  )
   return claimed
 }
 
 function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
-  return [items.filter(test), items.filter(item => !test(item))]
+  return [items.filter(test), items.filter((item) => !test(item))]
 }
 
 /** Whether an email is a step of a cadence that is paused. */
@@ -80,64 +154,148 @@ function whyNot(situation: Situation, playbook: Playbook, message: Message, kind
   const enrollment = message.enrollmentId ? situation.enrollment[message.enrollmentId] : null
   if (message.kind === 'step' && enrollment?.state !== 'active') return 'The cadence has ended'
   if (situation.email[message.emailId]?.standing === 'bounced') return 'The address has bounced'
-  const cold = enrollment ? playbook.cadences[enrollment.cadenceId]?.cold ?? false : false
-  return whyStopped(situation, prospect, cold) ?? whyNoEmail(situation, prospect, message.kind === 'step' ? mailKindOf(cold) : kind)
+  const cold = enrollment ? (playbook.cadences[enrollment.cadenceId]?.cold ?? false) : false
+  return (
+    whyStopped(situation, prospect, cold) ??
+    whyNoEmail(situation, prospect, message.kind === 'step' ? mailKindOf(cold) : kind)
+  )
 }
 
-interface SenderRow { id: Id, zone: string, cap: number, spacing: number, day: string | null, given: number, last: Instant | null }
+interface SenderRow {
+  id: Id
+  zone: string
+  cap: number
+  spacing: number
+  day: string | null
+  given: number
+  last: Instant | null
+}
 
 /** Mail to many goes when it was told to; cap and spacing hold for it too. */
 const ANY_TIME = { days: [1, 2, 3, 4, 5, 6, 7], from: 0, to: 1440 }
 
 /** Gives mail of cadences and to many its moment within its sender's cap and spacing; gives back what may leave now. */
-async function giveSlots(client: PoolClient, rows: readonly Claimed[], situation: Situation, playbook: Playbook): Promise<Claimed[]> {
+async function giveSlots(
+  client: PoolClient,
+  rows: readonly Claimed[],
+  situation: Situation,
+  playbook: Playbook,
+): Promise<Claimed[]> {
   const senderOf = (row: Claimed) => situation.message[row.ref_id]!.senderId
-  const [wanting, free] = split(rows, row => !row.slotted && ['step', 'bulk'].includes(situation.message[row.ref_id]!.kind) && senderOf(row) !== null)
+  const [wanting, free] = split(
+    rows,
+    (row) => !row.slotted && ['step', 'bulk'].includes(situation.message[row.ref_id]!.kind) && senderOf(row) !== null,
+  )
   const ids = [...new Set(wanting.map(senderOf))].sort()
   if (!ids.length) return free
-  await client.query('insert into mail_senders (user_id) select unnest($1::uuid[]) on conflict do nothing', [ids])
-  const { rows: senders } = await client.query<SenderRow>(`select s.user_id as id, u.zone, u.daily_mail_cap as cap, u.mail_spacing_s as spacing, to_char(s.day, 'YYYY-MM-DD') as day, s.given, ms(s.last_slot_at) as last
-    from mail_senders s join users u on u.id = s.user_id where s.user_id = any($1::uuid[]) order by s.user_id for update of s`, [ids])
+  await client.query(
+    sql`
+      insert into mail_senders (user_id)
+      select unnest($1::uuid[])
+      on conflict do nothing
+    `,
+    [ids],
+  )
+  const { rows: senders } = await client.query<SenderRow>(
+    sql`
+      select
+        s.user_id as id, u.zone, u.daily_mail_cap as cap, u.mail_spacing_s as spacing,
+        to_char(s.day, 'YYYY-MM-DD') as day, s.given, ms(s.last_slot_at) as last
+      from mail_senders s
+        join users u on u.id = s.user_id
+      where s.user_id = any($1::uuid[])
+      order by s.user_id
+      for update of s
+    `,
+    [ids],
+  )
   const slots: Record<Id, Instant> = {}
   const waits: Record<Id, Instant> = {}
   const used: object[] = []
   for (const row of senders) {
-    const before: Sender = { zone: row.zone, cap: row.cap, spacing: row.spacing, day: row.day, given: row.given, lastSlotAt: row.last }
-    const wanted = wanting.filter(mail => senderOf(mail) === row.id).map((mail) => {
-      const message = situation.message[mail.ref_id]!
-      const window = message.enrollmentId ? playbook.cadences[situation.enrollment[message.enrollmentId]!.cadenceId]!.window : ANY_TIME
-      return { id: message.id, window, place: placeOf(situation.prospect[message.prospectId]!) }
-    })
+    const before: Sender = {
+      zone: row.zone,
+      cap: row.cap,
+      spacing: row.spacing,
+      day: row.day,
+      given: row.given,
+      lastSlotAt: row.last,
+    }
+    const wanted = wanting
+      .filter((mail) => senderOf(mail) === row.id)
+      .map((mail) => {
+        const message = situation.message[mail.ref_id]!
+        const window = message.enrollmentId
+          ? playbook.cadences[situation.enrollment[message.enrollmentId]!.cadenceId]!.window
+          : ANY_TIME
+        return { id: message.id, window, place: placeOf(situation.prospect[message.prospectId]!) }
+      })
     const given = allotSlots(wanted, before, situation.now, playbook.holidays)
     Object.assign(slots, given.slots)
     Object.assign(waits, given.waits)
     used.push({ id: row.id, day: given.sender.day, given: given.sender.given, last: given.sender.lastSlotAt })
   }
-  await client.query(`update mail_senders s set day = r.day, given = r.given, last_slot_at = from_ms(r.last) from jsonb_to_recordset($1::jsonb) as r(id uuid, day date, given int, last bigint) where s.user_id = r.id`, [JSON.stringify(used)])
-  // What has a slot keeps it; what only waits asks again when its window opens.
-  const moves = wanting.map(row => ({ id: row.ref_id, at: slots[row.ref_id] ?? waits[row.ref_id]!, slotted: row.ref_id in slots }))
   await client.query(
-    `with slot as (
-       select * from jsonb_to_recordset($1::jsonb) as r(id uuid, at bigint, slotted boolean)
-     ), moved as (
-       update agenda a set at = from_ms(s.at) from slot s where a.ref_id = s.id and from_ms(s.at) > world_now()
-     )
-     update messages m set slotted = s.slotted, send_at = from_ms(s.at) from slot s where m.id = s.id`,
+    sql`
+      update mail_senders s
+      set day = r.day, given = r.given, last_slot_at = from_ms(r.last)
+      from jsonb_to_recordset($1::jsonb) as r(id uuid, day date, given int, last bigint)
+      where s.user_id = r.id
+    `,
+    [JSON.stringify(used)],
+  )
+  // What has a slot keeps it; what only waits asks again when its window opens.
+  const moves = wanting.map((row) => ({
+    id: row.ref_id,
+    at: slots[row.ref_id] ?? waits[row.ref_id]!,
+    slotted: row.ref_id in slots,
+  }))
+  await client.query(
+    sql`
+      with slot as (
+        select *
+        from jsonb_to_recordset($1::jsonb) as r(id uuid, at bigint, slotted boolean)
+      ),
+      moved as (
+        update agenda a
+        set at = from_ms(s.at)
+        from slot s
+        where a.ref_id = s.id and from_ms(s.at) > world_now()
+      )
+      update messages m
+      set slotted = s.slotted, send_at = from_ms(s.at)
+      from slot s
+      where m.id = s.id
+    `,
     [JSON.stringify(moves)],
   )
-  return [...free, ...wanting.filter(row => slots[row.ref_id] !== undefined && slots[row.ref_id]! <= situation.now)]
+  return [...free, ...wanting.filter((row) => slots[row.ref_id] !== undefined && slots[row.ref_id]! <= situation.now)]
 }
 
 /** Fills in each email by itself: one that cannot be is blocked with its reason, and the others go. */
-async function fillIn(client: PoolClient, rows: readonly Claimed[]): Promise<{ ready: ReadyEmail[], blocked: { row: Claimed, why: string }[] }> {
-  const parts = await readMailParts(client, rows.map(row => row.ref_id))
+async function fillIn(
+  client: PoolClient,
+  rows: readonly Claimed[],
+): Promise<{ ready: ReadyEmail[]; blocked: { row: Claimed; why: string }[] }> {
+  const parts = await readMailParts(
+    client,
+    rows.map((row) => row.ref_id),
+  )
   const ready: ReadyEmail[] = []
-  const blocked: { row: Claimed, why: string }[] = []
+  const blocked: { row: Claimed; why: string }[] = []
   for (const row of rows) {
     const mail = parts.get(row.ref_id)!
     const composed = composeSafely(() => compose(mail))
     if ('blocked' in composed) blocked.push({ row, why: composed.blocked })
-    else ready.push({ id: row.ref_id, prospectId: row.prospect_id, causeId: row.cause_id, attempts: mail.attempts + 1, composed })
+    else {
+      ready.push({
+        id: row.ref_id,
+        prospectId: row.prospect_id,
+        causeId: row.cause_id,
+        attempts: mail.attempts + 1,
+        composed,
+      })
+    }
   }
   return { ready, blocked }
 }
@@ -145,8 +303,7 @@ async function fillIn(client: PoolClient, rows: readonly Claimed[]): Promise<{ r
 function composeSafely(work: () => Composed): Composed {
   try {
     return work()
-  }
-  catch (error) {
+  } catch (error) {
     return { blocked: `This email cannot be composed: ${describeError(error)}` }
   }
 }

@@ -3,43 +3,84 @@ import { local } from '#core/calendar/local'
 import type { MergeValues } from '#core/text/merge'
 
 /** A meeting as an email tells of it; instants in ms, `zone` the clock it is told in. */
-export interface Meeting { id: string, title: string, startAt: number, endAt: number, zone: string, sequence: number, state: string, place: string | null }
+export interface Meeting {
+  id: string
+  title: string
+  startAt: number
+  endAt: number
+  zone: string
+  sequence: number
+  state: string
+  place: string | null
+}
 
 /** The subject of the email that tells of a meeting as it stands. */
 export function invitationSubject({ title, sequence, state }: Meeting): string {
-  return state === 'cancelled' ? `Cancelled: ${title}` : sequence > 0 ? `New time: ${title}` : title
+  if (state === 'cancelled') return `Cancelled: ${title}`
+  return sequence > 0 ? `New time: ${title}` : title
 }
 
-/** What the email says to whoever reads it without a calendar: who, when by their clock, where, and how to change it. */
-export function invitationText(meeting: Meeting, { values, teamName }: { values: MergeValues, teamName: string }): string {
+/**
+ * What the email says to whoever reads it without a calendar: who, when by their clock, where, and how to change it.
+ */
+export function invitationText(
+  meeting: Meeting,
+  { values, teamName }: { values: MergeValues; teamName: string },
+): string {
   const sender = values.sender_name ?? teamName
   const [start, end] = [local(meeting.startAt, meeting.zone), local(meeting.endAt, meeting.zone)]
   const place = meeting.zone.split('/').at(-1)!.replaceAll('_', ' ')
   const when = `${start.toFormat('cccc, LLLL d, yyyy')}, ${start.toFormat('h:mm a')} to ${end.toFormat('h:mm a')} (${place} time)`
   const greeting = values.first_name ? `Hello ${String(values.first_name)},\n\n` : ''
-  if (meeting.state === 'cancelled') return `${greeting}our meeting “${meeting.title}” on ${when} is cancelled.\n\n${String(sender)}`
+  if (meeting.state === 'cancelled') {
+    return `${greeting}our meeting “${meeting.title}” on ${when} is cancelled.\n\n${String(sender)}`
+  }
   const opening = meeting.sequence > 0 ? 'our meeting has a new time:' : 'here is the invitation to our meeting:'
   const lines = [meeting.title, when, ...(meeting.place ? [meeting.place] : [])]
   return `${greeting}${opening}\n\n${lines.join('\n')}\n\nIf another time suits you better, just reply to this email.\n\n${String(sender)}`
 }
 
-interface Party { name: string, address: string }
+interface Party {
+  name: string
+  address: string
+}
 
 /** A name as a parameter may hold it (RFC 5545, 3.2): no double quotes, no control characters. */
-const parameter = (name: string) => name.replace(/"/g, '\u2019').replace(/\p{Cc}/gu, ' ').trim()
+const parameter = (name: string) =>
+  name
+    .replace(/"/g, '\u2019')
+    .replace(/\p{Cc}/gu, ' ')
+    .trim()
 
 /**
- * An iCalendar invitation (RFC 5545, RFC 5546 REQUEST, or CANCEL for a cancelled meeting), its times in UTC. Instants in
- * ms; `writtenAt` is when it is made (DTSTAMP).
+ * An iCalendar invitation (RFC 5545, RFC 5546 REQUEST, or CANCEL for a cancelled meeting), its times in UTC. Instants
+ * in ms; `writtenAt` is when it is made (DTSTAMP).
  */
 export function invitation(appointment: Meeting, organizer: Party, attendee: Party, writtenAt: number): string {
   const cancelled = appointment.state === 'cancelled'
-  const calendar = ical({ method: cancelled ? ICalCalendarMethod.CANCEL : ICalCalendarMethod.REQUEST, prodId: { company: 'Uphill', product: 'Uphill' } })
+  const calendar = ical({
+    method: cancelled ? ICalCalendarMethod.CANCEL : ICalCalendarMethod.REQUEST,
+    prodId: { company: 'Uphill', product: 'Uphill' },
+  })
   calendar.createEvent({
-    id: `${appointment.id}@uphill`, sequence: appointment.sequence, start: new Date(appointment.startAt), end: new Date(appointment.endAt),
-    stamp: new Date(writtenAt), summary: appointment.title, ...(appointment.place && { location: appointment.place }), organizer: { name: parameter(organizer.name), email: organizer.address },
+    id: `${appointment.id}@uphill`,
+    sequence: appointment.sequence,
+    start: new Date(appointment.startAt),
+    end: new Date(appointment.endAt),
+    stamp: new Date(writtenAt),
+    summary: appointment.title,
+    ...(appointment.place && { location: appointment.place }),
+    organizer: { name: parameter(organizer.name), email: organizer.address },
     status: cancelled ? ICalEventStatus.CANCELLED : ICalEventStatus.CONFIRMED,
-    attendees: [{ name: parameter(attendee.name) || attendee.address, email: attendee.address, rsvp: true, role: ICalAttendeeRole.REQ, status: ICalAttendeeStatus.NEEDSACTION }],
+    attendees: [
+      {
+        name: parameter(attendee.name) || attendee.address,
+        email: attendee.address,
+        rsvp: true,
+        role: ICalAttendeeRole.REQ,
+        status: ICalAttendeeStatus.NEEDSACTION,
+      },
+    ],
   })
   return calendar.toString()
 }

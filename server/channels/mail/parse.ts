@@ -9,12 +9,21 @@ export interface ParsedEmail extends Omit<IncomingEmail, 'envelopeFrom'> {
 const SCRIPT = `
 const { simpleParser } = await load('mailparser')
 const asText = content => content.toString('utf8').slice(0, 100000)
-const mail = await simpleParser(Buffer.from(data), { skipImageLinks: true, skipTextToHtml: true, maxHtmlLengthToParse: 1000000 })
+const mail = await simpleParser(Buffer.from(data), {
+  skipImageLinks: true, skipTextToHtml: true, maxHtmlLengthToParse: 1000000,
+})
+const header = ({ key, line }) => [
+  key, line.slice(line.indexOf(':') + 1).replace(/\\r?\\n[ \\t]*/g, ' ').trim().slice(0, 2000),
+]
+const part = ({ contentType, content }) => ({
+  contentType: (contentType || '').toLowerCase(),
+  text: /^(text|message)\\//i.test(contentType || '') ? asText(content) : '',
+})
 return {
-  headers: mail.headerLines.slice(0, 500).map(({ key, line }) => [key, line.slice(line.indexOf(':') + 1).replace(/\\r?\\n[ \\t]*/g, ' ').trim().slice(0, 2000)]),
+  headers: mail.headerLines.slice(0, 500).map(header),
   subject: (mail.subject || '').replaceAll('\\0', '').slice(0, 500),
   text: (mail.text || '').replaceAll('\\0', '').slice(0, 100000),
-  parts: mail.attachments.slice(0, 20).map(part => ({ contentType: (part.contentType || '').toLowerCase(), text: /^(text|message)\\//i.test(part.contentType || '') ? asText(part.content) : '' })),
+  parts: mail.attachments.slice(0, 20).map(part),
   messageId: mail.messageId || null,
 }`
 

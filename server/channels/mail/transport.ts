@@ -6,11 +6,11 @@ import { env } from '../../environment'
 export type Delivery =
   | { state: 'sent' }
   /** Certainly not taken; worth another try. */
-  | { state: 'deferred', trouble: string }
+  | { state: 'deferred'; trouble: string }
   /** Certainly not taken, and never will be: the address is refused. */
-  | { state: 'refused', trouble: string }
+  | { state: 'refused'; trouble: string }
   /** The connection was lost at the one moment when nobody can know. */
-  | { state: 'unconfirmed', trouble: string }
+  | { state: 'unconfirmed'; trouble: string }
 
 /** A way for mail to leave. */
 export interface MailChannel {
@@ -20,38 +20,54 @@ export interface MailChannel {
   close(): void
 }
 
-interface SmtpError extends Error { code?: string, command?: string, responseCode?: number }
+interface SmtpError extends Error {
+  code?: string
+  command?: string
+  responseCode?: number
+}
 
 /** Reads what an error of the mail client means for the mail: RFC 5321 reply codes 4xx for now, 5xx for good. */
 export function readFailure(error: SmtpError): Delivery {
   const trouble = error.message.slice(0, 300)
-  if (error.responseCode && error.responseCode >= 500 && error.command === 'RCPT TO') return { state: 'refused', trouble }
+  if (error.responseCode && error.responseCode >= 500 && error.command === 'RCPT TO') {
+    return { state: 'refused', trouble }
+  }
   if (error.responseCode) return { state: 'deferred', trouble }
-  const beforeData = ['CONN', 'EHLO', 'HELO', 'STARTTLS', 'AUTH', 'MAIL FROM', 'RCPT TO'].some(step => error.command?.startsWith(step))
-    || ['ECONNREFUSED', 'EDNS', 'ETLS', 'EAUTH', 'EENVELOPE', 'ENOTFOUND'].includes(error.code ?? '')
+  const beforeData =
+    ['CONN', 'EHLO', 'HELO', 'STARTTLS', 'AUTH', 'MAIL FROM', 'RCPT TO'].some((step) =>
+      error.command?.startsWith(step),
+    ) || ['ECONNREFUSED', 'EDNS', 'ETLS', 'EAUTH', 'EENVELOPE', 'ENOTFOUND'].includes(error.code ?? '')
   return beforeData ? { state: 'deferred', trouble } : { state: 'unconfirmed', trouble }
 }
 
 /** Mail over SMTP with a pool of connections. `proofUrl` is asked what was taken, where the server offers that. */
 export function smtpChannel(smtpUrl = env().smtpUrl, proofUrl = env().mailboxUrl, connections = 8): MailChannel {
-  const transport = nodemailer.createTransport({ ...(fromUrl(smtpUrl)), pool: true, maxConnections: connections, maxMessages: 500, connectionTimeout: 5_000, greetingTimeout: 5_000, socketTimeout: 20_000 })
+  const transport = nodemailer.createTransport({
+    ...fromUrl(smtpUrl),
+    pool: true,
+    maxConnections: connections,
+    maxMessages: 500,
+    connectionTimeout: 5_000,
+    greetingTimeout: 5_000,
+    socketTimeout: 20_000,
+  })
   return {
     async deliver(mail) {
       try {
         await transport.sendMail(mail)
         return { state: 'sent' }
-      }
-      catch (error) {
+      } catch (error) {
         return readFailure(error as SmtpError)
       }
     },
     async wasTaken(headerId) {
       if (!proofUrl) return null
       try {
-        const response = await fetch(`${proofUrl}/taken?id=${encodeURIComponent(headerId)}`, { signal: AbortSignal.timeout(3_000) })
-        return response.ok ? (await response.json() as { taken: boolean }).taken : null
-      }
-      catch {
+        const response = await fetch(`${proofUrl}/taken?id=${encodeURIComponent(headerId)}`, {
+          signal: AbortSignal.timeout(3_000),
+        })
+        return response.ok ? ((await response.json()) as { taken: boolean }).taken : null
+      } catch {
         return null
       }
     },
@@ -62,6 +78,8 @@ export function smtpChannel(smtpUrl = env().smtpUrl, proofUrl = env().mailboxUrl
 function fromUrl(smtpUrl: string) {
   const url = new URL(smtpUrl)
   const secure = url.protocol === 'smtps:'
-  const auth = url.username ? { auth: { user: decodeURIComponent(url.username), pass: decodeURIComponent(url.password) } } : {}
+  const auth = url.username
+    ? { auth: { user: decodeURIComponent(url.username), pass: decodeURIComponent(url.password) } }
+    : {}
   return { host: url.hostname, port: Number(url.port || (secure ? 465 : 587)), secure, ...auth }
 }

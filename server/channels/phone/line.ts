@@ -8,26 +8,37 @@ export type LineState = 'ringing' | 'answered' | 'voicemail' | 'busy' | 'not_in_
 export interface Line {
   /** Starts ringing an E.164 number; gives the line's name for the call. */
   dial(number: string): Promise<string>
-  state(ref: string): Promise<{ state: LineState, since: number }>
+  state(ref: string): Promise<{ state: LineState; since: number }>
   hangUp(ref: string): Promise<void>
 }
 
 /** The line at LINE_URL, spoken to over HTTP and JSON. Throws Refusal where there is none or it does not answer. */
 export function line(): Line {
   const base = env().lineUrl
-  if (!base) throw new Refusal('refused', 'No phone line is connected. Ring from your own phone and log the outcome here')
+  if (!base) {
+    throw new Refusal('refused', 'No phone line is connected. Ring from your own phone and log the outcome here')
+  }
   const ask = async (path: string, init?: RequestInit): Promise<Response> => {
     const response = await fetch(`${base}${path}`, { ...init, signal: AbortSignal.timeout(4_000) }).catch(() => null)
-    if (!response?.ok) throw new Refusal('unavailable', 'The phone line does not answer. Ring from your own phone and log the outcome here')
+    if (!response?.ok) {
+      throw new Refusal(
+        'unavailable',
+        'The phone line does not answer. Ring from your own phone and log the outcome here',
+      )
+    }
     return response
   }
   return {
     async dial(number) {
-      const response = await ask('/calls', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ to: number }) })
-      return (await response.json() as { id: string }).id
+      const response = await ask('/calls', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ to: number }),
+      })
+      return ((await response.json()) as { id: string }).id
     },
     async state(ref) {
-      return await (await ask(`/calls/${encodeURIComponent(ref)}`)).json() as { state: LineState, since: number }
+      return (await (await ask(`/calls/${encodeURIComponent(ref)}`)).json()) as { state: LineState; since: number }
     },
     async hangUp(ref) {
       await ask(`/calls/${encodeURIComponent(ref)}`, { method: 'DELETE' })

@@ -7,6 +7,10 @@ import { getImport, wrongRows as read } from '../../../services/imports'
 export default answer(wrongRows, async ({ viewer, params, event }) => {
   const found = await getImport(viewer, params.id)
   setResponseHeader(event, 'content-type', 'text/csv; charset=utf-8')
-  setResponseHeader(event, 'content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(`wrong rows of ${found.fileName}`)}`)
+  setResponseHeader(
+    event,
+    'content-disposition',
+    `attachment; filename*=UTF-8''${encodeURIComponent(`wrong rows of ${found.fileName}`)}`,
+  )
   return sendStream(event, Readable.from(read(viewer, params.id)))
 })

@@ -2,4 +2,6 @@ import { brief } from '#shared/api/desk'
 import { answer } from '../../../http/answer'
 import { brief as read } from '../../../services/brief'
 
-export default answer(brief, ({ viewer, params, query }) => read(viewer, params.id, query.task ?? null, query.call ?? null))
+export default answer(brief, ({ viewer, params, query }) =>
+  read(viewer, params.id, query.task ?? null, query.call ?? null),
+)

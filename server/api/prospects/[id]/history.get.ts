@@ -2,4 +2,6 @@ import { prospectHistory } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
 import { history } from '../../../services/history'
 
-export default answer(prospectHistory, async ({ viewer, params, query }) => ({ entries: await history(viewer, params.id, query.limit) }))
+export default answer(prospectHistory, async ({ viewer, params, query }) => ({
+  entries: await history(viewer, params.id, query.limit),
+}))

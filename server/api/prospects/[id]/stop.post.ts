@@ -2,4 +2,6 @@ import { stopProspect } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
 import { byHand } from '../../../services/enrollments'
 
-export default answer(stopProspect, ({ viewer, params, body }) => byHand(viewer, { kind: 'stopSet', prospectId: params.id, actorId: viewer.id, causeId: null, ...body }))
+export default answer(stopProspect, ({ viewer, params, body }) =>
+  byHand(viewer, { kind: 'stopSet', prospectId: params.id, actorId: viewer.id, causeId: null, ...body }),
+)
