@@ -155,6 +155,11 @@ const doNow = computed(() => {
   const { promised, answer, overdue, due } = desk.queue!.counts
   return promised + answer + overdue + due
 })
+/** Lets go of the prospect in hand, who has been dealt with, and reads the queue again. */
+function letGo(): void {
+  desk.letGo(desk.item!)
+  read()
+}
 </script>
 
 <template>
@@ -177,14 +182,8 @@ const doNow = computed(() => {
         :brief="desk.brief"
         :urgent="desk.item.group === 'answer'"
         @changed="desk.fetchBrief(desk.item!)"
-        @sent="
-          desk.letGo(desk.item!)
-          read()
-        "
-        @settled="
-          desk.letGo(desk.item!)
-          read()
-        "
+        @sent="letGo()"
+        @settled="letGo()"
       />
       <div v-else class="person dim pa-5">Fetching {{ desk.item.name }} …</div>
       <aside class="out" :class="{ wait: keysWait }" aria-label="Outcomes" :aria-busy="keysWait">
@@ -207,10 +206,7 @@ const doNow = computed(() => {
             :meeting="desk.brief.meeting"
             :person="desk.brief.prospect"
             @result="desk.settle(desk.item!, $event, note)"
-            @changed="
-              desk.letGo(desk.item!)
-              read()
-            "
+            @changed="letGo()"
           />
           <OutcomePanel v-else ref="panel" :brief="desk.brief" :wrong="wrong" :note="note" @log="log" />
           <p v-if="desk.lastDone" class="dim small back">

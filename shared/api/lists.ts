@@ -49,6 +49,7 @@ export const countProspects = endpoint({
   body: z.object(asked),
   response: countSchema.extend({ filter: z.unknown(), sentence: z.string() }),
 })
+export type CountedPeople = z.output<typeof countProspects.response>
 /** How often a list promises a touch; months are the calendar's. */
 const rhythm = z.object({ amount: z.number().int().min(1).max(1000), unit: z.enum(['days', 'weeks', 'months']) })
 /** What was promised to somebody on a list that promises touches: by the list whose promise falls due first. */

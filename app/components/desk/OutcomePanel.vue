@@ -139,6 +139,10 @@ defineExpose({
   /** Whether an outcome's form is open: it has the keyboard to itself. */
   isOpen: () => chosen.value !== null,
 })
+function giveReason(reason: string, outcome: OutcomeChoice): void {
+  given.reason = reason
+  void confirm(outcome)
+}
 </script>
 
 <template>
@@ -210,10 +214,7 @@ defineExpose({
               :key="reason"
               type="button"
               class="plain chip"
-              @click="
-                given.reason = reason
-                confirm(outcome)
-              "
+              @click="giveReason(reason, outcome)"
             >
               {{ reason }}
             </button>

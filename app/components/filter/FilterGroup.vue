@@ -68,6 +68,10 @@ function words(condition: Condition): { name: string; asked: string } {
   const field = props.byKey.get(condition.field)
   return { name: field?.says ?? 'a field that is gone', asked: forReading(printTest(condition.test, field)) }
 }
+function removeAt(index: number): void {
+  open.value = null
+  put(index, null)
+}
 </script>
 
 <template>
@@ -116,10 +120,7 @@ function words(condition: Condition): { name: string; asked: string } {
           @change="put(index, $event)"
           @done="open = null"
           @escape="escape(':scope > .condition.on > .words')"
-          @remove="
-            open = null
-            put(index, null)
-          "
+          @remove="removeAt(index)"
         />
       </v-menu>
     </template>

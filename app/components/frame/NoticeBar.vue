@@ -2,20 +2,17 @@
 import { useNotices } from '~/stores/notices'
 
 const store = useNotices()
+function act(notice: (typeof store.notices)[number]): void {
+  notice.act?.run()
+  store.drop(notice.id)
+}
 </script>
 
 <template>
   <div class="bar" role="status" aria-live="polite">
     <div v-for="notice in store.notices" :key="notice.id" class="one" :class="notice.tone">
       <span class="grow">{{ notice.text }}</span>
-      <button
-        v-if="notice.act"
-        class="plain act"
-        @click="
-          notice.act.run()
-          store.drop(notice.id)
-        "
-      >
+      <button v-if="notice.act" class="plain act" @click="act(notice)">
         {{ notice.act.label }} <kbd v-if="notice.act.key">{{ notice.act.key }}</kbd>
       </button>
       <button class="plain" aria-label="Close this message" @click="store.drop(notice.id)">✕</button>

@@ -50,19 +50,16 @@ const few = (people: readonly { name: string }[], all: number) =>
     .slice(0, 6)
     .map((person) => person.name)
     .join(', ') + (all > 6 ? ` and ${all - 6} more` : '')
+function toggle(): void {
+  open.value = !open.value
+  void read()
+}
 </script>
 
 <template>
   <div class="dim">
     A fixed list, built in {{ additions.length }} {{ additions.length === 1 ? 'addition' : 'additions' }}
-    <button
-      class="link small"
-      :aria-expanded="open"
-      @click="
-        open = !open
-        void read()
-      "
-    >
+    <button class="link small" :aria-expanded="open" @click="toggle()">
       {{ open ? 'Hide them' : 'Show them' }}
     </button>
     <ol v-if="open" class="additions">

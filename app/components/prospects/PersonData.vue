@@ -26,20 +26,16 @@ async function erase(): Promise<void> {
   }
   busy.value = false
 }
+function ask(): void {
+  asking.value = true
+  name.value = ''
+}
 </script>
 
 <template>
   <p class="small">
     <a class="link mr-3" :href="`/api/prospects/${person.id}/data`" download="person.json">Export their data</a>
-    <button
-      class="link"
-      @click="
-        asking = true
-        name = ''
-      "
-    >
-      Erase this person
-    </button>
+    <button class="link" @click="ask()">Erase this person</button>
   </p>
   <v-dialog v-model="asking" max-width="520" aria-label="Erase this person">
     <v-card class="pa-5">

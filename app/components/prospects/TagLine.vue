@@ -20,6 +20,11 @@ function begin(): void {
   adding.value = true
   window.addEventListener('keydown', hold, true)
 }
+/** The field is there: it takes what was typed before. */
+function takeEarly(take: (text: string) => void): void {
+  take(early.value)
+  release()
+}
 onBeforeUnmount(release)
 
 async function change(add: string[], remove: string[]): Promise<void> {
@@ -45,10 +50,7 @@ async function change(add: string[], remove: string[]): Promise<void> {
       v-if="adding"
       :taken="tags.map((tag) => tag.name)"
       class="add"
-      @ready="
-        $event(early)
-        release()
-      "
+      @ready="takeEarly($event)"
       @choose="change([$event], [])"
       @close="adding = false"
     />

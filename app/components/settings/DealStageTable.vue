@@ -39,6 +39,10 @@ const save = () =>
     )
     notices.say('Deal stages saved.')
   })
+function discard(): void {
+  take(saved.value)
+  wrong.value = null
+}
 </script>
 
 <template>
@@ -124,15 +128,7 @@ const save = () =>
       <p v-if="wrong" class="notice clay mt-2" role="alert">{{ wrong.message }}</p>
       <div v-if="changed" class="row mt-2">
         <v-btn type="submit" size="small" color="primary" :loading="busy">Save deal stages</v-btn
-        ><v-btn
-          size="small"
-          variant="text"
-          @click="
-            take(saved)
-            wrong = null
-          "
-          >Cancel</v-btn
-        >
+        ><v-btn size="small" variant="text" @click="discard()">Cancel</v-btn>
       </div>
     </form>
   </section>

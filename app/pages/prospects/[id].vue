@@ -251,6 +251,10 @@ const takeBack = (entry: HistoryEntry) =>
     }
   })
 useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
+function sent(): void {
+  writing.value = false
+  void read()
+}
 </script>
 
 <template>
@@ -324,14 +328,7 @@ useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
         @undone="read"
       />
       <section v-if="writing" class="panel mt-3">
-        <MailWriter
-          :brief="brief"
-          begin
-          @sent="
-            writing = false
-            read()
-          "
-        />
+        <MailWriter :brief="brief" begin @sent="sent()" />
       </section>
       <p v-if="pinned" class="notice pinned pre">
         <b>Pinned.</b> {{ pinned.body }} <span class="dim small num">{{ pinned.by }}, {{ times.day(pinned.at) }}</span>
