@@ -1,13 +1,12 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
 import { brief as readBrief, type Brief } from '#shared/api/desk'
 import { findDuplicates } from '#shared/api/duplicates'
-import { editProspect, prospectHistory, undo, type HistoryEntry } from '#shared/api/prospects'
+import { prospectHistory, undo, type HistoryEntry } from '#shared/api/prospects'
 import { stages as readStages } from '#shared/api/stages'
-import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
 import { useKeys } from '~/composables/keys'
 import { useTimes } from '~/composables/times'
@@ -28,20 +27,6 @@ const trouble = ref('')
 const editing = ref(false)
 const enrolling = ref(false)
 const writing = ref(false)
-const wrong = ref<ApiError | null>(null)
-const fields = reactive({
-  firstName: '',
-  lastName: '',
-  title: '',
-  city: '',
-  region: '',
-  country: null as string | null,
-  zone: null as string | null,
-  ownerId: null as string | null,
-  addEmail: '',
-  addPhone: '',
-})
-const owners = ref<{ id: string | null; name: string }[]>([])
 const moving = ref(false)
 const person = computed(() => brief.value?.prospect ?? null)
 const pinned = computed(() => brief.value?.notes.find((note) => note.pinned))
@@ -93,59 +78,15 @@ onMounted(() => {
 onBeforeUnmount(() => window.removeEventListener('world-moved', again))
 
 async function act(work: () => Promise<{ says?: string } | void>): Promise<boolean> {
-  wrong.value = null
   try {
     const done = await work()
     if (done?.says) notices.say(done.says)
     await read()
     return true
   } catch (error) {
-    if (error instanceof ApiError && error.problems.length) wrong.value = error
     notices.wrong(error)
     if (error instanceof ApiError && error.code === 'conflict') await read()
     return false
-  }
-}
-function edit(): void {
-  const now = person.value!
-  Object.assign(fields, {
-    firstName: now.firstName,
-    lastName: now.lastName,
-    title: now.title ?? '',
-    city: now.city ?? '',
-    region: now.region ?? '',
-    country: now.country,
-    zone: now.zone,
-    ownerId: now.owner?.id ?? null,
-    addEmail: '',
-    addPhone: '',
-  })
-  editing.value = true
-  call(listUsers).then(({ users }) => {
-    owners.value = [{ id: null, name: 'Nobody' }, ...users.filter((user) => user.active || user.id === now.owner?.id)]
-  }, notices.wrong)
-}
-async function save(): Promise<void> {
-  const { addEmail, addPhone, country, zone, ...plain } = fields
-  // A clock that nobody has set follows the address.
-  const clock = zone === person.value!.zone ? {} : { zone: zone || null }
-  if (
-    await act(
-      async () =>
-        void (await call(editProspect, {
-          params: { id },
-          body: {
-            version: person.value!.version,
-            ...plain,
-            ...clock,
-            country: country || null,
-            ...(addEmail && { addEmail }),
-            ...(addPhone && { addPhone }),
-          },
-        })),
-    )
-  ) {
-    editing.value = false
   }
 }
 const calling = ref(false)
@@ -220,15 +161,7 @@ useKeys([
     },
   },
 ])
-const archiving = reactive({ open: false, reason: '' })
-async function archive(): Promise<void> {
-  const body = { version: person.value!.version, working: 'removed' as const, reason: archiving.reason }
-  const done = await act(async () => {
-    await call(editProspect, { params: { id }, body })
-    return { says: `${person.value!.name} is archived.` }
-  })
-  if (done) Object.assign(archiving, { open: false, reason: '' })
-}
+const archiving = ref(false)
 const leave = (enrollmentId: string) =>
   act(() => call(unenroll, { params: { id: enrollmentId }, body: { id: crypto.randomUUID() } }))
 const KINDS = [
@@ -263,42 +196,7 @@ function sent(): void {
       {{ trouble }} <button class="link" @click="read">Try again</button>
     </p>
     <template v-if="brief && person">
-      <div class="spread head">
-        <div>
-          <h1>{{ person.name }}</h1>
-          <p class="dim">
-            {{ person.title }}<template v-if="person.title && person.company">, </template
-            ><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{
-              person.company.name
-            }}</NuxtLink>
-          </p>
-          <TagLine :prospect-id="id" :tags="person.tags" @changed="read" />
-        </div>
-        <div class="row wrap">
-          <span v-if="person.working !== 'in_work'" class="chip clay">{{
-            person.working === 'removed' ? 'archived' : 'paused'
-          }}</span><span v-if="person.rating" class="chip" :class="{ amber: person.rating === 'hot' }">{{
-            person.rating
-          }}</span
-          ><span v-if="person.score" class="chip"
-            >score <span class="num">{{ person.score }}</span></span
-          >
-          <span class="chip slate">{{ person.stage.name }}</span>
-          <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"
-            ><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there</span
-          >
-          <span
-            v-if="person.company && person.company.standing !== 'open'"
-            class="chip"
-            :class="
-              person.company.standing === 'customer' ? 'pine' : person.company.standing === 'in_deal' ? 'amber' : 'clay'
-            "
-            >company: {{ person.company.standing.replaceAll('_', ' ') }}</span
-          >
-          <span v-if="person.stopCall" class="chip clay">no calls</span
-          ><span v-if="person.stopEmail" class="chip clay">no email</span>
-        </div>
-      </div>
+      <PersonHead :person="person" :now="brief.now" @changed="read" />
       <div class="row acts mt-2" role="toolbar" aria-label="What to do">
         <v-btn
           v-for="one in actions"
@@ -309,12 +207,8 @@ function sent(): void {
           @click="one.run"
           >{{ one.label }} <kbd class="ml-2">{{ one.key.toUpperCase() }}</kbd></v-btn
         >
-        <button class="link small" @click="edit">Edit</button>
-        <button
-          v-if="session.manages && person.working !== 'removed'"
-          class="link small"
-          @click="archiving.open = true"
-        >
+        <button class="link small" @click="editing = true">Edit</button>
+        <button v-if="session.manages && person.working !== 'removed'" class="link small" @click="archiving = true">
           Archive
         </button>
       </div>
@@ -355,26 +249,7 @@ function sent(): void {
               >Undo “{{ lastUndoable.title }}”</v-btn
             >
           </div>
-          <ol class="history">
-            <li v-for="entry in entries" :key="entry.id" :class="{ undone: entry.undone }">
-              <span class="when num dim small">{{ times.moment(entry.at) }}</span>
-              <span class="sign"><StepIcon v-if="entry.knot" :kind="entry.knot" :size="15" color="var(--pine)" /></span>
-              <div>
-                <p>
-                  <b>{{ entry.title }}</b> <span v-if="entry.by" class="dim">{{ entry.by }}</span>
-                  <span v-if="entry.undone" class="chip">undone</span>
-                </p>
-                <p v-if="entry.body" class="pre quote">{{ entry.body }}</p>
-                <p v-if="entry.note" class="pre quote">{{ entry.note }}</p>
-                <ul v-if="entry.changes.length">
-                  <li v-for="(change, index) in entry.changes" :key="index">
-                    {{ change.says }} <span class="dim small">· {{ change.because }}</span>
-                  </li>
-                </ul>
-              </div>
-              <button v-if="entry.canUndo" class="link small" @click="takeBack(entry)">Undo</button>
-            </li>
-          </ol>
+          <ActivityList :entries="entries" @undo="takeBack" />
         </div>
         <aside>
           <ReachPanel :person="person" @changed="read" />
@@ -417,83 +292,9 @@ function sent(): void {
       <CallSheet v-model="calling" :prospect-id="id" :purpose="purpose" @done="read" />
       <DealDialog v-model="dealing" :person="person" @done="read" />
       <PlanDialog v-model="planning" :person="person" :has-phone="person.phones.length > 0" @done="read" />
-      <v-dialog v-model="archiving.open" max-width="420" aria-label="Archive">
-        <v-card class="pa-5">
-          <form class="stack" @submit.prevent="archive">
-            <h2>Archive {{ person.name }}</h2>
-            <p class="dim">Nothing more goes to them, and they leave lists and the Desk. Their history stays.</p>
-            <v-text-field
-              v-model="archiving.reason"
-              v-focus
-              label="Why"
-              maxlength="500"
-              :error-messages="wrong?.at('reason')"
-            />
-            <div class="row">
-              <v-btn type="submit" color="primary">Archive</v-btn
-              ><v-btn variant="text" @click="archiving.open = false">Cancel</v-btn>
-            </div>
-          </form>
-        </v-card>
-      </v-dialog>
+      <ArchivePerson v-model="archiving" :person="person" @done="read" />
       <StageDialog v-model="moving" :person="person" :stages="stages" :gate-fields="gateFields" @done="read" />
-      <v-dialog v-model="editing" max-width="560" aria-label="Edit">
-        <v-card class="pa-5">
-          <form class="stack" @submit.prevent="save">
-            <h2>Edit {{ person.name }}</h2>
-            <div class="pair">
-              <v-text-field
-                v-model="fields.firstName"
-                label="First name"
-                :error-messages="wrong?.at('firstName')"
-              /><v-text-field v-model="fields.lastName" label="Last name" />
-            </div>
-            <div class="pair">
-              <v-text-field v-model="fields.title" label="Job title" /><v-select
-                v-model="fields.ownerId"
-                :items="owners"
-                item-value="id"
-                item-title="name"
-                label="Owner"
-                hint="What is planned moves along"
-                persistent-hint
-              />
-            </div>
-            <div class="pair">
-              <v-text-field v-model="fields.city" label="City" /><v-text-field
-                v-model="fields.region"
-                label="State or region"
-              />
-            </div>
-            <div class="pair">
-              <CountryField
-                v-model="fields.country"
-                label="Country"
-                clearable
-                :error-messages="wrong?.at('country')"
-              /><ZoneField
-                v-model="fields.zone"
-                label="Time zone"
-                clearable
-                hint="Empty: by address, then number"
-                persistent-hint
-                :error-messages="wrong?.at('zone')"
-              />
-            </div>
-            <div class="pair">
-              <v-text-field
-                v-model="fields.addPhone"
-                label="Add phone"
-                :error-messages="wrong?.at('phone')"
-              /><v-text-field v-model="fields.addEmail" label="Add email" :error-messages="wrong?.at('email')" />
-            </div>
-            <div class="row">
-              <v-btn type="submit" color="primary">Save</v-btn
-              ><v-btn variant="text" @click="editing = false">Cancel</v-btn>
-            </div>
-          </form>
-        </v-card>
-      </v-dialog>
+      <EditPerson v-model="editing" :person="person" @done="read" />
     </template>
   </div>
 </template>
@@ -519,63 +320,11 @@ aside .panel p .link {
   min-height: 24px;
   line-height: 24px;
 }
-.wrap {
-  flex-wrap: wrap;
-  justify-content: flex-end;
-}
 .pinned {
   margin-top: 10px;
 }
 .acts {
   flex-wrap: wrap;
-}
-.history {
-  list-style: none;
-  margin: 10px 0 0;
-  padding: 0;
-}
-.history > li {
-  display: grid;
-  grid-template-columns: 118px 22px 1fr auto;
-  gap: 6px;
-  padding: 8px 0;
-  border-top: 1px solid var(--line);
-  align-items: start;
-}
-.history ul {
-  margin: 2px 0 0;
-  padding-left: 16px;
-}
-.undone ul,
-.undone .quote {
-  color: var(--dim);
-  text-decoration: line-through;
-}
-.undone b {
-  text-decoration: line-through;
-}
-.quote {
-  border-left: 3px solid var(--line);
-  padding-left: 8px;
-  margin: 3px 0;
-  max-height: 200px;
-  overflow: auto;
-}
-.stack {
-  display: grid;
-  gap: 12px;
-}
-.pair {
-  align-items: start;
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 12px;
-}
-.when {
-  padding-top: 1px;
-}
-.head {
-  align-items: start;
 }
 @media (max-width: 900px) {
   .cols {

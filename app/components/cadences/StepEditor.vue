@@ -1,0 +1,181 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue'
+import type { StepDraft } from '#shared/api/cadences'
+import { mergeFields } from '#shared/api/fields'
+import { call } from '~/composables/api'
+import { useSession } from '~/stores/session'
+
+/** One step of a cadence: its name, its wait, and what it says; for an email, as one reader gets it too. */
+const props = defineProps<{
+  step: StepDraft
+  index: number
+  count: number
+  /** How many are at the step. */
+  people: number
+  planned: { subject: string | null; body: string | null; missing: readonly string[] } | undefined
+  /** For whom it is previewed. */
+  who: string | null | undefined
+  errorAt: (field: string) => string | undefined
+}>()
+const emit = defineEmits<{ change: [changed: Partial<StepDraft>]; shift: [by: number]; remove: [] }>()
+const session = useSession()
+const UNITS = [
+  { value: 'hours', title: 'hours' },
+  { value: 'days', title: 'days' },
+  { value: 'business_days', title: 'business days' },
+]
+const KINDS = { email: 'Email', call: 'Call', task: 'Task' } as const
+const frame = ref<'edit' | 'preview'>('edit')
+const field = <K extends 'name' | 'subject' | 'body'>(key: K) =>
+  computed({ get: () => props.step[key], set: (value) => emit('change', { [key]: value }) })
+const [name, subject, body] = [field('name'), field('subject'), field('body')]
+const wait = <K extends 'amount' | 'unit'>(key: K) =>
+  computed({
+    get: () => props.step.wait[key],
+    set: (value) => emit('change', { wait: { ...props.step.wait, [key]: value } }),
+  })
+const [amount, unit] = [wait('amount'), wait('unit')]
+const removing = ref(false)
+/** Asks first where people are at the step: they go on to the next one. */
+function askRemove(): void {
+  if (props.people) removing.value = true
+  else emit('remove')
+}
+function remove(): void {
+  removing.value = false
+  emit('remove')
+}
+const mergeable = ref<{ name: string; label: string }[]>([])
+onMounted(async () => {
+  mergeable.value = await call(mergeFields).then(
+    ({ fields }) => fields,
+    () => [],
+  )
+})
+/** Without a fallback: where the value is missing, that one email waits for it. */
+const fieldTag = (name: string) => `{{ ${name} }}`
+function insert(name: string): void {
+  body.value += fieldTag(name)
+}
+</script>
+
+<template>
+  <section class="panel edit">
+    <div class="spread">
+      <h2>{{ index + 1 }}. {{ KINDS[step.kind] }}</h2>
+      <div v-if="session.manages" class="row">
+        <v-btn size="small" variant="text" :disabled="index === 0" @click="emit('shift', -1)">Move up</v-btn
+        ><v-btn size="small" variant="text" :disabled="index === count - 1" @click="emit('shift', 1)">Move down</v-btn
+        ><v-btn size="small" variant="text" color="error" @click="askRemove">Delete</v-btn>
+      </div>
+    </div>
+    <v-text-field v-model="name" label="Name" maxlength="200" />
+    <div class="row">
+      <v-text-field
+        v-model.number="amount"
+        type="number"
+        min="0"
+        max="730"
+        :label="index === 0 ? 'Wait after enrolling' : 'Wait after the step before'"
+        :error-messages="errorAt('wait.amount')"
+      />
+      <v-select v-model="unit" :items="UNITS" label="Unit" />
+    </div>
+    <template v-if="step.kind === 'email'">
+      <div class="row tabs">
+        <button class="plain" :class="{ on: frame === 'edit' }" @click="frame = 'edit'">Template</button
+        ><button class="plain" :class="{ on: frame === 'preview' }" @click="frame = 'preview'">
+          As {{ who ?? 'somebody' }} gets it
+        </button>
+      </div>
+      <template v-if="frame === 'edit'">
+        <v-text-field v-model="subject" label="Subject" maxlength="300" :error-messages="errorAt('subject')" />
+        <v-textarea v-model="body" label="Text" rows="10" auto-grow :error-messages="errorAt('body')" />
+      </template>
+      <div v-else class="letter">
+        <b>{{ planned?.subject || '(no subject)' }}</b>
+        <p class="pre">{{ planned?.body }}</p>
+      </div>
+      <p v-if="planned?.missing.length" class="notice">
+        For {{ who }} there is no {{ planned!.missing.join(', ').replaceAll('_', ' ') }}, and no fallback: this mail
+        would be held back.
+      </p>
+    </template>
+    <v-textarea
+      v-else
+      v-model="body"
+      :label="step.kind === 'call' ? 'Script' : 'What to do'"
+      rows="8"
+      auto-grow
+      :error-messages="errorAt('body')"
+    />
+    <p v-if="frame === 'edit' || step.kind !== 'email'" class="dim small">
+      Fields:
+      <button
+        v-for="one in mergeable"
+        :key="one.name"
+        class="plain chip"
+        :title="fieldTag(one.name)"
+        @click="insert(one.name)"
+      >
+        {{ one.label }}
+      </button>
+    </p>
+    <v-dialog v-model="removing" max-width="420" aria-label="Delete the step">
+      <v-card class="pa-5"
+        ><h2>Delete “{{ step.name }}”</h2>
+        <p class="my-3">
+          {{ people.toLocaleString('en-US') }}
+          {{ people === 1 ? 'prospect is' : 'prospects are' }} at this step. Once you save, they go on to the step after
+          it; at the last step they finish the cadence.
+        </p>
+        <div class="row">
+          <v-btn color="error" @click="remove()">Delete</v-btn
+          ><v-btn variant="text" @click="removing = false">Cancel</v-btn>
+        </div></v-card
+      >
+    </v-dialog>
+  </section>
+</template>
+
+<style scoped>
+.edit {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+.tabs {
+  gap: 18px;
+  border-bottom: 1px solid var(--line);
+}
+.tabs button {
+  padding: 4px 0;
+  color: var(--dim);
+}
+.tabs .on {
+  color: var(--ink);
+  box-shadow: inset 0 -2px var(--amber);
+}
+.letter {
+  background: #fff;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  padding: 14px 16px;
+  min-height: 220px;
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+.chip {
+  margin: 2px;
+}
+.chip:hover {
+  background: var(--pine-soft);
+}
+@media (max-width: 760px) {
+  .spread,
+  .row {
+    flex-wrap: wrap;
+  }
+}
+</style>

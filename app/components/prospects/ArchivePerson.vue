@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { editProspect, type Prospect } from '#shared/api/prospects'
+import { ApiError, call } from '~/composables/api'
+import { useNotices } from '~/stores/notices'
+
+/** Archives a person, with the reason. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ person: Prospect }>()
+const emit = defineEmits<{ done: [] }>()
+const notices = useNotices()
+const reason = ref('')
+const wrong = ref<ApiError | null>(null)
+watch(open, () => {
+  reason.value = ''
+  wrong.value = null
+})
+async function archive(): Promise<void> {
+  const body = { version: props.person.version, working: 'removed' as const, reason: reason.value }
+  wrong.value = null
+  try {
+    await call(editProspect, { params: { id: props.person.id }, body })
+    notices.say(`${props.person.name} is archived.`)
+    open.value = false
+    emit('done')
+  } catch (error) {
+    notices.wrong(error)
+    if (!(error instanceof ApiError)) return
+    if (error.problems.length) wrong.value = error
+    if (error.code === 'conflict') emit('done')
+  }
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="420" aria-label="Archive">
+    <v-card class="pa-5">
+      <form class="stack" @submit.prevent="archive">
+        <h2>Archive {{ person.name }}</h2>
+        <p class="dim">Nothing more goes to them, and they leave lists and the Desk. Their history stays.</p>
+        <v-text-field v-model="reason" v-focus label="Why" maxlength="500" :error-messages="wrong?.at('reason')" />
+        <div class="row">
+          <v-btn type="submit" color="primary">Archive</v-btn>
+          <v-btn variant="text" @click="open = false">Cancel</v-btn>
+        </div>
+      </form>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.stack {
+  display: grid;
+  gap: 12px;
+}
+</style>

@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import type { Prospect } from '#shared/api/prospects'
+import { useTimes } from '~/composables/times'
+
+/** Who a person is, at a glance: name, title, company and tags; status, rating, stage, and what time it is there. */
+defineProps<{ person: Prospect; now: number }>()
+const emit = defineEmits<{ changed: [] }>()
+const times = useTimes()
+const COMPANY_COLORS: Record<string, string> = { customer: 'pine', in_deal: 'amber' }
+</script>
+
+<template>
+  <div class="spread head">
+    <div>
+      <h1>{{ person.name }}</h1>
+      <p class="dim">
+        {{ person.title }}<template v-if="person.title && person.company">, </template
+        ><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink>
+      </p>
+      <TagLine :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
+    </div>
+    <div class="row wrap">
+      <span v-if="person.working !== 'in_work'" class="chip clay">{{
+        person.working === 'removed' ? 'archived' : 'paused'
+      }}</span><span v-if="person.rating" class="chip" :class="{ amber: person.rating === 'hot' }">{{
+        person.rating
+      }}</span
+      ><span v-if="person.score" class="chip"
+        >score <span class="num">{{ person.score }}</span></span
+      >
+      <span class="chip slate">{{ person.stage.name }}</span>
+      <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"
+        ><span class="num">{{ times.clock(now, person.zone) }}</span> there</span
+      >
+      <span
+        v-if="person.company && person.company.standing !== 'open'"
+        class="chip"
+        :class="COMPANY_COLORS[person.company.standing] ?? 'clay'"
+        >company: {{ person.company.standing.replaceAll('_', ' ') }}</span
+      >
+      <span v-if="person.stopCall" class="chip clay">no calls</span
+      ><span v-if="person.stopEmail" class="chip clay">no email</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.head {
+  align-items: start;
+}
+.wrap {
+  flex-wrap: wrap;
+  justify-content: flex-end;
+}
+</style>
