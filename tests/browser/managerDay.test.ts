@@ -86,7 +86,7 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Validate' }).click()
   await expect(page.getByRole('heading', { name: 'Review' })).toBeVisible({ timeout: 60_000 })
-  await expect(page.locator('.sums')).toContainText(/4,899new0existing.*100merged.*1invalid/s)
+  await expect(page.locator('.sums')).toContainText(/4,899new\s*0existing.*100merged.*1invalid/s)
   await expect(
     page.getByText(/rows? (is|are) taken without a cell that could not be read: \d+ × bad email/),
   ).toBeVisible()
