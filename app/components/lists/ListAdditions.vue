@@ -79,7 +79,7 @@ function toggle(): void {
         </button>
         <div v-if="looked?.id === addition.id" class="panel ink" role="status">
           <p v-if="!looked.comes && !looked.goes">
-            Nobody would come or go. <button class="link small" @click="looked = null">Good</button>
+            Nobody would come or go. <button class="link small" @click="looked = null">Done</button>
           </p>
           <template v-else
             ><p>

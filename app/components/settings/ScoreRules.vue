@@ -37,7 +37,7 @@ await call(getScore).then((told) => {
   <section v-if="score">
     <h2>Score</h2>
     <p class="dim mb-4">
-      Points for what people do. Whoever is not rated by hand is warm or hot from so many points on, and cold with
+      Points for what people do. Prospects not rated by hand are warm or hot from so many points on, and cold with
       fewer.
     </p>
     <form class="worth" @submit.prevent="save">

@@ -13,13 +13,13 @@ const over = ref(false)
 const share = ref<number | null>(null)
 const wrong = ref('')
 const STATES: Record<Import['state'], string> = {
-  uploading: 'arriving',
-  uploaded: 'waits for its columns',
-  checking: 'being checked',
-  checked: 'waits for your word',
-  writing: 'being brought in',
+  uploading: 'uploading',
+  uploaded: 'columns to map',
+  checking: 'validating',
+  checked: 'ready to import',
+  writing: 'importing',
   done: 'done',
-  failed: 'could not be read',
+  failed: 'failed',
 }
 onMounted(() =>
   call(listImports).then((answer) => {

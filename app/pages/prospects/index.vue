@@ -126,17 +126,17 @@ const { comeBack } = useComeBack({
 })
 useKeys([
   { key: 'j', says: 'Next row', run: () => void table.value?.step(1) },
-  { key: 'k', says: 'Row before', run: () => void table.value?.step(-1) },
-  { key: ' ', says: 'Choose who has the cursor, or let go', on: '.name', run: () => table.value?.pickHere() },
+  { key: 'k', says: 'Previous row', run: () => void table.value?.step(-1) },
+  { key: ' ', says: 'Select this row, or clear it', on: '.name', run: () => table.value?.pickHere() },
   {
     key: 'c',
-    says: 'Change those who are chosen',
+    says: 'Bulk action for those selected',
     run: () => {
       changing.value = picked.value.size > 0
     },
   },
-  { key: 'f', says: 'Find among them', run: () => head.value?.focus() },
-  { key: 'a', says: 'Another condition', run: () => sentence.value?.add() },
+  { key: 'f', says: 'Search this list', run: () => head.value?.focus() },
+  { key: 'a', says: 'Add filter', run: () => sentence.value?.add() },
   {
     key: 'w',
     says: 'Work this list',
