@@ -73,10 +73,15 @@ async function claim(
   return rows
 }
 
-/** What may be done together: entries that were in hand when a program ended are done alone, after the others. */
+/**
+ * What may be done together. Entries that were in hand when a program ended are done alone, after the others; first
+ * those that were least often, so that one which ends the program again and again does not keep the rest back.
+ */
 function apart(entries: readonly ClaimedEntry[]): readonly DueEntry[] {
   const sound = entries.filter((entry) => entry.crashes === 0)
-  return sound.length ? sound : entries.slice(0, 1)
+  if (sound.length) return sound
+  const fewest = Math.min(...entries.map((entry) => entry.crashes))
+  return entries.filter((entry) => entry.crashes === fewest).slice(0, 1)
 }
 
 async function doOneByOne<T>(
@@ -142,8 +147,8 @@ async function noteInHand(hand: Hand | null, entries: readonly DueEntry[]): Prom
 }
 
 /**
- * Counts a crash for everything that a worker had in hand when it ended. An entry that was in hand alone, and has been
- * there at the third crash, is set aside.
+ * Counts a crash for everything that a worker had in hand when it ended. One in the midst of others says nothing about
+ * any of them yet; an entry that was in hand alone at three more crashes is set aside.
  */
 export async function noteCrash(workerId: string): Promise<void> {
   await db().query(
@@ -165,7 +170,7 @@ export async function noteCrash(workerId: string): Promise<void> {
       from in_hand i
       where a.ref_id = i.ref_id and a.set_aside_at is null
     `,
-    [workerId, ALLOWED_FAILURES],
+    [workerId, 1 + ALLOWED_FAILURES],
   )
 }
 

@@ -8,6 +8,7 @@ import { smtpChannel } from '../channels/mail/transport'
 import { indexOwnFields } from '../db/fieldIndexes'
 import { db } from '../db/pool'
 import { takeDueSteps } from '../engine/agenda'
+import { holidayTables } from '../engine/holidays'
 import { planMissingActions } from '../engine/nextActions'
 import { env } from '../environment'
 import { log, loggable } from '../log'
@@ -18,7 +19,7 @@ import { rescore } from '../services/score'
 import { forgetOldTexts, sendSystemEmail } from '../services/systemEmails'
 import { stepClock } from '../services/clock'
 import { clearUp, stayAlive } from './life'
-import { sql } from '../db/sql'
+import { firstRow, sql } from '../db/sql'
 
 /** A worker process at work. */
 export interface Worker {
@@ -50,6 +51,7 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   const channel = smtpChannel()
   let running = true
   const life = await stayAlive(workerId, complain)
+  await workOutHolidays().catch((error: unknown) => complain('Holidays', error))
   // Only once it is known to live: whose jobs are whose is written down beside that.
   const jobs = runJobs(workerId, complain)
   const inbound =
@@ -125,6 +127,20 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       await life.end()
     },
   }
+}
+
+/**
+ * Works out this year's holidays of the team's country, which takes most of a second, before anything is in hand: what
+ * a worker has in hand when it is killed counts as touched by the crash.
+ */
+async function workOutHolidays(): Promise<void> {
+  const team = await firstRow(
+    db().query<{ country: string; today: string }>(sql`
+      select country, to_char(world_now() at time zone zone, 'YYYY-MM-DD') as today
+      from team
+    `),
+  )
+  if (team) void holidayTables()[team.country]?.[team.today]
 }
 
 /**
