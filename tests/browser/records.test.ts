@@ -199,6 +199,8 @@ test('a list that promises shows every thread, and the next touch is planned fro
   await expect(page.getByText('Nobody matches these filters.')).toBeVisible()
   await page.getByRole('button', { name: 'Clear filters' }).click()
   await page.getByLabel('Search', { exact: true }).fill(name)
+  // Once they alone are found, the rows are not read again.
+  await expect(page.getByRole('status').filter({ hasText: /^1 person$/ })).toBeVisible()
   await row.getByRole('button', { name: /Plan the next step/ }).click()
   // Typed straight away: the line has the cursor.
   await expect(page.getByRole('textbox', { name: /^When/ })).toBeFocused()
