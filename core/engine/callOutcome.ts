@@ -1,6 +1,6 @@
 import { DAY, type Id } from '../instant'
 import { isZone } from '../calendar/local'
-import type { Course } from './course'
+import type { ReactionContext } from './reactionContext'
 import { openDealOf } from './deals'
 import type { Because } from './effects'
 import type { Happening, OutcomeDetails } from './happenings'
@@ -45,13 +45,13 @@ import {
 type CallLogged = Extract<Happening, { kind: 'callLogged' }>
 
 /** The open task a logged call answers: the one named, else what is due for this person by phone. */
-export function taskInHand(course: Course, prospect: Prospect, taskId: string | null): Task | null {
-  const open = ofProspect(course.situation, 'task', prospect.id).filter((task) => task.state === 'open')
+export function taskInHand(context: ReactionContext, prospect: Prospect, taskId: string | null): Task | null {
+  const open = ofProspect(context.situation, 'task', prospect.id).filter((task) => task.state === 'open')
   if (taskId) return open.find((task) => task.id === taskId) ?? null
   return (
     open
       .filter((task) => ['call', 'call_back', 'follow_up', 'first_contact'].includes(task.kind))
-      .filter((task) => task.dueAt <= course.now)
+      .filter((task) => task.dueAt <= context.now)
       .sort((a, b) => a.lane - b.lane || a.dueAt - b.dueAt)[0] ?? null
   )
 }
@@ -60,10 +60,10 @@ export function taskInHand(course: Course, prospect: Prospect, taskId: string | 
  * The enrollment a call belongs to: its task's, else the one that waits on a promised call, else the one waiting at a
  * call step.
  */
-function enrollmentInHand(course: Course, prospect: Prospect, task: Task | null): Enrollment | null {
-  const open = openEnrollments(course.situation, prospect.id)
+function enrollmentInHand(context: ReactionContext, prospect: Prospect, task: Task | null): Enrollment | null {
+  const open = openEnrollments(context.situation, prospect.id)
   const atCall = (row: Enrollment) => {
-    const cadence = cadenceOf(course, row)
+    const cadence = cadenceOf(context, row)
     return cadence !== null && currentStep(cadence, row)?.kind === 'call'
   }
   return (
@@ -75,10 +75,10 @@ function enrollmentInHand(course: Course, prospect: Prospect, task: Task | null)
 }
 
 /** The call step's own task, where a call made early or by hand has done it. */
-function stepTask(course: Course, enrollment: Enrollment | null): Task | null {
+function stepTask(context: ReactionContext, enrollment: Enrollment | null): Task | null {
   if (enrollment?.state !== 'active') return null
   return (
-    ofProspect(course.situation, 'task', enrollment.prospectId).find(
+    ofProspect(context.situation, 'task', enrollment.prospectId).find(
       (task) =>
         task.state === 'open' &&
         task.kind === 'call' &&
@@ -89,34 +89,34 @@ function stepTask(course: Course, enrollment: Enrollment | null): Task | null {
 }
 
 /** Checks what the outcome asks for; each lack becomes a problem at its field. */
-function checkDetails(course: Course, prospect: Prospect, outcome: Outcome, details: OutcomeDetails): void {
+function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Outcome, details: OutcomeDetails): void {
   for (const ask of outcome.asks) {
     if (ask === 'callBackAt' && details.callBackAt === undefined) {
-      course.refuse('callBackAt', 'When should the call back be?')
+      context.refuse('callBackAt', 'When should the call back be?')
     }
-    if (ask === 'reason' && !details.reason?.trim()) course.refuse('reason', 'Which reason did they give?')
-    if (ask === 'note' && !details.note?.trim()) course.refuse('note', 'This outcome wants a note')
-    if (ask === 'meeting' && !details.meeting) course.refuse('meeting', 'When is the meeting?')
+    if (ask === 'reason' && !details.reason?.trim()) context.refuse('reason', 'Which reason did they give?')
+    if (ask === 'note' && !details.note?.trim()) context.refuse('note', 'This outcome wants a note')
+    if (ask === 'meeting' && !details.meeting) context.refuse('meeting', 'When is the meeting?')
     // Who the right person is need not be known; but a number or an address is somebody's.
     if (ask === 'referral' && (details.referral?.email || details.referral?.phone) && !nameOf(details.referral)) {
-      course.refuse('referral', 'Enter their name')
+      context.refuse('referral', 'Enter their name')
     }
   }
-  if (details.callBackAt !== undefined && details.callBackAt <= course.now) {
-    course.refuse('callBackAt', 'That time has passed')
+  if (details.callBackAt !== undefined && details.callBackAt <= context.now) {
+    context.refuse('callBackAt', 'That time has passed')
   }
   if (details.callBackAt !== undefined && prospect.stopCall) {
-    course.refuse('callBackAt', `${fullName(prospect)} asked for no calls`)
+    context.refuse('callBackAt', `${fullName(prospect)} asked for no calls`)
   }
-  if (details.meeting && details.meeting.startAt <= course.now) course.refuse('meeting', 'That time has passed')
+  if (details.meeting && details.meeting.startAt <= context.now) context.refuse('meeting', 'That time has passed')
   if (details.meeting && !isZone(details.meeting.zone)) {
-    course.refuse('meeting', `Nobody knows the time zone "${details.meeting.zone}"`)
+    context.refuse('meeting', `Nobody knows the time zone "${details.meeting.zone}"`)
   }
 }
 
 /** What the touch counts as: an attempt only where there was a call, unless the team counts every one. */
-function countsAs(course: Course, outcome: Outcome, { call }: CallLogged): Outcome['countsAs'] {
-  return outcome.countsAs === 'attempt' && !call && !course.playbook.countsUncalled ? 'neither' : outcome.countsAs
+function countsAs(context: ReactionContext, outcome: Outcome, { call }: CallLogged): Outcome['countsAs'] {
+  return outcome.countsAs === 'attempt' && !call && !context.playbook.countsUncalled ? 'neither' : outcome.countsAs
 }
 
 function applies(consequence: Consequence, attempts: number): boolean {
@@ -127,28 +127,28 @@ function applies(consequence: Consequence, attempts: number): boolean {
 }
 
 /** What follows from a logged call: the touch, its task done, then every consequence of the outcome in order. */
-export function onCallLogged(course: Course, happening: CallLogged): void {
-  const prospect = course.situation.prospect[happening.prospectId]!
-  const outcome = course.playbook.outcomes[happening.outcomeId]
-  if (!outcome) return course.refuse('outcome', 'There is no such outcome')
-  if (happening.taskId && course.situation.task[happening.taskId]?.state !== 'open') {
-    return course.refuse('task', 'This has been dealt with already')
+export function onCallLogged(context: ReactionContext, happening: CallLogged): void {
+  const prospect = context.situation.prospect[happening.prospectId]!
+  const outcome = context.playbook.outcomes[happening.outcomeId]
+  if (!outcome) return context.refuse('outcome', 'There is no such outcome')
+  if (happening.taskId && context.situation.task[happening.taskId]?.state !== 'open') {
+    return context.refuse('task', 'This has been dealt with already')
   }
-  checkDetails(course, prospect, outcome, happening.details)
-  if (course.problems.length) return
+  checkDetails(context, prospect, outcome, happening.details)
+  if (context.problems.length) return
   const because: Because = { by: 'outcome', id: outcome.id }
-  const asked = taskInHand(course, prospect, happening.taskId)
+  const asked = taskInHand(context, prospect, happening.taskId)
   // An email that waits is not done by a call: it stays on the Desk.
   const given = asked?.kind === 'check_mail' ? null : asked
-  const enrollment = enrollmentInHand(course, prospect, given)
-  const task = given ?? stepTask(course, enrollment)
-  const phoneId = happening.phoneId ?? usablePhones(course.situation, prospect.id)[0]?.id ?? null
+  const enrollment = enrollmentInHand(context, prospect, given)
+  const task = given ?? stepTask(context, enrollment)
+  const phoneId = happening.phoneId ?? usablePhones(context.situation, prospect.id)[0]?.id ?? null
   touch(
-    course,
+    context,
     prospect,
     {
       kind: task?.kind === 'meeting_result' ? 'meeting' : 'call',
-      countsAs: countsAs(course, outcome, happening),
+      countsAs: countsAs(context, outcome, happening),
       outcomeId: outcome.id,
       phoneId,
       reason: happening.details.reason?.trim() || null,
@@ -157,14 +157,14 @@ export function onCallLogged(course: Course, happening: CallLogged): void {
     },
     because,
   )
-  if (task) course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, because)
-  dropUnchosenPlan(course, prospect)
-  const attempts = attemptsOf(course.situation, prospect.id)
+  if (task) context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, because)
+  dropUnchosenPlan(context, prospect)
+  const attempts = attemptsOf(context.situation, prospect.id)
   for (const consequence of outcome.consequences) {
     if (applies(consequence, attempts)) {
       follow(
-        course,
-        course.situation.prospect[prospect.id]!,
+        context,
+        context.situation.prospect[prospect.id]!,
         enrollment,
         phoneId,
         consequence,
@@ -176,7 +176,7 @@ export function onCallLogged(course: Course, happening: CallLogged): void {
 }
 
 function follow(
-  course: Course,
+  context: ReactionContext,
   prospect: Prospect,
   enrollment: Enrollment | null,
   phoneId: string | null,
@@ -184,60 +184,61 @@ function follow(
   details: OutcomeDetails,
   because: Because,
 ): void {
-  const outcome = course.happening.kind === 'callLogged' ? course.playbook.outcomes[course.happening.outcomeId] : null
+  const outcome =
+    context.happening.kind === 'callLogged' ? context.playbook.outcomes[context.happening.outcomeId] : null
   switch (consequence.do) {
     case 'advance':
-      if (enrollment && course.situation.enrollment[enrollment.id]!.state !== 'ended') {
-        advance(course, prospect, course.situation.enrollment[enrollment.id]!, because)
+      if (enrollment && context.situation.enrollment[enrollment.id]!.state !== 'ended') {
+        advance(context, prospect, context.situation.enrollment[enrollment.id]!, because)
       }
       return
     case 'callBack':
       if (details.callBackAt === undefined) return
-      replacePlans(course, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
+      replacePlans(context, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
         by: 'law',
         says: PLAN_REPLACED,
       })
       makeTask(
-        course,
+        context,
         prospect,
         {
           kind: 'call_back',
           lane: 1,
           title: 'Call back as promised',
           dueAt: details.callBackAt,
-          ownerId: course.happening.actorId ?? prospect.ownerId,
+          ownerId: context.happening.actorId ?? prospect.ownerId,
         },
         because,
       )
       if (enrollment) {
-        course.change('pauseEnrollment', 'enrollment', enrollment.id, { state: 'paused', dueAt: null }, because)
+        context.change('pauseEnrollment', 'enrollment', enrollment.id, { state: 'paused', dueAt: null }, because)
       }
       return
     case 'exit': {
       // A call that belongs to no cadence ends none.
       if (consequence.scope === 'cadence') {
-        if (enrollment) endEnrollment(course, course.situation.enrollment[enrollment.id]!, consequence.as, because)
+        if (enrollment) endEnrollment(context, context.situation.enrollment[enrollment.id]!, consequence.as, because)
         return
       }
-      endAll(course, prospect, [], consequence.as, because)
-      if (consequence.scope === 'company') endForColleagues(course, prospect, consequence.as, because)
+      endAll(context, prospect, [], consequence.as, because)
+      if (consequence.scope === 'company') endForColleagues(context, prospect, consequence.as, because)
       return
     }
     case 'moveStage': {
       // Where no reason is asked for, the outcome itself is the reason.
       const given = { reason: details.reason?.trim() || (outcome?.name ?? null), note: details.note ?? null }
       const people =
-        consequence.scope === 'company' ? [prospect, ...colleaguesOf(course.situation, prospect)] : [prospect]
+        consequence.scope === 'company' ? [prospect, ...colleaguesOf(context.situation, prospect)] : [prospect]
       for (const person of people) {
-        const kind = course.playbook.stages[person.stageId]?.kind
+        const kind = context.playbook.stages[person.stageId]?.kind
         const fits = consequence.onlyFrom
           ? consequence.onlyFrom.includes(person.stageId)
           : person === prospect || kind === 'open' || kind === 'parked'
         // A colleague whom the gate holds back stays where they are; only the person called can be asked for what it
         // wants.
-        if (fits && (person.id === prospect.id || passes(course, person, consequence.to, given))) {
+        if (fits && (person.id === prospect.id || passes(context, person, consequence.to, given))) {
           moveStage(
-            course,
+            context,
             person,
             consequence.to,
             person.id === prospect.id ? given : { ...given, override: 'company' },
@@ -248,42 +249,42 @@ function follow(
       return
     }
     case 'setCompanyStanding': {
-      const company = companyOf(course.situation, prospect)
+      const company = companyOf(context.situation, prospect)
       if (!company) return
-      course.change('setCompanyStanding', 'company', company.id, { standing: consequence.to }, because)
+      context.change('setCompanyStanding', 'company', company.id, { standing: consequence.to }, because)
       const exit = exitOfStanding(consequence.to)
-      if (exit) stopCompany(course, [prospect, ...colleaguesOf(course.situation, prospect)], exit, because)
+      if (exit) stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, because)
       return
     }
     case 'markNumber':
-      if (phoneId) markNumber(course, prospect, phoneId, consequence.as, because)
+      if (phoneId) markNumber(context, prospect, phoneId, consequence.as, because)
       return
     case 'stop':
-      return setStop(course, prospect, consequence.channel, true, because)
+      return setStop(context, prospect, consequence.channel, true, because)
     case 'makeTask': {
-      replacePlans(course, prospect, ['first_contact', 'follow_up', 'call'], { by: 'law', says: PLAN_REPLACED })
-      const dueAt = workingMoment(course, prospect, course.now + consequence.days * DAY)
-      makeTask(course, prospect, { kind: 'follow_up', lane: 2, title: consequence.title, dueAt }, because)
+      replacePlans(context, prospect, ['first_contact', 'follow_up', 'call'], { by: 'law', says: PLAN_REPLACED })
+      const dueAt = workingMoment(context, prospect, context.now + consequence.days * DAY)
+      makeTask(context, prospect, { kind: 'follow_up', lane: 2, title: consequence.title, dueAt }, because)
       return
     }
     case 'bookMeeting':
-      return bookMeeting(course, prospect, details, because)
+      return bookMeeting(context, prospect, details, because)
     case 'openDeal': {
-      const company = companyOf(course.situation, prospect)
+      const company = companyOf(context.situation, prospect)
       // One deal at a company at a time, unless somebody asks for another by hand.
-      if (openDealOf(course, prospect)) return
-      course.create(
+      if (openDealOf(context, prospect)) return
+      context.create(
         'openDeal',
         'deal',
         {
-          id: course.newId(),
+          id: context.newId(),
           companyId: company?.id ?? null,
           prospectId: prospect.id,
-          ownerId: prospect.ownerId ?? course.happening.actorId,
+          ownerId: prospect.ownerId ?? context.happening.actorId,
           name: company?.name ?? fullName(prospect),
           state: 'open',
           likelihood: consequence.likelihood,
-          openedAt: course.now,
+          openedAt: context.now,
           value: null,
           stageId: null,
           expectedClose: null,
@@ -295,7 +296,7 @@ function follow(
       return
     }
     case 'addReferral':
-      return addReferral(course, prospect, details, because)
+      return addReferral(context, prospect, details, because)
   }
 }
 
@@ -307,15 +308,15 @@ export function exitOfStanding(standing: CompanyStanding): ExitReason | null {
 
 /** Whether a colleague passes a gate on what was said at their company: that conversation counts for them, too. */
 function passes(
-  course: Course,
+  context: ReactionContext,
   person: Prospect,
   to: Id,
   given: { reason: string | null; note: string | null },
 ): boolean {
-  const stage = course.playbook.stages[to]
+  const stage = context.playbook.stages[to]
   return (
     !stage ||
-    !gateLacks(stage, { ...gateFacts(course, person, given), reached: true }, course.playbook.ownFields).length
+    !gateLacks(stage, { ...gateFacts(context, person, given), reached: true }, context.playbook.ownFields).length
   )
 }
 
@@ -323,54 +324,54 @@ function passes(
  * Takes everyone else at the company out of their cadences; a booked meeting leaves those alone whose cadence says that
  * only who booked leaves.
  */
-function endForColleagues(course: Course, prospect: Prospect, as: ExitReason, because: Because): void {
-  for (const colleague of colleaguesOf(course.situation, prospect)) {
-    for (const enrollment of openEnrollments(course.situation, colleague.id)) {
-      const stays = as === 'meeting_booked' && cadenceOf(course, enrollment)?.exits.booked === 'person'
+function endForColleagues(context: ReactionContext, prospect: Prospect, as: ExitReason, because: Because): void {
+  for (const colleague of colleaguesOf(context.situation, prospect)) {
+    for (const enrollment of openEnrollments(context.situation, colleague.id)) {
+      const stays = as === 'meeting_booked' && cadenceOf(context, enrollment)?.exits.booked === 'person'
       // They did not book: a cadence counts its own meetings alone.
-      if (!stays) endEnrollment(course, enrollment, as === 'meeting_booked' ? 'colleague_booked' : as, because)
+      if (!stays) endEnrollment(context, enrollment, as === 'meeting_booked' ? 'colleague_booked' : as, because)
     }
   }
 }
 
 /** Sets or lifts a stop, and takes back what it forbids: queued mail, open calls. */
 export function setStop(
-  course: Course,
+  context: ReactionContext,
   prospect: Prospect,
   channel: 'call' | 'email' | 'all',
   on: boolean,
   because: Because,
 ): void {
   const patch = { ...(channel !== 'email' && { stopCall: on }), ...(channel !== 'call' && { stopEmail: on }) }
-  course.change('setStop', 'prospect', prospect.id, patch, because)
+  context.change('setStop', 'prospect', prospect.id, patch, because)
   if (!on) return
-  const { stopCall, stopEmail } = course.situation.prospect[prospect.id]!
+  const { stopCall, stopEmail } = context.situation.prospect[prospect.id]!
   if (stopCall && stopEmail) {
-    endAll(course, prospect, [], 'stopped', because)
-    return withdrawAll(course, course.situation.prospect[prospect.id]!, because)
+    endAll(context, prospect, [], 'stopped', because)
+    return withdrawAll(context, context.situation.prospect[prospect.id]!, because)
   }
-  if (stopEmail) withdrawEmail(course, prospect, because)
-  if (stopCall) withdrawCalls(course, prospect, because)
+  if (stopEmail) withdrawEmail(context, prospect, because)
+  if (stopCall) withdrawCalls(context, prospect, because)
 }
 
 const nameOf = ({ firstName, lastName }: NonNullable<OutcomeDetails['referral']>) => `${firstName}${lastName}`.trim()
 
-function addReferral(course: Course, prospect: Prospect, details: OutcomeDetails, because: Because): void {
+function addReferral(context: ReactionContext, prospect: Prospect, details: OutcomeDetails, because: Because): void {
   const { referral } = details
   if (!referral || !nameOf(referral)) return
-  const known = referral.knownId ? course.situation.prospect[referral.knownId] : null
-  const first = Object.values(course.playbook.stages)
+  const known = referral.knownId ? context.situation.prospect[referral.knownId] : null
+  const first = Object.values(context.playbook.stages)
     .filter((stage) => stage.kind === 'open' && !stage.archived)
     .sort((a, b) => a.position - b.position)[0]!
   const person =
     known ??
-    course.create(
+    context.create(
       'addPerson',
       'prospect',
       {
-        id: course.newId(),
+        id: context.newId(),
         companyId: prospect.companyId,
-        ownerId: prospect.ownerId ?? course.happening.actorId,
+        ownerId: prospect.ownerId ?? context.happening.actorId,
         stageId: first.id,
         firstName: referral.firstName.trim(),
         lastName: referral.lastName.trim(),
@@ -386,19 +387,19 @@ function addReferral(course: Course, prospect: Prospect, details: OutcomeDetails
       because,
     )
   if (!known && referral.email) {
-    course.create(
+    context.create(
       'addContact',
       'email',
-      { id: course.newId(), prospectId: person.id, address: referral.email, standing: 'ok', position: 0 },
+      { id: context.newId(), prospectId: person.id, address: referral.email, standing: 'ok', position: 0 },
       because,
     )
   }
   if (!known && referral.phone) {
-    course.create(
+    context.create(
       'addContact',
       'phone',
       {
-        id: course.newId(),
+        id: context.newId(),
         prospectId: person.id,
         number: referral.phone,
         kind: 'work',
@@ -409,15 +410,15 @@ function addReferral(course: Course, prospect: Prospect, details: OutcomeDetails
     )
   }
   if (
-    ofProspect(course.situation, 'task', person.id).some((task) => task.state === 'open') ||
-    openEnrollments(course.situation, person.id).length
+    ofProspect(context.situation, 'task', person.id).some((task) => task.state === 'open') ||
+    openEnrollments(context.situation, person.id).length
   ) {
     return
   }
   makeTask(
-    course,
+    context,
     person,
-    { kind: 'follow_up', lane: 1, title: `Referred by ${fullName(prospect)}`, dueAt: course.now },
+    { kind: 'follow_up', lane: 1, title: `Referred by ${fullName(prospect)}`, dueAt: context.now },
     because,
   )
 }

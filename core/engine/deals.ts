@@ -1,4 +1,4 @@
-import type { Course } from './course'
+import type { ReactionContext } from './reactionContext'
 import type { Because } from './effects'
 import type { Happening } from './happenings'
 import { colleaguesOf, companyOf, fullName, type Deal, type Prospect } from './situation'
@@ -19,10 +19,10 @@ export interface DealTerms {
 const BY_HAND: Because = { by: 'person' }
 
 /** The open deal of the person, or of anybody at their company; null for none. */
-export function openDealOf(course: Course, prospect: Prospect): Deal | null {
-  const company = companyOf(course.situation, prospect)
+export function openDealOf(context: ReactionContext, prospect: Prospect): Deal | null {
+  const company = companyOf(context.situation, prospect)
   return (
-    Object.values(course.situation.deal).find(
+    Object.values(context.situation.deal).find(
       (deal) =>
         deal.state === 'open' &&
         (deal.prospectId === prospect.id || (company !== null && deal.companyId === company.id)),
@@ -31,12 +31,12 @@ export function openDealOf(course: Course, prospect: Prospect): Deal | null {
 }
 
 /** Opens a deal with the person; a second one at a company only where that is asked for. */
-export function onDealOpened(course: Course, happening: Of<'dealOpened'>): void {
-  const prospect = course.situation.prospect[happening.prospectId]!
-  const company = companyOf(course.situation, prospect)
-  const open = openDealOf(course, prospect)
-  if (open && !happening.another) return course.refuse('another', `There is an open deal already: “${open.name}”`)
-  course.create(
+export function onDealOpened(context: ReactionContext, happening: Of<'dealOpened'>): void {
+  const prospect = context.situation.prospect[happening.prospectId]!
+  const company = companyOf(context.situation, prospect)
+  const open = openDealOf(context, prospect)
+  if (open && !happening.another) return context.refuse('another', `There is an open deal already: “${open.name}”`)
+  context.create(
     'openDeal',
     'deal',
     {
@@ -44,17 +44,17 @@ export function onDealOpened(course: Course, happening: Of<'dealOpened'>): void 
       id: happening.dealId,
       companyId: company?.id ?? null,
       prospectId: prospect.id,
-      ownerId: prospect.ownerId ?? course.happening.actorId,
+      ownerId: prospect.ownerId ?? context.happening.actorId,
       name: happening.deal.name.trim() || company?.name || fullName(prospect),
       state: 'open',
-      openedAt: course.now,
+      openedAt: context.now,
       closedAt: null,
       closeReason: null,
     },
     BY_HAND,
   )
   if (company?.standing === 'open') {
-    course.change(
+    context.change(
       'setCompanyStanding',
       'company',
       company.id,
@@ -64,46 +64,46 @@ export function onDealOpened(course: Course, happening: Of<'dealOpened'>): void 
   }
 }
 
-function openDeal(course: Course, id: string): Deal | null {
-  const deal = course.situation.deal[id]
+function openDeal(context: ReactionContext, id: string): Deal | null {
+  const deal = context.situation.deal[id]
   if (deal?.state === 'open') return deal
-  course.refuse('deal', 'This deal is closed')
+  context.refuse('deal', 'This deal is closed')
   return null
 }
 
 /** Changes what an open deal is about. */
-export function onDealChanged(course: Course, happening: Of<'dealChanged'>): void {
-  const deal = openDeal(course, happening.dealId)
-  if (deal) course.change('changeDeal', 'deal', deal.id, happening.change, BY_HAND)
+export function onDealChanged(context: ReactionContext, happening: Of<'dealChanged'>): void {
+  const deal = openDeal(context, happening.dealId)
+  if (deal) context.change('changeDeal', 'deal', deal.id, happening.change, BY_HAND)
 }
 
 /**
  * Closes a deal. Won, the company is a customer and the person stands in the first stage of kind won; lost, which wants
  * a reason, the company is open again unless another deal is.
  */
-export function onDealClosed(course: Course, happening: Of<'dealClosed'>): void {
-  const deal = openDeal(course, happening.dealId)
+export function onDealClosed(context: ReactionContext, happening: Of<'dealClosed'>): void {
+  const deal = openDeal(context, happening.dealId)
   if (!deal) return
   const reason = happening.reason?.trim() || null
-  if (happening.result === 'lost' && !reason) return course.refuse('reason', 'Say why it was lost')
+  if (happening.result === 'lost' && !reason) return context.refuse('reason', 'Say why it was lost')
   const won = happening.result === 'won'
-  course.change(
+  context.change(
     'closeDeal',
     'deal',
     deal.id,
     {
       state: happening.result,
-      closedAt: course.now,
+      closedAt: context.now,
       closeReason: reason,
       likelihood: won ? 100 : 0,
       ...(won && happening.value !== undefined && { value: happening.value }),
     },
     BY_HAND,
   )
-  const prospect = course.situation.prospect[deal.prospectId]!
-  const company = companyOf(course.situation, prospect)
+  const prospect = context.situation.prospect[deal.prospectId]!
+  const company = companyOf(context.situation, prospect)
   if (company && won) {
-    course.change(
+    context.change(
       'setCompanyStanding',
       'company',
       company.id,
@@ -111,8 +111,8 @@ export function onDealClosed(course: Course, happening: Of<'dealClosed'>): void 
       { by: 'law', says: 'A deal was won there' },
     )
   }
-  if (company?.standing === 'in_deal' && !won && !openDealOf(course, prospect)) {
-    course.change(
+  if (company?.standing === 'in_deal' && !won && !openDealOf(context, prospect)) {
+    context.change(
       'setCompanyStanding',
       'company',
       company.id,
@@ -121,19 +121,19 @@ export function onDealClosed(course: Course, happening: Of<'dealClosed'>): void 
     )
   }
   if (!won) return
-  const stage = Object.values(course.playbook.stages)
+  const stage = Object.values(context.playbook.stages)
     .filter((one) => one.kind === 'won' && !one.archived)
     .sort((a, b) => a.position - b.position)[0]
   if (stage) {
     moveStage(
-      course,
+      context,
       prospect,
       stage.id,
       { reason: null, note: null, override: 'a deal was won' },
       { by: 'law', says: 'A deal was won' },
     )
   }
-  for (const colleague of colleaguesOf(course.situation, prospect)) {
-    replacePlans(course, colleague, ['first_contact'], { by: 'law', says: 'Their company is a customer' })
+  for (const colleague of colleaguesOf(context.situation, prospect)) {
+    replacePlans(context, colleague, ['first_contact'], { by: 'law', says: 'Their company is a customer' })
   }
 }

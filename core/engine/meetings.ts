@@ -1,6 +1,6 @@
 import { MINUTE, type Id, type Instant } from '../instant'
 import { addBusinessDays, isZone } from '../calendar/local'
-import type { Course } from './course'
+import type { ReactionContext } from './reactionContext'
 import { openDealOf } from './deals'
 import type { Because } from './effects'
 import type { Happening, OutcomeDetails } from './happenings'
@@ -25,19 +25,24 @@ const QUALIFIED = 40
 type Of<K extends Happening['kind']> = Extract<Happening, { kind: K }>
 
 /** Books a meeting: its invitation goes out where there is an address, and afterward somebody is asked how it went. */
-export function bookMeeting(course: Course, prospect: Prospect, details: OutcomeDetails, because: Because): void {
+export function bookMeeting(
+  context: ReactionContext,
+  prospect: Prospect,
+  details: OutcomeDetails,
+  because: Because,
+): void {
   const { meeting } = details
   if (!meeting) return
   const endAt = meeting.startAt + meeting.minutes * MINUTE
-  const appointment = course.create(
+  const appointment = context.create(
     'bookMeeting',
     'appointment',
     {
-      id: course.newId(),
+      id: context.newId(),
       prospectId: prospect.id,
-      userId: course.happening.actorId ?? prospect.ownerId,
+      userId: context.happening.actorId ?? prospect.ownerId,
       title: meeting.title.trim() || 'Meeting',
-      bookedAt: course.now,
+      bookedAt: context.now,
       startAt: meeting.startAt,
       endAt,
       zone: meeting.zone,
@@ -48,22 +53,22 @@ export function bookMeeting(course: Course, prospect: Prospect, details: Outcome
     because,
   )
   const { email: given } = meeting
-  const emails = ofProspect(course.situation, 'email', prospect.id)
+  const emails = ofProspect(context.situation, 'email', prospect.id)
   if (given && !emails.some((row) => row.address === given)) {
-    course.create(
+    context.create(
       'addContact',
       'email',
-      { id: course.newId(), prospectId: prospect.id, address: given, standing: 'ok', position: emails.length },
+      { id: context.newId(), prospectId: prospect.id, address: given, standing: 'ok', position: emails.length },
       because,
     )
   }
-  queueInvitation(course, prospect, appointment, because)
-  replacePlans(course, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
+  queueInvitation(context, prospect, appointment, because)
+  replacePlans(context, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
     by: 'law',
     says: PLAN_REPLACED,
   })
   makeTask(
-    course,
+    context,
     prospect,
     { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId },
     because,
@@ -71,14 +76,19 @@ export function bookMeeting(course: Course, prospect: Prospect, details: Outcome
 }
 
 /** Queues the email about a meeting as it stands: invitation, update or cancellation (RFC 5546). */
-function queueInvitation(course: Course, prospect: Prospect, appointment: Appointment, because: Because): void {
-  const email = usableEmail(course.situation, prospect.id)
+function queueInvitation(
+  context: ReactionContext,
+  prospect: Prospect,
+  appointment: Appointment,
+  because: Because,
+): void {
+  const email = usableEmail(context.situation, prospect.id)
   if (!email || prospect.stopEmail) return
-  course.create(
+  context.create(
     'queueEmail',
     'message',
     {
-      id: course.newId(),
+      id: context.newId(),
       prospectId: prospect.id,
       kind: 'invitation',
       enrollmentId: null,
@@ -87,7 +97,7 @@ function queueInvitation(course: Course, prospect: Prospect, appointment: Appoin
       emailId: email.id,
       senderId: appointment.userId,
       state: 'queued',
-      sendAt: course.now,
+      sendAt: context.now,
       sentAt: null,
     },
     because,
@@ -95,59 +105,59 @@ function queueInvitation(course: Course, prospect: Prospect, appointment: Appoin
 }
 
 /** Whether the invitation has left: then each change of the meeting is sent, too. */
-function wasInvited(course: Course, appointment: Appointment): boolean {
-  return ofProspect(course.situation, 'message', appointment.prospectId).some(
+function wasInvited(context: ReactionContext, appointment: Appointment): boolean {
+  return ofProspect(context.situation, 'message', appointment.prospectId).some(
     (row) => row.appointmentId === appointment.id && ['sending', 'sent', 'unconfirmed'].includes(row.state),
   )
 }
 
 /** Takes back invitations that have not left. */
-function withdrawInvitations(course: Course, appointment: Appointment, because: Because): void {
-  for (const message of ofProspect(course.situation, 'message', appointment.prospectId)) {
+function withdrawInvitations(context: ReactionContext, appointment: Appointment, because: Because): void {
+  for (const message of ofProspect(context.situation, 'message', appointment.prospectId)) {
     const waits = message.appointmentId === appointment.id && (message.state === 'queued' || message.state === 'held')
-    if (waits) course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+    if (waits) context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
   }
 }
 
-function resultTask(course: Course, appointment: Appointment): Task | null {
+function resultTask(context: ReactionContext, appointment: Appointment): Task | null {
   return (
-    ofProspect(course.situation, 'task', appointment.prospectId).find(
+    ofProspect(context.situation, 'task', appointment.prospectId).find(
       (task) => task.kind === 'meeting_result' && task.state === 'open' && task.dueAt === appointment.endAt,
     ) ?? null
   )
 }
 
-function bookedMeeting(course: Course, id: Id): Appointment | null {
-  const appointment = course.situation.appointment[id]
+function bookedMeeting(context: ReactionContext, id: Id): Appointment | null {
+  const appointment = context.situation.appointment[id]
   if (appointment?.state === 'booked') return appointment
-  course.refuse('meeting', 'This meeting is not booked any more')
+  context.refuse('meeting', 'This meeting is not booked any more')
   return null
 }
 
 /** Moves a meeting: the other side gets an update of the invitation, and the question how it went moves along. */
-export function onMeetingMoved(course: Course, happening: Of<'meetingMoved'>): void {
-  const appointment = bookedMeeting(course, happening.appointmentId)
+export function onMeetingMoved(context: ReactionContext, happening: Of<'meetingMoved'>): void {
+  const appointment = bookedMeeting(context, happening.appointmentId)
   if (!appointment) return
-  if (happening.startAt <= course.now) return course.refuse('startAt', 'That time has passed')
-  if (!isZone(happening.zone)) return course.refuse('zone', 'Unknown time zone')
+  if (happening.startAt <= context.now) return context.refuse('startAt', 'That time has passed')
+  if (!isZone(happening.zone)) return context.refuse('zone', 'Unknown time zone')
   const because: Because = { by: 'person' }
-  const prospect = course.situation.prospect[appointment.prospectId]!
-  const task = resultTask(course, appointment)
-  const invited = wasInvited(course, appointment)
+  const prospect = context.situation.prospect[appointment.prospectId]!
+  const task = resultTask(context, appointment)
+  const invited = wasInvited(context, appointment)
   const endAt = happening.startAt + happening.minutes * MINUTE
-  withdrawInvitations(course, appointment, because)
-  course.change(
+  withdrawInvitations(context, appointment, because)
+  context.change(
     'moveMeeting',
     'appointment',
     appointment.id,
     { startAt: happening.startAt, endAt, zone: happening.zone, sequence: appointment.sequence + (invited ? 1 : 0) },
     because,
   )
-  queueInvitation(course, prospect, course.situation.appointment[appointment.id]!, because)
-  if (task) course.change('moveTask', 'task', task.id, { dueAt: endAt }, because)
+  queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, because)
+  if (task) context.change('moveTask', 'task', task.id, { dueAt: endAt }, because)
   else {
     makeTask(
-      course,
+      context,
       prospect,
       { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId },
       because,
@@ -156,57 +166,57 @@ export function onMeetingMoved(course: Course, happening: Of<'meetingMoved'>): v
 }
 
 /** Cancels a meeting: the other side gets a cancellation where they had an invitation. */
-export function cancelMeeting(course: Course, appointment: Appointment, because: Because): void {
-  const prospect = course.situation.prospect[appointment.prospectId]!
-  const task = resultTask(course, appointment)
-  const invited = wasInvited(course, appointment)
-  withdrawInvitations(course, appointment, because)
-  course.change(
+export function cancelMeeting(context: ReactionContext, appointment: Appointment, because: Because): void {
+  const prospect = context.situation.prospect[appointment.prospectId]!
+  const task = resultTask(context, appointment)
+  const invited = wasInvited(context, appointment)
+  withdrawInvitations(context, appointment, because)
+  context.change(
     'cancelMeeting',
     'appointment',
     appointment.id,
     { state: 'cancelled', sequence: appointment.sequence + (invited ? 1 : 0) },
     because,
   )
-  if (task) course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
-  if (invited) queueInvitation(course, prospect, course.situation.appointment[appointment.id]!, because)
+  if (task) context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, because)
+  if (invited) queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, because)
 }
 
 /** Sends the invitation again where a change that was sent has been undone. */
-export function announceAgain(course: Course, appointmentId: Id, sequence: number, because: Because): void {
-  const appointment = course.situation.appointment[appointmentId]
+export function announceAgain(context: ReactionContext, appointmentId: Id, sequence: number, because: Because): void {
+  const appointment = context.situation.appointment[appointmentId]
   if (appointment?.state !== 'booked') return
-  course.change('moveMeeting', 'appointment', appointmentId, { sequence: sequence + 1 }, because)
+  context.change('moveMeeting', 'appointment', appointmentId, { sequence: sequence + 1 }, because)
   queueInvitation(
-    course,
-    course.situation.prospect[appointment.prospectId]!,
-    course.situation.appointment[appointmentId]!,
+    context,
+    context.situation.prospect[appointment.prospectId]!,
+    context.situation.appointment[appointmentId]!,
     because,
   )
 }
 
-export function onMeetingCancelled(course: Course, happening: Of<'meetingCancelled'>): void {
-  const appointment = bookedMeeting(course, happening.appointmentId)
-  if (appointment) cancelMeeting(course, appointment, { by: 'person' })
+export function onMeetingCancelled(context: ReactionContext, happening: Of<'meetingCancelled'>): void {
+  const appointment = bookedMeeting(context, happening.appointmentId)
+  if (appointment) cancelMeeting(context, appointment, { by: 'person' })
 }
 
 /** Says how a meeting went, and what follows: a deal that has become likely, or another try where they did not come. */
-export function onMeetingResult(course: Course, happening: Of<'meetingResult'>): void {
-  const appointment = bookedMeeting(course, happening.appointmentId)
+export function onMeetingResult(context: ReactionContext, happening: Of<'meetingResult'>): void {
+  const appointment = bookedMeeting(context, happening.appointmentId)
   if (!appointment) return
-  if (appointment.startAt > course.now) return course.refuse('meeting', 'This meeting has not taken place yet')
+  if (appointment.startAt > context.now) return context.refuse('meeting', 'This meeting has not taken place yet')
   const because: Because = { by: 'person' }
-  const prospect = course.situation.prospect[appointment.prospectId]!
-  const task = resultTask(course, appointment)
+  const prospect = context.situation.prospect[appointment.prospectId]!
+  const task = resultTask(context, appointment)
   const came = happening.result !== 'no_show'
-  course.change('settleMeeting', 'appointment', appointment.id, { state: came ? 'held' : 'no_show' }, because)
-  if (task) course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, because)
-  touch(course, prospect, { kind: 'meeting', countsAs: came ? 'conversation' : 'neither' }, because)
-  if (happening.result === 'qualified') qualify(course, prospect, because)
+  context.change('settleMeeting', 'appointment', appointment.id, { state: came ? 'held' : 'no_show' }, because)
+  if (task) context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, because)
+  touch(context, prospect, { kind: 'meeting', countsAs: came ? 'conversation' : 'neither' }, because)
+  if (happening.result === 'qualified') qualify(context, prospect, because)
   if (!came) {
-    const dueAt = workingMoment(course, prospect, nextBusinessDay(course, prospect))
+    const dueAt = workingMoment(context, prospect, nextBusinessDay(context, prospect))
     makeTask(
-      course,
+      context,
       prospect,
       { kind: 'follow_up', lane: 1, title: 'They did not come: find another time', dueAt },
       because,
@@ -214,30 +224,30 @@ export function onMeetingResult(course: Course, happening: Of<'meetingResult'>):
   }
 }
 
-function nextBusinessDay(course: Course, prospect: Prospect): Instant {
-  return addBusinessDays(course.now, 1, placeOf(prospect), course.playbook.holidays)
+function nextBusinessDay(context: ReactionContext, prospect: Prospect): Instant {
+  return addBusinessDays(context.now, 1, placeOf(prospect), context.playbook.holidays)
 }
 
 /** The company's open deal becomes likely; where there is none, one is opened. */
-function qualify(course: Course, prospect: Prospect, because: Because): void {
-  const company = companyOf(course.situation, prospect)
-  const deal = openDealOf(course, prospect)
+function qualify(context: ReactionContext, prospect: Prospect, because: Because): void {
+  const company = companyOf(context.situation, prospect)
+  const deal = openDealOf(context, prospect)
   if (deal) {
-    if (deal.likelihood < QUALIFIED) course.change('changeDeal', 'deal', deal.id, { likelihood: QUALIFIED }, because)
+    if (deal.likelihood < QUALIFIED) context.change('changeDeal', 'deal', deal.id, { likelihood: QUALIFIED }, because)
     return
   }
-  course.create(
+  context.create(
     'openDeal',
     'deal',
     {
-      id: course.newId(),
+      id: context.newId(),
       companyId: company?.id ?? null,
       prospectId: prospect.id,
-      ownerId: prospect.ownerId ?? course.happening.actorId,
+      ownerId: prospect.ownerId ?? context.happening.actorId,
       name: company?.name ?? fullName(prospect),
       state: 'open',
       likelihood: QUALIFIED,
-      openedAt: course.now,
+      openedAt: context.now,
       value: null,
       stageId: null,
       expectedClose: null,

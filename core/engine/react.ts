@@ -1,7 +1,7 @@
 import { afterWait } from '../cadence/wait'
 import type { Id } from '../instant'
 import { exitOfStanding, onCallLogged, setStop } from './callOutcome'
-import { Course } from './course'
+import { ReactionContext } from './reactionContext'
 import { onDealChanged, onDealClosed, onDealOpened } from './deals'
 import type { Effect } from './effects'
 import type { Happening, Problem } from './happenings'
@@ -46,19 +46,19 @@ export interface Reaction {
  * of new rows. A happening about somebody who is not in the situation throws.
  */
 export function react(happening: Happening, situation: Situation, playbook: Playbook, newId: () => Id): Reaction {
-  return run(new Course(situation, playbook, happening, newId))
+  return run(new ReactionContext(situation, playbook, happening, newId))
 }
 
-function run(course: Course): Reaction {
-  const { prospectId } = course.happening
-  if (!course.situation.prospect[prospectId]) throw new Error(`The situation does not hold prospect ${prospectId}`)
-  dispatch(course)
-  if (course.problems.length) {
-    course.takeBack()
-    return { effects: [], problems: course.problems }
+function run(context: ReactionContext): Reaction {
+  const { prospectId } = context.happening
+  if (!context.situation.prospect[prospectId]) throw new Error(`The situation does not hold prospect ${prospectId}`)
+  dispatch(context)
+  if (context.problems.length) {
+    context.takeBack()
+    return { effects: [], problems: context.problems }
   }
-  closeDeadEnds(course)
-  return { effects: course.effects, problems: [] }
+  closeDeadEnds(context)
+  return { effects: context.effects, problems: [] }
 }
 
 /**
@@ -77,7 +77,7 @@ export function reactAll(
   } as Situation
   const reactions = happenings.map((happening) => ({
     happening,
-    reaction: run(new Course(world, playbook, happening, newId, true)),
+    reaction: run(new ReactionContext(world, playbook, happening, newId, true)),
   }))
   return { reactions, situation: world }
 }
@@ -106,69 +106,69 @@ export function reachesCompany(happening: Pick<Happening, 'kind'> & { outcomeId?
   )
 }
 
-function dispatch(course: Course): void {
-  const { happening } = course
-  const prospect = course.situation.prospect[happening.prospectId]!
+function dispatch(context: ReactionContext): void {
+  const { happening } = context
+  const prospect = context.situation.prospect[happening.prospectId]!
   switch (happening.kind) {
     // What is missing is their next action, which every reaction sees to at its end.
     case 'prospectAdded':
     case 'nextActionMissing':
       return
     case 'callLogged':
-      return onCallLogged(course, happening)
+      return onCallLogged(context, happening)
     case 'enrolled':
-      return onEnrolled(course, happening.cadenceId)
+      return onEnrolled(context, happening.cadenceId)
     case 'unenrolled': {
-      const enrollment = course.situation.enrollment[happening.enrollmentId]
+      const enrollment = context.situation.enrollment[happening.enrollmentId]
       if (!enrollment || enrollment.state === 'ended') {
-        return course.refuse('enrollment', 'This person has left the cadence already')
+        return context.refuse('enrollment', 'This person has left the cadence already')
       }
-      return endEnrollment(course, enrollment, 'removed', { by: 'person' })
+      return endEnrollment(context, enrollment, 'removed', { by: 'person' })
     }
     case 'stepDue': {
-      const enrollment = course.situation.enrollment[happening.enrollmentId]
-      if (enrollment && course.playbook.cadences[enrollment.cadenceId]?.state === 'paused') return
+      const enrollment = context.situation.enrollment[happening.enrollmentId]
+      if (enrollment && context.playbook.cadences[enrollment.cadenceId]?.state === 'paused') return
       if (enrollment?.state === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= happening.at) {
-        issueStep(course, enrollment.id)
+        issueStep(context, enrollment.id)
       }
       return
     }
     case 'taskPlanned':
-      return onTaskPlanned(course, happening)
+      return onTaskPlanned(context, happening)
     case 'taskDone':
-      return onTaskDone(course, happening.taskId)
+      return onTaskDone(context, happening.taskId)
     case 'emailWritten':
-      return onEmailWritten(course, happening)
+      return onEmailWritten(context, happening)
     case 'emailSent':
-      return onEmailSent(course, happening)
+      return onEmailSent(context, happening)
     case 'emailFailed':
     case 'emailBounced':
-      return onEmailFailed(course, happening)
+      return onEmailFailed(context, happening)
     case 'emailHeld':
     case 'emailUnconfirmed':
-      return onEmailHeld(course, happening)
+      return onEmailHeld(context, happening)
     case 'emailStopped':
-      return onEmailStopped(course, happening)
+      return onEmailStopped(context, happening)
     case 'emailSettled':
-      return onEmailSettled(course, happening)
+      return onEmailSettled(context, happening)
     case 'emailReplied':
-      return onEmailReplied(course, happening)
+      return onEmailReplied(context, happening)
     case 'unsubscribed':
-      return onUnsubscribed(course)
+      return onUnsubscribed(context)
     case 'stageMoved':
-      return moveStage(course, prospect, happening.to, happening, {
+      return moveStage(context, prospect, happening.to, happening, {
         by: 'person',
         ...(happening.override && { says: `Gate overridden: ${happening.override}` }),
       })
     case 'stopSet':
-      return setStop(course, prospect, happening.channel, happening.on, { by: 'person' })
+      return setStop(context, prospect, happening.channel, happening.on, { by: 'person' })
     case 'companyStandingSet': {
-      const company = companyOf(course.situation, prospect)
-      if (!company) return course.refuse('company', 'This person has no company')
-      course.change('setCompanyStanding', 'company', company.id, { standing: happening.to }, { by: 'person' })
+      const company = companyOf(context.situation, prospect)
+      if (!company) return context.refuse('company', 'This person has no company')
+      context.change('setCompanyStanding', 'company', company.id, { standing: happening.to }, { by: 'person' })
       const exit = exitOfStanding(happening.to)
       if (exit) {
-        stopCompany(course, [prospect, ...colleaguesOf(course.situation, prospect)], exit, {
+        stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, {
           by: 'law',
           says: 'A stop on a company is a stop for everyone there',
         })
@@ -177,11 +177,11 @@ function dispatch(course: Course): void {
     }
     case 'workStatusSet': {
       if (happening.to === 'removed' && prospect.working !== 'removed' && !happening.reason?.trim()) {
-        return course.refuse('reason', 'Say why they are archived')
+        return context.refuse('reason', 'Say why they are archived')
       }
-      course.change('setWorkStatus', 'prospect', prospect.id, { working: happening.to }, { by: 'person' })
+      context.change('setWorkStatus', 'prospect', prospect.id, { working: happening.to }, { by: 'person' })
       if (happening.to !== 'in_work') {
-        stopCompany(course, [prospect], happening.to === 'removed' ? 'removed' : 'stopped', {
+        stopCompany(context, [prospect], happening.to === 'removed' ? 'removed' : 'stopped', {
           by: 'law',
           says: 'Nothing goes to people who are paused or archived',
         })
@@ -189,59 +189,59 @@ function dispatch(course: Course): void {
       return
     }
     case 'phoneStandingSet': {
-      if (course.situation.phone[happening.phoneId]?.prospectId !== prospect.id) {
-        return course.refuse('phone', 'There is no such number')
+      if (context.situation.phone[happening.phoneId]?.prospectId !== prospect.id) {
+        return context.refuse('phone', 'There is no such number')
       }
-      return markNumber(course, prospect, happening.phoneId, happening.to, { by: 'person' })
+      return markNumber(context, prospect, happening.phoneId, happening.to, { by: 'person' })
     }
     case 'dealOpened':
-      return onDealOpened(course, happening)
+      return onDealOpened(context, happening)
     case 'dealChanged':
-      return onDealChanged(course, happening)
+      return onDealChanged(context, happening)
     case 'dealClosed':
-      return onDealClosed(course, happening)
+      return onDealClosed(context, happening)
     case 'meetingMoved':
-      return onMeetingMoved(course, happening)
+      return onMeetingMoved(context, happening)
     case 'meetingCancelled':
-      return onMeetingCancelled(course, happening)
+      return onMeetingCancelled(context, happening)
     case 'meetingResult':
-      return onMeetingResult(course, happening)
+      return onMeetingResult(context, happening)
     case 'addressStatusSet': {
-      if (course.situation.email[happening.emailId]?.prospectId !== prospect.id) {
-        return course.refuse('email', 'There is no such address')
+      if (context.situation.email[happening.emailId]?.prospectId !== prospect.id) {
+        return context.refuse('email', 'There is no such address')
       }
-      return setAddressStatus(course, prospect, happening.emailId, happening.to)
+      return setAddressStatus(context, prospect, happening.emailId, happening.to)
     }
     case 'undone':
-      return course.refuse('event', 'What is undone is worked out from its effects')
+      return context.refuse('event', 'What is undone is worked out from its effects')
   }
 }
 
-function onEnrolled(course: Course, cadenceId: Id): void {
-  const prospect = course.situation.prospect[course.happening.prospectId]!
-  const cadence = course.playbook.cadences[cadenceId]
-  if (!cadence) return course.refuse('cadence', 'There is no such cadence')
+function onEnrolled(context: ReactionContext, cadenceId: Id): void {
+  const prospect = context.situation.prospect[context.happening.prospectId]!
+  const cadence = context.playbook.cadences[cadenceId]
+  if (!cadence) return context.refuse('cadence', 'There is no such cadence')
   const why = whyNotEnroll(
-    course.situation,
+    context.situation,
     prospect,
     cadence,
-    course.playbook.stages[prospect.stageId]?.kind ?? 'open',
+    context.playbook.stages[prospect.stageId]?.kind ?? 'open',
   )
-  if (why) return course.refuse('prospect', why)
+  if (why) return context.refuse('prospect', why)
   const first = cadence.steps[0]!
-  replacePlans(course, prospect, ['first_contact', 'follow_up'], { by: 'law', says: 'The cadence is the plan now' })
-  course.create(
+  replacePlans(context, prospect, ['first_contact', 'follow_up'], { by: 'law', says: 'The cadence is the plan now' })
+  context.create(
     'openEnrollment',
     'enrollment',
     {
-      id: course.newId(),
+      id: context.newId(),
       prospectId: prospect.id,
       cadenceId,
       stepId: first.id,
       state: 'waiting',
-      dueAt: afterWait(course.now, first.wait, placeOf(prospect), course.playbook.holidays),
-      byId: course.happening.actorId,
-      startedAt: course.now,
+      dueAt: afterWait(context.now, first.wait, placeOf(prospect), context.playbook.holidays),
+      byId: context.happening.actorId,
+      startedAt: context.now,
       endedAt: null,
       exit: null,
     },
@@ -250,35 +250,35 @@ function onEnrolled(course: Course, cadenceId: Id): void {
 }
 
 /** Work is planned by hand; nothing is planned for somebody who is stopped, and no call where none may be made. */
-function onTaskPlanned(course: Course, happening: Extract<Happening, { kind: 'taskPlanned' }>): void {
-  const prospect = course.situation.prospect[happening.prospectId]!
-  const why = whyNotPlan(course.situation, prospect, happening.task)
-  if (why) return course.refuse('prospect', why)
+function onTaskPlanned(context: ReactionContext, happening: Extract<Happening, { kind: 'taskPlanned' }>): void {
+  const prospect = context.situation.prospect[happening.prospectId]!
+  const why = whyNotPlan(context.situation, prospect, happening.task)
+  if (why) return context.refuse('prospect', why)
   if (happening.task === 'call') {
-    replacePlans(course, prospect, ['first_contact', 'follow_up'], { by: 'law', says: PLAN_REPLACED })
+    replacePlans(context, prospect, ['first_contact', 'follow_up'], { by: 'law', says: PLAN_REPLACED })
   }
   makeTask(
-    course,
+    context,
     prospect,
     { kind: happening.task, lane: 2, title: happening.title, dueAt: happening.dueAt, ownerId: happening.ownerId },
     { by: 'person' },
   )
 }
 
-function onTaskDone(course: Course, taskId: Id): void {
-  const task = course.situation.task[taskId]
-  if (!task || task.state !== 'open') return course.refuse('task', 'This has been dealt with already')
-  const prospect = course.situation.prospect[task.prospectId]!
-  course.change('finishTask', 'task', task.id, { state: 'done', doneAt: course.now }, { by: 'person' })
+function onTaskDone(context: ReactionContext, taskId: Id): void {
+  const task = context.situation.task[taskId]
+  if (!task || task.state !== 'open') return context.refuse('task', 'This has been dealt with already')
+  const prospect = context.situation.prospect[task.prospectId]!
+  context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, { by: 'person' })
   const held = task.kind === 'meeting_result'
   const meeting = held
-    ? Object.values(course.situation.appointment).find(
+    ? Object.values(context.situation.appointment).find(
         (row) => row.prospectId === prospect.id && row.state === 'booked' && row.endAt === task.dueAt,
       )
     : undefined
-  if (meeting) course.change('settleMeeting', 'appointment', meeting.id, { state: 'held' }, { by: 'person' })
+  if (meeting) context.change('settleMeeting', 'appointment', meeting.id, { state: 'held' }, { by: 'person' })
   touch(
-    course,
+    context,
     prospect,
     {
       kind: held ? 'meeting' : 'task',
@@ -289,12 +289,12 @@ function onTaskDone(course: Course, taskId: Id): void {
     { by: 'person' },
   )
   // Done on an email that could not go means: without it.
-  const message = task.kind === 'check_mail' && task.messageId ? course.situation.message[task.messageId] : null
+  const message = task.kind === 'check_mail' && task.messageId ? context.situation.message[task.messageId] : null
   if (message?.state === 'held') {
-    course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, { by: 'person' })
+    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, { by: 'person' })
   }
-  const enrollment = task.enrollmentId ? course.situation.enrollment[task.enrollmentId] : null
+  const enrollment = task.enrollmentId ? context.situation.enrollment[task.enrollmentId] : null
   if (enrollment?.state === 'active' && enrollment.stepId === task.stepId) {
-    advance(course, prospect, enrollment, { by: 'step', id: enrollment.stepId })
+    advance(context, prospect, enrollment, { by: 'step', id: enrollment.stepId })
   }
 }

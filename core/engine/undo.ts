@@ -1,5 +1,5 @@
 import type { Id } from '../instant'
-import { Course } from './course'
+import { ReactionContext } from './reactionContext'
 import { evolve, inverse, type Because, type Effect } from './effects'
 import type { Happening } from './happenings'
 import { announceAgain, cancelMeeting } from './meetings'
@@ -118,58 +118,58 @@ export function undoLawfully(
   newId: () => Id,
 ): Undoing {
   const { effects, kept, invitedMeetings } = undoEffects(newestFirst, situation)
-  const course = new Course(evolve(situation, effects), playbook, happening, newId)
+  const context = new ReactionContext(evolve(situation, effects), playbook, happening, newId)
   for (const id of invitedMeetings) {
-    const appointment = course.situation.appointment[id]
+    const appointment = context.situation.appointment[id]
     if (appointment?.state !== 'booked') continue
-    cancelMeeting(course, appointment, { by: 'undo' })
+    cancelMeeting(context, appointment, { by: 'undo' })
     kept.push('The invitation has gone out: a cancellation follows')
   }
   for (const { kind, id } of effects) {
     // The change was sent: that it is off is sent as well.
     const before = situation.appointment[id]
     if ((kind === 'moveMeeting' || kind === 'cancelMeeting') && before && wasInvited(situation, id)) {
-      announceAgain(course, id, before.sequence, { by: 'undo' })
+      announceAgain(context, id, before.sequence, { by: 'undo' })
     }
   }
-  const concerned = concernedBy(course, effects)
+  const concerned = concernedBy(context, effects)
   for (const id of concerned) {
-    const prospect = course.situation.prospect[id]
-    if (prospect) obeyStops(course, prospect, kept)
+    const prospect = context.situation.prospect[id]
+    if (prospect) obeyStops(context, prospect, kept)
   }
-  closeDeadEnds(course, concerned)
-  return { effects: [...effects, ...course.effects], kept }
+  closeDeadEnds(context, concerned)
+  return { effects: [...effects, ...context.effects], kept }
 }
 
-function obeyStops(course: Course, prospect: Prospect, kept: string[]): void {
+function obeyStops(context: ReactionContext, prospect: Prospect, kept: string[]): void {
   const say = (sentence: string) => kept.includes(sentence) || kept.push(sentence)
-  const before = course.effects.length
-  const stopped = whyStopped(course.situation, prospect, false)
+  const before = context.effects.length
+  const stopped = whyStopped(context.situation, prospect, false)
   const because: Because = { by: 'law', says: stopped ?? 'A stop holds for what is undone, too' }
-  if (stopped) stopCompany(course, [prospect], 'stopped', because)
-  for (const enrollment of openEnrollments(course.situation, prospect.id)) {
-    const cold = course.playbook.cadences[enrollment.cadenceId]?.cold ?? false
-    if (whyStopped(course.situation, prospect, cold)) endEnrollment(course, enrollment, 'stopped', because)
+  if (stopped) stopCompany(context, [prospect], 'stopped', because)
+  for (const enrollment of openEnrollments(context.situation, prospect.id)) {
+    const cold = context.playbook.cadences[enrollment.cadenceId]?.cold ?? false
+    if (whyStopped(context.situation, prospect, cold)) endEnrollment(context, enrollment, 'stopped', because)
   }
-  if (prospect.stopEmail) withdrawEmail(course, prospect, because)
-  if (prospect.stopCall) withdrawCalls(course, prospect, because)
-  if (course.effects.length > before) say(`${stopped ?? 'A stop has been set since'}: nothing is planned again`)
-  withdrawEnded(course, prospect)
+  if (prospect.stopEmail) withdrawEmail(context, prospect, because)
+  if (prospect.stopCall) withdrawCalls(context, prospect, because)
+  if (context.effects.length > before) say(`${stopped ?? 'A stop has been set since'}: nothing is planned again`)
+  withdrawEnded(context, prospect)
 }
 
 /** Open work of cadences that stay ended does not come back. */
-function withdrawEnded(course: Course, prospect: Prospect): void {
+function withdrawEnded(context: ReactionContext, prospect: Prospect): void {
   const because: Because = { by: 'law', says: 'The cadence has ended' }
   const ended = (enrollmentId: Id | null) =>
-    enrollmentId !== null && course.situation.enrollment[enrollmentId]?.state === 'ended'
-  for (const task of ofProspect(course.situation, 'task', prospect.id)) {
+    enrollmentId !== null && context.situation.enrollment[enrollmentId]?.state === 'ended'
+  for (const task of ofProspect(context.situation, 'task', prospect.id)) {
     if (task.state === 'open' && ended(task.enrollmentId)) {
-      course.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: course.now }, because)
+      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, because)
     }
   }
-  for (const message of ofProspect(course.situation, 'message', prospect.id)) {
+  for (const message of ofProspect(context.situation, 'message', prospect.id)) {
     if ((message.state === 'queued' || message.state === 'held') && ended(message.enrollmentId)) {
-      course.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
     }
   }
 }

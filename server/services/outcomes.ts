@@ -1,7 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { GATE_FIELDS } from '#core/stage/gate'
 import { taskInHand } from '#core/engine/callOutcome'
-import { Course } from '#core/engine/course'
+import { ReactionContext } from '#core/engine/reactionContext'
 import { evolve, signature } from '#core/engine/effects'
 import { explain } from '#core/engine/explain'
 import type { CallOrigin, OutcomeDetails as CoreDetails } from '#core/engine/happenings'
@@ -128,7 +128,10 @@ export function taskForCall(prospectId: Id, situation: Situation, book: Playbook
     causeId: null,
     taskId: '',
   }
-  return taskInHand(new Course(situation, book, happening, () => ''), situation.prospect[prospectId]!, null)?.id ?? null
+  return (
+    taskInHand(new ReactionContext(situation, book, happening, () => ''), situation.prospect[prospectId]!, null)?.id ??
+    null
+  )
 }
 
 /** Reads a referral's address and number as people write them, and finds out whether that person is known. */

@@ -8,7 +8,7 @@ import { dropRow, putRow, type Entities, type EntityName, type Rows, type Situat
  * The work sheet of one reaction: effects as they are decided, and the situation as it stands after them, so that
  * a later consequence sees what an earlier one did. Lives inside one call of `react` and never leaves it.
  */
-export class Course {
+export class ReactionContext {
   readonly effects: Effect[] = []
   readonly problems: Problem[] = []
   private readonly copied = new Set<EntityName>()
