@@ -1,18 +1,19 @@
 -- Up Migration
 
--- How an erased person could be reached, as a fingerprint alone (SHA-256 with the team's own salt): nobody can read it,
--- and whoever comes in again with the same address or number is not written to or called.
+-- How an erased person could be reached, as a fingerprint alone (SHA-256 with the team's own salt): it cannot be read
+-- back, and a prospect who is added again with the same address or number is not emailed or called.
 create table erased_contacts (
   fingerprint bytea primary key check (length(fingerprint) = 32)
 );
-alter table team add column contact_salt uuid not null default gen_random_uuid();
 
-create function contact_fingerprint(contact text) returns bytea stable language sql as $$
+create function contact_fingerprint(contact text) returns bytea
+language sql stable as $$
   select sha256(convert_to(contact_salt::text || contact, 'UTF8'))
   from team
 $$;
 
-create function keep_erased_from_email() returns trigger language plpgsql as $$
+create function keep_erased_from_email() returns trigger
+language plpgsql as $$
 begin
   if not exists (select from erased_contacts) then
     return null;
@@ -30,7 +31,8 @@ create trigger erased_addresses after insert on emails
 create trigger erased_addresses_changed after update on emails
   referencing new table as added for each statement execute function keep_erased_from_email();
 
-create function keep_erased_from_calls() returns trigger language plpgsql as $$
+create function keep_erased_from_calls() returns trigger
+language plpgsql as $$
 begin
   if not exists (select from erased_contacts) then
     return null;

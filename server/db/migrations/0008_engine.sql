@@ -1,0 +1,90 @@
+-- Up Migration
+
+-- The event log: what happened, and every change it made. Append only; ids, values and codes, no text about people.
+create table happenings (
+  id uuid primary key,
+  at timestamptz(3) not null,
+  kind text not null,
+  prospect_id uuid,
+  actor_id uuid,
+  cause_id uuid references happenings,
+  data jsonb not null default '{}'
+);
+create index happenings_by_prospect on happenings (prospect_id, at);
+create index happenings_by_cause on happenings (cause_id) where cause_id is not null;
+-- Who did what in a day is asked every few seconds by every open Desk.
+create index happenings_by_actor on happenings (actor_id, at) where actor_id is not null;
+-- An event is undone once.
+create unique index happenings_undone on happenings ((data ->> 'targetId')) where kind = 'undone';
+
+create table effects (
+  happening_id uuid not null references happenings,
+  seq int not null,
+  kind text not null,
+  entity text not null,
+  entity_id uuid not null,
+  -- The prospect it concerns; null for a change of a company.
+  prospect_id uuid,
+  before jsonb,
+  after jsonb,
+  because jsonb not null,
+  primary key (happening_id, seq)
+);
+create index effects_by_prospect on effects (prospect_id) where prospect_id is not null;
+
+create function journal_is_append_only() returns trigger
+language plpgsql as $$
+begin
+  raise exception 'The journal is append only';
+end $$;
+create trigger happenings_append_only before update or delete on happenings
+  for each statement execute function journal_is_append_only();
+create trigger effects_append_only before update or delete on effects
+  for each statement execute function journal_is_append_only();
+
+-- What people wrote with an event: reasons, overrides. Beside the log, so that a person can be erased and the log stays
+-- true.
+create table happening_texts (
+  happening_id uuid primary key references happenings,
+  prospect_id uuid not null,
+  texts jsonb not null check (jsonb_typeof(texts) = 'object')
+);
+create index happening_texts_by_prospect on happening_texts (prospect_id);
+
+-- What is due later: at most one entry for a row. Work that fails is tried three times and then set aside, so that it
+-- never stops the work beside it. `crashes` counts how often a program ended while it had the entry in hand; such entries
+-- are handled one at a time.
+create table agenda (
+  ref_id uuid primary key,
+  kind text not null check (kind in ('step', 'mail')),
+  at timestamptz(3) not null,
+  prospect_id uuid not null,
+  cause_id uuid,
+  failures int not null default 0,
+  crashes int not null default 0,
+  last_error text,
+  set_aside_at timestamptz
+);
+create index agenda_next on agenda (kind, at, ref_id) where set_aside_at is null;
+create index agenda_set_aside on agenda (set_aside_at) where set_aside_at is not null;
+
+-- Which worker processes are alive: each holds the advisory lock of its number for as long as it lives. Where it runs is
+-- noted so that another program on the same machine can see at once that it has ended; one that has ended is remembered
+-- for a while, so that what its last statements claim is found too.
+create table worker_pools (
+  id bigint generated always as identity primary key,
+  pool_id text not null unique,
+  job_workers text[] not null default '{}',
+  host text,
+  process_id int,
+  started_at timestamptz not null default now(),
+  ended_at timestamptz(3)
+);
+
+-- Which entries each loop of each worker has in hand, so that it is known what a worker was doing when it ended.
+create table work_in_hand (
+  worker_id text not null,
+  loop text not null,
+  ref_ids uuid[] not null,
+  primary key (worker_id, loop)
+);

@@ -1,0 +1,135 @@
+-- Up Migration
+
+-- What one touch is worth.
+create function points_of(kind text, counts_as text, points jsonb) returns int
+language sql immutable as $$
+  select case when kind in ('reply', 'meeting', 'visit') then coalesce((points ->> kind)::int, 0) else 0 end
+    + case when counts_as = 'conversation' then coalesce((points ->> 'conversation')::int, 0) else 0 end
+$$;
+
+-- New touches are added to what there was.
+create function touches_added() returns trigger
+language plpgsql as $$
+begin
+  update prospects p
+  set last_touch_at = greatest(p.last_touch_at, a.last),
+    last_call_at = greatest(p.last_call_at, a.call),
+    last_text_at = greatest(p.last_text_at, a.text),
+    last_email_at = greatest(p.last_email_at, a.email),
+    last_reply_at = greatest(p.last_reply_at, a.reply),
+    last_meeting_at = greatest(p.last_meeting_at, a.meeting),
+    last_visit_at = greatest(p.last_visit_at, a.visit),
+    attempts = p.attempts + a.attempts,
+    conversations = p.conversations + a.conversations,
+    score = p.score + a.points,
+    last_outcome_id = case
+      when p.last_outcome_at > a.outcome_at or a.outcome_at is null then p.last_outcome_id
+      else a.outcome_id
+    end,
+    last_outcome_at = greatest(p.last_outcome_at, a.outcome_at)
+  from (
+    select prospect_id,
+      max(at) as last,
+      max(at) filter (where kind = 'call') as call,
+      max(at) filter (where kind = 'text') as text,
+      max(at) filter (where kind = 'email') as email,
+      max(at) filter (where kind = 'reply') as reply,
+      max(at) filter (where kind = 'meeting') as meeting,
+      max(at) filter (where kind = 'visit') as visit,
+      count(*) filter (where x.counts_as = 'attempt') as attempts,
+      count(*) filter (where x.counts_as = 'conversation') as conversations,
+      sum(points_of(kind, case when o.stops then 'neither' else x.counts_as end, t.points)) as points,
+      max(at) filter (where outcome_id is not null) as outcome_at,
+      (array_agg(outcome_id order by at desc, x.id desc) filter (where outcome_id is not null))[1] as outcome_id
+    from added x
+      cross join team t
+      left join outcomes o on o.id = outcome_id
+    group by prospect_id
+  ) a
+  where p.id = a.prospect_id;
+  return null;
+end $$;
+
+-- Works out anew what the touches of the given prospects come to; of everyone where null. Their rows are locked first, so
+-- that what others are just writing is seen.
+create function count_touches(ids uuid[]) returns void
+language plpgsql as $$
+begin
+  perform from prospects p where p.id = any(ids) order by p.id for no key update;
+  update prospects p
+  set last_touch_at = a.last,
+    last_call_at = a.call,
+    last_text_at = a.text,
+    last_email_at = a.email,
+    last_reply_at = a.reply,
+    last_meeting_at = a.meeting,
+    last_visit_at = a.visit,
+    attempts = coalesce(a.attempts, 0),
+    conversations = coalesce(a.conversations, 0),
+    last_outcome_at = a.outcome_at,
+    last_outcome_id = a.outcome_id,
+    score = coalesce(a.points, 0) + coalesce(m.opened * (t.points ->> 'opened')::int, 0)
+  from prospects q
+    cross join team t
+    left join (
+      select prospect_id,
+        max(at) as last,
+        max(at) filter (where kind = 'call') as call,
+        max(at) filter (where kind = 'text') as text,
+        max(at) filter (where kind = 'email') as email,
+        max(at) filter (where kind = 'reply') as reply,
+        max(at) filter (where kind = 'meeting') as meeting,
+        max(at) filter (where kind = 'visit') as visit,
+        count(*) filter (where x.counts_as = 'attempt') as attempts,
+        count(*) filter (where x.counts_as = 'conversation') as conversations,
+        sum(points_of(kind, case when o.stops then 'neither' else x.counts_as end, t.points)) as points,
+        max(at) filter (where outcome_id is not null) as outcome_at,
+        (array_agg(outcome_id order by at desc, x.id desc) filter (where outcome_id is not null))[1] as outcome_id
+      from touches x
+        cross join team t
+        left join outcomes o on o.id = outcome_id
+      where ids is null or prospect_id = any(ids)
+      group by prospect_id
+    ) a on a.prospect_id = q.id
+    left join (
+      select prospect_id, count(*) as opened
+      from messages
+      where opened_at is not null
+        and (ids is null or prospect_id = any(ids))
+      group by prospect_id
+    ) m on m.prospect_id = q.id
+  where p.id = q.id
+    and (ids is null or q.id = any(ids));
+end $$;
+
+create function touches_removed() returns trigger
+language plpgsql as $$
+begin
+  perform count_touches(array(select distinct prospect_id from gone));
+  return null;
+end $$;
+create function touches_changed() returns trigger
+language plpgsql as $$
+begin
+  perform count_touches(array(select prospect_id from gone union select prospect_id from added));
+  return null;
+end $$;
+create trigger touches_added after insert on touches
+  referencing new table as added for each statement execute function touches_added();
+create trigger touches_removed after delete on touches
+  referencing old table as gone for each statement execute function touches_removed();
+create trigger touches_changed after update on touches
+  referencing old table as gone new table as added for each statement execute function touches_changed();
+
+-- The first opening of an email counts, whoever notes it.
+create function mail_opened() returns trigger
+language plpgsql as $$
+begin
+  update prospects p
+  set score = p.score + coalesce((t.points ->> 'opened')::int, 0)
+  from team t
+  where p.id = new.prospect_id;
+  return null;
+end $$;
+create trigger messages_opened after update of opened_at on messages
+  for each row when (old.opened_at is null and new.opened_at is not null) execute function mail_opened();
