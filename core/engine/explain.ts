@@ -152,7 +152,11 @@ function aboutCadences(
   if (own.length || others) {
     const whom = others ? ` with ${many(others, 'other')} at ${companyName ?? 'the company'}` : ''
     const forThem = finished ? 'The cadence is finished.' : `Leaves the cadence${whom}.`
-    says.push(own.length ? forThem : `${many(others, 'other')} at ${companyName ?? 'the company'} leave their cadence.`)
+    says.push(
+      own.length
+        ? forThem
+        : `${many(others, 'other')} at ${companyName ?? 'the company'} ${others === 1 ? 'leaves' : 'leave'} their cadence.`,
+    )
   }
   const cancelled = only(effects, 'cancelEmail').length
   if (cancelled) says.push(`Cancels ${many(cancelled, 'queued email')}.`)

@@ -39,17 +39,13 @@ export function whyInWords(facts: WhyFacts, now: Instant): string {
     case 'call_back':
       return 'promised a call back'
     case 'meeting_result':
-      return facts.title.toLowerCase()
     case 'check_mail':
-      return facts.title.toLowerCase()
     case 'follow_up':
-      return facts.title.startsWith('Referred')
-        ? facts.title.replace('Referred', 'referred')
-        : facts.title.toLowerCase()
+      return facts.title
     case 'task':
     case 'call': {
-      const where = facts.step === null ? facts.title.toLowerCase() : `step ${facts.step} of ${facts.steps}`
-      if (facts.kind === 'task') return facts.step === null ? where : `${where}, ${facts.title.toLowerCase()}`
+      const where = facts.step === null ? facts.title : `step ${facts.step} of ${facts.steps}`
+      if (facts.kind === 'task') return facts.step === null ? where : `${where}, ${facts.title}`
       return `${where}, ${historyInWords(facts)}`
     }
   }

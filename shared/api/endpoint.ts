@@ -84,7 +84,7 @@ export const errorSchema = z.object({
 })
 export type ErrorAnswer = z.infer<typeof errorSchema>
 
-export const id = z.uuid()
+export const id = z.uuid('Not a valid id')
 export const withId = z.object({ id })
 /**
  * Milliseconds since 1970-01-01T00:00Z, from 1900 to 2200: what every calendar, and every program that reads it, can

@@ -99,7 +99,7 @@ describe('the order of the queue', () => {
     [
       'call',
       { step: null, steps: null, title: 'Ring again', attempts: 0, everReached: false },
-      'ring again, not called yet',
+      'Ring again, not called yet',
     ],
     [
       'call',
@@ -110,14 +110,14 @@ describe('the order of the queue', () => {
     [
       'task',
       { step: 2, steps: 4, title: 'Send the sheet', attempts: 1, everReached: false },
-      'step 2 of 4, send the sheet',
+      'step 2 of 4, Send the sheet',
     ],
-    ['task', { step: null, steps: null, title: 'Send the sheet', attempts: 1, everReached: false }, 'send the sheet'],
+    ['task', { step: null, steps: null, title: 'Send the sheet', attempts: 1, everReached: false }, 'Send the sheet'],
     ['call_back', { step: 2, steps: 4, title: 'Call back', attempts: 1, everReached: true }, 'promised a call back'],
     [
       'follow_up',
       { step: null, steps: null, title: 'Referred by Petra', attempts: 0, everReached: false },
-      'referred by Petra',
+      'Referred by Petra',
     ],
   ] as const)('says of a %s %j why: %s', (kind, facts, why) =>
     expect(whyInWords({ ...facts, kind, dueAt: NOW }, NOW)).toBe(why),
