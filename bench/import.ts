@@ -13,7 +13,7 @@ const HEAD = 'First name,Last name,Job title,Company,Email,Phone,Country,State'
 const row = (n: number) =>
   `Person${n},Number${n},Cellar master,Company ${n % 25_000},p${n}@c${n % 25_000}.example,(${201 + (n % 700)}) 555-${String(1000 + Math.floor(n / 700)).padStart(4, '0')},US,NY`
 
-/** 100,000 rows parsed, validated, matched, journaled, against a bare COPY of the same rows into one indexed table. */
+/** 100,000 rows parsed, validated, matched, logged, against a bare COPY of the same rows into one indexed table. */
 export async function measureImport(): Promise<Measured> {
   const lines = Array.from({ length: ROWS }, (_, n) => row(n))
   const rounds: Rounds = { ours: [], theirs: [] }

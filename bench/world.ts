@@ -61,7 +61,7 @@ export async function addUser(role: Viewer['role'], name: string): Promise<Viewe
 }
 
 /**
- * Many prospects at companies of four, each with an address, a number, an entry in the journal and two mails of long
+ * Many prospects at companies of four, each with an address, a number, an entry in the event log and two mails of long
  * ago, written set-based; gives nothing, they are read back where needed.
  */
 export async function addCrowd(count: number, ownerId: string | null): Promise<void> {
@@ -111,10 +111,10 @@ export async function addCrowd(count: number, ownerId: string | null): Promise<v
   )
   await db().query(
     sql`
-      insert into happenings (id, at, kind, prospect_id)
+      insert into events (id, at, kind, prospect_id)
       select gen_random_uuid(), p.created_at, 'prospectAdded', p.id
       from prospects p
-      where not exists (select from happenings h where h.prospect_id = p.id)
+      where not exists (select from events h where h.prospect_id = p.id)
     `,
   )
   await db().query(

@@ -7,7 +7,7 @@ import { db } from '../server/db/pool'
 import { isBusinessDay } from '../core/calendar/local'
 import { takeDueSteps } from '../server/engine/agenda'
 import { holidayTables } from '../server/engine/holidays'
-import { happen } from '../server/engine/happen'
+import { recordEvents } from '../server/engine/recordEvents'
 import type { OutcomeDetails } from '../shared/api/desk'
 import { enroll } from '../server/services/enrollments'
 import { settleMeeting } from '../server/services/meetings'
@@ -250,20 +250,20 @@ let replied = 0
 const nextReply = () => REPLIES[(replied++ * 5) % REPLIES.length]!
 
 async function answer(message: { id: string; prospect_id: string }, at: number): Promise<void> {
-  await happen(
+  await recordEvents(
     [
       {
         id: randomUUID(),
         kind: 'emailReplied',
         prospectId: message.prospect_id,
         actorId: null,
-        causeId: null,
+        causedByEventId: null,
         messageId: message.id,
         at,
       },
     ],
     {
-      inside: async (client) => {
+      alsoWrite: async (client) => {
         await client.query(
           sql`
             insert into replies (id, prospect_id, message_id, subject, body, received_at)

@@ -44,7 +44,7 @@ export const useDesk = defineStore('desk', () => {
   const trouble = ref('')
   /** What has been dealt with here but may still be in a queue that was read before. */
   const gone = new Set<string>()
-  const lastDone = ref<{ happeningId: string; name: string; item: QueueItem } | null>(null)
+  const lastDone = ref<{ eventId: string; name: string; item: QueueItem } | null>(null)
 
   const items = computed(() => (queue.value?.items ?? []).filter((item) => !gone.has(keyOf(item))))
   /** Who is in hand: who was chosen, else the first who can be worked now. */
@@ -168,7 +168,7 @@ export const useDesk = defineStore('desk', () => {
     try {
       const done = await call(logOutcome, { params: { id: one.prospectId }, body })
       drafts.write('note', one.prospectId, null)
-      lastDone.value = { happeningId: body.id, name: one.name, item: one }
+      lastDone.value = { eventId: body.id, name: one.name, item: one }
       notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
       void refresh()
       return null
@@ -191,7 +191,7 @@ export const useDesk = defineStore('desk', () => {
     try {
       await call(finishTask, { params: { id: one.taskId }, body })
       drafts.write('note', one.prospectId, null)
-      lastDone.value = { happeningId: body.id, name: one.name, item: one }
+      lastDone.value = { eventId: body.id, name: one.name, item: one }
       notices.say(`${one.name}: done.`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
     } catch (error) {
       notices.wrong(error)
@@ -212,7 +212,7 @@ export const useDesk = defineStore('desk', () => {
     try {
       const { says } = await call(settleMeeting, { params: { id: meeting.id }, body })
       drafts.write('note', one.prospectId, null)
-      lastDone.value = { happeningId: body.id, name: one.name, item: one }
+      lastDone.value = { eventId: body.id, name: one.name, item: one }
       notices.say(`${one.name}: ${result.label}. ${says}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
     } catch (error) {
       notices.wrong(error)
@@ -227,7 +227,7 @@ export const useDesk = defineStore('desk', () => {
     lastDone.value = null
     notices.dropKey('Z')
     try {
-      const { kept } = await call(takeBack, { params: { id: last.happeningId }, body: { id: crypto.randomUUID() } })
+      const { kept } = await call(takeBack, { params: { id: last.eventId }, body: { id: crypto.randomUUID() } })
       gone.delete(keyOf(last.item))
       notices.say([`Undone for ${last.name}.`, ...kept.map((sentence) => `${sentence}.`)].join(' '))
       await refresh()

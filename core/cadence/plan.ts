@@ -17,7 +17,7 @@ export interface PlannedStep {
  * When a step that falls due at `due` really happens for somebody at `place`: mail inside the cadence's sending
  * window, calls inside calling hours, tasks at once.
  */
-export function happensAt(
+export function stepTime(
   kind: Step['kind'],
   due: Instant,
   cadence: Pick<Cadence, 'window'>,
@@ -58,7 +58,7 @@ export function planFrom(
   let time = start
   for (const step of first < 0 ? [] : cadence.steps.slice(first)) {
     const due = afterWait(time, step.wait, place, holidays)
-    time = happensAt(step.kind, due, cadence, teamHours, place, holidays)
+    time = stepTime(step.kind, due, cadence, teamHours, place, holidays)
     planned.push({ stepId: step.id, at: time, moved: whatMoved(due, time, place, holidays) })
   }
   return planned

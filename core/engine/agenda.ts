@@ -1,5 +1,5 @@
 import type { Instant } from '../instant'
-import type { Entities, EntityName } from './situation'
+import type { Entities, EntityName } from './engineState'
 
 /** What waits in the world's time for one row. One row waits for one thing at most. */
 export interface AgendaEntry {

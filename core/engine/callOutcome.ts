@@ -2,8 +2,8 @@ import { DAY, type Id } from '../instant'
 import { isZone } from '../calendar/local'
 import type { ReactionContext } from './reactionContext'
 import { openDealOf } from './deals'
-import type { Because } from './effects'
-import type { Happening, OutcomeDetails } from './happenings'
+import type { Cause } from './effects'
+import type { DomainEvent, OutcomeDetails } from './events'
 import { bookMeeting } from './meetings'
 import type { Consequence, Outcome } from './playbook'
 import { gateLacks } from '../stage/gate'
@@ -40,9 +40,9 @@ import {
   type ExitReason,
   type Prospect,
   type Task,
-} from './situation'
+} from './engineState'
 
-type CallLogged = Extract<Happening, { kind: 'callLogged' }>
+type CallLogged = Extract<DomainEvent, { kind: 'callLogged' }>
 
 /** The open task a logged call answers: the one named, else what is due for this person by phone. */
 export function taskInHand(context: ReactionContext, prospect: Prospect, taskId: string | null): Task | null {
@@ -127,50 +127,42 @@ function applies(consequence: Consequence, attempts: number): boolean {
 }
 
 /** What follows from a logged call: the touch, its task done, then every consequence of the outcome in order. */
-export function onCallLogged(context: ReactionContext, happening: CallLogged): void {
-  const prospect = context.situation.prospect[happening.prospectId]!
-  const outcome = context.playbook.outcomes[happening.outcomeId]
+export function onCallLogged(context: ReactionContext, event: CallLogged): void {
+  const prospect = context.situation.prospect[event.prospectId]!
+  const outcome = context.playbook.outcomes[event.outcomeId]
   if (!outcome) return context.refuse('outcome', 'There is no such outcome')
-  if (happening.taskId && context.situation.task[happening.taskId]?.state !== 'open') {
+  if (event.taskId && context.situation.task[event.taskId]?.state !== 'open') {
     return context.refuse('task', 'This has been dealt with already')
   }
-  checkDetails(context, prospect, outcome, happening.details)
+  checkDetails(context, prospect, outcome, event.details)
   if (context.problems.length) return
-  const because: Because = { by: 'outcome', id: outcome.id }
-  const asked = taskInHand(context, prospect, happening.taskId)
+  const cause: Cause = { source: 'outcome', id: outcome.id }
+  const asked = taskInHand(context, prospect, event.taskId)
   // An email that waits is not done by a call: it stays on the Desk.
   const given = asked?.kind === 'check_mail' ? null : asked
   const enrollment = enrollmentInHand(context, prospect, given)
   const task = given ?? stepTask(context, enrollment)
-  const phoneId = happening.phoneId ?? usablePhones(context.situation, prospect.id)[0]?.id ?? null
+  const phoneId = event.phoneId ?? usablePhones(context.situation, prospect.id)[0]?.id ?? null
   touch(
     context,
     prospect,
     {
       kind: task?.kind === 'meeting_result' ? 'meeting' : 'call',
-      countsAs: countsAs(context, outcome, happening),
+      countsAs: countsAs(context, outcome, event),
       outcomeId: outcome.id,
       phoneId,
-      reason: happening.details.reason?.trim() || null,
+      reason: event.details.reason?.trim() || null,
       enrollmentId: enrollment?.id ?? null,
       stepId: enrollment?.stepId ?? null,
     },
-    because,
+    cause,
   )
-  if (task) context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, because)
+  if (task) context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, cause)
   dropUnchosenPlan(context, prospect)
   const attempts = attemptsOf(context.situation, prospect.id)
   for (const consequence of outcome.consequences) {
     if (applies(consequence, attempts)) {
-      follow(
-        context,
-        context.situation.prospect[prospect.id]!,
-        enrollment,
-        phoneId,
-        consequence,
-        happening.details,
-        because,
-      )
+      follow(context, context.situation.prospect[prospect.id]!, enrollment, phoneId, consequence, event.details, cause)
     }
   }
 }
@@ -182,21 +174,20 @@ function follow(
   phoneId: string | null,
   consequence: Consequence,
   details: OutcomeDetails,
-  because: Because,
+  cause: Cause,
 ): void {
-  const outcome =
-    context.happening.kind === 'callLogged' ? context.playbook.outcomes[context.happening.outcomeId] : null
+  const outcome = context.event.kind === 'callLogged' ? context.playbook.outcomes[context.event.outcomeId] : null
   switch (consequence.do) {
     case 'advance':
       if (enrollment && context.situation.enrollment[enrollment.id]!.state !== 'ended') {
-        advance(context, prospect, context.situation.enrollment[enrollment.id]!, because)
+        advance(context, prospect, context.situation.enrollment[enrollment.id]!, cause)
       }
       return
     case 'callBack':
       if (details.callBackAt === undefined) return
       replacePlans(context, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
-        by: 'law',
-        says: PLAN_REPLACED,
+        source: 'system_rule',
+        summary: PLAN_REPLACED,
       })
       makeTask(
         context,
@@ -206,22 +197,22 @@ function follow(
           lane: 1,
           title: 'Call back as promised',
           dueAt: details.callBackAt,
-          ownerId: context.happening.actorId ?? prospect.ownerId,
+          ownerId: context.event.actorId ?? prospect.ownerId,
         },
-        because,
+        cause,
       )
       if (enrollment) {
-        context.change('pauseEnrollment', 'enrollment', enrollment.id, { state: 'paused', dueAt: null }, because)
+        context.change('pauseEnrollment', 'enrollment', enrollment.id, { state: 'paused', dueAt: null }, cause)
       }
       return
     case 'exit': {
       // A call that belongs to no cadence ends none.
       if (consequence.scope === 'cadence') {
-        if (enrollment) endEnrollment(context, context.situation.enrollment[enrollment.id]!, consequence.as, because)
+        if (enrollment) endEnrollment(context, context.situation.enrollment[enrollment.id]!, consequence.as, cause)
         return
       }
-      endAll(context, prospect, [], consequence.as, because)
-      if (consequence.scope === 'company') endForColleagues(context, prospect, consequence.as, because)
+      endAll(context, prospect, [], consequence.as, cause)
+      if (consequence.scope === 'company') endForColleagues(context, prospect, consequence.as, cause)
       return
     }
     case 'moveStage': {
@@ -242,7 +233,7 @@ function follow(
             person,
             consequence.to,
             person.id === prospect.id ? given : { ...given, override: 'company' },
-            because,
+            cause,
           )
         }
       }
@@ -251,24 +242,27 @@ function follow(
     case 'setCompanyStanding': {
       const company = companyOf(context.situation, prospect)
       if (!company) return
-      context.change('setCompanyStanding', 'company', company.id, { standing: consequence.to }, because)
+      context.change('setCompanyStanding', 'company', company.id, { standing: consequence.to }, cause)
       const exit = exitOfStanding(consequence.to)
-      if (exit) stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, because)
+      if (exit) stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, cause)
       return
     }
     case 'markNumber':
-      if (phoneId) markNumber(context, prospect, phoneId, consequence.as, because)
+      if (phoneId) markNumber(context, prospect, phoneId, consequence.as, cause)
       return
     case 'stop':
-      return setStop(context, prospect, consequence.channel, true, because)
+      return setStop(context, prospect, consequence.channel, true, cause)
     case 'makeTask': {
-      replacePlans(context, prospect, ['first_contact', 'follow_up', 'call'], { by: 'law', says: PLAN_REPLACED })
+      replacePlans(context, prospect, ['first_contact', 'follow_up', 'call'], {
+        source: 'system_rule',
+        summary: PLAN_REPLACED,
+      })
       const dueAt = workingMoment(context, prospect, context.now + consequence.days * DAY)
-      makeTask(context, prospect, { kind: 'follow_up', lane: 2, title: consequence.title, dueAt }, because)
+      makeTask(context, prospect, { kind: 'follow_up', lane: 2, title: consequence.title, dueAt }, cause)
       return
     }
     case 'bookMeeting':
-      return bookMeeting(context, prospect, details, because)
+      return bookMeeting(context, prospect, details, cause)
     case 'openDeal': {
       const company = companyOf(context.situation, prospect)
       // One deal at a company at a time, unless somebody asks for another by hand.
@@ -280,7 +274,7 @@ function follow(
           id: context.newId(),
           companyId: company?.id ?? null,
           prospectId: prospect.id,
-          ownerId: prospect.ownerId ?? context.happening.actorId,
+          ownerId: prospect.ownerId ?? context.event.actorId,
           name: company?.name ?? fullName(prospect),
           state: 'open',
           likelihood: consequence.likelihood,
@@ -291,12 +285,12 @@ function follow(
           closedAt: null,
           closeReason: null,
         },
-        because,
+        cause,
       )
       return
     }
     case 'addReferral':
-      return addReferral(context, prospect, details, because)
+      return addReferral(context, prospect, details, cause)
   }
 }
 
@@ -324,12 +318,12 @@ function passes(
  * Takes everyone else at the company out of their cadences; a booked meeting leaves those alone whose cadence says that
  * only who booked leaves.
  */
-function endForColleagues(context: ReactionContext, prospect: Prospect, as: ExitReason, because: Because): void {
+function endForColleagues(context: ReactionContext, prospect: Prospect, as: ExitReason, cause: Cause): void {
   for (const colleague of colleaguesOf(context.situation, prospect)) {
     for (const enrollment of openEnrollments(context.situation, colleague.id)) {
       const stays = as === 'meeting_booked' && cadenceOf(context, enrollment)?.exits.booked === 'person'
       // They did not book: a cadence counts its own meetings alone.
-      if (!stays) endEnrollment(context, enrollment, as === 'meeting_booked' ? 'colleague_booked' : as, because)
+      if (!stays) endEnrollment(context, enrollment, as === 'meeting_booked' ? 'colleague_booked' : as, cause)
     }
   }
 }
@@ -340,23 +334,23 @@ export function setStop(
   prospect: Prospect,
   channel: 'call' | 'email' | 'all',
   on: boolean,
-  because: Because,
+  cause: Cause,
 ): void {
   const patch = { ...(channel !== 'email' && { stopCall: on }), ...(channel !== 'call' && { stopEmail: on }) }
-  context.change('setStop', 'prospect', prospect.id, patch, because)
+  context.change('setStop', 'prospect', prospect.id, patch, cause)
   if (!on) return
   const { stopCall, stopEmail } = context.situation.prospect[prospect.id]!
   if (stopCall && stopEmail) {
-    endAll(context, prospect, [], 'stopped', because)
-    return withdrawAll(context, context.situation.prospect[prospect.id]!, because)
+    endAll(context, prospect, [], 'stopped', cause)
+    return withdrawAll(context, context.situation.prospect[prospect.id]!, cause)
   }
-  if (stopEmail) withdrawEmail(context, prospect, because)
-  if (stopCall) withdrawCalls(context, prospect, because)
+  if (stopEmail) withdrawEmail(context, prospect, cause)
+  if (stopCall) withdrawCalls(context, prospect, cause)
 }
 
 const nameOf = ({ firstName, lastName }: NonNullable<OutcomeDetails['referral']>) => `${firstName}${lastName}`.trim()
 
-function addReferral(context: ReactionContext, prospect: Prospect, details: OutcomeDetails, because: Because): void {
+function addReferral(context: ReactionContext, prospect: Prospect, details: OutcomeDetails, cause: Cause): void {
   const { referral } = details
   if (!referral || !nameOf(referral)) return
   const known = referral.knownId ? context.situation.prospect[referral.knownId] : null
@@ -371,7 +365,7 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
       {
         id: context.newId(),
         companyId: prospect.companyId,
-        ownerId: prospect.ownerId ?? context.happening.actorId,
+        ownerId: prospect.ownerId ?? context.event.actorId,
         stageId: first.id,
         firstName: referral.firstName.trim(),
         lastName: referral.lastName.trim(),
@@ -384,14 +378,14 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
         stopEmail: false,
         working: 'in_work',
       },
-      because,
+      cause,
     )
   if (!known && referral.email) {
     context.create(
       'addContact',
       'email',
       { id: context.newId(), prospectId: person.id, address: referral.email, standing: 'ok', position: 0 },
-      because,
+      cause,
     )
   }
   if (!known && referral.phone) {
@@ -406,7 +400,7 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
         standing: 'unverified',
         position: 0,
       },
-      because,
+      cause,
     )
   }
   if (
@@ -419,6 +413,6 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
     context,
     person,
     { kind: 'follow_up', lane: 1, title: `Referred by ${fullName(prospect)}`, dueAt: context.now },
-    because,
+    cause,
   )
 }

@@ -1,10 +1,10 @@
 import type { ReactionContext } from './reactionContext'
-import type { Because } from './effects'
-import type { Happening } from './happenings'
-import { colleaguesOf, companyOf, fullName, type Deal, type Prospect } from './situation'
+import type { Cause } from './effects'
+import type { DomainEvent } from './events'
+import { colleaguesOf, companyOf, fullName, type Deal, type Prospect } from './engineState'
 import { moveStage, replacePlans } from './progress'
 
-type Of<K extends Happening['kind']> = Extract<Happening, { kind: K }>
+type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
 /** What a deal is about, as somebody sets it: money in the team's currency, an ISO day. */
 export interface DealTerms {
@@ -16,7 +16,7 @@ export interface DealTerms {
   expectedClose: string | null
 }
 
-const BY_HAND: Because = { by: 'person' }
+const BY_HAND: Cause = { source: 'person' }
 
 /** The open deal of the person, or of anybody at their company; null for none. */
 export function openDealOf(context: ReactionContext, prospect: Prospect): Deal | null {
@@ -31,21 +31,21 @@ export function openDealOf(context: ReactionContext, prospect: Prospect): Deal |
 }
 
 /** Opens a deal with the person; a second one at a company only where that is asked for. */
-export function onDealOpened(context: ReactionContext, happening: Of<'dealOpened'>): void {
-  const prospect = context.situation.prospect[happening.prospectId]!
+export function onDealOpened(context: ReactionContext, event: Of<'dealOpened'>): void {
+  const prospect = context.situation.prospect[event.prospectId]!
   const company = companyOf(context.situation, prospect)
   const open = openDealOf(context, prospect)
-  if (open && !happening.another) return context.refuse('another', `There is an open deal already: “${open.name}”`)
+  if (open && !event.another) return context.refuse('another', `There is an open deal already: “${open.name}”`)
   context.create(
     'openDeal',
     'deal',
     {
-      ...happening.deal,
-      id: happening.dealId,
+      ...event.deal,
+      id: event.dealId,
       companyId: company?.id ?? null,
       prospectId: prospect.id,
-      ownerId: prospect.ownerId ?? context.happening.actorId,
-      name: happening.deal.name.trim() || company?.name || fullName(prospect),
+      ownerId: prospect.ownerId ?? context.event.actorId,
+      name: event.deal.name.trim() || company?.name || fullName(prospect),
       state: 'open',
       openedAt: context.now,
       closedAt: null,
@@ -59,7 +59,7 @@ export function onDealOpened(context: ReactionContext, happening: Of<'dealOpened
       'company',
       company.id,
       { standing: 'in_deal' },
-      { by: 'law', says: 'A deal is open there' },
+      { source: 'system_rule', summary: 'A deal is open there' },
     )
   }
 }
@@ -72,31 +72,31 @@ function openDeal(context: ReactionContext, id: string): Deal | null {
 }
 
 /** Changes what an open deal is about. */
-export function onDealChanged(context: ReactionContext, happening: Of<'dealChanged'>): void {
-  const deal = openDeal(context, happening.dealId)
-  if (deal) context.change('changeDeal', 'deal', deal.id, happening.change, BY_HAND)
+export function onDealChanged(context: ReactionContext, event: Of<'dealChanged'>): void {
+  const deal = openDeal(context, event.dealId)
+  if (deal) context.change('changeDeal', 'deal', deal.id, event.change, BY_HAND)
 }
 
 /**
  * Closes a deal. Won, the company is a customer and the person stands in the first stage of kind won; lost, which wants
  * a reason, the company is open again unless another deal is.
  */
-export function onDealClosed(context: ReactionContext, happening: Of<'dealClosed'>): void {
-  const deal = openDeal(context, happening.dealId)
+export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>): void {
+  const deal = openDeal(context, event.dealId)
   if (!deal) return
-  const reason = happening.reason?.trim() || null
-  if (happening.result === 'lost' && !reason) return context.refuse('reason', 'Say why it was lost')
-  const won = happening.result === 'won'
+  const reason = event.reason?.trim() || null
+  if (event.result === 'lost' && !reason) return context.refuse('reason', 'Say why it was lost')
+  const won = event.result === 'won'
   context.change(
     'closeDeal',
     'deal',
     deal.id,
     {
-      state: happening.result,
+      state: event.result,
       closedAt: context.now,
       closeReason: reason,
       likelihood: won ? 100 : 0,
-      ...(won && happening.value !== undefined && { value: happening.value }),
+      ...(won && event.value !== undefined && { value: event.value }),
     },
     BY_HAND,
   )
@@ -108,7 +108,7 @@ export function onDealClosed(context: ReactionContext, happening: Of<'dealClosed
       'company',
       company.id,
       { standing: 'customer' },
-      { by: 'law', says: 'A deal was won there' },
+      { source: 'system_rule', summary: 'A deal was won there' },
     )
   }
   if (company?.standing === 'in_deal' && !won && !openDealOf(context, prospect)) {
@@ -117,7 +117,7 @@ export function onDealClosed(context: ReactionContext, happening: Of<'dealClosed
       'company',
       company.id,
       { standing: 'open' },
-      { by: 'law', says: 'No deal is open there any more' },
+      { source: 'system_rule', summary: 'No deal is open there any more' },
     )
   }
   if (!won) return
@@ -130,10 +130,13 @@ export function onDealClosed(context: ReactionContext, happening: Of<'dealClosed
       prospect,
       stage.id,
       { reason: null, note: null, override: 'a deal was won' },
-      { by: 'law', says: 'A deal was won' },
+      { source: 'system_rule', summary: 'A deal was won' },
     )
   }
   for (const colleague of colleaguesOf(context.situation, prospect)) {
-    replacePlans(context, colleague, ['first_contact'], { by: 'law', says: 'Their company is a customer' })
+    replacePlans(context, colleague, ['first_contact'], {
+      source: 'system_rule',
+      summary: 'Their company is a customer',
+    })
   }
 }

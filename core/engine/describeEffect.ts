@@ -34,7 +34,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
   const before = (effect.before ?? {}) as Loose
   const moment = (at: unknown) => momentInWords(at as number, reader)
   const stage = (id: unknown) => book.stages[id as string]?.name ?? String(id)
-  if (effect.because.by === 'undo') return `Undone: ${NAMES[effect.kind]}`
+  if (effect.cause.source === 'undo') return `Undone: ${NAMES[effect.kind]}`
   switch (effect.kind) {
     case 'moveStage':
       return `Stage: ${stage(before.stageId)} → ${stage(after.stageId)}`
@@ -127,25 +127,25 @@ const NAMES: Record<Effect['kind'], string> = {
 }
 
 /** The cause of an effect in words: which outcome, step, setting, law or person. */
-export function becauseInWords(because: Effect['because'], book: Playbook): string {
-  if (because.says) return because.says
-  switch (because.by) {
+export function causeInWords(cause: Effect['cause'], book: Playbook): string {
+  if (cause.summary) return cause.summary
+  switch (cause.source) {
     case 'outcome':
-      return `Outcome “${book.outcomes[because.id ?? '']?.name ?? 'removed since'}”`
+      return `Outcome “${book.outcomes[cause.id ?? '']?.name ?? 'removed since'}”`
     case 'step': {
       for (const cadence of Object.values(book.cadences)) {
-        const step = cadence.steps.find((row) => row.id === because.id)
+        const step = cadence.steps.find((row) => row.id === cause.id)
         if (step) return `“${cadence.name}”, ${step.name}`
       }
       return 'A cadence step'
     }
     case 'cadence':
-      return `“${book.cadences[because.id ?? '']?.name ?? 'the cadence'}”`
+      return `“${book.cadences[cause.id ?? '']?.name ?? 'the cadence'}”`
     case 'person':
       return 'By hand'
     case 'undo':
       return 'Undone'
-    case 'law':
+    case 'system_rule':
       return 'A rule of the house'
   }
 }

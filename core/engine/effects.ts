@@ -1,5 +1,5 @@
 import type { Id } from '../instant'
-import type { Entities, EntityName, Situation } from './situation'
+import type { Entities, EntityName, EngineState } from './engineState'
 
 /** What an effect means, for explanations; the change itself is in `before` and `after`. */
 export type EffectKind =
@@ -33,11 +33,11 @@ export type EffectKind =
   | 'addContact'
 
 /** Why the system did it: the outcome, step, cadence setting or law, by id where it has one. */
-export interface Because {
-  by: 'outcome' | 'step' | 'cadence' | 'law' | 'person' | 'undo'
+export interface Cause {
+  source: 'outcome' | 'step' | 'cadence' | 'system_rule' | 'person' | 'undo'
   id?: Id
   /** For a law or a cadence setting: what it says. */
-  says?: string
+  summary?: string
 }
 
 /**
@@ -50,16 +50,16 @@ export interface Effect<E extends EntityName = EntityName> {
   id: Id
   before: Partial<Entities[E]> | null
   after: Partial<Entities[E]> | null
-  because: Because
+  cause: Cause
 }
 
 /** The effect that takes `effect` back. */
 export function inverse(effect: Effect): Effect {
-  return { ...effect, before: effect.after, after: effect.before, because: { by: 'undo' } }
+  return { ...effect, before: effect.after, after: effect.before, cause: { source: 'undo' } }
 }
 
 /** The situation after the effects, in order. Pure: the given situation is left as it was. */
-export function evolve(situation: Situation, effects: readonly Effect[]): Situation {
+export function evolve(situation: EngineState, effects: readonly Effect[]): EngineState {
   const next: Record<string, unknown> = { ...situation }
   const copied = new Set<EntityName>()
   for (const effect of effects) {
@@ -71,7 +71,7 @@ export function evolve(situation: Situation, effects: readonly Effect[]): Situat
     if (effect.after === null) delete rows[effect.id]
     else rows[effect.id] = { ...rows[effect.id], ...effect.after }
   }
-  return next as unknown as Situation
+  return next as unknown as EngineState
 }
 
 /**

@@ -11,9 +11,9 @@ import {
   type Enrollment,
   type Message,
   type Prospect,
-  type Situation,
+  type EngineState,
   type Task,
-} from './situation'
+} from './engineState'
 
 /** For whom an explanation is written. */
 export interface Reader {
@@ -41,14 +41,14 @@ const only = (effects: readonly Effect[], kind: Effect['kind']) => effects.filte
 const many = (count: number, noun: string) => `${count} ${noun}${count === 1 ? '' : 's'}`
 
 /**
- * What the effects do to this person, in one or a few short sentences: the text beside each outcome, in the journal
+ * What the effects do to this person, in one or a few short sentences: the text beside each outcome, in the event log
  * and in the undo notice. `before` and `after` are the situations around them.
  */
 export function explain(
   effects: readonly Effect[],
   prospectId: Id,
-  before: Situation,
-  after: Situation,
+  before: EngineState,
+  after: EngineState,
   playbook: Playbook,
   reader: Reader,
 ): string {
@@ -137,7 +137,7 @@ const NUMBER_WORDS: Record<string, string> = {
 function aboutCadences(
   effects: readonly Effect[],
   person: Prospect,
-  before: Situation,
+  before: EngineState,
   playbook: Playbook,
   reader: Reader,
   companyName: string | null,
@@ -174,7 +174,7 @@ function aboutCadences(
   return says
 }
 
-function aboutTasks(effects: readonly Effect[], prospectId: Id, before: Situation, reader: Reader): string[] {
+function aboutTasks(effects: readonly Effect[], prospectId: Id, before: EngineState, reader: Reader): string[] {
   const says: string[] = []
   for (const effect of only(effects, 'createTask')) {
     const task = effect.after as Task
@@ -193,7 +193,7 @@ function aboutTasks(effects: readonly Effect[], prospectId: Id, before: Situatio
       task?.prospectId === prospectId &&
       task.enrollmentId === null &&
       task.dueAt > reader.now &&
-      effect.because.says === PLAN_REPLACED
+      effect.cause.summary === PLAN_REPLACED
     if (replaced) says.push(`Instead of “${task.title}”, ${momentInWords(task.dueAt, reader)}.`)
   }
   return says

@@ -1,7 +1,7 @@
 import type { Id } from '../instant'
 import type { ReactionContext } from './reactionContext'
-import type { Because } from './effects'
-import type { Happening } from './happenings'
+import type { Cause } from './effects'
+import type { DomainEvent } from './events'
 import {
   advance,
   cadenceOf,
@@ -22,10 +22,10 @@ import {
   type EmailStanding,
   type Message,
   type Prospect,
-} from './situation'
+} from './engineState'
 import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
 
-type Of<K extends Happening['kind']> = Extract<Happening, { kind: K }>
+type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
 function messageOf(context: ReactionContext, id: string): Message | null {
   return context.situation.message[id] ?? null
@@ -33,9 +33,9 @@ function messageOf(context: ReactionContext, id: string): Message | null {
 
 /** Mail has left for certain: a touch, and a cadence goes on. Telling twice changes nothing. */
 function sent(context: ReactionContext, message: Message): void {
-  const because: Because = message.stepId ? { by: 'step', id: message.stepId } : { by: 'person' }
+  const cause: Cause = message.stepId ? { source: 'step', id: message.stepId } : { source: 'person' }
   const prospect = context.situation.prospect[message.prospectId]!
-  context.change('settleEmail', 'message', message.id, { state: 'sent', sentAt: context.now }, because)
+  context.change('settleEmail', 'message', message.id, { state: 'sent', sentAt: context.now }, cause)
   touch(
     context,
     prospect,
@@ -47,29 +47,29 @@ function sent(context: ReactionContext, message: Message): void {
       stepId: message.stepId,
       userId: message.senderId,
     },
-    because,
+    cause,
   )
   const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
   if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) {
-    advance(context, prospect, enrollment, because)
+    advance(context, prospect, enrollment, cause)
   }
 }
 
-export function onEmailSent(context: ReactionContext, happening: Of<'emailSent'>): void {
-  const message = messageOf(context, happening.messageId)
+export function onEmailSent(context: ReactionContext, event: Of<'emailSent'>): void {
+  const message = messageOf(context, event.messageId)
   if (message && (message.state === 'sending' || message.state === 'queued')) sent(context, message)
 }
 
 /** The server refused for good: the address is marked, and the cadences end as bounced. */
-export function onEmailFailed(context: ReactionContext, happening: Of<'emailFailed'> | Of<'emailBounced'>): void {
-  const message = messageOf(context, happening.messageId)
+export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'> | Of<'emailBounced'>): void {
+  const message = messageOf(context, event.messageId)
   if (!message) return
-  const because: Because = { by: 'law', says: 'An address that does not work is not written to again' }
+  const cause: Cause = { source: 'system_rule', summary: 'An address that does not work is not written to again' }
   const prospect = context.situation.prospect[message.prospectId]!
-  if (happening.kind === 'emailFailed') {
-    context.change('settleEmail', 'message', message.id, { state: 'failed' }, because)
+  if (event.kind === 'emailFailed') {
+    context.change('settleEmail', 'message', message.id, { state: 'failed' }, cause)
   }
-  if (happening.kind === 'emailFailed' && !happening.permanent) {
+  if (event.kind === 'emailFailed' && !event.permanent) {
     makeTask(
       context,
       prospect,
@@ -81,14 +81,14 @@ export function onEmailFailed(context: ReactionContext, happening: Of<'emailFail
         messageId: message.id,
         ownerId: message.senderId,
       },
-      because,
+      cause,
     )
     return
   }
-  context.change('markEmail', 'email', message.emailId, { standing: 'bounced' }, because)
-  moveOffAddress(context, prospect, message.emailId, because)
+  context.change('markEmail', 'email', message.emailId, { standing: 'bounced' }, cause)
+  moveOffAddress(context, prospect, message.emailId, cause)
   const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
-  if (enrollment) endEnrollment(context, enrollment, 'bounced', because)
+  if (enrollment) endEnrollment(context, enrollment, 'bounced', cause)
 }
 
 /** Says by hand whether an address works; email that waits for one that does not goes to another, or is taken back. */
@@ -98,42 +98,42 @@ export function setAddressStatus(
   emailId: Id,
   standing: EmailStanding,
 ): void {
-  const because: Because = { by: 'person' }
-  context.change('markEmail', 'email', emailId, { standing }, because)
-  if (standing === 'bounced') moveOffAddress(context, prospect, emailId, because)
+  const cause: Cause = { source: 'person' }
+  context.change('markEmail', 'email', emailId, { standing }, cause)
+  if (standing === 'bounced') moveOffAddress(context, prospect, emailId, cause)
 }
 
 /**
  * Email that waits for an address that has bounced goes to another one of the person's, or is taken back where there is
  * none.
  */
-function moveOffAddress(context: ReactionContext, prospect: Prospect, emailId: Id, because: Because): void {
+function moveOffAddress(context: ReactionContext, prospect: Prospect, emailId: Id, cause: Cause): void {
   const other = usableEmail(context.situation, prospect.id)
   for (const message of ofProspect(context.situation, 'message', prospect.id)) {
     if (message.emailId !== emailId || (message.state !== 'queued' && message.state !== 'held')) continue
     if (other) {
-      context.change('queueEmail', 'message', message.id, { emailId: other.id }, because)
+      context.change('queueEmail', 'message', message.id, { emailId: other.id }, cause)
       continue
     }
-    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
     const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
     if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) {
-      advance(context, prospect, enrollment, because)
+      advance(context, prospect, enrollment, cause)
     }
   }
 }
 
 /** Something the template needs is missing: the mail is held and somebody is asked. */
-export function onEmailHeld(context: ReactionContext, happening: Of<'emailHeld'> | Of<'emailUnconfirmed'>): void {
-  const message = messageOf(context, happening.messageId)
+export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | Of<'emailUnconfirmed'>): void {
+  const message = messageOf(context, event.messageId)
   if (!message || (message.state !== 'queued' && message.state !== 'sending')) return
-  const held = happening.kind === 'emailHeld'
-  const because: Because = {
-    by: 'law',
-    says: held ? 'No mail goes out with a hole in it' : 'What may have gone out is never sent again on a guess',
+  const held = event.kind === 'emailHeld'
+  const cause: Cause = {
+    source: 'system_rule',
+    summary: held ? 'No mail goes out with a hole in it' : 'What may have gone out is never sent again on a guess',
   }
   const prospect = context.situation.prospect[message.prospectId]!
-  context.change('settleEmail', 'message', message.id, { state: held ? 'held' : 'unconfirmed' }, because)
+  context.change('settleEmail', 'message', message.id, { state: held ? 'held' : 'unconfirmed' }, cause)
   makeTask(
     context,
     prospect,
@@ -145,7 +145,7 @@ export function onEmailHeld(context: ReactionContext, happening: Of<'emailHeld'>
       messageId: message.id,
       ownerId: message.senderId,
     },
-    because,
+    cause,
   )
 }
 
@@ -153,8 +153,8 @@ export function onEmailHeld(context: ReactionContext, happening: Of<'emailHeld'>
  * Checked again at the moment of sending: mail that may not go any more is cancelled, and its cadence ends or goes on
  * without it.
  */
-export function onEmailStopped(context: ReactionContext, happening: Of<'emailStopped'>): void {
-  const message = messageOf(context, happening.messageId)
+export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped'>): void {
+  const message = messageOf(context, event.messageId)
   if (message?.state !== 'queued') return
   const prospect = context.situation.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
@@ -163,41 +163,41 @@ export function onEmailStopped(context: ReactionContext, happening: Of<'emailSto
     prospect,
     enrollment ? (cadenceOf(context, enrollment)?.cold ?? false) : false,
   )
-  const because: Because = {
-    by: 'law',
-    says: stopped ?? happening.why ?? whyNoEmail(context.situation, prospect) ?? 'The cadence has gone on',
+  const cause: Cause = {
+    source: 'system_rule',
+    summary: stopped ?? event.why ?? whyNoEmail(context.situation, prospect) ?? 'The cadence has gone on',
   }
-  context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+  context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
   if (enrollment?.state !== 'active' || enrollment.stepId !== message.stepId) return
-  if (stopped) endEnrollment(context, enrollment, 'stopped', because)
-  else advance(context, prospect, enrollment, because)
+  if (stopped) endEnrollment(context, enrollment, 'stopped', cause)
+  else advance(context, prospect, enrollment, cause)
 }
 
 /** Somebody has found out what became of held or unconfirmed mail: it went out, or it is to be sent now. */
-export function onEmailSettled(context: ReactionContext, happening: Of<'emailSettled'>): void {
-  const message = messageOf(context, happening.messageId)
+export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled'>): void {
+  const message = messageOf(context, event.messageId)
   if (!message || (message.state !== 'unconfirmed' && message.state !== 'held' && message.state !== 'failed')) {
     return context.refuse('message', 'This email has been settled already')
   }
-  const because: Because = { by: 'person' }
+  const cause: Cause = { source: 'person' }
   for (const task of Object.values(context.situation.task)) {
     if (task.messageId === message.id && task.state === 'open') {
-      context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, because)
+      context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, cause)
     }
   }
   const prospect = context.situation.prospect[message.prospectId]!
-  const why = happening.wentOut
+  const why = event.wentOut
     ? null
     : (whyStopped(context.situation, prospect, false) ?? whyNoEmail(context.situation, prospect))
   if (why) return context.refuse('message', `Not sent: ${why}`)
-  if (happening.wentOut) sent(context, message)
+  if (event.wentOut) sent(context, message)
   else {
     context.change(
       'queueEmail',
       'message',
       message.id,
       { state: 'queued', sendAt: context.now, emailId: usableAddress(context, message) },
-      because,
+      cause,
     )
   }
 }
@@ -210,15 +210,15 @@ function usableAddress(context: ReactionContext, message: Message): Id {
 }
 
 /** The person has answered: what was under way ends, and somebody answers first thing. */
-export function onEmailReplied(context: ReactionContext, happening: Of<'emailReplied'>): void {
-  const prospect = context.situation.prospect[happening.prospectId]!
-  const message = happening.messageId ? messageOf(context, happening.messageId) : null
+export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied'>): void {
+  const prospect = context.situation.prospect[event.prospectId]!
+  const message = event.messageId ? messageOf(context, event.messageId) : null
   const open = openEnrollments(context.situation, prospect.id)
   const companyWide = open.some((enrollment) => cadenceOf(context, enrollment)?.exits.replied === 'company')
-  const because: Because = {
-    by: 'cadence',
+  const cause: Cause = {
+    source: 'cadence',
     ...(open[0] && { id: open[0].cadenceId }),
-    says: 'A reply ends the cadence',
+    summary: 'A reply ends the cadence',
   }
   touch(
     context,
@@ -230,12 +230,12 @@ export function onEmailReplied(context: ReactionContext, happening: Of<'emailRep
       enrollmentId: message?.enrollmentId ?? null,
       userId: null,
     },
-    because,
+    cause,
   )
-  endAll(context, prospect, [], 'replied', because)
+  endAll(context, prospect, [], 'replied', cause)
   if (companyWide) {
     for (const colleague of colleaguesOf(context.situation, prospect)) {
-      endAll(context, colleague, [], 'colleague_replied', because)
+      endAll(context, colleague, [], 'colleague_replied', cause)
     }
   }
   const now = context.situation.prospect[prospect.id]!
@@ -244,9 +244,12 @@ export function onEmailReplied(context: ReactionContext, happening: Of<'emailRep
   const here = context.playbook.stages[now.stageId]
   const further = here && answered && (kind === 'parked' || here.position < answered.position)
   if (further && (kind === 'open' || kind === 'parked')) {
-    moveStage(context, now, answered.id, { reason: null, note: null, override: 'an answer' }, because)
+    moveStage(context, now, answered.id, { reason: null, note: null, override: 'an answer' }, cause)
   }
-  replacePlans(context, prospect, ['first_contact', 'follow_up'], { by: 'law', says: 'They have replied' })
+  replacePlans(context, prospect, ['first_contact', 'follow_up'], {
+    source: 'system_rule',
+    summary: 'They have replied',
+  })
   makeTask(
     context,
     prospect,
@@ -257,53 +260,56 @@ export function onEmailReplied(context: ReactionContext, happening: Of<'emailRep
       dueAt: context.now,
       ownerId: prospect.ownerId ?? message?.senderId ?? open[0]?.byId ?? null,
     },
-    because,
+    cause,
   )
 }
 
 /** The person chose to get no more mail. Honored at once (the law gives ten business days: 15 USC 7704(a)(4)). */
 export function onUnsubscribed(context: ReactionContext): void {
-  setStop(context, context.situation.prospect[context.happening.prospectId]!, 'email', true, {
-    by: 'law',
-    says: 'An opt-out is honored at once',
+  setStop(context, context.situation.prospect[context.event.prospectId]!, 'email', true, {
+    source: 'system_rule',
+    summary: 'An opt-out is honored at once',
   })
 }
 
 /** A rep has written a mail by hand: it goes now, and what it answers is done. */
-export function onEmailWritten(context: ReactionContext, happening: Of<'emailWritten'>): void {
-  const prospect = context.situation.prospect[happening.prospectId]!
+export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten'>): void {
+  const prospect = context.situation.prospect[event.prospectId]!
   const email = usableEmail(context.situation, prospect.id)
-  const stopped = happening.many
+  const stopped = event.many
     ? whyNoMailOfMany(context.situation, prospect)
     : whyStopped(context.situation, prospect, false)
   if (stopped) return context.refuse('to', stopped)
   if (prospect.stopEmail) return context.refuse('to', 'Asked for no email')
   if (!email) return context.refuse('to', 'There is no email address that works')
-  const because: Because = { by: 'person' }
+  const cause: Cause = { source: 'person' }
   context.create(
     'queueEmail',
     'message',
     {
-      id: happening.messageId,
+      id: event.messageId,
       prospectId: prospect.id,
-      kind: happening.many ? 'bulk' : 'personal',
+      kind: event.many ? 'bulk' : 'personal',
       enrollmentId: null,
       stepId: null,
       appointmentId: null,
       emailId: email.id,
-      senderId: happening.actorId,
+      senderId: event.actorId,
       state: 'queued',
-      sendAt: Math.max(context.now, happening.many?.sendAt ?? 0),
+      sendAt: Math.max(context.now, event.many?.sendAt ?? 0),
       sentAt: null,
     },
-    because,
+    cause,
   )
-  const task = happening.taskId ? context.situation.task[happening.taskId] : null
+  const task = event.taskId ? context.situation.task[event.taskId] : null
   if (task?.state === 'open') {
-    context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, because)
+    context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, cause)
   }
-  if (happening.many) return
-  replacePlans(context, prospect, ['first_contact'], { by: 'law', says: 'The email is the first contact' })
+  if (event.many) return
+  replacePlans(context, prospect, ['first_contact'], {
+    source: 'system_rule',
+    summary: 'The email is the first contact',
+  })
   // What comes after the email is planned, and said, when it is written.
   planNextAction(context, context.situation.prospect[prospect.id]!)
 }

@@ -2,8 +2,8 @@ import { MINUTE, type Id, type Instant } from '../instant'
 import { addBusinessDays, isZone } from '../calendar/local'
 import type { ReactionContext } from './reactionContext'
 import { openDealOf } from './deals'
-import type { Because } from './effects'
-import type { Happening, OutcomeDetails } from './happenings'
+import type { Cause } from './effects'
+import type { DomainEvent, OutcomeDetails } from './events'
 import { makeTask, PLAN_REPLACED, replacePlans, touch, workingMoment } from './progress'
 import {
   companyOf,
@@ -14,7 +14,7 @@ import {
   type Appointment,
   type Prospect,
   type Task,
-} from './situation'
+} from './engineState'
 
 /**
  * How likely a deal is once its first meeting was held and they qualified, in percent. Common practice, no published
@@ -22,15 +22,10 @@ import {
  */
 const QUALIFIED = 40
 
-type Of<K extends Happening['kind']> = Extract<Happening, { kind: K }>
+type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
 /** Books a meeting: its invitation goes out where there is an address, and afterward somebody is asked how it went. */
-export function bookMeeting(
-  context: ReactionContext,
-  prospect: Prospect,
-  details: OutcomeDetails,
-  because: Because,
-): void {
+export function bookMeeting(context: ReactionContext, prospect: Prospect, details: OutcomeDetails, cause: Cause): void {
   const { meeting } = details
   if (!meeting) return
   const endAt = meeting.startAt + meeting.minutes * MINUTE
@@ -40,7 +35,7 @@ export function bookMeeting(
     {
       id: context.newId(),
       prospectId: prospect.id,
-      userId: context.happening.actorId ?? prospect.ownerId,
+      userId: context.event.actorId ?? prospect.ownerId,
       title: meeting.title.trim() || 'Meeting',
       bookedAt: context.now,
       startAt: meeting.startAt,
@@ -50,7 +45,7 @@ export function bookMeeting(
       sequence: 0,
       place: meeting.place?.trim() || null,
     },
-    because,
+    cause,
   )
   const { email: given } = meeting
   const emails = ofProspect(context.situation, 'email', prospect.id)
@@ -59,29 +54,24 @@ export function bookMeeting(
       'addContact',
       'email',
       { id: context.newId(), prospectId: prospect.id, address: given, standing: 'ok', position: emails.length },
-      because,
+      cause,
     )
   }
-  queueInvitation(context, prospect, appointment, because)
+  queueInvitation(context, prospect, appointment, cause)
   replacePlans(context, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
-    by: 'law',
-    says: PLAN_REPLACED,
+    source: 'system_rule',
+    summary: PLAN_REPLACED,
   })
   makeTask(
     context,
     prospect,
     { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId },
-    because,
+    cause,
   )
 }
 
 /** Queues the email about a meeting as it stands: invitation, update or cancellation (RFC 5546). */
-function queueInvitation(
-  context: ReactionContext,
-  prospect: Prospect,
-  appointment: Appointment,
-  because: Because,
-): void {
+function queueInvitation(context: ReactionContext, prospect: Prospect, appointment: Appointment, cause: Cause): void {
   const email = usableEmail(context.situation, prospect.id)
   if (!email || prospect.stopEmail) return
   context.create(
@@ -100,7 +90,7 @@ function queueInvitation(
       sendAt: context.now,
       sentAt: null,
     },
-    because,
+    cause,
   )
 }
 
@@ -112,10 +102,10 @@ function wasInvited(context: ReactionContext, appointment: Appointment): boolean
 }
 
 /** Takes back invitations that have not left. */
-function withdrawInvitations(context: ReactionContext, appointment: Appointment, because: Because): void {
+function withdrawInvitations(context: ReactionContext, appointment: Appointment, cause: Cause): void {
   for (const message of ofProspect(context.situation, 'message', appointment.prospectId)) {
     const waits = message.appointmentId === appointment.id && (message.state === 'queued' || message.state === 'held')
-    if (waits) context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+    if (waits) context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
   }
 }
 
@@ -135,91 +125,91 @@ function bookedMeeting(context: ReactionContext, id: Id): Appointment | null {
 }
 
 /** Moves a meeting: the other side gets an update of the invitation, and the question how it went moves along. */
-export function onMeetingMoved(context: ReactionContext, happening: Of<'meetingMoved'>): void {
-  const appointment = bookedMeeting(context, happening.appointmentId)
+export function onMeetingMoved(context: ReactionContext, event: Of<'meetingMoved'>): void {
+  const appointment = bookedMeeting(context, event.appointmentId)
   if (!appointment) return
-  if (happening.startAt <= context.now) return context.refuse('startAt', 'That time has passed')
-  if (!isZone(happening.zone)) return context.refuse('zone', 'Unknown time zone')
-  const because: Because = { by: 'person' }
+  if (event.startAt <= context.now) return context.refuse('startAt', 'That time has passed')
+  if (!isZone(event.zone)) return context.refuse('zone', 'Unknown time zone')
+  const cause: Cause = { source: 'person' }
   const prospect = context.situation.prospect[appointment.prospectId]!
   const task = resultTask(context, appointment)
   const invited = wasInvited(context, appointment)
-  const endAt = happening.startAt + happening.minutes * MINUTE
-  withdrawInvitations(context, appointment, because)
+  const endAt = event.startAt + event.minutes * MINUTE
+  withdrawInvitations(context, appointment, cause)
   context.change(
     'moveMeeting',
     'appointment',
     appointment.id,
-    { startAt: happening.startAt, endAt, zone: happening.zone, sequence: appointment.sequence + (invited ? 1 : 0) },
-    because,
+    { startAt: event.startAt, endAt, zone: event.zone, sequence: appointment.sequence + (invited ? 1 : 0) },
+    cause,
   )
-  queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, because)
-  if (task) context.change('moveTask', 'task', task.id, { dueAt: endAt }, because)
+  queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, cause)
+  if (task) context.change('moveTask', 'task', task.id, { dueAt: endAt }, cause)
   else {
     makeTask(
       context,
       prospect,
       { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId },
-      because,
+      cause,
     )
   }
 }
 
 /** Cancels a meeting: the other side gets a cancellation where they had an invitation. */
-export function cancelMeeting(context: ReactionContext, appointment: Appointment, because: Because): void {
+export function cancelMeeting(context: ReactionContext, appointment: Appointment, cause: Cause): void {
   const prospect = context.situation.prospect[appointment.prospectId]!
   const task = resultTask(context, appointment)
   const invited = wasInvited(context, appointment)
-  withdrawInvitations(context, appointment, because)
+  withdrawInvitations(context, appointment, cause)
   context.change(
     'cancelMeeting',
     'appointment',
     appointment.id,
     { state: 'cancelled', sequence: appointment.sequence + (invited ? 1 : 0) },
-    because,
+    cause,
   )
-  if (task) context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, because)
-  if (invited) queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, because)
+  if (task) context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
+  if (invited) queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, cause)
 }
 
 /** Sends the invitation again where a change that was sent has been undone. */
-export function announceAgain(context: ReactionContext, appointmentId: Id, sequence: number, because: Because): void {
+export function announceAgain(context: ReactionContext, appointmentId: Id, sequence: number, cause: Cause): void {
   const appointment = context.situation.appointment[appointmentId]
   if (appointment?.state !== 'booked') return
-  context.change('moveMeeting', 'appointment', appointmentId, { sequence: sequence + 1 }, because)
+  context.change('moveMeeting', 'appointment', appointmentId, { sequence: sequence + 1 }, cause)
   queueInvitation(
     context,
     context.situation.prospect[appointment.prospectId]!,
     context.situation.appointment[appointmentId]!,
-    because,
+    cause,
   )
 }
 
-export function onMeetingCancelled(context: ReactionContext, happening: Of<'meetingCancelled'>): void {
-  const appointment = bookedMeeting(context, happening.appointmentId)
-  if (appointment) cancelMeeting(context, appointment, { by: 'person' })
+export function onMeetingCancelled(context: ReactionContext, event: Of<'meetingCancelled'>): void {
+  const appointment = bookedMeeting(context, event.appointmentId)
+  if (appointment) cancelMeeting(context, appointment, { source: 'person' })
 }
 
 /** Says how a meeting went, and what follows: a deal that has become likely, or another try where they did not come. */
-export function onMeetingResult(context: ReactionContext, happening: Of<'meetingResult'>): void {
-  const appointment = bookedMeeting(context, happening.appointmentId)
+export function onMeetingResult(context: ReactionContext, event: Of<'meetingResult'>): void {
+  const appointment = bookedMeeting(context, event.appointmentId)
   if (!appointment) return
   if (appointment.startAt > context.now) return context.refuse('meeting', 'This meeting has not taken place yet')
-  const because: Because = { by: 'person' }
+  const cause: Cause = { source: 'person' }
   const prospect = context.situation.prospect[appointment.prospectId]!
   const task = resultTask(context, appointment)
-  const came = happening.result !== 'no_show'
-  context.change('settleMeeting', 'appointment', appointment.id, { state: came ? 'held' : 'no_show' }, because)
-  if (task) context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, because)
-  touch(context, prospect, { kind: 'meeting', countsAs: came ? 'conversation' : 'neither' }, because)
-  if (happening.result === 'qualified') qualify(context, prospect, because)
+  const came = event.result !== 'no_show'
+  context.change('settleMeeting', 'appointment', appointment.id, { state: came ? 'held' : 'no_show' }, cause)
+  if (task) context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, cause)
+  touch(context, prospect, { kind: 'meeting', countsAs: came ? 'conversation' : 'neither' }, cause)
+  if (event.result === 'qualified') qualify(context, prospect, cause)
   if (!came) {
     const dueAt = workingMoment(context, prospect, nextBusinessDay(context, prospect))
     makeTask(
       context,
       prospect,
       { kind: 'follow_up', lane: 1, title: 'They did not come: find another time', dueAt },
-      because,
+      cause,
     )
   }
 }
@@ -229,11 +219,11 @@ function nextBusinessDay(context: ReactionContext, prospect: Prospect): Instant 
 }
 
 /** The company's open deal becomes likely; where there is none, one is opened. */
-function qualify(context: ReactionContext, prospect: Prospect, because: Because): void {
+function qualify(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   const company = companyOf(context.situation, prospect)
   const deal = openDealOf(context, prospect)
   if (deal) {
-    if (deal.likelihood < QUALIFIED) context.change('changeDeal', 'deal', deal.id, { likelihood: QUALIFIED }, because)
+    if (deal.likelihood < QUALIFIED) context.change('changeDeal', 'deal', deal.id, { likelihood: QUALIFIED }, cause)
     return
   }
   context.create(
@@ -243,7 +233,7 @@ function qualify(context: ReactionContext, prospect: Prospect, because: Because)
       id: context.newId(),
       companyId: company?.id ?? null,
       prospectId: prospect.id,
-      ownerId: prospect.ownerId ?? context.happening.actorId,
+      ownerId: prospect.ownerId ?? context.event.actorId,
       name: company?.name ?? fullName(prospect),
       state: 'open',
       likelihood: QUALIFIED,
@@ -254,6 +244,6 @@ function qualify(context: ReactionContext, prospect: Prospect, because: Because)
       closedAt: null,
       closeReason: null,
     },
-    because,
+    cause,
   )
 }

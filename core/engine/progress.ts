@@ -1,14 +1,14 @@
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
 import { stepAfter, stepInsteadOf, type Cadence, type Step } from '../cadence/steps'
-import { happensAt } from '../cadence/plan'
+import { stepTime } from '../cadence/plan'
 import { afterWait } from '../cadence/wait'
 import { nextCallable, nextWorkingMoment } from '../calendar/callingHours'
 import { addBusinessDays } from '../calendar/local'
 import { daysOf, dueAtOf, inWords } from '../queue/promise'
 import { gateLacks } from '../stage/gate'
 import type { ReactionContext } from './reactionContext'
-import type { Because, Effect } from './effects'
+import type { Cause, Effect } from './effects'
 import {
   attemptsOf,
   ofProspect,
@@ -20,11 +20,11 @@ import {
   type Enrollment,
   type ExitReason,
   type Prospect,
-  type Situation,
+  type EngineState,
   type Task,
   type TaskKind,
   type Touch,
-} from './situation'
+} from './engineState'
 import { mailKindOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
 
 /** The moves that several reactions share. Each records effects in the context and returns nothing but what it made. */
@@ -52,7 +52,7 @@ export function makeTask(
     messageId?: Id
     ownerId?: Id | null
   },
-  because: Because,
+  cause: Cause,
 ): Task {
   return context.create(
     'createTask',
@@ -60,7 +60,7 @@ export function makeTask(
     {
       id: context.newId(),
       prospectId: prospect.id,
-      ownerId: task.ownerId ?? prospect.ownerId ?? context.happening.actorId,
+      ownerId: task.ownerId ?? prospect.ownerId ?? context.event.actorId,
       kind: task.kind,
       lane: task.lane,
       title: task.title,
@@ -72,7 +72,7 @@ export function makeTask(
       messageId: task.messageId ?? null,
       zone: prospect.zone,
     },
-    because,
+    cause,
   )
 }
 
@@ -84,11 +84,11 @@ export function replacePlans(
   context: ReactionContext,
   prospect: Prospect,
   kinds: readonly TaskKind[],
-  because: Because,
+  cause: Cause,
 ): void {
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
     if (task.state !== 'open' || task.enrollmentId !== null || !kinds.includes(task.kind)) continue
-    context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, because)
+    context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
   }
 }
 
@@ -97,7 +97,7 @@ export function touch(
   context: ReactionContext,
   prospect: Prospect,
   made: Pick<Touch, 'kind' | 'countsAs'> & Partial<Touch>,
-  because: Because,
+  cause: Cause,
 ): void {
   context.create(
     'recordTouch',
@@ -106,7 +106,7 @@ export function touch(
       id: context.newId(),
       prospectId: prospect.id,
       at: context.now,
-      userId: context.happening.actorId,
+      userId: context.event.actorId,
       outcomeId: null,
       reason: null,
       phoneId: null,
@@ -115,7 +115,7 @@ export function touch(
       messageId: null,
       ...made,
     },
-    because,
+    cause,
   )
   const first = context.playbook.firstTouch
   if (first && context.situation.prospect[prospect.id]!.stageId === first.from) {
@@ -124,7 +124,7 @@ export function touch(
       'prospect',
       prospect.id,
       { stageId: first.to },
-      { by: 'law', says: 'The first touch starts the work' },
+      { source: 'system_rule', summary: 'The first touch starts the work' },
     )
   }
 }
@@ -135,7 +135,7 @@ export function moveStage(
   prospect: Prospect,
   to: Id,
   given: { reason: string | null; note: string | null; override?: string | null },
-  because: Because,
+  cause: Cause,
 ): void {
   const stage = context.playbook.stages[to]
   if (!stage) return context.refuse('stage', 'There is no such stage')
@@ -143,8 +143,8 @@ export function moveStage(
   if (stage.archived) return context.refuse('stage', `${stage.name} is archived`)
   const lacks = given.override ? [] : gateLacks(stage, gateFacts(context, prospect, given), context.playbook.ownFields)
   for (const { field, message } of lacks) context.refuse(field, message)
-  context.change('moveStage', 'prospect', prospect.id, { stageId: to }, because)
-  const law: Because = { by: 'law', says: `${stage.name} is closed: nothing more is planned` }
+  context.change('moveStage', 'prospect', prospect.id, { stageId: to }, cause)
+  const law: Cause = { source: 'system_rule', summary: `${stage.name} is closed: nothing more is planned` }
   if (stage.kind === 'closed') {
     endAll(context, prospect, [], 'not_a_fit', law)
     withdrawAll(context, prospect, law)
@@ -185,35 +185,30 @@ function factsFor({ situation }: ReactionContext, prospect: Prospect): Readonly<
 }
 
 /** Takes back the open work an enrollment has put out: its task on a Desk, its mail that has not left. */
-function withdraw(context: ReactionContext, enrollment: Enrollment, because: Because): void {
+function withdraw(context: ReactionContext, enrollment: Enrollment, cause: Cause): void {
   for (const task of ofProspect(context.situation, 'task', enrollment.prospectId)) {
     if (task.enrollmentId === enrollment.id && task.state === 'open') {
-      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, because)
+      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
     }
   }
   for (const message of ofProspect(context.situation, 'message', enrollment.prospectId)) {
     if (message.enrollmentId === enrollment.id && (message.state === 'queued' || message.state === 'held')) {
-      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
     }
   }
 }
 
 /** Ends an enrollment and takes its open work back. */
-export function endEnrollment(
-  context: ReactionContext,
-  enrollment: Enrollment,
-  exit: ExitReason,
-  because: Because,
-): void {
+export function endEnrollment(context: ReactionContext, enrollment: Enrollment, exit: ExitReason, cause: Cause): void {
   if (enrollment.state === 'ended') return
   context.change(
     'endEnrollment',
     'enrollment',
     enrollment.id,
     { state: 'ended', dueAt: null, endedAt: context.now, exit },
-    because,
+    cause,
   )
-  withdraw(context, enrollment, because)
+  withdraw(context, enrollment, cause)
 }
 
 /** Ends every open enrollment of the person; and with `company`, of everyone there. Returns nobody twice. */
@@ -222,23 +217,23 @@ export function endAll(
   prospect: Prospect,
   people: readonly Prospect[],
   exit: ExitReason,
-  because: Because,
+  cause: Cause,
 ): void {
   for (const person of [prospect, ...people]) {
     for (const enrollment of openEnrollments(context.situation, person.id)) {
-      endEnrollment(context, enrollment, exit, because)
+      endEnrollment(context, enrollment, exit, cause)
     }
   }
 }
 
 /** Sends an enrollment on to the step after the one in hand, or ends it as finished after the last. */
-export function advance(context: ReactionContext, prospect: Prospect, enrollment: Enrollment, because: Because): void {
+export function advance(context: ReactionContext, prospect: Prospect, enrollment: Enrollment, cause: Cause): void {
   const cadence = cadenceOf(context, enrollment)
   const here = cadence && currentStep(cadence, enrollment)
   const next = cadence && (here ? stepAfter(cadence, here) : stepInsteadOf(cadence, enrollment.stepId))
-  if (!cadence || !next) return endEnrollment(context, enrollment, 'finished', because)
+  if (!cadence || !next) return endEnrollment(context, enrollment, 'finished', cause)
   const dueAt = afterWait(context.now, next.wait, placeOf(prospect), context.playbook.holidays)
-  context.change('moveEnrollment', 'enrollment', enrollment.id, { state: 'waiting', stepId: next.id, dueAt }, because)
+  context.change('moveEnrollment', 'enrollment', enrollment.id, { state: 'waiting', stepId: next.id, dueAt }, cause)
 }
 
 /** Does the step an enrollment has come to: queues its mail or puts its work on the Desk. */
@@ -250,14 +245,14 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     const step = cadence && (currentStep(cadence, enrollment) ?? stepInsteadOf(cadence, enrollment.stepId))
     if (!cadence || !step) {
       return endEnrollment(context, enrollment, 'finished', {
-        by: 'cadence',
+        source: 'cadence',
         id: enrollment.cadenceId,
-        says: 'No step is left',
+        summary: 'No step is left',
       })
     }
-    const because: Because = { by: 'step', id: step.id }
+    const cause: Cause = { source: 'step', id: step.id }
     const stopped = whyStopped(context.situation, prospect, cadence.cold)
-    if (stopped) return endEnrollment(context, enrollment, 'stopped', { by: 'law', says: stopped })
+    if (stopped) return endEnrollment(context, enrollment, 'stopped', { source: 'system_rule', summary: stopped })
     const made = ofProspect(context.situation, 'message', prospect.id).some(
       (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state !== 'cancelled',
     )
@@ -266,19 +261,19 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     if (impossible) {
       const says = `${step.name || step.kind}: left out, ${impossible}`
       const next = stepAfter(cadence, step)
-      if (!next) return endEnrollment(context, enrollment, 'finished', { by: 'law', says })
+      if (!next) return endEnrollment(context, enrollment, 'finished', { source: 'system_rule', summary: says })
       const dueAt = afterWait(context.now, next.wait, placeOf(prospect), context.playbook.holidays)
       context.change(
         'skipStep',
         'enrollment',
         enrollment.id,
         { state: 'waiting', stepId: next.id, dueAt },
-        { by: 'law', says },
+        { source: 'system_rule', summary: says },
       )
       if (dueAt > context.now) return
       continue
     }
-    const at = happensAt(
+    const at = stepTime(
       step.kind,
       context.now,
       cadence,
@@ -286,14 +281,14 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
       placeOf(prospect),
       context.playbook.holidays,
     )
-    if (step.kind === 'email') queueStepEmail(context, prospect, enrollment, step, at, because)
-    else issueStepTask(context, prospect, enrollment, step, at, because)
+    if (step.kind === 'email') queueStepEmail(context, prospect, enrollment, step, at, cause)
+    else issueStepTask(context, prospect, enrollment, step, at, cause)
     return context.change(
       'moveEnrollment',
       'enrollment',
       enrollment.id,
       { state: 'active', stepId: step.id, dueAt: null },
-      because,
+      cause,
     )
   }
 }
@@ -325,13 +320,13 @@ function queueStepEmail(
   enrollment: Enrollment,
   step: Step,
   sendAt: Instant,
-  because: Because,
+  cause: Cause,
 ): void {
   const earlier = ofProspect(context.situation, 'message', prospect.id).find(
     (row) => row.enrollmentId === enrollment.id && row.stepId === step.id,
   )
   const emailId = usableEmail(context.situation, prospect.id)!.id
-  if (earlier) return context.change('queueEmail', 'message', earlier.id, { state: 'queued', sendAt, emailId }, because)
+  if (earlier) return context.change('queueEmail', 'message', earlier.id, { state: 'queued', sendAt, emailId }, cause)
   context.create(
     'queueEmail',
     'message',
@@ -348,7 +343,7 @@ function queueStepEmail(
       sendAt,
       sentAt: null,
     },
-    because,
+    cause,
   )
 }
 
@@ -358,12 +353,12 @@ function issueStepTask(
   enrollment: Enrollment,
   step: Step,
   dueAt: Instant,
-  because: Because,
+  cause: Cause,
 ): void {
   const earlier = ofProspect(context.situation, 'task', prospect.id).find(
     (row) => row.enrollmentId === enrollment.id && row.stepId === step.id,
   )
-  if (earlier) return context.change('createTask', 'task', earlier.id, { state: 'open', doneAt: null, dueAt }, because)
+  if (earlier) return context.change('createTask', 'task', earlier.id, { state: 'open', doneAt: null, dueAt }, cause)
   makeTask(
     context,
     prospect,
@@ -376,7 +371,7 @@ function issueStepTask(
       stepId: step.id,
       ownerId: prospect.ownerId ?? enrollment.byId,
     },
-    because,
+    cause,
   )
 }
 
@@ -384,29 +379,29 @@ function issueStepTask(
  * Takes everything back that waits for somebody who is stopped: email that has not left, and open work but for meetings
  * that have been held.
  */
-export function withdrawAll(context: ReactionContext, prospect: Prospect, because: Because): void {
+export function withdrawAll(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   for (const message of ofProspect(context.situation, 'message', prospect.id)) {
     if (message.state === 'queued' || message.state === 'held') {
-      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
     }
   }
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
     if (task.state === 'open' && task.kind !== 'meeting_result') {
-      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, because)
+      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
     }
   }
 }
 
 /** Takes open calls back from somebody who may not be called any more; cadences that wait for one go on without it. */
-export function withdrawCalls(context: ReactionContext, prospect: Prospect, because: Because): void {
+export function withdrawCalls(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
     if (task.state !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
-    context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, because)
+    context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
     const enrollment = task.enrollmentId
       ? context.situation.enrollment[task.enrollmentId]
       : openEnrollments(context.situation, prospect.id).find((row) => row.state === 'paused')
     if (enrollment && enrollment.state !== 'ended' && enrollment.state !== 'waiting') {
-      advance(context, prospect, enrollment, because)
+      advance(context, prospect, enrollment, cause)
     }
   }
 }
@@ -415,13 +410,13 @@ export function withdrawCalls(context: ReactionContext, prospect: Prospect, beca
  * Takes back email that has not left from somebody who takes none any more; cadences that wait for one go on without
  * it.
  */
-export function withdrawEmail(context: ReactionContext, prospect: Prospect, because: Because): void {
+export function withdrawEmail(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   for (const message of ofProspect(context.situation, 'message', prospect.id)) {
     if (message.state !== 'queued' && message.state !== 'held') continue
-    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
     const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
     if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) {
-      advance(context, prospect, enrollment, because)
+      advance(context, prospect, enrollment, cause)
     }
   }
 }
@@ -432,10 +427,10 @@ export function markNumber(
   prospect: Prospect,
   phoneId: Id,
   standing: 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call',
-  because: Because,
+  cause: Cause,
 ): void {
-  context.change('markNumber', 'phone', phoneId, { standing }, because)
-  if (!usablePhones(context.situation, prospect.id).length) withdrawCalls(context, prospect, because)
+  context.change('markNumber', 'phone', phoneId, { standing }, cause)
+  if (!usablePhones(context.situation, prospect.id).length) withdrawCalls(context, prospect, cause)
 }
 
 /** A stop on a company is a stop for everyone there: their cadences end and what waits for them is taken back. */
@@ -443,13 +438,13 @@ export function stopCompany(
   context: ReactionContext,
   people: readonly Prospect[],
   exit: ExitReason,
-  because: Because,
+  cause: Cause,
 ): void {
   for (const person of people) {
     for (const enrollment of openEnrollments(context.situation, person.id)) {
-      endEnrollment(context, enrollment, exit, because)
+      endEnrollment(context, enrollment, exit, cause)
     }
-    withdrawAll(context, person, because)
+    withdrawAll(context, person, cause)
   }
 }
 
@@ -457,7 +452,7 @@ export function stopCompany(
  * Whether work of an active enrollment's step is open: its task, its email that has not left, or a task about that
  * email.
  */
-function hasOpenWork(situation: Situation, enrollment: Enrollment): boolean {
+function hasOpenWork(situation: EngineState, enrollment: Enrollment): boolean {
   const messages = ofProspect(situation, 'message', enrollment.prospectId).filter(
     (row) => row.enrollmentId === enrollment.id,
   )
@@ -485,15 +480,15 @@ function moveStuckOn(context: ReactionContext, prospectId: Id): void {
         ? !hasOpenWork(context.situation, enrollment)
         : enrollment.state === 'paused' && !waitsForCallBack
     if (!stuck) continue
-    const because: Because = { by: 'law', says: 'Nothing of this step is open any more' }
-    withdraw(context, enrollment, because)
-    advance(context, context.situation.prospect[prospectId]!, enrollment, because)
+    const cause: Cause = { source: 'system_rule', summary: 'Nothing of this step is open any more' }
+    withdraw(context, enrollment, cause)
+    advance(context, context.situation.prospect[prospectId]!, enrollment, cause)
   }
 }
 
 /** Whom the effects concern: those they change, and everyone at a company whose status they change. */
 export function concernedBy(context: ReactionContext, effects: readonly Effect[] = context.effects): Set<Id> {
-  const concerned = new Set<Id>([context.happening.prospectId])
+  const concerned = new Set<Id>([context.event.prospectId])
   for (const effect of effects) {
     if (effect.entity === 'company') {
       for (const person of Object.values(context.situation.prospect)) {
@@ -544,7 +539,7 @@ function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open
     (row) => row.state === 'queued' || row.state === 'sending',
   )
   if (!touches.length && !written && stageKind === 'open') {
-    const law: Because = { by: 'law', says: 'Nobody is forgotten: new people wait for a first contact' }
+    const law: Cause = { source: 'system_rule', summary: 'Nobody is forgotten: new people wait for a first contact' }
     makeTask(context, prospect, { kind: 'first_contact', lane: 3, title: FIRST_CONTACT, dueAt: context.now }, law)
     return
   }
@@ -554,7 +549,7 @@ function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open
     context,
     prospect,
     { kind: 'follow_up', lane: 2, title, dueAt },
-    { by: 'law', says: `Nobody is forgotten: ${says}` },
+    { source: 'system_rule', summary: `Nobody is forgotten: ${says}` },
   )
 }
 
@@ -573,7 +568,7 @@ export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): 
         'task',
         task.id,
         { state: 'cancelled', doneAt: context.now },
-        { by: 'law', says: PLAN_REPLACED },
+        { source: 'system_rule', summary: PLAN_REPLACED },
       )
     }
   }
@@ -586,11 +581,11 @@ export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): 
 function followUpDate(context: ReactionContext, prospect: Prospect): { title: string; at: Instant; says: string } {
   const { retryDays, fallbackDays, attemptsAllowed, holidays } = context.playbook
   // An attempt that does not count, because no call was made, is tried again soon all the same.
-  const { happening } = context
+  const { event } = context
   const tried =
-    happening.kind === 'callLogged' &&
-    happening.prospectId === prospect.id &&
-    context.playbook.outcomes[happening.outcomeId]?.countsAs === 'attempt'
+    event.kind === 'callLogged' &&
+    event.prospectId === prospect.id &&
+    context.playbook.outcomes[event.outcomeId]?.countsAs === 'attempt'
   if (tried && attemptsOf(context.situation, prospect.id) < attemptsAllowed) {
     const at = addBusinessDays(context.now, retryDays, placeOf(prospect), holidays)
     return { title: TRY_AGAIN, at, says: `another try after ${retryDays} business days` }

@@ -4,7 +4,7 @@ import { exitOfStanding, onCallLogged, setStop } from './callOutcome'
 import { ReactionContext } from './reactionContext'
 import { onDealChanged, onDealClosed, onDealOpened } from './deals'
 import type { Effect } from './effects'
-import type { Happening, Problem } from './happenings'
+import type { DomainEvent, Problem } from './events'
 import {
   onEmailFailed,
   onEmailHeld,
@@ -31,26 +31,26 @@ import {
   stopCompany,
   touch,
 } from './progress'
-import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type Situation } from './situation'
+import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type EngineState } from './engineState'
 import { whyNotEnroll, whyNotPlan } from './stops'
 
-/** What follows from a happening: effects to apply, or problems that say why nothing is done. Never both. */
+/** What follows from an event: effects to apply, or problems that say why nothing is done. Never both. */
 export interface Reaction {
   effects: Effect[]
   problems: Problem[]
 }
 
 /**
- * What follows when something happens. Pure: the same happening, situation, playbook and ids give the same reaction;
+ * What follows when something happens. Pure: the same event, situation, playbook and ids give the same reaction;
  * live work, the preview beside an outcome, rehearsals and tests all call this one function. `newId` supplies the ids
- * of new rows. A happening about somebody who is not in the situation throws.
+ * of new rows. An event about somebody who is not in the situation throws.
  */
-export function react(happening: Happening, situation: Situation, playbook: Playbook, newId: () => Id): Reaction {
-  return run(new ReactionContext(situation, playbook, happening, newId))
+export function react(event: DomainEvent, situation: EngineState, playbook: Playbook, newId: () => Id): Reaction {
+  return run(new ReactionContext(situation, playbook, event, newId))
 }
 
 function run(context: ReactionContext): Reaction {
-  const { prospectId } = context.happening
+  const { prospectId } = context.event
   if (!context.situation.prospect[prospectId]) throw new Error(`The situation does not hold prospect ${prospectId}`)
   dispatch(context)
   if (context.problems.length) {
@@ -62,28 +62,28 @@ function run(context: ReactionContext): Reaction {
 }
 
 /**
- * Reacts to several happenings in order, each on what the ones before left: as `react` and `evolve` in turn, without
+ * Reacts to several events in order, each on what the ones before left: as `react` and `evolve` in turn, without
  * copying the situation for each. A refused one leaves the others alone.
  */
 export function reactAll(
-  happenings: readonly Happening[],
-  situation: Situation,
+  events: readonly DomainEvent[],
+  situation: EngineState,
   playbook: Playbook,
   newId: () => Id,
-): { reactions: { happening: Happening; reaction: Reaction }[]; situation: Situation } {
+): { reactions: { event: DomainEvent; reaction: Reaction }[]; situation: EngineState } {
   const world = {
     ...situation,
     ...Object.fromEntries(ENTITY_NAMES.map((name) => [name, { ...situation[name] }])),
-  } as Situation
-  const reactions = happenings.map((happening) => ({
-    happening,
-    reaction: run(new ReactionContext(world, playbook, happening, newId, true)),
+  } as EngineState
+  const reactions = events.map((event) => ({
+    event,
+    reaction: run(new ReactionContext(world, playbook, event, newId, true)),
   }))
   return { reactions, situation: world }
 }
 
 /** What can change others at the company, or looks at what they have there. */
-const COMPANY_WIDE: ReadonlySet<Happening['kind']> = new Set([
+const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
   'emailReplied',
   'companyStandingSet',
   'meetingResult',
@@ -92,12 +92,12 @@ const COMPANY_WIDE: ReadonlySet<Happening['kind']> = new Set([
 ])
 
 /**
- * Whether a happening can change anybody but the person it happens to: then the situation must hold everyone at the
+ * Whether an event can change anybody but the person it happens to: then the situation must hold everyone at the
  * company. What it says holds for this playbook only.
  */
-export function reachesCompany(happening: Pick<Happening, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
-  if (happening.kind !== 'callLogged') return COMPANY_WIDE.has(happening.kind)
-  const consequences = playbook.outcomes[happening.outcomeId ?? '']?.consequences ?? []
+export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
+  if (event.kind !== 'callLogged') return COMPANY_WIDE.has(event.kind)
+  const consequences = playbook.outcomes[event.outcomeId ?? '']?.consequences ?? []
   return consequences.some(
     (consequence) =>
       consequence.do === 'setCompanyStanding' ||
@@ -107,110 +107,110 @@ export function reachesCompany(happening: Pick<Happening, 'kind'> & { outcomeId?
 }
 
 function dispatch(context: ReactionContext): void {
-  const { happening } = context
-  const prospect = context.situation.prospect[happening.prospectId]!
-  switch (happening.kind) {
+  const { event } = context
+  const prospect = context.situation.prospect[event.prospectId]!
+  switch (event.kind) {
     // What is missing is their next action, which every reaction sees to at its end.
     case 'prospectAdded':
     case 'nextActionMissing':
       return
     case 'callLogged':
-      return onCallLogged(context, happening)
+      return onCallLogged(context, event)
     case 'enrolled':
-      return onEnrolled(context, happening.cadenceId)
+      return onEnrolled(context, event.cadenceId)
     case 'unenrolled': {
-      const enrollment = context.situation.enrollment[happening.enrollmentId]
+      const enrollment = context.situation.enrollment[event.enrollmentId]
       if (!enrollment || enrollment.state === 'ended') {
         return context.refuse('enrollment', 'This person has left the cadence already')
       }
-      return endEnrollment(context, enrollment, 'removed', { by: 'person' })
+      return endEnrollment(context, enrollment, 'removed', { source: 'person' })
     }
     case 'stepDue': {
-      const enrollment = context.situation.enrollment[happening.enrollmentId]
+      const enrollment = context.situation.enrollment[event.enrollmentId]
       if (enrollment && context.playbook.cadences[enrollment.cadenceId]?.state === 'paused') return
-      if (enrollment?.state === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= happening.at) {
+      if (enrollment?.state === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= event.at) {
         issueStep(context, enrollment.id)
       }
       return
     }
     case 'taskPlanned':
-      return onTaskPlanned(context, happening)
+      return onTaskPlanned(context, event)
     case 'taskDone':
-      return onTaskDone(context, happening.taskId)
+      return onTaskDone(context, event.taskId)
     case 'emailWritten':
-      return onEmailWritten(context, happening)
+      return onEmailWritten(context, event)
     case 'emailSent':
-      return onEmailSent(context, happening)
+      return onEmailSent(context, event)
     case 'emailFailed':
     case 'emailBounced':
-      return onEmailFailed(context, happening)
+      return onEmailFailed(context, event)
     case 'emailHeld':
     case 'emailUnconfirmed':
-      return onEmailHeld(context, happening)
+      return onEmailHeld(context, event)
     case 'emailStopped':
-      return onEmailStopped(context, happening)
+      return onEmailStopped(context, event)
     case 'emailSettled':
-      return onEmailSettled(context, happening)
+      return onEmailSettled(context, event)
     case 'emailReplied':
-      return onEmailReplied(context, happening)
+      return onEmailReplied(context, event)
     case 'unsubscribed':
       return onUnsubscribed(context)
     case 'stageMoved':
-      return moveStage(context, prospect, happening.to, happening, {
-        by: 'person',
-        ...(happening.override && { says: `Gate overridden: ${happening.override}` }),
+      return moveStage(context, prospect, event.to, event, {
+        source: 'person',
+        ...(event.override && { summary: `Gate overridden: ${event.override}` }),
       })
     case 'stopSet':
-      return setStop(context, prospect, happening.channel, happening.on, { by: 'person' })
+      return setStop(context, prospect, event.channel, event.on, { source: 'person' })
     case 'companyStandingSet': {
       const company = companyOf(context.situation, prospect)
       if (!company) return context.refuse('company', 'This person has no company')
-      context.change('setCompanyStanding', 'company', company.id, { standing: happening.to }, { by: 'person' })
-      const exit = exitOfStanding(happening.to)
+      context.change('setCompanyStanding', 'company', company.id, { standing: event.to }, { source: 'person' })
+      const exit = exitOfStanding(event.to)
       if (exit) {
         stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, {
-          by: 'law',
-          says: 'A stop on a company is a stop for everyone there',
+          source: 'system_rule',
+          summary: 'A stop on a company is a stop for everyone there',
         })
       }
       return
     }
     case 'workStatusSet': {
-      if (happening.to === 'removed' && prospect.working !== 'removed' && !happening.reason?.trim()) {
+      if (event.to === 'removed' && prospect.working !== 'removed' && !event.reason?.trim()) {
         return context.refuse('reason', 'Say why they are archived')
       }
-      context.change('setWorkStatus', 'prospect', prospect.id, { working: happening.to }, { by: 'person' })
-      if (happening.to !== 'in_work') {
-        stopCompany(context, [prospect], happening.to === 'removed' ? 'removed' : 'stopped', {
-          by: 'law',
-          says: 'Nothing goes to people who are paused or archived',
+      context.change('setWorkStatus', 'prospect', prospect.id, { working: event.to }, { source: 'person' })
+      if (event.to !== 'in_work') {
+        stopCompany(context, [prospect], event.to === 'removed' ? 'removed' : 'stopped', {
+          source: 'system_rule',
+          summary: 'Nothing goes to people who are paused or archived',
         })
       }
       return
     }
     case 'phoneStandingSet': {
-      if (context.situation.phone[happening.phoneId]?.prospectId !== prospect.id) {
+      if (context.situation.phone[event.phoneId]?.prospectId !== prospect.id) {
         return context.refuse('phone', 'There is no such number')
       }
-      return markNumber(context, prospect, happening.phoneId, happening.to, { by: 'person' })
+      return markNumber(context, prospect, event.phoneId, event.to, { source: 'person' })
     }
     case 'dealOpened':
-      return onDealOpened(context, happening)
+      return onDealOpened(context, event)
     case 'dealChanged':
-      return onDealChanged(context, happening)
+      return onDealChanged(context, event)
     case 'dealClosed':
-      return onDealClosed(context, happening)
+      return onDealClosed(context, event)
     case 'meetingMoved':
-      return onMeetingMoved(context, happening)
+      return onMeetingMoved(context, event)
     case 'meetingCancelled':
-      return onMeetingCancelled(context, happening)
+      return onMeetingCancelled(context, event)
     case 'meetingResult':
-      return onMeetingResult(context, happening)
+      return onMeetingResult(context, event)
     case 'addressStatusSet': {
-      if (context.situation.email[happening.emailId]?.prospectId !== prospect.id) {
+      if (context.situation.email[event.emailId]?.prospectId !== prospect.id) {
         return context.refuse('email', 'There is no such address')
       }
-      return setAddressStatus(context, prospect, happening.emailId, happening.to)
+      return setAddressStatus(context, prospect, event.emailId, event.to)
     }
     case 'undone':
       return context.refuse('event', 'What is undone is worked out from its effects')
@@ -218,7 +218,7 @@ function dispatch(context: ReactionContext): void {
 }
 
 function onEnrolled(context: ReactionContext, cadenceId: Id): void {
-  const prospect = context.situation.prospect[context.happening.prospectId]!
+  const prospect = context.situation.prospect[context.event.prospectId]!
   const cadence = context.playbook.cadences[cadenceId]
   if (!cadence) return context.refuse('cadence', 'There is no such cadence')
   const why = whyNotEnroll(
@@ -229,7 +229,10 @@ function onEnrolled(context: ReactionContext, cadenceId: Id): void {
   )
   if (why) return context.refuse('prospect', why)
   const first = cadence.steps[0]!
-  replacePlans(context, prospect, ['first_contact', 'follow_up'], { by: 'law', says: 'The cadence is the plan now' })
+  replacePlans(context, prospect, ['first_contact', 'follow_up'], {
+    source: 'system_rule',
+    summary: 'The cadence is the plan now',
+  })
   context.create(
     'openEnrollment',
     'enrollment',
@@ -240,28 +243,28 @@ function onEnrolled(context: ReactionContext, cadenceId: Id): void {
       stepId: first.id,
       state: 'waiting',
       dueAt: afterWait(context.now, first.wait, placeOf(prospect), context.playbook.holidays),
-      byId: context.happening.actorId,
+      byId: context.event.actorId,
       startedAt: context.now,
       endedAt: null,
       exit: null,
     },
-    { by: 'person' },
+    { source: 'person' },
   )
 }
 
 /** Work is planned by hand; nothing is planned for somebody who is stopped, and no call where none may be made. */
-function onTaskPlanned(context: ReactionContext, happening: Extract<Happening, { kind: 'taskPlanned' }>): void {
-  const prospect = context.situation.prospect[happening.prospectId]!
-  const why = whyNotPlan(context.situation, prospect, happening.task)
+function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { kind: 'taskPlanned' }>): void {
+  const prospect = context.situation.prospect[event.prospectId]!
+  const why = whyNotPlan(context.situation, prospect, event.task)
   if (why) return context.refuse('prospect', why)
-  if (happening.task === 'call') {
-    replacePlans(context, prospect, ['first_contact', 'follow_up'], { by: 'law', says: PLAN_REPLACED })
+  if (event.task === 'call') {
+    replacePlans(context, prospect, ['first_contact', 'follow_up'], { source: 'system_rule', summary: PLAN_REPLACED })
   }
   makeTask(
     context,
     prospect,
-    { kind: happening.task, lane: 2, title: happening.title, dueAt: happening.dueAt, ownerId: happening.ownerId },
-    { by: 'person' },
+    { kind: event.task, lane: 2, title: event.title, dueAt: event.dueAt, ownerId: event.ownerId },
+    { source: 'person' },
   )
 }
 
@@ -269,14 +272,14 @@ function onTaskDone(context: ReactionContext, taskId: Id): void {
   const task = context.situation.task[taskId]
   if (!task || task.state !== 'open') return context.refuse('task', 'This has been dealt with already')
   const prospect = context.situation.prospect[task.prospectId]!
-  context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, { by: 'person' })
+  context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, { source: 'person' })
   const held = task.kind === 'meeting_result'
   const meeting = held
     ? Object.values(context.situation.appointment).find(
         (row) => row.prospectId === prospect.id && row.state === 'booked' && row.endAt === task.dueAt,
       )
     : undefined
-  if (meeting) context.change('settleMeeting', 'appointment', meeting.id, { state: 'held' }, { by: 'person' })
+  if (meeting) context.change('settleMeeting', 'appointment', meeting.id, { state: 'held' }, { source: 'person' })
   touch(
     context,
     prospect,
@@ -286,15 +289,15 @@ function onTaskDone(context: ReactionContext, taskId: Id): void {
       enrollmentId: task.enrollmentId,
       stepId: task.stepId,
     },
-    { by: 'person' },
+    { source: 'person' },
   )
   // Done on an email that could not go means: without it.
   const message = task.kind === 'check_mail' && task.messageId ? context.situation.message[task.messageId] : null
   if (message?.state === 'held') {
-    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, { by: 'person' })
+    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, { source: 'person' })
   }
   const enrollment = task.enrollmentId ? context.situation.enrollment[task.enrollmentId] : null
   if (enrollment?.state === 'active' && enrollment.stepId === task.stepId) {
-    advance(context, prospect, enrollment, { by: 'step', id: enrollment.stepId })
+    advance(context, prospect, enrollment, { source: 'step', id: enrollment.stepId })
   }
 }

@@ -1,8 +1,8 @@
 import type { Id, Instant } from '../instant'
-import type { Because, Effect, EffectKind } from './effects'
-import type { Happening, Problem } from './happenings'
+import type { Cause, Effect, EffectKind } from './effects'
+import type { DomainEvent, Problem } from './events'
 import type { Playbook } from './playbook'
-import { dropRow, putRow, type Entities, type EntityName, type Rows, type Situation } from './situation'
+import { dropRow, putRow, type Entities, type EntityName, type Rows, type EngineState } from './engineState'
 
 /**
  * The work sheet of one reaction: effects as they are decided, and the situation as it stands after them, so that
@@ -16,9 +16,9 @@ export class ReactionContext {
 
   /** The situation given is left as it was, unless it is `own`: then it is moved on in place. */
   constructor(
-    situation: Situation,
+    situation: EngineState,
     readonly playbook: Playbook,
-    readonly happening: Happening,
+    readonly event: DomainEvent,
     readonly newId: () => Id,
     private readonly own = false,
   ) {
@@ -26,31 +26,25 @@ export class ReactionContext {
   }
 
   /** The situation after the effects so far. */
-  get situation(): Situation {
-    return this.world as unknown as Situation
+  get situation(): EngineState {
+    return this.world as unknown as EngineState
   }
 
   get now(): Instant {
-    return this.happening.at
+    return this.event.at
   }
 
   /** Adds a row. */
-  create<E extends EntityName>(kind: EffectKind, entity: E, row: Entities[E], because: Because): Entities[E] {
+  create<E extends EntityName>(kind: EffectKind, entity: E, row: Entities[E], cause: Cause): Entities[E] {
     putRow(this.rows(entity), row)
-    this.effects.push({ kind, entity, id: row.id, before: null, after: row, because } as Effect)
+    this.effects.push({ kind, entity, id: row.id, before: null, after: row, cause } as Effect)
     return row
   }
 
   /**
    * Changes fields of a row; fields that already have the value are left out, and nothing is recorded if none is left.
    */
-  change<E extends EntityName>(
-    kind: EffectKind,
-    entity: E,
-    id: Id,
-    patch: Partial<Entities[E]>,
-    because: Because,
-  ): void {
+  change<E extends EntityName>(kind: EffectKind, entity: E, id: Id, patch: Partial<Entities[E]>, cause: Cause): void {
     const row = this.rows(entity)[id]
     if (!row) throw new Error(`The situation holds no ${entity} ${id}`)
     const before: Partial<Entities[E]> = {}
@@ -63,7 +57,7 @@ export class ReactionContext {
     }
     if (Object.keys(after).length === 0) return
     putRow(this.rows(entity), { ...row, ...after })
-    this.effects.push({ kind, entity, id, before, after, because } as Effect)
+    this.effects.push({ kind, entity, id, before, after, cause } as Effect)
   }
 
   /** Notes what stands in the way; a reaction with problems does nothing. */

@@ -7,14 +7,14 @@ import {
   usablePhones,
   type MailKind,
   type Prospect,
-  type Situation,
-} from './situation'
+  type EngineState,
+} from './engineState'
 
 /**
  * Why nothing at all may go to this person now, in words, or null. A stop on the company counts for everyone there;
  * cold work also keeps away from a company in a deal or already a customer.
  */
-export function whyStopped(situation: Situation, prospect: Prospect, cold: boolean): string | null {
+export function whyStopped(situation: EngineState, prospect: Prospect, cold: boolean): string | null {
   if (prospect.working === 'removed') return `${fullName(prospect)} is archived`
   if (prospect.working === 'resting') return `${fullName(prospect)} is paused`
   const company = companyOf(situation, prospect)
@@ -32,21 +32,21 @@ export function mailKindOf(cold: boolean): MailKind {
 }
 
 /** Why the person may not be mailed, or null; with a kind, also where they take none of that. */
-export function whyNoEmail(situation: Situation, prospect: Prospect, kind: MailKind | null = null): string | null {
+export function whyNoEmail(situation: EngineState, prospect: Prospect, kind: MailKind | null = null): string | null {
   if (prospect.stopEmail) return 'asked for no email'
   if (kind && situation.takesNo[prospect.id]?.includes(kind)) return `takes no ${kind.replaceAll('_', ' ')} mail`
   return usableEmail(situation, prospect.id) ? null : 'no email address that works'
 }
 
 /** Why the person may not be rung, or null. Hours are the calendar's matter, not this one's. */
-export function whyNoCall(situation: Situation, prospect: Prospect): string | null {
+export function whyNoCall(situation: EngineState, prospect: Prospect): string | null {
   if (prospect.stopCall) return 'asked for no calls'
   return usablePhones(situation, prospect.id).length ? null : 'no phone number that works'
 }
 
 /** Why the person may not be enrolled in the cadence now, in words, or null. */
 export function whyNotEnroll(
-  situation: Situation,
+  situation: EngineState,
   prospect: Prospect,
   cadence: Cadence,
   stageKind: string,
@@ -68,11 +68,11 @@ export function whyNotEnroll(
 }
 
 /** Why no call or task may be planned for the person, in words, or null. */
-export function whyNotPlan(situation: Situation, prospect: Prospect, task: 'call' | 'task'): string | null {
+export function whyNotPlan(situation: EngineState, prospect: Prospect, task: 'call' | 'task'): string | null {
   return whyStopped(situation, prospect, false) ?? (task === 'call' ? whyNoCall(situation, prospect) : null)
 }
 
 /** Why mail written for many may not go to the person, in words, or null. */
-export function whyNoMailOfMany(situation: Situation, prospect: Prospect): string | null {
+export function whyNoMailOfMany(situation: EngineState, prospect: Prospect): string | null {
   return whyStopped(situation, prospect, false) ?? whyNoEmail(situation, prospect)
 }

@@ -1,7 +1,7 @@
 import type { Id } from '../instant'
 import { ReactionContext } from './reactionContext'
-import { evolve, inverse, type Because, type Effect } from './effects'
-import type { Happening } from './happenings'
+import { evolve, inverse, type Cause, type Effect } from './effects'
+import type { DomainEvent } from './events'
 import { announceAgain, cancelMeeting } from './meetings'
 import type { Playbook } from './playbook'
 import { closeDeadEnds, concernedBy, endEnrollment, stopCompany, withdrawCalls, withdrawEmail } from './progress'
@@ -12,8 +12,8 @@ import {
   type EntityName,
   type Prospect,
   type Rows,
-  type Situation,
-} from './situation'
+  type EngineState,
+} from './engineState'
 import { whyStopped } from './stops'
 
 /** What taking something back would do, and what it has to leave as it is. */
@@ -29,7 +29,10 @@ const GONE = new Set(['sending', 'sent', 'unconfirmed'])
  * Takes back the effects of a whole causal tree, given newest first. Each inverse names the value it expects; where
  * somebody has changed it since, it is kept and said. Mail that has left stays, with the touch that records it.
  */
-export function undoEffects(newestFirst: readonly Effect[], situation: Situation): Undoing & { invitedMeetings: Id[] } {
+export function undoEffects(
+  newestFirst: readonly Effect[],
+  situation: EngineState,
+): Undoing & { invitedMeetings: Id[] } {
   const world = new Map<string, Record<string, unknown> | null>()
   const key = (entity: EntityName, id: Id) => `${entity}:${id}`
   const current = (entity: EntityName, id: Id): Record<string, unknown> | null => {
@@ -62,7 +65,7 @@ export function undoEffects(newestFirst: readonly Effect[], situation: Situation
 }
 
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
-function wasInvited(situation: Situation, appointmentId: Id): boolean {
+function wasInvited(situation: EngineState, appointmentId: Id): boolean {
   return Object.values(situation.message).some(
     (message) => message.appointmentId === appointmentId && GONE.has(message.state),
   )
@@ -85,7 +88,7 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, keptRows: 
 function whyNotReopened(
   back: Effect,
   row: Record<string, unknown> | null,
-  situation: Situation,
+  situation: EngineState,
   world: ReadonlyMap<string, Record<string, unknown> | null>,
 ): string | null {
   const state = (back.after as Partial<Enrollment> | null)?.state
@@ -107,29 +110,29 @@ function whyNotReopened(
 
 /**
  * What undoing comes to, with the laws asked like for any event: nothing comes back for people who have been stopped
- * since, nothing of a cadence that stays ended, and nobody is left without a next action. `happening` is the undoing
+ * since, nothing of a cadence that stays ended, and nobody is left without a next action. `event` is the undoing
  * itself; `newId` supplies the ids of new rows.
  */
 export function undoLawfully(
   newestFirst: readonly Effect[],
-  situation: Situation,
+  situation: EngineState,
   playbook: Playbook,
-  happening: Extract<Happening, { kind: 'undone' }>,
+  event: Extract<DomainEvent, { kind: 'undone' }>,
   newId: () => Id,
 ): Undoing {
   const { effects, kept, invitedMeetings } = undoEffects(newestFirst, situation)
-  const context = new ReactionContext(evolve(situation, effects), playbook, happening, newId)
+  const context = new ReactionContext(evolve(situation, effects), playbook, event, newId)
   for (const id of invitedMeetings) {
     const appointment = context.situation.appointment[id]
     if (appointment?.state !== 'booked') continue
-    cancelMeeting(context, appointment, { by: 'undo' })
+    cancelMeeting(context, appointment, { source: 'undo' })
     kept.push('The invitation has gone out: a cancellation follows')
   }
   for (const { kind, id } of effects) {
     // The change was sent: that it is off is sent as well.
     const before = situation.appointment[id]
     if ((kind === 'moveMeeting' || kind === 'cancelMeeting') && before && wasInvited(situation, id)) {
-      announceAgain(context, id, before.sequence, { by: 'undo' })
+      announceAgain(context, id, before.sequence, { source: 'undo' })
     }
   }
   const concerned = concernedBy(context, effects)
@@ -145,31 +148,31 @@ function obeyStops(context: ReactionContext, prospect: Prospect, kept: string[])
   const say = (sentence: string) => kept.includes(sentence) || kept.push(sentence)
   const before = context.effects.length
   const stopped = whyStopped(context.situation, prospect, false)
-  const because: Because = { by: 'law', says: stopped ?? 'A stop holds for what is undone, too' }
-  if (stopped) stopCompany(context, [prospect], 'stopped', because)
+  const cause: Cause = { source: 'system_rule', summary: stopped ?? 'A stop holds for what is undone, too' }
+  if (stopped) stopCompany(context, [prospect], 'stopped', cause)
   for (const enrollment of openEnrollments(context.situation, prospect.id)) {
     const cold = context.playbook.cadences[enrollment.cadenceId]?.cold ?? false
-    if (whyStopped(context.situation, prospect, cold)) endEnrollment(context, enrollment, 'stopped', because)
+    if (whyStopped(context.situation, prospect, cold)) endEnrollment(context, enrollment, 'stopped', cause)
   }
-  if (prospect.stopEmail) withdrawEmail(context, prospect, because)
-  if (prospect.stopCall) withdrawCalls(context, prospect, because)
+  if (prospect.stopEmail) withdrawEmail(context, prospect, cause)
+  if (prospect.stopCall) withdrawCalls(context, prospect, cause)
   if (context.effects.length > before) say(`${stopped ?? 'A stop has been set since'}: nothing is planned again`)
   withdrawEnded(context, prospect)
 }
 
 /** Open work of cadences that stay ended does not come back. */
 function withdrawEnded(context: ReactionContext, prospect: Prospect): void {
-  const because: Because = { by: 'law', says: 'The cadence has ended' }
+  const cause: Cause = { source: 'system_rule', summary: 'The cadence has ended' }
   const ended = (enrollmentId: Id | null) =>
     enrollmentId !== null && context.situation.enrollment[enrollmentId]?.state === 'ended'
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
     if (task.state === 'open' && ended(task.enrollmentId)) {
-      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, because)
+      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
     }
   }
   for (const message of ofProspect(context.situation, 'message', prospect.id)) {
     if ((message.state === 'queued' || message.state === 'held') && ended(message.enrollmentId)) {
-      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, because)
+      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
     }
   }
 }

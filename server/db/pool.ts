@@ -92,7 +92,7 @@ export async function connectForCopy(): Promise<pg.Client> {
 const RETRIED = new Set(['40001', '40P01'])
 
 /** Statements that a transaction sends without waiting; they are waited for with its commit. */
-export type Later = (statement: Promise<unknown>) => void
+export type Deferred = (statement: Promise<unknown>) => void
 
 /**
  * Runs `work` in one transaction on one connection. Serialization failures and deadlocks are tried again, up to five
@@ -102,14 +102,14 @@ export type Later = (statement: Promise<unknown>) => void
  * values: for work of many small statements that find rows by their keys.
  */
 export async function transaction<T>(
-  work: (client: pg.PoolClient, later: Later) => Promise<T>,
+  work: (client: pg.PoolClient, later: Deferred) => Promise<T>,
   { on = db(), planned = false }: { on?: pg.Pool; planned?: boolean } = {},
 ): Promise<T> {
   for (let attempt = 1; ; attempt++) {
     const client = await on.connect()
     let broken: Error | undefined
     const sent: Promise<unknown>[] = []
-    const later: Later = (statement) => {
+    const later: Deferred = (statement) => {
       statement.catch(() => {})
       sent.push(statement)
     }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { db, type Db } from '../db/pool'
 import { doDueWork, type Hand } from './dueWork'
-import { prepareFree, settle, type Told } from './happen'
+import { prepareFree, reactAndWrite, type NewEvent } from './recordEvents'
 import { firstRow, sql } from '../db/sql'
 
 /** How many steps are taken in one transaction. */
@@ -32,22 +32,22 @@ export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
   return doDueWork('step', BATCH, hand, 0, async (client, later, entries) => {
     const ids = [...new Set(entries.map((row) => row.prospect_id))]
     const { situation, playbook } = await prepareFree(client, ids)
-    const told: Told[] = entries
+    const newEvents: NewEvent[] = entries
       .filter((row) => situation.prospect[row.prospect_id])
       .map((row) => ({
         id: randomUUID(),
         kind: 'stepDue',
         prospectId: row.prospect_id,
         actorId: null,
-        causeId: row.cause_id,
+        causedByEventId: row.cause_id,
         enrollmentId: row.ref_id,
       }))
-    if (!told.length) return 0
-    const outcomes = settle(client, later, told, situation, playbook)
+    if (!newEvents.length) return 0
+    const outcomes = reactAndWrite(client, later, newEvents, situation, playbook)
     // A step that came to nothing (its enrollment has ended) must not come again.
     const idle = outcomes.results
       .filter((result) => !result.effects.some((effect) => effect.entity === 'enrollment'))
-      .map((result) => (result.happening as { enrollmentId: string }).enrollmentId)
+      .map((result) => (result.event as { enrollmentId: string }).enrollmentId)
     if (idle.length) {
       await client.query(
         sql`
@@ -57,6 +57,6 @@ export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
         [idle],
       )
     }
-    return told.length
+    return newEvents.length
   })
 }

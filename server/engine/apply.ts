@@ -1,7 +1,7 @@
 import { agendaOf } from '#core/engine/agenda'
 import type { Effect } from '#core/engine/effects'
-import type { Happening } from '#core/engine/happenings'
-import { ENTITY_NAMES, type Entities, type EntityName, type Rows, type Situation } from '#core/engine/situation'
+import type { DomainEvent } from '#core/engine/events'
+import { ENTITY_NAMES, type Entities, type EntityName, type Rows, type EngineState } from '#core/engine/engineState'
 import type { Id, Instant } from '#core/instant'
 import { nameOf } from '../db/named'
 import type { Db } from '../db/pool'
@@ -9,28 +9,28 @@ import { insertSql, recordset, TABLES, updateSql, type ArrayParameter } from './
 import { divide, loggedCause, loggedRow } from './logged'
 import { sql } from '../db/sql'
 
-/** A happening with what it came to. */
+/** An event with what it came to. */
 export interface Applied {
-  happening: Happening | UndoneHappening
+  event: DomainEvent | UndoneEvent
   effects: readonly Effect[]
 }
 
-/** The taking back of another happening: journaled like any other. */
-export interface UndoneHappening {
+/** The taking back of another event: logged like any other. */
+export interface UndoneEvent {
   id: Id
   kind: 'undone'
   at: Instant
   prospectId: Id
   actorId: Id | null
-  causeId: Id | null
+  causedByEventId: Id | null
   targetId: Id
 }
 
 /**
- * Writes what a set of reactions came to: rows, agenda and journal, in one statement. `after` is the situation at the
+ * Writes what a set of reactions came to: rows, agenda and event log, in one statement. `after` is the situation at the
  * end.
  */
-export async function apply(client: Db, applied: readonly Applied[], after: Situation): Promise<void> {
+export async function apply(client: Db, applied: readonly Applied[], after: EngineState): Promise<void> {
   const parts: string[] = []
   const values: unknown[] = []
   const array: ArrayParameter = (type, given) => `$${values.push(given)}::${type}[]`
@@ -44,16 +44,16 @@ export async function apply(client: Db, applied: readonly Applied[], after: Situ
   const agenda = agendaChange(applied, after)
   if (agenda.put.length) {
     parts.push(sql`
-      insert into agenda (ref_id, kind, at, prospect_id, cause_id)
+      insert into agenda (ref_id, kind, at, prospect_id, caused_by_event_id)
       select r.ref, r.kind, from_ms(r.at), r.prospect, r.cause
       from ${recordset(agenda.put, { ref: 'uuid', kind: 'text', at: 'bigint', prospect: 'uuid', cause: 'uuid' }, array)}
       on conflict
-        (ref_id) do update set kind = excluded.kind, at = excluded.at, cause_id = excluded.cause_id, failures = 0,
+        (ref_id) do update set kind = excluded.kind, at = excluded.at, caused_by_event_id = excluded.caused_by_event_id, failures = 0,
         crashes = 0, last_error = null, set_aside_at = null
     `)
   }
   if (agenda.drop.length) parts.push(sql`delete from agenda where ref_id = any(${array('uuid', agenda.drop)})`)
-  parts.push(...journal(applied, after, array))
+  parts.push(...logStatements(applied, after, array))
   const last = parts.pop()!
   const text = parts.length
     ? sql`with ${parts.map((part, index) => `p${index} as (${part})`).join(',\n')}\n${last}`
@@ -107,12 +107,12 @@ function netChange(effects: readonly Effect[]): Record<EntityName, NetChange> {
   ) as Record<EntityName, NetChange>
 }
 
-function agendaChange(applied: readonly Applied[], after: Situation): { put: Row[]; drop: Id[] } {
+function agendaChange(applied: readonly Applied[], after: EngineState): { put: Row[]; drop: Id[] } {
   const causes = new Map<Id, { entity: EntityName; cause: Id }>()
-  for (const { happening, effects } of applied) {
+  for (const { event, effects } of applied) {
     for (const effect of effects) {
       if (effect.entity === 'enrollment' || effect.entity === 'message') {
-        causes.set(effect.id, { entity: effect.entity, cause: happening.id })
+        causes.set(effect.id, { entity: effect.entity, cause: event.id })
       }
     }
   }
@@ -128,26 +128,26 @@ function agendaChange(applied: readonly Applied[], after: Situation): { put: Row
   return { put, drop }
 }
 
-function journal(applied: readonly Applied[], after: Situation, array: ArrayParameter): string[] {
-  const divided = applied.map(({ happening }) => {
-    const { id, at, kind, prospectId, actorId, causeId, ...data } = happening
-    const { logged, texts } = divide(data)
+function logStatements(applied: readonly Applied[], after: EngineState, array: ArrayParameter): string[] {
+  const divided = applied.map(({ event }) => {
+    const { id, at, kind, prospectId, actorId, causedByEventId, ...content } = event
+    const { logged, texts } = divide(content)
     return {
       id,
       at,
       kind,
       prospect: prospectId,
       actor: actorId,
-      cause: causeId,
-      data: JSON.stringify(logged),
+      cause: causedByEventId,
+      payload: JSON.stringify(logged),
       texts: texts && JSON.stringify(texts),
     }
   })
-  const effects = applied.flatMap(({ happening, effects }) =>
+  const effects = applied.flatMap(({ event, effects }) =>
     effects.map((effect, seq) => {
       const prospect = prospectOf(effect, after)
       return {
-        happening: happening.id,
+        event: event.id,
         seq,
         kind: effect.kind,
         entity: effect.entity,
@@ -155,37 +155,37 @@ function journal(applied: readonly Applied[], after: Situation, array: ArrayPara
         prospect,
         before: loggedRow(effect.entity, effect.before),
         after: loggedRow(effect.entity, effect.after),
-        because: loggedCause(effect.because, prospect ?? happening.prospectId, after),
+        cause: loggedCause(effect.cause, prospect ?? event.prospectId, after),
       }
     }),
   )
   const parts = [
     sql`
-      insert into happenings (id, at, kind, prospect_id, actor_id, cause_id, data)
-      select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.data
-      from ${recordset(divided, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', actor: 'uuid', cause: 'uuid', data: 'jsonb' }, array)}
+      insert into events (id, at, kind, prospect_id, actor_id, caused_by_event_id, payload)
+      select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.payload
+      from ${recordset(divided, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', actor: 'uuid', cause: 'uuid', payload: 'jsonb' }, array)}
     `,
   ]
-  const written = divided.filter((happening) => happening.texts)
+  const written = divided.filter((event) => event.texts)
   if (written.length) {
     parts.push(sql`
-      insert into happening_texts (happening_id, prospect_id, texts)
+      insert into event_texts (event_id, prospect_id, texts)
       select r.*
       from ${recordset(written, { id: 'uuid', prospect: 'uuid', texts: 'jsonb' }, array)}
     `)
   }
   if (effects.length) {
     parts.push(sql`
-      insert into effects (happening_id, seq, kind, entity, entity_id, prospect_id, before, after, because)
+      insert into effects (event_id, seq, kind, entity, entity_id, prospect_id, before, after, cause)
       select r.*
-      from ${recordset(effects, { happening: 'uuid', seq: 'int', kind: 'text', entity: 'text', ref: 'uuid', prospect: 'uuid', before: 'jsonb', after: 'jsonb', because: 'jsonb' }, array)}
+      from ${recordset(effects, { event: 'uuid', seq: 'int', kind: 'text', entity: 'text', ref: 'uuid', prospect: 'uuid', before: 'jsonb', after: 'jsonb', cause: 'jsonb' }, array)}
     `)
   }
   return parts
 }
 
 /** Whom an effect concerns; null for a change of a company. */
-function prospectOf(effect: Effect, after: Situation): Id | null {
+function prospectOf(effect: Effect, after: EngineState): Id | null {
   if (effect.entity === 'company') return null
   if (effect.entity === 'prospect') return effect.id
   const row = after[effect.entity][effect.id] ?? (effect.before as { prospectId?: Id } | null)

@@ -1,6 +1,6 @@
 import type { PoolClient } from 'pg'
 import type { Id } from '#core/instant'
-import { db, isTransient, transaction, type Later } from '../db/pool'
+import { db, isTransient, transaction, type Deferred } from '../db/pool'
 import { sql } from '../db/sql'
 
 /** How often due work may fail before it is set aside for a person to look at. */
@@ -23,10 +23,10 @@ export interface Hand {
   loop: string
 }
 
-type Work<T> = (client: PoolClient, later: Later, entries: readonly DueEntry[]) => Promise<T>
+type Work<T> = (client: PoolClient, later: Deferred, entries: readonly DueEntry[]) => Promise<T>
 
 const CLAIM_SQL = sql`
-  select ref_id, prospect_id, cause_id, crashes
+  select ref_id, prospect_id, caused_by_event_id, crashes
   from agenda
   where kind = $1 and at <= world_now() and set_aside_at is null and ($3::uuid is null or ref_id = $3)
   order by at, ref_id

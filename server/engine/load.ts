@@ -1,4 +1,4 @@
-import { ENTITY_NAMES, emptySituation, type EntityName, type Situation } from '#core/engine/situation'
+import { ENTITY_NAMES, emptyState, type EntityName, type EngineState } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
 import { selectList } from './columns'
@@ -141,7 +141,7 @@ const LOAD_SQL = { wide: loadSql({ colleagues: true }), narrow: loadSql({ collea
 
 /** A situation and the version of the playbook that held when it was read. */
 export interface Loaded {
-  situation: Situation
+  situation: EngineState
   playbookVersion: number
 }
 
@@ -159,11 +159,11 @@ export async function load(
   const row = await firstRow(client.query({ name: `load-${which}`, text: LOAD_SQL[which], values: [ids, messageIds] }))
   const { now, own, takesNo, playbookVersion, ...entities } = row as {
     now: number
-    own: Situation['own']
-    takesNo: Situation['takesNo']
+    own: EngineState['own']
+    takesNo: EngineState['takesNo']
     playbookVersion: number
   }
-  return { situation: { ...emptySituation(now), own, takesNo, ...entities }, playbookVersion }
+  return { situation: { ...emptyState(now), own, takesNo, ...entities }, playbookVersion }
 }
 
 /**

@@ -1,5 +1,5 @@
-import type { Because, Effect } from '#core/engine/effects'
-import { companyOf, fullName, type Situation } from '#core/engine/situation'
+import type { Cause, Effect } from '#core/engine/effects'
+import { companyOf, fullName, type EngineState } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 
 /** Fields that say who somebody is, or that people wrote: they are in the rows themselves and not in the log. */
@@ -20,7 +20,7 @@ export function loggedRow(entity: Effect['entity'], row: object | null): string 
 }
 
 /** A sentence about somebody without their name or their company's: both begin such sentences. */
-function withoutNames(sentence: string, prospectId: Id | null, situation: Situation): string {
+function withoutNames(sentence: string, prospectId: Id | null, situation: EngineState): string {
   const prospect = prospectId ? situation.prospect[prospectId] : undefined
   if (!prospect) return sentence
   const company = companyOf(situation, prospect)
@@ -30,22 +30,22 @@ function withoutNames(sentence: string, prospectId: Id | null, situation: Situat
 }
 
 /** The cause of an effect as the log holds it: what somebody wrote is cut off, names are left out. */
-export function loggedCause(because: Because, prospectId: Id | null, situation: Situation): string {
-  if (!because.says) return JSON.stringify(because)
-  const says = because.says.startsWith('Gate overridden:')
+export function loggedCause(cause: Cause, prospectId: Id | null, situation: EngineState): string {
+  if (!cause.summary) return JSON.stringify(cause)
+  const says = cause.summary.startsWith('Gate overridden:')
     ? 'Gate overridden'
-    : withoutNames(because.says, prospectId, situation)
-  return JSON.stringify({ ...because, says })
+    : withoutNames(cause.summary, prospectId, situation)
+  return JSON.stringify({ ...cause, says })
 }
 
 /**
  * What an event says beside its ids and codes, divided: what the log holds, and what people wrote, which can be erased.
  */
-export function divide(data: Readonly<Record<string, unknown>>): {
+export function divide(content: Readonly<Record<string, unknown>>): {
   logged: Record<string, unknown>
   texts: Record<string, string> | null
 } {
-  const { details, note: _note, reason, override, title: _title, why: _why, deal, change, ...rest } = data
+  const { details, note: _note, reason, override, title: _title, why: _why, deal, change, ...rest } = content
   const unnamed = (terms: unknown) => {
     const { name: _name, ...kept } = terms as Record<string, unknown>
     return kept

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { db } from '../db/pool'
-import { happen } from './happen'
+import { recordEvents } from './recordEvents'
 import { firstRow, sql } from '../db/sql'
 
 /** How many people are looked at in one go, and how many of them are seen to. */
@@ -58,13 +58,13 @@ export async function planMissingActions(after: Id | null): Promise<{ next: Id |
   )
   const { last, ids } = row!
   if (ids.length) {
-    await happen(
+    await recordEvents(
       ids.map((prospectId) => ({
         id: randomUUID(),
         kind: 'nextActionMissing',
         prospectId,
         actorId: null,
-        causeId: null,
+        causedByEventId: null,
       })),
     )
   }

@@ -1,76 +1,76 @@
 import { randomUUID } from 'node:crypto'
 import { evolve, type Effect } from '#core/engine/effects'
-import type { EntityName } from '#core/engine/situation'
+import type { EntityName } from '#core/engine/engineState'
 import { undoLawfully } from '#core/engine/undo'
 import type { Id } from '#core/instant'
 import { breaksUnique, transaction, type Db } from '../db/pool'
-import { apply, type UndoneHappening } from './apply'
+import { apply, type UndoneEvent } from './apply'
 import { selectList, TABLES } from './columns'
 import { load, lock } from './load'
 import { playbook } from './playbook'
 import { firstRow, sql } from '../db/sql'
 
-interface JournalEffect {
-  happening_id: Id
+interface LoggedEffect {
+  event_id: Id
   kind: Effect['kind']
   entity: EntityName
   entity_id: Id
   prospect_id: Id | null
   before: Effect['before']
   after: Effect['after']
-  because: Effect['because']
+  cause: Effect['cause']
 }
 
-/** Everything a happening led to, newest first: its own effects, and those of all that it caused. */
+/** Everything an event led to, newest first: its own effects, and those of all that it caused. */
 const TREE_SQL = sql`
   with recursive tree as (
     select id, at
-    from happenings
+    from events
     where id = $1
     union all
     select h.id, h.at
-    from happenings h
-      join tree t on h.cause_id = t.id
+    from events h
+      join tree t on h.caused_by_event_id = t.id
   )
-  select e.happening_id, e.kind, e.entity, e.entity_id, e.prospect_id, e.before, e.after, e.because
+  select e.event_id, e.kind, e.entity, e.entity_id, e.prospect_id, e.before, e.after, e.cause
   from tree t
-    join effects e on e.happening_id = t.id
-  where not exists (select from happenings u where u.kind = 'undone' and u.data ->> 'targetId' = t.id::text)
+    join effects e on e.event_id = t.id
+  where not exists (select from events u where u.kind = 'undone' and u.payload ->> 'targetId' = t.id::text)
   order by t.at desc, (t.id = $1), e.seq desc
 `
 
-/** What taking back a happening came to. */
+/** What taking back an event came to. */
 export interface UndoResult {
   effects: Effect[]
   kept: string[]
 }
 
 /**
- * Takes back a happening with all its consequences, once. Throws UndoRefused where it is unknown or taken back already.
+ * Takes back an event with all its consequences, once. Throws UndoRefused where it is unknown or taken back already.
  */
 export async function undo(undoneId: Id, targetId: Id, actorId: Id | null): Promise<UndoResult> {
   try {
     return await transaction((client) => undoIn(client, undoneId, targetId, actorId))
   } catch (error) {
-    if (breaksUnique(error, 'happenings_undone')) throw new UndoRefused('This has been taken back already')
+    if (breaksUnique(error, 'events_undone')) throw new UndoRefused('This has been taken back already')
     throw error
   }
 }
 
 async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null): Promise<UndoResult> {
   const target = await firstRow(
-    client.query<{ prospect_id: Id; kind: string }>(sql`select prospect_id, kind from happenings where id = $1`, [
+    client.query<{ prospect_id: Id; kind: string }>(sql`select prospect_id, kind from events where id = $1`, [
       targetId,
     ]),
   )
   if (!target) throw new UndoRefused('There is nothing to take back')
-  const first = await client.query<JournalEffect>(TREE_SQL, [targetId])
+  const first = await client.query<LoggedEffect>(TREE_SQL, [targetId])
   const ids = [
     ...new Set([target.prospect_id, ...first.rows.flatMap((row) => (row.prospect_id ? [row.prospect_id] : []))]),
   ]
   await lock(client, ids, { colleagues: false })
   // Read again now that nobody else can move these people on.
-  const { rows } = await client.query<JournalEffect>(TREE_SQL, [targetId])
+  const { rows } = await client.query<LoggedEffect>(TREE_SQL, [targetId])
   const messageIds = rows.filter((row) => row.entity === 'message').map((row) => row.entity_id)
   const { situation, playbookVersion } = await load(client, ids, messageIds)
   const complete = await withClosedRows(client, situation, rows)
@@ -82,20 +82,20 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
         id: row.entity_id,
         before: row.before,
         after: row.after,
-        because: row.because,
+        cause: row.cause,
       }) as Effect,
   )
-  const happening: UndoneHappening = {
+  const event: UndoneEvent = {
     id: undoneId,
     kind: 'undone',
     at: situation.now,
     prospectId: target.prospect_id,
     actorId,
-    causeId: null,
+    causedByEventId: null,
     targetId,
   }
-  const undoing = undoLawfully(effects, complete, await playbook(client, playbookVersion), happening, randomUUID)
-  await apply(client, [{ happening, effects: undoing.effects }], evolve(complete, undoing.effects))
+  const undoing = undoLawfully(effects, complete, await playbook(client, playbookVersion), event, randomUUID)
+  await apply(client, [{ event, effects: undoing.effects }], evolve(complete, undoing.effects))
   return undoing
 }
 
@@ -103,7 +103,7 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
 async function withClosedRows(
   client: Db,
   situation: Awaited<ReturnType<typeof load>>['situation'],
-  rows: readonly JournalEffect[],
+  rows: readonly LoggedEffect[],
 ): Promise<typeof situation> {
   const full: Record<string, Record<Id, unknown>> = {}
   for (const entity of ['enrollment', 'task', 'appointment', 'deal'] as const) {

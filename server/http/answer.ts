@@ -13,7 +13,7 @@ import {
 } from 'h3'
 import { z } from 'zod'
 import type { Endpoint, ErrorAnswer } from '#shared/api/endpoint'
-import { AlreadyTold } from '../engine/happen'
+import { AlreadyRecorded } from '../engine/recordEvents'
 import { UndoRefused } from '../engine/undo'
 import { isUnreachable, type Db } from '../db/pool'
 import { env } from '../environment'
@@ -222,7 +222,7 @@ const BAD_VALUE = new Set(['22P02', '22003', '22007', '22008', '22023'])
 
 function asRefusal(error: unknown): Refusal {
   if (error instanceof Refusal) return error
-  if (error instanceof AlreadyTold) return new Refusal('already_done', error.message)
+  if (error instanceof AlreadyRecorded) return new Refusal('already_done', error.message)
   if (error instanceof UndoRefused) return new Refusal('refused', error.message)
   if ((error as { code?: string }).code === QUERY_CANCELED) {
     return new Refusal('timed_out', 'This takes too long to answer. Narrow it down and try again')

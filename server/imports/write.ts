@@ -32,8 +32,8 @@ export interface Written {
 
 /**
  * Brings the checked rows in, in one transaction: all or nothing, whatever dies meanwhile. Imports go one after the
- * other, so that two files with the same people do not both find them new. Every person added is journaled. A row's
- * own id, made in the order of the file, is that of the person, address, number and happening it brings: rows that come
+ * other, so that two files with the same people do not both find them new. Every person added is logged. A row's
+ * own id, made in the order of the file, is that of the person, address, number and event it brings: rows that come
  * together then lie together in every index.
  */
 export async function writeRows(
@@ -303,7 +303,7 @@ async function addProspects(
         from placed
         order by row_no
       )
-      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      insert into events (id, at, kind, prospect_id, actor_id, payload)
       select
         new_id, (select world_now()), 'prospectAdded', new_id, $2,
         jsonb_build_object('importId', $1::uuid, 'row', row_no)
@@ -313,7 +313,7 @@ async function addProspects(
   )
   // The name as the file had it stands beside the log, and goes with the person.
   await client.query(sql`
-    insert into happening_texts (happening_id, prospect_id, texts)
+    insert into event_texts (event_id, prospect_id, texts)
     select
       new_id, new_id,
       jsonb_build_object(
@@ -346,7 +346,7 @@ async function planFirstContacts(client: PoolClient): Promise<void> {
 }
 
 /**
- * Fills in or writes over what the file says of known people, and journals for each what was changed; who has it all
+ * Fills in or writes over what the file says of known people, and logs for each what was changed; who has it all
  * already is left alone.
  */
 async function updateKnown(
@@ -393,7 +393,7 @@ async function updateKnown(
   `)
   await client.query(
     sql`
-      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      insert into events (id, at, kind, prospect_id, actor_id, payload)
       select
         gen_random_uuid(), (select world_now()), 'prospectEdited', id, $2,
         jsonb_build_object('importId', $1::uuid, 'row', row_no, 'fields', to_jsonb(fields))
@@ -597,7 +597,7 @@ async function addExtras(client: PoolClient, importId: Id, userId: Id, action: K
   )
   await client.query(
     sql`
-      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      insert into events (id, at, kind, prospect_id, actor_id, payload)
       select
         gen_random_uuid(), (select world_now()), 'pastTouches', prospect_id, $2,
         jsonb_build_object('importId', $1::uuid, 'count', count(*))

@@ -1,4 +1,4 @@
-import { ofProspect, type Situation } from '#core/engine/situation'
+import { ofProspect, type EngineState } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { db, type Db } from '../db/pool'
 import { notFound, Refusal } from './errors'
@@ -65,7 +65,7 @@ export async function mustBeOnTeam(userId: Id, client: Db): Promise<void> {
 }
 
 /** As `mustSee`, of a person who has been read already. */
-export function mustSeeIn(viewer: Viewer, situation: Situation, prospectId: Id): void {
+export function mustSeeIn(viewer: Viewer, situation: EngineState, prospectId: Id): void {
   const prospect = situation.prospect[prospectId]
   const hasTask = () =>
     ofProspect(situation, 'task', prospectId).some((task) => task.state === 'open' && task.ownerId === viewer.id)

@@ -1,6 +1,6 @@
 import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
-import { placeOf, type Situation } from '#core/engine/situation'
+import { placeOf, type EngineState } from '#core/engine/engineState'
 import type { Playbook } from '#core/engine/playbook'
 import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
@@ -71,7 +71,7 @@ const inWords = (touch: Touched) => {
 export function slopeOf(
   prospectId: Id,
   enrollmentId: Id | null,
-  situation: Situation,
+  situation: EngineState,
   book: Playbook,
   touches: readonly Touched[],
   viewer: Viewer,

@@ -436,7 +436,7 @@ async function changePlain(client: Db, actionId: Id, { action, userId, people }:
   const done = [...became].filter(([, { reason }]) => reason === null).map(([id]) => id)
   await client.query(
     sql`
-      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      insert into events (id, at, kind, prospect_id, actor_id, payload)
       select gen_random_uuid(), world_now(), 'changedWithMany', id, $2, $3
       from unnest($1::uuid[]) u(id)
     `,

@@ -2,13 +2,13 @@ import { react } from '#core/engine/react'
 import { randomUUID } from 'node:crypto'
 import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/stops'
 import type { Playbook } from '#core/engine/playbook'
-import { companyOf, fullName, openEnrollments, type Prospect, type Situation } from '#core/engine/situation'
+import { companyOf, fullName, openEnrollments, type Prospect, type EngineState } from '#core/engine/engineState'
 import { merge, templateFaults } from '#core/text/merge'
 import type { Id } from '#core/instant'
 import type { BulkAction } from '#shared/api/bulk'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
 import { db, type Db } from '../db/pool'
-import { happen, type Told } from '../engine/happen'
+import { recordEvents, type NewEvent } from '../engine/recordEvents'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { mustBeOnTeam } from './access'
@@ -65,7 +65,7 @@ export function progressReason(action: ProgressAction, parameter: (value: unknow
 }
 
 /** Why the engine would leave somebody out now; null for those whom it would touch. */
-function why(action: ProgressAction, situation: Situation, prospect: Prospect, book: Playbook): string | null {
+function why(action: ProgressAction, situation: EngineState, prospect: Prospect, book: Playbook): string | null {
   switch (action.do) {
     case 'enroll': {
       const cadence = book.cadences[action.cadenceId]
@@ -83,7 +83,7 @@ function why(action: ProgressAction, situation: Situation, prospect: Prospect, b
         at: situation.now,
         prospectId: prospect.id,
         actorId: null,
-        causeId: null,
+        causedByEventId: null,
         kind: 'stageMoved' as const,
         to: action.to,
         reason: action.reason,
@@ -106,7 +106,7 @@ function why(action: ProgressAction, situation: Situation, prospect: Prospect, b
 }
 
 /** A reason without the names in it, so that those who are left out for one reason stand together. */
-function inGeneral(reason: string | null, situation: Situation, prospect: Prospect): string | null {
+function inGeneral(reason: string | null, situation: EngineState, prospect: Prospect): string | null {
   const company = companyOf(situation, prospect)
   const named =
     company && reason?.startsWith(`${company.name} `)
@@ -116,7 +116,7 @@ function inGeneral(reason: string | null, situation: Situation, prospect: Prospe
   return named?.startsWith(own) ? `Is ${named.slice(own.length)}` : named
 }
 
-function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, situation: Situation, prospect: Prospect) {
+function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, situation: EngineState, prospect: Prospect) {
   return openEnrollments(situation, prospect.id).filter(
     (enrollment) => !action.cadenceId || enrollment.cadenceId === action.cadenceId,
   )
@@ -186,7 +186,7 @@ export async function tellMany(
   const { situation, playbookVersion } = await load(db(), ids)
   const book = await playbook(db(), playbookVersion)
   const lacking = await lackingIn(action, ids, db())
-  const told: Told[] = []
+  const told: NewEvent[] = []
   const before = new Map<Id, string>()
   for (const id of ids) {
     const prospect = situation.prospect[id]
@@ -196,25 +196,23 @@ export async function tellMany(
     if (reason) before.set(id, reason)
     else told.push(...tellings(action, userId, situation, prospect!))
   }
-  const all = (
-    results: readonly { happening: { id: Id; prospectId: Id }; problems: readonly { message: string }[] }[],
-  ) => {
+  const all = (results: readonly { event: { id: Id; prospectId: Id }; problems: readonly { message: string }[] }[]) => {
     const became = new Map<Id, Became>([...before].map(([id, reason]) => [id, { reason, events: [] }]))
-    for (const { happening, problems } of results) {
-      const one = became.get(happening.prospectId) ?? { reason: null, events: [] }
+    for (const { event, problems } of results) {
+      const one = became.get(event.prospectId) ?? { reason: null, events: [] }
       became.set(
-        happening.prospectId,
-        problems.length ? { ...one, reason: problems[0]!.message } : { ...one, events: [...one.events, happening.id] },
+        event.prospectId,
+        problems.length ? { ...one, reason: problems[0]!.message } : { ...one, events: [...one.events, event.id] },
       )
     }
     return became
   }
-  await happen(told, {
+  await recordEvents(told, {
     extraIds: ids,
-    inside: async (client, { results }) => {
+    alsoWrite: async (client, { results }) => {
       if (action.do === 'mail') {
-        const sent = results.flatMap(({ happening, problems }) =>
-          happening.kind === 'emailWritten' && !problems.length ? [happening.messageId] : [],
+        const sent = results.flatMap(({ event, problems }) =>
+          event.kind === 'emailWritten' && !problems.length ? [event.messageId] : [],
         )
         await client.query(
           sql`
@@ -230,8 +228,8 @@ export async function tellMany(
   })
 }
 
-function tellings(action: ProgressAction, userId: Id, situation: Situation, prospect: Prospect): Told[] {
-  const about = { prospectId: prospect.id, actorId: userId, causeId: null }
+function tellings(action: ProgressAction, userId: Id, situation: EngineState, prospect: Prospect): NewEvent[] {
+  const about = { prospectId: prospect.id, actorId: userId, causedByEventId: null }
   const id = randomUUID()
   switch (action.do) {
     case 'enroll':

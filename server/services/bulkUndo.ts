@@ -152,7 +152,7 @@ export async function undoEvents(undoId: Id, targetId: Id, prospectId: Id, actor
       undone += result.effects.length
     } catch (error) {
       // Done before, by a run that ended before it could write it down.
-      const own = breaksUnique(error, 'happenings_pkey')
+      const own = breaksUnique(error, 'events_pkey')
       if (!own && !(error instanceof UndoRefused)) throw error
       if (own) undone++
       else kept.add('was undone already')

@@ -1,7 +1,7 @@
 import { isCallable } from '#core/calendar/callingHours'
 import { momentInWords } from '#core/engine/explain'
 import { nextCallable } from '#core/calendar/callingHours'
-import { placeOf, usablePhones } from '#core/engine/situation'
+import { placeOf, usablePhones } from '#core/engine/engineState'
 import { whyNoCall, whyStopped } from '#core/engine/stops'
 import type { Id } from '#core/instant'
 import { line } from '../channels/phone/line'

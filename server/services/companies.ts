@@ -1,12 +1,12 @@
 import { explain } from '#core/engine/explain'
-import type { CompanyStanding } from '#core/engine/situation'
+import type { CompanyStanding } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { tidyRegion } from '#core/places/lookUp'
 import { companyKey } from '#core/text/names'
 import type { Prospect, ProspectRow } from '#shared/api/prospects'
 import type { Place } from '#shared/api/places'
 import { db, transaction, type Db } from '../db/pool'
-import { happen } from '../engine/happen'
+import { recordEvents } from '../engine/recordEvents'
 import { companyVisible, limitedTo, visible } from './access'
 import { readCustom } from './customFields'
 import { notFound, Refusal, refusedBy } from './errors'
@@ -141,11 +141,14 @@ export async function setCompanyStanding(
     before,
     after,
     playbook,
-  } = await happen([{ id, kind: 'companyStandingSet', prospectId: person.id, actorId: viewer.id, causeId: null, to }], {
-    inside: async (_, { results: [done] }) => {
-      if (done!.problems.length) throw refusedBy(done!.problems)
+  } = await recordEvents(
+    [{ id, kind: 'companyStandingSet', prospectId: person.id, actorId: viewer.id, causedByEventId: null, to }],
+    {
+      alsoWrite: async (_, { results: [done] }) => {
+        if (done!.problems.length) throw refusedBy(done!.problems)
+      },
     },
-  })
+  )
   return {
     says:
       explain(result!.effects, person.id, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.',
@@ -162,14 +165,14 @@ async function setStandingOfEmpty(viewer: Viewer, companyId: Id, id: Id, to: Com
     await client.query(sql`update companies set standing = $2, version = version + 1 where id = $1`, [companyId, to])
     await client.query(
       sql`
-        insert into happenings (id, at, kind, actor_id, data)
+        insert into events (id, at, kind, actor_id, payload)
         values ($1, world_now(), 'companyStandingSet', $2, $3)
       `,
       [id, viewer.id, JSON.stringify({ to })],
     )
     await client.query(
       sql`
-        insert into effects (happening_id, seq, kind, entity, entity_id, before, after, because)
+        insert into effects (event_id, seq, kind, entity, entity_id, before, after, cause)
         values ($1, 0, 'setCompanyStanding', 'company', $2, $3, $4, '{"by": "person"}')
       `,
       [id, companyId, JSON.stringify({ standing: company!.standing }), JSON.stringify({ standing: to })],

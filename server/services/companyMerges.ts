@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { CompanyStanding } from '#core/engine/situation'
+import type { CompanyStanding } from '#core/engine/engineState'
 import type { Id, Instant } from '#core/instant'
 import { db, transaction, type Db } from '../db/pool'
 import { undo as takeBack, UndoRefused } from '../engine/undo'
@@ -82,14 +82,14 @@ async function noteMove(
   await client.query(
     sql`
       with moved as (
-        insert into happenings (id, at, kind, prospect_id, actor_id, data)
+        insert into events (id, at, kind, prospect_id, actor_id, payload)
         select
           gen_random_uuid(), world_now(), 'prospectEdited', p, $2,
           jsonb_build_object('companyMergeId', $3::uuid, 'fields', jsonb_build_array('company'))
         from unnest($1::uuid[]) p
         returning id, prospect_id
       )
-      insert into happening_texts (happening_id, prospect_id, texts)
+      insert into event_texts (event_id, prospect_id, texts)
       select
         id, prospect_id,
         jsonb_build_object('changes', jsonb_build_object('company', jsonb_build_array($4::text, $5::text)))

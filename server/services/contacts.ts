@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto'
-import type { EmailStanding } from '#core/engine/situation'
+import type { EmailStanding } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
-import { happen } from '../engine/happen'
+import { recordEvents } from '../engine/recordEvents'
 import { mustSee } from './access'
 import { notFound, Refusal, refusedBy } from './errors'
 import type { Viewer } from './sessions'
@@ -14,7 +14,7 @@ export async function logEdit(client: Db, viewer: Viewer, prospectId: Id, fields
   await client.query(sql`update prospects set version = version + 1 where id = $1`, [prospectId])
   await client.query(
     sql`
-      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      insert into events (id, at, kind, prospect_id, actor_id, payload)
       values ($1, world_now(), 'prospectEdited', $2, $3, $4)
     `,
     [randomUUID(), prospectId, viewer.id, JSON.stringify({ fields })],
@@ -60,10 +60,20 @@ async function withAddress(
   ])
   if (!rowCount) throw notFound('address')
   if (to === undefined) return editAlone(prospectId, rest)
-  await happen(
-    [{ id: randomUUID(), kind: 'addressStatusSet', prospectId, actorId: viewer.id, causeId: null, emailId, to }],
+  await recordEvents(
+    [
+      {
+        id: randomUUID(),
+        kind: 'addressStatusSet',
+        prospectId,
+        actorId: viewer.id,
+        causedByEventId: null,
+        emailId,
+        to,
+      },
+    ],
     {
-      inside: async (client, { results: [result] }) => {
+      alsoWrite: async (client, { results: [result] }) => {
         if (result!.problems.length) throw refusedBy(result!.problems)
         await rest(client)
       },

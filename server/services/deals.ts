@@ -6,7 +6,7 @@ import { FILTER_FROM } from '#core/filter/sql'
 import type { Id } from '#core/instant'
 import type { DealRow } from '#shared/api/deals'
 import { db, transaction } from '../db/pool'
-import { happen, type Told } from '../engine/happen'
+import { recordEvents, type NewEvent } from '../engine/recordEvents'
 import { mustSee } from './access'
 import { readCustom } from './customFields'
 import { notFound, Refusal, refusedBy } from './errors'
@@ -112,7 +112,7 @@ async function readStage(id: string | null | undefined): Promise<DealStage | nul
 }
 
 /** Lets one thing happen to a deal, and says what it did. */
-async function toDeal(viewer: Viewer, told: Told): Promise<{ says: string }> {
+async function toDeal(viewer: Viewer, told: NewEvent): Promise<{ says: string }> {
   const { prospectId } = told
   await mustSee(viewer, prospectId)
   const {
@@ -120,9 +120,9 @@ async function toDeal(viewer: Viewer, told: Told): Promise<{ says: string }> {
     before,
     after,
     playbook,
-  } = await happen([told], {
+  } = await recordEvents([told], {
     touchGoals: (ids) => touchGoals(viewer, ids),
-    inside: async (_, { results: [done] }) => {
+    alsoWrite: async (_, { results: [done] }) => {
       if (done!.problems.length) throw refusedBy(done!.problems)
     },
   })
@@ -163,7 +163,7 @@ export async function openDeal(
     kind: 'dealOpened',
     prospectId,
     actorId: viewer.id,
-    causeId: null,
+    causedByEventId: null,
     dealId: id,
     deal,
     another,
@@ -200,7 +200,7 @@ export async function editDeal(viewer: Viewer, id: Id, { custom: given, ...edit 
       kind: 'dealChanged',
       prospectId,
       actorId: viewer.id,
-      causeId: null,
+      causedByEventId: null,
       dealId: id,
       change,
     })
@@ -213,7 +213,7 @@ export async function editDeal(viewer: Viewer, id: Id, { custom: given, ...edit 
   ])
   await db().query(
     sql`
-      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      insert into events (id, at, kind, prospect_id, actor_id, payload)
       values ($1, world_now(), 'dealEdited', $2, $3, $4)
     `,
     [randomUUID(), prospectId, viewer.id, JSON.stringify({ dealId: id, fields: Object.keys(custom) })],
@@ -231,7 +231,7 @@ export async function closeDeal(
     kind: 'dealClosed',
     prospectId: await prospectOf(dealId),
     actorId: viewer.id,
-    causeId: null,
+    causedByEventId: null,
     dealId,
   })
 }

@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { whyNotEnroll } from '#core/engine/stops'
 import { explain } from '#core/engine/explain'
-import { fullName } from '#core/engine/situation'
+import { fullName } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { merge } from '#core/text/merge'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
 import { db } from '../db/pool'
-import { happen, type Told } from '../engine/happen'
+import { recordEvents, type NewEvent } from '../engine/recordEvents'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { limitedTo, mustSee, visible } from './access'
@@ -133,20 +133,20 @@ async function enrollSet(
   ids: readonly Id[],
   refused: { prospectId: Id; name: string; why: string }[],
 ): Promise<number> {
-  const told = ids.map((prospectId): Told => ({
+  const told = ids.map((prospectId): NewEvent => ({
     id: randomUUID(),
     kind: 'enrolled',
     prospectId,
     actorId: viewer.id,
-    causeId: null,
+    causedByEventId: null,
     cadenceId,
   }))
-  const { results, before } = await happen(told)
-  for (const { happening, problems } of results) {
+  const { results, before } = await recordEvents(told)
+  for (const { event, problems } of results) {
     if (problems.length) {
       refused.push({
-        prospectId: happening.prospectId,
-        name: fullName(before.prospect[happening.prospectId]!),
+        prospectId: event.prospectId,
+        name: fullName(before.prospect[event.prospectId]!),
         why: problems[0]!.message,
       })
     }
@@ -155,15 +155,15 @@ async function enrollSet(
 }
 
 /** Lets one thing happen to one person by somebody's hand, and says what it did. Throws what the engine refuses. */
-export async function byHand(viewer: Viewer, told: Told): Promise<{ says: string }> {
+export async function byHand(viewer: Viewer, told: NewEvent): Promise<{ says: string }> {
   await mustSee(viewer, told.prospectId)
   const {
     results: [result],
     before,
     after,
     playbook: book,
-  } = await happen([told], {
-    inside: async (_, { results: [done] }) => {
+  } = await recordEvents([told], {
+    alsoWrite: async (_, { results: [done] }) => {
       if (done!.problems.length) throw refusedBy(done!.problems)
     },
   })
@@ -184,7 +184,7 @@ export async function unenroll(viewer: Viewer, id: Id, enrollmentId: Id): Promis
     kind: 'unenrolled',
     prospectId: row.prospect_id,
     actorId: viewer.id,
-    causeId: null,
+    causedByEventId: null,
     enrollmentId,
   })
 }

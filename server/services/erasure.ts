@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { nameKey } from '#core/text/names'
 import { db, type Db } from '../db/pool'
-import { happen } from '../engine/happen'
+import { recordEvents } from '../engine/recordEvents'
 import { mustSee } from './access'
 import { Refusal } from './errors'
 import type { Viewer } from './sessions'
@@ -123,9 +123,9 @@ const KEPT: Readonly<Record<string, string>> = {
     order by a.at
   `,
   events: sql`
-    select h.at, h.kind, h.data, x.texts
-    from happenings h
-      left join happening_texts x on x.happening_id = h.id
+    select h.at, h.kind, h.payload, x.texts
+    from events h
+      left join event_texts x on x.event_id = h.id
     where h.prospect_id in (select id from them)
     order by h.at
   `,
@@ -157,7 +157,7 @@ const ERASE = [
       and not exists (select from phones o where o.number = n.number and o.prospect_id not in (select id from them))
     on conflict do nothing
   `,
-  sql`delete from happening_texts where prospect_id in (select id from them)`,
+  sql`delete from event_texts where prospect_id in (select id from them)`,
   sql`
     update bulk_people
     set changes = null
@@ -249,24 +249,24 @@ export async function erasePerson(
   if (nameKey(name) !== nameKey(person!.name)) {
     throw new Refusal('invalid', 'This is not their name', [{ field: 'name', message: 'This is not their name' }])
   }
-  await happen(
+  await recordEvents(
     [
       {
         id: eventId,
         kind: 'workStatusSet',
         prospectId,
         actorId: viewer.id,
-        causeId: null,
+        causedByEventId: null,
         to: 'removed',
         reason: 'Erased on request',
       },
     ],
     {
-      inside: async (client) => {
+      alsoWrite: async (client) => {
         await wipe(client, prospectId)
         await client.query(
           sql`
-            insert into happenings (id, at, kind, prospect_id, actor_id, cause_id)
+            insert into events (id, at, kind, prospect_id, actor_id, caused_by_event_id)
             values ($1, world_now(), 'erased', $2, $3, $4)
           `,
           [randomUUID(), prospectId, viewer.id, eventId],

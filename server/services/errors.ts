@@ -1,4 +1,4 @@
-import type { Problem } from '#core/engine/happenings'
+import type { Problem } from '#core/engine/events'
 import type { ErrorAnswer } from '#shared/api/endpoint'
 
 type Code = ErrorAnswer['error']['code']

@@ -1,4 +1,4 @@
-import { becauseInWords, describeEffect } from '#core/engine/describeEffect'
+import { causeInWords, describeEffect } from '#core/engine/describeEffect'
 import type { Effect } from '#core/engine/effects'
 import type { Id } from '#core/instant'
 import { merge } from '#core/text/merge'
@@ -21,7 +21,7 @@ interface Row {
   by: string | null
   outcome: string | null
   counts_as: string | null
-  data: Record<string, unknown>
+  payload: Record<string, unknown>
   /** What somebody wrote with it. */
   texts: { reason?: string; override?: string; changes?: Changes } | null
   /** What a bulk action changed of them. */
@@ -44,7 +44,7 @@ interface Row {
     id: Id
     before: Effect['before']
     after: Effect['after']
-    because: Effect['because']
+    cause: Effect['cause']
   }[]
 }
 
@@ -115,8 +115,8 @@ const UNDOABLE = new Set([
 ])
 
 /** Which fields were edited, in words; custom fields by their number. */
-function editedFields({ kind, data }: Row): string | null {
-  const fields = data.fields
+function editedFields({ kind, payload }: Row): string | null {
+  const fields = payload.fields
   if (kind !== 'prospectEdited' || !Array.isArray(fields)) return null
   const words = fields.map(
     (field) =>
@@ -137,9 +137,9 @@ function reasonsOf({ texts }: Row): string | null {
 }
 
 /** What happened, in words; of what happened to a colleague, with whom. */
-function titleOf({ kind, data, outcome, theirs, colleague }: Row): string {
+function titleOf({ kind, payload, outcome, theirs, colleague }: Row): string {
   const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (TITLES[kind] ?? kind)
-  const title = kind === 'changedWithMany' && data.do === 'undo' ? 'Bulk action undone' : usual
+  const title = kind === 'changedWithMany' && payload.do === 'undo' ? 'Bulk action undone' : usual
   return theirs ? title : `${title} (with ${colleague ?? 'a colleague'})`
 }
 
@@ -159,36 +159,36 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       ),
       mine as (
         select h.id
-        from happenings h
+        from events h
           join them on them.id = h.prospect_id
         union
-        select e.happening_id
+        select e.event_id
         from effects e
           join them on them.id = e.prospect_id
       )
       select
-        h.id, ms(h.at) as at, h.kind, u.name as by, h.data, x.texts, b.changes as many, o.name as outcome,
+        h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
         o.counts_as, n.body as note, m.subject,
         case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
         (
           select r.body
           from replies r
-          where r.message_id = (h.data ->> 'messageId')::uuid and h.kind = 'emailReplied'
+          where r.message_id = (h.payload ->> 'messageId')::uuid and h.kind = 'emailReplied'
           order by abs(extract(epoch from r.received_at - h.at))
           limit 1
         ) as reply,
-        exists (select from happenings x where x.kind = 'undone' and x.data ->> 'targetId' = h.id::text) as undone,
+        exists (select from events x where x.kind = 'undone' and x.payload ->> 'targetId' = h.id::text) as undone,
         (
           select coalesce(
             json_agg(
               json_build_object(
                 'kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after,
-                'because', e.because
+                'cause', e.cause
               ) order by e.seq
             ), '[]'
           )
           from effects e
-          where e.happening_id = h.id and (e.prospect_id in (select id from them) or e.prospect_id is null)
+          where e.event_id = h.id and (e.prospect_id in (select id from them) or e.prospect_id is null)
         ) as effects, h.prospect_id = $1 as own,
         h.prospect_id is null or h.prospect_id in (select id from them) as theirs,
         (
@@ -197,14 +197,14 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
           where o.id = h.prospect_id and ${visible('o', '$3')}
         ) as colleague
       from mine
-        join happenings h on h.id = mine.id
+        join events h on h.id = mine.id
         left join users u on u.id = h.actor_id
-        left join outcomes o on o.id = (h.data ->> 'outcomeId')::uuid
-        left join lateral (select string_agg(body, E'\\n') as body from notes where happening_id = h.id) n on true
-        left join messages m on m.id = (h.data ->> 'messageId')::uuid
-        left join happening_texts x on x.happening_id = h.id
+        left join outcomes o on o.id = (h.payload ->> 'outcomeId')::uuid
+        left join lateral (select string_agg(body, E'\\n') as body from notes where event_id = h.id) n on true
+        left join messages m on m.id = (h.payload ->> 'messageId')::uuid
+        left join event_texts x on x.event_id = h.id
         left join bulk_people b on h.kind = 'changedWithMany'
-          and b.action_id = (h.data ->> 'actionId')::uuid
+          and b.action_id = (h.payload ->> 'actionId')::uuid
           and b.prospect_id = h.prospect_id
       order by h.at desc, h.id
       limit $2
@@ -238,18 +238,18 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         reasonsOf(row)),
     changes: row.effects.map((effect) => ({
       says: describeEffect(effect as Effect, book, reader),
-      because: becauseInWords(effect.because, book),
+      cause: causeInWords(effect.cause, book),
     })),
     // What somebody did before they were merged can be taken back once the merge is.
     canUndo: UNDOABLE.has(row.kind) && !row.undone && row.own,
   }))
 }
 
-/** Takes back what happened, for whoever did it or a manager. `id` is the new happening's own. */
+/** Takes back what happened, for whoever did it or a manager. `id` is the new event's own. */
 export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undone: number; kept: string[] }> {
   const target = await firstRow(
     db().query<{ prospect_id: Id; actor_id: Id | null; kind: string }>(
-      sql`select prospect_id, actor_id, kind from happenings where id = $1`,
+      sql`select prospect_id, actor_id, kind from events where id = $1`,
       [targetId],
     ),
   )

@@ -3,7 +3,7 @@ import type { Filter } from '#core/filter/filter'
 import { FILTER_FROM, orderSql } from '#core/filter/sql'
 import { isCallable } from '#core/calendar/callingHours'
 import type { Playbook } from '#core/engine/playbook'
-import type { TaskKind } from '#core/engine/situation'
+import type { TaskKind } from '#core/engine/engineState'
 import { historyInWords, whyInWords } from '#core/queue/why'
 import type { ZoneSource } from '#core/places/lookUp'
 import type { Id, Instant } from '#core/instant'
@@ -21,24 +21,18 @@ export const handledSince = (
   list: string,
   since: string,
 ) => `exists (select from list_work w where w.list_id = ${list} and w.prospect_id = p.id and w.at >= ${since}
-  and not exists (select from happenings u where u.kind = 'undone' and u.data ->> 'targetId' = w.happening_id::text))`
+  and not exists (select from events u where u.kind = 'undone' and u.payload ->> 'targetId' = w.event_id::text))`
 
 /** Keeps that somebody was dealt with while a list was worked, together with what was done. */
-export async function markHandled(
-  client: Db,
-  viewer: Viewer,
-  listId: Id,
-  prospectId: Id,
-  happeningId: Id,
-): Promise<void> {
+export async function markHandled(client: Db, viewer: Viewer, listId: Id, prospectId: Id, eventId: Id): Promise<void> {
   await readList(viewer, listId, { client })
   await client.query(
     sql`
-      insert into list_work (list_id, prospect_id, user_id, at, happening_id)
+      insert into list_work (list_id, prospect_id, user_id, at, event_id)
       values ($1, $2, $3, world_now(), $4)
       on conflict do nothing
     `,
-    [listId, prospectId, viewer.id, happeningId],
+    [listId, prospectId, viewer.id, eventId],
   )
 }
 

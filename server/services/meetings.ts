@@ -4,11 +4,11 @@ import { explain } from '#core/engine/explain'
 import { MEETING_RESULTS, type MeetingResult } from '#core/engine/meetingResult'
 import type { Playbook } from '#core/engine/playbook'
 import { react } from '#core/engine/react'
-import type { Situation } from '#core/engine/situation'
+import type { EngineState } from '#core/engine/engineState'
 import type { Id, Instant } from '#core/instant'
 import type { Brief } from '#shared/api/desk'
 import { db } from '../db/pool'
-import { happen, type Told } from '../engine/happen'
+import { recordEvents, type NewEvent } from '../engine/recordEvents'
 import { mustSee } from './access'
 import { notFound, refusedBy } from './errors'
 import { touchGoals } from './people'
@@ -19,7 +19,7 @@ import { firstRow, sql } from '../db/sql'
 async function toMeeting(
   viewer: Viewer,
   appointmentId: Id,
-  event: (about: { prospectId: Id; actorId: Id; causeId: null; appointmentId: Id }) => Told,
+  event: (about: { prospectId: Id; actorId: Id; causedByEventId: null; appointmentId: Id }) => NewEvent,
   note?: string,
 ): Promise<{ says: string }> {
   const row = await firstRow(
@@ -30,21 +30,21 @@ async function toMeeting(
   if (!row) throw notFound('meeting')
   const { prospectId } = row
   await mustSee(viewer, prospectId)
-  const told = event({ prospectId, actorId: viewer.id, causeId: null, appointmentId })
+  const told = event({ prospectId, actorId: viewer.id, causedByEventId: null, appointmentId })
   const {
     results: [result],
     before,
     after,
     playbook,
-  } = await happen([told], {
+  } = await recordEvents([told], {
     touchGoals: (ids) => touchGoals(viewer, ids),
-    inside: async (client, { results: [done] }) => {
+    alsoWrite: async (client, { results: [done] }) => {
       if (done!.problems.length) throw refusedBy(done!.problems)
       const text = note?.trim()
       if (text) {
         await client.query(
           sql`
-            insert into notes (id, prospect_id, user_id, happening_id, at, body)
+            insert into notes (id, prospect_id, user_id, event_id, at, body)
             values ($1, $2, $3, $4, world_now(), $5)
           `,
           [randomUUID(), prospectId, viewer.id, told.id, text],
@@ -86,7 +86,7 @@ const LABELS: Readonly<Record<MeetingResult, string>> = {
 export function meetingOf(
   prospectId: Id,
   taskDueAt: Instant,
-  situation: Situation,
+  situation: EngineState,
   book: Playbook,
   viewer: Viewer,
 ): Brief['meeting'] {
@@ -102,7 +102,7 @@ export function meetingOf(
       at: situation.now,
       prospectId,
       actorId: viewer.id,
-      causeId: null,
+      causedByEventId: null,
       appointmentId: found.id,
       result,
     }

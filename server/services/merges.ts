@@ -45,7 +45,7 @@ interface Moved {
   custom: Record<string, unknown>
   companyId: Id | null
   unpinned: Id[]
-  /** Enrollments of the one that went that ended for it, as the happenings that ended them. */
+  /** Enrollments of the one that went that ended for it, as the events that ended them. */
   unenrolled: Id[]
   /** First contacts that were not needed any more. */
   contacted?: Id[]
@@ -103,16 +103,16 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
   )
   const unenrolled: Id[] = []
   for (const enrollment of twice) {
-    const happening = randomUUID()
+    const event = randomUUID()
     await byHand(viewer, {
-      id: happening,
+      id: event,
       kind: 'unenrolled',
       prospectId: goneId,
       actorId: viewer.id,
-      causeId: null,
+      causedByEventId: null,
       enrollmentId: enrollment.id,
     })
-    unenrolled.push(happening)
+    unenrolled.push(event)
   }
   return transaction(async (client) => {
     const { kept, gone } = await lockBoth(client, keptId, goneId)
@@ -244,7 +244,7 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
     )
     await client.query(
       sql`
-        insert into happenings (id, at, kind, prospect_id, actor_id, data)
+        insert into events (id, at, kind, prospect_id, actor_id, payload)
         values ($1, world_now(), 'merged', $2, $3, $4)
       `,
       [randomUUID(), keptId, viewer.id, JSON.stringify({ mergeId: id, goneId })],
@@ -378,7 +378,7 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
     await client.query(sql`update merges set undone_at = world_now() where id = $1`, [mergeId])
     await client.query(
       sql`
-        insert into happenings (id, at, kind, prospect_id, actor_id, data)
+        insert into events (id, at, kind, prospect_id, actor_id, payload)
         select gen_random_uuid(), world_now(), 'mergeUndone', who, $2, $3
         from unnest($1::uuid[]) who
       `,
@@ -386,8 +386,8 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
     )
     return { keptId, goneId, kept: says, unenrolled: moved.unenrolled }
   })
-  for (const happening of done.unenrolled) {
-    await takeBack(randomUUID(), happening, viewer.id).catch((error: unknown) => {
+  for (const event of done.unenrolled) {
+    await takeBack(randomUUID(), event, viewer.id).catch((error: unknown) => {
       if (!(error instanceof UndoRefused)) throw error
       done.kept.push('They stay out of a cadence that both were in')
     })

@@ -4,7 +4,7 @@ import type { Id } from '#core/instant'
 import { merge } from '#core/text/merge'
 import { readMailParts } from '../db/mail'
 import { db } from '../db/pool'
-import { happen } from '../engine/happen'
+import { recordEvents } from '../engine/recordEvents'
 import { readToken } from '../channels/mail/addresses'
 import { mustSee } from './access'
 import { byHand } from './enrollments'
@@ -26,21 +26,21 @@ export async function writeEmail(
     before,
     after,
     playbook,
-  } = await happen(
+  } = await recordEvents(
     [
       {
         id: mail.id,
         kind: 'emailWritten',
         prospectId,
         actorId: viewer.id,
-        causeId: null,
+        causedByEventId: null,
         messageId,
         taskId: mail.taskId,
       },
     ],
     {
       touchGoals: (ids) => touchGoals(viewer, ids),
-      inside: async (client, { results: [result] }) => {
+      alsoWrite: async (client, { results: [result] }) => {
         if (result!.problems.length) throw refusedBy(result!.problems)
         await client.query(
           sql`
@@ -87,7 +87,7 @@ export async function settleEmail(viewer: Viewer, id: Id, messageId: Id, wentOut
     kind: 'emailSettled',
     prospectId: row.prospect_id,
     actorId: viewer.id,
-    causeId: null,
+    causedByEventId: null,
     messageId,
     wentOut,
   })
@@ -128,5 +128,5 @@ export async function readOptOut(token: string): Promise<{ prospectId: Id; team:
 
 /** Carries out an opt-out, at once. Asking twice is asking once. */
 export async function optOut(prospectId: Id): Promise<void> {
-  await happen([{ id: randomUUID(), kind: 'unsubscribed', prospectId, actorId: null, causeId: null }])
+  await recordEvents([{ id: randomUUID(), kind: 'unsubscribed', prospectId, actorId: null, causedByEventId: null }])
 }

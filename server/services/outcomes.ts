@@ -4,17 +4,17 @@ import { taskInHand } from '#core/engine/callOutcome'
 import { ReactionContext } from '#core/engine/reactionContext'
 import { evolve, signature } from '#core/engine/effects'
 import { explain } from '#core/engine/explain'
-import type { CallOrigin, OutcomeDetails as CoreDetails } from '#core/engine/happenings'
+import type { CallOrigin, OutcomeDetails as CoreDetails } from '#core/engine/events'
 import type { Outcome, Playbook } from '#core/engine/playbook'
 import { react } from '#core/engine/react'
-import type { Situation } from '#core/engine/situation'
+import type { EngineState } from '#core/engine/engineState'
 import { DAY, type Id, type Instant } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { isStorable } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
 import { db, type Db } from '../db/pool'
-import { happen, type Outcomes, type Told } from '../engine/happen'
+import { recordEvents, type RecordResult, type NewEvent } from '../engine/recordEvents'
 import { mustSeeIn } from './access'
 import { Refusal, refusedBy } from './errors'
 import { markHandled } from './listWork'
@@ -40,18 +40,18 @@ function preview(
   outcome: Outcome,
   prospectId: Id,
   taskId: Id | null,
-  situation: Situation,
+  situation: EngineState,
   book: Playbook,
   viewer: Viewer,
   call: CallOrigin | null,
 ): Pick<OutcomeChoice, 'says' | 'blocked' | 'fingerprint' | 'missing'> & { wantsNote: boolean } {
-  const happening = {
+  const event = {
     id: 'preview',
     kind: 'callLogged' as const,
     at: situation.now,
     prospectId,
     actorId: viewer.id,
-    causeId: null,
+    causedByEventId: null,
     outcomeId: outcome.id,
     taskId,
     phoneId: null,
@@ -59,7 +59,7 @@ function preview(
     details: assumed(outcome, situation.now),
   }
   let made = 0
-  const { effects, problems } = react(happening, situation, book, () => `new-${made++}`)
+  const { effects, problems } = react(event, situation, book, () => `new-${made++}`)
   const says = explain(effects, prospectId, situation, evolve(situation, effects), book, {
     zone: viewer.zone,
     now: situation.now,
@@ -95,7 +95,7 @@ const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) =>
 export function choices(
   prospectId: Id,
   taskId: Id | null,
-  situation: Situation,
+  situation: EngineState,
   book: Playbook,
   viewer: Viewer,
   call: CallOrigin | null,
@@ -118,19 +118,18 @@ export function choices(
 }
 
 /** The task of this person that a call logged now would answer; null when it would answer none. */
-export function taskForCall(prospectId: Id, situation: Situation, book: Playbook): Id | null {
-  const happening = {
+export function taskForCall(prospectId: Id, situation: EngineState, book: Playbook): Id | null {
+  const event = {
     id: 'look',
     kind: 'taskDone' as const,
     at: situation.now,
     prospectId,
     actorId: null,
-    causeId: null,
+    causedByEventId: null,
     taskId: '',
   }
   return (
-    taskInHand(new ReactionContext(situation, book, happening, () => ''), situation.prospect[prospectId]!, null)?.id ??
-    null
+    taskInHand(new ReactionContext(situation, book, event, () => ''), situation.prospect[prospectId]!, null)?.id ?? null
   )
 }
 
@@ -244,19 +243,19 @@ export async function logOutcome(
       { field: 'note', message: 'Contains characters that cannot be kept' },
     ])
   }
-  const told: Told & { kind: 'callLogged' } = {
+  const told: NewEvent & { kind: 'callLogged' } = {
     id: request.id,
     kind: 'callLogged',
     prospectId,
     actorId: null,
-    causeId: null,
+    causedByEventId: null,
     outcomeId: request.outcomeId,
     taskId: request.taskId,
     phoneId: request.phoneId,
     call: request.call ?? null,
     details,
   }
-  const inside = async (client: Db, { results: [result], before, playbook: book }: Outcomes) => {
+  const inside = async (client: Db, { results: [result], before, playbook: book }: RecordResult) => {
     const outcome = book.outcomes[request.outcomeId]
     if (outcome && request.fingerprint !== null && !result!.problems.some((problem) => problem.field === 'task')) {
       // A call that was made since the sentence was read is no surprise.
@@ -286,15 +285,15 @@ export async function logOutcome(
     if (note) {
       await client.query(
         sql`
-          insert into notes (id, prospect_id, user_id, happening_id, at, body)
+          insert into notes (id, prospect_id, user_id, event_id, at, body)
           values ($1, $2, $3, $4, world_now(), $5)
         `,
         [randomUUID(), prospectId, viewer!.id, request.id, note],
       )
     }
   }
-  const outcomes = await happen([told], {
-    who: async (client) => {
+  const outcomes = await recordEvents([told], {
+    actor: async (client) => {
       viewer = await who(client)
       const called = await callWithoutOutcome(viewer, prospectId, client)
       if (!called) return viewer.id
@@ -302,8 +301,8 @@ export async function logOutcome(
       return viewer.id
     },
     touchGoals: (ids) => touchGoals(viewer!, ids),
-    first: (situation) => mustSeeIn(viewer!, situation, prospectId),
-    inside,
+    check: (situation) => mustSeeIn(viewer!, situation, prospectId),
+    alsoWrite: inside,
     extraIds: referral?.knownId ? [referral.knownId] : [],
   })
   const { before, after, playbook: book, results } = outcomes

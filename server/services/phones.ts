@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto'
-import type { PhoneStanding } from '#core/engine/situation'
+import type { PhoneStanding } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { tidy } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
 import { breaksUnique, db, type Db } from '../db/pool'
-import { happen } from '../engine/happen'
+import { recordEvents } from '../engine/recordEvents'
 import { mustSee } from './access'
 import { notFound, Refusal, refusedBy } from './errors'
 import { editAlone, logEdit, putFirst } from './contacts'
@@ -34,10 +34,20 @@ async function withStatus(
   ])
   if (!rowCount) throw notFound('number')
   if (to === undefined) return editAlone(prospectId, rest)
-  await happen(
-    [{ id: randomUUID(), kind: 'phoneStandingSet', prospectId, actorId: viewer.id, causeId: null, phoneId, to }],
+  await recordEvents(
+    [
+      {
+        id: randomUUID(),
+        kind: 'phoneStandingSet',
+        prospectId,
+        actorId: viewer.id,
+        causedByEventId: null,
+        phoneId,
+        to,
+      },
+    ],
     {
-      inside: async (client, { results: [result] }) => {
+      alsoWrite: async (client, { results: [result] }) => {
         if (result!.problems.length) throw refusedBy(result!.problems)
         await rest(client)
       },

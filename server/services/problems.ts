@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import type { SetAside } from '#shared/api/problems'
 import { db, transaction } from '../db/pool'
-import { happen } from '../engine/happen'
+import { recordEvents } from '../engine/recordEvents'
 import { mustSee, visible, limitedTo } from './access'
 import { byHand } from './enrollments'
 import { notFound, Refusal } from './errors'
@@ -210,9 +210,9 @@ export async function discardProblem(viewer: Viewer, { kind, id }: { kind: Kind;
     ),
   )
   if (!row) throw notFound('problem')
-  const about = { id: randomUUID(), prospectId: row.prospect_id, actorId: viewer.id, causeId: null }
-  if (kind === 'email') await happen([{ ...about, kind: 'emailStopped', messageId: id, why: 'Given up by hand' }])
-  else await happen([{ ...about, kind: 'unenrolled', enrollmentId: id }])
+  const about = { id: randomUUID(), prospectId: row.prospect_id, actorId: viewer.id, causedByEventId: null }
+  if (kind === 'email') await recordEvents([{ ...about, kind: 'emailStopped', messageId: id, why: 'Given up by hand' }])
+  else await recordEvents([{ ...about, kind: 'unenrolled', enrollmentId: id }])
   await transaction((client) =>
     client.query(sql`delete from agenda where ref_id = $1 and set_aside_at is not null`, [id]),
   )
@@ -241,7 +241,7 @@ export async function settleEmails(
         kind: 'emailSettled',
         prospectId,
         actorId: viewer.id,
-        causeId: null,
+        causedByEventId: null,
         messageId,
         wentOut,
       })

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { callableUntil, isCallable, nextCallable } from '#core/calendar/callingHours'
 import { placePerson, type Placed } from '#core/places/place'
 import { whyNoCall, whyStopped } from '#core/engine/stops'
-import { attemptsOf, placeOf, type Situation } from '#core/engine/situation'
+import { attemptsOf, placeOf, type EngineState } from '#core/engine/engineState'
 import { callingZones, tidyRegion } from '#core/places/lookUp'
 import type { Playbook } from '#core/engine/playbook'
 import type { Id } from '#core/instant'
@@ -11,7 +11,7 @@ import { companyKey, nameKey, splitName } from '#core/text/names'
 import { parsePhone, showPhone } from '#core/text/phone'
 import type { Prospect, ProspectRow, RatingGiven } from '#shared/api/prospects'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
-import { happen, settle } from '../engine/happen'
+import { recordEvents, reactAndWrite } from '../engine/recordEvents'
 import { load } from '../engine/load'
 import { playbook } from '../engine/playbook'
 import { isPublicMailDomain } from '../imports/check'
@@ -108,7 +108,7 @@ export async function getProspect(viewer: Viewer, id: Id): Promise<Prospect> {
 }
 
 /** One person as screens show them, from a situation that holds them. */
-export async function describe(viewer: Viewer, id: Id, situation: Situation, book: Playbook): Promise<Prospect> {
+export async function describe(viewer: Viewer, id: Id, situation: EngineState, book: Playbook): Promise<Prospect> {
   const row = await firstRow(
     db().query({
       name: 'describe-prospect',
@@ -241,7 +241,7 @@ export async function describe(viewer: Viewer, id: Id, situation: Situation, boo
   }
 }
 
-function calling(id: Id, situation: Situation, book: Playbook): Prospect['calling'] {
+function calling(id: Id, situation: EngineState, book: Playbook): Prospect['calling'] {
   const prospect = situation.prospect[id]!
   const why = whyStopped(situation, prospect, false) ?? whyNoCall(situation, prospect)
   const place = placeOf(prospect)
@@ -368,9 +368,9 @@ export async function addProspect(
       kind: 'prospectAdded' as const,
       prospectId: id,
       actorId: viewer.id,
-      causeId: null,
+      causedByEventId: null,
     }
-    settle(client, later, [added], situation, await playbook(client, playbookVersion))
+    reactAndWrite(client, later, [added], situation, await playbook(client, playbookVersion))
     return { id, known: false }
   })
 }
@@ -508,12 +508,12 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
     kind: 'workStatusSet' as const,
     prospectId: id,
     actorId: viewer.id,
-    causeId: null,
+    causedByEventId: null,
     to: working,
     reason: edit.reason ?? null,
   }
-  await happen([status], {
-    inside: async (client, { results: [result] }) => {
+  await recordEvents([status], {
+    alsoWrite: async (client, { results: [result] }) => {
       if (result!.problems.length) throw refusedBy(result!.problems)
       const changed = result!.effects.some((effect) => effect.entity === 'prospect' && effect.id === id)
       corrected = await correct(client, viewer, id, { ...edit, version: edit.version + (changed ? 1 : 0) })
@@ -648,7 +648,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
   const eventId = randomUUID()
   await client.query(
     sql`
-      insert into happenings (id, at, kind, prospect_id, actor_id, data)
+      insert into events (id, at, kind, prospect_id, actor_id, payload)
       values ($1, world_now(), 'prospectEdited', $2, $3, $4)
     `,
     [
@@ -674,7 +674,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
   if (Object.keys(changes).length) {
     await client.query(
       sql`
-        insert into happening_texts (happening_id, prospect_id, texts)
+        insert into event_texts (event_id, prospect_id, texts)
         values ($1, $2, $3)
       `,
       [eventId, id, JSON.stringify({ changes })],

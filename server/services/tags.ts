@@ -116,7 +116,7 @@ export async function removeTag(id: Id): Promise<{ people: number }> {
 
 /**
  * Puts tags on a person and takes others off, by name; gives those they have then. What was done is kept in the
- * journal.
+ * event log.
  */
 export async function setTags(
   viewer: Viewer,
@@ -149,7 +149,7 @@ export async function setTags(
     )
     await client.query(
       sql`
-        insert into happenings (id, at, kind, prospect_id, actor_id, data)
+        insert into events (id, at, kind, prospect_id, actor_id, payload)
         values ($1, world_now(), 'tagsChanged', $2, $3, $4)
       `,
       [randomUUID(), prospectId, viewer.id, JSON.stringify({ added: ids, removed: remove.length })],

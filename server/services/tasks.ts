@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { Id, Instant } from '#core/instant'
 import { explain } from '#core/engine/explain'
 import { db } from '../db/pool'
-import { happen } from '../engine/happen'
+import { recordEvents } from '../engine/recordEvents'
 import { mustBeOnTeam, mustSee } from './access'
 import { byHand } from './enrollments'
 import { notFound, Refusal } from './errors'
@@ -19,7 +19,7 @@ export async function planTask(
 ): Promise<{ says: string }> {
   if (given.ownerId) await mustBeOnTeam(given.ownerId, db())
   const { id, ...task } = given
-  return byHand(viewer, { ...task, id, kind: 'taskPlanned', prospectId, actorId: viewer.id, causeId: null })
+  return byHand(viewer, { ...task, id, kind: 'taskPlanned', prospectId, actorId: viewer.id, causedByEventId: null })
 }
 
 /** Says that a task is done, with a note if there is one. Done twice is a conflict, and does nothing. */
@@ -38,18 +38,27 @@ export async function finishTask(
     before,
     after,
     playbook,
-  } = await happen(
-    [{ id: given.id, kind: 'taskDone', prospectId: row.prospect_id, actorId: viewer.id, causeId: null, taskId }],
+  } = await recordEvents(
+    [
+      {
+        id: given.id,
+        kind: 'taskDone',
+        prospectId: row.prospect_id,
+        actorId: viewer.id,
+        causedByEventId: null,
+        taskId,
+      },
+    ],
     {
       touchGoals: (ids) => touchGoals(viewer, ids),
-      inside: async (client, { results: [done] }) => {
+      alsoWrite: async (client, { results: [done] }) => {
         if (done!.problems.length) throw new Refusal('conflict', done!.problems[0]!.message)
         if (given.listId) await markHandled(client, viewer, given.listId, row.prospect_id, given.id)
         const note = given.note?.trim()
         if (note) {
           await client.query(
             sql`
-              insert into notes (id, prospect_id, user_id, happening_id, at, body)
+              insert into notes (id, prospect_id, user_id, event_id, at, body)
               values ($1, $2, $3, $4, world_now(), $5)
             `,
             [randomUUID(), row.prospect_id, viewer.id, given.id, note],

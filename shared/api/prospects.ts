@@ -141,7 +141,7 @@ export const historyEntrySchema = z.object({
   title: z.string(),
   by: z.string().nullable(),
   /** What it did, one sentence an effect, each with its cause. */
-  changes: z.array(z.object({ says: z.string(), because: z.string() })),
+  changes: z.array(z.object({ says: z.string(), cause: z.string() })),
   note: z.string().nullable(),
   body: z.string().nullable(),
   undone: z.boolean(),
@@ -437,7 +437,7 @@ export const setCompanyStanding = endpoint({
 })
 export const undo = endpoint({
   method: 'post',
-  path: '/api/happenings/{id}/undo',
+  path: '/api/events/{id}/undo',
   summary: 'Take back what happened, with all its consequences',
   params: withId,
   body: z.object({ id }),

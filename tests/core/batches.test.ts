@@ -1,17 +1,17 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { evolve, type Effect } from '../../core/engine/effects'
-import type { Happening } from '../../core/engine/happenings'
+import type { DomainEvent } from '../../core/engine/events'
 import { reachesCompany, react, reactAll } from '../../core/engine/react'
-import { companyOf, type EntityName, type Situation } from '../../core/engine/situation'
+import { companyOf, type EntityName, type EngineState } from '../../core/engine/engineState'
 import { counter, NOW, playbook, situation } from '../world/situations'
 
 const book = playbook()
 const HOUR = 3_600_000
 const PEOPLE = ['ann', 'ben', 'cy', 'dee'] as const
 
-/** Happenings that need nothing but the person: what the others left may make them refused. */
-const happening = fc
+/** Events that need nothing but the person: what the others left may make them refused. */
+const event = fc
   .record({
     who: fc.constantFrom(...PEOPLE),
     cadence: fc.constantFrom('mixed', 'calls'),
@@ -20,8 +20,8 @@ const happening = fc
     complete: fc.boolean(),
     pick: fc.nat(3),
   })
-  .map((given): Omit<Extract<Happening, { kind: Happening['kind'] }>, 'id'> => {
-    const about = { at: NOW, prospectId: given.who, actorId: 'rep', causeId: null }
+  .map((given): Omit<Extract<DomainEvent, { kind: DomainEvent['kind'] }>, 'id'> => {
+    const about = { at: NOW, prospectId: given.who, actorId: 'rep', causedByEventId: null }
     const details = given.complete
       ? {
           callBackAt: NOW + 5 * HOUR,
@@ -63,35 +63,35 @@ const happening = fc
     }
   })
 const told = fc
-  .array(happening, { minLength: 1, maxLength: 25 })
-  .map((all) => all.map((one, index) => ({ ...one, id: `h${index}` }) as Happening))
+  .array(event, { minLength: 1, maxLength: 25 })
+  .map((all) => all.map((one, index) => ({ ...one, id: `h${index}` }) as DomainEvent))
 
-function oneByOne(happenings: readonly Happening[], start: Situation) {
+function oneByOne(events: readonly DomainEvent[], start: EngineState) {
   const newId = counter()
   let world = start
-  const reactions = happenings.map((one) => {
+  const reactions = events.map((one) => {
     const reaction = react(one, world, book, newId)
     world = evolve(world, reaction.effects)
-    return { happening: one, reaction }
+    return { event: one, reaction }
   })
   return { reactions, situation: world }
 }
 
 describe('a batch', () => {
-  it('comes to the same as its happenings one by one, refused ones between them included', () => {
+  it('comes to the same as its events one by one, refused ones between them included', () => {
     fc.assert(
-      fc.property(told, (happenings) => {
-        expect(reactAll(happenings, situation(), book, counter())).toEqual(oneByOne(happenings, situation()))
+      fc.property(told, (events) => {
+        expect(reactAll(events, situation(), book, counter())).toEqual(oneByOne(events, situation()))
       }),
       { numRuns: 300 },
     )
   })
   it('leaves the situation it was given as it was', () => {
     fc.assert(
-      fc.property(told, (happenings) => {
+      fc.property(told, (events) => {
         const given = situation()
         const before = structuredClone(given)
-        reactAll(happenings, given, book, counter())
+        reactAll(events, given, book, counter())
         expect(given).toEqual(before)
       }),
     )
@@ -99,7 +99,7 @@ describe('a batch', () => {
 })
 
 /** Rows of two hundred people elsewhere: enough for the tables to be looked up instead of searched. */
-function amongMany(start: Situation): Situation {
+function amongMany(start: EngineState): EngineState {
   const strangers = Array.from({ length: 200 }, (_, n) => `stranger${n}`)
   const rows = <T>(make: (id: string) => T) => Object.fromEntries(strangers.map((id) => [`of-${id}`, make(id)]))
   const touch = {
@@ -162,10 +162,10 @@ function amongMany(start: Situation): Situation {
 describe('among many', () => {
   it('the same follows, in the same order, as among few', () => {
     fc.assert(
-      fc.property(told, (happenings) => {
-        const many = reactAll(happenings, amongMany(situation()), book, counter())
-        expect(many.reactions).toEqual(reactAll(happenings, situation(), book, counter()).reactions)
-        expect(oneByOne(happenings, amongMany(situation())).reactions).toEqual(many.reactions)
+      fc.property(told, (events) => {
+        const many = reactAll(events, amongMany(situation()), book, counter())
+        expect(many.reactions).toEqual(reactAll(events, situation(), book, counter()).reactions)
+        expect(oneByOne(events, amongMany(situation())).reactions).toEqual(many.reactions)
       }),
       { numRuns: 60 },
     )
@@ -173,7 +173,7 @@ describe('among many', () => {
 })
 
 /** Whom a set of effects concerns, by prospect; a company's change concerns everyone there. */
-function concerned(effects: readonly Effect[], before: Situation, after: Situation): Set<string> {
+function concerned(effects: readonly Effect[], before: EngineState, after: EngineState): Set<string> {
   return new Set(
     effects.flatMap(({ entity, id, after: now }) => {
       if (entity === 'company') {
@@ -193,9 +193,9 @@ describe('what stays with one person', () => {
   // This is what lets the server lock and read one person where nobody else can be touched.
   it('touches nobody else who was there, in any situation', () => {
     fc.assert(
-      fc.property(told, happening, (happenings, last) => {
-        const { situation: before } = oneByOne(happenings, situation())
-        const one = { ...last, id: 'last' } as Happening
+      fc.property(told, event, (events, last) => {
+        const { situation: before } = oneByOne(events, situation())
+        const one = { ...last, id: 'last' } as DomainEvent
         if (reachesCompany(one, book)) return
         const { effects } = react(one, before, book, counter('new'))
         const others = [...concerned(effects, before, evolve(before, effects))].filter(
@@ -208,14 +208,14 @@ describe('what stays with one person', () => {
   })
   it('is the same without the colleagues in sight', () => {
     fc.assert(
-      fc.property(told, happening, (happenings, last) => {
-        const { situation: before } = oneByOne(happenings, situation())
-        const one = { ...last, id: 'last' } as Happening
+      fc.property(told, event, (events, last) => {
+        const { situation: before } = oneByOne(events, situation())
+        const one = { ...last, id: 'last' } as DomainEvent
         if (reachesCompany(one, book)) return
         const company = companyOf(before, before.prospect[one.prospectId]!)
         const mine = <T extends { prospectId: string }>(rows: Readonly<Record<string, T>>) =>
           Object.fromEntries(Object.entries(rows).filter(([, row]) => row.prospectId === one.prospectId))
-        const alone: Situation = {
+        const alone: EngineState = {
           ...before,
           prospect: { [one.prospectId]: before.prospect[one.prospectId]! },
           company: company ? { [company.id]: company } : {},

@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { evolve, inverse, signature } from '../../core/engine/effects'
-import type { Happening } from '../../core/engine/happenings'
+import type { DomainEvent } from '../../core/engine/events'
 import { react } from '../../core/engine/react'
-import { companyOf, ofProspect, openEnrollments, type Situation } from '../../core/engine/situation'
+import { companyOf, ofProspect, openEnrollments, type EngineState } from '../../core/engine/engineState'
 import { whyStopped } from '../../core/engine/stops'
 import { undoEffects } from '../../core/engine/undo'
 import { counter, NOW, playbook, situation } from '../world/situations'
@@ -11,7 +11,7 @@ import { counter, NOW, playbook, situation } from '../world/situations'
 const book = playbook()
 const HOUR = 3_600_000
 
-/** One thing somebody or the world may do, as a plain choice; `doIt` makes it a happening on what is there then. */
+/** One thing somebody or the world may do, as a plain choice; `doIt` makes it an event on what is there then. */
 const act = fc.record({
   who: fc.constantFrom('ann', 'ben', 'cy', 'dee'),
   what: fc.constantFrom(
@@ -39,8 +39,8 @@ const act = fc.record({
 })
 type Act = typeof act extends fc.Arbitrary<infer T> ? T : never
 
-function doIt(given: Act, world: Situation, now: number, id: string): Happening | null {
-  const about = { id, at: now, prospectId: given.who, actorId: 'rep', causeId: null }
+function doIt(given: Act, world: EngineState, now: number, id: string): DomainEvent | null {
+  const about = { id, at: now, prospectId: given.who, actorId: 'rep', causedByEventId: null }
   const pick = <T>(rows: readonly T[]): T | null => rows[given.pick % Math.max(1, rows.length)] ?? null
   const mine = <E extends 'enrollment' | 'message' | 'task'>(entity: E) => ofProspect(world, entity, given.who)
   switch (given.what) {
@@ -122,23 +122,23 @@ function doIt(given: Act, world: Situation, now: number, id: string): Happening 
 function live(
   acts: readonly Act[],
   look: (seen: {
-    before: Situation
-    happening: Happening
+    before: EngineState
+    event: DomainEvent
     effects: ReturnType<typeof react>['effects']
-    after: Situation
+    after: EngineState
   }) => void,
-): Situation {
+): EngineState {
   let world = situation()
   let now = NOW
   const newId = counter()
   for (const [index, given] of acts.entries()) {
     now += given.hours * HOUR
     world = { ...world, now }
-    const happening = doIt(given, world, now, `h${index}`)
-    if (!happening) continue
-    const { effects } = react(happening, world, book, newId)
+    const event = doIt(given, world, now, `h${index}`)
+    if (!event) continue
+    const { effects } = react(event, world, book, newId)
     const after = evolve(world, effects)
-    look({ before: world, happening, effects, after })
+    look({ before: world, event, effects, after })
     world = after
   }
   return world
@@ -150,16 +150,16 @@ describe('the laws', () => {
   it('1. no dead ends: whoever was touched in an open or parked stage has a next action', () => {
     fc.assert(
       fc.property(lives, (acts) => {
-        live(acts, ({ happening, effects, after }) => {
+        live(acts, ({ event, effects, after }) => {
           if (!effects.length) return
-          const person = after.prospect[happening.prospectId]!
+          const person = after.prospect[event.prospectId]!
           const kind = book.stages[person.stageId]!.kind
           if ((kind !== 'open' && kind !== 'parked') || whyStopped(after, person, false)) return
           const next =
             ofProspect(after, 'task', person.id).some((task) => task.state === 'open') ||
             openEnrollments(after, person.id).some((row) => row.state !== 'paused') ||
             ofProspect(after, 'message', person.id).some((row) => row.state === 'queued')
-          expect(next, `${happening.kind} left ${person.id} with nothing`).toBe(true)
+          expect(next, `${event.kind} left ${person.id} with nothing`).toBe(true)
         })
       }),
       RUNS,
@@ -198,12 +198,12 @@ describe('the laws', () => {
       RUNS,
     )
   })
-  it('3. twice told is once done: a happening that has been dealt with changes nothing more', () => {
+  it('3. twice told is once done: an event that has been dealt with changes nothing more', () => {
     fc.assert(
       fc.property(lives, (acts) => {
-        live(acts, ({ happening, after }) => {
-          if (happening.kind === 'stepDue' || happening.kind === 'emailSent' || happening.kind === 'unsubscribed') {
-            expect(react(happening, after, book, counter()).effects).toEqual([])
+        live(acts, ({ event, after }) => {
+          if (event.kind === 'stepDue' || event.kind === 'emailSent' || event.kind === 'unsubscribed') {
+            expect(react(event, after, book, counter()).effects).toEqual([])
           }
         })
       }),
@@ -213,9 +213,9 @@ describe('the laws', () => {
   it('4. company sense: a booked meeting takes everyone there out of their cadences', () => {
     fc.assert(
       fc.property(lives, (acts) => {
-        live(acts, ({ happening, effects, after }) => {
-          if (happening.kind !== 'callLogged' || happening.outcomeId !== 'booked' || !effects.length) return
-          const company = after.prospect[happening.prospectId]!.companyId
+        live(acts, ({ event, effects, after }) => {
+          if (event.kind !== 'callLogged' || event.outcomeId !== 'booked' || !effects.length) return
+          const company = after.prospect[event.prospectId]!.companyId
           for (const person of Object.values(after.prospect)) {
             if (company && person.companyId === company) expect(openEnrollments(after, person.id)).toEqual([])
           }
@@ -228,7 +228,7 @@ describe('the laws', () => {
     fc.assert(
       fc.property(lives, (acts) => {
         live(acts, ({ before, effects, after }) => {
-          for (const effect of effects) expect(effect.because.by).toBeTruthy()
+          for (const effect of effects) expect(effect.cause.source).toBeTruthy()
           expect(evolve(after, [...effects].reverse().map(inverse))).toEqual(before)
         })
       }),
@@ -238,17 +238,17 @@ describe('the laws', () => {
   it('10. the preview is the act: computed twice with other ids it says the same', () => {
     fc.assert(
       fc.property(lives, (acts) => {
-        live(acts, ({ before, happening, effects }) => {
+        live(acts, ({ before, event, effects }) => {
           let other = 0
-          expect(signature(react(happening, before, book, () => `other${other++}`).effects)).toBe(signature(effects))
+          expect(signature(react(event, before, book, () => `other${other++}`).effects)).toBe(signature(effects))
           // A minute later it says the same, too, unless something has come due or has passed meanwhile.
           const later = react(
-            { ...happening, at: happening.at + 60_000 },
+            { ...event, at: event.at + 60_000 },
             { ...before, now: before.now + 60_000 },
             book,
             () => `later${other++}`,
           )
-          if (!Object.values(before.task).some((task) => Math.abs(task.dueAt - happening.at) <= 60_000)) {
+          if (!Object.values(before.task).some((task) => Math.abs(task.dueAt - event.at) <= 60_000)) {
             expect(signature(later.effects)).toBe(signature(effects))
           }
         })
@@ -260,9 +260,9 @@ describe('the laws', () => {
 
 describe('taking back', () => {
   const newId = counter()
-  const about = { at: NOW, prospectId: 'ann', actorId: 'rep', causeId: null }
-  const after = (world: Situation, happening: Happening) => {
-    const { effects } = react(happening, world, book, newId)
+  const about = { at: NOW, prospectId: 'ann', actorId: 'rep', causedByEventId: null }
+  const after = (world: EngineState, event: DomainEvent) => {
+    const { effects } = react(event, world, book, newId)
     return { world: evolve(world, effects), effects }
   }
   it('leaves mail that has gone, and says so', () => {
@@ -325,7 +325,7 @@ describe('a booked meeting', () => {
       world = evolve(
         world,
         react(
-          { id: prospectId, at: NOW, prospectId, actorId: 'rep', causeId: null, kind: 'enrolled', cadenceId },
+          { id: prospectId, at: NOW, prospectId, actorId: 'rep', causedByEventId: null, kind: 'enrolled', cadenceId },
           world,
           only,
           newId,
@@ -338,7 +338,7 @@ describe('a booked meeting', () => {
         at: NOW,
         prospectId: 'ann',
         actorId: 'rep',
-        causeId: null,
+        causedByEventId: null,
         kind: 'callLogged',
         outcomeId: 'booked',
         taskId: null,
@@ -355,7 +355,7 @@ describe('a booked meeting', () => {
 })
 
 describe('gates', () => {
-  const about = { id: '1', at: NOW, prospectId: 'ann', actorId: 'rep', causeId: null }
+  const about = { id: '1', at: NOW, prospectId: 'ann', actorId: 'rep', causedByEventId: null }
   it('hold a move that lacks attempts or a reason, and let a manager through with one', () => {
     const move = (to: string, more: object = {}) =>
       react(
@@ -371,7 +371,7 @@ describe('gates', () => {
     expect(move('lost', { reason: 'no budget' }).problems).toEqual([])
     expect(move('unreached', { override: 'asked us to stop trying' }).effects[0]).toMatchObject({
       kind: 'moveStage',
-      because: { says: 'Gate overridden: asked us to stop trying' },
+      cause: { summary: 'Gate overridden: asked us to stop trying' },
     })
   })
   it('demand fields, the team’s own among them, as long as there are such', () => {

@@ -2,7 +2,7 @@ import { DateTime } from 'luxon'
 import { describe, expect, it } from 'vitest'
 import { evolve } from '../../core/engine/effects'
 import { explain } from '../../core/engine/explain'
-import { ofProspect } from '../../core/engine/situation'
+import { ofProspect } from '../../core/engine/engineState'
 import { world } from '../world/eventWorld'
 import { NOW, playbook } from '../world/situations'
 

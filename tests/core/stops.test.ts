@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { ofProspect, openEnrollments } from '../../core/engine/situation'
+import { ofProspect, openEnrollments } from '../../core/engine/engineState'
 import { NOW, playbook } from '../world/situations'
 import { world } from '../world/eventWorld'
 
@@ -331,7 +331,7 @@ describe('an address or a number that fails', () => {
 })
 
 describe('a company-wide outcome', () => {
-  it('is not refused because a gate holds one colleague back; that one stays where they are', () => {
+  it('is not refused cause a gate holds one colleague back; that one stays where they are', () => {
     const book = playbook()
     const one = world({
       ...book,

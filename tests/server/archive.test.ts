@@ -24,7 +24,7 @@ it('a backup put back is what there was, and what came after is gone', async () 
   await closePool()
   expect(script('restore', file)).toContain('Restored from')
   expect(await rows(sql`select id, first_name, stage_id from prospects order by id`)).toEqual(before)
-  await expect(rows(sql`delete from happenings`)).rejects.toThrow('append only')
+  await expect(rows(sql`delete from events`)).rejects.toThrow('append only')
   // Only its owner may read it.
   expect(statSync(file).mode & 0o077).toBe(0)
   // What was there is kept beside.

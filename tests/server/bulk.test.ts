@@ -165,8 +165,8 @@ describe('a change of many', () => {
       await rows(
         sql`
         select
-        from happenings
-        where kind = 'changedWithMany' and data ->> 'actionId' = $1
+        from events
+        where kind = 'changedWithMany' and payload ->> 'actionId' = $1
       `,
         [id],
       ),
@@ -344,7 +344,7 @@ describe('a change of many people’s progress', () => {
     ).toEqual(expect.arrayContaining([{ state: 'cancelled', count: 1 }]))
     expect(
       (await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries
-        .flatMap((entry) => entry.changes.map((change) => change.because))
+        .flatMap((entry) => entry.changes.map((change) => change.cause))
         .join(),
     ).toContain('takes no marketing mail')
     await db().query(sql`update prospects set mail_choices = default where id = $1`, [others[0]])
@@ -495,9 +495,9 @@ describe('undoing a bulk action', () => {
     expect(
       await rows(
         sql`
-        select data
-        from happenings
-        where prospect_id = any($1) and data::text ~ 'Buyer|Owner'
+        select payload
+        from events
+        where prospect_id = any($1) and payload::text ~ 'Buyer|Owner'
       `,
         [ids],
       ),
@@ -533,7 +533,7 @@ describe('undoing a bulk action', () => {
     const done = await run({ do: 'enroll', cadenceId: cadence.id }, { prospectIds: ids })
     expect(done).toMatchObject({ done: 3, leftOut: [] })
     const [first] = await rows<{ id: string }>(
-      sql`select id from happenings where prospect_id = $1 and kind = 'enrolled'`,
+      sql`select id from events where prospect_id = $1 and kind = 'enrolled'`,
       [ids[0]],
     )
     await team.asManager.ok(undo, { params: { id: first!.id }, body: { id: randomUUID() } })

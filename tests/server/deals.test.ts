@@ -119,7 +119,7 @@ describe('a deal', () => {
       { state: 'lost', close_reason: 'their cousin Petra sells these' },
     ])
     expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).standing).toBe('open')
-    expect(await rows(sql`select count(*)::int as count from happenings where data::text like '%cousin%'`)).toEqual([
+    expect(await rows(sql`select count(*)::int as count from events where payload::text like '%cousin%'`)).toEqual([
       { count: 0 },
     ])
     expect(

@@ -107,7 +107,7 @@ beforeAll(async () => {
 
 describe('the event log', () => {
   it('holds ids, values and codes: no name, no address, nothing that people wrote', async () => {
-    const log = JSON.stringify([await rows(sql`select * from happenings`), await rows(sql`select * from effects`)])
+    const log = JSON.stringify([await rows(sql`select * from events`), await rows(sql`select * from effects`)])
     for (const secret of SECRETS) expect(log, secret).not.toContain(secret)
     expect(log).toContain('The company is not to be contacted')
   })
@@ -131,7 +131,7 @@ describe('a person who asks', () => {
         select
           count(*)::int as events, (select count(*)::int from effects) as effects,
           (select count(*)::int from touches) as touches
-        from happenings
+        from events
       `,
     )
     expect(
@@ -179,7 +179,7 @@ describe('a person who asks', () => {
         select
           count(*)::int as events, (select count(*)::int from effects) as effects,
           (select count(*)::int from touches) as touches
-        from happenings
+        from events
       `,
     )
     expect(after[0]!.touches).toBe((before[0] as { touches: number }).touches)
@@ -189,7 +189,7 @@ describe('a person who asks', () => {
     ])
     const { people } = await team.asManager.ok(findProspects, { body: {} })
     expect(people.map((one) => one.id)).not.toContain(id)
-    await expect(rows(sql`delete from happenings`)).rejects.toThrow('append only')
+    await expect(rows(sql`delete from events`)).rejects.toThrow('append only')
     const { version } = (await rows<{ version: number }>(sql`select version from prospects where id = $1`, [id]))[0]!
     await team.asManager.refused(editProspect, 422, { params: { id }, body: { version, firstName: 'Back' } })
   })

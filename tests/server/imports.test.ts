@@ -146,7 +146,7 @@ describe('the sample file', () => {
       ),
     ).toHaveLength(2)
     expect(await rows(sql`select body from notes where body = '=1+1'`)).toHaveLength(1)
-    expect(await rows(sql`select count(*)::int as count from happenings where kind = 'prospectAdded'`)).toEqual([
+    expect(await rows(sql`select count(*)::int as count from events where kind = 'prospectAdded'`)).toEqual([
       { count: 12 },
     ])
     // Everyone who is new waits for a first contact.
@@ -590,13 +590,13 @@ describe('what an import may see and change', () => {
     const done = await bring(`Name,Email,Title,City\nTomas Bellweather 1,${address},Owner,Ithaca\n`, 'overwrite')
     expect(done.counts).toMatchObject({ updated: 1 })
     expect(
-      await rows(sql`select kind, data -> 'fields' as fields from happenings where prospect_id = $1`, [id]),
+      await rows(sql`select kind, payload -> 'fields' as fields from events where prospect_id = $1`, [id]),
     ).toEqual([{ kind: 'prospectEdited', fields: ['title', 'city'] }])
     // The same file again changes nothing, and says so.
     expect(
       (await bring(`Name,Email,Title,City\nTomas Bellweather 1,${address},Owner,Ithaca\n`, 'overwrite')).counts,
     ).toMatchObject({ updated: 0, skipped: 1 })
-    expect(await rows(sql`select kind from happenings where prospect_id = $1`, [id])).toHaveLength(1)
+    expect(await rows(sql`select kind from events where prospect_id = $1`, [id])).toHaveLength(1)
   })
 })
 

@@ -87,7 +87,7 @@ describe('an import whose worker is killed', () => {
       await rows(
         sql`
           select count(*)::int as count, count(distinct prospect_id)::int as people
-          from happenings
+          from events
           where kind = 'prospectAdded'
         `,
       ),

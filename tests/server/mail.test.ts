@@ -151,7 +151,7 @@ describe('a cadence’s email', () => {
     expect(room.letters).toHaveLength(0)
     expect(await stateOf(id)).toBe('cancelled')
     expect(
-      (await history(rep, id, 20)).flatMap((entry) => entry.changes.map((change) => change.because)).join(),
+      (await history(rep, id, 20)).flatMap((entry) => entry.changes.map((change) => change.cause)).join(),
     ).toContain('takes no one to one mail')
     const {
       ids: [other],

@@ -71,7 +71,7 @@ describe('somebody who is added', () => {
       await rows(
         sql`
           select count(*)::int as count
-          from happenings
+          from events
           where kind = 'nextActionMissing' and prospect_id = any($1::uuid[])
         `,
         [ids],
@@ -310,7 +310,7 @@ describe('a number and an address', () => {
       await rows(
         sql`
           select kind, count(*)::int
-          from happenings
+          from events
           where prospect_id = $1 and kind in ('phoneStandingSet', 'addressStatusSet')
           group by kind
         `,

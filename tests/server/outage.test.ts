@@ -81,8 +81,8 @@ describe('the database gone for a while', () => {
   it('is said in one sentence, loses nothing, does nothing by halves, and needs no restart', async () => {
     const { ids } = await addPeople(2, rep.id)
     const noAnswer = await outcomeId('No answer')
-    const happening = randomUUID()
-    const log = { params: { id: ids[0]! }, body: { id: happening, outcomeId: noAnswer } }
+    const event = randomUUID()
+    const log = { params: { id: ids[0]! }, body: { id: event, outcomeId: noAnswer } }
     line.cut()
     expect(await health()).toMatchObject({
       status: 503,
@@ -99,7 +99,7 @@ describe('the database gone for a while', () => {
     ).toEqual([{ count: 0 }])
     line.mend()
     expect((await until(health, (seen) => seen.body.database === true)).body.database).toBe(true)
-    // The same happening, told again by whoever was not sure: once.
+    // The same event, told again by whoever was not sure: once.
     await asRep.ok(logOutcome, log)
     await asRep.refused(logOutcome, 409, log)
     expect(await rows(sql`select count(*)::int as count from touches where prospect_id = $1`, [ids[0]])).toEqual([
@@ -123,17 +123,17 @@ describe('the database gone for a while', () => {
     await pause(40)
     line.mend()
     const done = await results
-    const { rows: found } = await direct.query<{ touches: number; stages: number; happenings: number }>(
+    const { rows: found } = await direct.query<{ touches: number; stages: number; events: number }>(
       sql`
         select
           (select count(*)::int from touches where prospect_id = any($1)) as touches,
           (select count(*)::int from prospects where id = any($1) and stage_id = 'attempting') as stages,
-          (select count(*)::int from happenings where prospect_id = any($1) and kind = 'callLogged') as happenings
+          (select count(*)::int from events where prospect_id = any($1) and kind = 'callLogged') as events
       `,
       [ids],
     )
-    const [{ touches, stages, happenings }] = found as [(typeof found)[number]]
-    expect([stages, happenings]).toEqual([touches, touches])
+    const [{ touches, stages, events }] = found as [(typeof found)[number]]
+    expect([stages, events]).toEqual([touches, touches])
     // Whoever heard "done" was told the truth; a commit whose answer was lost may have been done as well.
     expect(touches).toBeGreaterThanOrEqual(done.filter(Boolean).length)
   })

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { evolve } from '../../core/engine/effects'
-import { AlreadyTold, happen } from '../../server/engine/happen'
+import { AlreadyRecorded, recordEvents } from '../../server/engine/recordEvents'
 import { load } from '../../server/engine/load'
 import { takeDueSteps } from '../../server/engine/agenda'
 import { db } from '../../server/db/pool'
@@ -241,7 +241,9 @@ describe('two at once', () => {
     const once = await request('No answer')
     const both = await Promise.allSettled([logOutcome(rep, id, once), logOutcome(rep, id, once)])
     expect(both.map((one) => one.status).sort()).toEqual(['fulfilled', 'rejected'])
-    expect(both.find((one) => one.status === 'rejected')).toMatchObject({ reason: expect.any(AlreadyTold) as object })
+    expect(both.find((one) => one.status === 'rejected')).toMatchObject({
+      reason: expect.any(AlreadyRecorded) as object,
+    })
     expect(await rows(sql`select 1 from touches where prospect_id = $1`, [id])).toHaveLength(1)
   })
   it('two reps logging the same call: the second is told, and does nothing', async () => {
@@ -349,13 +351,13 @@ describe('the database and memory', () => {
         kind: 'callLogged' as const,
         prospectId: ids[index % ids.length]!,
         actorId: rep.id,
-        causeId: null,
+        causedByEventId: null,
         outcomeId: await outcomeId(name),
         taskId: null,
         phoneId: null,
         details: { callBackAt: MONDAY + HOUR, reason: 'No need', meeting },
       }
-      const { before, after, results } = await happen([told])
+      const { before, after, results } = await recordEvents([told])
       const expected = evolve(before, results[0]!.effects)
       expect(JSON.parse(JSON.stringify(after))).toEqual(JSON.parse(JSON.stringify(expected)))
       const touched = new Set(Object.keys(after.prospect))
@@ -369,8 +371,8 @@ describe('the database and memory', () => {
       }
     }
   })
-  it('the journal is append only', async () => {
-    await expect(rows(sql`delete from happenings`)).rejects.toThrow('append only')
+  it('the event log is append only', async () => {
+    await expect(rows(sql`delete from events`)).rejects.toThrow('append only')
     await expect(rows(sql`update effects set kind = 'x'`)).rejects.toThrow('append only')
   })
 })

@@ -317,7 +317,7 @@ describe('moving a stage by hand', () => {
     const { entries } = await team.asManager.ok(prospectHistory, { params: { id: id! } })
     expect(entries[0]).toMatchObject({
       body: 'Gate overridden: They moved abroad',
-      changes: expect.arrayContaining([expect.objectContaining({ because: 'Gate overridden' })]) as object,
+      changes: expect.arrayContaining([expect.objectContaining({ cause: 'Gate overridden' })]) as object,
     })
   })
   it('a stage that is not there, and the one they are in, change nothing', async () => {

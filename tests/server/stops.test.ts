@@ -112,7 +112,7 @@ describe('a number marked wrong by hand', () => {
       { standing: 'wrong', kind: 'mobile', tags: ['old'] },
     ])
     const [event] = await rows<{ id: string }>(
-      sql`select id from happenings where prospect_id = $1 and kind = 'phoneStandingSet'`,
+      sql`select id from events where prospect_id = $1 and kind = 'phoneStandingSet'`,
       [id],
     )
     await team.asRep.ok(undo, { params: { id: event!.id }, body: { id: randomUUID() } })

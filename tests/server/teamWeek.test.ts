@@ -122,7 +122,7 @@ describe('the week', () => {
       booked: sql`
         select h.actor_id as who, ${day('h.at')} as day
         from effects e
-          join happenings h on h.id = e.happening_id
+          join events h on h.id = e.event_id
         where e.kind = 'bookMeeting'
           and exists (select from appointments a where a.id = e.entity_id and a.state <> 'cancelled')
           and ${inWeek('h.at')}

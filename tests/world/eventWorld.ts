@@ -1,7 +1,7 @@
 import { evolve, type Effect } from '../../core/engine/effects'
-import type { Happening } from '../../core/engine/happenings'
+import type { DomainEvent } from '../../core/engine/events'
 import { react } from '../../core/engine/react'
-import { ofProspect, openEnrollments, type Situation } from '../../core/engine/situation'
+import { ofProspect, openEnrollments, type EngineState } from '../../core/engine/engineState'
 import { undoLawfully } from '../../core/engine/undo'
 import { counter, playbook, situation } from './situations'
 
@@ -15,18 +15,18 @@ export function world(book = playbook()) {
     get now() {
       return now
     },
-    put(change: Partial<Situation>) {
+    put(change: Partial<EngineState>) {
       now = { ...now, ...change }
     },
     at(moment: number) {
       now = { ...now, now: moment }
     },
-    happen(event: Omit<Happening, 'id' | 'at' | 'actorId' | 'causeId'> & { kind: Happening['kind'] }): {
+    happen(event: Omit<DomainEvent, 'id' | 'at' | 'actorId' | 'causedByEventId'> & { kind: DomainEvent['kind'] }): {
       effects: Effect[]
       problems: string[]
     } {
       const { effects, problems } = react(
-        { id: eventId(), at: now.now, actorId: 'rep', causeId: null, ...event } as Happening,
+        { id: eventId(), at: now.now, actorId: 'rep', causedByEventId: null, ...event } as DomainEvent,
         now,
         book,
         newId,
@@ -39,7 +39,15 @@ export function world(book = playbook()) {
         [...effects].reverse(),
         now,
         book,
-        { id: eventId(), kind: 'undone', at: now.now, prospectId, actorId: 'rep', causeId: null, targetId: 'x' },
+        {
+          id: eventId(),
+          kind: 'undone',
+          at: now.now,
+          prospectId,
+          actorId: 'rep',
+          causedByEventId: null,
+          targetId: 'x',
+        },
         newId,
       )
       now = evolve(now, undoing.effects)

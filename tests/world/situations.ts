@@ -1,4 +1,4 @@
-import { emptySituation, type Situation } from '../../core/engine/situation'
+import { emptyState, type EngineState } from '../../core/engine/engineState'
 import type { Playbook } from '../../core/engine/playbook'
 import type { Step, StepKind } from '../../core/cadence/steps'
 
@@ -148,12 +148,12 @@ export function playbook(): Playbook {
 }
 
 /** Three people at one company and one by herself, each with an address and a number. */
-export function situation(): Situation {
+export function situation(): EngineState {
   const people = ['ann', 'ben', 'cy', 'dee']
   const rows = <T>(make: (id: string, index: number) => T & { id: string }) =>
     Object.fromEntries(people.map(make).map((row) => [row.id, row]))
   return {
-    ...emptySituation(NOW),
+    ...emptyState(NOW),
     company: { acme: { id: 'acme', name: 'Acme Dairy', standing: 'open' } },
     prospect: rows((id) => ({
       id,

@@ -2,12 +2,12 @@ import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
 import { allotSlots, type Sender } from '#core/cadence/allot'
 import type { Playbook } from '#core/engine/playbook'
-import { placeOf, type MailKind, type Message, type Situation } from '#core/engine/situation'
+import { placeOf, type MailKind, type Message, type EngineState } from '#core/engine/engineState'
 import { mailKindOf, whyNoEmail, whyStopped } from '#core/engine/stops'
 import type { Id, Instant } from '#core/instant'
 import { readMailParts } from '../../db/mail'
 import { describeError, doDueWork, type DueEntry } from '../../engine/dueWork'
-import { prepareFree, settle, type Told } from '../../engine/happen'
+import { prepareFree, reactAndWrite, type NewEvent } from '../../engine/recordEvents'
 import { compose, type Composed } from './compose'
 import { handOver, type ReadyEmail, type SendingWorker } from './handOver'
 import type { MailChannel } from './transport'
@@ -69,28 +69,28 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
         held.map((row) => [row.ref_id, whyNot(situation, playbook, situation.message[row.ref_id]!, row.mail_kind)]),
       )
       const [may, mayNot] = split(held, (row) => !reasons.get(row.ref_id))
-      const told: Told[] = mayNot.map((row) => ({
+      const told: NewEvent[] = mayNot.map((row) => ({
         id: randomUUID(),
         kind: 'emailStopped',
         prospectId: row.prospect_id,
         actorId: null,
-        causeId: row.cause_id,
+        causedByEventId: row.cause_id,
         messageId: row.ref_id,
         why: reasons.get(row.ref_id)!,
       }))
       const now = await giveSlots(client, may, situation, playbook)
       const { ready, blocked } = await fillIn(client, now)
       told.push(
-        ...blocked.map(({ row }): Told => ({
+        ...blocked.map(({ row }): NewEvent => ({
           id: randomUUID(),
           kind: 'emailHeld',
           prospectId: row.prospect_id,
           actorId: null,
-          causeId: row.cause_id,
+          causedByEventId: row.cause_id,
           messageId: row.ref_id,
         })),
       )
-      if (told.length) settle(client, later, told, situation, playbook)
+      if (told.length) reactAndWrite(client, later, told, situation, playbook)
       if (blocked.length) {
         await client.query(
           sql`
@@ -143,13 +143,13 @@ function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
 }
 
 /** Whether an email is a step of a cadence that is paused. */
-function isPaused(situation: Situation, playbook: Playbook, messageId: Id): boolean {
+function isPaused(situation: EngineState, playbook: Playbook, messageId: Id): boolean {
   const enrollment = situation.enrollment[situation.message[messageId]?.enrollmentId ?? '']
   return enrollment !== undefined && playbook.cadences[enrollment.cadenceId]?.state === 'paused'
 }
 
 /** Why a mail may not leave after all; asked again at the moment of sending. */
-function whyNot(situation: Situation, playbook: Playbook, message: Message, kind: MailKind | null): string | null {
+function whyNot(situation: EngineState, playbook: Playbook, message: Message, kind: MailKind | null): string | null {
   const prospect = situation.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? situation.enrollment[message.enrollmentId] : null
   if (message.kind === 'step' && enrollment?.state !== 'active') return 'The cadence has ended'
@@ -178,7 +178,7 @@ const ANY_TIME = { days: [1, 2, 3, 4, 5, 6, 7], from: 0, to: 1440 }
 async function giveSlots(
   client: PoolClient,
   rows: readonly Claimed[],
-  situation: Situation,
+  situation: EngineState,
   playbook: Playbook,
 ): Promise<Claimed[]> {
   const senderOf = (row: Claimed) => situation.message[row.ref_id]!.senderId
@@ -291,7 +291,7 @@ async function fillIn(
       ready.push({
         id: row.ref_id,
         prospectId: row.prospect_id,
-        causeId: row.cause_id,
+        causedByEventId: row.cause_id,
         attempts: mail.attempts + 1,
         composed,
       })

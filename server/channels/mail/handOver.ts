@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { db, isTransient } from '../../db/pool'
-import { happen, type Told } from '../../engine/happen'
+import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import type { Composed } from './compose'
 import type { Delivery, MailChannel } from './transport'
 import { sql } from '../../db/sql'
@@ -23,7 +23,7 @@ const DELIVERY_SECONDS = 40
 export interface ReadyEmail {
   id: Id
   prospectId: Id
-  causeId: Id | null
+  causedByEventId: Id | null
   attempts: number
   composed: Extract<Composed, { mail: unknown }>
 }
@@ -173,14 +173,14 @@ async function record(delivered: Delivered[]): Promise<null[]> {
 }
 
 async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
-  const told: Told[] = []
+  const told: NewEvent[] = []
   const again: { id: Id; minutes: number; trouble: string }[] = []
   for (const { email, delivery } of delivered) {
     const about = {
       id: randomUUID(),
       prospectId: email.prospectId,
       actorId: null,
-      causeId: email.causeId,
+      causedByEventId: email.causedByEventId,
       messageId: email.id,
     }
     const minutes = RETRY_MINUTES[email.attempts - 1]
@@ -190,7 +190,7 @@ async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
       again.push({ id: email.id, minutes, trouble: delivery.trouble })
     } else told.push({ ...about, kind: 'emailFailed', permanent: delivery.state === 'refused' })
   }
-  if (told.length) await happen(told)
+  if (told.length) await recordEvents(told)
   if (again.length) await putOff(again)
 }
 

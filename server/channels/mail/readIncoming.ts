@@ -3,7 +3,7 @@ import { kindOfIncoming, type IncomingKind } from '#core/email/incoming'
 import type { Id } from '#core/instant'
 import { breaksUnique, db, isTransient } from '../../db/pool'
 import { ALLOWED_FAILURES, describeError } from '../../engine/dueWork'
-import { happen, type Told } from '../../engine/happen'
+import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { parseEmail, type ParsedEmail } from './parse'
 import { firstRow, sql } from '../../db/sql'
 
@@ -78,9 +78,9 @@ async function setEndedAside(): Promise<boolean> {
 
 function eventsOf(
   kind: IncomingKind,
-  about: { id: Id; prospectId: Id; actorId: null; causeId: null },
+  about: { id: Id; prospectId: Id; actorId: null; causedByEventId: null },
   messageId: Id,
-): Told[] {
+): NewEvent[] {
   if (kind === 'reply') return [{ ...about, kind: 'emailReplied', messageId }]
   if (kind === 'bounce') return [{ ...about, kind: 'emailBounced', messageId }]
   return kind === 'complaint' ? [{ ...about, kind: 'unsubscribed' }] : []
@@ -95,7 +95,7 @@ export async function takeIn(email: ParsedEmail, envelopeFrom: string, messageId
   const kind = kindOfIncoming({ ...email, envelopeFrom })
   const events = eventsOf(
     kind,
-    { id: randomUUID(), prospectId: message.prospect_id, actorId: null, causeId: null },
+    { id: randomUUID(), prospectId: message.prospect_id, actorId: null, causedByEventId: null },
     messageId,
   )
   const keep = sql`
@@ -114,8 +114,8 @@ export async function takeIn(email: ParsedEmail, envelopeFrom: string, messageId
   ]
   try {
     if (events.length) {
-      await happen(events, {
-        inside: async (client) => {
+      await recordEvents(events, {
+        alsoWrite: async (client) => {
           await client.query(keep, values)
         },
       })

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { db } from '../../db/pool'
-import { happen } from '../../engine/happen'
+import { recordEvents } from '../../engine/recordEvents'
 import { CLAIM_SECONDS, putOff, releaseClaims } from './handOver'
 import type { MailChannel } from './transport'
 import { sql } from '../../db/sql'
@@ -42,11 +42,11 @@ async function settle(
   { id, prospect_id: prospectId, header_id: headerId, attempts, accepted }: Unsettled,
 ): Promise<void> {
   const taken = accepted || (await channel.wasTaken(headerId))
-  const about = { id: randomUUID(), prospectId, actorId: null, causeId: null, messageId: id }
+  const about = { id: randomUUID(), prospectId, actorId: null, causedByEventId: null, messageId: id }
   if (taken === false && attempts < MOST_ATTEMPTS) {
     await putOff([{ id, minutes: 0, trouble: 'The sending program ended before the server took it' }])
-  } else if (taken === false) await happen([{ ...about, kind: 'emailFailed', permanent: false }])
-  else await happen([{ ...about, kind: taken ? 'emailSent' : 'emailUnconfirmed' }])
+  } else if (taken === false) await recordEvents([{ ...about, kind: 'emailFailed', permanent: false }])
+  else await recordEvents([{ ...about, kind: taken ? 'emailSent' : 'emailUnconfirmed' }])
 }
 
 /**

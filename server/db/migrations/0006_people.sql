@@ -124,7 +124,7 @@ create table notes (
   id uuid primary key,
   prospect_id uuid not null references prospects on delete cascade,
   user_id uuid references users,
-  happening_id uuid,
+  event_id uuid,
   at timestamptz(3) not null,
   body text not null check (body <> ''),
   pinned boolean not null default false

@@ -1,24 +1,24 @@
 -- Up Migration
 
 -- The event log: what happened, and every change it made. Append only; ids, values and codes, no text about people.
-create table happenings (
+create table events (
   id uuid primary key,
   at timestamptz(3) not null,
   kind text not null,
   prospect_id uuid,
   actor_id uuid,
-  cause_id uuid references happenings,
-  data jsonb not null default '{}'
+  caused_by_event_id uuid references events,
+  payload jsonb not null default '{}'
 );
-create index happenings_by_prospect on happenings (prospect_id, at);
-create index happenings_by_cause on happenings (cause_id) where cause_id is not null;
+create index events_by_prospect on events (prospect_id, at);
+create index events_by_cause on events (caused_by_event_id) where caused_by_event_id is not null;
 -- Who did what in a day is asked every few seconds by every open Desk.
-create index happenings_by_actor on happenings (actor_id, at) where actor_id is not null;
+create index events_by_actor on events (actor_id, at) where actor_id is not null;
 -- An event is undone once.
-create unique index happenings_undone on happenings ((data ->> 'targetId')) where kind = 'undone';
+create unique index events_undone on events ((payload ->> 'targetId')) where kind = 'undone';
 
 create table effects (
-  happening_id uuid not null references happenings,
+  event_id uuid not null references events,
   seq int not null,
   kind text not null,
   entity text not null,
@@ -27,29 +27,29 @@ create table effects (
   prospect_id uuid,
   before jsonb,
   after jsonb,
-  because jsonb not null,
-  primary key (happening_id, seq)
+  cause jsonb not null,
+  primary key (event_id, seq)
 );
 create index effects_by_prospect on effects (prospect_id) where prospect_id is not null;
 
-create function journal_is_append_only() returns trigger
+create function event_log_is_append_only() returns trigger
 language plpgsql as $$
 begin
-  raise exception 'The journal is append only';
+  raise exception 'The event log is append only';
 end $$;
-create trigger happenings_append_only before update or delete on happenings
-  for each statement execute function journal_is_append_only();
+create trigger events_append_only before update or delete on events
+  for each statement execute function event_log_is_append_only();
 create trigger effects_append_only before update or delete on effects
-  for each statement execute function journal_is_append_only();
+  for each statement execute function event_log_is_append_only();
 
 -- What people wrote with an event: reasons, overrides. Beside the log, so that a person can be erased and the log stays
 -- true.
-create table happening_texts (
-  happening_id uuid primary key references happenings,
+create table event_texts (
+  event_id uuid primary key references events,
   prospect_id uuid not null,
   texts jsonb not null check (jsonb_typeof(texts) = 'object')
 );
-create index happening_texts_by_prospect on happening_texts (prospect_id);
+create index event_texts_by_prospect on event_texts (prospect_id);
 
 -- What is due later: at most one entry for a row. Work that fails is tried three times and then set aside, so that it
 -- never stops the work beside it. `crashes` counts how often a program ended while it had the entry in hand; such entries
@@ -59,7 +59,7 @@ create table agenda (
   kind text not null check (kind in ('step', 'mail')),
   at timestamptz(3) not null,
   prospect_id uuid not null,
-  cause_id uuid,
+  caused_by_event_id uuid,
   failures int not null default 0,
   crashes int not null default 0,
   last_error text,

@@ -64,6 +64,6 @@ create table list_work (
   prospect_id uuid not null references prospects on delete cascade,
   user_id uuid references users,
   at timestamptz(3) not null,
-  happening_id uuid not null primary key
+  event_id uuid not null primary key
 );
 create index list_work_by_list on list_work (list_id, at);

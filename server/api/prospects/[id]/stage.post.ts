@@ -5,5 +5,11 @@ import { Refusal } from '../../../services/errors'
 
 export default answer(moveProspect, ({ viewer, params, body }) => {
   if (body.override && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager overrides a gate')
-  return byHand(viewer, { kind: 'stageMoved', prospectId: params.id, actorId: viewer.id, causeId: null, ...body })
+  return byHand(viewer, {
+    kind: 'stageMoved',
+    prospectId: params.id,
+    actorId: viewer.id,
+    causedByEventId: null,
+    ...body,
+  })
 })

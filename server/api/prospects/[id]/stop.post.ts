@@ -3,5 +3,5 @@ import { answer } from '../../../http/answer'
 import { byHand } from '../../../services/enrollments'
 
 export default answer(stopProspect, ({ viewer, params, body }) =>
-  byHand(viewer, { kind: 'stopSet', prospectId: params.id, actorId: viewer.id, causeId: null, ...body }),
+  byHand(viewer, { kind: 'stopSet', prospectId: params.id, actorId: viewer.id, causedByEventId: null, ...body }),
 )

@@ -1,31 +1,35 @@
 import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
 import { reachesCompany, reactAll } from '#core/engine/react'
-import type { Happening, Problem } from '#core/engine/happenings'
+import type { DomainEvent, Problem } from '#core/engine/events'
 import type { Effect } from '#core/engine/effects'
 import type { Playbook } from '#core/engine/playbook'
-import type { Situation } from '#core/engine/situation'
+import type { EngineState } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
-import { breaksUnique, transaction, type Db, type Later } from '../db/pool'
+import { breaksUnique, transaction, type Db, type Deferred } from '../db/pool'
 import { apply } from './apply'
 import { load, loadLocked, lock } from './load'
 import { currentPlaybook, latestPlaybook, playbook } from './playbook'
 
-/** A happening before it has its moment: the world's clock is read with the situation. */
-export type Told = Happening extends infer H ? (H extends Happening ? Omit<H, 'at'> & { at?: number } : never) : never
+/** An event before it has its moment: the world's clock is read with the situation. */
+export type NewEvent = DomainEvent extends infer H
+  ? H extends DomainEvent
+    ? Omit<H, 'at'> & { at?: number }
+    : never
+  : never
 
-/** What became of one happening. */
-export interface Result {
-  happening: Happening
+/** What became of one event. */
+export interface EventResult {
+  event: DomainEvent
   effects: Effect[]
   problems: Problem[]
 }
 
-/** What a set of happenings came to, with the situation on both sides, for explanations. */
-export interface Outcomes {
-  results: Result[]
-  before: Situation
-  after: Situation
+/** What a set of events came to, with the situation on both sides, for explanations. */
+export interface RecordResult {
+  results: EventResult[]
+  before: EngineState
+  after: EngineState
   playbook: Playbook
 }
 
@@ -38,7 +42,7 @@ async function prepare(
   ids: readonly Id[],
   messageIds: readonly Id[],
   colleagues: (book: Playbook) => boolean,
-): Promise<{ situation: Situation; playbook: Playbook }> {
+): Promise<{ situation: EngineState; playbook: Playbook }> {
   const wide = colleagues(latestPlaybook() ?? (await currentPlaybook(client)))
   const { situation, playbookVersion } = await loadLocked(client, ids, messageIds, { colleagues: wide })
   const book = await playbook(client, playbookVersion)
@@ -51,87 +55,85 @@ export async function prepareFree(
   client: Db,
   ids: readonly Id[],
   messageIds: readonly Id[] = [],
-): Promise<{ situation: Situation; playbook: Playbook }> {
+): Promise<{ situation: EngineState; playbook: Playbook }> {
   const held = await lock(client, ids, { colleagues: false }, true)
   const { situation, playbookVersion } = await load(client, held, messageIds)
   return { situation, playbook: await playbook(client, playbookVersion) }
 }
 
 /**
- * Reacts to the happenings and writes what follows, inside a transaction that holds the locks. Refused ones leave no
+ * Reacts to the events and writes what follows, inside a transaction that holds the locks. Refused ones leave no
  * trace.
  */
-export function settle(
+export function reactAndWrite(
   client: Db,
-  later: Later,
-  told: readonly Told[],
-  situation: Situation,
+  later: Deferred,
+  newEvents: readonly NewEvent[],
+  situation: EngineState,
   book: Playbook,
-): Outcomes {
-  const happenings = told.map((happening) => ({ ...happening, at: happening.at ?? situation.now }) as Happening)
-  const { reactions, situation: after } = reactAll(happenings, situation, book, randomUUID)
+): RecordResult {
+  const events = newEvents.map((event) => ({ ...event, at: event.at ?? situation.now }) as DomainEvent)
+  const { reactions, situation: after } = reactAll(events, situation, book, randomUUID)
   const done = reactions.filter(({ reaction }) => reaction.problems.length === 0)
   if (done.length) {
     later(
       apply(
         client,
-        done.map(({ happening, reaction }) => ({ happening, effects: reaction.effects })),
+        done.map(({ event, reaction }) => ({ event, effects: reaction.effects })),
         after,
       ),
     )
   }
   return {
-    results: reactions.map(({ happening, reaction }) => ({ happening, ...reaction })),
+    results: reactions.map(({ event, reaction }) => ({ event, ...reaction })),
     before: situation,
     after,
     playbook: book,
   }
 }
 
-/** What goes on around happenings in their transaction. */
-export interface Around {
+/** What goes on around events in their transaction. */
+export interface RecordHooks {
   /**
-   * Finds out who does all this, together with the first reading; throws where it is nobody. Happenings without an
+   * Finds out who does all this, together with the first reading; throws where it is nobody. Events without an
    * actor are theirs.
    */
-  who?(client: PoolClient): Promise<Id>
+  actor?(client: PoolClient): Promise<Id>
   /** Reads how often people are to be in touch with, by the goals of their lists. */
-  touchGoals?(ids: readonly Id[]): Promise<Situation['touchGoals']>
+  touchGoals?(ids: readonly Id[]): Promise<EngineState['touchGoals']>
   /** Looks at the situation before anything is decided; throws where whoever asks has no business here. */
-  first?(situation: Situation): void
+  check?(situation: EngineState): void
   /** Does, after the effects, what belongs to them: a note, the text of a mail. Looks at the problems too. */
-  inside?(client: PoolClient, outcomes: Outcomes): Promise<void>
+  alsoWrite?(client: PoolClient, outcomes: RecordResult): Promise<void>
   /** People who are needed though nothing happens to them. */
   extraIds?: readonly Id[]
 }
 
 /**
  * Lets things happen: one transaction locks, loads, reacts and writes. The one way progress is changed. Telling a
- * happening whose id is known already throws AlreadyTold.
+ * event whose id is known already throws AlreadyRecorded.
  */
-export async function happen(
-  told: readonly Told[],
-  { who, first, inside, touchGoals, extraIds = [] }: Around = {},
-): Promise<Outcomes> {
-  const ids = [...new Set([...told.map((happening) => happening.prospectId), ...extraIds])]
-  const messageIds = told.flatMap((happening) =>
-    'messageId' in happening && happening.messageId ? [happening.messageId] : [],
-  )
+export async function recordEvents(
+  newEvents: readonly NewEvent[],
+  { actor: who, check: first, alsoWrite: inside, touchGoals, extraIds = [] }: RecordHooks = {},
+): Promise<RecordResult> {
+  const ids = [...new Set([...newEvents.map((event) => event.prospectId), ...extraIds])]
+  const messageIds = newEvents.flatMap((event) => ('messageId' in event && event.messageId ? [event.messageId] : []))
   try {
     return await transaction(
       async (client, later) => {
         const prepared = prepare(client, ids, messageIds, (book) =>
-          told.some((happening) => reachesCompany(happening, book)),
+          newEvents.some((event) => reachesCompany(event, book)),
         )
         const [actorId, { situation: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
         const situation = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded
         first?.(situation)
-        const missing = told.find((happening) => !situation.prospect[happening.prospectId])
+        const missing = newEvents.find((event) => !situation.prospect[event.prospectId])
         if (missing) throw new Error(`There is no prospect ${missing.prospectId}`)
-        const outcomes = settle(
+        const outcomes = reactAndWrite(
           client,
           later,
-          told.map((happening) => ({ ...happening, actorId: happening.actorId ?? actorId })),
+          newEvents.map((event) => ({ ...event, actorId: event.actorId ?? actorId })),
           situation,
           book,
         )
@@ -141,15 +143,15 @@ export async function happen(
       { planned: true },
     )
   } catch (error) {
-    if (breaksUnique(error, 'happenings_pkey') || breaksUnique(error, 'effects_pkey')) {
-      throw new AlreadyTold(told[0]!.id)
+    if (breaksUnique(error, 'events_pkey') || breaksUnique(error, 'effects_pkey')) {
+      throw new AlreadyRecorded(newEvents[0]!.id)
     }
     throw error
   }
 }
 
-/** The happening with this id is in the journal: what follows from it has been done. */
-export class AlreadyTold extends Error {
+/** The event with this id is in the event log: what follows from it has been done. */
+export class AlreadyRecorded extends Error {
   constructor(readonly id: Id) {
     super('This has been recorded already')
   }

@@ -218,10 +218,10 @@ export interface Moment {
    */
   readonly touchGoals: Readonly<Record<Id, Rhythm>>
 }
-export type Situation = Moment & { readonly [E in EntityName]: Rows<E> }
+export type EngineState = Moment & { readonly [E in EntityName]: Rows<E> }
 
 /** A situation with nothing in it at `now`, to be filled. */
-export function emptySituation(now: Instant): Situation {
+export function emptyState(now: Instant): EngineState {
   return {
     now,
     own: {},
@@ -249,7 +249,7 @@ const LONG = 100
 
 /** Rows of one kind that belong to a prospect, in the order they were loaded. */
 export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect'>>(
-  situation: Situation,
+  situation: EngineState,
   entity: E,
   prospectId: Id,
 ): Entities[E][] {
@@ -286,12 +286,12 @@ export function dropRow<E extends EntityName>(rows: Record<Id, Entities[E]>, id:
 }
 
 /** The prospect's company, or null. */
-export function companyOf(situation: Situation, prospect: Prospect): Company | null {
+export function companyOf(situation: EngineState, prospect: Prospect): Company | null {
   return prospect.companyId === null ? null : (situation.company[prospect.companyId] ?? null)
 }
 
 /** Everyone loaded at the prospect's company but the prospect. */
-export function colleaguesOf(situation: Situation, prospect: Prospect): Prospect[] {
+export function colleaguesOf(situation: EngineState, prospect: Prospect): Prospect[] {
   return prospect.companyId === null
     ? []
     : Object.values(situation.prospect).filter(
@@ -300,22 +300,22 @@ export function colleaguesOf(situation: Situation, prospect: Prospect): Prospect
 }
 
 /** Enrollments of the prospect that have not ended. */
-export function openEnrollments(situation: Situation, prospectId: Id): Enrollment[] {
+export function openEnrollments(situation: EngineState, prospectId: Id): Enrollment[] {
   return ofProspect(situation, 'enrollment', prospectId).filter((row) => row.state !== 'ended')
 }
 
 /** Calls that did not reach the person, counted afresh from the touches. */
-export function attemptsOf(situation: Situation, prospectId: Id): number {
+export function attemptsOf(situation: EngineState, prospectId: Id): number {
   return ofProspect(situation, 'touch', prospectId).filter((touch) => touch.countsAs === 'attempt').length
 }
 
 /** Whether there has been a conversation with the prospect: a call that reached them, a meeting, an answer. */
-export function wasReached(situation: Situation, prospectId: Id): boolean {
+export function wasReached(situation: EngineState, prospectId: Id): boolean {
   return ofProspect(situation, 'touch', prospectId).some((touch) => touch.countsAs === 'conversation')
 }
 
 /** The address mail goes to: the first that has not bounced. */
-export function usableEmail(situation: Situation, prospectId: Id): EmailAddress | null {
+export function usableEmail(situation: EngineState, prospectId: Id): EmailAddress | null {
   return (
     ofProspect(situation, 'email', prospectId)
       .filter((row) => row.standing === 'ok')
@@ -324,7 +324,7 @@ export function usableEmail(situation: Situation, prospectId: Id): EmailAddress 
 }
 
 /** Numbers that may be rung, confirmed ones first, then in their own order. */
-export function usablePhones(situation: Situation, prospectId: Id): Phone[] {
+export function usablePhones(situation: EngineState, prospectId: Id): Phone[] {
   const rank = (phone: Phone) => (phone.standing === 'correct' ? 0 : 1)
   return ofProspect(situation, 'phone', prospectId)
     .filter((phone) => phone.standing === 'correct' || phone.standing === 'unverified')

@@ -1,17 +1,17 @@
 import type { Id, Instant } from '../instant'
 import type { DealTerms } from './deals'
 import type { MeetingResult } from './meetingResult'
-import type { EmailStanding, PhoneStanding, WorkStatus } from './situation'
+import type { EmailStanding, PhoneStanding, WorkStatus } from './engineState'
 
-/** What every happening has. `id` is made by whoever saw it first, so that telling twice is telling once. */
-interface Happened {
+/** What every event has. `id` is made by whoever saw it first, so that telling twice is telling once. */
+interface EventBase {
   id: Id
   at: Instant
   prospectId: Id
   /** The user who did it; null when the world or the calendar did. */
   actorId: Id | null
-  /** The happening this one follows from. */
-  causeId: Id | null
+  /** The event this one follows from. */
+  causedByEventId: Id | null
 }
 
 /** Where a logged call was made: from here, on another phone, or by them to us. */
@@ -42,7 +42,7 @@ export interface OutcomeDetails {
   }
 }
 
-export type Happening = Happened &
+export type DomainEvent = EventBase &
   /** Somebody is there who was not, or has nothing to come: they get a next action. */
   (
     | { kind: 'prospectAdded' }
@@ -90,7 +90,7 @@ export type Happening = Happened &
     | { kind: 'undone'; targetId: Id }
     | { kind: 'companyStandingSet'; to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }
   )
-export type HappeningKind = Happening['kind']
+export type DomainEventKind = DomainEvent['kind']
 
 /** Why something was not done: which field of the request, and a sentence for the person who asked. */
 export interface Problem {
