@@ -15,7 +15,7 @@ const COUNTS = [
     sql: sql`
       select count(*) as count
       from prospects
-      where working <> 'removed'
+      where status <> 'archived'
         and rating = 'hot'
         and stage_id = 'attempting'
         and attempts >= 7
@@ -31,7 +31,7 @@ const COUNTS = [
     sql: sql`
       select count(*) as count
       from prospects
-      where working <> 'removed'
+      where status <> 'archived'
         and rating is null
         and stage_id in ('new', 'attempting')
         and attempts >= 2

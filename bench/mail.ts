@@ -36,13 +36,13 @@ async function queueMails(): Promise<void> {
   await db().query(
     sql`
       with e as (
-        insert into enrollments (id, prospect_id, cadence_id, step_id, state, started_at)
+        insert into enrollments (id, prospect_id, cadence_id, step_id, status, started_at)
         select gen_random_uuid(), id, $2, $1, 'active', world_now()
         from prospects
         returning *
       ),
       m as (
-        insert into messages (id, prospect_id, kind, enrollment_id, step_id, email_id, sender_id, state, send_at)
+        insert into messages (id, prospect_id, kind, enrollment_id, step_id, email_id, sender_id, status, send_at)
         select gen_random_uuid(), e.prospect_id, 'step', e.id, e.step_id, a.id, p.owner_id, 'queued', world_now()
         from e
           join emails a on a.prospect_id = e.prospect_id
@@ -79,7 +79,7 @@ export async function measureMail(): Promise<Measured> {
     'Hello {{ first_name | default: "there" }},\n\nwhen an aging room drifts two degrees overnight, most teams find out at the next walk-round.\n\n{{ sender_first_name }}'
   await db().query(
     sql`
-      insert into cadences (id, name, state, created_at)
+      insert into cadences (id, name, status, created_at)
       values ($1, 'Bench', 'active', world_now())
     `,
     [cadenceId],
@@ -132,7 +132,7 @@ export async function measureMail(): Promise<Measured> {
       ours.push(await time(() => Promise.all(Array.from({ length: MAIL_LOOPS }, loop))))
       channel.close()
       const sent = await firstRow(
-        db().query<{ count: number }>(sql`select count(*) as count from messages where state = 'sent'`),
+        db().query<{ count: number }>(sql`select count(*) as count from messages where status = 'sent'`),
       )
       if (sent!.count !== MAILS) throw new Error(`${sent!.count} were sent`)
     }

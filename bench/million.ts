@@ -45,7 +45,7 @@ export async function millionWorld(): Promise<{
     await client.query(
       sql`
         insert into companies (
-          id, name, name_key, domain, standing, country, region, city, industry, size, created_at
+          id, name, name_key, domain, status, country, region, city, industry, size, created_at
         )
         select
           pg_temp.key(1, n), 'Company ' || n, 'company ' || n, 'c' || n || '.example',
@@ -66,7 +66,7 @@ export async function millionWorld(): Promise<{
         sql`
           insert into prospects (
             id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, city, source,
-            rating, working, stop_call, custom, created_at
+            rating, status, stop_call, custom, created_at
           )
           select
             pg_temp.key(2, i), 'Person', 'No ' || i, 'person no ' || i, 'Cellar master', pg_temp.key(1, 1 + i / 4),
@@ -84,9 +84,9 @@ export async function millionWorld(): Promise<{
               when pg_temp.roll(i, 8, 100) < 40 then 'cold'
             end,
             case
-              when pg_temp.roll(i, 9, 100) < 2 then 'removed'
-              when pg_temp.roll(i, 9, 100) < 6 then 'resting'
-              else 'in_work'
+              when pg_temp.roll(i, 9, 100) < 2 then 'archived'
+              when pg_temp.roll(i, 9, 100) < 6 then 'paused'
+              else 'active'
             end, pg_temp.roll(i, 10, 60) = 0, '{}',
             world_now() - pg_temp.roll(i, 11, 720 * 1440) * interval '1 minute'
           from generate_series(0, $1::int - 1) i
@@ -162,17 +162,17 @@ export async function millionWorld(): Promise<{
       ),
     )
     await client.query(sql`
-      insert into deals (id, company_id, prospect_id, owner_id, name, state, likelihood, opened_at, value)
+      insert into deals (id, company_id, prospect_id, owner_id, name, status, likelihood, opened_at, value)
       select
         gen_random_uuid(), c.id, p.id, p.owner_id, 'First order', 'won', 100, world_now() - interval '200 days',
         1800
       from companies c
         join lateral (select * from prospects p where p.company_id = c.id limit 1) p on true
-      where c.standing = 'customer'
+      where c.status = 'customer'
     `)
     await client.query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         select
           pg_temp.key(6, n), p.id, p.owner_id, 'call', 2, 'Call',
           world_now() + (pg_temp.roll(n, 19, 20) - 10) * interval '1 day', 'open', p.zone

@@ -80,7 +80,7 @@ export async function measureOutcome(): Promise<Measured> {
   const cadenceId = randomUUID()
   await db().query(
     sql`
-      insert into cadences (id, name, state, created_at)
+      insert into cadences (id, name, status, created_at)
       values ($1, 'Bench', 'active', world_now())
     `,
     [cadenceId],
@@ -101,12 +101,12 @@ export async function measureOutcome(): Promise<Measured> {
         where cadence_id = $1 and position = 0
       ),
       e as (
-        insert into enrollments (id, prospect_id, cadence_id, step_id, state, started_at)
+        insert into enrollments (id, prospect_id, cadence_id, step_id, status, started_at)
         select gen_random_uuid(), p.id, $1, step.id, 'active', world_now()
         from prospects p, step
         returning *
       )
-      insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, enrollment_id, step_id, zone)
+      insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, enrollment_id, step_id, zone)
       select
         gen_random_uuid(), e.prospect_id, p.owner_id, 'call', 2, 'Call', world_now(), 'open', e.id, e.step_id,
         'America/New_York'

@@ -40,7 +40,7 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
       sql`
         select count(*)::int as count
         from tasks
-        where owner_id = $1 and state = 'open' and due_at <= $2
+        where owner_id = $1 and status = 'open' and due_at <= $2
       `,
       [rep.id, tonight],
     ),
@@ -54,7 +54,7 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
         from enrollments e
           join cadence_steps s on s.id = e.step_id and s.kind = 'call'
           join prospects p on p.id = e.prospect_id
-        where p.owner_id = $1 and e.state = 'waiting' and p.country in ('US', 'CA')
+        where p.owner_id = $1 and e.status = 'waiting' and p.country in ('US', 'CA')
         order by e.due_at, e.id
         limit $2
       ),
@@ -80,16 +80,16 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
         join stages s on s.id = p.stage_id and s.kind in ('open', 'parked')
         left join companies c on c.id = p.company_id
       where p.owner_id = $1
-        and p.working = 'in_work'
+        and p.status = 'active'
         and not p.stop_call
-        and coalesce(c.standing, 'open') in ('open', 'in_deal', 'customer')
-        and exists (select from phones n where n.prospect_id = p.id and n.standing in ('unverified', 'correct'))
-        and not exists (select from enrollments e where e.prospect_id = p.id and e.state <> 'ended')
+        and coalesce(c.status, 'open') in ('open', 'in_deal', 'customer')
+        and exists (select from phones n where n.prospect_id = p.id and n.status in ('unverified', 'correct'))
+        and not exists (select from enrollments e where e.prospect_id = p.id and e.status <> 'ended')
         and not exists (
           select
           from tasks t
           where t.prospect_id = p.id
-            and t.state = 'open'
+            and t.status = 'open'
             and t.due_at < world_now() + interval '3 days'
             and t.kind <> 'first_contact'
         )

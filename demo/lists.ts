@@ -101,12 +101,12 @@ export async function addCustomers(): Promise<void> {
     select c.id, c.name, p.id as prospect_id, p.owner_id
     from companies c
       join lateral (select * from prospects p where p.company_id = c.id order by p.name_key limit 1) p on true
-    where c.standing = 'open'
+    where c.status = 'open'
       and not exists (
         select
         from enrollments e
           join prospects o on o.id = e.prospect_id
-        where o.company_id = c.id and e.state <> 'ended'
+        where o.company_id = c.id and e.status <> 'ended'
       )
       and not exists (select from deals d where d.company_id = c.id)
     order by
@@ -115,20 +115,20 @@ export async function addCustomers(): Promise<void> {
     limit 6
   `)
   for (const company of rows) {
-    await db().query(sql`update companies set standing = 'customer' where id = $1`, [company.id])
+    await db().query(sql`update companies set status = 'customer' where id = $1`, [company.id])
     await db().query(sql`update prospects set stage_id = 'customer' where id = $1`, [company.prospect_id])
     await db().query(
       sql`
         update tasks
-        set state = 'cancelled', done_at = world_now()
-        where prospect_id = $1 and state = 'open'
+        set status = 'cancelled', done_at = world_now()
+        where prospect_id = $1 and status = 'open'
       `,
       [company.prospect_id],
     )
     await db().query(
       sql`
         insert into deals (
-          id, company_id, prospect_id, owner_id, name, state, likelihood, opened_at, closed_at, value
+          id, company_id, prospect_id, owner_id, name, status, likelihood, opened_at, closed_at, value
         )
         values (
           $1, $2, $3, $4, $5, 'won', 100, world_now() - interval '200 days', world_now() - interval '160 days', $6
@@ -172,7 +172,7 @@ export async function moveDeals(manager: Viewer): Promise<void> {
     sql`
       select d.id, to_char(world_now(), 'YYYY-MM-DD') as today
       from deals d
-      where d.state = 'open'
+      where d.status = 'open'
       order by d.opened_at, d.id
     `,
   )

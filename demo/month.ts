@@ -53,7 +53,7 @@ function cadenceDrawn(): number {
 }
 
 /** Mail of the past was taken, whoever looks. */
-const past: MailChannel = { deliver: async () => ({ state: 'sent' }), wasTaken: async () => true, close() {} }
+const past: MailChannel = { deliver: async () => ({ status: 'sent' }), wasTaken: async () => true, close() {} }
 
 /**
  * Lives through a month with the engine itself: people are enrolled a few at a time, steps fall due, mail goes, reps
@@ -106,7 +106,7 @@ async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {
       from tasks t
         join prospects p on p.id = t.prospect_id
       where t.owner_id = $1
-        and t.state = 'open'
+        and t.status = 'open'
         and t.due_at <= world_now()
         and p.zone like any ('{America/%,Europe/%}')
       order by t.lane, t.due_at
@@ -130,7 +130,7 @@ async function holdMeeting(rep: Viewer, task: { id: string; prospect_id: string 
       select a.id
       from appointments a
         join tasks t on t.id = $1
-      where a.prospect_id = $2 and a.state = 'booked' and a.end_at = t.due_at
+      where a.prospect_id = $2 and a.status = 'booked' and a.end_at = t.due_at
     `,
       [task.id, task.prospect_id],
     ),
@@ -224,7 +224,7 @@ async function someAnswer(at: number): Promise<void> {
   }>(sql`
     select m.id, m.prospect_id
     from messages m
-    where m.state = 'sent'
+    where m.status = 'sent'
       and m.kind = 'step'
       and m.sent_at > world_now() - interval '2 hours'
       and not exists (select from replies r where r.prospect_id = m.prospect_id)
@@ -287,7 +287,7 @@ async function hotMorning(month: Month): Promise<void> {
         from messages m
           join prospects p on p.id = m.prospect_id
           join enrollments e on e.id = m.enrollment_id
-        where p.owner_id = $1 and m.state = 'sent' and e.state <> 'ended' and m.sent_at > $2
+        where p.owner_id = $1 and m.status = 'sent' and e.status <> 'ended' and m.sent_at > $2
         order by m.prospect_id, m.sent_at desc
         limit 2
       `,

@@ -76,11 +76,11 @@ async function addPast(manager: Viewer): Promise<void> {
   const clock = await firstRow(db().query<{ now: number }>(sql`select ms(world_now()) as now`))
   const { rows: people } = await db().query<{ name: string; address: string; customer: boolean }>(
     sql`
-      select btrim(p.first_name || ' ' || p.last_name) as name, e.address, c.standing = 'customer' as customer
+      select btrim(p.first_name || ' ' || p.last_name) as name, e.address, c.status = 'customer' as customer
       from prospects p
         join emails e on e.prospect_id = p.id and e.position = 0
         left join companies c on c.id = p.company_id
-      where p.rating is not null or c.standing = 'customer'
+      where p.rating is not null or c.status = 'customer'
       order by p.name_key
     `,
   )
@@ -126,7 +126,7 @@ async function addTwins(rep: Viewer): Promise<void> {
         (select number from phones n where n.prospect_id = p.id order by position limit 1) as number
       from prospects p
         join companies c on c.id = p.company_id
-      where p.owner_id = $1 and length(p.first_name) > 4 and c.standing = 'open'
+      where p.owner_id = $1 and length(p.first_name) > 4 and c.status = 'open'
       order by p.name_key desc
       limit 3
     `,

@@ -240,7 +240,7 @@ async function addCadences(manager: Viewer): Promise<string[]> {
       steps: cadence.steps.map((step) => ({ ...step, id: randomUUID() })),
     })
     const { id: _, ...made } = await getCadence(id)
-    await editCadence(id, { ...made, state: 'active' })
+    await editCadence(id, { ...made, status: 'active' })
     ids.push(id)
   }
   return ids

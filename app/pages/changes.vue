@@ -25,7 +25,7 @@ async function read(): Promise<void> {
   clearTimeout(timer)
   changes.value = (await call(listBulk)).changes
   // What is still at work is looked at again, until it is done.
-  if (changes.value.some((change) => change.state !== 'done')) {
+  if (changes.value.some((change) => change.status !== 'done')) {
     timer = setTimeout(() => void read().catch(notices.wrong), 1_500)
   }
 }
@@ -52,7 +52,7 @@ async function undo(change: BulkRow): Promise<void> {
   await read().catch(notices.wrong)
 }
 const mayUndo = (change: BulkRow) =>
-  change.state === 'done' && change.done > 0 && !change.undone && change.action.do !== 'undo'
+  change.status === 'done' && change.done > 0 && !change.undone && change.action.do !== 'undo'
 const inFigures = (count: number) => count.toLocaleString('en-US')
 const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' : 'people'}`
 </script>
@@ -88,7 +88,7 @@ const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' 
             <td class="num dim">{{ times.moment(change.at) }}</td>
             <td class="num right">
               {{
-                change.state === 'done'
+                change.status === 'done'
                   ? inFigures(change.done)
                   : `${inFigures(change.done)} of ${inFigures(change.touches)}`
               }}

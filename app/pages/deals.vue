@@ -19,7 +19,7 @@ const times = useTimes()
 const money = useMoney()
 const session = useSession()
 const notices = useNotices()
-type State = DealRow['state'] | 'all'
+type Status = DealRow['status'] | 'all'
 type Sort = NonNullable<z.input<typeof findDeals.body>['sort']>
 const STATES: { id: State; label: string }[] = [
   { id: 'open', label: 'Open' },
@@ -27,7 +27,7 @@ const STATES: { id: State; label: string }[] = [
   { id: 'lost', label: 'Lost' },
   { id: 'all', label: 'All' },
 ]
-const state = computed<State>(() => STATES.find((one) => one.id === route.query.state)?.id ?? 'open')
+const status = computed<Status>(() => STATES.find((one) => one.id === route.query.status)?.id ?? 'open')
 const sort = ref<{ field: Sort; down: boolean }>({ field: 'expectedClose', down: false })
 const fields = shallowRef<Field[]>([])
 const byKey = computed(() => new Map(fields.value.map((field) => [field.key, field])))
@@ -40,7 +40,7 @@ async function read(): Promise<void> {
   reading = new AbortController()
   try {
     found.value = await call(findDeals, {
-      body: { state: state.value, filter: filter.value, sort: sort.value.field, down: sort.value.down, limit: 500 },
+      body: { status: status.value, filter: filter.value, sort: sort.value.field, down: sort.value.down, limit: 500 },
       signal: reading.signal,
     })
     trouble.value = ''
@@ -60,7 +60,7 @@ onMounted(async () => {
     notices.wrong(error)
   }
   await read()
-  watch([state, sort, filter], () => void read())
+  watch([status, sort, filter], () => void read())
 })
 function address(change: Record<string, string | undefined>): void {
   void navigateTo({ query: { ...route.query, ...change } }, { replace: true })
@@ -91,7 +91,7 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
         <span v-if="found" class="num dim" role="status"
           >{{ found.count.toLocaleString('en-US') }} {{ found.count === 1 ? 'deal' : 'deals' }} ·
           {{ money.show(found.value) || money.show(0)
-          }}<template v-if="state === 'open'">
+          }}<template v-if="status === 'open'">
             · {{ money.show(Math.round(found.weighted)) }} by likelihood</template
           ></span
         >
@@ -100,9 +100,9 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
         <button
           v-for="one in STATES"
           :key="one.id"
-          :class="state === one.id ? 'plain on' : 'link'"
-          :aria-pressed="state === one.id"
-          @click="address({ state: one.id === 'open' ? undefined : one.id })"
+          :class="status === one.id ? 'plain on' : 'link'"
+          :aria-pressed="status === one.id"
+          @click="address({ status: one.id === 'open' ? undefined : one.id })"
         >
           {{ one.label }}
         </button>
@@ -141,10 +141,10 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
           <tr v-for="deal in found.deals" :key="deal.id">
             <td>
               <b>{{ deal.name }}</b><span
-                v-if="state === 'all' && deal.state !== 'open'"
+                v-if="status === 'all' && deal.status !== 'open'"
                 class="chip ml-2"
-                :class="deal.state === 'won' ? 'pine' : 'clay'"
-                >{{ deal.state }}</span
+                :class="deal.status === 'won' ? 'pine' : 'clay'"
+                >{{ deal.status }}</span
               ><small v-if="deal.reason" class="dim block">{{ deal.reason }}</small>
             </td>
             <td>
@@ -161,7 +161,7 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
               class="num"
               :class="{
                 late:
-                  deal.state === 'open' &&
+                  deal.status === 'open' &&
                   deal.expectedClose &&
                   Date.parse(`${deal.expectedClose}T23:59Z`) < session.now,
               }"
@@ -171,7 +171,7 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
             <td class="num dim">{{ times.day(deal.openedAt) }}</td>
             <td class="dim">{{ deal.owner?.name ?? 'nobody' }}</td>
             <td>
-              <CloseDeal v-if="deal.state === 'open'" :deal="deal" @done="read" /><span v-else class="num dim small">{{
+              <CloseDeal v-if="deal.status === 'open'" :deal="deal" @done="read" /><span v-else class="num dim small">{{
                 deal.closedAt ? times.day(deal.closedAt) : ''
               }}</span>
             </td>
@@ -180,7 +180,7 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
       </table>
     </div>
     <div v-else-if="found" class="empty">
-      <h2>{{ state === 'open' ? 'No open deals.' : `No ${state === 'all' ? '' : `${state} `}deals here.` }}</h2>
+      <h2>{{ status === 'open' ? 'No open deals.' : `No ${status === 'all' ? '' : `${status} `}deals here.` }}</h2>
       <p class="dim">Open one from a prospect’s page with D, or book a meeting on the Desk.</p>
     </div>
   </div>

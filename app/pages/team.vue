@@ -51,7 +51,7 @@ useKeys([
   { key: 'ArrowRight', says: 'The week after', run: () => void go(back.value - 1) },
 ])
 
-const workingDays = computed(() => week.value?.working.filter(Boolean).length ?? 5)
+const workingDays = computed(() => week.value?.workingDays.filter(Boolean).length ?? 5)
 const GOALS: Partial<Record<WeekMeasure, keyof User['goals']>> = {
   calls: 'calls',
   conversations: 'conversations',
@@ -192,7 +192,7 @@ const share = (count: number, goal: number | null) =>
           <template v-if="opened.has(user.id)">
             <tr
               v-for="(at, day) in week.days.slice(0, 7)"
-              v-show="week.working[day] || WEEK_MEASURES.some((measure) => user.week[measure][day])"
+              v-show="week.workingDays[day] || WEEK_MEASURES.some((measure) => user.week[measure][day])"
               :key="at"
               class="day"
             >
@@ -200,7 +200,7 @@ const share = (count: number, goal: number | null) =>
               <td v-for="measure in WEEK_MEASURES" :key="measure" class="right num">
                 <button v-if="user.week[measure][day]" class="plain figure" @click="show(user, measure, day)">
                   {{ inFigures(user.week[measure][day]!) }}</button><span v-else class="dim">·</span
-                ><span v-if="goalOf(user, measure, 1) && week.working[day]" class="dim goal">
+                ><span v-if="goalOf(user, measure, 1) && week.workingDays[day]" class="dim goal">
                   / {{ goalOf(user, measure, 1) }}</span
                 >
               </td>

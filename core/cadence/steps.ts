@@ -25,7 +25,7 @@ export interface Cadence {
   id: Id
   name: string
   /** Paused, it takes no steps and sends nothing; people stay where they are. */
-  state: 'draft' | 'active' | 'paused' | 'archived'
+  status: 'draft' | 'active' | 'paused' | 'archived'
   /** Whether people who have not asked for it are written to: a cold cadence never goes to a company in a deal. */
   cold: boolean
   /** When mail may go out, by the recipient's wall clock. */

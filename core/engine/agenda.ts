@@ -11,12 +11,12 @@ export interface AgendaEntry {
 export function agendaOf<E extends EntityName>(entity: E, row: Entities[E] | null): AgendaEntry | null {
   if (row === null) return null
   if (entity === 'enrollment') {
-    const { state, dueAt } = row as Entities['enrollment']
-    return state === 'waiting' && dueAt !== null ? { kind: 'step', at: dueAt } : null
+    const { status, dueAt } = row as Entities['enrollment']
+    return status === 'waiting' && dueAt !== null ? { kind: 'step', at: dueAt } : null
   }
   if (entity === 'message') {
-    const { state, sendAt } = row as Entities['message']
-    return state === 'queued' ? { kind: 'mail', at: sendAt } : null
+    const { status, sendAt } = row as Entities['message']
+    return status === 'queued' ? { kind: 'mail', at: sendAt } : null
   }
   return null
 }

@@ -35,7 +35,7 @@ import {
   ofProspect,
   openEnrollments,
   usablePhones,
-  type CompanyStanding,
+  type CompanyStatus,
   type Enrollment,
   type ExitReason,
   type Prospect,
@@ -46,7 +46,7 @@ type CallLogged = Extract<DomainEvent, { kind: 'callLogged' }>
 
 /** The open task a logged call answers: the one named, else what is due for this person by phone. */
 export function taskInHand(context: ReactionContext, prospect: Prospect, taskId: string | null): Task | null {
-  const open = ofProspect(context.situation, 'task', prospect.id).filter((task) => task.state === 'open')
+  const open = ofProspect(context.situation, 'task', prospect.id).filter((task) => task.status === 'open')
   if (taskId) return open.find((task) => task.id === taskId) ?? null
   return (
     open
@@ -68,7 +68,7 @@ function enrollmentInHand(context: ReactionContext, prospect: Prospect, task: Ta
   }
   return (
     open.find((row) => row.id === task?.enrollmentId) ??
-    open.find((row) => row.state === 'paused') ??
+    open.find((row) => row.status === 'paused') ??
     open.find(atCall) ??
     null
   )
@@ -76,11 +76,11 @@ function enrollmentInHand(context: ReactionContext, prospect: Prospect, task: Ta
 
 /** The call step's own task, where a call made early or by hand has done it. */
 function stepTask(context: ReactionContext, enrollment: Enrollment | null): Task | null {
-  if (enrollment?.state !== 'active') return null
+  if (enrollment?.status !== 'active') return null
   return (
     ofProspect(context.situation, 'task', enrollment.prospectId).find(
       (task) =>
-        task.state === 'open' &&
+        task.status === 'open' &&
         task.kind === 'call' &&
         task.enrollmentId === enrollment.id &&
         task.stepId === enrollment.stepId,
@@ -131,7 +131,7 @@ export function onCallLogged(context: ReactionContext, event: CallLogged): void 
   const prospect = context.situation.prospect[event.prospectId]!
   const outcome = context.playbook.outcomes[event.outcomeId]
   if (!outcome) return context.refuse('outcome', 'There is no such outcome')
-  if (event.taskId && context.situation.task[event.taskId]?.state !== 'open') {
+  if (event.taskId && context.situation.task[event.taskId]?.status !== 'open') {
     return context.refuse('task', 'This has been dealt with already')
   }
   checkDetails(context, prospect, outcome, event.details)
@@ -157,7 +157,7 @@ export function onCallLogged(context: ReactionContext, event: CallLogged): void 
     },
     cause,
   )
-  if (task) context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, cause)
+  if (task) context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
   dropUnchosenPlan(context, prospect)
   const attempts = attemptsOf(context.situation, prospect.id)
   for (const consequence of outcome.consequences) {
@@ -179,7 +179,7 @@ function follow(
   const outcome = context.event.kind === 'callLogged' ? context.playbook.outcomes[context.event.outcomeId] : null
   switch (consequence.do) {
     case 'advance':
-      if (enrollment && context.situation.enrollment[enrollment.id]!.state !== 'ended') {
+      if (enrollment && context.situation.enrollment[enrollment.id]!.status !== 'ended') {
         advance(context, prospect, context.situation.enrollment[enrollment.id]!, cause)
       }
       return
@@ -202,7 +202,7 @@ function follow(
         cause,
       )
       if (enrollment) {
-        context.change('pauseEnrollment', 'enrollment', enrollment.id, { state: 'paused', dueAt: null }, cause)
+        context.change('pauseEnrollment', 'enrollment', enrollment.id, { status: 'paused', dueAt: null }, cause)
       }
       return
     case 'exit': {
@@ -239,11 +239,11 @@ function follow(
       }
       return
     }
-    case 'setCompanyStanding': {
+    case 'setCompanyStatus': {
       const company = companyOf(context.situation, prospect)
       if (!company) return
-      context.change('setCompanyStanding', 'company', company.id, { standing: consequence.to }, cause)
-      const exit = exitOfStanding(consequence.to)
+      context.change('setCompanyStatus', 'company', company.id, { status: consequence.to }, cause)
+      const exit = exitOfStatus(consequence.to)
       if (exit) stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, cause)
       return
     }
@@ -276,7 +276,7 @@ function follow(
           prospectId: prospect.id,
           ownerId: prospect.ownerId ?? context.event.actorId,
           name: company?.name ?? fullName(prospect),
-          state: 'open',
+          status: 'open',
           likelihood: consequence.likelihood,
           openedAt: context.now,
           value: null,
@@ -295,9 +295,9 @@ function follow(
 }
 
 /** Whether a company's status keeps everyone there from being contacted, and how their cadences end then. */
-export function exitOfStanding(standing: CompanyStanding): ExitReason | null {
-  if (standing === 'not_a_fit') return 'not_a_fit'
-  return standing === 'do_not_contact' ? 'stopped' : null
+export function exitOfStatus(status: CompanyStatus): ExitReason | null {
+  if (status === 'not_a_fit') return 'not_a_fit'
+  return status === 'do_not_contact' ? 'stopped' : null
 }
 
 /** Whether a colleague passes a gate on what was said at their company: that conversation counts for them, too. */
@@ -376,7 +376,7 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
         region: prospect.region,
         stopCall: false,
         stopEmail: false,
-        working: 'in_work',
+        status: 'active',
       },
       cause,
     )
@@ -384,7 +384,7 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
     context.create(
       'addContact',
       'email',
-      { id: context.newId(), prospectId: person.id, address: referral.email, standing: 'ok', position: 0 },
+      { id: context.newId(), prospectId: person.id, address: referral.email, status: 'ok', position: 0 },
       cause,
     )
   }
@@ -397,14 +397,14 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
         prospectId: person.id,
         number: referral.phone,
         kind: 'work',
-        standing: 'unverified',
+        status: 'unverified',
         position: 0,
       },
       cause,
     )
   }
   if (
-    ofProspect(context.situation, 'task', person.id).some((task) => task.state === 'open') ||
+    ofProspect(context.situation, 'task', person.id).some((task) => task.status === 'open') ||
     openEnrollments(context.situation, person.id).length
   ) {
     return

@@ -24,7 +24,7 @@ export function openDealOf(context: ReactionContext, prospect: Prospect): Deal |
   return (
     Object.values(context.situation.deal).find(
       (deal) =>
-        deal.state === 'open' &&
+        deal.status === 'open' &&
         (deal.prospectId === prospect.id || (company !== null && deal.companyId === company.id)),
     ) ?? null
   )
@@ -46,19 +46,19 @@ export function onDealOpened(context: ReactionContext, event: Of<'dealOpened'>):
       prospectId: prospect.id,
       ownerId: prospect.ownerId ?? context.event.actorId,
       name: event.deal.name.trim() || company?.name || fullName(prospect),
-      state: 'open',
+      status: 'open',
       openedAt: context.now,
       closedAt: null,
       closeReason: null,
     },
     BY_HAND,
   )
-  if (company?.standing === 'open') {
+  if (company?.status === 'open') {
     context.change(
-      'setCompanyStanding',
+      'setCompanyStatus',
       'company',
       company.id,
-      { standing: 'in_deal' },
+      { status: 'in_deal' },
       { source: 'system_rule', summary: 'A deal is open there' },
     )
   }
@@ -66,7 +66,7 @@ export function onDealOpened(context: ReactionContext, event: Of<'dealOpened'>):
 
 function openDeal(context: ReactionContext, id: string): Deal | null {
   const deal = context.situation.deal[id]
-  if (deal?.state === 'open') return deal
+  if (deal?.status === 'open') return deal
   context.refuse('deal', 'This deal is closed')
   return null
 }
@@ -92,7 +92,7 @@ export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>):
     'deal',
     deal.id,
     {
-      state: event.result,
+      status: event.result,
       closedAt: context.now,
       closeReason: reason,
       likelihood: won ? 100 : 0,
@@ -104,19 +104,19 @@ export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>):
   const company = companyOf(context.situation, prospect)
   if (company && won) {
     context.change(
-      'setCompanyStanding',
+      'setCompanyStatus',
       'company',
       company.id,
-      { standing: 'customer' },
+      { status: 'customer' },
       { source: 'system_rule', summary: 'A deal was won there' },
     )
   }
-  if (company?.standing === 'in_deal' && !won && !openDealOf(context, prospect)) {
+  if (company?.status === 'in_deal' && !won && !openDealOf(context, prospect)) {
     context.change(
-      'setCompanyStanding',
+      'setCompanyStatus',
       'company',
       company.id,
-      { standing: 'open' },
+      { status: 'open' },
       { source: 'system_rule', summary: 'No deal is open there any more' },
     )
   }

@@ -16,15 +16,13 @@ const EXITS: Record<string, string> = {
   wrong_person: 'wrong person',
   removed: 'taken out by hand',
 }
-const STANDINGS: Record<string, string> = {
+const COMPANY_STATUSES: Record<string, string> = {
   open: 'open',
   in_deal: 'in a deal',
   customer: 'customer',
   not_a_fit: 'not a fit',
   do_not_contact: 'do not contact',
 }
-
-const WORK_STATUSES: Record<string, string> = { in_work: 'active', resting: 'paused', removed: 'archived' }
 
 type Loose = Record<string, unknown>
 
@@ -65,27 +63,27 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
           failed: 'Email could not be sent',
           held: 'Email held back',
           unconfirmed: 'Email may have gone out',
-        }[after.state as string] ?? 'Email settled'
+        }[after.status as string] ?? 'Email settled'
       )
     case 'setStop':
       return after.stopCall || after.stopEmail
         ? `Stop: ${[after.stopCall && 'no calls', after.stopEmail && 'no email'].filter(Boolean).join(', ')}`
         : 'Stop lifted'
-    case 'setWorkStatus':
-      return `Status: ${WORK_STATUSES[before.working as string] ?? ''} → ${WORK_STATUSES[after.working as string] ?? ''}`
-    case 'setCompanyStanding':
-      return `Company: ${STANDINGS[before.standing as string] ?? ''} → ${STANDINGS[after.standing as string] ?? ''}`
+    case 'setProspectStatus':
+      return `Status: ${before.status as string} → ${after.status as string}`
+    case 'setCompanyStatus':
+      return `Company: ${COMPANY_STATUSES[before.status as string] ?? ''} → ${COMPANY_STATUSES[after.status as string] ?? ''}`
     case 'markNumber':
-      return `Number: ${String(after.standing).replaceAll('_', ' ')}`
+      return `Number: ${String(after.status).replaceAll('_', ' ')}`
     case 'bookMeeting':
       return `Meeting on ${moment(after.startAt)}`
     case 'moveMeeting':
       return `Meeting moved to ${moment(after.startAt)}`
     case 'settleMeeting':
-      return after.state === 'no_show' ? 'They did not come' : 'Meeting held'
+      return after.status === 'no_show' ? 'They did not come' : 'Meeting held'
     case 'closeDeal':
-      if (after.state === 'won') return 'Deal won'
-      return after.state === 'lost' ? 'Deal lost' : 'Deal open again'
+      if (after.status === 'won') return 'Deal won'
+      return after.status === 'lost' ? 'Deal lost' : 'Deal open again'
     case 'changeDeal':
       return after.likelihood === undefined
         ? 'Deal changed'
@@ -106,11 +104,11 @@ const NAMES: Record<Effect['kind'], string> = {
   cancelTask: 'the cancelled task',
   queueEmail: 'the queued email',
   cancelEmail: 'the cancelled email',
-  settleEmail: 'the email’s state',
+  settleEmail: 'the email’s status',
   recordTouch: 'Touch recorded',
   moveStage: 'the stage',
   setStop: 'the stop',
-  setCompanyStanding: 'the company’s standing',
+  setCompanyStatus: 'the company’s status',
   markNumber: 'the mark on the number',
   markEmail: 'Address marked as not working',
   bookMeeting: 'the meeting',
@@ -120,7 +118,7 @@ const NAMES: Record<Effect['kind'], string> = {
   moveTask: 'the new time',
   changeDeal: 'the deal',
   closeDeal: 'how the deal ended',
-  setWorkStatus: 'the status',
+  setProspectStatus: 'the status',
   openDeal: 'Deal opened',
   addPerson: 'A person was added',
   addContact: 'An address or number was added',

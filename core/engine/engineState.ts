@@ -8,12 +8,12 @@ import type { Rhythm } from '../queue/promise'
  * connection, a promise or a clock. `load` in server/engine fills it, `evolve` moves it on in memory.
  */
 
-export type CompanyStanding = 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact'
-export type PhoneStanding = 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call'
+export type CompanyStatus = 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact'
+export type PhoneStatus = 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call'
 /** In the database's words of today; on screens: active, paused, archived. */
-export type WorkStatus = 'in_work' | 'resting' | 'removed'
-export type EmailStanding = 'ok' | 'bounced'
-export type EnrollmentState = 'waiting' | 'active' | 'paused' | 'ended'
+export type ProspectStatus = 'active' | 'paused' | 'archived'
+export type EmailAddressStatus = 'ok' | 'bounced'
+export type EnrollmentStatus = 'waiting' | 'active' | 'paused' | 'ended'
 export type ExitReason =
   | 'finished'
   | 'replied'
@@ -29,7 +29,7 @@ export type ExitReason =
   | 'removed'
 export type TaskKind =
   'first_contact' | 'call' | 'task' | 'call_back' | 'reply' | 'follow_up' | 'check_mail' | 'meeting_result'
-export type MessageState = 'queued' | 'sending' | 'sent' | 'unconfirmed' | 'failed' | 'held' | 'cancelled'
+export type EmailStatus = 'queued' | 'sending' | 'sent' | 'unconfirmed' | 'failed' | 'held' | 'cancelled'
 export type TouchKind = 'call' | 'email' | 'reply' | 'meeting' | 'task'
 export type CountsAs = 'attempt' | 'conversation' | 'neither'
 
@@ -50,19 +50,19 @@ export interface Prospect {
   stopCall: boolean
   stopEmail: boolean
   /** Whether the person is worked at all: paused and archived people get nothing and are on nobody's Desk. */
-  working: WorkStatus
+  status: ProspectStatus
 }
 
 export interface Company {
   id: Id
   name: string
-  standing: CompanyStanding
+  status: CompanyStatus
 }
 export interface EmailAddress {
   id: Id
   prospectId: Id
   address: string
-  standing: EmailStanding
+  status: EmailAddressStatus
   position: number
 }
 export interface Phone {
@@ -70,7 +70,7 @@ export interface Phone {
   prospectId: Id
   number: string
   kind: string
-  standing: PhoneStanding
+  status: PhoneStatus
   position: number
 }
 
@@ -80,7 +80,7 @@ export interface Enrollment {
   prospectId: Id
   cadenceId: Id
   stepId: Id
-  state: EnrollmentState
+  status: EnrollmentStatus
   /** When the step falls due; set exactly while waiting. */
   dueAt: Instant | null
   byId: Id | null
@@ -98,7 +98,7 @@ export interface Task {
   lane: number
   title: string
   dueAt: Instant
-  state: 'open' | 'done' | 'cancelled'
+  status: 'open' | 'done' | 'cancelled'
   doneAt: Instant | null
   enrollmentId: Id | null
   stepId: Id | null
@@ -116,7 +116,7 @@ export interface Message {
   appointmentId: Id | null
   emailId: Id
   senderId: Id | null
-  state: MessageState
+  status: EmailStatus
   sendAt: Instant
   sentAt: Instant | null
 }
@@ -142,7 +142,7 @@ export interface Deal {
   prospectId: Id
   ownerId: Id | null
   name: string
-  state: 'open' | 'won' | 'lost'
+  status: 'open' | 'won' | 'lost'
   /** Percent, 0 to 100. */
   likelihood: number
   openedAt: Instant
@@ -167,7 +167,7 @@ export interface Appointment {
   startAt: Instant
   endAt: Instant
   zone: string
-  state: 'booked' | 'cancelled' | 'held' | 'no_show'
+  status: 'booked' | 'cancelled' | 'held' | 'no_show'
   /** How often it was changed since the first invitation (RFC 5545, SEQUENCE). */
   sequence: number
   /** Where it is, in words: a link, an address, who calls which number. */
@@ -301,7 +301,7 @@ export function colleaguesOf(situation: EngineState, prospect: Prospect): Prospe
 
 /** Enrollments of the prospect that have not ended. */
 export function openEnrollments(situation: EngineState, prospectId: Id): Enrollment[] {
-  return ofProspect(situation, 'enrollment', prospectId).filter((row) => row.state !== 'ended')
+  return ofProspect(situation, 'enrollment', prospectId).filter((row) => row.status !== 'ended')
 }
 
 /** Calls that did not reach the person, counted afresh from the touches. */
@@ -318,16 +318,16 @@ export function wasReached(situation: EngineState, prospectId: Id): boolean {
 export function usableEmail(situation: EngineState, prospectId: Id): EmailAddress | null {
   return (
     ofProspect(situation, 'email', prospectId)
-      .filter((row) => row.standing === 'ok')
+      .filter((row) => row.status === 'ok')
       .sort((a, b) => a.position - b.position)[0] ?? null
   )
 }
 
 /** Numbers that may be rung, confirmed ones first, then in their own order. */
 export function usablePhones(situation: EngineState, prospectId: Id): Phone[] {
-  const rank = (phone: Phone) => (phone.standing === 'correct' ? 0 : 1)
+  const rank = (phone: Phone) => (phone.status === 'correct' ? 0 : 1)
   return ofProspect(situation, 'phone', prospectId)
-    .filter((phone) => phone.standing === 'correct' || phone.standing === 'unverified')
+    .filter((phone) => phone.status === 'correct' || phone.status === 'unverified')
     .sort((a, b) => rank(a) - rank(b) || a.position - b.position)
 }
 

@@ -1,7 +1,7 @@
 import type { Id, Instant } from '../instant'
 import type { DealTerms } from './deals'
 import type { MeetingResult } from './meetingResult'
-import type { EmailStanding, PhoneStanding, WorkStatus } from './engineState'
+import type { EmailAddressStatus, PhoneStatus, ProspectStatus } from './engineState'
 
 /** What every event has. `id` is made by whoever saw it first, so that telling twice is telling once. */
 interface EventBase {
@@ -74,9 +74,9 @@ export type DomainEvent = EventBase &
     | { kind: 'unsubscribed' }
     | { kind: 'stageMoved'; to: Id; reason: string | null; note: string | null; override: string | null }
     | { kind: 'stopSet'; channel: 'call' | 'email' | 'all'; on: boolean }
-    | { kind: 'workStatusSet'; to: WorkStatus; reason?: string | null }
+    | { kind: 'prospectStatusSet'; to: ProspectStatus; reason?: string | null }
     /** A number's status corrected by hand. */
-    | { kind: 'phoneStandingSet'; phoneId: Id; to: PhoneStanding }
+    | { kind: 'phoneStatusSet'; phoneId: Id; to: PhoneStatus }
     /** `another`: though one is open at the company. */
     | { kind: 'dealOpened'; dealId: Id; deal: DealTerms; another: boolean }
     | { kind: 'dealChanged'; dealId: Id; change: Partial<DealTerms> }
@@ -85,10 +85,10 @@ export type DomainEvent = EventBase &
     | { kind: 'meetingCancelled'; appointmentId: Id }
     | { kind: 'meetingResult'; appointmentId: Id; result: MeetingResult }
     /** An email address corrected by hand, or found not to work. */
-    | { kind: 'addressStatusSet'; emailId: Id; to: EmailStanding }
+    | { kind: 'addressStatusSet'; emailId: Id; to: EmailAddressStatus }
     /** Something was undone; what follows from it is worked out in undo.ts. */
     | { kind: 'undone'; targetId: Id }
-    | { kind: 'companyStandingSet'; to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }
+    | { kind: 'companyStatusSet'; to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }
   )
 export type DomainEventKind = DomainEvent['kind']
 

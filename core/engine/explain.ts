@@ -67,27 +67,25 @@ export function explain(
   if (only(effects, 'moveStage').some((effect) => effect.id === prospectId)) {
     says.push(`Stage: ${playbook.stages[person.stageId]?.name ?? 'unknown'}.`)
   }
-  for (const effect of only(effects, 'setCompanyStanding')) {
-    const standing = (effect.after as { standing: string }).standing
+  for (const effect of only(effects, 'setCompanyStatus')) {
+    const status = (effect.after as { status: string }).status
     const people = Object.values(before.prospect).filter((row) => row.companyId === effect.id).length
-    if (standing === 'not_a_fit' || standing === 'do_not_contact') {
+    if (status === 'not_a_fit' || status === 'do_not_contact') {
       says.push(
         `Stops ${people === 1 ? 'the one person' : `all ${people} people`} at ${before.company[effect.id]?.name ?? 'the company'}.`,
       )
     }
   }
   for (const effect of only(effects, 'markNumber')) {
-    says.push(`Marks this number ${NUMBER_WORDS[(effect.after as { standing: string }).standing] ?? 'unverified'}.`)
+    says.push(`Marks this number ${NUMBER_WORDS[(effect.after as { status: string }).status] ?? 'unverified'}.`)
   }
   for (const effect of only(effects, 'setStop')) {
     const after = effect.after as Partial<Prospect>
     const what = [after.stopCall && 'called', after.stopEmail && 'emailed'].filter(Boolean).join(' or ')
     says.push(what ? `Never ${what} again.` : 'The stop is lifted.')
   }
-  for (const effect of only(effects, 'setWorkStatus')) {
-    says.push(
-      `Status: ${{ in_work: 'active', resting: 'paused', removed: 'archived' }[(effect.after as Prospect).working]}.`,
-    )
+  for (const effect of only(effects, 'setProspectStatus')) {
+    says.push(`Status: ${(effect.after as Prospect).status}.`)
   }
   if (only(effects, 'bookMeeting').length) {
     says.push(
@@ -101,7 +99,7 @@ export function explain(
   }
   for (const effect of only(effects, 'settleMeeting')) {
     says.push(
-      (effect.after as { state: string }).state === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.',
+      (effect.after as { status: string }).status === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.',
     )
   }
   if (only(effects, 'cancelMeeting').length) says.push('The meeting is cancelled.')
@@ -111,7 +109,7 @@ export function explain(
   }
   if (only(effects, 'openDeal').length) says.push('Opens a deal.')
   for (const effect of only(effects, 'closeDeal')) {
-    says.push((effect.after as { state: string }).state === 'won' ? 'The deal is won.' : 'The deal is lost.')
+    says.push((effect.after as { status: string }).status === 'won' ? 'The deal is won.' : 'The deal is lost.')
   }
   for (const effect of only(effects, 'changeDeal')) {
     const { likelihood } = effect.after as { likelihood?: number }

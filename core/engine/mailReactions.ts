@@ -19,7 +19,7 @@ import {
   ofProspect,
   openEnrollments,
   usableEmail,
-  type EmailStanding,
+  type EmailAddressStatus,
   type Message,
   type Prospect,
 } from './engineState'
@@ -35,7 +35,7 @@ function messageOf(context: ReactionContext, id: string): Message | null {
 function sent(context: ReactionContext, message: Message): void {
   const cause: Cause = message.stepId ? { source: 'step', id: message.stepId } : { source: 'person' }
   const prospect = context.situation.prospect[message.prospectId]!
-  context.change('settleEmail', 'message', message.id, { state: 'sent', sentAt: context.now }, cause)
+  context.change('settleEmail', 'message', message.id, { status: 'sent', sentAt: context.now }, cause)
   touch(
     context,
     prospect,
@@ -50,14 +50,14 @@ function sent(context: ReactionContext, message: Message): void {
     cause,
   )
   const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
-  if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) {
+  if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
     advance(context, prospect, enrollment, cause)
   }
 }
 
 export function onEmailSent(context: ReactionContext, event: Of<'emailSent'>): void {
   const message = messageOf(context, event.messageId)
-  if (message && (message.state === 'sending' || message.state === 'queued')) sent(context, message)
+  if (message && (message.status === 'sending' || message.status === 'queued')) sent(context, message)
 }
 
 /** The server refused for good: the address is marked, and the cadences end as bounced. */
@@ -67,7 +67,7 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
   const cause: Cause = { source: 'system_rule', summary: 'An address that does not work is not written to again' }
   const prospect = context.situation.prospect[message.prospectId]!
   if (event.kind === 'emailFailed') {
-    context.change('settleEmail', 'message', message.id, { state: 'failed' }, cause)
+    context.change('settleEmail', 'message', message.id, { status: 'failed' }, cause)
   }
   if (event.kind === 'emailFailed' && !event.permanent) {
     makeTask(
@@ -85,7 +85,7 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
     )
     return
   }
-  context.change('markEmail', 'email', message.emailId, { standing: 'bounced' }, cause)
+  context.change('markEmail', 'email', message.emailId, { status: 'bounced' }, cause)
   moveOffAddress(context, prospect, message.emailId, cause)
   const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
   if (enrollment) endEnrollment(context, enrollment, 'bounced', cause)
@@ -96,11 +96,11 @@ export function setAddressStatus(
   context: ReactionContext,
   prospect: Prospect,
   emailId: Id,
-  standing: EmailStanding,
+  status: EmailAddressStatus,
 ): void {
   const cause: Cause = { source: 'person' }
-  context.change('markEmail', 'email', emailId, { standing }, cause)
-  if (standing === 'bounced') moveOffAddress(context, prospect, emailId, cause)
+  context.change('markEmail', 'email', emailId, { status }, cause)
+  if (status === 'bounced') moveOffAddress(context, prospect, emailId, cause)
 }
 
 /**
@@ -110,14 +110,14 @@ export function setAddressStatus(
 function moveOffAddress(context: ReactionContext, prospect: Prospect, emailId: Id, cause: Cause): void {
   const other = usableEmail(context.situation, prospect.id)
   for (const message of ofProspect(context.situation, 'message', prospect.id)) {
-    if (message.emailId !== emailId || (message.state !== 'queued' && message.state !== 'held')) continue
+    if (message.emailId !== emailId || (message.status !== 'queued' && message.status !== 'held')) continue
     if (other) {
       context.change('queueEmail', 'message', message.id, { emailId: other.id }, cause)
       continue
     }
-    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
+    context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
     const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
-    if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) {
+    if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
       advance(context, prospect, enrollment, cause)
     }
   }
@@ -126,14 +126,14 @@ function moveOffAddress(context: ReactionContext, prospect: Prospect, emailId: I
 /** Something the template needs is missing: the mail is held and somebody is asked. */
 export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | Of<'emailUnconfirmed'>): void {
   const message = messageOf(context, event.messageId)
-  if (!message || (message.state !== 'queued' && message.state !== 'sending')) return
+  if (!message || (message.status !== 'queued' && message.status !== 'sending')) return
   const held = event.kind === 'emailHeld'
   const cause: Cause = {
     source: 'system_rule',
     summary: held ? 'No mail goes out with a hole in it' : 'What may have gone out is never sent again on a guess',
   }
   const prospect = context.situation.prospect[message.prospectId]!
-  context.change('settleEmail', 'message', message.id, { state: held ? 'held' : 'unconfirmed' }, cause)
+  context.change('settleEmail', 'message', message.id, { status: held ? 'held' : 'unconfirmed' }, cause)
   makeTask(
     context,
     prospect,
@@ -155,7 +155,7 @@ export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | O
  */
 export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped'>): void {
   const message = messageOf(context, event.messageId)
-  if (message?.state !== 'queued') return
+  if (message?.status !== 'queued') return
   const prospect = context.situation.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
   const stopped = whyStopped(
@@ -167,8 +167,8 @@ export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped
     source: 'system_rule',
     summary: stopped ?? event.why ?? whyNoEmail(context.situation, prospect) ?? 'The cadence has gone on',
   }
-  context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
-  if (enrollment?.state !== 'active' || enrollment.stepId !== message.stepId) return
+  context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
+  if (enrollment?.status !== 'active' || enrollment.stepId !== message.stepId) return
   if (stopped) endEnrollment(context, enrollment, 'stopped', cause)
   else advance(context, prospect, enrollment, cause)
 }
@@ -176,13 +176,13 @@ export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped
 /** Somebody has found out what became of held or unconfirmed mail: it went out, or it is to be sent now. */
 export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled'>): void {
   const message = messageOf(context, event.messageId)
-  if (!message || (message.state !== 'unconfirmed' && message.state !== 'held' && message.state !== 'failed')) {
+  if (!message || (message.status !== 'unconfirmed' && message.status !== 'held' && message.status !== 'failed')) {
     return context.refuse('message', 'This email has been settled already')
   }
   const cause: Cause = { source: 'person' }
   for (const task of Object.values(context.situation.task)) {
-    if (task.messageId === message.id && task.state === 'open') {
-      context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, cause)
+    if (task.messageId === message.id && task.status === 'open') {
+      context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
     }
   }
   const prospect = context.situation.prospect[message.prospectId]!
@@ -196,7 +196,7 @@ export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled
       'queueEmail',
       'message',
       message.id,
-      { state: 'queued', sendAt: context.now, emailId: usableAddress(context, message) },
+      { status: 'queued', sendAt: context.now, emailId: usableAddress(context, message) },
       cause,
     )
   }
@@ -204,7 +204,7 @@ export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled
 
 /** The address a message is for, or another one of the person's where that has bounced. */
 function usableAddress(context: ReactionContext, message: Message): Id {
-  return context.situation.email[message.emailId]?.standing === 'ok'
+  return context.situation.email[message.emailId]?.status === 'ok'
     ? message.emailId
     : usableEmail(context.situation, message.prospectId)!.id
 }
@@ -295,15 +295,15 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
       appointmentId: null,
       emailId: email.id,
       senderId: event.actorId,
-      state: 'queued',
+      status: 'queued',
       sendAt: Math.max(context.now, event.many?.sendAt ?? 0),
       sentAt: null,
     },
     cause,
   )
   const task = event.taskId ? context.situation.task[event.taskId] : null
-  if (task?.state === 'open') {
-    context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, cause)
+  if (task?.status === 'open') {
+    context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
   }
   if (event.many) return
   replacePlans(context, prospect, ['first_contact'], {

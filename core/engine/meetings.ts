@@ -41,7 +41,7 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
       startAt: meeting.startAt,
       endAt,
       zone: meeting.zone,
-      state: 'booked',
+      status: 'booked',
       sequence: 0,
       place: meeting.place?.trim() || null,
     },
@@ -53,7 +53,7 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
     context.create(
       'addContact',
       'email',
-      { id: context.newId(), prospectId: prospect.id, address: given, standing: 'ok', position: emails.length },
+      { id: context.newId(), prospectId: prospect.id, address: given, status: 'ok', position: emails.length },
       cause,
     )
   }
@@ -86,7 +86,7 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, appointme
       appointmentId: appointment.id,
       emailId: email.id,
       senderId: appointment.userId,
-      state: 'queued',
+      status: 'queued',
       sendAt: context.now,
       sentAt: null,
     },
@@ -97,29 +97,29 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, appointme
 /** Whether the invitation has left: then each change of the meeting is sent, too. */
 function wasInvited(context: ReactionContext, appointment: Appointment): boolean {
   return ofProspect(context.situation, 'message', appointment.prospectId).some(
-    (row) => row.appointmentId === appointment.id && ['sending', 'sent', 'unconfirmed'].includes(row.state),
+    (row) => row.appointmentId === appointment.id && ['sending', 'sent', 'unconfirmed'].includes(row.status),
   )
 }
 
 /** Takes back invitations that have not left. */
 function withdrawInvitations(context: ReactionContext, appointment: Appointment, cause: Cause): void {
   for (const message of ofProspect(context.situation, 'message', appointment.prospectId)) {
-    const waits = message.appointmentId === appointment.id && (message.state === 'queued' || message.state === 'held')
-    if (waits) context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
+    const waits = message.appointmentId === appointment.id && (message.status === 'queued' || message.status === 'held')
+    if (waits) context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
   }
 }
 
 function resultTask(context: ReactionContext, appointment: Appointment): Task | null {
   return (
     ofProspect(context.situation, 'task', appointment.prospectId).find(
-      (task) => task.kind === 'meeting_result' && task.state === 'open' && task.dueAt === appointment.endAt,
+      (task) => task.kind === 'meeting_result' && task.status === 'open' && task.dueAt === appointment.endAt,
     ) ?? null
   )
 }
 
 function bookedMeeting(context: ReactionContext, id: Id): Appointment | null {
   const appointment = context.situation.appointment[id]
-  if (appointment?.state === 'booked') return appointment
+  if (appointment?.status === 'booked') return appointment
   context.refuse('meeting', 'This meeting is not booked any more')
   return null
 }
@@ -165,17 +165,17 @@ export function cancelMeeting(context: ReactionContext, appointment: Appointment
     'cancelMeeting',
     'appointment',
     appointment.id,
-    { state: 'cancelled', sequence: appointment.sequence + (invited ? 1 : 0) },
+    { status: 'cancelled', sequence: appointment.sequence + (invited ? 1 : 0) },
     cause,
   )
-  if (task) context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
+  if (task) context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
   if (invited) queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, cause)
 }
 
 /** Sends the invitation again where a change that was sent has been undone. */
 export function announceAgain(context: ReactionContext, appointmentId: Id, sequence: number, cause: Cause): void {
   const appointment = context.situation.appointment[appointmentId]
-  if (appointment?.state !== 'booked') return
+  if (appointment?.status !== 'booked') return
   context.change('moveMeeting', 'appointment', appointmentId, { sequence: sequence + 1 }, cause)
   queueInvitation(
     context,
@@ -199,8 +199,8 @@ export function onMeetingResult(context: ReactionContext, event: Of<'meetingResu
   const prospect = context.situation.prospect[appointment.prospectId]!
   const task = resultTask(context, appointment)
   const came = event.result !== 'no_show'
-  context.change('settleMeeting', 'appointment', appointment.id, { state: came ? 'held' : 'no_show' }, cause)
-  if (task) context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, cause)
+  context.change('settleMeeting', 'appointment', appointment.id, { status: came ? 'held' : 'no_show' }, cause)
+  if (task) context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
   touch(context, prospect, { kind: 'meeting', countsAs: came ? 'conversation' : 'neither' }, cause)
   if (event.result === 'qualified') qualify(context, prospect, cause)
   if (!came) {
@@ -235,7 +235,7 @@ function qualify(context: ReactionContext, prospect: Prospect, cause: Cause): vo
       prospectId: prospect.id,
       ownerId: prospect.ownerId ?? context.event.actorId,
       name: company?.name ?? fullName(prospect),
-      state: 'open',
+      status: 'open',
       likelihood: QUALIFIED,
       openedAt: context.now,
       value: null,

@@ -41,7 +41,7 @@ export const consequenceSchema = z.discriminatedUnion('do', [
     ...when,
   }),
   z.object({
-    do: z.literal('setCompanyStanding'),
+    do: z.literal('setCompanyStatus'),
     to: z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']),
     ...when,
   }),

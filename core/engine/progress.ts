@@ -65,7 +65,7 @@ export function makeTask(
       lane: task.lane,
       title: task.title,
       dueAt: task.dueAt,
-      state: 'open',
+      status: 'open',
       doneAt: null,
       enrollmentId: task.enrollmentId ?? null,
       stepId: task.stepId ?? null,
@@ -87,8 +87,8 @@ export function replacePlans(
   cause: Cause,
 ): void {
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
-    if (task.state !== 'open' || task.enrollmentId !== null || !kinds.includes(task.kind)) continue
-    context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
+    if (task.status !== 'open' || task.enrollmentId !== null || !kinds.includes(task.kind)) continue
+    context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
   }
 }
 
@@ -174,7 +174,7 @@ export function gateFacts(
  */
 function factsFor({ situation }: ReactionContext, prospect: Prospect): Readonly<Record<string, unknown>> {
   const phone = ofProspect(situation, 'phone', prospect.id).find(
-    (one) => one.standing === 'unverified' || one.standing === 'correct',
+    (one) => one.status === 'unverified' || one.status === 'correct',
   )
   return {
     ...prospect,
@@ -187,25 +187,25 @@ function factsFor({ situation }: ReactionContext, prospect: Prospect): Readonly<
 /** Takes back the open work an enrollment has put out: its task on a Desk, its mail that has not left. */
 function withdraw(context: ReactionContext, enrollment: Enrollment, cause: Cause): void {
   for (const task of ofProspect(context.situation, 'task', enrollment.prospectId)) {
-    if (task.enrollmentId === enrollment.id && task.state === 'open') {
-      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
+    if (task.enrollmentId === enrollment.id && task.status === 'open') {
+      context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
   }
   for (const message of ofProspect(context.situation, 'message', enrollment.prospectId)) {
-    if (message.enrollmentId === enrollment.id && (message.state === 'queued' || message.state === 'held')) {
-      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
+    if (message.enrollmentId === enrollment.id && (message.status === 'queued' || message.status === 'held')) {
+      context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
     }
   }
 }
 
 /** Ends an enrollment and takes its open work back. */
 export function endEnrollment(context: ReactionContext, enrollment: Enrollment, exit: ExitReason, cause: Cause): void {
-  if (enrollment.state === 'ended') return
+  if (enrollment.status === 'ended') return
   context.change(
     'endEnrollment',
     'enrollment',
     enrollment.id,
-    { state: 'ended', dueAt: null, endedAt: context.now, exit },
+    { status: 'ended', dueAt: null, endedAt: context.now, exit },
     cause,
   )
   withdraw(context, enrollment, cause)
@@ -233,7 +233,7 @@ export function advance(context: ReactionContext, prospect: Prospect, enrollment
   const next = cadence && (here ? stepAfter(cadence, here) : stepInsteadOf(cadence, enrollment.stepId))
   if (!cadence || !next) return endEnrollment(context, enrollment, 'finished', cause)
   const dueAt = afterWait(context.now, next.wait, placeOf(prospect), context.playbook.holidays)
-  context.change('moveEnrollment', 'enrollment', enrollment.id, { state: 'waiting', stepId: next.id, dueAt }, cause)
+  context.change('moveEnrollment', 'enrollment', enrollment.id, { status: 'waiting', stepId: next.id, dueAt }, cause)
 }
 
 /** Does the step an enrollment has come to: queues its mail or puts its work on the Desk. */
@@ -254,7 +254,7 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     const stopped = whyStopped(context.situation, prospect, cadence.cold)
     if (stopped) return endEnrollment(context, enrollment, 'stopped', { source: 'system_rule', summary: stopped })
     const made = ofProspect(context.situation, 'message', prospect.id).some(
-      (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state !== 'cancelled',
+      (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status !== 'cancelled',
     )
     const unreachable = whyNotReachable(context, prospect, step.kind, cadence.cold)
     const impossible = made ? 'this email has gone out before' : unreachable
@@ -267,7 +267,7 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
         'skipStep',
         'enrollment',
         enrollment.id,
-        { state: 'waiting', stepId: next.id, dueAt },
+        { status: 'waiting', stepId: next.id, dueAt },
         { source: 'system_rule', summary: says },
       )
       if (dueAt > context.now) return
@@ -287,7 +287,7 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
       'moveEnrollment',
       'enrollment',
       enrollment.id,
-      { state: 'active', stepId: step.id, dueAt: null },
+      { status: 'active', stepId: step.id, dueAt: null },
       cause,
     )
   }
@@ -326,7 +326,7 @@ function queueStepEmail(
     (row) => row.enrollmentId === enrollment.id && row.stepId === step.id,
   )
   const emailId = usableEmail(context.situation, prospect.id)!.id
-  if (earlier) return context.change('queueEmail', 'message', earlier.id, { state: 'queued', sendAt, emailId }, cause)
+  if (earlier) return context.change('queueEmail', 'message', earlier.id, { status: 'queued', sendAt, emailId }, cause)
   context.create(
     'queueEmail',
     'message',
@@ -339,7 +339,7 @@ function queueStepEmail(
       appointmentId: null,
       emailId,
       senderId: prospect.ownerId ?? enrollment.byId,
-      state: 'queued',
+      status: 'queued',
       sendAt,
       sentAt: null,
     },
@@ -358,7 +358,7 @@ function issueStepTask(
   const earlier = ofProspect(context.situation, 'task', prospect.id).find(
     (row) => row.enrollmentId === enrollment.id && row.stepId === step.id,
   )
-  if (earlier) return context.change('createTask', 'task', earlier.id, { state: 'open', doneAt: null, dueAt }, cause)
+  if (earlier) return context.change('createTask', 'task', earlier.id, { status: 'open', doneAt: null, dueAt }, cause)
   makeTask(
     context,
     prospect,
@@ -381,13 +381,13 @@ function issueStepTask(
  */
 export function withdrawAll(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   for (const message of ofProspect(context.situation, 'message', prospect.id)) {
-    if (message.state === 'queued' || message.state === 'held') {
-      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
+    if (message.status === 'queued' || message.status === 'held') {
+      context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
     }
   }
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
-    if (task.state === 'open' && task.kind !== 'meeting_result') {
-      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
+    if (task.status === 'open' && task.kind !== 'meeting_result') {
+      context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
   }
 }
@@ -395,12 +395,12 @@ export function withdrawAll(context: ReactionContext, prospect: Prospect, cause:
 /** Takes open calls back from somebody who may not be called any more; cadences that wait for one go on without it. */
 export function withdrawCalls(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
-    if (task.state !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
-    context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
+    if (task.status !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
+    context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     const enrollment = task.enrollmentId
       ? context.situation.enrollment[task.enrollmentId]
-      : openEnrollments(context.situation, prospect.id).find((row) => row.state === 'paused')
-    if (enrollment && enrollment.state !== 'ended' && enrollment.state !== 'waiting') {
+      : openEnrollments(context.situation, prospect.id).find((row) => row.status === 'paused')
+    if (enrollment && enrollment.status !== 'ended' && enrollment.status !== 'waiting') {
       advance(context, prospect, enrollment, cause)
     }
   }
@@ -412,10 +412,10 @@ export function withdrawCalls(context: ReactionContext, prospect: Prospect, caus
  */
 export function withdrawEmail(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   for (const message of ofProspect(context.situation, 'message', prospect.id)) {
-    if (message.state !== 'queued' && message.state !== 'held') continue
-    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
+    if (message.status !== 'queued' && message.status !== 'held') continue
+    context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
     const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
-    if (enrollment?.state === 'active' && enrollment.stepId === message.stepId) {
+    if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
       advance(context, prospect, enrollment, cause)
     }
   }
@@ -426,10 +426,10 @@ export function markNumber(
   context: ReactionContext,
   prospect: Prospect,
   phoneId: Id,
-  standing: 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call',
+  status: 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call',
   cause: Cause,
 ): void {
-  context.change('markNumber', 'phone', phoneId, { standing }, cause)
+  context.change('markNumber', 'phone', phoneId, { status }, cause)
   if (!usablePhones(context.situation, prospect.id).length) withdrawCalls(context, prospect, cause)
 }
 
@@ -457,10 +457,10 @@ function hasOpenWork(situation: EngineState, enrollment: Enrollment): boolean {
     (row) => row.enrollmentId === enrollment.id,
   )
   return (
-    messages.some((row) => row.state === 'queued' || row.state === 'sending') ||
+    messages.some((row) => row.status === 'queued' || row.status === 'sending') ||
     ofProspect(situation, 'task', enrollment.prospectId).some(
       (task) =>
-        task.state === 'open' &&
+        task.status === 'open' &&
         (task.enrollmentId === enrollment.id || messages.some((row) => row.id === task.messageId)),
     )
   )
@@ -472,13 +472,13 @@ function hasOpenWork(situation: EngineState, enrollment: Enrollment): boolean {
  */
 function moveStuckOn(context: ReactionContext, prospectId: Id): void {
   const waitsForCallBack = ofProspect(context.situation, 'task', prospectId).some(
-    (task) => task.state === 'open' && task.kind === 'call_back',
+    (task) => task.status === 'open' && task.kind === 'call_back',
   )
   for (const enrollment of openEnrollments(context.situation, prospectId)) {
     const stuck =
-      enrollment.state === 'active'
+      enrollment.status === 'active'
         ? !hasOpenWork(context.situation, enrollment)
-        : enrollment.state === 'paused' && !waitsForCallBack
+        : enrollment.status === 'paused' && !waitsForCallBack
     if (!stuck) continue
     const cause: Cause = { source: 'system_rule', summary: 'Nothing of this step is open any more' }
     withdraw(context, enrollment, cause)
@@ -514,7 +514,7 @@ export function closeDeadEnds(context: ReactionContext, concerned: ReadonlySet<I
     if (!prospect) continue
     moveStuckOn(context, id)
     const underWay = ofProspect(context.situation, 'message', id).some(
-      (row) => row.state === 'queued' || row.state === 'sending',
+      (row) => row.status === 'queued' || row.status === 'sending',
     )
     if (!underWay) planNextAction(context, prospect)
   }
@@ -528,7 +528,7 @@ export function planNextAction(context: ReactionContext, prospect: Prospect): vo
   const kind = context.playbook.stages[prospect.stageId]?.kind
   if ((kind !== 'open' && kind !== 'parked') || whyStopped(context.situation, prospect, false)) return
   const busy =
-    ofProspect(context.situation, 'task', prospect.id).some((task) => task.state === 'open') ||
+    ofProspect(context.situation, 'task', prospect.id).some((task) => task.status === 'open') ||
     openEnrollments(context.situation, prospect.id).length > 0
   if (!busy) followUp(context, prospect, kind)
 }
@@ -536,7 +536,7 @@ export function planNextAction(context: ReactionContext, prospect: Prospect): vo
 function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open' | 'parked'): void {
   const touches = ofProspect(context.situation, 'touch', prospect.id)
   const written = ofProspect(context.situation, 'message', prospect.id).some(
-    (row) => row.state === 'queued' || row.state === 'sending',
+    (row) => row.status === 'queued' || row.status === 'sending',
   )
   if (!touches.length && !written && stageKind === 'open') {
     const law: Cause = { source: 'system_rule', summary: 'Nobody is forgotten: new people wait for a first contact' }
@@ -562,12 +562,12 @@ export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): 
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
     const unchosen =
       task.kind === 'first_contact' || (task.kind === 'follow_up' && [TRY_AGAIN, FOLLOW_UP].includes(task.title))
-    if (task.state === 'open' && unchosen) {
+    if (task.status === 'open' && unchosen) {
       context.change(
         'cancelTask',
         'task',
         task.id,
-        { state: 'cancelled', doneAt: context.now },
+        { status: 'cancelled', doneAt: context.now },
         { source: 'system_rule', summary: PLAN_REPLACED },
       )
     }

@@ -1,6 +1,6 @@
 import { afterWait } from '../cadence/wait'
 import type { Id } from '../instant'
-import { exitOfStanding, onCallLogged, setStop } from './callOutcome'
+import { exitOfStatus, onCallLogged, setStop } from './callOutcome'
 import { ReactionContext } from './reactionContext'
 import { onDealChanged, onDealClosed, onDealOpened } from './deals'
 import type { Effect } from './effects'
@@ -85,7 +85,7 @@ export function reactAll(
 /** What can change others at the company, or looks at what they have there. */
 const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
   'emailReplied',
-  'companyStandingSet',
+  'companyStatusSet',
   'meetingResult',
   'dealOpened',
   'dealClosed',
@@ -100,7 +100,7 @@ export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: 
   const consequences = playbook.outcomes[event.outcomeId ?? '']?.consequences ?? []
   return consequences.some(
     (consequence) =>
-      consequence.do === 'setCompanyStanding' ||
+      consequence.do === 'setCompanyStatus' ||
       consequence.do === 'openDeal' ||
       ('scope' in consequence && consequence.scope === 'company'),
   )
@@ -120,15 +120,15 @@ function dispatch(context: ReactionContext): void {
       return onEnrolled(context, event.cadenceId)
     case 'unenrolled': {
       const enrollment = context.situation.enrollment[event.enrollmentId]
-      if (!enrollment || enrollment.state === 'ended') {
+      if (!enrollment || enrollment.status === 'ended') {
         return context.refuse('enrollment', 'This person has left the cadence already')
       }
       return endEnrollment(context, enrollment, 'removed', { source: 'person' })
     }
     case 'stepDue': {
       const enrollment = context.situation.enrollment[event.enrollmentId]
-      if (enrollment && context.playbook.cadences[enrollment.cadenceId]?.state === 'paused') return
-      if (enrollment?.state === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= event.at) {
+      if (enrollment && context.playbook.cadences[enrollment.cadenceId]?.status === 'paused') return
+      if (enrollment?.status === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= event.at) {
         issueStep(context, enrollment.id)
       }
       return
@@ -162,11 +162,11 @@ function dispatch(context: ReactionContext): void {
       })
     case 'stopSet':
       return setStop(context, prospect, event.channel, event.on, { source: 'person' })
-    case 'companyStandingSet': {
+    case 'companyStatusSet': {
       const company = companyOf(context.situation, prospect)
       if (!company) return context.refuse('company', 'This person has no company')
-      context.change('setCompanyStanding', 'company', company.id, { standing: event.to }, { source: 'person' })
-      const exit = exitOfStanding(event.to)
+      context.change('setCompanyStatus', 'company', company.id, { status: event.to }, { source: 'person' })
+      const exit = exitOfStatus(event.to)
       if (exit) {
         stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, {
           source: 'system_rule',
@@ -175,20 +175,20 @@ function dispatch(context: ReactionContext): void {
       }
       return
     }
-    case 'workStatusSet': {
-      if (event.to === 'removed' && prospect.working !== 'removed' && !event.reason?.trim()) {
+    case 'prospectStatusSet': {
+      if (event.to === 'archived' && prospect.status !== 'archived' && !event.reason?.trim()) {
         return context.refuse('reason', 'Say why they are archived')
       }
-      context.change('setWorkStatus', 'prospect', prospect.id, { working: event.to }, { source: 'person' })
-      if (event.to !== 'in_work') {
-        stopCompany(context, [prospect], event.to === 'removed' ? 'removed' : 'stopped', {
+      context.change('setProspectStatus', 'prospect', prospect.id, { status: event.to }, { source: 'person' })
+      if (event.to !== 'active') {
+        stopCompany(context, [prospect], event.to === 'archived' ? 'removed' : 'stopped', {
           source: 'system_rule',
           summary: 'Nothing goes to people who are paused or archived',
         })
       }
       return
     }
-    case 'phoneStandingSet': {
+    case 'phoneStatusSet': {
       if (context.situation.phone[event.phoneId]?.prospectId !== prospect.id) {
         return context.refuse('phone', 'There is no such number')
       }
@@ -241,7 +241,7 @@ function onEnrolled(context: ReactionContext, cadenceId: Id): void {
       prospectId: prospect.id,
       cadenceId,
       stepId: first.id,
-      state: 'waiting',
+      status: 'waiting',
       dueAt: afterWait(context.now, first.wait, placeOf(prospect), context.playbook.holidays),
       byId: context.event.actorId,
       startedAt: context.now,
@@ -270,16 +270,16 @@ function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { k
 
 function onTaskDone(context: ReactionContext, taskId: Id): void {
   const task = context.situation.task[taskId]
-  if (!task || task.state !== 'open') return context.refuse('task', 'This has been dealt with already')
+  if (!task || task.status !== 'open') return context.refuse('task', 'This has been dealt with already')
   const prospect = context.situation.prospect[task.prospectId]!
-  context.change('finishTask', 'task', task.id, { state: 'done', doneAt: context.now }, { source: 'person' })
+  context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, { source: 'person' })
   const held = task.kind === 'meeting_result'
   const meeting = held
     ? Object.values(context.situation.appointment).find(
-        (row) => row.prospectId === prospect.id && row.state === 'booked' && row.endAt === task.dueAt,
+        (row) => row.prospectId === prospect.id && row.status === 'booked' && row.endAt === task.dueAt,
       )
     : undefined
-  if (meeting) context.change('settleMeeting', 'appointment', meeting.id, { state: 'held' }, { source: 'person' })
+  if (meeting) context.change('settleMeeting', 'appointment', meeting.id, { status: 'held' }, { source: 'person' })
   touch(
     context,
     prospect,
@@ -293,11 +293,11 @@ function onTaskDone(context: ReactionContext, taskId: Id): void {
   )
   // Done on an email that could not go means: without it.
   const message = task.kind === 'check_mail' && task.messageId ? context.situation.message[task.messageId] : null
-  if (message?.state === 'held') {
-    context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, { source: 'person' })
+  if (message?.status === 'held') {
+    context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, { source: 'person' })
   }
   const enrollment = task.enrollmentId ? context.situation.enrollment[task.enrollmentId] : null
-  if (enrollment?.state === 'active' && enrollment.stepId === task.stepId) {
+  if (enrollment?.status === 'active' && enrollment.stepId === task.stepId) {
     advance(context, prospect, enrollment, { source: 'step', id: enrollment.stepId })
   }
 }

@@ -15,13 +15,13 @@ import {
  * cold work also keeps away from a company in a deal or already a customer.
  */
 export function whyStopped(situation: EngineState, prospect: Prospect, cold: boolean): string | null {
-  if (prospect.working === 'removed') return `${fullName(prospect)} is archived`
-  if (prospect.working === 'resting') return `${fullName(prospect)} is paused`
+  if (prospect.status === 'archived') return `${fullName(prospect)} is archived`
+  if (prospect.status === 'paused') return `${fullName(prospect)} is paused`
   const company = companyOf(situation, prospect)
-  if (company?.standing === 'do_not_contact') return `${company.name} is not to be contacted`
-  if (company?.standing === 'not_a_fit') return `${company.name} is not a fit`
-  if (cold && company?.standing === 'in_deal') return `${company.name} is in a deal`
-  if (cold && company?.standing === 'customer') return `${company.name} is a customer`
+  if (company?.status === 'do_not_contact') return `${company.name} is not to be contacted`
+  if (company?.status === 'not_a_fit') return `${company.name} is not a fit`
+  if (cold && company?.status === 'in_deal') return `${company.name} is in a deal`
+  if (cold && company?.status === 'customer') return `${company.name} is a customer`
   if (prospect.stopCall && prospect.stopEmail) return `${fullName(prospect)} is not to be contacted`
   return null
 }
@@ -52,8 +52,8 @@ export function whyNotEnroll(
   stageKind: string,
 ): string | null {
   const first = cadence.steps[0]
-  if (cadence.state === 'paused') return 'The cadence is paused'
-  if (cadence.state !== 'active' || !first) return 'The cadence is not active'
+  if (cadence.status === 'paused') return 'The cadence is paused'
+  if (cadence.status !== 'active' || !first) return 'The cadence is not active'
   if (openEnrollments(situation, prospect.id).some((row) => row.cadenceId === cadence.id)) {
     return 'Already in this cadence'
   }

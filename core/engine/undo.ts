@@ -67,13 +67,13 @@ export function undoEffects(
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
 function wasInvited(situation: EngineState, appointmentId: Id): boolean {
   return Object.values(situation.message).some(
-    (message) => message.appointmentId === appointmentId && GONE.has(message.state),
+    (message) => message.appointmentId === appointmentId && GONE.has(message.status),
   )
 }
 
 /** Why an effect cannot be taken back: a sentence, '' for what goes without saying, null when it can. */
 function whyKept(effect: Effect, row: Record<string, unknown> | null, keptRows: ReadonlySet<string>): string | null {
-  if (effect.entity === 'message' && row && GONE.has(row.state as string)) {
+  if (effect.entity === 'message' && row && GONE.has(row.status as string)) {
     return 'The email that has gone out stays sent'
   }
   const after = effect.after as Record<string, unknown> | null
@@ -91,19 +91,19 @@ function whyNotReopened(
   situation: EngineState,
   world: ReadonlyMap<string, Record<string, unknown> | null>,
 ): string | null {
-  const state = (back.after as Partial<Enrollment> | null)?.state
+  const status = (back.after as Partial<Enrollment> | null)?.status
   if (
     back.entity !== 'enrollment' ||
     row === null ||
-    row.state !== 'ended' ||
-    state === undefined ||
-    state === 'ended'
+    row.status !== 'ended' ||
+    status === undefined ||
+    status === 'ended'
   ) {
     return null
   }
   const again = ofProspect(situation, 'enrollment', row.prospectId as Id).some((other) => {
     const now = (world.get(`enrollment:${other.id}`) ?? other) as unknown as Enrollment
-    return other.id !== row.id && other.cadenceId === row.cadenceId && now.state !== 'ended'
+    return other.id !== row.id && other.cadenceId === row.cadenceId && now.status !== 'ended'
   })
   return again ? 'The person has entered the cadence again and stays in it once' : null
 }
@@ -124,7 +124,7 @@ export function undoLawfully(
   const context = new ReactionContext(evolve(situation, effects), playbook, event, newId)
   for (const id of invitedMeetings) {
     const appointment = context.situation.appointment[id]
-    if (appointment?.state !== 'booked') continue
+    if (appointment?.status !== 'booked') continue
     cancelMeeting(context, appointment, { source: 'undo' })
     kept.push('The invitation has gone out: a cancellation follows')
   }
@@ -164,15 +164,15 @@ function obeyStops(context: ReactionContext, prospect: Prospect, kept: string[])
 function withdrawEnded(context: ReactionContext, prospect: Prospect): void {
   const cause: Cause = { source: 'system_rule', summary: 'The cadence has ended' }
   const ended = (enrollmentId: Id | null) =>
-    enrollmentId !== null && context.situation.enrollment[enrollmentId]?.state === 'ended'
+    enrollmentId !== null && context.situation.enrollment[enrollmentId]?.status === 'ended'
   for (const task of ofProspect(context.situation, 'task', prospect.id)) {
-    if (task.state === 'open' && ended(task.enrollmentId)) {
-      context.change('cancelTask', 'task', task.id, { state: 'cancelled', doneAt: context.now }, cause)
+    if (task.status === 'open' && ended(task.enrollmentId)) {
+      context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
   }
   for (const message of ofProspect(context.situation, 'message', prospect.id)) {
-    if ((message.state === 'queued' || message.state === 'held') && ended(message.enrollmentId)) {
-      context.change('cancelEmail', 'message', message.id, { state: 'cancelled' }, cause)
+    if ((message.status === 'queued' || message.status === 'held') && ended(message.enrollmentId)) {
+      context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
     }
   }
 }

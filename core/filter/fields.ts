@@ -69,14 +69,14 @@ export type CustomKind = 'text' | 'number' | 'money' | 'date' | 'yesNo' | 'choic
 export const ME = 'me'
 
 const named = (...pairs: [id: string, name: string][]): Choice[] => pairs.map(([id, name]) => ({ id, name }))
-const STANDINGS = named(
+const COMPANY_STATUSES = named(
   ['open', 'open'],
   ['in_deal', 'in a deal'],
   ['customer', 'customer'],
   ['not_a_fit', 'not a fit'],
   ['do_not_contact', 'do not contact'],
 )
-const PHONE_STANDINGS = named(
+const PHONE_STATUSES = named(
   ['unverified', 'unverified'],
   ['correct', 'correct'],
   ['wrong', 'wrong'],
@@ -99,7 +99,7 @@ const EXITS = named(
 )
 export const RATINGS = named(['hot', 'hot'], ['warm', 'warm'], ['cold', 'cold'])
 export const MAIL_CHOICES = named(['one_to_one', 'one to one'], ['marketing', 'marketing'], ['requested', 'requested'])
-export const WORKINGS = named(['in_work', 'active'], ['resting', 'paused'], ['removed', 'archived'])
+export const PROSPECT_STATUSES = named(['active', 'active'], ['paused', 'paused'], ['archived', 'archived'])
 
 const CUSTOM_KINDS: Record<CustomKind, FieldKind> = {
   text: 'text',
@@ -132,7 +132,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'choice', 'rating', 'rating', RATINGS),
     field('person', 'number', 'score', 'score'),
     field('person', 'several', 'tags', 'tags', world.tags),
-    field('person', 'choice', 'working', 'status', WORKINGS),
+    field('person', 'choice', 'status', 'status', PROSPECT_STATUSES),
     field('person', 'choice', 'keptBy', 'relationship owner', owners),
     field('person', 'choice', 'source', 'source', world.sources),
     field('person', 'choice', 'import', 'file', world.imports),
@@ -141,7 +141,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'several', 'mailChoices', 'email preferences', MAIL_CHOICES),
     field('person', 'text', 'email', 'email'),
     field('person', 'text', 'phone', 'phone'),
-    field('person', 'several', 'phoneStandings', 'phone status', PHONE_STANDINGS),
+    field('person', 'several', 'phoneStatuses', 'phone status', PHONE_STATUSES),
     field('person', 'text', 'country', 'country'),
     field('person', 'text', 'region', 'region'),
     field('person', 'text', 'city', 'city'),
@@ -153,7 +153,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'yesNo', 'isCustomer', 'customer'),
     field('company', 'text', 'companyName', 'company'),
     field('company', 'text', 'companyDomain', 'company website'),
-    field('company', 'choice', 'companyStanding', 'company status', STANDINGS),
+    field('company', 'choice', 'companyStatus', 'company status', COMPANY_STATUSES),
     field('company', 'text', 'companyIndustry', 'industry'),
     field('company', 'number', 'companySize', 'company size'),
     field('company', 'text', 'companyCountry', 'company country'),

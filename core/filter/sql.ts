@@ -93,9 +93,9 @@ const DEALS = [
   'from deals d where d.prospect_id = p.id',
   'from deals d where d.company_id = p.company_id and d.prospect_id <> p.id',
 ]
-const deals = (state: string): Source => ({
+const deals = (status: string): Source => ({
   is: 'count',
-  from: DEALS.map((from) => `${from} and d.state = '${state}'`),
+  from: DEALS.map((from) => `${from} and d.status = '${status}'`),
 })
 /** The own fields of the deal that was opened last, of the person or at their company. */
 const LATEST_DEAL = `
@@ -118,7 +118,7 @@ const SOURCES: Record<string, Source> = {
   rating: value('p.rating'),
   score: value('p.score'),
   tags: { is: 'rows', from: 'from prospect_tags x where x.prospect_id = p.id', value: 'x.tag_id', type: 'uuid' },
-  working: value('p.working'),
+  status: value('p.status'),
   keptBy: key('p.kept_by'),
   source: value('p.source'),
   import: key('p.import_id'),
@@ -130,13 +130,13 @@ const SOURCES: Record<string, Source> = {
         select x.address
         from emails x
         where x.prospect_id = p.id
-        order by (x.standing = 'bounced'), x.position, x.id
+        order by (x.status = 'bounced'), x.position, x.id
         limit 1
       )
     `,
   ),
   phone: value('(select x.number from phones x where x.prospect_id = p.id order by x.position, x.id limit 1)'),
-  phoneStandings: { is: 'rows', from: 'from phones x where x.prospect_id = p.id', value: 'x.standing', type: 'text' },
+  phoneStatuses: { is: 'rows', from: 'from phones x where x.prospect_id = p.id', value: 'x.status', type: 'text' },
   country: value('p.country'),
   region: value('p.region'),
   city: value('p.city'),
@@ -144,10 +144,10 @@ const SOURCES: Record<string, Source> = {
   zone: value('p.zone'),
   stopCall: { is: 'flag', sql: 'p.stop_call' },
   stopEmail: { is: 'flag', sql: 'p.stop_email' },
-  isCustomer: { is: 'flag', sql: `c.standing = 'customer'`, known: false },
+  isCustomer: { is: 'flag', sql: `c.status = 'customer'`, known: false },
   companyName: value('c.name'),
   companyDomain: value('c.domain'),
-  companyStanding: value('c.standing'),
+  companyStatus: value('c.status'),
   companyIndustry: value('c.industry'),
   companySize: value('c.size'),
   companyCountry: value('c.country'),
@@ -171,8 +171,8 @@ const SOURCES: Record<string, Source> = {
       (
         select ms(
           least(
-            (select min(x.due_at) from tasks x where x.prospect_id = p.id and x.state = 'open'),
-            (select min(x.due_at) from enrollments x where x.prospect_id = p.id and x.state = 'waiting')
+            (select min(x.due_at) from tasks x where x.prospect_id = p.id and x.status = 'open'),
+            (select min(x.due_at) from enrollments x where x.prospect_id = p.id and x.status = 'waiting')
           )
         )
       )
@@ -185,7 +185,7 @@ const SOURCES: Record<string, Source> = {
     value: 'x.outcome_id',
     type: 'uuid',
   },
-  inCadence: { is: 'rows', from: `${CADENCES} and x.state <> 'ended'`, value: 'x.cadence_id', type: 'uuid' },
+  inCadence: { is: 'rows', from: `${CADENCES} and x.status <> 'ended'`, value: 'x.cadence_id', type: 'uuid' },
   wasInCadence: { is: 'rows', from: CADENCES, value: 'x.cadence_id', type: 'uuid' },
   cadenceEnded: { is: 'rows', from: `${CADENCES} and x.exit is not null`, value: 'x.exit', type: 'text' },
   wonDeals: deals('won'),

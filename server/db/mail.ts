@@ -42,7 +42,7 @@ export async function readMailParts(
         case
           when a.id is not null then json_build_object(
             'id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone,
-            'sequence', a.sequence, 'state', a.state, 'place', a.place
+            'sequence', a.sequence, 'status', a.status, 'place', a.place
           )
         end as appointment
       from messages m

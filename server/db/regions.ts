@@ -35,9 +35,9 @@ export const REGIONS: Record<string, Record<string, readonly [code: string, ...n
 
 function byCode(states: string): Record<string, [string, string]> {
   return Object.fromEntries(
-    states.split('|').map((state) => {
-      const code = state.slice(0, 2)
-      return [code, [code, state.slice(3)]]
+    states.split('|').map((status) => {
+      const code = status.slice(0, 2)
+      return [code, [code, status.slice(3)]]
     }),
   )
 }

@@ -39,7 +39,7 @@ export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
         kind: 'stepDue',
         prospectId: row.prospect_id,
         actorId: null,
-        causedByEventId: row.cause_id,
+        causedByEventId: row.caused_by_event_id,
         enrollmentId: row.ref_id,
       }))
     if (!newEvents.length) return 0

@@ -25,7 +25,7 @@ function defaultsSql(of: 'prospect' | 'deal'): string {
 
 /** Where each kind of row the engine changes is kept. The one place that pairs core's names with the database's. */
 export const TABLES: { [E in EntityName]: Table<E> } = {
-  company: { table: 'companies', columns: { name: ['name', 'text'], standing: ['standing', 'text'] } },
+  company: { table: 'companies', columns: { name: ['name', 'text'], status: ['status', 'text'] } },
   prospect: {
     table: 'prospects',
     columns: {
@@ -41,7 +41,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       region: ['region', 'text'],
       stopCall: ['stop_call', 'boolean'],
       stopEmail: ['stop_email', 'boolean'],
-      working: ['working', 'text'],
+      status: ['status', 'text'],
     },
     derived: {
       name_key: { sql: 'r.name_key', from: (row) => nameKey(fullName(row)) },
@@ -54,7 +54,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
     columns: {
       prospectId: ['prospect_id', 'uuid'],
       address: ['address', 'text'],
-      standing: ['standing', 'text'],
+      status: ['status', 'text'],
       position: ['position', 'int'],
     },
   },
@@ -64,7 +64,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       prospectId: ['prospect_id', 'uuid'],
       number: ['number', 'text'],
       kind: ['kind', 'text'],
-      standing: ['standing', 'text'],
+      status: ['status', 'text'],
       position: ['position', 'int'],
     },
   },
@@ -74,7 +74,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       prospectId: ['prospect_id', 'uuid'],
       cadenceId: ['cadence_id', 'uuid'],
       stepId: ['step_id', 'uuid'],
-      state: ['state', 'text'],
+      status: ['status', 'text'],
       dueAt: ['due_at', 'instant'],
       byId: ['by_id', 'uuid'],
       startedAt: ['started_at', 'instant'],
@@ -92,7 +92,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       startAt: ['start_at', 'instant'],
       endAt: ['end_at', 'instant'],
       zone: ['zone', 'text'],
-      state: ['state', 'text'],
+      status: ['status', 'text'],
       sequence: ['sequence', 'int'],
       place: ['place', 'text'],
     },
@@ -107,7 +107,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       appointmentId: ['appointment_id', 'uuid'],
       emailId: ['email_id', 'uuid'],
       senderId: ['sender_id', 'uuid'],
-      state: ['state', 'text'],
+      status: ['status', 'text'],
       sendAt: ['send_at', 'instant'],
       sentAt: ['sent_at', 'instant'],
     },
@@ -121,7 +121,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       lane: ['lane', 'int'],
       title: ['title', 'text'],
       dueAt: ['due_at', 'instant'],
-      state: ['state', 'text'],
+      status: ['status', 'text'],
       doneAt: ['done_at', 'instant'],
       enrollmentId: ['enrollment_id', 'uuid'],
       stepId: ['step_id', 'uuid'],
@@ -152,7 +152,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       prospectId: ['prospect_id', 'uuid'],
       ownerId: ['owner_id', 'uuid'],
       name: ['name', 'text'],
-      state: ['state', 'text'],
+      status: ['status', 'text'],
       likelihood: ['likelihood', 'int'],
       openedAt: ['opened_at', 'instant'],
       value: ['value', 'money'],

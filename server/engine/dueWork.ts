@@ -10,7 +10,7 @@ export const ALLOWED_FAILURES = 3
 export interface DueEntry {
   ref_id: Id
   prospect_id: Id
-  cause_id: Id | null
+  caused_by_event_id: Id | null
 }
 
 interface ClaimedEntry extends DueEntry {

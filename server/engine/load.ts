@@ -62,13 +62,13 @@ export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, ski
 }
 
 const OPEN_ONLY: Partial<Record<EntityName, string>> = {
-  enrollment: `t.state <> 'ended'`,
-  appointment: `t.state = 'booked'`,
-  deal: `t.state = 'open'`,
+  enrollment: `t.status <> 'ended'`,
+  appointment: `t.status = 'booked'`,
+  deal: `t.status = 'open'`,
 }
 
 const THEIRS = 't.prospect_id = any((select ids from who)::uuid[])'
-const UNDER_WAY = `exists (select from enrollments e where e.id = t.enrollment_id and e.state <> 'ended')`
+const UNDER_WAY = `exists (select from enrollments e where e.id = t.enrollment_id and e.status <> 'ended')`
 
 function rowsOf(entity: EntityName): string {
   const tables: Record<EntityName, string> = {
@@ -82,13 +82,13 @@ function rowsOf(entity: EntityName): string {
     message: sql`
       from messages t where ${THEIRS}
         and (
-          t.state not in ('sent', 'cancelled', 'failed')
+          t.status not in ('sent', 'cancelled', 'failed')
             or ${UNDER_WAY}
             or t.id = any($2::uuid[])
-            or exists (select from appointments a where a.id = t.appointment_id and a.state = 'booked')
+            or exists (select from appointments a where a.id = t.appointment_id and a.status = 'booked')
         )
     `,
-    task: `from tasks t where ${THEIRS} and (t.state = 'open' or ${UNDER_WAY})`,
+    task: `from tasks t where ${THEIRS} and (t.status = 'open' or ${UNDER_WAY})`,
     touch: `from touches t where ${THEIRS}`,
     deal: `from deals t where ${THEIRS}`,
   }

@@ -32,10 +32,10 @@ function withoutNames(sentence: string, prospectId: Id | null, situation: Engine
 /** The cause of an effect as the log holds it: what somebody wrote is cut off, names are left out. */
 export function loggedCause(cause: Cause, prospectId: Id | null, situation: EngineState): string {
   if (!cause.summary) return JSON.stringify(cause)
-  const says = cause.summary.startsWith('Gate overridden:')
+  const summary = cause.summary.startsWith('Gate overridden:')
     ? 'Gate overridden'
     : withoutNames(cause.summary, prospectId, situation)
-  return JSON.stringify({ ...cause, says })
+  return JSON.stringify({ ...cause, summary })
 }
 
 /**

@@ -30,14 +30,14 @@ const MISSING_SQL = sql`
         join prospects p using (id)
         join stages s on s.id = p.stage_id and s.kind in ('open', 'parked')
         left join companies c on c.id = p.company_id
-      where p.working = 'in_work'
+      where p.status = 'active'
         and p.merged_into is null
         and p.erased_at is null
         and not (p.stop_call and p.stop_email)
-        and coalesce(c.standing, 'open') not in ('not_a_fit', 'do_not_contact')
-        and not exists (select from tasks t where t.prospect_id = p.id and t.state = 'open')
-        and not exists (select from enrollments e where e.prospect_id = p.id and e.state <> 'ended')
-        and not exists (select from messages m where m.prospect_id = p.id and m.state in ('queued', 'sending'))
+        and coalesce(c.status, 'open') not in ('not_a_fit', 'do_not_contact')
+        and not exists (select from tasks t where t.prospect_id = p.id and t.status = 'open')
+        and not exists (select from enrollments e where e.prospect_id = p.id and e.status <> 'ended')
+        and not exists (select from messages m where m.prospect_id = p.id and m.status in ('queued', 'sending'))
       order by p.id
       limit ${AT_MOST}
     ) as ids

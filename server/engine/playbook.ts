@@ -34,8 +34,8 @@ const PLAYBOOK_SQL = sql`
             where s.cadence_id = c.id and s.archived_at is not null
           ) as deleted
         from cadences c
-        where c.state <> 'archived'
-          or exists (select from enrollments e where e.cadence_id = c.id and e.state <> 'ended')
+        where c.status <> 'archived'
+          or exists (select from enrollments e where e.cadence_id = c.id and e.status <> 'ended')
       ) c
     ) as cadences,
     (
@@ -63,7 +63,7 @@ interface TeamRow {
 interface CadenceRow {
   id: string
   name: string
-  state: Cadence['state']
+  status: Cadence['status']
   cold: boolean
   window_days: number[]
   window_from: number
@@ -135,7 +135,7 @@ function readCadence(row: CadenceRow): Cadence {
   return {
     id: row.id,
     name: row.name,
-    state: row.state,
+    status: row.status,
     cold: row.cold,
     window: { days: row.window_days, from: row.window_from, to: row.window_to },
     exits: { replied: row.replied_scope, booked: row.booked_scope },

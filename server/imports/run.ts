@@ -13,7 +13,7 @@ interface ImportRow {
   id: Id
   user_id: Id
   owner_id: Id | null
-  state: string
+  status: string
   dialect: Dialect
   mapping: ColumnMapping
   known_action: KnownAction
@@ -32,7 +32,7 @@ async function read(importId: Id): Promise<ImportRow | null> {
     db().query<ImportRow>(
       sql`
         select
-          i.id, i.user_id, i.owner_id, i.state, i.dialect, i.mapping, i.known_action, i.own_contacts, i.date_order,
+          i.id, i.user_id, i.owner_id, i.status, i.dialect, i.mapping, i.known_action, i.own_contacts, i.date_order,
           i.whole, i.owner_ids, i.version, t.country, t.zone,
           (select u.id from users u where u.id = i.user_id and u.role = 'rep' and not t.shares_all) as limited_to
         from imports i
@@ -48,16 +48,16 @@ async function read(importId: Id): Promise<ImportRow | null> {
 /** Runs what an import is waiting for: the check, or the writing. Safe to run again after a crash. */
 export async function runImport(importId: Id): Promise<void> {
   const found = await read(importId)
-  if (!found || (found.state !== 'checking' && found.state !== 'writing')) return
+  if (!found || (found.status !== 'checking' && found.status !== 'writing')) return
   try {
-    if (found.state === 'checking') await check(found)
+    if (found.status === 'checking') await check(found)
     else await write(found)
   } catch (error) {
     if (!(error instanceof UnreadableFile)) throw error
     await db().query(
       sql`
         update imports
-        set state = 'failed', problem = $2, version = version + 1
+        set status = 'failed', problem = $2, version = version + 1
         where id = $1
       `,
       [importId, error.message],
@@ -96,7 +96,7 @@ async function check(found: ImportRow): Promise<void> {
   await db().query(
     sql`
       update imports
-      set state = 'checked', counts = $2, progress = $3, version = version + 1
+      set status = 'checked', counts = $2, progress = $3, version = version + 1
       where id = $1 and version = $4
     `,
     [found.id, JSON.stringify(counts), counts.rows, found.version],

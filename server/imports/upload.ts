@@ -60,10 +60,10 @@ export async function deleteOldUploads(): Promise<number> {
       with old as (
         update imports
         set
-          state = 'failed',
+          status = 'failed',
           problem = 'The file was deleted because it was not imported within a week. Upload it again',
           version = version + 1
-        where state in ('uploading', 'uploaded', 'checked', 'failed')
+        where status in ('uploading', 'uploaded', 'checked', 'failed')
           and created_at < world_now() - make_interval(days => $1)
           and exists (select from import_chunks c where c.import_id = imports.id)
         returning id

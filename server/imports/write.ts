@@ -74,7 +74,7 @@ export async function writeRows(
 export async function takeWaiting(client: PoolClient, importId: Id): Promise<boolean> {
   await client.query(sql`select pg_advisory_xact_lock(hashtext('imports'))`)
   const waiting = await firstRow(
-    client.query(sql`select from imports where id = $1 and state = 'writing' for update`, [importId]),
+    client.query(sql`select from imports where id = $1 and status = 'writing' for update`, [importId]),
   )
   return waiting !== undefined
 }
@@ -84,7 +84,7 @@ export async function finishImport(client: PoolClient, importId: Id, written: Wr
   await client.query(
     sql`
       update imports
-      set state = 'done', counts = counts || $2, version = version + 1
+      set status = 'done', counts = counts || $2, version = version + 1
       where id = $1
     `,
     [importId, JSON.stringify(written)],
@@ -330,7 +330,7 @@ async function addProspects(
 async function planFirstContacts(client: PoolClient): Promise<void> {
   await client.query(
     sql`
-      insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+      insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
       select gen_random_uuid(), p.id, p.owner_id, 'first_contact', 3, $1, (select world_now()), 'open', p.zone
       from bring b
         join prospects p on p.id = b.new_id
@@ -338,7 +338,7 @@ async function planFirstContacts(client: PoolClient): Promise<void> {
       where b.known_id is null
         and b.merged_into is null
         and not coalesce(b.extra ? 'touch', false)
-        and coalesce(c.standing, 'open') not in ('not_a_fit', 'do_not_contact')
+        and coalesce(c.status, 'open') not in ('not_a_fit', 'do_not_contact')
       order by b.row_no
     `,
     [FIRST_CONTACT],
@@ -408,7 +408,7 @@ async function updateKnown(
       set zone = p.zone
       from corrects x
         join prospects p on p.id = x.id
-      where t.prospect_id = p.id and t.state = 'open' and t.zone <> p.zone
+      where t.prospect_id = p.id and t.status = 'open' and t.zone <> p.zone
     `,
   )
   return rowCount ?? 0

@@ -43,7 +43,7 @@ export async function mustSee(viewer: Viewer, prospectId: Id, client: Db = db())
               or (
                 p.merged_into is null
                   and exists (
-                    select from tasks t where t.prospect_id = p.id and t.owner_id = $2 and t.state = 'open'
+                    select from tasks t where t.prospect_id = p.id and t.owner_id = $2 and t.status = 'open'
                   )
               )
           )
@@ -68,7 +68,7 @@ export async function mustBeOnTeam(userId: Id, client: Db): Promise<void> {
 export function mustSeeIn(viewer: Viewer, situation: EngineState, prospectId: Id): void {
   const prospect = situation.prospect[prospectId]
   const hasTask = () =>
-    ofProspect(situation, 'task', prospectId).some((task) => task.state === 'open' && task.ownerId === viewer.id)
+    ofProspect(situation, 'task', prospectId).some((task) => task.status === 'open' && task.ownerId === viewer.id)
   if (!prospect || !(viewer.seesAll || prospect.ownerId === null || prospect.ownerId === viewer.id || hasTask())) {
     throw notFound('person')
   }

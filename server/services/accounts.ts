@@ -176,14 +176,14 @@ export async function getUserWork(userId: Id): Promise<UserWork> {
       sql`
         select
           (select count(*) from prospects where owner_id = u.id and merged_into is null) as people,
-          (select count(*) from tasks where owner_id = u.id and state = 'open') as "openTasks",
+          (select count(*) from tasks where owner_id = u.id and status = 'open') as "openTasks",
           (select count(*) from messages m join agenda a on a.ref_id = m.id where m.sender_id = u.id) as
             "queuedEmails",
           (
             select count(*)
             from enrollments e
               join prospects p on p.id = e.prospect_id
-            where p.owner_id = u.id and e.state <> 'ended'
+            where p.owner_id = u.id and e.status <> 'ended'
           ) as enrollments,
           (select count(*) from api_keys where user_id = u.id and revoked_at is null and expires_at > now()) as keys
         from users u
@@ -231,13 +231,16 @@ export async function deactivateUser(
       })
     : { touches: 0 }
   await transaction(async (client) => {
-    await client.query(sql`update tasks set owner_id = $2 where owner_id = $1 and state = 'open'`, [userId, handOverTo])
+    await client.query(sql`update tasks set owner_id = $2 where owner_id = $1 and status = 'open'`, [
+      userId,
+      handOverTo,
+    ])
     await client.query(
       sql`
         update messages m
         set sender_id = $2
         from agenda a
-        where a.ref_id = m.id and m.sender_id = $1 and m.state in ('queued', 'held')
+        where a.ref_id = m.id and m.sender_id = $1 and m.status in ('queued', 'held')
       `,
       [userId, handOverTo],
     )

@@ -77,7 +77,7 @@ export function slopeOf(
   viewer: Viewer,
 ): Brief['slope'] {
   const mine = Object.values(situation.enrollment).filter(
-    (row) => row.prospectId === prospectId && row.state !== 'ended',
+    (row) => row.prospectId === prospectId && row.status !== 'ended',
   )
   const enrollment = mine.find((row) => row.id === enrollmentId) ?? mine[0]
   const cadence = enrollment && book.cadences[enrollment.cadenceId]
@@ -101,27 +101,27 @@ export function slopeOf(
     if (index < here) {
       return {
         ...base,
-        state: touch ? 'done' : 'left',
+        status: touch ? 'done' : 'left',
         at: touch?.at ?? null,
         says: touch ? inWords(touch) : 'left out',
       }
     }
     if (index === here) {
       const mail = Object.values(situation.message).find(
-        (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.state === 'queued',
+        (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status === 'queued',
       )
       const at = enrollment.dueAt ?? mail?.sendAt ?? null
       const isAhead = at !== null && at > situation.now
       const moment = isAhead ? momentInWords(at, { zone: viewer.zone, now: situation.now }) : 'now'
       return {
         ...base,
-        state: 'now',
+        status: 'now',
         at: at ?? situation.now,
-        says: enrollment.state === 'paused' ? 'waits for your call back' : moment,
+        says: enrollment.status === 'paused' ? 'waits for your call back' : moment,
       }
     }
     const planned = ahead.find((row) => row.stepId === step.id)
-    return { ...base, state: 'ahead', at: planned?.at ?? null, says: planned?.moved ?? null }
+    return { ...base, status: 'ahead', at: planned?.at ?? null, says: planned?.moved ?? null }
   })
   return { cadence: cadence.name, steps }
 }
@@ -164,7 +164,7 @@ export async function brief(
   const book = await playbook(db(), playbookVersion)
   const open = taskId ?? taskForCall(prospectId, situation, book)
   const task = open ? (situation.task[open] ?? null) : null
-  const live = task?.state === 'open' && task.prospectId === prospectId ? task : null
+  const live = task?.status === 'open' && task.prospectId === prospectId ? task : null
   const touches = await touchesOf(prospectId)
   const slope = slopeOf(prospectId, live?.enrollmentId ?? null, situation, book, touches, viewer)
   const step = slope && live?.stepId ? slope.steps.findIndex((row) => row.stepId === live.stepId) + 1 : null
@@ -239,7 +239,7 @@ async function mailOf(prospectId: Id): Promise<Brief['mail']> {
           id, 'out' as direction, ms(coalesce(sent_at, send_at)) as at, coalesce(subject, '') as subject,
           coalesce(body, '') as body, opened_at is not null as opened
         from messages
-        where prospect_id = $1 and state in ('sent', 'unconfirmed')
+        where prospect_id = $1 and status in ('sent', 'unconfirmed')
         union all
         select id, 'in', ms(received_at), subject, body, true
         from replies
@@ -258,17 +258,17 @@ async function heldMail(messageId: Id | null): Promise<Brief['held']> {
   const row = await firstRow(
     db().query<Omit<NonNullable<Brief['held']>, 'missing'>>(
       sql`
-        select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.state
+        select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.status
         from messages m
           left join cadence_steps s on s.id = m.step_id
-        where m.id = $1 and m.state in ('held', 'unconfirmed', 'failed')
+        where m.id = $1 and m.status in ('held', 'unconfirmed', 'failed')
       `,
       [messageId],
     ),
   )
   if (!row) return null
   const own = await readMergeNames(db())
-  const missing = row.state === 'held' ? await missingIn(messageId) : []
+  const missing = row.status === 'held' ? await missingIn(messageId) : []
   return {
     ...row,
     missing: missing.map((name) => ({

@@ -32,8 +32,8 @@ async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<vo
     throw new Refusal('not_allowed', 'Only a manager can override a gate')
   }
   if (action.do === 'work') {
-    mayArchive(viewer, action.working)
-    const lacks = action.working === 'removed' && !action.reason?.trim()
+    mayArchive(viewer, action.status)
+    const lacks = action.status === 'archived' && !action.reason?.trim()
     if (lacks) {
       throw new Refusal('invalid', 'Say why they are archived', [
         { field: 'reason', message: 'Say why they are archived' },
@@ -182,7 +182,7 @@ export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): 
       const reason = await reasonOf(asked.action, about.parameter, client)
       await client.query(
         sql`
-          insert into bulk_actions (id, user_id, action, about, state, at)
+          insert into bulk_actions (id, user_id, action, about, status, at)
           values ($1, $2, $3, $4, 'waiting', world_now())
         `,
         [asked.id, viewer.id, JSON.stringify(asked.action), words.slice(0, 2000)],
@@ -236,7 +236,7 @@ const OBJECT = `(select case a ->> 'do'
 const ACCOUNT = sql`
   b.id, b.action, ${OBJECT} as object,
   exists (select from bulk_actions x where x.action ->> 'do' = 'undo' and x.action ->> 'actionId' = b.id::text) as
-    undone, b.about, u.name as by, b.state, b.touches, b.done, ms(b.at) as at,
+    undone, b.about, u.name as by, b.status, b.touches, b.done, ms(b.at) as at,
   ms(b.ended_at) as "endedAt" from bulk_actions b join users u on u.id = b.user_id
 `
 interface Account {
@@ -246,7 +246,7 @@ interface Account {
   undone: boolean
   about: string
   by: string
-  state: 'waiting' | 'running' | 'done'
+  status: 'waiting' | 'running' | 'done'
   touches: number
   done: number
   at: Instant
@@ -327,8 +327,8 @@ async function nextBatch(client: Db, actionId: Id, size: number): Promise<Batch 
     client.query<{ action: StoredBulkAction; user_id: Id }>(
       sql`
         update bulk_actions
-        set state = 'running'
-        where id = $1 and state <> 'done'
+        set status = 'running'
+        where id = $1 and status <> 'done'
         returning action, user_id
       `,
       [actionId],
@@ -353,7 +353,7 @@ async function writeDown(client: Db, actionId: Id, done: number, over: boolean):
     sql`
       update bulk_actions
       set
-        done = done + $2, state = case when $3 then 'done' else state end,
+        done = done + $2, status = case when $3 then 'done' else status end,
         ended_at = case when $3 then world_now() end
       where id = $1
     `,

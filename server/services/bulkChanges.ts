@@ -189,7 +189,7 @@ export async function change(
           update tasks t
           set owner_id = given.owner
           from unnest($1::uuid[], $2::uuid[]) as given(id, owner)
-          where t.prospect_id = given.id and t.state = 'open'
+          where t.prospect_id = given.id and t.status = 'open'
         `,
         [ids, owners],
       )
@@ -202,7 +202,7 @@ export async function change(
           update tasks t
           set owner_id = p.owner_id
           from prospects p
-          where p.id = t.prospect_id and t.prospect_id = any($1::uuid[]) and t.state = 'open'
+          where p.id = t.prospect_id and t.prospect_id = any($1::uuid[]) and t.status = 'open'
         `,
         [ids],
       )

@@ -93,7 +93,7 @@ function why(action: ProgressAction, situation: EngineState, prospect: Prospect,
       return react(event, situation, book, () => 'new').problems[0]?.message ?? null
     }
     case 'work':
-      return prospect.working === action.working ? 'is so already' : null
+      return prospect.status === action.status ? 'is so already' : null
     case 'stop':
       return (action.channel === 'email' || prospect.stopCall) && (action.channel === 'call' || prospect.stopEmail)
         ? 'is stopped already'
@@ -254,7 +254,7 @@ function tellings(action: ProgressAction, userId: Id, situation: EngineState, pr
         },
       ]
     case 'work':
-      return [{ ...about, id, kind: 'workStatusSet', to: action.working, reason: action.reason ?? null }]
+      return [{ ...about, id, kind: 'prospectStatusSet', to: action.status, reason: action.reason ?? null }]
     case 'stop':
       return [{ ...about, id, kind: 'stopSet', channel: action.channel, on: true }]
     case 'plan':
@@ -291,7 +291,7 @@ export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { d
   const counted = await firstRow(
     db().query<{ customers: number }>(
       sql`
-        select count(*) filter (where c.standing = 'customer') as customers
+        select count(*) filter (where c.status = 'customer') as customers
         from prospects p
           left join companies c on c.id = p.company_id
         where p.id = any($1::uuid[])

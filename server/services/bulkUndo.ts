@@ -18,9 +18,9 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
   try {
     return await transaction(async (client) => {
       const target = await firstRow(
-        client.query<{ action: StoredBulkAction; about: string; state: string }>(
+        client.query<{ action: StoredBulkAction; about: string; status: string }>(
           sql`
-            select action, about, state
+            select action, about, status
             from bulk_actions
             where id = $1 and (user_id = $2 or $3)
             for update
@@ -30,11 +30,11 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
       )
       if (!target) throw notFound('bulk action')
       if (target.action.do === 'undo') throw new Refusal('refused', 'An undo cannot be undone')
-      if (target.state !== 'done') throw new Refusal('refused', 'It is still running. Undo it when it is done')
+      if (target.status !== 'done') throw new Refusal('refused', 'It is still running. Undo it when it is done')
       const action: StoredBulkAction = { do: 'undo', actionId: targetId, of: target.action }
       await client.query(
         sql`
-          insert into bulk_actions (id, user_id, action, about, state, at)
+          insert into bulk_actions (id, user_id, action, about, status, at)
           values ($1, $2, $3, $4, 'waiting', world_now())
         `,
         [id, viewer.id, JSON.stringify(action), target.about],

@@ -32,7 +32,7 @@ function valuesSql(action: PlainAction, parameter: (value: unknown) => string): 
       return sql`
         json_build_object(
           'owner_id', p.owner_id, 'tasks',
-          (select json_object_agg(t.id, t.owner_id) from tasks t where t.prospect_id = p.id and t.state = 'open')
+          (select json_object_agg(t.id, t.owner_id) from tasks t where t.prospect_id = p.id and t.status = 'open')
         )
       `
     case 'tag':
@@ -137,7 +137,7 @@ export async function restore(
           from ${rows}, jsonb_each(r.was) w
           where jsonb_typeof(r.was) = 'object'
             and t.id = w.key::uuid
-            and t.state = 'open'
+            and t.status = 'open'
             and t.owner_id::text is not distinct from r."is" ->> w.key
         `,
         [JSON.stringify(those)],

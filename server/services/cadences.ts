@@ -14,14 +14,14 @@ import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 import { firstRow, sql } from '../db/sql'
 
-type Draft = Omit<Cadence, 'id' | 'state' | 'version'>
+type Draft = Omit<Cadence, 'id' | 'status' | 'version'>
 
 /** Cadences with how many people are at each step, and why others have left. */
 export async function listCadences() {
   interface Row {
     id: Id
     name: string
-    state: string
+    status: string
     open: number
     exits: Record<string, number>
     steps: {
@@ -34,14 +34,14 @@ export async function listCadences() {
   }
   const { rows } = await db().query<Row>(sql`
     select
-      c.id, c.name, c.state,
-      (select count(*) from enrollments e where e.cadence_id = c.id and e.state <> 'ended') as open,
+      c.id, c.name, c.status,
+      (select count(*) from enrollments e where e.cadence_id = c.id and e.status <> 'ended') as open,
       (
         select coalesce(json_object_agg(x.exit, x.count), '{}')
         from (
           select exit, count(*) as count
           from enrollments e
-          where e.cadence_id = c.id and e.state = 'ended'
+          where e.cadence_id = c.id and e.status = 'ended'
           group by exit
         ) x
       ) as exits,
@@ -54,7 +54,7 @@ export async function listCadences() {
               (
                 select count(*)
                 from enrollments e
-                where e.cadence_id = c.id and e.step_id = s.id and e.state <> 'ended'
+                where e.cadence_id = c.id and e.step_id = s.id and e.status <> 'ended'
               )
             ) order by s.position
           ), '[]'
@@ -63,7 +63,7 @@ export async function listCadences() {
         where s.cadence_id = c.id and s.archived_at is null
       ) as steps
     from cadences c
-    where c.state <> 'archived'
+    where c.status <> 'archived'
     order by c.created_at, c.id
   `)
   return { cadences: rows }
@@ -75,7 +75,7 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
     db().query<Cadence>(
       sql`
         select
-          c.id, c.state, c.version, c.name, c.cold,
+          c.id, c.status, c.version, c.name, c.cold,
           json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as
         window
           , json_build_object('replied', c.replied_scope, 'booked', c.booked_scope) as exits,
@@ -103,7 +103,7 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
     sql`
       select step_id as id, count(*)::int as people
       from enrollments
-      where cadence_id = $1 and state <> 'ended'
+      where cadence_id = $1 and status <> 'ended'
       group by 1
     `,
     [id],
@@ -144,13 +144,13 @@ function placeholdersIn(steps: readonly StepDraft[]): { field: string; message: 
   )
 }
 
-async function checkDraft(draft: Draft, state: Cadence['state']): Promise<void> {
+async function checkDraft(draft: Draft, status: Cadence['status']): Promise<void> {
   const problems = stepProblems(draft.steps, await readMergeNames(db()))
   if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
     problems.push({ field: 'steps', message: 'Two steps have the same id' })
   }
-  if (state === 'active') problems.push(...placeholdersIn(draft.steps))
-  if (state === 'active' && !draft.steps.length) {
+  if (status === 'active') problems.push(...placeholdersIn(draft.steps))
+  if (status === 'active' && !draft.steps.length) {
     problems.push({ field: 'steps', message: 'An active cadence needs a step' })
   }
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
@@ -226,7 +226,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
       update enrollments e
       set step_id = d.next
       from unnest($1::uuid[], $2::uuid[]) as d(id, next)
-      where e.step_id = d.id and d.next is not null and e.state = 'waiting'
+      where e.step_id = d.id and d.next is not null and e.status = 'waiting'
     `,
     gone,
   )
@@ -265,13 +265,13 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
 /** Replaces a cadence. Throws a conflict where somebody else has saved meanwhile. */
 export async function editCadence(
   id: Id,
-  edit: Draft & { version: number; state: Cadence['state'] },
+  edit: Draft & { version: number; status: Cadence['status'] },
 ): Promise<{ version: number }> {
-  await checkDraft(edit, edit.state)
+  await checkDraft(edit, edit.status)
   return transaction(async (client) => {
     const row = await firstRow(
-      client.query<{ version: number; state: Cadence['state'] }>(
-        sql`select version, state from cadences where id = $1 for update`,
+      client.query<{ version: number; status: Cadence['status'] }>(
+        sql`select version, status from cadences where id = $1 for update`,
         [id],
       ),
     )
@@ -288,14 +288,14 @@ export async function editCadence(
       sql`
         update cadences
         set
-          name = $2, state = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8,
+          name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8,
           booked_scope = $9, version = version + 1
         where id = $1
       `,
       [
         id,
         edit.name,
-        edit.state,
+        edit.status,
         edit.cold,
         edit.window.days,
         edit.window.from,
@@ -305,7 +305,7 @@ export async function editCadence(
       ],
     )
     await writeSteps(client, id, edit.steps)
-    if (row.state === 'paused' && edit.state === 'active') await makeDueAgain(client, id)
+    if (row.status === 'paused' && edit.status === 'active') await makeDueAgain(client, id)
     await playbookChanged(client)
     return { version: row.version + 1 }
   })
@@ -318,12 +318,12 @@ async function makeDueAgain(client: Db, cadenceId: Id): Promise<void> {
       insert into agenda (ref_id, kind, at, prospect_id)
       select e.id, 'step', e.due_at, e.prospect_id
       from enrollments e
-      where e.cadence_id = $1 and e.state = 'waiting' and e.due_at is not null
+      where e.cadence_id = $1 and e.status = 'waiting' and e.due_at is not null
       union all
       select m.id, 'mail', m.send_at, m.prospect_id
       from messages m
         join enrollments e on e.id = m.enrollment_id
-      where e.cadence_id = $1 and m.state = 'queued'
+      where e.cadence_id = $1 and m.status = 'queued'
       on conflict (ref_id) do nothing
     `,
     [cadenceId],
@@ -346,10 +346,10 @@ export async function setCadenceState(
   }
   const version = await transaction(async (client) => {
     const row = await firstRow(
-      client.query<{ version: number; state: Cadence['state']; steps: number }>(
+      client.query<{ version: number; status: Cadence['status']; steps: number }>(
         sql`
           select
-            version, state,
+            version, status,
             (select count(*)::int from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
           from cadences c
           where id = $1
@@ -360,9 +360,9 @@ export async function setCadenceState(
     )
     if (!row) throw notFound('cadence')
     if (to === 'active' && !row.steps) throw new Refusal('refused', 'A cadence needs a step before it starts')
-    if (to === 'paused' && row.state !== 'active') throw new Refusal('refused', 'Only an active cadence can be paused')
-    await client.query(sql`update cadences set state = $2, version = version + 1 where id = $1`, [id, to])
-    if (row.state === 'paused') await makeDueAgain(client, id)
+    if (to === 'paused' && row.status !== 'active') throw new Refusal('refused', 'Only an active cadence can be paused')
+    await client.query(sql`update cadences set status = $2, version = version + 1 where id = $1`, [id, to])
+    if (row.status === 'paused') await makeDueAgain(client, id)
     await playbookChanged(client)
     return row.version + 1
   })
@@ -378,7 +378,7 @@ export async function setCadenceState(
 
 /** Copies a cadence with its steps, as a draft. */
 export async function copyCadence(viewer: Viewer, id: Id): Promise<{ id: Id }> {
-  const { id: _id, state: _state, version: _version, people: _people, ...draft } = await getCadence(id)
+  const { id: _id, status: _state, version: _version, people: _people, ...draft } = await getCadence(id)
   return addCadence(viewer, {
     ...draft,
     name: `Copy of ${draft.name}`.slice(0, 200),
@@ -428,7 +428,7 @@ export async function planCadence(
   const cadence: CoreCadence = {
     id: 'draft',
     name: '',
-    state: 'draft',
+    status: 'draft',
     cold: true,
     window: draft.window,
     exits: { replied: 'person', booked: 'company' },

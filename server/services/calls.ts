@@ -91,7 +91,7 @@ async function lineRefOf(viewer: Viewer, id: Id): Promise<string> {
 
 /** What the line says of the viewer's own call. `since` is in the machine's time, for a stopwatch. */
 export async function callState(viewer: Viewer, id: Id) {
-  return line().state(await lineRefOf(viewer, id))
+  return line().status(await lineRefOf(viewer, id))
 }
 
 /** Ends the viewer's own call. */

@@ -35,12 +35,12 @@ export async function cardsOf(ids: readonly Id[]): Promise<string> {
           where x.prospect_id = p.id
           order by lower(t.name)
         ) as tags,
-        array(select address from emails e where e.prospect_id = p.id and e.standing = 'ok' order by position) as
+        array(select address from emails e where e.prospect_id = p.id and e.status = 'ok' order by position) as
           emails,
         (
           select coalesce(json_agg(json_build_object('number', n.number, 'kind', n.kind) order by n.position), '[]')
           from phones n
-          where n.prospect_id = p.id and n.standing not in ('wrong', 'disconnected')
+          where n.prospect_id = p.id and n.status not in ('wrong', 'disconnected')
         ) as phones
       from unnest($1::uuid[]) with ordinality as asked(id, place)
         join prospects p on p.id = asked.id

@@ -21,8 +21,8 @@ export async function clockState(): Promise<ClockState> {
 const BUSY_SQL = sql`
   (
     exists (select from agenda where at <= world_now() and set_aside_at is null)
-      or exists (select from messages where state = 'queued' and claimed_by is not null)
-      or exists (select from messages where state = 'sending')
+      or exists (select from messages where status = 'queued' and claimed_by is not null)
+      or exists (select from messages where status = 'sending')
   )
 `
 
@@ -46,7 +46,7 @@ export async function moveClock(by: 'hour' | 'day' | 'step'): Promise<{ target: 
             union all
             select due_at
             from tasks
-            where state = 'open' and due_at > world_now()
+            where status = 'open' and due_at > world_now()
           ) x
         ), world_now() + interval '1 hour'
       )

@@ -1,5 +1,5 @@
 import { explain } from '#core/engine/explain'
-import type { CompanyStanding } from '#core/engine/engineState'
+import type { CompanyStatus } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { tidyRegion } from '#core/places/lookUp'
 import { companyKey } from '#core/text/names'
@@ -19,7 +19,7 @@ interface CompanyRow {
   id: Id
   name: string
   domain: string | null
-  standing: Prospect['company'] extends infer C ? (NonNullable<C> extends { standing: infer S } ? S : never) : never
+  status: Prospect['company'] extends infer C ? (NonNullable<C> extends { status: infer S } ? S : never) : never
   country: string | null
   region: string | null
   city: string | null
@@ -34,7 +34,7 @@ export async function getCompany(viewer: Viewer, id: Id) {
   const company = await firstRow(
     db().query<CompanyRow>(
       sql`
-        select id, name, domain, standing, country, region, city, industry, size, custom, version
+        select id, name, domain, status, country, region, city, industry, size, custom, version
         from companies
         where id = $1
       `,
@@ -114,10 +114,10 @@ export async function mustSeeCompany(viewer: Viewer, id: Id, client: Db = db()):
  * Sets a company's status; a stop is one for everyone there. It goes through the engine by way of somebody who is
  * there; where nobody is, only the company itself changes. Throws not_found where the viewer sees nobody of it.
  */
-export async function setCompanyStanding(
+export async function setCompanyStatus(
   viewer: Viewer,
   companyId: Id,
-  { id, to }: { id: Id; to: CompanyStanding },
+  { id, to }: { id: Id; to: CompanyStatus },
 ): Promise<{ says: string }> {
   await mustSeeCompany(viewer, companyId)
   const person = await firstRow(
@@ -133,7 +133,7 @@ export async function setCompanyStanding(
     ),
   )
   if (!person) {
-    await setStandingOfEmpty(viewer, companyId, id, to)
+    await setStatusOfEmpty(viewer, companyId, id, to)
     return { says: 'Done.' }
   }
   const {
@@ -142,7 +142,7 @@ export async function setCompanyStanding(
     after,
     playbook,
   } = await recordEvents(
-    [{ id, kind: 'companyStandingSet', prospectId: person.id, actorId: viewer.id, causedByEventId: null, to }],
+    [{ id, kind: 'companyStatusSet', prospectId: person.id, actorId: viewer.id, causedByEventId: null, to }],
     {
       alsoWrite: async (_, { results: [done] }) => {
         if (done!.problems.length) throw refusedBy(done!.problems)
@@ -155,27 +155,27 @@ export async function setCompanyStanding(
   }
 }
 
-async function setStandingOfEmpty(viewer: Viewer, companyId: Id, id: Id, to: CompanyStanding): Promise<void> {
+async function setStatusOfEmpty(viewer: Viewer, companyId: Id, id: Id, to: CompanyStatus): Promise<void> {
   await transaction(async (client) => {
     const company = await firstRow(
-      client.query<{ standing: CompanyStanding }>(sql`select standing from companies where id = $1 for no key update`, [
+      client.query<{ status: CompanyStatus }>(sql`select status from companies where id = $1 for no key update`, [
         companyId,
       ]),
     )
-    await client.query(sql`update companies set standing = $2, version = version + 1 where id = $1`, [companyId, to])
+    await client.query(sql`update companies set status = $2, version = version + 1 where id = $1`, [companyId, to])
     await client.query(
       sql`
         insert into events (id, at, kind, actor_id, payload)
-        values ($1, world_now(), 'companyStandingSet', $2, $3)
+        values ($1, world_now(), 'companyStatusSet', $2, $3)
       `,
       [id, viewer.id, JSON.stringify({ to })],
     )
     await client.query(
       sql`
         insert into effects (event_id, seq, kind, entity, entity_id, before, after, cause)
-        values ($1, 0, 'setCompanyStanding', 'company', $2, $3, $4, '{"by": "person"}')
+        values ($1, 0, 'setCompanyStatus', 'company', $2, $3, $4, '{"by": "person"}')
       `,
-      [id, companyId, JSON.stringify({ standing: company!.standing }), JSON.stringify({ standing: to })],
+      [id, companyId, JSON.stringify({ status: company!.status }), JSON.stringify({ status: to })],
     )
   })
 }

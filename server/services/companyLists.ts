@@ -91,7 +91,7 @@ export async function findCompanies(
         limit ${asked.limit + 1}
       )
       select
-        c.id, c.name, c.standing, c.domain, c.industry, c.size,
+        c.id, c.name, c.status, c.domain, c.industry, c.size,
         concat_ws(', ', nullif(c.city, ''), nullif(c.region, ''), nullif(c.country, '')) as place, f.fitting,
         f.sorted, (select count(*) from prospects p where p.company_id = c.id and ${visible('p', me)}) as people,
         (select ms(max(p.last_touch_at)) from prospects p where p.company_id = c.id and ${visible('p', me)}) as

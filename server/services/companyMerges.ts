@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto'
-import type { CompanyStanding } from '#core/engine/engineState'
+import type { CompanyStatus } from '#core/engine/engineState'
 import type { Id, Instant } from '#core/instant'
 import { db, transaction, type Db } from '../db/pool'
 import { undo as takeBack, UndoRefused } from '../engine/undo'
 import { companyVisible, limitedTo } from './access'
-import { mustSeeCompany, setCompanyStanding } from './companies'
+import { mustSeeCompany, setCompanyStatus } from './companies'
 import { notFound, Refusal } from './errors'
 import type { Viewer } from './sessions'
 import { firstRow, sql } from '../db/sql'
@@ -14,14 +14,14 @@ const ROWS = ['prospects', 'deals', 'company_notes', 'company_links', 'company_a
 /** What the company that stays takes over where nothing is known of it. */
 const FILLED = ['domain', 'country', 'region', 'city', 'industry', 'size'] as const
 /** The stricter status of two holds for both. */
-const BY_STRICTNESS: readonly CompanyStanding[] = ['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']
+const BY_STRICTNESS: readonly CompanyStatus[] = ['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']
 
 type Row = Record<string, unknown> & {
   id: Id
   name: string
   name_key: string
   domain: string | null
-  standing: CompanyStanding
+  status: CompanyStatus
   custom: Record<string, unknown>
 }
 
@@ -54,17 +54,17 @@ async function lockBoth(client: Db, keptId: Id, goneId: Id): Promise<{ kept: Row
 
 /** Gives both companies the stricter of their two statuses, through the engine; returns the events. */
 async function alignStatus(viewer: Viewer, ids: readonly [Id, Id]): Promise<Id[]> {
-  const { rows } = await db().query<{ id: Id; standing: CompanyStanding }>(
-    sql`select id, standing from companies where id in ($1, $2)`,
+  const { rows } = await db().query<{ id: Id; status: CompanyStatus }>(
+    sql`select id, status from companies where id in ($1, $2)`,
     [...ids],
   )
   const strictest = rows
-    .map((row) => row.standing)
+    .map((row) => row.status)
     .sort((a, b) => BY_STRICTNESS.indexOf(b) - BY_STRICTNESS.indexOf(a))[0]!
   const events: Id[] = []
-  for (const { id } of rows.filter((row) => row.standing !== strictest)) {
+  for (const { id } of rows.filter((row) => row.status !== strictest)) {
     const event = randomUUID()
-    await setCompanyStanding(viewer, id, { id: event, to: strictest })
+    await setCompanyStatus(viewer, id, { id: event, to: strictest })
     events.push(event)
   }
   return events
@@ -308,7 +308,7 @@ export interface CompanyLike {
   name: string
   domain: string | null
   people: number
-  status: CompanyStanding
+  status: CompanyStatus
   city: string | null
 }
 
@@ -319,7 +319,7 @@ export interface CompanyLike {
 export async function findDuplicateCompanies(viewer: Viewer): Promise<{ one: CompanyLike; other: CompanyLike }[]> {
   const like = (c: string) => sql`
     json_build_object(
-      'id', ${c}.id, 'name', ${c}.name, 'domain', ${c}.domain, 'status', ${c}.standing, 'city', ${c}.city, 'people',
+      'id', ${c}.id, 'name', ${c}.name, 'domain', ${c}.domain, 'status', ${c}.status, 'city', ${c}.city, 'people',
       (select count(*) from prospects p where p.company_id = ${c}.id)
     )
   `

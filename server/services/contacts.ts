@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { EmailStanding } from '#core/engine/engineState'
+import type { EmailAddressStatus } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
@@ -50,7 +50,7 @@ async function withAddress(
   viewer: Viewer,
   prospectId: Id,
   emailId: Id,
-  to: EmailStanding | undefined,
+  to: EmailAddressStatus | undefined,
   rest: (client: Db) => Promise<void>,
 ): Promise<void> {
   await mustSee(viewer, prospectId)
@@ -86,7 +86,7 @@ export async function editEmail(
   viewer: Viewer,
   prospectId: Id,
   emailId: Id,
-  edit: { address?: string; standing?: EmailStanding; first?: boolean },
+  edit: { address?: string; status?: EmailAddressStatus; first?: boolean },
 ): Promise<void> {
   const address = edit.address === undefined ? undefined : normalizeEmail(edit.address)
   if (address === null) {
@@ -94,7 +94,7 @@ export async function editEmail(
       { field: 'address', message: 'Enter a valid email address' },
     ])
   }
-  await withAddress(viewer, prospectId, emailId, edit.standing ?? (address ? 'ok' : undefined), async (client) => {
+  await withAddress(viewer, prospectId, emailId, edit.status ?? (address ? 'ok' : undefined), async (client) => {
     try {
       if (address) await client.query(sql`update emails set address = $2 where id = $1`, [emailId, address])
     } catch (error) {

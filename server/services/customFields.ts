@@ -47,7 +47,7 @@ async function renameInTemplates(client: Db, before: ReadonlyMap<string, OwnMerg
         sql`
           select id, subject, body
           from ${table}
-          where position($1 in coalesce(subject, '') || coalesce(body, '')) > 0${table === 'messages' ? ` and kind = 'bulk' and state in ('queued', 'held')` : ''}
+          where position($1 in coalesce(subject, '') || coalesce(body, '')) > 0${table === 'messages' ? ` and kind = 'bulk' and status in ('queued', 'held')` : ''}
           for update
         `,
         [name],

@@ -62,7 +62,7 @@ export async function saveDealStages(
         sql`
           select s.name, count(*)::int as deals
           from deal_stages s
-            join deals d on d.deal_stage_id = s.id and d.state = 'open'
+            join deals d on d.deal_stage_id = s.id and d.status = 'open'
           where s.id <> all($1) and s.archived_at is null
           group by s.name, s.position
           order by s.position
@@ -190,11 +190,11 @@ export async function editDeal(viewer: Viewer, id: Id, { custom: given, ...edit 
     ...edit,
     ...(stage && edit.likelihood === undefined && { likelihood: stage.likelihood }),
   }
-  const deal = await firstRow(db().query<{ state: string }>(sql`select state from deals where id = $1`, [id]))
-  if (deal!.state !== 'open' && Object.keys(change).some((key) => key !== 'name')) {
+  const deal = await firstRow(db().query<{ status: string }>(sql`select status from deals where id = $1`, [id]))
+  if (deal!.status !== 'open' && Object.keys(change).some((key) => key !== 'name')) {
     throw new Refusal('refused', 'This deal is closed')
   }
-  if (deal!.state === 'open' && Object.keys(change).length) {
+  if (deal!.status === 'open' && Object.keys(change).length) {
     await toDeal(viewer, {
       id: randomUUID(),
       kind: 'dealChanged',
@@ -237,7 +237,7 @@ export async function closeDeal(
 }
 
 export interface DealsAsked {
-  state: 'open' | 'won' | 'lost' | 'all'
+  status: 'open' | 'won' | 'lost' | 'all'
   owner?: Id
   filter?: Filter | string
   sort: 'expectedClose' | 'value' | 'likelihood' | 'openedAt' | 'closedAt'
@@ -267,7 +267,7 @@ export async function findDeals(viewer: Viewer, asked: DealsAsked): Promise<Deal
   const about = ask(viewer, readFilter(asked.filter, world), world)
   const conditions = [
     about.where,
-    ...(asked.state === 'all' ? [] : [`d.state = ${about.parameter(asked.state)}`]),
+    ...(asked.status === 'all' ? [] : [`d.status = ${about.parameter(asked.status)}`]),
     ...(asked.owner ? [`d.owner_id = ${about.parameter(asked.owner)}::uuid`] : []),
   ]
   const from = `from ${FILTER_FROM} join deals d on d.prospect_id = p.id where ${conditions.join(' and ')}`
@@ -284,7 +284,7 @@ export async function findDeals(viewer: Viewer, asked: DealsAsked): Promise<Deal
   const { rows } = await db().query<DealRow>(
     sql`
       select
-        d.id, d.name, d.state, d.likelihood, d.value::float8 as value,
+        d.id, d.name, d.status, d.likelihood, d.value::float8 as value,
         to_char(d.expected_close, 'YYYY-MM-DD') as "expectedClose", ms(d.opened_at) as "openedAt",
         ms(d.closed_at) as "closedAt", d.close_reason as reason,
         json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person,

@@ -76,7 +76,7 @@ interface Picked {
 const front = (rank: number, where: string, limit = '$5') => sql`(
   select ${rank} as rank, t.id, t.due_at
   from tasks t
-  where t.owner_id = $1 and t.state = 'open' and ${where}
+  where t.owner_id = $1 and t.status = 'open' and ${where}
   order by t.due_at, t.id
   limit ${limit}
 )`
@@ -289,7 +289,7 @@ async function dueToday(viewer: Viewer, now: Instant): Promise<DueTogether[]> {
           due, ms(min(t.due_at)) as first, count(*) as count
       from tasks t
         join prospects p on p.id = t.prospect_id
-      where t.owner_id = $1 and t.state = 'open' and t.due_at < $3
+      where t.owner_id = $1 and t.status = 'open' and t.due_at < $3
       group by 1, 2, 3, 4, 5, 6, 7
       union all
       select
@@ -346,7 +346,7 @@ export async function dayRidge(viewer: Viewer) {
     sql`
       select ms(done_at) as at
       from tasks
-      where owner_id = $1 and state = 'done' and done_at >= $2 and done_at < $3
+      where owner_id = $1 and status = 'done' and done_at >= $2 and done_at < $3
     `,
     bounds,
   )
@@ -354,7 +354,7 @@ export async function dayRidge(viewer: Viewer) {
     sql`
       select ms(a.start_at) as at, a.title
       from appointments a
-      where a.user_id = $1 and a.state = 'booked' and a.start_at >= $2 and a.start_at < $3
+      where a.user_id = $1 and a.status = 'booked' and a.start_at >= $2 and a.start_at < $3
       order by 1
     `,
     bounds,
@@ -374,7 +374,7 @@ export async function dayRidge(viewer: Viewer) {
           (
             select count(*)
             from appointments a
-            where a.user_id = u.id and a.state <> 'cancelled' and a.booked_at >= $2 and a.booked_at < $3
+            where a.user_id = u.id and a.status <> 'cancelled' and a.booked_at >= $2 and a.booked_at < $3
           ) as meetings
         from users u
         where u.id = $1

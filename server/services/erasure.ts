@@ -24,7 +24,7 @@ const KEPT: Readonly<Record<string, string>> = {
   person: sql`
     select
       id, first_name, last_name, title, country, region, city, postal_code, zone, source, stage_id, rating, score,
-      working, stop_call, stop_email, mail_choices, custom, created_at
+      status, stop_call, stop_email, mail_choices, custom, created_at
     from prospects
     where id in (select id from them)
   `,
@@ -35,13 +35,13 @@ const KEPT: Readonly<Record<string, string>> = {
     where p.id in (select id from them)
   `,
   emailAddresses: sql`
-    select address, standing
+    select address, status
     from emails
     where prospect_id in (select id from them)
     order by position
   `,
   phoneNumbers: sql`
-    select number, kind, standing, tags
+    select number, kind, status, tags
     from phones
     where prospect_id in (select id from them)
     order by position
@@ -53,7 +53,7 @@ const KEPT: Readonly<Record<string, string>> = {
     order by at
   `,
   emailsSent: sql`
-    select sent_at, state, subject, body, opened_at, opens
+    select sent_at, status, subject, body, opened_at, opens
     from messages
     where prospect_id in (select id from them)
     order by send_at
@@ -77,25 +77,25 @@ const KEPT: Readonly<Record<string, string>> = {
     order by started_at
   `,
   tasks: sql`
-    select kind, title, due_at, state, done_at
+    select kind, title, due_at, status, done_at
     from tasks
     where prospect_id in (select id from them)
     order by due_at
   `,
   meetings: sql`
-    select title, start_at, end_at, zone, state
+    select title, start_at, end_at, zone, status
     from appointments
     where prospect_id in (select id from them)
     order by start_at
   `,
   deals: sql`
-    select name, state, value, opened_at
+    select name, status, value, opened_at
     from deals
     where prospect_id in (select id from them)
     order by opened_at
   `,
   cadences: sql`
-    select c.name, e.state, e.started_at, e.ended_at, e.exit
+    select c.name, e.status, e.started_at, e.ended_at, e.exit
     from enrollments e
       join cadences c on c.id = e.cadence_id
     where e.prospect_id in (select id from them)
@@ -180,7 +180,7 @@ const ERASE = [
   `,
   sql`
     update emails
-    set address = 'erased-' || id || '@erased.invalid', standing = 'bounced'
+    set address = 'erased-' || id || '@erased.invalid', status = 'bounced'
     where prospect_id in (select id from them)
   `,
   sql`delete from phones where prospect_id in (select id from them)`,
@@ -253,11 +253,11 @@ export async function erasePerson(
     [
       {
         id: eventId,
-        kind: 'workStatusSet',
+        kind: 'prospectStatusSet',
         prospectId,
         actorId: viewer.id,
         causedByEventId: null,
-        to: 'removed',
+        to: 'archived',
         reason: 'Erased on request',
       },
     ],

@@ -82,7 +82,7 @@ async function readWorld(viewerId: Id, seesAll: boolean, client: Db): Promise<Fi
           (
             select coalesce(json_agg(json_build_object('id', id, 'name', file_name) order by created_at desc), '[]')
             from imports
-            where state = 'done' and ($2 or user_id = $1)
+            where status = 'done' and ($2 or user_id = $1)
           ) as imports,
           (
             select coalesce(json_agg(json_build_object('id', l.id, 'name', l.name) order by l.position, l.id), '[]')
@@ -198,7 +198,7 @@ export function ask(
 ): PeopleQuestion {
   const values: unknown[] = [limitedTo(viewer)]
   const translation: Translation = { ...world, me: viewer.id, parameter: (value) => `$${values.push(value)}` }
-  const showsRemoved = conditionsOf(filter).some((condition) => condition.field === 'working')
+  const showsRemoved = conditionsOf(filter).some((condition) => condition.field === 'status')
   try {
     const conditions = [
       of === 'people' ? visible('p', '$1') : `(p.id is null or ${visible('p', '$1')})`,
@@ -218,7 +218,7 @@ export function ask(
 }
 
 /** Leaves out who is removed, unless the filter speaks of that. */
-export const IN_SIGHT = ` and p.working <> 'removed'`
+export const IN_SIGHT = ` and p.status <> 'archived'`
 
 /** Up to how many people are counted one by one. */
 const EXACT = 10_000
@@ -261,7 +261,7 @@ const SURELY_MORE = 1.5 * EXACT
 export async function countPeople(
   question: PeopleQuestion,
 ): Promise<{ count: number; exact: boolean; removed: number }> {
-  const removed = question.showsRemoved ? 'false' : `p.working = 'removed'`
+  const removed = question.showsRemoved ? 'false' : `p.status = 'archived'`
   const counted = async (limit: number | null) =>
     (
       await db().query<{ count: number; removed: number }>(

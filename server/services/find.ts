@@ -77,7 +77,7 @@ async function findPeople(viewer: Viewer, text: string): Promise<Found['people']
       from hit
         join prospects p on p.id = hit.id
         left join companies c on c.id = p.company_id
-      order by hit.rank, p.working = 'removed', p.name_key, p.id
+      order by hit.rank, p.status = 'archived', p.name_key, p.id
       limit ${SHOWN.people}
     `,
     values,
@@ -137,7 +137,7 @@ async function findCadences(text: string): Promise<Found['cadences']> {
     sql`
       select id, name
       from cadences
-      where state <> 'archived' and position(lower($1) in lower(name)) > 0
+      where status <> 'archived' and position(lower($1) in lower(name)) > 0
       order by lower(name), id
       limit ${SHOWN.others}
     `,

@@ -54,7 +54,7 @@ const OUTCOMES: FirstOutcome[] = [
       { do: 'markNumber', as: 'correct' },
       { do: 'exit', scope: 'company', as: 'meeting_booked' },
       { do: 'moveStage', to: 'meeting_set' },
-      { do: 'setCompanyStanding', to: 'in_deal' },
+      { do: 'setCompanyStatus', to: 'in_deal' },
       { do: 'bookMeeting' },
       { do: 'openDeal', likelihood: 15 },
     ],
@@ -85,7 +85,7 @@ const OUTCOMES: FirstOutcome[] = [
     name: 'Company not a fit',
     countsAs: 'conversation',
     consequences: [
-      { do: 'setCompanyStanding', to: 'not_a_fit' },
+      { do: 'setCompanyStatus', to: 'not_a_fit' },
       { do: 'exit', scope: 'company', as: 'not_a_fit' },
       { do: 'moveStage', to: 'not_a_fit', scope: 'company' },
     ],

@@ -28,7 +28,7 @@ const COUNTS_SQL = sql`
       select count(*)
       from tasks t
         join messages m on m.id = t.message_id
-      where t.kind = 'check_mail' and t.state = 'open' and m.state = 'unconfirmed'
+      where t.kind = 'check_mail' and t.status = 'open' and m.status = 'unconfirmed'
     ) as unknown,
     (
       select count(*)

@@ -18,7 +18,7 @@ import { firstRow, sql } from '../db/sql'
 const LARGEST = 400_000_000
 
 const COLUMNS = sql`
-  id, file_name as "fileName", state, coalesce(headings, '{}') as headings, coalesce(samples, '[]') as samples,
+  id, file_name as "fileName", status, coalesce(headings, '{}') as headings, coalesce(samples, '[]') as samples,
   coalesce(mapping, '{}') as mapping, known_action as "knownAction", own_contacts as "ownContacts",
   owner_id as "ownerId", owner_ids as "ownerIds", date_order as "dateOrder", whole, counts, progress, problem,
   ms(created_at) as "createdAt", version,
@@ -68,7 +68,7 @@ export async function uploadImport(
   const id = randomUUID()
   await db().query(
     sql`
-      insert into imports (id, user_id, owner_id, file_name, state, created_at)
+      insert into imports (id, user_id, owner_id, file_name, status, created_at)
       values ($1, $2, $3, $4, 'uploading', world_now())
     `,
     [id, viewer.id, viewer.role === 'rep' ? viewer.id : null, fileName],
@@ -87,7 +87,7 @@ export async function uploadImport(
     await db().query(
       sql`
         update imports
-        set state = 'uploaded', bytes = $2, dialect = $3, headings = $4, samples = $5, mapping = $6
+        set status = 'uploaded', bytes = $2, dialect = $3, headings = $4, samples = $5, mapping = $6
         where id = $1
       `,
       [
@@ -174,7 +174,7 @@ export async function checkImport(
       sql`
         update imports
         set
-          state = 'checking', mapping = $2, known_action = $3, own_contacts = $6,
+          status = 'checking', mapping = $2, known_action = $3, own_contacts = $6,
           owner_id = case when $5 then $4::uuid else owner_id end, counts = '{}', progress = 0,
           version = version + 1
         where id = $1
@@ -204,7 +204,7 @@ export async function runImport(
     await client.query(
       sql`
         update imports
-        set state = 'writing', known_action = $2, version = version + 1
+        set status = 'writing', known_action = $2, version = version + 1
         where id = $1
       `,
       [id, given.knownAction],
@@ -219,14 +219,14 @@ async function forChange(
   id: Id,
   version: number,
   client: Db,
-  states: readonly Import['state'][],
+  states: readonly Import['status'][],
 ): Promise<Import> {
   await client.query(sql`select from imports where id = $1 for update`, [id])
   const row = await getImport(viewer, id, client)
   if (row.version !== version) {
     throw new Refusal('conflict', 'This import has moved on meanwhile. Here is how it stands now', [], row)
   }
-  if (!states.includes(row.state)) throw new Refusal('conflict', 'This import is past that point', [], row)
+  if (!states.includes(row.status)) throw new Refusal('conflict', 'This import is past that point', [], row)
   return row
 }
 

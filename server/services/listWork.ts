@@ -56,7 +56,7 @@ interface OnList {
 }
 
 /** Somebody one may still sell to: neither their stage nor their company is closed. */
-const STILL_OPEN = `coalesce(c.standing, 'open') not in ('not_a_fit', 'do_not_contact')
+const STILL_OPEN = `coalesce(c.status, 'open') not in ('not_a_fit', 'do_not_contact')
       and not exists (select from stages x where x.id = p.stage_id and x.kind = 'closed')`
 
 /** How many people of a list are looked through for those who can be reached now. */
@@ -106,7 +106,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
         left join lateral (
           select *
           from tasks t
-          where t.prospect_id = p.id and t.state = 'open' and t.due_at <= ${question.parameter(new Date(now))}
+          where t.prospect_id = p.id and t.status = 'open' and t.due_at <= ${question.parameter(new Date(now))}
           order by t.lane, t.due_at, t.id
           limit 1
         ) t on true

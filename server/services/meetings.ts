@@ -91,7 +91,7 @@ export function meetingOf(
   viewer: Viewer,
 ): Brief['meeting'] {
   const found = Object.values(situation.appointment).find(
-    (row) => row.prospectId === prospectId && row.state === 'booked' && row.endAt === taskDueAt,
+    (row) => row.prospectId === prospectId && row.status === 'booked' && row.endAt === taskDueAt,
   )
   if (!found) return null
   const results = MEETING_RESULTS.map((result) => {

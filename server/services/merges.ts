@@ -96,8 +96,8 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
     sql`
       select g.id
       from enrollments g
-        join enrollments k on k.prospect_id = $1 and k.cadence_id = g.cadence_id and k.state <> 'ended'
-      where g.prospect_id = $2 and g.state <> 'ended'
+        join enrollments k on k.prospect_id = $1 and k.cadence_id = g.cadence_id and k.status <> 'ended'
+      where g.prospect_id = $2 and g.status <> 'ended'
     `,
     [keptId, goneId],
   )
@@ -146,17 +146,17 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
     const { rows: contacted } = await client.query<{ id: Id }>(
       sql`
         update tasks t
-        set state = 'cancelled', done_at = world_now()
+        set status = 'cancelled', done_at = world_now()
         where t.prospect_id = $1
           and t.kind = 'first_contact'
-          and t.state = 'open'
+          and t.status = 'open'
           and (
             exists (select from touches x where x.prospect_id = $1)
               or exists (
                 select
                 from tasks o
                 where o.prospect_id = $1
-                  and o.state = 'open'
+                  and o.status = 'open'
                   and o.id <> t.id
                   and (o.kind <> 'first_contact' or o.id < t.id)
               )
@@ -313,8 +313,8 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
     await client.query(
       sql`
         update tasks
-        set state = 'open', done_at = null
-        where id = any($1::uuid[]) and state = 'cancelled'
+        set status = 'open', done_at = null
+        where id = any($1::uuid[]) and status = 'cancelled'
       `,
       [moved.contacted ?? []],
     )

@@ -101,7 +101,7 @@ export async function noteOpened(token: string): Promise<void> {
       sql`
         update messages
         set opened_at = coalesce(opened_at, world_now()), opens = opens + 1
-        where id = $1 and state = 'sent'
+        where id = $1 and status = 'sent'
       `,
       [id],
     )

@@ -84,8 +84,8 @@ function questionIn(
 }
 
 /** Whether anything is scheduled with a person. */
-const SCHEDULED = `(exists (select from tasks x where x.prospect_id = p.id and x.state = 'open')
-  or exists (select from enrollments x where x.prospect_id = p.id and x.state = 'waiting'))`
+const SCHEDULED = `(exists (select from tasks x where x.prospect_id = p.id and x.status = 'open')
+  or exists (select from enrollments x where x.prospect_id = p.id and x.status = 'waiting'))`
 
 /** When a list's touch goal falls due with a person, in milliseconds: the calendar's months, counted in UTC. */
 function goalDueSql(
@@ -378,20 +378,20 @@ async function readRows(
     : 'null'
   const text = sql`
     select
-      case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as
+      case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'status', c.status) end as
         company,
       (
         select e.address
         from emails e
         where e.prospect_id = asked.id
-        order by (e.standing = 'bounced'), e.position
+        order by (e.status = 'bounced'), e.position
         limit 1
       ) as email,
       (select n.number from phones n where n.prospect_id = asked.id order by n.position limit 1) as phone,
       ms(
         least(
-          (select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.state = 'open'),
-          (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.state = 'waiting')
+          (select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.status = 'open'),
+          (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.status = 'waiting')
         )
       ) as "nextAt", ${facts} as values, ${promisesSql(promising, about)} as promises, ${knots} as knots
     from unnest(
@@ -431,7 +431,7 @@ function promiseTo(addedAt: number, promises: readonly Omit<TouchPromise, 'added
       every: strict.every,
       lastAt: strict.lastAt,
       dueAt: dueAtOf(strict),
-      standing: standingOf(strict, now),
+      status: standingOf(strict, now),
     }
   )
 }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { PhoneStanding } from '#core/engine/engineState'
+import type { PhoneStatus } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { tidy } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
@@ -14,7 +14,7 @@ import { firstRow, sql } from '../db/sql'
 interface PhoneEdit {
   number?: string
   kind?: string
-  standing?: PhoneStanding
+  status?: PhoneStatus
   tags?: readonly string[]
   first?: boolean
 }
@@ -24,7 +24,7 @@ async function withStatus(
   viewer: Viewer,
   prospectId: Id,
   phoneId: Id,
-  to: PhoneStanding | undefined,
+  to: PhoneStatus | undefined,
   rest: (client: Db) => Promise<void>,
 ): Promise<void> {
   await mustSee(viewer, prospectId)
@@ -38,7 +38,7 @@ async function withStatus(
     [
       {
         id: randomUUID(),
-        kind: 'phoneStandingSet',
+        kind: 'phoneStatusSet',
         prospectId,
         actorId: viewer.id,
         causedByEventId: null,
@@ -61,7 +61,7 @@ async function withStatus(
  */
 export async function editPhone(viewer: Viewer, prospectId: Id, phoneId: Id, edit: PhoneEdit): Promise<void> {
   const number = edit.number === undefined ? undefined : await readNumber(edit.number, prospectId)
-  const status = edit.standing ?? (number ? 'unverified' : undefined)
+  const status = edit.status ?? (number ? 'unverified' : undefined)
   await withStatus(viewer, prospectId, phoneId, status, async (client) => {
     const tags = edit.tags && [...new Set(edit.tags.map(tidy).filter(Boolean))].sort((a, b) => a.localeCompare(b))
     try {

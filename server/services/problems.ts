@@ -65,13 +65,13 @@ interface EmailProblem {
   sender: string | null
   at: number
   error: string
-  state: 'unconfirmed' | 'held' | 'failed'
+  status: 'unconfirmed' | 'held' | 'failed'
 }
 
 // Emails that wait for somebody are found by the task about them.
 const EMAILS_SQL = sql`
   select
-    m.id as "messageId", coalesce(nullif(m.subject, ''), s.subject, '') as subject, m.state,
+    m.id as "messageId", coalesce(nullif(m.subject, ''), s.subject, '') as subject, m.status,
     json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person, u.name as sender,
     ms(t.due_at) as at, coalesce(m.trouble, '') as error
   from tasks t
@@ -80,8 +80,8 @@ const EMAILS_SQL = sql`
     left join cadence_steps s on s.id = m.step_id
     left join users u on u.id = m.sender_id
   where t.kind = 'check_mail'
-    and t.state = 'open'
-    and m.state in ('unconfirmed', 'held', 'failed')
+    and t.status = 'open'
+    and m.status in ('unconfirmed', 'held', 'failed')
     and (${visible('p', '$1')} or t.owner_id = $1)
   order by t.due_at desc, m.id
 `
@@ -102,10 +102,10 @@ export async function listProblems(viewer: Viewer) {
       .then(({ rows }) => rows),
   ])
   const [unknown, blocked] = [
-    emails.filter((row) => row.state === 'unconfirmed'),
-    emails.filter((row) => row.state !== 'unconfirmed'),
+    emails.filter((row) => row.status === 'unconfirmed'),
+    emails.filter((row) => row.status !== 'unconfirmed'),
   ]
-  const shown = (rows: EmailProblem[]) => rows.slice(0, LISTED).map(({ state: _, ...row }) => row)
+  const shown = (rows: EmailProblem[]) => rows.slice(0, LISTED).map(({ status: _, ...row }) => row)
   return {
     setAside: setAside.map((row) =>
       row.kind === 'job'

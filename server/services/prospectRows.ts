@@ -4,10 +4,10 @@ import { sql } from '../db/sql'
 /** A person as a row of a table, over JOINED. */
 export const ROW = sql`
   p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt",
-  case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end as
+  case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'status', c.status) end as
     company, json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
   case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner, p.rating,
-  (select e.address from emails e where e.prospect_id = p.id order by (e.standing = 'bounced'), e.position limit 1)
+  (select e.address from emails e where e.prospect_id = p.id order by (e.status = 'bounced'), e.position limit 1)
     as email, (select n.number from phones n where n.prospect_id = p.id order by n.position limit 1) as phone,
   ms(p.last_touch_at) as "lastTouchAt",
   (
@@ -15,11 +15,11 @@ export const ROW = sql`
     from (
       select ms(t.due_at) as at
       from tasks t
-      where t.prospect_id = p.id and t.state = 'open'
+      where t.prospect_id = p.id and t.status = 'open'
       union all
       select ms(e.due_at)
       from enrollments e
-      where e.prospect_id = p.id and e.state = 'waiting'
+      where e.prospect_id = p.id and e.status = 'waiting'
     ) x
   ) as "nextAt"
 `

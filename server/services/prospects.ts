@@ -50,7 +50,7 @@ function conditions(viewer: Viewer, query: ProspectQuery): { where: string; valu
           exists (
             select
             from enrollments e
-            where e.prospect_id = p.id and e.cadence_id = ${p}::uuid and e.state <> 'ended'
+            where e.prospect_id = p.id and e.cadence_id = ${p}::uuid and e.status <> 'ended'
           )
         `,
       query.cadence,
@@ -116,7 +116,7 @@ export async function describe(viewer: Viewer, id: Id, situation: EngineState, b
         select
           p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name,
           p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode",
-          p.rating, p.score, p.rated_by_score as "ratedByScore", p.working, p.custom,
+          p.rating, p.score, p.rated_by_score as "ratedByScore", p.status, p.custom,
           p.zone_by_hand as "zoneByHand", ms(p.created_at) as "createdAt", p.mail_choices as "mailChoices",
           (
             select coalesce(json_object_agg(kind, count), '{}')
@@ -130,13 +130,13 @@ export async function describe(viewer: Viewer, id: Id, situation: EngineState, b
             where x.prospect_id = p.id
           ) as tags, p.stop_call as "stopCall", p.stop_email as "stopEmail",
           json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
-          case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'standing', c.standing) end
+          case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'status', c.status) end
             as company, case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
           (
             select coalesce(
               json_agg(
                 json_build_object(
-                  'id', n.id, 'number', n.number, 'kind', n.kind, 'standing', n.standing, 'tags', n.tags
+                  'id', n.id, 'number', n.number, 'kind', n.kind, 'status', n.status, 'tags', n.tags
                 ) order by n.position
               ), '[]'
             )
@@ -146,7 +146,7 @@ export async function describe(viewer: Viewer, id: Id, situation: EngineState, b
           (
             select coalesce(
               json_agg(
-                json_build_object('id', e.id, 'address', e.address, 'standing', e.standing) order by e.position
+                json_build_object('id', e.id, 'address', e.address, 'status', e.status) order by e.position
               ), '[]'
             )
             from emails e
@@ -173,7 +173,7 @@ export async function describe(viewer: Viewer, id: Id, situation: EngineState, b
             select coalesce(
               json_agg(
                 json_build_object(
-                  'id', e.id, 'cadenceId', e.cadence_id, 'cadence', ca.name, 'state', e.state, 'exit', e.exit,
+                  'id', e.id, 'cadenceId', e.cadence_id, 'cadence', ca.name, 'status', e.status, 'exit', e.exit,
                   'startedAt', ms(e.started_at), 'endedAt', ms(e.ended_at)
                 ) order by e.started_at desc
               ), '[]'
@@ -186,7 +186,7 @@ export async function describe(viewer: Viewer, id: Id, situation: EngineState, b
             select coalesce(
               json_agg(
                 json_build_object(
-                  'id', d.id, 'name', d.name, 'state', d.state, 'likelihood', d.likelihood, 'openedAt',
+                  'id', d.id, 'name', d.name, 'status', d.status, 'likelihood', d.likelihood, 'openedAt',
                   ms(d.opened_at), 'closedAt', ms(d.closed_at), 'value', d.value::float8, 'stageId',
                   d.deal_stage_id, 'expectedClose', to_char(d.expected_close, 'YYYY-MM-DD'), 'reason',
                   d.close_reason, 'prospectId', d.prospect_id, 'custom', d.custom
@@ -205,7 +205,7 @@ export async function describe(viewer: Viewer, id: Id, situation: EngineState, b
               json_agg(
                 json_build_object(
                   'id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone,
-                  'state', a.state, 'place', a.place
+                  'status', a.status, 'place', a.place
                 ) order by a.start_at desc
               ), '[]'
             )
@@ -219,7 +219,7 @@ export async function describe(viewer: Viewer, id: Id, situation: EngineState, b
               ), '[]'
             )
             from tasks t
-            where t.prospect_id = p.id and t.state = 'open'
+            where t.prospect_id = p.id and t.status = 'open'
           ) as tasks, (select country from team) as "readerCountry"
         from ${JOINED}
         where p.id = $1
@@ -476,7 +476,7 @@ export interface ProspectEdit {
   postalCode?: string | null
   source?: string | null
   rating?: RatingGiven
-  working?: 'in_work' | 'resting' | 'removed'
+  status?: 'active' | 'paused' | 'archived'
   reason?: string
   keptById?: Id | null
   custom?: Record<string, unknown>
@@ -492,27 +492,27 @@ function rated(rating: RatingGiven | undefined): Record<string, unknown> {
 
 /** Throws where somebody who is no manager takes people out of work for good. */
 export function mayArchive(viewer: Viewer, to: string): void {
-  if (to === 'removed' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager can archive people')
+  if (to === 'archived' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager can archive people')
 }
 
 /** Corrects what is known of a person. Throws a conflict with the version that holds where somebody was faster. */
 export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
-  const { working } = edit
-  if (working === undefined) return transaction((client) => correct(client, viewer, id, edit))
+  const { status } = edit
+  if (status === undefined) return transaction((client) => correct(client, viewer, id, edit))
   // The status decides what goes to the person at all, so that it goes through the engine.
   let corrected = { version: edit.version }
   await mustSee(viewer, id)
-  mayArchive(viewer, working)
-  const status = {
+  mayArchive(viewer, status)
+  const event = {
     id: randomUUID(),
-    kind: 'workStatusSet' as const,
+    kind: 'prospectStatusSet' as const,
     prospectId: id,
     actorId: viewer.id,
     causedByEventId: null,
-    to: working,
+    to: status,
     reason: edit.reason ?? null,
   }
-  await recordEvents([status], {
+  await recordEvents([event], {
     alsoWrite: async (client, { results: [result] }) => {
       if (result!.problems.length) throw refusedBy(result!.problems)
       const changed = result!.effects.some((effect) => effect.entity === 'prospect' && effect.id === id)
@@ -538,7 +538,7 @@ interface CorrectedRow {
 }
 
 async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
-  const { version, addEmail: newEmail, addPhone: newPhone, working: _status, reason: _reason, ...fields } = edit
+  const { version, addEmail: newEmail, addPhone: newPhone, status: _status, reason: _reason, ...fields } = edit
   await mustSee(viewer, id, client)
   const row = await firstRow(
     client.query<CorrectedRow>(
@@ -637,13 +637,13 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
   }
   // Open work goes along with its person.
   if (fields.ownerId !== undefined) {
-    await client.query(sql`update tasks set owner_id = $2 where prospect_id = $1 and state = 'open'`, [
+    await client.query(sql`update tasks set owner_id = $2 where prospect_id = $1 and status = 'open'`, [
       id,
       fields.ownerId,
     ])
   }
   if (zone && zone !== row!.zone) {
-    await client.query(sql`update tasks set zone = $2 where prospect_id = $1 and state = 'open'`, [id, zone])
+    await client.query(sql`update tasks set zone = $2 where prospect_id = $1 and status = 'open'`, [id, zone])
   }
   const eventId = randomUUID()
   await client.query(

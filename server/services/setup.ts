@@ -44,32 +44,32 @@ const several = (count: number, noun: string) => `${count.toLocaleString('en-US'
 /** What is left to set up, worked out from what is there: the installation for managers, their first day for reps. */
 export async function getSetup(viewer: Viewer): Promise<{ hidden: boolean; steps: Step[] }> {
   const row = await firstRow(db().query<State>(STATE_SQL, [viewer.id]))
-  const state = row!
+  const status = row!
   const lacksAddress = 'The postal address is missing: the law wants it in cold email'
-  const aboutCompany = state.address.trim() ? state.name : lacksAddress
+  const aboutCompany = status.address.trim() ? status.name : lacksAddress
   const rep: Step[] = [
     { key: 'zone', done: true, detail: viewer.zone.replaceAll('_', ' ') },
     { key: 'signature', done: Boolean(viewer.signature), detail: null },
     {
       key: 'goals',
       done: true,
-      detail: `${several(state.dailyCalls, 'call')}, ${several(state.dailyConversations, 'conversation')} and ${several(state.dailyMeetings, 'meeting')} a day`,
+      detail: `${several(status.dailyCalls, 'call')}, ${several(status.dailyConversations, 'conversation')} and ${several(status.dailyMeetings, 'meeting')} a day`,
     },
-    { key: 'call', done: state.calls, detail: null },
+    { key: 'call', done: status.calls, detail: null },
   ]
   const manager: Step[] = [
     {
       key: 'company',
-      done: state.saved && state.address.trim() !== '',
-      detail: state.saved ? aboutCompany : null,
+      done: status.saved && status.address.trim() !== '',
+      detail: status.saved ? aboutCompany : null,
     },
-    { key: 'email', done: state.returned, detail: null },
-    { key: 'users', done: state.users > 1, detail: state.users > 1 ? several(state.users, 'user') : null },
-    { key: 'prospects', done: state.prospects, detail: null },
-    { key: 'lists', done: state.lists > 0, detail: state.lists ? several(state.lists, 'list') : null },
-    { key: 'cadence', done: state.started, detail: null },
+    { key: 'email', done: status.returned, detail: null },
+    { key: 'users', done: status.users > 1, detail: status.users > 1 ? several(status.users, 'user') : null },
+    { key: 'prospects', done: status.prospects, detail: null },
+    { key: 'lists', done: status.lists > 0, detail: status.lists ? several(status.lists, 'list') : null },
+    { key: 'cadence', done: status.started, detail: null },
   ]
-  return { hidden: state.hidden, steps: viewer.role === 'rep' ? rep : manager }
+  return { hidden: status.hidden, steps: viewer.role === 'rep' ? rep : manager }
 }
 
 /** Puts the viewer's guide away, or shows it again. */

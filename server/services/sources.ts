@@ -33,8 +33,8 @@ export async function listSources(): Promise<{ sources: Source[] }> {
     ),
     brought as (
       select
-        p.source, count(*)::int as opened, count(*) filter (where d.state = 'won')::int as deals,
-        coalesce(sum(d.value) filter (where d.state = 'won'), 0)::float8 as value
+        p.source, count(*)::int as opened, count(*) filter (where d.status = 'won')::int as deals,
+        coalesce(sum(d.value) filter (where d.status = 'won'), 0)::float8 as value
       from deals d
         join prospects p on p.id = d.prospect_id
       where p.source is not null

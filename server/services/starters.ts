@@ -237,7 +237,7 @@ async function namesOf(table: 'lists' | 'cadences'): Promise<Set<string>> {
   const { rows } = await db().query<{ name: string }>(
     table === 'lists'
       ? sql`select lower(name) as name from lists`
-      : sql`select lower(name) as name from cadences where state <> 'archived'`,
+      : sql`select lower(name) as name from cadences where status <> 'archived'`,
   )
   return new Set(rows.map((row) => row.name))
 }

@@ -44,11 +44,11 @@ const FACTS = sql`
   union all
   select a.user_id, a.booked_at, 'booked', a.prospect_id, null
   from appointments a
-  where a.state <> 'cancelled' and a.user_id = any($1::uuid[]) and a.booked_at >= $2 and a.booked_at < $3
+  where a.status <> 'cancelled' and a.user_id = any($1::uuid[]) and a.booked_at >= $2 and a.booked_at < $3
   union all
   select a.user_id, a.start_at, 'held', a.prospect_id, null
   from appointments a
-  where a.state = 'held' and a.user_id = any($1::uuid[]) and a.start_at >= $2 and a.start_at < $3
+  where a.status = 'held' and a.user_id = any($1::uuid[]) and a.start_at >= $2 and a.start_at < $3
   union all
   select d.owner_id, d.opened_at, 'opened', d.prospect_id, d.value
   from deals d
@@ -56,7 +56,7 @@ const FACTS = sql`
   union all
   select d.owner_id, d.closed_at, 'won', d.prospect_id, d.value
   from deals d
-  where d.state = 'won' and d.owner_id = any($1::uuid[]) and d.closed_at >= $2 and d.closed_at < $3
+  where d.status = 'won' and d.owner_id = any($1::uuid[]) and d.closed_at >= $2 and d.closed_at < $3
 `
 
 interface Counted {
@@ -84,7 +84,7 @@ async function usersOf(viewer: Viewer, today: Instant): Promise<UserRow[]> {
       select
         u.id, u.name, u.role, u.active, u.daily_calls as calls, u.daily_conversations as conversations,
         u.daily_meetings as booked,
-        (select count(*) from tasks t where t.owner_id = u.id and t.state = 'open' and t.due_at < $3)::int as
+        (select count(*) from tasks t where t.owner_id = u.id and t.status = 'open' and t.due_at < $3)::int as
           overdue
       from users u
       where u.id = $1 or $2
@@ -159,13 +159,13 @@ export async function teamWeek(viewer: Viewer, { back }: { back: number }) {
   const worked = (user: (typeof found)[number]) =>
     WEEK_MEASURES.some((measure) => user.before[measure] + sum(user.week[measure]) > 0)
   const shown = found.filter((user) => (user.active && user.role === 'rep') || viewer.role === 'rep' || worked(user))
-  const working = days
+  const workingDays = days
     .slice(0, 7)
     .map(
       (at, index) =>
         team!.days.includes(index + 1) && isBusinessDay(localDay(at, zone), { country, region: null }, holidays),
     )
-  return { days, zone, today, working, users: shown.map(({ active: _, role: __, ...user }) => user) }
+  return { days, zone, today, workingDays, users: shown.map(({ active: _, role: __, ...user }) => user) }
 }
 
 /** The most people that are listed behind a number. */
@@ -196,7 +196,7 @@ export async function weekPeople(
       ? sql`
         select t.owner_id as who, t.due_at as at, 'overdue' as measure, t.prospect_id, null::numeric as value
         from tasks t
-        where t.owner_id = any($1::uuid[]) and t.state = 'open' and t.due_at >= $2 and t.due_at < $3
+        where t.owner_id = any($1::uuid[]) and t.status = 'open' and t.due_at >= $2 and t.due_at < $3
       `
       : FACTS
   const { rows } = await db().query<WeekPersonRow>(

@@ -61,7 +61,7 @@ export async function moveTasks(client: Db, ids: readonly Id[]): Promise<void> {
       from prospects p
       where p.id = t.prospect_id
         and t.prospect_id = any($1::uuid[])
-        and t.state = 'open'
+        and t.status = 'open'
         and t.zone is distinct from p.zone
     `,
     [ids],

@@ -16,7 +16,7 @@ export const bulkActionSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('rate'), rating: ratingGiven }),
   z.object({
     do: z.literal('work'),
-    working: z.enum(['in_work', 'resting', 'removed']),
+    status: z.enum(['active', 'paused', 'archived']),
     reason: text(500).optional().describe('Why, where they are archived'),
   }),
   z.object({
@@ -111,7 +111,7 @@ const account = z.object({
   undone: z.boolean(),
   about: z.string(),
   by: z.string(),
-  state: z.enum(['waiting', 'running', 'done']),
+  status: z.enum(['waiting', 'running', 'done']),
   touches: z.number(),
   done: z.number(),
   at: instant,

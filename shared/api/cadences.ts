@@ -29,8 +29,8 @@ const draft = {
   exits: z.object({ replied: scope, booked: scope }).default({ replied: 'person', booked: 'company' }),
   steps: z.array(stepSchema).max(60).default([]),
 }
-const state = z.enum(['draft', 'active', 'paused', 'archived'])
-export const cadenceSchema = z.object({ id, state, version: z.number(), ...draft })
+const status = z.enum(['draft', 'active', 'paused', 'archived'])
+export const cadenceSchema = z.object({ id, status, version: z.number(), ...draft })
 export type Cadence = z.infer<typeof cadenceSchema>
 
 export const listCadences = endpoint({
@@ -42,7 +42,7 @@ export const listCadences = endpoint({
       z.object({
         id,
         name: z.string(),
-        state: z.string(),
+        status: z.string(),
         open: z.number(),
         exits: z.record(z.string(), z.number()),
         steps: z.array(
@@ -69,7 +69,7 @@ export const getCadence = endpoint({
 })
 export const setCadenceState = endpoint({
   method: 'post',
-  path: '/api/cadences/{id}/state',
+  path: '/api/cadences/{id}/status',
   summary: 'Pause, resume or archive a cadence; with people: leave, everyone in it leaves',
   audience: 'manager',
   params: withId,
@@ -101,7 +101,7 @@ export const editCadence = endpoint({
   summary: 'Replace a cadence and its steps; people on the way keep their place',
   audience: 'manager',
   params: withId,
-  body: z.object({ version: z.number().int(), state, ...draft }),
+  body: z.object({ version: z.number().int(), status, ...draft }),
   response: z.object({ version: z.number() }),
 })
 export const planCadence = endpoint({

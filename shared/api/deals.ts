@@ -10,7 +10,7 @@ const ref = z.object({ id: z.string(), name: z.string() })
 export const dealRowSchema = z.object({
   id,
   name: z.string(),
-  state: z.enum(['open', 'won', 'lost']),
+  status: z.enum(['open', 'won', 'lost']),
   likelihood,
   value,
   expectedClose: z.string().nullable(),
@@ -55,7 +55,7 @@ export const findDeals = endpoint({
   readsOnly: true,
   summary: 'Deals by state, owner and a filter of their people, with what they come to',
   body: z.object({
-    state: z.enum(['open', 'won', 'lost', 'all']).default('open'),
+    status: z.enum(['open', 'won', 'lost', 'all']).default('open'),
     owner: id.optional(),
     filter: filterInput.optional(),
     sort: z.enum(['expectedClose', 'value', 'likelihood', 'openedAt', 'closedAt']).default('expectedClose'),

@@ -81,7 +81,7 @@ export const slopeStepSchema = z.object({
   stepId: id,
   kind: z.enum(['email', 'call', 'task']),
   name: z.string(),
-  state: z.enum(['done', 'now', 'ahead', 'left']),
+  status: z.enum(['done', 'now', 'ahead', 'left']),
   at: instant.nullable(),
   /** What came of it, or what pushes its date. */
   says: z.string().nullable(),
@@ -112,7 +112,7 @@ export const briefSchema = z.object({
       id,
       subject: z.string(),
       trouble: z.string(),
-      state: z.string(),
+      status: z.string(),
       /** What it lacks, and where that is filled in: a field of the person, or null for one of the company. */
       missing: z.array(z.object({ name: z.string(), label: z.string(), field: z.string().nullable() })),
     })
@@ -296,7 +296,7 @@ export const callState = endpoint({
   summary: 'What the line says of a call',
   params: withId,
   response: z.object({
-    state: z.enum(['ringing', 'answered', 'voicemail', 'busy', 'not_in_service', 'no_answer', 'ended']),
+    status: z.enum(['ringing', 'answered', 'voicemail', 'busy', 'not_in_service', 'no_answer', 'ended']),
     since: instant,
   }),
 })

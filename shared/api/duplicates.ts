@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { endpoint, id, instant, withId } from './endpoint'
-import { standing } from './prospects'
+import { companyStatus as status } from './prospects'
 
 const likeSchema = z.object({
   id,
@@ -77,7 +77,7 @@ const companyLike = z.object({
   name: z.string(),
   domain: z.string().nullable(),
   people: z.number(),
-  status: standing,
+  status,
   city: z.string().nullable(),
 })
 export const findDuplicateCompanies = endpoint({

@@ -30,7 +30,7 @@ const whole = z.object({
 export const importSchema = z.object({
   id,
   fileName: z.string(),
-  state: z.enum(['uploading', 'uploaded', 'checking', 'checked', 'writing', 'done', 'failed']),
+  status: z.enum(['uploading', 'uploaded', 'checking', 'checked', 'writing', 'done', 'failed']),
   headings: z.array(z.string()),
   samples: z.array(z.array(z.string())),
   mapping: z.record(z.string(), target),

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { filterSchema } from '#core/filter/filter'
 import { LONGEST_SENTENCE } from '#core/filter/sentence'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
-import { prospectRowSchema, standing } from './prospects'
+import { prospectRowSchema, companyStatus as status } from './prospects'
 
 /** A filter as it is kept, or as a sentence in words. */
 export const filterInput = z.union([text(LONGEST_SENTENCE), filterSchema])
@@ -58,7 +58,7 @@ const promiseSchema = z.object({
   every: rhythm,
   lastAt: instant.nullable(),
   dueAt: instant,
-  standing: z.enum(['past', 'soon', 'within']),
+  status: z.enum(['past', 'soon', 'within']),
 })
 export const findProspects = endpoint({
   method: 'post',
@@ -88,7 +88,7 @@ const COMPANY_SORTS = ['name', 'people', 'lastTouch', 'size'] as const
 export const companyRowSchema = z.object({
   id,
   name: z.string(),
-  standing,
+  status,
   domain: z.string().nullable(),
   industry: z.string().nullable(),
   size: z.number().nullable(),

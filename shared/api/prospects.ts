@@ -8,19 +8,19 @@ export const stageSchema = z.object({
   kind: z.enum(['open', 'parked', 'won', 'closed']),
 })
 const PHONE_KINDS = ['work', 'mobile', 'home', 'other'] as const
-const PHONE_STANDINGS = ['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call'] as const
+const PHONE_STATUSES = ['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call'] as const
 const mailChoices = z.array(z.enum(['one_to_one', 'marketing', 'requested'])).max(3)
 export const phoneSchema = z.object({
   id,
   number: z.string(),
   shown: z.string(),
   kind: z.string(),
-  standing: z.enum(PHONE_STANDINGS),
+  status: z.enum(PHONE_STATUSES),
   tags: z.array(z.string()),
 })
-export const emailSchema = z.object({ id, address: z.string(), standing: z.enum(['ok', 'bounced']) })
-export const standing = z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact'])
-const companyRef = z.object({ id, name: z.string(), standing })
+export const emailSchema = z.object({ id, address: z.string(), status: z.enum(['ok', 'bounced']) })
+export const companyStatus = z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact'])
+const companyRef = z.object({ id, name: z.string(), status: companyStatus })
 
 export const prospectRowSchema = z.object({
   id,
@@ -62,7 +62,7 @@ export const prospectSchema = z.object({
   /** What their behavior is worth, and whether the rating follows it. */
   score: z.number(),
   ratedByScore: z.boolean(),
-  working: z.enum(['in_work', 'resting', 'removed']),
+  status: z.enum(['active', 'paused', 'archived']),
   keptBy: z.object({ id, name: z.string() }).nullable(),
   tags: z.array(z.object({ id, name: z.string() })),
   /** Values of the team's own fields, by the fields' ids. */
@@ -96,7 +96,7 @@ export const prospectSchema = z.object({
       id,
       cadenceId: id,
       cadence: z.string(),
-      state: z.string(),
+      status: z.string(),
       exit: z.string().nullable(),
       startedAt: instant,
       endedAt: instant.nullable(),
@@ -106,7 +106,7 @@ export const prospectSchema = z.object({
     z.object({
       id,
       name: z.string(),
-      state: z.enum(['open', 'won', 'lost']),
+      status: z.enum(['open', 'won', 'lost']),
       likelihood: z.number(),
       openedAt: instant,
       closedAt: instant.nullable(),
@@ -125,7 +125,7 @@ export const prospectSchema = z.object({
       startAt: instant,
       endAt: instant,
       zone: z.string(),
-      state: z.enum(['booked', 'cancelled', 'held', 'no_show']),
+      status: z.enum(['booked', 'cancelled', 'held', 'no_show']),
       place: z.string().nullable(),
     }),
   ),
@@ -213,7 +213,7 @@ export const editProspect = endpoint({
     postalCode: text(20).nullable().optional(),
     source: text(300).nullable().optional(),
     rating: ratingGiven.optional(),
-    working: z.enum(['in_work', 'resting', 'removed']).optional(),
+    status: z.enum(['active', 'paused', 'archived']).optional(),
     reason: text(500).optional().describe('Why, where they are archived'),
     keptById: id.nullable().optional(),
     custom: z.record(z.string(), z.unknown()).optional(),
@@ -261,7 +261,7 @@ export const editPhone = endpoint({
     number: required(60).optional(),
     first: z.literal(true).optional(),
     kind: z.enum(PHONE_KINDS).optional(),
-    standing: z.enum(PHONE_STANDINGS).optional(),
+    status: z.enum(PHONE_STATUSES).optional(),
     tags: z.array(text(40)).max(10).optional(),
   }),
 })
@@ -279,7 +279,7 @@ export const editEmail = endpoint({
   params: z.object({ id, email: id }),
   body: z.object({
     address: required(254).optional(),
-    standing: z.enum(['ok', 'bounced']).optional(),
+    status: z.enum(['ok', 'bounced']).optional(),
     first: z.literal(true).optional(),
   }),
 })
@@ -322,7 +322,7 @@ export const getCompany = endpoint({
     id,
     name: z.string(),
     domain: z.string().nullable(),
-    standing,
+    status: companyStatus,
     country: z.string().nullable(),
     region: z.string().nullable(),
     city: z.string().nullable(),
@@ -427,12 +427,12 @@ export const erasePerson = endpoint({
   params: withId,
   body: z.object({ id, name: required(200).describe('The person’s name, typed to be sure') }),
 })
-export const setCompanyStanding = endpoint({
+export const setCompanyStatus = endpoint({
   method: 'post',
-  path: '/api/companies/{id}/standing',
+  path: '/api/companies/{id}/status',
   summary: 'Set how we stand with a company; a stop is one for everyone there',
   params: withId,
-  body: z.object({ id, to: standing }),
+  body: z.object({ id, to: companyStatus }),
   response: z.object({ says: z.string() }),
 })
 export const undo = endpoint({

@@ -24,7 +24,7 @@ export const teamWeek = endpoint({
     /** The midnight that today began with: what was due before it is overdue. */
     today: instant,
     /** Which of the seven days are working days of the team. */
-    working: z.array(z.boolean()),
+    workingDays: z.array(z.boolean()),
     users: z.array(
       z.object({
         id,

@@ -151,7 +151,7 @@ test('a list that promises shows every thread, and the next touch is planned fro
   // Somebody of the test's own: warm, with a number that works, and left alone for too long.
   const name = `Thread Weaver${stamp}`
   await page.evaluate(async (name) => {
-    type Answer = { id: string; version: number; state: string; mapping: object; people: { id: string }[] }
+    type Answer = { id: string; version: number; status: string; mapping: object; people: { id: string }[] }
     const ask = async (path: string, method = 'GET', body?: object | string) =>
       (
         await fetch(`/api${path}`, {
@@ -162,11 +162,11 @@ test('a list that promises shows every thread, and the next touch is planned fro
           }),
         })
       ).json() as Promise<Answer>
-    const until = async (id: string, state: string): Promise<Answer> => {
+    const until = async (id: string, status: string): Promise<Answer> => {
       const found = await ask(`/imports/${id}`)
-      if (found.state === state) return found
+      if (found.status === status) return found
       await new Promise((resolve) => setTimeout(resolve, 200))
-      return until(id, state)
+      return until(id, status)
     }
     const day = new Date(Date.now() - 40 * 86_400_000).toISOString().slice(0, 10)
     const { id, version, mapping } = await ask(

@@ -226,7 +226,7 @@ test('the owner of a person is changed where the person is corrected, and the li
 interface ImportAnswer {
   id: string
   version: number
-  state: string
+  status: string
   mapping: object
 }
 
@@ -247,10 +247,10 @@ test('ten thousand people: the table shows them without holding them all, and a 
       })
     ).json() as Promise<ImportAnswer>
   let made = await post('/api/imports?name=many.csv', 'post', `First name,Last name,Email\n${rows.join('\n')}\n`)
-  const settled = (state: string) =>
+  const settled = (status: string) =>
     expect
-      .poll(async () => (made = await post(`/api/imports/${made.id}`, 'get')).state, { timeout: 60_000 })
-      .toBe(state)
+      .poll(async () => (made = await post(`/api/imports/${made.id}`, 'get')).status, { timeout: 60_000 })
+      .toBe(status)
   await post(`/api/imports/${made.id}`, 'put', { version: made.version, mapping: made.mapping, knownAction: 'skip' })
   await settled('checked')
   await post(`/api/imports/${made.id}/run`, 'post', { version: made.version, knownAction: 'skip' })

@@ -16,7 +16,7 @@ const event = fc
     who: fc.constantFrom(...PEOPLE),
     cadence: fc.constantFrom('mixed', 'calls'),
     outcome: fc.constantFrom(...Object.keys(book.outcomes)),
-    what: fc.constantFrom('enroll', 'log', 'reply', 'unsubscribe', 'stop', 'lift', 'move', 'standing'),
+    what: fc.constantFrom('enroll', 'log', 'reply', 'unsubscribe', 'stop', 'lift', 'move', 'status'),
     complete: fc.boolean(),
     pick: fc.nat(3),
   })
@@ -59,7 +59,7 @@ const event = fc
           override: given.complete ? 'agreed' : null,
         } as never
       default:
-        return { ...about, kind: 'companyStandingSet', to: given.pick % 2 ? 'not_a_fit' : 'open' } as never
+        return { ...about, kind: 'companyStatusSet', to: given.pick % 2 ? 'not_a_fit' : 'open' } as never
     }
   })
 const told = fc
@@ -121,7 +121,7 @@ function amongMany(start: EngineState): EngineState {
         id: `of-${id}`,
         prospectId: id,
         address: `${id}@x.example`,
-        standing: 'ok' as const,
+        status: 'ok' as const,
         position: 0,
       })),
       ...start.email,
@@ -132,7 +132,7 @@ function amongMany(start: EngineState): EngineState {
         prospectId: id,
         number: '+12125550100',
         kind: 'work',
-        standing: 'correct' as const,
+        status: 'correct' as const,
         position: 0,
       })),
       ...start.phone,
@@ -147,7 +147,7 @@ function amongMany(start: EngineState): EngineState {
         lane: 2,
         title: 'Call',
         dueAt: NOW,
-        state: 'open' as const,
+        status: 'open' as const,
         doneAt: null,
         enrollmentId: null,
         stepId: null,
@@ -244,7 +244,7 @@ describe('what stays with one person', () => {
     )
     expect(reachesCompany(logged, outcome([{ do: 'exit', scope: 'company', as: 'meeting_booked' }]))).toBe(true)
     expect(reachesCompany(logged, outcome([{ do: 'moveStage', to: 'closed', scope: 'company' }]))).toBe(true)
-    expect(reachesCompany(logged, outcome([{ do: 'setCompanyStanding', to: 'not_a_fit' }]))).toBe(true)
+    expect(reachesCompany(logged, outcome([{ do: 'setCompanyStatus', to: 'not_a_fit' }]))).toBe(true)
     expect(reachesCompany({ kind: 'callLogged', outcomeId: 'unknown' }, book)).toBe(false)
     expect(reachesCompany({ kind: 'emailReplied' }, book)).toBe(true)
     expect(reachesCompany({ kind: 'stepDue' }, book)).toBe(false)

@@ -28,7 +28,7 @@ const act = fc.record({
     'held',
     'unconfirmed',
     'remove',
-    'standing',
+    'status',
     'plan',
     'many',
   ),
@@ -51,7 +51,7 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
       return row && { ...about, kind: 'stepDue', enrollmentId: row.id }
     }
     case 'mail': {
-      const row = pick(mine('message').filter((one) => one.state === 'queued'))
+      const row = pick(mine('message').filter((one) => one.status === 'queued'))
       return row && { ...about, kind: 'emailSent', messageId: row.id }
     }
     case 'held': {
@@ -63,7 +63,7 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
       return row && { ...about, kind: 'emailUnconfirmed', messageId: row.id }
     }
     case 'bounce': {
-      const row = pick(mine('message').filter((one) => one.state === 'sent'))
+      const row = pick(mine('message').filter((one) => one.status === 'sent'))
       return row && { ...about, kind: 'emailBounced', messageId: row.id }
     }
     case 'log':
@@ -71,7 +71,7 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         ...about,
         kind: 'callLogged',
         outcomeId: given.outcome,
-        taskId: pick(mine('task').filter((one) => one.state === 'open'))?.id ?? null,
+        taskId: pick(mine('task').filter((one) => one.status === 'open'))?.id ?? null,
         phoneId: null,
         details: {
           callBackAt: now + 5 * HOUR,
@@ -81,7 +81,7 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         },
       }
     case 'task': {
-      const row = pick(mine('task').filter((one) => one.state === 'open'))
+      const row = pick(mine('task').filter((one) => one.status === 'open'))
       return row && { ...about, kind: 'taskDone', taskId: row.id }
     }
     case 'reply':
@@ -113,8 +113,8 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         taskId: null,
         many: { sendAt: now + given.hours * HOUR },
       }
-    case 'standing':
-      return { ...about, kind: 'companyStandingSet', to: given.pick % 2 ? 'do_not_contact' : 'open' }
+    case 'status':
+      return { ...about, kind: 'companyStatusSet', to: given.pick % 2 ? 'do_not_contact' : 'open' }
   }
 }
 
@@ -156,9 +156,9 @@ describe('the laws', () => {
           const kind = book.stages[person.stageId]!.kind
           if ((kind !== 'open' && kind !== 'parked') || whyStopped(after, person, false)) return
           const next =
-            ofProspect(after, 'task', person.id).some((task) => task.state === 'open') ||
-            openEnrollments(after, person.id).some((row) => row.state !== 'paused') ||
-            ofProspect(after, 'message', person.id).some((row) => row.state === 'queued')
+            ofProspect(after, 'task', person.id).some((task) => task.status === 'open') ||
+            openEnrollments(after, person.id).some((row) => row.status !== 'paused') ||
+            ofProspect(after, 'message', person.id).some((row) => row.status === 'queued')
           expect(next, `${event.kind} left ${person.id} with nothing`).toBe(true)
         })
       }),
@@ -170,13 +170,13 @@ describe('the laws', () => {
       fc.property(lives, (acts) => {
         live(acts, ({ effects, after }) => {
           for (const effect of effects) {
-            const row = effect.after as { prospectId?: string; state?: string; kind?: string } | null
+            const row = effect.after as { prospectId?: string; status?: string; kind?: string } | null
             const person = row?.prospectId ? after.prospect[row.prospectId] : null
             if (!person) continue
             if (effect.kind === 'queueEmail') expect(person.stopEmail).toBe(false)
             if (effect.kind === 'queueEmail' && row!.kind === 'step') expect(whyStopped(after, person, true)).toBeNull()
             if (effect.kind === 'createTask' && row!.kind === 'call') {
-              expect(person.stopCall || companyOf(after, person)?.standing === 'do_not_contact').toBe(false)
+              expect(person.stopCall || companyOf(after, person)?.status === 'do_not_contact').toBe(false)
             }
           }
         })
@@ -274,8 +274,8 @@ describe('taking back', () => {
     const { effects, kept } = undoEffects([...[...sent.effects].reverse(), ...[...due.effects].reverse()], sent.world)
     expect(kept).toEqual(['The email that has gone out stays sent'])
     const end = evolve(sent.world, effects)
-    expect(end.message[messageId]!.state).toBe('sent')
-    expect(end.enrollment[enrollmentId]).toMatchObject({ state: 'waiting', stepId: 'mixed-0' })
+    expect(end.message[messageId]!.status).toBe('sent')
+    expect(end.enrollment[enrollmentId]).toMatchObject({ status: 'waiting', stepId: 'mixed-0' })
     // The step that falls due again does not send again: the law of once holds after a taking back, too.
     const again = after(end, { ...about, id: '4', kind: 'stepDue', enrollmentId })
     expect(Object.keys(again.world.message)).toEqual([messageId])

@@ -12,7 +12,7 @@ type World = ReturnType<typeof world>
 const at = (iso: string) => DateTime.fromISO(iso, { zone: ZONE }).toMillis()
 const log = (one: World, outcomeId: string, details = {}, call: 'here' | 'elsewhere' | null = 'here') =>
   one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId, taskId: null, phoneId: null, call, details } as never)
-const open = (one: World, who = 'ann') => ofProspect(one.now, 'task', who).filter((task) => task.state === 'open')
+const open = (one: World, who = 'ann') => ofProspect(one.now, 'task', who).filter((task) => task.status === 'open')
 const plans = (one: World) =>
   open(one).map((task) => [task.title, DateTime.fromMillis(task.dueAt, { zone: ZONE }).toFormat('yyyy-MM-dd HH:mm')])
 
@@ -23,7 +23,7 @@ describe('somebody who is added', () => {
     expect(open(one)).toMatchObject([{ kind: 'first_contact', lane: 3, dueAt: NOW, ownerId: 'rep' }])
     log(one, 'noAnswer')
     expect(ofProspect(one.now, 'task', 'ann').find((task) => task.kind === 'first_contact')).toMatchObject({
-      state: 'done',
+      status: 'done',
     })
   })
   it('waits for it no longer once they are in a cadence', () => {
@@ -110,7 +110,7 @@ describe('a closed stage', () => {
       override: null,
     } as never)
     expect(open(one)).toEqual([])
-    expect(one.enrollment('ann').state).toBe('ended')
+    expect(one.enrollment('ann').status).toBe('ended')
   })
 })
 

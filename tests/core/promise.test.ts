@@ -27,8 +27,8 @@ describe('a promise of touches', () => {
     [3, 1.9, 'within'],
     [180, 144, 'soon'],
     [180, 143, 'within'],
-  ] as const)('of every %d days, last kept %d days ago, is %s', (every, ago, standing) => {
-    expect(standingOf(promise(every, ago), NOW)).toBe(standing)
+  ] as const)('of every %d days, last kept %d days ago, is %s', (every, ago, status) => {
+    expect(standingOf(promise(every, ago), NOW)).toBe(status)
   })
   it('counts from when somebody was added, where there was no touch yet', () => {
     expect(standingOf(promise(10, null, 11), NOW)).toBe('past')

@@ -338,7 +338,7 @@ describe('slots for mail', () => {
   function allotAll(mails: Parameters<typeof allotSlots>[0], given: Sender, from: number): Record<string, number> {
     const moments: Record<string, number> = {}
     let waiting = [...mails]
-    let state = given
+    let status = given
     for (let now = from, rounds = 0; waiting.length && rounds < 500; rounds++) {
       const {
         slots,
@@ -346,13 +346,13 @@ describe('slots for mail', () => {
         sender: used,
       } = allotSlots(
         waiting.filter((mail) => (due[mail.id] ?? 0) <= now),
-        state,
+        status,
         now,
         {},
       )
       Object.assign(moments, slots)
       Object.assign(due, waits)
-      state = used
+      status = used
       waiting = waiting.filter((mail) => moments[mail.id] === undefined)
       now = Math.min(...waiting.map((mail) => due[mail.id]!))
     }

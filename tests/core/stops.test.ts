@@ -31,7 +31,7 @@ describe('a step that is deleted', () => {
     const two = world(without(0, 1))
     two.put(one.now)
     two.happen({ kind: 'emailSent', prospectId: 'ann', messageId } as never)
-    expect(two.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'mixed-1' })
+    expect(two.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'mixed-1' })
   })
   it('is passed over by whoever waits for it', () => {
     const one = world()
@@ -39,7 +39,7 @@ describe('a step that is deleted', () => {
     const two = world(without(0, 1))
     two.put(one.now)
     two.due('ann')
-    expect(two.enrollment('ann')).toMatchObject({ state: 'active', stepId: 'mixed-1' })
+    expect(two.enrollment('ann')).toMatchObject({ status: 'active', stepId: 'mixed-1' })
     expect(two.tasks('ann')).toEqual(['call'])
   })
   it('ends the way of whoever waits for it where it was the last', () => {
@@ -50,12 +50,12 @@ describe('a step that is deleted', () => {
     const two = world(without(3, null))
     two.put(one.now)
     two.due('ann')
-    expect(two.enrollment('ann')).toMatchObject({ state: 'ended', exit: 'finished' })
+    expect(two.enrollment('ann')).toMatchObject({ status: 'ended', exit: 'finished' })
   })
 })
 
 describe('people who are paused or archived', () => {
-  it.each(['resting', 'removed'] as const)(
+  it.each(['paused', 'archived'] as const)(
     '(%s) get nothing more: cadences end, email and work are taken back, nothing new begins',
     (to) => {
       const one = world()
@@ -69,11 +69,11 @@ describe('people who are paused or archived', () => {
         dueAt: NOW + DAY,
         ownerId: null,
       } as never)
-      one.happen({ kind: 'workStatusSet', prospectId: 'ann', to, reason: 'retired' } as never)
-      expect(one.enrollment('ann').state).toBe('ended')
+      one.happen({ kind: 'prospectStatusSet', prospectId: 'ann', to, reason: 'retired' } as never)
+      expect(one.enrollment('ann').status).toBe('ended')
       expect(one.tasks('ann')).toEqual([])
       expect(one.messages('ann')).toEqual(['cancelled'])
-      const word = to === 'removed' ? 'archived' : 'paused'
+      const word = to === 'archived' ? 'archived' : 'paused'
       expect(one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never).problems).toEqual([
         `ann X is ${word}`,
       ])
@@ -91,7 +91,7 @@ describe('people who are paused or archived', () => {
         one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm', taskId: null } as never).problems,
       ).toEqual([`ann X is ${word}`])
       // Active again, they are not forgotten.
-      one.happen({ kind: 'workStatusSet', prospectId: 'ann', to: 'in_work' } as never)
+      one.happen({ kind: 'prospectStatusSet', prospectId: 'ann', to: 'active' } as never)
       expect(one.tasks('ann')).toEqual(['first_contact'])
     },
   )
@@ -116,12 +116,12 @@ describe('a stop on a company', () => {
       dueAt: NOW + DAY,
       ownerId: null,
     } as never)
-    one.happen({ kind: 'companyStandingSet', prospectId: 'ann', to: 'do_not_contact' } as never)
+    one.happen({ kind: 'companyStatusSet', prospectId: 'ann', to: 'do_not_contact' } as never)
     expect([one.messages('ben'), one.messages('cy'), one.tasks('cy')]).toEqual([['cancelled'], ['cancelled'], []])
     expect(
       one.happen({ kind: 'emailWritten', prospectId: 'ben', messageId: 'm3', taskId: null } as never).problems,
     ).toEqual(['Acme Dairy is not to be contacted'])
-    one.happen({ kind: 'companyStandingSet', prospectId: 'ann', to: 'open' } as never)
+    one.happen({ kind: 'companyStatusSet', prospectId: 'ann', to: 'open' } as never)
     for (const who of ['ann', 'ben', 'cy']) expect(one.tasks(who)).toEqual(['first_contact'])
   })
 })
@@ -140,14 +140,14 @@ describe('work that is done in another way', () => {
   }
   it('Done on a blocked email goes on without it', () => {
     const one = blockedEmail()
-    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.state === 'open')!
+    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.status === 'open')!
     one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
     expect(one.messages('ann')).toEqual(['cancelled'])
-    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'mixed-1' })
+    expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'mixed-1' })
   })
   it('a call logged meanwhile leaves the email waiting, with the question about it open', () => {
     const one = blockedEmail()
-    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.state === 'open')!
+    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.status === 'open')!
     one.happen({
       kind: 'callLogged',
       prospectId: 'ann',
@@ -156,7 +156,7 @@ describe('work that is done in another way', () => {
       phoneId: null,
       details: {},
     } as never)
-    expect([one.messages('ann'), one.tasks('ann'), one.enrollment('ann').state]).toEqual([
+    expect([one.messages('ann'), one.tasks('ann'), one.enrollment('ann').status]).toEqual([
       ['held'],
       ['check_mail'],
       'active',
@@ -190,7 +190,7 @@ describe('work that is done in another way', () => {
       phoneId: null,
       details: {},
     } as never)
-    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+    expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'calls-1' })
   })
   it('a call back ticked off lets its cadence go on', () => {
     const one = world()
@@ -204,10 +204,10 @@ describe('work that is done in another way', () => {
       phoneId: null,
       details: { callBackAt: one.now.now + HOUR },
     } as never)
-    expect(one.enrollment('ann').state).toBe('paused')
-    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.state === 'open')!
+    expect(one.enrollment('ann').status).toBe('paused')
+    const task = ofProspect(one.now, 'task', 'ann').find((row) => row.status === 'open')!
     one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
-    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+    expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'calls-1' })
   })
   it('a call logged by hand counts for the call step the cadence waits for', () => {
     const one = world()
@@ -221,7 +221,7 @@ describe('work that is done in another way', () => {
       phoneId: null,
       details: {},
     } as never)
-    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+    expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'calls-1' })
     one.happen({
       kind: 'callLogged',
       prospectId: 'ann',
@@ -230,7 +230,7 @@ describe('work that is done in another way', () => {
       phoneId: null,
       details: {},
     } as never)
-    expect(one.enrollment('ann')).toMatchObject({ state: 'ended', exit: 'finished' })
+    expect(one.enrollment('ann')).toMatchObject({ status: 'ended', exit: 'finished' })
   })
   it('a meeting that was held is a touch of its own kind', () => {
     const one = world()
@@ -263,7 +263,7 @@ describe('work that is done in another way', () => {
         details: {},
       } as never)
     }
-    expect(one.enrollment('ann').state).toBe('active')
+    expect(one.enrollment('ann').status).toBe('active')
   })
 })
 
@@ -273,28 +273,28 @@ describe('an address or a number that fails', () => {
     one.put({
       email: {
         ...one.now.email,
-        second: { id: 'second', prospectId: 'ann', address: 'second@acme.example', standing: 'ok', position: 1 },
+        second: { id: 'second', prospectId: 'ann', address: 'second@acme.example', status: 'ok', position: 1 },
       },
     })
     one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm1', taskId: null } as never)
     one.happen({ kind: 'emailSent', prospectId: 'ann', messageId: 'm1' } as never)
     one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm2', taskId: null } as never)
     one.happen({ kind: 'emailBounced', prospectId: 'ann', messageId: 'm1' } as never)
-    expect(one.now.message.m2).toMatchObject({ state: 'queued', emailId: 'second' })
+    expect(one.now.message.m2).toMatchObject({ status: 'queued', emailId: 'second' })
     one.happen({ kind: 'emailSent', prospectId: 'ann', messageId: 'm2' } as never)
     one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm3', taskId: null } as never)
     one.happen({ kind: 'emailBounced', prospectId: 'ann', messageId: 'm2' } as never)
-    expect(one.now.message.m3).toMatchObject({ state: 'cancelled' })
+    expect(one.now.message.m3).toMatchObject({ status: 'cancelled' })
   })
   it('the last number marked wrong by hand takes open calls back, and the cadence goes on', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')
-    one.happen({ kind: 'phoneStandingSet', prospectId: 'ann', phoneId: 'ann#', to: 'wrong' } as never)
+    one.happen({ kind: 'phoneStatusSet', prospectId: 'ann', phoneId: 'ann#', to: 'wrong' } as never)
     expect(one.tasks('ann')).toEqual([])
-    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+    expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'calls-1' })
     expect(
-      one.happen({ kind: 'phoneStandingSet', prospectId: 'ann', phoneId: 'ben#', to: 'wrong' } as never).problems,
+      one.happen({ kind: 'phoneStatusSet', prospectId: 'ann', phoneId: 'ben#', to: 'wrong' } as never).problems,
     ).toEqual(['There is no such number'])
   })
   it('no call back is promised to somebody who wants no calls, and nothing is sent to somebody who opted out', () => {
@@ -326,7 +326,7 @@ describe('an address or a number that fails', () => {
     })
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')
-    expect(one.enrollment('ann')).toMatchObject({ state: 'waiting', stepId: 'calls-1' })
+    expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'calls-1' })
   })
 })
 
@@ -351,7 +351,7 @@ describe('a company-wide outcome', () => {
     ).toEqual([])
     // What Ann said counts for her colleagues; a title that is missing does not come by it.
     expect(['ann', 'ben', 'cy'].map((id) => one.now.prospect[id]!.stageId)).toEqual(['closed', 'new', 'closed'])
-    expect(one.now.company.acme!.standing).toBe('not_a_fit')
+    expect(one.now.company.acme!.status).toBe('not_a_fit')
   })
 })
 
@@ -383,8 +383,8 @@ describe('undoing', () => {
     const { kept } = one.undo(taken.effects, 'ann')
     expect(openEnrollments(one.now, 'ann')).toHaveLength(1)
     expect(kept).toContain('The person has entered the cadence again and stays in it once')
-    const open = ofProspect(one.now, 'task', 'ann').filter((task) => task.state === 'open' && task.enrollmentId)
-    expect(open.every((task) => one.now.enrollment[task.enrollmentId!]!.state !== 'ended')).toBe(true)
+    const open = ofProspect(one.now, 'task', 'ann').filter((task) => task.status === 'open' && task.enrollmentId)
+    expect(open.every((task) => one.now.enrollment[task.enrollmentId!]!.status !== 'ended')).toBe(true)
   })
   it('leaves nobody without a next action', () => {
     const one = world()

@@ -272,7 +272,7 @@ describe('somebody who leaves', () => {
     const { ids } = await addPeople(3, leaving.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         select gen_random_uuid(), id, $2, 'call', 2, 'Ring', world_now(), 'open', 'America/New_York'
         from unnest($1::uuid[]) id
       `,
@@ -301,7 +301,7 @@ describe('somebody who leaves', () => {
         sql`
         select distinct owner_id
         from tasks
-        where prospect_id = any($1::uuid[]) and state = 'open'
+        where prospect_id = any($1::uuid[]) and status = 'open'
       `,
         [ids],
       ),

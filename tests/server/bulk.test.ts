@@ -55,14 +55,14 @@ describe('a change of many', () => {
     expect(before.leftOut[0]!.people.map((person) => person.id).sort()).toEqual([...mine].sort())
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')
       `,
       [randomUUID(), others[0], team.other.id],
     )
     const account = await run(action, { filter: 'company is "Halden Cider" or company is "Marlpit Creamery"' })
     expect(account).toMatchObject({
-      state: 'done',
+      status: 'done',
       touches: 2,
       done: 2,
       about: 'company is "Halden Cider" or company is "Marlpit Creamery"',
@@ -118,15 +118,15 @@ describe('a change of many', () => {
     })
     expect(await run({ do: 'untag', tag: 'never made' }, { filter: 'everyone' })).toMatchObject({ touches: 0 })
     expect(
-      await run({ do: 'work', working: 'removed', reason: 'no work' }, { prospectIds: [nobodys[1]!] }),
+      await run({ do: 'work', status: 'archived', reason: 'no work' }, { prospectIds: [nobodys[1]!] }),
     ).toMatchObject({ touches: 1 })
     // Who is removed is not among "everyone", but can be brought back by name.
     expect(
       await team.asManager.ok(previewBulk, {
-        body: { action: { do: 'work', working: 'in_work' }, filter: 'everyone' },
+        body: { action: { do: 'work', status: 'active' }, filter: 'everyone' },
       }),
     ).toMatchObject({ touches: 0 })
-    expect(await run({ do: 'work', working: 'in_work' }, { filter: 'status is archived' })).toMatchObject({
+    expect(await run({ do: 'work', status: 'active' }, { filter: 'status is archived' })).toMatchObject({
       touches: 1,
     })
   })
@@ -160,7 +160,7 @@ describe('a change of many', () => {
     await team.asManager.ok(startBulk, { body })
     await team.asManager.refused(startBulk, 409, { body })
     await Promise.all([runBulk(id), runBulk(id), runBulk(id)])
-    expect(await team.asManager.ok(getBulk, { params: { id } })).toMatchObject({ state: 'done', touches: 3, done: 3 })
+    expect(await team.asManager.ok(getBulk, { params: { id } })).toMatchObject({ status: 'done', touches: 3, done: 3 })
     expect(
       await rows(
         sql`
@@ -203,7 +203,7 @@ describe('a change of many people’s progress', () => {
     expect(before).toMatchObject({ touches: 1, mail: null })
     expect(before.leftOut.map((group) => group.reason).sort()).toEqual(reasons)
     const account = await run(action, { prospectIds: mine }, team.asRep)
-    expect(account).toMatchObject({ state: 'done', touches: 1, done: 1 })
+    expect(account).toMatchObject({ status: 'done', touches: 1, done: 1 })
     expect(account.leftOut.map((group) => group.reason).sort()).toEqual(reasons)
     expect(await rows(sql`select prospect_id from enrollments where cadence_id = $1`, [cadenceId])).toEqual([
       { prospect_id: mine[2] },
@@ -267,7 +267,7 @@ describe('a change of many people’s progress', () => {
     await db().query(
       sql`
         update companies
-        set standing = 'customer'
+        set status = 'customer'
         where id = (select company_id from prospects where id = $1)
       `,
       [others[0]],
@@ -328,20 +328,20 @@ describe('a change of many people’s progress', () => {
     await db().query(sql`update prospects set mail_choices = '{one_to_one,requested}' where id = $1`, [others[0]])
     await freeze(MONDAY + 3_600_000)
     const channel: MailChannel = {
-      deliver: () => Promise.resolve({ state: 'sent' }),
+      deliver: () => Promise.resolve({ status: 'sent' }),
       wasTaken: () => Promise.resolve(null),
       close: () => {},
     }
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(
       await rows(sql`
-        select m.state, count(*)::int as count
+        select m.status, count(*)::int as count
         from messages m
         where m.kind = 'bulk'
         group by 1
         order by 1
       `),
-    ).toEqual(expect.arrayContaining([{ state: 'cancelled', count: 1 }]))
+    ).toEqual(expect.arrayContaining([{ status: 'cancelled', count: 1 }]))
     expect(
       (await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries
         .flatMap((entry) => entry.changes.map((change) => change.cause))
@@ -400,7 +400,7 @@ describe('undoing a bulk action', () => {
           p.owner_id, p.rating, p.rated_by_score, p.title, p.country, p.zone, p.zone_from, p.zone_by_hand, p.custom,
           array(select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as
             tags, array(select list_id from list_members m where m.prospect_id = p.id) as lists,
-          array(select owner_id from tasks t where t.prospect_id = p.id and t.state = 'open' order by t.id) as tasks
+          array(select owner_id from tasks t where t.prospect_id = p.id and t.status = 'open' order by t.id) as tasks
         from prospects p
         where p.id = any($1)
         order by p.id
@@ -418,7 +418,7 @@ describe('undoing a bulk action', () => {
     })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')
       `,
       [randomUUID(), ids[0], team.rep.id],
@@ -444,7 +444,7 @@ describe('undoing a bulk action', () => {
       names.push(done.object)
       expect(await known(ids)).not.toEqual(before)
       expect(await undoIt(done.id)).toMatchObject({
-        state: 'done',
+        status: 'done',
         touches: done.done,
         done: done.done,
         leftOut: [],
@@ -538,7 +538,9 @@ describe('undoing a bulk action', () => {
     )
     await team.asManager.ok(undo, { params: { id: first!.id }, body: { id: randomUUID() } })
     expect(await undoIt(done.id)).toMatchObject({ touches: 2, leftOut: [{ reason: 'was undone already', count: 1 }] })
-    expect(await rows(sql`select from enrollments where prospect_id = any($1) and state = 'active'`, [ids])).toEqual([])
+    expect(await rows(sql`select from enrollments where prospect_id = any($1) and status = 'active'`, [ids])).toEqual(
+      [],
+    )
     // Run again after a crash in the middle, it comes to the same.
     const stage = await run({ do: 'stage', to: 'nurture', reason: null, override: null }, { prospectIds: ids })
     const id = randomUUID()
@@ -555,6 +557,6 @@ describe('undoing a bulk action', () => {
       { prospectIds: ids },
     )
     expect(await undoIt(mail.id)).toMatchObject({ done: 3, leftOut: [] })
-    expect(await rows(sql`select from messages where prospect_id = any($1) and state = 'queued'`, [ids])).toEqual([])
+    expect(await rows(sql`select from messages where prospect_id = any($1) and status = 'queued'`, [ids])).toEqual([])
   })
 })

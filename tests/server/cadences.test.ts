@@ -28,10 +28,10 @@ const step = (
   body: kind === 'email' ? 'Hello {{ first_name | default: "there" }}.' : '',
   ...given,
 })
-async function make(steps: StepDraft[], state: 'draft' | 'active' = 'active') {
+async function make(steps: StepDraft[], status: 'draft' | 'active' = 'active') {
   const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID().slice(0, 4)}`, steps } })
   const made = await team.asManager.ok(getCadence, { params: { id } })
-  if (state === 'active') await team.asManager.ok(editCadence, { params: { id }, body: { ...made, state: 'active' } })
+  if (status === 'active') await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
   return team.asManager.ok(getCadence, { params: { id } })
 }
 
@@ -44,7 +44,7 @@ describe('a cadence', () => {
     ]
     const draft = await make(steps, 'draft')
     expect(draft).toMatchObject({
-      state: 'draft',
+      status: 'draft',
       version: 1,
       cold: true,
       window: OFFICE,
@@ -55,7 +55,7 @@ describe('a cadence', () => {
     expect((await team.asRep.ok(enroll, { params: { id: draft.id }, body: { prospectIds: ids } })).enrolled).toBe(0)
     const { version } = await team.asManager.ok(editCadence, {
       params: { id: draft.id },
-      body: { ...draft, state: 'active' },
+      body: { ...draft, status: 'active' },
     })
     expect(version).toBe(2)
     expect((await team.asRep.ok(enroll, { params: { id: draft.id }, body: { prospectIds: ids } })).enrolled).toBe(1)
@@ -68,8 +68,8 @@ describe('a cadence', () => {
   })
   it('cannot be put to work empty, or with a step that says nothing', async () => {
     const empty = await make([], 'draft')
-    await team.asManager.refused(editCadence, 400, { params: { id: empty.id }, body: { ...empty, state: 'active' } })
-    expect((await team.asManager.ok(getCadence, { params: { id: empty.id } })).state).toBe('draft')
+    await team.asManager.refused(editCadence, 400, { params: { id: empty.id }, body: { ...empty, status: 'active' } })
+    expect((await team.asManager.ok(getCadence, { params: { id: empty.id } })).status).toBe('draft')
     const { problems } = await team.asManager.refused(addCadence, 400, {
       body: { name: 'Mute', steps: [step('call'), step('email', 0, 'hours', { subject: '', body: '' })] },
     })
@@ -122,8 +122,8 @@ describe('steps put in another order while people are on the way', () => {
       params: { id: made.id },
       body: { ...made, steps: [second!, first!, third!] },
     })
-    expect(await rows(sql`select step_id, state from enrollments where cadence_id = $1`, [made.id])).toEqual([
-      { step_id: first!.id, state: 'waiting' },
+    expect(await rows(sql`select step_id, status from enrollments where cadence_id = $1`, [made.id])).toEqual([
+      { step_id: first!.id, status: 'waiting' },
     ])
     expect((await team.asManager.ok(getCadence, { params: { id: made.id } })).steps.map((one) => one.id)).toEqual([
       second!.id,
@@ -142,8 +142,8 @@ describe('steps put in another order while people are on the way', () => {
     ])
     const now = await team.asManager.ok(getCadence, { params: { id: made.id } })
     await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...now, steps: steps.slice(2) } })
-    expect(await rows(sql`select step_id, state from enrollments where cadence_id = $1`, [made.id])).toEqual([
-      { step_id: steps[2]!.id, state: 'waiting' },
+    expect(await rows(sql`select step_id, status from enrollments where cadence_id = $1`, [made.id])).toEqual([
+      { step_id: steps[2]!.id, status: 'waiting' },
     ])
   })
   it('put back, are the same steps again', async () => {
@@ -175,7 +175,7 @@ describe('real dates, if started now', () => {
     await freeze(planned.steps[0]!.at)
     await takeDueSteps()
     const slope = (await team.asRep.ok(brief, { params: { id: id! } })).slope!
-    expect(slope.steps[0]).toMatchObject({ stepId: steps[0]!.id, state: 'now' })
+    expect(slope.steps[0]).toMatchObject({ stepId: steps[0]!.id, status: 'now' })
     await freeze(MONDAY)
   })
   it('skip the weekend and the holiday of where the person is, and say so', async () => {

@@ -13,7 +13,7 @@ import {
   getCompany,
   getProspect,
   prospectHistory,
-  setCompanyStanding,
+  setCompanyStatus,
 } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
 import { runImport as work } from '../../server/imports/run'
@@ -125,14 +125,14 @@ describe('two companies that are one', () => {
     const gone = await addPeople(1, team.rep.id, `Gault ${unique()}`)
     const cadence = await addCadence([{ kind: 'call' }])
     await enroll(team.rep, cadence.id, { prospectIds: kept.ids }, false)
-    await team.asManager.ok(setCompanyStanding, {
+    await team.asManager.ok(setCompanyStatus, {
       params: { id: gone.companyId },
       body: { id: randomUUID(), to: 'do_not_contact' },
     })
     const states = () =>
-      rows<{ standing: string; state: string }>(
+      rows<{ status: string; enrollment: string }>(
         sql`
-          select c.standing, e.state
+          select c.status, e.status as enrollment
           from enrollments e
             join prospects p on p.id = e.prospect_id
             join companies c on c.id = p.company_id
@@ -141,10 +141,10 @@ describe('two companies that are one', () => {
         [kept.ids[0]],
       )
     const id = await merge(kept.companyId, gone.companyId)
-    expect(await states()).toEqual([{ standing: 'do_not_contact', state: 'ended' }])
+    expect(await states()).toEqual([{ status: 'do_not_contact', enrollment: 'ended' }])
     await team.asManager.ok(undoCompanyMerge, { params: { id } })
-    expect((await states())[0]!.standing).toBe('open')
-    expect((await team.asManager.ok(getCompany, { params: { id: gone.companyId } })).standing).toBe('do_not_contact')
+    expect((await states())[0]!.status).toBe('open')
+    expect((await team.asManager.ok(getCompany, { params: { id: gone.companyId } })).status).toBe('do_not_contact')
   })
   it('keep what moved on since the merge, and say so', async () => {
     const [kept, gone, third] = [

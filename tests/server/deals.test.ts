@@ -23,14 +23,14 @@ describe('a deal', () => {
     expect((await team.asRep.ok(getProspect, { params: { id: one! } })).deals).toMatchObject([
       {
         name: 'Loggers',
-        state: 'open',
+        status: 'open',
         value: 1250.5,
         likelihood: 15,
         stageId: 'meeting',
         expectedClose: '2027-01-15',
       },
     ])
-    expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).standing).toBe('in_deal')
+    expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).status).toBe('in_deal')
     const { problems } = await team.asRep.refused(openDeal, 422, open(two!))
     expect(problems).toMatchObject([{ field: 'another', message: 'There is an open deal already: “Loggers”' }])
     await team.asRep.ok(openDeal, open(two!, { another: true }))
@@ -74,31 +74,31 @@ describe('a deal', () => {
     expect(
       await rows(
         sql`
-          select state, value::float8 as value, likelihood, closed_at is not null as closed
+          select status, value::float8 as value, likelihood, closed_at is not null as closed
           from deals
           where id = $1
         `,
         [deal],
       ),
-    ).toEqual([{ state: 'won', value: 2000, likelihood: 100, closed: true }])
+    ).toEqual([{ status: 'won', value: 2000, likelihood: 100, closed: true }])
     expect(
       await rows(
         sql`
-          select c.standing, p.stage_id
+          select c.status, p.stage_id
           from prospects p
             join companies c on c.id = p.company_id
           where p.id = $1
         `,
         [id],
       ),
-    ).toEqual([{ standing: 'customer', stage_id: 'customer' }])
+    ).toEqual([{ status: 'customer', stage_id: 'customer' }])
     await team.asRep.refused(closeDeal, 422, { params: { id: deal }, body: { id: randomUUID(), result: 'won' } })
     await team.asRep.refused(editDeal, 422, { params: { id: deal }, body: { value: 1 } })
     await team.asRep.ok(undo, { params: { id: won }, body: { id: randomUUID() } })
-    expect(await rows(sql`select state, value::float8 as value from deals where id = $1`, [deal])).toEqual([
-      { state: 'open', value: 1250.5 },
+    expect(await rows(sql`select status, value::float8 as value from deals where id = $1`, [deal])).toEqual([
+      { status: 'open', value: 1250.5 },
     ])
-    expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).standing).toBe('in_deal')
+    expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).status).toBe('in_deal')
   })
   it('is lost with a reason, which the log does not hold; the company is open again', async () => {
     const {
@@ -115,10 +115,10 @@ describe('a deal', () => {
       params: { id: deal },
       body: { id: randomUUID(), result: 'lost', reason: 'their cousin Petra sells these' },
     })
-    expect(await rows(sql`select state, close_reason from deals where id = $1`, [deal])).toEqual([
-      { state: 'lost', close_reason: 'their cousin Petra sells these' },
+    expect(await rows(sql`select status, close_reason from deals where id = $1`, [deal])).toEqual([
+      { status: 'lost', close_reason: 'their cousin Petra sells these' },
     ])
-    expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).standing).toBe('open')
+    expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).status).toBe('open')
     expect(await rows(sql`select count(*)::int as count from events where payload::text like '%cousin%'`)).toEqual([
       { count: 0 },
     ])
@@ -178,7 +178,7 @@ describe('the stages of deals', () => {
     })
     expect(less.map((stage) => stage.name)).toEqual(['Meeting set', 'Qualified', 'Negotiation'])
     expect(
-      (await team.asRep.ok(findDeals, { body: { state: 'lost' } })).deals.find((one) => one.id === deal),
+      (await team.asRep.ok(findDeals, { body: { status: 'lost' } })).deals.find((one) => one.id === deal),
     ).toMatchObject({ stage: { name: 'Quote' } })
     await team.asManager.ok(saveDealStages, { body: { stages } })
   })
@@ -198,7 +198,7 @@ describe('the table of deals', () => {
     expect(found.deals.map((deal) => deal.name)).toEqual(['Deal 2', 'Deal 1', 'Deal 0'])
     expect(found).toMatchObject({ count: 3, value: 600, weighted: 300 })
     expect(await team.asOther.ok(findDeals, { body: asked })).toMatchObject({ count: 0, deals: [] })
-    expect(await team.asRep.ok(findDeals, { body: { ...asked, state: 'lost' } })).toMatchObject({ count: 0 })
+    expect(await team.asRep.ok(findDeals, { body: { ...asked, status: 'lost' } })).toMatchObject({ count: 0 })
     expect(
       (await team.asRep.ok(findDeals, { body: { ...asked, limit: 1, after: 1 } })).deals.map((deal) => deal.name),
     ).toEqual(['Deal 1'])

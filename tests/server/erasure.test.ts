@@ -10,7 +10,7 @@ import {
   getProspect,
   moveProspect,
   prospectHistory,
-  setCompanyStanding,
+  setCompanyStatus,
   stopProspect,
 } from '../../shared/api/prospects'
 import { logOutcome, planTask } from '../../shared/api/desk'
@@ -90,18 +90,18 @@ beforeAll(async () => {
     params: { id: (await addCadence([{ kind: 'task', amount: 1, unit: 'hours' }], { cold: false })).id },
     body: { prospectIds: added.ids },
   })
-  await db().query(sql`update companies set standing = 'do_not_contact' where id = $1`, [companyId])
+  await db().query(sql`update companies set status = 'do_not_contact' where id = $1`, [companyId])
   await db().query(
     sql`
       update enrollments
       set due_at = world_now()
-      where state = 'waiting';
+      where status = 'waiting';
       update agenda
       set at = world_now()
     `,
   )
   await takeDueSteps()
-  await team.asRep.ok(setCompanyStanding, { params: { id: companyId }, body: { id: randomUUID(), to: 'open' } })
+  await team.asRep.ok(setCompanyStatus, { params: { id: companyId }, body: { id: randomUUID(), to: 'open' } })
   await team.asRep.ok(stopProspect, { params, body: { id: randomUUID(), channel: 'all', on: true } })
 })
 
@@ -184,8 +184,8 @@ describe('a person who asks', () => {
     )
     expect(after[0]!.touches).toBe((before[0] as { touches: number }).touches)
     expect(after[0]!.events).toBe((before[0] as { events: number }).events + 2)
-    expect(await rows(sql`select stop_call, stop_email, working from prospects where id = $1`, [id])).toEqual([
-      { stop_call: true, stop_email: true, working: 'removed' },
+    expect(await rows(sql`select stop_call, stop_email, status from prospects where id = $1`, [id])).toEqual([
+      { stop_call: true, stop_email: true, status: 'archived' },
     ])
     const { people } = await team.asManager.ok(findProspects, { body: {} })
     expect(people.map((one) => one.id)).not.toContain(id)
@@ -200,12 +200,12 @@ describe('a person who asks', () => {
     })
     const person = await team.asRep.ok(getProspect, { params: { id: again.id } })
     expect(person.stopEmail).toBe(true)
-    expect(person.phones.map((phone) => phone.standing)).toEqual(['do_not_call'])
+    expect(person.phones.map((phone) => phone.status)).toEqual(['do_not_call'])
     const colleague = await team.asRep.ok(addProspect, {
       body: { name: 'Ottilie Crane', email: 'ottilie@grumbleton.example', phone: '(607) 555-0177' },
     })
     const other = await team.asRep.ok(getProspect, { params: { id: colleague.id } })
-    expect([other.stopEmail, ...other.phones.map((phone) => phone.standing)]).toEqual([false, 'unverified'])
+    expect([other.stopEmail, ...other.phones.map((phone) => phone.status)]).toEqual([false, 'unverified'])
     const held = JSON.stringify(await rows(sql`select encode(fingerprint, 'escape') as read from erased_contacts`))
     expect(held).not.toContain(reach!.address.split('@')[0])
   })

@@ -55,7 +55,7 @@ beforeAll(async () => {
   for (const { id, name, step } of cadences) {
     await db().query(
       sql`
-      insert into cadences (id, name, state, created_at)
+      insert into cadences (id, name, status, created_at)
       values ($1, $2, 'active', world_now())
     `,
       [id, name],
@@ -117,7 +117,7 @@ beforeAll(async () => {
     await db().query(
       sql`
         insert into companies (
-          id, name, name_key, domain, standing, country, region, city, industry, size, custom, created_at
+          id, name, name_key, domain, status, country, region, city, industry, size, custom, created_at
         )
         values ($1, $2, $2, $3, $4, $5, $6, $7, $8, $9, $10, world_now())
       `,
@@ -142,7 +142,7 @@ beforeAll(async () => {
       sql`
         insert into prospects (
           id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city,
-          postal_code, source, stop_call, stop_email, rating, working, kept_by, custom, created_at
+          postal_code, source, stop_call, stop_email, rating, status, kept_by, custom, created_at
         )
         values (
           $1, $2, $3, 'k', $4, $5, $6, $7, 'America/New_York', $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18,
@@ -165,7 +165,7 @@ beforeAll(async () => {
         n % 7 === 0,
         n % 4 === 0,
         pick(n, 'hot', 'warm', 'cold', null, null),
-        pick(n, 'in_work', 'in_work', 'resting', 'removed'),
+        pick(n, 'active', 'active', 'paused', 'archived'),
         pick(n, null, null, first.id),
         pick(
           n,
@@ -188,7 +188,7 @@ beforeAll(async () => {
     if (n % 3) {
       await db().query(
         sql`
-        insert into emails (id, prospect_id, address, standing, position)
+        insert into emails (id, prospect_id, address, status, position)
         values ($1, $2, $3, $4, 0)
       `,
         [randomUUID(), id, `cellar${n}@c.example`, pick(n, 'ok', 'bounced')],
@@ -197,7 +197,7 @@ beforeAll(async () => {
     for (let k = 0; k < n % 3; k++) {
       await db().query(
         sql`
-        insert into phones (id, prospect_id, number, standing, position)
+        insert into phones (id, prospect_id, number, status, position)
         values ($1, $2, $3, $4, $5)
       `,
         [randomUUID(), id, `+1212555${1000 + n}${k}`, pick(n + k, 'unverified', 'correct', 'wrong'), k],
@@ -221,10 +221,10 @@ beforeAll(async () => {
     }
     if (n % 3 === 1) {
       const cadence = pick(n, ...cadences)
-      const [state, exit] = pick(n, ['active', null], ['ended', 'replied'], ['waiting', null], ['ended', 'finished'])
+      const [status, exit] = pick(n, ['active', null], ['ended', 'replied'], ['waiting', null], ['ended', 'finished'])
       await db().query(
         sql`
-          insert into enrollments (id, prospect_id, cadence_id, step_id, state, due_at, started_at, ended_at, exit)
+          insert into enrollments (id, prospect_id, cadence_id, step_id, status, due_at, started_at, ended_at, exit)
           values ($1, $2, $3, $4, $5, from_ms($6), world_now(), $7, $8)
         `,
         [
@@ -232,8 +232,8 @@ beforeAll(async () => {
           id,
           cadence.id,
           cadence.step,
-          state,
-          state === 'waiting' ? NOW + DAY : null,
+          status,
+          status === 'waiting' ? NOW + DAY : null,
           exit ? new Date(NOW) : null,
           exit,
         ],
@@ -242,7 +242,7 @@ beforeAll(async () => {
     if (n % 5 === 2) {
       await db().query(
         sql`
-          insert into tasks (id, prospect_id, kind, lane, title, due_at, state, zone)
+          insert into tasks (id, prospect_id, kind, lane, title, due_at, status, zone)
           values ($1, $2, 'task', 2, 'Ring', from_ms($3), 'open', 'UTC')
         `,
         [randomUUID(), id, NOW + pick(n, -DAY, 0, 2 * DAY)],
@@ -251,7 +251,7 @@ beforeAll(async () => {
     if (n % 6 === 3) {
       await db().query(
         sql`
-          insert into deals (id, company_id, prospect_id, name, state, likelihood, opened_at, value, custom)
+          insert into deals (id, company_id, prospect_id, name, status, likelihood, opened_at, value, custom)
           values ($1, $2, $3, 'Deal', $4, 15, from_ms($7), $5, $6)
         `,
         [

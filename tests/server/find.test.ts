@@ -83,9 +83,9 @@ describe('anything is found', () => {
     expect(await found('petr')).toEqual(['Petronella Zuider'])
     expect(await found('zuid')).toEqual(['Petronella Zuider', 'zuider.example'])
     expect((await found('petr', team.asOther)).length).toBeGreaterThan(8)
-    await db().query(sql`update prospects set owner_id = $1, working = $2 where id = any($3::uuid[])`, [
+    await db().query(sql`update prospects set owner_id = $1, status = $2 where id = any($3::uuid[])`, [
       team.other.id,
-      'removed',
+      'archived',
       ids,
     ])
   })
@@ -110,7 +110,7 @@ describe('anything is found', () => {
     const { version } = await team.asRep.ok(getProspect, { params: { id: people[0]!.id } })
     await team.asManager.ok(editProspect, {
       params: { id: people[0]!.id },
-      body: { version, working: 'removed', reason: 'retired' },
+      body: { version, status: 'archived', reason: 'retired' },
     })
     expect((await found('gannet aye')).slice(0, 2)).toEqual([people[1]!.name, first])
   })

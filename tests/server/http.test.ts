@@ -392,7 +392,7 @@ describe('the Desk over HTTP', () => {
       await (await send(`/api/prospects/${id}/brief?task=${item.taskId}`, { cookie })).json(),
     )
     expect(brief.script).toBe('Say hello to Tomas.')
-    expect(brief.slope!.steps.map((step) => step.state)).toEqual(['now', 'ahead'])
+    expect(brief.slope!.steps.map((step) => step.status)).toEqual(['now', 'ahead'])
     const outcome = brief.outcomes[0]!
     const log = { id: randomUUID(), outcomeId: outcome.id, taskId: item.taskId, fingerprint: outcome.fingerprint }
     expect((await send(`/api/prospects/${id}/outcomes`, { method: 'POST', body: log, cookie })).status).toBe(200)

@@ -119,7 +119,7 @@ describe('the sample file', () => {
     await runImport(manager, checked.id, { version: checked.version, knownAction: 'skip' })
     await work(checked.id)
     expect(await getImport(manager, checked.id)).toMatchObject({
-      state: 'done',
+      status: 'done',
       counts: { added: 12, updated: 0, skipped: 0 },
     })
     expect(
@@ -154,7 +154,7 @@ describe('the sample file', () => {
       await rows(sql`
         select count(*)::int as count
         from tasks
-        where kind = 'first_contact' and state = 'open'
+        where kind = 'first_contact' and status = 'open'
       `),
     ).toEqual([{ count: 12 }])
   })
@@ -637,7 +637,7 @@ describe('files as programs write them', () => {
     await db().query(sql`update imports set created_at = world_now() - interval '8 days' where id = $1`, [id])
     expect(await deleteOldUploads()).toBeGreaterThan(0)
     expect(await getImport(manager, id)).toMatchObject({
-      state: 'failed',
+      status: 'failed',
       problem: expect.stringContaining('was deleted') as string,
     })
     expect(await rows(sql`select 1 from import_chunks where import_id = $1`, [id])).toEqual([])

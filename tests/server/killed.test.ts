@@ -50,12 +50,12 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
       rows(
         sql`
           select
-            e.state, m.state as email, m.claimed_by is not null as claimed, m.attempts, m.trouble, m.send_at,
+            e.status, m.status as email, m.claimed_by is not null as claimed, m.attempts, m.trouble, m.send_at,
             a.kind, a.at, a.failures, a.crashes, a.last_error, a.set_aside_at, world_now() as now
           from enrollments e
             left join messages m on m.enrollment_id = e.id
             left join agenda a on a.ref_id in (e.id, m.id)
-          where not (e.state = 'waiting' and e.due_at > world_now()) and e.state <> 'ended'
+          where not (e.status = 'waiting' and e.due_at > world_now()) and e.status <> 'ended'
         `,
       )
     const until = Date.now() + 100_000
@@ -78,19 +78,19 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
     }
     expect({ letters, twice }).toEqual({ letters: PEOPLE, twice: 0 })
     // None is held as uncertain here, since this server can tell what it took.
-    expect(await rows(sql`select state, count(*)::int as count from messages group by 1`)).toEqual([
-      { state: 'sent', count: PEOPLE },
+    expect(await rows(sql`select status, count(*)::int as count from messages group by 1`)).toEqual([
+      { status: 'sent', count: PEOPLE },
     ])
     expect(
       await rows(
         sql`
-          select s.position, e.state, count(*)::int as count
+          select s.position, e.status, count(*)::int as count
           from enrollments e
             join cadence_steps s on s.id = e.step_id
           group by 1, 2
         `,
       ),
-    ).toEqual([{ position: 1, state: 'waiting', count: PEOPLE }])
+    ).toEqual([{ position: 1, status: 'waiting', count: PEOPLE }])
     expect(await rows(sql`select count(*)::int as count from touches where kind = 'email'`)).toEqual([
       { count: PEOPLE },
     ])
@@ -110,7 +110,7 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
           sql`
             select count(*) as count
             from tasks
-            where prospect_id = any($1::uuid[]) and state = 'open'
+            where prospect_id = any($1::uuid[]) and status = 'open'
           `,
           [ids],
         )

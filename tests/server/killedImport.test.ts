@@ -18,7 +18,7 @@ beforeAll(async () => {
 afterAll(() => killAll())
 
 const people = async () => (await rows<{ count: number }>(sql`select count(*)::int as count from prospects`))[0]!.count
-const state = async (id: string) => (await getImport(manager, id)).state
+const status = async (id: string) => (await getImport(manager, id)).status
 
 describe('an import whose worker is killed', () => {
   it('while it checks, and while it writes, brings in all or nothing, and is taken up by the next worker', async () => {
@@ -46,7 +46,7 @@ describe('an import whose worker is killed', () => {
     worker = start('worker', env)
     expect(
       await until(
-        () => state(made.id),
+        () => status(made.id),
         (now) => now === 'checked',
         60_000,
       ),
@@ -72,11 +72,11 @@ describe('an import whose worker is killed', () => {
     )
     worker.kill('SIGKILL')
     expect(await people()).toBe(0)
-    expect(await state(made.id)).toBe('writing')
+    expect(await status(made.id)).toBe('writing')
     start('worker', env)
     expect(
       await until(
-        () => state(made.id),
+        () => status(made.id),
         (now) => now === 'done',
         60_000,
       ),

@@ -79,14 +79,14 @@ async function killPostgres(): Promise<void> {
 const left = () =>
   rows(sql`
     select
-      e.state, m.state as email, m.claimed_by is not null as claimed, m.accepted_at is not null as accepted,
+      e.status, m.status as email, m.claimed_by is not null as claimed, m.accepted_at is not null as accepted,
       m.attempts, a.kind, a.failures, a.crashes, a.last_error, a.set_aside_at is not null as set_aside
     from enrollments e
       left join messages m on m.enrollment_id = e.id
       left join agenda a on a.ref_id in (e.id, m.id)
-    where not (e.state = 'waiting' and e.due_at > world_now())
-      and e.state <> 'ended'
-      and m.state is distinct from 'unconfirmed'
+    where not (e.status = 'waiting' and e.due_at > world_now())
+      and e.status <> 'ended'
+      and m.status is distinct from 'unconfirmed'
   `).catch(() => ['the database is away'])
 
 it(`${KILLS} kills of worker, web and PostgreSQL while ${PEOPLE} steps fall due: none lost, none twice, no more unknown than were on their way`, async () => {
@@ -130,8 +130,8 @@ it(`${KILLS} kills of worker, web and PostgreSQL while ${PEOPLE} steps fall due:
   expect(twice).toBe(0)
   const states = Object.fromEntries(
     (
-      await rows<{ state: string; count: number }>(sql`select state, count(*)::int as count from messages group by 1`)
-    ).map((row) => [row.state, row.count]),
+      await rows<{ status: string; count: number }>(sql`select status, count(*)::int as count from messages group by 1`)
+    ).map((row) => [row.status, row.count]),
   )
   const unknown = states.unconfirmed ?? 0
   // Every email is sent, or somebody is asked about it; nothing waits, and nothing was set aside.
@@ -143,7 +143,7 @@ it(`${KILLS} kills of worker, web and PostgreSQL while ${PEOPLE} steps fall due:
     await rows(sql`
     select count(*)::int as count
     from tasks
-    where kind = 'check_mail' and state = 'open'
+    where kind = 'check_mail' and status = 'open'
   `),
   ).toEqual([{ count: unknown }])
   expect(await rows(sql`select count(*)::int as count from agenda where set_aside_at is not null`)).toEqual([

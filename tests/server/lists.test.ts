@@ -111,10 +111,10 @@ describe('people by filter', () => {
     expect((await team.asManager.ok(findProspects, { body: { limit: 6 } })).next).toBeNull()
   })
   it('that are removed are left out and said, unless they are asked for', async () => {
-    await db().query(sql`update prospects set working = 'removed' where id = $1`, [nobodys[0]])
+    await db().query(sql`update prospects set status = 'archived' where id = $1`, [nobodys[0]])
     expect(await team.asManager.ok(countProspects, { body: {} })).toMatchObject({ count: 5, removed: 1 })
     expect(await counted('status is archived')).toBe(1)
-    await db().query(sql`update prospects set working = 'in_work' where id = $1`, [nobodys[0]])
+    await db().query(sql`update prospects set status = 'active' where id = $1`, [nobodys[0]])
   })
   it.each([
     ['stage is Gone', 'no value'],
@@ -304,7 +304,7 @@ describe('a live list', () => {
     await db().query(
       sql`
         update companies
-        set standing = 'not_a_fit'
+        set status = 'not_a_fit'
         where id = (select company_id from prospects where id = $1)
       `,
       [mine[0]],
@@ -313,7 +313,7 @@ describe('a live list', () => {
     await db().query(
       sql`
         update companies
-        set standing = 'open'
+        set status = 'open'
         where id = (select company_id from prospects where id = $1)
       `,
       [mine[0]],
@@ -351,7 +351,7 @@ describe('a live list', () => {
     await team.asManager.ok(removeList, { params: { id: byMail.id } })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         values ($1, $2, $3, 'call', 2, 'Ring again', world_now(), 'open', 'America/New_York')
       `,
       [randomUUID(), mine[1], team.rep.id],
@@ -414,7 +414,7 @@ describe('a live list', () => {
           every: { amount: 10, unit: 'days' },
           lastAt: MONDAY - 30 * DAY,
           dueAt: MONDAY - 20 * DAY,
-          standing: 'past',
+          status: 'past',
         },
       },
       {
@@ -424,7 +424,7 @@ describe('a live list', () => {
           every: { amount: 10, unit: 'days' },
           lastAt: MONDAY - 9 * DAY,
           dueAt: MONDAY + DAY,
-          standing: 'soon',
+          status: 'soon',
         },
       },
       {
@@ -434,7 +434,7 @@ describe('a live list', () => {
           every: { amount: 1, unit: 'days' },
           lastAt: MONDAY - 2 * DAY,
           dueAt: MONDAY - DAY,
-          standing: 'past',
+          status: 'past',
         },
       },
     ])
@@ -447,13 +447,13 @@ describe('a live list', () => {
       promise: { past: 1, soon: 1, within: 1, neglected: 1 },
     })
     // Each of these numbers opens the people behind it, for the table and for a bulk action alike.
-    const standing = async (goal: GoalState) =>
+    const status = async (goal: GoalState) =>
       (await team.asRep.ok(findProspects, { body: { list: often.id, goal } })).people.map((person) => person.id)
     expect([
-      await standing('overdue'),
-      await standing('unscheduled'),
-      await standing('due_soon'),
-      await standing('on_track'),
+      await status('overdue'),
+      await status('unscheduled'),
+      await status('due_soon'),
+      await status('on_track'),
     ]).toEqual([[mine[0]], [mine[0]], [mine[1]], [mine[2]]])
     expect(
       await team.asManager.ok(previewBulk, {
@@ -463,7 +463,7 @@ describe('a live list', () => {
     await team.asRep.refused(findProspects, 400, { body: { goal: 'overdue' } })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now() + interval '1 day', 'open', 'UTC')
       `,
       [randomUUID(), mine[0], team.rep.id],
@@ -471,7 +471,7 @@ describe('a live list', () => {
     expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({
       promise: { past: 1, neglected: 0 },
     })
-    expect([await standing('overdue'), await standing('unscheduled')]).toEqual([[mine[0]], []])
+    expect([await status('overdue'), await status('unscheduled')]).toEqual([[mine[0]], []])
     await db().query(sql`delete from tasks`)
     await db().query(sql`delete from touches`)
     for (const { id } of [often, one]) await team.asManager.ok(removeList, { params: { id } })
@@ -513,17 +513,17 @@ describe('a live list', () => {
         )
       }
       const { people } = await team.asManager.ok(findProspects, { body: { list: list.id } })
-      const standings = people.map(({ promise }) => promise!.standing)
+      const statuses = people.map(({ promise }) => promise!.status)
       const { promise } = await team.asManager.ok(listCount, { params: { id: list.id } })
       expect(promise).toMatchObject(
         Object.fromEntries(
-          (['past', 'soon', 'within'] as const).map((standing) => [
-            standing,
-            standings.filter((one) => one === standing).length,
+          (['past', 'soon', 'within'] as const).map((status) => [
+            status,
+            statuses.filter((one) => one === status).length,
           ]),
         ),
       )
-      standings.forEach((one) => seen.add(one))
+      statuses.forEach((one) => seen.add(one))
       expect(people[0]!.promise).toMatchObject({ every })
       // Interval arithmetic is PostgreSQL's: what the table shows is held to it.
       const { rows } = await db().query<{ id: string; due: number }>(

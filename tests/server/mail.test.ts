@@ -70,7 +70,7 @@ const send = async () => {
   for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
 }
 const stateOf = async (id: string) =>
-  (await rows<{ state: string }>(sql`select state from messages where prospect_id = $1`, [id]))[0]!.state
+  (await rows<{ status: string }>(sql`select status from messages where prospect_id = $1`, [id]))[0]!.status
 
 describe('a cadence’s email', () => {
   it('goes by SMTP, filled in, with opt-out, postal address and our signed reply address; then the next step waits', async () => {
@@ -88,8 +88,8 @@ describe('a cadence’s email', () => {
     expect(messageOfAddress(letter!.replyTo)).toBe(
       (await rows<{ id: string }>(sql`select id from messages where prospect_id = $1`, [id]))[0]!.id,
     )
-    expect(await rows(sql`select state, ms(due_at) as due from enrollments where prospect_id = $1`, [id])).toEqual([
-      { state: 'waiting', due: MONDAY + 2 * HOUR },
+    expect(await rows(sql`select status, ms(due_at) as due from enrollments where prospect_id = $1`, [id])).toEqual([
+      { status: 'waiting', due: MONDAY + 2 * HOUR },
     ])
   })
   it('waits for the sending window where the recipient is', async () => {
@@ -136,7 +136,7 @@ describe('a cadence’s email', () => {
   })
   it('is checked again at the moment of sending: a stop that came meanwhile holds', async () => {
     const { id, companyId } = await enrolled()
-    await db().query(sql`update companies set standing = 'in_deal' where id = $1`, [companyId])
+    await db().query(sql`update companies set status = 'in_deal' where id = $1`, [companyId])
     await send()
     expect(room.letters).toEqual([])
     expect(await stateOf(id)).toBe('cancelled')
@@ -176,9 +176,9 @@ describe('a cadence’s email', () => {
     const told = await brief(
       rep,
       id,
-      (await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and state = 'open'`, [id]))[0]!.id,
+      (await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and status = 'open'`, [id]))[0]!.id,
     )
-    expect(told.held).toMatchObject({ state: 'held', trouble: expect.stringContaining('No city') as string })
+    expect(told.held).toMatchObject({ status: 'held', trouble: expect.stringContaining('No city') as string })
     expect(told.held!.missing).toEqual([{ name: 'city', label: 'city', field: 'city' }])
     // While it lacks that, it does not go, whatever is pressed; nor is it lost by a call that is logged meanwhile.
     await expect(settleEmail(rep, randomUUID(), told.held!.id, false)).rejects.toThrow('Still missing: city')
@@ -190,7 +190,7 @@ describe('a cadence’s email', () => {
       fingerprint: null,
       details: {},
     })
-    expect(await rows(sql`select state from messages where prospect_id = $1`, [id])).toEqual([{ state: 'held' }])
+    expect(await rows(sql`select status from messages where prospect_id = $1`, [id])).toEqual([{ status: 'held' }])
     await db().query(sql`update prospects set city = 'Ithaca' where id = $1`, [id])
     await settleEmail(rep, randomUUID(), told.held!.id, false)
     await send()
@@ -206,15 +206,15 @@ describe('a mail server that will not', () => {
     expect(
       await rows(
         sql`
-          select e.standing, n.exit
+          select e.status, n.exit
           from emails e
             join enrollments n on n.prospect_id = e.prospect_id
           where e.prospect_id = $1
         `,
         [id],
       ),
-    ).toEqual([{ standing: 'bounced', exit: 'bounced' }])
-    expect(await rows(sql`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([
+    ).toEqual([{ status: 'bounced', exit: 'bounced' }])
+    expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
       { kind: 'first_contact' },
     ])
   })
@@ -238,12 +238,12 @@ describe('a mail server that will not', () => {
   })
   it('says what an error means', () => {
     const error = (given: object) => Object.assign(new Error('x'), given)
-    expect(readFailure(error({ responseCode: 550, command: 'RCPT TO' })).state).toBe('refused')
-    expect(readFailure(error({ responseCode: 550, command: 'MAIL FROM' })).state).toBe('deferred')
-    expect(readFailure(error({ responseCode: 451, command: 'DATA' })).state).toBe('deferred')
-    expect(readFailure(error({ code: 'ECONNECTION', command: 'CONN' })).state).toBe('deferred')
-    expect(readFailure(error({ code: 'ECONNRESET', command: 'DATA' })).state).toBe('unconfirmed')
-    expect(readFailure(error({ code: 'ETIMEDOUT' })).state).toBe('unconfirmed')
+    expect(readFailure(error({ responseCode: 550, command: 'RCPT TO' })).status).toBe('refused')
+    expect(readFailure(error({ responseCode: 550, command: 'MAIL FROM' })).status).toBe('deferred')
+    expect(readFailure(error({ responseCode: 451, command: 'DATA' })).status).toBe('deferred')
+    expect(readFailure(error({ code: 'ECONNECTION', command: 'CONN' })).status).toBe('deferred')
+    expect(readFailure(error({ code: 'ECONNRESET', command: 'DATA' })).status).toBe('unconfirmed')
+    expect(readFailure(error({ code: 'ETIMEDOUT' })).status).toBe('unconfirmed')
   })
 })
 
@@ -261,12 +261,12 @@ describe('a process that died while sending', () => {
     [false, 'queued'],
     [true, 'sent'],
     [null, 'unconfirmed'],
-  ] as const)('where the server says %s the mail is %s', async (taken, state) => {
+  ] as const)('where the server says %s the mail is %s', async (taken, status) => {
     const id = await dead()
     expect(await recoverMail({ ...dying, wasTaken: async () => taken }, 'dead worker')).toBe(1)
-    expect(await stateOf(id)).toBe(state)
-    if (state === 'unconfirmed') {
-      expect(await rows(sql`select title from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([
+    expect(await stateOf(id)).toBe(status)
+    if (status === 'unconfirmed') {
+      expect(await rows(sql`select title from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
         { title: 'An email may have gone out' },
       ])
     }
@@ -289,7 +289,7 @@ describe('what comes back', () => {
     await answer(to, { messageId: `<one-${id}@marlpit.example>` })
     await answer(to, { messageId: `<one-${id}@marlpit.example>` })
     expect(await rows(sql`select exit from enrollments where prospect_id = $1`, [id])).toEqual([{ exit: 'replied' }])
-    expect(await rows(sql`select kind, lane from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([
+    expect(await rows(sql`select kind, lane from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
       { kind: 'reply', lane: 0 },
     ])
     expect(await rows(sql`select stage_id from prospects where id = $1`, [id])).toEqual([
@@ -303,7 +303,7 @@ describe('what comes back', () => {
       subject: 'Re: Your aging rooms',
       body: 'Thornwick, we make loggers.',
       taskId: (
-        await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and state = 'open'`, [id])
+        await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and status = 'open'`, [id])
       )[0]!.id,
       inReplyTo: (await rows<{ id: string }>(sql`select id from replies where prospect_id = $1`, [id]))[0]!.id,
     })
@@ -335,7 +335,9 @@ describe('what comes back', () => {
     const { id } = await enrolled()
     await send()
     await answer(room.letters[0]!.replyTo, { headers: { 'Auto-Submitted': 'auto-replied' } })
-    expect(await rows(sql`select state from enrollments where prospect_id = $1`, [id])).toEqual([{ state: 'waiting' }])
+    expect(await rows(sql`select status from enrollments where prospect_id = $1`, [id])).toEqual([
+      { status: 'waiting' },
+    ])
     expect(await rows(sql`select automatic from replies where prospect_id = $1`, [id])).toEqual([{ automatic: true }])
   })
   it('a report of failed delivery marks the address (RFC 3464)', async () => {
@@ -345,7 +347,7 @@ describe('what comes back', () => {
       envelope: { from: '', to: [room.letters[0]!.envelopeFrom] },
       raw: deliveryReport(room.letters[0]!),
     })
-    expect(await rows(sql`select standing from emails where prospect_id = $1`, [id])).toEqual([{ standing: 'bounced' }])
+    expect(await rows(sql`select status from emails where prospect_id = $1`, [id])).toEqual([{ status: 'bounced' }])
   })
   it('a warning that an email is delayed changes nothing (RFC 3464)', async () => {
     const { id } = await enrolled()
@@ -354,8 +356,10 @@ describe('what comes back', () => {
       envelope: { from: '', to: [room.letters[0]!.envelopeFrom] },
       raw: deliveryReport(room.letters[0]!).replace('Action: failed', 'Action: delayed').replaceAll('5.1.1', '4.4.1'),
     })
-    expect(await rows(sql`select standing from emails where prospect_id = $1`, [id])).toEqual([{ standing: 'ok' }])
-    expect(await rows(sql`select state from enrollments where prospect_id = $1`, [id])).toEqual([{ state: 'waiting' }])
+    expect(await rows(sql`select status from emails where prospect_id = $1`, [id])).toEqual([{ status: 'ok' }])
+    expect(await rows(sql`select status from enrollments where prospect_id = $1`, [id])).toEqual([
+      { status: 'waiting' },
+    ])
     expect(await rows(sql`select kind from replies where prospect_id = $1`, [id])).toEqual([{ kind: 'delayed' }])
   })
   it('a complaint is an opt-out (RFC 5965)', async () => {
@@ -398,7 +402,9 @@ describe('what comes back', () => {
     )
     await answer(to(2), {})
     expect(await rows(sql`select exit from enrollments where prospect_id = $1`, [other])).toEqual([{ exit: 'replied' }])
-    expect(await rows(sql`select state from enrollments where prospect_id = $1`, [id])).toEqual([{ state: 'waiting' }])
+    expect(await rows(sql`select status from enrollments where prospect_id = $1`, [id])).toEqual([
+      { status: 'waiting' },
+    ])
     expect(await rows(sql`select id, last_error from incoming_email where set_aside_at is not null`)).toEqual([
       { id: poisoned!.id, last_error: 'The program ended while it was reading this email' },
     ])
@@ -418,7 +424,9 @@ describe('what comes back', () => {
     expect(await stateOf(id)).toBe('cancelled')
     expect(await rows(sql`select stop_email from prospects where id = $1`, [id])).toEqual([{ stop_email: true }])
     // Email steps are left out; the call that follows is not.
-    expect(await rows(sql`select state from enrollments where prospect_id = $1`, [id])).toEqual([{ state: 'waiting' }])
+    expect(await rows(sql`select status from enrollments where prospect_id = $1`, [id])).toEqual([
+      { status: 'waiting' },
+    ])
   })
   it('a look at the mail is noted', async () => {
     const { id } = await enrolled()
@@ -451,7 +459,7 @@ describe('an invitation', () => {
         startAt: MONDAY,
         endAt: MONDAY + HOUR,
         sequence: 0,
-        state: 'booked',
+        status: 'booked',
         zone: 'America/New_York',
         place: null,
       },
@@ -559,7 +567,7 @@ describe('an invitation', () => {
         sql`
           select ms(due_at) as due
           from tasks
-          where prospect_id = $1 and kind = 'meeting_result' and state = 'open'
+          where prospect_id = $1 and kind = 'meeting_result' and status = 'open'
         `,
         [id],
       ),
@@ -571,8 +579,8 @@ describe('an invitation', () => {
       'The invitation has gone out: a cancellation follows',
     )
     expect(await sent()).toMatchObject({ subject: 'Cancelled: A look', method: 'CANCEL', sequence: 3, uid: first!.uid })
-    expect(await rows(sql`select state from appointments where prospect_id = $1`, [id])).toEqual([
-      { state: 'cancelled' },
+    expect(await rows(sql`select status from appointments where prospect_id = $1`, [id])).toEqual([
+      { status: 'cancelled' },
     ])
     await expect(cancelMeeting(rep, appointment!.id, randomUUID())).rejects.toThrow('not booked any more')
   })
@@ -594,7 +602,7 @@ describe('an invitation', () => {
     expect((await cancelMeeting(rep, appointment!.id, randomUUID())).says).toContain('The meeting is cancelled.')
     await send()
     expect(room.letters.filter((letter) => letter.calendar)).toEqual([])
-    expect(await rows(sql`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([
+    expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
       { kind: 'follow_up' },
     ])
   })
@@ -648,15 +656,15 @@ describe('a meeting that has taken place', () => {
       { kind: 'call', counts_as: 'conversation' },
       { kind: 'meeting', counts_as: 'conversation' },
     ])
-    expect(await rows(sql`select kind from tasks where prospect_id = $1 and state = 'open'`, [held.id])).toEqual([
+    expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [held.id])).toEqual([
       { kind: 'follow_up' },
     ])
     const qualified = await booked()
     expect((await settleMeeting(rep, qualified.meeting, { id: randomUUID(), result: 'qualified' })).says).toContain(
       'The deal is 40% likely.',
     )
-    expect(await rows(sql`select likelihood, state from deals where prospect_id = $1`, [qualified.id])).toEqual([
-      { likelihood: 40, state: 'open' },
+    expect(await rows(sql`select likelihood, status from deals where prospect_id = $1`, [qualified.id])).toEqual([
+      { likelihood: 40, status: 'open' },
     ])
     const missed = await booked()
     expect(
@@ -665,14 +673,14 @@ describe('a meeting that has taken place', () => {
     expect(
       await rows(
         sql`
-          select a.state, n.body
+          select a.status, n.body
           from appointments a
             join notes n on n.prospect_id = a.prospect_id
           where a.id = $1
         `,
         [missed.meeting],
       ),
-    ).toEqual([{ state: 'no_show', body: 'Nobody there' }])
+    ).toEqual([{ status: 'no_show', body: 'Nobody there' }])
   })
   it('has no result before its time', async () => {
     const { meeting } = await booked()

@@ -131,7 +131,7 @@ describe('a merge', () => {
     })
     expect(after.emails).toHaveLength(2)
     // Both were in one cadence: one way through it goes on, the other has ended.
-    expect(after.enrollments.map((enrollment) => enrollment.state === 'ended').sort()).toEqual([false, true])
+    expect(after.enrollments.map((enrollment) => enrollment.status === 'ended').sort()).toEqual([false, true])
     expect((await team.asRep.ok(findProspects, { body: { list: list.id } })).people.map((person) => person.id)).toEqual(
       [kept],
     )
@@ -157,7 +157,7 @@ describe('a merge', () => {
   it('needs no first contact with somebody who was contacted, until it is undone', async () => {
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         select gen_random_uuid(), p, $2, 'first_contact', 3, 'First contact', world_now(), 'open', 'UTC'
         from unnest($1::uuid[]) p
       `,
@@ -168,7 +168,7 @@ describe('a merge', () => {
         sql`
           select prospect_id
           from tasks
-          where prospect_id = any($1) and kind = 'first_contact' and state = 'open'
+          where prospect_id = any($1) and kind = 'first_contact' and status = 'open'
           order by 1
         `,
         [[kept, gone]],

@@ -28,7 +28,7 @@ const open = (id: string) =>
     sql`
       select kind, title, ms(due_at) as due
       from tasks
-      where prospect_id = $1 and state = 'open'
+      where prospect_id = $1 and status = 'open'
     `,
     [id],
   )
@@ -109,7 +109,7 @@ describe('what is to come today', () => {
     const cadence = await addCadence([{ kind: 'call', amount: 3, unit: 'hours' }])
     await db().query(
       sql`
-        insert into enrollments (id, prospect_id, cadence_id, step_id, state, due_at, by_id, started_at)
+        insert into enrollments (id, prospect_id, cadence_id, step_id, status, due_at, by_id, started_at)
         values (gen_random_uuid(), $1, $2, $3, 'waiting', $4, $5, world_now())
       `,
       [id, cadence.id, cadence.stepIds[0], new Date(MONDAY + 3 * HOUR), team.other.id],
@@ -269,7 +269,7 @@ describe('a number and an address', () => {
       emails: [email],
     } = await person()
     await team.asRep.ok(editPhone, { params: { id: id!, phone: phone!.id }, body: { number: '607 555 0177' } })
-    expect((await person()).phones).toMatchObject([{ number: '+16075550177', standing: 'unverified' }])
+    expect((await person()).phones).toMatchObject([{ number: '+16075550177', status: 'unverified' }])
     expect(
       (await team.asRep.refused(editPhone, 400, { params: { id: id!, phone: phone!.id }, body: { number: 'x' } }))
         .problems,
@@ -277,14 +277,14 @@ describe('a number and an address', () => {
     const taken = (await team.asRep.ok(getProspect, { params: { id: other! } })).emails[0]!.address
     await team.asRep.refused(editEmail, 409, { params: { id: id!, email: email!.id }, body: { address: taken } })
     await team.asRep.ok(editEmail, { params: { id: id!, email: email!.id }, body: { address: 'Right@oxbow.example' } })
-    expect((await person()).emails).toMatchObject([{ address: 'right@oxbow.example', standing: 'ok' }])
+    expect((await person()).emails).toMatchObject([{ address: 'right@oxbow.example', status: 'ok' }])
     await team.asRep.ok(writeEmail, {
       params: { id: id! },
       body: { id: randomUUID(), subject: 'Rooms', body: 'Hello' },
     })
     expect(await team.asRep.ok(removeEmail, { params: { id: id!, email: email!.id } })).toEqual({ removed: false })
-    expect((await person()).emails).toMatchObject([{ standing: 'bounced' }])
-    expect(await rows(sql`select state from messages where prospect_id = $1`, [id])).toEqual([{ state: 'cancelled' }])
+    expect((await person()).emails).toMatchObject([{ status: 'bounced' }])
+    expect(await rows(sql`select status from messages where prospect_id = $1`, [id])).toEqual([{ status: 'cancelled' }])
     expect(await team.asRep.ok(removePhone, { params: { id: id!, phone: phone!.id } })).toEqual({ removed: true })
     await team.asOther.refused(removePhone, 404, { params: { id: other!, phone: phone!.id } })
   })
@@ -299,9 +299,9 @@ describe('a number and an address', () => {
       emails: [email],
     } = await person()
     const edit = (body: object) => team.asRep.ok(editPhone, { params: { id: id!, phone: phone!.id }, body })
-    for (const standing of ['correct', 'unverified', 'correct'] as const) {
-      await Promise.all([edit({ standing }), edit({ kind: 'mobile' }), edit({ tags: [standing] })])
-      expect((await person()).phones).toMatchObject([{ standing, kind: 'mobile', tags: [standing] }])
+    for (const status of ['correct', 'unverified', 'correct'] as const) {
+      await Promise.all([edit({ status }), edit({ kind: 'mobile' }), edit({ tags: [status] })])
+      expect((await person()).phones).toMatchObject([{ status, kind: 'mobile', tags: [status] }])
     }
     // An edit that says nothing of the status does not set it.
     await edit({ kind: 'home' })
@@ -311,12 +311,12 @@ describe('a number and an address', () => {
         sql`
           select kind, count(*)::int
           from events
-          where prospect_id = $1 and kind in ('phoneStandingSet', 'addressStatusSet')
+          where prospect_id = $1 and kind in ('phoneStatusSet', 'addressStatusSet')
           group by kind
         `,
         [id],
       ),
-    ).toEqual([{ kind: 'phoneStandingSet', count: 3 }])
+    ).toEqual([{ kind: 'phoneStatusSet', count: 3 }])
   })
 })
 

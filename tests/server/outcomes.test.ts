@@ -68,7 +68,7 @@ describe('logging an outcome', () => {
     )
     expect(done.says).toBe(choice.says)
     expect(await rows(sql`select stage_id from prospects where id = $1`, [id])).toEqual([{ stage_id: 'attempting' }])
-    expect(await rows(sql`select state from tasks where prospect_id = $1`, [id])).toEqual([{ state: 'done' }])
+    expect(await rows(sql`select status from tasks where prospect_id = $1`, [id])).toEqual([{ status: 'done' }])
     expect(await rows(sql`select kind, ms(at) as at from agenda where prospect_id = $1`, [id])).toEqual([
       { kind: 'step', at: MONDAY + 2 * HOUR },
     ])
@@ -86,38 +86,36 @@ describe('logging an outcome', () => {
         sql`
         select kind, ms(due_at) as due
         from tasks
-        where prospect_id = $1 and state = 'open'
+        where prospect_id = $1 and status = 'open'
       `,
         [id],
       ),
     ).toEqual([{ kind: 'follow_up', due: MONDAY + 30 * 24 * HOUR }])
   })
-  it('books a meeting: everyone leaves, stage, deal, standing, invitation, and a task after it', async () => {
+  it('books a meeting: everyone leaves, stage, deal, company status, invitation, and a task after it', async () => {
     const { id, ids, companyId } = await atCall(3)
     const { says, fingerprint } = (await brief(rep, id, null)).outcomes.find(
       (outcome) => outcome.name === 'Meeting booked',
     )!
     expect(says).toContain('Leaves the cadence with 2 others at Marlpit Creamery. Stage: Meeting set.')
     await logOutcome(rep, id, await request('Meeting booked', { details: { meeting }, fingerprint }))
-    expect(await rows(sql`select state, exit from enrollments where prospect_id = any($1::uuid[])`, [ids])).toEqual(
+    expect(await rows(sql`select status, exit from enrollments where prospect_id = any($1::uuid[])`, [ids])).toEqual(
       expect.arrayContaining([
-        { state: 'ended', exit: 'meeting_booked' },
-        ...ids.slice(1).map(() => ({ state: 'ended', exit: 'colleague_booked' })),
+        { status: 'ended', exit: 'meeting_booked' },
+        ...ids.slice(1).map(() => ({ status: 'ended', exit: 'colleague_booked' })),
       ]),
     )
-    expect(await rows(sql`select standing from companies where id = $1`, [companyId])).toEqual([
-      { standing: 'in_deal' },
+    expect(await rows(sql`select status from companies where id = $1`, [companyId])).toEqual([{ status: 'in_deal' }])
+    expect(await rows(sql`select status, likelihood from deals where prospect_id = $1`, [id])).toEqual([
+      { status: 'open', likelihood: 15 },
     ])
-    expect(await rows(sql`select state, likelihood from deals where prospect_id = $1`, [id])).toEqual([
-      { state: 'open', likelihood: 15 },
-    ])
-    expect(await rows(sql`select kind, state from messages where prospect_id = $1`, [id])).toEqual([
-      { kind: 'invitation', state: 'queued' },
+    expect(await rows(sql`select kind, status from messages where prospect_id = $1`, [id])).toEqual([
+      { kind: 'invitation', status: 'queued' },
     ])
     expect(await rows(sql`select ms(start_at) as start, zone from appointments where prospect_id = $1`, [id])).toEqual([
       { start: meeting.startAt, zone: 'America/Chicago' },
     ])
-    expect(await rows(sql`select kind from tasks where prospect_id = $1 and state = 'open'`, [id])).toEqual([
+    expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
       { kind: 'meeting_result' },
     ])
     // A colleague's activity says whose call it was, is no touch of theirs, and shows nothing that was written there.
@@ -221,11 +219,9 @@ describe('logging an outcome', () => {
   it('wrong number marks it and goes on; do not call stops everything', async () => {
     const first = await atCall()
     await logOutcome(rep, first.id, await request('Wrong number'))
-    expect(await rows(sql`select standing from phones where prospect_id = $1`, [first.id])).toEqual([
-      { standing: 'wrong' },
-    ])
-    expect(await rows(sql`select state from enrollments where prospect_id = $1`, [first.id])).toEqual([
-      { state: 'waiting' },
+    expect(await rows(sql`select status from phones where prospect_id = $1`, [first.id])).toEqual([{ status: 'wrong' }])
+    expect(await rows(sql`select status from enrollments where prospect_id = $1`, [first.id])).toEqual([
+      { status: 'waiting' },
     ])
     const second = await atCall()
     await logOutcome(rep, second.id, await request('Do not call'))
@@ -311,7 +307,7 @@ describe('taking back', () => {
     await logOutcome(rep, id, logged)
     await freeze(MONDAY + 3 * HOUR)
     await takeDueSteps()
-    expect(await rows(sql`select state from messages where prospect_id = $1`, [id])).toEqual([{ state: 'queued' }])
+    expect(await rows(sql`select status from messages where prospect_id = $1`, [id])).toEqual([{ status: 'queued' }])
     await undo(rep, randomUUID(), logged.id)
     expect(await picture([id])).toEqual(before)
     await expect(undo(rep, randomUUID(), logged.id)).rejects.toThrow('This has been taken back already')

@@ -56,11 +56,11 @@ describe('a cadence that is paused', () => {
     await freeze(MONDAY + 3 * HOUR)
     await work()
     expect(room.letters).toHaveLength(0)
-    expect(await rows(sql`select state from messages where prospect_id = any($1::uuid[])`, [ids])).toEqual([
-      { state: 'queued' },
+    expect(await rows(sql`select status from messages where prospect_id = any($1::uuid[])`, [ids])).toEqual([
+      { status: 'queued' },
     ])
-    expect(await rows(sql`select state from enrollments where prospect_id = $1`, [ids[1]])).toEqual([
-      { state: 'waiting' },
+    expect(await rows(sql`select status from enrollments where prospect_id = $1`, [ids[1]])).toEqual([
+      { status: 'waiting' },
     ])
     const { refused } = await team.asRep.ok(enroll, {
       params: { id: cadence.id },
@@ -75,7 +75,7 @@ describe('a cadence that is paused', () => {
         sql`
         select count(*)::int as count
         from messages
-        where prospect_id = any($1::uuid[]) and state = 'sent'
+        where prospect_id = any($1::uuid[]) and status = 'sent'
       `,
         [ids],
       ),
@@ -97,12 +97,12 @@ describe('a cadence that is archived', () => {
     for (const { id } of [stays, leaves]) await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: ids } })
     expect(await set(stays.id, 'archived')).toMatchObject({ left: 0 })
     expect(await set(leaves.id, 'archived', 'leave')).toMatchObject({ left: 2 })
-    for (const { id } of await rows<{ id: string }>(sql`select id from bulk_actions where state <> 'done'`)) {
+    for (const { id } of await rows<{ id: string }>(sql`select id from bulk_actions where status <> 'done'`)) {
       await runBulk(id)
     }
     const states = (cadenceId: string) =>
-      rows(sql`select distinct state from enrollments where cadence_id = $1`, [cadenceId])
-    expect([await states(stays.id), await states(leaves.id)]).toEqual([[{ state: 'waiting' }], [{ state: 'ended' }]])
+      rows(sql`select distinct status from enrollments where cadence_id = $1`, [cadenceId])
+    expect([await states(stays.id), await states(leaves.id)]).toEqual([[{ status: 'waiting' }], [{ status: 'ended' }]])
   })
 })
 
@@ -119,7 +119,7 @@ describe('a cadence', () => {
     })
     expect(copy).toMatchObject({
       name: 'Copy of Aging rooms, first contact',
-      state: 'draft',
+      status: 'draft',
       people: {},
       steps: [{ kind: 'call' }, { kind: 'email' }],
     })

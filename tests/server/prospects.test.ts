@@ -11,7 +11,7 @@ import {
   listProspects,
   moveProspect,
   prospectHistory,
-  setCompanyStanding,
+  setCompanyStatus,
   stopProspect,
   undo,
 } from '../../shared/api/prospects'
@@ -42,7 +42,7 @@ describe('adding one person', () => {
       country: 'US',
       zone: 'America/New_York',
       stage: { id: 'new' },
-      phones: [{ number: '+16075550142', shown: '(607) 555-0142', standing: 'unverified' }],
+      phones: [{ number: '+16075550142', shown: '(607) 555-0142', status: 'unverified' }],
       emails: [],
     })
     expect((await team.asRep.ok(prospectHistory, { params: { id } })).entries.map((entry) => entry.kind)).toEqual([
@@ -63,7 +63,7 @@ describe('adding one person', () => {
     const alone = await read(
       (await team.asRep.ok(addProspect, { body: { name: 'Yusra Groot', email: 'yusra.groot@gmail.com' } })).id,
     )
-    expect(first.company).toMatchObject({ name: 'Halden Cider Works', standing: 'open' })
+    expect(first.company).toMatchObject({ name: 'Halden Cider Works', status: 'open' })
     expect(second.company!.id).toBe(first.company!.id)
     expect(second.colleagues.map((one) => one.name)).toEqual(['Wen Varga'])
     expect(alone.company).toBe(null)
@@ -164,7 +164,7 @@ describe('correcting a person', () => {
     } = await addPeople(1, team.rep.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         values ($1, $2, $3, 'follow_up', 2, 'Call', world_now(), 'open', 'America/New_York')
       `,
       [randomUUID(), id, team.rep.id],
@@ -346,9 +346,9 @@ describe('stops', () => {
     expect(says).toContain('Never called or emailed again')
     const stopped = await read(id!)
     expect(stopped).toMatchObject({ stopCall: true, stopEmail: true, calling: { open: false } })
-    expect(stopped.enrollments.map((one) => [one.state, one.exit])).toEqual([['ended', 'stopped']])
+    expect(stopped.enrollments.map((one) => [one.status, one.exit])).toEqual([['ended', 'stopped']])
     await team.asRep.ok(stopProspect, { params: { id: id! }, body: { id: randomUUID(), channel: 'all', on: false } })
-    expect((await read(id!)).enrollments.every((one) => one.state === 'ended')).toBe(true)
+    expect((await read(id!)).enrollments.every((one) => one.status === 'ended')).toBe(true)
     expect(await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [id!] } })).toMatchObject({
       enrolled: 1,
     })
@@ -357,12 +357,12 @@ describe('stops', () => {
     const { companyId, ids } = await addPeople(3, team.rep.id)
     const cadence = await addCadence([{ kind: 'call', amount: 1, unit: 'days' }])
     await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids.slice(0, 2) } })
-    await team.asRep.ok(setCompanyStanding, {
+    await team.asRep.ok(setCompanyStatus, {
       params: { id: companyId },
       body: { id: randomUUID(), to: 'do_not_contact' },
     })
-    expect(await rows(sql`select distinct state, exit from enrollments where prospect_id = any($1)`, [ids])).toEqual([
-      { state: 'ended', exit: 'stopped' },
+    expect(await rows(sql`select distinct status, exit from enrollments where prospect_id = any($1)`, [ids])).toEqual([
+      { status: 'ended', exit: 'stopped' },
     ])
     const { enrolled, refused } = await team.asRep.ok(enroll, {
       params: { id: cadence.id },
@@ -371,7 +371,7 @@ describe('stops', () => {
     expect(enrolled).toBe(0)
     expect(refused).toHaveLength(3)
     expect(await team.asRep.ok(getCompany, { params: { id: companyId } })).toMatchObject({
-      standing: 'do_not_contact',
+      status: 'do_not_contact',
       hidden: 0,
     })
   })

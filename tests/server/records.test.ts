@@ -40,19 +40,19 @@ const edit = async (body: object) =>
   team.asRep.ok(editProspect, { params: { id }, body: { version: (await read()).version, ...body } })
 
 describe('a number', () => {
-  it('has a type, a standing and tags, which are kept tidy and once', async () => {
+  it('has a type, a status and tags, which are kept tidy and once', async () => {
     const phone = (await read()).phones[0]!.id
     await team.asRep.ok(editPhone, {
       params: { id, phone },
-      body: { kind: 'mobile', standing: 'correct', tags: [' direct  line', 'cellar', 'cellar', ' '] },
+      body: { kind: 'mobile', status: 'correct', tags: [' direct  line', 'cellar', 'cellar', ' '] },
     })
     expect((await read()).phones).toMatchObject([
-      { kind: 'mobile', standing: 'correct', tags: ['cellar', 'direct line'] },
+      { kind: 'mobile', status: 'correct', tags: ['cellar', 'direct line'] },
     ])
-    await team.asRep.ok(editPhone, { params: { id, phone }, body: { standing: 'wrong' } })
+    await team.asRep.ok(editPhone, { params: { id, phone }, body: { status: 'wrong' } })
     // A number that is wrong is not rung.
     expect(await read()).toMatchObject({
-      phones: [{ kind: 'mobile', standing: 'wrong', tags: ['cellar', 'direct line'] }],
+      phones: [{ kind: 'mobile', status: 'wrong', tags: ['cellar', 'direct line'] }],
       calling: { open: false, why: 'no phone number that works' },
     })
   })
@@ -60,9 +60,9 @@ describe('a number', () => {
     const phone = (await read()).phones[0]!.id
     await team.asOther.refused(editPhone, 404, { params: { id, phone }, body: { kind: 'home' } })
     await team.asRep.refused(editPhone, 404, { params: { id: colleague, phone }, body: { kind: 'home' } })
-    await team.asRep.refused(editPhone, 400, { params: { id, phone }, body: { standing: 'fine' } })
+    await team.asRep.refused(editPhone, 400, { params: { id, phone }, body: { status: 'fine' } })
     await team.asRep.refused(editPhone, 400, { params: { id, phone }, body: { tags: ['x'.repeat(10_000)] } })
-    expect((await read()).phones[0]).toMatchObject({ kind: 'work', standing: 'unverified', tags: [] })
+    expect((await read()).phones[0]).toMatchObject({ kind: 'work', status: 'unverified', tags: [] })
   })
 })
 
@@ -72,7 +72,7 @@ describe('the time zone', () => {
     expect(await read()).toMatchObject({ zone: 'America/Los_Angeles', zoneByHand: false })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         values ($1, $2, $3, 'call', 2, 'Ring', world_now(), 'open', 'America/Los_Angeles')
       `,
       [randomUUID(), id, team.rep.id],
@@ -112,8 +112,8 @@ describe('a pinned note', () => {
     expect((await notes())[0]).toEqual([one, true])
     await Promise.all([pin(two), pin(three)])
     expect((await notes()).filter(([, pinned]) => pinned)).toHaveLength(1)
-    const [[standing]] = (await notes()) as [[string, boolean]]
-    await pin(standing, false)
+    const [[status]] = (await notes()) as [[string, boolean]]
+    await pin(status, false)
     expect((await notes()).filter(([, pinned]) => pinned)).toEqual([])
     await team.asOther.refused(pinNote, 404, { params: { id, note: one }, body: { pinned: true } })
     await team.asRep.refused(pinNote, 404, { params: { id: colleague, note: one }, body: { pinned: true } })
@@ -161,14 +161,14 @@ describe('a deal', () => {
     const deal = randomUUID()
     await db().query(
       sql`
-        insert into deals (id, company_id, prospect_id, name, state, likelihood, opened_at)
+        insert into deals (id, company_id, prospect_id, name, status, likelihood, opened_at)
         values ($1, $2, $3, 'First order', 'open', 15, world_now())
       `,
       [deal, companyId, id],
     )
     await team.asRep.ok(editDeal, { params: { id: deal }, body: { value: 1800.5, custom: { [field]: '12' } } })
     expect((await read()).deals).toMatchObject([
-      { name: 'First order', value: 1800.5, custom: { [field]: 12 }, state: 'open', likelihood: 15 },
+      { name: 'First order', value: 1800.5, custom: { [field]: 12 }, status: 'open', likelihood: 15 },
     ])
     await team.asRep.ok(editDeal, {
       params: { id: deal },
@@ -270,7 +270,7 @@ describe('sources', () => {
     )
     await db().query(
       sql`
-        insert into deals (id, company_id, prospect_id, name, state, likelihood, opened_at)
+        insert into deals (id, company_id, prospect_id, name, status, likelihood, opened_at)
         values (gen_random_uuid(), $1, $2, 'Order', 'won', 100, world_now())
       `,
       [companyId, id],

@@ -37,7 +37,7 @@ const touch = (kind: string, counts = 'neither', whose = id) =>
     `,
     [whose, kind, counts],
   )
-const standing = async (whose = id) => {
+const status = async (whose = id) => {
   const { score, rating, ratedByScore } = await team.asRep.ok(getProspect, { params: { id: whose } })
   return { score, rating, ratedByScore }
 }
@@ -48,16 +48,16 @@ const rate = async (rating: 'hot' | 'warm' | 'cold' | 'score' | null) => {
 
 describe('the score', () => {
   it('grows with what somebody does, and the rating follows it', async () => {
-    expect(await standing()).toEqual({ score: 0, rating: null, ratedByScore: true })
+    expect(await status()).toEqual({ score: 0, rating: null, ratedByScore: true })
     await touch('call', 'attempt')
     await touch('email')
-    expect(await standing()).toMatchObject({ score: 0, rating: null })
+    expect(await status()).toMatchObject({ score: 0, rating: null })
     await touch('visit')
-    expect(await standing()).toMatchObject({ score: 1, rating: 'cold' })
+    expect(await status()).toMatchObject({ score: 1, rating: 'cold' })
     await touch('reply')
-    expect(await standing()).toMatchObject({ score: 11, rating: 'warm' })
+    expect(await status()).toMatchObject({ score: 11, rating: 'warm' })
     await touch('meeting')
-    expect(await standing()).toMatchObject({ score: 26, rating: 'hot' })
+    expect(await status()).toMatchObject({ score: 26, rating: 'hot' })
     expect(
       (
         await team.asRep.ok(findProspects, {
@@ -72,24 +72,24 @@ describe('the score', () => {
       params: { id },
       body: { id: call, outcomeId: await outcomeId('Not interested'), details: { reason: 'no need' } },
     })
-    expect(await standing()).toMatchObject({ score: 5, rating: 'cold' })
+    expect(await status()).toMatchObject({ score: 5, rating: 'cold' })
     await team.asRep.ok(undo, { params: { id: call }, body: { id: randomUUID() } })
-    expect(await standing()).toMatchObject({ score: 0, rating: null })
+    expect(await status()).toMatchObject({ score: 0, rating: null })
   })
   it('does not grow with a call in which they asked for no more', async () => {
     await team.asRep.ok(logOutcome, {
       params: { id },
       body: { id: randomUUID(), outcomeId: await outcomeId('Do not call') },
     })
-    expect(await standing()).toMatchObject({ score: 0, rating: null })
+    expect(await status()).toMatchObject({ score: 0, rating: null })
     await rescore()
-    expect(await standing()).toMatchObject({ score: 0, rating: null })
+    expect(await status()).toMatchObject({ score: 0, rating: null })
   })
   it('counts a mail that is opened once, however often it is looked at', async () => {
     const message = randomUUID()
     await db().query(
       sql`
-        insert into messages (id, prospect_id, kind, email_id, state, send_at, sent_at)
+        insert into messages (id, prospect_id, kind, email_id, status, send_at, sent_at)
         select $1, $2, 'personal', id, 'sent', world_now(), world_now()
         from emails
         where prospect_id = $2
@@ -97,7 +97,7 @@ describe('the score', () => {
       [message, id],
     )
     for (let time = 0; time < 3; time++) await noteOpened(signedToken('open', message))
-    expect(await standing()).toMatchObject({ score: 1, rating: 'cold' })
+    expect(await status()).toMatchObject({ score: 1, rating: 'cold' })
   })
   it('is what all there was comes to, in whatever order it came and went', async () => {
     const deeds = fc.array(
@@ -121,7 +121,7 @@ describe('the score', () => {
         const worth = ({ kind, counts_as: counts }: { kind: string; counts_as: string }) =>
           (kind in OURS.points ? OURS.points[kind as 'reply'] : 0) + (counts === 'conversation' ? 5 : 0)
         const score = made.filter((one) => !gone.includes(one)).reduce((sum, one) => sum + worth(one), 0)
-        expect(await standing()).toEqual({
+        expect(await status()).toEqual({
           score,
           ratedByScore: true,
           rating: RATINGS.find(([, from]) => score >= from)?.[0] ?? null,
@@ -137,11 +137,11 @@ describe('a rating by hand', () => {
     await rate('cold')
     await touch('meeting')
     await touch('reply')
-    expect(await standing()).toEqual({ score: 25, rating: 'cold', ratedByScore: false })
+    expect(await status()).toEqual({ score: 25, rating: 'cold', ratedByScore: false })
     await rate(null)
-    expect(await standing()).toMatchObject({ rating: null, ratedByScore: false })
+    expect(await status()).toMatchObject({ rating: null, ratedByScore: false })
     await rate('score')
-    expect(await standing()).toEqual({ score: 25, rating: 'hot', ratedByScore: true })
+    expect(await status()).toEqual({ score: 25, rating: 'hot', ratedByScore: true })
   })
   it('is left, for many at once, where it is asked to follow the score and does already', async () => {
     const { ids } = await addPeople(3, team.rep.id, `Tarn Stores ${randomUUID().slice(0, 4)}`)
@@ -159,7 +159,7 @@ describe('a rating by hand', () => {
     })
     expect(started.touches).toBe(2)
     await runBulk(started.id)
-    for (const whose of ids) expect(await standing(whose)).toEqual({ score: 10, rating: 'warm', ratedByScore: true })
+    for (const whose of ids) expect(await status(whose)).toEqual({ score: 10, rating: 'warm', ratedByScore: true })
   })
   it('of one of two who are merged counts for more than a score, and goes back with the merge', async () => {
     const other = (await addPeople(1, team.rep.id, `Dunmore ${randomUUID().slice(0, 4)}`)).ids[0]!
@@ -168,10 +168,10 @@ describe('a rating by hand', () => {
     await db().query(sql`update prospects set rating = 'cold', rated_by_score = false where id = $1`, [other])
     const merge = randomUUID()
     await team.asManager.ok(mergeProspects, { params: { id }, body: { id: merge, goneId: other } })
-    expect(await standing()).toEqual({ score: 25, rating: 'cold', ratedByScore: false })
+    expect(await status()).toEqual({ score: 25, rating: 'cold', ratedByScore: false })
     await team.asManager.ok(undoMerge, { params: { id: merge }, body: {} })
-    expect(await standing()).toEqual({ score: 10, rating: 'warm', ratedByScore: true })
-    expect(await standing(other)).toEqual({ score: 15, rating: 'cold', ratedByScore: false })
+    expect(await status()).toEqual({ score: 10, rating: 'warm', ratedByScore: true })
+    expect(await status(other)).toEqual({ score: 15, rating: 'cold', ratedByScore: false })
   })
 })
 
@@ -192,12 +192,12 @@ describe('what behavior is worth', () => {
       `),
     ).toEqual([{ count: 1 }])
     await rescore()
-    expect(await standing()).toMatchObject({ score: 33, rating: 'hot' })
+    expect(await status()).toMatchObject({ score: 33, rating: 'hot' })
     await team.asManager.ok(editScore, {
       body: { points: { ...OURS.points, reply: 3, visit: 30 }, warmFrom: 20, hotFrom: 40 },
     })
     await rescore()
-    expect(await standing()).toMatchObject({ score: 33, rating: 'warm' })
+    expect(await status()).toMatchObject({ score: 33, rating: 'warm' })
   })
   it.each([
     ['hot that begins below warm', { ...OURS, hotFrom: 8 }, 'hotFrom'],

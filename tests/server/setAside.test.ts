@@ -17,7 +17,7 @@ import { sql } from '../../server/db/sql'
 
 /** A mail server that takes everything, and remembers whom it was for. */
 function taking(
-  deliver: (to: string) => Promise<Delivery> = async () => ({ state: 'sent' }),
+  deliver: (to: string) => Promise<Delivery> = async () => ({ status: 'sent' }),
 ): MailChannel & { taken: string[] } {
   const taken: string[] = []
   return {
@@ -40,8 +40,8 @@ beforeEach(async () => {
   await db().query(sql`
     delete from agenda;
     update messages
-    set state = 'cancelled'
-    where state in ('queued', 'sending')
+    set status = 'cancelled'
+    where status in ('queued', 'sending')
   `)
   await freeze(MONDAY)
 })
@@ -68,15 +68,15 @@ describe('an email that cannot be composed', () => {
     const channel = taking()
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(3)
-    expect(await rows(sql`select state, trouble from messages where prospect_id = $1`, [bad.ids[0]])).toEqual([
-      { state: 'held', trouble: expect.stringContaining(reason) as string },
+    expect(await rows(sql`select status, trouble from messages where prospect_id = $1`, [bad.ids[0]])).toEqual([
+      { status: 'held', trouble: expect.stringContaining(reason) as string },
     ])
-    expect(await rows(sql`select kind from tasks where prospect_id = $1 and state = 'open'`, [bad.ids[0]])).toEqual([
+    expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [bad.ids[0]])).toEqual([
       { kind: 'check_mail' },
     ])
     expect(
-      await rows(sql`select distinct state from messages where prospect_id = any($1::uuid[])`, [good.ids]),
-    ).toEqual([{ state: 'sent' }])
+      await rows(sql`select distinct status from messages where prospect_id = any($1::uuid[])`, [good.ids]),
+    ).toEqual([{ status: 'sent' }])
   })
   it('because its meeting is beyond every calendar, is blocked; the others go', async () => {
     const {
@@ -85,14 +85,14 @@ describe('an email that cannot be composed', () => {
     const [appointment, message] = [randomUUID(), randomUUID()]
     await db().query(
       sql`
-        insert into appointments (id, prospect_id, user_id, title, start_at, end_at, zone, state)
+        insert into appointments (id, prospect_id, user_id, title, start_at, end_at, zone, status)
         values ($1, $2, $3, 'Too far', '290000-01-01', '290000-01-02', 'America/New_York', 'booked')
       `,
       [appointment, id, rep.id],
     )
     await db().query(
       sql`
-        insert into messages (id, prospect_id, kind, appointment_id, email_id, sender_id, state, send_at)
+        insert into messages (id, prospect_id, kind, appointment_id, email_id, sender_id, status, send_at)
         select $1, $2, 'invitation', $3, e.id, $4, 'queued', world_now()
         from emails e
         where e.prospect_id = $2
@@ -111,8 +111,8 @@ describe('an email that cannot be composed', () => {
     const channel = taking()
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(2)
-    expect(await rows(sql`select state, trouble from messages where id = $1`, [message])).toEqual([
-      { state: 'held', trouble: expect.stringContaining('cannot be composed') as string },
+    expect(await rows(sql`select status, trouble from messages where id = $1`, [message])).toEqual([
+      { status: 'held', trouble: expect.stringContaining('cannot be composed') as string },
     ])
   })
 })
@@ -138,7 +138,7 @@ describe('due work that fails', () => {
         sql`
         select count(*)::int as count
         from tasks
-        where prospect_id = any($1::uuid[]) and state = 'open'
+        where prospect_id = any($1::uuid[]) and status = 'open'
       `,
         [ids],
       ),
@@ -221,7 +221,7 @@ describe('a bulk action', () => {
       await db().query(sql`drop trigger fail_for on ${table}; drop function fail_for()`)
     }
     expect(await getBulk(manager, id)).toMatchObject({
-      state: 'done',
+      status: 'done',
       done: count - 1,
       touches: count - 1,
       leftOut: [{ reason: 'Failed: This one cannot be changed', count: 1, people: [{ id: bad }] }],
@@ -281,7 +281,7 @@ describe('the page of problems', () => {
     const { ids } = await enrolled(3)
     await takeDueSteps()
     await sendDueMail(
-      taking(async () => ({ state: 'unconfirmed', trouble: 'The connection was lost' })),
+      taking(async () => ({ status: 'unconfirmed', trouble: 'The connection was lost' })),
       { id: 'test' },
     )
     const { unknown, unknownCount } = await listProblems(rep)
@@ -307,7 +307,7 @@ describe('emails on their way', () => {
     await enrolled(40)
     await takeDueSteps()
     let open: (() => void)[] = []
-    const channel = taking(() => new Promise((resolve) => open.push(() => resolve({ state: 'sent' }))))
+    const channel = taking(() => new Promise((resolve) => open.push(() => resolve({ status: 'sent' }))))
     const sending = sendDueMail(channel, { id: 'slow' })
     await until(
       async () => open.length,
@@ -317,23 +317,23 @@ describe('emails on their way', () => {
     expect(
       await rows(
         sql`
-          select state, count(*)::int as count
+          select status, count(*)::int as count
           from messages
-          where state in ('queued', 'sending')
+          where status in ('queued', 'sending')
           group by 1
           order by 1
         `,
       ),
     ).toEqual([
-      { state: 'queued', count: 40 - IN_FLIGHT },
-      { state: 'sending', count: IN_FLIGHT },
+      { status: 'queued', count: 40 - IN_FLIGHT },
+      { status: 'sending', count: IN_FLIGHT },
     ])
     // The worker ends here: what was not handed over goes back to the queue, the rest is unknown where nobody can tell.
     await recoverMail(taking(), 'slow')
     expect(await rows(sql`select count(*)::int as count from agenda where kind = 'mail'`)).toEqual([
       { count: 40 - IN_FLIGHT },
     ])
-    expect(await rows(sql`select count(*)::int as count from messages where state = 'unconfirmed'`)).toEqual([
+    expect(await rows(sql`select count(*)::int as count from messages where status = 'unconfirmed'`)).toEqual([
       { count: IN_FLIGHT },
     ])
     for (const resolve of open) resolve()
@@ -352,11 +352,13 @@ describe('emails on their way', () => {
       (count) => count === 2,
     )
     await recoverMail(taking(), 'out of touch', false)
-    expect(await rows(sql`select count(*)::int as count from messages where state = 'sending'`)).toEqual([{ count: 2 }])
+    expect(await rows(sql`select count(*)::int as count from messages where status = 'sending'`)).toEqual([
+      { count: 2 },
+    ])
     await db().query(sql`
       update messages
       set claimed_at = now() - interval '2 minutes'
-      where state = 'sending'
+      where status = 'sending'
     `)
     expect(await recoverMail(taking(), 'out of touch', false)).toBe(2)
   })

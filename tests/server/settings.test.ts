@@ -50,8 +50,8 @@ describe('an outcome that a manager makes', () => {
     })
     expect(says).toBe(choice.says)
     expect(await rows(sql`select stage_id from prospects where id = $1`, [person])).toEqual([{ stage_id: stage }])
-    expect(await rows(sql`select title, kind, state from tasks where prospect_id = $1`, [person])).toEqual([
-      { title: 'Send the price sheet', kind: 'follow_up', state: 'open' },
+    expect(await rows(sql`select title, kind, status from tasks where prospect_id = $1`, [person])).toEqual([
+      { title: 'Send the price sheet', kind: 'follow_up', status: 'open' },
     ])
 
     await team.asManager.ok(editOutcome, {

@@ -25,7 +25,7 @@ let sent: Mail.Options[] = []
 const channel: MailChannel = {
   deliver: async (mail) => {
     sent.push(mail)
-    return { state: 'sent' }
+    return { status: 'sent' }
   },
   wasTaken: async () => null,
   close: () => {},
@@ -97,7 +97,7 @@ describe('setting up', () => {
     const { id, version, people: _, ...cadence } = await team.asManager.ok(getCadence, { params: { id: draft!.id } })
     const refused = await team.asManager.refused(editCadence, 400, {
       params: { id },
-      body: { ...cadence, version, state: 'active' },
+      body: { ...cadence, version, status: 'active' },
     })
     expect(refused.problems[0]).toEqual({
       field: 'steps.0.subject',
@@ -109,7 +109,7 @@ describe('setting up', () => {
       subject: step.subject.replace(/\[\[.*?\]\]/g, 'warm rooms'),
       body: step.body.replace(/\[\[.*?\]\]/g, 'warm rooms'),
     }))
-    await team.asManager.ok(editCadence, { params: { id }, body: { ...cadence, steps, version, state: 'active' } })
+    await team.asManager.ok(editCadence, { params: { id }, body: { ...cadence, steps, version, status: 'active' } })
     const { ids } = await addPeople(1, team.rep.id, 'Started Cider')
     await team.asManager.ok(enroll, { params: { id }, body: { prospectIds: ids } })
     expect(await open()).toEqual([])
@@ -162,7 +162,7 @@ describe('a rep’s first day', () => {
     expect(await open(team.asRep)).toEqual([])
     // In what templates send, the signature stands where they say so; without one, the name.
     sent = []
-    const [cadence] = (await team.asManager.ok(listCadences)).cadences.filter((one) => one.state === 'active')
+    const [cadence] = (await team.asManager.ok(listCadences)).cadences.filter((one) => one.status === 'active')
     const { ids } = await addPeople(1, team.rep.id, 'Signed Cellars')
     await team.asManager.ok(enroll, { params: { id: cadence!.id }, body: { prospectIds: ids } })
     await freeze(MONDAY + 3_600_000)

@@ -9,7 +9,7 @@ import {
   editProspect,
   getCompany,
   getProspect,
-  setCompanyStanding,
+  setCompanyStatus,
   undo,
 } from '../../shared/api/prospects'
 import { editTeam, getTeam } from '../../shared/api/settings'
@@ -23,7 +23,7 @@ import { sql } from '../../server/db/sql'
 
 const team = withTeam()
 const open = (ids: readonly string[]) =>
-  rows<{ kind: string }>(sql`select kind from tasks where prospect_id = any($1::uuid[]) and state = 'open'`, [ids])
+  rows<{ kind: string }>(sql`select kind from tasks where prospect_id = any($1::uuid[]) and status = 'open'`, [ids])
 
 describe('a person who is archived', () => {
   it('by hand, leaves every cadence and the Desk; active again, has a next action', async () => {
@@ -39,20 +39,20 @@ describe('a person who is archived', () => {
     const { version } = await team.asRep.ok(getProspect, { params: { id: id! } })
     await team.asRep.refused(editProspect, 403, {
       params: { id: id! },
-      body: { version, working: 'removed', reason: 'closed down' },
+      body: { version, status: 'archived', reason: 'closed down' },
     })
-    await team.asManager.refused(editProspect, 422, { params: { id: id! }, body: { version, working: 'removed' } })
+    await team.asManager.refused(editProspect, 422, { params: { id: id! }, body: { version, status: 'archived' } })
     await team.asManager.ok(editProspect, {
       params: { id: id! },
-      body: { version, working: 'removed', reason: 'closed down', title: 'Owner' },
+      body: { version, status: 'archived', reason: 'closed down', title: 'Owner' },
     })
-    expect(await rows(sql`select state, exit from enrollments where prospect_id = $1`, [id])).toEqual([
-      { state: 'ended', exit: 'removed' },
+    expect(await rows(sql`select status, exit from enrollments where prospect_id = $1`, [id])).toEqual([
+      { status: 'ended', exit: 'removed' },
     ])
     expect((await team.asRep.ok(queue)).items.map((item) => item.prospectId)).not.toContain(id)
     const archived = await team.asRep.ok(getProspect, { params: { id: id! } })
-    expect(archived).toMatchObject({ working: 'removed', title: 'Owner' })
-    await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: archived.version, working: 'in_work' } })
+    expect(archived).toMatchObject({ status: 'archived', title: 'Owner' })
+    await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: archived.version, status: 'active' } })
     expect(await open([id!])).toEqual([{ kind: 'first_contact' }])
   })
   it('by a version that is out of date is refused whole', async () => {
@@ -61,9 +61,9 @@ describe('a person who is archived', () => {
     } = await addPeople(1, team.rep.id)
     await team.asManager.refused(editProspect, 409, {
       params: { id: id! },
-      body: { version: 99, working: 'removed', reason: 'closed down' },
+      body: { version: 99, status: 'archived', reason: 'closed down' },
     })
-    expect(await rows(sql`select working from prospects where id = $1`, [id])).toEqual([{ working: 'in_work' }])
+    expect(await rows(sql`select status from prospects where id = $1`, [id])).toEqual([{ status: 'active' }])
   })
   it('among many, likewise', async () => {
     const { ids } = await addPeople(3, team.rep.id)
@@ -73,20 +73,20 @@ describe('a person who is archived', () => {
     })
     await takeDueSteps()
     const id = randomUUID()
-    await team.asRep.ok(startBulk, { body: { id, action: { do: 'work', working: 'resting' }, prospectIds: ids } })
+    await team.asRep.ok(startBulk, { body: { id, action: { do: 'work', status: 'paused' }, prospectIds: ids } })
     await runBulk(id)
-    expect(await team.asRep.ok(getBulk, { params: { id } })).toMatchObject({ state: 'done', done: 3 })
+    expect(await team.asRep.ok(getBulk, { params: { id } })).toMatchObject({ status: 'done', done: 3 })
     expect(await open(ids)).toEqual([])
     expect(
       await rows(
         sql`
-        select distinct state, exit
+        select distinct status, exit
         from enrollments
         where prospect_id = any($1::uuid[])
       `,
         [ids],
       ),
-    ).toEqual([{ state: 'ended', exit: 'stopped' }])
+    ).toEqual([{ status: 'ended', exit: 'stopped' }])
   })
 })
 
@@ -105,19 +105,19 @@ describe('a number marked wrong by hand', () => {
     } = await team.asRep.ok(getProspect, { params: { id: id! } })
     await team.asRep.ok(editPhone, {
       params: { id: id!, phone: phone!.id },
-      body: { standing: 'wrong', kind: 'mobile', tags: ['old'] },
+      body: { status: 'wrong', kind: 'mobile', tags: ['old'] },
     })
     expect(await open([id!])).toEqual([])
     expect((await team.asRep.ok(getProspect, { params: { id: id! } })).phones).toMatchObject([
-      { standing: 'wrong', kind: 'mobile', tags: ['old'] },
+      { status: 'wrong', kind: 'mobile', tags: ['old'] },
     ])
     const [event] = await rows<{ id: string }>(
-      sql`select id from events where prospect_id = $1 and kind = 'phoneStandingSet'`,
+      sql`select id from events where prospect_id = $1 and kind = 'phoneStatusSet'`,
       [id],
     )
     await team.asRep.ok(undo, { params: { id: event!.id }, body: { id: randomUUID() } })
     expect(await open([id!])).toEqual([{ kind: 'call' }])
-    await team.asRep.refused(editPhone, 404, { params: { id: id!, phone: randomUUID() }, body: { standing: 'wrong' } })
+    await team.asRep.refused(editPhone, 404, { params: { id: id!, phone: randomUUID() }, body: { status: 'wrong' } })
   })
 })
 
@@ -127,17 +127,17 @@ describe('a company’s status', () => {
     const { companyId: empty, ids } = await addPeople(1, team.rep.id, 'Oxbow Cider Works')
     await db().query(sql`update prospects set company_id = null where id = any($1::uuid[])`, [ids])
     expect(
-      await team.asRep.ok(setCompanyStanding, { params: { id: empty }, body: { id: randomUUID(), to: 'not_a_fit' } }),
+      await team.asRep.ok(setCompanyStatus, { params: { id: empty }, body: { id: randomUUID(), to: 'not_a_fit' } }),
     ).toEqual({ says: 'Done.' })
-    expect(await team.asRep.ok(getCompany, { params: { id: empty } })).toMatchObject({ standing: 'not_a_fit' })
-    expect(await team.asRep.ok(getCompany, { params: { id: companyId } })).toMatchObject({ standing: 'open' })
+    expect(await team.asRep.ok(getCompany, { params: { id: empty } })).toMatchObject({ status: 'not_a_fit' })
+    expect(await team.asRep.ok(getCompany, { params: { id: companyId } })).toMatchObject({ status: 'open' })
     expect(await rows(sql`select kind, before, after from effects where entity_id = $1`, [empty])).toEqual([
-      { kind: 'setCompanyStanding', before: { standing: 'open' }, after: { standing: 'not_a_fit' } },
+      { kind: 'setCompanyStatus', before: { status: 'open' }, after: { status: 'not_a_fit' } },
     ])
   })
   it('is not for those who see nobody there', async () => {
     const { companyId } = await addPeople(1, team.other.id)
-    await team.asRep.refused(setCompanyStanding, 404, {
+    await team.asRep.refused(setCompanyStatus, 404, {
       params: { id: companyId },
       body: { id: randomUUID(), to: 'customer' },
     })
@@ -220,7 +220,7 @@ describe('the Desk', () => {
     } = await addPeople(1, team.other.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, state, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
         select
           gen_random_uuid(), p.id, $2, 'call', 2, 'Ring',
           world_now() - make_interval(mins => case when p.id = $3 then 1 else 60 end), 'open', p.zone

@@ -16,7 +16,7 @@ import { sql } from '../../server/db/sql'
 
 const team = withTeam()
 let sent: Mail.Options[] = []
-const channel = (delivery: Delivery = { state: 'sent' }): MailChannel => ({
+const channel = (delivery: Delivery = { status: 'sent' }): MailChannel => ({
   deliver: async (mail) => {
     sent.push(mail)
     return delivery
@@ -81,7 +81,7 @@ describe('an invitation', () => {
       zone: 'America/Chicago',
     }
     await team.asManager.ok(inviteUser, { body })
-    await expect(handOver(body.id, channel({ state: 'deferred', trouble: '451 later' }))).rejects.toThrow(
+    await expect(handOver(body.id, channel({ status: 'deferred', trouble: '451 later' }))).rejects.toThrow(
       'The invitation to odd@thornwick.example could not be sent: 451 later',
     )
     sent = []
@@ -126,7 +126,7 @@ describe('the round trip', () => {
   it('that the mail server refuses says what it said', async () => {
     const id = randomUUID()
     await team.asManager.ok(startRoundTrip, { body: { id } })
-    await handOver(id, channel({ state: 'refused', trouble: '550 relaying denied' }))
+    await handOver(id, channel({ status: 'refused', trouble: '550 relaying denied' }))
     expect(await team.asManager.ok(getTestEmail, { params: { id } })).toEqual({
       sentAt: null,
       returnedAt: null,

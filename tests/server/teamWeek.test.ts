@@ -49,7 +49,7 @@ beforeAll(async () => {
   // One that is undone, one that is cancelled: neither counts.
   const undone = await log(mine[4]!, 'No answer')
   await team.asRep.ok(undo, { params: { id: undone }, body: { id: randomUUID() } })
-  await db().query(sql`update companies set standing = $1`, ['open'])
+  await db().query(sql`update companies set status = $1`, ['open'])
   await log(others[1]!, 'Meeting booked', meeting(MONDAY + 2 * DAY), team.asOther)
   const [{ id: cancelled }] = (await rows<{ id: string }>(sql`select id from appointments where prospect_id = $1`, [
     others[1],
@@ -124,13 +124,13 @@ describe('the week', () => {
         from effects e
           join events h on h.id = e.event_id
         where e.kind = 'bookMeeting'
-          and exists (select from appointments a where a.id = e.entity_id and a.state <> 'cancelled')
+          and exists (select from appointments a where a.id = e.entity_id and a.status <> 'cancelled')
           and ${inWeek('h.at')}
       `,
       held: sql`
         select user_id as who, ${day('start_at')} as day
         from appointments
-        where state = 'held' and ${inWeek('start_at')}
+        where status = 'held' and ${inWeek('start_at')}
       `,
       opened: sql`
         select owner_id as who, ${day('opened_at')} as day
@@ -140,7 +140,7 @@ describe('the week', () => {
       won: sql`
         select owner_id as who, ${day('closed_at')} as day
         from deals
-        where state = 'won' and ${inWeek('closed_at')}
+        where status = 'won' and ${inWeek('closed_at')}
       `,
     }
     for (const measure of WEEK_MEASURES) {
@@ -157,7 +157,7 @@ describe('the week', () => {
   })
   it('says what a holiday leaves of its working days', async () => {
     // Thanksgiving 2026 is November 26 (5 USC 6103).
-    expect((await week()).working).toEqual([true, true, true, false, true, false, false])
+    expect((await week()).workingDays).toEqual([true, true, true, false, true, false, false])
   })
   it('opens every number: the people behind it, and no more than one may see', async () => {
     const { days, today } = await week()

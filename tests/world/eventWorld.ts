@@ -56,9 +56,9 @@ export function world(book = playbook()) {
     enrollment: (who: string) => ofProspect(now, 'enrollment', who).at(-1)!,
     tasks: (who: string) =>
       ofProspect(now, 'task', who)
-        .filter((task) => task.state === 'open')
+        .filter((task) => task.status === 'open')
         .map((task) => task.kind),
-    messages: (who: string) => ofProspect(now, 'message', who).map((message) => message.state),
+    messages: (who: string) => ofProspect(now, 'message', who).map((message) => message.status),
     due(who: string) {
       const row = openEnrollments(now, who)[0]!
       now = { ...now, now: Math.max(now.now, row.dueAt ?? 0) }

@@ -108,7 +108,7 @@ export async function addCadence(
   const stepIds = steps.map(() => randomUUID())
   await db().query(
     sql`
-      insert into cadences (id, name, state, cold, replied_scope, created_at)
+      insert into cadences (id, name, status, cold, replied_scope, created_at)
       values ($1, 'Aging rooms, first contact', 'active', $2, $3, world_now())
     `,
     [id, given.cold ?? true, given.replied ?? 'person'],

@@ -57,7 +57,7 @@ export function playbook(): Playbook {
       mixed: {
         id: 'mixed',
         name: 'Mixed',
-        state: 'active',
+        status: 'active',
         cold: true,
         window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
         exits: { replied: 'person', booked: 'company' },
@@ -71,7 +71,7 @@ export function playbook(): Playbook {
       calls: {
         id: 'calls',
         name: 'Calls',
-        state: 'active',
+        status: 'active',
         cold: true,
         window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
         exits: { replied: 'company', booked: 'company' },
@@ -97,7 +97,7 @@ export function playbook(): Playbook {
         consequences: [
           { do: 'exit', scope: 'company', as: 'meeting_booked' },
           { do: 'moveStage', to: 'meeting' },
-          { do: 'setCompanyStanding', to: 'in_deal' },
+          { do: 'setCompanyStatus', to: 'in_deal' },
           { do: 'bookMeeting' },
           { do: 'openDeal', likelihood: 15 },
         ],
@@ -123,7 +123,7 @@ export function playbook(): Playbook {
       notFit: outcome('notFit', {
         countsAs: 'conversation',
         consequences: [
-          { do: 'setCompanyStanding', to: 'not_a_fit' },
+          { do: 'setCompanyStatus', to: 'not_a_fit' },
           { do: 'exit', scope: 'company', as: 'not_a_fit' },
           { do: 'moveStage', to: 'closed', scope: 'company' },
         ],
@@ -154,7 +154,7 @@ export function situation(): EngineState {
     Object.fromEntries(people.map(make).map((row) => [row.id, row]))
   return {
     ...emptyState(NOW),
-    company: { acme: { id: 'acme', name: 'Acme Dairy', standing: 'open' } },
+    company: { acme: { id: 'acme', name: 'Acme Dairy', status: 'open' } },
     prospect: rows((id) => ({
       id,
       companyId: id === 'dee' ? null : 'acme',
@@ -169,13 +169,13 @@ export function situation(): EngineState {
       region: 'NY',
       stopCall: false,
       stopEmail: false,
-      working: 'in_work' as const,
+      status: 'active' as const,
     })),
     email: rows((id) => ({
       id: `${id}@`,
       prospectId: id,
       address: `${id}@acme.example`,
-      standing: 'ok' as const,
+      status: 'ok' as const,
       position: 0,
     })),
     phone: rows((id, index) => ({
@@ -183,7 +183,7 @@ export function situation(): EngineState {
       prospectId: id,
       number: `+1212555010${index}`,
       kind: 'work',
-      standing: 'unverified' as const,
+      status: 'unverified' as const,
       position: 0,
     })),
   }

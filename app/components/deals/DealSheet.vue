@@ -22,18 +22,18 @@ onMounted(async () => {
     call(listDealStages).then((answer) => answer.stages, none),
   ])
 })
-const open = computed(() => props.deal.state === 'open')
+const open = computed(() => props.deal.status === 'open')
 const key = (name: string) => `${props.deal.id}-${name}`
 const status = computed(() =>
   open.value
     ? 'open'
-    : [props.deal.state, props.deal.closedAt && times.day(props.deal.closedAt), props.deal.reason]
+    : [props.deal.status, props.deal.closedAt && times.day(props.deal.closedAt), props.deal.reason]
         .filter(Boolean)
         .join(', '),
 )
 const stageOptions = computed(() => stages.value.map((stage) => ({ value: stage.id, title: stage.name })))
 const facts = computed<Fact[]>(() => [
-  { key: key('state'), says: 'Status', kind: 'text', shown: status.value, raw: '', fixed: true, body: () => ({}) },
+  { key: key('status'), says: 'Status', kind: 'text', shown: status.value, raw: '', fixed: true, body: () => ({}) },
   {
     key: key('name'),
     says: 'Name',

@@ -23,7 +23,7 @@ const wrong = ref('')
 const phoneId = ref<string | null>(null)
 let poll: ReturnType<typeof setInterval> | undefined
 const usable = computed(() =>
-  props.brief.prospect.phones.filter((phone) => phone.standing === 'correct' || phone.standing === 'unverified'),
+  props.brief.prospect.phones.filter((phone) => phone.status === 'correct' || phone.status === 'unverified'),
 )
 const number = computed(() => usable.value.find((phone) => phone.id === phoneId.value) ?? usable.value[0] ?? null)
 const WORDS: Record<string, string> = {
@@ -46,9 +46,9 @@ async function look(): Promise<void> {
   if (!callId.value) return
   const told = await call(callState, { params: { id: callId.value } }).catch(() => null)
   if (!told) return
-  state.value = told.state
+  state.value = told.status
   since.value = told.since
-  if (['ended', 'busy', 'not_in_service'].includes(told.state)) clearInterval(poll)
+  if (['ended', 'busy', 'not_in_service'].includes(told.status)) clearInterval(poll)
 }
 async function ring(): Promise<void> {
   if (live.value) return

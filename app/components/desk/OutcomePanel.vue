@@ -34,7 +34,7 @@ const lacks = ref('')
 
 const zone = computed(() => props.brief.prospect.zone)
 const when = ref<{ settle(): Promise<number | null> }[]>([])
-const hasAddress = computed(() => props.brief.prospect.emails.some((email) => email.standing !== 'bounced'))
+const hasAddress = computed(() => props.brief.prospect.emails.some((email) => email.status !== 'bounced'))
 watch(
   () => props.brief.prospect.id,
   () => {

@@ -33,7 +33,7 @@ const lastIn = computed(() => props.brief.mail.find((mail) => mail.direction ===
 const answered = computed(
   () => lastIn.value && props.brief.mail.find((mail) => mail.direction === 'out' && mail.at < lastIn.value!.at),
 )
-const next = computed(() => props.brief.slope?.steps.find((step) => step.state === 'ahead')?.at ?? null)
+const next = computed(() => props.brief.slope?.steps.find((step) => step.status === 'ahead')?.at ?? null)
 
 /** Starts a note line with the time of day. */
 async function stamp(): Promise<void> {
@@ -118,8 +118,8 @@ defineExpose({ stamp, write })
         <span class="chip slate"
           >{{ person.stage.name }} · {{ person.attempts }} of {{ person.attemptsAllowed }} attempts</span
         >
-        <span v-if="person.company && person.company.standing === 'customer'" class="chip pine">customer</span>
-        <span v-if="person.company && person.company.standing === 'in_deal'" class="chip amber">company in a deal</span>
+        <span v-if="person.company && person.company.status === 'customer'" class="chip pine">customer</span>
+        <span v-if="person.company && person.company.status === 'in_deal'" class="chip amber">company in a deal</span>
         <span v-if="person.rating === 'hot' || person.score" class="chip" :class="{ amber: person.rating === 'hot' }">{{
           [person.rating, person.score && `score ${person.score}`].filter(Boolean).join(' · ')
         }}</span>
@@ -138,12 +138,12 @@ defineExpose({ stamp, write })
     <div v-if="brief.held" class="notice clay mt-2">
       <b>“{{ brief.held.subject }}”</b>
       {{
-        brief.held.state === 'unconfirmed'
+        brief.held.status === 'unconfirmed'
           ? 'may have gone out: the connection was lost at the last moment.'
           : brief.held.trouble || 'could not be sent.'
       }}
       <div class="row mt-2">
-        <v-btn v-if="brief.held.state === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)"
+        <v-btn v-if="brief.held.status === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)"
           >It went out</v-btn
         ><v-btn v-if="!brief.held.missing.length" size="small" color="primary" @click="settle(false)"
           >Send it now</v-btn

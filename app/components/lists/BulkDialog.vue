@@ -45,7 +45,7 @@ const given = reactive({
   to: [] as string[],
   tag: '',
   rating: 'warm' as RatingGiven,
-  working: 'resting' as 'in_work' | 'resting' | 'removed',
+  status: 'paused' as 'active' | 'paused' | 'archived',
   listId: null as string | null,
   cadenceId: null as string | null,
   channel: 'all' as 'call' | 'email' | 'all',
@@ -126,8 +126,8 @@ const action = computed<BulkAction | null>(() => {
           }
         : null
     case 'work':
-      if (given.working !== 'removed') return { do: 'work', working: given.working }
-      return given.reason.trim() ? { do: 'work', working: 'removed', reason: given.reason.trim() } : null
+      if (given.status !== 'archived') return { do: 'work', status: given.status }
+      return given.reason.trim() ? { do: 'work', status: 'archived', reason: given.reason.trim() } : null
     case 'putOn':
       return given.listId ? { do: 'putOn', listId: given.listId } : null
     case 'assignToCompanyOwner':
@@ -169,13 +169,13 @@ watch(open, async (now) => {
     call(listCadences).then(
       (answer) => {
         templates.value = answer.cadences
-          .filter((one) => one.state !== 'archived')
+          .filter((one) => one.status !== 'archived')
           .flatMap((one) =>
             one.steps
               .filter((step) => step.kind === 'email')
               .map((step) => ({ value: `${one.id} ${step.id}`, title: `${one.name}: ${step.name}` })),
           )
-        return answer.cadences.filter((one) => one.state === 'active')
+        return answer.cadences.filter((one) => one.status === 'active')
       },
       () => [],
     ),
@@ -216,7 +216,7 @@ async function start(): Promise<void> {
 /** Looks how far it is; whoever closes the window leaves it to go on by itself. */
 async function follow(id: string): Promise<void> {
   account.value = await call(getBulk, { params: { id } })
-  if (account.value.state === 'done') return emit('done')
+  if (account.value.status === 'done') return emit('done')
   timer = setTimeout(() => {
     if (open.value) {
       follow(id).catch(() => {
@@ -334,13 +334,13 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         /></template>
         <template v-else-if="given.do === 'work'"
           ><v-select
-            v-model="given.working"
+            v-model="given.status"
             label="Status"
             :items="[
-              { value: 'in_work', title: 'active' },
-              { value: 'resting', title: 'paused' },
-              ...(session.manages ? [{ value: 'removed', title: 'archived: out of sight, not deleted' }] : []),
-            ]" /><v-text-field v-if="given.working === 'removed'" v-model="given.reason" label="Why" maxlength="500"
+              { value: 'active', title: 'active' },
+              { value: 'paused', title: 'paused' },
+              ...(session.manages ? [{ value: 'archived', title: 'archived: out of sight, not deleted' }] : []),
+            ]" /><v-text-field v-if="given.status === 'archived'" v-model="given.reason" label="Why" maxlength="500"
         /></template>
         <template v-else-if="given.do === 'setField'">
           <v-select v-model="given.field" :items="fieldChoices" label="Field" />
@@ -501,14 +501,14 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
       </form>
       <div v-else class="stack">
         <v-progress-linear
-          v-if="account.state !== 'done'"
+          v-if="account.status !== 'done'"
           :model-value="account.touches ? (100 * account.done) / account.touches : 0"
           color="primary"
           aria-label="How far it is"
         />
         <p role="status">
           <b>{{
-            account.state === 'done'
+            account.status === 'done'
               ? `${people(account.done)} ${DONE[account.action.do] ?? 'changed'}.`
               : `${account.done} of ${people(account.touches)} changed; it goes on when you leave.`
           }}</b>
@@ -522,7 +522,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         <div class="row">
           <v-btn color="primary" @click="open = false">Done</v-btn
           ><v-btn
-            v-if="account.state === 'done' && account.done && account.action.do !== 'undo'"
+            v-if="account.status === 'done' && account.done && account.action.do !== 'undo'"
             variant="outlined"
             @click="undoIt"
             >Undo</v-btn

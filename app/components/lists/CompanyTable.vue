@@ -50,7 +50,7 @@ const HEADS: { field: Sort['field']; says: string; right?: boolean }[] = [
   { field: 'lastTouch', says: 'Last touch' },
   { field: 'size', says: 'Size', right: true },
 ]
-const STANDINGS: Record<Company['standing'], string> = {
+const STATUSES: Record<Company['status'], string> = {
   open: '',
   in_deal: 'in a deal',
   customer: 'customer',
@@ -93,10 +93,10 @@ function look(event: Event): void {
         <tr v-for="company in companies" :key="company.id">
           <td>
             <NuxtLink :to="`/companies/${company.id}`" class="name">{{ company.name }}</NuxtLink><span
-              v-if="STANDINGS[company.standing]"
+              v-if="STATUSES[company.status]"
               class="chip ml-2"
-              :class="company.standing === 'customer' ? 'pine' : company.standing === 'in_deal' ? 'amber' : 'clay'"
-              >{{ STANDINGS[company.standing] }}</span
+              :class="company.status === 'customer' ? 'pine' : company.status === 'in_deal' ? 'amber' : 'clay'"
+              >{{ STATUSES[company.status] }}</span
             >
           </td>
           <td class="num right">

@@ -26,7 +26,7 @@ const archived = computed(() => {
   return `${exact ? '' : 'About '}${removed.toLocaleString('en-US')} archived ${removed === 1 ? 'person is' : 'people are'} not shown.`
 })
 function showArchived(): void {
-  filter.value = normalize({ all: [filter.value, { field: 'working', test: { op: 'anyOf', values: ['removed'] } }] })
+  filter.value = normalize({ all: [filter.value, { field: 'status', test: { op: 'anyOf', values: ['archived'] } }] })
 }
 defineExpose({ add: () => sentence.value?.add() })
 </script>

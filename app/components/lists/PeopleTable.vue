@@ -91,7 +91,7 @@ function says(field: Field, value: unknown): string {
 function keeps(promise: NonNullable<Person['promise']>): string {
   const days = Math.floor(Math.abs(promise.dueAt - session.now) / 86_400_000)
   const said = days === 0 ? 'today' : `${days} ${days === 1 ? 'day' : 'days'}`
-  if (promise.standing === 'past') return days === 0 ? 'overdue since today' : `${said} overdue`
+  if (promise.status === 'past') return days === 0 ? 'overdue since today' : `${said} overdue`
   return days === 0 ? 'due today' : `due in ${said}`
 }
 function overdue(field: Field, value: unknown): boolean {
@@ -250,7 +250,7 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
             >
             <span v-if="promising" role="cell" class="two wide"
               ><template v-if="item.promise"
-                ><span class="num" :class="item.promise.standing">{{ keeps(item.promise) }}</span
+                ><span class="num" :class="item.promise.status">{{ keeps(item.promise) }}</span
                 ><small class="dim cut"
                   ><NextTouch
                     v-if="!item.nextAt || item.nextAt > item.promise.dueAt"
@@ -287,8 +287,8 @@ const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
                 :to="`/companies/${item.company.id}`"
                 class="plainlink"
                 >{{ item.company.name
-                }}<span v-if="item.company.standing !== 'open'" class="dim">
-                  · {{ item.company.standing.replaceAll('_', ' ') }}</span
+                }}<span v-if="item.company.status !== 'open'" class="dim">
+                  · {{ item.company.status.replaceAll('_', ' ') }}</span
                 ></RouterLink
               >
               <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{

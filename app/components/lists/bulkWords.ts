@@ -27,7 +27,7 @@ function actionInWords(action: BulkAction, object: string | null): string {
     case 'stage':
       return `Stage changed to ${object ?? 'a deleted stage'}`
     case 'work':
-      return { in_work: 'Set active', resting: 'Paused', removed: 'Archived' }[action.working]
+      return { active: 'Set active', paused: 'Paused', archived: 'Archived' }[action.status]
     case 'putOn':
       return `Added to ${object ? `“${object}”` : 'a deleted list'}`
     case 'setField': {

@@ -16,7 +16,7 @@ watch(open, () => {
   wrong.value = null
 })
 async function archive(): Promise<void> {
-  const body = { version: props.person.version, working: 'removed' as const, reason: reason.value }
+  const body = { version: props.person.version, status: 'archived' as const, reason: reason.value }
   wrong.value = null
   try {
     await call(editProspect, { params: { id: props.person.id }, body })

@@ -10,7 +10,7 @@ const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ prospectIds?: string[]; importId?: string }>()
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
-const cadences = ref<{ id: string; name: string; state: string }[]>([])
+const cadences = ref<{ id: string; name: string; status: string }[]>([])
 const cadenceId = ref<string | null>(null)
 const look = ref<z.output<typeof enroll.response> | null>(null)
 const trouble = ref('')
@@ -21,7 +21,7 @@ watch(open, async (now) => {
   look.value = null
   trouble.value = ''
   cadences.value = await call(listCadences).then(
-    (answer) => answer.cadences.filter((cadence) => cadence.state === 'active'),
+    (answer) => answer.cadences.filter((cadence) => cadence.status === 'active'),
     () => [],
   )
   cadenceId.value = cadences.value[0]?.id ?? null

@@ -25,9 +25,9 @@ const RATINGS = [
   { value: 'score', title: 'as the score says' },
 ]
 const STATES = [
-  { value: 'in_work', title: 'active' },
-  { value: 'resting', title: 'paused' },
-  { value: 'removed', title: 'archived' },
+  { value: 'active', title: 'active' },
+  { value: 'paused', title: 'paused' },
+  { value: 'archived', title: 'archived' },
 ]
 const MAIL: { value: Prospect['mailChoices'][number]; title: string }[] = [
   { value: 'one_to_one', title: 'one to one' },
@@ -53,14 +53,14 @@ const facts = computed<Fact[]>(() => [
     body: (value) => ({ rating: value || null }),
   },
   {
-    key: 'working',
+    key: 'status',
     says: 'Status',
     kind: 'choice',
-    shown: STATES.find((state) => state.value === props.person.working)!.title,
-    raw: props.person.working,
-    options: STATES.filter((state) => state.value !== 'removed' || props.person.working === 'removed'),
+    shown: STATES.find((state) => state.value === props.person.status)!.title,
+    raw: props.person.status,
+    options: STATES.filter((state) => state.value !== 'archived' || props.person.status === 'archived'),
     always: true,
-    body: (value) => ({ working: value }),
+    body: (value) => ({ status: value }),
   },
   {
     key: 'keptBy',

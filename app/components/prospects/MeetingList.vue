@@ -19,7 +19,12 @@ const moving = ref<Meeting | null>(null)
 const to = reactive({ at: null as number | null, minutes: 30 })
 const when = ref<{ settle(): Promise<number | null>; focus(): void } | null>(null)
 const { wrong, busy, send } = useSending()
-const WORDS: Record<Meeting['state'], string> = { booked: '', cancelled: 'cancelled', held: 'held', no_show: 'no-show' }
+const WORDS: Record<Meeting['status'], string> = {
+  booked: '',
+  cancelled: 'cancelled',
+  held: 'held',
+  no_show: 'no-show',
+}
 
 function openMove(meeting: Meeting): void {
   moving.value = meeting
@@ -52,12 +57,12 @@ const cancel = (meeting: Meeting) =>
     <h3>Meetings</h3>
     <div v-for="one in person.appointments" :key="one.id" class="meeting">
       <p>
-        <b :class="{ off: one.state === 'cancelled' }">{{ one.title }}</b>
+        <b :class="{ off: one.status === 'cancelled' }">{{ one.title }}</b>
         <span
-          v-if="WORDS[one.state]"
+          v-if="WORDS[one.status]"
           class="chip"
-          :class="{ pine: one.state === 'held', clay: one.state === 'no_show' }"
-          >{{ WORDS[one.state] }}</span
+          :class="{ pine: one.status === 'held', clay: one.status === 'no_show' }"
+          >{{ WORDS[one.status] }}</span
         >
       </p>
       <p class="dim small num">
@@ -67,7 +72,7 @@ const cancel = (meeting: Meeting) =>
         >
       </p>
       <p v-if="one.place" class="dim small">{{ one.place }}</p>
-      <p v-if="one.state === 'booked' && one.startAt > now" class="row">
+      <p v-if="one.status === 'booked' && one.startAt > now" class="row">
         <button class="link small" @click="openMove(one)">Move</button
         ><button class="link small" @click="cancel(one)">Cancel meeting</button>
       </p>

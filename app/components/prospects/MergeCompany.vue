@@ -41,8 +41,8 @@ watch(search, async (text) => {
 })
 async function choose(id: string): Promise<void> {
   try {
-    const { people, hidden, standing, ...company } = await call(getCompany, { params: { id } })
-    other.value = { ...company, status: standing, people: people.length + hidden }
+    const { people, hidden, status, ...company } = await call(getCompany, { params: { id } })
+    other.value = { ...company, status, people: people.length + hidden }
   } catch (error) {
     notices.wrong(error)
   }

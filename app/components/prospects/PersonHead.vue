@@ -20,8 +20,8 @@ const COMPANY_COLORS: Record<string, string> = { customer: 'pine', in_deal: 'amb
       <TagLine :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
     </div>
     <div class="row wrap">
-      <span v-if="person.working !== 'in_work'" class="chip clay">{{
-        person.working === 'removed' ? 'archived' : 'paused'
+      <span v-if="person.status !== 'active'" class="chip clay">{{
+        person.status === 'archived' ? 'archived' : 'paused'
       }}</span><span v-if="person.rating" class="chip" :class="{ amber: person.rating === 'hot' }">{{
         person.rating
       }}</span
@@ -33,10 +33,10 @@ const COMPANY_COLORS: Record<string, string> = { customer: 'pine', in_deal: 'amb
         ><span class="num">{{ times.clock(now, person.zone) }}</span> there</span
       >
       <span
-        v-if="person.company && person.company.standing !== 'open'"
+        v-if="person.company && person.company.status !== 'open'"
         class="chip"
-        :class="COMPANY_COLORS[person.company.standing] ?? 'clay'"
-        >company: {{ person.company.standing.replaceAll('_', ' ') }}</span
+        :class="COMPANY_COLORS[person.company.status] ?? 'clay'"
+        >company: {{ person.company.status.replaceAll('_', ' ') }}</span
       >
       <span v-if="person.stopCall" class="chip clay">no calls</span
       ><span v-if="person.stopEmail" class="chip clay">no email</span>

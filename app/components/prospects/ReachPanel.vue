@@ -22,7 +22,7 @@ const emit = defineEmits<{ changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
 type Phone = Prospect['phones'][number]
-const STANDINGS: Record<Phone['standing'], string> = {
+const STATUSES: Record<Phone['status'], string> = {
   unverified: 'unverified',
   correct: 'confirmed',
   wrong: 'wrong',
@@ -65,7 +65,7 @@ const add = (what: 'addPhone' | 'addEmail') =>
   )
 async function change(
   phone: Phone,
-  body: { kind?: (typeof KINDS)[number]; standing?: Phone['standing']; tags?: string[] },
+  body: { kind?: (typeof KINDS)[number]; status?: Phone['status']; tags?: string[] },
 ): Promise<void> {
   wrong.value = ''
   try {
@@ -89,7 +89,7 @@ async function stop(channel: 'call' | 'email', on: boolean): Promise<void> {
   }
 }
 const said = (phone: Phone) =>
-  [phone.kind, ...(phone.standing === 'unverified' ? [] : [STANDINGS[phone.standing]])].join(', ')
+  [phone.kind, ...(phone.status === 'unverified' ? [] : [STATUSES[phone.status]])].join(', ')
 </script>
 
 <template>
@@ -99,7 +99,7 @@ const said = (phone: Phone) =>
       <p class="spread">
         <a class="num" :href="`tel:${phone.number}`">{{ phone.shown }}</a><button
           class="plain dim small edit"
-          :class="{ clay: ['wrong', 'disconnected', 'do_not_call'].includes(phone.standing) }"
+          :class="{ clay: ['wrong', 'disconnected', 'do_not_call'].includes(phone.status) }"
           :aria-expanded="open === phone.id"
           :aria-label="`Edit ${phone.shown}`"
           @click="openUp(phone.id, phone.shown)"
@@ -130,11 +130,11 @@ const said = (phone: Phone) =>
           <option v-for="kind in KINDS" :key="kind">{{ kind }}</option>
         </select>
         <select
-          :value="phone.standing"
+          :value="phone.status"
           aria-label="Status"
-          @change="change(phone, { standing: ($event.target as HTMLSelectElement).value as Phone['standing'] })"
+          @change="change(phone, { status: ($event.target as HTMLSelectElement).value as Phone['status'] })"
         >
-          <option v-for="(says, standing) in STANDINGS" :key="standing" :value="standing">{{ says }}</option>
+          <option v-for="(says, status) in STATUSES" :key="status" :value="status">{{ says }}</option>
         </select>
         <span v-for="one in phone.tags" :key="one" class="chip"
           >{{ one }}
@@ -163,12 +163,12 @@ const said = (phone: Phone) =>
       <p class="spread">
         <span class="address">{{ email.address }}</span><button
           class="plain dim small edit"
-          :class="{ clay: email.standing === 'bounced' }"
+          :class="{ clay: email.status === 'bounced' }"
           :aria-expanded="open === email.id"
           :aria-label="`Edit ${email.address}`"
           @click="openUp(email.id, email.address)"
         >
-          {{ email.standing === 'bounced' ? 'does not work' : 'email' }}
+          {{ email.status === 'bounced' ? 'does not work' : 'email' }}
         </button>
       </p>
       <div v-if="open === email.id" class="small fix">
@@ -189,12 +189,12 @@ const said = (phone: Phone) =>
             edit(() =>
               call(editEmail, {
                 params: emailParams(email),
-                body: { standing: email.standing === 'ok' ? 'bounced' : 'ok' },
+                body: { status: email.status === 'ok' ? 'bounced' : 'ok' },
               }),
             )
           "
         >
-          {{ email.standing === 'ok' ? 'Does not work' : 'It works' }}
+          {{ email.status === 'ok' ? 'Does not work' : 'It works' }}
         </button>
         <button
           v-if="index > 0"

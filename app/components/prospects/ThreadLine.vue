@@ -13,7 +13,7 @@ const props = withDefaults(
     since?: number | null
     promised?: number
     days?: number
-    deals?: readonly { name: string; state: string; openedAt: number }[]
+    deals?: readonly { name: string; status: string; openedAt: number }[]
   }>(),
   { promised: 30, days: 365, next: null, since: null, deals: () => [] },
 )
@@ -42,7 +42,7 @@ const inWords = computed(
       .map((touch) => `${times.day(touch.at)}: ${touch.says}`)
       .join(
         '; ',
-      )}${props.deals.map((deal) => `. Deal ${deal.state}: ${deal.name}`).join('')}${props.next ? `. Next: ${times.moment(props.next)}` : ''}`,
+      )}${props.deals.map((deal) => `. Deal ${deal.status}: ${deal.name}`).join('')}${props.next ? `. Next: ${times.moment(props.next)}` : ''}`,
 )
 /** Deals are tabs that hang below the thread, from where they were opened. */
 const tabs = computed(() =>
@@ -116,11 +116,11 @@ const longest = computed(() => drawn.value.sags.filter((sag) => sag.broken).sort
           height="14"
           rx="2"
           fill="var(--card)"
-          :stroke="tab.state === 'lost' ? 'var(--clay)' : 'var(--pine)'"
-          :stroke-dasharray="tab.state === 'open' ? '3 2' : undefined"
+          :stroke="tab.status === 'lost' ? 'var(--clay)' : 'var(--pine)'"
+          :stroke-dasharray="tab.status === 'open' ? '3 2' : undefined"
         />
-        <text x="6" y="10.5" class="tab">deal {{ tab.state }}</text>
-        <title>{{ tab.name }}, {{ tab.state }}, opened {{ times.day(tab.openedAt) }}</title>
+        <text x="6" y="10.5" class="tab">deal {{ tab.status }}</text>
+        <title>{{ tab.name }}, {{ tab.status }}, opened {{ times.day(tab.openedAt) }}</title>
       </g>
     </g>
     <text x="0" y="82" class="dim">{{ times.day(start) }}</text>

@@ -21,7 +21,7 @@ const EXITS = [
   { value: 'replied', title: 'answered' },
   { value: 'removed', title: 'taken out' },
 ]
-const STANDINGS = [
+const COMPANY_STATUSES = [
   { value: 'open', title: 'open' },
   { value: 'in_deal', title: 'in a deal' },
   { value: 'customer', title: 'customer' },
@@ -131,9 +131,9 @@ const change = (patch: Partial<Record<string, unknown>>) => {
         />
       </template>
       <v-select
-        v-if="consequence.do === 'setCompanyStanding'"
+        v-if="consequence.do === 'setCompanyStatus'"
         :model-value="consequence.to"
-        :items="STANDINGS"
+        :items="COMPANY_STATUSES"
         label="As"
         class="mid"
         @update:model-value="change({ to: $event })"

@@ -26,7 +26,7 @@ export const CONSEQUENCE_NAMES: { value: Consequence['do']; title: string }[] = 
   { value: 'openDeal', title: 'open a deal' },
   { value: 'markNumber', title: 'mark the number' },
   { value: 'stop', title: 'stop' },
-  { value: 'setCompanyStanding', title: 'mark the company' },
+  { value: 'setCompanyStatus', title: 'mark the company' },
   { value: 'addReferral', title: 'add the right person' },
 ]
 
@@ -38,7 +38,7 @@ export function blankConsequence(kind: Consequence['do']): Consequence {
       return { do: kind, scope: 'cadence' } as Consequence
     case 'moveStage':
       return { do: kind, to: 'attempting' }
-    case 'setCompanyStanding':
+    case 'setCompanyStatus':
       return { do: kind, to: 'not_a_fit' }
     case 'markNumber':
       return { do: kind, as: 'wrong' }
@@ -73,7 +73,7 @@ export function consequenceInWords(consequence: Consequence): string {
         return EXITS[consequence.scope]!
       case 'moveStage':
         return `Stage ${consequence.to.replaceAll('_', ' ')}${consequence.scope === 'company' ? ' for everyone there' : ''}`
-      case 'setCompanyStanding':
+      case 'setCompanyStatus':
         return `Company: ${consequence.to.replaceAll('_', ' ')}`
       case 'markNumber':
         return `The number is marked ${consequence.as.replaceAll('_', ' ')}`

@@ -21,13 +21,13 @@ const spots = computed(() => {
 const top = computed(() => ({ x: WIDTH - 30, y: TOP }))
 const line = (points: readonly { x: number; y: number }[]) =>
   points.map((point, index) => `${index ? 'L' : 'M'}${point.x} ${point.y}`).join(' ')
-const nowAt = computed(() => spots.value.findIndex((spot) => spot.state === 'now'))
+const nowAt = computed(() => spots.value.findIndex((spot) => spot.status === 'now'))
 const walked = computed(() => line(spots.value.slice(0, nowAt.value < 0 ? spots.value.length : nowAt.value + 1)))
 const ahead = computed(() => line([...spots.value.slice(Math.max(0, nowAt.value)), top.value]))
 const KINDS = { email: 'Email', call: 'Call', task: 'Task' }
 const label = (spot: SlopeStep) => {
-  if (spot.state === 'done' || spot.state === 'left') return spot.says ?? KINDS[spot.kind]
-  return spot.state === 'now' ? `${KINDS[spot.kind]}, ${spot.says}` : KINDS[spot.kind]
+  if (spot.status === 'done' || spot.status === 'left') return spot.says ?? KINDS[spot.kind]
+  return spot.status === 'now' ? `${KINDS[spot.kind]}, ${spot.says}` : KINDS[spot.kind]
 }
 const inWords = computed(
   () =>
@@ -42,7 +42,7 @@ const inWords = computed(
     <path :d="walked" fill="none" stroke="var(--pine)" stroke-width="3" />
     <g v-for="(spot, index) in spots" :key="spot.stepId">
       <circle
-        v-if="spot.state === 'now'"
+        v-if="spot.status === 'now'"
         :cx="spot.x"
         :cy="spot.y"
         r="10"
@@ -50,7 +50,7 @@ const inWords = computed(
         stroke="var(--amber)"
         stroke-width="3.5"
       />
-      <circle v-else-if="spot.state === 'done'" :cx="spot.x" :cy="spot.y" r="8" fill="var(--pine)" />
+      <circle v-else-if="spot.status === 'done'" :cx="spot.x" :cy="spot.y" r="8" fill="var(--pine)" />
       <circle
         v-else
         :cx="spot.x"
@@ -59,13 +59,13 @@ const inWords = computed(
         fill="var(--card)"
         stroke="var(--stone)"
         stroke-width="2"
-        :stroke-dasharray="spot.state === 'left' ? '2 3' : ''"
+        :stroke-dasharray="spot.status === 'left' ? '2 3' : ''"
       />
       <text
         :x="index === 0 ? 8 : spot.x"
         :y="spot.y - 16"
         :text-anchor="index === 0 ? 'start' : 'middle'"
-        :class="{ now: spot.state === 'now' }"
+        :class="{ now: spot.status === 'now' }"
       >
         {{ label(spot) }}
       </text>

@@ -115,8 +115,8 @@ const archiving = ref(false)
 async function setState(to: 'active' | 'paused' | 'archived', people: 'finish' | 'leave' = 'finish'): Promise<void> {
   try {
     const { version, left } = await call(setCadenceState, { params: { id }, body: { to, people } })
-    Object.assign(cadence.value!, { version, state: to })
-    saved.value = JSON.stringify({ ...JSON.parse(saved.value), version, state: to })
+    Object.assign(cadence.value!, { version, status: to })
+    saved.value = JSON.stringify({ ...JSON.parse(saved.value), version, status: to })
     archiving.value = false
     const SAID = {
       paused: 'Paused: it takes no steps and sends no email until you resume it.',
@@ -152,16 +152,16 @@ function setWait(stepId: string, amount: number): void {
   const one = cadence.value?.steps.find((found) => found.id === stepId)
   if (one && session.manages) one.wait.amount = amount
 }
-async function save(state: Cadence['state'] = cadence.value!.state): Promise<void> {
+async function save(status: Cadence['status'] = cadence.value!.status): Promise<void> {
   if (busy.value) return
   busy.value = true
   wrong.value = null
   try {
     const { id: _, ...body } = cadence.value!
-    const { version } = await call(editCadence, { params: { id }, body: { ...body, state } })
-    Object.assign(cadence.value!, { version, state })
+    const { version } = await call(editCadence, { params: { id }, body: { ...body, status } })
+    Object.assign(cadence.value!, { version, status })
     saved.value = JSON.stringify(cadence.value)
-    notices.say(state === 'active' ? 'Saved. People can be enrolled.' : 'Saved.')
+    notices.say(status === 'active' ? 'Saved. People can be enrolled.' : 'Saved.')
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
     wrong.value = error
@@ -194,9 +194,11 @@ const at = (field: string) =>
           :readonly="!session.manages"
         />
         <div v-if="session.manages" class="row">
-          <span class="chip" :class="cadence.state === 'active' ? 'pine' : cadence.state === 'paused' ? 'amber' : ''">{{
-            cadence.state
-          }}</span>
+          <span
+            class="chip"
+            :class="cadence.status === 'active' ? 'pine' : cadence.status === 'paused' ? 'amber' : ''"
+            >{{ cadence.status }}</span
+          >
           <NuxtLink
             v-if="inIt"
             class="link small num"
@@ -205,18 +207,18 @@ const at = (field: string) =>
           >
           <span v-if="dirty" class="dim small">not saved</span>
           <v-btn variant="outlined" :loading="busy" :disabled="!dirty" @click="save()">Save</v-btn>
-          <v-btn v-if="cadence.state === 'active'" variant="outlined" @click="setState('paused')">Pause</v-btn>
-          <v-btn v-if="cadence.state === 'paused'" color="primary" @click="setState('active')">Resume</v-btn>
+          <v-btn v-if="cadence.status === 'active'" variant="outlined" @click="setState('paused')">Pause</v-btn>
+          <v-btn v-if="cadence.status === 'paused'" color="primary" @click="setState('active')">Resume</v-btn>
           <v-menu
             ><template #activator="{ props: act }"><button v-bind="act" class="link small">More</button></template
             ><v-list
               ><v-list-item title="Copy" @click="copy" /><v-list-item
-                v-if="cadence.state !== 'archived'"
+                v-if="cadence.status !== 'archived'"
                 title="Archive …"
                 @click="archiving = true" /><v-list-item v-else title="Use again" @click="setState('active')" /></v-list
           ></v-menu>
           <v-btn
-            v-if="cadence.state === 'draft'"
+            v-if="cadence.status === 'draft'"
             color="primary"
             :disabled="!cadence.steps.length"
             @click="save('active')"

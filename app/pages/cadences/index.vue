@@ -65,8 +65,8 @@ function climbOf(steps: number): string {
       <div>
         <h2>{{ row.name }}</h2>
         <p class="dim small">
-          <span class="chip" :class="row.state === 'active' ? 'pine' : row.state === 'paused' ? 'amber' : ''">{{
-            row.state
+          <span class="chip" :class="row.status === 'active' ? 'pine' : row.status === 'paused' ? 'amber' : ''">{{
+            row.status
           }}</span>
           <span class="num">{{ row.open }}</span> active
         </p>

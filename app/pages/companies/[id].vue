@@ -2,7 +2,7 @@
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { navigateTo, useHead, useRoute } from '#imports'
-import { getCompany, setCompanyStanding } from '#shared/api/prospects'
+import { getCompany, setCompanyStatus } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { COMPANY_STATUS } from '~/components/prospects/companyStatus'
@@ -17,7 +17,7 @@ const trouble = ref('')
 const dealing = ref(false)
 const session = useSession()
 const merging = ref(false)
-const STANDINGS = (Object.keys(COMPANY_STATUS) as (keyof typeof COMPANY_STATUS)[]).map((id) => ({
+const STATUSES = (Object.keys(COMPANY_STATUS) as (keyof typeof COMPANY_STATUS)[]).map((id) => ({
   id,
   says: COMPANY_STATUS[id],
 }))
@@ -25,11 +25,11 @@ const like = computed(
   () =>
     company.value && {
       ...company.value,
-      status: company.value.standing,
+      status: company.value.status,
       people: company.value.people.length + company.value.hidden,
     },
 )
-const asked = ref<(typeof STANDINGS)[number] | null>(null)
+const asked = ref<(typeof STATUSES)[number] | null>(null)
 const stops = computed(() => asked.value?.id === 'not_a_fit' || asked.value?.id === 'do_not_contact')
 async function read(): Promise<void> {
   try {
@@ -44,7 +44,7 @@ onMounted(read)
 async function set(): Promise<void> {
   if (!asked.value) return
   try {
-    const { says } = await call(setCompanyStanding, {
+    const { says } = await call(setCompanyStatus, {
       params: { id },
       body: { id: crypto.randomUUID(), to: asked.value.id },
     })
@@ -83,15 +83,15 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
           <v-menu>
             <template #activator="{ props }"
               ><v-btn v-bind="props" variant="outlined"
-                >Status: {{ STANDINGS.find((one) => one.id === company!.standing)?.says }}</v-btn
+                >Status: {{ STATUSES.find((one) => one.id === company!.status)?.says }}</v-btn
               ></template
             >
             <v-list
               ><v-list-item
-                v-for="one in STANDINGS"
+                v-for="one in STATUSES"
                 :key="one.id"
                 :title="one.says"
-                :disabled="one.id === company.standing"
+                :disabled="one.id === company.status"
                 @click="asked = one"
             /></v-list>
           </v-menu>
@@ -131,7 +131,7 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
             <v-btn size="small" variant="outlined" @click="dealing = true">Open a deal</v-btn
             ><NuxtLink
               class="link small"
-              :to="{ path: '/deals', query: { state: 'all', filter: `company is &quot;${company.name}&quot;` } }"
+              :to="{ path: '/deals', query: { status: 'all', filter: `company is &quot;${company.name}&quot;` } }"
               >Deals here</NuxtLink
             >
           </div>

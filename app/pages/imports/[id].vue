@@ -46,7 +46,7 @@ const counts = computed(() => found.value?.counts ?? {})
 const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
 const mapped = computed(() => Object.values(mapping.value))
 const kind = computed(() => kindOfFile(Object.fromEntries(Object.entries(mapping.value).filter(([, field]) => field))))
-const atColumns = computed(() => found.value !== null && (found.value.state === 'uploaded' || remap.value))
+const atColumns = computed(() => found.value !== null && (found.value.status === 'uploaded' || remap.value))
 
 /** A custom field among the targets of columns: its key and its name there. */
 const keyOf = (field: { id: string; of: string }) => `${field.of === 'company' ? 'company:' : ''}custom:${field.id}`
@@ -54,7 +54,7 @@ const titleOf = (field: { name: string; of: string }) =>
   `${field.of === 'company' ? 'Company: ' : ''}${field.name} (custom field)`
 
 function take(told: Import, first = false): void {
-  const moved = found.value?.state !== told.state
+  const moved = found.value?.status !== told.status
   found.value = told
   if (first || moved) {
     mapping.value = { ...told.mapping }
@@ -71,7 +71,7 @@ function take(told: Import, first = false): void {
     })
   }
   clearTimeout(timer)
-  if (told.state === 'checking' || told.state === 'writing') timer = setTimeout(look, 500)
+  if (told.status === 'checking' || told.status === 'writing') timer = setTimeout(look, 500)
 }
 async function look(): Promise<void> {
   try {
@@ -176,7 +176,7 @@ function set(column: number, field: string): void {
       <p class="dim mb-4">
         {{ found.headings.length }} columns<template v-if="found.dialect"> · {{ found.dialect }}</template>
       </p>
-      <p v-if="found.state === 'failed'" class="notice clay" role="alert">{{ found.problem }}</p>
+      <p v-if="found.status === 'failed'" class="notice clay" role="alert">{{ found.problem }}</p>
 
       <section v-if="atColumns">
         <h2 class="mb-1">Map columns</h2>
@@ -256,16 +256,16 @@ function set(column: number, field: string): void {
         </div>
       </section>
 
-      <section v-else-if="found.state === 'checking' || found.state === 'writing'" role="status">
-        <h2>{{ found.state === 'checking' ? 'Checking every row' : 'Importing' }}</h2>
+      <section v-else-if="found.status === 'checking' || found.status === 'writing'" role="status">
+        <h2>{{ found.status === 'checking' ? 'Checking every row' : 'Importing' }}</h2>
         <v-progress-linear indeterminate color="primary" class="my-3" rounded height="6" />
         <p class="dim num">
-          {{ found.state === 'checking' ? `${show(found.progress)} rows read` : 'All of them or none.' }} You can leave
+          {{ found.status === 'checking' ? `${show(found.progress)} rows read` : 'All of them or none.' }} You can leave
           this page; it goes on.
         </p>
       </section>
 
-      <section v-else-if="found.state === 'checked'">
+      <section v-else-if="found.status === 'checked'">
         <h2 class="mb-3">Review</h2>
         <ImportReview :counts="counts" :import-id="id" :of-companies="kind === 'companies'" />
         <v-radio-group
@@ -291,7 +291,7 @@ function set(column: number, field: string): void {
       </section>
 
       <ImportDone
-        v-else-if="found.state === 'done'"
+        v-else-if="found.status === 'done'"
         :counts="counts"
         :import-id="id"
         :of-companies="kind === 'companies'"

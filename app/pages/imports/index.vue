@@ -12,7 +12,7 @@ const imports = ref<Import[]>([])
 const over = ref(false)
 const share = ref<number | null>(null)
 const wrong = ref('')
-const STATES: Record<Import['state'], string> = {
+const STATES: Record<Import['status'], string> = {
   uploading: 'uploading',
   uploaded: 'columns to map',
   checking: 'validating',
@@ -82,7 +82,7 @@ async function take(file: File | undefined): Promise<void> {
               <NuxtLink :to="`/imports/${one.id}`">{{ one.fileName }}</NuxtLink>
             </td>
             <td class="num dim">{{ times.moment(one.createdAt) }}</td>
-            <td>{{ STATES[one.state] }}</td>
+            <td>{{ STATES[one.status] }}</td>
             <td class="num">{{ one.counts.added?.toLocaleString('en-US') ?? '' }}</td>
           </tr>
         </tbody>

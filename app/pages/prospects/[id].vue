@@ -208,7 +208,7 @@ function sent(): void {
           >{{ one.label }} <kbd class="ml-2">{{ one.key.toUpperCase() }}</kbd></v-btn
         >
         <button class="link small" @click="editing = true">Edit</button>
-        <button v-if="session.manages && person.working !== 'removed'" class="link small" @click="archiving = true">
+        <button v-if="session.manages && person.status !== 'archived'" class="link small" @click="archiving = true">
           Archive
         </button>
       </div>
@@ -265,9 +265,9 @@ function sent(): void {
             <p v-for="one in person.enrollments" :key="one.id" class="spread">
               <span class="grow"
                 >{{ one.cadence }}<br /><span class="dim small">{{
-                  one.state === 'ended' ? `ended: ${one.exit?.replaceAll('_', ' ')}` : one.state
+                  one.status === 'ended' ? `ended: ${one.exit?.replaceAll('_', ' ')}` : one.status
                 }}</span></span
-              ><button v-if="one.state !== 'ended'" class="link small" @click="leave(one.id)">Take out</button>
+              ><button v-if="one.status !== 'ended'" class="link small" @click="leave(one.id)">Take out</button>
             </p>
           </section>
           <MeetingList v-if="person.appointments.length" :person="person" :now="brief.now" @changed="read" />

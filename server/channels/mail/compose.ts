@@ -31,7 +31,7 @@ export interface MailParts {
     endAt: number
     zone: string
     sequence: number
-    state: string
+    status: string
     place: string | null
   } | null
 }
@@ -123,7 +123,7 @@ export function compose(parts: MailParts): Composed {
       }),
       ...(parts.appointment && {
         icalEvent: {
-          method: parts.appointment.state === 'cancelled' ? 'CANCEL' : 'REQUEST',
+          method: parts.appointment.status === 'cancelled' ? 'CANCEL' : 'REQUEST',
           content: invitation(
             parts.appointment,
             { name: parts.senderName, address: parts.senderAddress },

@@ -74,7 +74,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
         kind: 'emailStopped',
         prospectId: row.prospect_id,
         actorId: null,
-        causedByEventId: row.cause_id,
+        causedByEventId: row.caused_by_event_id,
         messageId: row.ref_id,
         why: reasons.get(row.ref_id)!,
       }))
@@ -86,7 +86,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
           kind: 'emailHeld',
           prospectId: row.prospect_id,
           actorId: null,
-          causedByEventId: row.cause_id,
+          causedByEventId: row.caused_by_event_id,
           messageId: row.ref_id,
         })),
       )
@@ -145,15 +145,15 @@ function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
 /** Whether an email is a step of a cadence that is paused. */
 function isPaused(situation: EngineState, playbook: Playbook, messageId: Id): boolean {
   const enrollment = situation.enrollment[situation.message[messageId]?.enrollmentId ?? '']
-  return enrollment !== undefined && playbook.cadences[enrollment.cadenceId]?.state === 'paused'
+  return enrollment !== undefined && playbook.cadences[enrollment.cadenceId]?.status === 'paused'
 }
 
 /** Why a mail may not leave after all; asked again at the moment of sending. */
 function whyNot(situation: EngineState, playbook: Playbook, message: Message, kind: MailKind | null): string | null {
   const prospect = situation.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? situation.enrollment[message.enrollmentId] : null
-  if (message.kind === 'step' && enrollment?.state !== 'active') return 'The cadence has ended'
-  if (situation.email[message.emailId]?.standing === 'bounced') return 'The address has bounced'
+  if (message.kind === 'step' && enrollment?.status !== 'active') return 'The cadence has ended'
+  if (situation.email[message.emailId]?.status === 'bounced') return 'The address has bounced'
   const cold = enrollment ? (playbook.cadences[enrollment.cadenceId]?.cold ?? false) : false
   return (
     whyStopped(situation, prospect, cold) ??
@@ -291,7 +291,7 @@ async function fillIn(
       ready.push({
         id: row.ref_id,
         prospectId: row.prospect_id,
-        causedByEventId: row.cause_id,
+        causedByEventId: row.caused_by_event_id,
         attempts: mail.attempts + 1,
         composed,
       })

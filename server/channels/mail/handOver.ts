@@ -64,7 +64,7 @@ export async function handOver(
       accepted = null
       if (!begun) continue
       const delivery = await deliver(channel, email)
-      if (delivery.state !== 'sent') await finish({ email, delivery })
+      if (delivery.status !== 'sent') await finish({ email, delivery })
       else {
         accepted = email.id
         taken.push({ email, delivery })
@@ -122,8 +122,8 @@ async function noteMoves(workerId: string, moves: Move[]): Promise<boolean[]> {
           where id = any($2::uuid[])
         )
         update messages
-        set state = 'sending', claimed_at = now(), accepted_at = null, attempts = attempts + 1
-        where id = any($3::uuid[]) and state = 'queued' and claimed_by = $1
+        set status = 'sending', claimed_at = now(), accepted_at = null, attempts = attempts + 1
+        where id = any($3::uuid[]) and status = 'queued' and claimed_by = $1
         returning id
       `,
       values: [workerId, moves.flatMap((move) => move.accepted ?? []), moves.flatMap((move) => move.next ?? [])],
@@ -149,7 +149,7 @@ async function deliver(channel: MailChannel, email: ReadyEmail): Promise<Deliver
   let timer: NodeJS.Timeout | undefined
   const tooLong = new Promise<Delivery>((resolve) => {
     timer = setTimeout(
-      () => resolve({ state: 'unconfirmed', trouble: 'The mail server took too long to answer' }),
+      () => resolve({ status: 'unconfirmed', trouble: 'The mail server took too long to answer' }),
       DELIVERY_SECONDS * 1_000,
     )
   })
@@ -184,11 +184,11 @@ async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
       messageId: email.id,
     }
     const minutes = RETRY_MINUTES[email.attempts - 1]
-    if (delivery.state === 'sent') told.push({ ...about, kind: 'emailSent' })
-    else if (delivery.state === 'unconfirmed') told.push({ ...about, kind: 'emailUnconfirmed' })
-    else if (delivery.state === 'deferred' && minutes !== undefined) {
+    if (delivery.status === 'sent') told.push({ ...about, kind: 'emailSent' })
+    else if (delivery.status === 'unconfirmed') told.push({ ...about, kind: 'emailUnconfirmed' })
+    else if (delivery.status === 'deferred' && minutes !== undefined) {
       again.push({ id: email.id, minutes, trouble: delivery.trouble })
-    } else told.push({ ...about, kind: 'emailFailed', permanent: delivery.state === 'refused' })
+    } else told.push({ ...about, kind: 'emailFailed', permanent: delivery.status === 'refused' })
   }
   if (told.length) await recordEvents(told)
   if (again.length) await putOff(again)
@@ -212,10 +212,10 @@ export async function putOff(emails: readonly { id: Id; minutes: number; trouble
       back as (
         update messages m
         set
-          state = 'queued', claimed_by = null, claimed_at = null, trouble = r.trouble,
+          status = 'queued', claimed_by = null, claimed_at = null, trouble = r.trouble,
           send_at = world_now() + make_interval(mins => r.minutes)
         from r
-        where m.id = r.id and m.state = 'sending'
+        where m.id = r.id and m.status = 'sending'
         returning m.id, m.send_at, m.prospect_id
       )${BACK_TO_THE_QUEUE}
     `,
@@ -237,7 +237,7 @@ export async function releaseClaims(
         update messages m
         set claimed_by = null, claimed_at = null
         where m.claimed_by = $1
-          and m.state = 'queued'
+          and m.status = 'queued'
           and ($2::uuid[] is null or m.id = any($2))
           and (not $3 or m.claimed_at < now() - make_interval(secs => $4))
         returning m.id, m.send_at, m.prospect_id

@@ -10,13 +10,13 @@ export interface Meeting {
   endAt: number
   zone: string
   sequence: number
-  state: string
+  status: string
   place: string | null
 }
 
 /** The subject of the email that tells of a meeting as it stands. */
-export function invitationSubject({ title, sequence, state }: Meeting): string {
-  if (state === 'cancelled') return `Cancelled: ${title}`
+export function invitationSubject({ title, sequence, status }: Meeting): string {
+  if (status === 'cancelled') return `Cancelled: ${title}`
   return sequence > 0 ? `New time: ${title}` : title
 }
 
@@ -32,7 +32,7 @@ export function invitationText(
   const place = meeting.zone.split('/').at(-1)!.replaceAll('_', ' ')
   const when = `${start.toFormat('cccc, LLLL d, yyyy')}, ${start.toFormat('h:mm a')} to ${end.toFormat('h:mm a')} (${place} time)`
   const greeting = values.first_name ? `Hello ${String(values.first_name)},\n\n` : ''
-  if (meeting.state === 'cancelled') {
+  if (meeting.status === 'cancelled') {
     return `${greeting}our meeting “${meeting.title}” on ${when} is cancelled.\n\n${String(sender)}`
   }
   const opening = meeting.sequence > 0 ? 'our meeting has a new time:' : 'here is the invitation to our meeting:'
@@ -57,7 +57,7 @@ const parameter = (name: string) =>
  * in ms; `writtenAt` is when it is made (DTSTAMP).
  */
 export function invitation(appointment: Meeting, organizer: Party, attendee: Party, writtenAt: number): string {
-  const cancelled = appointment.state === 'cancelled'
+  const cancelled = appointment.status === 'cancelled'
   const calendar = ical({
     method: cancelled ? ICalCalendarMethod.CANCEL : ICalCalendarMethod.REQUEST,
     prodId: { company: 'Uphill', product: 'Uphill' },

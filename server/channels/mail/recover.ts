@@ -29,7 +29,7 @@ export async function recoverMail(channel: MailChannel, workerId: string, ended 
     sql`
       select id, prospect_id, header_id, attempts, accepted_at is not null as accepted
       from messages
-      where state = 'sending' and claimed_by = $1 and ($2 or claimed_at < now() - make_interval(secs => $3))
+      where status = 'sending' and claimed_by = $1 and ($2 or claimed_at < now() - make_interval(secs => $3))
     `,
     [workerId, ended, CLAIM_SECONDS],
   )
@@ -58,7 +58,7 @@ export async function workersWithOldClaims(): Promise<string[]> {
       select distinct claimed_by
       from messages
       where claimed_by is not null
-        and state in ('queued', 'sending')
+        and status in ('queued', 'sending')
         and claimed_at < now() - make_interval(secs => $1)
     `,
     [3 * CLAIM_SECONDS],

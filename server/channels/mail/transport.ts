@@ -4,13 +4,13 @@ import { env } from '../../environment'
 
 /** What became of handing a mail over. */
 export type Delivery =
-  | { state: 'sent' }
+  | { status: 'sent' }
   /** Certainly not taken; worth another try. */
-  | { state: 'deferred'; trouble: string }
+  | { status: 'deferred'; trouble: string }
   /** Certainly not taken, and never will be: the address is refused. */
-  | { state: 'refused'; trouble: string }
+  | { status: 'refused'; trouble: string }
   /** The connection was lost at the one moment when nobody can know. */
-  | { state: 'unconfirmed'; trouble: string }
+  | { status: 'unconfirmed'; trouble: string }
 
 /** A way for mail to leave. */
 export interface MailChannel {
@@ -30,14 +30,14 @@ interface SmtpError extends Error {
 export function readFailure(error: SmtpError): Delivery {
   const trouble = error.message.slice(0, 300)
   if (error.responseCode && error.responseCode >= 500 && error.command === 'RCPT TO') {
-    return { state: 'refused', trouble }
+    return { status: 'refused', trouble }
   }
-  if (error.responseCode) return { state: 'deferred', trouble }
+  if (error.responseCode) return { status: 'deferred', trouble }
   const beforeData =
     ['CONN', 'EHLO', 'HELO', 'STARTTLS', 'AUTH', 'MAIL FROM', 'RCPT TO'].some((step) =>
       error.command?.startsWith(step),
     ) || ['ECONNREFUSED', 'EDNS', 'ETLS', 'EAUTH', 'EENVELOPE', 'ENOTFOUND'].includes(error.code ?? '')
-  return beforeData ? { state: 'deferred', trouble } : { state: 'unconfirmed', trouble }
+  return beforeData ? { status: 'deferred', trouble } : { status: 'unconfirmed', trouble }
 }
 
 /** Mail over SMTP with a pool of connections. `proofUrl` is asked what was taken, where the server offers that. */
@@ -55,7 +55,7 @@ export function smtpChannel(smtpUrl = env().smtpUrl, proofUrl = env().mailboxUrl
     async deliver(mail) {
       try {
         await transport.sendMail(mail)
-        return { state: 'sent' }
+        return { status: 'sent' }
       } catch (error) {
         return readFailure(error as SmtpError)
       }

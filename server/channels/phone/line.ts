@@ -8,7 +8,7 @@ export type LineState = 'ringing' | 'answered' | 'voicemail' | 'busy' | 'not_in_
 export interface Line {
   /** Starts ringing an E.164 number; gives the line's name for the call. */
   dial(number: string): Promise<string>
-  state(ref: string): Promise<{ state: LineState; since: number }>
+  status(ref: string): Promise<{ status: LineState; since: number }>
   hangUp(ref: string): Promise<void>
 }
 
@@ -37,8 +37,8 @@ export function line(): Line {
       })
       return ((await response.json()) as { id: string }).id
     },
-    async state(ref) {
-      return (await (await ask(`/calls/${encodeURIComponent(ref)}`)).json()) as { state: LineState; since: number }
+    async status(ref) {
+      return (await (await ask(`/calls/${encodeURIComponent(ref)}`)).json()) as { status: LineState; since: number }
     },
     async hangUp(ref) {
       await ask(`/calls/${encodeURIComponent(ref)}`, { method: 'DELETE' })

@@ -5,8 +5,8 @@ create table companies (
   name text not null,
   name_key text not null,
   domain text,
-  standing text not null default 'open'
-    check (standing in ('open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact')),
+  status text not null default 'open'
+    check (status in ('open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact')),
   country text,
   region text,
   city text,
@@ -20,7 +20,7 @@ create table companies (
 );
 create unique index companies_by_domain on companies (domain) where domain is not null;
 create index companies_by_name on companies (name_key text_pattern_ops);
-create index companies_apart on companies (standing) where standing <> 'open';
+create index companies_by_status on companies (status) where status <> 'open';
 create index companies_by_place on companies (place_id) where place_id is not null;
 
 create trigger companies_placed before insert on companies

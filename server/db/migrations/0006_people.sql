@@ -11,7 +11,7 @@ create table prospects (
   -- Who keeps the relationship.
   kept_by uuid references users,
   stage_id text not null references stages,
-  working text not null default 'in_work' check (working in ('in_work', 'resting', 'removed')),
+  status text not null default 'active' check (status in ('active', 'paused', 'archived')),
   rating text check (rating in ('hot', 'warm', 'cold')),
   score int not null default 0,
   -- The rating follows the score until a user sets it.
@@ -62,7 +62,7 @@ create table prospects (
 );
 create index prospects_by_company on prospects (company_id) where company_id is not null;
 -- A rep's own prospects, newest first, with what nearly every list asks of them: read from the index alone.
-create index prospects_by_owner on prospects (owner_id, created_at, id) include (working, merged_into)
+create index prospects_by_owner on prospects (owner_id, created_at, id) include (status, merged_into)
   where owner_id is not null;
 create index prospects_by_stage_id on prospects (stage_id) where merged_into is null;
 create index prospects_by_name on prospects (name_key text_pattern_ops, id);
@@ -99,7 +99,7 @@ create table emails (
   id uuid primary key,
   prospect_id uuid not null references prospects on delete cascade,
   address text not null check (address = lower(address)),
-  standing text not null default 'ok' check (standing in ('ok', 'bounced')),
+  status text not null default 'ok' check (status in ('ok', 'bounced')),
   position int not null default 0
 );
 create unique index emails_by_address on emails (address text_pattern_ops);
@@ -111,8 +111,8 @@ create table phones (
   -- E.164.
   number text not null check (number ~ '^\+[1-9][0-9]{1,14}$'),
   kind text not null default 'work' check (kind in ('work', 'mobile', 'home', 'other')),
-  standing text not null default 'unverified'
-    check (standing in ('unverified', 'correct', 'wrong', 'disconnected', 'do_not_call')),
+  status text not null default 'unverified'
+    check (status in ('unverified', 'correct', 'wrong', 'disconnected', 'do_not_call')),
   -- What the team says of a number beside its status ("direct line", "assistant").
   tags text[] not null default '{}',
   position int not null default 0
@@ -149,7 +149,7 @@ create table merges (
   moved jsonb not null,
   undone_at timestamptz(3)
 );
-create unique index merges_standing on merges (gone_id) where undone_at is null;
+create unique index merges_not_undone on merges (gone_id) where undone_at is null;
 create index merges_latest on merges (at desc);
 
 -- Pairs that a user found to be two people.

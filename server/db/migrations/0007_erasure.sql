@@ -38,10 +38,10 @@ begin
     return null;
   end if;
   update phones n
-  set standing = 'do_not_call'
+  set status = 'do_not_call'
   from added a
   where n.id = a.id
-    and n.standing <> 'do_not_call'
+    and n.status <> 'do_not_call'
     and exists (select from erased_contacts e where e.fingerprint = contact_fingerprint(a.number));
   return null;
 end $$;

@@ -4,7 +4,7 @@
 create table cadences (
   id uuid primary key,
   name text not null check (name <> ''),
-  state text not null default 'draft' check (state in ('draft', 'active', 'paused', 'archived')),
+  status text not null default 'draft' check (status in ('draft', 'active', 'paused', 'archived')),
   cold boolean not null default true,
   window_days int[] not null default '{1,2,3,4,5}',
   window_from int not null default 480,
@@ -38,15 +38,15 @@ create table enrollments (
   prospect_id uuid not null references prospects,
   cadence_id uuid not null references cadences,
   step_id uuid not null references cadence_steps,
-  state text not null check (state in ('waiting', 'active', 'paused', 'ended')),
+  status text not null check (status in ('waiting', 'active', 'paused', 'ended')),
   due_at timestamptz(3),
   by_id uuid references users,
   started_at timestamptz(3) not null,
   ended_at timestamptz(3),
   exit text,
-  constraint enrollments_check check ((state = 'waiting') = (due_at is not null)),
-  constraint enrollments_check1 check ((state = 'ended') = (ended_at is not null and exit is not null))
+  constraint enrollments_check check ((status = 'waiting') = (due_at is not null)),
+  constraint enrollments_check1 check ((status = 'ended') = (ended_at is not null and exit is not null))
 );
 -- One open enrollment in a cadence at a time.
-create unique index enrollments_open on enrollments (prospect_id, cadence_id) where state <> 'ended';
-create index enrollments_by_cadence on enrollments (cadence_id, state);
+create unique index enrollments_open on enrollments (prospect_id, cadence_id) where status <> 'ended';
+create index enrollments_by_cadence on enrollments (cadence_id, status);

@@ -14,8 +14,8 @@ create table messages (
   appointment_id uuid,
   email_id uuid not null references emails,
   sender_id uuid references users,
-  state text not null
-    check (state in ('queued', 'sending', 'sent', 'unconfirmed', 'failed', 'held', 'cancelled')),
+  status text not null
+    check (status in ('queued', 'sending', 'sent', 'unconfirmed', 'failed', 'held', 'cancelled')),
   send_at timestamptz(3) not null,
   sent_at timestamptz(3),
   -- Written with the email (personal), or filled in from the step when it leaves.
@@ -47,8 +47,8 @@ begin
   new.claimed_at := null;
   return new;
 end $$;
-create trigger messages_claim_ended before update of state on messages
-  for each row when (new.claimed_by is not null and new.state not in ('queued', 'sending'))
+create trigger messages_claim_ended before update of status on messages
+  for each row when (new.claimed_by is not null and new.status not in ('queued', 'sending'))
   execute function end_claim();
 
 -- What a sender has used of the day's cap, and when the last slot was given. Locked while slots are given.

@@ -11,22 +11,22 @@ create table tasks (
   lane smallint not null check (lane between 0 and 3),
   title text not null,
   due_at timestamptz(3) not null,
-  state text not null check (state in ('open', 'done', 'cancelled')),
+  status text not null check (status in ('open', 'done', 'cancelled')),
   done_at timestamptz(3),
   enrollment_id uuid references enrollments,
   step_id uuid references cadence_steps,
   message_id uuid,
   -- The prospect's zone, so that the queue is read from one table.
   zone text not null,
-  constraint tasks_check check ((state = 'open') = (done_at is null))
+  constraint tasks_check check ((status = 'open') = (done_at is null))
 );
 create unique index tasks_once on tasks (enrollment_id, step_id) where step_id is not null;
-create index tasks_queue on tasks (owner_id, lane, due_at, id) where state = 'open';
+create index tasks_queue on tasks (owner_id, lane, due_at, id) where status = 'open';
 create index tasks_by_prospect on tasks (prospect_id);
-create index tasks_done on tasks (owner_id, done_at) where state = 'done';
--- Emails that wait for a user are found by the task about them: an index on the state of every email would make sending
+create index tasks_done on tasks (owner_id, done_at) where status = 'done';
+-- Emails that wait for a user are found by the task about them: an index on the status of every email would make sending
 -- slow.
-create index tasks_about_email on tasks (message_id) where kind = 'check_mail' and state = 'open';
+create index tasks_about_email on tasks (message_id) where kind = 'check_mail' and status = 'open';
 
 create table touches (
   id uuid primary key,
@@ -71,7 +71,7 @@ create table appointments (
   zone text not null,
   -- Where it is: a link, an address, who calls which number.
   place text check (length(place) <= 300),
-  state text not null check (state in ('booked', 'cancelled', 'held', 'no_show')),
+  status text not null check (status in ('booked', 'cancelled', 'held', 'no_show')),
   -- How often it was changed since the first invitation (RFC 5545, SEQUENCE).
   sequence int not null default 0,
   constraint appointments_check check (end_at > start_at)
@@ -86,7 +86,7 @@ create table deals (
   prospect_id uuid not null references prospects,
   owner_id uuid references users,
   name text not null,
-  state text not null check (state in ('open', 'won', 'lost')),
+  status text not null check (status in ('open', 'won', 'lost')),
   deal_stage_id text references deal_stages,
   -- Percent.
   likelihood int not null check (likelihood between 0 and 100),
@@ -97,11 +97,11 @@ create table deals (
   closed_at timestamptz(3),
   close_reason text check (length(close_reason) <= 500),
   custom jsonb not null default '{}' check (jsonb_typeof(custom) = 'object'),
-  constraint deals_closed check (state <> 'open' or closed_at is null)
+  constraint deals_closed check (status <> 'open' or closed_at is null)
 );
 create index deals_by_prospect on deals (prospect_id);
 create index deals_by_company on deals (company_id) where company_id is not null;
-create index deals_by_owner on deals (owner_id, state, expected_close);
-create index deals_by_state on deals (state, opened_at);
+create index deals_by_owner on deals (owner_id, status, expected_close);
+create index deals_by_state on deals (status, opened_at);
 create index deals_opened on deals (owner_id, opened_at);
-create index deals_closed_by on deals (owner_id, closed_at) where state = 'won';
+create index deals_closed_by on deals (owner_id, closed_at) where status = 'won';

@@ -7,7 +7,7 @@ create table bulk_actions (
   action jsonb not null,
   -- Whom it was asked for, in words.
   about text not null,
-  state text not null check (state in ('waiting', 'running', 'done')),
+  status text not null check (status in ('waiting', 'running', 'done')),
   touches int not null default 0,
   done int not null default 0,
   at timestamptz(3) not null,

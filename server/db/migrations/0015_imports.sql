@@ -4,8 +4,8 @@ create table imports (
   id uuid primary key,
   user_id uuid not null references users,
   file_name text not null,
-  state text not null
-    check (state in ('uploading', 'uploaded', 'checking', 'checked', 'writing', 'done', 'failed')),
+  status text not null
+    check (status in ('uploading', 'uploaded', 'checking', 'checked', 'writing', 'done', 'failed')),
   bytes bigint not null default 0,
   dialect jsonb,
   headings text[],

@@ -1,5 +1,5 @@
 import { callState } from '#shared/api/desk'
 import { answer } from '../../../http/answer'
-import { callState as state } from '../../../services/calls'
+import { callState as status } from '../../../services/calls'
 
-export default answer(callState, ({ viewer, params }) => state(viewer, params.id))
+export default answer(callState, ({ viewer, params }) => status(viewer, params.id))
