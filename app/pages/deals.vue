@@ -21,7 +21,7 @@ const session = useSession()
 const notices = useNotices()
 type Status = DealRow['status'] | 'all'
 type Sort = NonNullable<z.input<typeof findDeals.body>['sort']>
-const STATES: { id: State; label: string }[] = [
+const STATES: { id: Status; label: string }[] = [
   { id: 'open', label: 'Open' },
   { id: 'won', label: 'Won' },
   { id: 'lost', label: 'Lost' },

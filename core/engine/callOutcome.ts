@@ -46,7 +46,7 @@ type CallLogged = Extract<DomainEvent, { kind: 'callLogged' }>
 
 /** The open task a logged call answers: the one named, else what is due for this person by phone. */
 export function taskInHand(context: ReactionContext, prospect: Prospect, taskId: string | null): Task | null {
-  const open = ofProspect(context.situation, 'task', prospect.id).filter((task) => task.status === 'open')
+  const open = ofProspect(context.state, 'task', prospect.id).filter((task) => task.status === 'open')
   if (taskId) return open.find((task) => task.id === taskId) ?? null
   return (
     open
@@ -61,7 +61,7 @@ export function taskInHand(context: ReactionContext, prospect: Prospect, taskId:
  * call step.
  */
 function enrollmentInHand(context: ReactionContext, prospect: Prospect, task: Task | null): Enrollment | null {
-  const open = openEnrollments(context.situation, prospect.id)
+  const open = openEnrollments(context.state, prospect.id)
   const atCall = (row: Enrollment) => {
     const cadence = cadenceOf(context, row)
     return cadence !== null && currentStep(cadence, row)?.kind === 'call'
@@ -78,7 +78,7 @@ function enrollmentInHand(context: ReactionContext, prospect: Prospect, task: Ta
 function stepTask(context: ReactionContext, enrollment: Enrollment | null): Task | null {
   if (enrollment?.status !== 'active') return null
   return (
-    ofProspect(context.situation, 'task', enrollment.prospectId).find(
+    ofProspect(context.state, 'task', enrollment.prospectId).find(
       (task) =>
         task.status === 'open' &&
         task.kind === 'call' &&
@@ -128,10 +128,10 @@ function applies(consequence: Consequence, attempts: number): boolean {
 
 /** What follows from a logged call: the touch, its task done, then every consequence of the outcome in order. */
 export function onCallLogged(context: ReactionContext, event: CallLogged): void {
-  const prospect = context.situation.prospect[event.prospectId]!
+  const prospect = context.state.prospect[event.prospectId]!
   const outcome = context.playbook.outcomes[event.outcomeId]
   if (!outcome) return context.refuse('outcome', 'There is no such outcome')
-  if (event.taskId && context.situation.task[event.taskId]?.status !== 'open') {
+  if (event.taskId && context.state.task[event.taskId]?.status !== 'open') {
     return context.refuse('task', 'This has been dealt with already')
   }
   checkDetails(context, prospect, outcome, event.details)
@@ -142,7 +142,7 @@ export function onCallLogged(context: ReactionContext, event: CallLogged): void 
   const given = asked?.kind === 'check_mail' ? null : asked
   const enrollment = enrollmentInHand(context, prospect, given)
   const task = given ?? stepTask(context, enrollment)
-  const phoneId = event.phoneId ?? usablePhones(context.situation, prospect.id)[0]?.id ?? null
+  const phoneId = event.phoneId ?? usablePhones(context.state, prospect.id)[0]?.id ?? null
   touch(
     context,
     prospect,
@@ -159,10 +159,10 @@ export function onCallLogged(context: ReactionContext, event: CallLogged): void 
   )
   if (task) context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
   dropUnchosenPlan(context, prospect)
-  const attempts = attemptsOf(context.situation, prospect.id)
+  const attempts = attemptsOf(context.state, prospect.id)
   for (const consequence of outcome.consequences) {
     if (applies(consequence, attempts)) {
-      follow(context, context.situation.prospect[prospect.id]!, enrollment, phoneId, consequence, event.details, cause)
+      follow(context, context.state.prospect[prospect.id]!, enrollment, phoneId, consequence, event.details, cause)
     }
   }
 }
@@ -179,8 +179,8 @@ function follow(
   const outcome = context.event.kind === 'callLogged' ? context.playbook.outcomes[context.event.outcomeId] : null
   switch (consequence.do) {
     case 'advance':
-      if (enrollment && context.situation.enrollment[enrollment.id]!.status !== 'ended') {
-        advance(context, prospect, context.situation.enrollment[enrollment.id]!, cause)
+      if (enrollment && context.state.enrollment[enrollment.id]!.status !== 'ended') {
+        advance(context, prospect, context.state.enrollment[enrollment.id]!, cause)
       }
       return
     case 'callBack':
@@ -208,7 +208,7 @@ function follow(
     case 'exit': {
       // A call that belongs to no cadence ends none.
       if (consequence.scope === 'cadence') {
-        if (enrollment) endEnrollment(context, context.situation.enrollment[enrollment.id]!, consequence.as, cause)
+        if (enrollment) endEnrollment(context, context.state.enrollment[enrollment.id]!, consequence.as, cause)
         return
       }
       endAll(context, prospect, [], consequence.as, cause)
@@ -218,8 +218,7 @@ function follow(
     case 'moveStage': {
       // Where no reason is asked for, the outcome itself is the reason.
       const given = { reason: details.reason?.trim() || (outcome?.name ?? null), note: details.note ?? null }
-      const people =
-        consequence.scope === 'company' ? [prospect, ...colleaguesOf(context.situation, prospect)] : [prospect]
+      const people = consequence.scope === 'company' ? [prospect, ...colleaguesOf(context.state, prospect)] : [prospect]
       for (const person of people) {
         const kind = context.playbook.stages[person.stageId]?.kind
         const fits = consequence.onlyFrom
@@ -240,11 +239,11 @@ function follow(
       return
     }
     case 'setCompanyStatus': {
-      const company = companyOf(context.situation, prospect)
+      const company = companyOf(context.state, prospect)
       if (!company) return
       context.change('setCompanyStatus', 'company', company.id, { status: consequence.to }, cause)
       const exit = exitOfStatus(consequence.to)
-      if (exit) stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, cause)
+      if (exit) stopCompany(context, [prospect, ...colleaguesOf(context.state, prospect)], exit, cause)
       return
     }
     case 'markNumber':
@@ -264,7 +263,7 @@ function follow(
     case 'bookMeeting':
       return bookMeeting(context, prospect, details, cause)
     case 'openDeal': {
-      const company = companyOf(context.situation, prospect)
+      const company = companyOf(context.state, prospect)
       // One deal at a company at a time, unless somebody asks for another by hand.
       if (openDealOf(context, prospect)) return
       context.create(
@@ -319,8 +318,8 @@ function passes(
  * only who booked leaves.
  */
 function endForColleagues(context: ReactionContext, prospect: Prospect, as: ExitReason, cause: Cause): void {
-  for (const colleague of colleaguesOf(context.situation, prospect)) {
-    for (const enrollment of openEnrollments(context.situation, colleague.id)) {
+  for (const colleague of colleaguesOf(context.state, prospect)) {
+    for (const enrollment of openEnrollments(context.state, colleague.id)) {
       const stays = as === 'meeting_booked' && cadenceOf(context, enrollment)?.exits.booked === 'person'
       // They did not book: a cadence counts its own meetings alone.
       if (!stays) endEnrollment(context, enrollment, as === 'meeting_booked' ? 'colleague_booked' : as, cause)
@@ -339,10 +338,10 @@ export function setStop(
   const patch = { ...(channel !== 'email' && { stopCall: on }), ...(channel !== 'call' && { stopEmail: on }) }
   context.change('setStop', 'prospect', prospect.id, patch, cause)
   if (!on) return
-  const { stopCall, stopEmail } = context.situation.prospect[prospect.id]!
+  const { stopCall, stopEmail } = context.state.prospect[prospect.id]!
   if (stopCall && stopEmail) {
     endAll(context, prospect, [], 'stopped', cause)
-    return withdrawAll(context, context.situation.prospect[prospect.id]!, cause)
+    return withdrawAll(context, context.state.prospect[prospect.id]!, cause)
   }
   if (stopEmail) withdrawEmail(context, prospect, cause)
   if (stopCall) withdrawCalls(context, prospect, cause)
@@ -353,7 +352,7 @@ const nameOf = ({ firstName, lastName }: NonNullable<OutcomeDetails['referral']>
 function addReferral(context: ReactionContext, prospect: Prospect, details: OutcomeDetails, cause: Cause): void {
   const { referral } = details
   if (!referral || !nameOf(referral)) return
-  const known = referral.knownId ? context.situation.prospect[referral.knownId] : null
+  const known = referral.knownId ? context.state.prospect[referral.knownId] : null
   const first = Object.values(context.playbook.stages)
     .filter((stage) => stage.kind === 'open' && !stage.archived)
     .sort((a, b) => a.position - b.position)[0]!
@@ -404,8 +403,8 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
     )
   }
   if (
-    ofProspect(context.situation, 'task', person.id).some((task) => task.status === 'open') ||
-    openEnrollments(context.situation, person.id).length
+    ofProspect(context.state, 'task', person.id).some((task) => task.status === 'open') ||
+    openEnrollments(context.state, person.id).length
   ) {
     return
   }

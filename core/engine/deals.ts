@@ -20,9 +20,9 @@ const BY_HAND: Cause = { source: 'person' }
 
 /** The open deal of the person, or of anybody at their company; null for none. */
 export function openDealOf(context: ReactionContext, prospect: Prospect): Deal | null {
-  const company = companyOf(context.situation, prospect)
+  const company = companyOf(context.state, prospect)
   return (
-    Object.values(context.situation.deal).find(
+    Object.values(context.state.deal).find(
       (deal) =>
         deal.status === 'open' &&
         (deal.prospectId === prospect.id || (company !== null && deal.companyId === company.id)),
@@ -32,8 +32,8 @@ export function openDealOf(context: ReactionContext, prospect: Prospect): Deal |
 
 /** Opens a deal with the person; a second one at a company only where that is asked for. */
 export function onDealOpened(context: ReactionContext, event: Of<'dealOpened'>): void {
-  const prospect = context.situation.prospect[event.prospectId]!
-  const company = companyOf(context.situation, prospect)
+  const prospect = context.state.prospect[event.prospectId]!
+  const company = companyOf(context.state, prospect)
   const open = openDealOf(context, prospect)
   if (open && !event.another) return context.refuse('another', `There is an open deal already: “${open.name}”`)
   context.create(
@@ -65,7 +65,7 @@ export function onDealOpened(context: ReactionContext, event: Of<'dealOpened'>):
 }
 
 function openDeal(context: ReactionContext, id: string): Deal | null {
-  const deal = context.situation.deal[id]
+  const deal = context.state.deal[id]
   if (deal?.status === 'open') return deal
   context.refuse('deal', 'This deal is closed')
   return null
@@ -100,8 +100,8 @@ export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>):
     },
     BY_HAND,
   )
-  const prospect = context.situation.prospect[deal.prospectId]!
-  const company = companyOf(context.situation, prospect)
+  const prospect = context.state.prospect[deal.prospectId]!
+  const company = companyOf(context.state, prospect)
   if (company && won) {
     context.change(
       'setCompanyStatus',
@@ -133,7 +133,7 @@ export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>):
       { source: 'system_rule', summary: 'A deal was won' },
     )
   }
-  for (const colleague of colleaguesOf(context.situation, prospect)) {
+  for (const colleague of colleaguesOf(context.state, prospect)) {
     replacePlans(context, colleague, ['first_contact'], {
       source: 'system_rule',
       summary: 'Their company is a customer',

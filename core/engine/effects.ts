@@ -58,13 +58,13 @@ export function inverse(effect: Effect): Effect {
   return { ...effect, before: effect.after, after: effect.before, cause: { source: 'undo' } }
 }
 
-/** The situation after the effects, in order. Pure: the given situation is left as it was. */
-export function evolve(situation: EngineState, effects: readonly Effect[]): EngineState {
-  const next: Record<string, unknown> = { ...situation }
+/** The state after the effects, in order. Pure: the given state is left as it was. */
+export function evolve(state: EngineState, effects: readonly Effect[]): EngineState {
+  const next: Record<string, unknown> = { ...state }
   const copied = new Set<EntityName>()
   for (const effect of effects) {
     if (!copied.has(effect.entity)) {
-      next[effect.entity] = { ...situation[effect.entity] }
+      next[effect.entity] = { ...state[effect.entity] }
       copied.add(effect.entity)
     }
     const rows = next[effect.entity] as Record<Id, object>

@@ -220,7 +220,7 @@ export interface Moment {
 }
 export type EngineState = Moment & { readonly [E in EntityName]: Rows<E> }
 
-/** A situation with nothing in it at `now`, to be filled. */
+/** An engine state with nothing in it at `now`, to be filled. */
 export function emptyState(now: Instant): EngineState {
   return {
     now,
@@ -249,11 +249,11 @@ const LONG = 100
 
 /** Rows of one kind that belong to a prospect, in the order they were loaded. */
 export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect'>>(
-  situation: EngineState,
+  state: EngineState,
   entity: E,
   prospectId: Id,
 ): Entities[E][] {
-  const rows = situation[entity] as Rows<E>
+  const rows = state[entity] as Rows<E>
   const known = whose.get(rows)
   if (known) return [...(known.get(prospectId) ?? [])].map((id) => rows[id]!)
   const all = Object.values(rows)
@@ -286,47 +286,47 @@ export function dropRow<E extends EntityName>(rows: Record<Id, Entities[E]>, id:
 }
 
 /** The prospect's company, or null. */
-export function companyOf(situation: EngineState, prospect: Prospect): Company | null {
-  return prospect.companyId === null ? null : (situation.company[prospect.companyId] ?? null)
+export function companyOf(state: EngineState, prospect: Prospect): Company | null {
+  return prospect.companyId === null ? null : (state.company[prospect.companyId] ?? null)
 }
 
 /** Everyone loaded at the prospect's company but the prospect. */
-export function colleaguesOf(situation: EngineState, prospect: Prospect): Prospect[] {
+export function colleaguesOf(state: EngineState, prospect: Prospect): Prospect[] {
   return prospect.companyId === null
     ? []
-    : Object.values(situation.prospect).filter(
+    : Object.values(state.prospect).filter(
         (other) => other.companyId === prospect.companyId && other.id !== prospect.id,
       )
 }
 
 /** Enrollments of the prospect that have not ended. */
-export function openEnrollments(situation: EngineState, prospectId: Id): Enrollment[] {
-  return ofProspect(situation, 'enrollment', prospectId).filter((row) => row.status !== 'ended')
+export function openEnrollments(state: EngineState, prospectId: Id): Enrollment[] {
+  return ofProspect(state, 'enrollment', prospectId).filter((row) => row.status !== 'ended')
 }
 
 /** Calls that did not reach the person, counted afresh from the touches. */
-export function attemptsOf(situation: EngineState, prospectId: Id): number {
-  return ofProspect(situation, 'touch', prospectId).filter((touch) => touch.countsAs === 'attempt').length
+export function attemptsOf(state: EngineState, prospectId: Id): number {
+  return ofProspect(state, 'touch', prospectId).filter((touch) => touch.countsAs === 'attempt').length
 }
 
 /** Whether there has been a conversation with the prospect: a call that reached them, a meeting, an answer. */
-export function wasReached(situation: EngineState, prospectId: Id): boolean {
-  return ofProspect(situation, 'touch', prospectId).some((touch) => touch.countsAs === 'conversation')
+export function wasReached(state: EngineState, prospectId: Id): boolean {
+  return ofProspect(state, 'touch', prospectId).some((touch) => touch.countsAs === 'conversation')
 }
 
 /** The address mail goes to: the first that has not bounced. */
-export function usableEmail(situation: EngineState, prospectId: Id): EmailAddress | null {
+export function usableEmail(state: EngineState, prospectId: Id): EmailAddress | null {
   return (
-    ofProspect(situation, 'email', prospectId)
+    ofProspect(state, 'email', prospectId)
       .filter((row) => row.status === 'ok')
       .sort((a, b) => a.position - b.position)[0] ?? null
   )
 }
 
 /** Numbers that may be rung, confirmed ones first, then in their own order. */
-export function usablePhones(situation: EngineState, prospectId: Id): Phone[] {
+export function usablePhones(state: EngineState, prospectId: Id): Phone[] {
   const rank = (phone: Phone) => (phone.status === 'correct' ? 0 : 1)
-  return ofProspect(situation, 'phone', prospectId)
+  return ofProspect(state, 'phone', prospectId)
     .filter((phone) => phone.status === 'correct' || phone.status === 'unverified')
     .sort((a, b) => rank(a) - rank(b) || a.position - b.position)
 }

@@ -42,7 +42,7 @@ const many = (count: number, noun: string) => `${count} ${noun}${count === 1 ? '
 
 /**
  * What the effects do to this person, in one or a few short sentences: the text beside each outcome, in the event log
- * and in the undo notice. `before` and `after` are the situations around them.
+ * and in the undo notice. `before` and `after` are the states around them.
  */
 export function explain(
   effects: readonly Effect[],

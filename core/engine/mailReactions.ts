@@ -28,13 +28,13 @@ import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
 function messageOf(context: ReactionContext, id: string): Message | null {
-  return context.situation.message[id] ?? null
+  return context.state.message[id] ?? null
 }
 
 /** Mail has left for certain: a touch, and a cadence goes on. Telling twice changes nothing. */
 function sent(context: ReactionContext, message: Message): void {
   const cause: Cause = message.stepId ? { source: 'step', id: message.stepId } : { source: 'person' }
-  const prospect = context.situation.prospect[message.prospectId]!
+  const prospect = context.state.prospect[message.prospectId]!
   context.change('settleEmail', 'message', message.id, { status: 'sent', sentAt: context.now }, cause)
   touch(
     context,
@@ -49,7 +49,7 @@ function sent(context: ReactionContext, message: Message): void {
     },
     cause,
   )
-  const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
+  const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
   if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
     advance(context, prospect, enrollment, cause)
   }
@@ -65,7 +65,7 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
   const message = messageOf(context, event.messageId)
   if (!message) return
   const cause: Cause = { source: 'system_rule', summary: 'An address that does not work is not written to again' }
-  const prospect = context.situation.prospect[message.prospectId]!
+  const prospect = context.state.prospect[message.prospectId]!
   if (event.kind === 'emailFailed') {
     context.change('settleEmail', 'message', message.id, { status: 'failed' }, cause)
   }
@@ -87,7 +87,7 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
   }
   context.change('markEmail', 'email', message.emailId, { status: 'bounced' }, cause)
   moveOffAddress(context, prospect, message.emailId, cause)
-  const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
+  const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
   if (enrollment) endEnrollment(context, enrollment, 'bounced', cause)
 }
 
@@ -108,15 +108,15 @@ export function setAddressStatus(
  * none.
  */
 function moveOffAddress(context: ReactionContext, prospect: Prospect, emailId: Id, cause: Cause): void {
-  const other = usableEmail(context.situation, prospect.id)
-  for (const message of ofProspect(context.situation, 'message', prospect.id)) {
+  const other = usableEmail(context.state, prospect.id)
+  for (const message of ofProspect(context.state, 'message', prospect.id)) {
     if (message.emailId !== emailId || (message.status !== 'queued' && message.status !== 'held')) continue
     if (other) {
       context.change('queueEmail', 'message', message.id, { emailId: other.id }, cause)
       continue
     }
     context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
-    const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
+    const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
     if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
       advance(context, prospect, enrollment, cause)
     }
@@ -132,7 +132,7 @@ export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | O
     source: 'system_rule',
     summary: held ? 'No mail goes out with a hole in it' : 'What may have gone out is never sent again on a guess',
   }
-  const prospect = context.situation.prospect[message.prospectId]!
+  const prospect = context.state.prospect[message.prospectId]!
   context.change('settleEmail', 'message', message.id, { status: held ? 'held' : 'unconfirmed' }, cause)
   makeTask(
     context,
@@ -156,16 +156,16 @@ export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | O
 export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped'>): void {
   const message = messageOf(context, event.messageId)
   if (message?.status !== 'queued') return
-  const prospect = context.situation.prospect[message.prospectId]!
-  const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
+  const prospect = context.state.prospect[message.prospectId]!
+  const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
   const stopped = whyStopped(
-    context.situation,
+    context.state,
     prospect,
     enrollment ? (cadenceOf(context, enrollment)?.cold ?? false) : false,
   )
   const cause: Cause = {
     source: 'system_rule',
-    summary: stopped ?? event.why ?? whyNoEmail(context.situation, prospect) ?? 'The cadence has gone on',
+    summary: stopped ?? event.why ?? whyNoEmail(context.state, prospect) ?? 'The cadence has gone on',
   }
   context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
   if (enrollment?.status !== 'active' || enrollment.stepId !== message.stepId) return
@@ -180,15 +180,13 @@ export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled
     return context.refuse('message', 'This email has been settled already')
   }
   const cause: Cause = { source: 'person' }
-  for (const task of Object.values(context.situation.task)) {
+  for (const task of Object.values(context.state.task)) {
     if (task.messageId === message.id && task.status === 'open') {
       context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
     }
   }
-  const prospect = context.situation.prospect[message.prospectId]!
-  const why = event.wentOut
-    ? null
-    : (whyStopped(context.situation, prospect, false) ?? whyNoEmail(context.situation, prospect))
+  const prospect = context.state.prospect[message.prospectId]!
+  const why = event.wentOut ? null : (whyStopped(context.state, prospect, false) ?? whyNoEmail(context.state, prospect))
   if (why) return context.refuse('message', `Not sent: ${why}`)
   if (event.wentOut) sent(context, message)
   else {
@@ -204,16 +202,16 @@ export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled
 
 /** The address a message is for, or another one of the person's where that has bounced. */
 function usableAddress(context: ReactionContext, message: Message): Id {
-  return context.situation.email[message.emailId]?.status === 'ok'
+  return context.state.email[message.emailId]?.status === 'ok'
     ? message.emailId
-    : usableEmail(context.situation, message.prospectId)!.id
+    : usableEmail(context.state, message.prospectId)!.id
 }
 
 /** The person has answered: what was under way ends, and somebody answers first thing. */
 export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied'>): void {
-  const prospect = context.situation.prospect[event.prospectId]!
+  const prospect = context.state.prospect[event.prospectId]!
   const message = event.messageId ? messageOf(context, event.messageId) : null
-  const open = openEnrollments(context.situation, prospect.id)
+  const open = openEnrollments(context.state, prospect.id)
   const companyWide = open.some((enrollment) => cadenceOf(context, enrollment)?.exits.replied === 'company')
   const cause: Cause = {
     source: 'cadence',
@@ -234,11 +232,11 @@ export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied
   )
   endAll(context, prospect, [], 'replied', cause)
   if (companyWide) {
-    for (const colleague of colleaguesOf(context.situation, prospect)) {
+    for (const colleague of colleaguesOf(context.state, prospect)) {
       endAll(context, colleague, [], 'colleague_replied', cause)
     }
   }
-  const now = context.situation.prospect[prospect.id]!
+  const now = context.state.prospect[prospect.id]!
   const kind = context.playbook.stages[now.stageId]?.kind
   const answered = context.playbook.answered ? context.playbook.stages[context.playbook.answered] : null
   const here = context.playbook.stages[now.stageId]
@@ -266,7 +264,7 @@ export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied
 
 /** The person chose to get no more mail. Honored at once (the law gives ten business days: 15 USC 7704(a)(4)). */
 export function onUnsubscribed(context: ReactionContext): void {
-  setStop(context, context.situation.prospect[context.event.prospectId]!, 'email', true, {
+  setStop(context, context.state.prospect[context.event.prospectId]!, 'email', true, {
     source: 'system_rule',
     summary: 'An opt-out is honored at once',
   })
@@ -274,11 +272,9 @@ export function onUnsubscribed(context: ReactionContext): void {
 
 /** A rep has written a mail by hand: it goes now, and what it answers is done. */
 export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten'>): void {
-  const prospect = context.situation.prospect[event.prospectId]!
-  const email = usableEmail(context.situation, prospect.id)
-  const stopped = event.many
-    ? whyNoMailOfMany(context.situation, prospect)
-    : whyStopped(context.situation, prospect, false)
+  const prospect = context.state.prospect[event.prospectId]!
+  const email = usableEmail(context.state, prospect.id)
+  const stopped = event.many ? whyNoMailOfMany(context.state, prospect) : whyStopped(context.state, prospect, false)
   if (stopped) return context.refuse('to', stopped)
   if (prospect.stopEmail) return context.refuse('to', 'Asked for no email')
   if (!email) return context.refuse('to', 'There is no email address that works')
@@ -301,7 +297,7 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
     },
     cause,
   )
-  const task = event.taskId ? context.situation.task[event.taskId] : null
+  const task = event.taskId ? context.state.task[event.taskId] : null
   if (task?.status === 'open') {
     context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
   }
@@ -311,5 +307,5 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
     summary: 'The email is the first contact',
   })
   // What comes after the email is planned, and said, when it is written.
-  planNextAction(context, context.situation.prospect[prospect.id]!)
+  planNextAction(context, context.state.prospect[prospect.id]!)
 }

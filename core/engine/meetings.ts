@@ -48,7 +48,7 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
     cause,
   )
   const { email: given } = meeting
-  const emails = ofProspect(context.situation, 'email', prospect.id)
+  const emails = ofProspect(context.state, 'email', prospect.id)
   if (given && !emails.some((row) => row.address === given)) {
     context.create(
       'addContact',
@@ -72,7 +72,7 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
 
 /** Queues the email about a meeting as it stands: invitation, update or cancellation (RFC 5546). */
 function queueInvitation(context: ReactionContext, prospect: Prospect, appointment: Appointment, cause: Cause): void {
-  const email = usableEmail(context.situation, prospect.id)
+  const email = usableEmail(context.state, prospect.id)
   if (!email || prospect.stopEmail) return
   context.create(
     'queueEmail',
@@ -96,14 +96,14 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, appointme
 
 /** Whether the invitation has left: then each change of the meeting is sent, too. */
 function wasInvited(context: ReactionContext, appointment: Appointment): boolean {
-  return ofProspect(context.situation, 'message', appointment.prospectId).some(
+  return ofProspect(context.state, 'message', appointment.prospectId).some(
     (row) => row.appointmentId === appointment.id && ['sending', 'sent', 'unconfirmed'].includes(row.status),
   )
 }
 
 /** Takes back invitations that have not left. */
 function withdrawInvitations(context: ReactionContext, appointment: Appointment, cause: Cause): void {
-  for (const message of ofProspect(context.situation, 'message', appointment.prospectId)) {
+  for (const message of ofProspect(context.state, 'message', appointment.prospectId)) {
     const waits = message.appointmentId === appointment.id && (message.status === 'queued' || message.status === 'held')
     if (waits) context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
   }
@@ -111,14 +111,14 @@ function withdrawInvitations(context: ReactionContext, appointment: Appointment,
 
 function resultTask(context: ReactionContext, appointment: Appointment): Task | null {
   return (
-    ofProspect(context.situation, 'task', appointment.prospectId).find(
+    ofProspect(context.state, 'task', appointment.prospectId).find(
       (task) => task.kind === 'meeting_result' && task.status === 'open' && task.dueAt === appointment.endAt,
     ) ?? null
   )
 }
 
 function bookedMeeting(context: ReactionContext, id: Id): Appointment | null {
-  const appointment = context.situation.appointment[id]
+  const appointment = context.state.appointment[id]
   if (appointment?.status === 'booked') return appointment
   context.refuse('meeting', 'This meeting is not booked any more')
   return null
@@ -131,7 +131,7 @@ export function onMeetingMoved(context: ReactionContext, event: Of<'meetingMoved
   if (event.startAt <= context.now) return context.refuse('startAt', 'That time has passed')
   if (!isZone(event.zone)) return context.refuse('zone', 'Unknown time zone')
   const cause: Cause = { source: 'person' }
-  const prospect = context.situation.prospect[appointment.prospectId]!
+  const prospect = context.state.prospect[appointment.prospectId]!
   const task = resultTask(context, appointment)
   const invited = wasInvited(context, appointment)
   const endAt = event.startAt + event.minutes * MINUTE
@@ -143,7 +143,7 @@ export function onMeetingMoved(context: ReactionContext, event: Of<'meetingMoved
     { startAt: event.startAt, endAt, zone: event.zone, sequence: appointment.sequence + (invited ? 1 : 0) },
     cause,
   )
-  queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, cause)
+  queueInvitation(context, prospect, context.state.appointment[appointment.id]!, cause)
   if (task) context.change('moveTask', 'task', task.id, { dueAt: endAt }, cause)
   else {
     makeTask(
@@ -157,7 +157,7 @@ export function onMeetingMoved(context: ReactionContext, event: Of<'meetingMoved
 
 /** Cancels a meeting: the other side gets a cancellation where they had an invitation. */
 export function cancelMeeting(context: ReactionContext, appointment: Appointment, cause: Cause): void {
-  const prospect = context.situation.prospect[appointment.prospectId]!
+  const prospect = context.state.prospect[appointment.prospectId]!
   const task = resultTask(context, appointment)
   const invited = wasInvited(context, appointment)
   withdrawInvitations(context, appointment, cause)
@@ -169,18 +169,18 @@ export function cancelMeeting(context: ReactionContext, appointment: Appointment
     cause,
   )
   if (task) context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
-  if (invited) queueInvitation(context, prospect, context.situation.appointment[appointment.id]!, cause)
+  if (invited) queueInvitation(context, prospect, context.state.appointment[appointment.id]!, cause)
 }
 
 /** Sends the invitation again where a change that was sent has been undone. */
 export function announceAgain(context: ReactionContext, appointmentId: Id, sequence: number, cause: Cause): void {
-  const appointment = context.situation.appointment[appointmentId]
+  const appointment = context.state.appointment[appointmentId]
   if (appointment?.status !== 'booked') return
   context.change('moveMeeting', 'appointment', appointmentId, { sequence: sequence + 1 }, cause)
   queueInvitation(
     context,
-    context.situation.prospect[appointment.prospectId]!,
-    context.situation.appointment[appointmentId]!,
+    context.state.prospect[appointment.prospectId]!,
+    context.state.appointment[appointmentId]!,
     cause,
   )
 }
@@ -196,7 +196,7 @@ export function onMeetingResult(context: ReactionContext, event: Of<'meetingResu
   if (!appointment) return
   if (appointment.startAt > context.now) return context.refuse('meeting', 'This meeting has not taken place yet')
   const cause: Cause = { source: 'person' }
-  const prospect = context.situation.prospect[appointment.prospectId]!
+  const prospect = context.state.prospect[appointment.prospectId]!
   const task = resultTask(context, appointment)
   const came = event.result !== 'no_show'
   context.change('settleMeeting', 'appointment', appointment.id, { status: came ? 'held' : 'no_show' }, cause)
@@ -220,7 +220,7 @@ function nextBusinessDay(context: ReactionContext, prospect: Prospect): Instant 
 
 /** The company's open deal becomes likely; where there is none, one is opened. */
 function qualify(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  const company = companyOf(context.situation, prospect)
+  const company = companyOf(context.state, prospect)
   const deal = openDealOf(context, prospect)
   if (deal) {
     if (deal.likelihood < QUALIFIED) context.change('changeDeal', 'deal', deal.id, { likelihood: QUALIFIED }, cause)

@@ -86,7 +86,7 @@ export function replacePlans(
   kinds: readonly TaskKind[],
   cause: Cause,
 ): void {
-  for (const task of ofProspect(context.situation, 'task', prospect.id)) {
+  for (const task of ofProspect(context.state, 'task', prospect.id)) {
     if (task.status !== 'open' || task.enrollmentId !== null || !kinds.includes(task.kind)) continue
     context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
   }
@@ -118,7 +118,7 @@ export function touch(
     cause,
   )
   const first = context.playbook.firstTouch
-  if (first && context.situation.prospect[prospect.id]!.stageId === first.from) {
+  if (first && context.state.prospect[prospect.id]!.stageId === first.from) {
     context.change(
       'moveStage',
       'prospect',
@@ -158,10 +158,10 @@ export function gateFacts(
   prospect: Prospect,
   given: { reason: string | null; note: string | null },
 ) {
-  const { situation } = context
+  const { state } = context
   return {
-    attempts: attemptsOf(situation, prospect.id),
-    reached: wasReached(situation, prospect.id),
+    attempts: attemptsOf(state, prospect.id),
+    reached: wasReached(state, prospect.id),
     reason: given.reason,
     note: given.note,
     fields: factsFor(context, prospect),
@@ -172,26 +172,26 @@ export function gateFacts(
  * What gates may demand of a person: their own columns, an address and a number that can be used, the team's own
  * fields.
  */
-function factsFor({ situation }: ReactionContext, prospect: Prospect): Readonly<Record<string, unknown>> {
-  const phone = ofProspect(situation, 'phone', prospect.id).find(
+function factsFor({ state }: ReactionContext, prospect: Prospect): Readonly<Record<string, unknown>> {
+  const phone = ofProspect(state, 'phone', prospect.id).find(
     (one) => one.status === 'unverified' || one.status === 'correct',
   )
   return {
     ...prospect,
-    email: usableEmail(situation, prospect.id)?.address,
+    email: usableEmail(state, prospect.id)?.address,
     phone: phone?.number,
-    ...situation.own[prospect.id],
+    ...state.own[prospect.id],
   }
 }
 
 /** Takes back the open work an enrollment has put out: its task on a Desk, its mail that has not left. */
 function withdraw(context: ReactionContext, enrollment: Enrollment, cause: Cause): void {
-  for (const task of ofProspect(context.situation, 'task', enrollment.prospectId)) {
+  for (const task of ofProspect(context.state, 'task', enrollment.prospectId)) {
     if (task.enrollmentId === enrollment.id && task.status === 'open') {
       context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
   }
-  for (const message of ofProspect(context.situation, 'message', enrollment.prospectId)) {
+  for (const message of ofProspect(context.state, 'message', enrollment.prospectId)) {
     if (message.enrollmentId === enrollment.id && (message.status === 'queued' || message.status === 'held')) {
       context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
     }
@@ -220,7 +220,7 @@ export function endAll(
   cause: Cause,
 ): void {
   for (const person of [prospect, ...people]) {
-    for (const enrollment of openEnrollments(context.situation, person.id)) {
+    for (const enrollment of openEnrollments(context.state, person.id)) {
       endEnrollment(context, enrollment, exit, cause)
     }
   }
@@ -239,8 +239,8 @@ export function advance(context: ReactionContext, prospect: Prospect, enrollment
 /** Does the step an enrollment has come to: queues its mail or puts its work on the Desk. */
 export function issueStep(context: ReactionContext, enrollmentId: Id): void {
   for (;;) {
-    const enrollment = context.situation.enrollment[enrollmentId]!
-    const prospect = context.situation.prospect[enrollment.prospectId]!
+    const enrollment = context.state.enrollment[enrollmentId]!
+    const prospect = context.state.prospect[enrollment.prospectId]!
     const cadence = cadenceOf(context, enrollment)
     const step = cadence && (currentStep(cadence, enrollment) ?? stepInsteadOf(cadence, enrollment.stepId))
     if (!cadence || !step) {
@@ -251,9 +251,9 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
       })
     }
     const cause: Cause = { source: 'step', id: step.id }
-    const stopped = whyStopped(context.situation, prospect, cadence.cold)
+    const stopped = whyStopped(context.state, prospect, cadence.cold)
     if (stopped) return endEnrollment(context, enrollment, 'stopped', { source: 'system_rule', summary: stopped })
-    const made = ofProspect(context.situation, 'message', prospect.id).some(
+    const made = ofProspect(context.state, 'message', prospect.id).some(
       (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status !== 'cancelled',
     )
     const unreachable = whyNotReachable(context, prospect, step.kind, cadence.cold)
@@ -299,12 +299,12 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
  */
 /** Why a step of a kind cannot be done for a prospect at all, as a sentence's part; null where it can. */
 function whyNotReachable(context: ReactionContext, prospect: Prospect, kind: string, cold: boolean): string | null {
-  if (kind === 'email') return whyNoEmail(context.situation, prospect, mailKindOf(cold))
+  if (kind === 'email') return whyNoEmail(context.state, prospect, mailKindOf(cold))
   return kind === 'call' ? whyNoCallStep(context, prospect) : null
 }
 
 function whyNoCallStep(context: ReactionContext, prospect: Prospect): string | null {
-  const why = whyNoCall(context.situation, prospect)
+  const why = whyNoCall(context.state, prospect)
   if (why) return why
   try {
     nextCallable(context.now, context.playbook.callHours, placeOf(prospect), context.playbook.holidays)
@@ -322,10 +322,10 @@ function queueStepEmail(
   sendAt: Instant,
   cause: Cause,
 ): void {
-  const earlier = ofProspect(context.situation, 'message', prospect.id).find(
+  const earlier = ofProspect(context.state, 'message', prospect.id).find(
     (row) => row.enrollmentId === enrollment.id && row.stepId === step.id,
   )
-  const emailId = usableEmail(context.situation, prospect.id)!.id
+  const emailId = usableEmail(context.state, prospect.id)!.id
   if (earlier) return context.change('queueEmail', 'message', earlier.id, { status: 'queued', sendAt, emailId }, cause)
   context.create(
     'queueEmail',
@@ -355,7 +355,7 @@ function issueStepTask(
   dueAt: Instant,
   cause: Cause,
 ): void {
-  const earlier = ofProspect(context.situation, 'task', prospect.id).find(
+  const earlier = ofProspect(context.state, 'task', prospect.id).find(
     (row) => row.enrollmentId === enrollment.id && row.stepId === step.id,
   )
   if (earlier) return context.change('createTask', 'task', earlier.id, { status: 'open', doneAt: null, dueAt }, cause)
@@ -380,12 +380,12 @@ function issueStepTask(
  * that have been held.
  */
 export function withdrawAll(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  for (const message of ofProspect(context.situation, 'message', prospect.id)) {
+  for (const message of ofProspect(context.state, 'message', prospect.id)) {
     if (message.status === 'queued' || message.status === 'held') {
       context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
     }
   }
-  for (const task of ofProspect(context.situation, 'task', prospect.id)) {
+  for (const task of ofProspect(context.state, 'task', prospect.id)) {
     if (task.status === 'open' && task.kind !== 'meeting_result') {
       context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
@@ -394,12 +394,12 @@ export function withdrawAll(context: ReactionContext, prospect: Prospect, cause:
 
 /** Takes open calls back from somebody who may not be called any more; cadences that wait for one go on without it. */
 export function withdrawCalls(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  for (const task of ofProspect(context.situation, 'task', prospect.id)) {
+  for (const task of ofProspect(context.state, 'task', prospect.id)) {
     if (task.status !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
     context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     const enrollment = task.enrollmentId
-      ? context.situation.enrollment[task.enrollmentId]
-      : openEnrollments(context.situation, prospect.id).find((row) => row.status === 'paused')
+      ? context.state.enrollment[task.enrollmentId]
+      : openEnrollments(context.state, prospect.id).find((row) => row.status === 'paused')
     if (enrollment && enrollment.status !== 'ended' && enrollment.status !== 'waiting') {
       advance(context, prospect, enrollment, cause)
     }
@@ -411,10 +411,10 @@ export function withdrawCalls(context: ReactionContext, prospect: Prospect, caus
  * it.
  */
 export function withdrawEmail(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  for (const message of ofProspect(context.situation, 'message', prospect.id)) {
+  for (const message of ofProspect(context.state, 'message', prospect.id)) {
     if (message.status !== 'queued' && message.status !== 'held') continue
     context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
-    const enrollment = message.enrollmentId ? context.situation.enrollment[message.enrollmentId] : null
+    const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
     if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
       advance(context, prospect, enrollment, cause)
     }
@@ -430,7 +430,7 @@ export function markNumber(
   cause: Cause,
 ): void {
   context.change('markNumber', 'phone', phoneId, { status }, cause)
-  if (!usablePhones(context.situation, prospect.id).length) withdrawCalls(context, prospect, cause)
+  if (!usablePhones(context.state, prospect.id).length) withdrawCalls(context, prospect, cause)
 }
 
 /** A stop on a company is a stop for everyone there: their cadences end and what waits for them is taken back. */
@@ -441,7 +441,7 @@ export function stopCompany(
   cause: Cause,
 ): void {
   for (const person of people) {
-    for (const enrollment of openEnrollments(context.situation, person.id)) {
+    for (const enrollment of openEnrollments(context.state, person.id)) {
       endEnrollment(context, enrollment, exit, cause)
     }
     withdrawAll(context, person, cause)
@@ -452,13 +452,13 @@ export function stopCompany(
  * Whether work of an active enrollment's step is open: its task, its email that has not left, or a task about that
  * email.
  */
-function hasOpenWork(situation: EngineState, enrollment: Enrollment): boolean {
-  const messages = ofProspect(situation, 'message', enrollment.prospectId).filter(
+function hasOpenWork(state: EngineState, enrollment: Enrollment): boolean {
+  const messages = ofProspect(state, 'message', enrollment.prospectId).filter(
     (row) => row.enrollmentId === enrollment.id,
   )
   return (
     messages.some((row) => row.status === 'queued' || row.status === 'sending') ||
-    ofProspect(situation, 'task', enrollment.prospectId).some(
+    ofProspect(state, 'task', enrollment.prospectId).some(
       (task) =>
         task.status === 'open' &&
         (task.enrollmentId === enrollment.id || messages.some((row) => row.id === task.messageId)),
@@ -471,18 +471,18 @@ function hasOpenWork(situation: EngineState, enrollment: Enrollment): boolean {
  * waited for is off.
  */
 function moveStuckOn(context: ReactionContext, prospectId: Id): void {
-  const waitsForCallBack = ofProspect(context.situation, 'task', prospectId).some(
+  const waitsForCallBack = ofProspect(context.state, 'task', prospectId).some(
     (task) => task.status === 'open' && task.kind === 'call_back',
   )
-  for (const enrollment of openEnrollments(context.situation, prospectId)) {
+  for (const enrollment of openEnrollments(context.state, prospectId)) {
     const stuck =
       enrollment.status === 'active'
-        ? !hasOpenWork(context.situation, enrollment)
+        ? !hasOpenWork(context.state, enrollment)
         : enrollment.status === 'paused' && !waitsForCallBack
     if (!stuck) continue
     const cause: Cause = { source: 'system_rule', summary: 'Nothing of this step is open any more' }
     withdraw(context, enrollment, cause)
-    advance(context, context.situation.prospect[prospectId]!, enrollment, cause)
+    advance(context, context.state.prospect[prospectId]!, enrollment, cause)
   }
 }
 
@@ -491,12 +491,12 @@ export function concernedBy(context: ReactionContext, effects: readonly Effect[]
   const concerned = new Set<Id>([context.event.prospectId])
   for (const effect of effects) {
     if (effect.entity === 'company') {
-      for (const person of Object.values(context.situation.prospect)) {
+      for (const person of Object.values(context.state.prospect)) {
         if (person.companyId === effect.id) concerned.add(person.id)
       }
       continue
     }
-    const row = context.situation[effect.entity][effect.id]
+    const row = context.state[effect.entity][effect.id]
     if (effect.entity === 'prospect') concerned.add(effect.id)
     else if (row && 'prospectId' in row) concerned.add(row.prospectId)
   }
@@ -510,10 +510,10 @@ export function concernedBy(context: ReactionContext, effects: readonly Effect[]
  */
 export function closeDeadEnds(context: ReactionContext, concerned: ReadonlySet<Id> = concernedBy(context)): void {
   for (const id of concerned) {
-    const prospect = context.situation.prospect[id]
+    const prospect = context.state.prospect[id]
     if (!prospect) continue
     moveStuckOn(context, id)
-    const underWay = ofProspect(context.situation, 'message', id).some(
+    const underWay = ofProspect(context.state, 'message', id).some(
       (row) => row.status === 'queued' || row.status === 'sending',
     )
     if (!underWay) planNextAction(context, prospect)
@@ -526,16 +526,16 @@ export function closeDeadEnds(context: ReactionContext, concerned: ReadonlySet<I
  */
 export function planNextAction(context: ReactionContext, prospect: Prospect): void {
   const kind = context.playbook.stages[prospect.stageId]?.kind
-  if ((kind !== 'open' && kind !== 'parked') || whyStopped(context.situation, prospect, false)) return
+  if ((kind !== 'open' && kind !== 'parked') || whyStopped(context.state, prospect, false)) return
   const busy =
-    ofProspect(context.situation, 'task', prospect.id).some((task) => task.status === 'open') ||
-    openEnrollments(context.situation, prospect.id).length > 0
+    ofProspect(context.state, 'task', prospect.id).some((task) => task.status === 'open') ||
+    openEnrollments(context.state, prospect.id).length > 0
   if (!busy) followUp(context, prospect, kind)
 }
 
 function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open' | 'parked'): void {
-  const touches = ofProspect(context.situation, 'touch', prospect.id)
-  const written = ofProspect(context.situation, 'message', prospect.id).some(
+  const touches = ofProspect(context.state, 'touch', prospect.id)
+  const written = ofProspect(context.state, 'message', prospect.id).some(
     (row) => row.status === 'queued' || row.status === 'sending',
   )
   if (!touches.length && !written && stageKind === 'open') {
@@ -559,7 +559,7 @@ const [TRY_AGAIN, FOLLOW_UP] = ['Try again', 'Follow up']
 
 /** Cancels a next action that nobody chose: what has just happened asks for another one. */
 export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): void {
-  for (const task of ofProspect(context.situation, 'task', prospect.id)) {
+  for (const task of ofProspect(context.state, 'task', prospect.id)) {
     const unchosen =
       task.kind === 'first_contact' || (task.kind === 'follow_up' && [TRY_AGAIN, FOLLOW_UP].includes(task.title))
     if (task.status === 'open' && unchosen) {
@@ -586,11 +586,11 @@ function followUpDate(context: ReactionContext, prospect: Prospect): { title: st
     event.kind === 'callLogged' &&
     event.prospectId === prospect.id &&
     context.playbook.outcomes[event.outcomeId]?.countsAs === 'attempt'
-  if (tried && attemptsOf(context.situation, prospect.id) < attemptsAllowed) {
+  if (tried && attemptsOf(context.state, prospect.id) < attemptsAllowed) {
     const at = addBusinessDays(context.now, retryDays, placeOf(prospect), holidays)
     return { title: TRY_AGAIN, at, says: `another try after ${retryDays} business days` }
   }
-  const goal = context.situation.touchGoals[prospect.id]
+  const goal = context.state.touchGoals[prospect.id]
   if (goal && daysOf(goal) < fallbackDays) {
     const at = dueAtOf({ listId: '', every: goal, lastAt: context.now, addedAt: context.now })
     return { title: FOLLOW_UP, at, says: `their list’s touch goal is ${inWords(goal)}` }

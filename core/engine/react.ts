@@ -41,17 +41,17 @@ export interface Reaction {
 }
 
 /**
- * What follows when something happens. Pure: the same event, situation, playbook and ids give the same reaction;
+ * What follows when something happens. Pure: the same event, state, playbook and ids give the same reaction;
  * live work, the preview beside an outcome, rehearsals and tests all call this one function. `newId` supplies the ids
- * of new rows. An event about somebody who is not in the situation throws.
+ * of new rows. An event about somebody who is not in the state throws.
  */
-export function react(event: DomainEvent, situation: EngineState, playbook: Playbook, newId: () => Id): Reaction {
-  return run(new ReactionContext(situation, playbook, event, newId))
+export function react(event: DomainEvent, state: EngineState, playbook: Playbook, newId: () => Id): Reaction {
+  return run(new ReactionContext(state, playbook, event, newId))
 }
 
 function run(context: ReactionContext): Reaction {
   const { prospectId } = context.event
-  if (!context.situation.prospect[prospectId]) throw new Error(`The situation does not hold prospect ${prospectId}`)
+  if (!context.state.prospect[prospectId]) throw new Error(`The state does not hold prospect ${prospectId}`)
   dispatch(context)
   if (context.problems.length) {
     context.takeBack()
@@ -63,23 +63,23 @@ function run(context: ReactionContext): Reaction {
 
 /**
  * Reacts to several events in order, each on what the ones before left: as `react` and `evolve` in turn, without
- * copying the situation for each. A refused one leaves the others alone.
+ * copying the state for each. A refused one leaves the others alone.
  */
 export function reactAll(
   events: readonly DomainEvent[],
-  situation: EngineState,
+  state: EngineState,
   playbook: Playbook,
   newId: () => Id,
-): { reactions: { event: DomainEvent; reaction: Reaction }[]; situation: EngineState } {
+): { reactions: { event: DomainEvent; reaction: Reaction }[]; state: EngineState } {
   const world = {
-    ...situation,
-    ...Object.fromEntries(ENTITY_NAMES.map((name) => [name, { ...situation[name] }])),
+    ...state,
+    ...Object.fromEntries(ENTITY_NAMES.map((name) => [name, { ...state[name] }])),
   } as EngineState
   const reactions = events.map((event) => ({
     event,
     reaction: run(new ReactionContext(world, playbook, event, newId, true)),
   }))
-  return { reactions, situation: world }
+  return { reactions, state: world }
 }
 
 /** What can change others at the company, or looks at what they have there. */
@@ -92,7 +92,7 @@ const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
 ])
 
 /**
- * Whether an event can change anybody but the person it happens to: then the situation must hold everyone at the
+ * Whether an event can change anybody but the person it happens to: then the state must hold everyone at the
  * company. What it says holds for this playbook only.
  */
 export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
@@ -108,7 +108,7 @@ export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: 
 
 function dispatch(context: ReactionContext): void {
   const { event } = context
-  const prospect = context.situation.prospect[event.prospectId]!
+  const prospect = context.state.prospect[event.prospectId]!
   switch (event.kind) {
     // What is missing is their next action, which every reaction sees to at its end.
     case 'prospectAdded':
@@ -119,14 +119,14 @@ function dispatch(context: ReactionContext): void {
     case 'enrolled':
       return onEnrolled(context, event.cadenceId)
     case 'unenrolled': {
-      const enrollment = context.situation.enrollment[event.enrollmentId]
+      const enrollment = context.state.enrollment[event.enrollmentId]
       if (!enrollment || enrollment.status === 'ended') {
         return context.refuse('enrollment', 'This person has left the cadence already')
       }
       return endEnrollment(context, enrollment, 'removed', { source: 'person' })
     }
     case 'stepDue': {
-      const enrollment = context.situation.enrollment[event.enrollmentId]
+      const enrollment = context.state.enrollment[event.enrollmentId]
       if (enrollment && context.playbook.cadences[enrollment.cadenceId]?.status === 'paused') return
       if (enrollment?.status === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= event.at) {
         issueStep(context, enrollment.id)
@@ -163,12 +163,12 @@ function dispatch(context: ReactionContext): void {
     case 'stopSet':
       return setStop(context, prospect, event.channel, event.on, { source: 'person' })
     case 'companyStatusSet': {
-      const company = companyOf(context.situation, prospect)
+      const company = companyOf(context.state, prospect)
       if (!company) return context.refuse('company', 'This person has no company')
       context.change('setCompanyStatus', 'company', company.id, { status: event.to }, { source: 'person' })
       const exit = exitOfStatus(event.to)
       if (exit) {
-        stopCompany(context, [prospect, ...colleaguesOf(context.situation, prospect)], exit, {
+        stopCompany(context, [prospect, ...colleaguesOf(context.state, prospect)], exit, {
           source: 'system_rule',
           summary: 'A stop on a company is a stop for everyone there',
         })
@@ -189,7 +189,7 @@ function dispatch(context: ReactionContext): void {
       return
     }
     case 'phoneStatusSet': {
-      if (context.situation.phone[event.phoneId]?.prospectId !== prospect.id) {
+      if (context.state.phone[event.phoneId]?.prospectId !== prospect.id) {
         return context.refuse('phone', 'There is no such number')
       }
       return markNumber(context, prospect, event.phoneId, event.to, { source: 'person' })
@@ -207,7 +207,7 @@ function dispatch(context: ReactionContext): void {
     case 'meetingResult':
       return onMeetingResult(context, event)
     case 'addressStatusSet': {
-      if (context.situation.email[event.emailId]?.prospectId !== prospect.id) {
+      if (context.state.email[event.emailId]?.prospectId !== prospect.id) {
         return context.refuse('email', 'There is no such address')
       }
       return setAddressStatus(context, prospect, event.emailId, event.to)
@@ -218,15 +218,10 @@ function dispatch(context: ReactionContext): void {
 }
 
 function onEnrolled(context: ReactionContext, cadenceId: Id): void {
-  const prospect = context.situation.prospect[context.event.prospectId]!
+  const prospect = context.state.prospect[context.event.prospectId]!
   const cadence = context.playbook.cadences[cadenceId]
   if (!cadence) return context.refuse('cadence', 'There is no such cadence')
-  const why = whyNotEnroll(
-    context.situation,
-    prospect,
-    cadence,
-    context.playbook.stages[prospect.stageId]?.kind ?? 'open',
-  )
+  const why = whyNotEnroll(context.state, prospect, cadence, context.playbook.stages[prospect.stageId]?.kind ?? 'open')
   if (why) return context.refuse('prospect', why)
   const first = cadence.steps[0]!
   replacePlans(context, prospect, ['first_contact', 'follow_up'], {
@@ -254,8 +249,8 @@ function onEnrolled(context: ReactionContext, cadenceId: Id): void {
 
 /** Work is planned by hand; nothing is planned for somebody who is stopped, and no call where none may be made. */
 function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { kind: 'taskPlanned' }>): void {
-  const prospect = context.situation.prospect[event.prospectId]!
-  const why = whyNotPlan(context.situation, prospect, event.task)
+  const prospect = context.state.prospect[event.prospectId]!
+  const why = whyNotPlan(context.state, prospect, event.task)
   if (why) return context.refuse('prospect', why)
   if (event.task === 'call') {
     replacePlans(context, prospect, ['first_contact', 'follow_up'], { source: 'system_rule', summary: PLAN_REPLACED })
@@ -269,13 +264,13 @@ function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { k
 }
 
 function onTaskDone(context: ReactionContext, taskId: Id): void {
-  const task = context.situation.task[taskId]
+  const task = context.state.task[taskId]
   if (!task || task.status !== 'open') return context.refuse('task', 'This has been dealt with already')
-  const prospect = context.situation.prospect[task.prospectId]!
+  const prospect = context.state.prospect[task.prospectId]!
   context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, { source: 'person' })
   const held = task.kind === 'meeting_result'
   const meeting = held
-    ? Object.values(context.situation.appointment).find(
+    ? Object.values(context.state.appointment).find(
         (row) => row.prospectId === prospect.id && row.status === 'booked' && row.endAt === task.dueAt,
       )
     : undefined
@@ -292,11 +287,11 @@ function onTaskDone(context: ReactionContext, taskId: Id): void {
     { source: 'person' },
   )
   // Done on an email that could not go means: without it.
-  const message = task.kind === 'check_mail' && task.messageId ? context.situation.message[task.messageId] : null
+  const message = task.kind === 'check_mail' && task.messageId ? context.state.message[task.messageId] : null
   if (message?.status === 'held') {
     context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, { source: 'person' })
   }
-  const enrollment = task.enrollmentId ? context.situation.enrollment[task.enrollmentId] : null
+  const enrollment = task.enrollmentId ? context.state.enrollment[task.enrollmentId] : null
   if (enrollment?.status === 'active' && enrollment.stepId === task.stepId) {
     advance(context, prospect, enrollment, { source: 'step', id: enrollment.stepId })
   }

@@ -5,7 +5,7 @@ import type { Playbook } from './playbook'
 import { dropRow, putRow, type Entities, type EntityName, type Rows, type EngineState } from './engineState'
 
 /**
- * The work sheet of one reaction: effects as they are decided, and the situation as it stands after them, so that
+ * The work sheet of one reaction: effects as they are decided, and the state as it stands after them, so that
  * a later consequence sees what an earlier one did. Lives inside one call of `react` and never leaves it.
  */
 export class ReactionContext {
@@ -14,19 +14,19 @@ export class ReactionContext {
   private readonly copied = new Set<EntityName>()
   private readonly world: Record<string, unknown>
 
-  /** The situation given is left as it was, unless it is `own`: then it is moved on in place. */
+  /** The state given is left as it was, unless it is `own`: then it is moved on in place. */
   constructor(
-    situation: EngineState,
+    state: EngineState,
     readonly playbook: Playbook,
     readonly event: DomainEvent,
     readonly newId: () => Id,
     private readonly own = false,
   ) {
-    this.world = own ? (situation as unknown as Record<string, unknown>) : { ...situation }
+    this.world = own ? (state as unknown as Record<string, unknown>) : { ...state }
   }
 
-  /** The situation after the effects so far. */
-  get situation(): EngineState {
+  /** The state after the effects so far. */
+  get state(): EngineState {
     return this.world as unknown as EngineState
   }
 
@@ -46,7 +46,7 @@ export class ReactionContext {
    */
   change<E extends EntityName>(kind: EffectKind, entity: E, id: Id, patch: Partial<Entities[E]>, cause: Cause): void {
     const row = this.rows(entity)[id]
-    if (!row) throw new Error(`The situation holds no ${entity} ${id}`)
+    if (!row) throw new Error(`The state holds no ${entity} ${id}`)
     const before: Partial<Entities[E]> = {}
     const after: Partial<Entities[E]> = {}
     for (const key of Object.keys(patch) as (keyof Entities[E])[]) {

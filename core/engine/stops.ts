@@ -14,10 +14,10 @@ import {
  * Why nothing at all may go to this person now, in words, or null. A stop on the company counts for everyone there;
  * cold work also keeps away from a company in a deal or already a customer.
  */
-export function whyStopped(situation: EngineState, prospect: Prospect, cold: boolean): string | null {
+export function whyStopped(state: EngineState, prospect: Prospect, cold: boolean): string | null {
   if (prospect.status === 'archived') return `${fullName(prospect)} is archived`
   if (prospect.status === 'paused') return `${fullName(prospect)} is paused`
-  const company = companyOf(situation, prospect)
+  const company = companyOf(state, prospect)
   if (company?.status === 'do_not_contact') return `${company.name} is not to be contacted`
   if (company?.status === 'not_a_fit') return `${company.name} is not a fit`
   if (cold && company?.status === 'in_deal') return `${company.name} is in a deal`
@@ -32,21 +32,21 @@ export function mailKindOf(cold: boolean): MailKind {
 }
 
 /** Why the person may not be mailed, or null; with a kind, also where they take none of that. */
-export function whyNoEmail(situation: EngineState, prospect: Prospect, kind: MailKind | null = null): string | null {
+export function whyNoEmail(state: EngineState, prospect: Prospect, kind: MailKind | null = null): string | null {
   if (prospect.stopEmail) return 'asked for no email'
-  if (kind && situation.takesNo[prospect.id]?.includes(kind)) return `takes no ${kind.replaceAll('_', ' ')} mail`
-  return usableEmail(situation, prospect.id) ? null : 'no email address that works'
+  if (kind && state.takesNo[prospect.id]?.includes(kind)) return `takes no ${kind.replaceAll('_', ' ')} mail`
+  return usableEmail(state, prospect.id) ? null : 'no email address that works'
 }
 
 /** Why the person may not be rung, or null. Hours are the calendar's matter, not this one's. */
-export function whyNoCall(situation: EngineState, prospect: Prospect): string | null {
+export function whyNoCall(state: EngineState, prospect: Prospect): string | null {
   if (prospect.stopCall) return 'asked for no calls'
-  return usablePhones(situation, prospect.id).length ? null : 'no phone number that works'
+  return usablePhones(state, prospect.id).length ? null : 'no phone number that works'
 }
 
 /** Why the person may not be enrolled in the cadence now, in words, or null. */
 export function whyNotEnroll(
-  situation: EngineState,
+  state: EngineState,
   prospect: Prospect,
   cadence: Cadence,
   stageKind: string,
@@ -54,25 +54,25 @@ export function whyNotEnroll(
   const first = cadence.steps[0]
   if (cadence.status === 'paused') return 'The cadence is paused'
   if (cadence.status !== 'active' || !first) return 'The cadence is not active'
-  if (openEnrollments(situation, prospect.id).some((row) => row.cadenceId === cadence.id)) {
+  if (openEnrollments(state, prospect.id).some((row) => row.cadenceId === cadence.id)) {
     return 'Already in this cadence'
   }
-  const stopped = whyStopped(situation, prospect, cadence.cold)
+  const stopped = whyStopped(state, prospect, cadence.cold)
   if (stopped) return stopped
   if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
-  const noCall = first.kind === 'call' ? whyNoCall(situation, prospect) : null
-  const unreachable = first.kind === 'email' ? whyNoEmail(situation, prospect, mailKindOf(cadence.cold)) : noCall
+  const noCall = first.kind === 'call' ? whyNoCall(state, prospect) : null
+  const unreachable = first.kind === 'email' ? whyNoEmail(state, prospect, mailKindOf(cadence.cold)) : noCall
   if (!unreachable) return null
   const kind = first.kind === 'email' ? 'an email' : 'a call'
   return `Starts with ${kind}: ${unreachable}`
 }
 
 /** Why no call or task may be planned for the person, in words, or null. */
-export function whyNotPlan(situation: EngineState, prospect: Prospect, task: 'call' | 'task'): string | null {
-  return whyStopped(situation, prospect, false) ?? (task === 'call' ? whyNoCall(situation, prospect) : null)
+export function whyNotPlan(state: EngineState, prospect: Prospect, task: 'call' | 'task'): string | null {
+  return whyStopped(state, prospect, false) ?? (task === 'call' ? whyNoCall(state, prospect) : null)
 }
 
 /** Why mail written for many may not go to the person, in words, or null. */
-export function whyNoMailOfMany(situation: EngineState, prospect: Prospect): string | null {
-  return whyStopped(situation, prospect, false) ?? whyNoEmail(situation, prospect)
+export function whyNoMailOfMany(state: EngineState, prospect: Prospect): string | null {
+  return whyStopped(state, prospect, false) ?? whyNoEmail(state, prospect)
 }

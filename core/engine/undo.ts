@@ -29,17 +29,14 @@ const GONE = new Set(['sending', 'sent', 'unconfirmed'])
  * Takes back the effects of a whole causal tree, given newest first. Each inverse names the value it expects; where
  * somebody has changed it since, it is kept and said. Mail that has left stays, with the touch that records it.
  */
-export function undoEffects(
-  newestFirst: readonly Effect[],
-  situation: EngineState,
-): Undoing & { invitedMeetings: Id[] } {
+export function undoEffects(newestFirst: readonly Effect[], state: EngineState): Undoing & { invitedMeetings: Id[] } {
   const world = new Map<string, Record<string, unknown> | null>()
   const key = (entity: EntityName, id: Id) => `${entity}:${id}`
   const current = (entity: EntityName, id: Id): Record<string, unknown> | null => {
     const known = world.get(key(entity, id))
     return known !== undefined
       ? known
-      : (((situation[entity] as Rows<typeof entity>)[id] as unknown as Record<string, unknown> | undefined) ?? null)
+      : (((state[entity] as Rows<typeof entity>)[id] as unknown as Record<string, unknown> | undefined) ?? null)
   }
   const effects: Effect[] = []
   const kept: string[] = []
@@ -47,12 +44,12 @@ export function undoEffects(
   const invitedMeetings: Id[] = []
   for (const effect of newestFirst) {
     const back = inverse(effect)
-    if (effect.kind === 'bookMeeting' && wasInvited(situation, effect.id)) {
+    if (effect.kind === 'bookMeeting' && wasInvited(state, effect.id)) {
       invitedMeetings.push(effect.id)
       continue
     }
     const row = current(effect.entity, effect.id)
-    const reason = whyKept(effect, row, keptRows) ?? whyNotReopened(back, row, situation, world)
+    const reason = whyKept(effect, row, keptRows) ?? whyNotReopened(back, row, state, world)
     if (reason !== null) {
       keptRows.add(key(effect.entity, effect.id))
       if (reason && !kept.includes(reason)) kept.push(reason)
@@ -65,8 +62,8 @@ export function undoEffects(
 }
 
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
-function wasInvited(situation: EngineState, appointmentId: Id): boolean {
-  return Object.values(situation.message).some(
+function wasInvited(state: EngineState, appointmentId: Id): boolean {
+  return Object.values(state.message).some(
     (message) => message.appointmentId === appointmentId && GONE.has(message.status),
   )
 }
@@ -88,7 +85,7 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, keptRows: 
 function whyNotReopened(
   back: Effect,
   row: Record<string, unknown> | null,
-  situation: EngineState,
+  state: EngineState,
   world: ReadonlyMap<string, Record<string, unknown> | null>,
 ): string | null {
   const status = (back.after as Partial<Enrollment> | null)?.status
@@ -101,7 +98,7 @@ function whyNotReopened(
   ) {
     return null
   }
-  const again = ofProspect(situation, 'enrollment', row.prospectId as Id).some((other) => {
+  const again = ofProspect(state, 'enrollment', row.prospectId as Id).some((other) => {
     const now = (world.get(`enrollment:${other.id}`) ?? other) as unknown as Enrollment
     return other.id !== row.id && other.cadenceId === row.cadenceId && now.status !== 'ended'
   })
@@ -115,29 +112,29 @@ function whyNotReopened(
  */
 export function undoLawfully(
   newestFirst: readonly Effect[],
-  situation: EngineState,
+  state: EngineState,
   playbook: Playbook,
   event: Extract<DomainEvent, { kind: 'undone' }>,
   newId: () => Id,
 ): Undoing {
-  const { effects, kept, invitedMeetings } = undoEffects(newestFirst, situation)
-  const context = new ReactionContext(evolve(situation, effects), playbook, event, newId)
+  const { effects, kept, invitedMeetings } = undoEffects(newestFirst, state)
+  const context = new ReactionContext(evolve(state, effects), playbook, event, newId)
   for (const id of invitedMeetings) {
-    const appointment = context.situation.appointment[id]
+    const appointment = context.state.appointment[id]
     if (appointment?.status !== 'booked') continue
     cancelMeeting(context, appointment, { source: 'undo' })
     kept.push('The invitation has gone out: a cancellation follows')
   }
   for (const { kind, id } of effects) {
     // The change was sent: that it is off is sent as well.
-    const before = situation.appointment[id]
-    if ((kind === 'moveMeeting' || kind === 'cancelMeeting') && before && wasInvited(situation, id)) {
+    const before = state.appointment[id]
+    if ((kind === 'moveMeeting' || kind === 'cancelMeeting') && before && wasInvited(state, id)) {
       announceAgain(context, id, before.sequence, { source: 'undo' })
     }
   }
   const concerned = concernedBy(context, effects)
   for (const id of concerned) {
-    const prospect = context.situation.prospect[id]
+    const prospect = context.state.prospect[id]
     if (prospect) obeyStops(context, prospect, kept)
   }
   closeDeadEnds(context, concerned)
@@ -147,12 +144,12 @@ export function undoLawfully(
 function obeyStops(context: ReactionContext, prospect: Prospect, kept: string[]): void {
   const say = (sentence: string) => kept.includes(sentence) || kept.push(sentence)
   const before = context.effects.length
-  const stopped = whyStopped(context.situation, prospect, false)
+  const stopped = whyStopped(context.state, prospect, false)
   const cause: Cause = { source: 'system_rule', summary: stopped ?? 'A stop holds for what is undone, too' }
   if (stopped) stopCompany(context, [prospect], 'stopped', cause)
-  for (const enrollment of openEnrollments(context.situation, prospect.id)) {
+  for (const enrollment of openEnrollments(context.state, prospect.id)) {
     const cold = context.playbook.cadences[enrollment.cadenceId]?.cold ?? false
-    if (whyStopped(context.situation, prospect, cold)) endEnrollment(context, enrollment, 'stopped', cause)
+    if (whyStopped(context.state, prospect, cold)) endEnrollment(context, enrollment, 'stopped', cause)
   }
   if (prospect.stopEmail) withdrawEmail(context, prospect, cause)
   if (prospect.stopCall) withdrawCalls(context, prospect, cause)
@@ -164,13 +161,13 @@ function obeyStops(context: ReactionContext, prospect: Prospect, kept: string[])
 function withdrawEnded(context: ReactionContext, prospect: Prospect): void {
   const cause: Cause = { source: 'system_rule', summary: 'The cadence has ended' }
   const ended = (enrollmentId: Id | null) =>
-    enrollmentId !== null && context.situation.enrollment[enrollmentId]?.status === 'ended'
-  for (const task of ofProspect(context.situation, 'task', prospect.id)) {
+    enrollmentId !== null && context.state.enrollment[enrollmentId]?.status === 'ended'
+  for (const task of ofProspect(context.state, 'task', prospect.id)) {
     if (task.status === 'open' && ended(task.enrollmentId)) {
       context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
   }
-  for (const message of ofProspect(context.situation, 'message', prospect.id)) {
+  for (const message of ofProspect(context.state, 'message', prospect.id)) {
     if ((message.status === 'queued' || message.status === 'held') && ended(message.enrollmentId)) {
       context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
     }

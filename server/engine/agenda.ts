@@ -31,9 +31,9 @@ export async function agendaLag(client: Db = db()): Promise<number> {
 export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
   return doDueWork('step', BATCH, hand, 0, async (client, later, entries) => {
     const ids = [...new Set(entries.map((row) => row.prospect_id))]
-    const { situation, playbook } = await prepareFree(client, ids)
+    const { state, playbook } = await prepareFree(client, ids)
     const newEvents: NewEvent[] = entries
-      .filter((row) => situation.prospect[row.prospect_id])
+      .filter((row) => state.prospect[row.prospect_id])
       .map((row) => ({
         id: randomUUID(),
         kind: 'stepDue',
@@ -43,7 +43,7 @@ export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
         enrollmentId: row.ref_id,
       }))
     if (!newEvents.length) return 0
-    const outcomes = reactAndWrite(client, later, newEvents, situation, playbook)
+    const outcomes = reactAndWrite(client, later, newEvents, state, playbook)
     // A step that came to nothing (its enrollment has ended) must not come again.
     const idle = outcomes.results
       .filter((result) => !result.effects.some((effect) => effect.entity === 'enrollment'))

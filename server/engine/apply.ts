@@ -27,7 +27,7 @@ export interface UndoneEvent {
 }
 
 /**
- * Writes what a set of reactions came to: rows, agenda and event log, in one statement. `after` is the situation at the
+ * Writes what a set of reactions came to: rows, agenda and event log, in one statement. `after` is the state at the
  * end.
  */
 export async function apply(client: Db, applied: readonly Applied[], after: EngineState): Promise<void> {

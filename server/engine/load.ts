@@ -139,9 +139,9 @@ const loadSql = (breadth: Breadth) => sql`
 `
 const LOAD_SQL = { wide: loadSql({ colleagues: true }), narrow: loadSql({ colleagues: false }) }
 
-/** A situation and the version of the playbook that held when it was read. */
+/** An engine state and the version of the playbook that held when it was read. */
 export interface Loaded {
-  situation: EngineState
+  state: EngineState
   playbookVersion: number
 }
 
@@ -163,7 +163,7 @@ export async function load(
     takesNo: EngineState['takesNo']
     playbookVersion: number
   }
-  return { situation: { ...emptyState(now), own, takesNo, ...entities }, playbookVersion }
+  return { state: { ...emptyState(now), own, takesNo, ...entities }, playbookVersion }
 }
 
 /**
@@ -177,7 +177,7 @@ export async function loadLocked(
   breadth: Breadth,
 ): Promise<Loaded> {
   const [held, loaded] = await Promise.all([lock(client, ids, breadth), load(client, ids, messageIds, breadth)])
-  if (Object.keys(loaded.situation.prospect).length !== held.length) {
+  if (Object.keys(loaded.state.prospect).length !== held.length) {
     throw Object.assign(new Error('Somebody changed company while it was locked'), { code: '40001' })
   }
   return loaded

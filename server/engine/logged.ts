@@ -20,21 +20,21 @@ export function loggedRow(entity: Effect['entity'], row: object | null): string 
 }
 
 /** A sentence about somebody without their name or their company's: both begin such sentences. */
-function withoutNames(sentence: string, prospectId: Id | null, situation: EngineState): string {
-  const prospect = prospectId ? situation.prospect[prospectId] : undefined
+function withoutNames(sentence: string, prospectId: Id | null, state: EngineState): string {
+  const prospect = prospectId ? state.prospect[prospectId] : undefined
   if (!prospect) return sentence
-  const company = companyOf(situation, prospect)
+  const company = companyOf(state, prospect)
   if (company && sentence.startsWith(`${company.name} `)) return `The company${sentence.slice(company.name.length)}`
   const name = fullName(prospect)
   return sentence.startsWith(`${name} `) ? `The person${sentence.slice(name.length)}` : sentence
 }
 
 /** The cause of an effect as the log holds it: what somebody wrote is cut off, names are left out. */
-export function loggedCause(cause: Cause, prospectId: Id | null, situation: EngineState): string {
+export function loggedCause(cause: Cause, prospectId: Id | null, state: EngineState): string {
   if (!cause.summary) return JSON.stringify(cause)
   const summary = cause.summary.startsWith('Gate overridden:')
     ? 'Gate overridden'
-    : withoutNames(cause.summary, prospectId, situation)
+    : withoutNames(cause.summary, prospectId, state)
   return JSON.stringify({ ...cause, summary })
 }
 

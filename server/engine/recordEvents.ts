@@ -11,7 +11,7 @@ import { apply } from './apply'
 import { load, loadLocked, lock } from './load'
 import { currentPlaybook, latestPlaybook, playbook } from './playbook'
 
-/** An event before it has its moment: the world's clock is read with the situation. */
+/** An event before it has its moment: the world's clock is read with the state. */
 export type NewEvent = DomainEvent extends infer H
   ? H extends DomainEvent
     ? Omit<H, 'at'> & { at?: number }
@@ -25,7 +25,7 @@ export interface EventResult {
   problems: Problem[]
 }
 
-/** What a set of events came to, with the situation on both sides, for explanations. */
+/** What a set of events came to, with the state on both sides, for explanations. */
 export interface RecordResult {
   results: EventResult[]
   before: EngineState
@@ -34,7 +34,7 @@ export interface RecordResult {
 }
 
 /**
- * Reads what is needed to react: locks first, then the situation and the playbook that holds. How wide it must look is
+ * Reads what is needed to react: locks first, then the state and the playbook that holds. How wide it must look is
  * asked of the playbook in memory, and once more of the one that turns out to hold.
  */
 async function prepare(
@@ -42,12 +42,12 @@ async function prepare(
   ids: readonly Id[],
   messageIds: readonly Id[],
   colleagues: (book: Playbook) => boolean,
-): Promise<{ situation: EngineState; playbook: Playbook }> {
+): Promise<{ state: EngineState; playbook: Playbook }> {
   const wide = colleagues(latestPlaybook() ?? (await currentPlaybook(client)))
-  const { situation, playbookVersion } = await loadLocked(client, ids, messageIds, { colleagues: wide })
+  const { state, playbookVersion } = await loadLocked(client, ids, messageIds, { colleagues: wide })
   const book = await playbook(client, playbookVersion)
-  if (wide || !colleagues(book)) return { situation, playbook: book }
-  return { situation: (await loadLocked(client, ids, messageIds, { colleagues: true })).situation, playbook: book }
+  if (wide || !colleagues(book)) return { state, playbook: book }
+  return { state: (await loadLocked(client, ids, messageIds, { colleagues: true })).state, playbook: book }
 }
 
 /** As `prepare`, for those of the people whom nobody else holds. */
@@ -55,10 +55,10 @@ export async function prepareFree(
   client: Db,
   ids: readonly Id[],
   messageIds: readonly Id[] = [],
-): Promise<{ situation: EngineState; playbook: Playbook }> {
+): Promise<{ state: EngineState; playbook: Playbook }> {
   const held = await lock(client, ids, { colleagues: false }, true)
-  const { situation, playbookVersion } = await load(client, held, messageIds)
-  return { situation, playbook: await playbook(client, playbookVersion) }
+  const { state, playbookVersion } = await load(client, held, messageIds)
+  return { state, playbook: await playbook(client, playbookVersion) }
 }
 
 /**
@@ -69,11 +69,11 @@ export function reactAndWrite(
   client: Db,
   later: Deferred,
   newEvents: readonly NewEvent[],
-  situation: EngineState,
+  state: EngineState,
   book: Playbook,
 ): RecordResult {
-  const events = newEvents.map((event) => ({ ...event, at: event.at ?? situation.now }) as DomainEvent)
-  const { reactions, situation: after } = reactAll(events, situation, book, randomUUID)
+  const events = newEvents.map((event) => ({ ...event, at: event.at ?? state.now }) as DomainEvent)
+  const { reactions, state: after } = reactAll(events, state, book, randomUUID)
   const done = reactions.filter(({ reaction }) => reaction.problems.length === 0)
   if (done.length) {
     later(
@@ -86,7 +86,7 @@ export function reactAndWrite(
   }
   return {
     results: reactions.map(({ event, reaction }) => ({ event, ...reaction })),
-    before: situation,
+    before: state,
     after,
     playbook: book,
   }
@@ -101,8 +101,8 @@ export interface RecordHooks {
   actor?(client: PoolClient): Promise<Id>
   /** Reads how often people are to be in touch with, by the goals of their lists. */
   touchGoals?(ids: readonly Id[]): Promise<EngineState['touchGoals']>
-  /** Looks at the situation before anything is decided; throws where whoever asks has no business here. */
-  check?(situation: EngineState): void
+  /** Looks at the state before anything is decided; throws where whoever asks has no business here. */
+  check?(state: EngineState): void
   /** Does, after the effects, what belongs to them: a note, the text of a mail. Looks at the problems too. */
   alsoWrite?(client: PoolClient, outcomes: RecordResult): Promise<void>
   /** People who are needed though nothing happens to them. */
@@ -125,16 +125,16 @@ export async function recordEvents(
         const prepared = prepare(client, ids, messageIds, (book) =>
           newEvents.some((event) => reachesCompany(event, book)),
         )
-        const [actorId, { situation: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
-        const situation = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded
-        first?.(situation)
-        const missing = newEvents.find((event) => !situation.prospect[event.prospectId])
+        const [actorId, { state: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
+        const state = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded
+        first?.(state)
+        const missing = newEvents.find((event) => !state.prospect[event.prospectId])
         if (missing) throw new Error(`There is no prospect ${missing.prospectId}`)
         const outcomes = reactAndWrite(
           client,
           later,
           newEvents.map((event) => ({ ...event, actorId: event.actorId ?? actorId })),
-          situation,
+          state,
           book,
         )
         await inside?.(client, outcomes)

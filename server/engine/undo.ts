@@ -72,8 +72,8 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
   // Read again now that nobody else can move these people on.
   const { rows } = await client.query<LoggedEffect>(TREE_SQL, [targetId])
   const messageIds = rows.filter((row) => row.entity === 'message').map((row) => row.entity_id)
-  const { situation, playbookVersion } = await load(client, ids, messageIds)
-  const complete = await withClosedRows(client, situation, rows)
+  const { state, playbookVersion } = await load(client, ids, messageIds)
+  const complete = await withClosedRows(client, state, rows)
   const effects = rows.map(
     (row) =>
       ({
@@ -88,7 +88,7 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
   const event: UndoneEvent = {
     id: undoneId,
     kind: 'undone',
-    at: situation.now,
+    at: state.now,
     prospectId: target.prospect_id,
     actorId,
     causedByEventId: null,
@@ -99,16 +99,16 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
   return undoing
 }
 
-/** Adds the rows that a situation leaves out because they are closed, but that are to be opened again. */
+/** Adds the rows that an engine state leaves out because they are closed, but that are to be opened again. */
 async function withClosedRows(
   client: Db,
-  situation: Awaited<ReturnType<typeof load>>['situation'],
+  state: Awaited<ReturnType<typeof load>>['state'],
   rows: readonly LoggedEffect[],
-): Promise<typeof situation> {
+): Promise<typeof state> {
   const full: Record<string, Record<Id, unknown>> = {}
   for (const entity of ['enrollment', 'task', 'appointment', 'deal'] as const) {
     const ids = [...new Set(rows.filter((row) => row.entity === entity).map((row) => row.entity_id))].filter(
-      (id) => !situation[entity][id],
+      (id) => !state[entity][id],
     )
     if (!ids.length) continue
     const { rows: found } = await client.query<{ id: Id }>(
@@ -119,9 +119,9 @@ async function withClosedRows(
       `,
       [ids],
     )
-    full[entity] = { ...situation[entity], ...Object.fromEntries(found.map((row) => [row.id, row])) }
+    full[entity] = { ...state[entity], ...Object.fromEntries(found.map((row) => [row.id, row])) }
   }
-  return { ...situation, ...full }
+  return { ...state, ...full }
 }
 
 /** Taking back is not possible, for the reason in the message. */

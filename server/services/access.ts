@@ -65,10 +65,10 @@ export async function mustBeOnTeam(userId: Id, client: Db): Promise<void> {
 }
 
 /** As `mustSee`, of a person who has been read already. */
-export function mustSeeIn(viewer: Viewer, situation: EngineState, prospectId: Id): void {
-  const prospect = situation.prospect[prospectId]
+export function mustSeeIn(viewer: Viewer, state: EngineState, prospectId: Id): void {
+  const prospect = state.prospect[prospectId]
   const hasTask = () =>
-    ofProspect(situation, 'task', prospectId).some((task) => task.status === 'open' && task.ownerId === viewer.id)
+    ofProspect(state, 'task', prospectId).some((task) => task.status === 'open' && task.ownerId === viewer.id)
   if (!prospect || !(viewer.seesAll || prospect.ownerId === null || prospect.ownerId === viewer.id || hasTask())) {
     throw notFound('person')
   }

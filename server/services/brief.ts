@@ -71,25 +71,23 @@ const inWords = (touch: Touched) => {
 export function slopeOf(
   prospectId: Id,
   enrollmentId: Id | null,
-  situation: EngineState,
+  state: EngineState,
   book: Playbook,
   touches: readonly Touched[],
   viewer: Viewer,
 ): Brief['slope'] {
-  const mine = Object.values(situation.enrollment).filter(
-    (row) => row.prospectId === prospectId && row.status !== 'ended',
-  )
+  const mine = Object.values(state.enrollment).filter((row) => row.prospectId === prospectId && row.status !== 'ended')
   const enrollment = mine.find((row) => row.id === enrollmentId) ?? mine[0]
   const cadence = enrollment && book.cadences[enrollment.cadenceId]
   if (!enrollment || !cadence) return null
-  const prospect = situation.prospect[prospectId]!
+  const prospect = state.prospect[prospectId]!
   const here = cadence.steps.findIndex((step) => step.id === enrollment.stepId)
   const next = cadence.steps[here + 1]
   const ahead = next
     ? planFrom(
         cadence,
         next.id,
-        Math.max(situation.now, enrollment.dueAt ?? 0),
+        Math.max(state.now, enrollment.dueAt ?? 0),
         book.callHours,
         placeOf(prospect),
         book.holidays,
@@ -107,16 +105,16 @@ export function slopeOf(
       }
     }
     if (index === here) {
-      const mail = Object.values(situation.message).find(
+      const mail = Object.values(state.message).find(
         (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status === 'queued',
       )
       const at = enrollment.dueAt ?? mail?.sendAt ?? null
-      const isAhead = at !== null && at > situation.now
-      const moment = isAhead ? momentInWords(at, { zone: viewer.zone, now: situation.now }) : 'now'
+      const isAhead = at !== null && at > state.now
+      const moment = isAhead ? momentInWords(at, { zone: viewer.zone, now: state.now }) : 'now'
       return {
         ...base,
         status: 'now',
-        at: at ?? situation.now,
+        at: at ?? state.now,
         says: enrollment.status === 'paused' ? 'waits for your call back' : moment,
       }
     }
@@ -155,27 +153,27 @@ export async function brief(
   madeAs: 'elsewhere' | 'incoming' | null = null,
 ): Promise<Brief> {
   await mustSee(viewer, prospectId)
-  const [{ situation: loaded, playbookVersion }, goals, called] = await Promise.all([
+  const [{ state: loaded, playbookVersion }, goals, called] = await Promise.all([
     loadWithColleagues(prospectId),
     touchGoals(viewer, [prospectId]),
     callWithoutOutcome(viewer, prospectId),
   ])
-  const situation = { ...loaded, touchGoals: goals }
+  const state = { ...loaded, touchGoals: goals }
   const book = await playbook(db(), playbookVersion)
-  const open = taskId ?? taskForCall(prospectId, situation, book)
-  const task = open ? (situation.task[open] ?? null) : null
+  const open = taskId ?? taskForCall(prospectId, state, book)
+  const task = open ? (state.task[open] ?? null) : null
   const live = task?.status === 'open' && task.prospectId === prospectId ? task : null
   const touches = await touchesOf(prospectId)
-  const slope = slopeOf(prospectId, live?.enrollmentId ?? null, situation, book, touches, viewer)
+  const slope = slopeOf(prospectId, live?.enrollmentId ?? null, state, book, touches, viewer)
   const step = slope && live?.stepId ? slope.steps.findIndex((row) => row.stepId === live.stepId) + 1 : null
-  const attempts = Object.values(situation.touch).filter(
+  const attempts = Object.values(state.touch).filter(
     (row) => row.prospectId === prospectId && row.countsAs === 'attempt',
   ).length
-  const everReached = Object.values(situation.touch).some(
+  const everReached = Object.values(state.touch).some(
     (row) => row.prospectId === prospectId && row.countsAs === 'conversation',
   )
   const [prospect, script, notes, mail, held] = await Promise.all([
-    describe(viewer, prospectId, situation, book),
+    describe(viewer, prospectId, state, book),
     scriptFor(live?.stepId ?? null, prospectId, viewer),
     notesOf(prospectId),
     mailOf(prospectId),
@@ -188,7 +186,7 @@ export async function brief(
     mail,
     held,
     slope,
-    now: situation.now,
+    now: state.now,
     task: live && { id: live.id, kind: live.kind, title: live.title, dueAt: live.dueAt, messageId: live.messageId },
     why: live
       ? whyInWords(
@@ -201,12 +199,12 @@ export async function brief(
             attempts,
             everReached,
           },
-          situation.now,
+          state.now,
         )
       : 'nothing is due',
     touches: touches.map((row) => ({ at: row.at, kind: row.kind, says: inWords(row) })),
-    outcomes: choices(prospectId, live?.id ?? null, situation, book, viewer, madeAs ?? (called && 'here')),
-    meeting: live?.kind === 'meeting_result' ? meetingOf(prospectId, live.dueAt, situation, book, viewer) : null,
+    outcomes: choices(prospectId, live?.id ?? null, state, book, viewer, madeAs ?? (called && 'here')),
+    meeting: live?.kind === 'meeting_result' ? meetingOf(prospectId, live.dueAt, state, book, viewer) : null,
     call: called && { id: called.id, startedAt: called.startedAt },
   }
 }

@@ -65,22 +65,22 @@ export function progressReason(action: ProgressAction, parameter: (value: unknow
 }
 
 /** Why the engine would leave somebody out now; null for those whom it would touch. */
-function why(action: ProgressAction, situation: EngineState, prospect: Prospect, book: Playbook): string | null {
+function why(action: ProgressAction, state: EngineState, prospect: Prospect, book: Playbook): string | null {
   switch (action.do) {
     case 'enroll': {
       const cadence = book.cadences[action.cadenceId]
       return cadence
-        ? whyNotEnroll(situation, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
+        ? whyNotEnroll(state, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
         : 'The cadence is not there any more'
     }
     case 'leaveCadences':
-      if (leaving(action, situation, prospect).length) return null
+      if (leaving(action, state, prospect).length) return null
       return action.cadenceId ? 'is not in it' : 'is in no cadence'
     case 'stage': {
       if (prospect.stageId === action.to) return 'is there already'
       const event = {
         id: 'look',
-        at: situation.now,
+        at: state.now,
         prospectId: prospect.id,
         actorId: null,
         causedByEventId: null,
@@ -90,7 +90,7 @@ function why(action: ProgressAction, situation: EngineState, prospect: Prospect,
         note: null,
         override: action.override,
       }
-      return react(event, situation, book, () => 'new').problems[0]?.message ?? null
+      return react(event, state, book, () => 'new').problems[0]?.message ?? null
     }
     case 'work':
       return prospect.status === action.status ? 'is so already' : null
@@ -99,15 +99,15 @@ function why(action: ProgressAction, situation: EngineState, prospect: Prospect,
         ? 'is stopped already'
         : null
     case 'plan':
-      return whyNotPlan(situation, prospect, action.task)
+      return whyNotPlan(state, prospect, action.task)
     case 'mail':
-      return whyNoMailOfMany(situation, prospect)
+      return whyNoMailOfMany(state, prospect)
   }
 }
 
 /** A reason without the names in it, so that those who are left out for one reason stand together. */
-function inGeneral(reason: string | null, situation: EngineState, prospect: Prospect): string | null {
-  const company = companyOf(situation, prospect)
+function inGeneral(reason: string | null, state: EngineState, prospect: Prospect): string | null {
+  const company = companyOf(state, prospect)
   const named =
     company && reason?.startsWith(`${company.name} `)
       ? `Their company ${reason.slice(company.name.length + 1)}`
@@ -116,8 +116,8 @@ function inGeneral(reason: string | null, situation: EngineState, prospect: Pros
   return named?.startsWith(own) ? `Is ${named.slice(own.length)}` : named
 }
 
-function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, situation: EngineState, prospect: Prospect) {
-  return openEnrollments(situation, prospect.id).filter(
+function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, state: EngineState, prospect: Prospect) {
+  return openEnrollments(state, prospect.id).filter(
     (enrollment) => !action.cadenceId || enrollment.cadenceId === action.cadenceId,
   )
 }
@@ -155,13 +155,13 @@ export async function lookAt(
 ): Promise<Map<Id, string | null>> {
   const found = new Map<Id, string | null>()
   for (let from = 0; from < ids.length; from += SET) {
-    const { situation, playbookVersion } = await load(client, ids.slice(from, from + SET))
+    const { state, playbookVersion } = await load(client, ids.slice(from, from + SET))
     const book = await playbook(client, playbookVersion)
-    const lacking = await lackingIn(action, Object.keys(situation.prospect), client)
-    for (const prospect of Object.values(situation.prospect)) {
+    const lacking = await lackingIn(action, Object.keys(state.prospect), client)
+    for (const prospect of Object.values(state.prospect)) {
       found.set(
         prospect.id,
-        inGeneral(why(action, situation, prospect, book), situation, prospect) ?? lacking.get(prospect.id) ?? null,
+        inGeneral(why(action, state, prospect, book), state, prospect) ?? lacking.get(prospect.id) ?? null,
       )
     }
   }
@@ -183,18 +183,18 @@ export async function tellMany(
   ids: readonly Id[],
   settle: (client: Db, became: Map<Id, Became>) => Promise<void>,
 ): Promise<void> {
-  const { situation, playbookVersion } = await load(db(), ids)
+  const { state, playbookVersion } = await load(db(), ids)
   const book = await playbook(db(), playbookVersion)
   const lacking = await lackingIn(action, ids, db())
   const told: NewEvent[] = []
   const before = new Map<Id, string>()
   for (const id of ids) {
-    const prospect = situation.prospect[id]
+    const prospect = state.prospect[id]
     const reason = prospect
-      ? (inGeneral(why(action, situation, prospect, book), situation, prospect) ?? lacking.get(id) ?? null)
+      ? (inGeneral(why(action, state, prospect, book), state, prospect) ?? lacking.get(id) ?? null)
       : 'is not there any more'
     if (reason) before.set(id, reason)
-    else told.push(...tellings(action, userId, situation, prospect!))
+    else told.push(...tellings(action, userId, state, prospect!))
   }
   const all = (results: readonly { event: { id: Id; prospectId: Id }; problems: readonly { message: string }[] }[]) => {
     const became = new Map<Id, Became>([...before].map(([id, reason]) => [id, { reason, events: [] }]))
@@ -228,14 +228,14 @@ export async function tellMany(
   })
 }
 
-function tellings(action: ProgressAction, userId: Id, situation: EngineState, prospect: Prospect): NewEvent[] {
+function tellings(action: ProgressAction, userId: Id, state: EngineState, prospect: Prospect): NewEvent[] {
   const about = { prospectId: prospect.id, actorId: userId, causedByEventId: null }
   const id = randomUUID()
   switch (action.do) {
     case 'enroll':
       return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId }]
     case 'leaveCadences':
-      return leaving(action, situation, prospect).map((enrollment) => ({
+      return leaving(action, state, prospect).map((enrollment) => ({
         ...about,
         id: randomUUID(),
         kind: 'unenrolled',
@@ -277,7 +277,7 @@ function tellings(action: ProgressAction, userId: Id, situation: EngineState, pr
           kind: 'emailWritten',
           messageId: randomUUID(),
           taskId: null,
-          many: { sendAt: action.sendAt ?? situation.now },
+          many: { sendAt: action.sendAt ?? state.now },
         },
       ]
   }

@@ -24,16 +24,16 @@ export async function dial(
   await mustSee(viewer, prospectId)
   const before = await callOf(viewer, id)
   if (before) return before
-  const { situation, playbookVersion } = await load(db(), [prospectId])
+  const { state, playbookVersion } = await load(db(), [prospectId])
   const book = await playbook(db(), playbookVersion)
-  const prospect = situation.prospect[prospectId]!
-  const why = whyStopped(situation, prospect, false) ?? whyNoCall(situation, prospect)
+  const prospect = state.prospect[prospectId]!
+  const why = whyStopped(state, prospect, false) ?? whyNoCall(state, prospect)
   if (why) throw new Refusal('refused', `Not called: ${why}`)
-  const phone = usablePhones(situation, prospectId).find((row) => phoneId === null || row.id === phoneId)
+  const phone = usablePhones(state, prospectId).find((row) => phoneId === null || row.id === phoneId)
   if (!phone) throw new Refusal('refused', 'This number is not to be rung')
-  if (!isCallable(situation.now, book.callHours, placeOf(prospect), book.holidays)) {
-    const opens = nextCallable(situation.now, book.callHours, placeOf(prospect), book.holidays)
-    const opensAt = momentInWords(opens, { zone: viewer.zone, now: situation.now })
+  if (!isCallable(state.now, book.callHours, placeOf(prospect), book.holidays)) {
+    const opens = nextCallable(state.now, book.callHours, placeOf(prospect), book.holidays)
+    const opensAt = momentInWords(opens, { zone: viewer.zone, now: state.now })
     throw new Refusal('refused', `Not at this hour where they are. From ${opensAt} your time`)
   }
   try {

@@ -114,13 +114,13 @@ async function look(
   ids: readonly Id[],
   refused: { prospectId: Id; name: string; why: string }[],
 ): Promise<number> {
-  const { situation, playbookVersion } = await load(db(), ids)
+  const { state, playbookVersion } = await load(db(), ids)
   const book = await playbook(db(), playbookVersion)
   const cadence = book.cadences[cadenceId]
   if (!cadence) throw notFound('cadence')
   let may = 0
-  for (const prospect of Object.values(situation.prospect)) {
-    const why = whyNotEnroll(situation, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
+  for (const prospect of Object.values(state.prospect)) {
+    const why = whyNotEnroll(state, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
     if (why) refused.push({ prospectId: prospect.id, name: fullName(prospect), why })
     else may++
   }

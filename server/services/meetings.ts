@@ -86,11 +86,11 @@ const LABELS: Readonly<Record<MeetingResult, string>> = {
 export function meetingOf(
   prospectId: Id,
   taskDueAt: Instant,
-  situation: EngineState,
+  state: EngineState,
   book: Playbook,
   viewer: Viewer,
 ): Brief['meeting'] {
-  const found = Object.values(situation.appointment).find(
+  const found = Object.values(state.appointment).find(
     (row) => row.prospectId === prospectId && row.status === 'booked' && row.endAt === taskDueAt,
   )
   if (!found) return null
@@ -99,20 +99,20 @@ export function meetingOf(
     const event = {
       id: 'preview',
       kind: 'meetingResult' as const,
-      at: situation.now,
+      at: state.now,
       prospectId,
       actorId: viewer.id,
       causedByEventId: null,
       appointmentId: found.id,
       result,
     }
-    const { effects } = react(event, situation, book, () => `new-${made++}`)
+    const { effects } = react(event, state, book, () => `new-${made++}`)
     return {
       result,
       label: LABELS[result],
-      says: explain(effects, prospectId, situation, evolve(situation, effects), book, {
+      says: explain(effects, prospectId, state, evolve(state, effects), book, {
         zone: viewer.zone,
-        now: situation.now,
+        now: state.now,
       }),
     }
   })

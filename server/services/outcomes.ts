@@ -40,7 +40,7 @@ function preview(
   outcome: Outcome,
   prospectId: Id,
   taskId: Id | null,
-  situation: EngineState,
+  state: EngineState,
   book: Playbook,
   viewer: Viewer,
   call: CallOrigin | null,
@@ -48,7 +48,7 @@ function preview(
   const event = {
     id: 'preview',
     kind: 'callLogged' as const,
-    at: situation.now,
+    at: state.now,
     prospectId,
     actorId: viewer.id,
     causedByEventId: null,
@@ -56,13 +56,13 @@ function preview(
     taskId,
     phoneId: null,
     call,
-    details: assumed(outcome, situation.now),
+    details: assumed(outcome, state.now),
   }
   let made = 0
-  const { effects, problems } = react(event, situation, book, () => `new-${made++}`)
-  const says = explain(effects, prospectId, situation, evolve(situation, effects), book, {
+  const { effects, problems } = react(event, state, book, () => `new-${made++}`)
+  const says = explain(effects, prospectId, state, evolve(state, effects), book, {
     zone: viewer.zone,
-    now: situation.now,
+    now: state.now,
     assumed: outcome.asks.length > 0,
     uncounted: uncounted(outcome, book, call),
   })
@@ -95,7 +95,7 @@ const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) =>
 export function choices(
   prospectId: Id,
   taskId: Id | null,
-  situation: EngineState,
+  state: EngineState,
   book: Playbook,
   viewer: Viewer,
   call: CallOrigin | null,
@@ -104,7 +104,7 @@ export function choices(
     .filter((outcome) => !outcome.archived)
     .sort((a, b) => a.position - b.position || a.name.localeCompare(b.name))
     .map((outcome, index) => {
-      const { wantsNote, ...seen } = preview(outcome, prospectId, taskId, situation, book, viewer, call)
+      const { wantsNote, ...seen } = preview(outcome, prospectId, taskId, state, book, viewer, call)
       const asks = wantsNote ? [...outcome.asks, 'note' as const] : [...outcome.asks]
       return {
         id: outcome.id,
@@ -118,19 +118,17 @@ export function choices(
 }
 
 /** The task of this person that a call logged now would answer; null when it would answer none. */
-export function taskForCall(prospectId: Id, situation: EngineState, book: Playbook): Id | null {
+export function taskForCall(prospectId: Id, state: EngineState, book: Playbook): Id | null {
   const event = {
     id: 'look',
     kind: 'taskDone' as const,
-    at: situation.now,
+    at: state.now,
     prospectId,
     actorId: null,
     causedByEventId: null,
     taskId: '',
   }
-  return (
-    taskInHand(new ReactionContext(situation, book, event, () => ''), situation.prospect[prospectId]!, null)?.id ?? null
-  )
+  return taskInHand(new ReactionContext(state, book, event, () => ''), state.prospect[prospectId]!, null)?.id ?? null
 }
 
 /** Reads a referral's address and number as people write them, and finds out whether that person is known. */
@@ -301,7 +299,7 @@ export async function logOutcome(
       return viewer.id
     },
     touchGoals: (ids) => touchGoals(viewer!, ids),
-    check: (situation) => mustSeeIn(viewer!, situation, prospectId),
+    check: (state) => mustSeeIn(viewer!, state, prospectId),
     alsoWrite: inside,
     extraIds: referral?.knownId ? [referral.knownId] : [],
   })

@@ -103,12 +103,12 @@ export async function listProspects(
 /** One person with all that is known. */
 export async function getProspect(viewer: Viewer, id: Id): Promise<Prospect> {
   await mustSee(viewer, id)
-  const { situation, playbookVersion } = await load(db(), [id])
-  return describe(viewer, id, situation, await playbook(db(), playbookVersion))
+  const { state, playbookVersion } = await load(db(), [id])
+  return describe(viewer, id, state, await playbook(db(), playbookVersion))
 }
 
-/** One person as screens show them, from a situation that holds them. */
-export async function describe(viewer: Viewer, id: Id, situation: EngineState, book: Playbook): Promise<Prospect> {
+/** One person as screens show them, from an engine state that holds them. */
+export async function describe(viewer: Viewer, id: Id, state: EngineState, book: Playbook): Promise<Prospect> {
   const row = await firstRow(
     db().query({
       name: 'describe-prospect',
@@ -232,25 +232,25 @@ export async function describe(viewer: Viewer, id: Id, situation: EngineState, b
   return {
     ...rest,
     id,
-    zoneFrom: situation.prospect[id]!.zoneFrom,
-    callingZones: callingZones(situation.prospect[id]!).length,
+    zoneFrom: state.prospect[id]!.zoneFrom,
+    callingZones: callingZones(state.prospect[id]!).length,
     phones: phones.map((phone) => ({ ...phone, shown: showPhone(phone.number, readerCountry) })),
-    calling: calling(id, situation, book),
-    attempts: attemptsOf(situation, id),
+    calling: calling(id, state, book),
+    attempts: attemptsOf(state, id),
     attemptsAllowed: book.attemptsAllowed,
   }
 }
 
-function calling(id: Id, situation: EngineState, book: Playbook): Prospect['calling'] {
-  const prospect = situation.prospect[id]!
-  const why = whyStopped(situation, prospect, false) ?? whyNoCall(situation, prospect)
+function calling(id: Id, state: EngineState, book: Playbook): Prospect['calling'] {
+  const prospect = state.prospect[id]!
+  const why = whyStopped(state, prospect, false) ?? whyNoCall(state, prospect)
   const place = placeOf(prospect)
   if (why) return { open: false, until: null, from: null, why }
-  if (isCallable(situation.now, book.callHours, place, book.holidays)) {
+  if (isCallable(state.now, book.callHours, place, book.holidays)) {
     return {
       open: true,
       why: null,
-      until: callableUntil(situation.now, book.callHours, place, book.holidays),
+      until: callableUntil(state.now, book.callHours, place, book.holidays),
       from: null,
     }
   }
@@ -259,7 +259,7 @@ function calling(id: Id, situation: EngineState, book: Playbook): Prospect['call
       open: false,
       why: null,
       until: null,
-      from: nextCallable(situation.now, book.callHours, place, book.holidays),
+      from: nextCallable(state.now, book.callHours, place, book.holidays),
     }
   } catch {
     return {
@@ -362,7 +362,7 @@ export async function addProspect(
         phone,
       ])
     }
-    const { situation, playbookVersion } = await load(client, [id])
+    const { state, playbookVersion } = await load(client, [id])
     const added = {
       id: randomUUID(),
       kind: 'prospectAdded' as const,
@@ -370,7 +370,7 @@ export async function addProspect(
       actorId: viewer.id,
       causedByEventId: null,
     }
-    reactAndWrite(client, later, [added], situation, await playbook(client, playbookVersion))
+    reactAndWrite(client, later, [added], state, await playbook(client, playbookVersion))
     return { id, known: false }
   })
 }

@@ -4,7 +4,7 @@ import { evolve, type Effect } from '../../core/engine/effects'
 import type { DomainEvent } from '../../core/engine/events'
 import { reachesCompany, react, reactAll } from '../../core/engine/react'
 import { companyOf, type EntityName, type EngineState } from '../../core/engine/engineState'
-import { counter, NOW, playbook, situation } from '../world/situations'
+import { counter, NOW, playbook, state } from '../world/engineStates'
 
 const book = playbook()
 const HOUR = 3_600_000
@@ -74,22 +74,22 @@ function oneByOne(events: readonly DomainEvent[], start: EngineState) {
     world = evolve(world, reaction.effects)
     return { event: one, reaction }
   })
-  return { reactions, situation: world }
+  return { reactions, state: world }
 }
 
 describe('a batch', () => {
   it('comes to the same as its events one by one, refused ones between them included', () => {
     fc.assert(
       fc.property(told, (events) => {
-        expect(reactAll(events, situation(), book, counter())).toEqual(oneByOne(events, situation()))
+        expect(reactAll(events, state(), book, counter())).toEqual(oneByOne(events, state()))
       }),
       { numRuns: 300 },
     )
   })
-  it('leaves the situation it was given as it was', () => {
+  it('leaves the state it was given as it was', () => {
     fc.assert(
       fc.property(told, (events) => {
-        const given = situation()
+        const given = state()
         const before = structuredClone(given)
         reactAll(events, given, book, counter())
         expect(given).toEqual(before)
@@ -163,9 +163,9 @@ describe('among many', () => {
   it('the same follows, in the same order, as among few', () => {
     fc.assert(
       fc.property(told, (events) => {
-        const many = reactAll(events, amongMany(situation()), book, counter())
-        expect(many.reactions).toEqual(reactAll(events, situation(), book, counter()).reactions)
-        expect(oneByOne(events, amongMany(situation())).reactions).toEqual(many.reactions)
+        const many = reactAll(events, amongMany(state()), book, counter())
+        expect(many.reactions).toEqual(reactAll(events, state(), book, counter()).reactions)
+        expect(oneByOne(events, amongMany(state())).reactions).toEqual(many.reactions)
       }),
       { numRuns: 60 },
     )
@@ -191,10 +191,10 @@ function concerned(effects: readonly Effect[], before: EngineState, after: Engin
 
 describe('what stays with one person', () => {
   // This is what lets the server lock and read one person where nobody else can be touched.
-  it('touches nobody else who was there, in any situation', () => {
+  it('touches nobody else who was there, in any state', () => {
     fc.assert(
       fc.property(told, event, (events, last) => {
-        const { situation: before } = oneByOne(events, situation())
+        const { state: before } = oneByOne(events, state())
         const one = { ...last, id: 'last' } as DomainEvent
         if (reachesCompany(one, book)) return
         const { effects } = react(one, before, book, counter('new'))
@@ -209,7 +209,7 @@ describe('what stays with one person', () => {
   it('is the same without the colleagues in sight', () => {
     fc.assert(
       fc.property(told, event, (events, last) => {
-        const { situation: before } = oneByOne(events, situation())
+        const { state: before } = oneByOne(events, state())
         const one = { ...last, id: 'last' } as DomainEvent
         if (reachesCompany(one, book)) return
         const company = companyOf(before, before.prospect[one.prospectId]!)

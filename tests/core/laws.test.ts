@@ -6,7 +6,7 @@ import { react } from '../../core/engine/react'
 import { companyOf, ofProspect, openEnrollments, type EngineState } from '../../core/engine/engineState'
 import { whyStopped } from '../../core/engine/stops'
 import { undoEffects } from '../../core/engine/undo'
-import { counter, NOW, playbook, situation } from '../world/situations'
+import { counter, NOW, playbook, state } from '../world/engineStates'
 
 const book = playbook()
 const HOUR = 3_600_000
@@ -128,7 +128,7 @@ function live(
     after: EngineState
   }) => void,
 ): EngineState {
-  let world = situation()
+  let world = state()
   let now = NOW
   const newId = counter()
   for (const [index, given] of acts.entries()) {
@@ -266,7 +266,7 @@ describe('taking back', () => {
     return { world: evolve(world, effects), effects }
   }
   it('leaves mail that has gone, and says so', () => {
-    const enrolled = after(situation(), { ...about, id: '1', kind: 'enrolled', cadenceId: 'mixed' })
+    const enrolled = after(state(), { ...about, id: '1', kind: 'enrolled', cadenceId: 'mixed' })
     const enrollmentId = Object.keys(enrolled.world.enrollment)[0]!
     const due = after(enrolled.world, { ...about, id: '2', kind: 'stepDue', enrollmentId })
     const messageId = Object.keys(due.world.message)[0]!
@@ -282,7 +282,7 @@ describe('taking back', () => {
     expect(again.world.enrollment[enrollmentId]!.stepId).toBe('mixed-1')
   })
   it('keeps what somebody has changed since, and says so', () => {
-    const logged = after(situation(), {
+    const logged = after(state(), {
       ...about,
       id: '1',
       kind: 'callLogged',
@@ -316,7 +316,7 @@ describe('a booked meeting', () => {
         calls: { ...book.cadences.calls!, exits: { replied: 'person' as const, booked: 'person' as const } },
       },
     }
-    let world = situation()
+    let world = state()
     for (const [prospectId, cadenceId] of [
       ['ann', 'mixed'],
       ['ben', 'mixed'],
@@ -360,7 +360,7 @@ describe('gates', () => {
     const move = (to: string, more: object = {}) =>
       react(
         { ...about, kind: 'stageMoved', to, reason: null, note: null, override: null, ...more },
-        situation(),
+        state(),
         book,
         counter(),
       )
@@ -380,7 +380,7 @@ describe('gates', () => {
     const move = (more: object) =>
       react(
         { ...about, kind: 'stageMoved', to: 'meeting', reason: null, note: null, override: null },
-        { ...situation(), ...more },
+        { ...state(), ...more },
         demanding,
         counter(),
       ).problems.map((problem) => problem.message)
@@ -388,7 +388,7 @@ describe('gates', () => {
       ['job title', 'Cellar size', 'Contract until'].map((name) => `Meeting set needs “${name}” to be filled in`),
     )
     const titled = {
-      prospect: { ...situation().prospect, ann: { ...situation().prospect.ann!, title: 'Cellar master' } },
+      prospect: { ...state().prospect, ann: { ...state().prospect.ann!, title: 'Cellar master' } },
     }
     expect(move({ ...titled, own: { ann: { 'custom:f1': 0, 'company:custom:f2': false } } })).toEqual([])
     expect(
@@ -405,7 +405,7 @@ describe('gates', () => {
     }
     const { effects, problems } = react(
       { ...about, kind: 'callLogged', outcomeId: 'park', taskId: null, phoneId: null, details: {} },
-      situation(),
+      state(),
       strict,
       counter(),
     )

@@ -4,7 +4,7 @@ import { evolve } from '../../core/engine/effects'
 import { explain } from '../../core/engine/explain'
 import { ofProspect } from '../../core/engine/engineState'
 import { world } from '../world/eventWorld'
-import { NOW, playbook } from '../world/situations'
+import { NOW, playbook } from '../world/engineStates'
 
 const DAY = 86_400_000
 const ZONE = 'America/New_York'

@@ -7,7 +7,7 @@ import { compareItems, groupOf, QUEUE_GROUPS, type QueueItem } from '../../core/
 import { dayRidge } from '../../core/queue/ridge'
 import { thread } from '../../core/queue/thread'
 import { agoInWords, whyInWords } from '../../core/queue/why'
-import { NOW, playbook } from '../world/situations'
+import { NOW, playbook } from '../world/engineStates'
 
 const ZONE = 'America/New_York'
 const HOUR = 3_600_000

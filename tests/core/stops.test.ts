@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { ofProspect, openEnrollments } from '../../core/engine/engineState'
-import { NOW, playbook } from '../world/situations'
+import { NOW, playbook } from '../world/engineStates'
 import { world } from '../world/eventWorld'
 
 const HOUR = 3_600_000

@@ -51,8 +51,8 @@ async function atCall(count = 1) {
 }
 /** Everything kept about some people, for comparing before and after. */
 async function picture(ids: string[]) {
-  const { situation } = await load(db(), ids)
-  return JSON.parse(JSON.stringify({ ...situation, now: 0 })) as object
+  const { state } = await load(db(), ids)
+  return JSON.parse(JSON.stringify({ ...state, now: 0 })) as object
 }
 
 describe('logging an outcome', () => {
@@ -330,7 +330,7 @@ describe('taking back', () => {
 })
 
 describe('the database and memory', () => {
-  it('load(apply(effects)) is evolve(situation, effects), whatever happens in whatever order', async () => {
+  it('load(apply(effects)) is evolve(state, effects), whatever happens in whatever order', async () => {
     const { ids } = await atCall(4)
     const names = [
       'No answer',
@@ -358,12 +358,12 @@ describe('the database and memory', () => {
       expect(JSON.parse(JSON.stringify(after))).toEqual(JSON.parse(JSON.stringify(expected)))
       const touched = new Set(Object.keys(after.prospect))
       const messageIds = Object.keys(after.message)
-      const { situation } = await load(db(), [...touched], messageIds)
+      const { state } = await load(db(), [...touched], messageIds)
       for (const entity of ['prospect', 'company', 'phone', 'touch', 'deal'] as const) {
-        expect(situation[entity]).toEqual(after[entity])
+        expect(state[entity]).toEqual(after[entity])
       }
       for (const entity of ['task', 'enrollment', 'message'] as const) {
-        for (const [rowId, row] of Object.entries(situation[entity])) expect(after[entity][rowId]).toEqual(row)
+        for (const [rowId, row] of Object.entries(state[entity])) expect(after[entity][rowId]).toEqual(row)
       }
     }
   })

@@ -3,11 +3,11 @@ import type { DomainEvent } from '../../core/engine/events'
 import { react } from '../../core/engine/react'
 import { ofProspect, openEnrollments, type EngineState } from '../../core/engine/engineState'
 import { undoLawfully } from '../../core/engine/undo'
-import { counter, playbook, situation } from './situations'
+import { counter, playbook, state } from './engineStates'
 
 /** A small world that things happen in, one after the other. */
 export function world(book = playbook()) {
-  let now = situation()
+  let now = state()
   const newId = counter()
   const eventId = counter('event')
   return {

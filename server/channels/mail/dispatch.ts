@@ -40,7 +40,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
     worker.loop ? { workerId: worker.id, loop: worker.loop } : null,
     null,
     async (client, later, entries) => {
-      const [{ rows: details }, { situation, playbook }] = await Promise.all([
+      const [{ rows: details }, { state, playbook }] = await Promise.all([
         client.query<{ id: Id; slotted: boolean; mail_kind: MailKind | null }>({
           name: 'claimed-mail',
           text: sql`select id, slotted, mail_kind from messages where id = any($1::uuid[])`,
@@ -53,20 +53,20 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
         ),
       ])
       const byId = new Map(details.map((row) => [row.id, row]))
-      const waits = entries.filter((row) => isPaused(situation, playbook, row.ref_id)).map((row) => row.ref_id)
+      const waits = entries.filter((row) => isPaused(state, playbook, row.ref_id)).map((row) => row.ref_id)
       // Email of a paused cadence stays queued; resuming the cadence makes it due again.
       if (waits.length) {
         await client.query(sql`delete from agenda where ref_id = any($1::uuid[]) and kind = 'mail'`, [waits])
       }
       const held = entries
-        .filter((row) => situation.prospect[row.prospect_id] && !waits.includes(row.ref_id))
+        .filter((row) => state.prospect[row.prospect_id] && !waits.includes(row.ref_id))
         .map((row): Claimed => ({
           ...row,
           slotted: byId.get(row.ref_id)!.slotted,
           mail_kind: byId.get(row.ref_id)!.mail_kind,
         }))
       const reasons = new Map(
-        held.map((row) => [row.ref_id, whyNot(situation, playbook, situation.message[row.ref_id]!, row.mail_kind)]),
+        held.map((row) => [row.ref_id, whyNot(state, playbook, state.message[row.ref_id]!, row.mail_kind)]),
       )
       const [may, mayNot] = split(held, (row) => !reasons.get(row.ref_id))
       const told: NewEvent[] = mayNot.map((row) => ({
@@ -78,7 +78,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
         messageId: row.ref_id,
         why: reasons.get(row.ref_id)!,
       }))
-      const now = await giveSlots(client, may, situation, playbook)
+      const now = await giveSlots(client, may, state, playbook)
       const { ready, blocked } = await fillIn(client, now)
       told.push(
         ...blocked.map(({ row }): NewEvent => ({
@@ -90,7 +90,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
           messageId: row.ref_id,
         })),
       )
-      if (told.length) reactAndWrite(client, later, told, situation, playbook)
+      if (told.length) reactAndWrite(client, later, told, state, playbook)
       if (blocked.length) {
         await client.query(
           sql`
@@ -143,21 +143,20 @@ function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
 }
 
 /** Whether an email is a step of a cadence that is paused. */
-function isPaused(situation: EngineState, playbook: Playbook, messageId: Id): boolean {
-  const enrollment = situation.enrollment[situation.message[messageId]?.enrollmentId ?? '']
+function isPaused(state: EngineState, playbook: Playbook, messageId: Id): boolean {
+  const enrollment = state.enrollment[state.message[messageId]?.enrollmentId ?? '']
   return enrollment !== undefined && playbook.cadences[enrollment.cadenceId]?.status === 'paused'
 }
 
 /** Why a mail may not leave after all; asked again at the moment of sending. */
-function whyNot(situation: EngineState, playbook: Playbook, message: Message, kind: MailKind | null): string | null {
-  const prospect = situation.prospect[message.prospectId]!
-  const enrollment = message.enrollmentId ? situation.enrollment[message.enrollmentId] : null
+function whyNot(state: EngineState, playbook: Playbook, message: Message, kind: MailKind | null): string | null {
+  const prospect = state.prospect[message.prospectId]!
+  const enrollment = message.enrollmentId ? state.enrollment[message.enrollmentId] : null
   if (message.kind === 'step' && enrollment?.status !== 'active') return 'The cadence has ended'
-  if (situation.email[message.emailId]?.status === 'bounced') return 'The address has bounced'
+  if (state.email[message.emailId]?.status === 'bounced') return 'The address has bounced'
   const cold = enrollment ? (playbook.cadences[enrollment.cadenceId]?.cold ?? false) : false
   return (
-    whyStopped(situation, prospect, cold) ??
-    whyNoEmail(situation, prospect, message.kind === 'step' ? mailKindOf(cold) : kind)
+    whyStopped(state, prospect, cold) ?? whyNoEmail(state, prospect, message.kind === 'step' ? mailKindOf(cold) : kind)
   )
 }
 
@@ -178,13 +177,13 @@ const ANY_TIME = { days: [1, 2, 3, 4, 5, 6, 7], from: 0, to: 1440 }
 async function giveSlots(
   client: PoolClient,
   rows: readonly Claimed[],
-  situation: EngineState,
+  state: EngineState,
   playbook: Playbook,
 ): Promise<Claimed[]> {
-  const senderOf = (row: Claimed) => situation.message[row.ref_id]!.senderId
+  const senderOf = (row: Claimed) => state.message[row.ref_id]!.senderId
   const [wanting, free] = split(
     rows,
-    (row) => !row.slotted && ['step', 'bulk'].includes(situation.message[row.ref_id]!.kind) && senderOf(row) !== null,
+    (row) => !row.slotted && ['step', 'bulk'].includes(state.message[row.ref_id]!.kind) && senderOf(row) !== null,
   )
   const ids = [...new Set(wanting.map(senderOf))].sort()
   if (!ids.length) return free
@@ -224,13 +223,13 @@ async function giveSlots(
     const wanted = wanting
       .filter((mail) => senderOf(mail) === row.id)
       .map((mail) => {
-        const message = situation.message[mail.ref_id]!
+        const message = state.message[mail.ref_id]!
         const window = message.enrollmentId
-          ? playbook.cadences[situation.enrollment[message.enrollmentId]!.cadenceId]!.window
+          ? playbook.cadences[state.enrollment[message.enrollmentId]!.cadenceId]!.window
           : ANY_TIME
-        return { id: message.id, window, place: placeOf(situation.prospect[message.prospectId]!) }
+        return { id: message.id, window, place: placeOf(state.prospect[message.prospectId]!) }
       })
-    const given = allotSlots(wanted, before, situation.now, playbook.holidays)
+    const given = allotSlots(wanted, before, state.now, playbook.holidays)
     Object.assign(slots, given.slots)
     Object.assign(waits, given.waits)
     used.push({ id: row.id, day: given.sender.day, given: given.sender.given, last: given.sender.lastSlotAt })
@@ -269,7 +268,7 @@ async function giveSlots(
     `,
     [JSON.stringify(moves)],
   )
-  return [...free, ...wanting.filter((row) => slots[row.ref_id] !== undefined && slots[row.ref_id]! <= situation.now)]
+  return [...free, ...wanting.filter((row) => slots[row.ref_id] !== undefined && slots[row.ref_id]! <= state.now)]
 }
 
 /** Fills in each email by itself: one that cannot be is blocked with its reason, and the others go. */

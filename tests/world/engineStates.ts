@@ -148,7 +148,7 @@ export function playbook(): Playbook {
 }
 
 /** Three people at one company and one by herself, each with an address and a number. */
-export function situation(): EngineState {
+export function state(): EngineState {
   const people = ['ann', 'ben', 'cy', 'dee']
   const rows = <T>(make: (id: string, index: number) => T & { id: string }) =>
     Object.fromEntries(people.map(make).map((row) => [row.id, row]))
