@@ -131,7 +131,7 @@ export async function millionWorld(): Promise<{
     await client.query(
       sql`
         create temp table kinds as select row_number() over (order by position) - 1 as n, id,
-        counts_as from outcomes where counts_as <> 'neither'
+        counts_as from outcomes where counts_as <> 'none'
       `,
     )
     const outcomes = await firstRow(client.query<{ count: number }>(sql`select count(*) as count from kinds`))
@@ -143,7 +143,7 @@ export async function millionWorld(): Promise<{
           select
             pg_temp.key(5, t.m), pg_temp.key(2, t.n), t.kind,
             world_now() - t.age * (pg_temp.roll(t.m, 15, 1000) / 1000.0), u.id, o.id,
-            coalesce(o.counts_as, 'neither')
+            coalesce(o.counts_as, 'none')
           from (
             select
               g as n, g * 32::bigint + k as m, pg_temp.roll(g, 11, 720 * 1440) * interval '1 minute' as age,
@@ -172,7 +172,7 @@ export async function millionWorld(): Promise<{
     `)
     await client.query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         select
           pg_temp.key(6, n), p.id, p.owner_id, 'call', 2, 'Call',
           world_now() + (pg_temp.roll(n, 19, 20) - 10) * interval '1 day', 'open', p.zone

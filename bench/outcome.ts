@@ -106,7 +106,7 @@ export async function measureOutcome(): Promise<Measured> {
         from prospects p, step
         returning *
       )
-      insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, enrollment_id, step_id, zone)
+      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, enrollment_id, step_id, zone)
       select
         gen_random_uuid(), e.prospect_id, p.owner_id, 'call', 2, 'Call', world_now(), 'open', e.id, e.step_id,
         'America/New_York'

@@ -120,7 +120,7 @@ export async function addCrowd(count: number, ownerId: string | null): Promise<v
   await db().query(
     sql`
       insert into touches (id, prospect_id, kind, at, user_id, counts_as)
-      select gen_random_uuid(), p.id, 'email', world_now() - n * interval '40 days', p.owner_id, 'neither'
+      select gen_random_uuid(), p.id, 'email', world_now() - n * interval '40 days', p.owner_id, 'none'
       from prospects p
         cross join generate_series(1, 2) n
       where not exists (select from touches t where t.prospect_id = p.id)

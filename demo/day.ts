@@ -77,7 +77,7 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
     sql`
       select p.id
       from prospects p
-        join stages s on s.id = p.stage_id and s.kind in ('open', 'parked')
+        join stages s on s.id = p.stage_id and s.kind in ('open', 'paused')
         left join companies c on c.id = p.company_id
       where p.owner_id = $1
         and p.status = 'active'

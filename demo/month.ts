@@ -109,7 +109,7 @@ async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {
         and t.status = 'open'
         and t.due_at <= world_now()
         and p.zone like any ('{America/%,Europe/%}')
-      order by t.lane, t.due_at
+      order by t.priority, t.due_at
       limit $2
     `,
     [rep.id, most],
@@ -128,7 +128,7 @@ async function holdMeeting(rep: Viewer, task: { id: string; prospect_id: string 
     db().query<{ id: string }>(
       sql`
       select a.id
-      from appointments a
+      from meetings a
         join tasks t on t.id = $1
       where a.prospect_id = $2 and a.status = 'booked' and a.end_at = t.due_at
     `,

@@ -52,7 +52,7 @@ export function taskInHand(context: ReactionContext, prospect: Prospect, taskId:
     open
       .filter((task) => ['call', 'call_back', 'follow_up', 'first_contact'].includes(task.kind))
       .filter((task) => task.dueAt <= context.now)
-      .sort((a, b) => a.lane - b.lane || a.dueAt - b.dueAt)[0] ?? null
+      .sort((a, b) => a.priority - b.priority || a.dueAt - b.dueAt)[0] ?? null
   )
 }
 
@@ -116,7 +116,7 @@ function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Out
 
 /** What the touch counts as: an attempt only where there was a call, unless the team counts every one. */
 function countsAs(context: ReactionContext, outcome: Outcome, { call }: CallLogged): Outcome['countsAs'] {
-  return outcome.countsAs === 'attempt' && !call && !context.playbook.countsUncalled ? 'neither' : outcome.countsAs
+  return outcome.countsAs === 'attempt' && !call && !context.playbook.countsUncalled ? 'none' : outcome.countsAs
 }
 
 function applies(consequence: Consequence, attempts: number): boolean {
@@ -194,7 +194,7 @@ function follow(
         prospect,
         {
           kind: 'call_back',
-          lane: 1,
+          priority: 1,
           title: 'Call back as promised',
           dueAt: details.callBackAt,
           ownerId: context.event.actorId ?? prospect.ownerId,
@@ -223,7 +223,7 @@ function follow(
         const kind = context.playbook.stages[person.stageId]?.kind
         const fits = consequence.onlyFrom
           ? consequence.onlyFrom.includes(person.stageId)
-          : person === prospect || kind === 'open' || kind === 'parked'
+          : person === prospect || kind === 'open' || kind === 'paused'
         // A colleague whom the gate holds back stays where they are; only the person called can be asked for what it
         // wants.
         if (fits && (person.id === prospect.id || passes(context, person, consequence.to, given))) {
@@ -257,7 +257,7 @@ function follow(
         summary: PLAN_REPLACED,
       })
       const dueAt = workingMoment(context, prospect, context.now + consequence.days * DAY)
-      makeTask(context, prospect, { kind: 'follow_up', lane: 2, title: consequence.title, dueAt }, cause)
+      makeTask(context, prospect, { kind: 'follow_up', priority: 2, title: consequence.title, dueAt }, cause)
       return
     }
     case 'bookMeeting':
@@ -411,7 +411,7 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
   makeTask(
     context,
     person,
-    { kind: 'follow_up', lane: 1, title: `Referred by ${fullName(prospect)}`, dueAt: context.now },
+    { kind: 'follow_up', priority: 1, title: `Referred by ${fullName(prospect)}`, dueAt: context.now },
     cause,
   )
 }

@@ -31,7 +31,7 @@ export type TaskKind =
   'first_contact' | 'call' | 'task' | 'call_back' | 'reply' | 'follow_up' | 'check_mail' | 'meeting_result'
 export type EmailStatus = 'queued' | 'sending' | 'sent' | 'unconfirmed' | 'failed' | 'held' | 'cancelled'
 export type TouchKind = 'call' | 'email' | 'reply' | 'meeting' | 'task'
-export type CountsAs = 'attempt' | 'conversation' | 'neither'
+export type CountsAs = 'attempt' | 'conversation' | 'none'
 
 export interface Prospect {
   id: Id
@@ -95,7 +95,7 @@ export interface Task {
   ownerId: Id | null
   kind: TaskKind
   /** Order of urgency on the Desk: 0 answer first, 1 promised, 2 planned, 3 new people who wait for a first contact. */
-  lane: number
+  priority: number
   title: string
   dueAt: Instant
   status: 'open' | 'done' | 'cancelled'
@@ -113,7 +113,7 @@ export interface Message {
   kind: 'step' | 'personal' | 'invitation' | 'bulk'
   enrollmentId: Id | null
   stepId: Id | null
-  appointmentId: Id | null
+  meetingId: Id | null
   emailId: Id
   senderId: Id | null
   status: EmailStatus
@@ -157,7 +157,7 @@ export interface Deal {
   closeReason: string | null
 }
 
-export interface Appointment {
+export interface Meeting {
   id: Id
   prospectId: Id
   userId: Id | null
@@ -185,7 +185,7 @@ export interface Entities {
   message: Message
   touch: Touch
   deal: Deal
-  appointment: Appointment
+  meeting: Meeting
 }
 export type EntityName = keyof Entities
 export const ENTITY_NAMES = [
@@ -194,7 +194,7 @@ export const ENTITY_NAMES = [
   'email',
   'phone',
   'enrollment',
-  'appointment',
+  'meeting',
   'message',
   'task',
   'touch',
@@ -232,7 +232,7 @@ export function emptyState(now: Instant): EngineState {
     email: {},
     phone: {},
     enrollment: {},
-    appointment: {},
+    meeting: {},
     message: {},
     task: {},
     touch: {},

@@ -81,9 +81,9 @@ export type DomainEvent = EventBase &
     | { kind: 'dealOpened'; dealId: Id; deal: DealTerms; another: boolean }
     | { kind: 'dealChanged'; dealId: Id; change: Partial<DealTerms> }
     | { kind: 'dealClosed'; dealId: Id; result: 'won' | 'lost'; reason: string | null; value?: number | null }
-    | { kind: 'meetingMoved'; appointmentId: Id; startAt: Instant; minutes: number; zone: string }
-    | { kind: 'meetingCancelled'; appointmentId: Id }
-    | { kind: 'meetingResult'; appointmentId: Id; result: MeetingResult }
+    | { kind: 'meetingMoved'; meetingId: Id; startAt: Instant; minutes: number; zone: string }
+    | { kind: 'meetingCancelled'; meetingId: Id }
+    | { kind: 'meetingResult'; meetingId: Id; result: MeetingResult }
     /** An email address corrected by hand, or found not to work. */
     | { kind: 'addressStatusSet'; emailId: Id; to: EmailAddressStatus }
     /** Something was undone; what follows from it is worked out in undo.ts. */

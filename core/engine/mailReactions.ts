@@ -41,7 +41,7 @@ function sent(context: ReactionContext, message: Message): void {
     prospect,
     {
       kind: 'email',
-      countsAs: 'neither',
+      countsAs: 'none',
       messageId: message.id,
       enrollmentId: message.enrollmentId,
       stepId: message.stepId,
@@ -75,7 +75,7 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
       prospect,
       {
         kind: 'check_mail',
-        lane: 1,
+        priority: 1,
         title: 'An email could not be sent',
         dueAt: context.now,
         messageId: message.id,
@@ -139,7 +139,7 @@ export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | O
     prospect,
     {
       kind: 'check_mail',
-      lane: 1,
+      priority: 1,
       title: held ? 'An email waits for a missing detail' : 'An email may have gone out',
       dueAt: context.now,
       messageId: message.id,
@@ -240,8 +240,8 @@ export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied
   const kind = context.playbook.stages[now.stageId]?.kind
   const answered = context.playbook.answered ? context.playbook.stages[context.playbook.answered] : null
   const here = context.playbook.stages[now.stageId]
-  const further = here && answered && (kind === 'parked' || here.position < answered.position)
-  if (further && (kind === 'open' || kind === 'parked')) {
+  const further = here && answered && (kind === 'paused' || here.position < answered.position)
+  if (further && (kind === 'open' || kind === 'paused')) {
     moveStage(context, now, answered.id, { reason: null, note: null, override: 'an answer' }, cause)
   }
   replacePlans(context, prospect, ['first_contact', 'follow_up'], {
@@ -253,7 +253,7 @@ export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied
     prospect,
     {
       kind: 'reply',
-      lane: 0,
+      priority: 0,
       title: 'Replied by email',
       dueAt: context.now,
       ownerId: prospect.ownerId ?? message?.senderId ?? open[0]?.byId ?? null,
@@ -288,7 +288,7 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
       kind: event.many ? 'bulk' : 'personal',
       enrollmentId: null,
       stepId: null,
-      appointmentId: null,
+      meetingId: null,
       emailId: email.id,
       senderId: event.actorId,
       status: 'queued',

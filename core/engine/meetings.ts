@@ -11,7 +11,7 @@ import {
   ofProspect,
   placeOf,
   usableEmail,
-  type Appointment,
+  type Meeting,
   type Prospect,
   type Task,
 } from './engineState'
@@ -26,28 +26,28 @@ type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
 /** Books a meeting: its invitation goes out where there is an address, and afterward somebody is asked how it went. */
 export function bookMeeting(context: ReactionContext, prospect: Prospect, details: OutcomeDetails, cause: Cause): void {
-  const { meeting } = details
-  if (!meeting) return
-  const endAt = meeting.startAt + meeting.minutes * MINUTE
-  const appointment = context.create(
+  const { meeting: asked } = details
+  if (!asked) return
+  const endAt = asked.startAt + asked.minutes * MINUTE
+  const meeting = context.create(
     'bookMeeting',
-    'appointment',
+    'meeting',
     {
       id: context.newId(),
       prospectId: prospect.id,
       userId: context.event.actorId ?? prospect.ownerId,
-      title: meeting.title.trim() || 'Meeting',
+      title: asked.title.trim() || 'Meeting',
       bookedAt: context.now,
-      startAt: meeting.startAt,
+      startAt: asked.startAt,
       endAt,
-      zone: meeting.zone,
+      zone: asked.zone,
       status: 'booked',
       sequence: 0,
-      place: meeting.place?.trim() || null,
+      place: asked.place?.trim() || null,
     },
     cause,
   )
-  const { email: given } = meeting
+  const { email: given } = asked
   const emails = ofProspect(context.state, 'email', prospect.id)
   if (given && !emails.some((row) => row.address === given)) {
     context.create(
@@ -57,7 +57,7 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
       cause,
     )
   }
-  queueInvitation(context, prospect, appointment, cause)
+  queueInvitation(context, prospect, meeting, cause)
   replacePlans(context, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
     source: 'system_rule',
     summary: PLAN_REPLACED,
@@ -65,13 +65,13 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
   makeTask(
     context,
     prospect,
-    { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId },
+    { kind: 'meeting_result', priority: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: meeting.userId },
     cause,
   )
 }
 
 /** Queues the email about a meeting as it stands: invitation, update or cancellation (RFC 5546). */
-function queueInvitation(context: ReactionContext, prospect: Prospect, appointment: Appointment, cause: Cause): void {
+function queueInvitation(context: ReactionContext, prospect: Prospect, meeting: Meeting, cause: Cause): void {
   const email = usableEmail(context.state, prospect.id)
   if (!email || prospect.stopEmail) return
   context.create(
@@ -83,9 +83,9 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, appointme
       kind: 'invitation',
       enrollmentId: null,
       stepId: null,
-      appointmentId: appointment.id,
+      meetingId: meeting.id,
       emailId: email.id,
-      senderId: appointment.userId,
+      senderId: meeting.userId,
       status: 'queued',
       sendAt: context.now,
       sentAt: null,
@@ -95,120 +95,115 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, appointme
 }
 
 /** Whether the invitation has left: then each change of the meeting is sent, too. */
-function wasInvited(context: ReactionContext, appointment: Appointment): boolean {
-  return ofProspect(context.state, 'message', appointment.prospectId).some(
-    (row) => row.appointmentId === appointment.id && ['sending', 'sent', 'unconfirmed'].includes(row.status),
+function wasInvited(context: ReactionContext, meeting: Meeting): boolean {
+  return ofProspect(context.state, 'message', meeting.prospectId).some(
+    (row) => row.meetingId === meeting.id && ['sending', 'sent', 'unconfirmed'].includes(row.status),
   )
 }
 
 /** Takes back invitations that have not left. */
-function withdrawInvitations(context: ReactionContext, appointment: Appointment, cause: Cause): void {
-  for (const message of ofProspect(context.state, 'message', appointment.prospectId)) {
-    const waits = message.appointmentId === appointment.id && (message.status === 'queued' || message.status === 'held')
+function withdrawInvitations(context: ReactionContext, meeting: Meeting, cause: Cause): void {
+  for (const message of ofProspect(context.state, 'message', meeting.prospectId)) {
+    const waits = message.meetingId === meeting.id && (message.status === 'queued' || message.status === 'held')
     if (waits) context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
   }
 }
 
-function resultTask(context: ReactionContext, appointment: Appointment): Task | null {
+function resultTask(context: ReactionContext, meeting: Meeting): Task | null {
   return (
-    ofProspect(context.state, 'task', appointment.prospectId).find(
-      (task) => task.kind === 'meeting_result' && task.status === 'open' && task.dueAt === appointment.endAt,
+    ofProspect(context.state, 'task', meeting.prospectId).find(
+      (task) => task.kind === 'meeting_result' && task.status === 'open' && task.dueAt === meeting.endAt,
     ) ?? null
   )
 }
 
-function bookedMeeting(context: ReactionContext, id: Id): Appointment | null {
-  const appointment = context.state.appointment[id]
-  if (appointment?.status === 'booked') return appointment
+function bookedMeeting(context: ReactionContext, id: Id): Meeting | null {
+  const meeting = context.state.meeting[id]
+  if (meeting?.status === 'booked') return meeting
   context.refuse('meeting', 'This meeting is not booked any more')
   return null
 }
 
 /** Moves a meeting: the other side gets an update of the invitation, and the question how it went moves along. */
 export function onMeetingMoved(context: ReactionContext, event: Of<'meetingMoved'>): void {
-  const appointment = bookedMeeting(context, event.appointmentId)
-  if (!appointment) return
+  const meeting = bookedMeeting(context, event.meetingId)
+  if (!meeting) return
   if (event.startAt <= context.now) return context.refuse('startAt', 'That time has passed')
   if (!isZone(event.zone)) return context.refuse('zone', 'Unknown time zone')
   const cause: Cause = { source: 'person' }
-  const prospect = context.state.prospect[appointment.prospectId]!
-  const task = resultTask(context, appointment)
-  const invited = wasInvited(context, appointment)
+  const prospect = context.state.prospect[meeting.prospectId]!
+  const task = resultTask(context, meeting)
+  const invited = wasInvited(context, meeting)
   const endAt = event.startAt + event.minutes * MINUTE
-  withdrawInvitations(context, appointment, cause)
+  withdrawInvitations(context, meeting, cause)
   context.change(
     'moveMeeting',
-    'appointment',
-    appointment.id,
-    { startAt: event.startAt, endAt, zone: event.zone, sequence: appointment.sequence + (invited ? 1 : 0) },
+    'meeting',
+    meeting.id,
+    { startAt: event.startAt, endAt, zone: event.zone, sequence: meeting.sequence + (invited ? 1 : 0) },
     cause,
   )
-  queueInvitation(context, prospect, context.state.appointment[appointment.id]!, cause)
+  queueInvitation(context, prospect, context.state.meeting[meeting.id]!, cause)
   if (task) context.change('moveTask', 'task', task.id, { dueAt: endAt }, cause)
   else {
     makeTask(
       context,
       prospect,
-      { kind: 'meeting_result', lane: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: appointment.userId },
+      { kind: 'meeting_result', priority: 1, title: 'How did the meeting go?', dueAt: endAt, ownerId: meeting.userId },
       cause,
     )
   }
 }
 
 /** Cancels a meeting: the other side gets a cancellation where they had an invitation. */
-export function cancelMeeting(context: ReactionContext, appointment: Appointment, cause: Cause): void {
-  const prospect = context.state.prospect[appointment.prospectId]!
-  const task = resultTask(context, appointment)
-  const invited = wasInvited(context, appointment)
-  withdrawInvitations(context, appointment, cause)
+export function cancelMeeting(context: ReactionContext, meeting: Meeting, cause: Cause): void {
+  const prospect = context.state.prospect[meeting.prospectId]!
+  const task = resultTask(context, meeting)
+  const invited = wasInvited(context, meeting)
+  withdrawInvitations(context, meeting, cause)
   context.change(
     'cancelMeeting',
-    'appointment',
-    appointment.id,
-    { status: 'cancelled', sequence: appointment.sequence + (invited ? 1 : 0) },
+    'meeting',
+    meeting.id,
+    { status: 'cancelled', sequence: meeting.sequence + (invited ? 1 : 0) },
     cause,
   )
   if (task) context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
-  if (invited) queueInvitation(context, prospect, context.state.appointment[appointment.id]!, cause)
+  if (invited) queueInvitation(context, prospect, context.state.meeting[meeting.id]!, cause)
 }
 
 /** Sends the invitation again where a change that was sent has been undone. */
-export function announceAgain(context: ReactionContext, appointmentId: Id, sequence: number, cause: Cause): void {
-  const appointment = context.state.appointment[appointmentId]
-  if (appointment?.status !== 'booked') return
-  context.change('moveMeeting', 'appointment', appointmentId, { sequence: sequence + 1 }, cause)
-  queueInvitation(
-    context,
-    context.state.prospect[appointment.prospectId]!,
-    context.state.appointment[appointmentId]!,
-    cause,
-  )
+export function announceAgain(context: ReactionContext, meetingId: Id, sequence: number, cause: Cause): void {
+  const meeting = context.state.meeting[meetingId]
+  if (meeting?.status !== 'booked') return
+  context.change('moveMeeting', 'meeting', meetingId, { sequence: sequence + 1 }, cause)
+  queueInvitation(context, context.state.prospect[meeting.prospectId]!, context.state.meeting[meetingId]!, cause)
 }
 
 export function onMeetingCancelled(context: ReactionContext, event: Of<'meetingCancelled'>): void {
-  const appointment = bookedMeeting(context, event.appointmentId)
-  if (appointment) cancelMeeting(context, appointment, { source: 'person' })
+  const meeting = bookedMeeting(context, event.meetingId)
+  if (meeting) cancelMeeting(context, meeting, { source: 'person' })
 }
 
 /** Says how a meeting went, and what follows: a deal that has become likely, or another try where they did not come. */
 export function onMeetingResult(context: ReactionContext, event: Of<'meetingResult'>): void {
-  const appointment = bookedMeeting(context, event.appointmentId)
-  if (!appointment) return
-  if (appointment.startAt > context.now) return context.refuse('meeting', 'This meeting has not taken place yet')
+  const meeting = bookedMeeting(context, event.meetingId)
+  if (!meeting) return
+  if (meeting.startAt > context.now) return context.refuse('meeting', 'This meeting has not taken place yet')
   const cause: Cause = { source: 'person' }
-  const prospect = context.state.prospect[appointment.prospectId]!
-  const task = resultTask(context, appointment)
+  const prospect = context.state.prospect[meeting.prospectId]!
+  const task = resultTask(context, meeting)
   const came = event.result !== 'no_show'
-  context.change('settleMeeting', 'appointment', appointment.id, { status: came ? 'held' : 'no_show' }, cause)
+  context.change('settleMeeting', 'meeting', meeting.id, { status: came ? 'held' : 'no_show' }, cause)
   if (task) context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
-  touch(context, prospect, { kind: 'meeting', countsAs: came ? 'conversation' : 'neither' }, cause)
+  touch(context, prospect, { kind: 'meeting', countsAs: came ? 'conversation' : 'none' }, cause)
   if (event.result === 'qualified') qualify(context, prospect, cause)
   if (!came) {
     const dueAt = workingMoment(context, prospect, nextBusinessDay(context, prospect))
     makeTask(
       context,
       prospect,
-      { kind: 'follow_up', lane: 1, title: 'They did not come: find another time', dueAt },
+      { kind: 'follow_up', priority: 1, title: 'They did not come: find another time', dueAt },
       cause,
     )
   }

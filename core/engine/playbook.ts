@@ -64,7 +64,7 @@ export interface Outcome {
   id: Id
   name: string
   position: number
-  countsAs: 'attempt' | 'conversation' | 'neither'
+  countsAs: 'attempt' | 'conversation' | 'none'
   asks: readonly Ask[]
   /** Choices offered where a reason is asked. */
   reasons: readonly string[]
@@ -94,6 +94,6 @@ export interface Playbook {
   attemptsAllowed: number
   /** The stage a first touch moves a new person to. */
   firstTouch: { from: Id; to: Id } | null
-  /** The stage an answer moves an open or parked person to. */
+  /** The stage an answer moves an open or paused person to. */
   answered: Id | null
 }

@@ -44,7 +44,7 @@ export function makeTask(
   prospect: Prospect,
   task: {
     kind: TaskKind
-    lane: number
+    priority: number
     title: string
     dueAt: Instant
     enrollmentId?: Id
@@ -62,7 +62,7 @@ export function makeTask(
       prospectId: prospect.id,
       ownerId: task.ownerId ?? prospect.ownerId ?? context.event.actorId,
       kind: task.kind,
-      lane: task.lane,
+      priority: task.priority,
       title: task.title,
       dueAt: task.dueAt,
       status: 'open',
@@ -336,7 +336,7 @@ function queueStepEmail(
       kind: 'step',
       enrollmentId: enrollment.id,
       stepId: step.id,
-      appointmentId: null,
+      meetingId: null,
       emailId,
       senderId: prospect.ownerId ?? enrollment.byId,
       status: 'queued',
@@ -364,7 +364,7 @@ function issueStepTask(
     prospect,
     {
       kind: step.kind === 'call' ? 'call' : 'task',
-      lane: 2,
+      priority: 2,
       title: step.name,
       dueAt,
       enrollmentId: enrollment.id,
@@ -526,21 +526,21 @@ export function closeDeadEnds(context: ReactionContext, concerned: ReadonlySet<I
  */
 export function planNextAction(context: ReactionContext, prospect: Prospect): void {
   const kind = context.playbook.stages[prospect.stageId]?.kind
-  if ((kind !== 'open' && kind !== 'parked') || whyStopped(context.state, prospect, false)) return
+  if ((kind !== 'open' && kind !== 'paused') || whyStopped(context.state, prospect, false)) return
   const busy =
     ofProspect(context.state, 'task', prospect.id).some((task) => task.status === 'open') ||
     openEnrollments(context.state, prospect.id).length > 0
   if (!busy) followUp(context, prospect, kind)
 }
 
-function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open' | 'parked'): void {
+function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open' | 'paused'): void {
   const touches = ofProspect(context.state, 'touch', prospect.id)
   const written = ofProspect(context.state, 'message', prospect.id).some(
     (row) => row.status === 'queued' || row.status === 'sending',
   )
   if (!touches.length && !written && stageKind === 'open') {
     const law: Cause = { source: 'system_rule', summary: 'Nobody is forgotten: new people wait for a first contact' }
-    makeTask(context, prospect, { kind: 'first_contact', lane: 3, title: FIRST_CONTACT, dueAt: context.now }, law)
+    makeTask(context, prospect, { kind: 'first_contact', priority: 3, title: FIRST_CONTACT, dueAt: context.now }, law)
     return
   }
   const { title, at, says } = followUpDate(context, prospect)
@@ -548,7 +548,7 @@ function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open
   makeTask(
     context,
     prospect,
-    { kind: 'follow_up', lane: 2, title, dueAt },
+    { kind: 'follow_up', priority: 2, title, dueAt },
     { source: 'system_rule', summary: `Nobody is forgotten: ${says}` },
   )
 }

@@ -258,7 +258,7 @@ function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { k
   makeTask(
     context,
     prospect,
-    { kind: event.task, lane: 2, title: event.title, dueAt: event.dueAt, ownerId: event.ownerId },
+    { kind: event.task, priority: 2, title: event.title, dueAt: event.dueAt, ownerId: event.ownerId },
     { source: 'person' },
   )
 }
@@ -270,17 +270,17 @@ function onTaskDone(context: ReactionContext, taskId: Id): void {
   context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, { source: 'person' })
   const held = task.kind === 'meeting_result'
   const meeting = held
-    ? Object.values(context.state.appointment).find(
+    ? Object.values(context.state.meeting).find(
         (row) => row.prospectId === prospect.id && row.status === 'booked' && row.endAt === task.dueAt,
       )
     : undefined
-  if (meeting) context.change('settleMeeting', 'appointment', meeting.id, { status: 'held' }, { source: 'person' })
+  if (meeting) context.change('settleMeeting', 'meeting', meeting.id, { status: 'held' }, { source: 'person' })
   touch(
     context,
     prospect,
     {
       kind: held ? 'meeting' : 'task',
-      countsAs: held ? 'conversation' : 'neither',
+      countsAs: held ? 'conversation' : 'none',
       enrollmentId: task.enrollmentId,
       stepId: task.stepId,
     },

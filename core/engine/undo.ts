@@ -62,10 +62,8 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
 }
 
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
-function wasInvited(state: EngineState, appointmentId: Id): boolean {
-  return Object.values(state.message).some(
-    (message) => message.appointmentId === appointmentId && GONE.has(message.status),
-  )
+function wasInvited(state: EngineState, meetingId: Id): boolean {
+  return Object.values(state.message).some((message) => message.meetingId === meetingId && GONE.has(message.status))
 }
 
 /** Why an effect cannot be taken back: a sentence, '' for what goes without saying, null when it can. */
@@ -120,14 +118,14 @@ export function undoLawfully(
   const { effects, kept, invitedMeetings } = undoEffects(newestFirst, state)
   const context = new ReactionContext(evolve(state, effects), playbook, event, newId)
   for (const id of invitedMeetings) {
-    const appointment = context.state.appointment[id]
-    if (appointment?.status !== 'booked') continue
-    cancelMeeting(context, appointment, { source: 'undo' })
+    const meeting = context.state.meeting[id]
+    if (meeting?.status !== 'booked') continue
+    cancelMeeting(context, meeting, { source: 'undo' })
     kept.push('The invitation has gone out: a cancellation follows')
   }
   for (const { kind, id } of effects) {
     // The change was sent: that it is off is sent as well.
-    const before = state.appointment[id]
+    const before = state.meeting[id]
     if ((kind === 'moveMeeting' || kind === 'cancelMeeting') && before && wasInvited(state, id)) {
       announceAgain(context, id, before.sequence, { source: 'undo' })
     }
@@ -184,7 +182,7 @@ const NOUNS: Record<EntityName, string> = {
   message: 'An email',
   touch: 'A touch',
   deal: 'The deal',
-  appointment: 'The meeting',
+  meeting: 'The meeting',
 }
 
 function whatStays(entity: EntityName): string {

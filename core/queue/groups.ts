@@ -10,7 +10,7 @@ export const REMIND_BEFORE = 5 * MINUTE
 
 /** What the queue knows of one piece of work. */
 export interface QueueItem {
-  lane: number
+  priority: number
   kind: string
   dueAt: Instant
   /** Whether the person may be called now; true for work that needs no call. */
@@ -24,7 +24,7 @@ export interface QueueItem {
  */
 export function groupOf(item: QueueItem, now: Instant, zone: string): QueueGroup {
   if (item.kind === 'call_back' && item.dueAt <= now + REMIND_BEFORE) return 'promised'
-  if (item.lane === 0 && item.dueAt <= now) return 'answer'
+  if (item.priority === 0 && item.dueAt <= now) return 'answer'
   if (item.dueAt > now || !item.callable) return 'later'
   if (item.kind === 'first_contact') return 'new'
   return item.dueAt < startOfDay(now, zone) ? 'overdue' : 'due'
@@ -33,5 +33,5 @@ export function groupOf(item: QueueItem, now: Instant, zone: string): QueueGroup
 /** Order within the queue: by group, promised before planned, longest due first. */
 export function compareItems(a: QueueItem, b: QueueItem, now: Instant, zone: string): number {
   const rank = (item: QueueItem) => QUEUE_GROUPS.indexOf(groupOf(item, now, zone))
-  return rank(a) - rank(b) || a.lane - b.lane || a.dueAt - b.dueAt
+  return rank(a) - rank(b) || a.priority - b.priority || a.dueAt - b.dueAt
 }

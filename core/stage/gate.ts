@@ -1,5 +1,5 @@
-/** The kinds a stage can have. `open` and `parked` people always have a next action. */
-export type StageKind = 'open' | 'parked' | 'won' | 'closed'
+/** The kinds a stage can have. `open` and `paused` people always have a next action. */
+export type StageKind = 'open' | 'paused' | 'won' | 'closed'
 
 /** The usual fields a gate can demand, with how it speaks of them. */
 export const GATE_FIELDS: Readonly<Record<string, string>> = {

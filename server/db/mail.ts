@@ -20,7 +20,7 @@ interface Row extends MergeRow {
   sender_address: string | null
   postal_address: string
   attempts: number
-  appointment: MailParts['appointment']
+  meeting: MailParts['meeting']
 }
 
 /** Everything the mails are made of, by message id, in one statement. */
@@ -44,7 +44,7 @@ export async function readMailParts(
             'id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone,
             'sequence', a.sequence, 'status', a.status, 'place', a.place
           )
-        end as appointment
+        end as meeting
       from messages m
         join emails e on e.id = m.email_id
         join prospects p on p.id = m.prospect_id
@@ -52,7 +52,7 @@ export async function readMailParts(
         left join users u on u.id = m.sender_id
         left join cadence_steps s on s.id = m.step_id
         left join cadences ca on ca.id = s.cadence_id
-        left join appointments a on a.id = m.appointment_id
+        left join meetings a on a.id = m.meeting_id
         cross join team t
       where m.id = any($1::uuid[])
     `,
@@ -83,7 +83,7 @@ export async function readMailParts(
         teamName: row.team,
         postalAddress: row.postal_address,
         attempts: row.attempts,
-        appointment: row.appointment,
+        meeting: row.meeting,
       },
     ]),
   )

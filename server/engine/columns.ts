@@ -82,8 +82,8 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       exit: ['exit', 'text'],
     },
   },
-  appointment: {
-    table: 'appointments',
+  meeting: {
+    table: 'meetings',
     columns: {
       prospectId: ['prospect_id', 'uuid'],
       userId: ['user_id', 'uuid'],
@@ -104,7 +104,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       kind: ['kind', 'text'],
       enrollmentId: ['enrollment_id', 'uuid'],
       stepId: ['step_id', 'uuid'],
-      appointmentId: ['appointment_id', 'uuid'],
+      meetingId: ['meeting_id', 'uuid'],
       emailId: ['email_id', 'uuid'],
       senderId: ['sender_id', 'uuid'],
       status: ['status', 'text'],
@@ -118,7 +118,7 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       prospectId: ['prospect_id', 'uuid'],
       ownerId: ['owner_id', 'uuid'],
       kind: ['kind', 'text'],
-      lane: ['lane', 'int'],
+      priority: ['priority', 'int'],
       title: ['title', 'text'],
       dueAt: ['due_at', 'instant'],
       status: ['status', 'text'],

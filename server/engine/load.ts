@@ -63,7 +63,7 @@ export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, ski
 
 const OPEN_ONLY: Partial<Record<EntityName, string>> = {
   enrollment: `t.status <> 'ended'`,
-  appointment: `t.status = 'booked'`,
+  meeting: `t.status = 'booked'`,
   deal: `t.status = 'open'`,
 }
 
@@ -77,7 +77,7 @@ function rowsOf(entity: EntityName): string {
     email: `from emails t where ${THEIRS}`,
     phone: `from phones t where ${THEIRS}`,
     enrollment: `from enrollments t where ${THEIRS}`,
-    appointment: `from appointments t where ${THEIRS}`,
+    meeting: `from meetings t where ${THEIRS}`,
     // Open work, and what the open enrollments have made already.
     message: sql`
       from messages t where ${THEIRS}
@@ -85,7 +85,7 @@ function rowsOf(entity: EntityName): string {
           t.status not in ('sent', 'cancelled', 'failed')
             or ${UNDER_WAY}
             or t.id = any($2::uuid[])
-            or exists (select from appointments a where a.id = t.appointment_id and a.status = 'booked')
+            or exists (select from meetings a where a.id = t.meeting_id and a.status = 'booked')
         )
     `,
     task: `from tasks t where ${THEIRS} and (t.status = 'open' or ${UNDER_WAY})`,

@@ -9,7 +9,7 @@ const NOT_LOGGED: Readonly<Record<string, ReadonlySet<string>>> = {
   email: new Set(['address']),
   phone: new Set(['number']),
   task: new Set(['title']),
-  appointment: new Set(['title', 'place']),
+  meeting: new Set(['title', 'place']),
   deal: new Set(['name', 'closeReason']),
   touch: new Set(['reason']),
 }

@@ -28,7 +28,7 @@ const MISSING_SQL = sql`
       select p.id
       from slice
         join prospects p using (id)
-        join stages s on s.id = p.stage_id and s.kind in ('open', 'parked')
+        join stages s on s.id = p.stage_id and s.kind in ('open', 'paused')
         left join companies c on c.id = p.company_id
       where p.status = 'active'
         and p.merged_into is null

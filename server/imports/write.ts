@@ -330,7 +330,7 @@ async function addProspects(
 async function planFirstContacts(client: PoolClient): Promise<void> {
   await client.query(
     sql`
-      insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
       select gen_random_uuid(), p.id, p.owner_id, 'first_contact', 3, $1, (select world_now()), 'open', p.zone
       from bring b
         join prospects p on p.id = b.new_id
@@ -578,7 +578,7 @@ async function addExtras(client: PoolClient, importId: Id, userId: Id, action: K
   await client.query(
     sql`
       insert into touches (id, prospect_id, kind, at, user_id, counts_as)
-      select gen_random_uuid(), t.prospect_id, t.kind, t.at, $1, 'neither'
+      select gen_random_uuid(), t.prospect_id, t.kind, t.at, $1, 'none'
       from (
         select
           distinct b.prospect_id, b.extra #>> '{touch,kind}' as kind,

@@ -55,7 +55,7 @@ interface Picked {
   name: string
   company: string | null
   kind: TaskKind
-  lane: number
+  priority: number
   title: string
   dueAt: Instant
   zone: string
@@ -69,7 +69,7 @@ interface Picked {
 }
 
 /**
- * The front of each lane, read along the queue's index and cut off early, then joined for the few that are shown.
+ * The front of each priority, read along the queue's index and cut off early, then joined for the few that are shown.
  * $1 owner, $2 now, $3 start of the rep's day, $4 closed zones, $5 how many, $6 when promised calls come up, $7 end of
  * the rep's day. Callable now comes first; see core/queue/groups. What opens later is the last, and fewer of it.
  */
@@ -84,19 +84,19 @@ const CLOSED = `(t.kind in ${CALL_KINDS} and t.zone = any($4::text[]))`
 const LATER_SHOWN = 60
 const QUEUE_SQL = sql`
   with picked as (
-    ${front(0, `t.lane = 1 and t.kind = 'call_back' and t.due_at <= $6`)}
+    ${front(0, `t.priority = 1 and t.kind = 'call_back' and t.due_at <= $6`)}
     union all
-    ${front(1, `t.lane = 0 and t.due_at <= $2`)}
+    ${front(1, `t.priority = 0 and t.due_at <= $2`)}
     union all
-    ${front(2, `t.lane = 1 and t.due_at < $3 and not ${CLOSED}`)}
+    ${front(2, `t.priority = 1 and t.due_at < $3 and not ${CLOSED}`)}
     union all
-    ${front(3, `t.lane = 2 and t.due_at < $3 and not ${CLOSED}`)}
+    ${front(3, `t.priority = 2 and t.due_at < $3 and not ${CLOSED}`)}
     union all
-    ${front(4, `t.lane = 1 and t.due_at >= $3 and t.due_at <= $2 and not ${CLOSED}`)}
+    ${front(4, `t.priority = 1 and t.due_at >= $3 and t.due_at <= $2 and not ${CLOSED}`)}
     union all
-    ${front(5, `t.lane = 2 and t.due_at >= $3 and t.due_at <= $2 and not ${CLOSED}`)}
+    ${front(5, `t.priority = 2 and t.due_at >= $3 and t.due_at <= $2 and not ${CLOSED}`)}
     union all
-    ${front(6, `t.lane = 3 and t.due_at <= $2 and not ${CLOSED}`)}
+    ${front(6, `t.priority = 3 and t.due_at <= $2 and not ${CLOSED}`)}
   ),
   shown as (
     select min(rank) as rank, id, due_at
@@ -108,13 +108,13 @@ const QUEUE_SQL = sql`
   later as (
     select 7 as rank, id, due_at
     from (
-      ${front(7, `t.lane = 1 and t.due_at > $2 and t.due_at < $7`, `${LATER_SHOWN}`)}
+      ${front(7, `t.priority = 1 and t.due_at > $2 and t.due_at < $7`, `${LATER_SHOWN}`)}
       union all
-      ${front(7, `t.lane = 2 and t.due_at > $2 and t.due_at < $7`, `${LATER_SHOWN}`)}
+      ${front(7, `t.priority = 2 and t.due_at > $2 and t.due_at < $7`, `${LATER_SHOWN}`)}
       union all
-      ${front(7, `t.lane = 1 and t.due_at <= $2 and ${CLOSED}`, `${LATER_SHOWN}`)}
+      ${front(7, `t.priority = 1 and t.due_at <= $2 and ${CLOSED}`, `${LATER_SHOWN}`)}
       union all
-      ${front(7, `t.lane = 2 and t.due_at <= $2 and ${CLOSED}`, `${LATER_SHOWN}`)}
+      ${front(7, `t.priority = 2 and t.due_at <= $2 and ${CLOSED}`, `${LATER_SHOWN}`)}
     ) k
     where not exists (select from shown s where s.id = k.id)
     order by due_at, id
@@ -129,7 +129,7 @@ const QUEUE_SQL = sql`
   )
   select
     t.id as "taskId", t.prospect_id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name,
-    c.name as company, t.kind, t.lane, t.title, ms(t.due_at) as "dueAt", p.zone, p.country, p.region,
+    c.name as company, t.kind, t.priority, t.title, ms(t.due_at) as "dueAt", p.zone, p.country, p.region,
     p.zone_from as "zoneFrom", s.position as "stepPosition",
     (
       select count(*)
@@ -158,7 +158,7 @@ const STEPS_LATER = `from agenda a
 const STEPS_SQL = sql`
   select
     null as "taskId", p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company,
-    s.kind, 2 as lane, s.name as title, ms(a.at) as "dueAt", p.zone, p.country, p.region, p.zone_from as "zoneFrom",
+    s.kind, 2 as priority, s.name as title, ms(a.at) as "dueAt", p.zone, p.country, p.region, p.zone_from as "zoneFrom",
     (
       select count(*)
       from cadence_steps o
@@ -231,7 +231,11 @@ export async function firstInQueue(viewer: Viewer, limit: number) {
   ])
   const items = [...front, ...steps.rows].map((row) => {
     const callable = canCall(row, now, book)
-    const group: QueueGroup = groupOf({ lane: row.lane, kind: row.kind, dueAt: row.dueAt, callable }, now, viewer.zone)
+    const group: QueueGroup = groupOf(
+      { priority: row.priority, kind: row.kind, dueAt: row.dueAt, callable },
+      now,
+      viewer.zone,
+    )
     const inCadence = row.steps ? { step: row.step!, steps: row.steps } : null
     return {
       taskId: row.taskId,
@@ -266,7 +270,7 @@ interface DueTogether {
   country: string | null
   region: string | null
   zoneFrom: ZoneSource
-  lane: number
+  priority: number
   kind: TaskKind
   due: Instant
   first: Instant
@@ -283,7 +287,7 @@ async function dueToday(viewer: Viewer, now: Instant): Promise<DueTogether[]> {
     name: 'due-today',
     text: sql`
       select
-        t.zone, p.country, p.region, p.zone_from as "zoneFrom", t.lane,
+        t.zone, p.country, p.region, p.zone_from as "zoneFrom", t.priority,
         case when t.kind in ${CALL_KINDS} then t.kind else 'task' end as kind,
         ms(date_bin('5 minutes', greatest(t.due_at, $2::timestamptz - interval '5 minutes'), $2::timestamptz)) as
           due, ms(min(t.due_at)) as first, count(*) as count
@@ -315,7 +319,8 @@ export async function queue(viewer: Viewer, limit: number, list?: Id) {
   const counts = { promised: 0, answer: 0, overdue: 0, due: 0, new: 0, later: 0 }
   for (const row of waiting) {
     const callable = !isCall(row.kind) || isCallable(now, book.callHours, row, book.holidays)
-    counts[groupOf({ lane: row.lane, kind: row.kind, dueAt: row.first, callable }, now, viewer.zone)] += row.count
+    counts[groupOf({ priority: row.priority, kind: row.kind, dueAt: row.first, callable }, now, viewer.zone)] +=
+      row.count
   }
   const next = items.find((item) => item.group === 'later' && item.opensAt !== null)
   return {
@@ -353,7 +358,7 @@ export async function dayRidge(viewer: Viewer) {
   const meetings = await db().query<{ at: Instant; title: string }>(
     sql`
       select ms(a.start_at) as at, a.title
-      from appointments a
+      from meetings a
       where a.user_id = $1 and a.status = 'booked' and a.start_at >= $2 and a.start_at < $3
       order by 1
     `,
@@ -373,7 +378,7 @@ export async function dayRidge(viewer: Viewer) {
           ) as conversations,
           (
             select count(*)
-            from appointments a
+            from meetings a
             where a.user_id = u.id and a.status <> 'cancelled' and a.booked_at >= $2 and a.booked_at < $3
           ) as meetings
         from users u
@@ -390,7 +395,7 @@ export async function dayRidge(viewer: Viewer) {
   }))
   const callableNow = due.reduce((sum, row) => {
     const callable = !isCall(row.kind) || isCallable(now, book.callHours, row, book.holidays)
-    return groupOf({ lane: row.lane, kind: row.kind, dueAt: row.first, callable }, now, viewer.zone) === 'later'
+    return groupOf({ priority: row.priority, kind: row.kind, dueAt: row.first, callable }, now, viewer.zone) === 'later'
       ? sum
       : sum + row.count
   }, 0)

@@ -84,7 +84,7 @@ const KEPT: Readonly<Record<string, string>> = {
   `,
   meetings: sql`
     select title, start_at, end_at, zone, status
-    from appointments
+    from meetings
     where prospect_id in (select id from them)
     order by start_at
   `,
@@ -186,7 +186,7 @@ const ERASE = [
   sql`delete from phones where prospect_id in (select id from them)`,
   sql`update tasks set title = 'Erased' where prospect_id in (select id from them)`,
   sql`
-    update appointments
+    update meetings
     set title = 'Erased'
     where prospect_id in (select id from them)
   `,

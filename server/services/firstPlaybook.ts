@@ -11,16 +11,16 @@ const STAGES: { id: string; name: string; kind: StageKind; gate?: Gate }[] = [
   { id: 'in_conversation', name: 'In conversation', kind: 'open' },
   { id: 'meeting_set', name: 'Meeting set', kind: 'open' },
   { id: 'customer', name: 'Customer', kind: 'won' },
-  { id: 'unreached', name: 'Unreached', kind: 'parked', gate: { attempts: 3 } },
-  { id: 'nurture', name: 'Nurture', kind: 'parked' },
-  { id: 'lost', name: 'Lost', kind: 'parked', gate: { reason: true } },
+  { id: 'unreached', name: 'Unreached', kind: 'paused', gate: { attempts: 3 } },
+  { id: 'nurture', name: 'Nurture', kind: 'paused' },
+  { id: 'lost', name: 'Lost', kind: 'paused', gate: { reason: true } },
   { id: 'not_a_fit', name: 'Not a fit', kind: 'closed', gate: { attempts: 3, reason: true } },
   { id: 'stopped', name: 'Stopped', kind: 'closed', gate: { reason: true } },
 ]
 
 interface FirstOutcome {
   name: string
-  countsAs: 'attempt' | 'conversation' | 'neither'
+  countsAs: 'attempt' | 'conversation' | 'none'
   asks?: Ask[]
   reasons?: string[]
   consequences: Consequence[]
@@ -90,7 +90,7 @@ const OUTCOMES: FirstOutcome[] = [
       { do: 'moveStage', to: 'not_a_fit', scope: 'company' },
     ],
   },
-  { name: 'Wrong number', countsAs: 'neither', consequences: [{ do: 'markNumber', as: 'wrong' }, { do: 'advance' }] },
+  { name: 'Wrong number', countsAs: 'none', consequences: [{ do: 'markNumber', as: 'wrong' }, { do: 'advance' }] },
   {
     name: 'Do not call',
     countsAs: 'conversation',

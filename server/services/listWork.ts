@@ -46,7 +46,7 @@ interface OnList {
   region: string | null
   taskId: Id | null
   kind: TaskKind | null
-  lane: number
+  priority: number
   title: string | null
   dueAt: Instant | null
   step: number | null
@@ -92,7 +92,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
     sql`
       select
         p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company, p.zone,
-        p.zone_from as "zoneFrom", p.country, p.region, t.id as "taskId", t.kind, coalesce(t.lane, 2) as lane,
+        p.zone_from as "zoneFrom", p.country, p.region, t.id as "taskId", t.kind, coalesce(t.priority, 2) as priority,
         t.title, ms(t.due_at) as "dueAt",
         (
           select count(*)
@@ -107,7 +107,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
           select *
           from tasks t
           where t.prospect_id = p.id and t.status = 'open' and t.due_at <= ${question.parameter(new Date(now))}
-          order by t.lane, t.due_at, t.id
+          order by t.priority, t.due_at, t.id
           limit 1
         ) t on true
         left join cadence_steps s on s.id = t.step_id

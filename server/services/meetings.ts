@@ -18,19 +18,17 @@ import { firstRow, sql } from '../db/sql'
 /** Lets something happen to a meeting, and says what it did; with a note, if there is one. */
 async function toMeeting(
   viewer: Viewer,
-  appointmentId: Id,
-  event: (about: { prospectId: Id; actorId: Id; causedByEventId: null; appointmentId: Id }) => NewEvent,
+  meetingId: Id,
+  event: (about: { prospectId: Id; actorId: Id; causedByEventId: null; meetingId: Id }) => NewEvent,
   note?: string,
 ): Promise<{ says: string }> {
   const row = await firstRow(
-    db().query<{ prospectId: Id }>(sql`select prospect_id as "prospectId" from appointments where id = $1`, [
-      appointmentId,
-    ]),
+    db().query<{ prospectId: Id }>(sql`select prospect_id as "prospectId" from meetings where id = $1`, [meetingId]),
   )
   if (!row) throw notFound('meeting')
   const { prospectId } = row
   await mustSee(viewer, prospectId)
-  const told = event({ prospectId, actorId: viewer.id, causedByEventId: null, appointmentId })
+  const told = event({ prospectId, actorId: viewer.id, causedByEventId: null, meetingId })
   const {
     results: [result],
     before,
@@ -61,20 +59,20 @@ async function toMeeting(
 /** Moves a meeting. */
 export const moveMeeting = (
   viewer: Viewer,
-  appointmentId: Id,
+  meetingId: Id,
   { id, ...to }: { id: Id; startAt: Instant; minutes: number; zone: string },
-) => toMeeting(viewer, appointmentId, (about) => ({ ...about, id, kind: 'meetingMoved', ...to }))
+) => toMeeting(viewer, meetingId, (about) => ({ ...about, id, kind: 'meetingMoved', ...to }))
 
 /** Cancels a meeting. */
-export const cancelMeeting = (viewer: Viewer, appointmentId: Id, id: Id) =>
-  toMeeting(viewer, appointmentId, (about) => ({ ...about, id, kind: 'meetingCancelled' }))
+export const cancelMeeting = (viewer: Viewer, meetingId: Id, id: Id) =>
+  toMeeting(viewer, meetingId, (about) => ({ ...about, id, kind: 'meetingCancelled' }))
 
 /** Says how a meeting went. */
 export const settleMeeting = (
   viewer: Viewer,
-  appointmentId: Id,
+  meetingId: Id,
   { id, result, note }: { id: Id; result: MeetingResult; note?: string },
-) => toMeeting(viewer, appointmentId, (about) => ({ ...about, id, kind: 'meetingResult', result }), note)
+) => toMeeting(viewer, meetingId, (about) => ({ ...about, id, kind: 'meetingResult', result }), note)
 
 const LABELS: Readonly<Record<MeetingResult, string>> = {
   held: 'Held',
@@ -90,7 +88,7 @@ export function meetingOf(
   book: Playbook,
   viewer: Viewer,
 ): Brief['meeting'] {
-  const found = Object.values(state.appointment).find(
+  const found = Object.values(state.meeting).find(
     (row) => row.prospectId === prospectId && row.status === 'booked' && row.endAt === taskDueAt,
   )
   if (!found) return null
@@ -103,7 +101,7 @@ export function meetingOf(
       prospectId,
       actorId: viewer.id,
       causedByEventId: null,
-      appointmentId: found.id,
+      meetingId: found.id,
       result,
     }
     const { effects } = react(event, state, book, () => `new-${made++}`)

@@ -16,7 +16,7 @@ const ROWS = [
   'tasks',
   'messages',
   'replies',
-  'appointments',
+  'meetings',
   'deals',
   'notes',
   'emails',

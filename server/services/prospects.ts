@@ -209,9 +209,9 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
                 ) order by a.start_at desc
               ), '[]'
             )
-            from appointments a
+            from meetings a
             where a.prospect_id = p.id
-          ) as appointments,
+          ) as meetings,
           (
             select coalesce(
               json_agg(

@@ -91,7 +91,7 @@ export async function editUser(
 
 interface OutcomeBody {
   name: string
-  countsAs: 'attempt' | 'conversation' | 'neither'
+  countsAs: 'attempt' | 'conversation' | 'none'
   asks: Ask[]
   reasons: string[]
   consequences: Consequence[]

@@ -43,11 +43,11 @@ const FACTS = sql`
     and t.at < $3
   union all
   select a.user_id, a.booked_at, 'booked', a.prospect_id, null
-  from appointments a
+  from meetings a
   where a.status <> 'cancelled' and a.user_id = any($1::uuid[]) and a.booked_at >= $2 and a.booked_at < $3
   union all
   select a.user_id, a.start_at, 'held', a.prospect_id, null
-  from appointments a
+  from meetings a
   where a.status = 'held' and a.user_id = any($1::uuid[]) and a.start_at >= $2 and a.start_at < $3
   union all
   select d.owner_id, d.opened_at, 'opened', d.prospect_id, d.value

@@ -5,7 +5,7 @@ import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 export const stageSchema = z.object({
   id: z.string(),
   name: z.string(),
-  kind: z.enum(['open', 'parked', 'won', 'closed']),
+  kind: z.enum(['open', 'paused', 'won', 'closed']),
 })
 const PHONE_KINDS = ['work', 'mobile', 'home', 'other'] as const
 const PHONE_STATUSES = ['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call'] as const
@@ -118,7 +118,7 @@ export const prospectSchema = z.object({
       custom: z.record(z.string(), z.unknown()),
     }),
   ),
-  appointments: z.array(
+  meetings: z.array(
     z.object({
       id,
       title: z.string(),

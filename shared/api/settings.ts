@@ -38,7 +38,7 @@ export const editUser = endpoint({
 
 const outcomeBody = {
   name: required(100),
-  countsAs: z.enum(['attempt', 'conversation', 'neither']),
+  countsAs: z.enum(['attempt', 'conversation', 'none']),
   asks: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
   reasons: z.array(required(100)).max(30),
   consequences: z.array(consequenceSchema).max(20),

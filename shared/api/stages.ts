@@ -8,7 +8,7 @@ const gate = z.object({
   note: z.boolean().optional(),
   fields: z.array(z.string().max(80)).max(40).readonly().optional().describe('Keys of fields that must be filled in'),
 })
-const kind = z.enum(['open', 'parked', 'won', 'closed'])
+const kind = z.enum(['open', 'paused', 'won', 'closed'])
 
 export const stages = endpoint({
   method: 'get',

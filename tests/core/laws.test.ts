@@ -147,14 +147,14 @@ const lives = fc.array(act, { minLength: 1, maxLength: 40 })
 const RUNS = { numRuns: 300 }
 
 describe('the laws', () => {
-  it('1. no dead ends: whoever was touched in an open or parked stage has a next action', () => {
+  it('1. no dead ends: whoever was touched in an open or paused stage has a next action', () => {
     fc.assert(
       fc.property(lives, (acts) => {
         live(acts, ({ event, effects, after }) => {
           if (!effects.length) return
           const person = after.prospect[event.prospectId]!
           const kind = book.stages[person.stageId]!.kind
-          if ((kind !== 'open' && kind !== 'parked') || whyStopped(after, person, false)) return
+          if ((kind !== 'open' && kind !== 'paused') || whyStopped(after, person, false)) return
           const next =
             ofProspect(after, 'task', person.id).some((task) => task.status === 'open') ||
             openEnrollments(after, person.id).some((row) => row.status !== 'paused') ||

@@ -170,7 +170,7 @@ describe('own fields in templates', () => {
 })
 
 describe('a gate', () => {
-  const stage = (gate: Stage['gate']): Stage => ({ id: 's', name: 'Unreached', kind: 'parked', position: 0, gate })
+  const stage = (gate: Stage['gate']): Stage => ({ id: 's', name: 'Unreached', kind: 'paused', position: 0, gate })
   const facts = {
     attempts: 2,
     reached: false,

@@ -20,7 +20,7 @@ describe('somebody who is added', () => {
   it('waits for a first contact at once, which a call does', () => {
     const one = world()
     one.happen({ kind: 'prospectAdded', prospectId: 'ann' } as never)
-    expect(open(one)).toMatchObject([{ kind: 'first_contact', lane: 3, dueAt: NOW, ownerId: 'rep' }])
+    expect(open(one)).toMatchObject([{ kind: 'first_contact', priority: 3, dueAt: NOW, ownerId: 'rep' }])
     log(one, 'noAnswer')
     expect(ofProspect(one.now, 'task', 'ann').find((task) => task.kind === 'first_contact')).toMatchObject({
       status: 'done',

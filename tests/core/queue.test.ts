@@ -15,7 +15,12 @@ const ny = { zone: ZONE, country: 'US', region: 'NY' }
 const iso = (at: number) => DateTime.fromMillis(at, { zone: ZONE }).toFormat('yyyy-MM-dd HH:mm')
 
 describe('the queue', () => {
-  const item = (lane: number, dueIn: number, callable = true) => ({ lane, kind: 'call', dueAt: NOW + dueIn, callable })
+  const item = (priority: number, dueIn: number, callable = true) => ({
+    priority,
+    kind: 'call',
+    dueAt: NOW + dueIn,
+    callable,
+  })
   it('puts answers first, then what yesterday left, then what is due now', () => {
     expect(
       [item(0, -HOUR), item(2, -24 * HOUR), item(2, -HOUR), item(2, HOUR), item(2, -HOUR, false)].map((one) =>
@@ -24,7 +29,12 @@ describe('the queue', () => {
     ).toEqual(['answer', 'overdue', 'due', 'later', 'later'])
   })
   it('puts calls promised for now on top of everything, five minutes before their time', () => {
-    const promised = (dueIn: number, callable = true) => ({ lane: 1, kind: 'call_back', dueAt: NOW + dueIn, callable })
+    const promised = (dueIn: number, callable = true) => ({
+      priority: 1,
+      kind: 'call_back',
+      dueAt: NOW + dueIn,
+      callable,
+    })
     expect(
       [promised(5 * 60_000), promised(-HOUR, false), promised(6 * 60_000)].map((one) => groupOf(one, NOW, ZONE)),
     ).toEqual(['promised', 'promised', 'later'])
@@ -36,7 +46,7 @@ describe('the queue', () => {
     ])
   })
   it('keeps new people who wait for a first contact behind what is due, never overdue', () => {
-    const fresh = { lane: 3, kind: 'first_contact', dueAt: NOW - 72 * HOUR, callable: true }
+    const fresh = { priority: 3, kind: 'first_contact', dueAt: NOW - 72 * HOUR, callable: true }
     expect([groupOf(fresh, NOW, ZONE), groupOf({ ...fresh, callable: false }, NOW, ZONE)]).toEqual(['new', 'later'])
     const step = item(2, -HOUR)
     expect([fresh, step].sort((a, b) => compareItems(a, b, NOW, ZONE))).toEqual([step, fresh])
@@ -61,7 +71,7 @@ describe('the queue', () => {
 describe('the order of the queue', () => {
   const items = fc.array(
     fc.record({
-      lane: fc.integer({ min: 0, max: 3 }),
+      priority: fc.integer({ min: 0, max: 3 }),
       kind: fc.constant('call'),
       dueAt: fc.integer({ min: NOW - 72 * HOUR, max: NOW + 24 * HOUR }),
       callable: fc.boolean(),
@@ -71,7 +81,7 @@ describe('the order of the queue', () => {
   const sorted = (some: readonly QueueItem[]) => [...some].sort((a, b) => compareItems(a, b, NOW, ZONE))
   it('is the same however the work came in', () => {
     const told = (some: readonly QueueItem[]) =>
-      sorted(some).map((one) => [one.lane, one.dueAt, groupOf(one, NOW, ZONE)])
+      sorted(some).map((one) => [one.priority, one.dueAt, groupOf(one, NOW, ZONE)])
     fc.assert(
       fc.property(items, (some) => {
         expect(told([...some].reverse())).toEqual(told(some))

@@ -272,7 +272,7 @@ describe('somebody who leaves', () => {
     const { ids } = await addPeople(3, leaving.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         select gen_random_uuid(), id, $2, 'call', 2, 'Ring', world_now(), 'open', 'America/New_York'
         from unnest($1::uuid[]) id
       `,

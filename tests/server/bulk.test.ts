@@ -55,7 +55,7 @@ describe('a change of many', () => {
     expect(before.leftOut[0]!.people.map((person) => person.id).sort()).toEqual([...mine].sort())
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')
       `,
       [randomUUID(), others[0], team.other.id],
@@ -418,7 +418,7 @@ describe('undoing a bulk action', () => {
     })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')
       `,
       [randomUUID(), ids[0], team.rep.id],

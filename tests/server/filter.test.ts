@@ -214,7 +214,7 @@ beforeAll(async () => {
           id,
           pick(n + k, 'call', 'email', 'reply', 'text', 'meeting', 'visit', 'call'),
           NOW - pick(n * k, 0, HOUR, 5 * HOUR, DAY, 3 * DAY, 10 * DAY, 31 * DAY) - k,
-          pick(n + k, 'attempt', 'neither', 'conversation', 'attempt'),
+          pick(n + k, 'attempt', 'none', 'conversation', 'attempt'),
           pick(n + k, null, ...outcomes.map((outcome) => outcome.id)),
         ],
       )
@@ -242,7 +242,7 @@ beforeAll(async () => {
     if (n % 5 === 2) {
       await db().query(
         sql`
-          insert into tasks (id, prospect_id, kind, lane, title, due_at, status, zone)
+          insert into tasks (id, prospect_id, kind, priority, title, due_at, status, zone)
           values ($1, $2, 'task', 2, 'Ring', from_ms($3), 'open', 'UTC')
         `,
         [randomUUID(), id, NOW + pick(n, -DAY, 0, 2 * DAY)],
@@ -335,7 +335,7 @@ describe('what a person’s touches come to', () => {
     const touch = fc.record({
       kind: fc.constantFrom('call', 'text', 'email', 'reply', 'meeting', 'visit', 'task'),
       at: fc.integer({ min: NOW - 30 * DAY, max: NOW }),
-      counts_as: fc.constantFrom('attempt', 'conversation', 'neither'),
+      counts_as: fc.constantFrom('attempt', 'conversation', 'none'),
       outcome_id: fc.constantFrom(null, ...outcomes.map((outcome) => outcome.id)),
     })
     const change = fc.oneof(

@@ -31,7 +31,7 @@ describe('a worker', () => {
     await db().query(
       sql`
         insert into touches (id, prospect_id, kind, at, counts_as)
-        select gen_random_uuid(), id, 'reply', world_now(), 'neither'
+        select gen_random_uuid(), id, 'reply', world_now(), 'none'
         from unnest($1::uuid[]) id
       `,
       [ids],

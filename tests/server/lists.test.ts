@@ -337,7 +337,7 @@ describe('a live list', () => {
     await db().query(
       sql`
         insert into touches (id, prospect_id, kind, at, user_id, counts_as)
-        values ($1, $2, 'email', world_now(), $3, 'neither')
+        values ($1, $2, 'email', world_now(), $3, 'none')
       `,
       [randomUUID(), mine[0], team.rep.id],
     )
@@ -351,7 +351,7 @@ describe('a live list', () => {
     await team.asManager.ok(removeList, { params: { id: byMail.id } })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         values ($1, $2, $3, 'call', 2, 'Ring again', world_now(), 'open', 'America/New_York')
       `,
       [randomUUID(), mine[1], team.rep.id],
@@ -463,7 +463,7 @@ describe('a live list', () => {
     await team.asRep.refused(findProspects, 400, { body: { goal: 'overdue' } })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now() + interval '1 day', 'open', 'UTC')
       `,
       [randomUUID(), mine[0], team.rep.id],

@@ -289,8 +289,8 @@ describe('what comes back', () => {
     await answer(to, { messageId: `<one-${id}@marlpit.example>` })
     await answer(to, { messageId: `<one-${id}@marlpit.example>` })
     expect(await rows(sql`select exit from enrollments where prospect_id = $1`, [id])).toEqual([{ exit: 'replied' }])
-    expect(await rows(sql`select kind, lane from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
-      { kind: 'reply', lane: 0 },
+    expect(await rows(sql`select kind, priority from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
+      { kind: 'reply', priority: 0 },
     ])
     expect(await rows(sql`select stage_id from prospects where id = $1`, [id])).toEqual([
       { stage_id: 'in_conversation' },
@@ -504,17 +504,17 @@ describe('an invitation', () => {
       ids: [id],
     } = await addPeople(1, rep.id)
     const startAt = MONDAY + 48 * HOUR
-    const meeting = { title: 'A look', startAt, minutes: 45, zone: 'America/Chicago', place: 'We call (212) 555-0100' }
+    const asked = { title: 'A look', startAt, minutes: 45, zone: 'America/Chicago', place: 'We call (212) 555-0100' }
     const logged = await logOutcome(rep, id!, {
       id: randomUUID(),
       outcomeId: await outcomeId('Meeting booked'),
       taskId: null,
       phoneId: null,
       fingerprint: null,
-      details: { meeting },
+      details: { meeting: asked },
     })
-    const appointment = await firstRow(
-      db().query<{ id: string }>(sql`select id from appointments where prospect_id = $1`, [id]),
+    const meeting = await firstRow(
+      db().query<{ id: string }>(sql`select id from meetings where prospect_id = $1`, [id]),
     )
     const sent = async () => {
       room.letters.length = 0
@@ -547,7 +547,7 @@ describe('an invitation', () => {
     const moved = randomUUID()
     expect(
       (
-        await moveMeeting(rep, appointment!.id, {
+        await moveMeeting(rep, meeting!.id, {
           id: moved,
           startAt: startAt + HOUR,
           minutes: 30,
@@ -579,10 +579,8 @@ describe('an invitation', () => {
       'The invitation has gone out: a cancellation follows',
     )
     expect(await sent()).toMatchObject({ subject: 'Cancelled: A look', method: 'CANCEL', sequence: 3, uid: first!.uid })
-    expect(await rows(sql`select status from appointments where prospect_id = $1`, [id])).toEqual([
-      { status: 'cancelled' },
-    ])
-    await expect(cancelMeeting(rep, appointment!.id, randomUUID())).rejects.toThrow('not booked any more')
+    expect(await rows(sql`select status from meetings where prospect_id = $1`, [id])).toEqual([{ status: 'cancelled' }])
+    await expect(cancelMeeting(rep, meeting!.id, randomUUID())).rejects.toThrow('not booked any more')
   })
   it('that has not left when the meeting is cancelled never leaves', async () => {
     const {
@@ -596,10 +594,10 @@ describe('an invitation', () => {
       fingerprint: null,
       details: { meeting: { title: 'A look', startAt: MONDAY + 48 * HOUR, minutes: 30, zone: 'UTC' } },
     })
-    const appointment = await firstRow(
-      db().query<{ id: string }>(sql`select id from appointments where prospect_id = $1`, [id]),
+    const meeting = await firstRow(
+      db().query<{ id: string }>(sql`select id from meetings where prospect_id = $1`, [id]),
     )
-    expect((await cancelMeeting(rep, appointment!.id, randomUUID())).says).toContain('The meeting is cancelled.')
+    expect((await cancelMeeting(rep, meeting!.id, randomUUID())).says).toContain('The meeting is cancelled.')
     await send()
     expect(room.letters.filter((letter) => letter.calendar)).toEqual([])
     expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
@@ -622,8 +620,8 @@ describe('a meeting that has taken place', () => {
       fingerprint: null,
       details: { meeting: { title: 'A look', startAt: MONDAY + HOUR, minutes: 30, zone: 'UTC' } },
     })
-    const appointment = await firstRow(
-      db().query<{ id: string }>(sql`select id from appointments where prospect_id = $1`, [id]),
+    const meeting = await firstRow(
+      db().query<{ id: string }>(sql`select id from meetings where prospect_id = $1`, [id]),
     )
     await send()
     await freeze(MONDAY + 2 * HOUR)
@@ -634,7 +632,7 @@ describe('a meeting that has taken place', () => {
         await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and kind = 'meeting_result'`, [id])
       )[0]!.id,
     )
-    return { id: id!, meeting: appointment!.id, results: read.meeting!.results }
+    return { id: id!, meeting: meeting!.id, results: read.meeting!.results }
   }
   it('is held, qualified or a no-show: each says what it does before it does it, and counts as a meeting', async () => {
     const held = await booked()
@@ -674,7 +672,7 @@ describe('a meeting that has taken place', () => {
       await rows(
         sql`
           select a.status, n.body
-          from appointments a
+          from meetings a
             join notes n on n.prospect_id = a.prospect_id
           where a.id = $1
         `,

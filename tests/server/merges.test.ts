@@ -157,7 +157,7 @@ describe('a merge', () => {
   it('needs no first contact with somebody who was contacted, until it is undone', async () => {
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         select gen_random_uuid(), p, $2, 'first_contact', 3, 'First contact', world_now(), 'open', 'UTC'
         from unnest($1::uuid[]) p
       `,

@@ -112,7 +112,7 @@ describe('logging an outcome', () => {
     expect(await rows(sql`select kind, status from messages where prospect_id = $1`, [id])).toEqual([
       { kind: 'invitation', status: 'queued' },
     ])
-    expect(await rows(sql`select ms(start_at) as start, zone from appointments where prospect_id = $1`, [id])).toEqual([
+    expect(await rows(sql`select ms(start_at) as start, zone from meetings where prospect_id = $1`, [id])).toEqual([
       { start: meeting.startAt, zone: 'America/Chicago' },
     ])
     expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([

@@ -164,7 +164,7 @@ describe('correcting a person', () => {
     } = await addPeople(1, team.rep.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         values ($1, $2, $3, 'follow_up', 2, 'Call', world_now(), 'open', 'America/New_York')
       `,
       [randomUUID(), id, team.rep.id],

@@ -72,7 +72,7 @@ describe('the time zone', () => {
     expect(await read()).toMatchObject({ zone: 'America/Los_Angeles', zoneByHand: false })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         values ($1, $2, $3, 'call', 2, 'Ring', world_now(), 'open', 'America/Los_Angeles')
       `,
       [randomUUID(), id, team.rep.id],
@@ -143,7 +143,7 @@ describe('touches', () => {
       await db().query(
         sql`
           insert into touches (id, prospect_id, kind, at, counts_as)
-          values (gen_random_uuid(), $1, $2, world_now(), 'neither')
+          values (gen_random_uuid(), $1, $2, world_now(), 'none')
         `,
         [id, kind],
       )
@@ -237,7 +237,7 @@ describe('the thread of a company', () => {
       db().query(
         sql`
           insert into touches (id, prospect_id, kind, at, counts_as)
-          values (gen_random_uuid(), $1, $2, world_now() - $3 * interval '1 day', 'neither')
+          values (gen_random_uuid(), $1, $2, world_now() - $3 * interval '1 day', 'none')
         `,
         [who, kind, days],
       )
@@ -264,7 +264,7 @@ describe('sources', () => {
     await db().query(
       sql`
         insert into touches (id, prospect_id, kind, at, counts_as)
-        values (gen_random_uuid(), $1, 'meeting', world_now(), 'neither')
+        values (gen_random_uuid(), $1, 'meeting', world_now(), 'none')
       `,
       [id],
     )

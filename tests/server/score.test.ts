@@ -29,7 +29,7 @@ beforeEach(async () => {
   await team.asManager.ok(editScore, { body: OURS })
   id = (await addPeople(1, team.rep.id, `Dunmore Vault ${randomUUID().slice(0, 4)}`)).ids[0]!
 })
-const touch = (kind: string, counts = 'neither', whose = id) =>
+const touch = (kind: string, counts = 'none', whose = id) =>
   db().query(
     sql`
       insert into touches (id, prospect_id, kind, at, counts_as)
@@ -103,7 +103,7 @@ describe('the score', () => {
     const deeds = fc.array(
       fc.record({
         kind: fc.constantFrom('call', 'email', 'reply', 'visit', 'meeting', 'text'),
-        counts: fc.constantFrom('neither', 'conversation', 'attempt'),
+        counts: fc.constantFrom('none', 'conversation', 'attempt'),
         gone: fc.boolean(),
       }),
       { maxLength: 8 },
@@ -145,7 +145,7 @@ describe('a rating by hand', () => {
   })
   it('is left, for many at once, where it is asked to follow the score and does already', async () => {
     const { ids } = await addPeople(3, team.rep.id, `Tarn Stores ${randomUUID().slice(0, 4)}`)
-    for (const whose of ids) await touch('reply', 'neither', whose)
+    for (const whose of ids) await touch('reply', 'none', whose)
     await db().query(
       sql`
       update prospects
@@ -164,7 +164,7 @@ describe('a rating by hand', () => {
   it('of one of two who are merged counts for more than a score, and goes back with the merge', async () => {
     const other = (await addPeople(1, team.rep.id, `Dunmore ${randomUUID().slice(0, 4)}`)).ids[0]!
     await touch('reply')
-    await touch('meeting', 'neither', other)
+    await touch('meeting', 'none', other)
     await db().query(sql`update prospects set rating = 'cold', rated_by_score = false where id = $1`, [other])
     const merge = randomUUID()
     await team.asManager.ok(mergeProspects, { params: { id }, body: { id: merge, goneId: other } })

@@ -82,22 +82,22 @@ describe('an email that cannot be composed', () => {
     const {
       ids: [id],
     } = await addPeople(1, rep.id)
-    const [appointment, message] = [randomUUID(), randomUUID()]
+    const [meeting, message] = [randomUUID(), randomUUID()]
     await db().query(
       sql`
-        insert into appointments (id, prospect_id, user_id, title, start_at, end_at, zone, status)
+        insert into meetings (id, prospect_id, user_id, title, start_at, end_at, zone, status)
         values ($1, $2, $3, 'Too far', '290000-01-01', '290000-01-02', 'America/New_York', 'booked')
       `,
-      [appointment, id, rep.id],
+      [meeting, id, rep.id],
     )
     await db().query(
       sql`
-        insert into messages (id, prospect_id, kind, appointment_id, email_id, sender_id, status, send_at)
+        insert into messages (id, prospect_id, kind, meeting_id, email_id, sender_id, status, send_at)
         select $1, $2, 'invitation', $3, e.id, $4, 'queued', world_now()
         from emails e
         where e.prospect_id = $2
       `,
-      [message, id, appointment, rep.id],
+      [message, id, meeting, rep.id],
     )
     await db().query(
       sql`

@@ -23,11 +23,11 @@ describe('stages', () => {
     await team.asManager.refused(orderStages, 409, { body: { ids: ids.slice(1) } })
     await team.asManager.ok(editStage, {
       params: { stage: id },
-      body: { name: 'Pilot', kind: 'parked', gate: { note: true } },
+      body: { name: 'Pilot', kind: 'paused', gate: { note: true } },
     })
     expect((await team.asManager.ok(stages)).stages.find((stage) => stage.id === id)).toMatchObject({
       name: 'Pilot',
-      kind: 'parked',
+      kind: 'paused',
       gate: { note: true },
       people: 0,
     })
@@ -62,7 +62,7 @@ describe('stages', () => {
     for (const stage of (await team.asManager.ok(stages)).stages.filter(
       (one) => one.kind === 'open' && one.id !== 'new',
     )) {
-      await team.asManager.ok(editStage, { params: { stage: stage.id }, body: { kind: 'parked' } })
+      await team.asManager.ok(editStage, { params: { stage: stage.id }, body: { kind: 'paused' } })
     }
     expect(
       (await team.asManager.refused(editStage, 422, { params: { stage: 'new' }, body: { kind: 'closed' } })).message,

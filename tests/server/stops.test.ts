@@ -220,7 +220,7 @@ describe('the Desk', () => {
     } = await addPeople(1, team.other.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, lane, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
         select
           gen_random_uuid(), p.id, $2, 'call', 2, 'Ring',
           world_now() - make_interval(mins => case when p.id = $3 then 1 else 60 end), 'open', p.zone

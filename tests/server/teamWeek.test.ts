@@ -51,12 +51,12 @@ beforeAll(async () => {
   await team.asRep.ok(undo, { params: { id: undone }, body: { id: randomUUID() } })
   await db().query(sql`update companies set status = $1`, ['open'])
   await log(others[1]!, 'Meeting booked', meeting(MONDAY + 2 * DAY), team.asOther)
-  const [{ id: cancelled }] = (await rows<{ id: string }>(sql`select id from appointments where prospect_id = $1`, [
+  const [{ id: cancelled }] = (await rows<{ id: string }>(sql`select id from meetings where prospect_id = $1`, [
     others[1],
   ])) as [{ id: string }]
   await team.asOther.ok(cancelMeeting, { params: { id: cancelled }, body: { id: randomUUID() } })
   await freeze(MONDAY + DAY + HOUR)
-  const [{ id: held }] = (await rows<{ id: string }>(sql`select id from appointments where prospect_id = $1`, [
+  const [{ id: held }] = (await rows<{ id: string }>(sql`select id from meetings where prospect_id = $1`, [
     mine[3],
   ])) as [{ id: string }]
   await team.asRep.ok(settleMeeting, { params: { id: held }, body: { id: randomUUID(), result: 'held' } })
@@ -124,12 +124,12 @@ describe('the week', () => {
         from effects e
           join events h on h.id = e.event_id
         where e.kind = 'bookMeeting'
-          and exists (select from appointments a where a.id = e.entity_id and a.status <> 'cancelled')
+          and exists (select from meetings a where a.id = e.entity_id and a.status <> 'cancelled')
           and ${inWeek('h.at')}
       `,
       held: sql`
         select user_id as who, ${day('start_at')} as day
-        from appointments
+        from meetings
         where status = 'held' and ${inWeek('start_at')}
       `,
       opened: sql`

@@ -49,8 +49,8 @@ export function playbook(): Playbook {
       attempting: { id: 'attempting', name: 'Attempting', kind: 'open', position: 1, gate: {} },
       talking: { id: 'talking', name: 'Talking', kind: 'open', position: 2, gate: {} },
       meeting: { id: 'meeting', name: 'Meeting set', kind: 'open', position: 3, gate: {} },
-      unreached: { id: 'unreached', name: 'Unreached', kind: 'parked', position: 4, gate: { attempts: 3 } },
-      lost: { id: 'lost', name: 'Lost', kind: 'parked', position: 5, gate: { reason: true } },
+      unreached: { id: 'unreached', name: 'Unreached', kind: 'paused', position: 4, gate: { attempts: 3 } },
+      lost: { id: 'lost', name: 'Lost', kind: 'paused', position: 5, gate: { reason: true } },
       closed: { id: 'closed', name: 'Closed', kind: 'closed', position: 6, gate: {} },
     },
     cadences: {
@@ -129,7 +129,7 @@ export function playbook(): Playbook {
         ],
       }),
       wrongNumber: outcome('wrongNumber', {
-        countsAs: 'neither',
+        countsAs: 'none',
         consequences: [{ do: 'markNumber', as: 'wrong' }, { do: 'advance' }],
       }),
       stop: outcome('stop', {

@@ -163,7 +163,7 @@ function counted(kinds: readonly string[]): string {
   const said = kinds.join(kinds.length > 2 ? ', ' : ' or ')
   return said.charAt(0).toUpperCase() + said.slice(1)
 }
-const STAGE_TONES = { open: 'slate', parked: '', won: 'pine', closed: '' }
+const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
 </script>
 
 <template>

@@ -11,7 +11,7 @@ import { useSession } from '~/stores/session'
 /** A person's meetings; one that is booked can be moved or cancelled. */
 const props = defineProps<{ person: Prospect; now: number }>()
 const emit = defineEmits<{ changed: [] }>()
-type Meeting = Prospect['appointments'][number]
+type Meeting = Prospect['meetings'][number]
 const times = useTimes()
 const session = useSession()
 const notices = useNotices()
@@ -55,7 +55,7 @@ const cancel = (meeting: Meeting) =>
 <template>
   <section class="panel">
     <h3>Meetings</h3>
-    <div v-for="one in person.appointments" :key="one.id" class="meeting">
+    <div v-for="one in person.meetings" :key="one.id" class="meeting">
       <p>
         <b :class="{ off: one.status === 'cancelled' }">{{ one.title }}</b>
         <span

@@ -18,7 +18,7 @@ const given = ref<StageDraft>({ kind: 'open', name: '', attempts: '', reason: fa
 const wrong = ref('')
 const KINDS: Record<Stage['kind'], string> = {
   open: 'in work: always with a next action',
-  parked: 'paused: comes back later',
+  paused: 'paused: comes back later',
   won: 'won: a customer',
   closed: 'closed: nothing more is planned',
 }

@@ -12,7 +12,7 @@ export const ASK_NAMES: Record<Ask, string> = {
 export const COUNT_NAMES: Record<Outcome['countsAs'], string> = {
   attempt: 'counts as an attempt',
   conversation: 'counts as a conversation',
-  neither: 'counts as neither',
+  none: 'not counted',
 }
 
 /** Every kind of consequence, for choosing one. */

@@ -270,7 +270,7 @@ function sent(): void {
               ><button v-if="one.status !== 'ended'" class="link small" @click="leave(one.id)">Take out</button>
             </p>
           </section>
-          <MeetingList v-if="person.appointments.length" :person="person" :now="brief.now" @changed="read" />
+          <MeetingList v-if="person.meetings.length" :person="person" :now="brief.now" @changed="read" />
           <DealSheet v-for="deal in person.deals" :key="deal.id" :deal="deal" @changed="read" />
           <section v-if="person.colleagues.length" class="panel">
             <h3>Also at {{ person.company?.name }}</h3>

@@ -24,7 +24,7 @@ export interface MailParts {
   senderAddress: string
   teamName: string
   postalAddress: string
-  appointment: {
+  meeting: {
     id: string
     title: string
     startAt: number
@@ -83,13 +83,13 @@ const asWritten = (text: string) => ({ text, missing: [] as string[], error: nul
  */
 export function compose(parts: MailParts): Composed {
   const template = parts.kind === 'step' || parts.kind === 'bulk'
-  const { appointment } = parts
+  const { meeting } = parts
   const subject = template
     ? merge(parts.subject, parts.values)
-    : asWritten(appointment ? invitationSubject(appointment) : parts.subject)
+    : asWritten(meeting ? invitationSubject(meeting) : parts.subject)
   const body = template
     ? merge(parts.body, parts.values)
-    : asWritten(appointment ? invitationText(appointment, parts) : parts.body)
+    : asWritten(meeting ? invitationText(meeting, parts) : parts.body)
   const fault = subject.error ?? body.error
   if (fault) return { blocked: `The template cannot be filled in. Line ${fault.line}: ${fault.message}` }
   const missing = [...new Set([...subject.missing, ...body.missing])]
@@ -121,11 +121,11 @@ export function compose(parts: MailParts): Composed {
       ...(marketing && {
         headers: { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' },
       }),
-      ...(parts.appointment && {
+      ...(parts.meeting && {
         icalEvent: {
-          method: parts.appointment.status === 'cancelled' ? 'CANCEL' : 'REQUEST',
+          method: parts.meeting.status === 'cancelled' ? 'CANCEL' : 'REQUEST',
           content: invitation(
-            parts.appointment,
+            parts.meeting,
             { name: parts.senderName, address: parts.senderAddress },
             {
               name: `${parts.values.first_name ?? ''} ${parts.values.last_name ?? ''}`.trim(),

@@ -53,7 +53,7 @@ export async function handOver(
   const waiting = [...emails]
   const left: Id[] = []
   const taken: Delivered[] = []
-  const lane = async () => {
+  const priority = async () => {
     let accepted: Id | null = null
     for (let email = waiting.shift(); email; email = waiting.shift()) {
       if (!holds()) {
@@ -72,7 +72,7 @@ export async function handOver(
     }
     if (accepted) await goOn({ accepted, next: null })
   }
-  await Promise.all(Array.from({ length: Math.min(IN_FLIGHT, emails.length) }, lane))
+  await Promise.all(Array.from({ length: Math.min(IN_FLIGHT, emails.length) }, priority))
   if (taken.length) await record(taken)
   if (left.length) await releaseClaims(worker.id, { ids: left })
 }

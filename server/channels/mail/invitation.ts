@@ -56,20 +56,20 @@ const parameter = (name: string) =>
  * An iCalendar invitation (RFC 5545, RFC 5546 REQUEST, or CANCEL for a cancelled meeting), its times in UTC. Instants
  * in ms; `writtenAt` is when it is made (DTSTAMP).
  */
-export function invitation(appointment: Meeting, organizer: Party, attendee: Party, writtenAt: number): string {
-  const cancelled = appointment.status === 'cancelled'
+export function invitation(meeting: Meeting, organizer: Party, attendee: Party, writtenAt: number): string {
+  const cancelled = meeting.status === 'cancelled'
   const calendar = ical({
     method: cancelled ? ICalCalendarMethod.CANCEL : ICalCalendarMethod.REQUEST,
     prodId: { company: 'Uphill', product: 'Uphill' },
   })
   calendar.createEvent({
-    id: `${appointment.id}@uphill`,
-    sequence: appointment.sequence,
-    start: new Date(appointment.startAt),
-    end: new Date(appointment.endAt),
+    id: `${meeting.id}@uphill`,
+    sequence: meeting.sequence,
+    start: new Date(meeting.startAt),
+    end: new Date(meeting.endAt),
     stamp: new Date(writtenAt),
-    summary: appointment.title,
-    ...(appointment.place && { location: appointment.place }),
+    summary: meeting.title,
+    ...(meeting.place && { location: meeting.place }),
     organizer: { name: parameter(organizer.name), email: organizer.address },
     status: cancelled ? ICalEventStatus.CANCELLED : ICalEventStatus.CONFIRMED,
     attendees: [

@@ -43,7 +43,7 @@ insert into team default values;
 create table stages (
   id text primary key check (id ~ '^[a-z0-9_-]+$'),
   name text not null,
-  kind text not null check (kind in ('open', 'parked', 'won', 'closed')),
+  kind text not null check (kind in ('open', 'paused', 'won', 'closed')),
   -- Checked at the end of the statement, so that stages can be reordered.
   position int not null unique deferrable initially immediate,
   gate jsonb not null default '{}',
@@ -62,7 +62,7 @@ create table outcomes (
   id uuid primary key,
   name text not null check (name <> ''),
   position int not null,
-  counts_as text not null check (counts_as in ('attempt', 'conversation', 'neither')),
+  counts_as text not null check (counts_as in ('attempt', 'conversation', 'none')),
   asks text[] not null default '{}',
   reasons text[] not null default '{}',
   consequences jsonb not null default '[]',

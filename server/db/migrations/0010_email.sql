@@ -11,7 +11,7 @@ create table messages (
   mail_kind text check (mail_kind in ('one_to_one', 'marketing', 'requested')),
   enrollment_id uuid references enrollments,
   step_id uuid references cadence_steps,
-  appointment_id uuid,
+  meeting_id uuid,
   email_id uuid not null references emails,
   sender_id uuid references users,
   status text not null

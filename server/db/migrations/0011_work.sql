@@ -8,7 +8,7 @@ create table tasks (
     check (
       kind in ('first_contact', 'call', 'task', 'call_back', 'reply', 'follow_up', 'check_mail', 'meeting_result')
     ),
-  lane smallint not null check (lane between 0 and 3),
+  priority smallint not null check (priority between 0 and 3),
   title text not null,
   due_at timestamptz(3) not null,
   status text not null check (status in ('open', 'done', 'cancelled')),
@@ -21,7 +21,7 @@ create table tasks (
   constraint tasks_check check ((status = 'open') = (done_at is null))
 );
 create unique index tasks_once on tasks (enrollment_id, step_id) where step_id is not null;
-create index tasks_queue on tasks (owner_id, lane, due_at, id) where status = 'open';
+create index tasks_queue on tasks (owner_id, priority, due_at, id) where status = 'open';
 create index tasks_by_prospect on tasks (prospect_id);
 create index tasks_done on tasks (owner_id, done_at) where status = 'done';
 -- Emails that wait for a user are found by the task about them: an index on the status of every email would make sending
@@ -35,7 +35,7 @@ create table touches (
   at timestamptz(3) not null,
   user_id uuid references users,
   outcome_id uuid references outcomes,
-  counts_as text not null check (counts_as in ('attempt', 'conversation', 'neither')),
+  counts_as text not null check (counts_as in ('attempt', 'conversation', 'none')),
   reason text,
   phone_id uuid,
   enrollment_id uuid,
@@ -59,7 +59,7 @@ create table calls (
 create index calls_by_user on calls (user_id, started_at);
 create index calls_without_outcome on calls (user_id, started_at) where logged_by is null;
 
-create table appointments (
+create table meetings (
   id uuid primary key,
   prospect_id uuid not null references prospects,
   user_id uuid references users,
@@ -74,11 +74,11 @@ create table appointments (
   status text not null check (status in ('booked', 'cancelled', 'held', 'no_show')),
   -- How often it was changed since the first invitation (RFC 5545, SEQUENCE).
   sequence int not null default 0,
-  constraint appointments_check check (end_at > start_at)
+  constraint meetings_check check (end_at > start_at)
 );
-create index appointments_by_prospect on appointments (prospect_id);
-create index appointments_by_user on appointments (user_id, start_at);
-create index appointments_booked on appointments (user_id, booked_at);
+create index meetings_by_prospect on meetings (prospect_id);
+create index meetings_by_user on meetings (user_id, start_at);
+create index meetings_booked on meetings (user_id, booked_at);
 
 create table deals (
   id uuid primary key,

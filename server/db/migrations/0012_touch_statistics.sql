@@ -38,7 +38,7 @@ begin
       max(at) filter (where kind = 'visit') as visit,
       count(*) filter (where x.counts_as = 'attempt') as attempts,
       count(*) filter (where x.counts_as = 'conversation') as conversations,
-      sum(points_of(kind, case when o.stops then 'neither' else x.counts_as end, t.points)) as points,
+      sum(points_of(kind, case when o.stops then 'none' else x.counts_as end, t.points)) as points,
       max(at) filter (where outcome_id is not null) as outcome_at,
       (array_agg(outcome_id order by at desc, x.id desc) filter (where outcome_id is not null))[1] as outcome_id
     from added x
@@ -82,7 +82,7 @@ begin
         max(at) filter (where kind = 'visit') as visit,
         count(*) filter (where x.counts_as = 'attempt') as attempts,
         count(*) filter (where x.counts_as = 'conversation') as conversations,
-        sum(points_of(kind, case when o.stops then 'neither' else x.counts_as end, t.points)) as points,
+        sum(points_of(kind, case when o.stops then 'none' else x.counts_as end, t.points)) as points,
         max(at) filter (where outcome_id is not null) as outcome_at,
         (array_agg(outcome_id order by at desc, x.id desc) filter (where outcome_id is not null))[1] as outcome_id
       from touches x
