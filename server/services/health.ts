@@ -33,7 +33,9 @@ const COUNTS_SQL = sql`
     (
       select count(*)
       from worker_pools w
-      where exists (
+      -- One that has ended is looked after by another, which then holds its lock for a moment.
+      where w.ended_at is null
+        and exists (
           select from pg_locks l where l.locktype = 'advisory' and l.classid = 7101 and l.objid = w.id and l.granted
         )
     ) as workers,

@@ -46,7 +46,8 @@ const workerPid = async () =>
       sql`
         select w.process_id
         from worker_pools w
-        where exists (
+        where w.ended_at is null
+          and exists (
             select
             from pg_locks l
             where l.locktype = 'advisory' and l.classid = 7101 and l.objid = w.id and l.granted
