@@ -23,16 +23,16 @@ useHead({
   title: computed(() => TITLES[route.path] ?? TITLES[`/${route.path.split('/')[1]}`] ?? ''),
 })
 let ticks: ReturnType<typeof setInterval>
-let asks: ReturnType<typeof setInterval>
+let refresh: ReturnType<typeof setInterval>
 onMounted(() => {
   ticks = setInterval(session.tick, 1_000)
-  asks = setInterval(() => {
+  refresh = setInterval(() => {
     if (session.user && document.visibilityState === 'visible') session.refresh().catch(() => {})
   }, 30_000)
 })
 onBeforeUnmount(() => {
   clearInterval(ticks)
-  clearInterval(asks)
+  clearInterval(refresh)
 })
 </script>
 

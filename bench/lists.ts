@@ -142,7 +142,7 @@ async function measureBulk(
   const ours = await time(async () => {
     const { id } = await startBulk(manager, {
       id: randomUUID(),
-      action: { do: 'assign', to: [rep.id] },
+      action: { type: 'assign', to: [rep.id] },
       prospectIds: part(1),
     })
     await runBulk(id)

@@ -242,9 +242,9 @@ export async function changeMany(manager: Viewer): Promise<void> {
     await runBulk(id)
     return id
   }
-  await run({ do: 'tag', tag: 'Audit in spring' }, 'industry is "cheese" and rating is warm')
-  await run({ do: 'setField', field: 'source', value: 'Cold chain fair' }, 'tags has "Met at the fair"')
-  const mistaken = await run({ do: 'rate', rating: 'hot' }, 'tags has "Two sites"')
+  await run({ type: 'tag', tag: 'Audit in spring' }, 'industry is "cheese" and rating is warm')
+  await run({ type: 'setField', field: 'source', value: 'Cold chain fair' }, 'tags has "Met at the fair"')
+  const mistaken = await run({ type: 'rate', rating: 'hot' }, 'tags has "Two sites"')
   const id = randomUUID()
   await undoBulk(manager, mistaken, { id })
   await runBulk(id)

@@ -52,7 +52,7 @@ async function undo(change: BulkRow): Promise<void> {
   await read().catch(notices.wrong)
 }
 const mayUndo = (change: BulkRow) =>
-  change.status === 'done' && change.done > 0 && !change.undone && change.action.do !== 'undo'
+  change.status === 'done' && change.done > 0 && !change.undone && change.action.type !== 'undo'
 const inFigures = (count: number) => count.toLocaleString('en-US')
 const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' : 'people'}`
 </script>
@@ -135,7 +135,7 @@ const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' 
         <h2>Undo “{{ bulkInWords(asked) }}” for {{ people(asked.done) }}?</h2>
         <p class="dim my-3">
           {{
-            asked.action.do === 'mail'
+            asked.action.type === 'mail'
               ? 'Email that has not gone out is canceled. What was sent stays sent.'
               : 'Everyone gets back what they had. Those changed since stay as they are; the result names them.'
           }}

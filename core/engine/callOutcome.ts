@@ -5,7 +5,7 @@ import { openDealOf } from './deals'
 import type { Cause } from './effects'
 import type { DomainEvent, OutcomeDetails } from './events'
 import { bookMeeting } from './meetings'
-import type { Consequence, Outcome } from './playbook'
+import type { OutcomeAction, Outcome } from './playbook'
 import { gateLacks } from '../stage/gate'
 import {
   advance,
@@ -90,7 +90,7 @@ function stepTask(context: ReactionContext, enrollment: Enrollment | null): Task
 
 /** Checks what the outcome asks for; each lack becomes a problem at its field. */
 function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Outcome, details: OutcomeDetails): void {
-  for (const ask of outcome.asks) {
+  for (const ask of outcome.requiredInputs) {
     if (ask === 'callBackAt' && details.callBackAt === undefined) {
       context.refuse('callBackAt', 'When should the call back be?')
     }
@@ -119,14 +119,14 @@ function countsAs(context: ReactionContext, outcome: Outcome, { call }: CallLogg
   return outcome.countsAs === 'attempt' && !call && !context.playbook.countsUncalled ? 'none' : outcome.countsAs
 }
 
-function applies(consequence: Consequence, attempts: number): boolean {
+function applies(action: OutcomeAction, attempts: number): boolean {
   return (
-    (consequence.fromAttempt === undefined || attempts >= consequence.fromAttempt) &&
-    (consequence.beforeAttempt === undefined || attempts < consequence.beforeAttempt)
+    (action.fromAttempt === undefined || attempts >= action.fromAttempt) &&
+    (action.beforeAttempt === undefined || attempts < action.beforeAttempt)
   )
 }
 
-/** What follows from a logged call: the touch, its task done, then every consequence of the outcome in order. */
+/** What follows from a logged call: the touch, its task done, then every action of the outcome in order. */
 export function onCallLogged(context: ReactionContext, event: CallLogged): void {
   const prospect = context.state.prospect[event.prospectId]!
   const outcome = context.playbook.outcomes[event.outcomeId]
@@ -160,9 +160,9 @@ export function onCallLogged(context: ReactionContext, event: CallLogged): void 
   if (task) context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
   dropUnchosenPlan(context, prospect)
   const attempts = attemptsOf(context.state, prospect.id)
-  for (const consequence of outcome.consequences) {
-    if (applies(consequence, attempts)) {
-      follow(context, context.state.prospect[prospect.id]!, enrollment, phoneId, consequence, event.details, cause)
+  for (const action of outcome.actions) {
+    if (applies(action, attempts)) {
+      follow(context, context.state.prospect[prospect.id]!, enrollment, phoneId, action, event.details, cause)
     }
   }
 }
@@ -172,12 +172,12 @@ function follow(
   prospect: Prospect,
   enrollment: Enrollment | null,
   phoneId: string | null,
-  consequence: Consequence,
+  action: OutcomeAction,
   details: OutcomeDetails,
   cause: Cause,
 ): void {
   const outcome = context.event.kind === 'callLogged' ? context.playbook.outcomes[context.event.outcomeId] : null
-  switch (consequence.do) {
+  switch (action.type) {
     case 'advance':
       if (enrollment && context.state.enrollment[enrollment.id]!.status !== 'ended') {
         advance(context, prospect, context.state.enrollment[enrollment.id]!, cause)
@@ -207,30 +207,30 @@ function follow(
       return
     case 'exit': {
       // A call that belongs to no cadence ends none.
-      if (consequence.scope === 'cadence') {
-        if (enrollment) endEnrollment(context, context.state.enrollment[enrollment.id]!, consequence.as, cause)
+      if (action.scope === 'cadence') {
+        if (enrollment) endEnrollment(context, context.state.enrollment[enrollment.id]!, action.as, cause)
         return
       }
-      endAll(context, prospect, [], consequence.as, cause)
-      if (consequence.scope === 'company') endForColleagues(context, prospect, consequence.as, cause)
+      endAll(context, prospect, [], action.as, cause)
+      if (action.scope === 'company') endForColleagues(context, prospect, action.as, cause)
       return
     }
     case 'moveStage': {
       // Where no reason is asked for, the outcome itself is the reason.
       const given = { reason: details.reason?.trim() || (outcome?.name ?? null), note: details.note ?? null }
-      const people = consequence.scope === 'company' ? [prospect, ...colleaguesOf(context.state, prospect)] : [prospect]
+      const people = action.scope === 'company' ? [prospect, ...colleaguesOf(context.state, prospect)] : [prospect]
       for (const person of people) {
         const kind = context.playbook.stages[person.stageId]?.kind
-        const fits = consequence.onlyFrom
-          ? consequence.onlyFrom.includes(person.stageId)
+        const fits = action.onlyFrom
+          ? action.onlyFrom.includes(person.stageId)
           : person === prospect || kind === 'open' || kind === 'paused'
         // A colleague whom the gate holds back stays where they are; only the person called can be asked for what it
         // wants.
-        if (fits && (person.id === prospect.id || passes(context, person, consequence.to, given))) {
+        if (fits && (person.id === prospect.id || passes(context, person, action.to, given))) {
           moveStage(
             context,
             person,
-            consequence.to,
+            action.to,
             person.id === prospect.id ? given : { ...given, override: 'company' },
             cause,
           )
@@ -241,23 +241,23 @@ function follow(
     case 'setCompanyStatus': {
       const company = companyOf(context.state, prospect)
       if (!company) return
-      context.change('setCompanyStatus', 'company', company.id, { status: consequence.to }, cause)
-      const exit = exitOfStatus(consequence.to)
+      context.change('setCompanyStatus', 'company', company.id, { status: action.to }, cause)
+      const exit = exitOfStatus(action.to)
       if (exit) stopCompany(context, [prospect, ...colleaguesOf(context.state, prospect)], exit, cause)
       return
     }
     case 'markNumber':
-      if (phoneId) markNumber(context, prospect, phoneId, consequence.as, cause)
+      if (phoneId) markNumber(context, prospect, phoneId, action.as, cause)
       return
     case 'stop':
-      return setStop(context, prospect, consequence.channel, true, cause)
+      return setStop(context, prospect, action.channel, true, cause)
     case 'makeTask': {
       replacePlans(context, prospect, ['first_contact', 'follow_up', 'call'], {
         source: 'system_rule',
         summary: PLAN_REPLACED,
       })
-      const dueAt = workingMoment(context, prospect, context.now + consequence.days * DAY)
-      makeTask(context, prospect, { kind: 'follow_up', priority: 2, title: consequence.title, dueAt }, cause)
+      const dueAt = workingMoment(context, prospect, context.now + action.days * DAY)
+      makeTask(context, prospect, { kind: 'follow_up', priority: 2, title: action.title, dueAt }, cause)
       return
     }
     case 'bookMeeting':
@@ -276,7 +276,7 @@ function follow(
           ownerId: prospect.ownerId ?? context.event.actorId,
           name: company?.name ?? fullName(prospect),
           status: 'open',
-          likelihood: consequence.likelihood,
+          likelihood: action.likelihood,
           openedAt: context.now,
           value: null,
           stageId: null,

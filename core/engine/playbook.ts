@@ -6,8 +6,8 @@ import type { Hours } from '../calendar/window'
 import type { Stage } from '../stage/gate'
 
 /** What an outcome can ask for before it can be logged. */
-export const ASKS = ['callBackAt', 'meeting', 'reason', 'referral', 'note'] as const
-export type Ask = (typeof ASKS)[number]
+export const REQUIRED_INPUTS = ['callBackAt', 'meeting', 'reason', 'referral', 'note'] as const
+export type RequiredInput = (typeof REQUIRED_INPUTS)[number]
 
 const exits = [
   'replied',
@@ -20,7 +20,7 @@ const exits = [
   'removed',
 ] as const
 
-/** When a consequence applies, by the number of attempts made including this one. */
+/** When an action applies, by the number of attempts made including this one. */
 const when = {
   /** From this attempt on. */
   fromAttempt: z.number().int().min(1).max(99).optional(),
@@ -28,36 +28,36 @@ const when = {
   beforeAttempt: z.number().int().min(1).max(99).optional(),
 }
 
-/** One consequence an outcome carries. */
-export const consequenceSchema = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('advance'), ...when }),
-  z.object({ do: z.literal('callBack'), ...when }),
-  z.object({ do: z.literal('exit'), scope: z.enum(['cadence', 'all', 'company']), as: z.enum(exits), ...when }),
+/** One action an outcome carries. */
+export const outcomeActionSchema = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('advance'), ...when }),
+  z.object({ type: z.literal('callBack'), ...when }),
+  z.object({ type: z.literal('exit'), scope: z.enum(['cadence', 'all', 'company']), as: z.enum(exits), ...when }),
   z.object({
-    do: z.literal('moveStage'),
+    type: z.literal('moveStage'),
     to: z.string(),
     onlyFrom: z.array(z.string()).optional(),
     scope: z.enum(['person', 'company']).optional(),
     ...when,
   }),
   z.object({
-    do: z.literal('setCompanyStatus'),
+    type: z.literal('setCompanyStatus'),
     to: z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']),
     ...when,
   }),
-  z.object({ do: z.literal('markNumber'), as: z.enum(['correct', 'wrong', 'disconnected', 'do_not_call']), ...when }),
-  z.object({ do: z.literal('stop'), channel: z.enum(['call', 'email', 'all']), ...when }),
+  z.object({ type: z.literal('markNumber'), as: z.enum(['correct', 'wrong', 'disconnected', 'do_not_call']), ...when }),
+  z.object({ type: z.literal('stop'), channel: z.enum(['call', 'email', 'all']), ...when }),
   z.object({
-    do: z.literal('makeTask'),
+    type: z.literal('makeTask'),
     title: z.string().min(1).max(200),
     days: z.number().int().min(0).max(730),
     ...when,
   }),
-  z.object({ do: z.literal('bookMeeting'), ...when }),
-  z.object({ do: z.literal('openDeal'), likelihood: z.number().int().min(0).max(100), ...when }),
-  z.object({ do: z.literal('addReferral'), ...when }),
+  z.object({ type: z.literal('bookMeeting'), ...when }),
+  z.object({ type: z.literal('openDeal'), likelihood: z.number().int().min(0).max(100), ...when }),
+  z.object({ type: z.literal('addReferral'), ...when }),
 ])
-export type Consequence = z.infer<typeof consequenceSchema>
+export type OutcomeAction = z.infer<typeof outcomeActionSchema>
 
 /** The disposition of a call: what the rep picks. */
 export interface Outcome {
@@ -65,10 +65,10 @@ export interface Outcome {
   name: string
   position: number
   countsAs: 'attempt' | 'conversation' | 'none'
-  asks: readonly Ask[]
+  requiredInputs: readonly RequiredInput[]
   /** Choices offered where a reason is asked. */
   reasons: readonly string[]
-  consequences: readonly Consequence[]
+  actions: readonly OutcomeAction[]
   /** Kept for what was logged with it, no longer offered. */
   archived: boolean
 }

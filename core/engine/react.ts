@@ -97,12 +97,12 @@ const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
  */
 export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
   if (event.kind !== 'callLogged') return COMPANY_WIDE.has(event.kind)
-  const consequences = playbook.outcomes[event.outcomeId ?? '']?.consequences ?? []
-  return consequences.some(
-    (consequence) =>
-      consequence.do === 'setCompanyStatus' ||
-      consequence.do === 'openDeal' ||
-      ('scope' in consequence && consequence.scope === 'company'),
+  const actions = playbook.outcomes[event.outcomeId ?? '']?.actions ?? []
+  return actions.some(
+    (action) =>
+      action.type === 'setCompanyStatus' ||
+      action.type === 'openDeal' ||
+      ('scope' in action && action.scope === 'company'),
   )
 }
 

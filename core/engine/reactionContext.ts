@@ -6,7 +6,7 @@ import { dropRow, putRow, type Entities, type EntityName, type Rows, type Engine
 
 /**
  * The work sheet of one reaction: effects as they are decided, and the state as it stands after them, so that
- * a later consequence sees what an earlier one did. Lives inside one call of `react` and never leaves it.
+ * a later action sees what an earlier one did. Lives inside one call of `react` and never leaves it.
  */
 export class ReactionContext {
   readonly effects: Effect[] = []

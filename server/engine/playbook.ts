@@ -78,9 +78,9 @@ interface OutcomeRow {
   name: string
   position: number
   counts_as: Outcome['countsAs']
-  asks: Outcome['asks']
+  requiredInputs: Outcome['requiredInputs']
   reasons: string[]
-  consequences: Outcome['consequences']
+  actions: Outcome['actions']
   archived_at: string | null
 }
 

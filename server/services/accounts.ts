@@ -226,7 +226,7 @@ export async function deactivateUser(
   const { touches } = work.people
     ? await startBulk(viewer, {
         id,
-        action: { do: 'assign', to: [handOverTo] },
+        action: { type: 'assign', to: [handOverTo] },
         filter: { field: 'owner', test: { op: 'anyOf', values: [userId] } },
       })
     : { touches: 0 }

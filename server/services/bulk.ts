@@ -28,10 +28,10 @@ export interface BulkAsked {
 }
 
 async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<void> {
-  if (action.do === 'stage' && action.override && viewer.role === 'rep') {
+  if (action.type === 'stage' && action.override && viewer.role === 'rep') {
     throw new Refusal('not_allowed', 'Only a manager can override a gate')
   }
-  if (action.do === 'work') {
+  if (action.type === 'work') {
     mayArchive(viewer, action.status)
     const lacks = action.status === 'archived' && !action.reason?.trim()
     if (lacks) {
@@ -101,7 +101,7 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
       `,
       about.values,
     )
-    const shares = action.do === 'assign' ? await sharesOf(action, about, sight) : []
+    const shares = action.type === 'assign' ? await sharesOf(action, about, sight) : []
     return {
       touches: rows.find((row) => row.reason === null)?.count ?? 0,
       leftOut: rows.filter((row): row is LeftOut[number] => row.reason !== null),
@@ -137,13 +137,13 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
     touches: touched.length,
     shares: [],
     leftOut: [...groups.values()].sort((one, other) => other.count - one.count),
-    mail: action.do === 'mail' ? await mailToMany(viewer, action, touched) : null,
+    mail: action.type === 'mail' ? await mailToMany(viewer, action, touched) : null,
   }
 }
 
 /** Where each stands for what goes in turn: everybody at a company at one place, unless companies may be split. */
 function placeOf(action: BulkAction): string {
-  const together = action.do === 'assign' && action.to.length > 1 && !action.apart
+  const together = action.type === 'assign' && action.to.length > 1 && !action.apart
   return together
     ? 'dense_rank() over (order by coalesce(p.company_id, p.id))'
     : 'row_number() over (order by p.created_at, p.id)'
@@ -151,7 +151,7 @@ function placeOf(action: BulkAction): string {
 
 /** How many people each of several owners gets. */
 async function sharesOf(
-  action: Extract<BulkAction, { do: 'assign' }>,
+  action: Extract<BulkAction, { type: 'assign' }>,
   about: PeopleQuestion,
   sight: string,
 ): Promise<{ id: Id; name: string; people: number }[]> {
@@ -177,7 +177,7 @@ export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): 
   try {
     return await transaction(async (client) => {
       const { about, sight, words } = await askedAbout(viewer, asked)
-      if (asked.action.do === 'tag') await addTag(asked.action.tag, client)
+      if (asked.action.type === 'tag') await addTag(asked.action.tag, client)
       await check(viewer, asked.action, client)
       const reason = await reasonOf(asked.action, about.parameter, client)
       await client.query(
@@ -224,7 +224,7 @@ export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): 
  * The name of what a bulk action is about: its stage, list, cadence, owners or custom field; of an undo, of what was
  * undone.
  */
-const OBJECT = `(select case a ->> 'do'
+const OBJECT = `(select case a ->> 'type'
       when 'stage' then (select s.name from stages s where s.id = a ->> 'to')
       when 'putOn' then (select l.name from lists l where l.id = (a ->> 'listId')::uuid)
       when 'enroll' then (select c.name from cadences c where c.id = (a ->> 'cadenceId')::uuid)
@@ -235,7 +235,7 @@ const OBJECT = `(select case a ->> 'do'
     from (select coalesce(b.action -> 'of', b.action) as a) of_action)`
 const ACCOUNT = sql`
   b.id, b.action, ${OBJECT} as object,
-  exists (select from bulk_actions x where x.action ->> 'do' = 'undo' and x.action ->> 'actionId' = b.id::text) as
+  exists (select from bulk_actions x where x.action ->> 'type' = 'undo' and x.action ->> 'actionId' = b.id::text) as
     undone, b.about, u.name as by, b.status, b.touches, b.done, ms(b.at) as at,
   ms(b.ended_at) as "endedAt" from bulk_actions b join users u on u.id = b.user_id
 `
@@ -311,7 +311,7 @@ export async function runBulk(actionId: Id): Promise<void> {
     db().query<{ action: StoredBulkAction }>(sql`select action from bulk_actions where id = $1`, [actionId]),
   )
   if (!bulk) return
-  const plain = isPlain(bulk.action.do === 'undo' ? bulk.action.of : bulk.action)
+  const plain = isPlain(bulk.action.type === 'undo' ? bulk.action.of : bulk.action)
   for (let more = true; more;) more = await runBatch(actionId, plain ? BATCH : SET, plain ? runPlain : runProgress)
 }
 
@@ -419,7 +419,7 @@ async function runPlain(actionId: Id, size: number): Promise<boolean> {
 async function changePlain(client: Db, actionId: Id, { action, userId, people }: Batch): Promise<number> {
   const ids = people.map((person) => person.prospect_id)
   let became: Map<Id, Undone>
-  if (action.do === 'undo') became = await undoPlain(client, action.actionId, action.of, ids)
+  if (action.type === 'undo') became = await undoPlain(client, action.actionId, action.of, ids)
   else {
     if (!isPlain(action)) throw new Error('Not a change of what is known')
     await client.query(sql`select from prospects where id = any($1::uuid[]) order by id for no key update`, [ids])
@@ -440,7 +440,7 @@ async function changePlain(client: Db, actionId: Id, { action, userId, people }:
       select gen_random_uuid(), world_now(), 'changedWithMany', id, $2, $3
       from unnest($1::uuid[]) u(id)
     `,
-    [done, userId, JSON.stringify({ actionId, do: action.do })],
+    [done, userId, JSON.stringify({ actionId, type: action.type })],
   )
   await settlePeople(client, actionId, became)
   return done.length
@@ -478,13 +478,13 @@ async function runProgress(actionId: Id, size: number): Promise<boolean> {
     await settlePeople(client, actionId, became)
     await writeDown(client, actionId, [...became.values()].filter(({ reason }) => reason === null).length, over)
   }
-  if (ids.length && action.do === 'undo') {
+  if (ids.length && action.type === 'undo') {
     const became = new Map<Id, Undone>()
     for (const id of ids) became.set(id, await undoEvents(actionId, action.actionId, id, userId))
     await transaction((client) => settle(client, became))
     return !over
   }
-  if (!ids.length || action.do === 'undo') {
+  if (!ids.length || action.type === 'undo') {
     await writeDown(db(), actionId, 0, true)
     return false
   }

@@ -21,20 +21,20 @@ import { sql } from '../db/sql'
  */
 export type PlainAction = Extract<
   BulkAction,
-  { do: 'assign' | 'assignToCompanyOwner' | 'tag' | 'untag' | 'rate' | 'putOn' | 'setField' }
+  { type: 'assign' | 'assignToCompanyOwner' | 'tag' | 'untag' | 'rate' | 'putOn' | 'setField' }
 >
 
 /** Whether an action changes what is known of people, and nothing of their progress. */
-export function isPlain(action: { do: string }): action is PlainAction {
-  return ['assign', 'assignToCompanyOwner', 'tag', 'untag', 'rate', 'putOn', 'setField'].includes(action.do)
+export function isPlain(action: { type: string }): action is PlainAction {
+  return ['assign', 'assignToCompanyOwner', 'tag', 'untag', 'rate', 'putOn', 'setField'].includes(action.type)
 }
 
 const LONGEST: Record<string, number> = { region: 60, postalCode: 20 }
 
 /** Checks what an action names: people, lists, fields, values. Throws at the part that is wrong. */
 export async function checkPlain(viewer: Viewer, action: PlainAction, client: Db): Promise<void> {
-  if (action.do === 'assign') for (const userId of action.to) await mustBeOnTeam(userId, client)
-  if (action.do === 'putOn') {
+  if (action.type === 'assign') for (const userId of action.to) await mustBeOnTeam(userId, client)
+  if (action.type === 'putOn') {
     const list = await readList(viewer, action.listId, { edit: true, client })
     if (list.kind !== 'fixed') {
       throw new Refusal('invalid', 'A live list is its filter: nobody is put on it', [
@@ -42,10 +42,10 @@ export async function checkPlain(viewer: Viewer, action: PlainAction, client: Db
       ])
     }
   }
-  if (action.do === 'setField') await valueOf(action, client)
+  if (action.type === 'setField') await valueOf(action, client)
 }
 
-async function valueOf({ field, value }: Extract<PlainAction, { do: 'setField' }>, client: Db): Promise<CustomValue> {
+async function valueOf({ field, value }: Extract<PlainAction, { type: 'setField' }>, client: Db): Promise<CustomValue> {
   const wrong = (message: string) => new Refusal('invalid', message, [{ field: 'action.value', message }])
   if (!field.startsWith('custom:')) {
     if (value === null || value === '') return null
@@ -96,7 +96,7 @@ export async function plainReason(
         where x.prospect_id = p.id and lower(g.name) = lower(${parameter(tag)}::text)
       )
     `
-  switch (action.do) {
+  switch (action.type) {
     case 'assign':
       return action.to.length === 1
         ? unless(`p.owner_id = ${parameter(action.to[0])}::uuid`, 'is theirs already')
@@ -171,7 +171,7 @@ export async function change(
       `${locked} update prospects p set ${assignment}, version = version + 1 from held where held.id = p.id`,
       [ids, ...values],
     )
-  switch (action.do) {
+  switch (action.type) {
     case 'assign': {
       const owners = batch.map((person) => action.to[(person.place - 1) % action.to.length]!)
       await client.query(

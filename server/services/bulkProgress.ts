@@ -25,11 +25,11 @@ export const SET = 500
 
 /** Checks what an action names. Throws at the part that is wrong. */
 export async function checkProgress(action: ProgressAction, client: Db): Promise<void> {
-  if (action.do === 'enroll') {
+  if (action.type === 'enroll') {
     const cadence = await firstRow(client.query(sql`select from cadences where id = $1`, [action.cadenceId]))
     if (!cadence) throw notFound('cadence')
   }
-  if (action.do === 'stage') {
+  if (action.type === 'stage') {
     const stage = await firstRow(
       client.query(sql`select from stages where id = $1 and archived_at is null`, [action.to]),
     )
@@ -39,8 +39,8 @@ export async function checkProgress(action: ProgressAction, client: Db): Promise
       ])
     }
   }
-  if (action.do === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
-  if (action.do === 'mail') {
+  if (action.type === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
+  if (action.type === 'mail') {
     const own = await readMergeNames(client)
     const faults = (['subject', 'body'] as const).flatMap((field) =>
       templateFaults(action[field], own).map(({ line, message }) => ({
@@ -54,7 +54,7 @@ export async function checkProgress(action: ProgressAction, client: Db): Promise
 
 /** Why the action leaves somebody out before the engine is asked, as SQL over the filter's tables. */
 export function progressReason(action: ProgressAction, parameter: (value: unknown) => string): string {
-  return action.do === 'mail'
+  return action.type === 'mail'
     ? sql`
       case
         when not ${parameter(action.kind)}::text = any(p.mail_choices) then
@@ -66,7 +66,7 @@ export function progressReason(action: ProgressAction, parameter: (value: unknow
 
 /** Why the engine would leave somebody out now; null for those whom it would touch. */
 function why(action: ProgressAction, state: EngineState, prospect: Prospect, book: Playbook): string | null {
-  switch (action.do) {
+  switch (action.type) {
     case 'enroll': {
       const cadence = book.cadences[action.cadenceId]
       return cadence
@@ -116,7 +116,7 @@ function inGeneral(reason: string | null, state: EngineState, prospect: Prospect
   return named?.startsWith(own) ? `Is ${named.slice(own.length)}` : named
 }
 
-function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, state: EngineState, prospect: Prospect) {
+function leaving(action: Extract<ProgressAction, { type: 'leaveCadences' }>, state: EngineState, prospect: Prospect) {
   return openEnrollments(state, prospect.id).filter(
     (enrollment) => !action.cadenceId || enrollment.cadenceId === action.cadenceId,
   )
@@ -124,7 +124,7 @@ function leaving(action: Extract<ProgressAction, { do: 'leaveCadences' }>, state
 
 /** Of an email to many: who lacks a value that it needs, with the reason; it could not go to them. */
 async function lackingIn(action: ProgressAction, ids: readonly Id[], client: Db): Promise<Map<Id, string>> {
-  if (action.do !== 'mail') return new Map()
+  if (action.type !== 'mail') return new Map()
   const own = await readMergeNames(client)
   const { rows } = await client.query<MergeRow & { id: Id; sender: string }>(
     sql`
@@ -210,7 +210,7 @@ export async function tellMany(
   await recordEvents(told, {
     extraIds: ids,
     alsoWrite: async (client, { results }) => {
-      if (action.do === 'mail') {
+      if (action.type === 'mail') {
         const sent = results.flatMap(({ event, problems }) =>
           event.kind === 'emailWritten' && !problems.length ? [event.messageId] : [],
         )
@@ -231,7 +231,7 @@ export async function tellMany(
 function tellings(action: ProgressAction, userId: Id, state: EngineState, prospect: Prospect): NewEvent[] {
   const about = { prospectId: prospect.id, actorId: userId, causedByEventId: null }
   const id = randomUUID()
-  switch (action.do) {
+  switch (action.type) {
     case 'enroll':
       return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId }]
     case 'leaveCadences':
@@ -287,7 +287,7 @@ function tellings(action: ProgressAction, userId: Id, state: EngineState, prospe
 const EXAMPLES = 10
 
 /** For mail: how many of those who would get it are customers, and the mail as the first of them would read it. */
-export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { do: 'mail' }>, ids: readonly Id[]) {
+export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { type: 'mail' }>, ids: readonly Id[]) {
   const counted = await firstRow(
     db().query<{ customers: number }>(
       sql`

@@ -29,9 +29,9 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
         ),
       )
       if (!target) throw notFound('bulk action')
-      if (target.action.do === 'undo') throw new Refusal('refused', 'An undo cannot be undone')
+      if (target.action.type === 'undo') throw new Refusal('refused', 'An undo cannot be undone')
       if (target.status !== 'done') throw new Refusal('refused', 'It is still running. Undo it when it is done')
-      const action: StoredBulkAction = { do: 'undo', actionId: targetId, of: target.action }
+      const action: StoredBulkAction = { type: 'undo', actionId: targetId, of: target.action }
       await client.query(
         sql`
           insert into bulk_actions (id, user_id, action, about, status, at)
@@ -40,7 +40,7 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
         [id, viewer.id, JSON.stringify(action), target.about],
       )
       // A rep who gave people away no longer sees them, and may take just that back.
-      const gaveAway = target.action.do === 'assign' || target.action.do === 'assignToCompanyOwner'
+      const gaveAway = target.action.type === 'assign' || target.action.type === 'assignToCompanyOwner'
       const made = await firstRow(
         client.query<{ touches: number }>(
           sql`

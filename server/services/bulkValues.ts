@@ -26,7 +26,7 @@ const PLACING = new Set(['region', 'country', 'zone'])
 
 /** What an action changes of somebody, as an expression that gives a JSON object. */
 function valuesSql(action: PlainAction, parameter: (value: unknown) => string): string {
-  switch (action.do) {
+  switch (action.type) {
     case 'assign':
     case 'assignToCompanyOwner':
       return sql`

@@ -370,7 +370,7 @@ export async function setCadenceState(
   const filter: Filter = { all: [{ field: 'inCadence', test: { op: 'hasAny', values: [id] } }] }
   const { touches } = await startBulk(viewer, {
     id: randomUUID(),
-    action: { do: 'leaveCadences', cadenceId: id },
+    action: { type: 'leaveCadences', cadenceId: id },
     filter,
   })
   return { version, left: touches }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { Ask, Consequence } from '#core/engine/playbook'
+import type { RequiredInput, OutcomeAction } from '#core/engine/playbook'
 import type { Gate, StageKind } from '#core/stage/gate'
 import type { Db } from '../db/pool'
 import { playbookChanged } from '../engine/playbook'
@@ -21,83 +21,83 @@ const STAGES: { id: string; name: string; kind: StageKind; gate?: Gate }[] = [
 interface FirstOutcome {
   name: string
   countsAs: 'attempt' | 'conversation' | 'none'
-  asks?: Ask[]
+  requiredInputs?: RequiredInput[]
   reasons?: string[]
-  consequences: Consequence[]
+  actions: OutcomeAction[]
 }
 
 // Common practice, no published source: three unanswered attempts park a person, the lost come back to nurture.
-const unreached: Consequence[] = [
-  { do: 'advance', beforeAttempt: 3 },
-  { do: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 },
-  { do: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 },
+const unreached: OutcomeAction[] = [
+  { type: 'advance', beforeAttempt: 3 },
+  { type: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 },
+  { type: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 },
 ]
 const OUTCOMES: FirstOutcome[] = [
-  { name: 'No answer', countsAs: 'attempt', consequences: unreached },
-  { name: 'Busy', countsAs: 'attempt', consequences: unreached },
-  { name: 'Left voicemail', countsAs: 'attempt', consequences: unreached },
+  { name: 'No answer', countsAs: 'attempt', actions: unreached },
+  { name: 'Busy', countsAs: 'attempt', actions: unreached },
+  { name: 'Left voicemail', countsAs: 'attempt', actions: unreached },
   {
     name: 'Call back at a time',
     countsAs: 'conversation',
-    asks: ['callBackAt'],
-    consequences: [
-      { do: 'markNumber', as: 'correct' },
-      { do: 'moveStage', to: 'in_conversation', onlyFrom: ['new', 'attempting', 'unreached', 'nurture', 'lost'] },
-      { do: 'callBack' },
+    requiredInputs: ['callBackAt'],
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'moveStage', to: 'in_conversation', onlyFrom: ['new', 'attempting', 'unreached', 'nurture', 'lost'] },
+      { type: 'callBack' },
     ],
   },
   {
     name: 'Meeting booked',
     countsAs: 'conversation',
-    asks: ['meeting'],
-    consequences: [
-      { do: 'markNumber', as: 'correct' },
-      { do: 'exit', scope: 'company', as: 'meeting_booked' },
-      { do: 'moveStage', to: 'meeting_set' },
-      { do: 'setCompanyStatus', to: 'in_deal' },
-      { do: 'bookMeeting' },
-      { do: 'openDeal', likelihood: 15 },
+    requiredInputs: ['meeting'],
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'exit', scope: 'company', as: 'meeting_booked' },
+      { type: 'moveStage', to: 'meeting_set' },
+      { type: 'setCompanyStatus', to: 'in_deal' },
+      { type: 'bookMeeting' },
+      { type: 'openDeal', likelihood: 15 },
     ],
   },
   {
     name: 'Not interested',
     countsAs: 'conversation',
-    asks: ['reason'],
+    requiredInputs: ['reason'],
     reasons: ['No need', 'No budget', 'Bad timing', 'Uses somebody else', 'Gave none'],
-    consequences: [
-      { do: 'markNumber', as: 'correct' },
-      { do: 'exit', scope: 'all', as: 'not_interested' },
-      { do: 'moveStage', to: 'lost' },
-      { do: 'makeTask', title: 'Ask again', days: 45 },
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'exit', scope: 'all', as: 'not_interested' },
+      { type: 'moveStage', to: 'lost' },
+      { type: 'makeTask', title: 'Ask again', days: 45 },
     ],
   },
   {
     name: 'Not the right person',
     countsAs: 'conversation',
-    asks: ['referral'],
-    consequences: [
-      { do: 'exit', scope: 'all', as: 'wrong_person' },
-      { do: 'moveStage', to: 'not_a_fit' },
-      { do: 'addReferral' },
+    requiredInputs: ['referral'],
+    actions: [
+      { type: 'exit', scope: 'all', as: 'wrong_person' },
+      { type: 'moveStage', to: 'not_a_fit' },
+      { type: 'addReferral' },
     ],
   },
   {
     name: 'Company not a fit',
     countsAs: 'conversation',
-    consequences: [
-      { do: 'setCompanyStatus', to: 'not_a_fit' },
-      { do: 'exit', scope: 'company', as: 'not_a_fit' },
-      { do: 'moveStage', to: 'not_a_fit', scope: 'company' },
+    actions: [
+      { type: 'setCompanyStatus', to: 'not_a_fit' },
+      { type: 'exit', scope: 'company', as: 'not_a_fit' },
+      { type: 'moveStage', to: 'not_a_fit', scope: 'company' },
     ],
   },
-  { name: 'Wrong number', countsAs: 'none', consequences: [{ do: 'markNumber', as: 'wrong' }, { do: 'advance' }] },
+  { name: 'Wrong number', countsAs: 'none', actions: [{ type: 'markNumber', as: 'wrong' }, { type: 'advance' }] },
   {
     name: 'Do not call',
     countsAs: 'conversation',
-    consequences: [
-      { do: 'markNumber', as: 'do_not_call' },
-      { do: 'stop', channel: 'all' },
-      { do: 'moveStage', to: 'stopped' },
+    actions: [
+      { type: 'markNumber', as: 'do_not_call' },
+      { type: 'stop', channel: 'all' },
+      { type: 'moveStage', to: 'stopped' },
     ],
   },
 ]
@@ -116,18 +116,18 @@ export async function seedPlaybook(client: Db): Promise<void> {
   )
   await client.query(
     sql`
-      insert into outcomes (id, name, position, counts_as, asks, reasons, consequences)
+      insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions)
       select
-        r.id, r.name, r.position, r.counts_as, array(select jsonb_array_elements_text(r.asks)),
-        array(select jsonb_array_elements_text(r.reasons)), r.consequences
+        r.id, r.name, r.position, r.counts_as, array(select jsonb_array_elements_text(r.required_inputs)),
+        array(select jsonb_array_elements_text(r.reasons)), r.actions
       from jsonb_to_recordset($1::jsonb) as r(
-        id uuid, name text, position int, counts_as text, asks jsonb, reasons jsonb, consequences jsonb
+        id uuid, name text, position int, counts_as text, required_inputs jsonb, reasons jsonb, actions jsonb
       )
     `,
     [
       JSON.stringify(
-        OUTCOMES.map(({ countsAs, ...outcome }, position) => ({
-          asks: [],
+        OUTCOMES.map(({ countsAs, requiredInputs = [], ...outcome }, position) => ({
+          required_inputs: requiredInputs,
           reasons: [],
           ...outcome,
           id: randomUUID(),

@@ -139,7 +139,7 @@ function reasonsOf({ texts }: Row): string | null {
 /** What happened, in words; of what happened to a colleague, with whom. */
 function titleOf({ kind, payload, outcome, theirs, colleague }: Row): string {
   const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (TITLES[kind] ?? kind)
-  const title = kind === 'changedWithMany' && payload.do === 'undo' ? 'Bulk action undone' : usual
+  const title = kind === 'changedWithMany' && payload.type === 'undo' ? 'Bulk action undone' : usual
   return theirs ? title : `${title} (with ${colleague ?? 'a colleague'})`
 }
 

@@ -25,13 +25,13 @@ import { firstRow, sql } from '../db/sql'
 /** What stands in for details that are asked for only once an outcome is chosen. */
 function assumed(outcome: Outcome, now: number): CoreDetails {
   return {
-    ...(outcome.asks.includes('callBackAt') && { callBackAt: now + DAY }),
-    ...(outcome.asks.includes('reason') && { reason: 'assumed' }),
-    ...(outcome.asks.includes('note') && { note: 'assumed' }),
-    ...(outcome.asks.includes('meeting') && {
+    ...(outcome.requiredInputs.includes('callBackAt') && { callBackAt: now + DAY }),
+    ...(outcome.requiredInputs.includes('reason') && { reason: 'assumed' }),
+    ...(outcome.requiredInputs.includes('note') && { note: 'assumed' }),
+    ...(outcome.requiredInputs.includes('meeting') && {
       meeting: { title: 'Meeting', startAt: now + DAY, minutes: 30, zone: 'UTC' },
     }),
-    ...(outcome.asks.includes('referral') && { referral: { firstName: 'assumed', lastName: '' } }),
+    ...(outcome.requiredInputs.includes('referral') && { referral: { firstName: 'assumed', lastName: '' } }),
   }
 }
 
@@ -63,7 +63,7 @@ function preview(
   const says = explain(effects, prospectId, state, evolve(state, effects), book, {
     zone: viewer.zone,
     now: state.now,
-    assumed: outcome.asks.length > 0,
+    assumed: outcome.requiredInputs.length > 0,
     uncounted: uncounted(outcome, book, call),
   })
   const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
@@ -105,12 +105,12 @@ export function choices(
     .sort((a, b) => a.position - b.position || a.name.localeCompare(b.name))
     .map((outcome, index) => {
       const { wantsNote, ...seen } = preview(outcome, prospectId, taskId, state, book, viewer, call)
-      const asks = wantsNote ? [...outcome.asks, 'note' as const] : [...outcome.asks]
+      const requiredInputs = wantsNote ? [...outcome.requiredInputs, 'note' as const] : [...outcome.requiredInputs]
       return {
         id: outcome.id,
         key: index < 10 ? (index + 1) % 10 : null,
         name: outcome.name,
-        asks,
+        requiredInputs,
         reasons: [...outcome.reasons],
         ...seen,
       }

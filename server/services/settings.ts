@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { COUNTRIES_WITH_OWN_HOURS, everCallable } from '#core/calendar/callingHours'
-import type { Consequence, Ask } from '#core/engine/playbook'
+import type { OutcomeAction, RequiredInput } from '#core/engine/playbook'
 import type { Id } from '#core/instant'
 import type { User } from '#shared/api/session'
 import { breaksUnique, db, transaction } from '../db/pool'
@@ -92,16 +92,16 @@ export async function editUser(
 interface OutcomeBody {
   name: string
   countsAs: 'attempt' | 'conversation' | 'none'
-  asks: Ask[]
+  requiredInputs: RequiredInput[]
   reasons: string[]
-  consequences: Consequence[]
+  actions: OutcomeAction[]
 }
 
 /** The outcomes that are offered, in order. */
 export async function listOutcomes() {
   const { rows } = await db().query<OutcomeBody & { id: Id; position: number }>(
     sql`
-      select id, position, name, counts_as as "countsAs", asks, reasons, consequences
+      select id, position, name, counts_as as "countsAs", required_inputs as "requiredInputs", reasons, actions
       from outcomes
       where archived_at is null
       order by position, name
@@ -110,21 +110,21 @@ export async function listOutcomes() {
   return { outcomes: rows }
 }
 
-/** What an outcome's consequences need it to ask for; a lack is told at its field. */
+/** What an outcome's actions need it to ask for; a lack is told at its field. */
 async function checkOutcome(body: OutcomeBody): Promise<void> {
   const { rows: stages } = await db().query<{ id: string }>(sql`select id from stages`)
-  const problems = body.consequences.flatMap((consequence, index) => {
-    const at = (message: string) => [{ field: `consequences.${index}`, message }]
-    if (consequence.do === 'moveStage' && !stages.some((stage) => stage.id === consequence.to)) {
+  const problems = body.actions.flatMap((action, index) => {
+    const at = (message: string) => [{ field: `actions.${index}`, message }]
+    if (action.type === 'moveStage' && !stages.some((stage) => stage.id === action.to)) {
       return at('There is no such stage')
     }
-    if (consequence.do === 'callBack' && !body.asks.includes('callBackAt')) {
+    if (action.type === 'callBack' && !body.requiredInputs.includes('callBackAt')) {
       return at('A call back needs the outcome to ask for its time')
     }
-    if (consequence.do === 'bookMeeting' && !body.asks.includes('meeting')) {
+    if (action.type === 'bookMeeting' && !body.requiredInputs.includes('meeting')) {
       return at('Booking a meeting needs the outcome to ask for it')
     }
-    if (consequence.do === 'addReferral' && !body.asks.includes('referral')) {
+    if (action.type === 'addReferral' && !body.requiredInputs.includes('referral')) {
       return at('Adding a referral needs the outcome to ask who it is')
     }
     return []
@@ -139,10 +139,10 @@ export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
   await transaction(async (client) => {
     await client.query(
       sql`
-        insert into outcomes (id, name, position, counts_as, asks, reasons, consequences)
+        insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions)
         values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6)
       `,
-      [id, body.name, body.countsAs, body.asks, body.reasons, JSON.stringify(body.consequences)],
+      [id, body.name, body.countsAs, body.requiredInputs, body.reasons, JSON.stringify(body.actions)],
     )
     await playbookChanged(client)
   })
@@ -157,7 +157,7 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
       sql`
         update outcomes
         set
-          name = $2, position = $3, counts_as = $4, asks = $5, reasons = $6, consequences = $7,
+          name = $2, position = $3, counts_as = $4, required_inputs = $5, reasons = $6, actions = $7,
           archived_at = case when $8 then coalesce(archived_at, now()) end
         where id = $1
       `,
@@ -166,9 +166,9 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
         body.name,
         body.position,
         body.countsAs,
-        body.asks,
+        body.requiredInputs,
         body.reasons,
-        JSON.stringify(body.consequences),
+        JSON.stringify(body.actions),
         body.archived,
       ],
     )

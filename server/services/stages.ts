@@ -172,7 +172,7 @@ async function usesOf(id: string, client: Db): Promise<string[]> {
       from outcomes o
       where o.archived_at is null
         and exists (
-          select from jsonb_array_elements(o.consequences) c where c ->> 'do' = 'moveStage' and c ->> 'to' = $1
+          select from jsonb_array_elements(o.actions) c where c ->> 'type' = 'moveStage' and c ->> 'to' = $1
         )
       order by o.position
     `,
@@ -221,7 +221,7 @@ export async function archiveStage(
   if (!moveTo) return { bulkId: null, moved: 0 }
   const bulkId = randomUUID()
   const action = {
-    do: 'stage' as const,
+    type: 'stage' as const,
     to: moveTo,
     reason: 'Its stage was archived',
     override: 'Its stage was archived',

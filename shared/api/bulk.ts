@@ -4,48 +4,48 @@ import { filterInput, goalState } from './lists'
 import { ratingGiven } from './prospects'
 
 /** What can be done to many people at once. */
-export const bulkActionSchema = z.discriminatedUnion('do', [
+export const bulkActionSchema = z.discriminatedUnion('type', [
   z.object({
-    do: z.literal('assign'),
+    type: z.literal('assign'),
     to: z.array(id).min(1).max(100).describe('One, or several in turn'),
     apart: z.boolean().optional().describe('Of several: companies may be split between them'),
   }),
-  z.object({ do: z.literal('assignToCompanyOwner') }),
-  z.object({ do: z.literal('tag'), tag: required(60) }),
-  z.object({ do: z.literal('untag'), tag: required(60) }),
-  z.object({ do: z.literal('rate'), rating: ratingGiven }),
+  z.object({ type: z.literal('assignToCompanyOwner') }),
+  z.object({ type: z.literal('tag'), tag: required(60) }),
+  z.object({ type: z.literal('untag'), tag: required(60) }),
+  z.object({ type: z.literal('rate'), rating: ratingGiven }),
   z.object({
-    do: z.literal('work'),
+    type: z.literal('work'),
     status: z.enum(['active', 'paused', 'archived']),
     reason: text(500).optional().describe('Why, where they are archived'),
   }),
   z.object({
-    do: z.literal('stage'),
+    type: z.literal('stage'),
     to: z.string().max(60),
     reason: text(500).nullable().default(null),
     override: text(500).nullable().default(null).describe('For managers: why the gate is overridden'),
   }),
-  z.object({ do: z.literal('putOn'), listId: id }),
+  z.object({ type: z.literal('putOn'), listId: id }),
   z.object({
-    do: z.literal('setField'),
+    type: z.literal('setField'),
     field: z.union([
       z.enum(['title', 'source', 'city', 'region', 'postalCode', 'country', 'zone']),
       z.templateLiteral(['custom:', z.uuid()]),
     ]),
     value: z.unknown().describe('null empties it'),
   }),
-  z.object({ do: z.literal('enroll'), cadenceId: id }),
-  z.object({ do: z.literal('leaveCadences'), cadenceId: id.nullable().describe('One cadence, or null for all') }),
-  z.object({ do: z.literal('stop'), channel: z.enum(['call', 'email', 'all']) }),
+  z.object({ type: z.literal('enroll'), cadenceId: id }),
+  z.object({ type: z.literal('leaveCadences'), cadenceId: id.nullable().describe('One cadence, or null for all') }),
+  z.object({ type: z.literal('stop'), channel: z.enum(['call', 'email', 'all']) }),
   z.object({
-    do: z.literal('plan'),
+    type: z.literal('plan'),
     task: z.enum(['call', 'task']),
     title: required(200),
     dueAt: instant,
     ownerId: id.nullable().describe('null: each person’s own owner'),
   }),
   z.object({
-    do: z.literal('mail'),
+    type: z.literal('mail'),
     subject: required(300),
     body: required(50_000),
     kind: z.enum(['one_to_one', 'marketing', 'requested']),
@@ -56,7 +56,7 @@ export type BulkAction = z.infer<typeof bulkActionSchema>
 /** A bulk action as it is kept: one of them, or the undo of one. */
 const storedAction = z.union([
   bulkActionSchema,
-  z.object({ do: z.literal('undo'), actionId: id, of: bulkActionSchema }),
+  z.object({ type: z.literal('undo'), actionId: id, of: bulkActionSchema }),
 ])
 export type StoredBulkAction = z.infer<typeof storedAction>
 

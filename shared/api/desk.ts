@@ -62,7 +62,7 @@ export const outcomeSchema = z.object({
   id,
   key: z.number().nullable(),
   name: z.string(),
-  asks: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
+  requiredInputs: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
   reasons: z.array(z.string()),
   /** What it will do to this person, computed by the function that does it. */
   says: z.string(),

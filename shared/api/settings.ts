@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { consequenceSchema } from '#core/engine/playbook'
+import { outcomeActionSchema } from '#core/engine/playbook'
 import { endpoint, id, required, text, withId, zone } from './endpoint'
 import { userSchema } from './session'
 
@@ -39,9 +39,9 @@ export const editUser = endpoint({
 const outcomeBody = {
   name: required(100),
   countsAs: z.enum(['attempt', 'conversation', 'none']),
-  asks: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
+  requiredInputs: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
   reasons: z.array(required(100)).max(30),
-  consequences: z.array(consequenceSchema).max(20),
+  actions: z.array(outcomeActionSchema).max(20),
 }
 export const listOutcomes = endpoint({
   method: 'get',

@@ -73,7 +73,7 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
     .getByLabel('Text', { exact: true })
     .fill('Hello {{ first_name | default: "there" }},\n\nwho wakes up when a cellar warms?')
   await page.getByRole('button', { name: '+ Task' }).click()
-  await page.getByLabel('What to do').fill('Look at their site')
+  await page.getByLabel('type').fill('Look at their site')
   await page.getByRole('button', { name: '+ Call' }).click()
   await page.getByLabel('Script').fill('Hello {{ first_name }}, it is {{ sender_first_name }}.')
   await page.getByLabel('Wait after the step before').fill('0')

@@ -234,17 +234,17 @@ describe('what stays with one person', () => {
     )
   })
   it('is told by what an outcome carries', () => {
-    const outcome = (consequences: object[]) => ({
+    const outcome = (actions: object[]) => ({
       ...book,
-      outcomes: { x: { ...Object.values(book.outcomes)[0]!, id: 'x', consequences: consequences as never } },
+      outcomes: { x: { ...Object.values(book.outcomes)[0]!, id: 'x', actions: actions as never } },
     })
     const logged = { kind: 'callLogged' as const, outcomeId: 'x' }
-    expect(reachesCompany(logged, outcome([{ do: 'advance' }, { do: 'exit', scope: 'all', as: 'unreached' }]))).toBe(
-      false,
-    )
-    expect(reachesCompany(logged, outcome([{ do: 'exit', scope: 'company', as: 'meeting_booked' }]))).toBe(true)
-    expect(reachesCompany(logged, outcome([{ do: 'moveStage', to: 'closed', scope: 'company' }]))).toBe(true)
-    expect(reachesCompany(logged, outcome([{ do: 'setCompanyStatus', to: 'not_a_fit' }]))).toBe(true)
+    expect(
+      reachesCompany(logged, outcome([{ type: 'advance' }, { type: 'exit', scope: 'all', as: 'unreached' }])),
+    ).toBe(false)
+    expect(reachesCompany(logged, outcome([{ type: 'exit', scope: 'company', as: 'meeting_booked' }]))).toBe(true)
+    expect(reachesCompany(logged, outcome([{ type: 'moveStage', to: 'closed', scope: 'company' }]))).toBe(true)
+    expect(reachesCompany(logged, outcome([{ type: 'setCompanyStatus', to: 'not_a_fit' }]))).toBe(true)
     expect(reachesCompany({ kind: 'callLogged', outcomeId: 'unknown' }, book)).toBe(false)
     expect(reachesCompany({ kind: 'emailReplied' }, book)).toBe(true)
     expect(reachesCompany({ kind: 'stepDue' }, book)).toBe(false)

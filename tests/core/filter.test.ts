@@ -99,7 +99,7 @@ describe('a sentence', () => {
     }
   })
   it('"or never" takes in who was never called', () => {
-    const asks = (sentence: string, lastCall: number | null) =>
+    const finds = (sentence: string, lastCall: number | null) =>
       matches(parse(sentence, fields), { lastCall }, new Map(fields.map((field) => [field.key, field])), {
         now: 10 * 86_400_000,
         zone: 'UTC',
@@ -112,8 +112,8 @@ describe('a sentence', () => {
     ] as const) {
       const at = days === null ? null : days * 86_400_000
       expect([
-        asks('last call is more than 2 days ago', at),
-        asks('last call is more than 2 days ago or never', at),
+        finds('last call is more than 2 days ago', at),
+        finds('last call is more than 2 days ago or never', at),
       ]).toEqual([plain, orNever])
     }
   })

@@ -400,7 +400,7 @@ describe('gates', () => {
       ...book,
       outcomes: {
         ...book.outcomes,
-        park: { ...book.outcomes.noAnswer!, id: 'park', consequences: [{ do: 'moveStage' as const, to: 'unreached' }] },
+        park: { ...book.outcomes.noAnswer!, id: 'park', actions: [{ type: 'moveStage' as const, to: 'unreached' }] },
       },
     }
     const { effects, problems } = react(

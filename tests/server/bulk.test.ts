@@ -49,7 +49,7 @@ const owners = async (ids: string[]) =>
 
 describe('a change of many', () => {
   it('says first whom it touches and whom it leaves out, and why; the account afterwards says the same', async () => {
-    const action: BulkAction = { do: 'assign', to: [team.rep.id] }
+    const action: BulkAction = { type: 'assign', to: [team.rep.id] }
     const before = await team.asManager.ok(previewBulk, { body: { action, filter: 'everyone' } })
     expect(before).toMatchObject({ touches: 4, leftOut: [{ reason: 'is theirs already', count: 3 }] })
     expect(before.leftOut[0]!.people.map((person) => person.id).sort()).toEqual([...mine].sort())
@@ -79,7 +79,7 @@ describe('a change of many', () => {
   })
   it('assigns in turn, evenly', async () => {
     const account = await run(
-      { do: 'assign', to: [team.rep.id, team.other.id], apart: true },
+      { type: 'assign', to: [team.rep.id, team.other.id], apart: true },
       { prospectIds: [...mine, ...others, nobodys[0]!] },
     )
     expect(account).toMatchObject({ touches: 6, leftOut: [] })
@@ -96,9 +96,9 @@ describe('a change of many', () => {
   it('never touches whom the caller may not see, nor says that there is anybody', async () => {
     const everyone = [...mine, ...others, ...nobodys]
     expect(
-      await team.asRep.ok(previewBulk, { body: { action: { do: 'rate', rating: 'hot' }, prospectIds: everyone } }),
+      await team.asRep.ok(previewBulk, { body: { action: { type: 'rate', rating: 'hot' }, prospectIds: everyone } }),
     ).toEqual({ touches: 5, leftOut: [], shares: [], mail: null })
-    await run({ do: 'rate', rating: 'hot' }, { prospectIds: everyone }, team.asRep)
+    await run({ type: 'rate', rating: 'hot' }, { prospectIds: everyone }, team.asRep)
     expect(
       (await rows<{ rating: string | null }>(sql`select rating from prospects where id = any($1)`, [others])).map(
         (row) => row.rating,
@@ -107,26 +107,26 @@ describe('a change of many', () => {
     expect((await team.asRep.ok(getProspect, { params: { id: mine[0]! } })).rating).toBe('hot')
   })
   it('tags, untags, rests and removes', async () => {
-    expect(await run({ do: 'tag', tag: 'Fair' }, { prospectIds: mine })).toMatchObject({ touches: 3 })
-    expect(await run({ do: 'tag', tag: 'FAIR' }, { prospectIds: [...mine, nobodys[0]!] })).toMatchObject({
+    expect(await run({ type: 'tag', tag: 'Fair' }, { prospectIds: mine })).toMatchObject({ touches: 3 })
+    expect(await run({ type: 'tag', tag: 'FAIR' }, { prospectIds: [...mine, nobodys[0]!] })).toMatchObject({
       touches: 1,
       leftOut: [{ reason: 'has the tag already', count: 3 }],
     })
-    expect(await run({ do: 'untag', tag: 'fair' }, { filter: 'everyone' })).toMatchObject({
+    expect(await run({ type: 'untag', tag: 'fair' }, { filter: 'everyone' })).toMatchObject({
       touches: 4,
       leftOut: [{ reason: 'does not have the tag', count: 3 }],
     })
-    expect(await run({ do: 'untag', tag: 'never made' }, { filter: 'everyone' })).toMatchObject({ touches: 0 })
+    expect(await run({ type: 'untag', tag: 'never made' }, { filter: 'everyone' })).toMatchObject({ touches: 0 })
     expect(
-      await run({ do: 'work', status: 'archived', reason: 'no work' }, { prospectIds: [nobodys[1]!] }),
+      await run({ type: 'work', status: 'archived', reason: 'no work' }, { prospectIds: [nobodys[1]!] }),
     ).toMatchObject({ touches: 1 })
     // Who is removed is not among "everyone", but can be brought back by name.
     expect(
       await team.asManager.ok(previewBulk, {
-        body: { action: { do: 'work', status: 'active' }, filter: 'everyone' },
+        body: { action: { type: 'work', status: 'active' }, filter: 'everyone' },
       }),
     ).toMatchObject({ touches: 0 })
-    expect(await run({ do: 'work', status: 'active' }, { filter: 'status is archived' })).toMatchObject({
+    expect(await run({ type: 'work', status: 'active' }, { filter: 'status is archived' })).toMatchObject({
       touches: 1,
     })
   })
@@ -134,7 +134,7 @@ describe('a change of many', () => {
     const { id } = await team.asManager.ok(addList, {
       body: { name: 'Put on', kind: 'fixed', prospectIds: [mine[0]!] },
     })
-    expect(await run({ do: 'putOn', listId: id }, { filter: 'company is "Marlpit Creamery"' })).toMatchObject({
+    expect(await run({ type: 'putOn', listId: id }, { filter: 'company is "Marlpit Creamery"' })).toMatchObject({
       touches: 2,
       leftOut: [{ reason: 'is on the list already', count: 1 }],
     })
@@ -146,17 +146,17 @@ describe('a change of many', () => {
     expect(
       (
         await team.asManager.refused(previewBulk, 400, {
-          body: { action: { do: 'putOn', listId: live.id }, filter: 'everyone' },
+          body: { action: { type: 'putOn', listId: live.id }, filter: 'everyone' },
         })
       ).problems[0],
     ).toMatchObject({ field: 'action.listId' })
     await team.asRep.refused(startBulk, 403, {
-      body: { id: randomUUID(), action: { do: 'putOn', listId: id }, filter: 'everyone' },
+      body: { id: randomUUID(), action: { type: 'putOn', listId: id }, filter: 'everyone' },
     })
   })
   it('is one where it is told twice, and where two workers take it up at once', async () => {
     const id = randomUUID()
-    const body = { id, action: { do: 'rate' as const, rating: 'cold' as const }, prospectIds: mine }
+    const body = { id, action: { type: 'rate' as const, rating: 'cold' as const }, prospectIds: mine }
     await team.asManager.ok(startBulk, { body })
     await team.asManager.refused(startBulk, 409, { body })
     await Promise.all([runBulk(id), runBulk(id), runBulk(id)])
@@ -174,11 +174,11 @@ describe('a change of many', () => {
     await team.asRep.refused(getBulk, 404, { params: { id } })
   })
   it.each<[string, object, number]>([
-    ['somebody who is not on the team', { action: { do: 'assign', to: [randomUUID()] }, filter: 'everyone' }, 400],
-    ['nobody', { action: { do: 'assign', to: [] }, filter: 'everyone' }, 400],
-    ['an unknown action', { action: { do: 'explode' }, filter: 'everyone' }, 400],
-    ['a list that is not theirs', { action: { do: 'putOn', listId: randomUUID() }, filter: 'everyone' }, 404],
-    ['a filter of nonsense', { action: { do: 'rate', rating: 'hot' }, filter: 'moon is full' }, 400],
+    ['somebody who is not on the team', { action: { type: 'assign', to: [randomUUID()] }, filter: 'everyone' }, 400],
+    ['nobody', { action: { type: 'assign', to: [] }, filter: 'everyone' }, 400],
+    ['an unknown action', { action: { type: 'explode' }, filter: 'everyone' }, 400],
+    ['a list that is not theirs', { action: { type: 'putOn', listId: randomUUID() }, filter: 'everyone' }, 404],
+    ['a filter of nonsense', { action: { type: 'rate', rating: 'hot' }, filter: 'moon is full' }, 400],
   ])('is refused for %s', async (_what, body, status) => {
     await team.asManager.refused(previewBulk, status, { body })
     await team.asManager.refused(startBulk, status, { body: { id: randomUUID(), ...body } })
@@ -197,7 +197,7 @@ describe('a change of many people’s progress', () => {
     const { id: cadenceId } = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 1, unit: 'days' }])
     await db().query(sql`update prospects set stop_email = true where id = $1`, [mine[0]])
     await db().query(sql`delete from emails where prospect_id = $1`, [mine[1]])
-    const action: BulkAction = { do: 'enroll', cadenceId }
+    const action: BulkAction = { type: 'enroll', cadenceId }
     const before = await team.asRep.ok(previewBulk, { body: { action, prospectIds: mine } })
     const reasons = ['Starts with an email: asked for no email', 'Starts with an email: no email address that works']
     expect(before).toMatchObject({ touches: 1, mail: null })
@@ -211,7 +211,7 @@ describe('a change of many people’s progress', () => {
     expect((await run(action, { prospectIds: mine }, team.asRep)).leftOut.map((group) => group.reason)).toContain(
       'Already in this cadence',
     )
-    expect(await run({ do: 'leaveCadences', cadenceId: null }, { prospectIds: mine }, team.asRep)).toMatchObject({
+    expect(await run({ type: 'leaveCadences', cadenceId: null }, { prospectIds: mine }, team.asRep)).toMatchObject({
       done: 1,
       leftOut: [{ reason: 'is in no cadence', count: 2 }],
     })
@@ -220,7 +220,7 @@ describe('a change of many people’s progress', () => {
   it('plans calls and tasks for each one’s owner', async () => {
     const dueAt = MONDAY + 2 * 86_400_000
     const account = await run(
-      { do: 'plan', task: 'call', title: 'Ask about the audit', dueAt, ownerId: null },
+      { type: 'plan', task: 'call', title: 'Ask about the audit', dueAt, ownerId: null },
       { prospectIds: [...mine, ...others] },
     )
     expect(account).toMatchObject({ done: 5, leftOut: [] })
@@ -241,7 +241,7 @@ describe('a change of many people’s progress', () => {
     await db().query(sql`update prospects set stop_call = true where id = $1`, [mine[0]])
     expect(
       await team.asManager.ok(previewBulk, {
-        body: { action: { do: 'plan', task: 'call', title: 'Again', dueAt, ownerId: null }, prospectIds: mine },
+        body: { action: { type: 'plan', task: 'call', title: 'Again', dueAt, ownerId: null }, prospectIds: mine },
       }),
     ).toMatchObject({ touches: 2, leftOut: [{ reason: 'asked for no calls', count: 1 }] })
     // Each can be taken back like anything else that was done by hand.
@@ -273,7 +273,7 @@ describe('a change of many people’s progress', () => {
       [others[0]],
     )
     const action: BulkAction = {
-      do: 'mail',
+      type: 'mail',
       subject: 'Aging rooms, {{ first_name }}',
       body: 'Hello {{ first_name | default: "there" }}, a word on {{ company }}.',
       kind: 'marketing',
@@ -352,30 +352,32 @@ describe('a change of many people’s progress', () => {
   })
   it('stops many, and sets a field of many', async () => {
     const { id } = await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Aging rooms', kind: 'number' } })
-    expect(await run({ do: 'setField', field: `custom:${id}`, value: '4' }, { prospectIds: mine })).toMatchObject({
+    expect(await run({ type: 'setField', field: `custom:${id}`, value: '4' }, { prospectIds: mine })).toMatchObject({
       done: 3,
     })
-    expect(await run({ do: 'setField', field: `custom:${id}`, value: 4 }, { prospectIds: mine })).toMatchObject({
+    expect(await run({ type: 'setField', field: `custom:${id}`, value: 4 }, { prospectIds: mine })).toMatchObject({
       done: 0,
       leftOut: [{ reason: 'has that already', count: 3 }],
     })
     await team.asManager.refused(previewBulk, 400, {
-      body: { action: { do: 'setField', field: `custom:${id}`, value: 'many' }, prospectIds: mine },
+      body: { action: { type: 'setField', field: `custom:${id}`, value: 'many' }, prospectIds: mine },
     })
     expect(
-      await run({ do: 'setField', field: 'source', value: 'Cold chain fair' }, { prospectIds: mine }),
+      await run({ type: 'setField', field: 'source', value: 'Cold chain fair' }, { prospectIds: mine }),
     ).toMatchObject({ done: 3 })
     expect(await rows(sql`select name from sources`)).toEqual([{ name: 'Cold chain fair' }])
-    expect(await run({ do: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({ done: 2 })
+    expect(await run({ type: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({ done: 2 })
     expect(await rows(sql`select from prospects where id = any($1) and stop_call`, [nobodys])).toHaveLength(2)
-    expect(await run({ do: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({
+    expect(await run({ type: 'stop', channel: 'call' }, { prospectIds: nobodys })).toMatchObject({
       done: 0,
       leftOut: [{ reason: 'is stopped already', count: 2 }],
     })
   })
   it('gives people to whoever has their company', async () => {
     await db().query(sql`update prospects set owner_id = null where id = $1`, [mine[0]])
-    expect(await run({ do: 'assignToCompanyOwner' }, { prospectIds: [...mine, ...nobodys] })).toMatchObject({ done: 1 })
+    expect(await run({ type: 'assignToCompanyOwner' }, { prospectIds: [...mine, ...nobodys] })).toMatchObject({
+      done: 1,
+    })
     expect(await owners([mine[0]!])).toEqual([team.rep.id])
   })
   it('is listed with its account: one’s own, or all for managers', async () => {
@@ -423,19 +425,19 @@ describe('undoing a bulk action', () => {
       `,
       [randomUUID(), ids[0], team.rep.id],
     )
-    await run({ do: 'rate', rating: 'warm' }, { prospectIds: [ids[1]!] })
-    await run({ do: 'tag', tag: 'Old friend' }, { prospectIds: [ids[2]!] })
+    await run({ type: 'rate', rating: 'warm' }, { prospectIds: [ids[1]!] })
+    await run({ type: 'tag', tag: 'Old friend' }, { prospectIds: [ids[2]!] })
     const actions: BulkAction[] = [
-      { do: 'assign', to: [team.other.id] },
-      { do: 'rate', rating: 'hot' },
-      { do: 'rate', rating: 'score' },
-      { do: 'tag', tag: 'Never seen' },
-      { do: 'untag', tag: 'old friend' },
-      { do: 'putOn', listId },
-      { do: 'setField', field: 'title', value: 'Buyer' },
-      { do: 'setField', field: `custom:${field}`, value: 7 },
-      { do: 'setField', field: 'country', value: 'Germany' },
-      { do: 'setField', field: 'zone', value: 'Europe/London' },
+      { type: 'assign', to: [team.other.id] },
+      { type: 'rate', rating: 'hot' },
+      { type: 'rate', rating: 'score' },
+      { type: 'tag', tag: 'Never seen' },
+      { type: 'untag', tag: 'old friend' },
+      { type: 'putOn', listId },
+      { type: 'setField', field: 'title', value: 'Buyer' },
+      { type: 'setField', field: `custom:${field}`, value: 7 },
+      { type: 'setField', field: 'country', value: 'Germany' },
+      { type: 'setField', field: 'zone', value: 'Europe/London' },
     ]
     const names: (string | null)[] = []
     for (const action of actions) {
@@ -449,9 +451,9 @@ describe('undoing a bulk action', () => {
         done: done.done,
         leftOut: [],
         kept: [],
-        action: { do: 'undo', of: { do: action.do } },
+        action: { type: 'undo', of: { type: action.type } },
       })
-      expect(await known(ids), action.do).toEqual(before)
+      expect(await known(ids), action.type).toEqual(before)
       expect((await team.asManager.ok(listBulk)).changes.find((one) => one.id === done.id)).toMatchObject({
         undone: true,
         object: done.object,
@@ -462,7 +464,7 @@ describe('undoing a bulk action', () => {
   })
   it('leaves alone who was changed since, and says so; once, and only by who did it or a manager', async () => {
     const { ids } = await addPeople(2, team.rep.id, 'Changed Since Cider')
-    const done = await run({ do: 'setField', field: 'title', value: 'Buyer' }, { prospectIds: ids }, team.asRep)
+    const done = await run({ type: 'setField', field: 'title', value: 'Buyer' }, { prospectIds: ids }, team.asRep)
     const { version } = await team.asRep.ok(getProspect, { params: { id: ids[0]! } })
     await team.asRep.ok(editProspect, { params: { id: ids[0]! }, body: { version, title: 'Owner' } })
     await team.asOther.refused(undoBulk, 404, { params: { id: done.id }, body: { id: randomUUID() } })
@@ -505,7 +507,7 @@ describe('undoing a bulk action', () => {
   })
   it('touches nobody whom the one who undoes it may no longer see; who gave people away may take that back', async () => {
     const { ids } = await addPeople(2, team.rep.id, 'Given Away Cellars')
-    const done = await run({ do: 'rate', rating: 'hot' }, { prospectIds: ids }, team.asRep)
+    const done = await run({ type: 'rate', rating: 'hot' }, { prospectIds: ids }, team.asRep)
     await db().query(sql`update prospects set owner_id = $2 where id = $1`, [ids[0], team.other.id])
     expect(await undoIt(done.id, team.asRep)).toMatchObject({
       touches: 1,
@@ -523,14 +525,14 @@ describe('undoing a bulk action', () => {
         [ids],
       ),
     ).toEqual([{ rating: 'hot' }, { rating: null }])
-    const given = await run({ do: 'assign', to: [team.other.id] }, { prospectIds: [ids[1]!] }, team.asRep)
+    const given = await run({ type: 'assign', to: [team.other.id] }, { prospectIds: [ids[1]!] }, team.asRep)
     expect(await undoIt(given.id, team.asRep)).toMatchObject({ done: 1, leftOut: [] })
     expect(await owners(ids)).toEqual([team.other.id, team.rep.id])
   })
   it('undoes what went through the engine as by hand, and keeps what has left', async () => {
     const { ids } = await addPeople(3, team.rep.id, 'Engine Vault')
     const cadence = await addCadence([{ kind: 'call' }, { kind: 'email', amount: 1, unit: 'days' }])
-    const done = await run({ do: 'enroll', cadenceId: cadence.id }, { prospectIds: ids })
+    const done = await run({ type: 'enroll', cadenceId: cadence.id }, { prospectIds: ids })
     expect(done).toMatchObject({ done: 3, leftOut: [] })
     const [first] = await rows<{ id: string }>(
       sql`select id from events where prospect_id = $1 and kind = 'enrolled'`,
@@ -542,7 +544,7 @@ describe('undoing a bulk action', () => {
       [],
     )
     // Run again after a crash in the middle, it comes to the same.
-    const stage = await run({ do: 'stage', to: 'nurture', reason: null, override: null }, { prospectIds: ids })
+    const stage = await run({ type: 'stage', to: 'nurture', reason: null, override: null }, { prospectIds: ids })
     const id = randomUUID()
     await team.asManager.ok(undoBulk, { params: { id: stage.id }, body: { id } })
     await undoEvents(id, stage.id, ids[0]!, team.rep.id)
@@ -553,7 +555,7 @@ describe('undoing a bulk action', () => {
     ])
     // Email that has not left is withdrawn.
     const mail = await run(
-      { do: 'mail', subject: 'Rooms', body: 'Hello', kind: 'requested', sendAt: MONDAY + 3_600_000 },
+      { type: 'mail', subject: 'Rooms', body: 'Hello', kind: 'requested', sendAt: MONDAY + 3_600_000 },
       { prospectIds: ids },
     )
     expect(await undoIt(mail.id)).toMatchObject({ done: 3, leftOut: [] })

@@ -13,7 +13,7 @@ describe('a bulk action', () => {
   it('assigns in turn with companies kept together, and says before how many each gets', async () => {
     const firms = await Promise.all(Array.from({ length: 6 }, () => addPeople(2, null, 'Turn Cellar')))
     const ids = firms.flatMap((firm) => firm.ids)
-    const action = { do: 'assign' as const, to: [team.rep.id, team.other.id] }
+    const action = { type: 'assign' as const, to: [team.rep.id, team.other.id] }
     const { shares } = await team.asManager.ok(previewBulk, { body: { action, prospectIds: ids } })
     expect(shares.map((share) => [share.id, share.people])).toEqual([
       [team.rep.id, 6],
@@ -35,7 +35,7 @@ describe('a bulk action', () => {
     } = await addPeople(2, team.rep.id)
     await db().query(sql`update prospects set title = 'Owner' where id = $1`, [full])
     const action = {
-      do: 'mail' as const,
+      type: 'mail' as const,
       subject: 'For {{ title }}',
       body: 'Hello {{ first_name }}',
       kind: 'marketing' as const,
@@ -59,7 +59,7 @@ describe('a bulk action', () => {
   })
   it('changes the stage through its gate, and leaves out whom it holds back, with the reason', async () => {
     const { ids } = await addPeople(2, team.rep.id)
-    const action = { do: 'stage' as const, to: 'lost', reason: null, override: null }
+    const action = { type: 'stage' as const, to: 'lost', reason: null, override: null }
     const held = await team.asRep.ok(previewBulk, { body: { action, prospectIds: ids } })
     expect(held).toMatchObject({ touches: 0, leftOut: [{ reason: 'Lost needs a reason', count: 2 }] })
     const id = randomUUID()

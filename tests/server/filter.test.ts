@@ -339,13 +339,13 @@ describe('what a person’s touches come to', () => {
       outcome_id: fc.constantFrom(null, ...outcomes.map((outcome) => outcome.id)),
     })
     const change = fc.oneof(
-      fc.record({ do: fc.constant('add' as const), touches: fc.array(touch, { minLength: 1, maxLength: 4 }) }),
+      fc.record({ type: fc.constant('add' as const), touches: fc.array(touch, { minLength: 1, maxLength: 4 }) }),
       fc.record({
-        do: fc.constant('move' as const),
+        type: fc.constant('move' as const),
         nth: fc.nat(9),
         by: fc.integer({ min: -40 * DAY, max: 40 * DAY }),
       }),
-      fc.record({ do: fc.constant('remove' as const), nth: fc.nat(9) }),
+      fc.record({ type: fc.constant('remove' as const), nth: fc.nat(9) }),
     )
     const id = people[0]!.id
     await fc.assert(
@@ -354,7 +354,7 @@ describe('what a person’s touches come to', () => {
         let held: Touch[] = []
         for (const one of changes) {
           const nth = 'nth' in one ? held[one.nth % Math.max(1, held.length)] : undefined
-          if (one.do === 'add') {
+          if (one.type === 'add') {
             const more = one.touches.map((given) => ({ ...given, id: randomUUID() }))
             await db().query(
               sql`
@@ -365,7 +365,7 @@ describe('what a person’s touches come to', () => {
               [id, JSON.stringify(more)],
             )
             held = [...held, ...more]
-          } else if (one.do === 'move' && nth) {
+          } else if (one.type === 'move' && nth) {
             await db().query(sql`update touches set at = from_ms($2) where id = $1`, [nth.id, nth.at + one.by])
             held = held.map((touched) => (touched === nth ? { ...nth, at: nth.at + one.by } : touched))
           } else if (nth) {

@@ -457,7 +457,7 @@ describe('a live list', () => {
     ]).toEqual([[mine[0]], [mine[0]], [mine[1]], [mine[2]]])
     expect(
       await team.asManager.ok(previewBulk, {
-        body: { action: { do: 'tag', tag: 'Overdue' }, list: often.id, goal: 'overdue' },
+        body: { action: { type: 'tag', tag: 'Overdue' }, list: often.id, goal: 'overdue' },
       }),
     ).toMatchObject({ touches: 1 })
     await team.asRep.refused(findProspects, 400, { body: { goal: 'overdue' } })

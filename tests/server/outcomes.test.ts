@@ -188,7 +188,7 @@ describe('logging an outcome', () => {
     expect(before).toMatchObject({
       blocked: null,
       missing: [{ key: 'title', label: 'job title' }],
-      asks: ['meeting', 'note'],
+      requiredInputs: ['meeting', 'note'],
     })
     await expect(logOutcome(rep, id, await request('Meeting booked', { details: { meeting } }))).rejects.toMatchObject({
       problems: [{ field: 'note' }, { field: 'fields.title' }],

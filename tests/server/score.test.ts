@@ -155,7 +155,7 @@ describe('a rating by hand', () => {
       [ids.slice(0, 2)],
     )
     const started = await team.asManager.ok(startBulk, {
-      body: { id: randomUUID(), action: { do: 'rate', rating: 'score' }, prospectIds: ids },
+      body: { id: randomUUID(), action: { type: 'rate', rating: 'score' }, prospectIds: ids },
     })
     expect(started.touches).toBe(2)
     await runBulk(started.id)

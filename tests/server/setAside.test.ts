@@ -213,8 +213,8 @@ describe('a bulk action', () => {
     try {
       const action =
         kind === 'assign'
-          ? { do: 'assign' as const, to: [manager.id] }
-          : { do: 'plan' as const, task: 'task' as const, title: 'Write', dueAt: MONDAY + 3_600_000, ownerId: null }
+          ? { type: 'assign' as const, to: [manager.id] }
+          : { type: 'plan' as const, task: 'task' as const, title: 'Write', dueAt: MONDAY + 3_600_000, ownerId: null }
       await startBulk(manager, { id, action, prospectIds: ids })
       await runBulk(id)
     } finally {

@@ -21,11 +21,11 @@ const team = withTeam()
 const warm = {
   name: 'Asked for prices',
   countsAs: 'conversation' as const,
-  asks: ['note' as const],
+  requiredInputs: ['note' as const],
   reasons: [],
-  consequences: [
-    { do: 'makeTask' as const, title: 'Send the price sheet', days: 0 },
-    { do: 'moveStage' as const, to: 'in_conversation' },
+  actions: [
+    { type: 'makeTask' as const, title: 'Send the price sheet', days: 0 },
+    { type: 'moveStage' as const, to: 'in_conversation' },
   ],
 }
 
@@ -35,14 +35,14 @@ describe('an outcome that a manager makes', () => {
     const stage = (
       await rows<{ id: string }>(sql`select id from stages where kind = 'open' order by position offset 2 limit 1`)
     )[0]!.id
-    const body = { ...warm, consequences: [warm.consequences[0]!, { do: 'moveStage' as const, to: stage }] }
+    const body = { ...warm, actions: [warm.actions[0]!, { type: 'moveStage' as const, to: stage }] }
     const { id } = await team.asManager.ok(addOutcome, { body })
     expect((await team.asRep.ok(listOutcomes)).outcomes.at(-1)).toEqual({ id, position: before.length, ...body })
     const {
       ids: [person],
     } = await addPeople(1, team.rep.id)
     const choice = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
-    expect(choice).toMatchObject({ name: 'Asked for prices', key: null, asks: ['note'], blocked: null })
+    expect(choice).toMatchObject({ name: 'Asked for prices', key: null, requiredInputs: ['note'], blocked: null })
     await team.asRep.refused(logOutcome, 422, { params: { id: person! }, body: { id: randomUUID(), outcomeId: id } })
     const { says } = await team.asRep.ok(logOutcome, {
       params: { id: person! },
@@ -56,7 +56,7 @@ describe('an outcome that a manager makes', () => {
 
     await team.asManager.ok(editOutcome, {
       params: { id },
-      body: { ...body, name: 'Wants prices', consequences: [], position: before.length },
+      body: { ...body, name: 'Wants prices', actions: [], position: before.length },
     })
     const now = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
     expect(now.name).toBe('Wants prices')
@@ -70,7 +70,7 @@ describe('an outcome that a manager makes', () => {
   })
   it('what was promised before a change is not done after it', async () => {
     const { id } = await team.asManager.ok(addOutcome, {
-      body: { ...warm, asks: [], name: 'Passing thought', consequences: [warm.consequences[0]!] },
+      body: { ...warm, requiredInputs: [], name: 'Passing thought', actions: [warm.actions[0]!] },
     })
     const {
       ids: [person],
@@ -81,9 +81,9 @@ describe('an outcome that a manager makes', () => {
       params: { id },
       body: {
         ...warm,
-        asks: [],
+        requiredInputs: [],
         name: 'Passing thought',
-        consequences: [{ do: 'stop', channel: 'all' }],
+        actions: [{ type: 'stop', channel: 'all' }],
         position: outcomes.length - 1,
       },
     })
@@ -98,7 +98,7 @@ describe('an outcome that a manager makes', () => {
   })
   it('reaches the whole company from the moment it says so', async () => {
     const { id } = await team.asManager.ok(addOutcome, {
-      body: { ...warm, asks: [], name: 'Closing down', consequences: [warm.consequences[0]!] },
+      body: { ...warm, requiredInputs: [], name: 'Closing down', actions: [warm.actions[0]!] },
     })
     const { ids } = await addPeople(3, team.rep.id)
     await team.asRep.ok(logOutcome, { params: { id: ids[0]! }, body: { id: randomUUID(), outcomeId: id } })
@@ -107,9 +107,9 @@ describe('an outcome that a manager makes', () => {
       params: { id },
       body: {
         ...warm,
-        asks: [],
+        requiredInputs: [],
         name: 'Closing down',
-        consequences: [{ do: 'moveStage', to: 'not_a_fit', scope: 'company' }],
+        actions: [{ type: 'moveStage', to: 'not_a_fit', scope: 'company' }],
         position: outcomes.length - 1,
       },
     })
@@ -121,41 +121,38 @@ describe('an outcome that a manager makes', () => {
   it.each([
     [
       'a stage that is not there',
-      { consequences: [{ do: 'moveStage', to: 'nowhere' }] },
-      'consequences.0',
+      { actions: [{ type: 'moveStage', to: 'nowhere' }] },
+      'actions.0',
       'There is no such stage',
     ],
     [
       'a call back without asking when',
-      { consequences: [{ do: 'callBack' }] },
-      'consequences.0',
+      { actions: [{ type: 'callBack' }] },
+      'actions.0',
       'A call back needs the outcome to ask for its time',
     ],
     [
       'a meeting without asking for it',
-      { consequences: [{ do: 'bookMeeting' }] },
-      'consequences.0',
+      { actions: [{ type: 'bookMeeting' }] },
+      'actions.0',
       'Booking a meeting needs the outcome to ask for it',
     ],
     [
       'a referral without asking who',
-      { consequences: [{ do: 'advance' }, { do: 'addReferral' }] },
-      'consequences.1',
+      { actions: [{ type: 'advance' }, { type: 'addReferral' }] },
+      'actions.1',
       'Adding a referral needs the outcome to ask who it is',
     ],
     ['no name', { name: ' ' }, 'name', null],
-    ['a kind nobody knows', { consequences: [{ do: 'explode' }] }, 'consequences.0.do', null],
-    ['attempt 0', { consequences: [{ do: 'advance', fromAttempt: 0 }] }, 'consequences.0.fromAttempt', null],
-    [
-      'a task without a title',
-      { consequences: [{ do: 'makeTask', title: '', days: 1 }] },
-      'consequences.0.title',
-      null,
-    ],
-    ['21 consequences', { consequences: Array.from({ length: 21 }, () => ({ do: 'advance' })) }, 'consequences', null],
+    ['a kind nobody knows', { actions: [{ type: 'explode' }] }, 'actions.0.type', null],
+    ['attempt 0', { actions: [{ type: 'advance', fromAttempt: 0 }] }, 'actions.0.fromAttempt', null],
+    ['a task without a title', { actions: [{ type: 'makeTask', title: '', days: 1 }] }, 'actions.0.title', null],
+    ['21 actions', { actions: Array.from({ length: 21 }, () => ({ type: 'advance' })) }, 'actions', null],
   ])('with %s is refused at the field', async (_, wrong, field, message) => {
     const before = await rows(sql`select count(*)::int as count from outcomes`)
-    const { problems } = await team.asManager.refused(addOutcome, 400, { body: { ...warm, asks: [], ...wrong } })
+    const { problems } = await team.asManager.refused(addOutcome, 400, {
+      body: { ...warm, requiredInputs: [], ...wrong },
+    })
     expect(problems.map((problem) => problem.field)).toContain(field)
     if (message) expect(problems.map((problem) => problem.message)).toContain(message)
     expect(await rows(sql`select count(*)::int as count from outcomes`)).toEqual(before)
@@ -166,7 +163,7 @@ describe('an outcome that a manager makes', () => {
     await team.asRep.refused(editOutcome, 403, { params: { id: one!.id }, body: { ...one, archived: true } })
     await team.asManager.refused(editOutcome, 404, {
       params: { id: randomUUID() },
-      body: { ...warm, consequences: [], position: 0 },
+      body: { ...warm, actions: [], position: 0 },
     })
   })
 })

@@ -73,7 +73,7 @@ describe('a person who is archived', () => {
     })
     await takeDueSteps()
     const id = randomUUID()
-    await team.asRep.ok(startBulk, { body: { id, action: { do: 'work', status: 'paused' }, prospectIds: ids } })
+    await team.asRep.ok(startBulk, { body: { id, action: { type: 'work', status: 'paused' }, prospectIds: ids } })
     await runBulk(id)
     expect(await team.asRep.ok(getBulk, { params: { id } })).toMatchObject({ status: 'done', done: 3 })
     expect(await open(ids)).toEqual([])

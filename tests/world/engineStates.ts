@@ -26,9 +26,9 @@ export function playbook(): Playbook {
     id,
     name: id,
     position: 0,
-    asks: [],
+    requiredInputs: [],
     reasons: [],
-    consequences: [],
+    actions: [],
     archived: false,
     countsAs: 'attempt' as const,
     ...rest,
@@ -80,68 +80,68 @@ export function playbook(): Playbook {
     },
     outcomes: {
       noAnswer: outcome('noAnswer', {
-        consequences: [
-          { do: 'advance', beforeAttempt: 3 },
-          { do: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 },
-          { do: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 },
+        actions: [
+          { type: 'advance', beforeAttempt: 3 },
+          { type: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 },
+          { type: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 },
         ],
       }),
       callBack: outcome('callBack', {
         countsAs: 'conversation',
-        asks: ['callBackAt'],
-        consequences: [{ do: 'moveStage', to: 'talking' }, { do: 'callBack' }],
+        requiredInputs: ['callBackAt'],
+        actions: [{ type: 'moveStage', to: 'talking' }, { type: 'callBack' }],
       }),
       booked: outcome('booked', {
         countsAs: 'conversation',
-        asks: ['meeting'],
-        consequences: [
-          { do: 'exit', scope: 'company', as: 'meeting_booked' },
-          { do: 'moveStage', to: 'meeting' },
-          { do: 'setCompanyStatus', to: 'in_deal' },
-          { do: 'bookMeeting' },
-          { do: 'openDeal', likelihood: 15 },
+        requiredInputs: ['meeting'],
+        actions: [
+          { type: 'exit', scope: 'company', as: 'meeting_booked' },
+          { type: 'moveStage', to: 'meeting' },
+          { type: 'setCompanyStatus', to: 'in_deal' },
+          { type: 'bookMeeting' },
+          { type: 'openDeal', likelihood: 15 },
         ],
       }),
       lost: outcome('lost', {
         countsAs: 'conversation',
-        asks: ['reason'],
-        consequences: [
-          { do: 'exit', scope: 'all', as: 'not_interested' },
-          { do: 'moveStage', to: 'lost' },
-          { do: 'makeTask', title: 'Ask again', days: 45 },
+        requiredInputs: ['reason'],
+        actions: [
+          { type: 'exit', scope: 'all', as: 'not_interested' },
+          { type: 'moveStage', to: 'lost' },
+          { type: 'makeTask', title: 'Ask again', days: 45 },
         ],
       }),
       referral: outcome('referral', {
         countsAs: 'conversation',
-        asks: ['referral'],
-        consequences: [
-          { do: 'exit', scope: 'all', as: 'wrong_person' },
-          { do: 'moveStage', to: 'closed' },
-          { do: 'addReferral' },
+        requiredInputs: ['referral'],
+        actions: [
+          { type: 'exit', scope: 'all', as: 'wrong_person' },
+          { type: 'moveStage', to: 'closed' },
+          { type: 'addReferral' },
         ],
       }),
       notFit: outcome('notFit', {
         countsAs: 'conversation',
-        consequences: [
-          { do: 'setCompanyStatus', to: 'not_a_fit' },
-          { do: 'exit', scope: 'company', as: 'not_a_fit' },
-          { do: 'moveStage', to: 'closed', scope: 'company' },
+        actions: [
+          { type: 'setCompanyStatus', to: 'not_a_fit' },
+          { type: 'exit', scope: 'company', as: 'not_a_fit' },
+          { type: 'moveStage', to: 'closed', scope: 'company' },
         ],
       }),
       wrongNumber: outcome('wrongNumber', {
         countsAs: 'none',
-        consequences: [{ do: 'markNumber', as: 'wrong' }, { do: 'advance' }],
+        actions: [{ type: 'markNumber', as: 'wrong' }, { type: 'advance' }],
       }),
       stop: outcome('stop', {
         countsAs: 'conversation',
-        consequences: [
-          { do: 'stop', channel: 'all' },
-          { do: 'moveStage', to: 'closed' },
+        actions: [
+          { type: 'stop', channel: 'all' },
+          { type: 'moveStage', to: 'closed' },
         ],
       }),
       stopCalls: outcome('stopCalls', {
         countsAs: 'conversation',
-        consequences: [{ do: 'markNumber', as: 'do_not_call' }, { do: 'stop', channel: 'call' }, { do: 'advance' }],
+        actions: [{ type: 'markNumber', as: 'do_not_call' }, { type: 'stop', channel: 'call' }, { type: 'advance' }],
       }),
     },
   }

@@ -15,7 +15,7 @@ const wrong = ref('')
 const RIGHTS = [
   { value: 'read', title: 'Read' },
   { value: 'write', title: 'Read and change' },
-  ...(session.manages ? [{ value: 'manage', title: 'Everything you may do' }] : []),
+  ...(session.manages ? [{ value: 'manage', title: 'type' }] : []),
 ]
 const DAYS = [
   { value: 30, title: '30 days' },

@@ -11,7 +11,7 @@ const notices = useNotices()
 const password = ref('')
 const code = ref('')
 const wrong = ref('')
-const asks = ref(false)
+const open = ref(false)
 const made = reactive({ secret: '', picture: '' })
 
 async function attempt(work: () => Promise<unknown>): Promise<boolean> {
@@ -32,7 +32,7 @@ const start = () =>
   })
 function close(): void {
   Object.assign(made, { secret: '', picture: '' })
-  asks.value = false
+  open.value = false
   password.value = code.value = wrong.value = ''
 }
 async function confirm(): Promise<void> {
@@ -75,7 +75,7 @@ async function remove(): Promise<void> {
         ><v-btn variant="text" @click="close">Cancel</v-btn>
       </div>
     </form>
-    <form v-else-if="asks" class="form" @submit.prevent="on ? remove() : start()">
+    <form v-else-if="open" class="form" @submit.prevent="on ? remove() : start()">
       <v-text-field
         v-model="password"
         v-focus
@@ -90,7 +90,7 @@ async function remove(): Promise<void> {
         }}</v-btn><v-btn variant="text" @click="close">Cancel</v-btn>
       </div>
     </form>
-    <v-btn v-else variant="outlined" @click="asks = true">{{ on ? 'Turn off' : 'Set up' }}</v-btn>
+    <v-btn v-else variant="outlined" @click="open = true">{{ on ? 'Turn off' : 'Set up' }}</v-btn>
   </section>
 </template>
 

@@ -104,7 +104,7 @@ function insert(name: string): void {
     <v-textarea
       v-else
       v-model="body"
-      :label="step.kind === 'call' ? 'Script' : 'What to do'"
+      :label="step.kind === 'call' ? 'Script' : 'type'"
       rows="8"
       auto-grow
       :error-messages="errorAt('body')"

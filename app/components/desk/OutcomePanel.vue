@@ -55,7 +55,7 @@ watch(
 )
 
 /** Whether something has to be said before it can be logged. */
-const opens = (outcome: OutcomeChoice) => outcome.asks.length + outcome.missing.length > 0
+const opens = (outcome: OutcomeChoice) => outcome.requiredInputs.length + outcome.missing.length > 0
 const fills = ref<{ save(): Promise<boolean> }[]>([])
 /** Picks an outcome: one that asks nothing is logged at once, another opens in place with typing starting. */
 async function pick(outcome: OutcomeChoice): Promise<void> {
@@ -73,16 +73,16 @@ async function pick(outcome: OutcomeChoice): Promise<void> {
 const named = () => `${given.firstName}${given.lastName}`.trim() !== ''
 /** What is still missing for an outcome, as a sentence; empty where nothing is. */
 function missing(outcome: OutcomeChoice): string {
-  if (outcome.asks.includes('reason') && !given.reason.trim()) return 'Which reason did they give?'
-  if (outcome.asks.includes('note') && !given.note.trim() && !props.note?.trim()) return 'Write a note'
-  if (outcome.asks.includes('referral') && (given.email || given.phone) && !named()) return 'Enter their name'
+  if (outcome.requiredInputs.includes('reason') && !given.reason.trim()) return 'Which reason did they give?'
+  if (outcome.requiredInputs.includes('note') && !given.note.trim() && !props.note?.trim()) return 'Write a note'
+  if (outcome.requiredInputs.includes('referral') && (given.email || given.phone) && !named()) return 'Enter their name'
   return ''
 }
 const confirming = ref(false)
 async function confirm(outcome: OutcomeChoice): Promise<void> {
   if (confirming.value) return
   confirming.value = true
-  const wantsTime = outcome.asks.includes('meeting') || outcome.asks.includes('callBackAt')
+  const wantsTime = outcome.requiredInputs.includes('meeting') || outcome.requiredInputs.includes('callBackAt')
   const at = wantsTime ? ((await when.value[0]?.settle()) ?? null) : 0
   confirming.value = false
   if (at === null || chosen.value !== outcome.id) return
@@ -93,10 +93,10 @@ async function confirm(outcome: OutcomeChoice): Promise<void> {
   confirming.value = false
   if (!filled || chosen.value !== outcome.id) return
   emit('log', outcome, {
-    ...(outcome.asks.includes('callBackAt') && { callBackAt: at }),
-    ...(outcome.asks.includes('reason') && { reason: given.reason }),
-    ...(outcome.asks.includes('note') && { note: given.note }),
-    ...(outcome.asks.includes('meeting') && {
+    ...(outcome.requiredInputs.includes('callBackAt') && { callBackAt: at }),
+    ...(outcome.requiredInputs.includes('reason') && { reason: given.reason }),
+    ...(outcome.requiredInputs.includes('note') && { note: given.note }),
+    ...(outcome.requiredInputs.includes('meeting') && {
       meeting: {
         title: given.title || 'Meeting',
         startAt: at,
@@ -106,7 +106,7 @@ async function confirm(outcome: OutcomeChoice): Promise<void> {
         ...(given.email.trim() && { email: given.email }),
       },
     }),
-    ...(outcome.asks.includes('referral') &&
+    ...(outcome.requiredInputs.includes('referral') &&
       named() && {
         referral: {
           firstName: given.firstName,
@@ -168,15 +168,15 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
           @keydown.esc.stop="chosen = null"
         >
           <WhenField
-            v-if="outcome.asks.includes('callBackAt') || outcome.asks.includes('meeting')"
+            v-if="outcome.requiredInputs.includes('callBackAt') || outcome.requiredInputs.includes('meeting')"
             ref="when"
             v-model="given.at"
-            :kind="outcome.asks.includes('meeting') ? 'meeting' : 'call'"
+            :kind="outcome.requiredInputs.includes('meeting') ? 'meeting' : 'call'"
             :prospect-id="brief.prospect.id"
-            :zone="outcome.asks.includes('meeting') ? given.zone : zone"
-            :label="outcome.asks.includes('meeting') ? 'Meeting' : 'Call back'"
+            :zone="outcome.requiredInputs.includes('meeting') ? given.zone : zone"
+            :label="outcome.requiredInputs.includes('meeting') ? 'Meeting' : 'Call back'"
           />
-          <template v-if="outcome.asks.includes('meeting')">
+          <template v-if="outcome.requiredInputs.includes('meeting')">
             <div class="pair">
               <label>Minutes<input v-model.number="given.minutes" type="number" min="5" max="600" step="5" /></label>
               <label
@@ -202,13 +202,13 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
               }}<input v-model="given.email" inputmode="email" maxlength="254" autocomplete="off"
             /></label>
           </template>
-          <label v-if="outcome.asks.includes('reason')"
+          <label v-if="outcome.requiredInputs.includes('reason')"
             >Reason<input v-model="given.reason" :list="`reasons-${outcome.id}`" maxlength="500" /><datalist
               :id="`reasons-${outcome.id}`"
             >
               <option v-for="reason in outcome.reasons" :key="reason" :value="reason" /></datalist
           ></label>
-          <div v-if="outcome.asks.includes('reason') && outcome.reasons.length" class="quick">
+          <div v-if="outcome.requiredInputs.includes('reason') && outcome.reasons.length" class="quick">
             <button
               v-for="reason in outcome.reasons"
               :key="reason"
@@ -219,7 +219,7 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
               {{ reason }}
             </button>
           </div>
-          <template v-if="outcome.asks.includes('referral')">
+          <template v-if="outcome.requiredInputs.includes('referral')">
             <p class="dim">Who is? Leave it empty if you don’t know.</p>
             <div class="pair">
               <label>First name<input v-model="given.firstName" /></label
@@ -236,7 +236,7 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
             :person="brief.prospect"
             :missing="outcome.missing"
           />
-          <label v-if="outcome.asks.includes('note') && !note?.trim()"
+          <label v-if="outcome.requiredInputs.includes('note') && !note?.trim()"
             >Note<textarea v-model="given.note" rows="2" />
           </label>
           <p v-if="lacks || wrong" class="lack" role="alert">{{ lacks || wrong?.message }}</p>

@@ -24,24 +24,24 @@ const props = defineProps<{
   lists: readonly List[]
 }>()
 const emit = defineEmits<{ done: [] }>()
-const ACTS: { do: BulkAction['do']; title: string }[] = [
-  { do: 'enroll', title: 'Enroll in a cadence' },
-  { do: 'plan', title: 'Plan a call or task for each one’s owner' },
-  { do: 'mail', title: 'Send email' },
-  { do: 'assign', title: 'Assign to' },
-  { do: 'assignToCompanyOwner', title: 'Assign to the company’s owner' },
-  { do: 'tag', title: 'Add a tag' },
-  { do: 'untag', title: 'Remove a tag' },
-  { do: 'rate', title: 'Rate' },
-  { do: 'stage', title: 'Change stage' },
-  { do: 'work', title: 'Set active, paused or archived' },
-  { do: 'setField', title: 'Set a field' },
-  { do: 'putOn', title: 'Add to a fixed list' },
-  { do: 'leaveCadences', title: 'Remove from cadences' },
-  { do: 'stop', title: 'Stop contacting' },
+const ACTS: { type: BulkAction['type']; title: string }[] = [
+  { type: 'enroll', title: 'Enroll in a cadence' },
+  { type: 'plan', title: 'Plan a call or task for each one’s owner' },
+  { type: 'mail', title: 'Send email' },
+  { type: 'assign', title: 'Assign to' },
+  { type: 'assignToCompanyOwner', title: 'Assign to the company’s owner' },
+  { type: 'tag', title: 'Add a tag' },
+  { type: 'untag', title: 'Remove a tag' },
+  { type: 'rate', title: 'Rate' },
+  { type: 'stage', title: 'Change stage' },
+  { type: 'work', title: 'Set active, paused or archived' },
+  { type: 'setField', title: 'Set a field' },
+  { type: 'putOn', title: 'Add to a fixed list' },
+  { type: 'leaveCadences', title: 'Remove from cadences' },
+  { type: 'stop', title: 'Stop contacting' },
 ]
 const given = reactive({
-  do: 'enroll' as BulkAction['do'],
+  type: 'enroll' as BulkAction['type'],
   to: [] as string[],
   tag: '',
   rating: 'warm' as RatingGiven,
@@ -102,51 +102,51 @@ watch(
   },
 )
 watch(
-  () => given.do,
+  () => given.type,
   () => {
     given.cadenceId = null
   },
 )
 const action = computed<BulkAction | null>(() => {
-  switch (given.do) {
+  switch (given.type) {
     case 'assign':
-      return given.to.length ? { do: 'assign', to: given.to, ...(given.apart && { apart: true }) } : null
+      return given.to.length ? { type: 'assign', to: given.to, ...(given.apart && { apart: true }) } : null
     case 'tag':
     case 'untag':
-      return given.tag.trim() ? { do: given.do, tag: given.tag.trim() } : null
+      return given.tag.trim() ? { type: given.type, tag: given.tag.trim() } : null
     case 'rate':
-      return { do: 'rate', rating: given.rating }
+      return { type: 'rate', rating: given.rating }
     case 'stage':
       return given.stageId
         ? {
-            do: 'stage',
+            type: 'stage',
             to: given.stageId,
             reason: given.reason.trim() || null,
             override: given.override.trim() || null,
           }
         : null
     case 'work':
-      if (given.status !== 'archived') return { do: 'work', status: given.status }
-      return given.reason.trim() ? { do: 'work', status: 'archived', reason: given.reason.trim() } : null
+      if (given.status !== 'archived') return { type: 'work', status: given.status }
+      return given.reason.trim() ? { type: 'work', status: 'archived', reason: given.reason.trim() } : null
     case 'putOn':
-      return given.listId ? { do: 'putOn', listId: given.listId } : null
+      return given.listId ? { type: 'putOn', listId: given.listId } : null
     case 'assignToCompanyOwner':
-      return { do: 'assignToCompanyOwner' }
+      return { type: 'assignToCompanyOwner' }
     case 'enroll':
-      return given.cadenceId ? { do: 'enroll', cadenceId: given.cadenceId } : null
+      return given.cadenceId ? { type: 'enroll', cadenceId: given.cadenceId } : null
     case 'leaveCadences':
-      return { do: 'leaveCadences', cadenceId: given.cadenceId }
+      return { type: 'leaveCadences', cadenceId: given.cadenceId }
     case 'stop':
-      return { do: 'stop', channel: given.channel }
+      return { type: 'stop', channel: given.channel }
     case 'setField':
-      return { do: 'setField', field: given.field as 'source', value: given.value.length ? given.value : null }
+      return { type: 'setField', field: given.field as 'source', value: given.value.length ? given.value : null }
     case 'plan':
       return given.title.trim() && given.at !== null
-        ? { do: 'plan', task: given.task, title: given.title.trim(), dueAt: given.at, ownerId: given.ownerId }
+        ? { type: 'plan', task: given.task, title: given.title.trim(), dueAt: given.at, ownerId: given.ownerId }
         : null
     case 'mail':
       return given.subject.trim() && given.body.trim()
-        ? { do: 'mail', subject: given.subject.trim(), body: given.body, kind: given.kind, sendAt: given.at }
+        ? { type: 'mail', subject: given.subject.trim(), body: given.body, kind: given.kind, sendAt: given.at }
         : null
     default:
       return null
@@ -281,10 +281,10 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
 <template>
   <v-dialog v-model="open" max-width="580" aria-label="Bulk action">
     <v-card class="pa-5">
-      <h2 class="mb-3">{{ given.do === 'mail' ? 'Email to' : 'Change' }} {{ people(count) }}</h2>
+      <h2 class="mb-3">{{ given.type === 'mail' ? 'Email to' : 'Change' }} {{ people(count) }}</h2>
       <form v-if="!account" class="stack" @submit.prevent="start">
-        <v-select v-model="given.do" :items="ACTS" item-value="do" item-title="title" label="What to do" />
-        <template v-if="given.do === 'assign'"
+        <v-select v-model="given.type" :items="ACTS" item-value="do" item-title="title" label="What to do" />
+        <template v-if="given.type === 'assign'"
           ><v-select
             v-model="given.to"
             :items="users"
@@ -297,14 +297,14 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
             label="Companies may be split between them"
         /></template>
         <v-combobox
-          v-else-if="given.do === 'tag' || given.do === 'untag'"
+          v-else-if="given.type === 'tag' || given.type === 'untag'"
           v-model="given.tag"
           :items="tags"
           label="Tag"
           maxlength="60"
         />
         <v-select
-          v-else-if="given.do === 'rate'"
+          v-else-if="given.type === 'rate'"
           v-model="given.rating"
           label="Rating"
           :items="[
@@ -315,7 +315,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
             { value: 'score', title: 'as the score says' },
           ]"
         />
-        <template v-else-if="given.do === 'stage'"
+        <template v-else-if="given.type === 'stage'"
           ><v-select
             v-model="given.stageId"
             :items="stages"
@@ -332,7 +332,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
             maxlength="500"
             class="mt-3"
         /></template>
-        <template v-else-if="given.do === 'work'"
+        <template v-else-if="given.type === 'work'"
           ><v-select
             v-model="given.status"
             label="Status"
@@ -342,7 +342,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
               ...(session.manages ? [{ value: 'archived', title: 'archived: out of sight, not deleted' }] : []),
             ]" /><v-text-field v-if="given.status === 'archived'" v-model="given.reason" label="Why" maxlength="500"
         /></template>
-        <template v-else-if="given.do === 'setField'">
+        <template v-else-if="given.type === 'setField'">
           <v-select v-model="given.field" :items="fieldChoices" label="Field" />
           <v-select
             v-if="field?.choices.length"
@@ -376,7 +376,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           />
         </template>
         <v-select
-          v-else-if="given.do === 'enroll'"
+          v-else-if="given.type === 'enroll'"
           v-model="given.cadenceId"
           :items="cadences"
           item-value="id"
@@ -384,7 +384,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           label="Cadence"
         />
         <v-select
-          v-else-if="given.do === 'leaveCadences'"
+          v-else-if="given.type === 'leaveCadences'"
           v-model="given.cadenceId"
           :items="[{ id: null, name: 'All cadences' }, ...cadences]"
           item-value="id"
@@ -392,7 +392,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           label="Out of"
         />
         <v-select
-          v-else-if="given.do === 'stop'"
+          v-else-if="given.type === 'stop'"
           v-model="given.channel"
           :items="[
             { value: 'call', title: 'no calls' },
@@ -401,7 +401,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           ]"
           label="From now on"
         />
-        <template v-else-if="given.do === 'plan'">
+        <template v-else-if="given.type === 'plan'">
           <div class="pair">
             <v-select
               v-model="given.task"
@@ -421,7 +421,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           <v-text-field v-model="given.title" label="What it is about" maxlength="200" />
           <WhenField v-model="given.at" kind="task" :prospect-id="null" :zone="null" />
         </template>
-        <template v-else-if="given.do === 'mail'">
+        <template v-else-if="given.type === 'mail'">
           <v-select
             v-if="templates.length"
             v-model="template"
@@ -443,7 +443,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           <WhenField v-model="given.at" kind="task" :prospect-id="null" :zone="null" label="Send later (optional)" />
         </template>
         <v-select
-          v-else-if="given.do === 'putOn'"
+          v-else-if="given.type === 'putOn'"
           v-model="given.listId"
           :items="lists.filter((list) => list.kind === 'fixed' && list.mayEdit)"
           item-value="id"
@@ -495,7 +495,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         <LeftOut :left-out="leftOut" />
         <div class="row">
           <v-btn type="submit" color="primary" :disabled="!preview?.touches" :loading="busy"
-            >{{ given.do === 'mail' ? 'Send to' : 'Change' }} {{ preview ? people(preview.touches) : '' }}</v-btn
+            >{{ given.type === 'mail' ? 'Send to' : 'Change' }} {{ preview ? people(preview.touches) : '' }}</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>
         </div>
       </form>
@@ -509,7 +509,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         <p role="status">
           <b>{{
             account.status === 'done'
-              ? `${people(account.done)} ${DONE[account.action.do] ?? 'changed'}.`
+              ? `${people(account.done)} ${DONE[account.action.type] ?? 'changed'}.`
               : `${account.done} of ${people(account.touches)} changed; it goes on when you leave.`
           }}</b>
         </p>
@@ -522,7 +522,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         <div class="row">
           <v-btn color="primary" @click="open = false">Done</v-btn
           ><v-btn
-            v-if="account.status === 'done' && account.done && account.action.do !== 'undo'"
+            v-if="account.status === 'done' && account.done && account.action.type !== 'undo'"
             variant="outlined"
             @click="undoIt"
             >Undo</v-btn

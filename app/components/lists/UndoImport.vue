@@ -15,7 +15,7 @@ const open = defineModel<boolean>({ required: true })
 const notices = useNotices()
 const { wrong, busy, send } = useSending()
 const count = ref<number | null>(null)
-const action: BulkAction = { do: 'work', status: 'archived', reason: 'Import undone' }
+const action: BulkAction = { type: 'work', status: 'archived', reason: 'Import undone' }
 const filter = (): Filter => ({
   all: [
     { field: 'import', test: { op: 'anyOf', values: [props.importId] } },

@@ -12,7 +12,7 @@ const FIELDS: Record<string, string> = {
 
 /** What a bulk action does, in words; `object` names the stage, list, cadence, owners or custom field it is about. */
 function actionInWords(action: BulkAction, object: string | null): string {
-  switch (action.do) {
+  switch (action.type) {
     case 'assign':
       return `Assigned to ${object ?? 'a former user'}${action.to.length > 1 ? ' in turn' : ''}`
     case 'assignToCompanyOwner':
@@ -53,5 +53,5 @@ function actionInWords(action: BulkAction, object: string | null): string {
 
 /** What a bulk action of the past was, in words. */
 export function bulkInWords({ action, object }: { action: StoredBulkAction; object: string | null }): string {
-  return action.do === 'undo' ? `Undo of “${actionInWords(action.of, object)}”` : actionInWords(action, object)
+  return action.type === 'undo' ? `Undo of “${actionInWords(action.of, object)}”` : actionInWords(action, object)
 }

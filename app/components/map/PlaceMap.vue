@@ -218,7 +218,7 @@ function name(): void {
 /** Shows the places asked for, else all there are, near enough to tell them apart. */
 function frame(): void {
   if (!map.value) return
-  const asks = [
+  const wanted = [
     ...(props.areas ?? []).flatMap((area) =>
       unwrapped(area).map(([longitude, latitude]): [number, number] => [latitude, longitude]),
     ),
@@ -226,7 +226,7 @@ function frame(): void {
       circleAround(round.at, round.km).map(([longitude, latitude]): [number, number] => [latitude, longitude]),
     ),
   ]
-  const points = asks.length ? asks : props.spots.map((spot): [number, number] => [spot.latitude, spot.longitude])
+  const points = wanted.length ? wanted : props.spots.map((spot): [number, number] => [spot.latitude, spot.longitude])
   if (points.length) map.value.fitBounds(L.latLngBounds(points).pad(0.12), { maxZoom: props.nearest ?? 5.5 })
 }
 watch(() => [props.spots, props.chosen, props.areas, props.rounds, props.drawing], draw)

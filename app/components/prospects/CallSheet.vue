@@ -42,7 +42,7 @@ watch(open, async (now) => {
   await nextTick()
   if (props.purpose === 'call') void line.value?.ring()
   const booking = (brief.value as Brief | null)?.outcomes.find(
-    (outcome) => outcome.asks.includes('meeting') && outcome.key !== null,
+    (outcome) => outcome.requiredInputs.includes('meeting') && outcome.key !== null,
   )
   if (props.purpose === 'meeting' && booking) panel.value?.pickKey(booking.key!)
 })

@@ -5,7 +5,7 @@ import { addOutcome, editOutcome, type listOutcomes } from '#shared/api/settings
 import { call } from '~/composables/api'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
-import { ASK_NAMES, blankConsequence, consequenceInWords, COUNT_NAMES } from './consequences'
+import { ASK_NAMES, blankAction, actionInWords, COUNT_NAMES } from './outcomeActions'
 
 type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
 /** An outcome being made (null) or changed, with everything that follows from it. */
@@ -16,25 +16,25 @@ const notices = useNotices()
 const draft = ref<Omit<Outcome, 'id' | 'position'>>({
   name: '',
   countsAs: 'attempt',
-  asks: [],
+  requiredInputs: [],
   reasons: [],
-  consequences: [],
+  actions: [],
 })
 const { wrong, busy, send } = useSending()
 const counts = Object.entries(COUNT_NAMES).map(([value, title]) => ({ value, title }))
-const asks = Object.entries(ASK_NAMES).map(([value, title]) => ({ value, title }))
+const requiredInputs = Object.entries(ASK_NAMES).map(([value, title]) => ({ value, title }))
 
 watch(open, (now) => {
   if (!now) return
   wrong.value = null
-  const { name, countsAs, asks, reasons, consequences } = props.outcome ?? {
+  const { name, countsAs, requiredInputs, reasons, actions } = props.outcome ?? {
     name: '',
     countsAs: 'attempt' as const,
-    asks: [],
+    requiredInputs: [],
     reasons: [],
-    consequences: [blankConsequence('advance')],
+    actions: [blankAction('advance')],
   }
-  draft.value = JSON.parse(JSON.stringify({ name, countsAs, asks, reasons, consequences })) as typeof draft.value
+  draft.value = JSON.parse(JSON.stringify({ name, countsAs, requiredInputs, reasons, actions })) as typeof draft.value
 })
 const save = (archived = false) =>
   send(async () => {
@@ -64,15 +64,15 @@ const save = (archived = false) =>
           <v-select v-model="draft.countsAs" :items="counts" label="Counts as" />
         </div>
         <v-select
-          v-model="draft.asks"
-          :items="asks"
+          v-model="draft.requiredInputs"
+          :items="requiredInputs"
           multiple
           label="Required inputs"
           placeholder="nothing: one key logs it"
           persistent-placeholder
         />
         <v-combobox
-          v-if="draft.asks.includes('reason')"
+          v-if="draft.requiredInputs.includes('reason')"
           v-model="draft.reasons"
           multiple
           chips
@@ -85,28 +85,24 @@ const save = (archived = false) =>
         <div>
           <h3>Actions, in order</h3>
           <ol class="list">
-            <ConsequenceRow
-              v-for="(_, index) in draft.consequences"
+            <OutcomeActionRow
+              v-for="(_, index) in draft.actions"
               :key="index"
-              v-model="draft.consequences[index]!"
+              v-model="draft.actions[index]!"
               :stages="stages"
-              :wrong="wrong?.at(`consequences.${index}`)"
-              @remove="draft.consequences.splice(index, 1)"
+              :wrong="wrong?.at(`actions.${index}`)"
+              @remove="draft.actions.splice(index, 1)"
             />
           </ol>
-          <v-btn
-            size="small"
-            variant="outlined"
-            class="mt-2"
-            @click="draft.consequences.push(blankConsequence('makeTask'))"
+          <v-btn size="small" variant="outlined" class="mt-2" @click="draft.actions.push(blankAction('makeTask'))"
             >Add action</v-btn
           >
         </div>
         <p class="notice pine" role="status">
           <b>{{ draft.name || 'This outcome' }}:</b>
           {{
-            draft.consequences.length
-              ? `${draft.consequences.map(consequenceInWords).join('. ')}.`
+            draft.actions.length
+              ? `${draft.actions.map(actionInWords).join('. ')}.`
               : 'nothing follows but the touch in the history.'
           }}
         </p>

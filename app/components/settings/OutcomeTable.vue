@@ -6,7 +6,7 @@ import { editOutcome, listOutcomes } from '#shared/api/settings'
 import { call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
-import { ASK_NAMES, consequenceInWords, COUNT_NAMES } from './consequences'
+import { ASK_NAMES, actionInWords, COUNT_NAMES } from './outcomeActions'
 
 /** What reps can pick after a call, in the order of the number keys; managers change it here. */
 type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
@@ -70,8 +70,8 @@ await read().catch(notices.wrong)
             <b>{{ outcome.name }}</b><br /><span class="dim small">{{ COUNT_NAMES[outcome.countsAs] }}</span>
           </td>
           <td>
-            {{ outcome.consequences.map(consequenceInWords).join('. ') }}.<span v-if="outcome.asks.length" class="dim">
-              Asks for {{ outcome.asks.map((ask) => ASK_NAMES[ask]).join(', ') }}.</span
+            {{ outcome.actions.map(actionInWords).join('. ') }}.<span v-if="outcome.requiredInputs.length" class="dim">
+              Asks for {{ outcome.requiredInputs.map((ask) => ASK_NAMES[ask]).join(', ') }}.</span
             >
           </td>
           <td v-if="session.manages" class="acts">

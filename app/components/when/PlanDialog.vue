@@ -67,7 +67,7 @@ const save = () =>
         <WhenField ref="when" v-model="plan.at" :kind="plan.task" :prospect-id="person.id" :zone="person.zone" begin />
         <v-text-field
           v-model="plan.title"
-          :label="plan.task === 'call' ? 'About (optional)' : 'What to do'"
+          :label="plan.task === 'call' ? 'About (optional)' : 'type'"
           maxlength="200"
           :error-messages="wrong?.at('title')"
         />

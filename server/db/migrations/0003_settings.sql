@@ -63,11 +63,11 @@ create table outcomes (
   name text not null check (name <> ''),
   position int not null,
   counts_as text not null check (counts_as in ('attempt', 'conversation', 'none')),
-  asks text[] not null default '{}',
+  required_inputs text[] not null default '{}',
   reasons text[] not null default '{}',
-  consequences jsonb not null default '[]',
+  actions jsonb not null default '[]',
   -- An outcome that stops contact is a conversation, but adds nothing to the score.
-  stops boolean not null generated always as (consequences @> '[{"do": "stop"}]') stored,
+  stops boolean not null generated always as (actions @> '[{"type": "stop"}]') stored,
   archived_at timestamptz
 );
 

@@ -15,7 +15,7 @@ create table bulk_actions (
 );
 create index bulk_actions_latest on bulk_actions (user_id, at desc);
 -- A bulk action is undone once.
-create unique index bulk_actions_undone on bulk_actions ((action ->> 'actionId')) where action ->> 'do' = 'undo';
+create unique index bulk_actions_undone on bulk_actions ((action ->> 'actionId')) where action ->> 'type' = 'undo';
 
 create table bulk_people (
   action_id uuid not null references bulk_actions on delete cascade,

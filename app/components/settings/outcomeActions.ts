@@ -1,7 +1,7 @@
-import type { Ask, Consequence, Outcome } from '#core/engine/playbook'
+import type { RequiredInput, OutcomeAction, Outcome } from '#core/engine/playbook'
 
 /** What an outcome can ask for, as the rest of "asks for ...". */
-export const ASK_NAMES: Record<Ask, string> = {
+export const ASK_NAMES: Record<RequiredInput, string> = {
   callBackAt: 'a time',
   meeting: 'the meeting',
   reason: 'the reason',
@@ -15,8 +15,8 @@ export const COUNT_NAMES: Record<Outcome['countsAs'], string> = {
   none: 'not counted',
 }
 
-/** Every kind of consequence, for choosing one. */
-export const CONSEQUENCE_NAMES: { value: Consequence['do']; title: string }[] = [
+/** Every kind of action, for choosing one. */
+export const ACTION_NAMES: { value: OutcomeAction['type']; title: string }[] = [
   { value: 'advance', title: 'go on to the next step' },
   { value: 'exit', title: 'leave' },
   { value: 'moveStage', title: 'move the stage' },
@@ -30,26 +30,26 @@ export const CONSEQUENCE_NAMES: { value: Consequence['do']; title: string }[] = 
   { value: 'addReferral', title: 'add the right person' },
 ]
 
-/** A consequence of a kind with the values it usually has. */
-export function blankConsequence(kind: Consequence['do']): Consequence {
+/** An action of a kind with the values it usually has. */
+export function blankAction(kind: OutcomeAction['type']): OutcomeAction {
   switch (kind) {
     // Why they leave is counted: it is chosen, not assumed.
     case 'exit':
-      return { do: kind, scope: 'cadence' } as Consequence
+      return { type: kind, scope: 'cadence' } as OutcomeAction
     case 'moveStage':
-      return { do: kind, to: 'attempting' }
+      return { type: kind, to: 'attempting' }
     case 'setCompanyStatus':
-      return { do: kind, to: 'not_a_fit' }
+      return { type: kind, to: 'not_a_fit' }
     case 'markNumber':
-      return { do: kind, as: 'wrong' }
+      return { type: kind, as: 'wrong' }
     case 'stop':
-      return { do: kind, channel: 'call' }
+      return { type: kind, channel: 'call' }
     case 'makeTask':
-      return { do: kind, title: 'Follow up', days: 7 }
+      return { type: kind, title: 'Follow up', days: 7 }
     case 'openDeal':
-      return { do: kind, likelihood: 20 }
+      return { type: kind, likelihood: 20 }
     default:
-      return { do: kind }
+      return { type: kind }
   }
 }
 
@@ -59,33 +59,33 @@ const EXITS: Record<string, string> = {
   company: 'Everyone at the company leaves their cadences',
 }
 
-/** A consequence as a manager reads it, without a person. */
-export function consequenceInWords(consequence: Consequence): string {
-  const before = consequence.beforeAttempt ? ` before attempt ${consequence.beforeAttempt}` : ''
-  const when = consequence.fromAttempt ? ` from attempt ${consequence.fromAttempt} on` : before
+/** An action as a manager reads it, without a person. */
+export function actionInWords(action: OutcomeAction): string {
+  const before = action.beforeAttempt ? ` before attempt ${action.beforeAttempt}` : ''
+  const when = action.fromAttempt ? ` from attempt ${action.fromAttempt} on` : before
   const what = (): string => {
-    switch (consequence.do) {
+    switch (action.type) {
       case 'advance':
         return 'Goes on to the next step'
       case 'callBack':
         return 'The cadence waits for a call back'
       case 'exit':
-        return EXITS[consequence.scope]!
+        return EXITS[action.scope]!
       case 'moveStage':
-        return `Stage ${consequence.to.replaceAll('_', ' ')}${consequence.scope === 'company' ? ' for everyone there' : ''}`
+        return `Stage ${action.to.replaceAll('_', ' ')}${action.scope === 'company' ? ' for everyone there' : ''}`
       case 'setCompanyStatus':
-        return `Company: ${consequence.to.replaceAll('_', ' ')}`
+        return `Company: ${action.to.replaceAll('_', ' ')}`
       case 'markNumber':
-        return `The number is marked ${consequence.as.replaceAll('_', ' ')}`
+        return `The number is marked ${action.as.replaceAll('_', ' ')}`
       case 'stop':
-        if (consequence.channel === 'all') return 'No calls and no email again'
-        return consequence.channel === 'call' ? 'No calls again' : 'No email again'
+        if (action.channel === 'all') return 'No calls and no email again'
+        return action.channel === 'call' ? 'No calls again' : 'No email again'
       case 'makeTask':
-        return `“${consequence.title}” in ${consequence.days} days`
+        return `“${action.title}” in ${action.days} days`
       case 'bookMeeting':
         return 'Books the meeting, the invitation goes out'
       case 'openDeal':
-        return `Opens a deal at ${consequence.likelihood} %`
+        return `Opens a deal at ${action.likelihood} %`
       case 'addReferral':
         return 'Adds the right person'
     }

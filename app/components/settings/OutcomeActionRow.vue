@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import type { Consequence } from '#core/engine/playbook'
-import { blankConsequence, CONSEQUENCE_NAMES } from './consequences'
+import type { OutcomeAction } from '#core/engine/playbook'
+import { blankAction, ACTION_NAMES } from './outcomeActions'
 
-/** One consequence of an outcome, as a sentence of small choices. */
-const consequence = defineModel<Consequence>({ required: true })
+/** One action of an outcome, as a sentence of small choices. */
+const action = defineModel<OutcomeAction>({ required: true })
 defineProps<{ stages: readonly { id: string; name: string }[]; wrong?: string | string[] }>()
 const emit = defineEmits<{ remove: [] }>()
 const SCOPES = [
@@ -46,28 +46,28 @@ const WHEN = [
 ]
 
 const when = () => {
-  if (consequence.value.fromAttempt) return 'from'
-  return consequence.value.beforeAttempt ? 'before' : 'always'
+  if (action.value.fromAttempt) return 'from'
+  return action.value.beforeAttempt ? 'before' : 'always'
 }
-const attempt = () => consequence.value.fromAttempt ?? consequence.value.beforeAttempt ?? 3
+const attempt = () => action.value.fromAttempt ?? action.value.beforeAttempt ?? 3
 function time(which: string, count: number): void {
-  const { fromAttempt: _from, beforeAttempt: _before, ...rest } = consequence.value
-  consequence.value = {
+  const { fromAttempt: _from, beforeAttempt: _before, ...rest } = action.value
+  action.value = {
     ...rest,
     ...(which === 'from' && { fromAttempt: count }),
     ...(which === 'before' && { beforeAttempt: count }),
-  } as Consequence
+  } as OutcomeAction
 }
-function become(kind: Consequence['do']): void {
-  const { fromAttempt, beforeAttempt } = consequence.value
-  consequence.value = {
-    ...blankConsequence(kind),
+function become(kind: OutcomeAction['type']): void {
+  const { fromAttempt, beforeAttempt } = action.value
+  action.value = {
+    ...blankAction(kind),
     ...(fromAttempt && { fromAttempt }),
     ...(beforeAttempt && { beforeAttempt }),
-  } as Consequence
+  } as OutcomeAction
 }
 const change = (patch: Partial<Record<string, unknown>>) => {
-  consequence.value = { ...consequence.value, ...patch } as Consequence
+  action.value = { ...action.value, ...patch } as OutcomeAction
 }
 </script>
 
@@ -75,32 +75,32 @@ const change = (patch: Partial<Record<string, unknown>>) => {
   <li class="one">
     <div class="row wrap">
       <v-select
-        :model-value="consequence.do"
-        :items="CONSEQUENCE_NAMES"
+        :model-value="action.type"
+        :items="ACTION_NAMES"
         label="Then"
         class="what"
         @update:model-value="become"
       />
-      <template v-if="consequence.do === 'exit'">
+      <template v-if="action.type === 'exit'">
         <v-select
-          :model-value="consequence.scope"
+          :model-value="action.scope"
           :items="SCOPES"
           label="Which"
           class="wide"
           @update:model-value="change({ scope: $event })"
         />
         <v-select
-          :model-value="consequence.as"
+          :model-value="action.as"
           :items="EXITS"
           label="Ended as"
-          :error-messages="consequence.as ? '' : 'Choose one'"
+          :error-messages="action.as ? '' : 'Choose one'"
           class="mid"
           @update:model-value="change({ as: $event })"
         />
       </template>
-      <template v-if="consequence.do === 'moveStage'">
+      <template v-if="action.type === 'moveStage'">
         <v-select
-          :model-value="consequence.to"
+          :model-value="action.to"
           :items="stages"
           item-value="id"
           item-title="name"
@@ -109,7 +109,7 @@ const change = (patch: Partial<Record<string, unknown>>) => {
           @update:model-value="change({ to: $event })"
         />
         <v-select
-          :model-value="consequence.onlyFrom ?? []"
+          :model-value="action.onlyFrom ?? []"
           :items="stages"
           item-value="id"
           item-title="name"
@@ -120,7 +120,7 @@ const change = (patch: Partial<Record<string, unknown>>) => {
           @update:model-value="change({ onlyFrom: $event.length ? $event : undefined })"
         />
         <v-select
-          :model-value="consequence.scope ?? 'person'"
+          :model-value="action.scope ?? 'person'"
           :items="[
             { value: 'person', title: 'this person' },
             { value: 'company', title: 'everyone there' },
@@ -131,38 +131,38 @@ const change = (patch: Partial<Record<string, unknown>>) => {
         />
       </template>
       <v-select
-        v-if="consequence.do === 'setCompanyStatus'"
-        :model-value="consequence.to"
+        v-if="action.type === 'setCompanyStatus'"
+        :model-value="action.to"
         :items="COMPANY_STATUSES"
         label="As"
         class="mid"
         @update:model-value="change({ to: $event })"
       />
       <v-select
-        v-if="consequence.do === 'markNumber'"
-        :model-value="consequence.as"
+        v-if="action.type === 'markNumber'"
+        :model-value="action.as"
         :items="NUMBERS"
         label="As"
         class="mid"
         @update:model-value="change({ as: $event })"
       />
       <v-select
-        v-if="consequence.do === 'stop'"
-        :model-value="consequence.channel"
+        v-if="action.type === 'stop'"
+        :model-value="action.channel"
         :items="CHANNELS"
         label="No more"
         class="mid"
         @update:model-value="change({ channel: $event })"
       />
-      <template v-if="consequence.do === 'makeTask'">
+      <template v-if="action.type === 'makeTask'">
         <v-text-field
-          :model-value="consequence.title"
+          :model-value="action.title"
           label="What is to be done"
           class="wide"
           @update:model-value="change({ title: $event })"
         />
         <v-text-field
-          :model-value="consequence.days"
+          :model-value="action.days"
           type="number"
           min="0"
           max="730"
@@ -172,8 +172,8 @@ const change = (patch: Partial<Record<string, unknown>>) => {
         />
       </template>
       <v-text-field
-        v-if="consequence.do === 'openDeal'"
-        :model-value="consequence.likelihood"
+        v-if="action.type === 'openDeal'"
+        :model-value="action.likelihood"
         type="number"
         min="0"
         max="100"
