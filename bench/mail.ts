@@ -29,7 +29,7 @@ async function sink(): Promise<{ port: number; end(): void }> {
 }
 
 async function queueMails(): Promise<void> {
-  await db().query('truncate tasks, touches, messages, enrollments, agenda cascade')
+  await db().query('truncate tasks, touches, email_messages, enrollments, scheduled_actions cascade')
   const step = await firstRow(
     db().query<{ id: string; cadence_id: string }>(sql`select id, cadence_id from cadence_steps where position = 0`),
   )
@@ -42,15 +42,15 @@ async function queueMails(): Promise<void> {
         returning *
       ),
       m as (
-        insert into messages (id, prospect_id, kind, enrollment_id, step_id, email_id, sender_id, status, send_at)
+        insert into email_messages (id, prospect_id, kind, enrollment_id, step_id, email_address_id, sender_id, status, send_at)
         select gen_random_uuid(), e.prospect_id, 'step', e.id, e.step_id, a.id, p.owner_id, 'queued', world_now()
         from e
-          join emails a on a.prospect_id = e.prospect_id
+          join email_addresses a on a.prospect_id = e.prospect_id
           join prospects p on p.id = e.prospect_id
         returning *
       )
-      insert into agenda (ref_id, kind, at, prospect_id)
-      select id, 'mail', send_at, prospect_id
+      insert into scheduled_actions (ref_id, kind, at, prospect_id)
+      select id, 'email', send_at, prospect_id
       from m
     `,
     [step!.id, step!.cadence_id],
@@ -132,7 +132,7 @@ export async function measureMail(): Promise<Measured> {
       ours.push(await time(() => Promise.all(Array.from({ length: MAIL_LOOPS }, loop))))
       channel.close()
       const sent = await firstRow(
-        db().query<{ count: number }>(sql`select count(*) as count from messages where status = 'sent'`),
+        db().query<{ count: number }>(sql`select count(*) as count from email_messages where status = 'sent'`),
       )
       if (sent!.count !== MAILS) throw new Error(`${sent!.count} were sent`)
     }

@@ -97,7 +97,7 @@ export async function millionWorld(): Promise<{
     )
     await client.query(
       sql`
-        insert into emails (id, prospect_id, address)
+        insert into email_addresses (id, prospect_id, address)
         select pg_temp.key(3, n), pg_temp.key(2, n), 'p' || n || '@c' || (1 + n / 4) || '.example'
         from generate_series(0, $1::int - 1) n
       `,

@@ -42,7 +42,7 @@ export async function addUser(role: Viewer['role'], name: string): Promise<Viewe
   const email = `${id.slice(0, 8)}@bench.example`
   await db().query(
     sql`
-      insert into users (id, email, name, role, zone, password_hash, mail_spacing_s, daily_mail_cap)
+      insert into users (id, email, name, role, zone, password_hash, email_spacing_seconds, daily_email_cap)
       values ($1, $2, $3, $4, 'America/New_York', $5, 0, 1000000)
     `,
     [id, email, name, role, await hashPassword(password)],
@@ -95,10 +95,10 @@ export async function addCrowd(count: number, ownerId: string | null): Promise<v
   )
   await db().query(
     sql`
-      insert into emails (id, prospect_id, address)
+      insert into email_addresses (id, prospect_id, address)
       select gen_random_uuid(), id, id || '@crowd.example'
       from prospects p
-      where not exists (select from emails e where e.prospect_id = p.id)
+      where not exists (select from email_addresses e where e.prospect_id = p.id)
     `,
   )
   await db().query(

@@ -65,7 +65,7 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
         where next.id = e.id
         returning e.id, e.due_at
       )
-      update agenda a
+      update scheduled_actions a
       set at = moved.due_at
       from moved
       where a.ref_id = moved.id

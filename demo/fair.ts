@@ -74,7 +74,7 @@ export async function importFair(
     sql`
       select p.id, p.owner_id
       from prospects p
-        join emails e on e.prospect_id = p.id
+        join email_addresses e on e.prospect_id = p.id
       where p.import_id = $1 and p.country in ('US', 'CA')
       order by p.name_key
     `,

@@ -5,7 +5,7 @@ import { sendDueMail } from '../server/channels/mail/dispatch'
 import type { MailChannel } from '../server/channels/mail/transport'
 import { db } from '../server/db/pool'
 import { isBusinessDay } from '../core/calendar/local'
-import { takeDueSteps } from '../server/engine/agenda'
+import { takeDueSteps } from '../server/engine/dueSteps'
 import { holidayTables } from '../server/engine/holidays'
 import { recordEvents } from '../server/engine/recordEvents'
 import type { OutcomeDetails } from '../shared/api/desk'
@@ -223,7 +223,7 @@ async function someAnswer(at: number): Promise<void> {
     prospect_id: string
   }>(sql`
     select m.id, m.prospect_id
-    from messages m
+    from email_messages m
     where m.status = 'sent'
       and m.kind = 'step'
       and m.sent_at > world_now() - interval '2 hours'
@@ -234,7 +234,7 @@ async function someAnswer(at: number): Promise<void> {
     if (random() < 0.45) {
       await db().query(
         sql`
-          update messages
+          update email_messages
           set opened_at = coalesce(opened_at, world_now()), opens = opens + 1
           where id = $1
         `,
@@ -268,7 +268,7 @@ async function answer(message: { id: string; prospect_id: string }, at: number):
           sql`
             insert into replies (id, prospect_id, message_id, subject, body, received_at)
             select $1, $2, m.id, 'Re: ' || m.subject, $4, $5
-            from messages m
+            from email_messages m
             where m.id = $3
           `,
           [randomUUID(), message.prospect_id, message.id, nextReply(), new Date(at)],
@@ -284,7 +284,7 @@ async function hotMorning(month: Month): Promise<void> {
     const { rows } = await db().query<{ id: string; prospect_id: string }>(
       sql`
         select distinct on (m.prospect_id) m.id, m.prospect_id
-        from messages m
+        from email_messages m
           join prospects p on p.id = m.prospect_id
           join enrollments e on e.id = m.enrollment_id
         where p.owner_id = $1 and m.status = 'sent' and e.status <> 'ended' and m.sent_at > $2

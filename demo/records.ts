@@ -78,7 +78,7 @@ async function addPast(manager: Viewer): Promise<void> {
     sql`
       select btrim(p.first_name || ' ' || p.last_name) as name, e.address, c.status = 'customer' as customer
       from prospects p
-        join emails e on e.prospect_id = p.id and e.position = 0
+        join email_addresses e on e.prospect_id = p.id and e.position = 0
         left join companies c on c.id = p.company_id
       where p.rating is not null or c.status = 'customer'
       order by p.name_key

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { DateTime } from 'luxon'
 import { closePool, db } from '../server/db/pool'
-import { takeDueSteps } from '../server/engine/agenda'
+import { takeDueSteps } from '../server/engine/dueSteps'
 import { holidayTables } from '../server/engine/holidays'
 import { isBusinessDay } from '../core/calendar/local'
 import { addCadence, editCadence, getCadence } from '../server/services/cadences'
@@ -149,7 +149,7 @@ async function addTeam(): Promise<Viewer[]> {
     const id = randomUUID()
     await db().query(
       sql`
-        insert into users (id, email, name, role, zone, password_hash, mail_spacing_s, signature, setup_hidden_at)
+        insert into users (id, email, name, role, zone, password_hash, email_spacing_seconds, signature, setup_hidden_at)
         values ($1, $2, $3, $4, $5, $6, 10, $7, now())
       `,
       [id, person.email, person.name, person.role, person.zone, hash, `${person.name}\nThornwick Sensing`],

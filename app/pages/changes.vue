@@ -135,7 +135,7 @@ const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' 
         <h2>Undo “{{ bulkInWords(asked) }}” for {{ people(asked.done) }}?</h2>
         <p class="dim my-3">
           {{
-            asked.action.type === 'mail'
+            asked.action.type === 'email'
               ? 'Email that has not gone out is canceled. What was sent stays sent.'
               : 'Everyone gets back what they had. Those changed since stay as they are; the result names them.'
           }}

@@ -382,7 +382,7 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
   if (!known && referral.email) {
     context.create(
       'addContact',
-      'email',
+      'emailAddress',
       { id: context.newId(), prospectId: person.id, address: referral.email, status: 'ok', position: 0 },
       cause,
     )

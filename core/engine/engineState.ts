@@ -107,14 +107,14 @@ export interface Task {
   zone: string
 }
 
-export interface Message {
+export interface EmailMessage {
   id: Id
   prospectId: Id
   kind: 'step' | 'personal' | 'invitation' | 'bulk'
   enrollmentId: Id | null
   stepId: Id | null
   meetingId: Id | null
-  emailId: Id
+  emailAddressId: Id
   senderId: Id | null
   status: EmailStatus
   sendAt: Instant
@@ -178,11 +178,11 @@ export interface Meeting {
 export interface Entities {
   prospect: Prospect
   company: Company
-  email: EmailAddress
+  emailAddress: EmailAddress
   phone: Phone
   enrollment: Enrollment
   task: Task
-  message: Message
+  emailMessage: EmailMessage
   touch: Touch
   deal: Deal
   meeting: Meeting
@@ -191,11 +191,11 @@ export type EntityName = keyof Entities
 export const ENTITY_NAMES = [
   'company',
   'prospect',
-  'email',
+  'emailAddress',
   'phone',
   'enrollment',
   'meeting',
-  'message',
+  'emailMessage',
   'task',
   'touch',
   'deal',
@@ -203,7 +203,7 @@ export const ENTITY_NAMES = [
 
 export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
 /** Kinds of mail by why it is written: to this one person, to many, or because it was asked for. */
-export type MailKind = 'one_to_one' | 'marketing' | 'requested'
+export type EmailType = 'one_to_one' | 'marketing' | 'requested'
 
 export interface Moment {
   readonly now: Instant
@@ -212,7 +212,7 @@ export interface Moment {
    */
   readonly own: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
   /** Which kinds of mail people have said they do not take; whoever takes all is not in it. */
-  readonly takesNo: Readonly<Record<Id, readonly MailKind[]>>
+  readonly optedOutOf: Readonly<Record<Id, readonly EmailType[]>>
   /**
    * How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one.
    */
@@ -225,15 +225,15 @@ export function emptyState(now: Instant): EngineState {
   return {
     now,
     own: {},
-    takesNo: {},
+    optedOutOf: {},
     touchGoals: {},
     company: {},
     prospect: {},
-    email: {},
+    emailAddress: {},
     phone: {},
     enrollment: {},
     meeting: {},
-    message: {},
+    emailMessage: {},
     task: {},
     touch: {},
     deal: {},
@@ -317,7 +317,7 @@ export function wasReached(state: EngineState, prospectId: Id): boolean {
 /** The address mail goes to: the first that has not bounced. */
 export function usableEmail(state: EngineState, prospectId: Id): EmailAddress | null {
   return (
-    ofProspect(state, 'email', prospectId)
+    ofProspect(state, 'emailAddress', prospectId)
       .filter((row) => row.status === 'ok')
       .sort((a, b) => a.position - b.position)[0] ?? null
   )

@@ -85,7 +85,7 @@ export type DomainEvent = EventBase &
     | { kind: 'meetingCancelled'; meetingId: Id }
     | { kind: 'meetingResult'; meetingId: Id; result: MeetingResult }
     /** An email address corrected by hand, or found not to work. */
-    | { kind: 'addressStatusSet'; emailId: Id; to: EmailAddressStatus }
+    | { kind: 'addressStatusSet'; emailAddressId: Id; to: EmailAddressStatus }
     /** Something was undone; what follows from it is worked out in undo.ts. */
     | { kind: 'undone'; targetId: Id }
     | { kind: 'companyStatusSet'; to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }

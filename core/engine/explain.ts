@@ -9,7 +9,7 @@ import {
   attemptsOf,
   fullName,
   type Enrollment,
-  type Message,
+  type EmailMessage,
   type Prospect,
   type EngineState,
   type Task,
@@ -89,7 +89,7 @@ export function explain(
   }
   if (only(effects, 'bookMeeting').length) {
     says.push(
-      only(effects, 'queueEmail').some((effect) => (effect.after as Message).kind === 'invitation')
+      only(effects, 'queueEmail').some((effect) => (effect.after as EmailMessage).kind === 'invitation')
         ? 'Invitation goes out.'
         : 'No invitation: there is no address for it.',
     )
@@ -104,7 +104,7 @@ export function explain(
   }
   if (only(effects, 'cancelMeeting').length) says.push('The meeting is cancelled.')
   const changed = only(effects, 'moveMeeting').length + only(effects, 'cancelMeeting').length > 0
-  if (changed && only(effects, 'queueEmail').some((effect) => (effect.after as Message).kind === 'invitation')) {
+  if (changed && only(effects, 'queueEmail').some((effect) => (effect.after as EmailMessage).kind === 'invitation')) {
     says.push('They get an email.')
   }
   if (only(effects, 'openDeal').length) says.push('Opens a deal.')

@@ -48,11 +48,11 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
     cause,
   )
   const { email: given } = asked
-  const emails = ofProspect(context.state, 'email', prospect.id)
+  const emails = ofProspect(context.state, 'emailAddress', prospect.id)
   if (given && !emails.some((row) => row.address === given)) {
     context.create(
       'addContact',
-      'email',
+      'emailAddress',
       { id: context.newId(), prospectId: prospect.id, address: given, status: 'ok', position: emails.length },
       cause,
     )
@@ -76,7 +76,7 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, meeting: 
   if (!email || prospect.stopEmail) return
   context.create(
     'queueEmail',
-    'message',
+    'emailMessage',
     {
       id: context.newId(),
       prospectId: prospect.id,
@@ -84,7 +84,7 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, meeting: 
       enrollmentId: null,
       stepId: null,
       meetingId: meeting.id,
-      emailId: email.id,
+      emailAddressId: email.id,
       senderId: meeting.userId,
       status: 'queued',
       sendAt: context.now,
@@ -96,16 +96,16 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, meeting: 
 
 /** Whether the invitation has left: then each change of the meeting is sent, too. */
 function wasInvited(context: ReactionContext, meeting: Meeting): boolean {
-  return ofProspect(context.state, 'message', meeting.prospectId).some(
+  return ofProspect(context.state, 'emailMessage', meeting.prospectId).some(
     (row) => row.meetingId === meeting.id && ['sending', 'sent', 'unconfirmed'].includes(row.status),
   )
 }
 
 /** Takes back invitations that have not left. */
 function withdrawInvitations(context: ReactionContext, meeting: Meeting, cause: Cause): void {
-  for (const message of ofProspect(context.state, 'message', meeting.prospectId)) {
+  for (const message of ofProspect(context.state, 'emailMessage', meeting.prospectId)) {
     const waits = message.meetingId === meeting.id && (message.status === 'queued' || message.status === 'held')
-    if (waits) context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
+    if (waits) context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
   }
 }
 

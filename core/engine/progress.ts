@@ -25,7 +25,7 @@ import {
   type TaskKind,
   type Touch,
 } from './engineState'
-import { mailKindOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
+import { emailTypeOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
 
 /** The moves that several reactions share. Each records effects in the context and returns nothing but what it made. */
 
@@ -191,9 +191,9 @@ function withdraw(context: ReactionContext, enrollment: Enrollment, cause: Cause
       context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
   }
-  for (const message of ofProspect(context.state, 'message', enrollment.prospectId)) {
+  for (const message of ofProspect(context.state, 'emailMessage', enrollment.prospectId)) {
     if (message.enrollmentId === enrollment.id && (message.status === 'queued' || message.status === 'held')) {
-      context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
+      context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
     }
   }
 }
@@ -253,7 +253,7 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     const cause: Cause = { source: 'step', id: step.id }
     const stopped = whyStopped(context.state, prospect, cadence.cold)
     if (stopped) return endEnrollment(context, enrollment, 'stopped', { source: 'system_rule', summary: stopped })
-    const made = ofProspect(context.state, 'message', prospect.id).some(
+    const made = ofProspect(context.state, 'emailMessage', prospect.id).some(
       (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status !== 'cancelled',
     )
     const unreachable = whyNotReachable(context, prospect, step.kind, cadence.cold)
@@ -299,7 +299,7 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
  */
 /** Why a step of a kind cannot be done for a prospect at all, as a sentence's part; null where it can. */
 function whyNotReachable(context: ReactionContext, prospect: Prospect, kind: string, cold: boolean): string | null {
-  if (kind === 'email') return whyNoEmail(context.state, prospect, mailKindOf(cold))
+  if (kind === 'email') return whyNoEmail(context.state, prospect, emailTypeOf(cold))
   return kind === 'call' ? whyNoCallStep(context, prospect) : null
 }
 
@@ -322,14 +322,15 @@ function queueStepEmail(
   sendAt: Instant,
   cause: Cause,
 ): void {
-  const earlier = ofProspect(context.state, 'message', prospect.id).find(
+  const earlier = ofProspect(context.state, 'emailMessage', prospect.id).find(
     (row) => row.enrollmentId === enrollment.id && row.stepId === step.id,
   )
-  const emailId = usableEmail(context.state, prospect.id)!.id
-  if (earlier) return context.change('queueEmail', 'message', earlier.id, { status: 'queued', sendAt, emailId }, cause)
+  const emailAddressId = usableEmail(context.state, prospect.id)!.id
+  if (earlier)
+    return context.change('queueEmail', 'emailMessage', earlier.id, { status: 'queued', sendAt, emailAddressId }, cause)
   context.create(
     'queueEmail',
-    'message',
+    'emailMessage',
     {
       id: context.newId(),
       prospectId: prospect.id,
@@ -337,7 +338,7 @@ function queueStepEmail(
       enrollmentId: enrollment.id,
       stepId: step.id,
       meetingId: null,
-      emailId,
+      emailAddressId,
       senderId: prospect.ownerId ?? enrollment.byId,
       status: 'queued',
       sendAt,
@@ -380,9 +381,9 @@ function issueStepTask(
  * that have been held.
  */
 export function withdrawAll(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  for (const message of ofProspect(context.state, 'message', prospect.id)) {
+  for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
     if (message.status === 'queued' || message.status === 'held') {
-      context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
+      context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
     }
   }
   for (const task of ofProspect(context.state, 'task', prospect.id)) {
@@ -411,9 +412,9 @@ export function withdrawCalls(context: ReactionContext, prospect: Prospect, caus
  * it.
  */
 export function withdrawEmail(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  for (const message of ofProspect(context.state, 'message', prospect.id)) {
+  for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
     if (message.status !== 'queued' && message.status !== 'held') continue
-    context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
+    context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
     const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
     if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
       advance(context, prospect, enrollment, cause)
@@ -453,7 +454,7 @@ export function stopCompany(
  * email.
  */
 function hasOpenWork(state: EngineState, enrollment: Enrollment): boolean {
-  const messages = ofProspect(state, 'message', enrollment.prospectId).filter(
+  const messages = ofProspect(state, 'emailMessage', enrollment.prospectId).filter(
     (row) => row.enrollmentId === enrollment.id,
   )
   return (
@@ -513,7 +514,7 @@ export function closeDeadEnds(context: ReactionContext, concerned: ReadonlySet<I
     const prospect = context.state.prospect[id]
     if (!prospect) continue
     moveStuckOn(context, id)
-    const underWay = ofProspect(context.state, 'message', id).some(
+    const underWay = ofProspect(context.state, 'emailMessage', id).some(
       (row) => row.status === 'queued' || row.status === 'sending',
     )
     if (!underWay) planNextAction(context, prospect)
@@ -535,7 +536,7 @@ export function planNextAction(context: ReactionContext, prospect: Prospect): vo
 
 function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open' | 'paused'): void {
   const touches = ofProspect(context.state, 'touch', prospect.id)
-  const written = ofProspect(context.state, 'message', prospect.id).some(
+  const written = ofProspect(context.state, 'emailMessage', prospect.id).some(
     (row) => row.status === 'queued' || row.status === 'sending',
   )
   if (!touches.length && !written && stageKind === 'open') {

@@ -15,7 +15,7 @@ import {
   onEmailWritten,
   onUnsubscribed,
   setAddressStatus,
-} from './mailReactions'
+} from './emailReactions'
 import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './meetings'
 import type { Playbook } from './playbook'
 import {
@@ -207,10 +207,10 @@ function dispatch(context: ReactionContext): void {
     case 'meetingResult':
       return onMeetingResult(context, event)
     case 'addressStatusSet': {
-      if (context.state.email[event.emailId]?.prospectId !== prospect.id) {
+      if (context.state.emailAddress[event.emailAddressId]?.prospectId !== prospect.id) {
         return context.refuse('email', 'There is no such address')
       }
-      return setAddressStatus(context, prospect, event.emailId, event.to)
+      return setAddressStatus(context, prospect, event.emailAddressId, event.to)
     }
     case 'undone':
       return context.refuse('event', 'What is undone is worked out from its effects')
@@ -287,9 +287,9 @@ function onTaskDone(context: ReactionContext, taskId: Id): void {
     { source: 'person' },
   )
   // Done on an email that could not go means: without it.
-  const message = task.kind === 'check_mail' && task.messageId ? context.state.message[task.messageId] : null
+  const message = task.kind === 'check_mail' && task.messageId ? context.state.emailMessage[task.messageId] : null
   if (message?.status === 'held') {
-    context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, { source: 'person' })
+    context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, { source: 'person' })
   }
   const enrollment = task.enrollmentId ? context.state.enrollment[task.enrollmentId] : null
   if (enrollment?.status === 'active' && enrollment.stepId === task.stepId) {

@@ -5,7 +5,7 @@ import {
   openEnrollments,
   usableEmail,
   usablePhones,
-  type MailKind,
+  type EmailType,
   type Prospect,
   type EngineState,
 } from './engineState'
@@ -27,14 +27,14 @@ export function whyStopped(state: EngineState, prospect: Prospect, cold: boolean
 }
 
 /** The kind of mail a cadence's steps are: cold ones are written to one person, the others were asked for. */
-export function mailKindOf(cold: boolean): MailKind {
+export function emailTypeOf(cold: boolean): EmailType {
   return cold ? 'one_to_one' : 'requested'
 }
 
 /** Why the person may not be mailed, or null; with a kind, also where they take none of that. */
-export function whyNoEmail(state: EngineState, prospect: Prospect, kind: MailKind | null = null): string | null {
+export function whyNoEmail(state: EngineState, prospect: Prospect, kind: EmailType | null = null): string | null {
   if (prospect.stopEmail) return 'asked for no email'
-  if (kind && state.takesNo[prospect.id]?.includes(kind)) return `takes no ${kind.replaceAll('_', ' ')} mail`
+  if (kind && state.optedOutOf[prospect.id]?.includes(kind)) return `takes no ${kind.replaceAll('_', ' ')} mail`
   return usableEmail(state, prospect.id) ? null : 'no email address that works'
 }
 
@@ -61,7 +61,7 @@ export function whyNotEnroll(
   if (stopped) return stopped
   if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
   const noCall = first.kind === 'call' ? whyNoCall(state, prospect) : null
-  const unreachable = first.kind === 'email' ? whyNoEmail(state, prospect, mailKindOf(cadence.cold)) : noCall
+  const unreachable = first.kind === 'email' ? whyNoEmail(state, prospect, emailTypeOf(cadence.cold)) : noCall
   if (!unreachable) return null
   const kind = first.kind === 'email' ? 'an email' : 'a call'
   return `Starts with ${kind}: ${unreachable}`

@@ -63,12 +63,14 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
 
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
 function wasInvited(state: EngineState, meetingId: Id): boolean {
-  return Object.values(state.message).some((message) => message.meetingId === meetingId && GONE.has(message.status))
+  return Object.values(state.emailMessage).some(
+    (message) => message.meetingId === meetingId && GONE.has(message.status),
+  )
 }
 
 /** Why an effect cannot be taken back: a sentence, '' for what goes without saying, null when it can. */
 function whyKept(effect: Effect, row: Record<string, unknown> | null, keptRows: ReadonlySet<string>): string | null {
-  if (effect.entity === 'message' && row && GONE.has(row.status as string)) {
+  if (effect.entity === 'emailMessage' && row && GONE.has(row.status as string)) {
     return 'The email that has gone out stays sent'
   }
   const after = effect.after as Record<string, unknown> | null
@@ -165,9 +167,9 @@ function withdrawEnded(context: ReactionContext, prospect: Prospect): void {
       context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
   }
-  for (const message of ofProspect(context.state, 'message', prospect.id)) {
+  for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
     if ((message.status === 'queued' || message.status === 'held') && ended(message.enrollmentId)) {
-      context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
+      context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
     }
   }
 }
@@ -175,11 +177,11 @@ function withdrawEnded(context: ReactionContext, prospect: Prospect): void {
 const NOUNS: Record<EntityName, string> = {
   prospect: 'The person',
   company: 'The company',
-  email: 'The address',
+  emailAddress: 'The address',
   phone: 'The number',
-  enrollment: 'The way through the cadence',
+  enrollment: 'The enrollment',
   task: 'A task',
-  message: 'An email',
+  emailMessage: 'An email',
   touch: 'A touch',
   deal: 'The deal',
   meeting: 'The meeting',

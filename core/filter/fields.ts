@@ -98,7 +98,7 @@ const EXITS = named(
   ['removed', 'removed'],
 )
 export const RATINGS = named(['hot', 'hot'], ['warm', 'warm'], ['cold', 'cold'])
-export const MAIL_CHOICES = named(['one_to_one', 'one to one'], ['marketing', 'marketing'], ['requested', 'requested'])
+export const EMAIL_TYPES = named(['one_to_one', 'one to one'], ['marketing', 'marketing'], ['requested', 'requested'])
 export const PROSPECT_STATUSES = named(['active', 'active'], ['paused', 'paused'], ['archived', 'archived'])
 
 const CUSTOM_KINDS: Record<CustomKind, FieldKind> = {
@@ -138,7 +138,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'choice', 'import', 'file', world.imports),
     field('person', 'moment', 'createdAt', 'added'),
     field('person', 'yesNo', 'isNew', 'new'),
-    field('person', 'several', 'mailChoices', 'email preferences', MAIL_CHOICES),
+    field('person', 'several', 'emailTypes', 'email preferences', EMAIL_TYPES),
     field('person', 'text', 'email', 'email'),
     field('person', 'text', 'phone', 'phone'),
     field('person', 'several', 'phoneStatuses', 'phone status', PHONE_STATUSES),

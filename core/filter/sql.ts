@@ -123,12 +123,12 @@ const SOURCES: Record<string, Source> = {
   source: value('p.source'),
   import: key('p.import_id'),
   createdAt: column('p.created_at'),
-  mailChoices: { is: 'json', sql: 'to_jsonb(p.mail_choices)' },
+  emailTypes: { is: 'json', sql: 'to_jsonb(p.email_types)' },
   email: value(
     `
       (
         select x.address
-        from emails x
+        from email_addresses x
         where x.prospect_id = p.id
         order by (x.status = 'bounced'), x.position, x.id
         limit 1

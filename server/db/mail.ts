@@ -45,8 +45,8 @@ export async function readMailParts(
             'sequence', a.sequence, 'status', a.status, 'place', a.place
           )
         end as meeting
-      from messages m
-        join emails e on e.id = m.email_id
+      from email_messages m
+        join email_addresses e on e.id = m.email_address_id
         join prospects p on p.id = m.prospect_id
         left join companies c on c.id = p.company_id
         left join users u on u.id = m.sender_id

@@ -1,4 +1,4 @@
-import { agendaOf } from '#core/engine/agenda'
+import { scheduledActionOf } from '#core/engine/scheduledActions'
 import type { Effect } from '#core/engine/effects'
 import type { DomainEvent } from '#core/engine/events'
 import { ENTITY_NAMES, type Entities, type EntityName, type Rows, type EngineState } from '#core/engine/engineState'
@@ -41,18 +41,19 @@ export async function apply(client: Db, applied: readonly Applied[], after: Engi
     for (const { fields, rows } of changed) parts.push(updateSql(entity, fields, rows, array))
     if (removed.length) parts.push(sql`delete from ${TABLES[entity].table} where id = any(${array('uuid', removed)})`)
   }
-  const agenda = agendaChange(applied, after)
-  if (agenda.put.length) {
+  const scheduled = scheduledActionChange(applied, after)
+  if (scheduled.put.length) {
     parts.push(sql`
-      insert into agenda (ref_id, kind, at, prospect_id, caused_by_event_id)
+      insert into scheduled_actions (ref_id, kind, at, prospect_id, caused_by_event_id)
       select r.ref, r.kind, from_ms(r.at), r.prospect, r.cause
-      from ${recordset(agenda.put, { ref: 'uuid', kind: 'text', at: 'bigint', prospect: 'uuid', cause: 'uuid' }, array)}
+      from ${recordset(scheduled.put, { ref: 'uuid', kind: 'text', at: 'bigint', prospect: 'uuid', cause: 'uuid' }, array)}
       on conflict
         (ref_id) do update set kind = excluded.kind, at = excluded.at, caused_by_event_id = excluded.caused_by_event_id, failures = 0,
         crashes = 0, last_error = null, set_aside_at = null
     `)
   }
-  if (agenda.drop.length) parts.push(sql`delete from agenda where ref_id = any(${array('uuid', agenda.drop)})`)
+  if (scheduled.drop.length)
+    parts.push(sql`delete from scheduled_actions where ref_id = any(${array('uuid', scheduled.drop)})`)
   parts.push(...logStatements(applied, after, array))
   const last = parts.pop()!
   const text = parts.length
@@ -107,11 +108,11 @@ function netChange(effects: readonly Effect[]): Record<EntityName, NetChange> {
   ) as Record<EntityName, NetChange>
 }
 
-function agendaChange(applied: readonly Applied[], after: EngineState): { put: Row[]; drop: Id[] } {
+function scheduledActionChange(applied: readonly Applied[], after: EngineState): { put: Row[]; drop: Id[] } {
   const causes = new Map<Id, { entity: EntityName; cause: Id }>()
   for (const { event, effects } of applied) {
     for (const effect of effects) {
-      if (effect.entity === 'enrollment' || effect.entity === 'message') {
+      if (effect.entity === 'enrollment' || effect.entity === 'emailMessage') {
         causes.set(effect.id, { entity: effect.entity, cause: event.id })
       }
     }
@@ -120,7 +121,7 @@ function agendaChange(applied: readonly Applied[], after: EngineState): { put: R
   const drop: Id[] = []
   for (const [ref, { entity, cause }] of causes) {
     const row = (after[entity] as Rows<typeof entity>)[ref] ?? null
-    const entry = agendaOf(entity, row as Entities[typeof entity] | null)
+    const entry = scheduledActionOf(entity, row as Entities[typeof entity] | null)
     if (entry) {
       put.push({ ref, kind: entry.kind, at: entry.at, prospect: (row as { prospectId: Id }).prospectId, cause })
     } else drop.push(ref)

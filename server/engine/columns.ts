@@ -49,8 +49,8 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       custom: { sql: defaultsSql('prospect') },
     },
   },
-  email: {
-    table: 'emails',
+  emailAddress: {
+    table: 'email_addresses',
     columns: {
       prospectId: ['prospect_id', 'uuid'],
       address: ['address', 'text'],
@@ -97,15 +97,15 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
       place: ['place', 'text'],
     },
   },
-  message: {
-    table: 'messages',
+  emailMessage: {
+    table: 'email_messages',
     columns: {
       prospectId: ['prospect_id', 'uuid'],
       kind: ['kind', 'text'],
       enrollmentId: ['enrollment_id', 'uuid'],
       stepId: ['step_id', 'uuid'],
       meetingId: ['meeting_id', 'uuid'],
-      emailId: ['email_id', 'uuid'],
+      emailAddressId: ['email_address_id', 'uuid'],
       senderId: ['sender_id', 'uuid'],
       status: ['status', 'text'],
       sendAt: ['send_at', 'instant'],

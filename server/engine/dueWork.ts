@@ -27,7 +27,7 @@ type Work<T> = (client: PoolClient, later: Deferred, entries: readonly DueEntry[
 
 const CLAIM_SQL = sql`
   select ref_id, prospect_id, caused_by_event_id, crashes
-  from agenda
+  from scheduled_actions
   where kind = $1 and at <= world_now() and set_aside_at is null and ($3::uuid is null or ref_id = $3)
   order by at, ref_id
   limit $2
@@ -41,7 +41,7 @@ const CLAIM_SQL = sql`
  * the third failure.
  */
 export async function doDueWork<T>(
-  kind: 'step' | 'mail',
+  kind: 'step' | 'email',
   limit: number,
   hand: Hand | null,
   nothing: T,
@@ -65,7 +65,7 @@ export async function doDueWork<T>(
 
 async function claim(
   client: PoolClient,
-  kind: 'step' | 'mail',
+  kind: 'step' | 'email',
   limit: number,
   only: Id | null = null,
 ): Promise<ClaimedEntry[]> {
@@ -85,7 +85,7 @@ function apart(entries: readonly ClaimedEntry[]): readonly DueEntry[] {
 }
 
 async function doOneByOne<T>(
-  kind: 'step' | 'mail',
+  kind: 'step' | 'email',
   hand: Hand | null,
   entries: readonly DueEntry[],
   nothing: T,
@@ -114,7 +114,7 @@ async function doOneByOne<T>(
 async function noteFailure(refId: Id, error: unknown): Promise<void> {
   await db().query(
     sql`
-      update agenda
+      update scheduled_actions
       set
         failures = failures + 1, last_error = $2, at = world_now() + make_interval(mins => failures + 1),
         set_aside_at = case when failures + 1 >= $3 then now() end
@@ -162,7 +162,7 @@ export async function noteCrash(workerId: string): Promise<void> {
         select unnest(ref_ids) as ref_id, cardinality(ref_ids) = 1 as alone
         from ended
       )
-      update agenda a
+      update scheduled_actions a
       set
         crashes = case when i.alone then a.crashes + 1 else greatest(a.crashes, 1) end,
         last_error = 'The program ended while it was working on this',

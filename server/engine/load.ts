@@ -74,13 +74,13 @@ function rowsOf(entity: EntityName): string {
   const tables: Record<EntityName, string> = {
     company: 'from companies t where t.id = any((select companies from who)::uuid[])',
     prospect: 'from prospects t where t.id = any((select ids from who)::uuid[])',
-    email: `from emails t where ${THEIRS}`,
+    emailAddress: `from email_addresses t where ${THEIRS}`,
     phone: `from phones t where ${THEIRS}`,
     enrollment: `from enrollments t where ${THEIRS}`,
     meeting: `from meetings t where ${THEIRS}`,
     // Open work, and what the open enrollments have made already.
-    message: sql`
-      from messages t where ${THEIRS}
+    emailMessage: sql`
+      from email_messages t where ${THEIRS}
         and (
           t.status not in ('sent', 'cancelled', 'failed')
             or ${UNDER_WAY}
@@ -117,15 +117,15 @@ const OWN_SQL = sql`
 `
 
 // Nearly everybody takes every kind: only the others are read.
-const TAKES_NO_SQL = sql`
+const OPTED_OUT_SQL = sql`
   (
     select coalesce(
       json_object_agg(
-        p.id, array(select unnest('{one_to_one,marketing,requested}'::text[]) except select unnest(p.mail_choices))
+        p.id, array(select unnest('{one_to_one,marketing,requested}'::text[]) except select unnest(p.email_types))
       ), '{}'
     )
     from prospects p
-    where p.id = any((select ids from who)::uuid[]) and cardinality(p.mail_choices) < 3
+    where p.id = any((select ids from who)::uuid[]) and cardinality(p.email_types) < 3
   )
 `
 
@@ -134,7 +134,7 @@ const TAKES_NO_SQL = sql`
 const loadSql = (breadth: Breadth) => sql`
   with ${whoSql(breadth)}
   select
-    ms(world_now()) as now, ${OWN_SQL} as own, ${TAKES_NO_SQL} as "takesNo",
+    ms(world_now()) as now, ${OWN_SQL} as own, ${OPTED_OUT_SQL} as "optedOutOf",
     (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}
 `
 const LOAD_SQL = { wide: loadSql({ colleagues: true }), narrow: loadSql({ colleagues: false }) }
@@ -157,13 +157,13 @@ export async function load(
 ): Promise<Loaded> {
   const which = breadth.colleagues ? 'wide' : 'narrow'
   const row = await firstRow(client.query({ name: `load-${which}`, text: LOAD_SQL[which], values: [ids, messageIds] }))
-  const { now, own, takesNo, playbookVersion, ...entities } = row as {
+  const { now, own, optedOutOf, playbookVersion, ...entities } = row as {
     now: number
     own: EngineState['own']
-    takesNo: EngineState['takesNo']
+    optedOutOf: EngineState['optedOutOf']
     playbookVersion: number
   }
-  return { state: { ...emptyState(now), own, takesNo, ...entities }, playbookVersion }
+  return { state: { ...emptyState(now), own, optedOutOf, ...entities }, playbookVersion }
 }
 
 /**

@@ -6,7 +6,7 @@ import type { Id } from '#core/instant'
 const NOT_LOGGED: Readonly<Record<string, ReadonlySet<string>>> = {
   prospect: new Set(['firstName', 'lastName', 'title']),
   company: new Set(['name']),
-  email: new Set(['address']),
+  emailAddress: new Set(['address']),
   phone: new Set(['number']),
   task: new Set(['title']),
   meeting: new Set(['title', 'place']),

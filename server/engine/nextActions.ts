@@ -37,7 +37,7 @@ const MISSING_SQL = sql`
         and coalesce(c.status, 'open') not in ('not_a_fit', 'do_not_contact')
         and not exists (select from tasks t where t.prospect_id = p.id and t.status = 'open')
         and not exists (select from enrollments e where e.prospect_id = p.id and e.status <> 'ended')
-        and not exists (select from messages m where m.prospect_id = p.id and m.status in ('queued', 'sending'))
+        and not exists (select from email_messages m where m.prospect_id = p.id and m.status in ('queued', 'sending'))
       order by p.id
       limit ${AT_MOST}
     ) as ids

@@ -78,7 +78,7 @@ interface OutcomeRow {
   name: string
   position: number
   counts_as: Outcome['countsAs']
-  requiredInputs: Outcome['requiredInputs']
+  required_inputs: Outcome['requiredInputs']
   reasons: string[]
   actions: Outcome['actions']
   archived_at: string | null
@@ -127,8 +127,9 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
   return held.playbook
 }
 
-function readOutcome({ counts_as: countsAs, archived_at: archivedAt, ...outcome }: OutcomeRow): Outcome {
-  return { ...outcome, countsAs, archived: archivedAt !== null }
+function readOutcome(row: OutcomeRow): Outcome {
+  const { counts_as: countsAs, required_inputs: requiredInputs, archived_at: archivedAt, ...outcome } = row
+  return { ...outcome, countsAs, requiredInputs, archived: archivedAt !== null }
 }
 
 function readCadence(row: CadenceRow): Cadence {

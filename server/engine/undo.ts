@@ -71,7 +71,7 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
   await lock(client, ids, { colleagues: false })
   // Read again now that nobody else can move these people on.
   const { rows } = await client.query<LoggedEffect>(TREE_SQL, [targetId])
-  const messageIds = rows.filter((row) => row.entity === 'message').map((row) => row.entity_id)
+  const messageIds = rows.filter((row) => row.entity === 'emailMessage').map((row) => row.entity_id)
   const { state, playbookVersion } = await load(client, ids, messageIds)
   const complete = await withClosedRows(client, state, rows)
   const effects = rows.map(

@@ -32,7 +32,7 @@ export function observeRequest(endpoint: Pick<Endpoint, 'method' | 'path'>, stat
 export async function readMetrics(): Promise<{ contentType: string; text: string }> {
   const health = await readHealth()
   gauges.ready.set({ ready: 1, degraded: 0.5, down: 0 }[health.status])
-  gauges.agendaLag.set(health.agendaLagMs / 1_000)
+  gauges.agendaLag.set(health.scheduledActionLagMs / 1_000)
   gauges.emailsWaiting.set(health.emailsWaiting)
   gauges.emailsUnknown.set(health.emailsUnknown)
   gauges.setAside.set(health.setAside)

@@ -208,7 +208,7 @@ export const KNOWN_SQL = sql`
   from (
     select r.row_no, e.prospect_id, 1 as how
     from import_rows r
-      join emails e on e.address = r.email
+      join email_addresses e on e.address = r.email
     where r.import_id = $1 and r.wrong is null and r.email <> ''
     union all
     select r.row_no, n.prospect_id, 2
@@ -245,7 +245,7 @@ export async function withholdRows(client: Db, importId: Id, limitedTo: Id | nul
       update import_rows r
       set wrong = '${WITHHELD}',
        cells = coalesce(r.cells, jsonb_build_array(r.first_name, r.last_name, r.email))
-     from emails e
+     from email_addresses e
      join prospects p on p.id = e.prospect_id
      where r.import_id = $1
        and r.wrong is null

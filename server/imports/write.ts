@@ -421,12 +421,12 @@ async function updateKnown(
 async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> {
   const whose = toKnown ? 'true' : 'is_new'
   await client.query(sql`
-    insert into emails (id, prospect_id, address, position)
+    insert into email_addresses (id, prospect_id, address, position)
     select new_id, prospect_id, email, case when merged_into is null and known_id is null then 0 else 1 end
     from (
       select distinct on (b.email) b.*
       from bring b
-      where b.email <> '' and ${whose} and not exists (select from emails e where e.address = b.email)
+      where b.email <> '' and ${whose} and not exists (select from email_addresses e where e.address = b.email)
       order by b.email, b.row_no
     ) n
     order by row_no

@@ -178,7 +178,7 @@ async function holdsClaims(workerId: string): Promise<boolean> {
   const row = await firstRow(
     db().query<{ held: boolean }>(
       sql`
-        select exists (select from messages where claimed_by = $1 and status in ('queued', 'sending')) as held
+        select exists (select from email_messages where claimed_by = $1 and status in ('queued', 'sending')) as held
       `,
       [workerId],
     ),

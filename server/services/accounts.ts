@@ -177,7 +177,7 @@ export async function getUserWork(userId: Id): Promise<UserWork> {
         select
           (select count(*) from prospects where owner_id = u.id and merged_into is null) as people,
           (select count(*) from tasks where owner_id = u.id and status = 'open') as "openTasks",
-          (select count(*) from messages m join agenda a on a.ref_id = m.id where m.sender_id = u.id) as
+          (select count(*) from email_messages m join scheduled_actions a on a.ref_id = m.id where m.sender_id = u.id) as
             "queuedEmails",
           (
             select count(*)
@@ -237,9 +237,9 @@ export async function deactivateUser(
     ])
     await client.query(
       sql`
-        update messages m
+        update email_messages m
         set sender_id = $2
-        from agenda a
+        from scheduled_actions a
         where a.ref_id = m.id and m.sender_id = $1 and m.status in ('queued', 'held')
       `,
       [userId, handOverTo],

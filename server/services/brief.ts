@@ -49,7 +49,7 @@ async function touchesOf(prospectId: Id): Promise<Touched[]> {
         t.enrollment_id as "enrollmentId", t.step_id as "stepId"
       from touches t
         left join outcomes o on o.id = t.outcome_id
-        left join messages m on m.id = t.message_id
+        left join email_messages m on m.id = t.message_id
       where t.prospect_id = $1
       order by t.at desc
       limit 200
@@ -105,7 +105,7 @@ export function slopeOf(
       }
     }
     if (index === here) {
-      const mail = Object.values(state.message).find(
+      const mail = Object.values(state.emailMessage).find(
         (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status === 'queued',
       )
       const at = enrollment.dueAt ?? mail?.sendAt ?? null
@@ -236,7 +236,7 @@ async function mailOf(prospectId: Id): Promise<Brief['mail']> {
         select
           id, 'out' as direction, ms(coalesce(sent_at, send_at)) as at, coalesce(subject, '') as subject,
           coalesce(body, '') as body, opened_at is not null as opened
-        from messages
+        from email_messages
         where prospect_id = $1 and status in ('sent', 'unconfirmed')
         union all
         select id, 'in', ms(received_at), subject, body, true
@@ -257,7 +257,7 @@ async function heldMail(messageId: Id | null): Promise<Brief['held']> {
     db().query<Omit<NonNullable<Brief['held']>, 'missing'>>(
       sql`
         select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.status
-        from messages m
+        from email_messages m
           left join cadence_steps s on s.id = m.step_id
         where m.id = $1 and m.status in ('held', 'unconfirmed', 'failed')
       `,

@@ -137,7 +137,7 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
     touches: touched.length,
     shares: [],
     leftOut: [...groups.values()].sort((one, other) => other.count - one.count),
-    mail: action.type === 'mail' ? await mailToMany(viewer, action, touched) : null,
+    mail: action.type === 'email' ? await mailToMany(viewer, action, touched) : null,
   }
 }
 

@@ -40,7 +40,7 @@ export async function checkProgress(action: ProgressAction, client: Db): Promise
     }
   }
   if (action.type === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
-  if (action.type === 'mail') {
+  if (action.type === 'email') {
     const own = await readMergeNames(client)
     const faults = (['subject', 'body'] as const).flatMap((field) =>
       templateFaults(action[field], own).map(({ line, message }) => ({
@@ -54,10 +54,10 @@ export async function checkProgress(action: ProgressAction, client: Db): Promise
 
 /** Why the action leaves somebody out before the engine is asked, as SQL over the filter's tables. */
 export function progressReason(action: ProgressAction, parameter: (value: unknown) => string): string {
-  return action.type === 'mail'
+  return action.type === 'email'
     ? sql`
       case
-        when not ${parameter(action.kind)}::text = any(p.mail_choices) then
+        when not ${parameter(action.kind)}::text = any(p.email_types) then
           ${parameter(`takes no ${action.kind.replaceAll('_', ' ')} mail`)}::text
       end
     `
@@ -100,7 +100,7 @@ function why(action: ProgressAction, state: EngineState, prospect: Prospect, boo
         : null
     case 'plan':
       return whyNotPlan(state, prospect, action.task)
-    case 'mail':
+    case 'email':
       return whyNoMailOfMany(state, prospect)
   }
 }
@@ -124,7 +124,7 @@ function leaving(action: Extract<ProgressAction, { type: 'leaveCadences' }>, sta
 
 /** Of an email to many: who lacks a value that it needs, with the reason; it could not go to them. */
 async function lackingIn(action: ProgressAction, ids: readonly Id[], client: Db): Promise<Map<Id, string>> {
-  if (action.type !== 'mail') return new Map()
+  if (action.type !== 'email') return new Map()
   const own = await readMergeNames(client)
   const { rows } = await client.query<MergeRow & { id: Id; sender: string }>(
     sql`
@@ -210,14 +210,14 @@ export async function tellMany(
   await recordEvents(told, {
     extraIds: ids,
     alsoWrite: async (client, { results }) => {
-      if (action.type === 'mail') {
+      if (action.type === 'email') {
         const sent = results.flatMap(({ event, problems }) =>
           event.kind === 'emailWritten' && !problems.length ? [event.messageId] : [],
         )
         await client.query(
           sql`
-            update messages
-            set subject = $2, body = $3, mail_kind = $4
+            update email_messages
+            set subject = $2, body = $3, email_type = $4
             where id = any($1::uuid[])
           `,
           [sent, action.subject, action.body, action.kind],
@@ -269,7 +269,7 @@ function tellings(action: ProgressAction, userId: Id, state: EngineState, prospe
           ownerId: action.ownerId,
         },
       ]
-    case 'mail':
+    case 'email':
       return [
         {
           ...about,
@@ -287,7 +287,7 @@ function tellings(action: ProgressAction, userId: Id, state: EngineState, prospe
 const EXAMPLES = 10
 
 /** For mail: how many of those who would get it are customers, and the mail as the first of them would read it. */
-export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { type: 'mail' }>, ids: readonly Id[]) {
+export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { type: 'email' }>, ids: readonly Id[]) {
   const counted = await firstRow(
     db().query<{ customers: number }>(
       sql`

@@ -315,13 +315,13 @@ export async function editCadence(
 async function makeDueAgain(client: Db, cadenceId: Id): Promise<void> {
   await client.query(
     sql`
-      insert into agenda (ref_id, kind, at, prospect_id)
+      insert into scheduled_actions (ref_id, kind, at, prospect_id)
       select e.id, 'step', e.due_at, e.prospect_id
       from enrollments e
       where e.cadence_id = $1 and e.status = 'waiting' and e.due_at is not null
       union all
-      select m.id, 'mail', m.send_at, m.prospect_id
-      from messages m
+      select m.id, 'email', m.send_at, m.prospect_id
+      from email_messages m
         join enrollments e on e.id = m.enrollment_id
       where e.cadence_id = $1 and m.status = 'queued'
       on conflict (ref_id) do nothing

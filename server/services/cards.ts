@@ -35,7 +35,7 @@ export async function cardsOf(ids: readonly Id[]): Promise<string> {
           where x.prospect_id = p.id
           order by lower(t.name)
         ) as tags,
-        array(select address from emails e where e.prospect_id = p.id and e.status = 'ok' order by position) as
+        array(select address from email_addresses e where e.prospect_id = p.id and e.status = 'ok' order by position) as
           emails,
         (
           select coalesce(json_agg(json_build_object('number', n.number, 'kind', n.kind) order by n.position), '[]')

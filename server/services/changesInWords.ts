@@ -14,7 +14,7 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   zone_from: '',
   owner_id: 'owner',
   postal_code: 'postal code',
-  mail_choices: 'email preferences',
+  email_types: 'email preferences',
   kept_by: 'relationship owner',
   rated_by_score: '',
   tasks: '',
@@ -55,7 +55,7 @@ function valueInWords(field: string, value: unknown, names: ReadonlyMap<Id, stri
   if (REFERENCES.has(field)) return names.get(value as Id) ?? 'removed since'
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   const text = Array.isArray(value) ? value.join(', ') : String(value)
-  return field === 'mail_choices' ? text.replaceAll('_', ' ') : text
+  return field === 'email_types' ? text.replaceAll('_', ' ') : text
 }
 
 const capitalized = (words: string) => `${words.charAt(0).toUpperCase()}${words.slice(1)}`

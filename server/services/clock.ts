@@ -20,9 +20,9 @@ export async function clockState(): Promise<ClockState> {
 /** Everything still under way that belongs to the moment the world's clock shows. */
 const BUSY_SQL = sql`
   (
-    exists (select from agenda where at <= world_now() and set_aside_at is null)
-      or exists (select from messages where status = 'queued' and claimed_by is not null)
-      or exists (select from messages where status = 'sending')
+    exists (select from scheduled_actions where at <= world_now() and set_aside_at is null)
+      or exists (select from email_messages where status = 'queued' and claimed_by is not null)
+      or exists (select from email_messages where status = 'sending')
   )
 `
 
@@ -41,7 +41,7 @@ export async function moveClock(by: 'hour' | 'day' | 'step'): Promise<{ target: 
           select min(at)
           from (
             select at
-            from agenda
+            from scheduled_actions
             where at > world_now() and set_aside_at is null
             union all
             select due_at
@@ -78,7 +78,7 @@ export async function stepClock(client: Db = db()): Promise<boolean> {
       frozen_at = case when n.at is not null and n.at < c.target then n.at end,
       ahead = case when n.at is not null and n.at < c.target then c.ahead else c.target - clock_timestamp() end,
       target = case when n.at is not null and n.at < c.target then c.target end
-    from (select (select min(at) from agenda where at > world_now() and set_aside_at is null) as at) n
+    from (select (select min(at) from scheduled_actions where at > world_now() and set_aside_at is null) as at) n
     where c.target is not null and not ${BUSY_SQL}
   `)
   return Boolean(rowCount)

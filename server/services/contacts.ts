@@ -22,7 +22,7 @@ export async function logEdit(client: Db, viewer: Viewer, prospectId: Id, fields
 }
 
 /** Puts a number or an address before the person's others. */
-export async function putFirst(client: Db, table: 'phones' | 'emails', prospectId: Id, id: Id): Promise<void> {
+export async function putFirst(client: Db, table: 'phones' | 'email_addresses', prospectId: Id, id: Id): Promise<void> {
   await client.query(
     sql`
       update ${table} x
@@ -49,13 +49,13 @@ export async function editAlone(prospectId: Id, edit: (client: Db) => Promise<vo
 async function withAddress(
   viewer: Viewer,
   prospectId: Id,
-  emailId: Id,
+  emailAddressId: Id,
   to: EmailAddressStatus | undefined,
   rest: (client: Db) => Promise<void>,
 ): Promise<void> {
   await mustSee(viewer, prospectId)
-  const { rowCount } = await db().query(sql`select from emails where id = $1 and prospect_id = $2`, [
-    emailId,
+  const { rowCount } = await db().query(sql`select from email_addresses where id = $1 and prospect_id = $2`, [
+    emailAddressId,
     prospectId,
   ])
   if (!rowCount) throw notFound('address')
@@ -68,7 +68,7 @@ async function withAddress(
         prospectId,
         actorId: viewer.id,
         causedByEventId: null,
-        emailId,
+        emailAddressId,
         to,
       },
     ],
@@ -85,7 +85,7 @@ async function withAddress(
 export async function editEmail(
   viewer: Viewer,
   prospectId: Id,
-  emailId: Id,
+  emailAddressId: Id,
   edit: { address?: string; status?: EmailAddressStatus; first?: boolean },
 ): Promise<void> {
   const address = edit.address === undefined ? undefined : normalizeEmail(edit.address)
@@ -94,9 +94,10 @@ export async function editEmail(
       { field: 'address', message: 'Enter a valid email address' },
     ])
   }
-  await withAddress(viewer, prospectId, emailId, edit.status ?? (address ? 'ok' : undefined), async (client) => {
+  await withAddress(viewer, prospectId, emailAddressId, edit.status ?? (address ? 'ok' : undefined), async (client) => {
     try {
-      if (address) await client.query(sql`update emails set address = $2 where id = $1`, [emailId, address])
+      if (address)
+        await client.query(sql`update email_addresses set address = $2 where id = $1`, [emailAddressId, address])
     } catch (error) {
       if (breaksUnique(error, 'emails_by_address')) {
         throw new Refusal('conflict', 'Another person has this email address', [
@@ -105,7 +106,7 @@ export async function editEmail(
       }
       throw error
     }
-    if (edit.first) await putFirst(client, 'emails', prospectId, emailId)
+    if (edit.first) await putFirst(client, 'email_addresses', prospectId, emailAddressId)
     await logEdit(
       client,
       viewer,
@@ -116,15 +117,15 @@ export async function editEmail(
 }
 
 /** Removes an email address. One that was written to stays in the history, marked as not working. */
-export async function removeEmail(viewer: Viewer, prospectId: Id, emailId: Id): Promise<{ removed: boolean }> {
+export async function removeEmail(viewer: Viewer, prospectId: Id, emailAddressId: Id): Promise<{ removed: boolean }> {
   let removed = false
-  await withAddress(viewer, prospectId, emailId, 'bounced', async (client) => {
+  await withAddress(viewer, prospectId, emailAddressId, 'bounced', async (client) => {
     const { rowCount } = await client.query(
       sql`
-        delete from emails e
-        where e.id = $1 and not exists (select from messages m where m.email_id = e.id)
+        delete from email_addresses e
+        where e.id = $1 and not exists (select from email_messages m where m.email_address_id = e.id)
       `,
-      [emailId],
+      [emailAddressId],
     )
     removed = rowCount === 1
     await logEdit(client, viewer, prospectId, ['email'])

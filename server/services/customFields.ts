@@ -42,12 +42,12 @@ async function renameInTemplates(client: Db, before: ReadonlyMap<string, OwnMerg
   for (const [name, { id }] of before) {
     const now = after.get(id)
     if (!now || now === name) continue
-    for (const table of ['cadence_steps', `messages`]) {
+    for (const table of ['cadence_steps', `email_messages`]) {
       const { rows } = await client.query<{ id: Id; subject: string | null; body: string | null }>(
         sql`
           select id, subject, body
           from ${table}
-          where position($1 in coalesce(subject, '') || coalesce(body, '')) > 0${table === 'messages' ? ` and kind = 'bulk' and status in ('queued', 'held')` : ''}
+          where position($1 in coalesce(subject, '') || coalesce(body, '')) > 0${table === 'email_messages' ? ` and kind = 'bulk' and status in ('queued', 'held')` : ''}
           for update
         `,
         [name],

@@ -150,7 +150,7 @@ const QUEUE_SQL = sql`
  * Steps of cadences that fall due later today and are work for somebody: they stand in the queue from the morning on.
  * $1 owner, $2 now, $3 end of the rep's day.
  */
-const STEPS_LATER = `from agenda a
+const STEPS_LATER = `from scheduled_actions a
     join enrollments e on e.id = a.ref_id
     join cadence_steps s on s.id = e.step_id and s.kind in ('call', 'task')
     join prospects p on p.id = e.prospect_id

@@ -24,7 +24,7 @@ const KEPT: Readonly<Record<string, string>> = {
   person: sql`
     select
       id, first_name, last_name, title, country, region, city, postal_code, zone, source, stage_id, rating, score,
-      status, stop_call, stop_email, mail_choices, custom, created_at
+      status, stop_call, stop_email, email_types, custom, created_at
     from prospects
     where id in (select id from them)
   `,
@@ -36,7 +36,7 @@ const KEPT: Readonly<Record<string, string>> = {
   `,
   emailAddresses: sql`
     select address, status
-    from emails
+    from email_addresses
     where prospect_id in (select id from them)
     order by position
   `,
@@ -54,7 +54,7 @@ const KEPT: Readonly<Record<string, string>> = {
   `,
   emailsSent: sql`
     select sent_at, status, subject, body, opened_at, opens
-    from messages
+    from email_messages
     where prospect_id in (select id from them)
     order by send_at
   `,
@@ -148,7 +148,7 @@ const ERASE = [
   sql`
     insert into erased_contacts (fingerprint)
     select contact_fingerprint(address)
-    from emails
+    from email_addresses
     where prospect_id in (select id from them)
     union
     select contact_fingerprint(n.number)
@@ -166,7 +166,7 @@ const ERASE = [
   sql`delete from notes where prospect_id in (select id from them)`,
   sql`
     delete from incoming_email
-    where message_ids && array(select m.id from messages m where m.prospect_id in (select id from them))
+    where message_ids && array(select m.id from email_messages m where m.prospect_id in (select id from them))
   `,
   sql`
     update replies
@@ -174,12 +174,12 @@ const ERASE = [
     where prospect_id in (select id from them)
   `,
   sql`
-    update messages
+    update email_messages
     set subject = null, body = null, trouble = null
     where prospect_id in (select id from them)
   `,
   sql`
-    update emails
+    update email_addresses
     set address = 'erased-' || id || '@erased.invalid', status = 'bounced'
     where prospect_id in (select id from them)
   `,

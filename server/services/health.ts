@@ -1,6 +1,6 @@
 import type { Health } from '#shared/api/session'
 import { db, isUnreachable } from '../db/pool'
-import { agendaLag } from '../engine/agenda'
+import { scheduledActionLag } from '../engine/dueSteps'
 import { firstRow, sql } from '../db/sql'
 
 /** How late steps may be, and how long due email may wait, before somebody should look: milliseconds and minutes. */
@@ -18,16 +18,16 @@ interface Counts {
 // Sets of what failed three times: due work, incoming email, jobs of the job runner.
 const COUNTS_SQL = sql`
   select
-    (select count(*) from agenda where kind = 'mail' and at <= world_now() and set_aside_at is null) as waiting,
+    (select count(*) from scheduled_actions where kind = 'email' and at <= world_now() and set_aside_at is null) as waiting,
     (
       select count(*)
-      from agenda
-      where kind = 'mail' and at <= world_now() - make_interval(mins => $1) and set_aside_at is null
+      from scheduled_actions
+      where kind = 'email' and at <= world_now() - make_interval(mins => $1) and set_aside_at is null
     ) as late_email,
     (
       select count(*)
       from tasks t
-        join messages m on m.id = t.message_id
+        join email_messages m on m.id = t.message_id
       where t.kind = 'check_mail' and t.status = 'open' and m.status = 'unconfirmed'
     ) as unknown,
     (
@@ -39,7 +39,7 @@ const COUNTS_SQL = sql`
           select from pg_locks l where l.locktype = 'advisory' and l.classid = 7101 and l.objid = w.id and l.granted
         )
     ) as workers,
-    (select count(*) from agenda where set_aside_at is not null) + (
+    (select count(*) from scheduled_actions where set_aside_at is not null) + (
       select count(*) from incoming_email where set_aside_at is not null
     ) + (select count(*) from graphile_worker.jobs where attempts >= max_attempts and locked_at is null) as
       set_aside
@@ -48,7 +48,7 @@ const COUNTS_SQL = sql`
 /** Whether it works: ready, degraded (with the reasons, in words), or down where the database cannot be reached. */
 export async function readHealth(): Promise<Health> {
   try {
-    const lag = await agendaLag()
+    const lag = await scheduledActionLag()
     const row = await firstRow(db().query<Counts>(COUNTS_SQL, [EMAIL_WAITS_MINUTES]))
     const { waiting, late_email: lateEmail, unknown, workers, set_aside: setAside } = row!
     const reasons = [
@@ -67,7 +67,7 @@ export async function readHealth(): Promise<Health> {
       status: reasons.length ? 'degraded' : 'ready',
       reasons,
       database: true,
-      agendaLagMs: lag,
+      scheduledActionLagMs: lag,
       emailsWaiting: waiting,
       emailsUnknown: unknown,
       setAside,
@@ -79,7 +79,7 @@ export async function readHealth(): Promise<Health> {
       status: 'down',
       reasons: ['The database cannot be reached'],
       database: false,
-      agendaLagMs: 0,
+      scheduledActionLagMs: 0,
       emailsWaiting: 0,
       emailsUnknown: 0,
       setAside: 0,

@@ -201,7 +201,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         left join users u on u.id = h.actor_id
         left join outcomes o on o.id = (h.payload ->> 'outcomeId')::uuid
         left join lateral (select string_agg(body, E'\\n') as body from notes where event_id = h.id) n on true
-        left join messages m on m.id = (h.payload ->> 'messageId')::uuid
+        left join email_messages m on m.id = (h.payload ->> 'messageId')::uuid
         left join event_texts x on x.event_id = h.id
         left join bulk_people b on h.kind = 'changedWithMany'
           and b.action_id = (h.payload ->> 'actionId')::uuid

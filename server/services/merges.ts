@@ -14,12 +14,12 @@ import { firstRow, sql } from '../db/sql'
 const ROWS = [
   'touches',
   'tasks',
-  'messages',
+  'email_messages',
   'replies',
   'meetings',
   'deals',
   'notes',
-  'emails',
+  'email_addresses',
   'calls',
   'enrollments',
   'phones',
@@ -165,7 +165,7 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
       `,
       [keptId],
     )
-    await client.query(sql`update agenda set prospect_id = $1 where prospect_id = $2`, [keptId, goneId])
+    await client.query(sql`update scheduled_actions set prospect_id = $1 where prospect_id = $2`, [keptId, goneId])
     const tags = await client.query<{ tag_id: Id }>(
       sql`delete from prospect_tags where prospect_id = $1 returning tag_id`,
       [goneId],
@@ -319,9 +319,9 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
       [moved.contacted ?? []],
     )
     await client.query(sql`update notes set pinned = true where id = any($1::uuid[])`, [moved.unpinned])
-    await client.query(sql`update agenda a set prospect_id = $1 where ref_id = any($2::uuid[])`, [
+    await client.query(sql`update scheduled_actions a set prospect_id = $1 where ref_id = any($2::uuid[])`, [
       goneId,
-      [...(moved.rows.enrollments ?? []), ...(moved.rows.messages ?? [])],
+      [...(moved.rows.enrollments ?? []), ...(moved.rows.email_messages ?? [])],
     ])
     await client.query(sql`delete from prospect_tags where prospect_id = $1 and tag_id = any($2::uuid[])`, [
       keptId,
@@ -487,7 +487,7 @@ async function describeAll(ids: readonly Id[]): Promise<ReadonlyMap<Id, Shown>> 
         btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.company_id as "companyId", c.name as company,
         s.name as stage, u.name as owner, ms(p.created_at) as "createdAt",
         array(select number from phones n where n.prospect_id = p.id order by position) as phones,
-        array(select address from emails e where e.prospect_id = p.id order by position) as emails,
+        array(select address from email_addresses e where e.prospect_id = p.id order by position) as emails,
         (select count(*) from touches t where t.prospect_id = p.id) as touches
       from prospects p
         left join companies c on c.id = p.company_id

@@ -44,11 +44,11 @@ export async function writeEmail(
         if (result!.problems.length) throw refusedBy(result!.problems)
         await client.query(
           sql`
-            update messages
+            update email_messages
             set
               subject = $2, body = $3,
               in_reply_to = coalesce(
-                (select header_id from replies where id = $4), (select header_id from messages where id = $4)
+                (select header_id from replies where id = $4), (select header_id from email_messages where id = $4)
               )
             where id = $1
           `,
@@ -70,7 +70,7 @@ export async function missingIn(messageId: Id): Promise<string[]> {
 /** Says of held or unconfirmed mail what became of it; one that still lacks a value is not sent. */
 export async function settleEmail(viewer: Viewer, id: Id, messageId: Id, wentOut: boolean): Promise<{ says: string }> {
   const row = await firstRow(
-    db().query<{ prospect_id: Id }>(sql`select prospect_id from messages where id = $1`, [messageId]),
+    db().query<{ prospect_id: Id }>(sql`select prospect_id from email_messages where id = $1`, [messageId]),
   )
   if (!row) throw notFound('email')
   const lacks = wentOut ? [] : await missingIn(messageId)
@@ -99,7 +99,7 @@ export async function noteOpened(token: string): Promise<void> {
   if (id) {
     await db().query(
       sql`
-        update messages
+        update email_messages
         set opened_at = coalesce(opened_at, world_now()), opens = opens + 1
         where id = $1 and status = 'sent'
       `,

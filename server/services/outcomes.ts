@@ -147,7 +147,7 @@ async function readReferral(details: OutcomeDetails): Promise<CoreDetails['refer
   const {
     rows: [known],
   } = email
-    ? await db().query<{ prospect_id: Id }>(sql`select prospect_id from emails where address = $1`, [email])
+    ? await db().query<{ prospect_id: Id }>(sql`select prospect_id from email_addresses where address = $1`, [email])
     : { rows: [] }
   return {
     firstName: referral.firstName,
@@ -173,7 +173,7 @@ async function readMeeting(
   const {
     rows: [other],
   } = address
-    ? await db().query(sql`select from emails where address = $1 and prospect_id <> $2`, [address, prospectId])
+    ? await db().query(sql`select from email_addresses where address = $1 and prospect_id <> $2`, [address, prospectId])
     : { rows: [] }
   if (other) throw wrong('Another person has this email address')
   return { ...meeting, ...(address && { email: address }) }

@@ -382,7 +382,7 @@ async function readRows(
         company,
       (
         select e.address
-        from emails e
+        from email_addresses e
         where e.prospect_id = asked.id
         order by (e.status = 'bounced'), e.position
         limit 1

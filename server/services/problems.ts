@@ -23,15 +23,15 @@ const JOBS: Record<string, string> = {
 
 const SET_ASIDE_SQL = sql`
   select
-    a.ref_id::text as id, case a.kind when 'mail' then 'email' else 'step' end as kind,
+    a.ref_id::text as id, a.kind,
     case a.kind
-      when 'mail' then 'Email: ' || coalesce(nullif(m.subject, ''), s.name, 'without a subject')
+      when 'email' then 'Email: ' || coalesce(nullif(m.subject, ''), s.name, 'without a subject')
       else 'Step of “' || coalesce(c.name, 'a cadence') || '”'
     end as what, json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person,
     coalesce(a.last_error, '') as error, ms(a.set_aside_at) as at
-  from agenda a
+  from scheduled_actions a
     join prospects p on p.id = a.prospect_id
-    left join messages m on m.id = a.ref_id
+    left join email_messages m on m.id = a.ref_id
     left join cadence_steps s on s.id = m.step_id
     left join enrollments e on e.id = a.ref_id
     left join cadences c on c.id = e.cadence_id
@@ -41,7 +41,7 @@ const SET_ASIDE_SQL = sql`
     i.id::text, 'incoming', 'Incoming email',
     (
       select json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name))
-      from messages m
+      from email_messages m
         join prospects p on p.id = m.prospect_id
       where m.id = i.message_ids[1]
     ), coalesce(i.last_error, ''), ms(i.set_aside_at)
@@ -75,7 +75,7 @@ const EMAILS_SQL = sql`
     json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person, u.name as sender,
     ms(t.due_at) as at, coalesce(m.trouble, '') as error
   from tasks t
-    join messages m on m.id = t.message_id
+    join email_messages m on m.id = t.message_id
     join prospects p on p.id = m.prospect_id
     left join cadence_steps s on s.id = m.step_id
     left join users u on u.id = m.sender_id
@@ -160,11 +160,11 @@ async function runAgain(kind: Kind, id: string): Promise<{ rowCount: number | nu
   }
   return db().query(
     sql`
-      update agenda
+      update scheduled_actions
       set set_aside_at = null, failures = 0, crashes = 0, at = world_now()
       where ref_id = $1 and kind = $2 and set_aside_at is not null
     `,
-    [uuid(id), kind === 'email' ? 'mail' : 'step'],
+    [uuid(id), kind],
   )
 }
 
@@ -203,10 +203,10 @@ export async function discardProblem(viewer: Viewer, { kind, id }: { kind: Kind;
     db().query<{ prospect_id: Id }>(
       sql`
         select prospect_id
-        from agenda
+        from scheduled_actions
         where ref_id = $1 and kind = $2 and set_aside_at is not null
       `,
-      [uuid(id), kind === 'email' ? 'mail' : 'step'],
+      [uuid(id), kind],
     ),
   )
   if (!row) throw notFound('problem')
@@ -214,7 +214,7 @@ export async function discardProblem(viewer: Viewer, { kind, id }: { kind: Kind;
   if (kind === 'email') await recordEvents([{ ...about, kind: 'emailStopped', messageId: id, why: 'Given up by hand' }])
   else await recordEvents([{ ...about, kind: 'unenrolled', enrollmentId: id }])
   await transaction((client) =>
-    client.query(sql`delete from agenda where ref_id = $1 and set_aside_at is not null`, [id]),
+    client.query(sql`delete from scheduled_actions where ref_id = $1 and set_aside_at is not null`, [id]),
   )
 }
 
@@ -228,7 +228,7 @@ export async function settleEmails(
   wentOut: boolean,
 ): Promise<{ settled: number; refused: { messageId: Id; reason: string }[] }> {
   const { rows } = await db().query<{ id: Id; prospect_id: Id }>(
-    sql`select id, prospect_id from messages where id = any($1::uuid[])`,
+    sql`select id, prospect_id from email_messages where id = any($1::uuid[])`,
     [messageIds],
   )
   const refused: { messageId: Id; reason: string }[] = []

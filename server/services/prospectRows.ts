@@ -7,7 +7,7 @@ export const ROW = sql`
   case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'status', c.status) end as
     company, json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
   case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner, p.rating,
-  (select e.address from emails e where e.prospect_id = p.id order by (e.status = 'bounced'), e.position limit 1)
+  (select e.address from email_addresses e where e.prospect_id = p.id order by (e.status = 'bounced'), e.position limit 1)
     as email, (select n.number from phones n where n.prospect_id = p.id order by n.position limit 1) as phone,
   ms(p.last_touch_at) as "lastTouchAt",
   (
@@ -50,7 +50,7 @@ export function searchCondition(search: string, parameter: (value: unknown) => s
       p.name_key like ${folded}
         or lower(c.name) like ${like}
         or c.name_key like ${folded}
-        or exists (select from emails e where e.prospect_id = p.id and e.address like ${like})${phone}${across}
+        or exists (select from email_addresses e where e.prospect_id = p.id and e.address like ${like})${phone}${across}
     )
   `
 }

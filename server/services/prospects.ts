@@ -117,7 +117,7 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
           p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name,
           p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode",
           p.rating, p.score, p.rated_by_score as "ratedByScore", p.status, p.custom,
-          p.zone_by_hand as "zoneByHand", ms(p.created_at) as "createdAt", p.mail_choices as "mailChoices",
+          p.zone_by_hand as "zoneByHand", ms(p.created_at) as "createdAt", p.email_types as "emailTypes",
           (
             select coalesce(json_object_agg(kind, count), '{}')
             from (select kind, count(*) as count from touches t where t.prospect_id = p.id group by kind) k
@@ -149,7 +149,7 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
                 json_build_object('id', e.id, 'address', e.address, 'status', e.status) order by e.position
               ), '[]'
             )
-            from emails e
+            from email_addresses e
             where e.prospect_id = p.id
           ) as emails,
           (
@@ -317,7 +317,7 @@ export async function addProspect(
           from prospects p
           where ${visible('p', '$1')}
             and (
-              exists (select from emails e where e.prospect_id = p.id and e.address = $2)
+              exists (select from email_addresses e where e.prospect_id = p.id and e.address = $2)
                 or exists (select from phones n where n.prospect_id = p.id and n.number = $3 and p.name_key = $4)
             )
           limit 1
@@ -379,8 +379,8 @@ async function addEmail(client: Db, prospectId: Id, address: string): Promise<vo
   try {
     await client.query(
       sql`
-        insert into emails (id, prospect_id, address, position)
-        values ($1, $2, $3, (select count(*) from emails where prospect_id = $2))
+        insert into email_addresses (id, prospect_id, address, position)
+        values ($1, $2, $3, (select count(*) from email_addresses where prospect_id = $2))
       `,
       [randomUUID(), prospectId, address],
     )
@@ -471,7 +471,7 @@ export interface ProspectEdit {
   region?: string | null
   country?: string | null
   zone?: string | null
-  mailChoices?: string[]
+  emailTypes?: string[]
   ownerId?: Id | null
   postalCode?: string | null
   source?: string | null
@@ -610,7 +610,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
     zone,
     zone_from: zoneFrom,
     zone_by_hand: byHand,
-    mail_choices: fields.mailChoices,
+    email_types: fields.emailTypes,
     owner_id: fields.ownerId,
     postal_code: fields.postalCode,
     source: fields.source === undefined ? undefined : await sourceNamed(fields.source, client),

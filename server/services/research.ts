@@ -105,7 +105,7 @@ export async function companyTouches(viewer: Viewer, companyId: Id) {
         join touches t on t.prospect_id = p.id
         left join users u on u.id = t.user_id
         left join outcomes o on o.id = t.outcome_id
-        left join messages m on m.id = t.message_id
+        left join email_messages m on m.id = t.message_id
       where p.company_id = $2 and ${visible('p', '$1')}
       order by t.at desc, t.id
       limit 500

@@ -35,7 +35,7 @@ const FACTS = sql`
   select coalesce(m.sender_id, p.owner_id), t.at, 'replies', t.prospect_id, null
   from touches t
     join prospects p on p.id = t.prospect_id
-    left join messages m on m.id = t.message_id
+    left join email_messages m on m.id = t.message_id
   where t.kind = 'reply'
     and t.user_id is null
     and coalesce(m.sender_id, p.owner_id) = any($1::uuid[])

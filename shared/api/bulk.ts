@@ -45,7 +45,7 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
     ownerId: id.nullable().describe('null: each person’s own owner'),
   }),
   z.object({
-    type: z.literal('mail'),
+    type: z.literal('email'),
     subject: required(300),
     body: required(50_000),
     kind: z.enum(['one_to_one', 'marketing', 'requested']),

@@ -9,7 +9,7 @@ export const stageSchema = z.object({
 })
 const PHONE_KINDS = ['work', 'mobile', 'home', 'other'] as const
 const PHONE_STATUSES = ['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call'] as const
-const mailChoices = z.array(z.enum(['one_to_one', 'marketing', 'requested'])).max(3)
+const emailTypes = z.array(z.enum(['one_to_one', 'marketing', 'requested'])).max(3)
 export const phoneSchema = z.object({
   id,
   number: z.string(),
@@ -72,7 +72,7 @@ export const prospectSchema = z.object({
   /** What says that the zone is theirs; calls keep to the hours of every possible zone where it is a guess. */
   zoneFrom: z.enum(ZONE_SOURCES),
   callingZones: z.number().describe('How many zones are possible'),
-  mailChoices,
+  emailTypes,
   /** How many touches of each kind there were. */
   touchCounts: z.record(z.string(), z.number()),
   stopCall: z.boolean(),
@@ -208,7 +208,7 @@ export const editProspect = endpoint({
       .nullable()
       .optional(),
     zone: zone.nullable().optional().describe('null lets it follow address and number again'),
-    mailChoices: mailChoices.optional(),
+    emailTypes: emailTypes.optional(),
     ownerId: id.nullable().optional(),
     postalCode: text(20).nullable().optional(),
     source: text(300).nullable().optional(),

@@ -75,7 +75,7 @@ export const healthSchema = z.object({
   /** Why it is not ready, in words. */
   reasons: z.array(z.string()),
   database: z.boolean(),
-  agendaLagMs: z.number(),
+  scheduledActionLagMs: z.number(),
   emailsWaiting: z.number(),
   emailsUnknown: z.number(),
   /** Work that failed three times and waits for a person. */

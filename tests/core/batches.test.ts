@@ -116,7 +116,7 @@ function amongMany(start: EngineState): EngineState {
   } as const
   return {
     ...start,
-    email: {
+    emailAddress: {
       ...rows((id) => ({
         id: `of-${id}`,
         prospectId: id,
@@ -124,7 +124,7 @@ function amongMany(start: EngineState): EngineState {
         status: 'ok' as const,
         position: 0,
       })),
-      ...start.email,
+      ...start.emailAddress,
     },
     phone: {
       ...rows((id) => ({
@@ -219,11 +219,11 @@ describe('what stays with one person', () => {
           ...before,
           prospect: { [one.prospectId]: before.prospect[one.prospectId]! },
           company: company ? { [company.id]: company } : {},
-          email: mine(before.email),
+          emailAddress: mine(before.emailAddress),
           phone: mine(before.phone),
           enrollment: mine(before.enrollment),
           meeting: mine(before.meeting),
-          message: mine(before.message),
+          emailMessage: mine(before.emailMessage),
           task: mine(before.task),
           touch: mine(before.touch),
           deal: mine(before.deal),

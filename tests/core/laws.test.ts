@@ -42,7 +42,7 @@ type Act = typeof act extends fc.Arbitrary<infer T> ? T : never
 function doIt(given: Act, world: EngineState, now: number, id: string): DomainEvent | null {
   const about = { id, at: now, prospectId: given.who, actorId: 'rep', causedByEventId: null }
   const pick = <T>(rows: readonly T[]): T | null => rows[given.pick % Math.max(1, rows.length)] ?? null
-  const mine = <E extends 'enrollment' | 'message' | 'task'>(entity: E) => ofProspect(world, entity, given.who)
+  const mine = <E extends 'enrollment' | 'emailMessage' | 'task'>(entity: E) => ofProspect(world, entity, given.who)
   switch (given.what) {
     case 'enroll':
       return { ...about, kind: 'enrolled', cadenceId: given.cadence }
@@ -51,19 +51,19 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
       return row && { ...about, kind: 'stepDue', enrollmentId: row.id }
     }
     case 'mail': {
-      const row = pick(mine('message').filter((one) => one.status === 'queued'))
+      const row = pick(mine('emailMessage').filter((one) => one.status === 'queued'))
       return row && { ...about, kind: 'emailSent', messageId: row.id }
     }
     case 'held': {
-      const row = pick(mine('message'))
+      const row = pick(mine('emailMessage'))
       return row && { ...about, kind: 'emailHeld', messageId: row.id }
     }
     case 'unconfirmed': {
-      const row = pick(mine('message'))
+      const row = pick(mine('emailMessage'))
       return row && { ...about, kind: 'emailUnconfirmed', messageId: row.id }
     }
     case 'bounce': {
-      const row = pick(mine('message').filter((one) => one.status === 'sent'))
+      const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
       return row && { ...about, kind: 'emailBounced', messageId: row.id }
     }
     case 'log':
@@ -158,7 +158,7 @@ describe('the laws', () => {
           const next =
             ofProspect(after, 'task', person.id).some((task) => task.status === 'open') ||
             openEnrollments(after, person.id).some((row) => row.status !== 'paused') ||
-            ofProspect(after, 'message', person.id).some((row) => row.status === 'queued')
+            ofProspect(after, 'emailMessage', person.id).some((row) => row.status === 'queued')
           expect(next, `${event.kind} left ${person.id} with nothing`).toBe(true)
         })
       }),
@@ -188,7 +188,7 @@ describe('the laws', () => {
     fc.assert(
       fc.property(lives, (acts) => {
         const end = live(acts, () => {})
-        for (const entity of ['message', 'task'] as const) {
+        for (const entity of ['emailMessage', 'task'] as const) {
           const keys = Object.values(end[entity])
             .filter((row) => row.stepId)
             .map((row) => `${row.enrollmentId}/${row.stepId}`)
@@ -269,16 +269,16 @@ describe('taking back', () => {
     const enrolled = after(state(), { ...about, id: '1', kind: 'enrolled', cadenceId: 'mixed' })
     const enrollmentId = Object.keys(enrolled.world.enrollment)[0]!
     const due = after(enrolled.world, { ...about, id: '2', kind: 'stepDue', enrollmentId })
-    const messageId = Object.keys(due.world.message)[0]!
+    const messageId = Object.keys(due.world.emailMessage)[0]!
     const sent = after(due.world, { ...about, id: '3', kind: 'emailSent', messageId })
     const { effects, kept } = undoEffects([...[...sent.effects].reverse(), ...[...due.effects].reverse()], sent.world)
     expect(kept).toEqual(['The email that has gone out stays sent'])
     const end = evolve(sent.world, effects)
-    expect(end.message[messageId]!.status).toBe('sent')
+    expect(end.emailMessage[messageId]!.status).toBe('sent')
     expect(end.enrollment[enrollmentId]).toMatchObject({ status: 'waiting', stepId: 'mixed-0' })
     // The step that falls due again does not send again: the law of once holds after a taking back, too.
     const again = after(end, { ...about, id: '4', kind: 'stepDue', enrollmentId })
-    expect(Object.keys(again.world.message)).toEqual([messageId])
+    expect(Object.keys(again.world.emailMessage)).toEqual([messageId])
     expect(again.world.enrollment[enrollmentId]!.stepId).toBe('mixed-1')
   })
   it('keeps what somebody has changed since, and says so', () => {

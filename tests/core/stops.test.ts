@@ -27,7 +27,7 @@ describe('a step that is deleted', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
     one.due('ann')
-    const messageId = ofProspect(one.now, 'message', 'ann')[0]!.id
+    const messageId = ofProspect(one.now, 'emailMessage', 'ann')[0]!.id
     const two = world(without(0, 1))
     two.put(one.now)
     two.happen({ kind: 'emailSent', prospectId: 'ann', messageId } as never)
@@ -134,7 +134,7 @@ describe('work that is done in another way', () => {
     one.happen({
       kind: 'emailHeld',
       prospectId: 'ann',
-      messageId: ofProspect(one.now, 'message', 'ann')[0]!.id,
+      messageId: ofProspect(one.now, 'emailMessage', 'ann')[0]!.id,
     } as never)
     return one
   }
@@ -271,8 +271,8 @@ describe('an address or a number that fails', () => {
   it('email that waits for a bounced address goes to the other one, or is taken back', () => {
     const one = world()
     one.put({
-      email: {
-        ...one.now.email,
+      emailAddress: {
+        ...one.now.emailAddress,
         second: { id: 'second', prospectId: 'ann', address: 'second@acme.example', status: 'ok', position: 1 },
       },
     })
@@ -280,11 +280,11 @@ describe('an address or a number that fails', () => {
     one.happen({ kind: 'emailSent', prospectId: 'ann', messageId: 'm1' } as never)
     one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm2', taskId: null } as never)
     one.happen({ kind: 'emailBounced', prospectId: 'ann', messageId: 'm1' } as never)
-    expect(one.now.message.m2).toMatchObject({ status: 'queued', emailId: 'second' })
+    expect(one.now.emailMessage.m2).toMatchObject({ status: 'queued', emailAddressId: 'second' })
     one.happen({ kind: 'emailSent', prospectId: 'ann', messageId: 'm2' } as never)
     one.happen({ kind: 'emailWritten', prospectId: 'ann', messageId: 'm3', taskId: null } as never)
     one.happen({ kind: 'emailBounced', prospectId: 'ann', messageId: 'm2' } as never)
-    expect(one.now.message.m3).toMatchObject({ status: 'cancelled' })
+    expect(one.now.emailMessage.m3).toMatchObject({ status: 'cancelled' })
   })
   it('the last number marked wrong by hand takes open calls back, and the cadence goes on', () => {
     const one = world()

@@ -196,7 +196,7 @@ describe('a change of many people’s progress', () => {
   it('enrolls through the engine: who may not be is left out, with the reason, and not as a failure', async () => {
     const { id: cadenceId } = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 1, unit: 'days' }])
     await db().query(sql`update prospects set stop_email = true where id = $1`, [mine[0]])
-    await db().query(sql`delete from emails where prospect_id = $1`, [mine[1]])
+    await db().query(sql`delete from email_addresses where prospect_id = $1`, [mine[1]])
     const action: BulkAction = { type: 'enroll', cadenceId }
     const before = await team.asRep.ok(previewBulk, { body: { action, prospectIds: mine } })
     const reasons = ['Starts with an email: asked for no email', 'Starts with an email: no email address that works']
@@ -258,12 +258,12 @@ describe('a change of many people’s progress', () => {
   it('writes to many: customers apart, as one of them reads it, and only those who take such mail', async () => {
     await db().query(
       sql`
-      insert into emails (id, prospect_id, address)
+      insert into email_addresses (id, prospect_id, address)
       values ($1, $2, 'back@marlpit.example')
     `,
       [randomUUID(), mine[1]],
     )
-    await db().query(sql`update prospects set mail_choices = '{one_to_one}' where id = $1`, [mine[0]])
+    await db().query(sql`update prospects set email_types = '{one_to_one}' where id = $1`, [mine[0]])
     await db().query(
       sql`
         update companies
@@ -273,7 +273,7 @@ describe('a change of many people’s progress', () => {
       [others[0]],
     )
     const action: BulkAction = {
-      type: 'mail',
+      type: 'email',
       subject: 'Aging rooms, {{ first_name }}',
       body: 'Hello {{ first_name | default: "there" }}, a word on {{ company }}.',
       kind: 'marketing',
@@ -295,8 +295,8 @@ describe('a change of many people’s progress', () => {
     const queued = await rows<QueuedRow>(
       sql`
         select m.kind, ms(a.at) as at, m.subject, u.name as sender
-        from messages m
-          join agenda a on a.ref_id = m.id
+        from email_messages m
+          join scheduled_actions a on a.ref_id = m.id
           join users u on u.id = m.sender_id
         where m.kind = 'bulk'
       `,
@@ -323,9 +323,9 @@ describe('a change of many people’s progress', () => {
         })
       ).problems,
     ).toEqual([{ field: 'action.body', message: 'Line 1: There is no field "surname"' }])
-    await db().query(sql`update prospects set mail_choices = default where id = $1`, [mine[0]])
+    await db().query(sql`update prospects set email_types = default where id = $1`, [mine[0]])
     // Asked again when it leaves: one of them has changed their mind meanwhile.
-    await db().query(sql`update prospects set mail_choices = '{one_to_one,requested}' where id = $1`, [others[0]])
+    await db().query(sql`update prospects set email_types = '{one_to_one,requested}' where id = $1`, [others[0]])
     await freeze(MONDAY + 3_600_000)
     const channel: MailChannel = {
       deliver: () => Promise.resolve({ status: 'sent' }),
@@ -336,7 +336,7 @@ describe('a change of many people’s progress', () => {
     expect(
       await rows(sql`
         select m.status, count(*)::int as count
-        from messages m
+        from email_messages m
         where m.kind = 'bulk'
         group by 1
         order by 1
@@ -347,7 +347,7 @@ describe('a change of many people’s progress', () => {
         .flatMap((entry) => entry.changes.map((change) => change.cause))
         .join(),
     ).toContain('takes no marketing mail')
-    await db().query(sql`update prospects set mail_choices = default where id = $1`, [others[0]])
+    await db().query(sql`update prospects set email_types = default where id = $1`, [others[0]])
     await freeze(MONDAY)
   })
   it('stops many, and sets a field of many', async () => {
@@ -555,10 +555,12 @@ describe('undoing a bulk action', () => {
     ])
     // Email that has not left is withdrawn.
     const mail = await run(
-      { type: 'mail', subject: 'Rooms', body: 'Hello', kind: 'requested', sendAt: MONDAY + 3_600_000 },
+      { type: 'email', subject: 'Rooms', body: 'Hello', kind: 'requested', sendAt: MONDAY + 3_600_000 },
       { prospectIds: ids },
     )
     expect(await undoIt(mail.id)).toMatchObject({ done: 3, leftOut: [] })
-    expect(await rows(sql`select from messages where prospect_id = any($1) and status = 'queued'`, [ids])).toEqual([])
+    expect(
+      await rows(sql`select from email_messages where prospect_id = any($1) and status = 'queued'`, [ids]),
+    ).toEqual([])
   })
 })

@@ -35,7 +35,7 @@ describe('a bulk action', () => {
     } = await addPeople(2, team.rep.id)
     await db().query(sql`update prospects set title = 'Owner' where id = $1`, [full])
     const action = {
-      type: 'mail' as const,
+      type: 'email' as const,
       subject: 'For {{ title }}',
       body: 'Hello {{ first_name }}',
       kind: 'marketing' as const,
@@ -54,7 +54,7 @@ describe('a bulk action', () => {
       leftOut: [{ reason: 'lacks title', people: [{ id: bare }] }],
     })
     expect(
-      await rows(sql`select prospect_id from messages where prospect_id = any($1::uuid[])`, [[full, bare]]),
+      await rows(sql`select prospect_id from email_messages where prospect_id = any($1::uuid[])`, [[full, bare]]),
     ).toEqual([{ prospect_id: full }])
   })
   it('changes the stage through its gate, and leaves out whom it holds back, with the reason', async () => {

@@ -4,7 +4,7 @@ import { addCadence, editCadence, enroll, getCadence, planCadence, type StepDraf
 import { brief } from '../../shared/api/desk'
 import { addField, editField, mergeFields, removeField } from '../../shared/api/fields'
 import { db } from '../../server/db/pool'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { addPeople, addUser, freeze, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import { sql } from '../../server/db/sql'

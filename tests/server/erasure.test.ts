@@ -16,7 +16,7 @@ import {
 import { logOutcome, planTask } from '../../shared/api/desk'
 import { enroll } from '../../shared/api/cadences'
 import { db } from '../../server/db/pool'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { addCadence, addPeople, MONDAY, outcomeId, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import { sql } from '../../server/db/sql'
@@ -46,7 +46,7 @@ beforeAll(async () => {
   reachBefore = await rows(
     sql`
       select e.address, n.number
-      from emails e
+      from email_addresses e
         join phones n using (prospect_id)
       where e.prospect_id = $1
     `,
@@ -96,7 +96,7 @@ beforeAll(async () => {
       update enrollments
       set due_at = world_now()
       where status = 'waiting';
-      update agenda
+      update scheduled_actions
       set at = world_now()
     `,
   )

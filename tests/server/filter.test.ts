@@ -188,7 +188,7 @@ beforeAll(async () => {
     if (n % 3) {
       await db().query(
         sql`
-        insert into emails (id, prospect_id, address, status, position)
+        insert into email_addresses (id, prospect_id, address, status, position)
         values ($1, $2, $3, $4, 0)
       `,
         [randomUUID(), id, `cellar${n}@c.example`, pick(n, 'ok', 'bounced')],

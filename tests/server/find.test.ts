@@ -128,7 +128,7 @@ describe('anything is found', () => {
       sql`select id from prospects where split_part(name_key, ' ', -1) like 'bri%'`,
       sql`select id from prospects where name_key like 'bri%'`,
       sql`select id from companies where name_key like 'bri%'`,
-      sql`select id from emails where address like 'bri%'`,
+      sql`select id from email_addresses where address like 'bri%'`,
       sql`select id from phones where number like '+1607%'`,
     ]) {
       expect(await plan(`${text} limit 5`)).toMatch(/Index Cond":[^}]*~>=~/)

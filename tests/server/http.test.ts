@@ -6,7 +6,7 @@ import { cadenceSchema } from '../../shared/api/cadences'
 import { briefSchema, queue } from '../../shared/api/desk'
 import { prospectSchema } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { enroll } from '../../server/services/enrollments'
 import type { Viewer } from '../../server/services/sessions'
 import { addCadence, addPeople, addUser, rows, startWorld } from '../world/people'
@@ -419,10 +419,10 @@ describe('the opt-out page', () => {
 
 describe('health', () => {
   it('tells of the database, of workers, and how far the agenda lags', async () => {
-    await db().query(sql`delete from agenda`)
+    await db().query(sql`delete from scheduled_actions`)
     await db().query(
       sql`
-        insert into agenda (ref_id, kind, at, prospect_id)
+        insert into scheduled_actions (ref_id, kind, at, prospect_id)
         values ($1, 'step', world_now() - interval '90 seconds', $1)
       `,
       [randomUUID()],
@@ -431,17 +431,17 @@ describe('health', () => {
       status: 'degraded',
       reasons: ['No worker is running: no step is taken and no email is sent', 'Steps are 2 minutes late'],
       database: true,
-      agendaLagMs: 90_000,
+      scheduledActionLagMs: 90_000,
       workers: 0,
       setAside: 0,
     })
-    await db().query(sql`update agenda set set_aside_at = now()`)
+    await db().query(sql`update scheduled_actions set set_aside_at = now()`)
     expect(await (await send('/api/health')).json()).toMatchObject({
       status: 'degraded',
       setAside: 1,
       reasons: expect.arrayContaining(['1 piece of work failed three times and waits under Problems']) as string[],
     })
-    await db().query(sql`delete from agenda`)
+    await db().query(sql`delete from scheduled_actions`)
   })
   it('is measured in the text format of Prometheus, for managers', async () => {
     const response = await send('/api/metrics', { cookie: await signedIn(manager) })

@@ -138,7 +138,7 @@ describe('the sample file', () => {
       await rows(
         sql`
           select e.address
-          from emails e
+          from email_addresses e
             join prospects p on p.id = e.prospect_id
           where p.last_name = 'Zielinska'
           order by e.position
@@ -197,7 +197,7 @@ describe('people who are known', () => {
       await rows(
         sql`
           select count(*)::int as count
-          from emails e
+          from email_addresses e
             join prospects p on p.id = e.prospect_id
           where p.last_name = 'Known'
         `,
@@ -207,7 +207,7 @@ describe('people who are known', () => {
 })
 
 describe('writing', () => {
-  afterEach(() => db().query('drop trigger if exists break_it on emails'))
+  afterEach(() => db().query('drop trigger if exists break_it on email_addresses'))
   it('is all or nothing, and can be run again', async () => {
     const checked = await check(
       `Name,Email\n${Array.from({ length: 500 }, (_, index) => `Half ${index},half${index}@half.example`).join('\n')}\n`,
@@ -215,12 +215,14 @@ describe('writing', () => {
     await db().query(
       `create or replace function break_it() returns trigger language plpgsql as $$ begin raise exception 'the machine stops here'; end $$`,
     )
-    await db().query('create trigger break_it before insert on emails for each row execute function break_it()')
-    await db().query(sql`alter table emails enable always trigger break_it`)
+    await db().query(
+      'create trigger break_it before insert on email_addresses for each row execute function break_it()',
+    )
+    await db().query(sql`alter table email_addresses enable always trigger break_it`)
     await runImport(manager, checked.id, { version: checked.version, knownAction: 'skip' })
     await expect(work(checked.id)).rejects.toThrow('the machine stops here')
     expect(await rows(sql`select 1 from prospects where first_name = 'Half'`)).toEqual([])
-    await db().query('drop trigger break_it on emails')
+    await db().query('drop trigger break_it on email_addresses')
     await work(checked.id)
     await work(checked.id)
     expect(await rows(sql`select 1 from prospects where first_name = 'Half'`)).toHaveLength(500)
@@ -252,7 +254,7 @@ describe('writing', () => {
           select p.last_name, c.name, e.address, n.number, o.body
           from prospects p
             join companies c on c.id = p.company_id
-            join emails e on e.prospect_id = p.id
+            join email_addresses e on e.prospect_id = p.id
             join phones n on n.prospect_id = p.id
             join notes o on o.prospect_id = p.id
           where p.first_name = 'Kay'
@@ -509,7 +511,7 @@ describe('people of a file', () => {
         sql`
           select first_name, country, zone, zone_from
           from prospects p
-            join emails e on e.prospect_id = p.id
+            join email_addresses e on e.prospect_id = p.id
           where e.address like '%@placed.example'
           order by first_name
         `,
@@ -550,7 +552,7 @@ describe('what an import may see and change', () => {
     const [contact] = await rows<{ address: string; number: string }>(
       sql`
         select e.address, n.number
-        from emails e
+        from email_addresses e
           join phones n on n.prospect_id = e.prospect_id
         where e.prospect_id = $1
       `,
@@ -584,9 +586,10 @@ describe('what an import may see and change', () => {
     const {
       ids: [id],
     } = await addPeople(1, null, 'Journal Dairy')
-    const [{ address }] = (await rows<{ address: string }>(sql`select address from emails where prospect_id = $1`, [
-      id,
-    ])) as [{ address: string }]
+    const [{ address }] = (await rows<{ address: string }>(
+      sql`select address from email_addresses where prospect_id = $1`,
+      [id],
+    )) as [{ address: string }]
     const done = await bring(`Name,Email,Title,City\nTomas Bellweather 1,${address},Owner,Ithaca\n`, 'overwrite')
     expect(done.counts).toMatchObject({ updated: 1 })
     expect(
@@ -619,7 +622,7 @@ describe('files as programs write them', () => {
         sql`
           select first_name, last_name
           from prospects p
-            join emails e on e.prospect_id = p.id
+            join email_addresses e on e.prospect_id = p.id
           where e.address = 'joerg@late.example'
         `,
       ),
@@ -653,7 +656,7 @@ describe('cards', () => {
         sql`
           select first_name, last_name
           from prospects p
-            join emails e on e.prospect_id = p.id
+            join email_addresses e on e.prospect_id = p.id
           where e.address = 'only@named.example'
         `,
       ),
@@ -694,7 +697,7 @@ describe('cards', () => {
           select
             p.first_name, p.last_name, p.title, p.city, p.region, p.postal_code, p.country, c.name as company,
             (select array_agg(number order by position) from phones n where n.prospect_id = p.id) as numbers,
-            (select address from emails e where e.prospect_id = p.id) as email
+            (select address from email_addresses e where e.prospect_id = p.id) as email
           from prospects p
             join companies c on c.id = p.company_id
           where p.last_name in ('Perreault', 'Dawson')
@@ -967,7 +970,7 @@ describe('an ordinary American file', () => {
       sql`
         select n.body
         from notes n
-          join emails e on e.prospect_id = n.prospect_id
+          join email_addresses e on e.prospect_id = n.prospect_id
         where e.address = 'ada@news.example'
       `,
     )
@@ -978,7 +981,7 @@ describe('an ordinary American file', () => {
         sql`
           select distinct region
           from prospects p
-            join emails e on e.prospect_id = p.id
+            join email_addresses e on e.prospect_id = p.id
           where e.address like '%@news.example'
         `,
       ),

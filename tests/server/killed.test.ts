@@ -16,7 +16,7 @@ let mail: ReturnType<typeof start>
 beforeAll(async () => {
   await startWorld()
   rep = await addUser()
-  await db().query(sql`update users set daily_mail_cap = 5000 where id = $1`, [rep.id])
+  await db().query(sql`update users set daily_email_cap = 5000 where id = $1`, [rep.id])
   ;[smtp, mailbox, replies] = await Promise.all([freePort(), freePort(), freePort()])
   mail = start('mail', { SMTP_PORT: String(smtp), HTTP_PORT: String(mailbox), MAIL_IN_PORT: String(replies) })
   for (let up = false; !up;) {
@@ -53,8 +53,8 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
             e.status, m.status as email, m.claimed_by is not null as claimed, m.attempts, m.trouble, m.send_at,
             a.kind, a.at, a.failures, a.crashes, a.last_error, a.set_aside_at, world_now() as now
           from enrollments e
-            left join messages m on m.enrollment_id = e.id
-            left join agenda a on a.ref_id in (e.id, m.id)
+            left join email_messages m on m.enrollment_id = e.id
+            left join scheduled_actions a on a.ref_id in (e.id, m.id)
           where not (e.status = 'waiting' and e.due_at > world_now()) and e.status <> 'ended'
         `,
       )
@@ -78,7 +78,7 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
     }
     expect({ letters, twice }).toEqual({ letters: PEOPLE, twice: 0 })
     // None is held as uncertain here, since this server can tell what it took.
-    expect(await rows(sql`select status, count(*)::int as count from messages group by 1`)).toEqual([
+    expect(await rows(sql`select status, count(*)::int as count from email_messages group by 1`)).toEqual([
       { status: 'sent', count: PEOPLE },
     ])
     expect(
@@ -154,7 +154,7 @@ describe('the demo’s clock', () => {
     expect(now).toMatchObject({ frozen: false, target: null })
     expect(now.now - MONDAY).toBeGreaterThanOrEqual(24 * 3_600_000)
     const sent = await rows<{ at: number }>(
-      sql`select ms(sent_at) as at from messages where prospect_id = $1 order by 1`,
+      sql`select ms(sent_at) as at from email_messages where prospect_id = $1 order by 1`,
       [ids[0]],
     )
     expect(sent.map((one) => Math.round((one.at - MONDAY) / 3_600_000))).toEqual([0, 2])

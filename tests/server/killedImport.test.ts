@@ -92,7 +92,7 @@ describe('an import whose worker is killed', () => {
         `,
       ),
     ).toEqual([{ count: fresh, people: fresh }])
-    expect(await rows(sql`select count(*)::int as count from emails`)).toEqual([{ count: ROWS }])
+    expect(await rows(sql`select count(*)::int as count from email_addresses`)).toEqual([{ count: ROWS }])
     expect(await rows(sql`select count(*)::int as count from import_chunks`)).toEqual([{ count: 0 }])
   }, 180_000)
 })

@@ -82,8 +82,8 @@ const left = () =>
       e.status, m.status as email, m.claimed_by is not null as claimed, m.accepted_at is not null as accepted,
       m.attempts, a.kind, a.failures, a.crashes, a.last_error, a.set_aside_at is not null as set_aside
     from enrollments e
-      left join messages m on m.enrollment_id = e.id
-      left join agenda a on a.ref_id in (e.id, m.id)
+      left join email_messages m on m.enrollment_id = e.id
+      left join scheduled_actions a on a.ref_id in (e.id, m.id)
     where not (e.status = 'waiting' and e.due_at > world_now())
       and e.status <> 'ended'
       and m.status is distinct from 'unconfirmed'
@@ -92,7 +92,7 @@ const left = () =>
 it(`${KILLS} kills of worker, web and PostgreSQL while ${PEOPLE} steps fall due: none lost, none twice, no more unknown than were on their way`, async () => {
   expect(PROGRAMS).toBeTruthy()
   const rep = await addUser()
-  await db().query(sql`update users set daily_mail_cap = 5000 where id = $1`, [rep.id])
+  await db().query(sql`update users set daily_email_cap = 5000 where id = $1`, [rep.id])
   const random = seeded(Number(process.env.KILL_SEED ?? 20261126))
   const { ids } = await addPeople(PEOPLE, rep.id)
   await enroll(
@@ -130,7 +130,9 @@ it(`${KILLS} kills of worker, web and PostgreSQL while ${PEOPLE} steps fall due:
   expect(twice).toBe(0)
   const states = Object.fromEntries(
     (
-      await rows<{ status: string; count: number }>(sql`select status, count(*)::int as count from messages group by 1`)
+      await rows<{ status: string; count: number }>(
+        sql`select status, count(*)::int as count from email_messages group by 1`,
+      )
     ).map((row) => [row.status, row.count]),
   )
   const unknown = states.unconfirmed ?? 0
@@ -146,7 +148,7 @@ it(`${KILLS} kills of worker, web and PostgreSQL while ${PEOPLE} steps fall due:
     where kind = 'check_mail' and status = 'open'
   `),
   ).toEqual([{ count: unknown }])
-  expect(await rows(sql`select count(*)::int as count from agenda where set_aside_at is not null`)).toEqual([
+  expect(await rows(sql`select count(*)::int as count from scheduled_actions where set_aside_at is not null`)).toEqual([
     { count: 0 },
   ])
   console.info(

@@ -12,7 +12,7 @@ import { asHtml } from '../../server/channels/mail/compose'
 import { invitation } from '../../server/channels/mail/invitation'
 import { readFailure, smtpChannel, type MailChannel } from '../../server/channels/mail/transport'
 import { db } from '../../server/db/pool'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { brief } from '../../server/services/brief'
 import { enroll } from '../../server/services/enrollments'
 import { history, undo } from '../../server/services/history'
@@ -70,7 +70,7 @@ const send = async () => {
   for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
 }
 const stateOf = async (id: string) =>
-  (await rows<{ status: string }>(sql`select status from messages where prospect_id = $1`, [id]))[0]!.status
+  (await rows<{ status: string }>(sql`select status from email_messages where prospect_id = $1`, [id]))[0]!.status
 
 describe('a cadence’s email', () => {
   it('goes by SMTP, filled in, with opt-out, postal address and our signed reply address; then the next step waits', async () => {
@@ -86,7 +86,7 @@ describe('a cadence’s email', () => {
     expect(headers).toMatch(/^List-Unsubscribe: <http:\/\/127\.0\.0\.1:4100\/u\/[^>]+>$/m)
     expect(headers).toMatch(/^List-Unsubscribe-Post: List-Unsubscribe=One-Click$/m)
     expect(messageOfAddress(letter!.replyTo)).toBe(
-      (await rows<{ id: string }>(sql`select id from messages where prospect_id = $1`, [id]))[0]!.id,
+      (await rows<{ id: string }>(sql`select id from email_messages where prospect_id = $1`, [id]))[0]!.id,
     )
     expect(await rows(sql`select status, ms(due_at) as due from enrollments where prospect_id = $1`, [id])).toEqual([
       { status: 'waiting', due: MONDAY + 2 * HOUR },
@@ -109,7 +109,7 @@ describe('a cadence’s email', () => {
     await send()
     expect(room.letters).toEqual([])
     // 8:00 on Tuesday in Sydney (UTC+11 in November) is 21:00 UTC on Monday.
-    expect(await rows(sql`select ms(send_at) as at from messages where prospect_id = $1`, [id])).toEqual([
+    expect(await rows(sql`select ms(send_at) as at from email_messages where prospect_id = $1`, [id])).toEqual([
       { at: Date.UTC(2026, 10, 23, 21) },
     ])
     await freeze(Date.UTC(2026, 10, 23, 21))
@@ -118,7 +118,7 @@ describe('a cadence’s email', () => {
   })
   it('keeps to the sender’s spacing and daily cap', async () => {
     const slow = await addUser('rep', 'Slow Sender')
-    await db().query(sql`update users set mail_spacing_s = 60, daily_mail_cap = 2 where id = $1`, [slow.id])
+    await db().query(sql`update users set email_spacing_seconds = 60, daily_email_cap = 2 where id = $1`, [slow.id])
     const { ids } = await addPeople(3, slow.id)
     await enroll(slow, (await addCadence([{ kind: 'email' }])).id, { prospectIds: ids }, false)
     await takeDueSteps()
@@ -144,7 +144,7 @@ describe('a cadence’s email', () => {
   })
   it('keeps to the kinds of mail somebody takes: cold mail is one to one, what was asked for is requested', async () => {
     const takes = (id: string, kinds: string[]) =>
-      db().query(sql`update prospects set mail_choices = $2 where id = $1`, [id, kinds])
+      db().query(sql`update prospects set email_types = $2 where id = $1`, [id, kinds])
     const { id } = await enrolled()
     await takes(id, ['requested'])
     await send()
@@ -190,7 +190,9 @@ describe('a cadence’s email', () => {
       fingerprint: null,
       details: {},
     })
-    expect(await rows(sql`select status from messages where prospect_id = $1`, [id])).toEqual([{ status: 'held' }])
+    expect(await rows(sql`select status from email_messages where prospect_id = $1`, [id])).toEqual([
+      { status: 'held' },
+    ])
     await db().query(sql`update prospects set city = 'Ithaca' where id = $1`, [id])
     await settleEmail(rep, randomUUID(), told.held!.id, false)
     await send()
@@ -201,13 +203,13 @@ describe('a cadence’s email', () => {
 describe('a mail server that will not', () => {
   it('refuses an address for good: marked, the cadence ends, somebody is asked', async () => {
     const { id } = await enrolled()
-    await db().query(sql`update emails set address = 'gone.' || address where prospect_id = $1`, [id])
+    await db().query(sql`update email_addresses set address = 'gone.' || address where prospect_id = $1`, [id])
     await send()
     expect(
       await rows(
         sql`
           select e.status, n.exit
-          from emails e
+          from email_addresses e
             join enrollments n on n.prospect_id = e.prospect_id
           where e.prospect_id = $1
         `,
@@ -347,7 +349,9 @@ describe('what comes back', () => {
       envelope: { from: '', to: [room.letters[0]!.envelopeFrom] },
       raw: deliveryReport(room.letters[0]!),
     })
-    expect(await rows(sql`select status from emails where prospect_id = $1`, [id])).toEqual([{ status: 'bounced' }])
+    expect(await rows(sql`select status from email_addresses where prospect_id = $1`, [id])).toEqual([
+      { status: 'bounced' },
+    ])
   })
   it('a warning that an email is delayed changes nothing (RFC 3464)', async () => {
     const { id } = await enrolled()
@@ -356,7 +360,7 @@ describe('what comes back', () => {
       envelope: { from: '', to: [room.letters[0]!.envelopeFrom] },
       raw: deliveryReport(room.letters[0]!).replace('Action: failed', 'Action: delayed').replaceAll('5.1.1', '4.4.1'),
     })
-    expect(await rows(sql`select status from emails where prospect_id = $1`, [id])).toEqual([{ status: 'ok' }])
+    expect(await rows(sql`select status from email_addresses where prospect_id = $1`, [id])).toEqual([{ status: 'ok' }])
     expect(await rows(sql`select status from enrollments where prospect_id = $1`, [id])).toEqual([
       { status: 'waiting' },
     ])
@@ -431,10 +435,10 @@ describe('what comes back', () => {
   it('a look at the mail is noted', async () => {
     const { id } = await enrolled()
     await send()
-    const [message] = await rows<{ id: string }>(sql`select id from messages where prospect_id = $1`, [id])
+    const [message] = await rows<{ id: string }>(sql`select id from email_messages where prospect_id = $1`, [id])
     await noteOpened(signedToken('open', message!.id))
     await noteOpened('nonsense')
-    expect(await rows(sql`select opens from messages where id = $1`, [message!.id])).toEqual([{ opens: 1 }])
+    expect(await rows(sql`select opens from email_messages where id = $1`, [message!.id])).toEqual([{ opens: 1 }])
   })
 })
 

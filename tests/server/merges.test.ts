@@ -64,9 +64,9 @@ const everything = async () =>
       [
         'touches',
         'tasks',
-        'messages',
+        'email_messages',
         'notes',
-        'emails',
+        'email_addresses',
         'phones',
         'enrollments',
         'deals',

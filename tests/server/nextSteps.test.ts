@@ -14,7 +14,7 @@ import {
 } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
 import { planMissingActions } from '../../server/engine/nextActions'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { addCadence, addPeople, freeze, MONDAY, outcomeId, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import { firstRow, sql } from '../../server/db/sql'
@@ -116,7 +116,7 @@ describe('what is to come today', () => {
     )
     await db().query(
       sql`
-        insert into agenda (ref_id, kind, at, prospect_id)
+        insert into scheduled_actions (ref_id, kind, at, prospect_id)
         select id, 'step', due_at, prospect_id
         from enrollments
         where prospect_id = $1
@@ -195,7 +195,7 @@ describe('an outcome', () => {
       ids: [one, two],
     } = await addPeople(2, team.rep.id)
     const meeting = { title: 'A look', startAt: MONDAY + 2 * DAY, minutes: 30, zone: 'America/New_York' }
-    await db().query(sql`delete from emails where prospect_id = $1`, [one])
+    await db().query(sql`delete from email_addresses where prospect_id = $1`, [one])
     expect(
       (
         await team.asRep.refused(logOutcome, 400, {
@@ -212,7 +212,7 @@ describe('an outcome', () => {
       (await log(one!, 'Meeting booked', { details: { meeting: { ...meeting, email: 'Given.Now@oxbow.example' } } }))
         .says,
     ).toContain('Invitation goes out')
-    expect(await rows(sql`select address from emails where prospect_id = $1`, [one])).toEqual([
+    expect(await rows(sql`select address from email_addresses where prospect_id = $1`, [one])).toEqual([
       { address: 'given.now@oxbow.example' },
     ])
     expect((await log(two!, 'Meeting booked', { details: { meeting } })).says).not.toContain('Opens a deal')
@@ -284,7 +284,9 @@ describe('a number and an address', () => {
     })
     expect(await team.asRep.ok(removeEmail, { params: { id: id!, email: email!.id } })).toEqual({ removed: false })
     expect((await person()).emails).toMatchObject([{ status: 'bounced' }])
-    expect(await rows(sql`select status from messages where prospect_id = $1`, [id])).toEqual([{ status: 'cancelled' }])
+    expect(await rows(sql`select status from email_messages where prospect_id = $1`, [id])).toEqual([
+      { status: 'cancelled' },
+    ])
     expect(await team.asRep.ok(removePhone, { params: { id: id!, phone: phone!.id } })).toEqual({ removed: true })
     await team.asOther.refused(removePhone, 404, { params: { id: other!, phone: phone!.id } })
   })

@@ -3,7 +3,7 @@ import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { evolve } from '../../core/engine/effects'
 import { AlreadyRecorded, recordEvents } from '../../server/engine/recordEvents'
 import { load } from '../../server/engine/load'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { db } from '../../server/db/pool'
 import { brief } from '../../server/services/brief'
 import { addField, removeField } from '../../server/services/customFields'
@@ -69,7 +69,7 @@ describe('logging an outcome', () => {
     expect(done.says).toBe(choice.says)
     expect(await rows(sql`select stage_id from prospects where id = $1`, [id])).toEqual([{ stage_id: 'attempting' }])
     expect(await rows(sql`select status from tasks where prospect_id = $1`, [id])).toEqual([{ status: 'done' }])
-    expect(await rows(sql`select kind, ms(at) as at from agenda where prospect_id = $1`, [id])).toEqual([
+    expect(await rows(sql`select kind, ms(at) as at from scheduled_actions where prospect_id = $1`, [id])).toEqual([
       { kind: 'step', at: MONDAY + 2 * HOUR },
     ])
   })
@@ -109,7 +109,7 @@ describe('logging an outcome', () => {
     expect(await rows(sql`select status, likelihood from deals where prospect_id = $1`, [id])).toEqual([
       { status: 'open', likelihood: 15 },
     ])
-    expect(await rows(sql`select kind, status from messages where prospect_id = $1`, [id])).toEqual([
+    expect(await rows(sql`select kind, status from email_messages where prospect_id = $1`, [id])).toEqual([
       { kind: 'invitation', status: 'queued' },
     ])
     expect(await rows(sql`select ms(start_at) as start, zone from meetings where prospect_id = $1`, [id])).toEqual([
@@ -307,7 +307,9 @@ describe('taking back', () => {
     await logOutcome(rep, id, logged)
     await freeze(MONDAY + 3 * HOUR)
     await takeDueSteps()
-    expect(await rows(sql`select status from messages where prospect_id = $1`, [id])).toEqual([{ status: 'queued' }])
+    expect(await rows(sql`select status from email_messages where prospect_id = $1`, [id])).toEqual([
+      { status: 'queued' },
+    ])
     await undo(rep, randomUUID(), logged.id)
     expect(await picture([id])).toEqual(before)
     await expect(undo(rep, randomUUID(), logged.id)).rejects.toThrow('This has been taken back already')
@@ -357,12 +359,12 @@ describe('the database and memory', () => {
       const expected = evolve(before, results[0]!.effects)
       expect(JSON.parse(JSON.stringify(after))).toEqual(JSON.parse(JSON.stringify(expected)))
       const touched = new Set(Object.keys(after.prospect))
-      const messageIds = Object.keys(after.message)
+      const messageIds = Object.keys(after.emailMessage)
       const { state } = await load(db(), [...touched], messageIds)
       for (const entity of ['prospect', 'company', 'phone', 'touch', 'deal'] as const) {
         expect(state[entity]).toEqual(after[entity])
       }
-      for (const entity of ['task', 'enrollment', 'message'] as const) {
+      for (const entity of ['task', 'enrollment', 'emailMessage'] as const) {
         for (const [rowId, row] of Object.entries(state[entity])) expect(after[entity][rowId]).toEqual(row)
       }
     }

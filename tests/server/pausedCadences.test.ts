@@ -5,7 +5,7 @@ import { copyCadence, editCadence, enroll, getCadence, setCadenceState } from '.
 import { sendDueMail } from '../../server/channels/mail/dispatch'
 import { smtpChannel, type MailChannel } from '../../server/channels/mail/transport'
 import { db } from '../../server/db/pool'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { runBulk } from '../../server/services/bulk'
 import { Mailroom } from '../../standins/mail/mailroom'
 import { takeMail } from '../../standins/mail/smtp'
@@ -45,7 +45,7 @@ describe('a cadence that is paused', () => {
     // One email is queued already, the other step is due.
     await db().query(
       sql`
-      update agenda
+      update scheduled_actions
       set at = at + interval '1 hour'
       where kind = 'step' and prospect_id = $1
     `,
@@ -56,7 +56,7 @@ describe('a cadence that is paused', () => {
     await freeze(MONDAY + 3 * HOUR)
     await work()
     expect(room.letters).toHaveLength(0)
-    expect(await rows(sql`select status from messages where prospect_id = any($1::uuid[])`, [ids])).toEqual([
+    expect(await rows(sql`select status from email_messages where prospect_id = any($1::uuid[])`, [ids])).toEqual([
       { status: 'queued' },
     ])
     expect(await rows(sql`select status from enrollments where prospect_id = $1`, [ids[1]])).toEqual([
@@ -74,7 +74,7 @@ describe('a cadence that is paused', () => {
       await rows(
         sql`
         select count(*)::int as count
-        from messages
+        from email_messages
         where prospect_id = any($1::uuid[]) and status = 'sent'
       `,
         [ids],

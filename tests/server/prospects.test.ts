@@ -18,7 +18,7 @@ import {
 import { editStage, stages } from '../../shared/api/stages'
 import { addField, removeField } from '../../shared/api/fields'
 import { db } from '../../server/db/pool'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import type { Caller } from '../world/caller'
 import { addCadence, addPeople, addUser, MONDAY, rows } from '../world/people'
 import { withTeam } from '../world/team'
@@ -381,7 +381,7 @@ describe('enrolling', () => {
   it('says who may not, with the reason, without doing it when only asked', async () => {
     const { ids } = await addPeople(4, team.rep.id)
     const cadence = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 1, unit: 'days' }])
-    await db().query(sql`delete from emails where prospect_id = $1`, [ids[0]])
+    await db().query(sql`delete from email_addresses where prospect_id = $1`, [ids[0]])
     await team.asRep.ok(stopProspect, { params: { id: ids[1]! }, body: { id: randomUUID(), channel: 'all', on: true } })
     await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [ids[2]!] } })
     const asked = await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids, dryRun: true } })

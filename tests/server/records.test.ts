@@ -122,8 +122,8 @@ describe('a pinned note', () => {
 
 describe('mail choices', () => {
   it('are known of everybody, changed, and asked for in filters', async () => {
-    expect((await read()).mailChoices).toEqual(['one_to_one', 'marketing', 'requested'])
-    await edit({ mailChoices: ['requested'] })
+    expect((await read()).emailTypes).toEqual(['one_to_one', 'marketing', 'requested'])
+    await edit({ emailTypes: ['requested'] })
     const found = async (filter: string) =>
       (
         await team.asRep.ok(findProspects, { body: { filter: `${filter} and company contains "Gault"`, limit: 500 } })
@@ -132,7 +132,7 @@ describe('mail choices', () => {
     expect(await found('email preferences has any of marketing')).not.toContain(id)
     await team.asRep.refused(editProspect, 400, {
       params: { id },
-      body: { version: (await read()).version, mailChoices: ['pigeon'] },
+      body: { version: (await read()).version, emailTypes: ['pigeon'] },
     })
   })
 })

@@ -89,9 +89,9 @@ describe('the score', () => {
     const message = randomUUID()
     await db().query(
       sql`
-        insert into messages (id, prospect_id, kind, email_id, status, send_at, sent_at)
+        insert into email_messages (id, prospect_id, kind, email_address_id, status, send_at, sent_at)
         select $1, $2, 'personal', id, 'sent', world_now(), world_now()
-        from emails
+        from email_addresses
         where prospect_id = $2
       `,
       [message, id],

@@ -5,7 +5,7 @@ import { IN_FLIGHT } from '../../server/channels/mail/handOver'
 import { recoverMail } from '../../server/channels/mail/recover'
 import type { Delivery, MailChannel } from '../../server/channels/mail/transport'
 import { db } from '../../server/db/pool'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { noteCrash } from '../../server/engine/dueWork'
 import { getBulk, runBulk, startBulk } from '../../server/services/bulk'
 import { enroll } from '../../server/services/enrollments'
@@ -38,8 +38,8 @@ beforeAll(async () => {
 })
 beforeEach(async () => {
   await db().query(sql`
-    delete from agenda;
-    update messages
+    delete from scheduled_actions;
+    update email_messages
     set status = 'cancelled'
     where status in ('queued', 'sending')
   `)
@@ -68,14 +68,14 @@ describe('an email that cannot be composed', () => {
     const channel = taking()
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(3)
-    expect(await rows(sql`select status, trouble from messages where prospect_id = $1`, [bad.ids[0]])).toEqual([
+    expect(await rows(sql`select status, trouble from email_messages where prospect_id = $1`, [bad.ids[0]])).toEqual([
       { status: 'held', trouble: expect.stringContaining(reason) as string },
     ])
     expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [bad.ids[0]])).toEqual([
       { kind: 'check_mail' },
     ])
     expect(
-      await rows(sql`select distinct status from messages where prospect_id = any($1::uuid[])`, [good.ids]),
+      await rows(sql`select distinct status from email_messages where prospect_id = any($1::uuid[])`, [good.ids]),
     ).toEqual([{ status: 'sent' }])
   })
   it('because its meeting is beyond every calendar, is blocked; the others go', async () => {
@@ -92,17 +92,17 @@ describe('an email that cannot be composed', () => {
     )
     await db().query(
       sql`
-        insert into messages (id, prospect_id, kind, meeting_id, email_id, sender_id, status, send_at)
+        insert into email_messages (id, prospect_id, kind, meeting_id, email_address_id, sender_id, status, send_at)
         select $1, $2, 'invitation', $3, e.id, $4, 'queued', world_now()
-        from emails e
+        from email_addresses e
         where e.prospect_id = $2
       `,
       [message, id, meeting, rep.id],
     )
     await db().query(
       sql`
-      insert into agenda (ref_id, kind, at, prospect_id)
-      values ($1, 'mail', world_now(), $2)
+      insert into scheduled_actions (ref_id, kind, at, prospect_id)
+      values ($1, 'email', world_now(), $2)
     `,
       [message, id],
     )
@@ -111,7 +111,7 @@ describe('an email that cannot be composed', () => {
     const channel = taking()
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(2)
-    expect(await rows(sql`select status, trouble from messages where id = $1`, [message])).toEqual([
+    expect(await rows(sql`select status, trouble from email_messages where id = $1`, [message])).toEqual([
       { status: 'held', trouble: expect.stringContaining('cannot be composed') as string },
     ])
   })
@@ -147,7 +147,7 @@ describe('due work that fails', () => {
       await rows(
         sql`
         select failures, last_error, set_aside_at is not null as aside
-        from agenda
+        from scheduled_actions
         where prospect_id = $1
       `,
         [ids[2]],
@@ -161,7 +161,7 @@ describe('due work that fails', () => {
     const { ids } = await enrolled(3, 'task')
     const refs = (
       await rows<{ ref_id: string }>(
-        sql`select ref_id from agenda where prospect_id = any($1::uuid[]) order by ref_id`,
+        sql`select ref_id from scheduled_actions where prospect_id = any($1::uuid[]) order by ref_id`,
         [ids],
       )
     ).map((row) => row.ref_id)
@@ -176,14 +176,16 @@ describe('due work that fails', () => {
       await noteCrash('gone')
     }
     await crash(refs)
-    expect(await rows(sql`select distinct crashes from agenda where ref_id = any($1::uuid[])`, [refs])).toEqual([
-      { crashes: 1 },
+    expect(
+      await rows(sql`select distinct crashes from scheduled_actions where ref_id = any($1::uuid[])`, [refs]),
+    ).toEqual([{ crashes: 1 }])
+    await crash([refs[0]!])
+    await crash([refs[0]!])
+    expect(await rows(sql`select ref_id from scheduled_actions where set_aside_at is not null`)).toEqual([])
+    await crash([refs[0]!])
+    expect(await rows(sql`select ref_id from scheduled_actions where set_aside_at is not null`)).toEqual([
+      { ref_id: refs[0] },
     ])
-    await crash([refs[0]!])
-    await crash([refs[0]!])
-    expect(await rows(sql`select ref_id from agenda where set_aside_at is not null`)).toEqual([])
-    await crash([refs[0]!])
-    expect(await rows(sql`select ref_id from agenda where set_aside_at is not null`)).toEqual([{ ref_id: refs[0] }])
     // The others are done one at a time.
     expect(await takeDueSteps()).toBe(1)
     expect(await takeDueSteps()).toBe(1)
@@ -235,7 +237,7 @@ describe('the page of problems', () => {
     await db().query(sql`delete from graphile_worker._private_jobs`)
     const { ids } = await enrolled(2, 'task')
     await db().query(sql`
-      update agenda
+      update scheduled_actions
       set set_aside_at = now(), last_error = 'This zone is unknown', failures = 3
     `)
     await db().query(
@@ -318,7 +320,7 @@ describe('emails on their way', () => {
       await rows(
         sql`
           select status, count(*)::int as count
-          from messages
+          from email_messages
           where status in ('queued', 'sending')
           group by 1
           order by 1
@@ -330,10 +332,10 @@ describe('emails on their way', () => {
     ])
     // The worker ends here: what was not handed over goes back to the queue, the rest is unknown where nobody can tell.
     await recoverMail(taking(), 'slow')
-    expect(await rows(sql`select count(*)::int as count from agenda where kind = 'mail'`)).toEqual([
+    expect(await rows(sql`select count(*)::int as count from scheduled_actions where kind = 'email'`)).toEqual([
       { count: 40 - IN_FLIGHT },
     ])
-    expect(await rows(sql`select count(*)::int as count from messages where status = 'unconfirmed'`)).toEqual([
+    expect(await rows(sql`select count(*)::int as count from email_messages where status = 'unconfirmed'`)).toEqual([
       { count: IN_FLIGHT },
     ])
     for (const resolve of open) resolve()
@@ -352,11 +354,11 @@ describe('emails on their way', () => {
       (count) => count === 2,
     )
     await recoverMail(taking(), 'out of touch', false)
-    expect(await rows(sql`select count(*)::int as count from messages where status = 'sending'`)).toEqual([
+    expect(await rows(sql`select count(*)::int as count from email_messages where status = 'sending'`)).toEqual([
       { count: 2 },
     ])
     await db().query(sql`
-      update messages
+      update email_messages
       set claimed_at = now() - interval '2 minutes'
       where status = 'sending'
     `)
@@ -368,7 +370,9 @@ describe('emails on their way', () => {
     const channel = taking()
     await sendDueMail(channel, { id: 'test', isAlive: () => false })
     expect(channel.taken).toEqual([])
-    expect(await rows(sql`select count(*)::int as count from agenda where kind = 'mail'`)).toEqual([{ count: 3 }])
+    expect(await rows(sql`select count(*)::int as count from scheduled_actions where kind = 'email'`)).toEqual([
+      { count: 3 },
+    ])
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(3)
   })

@@ -11,7 +11,7 @@ import { startRoundTrip } from '../../shared/api/testEmails'
 import { logOutcome, writeEmail } from '../../shared/api/desk'
 import { sendDueMail } from '../../server/channels/mail/dispatch'
 import type { MailChannel } from '../../server/channels/mail/transport'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { db } from '../../server/db/pool'
 import { editAccount as changeAccount } from '../../server/services/accounts'
 import { noteReturned, sendSystemEmail } from '../../server/services/systemEmails'
@@ -169,7 +169,7 @@ describe('a rep’s first day', () => {
     await takeDueSteps()
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     const address = await firstRow(
-      db().query<{ address: string }>(sql`select address from emails where prospect_id = $1`, [ids[0]]),
+      db().query<{ address: string }>(sql`select address from email_addresses where prospect_id = $1`, [ids[0]]),
     )
     expect(sent.find((mail) => mail.to === address!.address)!.text).toContain('today?\n\nImani Osei\nThornwick')
     // What is written by hand is sent as it is.

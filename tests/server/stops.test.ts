@@ -14,7 +14,7 @@ import {
 } from '../../shared/api/prospects'
 import { editTeam, getTeam } from '../../shared/api/settings'
 import { db } from '../../server/db/pool'
-import { takeDueSteps } from '../../server/engine/agenda'
+import { takeDueSteps } from '../../server/engine/dueSteps'
 import { runBulk } from '../../server/services/bulk'
 import { getCadence } from '../../server/services/cadences'
 import { addCadence, addPeople, MONDAY, rows } from '../world/people'

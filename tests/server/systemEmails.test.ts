@@ -52,7 +52,7 @@ describe('a test email to oneself', () => {
       error: null,
     })
     expect(await rows(sql`select body from system_emails`)).toEqual([{ body: '' }])
-    expect(await rows(sql`select from messages where prospect_id = $1`, [id])).toEqual([])
+    expect(await rows(sql`select from email_messages where prospect_id = $1`, [id])).toEqual([])
     // Sent once, however often the job runs.
     await handOver(body.id, channel())
     expect(sent).toHaveLength(1)

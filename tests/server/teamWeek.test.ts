@@ -116,7 +116,7 @@ describe('the week', () => {
       replies: sql`
         select m.sender_id as who, ${day('r.received_at')} as day
         from replies r
-          join messages m on m.id = r.message_id
+          join email_messages m on m.id = r.message_id
         where r.kind = 'reply' and ${inWeek('r.received_at')}
       `,
       booked: sql`

@@ -171,7 +171,7 @@ export function state(): EngineState {
       stopEmail: false,
       status: 'active' as const,
     })),
-    email: rows((id) => ({
+    emailAddress: rows((id) => ({
       id: `${id}@`,
       prospectId: id,
       address: `${id}@acme.example`,

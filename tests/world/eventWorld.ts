@@ -58,7 +58,7 @@ export function world(book = playbook()) {
       ofProspect(now, 'task', who)
         .filter((task) => task.status === 'open')
         .map((task) => task.kind),
-    messages: (who: string) => ofProspect(now, 'message', who).map((message) => message.status),
+    messages: (who: string) => ofProspect(now, 'emailMessage', who).map((message) => message.status),
     due(who: string) {
       const row = openEnrollments(now, who)[0]!
       now = { ...now, now: Math.max(now.now, row.dueAt ?? 0) }

@@ -20,7 +20,7 @@ export async function addUser(role: Viewer['role'] = 'rep', name = 'Imani Osei',
   const email = `${name.toLowerCase().replaceAll(' ', '.')}.${id.slice(0, 4)}@thornwick.example`
   await db().query(
     sql`
-      insert into users (id, email, name, role, zone, password_hash, mail_spacing_s)
+      insert into users (id, email, name, role, zone, password_hash, email_spacing_seconds)
       values ($1, $2, $3, $4, 'America/New_York', $5, 0)
     `,
     [id, email, name, role, password ? await hashPassword(password) : 'none'],
@@ -77,7 +77,7 @@ export async function addPeople(
     [ids, companyId, ownerId],
   )
   await db().query(
-    `insert into emails (id, prospect_id, address) select gen_random_uuid(), id, 'tomas' || n || '@${domain}' from unnest($1::uuid[]) with ordinality as u(id, n)`,
+    `insert into email_addresses (id, prospect_id, address) select gen_random_uuid(), id, 'tomas' || n || '@${domain}' from unnest($1::uuid[]) with ordinality as u(id, n)`,
     [ids],
   )
   await db().query(

@@ -27,7 +27,7 @@ const emit = defineEmits<{ done: [] }>()
 const ACTS: { type: BulkAction['type']; title: string }[] = [
   { type: 'enroll', title: 'Enroll in a cadence' },
   { type: 'plan', title: 'Plan a call or task for each one’s owner' },
-  { type: 'mail', title: 'Send email' },
+  { type: 'email', title: 'Send email' },
   { type: 'assign', title: 'Assign to' },
   { type: 'assignToCompanyOwner', title: 'Assign to the company’s owner' },
   { type: 'tag', title: 'Add a tag' },
@@ -144,9 +144,9 @@ const action = computed<BulkAction | null>(() => {
       return given.title.trim() && given.at !== null
         ? { type: 'plan', task: given.task, title: given.title.trim(), dueAt: given.at, ownerId: given.ownerId }
         : null
-    case 'mail':
+    case 'email':
       return given.subject.trim() && given.body.trim()
-        ? { type: 'mail', subject: given.subject.trim(), body: given.body, kind: given.kind, sendAt: given.at }
+        ? { type: 'email', subject: given.subject.trim(), body: given.body, kind: given.kind, sendAt: given.at }
         : null
     default:
       return null
@@ -281,7 +281,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
 <template>
   <v-dialog v-model="open" max-width="580" aria-label="Bulk action">
     <v-card class="pa-5">
-      <h2 class="mb-3">{{ given.type === 'mail' ? 'Email to' : 'Change' }} {{ people(count) }}</h2>
+      <h2 class="mb-3">{{ given.type === 'email' ? 'Email to' : 'Change' }} {{ people(count) }}</h2>
       <form v-if="!account" class="stack" @submit.prevent="start">
         <v-select v-model="given.type" :items="ACTS" item-value="do" item-title="title" label="What to do" />
         <template v-if="given.type === 'assign'"
@@ -421,7 +421,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           <v-text-field v-model="given.title" label="What it is about" maxlength="200" />
           <WhenField v-model="given.at" kind="task" :prospect-id="null" :zone="null" />
         </template>
-        <template v-else-if="given.type === 'mail'">
+        <template v-else-if="given.type === 'email'">
           <v-select
             v-if="templates.length"
             v-model="template"
@@ -495,7 +495,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
         <LeftOut :left-out="leftOut" />
         <div class="row">
           <v-btn type="submit" color="primary" :disabled="!preview?.touches" :loading="busy"
-            >{{ given.type === 'mail' ? 'Send to' : 'Change' }} {{ preview ? people(preview.touches) : '' }}</v-btn
+            >{{ given.type === 'email' ? 'Send to' : 'Change' }} {{ preview ? people(preview.touches) : '' }}</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>
         </div>
       </form>

@@ -46,7 +46,7 @@ function actionInWords(action: BulkAction, object: string | null): string {
       return { call: 'Do not call', email: 'Do not email', all: 'Do not contact' }[action.channel]
     case 'plan':
       return `${action.task === 'call' ? 'Call' : 'Task'} planned: ${action.title}`
-    case 'mail':
+    case 'email':
       return `Email: ${action.subject}`
   }
 }

@@ -29,7 +29,7 @@ const STATES = [
   { value: 'paused', title: 'paused' },
   { value: 'archived', title: 'archived' },
 ]
-const MAIL: { value: Prospect['mailChoices'][number]; title: string }[] = [
+const MAIL: { value: Prospect['emailTypes'][number]; title: string }[] = [
   { value: 'one_to_one', title: 'one to one' },
   { value: 'marketing', title: 'marketing' },
   { value: 'requested', title: 'requested' },
@@ -88,16 +88,16 @@ const facts = computed<Fact[]>(() => [
     body: (value) => ({ postalCode: value || null }),
   },
   {
-    key: 'mailChoices',
+    key: 'emailTypes',
     says: 'Email preferences',
     kind: 'choices',
     shown:
-      MAIL.filter((one) => props.person.mailChoices.includes(one.value))
+      MAIL.filter((one) => props.person.emailTypes.includes(one.value))
         .map((one) => one.title)
         .join(', ') || 'none',
-    raw: [...props.person.mailChoices],
+    raw: [...props.person.emailTypes],
     options: MAIL,
-    body: (value) => ({ mailChoices: value }),
+    body: (value) => ({ emailTypes: value }),
   },
   ...ownFacts(own.value, props.person.custom),
 ])

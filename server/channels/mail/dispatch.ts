@@ -2,8 +2,8 @@ import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
 import { allotSlots, type Sender } from '#core/cadence/allot'
 import type { Playbook } from '#core/engine/playbook'
-import { placeOf, type MailKind, type Message, type EngineState } from '#core/engine/engineState'
-import { mailKindOf, whyNoEmail, whyStopped } from '#core/engine/stops'
+import { placeOf, type EmailType, type EmailMessage, type EngineState } from '#core/engine/engineState'
+import { emailTypeOf, whyNoEmail, whyStopped } from '#core/engine/stops'
 import type { Id, Instant } from '#core/instant'
 import { readMailParts } from '../../db/mail'
 import { describeError, doDueWork, type DueEntry } from '../../engine/dueWork'
@@ -18,7 +18,7 @@ const BATCH = 100
 
 interface Claimed extends DueEntry {
   slotted: boolean
-  mail_kind: MailKind | null
+  email_type: EmailType | null
 }
 
 /**
@@ -35,15 +35,15 @@ export async function sendDueMail(channel: MailChannel, worker: SendingWorker): 
 async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: ReadyEmail[] }> {
   const claimed = { claimed: 0, ready: [] as ReadyEmail[] }
   await doDueWork(
-    'mail',
+    'email',
     BATCH,
     worker.loop ? { workerId: worker.id, loop: worker.loop } : null,
     null,
     async (client, later, entries) => {
       const [{ rows: details }, { state, playbook }] = await Promise.all([
-        client.query<{ id: Id; slotted: boolean; mail_kind: MailKind | null }>({
+        client.query<{ id: Id; slotted: boolean; email_type: EmailType | null }>({
           name: 'claimed-mail',
-          text: sql`select id, slotted, mail_kind from messages where id = any($1::uuid[])`,
+          text: sql`select id, slotted, email_type from email_messages where id = any($1::uuid[])`,
           values: [entries.map((row) => row.ref_id)],
         }),
         prepareFree(
@@ -56,17 +56,19 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
       const waits = entries.filter((row) => isPaused(state, playbook, row.ref_id)).map((row) => row.ref_id)
       // Email of a paused cadence stays queued; resuming the cadence makes it due again.
       if (waits.length) {
-        await client.query(sql`delete from agenda where ref_id = any($1::uuid[]) and kind = 'mail'`, [waits])
+        await client.query(sql`delete from scheduled_actions where ref_id = any($1::uuid[]) and kind = 'email'`, [
+          waits,
+        ])
       }
       const held = entries
         .filter((row) => state.prospect[row.prospect_id] && !waits.includes(row.ref_id))
         .map((row): Claimed => ({
           ...row,
           slotted: byId.get(row.ref_id)!.slotted,
-          mail_kind: byId.get(row.ref_id)!.mail_kind,
+          email_type: byId.get(row.ref_id)!.email_type,
         }))
       const reasons = new Map(
-        held.map((row) => [row.ref_id, whyNot(state, playbook, state.message[row.ref_id]!, row.mail_kind)]),
+        held.map((row) => [row.ref_id, whyNot(state, playbook, state.emailMessage[row.ref_id]!, row.email_type)]),
       )
       const [may, mayNot] = split(held, (row) => !reasons.get(row.ref_id))
       const told: NewEvent[] = mayNot.map((row) => ({
@@ -94,7 +96,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
       if (blocked.length) {
         await client.query(
           sql`
-            update messages m
+            update email_messages m
             set trouble = r.trouble
             from jsonb_to_recordset($1::jsonb) as r(id uuid, trouble text)
             where m.id = r.id
@@ -106,10 +108,10 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
         await client.query(
           sql`
             with gone as (
-              delete from agenda
+              delete from scheduled_actions
               where ref_id = any($3::uuid[])
             )
-            update messages m
+            update email_messages m
             set
               subject = r.subject, body = r.body, header_id = r.header, claimed_by = $2, claimed_at = now(),
               trouble = null
@@ -144,19 +146,19 @@ function split<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
 
 /** Whether an email is a step of a cadence that is paused. */
 function isPaused(state: EngineState, playbook: Playbook, messageId: Id): boolean {
-  const enrollment = state.enrollment[state.message[messageId]?.enrollmentId ?? '']
+  const enrollment = state.enrollment[state.emailMessage[messageId]?.enrollmentId ?? '']
   return enrollment !== undefined && playbook.cadences[enrollment.cadenceId]?.status === 'paused'
 }
 
 /** Why a mail may not leave after all; asked again at the moment of sending. */
-function whyNot(state: EngineState, playbook: Playbook, message: Message, kind: MailKind | null): string | null {
+function whyNot(state: EngineState, playbook: Playbook, message: EmailMessage, kind: EmailType | null): string | null {
   const prospect = state.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? state.enrollment[message.enrollmentId] : null
   if (message.kind === 'step' && enrollment?.status !== 'active') return 'The cadence has ended'
-  if (state.email[message.emailId]?.status === 'bounced') return 'The address has bounced'
+  if (state.emailAddress[message.emailAddressId]?.status === 'bounced') return 'The address has bounced'
   const cold = enrollment ? (playbook.cadences[enrollment.cadenceId]?.cold ?? false) : false
   return (
-    whyStopped(state, prospect, cold) ?? whyNoEmail(state, prospect, message.kind === 'step' ? mailKindOf(cold) : kind)
+    whyStopped(state, prospect, cold) ?? whyNoEmail(state, prospect, message.kind === 'step' ? emailTypeOf(cold) : kind)
   )
 }
 
@@ -180,16 +182,16 @@ async function giveSlots(
   state: EngineState,
   playbook: Playbook,
 ): Promise<Claimed[]> {
-  const senderOf = (row: Claimed) => state.message[row.ref_id]!.senderId
+  const senderOf = (row: Claimed) => state.emailMessage[row.ref_id]!.senderId
   const [wanting, free] = split(
     rows,
-    (row) => !row.slotted && ['step', 'bulk'].includes(state.message[row.ref_id]!.kind) && senderOf(row) !== null,
+    (row) => !row.slotted && ['step', 'bulk'].includes(state.emailMessage[row.ref_id]!.kind) && senderOf(row) !== null,
   )
   const ids = [...new Set(wanting.map(senderOf))].sort()
   if (!ids.length) return free
   await client.query(
     sql`
-      insert into mail_senders (user_id)
+      insert into email_senders (user_id)
       select unnest($1::uuid[])
       on conflict do nothing
     `,
@@ -198,9 +200,9 @@ async function giveSlots(
   const { rows: senders } = await client.query<SenderRow>(
     sql`
       select
-        s.user_id as id, u.zone, u.daily_mail_cap as cap, u.mail_spacing_s as spacing,
+        s.user_id as id, u.zone, u.daily_email_cap as cap, u.email_spacing_seconds as spacing,
         to_char(s.day, 'YYYY-MM-DD') as day, s.given, ms(s.last_slot_at) as last
-      from mail_senders s
+      from email_senders s
         join users u on u.id = s.user_id
       where s.user_id = any($1::uuid[])
       order by s.user_id
@@ -223,7 +225,7 @@ async function giveSlots(
     const wanted = wanting
       .filter((mail) => senderOf(mail) === row.id)
       .map((mail) => {
-        const message = state.message[mail.ref_id]!
+        const message = state.emailMessage[mail.ref_id]!
         const window = message.enrollmentId
           ? playbook.cadences[state.enrollment[message.enrollmentId]!.cadenceId]!.window
           : ANY_TIME
@@ -236,7 +238,7 @@ async function giveSlots(
   }
   await client.query(
     sql`
-      update mail_senders s
+      update email_senders s
       set day = r.day, given = r.given, last_slot_at = from_ms(r.last)
       from jsonb_to_recordset($1::jsonb) as r(id uuid, day date, given int, last bigint)
       where s.user_id = r.id
@@ -256,12 +258,12 @@ async function giveSlots(
         from jsonb_to_recordset($1::jsonb) as r(id uuid, at bigint, slotted boolean)
       ),
       moved as (
-        update agenda a
+        update scheduled_actions a
         set at = from_ms(s.at)
         from slot s
         where a.ref_id = s.id and from_ms(s.at) > world_now()
       )
-      update messages m
+      update email_messages m
       set slotted = s.slotted, send_at = from_ms(s.at)
       from slot s
       where m.id = s.id

@@ -117,11 +117,11 @@ async function noteMoves(workerId: string, moves: Move[]): Promise<boolean[]> {
       name: 'note-moves',
       text: sql`
         with accepted as (
-          update messages
+          update email_messages
           set accepted_at = now()
           where id = any($2::uuid[])
         )
-        update messages
+        update email_messages
         set status = 'sending', claimed_at = now(), accepted_at = null, attempts = attempts + 1
         where id = any($3::uuid[]) and status = 'queued' and claimed_by = $1
         returning id
@@ -195,8 +195,8 @@ async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
 }
 
 const BACK_TO_THE_QUEUE = sql`
-  insert into agenda (ref_id, kind, at, prospect_id)
-  select id, 'mail', send_at, prospect_id
+  insert into scheduled_actions (ref_id, kind, at, prospect_id)
+  select id, 'email', send_at, prospect_id
   from back
   on conflict (ref_id) do update set at = excluded.at, kind = excluded.kind
 `
@@ -210,7 +210,7 @@ export async function putOff(emails: readonly { id: Id; minutes: number; trouble
         from jsonb_to_recordset($1::jsonb) as r(id uuid, minutes int, trouble text)
       ),
       back as (
-        update messages m
+        update email_messages m
         set
           status = 'queued', claimed_by = null, claimed_at = null, trouble = r.trouble,
           send_at = world_now() + make_interval(mins => r.minutes)
@@ -234,7 +234,7 @@ export async function releaseClaims(
   const { rowCount } = await db().query(
     sql`
       with back as (
-        update messages m
+        update email_messages m
         set claimed_by = null, claimed_at = null
         where m.claimed_by = $1
           and m.status = 'queued'

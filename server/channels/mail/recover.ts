@@ -28,7 +28,7 @@ export async function recoverMail(channel: MailChannel, workerId: string, ended 
   const { rows } = await db().query<Unsettled>(
     sql`
       select id, prospect_id, header_id, attempts, accepted_at is not null as accepted
-      from messages
+      from email_messages
       where status = 'sending' and claimed_by = $1 and ($2 or claimed_at < now() - make_interval(secs => $3))
     `,
     [workerId, ended, CLAIM_SECONDS],
@@ -56,7 +56,7 @@ export async function workersWithOldClaims(): Promise<string[]> {
   const { rows } = await db().query<{ claimed_by: string }>(
     sql`
       select distinct claimed_by
-      from messages
+      from email_messages
       where claimed_by is not null
         and status in ('queued', 'sending')
         and claimed_at < now() - make_interval(secs => $1)

@@ -17,8 +17,8 @@ create table users (
   daily_calls int not null default 50 check (daily_calls >= 0),
   daily_conversations int not null default 10 check (daily_conversations >= 0),
   daily_meetings int not null default 2 check (daily_meetings >= 0),
-  daily_mail_cap int not null default 400 check (daily_mail_cap >= 0),
-  mail_spacing_s int not null default 45 check (mail_spacing_s >= 0),
+  daily_email_cap int not null default 400 check (daily_email_cap >= 0),
+  email_spacing_seconds int not null default 45 check (email_spacing_seconds >= 0),
   -- What ends an email in the user's name.
   signature text not null default '' check (length(signature) <= 2000),
   -- When the user closed the guide of the first day.

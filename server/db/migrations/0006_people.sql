@@ -34,8 +34,8 @@ create table prospects (
   stop_call boolean not null default false,
   stop_email boolean not null default false,
   -- Which types of email the prospect accepts.
-  mail_choices text[] not null default '{one_to_one,marketing,requested}'
-    check (mail_choices <@ '{one_to_one,marketing,requested}'),
+  email_types text[] not null default '{one_to_one,marketing,requested}'
+    check (email_types <@ '{one_to_one,marketing,requested}'),
   custom jsonb not null default '{}' check (jsonb_typeof(custom) = 'object'),
   -- Not a foreign key: an import that added prospects is never deleted, and checking it for each of a million rows took
   -- longer than writing them.
@@ -95,15 +95,15 @@ alter table prospects
   enable always trigger prospects_placed,
   enable always trigger prospects_moved;
 
-create table emails (
+create table email_addresses (
   id uuid primary key,
   prospect_id uuid not null references prospects on delete cascade,
   address text not null check (address = lower(address)),
   status text not null default 'ok' check (status in ('ok', 'bounced')),
   position int not null default 0
 );
-create unique index emails_by_address on emails (address text_pattern_ops);
-create index emails_by_prospect on emails (prospect_id);
+create unique index email_addresses_by_address on email_addresses (address text_pattern_ops);
+create index email_addresses_by_prospect on email_addresses (prospect_id);
 
 create table phones (
   id uuid primary key,

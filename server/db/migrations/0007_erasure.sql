@@ -26,9 +26,9 @@ begin
     and exists (select from erased_contacts e where e.fingerprint = contact_fingerprint(a.address));
   return null;
 end $$;
-create trigger erased_addresses after insert on emails
+create trigger erased_addresses after insert on email_addresses
   referencing new table as added for each statement execute function keep_erased_from_email();
-create trigger erased_addresses_changed after update on emails
+create trigger erased_addresses_changed after update on email_addresses
   referencing new table as added for each statement execute function keep_erased_from_email();
 
 create function keep_erased_from_calls() returns trigger

@@ -54,9 +54,9 @@ create index event_texts_by_prospect on event_texts (prospect_id);
 -- What is due later: at most one entry for a row. Work that fails is tried three times and then set aside, so that it
 -- never stops the work beside it. `crashes` counts how often a program ended while it had the entry in hand; such entries
 -- are handled one at a time.
-create table agenda (
+create table scheduled_actions (
   ref_id uuid primary key,
-  kind text not null check (kind in ('step', 'mail')),
+  kind text not null check (kind in ('step', 'email')),
   at timestamptz(3) not null,
   prospect_id uuid not null,
   caused_by_event_id uuid,
@@ -65,8 +65,8 @@ create table agenda (
   last_error text,
   set_aside_at timestamptz
 );
-create index agenda_next on agenda (kind, at, ref_id) where set_aside_at is null;
-create index agenda_set_aside on agenda (set_aside_at) where set_aside_at is not null;
+create index scheduled_actions_next on scheduled_actions (kind, at, ref_id) where set_aside_at is null;
+create index scheduled_actions_set_aside on scheduled_actions (set_aside_at) where set_aside_at is not null;
 
 -- Which worker processes are alive: each holds the advisory lock of its number for as long as it lives. Where it runs is
 -- noted so that another program on the same machine can see at once that it has ended; one that has ended is remembered

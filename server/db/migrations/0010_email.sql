@@ -3,16 +3,16 @@
 -- An email is claimed (still queued), then handed over one of a few at a time (sending). `claimed_at` is by the machine's
 -- clock: a claim that is old is taken from a worker that does not answer. `accepted_at` is when the mail server took it,
 -- until the engine has recorded that.
-create table messages (
+create table email_messages (
   id uuid primary key,
   prospect_id uuid not null references prospects,
   kind text not null check (kind in ('step', 'personal', 'invitation', 'bulk')),
   -- The type of an email to many: checked again when it leaves, for the prospect may have opted out of it.
-  mail_kind text check (mail_kind in ('one_to_one', 'marketing', 'requested')),
+  email_type text check (email_type in ('one_to_one', 'marketing', 'requested')),
   enrollment_id uuid references enrollments,
   step_id uuid references cadence_steps,
   meeting_id uuid,
-  email_id uuid not null references emails,
+  email_address_id uuid not null references email_addresses,
   sender_id uuid references users,
   status text not null
     check (status in ('queued', 'sending', 'sent', 'unconfirmed', 'failed', 'held', 'cancelled')),
@@ -32,12 +32,12 @@ create table messages (
   slotted boolean not null default false,
   opened_at timestamptz(3),
   opens int not null default 0,
-  constraint messages_check check ((kind = 'step') = (enrollment_id is not null and step_id is not null))
+  constraint email_messages_check check ((kind = 'step') = (enrollment_id is not null and step_id is not null))
 );
 -- Once per enrollment and step, whatever crashes or runs twice.
-create unique index messages_once on messages (enrollment_id, step_id) where enrollment_id is not null;
-create index messages_by_prospect on messages (prospect_id);
-create index messages_claimed on messages (claimed_by) where claimed_by is not null;
+create unique index email_messages_once on email_messages (enrollment_id, step_id) where enrollment_id is not null;
+create index email_messages_by_prospect on email_messages (prospect_id);
+create index email_messages_claimed on email_messages (claimed_by) where claimed_by is not null;
 
 -- A claim ends with the email's time in the queue, whoever ends it.
 create function end_claim() returns trigger
@@ -47,12 +47,12 @@ begin
   new.claimed_at := null;
   return new;
 end $$;
-create trigger messages_claim_ended before update of status on messages
+create trigger email_messages_claim_ended before update of status on email_messages
   for each row when (new.claimed_by is not null and new.status not in ('queued', 'sending'))
   execute function end_claim();
 
 -- What a sender has used of the day's cap, and when the last slot was given. Locked while slots are given.
-create table mail_senders (
+create table email_senders (
   user_id uuid primary key references users on delete cascade,
   day date,
   given int not null default 0,
@@ -79,7 +79,7 @@ create index incoming_email_next on incoming_email (retry_at, id) where set_asid
 create table replies (
   id uuid primary key,
   prospect_id uuid not null references prospects,
-  message_id uuid references messages,
+  message_id uuid references email_messages,
   header_id text unique,
   kind text not null default 'reply'
     check (kind in ('reply', 'automatic', 'bounce', 'delayed', 'receipt', 'complaint')),

@@ -93,7 +93,7 @@ begin
     ) a on a.prospect_id = q.id
     left join (
       select prospect_id, count(*) as opened
-      from messages
+      from email_messages
       where opened_at is not null
         and (ids is null or prospect_id = any(ids))
       group by prospect_id
@@ -131,5 +131,5 @@ begin
   where p.id = new.prospect_id;
   return null;
 end $$;
-create trigger messages_opened after update of opened_at on messages
+create trigger email_messages_opened after update of opened_at on email_messages
   for each row when (old.opened_at is null and new.opened_at is not null) execute function mail_opened();

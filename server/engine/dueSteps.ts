@@ -11,12 +11,12 @@ const BATCH = 100
  * How far behind the world's time the agenda is, in milliseconds; 0 when nothing is due. Mail held back on purpose is
  * not late, nor is what was set aside.
  */
-export async function agendaLag(client: Db = db()): Promise<number> {
+export async function scheduledActionLag(client: Db = db()): Promise<number> {
   const row = await firstRow(
     client.query<{ lag: number | null }>(
       sql`
         select ms(world_now()) - ms(min(at)) as lag
-        from agenda
+        from scheduled_actions
         where kind = 'step' and at <= world_now() and set_aside_at is null
       `,
     ),
@@ -51,7 +51,7 @@ export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
     if (idle.length) {
       await client.query(
         sql`
-          delete from agenda
+          delete from scheduled_actions
           where ref_id = any($1::uuid[]) and kind = 'step' and at <= world_now()
         `,
         [idle],

@@ -20,22 +20,22 @@ import {
   openEnrollments,
   usableEmail,
   type EmailAddressStatus,
-  type Message,
+  type EmailMessage,
   type Prospect,
 } from './engineState'
 import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
-function messageOf(context: ReactionContext, id: string): Message | null {
-  return context.state.message[id] ?? null
+function messageOf(context: ReactionContext, id: string): EmailMessage | null {
+  return context.state.emailMessage[id] ?? null
 }
 
 /** Mail has left for certain: a touch, and a cadence goes on. Telling twice changes nothing. */
-function sent(context: ReactionContext, message: Message): void {
+function sent(context: ReactionContext, message: EmailMessage): void {
   const cause: Cause = message.stepId ? { source: 'step', id: message.stepId } : { source: 'person' }
   const prospect = context.state.prospect[message.prospectId]!
-  context.change('settleEmail', 'message', message.id, { status: 'sent', sentAt: context.now }, cause)
+  context.change('settleEmail', 'emailMessage', message.id, { status: 'sent', sentAt: context.now }, cause)
   touch(
     context,
     prospect,
@@ -67,7 +67,7 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
   const cause: Cause = { source: 'system_rule', summary: 'An address that does not work is not written to again' }
   const prospect = context.state.prospect[message.prospectId]!
   if (event.kind === 'emailFailed') {
-    context.change('settleEmail', 'message', message.id, { status: 'failed' }, cause)
+    context.change('settleEmail', 'emailMessage', message.id, { status: 'failed' }, cause)
   }
   if (event.kind === 'emailFailed' && !event.permanent) {
     makeTask(
@@ -85,8 +85,8 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
     )
     return
   }
-  context.change('markEmail', 'email', message.emailId, { status: 'bounced' }, cause)
-  moveOffAddress(context, prospect, message.emailId, cause)
+  context.change('markEmail', 'emailAddress', message.emailAddressId, { status: 'bounced' }, cause)
+  moveOffAddress(context, prospect, message.emailAddressId, cause)
   const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
   if (enrollment) endEnrollment(context, enrollment, 'bounced', cause)
 }
@@ -95,27 +95,28 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
 export function setAddressStatus(
   context: ReactionContext,
   prospect: Prospect,
-  emailId: Id,
+  emailAddressId: Id,
   status: EmailAddressStatus,
 ): void {
   const cause: Cause = { source: 'person' }
-  context.change('markEmail', 'email', emailId, { status }, cause)
-  if (status === 'bounced') moveOffAddress(context, prospect, emailId, cause)
+  context.change('markEmail', 'emailAddress', emailAddressId, { status }, cause)
+  if (status === 'bounced') moveOffAddress(context, prospect, emailAddressId, cause)
 }
 
 /**
  * Email that waits for an address that has bounced goes to another one of the person's, or is taken back where there is
  * none.
  */
-function moveOffAddress(context: ReactionContext, prospect: Prospect, emailId: Id, cause: Cause): void {
+function moveOffAddress(context: ReactionContext, prospect: Prospect, emailAddressId: Id, cause: Cause): void {
   const other = usableEmail(context.state, prospect.id)
-  for (const message of ofProspect(context.state, 'message', prospect.id)) {
-    if (message.emailId !== emailId || (message.status !== 'queued' && message.status !== 'held')) continue
+  for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
+    if (message.emailAddressId !== emailAddressId || (message.status !== 'queued' && message.status !== 'held'))
+      continue
     if (other) {
-      context.change('queueEmail', 'message', message.id, { emailId: other.id }, cause)
+      context.change('queueEmail', 'emailMessage', message.id, { emailAddressId: other.id }, cause)
       continue
     }
-    context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
+    context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
     const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
     if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
       advance(context, prospect, enrollment, cause)
@@ -133,7 +134,7 @@ export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | O
     summary: held ? 'No mail goes out with a hole in it' : 'What may have gone out is never sent again on a guess',
   }
   const prospect = context.state.prospect[message.prospectId]!
-  context.change('settleEmail', 'message', message.id, { status: held ? 'held' : 'unconfirmed' }, cause)
+  context.change('settleEmail', 'emailMessage', message.id, { status: held ? 'held' : 'unconfirmed' }, cause)
   makeTask(
     context,
     prospect,
@@ -167,7 +168,7 @@ export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped
     source: 'system_rule',
     summary: stopped ?? event.why ?? whyNoEmail(context.state, prospect) ?? 'The cadence has gone on',
   }
-  context.change('cancelEmail', 'message', message.id, { status: 'cancelled' }, cause)
+  context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
   if (enrollment?.status !== 'active' || enrollment.stepId !== message.stepId) return
   if (stopped) endEnrollment(context, enrollment, 'stopped', cause)
   else advance(context, prospect, enrollment, cause)
@@ -192,18 +193,18 @@ export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled
   else {
     context.change(
       'queueEmail',
-      'message',
+      'emailMessage',
       message.id,
-      { status: 'queued', sendAt: context.now, emailId: usableAddress(context, message) },
+      { status: 'queued', sendAt: context.now, emailAddressId: usableAddress(context, message) },
       cause,
     )
   }
 }
 
 /** The address a message is for, or another one of the person's where that has bounced. */
-function usableAddress(context: ReactionContext, message: Message): Id {
-  return context.state.email[message.emailId]?.status === 'ok'
-    ? message.emailId
+function usableAddress(context: ReactionContext, message: EmailMessage): Id {
+  return context.state.emailAddress[message.emailAddressId]?.status === 'ok'
+    ? message.emailAddressId
     : usableEmail(context.state, message.prospectId)!.id
 }
 
@@ -281,7 +282,7 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
   const cause: Cause = { source: 'person' }
   context.create(
     'queueEmail',
-    'message',
+    'emailMessage',
     {
       id: event.messageId,
       prospectId: prospect.id,
@@ -289,7 +290,7 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
       enrollmentId: null,
       stepId: null,
       meetingId: null,
-      emailId: email.id,
+      emailAddressId: email.id,
       senderId: event.actorId,
       status: 'queued',
       sendAt: Math.max(context.now, event.many?.sendAt ?? 0),
