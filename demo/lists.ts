@@ -27,7 +27,7 @@ const INDUSTRIES = ['cheese', 'cider', 'seed vault', 'museum store', 'cold wareh
 export async function describePeople(manager: Viewer): Promise<void> {
   const random = seeded(23)
   const [rooms, contract, loggers, stored] = await Promise.all([
-    addField({ of: 'prospect', name: 'Aging rooms', kind: 'number', choices: [], required: false, quick: true }),
+    addField({ of: 'prospect', name: 'Aging rooms', kind: 'number', choices: [], required: false, indexed: true }),
     addField({ of: 'prospect', name: 'Contract ends', kind: 'date', choices: [], required: false }),
     addField({
       of: 'prospect',

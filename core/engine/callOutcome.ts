@@ -309,7 +309,7 @@ function passes(
   const stage = context.playbook.stages[to]
   return (
     !stage ||
-    !gateLacks(stage, { ...gateFacts(context, person, given), reached: true }, context.playbook.ownFields).length
+    !gateLacks(stage, { ...gateFacts(context, person, given), reached: true }, context.playbook.customFields).length
   )
 }
 

@@ -208,9 +208,9 @@ export type EmailType = 'one_to_one' | 'marketing' | 'requested'
 export interface Moment {
   readonly now: Instant
   /**
-   * Values of the team's own fields by prospect, then by the fields' keys in filters; those of the company among them.
+   * Values of the custom fields by prospect, then by the fields' keys in filters; those of the company among them.
    */
-  readonly own: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
+  readonly customValues: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
   /** Which kinds of mail people have said they do not take; whoever takes all is not in it. */
   readonly optedOutOf: Readonly<Record<Id, readonly EmailType[]>>
   /**
@@ -224,7 +224,7 @@ export type EngineState = Moment & { readonly [E in EntityName]: Rows<E> }
 export function emptyState(now: Instant): EngineState {
   return {
     now,
-    own: {},
+    customValues: {},
     optedOutOf: {},
     touchGoals: {},
     company: {},

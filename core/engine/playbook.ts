@@ -78,8 +78,8 @@ export interface Playbook {
   version: number
   stages: Readonly<Record<Id, Stage>>
   outcomes: Readonly<Record<Id, Outcome>>
-  /** The names of the team's own fields of people and companies, by their keys in filters and gates. */
-  ownFields: Readonly<Record<string, string>>
+  /** The names of the custom fields of people and companies, by their keys in filters and gates. */
+  customFields: Readonly<Record<string, string>>
   cadences: Readonly<Record<Id, Cadence>>
   holidays: Holidays
   /** The team's own calling hours; the law's bounds are put on top. */

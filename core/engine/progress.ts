@@ -141,7 +141,9 @@ export function moveStage(
   if (!stage) return context.refuse('stage', 'There is no such stage')
   if (prospect.stageId === to) return
   if (stage.archived) return context.refuse('stage', `${stage.name} is archived`)
-  const lacks = given.override ? [] : gateLacks(stage, gateFacts(context, prospect, given), context.playbook.ownFields)
+  const lacks = given.override
+    ? []
+    : gateLacks(stage, gateFacts(context, prospect, given), context.playbook.customFields)
   for (const { field, message } of lacks) context.refuse(field, message)
   context.change('moveStage', 'prospect', prospect.id, { stageId: to }, cause)
   const law: Cause = { source: 'system_rule', summary: `${stage.name} is closed: nothing more is planned` }
@@ -180,7 +182,7 @@ function factsFor({ state }: ReactionContext, prospect: Prospect): Readonly<Reco
     ...prospect,
     email: usableEmail(state, prospect.id)?.address,
     phone: phone?.number,
-    ...state.own[prospect.id],
+    ...state.customValues[prospect.id],
   }
 }
 

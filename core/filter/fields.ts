@@ -6,7 +6,7 @@ export type FieldKind = 'text' | 'choice' | 'several' | 'number' | 'moment' | 'y
 /** What can be asked about people. */
 export interface Field {
   /**
-   * Its name in filters that are kept; "custom:" and an id for a field of the team's own, "company:custom:" for one of
+   * Its name in filters that are kept; "custom:" and an id for a custom field, "company:custom:" for one of
    * companies, "deal:custom:" for one of deals: those of the deal opened last.
    */
   key: string
@@ -114,7 +114,7 @@ const CUSTOM_KINDS: Record<CustomKind, FieldKind> = {
 
 const OWN_GROUPS = { prospect: 'person', company: 'company', deal: 'deals' } as const
 
-/** Everything that can be asked about a person in this team's world, own fields included. */
+/** Everything that can be asked about a person in this team's world, custom fields included. */
 export function fieldsOf(world: World): Field[] {
   const field = (
     group: Field['group'],
@@ -187,8 +187,8 @@ export function fieldsOf(world: World): Field[] {
     const base = plainWords(own.name)
     const says = [
       own.of === 'prospect' ? base : `${own.of === 'deal' ? 'latest deal' : 'company'} ${base}`,
-      `own field ${base}`,
-      `own field ${base} ${own.id.slice(0, 8)}`,
+      `custom field ${base}`,
+      `custom field ${base} ${own.id.slice(0, 8)}`,
     ].find((name) => name && !taken.has(name))!
     taken.add(says)
     fields.push(

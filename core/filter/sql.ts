@@ -97,7 +97,7 @@ const deals = (status: string): Source => ({
   is: 'count',
   from: DEALS.map((from) => `${from} and d.status = '${status}'`),
 })
-/** The own fields of the deal that was opened last, of the person or at their company. */
+/** The custom fields of the deal that was opened last, of the person or at their company. */
 const LATEST_DEAL = `
     (
       select d.custom

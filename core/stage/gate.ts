@@ -20,7 +20,7 @@ export interface Gate {
   /** A note on the touch that moves. */
   note?: boolean
   /**
-   * Fields that must be filled: keys of GATE_FIELDS, or of the team's own fields of people and companies as filters
+   * Fields that must be filled: keys of GATE_FIELDS, or of the custom fields of people and companies as filters
    * have them.
    */
   fields?: readonly string[]
@@ -57,9 +57,13 @@ export interface GateLack {
 
 /**
  * What the gate in front of `stage` still lacks, one entry each; empty when it is open. `own` names the team's
- * own fields by their keys; one that is gone is demanded no longer. A "no" fills a field.
+ * custom fields by their keys; one that is gone is demanded no longer. A "no" fills a field.
  */
-export function gateLacks(stage: Stage, facts: GateFacts, own: Readonly<Record<string, string>> = {}): GateLack[] {
+export function gateLacks(
+  stage: Stage,
+  facts: GateFacts,
+  customFields: Readonly<Record<string, string>> = {},
+): GateLack[] {
   const lacks: GateLack[] = []
   const { attempts, reason, note, fields } = stage.gate
   if (attempts && !facts.reached && facts.attempts < attempts) {
@@ -71,7 +75,7 @@ export function gateLacks(stage: Stage, facts: GateFacts, own: Readonly<Record<s
   if (reason && !facts.reason?.trim()) lacks.push({ field: 'reason', message: `${stage.name} needs a reason` })
   if (note && !facts.note?.trim()) lacks.push({ field: 'note', message: `${stage.name} needs a note` })
   for (const field of fields ?? []) {
-    const says = GATE_FIELDS[field] ?? own[field]
+    const says = GATE_FIELDS[field] ?? customFields[field]
     const value = facts.fields[field]
     if (says && (value === null || value === undefined || value === '')) {
       lacks.push({ field: `fields.${field}`, message: `${stage.name} needs “${says}” to be filled in` })

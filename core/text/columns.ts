@@ -90,7 +90,7 @@ const PHONE = /^[+(]?[\d\s().\-/+]{6,}$/
 /**
  * Guesses where each column goes: by its heading first, else by what most of its sample values look like. A field is
  * given once; of two columns for one field the first has it. `samples` are the first rows below the heading, `own` the
- * team's own fields, known by their names.
+ * custom fields, known by their names.
  */
 export function guessColumns(
   headings: readonly string[],

@@ -2,13 +2,13 @@ import type { CustomKind } from '../filter/fields'
 import { readAmount, readDay, type DateOrder } from './dates'
 import { isStorable } from './names'
 
-/** A value of one of the team's own fields as it is kept, or null for none. */
+/** A value of one of the custom fields as it is kept, or null for none. */
 export type CustomValue = string | number | boolean | string[] | null
 
 const LONGEST = 2_000
 
 /**
- * Reads what was given for a field of the team's own: text as it is, numbers and sums as people write them, days in
+ * Reads what was given for a custom field: text as it is, numbers and sums as people write them, days in
  * numbers by `order`, links with http or https. Gives the value to keep, null where it was left empty, or why it cannot
  * be taken, in words.
  */

@@ -24,8 +24,8 @@ export const MERGE_FIELDS = {
 } as const
 export type MergeValues = Readonly<Partial<Record<string, string>>>
 
-/** One of the team's own fields of people or companies, as far as templates may name it. */
-export interface OwnMergeField {
+/** One of the custom fields of people or companies, as far as templates may name it. */
+export interface CustomMergeField {
   id: string
   of: 'prospect' | 'company'
   name: string
@@ -36,11 +36,11 @@ export interface OwnMergeField {
 const LANGUAGE_WORDS = new Set(['and', 'or', 'not', 'contains', 'true', 'false', 'nil', 'null', 'empty', 'blank'])
 
 /**
- * The names by which templates know the team's own fields: small plain letters, those of companies with "company_"
+ * The names by which templates know the custom fields: small plain letters, those of companies with "company_"
  * before; each its own.
  */
-export function ownMergeNames(own: readonly OwnMergeField[]): Map<string, OwnMergeField> {
-  const names = new Map<string, OwnMergeField>()
+export function customMergeNames(own: readonly CustomMergeField[]): Map<string, CustomMergeField> {
+  const names = new Map<string, CustomMergeField>()
   for (const field of own) {
     const plain = field.name
       .normalize('NFD')
@@ -57,11 +57,11 @@ export function ownMergeNames(own: readonly OwnMergeField[]): Map<string, OwnMer
 }
 
 /**
- * The own fields' values as mail and scripts say them: dates as "November 23, 2026", numbers with commas, several
+ * The custom fields' values as mail and scripts say them: dates as "November 23, 2026", numbers with commas, several
  * joined by commas.
  */
-export function ownMergeValues(
-  names: ReadonlyMap<string, OwnMergeField>,
+export function customMergeValues(
+  names: ReadonlyMap<string, CustomMergeField>,
   custom: Readonly<Record<string, unknown>>,
   companyCustom: Readonly<Record<string, unknown>> | null,
 ): MergeValues {

@@ -32,7 +32,7 @@ export interface ProspectRow {
   extra: RowExtra | null
 }
 
-/** Values of the team's own fields by id, tags and lists by name, and a touch there was, in the team's days. */
+/** Values of the custom fields by id, tags and lists by name, and a touch there was, in the team's days. */
 export interface RowExtra {
   custom?: Record<string, CustomValue>
   tags?: string[]
@@ -44,8 +44,8 @@ export interface RowExtra {
   nameWas?: string
 }
 
-/** One of the team's own fields, as far as reading a value needs it. */
-export interface OwnField {
+/** One of the custom fields, as far as reading a value needs it. */
+export interface CustomField {
   name: string
   kind: CustomKind
   choices: readonly string[]
@@ -91,7 +91,7 @@ function readExtra(
   if (size !== null && !fits) dropped.push(`company size: expected a whole number, not "${raw.companySize}"`)
   const company = {
     ...(raw.industry && { industry: raw.industry }),
-    ...(fits && { size: size }),
+    ...(fits && { size }),
     ...(Object.keys(ofCompany).length && { custom: ofCompany }),
   }
   const extra: RowExtra = {
@@ -121,7 +121,7 @@ export interface RowOptions {
   homeCountry: string
   /** Mail domains that are nobody's company. */
   isPublic: (domain: string) => boolean
-  own?: ReadonlyMap<string, OwnField>
+  customFields?: ReadonlyMap<string, CustomField>
   dateOrder?: DateOrder
   /** Names are taken as they are written: titles, capitals and all. */
   keepNames?: boolean
@@ -138,10 +138,10 @@ export type RowRead = { row: ProspectRow; dropped: string[] } | { wrong: string 
 export function readProspectRow(
   cells: readonly string[],
   mapping: ColumnMapping,
-  { homeCountry, isPublic, own = new Map(), dateOrder = 'month', keepNames = false }: RowOptions,
+  { homeCountry, isPublic, customFields = new Map(), dateOrder = 'month', keepNames = false }: RowOptions,
 ): RowRead {
   const dropped: Dropped = []
-  const { raw, custom, ofCompany } = readCells(cells, mapping, own, dateOrder, dropped)
+  const { raw, custom, ofCompany } = readCells(cells, mapping, customFields, dateOrder, dropped)
   const split = raw.fullName && !raw.firstName && !raw.lastName ? splitName(raw.fullName) : null
   const written = {
     firstName: raw.firstName ?? split?.firstName ?? '',
@@ -199,7 +199,7 @@ export function readProspectRow(
 function readCells(
   cells: readonly string[],
   mapping: ColumnMapping,
-  own: ReadonlyMap<string, OwnField>,
+  customFields: ReadonlyMap<string, CustomField>,
   order: DateOrder,
   dropped: Dropped,
 ) {
@@ -216,7 +216,7 @@ function readCells(
     else if (!isOwn(field)) raw[field] = value
     else {
       const id = field.slice(field.lastIndexOf(':') + 1)
-      const known = own.get(id)
+      const known = customFields.get(id)
       const given = known ? readCustomValue(value, known.kind, known.choices, order) : { wrong: 'A field that is gone' }
       if ('wrong' in given) {
         dropped.push(

@@ -31,13 +31,13 @@ function expression(id: Id, kind: CustomKind): string {
 const nameOf = (id: Id) => `own_${id.replaceAll('-', '')}`
 
 /**
- * Makes the indexes of fields that are to be quick, and takes away those of others. Nobody has to wait for that: they
+ * Makes the indexes of indexed fields, and takes away those of others. Nobody has to wait for that: they
  * are built beside the work (`concurrently`), which is why this must not run inside a transaction. One that was not
  * finished is built anew. Run again, it comes to the same.
  */
-export async function indexOwnFields(): Promise<void> {
+export async function indexCustomFields(): Promise<void> {
   const { rows: fields } = await db().query<{ id: Id; of: keyof typeof TABLES; kind: CustomKind }>(
-    sql`select id, of, kind from custom_fields where quick`,
+    sql`select id, of, kind from custom_fields where indexed`,
   )
   const { rows: indexes } = await db().query<{ name: string; whole: boolean }>(
     sql`

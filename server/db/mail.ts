@@ -28,7 +28,7 @@ export async function readMailParts(
   client: Db,
   ids: readonly string[],
 ): Promise<Map<string, MailParts & { attempts: number }>> {
-  const own = await readMergeNames(client)
+  const customFields = await readMergeNames(client)
   const { rows } = await client.query<Row>({
     name: 'mail-parts',
     text: sql`
@@ -76,7 +76,7 @@ export async function readMailParts(
         values: mergeValues(
           row,
           row.sender_name ? { name: row.sender_name, signature: row.sender_signature ?? '' } : null,
-          own,
+          customFields,
         ),
         senderName: row.sender_name ?? row.team,
         senderAddress: row.sender_address ?? 'nobody@localhost',

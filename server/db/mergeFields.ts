@@ -1,10 +1,10 @@
-import { ownMergeNames, ownMergeValues, type MergeValues, type OwnMergeField } from '#core/text/merge'
+import { customMergeNames, customMergeValues, type MergeValues, type CustomMergeField } from '#core/text/merge'
 import type { Db } from './pool'
 import { sql } from './sql'
 
-/** The own fields that templates may name, by their names there. */
-export async function readMergeNames(client: Db): Promise<Map<string, OwnMergeField>> {
-  const { rows } = await client.query<OwnMergeField>({
+/** The custom fields that templates may name, by their names there. */
+export async function readMergeNames(client: Db): Promise<Map<string, CustomMergeField>> {
+  const { rows } = await client.query<CustomMergeField>({
     name: 'merge-names',
     text: sql`
       select id, of, name, kind
@@ -13,7 +13,7 @@ export async function readMergeNames(client: Db): Promise<Map<string, OwnMergeFi
       order by position, id
     `,
   })
-  return ownMergeNames(rows)
+  return customMergeNames(rows)
 }
 
 /** What templates say of somebody: over `prospects p left join companies c` and `team t`. */
@@ -34,7 +34,7 @@ export interface MergeRow {
 export function mergeValues(
   row: MergeRow,
   sender: { name: string; signature?: string } | null,
-  own: ReadonlyMap<string, OwnMergeField>,
+  customFields: ReadonlyMap<string, CustomMergeField>,
 ): MergeValues {
   const { first_name, last_name, title, city, company, team } = row
   const usual = Object.entries({
@@ -48,5 +48,5 @@ export function mergeValues(
     sender_first_name: sender?.name.split(' ')[0],
     signature: sender?.signature || sender?.name,
   }).filter((pair): pair is [string, string] => Boolean(pair[1]))
-  return { ...ownMergeValues(own, row.custom, row.company_custom), ...Object.fromEntries(usual) }
+  return { ...customMergeValues(customFields, row.custom, row.company_custom), ...Object.fromEntries(usual) }
 }

@@ -101,7 +101,7 @@ function* lines(cities: readonly City[]): Generator<string> {
         `(${longitude},${latitude})`,
       ].join('\t') + '\n'
     yield line(city.cityId, city.name)
-    const own = OWN_NAMES[city.country]?.[city.name]
-    if (own) yield line(OWN_NAME_IDS + city.cityId, own)
+    const ownName = OWN_NAMES[city.country]?.[city.name]
+    if (ownName) yield line(OWN_NAME_IDS + city.cityId, ownName)
   }
 }

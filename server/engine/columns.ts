@@ -14,7 +14,7 @@ interface Table<E extends EntityName> {
   derived?: Record<string, { sql: string; from?: (row: Entities[E]) => string }>
 }
 
-/** The defaults of the team's own fields, for a row that is new. */
+/** The defaults of the custom fields, for a row that is new. */
 function defaultsSql(of: 'prospect' | 'deal'): string {
   return sql`(
     select coalesce(jsonb_object_agg(f.id, f.default_value), '{}')

@@ -96,8 +96,8 @@ function rowsOf(entity: EntityName): string {
   return `(select coalesce(json_object_agg(x.id, x order by x.id), '{}') from (select ${selectList(entity, 't')} ${tables[entity]}${only ? ` and ${only}` : ''}) x) as "${entity}"`
 }
 
-// Only people of whom something is said in a field of the team's own.
-const OWN_SQL = sql`
+// Only people of whom something is said in a custom field.
+const CUSTOM_VALUES_SQL = sql`
   (
     select coalesce(json_object_agg(t.id, coalesce(t.custom, '{}') || coalesce(c.custom, '{}')), '{}')
     from (
@@ -134,7 +134,7 @@ const OPTED_OUT_SQL = sql`
 const loadSql = (breadth: Breadth) => sql`
   with ${whoSql(breadth)}
   select
-    ms(world_now()) as now, ${OWN_SQL} as own, ${OPTED_OUT_SQL} as "optedOutOf",
+    ms(world_now()) as now, ${CUSTOM_VALUES_SQL} as "customValues", ${OPTED_OUT_SQL} as "optedOutOf",
     (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}
 `
 const LOAD_SQL = { wide: loadSql({ colleagues: true }), narrow: loadSql({ colleagues: false }) }
@@ -157,13 +157,13 @@ export async function load(
 ): Promise<Loaded> {
   const which = breadth.colleagues ? 'wide' : 'narrow'
   const row = await firstRow(client.query({ name: `load-${which}`, text: LOAD_SQL[which], values: [ids, messageIds] }))
-  const { now, own, optedOutOf, playbookVersion, ...entities } = row as {
+  const { now, customValues, optedOutOf, playbookVersion, ...entities } = row as {
     now: number
-    own: EngineState['own']
+    customValues: EngineState['customValues']
     optedOutOf: EngineState['optedOutOf']
     playbookVersion: number
   }
-  return { state: { ...emptyState(now), own, optedOutOf, ...entities }, playbookVersion }
+  return { state: { ...emptyState(now), customValues, optedOutOf, ...entities }, playbookVersion }
 }
 
 /**

@@ -44,7 +44,7 @@ const PLAYBOOK_SQL = sql`
       )
       from custom_fields f
       where f.of <> 'deal'
-    ) as own
+    ) as "customFields"
 `
 
 interface TeamRow {
@@ -96,18 +96,18 @@ interface TeamRow {
   stages: { id: string; name: string; kind: StageKind; position: number; gate: Gate; archived_at: string | null }[]
   outcomes: OutcomeRow[]
   cadences: CadenceRow[]
-  own: Playbook['ownFields']
+  customFields: Playbook['customFields']
 }
 
 /** What the team decided, as of `version`: from memory when that is the one held, else read anew. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
   const row = await firstRow(client.query<TeamRow>({ name: 'playbook', text: PLAYBOOK_SQL }))
-  const { team, stages, outcomes, cadences, own } = row!
+  const { team, stages, outcomes, cadences, customFields } = row!
   held = {
     playbook: {
       version: team.playbook_version,
-      ownFields: own,
+      customFields,
       stages: Object.fromEntries(
         stages.map(({ archived_at: archivedAt, ...stage }) => [stage.id, { ...stage, archived: archivedAt !== null }]),
       ),

@@ -10,7 +10,7 @@ import { placePerson } from '#core/places/place'
 import type { ColumnMapping } from '#core/text/columns'
 import type { DateOrder } from '#core/text/dates'
 import type { Dialect } from '#core/text/dialect'
-import { BETWEEN, readProspectRow, type OwnField, type ProspectRow } from '#core/text/prospectRow'
+import { BETWEEN, readProspectRow, type CustomField, type ProspectRow } from '#core/text/prospectRow'
 import type { Id } from '#core/instant'
 import { connectForCopy, db, type Db } from '../db/pool'
 import { visible } from '../services/access'
@@ -89,7 +89,7 @@ export interface CheckTask {
   mapping: ColumnMapping
   homeCountry: string
   homeZone: string
-  own: ReadonlyMap<Id, OwnField>
+  customFields: ReadonlyMap<Id, CustomField>
   dateOrder: DateOrder
   whole: WholeFile
 }
@@ -178,7 +178,7 @@ function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], 
   const read = readProspectRow(cells, task.mapping, {
     homeCountry: task.homeCountry,
     isPublic: isPublicMailDomain,
-    own: task.own,
+    customFields: task.customFields,
     dateOrder: task.dateOrder,
     keepNames: task.whole.keepNames,
   })

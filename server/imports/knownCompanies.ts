@@ -19,12 +19,12 @@ export async function updateKnownCompanies(
   const value = (column: string, given: string) =>
     `${column} = ${action === 'fill' ? `coalesce(nullif(c.${column}, ''), ${given})` : `coalesce(${given}, c.${column})`}`
   const size = `(b.extra #>> '{company,size}')::int`
-  const own = `coalesce(b.extra #> '{company,custom}', '{}')`
+  const customFields = `coalesce(b.extra #> '{company,custom}', '{}')`
   const sets = [
     ...(address ? ['country', 'region', 'city'].map((column) => value(column, `nullif(b.${column}, '')`)) : []),
     value('industry', `b.extra #>> '{company,industry}'`),
     `size = ${action === 'fill' ? `coalesce(c.size, ${size})` : `coalesce(${size}, c.size)`}`,
-    `custom = ${action === 'fill' ? `${own} || c.custom` : `c.custom || ${own}`}`,
+    `custom = ${action === 'fill' ? `${customFields} || c.custom` : `c.custom || ${customFields}`}`,
     ...(address
       ? [
           sql`

@@ -68,7 +68,7 @@ export async function runImport(importId: Id): Promise<void> {
 async function stage(found: ImportRow): Promise<void> {
   let told = 0
   const { fields } = await listFields()
-  const own = new Map(fields.filter((field) => field.of !== 'deal').map((field) => [field.id, field]))
+  const customFields = new Map(fields.filter((field) => field.of !== 'deal').map((field) => [field.id, field]))
   await stageRows(
     {
       id: found.id,
@@ -76,7 +76,7 @@ async function stage(found: ImportRow): Promise<void> {
       mapping: found.mapping,
       homeCountry: found.country,
       homeZone: found.zone,
-      own,
+      customFields,
       dateOrder: found.date_order,
       whole: found.whole,
     },

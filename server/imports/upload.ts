@@ -106,7 +106,7 @@ export interface FileSketch {
 export async function sketchFile(
   client: Db,
   importId: Id,
-  own: readonly { id: Id; name: string }[],
+  customFields: readonly { id: Id; name: string }[],
 ): Promise<FileSketch> {
   const first = await firstRow(
     client.query<{ bytes: Buffer }>(sql`select bytes from import_chunks where import_id = $1 and seq = 0`, [importId]),
@@ -148,7 +148,7 @@ export async function sketchFile(
   const samples = (dialect.headed ? rows.slice(1) : rows)
     .slice(0, SAMPLES)
     .map((row) => row.map((cell) => cell.slice(0, 200).replaceAll('\0', '')))
-  return { dialect, headings, samples, mapping: guessColumns(headings, samples, own) }
+  return { dialect, headings, samples, mapping: guessColumns(headings, samples, customFields) }
 }
 
 /** Whether a whole file is well-formed UTF-8 (RFC 3629). */

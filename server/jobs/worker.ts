@@ -5,7 +5,7 @@ import { keepListening } from '../channels/mail/keepListening'
 import { sendDueMail } from '../channels/mail/dispatch'
 import { readIncoming } from '../channels/mail/readIncoming'
 import { smtpChannel } from '../channels/mail/transport'
-import { indexOwnFields } from '../db/fieldIndexes'
+import { indexCustomFields } from '../db/fieldIndexes'
 import { db } from '../db/pool'
 import { takeDueSteps } from '../engine/dueSteps'
 import { holidayTables } from '../engine/holidays'
@@ -176,7 +176,7 @@ async function runJobs(
         taskList: {
           runImport: async (payload) => runImport((payload as { importId: string }).importId),
           runBulk: async (payload) => runBulk((payload as { actionId: string }).actionId),
-          indexFields: async () => indexOwnFields(),
+          indexFields: async () => indexCustomFields(),
           rescore: async () => rescore(),
           sendSystemEmail: async (payload) => sendSystemEmail((payload as { id: string }).id),
         },

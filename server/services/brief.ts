@@ -4,7 +4,7 @@ import { placeOf, type EngineState } from '#core/engine/engineState'
 import type { Playbook } from '#core/engine/playbook'
 import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
-import { merge, templateFaults, type OwnMergeField } from '#core/text/merge'
+import { merge, templateFaults, type CustomMergeField } from '#core/text/merge'
 import type { Id, Instant } from '#core/instant'
 import type { Brief, SlopeStep } from '#shared/api/desk'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../db/mergeFields'
@@ -140,9 +140,9 @@ async function scriptFor(stepId: Id | null, prospectId: Id, viewer: Viewer): Pro
     ),
   )
   if (!row?.body) return null
-  const own = await readMergeNames(db())
-  if (templateFaults(row.body, own).length) return row.body
-  return merge(row.body, mergeValues(row, viewer, own)).text
+  const customFields = await readMergeNames(db())
+  if (templateFaults(row.body, customFields).length) return row.body
+  return merge(row.body, mergeValues(row, viewer, customFields)).text
 }
 
 /** Everything needed to work one person. `taskId` names the piece of work; without it, what a call now would answer. */
@@ -288,7 +288,7 @@ const PERSON_FIELDS: Readonly<Record<string, string>> = {
  * Where a merge field of a person is filled in: their own, or "custom:" and the id of a custom field; null where it is
  * none of theirs.
  */
-function fieldOf(name: string, own: ReadonlyMap<string, OwnMergeField>): string | null {
+function fieldOf(name: string, own: ReadonlyMap<string, CustomMergeField>): string | null {
   const custom = own.get(name)
   if (custom) return custom.of === 'prospect' ? `custom:${custom.id}` : null
   return PERSON_FIELDS[name] ?? null

@@ -41,9 +41,9 @@ export async function checkProgress(action: ProgressAction, client: Db): Promise
   }
   if (action.type === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
   if (action.type === 'email') {
-    const own = await readMergeNames(client)
+    const customFields = await readMergeNames(client)
     const faults = (['subject', 'body'] as const).flatMap((field) =>
-      templateFaults(action[field], own).map(({ line, message }) => ({
+      templateFaults(action[field], customFields).map(({ line, message }) => ({
         field: `action.${field}`,
         message: `Line ${line}: ${message}`,
       })),

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { planFrom } from '#core/cadence/plan'
 import type { Cadence as CoreCadence } from '#core/cadence/steps'
-import { merge, templateFaults, type OwnMergeField } from '#core/text/merge'
+import { merge, templateFaults, type CustomMergeField } from '#core/text/merge'
 import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
@@ -114,12 +114,12 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
 /** What keeps steps from being used: broken templates, an email without subject or text. Each at its field. */
 function stepProblems(
   steps: readonly StepDraft[],
-  own: ReadonlyMap<string, OwnMergeField>,
+  customFields: ReadonlyMap<string, CustomMergeField>,
 ): { field: string; message: string }[] {
   return steps.flatMap((step, index) => {
     const at = (field: string, message: string) => ({ field: `steps.${index}.${field}`, message })
     const faults = (['subject', 'body'] as const).flatMap((field) =>
-      templateFaults(step[field], own).map((fault) => at(field, `Line ${fault.line}: ${fault.message}`)),
+      templateFaults(step[field], customFields).map((fault) => at(field, `Line ${fault.line}: ${fault.message}`)),
     )
     if (step.kind === 'email' && !step.subject.trim()) faults.push(at('subject', 'An email needs a subject'))
     if (step.kind === 'email' && !step.body.trim()) faults.push(at('body', 'An email needs a text'))

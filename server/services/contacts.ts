@@ -99,7 +99,7 @@ export async function editEmail(
       if (address)
         await client.query(sql`update email_addresses set address = $2 where id = $1`, [emailAddressId, address])
     } catch (error) {
-      if (breaksUnique(error, 'emails_by_address')) {
+      if (breaksUnique(error, 'email_addresses_by_address')) {
         throw new Refusal('conflict', 'Another person has this email address', [
           { field: 'address', message: 'Another person has this email address' },
         ])

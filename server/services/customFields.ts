@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { CustomKind } from '#core/filter/fields'
-import { MERGE_FIELDS, renameInTemplate, type OwnMergeField } from '#core/text/merge'
+import { MERGE_FIELDS, renameInTemplate, type CustomMergeField } from '#core/text/merge'
 import { readCustomValue, type CustomValue } from '#core/text/customValue'
 import type { Id } from '#core/instant'
 import type { CustomField } from '#shared/api/fields'
@@ -12,9 +12,9 @@ import { firstRow, sql } from '../db/sql'
 
 type Of = CustomField['of']
 const TABLES: Record<Of, string> = { prospect: 'prospects', company: 'companies', deal: 'deals' }
-const FIELD = 'id, of, name, kind, choices, required, quick, default_value as "defaultValue", version'
+const FIELD = 'id, of, name, kind, choices, required, indexed, default_value as "defaultValue", version'
 
-/** The team's own fields, in order. */
+/** The custom fields, in order. */
 export async function listFields(client: Db = db()): Promise<{ fields: CustomField[] }> {
   const { rows } = await client.query<CustomField>(
     sql`select ${FIELD} from custom_fields order by of desc, position, id`,
@@ -36,8 +36,8 @@ export async function listMergeFields(): Promise<{ fields: { name: string; label
   }
 }
 
-/** Carries the names that a change of the own fields gives them into every template that names them. */
-async function renameInTemplates(client: Db, before: ReadonlyMap<string, OwnMergeField>): Promise<void> {
+/** Carries the names that a change of the custom fields gives them into every template that names them. */
+async function renameInTemplates(client: Db, before: ReadonlyMap<string, CustomMergeField>): Promise<void> {
   const after = new Map([...(await readMergeNames(client))].map(([name, field]) => [field.id, name]))
   for (const [name, { id }] of before) {
     const now = after.get(id)
@@ -85,16 +85,16 @@ function checkChoices(kind: CustomKind, choices: readonly string[]): string[] {
   return own
 }
 
-function mayBeQuick(of: Of, quick: boolean): boolean {
-  if (quick && of === 'deal') {
-    throw new Refusal('invalid', 'Only fields of people and companies can be made quick', [
-      { field: 'quick', message: 'Only fields of people and companies can be made quick' },
+function mayBeQuick(of: Of, indexed: boolean): boolean {
+  if (indexed && of === 'deal') {
+    throw new Refusal('invalid', 'Only fields of people and companies can have an index', [
+      { field: 'indexed', message: 'Only fields of people and companies can have an index' },
     ])
   }
-  return quick
+  return indexed
 }
 
-/** Has a job see to the indexes of own fields. */
+/** Has a job see to the indexes of custom fields. */
 async function askForIndexes(client: Db): Promise<void> {
   await client.query(sql`select graphile_worker.add_job('indexFields', job_key => 'index fields', max_attempts => 3)`)
 }
@@ -106,10 +106,10 @@ export async function addField(given: {
   kind: CustomKind
   choices: readonly string[]
   required: boolean
-  quick?: boolean
+  indexed?: boolean
   defaultValue?: unknown
 }): Promise<{ id: Id }> {
-  const quick = mayBeQuick(given.of, given.quick ?? false)
+  const indexed = mayBeQuick(given.of, given.indexed ?? false)
   const choices = checkChoices(given.kind, given.choices)
   const value = readDefault(given.defaultValue, given.kind, choices)
   const id = randomUUID()
@@ -117,7 +117,7 @@ export async function addField(given: {
     await transaction(async (client) => {
       await client.query(
         sql`
-          insert into custom_fields (id, of, name, kind, choices, required, default_value, quick, position)
+          insert into custom_fields (id, of, name, kind, choices, required, default_value, indexed, position)
           values ($1, $2, $3, $4, $5, $6, $7, $8, (select coalesce(max(position), -1) + 1 from custom_fields))
         `,
         [
@@ -128,10 +128,10 @@ export async function addField(given: {
           choices,
           given.required,
           value === null ? null : JSON.stringify(value),
-          quick,
+          indexed,
         ],
       )
-      if (quick) await askForIndexes(client)
+      if (indexed) await askForIndexes(client)
       await playbookChanged(client)
     })
   } catch (error) {
@@ -152,7 +152,7 @@ export async function editField(
     name?: string
     choices?: readonly string[]
     required?: boolean
-    quick?: boolean
+    indexed?: boolean
     defaultValue?: unknown
   },
 ): Promise<{ version: number }> {
@@ -165,7 +165,7 @@ export async function editField(
       if (field.version !== edit.version) {
         throw new Refusal('conflict', 'Somebody has changed this field meanwhile', [], { version: field.version })
       }
-      const quick = mayBeQuick(field.of, edit.quick ?? field.quick)
+      const indexed = mayBeQuick(field.of, edit.indexed ?? field.indexed)
       const names = await readMergeNames(client)
       const choices = edit.choices ? checkChoices(field.kind, edit.choices) : field.choices
       const value = readDefault(
@@ -177,7 +177,7 @@ export async function editField(
         client.query<{ version: number }>(
           sql`
             update custom_fields
-            set name = $2, choices = $3, required = $4, default_value = $5, quick = $6, version = version + 1
+            set name = $2, choices = $3, required = $4, default_value = $5, indexed = $6, version = version + 1
             where id = $1
             returning version
           `,
@@ -187,11 +187,11 @@ export async function editField(
             choices,
             edit.required ?? field.required,
             value === null ? null : JSON.stringify(value),
-            quick,
+            indexed,
           ],
         ),
       )
-      if (quick !== field.quick) await askForIndexes(client)
+      if (indexed !== field.indexed) await askForIndexes(client)
       await renameInTemplates(client, names)
       await playbookChanged(client)
       return { version: after!.version }
@@ -207,7 +207,9 @@ export async function removeField(id: Id): Promise<{ values: number }> {
   return transaction(async (client) => {
     const names = await readMergeNames(client)
     const field = await firstRow(
-      client.query<{ of: Of; quick: boolean }>(sql`delete from custom_fields where id = $1 returning of, quick`, [id]),
+      client.query<{ of: Of; indexed: boolean }>(sql`delete from custom_fields where id = $1 returning of, indexed`, [
+        id,
+      ]),
     )
     if (!field) throw notFound('field')
     const { rowCount } = await client.query(
@@ -220,13 +222,13 @@ export async function removeField(id: Id): Promise<{ values: number }> {
     )
     await renameInTemplates(client, names)
     await playbookChanged(client)
-    if (field.quick) await askForIndexes(client)
+    if (field.indexed) await askForIndexes(client)
     return { values: rowCount ?? 0 }
   })
 }
 
 /**
- * Reads values given for own fields, by their ids: what is to be set, with null for what is to be emptied. Throws at
+ * Reads values given for custom fields, by their ids: what is to be set, with null for what is to be emptied. Throws at
  * `custom.` and the field's id where one cannot be taken, is unknown, or is required and emptied.
  */
 export async function readCustom(

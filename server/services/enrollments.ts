@@ -83,7 +83,7 @@ async function lookAhead(viewer: Viewer, cadenceId: Id, ids: readonly Id[]) {
     `,
     [cadenceId],
   )
-  const own = await readMergeNames(db())
+  const customFields = await readMergeNames(db())
   const { rows: people } = await db().query<MergeRow>(
     sql`
       select ${MERGE_COLUMNS}
@@ -97,7 +97,7 @@ async function lookAhead(viewer: Viewer, cadenceId: Id, ids: readonly Id[]) {
   )
   const lacking = new Map<string, number>()
   for (const person of people) {
-    const values = mergeValues(person, viewer, own)
+    const values = mergeValues(person, viewer, customFields)
     const missing = new Set(
       steps.flatMap((step) => [...merge(step.subject, values).missing, ...merge(step.body, values).missing]),
     )

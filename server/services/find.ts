@@ -48,7 +48,11 @@ async function findPeople(viewer: Viewer, text: string): Promise<Found['people']
     `(select p.id, ${rank} as rank from ${from} where ${condition} and ${visible('p', '$1')} limit ${LOOKED_AT})`
   const withCompany = 'prospects p left join companies c on c.id = p.company_id'
   const ways = [
-    way(3, 'emails e join prospects p on p.id = e.prospect_id', `e.address like ${parameter(begins(address))}`),
+    way(
+      3,
+      'email_addresses e join prospects p on p.id = e.prospect_id',
+      `e.address like ${parameter(begins(address))}`,
+    ),
     ...(name
       ? [
           way(1, 'prospects p', `p.name_key like ${parameter(begins(name))}`),

@@ -74,7 +74,7 @@ function preview(
   return {
     says,
     blocked: blocking[0]?.message ?? null,
-    missing: missing.map((key) => ({ key, label: GATE_FIELDS[key] ?? book.ownFields[key] ?? key })),
+    missing: missing.map((key) => ({ key, label: GATE_FIELDS[key] ?? book.customFields[key] ?? key })),
     wantsNote,
     fingerprint: createHash('sha256')
       .update(signature(effects))

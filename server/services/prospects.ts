@@ -385,7 +385,7 @@ async function addEmail(client: Db, prospectId: Id, address: string): Promise<vo
       [randomUUID(), prospectId, address],
     )
   } catch (error) {
-    if (breaksUnique(error, 'emails_by_address')) {
+    if (breaksUnique(error, 'email_addresses_by_address')) {
       throw new Refusal('conflict', 'Somebody else has this email address', [
         { field: 'email', message: 'Somebody else has this email address' },
       ])

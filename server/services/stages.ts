@@ -11,8 +11,8 @@ import { firstRow, sql } from '../db/sql'
 
 /** What a gate can demand to be filled in: the usual fields, then the team's own. */
 async function gateFields(client = db()): Promise<{ key: string; says: string }[]> {
-  const { ownFields } = await currentPlaybook(client)
-  return Object.entries({ ...GATE_FIELDS, ...ownFields }).map(([key, says]) => ({
+  const { customFields } = await currentPlaybook(client)
+  return Object.entries({ ...GATE_FIELDS, ...customFields }).map(([key, says]) => ({
     key,
     says: key.startsWith('company:') ? `company: ${says}` : says,
   }))

@@ -11,7 +11,7 @@ export const customFieldSchema = z.object({
   kind: customKind,
   choices: z.array(z.string()),
   required: z.boolean(),
-  quick: z.boolean().describe('Filters on it have an index of its own'),
+  indexed: z.boolean().describe('Filters on it have an index of its own'),
   defaultValue: z.unknown(),
   version: z.number(),
 })
@@ -20,19 +20,19 @@ export type CustomField = z.infer<typeof customFieldSchema>
 export const listFields = endpoint({
   method: 'get',
   path: '/api/fields',
-  summary: 'The team’s own fields, in order',
+  summary: 'The custom fields, in order',
   response: z.object({ fields: z.array(customFieldSchema) }),
 })
 export const mergeFields = endpoint({
   method: 'get',
   path: '/api/merge-fields',
-  summary: 'What templates may name, own fields included',
+  summary: 'What templates may name, custom fields included',
   response: z.object({ fields: z.array(z.object({ name: z.string(), label: z.string() })) }),
 })
 export const addField = endpoint({
   method: 'post',
   path: '/api/fields',
-  summary: 'Make a field of the team’s own',
+  summary: 'Make a custom field',
   audience: 'manager',
   body: z.object({
     of,
@@ -40,7 +40,7 @@ export const addField = endpoint({
     kind: customKind,
     choices: choices.default([]),
     required: z.boolean().default(false),
-    quick: z.boolean().default(false),
+    indexed: z.boolean().default(false),
     defaultValue: z.unknown().optional(),
   }),
   response: z.object({ id }),
@@ -56,7 +56,7 @@ export const editField = endpoint({
     name: required(60).optional(),
     choices: choices.optional(),
     required: z.boolean().optional(),
-    quick: z.boolean().optional(),
+    indexed: z.boolean().optional(),
     defaultValue: z.unknown().optional(),
   }),
   response: z.object({ version: z.number() }),

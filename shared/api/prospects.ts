@@ -65,7 +65,7 @@ export const prospectSchema = z.object({
   status: z.enum(['active', 'paused', 'archived']),
   keptBy: z.object({ id, name: z.string() }).nullable(),
   tags: z.array(z.object({ id, name: z.string() })),
-  /** Values of the team's own fields, by the fields' ids. */
+  /** Values of the custom fields, by the fields' ids. */
   custom: z.record(z.string(), z.unknown()),
   /** Whether somebody has said where the person's clock stands; else it follows address and number. */
   zoneByHand: z.boolean(),

@@ -304,7 +304,7 @@ test('a list is worked on the Desk: who is dealt with leaves it, the strip count
   await page.request.delete(`/api/lists/${id}`)
 })
 
-test('a field of the team’s own is made in Settings, filled where a person is read, and bad values are said at once', async ({
+test('a custom field is made in Settings, filled where a person is read, and bad values are said at once', async ({
   page,
 }) => {
   const name = `Racks ${stamp}`

@@ -52,7 +52,7 @@ describe('the columns of a file', () => {
     ).toEqual({ 0: 'email', 1: 'phone' })
     expect(guessColumns(['a'], [['']])).toEqual({})
   })
-  it('can be the team’s own fields, of people and of companies', () => {
+  it('can be the custom fields, of people and of companies', () => {
     const own = [
       { id: 'f1', name: 'Aging rooms', of: 'prospect' as const },
       { id: 'f2', name: 'Stores', of: 'company' as const },

@@ -26,9 +26,9 @@ const HOUR = 3_600_000
 const DAY = 24 * HOUR
 
 describe('the fields', () => {
-  it('have names that are all different, own fields included', () => {
+  it('have names that are all different, custom fields included', () => {
     expect(new Set(fields.map((field) => field.says)).size).toBe(fields.length)
-    expect(byKey.get('custom:f2')!.says).toBe('own field name')
+    expect(byKey.get('custom:f2')!.says).toBe('custom field name')
     expect(byKey.get('company:custom:f3')!.says).toBe('company humidity rh')
   })
 })
@@ -327,7 +327,7 @@ describe('fields of the team whose names are words of the language', () => {
       expect(parse(print(filter, ownByKey), own)).toEqual(filter)
     }
   })
-  it('leave our own fields as they are', () => {
+  it('leave custom fields as they are', () => {
     expect(parse('email is "a@x.example"', own)).toEqual({
       all: [{ field: 'email', test: { op: 'is', text: 'a@x.example' } }],
     })

@@ -374,7 +374,7 @@ describe('gates', () => {
       cause: { summary: 'Gate overridden: asked us to stop trying' },
     })
   })
-  it('demand fields, the team’s own among them, as long as there are such', () => {
+  it('demand fields, custom ones among them, as long as there are such', () => {
     const fields = ['title', 'email', 'custom:f1', 'company:custom:f2', 'custom:gone']
     const demanding = { ...book, stages: { ...book.stages, meeting: { ...book.stages.meeting!, gate: { fields } } } }
     const move = (more: object) =>
@@ -390,9 +390,12 @@ describe('gates', () => {
     const titled = {
       prospect: { ...state().prospect, ann: { ...state().prospect.ann!, title: 'Cellar master' } },
     }
-    expect(move({ ...titled, own: { ann: { 'custom:f1': 0, 'company:custom:f2': false } } })).toEqual([])
+    expect(move({ ...titled, customValues: { ann: { 'custom:f1': 0, 'company:custom:f2': false } } })).toEqual([])
     expect(
-      move({ ...titled, own: { ben: { 'custom:f1': 3, 'company:custom:f2': '2027-01-01' }, ann: { 'custom:f1': 3 } } }),
+      move({
+        ...titled,
+        customValues: { ben: { 'custom:f1': 3, 'company:custom:f2': '2027-01-01' }, ann: { 'custom:f1': 3 } },
+      }),
     ).toHaveLength(1)
   })
   it('do nothing at all where an outcome cannot pass them', () => {

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import {
   merge,
   MERGE_FIELDS,
-  ownMergeNames,
+  customMergeNames,
   renameInTemplate,
   templateFaults,
   TEMPLATE_LIMITS,
@@ -110,7 +110,7 @@ describe('a field that gets another name', () => {
     )
   })
   it('is named by a word that the template language does not use itself', () => {
-    const names = ownMergeNames(
+    const names = customMergeNames(
       ['And', 'True', 'Empty', 'Constructor'].map((name, index) => ({
         id: String(index),
         of: 'prospect',

@@ -6,11 +6,11 @@ import { detectDelimiter, detectEncoding, looksHeaded, UnreadableFile } from '..
 import { bareDomain, normalizeEmail } from '../../core/text/email'
 import {
   merge,
-  ownMergeNames,
-  ownMergeValues,
+  customMergeNames,
+  customMergeValues,
   renameInTemplate,
   templateFaults,
-  type OwnMergeField,
+  type CustomMergeField,
 } from '../../core/text/merge'
 import { companyKey, isStorable, nameKey, splitName } from '../../core/text/names'
 import { parsePhone, showPhone } from '../../core/text/phone'
@@ -217,14 +217,14 @@ describe('templates', () => {
     expect(merge('Hello {{ first_name }}', {})).toEqual({ text: 'Hello ', missing: ['first_name'], error: null })
     expect(merge('{% if company %}At {{ company }}{% endif %}.', { company: 'X' }).text).toBe('At X.')
   })
-  it('know the team’s own fields by plain names, each its own', () => {
+  it('know the custom fields by plain names, each its own', () => {
     const own = (
       id: string,
       name: string,
       of: 'prospect' | 'company' = 'prospect',
-      kind: OwnMergeField['kind'] = 'text',
+      kind: CustomMergeField['kind'] = 'text',
     ) => ({ id, of, name, kind })
-    const names = ownMergeNames([
+    const names = customMergeNames([
       own('a', 'First name'),
       own('b', 'Größe (m²)', 'prospect', 'number'),
       own('c', 'größe m', 'prospect', 'choices'),
@@ -237,7 +237,7 @@ describe('templates', () => {
         (name) => name.replace('grosse', 'gro_e'),
       ),
     )
-    expect(ownMergeValues(names, { b: 1234.5, c: ['a', 'b'], a: 'x' }, { d: false, f: 1200.5 })).toEqual({
+    expect(customMergeValues(names, { b: 1234.5, c: ['a', 'b'], a: 'x' }, { d: false, f: 1200.5 })).toEqual({
       first_name_2: 'x',
       gro_e_m: '1,234.5',
       gro_e_m_2: 'a, b',

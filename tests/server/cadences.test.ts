@@ -231,7 +231,7 @@ describe('real dates, if started now', () => {
     expect(steps[1]!.faults).toEqual([expect.objectContaining({ field: 'body', line: 2 })])
     expect(steps[1]!.missing).toEqual([])
   })
-  it('name the team’s own fields, of the person and the company, by names that follow the fields’', async () => {
+  it('name the custom fields, of the person and the company, by names that follow the fields’', async () => {
     const {
       ids: [id],
       companyId,

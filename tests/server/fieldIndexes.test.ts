@@ -4,7 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { firstDayFrom } from '../../core/filter/moments'
 import { FILTER_FROM } from '../../core/filter/sql'
 import { addField, editField, listFields, removeField } from '../../shared/api/fields'
-import { indexOwnFields } from '../../server/db/fieldIndexes'
+import { indexCustomFields } from '../../server/db/fieldIndexes'
 import { db } from '../../server/db/pool'
 import type { Viewer } from '../../server/services/sessions'
 import { ask, filterWorld, readFilter } from '../../server/services/filters'
@@ -57,7 +57,7 @@ beforeAll(async () => {
   for (const of of OF) {
     for (const kind of Object.keys(KINDS) as Kind[]) {
       const { id } = await team.asManager.ok(addField, {
-        body: { of, kind, name: name(of, kind), choices: [...KINDS[kind].choices], quick: true },
+        body: { of, kind, name: name(of, kind), choices: [...KINDS[kind].choices], indexed: true },
       })
       ids.set(name(of, kind), id)
       await db().query(
@@ -95,10 +95,10 @@ beforeAll(async () => {
       where task_identifier = 'indexFields'
     `),
   ).toEqual([{ count: 1 }])
-  await indexOwnFields()
+  await indexCustomFields()
 })
 
-describe('a field that is to be quick', () => {
+describe('an indexed field', () => {
   it.each(OF.flatMap((of) => (Object.keys(KINDS) as Kind[]).map((kind) => [of, kind] as const)))(
     'of a %s that holds %s is looked up in its index, and finds whom it should',
     async (of, kind) => {
@@ -118,8 +118,8 @@ describe('a field that is to be quick', () => {
     expect(before).toHaveLength(16)
     const broken = before[0]!
     await db().query(sql`update pg_index set indisvalid = false where indexrelid = $1::regclass`, [broken])
-    await indexOwnFields()
-    await indexOwnFields()
+    await indexCustomFields()
+    await indexCustomFields()
     expect(await indexes()).toEqual(before)
     expect(await rows(sql`select indisvalid as whole from pg_index where indexrelid = $1::regclass`, [broken])).toEqual(
       [{ whole: true }],
@@ -127,19 +127,19 @@ describe('a field that is to be quick', () => {
   })
   it('has none any more when it is not to be, or is gone', async () => {
     const field = (await team.asManager.ok(listFields)).fields.find((one) => one.name === name('prospect', 'number'))!
-    expect(field.quick).toBe(true)
-    await team.asManager.ok(editField, { params: { id: field.id }, body: { version: field.version, quick: false } })
+    expect(field.indexed).toBe(true)
+    await team.asManager.ok(editField, { params: { id: field.id }, body: { version: field.version, indexed: false } })
     await team.asManager.ok(removeField, { params: { id: ids.get(name('prospect', 'money'))! } })
-    await indexOwnFields()
+    await indexCustomFields()
     const left = await indexes()
     expect(left).toHaveLength(14)
     expect(left).not.toContain(indexName(field.id))
   })
   it('is of a person or a company: deals are looked through in any case', async () => {
     const { problems } = await team.asManager.refused(addField, 400, {
-      body: { of: 'deal', name: 'Quick deal', kind: 'number', quick: true },
+      body: { of: 'deal', name: 'Quick deal', kind: 'number', indexed: true },
     })
-    expect(problems).toEqual([{ field: 'quick', message: 'Only fields of people and companies can be made quick' }])
+    expect(problems).toEqual([{ field: 'indexed', message: 'Only fields of people and companies can have an index' }])
   })
 })
 

@@ -319,7 +319,7 @@ interface ImportedRow {
 }
 
 describe('what a file brings beyond names and numbers', () => {
-  it('goes to own fields, tags, lists and past touches, and a source by whatever name it has', async () => {
+  it('goes to custom fields, tags, lists and past touches, and a source by whatever name it has', async () => {
     const rooms = await addField({ of: 'prospect', name: 'Aging rooms', kind: 'number', choices: [], required: false })
     await saveSource('Cold chain fair', { cost: 4800, aliases: ['CCF'] })
     const head = 'Name,Email,Source,Aging rooms,Tags,List,Zip,Touched on,Touch kind'

@@ -45,14 +45,14 @@ describe('a worker', () => {
       { rating: 'hot' },
     ])
   })
-  it('builds the index of a field that is to be quick, and takes it away again', async () => {
+  it('builds the index of an indexed field, and takes it away again', async () => {
     const { id } = await team.asManager.ok(addField, {
-      body: { of: 'prospect', name: 'Barrels', kind: 'number', quick: true },
+      body: { of: 'prospect', name: 'Barrels', kind: 'number', indexed: true },
     })
     const there = async () =>
       (await rows(sql`select from pg_class where relname = $1`, [`own_${id.replaceAll('-', '')}`])).length
     await expect.poll(there, { timeout: 20_000 }).toBe(1)
-    await team.asManager.ok(editField, { params: { id }, body: { version: 1, quick: false } })
+    await team.asManager.ok(editField, { params: { id }, body: { version: 1, indexed: false } })
     await expect.poll(there, { timeout: 20_000 }).toBe(0)
   })
   it('has nothing to complain about', () => expect(complaints).toEqual([]))

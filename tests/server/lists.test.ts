@@ -767,7 +767,7 @@ describe('tags', () => {
   })
 })
 
-describe('fields of the team’s own', () => {
+describe('custom fields', () => {
   it('are made, filled with checked values, filtered by and removed with a warning of what goes', async () => {
     await team.asRep.refused(addField, 403, { body: { of: 'prospect', name: 'Barrels', kind: 'number' } })
     const { id: barrels } = await team.asManager.ok(addField, {

@@ -376,7 +376,7 @@ describe('the database and memory', () => {
 })
 
 describe('what an outcome makes', () => {
-  it('begins with the defaults of the team’s own fields: a deal, and somebody who was named', async () => {
+  it('begins with the defaults of the custom fields: a deal, and somebody who was named', async () => {
     const fields = await Promise.all(
       (['deal', 'prospect'] as const).map((of) =>
         addField({

@@ -157,7 +157,7 @@ describe('a deal', () => {
   beforeAll(async () => {
     field = (await team.asManager.ok(addField, { body: { of: 'deal', name: 'Loggers', kind: 'number' } })).id
   })
-  it('has a value and own fields, corrected with a trace, and stands as it stood', async () => {
+  it('has a value and custom fields, corrected with a trace, and stands as it stood', async () => {
     const deal = randomUUID()
     await db().query(
       sql`

@@ -35,7 +35,7 @@ export function playbook(): Playbook {
   })
   return {
     version: 1,
-    ownFields: { 'custom:f1': 'Cellar size', 'company:custom:f2': 'Contract until' },
+    customFields: { 'custom:f1': 'Cellar size', 'company:custom:f2': 'Contract until' },
     holidays: {},
     callHours: { days: [1, 2, 3, 4, 5], from: 480, to: 1080 },
     fallbackDays: 30,

@@ -6,7 +6,7 @@ import { listUsers } from '#shared/api/settings'
 import { call } from '~/composables/api'
 import { ownFacts, type Fact } from './facts'
 
-/** What else is known of a person, own fields included. */
+/** What else is known of a person, custom fields included. */
 const props = defineProps<{ person: Prospect }>()
 const emit = defineEmits<{ changed: [] }>()
 const own = ref<CustomField[]>([])

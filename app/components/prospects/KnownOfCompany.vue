@@ -6,7 +6,7 @@ import { editCompany, type getCompany } from '#shared/api/prospects'
 import { call } from '~/composables/api'
 import { ownFacts, type Fact } from './facts'
 
-/** What is known of a company, own fields included. */
+/** What is known of a company, custom fields included. */
 const props = defineProps<{ id: string; company: z.output<typeof getCompany.response> }>()
 const emit = defineEmits<{ changed: [] }>()
 const own = ref<CustomField[]>([])

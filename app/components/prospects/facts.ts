@@ -27,7 +27,7 @@ const day = new Intl.DateTimeFormat('en-US', {
   year: 'numeric',
 })
 
-/** A value of an own field in words; empty for none. */
+/** A value of a custom field in words; empty for none. */
 export function valueInWords(field: Pick<CustomField, 'kind'>, value: unknown): string {
   if (value === undefined || value === null) return ''
   switch (field.kind) {
@@ -46,7 +46,7 @@ export function valueInWords(field: Pick<CustomField, 'kind'>, value: unknown): 
   }
 }
 
-/** The team's own fields as facts, with the values they have. */
+/** The custom fields as facts, with the values they have. */
 export function ownFacts(fields: readonly CustomField[], values: Readonly<Record<string, unknown>>): Fact[] {
   return fields.map((field) => {
     const value = values[field.id]

@@ -5,7 +5,7 @@ import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
-/** The team's own fields of people, companies and deals. */
+/** The custom fields of people, companies and deals. */
 const session = useSession()
 const notices = useNotices()
 const fields = shallowRef<CustomField[]>([])
@@ -19,7 +19,7 @@ const given = reactive({
   kind: 'text' as CustomField['kind'],
   choices: '',
   required: false,
-  quick: false,
+  indexed: false,
   defaultValue: '',
 })
 const wrong = ref<ApiError | null>(null)
@@ -51,7 +51,7 @@ function start(field: CustomField | null): void {
     given,
     field
       ? { ...field, choices: field.choices.join('\n'), defaultValue: asText(field.defaultValue) }
-      : { of: 'prospect', name: '', kind: 'text', choices: '', required: false, quick: false, defaultValue: '' },
+      : { of: 'prospect', name: '', kind: 'text', choices: '', required: false, indexed: false, defaultValue: '' },
   )
   open.value = true
 }
@@ -67,7 +67,7 @@ async function save(): Promise<void> {
     name: given.name,
     choices,
     required: given.required,
-    quick: given.quick && given.of !== 'deal',
+    indexed: given.indexed && given.of !== 'deal',
     defaultValue: given.defaultValue || null,
   }
   try {
@@ -108,8 +108,7 @@ await read().catch(notices.wrong)
         <tr v-for="field in fields" :key="field.id">
           <td>
             <b>{{ field.name }}</b><br /><span class="dim small"
-              >of a {{ OF[field.of] }}{{ field.required ? ', needed' : ''
-              }}{{ field.quick ? ', quick in filters' : '' }}</span
+              >of a {{ OF[field.of] }}{{ field.required ? ', needed' : '' }}{{ field.indexed ? 'indexed' : '' }}</span
             >
           </td>
           <td>
@@ -168,7 +167,7 @@ await read().catch(notices.wrong)
           <v-checkbox v-model="given.required" label="Needed: once filled, it cannot be emptied" />
           <v-checkbox
             v-if="given.of !== 'deal'"
-            v-model="given.quick"
+            v-model="given.indexed"
             label="Quick in filters, also among very many people"
           />
           <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>

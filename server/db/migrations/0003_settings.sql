@@ -87,7 +87,7 @@ insert into deal_stages (id, name, position, likelihood) values
   ('proposal', 'Proposal', 2, 60),
   ('negotiation', 'Negotiation', 3, 80);
 
--- Fields of the team's own. Values lie in `custom` of their row under the field's id: text and links as text, dates as
+-- custom fields. Values lie in `custom` of their row under the field's id: text and links as text, dates as
 -- "2026-11-23", numbers and money as numbers, yes and no as booleans, several choices as a list; checked when written.
 create table custom_fields (
   id uuid primary key,
@@ -99,11 +99,11 @@ create table custom_fields (
   default_value jsonb,
   -- Whether filters on it are to be fast among many prospects: then it has an index of its own
   -- (server/db/fieldIndexes.ts).
-  quick boolean not null default false,
+  indexed boolean not null default false,
   position int not null,
   version int not null default 1,
   constraint custom_fields_check check ((kind in ('choice', 'choices')) = (cardinality(choices) > 0)),
-  constraint custom_fields_check1 check (not quick or of <> 'deal')
+  constraint custom_fields_check1 check (not indexed or of <> 'deal')
 );
 create unique index custom_fields_by_name on custom_fields (of, lower(name));
 

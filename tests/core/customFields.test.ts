@@ -6,16 +6,16 @@ import { guessKind, readCustomValue } from '../../core/text/customValue'
 import { isStorable } from '../../core/text/names'
 import {
   merge,
-  ownMergeNames,
-  ownMergeValues,
+  customMergeNames,
+  customMergeValues,
   renameInTemplate,
   templateFaults,
-  type OwnMergeField,
+  type CustomMergeField,
 } from '../../core/text/merge'
 
 const STORES = ['cheese', 'cider', 'seeds']
 
-describe('a value for a field of the team’s own', () => {
+describe('a value for a custom field', () => {
   it.each<[CustomKind, unknown, unknown]>([
     ['text', '  two rooms ', 'two rooms'],
     ['text', '   ', null],
@@ -84,15 +84,15 @@ describe('a value for a field of the team’s own', () => {
   })
 })
 
-describe('own fields in templates', () => {
+describe('custom fields in templates', () => {
   const field = (
     id: string,
     name: string,
     kind: CustomKind = 'text',
-    of: OwnMergeField['of'] = 'prospect',
-  ): OwnMergeField => ({ id, of, name, kind })
+    of: CustomMergeField['of'] = 'prospect',
+  ): CustomMergeField => ({ id, of, name, kind })
   it('go by plain names, none by another’s or a usual one', () => {
-    const names = ownMergeNames([
+    const names = customMergeNames([
       field('1', 'Aging rooms'),
       field('2', 'aging   Rooms!'),
       field('3', 'Company'),
@@ -118,7 +118,7 @@ describe('own fields in templates', () => {
           maxLength: 12,
         }),
         (given) => {
-          const made = ownMergeNames(given.map(([name, of], index) => field(`f${index}`, name, 'text', of)))
+          const made = customMergeNames(given.map(([name, of], index) => field(`f${index}`, name, 'text', of)))
           expect(made.size).toBe(given.length)
           for (const name of made.keys()) expect(templateFaults(`{{ ${name} }}`, made)).toEqual([])
         },
@@ -126,7 +126,7 @@ describe('own fields in templates', () => {
     )
   })
   it('are said as people say them, and left out where there is nothing', () => {
-    const names = ownMergeNames([
+    const names = customMergeNames([
       field('n', 'Rooms', 'number'),
       field('m', 'Budget', 'money'),
       field('d', 'Audit', 'date'),
@@ -135,7 +135,7 @@ describe('own fields in templates', () => {
       field('e', 'Empty'),
     ])
     expect(
-      ownMergeValues(names, { n: 1_234.5, m: 1_200.5, d: '2026-11-23', y: false }, { c: ['cheese', 'cider'] }),
+      customMergeValues(names, { n: 1_234.5, m: 1_200.5, d: '2026-11-23', y: false }, { c: ['cheese', 'cider'] }),
     ).toEqual({
       rooms: '1,234.5',
       budget: '1,200.50',
@@ -143,7 +143,7 @@ describe('own fields in templates', () => {
       paper: 'no',
       company_stores: 'cheese, cider',
     })
-    expect(ownMergeValues(names, {}, null)).toEqual({})
+    expect(customMergeValues(names, {}, null)).toEqual({})
   })
   it('that have no value leave a hole that is told, unless the template has something in its place', () => {
     expect(merge('Your {{ rooms }} rooms', { rooms: '3' })).toEqual({ text: 'Your 3 rooms', missing: [], error: null })
