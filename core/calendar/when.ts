@@ -1,7 +1,7 @@
 import { en } from 'chrono-node'
 import { DateTime } from 'luxon'
 import { DAY, HOUR, MINUTE, type Instant } from '../instant'
-import { dueAtOf, inWords, type Rhythm } from '../queue/promise'
+import { dueAtOf, inWords, type TouchInterval } from '../queue/touchGoal'
 import { callingHours, isCallable, nextWorkingMoment } from './callingHours'
 import { holidayOn, isBusinessDay, local, localDay, type Holidays, type Place } from './local'
 import type { Hours } from './window'
@@ -23,7 +23,7 @@ export interface WhenContext {
   /** Whether "12/1" is December 1 (as in the US) or January 12. */
   monthFirst: boolean
   /** How often the person is to be in touch with, by their lists; null without a goal. */
-  goal: Rhythm | null
+  goal: TouchInterval | null
 }
 
 /** What was read: an instant, or why there is none. */

@@ -195,7 +195,7 @@ function follow(
         {
           kind: 'call_back',
           priority: 1,
-          title: 'Call back as promised',
+          title: 'Call back as agreed',
           dueAt: details.callBackAt,
           ownerId: context.event.actorId ?? prospect.ownerId,
         },

@@ -1,7 +1,7 @@
 import type { Id, Instant } from '../instant'
 import type { Place } from '../calendar/local'
 import type { ZoneSource } from '../places/lookUp'
-import type { Rhythm } from '../queue/promise'
+import type { TouchInterval } from '../queue/touchGoal'
 
 /**
  * What the engine may know when something happens. Rows are plain values keyed by id; nothing here is a
@@ -216,7 +216,7 @@ export interface Moment {
   /**
    * How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one.
    */
-  readonly touchGoals: Readonly<Record<Id, Rhythm>>
+  readonly touchGoals: Readonly<Record<Id, TouchInterval>>
 }
 export type EngineState = Moment & { readonly [E in EntityName]: Rows<E> }
 

@@ -13,13 +13,13 @@ export interface Sag {
   /** 0 taut, 1 as deep as the drawing goes. */
   depth: number
   days: number
-  /** Longer than the promise. */
+  /** Longer than the touch goal. */
   broken: boolean
 }
 
 /**
  * The thread of a relationship from `start` to `now`: where each knot lies (0 to 1) and how far the silence between
- * sags. Depth grows with the days of silence, and reaches the promise's line exactly when the promise is due. Silence
+ * sags. Depth grows with the days of silence, and reaches the touch goal's line exactly when it is due. Silence
  * that began before `start` sags from the edge, as deep as all its days. Before the first touch there is silence too,
  * from `since` on: when the person was added.
  */
@@ -27,14 +27,14 @@ export function thread(
   knots: readonly Knot[],
   start: Instant,
   now: Instant,
-  promisedDays: number,
+  touchGoalDays: number,
   since: Instant | null = null,
-): { knots: (Knot & { x: number })[]; sags: Sag[]; promise: number } {
+): { knots: (Knot & { x: number })[]; sags: Sag[]; touchGoal: number } {
   const span = Math.max(1, now - start)
   const place = (at: Instant) => Math.min(1, Math.max(0, (at - start) / span))
   const shown = knots.filter((knot) => knot.at >= start && knot.at <= now).sort((a, b) => a.at - b.at)
-  const promise = 0.45
-  const depthOf = (days: number) => Math.min(1, (promise * days) / Math.max(1, promisedDays))
+  const touchGoal = 0.45
+  const depthOf = (days: number) => Math.min(1, (touchGoal * days) / Math.max(1, touchGoalDays))
   const before = knots.reduce<Instant | null>(
     (latest, knot) => (knot.at < start && (latest === null || knot.at > latest) ? knot.at : latest),
     null,
@@ -50,9 +50,9 @@ export function thread(
         to: place(edges[index]!),
         depth: depthOf(days),
         days,
-        broken: days > promisedDays,
+        broken: days > touchGoalDays,
       })
     }
   }
-  return { knots: shown.map((knot) => ({ ...knot, x: place(knot.at) })), sags, promise }
+  return { knots: shown.map((knot) => ({ ...knot, x: place(knot.at) })), sags, touchGoal }
 }

@@ -63,7 +63,7 @@ const STILL_OPEN = `coalesce(c.status, 'open') not in ('not_a_fit', 'do_not_cont
 const LOOKED_AT = 500
 
 /**
- * The people of a list as work for the Desk, in the list's order: as it is sorted, else as its promise falls due, else
+ * The people of a list as work for the Desk, in the list's order: as it is sorted, else as its touch goal falls due, else
  * longest untouched first. They are those who can be rung now and have not been dealt with today, while the list was
  * worked or elsewhere (rung, texted or met by one of us with nothing more due), each with the task that is due, if any.
  */
@@ -74,9 +74,9 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
   const question = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
   const kept = await firstRow(
-    db().query<{ name: string; sort: { field: string; down: boolean } | null; promises: boolean }>(
+    db().query<{ name: string; sort: { field: string; down: boolean } | null; hasGoal: boolean }>(
       sql`
-        select name, sort, touch_every is not null as promises
+        select name, sort, touch_every is not null as "hasGoal"
         from lists
         where id = $1
       `,
@@ -85,7 +85,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   )
   const field = kept!.sort && world.fields.get(kept!.sort.field)
   const key = field && orderSql(field, question)
-  const byTouch = kept!.promises ? countedFrom(list.touch_kinds) : 'p.last_touch_at asc nulls first'
+  const byTouch = kept!.hasGoal ? countedFrom(list.touch_kinds) : 'p.last_touch_at asc nulls first'
   const order = key ? `${key.sql} ${kept!.sort!.down ? 'desc' : 'asc'} nulls last` : byTouch
   const since = question.parameter(new Date(startOfDay(now, world.zone)))
   const { rows } = await db().query<OnList>(

@@ -3,7 +3,7 @@ import type { Filter } from '#core/filter/filter'
 import { fromFor } from '#core/filter/sql'
 import { startOfDay } from '#core/calendar/local'
 import type { Id, Instant } from '#core/instant'
-import type { Rhythm } from '#core/queue/promise'
+import type { TouchInterval } from '#core/queue/touchGoal'
 import type { List } from '#shared/api/lists'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { limitedTo, visible } from './access'
@@ -21,7 +21,7 @@ import {
 } from './filters'
 import { mayEditList, mayReadList, readList } from './listAccess'
 import { handledSince } from './listWork'
-import { idsOf, lastCounted, promiseCounts } from './people'
+import { idsOf, lastCounted, touchGoalCounts } from './people'
 import type { Viewer } from './sessions'
 import { firstRow, sql } from '../db/sql'
 
@@ -66,10 +66,10 @@ export async function countList(viewer: Viewer, id: Id) {
   const world = await filterWorld(viewer)
   const broken = problemsOfList(list.filter as Filter | null, world).length > 0
   const handledToday = await handled(viewer, list.id, list.touch_kinds, world, broken)
-  if (broken) return { count: 0, exact: true, removed: 0, handledToday, promise: null, companies: null }
+  if (broken) return { count: 0, exact: true, removed: 0, handledToday, touchGoal: null, companies: null }
   const counted = await countPeople(ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, world))
   const companies = list.told_by === 'companies' ? await countCompanies(viewer, { list: id }) : null
-  return { ...counted, handledToday, companies, promise: await promiseCounts(viewer, id, world, counted.exact) }
+  return { ...counted, handledToday, companies, touchGoal: await touchGoalCounts(viewer, id, world, counted.exact) }
 }
 
 /**
@@ -117,7 +117,7 @@ async function handled(
   return row!.count
 }
 
-/** How a list is shown, who sees it and what it promises. */
+/** How a list is shown, who sees it and its touch goal. */
 interface ListSettings {
   columns?: { key: string; width: number | null }[]
   sort?: { field: string; down: boolean } | null
@@ -125,7 +125,7 @@ interface ListSettings {
   viewerIds?: Id[]
   team?: string | null
   toldBy?: List['toldBy']
-  touchEvery?: Rhythm | null
+  touchEvery?: TouchInterval | null
   touchKinds?: string[]
 }
 

@@ -1,7 +1,15 @@
 import { EVERYONE, type Filter } from '#core/filter/filter'
 import { factsSql, FILTER_FROM, fromFor, orderSql, toSql, type Translation } from '#core/filter/sql'
 import { DAY, type Id, type Instant } from '#core/instant'
-import { daysOf, dueAtOf, soonDays, standingOf, strictest, type Rhythm, type TouchPromise } from '#core/queue/promise'
+import {
+  daysOf,
+  dueAtOf,
+  soonDays,
+  goalStatus,
+  strictest,
+  type TouchInterval,
+  type TouchGoal,
+} from '#core/queue/touchGoal'
 import { showPhone } from '#core/text/phone'
 import type { GoalState } from '#shared/api/lists'
 import type { ProspectRow } from '#shared/api/prospects'
@@ -89,7 +97,7 @@ const SCHEDULED = `(exists (select from tasks x where x.prospect_id = p.id and x
 
 /** When a list's touch goal falls due with a person, in milliseconds: the calendar's months, counted in UTC. */
 function goalDueSql(
-  { every, kinds }: Pick<PromisingList, 'every' | 'kinds'>,
+  { every, kinds }: Pick<ListWithGoal, 'every' | 'kinds'>,
   parameter: (value: unknown) => string,
 ): string {
   return sql`
@@ -103,7 +111,7 @@ function goalDueSql(
 /** The condition that a list's touch goal stands so with a person. */
 function goalCondition(
   goal: GoalState,
-  list: Pick<PromisingList, 'every' | 'kinds'>,
+  list: Pick<ListWithGoal, 'every' | 'kinds'>,
   now: Instant,
   parameter: (value: unknown) => string,
 ): string {
@@ -121,15 +129,15 @@ export async function countAsked(viewer: Viewer, asked: PeopleAsked) {
   return { ...(await countPeople(about)), filter: about.filter, sentence: inWords(about.filter, world) }
 }
 
-interface PromisingList {
+interface ListWithGoal {
   id: Id
-  every: Rhythm
+  every: TouchInterval
   kinds: string[]
 }
 
-/** The lists that promise touches, as the viewer sees them. */
-async function promisingLists(viewer: Viewer): Promise<PromisingList[]> {
-  const { rows } = await db().query<PromisingList>(
+/** The lists with a touch goal, as the viewer sees them. */
+async function listsWithGoal(viewer: Viewer): Promise<ListWithGoal[]> {
+  const { rows } = await db().query<ListWithGoal>(
     sql`
       select l.id, json_build_object('amount', l.touch_every, 'unit', l.touch_unit) as every, l.touch_kinds as kinds
       from lists l
@@ -141,7 +149,7 @@ async function promisingLists(viewer: Viewer): Promise<PromisingList[]> {
   return rows
 }
 
-/** The kinds of touches a promise can count, in the order the indexes have them. */
+/** The kinds of touches a touch goal can count, in the order the indexes have them. */
 const COUNTED = ['call', 'text', 'email', 'meeting']
 
 /** The last touch of the kinds that count for a list, as a moment or null. */
@@ -151,13 +159,13 @@ export function lastCounted(kinds: readonly string[]): string {
     .join(', ')})`
 }
 
-/** What a promise is counted from: that touch, else when the person was added. */
+/** What a touch goal is counted from: that touch, else when the person was added. */
 export function countedFrom(kinds: readonly string[]): string {
   return `coalesce(${lastCounted(kinds)}, p.created_at)`
 }
 
-/** What every list that promises touches has promised to a person, as JSON over FILTER_FROM. */
-function promisesSql(lists: readonly PromisingList[], about: Translation): string {
+/** Every touch goal that holds for a person, as JSON over FILTER_FROM. */
+function touchGoalsSql(lists: readonly ListWithGoal[], about: Translation): string {
   const each = lists.map(
     ({ id, every, kinds }) =>
       sql`
@@ -176,8 +184,8 @@ function promisesSql(lists: readonly PromisingList[], about: Translation): strin
  * How often the people are to be in touch with: the touch goal of their lists with the fewest days, as the viewer sees
  * them. Whoever is on none with a goal is not in it.
  */
-export async function touchGoals(viewer: Viewer, ids: readonly Id[]): Promise<Record<Id, Rhythm>> {
-  const lists = await promisingLists(viewer)
+export async function touchGoals(viewer: Viewer, ids: readonly Id[]): Promise<Record<Id, TouchInterval>> {
+  const lists = await listsWithGoal(viewer)
   if (!lists.length) return {}
   const values: unknown[] = []
   const about: Translation = {
@@ -185,65 +193,58 @@ export async function touchGoals(viewer: Viewer, ids: readonly Id[]): Promise<Re
     me: viewer.id,
     parameter: (value) => `$${values.push(value)}`,
   }
-  const { rows } = await db().query<{ id: Id; promises: { every: Rhythm }[] }>(
+  const { rows } = await db().query<{ id: Id; touchGoals: { every: TouchInterval }[] }>(
     sql`
-      select p.id, ${promisesSql(lists, about)} as promises
+      select p.id, ${touchGoalsSql(lists, about)} as "touchGoals"
       from ${FILTER_FROM}
       where p.id = any(${about.parameter(ids)}::uuid[])
     `,
     values,
   )
   return Object.fromEntries(
-    rows.flatMap(({ id, promises }) => {
-      const strict = promises.map((promise) => promise.every).sort((a, b) => daysOf(a) - daysOf(b))[0]
+    rows.flatMap(({ id, touchGoals }) => {
+      const strict = touchGoals.map((touchGoal) => touchGoal.every).sort((a, b) => daysOf(a) - daysOf(b))[0]
       return strict ? [[id, strict]] : []
     }),
   )
 }
 
-interface PromiseCounts {
-  past: number
-  soon: number
-  within: number
-  neglected: number
-}
-
-interface PromiseCounts {
-  past: number
-  soon: number
-  within: number
-  neglected: number
+interface TouchGoalCounts {
+  overdue: number
+  dueSoon: number
+  onTrack: number
+  unscheduled: number
 }
 
 /**
- * How a list's promise stands with its people, all counted, or where they are too many, estimated; null where it
- * promises nothing.
+ * How a list's touch goal stands with its people, all counted, or where they are too many, estimated; null where it
+ * has no touch goal.
  */
-export async function promiseCounts(
+export async function touchGoalCounts(
   viewer: Viewer,
   listId: Id,
   world: FilterWorld,
   exact: boolean,
-): Promise<PromiseCounts | null> {
-  const list = (await promisingLists(viewer)).find((one) => one.id === listId)
+): Promise<TouchGoalCounts | null> {
+  const list = (await listsWithGoal(viewer)).find((one) => one.id === listId)
   if (!list) return null
   const about = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
   const [soon, now] = [soonDays(list.every) * DAY, world.now].map((value) => `${about.parameter(value)}::bigint`)
   const sample = exact ? null : await sampleOfPeople()
   const whole = (sql: string) => (sample ? `round(${sql} / ${about.parameter(sample.share)}::float8)::int` : sql)
   const row = await firstRow(
-    db().query<PromiseCounts>(
+    db().query<TouchGoalCounts>(
       sql`
         select
-          ${whole(`count(*) filter (where due - ${now} < 0)`)} as past,
-          ${whole(`count(*) filter (where due - ${now} between 0 and ${soon})`)} as soon,
-          ${whole(`count(*) filter (where due - ${now} > ${soon})`)} as within,
-          ${whole(`count(*) filter (where due - ${now} < 0 and not planned)`)} as neglected
+          ${whole(`count(*) filter (where due - ${now} < 0)`)} as overdue,
+          ${whole(`count(*) filter (where due - ${now} between 0 and ${soon})`)} as "dueSoon",
+          ${whole(`count(*) filter (where due - ${now} > ${soon})`)} as "onTrack",
+          ${whole(`count(*) filter (where due - ${now} < 0 and not planned)`)} as unscheduled
         from (
           select ${goalDueSql(list, about.parameter)} as due, ${SCHEDULED} as planned
           from ${sample?.from ?? FILTER_FROM}
           where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
-        ) promised
+        ) goals
       `,
       about.values,
     ),
@@ -254,7 +255,7 @@ export async function promiseCounts(
 /**
  * People in the order of any field, those without a value last; without an order, the newest first. `next` goes on
  * where a page ended, whatever has changed meanwhile. `values` holds the columns asked for, by the fields' keys. A list
- * that promises touches comes in the order in which its promise falls due.
+ * with a touch goal comes in the order in which it falls due.
  */
 export async function findPeople(
   viewer: Viewer,
@@ -265,15 +266,15 @@ export async function findPeople(
     limit: number
   },
 ) {
-  const [world, promising, list] = await Promise.all([
+  const [world, goalLists, list] = await Promise.all([
     filterWorld(viewer),
-    asked.list ? promisingLists(viewer) : [],
+    asked.list ? listsWithGoal(viewer) : [],
     asked.list ? readList(viewer, asked.list) : null,
   ])
   const about = questionIn(viewer, asked, list, world)
-  const promises = promising.find((list) => list.id === asked.list)
-  const order = asked.sort ?? (promises ? { field: 'promise', down: false } : { field: 'createdAt', down: true })
-  const key = keyOf(order.field, promises, about)
+  const touchGoals = goalLists.find((list) => list.id === asked.list)
+  const order = asked.sort ?? (touchGoals ? { field: 'touchGoal', down: false } : { field: 'createdAt', down: true })
+  const key = keyOf(order.field, touchGoals, about)
   if (!key) {
     throw new Refusal('invalid', 'People cannot be put in this order', [
       { field: 'sort', message: 'People cannot be put in this order' },
@@ -302,7 +303,7 @@ export async function findPeople(
   const here = found.slice(0, asked.limit)
   const last = here.at(-1)
   const next: Cursor | null = found.length > asked.limit && last ? { value: last.sorted, id: last.id } : null
-  const people = await readRows(viewer, here, asked.columns, promises ? promising : [], world)
+  const people = await readRows(viewer, here, asked.columns, touchGoals ? goalLists : [], world)
   return { people, next: next && cursorText(next) }
 }
 
@@ -328,7 +329,7 @@ const FOUND = sql`
 
 type More = Pick<ProspectRow, 'company' | 'email' | 'phone' | 'nextAt'> & {
   values: Record<string, unknown>
-  promises: Omit<TouchPromise, 'addedAt'>[]
+  touchGoals: Omit<TouchGoal, 'addedAt'>[]
   knots: [at: Instant, kind: string][] | null
 }
 
@@ -357,7 +358,7 @@ async function readRows(
   viewer: Viewer,
   found: readonly Found[],
   keys: readonly string[],
-  promising: readonly PromisingList[],
+  goalLists: readonly ListWithGoal[],
   world: FilterWorld,
 ) {
   const given: unknown[] = []
@@ -367,7 +368,7 @@ async function readRows(
     ? factsSql({ ...about, fields: new Map(columns.map((column) => [column.key, column])) })
     : `'{}'::jsonb`
   // Conditions and columns of their own need the whole person; the usual ones do not.
-  const whole = columns.length + promising.length ? ' left join prospects p on p.id = asked.id' : ''
+  const whole = columns.length + goalLists.length ? ' left join prospects p on p.id = asked.id' : ''
   const knots = keys.includes('thread')
     ? sql`
       (
@@ -393,7 +394,7 @@ async function readRows(
           (select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.status = 'open'),
           (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.status = 'waiting')
         )
-      ) as "nextAt", ${facts} as values, ${promisesSql(promising, about)} as promises, ${knots} as knots
+      ) as "nextAt", ${facts} as values, ${touchGoalsSql(goalLists, about)} as "touchGoals", ${knots} as knots
     from unnest(
       ${about.parameter(found.map((row) => row.id))}::uuid[],
       ${about.parameter(found.map((row) => row.companyId))}::uuid[]
@@ -405,7 +406,7 @@ async function readRows(
   const stages = new Map(world.stages.map((stage) => [stage.id, stage]))
   const users = new Map(world.users.map((user) => [user.id, user]))
   return found.map(({ sorted: _, companyId: __, stageId, ownerId, ...plain }, index) => {
-    const { promises, values: own, knots, ...more } = rows[index]!
+    const { touchGoals, values: own, knots, ...more } = rows[index]!
     const row: ProspectRow = {
       ...plain,
       ...more,
@@ -418,20 +419,20 @@ async function readRows(
       ...row,
       phoneShown: row.phone && showPhone(row.phone, world.country),
       values,
-      promise: promiseTo(row.createdAt, promises, world.now),
+      touchGoal: strictestGoal(row.createdAt, touchGoals, world.now),
     }
   })
 }
 
-function promiseTo(addedAt: number, promises: readonly Omit<TouchPromise, 'addedAt'>[], now: number) {
-  const strict = strictest(promises.map((one) => ({ ...one, addedAt })))
+function strictestGoal(addedAt: number, touchGoals: readonly Omit<TouchGoal, 'addedAt'>[], now: number) {
+  const strict = strictest(touchGoals.map((one) => ({ ...one, addedAt })))
   return (
     strict && {
       listId: strict.listId,
       every: strict.every,
       lastAt: strict.lastAt,
       dueAt: dueAtOf(strict),
-      status: standingOf(strict, now),
+      status: goalStatus(strict, now),
     }
   )
 }
@@ -457,9 +458,9 @@ interface Key {
   always: boolean
 }
 
-function keyOf(name: string, promises: PromisingList | undefined, about: PeopleQuestion): Key | null {
-  if (name === 'promise') {
-    return promises ? { sql: countedFrom(promises.kinds), type: 'timestamptz', always: true } : null
+function keyOf(name: string, touchGoals: ListWithGoal | undefined, about: PeopleQuestion): Key | null {
+  if (name === 'touchGoal') {
+    return touchGoals ? { sql: countedFrom(touchGoals.kinds), type: 'timestamptz', always: true } : null
   }
   const field = about.fields.get(name)
   const order = field && orderSql(field, about)

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { Rhythm } from '#core/queue/promise'
+import type { TouchInterval } from '#core/queue/touchGoal'
 import type { StepDraft } from '#shared/api/cadences'
 import { db, transaction } from '../db/pool'
 import { addCadence } from './cadences'
@@ -11,14 +11,14 @@ interface StarterList {
   key: string
   name: string
   sentence: string
-  touchEvery?: Rhythm
+  touchEvery?: TouchInterval
   touchKinds?: string[]
   sort?: { field: string; down: boolean }
 }
 
 /** Those one may still hope for. */
 const LIVING = 'do not call is no and stage is none of "Not a fit", "Stopped", "Customer"'
-const days = (amount: number): Rhythm => ({ amount, unit: 'days' })
+const days = (amount: number): TouchInterval => ({ amount, unit: 'days' })
 
 /** Lists that most teams want, in the order in which they are worked (common practice, no published source). */
 export const STARTER_LISTS: readonly StarterList[] = [

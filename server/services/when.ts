@@ -2,7 +2,7 @@ import { isZone, local, localDay, type Place } from '#core/calendar/local'
 import { readWhen, showMoment, whenChips, whenWarnings, type Planned, type WhenContext } from '#core/calendar/when'
 import type { ZoneSource } from '#core/places/lookUp'
 import type { Id, Instant } from '#core/instant'
-import type { Rhythm } from '#core/queue/promise'
+import type { TouchInterval } from '#core/queue/touchGoal'
 import { db } from '../db/pool'
 import { playbook } from '../engine/playbook'
 import { mustSee } from './access'
@@ -53,7 +53,7 @@ export async function sayWhen(viewer: Viewer, asked: WhenAsked) {
       rows: [row],
     },
     goals,
-  ]: [{ rows: Setting[] }, Record<Id, Rhythm>] = await Promise.all([
+  ]: [{ rows: Setting[] }, Record<Id, TouchInterval>] = await Promise.all([
     db().query<Setting>({
       name: 'when',
       text: sql`

@@ -50,15 +50,15 @@ export const countProspects = endpoint({
   response: countSchema.extend({ filter: z.unknown(), sentence: z.string() }),
 })
 export type CountedPeople = z.output<typeof countProspects.response>
-/** How often a list promises a touch; months are the calendar's. */
-const rhythm = z.object({ amount: z.number().int().min(1).max(1000), unit: z.enum(['days', 'weeks', 'months']) })
-/** What was promised to somebody on a list that promises touches: by the list whose promise falls due first. */
-const promiseSchema = z.object({
+/** A list's touch goal; months are the calendar's. */
+const interval = z.object({ amount: z.number().int().min(1).max(1000), unit: z.enum(['days', 'weeks', 'months']) })
+/** Where a prospect stands on a list with a touch goal: by the list whose goal falls due first. */
+const touchGoalSchema = z.object({
   listId: id,
-  every: rhythm,
+  every: interval,
   lastAt: instant.nullable(),
   dueAt: instant,
-  status: z.enum(['past', 'soon', 'within']),
+  status: z.enum(['overdue', 'due_soon', 'on_track']),
 })
 export const findProspects = endpoint({
   method: 'post',
@@ -77,7 +77,7 @@ export const findProspects = endpoint({
       prospectRowSchema.extend({
         phoneShown: z.string().nullable().describe('The number as its country writes it'),
         values: z.record(z.string(), z.unknown()),
-        promise: promiseSchema.nullable(),
+        touchGoal: touchGoalSchema.nullable(),
       }),
     ),
     next: z.string().nullable(),
@@ -146,7 +146,7 @@ export const listSchema = z.object({
   viewerIds: z.array(id),
   team: z.string().nullable(),
   toldBy,
-  touchEvery: rhythm.nullable(),
+  touchEvery: interval.nullable(),
   touchKinds: z.array(z.string()),
   mayEdit: z.boolean(),
   version: z.number(),
@@ -167,8 +167,10 @@ export const listCount = endpoint({
   response: countSchema.extend({
     companies: z.number().nullable().describe('How many companies, for a list told by company'),
     handledToday: z.number(),
-    /** How its promise of touches stands; `neglected` are those past it with nothing planned. */
-    promise: z.object({ past: z.number(), soon: z.number(), within: z.number(), neglected: z.number() }).nullable(),
+    /** How its touch goal stands; `unscheduled` are those overdue with nothing scheduled. */
+    touchGoal: z
+      .object({ overdue: z.number(), dueSoon: z.number(), onTrack: z.number(), unscheduled: z.number() })
+      .nullable(),
   }),
 })
 const settings = {
@@ -178,7 +180,7 @@ const settings = {
   viewerIds: z.array(id).max(500).optional(),
   team: text(60).nullable().optional().describe('Which team it is for, where it is for one'),
   toldBy: toldBy.optional(),
-  touchEvery: rhythm.nullable().optional(),
+  touchEvery: interval.nullable().optional(),
   touchKinds: touchKinds.optional(),
 }
 export const addList = endpoint({

@@ -143,7 +143,7 @@ test('from a list told by company the people who fit are one step away', async (
   await expect(page).toHaveURL((url) => url.searchParams.get('filter')!.includes(`company is "${company}"`))
 })
 
-test('a list that promises shows every thread, and the next touch is planned from its row', async ({ page }) => {
+test('a list with a touch goal shows every thread, and the next touch is planned from its row', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   const { lists } = await page.evaluate(
     async () => (await fetch('/api/lists')).json() as Promise<{ lists: { id: string; name: string }[] }>,

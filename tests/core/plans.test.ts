@@ -70,7 +70,7 @@ describe('a newer plan', () => {
     expect(plans(one)).toEqual([['Ask again', '2027-01-07 10:42']])
     const before = one.now
     const { effects } = log(one, 'callBack', { callBackAt: at('2026-11-24T15:30') })
-    expect(plans(one)).toEqual([['Call back as promised', '2026-11-24 15:30']])
+    expect(plans(one)).toEqual([['Call back as agreed', '2026-11-24 15:30']])
     const says = explain(effects, 'ann', before, evolve(before, effects), playbook(), { zone: ZONE, now: NOW })
     expect(says).toContain('Instead of “Ask again”')
   })

@@ -280,7 +280,7 @@ describe('the thread', () => {
       ).sags[0],
     ).toMatchObject({ from: 0, days: 20, broken: false })
   })
-  it('sags to the promise exactly when it is due, and breaks beyond', () => {
+  it('sags to the touch goal exactly when it is due, and breaks beyond', () => {
     const day = 24 * HOUR
     const drawn = thread(
       [
@@ -295,7 +295,7 @@ describe('the thread', () => {
       [30, false],
       [60, true],
     ])
-    expect(drawn.sags[0]!.depth).toBeCloseTo(drawn.promise)
+    expect(drawn.sags[0]!.depth).toBeCloseTo(drawn.touchGoal)
     expect(drawn.knots.map((knot) => knot.x)).toEqual([0.1, 0.4])
   })
 })

@@ -247,7 +247,7 @@ describe('a live list', () => {
       exact: true,
       removed: 0,
       handledToday: 0,
-      promise: null,
+      touchGoal: null,
       companies: null,
     })
     await db().query(
@@ -378,7 +378,7 @@ describe('a live list', () => {
     expect((await db().query('select from touches')).rowCount).toBe(0)
     await team.asManager.ok(removeList, { params: { id } })
   })
-  it('that promises touches says who is past it, soonest first, and the stricter of two promises holds', async () => {
+  it('with a touch goal says who is overdue, soonest first, and the stricter of two goals holds', async () => {
     const call = (id: string, daysAgo: number, kind = 'call') =>
       db().query(
         sql`
@@ -404,37 +404,37 @@ describe('a live list', () => {
       body: { name: 'Very often', kind: 'fixed', prospectIds: [mine[2]!], touchEvery: { amount: 1, unit: 'days' } },
     })
     const promised = async (list: string) =>
-      (await team.asRep.ok(findProspects, { body: { list } })).people.map(({ id, promise }) => ({ id, promise }))
+      (await team.asRep.ok(findProspects, { body: { list } })).people.map(({ id, touchGoal }) => ({ id, touchGoal }))
     expect(await promised(often.id)).toEqual([
       // Mail does not count here.
       {
         id: mine[0],
-        promise: {
+        touchGoal: {
           listId: often.id,
           every: { amount: 10, unit: 'days' },
           lastAt: MONDAY - 30 * DAY,
           dueAt: MONDAY - 20 * DAY,
-          status: 'past',
+          status: 'overdue',
         },
       },
       {
         id: mine[1],
-        promise: {
+        touchGoal: {
           listId: often.id,
           every: { amount: 10, unit: 'days' },
           lastAt: MONDAY - 9 * DAY,
           dueAt: MONDAY + DAY,
-          status: 'soon',
+          status: 'due_soon',
         },
       },
       {
         id: mine[2],
-        promise: {
+        touchGoal: {
           listId: one.id,
           every: { amount: 1, unit: 'days' },
           lastAt: MONDAY - 2 * DAY,
           dueAt: MONDAY - DAY,
-          status: 'past',
+          status: 'overdue',
         },
       },
     ])
@@ -444,7 +444,7 @@ describe('a live list', () => {
       mine.slice(0, 3),
     )
     expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({
-      promise: { past: 1, soon: 1, within: 1, neglected: 1 },
+      touchGoal: { overdue: 1, dueSoon: 1, onTrack: 1, unscheduled: 1 },
     })
     // Each of these numbers opens the people behind it, for the table and for a bulk action alike.
     const status = async (goal: GoalState) =>
@@ -469,14 +469,14 @@ describe('a live list', () => {
       [randomUUID(), mine[0], team.rep.id],
     )
     expect(await team.asRep.ok(listCount, { params: { id: often.id } })).toMatchObject({
-      promise: { past: 1, neglected: 0 },
+      touchGoal: { overdue: 1, unscheduled: 0 },
     })
     expect([await status('overdue'), await status('unscheduled')]).toEqual([[mine[0]], []])
     await db().query(sql`delete from tasks`)
     await db().query(sql`delete from touches`)
     for (const { id } of [often, one]) await team.asManager.ok(removeList, { params: { id } })
   })
-  it('that promises months counts them in PostgreSQL as the table shows them row by row, at the ends of months too', async () => {
+  it('with a touch goal in months counts them in PostgreSQL as the table shows them row by row, at the ends of months too', async () => {
     const list = await team.asManager.ok(addList, {
       body: {
         name: 'Months',
@@ -513,18 +513,18 @@ describe('a live list', () => {
         )
       }
       const { people } = await team.asManager.ok(findProspects, { body: { list: list.id } })
-      const statuses = people.map(({ promise }) => promise!.status)
-      const { promise } = await team.asManager.ok(listCount, { params: { id: list.id } })
-      expect(promise).toMatchObject(
+      const statuses = people.map(({ touchGoal }) => touchGoal!.status)
+      const { touchGoal } = await team.asManager.ok(listCount, { params: { id: list.id } })
+      expect(touchGoal).toMatchObject(
         Object.fromEntries(
-          (['past', 'soon', 'within'] as const).map((status) => [
+          (['overdue', 'due_soon', 'on_track'] as const).map((status) => [
             status,
             statuses.filter((one) => one === status).length,
           ]),
         ),
       )
       statuses.forEach((one) => seen.add(one))
-      expect(people[0]!.promise).toMatchObject({ every })
+      expect(people[0]!.touchGoal).toMatchObject({ every })
       // Interval arithmetic is PostgreSQL's: what the table shows is held to it.
       const { rows } = await db().query<{ id: string; due: number }>(
         sql`
@@ -536,18 +536,18 @@ describe('a live list', () => {
       )
       expect(
         Object.fromEntries(
-          people.filter((one) => mine.slice(0, 3).includes(one.id)).map((one) => [one.id, one.promise!.dueAt]),
+          people.filter((one) => mine.slice(0, 3).includes(one.id)).map((one) => [one.id, one.touchGoal!.dueAt]),
         ),
       ).toEqual(Object.fromEntries(rows.map((row) => [row.id, row.due])))
       await db().query(sql`delete from touches`)
     }
-    expect([...seen].sort()).toEqual(['past', 'soon', 'within'])
+    expect([...seen].sort()).toEqual(['overdue', 'due_soon', 'on_track'])
     await team.asManager.refused(editList, 400, {
       params: { id: list.id },
       body: { version: 1, touchEvery: { amount: 0, unit: 'months' } },
     })
     await edit(null)
-    expect(await team.asManager.ok(listCount, { params: { id: list.id } })).toMatchObject({ promise: null })
+    expect(await team.asManager.ok(listCount, { params: { id: list.id } })).toMatchObject({ touchGoal: null })
     await team.asManager.ok(removeList, { params: { id: list.id } })
   })
   it('cannot be made of itself, straight or in a circle', async () => {

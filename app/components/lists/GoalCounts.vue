@@ -3,15 +3,15 @@ import type { GoalState } from '#shared/api/lists'
 
 /** How a list's touch goal stands, counted; each number shows the people behind it. */
 const props = defineProps<{
-  counts: { past: number; soon: number; within: number; neglected: number }
+  counts: { overdue: number; dueSoon: number; onTrack: number; unscheduled: number }
   chosen?: GoalState
 }>()
 const emit = defineEmits<{ choose: [goal: GoalState | undefined] }>()
 const STATES: { goal: GoalState; count: (counts: typeof props.counts) => number; label: string }[] = [
-  { goal: 'overdue', count: (counts) => counts.past, label: 'overdue' },
-  { goal: 'unscheduled', count: (counts) => counts.neglected, label: 'overdue with nothing scheduled' },
-  { goal: 'due_soon', count: (counts) => counts.soon, label: 'due soon' },
-  { goal: 'on_track', count: (counts) => counts.within, label: 'on track' },
+  { goal: 'overdue', count: (counts) => counts.overdue, label: 'overdue' },
+  { goal: 'unscheduled', count: (counts) => counts.unscheduled, label: 'overdue with nothing scheduled' },
+  { goal: 'due_soon', count: (counts) => counts.dueSoon, label: 'due soon' },
+  { goal: 'on_track', count: (counts) => counts.onTrack, label: 'on track' },
 ]
 </script>
 
@@ -20,7 +20,7 @@ const STATES: { goal: GoalState; count: (counts: typeof props.counts) => number;
     <template v-for="state in STATES" :key="state.goal">
       <button
         class="plain"
-        :class="{ on: chosen === state.goal, past: state.goal === 'overdue' && counts.past }"
+        :class="{ on: chosen === state.goal, past: state.goal === 'overdue' && counts.overdue }"
         :aria-pressed="chosen === state.goal"
         :disabled="!state.count(counts) && chosen !== state.goal"
         @click="emit('choose', chosen === state.goal ? undefined : state.goal)"

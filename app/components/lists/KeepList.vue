@@ -2,14 +2,14 @@
 import { reactive, ref, watch } from 'vue'
 import type { Field } from '#core/filter/fields'
 import { normalize, withoutEmptyGroups, type Filter } from '#core/filter/filter'
-import type { Rhythm } from '#core/queue/promise'
+import type { TouchInterval } from '#core/queue/touchGoal'
 import { addList, editList, removeList, type List } from '#shared/api/lists'
 import { listUsers } from '#shared/api/settings'
 import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
-/** Makes a list of what is asked for now, or changes who sees a list and what it promises. */
+/** Makes a list of what is asked for now, or changes who sees a list and its touch goal. */
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{
   list: List | null
@@ -33,8 +33,8 @@ const given = reactive({
   team: null as string | null,
   filter: { all: [] } as Filter,
   toldBy: 'people' as List['toldBy'],
-  promise: false,
-  every: { amount: 1, unit: 'months' } as Rhythm,
+  touchGoal: false,
+  every: { amount: 1, unit: 'months' } as TouchInterval,
   kinds: [] as string[],
 })
 const users = ref<{ id: string; name: string }[]>([])
@@ -62,7 +62,7 @@ watch(open, async (now) => {
     team: list?.team ?? null,
     filter: normalize((list?.filter as Filter | null | undefined) ?? { all: [] }),
     toldBy: list?.toldBy ?? props.toldBy,
-    promise: Boolean(list?.touchEvery),
+    touchGoal: Boolean(list?.touchEvery),
     every: { ...(list?.touchEvery ?? { amount: 1, unit: 'months' as const }) },
     kinds: [...(list?.touchKinds ?? KINDS.map(([kind]) => kind))],
   })
@@ -87,7 +87,7 @@ async function keep(): Promise<void> {
     viewerIds: given.viewerIds,
     team: given.audience === 'team' ? (given.team ?? '') : null,
     toldBy: given.toldBy,
-    touchEvery: given.promise ? given.every : null,
+    touchEvery: given.touchGoal ? given.every : null,
     touchKinds: given.kinds as 'call'[],
   }
   try {
@@ -190,8 +190,8 @@ async function remove(): Promise<void> {
             { value: 'map', title: 'Map' },
           ]"
         />
-        <v-checkbox v-model="given.promise" label="Touch goal" />
-        <div v-if="given.promise" class="promise">
+        <v-checkbox v-model="given.touchGoal" label="Touch goal" />
+        <div v-if="given.touchGoal" class="goal">
           <v-text-field
             v-model.number="given.every.amount"
             type="number"
@@ -238,16 +238,16 @@ async function remove(): Promise<void> {
   border-radius: 8px;
   padding: 6px 10px;
 }
-.promise {
+.goal {
   display: flex;
   flex-wrap: wrap;
   gap: 12px;
   align-items: center;
 }
-.promise .v-text-field {
+.goal .v-text-field {
   max-width: 110px;
 }
-.promise .unit {
+.goal .unit {
   max-width: 130px;
 }
 .counts {

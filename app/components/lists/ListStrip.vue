@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { VueDraggable } from 'vue-draggable-plus'
 import type { z } from 'zod'
-import { inWords } from '#core/queue/promise'
+import { inWords } from '#core/queue/touchGoal'
 import { listCount, orderLists, type List } from '#shared/api/lists'
 import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
@@ -98,7 +98,7 @@ function more(list: List): { says: string; past?: boolean }[] {
     .filter(Boolean)
     .join(', ')
   return [
-    { says: told?.promise?.past ? `${told.promise.past} overdue` : '', past: true },
+    { says: told?.touchGoal?.overdue ? `${told.touchGoal.overdue} overdue` : '', past: true },
     { says: told?.handledToday ? `${told.handledToday} handled today` : '' },
     { says: list.touchEvery && !told?.handledToday ? inWords(list.touchEvery) : '' },
     { says: kind },

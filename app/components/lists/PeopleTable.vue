@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
-import { daysOf, inWords } from '#core/queue/promise'
+import { daysOf, inWords } from '#core/queue/touchGoal'
 import type { findProspects, List } from '#shared/api/lists'
 import { useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
@@ -14,7 +14,7 @@ import { useSession } from '~/stores/session'
 type Person = z.output<typeof findProspects.response>['people'][number]
 type Column = List['columns'][number]
 const props = defineProps<{
-  /** The list that is shown, where it promises touches. */ promising: List | null
+  /** The list that is shown, where it has a touch goal. */ goalList: List | null
   listNames: ReadonlyMap<string, string>
   people: readonly Person[]
   columns: readonly Column[]
@@ -56,7 +56,7 @@ const rows = computed(() => props.people as Person[])
 const dragged = ref<{ key: string; width: number } | null>(null)
 const template = computed(
   () =>
-    `22px minmax(190px, 1.4fr) ${props.promising ? '150px ' : ''}${drawn.value.map(({ field, width }) => `${dragged.value?.key === field.key ? dragged.value.width : width}px`).join(' ')}`,
+    `22px minmax(190px, 1.4fr) ${props.goalList ? '150px ' : ''}${drawn.value.map(({ field, width }) => `${dragged.value?.key === field.key ? dragged.value.width : width}px`).join(' ')}`,
 )
 const allPicked = computed(() => props.people.length > 0 && props.people.every((person) => props.picked.has(person.id)))
 
@@ -87,11 +87,11 @@ function says(field: Field, value: unknown): string {
       return String(value)
   }
 }
-/** How far a promise is from falling due, in words. */
-function keeps(promise: NonNullable<Person['promise']>): string {
-  const days = Math.floor(Math.abs(promise.dueAt - session.now) / 86_400_000)
+/** How far a touch goal is from falling due, in words. */
+function keeps(touchGoal: NonNullable<Person['touchGoal']>): string {
+  const days = Math.floor(Math.abs(touchGoal.dueAt - session.now) / 86_400_000)
   const said = days === 0 ? 'today' : `${days} ${days === 1 ? 'day' : 'days'}`
-  if (promise.status === 'past') return days === 0 ? 'overdue since today' : `${said} overdue`
+  if (touchGoal.status === 'overdue') return days === 0 ? 'overdue since today' : `${said} overdue`
   return days === 0 ? 'due today' : `due in ${said}`
 }
 function overdue(field: Field, value: unknown): boolean {
@@ -180,8 +180,8 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
             Name{{ sort?.field === 'name' ? (sort.down ? ' ↓' : ' ↑') : '' }}
           </button></span
         >
-        <span v-if="promising" role="columnheader" class="wide"
-          >{{ counted(promising.touchKinds) }} {{ inWords(promising.touchEvery!) }}</span
+        <span v-if="goalList" role="columnheader" class="wide"
+          >{{ counted(goalList.touchKinds) }} {{ inWords(goalList.touchEvery!) }}</span
         >
         <span
           v-for="{ field, width } in drawn"
@@ -248,23 +248,23 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
                   .join(' · ')
               }}</small></span
             >
-            <span v-if="promising" role="cell" class="two wide"
-              ><template v-if="item.promise"
-                ><span class="num" :class="item.promise.status">{{ keeps(item.promise) }}</span
+            <span v-if="goalList" role="cell" class="two wide"
+              ><template v-if="item.touchGoal"
+                ><span class="num" :class="item.touchGoal.status">{{ keeps(item.touchGoal) }}</span
                 ><small class="dim cut"
                   ><NextTouch
-                    v-if="!item.nextAt || item.nextAt > item.promise.dueAt"
+                    v-if="!item.nextAt || item.nextAt > item.touchGoal.dueAt"
                     :person="item"
                     :again="() => emit('planned')"
                   />
                   {{
-                    item.promise.listId === promising.id
+                    item.touchGoal.listId === goalList.id
                       ? !item.nextAt
                         ? 'nothing scheduled'
                         : item.nextAt < session.now
                           ? 'overdue'
                           : `next ${times.ago(item.nextAt)}`
-                      : `stricter: ${listNames.get(item.promise.listId) ?? 'another list'}`
+                      : `stricter: ${listNames.get(item.touchGoal.listId) ?? 'another list'}`
                   }}</small
                 ></template
               ></span
@@ -301,7 +301,7 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
                 :now="session.now"
                 :next="item.nextAt"
                 :since="item.createdAt"
-                :promised="daysOf(item.promise?.every ?? promising?.touchEvery ?? { amount: 30, unit: 'days' })"
+                :goal-days="daysOf(item.touchGoal?.every ?? goalList?.touchEvery ?? { amount: 30, unit: 'days' })"
                 :width="width"
               />
               <template v-else-if="field.key === 'tags'"
@@ -412,7 +412,7 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
   text-align: right;
   justify-content: flex-end;
 }
-.past {
+.overdue {
   color: var(--clay-deep);
   font-weight: 600;
 }

@@ -11,11 +11,11 @@ const props = withDefaults(
     now: number
     next?: number | null
     since?: number | null
-    promised?: number
+    goalDays?: number
     days?: number
     deals?: readonly { name: string; status: string; openedAt: number }[]
   }>(),
-  { promised: 30, days: 365, next: null, since: null, deals: () => [] },
+  { goalDays: 30, days: 365, next: null, since: null, deals: () => [] },
 )
 const times = useTimes()
 const WIDTH = 600
@@ -29,7 +29,7 @@ const start = computed(() => {
   )
   return Math.max(first - 2 * DAY, props.now - props.days * DAY)
 })
-const drawn = computed(() => thread(props.touches, start.value, props.now, props.promised, props.since))
+const drawn = computed(() => thread(props.touches, start.value, props.now, props.goalDays, props.since))
 const sagPath = (sag: { from: number; to: number; depth: number }) =>
   [
     `M${sag.from * WIDTH} ${LEVEL}`,
@@ -64,8 +64,8 @@ const longest = computed(() => drawn.value.sags.filter((sag) => sag.broken).sort
     <line
       x1="0"
       :x2="WIDTH"
-      :y1="LEVEL + drawn.promise * DEEP"
-      :y2="LEVEL + drawn.promise * DEEP"
+      :y1="LEVEL + drawn.touchGoal * DEEP"
+      :y2="LEVEL + drawn.touchGoal * DEEP"
       stroke="var(--line)"
       stroke-dasharray="2 4"
     />
@@ -77,7 +77,7 @@ const longest = computed(() => drawn.value.sags.filter((sag) => sag.broken).sort
       :stroke="sag.broken ? 'var(--clay)' : 'var(--pine)'"
       :stroke-width="sag.broken ? 2 : 1.6"
     />
-    <text :x="WIDTH + 5" :y="LEVEL + drawn.promise * DEEP + 4" class="dim">{{ promised }} days</text>
+    <text :x="WIDTH + 5" :y="LEVEL + drawn.touchGoal * DEEP + 4" class="dim">{{ goalDays }} days</text>
     <text
       v-if="longest"
       :x="Math.min(WIDTH - 88, Math.max(96, ((longest.from + longest.to) / 2) * WIDTH))"

@@ -12,7 +12,7 @@ const props = defineProps<{
   knots: readonly (readonly [at: number, kind: string])[]
   now: number
   next: number | null
-  promised: number
+  goalDays: number
   since: number
   width: number
 }>()
@@ -25,7 +25,7 @@ const drawn = computed(() =>
     props.knots.map(([at, kind]) => ({ at, kind: kind as Knot['kind'] })),
     props.now - DAYS * DAY,
     props.now,
-    props.promised,
+    props.goalDays,
     props.since,
   ),
 )
@@ -41,7 +41,7 @@ const says = computed(() => {
   if (silent === null) {
     return `no touch in the ${Math.floor((props.now - props.since) / DAY)} days since they were added${props.next ? `; next ${times.moment(props.next)}` : ''}`
   }
-  return `${props.knots.length} ${props.knots.length === 1 ? 'touch' : 'touches'}; the last ${silent === 0 ? 'today' : `${silent} ${silent === 1 ? 'day' : 'days'} ago`}${silent > props.promised ? ', silent longer than promised' : ''}${props.next ? `; next ${times.moment(props.next)}` : ''}`
+  return `${props.knots.length} ${props.knots.length === 1 ? 'touch' : 'touches'}; the last ${silent === 0 ? 'today' : `${silent} ${silent === 1 ? 'day' : 'days'} ago`}${silent > props.goalDays ? 'goalDays' : ''}${props.next ? `; next ${times.moment(props.next)}` : ''}`
 })
 </script>
 

@@ -152,7 +152,7 @@ function listChanged(id: string): void {
   if (id === list.value?.id) void read()
 }
 const whom = computed(() => (everyone.value ? asked.value : { prospectIds: pickedIds.value }))
-const promised = computed(() => (list.value ? (strip.value?.counts.get(list.value.id)?.promise ?? null) : null))
+const goalCounts = computed(() => (list.value ? (strip.value?.counts.get(list.value.id)?.touchGoal ?? null) : null))
 const companies = ref(0)
 const headline = computed(() =>
   view.value === 'companies'
@@ -241,8 +241,8 @@ function changed(): void {
         @changed="listChanged"
       />
       <GoalCounts
-        v-if="list?.touchEvery && promised && view === 'people'"
-        :counts="promised"
+        v-if="list?.touchEvery && goalCounts && view === 'people'"
+        :counts="goalCounts"
         :chosen="goal"
         @choose="address({ goal: $event })"
       />
@@ -263,7 +263,7 @@ function changed(): void {
       <PeopleTable
         v-else-if="people.length"
         ref="table"
-        :promising="list?.touchEvery ? list : null"
+        :goal-list="list?.touchEvery ? list : null"
         :list-names="listNames"
         :people="people"
         :columns="columns"

@@ -1,42 +1,50 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { DAY } from '../../core/instant'
-import { daysOf, dueAtOf, inWords, soonDays, standingOf, strictest, type Rhythm } from '../../core/queue/promise'
+import {
+  daysOf,
+  dueAtOf,
+  inWords,
+  soonDays,
+  goalStatus,
+  strictest,
+  type TouchInterval,
+} from '../../core/queue/touchGoal'
 
 const NOW = Date.UTC(2026, 10, 23, 15, 42)
-const days = (amount: number): Rhythm => ({ amount, unit: 'days' })
-const promise = (everyDays: number, daysAgo: number | null, addedDaysAgo = 100) => ({
+const days = (amount: number): TouchInterval => ({ amount, unit: 'days' })
+const touchGoal = (everyDays: number, daysAgo: number | null, addedDaysAgo = 100) => ({
   listId: 'list',
   every: days(everyDays),
   lastAt: daysAgo === null ? null : NOW - daysAgo * DAY,
   addedAt: NOW - addedDaysAgo * DAY,
 })
 
-const rhythms = fc.record({
+const intervals = fc.record({
   amount: fc.integer({ min: 1, max: 400 }),
   unit: fc.constantFrom('days' as const, 'weeks' as const, 'months' as const),
 })
 
-describe('a promise of touches', () => {
+describe('a touch goal', () => {
   it.each([
-    [10, 11, 'past'],
-    [10, 10, 'soon'],
-    [10, 8, 'soon'],
-    [10, 7.9, 'within'],
-    [3, 2, 'soon'],
-    [3, 1.9, 'within'],
-    [180, 144, 'soon'],
-    [180, 143, 'within'],
+    [10, 11, 'overdue'],
+    [10, 10, 'due_soon'],
+    [10, 8, 'due_soon'],
+    [10, 7.9, 'on_track'],
+    [3, 2, 'due_soon'],
+    [3, 1.9, 'on_track'],
+    [180, 144, 'due_soon'],
+    [180, 143, 'on_track'],
   ] as const)('of every %d days, last kept %d days ago, is %s', (every, ago, status) => {
-    expect(standingOf(promise(every, ago), NOW)).toBe(status)
+    expect(goalStatus(touchGoal(every, ago), NOW)).toBe(status)
   })
   it('counts from when somebody was added, where there was no touch yet', () => {
-    expect(standingOf(promise(10, null, 11), NOW)).toBe('past')
-    expect(standingOf(promise(10, null, 1), NOW)).toBe('within')
+    expect(goalStatus(touchGoal(10, null, 11), NOW)).toBe('overdue')
+    expect(goalStatus(touchGoal(10, null, 1), NOW)).toBe('on_track')
   })
   it('is soon due for a part of its days, never for all of them', () => {
     fc.assert(
-      fc.property(rhythms, (every) => {
+      fc.property(intervals, (every) => {
         expect(soonDays(every)).toBeGreaterThanOrEqual(1)
         expect(soonDays(every)).toBeLessThan(Math.max(2, daysOf(every)))
       }),
@@ -72,8 +80,8 @@ describe('a promise of touches', () => {
   })
   it('falls due later, the longer it is, and never before it was counted from', () => {
     fc.assert(
-      fc.property(rhythms, fc.integer({ min: NOW - 900 * DAY, max: NOW }), (every, lastAt) => {
-        const due = (rhythm: Rhythm) => dueAtOf({ listId: 'list', every: rhythm, lastAt, addedAt: 0 })
+      fc.property(intervals, fc.integer({ min: NOW - 900 * DAY, max: NOW }), (every, lastAt) => {
+        const due = (interval: TouchInterval) => dueAtOf({ listId: 'list', every: interval, lastAt, addedAt: 0 })
         expect(due(every)).toBeGreaterThan(lastAt)
         expect(due({ ...every, amount: every.amount + 1 })).toBeGreaterThan(due(every))
       }),
@@ -83,17 +91,17 @@ describe('a promise of touches', () => {
     const some = fc.array(
       fc.record({
         listId: fc.uuid(),
-        every: rhythms,
+        every: intervals,
         lastAt: fc.option(fc.integer({ min: NOW - 400 * DAY, max: NOW })),
         addedAt: fc.constant(NOW - 500 * DAY),
       }),
       { minLength: 1 },
     )
     fc.assert(
-      fc.property(some, (promises) => {
-        const due = dueAtOf(strictest(promises)!)
-        expect(due).toBe(Math.min(...promises.map(dueAtOf)))
-        expect(dueAtOf(strictest([...promises].reverse())!)).toBe(due)
+      fc.property(some, (touchGoals) => {
+        const due = dueAtOf(strictest(touchGoals)!)
+        expect(due).toBe(Math.min(...touchGoals.map(dueAtOf)))
+        expect(dueAtOf(strictest([...touchGoals].reverse())!)).toBe(due)
       }),
     )
     expect(strictest([])).toBeNull()
