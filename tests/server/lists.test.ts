@@ -517,8 +517,8 @@ describe('a live list', () => {
       const { touchGoal } = await team.asManager.ok(listCount, { params: { id: list.id } })
       expect(touchGoal).toMatchObject(
         Object.fromEntries(
-          (['overdue', 'due_soon', 'on_track'] as const).map((status) => [
-            status,
+          Object.entries({ overdue: 'overdue', due_soon: 'dueSoon', on_track: 'onTrack' }).map(([status, count]) => [
+            count,
             statuses.filter((one) => one === status).length,
           ]),
         ),
@@ -541,7 +541,7 @@ describe('a live list', () => {
       ).toEqual(Object.fromEntries(rows.map((row) => [row.id, row.due])))
       await db().query(sql`delete from touches`)
     }
-    expect([...seen].sort()).toEqual(['overdue', 'due_soon', 'on_track'])
+    expect([...seen].sort()).toEqual(['due_soon', 'on_track', 'overdue'])
     await team.asManager.refused(editList, 400, {
       params: { id: list.id },
       body: { version: 1, touchEvery: { amount: 0, unit: 'months' } },
