@@ -92,9 +92,9 @@ export async function measureLists(): Promise<Measured[]> {
   const columns = ['companyName', 'stage', 'lastTouch', 'nextAction', 'owner']
   for (const list of [
     ...(await listLists(manager)).lists,
-    ...(await listLists(rep)).lists.filter((own) => own.audience === 'me'),
+    ...(await listLists(rep)).lists.filter((own) => own.visibility === 'me'),
   ]) {
-    const viewer = list.audience === 'me' ? rep : manager
+    const viewer = list.visibility === 'me' ? rep : manager
     const first = () => findPeople(viewer, { list: list.id, columns, sort: list.sort, limit: 100 })
     for (let warm = 0; warm < 5; warm++) await Promise.all([byKey(), first()])
     const ours: number[] = []

@@ -200,9 +200,9 @@ export async function addTeams(manager: Viewer, reps: readonly Viewer[]): Promis
     name: 'A day’s drive from Ithaca',
     kind: 'live',
     filter: 'place is within 350 km of "Ithaca, NY, US" (42.44063 -76.49661)',
-    audience: 'team',
+    visibility: 'team',
     team: 'East',
-    toldBy: 'companies',
+    defaultView: 'companies',
   })
 }
 

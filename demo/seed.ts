@@ -149,7 +149,9 @@ async function addTeam(): Promise<Viewer[]> {
     const id = randomUUID()
     await db().query(
       sql`
-        insert into users (id, email, name, role, zone, password_hash, email_spacing_seconds, signature, setup_hidden_at)
+        insert into users (
+          id, email, name, role, zone, password_hash, email_spacing_seconds, signature, setup_hidden_at
+        )
         values ($1, $2, $3, $4, $5, $6, 10, $7, now())
       `,
       [id, person.email, person.name, person.role, person.zone, hash, `${person.name}\nThornwick Sensing`],

@@ -64,11 +64,11 @@ async function mergeSure(): Promise<void> {
   busy.value = true
   try {
     const asked = sure.value.map(({ one, other }) => {
-      const [kept, gone] =
+      const [primary, duplicate] =
         other.touches > one.touches || (other.touches === one.touches && other.createdAt < one.createdAt)
           ? [other, one]
           : [one, other]
-      return { id: crypto.randomUUID(), keptId: kept.id, goneId: gone.id }
+      return { id: crypto.randomUUID(), primaryId: primary.id, duplicateId: duplicate.id }
     })
     const { merged, failed } = await call(mergePairs, { body: { pairs: asked } })
     notices.say([`${merged} merged. Each can be undone below.`, ...failed.map((one) => one.message)].join(' '))
@@ -144,9 +144,9 @@ async function undoCompany(id: string): Promise<void> {
         <tbody>
           <tr v-for="one in companyMerges" :key="one.id">
             <td>
-              <NuxtLink :to="`/companies/${one.keptId}`">{{ one.kept }}</NuxtLink>
+              <NuxtLink :to="`/companies/${one.primaryId}`">{{ one.primary }}</NuxtLink>
             </td>
-            <td>{{ one.gone }}</td>
+            <td>{{ one.duplicate }}</td>
             <td class="dim">{{ one.by }}</td>
             <td class="num dim">{{ times.moment(one.at) }}</td>
             <td class="acts"><button class="link small" @click="undoCompany(one.id)">Undo</button></td>
@@ -169,9 +169,9 @@ async function undoCompany(id: string): Promise<void> {
         <tbody>
           <tr v-for="one in merges" :key="one.id">
             <td>
-              <NuxtLink :to="`/prospects/${one.keptId}`">{{ one.kept }}</NuxtLink>
+              <NuxtLink :to="`/prospects/${one.primaryId}`">{{ one.primary }}</NuxtLink>
             </td>
-            <td>{{ one.gone }}</td>
+            <td>{{ one.duplicate }}</td>
             <td class="dim">{{ one.by }}</td>
             <td class="num dim">{{ times.moment(one.at) }}</td>
             <td class="acts"><button class="link small" @click="back(one.id)">Undo</button></td>

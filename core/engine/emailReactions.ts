@@ -110,8 +110,9 @@ export function setAddressStatus(
 function moveOffAddress(context: ReactionContext, prospect: Prospect, emailAddressId: Id, cause: Cause): void {
   const other = usableEmail(context.state, prospect.id)
   for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
-    if (message.emailAddressId !== emailAddressId || (message.status !== 'queued' && message.status !== 'held'))
+    if (message.emailAddressId !== emailAddressId || (message.status !== 'queued' && message.status !== 'held')) {
       continue
+    }
     if (other) {
       context.change('queueEmail', 'emailMessage', message.id, { emailAddressId: other.id }, cause)
       continue

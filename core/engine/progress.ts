@@ -328,8 +328,9 @@ function queueStepEmail(
     (row) => row.enrollmentId === enrollment.id && row.stepId === step.id,
   )
   const emailAddressId = usableEmail(context.state, prospect.id)!.id
-  if (earlier)
+  if (earlier) {
     return context.change('queueEmail', 'emailMessage', earlier.id, { status: 'queued', sendAt, emailAddressId }, cause)
+  }
   context.create(
     'queueEmail',
     'emailMessage',

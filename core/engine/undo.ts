@@ -40,7 +40,7 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
   }
   const effects: Effect[] = []
   const kept: string[] = []
-  const keptRows = new Set<string>()
+  const primaryRows = new Set<string>()
   const invitedMeetings: Id[] = []
   for (const effect of newestFirst) {
     const back = inverse(effect)
@@ -49,9 +49,9 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
       continue
     }
     const row = current(effect.entity, effect.id)
-    const reason = whyKept(effect, row, keptRows) ?? whyNotReopened(back, row, state, world)
+    const reason = whyKept(effect, row, primaryRows) ?? whyNotReopened(back, row, state, world)
     if (reason !== null) {
-      keptRows.add(key(effect.entity, effect.id))
+      primaryRows.add(key(effect.entity, effect.id))
       if (reason && !kept.includes(reason)) kept.push(reason)
       continue
     }
@@ -69,12 +69,14 @@ function wasInvited(state: EngineState, meetingId: Id): boolean {
 }
 
 /** Why an effect cannot be taken back: a sentence, '' for what goes without saying, null when it can. */
-function whyKept(effect: Effect, row: Record<string, unknown> | null, keptRows: ReadonlySet<string>): string | null {
+function whyKept(effect: Effect, row: Record<string, unknown> | null, primaryRows: ReadonlySet<string>): string | null {
   if (effect.entity === 'emailMessage' && row && GONE.has(row.status as string)) {
     return 'The email that has gone out stays sent'
   }
   const after = effect.after as Record<string, unknown> | null
-  if (effect.entity === 'touch' && after?.messageId && keptRows.has(`message:${after.messageId as string}`)) return ''
+  if (effect.entity === 'touch' && after?.messageId && primaryRows.has(`message:${after.messageId as string}`)) {
+    return ''
+  }
   if (after === null) return row === null ? null : whatStays(effect.entity)
   if (row === null) return `${NOUNS[effect.entity]} is gone already`
   const same = Object.keys(after).every((field) => row[field] === after[field])

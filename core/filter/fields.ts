@@ -133,7 +133,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'number', 'score', 'score'),
     field('person', 'several', 'tags', 'tags', world.tags),
     field('person', 'choice', 'status', 'status', PROSPECT_STATUSES),
-    field('person', 'choice', 'keptBy', 'relationship owner', owners),
+    field('person', 'choice', 'relationshipOwner', 'relationship owner', owners),
     field('person', 'choice', 'source', 'source', world.sources),
     field('person', 'choice', 'import', 'file', world.imports),
     field('person', 'moment', 'createdAt', 'added'),

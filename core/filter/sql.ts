@@ -119,7 +119,7 @@ const SOURCES: Record<string, Source> = {
   score: value('p.score'),
   tags: { is: 'rows', from: 'from prospect_tags x where x.prospect_id = p.id', value: 'x.tag_id', type: 'uuid' },
   status: value('p.status'),
-  keptBy: key('p.kept_by'),
+  relationshipOwner: key('p.relationship_owner_id'),
   source: value('p.source'),
   import: key('p.import_id'),
   createdAt: column('p.created_at'),

@@ -8,7 +8,8 @@ export interface TouchInterval {
 }
 
 /**
- * About how many days an interval's unit has: for drawing, and for what is soon. When a touch goal falls due is `dueAtOf`.
+ * About how many days an interval's unit has: for drawing, and for what is soon. When a touch goal falls due is
+ * `dueAtOf`.
  */
 const ABOUT = { days: 1, weeks: 7, months: 30 } as const
 export const daysOf = ({ amount, unit }: TouchInterval): number => amount * ABOUT[unit]
@@ -18,8 +19,8 @@ export const inWords = ({ amount, unit }: TouchInterval): string =>
   amount === 1 ? `every ${unit.slice(0, -1)}` : `every ${amount} ${unit}`
 
 /**
- * A list's touch goal for one person: to be in touch every so often, counted from the last touch of the kinds that count,
- * else from when they were added.
+ * A list's touch goal for one person: to be in touch every so often, counted from the last touch of the kinds that
+ * count, else from when they were added.
  */
 export interface TouchGoal {
   listId: Id
@@ -33,8 +34,8 @@ export interface TouchGoal {
 export type GoalStatus = 'overdue' | 'due_soon' | 'on_track'
 
 /**
- * When the touch goal falls due. Months are the calendar's, counted in UTC: three months from 30 November is 28 February,
- * or the 29th (as PostgreSQL adds intervals; what a list counts in SQL must be the same).
+ * When the touch goal falls due. Months are the calendar's, counted in UTC: three months from 30 November is 28
+ * February, or the 29th (as PostgreSQL adds intervals; what a list counts in SQL must be the same).
  */
 export function dueAtOf({ lastAt, addedAt, every }: TouchGoal): Instant {
   return DateTime.fromMillis(lastAt ?? addedAt, { zone: 'utc' })
@@ -55,7 +56,8 @@ export function goalStatus(touchGoal: TouchGoal, now: Instant): GoalStatus {
 }
 
 /**
- * Of several lists' touch goals for one person the stricter holds: the one that falls due first. Null where there is none.
+ * Of several lists' touch goals for one person the stricter holds: the one that falls due first. Null where there is
+ * none.
  */
 export function strictest(touchGoals: readonly TouchGoal[]): TouchGoal | null {
   return touchGoals.reduce<TouchGoal | null>(

@@ -47,13 +47,15 @@ export async function apply(client: Db, applied: readonly Applied[], after: Engi
       insert into scheduled_actions (ref_id, kind, at, prospect_id, caused_by_event_id)
       select r.ref, r.kind, from_ms(r.at), r.prospect, r.cause
       from ${recordset(scheduled.put, { ref: 'uuid', kind: 'text', at: 'bigint', prospect: 'uuid', cause: 'uuid' }, array)}
-      on conflict
-        (ref_id) do update set kind = excluded.kind, at = excluded.at, caused_by_event_id = excluded.caused_by_event_id, failures = 0,
+      on conflict (ref_id) do update
+      set
+        kind = excluded.kind, at = excluded.at, caused_by_event_id = excluded.caused_by_event_id, failures = 0,
         crashes = 0, last_error = null, set_aside_at = null
     `)
   }
-  if (scheduled.drop.length)
+  if (scheduled.drop.length) {
     parts.push(sql`delete from scheduled_actions where ref_id = any(${array('uuid', scheduled.drop)})`)
+  }
   parts.push(...logStatements(applied, after, array))
   const last = parts.pop()!
   const text = parts.length

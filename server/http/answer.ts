@@ -36,7 +36,7 @@ export interface Asked<E extends Endpoint, V = Viewer> {
   event: H3Event
 }
 
-type ViewerOf<E extends Endpoint> = E['audience'] extends 'anyone' ? Viewer | null : Viewer
+type ViewerOf<E extends Endpoint> = E['access'] extends 'anyone' ? Viewer | null : Viewer
 type Answer<E extends Endpoint> = Promise<z.input<E['response']> | void> | z.input<E['response']> | void
 
 /** Asks who the caller is, through the connection given; refuses whoever the endpoint is not for. */
@@ -52,7 +52,7 @@ export function answer<E extends Endpoint>(
   { raw = false }: { raw?: boolean } = {},
 ): EventHandler {
   return route(endpoint, async (event) => {
-    const viewer = await (endpoint.audience === 'anyone' ? viewerOf(event) : askWho(endpoint, event)())
+    const viewer = await (endpoint.access === 'anyone' ? viewerOf(event) : askWho(endpoint, event)())
     return work({ ...(await readRequest(endpoint, event, raw)), viewer, event } as Asked<E, ViewerOf<E>>)
   })
 }
@@ -116,7 +116,7 @@ async function readRequest(
         ? {}
         : check(
             endpoint.body,
-            await readJsonBody(event, endpoint.audience === 'anyone' ? LARGEST_BODY.anyone : LARGEST_BODY.signedIn),
+            await readJsonBody(event, endpoint.access === 'anyone' ? LARGEST_BODY.anyone : LARGEST_BODY.signedIn),
           ),
   }
 }
@@ -181,7 +181,7 @@ const WITH_TEMPORARY_PASSWORD = new Set(['/api/session', '/api/account/password'
  * password has to be changed first.
  */
 function checkRights(endpoint: Endpoint, viewer: Viewer): void {
-  if (endpoint.audience === 'manager' && viewer.role === 'rep') {
+  if (endpoint.access === 'manager' && viewer.role === 'rep') {
     throw new Refusal('not_allowed', 'Only a manager may do this')
   }
   if (viewer.mustChangePassword && !WITH_TEMPORARY_PASSWORD.has(endpoint.path)) {
@@ -190,7 +190,7 @@ function checkRights(endpoint: Endpoint, viewer: Viewer): void {
   if (viewer.rights === 'read' && endpoint.method !== 'get' && !endpoint.readsOnly) {
     throw new Refusal('not_allowed', 'This key may only read')
   }
-  if (viewer.rights && viewer.rights !== 'manage' && endpoint.audience === 'manager') {
+  if (viewer.rights && viewer.rights !== 'manage' && endpoint.access === 'manager') {
     throw new Refusal('not_allowed', 'This key may not manage')
   }
   if (viewer.rights && endpoint.path.startsWith('/api/account')) {

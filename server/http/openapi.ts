@@ -13,7 +13,7 @@ export function openApiDocument(url: string): object {
       [endpoint.method]: {
         operationId: name,
         summary: endpoint.summary,
-        security: endpoint.audience === 'anyone' ? [] : [{ key: [] }],
+        security: endpoint.access === 'anyone' ? [] : [{ key: [] }],
         requestParams: { path: endpoint.params as z.ZodObject, query: endpoint.query as z.ZodObject },
         ...(hasBody && { requestBody: { content: { 'application/json': { schema: endpoint.body } } } }),
         responses: {

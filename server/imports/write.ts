@@ -292,7 +292,7 @@ async function addProspects(
       added as (
         insert into prospects (
           id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country,
-          region, city, postal_code, source, import_id, custom, own_contact, kept_by, created_at
+          region, city, postal_code, source, import_id, custom, own_contact, relationship_owner_id, created_at
         )
         select
           new_id, first_name, last_name, name_key, nullif(title, ''), at_company,
@@ -489,7 +489,7 @@ async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
     sql`
       create temp table into_lists on commit drop as select n.name, u.role = 'rep' as own,
       gen_random_uuid() as new_id, found.id as list_id,
-      exists (select from lists l where lower(l.name) = lower(n.name) and l.audience = 'everyone') as taken from (
+      exists (select from lists l where lower(l.name) = lower(n.name) and l.visibility = 'everyone') as taken from (
         select distinct on (lower(extra ->> 'list')) extra ->> 'list' as name
         from brings
         where extra ? 'list'
@@ -499,7 +499,7 @@ async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
         from lists l
         where l.kind = 'fixed'
           and lower(l.name) in (lower(n.name), lower(n.name || ' (from a file)'))
-          and (l.owner_id = $1 or (u.role <> 'rep' and l.audience = 'everyone'))
+          and (l.owner_id = $1 or (u.role <> 'rep' and l.visibility = 'everyone'))
         order by lower(l.name) = lower(n.name) desc, l.owner_id = $1 desc nulls last, l.position
         limit 1
       ) found on true
@@ -508,7 +508,7 @@ async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
   )
   await client.query(
     sql`
-      insert into lists (id, name, kind, position, owner_id, audience, created_at)
+      insert into lists (id, name, kind, position, owner_id, visibility, created_at)
       select
         new_id, case when taken and not own then name || ' (from a file)' else name end, 'fixed',
         (select coalesce(max(position), -1) from lists) + row_number() over (order by lower(name)), $1,
@@ -521,14 +521,14 @@ async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
   await client.query(
     sql`
       with put as (
-        insert into list_additions (id, list_id, at, by_id, count)
+        insert into list_batches (id, list_id, at, by_id, count)
         select
           gen_random_uuid(), coalesce(i.list_id, i.new_id), (select world_now()), $1,
           (select count(distinct b.prospect_id) from brings b where lower(b.extra ->> 'list') = lower(i.name))
         from into_lists i
         returning id, list_id
       )
-      insert into list_members (list_id, prospect_id, addition_id)
+      insert into list_members (list_id, prospect_id, batch_id)
       select distinct on (put.list_id, b.prospect_id) put.list_id, b.prospect_id, put.id
       from put
         join into_lists i on coalesce(i.list_id, i.new_id) = put.list_id

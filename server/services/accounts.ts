@@ -177,8 +177,12 @@ export async function getUserWork(userId: Id): Promise<UserWork> {
         select
           (select count(*) from prospects where owner_id = u.id and merged_into is null) as people,
           (select count(*) from tasks where owner_id = u.id and status = 'open') as "openTasks",
-          (select count(*) from email_messages m join scheduled_actions a on a.ref_id = m.id where m.sender_id = u.id) as
-            "queuedEmails",
+          (
+            select count(*)
+            from email_messages m
+              join scheduled_actions a on a.ref_id = m.id
+            where m.sender_id = u.id
+          ) as "queuedEmails",
           (
             select count(*)
             from enrollments e

@@ -239,7 +239,7 @@ export async function change(
     case 'putOn':
       await client.query(
         sql`
-          insert into list_additions (id, list_id, at, by_id, count)
+          insert into list_batches (id, list_id, at, by_id, count)
           select $1, id, world_now(), $3, 0
           from lists
           where id = $2
@@ -249,9 +249,9 @@ export async function change(
       )
       await client.query(
         sql`
-          insert into list_members (list_id, prospect_id, addition_id)
+          insert into list_members (list_id, prospect_id, batch_id)
           select a.list_id, u.id, a.id
-          from list_additions a, unnest($2::uuid[]) u(id)
+          from list_batches a, unnest($2::uuid[]) u(id)
           where a.id = $1
           order by u.id
           on conflict do nothing
@@ -260,8 +260,8 @@ export async function change(
       )
       await client.query(
         sql`
-          update list_additions
-          set count = (select count(*) from list_members where addition_id = $1)
+          update list_batches
+          set count = (select count(*) from list_members where batch_id = $1)
           where id = $1
         `,
         [actionId],

@@ -165,14 +165,14 @@ export async function restore(
       await client.query(
         sql`
           delete from list_members
-          where addition_id = $1 and prospect_id = any($2::uuid[])
+          where batch_id = $1 and prospect_id = any($2::uuid[])
         `,
         [actionId, those.map((one) => one.id)],
       )
       await client.query(
         sql`
-          update list_additions
-          set count = (select count(*) from list_members where addition_id = $1)
+          update list_batches
+          set count = (select count(*) from list_members where batch_id = $1)
           where id = $1
         `,
         [actionId],

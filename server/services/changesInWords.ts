@@ -15,12 +15,12 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   owner_id: 'owner',
   postal_code: 'postal code',
   email_types: 'email preferences',
-  kept_by: 'relationship owner',
+  relationship_owner_id: 'relationship owner',
   rated_by_score: '',
   tasks: '',
 }
 
-const REFERENCES = new Set(['owner_id', 'kept_by', 'list'])
+const REFERENCES = new Set(['owner_id', 'relationship_owner_id', 'list'])
 const isId = (text: string) => /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(text)
 
 /** The names of the users, lists and custom fields that changes name by their ids. */

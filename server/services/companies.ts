@@ -80,18 +80,18 @@ export async function mergedInto(companyId: Id): Promise<Id | null> {
     db().query<{ id: Id }>(
       sql`
         with recursive onward as (
-          select kept_id
+          select primary_id
           from company_merges
-          where gone_id = $1 and undone_at is null
+          where duplicate_id = $1 and undone_at is null
           union
-          select m.kept_id
+          select m.primary_id
           from company_merges m
-            join onward o on m.gone_id = o.kept_id
+            join onward o on m.duplicate_id = o.primary_id
           where m.undone_at is null
         )
         select c.id
         from onward o
-          join companies c on c.id = o.kept_id
+          join companies c on c.id = o.primary_id
       `,
       [companyId],
     ),

@@ -42,14 +42,14 @@ const KEY = {
   company_aliases: `kind || ' ' || value`,
 } as const
 
-async function lockBoth(client: Db, keptId: Id, goneId: Id): Promise<{ kept: Row; gone: Row }> {
+async function lockBoth(client: Db, primaryId: Id, duplicateId: Id): Promise<{ primary: Row; duplicate: Row }> {
   const { rows } = await client.query<Row>(sql`select * from companies where id in ($1, $2) order by id for update`, [
-    keptId,
-    goneId,
+    primaryId,
+    duplicateId,
   ])
-  const [kept, gone] = [keptId, goneId].map((id) => rows.find((row) => row.id === id))
-  if (!kept || !gone) throw notFound('company')
-  return { kept, gone }
+  const [primary, duplicate] = [primaryId, duplicateId].map((id) => rows.find((row) => row.id === id))
+  if (!primary || !duplicate) throw notFound('company')
+  return { primary, duplicate }
 }
 
 /** Gives both companies the stricter of their two statuses, through the engine; returns the events. */
@@ -104,27 +104,34 @@ async function noteMove(
  * known of it and takes over the rest; the stricter of the two statuses holds for all. The name and domain of the other
  * are remembered, so that a file that uses them means the one that stays. `id` is the merge's own.
  */
-export async function mergeCompanies(viewer: Viewer, id: Id, keptId: Id, goneId: Id): Promise<{ summary: string }> {
-  if (keptId === goneId) {
-    throw new Refusal('invalid', 'Choose another company', [{ field: 'goneId', message: 'Choose another company' }])
+export async function mergeCompanies(
+  viewer: Viewer,
+  id: Id,
+  primaryId: Id,
+  duplicateId: Id,
+): Promise<{ summary: string }> {
+  if (primaryId === duplicateId) {
+    throw new Refusal('invalid', 'Choose another company', [
+      { field: 'duplicateId', message: 'Choose another company' },
+    ])
   }
   // Sent again under the same id, it is done already.
   const done = await firstRow(
-    db().query<{ kept: string }>(
+    db().query<{ primary: string }>(
       sql`
-        select c.name as kept
+        select c.name as primary
         from company_merges m
-          join companies c on c.id = m.kept_id
+          join companies c on c.id = m.primary_id
         where m.id = $1
       `,
       [id],
     ),
   )
-  if (done) return { summary: `Merged into ${done.kept}.` }
-  for (const one of [keptId, goneId]) await mustSeeCompany(viewer, one)
-  const statusEvents = await alignStatus(viewer, [keptId, goneId])
+  if (done) return { summary: `Merged into ${done.primary}.` }
+  for (const one of [primaryId, duplicateId]) await mustSeeCompany(viewer, one)
+  const statusEvents = await alignStatus(viewer, [primaryId, duplicateId])
   return transaction(async (client) => {
-    const { kept, gone } = await lockBoth(client, keptId, goneId)
+    const { primary, duplicate } = await lockBoth(client, primaryId, duplicateId)
     const rows: Moved['rows'] = {}
     for (const table of ROWS) {
       const { rows: moved } = await client.query<{ key: string }>(
@@ -134,15 +141,18 @@ export async function mergeCompanies(viewer: Viewer, id: Id, keptId: Id, goneId:
           where company_id = $2
           returning ${KEY[table]} as key
         `,
-        [keptId, goneId],
+        [primaryId, duplicateId],
       )
       rows[table] = moved.map((row) => row.key)
     }
     const fields = Object.fromEntries(
-      FILLED.filter((column) => kept[column] === null && gone[column] !== null).map((column) => [column, gone[column]]),
+      FILLED.filter((column) => primary[column] === null && duplicate[column] !== null).map((column) => [
+        column,
+        duplicate[column],
+      ]),
     )
-    const custom = Object.fromEntries(Object.entries(gone.custom).filter(([key]) => !(key in kept.custom)))
-    await client.query(sql`delete from companies where id = $1`, [goneId])
+    const custom = Object.fromEntries(Object.entries(duplicate.custom).filter(([key]) => !(key in primary.custom)))
+    await client.query(sql`delete from companies where id = $1`, [duplicateId])
     const names = Object.keys(fields)
     await client.query(
       sql`
@@ -150,7 +160,7 @@ export async function mergeCompanies(viewer: Viewer, id: Id, keptId: Id, goneId:
         set ${[...names.map((name, index) => `${name} = $${index + 3}`), 'custom = $2::jsonb || custom', 'version = version + 1'].join(', ')}
         where id = $1
       `,
-      [keptId, JSON.stringify(custom), ...Object.values(fields)],
+      [primaryId, JSON.stringify(custom), ...Object.values(fields)],
     )
     await client.query(
       sql`
@@ -160,28 +170,28 @@ export async function mergeCompanies(viewer: Viewer, id: Id, keptId: Id, goneId:
         where value <> '' and value is distinct from case kind when 'domain' then $4 else $5 end
         on conflict do nothing
       `,
-      [keptId, gone.domain, gone.name_key, fields.domain ?? kept.domain, kept.name_key],
+      [primaryId, duplicate.domain, duplicate.name_key, fields.domain ?? primary.domain, primary.name_key],
     )
     const moved: Moved = { rows, fields, custom, statusEvents }
     await client.query(
       sql`
-        insert into company_merges (id, kept_id, gone_id, gone, moved, by_id, at)
+        insert into company_merges (id, primary_id, duplicate_id, duplicate, moved, by_id, at)
         values ($1, $2, $3, $4, $5, $6, world_now())
       `,
-      [id, keptId, goneId, JSON.stringify(gone), JSON.stringify(moved), viewer.id],
+      [id, primaryId, duplicateId, JSON.stringify(duplicate), JSON.stringify(moved), viewer.id],
     )
-    await noteMove(client, viewer, rows.prospects!, gone.name, kept.name, id)
+    await noteMove(client, viewer, rows.prospects!, duplicate.name, primary.name, id)
     const [people, deals] = [rows.prospects!.length, rows.deals!.length]
     return {
-      summary: `Merged into ${kept.name}: ${people} ${people === 1 ? 'person' : 'people'} and ${deals} ${deals === 1 ? 'deal' : 'deals'} moved.`,
+      summary: `Merged into ${primary.name}: ${people} ${people === 1 ? 'person' : 'people'} and ${deals} ${deals === 1 ? 'deal' : 'deals'} moved.`,
     }
   })
 }
 
 interface CompanyMergeRow {
-  kept_id: Id
-  gone_id: Id
-  gone: Row
+  primary_id: Id
+  duplicate_id: Id
+  duplicate: Row
   moved: Moved
   undone: boolean
 }
@@ -193,12 +203,12 @@ interface CompanyMergeRow {
 export async function undoCompanyMerge(
   viewer: Viewer,
   mergeId: Id,
-): Promise<{ keptId: Id; goneId: Id; kept: string[] }> {
-  const { goneId, keptId, notes, statusEvents } = await transaction(async (client) => {
+): Promise<{ primaryId: Id; duplicateId: Id; kept: string[] }> {
+  const { duplicateId, primaryId, notes, statusEvents } = await transaction(async (client) => {
     const merge = await firstRow(
       client.query<CompanyMergeRow>(
         sql`
-          select kept_id, gone_id, gone, moved, undone_at is not null as undone
+          select primary_id, duplicate_id, duplicate, moved, undone_at is not null as undone
           from company_merges
           where id = $1
           for update
@@ -208,19 +218,21 @@ export async function undoCompanyMerge(
     )
     if (!merge) throw notFound('merge')
     if (merge.undone) throw new Refusal('conflict', 'This merge has been undone already')
-    const { kept_id: keptId, gone_id: goneId, gone, moved } = merge
-    const kept = await firstRow(client.query<Row>(sql`select * from companies where id = $1 for update`, [keptId]))
-    if (!kept) {
+    const { primary_id: primaryId, duplicate_id: duplicateId, duplicate, moved } = merge
+    const primary = await firstRow(
+      client.query<Row>(sql`select * from companies where id = $1 for update`, [primaryId]),
+    )
+    if (!primary) {
       throw new Refusal('refused', 'The company it was merged into was merged into another one since; undo that first')
     }
     const notes: string[] = []
     const back = Object.entries(moved.fields).filter(([name, value]) => {
-      if (kept[name] === value) return true
+      if (primary[name] === value) return true
       notes.push(`The ${name} has been changed since and stays.`)
       return false
     })
     const custom = Object.keys(moved.custom).filter(
-      (key) => JSON.stringify(kept.custom[key]) === JSON.stringify(moved.custom[key]),
+      (key) => JSON.stringify(primary.custom[key]) === JSON.stringify(moved.custom[key]),
     )
     await client.query(
       sql`
@@ -228,20 +240,21 @@ export async function undoCompanyMerge(
         set ${[...back.map(([name]) => `${name} = null`), 'custom = custom - $2::text[]', 'version = version + 1'].join(', ')}
         where id = $1
       `,
-      [keptId, custom],
+      [primaryId, custom],
     )
     await client.query(
       sql`
         delete from company_aliases
         where company_id = $1 and (kind, value) in (($2, $3), ($4, $5))
       `,
-      [keptId, 'domain', gone.domain, 'name', gone.name_key],
+      [primaryId, 'domain', duplicate.domain, 'name', duplicate.name_key],
     )
     const taken =
-      gone.domain !== null && (await client.query(sql`select from companies where domain = $1`, [gone.domain])).rowCount
-    if (taken) notes.push(`The domain ${gone.domain} belongs to another company now.`)
+      duplicate.domain !== null &&
+      (await client.query(sql`select from companies where domain = $1`, [duplicate.domain])).rowCount
+    if (taken) notes.push(`The domain ${duplicate.domain} belongs to another company now.`)
     await client.query(sql`insert into companies select (jsonb_populate_record(null::companies, $1)).*`, [
-      JSON.stringify({ ...gone, domain: taken ? null : gone.domain }),
+      JSON.stringify({ ...duplicate, domain: taken ? null : duplicate.domain }),
     ])
     let movedBack: string[] = []
     for (const table of ROWS) {
@@ -253,7 +266,7 @@ export async function undoCompanyMerge(
           where company_id = $1 and ${KEY[table]} = any($3::text[])
           returning ${KEY[table]} as key
         `,
-        [keptId, goneId, keys],
+        [primaryId, duplicateId, keys],
       )
       if (table === 'prospects') movedBack = rows.map((row) => row.key)
       if (rows.length < keys.length) {
@@ -263,8 +276,8 @@ export async function undoCompanyMerge(
       }
     }
     await client.query(sql`update company_merges set undone_at = world_now() where id = $1`, [mergeId])
-    await noteMove(client, viewer, movedBack, kept.name, gone.name, mergeId)
-    return { keptId, goneId, notes, statusEvents: moved.statusEvents }
+    await noteMove(client, viewer, movedBack, primary.name, duplicate.name, mergeId)
+    return { primaryId, duplicateId, notes, statusEvents: moved.statusEvents }
   })
   for (const event of statusEvents) {
     await takeBack(randomUUID(), event, viewer.id).catch((error: unknown) => {
@@ -272,14 +285,14 @@ export async function undoCompanyMerge(
       notes.push('The company status stays as it is.')
     })
   }
-  return { keptId, goneId, kept: notes }
+  return { primaryId, duplicateId, kept: notes }
 }
 
 interface CompanyMergeEntry {
   id: Id
-  keptId: Id
-  kept: string
-  gone: string
+  primaryId: Id
+  primary: string
+  duplicate: string
   by: string | null
   at: Instant
 }
@@ -288,9 +301,11 @@ interface CompanyMergeEntry {
 export async function listCompanyMerges(): Promise<CompanyMergeEntry[]> {
   const { rows } = await db().query<CompanyMergeEntry>(
     sql`
-      select m.id, c.id as "keptId", c.name as kept, m.gone ->> 'name' as gone, u.name as by, ms(m.at) as at
+      select
+        m.id, c.id as "primaryId", c.name as primary, m.duplicate ->> 'name' as duplicate, u.name as by,
+        ms(m.at) as at
       from company_merges m
-        join companies c on c.id = m.kept_id
+        join companies c on c.id = m.primary_id
         left join users u on u.id = m.by_id
       where m.undone_at is null
       order by m.at desc

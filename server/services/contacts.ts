@@ -96,8 +96,9 @@ export async function editEmail(
   }
   await withAddress(viewer, prospectId, emailAddressId, edit.status ?? (address ? 'ok' : undefined), async (client) => {
     try {
-      if (address)
+      if (address) {
         await client.query(sql`update email_addresses set address = $2 where id = $1`, [emailAddressId, address])
+      }
     } catch (error) {
       if (breaksUnique(error, 'email_addresses_by_address')) {
         throw new Refusal('conflict', 'Another person has this email address', [

@@ -180,7 +180,8 @@ export interface DealEdit {
 }
 
 /**
- * Changes an open deal; custom fields of a closed one, too. A new stage brings its likelihood along unless one is given.
+ * Changes an open deal; custom fields of a closed one, too. A new stage brings its likelihood along unless one is
+ * given.
  */
 export async function editDeal(viewer: Viewer, id: Id, { custom: given, ...edit }: DealEdit): Promise<void> {
   const prospectId = await prospectOf(id)

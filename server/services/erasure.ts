@@ -206,7 +206,7 @@ const ERASE = [
   sql`delete from prospect_tags where prospect_id in (select id from them)`,
   sql`delete from list_members where prospect_id in (select id from them)`,
   sql`
-    delete from told_apart
+    delete from not_duplicates
     where one_id in (select id from them) or other_id in (select id from them)
   `,
   sql`delete from import_rows where new_id in (select id from them)`,

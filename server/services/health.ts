@@ -18,7 +18,11 @@ interface Counts {
 // Sets of what failed three times: due work, incoming email, jobs of the job runner.
 const COUNTS_SQL = sql`
   select
-    (select count(*) from scheduled_actions where kind = 'email' and at <= world_now() and set_aside_at is null) as waiting,
+    (
+      select count(*)
+      from scheduled_actions
+      where kind = 'email' and at <= world_now() and set_aside_at is null
+    ) as waiting,
     (
       select count(*)
       from scheduled_actions

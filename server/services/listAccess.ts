@@ -11,17 +11,17 @@ import { firstRow, sql } from '../db/sql'
 export function mayReadList(alias: string, user: string, manages: string): string {
   return sql`
     (
-      ${alias}.audience = 'everyone'
+      ${alias}.visibility = 'everyone'
         or ${alias}.owner_id = ${user}
         or (
-          ${alias}.audience = 'team'
+          ${alias}.visibility = 'team'
             and (${manages} or ${alias}.team = (select u.team from users u where u.id = ${user}))
         )
         or (
-          ${alias}.audience = 'named'
+          ${alias}.visibility = 'named'
             and (
               ${manages}
-                or exists (select from list_viewers v where v.list_id = ${alias}.id and v.user_id = ${user})
+                or exists (select from list_shares v where v.list_id = ${alias}.id and v.user_id = ${user})
             )
         )
     )
@@ -38,7 +38,7 @@ export interface KeptList {
   touch_kinds: string[]
   touch_every: number | null
   touch_unit: 'days' | 'weeks' | 'months'
-  told_by: 'people' | 'companies' | 'map'
+  default_view: 'people' | 'companies' | 'map'
 }
 
 /** Whether somebody may change a list: their own, and whoever manages every one they see. */
@@ -55,7 +55,7 @@ export async function readList(
   const list = await firstRow(
     client.query<KeptList>(
       sql`
-        select l.id, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds, l.touch_every, l.touch_unit, l.told_by
+        select l.id, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds, l.touch_every, l.touch_unit, l.default_view
         from lists l
         where l.id = $1 and ${mayReadList('l', '$2', '$3')}${edit ? ' for update' : ''}
       `,

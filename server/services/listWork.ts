@@ -20,7 +20,7 @@ import { firstRow, sql } from '../db/sql'
 export const handledSince = (
   list: string,
   since: string,
-) => `exists (select from list_work w where w.list_id = ${list} and w.prospect_id = p.id and w.at >= ${since}
+) => `exists (select from handled_prospects w where w.list_id = ${list} and w.prospect_id = p.id and w.at >= ${since}
   and not exists (select from events u where u.kind = 'undone' and u.payload ->> 'targetId' = w.event_id::text))`
 
 /** Keeps that somebody was dealt with while a list was worked, together with what was done. */
@@ -28,7 +28,7 @@ export async function markHandled(client: Db, viewer: Viewer, listId: Id, prospe
   await readList(viewer, listId, { client })
   await client.query(
     sql`
-      insert into list_work (list_id, prospect_id, user_id, at, event_id)
+      insert into handled_prospects (list_id, prospect_id, user_id, at, event_id)
       values ($1, $2, $3, world_now(), $4)
       on conflict do nothing
     `,
@@ -63,9 +63,10 @@ const STILL_OPEN = `coalesce(c.status, 'open') not in ('not_a_fit', 'do_not_cont
 const LOOKED_AT = 500
 
 /**
- * The people of a list as work for the Desk, in the list's order: as it is sorted, else as its touch goal falls due, else
- * longest untouched first. They are those who can be rung now and have not been dealt with today, while the list was
- * worked or elsewhere (rung, texted or met by one of us with nothing more due), each with the task that is due, if any.
+ * The people of a list as work for the Desk, in the list's order: as it is sorted, else as its touch goal falls due,
+ * else longest untouched first. They are those who can be rung now and have not been dealt with today, while the list
+ * was worked or elsewhere (rung, texted or met by one of us with nothing more due), each with the task that is due, if
+ * any.
  */
 export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now: Instant, book: Playbook) {
   const list = await readList(viewer, listId)

@@ -33,13 +33,13 @@ export async function listLists(viewer: Viewer): Promise<{ lists: List[] }> {
   >(
     sql`
       select
-        l.id, l.name, l.kind, l.filter, l.columns, l.sort, l.position, l.owner_id, l.audience, l.team,
-        l.told_by as "toldBy",
+        l.id, l.name, l.kind, l.filter, l.columns, l.sort, l.position, l.owner_id, l.visibility, l.team,
+        l.default_view as "defaultView",
         case
           when l.touch_every is not null then json_build_object('amount', l.touch_every, 'unit', l.touch_unit)
         end as "touchEvery", l.touch_kinds as "touchKinds", l.version,
         case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner,
-        array(select v.user_id from list_viewers v where v.list_id = l.id order by v.user_id) as "viewerIds"
+        array(select v.user_id from list_shares v where v.list_id = l.id order by v.user_id) as "viewerIds"
       from lists l
         left join users u on u.id = l.owner_id
       where ${mayReadList('l', '$1', '$2')}
@@ -68,7 +68,7 @@ export async function countList(viewer: Viewer, id: Id) {
   const handledToday = await handled(viewer, list.id, list.touch_kinds, world, broken)
   if (broken) return { count: 0, exact: true, removed: 0, handledToday, touchGoal: null, companies: null }
   const counted = await countPeople(ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [id] } }, world))
-  const companies = list.told_by === 'companies' ? await countCompanies(viewer, { list: id }) : null
+  const companies = list.default_view === 'companies' ? await countCompanies(viewer, { list: id }) : null
   return { ...counted, handledToday, companies, touchGoal: await touchGoalCounts(viewer, id, world, counted.exact) }
 }
 
@@ -100,7 +100,7 @@ async function handled(
         from (
           select p.id
           from prospects p
-          where p.id in (select prospect_id from list_work where list_id = ${list} and at >= ${since})
+          where p.id in (select prospect_id from handled_prospects where list_id = ${list} and at >= ${since})
             and ${handledSince(list, since)}
             and ${visible('p', `${about.parameter(limitedTo(viewer))}::uuid`)}
           union
@@ -121,10 +121,10 @@ async function handled(
 interface ListSettings {
   columns?: { key: string; width: number | null }[]
   sort?: { field: string; down: boolean } | null
-  audience?: List['audience']
+  visibility?: List['visibility']
   viewerIds?: Id[]
   team?: string | null
-  toldBy?: List['toldBy']
+  defaultView?: List['defaultView']
   touchEvery?: TouchInterval | null
   touchKinds?: string[]
 }
@@ -139,14 +139,14 @@ export async function addList(
 ): Promise<{ id: Id }> {
   const id = randomUUID()
   const filter = given.kind === 'live' ? readFilter(given.filter, await filterWorld(viewer)) : null
-  const { audience, team } = await audienceFor(viewer, given)
+  const { visibility, team } = await visibilityFor(viewer, given)
   try {
     await transaction(async (client) => {
       await client.query(
         sql`
           insert into lists (
-            id, name, kind, filter, columns, sort, position, owner_id, audience, touch_every, touch_unit,
-            touch_kinds, team, told_by, created_at
+            id, name, kind, filter, columns, sort, position, owner_id, visibility, touch_every, touch_unit,
+            touch_kinds, team, default_view, created_at
           )
           values (
             $1, $2, $3, $4, $5, $6, (select coalesce(max(position), -1) + 1 from lists), $7, $8, $9,
@@ -162,15 +162,15 @@ export async function addList(
           JSON.stringify(given.columns ?? []),
           given.sort ? JSON.stringify(given.sort) : null,
           viewer.id,
-          audience,
+          visibility,
           given.touchEvery?.amount ?? null,
           given.touchEvery?.unit ?? null,
           given.touchKinds ?? null,
           team,
-          given.toldBy ?? null,
+          given.defaultView ?? null,
         ],
       )
-      if (given.viewerIds) await setViewers(client, id, given.viewerIds)
+      if (given.viewerIds) await setShares(client, id, given.viewerIds)
     })
   } catch (error) {
     if (breaksUnique(error, 'lists_by_name')) throw nameTaken()
@@ -183,18 +183,18 @@ export async function addList(
 }
 
 /** Who may see a list, checked: reps make lists for themselves, for people they name and for their own team. */
-async function audienceFor(
+async function visibilityFor(
   viewer: Viewer,
   wanted: ListSettings,
   client: Db = db(),
-): Promise<{ audience: List['audience']; team: string | null }> {
-  const audience = wanted.audience ?? (viewer.role === 'rep' ? 'me' : 'everyone')
-  if (audience === 'everyone' && viewer.role === 'rep') {
+): Promise<{ visibility: List['visibility']; team: string | null }> {
+  const visibility = wanted.visibility ?? (viewer.role === 'rep' ? 'me' : 'everyone')
+  if (visibility === 'everyone' && viewer.role === 'rep') {
     throw new Refusal('not_allowed', 'Only a manager makes lists for everyone', [
-      { field: 'audience', message: 'Only a manager makes lists for everyone' },
+      { field: 'visibility', message: 'Only a manager makes lists for everyone' },
     ])
   }
-  if (audience !== 'team') return { audience, team: null }
+  if (visibility !== 'team') return { visibility, team: null }
   const found = await firstRow(
     client.query<{ team: string }>(
       sql`
@@ -211,14 +211,14 @@ async function audienceFor(
       { field: 'team', message: viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on' },
     ])
   }
-  return { audience, team: found.team }
+  return { visibility, team: found.team }
 }
 
-async function setViewers(client: Db, listId: Id, userIds: readonly Id[]): Promise<void> {
-  await client.query(sql`delete from list_viewers where list_id = $1`, [listId])
+async function setShares(client: Db, listId: Id, userIds: readonly Id[]): Promise<void> {
+  await client.query(sql`delete from list_shares where list_id = $1`, [listId])
   await client.query(
     sql`
-      insert into list_viewers (list_id, user_id)
+      insert into list_shares (list_id, user_id)
       select $1, u.id
       from users u
       where u.id = any($2::uuid[])
@@ -247,15 +247,15 @@ export async function editList(
         ])
       }
       const filter = edit.filter === undefined ? undefined : await filterForList(viewer, id, edit.filter, client)
-      const seen = edit.audience ? await audienceFor(viewer, edit, client) : undefined
+      const seen = edit.visibility ? await visibilityFor(viewer, edit, client) : undefined
       const columns: Record<string, unknown> = {
         name: edit.name,
         filter: filter && JSON.stringify(filter),
         columns: edit.columns && JSON.stringify(edit.columns),
         sort: edit.sort === undefined ? undefined : edit.sort && JSON.stringify(edit.sort),
-        audience: seen?.audience,
+        visibility: seen?.visibility,
         team: seen?.team,
-        told_by: edit.toldBy,
+        default_view: edit.defaultView,
         touch_every: edit.touchEvery === undefined ? undefined : (edit.touchEvery?.amount ?? null),
         touch_unit: edit.touchEvery?.unit,
         touch_kinds: edit.touchKinds,
@@ -272,7 +272,7 @@ export async function editList(
           [id, ...set.map(([, value]) => value)],
         ),
       )
-      if (edit.viewerIds) await setViewers(client, id, edit.viewerIds)
+      if (edit.viewerIds) await setShares(client, id, edit.viewerIds)
       return { version: after!.version }
     })
   } catch (error) {
@@ -353,7 +353,7 @@ export async function orderLists(viewer: Viewer, ids: readonly Id[], before: rea
   })
 }
 
-interface AdditionRow {
+interface BatchRow {
   id: Id
   filter: Filter | null
   at: Instant
@@ -363,15 +363,15 @@ interface AdditionRow {
 }
 
 /** How a fixed list came about: its additions, oldest first, with how many of each are still on it. */
-export async function listAdditions(viewer: Viewer, id: Id) {
+export async function listBatches(viewer: Viewer, id: Id) {
   await readList(viewer, id)
   const world = await filterWorld(viewer)
-  const { rows } = await db().query<AdditionRow>(
+  const { rows } = await db().query<BatchRow>(
     sql`
       select
         a.id, a.filter, ms(a.at) as at, u.name as by, a.count,
-        (select count(*) from list_members m where m.addition_id = a.id)::int as still
-      from list_additions a
+        (select count(*) from list_members m where m.batch_id = a.id)::int as still
+      from list_batches a
         left join users u on u.id = a.by_id
       where a.list_id = $1
       order by a.seq
@@ -379,7 +379,7 @@ export async function listAdditions(viewer: Viewer, id: Id) {
     [id],
   )
   return {
-    additions: rows.map(({ filter, ...addition }) => ({ ...addition, sentence: filter && inWords(filter, world) })),
+    batches: rows.map(({ filter, ...batch }) => ({ ...batch, sentence: filter && inWords(filter, world) })),
   }
 }
 
@@ -389,7 +389,7 @@ async function mustBeFixed(viewer: Viewer, id: Id, client: Db): Promise<void> {
 }
 
 /**
- * Adds people to a fixed list, those a filter finds or those named, as one addition. Who is on it already stays as they
+ * Adds people to a fixed list, those a filter finds or those named, as one batch. Who is on it already stays as they
  * are.
  */
 export async function addToList(
@@ -401,26 +401,26 @@ export async function addToList(
   const ids = found?.ids ?? [...new Set(given.prospectIds ?? [])]
   return transaction(async (client) => {
     await mustBeFixed(viewer, id, client)
-    const additionId = randomUUID()
+    const batchId = randomUUID()
     await client.query(
       sql`
-        insert into list_additions (id, list_id, filter, at, by_id, count)
+        insert into list_batches (id, list_id, filter, at, by_id, count)
         values ($1, $2, $3, world_now(), $4, 0)
       `,
-      [additionId, id, found && JSON.stringify(found.filter), viewer.id],
+      [batchId, id, found && JSON.stringify(found.filter), viewer.id],
     )
     const { rowCount } = await client.query(
       sql`
-        insert into list_members (list_id, prospect_id, addition_id)
+        insert into list_members (list_id, prospect_id, batch_id)
         select $1, p.id, $2
         from prospects p
         where p.id = any($3::uuid[]) and ${visible('p', '$4')}
         order by p.id
         on conflict do nothing
       `,
-      [id, additionId, ids, limitedTo(viewer)],
+      [id, batchId, ids, limitedTo(viewer)],
     )
-    await client.query(sql`update list_additions set count = $2 where id = $1`, [additionId, rowCount])
+    await client.query(sql`update list_batches set count = $2 where id = $1`, [batchId, rowCount])
     return { added: rowCount ?? 0, already: ids.length - (rowCount ?? 0) }
   })
 }
@@ -443,22 +443,22 @@ interface Changes {
 }
 
 /**
- * Who would come and who would go if an addition were made with its filter now. People that other additions brought
+ * Who would come and who would go if a batch were added with its filter now. People that other batches brought
  * stay.
  */
-async function changesOf(viewer: Viewer, listId: Id, additionId: Id, client: Db): Promise<Changes> {
+async function changesOf(viewer: Viewer, listId: Id, batchId: Id, client: Db): Promise<Changes> {
   await readList(viewer, listId, { client })
-  const addition = await firstRow(
-    client.query<{ filter: Filter | null }>(sql`select filter from list_additions where id = $1 and list_id = $2`, [
-      additionId,
+  const batch = await firstRow(
+    client.query<{ filter: Filter | null }>(sql`select filter from list_batches where id = $1 and list_id = $2`, [
+      batchId,
       listId,
     ]),
   )
-  if (!addition) throw notFound('addition')
-  if (!addition.filter) {
+  if (!batch) throw notFound('batch')
+  if (!batch.filter) {
     throw new Refusal('refused', 'These people were put on the list by hand: there is no filter to ask again')
   }
-  const { ids } = await idsOf(viewer, addition.filter)
+  const { ids } = await idsOf(viewer, batch.filter)
   const { rows: come } = await client.query<{ id: Id }>(
     sql`
       select w.id
@@ -472,9 +472,9 @@ async function changesOf(viewer: Viewer, listId: Id, additionId: Id, client: Db)
       select p.id
       from list_members m
         join prospects p on p.id = m.prospect_id
-      where m.addition_id = $1 and not (p.id = any($2::uuid[])) and ${visible('p', '$3')}
+      where m.batch_id = $1 and not (p.id = any($2::uuid[])) and ${visible('p', '$3')}
     `,
-    [additionId, ids, limitedTo(viewer)],
+    [batchId, ids, limitedTo(viewer)],
   )
   return { come: come.map((row) => row.id), go: go.map((row) => row.id) }
 }
@@ -482,8 +482,8 @@ async function changesOf(viewer: Viewer, listId: Id, additionId: Id, client: Db)
 const SHOWN = 50
 
 /** As `changesOf`, with names: the first fifty each way. */
-export async function previewRefresh(viewer: Viewer, listId: Id, additionId: Id) {
-  const { come, go } = await changesOf(viewer, listId, additionId, db())
+export async function previewRefresh(viewer: Viewer, listId: Id, batchId: Id) {
+  const { come, go } = await changesOf(viewer, listId, batchId, db())
   const named = async (ids: Id[]) =>
     (
       await db().query<{ id: Id; name: string; company: string | null }>(
@@ -501,38 +501,34 @@ export async function previewRefresh(viewer: Viewer, listId: Id, additionId: Id)
   return { come: await named(come), go: await named(go), comes: come.length, goes: go.length }
 }
 
-/** Makes an addition anew: who fits now comes, who no longer fits goes. */
-export async function refreshAddition(
-  viewer: Viewer,
-  listId: Id,
-  additionId: Id,
-): Promise<{ came: number; went: number }> {
+/** Adds a batch again: who fits now comes, who no longer fits goes. */
+export async function refreshBatch(viewer: Viewer, listId: Id, batchId: Id): Promise<{ came: number; went: number }> {
   return transaction(async (client) => {
     await mustBeFixed(viewer, listId, client)
-    const { come, go } = await changesOf(viewer, listId, additionId, client)
+    const { come, go } = await changesOf(viewer, listId, batchId, client)
     const came = await client.query(
       sql`
-        insert into list_members (list_id, prospect_id, addition_id)
+        insert into list_members (list_id, prospect_id, batch_id)
         select $1, w.id, $2
         from unnest($3::uuid[]) w(id)
         on conflict do nothing
       `,
-      [listId, additionId, come],
+      [listId, batchId, come],
     )
     const went = await client.query(
       sql`
         delete from list_members
-        where addition_id = $1 and prospect_id = any($2::uuid[])
+        where batch_id = $1 and prospect_id = any($2::uuid[])
       `,
-      [additionId, go],
+      [batchId, go],
     )
     await client.query(
       sql`
-        update list_additions
-        set at = world_now(), by_id = $2, count = (select count(*) from list_members where addition_id = $1)
+        update list_batches
+        set at = world_now(), by_id = $2, count = (select count(*) from list_members where batch_id = $1)
         where id = $1
       `,
-      [additionId, viewer.id],
+      [batchId, viewer.id],
     )
     return { came: came.rowCount ?? 0, went: went.rowCount ?? 0 }
   })

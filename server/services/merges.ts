@@ -34,13 +34,13 @@ const FILLED = [
   'city',
   'postal_code',
   'source',
-  'kept_by',
+  'relationship_owner_id',
 ] as const
 
 interface Moved {
   rows: Partial<Record<(typeof ROWS)[number], Id[]>>
   tags: { had: Id[]; given: Id[] }
-  members: { had: { list_id: Id; addition_id: Id }[]; given: Id[] }
+  members: { had: { list_id: Id; batch_id: Id }[]; given: Id[] }
   fields: Record<string, { before: unknown; after: unknown }>
   custom: Record<string, unknown>
   companyId: Id | null
@@ -61,7 +61,7 @@ type Row = Record<string, unknown> & {
 }
 
 /** Locks both in the one order: companies by id, then prospects by id. Throws where one of them is merged already. */
-async function lockBoth(client: Db, keptId: Id, goneId: Id): Promise<{ kept: Row; gone: Row }> {
+async function lockBoth(client: Db, primaryId: Id, duplicateId: Id): Promise<{ primary: Row; duplicate: Row }> {
   await client.query(
     sql`
       select id
@@ -70,28 +70,33 @@ async function lockBoth(client: Db, keptId: Id, goneId: Id): Promise<{ kept: Row
       order by id
       for no key update
     `,
-    [keptId, goneId],
+    [primaryId, duplicateId],
   )
   const { rows } = await client.query<Row>(sql`select * from prospects where id in ($1, $2) order by id for update`, [
-    keptId,
-    goneId,
+    primaryId,
+    duplicateId,
   ])
-  const [kept, gone] = [keptId, goneId].map((id) => rows.find((row) => row.id === id))
-  if (!kept || !gone) throw notFound('person')
-  return { kept, gone }
+  const [primary, duplicate] = [primaryId, duplicateId].map((id) => rows.find((row) => row.id === id))
+  if (!primary || !duplicate) throw notFound('person')
+  return { primary, duplicate }
 }
 
 /**
  * Makes one person of two: everything the one has goes to the other, who keeps what they know themselves; a stop of
  * either holds. Where both are on their way through one cadence, the way of the one that goes ends first.
  */
-export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId: Id): Promise<{ says: string }> {
-  if (keptId === goneId) {
+export async function mergeProspects(
+  viewer: Viewer,
+  id: Id,
+  primaryId: Id,
+  duplicateId: Id,
+): Promise<{ says: string }> {
+  if (primaryId === duplicateId) {
     throw new Refusal('invalid', 'Nobody can be merged with themselves', [
-      { field: 'goneId', message: 'Nobody can be merged with themselves' },
+      { field: 'duplicateId', message: 'Nobody can be merged with themselves' },
     ])
   }
-  for (const one of [keptId, goneId]) await mustSee(viewer, one)
+  for (const one of [primaryId, duplicateId]) await mustSee(viewer, one)
   const { rows: twice } = await db().query<{ id: Id }>(
     sql`
       select g.id
@@ -99,7 +104,7 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
         join enrollments k on k.prospect_id = $1 and k.cadence_id = g.cadence_id and k.status <> 'ended'
       where g.prospect_id = $2 and g.status <> 'ended'
     `,
-    [keptId, goneId],
+    [primaryId, duplicateId],
   )
   const unenrolled: Id[] = []
   for (const enrollment of twice) {
@@ -107,7 +112,7 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
     await byHand(viewer, {
       id: event,
       kind: 'unenrolled',
-      prospectId: goneId,
+      prospectId: duplicateId,
       actorId: viewer.id,
       causedByEventId: null,
       enrollmentId: enrollment.id,
@@ -115,8 +120,10 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
     unenrolled.push(event)
   }
   return transaction(async (client) => {
-    const { kept, gone } = await lockBoth(client, keptId, goneId)
-    if (kept.merged_into || gone.merged_into) throw new Refusal('conflict', 'One of them has been merged meanwhile')
+    const { primary, duplicate } = await lockBoth(client, primaryId, duplicateId)
+    if (primary.merged_into || duplicate.merged_into) {
+      throw new Refusal('conflict', 'One of them has been merged meanwhile')
+    }
     const rows: Moved['rows'] = {}
     const { rows: unpinned } = await client.query<{ id: Id }>(
       sql`
@@ -125,7 +132,7 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
         where prospect_id = $2 and pinned and exists (select from notes where prospect_id = $1 and pinned)
         returning id
       `,
-      [keptId, goneId],
+      [primaryId, duplicateId],
     )
     for (const table of ROWS) {
       // A number that both have is one number.
@@ -137,11 +144,11 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
           where prospect_id = $2${unless}
           returning id
         `,
-        [keptId, goneId],
+        [primaryId, duplicateId],
       )
       rows[table] = moved.map((row) => row.id)
     }
-    await client.query(sql`select count_touches(array[$1, $2]::uuid[])`, [keptId, goneId])
+    await client.query(sql`select count_touches(array[$1, $2]::uuid[])`, [primaryId, duplicateId])
     // Who has been in touch with either of the two needs no first contact any more.
     const { rows: contacted } = await client.query<{ id: Id }>(
       sql`
@@ -163,12 +170,15 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
           )
         returning t.id
       `,
-      [keptId],
+      [primaryId],
     )
-    await client.query(sql`update scheduled_actions set prospect_id = $1 where prospect_id = $2`, [keptId, goneId])
+    await client.query(sql`update scheduled_actions set prospect_id = $1 where prospect_id = $2`, [
+      primaryId,
+      duplicateId,
+    ])
     const tags = await client.query<{ tag_id: Id }>(
       sql`delete from prospect_tags where prospect_id = $1 returning tag_id`,
-      [goneId],
+      [duplicateId],
     )
     const given = await client.query<{ tag_id: Id }>(
       sql`
@@ -178,35 +188,37 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
         on conflict do nothing
         returning tag_id
       `,
-      [keptId, tags.rows.map((row) => row.tag_id)],
+      [primaryId, tags.rows.map((row) => row.tag_id)],
     )
-    const members = await client.query<{ list_id: Id; addition_id: Id }>(
-      sql`delete from list_members where prospect_id = $1 returning list_id, addition_id`,
-      [goneId],
+    const members = await client.query<{ list_id: Id; batch_id: Id }>(
+      sql`delete from list_members where prospect_id = $1 returning list_id, batch_id`,
+      [duplicateId],
     )
     const joined = await client.query<{ list_id: Id }>(
       sql`
-        insert into list_members (list_id, prospect_id, addition_id)
-        select m.list_id, $1, m.addition_id
-        from jsonb_to_recordset($2) as m(list_id uuid, addition_id uuid)
+        insert into list_members (list_id, prospect_id, batch_id)
+        select m.list_id, $1, m.batch_id
+        from jsonb_to_recordset($2) as m(list_id uuid, batch_id uuid)
         on conflict do nothing
         returning list_id
       `,
-      [keptId, JSON.stringify(members.rows)],
+      [primaryId, JSON.stringify(members.rows)],
     )
     const fields: Moved['fields'] = {}
     for (const column of FILLED) {
-      if (kept[column] === null && gone[column] !== null) fields[column] = { before: null, after: gone[column] }
+      if (primary[column] === null && duplicate[column] !== null) {
+        fields[column] = { before: null, after: duplicate[column] }
+      }
     }
     // What somebody said by hand counts for more than a score, and than nothing.
-    if (gone.rating !== null && !gone.rated_by_score && (kept.rated_by_score || kept.rating === null)) {
-      fields.rating = { before: kept.rating, after: gone.rating }
-      if (kept.rated_by_score) fields.rated_by_score = { before: true, after: false }
+    if (duplicate.rating !== null && !duplicate.rated_by_score && (primary.rated_by_score || primary.rating === null)) {
+      fields.rating = { before: primary.rating, after: duplicate.rating }
+      if (primary.rated_by_score) fields.rated_by_score = { before: true, after: false }
     }
     for (const stop of ['stop_call', 'stop_email'] as const) {
-      if (gone[stop] && !kept[stop]) fields[stop] = { before: false, after: true }
+      if (duplicate[stop] && !primary[stop]) fields[stop] = { before: false, after: true }
     }
-    const custom = Object.fromEntries(Object.entries(gone.custom).filter(([key]) => !(key in kept.custom)))
+    const custom = Object.fromEntries(Object.entries(duplicate.custom).filter(([key]) => !(key in primary.custom)))
     const names = Object.keys(fields)
     await client.query(
       sql`
@@ -214,7 +226,7 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
         set ${[...names.map((name, index) => `${name} = $${index + 3}`), 'custom = $2 || custom', 'version = version + 1'].join(', ')}
         where id = $1
       `,
-      [keptId, JSON.stringify(custom), ...names.map((name) => fields[name]!.after)],
+      [primaryId, JSON.stringify(custom), ...names.map((name) => fields[name]!.after)],
     )
     await client.query(
       sql`
@@ -222,7 +234,7 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
         set merged_into = $1, company_id = null, version = version + 1
         where id = $2
       `,
-      [keptId, goneId],
+      [primaryId, duplicateId],
     )
     const moved: Moved = {
       contacted: contacted.map((row) => row.id),
@@ -231,23 +243,23 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
       members: { had: members.rows, given: joined.rows.map((row) => row.list_id) },
       fields,
       custom,
-      companyId: gone.company_id,
+      companyId: duplicate.company_id,
       unpinned: unpinned.map((row) => row.id),
       unenrolled,
     }
     await client.query(
       sql`
-        insert into merges (id, kept_id, gone_id, by_id, at, moved)
+        insert into merges (id, primary_id, duplicate_id, by_id, at, moved)
         values ($1, $2, $3, $4, world_now(), $5)
       `,
-      [id, keptId, goneId, viewer.id, JSON.stringify(moved)],
+      [id, primaryId, duplicateId, viewer.id, JSON.stringify(moved)],
     )
     await client.query(
       sql`
         insert into events (id, at, kind, prospect_id, actor_id, payload)
         values ($1, world_now(), 'merged', $2, $3, $4)
       `,
-      [randomUUID(), keptId, viewer.id, JSON.stringify({ mergeId: id, goneId })],
+      [randomUUID(), primaryId, viewer.id, JSON.stringify({ mergeId: id, duplicateId })],
     )
     const count = Object.values(rows).reduce((sum, ids) => sum + ids.length, 0)
     return { says: `They are one person now; ${count} ${count === 1 ? 'entry' : 'entries'} moved.` }
@@ -257,11 +269,11 @@ export async function mergeProspects(viewer: Viewer, id: Id, keptId: Id, goneId:
 /** Merges many pairs, one after the other; a pair that cannot be merged stops no other. */
 export async function mergePairs(
   viewer: Viewer,
-  pairs: readonly { id: Id; keptId: Id; goneId: Id }[],
+  pairs: readonly { id: Id; primaryId: Id; duplicateId: Id }[],
 ): Promise<{ merged: number; failed: { id: Id; message: string }[] }> {
   const failed: { id: Id; message: string }[] = []
-  for (const { id, keptId, goneId } of pairs) {
-    await mergeProspects(viewer, id, keptId, goneId).catch((error: unknown) => {
+  for (const { id, primaryId, duplicateId } of pairs) {
+    await mergeProspects(viewer, id, primaryId, duplicateId).catch((error: unknown) => {
       if (!(error instanceof Refusal)) log.error({ error: loggable(error), mergeId: id }, 'a pair could not be merged')
       failed.push({ id, message: error instanceof Refusal ? error.message : 'This pair could not be merged' })
     })
@@ -270,19 +282,22 @@ export async function mergePairs(
 }
 
 interface MergeRow {
-  kept_id: Id
-  gone_id: Id
+  primary_id: Id
+  duplicate_id: Id
   moved: Moved
   undone: boolean
 }
 
 /** Makes two people of one again: what came goes back, unless it has been changed since, which is said. */
-export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: Id; goneId: Id; kept: string[] }> {
+export async function undoMerge(
+  viewer: Viewer,
+  mergeId: Id,
+): Promise<{ primaryId: Id; duplicateId: Id; kept: string[] }> {
   const done = await transaction(async (client) => {
     const merge = await firstRow(
       client.query<MergeRow>(
         sql`
-          select kept_id, gone_id, moved, undone_at is not null as undone
+          select primary_id, duplicate_id, moved, undone_at is not null as undone
           from merges
           where id = $1
           for update
@@ -291,12 +306,12 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
       ),
     )
     if (!merge) throw notFound('merge')
-    const { kept_id: keptId, gone_id: goneId, moved } = merge
-    await mustSee(viewer, keptId, client).catch(() => {
+    const { primary_id: primaryId, duplicate_id: duplicateId, moved } = merge
+    await mustSee(viewer, primaryId, client).catch(() => {
       throw new Refusal('refused', 'The person they were merged into is not there; take back the later merge first')
     })
     if (merge.undone) throw new Refusal('conflict', 'This merge has been taken back already')
-    const { kept } = await lockBoth(client, keptId, goneId)
+    const { primary } = await lockBoth(client, primaryId, duplicateId)
     const says: string[] = []
     for (const table of ROWS) {
       const { rowCount } = await client.query(
@@ -305,11 +320,11 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
           set prospect_id = $2
           where prospect_id = $1 and id = any($3::uuid[])
         `,
-        [keptId, goneId, moved.rows[table] ?? []],
+        [primaryId, duplicateId, moved.rows[table] ?? []],
       )
       if ((rowCount ?? 0) < (moved.rows[table]?.length ?? 0)) says.push(`Some ${table} are no longer there`)
     }
-    await client.query(sql`select count_touches(array[$1, $2]::uuid[])`, [keptId, goneId])
+    await client.query(sql`select count_touches(array[$1, $2]::uuid[])`, [primaryId, duplicateId])
     await client.query(
       sql`
         update tasks
@@ -320,11 +335,11 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
     )
     await client.query(sql`update notes set pinned = true where id = any($1::uuid[])`, [moved.unpinned])
     await client.query(sql`update scheduled_actions a set prospect_id = $1 where ref_id = any($2::uuid[])`, [
-      goneId,
+      duplicateId,
       [...(moved.rows.enrollments ?? []), ...(moved.rows.email_messages ?? [])],
     ])
     await client.query(sql`delete from prospect_tags where prospect_id = $1 and tag_id = any($2::uuid[])`, [
-      keptId,
+      primaryId,
       moved.tags.given,
     ])
     await client.query(
@@ -335,29 +350,29 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
         where id = any($2::uuid[])
         on conflict do nothing
       `,
-      [goneId, moved.tags.had],
+      [duplicateId, moved.tags.had],
     )
     await client.query(sql`delete from list_members where prospect_id = $1 and list_id = any($2::uuid[])`, [
-      keptId,
+      primaryId,
       moved.members.given,
     ])
     await client.query(
       sql`
-        insert into list_members (list_id, prospect_id, addition_id)
+        insert into list_members (list_id, prospect_id, batch_id)
         select a.list_id, $1, a.id
-        from jsonb_to_recordset($2) as m(list_id uuid, addition_id uuid)
-          join list_additions a on a.id = m.addition_id
+        from jsonb_to_recordset($2) as m(list_id uuid, batch_id uuid)
+          join list_batches a on a.id = m.batch_id
         on conflict do nothing
       `,
-      [goneId, JSON.stringify(moved.members.had)],
+      [duplicateId, JSON.stringify(moved.members.had)],
     )
     const back = Object.entries(moved.fields).filter(([name, { after }]) => {
-      const same = kept[name] === after
+      const same = primary[name] === after
       if (!same) says.push(`${name.replaceAll('_', ' ').replace(' id', '')} has been changed since and stays`)
       return same
     })
     const custom = Object.entries(moved.custom)
-      .filter(([key, value]) => JSON.stringify(kept.custom[key]) === JSON.stringify(value))
+      .filter(([key, value]) => JSON.stringify(primary.custom[key]) === JSON.stringify(value))
       .map(([key]) => key)
     await client.query(
       sql`
@@ -365,7 +380,7 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
         set ${[...back.map(([name], index) => `${name} = $${index + 3}`), 'custom = custom - $2::text[]', 'version = version + 1'].join(', ')}
         where id = $1
       `,
-      [keptId, custom, ...back.map(([, { before }]) => before)],
+      [primaryId, custom, ...back.map(([, { before }]) => before)],
     )
     await client.query(
       sql`
@@ -373,7 +388,7 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
         set merged_into = null, company_id = $2, version = version + 1
         where id = $1
       `,
-      [goneId, moved.companyId],
+      [duplicateId, moved.companyId],
     )
     await client.query(sql`update merges set undone_at = world_now() where id = $1`, [mergeId])
     await client.query(
@@ -382,9 +397,9 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
         select gen_random_uuid(), world_now(), 'mergeUndone', who, $2, $3
         from unnest($1::uuid[]) who
       `,
-      [[keptId, goneId], viewer.id, JSON.stringify({ mergeId })],
+      [[primaryId, duplicateId], viewer.id, JSON.stringify({ mergeId })],
     )
-    return { keptId, goneId, kept: says, unenrolled: moved.unenrolled }
+    return { primaryId, duplicateId, kept: says, unenrolled: moved.unenrolled }
   })
   for (const event of done.unenrolled) {
     await takeBack(randomUUID(), event, viewer.id).catch((error: unknown) => {
@@ -392,7 +407,7 @@ export async function undoMerge(viewer: Viewer, mergeId: Id): Promise<{ keptId: 
       done.kept.push('They stay out of a cadence that both were in')
     })
   }
-  return { keptId: done.keptId, goneId: done.goneId, kept: done.kept }
+  return { primaryId: done.primaryId, duplicateId: done.duplicateId, kept: done.kept }
 }
 
 /** Keeps that two people only look alike. */
@@ -402,7 +417,7 @@ export async function tellApart(viewer: Viewer, ids: readonly [Id, Id]): Promise
   if (one === other) throw new Refusal('invalid', 'Name two people', [{ field: 'ids', message: 'Name two people' }])
   await db().query(
     sql`
-      insert into told_apart (one_id, other_id, by_id, at)
+      insert into not_duplicates (one_id, other_id, by_id, at)
       values ($1, $2, $3, world_now())
       on conflict do nothing
     `,
@@ -462,7 +477,7 @@ export async function findDuplicates(
       select one, other
       from pairs
       where not exists (
-          select from told_apart t where t.one_id = least(one, other) and t.other_id = greatest(one, other)
+          select from not_duplicates t where t.one_id = least(one, other) and t.other_id = greatest(one, other)
         )
       limit ${LOOKED_AT}
     `,
@@ -502,9 +517,9 @@ async function describeAll(ids: readonly Id[]): Promise<ReadonlyMap<Id, Shown>> 
 
 interface MergeEntry {
   id: Id
-  keptId: Id
-  kept: string
-  gone: string
+  primaryId: Id
+  primary: string
+  duplicate: string
   by: string | null
   at: Instant
 }
@@ -514,11 +529,11 @@ export async function listMerges(viewer: Viewer) {
   const { rows } = await db().query<MergeEntry>(
     sql`
       select
-        m.id, p.id as "keptId", btrim(p.first_name || ' ' || p.last_name) as kept,
-        btrim(g.first_name || ' ' || g.last_name) as gone, u.name as by, ms(m.at) as at
+        m.id, p.id as "primaryId", btrim(p.first_name || ' ' || p.last_name) as primary,
+        btrim(g.first_name || ' ' || g.last_name) as duplicate, u.name as by, ms(m.at) as at
       from merges m
-        join prospects p on p.id = m.kept_id
-        join prospects g on g.id = m.gone_id
+        join prospects p on p.id = m.primary_id
+        join prospects g on g.id = m.duplicate_id
         left join users u on u.id = m.by_id
       where m.undone_at is null and ${visible('p', '$1')}
       order by m.at desc

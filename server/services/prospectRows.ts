@@ -7,8 +7,13 @@ export const ROW = sql`
   case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'status', c.status) end as
     company, json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
   case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner, p.rating,
-  (select e.address from email_addresses e where e.prospect_id = p.id order by (e.status = 'bounced'), e.position limit 1)
-    as email, (select n.number from phones n where n.prospect_id = p.id order by n.position limit 1) as phone,
+  (
+    select e.address
+    from email_addresses e
+    where e.prospect_id = p.id
+    order by (e.status = 'bounced'), e.position
+    limit 1
+  ) as email, (select n.number from phones n where n.prospect_id = p.id order by n.position limit 1) as phone,
   ms(p.last_touch_at) as "lastTouchAt",
   (
     select min(x.at)

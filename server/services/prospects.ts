@@ -122,7 +122,11 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
             select coalesce(json_object_agg(kind, count), '{}')
             from (select kind, count(*) as count from touches t where t.prospect_id = p.id group by kind) k
           ) as "touchCounts",
-          (select json_build_object('id', k.id, 'name', k.name) from users k where k.id = p.kept_by) as "keptBy",
+          (
+            select json_build_object('id', k.id, 'name', k.name)
+            from users k
+            where k.id = p.relationship_owner_id
+          ) as "relationshipOwner",
           (
             select coalesce(json_agg(json_build_object('id', t.id, 'name', t.name) order by lower(t.name)), '[]')
             from prospect_tags x
@@ -478,7 +482,7 @@ export interface ProspectEdit {
   rating?: RatingGiven
   status?: 'active' | 'paused' | 'archived'
   reason?: string
-  keptById?: Id | null
+  relationshipOwnerId?: Id | null
   custom?: Record<string, unknown>
   addEmail?: string
   addPhone?: string
@@ -566,7 +570,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
     throw new Refusal('invalid', 'A name needs a letter', [{ field: 'firstName', message: 'A name needs a letter' }])
   }
   if (fields.ownerId) await mustBeOnTeam(fields.ownerId, client)
-  if (fields.keptById) await mustBeOnTeam(fields.keptById, client)
+  if (fields.relationshipOwnerId) await mustBeOnTeam(fields.relationshipOwnerId, client)
   const custom = fields.custom && (await readCustom('prospect', fields.custom, client))
   const { email, phone } = contacts({ email: newEmail, phone: newPhone }, row!.country ?? row!.home)
   if (email) await addEmail(client, id, email)
@@ -615,7 +619,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
     postal_code: fields.postalCode,
     source: fields.source === undefined ? undefined : await sourceNamed(fields.source, client),
     ...rated(fields.rating),
-    kept_by: fields.keptById,
+    relationship_owner_id: fields.relationshipOwnerId,
   }
   const set = Object.entries(columns).filter(([, value]) => value !== undefined)
   const after = await firstRow(

@@ -271,7 +271,7 @@ export async function takeLists(viewer: Viewer, keys: readonly string[]): Promis
       name,
       kind: 'live',
       filter: sentence,
-      audience: 'everyone',
+      visibility: 'everyone',
       ...(sort && { sort }),
       ...(touchEvery && {
         touchEvery,

@@ -72,7 +72,7 @@ export const resetPassword = endpoint({
   method: 'post',
   path: '/api/password-reset',
   summary: 'Set a new password with a reset link; it works once',
-  audience: 'anyone',
+  access: 'anyone',
   body: z.object({ token: z.string().min(20).max(100), password }),
   response: z.object({ email: z.string() }),
 })
@@ -80,7 +80,7 @@ export const makeResetLink = endpoint({
   method: 'post',
   path: '/api/users/{id}/reset-link',
   summary: 'Create a link with which somebody sets a new password, once',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   response: z.object({ url: z.string(), expiresAt: instant }),
 })
@@ -88,7 +88,7 @@ export const inviteUser = endpoint({
   method: 'post',
   path: '/api/users/invite',
   summary: 'Invite somebody by email: they set their own password with a link, which works for a week',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({
     id: id.describe('Of the email'),
     name: required(100),
@@ -105,7 +105,7 @@ export const getUserWork = endpoint({
   method: 'get',
   path: '/api/users/{id}/work',
   summary: 'What somebody has: to hand over before they leave',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   response: z.object({
     people: z.number(),
@@ -119,7 +119,7 @@ export const deactivateUser = endpoint({
   method: 'post',
   path: '/api/users/{id}/deactivate',
   summary: 'Deactivate somebody: sessions and keys end at once, and what they have goes to somebody else',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({ id: id.describe('Of the bulk action that hands their people over'), handOverTo: id.nullable() }),
   response: z.object({ handedOver: z.number() }),

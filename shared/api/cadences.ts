@@ -71,7 +71,7 @@ export const setCadenceState = endpoint({
   method: 'post',
   path: '/api/cadences/{id}/status',
   summary: 'Pause, resume or archive a cadence; with people: leave, everyone in it leaves',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({
     to: z.enum(['active', 'paused', 'archived']),
@@ -83,7 +83,7 @@ export const copyCadence = endpoint({
   method: 'post',
   path: '/api/cadences/{id}/copy',
   summary: 'Copy a cadence, as a draft',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   response: z.object({ id }),
 })
@@ -91,7 +91,7 @@ export const addCadence = endpoint({
   method: 'post',
   path: '/api/cadences',
   summary: 'Make a cadence',
-  audience: 'manager',
+  access: 'manager',
   body: z.object(draft),
   response: z.object({ id }),
 })
@@ -99,7 +99,7 @@ export const editCadence = endpoint({
   method: 'put',
   path: '/api/cadences/{id}',
   summary: 'Replace a cadence and its steps; people on the way keep their place',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({ version: z.number().int(), status, ...draft }),
   response: z.object({ version: z.number() }),

@@ -34,7 +34,7 @@ export const saveDealStages = endpoint({
   method: 'put',
   path: '/api/deal-stages',
   summary: 'Set the stages of deals, in order; a stage that is left out is archived',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({
     stages: z
       .array(

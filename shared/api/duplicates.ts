@@ -39,7 +39,7 @@ export const mergeProspects = endpoint({
   path: '/api/prospects/{id}/merge',
   summary: 'Make one person of two: everything of the other goes to this one',
   params: withId,
-  body: z.object({ id, goneId: id }),
+  body: z.object({ id, duplicateId: id }),
   response: z.object({ says: z.string() }),
 })
 export const mergePairs = endpoint({
@@ -48,7 +48,7 @@ export const mergePairs = endpoint({
   summary: 'Merge many pairs of people, one after the other; a pair that cannot be merged is named with the reason',
   body: z.object({
     pairs: z
-      .array(z.object({ id: id.describe('Of the merge'), keptId: id, goneId: id }))
+      .array(z.object({ id: id.describe('Of the merge'), primaryId: id, duplicateId: id }))
       .min(1)
       .max(200),
   }),
@@ -60,7 +60,14 @@ export const listMerges = endpoint({
   summary: 'The latest merges that stand',
   response: z.object({
     merges: z.array(
-      z.object({ id, keptId: id, kept: z.string(), gone: z.string(), by: z.string().nullable(), at: instant }),
+      z.object({
+        id,
+        primaryId: id,
+        primary: z.string(),
+        duplicate: z.string(),
+        by: z.string().nullable(),
+        at: instant,
+      }),
     ),
   }),
 })
@@ -69,7 +76,7 @@ export const undoMerge = endpoint({
   path: '/api/merges/{id}/undo',
   summary: 'Make two people of one again',
   params: withId,
-  response: z.object({ keptId: id, goneId: id, kept: z.array(z.string()) }),
+  response: z.object({ primaryId: id, duplicateId: id, kept: z.array(z.string()) }),
 })
 
 const companyLike = z.object({
@@ -90,19 +97,26 @@ export const mergeCompanies = endpoint({
   method: 'post',
   path: '/api/companies/{id}/merge',
   summary: 'Make one company of two: everyone and everything at the other moves to this one',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
-  body: z.object({ id, goneId: id }),
+  body: z.object({ id, duplicateId: id }),
   response: z.object({ summary: z.string() }),
 })
 export const listCompanyMerges = endpoint({
   method: 'get',
   path: '/api/company-merges',
   summary: 'The latest company merges that stand',
-  audience: 'manager',
+  access: 'manager',
   response: z.object({
     merges: z.array(
-      z.object({ id, keptId: id, kept: z.string(), gone: z.string(), by: z.string().nullable(), at: instant }),
+      z.object({
+        id,
+        primaryId: id,
+        primary: z.string(),
+        duplicate: z.string(),
+        by: z.string().nullable(),
+        at: instant,
+      }),
     ),
   }),
 })
@@ -110,7 +124,7 @@ export const undoCompanyMerge = endpoint({
   method: 'post',
   path: '/api/company-merges/{id}/undo',
   summary: 'Make two companies of one again',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
-  response: z.object({ keptId: id, goneId: id, kept: z.array(z.string()) }),
+  response: z.object({ primaryId: id, duplicateId: id, kept: z.array(z.string()) }),
 })

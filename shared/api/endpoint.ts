@@ -1,7 +1,7 @@
 import { z } from 'zod'
 
 /** Who may call an endpoint: anyone, anyone signed in, or only those who manage. */
-export type Audience = 'anyone' | 'team' | 'manager'
+export type Access = 'anyone' | 'team' | 'manager'
 
 /**
  * What crosses the wire at one endpoint: the one definition that routes, the interface and the OpenAPI document share.
@@ -16,7 +16,7 @@ export interface Endpoint<
   /** With {name} for parameters, from /api on. */
   path: string
   summary: string
-  audience: Audience
+  access: Access
   /** A POST that changes nothing: a question too long for an address. Keys that may only read can ask it. */
   readsOnly: boolean
   params: P
@@ -27,7 +27,7 @@ export interface Endpoint<
 
 const none = z.object({})
 
-/** Describes an endpoint; what is left out is empty. Signed-in people may call it unless `audience` says otherwise. */
+/** Describes an endpoint; what is left out is empty. Signed-in people may call it unless `access` says otherwise. */
 export function endpoint<
   P extends z.ZodType = typeof none,
   Q extends z.ZodType = typeof none,
@@ -37,7 +37,7 @@ export function endpoint<
   method: Endpoint['method']
   path: string
   summary: string
-  audience?: Audience
+  access?: Access
   readsOnly?: boolean
   params?: P
   query?: Q
@@ -46,7 +46,7 @@ export function endpoint<
 }): Endpoint<P, Q, B, R> {
   return {
     ...given,
-    audience: given.audience ?? 'team',
+    access: given.access ?? 'team',
     readsOnly: given.readsOnly ?? false,
     params: given.params ?? (none as unknown as P),
     query: given.query ?? (none as unknown as Q),

@@ -33,7 +33,7 @@ export const addField = endpoint({
   method: 'post',
   path: '/api/fields',
   summary: 'Make a custom field',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({
     of,
     name: required(60),
@@ -49,7 +49,7 @@ export const editField = endpoint({
   method: 'patch',
   path: '/api/fields/{id}',
   summary: 'Change a field; its kind stays',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({
     version: z.number().int(),
@@ -65,7 +65,7 @@ export const removeField = endpoint({
   method: 'delete',
   path: '/api/fields/{id}',
   summary: 'Remove a field with all its values',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   response: z.object({ values: z.number() }),
 })
@@ -88,7 +88,7 @@ export const renameTag = endpoint({
   method: 'patch',
   path: '/api/tags/{id}',
   summary: 'Rename a tag',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({ name: required(60) }),
 })
@@ -96,7 +96,7 @@ export const mergeTag = endpoint({
   method: 'post',
   path: '/api/tags/{id}/merge',
   summary: 'Merge a tag into another: whoever has it has the other',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({ into: id }),
   response: z.object({ people: z.number() }),
@@ -105,7 +105,7 @@ export const removeTag = endpoint({
   method: 'delete',
   path: '/api/tags/{id}',
   summary: 'Remove a tag from everyone',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   response: z.object({ people: z.number() }),
 })

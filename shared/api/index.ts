@@ -45,6 +45,6 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     .flatMap((area) => Object.entries(area) as [string, unknown][])
     .filter(
       (entry): entry is [string, Endpoint] =>
-        typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'audience' in entry[1],
+        typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'access' in entry[1],
     ),
 )

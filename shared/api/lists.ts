@@ -127,8 +127,8 @@ export const exportProspects = endpoint({
   response: z.any(),
 })
 
-const audience = z.enum(['me', 'named', 'team', 'everyone'])
-const toldBy = z.enum(['people', 'companies', 'map'])
+const visibility = z.enum(['me', 'named', 'team', 'everyone'])
+const defaultView = z.enum(['people', 'companies', 'map'])
 const touchKinds = z.array(z.enum(['call', 'text', 'email', 'meeting'])).min(1)
 export const listSchema = z.object({
   id,
@@ -142,10 +142,10 @@ export const listSchema = z.object({
   sort: sortSchema.nullable(),
   position: z.number(),
   owner: z.object({ id, name: z.string() }).nullable(),
-  audience,
+  visibility,
   viewerIds: z.array(id),
   team: z.string().nullable(),
-  toldBy,
+  defaultView,
   touchEvery: interval.nullable(),
   touchKinds: z.array(z.string()),
   mayEdit: z.boolean(),
@@ -176,10 +176,10 @@ export const listCount = endpoint({
 const settings = {
   columns: listColumns.optional(),
   sort: sortSchema.nullable().optional(),
-  audience: audience.optional(),
+  visibility: visibility.optional(),
   viewerIds: z.array(id).max(500).optional(),
   team: text(60).nullable().optional().describe('Which team it is for, where it is for one'),
-  toldBy: toldBy.optional(),
+  defaultView: defaultView.optional(),
   touchEvery: interval.nullable().optional(),
   touchKinds: touchKinds.optional(),
 }
@@ -219,19 +219,19 @@ export const orderLists = endpoint({
   method: 'post',
   path: '/api/lists/order',
   summary: 'Put lists into the order they are worked in',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({
     ids: z.array(id).min(1).max(1000),
     before: z.array(id).max(1000).describe('The order the caller saw; where it no longer holds, nothing is changed'),
   }),
 })
-export const listAdditions = endpoint({
+export const listBatches = endpoint({
   method: 'get',
-  path: '/api/lists/{id}/additions',
+  path: '/api/lists/{id}/batches',
   summary: 'How a fixed list came about',
   params: withId,
   response: z.object({
-    additions: z.array(
+    batches: z.array(
       z.object({
         id,
         sentence: z.string().nullable(),
@@ -245,7 +245,7 @@ export const listAdditions = endpoint({
 })
 export const addToList = endpoint({
   method: 'post',
-  path: '/api/lists/{id}/additions',
+  path: '/api/lists/{id}/batches',
   summary: 'Add people to a fixed list, by filter or by hand',
   params: withId,
   body: z.object({ filter: filterInput.optional(), prospectIds: z.array(id).max(10_000).optional() }),
@@ -254,16 +254,16 @@ export const addToList = endpoint({
 const someone = z.object({ id, name: z.string(), company: z.string().nullable() })
 export const previewRefresh = endpoint({
   method: 'get',
-  path: '/api/lists/{id}/additions/{addition}/refresh',
-  summary: 'Who would come and go if an addition were made anew',
-  params: z.object({ id, addition: id }),
+  path: '/api/lists/{id}/batches/{batch}/refresh',
+  summary: 'Who would come and go if a batch were added again',
+  params: z.object({ id, batch: id }),
   response: z.object({ come: z.array(someone), go: z.array(someone), comes: z.number(), goes: z.number() }),
 })
-export const refreshAddition = endpoint({
+export const refreshBatch = endpoint({
   method: 'post',
-  path: '/api/lists/{id}/additions/{addition}/refresh',
-  summary: 'Make an addition anew with its filter',
-  params: z.object({ id, addition: id }),
+  path: '/api/lists/{id}/batches/{batch}/refresh',
+  summary: 'Add a batch again with its filter',
+  params: z.object({ id, batch: id }),
   response: z.object({ came: z.number(), went: z.number() }),
 })
 export const removeFromList = endpoint({

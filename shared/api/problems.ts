@@ -48,14 +48,14 @@ export const retryProblem = endpoint({
   method: 'post',
   path: '/api/problems/retry',
   summary: 'Run again what was set aside',
-  audience: 'manager',
+  access: 'manager',
   body: which,
 })
 export const discardProblem = endpoint({
   method: 'post',
   path: '/api/problems/discard',
   summary: 'Give up what was set aside; a cadence goes on without it',
-  audience: 'manager',
+  access: 'manager',
   body: which,
 })
 export const settleEmails = endpoint({

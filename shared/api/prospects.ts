@@ -63,7 +63,7 @@ export const prospectSchema = z.object({
   score: z.number(),
   ratedByScore: z.boolean(),
   status: z.enum(['active', 'paused', 'archived']),
-  keptBy: z.object({ id, name: z.string() }).nullable(),
+  relationshipOwner: z.object({ id, name: z.string() }).nullable(),
   tags: z.array(z.object({ id, name: z.string() })),
   /** Values of the custom fields, by the fields' ids. */
   custom: z.record(z.string(), z.unknown()),
@@ -215,7 +215,7 @@ export const editProspect = endpoint({
     rating: ratingGiven.optional(),
     status: z.enum(['active', 'paused', 'archived']).optional(),
     reason: text(500).optional().describe('Why, where they are archived'),
-    keptById: id.nullable().optional(),
+    relationshipOwnerId: id.nullable().optional(),
     custom: z.record(z.string(), z.unknown()).optional(),
     addEmail: text(254).optional(),
     addPhone: text(60).optional(),
@@ -415,7 +415,7 @@ export const exportPerson = endpoint({
   method: 'get',
   path: '/api/prospects/{id}/data',
   summary: 'Everything that is kept of one person, for them to have',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   response: z.record(z.string(), z.unknown()),
 })
@@ -423,7 +423,7 @@ export const erasePerson = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/erase',
   summary: 'Erase a person on request; it cannot be undone',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({ id, name: required(200).describe('The person’s name, typed to be sure') }),
 })

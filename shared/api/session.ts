@@ -29,7 +29,7 @@ export const me = endpoint({
   method: 'get',
   path: '/api/session',
   summary: 'Who is signed in, and what time it is in the world',
-  audience: 'anyone',
+  access: 'anyone',
   response: z.object({
     /** Work set aside and emails whose delivery is unknown, for managers; 0 for everybody else. */
     problems: z.number(),
@@ -48,7 +48,7 @@ export const signIn = endpoint({
   method: 'post',
   path: '/api/session',
   summary: 'Sign in',
-  audience: 'anyone',
+  access: 'anyone',
   body: z.object({
     email: required(254),
     password: z.string().min(1, 'This is needed').max(200),
@@ -87,20 +87,20 @@ export const health = endpoint({
   method: 'get',
   path: '/api/health',
   summary: 'Whether it works: ready, degraded or down, with the reasons',
-  audience: 'anyone',
+  access: 'anyone',
   response: healthSchema,
 })
 export const metrics = endpoint({
   method: 'get',
   path: '/api/metrics',
   summary: 'What is measured, in Prometheus’ text format',
-  audience: 'manager',
+  access: 'manager',
   response: z.string(),
 })
 export const openapi = endpoint({
   method: 'get',
   path: '/api/openapi.json',
   summary: 'This document',
-  audience: 'anyone',
+  access: 'anyone',
   response: z.record(z.string(), z.unknown()),
 })

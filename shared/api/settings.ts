@@ -13,7 +13,7 @@ export const addUser = endpoint({
   method: 'post',
   path: '/api/users',
   summary: 'Add somebody to the team',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({
     name: required(200),
     email: z.email('This is no email address').max(254).toLowerCase(),
@@ -27,7 +27,7 @@ export const editUser = endpoint({
   method: 'patch',
   path: '/api/users/{id}',
   summary: 'Change somebody’s role or team, or let them no longer in',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({
     team: z.string().trim().max(60).nullable().optional(),
@@ -53,7 +53,7 @@ export const addOutcome = endpoint({
   method: 'post',
   path: '/api/outcomes',
   summary: 'Add an outcome',
-  audience: 'manager',
+  access: 'manager',
   body: z.object(outcomeBody),
   response: z.object({ id }),
 })
@@ -61,7 +61,7 @@ export const editOutcome = endpoint({
   method: 'put',
   path: '/api/outcomes/{id}',
   summary: 'Change an outcome',
-  audience: 'manager',
+  access: 'manager',
   params: withId,
   body: z.object({ ...outcomeBody, position: z.number().int().min(0).max(99), archived: z.boolean().default(false) }),
 })
@@ -92,7 +92,7 @@ export const editTeam = endpoint({
   method: 'put',
   path: '/api/team',
   summary: 'Change what holds for the whole team',
-  audience: 'manager',
+  access: 'manager',
   body: teamSchema.refine((team) => team.callFrom < team.callTo, {
     path: ['callTo'],
     message: 'Calling ends before it begins',
@@ -121,7 +121,7 @@ export const editScore = endpoint({
   method: 'put',
   path: '/api/score',
   summary: 'Change what behavior is worth; everyone is scored anew',
-  audience: 'manager',
+  access: 'manager',
   body: scoreSchema.refine((score) => score.warmFrom < score.hotFrom, {
     path: ['hotFrom'],
     message: 'Hot begins above warm',
@@ -153,7 +153,7 @@ export const saveSource = endpoint({
   method: 'put',
   path: '/api/sources/{name}',
   summary: 'Say what a source costs and what else it is called; made where there is none',
-  audience: 'manager',
+  access: 'manager',
   params: z.object({ name: required(300) }),
   body: z.object({
     cost: z.number().min(0, 'Costs are not below nothing').max(1e9),
@@ -165,6 +165,6 @@ export const removeSource = endpoint({
   method: 'delete',
   path: '/api/sources/{name}',
   summary: 'Remove a source that nobody comes from',
-  audience: 'manager',
+  access: 'manager',
   params: z.object({ name: required(300) }),
 })

@@ -41,7 +41,7 @@ export const listStarters = endpoint({
   method: 'get',
   path: '/api/setup/starters',
   summary: 'Lists and cadences that come with Uphill, to be taken or left',
-  audience: 'manager',
+  access: 'manager',
   response: z.object({
     lists: z.array(z.object({ key: z.string(), name: z.string(), sentence: z.string(), taken: z.boolean() })),
     cadences: z.array(
@@ -59,7 +59,7 @@ export const takeStarters = endpoint({
   method: 'post',
   path: '/api/setup/starters',
   summary: 'Take starter lists and cadences; cadences come as drafts, and what is there by name is left',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({ lists: z.array(z.string().max(40)).max(50), cadences: z.array(z.string().max(40)).max(50) }),
   response: z.object({ lists: z.number(), cadences: z.array(z.object({ id, name: z.string() })) }),
 })

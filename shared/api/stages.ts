@@ -29,7 +29,7 @@ export const editStage = endpoint({
   method: 'patch',
   path: '/api/stages/{stage}',
   summary: 'Rename a stage, change its kind or what a move into it demands, or use it again',
-  audience: 'manager',
+  access: 'manager',
   params: z.object({ stage: z.string().max(60) }),
   body: z.object({
     name: required(60).optional(),
@@ -42,7 +42,7 @@ export const addStage = endpoint({
   method: 'post',
   path: '/api/stages',
   summary: 'Add a stage at the end',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({ name: required(60), kind, gate: gate.optional() }),
   response: z.object({ id: z.string() }),
 })
@@ -50,14 +50,14 @@ export const orderStages = endpoint({
   method: 'put',
   path: '/api/stages/order',
   summary: 'Put the stages in use in another order',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({ ids: z.array(z.string().max(60)).min(1).max(200) }),
 })
 export const archiveStage = endpoint({
   method: 'post',
   path: '/api/stages/{stage}/archive',
   summary: 'Archive a stage; who stands there goes to another one, or stays',
-  audience: 'manager',
+  access: 'manager',
   params: z.object({ stage: z.string().max(60) }),
   body: z.object({ moveTo: z.string().max(60).nullable().default(null) }),
   response: z.object({ bulkId: id.nullable(), moved: z.number() }),

@@ -77,13 +77,13 @@ export const sourcesCsv = endpoint({
   method: 'get',
   path: '/api/team/sources.csv',
   summary: 'What each source brought, as CSV',
-  audience: 'manager',
+  access: 'manager',
   response: z.any(),
 })
 export const setGoals = endpoint({
   method: 'put',
   path: '/api/team/goals',
   summary: 'Set the goals of a day, for each user',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({ users: z.array(z.object({ id, goals })).min(1).max(1000) }),
 })

@@ -12,7 +12,7 @@ export const startRoundTrip = endpoint({
   method: 'post',
   path: '/api/test-emails/round-trip',
   summary: 'Send an email to an address of our own: it shows that email leaves and comes back',
-  audience: 'manager',
+  access: 'manager',
   body: z.object({ id }),
   response: z.object({ id }),
 })

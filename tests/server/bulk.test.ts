@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { getBulk, listBulk, previewBulk, startBulk, undoBulk, type BulkAction } from '../../shared/api/bulk'
 import { addField } from '../../shared/api/fields'
-import { addList, listAdditions, listCount } from '../../shared/api/lists'
+import { addList, listBatches, listCount } from '../../shared/api/lists'
 import { editProspect, getProspect, prospectHistory, undo } from '../../shared/api/prospects'
 import { sendDueMail } from '../../server/channels/mail/dispatch'
 import type { MailChannel } from '../../server/channels/mail/transport'
@@ -130,7 +130,7 @@ describe('a change of many', () => {
       touches: 1,
     })
   })
-  it('puts people on a fixed list as one addition', async () => {
+  it('puts people on a fixed list as one batch', async () => {
     const { id } = await team.asManager.ok(addList, {
       body: { name: 'Put on', kind: 'fixed', prospectIds: [mine[0]!] },
     })
@@ -139,9 +139,9 @@ describe('a change of many', () => {
       leftOut: [{ reason: 'is on the list already', count: 1 }],
     })
     expect(await team.asManager.ok(listCount, { params: { id } })).toMatchObject({ count: 3 })
-    expect(
-      (await team.asManager.ok(listAdditions, { params: { id } })).additions.map((addition) => addition.count),
-    ).toEqual([1, 2])
+    expect((await team.asManager.ok(listBatches, { params: { id } })).batches.map((batch) => batch.count)).toEqual([
+      1, 2,
+    ])
     const live = await team.asManager.ok(addList, { body: { name: 'Live one', kind: 'live', filter: 'everyone' } })
     expect(
       (

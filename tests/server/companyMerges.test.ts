@@ -26,9 +26,9 @@ import { firstRow, sql } from '../../server/db/sql'
 
 const team = withTeam()
 const unique = () => randomUUID().slice(0, 6)
-const merge = async (keptId: string, goneId: string) => {
+const merge = async (primaryId: string, duplicateId: string) => {
   const id = randomUUID()
-  await team.asManager.ok(mergeCompanies, { params: { id: keptId }, body: { id, goneId } })
+  await team.asManager.ok(mergeCompanies, { params: { id: primaryId }, body: { id, duplicateId } })
   return id
 }
 /** Everything that hangs on a company, and the two companies, as they stand; without versions, which only grow. */
@@ -111,11 +111,11 @@ describe('two companies that are one', () => {
       (
         await team.asManager.ok(mergeCompanies, {
           params: { id: kept.companyId },
-          body: { id, goneId: gone.companyId },
+          body: { id, duplicateId: gone.companyId },
         })
       ).summary,
     ).toMatch(/^Merged into Gault/)
-    expect((await team.asManager.ok(listCompanyMerges, {})).merges[0]).toMatchObject({ id, keptId: kept.companyId })
+    expect((await team.asManager.ok(listCompanyMerges, {})).merges[0]).toMatchObject({ id, primaryId: kept.companyId })
     expect((await team.asManager.ok(undoCompanyMerge, { params: { id } })).kept).toEqual([])
     expect(await everything([kept.companyId, gone.companyId])).toEqual(before)
     await team.asManager.refused(undoCompanyMerge, 409, { params: { id } })
@@ -173,15 +173,15 @@ describe('two companies that are one', () => {
     const { companyId: other } = await addPeople(1, team.rep.id)
     await team.asRep.refused(mergeCompanies, 403, {
       params: { id: companyId },
-      body: { id: randomUUID(), goneId: other },
+      body: { id: randomUUID(), duplicateId: other },
     })
     await team.asManager.refused(mergeCompanies, 400, {
       params: { id: companyId },
-      body: { id: randomUUID(), goneId: companyId },
+      body: { id: randomUUID(), duplicateId: companyId },
     })
     await team.asManager.refused(mergeCompanies, 404, {
       params: { id: companyId },
-      body: { id: randomUUID(), goneId: randomUUID() },
+      body: { id: randomUUID(), duplicateId: randomUUID() },
     })
   })
   it('are offered where one name has a company without a domain', async () => {

@@ -68,7 +68,7 @@ describe('every route', () => {
     }
   })
   it('that is for managers is refused to reps before anything is looked at', async () => {
-    for (const [name, endpoint] of routes.filter(([, one]) => one.audience === 'manager')) {
+    for (const [name, endpoint] of routes.filter(([, one]) => one.access === 'manager')) {
       const { status, text } = await ask(endpoint, 'rep', { body: { nonsense: true } })
       expect({ name, status, code: errorSchema.parse(JSON.parse(text)).error.code }).toEqual({
         name,

@@ -104,13 +104,13 @@ beforeAll(async () => {
     `,
     [fixed, live, liveFilter],
   )
-  const addition = randomUUID()
+  const batch = randomUUID()
   await db().query(
     sql`
-    insert into list_additions (id, list_id, at, count)
+    insert into list_batches (id, list_id, at, count)
     values ($1, $2, world_now(), 0)
   `,
-    [addition, fixed],
+    [batch, fixed],
   )
   const companies = Array.from({ length: 8 }, (_, n) => ({ id: randomUUID(), n }))
   for (const { id, n } of companies) {
@@ -142,7 +142,7 @@ beforeAll(async () => {
       sql`
         insert into prospects (
           id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city,
-          postal_code, source, stop_call, stop_email, rating, status, kept_by, custom, created_at
+          postal_code, source, stop_call, stop_email, rating, status, relationship_owner_id, custom, created_at
         )
         values (
           $1, $2, $3, 'k', $4, $5, $6, $7, 'America/New_York', $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18,
@@ -265,7 +265,7 @@ beforeAll(async () => {
         ],
       )
     }
-    if (n % 4 === 1) await db().query(sql`insert into list_members values ($1, $2, $3)`, [fixed, id, addition])
+    if (n % 4 === 1) await db().query(sql`insert into list_members values ($1, $2, $3)`, [fixed, id, batch])
   }
   const t = translation()
   const { rows } = await db().query<{ id: string; facts: Record<string, unknown>; fixed: boolean }>(

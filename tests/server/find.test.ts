@@ -57,7 +57,7 @@ describe('anything is found', () => {
     expect(await found('hush', team.asOther)).toEqual(['Brinda Hush', 'Hushed Cellars'])
     expect(await found('hush', team.asManager)).toEqual(['Brinda Hush', 'Hushed Cellars'])
     await team.asOther.ok(addList, {
-      body: { name: 'Whispered to me', kind: 'live', filter: 'everyone', audience: 'me' },
+      body: { name: 'Whispered to me', kind: 'live', filter: 'everyone', visibility: 'me' },
     })
     expect(await found('whisper')).toEqual([])
     expect(await found('whisper', team.asOther)).toEqual(['Whispered to me'])

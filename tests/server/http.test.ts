@@ -185,7 +185,7 @@ describe('signing in', () => {
 describe('who may do what', () => {
   it('nobody without signing in, but for the doors', async () => {
     for (const [name, endpoint] of Object.entries(ENDPOINTS)) {
-      if (endpoint.audience === 'anyone') continue
+      if (endpoint.access === 'anyone') continue
       const response = await send(endpoint.path.replace(/\{\w+\}/g, randomUUID()), {
         method: endpoint.method.toUpperCase(),
         ...(endpoint.method !== 'get' && { body: {} }),
@@ -196,7 +196,7 @@ describe('who may do what', () => {
   it('reps do not manage', async () => {
     const cookie = await signedIn(rep)
     for (const [name, endpoint] of Object.entries(ENDPOINTS)) {
-      if (endpoint.audience !== 'manager') continue
+      if (endpoint.access !== 'manager') continue
       const response = await send(endpoint.path.replace(/\{\w+\}/g, randomUUID()), {
         method: endpoint.method.toUpperCase(),
         ...(endpoint.method !== 'get' && { body: {} }),

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { Readable } from 'node:stream'
 import spectrum from 'csv-spectrum'
@@ -230,16 +231,17 @@ describe('writing', () => {
   })
   it('comes to the same where the database’s user may not put foreign keys off', async () => {
     const url = process.env.DATABASE_URL!
-    await db().query(`create role keybound login password 'keybound'`)
-    await db().query('grant all on all tables in schema public to keybound')
-    await db().query('grant all on all sequences in schema public to keybound')
+    const role = `keybound_${randomUUID().slice(0, 8)}`
+    await db().query(`create role ${role} login password 'keybound'`)
+    await db().query(`grant all on all tables in schema public to ${role}`)
+    await db().query(`grant all on all sequences in schema public to ${role}`)
     const checked = await check(
       'Name,Email,Phone,Company,Note\nKay Bound,kay@bound.example,+44 20 7946 0777,Bound Cellars,Met in the rain\n',
     )
     await runImport(manager, checked.id, { version: checked.version, knownAction: 'skip' })
     try {
       await closePool()
-      process.env.DATABASE_URL = Object.assign(new URL(url), { username: 'keybound', password: 'keybound' }).toString()
+      process.env.DATABASE_URL = Object.assign(new URL(url), { username: role, password: 'keybound' }).toString()
       expect(await rows(sql`select has_parameter_privilege('session_replication_role', 'set') as may`)).toEqual([
         { may: false },
       ])
@@ -269,8 +271,8 @@ describe('writing', () => {
         body: 'Met in the rain',
       },
     ])
-    await db().query('drop owned by keybound')
-    await db().query('drop role keybound')
+    await db().query(`drop owned by ${role}`)
+    await db().query(`drop role ${role}`)
   })
   it('finds where people are, whose rows come without asking after their keys', async () => {
     await bring('Name,Email,City,State,Country\nOrla Quay,orla@quay.example,Ithaca,NY,US\n')
@@ -397,7 +399,7 @@ describe('what a file brings beyond names and numbers', () => {
         sql`
           select l.kind, a.count
           from lists l
-            join list_additions a on a.list_id = l.id
+            join list_batches a on a.list_id = l.id
           where l.name = 'Spring round'
         `,
       ),
@@ -455,9 +457,9 @@ describe('what a file brings beyond names and numbers', () => {
     await work(made.id)
     await runImport(manager, made.id, { version: (await getImport(manager, made.id)).version, knownAction: 'skip' })
     await work(made.id)
-    expect(await rows(sql`select own_contact, kept_by from prospects where last_name = 'Contact'`)).toEqual([
-      { own_contact: true, kept_by: manager.id },
-    ])
+    expect(
+      await rows(sql`select own_contact, relationship_owner_id from prospects where last_name = 'Contact'`),
+    ).toEqual([{ own_contact: true, relationship_owner_id: manager.id }])
     const names = async (filter: string) =>
       (await findPeople(manager, { filter, columns: [], sort: null, limit: 100 })).people.map((person) => person.name)
     expect(await names('new is yes')).toContain('Ada Again')

@@ -22,12 +22,12 @@ import {
   filterFields,
   findCompanies,
   findProspects,
-  listAdditions,
+  listBatches,
   listCount,
   listLists,
   orderLists,
   previewRefresh,
-  refreshAddition,
+  refreshBatch,
   removeFromList,
   removeList,
   type GoalState,
@@ -259,7 +259,7 @@ describe('a live list', () => {
     )
     await db().query(
       sql`
-      insert into list_work
+      insert into handled_prospects
       values ($1, $2, $3, world_now(), $4), ($1, $2, $3, world_now(), $5)
     `,
       [id, mine[0], team.rep.id, randomUUID(), randomUUID()],
@@ -369,7 +369,7 @@ describe('a live list', () => {
       counts: { due: 0, later: 3 },
     })
     await db().query(sql`update clock set frozen_at = $1`, [new Date(MONDAY)])
-    await team.asManager.ok(editList, { params: { id }, body: { version: 1, audience: 'me' } })
+    await team.asManager.ok(editList, { params: { id }, body: { version: 1, visibility: 'me' } })
     await team.asRep.refused(queue, 404, { query: { list: id } })
     await team.asRep.refused(logOutcome, 404, {
       params: { id: mine[2]! },
@@ -595,13 +595,13 @@ describe('a live list', () => {
 })
 
 describe('a fixed list', () => {
-  it('keeps how it came about, and an addition can be made anew', async () => {
+  it('keeps how it came about, and a batch can be added again', async () => {
     const { id } = await team.asManager.ok(addList, { body: { name: 'Fair', kind: 'fixed', filter: 'rating is hot' } })
     expect(
       await team.asManager.ok(addToList, { params: { id }, body: { prospectIds: [others[0]!, mine[0]!] } }),
     ).toEqual({ added: 1, already: 1 })
-    const { additions } = await team.asManager.ok(listAdditions, { params: { id } })
-    expect(additions.map(({ sentence, count, still }) => ({ sentence, count, still }))).toEqual([
+    const { batches } = await team.asManager.ok(listBatches, { params: { id } })
+    expect(batches.map(({ sentence, count, still }) => ({ sentence, count, still }))).toEqual([
       { sentence: 'rating is "hot"', count: 2, still: 2 },
       { sentence: null, count: 1, still: 1 },
     ])
@@ -619,17 +619,17 @@ describe('a fixed list', () => {
       'Tomas Bellweather 1',
       'Tomas Bellweather 2',
     ])
-    const at = { id, addition: additions[0]!.id }
+    const at = { id, batch: batches[0]!.id }
     expect(await team.asManager.ok(previewRefresh, { params: at })).toMatchObject({
       comes: 1,
       goes: 1,
       come: [{ id: mine[2], company: 'Marlpit Creamery' }],
       go: [{ id: mine[0] }],
     })
-    expect(await team.asManager.ok(refreshAddition, { params: at })).toEqual({ came: 1, went: 1 })
+    expect(await team.asManager.ok(refreshBatch, { params: at })).toEqual({ came: 1, went: 1 })
     expect(await names({ list: id })).toHaveLength(3)
-    await team.asManager.refused(previewRefresh, 422, { params: { id, addition: additions[1]!.id } })
-    await team.asManager.refused(previewRefresh, 404, { params: { id, addition: randomUUID() } })
+    await team.asManager.refused(previewRefresh, 422, { params: { id, batch: batches[1]!.id } })
+    await team.asManager.refused(previewRefresh, 404, { params: { id, batch: randomUUID() } })
     expect(
       await team.asManager.ok(removeFromList, { params: { id }, body: { prospectIds: [others[0]!, nobodys[0]!] } }),
     ).toEqual({ removed: 1 })
@@ -667,7 +667,7 @@ describe('who sees a list', () => {
       expect((await as.ok(listLists)).lists.map((list) => list.id)).not.toContain(id)
       for (const [endpoint, body] of [
         [listCount, undefined],
-        [listAdditions, undefined],
+        [listBatches, undefined],
         [editList, { version: 1 }],
         [removeList, undefined],
       ] as const) {
@@ -685,14 +685,14 @@ describe('who sees a list', () => {
     await nothing(team.asManager)
     await team.asRep.ok(editList, {
       params: { id },
-      body: { version: 1, audience: 'named', viewerIds: [team.other.id] },
+      body: { version: 1, visibility: 'named', viewerIds: [team.other.id] },
     })
     expect(await team.asOther.ok(listCount, { params: { id } })).toMatchObject({ count: 2 })
     await team.asOther.refused(editList, 403, { params: { id }, body: { version: 2, name: 'Stolen' } })
     expect(
-      (await team.asRep.refused(editList, 403, { params: { id }, body: { version: 2, audience: 'everyone' } }))
+      (await team.asRep.refused(editList, 403, { params: { id }, body: { version: 2, visibility: 'everyone' } }))
         .problems[0]!.field,
-    ).toBe('audience')
+    ).toBe('visibility')
     expect(
       (await team.asRep.refused(editList, 409, { params: { id }, body: { version: 1, name: 'Late' } })).current,
     ).toEqual({ version: 2 })
@@ -808,7 +808,7 @@ describe('custom fields', () => {
         custom: { [barrels]: '1,200', [renewal]: '2026-11-24' },
         rating: 'warm',
         postalCode: '53701',
-        keptById: team.rep.id,
+        relationshipOwnerId: team.rep.id,
       },
     })
     const after = await team.asRep.ok(getProspect, { params: { id: mine[0]! } })
@@ -816,7 +816,7 @@ describe('custom fields', () => {
       custom: { [barrels]: 1200, [renewal]: '2026-11-24' },
       rating: 'warm',
       postalCode: '53701',
-      keptBy: { id: team.rep.id },
+      relationshipOwner: { id: team.rep.id },
     })
     expect(
       (
@@ -919,11 +919,13 @@ describe('lists of companies', () => {
     ).not.toContain('Beta Vault')
     // Kept as a list that is told by company, it says how many companies there are.
     const { id } = await team.asManager.ok(addList, {
-      body: { name: 'Coopers’ houses', kind: 'live', filter: 'job title is "Cooper"', toldBy: 'companies' },
+      body: { name: 'Coopers’ houses', kind: 'live', filter: 'job title is "Cooper"', defaultView: 'companies' },
     })
     expect(await team.asManager.ok(listCount, { params: { id } })).toMatchObject({ count: 4, companies: 3 })
     expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, companies: 2 })
-    expect((await team.asRep.ok(listLists)).lists.find((list) => list.id === id)).toMatchObject({ toldBy: 'companies' })
+    expect((await team.asRep.ok(listLists)).lists.find((list) => list.id === id)).toMatchObject({
+      defaultView: 'companies',
+    })
     await team.asManager.ok(removeList, { params: { id } })
     await team.asRep.refused(findCompanies, 400, { body: { filter: 'moon is full' } })
     await team.asRep.refused(findCompanies, 404, { body: { list: randomUUID() } })
@@ -939,10 +941,10 @@ describe('a list for a team', () => {
     await join(team.other.id, ' West ')
     expect((await team.asRep.ok(listUsers)).users.find((user) => user.id === team.other.id)!.team).toBe('West')
     const make = (name: string, of: string | undefined, as = team.asManager) =>
-      as.ok(addList, { body: { name, kind: 'live', filter: 'everyone', audience: 'team', team: of } })
+      as.ok(addList, { body: { name, kind: 'live', filter: 'everyone', visibility: 'team', team: of } })
     const { id } = await make('For the East', 'East')
     const names = async (as: Caller) =>
-      (await as.ok(listLists)).lists.filter((list) => list.audience === 'team').map((list) => list.name)
+      (await as.ok(listLists)).lists.filter((list) => list.visibility === 'team').map((list) => list.name)
     expect([await names(team.asRep), await names(team.asOther), await names(team.asManager)]).toEqual([
       ['For the East'],
       [],
@@ -953,16 +955,16 @@ describe('a list for a team', () => {
     const { id: own } = await make('Our East', 'East', team.asRep)
     for (const wrong of ['West', 'Nowhere', undefined]) {
       expect(
-        (await team.asRep.refused(addList, 400, { body: { name: 'x', kind: 'live', audience: 'team', team: wrong } }))
+        (await team.asRep.refused(addList, 400, { body: { name: 'x', kind: 'live', visibility: 'team', team: wrong } }))
           .problems[0]!.field,
       ).toBe('team')
     }
     const { version } = (await team.asManager.ok(listLists)).lists.find((list) => list.id === id)!
-    await team.asManager.ok(editList, { params: { id }, body: { version, audience: 'team', team: 'West' } })
+    await team.asManager.ok(editList, { params: { id }, body: { version, visibility: 'team', team: 'West' } })
     expect([await names(team.asRep), await names(team.asOther)]).toEqual([['Our East'], ['For the East']])
-    await team.asManager.ok(editList, { params: { id }, body: { version: version + 1, audience: 'me' } })
+    await team.asManager.ok(editList, { params: { id }, body: { version: version + 1, visibility: 'me' } })
     expect((await team.asManager.ok(listLists)).lists.find((list) => list.id === id)).toMatchObject({
-      audience: 'me',
+      visibility: 'me',
       team: null,
     })
     await team.asManager.ok(removeList, { params: { id } })

@@ -53,9 +53,9 @@ beforeEach(async () => {
     [gone],
   )
 })
-const merge = (keptId = kept, goneId = gone, as = team.asRep) => {
+const merge = (primaryId = kept, duplicateId = gone, as = team.asRep) => {
   const id = randomUUID()
-  return as.ok(mergeProspects, { params: { id: keptId }, body: { id, goneId } }).then(() => id)
+  return as.ok(mergeProspects, { params: { id: primaryId }, body: { id, duplicateId } }).then(() => id)
 }
 /** All that is anybody's, table by table, as it stands. */
 const everything = async () =>
@@ -115,7 +115,7 @@ describe('a merge', () => {
     await team.asRep.ok(pinNote, { params: { id: kept, note: one }, body: { pinned: true } })
     await team.asRep.ok(addNote, { params: { id: gone }, body: { id: two, body: 'Ask for the cooper' } })
     await team.asRep.ok(pinNote, { params: { id: gone, note: two }, body: { pinned: true } })
-    const [before, keptBefore, goneBefore] = [
+    const [before, primaryBefore, duplicateBefore] = [
       await everything(),
       await team.asRep.ok(getProspect, { params: { id: kept } }),
       await team.asRep.ok(getProspect, { params: { id: gone } }),
@@ -142,16 +142,16 @@ describe('a merge', () => {
     expect(
       await rows(sql`select attempts from prospects where id = any($1) order by attempts`, [[kept, gone]]),
     ).toEqual([{ attempts: 0 }, { attempts: 1 }])
-    expect((await team.asRep.ok(listMerges, {})).merges[0]).toMatchObject({ id: mergeId, keptId: kept })
+    expect((await team.asRep.ok(listMerges, {})).merges[0]).toMatchObject({ id: mergeId, primaryId: kept })
 
     expect(await team.asRep.ok(undoMerge, { params: { id: mergeId } })).toEqual({
-      keptId: kept,
-      goneId: gone,
+      primaryId: kept,
+      duplicateId: gone,
       kept: [],
     })
-    const still = ({ version: _, ...person }: typeof keptBefore) => person
-    expect(still(await team.asRep.ok(getProspect, { params: { id: kept } }))).toEqual(still(keptBefore))
-    expect(still(await team.asRep.ok(getProspect, { params: { id: gone } }))).toEqual(still(goneBefore))
+    const still = ({ version: _, ...person }: typeof primaryBefore) => person
+    expect(still(await team.asRep.ok(getProspect, { params: { id: kept } }))).toEqual(still(primaryBefore))
+    expect(still(await team.asRep.ok(getProspect, { params: { id: gone } }))).toEqual(still(duplicateBefore))
     expect(await everything()).toEqual(before)
   })
   it('needs no first contact with somebody who was contacted, until it is undone', async () => {
@@ -194,9 +194,9 @@ describe('a merge', () => {
   it('is made of many pairs at once; one that cannot be merged stops no other', async () => {
     const [one, two, three] = (await addPeople(3, team.rep.id, 'Many Twins')).ids as [string, string, string]
     const pairs = [
-      { id: randomUUID(), keptId: one, goneId: two },
-      { id: randomUUID(), keptId: two, goneId: three },
-      { id: randomUUID(), keptId: one, goneId: three },
+      { id: randomUUID(), primaryId: one, duplicateId: two },
+      { id: randomUUID(), primaryId: two, duplicateId: three },
+      { id: randomUUID(), primaryId: one, duplicateId: three },
     ]
     const { merged, failed } = await team.asRep.ok(mergePairs, { body: { pairs } })
     expect({ merged, failed: failed.map((one) => one.id) }).toEqual({ merged: 2, failed: [pairs[1]!.id] })
@@ -221,9 +221,15 @@ describe('a merge', () => {
   })
   it('never goes round in a circle, nor into oneself, and a chain is taken back from its end', async () => {
     const third = (await addPeople(1, team.rep.id, 'Third')).ids[0]!
-    await team.asRep.refused(mergeProspects, 400, { params: { id: kept }, body: { id: randomUUID(), goneId: kept } })
+    await team.asRep.refused(mergeProspects, 400, {
+      params: { id: kept },
+      body: { id: randomUUID(), duplicateId: kept },
+    })
     const first = await merge()
-    await team.asRep.refused(mergeProspects, 404, { params: { id: gone }, body: { id: randomUUID(), goneId: kept } })
+    await team.asRep.refused(mergeProspects, 404, {
+      params: { id: gone },
+      body: { id: randomUUID(), duplicateId: kept },
+    })
     const second = await merge(third, kept)
     await team.asRep.refused(undoMerge, 422, { params: { id: first } })
     await team.asRep.ok(undoMerge, { params: { id: second } })
@@ -241,8 +247,14 @@ describe('a merge', () => {
     ).toHaveLength(1)
   })
   it('is no way to people one may not see', async () => {
-    await team.asOther.refused(mergeProspects, 404, { params: { id: kept }, body: { id: randomUUID(), goneId: gone } })
+    await team.asOther.refused(mergeProspects, 404, {
+      params: { id: kept },
+      body: { id: randomUUID(), duplicateId: gone },
+    })
     const theirs = (await addPeople(1, team.other.id)).ids[0]!
-    await team.asRep.refused(mergeProspects, 404, { params: { id: kept }, body: { id: randomUUID(), goneId: theirs } })
+    await team.asRep.refused(mergeProspects, 404, {
+      params: { id: kept },
+      body: { id: randomUUID(), duplicateId: theirs },
+    })
   })
 })

@@ -167,7 +167,7 @@ describe('a rating by hand', () => {
     await touch('meeting', 'none', other)
     await db().query(sql`update prospects set rating = 'cold', rated_by_score = false where id = $1`, [other])
     const merge = randomUUID()
-    await team.asManager.ok(mergeProspects, { params: { id }, body: { id: merge, goneId: other } })
+    await team.asManager.ok(mergeProspects, { params: { id }, body: { id: merge, duplicateId: other } })
     expect(await status()).toEqual({ score: 25, rating: 'cold', ratedByScore: false })
     await team.asManager.ok(undoMerge, { params: { id: merge }, body: {} })
     expect(await status()).toEqual({ score: 10, rating: 'warm', ratedByScore: true })

@@ -20,7 +20,7 @@ const props = defineProps<{
   sort: List['sort']
   prospectIds: readonly string[]
   fields: readonly Field[]
-  toldBy: List['toldBy']
+  defaultView: List['defaultView']
 }>()
 const emit = defineEmits<{ done: [id: string | null] }>()
 const session = useSession()
@@ -28,11 +28,11 @@ const notices = useNotices()
 const given = reactive({
   name: '',
   kind: 'live' as 'live' | 'fixed',
-  audience: 'me' as List['audience'],
+  visibility: 'me' as List['visibility'],
   viewerIds: [] as string[],
   team: null as string | null,
   filter: { all: [] } as Filter,
-  toldBy: 'people' as List['toldBy'],
+  defaultView: 'people' as List['defaultView'],
   touchGoal: false,
   every: { amount: 1, unit: 'months' } as TouchInterval,
   kinds: [] as string[],
@@ -57,11 +57,11 @@ watch(open, async (now) => {
   Object.assign(given, {
     name: list?.name ?? '',
     kind: list?.kind ?? (props.prospectIds.length ? 'fixed' : 'live'),
-    audience: list?.audience ?? (session.manages ? 'everyone' : 'me'),
+    visibility: list?.visibility ?? (session.manages ? 'everyone' : 'me'),
     viewerIds: [...(list?.viewerIds ?? [])],
     team: list?.team ?? null,
     filter: normalize((list?.filter as Filter | null | undefined) ?? { all: [] }),
-    toldBy: list?.toldBy ?? props.toldBy,
+    defaultView: list?.defaultView ?? props.defaultView,
     touchGoal: Boolean(list?.touchEvery),
     every: { ...(list?.touchEvery ?? { amount: 1, unit: 'months' as const }) },
     kinds: [...(list?.touchKinds ?? KINDS.map(([kind]) => kind))],
@@ -83,10 +83,10 @@ async function keep(): Promise<void> {
   wrong.value = null
   const settings = {
     name: given.name,
-    audience: given.audience,
+    visibility: given.visibility,
     viewerIds: given.viewerIds,
-    team: given.audience === 'team' ? (given.team ?? '') : null,
-    toldBy: given.toldBy,
+    team: given.visibility === 'team' ? (given.team ?? '') : null,
+    defaultView: given.defaultView,
     touchEvery: given.touchGoal ? given.every : null,
     touchKinds: given.kinds as 'call'[],
   }
@@ -155,7 +155,7 @@ async function remove(): Promise<void> {
             :label="`Fixed: the ${count?.toLocaleString('en-US') ?? ''} who match now`"
         /></v-radio-group>
         <v-select
-          v-model="given.audience"
+          v-model="given.visibility"
           label="Visible to"
           :items="[
             { value: 'me', title: 'Only me' },
@@ -163,10 +163,10 @@ async function remove(): Promise<void> {
             ...(teams.length ? [{ value: 'team', title: session.manages ? 'A team' : 'My team' }] : []),
             ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : []),
           ]"
-          :error-messages="wrong?.at('audience')"
+          :error-messages="wrong?.at('visibility')"
         />
         <v-select
-          v-if="given.audience === 'named'"
+          v-if="given.visibility === 'named'"
           v-model="given.viewerIds"
           label="Who"
           multiple
@@ -175,14 +175,14 @@ async function remove(): Promise<void> {
           item-title="name"
         />
         <v-select
-          v-if="given.audience === 'team'"
+          v-if="given.visibility === 'team'"
           v-model="given.team"
           label="Which team"
           :items="teams"
           :error-messages="wrong?.at('team')"
         />
         <v-select
-          v-model="given.toldBy"
+          v-model="given.defaultView"
           label="Default view"
           :items="[
             { value: 'people', title: 'People' },

@@ -93,8 +93,8 @@ const said = computed(() => (id: string) => {
 /** What else there is to say of a list, the most pressing first: the line is cut where it ends. */
 function more(list: List): { says: string; past?: boolean }[] {
   const told = counts.value.get(list.id)
-  const seen = { me: 'only mine', team: `for ${list.team}`, named: 'for some', everyone: '' }[list.audience]
-  const kind = [list.kind === 'fixed' ? 'fixed' : '', list.toldBy === 'companies' ? 'companies' : '']
+  const seen = { me: 'only mine', team: `for ${list.team}`, named: 'for some', everyone: '' }[list.visibility]
+  const kind = [list.kind === 'fixed' ? 'fixed' : '', list.defaultView === 'companies' ? 'companies' : '']
     .filter(Boolean)
     .join(', ')
   return [

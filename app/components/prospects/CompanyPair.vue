@@ -15,7 +15,7 @@ interface CompanyLike {
   city: string | null
 }
 const props = defineProps<{ one: CompanyLike; other: CompanyLike }>()
-const emit = defineEmits<{ merged: [keptId: string]; undone: [] }>()
+const emit = defineEmits<{ merged: [primaryId: string]; undone: [] }>()
 const notices = useNotices()
 const busy = ref(false)
 const both = computed(() => [props.one, props.other] as const)
@@ -26,14 +26,17 @@ const LINES: { label: string; of: (company: CompanyLike) => string }[] = [
   { label: 'People', of: (company) => String(company.people) },
 ]
 
-async function keep(kept: CompanyLike, gone: CompanyLike): Promise<void> {
+async function keep(primary: CompanyLike, duplicate: CompanyLike): Promise<void> {
   if (busy.value) return
   busy.value = true
   try {
     const id = crypto.randomUUID()
-    const { summary } = await call(mergeCompanies, { params: { id: kept.id }, body: { id, goneId: gone.id } })
+    const { summary } = await call(mergeCompanies, {
+      params: { id: primary.id },
+      body: { id, duplicateId: duplicate.id },
+    })
     notices.say(summary, { label: 'Undo', run: () => void undo(id) })
-    emit('merged', kept.id)
+    emit('merged', primary.id)
   } catch (error) {
     notices.wrong(error)
   }

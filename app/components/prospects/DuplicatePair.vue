@@ -15,7 +15,7 @@ const props = defineProps<{
 }>()
 const open = ref(!props.about)
 const twin = computed(() => (props.pair.one.id === props.about ? props.pair.other : props.pair.one))
-const emit = defineEmits<{ settled: [keptId: string | null]; undone: [] }>()
+const emit = defineEmits<{ settled: [primaryId: string | null]; undone: [] }>()
 const times = useTimes()
 const notices = useNotices()
 const busy = ref(false)
@@ -31,14 +31,17 @@ const LINES: { says: string; of: (one: Like) => string }[] = [
 ]
 const both = computed(() => [props.pair.one, props.pair.other] as const)
 
-async function keep(kept: Like, gone: Like): Promise<void> {
+async function keep(primary: Like, duplicate: Like): Promise<void> {
   if (busy.value) return
   busy.value = true
   try {
     const mergeId = crypto.randomUUID()
-    const { says } = await call(mergeProspects, { params: { id: kept.id }, body: { id: mergeId, goneId: gone.id } })
-    notices.say(`${kept.name}: ${says}`, { label: 'Undo', run: () => void back(mergeId) })
-    emit('settled', kept.id)
+    const { says } = await call(mergeProspects, {
+      params: { id: primary.id },
+      body: { id: mergeId, duplicateId: duplicate.id },
+    })
+    notices.say(`${primary.name}: ${says}`, { label: 'Undo', run: () => void back(mergeId) })
+    emit('settled', primary.id)
   } catch (error) {
     notices.wrong(error)
   }

@@ -63,13 +63,13 @@ const facts = computed<Fact[]>(() => [
     body: (value) => ({ status: value }),
   },
   {
-    key: 'keptBy',
+    key: 'relationshipOwner',
     says: 'Relationship owner',
     kind: 'choice',
-    shown: props.person.keptBy?.name ?? '',
-    raw: props.person.keptBy?.id ?? '',
+    shown: props.person.relationshipOwner?.name ?? '',
+    raw: props.person.relationshipOwner?.id ?? '',
     options: users.value.map((user) => ({ value: user.id, title: user.name })),
-    body: (value) => ({ keptById: value || null }),
+    body: (value) => ({ relationshipOwnerId: value || null }),
   },
   {
     key: 'source',

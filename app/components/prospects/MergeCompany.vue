@@ -17,7 +17,7 @@ interface CompanyLike {
 }
 const props = defineProps<{ company: CompanyLike }>()
 const open = defineModel<boolean>({ required: true })
-const emit = defineEmits<{ merged: [keptId: string]; undone: [] }>()
+const emit = defineEmits<{ merged: [primaryId: string]; undone: [] }>()
 const notices = useNotices()
 const search = ref('')
 const found = shallowRef<{ id: string; name: string; people: number }[]>([])
@@ -47,9 +47,9 @@ async function choose(id: string): Promise<void> {
     notices.wrong(error)
   }
 }
-function done(keptId: string): void {
+function done(primaryId: string): void {
   open.value = false
-  emit('merged', keptId)
+  emit('merged', primaryId)
 }
 </script>
 

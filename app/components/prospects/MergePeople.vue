@@ -20,13 +20,13 @@ watch(open, () => {
 })
 const merge = () =>
   send(async () => {
-    const keptName = props.people.find((person) => person.id === kept.value)!.name
+    const primaryName = props.people.find((person) => person.id === kept.value)!.name
     const pairs = props.people
       .filter((person) => person.id !== kept.value)
-      .map((person) => ({ id: crypto.randomUUID(), keptId: kept.value, goneId: person.id }))
+      .map((person) => ({ id: crypto.randomUUID(), primaryId: kept.value, duplicateId: person.id }))
     const { merged, failed } = await call(mergePairs, { body: { pairs } })
     const done = pairs.filter((pair) => !failed.some((one) => one.id === pair.id))
-    notices.say([`${keptName}: ${merged} merged.`, ...failed.map((one) => one.message)].join(' '), {
+    notices.say([`${primaryName}: ${merged} merged.`, ...failed.map((one) => one.message)].join(' '), {
       label: 'Undo',
       run: () => void undo(done.map((pair) => pair.id)),
     })

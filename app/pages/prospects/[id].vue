@@ -64,8 +64,8 @@ async function read(): Promise<void> {
   }
 }
 /** Whoever went is looked at as the one who was kept. */
-async function settled(keptId: string | null): Promise<void> {
-  if (keptId && keptId !== id) await navigateTo(`/prospects/${keptId}`)
+async function settled(primaryId: string | null): Promise<void> {
+  if (primaryId && primaryId !== id) await navigateTo(`/prospects/${primaryId}`)
   else await read()
 }
 const again = () => {

@@ -87,7 +87,7 @@ async function setColumns(wanted: List['columns'], reads = true): Promise<void> 
 function choose(id: string | null): void {
   filter.value = EVERYONE
   search.value = ''
-  const told = lists.value.find((one) => one.id === id)?.toldBy
+  const told = lists.value.find((one) => one.id === id)?.defaultView
   void navigateTo({ query: id ? { list: id, ...(told && told !== 'people' && { by: told }) } : {} })
 }
 /** Takes the list's own filter into the sentence, to be changed there. */
@@ -200,7 +200,7 @@ function changed(): void {
         @columns="setColumns"
         @down="table?.goTo(0)"
       />
-      <ListAdditions v-if="list?.kind === 'fixed'" :list-id="list.id" :may-edit="list.mayEdit" @changed="recount()" />
+      <ListBatches v-if="list?.kind === 'fixed'" :list-id="list.id" :may-edit="list.mayEdit" @changed="recount()" />
       <p v-else-if="list" class="says dim">
         {{ forReading(list.sentence) }}<button class="link small ml-2" @click="openUp">Edit a copy</button
         ><button v-if="list.mayEdit && conditionsOf(filter).length" class="link small ml-2" @click="narrowList">
@@ -297,7 +297,7 @@ function changed(): void {
       :columns="columns"
       :sort="sort"
       :fields="fields"
-      :told-by="view"
+      :default-view="view"
       :prospect-ids="keeping === 'picked' ? pickedIds : []"
       @update:model-value="keeping = $event ? keeping : null"
       @done="kept"

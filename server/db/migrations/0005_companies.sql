@@ -59,13 +59,13 @@ create index company_aliases_by_company on company_aliases (company_id);
 -- Companies that were merged: the row that was deleted, and the ids of what moved, so that it can be undone.
 create table company_merges (
   id uuid primary key,
-  kept_id uuid not null,
-  gone_id uuid not null,
-  gone jsonb not null,
+  primary_id uuid not null,
+  duplicate_id uuid not null,
+  duplicate jsonb not null,
   moved jsonb not null,
   by_id uuid references users,
   at timestamptz(3) not null,
   undone_at timestamptz(3)
 );
-create index company_merges_by_gone on company_merges (gone_id) where undone_at is null;
+create index company_merges_by_duplicate on company_merges (duplicate_id) where undone_at is null;
 create index company_merges_latest on company_merges (at desc) where undone_at is null;

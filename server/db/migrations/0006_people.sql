@@ -9,7 +9,7 @@ create table prospects (
   company_id uuid references companies,
   owner_id uuid references users,
   -- Who keeps the relationship.
-  kept_by uuid references users,
+  relationship_owner_id uuid references users,
   stage_id text not null references stages,
   status text not null default 'active' check (status in ('active', 'paused', 'archived')),
   rating text check (rating in ('hot', 'warm', 'cold')),
@@ -142,18 +142,18 @@ create index prospect_tags_by_tag on prospect_tags (tag_id, prospect_id);
 -- What was moved from the duplicate to the primary, so that it can be moved back.
 create table merges (
   id uuid primary key,
-  kept_id uuid not null references prospects,
-  gone_id uuid not null references prospects check (gone_id <> kept_id),
+  primary_id uuid not null references prospects,
+  duplicate_id uuid not null references prospects check (duplicate_id <> primary_id),
   by_id uuid references users,
   at timestamptz(3) not null,
   moved jsonb not null,
   undone_at timestamptz(3)
 );
-create unique index merges_not_undone on merges (gone_id) where undone_at is null;
+create unique index merges_not_undone on merges (duplicate_id) where undone_at is null;
 create index merges_latest on merges (at desc);
 
 -- Pairs that a user found to be two people.
-create table told_apart (
+create table not_duplicates (
   one_id uuid not null references prospects on delete cascade,
   other_id uuid not null references prospects on delete cascade check (other_id > one_id),
   by_id uuid references users,

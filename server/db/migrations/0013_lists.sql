@@ -11,10 +11,10 @@ create table lists (
   -- The order in which lists are worked.
   position int not null,
   owner_id uuid references users,
-  audience text not null default 'everyone',
+  visibility text not null default 'everyone',
   team text check (team <> ''),
   -- How a list is shown when it is opened.
-  told_by text not null default 'people' check (told_by in ('people', 'companies', 'map')),
+  default_view text not null default 'people' check (default_view in ('people', 'companies', 'map')),
   -- The touch goal, in units of the calendar: "every 3 months" is no number of days.
   touch_every int,
   touch_unit text not null default 'days' check (touch_unit in ('days', 'weeks', 'months')),
@@ -22,22 +22,22 @@ create table lists (
   created_at timestamptz(3) not null,
   version int not null default 1,
   constraint lists_check check ((kind = 'live') = (filter is not null)),
-  constraint lists_audience_check
-    check (audience in ('me', 'named', 'team', 'everyone') and (audience = 'team') = (team is not null)),
-  constraint lists_touch_every_days_check check (touch_every between 1 and 1000)
+  constraint lists_visibility_check
+    check (visibility in ('me', 'named', 'team', 'everyone') and (visibility = 'team') = (team is not null)),
+  constraint lists_touch_every_check check (touch_every between 1 and 1000)
 );
 create index lists_in_order on lists (position, id);
 -- Names are unique among the lists that everyone sees.
-create unique index lists_by_name on lists (lower(name)) where audience = 'everyone';
+create unique index lists_by_name on lists (lower(name)) where visibility = 'everyone';
 
-create table list_viewers (
+create table list_shares (
   list_id uuid not null references lists on delete cascade,
   user_id uuid not null references users on delete cascade,
   primary key (list_id, user_id)
 );
 
 -- How a fixed list came about: each batch with its filter (null for prospects added by hand), its moment and its count.
-create table list_additions (
+create table list_batches (
   id uuid primary key,
   list_id uuid not null references lists on delete cascade,
   filter jsonb,
@@ -47,23 +47,23 @@ create table list_additions (
   -- The order in which they were added, whatever the clock said.
   seq bigint not null generated always as identity
 );
-create index list_additions_by_list on list_additions (list_id, at);
+create index list_batches_by_list on list_batches (list_id, at);
 
 create table list_members (
   list_id uuid not null references lists on delete cascade,
   prospect_id uuid not null references prospects on delete cascade,
-  addition_id uuid not null references list_additions on delete cascade,
+  batch_id uuid not null references list_batches on delete cascade,
   primary key (list_id, prospect_id)
 );
 create index list_members_by_prospect on list_members (prospect_id);
 
 -- Who was handled while which list was worked: the prospects of a live list leave it by what is done with them. Where
 -- the event is undone, they have not been handled.
-create table list_work (
+create table handled_prospects (
   list_id uuid not null references lists on delete cascade,
   prospect_id uuid not null references prospects on delete cascade,
   user_id uuid references users,
   at timestamptz(3) not null,
   event_id uuid not null primary key
 );
-create index list_work_by_list on list_work (list_id, at);
+create index handled_prospects_by_list on handled_prospects (list_id, at);

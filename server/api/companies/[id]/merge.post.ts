@@ -2,4 +2,4 @@ import { mergeCompanies } from '#shared/api/duplicates'
 import { answer } from '../../../http/answer'
 import { mergeCompanies as merge } from '../../../services/companyMerges'
 
-export default answer(mergeCompanies, ({ viewer, params, body }) => merge(viewer, body.id, params.id, body.goneId))
+export default answer(mergeCompanies, ({ viewer, params, body }) => merge(viewer, body.id, params.id, body.duplicateId))

@@ -2,4 +2,4 @@ import { previewRefresh } from '#shared/api/lists'
 import { answer } from '../../../../../http/answer'
 import { previewRefresh as work } from '../../../../../services/lists'
 
-export default answer(previewRefresh, ({ viewer, params }) => work(viewer, params.id, params.addition))
+export default answer(previewRefresh, ({ viewer, params }) => work(viewer, params.id, params.batch))

@@ -1,22 +1,22 @@
 <script setup lang="ts">
 import { ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
-import { listAdditions, previewRefresh, refreshAddition } from '#shared/api/lists'
+import { listBatches as listBatches, previewRefresh, refreshBatch as refreshBatch } from '#shared/api/lists'
 import { call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
-/** How a fixed list came about; an addition can be made anew, after seeing who would come and who would go. */
+/** How a fixed list came about; a batch can be added again, after seeing who would come and who would go. */
 const props = defineProps<{ listId: string; mayEdit: boolean }>()
 const emit = defineEmits<{ changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
-const additions = shallowRef<z.output<typeof listAdditions.response>['additions']>([])
+const batches = shallowRef<z.output<typeof listBatches.response>['batches']>([])
 const looked = shallowRef<(z.output<typeof previewRefresh.response> & { id: string }) | null>(null)
 const open = ref(false)
 
 async function read(): Promise<void> {
-  additions.value = (await call(listAdditions, { params: { id: props.listId } })).additions
+  batches.value = (await call(listBatches, { params: { id: props.listId } })).batches
 }
 watch(
   () => props.listId,
@@ -27,16 +27,16 @@ watch(
   },
   { immediate: true },
 )
-async function look(addition: string): Promise<void> {
+async function look(batch: string): Promise<void> {
   try {
-    looked.value = { id: addition, ...(await call(previewRefresh, { params: { id: props.listId, addition } })) }
+    looked.value = { id: batch, ...(await call(previewRefresh, { params: { id: props.listId, batch } })) }
   } catch (error) {
     notices.wrong(error)
   }
 }
-async function refresh(addition: string): Promise<void> {
+async function refresh(batch: string): Promise<void> {
   try {
-    const { came, went } = await call(refreshAddition, { params: { id: props.listId, addition } })
+    const { came, went } = await call(refreshBatch, { params: { id: props.listId, batch } })
     notices.say(`${came} came, ${went} went.`)
     looked.value = null
     await read()
@@ -58,26 +58,26 @@ function toggle(): void {
 
 <template>
   <div class="dim">
-    A fixed list, built in {{ additions.length }} {{ additions.length === 1 ? 'addition' : 'additions' }}
+    A fixed list, built in {{ batches.length }} {{ batches.length === 1 ? 'batch' : 'batches' }}
     <button class="link small" :aria-expanded="open" @click="toggle()">
       {{ open ? 'Hide them' : 'Show them' }}
     </button>
-    <ol v-if="open" class="additions">
-      <li v-for="addition in additions" :key="addition.id">
-        <span class="num small">{{ times.moment(addition.at) }}</span>
-        <span>{{ addition.sentence ?? 'put on by hand' }}</span>
+    <ol v-if="open" class="batches">
+      <li v-for="batch in batches" :key="batch.id">
+        <span class="num small">{{ times.moment(batch.at) }}</span>
+        <span>{{ batch.sentence ?? 'put on by hand' }}</span>
         <span class="small"
-          >{{ addition.count }} came{{ addition.still === addition.count ? '' : `, ${addition.still} still on it`
-          }}{{ addition.by ? ` · ${addition.by}` : '' }}</span
+          >{{ batch.count }} came{{ batch.still === batch.count ? '' : `, ${batch.still} still on it`
+          }}{{ batch.by ? ` · ${batch.by}` : '' }}</span
         >
         <button
-          v-if="addition.sentence && mayEdit && looked?.id !== addition.id"
+          v-if="batch.sentence && mayEdit && looked?.id !== batch.id"
           class="link small ml-2"
-          @click="look(addition.id)"
+          @click="look(batch.id)"
         >
           Make anew …
         </button>
-        <div v-if="looked?.id === addition.id" class="panel ink" role="status">
+        <div v-if="looked?.id === batch.id" class="panel ink" role="status">
           <p v-if="!looked.comes && !looked.goes">
             Nobody would come or go. <button class="link small" @click="looked = null">Done</button>
           </p>
@@ -91,7 +91,7 @@ function toggle(): void {
               ><template v-if="looked.goes">: {{ few(looked.go, looked.goes) }}</template>
             </p>
             <div class="row mt-2">
-              <v-btn size="small" color="primary" @click="refresh(addition.id)">Refresh</v-btn
+              <v-btn size="small" color="primary" @click="refresh(batch.id)">Refresh</v-btn
               ><button class="link small" @click="looked = null">Cancel</button>
             </div></template
           >
@@ -102,13 +102,13 @@ function toggle(): void {
 </template>
 
 <style scoped>
-.additions {
+.batches {
   margin: 4px 0 2px;
   padding-left: 18px;
   max-height: 30vh;
   overflow-y: auto;
 }
-.additions li {
+.batches li {
   padding: 2px 0;
 }
 .ink {
