@@ -3,7 +3,7 @@ import { onBeforeUnmount, onMounted, shallowRef } from 'vue'
 /** A key of the screen: what it does, and when. */
 export interface ScreenKey {
   key: string
-  /** What it does now; empty where it does nothing. */ says: string | (() => string)
+  /** What it does now; empty where it does nothing. */ label: string | (() => string)
   run: (event: KeyboardEvent) => void
   /** Works while typing too. */ always?: boolean
   /** Only where the cursor is on something of this selector. */ on?: string

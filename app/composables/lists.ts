@@ -13,7 +13,7 @@ export interface ListChange {
 }
 
 /** The thread is a column, though nothing can be asked of it. */
-const THREAD: Field = { key: 'thread', says: 'thread', kind: 'several', group: 'touches' }
+const THREAD: Field = { key: 'thread', label: 'thread', kind: 'several', group: 'touches' }
 
 /** The lists somebody sees, and the fields that can be asked for and shown. */
 export function useLists() {
@@ -38,8 +38,8 @@ export function useLists() {
         one.id === id ? { ...one, ...(change as Partial<List>), version: after.version } : one,
       )
     } catch (error) {
-      notices.wrong(error)
-      await readLists().catch(notices.wrong)
+      notices.error(error)
+      await readLists().catch(notices.error)
     }
   }
   return { lists, fields, byKey, columnFields, columnByKey, readLists, changeList }

@@ -21,7 +21,7 @@ export function usePeopleFound({ asked, columns, sort, isAskable }: PeopleQuesti
   const next = ref<string | null>(null)
   const count = shallowRef<CountedPeople | null>(null)
   const busy = ref(true)
-  const trouble = ref('')
+  const lastError = ref('')
   /** How many there are, in words: "about 4,210 people". */
   const inPeople = computed(() => {
     if (!count.value) return '…'
@@ -57,13 +57,13 @@ export function usePeopleFound({ asked, columns, sort, isAskable }: PeopleQuesti
       people.value = more ? [...people.value, ...found.people] : found.people
       next.value = found.next
       count.value = counted
-      trouble.value = ''
+      lastError.value = ''
       busy.value = false
     } catch (error) {
       if ((error as Error).name === 'AbortError') return
-      trouble.value = error instanceof ApiError ? error.message : 'The people could not be read'
+      lastError.value = error instanceof ApiError ? error.message : 'The people could not be read'
       busy.value = false
     }
   }
-  return { people, next, count, inPeople, busy, trouble, read, isRead: () => JSON.stringify(asked.value) === readFor }
+  return { people, next, count, inPeople, busy, lastError, read, isRead: () => JSON.stringify(asked.value) === readFor }
 }

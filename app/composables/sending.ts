@@ -3,10 +3,10 @@ import { ApiError } from './api'
 
 /** What a form needs around its sending: whether it is under way, and what was refused, to be shown at the fields. */
 export function useSending() {
-  const wrong = ref<ApiError | null>(null)
+  const formError = ref<ApiError | null>(null)
   const busy = ref(false)
   return {
-    wrong,
+    formError,
     busy,
     /**
      * Does the work; gives whether it went through. What the server refuses stays in `wrong`, with everything that was
@@ -15,13 +15,13 @@ export function useSending() {
     async send(work: () => Promise<unknown>): Promise<boolean> {
       if (busy.value) return false
       busy.value = true
-      wrong.value = null
+      formError.value = null
       try {
         await work()
         return true
       } catch (error) {
         if (!(error instanceof ApiError)) throw error
-        wrong.value = error
+        formError.value = error
         return false
       } finally {
         busy.value = false

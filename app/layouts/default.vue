@@ -29,19 +29,19 @@ function add(line: string): void {
 const namedKeys = computed(() =>
   keysShown.value
     ? screenKeys.value
-        .map(({ key, says }) => ({ key, name: typeof says === 'string' ? says : says() }))
+        .map(({ key, label }) => ({ key, name: typeof label === 'string' ? label : label() }))
         .filter((one) => one.name)
     : [],
 )
 const moving = ref(false)
-const places = computed<{ to: string; says: string; also?: string[] }[]>(() => [
-  { to: '/', says: 'Desk' },
-  { to: '/prospects', says: 'Prospects', also: ['/companies', '/duplicates'] },
-  { to: '/cadences', says: 'Cadences' },
-  { to: '/deals', says: 'Deals' },
-  { to: '/team', says: session.manages ? 'Team' : 'My week' },
-  { to: '/imports', says: 'Imports' },
-  { to: '/settings', says: 'Settings' },
+const places = computed<{ to: string; label: string; also?: string[] }[]>(() => [
+  { to: '/', label: 'Desk' },
+  { to: '/prospects', label: 'Prospects', also: ['/companies', '/duplicates'] },
+  { to: '/cadences', label: 'Cadences' },
+  { to: '/deals', label: 'Deals' },
+  { to: '/team', label: session.manages ? 'Team' : 'My week' },
+  { to: '/imports', label: 'Imports' },
+  { to: '/settings', label: 'Settings' },
 ])
 
 async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
@@ -51,12 +51,12 @@ async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
     window.dispatchEvent(new Event('world-moved'))
     notices.say(`It is ${times.moment(session.now)}. Everything due on the way has happened.`)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   moving.value = false
 }
 async function leave(): Promise<void> {
-  await session.leave().catch(notices.wrong)
+  await session.leave().catch(notices.error)
   await navigateTo('/sign-in')
 }
 function listen(event: KeyboardEvent): void {
@@ -86,7 +86,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
                 ? $route.path === '/'
                 : [place.to, ...(place.also ?? [])].some((path) => $route.path.startsWith(path)),
           }"
-          >{{ place.says }}</NuxtLink
+          >{{ place.label }}</NuxtLink
         >
       </nav>
       <button class="plain find" @click="finding = true"><span>Find or do anything</span> <kbd>Ctrl K</kbd></button>

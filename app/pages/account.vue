@@ -18,15 +18,15 @@ useHead({ title: 'Your account' })
 async function read(): Promise<void> {
   if (!session.user?.mustChangePassword) account.value = await call(getAccount)
 }
-onMounted(() => read().catch(notices.wrong))
+onMounted(() => read().catch(notices.error))
 
-async function act(work: () => Promise<unknown>, says: string): Promise<void> {
+async function act(work: () => Promise<unknown>, label: string): Promise<void> {
   try {
     await work()
-    notices.say(says)
+    notices.say(label)
     await read()
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 
@@ -61,9 +61,9 @@ function browserOf(agent: string): string {
       You have a temporary password. Choose your own before you go on.
     </p>
     <ProfileForm v-if="!session.user?.mustChangePassword" />
-    <ChangePassword @changed="read().catch(notices.wrong)" />
+    <ChangePassword @changed="read().catch(notices.error)" />
     <template v-if="account">
-      <SecondFactor :on="account.secondFactor" @changed="read().catch(notices.wrong)" />
+      <SecondFactor :on="account.secondFactor" @changed="read().catch(notices.error)" />
       <section>
         <h2>Sessions</h2>
         <p class="dim mb-2">

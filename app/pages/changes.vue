@@ -26,17 +26,17 @@ async function read(): Promise<void> {
   changes.value = (await call(listBulk)).changes
   // What is still at work is looked at again, until it is done.
   if (changes.value.some((change) => change.status !== 'done')) {
-    timer = setTimeout(() => void read().catch(notices.wrong), 1_500)
+    timer = setTimeout(() => void read().catch(notices.error), 1_500)
   }
 }
-onMounted(() => read().catch(notices.wrong))
+onMounted(() => read().catch(notices.error))
 onBeforeUnmount(() => clearTimeout(timer))
 async function show(id: string): Promise<void> {
   open.value = open.value === id ? null : id
   result.value = null
   if (open.value) {
     result.value = await call(getBulk, { params: { id } }).catch((error) => {
-      notices.wrong(error)
+      notices.error(error)
       return null
     })
   }
@@ -47,9 +47,9 @@ async function undo(change: BulkRow): Promise<void> {
     await call(undoBulk, { params: { id: change.id }, body: { id: crypto.randomUUID() } })
     notices.say('The undo has started. It goes on when you leave.')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
-  await read().catch(notices.wrong)
+  await read().catch(notices.error)
 }
 const mayUndo = (change: BulkRow) =>
   change.status === 'done' && change.done > 0 && !change.undone && change.action.type !== 'undo'

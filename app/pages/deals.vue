@@ -33,7 +33,7 @@ const fields = shallowRef<Field[]>([])
 const byKey = computed(() => new Map(fields.value.map((field) => [field.key, field])))
 const filter = shallowRef<Filter>(EVERYONE)
 const found = shallowRef<z.output<typeof findDeals.response> | null>(null)
-const trouble = ref('')
+const lastError = ref('')
 let reading: AbortController | null = null
 async function read(): Promise<void> {
   reading?.abort()
@@ -43,10 +43,10 @@ async function read(): Promise<void> {
       body: { status: status.value, filter: filter.value, sort: sort.value.field, down: sort.value.down, limit: 500 },
       signal: reading.signal,
     })
-    trouble.value = ''
+    lastError.value = ''
   } catch (error) {
     if ((error as Error).name === 'AbortError') return
-    trouble.value = error instanceof ApiError ? error.message : 'The deals could not be read'
+    lastError.value = error instanceof ApiError ? error.message : 'The deals could not be read'
   }
 }
 onMounted(async () => {
@@ -57,7 +57,7 @@ onMounted(async () => {
   try {
     if (typeof route.query.filter === 'string') filter.value = parse(route.query.filter, fields.value)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   await read()
   watch([status, sort, filter], () => void read())
@@ -113,8 +113,8 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
         conditionsOf(filter).length ? 'of prospects where' : 'of all prospects'
       }}</span><FilterSentence :model-value="filter" :fields="fields" class="grow" @update:model-value="setFilter" />
     </div>
-    <p v-if="trouble" class="notice clay" role="alert">
-      {{ trouble }} <button class="link" @click="read()">Try again</button>
+    <p v-if="lastError" class="notice clay" role="alert">
+      {{ lastError }} <button class="link" @click="read()">Try again</button>
     </p>
     <div v-else-if="found?.deals.length" class="scroll">
       <table class="sheet" aria-label="Deals">

@@ -24,7 +24,7 @@ const session = useSession()
 const VERY_LIKELY = 0.85
 const companies = shallowRef<z.output<typeof findDuplicateCompanies.response>['pairs']>([])
 const companyMerges = shallowRef<z.output<typeof listCompanyMerges.response>['merges']>([])
-const trouble = ref('')
+const lastError = ref('')
 async function read(): Promise<void> {
   try {
     const [found, done] = await Promise.all([call(findDuplicates, { query: { limit: 100 } }), call(listMerges)])
@@ -35,9 +35,9 @@ async function read(): Promise<void> {
       companies.value = alike.pairs
       companyMerges.value = merged.merges
     }
-    trouble.value = ''
+    lastError.value = ''
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'Duplicates could not be looked for'
+    lastError.value = error instanceof ApiError ? error.message : 'Duplicates could not be looked for'
   }
 }
 onMounted(read)
@@ -47,7 +47,7 @@ async function back(id: string): Promise<void> {
     notices.say(['They are two people again.', ...kept].join(' '))
     await read()
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 /** Pairs that are one with near certainty; nobody is in two of them. */
@@ -73,7 +73,7 @@ async function mergeSure(): Promise<void> {
     const { merged, failed } = await call(mergePairs, { body: { pairs: asked } })
     notices.say([`${merged} merged. Each can be undone below.`, ...failed.map((one) => one.message)].join(' '))
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   busy.value = false
   await read()
@@ -84,7 +84,7 @@ async function undoCompany(id: string): Promise<void> {
     notices.say(['They are two companies again.', ...kept].join(' '))
     await read()
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 </script>
@@ -97,8 +97,8 @@ async function undoCompany(id: string): Promise<void> {
       Everything of the other person moves to the one you keep: touches, tasks, cadences, email, deals, notes, tags and
       lists. You can undo a merge.
     </p>
-    <p v-if="trouble" class="notice clay" role="alert">
-      {{ trouble }} <button class="link" @click="read">Try again</button>
+    <p v-if="lastError" class="notice clay" role="alert">
+      {{ lastError }} <button class="link" @click="read">Try again</button>
     </p>
     <p v-else-if="pairs && !pairs.length" class="panel">No possible duplicates among the people you can see.</p>
     <div v-else-if="sure.length > 1" class="notice row mb-3">

@@ -26,7 +26,7 @@ const person = ref<{ stamp(): Promise<void>; write(): void } | null>(null)
 const drafts = useDrafts()
 const note = drafts.draft('note', () => desk.item?.prospectId ?? '')
 const phoneId = ref<string | null>(null)
-const wrong = ref<ApiError | null>(null)
+const formError = ref<ApiError | null>(null)
 /**
  * A key that is pressed twice must not log the next person too: outcome keys wait for a moment after a change of
  * person.
@@ -38,7 +38,7 @@ const byPhone = computed(() => !['task', 'check_mail', 'meeting_result'].include
 watch(
   () => desk.item && keyOf(desk.item),
   () => {
-    wrong.value = null
+    formError.value = null
     keysWait.value = true
     clearTimeout(keysBack)
     keysBack = setTimeout(() => {
@@ -58,7 +58,7 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   if (failed) {
     await nextTick()
     if (kept) panel.value?.restore?.(kept)
-    wrong.value = failed
+    formError.value = failed
   }
 }
 const route = useRoute()
@@ -96,37 +96,37 @@ const outcomeAt = (key: number) =>
 useKeys([
   ...[1, 2, 3, 4, 5, 6, 7, 8, 9, 0].map((key) => ({
     key: String(key),
-    says: () => outcomeAt(key)?.name ?? '',
+    label: () => outcomeAt(key)?.name ?? '',
     run: free(() => {
       if (!keysWait.value) panel.value?.pickKey(key)
     }),
   })),
-  { key: 'c', says: 'Call', run: free(() => void line.value?.ring()) },
-  { key: 'h', says: 'Hang up', run: free(() => void line.value?.end()) },
+  { key: 'c', label: 'Call', run: free(() => void line.value?.ring()) },
+  { key: 'h', label: 'Hang up', run: free(() => void line.value?.end()) },
   {
     key: 'l',
-    says: 'Log a call made on another phone',
+    label: 'Log a call made on another phone',
     run: free(() => void desk.setMadeAs(desk.madeAs === 'elsewhere' ? null : 'elsewhere')),
   },
   {
     key: 'r',
-    says: () => (desk.brief?.task?.kind === 'reply' ? 'Write the answer' : ''),
+    label: () => (desk.brief?.task?.kind === 'reply' ? 'Write the answer' : ''),
     run: free(() => person.value?.write()),
   },
-  { key: 'n', says: 'Note, with the time', run: free(() => void person.value?.stamp()) },
+  { key: 'n', label: 'Note, with the time', run: free(() => void person.value?.stamp()) },
   {
     key: 'd',
-    says: () => (byPhone.value || desk.brief?.meeting ? '' : 'The task is done'),
+    label: () => (byPhone.value || desk.brief?.meeting ? '' : 'The task is done'),
     run: free(() => {
       if (!byPhone.value && !desk.brief?.meeting && desk.item) void desk.finish(desk.item, note.value)
     }),
   },
-  { key: 'j', says: 'Next prospect', run: free(() => desk.step(1)) },
-  { key: 'k', says: 'Previous prospect', run: free(() => desk.step(-1)) },
-  { key: 'z', says: 'Undo the last one', run: free(() => void desk.undoLast()) },
+  { key: 'j', label: 'Next prospect', run: free(() => desk.step(1)) },
+  { key: 'k', label: 'Previous prospect', run: free(() => desk.step(-1)) },
+  { key: 'z', label: 'Undo the last one', run: free(() => void desk.undoLast()) },
   {
     key: 'Escape',
-    says: 'Close',
+    label: 'Close',
     always: true,
     run: () => {
       panel.value?.close()
@@ -170,8 +170,8 @@ function letGo(): void {
       >
     </DayRidge>
     <SetupGuide v-if="desk.item" slim />
-    <p v-if="desk.trouble" class="notice clay ma-3" role="alert">
-      {{ desk.trouble }} <button class="link" @click="read">Try again</button>
+    <p v-if="desk.lastError" class="notice clay ma-3" role="alert">
+      {{ desk.lastError }} <button class="link" @click="read">Try again</button>
     </p>
     <div v-if="desk.item" class="work">
       <QueueList class="route" />
@@ -193,8 +193,8 @@ function letGo(): void {
             v-model:made-as="madeAs"
             :brief="desk.brief"
             @phone="phoneId = $event"
-            @changed="desk.fetchBrief(desk.item!).catch(notices.wrong)"
-            @called="desk.fetchBrief(desk.item!).catch(notices.wrong)"
+            @changed="desk.fetchBrief(desk.item!).catch(notices.error)"
+            @called="desk.fetchBrief(desk.item!).catch(notices.error)"
           />
           <div v-if="!byPhone && !desk.brief.meeting" class="mb-3">
             <v-btn color="primary" block @click="desk.finish(desk.item!, note)">Done <kbd class="ml-2">D</kbd></v-btn>
@@ -208,7 +208,7 @@ function letGo(): void {
             @result="desk.settle(desk.item!, $event, note)"
             @changed="letGo()"
           />
-          <OutcomePanel v-else ref="panel" :brief="desk.brief" :wrong="wrong" :note="note" @log="log" />
+          <OutcomePanel v-else ref="panel" :brief="desk.brief" :form-error="formError" :note="note" @log="log" />
           <p v-if="desk.lastDone" class="dim small back">
             <button class="link" @click="desk.undoLast">Undo: {{ desk.lastDone.name }}</button> <kbd>Z</kbd>
           </p>

@@ -43,16 +43,16 @@ async function read(): Promise<void> {
   const there = new Set(problems.value.unknown.map((email) => email.messageId))
   selected.value = selected.value.filter((id) => there.has(id))
 }
-onMounted(() => read().catch(notices.wrong))
+onMounted(() => read().catch(notices.error))
 
 async function act(work: () => Promise<string>): Promise<void> {
   busy.value = true
   try {
     notices.say(await work())
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
-  await read().catch(notices.wrong)
+  await read().catch(notices.error)
   busy.value = false
 }
 const settle = (wentOut: boolean) =>

@@ -8,23 +8,24 @@ import { ApiError, call } from '~/composables/api'
 const token = ref(window.location.hash.slice(1))
 const password = ref('')
 const repeated = ref('')
-const wrong = ref('')
+const formError = ref('')
 const email = ref('')
 const busy = ref(false)
 useHead({ title: 'New password' })
 
 async function save(): Promise<void> {
   if (password.value !== repeated.value) {
-    wrong.value = 'The two passwords differ'
+    formError.value = 'The two passwords differ'
     return
   }
   busy.value = true
-  wrong.value = ''
+  formError.value = ''
   try {
     email.value = (await call(resetPassword, { body: { token: token.value, password: password.value } })).email
     history.replaceState(history.state, '', '/reset-password')
   } catch (error) {
-    wrong.value = error instanceof ApiError ? (error.at('password') ?? error.message) : 'That did not work. Try again'
+    formError.value =
+      error instanceof ApiError ? (error.at('password') ?? error.message) : 'That did not work. Try again'
   }
   busy.value = false
 }
@@ -58,7 +59,7 @@ async function save(): Promise<void> {
         label="Confirm new password"
         type="password"
         autocomplete="new-password"
-        :error-messages="wrong"
+        :error-messages="formError"
       />
       <v-btn type="submit" color="primary" :loading="busy" :disabled="password.length < 10">Set password</v-btn>
     </form>

@@ -15,7 +15,7 @@ const team = ref<z.output<typeof getTeam.response> | null>(null)
 const users = ref<z.output<typeof listUsers.response>['users']>([])
 const person = reactive({ name: '', email: '', role: 'rep' as 'rep' | 'manager' | 'admin', password: '' })
 const tablesReady = ref(false)
-const wrong = ref<ApiError | null>(null)
+const formError = ref<ApiError | null>(null)
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const HOURS = Array.from({ length: 25 }, (_, hour) => ({
   value: hour * 60,
@@ -27,22 +27,22 @@ async function read(): Promise<void> {
   team.value = one
   users.value = two.users
 }
-onMounted(() => read().catch(notices.wrong))
+onMounted(() => read().catch(notices.error))
 /** The part of the page that the address names is there only once everything above it is. */
 watch([tablesReady, team], async ([ready, now]) => {
   if (!ready || !now || !route.hash) return
   await nextTick()
   document.querySelector(route.hash)?.scrollIntoView({ block: 'start' })
 })
-async function act(work: () => Promise<unknown>, says: string): Promise<void> {
-  wrong.value = null
+async function act(work: () => Promise<unknown>, label: string): Promise<void> {
+  formError.value = null
   try {
     await work()
-    notices.say(says)
+    notices.say(label)
     await read()
   } catch (error) {
-    if (error instanceof ApiError && error.problems.length) wrong.value = error
-    else notices.wrong(error)
+    if (error instanceof ApiError && error.problems.length) formError.value = error
+    else notices.error(error)
   }
 }
 const saveTeam = () =>
@@ -65,8 +65,8 @@ const addPerson = () =>
 <template>
   <div class="page">
     <h1 class="mb-4">Settings</h1>
-    <p v-if="wrong" class="notice clay mb-4" role="alert">
-      {{ wrong.problems.map((problem) => problem.message).join('. ') }}
+    <p v-if="formError" class="notice clay mb-4" role="alert">
+      {{ formError.problems.map((problem) => problem.message).join('. ') }}
     </p>
     <p v-if="!tablesReady || !team" class="dim" role="status">Loading …</p>
     <div v-show="tablesReady && team">
@@ -165,15 +165,15 @@ const addPerson = () =>
       <section>
         <h2 id="users">Users</h2>
         <p class="dim mb-2">Users with the same team here are a team; a list can be for one team alone.</p>
-        <UserTable :users="users" @changed="read().catch(notices.wrong)" />
+        <UserTable :users="users" @changed="read().catch(notices.error)" />
         <datalist id="teams">
           <option v-for="name in new Set(users.flatMap((user) => user.team ?? []))" :key="name" :value="name" />
         </datalist>
         <form v-if="session.manages" class="row mt-3 wrap" @submit.prevent="addPerson">
-          <v-text-field v-model="person.name" label="Name" :error-messages="wrong?.at('name')" /><v-text-field
+          <v-text-field v-model="person.name" label="Name" :error-messages="formError?.at('name')" /><v-text-field
             v-model="person.email"
             label="Email"
-            :error-messages="wrong?.at('email')"
+            :error-messages="formError?.at('email')"
           />
           <v-select v-model="person.role" :items="['rep', 'manager', 'admin']" label="Role" /><v-text-field
             v-model="person.password"
@@ -182,7 +182,7 @@ const addPerson = () =>
             persistent-hint
             type="password"
             autocomplete="new-password"
-            :error-messages="wrong?.at('password')"
+            :error-messages="formError?.at('password')"
           /><v-btn type="submit" variant="outlined">{{ person.password ? 'Add' : 'Invite' }}</v-btn>
         </form>
       </section>

@@ -18,7 +18,7 @@ const session = useSession()
 const times = useTimes()
 const money = useMoney()
 const week = shallowRef<Week | null>(null)
-const trouble = ref('')
+const lastError = ref('')
 const opened = ref<ReadonlySet<string>>(new Set())
 const settingGoals = ref(false)
 /** The number whose people are shown. */
@@ -31,9 +31,9 @@ async function read(): Promise<void> {
   try {
     week.value = await call(teamWeek, { query: { back: back.value } })
     if (week.value.users.length === 1) opened.value = new Set([week.value.users[0]!.id])
-    trouble.value = ''
+    lastError.value = ''
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'The week could not be read'
+    lastError.value = error instanceof ApiError ? error.message : 'The week could not be read'
   }
 }
 watch(back, read)
@@ -47,8 +47,8 @@ onMounted(() => {
 onBeforeUnmount(() => window.removeEventListener('world-moved', again))
 const go = (to: number) => navigateTo({ path: '/team', query: to > 0 ? { back: to } : {} })
 useKeys([
-  { key: 'ArrowLeft', says: 'The week before', run: () => void go(back.value + 1) },
-  { key: 'ArrowRight', says: 'The week after', run: () => void go(back.value - 1) },
+  { key: 'ArrowLeft', label: 'The week before', run: () => void go(back.value + 1) },
+  { key: 'ArrowRight', label: 'The week after', run: () => void go(back.value - 1) },
 ])
 
 const workingDays = computed(() => week.value?.workingDays.filter(Boolean).length ?? 5)
@@ -136,8 +136,8 @@ const share = (count: number, goal: number | null) =>
         workingDays < 5 ? ` ${workingDays} working days in this week.` : ''
       }}
     </p>
-    <p v-if="trouble" class="notice clay" role="alert">
-      {{ trouble }} <button class="link" @click="read">Try again</button>
+    <p v-if="lastError" class="notice clay" role="alert">
+      {{ lastError }} <button class="link" @click="read">Try again</button>
     </p>
     <div v-else-if="week" class="scroll">
       <table class="sheet" aria-label="The week by rep">

@@ -41,7 +41,7 @@ export const useDesk = defineStore('desk', () => {
   const briefs = shallowRef(new Map<string, Brief>())
   /** When each brief was asked for (ms since the page was opened). */
   const askedAt = new Map<string, number>()
-  const trouble = ref('')
+  const lastError = ref('')
   /** What has been dealt with here but may still be in a queue that was read before. */
   const gone = new Set<string>()
   const lastDone = ref<{ eventId: string; name: string; item: QueueItem } | null>(null)
@@ -70,10 +70,10 @@ export const useDesk = defineStore('desk', () => {
       ])
       queue.value = nextQueue
       day.value = nextDay
-      trouble.value = ''
+      lastError.value = ''
       await prefetch()
     } catch (error) {
-      trouble.value = error instanceof ApiError ? error.message : 'The queue could not be read'
+      lastError.value = error instanceof ApiError ? error.message : 'The queue could not be read'
     }
   }
   async function fetchBrief(one: QueueItem): Promise<void> {
@@ -100,7 +100,7 @@ export const useDesk = defineStore('desk', () => {
   async function prefetch(): Promise<void> {
     const here = item.value ? items.value.indexOf(item.value) : 0
     const wanted = items.value.slice(Math.max(0, here), here + 4).filter((one) => !isFresh(one))
-    await Promise.all(wanted.map(fetchBrief)).catch(notices.wrong)
+    await Promise.all(wanted.map(fetchBrief)).catch(notices.error)
   }
   /** Goes to somebody else. Whoever was called is not left before their call has an outcome, unless `leave` says so. */
   async function choose(key: string, leave = false): Promise<void> {
@@ -114,7 +114,7 @@ export const useDesk = defineStore('desk', () => {
     }
     madeAs.value = null
     current.value = key
-    if (item.value) await fetchBrief(item.value).catch(notices.wrong)
+    if (item.value) await fetchBrief(item.value).catch(notices.error)
     void prefetch()
   }
   function step(by: number): void {
@@ -169,13 +169,17 @@ export const useDesk = defineStore('desk', () => {
       const done = await call(logOutcome, { params: { id: one.prospectId }, body })
       drafts.write('note', one.prospectId, null)
       lastDone.value = { eventId: body.id, name: one.name, item: one }
-      notices.say(`${one.name}: ${outcome.name}. ${done.says}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
+      notices.say(`${one.name}: ${outcome.name}. ${done.summary}`, {
+        label: 'Undo',
+        key: 'Z',
+        run: () => void undoLast(),
+      })
       void refresh()
       return null
     } catch (error) {
       if (!(error instanceof ApiError)) throw error
       const dealtWith = error.code === 'already_done' || (error.code === 'conflict' && error.current === undefined)
-      notices.wrong(error)
+      notices.error(error)
       if (dealtWith) void refresh()
       else {
         takeUpAgain(one)
@@ -194,7 +198,7 @@ export const useDesk = defineStore('desk', () => {
       lastDone.value = { eventId: body.id, name: one.name, item: one }
       notices.say(`${one.name}: done.`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
     } catch (error) {
-      notices.wrong(error)
+      notices.error(error)
       if (!(error instanceof ApiError && error.code === 'conflict')) takeUpAgain(one)
     }
     void refresh()
@@ -210,12 +214,12 @@ export const useDesk = defineStore('desk', () => {
     const body = { id: crypto.randomUUID(), result: result.result, ...(note.trim() && { note }) }
     letGo(one)
     try {
-      const { says } = await call(settleMeeting, { params: { id: meeting.id }, body })
+      const { summary: label } = await call(settleMeeting, { params: { id: meeting.id }, body })
       drafts.write('note', one.prospectId, null)
       lastDone.value = { eventId: body.id, name: one.name, item: one }
-      notices.say(`${one.name}: ${result.label}. ${says}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
+      notices.say(`${one.name}: ${result.label}. ${label}`, { label: 'Undo', key: 'Z', run: () => void undoLast() })
     } catch (error) {
-      notices.wrong(error)
+      notices.error(error)
       takeUpAgain(one)
     }
     void refresh()
@@ -233,7 +237,7 @@ export const useDesk = defineStore('desk', () => {
       await refresh()
       await choose(keyOf(last.item))
     } catch (error) {
-      notices.wrong(error)
+      notices.error(error)
     }
   }
   /** Works a list, or all that is due again. */
@@ -258,7 +262,7 @@ export const useDesk = defineStore('desk', () => {
    */
   async function setMadeAs(how: 'elsewhere' | 'incoming' | null): Promise<void> {
     madeAs.value = how
-    if (item.value) await fetchBrief(item.value).catch(notices.wrong)
+    if (item.value) await fetchBrief(item.value).catch(notices.error)
   }
   return {
     queue,
@@ -272,7 +276,7 @@ export const useDesk = defineStore('desk', () => {
     items,
     item,
     brief,
-    trouble,
+    lastError,
     lastDone,
     refresh,
     choose,

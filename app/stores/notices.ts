@@ -26,18 +26,18 @@ export const useNotices = defineStore('notices', () => {
     setTimeout(() => drop(id), tone === 'wrong' ? 12_000 : shown)
     return id
   }
-  function wrong(error: unknown): void {
-    if ((error as Error).name === 'AbortError') return
+  function error(cause: unknown): void {
+    if ((cause as Error).name === 'AbortError') return
     say(
-      error instanceof ApiError ? error.message : 'Something went wrong on this page. Load it again',
+      cause instanceof ApiError ? cause.message : 'Something went wrong on this page. Load it again',
       undefined,
       'wrong',
     )
-    if (!(error instanceof ApiError)) console.error(error)
+    if (!(cause instanceof ApiError)) console.error(cause)
   }
   /** Takes away every message that offers something by this key: it has been done. */
   function dropKey(key: string): void {
     notices.value = notices.value.filter((notice) => notice.act?.key !== key)
   }
-  return { notices, say, wrong, drop, dropKey }
+  return { notices, say, error, drop, dropKey }
 })

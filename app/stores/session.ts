@@ -28,13 +28,13 @@ export const useSession = defineStore('session', () => {
   const manages = computed(() => user.value !== null && user.value.role !== 'rep')
 
   async function refresh(): Promise<void> {
-    const told = await call(me)
+    const response = await call(me)
     heardAt.value = ticking.value = Date.now()
-    clock.value = told.clock
-    team.value = told.team
-    demo.value = told.demo
-    problems.value = told.problems
-    if (told.user) user.value = told.user
+    clock.value = response.clock
+    team.value = response.team
+    demo.value = response.demo
+    problems.value = response.problems
+    if (response.user) user.value = response.user
     else if (user.value) ended.value = true
   }
   async function enter(email: string, password: string, code?: string): Promise<void> {

@@ -54,75 +54,75 @@ export function explain(
 ): string {
   const person = (after.prospect[prospectId] ?? before.prospect[prospectId])!
   const company = person.companyId ? (after.company[person.companyId] ?? null) : null
-  const says: string[] = []
+  const sentences: string[] = []
   const touches = only(effects, 'recordTouch').map((effect) => effect.after as { countsAs?: string })
-  if (reader.uncounted) says.push('Not counted as an attempt: no call was made.')
+  if (reader.uncounted) sentences.push('Not counted as an attempt: no call was made.')
   if (touches.some((row) => row.countsAs === 'attempt')) {
     const count = attemptsOf(after, prospectId)
-    says.push(
+    sentences.push(
       count <= playbook.attemptsAllowed ? `Attempt ${count} of ${playbook.attemptsAllowed}.` : `Attempt ${count}.`,
     )
   }
-  says.push(...aboutCadences(effects, person, before, playbook, reader, company?.name ?? null))
+  sentences.push(...aboutCadences(effects, person, before, playbook, reader, company?.name ?? null))
   if (only(effects, 'moveStage').some((effect) => effect.id === prospectId)) {
-    says.push(`Stage: ${playbook.stages[person.stageId]?.name ?? 'unknown'}.`)
+    sentences.push(`Stage: ${playbook.stages[person.stageId]?.name ?? 'unknown'}.`)
   }
   for (const effect of only(effects, 'setCompanyStatus')) {
     const status = (effect.after as { status: string }).status
     const people = Object.values(before.prospect).filter((row) => row.companyId === effect.id).length
     if (status === 'not_a_fit' || status === 'do_not_contact') {
-      says.push(
+      sentences.push(
         `Stops ${people === 1 ? 'the one person' : `all ${people} people`} at ${before.company[effect.id]?.name ?? 'the company'}.`,
       )
     }
   }
   for (const effect of only(effects, 'markNumber')) {
-    says.push(`Marks this number ${NUMBER_WORDS[(effect.after as { status: string }).status] ?? 'unverified'}.`)
+    sentences.push(`Marks this number ${NUMBER_WORDS[(effect.after as { status: string }).status] ?? 'unverified'}.`)
   }
   for (const effect of only(effects, 'setStop')) {
     const after = effect.after as Partial<Prospect>
     const what = [after.stopCall && 'called', after.stopEmail && 'emailed'].filter(Boolean).join(' or ')
-    says.push(what ? `Never ${what} again.` : 'The stop is lifted.')
+    sentences.push(what ? `Never ${what} again.` : 'The stop is lifted.')
   }
   for (const effect of only(effects, 'setProspectStatus')) {
-    says.push(`Status: ${(effect.after as Prospect).status}.`)
+    sentences.push(`Status: ${(effect.after as Prospect).status}.`)
   }
   if (only(effects, 'bookMeeting').length) {
-    says.push(
+    sentences.push(
       only(effects, 'queueEmail').some((effect) => (effect.after as EmailMessage).kind === 'invitation')
         ? 'Invitation goes out.'
         : 'No invitation: there is no address for it.',
     )
   }
   for (const effect of only(effects, 'moveMeeting')) {
-    says.push(`Meeting: ${momentInWords((effect.after as { startAt: Instant }).startAt, reader)}.`)
+    sentences.push(`Meeting: ${momentInWords((effect.after as { startAt: Instant }).startAt, reader)}.`)
   }
   for (const effect of only(effects, 'settleMeeting')) {
-    says.push(
+    sentences.push(
       (effect.after as { status: string }).status === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.',
     )
   }
-  if (only(effects, 'cancelMeeting').length) says.push('The meeting is cancelled.')
+  if (only(effects, 'cancelMeeting').length) sentences.push('The meeting is cancelled.')
   const changed = only(effects, 'moveMeeting').length + only(effects, 'cancelMeeting').length > 0
   if (changed && only(effects, 'queueEmail').some((effect) => (effect.after as EmailMessage).kind === 'invitation')) {
-    says.push('They get an email.')
+    sentences.push('They get an email.')
   }
-  if (only(effects, 'openDeal').length) says.push('Opens a deal.')
+  if (only(effects, 'openDeal').length) sentences.push('Opens a deal.')
   for (const effect of only(effects, 'closeDeal')) {
-    says.push((effect.after as { status: string }).status === 'won' ? 'The deal is won.' : 'The deal is lost.')
+    sentences.push((effect.after as { status: string }).status === 'won' ? 'The deal is won.' : 'The deal is lost.')
   }
   for (const effect of only(effects, 'changeDeal')) {
     const { likelihood } = effect.after as { likelihood?: number }
-    if (likelihood !== undefined) says.push(`The deal is ${likelihood}% likely.`)
+    if (likelihood !== undefined) sentences.push(`The deal is ${likelihood}% likely.`)
   }
   for (const effect of only(effects, 'addPerson')) {
-    says.push(
+    sentences.push(
       reader.assumed ? 'The right person is added here.' : `${fullName(effect.after as Prospect)} is added here.`,
     )
   }
-  if (only(effects, 'markEmail').length) says.push('The address is marked as not working.')
-  says.push(...aboutTasks(effects, prospectId, before, reader))
-  return says.join(' ')
+  if (only(effects, 'markEmail').length) sentences.push('The address is marked as not working.')
+  sentences.push(...aboutTasks(effects, prospectId, before, reader))
+  return sentences.join(' ')
 }
 
 const NUMBER_WORDS: Record<string, string> = {
@@ -140,7 +140,7 @@ function aboutCadences(
   reader: Reader,
   companyName: string | null,
 ): string[] {
-  const says: string[] = []
+  const sentences: string[] = []
   const ended = only(effects, 'endEnrollment')
   const own = ended.filter((effect) => before.enrollment[effect.id]?.prospectId === person.id)
   const others = new Set(
@@ -150,40 +150,42 @@ function aboutCadences(
   if (own.length || others) {
     const whom = others ? ` with ${many(others, 'other')} at ${companyName ?? 'the company'}` : ''
     const forThem = finished ? 'The cadence is finished.' : `Leaves the cadence${whom}.`
-    says.push(
+    sentences.push(
       own.length
         ? forThem
         : `${many(others, 'other')} at ${companyName ?? 'the company'} ${others === 1 ? 'leaves' : 'leave'} their cadence.`,
     )
   }
   const cancelled = only(effects, 'cancelEmail').length
-  if (cancelled) says.push(`Cancels ${many(cancelled, 'queued email')}.`)
+  if (cancelled) sentences.push(`Cancels ${many(cancelled, 'queued email')}.`)
   for (const effect of [...only(effects, 'moveEnrollment'), ...only(effects, 'skipStep')]) {
     const row = before.enrollment[effect.id]
     const after = effect.after as Partial<Enrollment>
     if (row?.prospectId !== person.id || !after.stepId || after.dueAt == null) continue
     const step = playbook.cadences[row.cadenceId]?.steps.find((step) => step.id === after.stepId)
-    if (step) says.push(`Next: ${STEP_NAMES[step.kind].toLowerCase()}, ${momentInWords(after.dueAt, reader)}.`)
+    if (step) sentences.push(`Next: ${STEP_NAMES[step.kind].toLowerCase()}, ${momentInWords(after.dueAt, reader)}.`)
   }
   for (const effect of only(effects, 'openEnrollment')) {
-    says.push(`Enters “${playbook.cadences[(effect.after as Enrollment).cadenceId]?.name ?? 'a cadence'}”.`)
+    sentences.push(`Enters “${playbook.cadences[(effect.after as Enrollment).cadenceId]?.name ?? 'a cadence'}”.`)
   }
-  if (only(effects, 'pauseEnrollment').length) says.push('The cadence waits until then.')
-  return says
+  if (only(effects, 'pauseEnrollment').length) sentences.push('The cadence waits until then.')
+  return sentences
 }
 
 function aboutTasks(effects: readonly Effect[], prospectId: Id, before: EngineState, reader: Reader): string[] {
-  const says: string[] = []
+  const sentences: string[] = []
   for (const effect of only(effects, 'createTask')) {
     const task = effect.after as Task
     if (effect.before !== null || task.prospectId !== prospectId) continue
     if (task.kind === 'call_back') {
-      says.unshift(reader.assumed ? 'You pick the time.' : `Call back ${momentInWords(task.dueAt, reader)}.`)
+      sentences.unshift(reader.assumed ? 'You pick the time.' : `Call back ${momentInWords(task.dueAt, reader)}.`)
     }
-    if (task.kind === 'call' && task.enrollmentId === null) says.push(`Call ${momentInWords(task.dueAt, reader)}.`)
-    if (task.kind === 'task' && task.enrollmentId === null) says.push(`To-do ${momentInWords(task.dueAt, reader)}.`)
-    if (task.kind === 'first_contact') says.push('Waits for a first contact.')
-    if (task.kind === 'follow_up') says.push(`Back on the Desk ${momentInWords(task.dueAt, reader)}.`)
+    if (task.kind === 'call' && task.enrollmentId === null) sentences.push(`Call ${momentInWords(task.dueAt, reader)}.`)
+    if (task.kind === 'task' && task.enrollmentId === null) {
+      sentences.push(`To-do ${momentInWords(task.dueAt, reader)}.`)
+    }
+    if (task.kind === 'first_contact') sentences.push('Waits for a first contact.')
+    if (task.kind === 'follow_up') sentences.push(`Back on the Desk ${momentInWords(task.dueAt, reader)}.`)
   }
   for (const effect of only(effects, 'cancelTask')) {
     const task = before.task[effect.id]
@@ -192,7 +194,7 @@ function aboutTasks(effects: readonly Effect[], prospectId: Id, before: EngineSt
       task.enrollmentId === null &&
       task.dueAt > reader.now &&
       effect.cause.summary === PLAN_REPLACED
-    if (replaced) says.push(`Instead of “${task.title}”, ${momentInWords(task.dueAt, reader)}.`)
+    if (replaced) sentences.push(`Instead of “${task.title}”, ${momentInWords(task.dueAt, reader)}.`)
   }
-  return says
+  return sentences
 }

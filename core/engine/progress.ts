@@ -261,16 +261,16 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     const unreachable = whyNotReachable(context, prospect, step.kind, cadence.cold)
     const impossible = made ? 'this email has gone out before' : unreachable
     if (impossible) {
-      const says = `${step.name || step.kind}: left out, ${impossible}`
+      const summary = `${step.name || step.kind}: left out, ${impossible}`
       const next = stepAfter(cadence, step)
-      if (!next) return endEnrollment(context, enrollment, 'finished', { source: 'system_rule', summary: says })
+      if (!next) return endEnrollment(context, enrollment, 'finished', { source: 'system_rule', summary })
       const dueAt = afterWait(context.now, next.wait, placeOf(prospect), context.playbook.holidays)
       context.change(
         'skipStep',
         'enrollment',
         enrollment.id,
         { status: 'waiting', stepId: next.id, dueAt },
-        { source: 'system_rule', summary: says },
+        { source: 'system_rule', summary },
       )
       if (dueAt > context.now) return
       continue
@@ -547,13 +547,13 @@ function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open
     makeTask(context, prospect, { kind: 'first_contact', priority: 3, title: FIRST_CONTACT, dueAt: context.now }, law)
     return
   }
-  const { title, at, says } = followUpDate(context, prospect)
+  const { title, at, summary: summary } = followUpDate(context, prospect)
   const dueAt = workingMoment(context, prospect, at)
   makeTask(
     context,
     prospect,
     { kind: 'follow_up', priority: 2, title, dueAt },
-    { source: 'system_rule', summary: `Nobody is forgotten: ${says}` },
+    { source: 'system_rule', summary: `Nobody is forgotten: ${summary}` },
   )
 }
 
@@ -582,7 +582,7 @@ export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): 
  * When somebody without a plan is taken up again: soon after an unanswered attempt, else by the touch goal of their
  * lists, else after the team's days.
  */
-function followUpDate(context: ReactionContext, prospect: Prospect): { title: string; at: Instant; says: string } {
+function followUpDate(context: ReactionContext, prospect: Prospect): { title: string; at: Instant; summary: string } {
   const { retryDays, fallbackDays, attemptsAllowed, holidays } = context.playbook
   // An attempt that does not count, because no call was made, is tried again soon all the same.
   const { event } = context
@@ -592,17 +592,17 @@ function followUpDate(context: ReactionContext, prospect: Prospect): { title: st
     context.playbook.outcomes[event.outcomeId]?.countsAs === 'attempt'
   if (tried && attemptsOf(context.state, prospect.id) < attemptsAllowed) {
     const at = addBusinessDays(context.now, retryDays, placeOf(prospect), holidays)
-    return { title: TRY_AGAIN, at, says: `another try after ${retryDays} business days` }
+    return { title: TRY_AGAIN, at, summary: `another try after ${retryDays} business days` }
   }
   const goal = context.state.touchGoals[prospect.id]
   if (goal && daysOf(goal) < fallbackDays) {
     const at = dueAtOf({ listId: '', every: goal, lastAt: context.now, addedAt: context.now })
-    return { title: FOLLOW_UP, at, says: `their list’s touch goal is ${inWords(goal)}` }
+    return { title: FOLLOW_UP, at, summary: `their list’s touch goal is ${inWords(goal)}` }
   }
   return {
     title: FOLLOW_UP,
     at: context.now + fallbackDays * DAY,
-    says: `${fallbackDays} days where nothing else is planned`,
+    summary: `${fallbackDays} days where nothing else is planned`,
   }
 }
 

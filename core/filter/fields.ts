@@ -11,7 +11,7 @@ export interface Field {
    */
   key: string
   /** Its name in sentences, in small letters, unlike any other field's. */
-  says: string
+  label: string
   kind: FieldKind
   group: 'person' | 'company' | 'touches' | 'cadences' | 'deals' | 'lists'
   /** Values to choose from, where there are some: id and name. */
@@ -120,9 +120,9 @@ export function fieldsOf(world: World): Field[] {
     group: Field['group'],
     kind: FieldKind,
     key: string,
-    says: string,
+    label: string,
     choices?: readonly Choice[],
-  ): Field => ({ key, says, kind, group, ...(choices && { choices }), ...(CODED[key] && { codes: CODED[key] }) })
+  ): Field => ({ key, label, kind, group, ...(choices && { choices }), ...(CODED[key] && { codes: CODED[key] }) })
   const owners = [{ id: ME, name: 'me' }, ...world.users]
   const fields = [
     field('person', 'text', 'name', 'name'),
@@ -182,21 +182,21 @@ export function fieldsOf(world: World): Field[] {
     field('deals', 'number', 'dealValue', 'deal value'),
     field('lists', 'several', 'lists', 'lists', world.lists),
   ]
-  const taken = new Set(fields.map((one) => one.says))
+  const taken = new Set(fields.map((one) => one.label))
   for (const own of world.custom) {
     const base = plainWords(own.name)
-    const says = [
+    const label = [
       own.of === 'prospect' ? base : `${own.of === 'deal' ? 'latest deal' : 'company'} ${base}`,
       `custom field ${base}`,
       `custom field ${base} ${own.id.slice(0, 8)}`,
     ].find((name) => name && !taken.has(name))!
-    taken.add(says)
+    taken.add(label)
     fields.push(
       field(
         OWN_GROUPS[own.of],
         CUSTOM_KINDS[own.kind],
         `${own.of === 'prospect' ? '' : `${own.of}:`}custom:${own.id}`,
-        says,
+        label,
         own.kind === 'choice' || own.kind === 'choices' ? own.choices.map((name) => ({ id: name, name })) : undefined,
       ),
     )

@@ -18,17 +18,17 @@ export function problemsOf(filter: Filter, fields: ReadonlyMap<string, Field>): 
     if (!field) {
       return [`A condition asks for a field that is gone (${key.slice(0, 60)}). Take it out or choose another`]
     }
-    if (!opsOf(field).includes(test.op)) return [`"${field.says}" cannot be asked that way`]
+    if (!opsOf(field).includes(test.op)) return [`"${field.label}" cannot be asked that way`]
     if ('values' in test && field.choices) {
       const gone = test.values.filter((value) => !field.choices!.some((choice) => choice.id === value))
       if (gone.length) {
         return [
-          `"${field.says}" no longer has ${gone.length === 1 ? 'a value' : `${gone.length} values`} that a condition asks for. Choose again`,
+          `"${field.label}" no longer has ${gone.length === 1 ? 'a value' : `${gone.length} values`} that a condition asks for. Choose again`,
         ]
       }
     }
     if (test.op === 'between' && test.from > test.to) {
-      return [`"${field.says}" is asked to lie between ${test.from} and ${test.to}, which nothing does`]
+      return [`"${field.label}" is asked to lie between ${test.from} and ${test.to}, which nothing does`]
     }
     if (test.op === 'inside' || test.op === 'notInside') return problemOfArea(test.area) ?? []
     if (test.op === 'before' || test.op === 'after' || test.op === 'on') {

@@ -90,13 +90,13 @@ const LANGUAGE =
 function needsQuotes(field: Field, fields: Iterable<Field>): boolean {
   if (!field.key.includes('custom:')) return false
   return (
-    LANGUAGE.test(field.says) ||
-    [...fields].some((other) => other !== field && folded(other.says) === folded(field.says))
+    LANGUAGE.test(field.label) ||
+    [...fields].some((other) => other !== field && folded(other.label) === folded(field.label))
   )
 }
 
 const fieldName = (field: Field, fields: ReadonlyMap<string, Field>) =>
-  needsQuotes(field, fields.values()) ? quoted(field.says) : field.says
+  needsQuotes(field, fields.values()) ? quoted(field.label) : field.label
 
 /** One condition as words. */
 export function printCondition({ field: key, test }: Condition, fields: ReadonlyMap<string, Field>): string {
@@ -218,7 +218,7 @@ class Reader {
   ) {
     this.byLength = [...fields]
       .filter((field) => !needsQuotes(field, fields))
-      .sort((a, b) => b.says.length - a.says.length)
+      .sort((a, b) => b.label.length - a.label.length)
     this.inQuotes = fields.filter((field) => field.key.includes('custom:'))
   }
 
@@ -271,16 +271,16 @@ class Reader {
 
   private condition(): Condition {
     const start = this.at
-    const field = this.text[this.at] === '"' ? this.quotedField() : this.byLength.find((one) => this.words(one.says))
+    const field = this.text[this.at] === '"' ? this.quotedField() : this.byLength.find((one) => this.words(one.label))
     if (!field) this.fail('No field has this name', start)
     const test = this.test(field)
-    if (!opsOf(field).includes(test.op)) this.fail(`"${field.says}" cannot be asked that way`, start)
+    if (!opsOf(field).includes(test.op)) this.fail(`"${field.label}" cannot be asked that way`, start)
     return { field: field.key, test }
   }
 
   private quotedField(): Field | undefined {
     const name = folded(this.quote())
-    return this.inQuotes.find((field) => folded(field.says) === name)
+    return this.inQuotes.find((field) => folded(field.label) === name)
   }
 
   private test(field: Field): Test {
@@ -292,7 +292,7 @@ class Reader {
     if (this.words('has none of')) return { op: 'hasNone', values: this.values(field) }
     if (this.words('has')) return { op: 'hasAny', values: [this.value(field)] }
     if (!this.words('is') && !this.words('was') && !this.words('are')) {
-      this.fail(`What is asked of "${field.says}" is not understood`)
+      this.fail(`What is asked of "${field.label}" is not understood`)
     }
     if (field.kind === 'place') return this.place()
     if (field.kind === 'moment') return this.moment()
@@ -440,7 +440,7 @@ class Reader {
         : (field.choices.find((one) => folded(one.name) === folded(text)) ??
           field.choices.find((one) => `#${one.id}` === text))
     return (
-      choice?.id ?? this.fail(`"${field.says}" has no value ${text === null ? 'of this name' : quoted(text)}`, start)
+      choice?.id ?? this.fail(`"${field.label}" has no value ${text === null ? 'of this name' : quoted(text)}`, start)
     )
   }
 

@@ -75,10 +75,10 @@ export function gateLacks(
   if (reason && !facts.reason?.trim()) lacks.push({ field: 'reason', message: `${stage.name} needs a reason` })
   if (note && !facts.note?.trim()) lacks.push({ field: 'note', message: `${stage.name} needs a note` })
   for (const field of fields ?? []) {
-    const says = GATE_FIELDS[field] ?? customFields[field]
+    const label = GATE_FIELDS[field] ?? customFields[field]
     const value = facts.fields[field]
-    if (says && (value === null || value === undefined || value === '')) {
-      lacks.push({ field: `fields.${field}`, message: `${stage.name} needs “${says}” to be filled in` })
+    if (label && (value === null || value === undefined || value === '')) {
+      lacks.push({ field: `fields.${field}`, message: `${stage.name} needs “${label}” to be filled in` })
     }
   }
   return lacks

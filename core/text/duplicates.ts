@@ -25,10 +25,10 @@ export function suspect(one: Likeness, other: Likeness): Suspicion | null {
   const name = nameSign(one, other)
   if (!name) return null
   const signs = [name]
-  if (one.phones.some((number) => other.phones.includes(number))) signs.push({ weight: 0.45, says: 'the same number' })
-  if (one.companyId && one.companyId === other.companyId) signs.push({ weight: 0.4, says: 'the same company' })
+  if (one.phones.some((number) => other.phones.includes(number))) signs.push({ weight: 0.45, label: 'the same number' })
+  if (one.companyId && one.companyId === other.companyId) signs.push({ weight: 0.4, label: 'the same company' })
   if (mailboxes(one).some((box) => mailboxes(other).includes(box))) {
-    signs.push({ weight: 0.35, says: 'an address of the same name' })
+    signs.push({ weight: 0.35, label: 'an address of the same name' })
   }
   if (signs.length < 2) return null
   return {
@@ -36,25 +36,25 @@ export function suspect(one: Likeness, other: Likeness): Suspicion | null {
       0.99,
       signs.reduce((sum, sign) => sum + sign.weight, 0),
     ),
-    reasons: signs.map((sign) => sign.says),
+    reasons: signs.map((sign) => sign.label),
   }
 }
 
-function nameSign(one: Likeness, other: Likeness): { weight: number; says: string } | null {
+function nameSign(one: Likeness, other: Likeness): { weight: number; label: string } | null {
   const [first, second] = [one, other].map((person) => ({
     first: nameKey(person.firstName),
     last: nameKey(person.lastName),
   })) as [Names, Names]
   if (!first.last && !second.last) {
-    return first.first && first.first === second.first ? { weight: 0.3, says: 'the same first name' } : null
+    return first.first && first.first === second.first ? { weight: 0.3, label: 'the same first name' } : null
   }
   if (first.first === second.last && first.last === second.first) {
-    return { weight: 0.45, says: 'the same name turned round' }
+    return { weight: 0.45, label: 'the same name turned round' }
   }
   if (first.last !== second.last) return null
-  if (first.first === second.first) return { weight: 0.5, says: 'the same name' }
+  if (first.first === second.first) return { weight: 0.5, label: 'the same name' }
   const [short, long] = [first.first, second.first].sort((a, b) => a.length - b.length) as [string, string]
-  return short && long.startsWith(short) ? { weight: 0.4, says: 'a name cut short' } : null
+  return short && long.startsWith(short) ? { weight: 0.4, label: 'a name cut short' } : null
 }
 interface Names {
   first: string

@@ -101,7 +101,7 @@ export function slopeOf(
         ...base,
         status: touch ? 'done' : 'left',
         at: touch?.at ?? null,
-        says: touch ? inWords(touch) : 'left out',
+        summary: touch ? inWords(touch) : 'left out',
       }
     }
     if (index === here) {
@@ -115,11 +115,11 @@ export function slopeOf(
         ...base,
         status: 'now',
         at: at ?? state.now,
-        says: enrollment.status === 'paused' ? 'waits for your call back' : moment,
+        summary: enrollment.status === 'paused' ? 'waits for your call back' : moment,
       }
     }
     const planned = ahead.find((row) => row.stepId === step.id)
-    return { ...base, status: 'ahead', at: planned?.at ?? null, says: planned?.moved ?? null }
+    return { ...base, status: 'ahead', at: planned?.at ?? null, summary: planned?.moved ?? null }
   })
   return { cadence: cadence.name, steps }
 }
@@ -202,7 +202,7 @@ export async function brief(
           state.now,
         )
       : 'nothing is due',
-    touches: touches.map((row) => ({ at: row.at, kind: row.kind, says: inWords(row) })),
+    touches: touches.map((row) => ({ at: row.at, kind: row.kind, summary: inWords(row) })),
     outcomes: choices(prospectId, live?.id ?? null, state, book, viewer, madeAs ?? (called && 'here')),
     meeting: live?.kind === 'meeting_result' ? meetingOf(prospectId, live.dueAt, state, book, viewer) : null,
     call: called && { id: called.id, startedAt: called.startedAt },
@@ -256,7 +256,7 @@ async function heldMail(messageId: Id | null): Promise<Brief['held']> {
   const row = await firstRow(
     db().query<Omit<NonNullable<Brief['held']>, 'missing'>>(
       sql`
-        select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.trouble, '') as trouble, m.status
+        select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.last_error, '') as "lastError", m.status
         from email_messages m
           left join cadence_steps s on s.id = m.step_id
         where m.id = $1 and m.status in ('held', 'unconfirmed', 'failed')

@@ -118,7 +118,7 @@ export async function setCompanyStatus(
   viewer: Viewer,
   companyId: Id,
   { id, to }: { id: Id; to: CompanyStatus },
-): Promise<{ says: string }> {
+): Promise<{ summary: string }> {
   await mustSeeCompany(viewer, companyId)
   const person = await firstRow(
     db().query<{ id: Id }>(
@@ -134,7 +134,7 @@ export async function setCompanyStatus(
   )
   if (!person) {
     await setStatusOfEmpty(viewer, companyId, id, to)
-    return { says: 'Done.' }
+    return { summary: 'Done.' }
   }
   const {
     results: [result],
@@ -150,7 +150,7 @@ export async function setCompanyStatus(
     },
   )
   return {
-    says:
+    summary:
       explain(result!.effects, person.id, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.',
   }
 }

@@ -112,7 +112,7 @@ async function readStage(id: string | null | undefined): Promise<DealStage | nul
 }
 
 /** Lets one thing happen to a deal, and says what it did. */
-async function toDeal(viewer: Viewer, told: NewEvent): Promise<{ says: string }> {
+async function toDeal(viewer: Viewer, told: NewEvent): Promise<{ summary: string }> {
   const { prospectId } = told
   await mustSee(viewer, prospectId)
   const {
@@ -127,7 +127,7 @@ async function toDeal(viewer: Viewer, told: NewEvent): Promise<{ says: string }>
     },
   })
   return {
-    says:
+    summary:
       explain(result!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Saved.',
   }
 }
@@ -155,7 +155,7 @@ export async function openDeal(
   viewer: Viewer,
   prospectId: Id,
   { id, another, likelihood, ...terms }: DealGiven,
-): Promise<{ says: string }> {
+): Promise<{ summary: string }> {
   const stage = await readStage(terms.stageId)
   const deal: DealTerms = { ...terms, likelihood: likelihood ?? stage?.likelihood ?? 15 }
   return toDeal(viewer, {
@@ -226,7 +226,7 @@ export async function closeDeal(
   viewer: Viewer,
   dealId: Id,
   given: { id: Id; result: 'won' | 'lost'; reason: string | null; value?: number | null },
-): Promise<{ says: string }> {
+): Promise<{ summary: string }> {
   return toDeal(viewer, {
     ...given,
     kind: 'dealClosed',

@@ -155,7 +155,7 @@ async function enrollSet(
 }
 
 /** Lets one thing happen to one person by somebody's hand, and says what it did. Throws what the engine refuses. */
-export async function byHand(viewer: Viewer, told: NewEvent): Promise<{ says: string }> {
+export async function byHand(viewer: Viewer, told: NewEvent): Promise<{ summary: string }> {
   await mustSee(viewer, told.prospectId)
   const {
     results: [result],
@@ -168,13 +168,13 @@ export async function byHand(viewer: Viewer, told: NewEvent): Promise<{ says: st
     },
   })
   return {
-    says:
+    summary:
       explain(result!.effects, told.prospectId, before, after, book, { zone: viewer.zone, now: before.now }) || 'Done.',
   }
 }
 
 /** Takes somebody out of a cadence. */
-export async function unenroll(viewer: Viewer, id: Id, enrollmentId: Id): Promise<{ says: string }> {
+export async function unenroll(viewer: Viewer, id: Id, enrollmentId: Id): Promise<{ summary: string }> {
   const row = await firstRow(
     db().query<{ prospect_id: Id }>(sql`select prospect_id from enrollments where id = $1`, [enrollmentId]),
   )

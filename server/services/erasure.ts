@@ -175,7 +175,7 @@ const ERASE = [
   `,
   sql`
     update email_messages
-    set subject = null, body = null, trouble = null
+    set subject = null, body = null, last_error = null
     where prospect_id in (select id from them)
   `,
   sql`

@@ -75,7 +75,7 @@ async function* asCsv(
   page: (after: string) => Promise<Page>,
 ): AsyncGenerator<string> {
   // Spreadsheets take a file for UTF-8 by its byte order mark.
-  yield `\uFEFF${stringify([['name', ...columns.map((column) => column.says)].map(harmless)], CSV)}`
+  yield `\uFEFF${stringify([['name', ...columns.map((column) => column.label)].map(harmless)], CSV)}`
   for (let here: Page | null = first; here; here = here.next ? await page(here.next) : null) {
     // Numbers are no formulas, whatever they begin with.
     yield stringify(
@@ -106,7 +106,7 @@ async function* asJson(
           ? (person.values[column.key] ?? null)
           : inWords(column, person.values[column.key]) || null
       }
-      const cells = Object.fromEntries(columns.map((column) => [column.says, value(column)]))
+      const cells = Object.fromEntries(columns.map((column) => [column.label, value(column)]))
       yield `${separator}${JSON.stringify({ id: person.id, name: person.name, ...cells })}`
       separator = ',\n'
     }

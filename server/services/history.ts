@@ -237,7 +237,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         editedFields(row) ??
         reasonsOf(row)),
     changes: row.effects.map((effect) => ({
-      says: describeEffect(effect as Effect, book, reader),
+      summary: describeEffect(effect as Effect, book, reader),
       cause: causeInWords(effect.cause, book),
     })),
     // What somebody did before they were merged can be taken back once the merge is.

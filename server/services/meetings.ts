@@ -21,7 +21,7 @@ async function toMeeting(
   meetingId: Id,
   event: (about: { prospectId: Id; actorId: Id; causedByEventId: null; meetingId: Id }) => NewEvent,
   note?: string,
-): Promise<{ says: string }> {
+): Promise<{ summary: string }> {
   const row = await firstRow(
     db().query<{ prospectId: Id }>(sql`select prospect_id as "prospectId" from meetings where id = $1`, [meetingId]),
   )
@@ -51,7 +51,7 @@ async function toMeeting(
     },
   })
   return {
-    says:
+    summary:
       explain(result!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.',
   }
 }
@@ -108,7 +108,7 @@ export function meetingOf(
     return {
       result,
       label: LABELS[result],
-      says: explain(effects, prospectId, state, evolve(state, effects), book, {
+      summary: explain(effects, prospectId, state, evolve(state, effects), book, {
         zone: viewer.zone,
         now: state.now,
       }),

@@ -90,7 +90,7 @@ export async function mergeProspects(
   id: Id,
   primaryId: Id,
   duplicateId: Id,
-): Promise<{ says: string }> {
+): Promise<{ summary: string }> {
   if (primaryId === duplicateId) {
     throw new Refusal('invalid', 'Nobody can be merged with themselves', [
       { field: 'duplicateId', message: 'Nobody can be merged with themselves' },
@@ -262,7 +262,7 @@ export async function mergeProspects(
       [randomUUID(), primaryId, viewer.id, JSON.stringify({ mergeId: id, duplicateId })],
     )
     const count = Object.values(rows).reduce((sum, ids) => sum + ids.length, 0)
-    return { says: `They are one person now; ${count} ${count === 1 ? 'entry' : 'entries'} moved.` }
+    return { summary: `They are one person now; ${count} ${count === 1 ? 'entry' : 'entries'} moved.` }
   })
 }
 
@@ -312,7 +312,7 @@ export async function undoMerge(
     })
     if (merge.undone) throw new Refusal('conflict', 'This merge has been taken back already')
     const { primary } = await lockBoth(client, primaryId, duplicateId)
-    const says: string[] = []
+    const summary: string[] = []
     for (const table of ROWS) {
       const { rowCount } = await client.query(
         sql`
@@ -322,7 +322,7 @@ export async function undoMerge(
         `,
         [primaryId, duplicateId, moved.rows[table] ?? []],
       )
-      if ((rowCount ?? 0) < (moved.rows[table]?.length ?? 0)) says.push(`Some ${table} are no longer there`)
+      if ((rowCount ?? 0) < (moved.rows[table]?.length ?? 0)) summary.push(`Some ${table} are no longer there`)
     }
     await client.query(sql`select count_touches(array[$1, $2]::uuid[])`, [primaryId, duplicateId])
     await client.query(
@@ -368,7 +368,7 @@ export async function undoMerge(
     )
     const back = Object.entries(moved.fields).filter(([name, { after }]) => {
       const same = primary[name] === after
-      if (!same) says.push(`${name.replaceAll('_', ' ').replace(' id', '')} has been changed since and stays`)
+      if (!same) summary.push(`${name.replaceAll('_', ' ').replace(' id', '')} has been changed since and stays`)
       return same
     })
     const custom = Object.entries(moved.custom)
@@ -399,7 +399,7 @@ export async function undoMerge(
       `,
       [[primaryId, duplicateId], viewer.id, JSON.stringify({ mergeId })],
     )
-    return { primaryId, duplicateId, kept: says, unenrolled: moved.unenrolled }
+    return { primaryId, duplicateId, kept: summary, unenrolled: moved.unenrolled }
   })
   for (const event of done.unenrolled) {
     await takeBack(randomUUID(), event, viewer.id).catch((error: unknown) => {

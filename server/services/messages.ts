@@ -18,7 +18,7 @@ export async function writeEmail(
   viewer: Viewer,
   prospectId: Id,
   mail: { id: Id; subject: string; body: string; taskId: Id | null; inReplyTo: Id | null },
-): Promise<{ says: string }> {
+): Promise<{ summary: string }> {
   await mustSee(viewer, prospectId)
   const messageId = randomUUID()
   const {
@@ -57,7 +57,9 @@ export async function writeEmail(
       },
     },
   )
-  return { says: explain(done!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }) }
+  return {
+    summary: explain(done!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }),
+  }
 }
 
 /** The merge fields without which an email cannot go out. */
@@ -68,7 +70,12 @@ export async function missingIn(messageId: Id): Promise<string[]> {
 }
 
 /** Says of held or unconfirmed mail what became of it; one that still lacks a value is not sent. */
-export async function settleEmail(viewer: Viewer, id: Id, messageId: Id, wentOut: boolean): Promise<{ says: string }> {
+export async function settleEmail(
+  viewer: Viewer,
+  id: Id,
+  messageId: Id,
+  wentOut: boolean,
+): Promise<{ summary: string }> {
   const row = await firstRow(
     db().query<{ prospect_id: Id }>(sql`select prospect_id from email_messages where id = $1`, [messageId]),
   )

@@ -44,7 +44,7 @@ function preview(
   book: Playbook,
   viewer: Viewer,
   call: CallOrigin | null,
-): Pick<OutcomeChoice, 'says' | 'blocked' | 'fingerprint' | 'missing'> & { wantsNote: boolean } {
+): Pick<OutcomeChoice, 'summary' | 'blocked' | 'fingerprint' | 'missing'> & { wantsNote: boolean } {
   const event = {
     id: 'preview',
     kind: 'callLogged' as const,
@@ -60,7 +60,7 @@ function preview(
   }
   let made = 0
   const { effects, problems } = react(event, state, book, () => `new-${made++}`)
-  const says = explain(effects, prospectId, state, evolve(state, effects), book, {
+  const summary = explain(effects, prospectId, state, evolve(state, effects), book, {
     zone: viewer.zone,
     now: state.now,
     assumed: outcome.requiredInputs.length > 0,
@@ -72,7 +72,7 @@ function preview(
   // What a gate wants to be filled in or written is asked for in place.
   const blocking = problems.filter(({ field }) => field !== 'note' && !canFill(field))
   return {
-    says,
+    summary,
     blocked: blocking[0]?.message ?? null,
     missing: missing.map((key) => ({ key, label: GATE_FIELDS[key] ?? book.customFields[key] ?? key })),
     wantsNote,
@@ -229,7 +229,7 @@ export async function logOutcome(
   by: Viewer | ((on?: Db) => Promise<Viewer>),
   prospectId: Id,
   request: LogRequest,
-): Promise<{ id: Id; says: string }> {
+): Promise<{ id: Id; summary: string }> {
   const who = typeof by === 'function' ? by : () => Promise.resolve(by)
   let viewer: Viewer | null = null
   const referral = request.details.referral && (await who().then(() => readReferral(request.details)))
@@ -261,10 +261,15 @@ export async function logOutcome(
         preview(outcome, prospectId, request.taskId, before, book, viewer!, call)
       const now = seen(told.call ?? null)
       if (now.fingerprint !== request.fingerprint && seen(null).fingerprint !== request.fingerprint) {
-        throw new Refusal('conflict', `Things have changed since you saw this. It would now do this: ${now.says}`, [], {
-          says: now.says,
-          fingerprint: now.fingerprint,
-        })
+        throw new Refusal(
+          'conflict',
+          `Things have changed since you saw this. It would now do this: ${now.summary}`,
+          [],
+          {
+            summary: now.summary,
+            fingerprint: now.fingerprint,
+          },
+        )
       }
     }
     const dealtWith = result!.problems.find((problem) => problem.field === 'task')
@@ -306,7 +311,7 @@ export async function logOutcome(
   const { before, after, playbook: book, results } = outcomes
   return {
     id: request.id,
-    says: explain(results[0]!.effects, prospectId, before, after, book, {
+    summary: explain(results[0]!.effects, prospectId, before, after, book, {
       zone: viewer!.zone,
       now: before.now,
       uncounted: uncounted(book.outcomes[request.outcomeId]!, book, told.call ?? null),

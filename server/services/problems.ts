@@ -73,7 +73,7 @@ const EMAILS_SQL = sql`
   select
     m.id as "messageId", coalesce(nullif(m.subject, ''), s.subject, '') as subject, m.status,
     json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person, u.name as sender,
-    ms(t.due_at) as at, coalesce(m.trouble, '') as error
+    ms(t.due_at) as at, coalesce(m.last_error, '') as error
   from tasks t
     join email_messages m on m.id = t.message_id
     join prospects p on p.id = m.prospect_id

@@ -29,9 +29,9 @@ export async function researchOf(viewer: Viewer, companyId: Id) {
       `,
       [companyId],
     ),
-    db().query<{ id: Id; url: string; says: string }>(
+    db().query<{ id: Id; url: string; label: string }>(
       sql`
-        select id, url, says
+        select id, url, label
         from company_links
         where company_id = $1
         order by position
@@ -56,17 +56,17 @@ export async function addCompanyNote(viewer: Viewer, companyId: Id, id: Id, body
 }
 
 /** Keeps a link; it comes last. */
-export async function addCompanyLink(viewer: Viewer, companyId: Id, url: string, says: string): Promise<{ id: Id }> {
+export async function addCompanyLink(viewer: Viewer, companyId: Id, url: string, label: string): Promise<{ id: Id }> {
   return transaction(async (client) => {
     await mustSeeCompany(viewer, companyId, client)
     await client.query(sql`select from companies where id = $1 for no key update`, [companyId])
     const id = randomUUID()
     await client.query(
       sql`
-        insert into company_links (id, company_id, url, says, position)
+        insert into company_links (id, company_id, url, label, position)
         values ($1, $2, $3, $4, (select count(*) from company_links where company_id = $2))
       `,
-      [id, companyId, url, says],
+      [id, companyId, url, label],
     )
     return { id }
   })

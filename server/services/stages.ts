@@ -10,11 +10,11 @@ import type { Viewer } from './sessions'
 import { firstRow, sql } from '../db/sql'
 
 /** What a gate can demand to be filled in: the usual fields, then the team's own. */
-async function gateFields(client = db()): Promise<{ key: string; says: string }[]> {
+async function gateFields(client = db()): Promise<{ key: string; label: string }[]> {
   const { customFields } = await currentPlaybook(client)
-  return Object.entries({ ...GATE_FIELDS, ...customFields }).map(([key, says]) => ({
+  return Object.entries({ ...GATE_FIELDS, ...customFields }).map(([key, label]) => ({
     key,
-    says: key.startsWith('company:') ? `company: ${says}` : says,
+    label: key.startsWith('company:') ? `company: ${label}` : label,
   }))
 }
 
@@ -28,7 +28,7 @@ interface StageRow {
 }
 
 /** The stages, in order, with their gates and how many stand in each. A field that is gone is demanded no longer. */
-export async function listStages(): Promise<{ fields: { key: string; says: string }[]; stages: StageRow[] }> {
+export async function listStages(): Promise<{ fields: { key: string; label: string }[]; stages: StageRow[] }> {
   const fields = await gateFields()
   const known = new Set(fields.map((field) => field.key))
   const { rows } = await db().query<StageRow>(sql`

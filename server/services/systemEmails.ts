@@ -137,7 +137,7 @@ export async function sendSystemEmail(id: Id, channel: MailChannel = smtpChannel
       text: email.body,
       html: asHtml(email.body),
     })
-    const error = delivery.status === 'sent' ? null : delivery.trouble
+    const error = delivery.status === 'sent' ? null : delivery.lastError
     if (error !== null && email.kind === 'invite') {
       throw new Error(`The invitation to ${email.to} could not be sent: ${error}`)
     }

@@ -16,7 +16,7 @@ export async function planTask(
   viewer: Viewer,
   prospectId: Id,
   given: { id: Id; task: 'call' | 'task'; title: string; dueAt: Instant; ownerId: Id | null },
-): Promise<{ says: string }> {
+): Promise<{ summary: string }> {
   if (given.ownerId) await mustBeOnTeam(given.ownerId, db())
   const { id, ...task } = given
   return byHand(viewer, { ...task, id, kind: 'taskPlanned', prospectId, actorId: viewer.id, causedByEventId: null })
@@ -27,7 +27,7 @@ export async function finishTask(
   viewer: Viewer,
   taskId: Id,
   given: { id: Id; note?: string; listId?: Id },
-): Promise<{ says: string }> {
+): Promise<{ summary: string }> {
   const row = await firstRow(
     db().query<{ prospect_id: Id }>(sql`select prospect_id from tasks where id = $1`, [taskId]),
   )
@@ -68,7 +68,7 @@ export async function finishTask(
     },
   )
   return {
-    says:
+    summary:
       explain(result!.effects, row.prospect_id, before, after, playbook, { zone: viewer.zone, now: before.now }) ||
       'Done.',
   }

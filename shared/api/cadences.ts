@@ -158,5 +158,5 @@ export const unenroll = endpoint({
   summary: 'Take somebody out of a cadence',
   params: withId,
   body: z.object({ id }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })

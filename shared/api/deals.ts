@@ -84,7 +84,7 @@ export const openDeal = endpoint({
     expectedClose: day.nullable().default(null),
     another: z.boolean().default(false),
   }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const editDeal = endpoint({
   method: 'patch',
@@ -111,5 +111,5 @@ export const closeDeal = endpoint({
     reason: text(500).nullable().default(null),
     value: value.optional(),
   }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })

@@ -65,7 +65,7 @@ export const outcomeSchema = z.object({
   requiredInputs: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
   reasons: z.array(z.string()),
   /** What it will do to this person, computed by the function that does it. */
-  says: z.string(),
+  summary: z.string(),
   /** Why it cannot be chosen now; null when it can. */
   blocked: z.string().nullable(),
   /**
@@ -84,7 +84,7 @@ export const slopeStepSchema = z.object({
   status: z.enum(['done', 'now', 'ahead', 'left']),
   at: instant.nullable(),
   /** What came of it, or what pushes its date. */
-  says: z.string().nullable(),
+  summary: z.string().nullable(),
 })
 export type SlopeStep = z.infer<typeof slopeStepSchema>
 
@@ -95,7 +95,7 @@ export const briefSchema = z.object({
   slope: z.object({ cadence: z.string(), steps: z.array(slopeStepSchema) }).nullable(),
   script: z.string().nullable(),
   notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string(), pinned: z.boolean() })),
-  touches: z.array(z.object({ at: instant, kind: knotKind, says: z.string() })),
+  touches: z.array(z.object({ at: instant, kind: knotKind, summary: z.string() })),
   mail: z.array(
     z.object({
       id,
@@ -111,7 +111,7 @@ export const briefSchema = z.object({
     .object({
       id,
       subject: z.string(),
-      trouble: z.string(),
+      lastError: z.string(),
       status: z.string(),
       /** What it lacks, and where that is filled in: a field of the person, or null for one of the company. */
       missing: z.array(z.object({ name: z.string(), label: z.string(), field: z.string().nullable() })),
@@ -126,7 +126,7 @@ export const briefSchema = z.object({
       startAt: instant,
       endAt: instant,
       zone: z.string(),
-      results: z.array(z.object({ result: z.enum(MEETING_RESULTS), label: z.string(), says: z.string() })),
+      results: z.array(z.object({ result: z.enum(MEETING_RESULTS), label: z.string(), summary: z.string() })),
     })
     .nullable(),
   /** The viewer's call to the person that has no outcome yet. */
@@ -191,7 +191,7 @@ export const logOutcome = endpoint({
     call: madeAs.nullable().default(null).describe('Of a call that was not made from here'),
     listId: id.optional().describe('The list that is worked: they count as handled on it'),
   }),
-  response: z.object({ id, says: z.string() }),
+  response: z.object({ id, summary: z.string() }),
 })
 export const sayWhen = endpoint({
   method: 'post',
@@ -227,7 +227,7 @@ export const planTask = endpoint({
     dueAt: instant,
     ownerId: id.nullable().default(null).describe('null: the person’s own owner'),
   }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const moveMeeting = endpoint({
   method: 'post',
@@ -235,7 +235,7 @@ export const moveMeeting = endpoint({
   summary: 'Move a meeting; the other side gets an update of the invitation',
   params: withId,
   body: z.object({ id, startAt: instant, minutes: z.number().int().min(5).max(600), zone }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const cancelMeeting = endpoint({
   method: 'post',
@@ -243,7 +243,7 @@ export const cancelMeeting = endpoint({
   summary: 'Cancel a meeting; the other side gets a cancellation',
   params: withId,
   body: z.object({ id }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const settleMeeting = endpoint({
   method: 'post',
@@ -251,7 +251,7 @@ export const settleMeeting = endpoint({
   summary: 'Say how a meeting went: held, held and qualified, or they did not come',
   params: withId,
   body: z.object({ id, result: z.enum(MEETING_RESULTS), note: text(10_000).optional() }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const finishTask = endpoint({
   method: 'post',
@@ -259,7 +259,7 @@ export const finishTask = endpoint({
   summary: 'A task is done',
   params: withId,
   body: z.object({ id, note: text(10_000).optional(), listId: id.optional() }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const writeEmail = endpoint({
   method: 'post',
@@ -273,7 +273,7 @@ export const writeEmail = endpoint({
     taskId: id.nullable().default(null),
     inReplyTo: id.nullable().default(null),
   }),
-  response: z.object({ says: z.string().describe('What follows, in a sentence') }),
+  response: z.object({ summary: z.string().describe('What follows, in a sentence') }),
 })
 export const settleEmail = endpoint({
   method: 'post',
@@ -281,7 +281,7 @@ export const settleEmail = endpoint({
   summary: 'Say of held mail that it went out, or that it is to be sent now',
   params: withId,
   body: z.object({ id, wentOut: z.boolean() }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const dial = endpoint({
   method: 'post',

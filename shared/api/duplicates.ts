@@ -40,7 +40,7 @@ export const mergeProspects = endpoint({
   summary: 'Make one person of two: everything of the other goes to this one',
   params: withId,
   body: z.object({ id, duplicateId: id }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const mergePairs = endpoint({
   method: 'post',

@@ -9,7 +9,7 @@ export const filterInput = z.union([text(LONGEST_SENTENCE), filterSchema])
 
 export const fieldSchema = z.object({
   key: z.string(),
-  says: z.string(),
+  label: z.string(),
   kind: z.enum(['text', 'choice', 'several', 'number', 'moment', 'yesNo', 'place']),
   group: z.enum(['person', 'company', 'touches', 'cadences', 'deals', 'lists']),
   choices: z.array(z.object({ id: z.string(), name: z.string() })).optional(),

@@ -141,7 +141,7 @@ export const historyEntrySchema = z.object({
   title: z.string(),
   by: z.string().nullable(),
   /** What it did, one sentence an effect, each with its cause. */
-  changes: z.array(z.object({ says: z.string(), cause: z.string() })),
+  changes: z.array(z.object({ summary: z.string(), cause: z.string() })),
   note: z.string().nullable(),
   body: z.string().nullable(),
   undone: z.boolean(),
@@ -242,7 +242,7 @@ export const moveProspect = endpoint({
     note: text(5000).nullable().default(null),
     override: text(500).nullable().default(null),
   }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const stopProspect = endpoint({
   method: 'post',
@@ -250,7 +250,7 @@ export const stopProspect = endpoint({
   summary: 'Set or lift a stop',
   params: withId,
   body: z.object({ id, channel: z.enum(['call', 'email', 'all']), on: z.boolean() }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const editPhone = endpoint({
   method: 'patch',
@@ -342,7 +342,7 @@ export const companyResearch = endpoint({
   params: withId,
   response: z.object({
     notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string() })),
-    links: z.array(z.object({ id, url: z.string(), says: z.string() })),
+    links: z.array(z.object({ id, url: z.string(), label: z.string() })),
   }),
 })
 export const addCompanyNote = endpoint({
@@ -359,7 +359,7 @@ export const addCompanyLink = endpoint({
   params: withId,
   body: z.object({
     url: z.url({ protocol: /^https?$/, error: 'An address that begins with http:// or https://' }).max(2000),
-    says: text(200).default(''),
+    label: text(200).default(''),
   }),
   response: z.object({ id }),
 })
@@ -433,7 +433,7 @@ export const setCompanyStatus = endpoint({
   summary: 'Set how we stand with a company; a stop is one for everyone there',
   params: withId,
   body: z.object({ id, to: companyStatus }),
-  response: z.object({ says: z.string() }),
+  response: z.object({ summary: z.string() }),
 })
 export const undo = endpoint({
   method: 'post',

@@ -22,7 +22,9 @@ export const stages = endpoint({
         people: z.number().describe('Who stands there, counted to 100,000'),
       }),
     ),
-    fields: z.array(z.object({ key: z.string(), says: z.string() })).describe('What a gate can demand to be filled in'),
+    fields: z
+      .array(z.object({ key: z.string(), label: z.string() }))
+      .describe('What a gate can demand to be filled in'),
   }),
 })
 export const editStage = endpoint({

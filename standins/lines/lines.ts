@@ -28,17 +28,17 @@ export function usualBehavior(number: string): Behavior {
  * What a call is in, `now` milliseconds on the machine's clock. Ringing lasts `ringMs`; one that nobody answers twice
  * as long.
  */
-export function stateOf(
+export function statusOf(
   call: Call,
   ringMs: number,
   now: number,
-): { state: 'ringing' | 'ended' | Behavior; since: number } {
-  if (call.endedAt !== null) return { state: 'ended', since: call.endedAt }
+): { status: 'ringing' | 'ended' | Behavior; since: number } {
+  if (call.endedAt !== null) return { status: 'ended', since: call.endedAt }
   const isShort = call.behavior === 'busy' || call.behavior === 'not_in_service'
   const long = call.behavior === 'answered' ? ringMs : ringMs * 2
   const rings = isShort ? ringMs / 4 : long
   const turned = call.startedAt + rings
-  return now < turned ? { state: 'ringing', since: call.startedAt } : { state: call.behavior, since: turned }
+  return now < turned ? { status: 'ringing', since: call.startedAt } : { status: call.behavior, since: turned }
 }
 
 /**
@@ -64,10 +64,11 @@ export function serveLines(port: number, ringMs: number): Promise<void> {
         calls.set(id, { number: to, startedAt: Date.now(), behavior: told.get(to) ?? usualBehavior(to), endedAt: null })
         return answer(201, { id })
       }
-      if (section === 'calls' && call && request.method === 'GET') return answer(200, stateOf(call, ringMs, Date.now()))
+      if (section === 'calls' && call && request.method === 'GET')
+        {return answer(200, statusOf(call, ringMs, Date.now()))}
       if (section === 'calls' && call && request.method === 'DELETE') {
         call.endedAt ??= Date.now()
-        return answer(200, stateOf(call, ringMs, Date.now()))
+        return answer(200, statusOf(call, ringMs, Date.now()))
       }
       if (section === 'numbers' && name && request.method === 'PUT' && BEHAVIORS.includes(body as Behavior)) {
         told.set(name, body as Behavior)

@@ -27,9 +27,9 @@ const DAY = 24 * HOUR
 
 describe('the fields', () => {
   it('have names that are all different, custom fields included', () => {
-    expect(new Set(fields.map((field) => field.says)).size).toBe(fields.length)
-    expect(byKey.get('custom:f2')!.says).toBe('custom field name')
-    expect(byKey.get('company:custom:f3')!.says).toBe('company humidity rh')
+    expect(new Set(fields.map((field) => field.label)).size).toBe(fields.length)
+    expect(byKey.get('custom:f2')!.label).toBe('custom field name')
+    expect(byKey.get('company:custom:f3')!.label).toBe('company humidity rh')
   })
 })
 

@@ -19,7 +19,9 @@ describe('a deal', () => {
       ids: [one, two],
       companyId,
     } = await addPeople(2, team.rep.id)
-    expect((await team.asRep.ok(openDeal, open(one!, { expectedClose: '2027-01-15' }))).says).toContain('Opens a deal.')
+    expect((await team.asRep.ok(openDeal, open(one!, { expectedClose: '2027-01-15' }))).summary).toContain(
+      'Opens a deal.',
+    )
     expect((await team.asRep.ok(getProspect, { params: { id: one! } })).deals).toMatchObject([
       {
         name: 'Loggers',
@@ -56,7 +58,7 @@ describe('a deal', () => {
     expect(
       entries
         .filter((entry) => entry.kind === 'dealChanged')
-        .flatMap((entry) => entry.changes.map((change) => change.says)),
+        .flatMap((entry) => entry.changes.map((change) => change.summary)),
     ).toContain('Deal: 60% → 75%')
     await team.asRep.refused(editDeal, 400, { params: { id: deal }, body: { value: -1 } })
     await team.asOther.refused(editDeal, 404, { params: { id: deal }, body: { value: 1 } })
@@ -69,7 +71,7 @@ describe('a deal', () => {
     const [deal, won] = [randomUUID(), randomUUID()]
     await team.asRep.ok(openDeal, open(id!, {}, deal))
     expect(
-      (await team.asRep.ok(closeDeal, { params: { id: deal }, body: { id: won, result: 'won', value: 2000 } })).says,
+      (await team.asRep.ok(closeDeal, { params: { id: deal }, body: { id: won, result: 'won', value: 2000 } })).summary,
     ).toContain('The deal is won.')
     expect(
       await rows(

@@ -50,7 +50,7 @@ describe('a worker killed at random moments while 500 steps fall due', () => {
       rows(
         sql`
           select
-            e.status, m.status as email, m.claimed_by is not null as claimed, m.attempts, m.trouble, m.send_at,
+            e.status, m.status as email, m.claimed_by is not null as claimed, m.attempts, m.last_error, m.send_at,
             a.kind, a.at, a.failures, a.crashes, a.last_error, a.set_aside_at, world_now() as now
           from enrollments e
             left join email_messages m on m.enrollment_id = e.id

@@ -178,7 +178,7 @@ describe('a cadence’s email', () => {
       id,
       (await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and status = 'open'`, [id]))[0]!.id,
     )
-    expect(told.held).toMatchObject({ status: 'held', trouble: expect.stringContaining('No city') as string })
+    expect(told.held).toMatchObject({ status: 'held', lastError: expect.stringContaining('No city') as string })
     expect(told.held!.missing).toEqual([{ name: 'city', label: 'city', field: 'city' }])
     // While it lacks that, it does not go, whatever is pressed; nor is it lost by a call that is logged meanwhile.
     await expect(settleEmail(rep, randomUUID(), told.held!.id, false)).rejects.toThrow('Still missing: city')
@@ -557,7 +557,7 @@ describe('an invitation', () => {
           minutes: 30,
           zone: 'America/Chicago',
         })
-      ).says,
+      ).summary,
     ).toBe('Meeting: Wed, Nov 25, 11:42 AM. They get an email.')
     expect(await sent()).toMatchObject({
       subject: 'New time: A look',
@@ -601,7 +601,7 @@ describe('an invitation', () => {
     const meeting = await firstRow(
       db().query<{ id: string }>(sql`select id from meetings where prospect_id = $1`, [id]),
     )
-    expect((await cancelMeeting(rep, meeting!.id, randomUUID())).says).toContain('The meeting is cancelled.')
+    expect((await cancelMeeting(rep, meeting!.id, randomUUID())).summary).toContain('The meeting is cancelled.')
     await send()
     expect(room.letters.filter((letter) => letter.calendar)).toEqual([])
     expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
@@ -641,8 +641,8 @@ describe('a meeting that has taken place', () => {
   it('is held, qualified or a no-show: each says what it does before it does it, and counts as a meeting', async () => {
     const held = await booked()
     expect(held.results.map((one) => one.label)).toEqual(['Held', 'Held, and qualified', 'No-show'])
-    expect((await settleMeeting(rep, held.meeting, { id: randomUUID(), result: 'held' })).says).toBe(
-      held.results[0]!.says,
+    expect((await settleMeeting(rep, held.meeting, { id: randomUUID(), result: 'held' })).summary).toBe(
+      held.results[0]!.summary,
     )
     expect(
       await rows(
@@ -662,7 +662,7 @@ describe('a meeting that has taken place', () => {
       { kind: 'follow_up' },
     ])
     const qualified = await booked()
-    expect((await settleMeeting(rep, qualified.meeting, { id: randomUUID(), result: 'qualified' })).says).toContain(
+    expect((await settleMeeting(rep, qualified.meeting, { id: randomUUID(), result: 'qualified' })).summary).toContain(
       'The deal is 40% likely.',
     )
     expect(await rows(sql`select likelihood, status from deals where prospect_id = $1`, [qualified.id])).toEqual([
@@ -670,7 +670,7 @@ describe('a meeting that has taken place', () => {
     ])
     const missed = await booked()
     expect(
-      (await settleMeeting(rep, missed.meeting, { id: randomUUID(), result: 'no_show', note: 'Nobody there' })).says,
+      (await settleMeeting(rep, missed.meeting, { id: randomUUID(), result: 'no_show', note: 'Nobody there' })).summary,
     ).toContain('Back on the Desk tomorrow')
     expect(
       await rows(

@@ -150,9 +150,11 @@ describe('an outcome', () => {
       (await team.asRep.ok(brief, { params: { id: id! }, query: { ...(call && { call }) } })).outcomes.find(
         (one) => one.name === 'No answer',
       )!
-    expect((await choice()).says).toContain('Not counted as an attempt: no call was made.')
-    expect((await log(id!, 'No answer', { fingerprint: (await choice()).fingerprint })).says).toContain('Not counted')
-    expect((await choice('elsewhere')).says).toContain('Attempt 1 of 3.')
+    expect((await choice()).summary).toContain('Not counted as an attempt: no call was made.')
+    expect((await log(id!, 'No answer', { fingerprint: (await choice()).fingerprint })).summary).toContain(
+      'Not counted',
+    )
+    expect((await choice('elsewhere')).summary).toContain('Attempt 1 of 3.')
     await log(id!, 'No answer', { call: 'elsewhere' })
     const stale = await choice()
     const phone = await firstRow(db().query<{ id: string }>(sql`select id from phones where prospect_id = $1`, [id]))
@@ -165,7 +167,7 @@ describe('an outcome', () => {
     )
     expect((await team.asRep.ok(brief, { params: { id: id! } })).call).toMatchObject({ startedAt: MONDAY })
     // The sentence was read before the call was made: that it counts now is no surprise.
-    expect((await log(id!, 'No answer', { fingerprint: stale.fingerprint })).says).toContain('Attempt 2 of 3.')
+    expect((await log(id!, 'No answer', { fingerprint: stale.fingerprint })).summary).toContain('Attempt 2 of 3.')
     expect((await team.asRep.ok(brief, { params: { id: id! } })).call).toBeNull()
     await db().query(sql`
       update team
@@ -210,12 +212,12 @@ describe('an outcome', () => {
     ).toMatchObject([{ field: 'meeting.email' }])
     expect(
       (await log(one!, 'Meeting booked', { details: { meeting: { ...meeting, email: 'Given.Now@oxbow.example' } } }))
-        .says,
+        .summary,
     ).toContain('Invitation goes out')
     expect(await rows(sql`select address from email_addresses where prospect_id = $1`, [one])).toEqual([
       { address: 'given.now@oxbow.example' },
     ])
-    expect((await log(two!, 'Meeting booked', { details: { meeting } })).says).not.toContain('Opens a deal')
+    expect((await log(two!, 'Meeting booked', { details: { meeting } })).summary).not.toContain('Opens a deal')
     expect(
       await rows(sql`select count(*)::int as count from deals where prospect_id = any($1::uuid[])`, [[one, two]]),
     ).toEqual([{ count: 1 }])
@@ -227,7 +229,7 @@ describe('an answer written by hand', () => {
     const {
       ids: [id],
     } = await addPeople(1, team.rep.id)
-    const { says } = await team.asRep.ok(writeEmail, {
+    const { summary: says } = await team.asRep.ok(writeEmail, {
       params: { id: id! },
       body: { id: randomUUID(), subject: 'Your rooms', body: 'Hello' },
     })

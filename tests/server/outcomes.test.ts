@@ -60,13 +60,13 @@ describe('logging an outcome', () => {
     const { id } = await atCall()
     const before = await brief(rep, id, null)
     const choice = before.outcomes.find((outcome) => outcome.name === 'No answer')!
-    expect(choice.says).toBe('Attempt 1 of 3. Next: email, today, 12:42 PM. Stage: Attempting.')
+    expect(choice.summary).toBe('Attempt 1 of 3. Next: email, today, 12:42 PM. Stage: Attempting.')
     const done = await logOutcome(
       rep,
       id,
       await request('No answer', { taskId: before.task!.id, fingerprint: choice.fingerprint }),
     )
-    expect(done.says).toBe(choice.says)
+    expect(done.summary).toBe(choice.summary)
     expect(await rows(sql`select stage_id from prospects where id = $1`, [id])).toEqual([{ stage_id: 'attempting' }])
     expect(await rows(sql`select status from tasks where prospect_id = $1`, [id])).toEqual([{ status: 'done' }])
     expect(await rows(sql`select kind, ms(at) as at from scheduled_actions where prospect_id = $1`, [id])).toEqual([
@@ -94,7 +94,7 @@ describe('logging an outcome', () => {
   })
   it('books a meeting: everyone leaves, stage, deal, company status, invitation, and a task after it', async () => {
     const { id, ids, companyId } = await atCall(3)
-    const { says, fingerprint } = (await brief(rep, id, null)).outcomes.find(
+    const { summary: says, fingerprint } = (await brief(rep, id, null)).outcomes.find(
       (outcome) => outcome.name === 'Meeting booked',
     )!
     expect(says).toContain('Leaves the cadence with 2 others at Marlpit Creamery. Stage: Meeting set.')

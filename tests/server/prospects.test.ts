@@ -339,7 +339,7 @@ describe('stops', () => {
       { kind: 'call', amount: 1, unit: 'days' },
     ])
     await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: [id!] } })
-    const { says } = await team.asRep.ok(stopProspect, {
+    const { summary: says } = await team.asRep.ok(stopProspect, {
       params: { id: id! },
       body: { id: randomUUID(), channel: 'all', on: true },
     })

@@ -198,14 +198,14 @@ describe('what is found out about a company', () => {
     }
     const first = await team.asRep.ok(addCompanyLink, {
       params: { id: companyId },
-      body: { url: 'https://gault.example/about', says: 'About them' },
+      body: { url: 'https://gault.example/about', label: 'About them' },
     })
     await team.asRep.ok(addCompanyLink, { params: { id: companyId }, body: { url: 'http://register.example/7' } })
     expect(await team.asManager.ok(companyResearch, { params: { id: companyId } })).toMatchObject({
       notes: [{ ...note, by: team.rep.name }],
       links: [
-        { url: 'https://gault.example/about', says: 'About them' },
-        { url: 'http://register.example/7', says: '' },
+        { url: 'https://gault.example/about', label: 'About them' },
+        { url: 'http://register.example/7', label: '' },
       ],
     })
     await team.asRep.ok(removeCompanyLink, { params: { id: companyId, link: first.id } })

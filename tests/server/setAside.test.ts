@@ -68,9 +68,9 @@ describe('an email that cannot be composed', () => {
     const channel = taking()
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(3)
-    expect(await rows(sql`select status, trouble from email_messages where prospect_id = $1`, [bad.ids[0]])).toEqual([
-      { status: 'held', trouble: expect.stringContaining(reason) as string },
-    ])
+    expect(await rows(sql`select status, last_error from email_messages where prospect_id = $1`, [bad.ids[0]])).toEqual(
+      [{ status: 'held', lastError: expect.stringContaining(reason) as string }],
+    )
     expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [bad.ids[0]])).toEqual([
       { kind: 'check_mail' },
     ])
@@ -111,8 +111,8 @@ describe('an email that cannot be composed', () => {
     const channel = taking()
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(2)
-    expect(await rows(sql`select status, trouble from email_messages where id = $1`, [message])).toEqual([
-      { status: 'held', trouble: expect.stringContaining('cannot be composed') as string },
+    expect(await rows(sql`select status, last_error from email_messages where id = $1`, [message])).toEqual([
+      { status: 'held', lastError: expect.stringContaining('cannot be composed') as string },
     ])
   })
 })
@@ -283,7 +283,7 @@ describe('the page of problems', () => {
     const { ids } = await enrolled(3)
     await takeDueSteps()
     await sendDueMail(
-      taking(async () => ({ status: 'unconfirmed', trouble: 'The connection was lost' })),
+      taking(async () => ({ status: 'unconfirmed', lastError: 'The connection was lost' })),
       { id: 'test' },
     )
     const { unknown, unknownCount } = await listProblems(rep)

@@ -44,11 +44,11 @@ describe('an outcome that a manager makes', () => {
     const choice = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
     expect(choice).toMatchObject({ name: 'Asked for prices', key: null, requiredInputs: ['note'], blocked: null })
     await team.asRep.refused(logOutcome, 422, { params: { id: person! }, body: { id: randomUUID(), outcomeId: id } })
-    const { says } = await team.asRep.ok(logOutcome, {
+    const { summary: says } = await team.asRep.ok(logOutcome, {
       params: { id: person! },
       body: { id: randomUUID(), outcomeId: id, details: { note: 'the small one' }, fingerprint: choice.fingerprint },
     })
-    expect(says).toBe(choice.says)
+    expect(says).toBe(choice.summary)
     expect(await rows(sql`select stage_id from prospects where id = $1`, [person])).toEqual([{ stage_id: stage }])
     expect(await rows(sql`select title, kind, status from tasks where prospect_id = $1`, [person])).toEqual([
       { title: 'Send the price sheet', kind: 'follow_up', status: 'open' },
@@ -60,7 +60,7 @@ describe('an outcome that a manager makes', () => {
     })
     const now = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
     expect(now.name).toBe('Wants prices')
-    expect(now.says).not.toBe(choice.says)
+    expect(now.summary).not.toBe(choice.summary)
 
     await team.asManager.ok(editOutcome, { params: { id }, body: { ...body, position: before.length, archived: true } })
     expect((await team.asRep.ok(listOutcomes)).outcomes).toEqual(before)

@@ -81,7 +81,7 @@ describe('an invitation', () => {
       zone: 'America/Chicago',
     }
     await team.asManager.ok(inviteUser, { body })
-    await expect(handOver(body.id, channel({ status: 'deferred', trouble: '451 later' }))).rejects.toThrow(
+    await expect(handOver(body.id, channel({ status: 'deferred', lastError: '451 later' }))).rejects.toThrow(
       'The invitation to odd@thornwick.example could not be sent: 451 later',
     )
     sent = []
@@ -126,7 +126,7 @@ describe('the round trip', () => {
   it('that the mail server refuses says what it said', async () => {
     const id = randomUUID()
     await team.asManager.ok(startRoundTrip, { body: { id } })
-    await handOver(id, channel({ status: 'refused', trouble: '550 relaying denied' }))
+    await handOver(id, channel({ status: 'refused', lastError: '550 relaying denied' }))
     expect(await team.asManager.ok(getTestEmail, { params: { id } })).toEqual({
       sentAt: null,
       returnedAt: null,

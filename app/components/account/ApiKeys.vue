@@ -11,7 +11,7 @@ const session = useSession()
 const keys = ref<z.output<typeof listKeys.response>['keys']>([])
 const form = reactive({ name: '', rights: 'read' as 'read' | 'write' | 'manage', days: 365 })
 const fresh = ref('')
-const wrong = ref('')
+const formError = ref('')
 const RIGHTS = [
   { value: 'read', title: 'Read' },
   { value: 'write', title: 'Read and change' },
@@ -32,15 +32,15 @@ const status = (key: (typeof keys.value)[number]) => {
 async function read(): Promise<void> {
   keys.value = (await call(listKeys)).keys
 }
-onMounted(() => read().catch(notices.wrong))
+onMounted(() => read().catch(notices.error))
 async function create(): Promise<void> {
-  wrong.value = ''
+  formError.value = ''
   try {
     fresh.value = (await call(addKey, { body: { ...form } })).key
     form.name = ''
     await read()
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    formError.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
   }
 }
 async function revoke(id: string): Promise<void> {
@@ -49,7 +49,7 @@ async function revoke(id: string): Promise<void> {
     notices.say('The key is revoked.')
     await read()
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 </script>
@@ -95,7 +95,7 @@ async function revoke(id: string): Promise<void> {
       </tbody>
     </table>
     <form class="row wrap" @submit.prevent="create">
-      <v-text-field v-model="form.name" label="Key name" style="max-width: 260px" :error-messages="wrong" />
+      <v-text-field v-model="form.name" label="Key name" style="max-width: 260px" :error-messages="formError" />
       <v-select v-model="form.rights" :items="RIGHTS" label="Rights" style="max-width: 210px" />
       <v-select v-model="form.days" :items="DAYS" label="Expires after" style="max-width: 150px" />
       <v-btn type="submit" variant="outlined" :disabled="!form.name.trim()">Create API key</v-btn>

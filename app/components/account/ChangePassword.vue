@@ -9,12 +9,12 @@ const emit = defineEmits<{ changed: [] }>()
 const session = useSession()
 const notices = useNotices()
 const form = reactive({ current: '', next: '', repeated: '' })
-const wrong = ref<Record<string, string>>({})
+const formError = ref<Record<string, string>>({})
 const busy = ref(false)
 
 async function save(): Promise<void> {
-  wrong.value = form.next === form.repeated ? {} : { repeated: 'The two passwords differ' }
-  if (wrong.value.repeated) return
+  formError.value = form.next === form.repeated ? {} : { repeated: 'The two passwords differ' }
+  if (formError.value.repeated) return
   busy.value = true
   try {
     await call(changePassword, { body: { current: form.current, next: form.next } })
@@ -24,8 +24,8 @@ async function save(): Promise<void> {
     emit('changed')
   } catch (error) {
     if (error instanceof ApiError && error.problems.length) {
-      wrong.value = Object.fromEntries(error.problems.map((problem) => [problem.field, problem.message]))
-    } else notices.wrong(error)
+      formError.value = Object.fromEntries(error.problems.map((problem) => [problem.field, problem.message]))
+    } else notices.error(error)
   }
   busy.value = false
 }
@@ -40,7 +40,7 @@ async function save(): Promise<void> {
         :label="session.user?.mustChangePassword ? 'Temporary password' : 'Current password'"
         type="password"
         autocomplete="current-password"
-        :error-messages="wrong.current"
+        :error-messages="formError.current"
       />
       <v-text-field
         v-model="form.next"
@@ -48,14 +48,14 @@ async function save(): Promise<void> {
         hint="At least 10 characters"
         type="password"
         autocomplete="new-password"
-        :error-messages="wrong.next"
+        :error-messages="formError.next"
       />
       <v-text-field
         v-model="form.repeated"
         label="Confirm new password"
         type="password"
         autocomplete="new-password"
-        :error-messages="wrong.repeated"
+        :error-messages="formError.repeated"
       />
       <div>
         <v-btn type="submit" color="primary" :loading="busy" :disabled="!form.current || form.next.length < 10"

@@ -9,7 +9,7 @@ import { useSession } from '~/stores/session'
 /** What users decide for themselves: the zone they work by, and what ends their emails. */
 const session = useSession()
 const notices = useNotices()
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const given = reactive({ zone: session.user?.zone ?? '', signature: session.user?.signature ?? '' })
 const save = () =>
   send(async () => {
@@ -23,7 +23,7 @@ const save = () =>
   <section>
     <h2 id="profile">Profile</h2>
     <form class="form" @submit.prevent="save">
-      <ZoneField v-model="given.zone" label="Your time zone" :error-messages="wrong?.at('zone')" />
+      <ZoneField v-model="given.zone" label="Your time zone" :error-messages="formError?.at('zone')" />
       <v-textarea
         v-model="given.signature"
         label="Signature"
@@ -31,9 +31,9 @@ const save = () =>
         maxlength="2000"
         hint="Ends the emails you write, and cadence emails where they say {{ signature }}"
         persistent-hint
-        :error-messages="wrong?.at('signature')"
+        :error-messages="formError?.at('signature')"
       />
-      <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+      <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
       <div><v-btn type="submit" color="primary" :loading="busy">Save</v-btn></div>
     </form>
   </section>

@@ -10,17 +10,17 @@ const emit = defineEmits<{ changed: [] }>()
 const notices = useNotices()
 const password = ref('')
 const code = ref('')
-const wrong = ref('')
+const formError = ref('')
 const open = ref(false)
 const made = reactive({ secret: '', picture: '' })
 
 async function attempt(work: () => Promise<unknown>): Promise<boolean> {
-  wrong.value = ''
+  formError.value = ''
   try {
     await work()
     return true
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    formError.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
     return false
   }
 }
@@ -33,7 +33,7 @@ const start = () =>
 function close(): void {
   Object.assign(made, { secret: '', picture: '' })
   open.value = false
-  password.value = code.value = wrong.value = ''
+  password.value = code.value = formError.value = ''
 }
 async function confirm(): Promise<void> {
   if (!(await attempt(() => call(confirmSecondFactor, { body: { secret: made.secret, code: code.value } })))) return
@@ -68,7 +68,7 @@ async function remove(): Promise<void> {
         inputmode="numeric"
         maxlength="7"
         autocomplete="one-time-code"
-        :error-messages="wrong"
+        :error-messages="formError"
       />
       <div class="row">
         <v-btn type="submit" color="primary" :disabled="code.replace(/\D/g, '').length !== 6">Turn on</v-btn
@@ -82,7 +82,7 @@ async function remove(): Promise<void> {
         label="Your password"
         type="password"
         autocomplete="current-password"
-        :error-messages="wrong"
+        :error-messages="formError"
       />
       <div class="row">
         <v-btn type="submit" :color="on ? 'error' : 'primary'" :disabled="!password">{{

@@ -144,8 +144,7 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
       </text>
       <title>
         {{ spot.name }}: {{ waitInWords(spot.wait) }}{{ spot.plan ? `, ${times.moment(spot.plan.at, zone)}` : ''
-        }}{{ spot.plan?.moved ? ` (${spot.plan.moved})` : ''
-        }}{{ faulty.includes(spot.id) ? '. Something is wrong with this step' : '' }}
+        }}{{ spot.plan?.moved ? ` (${spot.plan.moved})` : '' }}{{ faulty.includes(spot.id) ? 'formError' : '' }}
       </title>
     </g>
     <path

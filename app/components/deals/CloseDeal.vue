@@ -13,10 +13,10 @@ const notices = useNotices()
 const result = ref<'won' | 'lost' | null>(null)
 const given = reactive({ value: '', reason: '' })
 const REASONS = ['No budget', 'Chose a competitor', 'No decision', 'Bad timing', 'Not a fit']
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 function ask(which: 'won' | 'lost'): void {
   Object.assign(given, { value: String(props.deal.value ?? ''), reason: '' })
-  wrong.value = null
+  formError.value = null
   result.value = which
 }
 const valueError = ref('')
@@ -31,8 +31,8 @@ const save = () =>
       reason: given.reason || null,
       ...(result.value === 'won' && { value }),
     }
-    const { says } = await call(closeDeal, { params: { id: props.deal.id }, body })
-    notices.say(says)
+    const { summary: label } = await call(closeDeal, { params: { id: props.deal.id }, body })
+    notices.say(label)
     result.value = null
     emit('done')
   })
@@ -62,7 +62,7 @@ const save = () =>
             v-focus
             label="Value"
             inputmode="decimal"
-            :error-messages="valueError || wrong?.at('value')"
+            :error-messages="valueError || formError?.at('value')"
           />
           <v-combobox
             v-model="given.reason"
@@ -70,9 +70,9 @@ const save = () =>
             :items="REASONS"
             :label="result === 'won' ? 'Why (optional)' : 'Why'"
             maxlength="500"
-            :error-messages="wrong?.at('reason')"
+            :error-messages="formError?.at('reason')"
           />
-          <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+          <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
           <div class="row">
             <v-btn type="submit" color="primary" :loading="busy">{{ result === 'won' ? 'Won' : 'Lost' }}</v-btn><v-btn
               variant="text"

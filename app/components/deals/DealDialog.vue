@@ -15,7 +15,7 @@ const notices = useNotices()
 const session = useSession()
 const stages = ref<{ id: string; name: string; likelihood: number }[]>([])
 const deal = reactive({ name: '', value: '', stageId: null as string | null, likelihood: 15, expectedClose: '' })
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const valueError = ref('')
 watch(
   open,
@@ -29,11 +29,11 @@ watch(
       expectedClose: '',
     })
     valueError.value = ''
-    wrong.value = null
+    formError.value = null
     stages.value = await call(listDealStages).then(
       (answer) => answer.stages,
       (error) => {
-        notices.wrong(error)
+        notices.error(error)
         return []
       },
     )
@@ -61,8 +61,8 @@ const save = (another = false) =>
       expectedClose: deal.expectedClose || null,
       another,
     }
-    const { says } = await call(openDeal, { params: { id: props.person.id }, body })
-    notices.say(says)
+    const { summary: label } = await call(openDeal, { params: { id: props.person.id }, body })
+    notices.say(label)
     open.value = false
     emit('done')
   })
@@ -73,14 +73,14 @@ const save = (another = false) =>
     <v-card class="pa-5">
       <form class="stack" @submit.prevent="save()">
         <h2>Open a deal with {{ person.name }}</h2>
-        <v-text-field v-model="deal.name" label="Name" maxlength="300" :error-messages="wrong?.at('name')" />
+        <v-text-field v-model="deal.name" label="Name" maxlength="300" :error-messages="formError?.at('name')" />
         <v-text-field
           v-model="deal.value"
           v-focus
           :label="`Value (${session.team.currency})`"
           inputmode="decimal"
           placeholder="1,250"
-          :error-messages="valueError || wrong?.at('value')"
+          :error-messages="valueError || formError?.at('value')"
         />
         <div class="pair">
           <v-select v-model="deal.stageId" :items="stages" item-value="id" item-title="name" label="Stage" />
@@ -90,19 +90,21 @@ const save = (another = false) =>
             min="0"
             max="100"
             label="Likelihood, %"
-            :error-messages="wrong?.at('likelihood')"
+            :error-messages="formError?.at('likelihood')"
           />
         </div>
         <v-text-field
           v-model="deal.expectedClose"
           type="date"
           label="Expected close"
-          :error-messages="wrong?.at('expectedClose')"
+          :error-messages="formError?.at('expectedClose')"
         />
-        <div v-if="wrong?.at('another')" class="notice" role="alert">
-          {{ wrong.message }}. <button type="button" class="link" @click="save(true)">Open another one</button>
+        <div v-if="formError?.at('another')" class="notice" role="alert">
+          {{ formError.message }}. <button type="button" class="link" @click="save(true)">Open another one</button>
         </div>
-        <p v-else-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <p v-else-if="formError && !formError.problems.length" class="notice clay" role="alert">
+          {{ formError.message }}
+        </p>
         <div class="row">
           <v-btn type="submit" color="primary" :loading="busy">Open deal</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>

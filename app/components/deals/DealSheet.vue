@@ -33,10 +33,10 @@ const status = computed(() =>
 )
 const stageOptions = computed(() => stages.value.map((stage) => ({ value: stage.id, title: stage.name })))
 const facts = computed<Fact[]>(() => [
-  { key: key('status'), says: 'Status', kind: 'text', shown: status.value, raw: '', fixed: true, body: () => ({}) },
+  { key: key('status'), label: 'Status', kind: 'text', shown: status.value, raw: '', fixed: true, body: () => ({}) },
   {
     key: key('name'),
-    says: 'Name',
+    label: 'Name',
     kind: 'text',
     shown: props.deal.name,
     raw: props.deal.name,
@@ -46,7 +46,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: key('value'),
-    says: 'Value',
+    label: 'Value',
     kind: 'money',
     shown: money.show(props.deal.value),
     raw: String(props.deal.value ?? ''),
@@ -55,7 +55,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: key('stage'),
-    says: 'Stage',
+    label: 'Stage',
     kind: 'choice',
     shown: stages.value.find((stage) => stage.id === props.deal.stageId)?.name ?? '',
     raw: props.deal.stageId ?? '',
@@ -65,7 +65,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: key('likelihood'),
-    says: 'Likelihood',
+    label: 'Likelihood',
     kind: 'number',
     shown: `${props.deal.likelihood}%`,
     raw: String(props.deal.likelihood),
@@ -75,7 +75,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: key('close'),
-    says: 'Expected close',
+    label: 'Expected close',
     kind: 'date',
     shown: valueInWords({ kind: 'date' }, props.deal.expectedClose),
     raw: props.deal.expectedClose ?? '',

@@ -19,7 +19,7 @@ const callId = ref<string | null>(null)
 const state = ref<string>('')
 const since = ref(0)
 const tick = ref(Date.now())
-const wrong = ref('')
+const formError = ref('')
 const phoneId = ref<string | null>(null)
 let poll: ReturnType<typeof setInterval> | undefined
 const usable = computed(() =>
@@ -44,15 +44,15 @@ const live = computed(() => callId.value !== null && !['ended', 'busy', 'not_in_
 async function look(): Promise<void> {
   tick.value = Date.now()
   if (!callId.value) return
-  const told = await call(callState, { params: { id: callId.value } }).catch(() => null)
-  if (!told) return
-  state.value = told.status
-  since.value = told.since
-  if (['ended', 'busy', 'not_in_service'].includes(told.status)) clearInterval(poll)
+  const response = await call(callState, { params: { id: callId.value } }).catch(() => null)
+  if (!response) return
+  state.value = response.status
+  since.value = response.since
+  if (['ended', 'busy', 'not_in_service'].includes(response.status)) clearInterval(poll)
 }
 async function ring(): Promise<void> {
   if (live.value) return
-  wrong.value = ''
+  formError.value = ''
   try {
     const made = await call(dial, {
       body: { id: crypto.randomUUID(), prospectId: props.brief.prospect.id, phoneId: phoneId.value },
@@ -66,7 +66,7 @@ async function ring(): Promise<void> {
     clearInterval(poll)
     poll = setInterval(look, 500)
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'The call could not be made'
+    formError.value = error instanceof ApiError ? error.message : 'The call could not be made'
   }
 }
 async function end(): Promise<void> {
@@ -78,7 +78,7 @@ function reset(): void {
   clearInterval(poll)
   callId.value = null
   phoneId.value = null
-  state.value = wrong.value = ''
+  state.value = formError.value = ''
   emit('phone', null)
 }
 watch(() => props.brief.prospect.id, reset)
@@ -138,7 +138,7 @@ defineExpose({ ring, end })
         <button class="link small" @click="madeAs = 'incoming'">they called us</button></template
       >
     </p>
-    <p v-if="wrong" class="small clay" role="alert">{{ wrong }}</p>
+    <p v-if="formError" class="small clay" role="alert">{{ formError }}</p>
     <p v-else-if="!brief.prospect.calling.open && brief.prospect.calling.from" class="small dim">
       Opens {{ times.moment(brief.prospect.calling.from) }} your time
     </p>

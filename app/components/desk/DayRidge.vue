@@ -56,9 +56,9 @@ const inWords = computed(
       .join(', ')}`,
 )
 const goals = computed(() => [
-  { says: 'calls', of: props.day.goals.calls },
-  { says: 'conversations', of: props.day.goals.conversations },
-  { says: 'meetings', of: props.day.goals.meetings },
+  { label: 'calls', of: props.day.goals.calls },
+  { label: 'conversations', of: props.day.goals.conversations },
+  { label: 'meetings', of: props.day.goals.meetings },
 ])
 </script>
 
@@ -114,10 +114,10 @@ const goals = computed(() => [
       >
     </div>
     <div class="pace">
-      <div v-for="one in goals" :key="one.says">
+      <div v-for="one in goals" :key="one.label">
         <strong class="num"
           >{{ one.of[0] }}<span> / {{ one.of[1] }}</span></strong
-        >{{ one.says }}
+        >{{ one.label }}
       </div>
     </div>
   </section>

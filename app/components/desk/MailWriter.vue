@@ -26,9 +26,9 @@ const begun = () => {
 const subject = drafts.draft('subject', whose, begun)
 const signed = () => (session.user?.signature ? `\n\n${session.user.signature}` : '')
 const body = drafts.draft('mail', whose, signed)
-const { wrong, busy, send: sending } = useSending()
+const { formError, busy, send: sending } = useSending()
 watch(whose, () => {
-  wrong.value = null
+  formError.value = null
 })
 const form = ref<HTMLFormElement | null>(null)
 onMounted(() => {
@@ -42,7 +42,7 @@ function toTop(event: FocusEvent): void {
 const send = () =>
   sending(async () => {
     const id = whose()
-    const { says } = await call(writeEmail, {
+    const { summary: label } = await call(writeEmail, {
       params: { id: props.brief.prospect.id },
       body: {
         id: crypto.randomUUID(),
@@ -52,7 +52,7 @@ const send = () =>
         inReplyTo: props.brief.mail[0]?.id ?? null,
       },
     })
-    notices.say([`Email to ${props.brief.prospect.name} is on its way.`, says].filter(Boolean).join(' '))
+    notices.say([`Email to ${props.brief.prospect.name} is on its way.`, label].filter(Boolean).join(' '))
     drafts.write('subject', id, null)
     drafts.write('mail', id, null)
     emit('sent')
@@ -61,9 +61,11 @@ const send = () =>
 
 <template>
   <form ref="form" class="writer" @submit.prevent="send" @keydown.ctrl.enter="send">
-    <v-text-field v-model="subject" label="Subject" :error-messages="wrong?.at('subject')" />
-    <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="wrong?.at('body')" @focus="toTop" />
-    <p v-if="wrong && !wrong.at('subject') && !wrong.at('body')" class="notice clay">{{ wrong.message }}</p>
+    <v-text-field v-model="subject" label="Subject" :error-messages="formError?.at('subject')" />
+    <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="formError?.at('body')" @focus="toTop" />
+    <p v-if="formError && !formError.at('subject') && !formError.at('body')" class="notice clay">
+      {{ formError.message }}
+    </p>
     <div>
       <v-btn type="submit" color="primary" size="small" :loading="busy"
         >Send now <kbd class="ml-2">Ctrl Enter</kbd></v-btn

@@ -18,7 +18,7 @@ const notices = useNotices()
 const moving = ref(false)
 const to = reactive({ at: null as number | null, minutes: 30 })
 const when = ref<{ settle(): Promise<number | null>; focus(): void } | null>(null)
-const { wrong, send } = useSending()
+const { formError, send } = useSending()
 watch(
   () => props.meeting.id,
   () => {
@@ -36,18 +36,21 @@ const move = () =>
   send(async () => {
     const startAt = (await when.value?.settle()) ?? null
     if (startAt === null) return
-    const { says } = await call(moveMeeting, {
+    const { summary: label } = await call(moveMeeting, {
       params: { id: props.meeting.id },
       body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), zone: props.meeting.zone },
     })
-    notices.say(says)
+    notices.say(label)
     moving.value = false
     emit('changed')
   })
 const cancel = () =>
   send(async () => {
-    const { says } = await call(cancelMeeting, { params: { id: props.meeting.id }, body: { id: crypto.randomUUID() } })
-    notices.say(says)
+    const { summary: label } = await call(cancelMeeting, {
+      params: { id: props.meeting.id },
+      body: { id: crypto.randomUUID() },
+    })
+    notices.say(label)
     emit('changed')
   })
 function pickKey(key: number): void {
@@ -75,7 +78,7 @@ defineExpose({
     <button v-for="(one, index) in meeting.results" :key="one.result" class="plain one" @click="emit('result', one)">
       <kbd>{{ index + 1 }}</kbd><span
         ><b>{{ one.label }}</b
-        ><small>{{ one.says }}</small></span
+        ><small>{{ one.summary }}</small></span
       >
     </button>
     <button class="plain one" :aria-expanded="moving" @click="openMove">
@@ -92,7 +95,7 @@ defineExpose({
         :zone="person.zone"
         label="New time"
       />
-      <p v-if="wrong" class="wrong" role="alert">{{ wrong.message }}</p>
+      <p v-if="formError" class="wrong" role="alert">{{ formError.message }}</p>
       <div class="row">
         <v-btn type="submit" color="primary" size="small">Move</v-btn
         ><v-btn variant="text" size="small" @click="moving = false">Cancel</v-btn>
@@ -101,7 +104,7 @@ defineExpose({
     <button class="plain one" @click="cancel">
       <kbd>{{ meeting.results.length + 2 }}</kbd><span><b>Cancelled</b><small>They get a cancellation.</small></span>
     </button>
-    <p v-if="wrong && !moving" class="wrong" role="alert">{{ wrong.message }}</p>
+    <p v-if="formError && !moving" class="wrong" role="alert">{{ formError.message }}</p>
   </div>
 </template>
 

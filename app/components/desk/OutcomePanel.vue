@@ -9,7 +9,7 @@ import { useSession } from '~/stores/session'
 /** The outcomes, each with what it will do to this person; what one must know is asked in its place. */
 const props = defineProps<{
   brief: Brief
-  wrong: ApiError | null
+  formError: ApiError | null
   /** What is noted beside the outcomes already, and goes along. */ note?: string
 }>()
 const emit = defineEmits<{ log: [outcome: OutcomeChoice, details: OutcomeDetails] }>()
@@ -158,7 +158,7 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
           <kbd>{{ outcome.key ?? '·' }}</kbd>
           <span
             ><b>{{ outcome.name }}</b
-            ><small>{{ outcome.blocked ?? outcome.says }}</small></span
+            ><small>{{ outcome.blocked ?? outcome.summary }}</small></span
           >
         </button>
         <form
@@ -239,7 +239,7 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
           <label v-if="outcome.requiredInputs.includes('note') && !note?.trim()"
             >Note<textarea v-model="given.note" rows="2" />
           </label>
-          <p v-if="lacks || wrong" class="lack" role="alert">{{ lacks || wrong?.message }}</p>
+          <p v-if="lacks || formError" class="lack" role="alert">{{ lacks || formError?.message }}</p>
           <div class="row">
             <v-btn type="submit" color="primary" size="small">{{ outcome.name }} <kbd class="ml-2">Enter</kbd></v-btn
             ><v-btn variant="text" size="small" @click="chosen = null">Cancel</v-btn>

@@ -50,7 +50,7 @@ async function settle(wentOut: boolean): Promise<void> {
     notices.say(wentOut ? 'Noted: it went out.' : 'It is sent now.')
     emit('settled')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 /** What is typed for the values that a held email lacks, by field. */
@@ -81,7 +81,7 @@ async function fillAndSend(): Promise<void> {
     })
     await settle(false)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 const pinned = computed(() => props.brief.notes.find((note) => note.pinned))
@@ -140,7 +140,7 @@ defineExpose({ stamp, write })
       {{
         brief.held.status === 'unconfirmed'
           ? 'may have gone out: the connection was lost at the last moment.'
-          : brief.held.trouble || 'could not be sent.'
+          : brief.held.lastError || 'could not be sent.'
       }}
       <div class="row mt-2">
         <v-btn v-if="brief.held.status === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)"

@@ -109,9 +109,9 @@ watch(
 
 const offered = computed(() => {
   const wanted = search.value.trim().toLowerCase()
-  const found = props.fields.filter((one) => one.says.includes(wanted))
+  const found = props.fields.filter((one) => one.label.includes(wanted))
   return (Object.keys(GROUPS) as Field['group'][])
-    .map((group) => ({ group, says: GROUPS[group], fields: found.filter((one) => one.group === group) }))
+    .map((group) => ({ group, label: GROUPS[group], fields: found.filter((one) => one.group === group) }))
     .filter(({ fields }) => fields.length)
 })
 const values = computed(() =>
@@ -249,9 +249,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
       />
       <div class="fields">
         <section v-for="group in offered" :key="group.group">
-          <h3>{{ group.says }}</h3>
+          <h3>{{ group.label }}</h3>
           <button v-for="one in group.fields" :key="one.key" class="plain pick" @click="choose(one)">
-            {{ one.says }}
+            {{ one.label }}
           </button>
         </section>
         <p v-if="!offered.length" class="dim pa-2">No field has “{{ search }}” in its name.</p>
@@ -261,7 +261,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
     <template v-else>
       <div class="row head">
         <button class="plain name" title="Ask about something else" @click="field = null">
-          {{ field.says }} <span class="dim">change</span>
+          {{ field.label }} <span class="dim">change</span>
         </button>
         <select v-model="op" class="ops" aria-label="What is asked" @change="tell">
           <option v-for="one in opsOf(field)" :key="one" :value="one">
@@ -291,7 +291,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
             aria-label="Find a value"
             class="mb-1"
           />
-          <div class="choices" role="group" :aria-label="field.says">
+          <div class="choices" role="group" :aria-label="field.label">
             <label v-for="choice in values" :key="choice.id"
               ><input type="checkbox" :checked="given.values.includes(choice.id)" @change="toggle(choice.id)" />
               <span class="cut">{{ choice.name }}</span></label

@@ -66,7 +66,7 @@ function turn(): void {
 }
 function words(condition: Condition): { name: string; asked: string } {
   const field = props.byKey.get(condition.field)
-  return { name: field?.says ?? 'a field that is gone', asked: forReading(printTest(condition.test, field)) }
+  return { name: field?.label ?? 'a field that is gone', asked: forReading(printTest(condition.test, field)) }
 }
 function removeAt(index: number): void {
   open.value = null

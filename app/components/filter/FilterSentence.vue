@@ -11,7 +11,7 @@ const props = defineProps<{ fields: readonly Field[] }>()
 const byKey = computed(() => new Map(props.fields.map((field) => [field.key, field])))
 const asText = ref(false)
 const text = ref('')
-const wrong = ref<{ message: string; at: number } | null>(null)
+const formError = ref<{ message: string; at: number } | null>(null)
 const box = ref<HTMLTextAreaElement | null>(null)
 
 const top = computed(() =>
@@ -23,7 +23,7 @@ const top = computed(() =>
 async function showText(): Promise<void> {
   asText.value = true
   text.value = print(filter.value, byKey.value)
-  wrong.value = null
+  formError.value = null
   await nextTick()
   box.value?.focus()
   box.value?.select()
@@ -34,22 +34,22 @@ function take(): void {
     asText.value = false
   } catch (error) {
     if (!(error instanceof SentenceError)) throw error
-    wrong.value = { message: error.message, at: error.at }
+    formError.value = { message: error.message, at: error.at }
     box.value?.focus()
     box.value?.setSelectionRange(error.at, error.at)
   }
 }
 watch(filter, () => {
-  if (asText.value && !wrong.value) text.value = print(filter.value, byKey.value)
+  if (asText.value && !formError.value) text.value = print(filter.value, byKey.value)
 })
 const group = ref<InstanceType<typeof FilterGroup> | null>(null)
 /** Asks for another condition. */
 defineExpose({ add: () => group.value?.ask() })
 const marked = computed(() =>
-  wrong.value
+  formError.value
     ? {
-        before: text.value.slice(Math.max(0, wrong.value.at - 40), wrong.value.at),
-        after: text.value.slice(wrong.value.at, wrong.value.at + 40),
+        before: text.value.slice(Math.max(0, formError.value.at - 40), formError.value.at),
+        after: text.value.slice(formError.value.at, formError.value.at + 40),
       }
     : null,
 )
@@ -67,8 +67,8 @@ const marked = computed(() =>
         @keydown.enter.exact.prevent="take"
         @keydown.esc.stop="asText = false"
       />
-      <p v-if="wrong && marked" class="wrong" role="alert">
-        {{ wrong.message }}: <span class="dim">{{ marked.before }}</span><b>▸{{ marked.after || 'end' }}</b>
+      <p v-if="formError && marked" class="wrong" role="alert">
+        {{ formError.message }}: <span class="dim">{{ marked.before }}</span><b>▸{{ marked.after || 'end' }}</b>
       </p>
       <div class="row foot">
         <v-btn size="small" color="primary" type="submit">Use this <kbd class="ml-2">Enter</kbd></v-btn

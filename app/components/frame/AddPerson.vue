@@ -15,7 +15,7 @@ const notices = useNotices()
 const empty = { name: '', phone: '', email: '', company: '', title: '' }
 const given = reactive({ ...empty })
 const line = ref('')
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 /** Nobody can reach them, and nothing tells them from others of that name. */
 const isBare = computed(() => !given.phone.trim() && !given.email.trim() && !given.company.trim())
 const asked = ref(false)
@@ -28,7 +28,7 @@ watch(line, (text) => {
 watch(
   open,
   (now) => {
-    wrong.value = null
+    formError.value = null
     asked.value = false
     if (now && props.begin) line.value = props.begin
   },
@@ -67,12 +67,12 @@ const create = () =>
           hint="A name and a number are enough; an address may stand there too."
           persistent-hint
         />
-        <v-text-field v-model="given.name" label="Name" :error-messages="wrong?.at('name')" />
-        <v-text-field v-model="given.phone" label="Phone" inputmode="tel" :error-messages="wrong?.at('phone')" />
-        <v-text-field v-model="given.email" label="Email" inputmode="email" :error-messages="wrong?.at('email')" />
-        <v-text-field v-model="given.company" label="Company" :error-messages="wrong?.at('company')" />
-        <v-text-field v-model="given.title" label="Job title" :error-messages="wrong?.at('title')" />
-        <p v-if="wrong && !wrong.problems.length" class="notice clay">{{ wrong.message }}</p>
+        <v-text-field v-model="given.name" label="Name" :error-messages="formError?.at('name')" />
+        <v-text-field v-model="given.phone" label="Phone" inputmode="tel" :error-messages="formError?.at('phone')" />
+        <v-text-field v-model="given.email" label="Email" inputmode="email" :error-messages="formError?.at('email')" />
+        <v-text-field v-model="given.company" label="Company" :error-messages="formError?.at('company')" />
+        <v-text-field v-model="given.title" label="Job title" :error-messages="formError?.at('title')" />
+        <p v-if="formError && !formError.problems.length" class="notice clay">{{ formError.message }}</p>
         <p v-if="asked && isBare" class="notice" role="alert">
           No phone, email or company for “{{ given.name }}”. Add one, or add the name alone.
         </p>

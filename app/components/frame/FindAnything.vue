@@ -14,40 +14,40 @@ const hits = shallowRef<z.output<typeof findAnything.response>>({ people: [], co
 const at = ref(0)
 const line = computed(() => readPersonLine(text.value))
 const ACTS = [
-  { says: 'Go to the Desk', run: () => navigateTo('/') },
-  { says: 'Go to Prospects', run: () => navigateTo('/prospects') },
-  { says: 'Go to Cadences', run: () => navigateTo('/cadences') },
-  { says: 'Go to Deals', run: () => navigateTo('/deals') },
-  { says: 'Go to Team: the week by rep', run: () => navigateTo('/team') },
-  { says: 'Import prospects', run: () => navigateTo('/imports') },
-  { says: 'Find possible duplicates', run: () => navigateTo('/duplicates') },
-  { says: 'Add a person', run: () => emit('add', '') },
-  { says: 'Go to Settings', run: () => navigateTo('/settings') },
+  { label: 'Go to the Desk', run: () => navigateTo('/') },
+  { label: 'Go to Prospects', run: () => navigateTo('/prospects') },
+  { label: 'Go to Cadences', run: () => navigateTo('/cadences') },
+  { label: 'Go to Deals', run: () => navigateTo('/deals') },
+  { label: 'Go to Team: the week by rep', run: () => navigateTo('/team') },
+  { label: 'Import prospects', run: () => navigateTo('/imports') },
+  { label: 'Find possible duplicates', run: () => navigateTo('/duplicates') },
+  { label: 'Add a person', run: () => emit('add', '') },
+  { label: 'Go to Settings', run: () => navigateTo('/settings') },
 ]
 /** A company that is typed stands before everybody who is there, and behind those who are called so. */
 const people = (atCompany: boolean) =>
   hits.value.people
     .filter((person) => person.atCompany === atCompany)
     .map((person) => ({
-      says: person.name,
+      label: person.name,
       more: [person.title, person.company].filter(Boolean).join(', '),
       run: () => navigateTo(`/prospects/${person.id}`),
     }))
 const found = computed(() => [
   ...people(false),
   ...hits.value.companies.map((company) => ({
-    says: company.name,
+    label: company.name,
     more: `company, ${company.people} ${company.people === 1 ? 'person' : 'people'}`,
     run: () => navigateTo(`/companies/${company.id}`),
   })),
   ...people(true),
   ...hits.value.lists.map((list) => ({
-    says: list.name,
+    label: list.name,
     more: 'list',
     run: () => navigateTo(`/prospects?list=${list.id}`),
   })),
   ...hits.value.cadences.map((cadence) => ({
-    says: cadence.name,
+    label: cadence.name,
     more: 'cadence',
     run: () => navigateTo(`/cadences/${cadence.id}`),
   })),
@@ -55,13 +55,13 @@ const found = computed(() => [
   ...(line.value.name && (line.value.phone || line.value.email)
     ? [
         {
-          says: `Add ${line.value.name}`,
+          label: `Add ${line.value.name}`,
           more: [line.value.title, line.value.company, line.value.phone, line.value.email].filter(Boolean).join(', '),
           run: () => emit('add', text.value),
         },
       ]
     : []),
-  ...ACTS.filter((act) => act.says.toLowerCase().includes(text.value.trim().toLowerCase())).map((act) => ({
+  ...ACTS.filter((act) => act.label.toLowerCase().includes(text.value.trim().toLowerCase())).map((act) => ({
     ...act,
     more: '',
   })),
@@ -137,7 +137,7 @@ function move(by: number): void {
         <li
           v-for="(entry, index) in found"
           :id="`found-${index}`"
-          :key="`${entry.says}${index}`"
+          :key="`${entry.label}${index}`"
           role="option"
           class="one"
           :class="{ on: index === at }"
@@ -145,7 +145,7 @@ function move(by: number): void {
           @click="run(index)"
           @mousemove="at = index"
         >
-          {{ entry.says }} <span class="dim">{{ entry.more }}</span>
+          {{ entry.label }} <span class="dim">{{ entry.more }}</span>
         </li>
       </ul>
       <p v-if="!found.length" class="dim pa-3">Nothing and nobody by that name.</p>

@@ -8,21 +8,21 @@ const emit = defineEmits<{ done: [] }>()
 const session = useSession()
 const email = ref(props.email ?? '')
 const password = ref('')
-const wrong = ref('')
+const formError = ref('')
 const busy = ref(false)
 const code = ref('')
 const asksCode = ref(false)
 
 async function enter(): Promise<void> {
   busy.value = true
-  wrong.value = ''
+  formError.value = ''
   try {
     await session.enter(email.value, password.value, code.value.trim() || undefined)
     emit('done')
   } catch (error) {
     const message = error instanceof ApiError ? error.message : 'That did not work. Try again'
     const wantsCode = error instanceof ApiError && error.code === 'second_factor'
-    wrong.value = wantsCode && !asksCode.value ? '' : message
+    formError.value = wantsCode && !asksCode.value ? '' : message
     if (wantsCode) asksCode.value = true
   }
   busy.value = false
@@ -50,7 +50,7 @@ function take(account: { email: string; password: string }): void {
       label="Password"
       type="password"
       autocomplete="current-password"
-      :error-messages="asksCode ? '' : wrong"
+      :error-messages="asksCode ? '' : formError"
     />
     <v-text-field
       v-if="asksCode"
@@ -60,7 +60,7 @@ function take(account: { email: string; password: string }): void {
       inputmode="numeric"
       autocomplete="one-time-code"
       maxlength="7"
-      :error-messages="wrong"
+      :error-messages="formError"
     />
     <v-btn type="submit" color="primary" :loading="busy" block>Sign in</v-btn>
     <div v-if="session.demo && !props.email" class="demo">

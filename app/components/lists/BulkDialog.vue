@@ -79,7 +79,7 @@ const own = ref<CustomField[]>([])
 const session = useSession()
 const preview = shallowRef<z.output<typeof previewBulk.response> | null>(null)
 const account = shallowRef<z.output<typeof getBulk.response> | null>(null)
-const wrong = ref('')
+const formError = ref('')
 const busy = ref(false)
 let timer: ReturnType<typeof setTimeout>
 onBeforeUnmount(() => clearTimeout(timer))
@@ -156,7 +156,7 @@ watch(open, async (now) => {
   clearTimeout(timer)
   if (!now) return
   account.value = preview.value = null
-  wrong.value = ''
+  formError.value = ''
   ;[users.value, tags.value, cadences.value, own.value] = await Promise.all([
     call(listUsers).then(
       (answer) => answer.users.filter((user) => user.active),
@@ -189,7 +189,7 @@ let asked: AbortController | null = null
 watch([action, open], async () => {
   asked?.abort()
   preview.value = null
-  wrong.value = ''
+  formError.value = ''
   if (!action.value || !open.value || account.value) return
   asked = new AbortController()
   const { signal } = asked
@@ -199,7 +199,7 @@ watch([action, open], async () => {
   try {
     preview.value = await call(previewBulk, { body: { action: action.value, ...props.whom }, signal })
   } catch (error) {
-    if (error instanceof ApiError) wrong.value = error.message
+    if (error instanceof ApiError) formError.value = error.message
   }
 })
 async function start(): Promise<void> {
@@ -209,7 +209,7 @@ async function start(): Promise<void> {
     const { id } = await call(startBulk, { body: { id: crypto.randomUUID(), action: action.value!, ...props.whom } })
     await follow(id)
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'It could not be started'
+    formError.value = error instanceof ApiError ? error.message : 'It could not be started'
   }
   busy.value = false
 }
@@ -235,7 +235,7 @@ async function useTemplate(key: string): Promise<void> {
     const step = steps.find((one) => one.id === stepId)
     if (step) Object.assign(given, { subject: step.subject, body: step.body })
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'The email could not be read'
+    formError.value = error instanceof ApiError ? error.message : 'The email could not be read'
   }
 }
 /** Which of the readers the email is shown for. */
@@ -262,7 +262,7 @@ async function undoIt(): Promise<void> {
     await call(undoBulk, { params: { id: account.value!.id }, body: { id } })
     await follow(id)
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'It could not be undone'
+    formError.value = error instanceof ApiError ? error.message : 'It could not be undone'
   }
 }
 /** What was done to people, where it was not to change them. */
@@ -283,7 +283,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
     <v-card class="pa-5">
       <h2 class="mb-3">{{ given.type === 'email' ? 'Email to' : 'Change' }} {{ people(count) }}</h2>
       <form v-if="!account" class="stack" @submit.prevent="start">
-        <v-select v-model="given.type" :items="ACTS" item-value="do" item-title="title" label="What to do" />
+        <v-select v-model="given.type" :items="ACTS" item-value="type" item-title="title" label="What to do" />
         <template v-if="given.type === 'assign'"
           ><v-select
             v-model="given.to"
@@ -312,7 +312,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
             { value: 'warm', title: 'warm' },
             { value: 'cold', title: 'cold' },
             { value: null, title: 'none' },
-            { value: 'score', title: 'as the score says' },
+            { value: 'score', title: 'label' },
           ]"
         />
         <template v-else-if="given.type === 'stage'"
@@ -450,7 +450,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           item-title="name"
           label="List"
         />
-        <p v-if="wrong" class="notice clay" role="alert">{{ wrong }}</p>
+        <p v-if="formError" class="notice clay" role="alert">{{ formError }}</p>
         <div v-if="preview" role="status">
           <p>
             <b>{{ people(preview.touches) }}</b> {{ preview.mail ? 'will get it' : 'will change'
@@ -489,7 +489,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
             </p>
           </div>
         </div>
-        <p v-else-if="!wrong" class="dim">
+        <p v-else-if="!formError" class="dim">
           {{ action ? 'Counting …' : 'Nothing happens yet: who will change and who is skipped is shown here first.' }}
         </p>
         <LeftOut :left-out="leftOut" />
@@ -513,7 +513,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
               : `${account.done} of ${people(account.touches)} changed; it goes on when you leave.`
           }}</b>
         </p>
-        <p v-if="wrong" class="notice clay" role="alert">{{ wrong }}</p>
+        <p v-if="formError" class="notice clay" role="alert">{{ formError }}</p>
         <LeftOut :left-out="leftOut" />
         <template v-if="account.kept.length"
           ><p>Undone, except for this:</p>

@@ -19,10 +19,10 @@ const others = computed(() =>
     (field) =>
       !['name', 'lists'].includes(field.key) &&
       !columns.value.some((column) => column.key === field.key) &&
-      field.says.includes(search.value.trim().toLowerCase()),
+      field.label.includes(search.value.trim().toLowerCase()),
   ),
 )
-const says = (key: string) => props.fields.find((field) => field.key === key)?.says ?? key
+const label = (key: string) => props.fields.find((field) => field.key === key)?.label ?? key
 function move(index: number, by: number): void {
   const order = [...chosen.value]
   if (!order[index + by]) return
@@ -42,13 +42,13 @@ function move(index: number, by: number): void {
         <div v-for="(column, index) in chosen" :key="column.key" class="column">
           <button
             class="plain grow"
-            :aria-label="`${says(column.key)}: Alt and arrows move it`"
+            :aria-label="`${label(column.key)}: Alt and arrows move it`"
             @keydown.alt.up.prevent="move(index, -1)"
             @keydown.alt.down.prevent="move(index, 1)"
           >
-            {{ says(column.key) }}</button><button
+            {{ label(column.key) }}</button><button
             class="plain out"
-            :aria-label="`Hide ${says(column.key)}`"
+            :aria-label="`Hide ${label(column.key)}`"
             @click="columns = columns.filter((one) => one.key !== column.key)"
           >
             ×
@@ -64,7 +64,7 @@ function move(index: number, by: number): void {
           class="plain pick"
           @click="columns = [...columns, { key: field.key, width: null }]"
         >
-          {{ field.says }}
+          {{ field.label }}
         </button>
       </div>
     </div>

@@ -16,7 +16,7 @@ const companies = shallowRef<Company[]>([])
 const next = ref<string | null>(null)
 const sort = ref<Sort>({ field: 'name', down: false })
 const busy = ref(true)
-const trouble = ref('')
+const lastError = ref('')
 let reading: AbortController | null = null
 async function read(more = false): Promise<void> {
   reading?.abort()
@@ -30,11 +30,11 @@ async function read(more = false): Promise<void> {
     companies.value = more ? [...companies.value, ...page.companies] : page.companies
     next.value = page.next
     emit('counted', page.count)
-    trouble.value = ''
+    lastError.value = ''
     busy.value = false
   } catch (error) {
     if ((error as Error).name === 'AbortError') return
-    trouble.value = error instanceof ApiError ? error.message : 'The companies could not be read'
+    lastError.value = error instanceof ApiError ? error.message : 'The companies could not be read'
     busy.value = false
   }
 }
@@ -44,11 +44,11 @@ watch(
   { immediate: true },
 )
 onBeforeUnmount(() => reading?.abort())
-const HEADS: { field: Sort['field']; says: string; right?: boolean }[] = [
-  { field: 'name', says: 'Company' },
-  { field: 'people', says: 'People who fit', right: true },
-  { field: 'lastTouch', says: 'Last touch' },
-  { field: 'size', says: 'Size', right: true },
+const HEADS: { field: Sort['field']; label: string; right?: boolean }[] = [
+  { field: 'name', label: 'Company' },
+  { field: 'people', label: 'People who fit', right: true },
+  { field: 'lastTouch', label: 'Last touch' },
+  { field: 'size', label: 'Size', right: true },
 ]
 const STATUSES: Record<Company['status'], string> = {
   open: '',
@@ -67,8 +67,8 @@ function look(event: Event): void {
 </script>
 
 <template>
-  <p v-if="trouble" class="notice clay" role="alert">
-    {{ trouble }} <button class="link" @click="read()">Try again</button>
+  <p v-if="lastError" class="notice clay" role="alert">
+    {{ lastError }} <button class="link" @click="read()">Try again</button>
   </p>
   <p v-else-if="!busy && !companies.length" class="panel">No company fits.</p>
   <div v-else class="frame" @scroll.passive="look">
@@ -82,7 +82,7 @@ function look(event: Event): void {
             :aria-sort="sort.field === head.field ? (sort.down ? 'descending' : 'ascending') : undefined"
           >
             <button class="plain" @click="sortBy(head.field)">
-              {{ head.says }}{{ sort.field === head.field ? (sort.down ? ' ↓' : ' ↑') : '' }}
+              {{ head.label }}{{ sort.field === head.field ? (sort.down ? ' ↓' : ' ↑') : '' }}
             </button>
           </th>
           <th>Industry</th>

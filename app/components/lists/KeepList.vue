@@ -39,7 +39,7 @@ const given = reactive({
 })
 const users = ref<{ id: string; name: string }[]>([])
 const teams = ref<string[]>([])
-const wrong = ref<ApiError | null>(null)
+const formError = ref<ApiError | null>(null)
 const busy = ref(false)
 const removing = ref(false)
 const KINDS = [
@@ -51,7 +51,7 @@ const KINDS = [
 
 watch(open, async (now) => {
   if (!now) return
-  wrong.value = null
+  formError.value = null
   removing.value = false
   const { list } = props
   Object.assign(given, {
@@ -80,7 +80,7 @@ watch(open, async (now) => {
 async function keep(): Promise<void> {
   if (busy.value) return
   busy.value = true
-  wrong.value = null
+  formError.value = null
   const settings = {
     name: given.name,
     visibility: given.visibility,
@@ -111,7 +111,7 @@ async function keep(): Promise<void> {
     }
     open.value = false
   } catch (error) {
-    if (error instanceof ApiError) wrong.value = error
+    if (error instanceof ApiError) formError.value = error
     else throw error
   }
   busy.value = false
@@ -123,7 +123,7 @@ async function remove(): Promise<void> {
     notices.say(`“${props.list!.name}” is removed. Its people stay.`)
     emit('done', null)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 </script>
@@ -146,9 +146,15 @@ async function remove(): Promise<void> {
       <form class="form" @submit.prevent="keep">
         <div v-if="list?.kind === 'live'" class="own">
           <FilterSentence v-model="given.filter" :fields="fields" />
-          <p v-if="wrong?.at('filter')" class="notice clay" role="alert">{{ wrong.at('filter') }}</p>
+          <p v-if="formError?.at('filter')" class="notice clay" role="alert">{{ formError.at('filter') }}</p>
         </div>
-        <v-text-field v-model="given.name" v-focus label="Name" maxlength="100" :error-messages="wrong?.at('name')" />
+        <v-text-field
+          v-model="given.name"
+          v-focus
+          label="Name"
+          maxlength="100"
+          :error-messages="formError?.at('name')"
+        />
         <v-radio-group v-if="!list && !prospectIds.length" v-model="given.kind"
           ><v-radio value="live" label="Live: everyone who matches, from now on" /><v-radio
             value="fixed"
@@ -163,7 +169,7 @@ async function remove(): Promise<void> {
             ...(teams.length ? [{ value: 'team', title: session.manages ? 'A team' : 'My team' }] : []),
             ...(session.manages ? [{ value: 'everyone', title: 'Everyone on the team' }] : []),
           ]"
-          :error-messages="wrong?.at('visibility')"
+          :error-messages="formError?.at('visibility')"
         />
         <v-select
           v-if="given.visibility === 'named'"
@@ -179,7 +185,7 @@ async function remove(): Promise<void> {
           v-model="given.team"
           label="Which team"
           :items="teams"
-          :error-messages="wrong?.at('team')"
+          :error-messages="formError?.at('team')"
         />
         <v-select
           v-model="given.defaultView"
@@ -198,16 +204,16 @@ async function remove(): Promise<void> {
             min="1"
             max="1000"
             label="Every"
-            :error-messages="wrong?.at('touchEvery.amount')"
+            :error-messages="formError?.at('touchEvery.amount')"
           /><v-select v-model="given.every.unit" label="Unit" :items="['days', 'weeks', 'months']" class="unit" /><span
             class="counts"
             ><span class="dim">What counts</span
-            ><label v-for="[kind, says] in KINDS" :key="kind"
-              ><input v-model="given.kinds" type="checkbox" :value="kind" /> {{ says }}</label
+            ><label v-for="[kind, label] in KINDS" :key="kind"
+              ><input v-model="given.kinds" type="checkbox" :value="kind" /> {{ label }}</label
             ></span
           >
         </div>
-        <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
         <div class="spread">
           <div class="row">
             <v-btn type="submit" color="primary" :loading="busy">{{ list ? 'Save' : 'Save list' }}</v-btn><v-btn

@@ -23,7 +23,7 @@ watch(
   () => {
     open.value = false
     looked.value = null
-    read().catch(notices.wrong)
+    read().catch(notices.error)
   },
   { immediate: true },
 )
@@ -31,7 +31,7 @@ async function look(batch: string): Promise<void> {
   try {
     looked.value = { id: batch, ...(await call(previewRefresh, { params: { id: props.listId, batch } })) }
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 async function refresh(batch: string): Promise<void> {
@@ -42,7 +42,7 @@ async function refresh(batch: string): Promise<void> {
     await read()
     emit('changed')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 const few = (people: readonly { name: string }[], all: number) =>

@@ -17,8 +17,8 @@ const shown = ref<List[]>([])
 const counts = shallowRef(new Map<string, z.output<typeof listCount.response>>())
 
 async function count(id: string): Promise<void> {
-  const told = await call(listCount, { params: { id } }).catch(() => null)
-  if (told) counts.value = new Map([...counts.value, [id, told]])
+  const response = await call(listCount, { params: { id } }).catch(() => null)
+  if (response) counts.value = new Map([...counts.value, [id, response]])
 }
 /** How many counts are asked for at a time. */
 const AT_A_TIME = 4
@@ -65,7 +65,7 @@ function order(ids: string[]): Promise<void> {
     } catch (error) {
       kept = null
       wanted = null
-      notices.wrong(error)
+      notices.error(error)
       if (!(error instanceof ApiError)) throw error
     }
     emit('moved')
@@ -84,26 +84,26 @@ async function step(index: number, by: number): Promise<void> {
   await order(now.map((list) => list.id))
 }
 const said = computed(() => (id: string) => {
-  const told = counts.value.get(id)
-  if (!told) return ''
-  return told.companies === null
-    ? `${told.exact ? '' : '~'}${told.count.toLocaleString('en-US')}`
-    : told.companies.toLocaleString('en-US')
+  const response = counts.value.get(id)
+  if (!response) return ''
+  return response.companies === null
+    ? `${response.exact ? '' : '~'}${response.count.toLocaleString('en-US')}`
+    : response.companies.toLocaleString('en-US')
 })
 /** What else there is to say of a list, the most pressing first: the line is cut where it ends. */
-function more(list: List): { says: string; past?: boolean }[] {
-  const told = counts.value.get(list.id)
+function more(list: List): { label: string; past?: boolean }[] {
+  const response = counts.value.get(list.id)
   const seen = { me: 'only mine', team: `for ${list.team}`, named: 'for some', everyone: '' }[list.visibility]
   const kind = [list.kind === 'fixed' ? 'fixed' : '', list.defaultView === 'companies' ? 'companies' : '']
     .filter(Boolean)
     .join(', ')
   return [
-    { says: told?.touchGoal?.overdue ? `${told.touchGoal.overdue} overdue` : '', past: true },
-    { says: told?.handledToday ? `${told.handledToday} handled today` : '' },
-    { says: list.touchEvery && !told?.handledToday ? inWords(list.touchEvery) : '' },
-    { says: kind },
-    { says: seen },
-  ].filter((one) => one.says)
+    { label: response?.touchGoal?.overdue ? `${response.touchGoal.overdue} overdue` : '', past: true },
+    { label: response?.handledToday ? `${response.handledToday} handled today` : '' },
+    { label: list.touchEvery && !response?.handledToday ? inWords(list.touchEvery) : '' },
+    { label: kind },
+    { label: seen },
+  ].filter((one) => one.label)
 }
 defineExpose({
   recount: (id: string) => count(id),
@@ -140,8 +140,8 @@ defineExpose({
           list.problems.length ? 'broken' : said(list.id)
         }}</span>
         <small v-if="more(list).length" class="dim cut"
-          ><template v-for="({ says, past }, place) in more(list)" :key="says"
-            >{{ place ? ' · ' : '' }}<span :class="{ past }">{{ says }}</span></template
+          ><template v-for="({ label, past }, place) in more(list)" :key="label"
+            >{{ place ? ' · ' : '' }}<span :class="{ past }">{{ label }}</span></template
           ></small
         >
       </button>

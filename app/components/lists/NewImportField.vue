@@ -26,10 +26,10 @@ const draft = reactive({
   kind: 'text' as CustomField['kind'],
   choices: '',
 })
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const values = computed(() => [...new Set(props.samples.map((sample) => sample.trim()).filter(Boolean))])
 watch(open, () => {
-  wrong.value = null
+  formError.value = null
   Object.assign(draft, {
     name: props.heading.trim().slice(0, 60),
     of: props.ofCompanies ? 'company' : 'prospect',
@@ -58,8 +58,14 @@ const create = () =>
       <h2>New field</h2>
       <p class="dim mb-3">Values in the file: {{ values.slice(0, 4).join(' · ') || 'none' }}</p>
       <form class="form" @submit.prevent="create">
-        <v-text-field v-model="draft.name" v-focus label="Name" maxlength="60" :error-messages="wrong?.at('name')" />
-        <v-select v-model="draft.kind" :items="KINDS" label="Kind" :error-messages="wrong?.at('kind')" />
+        <v-text-field
+          v-model="draft.name"
+          v-focus
+          label="Name"
+          maxlength="60"
+          :error-messages="formError?.at('name')"
+        />
+        <v-select v-model="draft.kind" :items="KINDS" label="Kind" :error-messages="formError?.at('kind')" />
         <v-select
           v-if="!ofCompanies"
           v-model="draft.of"
@@ -74,11 +80,11 @@ const create = () =>
           v-model="draft.choices"
           label="Choices, one per line"
           rows="4"
-          :error-messages="wrong?.at('choices')"
+          :error-messages="formError?.at('choices')"
           hint="A value that is none of these is left out"
           persistent-hint
         />
-        <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
         <div class="row">
           <v-btn type="submit" color="primary" :loading="busy" :disabled="!draft.name.trim()">Create</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>

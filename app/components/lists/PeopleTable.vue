@@ -67,7 +67,7 @@ function sortBy(field: Field): void {
   const turned = now?.down === firstDown ? { field: field.key, down: !firstDown } : null
   emit('sort', now ? turned : { field: field.key, down: firstDown })
 }
-function says(field: Field, value: unknown): string {
+function label(field: Field, value: unknown): string {
   if (value === null || value === undefined || value === '') {
     return field.kind === 'moment' && field.group === 'touches' && field.key !== 'nextAction' ? 'never' : ''
   }
@@ -192,7 +192,7 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
           :aria-sort="sort?.field === field.key ? (sort.down ? 'descending' : 'ascending') : undefined"
         >
           <button class="plain sorter cut" :disabled="field.kind === 'several'" @click="sortBy(field)">
-            {{ field.says }}{{ sort?.field === field.key ? (sort.down ? ' ↓' : ' ↑') : '' }}
+            {{ field.label }}{{ sort?.field === field.key ? (sort.down ? ' ↓' : ' ↑') : '' }}
           </button>
           <span
             class="edge"
@@ -202,7 +202,7 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
             aria-valuemin="60"
             aria-valuemax="600"
             tabindex="0"
-            :aria-label="`Width of ${field.says}`"
+            :aria-label="`Width of ${field.label}`"
             @pointerdown.prevent="widen($event, field, width)"
             @keydown.left.prevent="set(field, width - 20)"
             @keydown.right.prevent="set(field, width + 20)"
@@ -280,7 +280,7 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
                 dim: field.kind === 'moment' && field.key !== 'nextAction',
                 clay: overdue(field, item.values[field.key]),
               }"
-              :title="field.key === 'thread' ? undefined : says(field, item.values[field.key])"
+              :title="field.key === 'thread' ? undefined : label(field, item.values[field.key])"
             >
               <RouterLink
                 v-if="field.key === 'companyName' && item.company"
@@ -309,7 +309,7 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
                   field.choices?.find((choice) => choice.id === tag)?.name
                 }}</span></template
               >
-              <template v-else>{{ says(field, item.values[field.key]) }}</template>
+              <template v-else>{{ label(field, item.values[field.key]) }}</template>
             </span>
           </div>
         </template>

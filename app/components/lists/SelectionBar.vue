@@ -39,7 +39,7 @@ async function putOn(list: List): Promise<void> {
     notices.say(`${added} put on “${list.name}”${already ? `, ${already} were on it already` : ''}.`)
     emit('changed', list.id)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 async function takeOff(list: List): Promise<void> {
@@ -51,7 +51,7 @@ async function takeOff(list: List): Promise<void> {
     notices.say(`${removed} taken off “${list.name}”.`)
     emit('changed', list.id)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 </script>

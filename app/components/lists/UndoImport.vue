@@ -13,7 +13,7 @@ import { useNotices } from '~/stores/notices'
 const props = defineProps<{ importId: string }>()
 const open = defineModel<boolean>({ required: true })
 const notices = useNotices()
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const count = ref<number | null>(null)
 const action: BulkAction = { type: 'work', status: 'archived', reason: 'Import undone' }
 const filter = (): Filter => ({
@@ -55,7 +55,7 @@ const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 
         Those who have been contacted stay. What it filled in for prospects you already had stays too. You can undo this
         under Bulk actions.
       </p>
-      <p v-if="wrong" class="notice clay" role="alert">{{ wrong.message }}</p>
+      <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
       <div class="row">
         <v-btn color="primary" :disabled="!count" :loading="busy" @click="undo"
           >Archive {{ count ? people(count) : '' }}</v-btn

@@ -11,7 +11,7 @@ const props = defineProps<{ asked: z.input<typeof mapProspects.body>; filter: Fi
 const emit = defineEmits<{ narrow: [test: Test, leaves: boolean]; draw: [on: boolean] }>()
 
 const found = shallowRef<z.output<typeof mapProspects.response> | null>(null)
-const trouble = ref('')
+const lastError = ref('')
 const chosen = ref<number | null>(null)
 const km = ref(50)
 let reading: AbortController | null = null
@@ -20,10 +20,10 @@ async function read(): Promise<void> {
   reading = new AbortController()
   try {
     found.value = await call(mapProspects, { body: props.asked, signal: reading.signal })
-    trouble.value = ''
+    lastError.value = ''
   } catch (error) {
     if ((error as Error).name !== 'AbortError') {
-      trouble.value = error instanceof ApiError ? error.message : 'The places could not be read'
+      lastError.value = error instanceof ApiError ? error.message : 'The places could not be read'
     }
   }
 }
@@ -45,8 +45,8 @@ function around(spot: Spot, within: number, leaves: boolean): void {
 /** Whoever is in a town is within a short way of where it is said to lie. */
 const IN_TOWN_KM = 1
 function drawn(area: [number, number][]): void {
-  trouble.value = problemOfArea(area) ?? ''
-  if (!trouble.value) emit('narrow', { op: 'inside', area }, false)
+  lastError.value = problemOfArea(area) ?? ''
+  if (!lastError.value) emit('narrow', { op: 'inside', area }, false)
   emit('draw', false)
 }
 const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 1 ? 'person' : 'people'}`
@@ -68,7 +68,7 @@ const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 
         @drawn="drawn"
         @cancel="emit('draw', false)"
       />
-      <p v-if="trouble" class="notice clay mt-1" role="alert">{{ trouble }}</p>
+      <p v-if="lastError" class="notice clay mt-1" role="alert">{{ lastError }}</p>
     </div>
     <aside v-if="found" class="side">
       <v-btn size="small" :variant="drawing ? 'flat' : 'outlined'" color="primary" @click="emit('draw', !drawing)">{{

@@ -9,7 +9,7 @@ const emit = defineEmits<{ choose: [place: Place] }>()
 
 const typed = ref(props.name)
 const found = shallowRef<Place[] | null>(null)
-const trouble = ref(false)
+const lastError = ref(false)
 let reading: AbortController | null = null
 watch(typed, async (now) => {
   reading?.abort()
@@ -17,9 +17,9 @@ watch(typed, async (now) => {
   reading = new AbortController()
   try {
     found.value = (await call(findPlaces, { query: { q: now }, signal: reading.signal })).places
-    trouble.value = false
+    lastError.value = false
   } catch (error) {
-    if ((error as Error).name !== 'AbortError') trouble.value = true
+    if ((error as Error).name !== 'AbortError') lastError.value = true
   }
 })
 watch(
@@ -52,7 +52,7 @@ function choose(place: Place): void {
       </li>
       <li v-if="!found.length" class="dim">No town begins so.</li>
     </ul>
-    <p v-if="trouble" class="clay small" role="alert">The towns could not be read.</p>
+    <p v-if="lastError" class="clay small" role="alert">The towns could not be read.</p>
   </div>
 </template>
 

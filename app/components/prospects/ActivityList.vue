@@ -22,7 +22,7 @@ const times = useTimes()
         <p v-if="entry.note" class="pre quote">{{ entry.note }}</p>
         <ul v-if="entry.changes.length">
           <li v-for="(change, index) in entry.changes" :key="index">
-            {{ change.says }} <span class="dim small">· {{ change.cause }}</span>
+            {{ change.summary }} <span class="dim small">· {{ change.cause }}</span>
           </li>
         </ul>
       </div>

@@ -10,23 +10,23 @@ const props = defineProps<{ person: Prospect }>()
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const reason = ref('')
-const wrong = ref<ApiError | null>(null)
+const formError = ref<ApiError | null>(null)
 watch(open, () => {
   reason.value = ''
-  wrong.value = null
+  formError.value = null
 })
 async function archive(): Promise<void> {
   const body = { version: props.person.version, status: 'archived' as const, reason: reason.value }
-  wrong.value = null
+  formError.value = null
   try {
     await call(editProspect, { params: { id: props.person.id }, body })
     notices.say(`${props.person.name} is archived.`)
     open.value = false
     emit('done')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
     if (!(error instanceof ApiError)) return
-    if (error.problems.length) wrong.value = error
+    if (error.problems.length) formError.value = error
     if (error.code === 'conflict') emit('done')
   }
 }
@@ -38,7 +38,7 @@ async function archive(): Promise<void> {
       <form class="stack" @submit.prevent="archive">
         <h2>Archive {{ person.name }}</h2>
         <p class="dim">Nothing more goes to them, and they leave lists and the Desk. Their history stays.</p>
-        <v-text-field v-model="reason" v-focus label="Why" maxlength="500" :error-messages="wrong?.at('reason')" />
+        <v-text-field v-model="reason" v-focus label="Why" maxlength="500" :error-messages="formError?.at('reason')" />
         <div class="row">
           <v-btn type="submit" color="primary">Archive</v-btn>
           <v-btn variant="text" @click="open = false">Cancel</v-btn>

@@ -19,7 +19,7 @@ const brief = shallowRef<Brief | null>(null)
 const madeAs = ref<'elsewhere' | 'incoming' | null>(null)
 const phoneId = ref<string | null>(null)
 const note = ref('')
-const wrong = ref<ApiError | null>(null)
+const formError = ref<ApiError | null>(null)
 const panel = ref<InstanceType<typeof OutcomePanel> | null>(null)
 const line = ref<{ ring(): Promise<void>; end(): Promise<void> } | null>(null)
 const busy = ref(false)
@@ -29,14 +29,14 @@ async function read(): Promise<void> {
     params: { id: props.prospectId },
     query: { ...(madeAs.value && { call: madeAs.value }) },
   }).catch((error: unknown) => {
-    notices.wrong(error)
+    notices.error(error)
     return null
   })
 }
 watch(open, async (now) => {
   if (!now) return
   madeAs.value = props.purpose === 'call' ? null : 'elsewhere'
-  wrong.value = null
+  formError.value = null
   brief.value = null
   await read()
   await nextTick()
@@ -50,12 +50,12 @@ watch(madeAs, () => {
   if (brief.value) void read()
 })
 async function takeBack(id: string): Promise<void> {
-  await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.wrong)
+  await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.error)
 }
 async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<void> {
   if (busy.value || !brief.value) return
   busy.value = true
-  wrong.value = null
+  formError.value = null
   const text = [note.value, details.note ?? '']
     .map((one) => one.trim())
     .filter(Boolean)
@@ -71,8 +71,8 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
     call: madeAs.value,
   }
   try {
-    const { says } = await call(logOutcome, { params: { id: props.prospectId }, body })
-    notices.say(`${brief.value.prospect.name}: ${outcome.name}. ${says}`, {
+    const { summary: label } = await call(logOutcome, { params: { id: props.prospectId }, body })
+    notices.say(`${brief.value.prospect.name}: ${outcome.name}. ${label}`, {
       label: 'Undo',
       run: () => void takeBack(id),
     })
@@ -81,8 +81,8 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
     emit('done')
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
-    wrong.value = error
-    notices.wrong(error)
+    formError.value = error
+    notices.error(error)
     if (error.code === 'conflict') await read()
   }
   busy.value = false
@@ -126,7 +126,9 @@ function onKey(event: KeyboardEvent): void {
           @changed="read"
         />
         <label class="note">Note<textarea v-model="note" rows="2" maxlength="10000" /></label>
-        <div class="outs"><OutcomePanel ref="panel" :brief="brief" :wrong="wrong" :note="note" @log="log" /></div>
+        <div class="outs">
+          <OutcomePanel ref="panel" :brief="brief" :form-error="formError" :note="note" @log="log" />
+        </div>
       </template>
       <p v-else class="dim">Loading …</p>
       <div class="row mt-3"><v-btn variant="text" @click="open = false">Close</v-btn></div>

@@ -38,7 +38,7 @@ async function keep(primary: CompanyLike, duplicate: CompanyLike): Promise<void>
     notices.say(summary, { label: 'Undo', run: () => void undo(id) })
     emit('merged', primary.id)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   busy.value = false
 }
@@ -48,7 +48,7 @@ async function undo(id: string): Promise<void> {
     notices.say(['They are two companies again.', ...kept].join(' '))
     emit('undone')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 </script>

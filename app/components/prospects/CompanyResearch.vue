@@ -14,22 +14,22 @@ const notices = useNotices()
 const found = shallowRef<z.output<typeof companyResearch.response> | null>(null)
 const typed = useDrafts().draft('company note', () => props.id)
 const busy = ref(false)
-const draft = reactive({ url: '', says: '', linking: false, wrong: '' })
+const draft = reactive({ url: '', label: '', linking: false, formError: '' })
 async function read(): Promise<void> {
   found.value = await call(companyResearch, { params: { id: props.id } })
 }
-onMounted(() => read().catch(notices.wrong))
+onMounted(() => read().catch(notices.error))
 /** One thing at a time: what is pressed twice is done once. */
 async function act(work: () => Promise<unknown>): Promise<boolean> {
   if (busy.value) return false
   busy.value = true
-  draft.wrong = ''
+  draft.formError = ''
   try {
     await work()
     await read()
     return true
   } catch (error) {
-    draft.wrong = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be kept'
+    draft.formError = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be kept'
     return false
   } finally {
     busy.value = false
@@ -47,10 +47,10 @@ async function keep(): Promise<void> {
 async function link(): Promise<void> {
   if (
     await act(() =>
-      call(addCompanyLink, { params: { id: props.id }, body: { url: draft.url.trim(), says: draft.says } }),
+      call(addCompanyLink, { params: { id: props.id }, body: { url: draft.url.trim(), label: draft.label } }),
     )
   ) {
-    Object.assign(draft, { url: '', says: '', linking: false })
+    Object.assign(draft, { url: '', label: '', linking: false })
   }
 }
 </script>
@@ -60,10 +60,10 @@ async function link(): Promise<void> {
     <h3>Research</h3>
     <p v-for="one in found?.links ?? []" :key="one.id" class="spread">
       <a class="cut" :href="one.url" target="_blank" rel="noopener noreferrer">{{
-        one.says || one.url.replace(/^https?:\/\//, '')
+        one.label || one.url.replace(/^https?:\/\//, '')
       }}</a><button
         class="plain dim"
-        :aria-label="`Take away ${one.says || one.url}`"
+        :aria-label="`Take away ${one.label || one.url}`"
         @click="act(() => call(removeCompanyLink, { params: { id, link: one.id } }))"
       >
         ×
@@ -71,7 +71,7 @@ async function link(): Promise<void> {
     </p>
     <form v-if="draft.linking" class="form" @submit.prevent="link" @keydown.esc="draft.linking = false">
       <input v-model="draft.url" type="url" aria-label="Address" placeholder="https://" required /><input
-        v-model="draft.says"
+        v-model="draft.label"
         aria-label="What it is"
         placeholder="What it is"
         maxlength="200"
@@ -86,7 +86,7 @@ async function link(): Promise<void> {
       placeholder="What you found out"
     />
     <v-btn size="small" variant="outlined" :disabled="!typed.trim()" :loading="busy" @click="keep">Keep</v-btn>
-    <p v-if="draft.wrong" class="small wrong" role="alert">{{ draft.wrong }}</p>
+    <p v-if="draft.formError" class="small wrong" role="alert">{{ draft.formError }}</p>
     <p v-for="note in found?.notes ?? []" :key="note.id" class="small pre mt-2">
       <span class="dim num">{{ times.day(note.at) }} {{ note.by }}</span
       ><br />{{ note.body }}
@@ -114,7 +114,7 @@ a,
   gap: 6px;
   margin: 4px 0;
 }
-.wrong {
+.formError {
   color: var(--clay-deep);
 }
 input,

@@ -10,11 +10,11 @@ import { useNotices } from '~/stores/notices'
 const props = defineProps<{ id: string }>()
 const times = useTimes()
 const notices = useNotices()
-const told = shallowRef<z.output<typeof companyTouches.response> | null>(null)
+const response = shallowRef<z.output<typeof companyTouches.response> | null>(null)
 onMounted(() =>
   call(companyTouches, { params: { id: props.id } }).then((answer) => {
-    told.value = answer
-  }, notices.wrong),
+    response.value = answer
+  }, notices.error),
 )
 const WORDS = {
   call: 'Call',
@@ -25,15 +25,15 @@ const WORDS = {
   task: 'Task done',
   visit: 'Visit',
 }
-const says = (touch: z.output<typeof companyTouches.response>['touches'][number]) =>
+const label = (touch: z.output<typeof companyTouches.response>['touches'][number]) =>
   [WORDS[touch.kind], touch.outcome?.toLowerCase() ?? (touch.subject ? `“${touch.subject}”` : null)]
     .filter(Boolean)
     .join(', ')
 const knots = computed(() =>
-  (told.value?.touches ?? []).map((touch) => ({
+  (response.value?.touches ?? []).map((touch) => ({
     at: touch.at,
     kind: touch.kind,
-    says: `${touch.name}: ${says(touch)}`,
+    summary: `${touch.name}: ${label(touch)}`,
   })),
 )
 </script>
@@ -41,22 +41,22 @@ const knots = computed(() =>
 <template>
   <section class="panel mt-4">
     <h3>The thread with everyone here</h3>
-    <ThreadLine v-if="told" :touches="knots" :now="told.now" />
-    <p v-if="told && !told.touches.length" class="dim">Nobody here has been touched yet.</p>
+    <ThreadLine v-if="response" :touches="knots" :now="response.now" />
+    <p v-if="response && !response.touches.length" class="dim">Nobody here has been touched yet.</p>
     <ol>
-      <li v-for="touch in told?.touches.slice(0, 60) ?? []" :key="touch.id">
+      <li v-for="touch in response?.touches.slice(0, 60) ?? []" :key="touch.id">
         <span class="num dim small">{{ times.moment(touch.at) }}</span><StepIcon
           :kind="touch.kind"
           :size="14"
           color="var(--pine)"
         /><span
-          ><NuxtLink :to="`/prospects/${touch.prospectId}`">{{ touch.name }}</NuxtLink> · {{ says(touch) }}
+          ><NuxtLink :to="`/prospects/${touch.prospectId}`">{{ touch.name }}</NuxtLink> · {{ label(touch) }}
           <span class="dim">{{ touch.by }}</span></span
         >
       </li>
     </ol>
-    <p v-if="(told?.touches.length ?? 0) > 60" class="dim small">
-      {{ told!.touches.length - 60 }} older ones stand on the pages of the people.
+    <p v-if="(response?.touches.length ?? 0) > 60" class="dim small">
+      {{ response!.touches.length - 60 }} older ones stand on the pages of the people.
     </p>
   </section>
 </template>

@@ -19,15 +19,15 @@ const emit = defineEmits<{ settled: [primaryId: string | null]; undone: [] }>()
 const times = useTimes()
 const notices = useNotices()
 const busy = ref(false)
-const LINES: { says: string; of: (one: Like) => string }[] = [
-  { says: 'Job title', of: (one) => one.title ?? '' },
-  { says: 'Company', of: (one) => one.company ?? '' },
-  { says: 'Stage', of: (one) => one.stage },
-  { says: 'Numbers', of: (one) => one.phones.join(', ') },
-  { says: 'Addresses', of: (one) => one.emails.join(', ') },
-  { says: 'Owner', of: (one) => one.owner ?? 'nobody' },
-  { says: 'Touches', of: (one) => String(one.touches) },
-  { says: 'Added', of: (one) => times.day(one.createdAt) },
+const LINES: { label: string; of: (one: Like) => string }[] = [
+  { label: 'Job title', of: (one) => one.title ?? '' },
+  { label: 'Company', of: (one) => one.company ?? '' },
+  { label: 'Stage', of: (one) => one.stage },
+  { label: 'Numbers', of: (one) => one.phones.join(', ') },
+  { label: 'Addresses', of: (one) => one.emails.join(', ') },
+  { label: 'Owner', of: (one) => one.owner ?? 'nobody' },
+  { label: 'Touches', of: (one) => String(one.touches) },
+  { label: 'Added', of: (one) => times.day(one.createdAt) },
 ]
 const both = computed(() => [props.pair.one, props.pair.other] as const)
 
@@ -36,14 +36,14 @@ async function keep(primary: Like, duplicate: Like): Promise<void> {
   busy.value = true
   try {
     const mergeId = crypto.randomUUID()
-    const { says } = await call(mergeProspects, {
+    const { summary: label } = await call(mergeProspects, {
       params: { id: primary.id },
       body: { id: mergeId, duplicateId: duplicate.id },
     })
-    notices.say(`${primary.name}: ${says}`, { label: 'Undo', run: () => void back(mergeId) })
+    notices.say(`${primary.name}: ${label}`, { label: 'Undo', run: () => void back(mergeId) })
     emit('settled', primary.id)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   busy.value = false
 }
@@ -53,7 +53,7 @@ async function back(mergeId: string): Promise<void> {
     notices.say(['They are two people again.', ...kept].join(' '))
     emit('undone')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 async function apart(): Promise<void> {
@@ -64,7 +64,7 @@ async function apart(): Promise<void> {
     notices.say('Kept apart: not duplicates.')
     emit('settled', null)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   busy.value = false
 }
@@ -94,8 +94,8 @@ async function apart(): Promise<void> {
         </tr>
       </thead>
       <tbody>
-        <tr v-for="line in LINES" :key="line.says" :class="{ differs: line.of(pair.one) !== line.of(pair.other) }">
-          <th scope="row" class="dim">{{ line.says }}</th>
+        <tr v-for="line in LINES" :key="line.label" :class="{ differs: line.of(pair.one) !== line.of(pair.other) }">
+          <th scope="row" class="dim">{{ line.label }}</th>
           <td v-for="one in both" :key="one.id">{{ line.of(one) || '—' }}</td>
         </tr>
       </tbody>

@@ -10,7 +10,7 @@ const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ person: Prospect }>()
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
-const wrong = ref<ApiError | null>(null)
+const formError = ref<ApiError | null>(null)
 const owners = ref<{ id: string | null; name: string }[]>([])
 const fields = reactive({
   firstName: '',
@@ -28,7 +28,7 @@ watch(open, (isOpen) => {
   if (isOpen) begin(props.person)
 })
 function begin(now: Prospect): void {
-  wrong.value = null
+  formError.value = null
   Object.assign(fields, {
     firstName: now.firstName,
     lastName: now.lastName,
@@ -43,11 +43,11 @@ function begin(now: Prospect): void {
   })
   call(listUsers).then(({ users }) => {
     owners.value = [{ id: null, name: 'Nobody' }, ...users.filter((user) => user.active || user.id === now.owner?.id)]
-  }, notices.wrong)
+  }, notices.error)
 }
 async function save(): Promise<void> {
   const { addEmail, addPhone, country, zone, ...plain } = fields
-  wrong.value = null
+  formError.value = null
   const body = {
     version: props.person.version,
     ...plain,
@@ -62,9 +62,9 @@ async function save(): Promise<void> {
     open.value = false
     emit('done')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
     if (!(error instanceof ApiError)) return
-    if (error.problems.length) wrong.value = error
+    if (error.problems.length) formError.value = error
     if (error.code === 'conflict') emit('done')
   }
 }
@@ -76,7 +76,7 @@ async function save(): Promise<void> {
       <form class="stack" @submit.prevent="save">
         <h2>Edit {{ person.name }}</h2>
         <div class="pair">
-          <v-text-field v-model="fields.firstName" label="First name" :error-messages="wrong?.at('firstName')" />
+          <v-text-field v-model="fields.firstName" label="First name" :error-messages="formError?.at('firstName')" />
           <v-text-field v-model="fields.lastName" label="Last name" />
         </div>
         <div class="pair">
@@ -96,19 +96,19 @@ async function save(): Promise<void> {
           <v-text-field v-model="fields.region" label="State or region" />
         </div>
         <div class="pair">
-          <CountryField v-model="fields.country" label="Country" clearable :error-messages="wrong?.at('country')" />
+          <CountryField v-model="fields.country" label="Country" clearable :error-messages="formError?.at('country')" />
           <ZoneField
             v-model="fields.zone"
             label="Time zone"
             clearable
             hint="Empty: by address, then number"
             persistent-hint
-            :error-messages="wrong?.at('zone')"
+            :error-messages="formError?.at('zone')"
           />
         </div>
         <div class="pair">
-          <v-text-field v-model="fields.addPhone" label="Add phone" :error-messages="wrong?.at('phone')" />
-          <v-text-field v-model="fields.addEmail" label="Add email" :error-messages="wrong?.at('email')" />
+          <v-text-field v-model="fields.addPhone" label="Add phone" :error-messages="formError?.at('phone')" />
+          <v-text-field v-model="fields.addEmail" label="Add email" :error-messages="formError?.at('email')" />
         </div>
         <div class="row">
           <v-btn type="submit" color="primary">Save</v-btn>

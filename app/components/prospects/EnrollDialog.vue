@@ -13,13 +13,13 @@ const notices = useNotices()
 const cadences = ref<{ id: string; name: string; status: string }[]>([])
 const cadenceId = ref<string | null>(null)
 const look = ref<z.output<typeof enroll.response> | null>(null)
-const trouble = ref('')
+const lastError = ref('')
 const busy = ref(false)
 const who = computed(() => (props.importId ? { importId: props.importId } : { prospectIds: props.prospectIds ?? [] }))
 watch(open, async (now) => {
   if (!now) return
   look.value = null
-  trouble.value = ''
+  lastError.value = ''
   cadences.value = await call(listCadences).then(
     (answer) => answer.cadences.filter((cadence) => cadence.status === 'active'),
     () => [],
@@ -32,9 +32,9 @@ async function preview(): Promise<void> {
   if (!cadenceId.value) return
   try {
     look.value = await call(enroll, { params: { id: cadenceId.value }, body: { ...who.value, dryRun: true } })
-    trouble.value = ''
+    lastError.value = ''
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'That could not be looked up'
+    lastError.value = error instanceof ApiError ? error.message : 'That could not be looked up'
   }
 }
 const unowned = computed(() => look.value?.senders.reduce((sum, one) => sum + one.unowned, 0) ?? 0)
@@ -48,7 +48,7 @@ async function run(): Promise<void> {
     open.value = false
     emit('done')
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'That did not work'
+    lastError.value = error instanceof ApiError ? error.message : 'That did not work'
   }
   busy.value = false
 }
@@ -70,7 +70,7 @@ async function run(): Promise<void> {
       <p v-else class="dim">
         There is no active cadence yet. <NuxtLink to="/cadences" class="link">Make one</NuxtLink>
       </p>
-      <p v-if="trouble" class="notice clay mt-3" role="alert">{{ trouble }}</p>
+      <p v-if="lastError" class="notice clay mt-3" role="alert">{{ lastError }}</p>
       <template v-if="look">
         <p class="mt-4">
           <b class="num">{{ look.enrolled }}</b> will be enrolled<template v-if="look.refusedCount"

@@ -11,13 +11,13 @@ const props = withDefaults(
 const emit = defineEmits<{ stale: [] }>()
 const open = ref<string | null>(null)
 const draft = ref<string | string[]>('')
-const wrong = ref('')
+const formError = ref('')
 const busy = ref(false)
 const root = ref<HTMLElement | null>(null)
 
 async function edit(fact: Fact): Promise<void> {
   open.value = fact.key
-  wrong.value = ''
+  formError.value = ''
   draft.value = Array.isArray(fact.raw) ? [...fact.raw] : fact.raw
   await nextTick()
   root.value?.querySelector<HTMLElement>('.control')?.focus()
@@ -31,7 +31,7 @@ async function keep(fact: Fact): Promise<void> {
     open.value = null
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
-    wrong.value = error.message
+    formError.value = error.message
     // What was typed stays; what holds now is read.
     if (error.code === 'conflict') emit('stale')
   } finally {
@@ -45,7 +45,7 @@ async function keep(fact: Fact): Promise<void> {
     <h3>{{ title }}</h3>
     <div v-for="fact in facts" :key="fact.key" class="line">
       <span :id="`known-${fact.key}`" class="dim"
-        >{{ fact.says }}<span v-if="fact.required" class="needed"> needed</span></span
+        >{{ fact.label }}<span v-if="fact.required" class="needed"> needed</span></span
       >
       <span v-if="fact.fixed" class="value">{{ fact.shown }}</span>
       <span v-else-if="open !== fact.key" class="value"
@@ -85,7 +85,7 @@ async function keep(fact: Fact): Promise<void> {
           :aria-labelledby="`known-${fact.key}`"
           @blur="keep(fact)"
         />
-        <span v-if="wrong" class="wrong small" role="alert">{{ wrong }}</span>
+        <span v-if="formError" class="wrong small" role="alert">{{ formError }}</span>
       </form>
     </div>
   </section>

@@ -22,7 +22,7 @@ const RATINGS = [
   { value: 'hot', title: 'hot' },
   { value: 'warm', title: 'warm' },
   { value: 'cold', title: 'cold' },
-  { value: 'score', title: 'as the score says' },
+  { value: 'score', title: 'label' },
 ]
 const STATES = [
   { value: 'active', title: 'active' },
@@ -45,7 +45,7 @@ const ratingInWords = computed(() => {
 const facts = computed<Fact[]>(() => [
   {
     key: 'rating',
-    says: 'Rating',
+    label: 'Rating',
     kind: 'choice',
     shown: ratingInWords.value,
     raw: props.person.ratedByScore ? 'score' : (props.person.rating ?? ''),
@@ -54,7 +54,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: 'status',
-    says: 'Status',
+    label: 'Status',
     kind: 'choice',
     shown: STATES.find((state) => state.value === props.person.status)!.title,
     raw: props.person.status,
@@ -64,7 +64,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: 'relationshipOwner',
-    says: 'Relationship owner',
+    label: 'Relationship owner',
     kind: 'choice',
     shown: props.person.relationshipOwner?.name ?? '',
     raw: props.person.relationshipOwner?.id ?? '',
@@ -73,7 +73,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: 'source',
-    says: 'Source',
+    label: 'Source',
     kind: 'text',
     shown: props.person.source ?? '',
     raw: props.person.source ?? '',
@@ -81,7 +81,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: 'postalCode',
-    says: 'Postal code',
+    label: 'Postal code',
     kind: 'text',
     shown: props.person.postalCode ?? '',
     raw: props.person.postalCode ?? '',
@@ -89,7 +89,7 @@ const facts = computed<Fact[]>(() => [
   },
   {
     key: 'emailTypes',
-    says: 'Email preferences',
+    label: 'Email preferences',
     kind: 'choices',
     shown:
       MAIL.filter((one) => props.person.emailTypes.includes(one.value))

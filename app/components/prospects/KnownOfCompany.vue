@@ -16,9 +16,9 @@ onMounted(async () => {
     () => [],
   )
 })
-const text = (key: 'industry' | 'city' | 'region' | 'country', says: string): Fact => ({
+const text = (key: 'industry' | 'city' | 'region' | 'country', label: string): Fact => ({
   key,
-  says,
+  label,
   kind: 'text',
   shown: props.company[key] ?? '',
   raw: props.company[key] ?? '',
@@ -28,7 +28,7 @@ const facts = computed<Fact[]>(() => [
   text('industry', 'Industry'),
   {
     key: 'size',
-    says: 'Size',
+    label: 'Size',
     kind: 'number',
     shown:
       props.company.size === null

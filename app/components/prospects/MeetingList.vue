@@ -18,7 +18,7 @@ const notices = useNotices()
 const moving = ref<Meeting | null>(null)
 const to = reactive({ at: null as number | null, minutes: 30 })
 const when = ref<{ settle(): Promise<number | null>; focus(): void } | null>(null)
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const WORDS: Record<Meeting['status'], string> = {
   booked: '',
   cancelled: 'cancelled',
@@ -29,25 +29,28 @@ const WORDS: Record<Meeting['status'], string> = {
 function openMove(meeting: Meeting): void {
   moving.value = meeting
   Object.assign(to, { at: null, minutes: Math.round((meeting.endAt - meeting.startAt) / 60_000) })
-  wrong.value = null
+  formError.value = null
   void nextTick(() => when.value?.focus())
 }
 const move = () =>
   send(async () => {
     const startAt = (await when.value?.settle()) ?? null
     if (startAt === null || !moving.value) return
-    const { says } = await call(moveMeeting, {
+    const { summary: label } = await call(moveMeeting, {
       params: { id: moving.value.id },
       body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), zone: moving.value.zone },
     })
-    notices.say(says)
+    notices.say(label)
     moving.value = null
     emit('changed')
   })
 const cancel = (meeting: Meeting) =>
   send(async () => {
-    const { says } = await call(cancelMeeting, { params: { id: meeting.id }, body: { id: crypto.randomUUID() } })
-    notices.say(says)
+    const { summary: label } = await call(cancelMeeting, {
+      params: { id: meeting.id },
+      body: { id: crypto.randomUUID() },
+    })
+    notices.say(label)
     emit('changed')
   })
 </script>
@@ -77,7 +80,7 @@ const cancel = (meeting: Meeting) =>
         ><button class="link small" @click="cancel(one)">Cancel meeting</button>
       </p>
     </div>
-    <p v-if="wrong && !moving" class="small wrong" role="alert">{{ wrong.message }}</p>
+    <p v-if="formError && !moving" class="small wrong" role="alert">{{ formError.message }}</p>
     <v-dialog
       :model-value="moving !== null"
       max-width="440"
@@ -97,7 +100,7 @@ const cancel = (meeting: Meeting) =>
             label="New time"
           />
           <v-text-field v-model="to.minutes" type="number" min="5" max="600" label="Minutes" />
-          <p v-if="wrong" class="notice clay" role="alert">{{ wrong.message }}</p>
+          <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
           <div class="row">
             <v-btn type="submit" color="primary" :loading="busy">Move</v-btn
             ><v-btn variant="text" @click="moving = null">Cancel</v-btn>
@@ -119,7 +122,7 @@ const cancel = (meeting: Meeting) =>
   display: grid;
   gap: 12px;
 }
-.wrong {
+.formError {
   color: var(--clay-deep);
 }
 </style>

@@ -44,7 +44,7 @@ async function choose(id: string): Promise<void> {
     const { people, hidden, status, ...company } = await call(getCompany, { params: { id } })
     other.value = { ...company, status, people: people.length + hidden }
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 function done(primaryId: string): void {

@@ -13,9 +13,9 @@ const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const kept = ref('')
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 watch(open, () => {
-  wrong.value = null
+  formError.value = null
   kept.value = props.people[0]?.id ?? ''
 })
 const merge = () =>
@@ -39,7 +39,7 @@ async function undo(ids: string[]): Promise<void> {
     for (const id of ids.reverse()) await call(undoMerge, { params: { id } })
     notices.say('Undone.')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   emit('done')
 }
@@ -62,7 +62,7 @@ async function undo(ids: string[]): Promise<void> {
             :label="[person.name, person.title, person.company?.name].filter(Boolean).join(', ')"
           />
         </v-radio-group>
-        <p v-if="wrong" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
         <div class="row mt-3">
           <v-btn type="submit" color="primary" :loading="busy">Merge</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>

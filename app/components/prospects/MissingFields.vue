@@ -11,7 +11,7 @@ const props = defineProps<{
 }>()
 const own = ref<CustomField[]>([])
 const given = reactive<Record<string, string | string[]>>({})
-const wrong = ref('')
+const formError = ref('')
 onMounted(async () => {
   if (props.missing.some((one) => one.key.includes('custom:'))) {
     own.value = await call(listFields).then(
@@ -54,7 +54,7 @@ function bodyOf(keys: readonly string[]): Record<string, unknown> {
 }
 async function save(): Promise<boolean> {
   const empty = props.missing.find((one) => isEmpty(one.key))
-  wrong.value = empty ? `Fill in “${empty.label}”` : ''
+  formError.value = empty ? `Fill in “${empty.label}”` : ''
   if (empty) return false
   const keys = props.missing.map((one) => one.key)
   const [ofCompany, ofPerson] = [
@@ -75,7 +75,7 @@ async function save(): Promise<boolean> {
     }
     return true
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'This could not be saved'
+    formError.value = error instanceof ApiError ? error.message : 'This could not be saved'
     return false
   }
 }
@@ -91,7 +91,7 @@ defineExpose({ save })
       </select>
       <input v-else v-model="given[field.key]" :type="field.type" :inputmode="field.mode" maxlength="2000" />
     </label>
-    <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+    <p v-if="formError" class="wrong" role="alert">{{ formError }}</p>
   </div>
 </template>
 

@@ -19,7 +19,7 @@ async function act(work: () => Promise<unknown>): Promise<void> {
     await work()
     emit('changed')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 async function keep(): Promise<void> {

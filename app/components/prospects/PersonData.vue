@@ -10,19 +10,19 @@ const emit = defineEmits<{ erased: [] }>()
 const notices = useNotices()
 const asking = ref(false)
 const name = ref('')
-const wrong = ref('')
+const formError = ref('')
 const busy = ref(false)
 
 async function erase(): Promise<void> {
   busy.value = true
-  wrong.value = ''
+  formError.value = ''
   try {
     await call(erasePerson, { params: { id: props.person.id }, body: { id: crypto.randomUUID(), name: name.value } })
     asking.value = false
     notices.say('Erased. What happened stays in the numbers, without their name.')
     emit('erased')
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    formError.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
   }
   busy.value = false
 }
@@ -47,7 +47,7 @@ function ask(): void {
       </p>
       <p class="mb-4"><b>This cannot be undone.</b> Type their name to be sure.</p>
       <form @submit.prevent="erase">
-        <v-text-field v-model="name" v-focus :label="person.name" :error-messages="wrong" class="mb-4" />
+        <v-text-field v-model="name" v-focus :label="person.name" :error-messages="formError" class="mb-4" />
         <div class="row">
           <v-btn type="submit" color="error" :loading="busy" :disabled="!name.trim()">Erase</v-btn
           ><v-btn variant="text" @click="asking = false">Cancel</v-btn>

@@ -32,7 +32,7 @@ const STATUSES: Record<Phone['status'], string> = {
 const KINDS = ['work', 'mobile', 'home', 'other'] as const
 const open = ref<string | null>(null)
 const tag = ref('')
-const wrong = ref('')
+const formError = ref('')
 
 /** What is being corrected or added, as it is typed. */
 const typed = ref('')
@@ -40,18 +40,18 @@ function openUp(id: string, value: string): void {
   open.value = open.value === id ? null : id
   typed.value = value
   tag.value = ''
-  wrong.value = ''
+  formError.value = ''
 }
 /** Does something to a number or an address; where it is refused, what was typed stays. */
 async function edit(work: () => Promise<unknown>, close = true): Promise<void> {
-  wrong.value = ''
+  formError.value = ''
   try {
     const done = (await work()) as { removed?: boolean } | null
     if (done?.removed === false) notices.say('It is in the history, so it stays there, marked as not working.')
     if (close) open.value = null
     emit('changed')
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'This could not be saved'
+    formError.value = error instanceof ApiError ? error.message : 'This could not be saved'
   }
 }
 const params = (phone: Phone) => ({ id: props.person.id, phone: phone.id })
@@ -67,25 +67,25 @@ async function change(
   phone: Phone,
   body: { kind?: (typeof KINDS)[number]; status?: Phone['status']; tags?: string[] },
 ): Promise<void> {
-  wrong.value = ''
+  formError.value = ''
   try {
     await call(editPhone, { params: { id: props.person.id, phone: phone.id }, body })
     if (body.tags) tag.value = ''
     emit('changed')
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'The number could not be changed'
+    formError.value = error instanceof ApiError ? error.message : 'The number could not be changed'
   }
 }
 async function stop(channel: 'call' | 'email', on: boolean): Promise<void> {
   try {
-    const { says } = await call(stopProspect, {
+    const { summary: label } = await call(stopProspect, {
       params: { id: props.person.id },
       body: { id: crypto.randomUUID(), channel, on },
     })
-    notices.say(says)
+    notices.say(label)
     emit('changed')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 const said = (phone: Phone) =>
@@ -134,7 +134,7 @@ const said = (phone: Phone) =>
           aria-label="Status"
           @change="change(phone, { status: ($event.target as HTMLSelectElement).value as Phone['status'] })"
         >
-          <option v-for="(says, status) in STATUSES" :key="status" :value="status">{{ says }}</option>
+          <option v-for="(label, status) in STATUSES" :key="status" :value="status">{{ label }}</option>
         </select>
         <span v-for="one in phone.tags" :key="one" class="chip"
           >{{ one }}
@@ -217,7 +217,7 @@ const said = (phone: Phone) =>
         @vue:mounted="$event.el?.focus()"
       /><button class="link">Add</button>
     </form>
-    <p v-if="wrong" class="small clay" role="alert">{{ wrong }}</p>
+    <p v-if="formError" class="small clay" role="alert">{{ formError }}</p>
     <p class="row">
       <button class="link small" @click="openUp('addPhone', '')">Add phone</button
       ><button class="link small" @click="openUp('addEmail', '')">Add email</button>

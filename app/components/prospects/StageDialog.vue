@@ -10,41 +10,41 @@ import { useSession } from '~/stores/session'
 const props = defineProps<{
   person: Prospect
   stages: readonly { id: string; name: string; gate: { reason?: boolean; note?: boolean } }[]
-  gateFields: readonly { key: string; says: string }[]
+  gateFields: readonly { key: string; label: string }[]
 }>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const session = useSession()
 const notices = useNotices()
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const move = reactive({ to: '', reason: '', note: '', override: '' })
 const fill = ref<{ save(): Promise<boolean> } | null>(null)
 watch(open, (now) => {
-  wrong.value = null
+  formError.value = null
   if (now) Object.assign(move, { to: props.person.stage.id, reason: '', note: '', override: '' })
 })
 watch(
   () => move.to,
   () => {
-    wrong.value = null
+    formError.value = null
   },
 )
 const gate = computed(() => props.stages.find((stage) => stage.id === move.to)?.gate ?? {})
 const missing = computed(() =>
   props.gateFields
-    .filter((field) => field.key !== 'companyId' && wrong.value?.at(`fields.${field.key}`))
-    .map(({ key, says }) => ({ key, label: says })),
+    .filter((field) => field.key !== 'companyId' && formError.value?.at(`fields.${field.key}`))
+    .map(({ key, label }) => ({ key, label })),
 )
 /** What cannot be filled in here: too few attempts, no company. */
 const stageErrors = computed(() =>
-  wrong.value?.problems
+  formError.value?.problems
     .filter(({ field }) => field === 'stage' || field === 'fields.companyId')
     .map((problem) => problem.message),
 )
 async function save(): Promise<void> {
   if (!move.override && missing.value.length && !(await fill.value?.save())) return
   await send(async () => {
-    const { says } = await call(moveProspect, {
+    const { summary: label } = await call(moveProspect, {
       params: { id: props.person.id },
       body: {
         id: crypto.randomUUID(),
@@ -54,7 +54,7 @@ async function save(): Promise<void> {
         override: move.override || null,
       },
     })
-    if (says) notices.say(says)
+    if (label) notices.say(label)
     open.value = false
     emit('done')
   })
@@ -80,14 +80,14 @@ async function save(): Promise<void> {
           v-model="move.reason"
           :label="gate.reason ? 'Reason' : 'Reason (optional)'"
           maxlength="500"
-          :error-messages="wrong?.at('reason')"
+          :error-messages="formError?.at('reason')"
         />
         <v-textarea
           v-model="move.note"
           :label="gate.note ? 'Note' : 'Note (optional)'"
           rows="2"
           maxlength="10000"
-          :error-messages="wrong?.at('note')"
+          :error-messages="formError?.at('note')"
         />
         <v-text-field
           v-if="session.manages"
@@ -96,7 +96,7 @@ async function save(): Promise<void> {
           hint="Why. It stays in the activity"
           persistent-hint
         />
-        <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
         <div class="row">
           <v-btn type="submit" color="primary" :loading="busy" :disabled="move.to === person.stage.id"
             >Change stage</v-btn

@@ -8,7 +8,7 @@ import { takeCharacter } from '~/composables/keys'
 const props = defineProps<{ prospectId: string; tags: readonly { id: string; name: string }[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const adding = ref(false)
-const wrong = ref('')
+const formError = ref('')
 /** What is typed before the field is there to take it: no letter is lost, nor taken for a key of the screen. */
 const early = ref('')
 function hold(event: KeyboardEvent): void {
@@ -28,12 +28,12 @@ function takeEarly(take: (text: string) => void): void {
 onBeforeUnmount(release)
 
 async function change(add: string[], remove: string[]): Promise<void> {
-  wrong.value = ''
+  formError.value = ''
   try {
     await call(setTags, { params: { id: props.prospectId }, body: { add, remove } })
     emit('changed')
   } catch (error) {
-    wrong.value = error instanceof ApiError ? error.message : 'The tag could not be kept'
+    formError.value = error instanceof ApiError ? error.message : 'The tag could not be kept'
   }
 }
 </script>
@@ -55,7 +55,7 @@ async function change(add: string[], remove: string[]): Promise<void> {
       @close="adding = false"
     />
     <button v-else class="link small" @click="begin">{{ tags.length ? 'Tag' : 'Add a tag' }}</button>
-    <span v-if="wrong" class="wrong small" role="alert">{{ wrong }}</span>
+    <span v-if="formError" class="wrong small" role="alert">{{ formError }}</span>
   </div>
 </template>
 

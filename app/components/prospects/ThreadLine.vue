@@ -7,7 +7,7 @@ import { useTimes } from '~/composables/times'
 /** A relationship as a thread with knots: each touch a knot, silence between them sags. */
 const props = withDefaults(
   defineProps<{
-    touches: readonly (Knot & { says: string })[]
+    touches: readonly (Knot & { summary: string })[]
     now: number
     next?: number | null
     since?: number | null
@@ -39,7 +39,7 @@ const inWords = computed(
   () =>
     `${props.touches.length} touches. ${props.touches
       .slice(0, 8)
-      .map((touch) => `${times.day(touch.at)}: ${touch.says}`)
+      .map((touch) => `${times.day(touch.at)}: ${touch.summary}`)
       .join(
         '; ',
       )}${props.deals.map((deal) => `. Deal ${deal.status}: ${deal.name}`).join('')}${props.next ? `. Next: ${times.moment(props.next)}` : ''}`,
@@ -106,7 +106,7 @@ const longest = computed(() => drawn.value.sags.filter((sag) => sag.broken).sort
         stroke-width="1.6"
         transform="rotate(45)"
       />
-      <title>{{ times.moment(knot.at) }}: {{ (knot as unknown as { says: string }).says }}</title>
+      <title>{{ times.moment(knot.at) }}: {{ (knot as unknown as { summary: string }).summary }}</title>
     </g>
     <g v-for="tab in tabs" :key="tab.name + tab.openedAt" :transform="`translate(${tab.x} ${LEVEL})`">
       <path d="M0 6 V67" stroke="var(--bark)" stroke-width="0.8" fill="none" />

@@ -35,7 +35,7 @@ const sag = (one: { from: number; to: number; depth: number }) =>
     `M${one.from * span.value} ${LEVEL}`,
     `Q${((one.from + one.to) / 2) * span.value} ${LEVEL + one.depth * DEEP * 2} ${one.to * span.value} ${LEVEL}`,
   ].join(' ')
-const says = computed(() => {
+const label = computed(() => {
   const last = props.knots.at(-1)
   const silent = last ? Math.floor((props.now - last[0]) / DAY) : null
   if (silent === null) {
@@ -46,8 +46,8 @@ const says = computed(() => {
 </script>
 
 <template>
-  <svg :width="width" height="40" :viewBox="`-4 0 ${width} 40`" role="img" :aria-label="says">
-    <title>{{ says }}</title>
+  <svg :width="width" height="40" :viewBox="`-4 0 ${width} 40`" role="img" :aria-label="label">
+    <title>{{ label }}</title>
     <path
       v-for="(one, index) in drawn.sags"
       :key="index"

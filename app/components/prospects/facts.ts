@@ -3,7 +3,7 @@ import type { CustomField } from '#shared/api/fields'
 /** One thing that is known, as it is shown and as it is changed. */
 export interface Fact {
   key: string
-  says: string
+  label: string
   shown: string
   kind: CustomField['kind']
   /** What it holds: text, or texts where several may be chosen. */
@@ -55,7 +55,7 @@ export function ownFacts(fields: readonly CustomField[], values: Readonly<Record
     const options = field.kind === 'yesNo' ? ['yes', 'no'] : field.choices
     return {
       key: field.id,
-      says: field.name,
+      label: field.name,
       kind: field.kind,
       raw,
       shown: valueInWords(field, value),

@@ -16,7 +16,7 @@ const session = useSession()
 const notices = useNotices()
 const saved = ref<Draft[]>([])
 const stages = ref<Draft[]>([])
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const changed = computed(() => JSON.stringify(saved.value) !== JSON.stringify(stages.value))
 function take(read: readonly Draft[]): void {
   saved.value = read.map((stage) => ({ ...stage }))
@@ -41,7 +41,7 @@ const save = () =>
   })
 function discard(): void {
   take(saved.value)
-  wrong.value = null
+  formError.value = null
 }
 </script>
 
@@ -125,7 +125,7 @@ function discard(): void {
           </tr>
         </tbody>
       </table>
-      <p v-if="wrong" class="notice clay mt-2" role="alert">{{ wrong.message }}</p>
+      <p v-if="formError" class="notice clay mt-2" role="alert">{{ formError.message }}</p>
       <div v-if="changed" class="row mt-2">
         <v-btn type="submit" size="small" color="primary" :loading="busy">Save deal stages</v-btn
         ><v-btn size="small" variant="text" @click="discard()">Cancel</v-btn>

@@ -22,7 +22,7 @@ const given = reactive({
   indexed: false,
   defaultValue: '',
 })
-const wrong = ref<ApiError | null>(null)
+const formError = ref<ApiError | null>(null)
 const KINDS: Record<CustomField['kind'], string> = {
   text: 'Text',
   number: 'Number',
@@ -46,7 +46,7 @@ const asText = (value: unknown) => {
 }
 function start(field: CustomField | null): void {
   edited.value = field
-  wrong.value = null
+  formError.value = null
   Object.assign(
     given,
     field
@@ -78,7 +78,7 @@ async function save(): Promise<void> {
     notices.say(`“${given.name}” is kept: in filters, columns and on ${HOLDERS[given.of]}.`)
     await read()
   } catch (error) {
-    if (error instanceof ApiError) wrong.value = error
+    if (error instanceof ApiError) formError.value = error
     else throw error
   }
 }
@@ -89,11 +89,11 @@ async function remove(field: CustomField): Promise<void> {
     removing.value = null
     await read()
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 // The settings wait until all their tables are there, so that nothing moves.
-await read().catch(notices.wrong)
+await read().catch(notices.error)
 </script>
 
 <template>
@@ -136,7 +136,13 @@ await read().catch(notices.wrong)
       <v-card class="pa-5">
         <form class="stack" @submit.prevent="save">
           <h2>{{ edited ? 'Change this field' : 'A field of our own' }}</h2>
-          <v-text-field v-model="given.name" v-focus label="Name" maxlength="60" :error-messages="wrong?.at('name')" />
+          <v-text-field
+            v-model="given.name"
+            v-focus
+            label="Name"
+            maxlength="60"
+            :error-messages="formError?.at('name')"
+          />
           <div v-if="!edited" class="pair">
             <v-select
               v-model="given.of"
@@ -157,12 +163,12 @@ await read().catch(notices.wrong)
             v-model="given.choices"
             label="Choices, one a line"
             rows="4"
-            :error-messages="wrong?.at('choices')"
+            :error-messages="formError?.at('choices')"
           />
           <v-text-field
             v-model="given.defaultValue"
             label="Begins as (may stay empty)"
-            :error-messages="wrong?.at('defaultValue')"
+            :error-messages="formError?.at('defaultValue')"
           />
           <v-checkbox v-model="given.required" label="Needed: once filled, it cannot be emptied" />
           <v-checkbox
@@ -170,7 +176,7 @@ await read().catch(notices.wrong)
             v-model="given.indexed"
             label="Quick in filters, also among very many people"
           />
-          <p v-if="wrong && !wrong.problems.length" class="notice clay" role="alert">{{ wrong.message }}</p>
+          <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
           <div class="row">
             <v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn>
           </div>

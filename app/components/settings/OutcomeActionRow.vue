@@ -4,7 +4,7 @@ import { blankAction, ACTION_NAMES } from './outcomeActions'
 
 /** One action of an outcome, as a sentence of small choices. */
 const action = defineModel<OutcomeAction>({ required: true })
-defineProps<{ stages: readonly { id: string; name: string }[]; wrong?: string | string[] }>()
+defineProps<{ stages: readonly { id: string; name: string }[]; formError?: string | string[] }>()
 const emit = defineEmits<{ remove: [] }>()
 const SCOPES = [
   { value: 'cadence', title: 'this cadence' },
@@ -200,7 +200,7 @@ const change = (patch: Partial<Record<string, unknown>>) => {
       />
       <button type="button" class="link small" @click="emit('remove')">Remove</button>
     </div>
-    <p v-if="wrong?.length" class="clay small" role="alert">{{ wrong }}</p>
+    <p v-if="formError?.length" class="clay small" role="alert">{{ formError }}</p>
   </li>
 </template>
 

@@ -20,13 +20,13 @@ const draft = ref<Omit<Outcome, 'id' | 'position'>>({
   reasons: [],
   actions: [],
 })
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const counts = Object.entries(COUNT_NAMES).map(([value, title]) => ({ value, title }))
 const requiredInputs = Object.entries(ASK_NAMES).map(([value, title]) => ({ value, title }))
 
 watch(open, (now) => {
   if (!now) return
-  wrong.value = null
+  formError.value = null
   const { name, countsAs, requiredInputs, reasons, actions } = props.outcome ?? {
     name: '',
     countsAs: 'attempt' as const,
@@ -60,7 +60,12 @@ const save = (archived = false) =>
       <form class="form" @submit.prevent="save()">
         <h2>{{ outcome ? 'Change an outcome' : 'A new outcome' }}</h2>
         <div class="pair">
-          <v-text-field v-model="draft.name" v-focus label="What the rep picks" :error-messages="wrong?.at('name')" />
+          <v-text-field
+            v-model="draft.name"
+            v-focus
+            label="What the rep picks"
+            :error-messages="formError?.at('name')"
+          />
           <v-select v-model="draft.countsAs" :items="counts" label="Counts as" />
         </div>
         <v-select
@@ -80,7 +85,7 @@ const save = (archived = false) =>
           label="Reasons offered"
           hint="Enter after each"
           persistent-hint
-          :error-messages="wrong?.at('reasons')"
+          :error-messages="formError?.at('reasons')"
         />
         <div>
           <h3>Actions, in order</h3>
@@ -90,7 +95,7 @@ const save = (archived = false) =>
               :key="index"
               v-model="draft.actions[index]!"
               :stages="stages"
-              :wrong="wrong?.at(`actions.${index}`)"
+              :form-error="formError?.at(`actions.${index}`)"
               @remove="draft.actions.splice(index, 1)"
             />
           </ol>
@@ -106,8 +111,12 @@ const save = (archived = false) =>
               : 'nothing follows but the touch in the history.'
           }}
         </p>
-        <p v-if="wrong && (!wrong.problems.length || wrong.code !== 'invalid')" class="notice clay" role="alert">
-          {{ wrong.message }}
+        <p
+          v-if="formError && (!formError.problems.length || formError.code !== 'invalid')"
+          class="notice clay"
+          role="alert"
+        >
+          {{ formError.message }}
         </p>
         <div class="spread">
           <div class="row">

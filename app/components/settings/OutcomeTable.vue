@@ -43,12 +43,12 @@ async function move(index: number, by: number): Promise<void> {
         .join('; ') + '.',
     )
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   await read()
 }
 // The settings wait until all their tables are there, so that nothing moves.
-await read().catch(notices.wrong)
+await read().catch(notices.error)
 </script>
 
 <template>
@@ -96,7 +96,7 @@ await read().catch(notices.wrong)
         </tr>
       </tbody>
     </table>
-    <OutcomeEditor v-model="editing" :outcome="edited" :stages="stages" @done="read().catch(notices.wrong)" />
+    <OutcomeEditor v-model="editing" :outcome="edited" :stages="stages" @done="read().catch(notices.error)" />
   </section>
 </template>
 

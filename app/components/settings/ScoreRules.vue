@@ -9,28 +9,28 @@ import { useSession } from '~/stores/session'
 const session = useSession()
 const notices = useNotices()
 const score = ref<Score | null>(null)
-const wrong = ref<ApiError | null>(null)
-const WORTH: { key: keyof Score['points']; says: string }[] = [
-  { key: 'reply', says: 'A reply' },
-  { key: 'meeting', says: 'A meeting' },
-  { key: 'conversation', says: 'A call that reached them' },
-  { key: 'opened', says: 'A mail opened' },
-  { key: 'visit', says: 'A page visited' },
+const formError = ref<ApiError | null>(null)
+const WORTH: { key: keyof Score['points']; label: string }[] = [
+  { key: 'reply', label: 'A reply' },
+  { key: 'meeting', label: 'A meeting' },
+  { key: 'conversation', label: 'A call that reached them' },
+  { key: 'opened', label: 'A mail opened' },
+  { key: 'visit', label: 'A page visited' },
 ]
 async function save(): Promise<void> {
-  wrong.value = null
+  formError.value = null
   try {
     score.value = await call(editScore, { body: score.value! })
     notices.say('Saved. Everyone is scored anew; this takes a moment where there are many.')
   } catch (error) {
-    if (error instanceof ApiError && error.problems.length) wrong.value = error
-    else notices.wrong(error)
+    if (error instanceof ApiError && error.problems.length) formError.value = error
+    else notices.error(error)
   }
 }
 // The settings wait until all their tables are there, so that nothing moves.
-await call(getScore).then((told) => {
-  score.value = told
-}, notices.wrong)
+await call(getScore).then((response) => {
+  score.value = response
+}, notices.error)
 </script>
 
 <template>
@@ -46,9 +46,9 @@ await call(getScore).then((told) => {
         :key="one.key"
         v-model.number="score.points[one.key]"
         type="number"
-        :label="one.says"
+        :label="one.label"
         :readonly="!session.manages"
-        :error-messages="wrong?.at(`points.${one.key}`)"
+        :error-messages="formError?.at(`points.${one.key}`)"
       />
       <v-text-field
         v-model.number="score.warmFrom"
@@ -56,7 +56,7 @@ await call(getScore).then((told) => {
         min="1"
         label="Warm from"
         :readonly="!session.manages"
-        :error-messages="wrong?.at('warmFrom')"
+        :error-messages="formError?.at('warmFrom')"
       />
       <v-text-field
         v-model.number="score.hotFrom"
@@ -64,7 +64,7 @@ await call(getScore).then((told) => {
         min="2"
         label="Hot from"
         :readonly="!session.manages"
-        :error-messages="wrong?.at('hotFrom')"
+        :error-messages="formError?.at('hotFrom')"
       />
       <div v-if="session.manages"><v-btn type="submit" variant="outlined">Save</v-btn></div>
     </form>

@@ -11,7 +11,7 @@ type Source = z.output<typeof listSources.response>['sources'][number]
 const session = useSession()
 const notices = useNotices()
 const sources = ref<Source[]>([])
-const draft = reactive({ name: '', cost: '', aliases: '', open: null as string | null, wrong: '' })
+const draft = reactive({ name: '', cost: '', aliases: '', open: null as string | null, formError: '' })
 async function read(): Promise<void> {
   sources.value = (await call(listSources)).sources
 }
@@ -21,17 +21,17 @@ function edit(source: Source | null): void {
     name: source?.name ?? '',
     cost: source ? String(source.cost) : '',
     aliases: source?.aliases.join('; ') ?? '',
-    wrong: '',
+    formError: '',
   })
 }
 async function act(work: () => Promise<string>): Promise<void> {
-  draft.wrong = ''
+  draft.formError = ''
   try {
     notices.say(await work())
     draft.open = null
     await read()
   } catch (error) {
-    draft.wrong = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be kept'
+    draft.formError = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be kept'
   }
 }
 const save = () =>
@@ -55,7 +55,7 @@ const save = () =>
 const money = (value: number) => value.toLocaleString('en-US', { maximumFractionDigits: 2 })
 const each = (source: Source, count: number) => (source.cost && count ? money(source.cost / count) : '')
 // The settings wait until all their tables are there, so that nothing moves.
-await read().catch(notices.wrong)
+await read().catch(notices.error)
 </script>
 
 <template>
@@ -124,7 +124,7 @@ await read().catch(notices.wrong)
       ><v-btn variant="text" @click="draft.open = null">Cancel</v-btn>
     </form>
     <button v-else-if="session.manages" class="link mt-2" @click="edit(null)">Add a source</button>
-    <p v-if="draft.wrong" class="notice clay mt-2" role="alert">{{ draft.wrong }}</p>
+    <p v-if="draft.formError" class="notice clay mt-2" role="alert">{{ draft.formError }}</p>
   </section>
 </template>
 

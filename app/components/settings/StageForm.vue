@@ -3,7 +3,11 @@ import type { StageDraft } from './stageDraft'
 
 /** A stage with its kind and its gate, new or edited where it stands. */
 const stage = defineModel<StageDraft>({ required: true })
-defineProps<{ kinds: { value: string; title: string }[]; fields: { key: string; says: string }[]; wrong: string }>()
+defineProps<{
+  kinds: { value: string; title: string }[]
+  fields: { key: string; label: string }[]
+  formError: string
+}>()
 const emit = defineEmits<{ save: []; cancel: [] }>()
 </script>
 
@@ -19,10 +23,10 @@ const emit = defineEmits<{ save: []; cancel: [] }>()
     <fieldset class="row wrap demands">
       <legend class="dim">Filled in:</legend>
       <label v-for="field in fields" :key="field.key"
-        ><input v-model="stage.fields" type="checkbox" :value="field.key" /> {{ field.says }}</label
+        ><input v-model="stage.fields" type="checkbox" :value="field.key" /> {{ field.label }}</label
       >
     </fieldset>
-    <p v-if="wrong" class="notice clay" role="alert">{{ wrong }}</p>
+    <p v-if="formError" class="notice clay" role="alert">{{ formError }}</p>
     <div class="row">
       <v-btn size="small" color="primary" type="submit">Save</v-btn>
       <v-btn size="small" variant="text" @click="emit('cancel')">Cancel</v-btn>

@@ -12,10 +12,10 @@ type Told = z.output<typeof listStages.response>
 type Stage = Told['stages'][number]
 const session = useSession()
 const notices = useNotices()
-const told = shallowRef<Told | null>(null)
+const response = shallowRef<Told | null>(null)
 const open = ref<string | null>(null)
 const given = ref<StageDraft>({ kind: 'open', name: '', attempts: '', reason: false, note: false, fields: [] })
-const wrong = ref('')
+const formError = ref('')
 const KINDS: Record<Stage['kind'], string> = {
   open: 'in work: always with a next action',
   paused: 'paused: comes back later',
@@ -23,17 +23,17 @@ const KINDS: Record<Stage['kind'], string> = {
   closed: 'closed: nothing more is planned',
 }
 const KIND_CHOICES = Object.entries(KINDS).map(([value, title]) => ({ value, title }))
-const active = computed(() => told.value?.stages.filter((stage) => !stage.archived) ?? [])
-const archived = computed(() => told.value?.stages.filter((stage) => stage.archived) ?? [])
+const active = computed(() => response.value?.stages.filter((stage) => !stage.archived) ?? [])
+const archived = computed(() => response.value?.stages.filter((stage) => stage.archived) ?? [])
 /** The stage that is being archived, and where its people go. */
 const leaving = ref<Stage | null>(null)
 const moveTo = ref<string | null>(null)
 const NEW = 'new stage'
 
 async function read(): Promise<void> {
-  told.value = await call(listStages)
+  response.value = await call(listStages)
 }
-const nameOf = (key: string) => told.value?.fields.find((field) => field.key === key)?.says ?? key
+const nameOf = (key: string) => response.value?.fields.find((field) => field.key === key)?.label ?? key
 function gateInWords({ attempts, reason, note, fields }: Stage['gate']): string {
   return [
     attempts && `${attempts} ${attempts === 1 ? 'attempt' : 'attempts'} before`,
@@ -46,7 +46,7 @@ function gateInWords({ attempts, reason, note, fields }: Stage['gate']): string 
 }
 function edit(stage: Stage): void {
   open.value = stage.id
-  wrong.value = ''
+  formError.value = ''
   Object.assign(given.value, {
     kind: stage.kind,
     name: stage.name,
@@ -58,17 +58,17 @@ function edit(stage: Stage): void {
 }
 function begin(): void {
   open.value = NEW
-  wrong.value = ''
+  formError.value = ''
   Object.assign(given.value, { kind: 'open', name: '', attempts: '', reason: false, note: false, fields: [] })
 }
-async function act(work: () => Promise<unknown>, says: string): Promise<boolean> {
+async function act(work: () => Promise<unknown>, label: string): Promise<boolean> {
   try {
     await work()
-    notices.say(says)
+    notices.say(label)
     await read()
     return true
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
     return false
   }
 }
@@ -113,15 +113,16 @@ async function save(): Promise<void> {
     open.value = null
     await read()
   } catch (error) {
-    wrong.value = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be saved'
+    formError.value =
+      error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be saved'
   }
 }
 // The settings wait until all their tables are there, so that nothing moves.
-await read().catch(notices.wrong)
+await read().catch(notices.error)
 </script>
 
 <template>
-  <section v-if="told" aria-label="Stages and gates">
+  <section v-if="response" aria-label="Stages and gates">
     <div class="spread">
       <h2>Stages and gates</h2>
       <v-btn v-if="session.manages" size="small" variant="outlined" @click="begin">Add a stage</v-btn>
@@ -175,8 +176,8 @@ await read().catch(notices.wrong)
                 <StageForm
                   v-model="given"
                   :kinds="KIND_CHOICES"
-                  :fields="told.fields"
-                  :wrong="wrong"
+                  :fields="response.fields"
+                  :form-error="formError"
                   @save="save"
                   @cancel="open = null"
                 />
@@ -188,8 +189,8 @@ await read().catch(notices.wrong)
               <StageForm
                 v-model="given"
                 :kinds="KIND_CHOICES"
-                :fields="told.fields"
-                :wrong="wrong"
+                :fields="response.fields"
+                :form-error="formError"
                 @save="save"
                 @cancel="open = null"
               />

@@ -15,34 +15,34 @@ const fresh = ref('')
 const open = ref<{ id: string; act: 'rename' | 'merge' | 'remove' } | null>(null)
 const name = ref('')
 const into = ref('')
-const wrong = ref('')
+const formError = ref('')
 
 async function read(): Promise<void> {
   tags.value = (await call(listTags)).tags
 }
 async function act(work: () => Promise<string>): Promise<void> {
-  wrong.value = ''
+  formError.value = ''
   try {
     notices.say(await work())
     open.value = null
     await read()
   } catch (error) {
-    if (error instanceof ApiError) wrong.value = error.message
+    if (error instanceof ApiError) formError.value = error.message
     else throw error
   }
 }
 const make = () =>
   act(async () => {
     const { known } = await call(addTag, { body: { name: fresh.value } })
-    const told = known ? `“${fresh.value}” was there already.` : `“${fresh.value}” is made.`
+    const response = known ? `“${fresh.value}” was there already.` : `“${fresh.value}” is made.`
     fresh.value = ''
-    return told
+    return response
   })
 function start(tag: Tag, what: 'rename' | 'merge' | 'remove'): void {
   open.value = { id: tag.id, act: what }
   name.value = tag.name
   into.value = ''
-  wrong.value = ''
+  formError.value = ''
 }
 const people = (count: number) => `${count} ${count === 1 ? 'person' : 'people'}`
 function confirm(tag: Tag): Promise<void> {
@@ -60,7 +60,7 @@ function confirm(tag: Tag): Promise<void> {
   })
 }
 // The settings wait until all their tables are there, so that nothing moves.
-await read().catch(notices.wrong)
+await read().catch(notices.error)
 </script>
 
 <template>
@@ -76,7 +76,7 @@ await read().catch(notices.wrong)
         >Make it</v-btn
       >
     </form>
-    <p v-if="wrong" class="notice clay mb-2" role="alert">{{ wrong }}</p>
+    <p v-if="formError" class="notice clay mb-2" role="alert">{{ formError }}</p>
     <table class="sheet">
       <tbody>
         <tr v-for="tag in tags" :key="tag.id">

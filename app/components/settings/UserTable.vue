@@ -46,12 +46,12 @@ const summary = computed(() => {
   return `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
 })
 
-async function change(user: User, body: z.input<typeof editUser.body>, says: string): Promise<void> {
+async function change(user: User, body: z.input<typeof editUser.body>, label: string): Promise<void> {
   try {
     await call(editUser, { params: { id: user.id }, body })
-    notices.say(says)
+    notices.say(label)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   emit('changed')
 }
@@ -61,7 +61,7 @@ async function askLink(user: User): Promise<void> {
     Object.assign(link, { user: user.name, url })
     copied.value = false
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 async function copy(): Promise<void> {
@@ -77,7 +77,7 @@ async function askLeave(user: User): Promise<void> {
   try {
     leaving.work = await call(getUserWork, { params: { id: user.id } })
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
     leaving.user = null
   }
 }
@@ -98,7 +98,7 @@ async function leave(): Promise<void> {
     leaving.user = null
     emit('changed')
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
   leaving.busy = false
 }

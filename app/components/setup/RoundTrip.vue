@@ -6,7 +6,7 @@ import { ApiError, call } from '~/composables/api'
 /** Sends an email that has to come back, and says how far it is. */
 const emit = defineEmits<{ done: [] }>()
 const state = ref<'idle' | 'sending' | 'waiting' | 'back' | 'failed'>('idle')
-const says = ref('')
+const label = ref('')
 let timer: ReturnType<typeof setTimeout> | undefined
 onBeforeUnmount(() => clearTimeout(timer))
 /** For so long it is waited for, in seconds. */
@@ -15,7 +15,7 @@ const LONGEST = 90
 async function start(): Promise<void> {
   const id = crypto.randomUUID()
   state.value = 'sending'
-  says.value = 'Sending …'
+  label.value = 'Sending …'
   try {
     await call(startRoundTrip, { body: { id } })
     look(id, 0)
@@ -25,7 +25,7 @@ async function start(): Promise<void> {
 }
 function fail(message: string): void {
   state.value = 'failed'
-  says.value = message
+  label.value = message
 }
 function look(id: string, seconds: number): void {
   timer = setTimeout(async () => {
@@ -33,12 +33,12 @@ function look(id: string, seconds: number): void {
     if (found?.error) return fail(`The mail server refused it: ${found.error}. Check SMTP_URL.`)
     if (found?.returnedAt) {
       state.value = 'back'
-      says.value = 'It came back: email out and in both work.'
+      label.value = 'It came back: email out and in both work.'
       return emit('done')
     }
     if (found?.sentAt) {
       state.value = 'waiting'
-      says.value = 'Sent. Waiting for it to come back …'
+      label.value = 'Sent. Waiting for it to come back …'
     }
     if (seconds >= LONGEST) {
       return fail(
@@ -57,7 +57,7 @@ function look(id: string, seconds: number): void {
     <button class="link small" :disabled="state === 'sending' || state === 'waiting'" @click="start">
       {{ state === 'failed' ? 'Send another test email' : 'Send test email' }}
     </button>
-    <span v-if="says" class="small" :class="{ wrong: state === 'failed' }" role="status">{{ says }}</span>
+    <span v-if="label" class="small" :class="{ wrong: state === 'failed' }" role="status">{{ label }}</span>
   </span>
 </template>
 
@@ -76,7 +76,7 @@ function look(id: string, seconds: number): void {
   text-decoration: none;
   cursor: default;
 }
-.wrong {
+.formError {
   color: var(--clay-deep);
 }
 </style>

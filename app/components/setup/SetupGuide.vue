@@ -29,38 +29,38 @@ onBeforeUnmount(() => window.removeEventListener('focus', read))
 
 interface StepText {
   title: string
-  says: string
+  label: string
   to?: string
   action: string
 }
 const TEXTS: Record<Step['key'], StepText> = {
   company: {
     title: 'Company',
-    says: 'Name, postal address, time zone and calling hours.',
+    label: 'Name, postal address, time zone and calling hours.',
     to: '/settings#company',
     action: 'Open settings',
   },
-  email: { title: 'Email', says: 'A test email goes out and must come back.', action: 'Send test email' },
-  users: { title: 'Reps', says: 'Invite them by email.', to: '/settings#users', action: 'Invite reps' },
+  email: { title: 'Email', label: 'A test email goes out and must come back.', action: 'Send test email' },
+  users: { title: 'Reps', label: 'Invite them by email.', to: '/settings#users', action: 'Invite reps' },
   prospects: {
     title: 'Prospects',
-    says: 'Any spreadsheet saved as CSV will do.',
+    label: 'Any spreadsheet saved as CSV will do.',
     to: '/imports',
     action: 'Import a file',
   },
-  lists: { title: 'Lists', says: 'Choose from the lists most teams use.', action: 'Choose lists and cadences' },
+  lists: { title: 'Lists', label: 'Choose from the lists most teams use.', action: 'Choose lists and cadences' },
   cadence: {
     title: 'First cadence',
-    says: 'Take one to start from, put in your words, and enroll people.',
+    label: 'Take one to start from, put in your words, and enroll people.',
     to: '/cadences',
     action: 'Open cadences',
   },
-  zone: { title: 'Your time zone', says: '', to: '/account', action: 'Change' },
-  signature: { title: 'Your signature', says: 'It ends the emails you send.', to: '/account', action: 'Write it' },
-  goals: { title: 'Your goals', says: '', to: '/team', action: 'See your week' },
+  zone: { title: 'Your time zone', label: '', to: '/account', action: 'Change' },
+  signature: { title: 'Your signature', label: 'It ends the emails you send.', to: '/account', action: 'Write it' },
+  goals: { title: 'Your goals', label: '', to: '/team', action: 'See your week' },
   call: {
     title: 'First call',
-    says: 'Press C on a person here to call, a number to log what came of it, Z to undo.',
+    label: 'Press C on a person here to call, a number to log what came of it, Z to undo.',
     action: '',
   },
 }
@@ -68,7 +68,7 @@ const left = computed(() => setup.value?.steps.filter((step) => !step.done) ?? [
 const shown = computed(() => setup.value && !setup.value.hidden && left.value.length > 0)
 const title = computed(() => (session.manages ? 'Set up Uphill' : 'Your first day'))
 async function hide(): Promise<void> {
-  await call(hideSetup, { body: { hidden: true } }).catch(notices.wrong)
+  await call(hideSetup, { body: { hidden: true } }).catch(notices.error)
   await read()
 }
 </script>
@@ -81,7 +81,7 @@ async function hide(): Promise<void> {
     <span v-for="step in left" :key="step.key" class="row"
       ><NuxtLink v-if="TEXTS[step.key].to" :to="TEXTS[step.key].to!" class="link">{{ TEXTS[step.key].title }}</NuxtLink
       ><span v-else
-        >{{ TEXTS[step.key].title }}: <span class="dim">{{ TEXTS[step.key].says }}</span></span
+        >{{ TEXTS[step.key].title }}: <span class="dim">{{ TEXTS[step.key].label }}</span></span
       ></span
     >
     <button class="link small end" @click="hide">Hide</button>
@@ -99,7 +99,7 @@ async function hide(): Promise<void> {
         <span class="grow"
           ><b>{{ TEXTS[step.key].title }}</b
           ><span class="sr">{{ step.done ? ', done' : 'type' }}</span>
-          <span class="dim">{{ step.detail ?? (step.done ? '' : TEXTS[step.key].says) }}</span>
+          <span class="dim">{{ step.detail ?? (step.done ? '' : TEXTS[step.key].label) }}</span>
           <RoundTrip v-if="step.key === 'email' && !step.done" @done="read" />
         </span>
         <NuxtLink v-if="TEXTS[step.key].to" :to="TEXTS[step.key].to!" class="link small">{{

@@ -11,7 +11,7 @@ import { useNotices } from '~/stores/notices'
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const found = shallowRef<z.output<typeof listStarters.response> | null>(null)
 const lists = ref<string[]>([])
 const cadences = ref<string[]>([])
@@ -47,7 +47,7 @@ const save = () =>
     <v-card class="pa-5">
       <form class="form" @submit.prevent="save">
         <h2>Lists and cadences to start from</h2>
-        <p v-if="!found && !wrong" class="dim" role="status">Reading …</p>
+        <p v-if="!found && !formError" class="dim" role="status">Reading …</p>
         <div v-if="found" class="choices">
           <h3>Cadences, as drafts</h3>
           <p class="dim small">
@@ -66,7 +66,7 @@ const save = () =>
             ></label
           >
         </div>
-        <p v-if="wrong" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
         <div class="row">
           <v-btn type="submit" color="primary" :loading="busy" :disabled="!lists.length && !cadences.length">Add</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>

@@ -26,8 +26,8 @@ const walked = computed(() => line(spots.value.slice(0, nowAt.value < 0 ? spots.
 const ahead = computed(() => line([...spots.value.slice(Math.max(0, nowAt.value)), top.value]))
 const KINDS = { email: 'Email', call: 'Call', task: 'Task' }
 const label = (spot: SlopeStep) => {
-  if (spot.status === 'done' || spot.status === 'left') return spot.says ?? KINDS[spot.kind]
-  return spot.status === 'now' ? `${KINDS[spot.kind]}, ${spot.says}` : KINDS[spot.kind]
+  if (spot.status === 'done' || spot.status === 'left') return spot.summary ?? KINDS[spot.kind]
+  return spot.status === 'now' ? `${KINDS[spot.kind]}, ${spot.summary}` : KINDS[spot.kind]
 }
 const inWords = computed(
   () =>
@@ -79,7 +79,7 @@ const inWords = computed(
         {{ times.day(spot.at) }}
       </text>
       <title>
-        {{ spot.name }}{{ spot.at ? `, ${times.moment(spot.at)}` : '' }}{{ spot.says ? `: ${spot.says}` : '' }}
+        {{ spot.name }}{{ spot.at ? `, ${times.moment(spot.at)}` : '' }}{{ spot.summary ? `: ${spot.summary}` : '' }}
       </title>
     </g>
     <path :d="`M${top.x} ${top.y} v-20 l17 6 l-17 6`" fill="var(--amber)" stroke="var(--amber)" stroke-width="1.5" />

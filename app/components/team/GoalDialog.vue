@@ -15,7 +15,7 @@ const props = defineProps<{ users: readonly { id: string; name: string; goals: G
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 const draft = ref<{ id: string; name: string; goals: Goals }[]>([])
 const FIELDS: { key: keyof Goals; label: string; most: number }[] = [
   { key: 'calls', label: 'Calls', most: 1000 },
@@ -23,7 +23,7 @@ const FIELDS: { key: keyof Goals; label: string; most: number }[] = [
   { key: 'booked', label: 'Meetings booked', most: 100 },
 ]
 watch(open, (now) => {
-  wrong.value = null
+  formError.value = null
   if (now) draft.value = props.users.map(({ id, name, goals }) => ({ id, name, goals: { ...goals } }))
 })
 const save = () =>
@@ -64,7 +64,7 @@ const save = () =>
             </tr>
           </tbody>
         </table>
-        <p v-if="wrong" class="notice clay mt-3" role="alert">{{ wrong.message }}</p>
+        <p v-if="formError" class="notice clay mt-3" role="alert">{{ formError.message }}</p>
         <div class="row mt-4">
           <v-btn type="submit" color="primary" :loading="busy">Save</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>

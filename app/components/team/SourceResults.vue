@@ -14,7 +14,7 @@ const sources = ref<Source[]>([])
 onMounted(() =>
   call(listSources).then((answer) => {
     sources.value = answer.sources
-  }, notices.wrong),
+  }, notices.error),
 )
 const COLUMNS: { key: 'people' | 'reached' | 'meetings' | 'opened' | 'deals'; label: string; filter: string }[] = [
   { key: 'people', label: 'People', filter: '' },

@@ -24,7 +24,7 @@ watch(asked, async (now) => {
   if (!now) return
   const { user, measure, from, to } = now
   found.value = await call(weekPeople, { query: { ...(user && { user }), measure, from, to } }).catch((error) => {
-    notices.wrong(error)
+    notices.error(error)
     return null
   })
 })

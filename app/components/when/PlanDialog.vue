@@ -13,15 +13,15 @@ const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const plan = reactive({ task: 'call' as 'call' | 'task', title: '', at: null as number | null })
 const when = ref<{ settle(): Promise<number | null>; focus(): void } | null>(null)
-const { wrong, busy, send } = useSending()
+const { formError, busy, send } = useSending()
 watch(open, (now) => {
   if (!now) return
   Object.assign(plan, { task: props.hasPhone ? 'call' : 'task', title: '', at: null })
-  wrong.value = null
+  formError.value = null
   void nextTick(() => when.value?.focus())
 })
 async function takeBack(id: string): Promise<void> {
-  await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.wrong)
+  await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.error)
 }
 const save = () =>
   send(async () => {
@@ -29,11 +29,11 @@ const save = () =>
     if (dueAt === null) return
     const id = crypto.randomUUID()
     const title = plan.title.trim() || (plan.task === 'call' ? 'Call' : 'To do')
-    const { says } = await call(planTask, {
+    const { summary: label } = await call(planTask, {
       params: { id: props.person.id },
       body: { id, task: plan.task, title, dueAt },
     })
-    notices.say(`${props.person.name}: ${says}`, { label: 'Undo', run: () => void takeBack(id) })
+    notices.say(`${props.person.name}: ${label}`, { label: 'Undo', run: () => void takeBack(id) })
     open.value = false
     emit('done')
   })
@@ -69,9 +69,9 @@ const save = () =>
           v-model="plan.title"
           :label="plan.task === 'call' ? 'About (optional)' : 'type'"
           maxlength="200"
-          :error-messages="wrong?.at('title')"
+          :error-messages="formError?.at('title')"
         />
-        <p v-if="wrong && !wrong.at('title')" class="notice clay" role="alert">{{ wrong.message }}</p>
+        <p v-if="formError && !formError.at('title')" class="notice clay" role="alert">{{ formError.message }}</p>
         <div class="row">
           <v-btn type="submit" color="primary" :loading="busy">Plan</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>

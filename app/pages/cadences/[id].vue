@@ -27,8 +27,8 @@ const selected = ref<string | null>(null)
 const plan = shallowRef<z.output<typeof planCadence.response> | null>(null)
 const people = ref<{ id: string; name: string }[]>([])
 const prospectId = ref<string | null>(null)
-const wrong = ref<ApiError | null>(null)
-const trouble = ref('')
+const formError = ref<ApiError | null>(null)
+const lastError = ref('')
 const busy = ref(false)
 /** Shown once its plan is there too, so that nothing moves. */
 const ready = ref(false)
@@ -41,7 +41,7 @@ const inIt = computed(() => Object.values(peopleAt.value).reduce((sum, count) =>
 const dirty = computed(() => cadence.value !== null && JSON.stringify(cadence.value) !== saved.value)
 const faulty = computed(() => [
   ...(plan.value?.steps.filter((one) => one.faults.length).map((one) => one.stepId) ?? []),
-  ...(wrong.value?.problems
+  ...(formError.value?.problems
     .map((problem) => cadence.value?.steps[Number(/^steps\.(\d+)/.exec(problem.field)?.[1])]?.id)
     .filter((one) => one !== undefined) ?? []),
 ])
@@ -55,7 +55,7 @@ async function read(): Promise<void> {
     saved.value = JSON.stringify(cadence.value)
     selected.value ??= cadence.value.steps[0]?.id ?? null
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'This cadence could not be read'
+    lastError.value = error instanceof ApiError ? error.message : 'This cadence could not be read'
   }
 }
 let looking: AbortController | null = null
@@ -125,7 +125,7 @@ async function setState(to: 'active' | 'paused' | 'archived', people: 'finish' |
     }
     notices.say(SAID[to])
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 async function copy(): Promise<void> {
@@ -133,7 +133,7 @@ async function copy(): Promise<void> {
     const made = await call(copyCadence, { params: { id } })
     window.location.assign(`/cadences/${made.id}`)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 function remove(): void {
@@ -155,7 +155,7 @@ function setWait(stepId: string, amount: number): void {
 async function save(status: Cadence['status'] = cadence.value!.status): Promise<void> {
   if (busy.value) return
   busy.value = true
-  wrong.value = null
+  formError.value = null
   try {
     const { id: _, ...body } = cadence.value!
     const { version } = await call(editCadence, { params: { id }, body: { ...body, status } })
@@ -164,15 +164,15 @@ async function save(status: Cadence['status'] = cadence.value!.status): Promise<
     notices.say(status === 'active' ? 'Saved. People can be enrolled.' : 'Saved.')
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
-    wrong.value = error
+    formError.value = error
     const first = Number(/^steps\.(\d+)/.exec(error.problems[0]?.field ?? '')?.[1])
     if (!Number.isNaN(first)) selected.value = cadence.value!.steps[first]?.id ?? selected.value
-    if (!error.problems.length) notices.wrong(error)
+    if (!error.problems.length) notices.error(error)
   }
   busy.value = false
 }
 const at = (field: string) =>
-  wrong.value?.at(`steps.${stepIndex.value}.${field}`) ??
+  formError.value?.at(`steps.${stepIndex.value}.${field}`) ??
   planned.value[selected.value ?? '']?.faults
     .filter((fault) => fault.field === field)
     .map((fault) => `Line ${fault.line}: ${fault.message}`)[0]
@@ -181,7 +181,7 @@ const at = (field: string) =>
 <template>
   <div class="page">
     <p class="dim small back"><NuxtLink to="/cadences">Cadences</NuxtLink></p>
-    <p v-if="trouble" class="notice clay" role="alert">{{ trouble }}</p>
+    <p v-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
     <p v-else-if="!ready" class="dim" role="status">Loading …</p>
     <template v-if="cadence && ready">
       <h1 class="visually-hidden">{{ cadence.name }}</h1>
@@ -227,11 +227,11 @@ const at = (field: string) =>
         </div>
       </div>
       <p
-        v-if="wrong && !wrong.at(`steps.${stepIndex}.body`) && !wrong.at(`steps.${stepIndex}.subject`)"
+        v-if="formError && !formError.at(`steps.${stepIndex}.body`) && !formError.at(`steps.${stepIndex}.subject`)"
         class="notice clay mb-2"
         role="alert"
       >
-        {{ wrong.message }}
+        {{ formError.message }}
       </p>
       <div class="row mb-1">
         <ProspectField

@@ -16,14 +16,14 @@ const taking = ref(false)
 const read = () =>
   call(listCadences).then((answer) => {
     cadences.value = answer.cadences
-  }, notices.wrong)
+  }, notices.error)
 onMounted(read)
 async function make(): Promise<void> {
   try {
     const { id } = await call(addCadence, { body: { name: 'New cadence' } })
     await navigateTo(`/cadences/${id}`)
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 const most = (row: Row) => Math.max(1, ...row.steps.map((step) => step.here))

@@ -13,13 +13,13 @@ const id = useRoute().params.id as string
 const times = useTimes()
 const notices = useNotices()
 const company = shallowRef<z.output<typeof getCompany.response> | null>(null)
-const trouble = ref('')
+const lastError = ref('')
 const dealing = ref(false)
 const session = useSession()
 const merging = ref(false)
 const STATUSES = (Object.keys(COMPANY_STATUS) as (keyof typeof COMPANY_STATUS)[]).map((id) => ({
   id,
-  says: COMPANY_STATUS[id],
+  label: COMPANY_STATUS[id],
 }))
 const like = computed(
   () =>
@@ -37,22 +37,22 @@ async function read(): Promise<void> {
     // A company that was merged is read where it went.
     if (company.value.id !== id) await navigateTo(`/companies/${company.value.id}`, { replace: true })
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'This company could not be read'
+    lastError.value = error instanceof ApiError ? error.message : 'This company could not be read'
   }
 }
 onMounted(read)
 async function set(): Promise<void> {
   if (!asked.value) return
   try {
-    const { says } = await call(setCompanyStatus, {
+    const { summary: label } = await call(setCompanyStatus, {
       params: { id },
       body: { id: crypto.randomUUID(), to: asked.value.id },
     })
-    notices.say(says)
+    notices.say(label)
     asked.value = null
     await read()
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
   }
 }
 useHead({ title: computed(() => company.value?.name ?? 'Company') })
@@ -65,7 +65,7 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
 
 <template>
   <div class="page">
-    <p v-if="trouble" class="notice clay" role="alert">{{ trouble }}</p>
+    <p v-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
     <template v-if="company">
       <div class="spread mb-4">
         <div>
@@ -83,14 +83,14 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
           <v-menu>
             <template #activator="{ props }"
               ><v-btn v-bind="props" variant="outlined"
-                >Status: {{ STATUSES.find((one) => one.id === company!.status)?.says }}</v-btn
+                >Status: {{ STATUSES.find((one) => one.id === company!.status)?.label }}</v-btn
               ></template
             >
             <v-list
               ><v-list-item
                 v-for="one in STATUSES"
                 :key="one.id"
-                :title="one.says"
+                :title="one.label"
                 :disabled="one.id === company.status"
                 @click="asked = one"
             /></v-list>
@@ -165,7 +165,7 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
         @update:model-value="asked = null"
       >
         <v-card class="pa-5"
-          ><h2>{{ company.name }}: {{ asked?.says }}</h2>
+          ><h2>{{ company.name }}: {{ asked?.label }}</h2>
           <p class="my-3">
             {{
               stops
@@ -175,7 +175,7 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
             It can be taken back from a person’s page.
           </p>
           <div class="row">
-            <v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.says }}</v-btn><v-btn
+            <v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.label }}</v-btn><v-btn
               variant="text"
               @click="asked = null"
               >Cancel</v-btn

@@ -16,7 +16,7 @@ const known = ref<Import['knownAction']>('skip')
 const session = useSession()
 const owners = ref<{ id: string; name: string }[]>([])
 const remap = ref(false)
-const trouble = ref('')
+const lastError = ref('')
 const busy = ref(false)
 let timer: ReturnType<typeof setTimeout> | undefined
 const own = ref<{ value: string; title: string }[]>([])
@@ -40,7 +40,7 @@ const hasDates = computed(() =>
 )
 const dateFields = ref(new Set<string>())
 const { saved, saveAs, readSaved, useSaved, save, forget } = useSavedMappings(found, mapping, (message) => {
-  trouble.value = message
+  lastError.value = message
 })
 const counts = computed(() => found.value?.counts ?? {})
 const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
@@ -53,32 +53,32 @@ const keyOf = (field: { id: string; of: string }) => `${field.of === 'company' ?
 const titleOf = (field: { name: string; of: string }) =>
   `${field.of === 'company' ? 'Company: ' : ''}${field.name} (custom field)`
 
-function take(told: Import, first = false): void {
-  const moved = found.value?.status !== told.status
-  found.value = told
+function take(response: Import, first = false): void {
+  const moved = found.value?.status !== response.status
+  found.value = response
   if (first || moved) {
-    mapping.value = { ...told.mapping }
-    known.value = told.knownAction
-    ownContacts.value = told.ownContacts
-    dateOrder.value = told.dateOrder
-    const single = told.ownerId ? [told.ownerId] : []
-    ownerIds.value = told.ownerIds.length ? told.ownerIds : single
+    mapping.value = { ...response.mapping }
+    known.value = response.knownAction
+    ownContacts.value = response.ownContacts
+    dateOrder.value = response.dateOrder
+    const single = response.ownerId ? [response.ownerId] : []
+    ownerIds.value = response.ownerIds.length ? response.ownerIds : single
     Object.assign(whole, {
-      source: told.whole.source ?? '',
-      tags: (told.whole.tags ?? []).join(', '),
-      list: told.whole.list ?? '',
-      keepNames: told.whole.keepNames ?? false,
+      source: response.whole.source ?? '',
+      tags: (response.whole.tags ?? []).join(', '),
+      list: response.whole.list ?? '',
+      keepNames: response.whole.keepNames ?? false,
     })
   }
   clearTimeout(timer)
-  if (told.status === 'checking' || told.status === 'writing') timer = setTimeout(look, 500)
+  if (response.status === 'checking' || response.status === 'writing') timer = setTimeout(look, 500)
 }
 async function look(): Promise<void> {
   try {
     take(await call(getImport, { params: { id } }), found.value === null)
-    trouble.value = ''
+    lastError.value = ''
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'This import could not be read'
+    lastError.value = error instanceof ApiError ? error.message : 'This import could not be read'
     timer = setTimeout(look, 3_000)
   }
 }
@@ -107,13 +107,13 @@ onBeforeUnmount(() => clearTimeout(timer))
 async function act(work: (now: Import) => Promise<Import>): Promise<void> {
   if (busy.value) return
   busy.value = true
-  trouble.value = ''
+  lastError.value = ''
   try {
     take(await work(found.value!))
     remap.value = false
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
-    trouble.value = error.message
+    lastError.value = error.message
     if (error.code === 'conflict') await look()
   }
   busy.value = false
@@ -171,7 +171,7 @@ function set(column: number, field: string): void {
   <div class="page">
     <p class="dim small back"><NuxtLink to="/imports">Imports</NuxtLink></p>
     <h1 v-if="found">{{ found.fileName }}</h1>
-    <p v-if="trouble" class="notice clay my-3" role="alert">{{ trouble }}</p>
+    <p v-if="lastError" class="notice clay my-3" role="alert">{{ lastError }}</p>
     <template v-if="found">
       <p class="dim mb-4">
         {{ found.headings.length }} columns<template v-if="found.dialect"> · {{ found.dialect }}</template>

@@ -11,7 +11,7 @@ const notices = useNotices()
 const imports = ref<Import[]>([])
 const over = ref(false)
 const share = ref<number | null>(null)
-const wrong = ref('')
+const formError = ref('')
 const STATES: Record<Import['status'], string> = {
   uploading: 'uploading',
   uploaded: 'columns to map',
@@ -24,13 +24,13 @@ const STATES: Record<Import['status'], string> = {
 onMounted(() =>
   call(listImports).then((answer) => {
     imports.value = answer.imports
-  }, notices.wrong),
+  }, notices.error),
 )
 
 async function take(file: File | undefined): Promise<void> {
   over.value = false
   if (!file) return
-  wrong.value = ''
+  formError.value = ''
   share.value = 0
   try {
     const made = (await upload(`/api/imports?name=${encodeURIComponent(file.name)}`, file, (done) => {
@@ -38,7 +38,7 @@ async function take(file: File | undefined): Promise<void> {
     })) as Import
     await navigateTo(`/imports/${made.id}`)
   } catch (error) {
-    wrong.value = error instanceof ApiError ? `${file.name}: ${error.message}` : 'The file could not be read'
+    formError.value = error instanceof ApiError ? `${file.name}: ${error.message}` : 'The file could not be read'
   }
   share.value = null
 }
@@ -64,7 +64,7 @@ async function take(file: File | undefined): Promise<void> {
       <b>{{ share === null ? 'Drop a CSV or vCard file here' : `Arriving, ${Math.round(share * 100)} %` }}</b>
       <span class="dim">or press to choose one. Commas, semicolons or tabs; any spreadsheet can save it.</span>
     </label>
-    <p v-if="wrong" class="notice clay mt-3" role="alert">{{ wrong }}</p>
+    <p v-if="formError" class="notice clay mt-3" role="alert">{{ formError }}</p>
     <template v-if="imports.length">
       <h2 class="mt-6 mb-2">Past imports</h2>
       <table class="sheet">

@@ -23,7 +23,7 @@ const entries = shallowRef<HistoryEntry[]>([])
 const stages = ref<z.output<typeof readStages.response>['stages']>([])
 const gateFields = ref<z.output<typeof readStages.response>['fields']>([])
 const doubles = shallowRef<z.output<typeof findDuplicates.response>['pairs']>([])
-const trouble = ref('')
+const lastError = ref('')
 const editing = ref(false)
 const enrolling = ref(false)
 const writing = ref(false)
@@ -46,7 +46,7 @@ let reads = 0
 async function read(): Promise<void> {
   const mine = ++reads
   try {
-    const [told, history, all, like] = await Promise.all([
+    const [response, history, all, like] = await Promise.all([
       call(readBrief, { params: { id } }),
       call(prospectHistory, { params: { id } }),
       call(readStages),
@@ -54,13 +54,13 @@ async function read(): Promise<void> {
     ])
     if (mine !== reads) return
     doubles.value = like.pairs
-    brief.value = told
+    brief.value = response
     entries.value = history.entries
     stages.value = all.stages.filter((stage) => !stage.archived)
     gateFields.value = all.fields
-    trouble.value = ''
+    lastError.value = ''
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'This person could not be read'
+    lastError.value = error instanceof ApiError ? error.message : 'This person could not be read'
   }
 }
 /** Whoever went is looked at as the one who was kept. */
@@ -77,14 +77,14 @@ onMounted(() => {
 })
 onBeforeUnmount(() => window.removeEventListener('world-moved', again))
 
-async function act(work: () => Promise<{ says?: string } | void>): Promise<boolean> {
+async function act(work: () => Promise<{ summary?: string } | void>): Promise<boolean> {
   try {
     const done = await work()
-    if (done?.says) notices.say(done.says)
+    if (done?.summary) notices.say(done.summary)
     await read()
     return true
   } catch (error) {
-    notices.wrong(error)
+    notices.error(error)
     if (error instanceof ApiError && error.code === 'conflict') await read()
     return false
   }
@@ -140,14 +140,14 @@ const actions = [
 useKeys([
   ...actions.map(({ key, label, run }) => ({
     key,
-    says: label,
+    label,
     run: () => {
       if (person.value) run()
     },
   })),
   {
     key: 'Escape',
-    says: 'Close',
+    label: 'Close',
     always: true,
     run: () => {
       writing.value = false
@@ -155,7 +155,7 @@ useKeys([
   },
   {
     key: 'z',
-    says: 'Undo the last one',
+    label: 'Undo the last one',
     run: () => {
       if (lastUndoable.value) void takeBack(lastUndoable.value)
     },
@@ -177,7 +177,7 @@ const takeBack = (entry: HistoryEntry) =>
   act(async () => {
     const { undone, kept } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
     return {
-      says: [
+      summary: [
         `Undone: ${undone} ${undone === 1 ? 'change' : 'changes'}.`,
         ...kept.map((sentence) => `${sentence}.`),
       ].join(' '),
@@ -192,8 +192,8 @@ function sent(): void {
 
 <template>
   <div class="page">
-    <p v-if="trouble" class="notice clay" role="alert">
-      {{ trouble }} <button class="link" @click="read">Try again</button>
+    <p v-if="lastError" class="notice clay" role="alert">
+      {{ lastError }} <button class="link" @click="read">Try again</button>
     </p>
     <template v-if="brief && person">
       <PersonHead :person="person" :now="brief.now" @changed="read" />

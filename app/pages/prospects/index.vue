@@ -37,7 +37,7 @@ const { list, view, sort, goal, narrowed, asked, whole, exportAddress } = usePeo
   search,
 })
 const { columns, takeColumns, keepColumns } = useListColumns(list, changeList)
-const { people, next, count, inPeople, busy, trouble, read, isRead } = usePeopleFound({
+const { people, next, count, inPeople, busy, lastError, read, isRead } = usePeopleFound({
   asked,
   columns,
   sort,
@@ -74,7 +74,7 @@ onMounted(async () => {
     await read()
     await comeBack()
   } catch (error) {
-    trouble.value = error instanceof ApiError ? error.message : 'The lists could not be read'
+    lastError.value = error instanceof ApiError ? error.message : 'The lists could not be read'
     busy.value = false
   }
 })
@@ -87,8 +87,8 @@ async function setColumns(wanted: List['columns'], reads = true): Promise<void> 
 function choose(id: string | null): void {
   filter.value = EVERYONE
   search.value = ''
-  const told = lists.value.find((one) => one.id === id)?.defaultView
-  void navigateTo({ query: id ? { list: id, ...(told && told !== 'people' && { by: told }) } : {} })
+  const response = lists.value.find((one) => one.id === id)?.defaultView
+  void navigateTo({ query: id ? { list: id, ...(response && response !== 'people' && { by: response }) } : {} })
 }
 /** Takes the list's own filter into the sentence, to be changed there. */
 function openUp(): void {
@@ -103,10 +103,10 @@ async function narrowList(): Promise<void> {
   const both = normalize({ all: [list.value!.filter as Filter, withoutEmptyGroups(filter.value)] })
   await changeList(list.value!, { filter: both })
   filter.value = EVERYONE
-  await readLists().catch(notices.wrong)
+  await readLists().catch(notices.error)
 }
 async function kept(id: string | null): Promise<void> {
-  await readLists().catch(notices.wrong)
+  await readLists().catch(notices.error)
   letGo()
   // The list that is open already may ask something else now.
   const same = id !== null && id === route.query.list
@@ -118,28 +118,28 @@ const head = ref<{ focus(): void } | null>(null)
 const { comeBack } = useComeBack({
   rows: people,
   more: async () => {
-    if (next.value && !trouble.value) await read(true)
-    return next.value !== null && !trouble.value
+    if (next.value && !lastError.value) await read(true)
+    return next.value !== null && !lastError.value
   },
   cursor: () => table.value?.cursor(),
   goTo: (index) => table.value?.goTo(index),
 })
 useKeys([
-  { key: 'j', says: 'Next row', run: () => void table.value?.step(1) },
-  { key: 'k', says: 'Previous row', run: () => void table.value?.step(-1) },
-  { key: ' ', says: 'Select this row, or clear it', on: '.name', run: () => table.value?.pickHere() },
+  { key: 'j', label: 'Next row', run: () => void table.value?.step(1) },
+  { key: 'k', label: 'Previous row', run: () => void table.value?.step(-1) },
+  { key: ' ', label: 'Select this row, or clear it', on: '.name', run: () => table.value?.pickHere() },
   {
     key: 'c',
-    says: 'Bulk action for those selected',
+    label: 'Bulk action for those selected',
     run: () => {
       changing.value = picked.value.size > 0
     },
   },
-  { key: 'f', says: 'Search this list', run: () => head.value?.focus() },
-  { key: 'a', says: 'Add filter', run: () => sentence.value?.add() },
+  { key: 'f', label: 'Search this list', run: () => head.value?.focus() },
+  { key: 'a', label: 'Add filter', run: () => sentence.value?.add() },
   {
     key: 'w',
-    says: 'Work this list',
+    label: 'Work this list',
     run: () => {
       if (list.value && !list.value.problems.length) void navigateTo(`/?list=${list.value.id}`)
     },
@@ -183,7 +183,7 @@ function changed(): void {
       :chosen="list?.id ?? null"
       class="lists"
       @choose="choose"
-      @moved="readLists().catch(notices.wrong)"
+      @moved="readLists().catch(notices.error)"
     />
     <section class="main">
       <ListHead
@@ -221,8 +221,8 @@ function changed(): void {
         @clear="clearFilters"
         @keep="keeping = 'new'"
       />
-      <p v-if="trouble" class="notice clay" role="alert">
-        {{ trouble }} <button class="link" @click="read()">Try again</button>
+      <p v-if="lastError" class="notice clay" role="alert">
+        {{ lastError }} <button class="link" @click="read()">Try again</button>
       </p>
       <SelectionBar
         v-if="picked.size"
@@ -277,7 +277,7 @@ function changed(): void {
         @widen="setColumns($event, false)"
         @planned="recount()"
       />
-      <NobodyFound v-else-if="!busy && !trouble && !list?.problems.length" :narrowed="narrowed" :list="list" />
+      <NobodyFound v-else-if="!busy && !lastError && !list?.problems.length" :narrowed="narrowed" :list="list" />
     </section>
     <MergePeople v-model="merging" :people="people.filter((person) => picked.has(person.id))" @done="done()" />
     <EnrollDialog v-model="enrolling" :prospect-ids="pickedIds" @done="done()" />

@@ -97,11 +97,11 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
         await client.query(
           sql`
             update email_messages m
-            set trouble = r.trouble
-            from jsonb_to_recordset($1::jsonb) as r(id uuid, trouble text)
+            set last_error = r."lastError"
+            from jsonb_to_recordset($1::jsonb) as r(id uuid, "lastError" text)
             where m.id = r.id
           `,
-          [JSON.stringify(blocked.map(({ row, why }) => ({ id: row.ref_id, trouble: why })))],
+          [JSON.stringify(blocked.map(({ row, why }) => ({ id: row.ref_id, lastError: why })))],
         )
       }
       if (ready.length) {
@@ -114,7 +114,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
             update email_messages m
             set
               subject = r.subject, body = r.body, header_id = r.header, claimed_by = $2, claimed_at = now(),
-              trouble = null
+              last_error = null
             from jsonb_to_recordset($1::jsonb) as r(id uuid, subject text, body text, header text)
             where m.id = r.id
           `,

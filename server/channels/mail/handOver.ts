@@ -149,7 +149,7 @@ async function deliver(channel: MailChannel, email: ReadyEmail): Promise<Deliver
   let timer: NodeJS.Timeout | undefined
   const tooLong = new Promise<Delivery>((resolve) => {
     timer = setTimeout(
-      () => resolve({ status: 'unconfirmed', trouble: 'The mail server took too long to answer' }),
+      () => resolve({ status: 'unconfirmed', lastError: 'The mail server took too long to answer' }),
       DELIVERY_SECONDS * 1_000,
     )
   })
@@ -174,7 +174,7 @@ async function record(delivered: Delivered[]): Promise<null[]> {
 
 async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
   const told: NewEvent[] = []
-  const again: { id: Id; minutes: number; trouble: string }[] = []
+  const again: { id: Id; minutes: number; lastError: string }[] = []
   for (const { email, delivery } of delivered) {
     const about = {
       id: randomUUID(),
@@ -187,7 +187,7 @@ async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
     if (delivery.status === 'sent') told.push({ ...about, kind: 'emailSent' })
     else if (delivery.status === 'unconfirmed') told.push({ ...about, kind: 'emailUnconfirmed' })
     else if (delivery.status === 'deferred' && minutes !== undefined) {
-      again.push({ id: email.id, minutes, trouble: delivery.trouble })
+      again.push({ id: email.id, minutes, lastError: delivery.lastError })
     } else told.push({ ...about, kind: 'emailFailed', permanent: delivery.status === 'refused' })
   }
   if (told.length) await recordEvents(told)
@@ -202,17 +202,17 @@ const BACK_TO_THE_QUEUE = sql`
 `
 
 /** Puts email that was certainly not taken back into the queue, for a while later. */
-export async function putOff(emails: readonly { id: Id; minutes: number; trouble: string }[]): Promise<void> {
+export async function putOff(emails: readonly { id: Id; minutes: number; lastError: string }[]): Promise<void> {
   await db().query(
     sql`
       with r as (
         select *
-        from jsonb_to_recordset($1::jsonb) as r(id uuid, minutes int, trouble text)
+        from jsonb_to_recordset($1::jsonb) as r(id uuid, minutes int, "lastError" text)
       ),
       back as (
         update email_messages m
         set
-          status = 'queued', claimed_by = null, claimed_at = null, trouble = r.trouble,
+          status = 'queued', claimed_by = null, claimed_at = null, last_error = r."lastError",
           send_at = world_now() + make_interval(mins => r.minutes)
         from r
         where m.id = r.id and m.status = 'sending'

@@ -44,7 +44,7 @@ async function settle(
   const taken = accepted || (await channel.wasTaken(headerId))
   const about = { id: randomUUID(), prospectId, actorId: null, causedByEventId: null, messageId: id }
   if (taken === false && attempts < MOST_ATTEMPTS) {
-    await putOff([{ id, minutes: 0, trouble: 'The sending program ended before the server took it' }])
+    await putOff([{ id, minutes: 0, lastError: 'The sending program ended before the server took it' }])
   } else if (taken === false) await recordEvents([{ ...about, kind: 'emailFailed', permanent: false }])
   else await recordEvents([{ ...about, kind: taken ? 'emailSent' : 'emailUnconfirmed' }])
 }

@@ -6,11 +6,11 @@ import { env } from '../../environment'
 export type Delivery =
   | { status: 'sent' }
   /** Certainly not taken; worth another try. */
-  | { status: 'deferred'; trouble: string }
+  | { status: 'deferred'; lastError: string }
   /** Certainly not taken, and never will be: the address is refused. */
-  | { status: 'refused'; trouble: string }
+  | { status: 'refused'; lastError: string }
   /** The connection was lost at the one moment when nobody can know. */
-  | { status: 'unconfirmed'; trouble: string }
+  | { status: 'unconfirmed'; lastError: string }
 
 /** A way for mail to leave. */
 export interface MailChannel {
@@ -28,16 +28,16 @@ interface SmtpError extends Error {
 
 /** Reads what an error of the mail client means for the mail: RFC 5321 reply codes 4xx for now, 5xx for good. */
 export function readFailure(error: SmtpError): Delivery {
-  const trouble = error.message.slice(0, 300)
+  const lastError = error.message.slice(0, 300)
   if (error.responseCode && error.responseCode >= 500 && error.command === 'RCPT TO') {
-    return { status: 'refused', trouble }
+    return { status: 'refused', lastError }
   }
-  if (error.responseCode) return { status: 'deferred', trouble }
+  if (error.responseCode) return { status: 'deferred', lastError }
   const beforeData =
     ['CONN', 'EHLO', 'HELO', 'STARTTLS', 'AUTH', 'MAIL FROM', 'RCPT TO'].some((step) =>
       error.command?.startsWith(step),
     ) || ['ECONNREFUSED', 'EDNS', 'ETLS', 'EAUTH', 'EENVELOPE', 'ENOTFOUND'].includes(error.code ?? '')
-  return beforeData ? { status: 'deferred', trouble } : { status: 'unconfirmed', trouble }
+  return beforeData ? { status: 'deferred', lastError } : { status: 'unconfirmed', lastError }
 }
 
 /** Mail over SMTP with a pool of connections. `proofUrl` is asked what was taken, where the server offers that. */

@@ -42,7 +42,7 @@ create table company_links (
   id uuid primary key,
   company_id uuid not null references companies on delete cascade,
   url text not null check (url ~* '^https?://'),
-  says text not null default '',
+  label text not null default '',
   position int not null
 );
 create index company_links_by_company on company_links (company_id, position);

@@ -24,7 +24,7 @@ create table email_messages (
   header_id text unique,
   in_reply_to text,
   attempts int not null default 0,
-  trouble text,
+  last_error text,
   claimed_by text,
   claimed_at timestamptz,
   accepted_at timestamptz,

@@ -2,4 +2,4 @@ import { addCompanyLink } from '#shared/api/prospects'
 import { answer } from '../../../../http/answer'
 import { addCompanyLink as work } from '../../../../services/research'
 
-export default answer(addCompanyLink, ({ viewer, params, body }) => work(viewer, params.id, body.url, body.says))
+export default answer(addCompanyLink, ({ viewer, params, body }) => work(viewer, params.id, body.url, body.label))
