@@ -68,14 +68,14 @@ test('somebody is added in one line from anywhere, found by their company, and r
     .first()
     .click()
   const rating = page.getByRole('button', { name: 'Rating' })
-  await expect(rating).toHaveText('follows the score')
+  await expect(rating).toHaveText('none yet (by score)')
   await rating.click()
   await page.getByRole('combobox', { name: 'Rating' }).selectOption('hot')
   await expect(rating).toHaveText('hot')
   await expect(page.locator('.head').getByText('hot', { exact: true })).toBeVisible()
   await rating.click()
   await page.getByRole('combobox', { name: 'Rating' }).selectOption({ label: 'label' })
-  await expect(rating).toHaveText('follows the score')
+  await expect(rating).toHaveText('none yet (by score)')
 })
 
 test('lists and cadences are reached by name, and nothing by nonsense', async ({ page }) => {

@@ -107,7 +107,7 @@ function removeAt(index: number): void {
               <b>{{ words(part).name }}</b> {{ words(part).asked }}</button
             ><button
               class="plain out"
-              :aria-label="`Take out: ${words(part).name} ${words(part).asked}`"
+              :aria-label="`Remove: ${words(part).name} ${words(part).asked}`"
               @click="put(index, null)"
             >
               ×

@@ -84,7 +84,7 @@ const marked = computed(() =>
         :by-key="byKey"
         top
         @change="filter = $event ? $event : normalize({ all: [] })"
-      /><button class="plain astextlink" @click="showText">as text</button>
+      /><button class="plain astextlink" @click="showText">Edit as text</button>
     </div>
   </div>
 </template>

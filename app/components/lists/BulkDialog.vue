@@ -283,7 +283,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
     <v-card class="pa-5">
       <h2 class="mb-3">{{ given.type === 'email' ? 'Email to' : 'Change' }} {{ people(count) }}</h2>
       <form v-if="!account" class="stack" @submit.prevent="start">
-        <v-select v-model="given.type" :items="ACTS" item-value="type" item-title="title" label="What to do" />
+        <v-select v-model="given.type" :items="ACTS" item-value="type" item-title="title" label="Action" />
         <template v-if="given.type === 'assign'"
           ><v-select
             v-model="given.to"

@@ -36,7 +36,7 @@ const MAIL: { value: Prospect['emailTypes'][number]; title: string }[] = [
 ]
 const ratingInWords = computed(() => {
   if (props.person.ratedByScore) {
-    return props.person.rating ? `${props.person.rating}, by the score of ${props.person.score}` : 'follows the score'
+    return props.person.rating ? `${props.person.rating}, by the score of ${props.person.score}` : 'none yet (by score)'
   }
   return [props.person.rating ?? '', props.person.score ? `score ${props.person.score}` : '']
     .filter(Boolean)

@@ -99,7 +99,7 @@ await read().catch(notices.error)
 <template>
   <section>
     <div class="spread">
-      <h2>Fields of our own</h2>
+      <h2>Custom fields</h2>
       <v-btn v-if="session.manages" size="small" variant="outlined" @click="start(null)">Add a field</v-btn>
     </div>
     <p class="dim mb-2">What this team wants to know of people, companies and deals beside the usual.</p>

@@ -61,17 +61,17 @@ await read().catch(notices.error)
 <template>
   <section>
     <h2>Sources</h2>
-    <p class="dim mb-2">Where people come from. Other names are what the same source is called in files.</p>
+    <p class="dim mb-2">Where people come from. Aliases are what files call the same source.</p>
     <div v-if="sources.length" class="scroll">
       <table class="sheet">
         <thead>
           <tr>
             <th>Source</th>
-            <th>Other names</th>
+            <th>Aliases</th>
             <th class="right">Cost</th>
             <th class="right">People</th>
-            <th class="right">Met</th>
-            <th class="right">Cost a meeting</th>
+            <th class="right">Meetings</th>
+            <th class="right">Cost per meeting</th>
             <th class="right">Won deals</th>
             <th />
           </tr>
@@ -116,7 +116,7 @@ await read().catch(notices.error)
         v-model="draft.cost"
         label="Cost"
         inputmode="decimal"
-      /><v-text-field v-model="draft.aliases" label="Other names, joined by ;" /><v-btn
+      /><v-text-field v-model="draft.aliases" label="Aliases, joined by ;" /><v-btn
         type="submit"
         variant="outlined"
         :disabled="!draft.name.trim()"

@@ -17,7 +17,7 @@ const open = ref<string | null>(null)
 const given = ref<StageDraft>({ kind: 'open', name: '', attempts: '', reason: false, note: false, fields: [] })
 const formError = ref('')
 const KINDS: Record<Stage['kind'], string> = {
-  open: 'in work: always with a next action',
+  open: 'open: always has a next action',
   paused: 'paused: comes back later',
   won: 'won: a customer',
   closed: 'closed: nothing more is planned',

@@ -73,7 +73,7 @@ await read().catch(notices.error)
         variant="outlined"
         size="small"
         :disabled="!fresh.trim()"
-        >Make it</v-btn
+        >Create</v-btn
       >
     </form>
     <p v-if="formError" class="notice clay mb-2" role="alert">{{ formError }}</p>

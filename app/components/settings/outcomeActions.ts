@@ -78,8 +78,8 @@ export function actionInWords(action: OutcomeAction): string {
       case 'markNumber':
         return `The number is marked ${action.as.replaceAll('_', ' ')}`
       case 'stop':
-        if (action.channel === 'all') return 'No calls and no email again'
-        return action.channel === 'call' ? 'No calls again' : 'No email again'
+        if (action.channel === 'all') return 'Do not contact'
+        return action.channel === 'call' ? 'Do not call' : 'Do not email'
       case 'makeTask':
         return `“${action.title}” in ${action.days} days`
       case 'bookMeeting':

@@ -197,7 +197,7 @@ function sent(): void {
     </p>
     <template v-if="brief && person">
       <PersonHead :person="person" :now="brief.now" @changed="read" />
-      <div class="row acts mt-2" role="toolbar" aria-label="What to do">
+      <div class="row acts mt-2" role="toolbar" aria-label="Actions">
         <v-btn
           v-for="one in actions"
           :key="one.key"
@@ -267,7 +267,9 @@ function sent(): void {
                 >{{ one.cadence }}<br /><span class="dim small">{{
                   one.status === 'ended' ? `ended: ${one.exit?.replaceAll('_', ' ')}` : one.status
                 }}</span></span
-              ><button v-if="one.status !== 'ended'" class="link small" @click="leave(one.id)">Take out</button>
+              ><button v-if="one.status !== 'ended'" class="link small" @click="leave(one.id)">
+                Remove from cadence
+              </button>
             </p>
           </section>
           <MeetingList v-if="person.meetings.length" :person="person" :now="brief.now" @changed="read" />
