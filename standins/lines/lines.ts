@@ -64,8 +64,9 @@ export function serveLines(port: number, ringMs: number): Promise<void> {
         calls.set(id, { number: to, startedAt: Date.now(), behavior: told.get(to) ?? usualBehavior(to), endedAt: null })
         return answer(201, { id })
       }
-      if (section === 'calls' && call && request.method === 'GET')
-        {return answer(200, statusOf(call, ringMs, Date.now()))}
+      if (section === 'calls' && call && request.method === 'GET') {
+        return answer(200, statusOf(call, ringMs, Date.now()))
+      }
       if (section === 'calls' && call && request.method === 'DELETE') {
         call.endedAt ??= Date.now()
         return answer(200, statusOf(call, ringMs, Date.now()))
