@@ -266,7 +266,7 @@ describe('two at once', () => {
       logOutcome(rep, id, await request('No answer', { fingerprint: choice.fingerprint })),
     ).rejects.toMatchObject({
       code: 'conflict',
-      current: { says: expect.stringContaining('Attempt 2 of 3') as string, fingerprint },
+      current: { summary: expect.stringContaining('Attempt 2 of 3') as string, fingerprint },
     })
     expect(await rows(sql`select 1 from touches where prospect_id = $1`, [id])).toHaveLength(1)
   })

@@ -283,7 +283,7 @@ describe('moving a stage by hand', () => {
     const stage = told.stages.find((one) => one.kind === 'open' && one.id !== 'new')!
     expect(told.fields.find((one) => one.key === `custom:${field}`)).toEqual({
       key: `custom:${field}`,
-      says: 'Cellar size',
+      label: 'Cellar size',
     })
     await team.asManager.ok(editStage, { params: { stage: stage.id }, body: { name: 'Worth a visit', gate } })
     const move = { params: { id: id! }, body: { id: randomUUID(), to: stage.id, note: 'They asked for it' } }

@@ -69,7 +69,7 @@ describe('an email that cannot be composed', () => {
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(3)
     expect(await rows(sql`select status, last_error from email_messages where prospect_id = $1`, [bad.ids[0]])).toEqual(
-      [{ status: 'held', lastError: expect.stringContaining(reason) as string }],
+      [{ status: 'held', last_error: expect.stringContaining(reason) as string }],
     )
     expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [bad.ids[0]])).toEqual([
       { kind: 'check_mail' },
@@ -112,7 +112,7 @@ describe('an email that cannot be composed', () => {
     for (let left = 1; left;) left = await sendDueMail(channel, { id: 'test' })
     expect(channel.taken).toHaveLength(2)
     expect(await rows(sql`select status, last_error from email_messages where id = $1`, [message])).toEqual([
-      { status: 'held', lastError: expect.stringContaining('cannot be composed') as string },
+      { status: 'held', last_error: expect.stringContaining('cannot be composed') as string },
     ])
   })
 })

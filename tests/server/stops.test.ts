@@ -128,7 +128,7 @@ describe('a company’s status', () => {
     await db().query(sql`update prospects set company_id = null where id = any($1::uuid[])`, [ids])
     expect(
       await team.asRep.ok(setCompanyStatus, { params: { id: empty }, body: { id: randomUUID(), to: 'not_a_fit' } }),
-    ).toEqual({ says: 'Done.' })
+    ).toEqual({ summary: 'Done.' })
     expect(await team.asRep.ok(getCompany, { params: { id: empty } })).toMatchObject({ status: 'not_a_fit' })
     expect(await team.asRep.ok(getCompany, { params: { id: companyId } })).toMatchObject({ status: 'open' })
     expect(await rows(sql`select kind, before, after from effects where entity_id = $1`, [empty])).toEqual([
