@@ -266,7 +266,7 @@ async function undoIt(): Promise<void> {
   }
 }
 /** What was done to people, where it was not to change them. */
-const DONE: Record<string, string> = { undo: 'changed back', mail: 'will get it' }
+const DONE: Record<string, string> = { undo: 'changed back', email: 'will get it' }
 const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 1 ? 'person' : 'people'}`
 const mergeHint = ref('')
 onMounted(async () => {
