@@ -3,6 +3,7 @@ import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter, type Test } from './filter'
 import { folded, type Viewpoint } from './matches'
 import { boundsOf, firstDayFrom } from './moments'
+import { nextActionSql } from './nextAction'
 import { codesNamed, type NameTest } from '../places/lookUp'
 import { boxesAround, boxOf, turnsOf, unwrapped, type Box } from './place'
 
@@ -166,18 +167,7 @@ const SOURCES: Record<string, Source> = {
   attempts: value('p.attempts'),
   conversations: value('p.conversations'),
   neverReached: { is: 'flag', sql: '(p.conversations = 0)' },
-  nextAction: value(
-    `
-      (
-        select ms(
-          least(
-            (select min(x.due_at) from tasks x where x.prospect_id = p.id and x.status = 'open'),
-            (select min(x.due_at) from enrollments x where x.prospect_id = p.id and x.status = 'waiting')
-          )
-        )
-      )
-    `,
-  ),
+  nextAction: value(nextActionSql('p.id')),
   lastOutcome: key('p.last_outcome_id'),
   outcomes: {
     is: 'rows',

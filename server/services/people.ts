@@ -1,4 +1,5 @@
 import { EVERYONE, type Filter } from '#core/filter/filter'
+import { nextActionSql } from '#core/filter/nextAction'
 import { factsSql, FILTER_FROM, fromFor, orderSql, toSql, type Translation } from '#core/filter/sql'
 import { DAY, type Id, type Instant } from '#core/instant'
 import {
@@ -92,8 +93,7 @@ function questionIn(
 }
 
 /** Whether anything is scheduled with a person. */
-const SCHEDULED = `(exists (select from tasks x where x.prospect_id = p.id and x.status = 'open')
-  or exists (select from enrollments x where x.prospect_id = p.id and x.status = 'waiting'))`
+const SCHEDULED = `(${nextActionSql('p.id')} is not null)`
 
 /** When a list's touch goal falls due with a person, in milliseconds: the calendar's months, counted in UTC. */
 function goalDueSql(
@@ -389,12 +389,7 @@ async function readRows(
         limit 1
       ) as email,
       (select n.number from phones n where n.prospect_id = asked.id order by n.position limit 1) as phone,
-      ms(
-        least(
-          (select min(t.due_at) from tasks t where t.prospect_id = asked.id and t.status = 'open'),
-          (select min(e.due_at) from enrollments e where e.prospect_id = asked.id and e.status = 'waiting')
-        )
-      ) as "nextAt", ${facts} as values, ${touchGoalsSql(goalLists, about)} as "touchGoals", ${knots} as knots
+      ${nextActionSql('asked.id')} as "nextAt", ${facts} as values, ${touchGoalsSql(goalLists, about)} as "touchGoals", ${knots} as knots
     from unnest(
       ${about.parameter(found.map((row) => row.id))}::uuid[],
       ${about.parameter(found.map((row) => row.companyId))}::uuid[]

@@ -1,3 +1,4 @@
+import { nextActionSql } from '#core/filter/nextAction'
 import { nameKey } from '#core/text/names'
 import { sql } from '../db/sql'
 
@@ -15,18 +16,7 @@ export const ROW = sql`
     limit 1
   ) as email, (select n.number from phones n where n.prospect_id = p.id order by n.position limit 1) as phone,
   ms(p.last_touch_at) as "lastTouchAt",
-  (
-    select min(x.at)
-    from (
-      select ms(t.due_at) as at
-      from tasks t
-      where t.prospect_id = p.id and t.status = 'open'
-      union all
-      select ms(e.due_at)
-      from enrollments e
-      where e.prospect_id = p.id and e.status = 'waiting'
-    ) x
-  ) as "nextAt"
+  ${nextActionSql('p.id')} as "nextAt"
 `
 /** What a row needs beside people and their companies. */
 const ROW_JOINS = 'join stages s on s.id = p.stage_id left join users u on u.id = p.owner_id'

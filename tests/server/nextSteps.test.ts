@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { brief, dayRidge, logOutcome, planTask, queue, sayWhen, writeEmail } from '../../shared/api/desk'
-import { addList } from '../../shared/api/lists'
+import { addList, findProspects } from '../../shared/api/lists'
 import {
   addProspect,
   editEmail,
@@ -15,6 +15,7 @@ import {
 import { db } from '../../server/db/pool'
 import { planMissingActions } from '../../server/engine/nextActions'
 import { takeDueSteps } from '../../server/engine/dueSteps'
+import { enroll } from '../../server/services/enrollments'
 import { addCadence, addPeople, freeze, MONDAY, outcomeId, rows } from '../world/people'
 import { withTeam } from '../world/team'
 import { firstRow, sql } from '../../server/db/sql'
@@ -235,6 +236,22 @@ describe('an answer written by hand', () => {
     })
     // Thirty days from Monday, November 23 is Wednesday, December 23.
     expect(says).toBe('Back on the Desk Dec 23, 2026.')
+  })
+})
+
+describe('an email that waits to be sent', () => {
+  it('is the next action in the filter and in the table', async () => {
+    const {
+      ids: [id],
+    } = await addPeople(1, team.rep.id)
+    const cadence = await addCadence([{ kind: 'email' }])
+    const find = async (filter: string) =>
+      (await team.asRep.ok(findProspects, { body: { filter } })).people.filter((person) => person.id === id)
+    await enroll(team.rep, cadence.id, { prospectIds: [id!] }, false)
+    await takeDueSteps()
+    expect(await open(id!)).toEqual([])
+    expect(await find('next action is not set')).toEqual([])
+    expect(await find('next action is set')).toMatchObject([{ nextAt: expect.any(Number) }])
   })
 })
 
