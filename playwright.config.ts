@@ -1,7 +1,7 @@
 import { defineConfig } from '@playwright/test'
 
 /**
- * The interface in Debian's Chromium, each file against a world of its own (tests/browser/unbroken), a copy of
+ * The interface in Debian's Chromium, each file against a world of its own (tests/browser/fixtures), a copy of
  * WORLD_TEMPLATE.
  */
 export default defineConfig({

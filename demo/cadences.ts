@@ -1,3 +1,4 @@
+import type { Scope } from '../core/enumerations'
 import type { StepDraft } from '../shared/api/cadences'
 
 type Plan = Omit<StepDraft, 'id'>
@@ -8,13 +9,15 @@ const step = (
   name: string,
   body: string,
   subject = '',
-): Plan => ({ kind, wait: { amount, unit }, name, subject, body })
+): Plan => ({ kind, wait: { amount, unit }, name, subject, body, requiresPrevious: false })
+/** The step, left out where the one before it was not done. */
+const ifPreviousDone = (made: Plan): Plan => ({ ...made, requiresPrevious: true })
 
 /** The demo team's cadences. */
 export const CADENCES: {
   name: string
   cold: boolean
-  exits: { replied: 'person' | 'company'; booked: 'person' | 'company' }
+  exits: { replied: Scope; booked: Scope }
   steps: Plan[]
 }[] = [
   {
@@ -44,13 +47,15 @@ export const CADENCES: {
         'Second call',
         '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }} again. I wrote about the night the room drifted. Who gets woken up at {{ company | default: "your place" }} when that happens?',
       ),
-      step(
-        'email',
-        2,
-        'hours',
-        'After the call',
-        'Hello {{ first_name | default: "there" }},\n\nI just tried to reach you. Two lines are enough: who looks after the loggers at {{ company | default: "your place" }}?\n\n{{ sender_first_name }}',
-        'Tried to reach you',
+      ifPreviousDone(
+        step(
+          'email',
+          2,
+          'hours',
+          'After the call',
+          'Hello {{ first_name | default: "there" }},\n\nI just tried to reach you. Two lines are enough: who looks after the loggers at {{ company | default: "your place" }}?\n\n{{ sender_first_name }}',
+          'Tried to reach you',
+        ),
       ),
       step(
         'call',

@@ -1,6 +1,6 @@
 import { startCluster } from './database.mjs'
-import { ensurePackages, postgresFolder } from './machine.mjs'
-import { fail } from './say.mjs'
+import { ensurePackages, postgresFolder } from './prerequisites.mjs'
+import { fail } from './log.mjs'
 import { run } from './shell.mjs'
 
 /** The database that is meant: DATABASE_URL, or the demo's. Gives its address and how to leave it as it was found. */

@@ -1,6 +1,6 @@
 import { renameSync, rmSync, statSync } from 'node:fs'
 import { clientOf, databaseMeant, fileNamed, lastLine } from './archive.mjs'
-import { fail, say } from './say.mjs'
+import { fail, say } from './log.mjs'
 
 /**
  * npm run backup -- FILE: the whole database in one file, taken as of one moment while work goes on. Only its owner may

@@ -1,9 +1,9 @@
 import { ensureBuilt, ensurePackagesInstalled } from './build.mjs'
 import { startCluster } from './database.mjs'
-import { ensurePackages, ensureSpace, postgresFolder } from './machine.mjs'
+import { ensurePackages, ensureSpace, postgresFolder } from './prerequisites.mjs'
 import { PROGRAM_FLAGS } from './processes.mjs'
 import { show } from './shell.mjs'
-import { say } from './say.mjs'
+import { say } from './log.mjs'
 
 /**
  * npm run bench: speed as ratios, each against a baseline measured beside it in the same run. Names of parts narrow it.

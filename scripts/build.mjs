@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { fail, say } from './say.mjs'
+import { fail, say } from './log.mjs'
 import { run } from './shell.mjs'
 
 const SOURCES = [

@@ -1,9 +1,9 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { chmodSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { postgresFolder } from './machine.mjs'
+import { postgresFolder } from './prerequisites.mjs'
 import { portIsFree } from './processes.mjs'
-import { fail, say } from './say.mjs'
+import { fail, say } from './log.mjs'
 import { isRoot, run } from './shell.mjs'
 
 const HERE = process.cwd()
@@ -34,10 +34,10 @@ async function freePort() {
 
 /**
  * Starts the cluster of this checkout, making it when it is not there: on loopback only, with a password made here.
- * `kind` names the folder ("demo", "test"); `careless` turns off what guards against power loss, for tests. Gives the
+ * `kind` names the folder ("demo", "test"); `noFsync` turns off what guards against power loss, for tests. Gives the
  * address of its database and how to stop it.
  */
-export async function startCluster(kind, { careless = false, fresh = false } = {}) {
+export async function startCluster(kind, { noFsync = false, fresh = false } = {}) {
   const folder = clusterFolder(kind)
   const data = join(folder, 'data')
   const secretFile = join(folder, 'password')
@@ -74,7 +74,7 @@ export async function startCluster(kind, { careless = false, fresh = false } = {
       'UTF8',
       '--locale',
       'C.UTF-8',
-      ...(careless ? ['-N'] : []),
+      ...(noFsync ? ['-N'] : []),
     ])
     if (made.code !== 0) {
       rmSync(data, { recursive: true, force: true })
@@ -103,7 +103,7 @@ export async function startCluster(kind, { careless = false, fresh = false } = {
     '-c wal_compression=on',
     '-c log_min_messages=fatal',
     '-c jit=off',
-    ...(careless ? ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off'] : []),
+    ...(noFsync ? ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off'] : []),
   ].join(' ')
   const started = postgres(
     'pg_ctl',

@@ -1,8 +1,8 @@
 import { ensureBuilt, ensurePackagesInstalled } from './build.mjs'
 import { clusterFolder } from './database.mjs'
-import { ensurePackages, ensureSpace } from './machine.mjs'
+import { ensurePackages, ensureSpace } from './prerequisites.mjs'
 import { endPrograms } from './processes.mjs'
-import { fail, say } from './say.mjs'
+import { fail, say } from './log.mjs'
 import { ensurePorts, portsFrom, startWorld } from './world.mjs'
 
 /**

@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process'
 import { createServer } from 'node:net'
-import { fail } from './say.mjs'
+import { fail } from './log.mjs'
 
 /**
  * What every program of ours is run with. Answers and files make many short-lived objects: with more room for the young

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs'
 import { clientOf, databaseMeant, fileNamed, lastLine } from './archive.mjs'
-import { fail, say } from './say.mjs'
+import { fail, say } from './log.mjs'
 
 /**
  * npm run restore -- FILE: puts a backup in the place of the database. The whole file is read first; then it is

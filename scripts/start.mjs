@@ -1,6 +1,6 @@
 import { ensureBuilt, ensurePackagesInstalled } from './build.mjs'
 import { answers, endPrograms, portIsFree, superviseProgram } from './processes.mjs'
-import { fail, say } from './say.mjs'
+import { fail, say } from './log.mjs'
 import { run } from './shell.mjs'
 
 /**

@@ -1,8 +1,8 @@
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { ensureBuilt, ensurePackagesInstalled } from './build.mjs'
 import { clusterFolder, startCluster } from './database.mjs'
-import { ensurePackages, ensureSpace } from './machine.mjs'
-import { say } from './say.mjs'
+import { ensurePackages, ensureSpace } from './prerequisites.mjs'
+import { say } from './log.mjs'
 import { show } from './shell.mjs'
 import { makeTemplate } from './world.mjs'
 
@@ -37,7 +37,7 @@ await check('types', process.execPath, ['scripts/typecheck.mjs'])
 await check('format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.'])
 await check('lint', 'npx', ['eslint', '.'])
 ensureBuilt()
-const cluster = await startCluster('test', { careless: true })
+const cluster = await startCluster('test', { noFsync: true })
 say('— core, server and commands')
 await runTests(
   ['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'],

@@ -3,7 +3,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { clusterFolder, startCluster } from './database.mjs'
 import { answers, portIsFree, startProgram, superviseProgram } from './processes.mjs'
-import { fail } from './say.mjs'
+import { fail } from './log.mjs'
 import { run } from './shell.mjs'
 
 /** Where everything listens, from the web's port on: replies, mail server, its pages, phone lines. */
@@ -55,7 +55,7 @@ function prepare(settings, seedData) {
 
 /** Makes a database with the sample data that no program runs on, for worlds to be copied from. Gives its name. */
 export async function makeTemplate(kind) {
-  const cluster = await startCluster(kind, { careless: true })
+  const cluster = await startCluster(kind, { noFsync: true })
   const name = `template_${Date.now()}`
   cluster.ensureDatabase(name)
   prepare(
@@ -79,14 +79,14 @@ export async function startWorld({
   kind,
   ports,
   fresh = false,
-  careless = false,
+  noFsync = false,
   database = 'uphill',
   env = {},
   seedData = true,
   template,
   keepRunning,
 }) {
-  const cluster = await startCluster(kind, { fresh, careless })
+  const cluster = await startCluster(kind, { fresh, noFsync })
   cluster.ensureDatabase(database, template)
   const url = `http://127.0.0.1:${ports.web}`
   const settings = {

@@ -88,7 +88,7 @@ export function useFilterAddress(
     filter.value = normalize({ all: [...kept, { field: 'place', test }] })
     address(leaves ? { by: undefined, draw: undefined } : {})
   }
-  /** The people who fit at one company, one step away. */
+  /** The people matching at one company, one step away. */
   function peopleAt(company: string): void {
     const there = { field: 'companyName', test: { op: 'is' as const, text: company } }
     filter.value = normalize({ all: [withoutEmptyGroups(filter.value), there] })

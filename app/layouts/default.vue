@@ -49,7 +49,7 @@ async function forward(by: 'hour' | 'day' | 'step'): Promise<void> {
   try {
     await session.forward(by)
     window.dispatchEvent(new Event('world-moved'))
-    notices.say(`It is ${times.moment(session.now)}. Everything due on the way has happened.`)
+    notices.say(`It is ${times.moment(session.now)}. Everything due until then has happened.`)
   } catch (error) {
     notices.error(error)
   }
@@ -72,7 +72,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', listen))
 
 <template>
   <div class="frame">
-    <a class="skip" href="#work">Skip to the work</a>
+    <a class="skip" href="#work">Skip to content</a>
     <header>
       <NuxtLink to="/" class="mark"><img src="/mark.svg" width="22" alt="" />Uphill</NuxtLink>
       <nav aria-label="Screens">

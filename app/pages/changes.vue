@@ -45,7 +45,7 @@ async function undo(change: BulkRow): Promise<void> {
   asked.value = null
   try {
     await call(undoBulk, { params: { id: change.id }, body: { id: crypto.randomUUID() } })
-    notices.say('The undo has started. It goes on when you leave.')
+    notices.say('The undo has started. You can leave this page.')
   } catch (error) {
     notices.error(error)
   }
@@ -62,8 +62,8 @@ const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' 
     <p class="dim small back"><NuxtLink to="/prospects">Prospects</NuxtLink></p>
     <h1 class="mb-1">Bulk actions</h1>
     <p class="dim mb-4">
-      Each with its result: who was changed, who was skipped and why. Undo puts everyone back as they were, except those
-      changed since.
+      Each with its result: who was changed, who was skipped and why. Undo restores everyone, except those changed
+      since.
     </p>
     <p v-if="changes && !changes.length" class="panel">
       No bulk action yet. Select people in a list, then choose “Change”.
@@ -137,7 +137,7 @@ const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' 
           {{
             asked.action.type === 'email'
               ? 'Email that has not gone out is canceled. What was sent stays sent.'
-              : 'Everyone gets back what they had. Those changed since stay as they are; the result names them.'
+              : 'Everyone is restored. Those changed since stay as they are; the result names them.'
           }}
         </p>
         <div class="row">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
+import { DEAL_STATUSES, capitalized, valuesOf } from '#core/enumerations'
 import { navigateTo, useRoute } from '#imports'
 import type { Field } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/filter'
@@ -21,13 +22,11 @@ const session = useSession()
 const notices = useNotices()
 type Status = DealRow['status'] | 'all'
 type Sort = NonNullable<z.input<typeof findDeals.body>['sort']>
-const STATES: { id: Status; label: string }[] = [
-  { id: 'open', label: 'Open' },
-  { id: 'won', label: 'Won' },
-  { id: 'lost', label: 'Lost' },
+const TABS: { id: Status; label: string }[] = [
+  ...valuesOf(DEAL_STATUSES).map((id) => ({ id, label: capitalized(DEAL_STATUSES[id]) })),
   { id: 'all', label: 'All' },
 ]
-const status = computed<Status>(() => STATES.find((one) => one.id === route.query.status)?.id ?? 'open')
+const status = computed<Status>(() => TABS.find((one) => one.id === route.query.status)?.id ?? 'open')
 const sort = ref<{ field: Sort; down: boolean }>({ field: 'expectedClose', down: false })
 const fields = shallowRef<Field[]>([])
 const byKey = computed(() => new Map(fields.value.map((field) => [field.key, field])))
@@ -98,7 +97,7 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
       </div>
       <div class="row" role="group" aria-label="Status">
         <button
-          v-for="one in STATES"
+          v-for="one in TABS"
           :key="one.id"
           :class="status === one.id ? 'plain on' : 'link'"
           :aria-pressed="status === one.id"

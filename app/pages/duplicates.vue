@@ -44,7 +44,7 @@ onMounted(read)
 async function back(id: string): Promise<void> {
   try {
     const { kept } = await call(undoMerge, { params: { id } })
-    notices.say(['They are two people again.', ...kept].join(' '))
+    notices.say(['They are two prospects again.', ...kept].join(' '))
     await read()
   } catch (error) {
     notices.error(error)

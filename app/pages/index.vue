@@ -224,7 +224,7 @@ function letGo(): void {
             {{
               desk.queue.counts.later
                 ? `${desk.queue.counts.later} on it can’t be called at this hour where they are.`
-                : 'Nobody on it is left for today.'
+                : 'No one on it is left for today.'
             }}
             <NuxtLink to="/">All that is due</NuxtLink>
           </p>

@@ -67,20 +67,20 @@ const settle = (wentOut: boolean) =>
 const retry = (problem: SetAside) =>
   act(async () => {
     await call(retryProblem, { body: { kind: problem.kind, id: problem.id } })
-    return 'It runs again now. If it fails again, it comes back here.'
+    return 'Running again. If it fails, it comes back here.'
   })
 const discard = () =>
   act(async () => {
     const problem = discarding.value!
     await call(discardProblem, { body: { kind: problem.kind, id: problem.id } })
     discarding.value = null
-    return 'Given up.'
+    return 'Discarded.'
   })
 const WHAT_FOLLOWS: Record<SetAside['kind'], string> = {
   step: 'The person leaves the cadence.',
   email: 'The email is cancelled, and the cadence goes on without it.',
   incoming: 'The email is deleted unread.',
-  job: 'What it had not done yet stays undone.',
+  job: 'What it has not done yet is not done.',
 }
 </script>
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { nextTick, onMounted, reactive, ref, watch } from 'vue'
 import type { z } from 'zod'
+import { ROLES, valuesOf, type Role } from '#core/enumerations'
 import { useRoute } from '#imports'
 import { inviteUser } from '#shared/api/accounts'
 import { addUser, editTeam, getTeam, listUsers } from '#shared/api/settings'
@@ -13,7 +14,7 @@ const notices = useNotices()
 const route = useRoute()
 const team = ref<z.output<typeof getTeam.response> | null>(null)
 const users = ref<z.output<typeof listUsers.response>['users']>([])
-const person = reactive({ name: '', email: '', role: 'rep' as 'rep' | 'manager' | 'admin', password: '' })
+const person = reactive({ name: '', email: '', role: 'rep' as Role, password: '' })
 const tablesReady = ref(false)
 const formError = ref<ApiError | null>(null)
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
@@ -48,7 +49,7 @@ async function act(work: () => Promise<unknown>, label: string): Promise<void> {
 const saveTeam = () =>
   act(async () => {
     team.value = await call(editTeam, { body: team.value! })
-  }, 'Saved. It holds from now on.')
+  }, 'Saved.')
 const addPerson = () =>
   act(
     async () => {
@@ -158,13 +159,13 @@ const addPerson = () =>
           <div v-if="session.manages"><v-btn type="submit" color="primary">Save</v-btn></div>
         </form>
         <p class="dim small mt-2">
-          Hours are by the clock where the person is; the hours of the law there hold in any case (8:00 to 21:00, in
-          Australia, Britain and Canada their own).
+          Hours are by the prospect’s local time. The legal calling hours there always apply (8:00 to 21:00; Australia,
+          Britain and Canada have their own).
         </p>
       </section>
       <section>
         <h2 id="users">Users</h2>
-        <p class="dim mb-2">Users with the same team here are a team; a list can be for one team alone.</p>
+        <p class="dim mb-2">Users with the same team name are a team. A list can be shared with one team.</p>
         <UserTable :users="users" @changed="read().catch(notices.error)" />
         <datalist id="teams">
           <option v-for="name in new Set(users.flatMap((user) => user.team ?? []))" :key="name" :value="name" />
@@ -175,7 +176,7 @@ const addPerson = () =>
             label="Email"
             :error-messages="formError?.at('email')"
           />
-          <v-select v-model="person.role" :items="['rep', 'manager', 'admin']" label="Role" /><v-text-field
+          <v-select v-model="person.role" :items="valuesOf(ROLES)" label="Role" /><v-text-field
             v-model="person.password"
             label="Temporary password (optional)"
             hint="Empty: they get an email and set their own"

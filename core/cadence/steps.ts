@@ -1,9 +1,7 @@
+import type { CadenceStatus, Scope, StepKind } from '../enumerations'
 import type { Id } from '../instant'
 import type { Hours } from '../calendar/window'
 import type { Wait } from './wait'
-
-/** The kinds of step a cadence can hold. */
-export type StepKind = 'email' | 'call' | 'task'
 
 /** One step of a cadence, as the engine reads it. */
 export interface Step {
@@ -15,22 +13,26 @@ export interface Step {
   wait: Wait
   /** What the step is called on the Desk. */
   name: string
+  /** Whether the step is left out where the one before it was not done. Without effect on the first step. */
+  requiresPrevious: boolean
 }
 
-/** How far an event that ends a cadence reaches. */
-export type ExitScope = 'person' | 'company'
+/** The step before `step`; null for the first. */
+export function stepBefore(cadence: Cadence, step: Step): Step | null {
+  return cadence.steps.findLast((other) => other.position < step.position) ?? null
+}
 
 /** A cadence, as the engine reads it: steps in order, when its mail may go, whom an exit takes along. */
 export interface Cadence {
   id: Id
   name: string
   /** Paused, it takes no steps and sends nothing; people stay where they are. */
-  status: 'draft' | 'active' | 'paused' | 'archived'
+  status: CadenceStatus
   /** Whether people who have not asked for it are written to: a cold cadence never goes to a company in a deal. */
   cold: boolean
   /** When mail may go out, by the recipient's wall clock. */
   window: Hours
-  exits: { replied: ExitScope; booked: ExitScope }
+  exits: { replied: Scope; booked: Scope }
   steps: readonly Step[]
   /**
    * Steps that were deleted, each with the step that followed it then (null after the last), for people who were on it.
@@ -53,6 +55,3 @@ export function stepInsteadOf(cadence: Cadence, deletedId: Id): Step | null {
 export function stepAfter(cadence: Cadence, step: Pick<Step, 'id' | 'position'>): Step | null {
   return cadence.steps.find((next) => next.position > step.position && next.id !== step.id) ?? null
 }
-
-/** What the kind of step is called on screens. */
-export const STEP_NAMES: Record<StepKind, string> = { email: 'Email', call: 'Call', task: 'Task' }

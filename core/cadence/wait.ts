@@ -1,10 +1,11 @@
+import type { WaitUnit } from '../enumerations'
 import { HOUR, type Instant } from '../instant'
 import { addBusinessDays, local, type Holidays, type Place } from '../calendar/local'
 
 /** How long a step waits after the one before it (the first: after the enrollment). */
 export interface Wait {
   amount: number
-  unit: 'hours' | 'days' | 'business_days'
+  unit: WaitUnit
 }
 
 /**

@@ -1,6 +1,7 @@
 import { DateTime, IANAZone } from 'luxon'
+import type { ZoneSource } from '../enumerations'
 import { MINUTE, type Instant } from '../instant'
-import { readRegion, type ZoneSource } from '../places/lookUp'
+import { readRegion } from '../places/lookUp'
 
 /**
  * Holidays by country ("US") or country and region ("US-WI"): ISO day -> name. Passed in from outside. A region's table

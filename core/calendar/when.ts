@@ -163,7 +163,7 @@ export function readWhen(typed: string, context: WhenContext): WhenRead {
   let at = onDay(named.day)
   if (at.toMillis() <= context.now && !rest) at = onDay(named.day.plus({ days: 1 }))
   if (at.toMillis() <= context.now && named.weekday) at = onDay(named.day.plus({ weeks: 1 }))
-  if (at.toMillis() <= context.now) return { error: 'That time has passed' }
+  if (at.toMillis() <= context.now) return { error: 'Choose a time in the future' }
   if (at.toMillis() > context.now + 3_653 * DAY) return { error: 'That is more than ten years away' }
   return { at: named.vague ? workingDay(at.toMillis(), context) : at.toMillis() }
 }

@@ -1,3 +1,4 @@
+import type { Channel, CompanyStatus, ExitReason } from '../enumerations'
 import { DAY, type Id } from '../instant'
 import { isZone } from '../calendar/local'
 import type { ReactionContext } from './reactionContext'
@@ -35,9 +36,7 @@ import {
   ofProspect,
   openEnrollments,
   usablePhones,
-  type CompanyStatus,
   type Enrollment,
-  type ExitReason,
   type Prospect,
   type Task,
 } from './engineState'
@@ -95,7 +94,7 @@ function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Out
       context.refuse('callBackAt', 'When should the call back be?')
     }
     if (ask === 'reason' && !details.reason?.trim()) context.refuse('reason', 'Which reason did they give?')
-    if (ask === 'note' && !details.note?.trim()) context.refuse('note', 'This outcome wants a note')
+    if (ask === 'note' && !details.note?.trim()) context.refuse('note', 'This outcome requires a note')
     if (ask === 'meeting' && !details.meeting) context.refuse('meeting', 'When is the meeting?')
     // Who the right person is need not be known; but a number or an address is somebody's.
     if (ask === 'referral' && (details.referral?.email || details.referral?.phone) && !nameOf(details.referral)) {
@@ -103,14 +102,16 @@ function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Out
     }
   }
   if (details.callBackAt !== undefined && details.callBackAt <= context.now) {
-    context.refuse('callBackAt', 'That time has passed')
+    context.refuse('callBackAt', 'Choose a time in the future')
   }
   if (details.callBackAt !== undefined && prospect.stopCall) {
     context.refuse('callBackAt', `${fullName(prospect)} asked for no calls`)
   }
-  if (details.meeting && details.meeting.startAt <= context.now) context.refuse('meeting', 'That time has passed')
+  if (details.meeting && details.meeting.startAt <= context.now) {
+    context.refuse('meeting', 'Choose a time in the future')
+  }
   if (details.meeting && !isZone(details.meeting.zone)) {
-    context.refuse('meeting', `Nobody knows the time zone "${details.meeting.zone}"`)
+    context.refuse('meeting', `Unknown time zone "${details.meeting.zone}"`)
   }
 }
 
@@ -132,7 +133,7 @@ export function onCallLogged(context: ReactionContext, event: CallLogged): void 
   const outcome = context.playbook.outcomes[event.outcomeId]
   if (!outcome) return context.refuse('outcome', 'There is no such outcome')
   if (event.taskId && context.state.task[event.taskId]?.status !== 'open') {
-    return context.refuse('task', 'This has been dealt with already')
+    return context.refuse('task', 'Already handled')
   }
   checkDetails(context, prospect, outcome, event.details)
   if (context.problems.length) return
@@ -331,7 +332,7 @@ function endForColleagues(context: ReactionContext, prospect: Prospect, as: Exit
 export function setStop(
   context: ReactionContext,
   prospect: Prospect,
-  channel: 'call' | 'email' | 'all',
+  channel: Channel,
   on: boolean,
   cause: Cause,
 ): void {

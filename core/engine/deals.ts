@@ -85,7 +85,7 @@ export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>):
   const deal = openDeal(context, event.dealId)
   if (!deal) return
   const reason = event.reason?.trim() || null
-  if (event.result === 'lost' && !reason) return context.refuse('reason', 'Say why it was lost')
+  if (event.result === 'lost' && !reason) return context.refuse('reason', 'Enter why it was lost')
   const won = event.result === 'won'
   context.change(
     'closeDeal',

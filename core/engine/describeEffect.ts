@@ -1,28 +1,10 @@
+import { COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, PROSPECT_STATUSES } from '../enumerations'
 import type { Effect } from './effects'
 import { momentInWords, type Reader } from './explain'
 import type { Playbook } from './playbook'
 
-const EXITS: Record<string, string> = {
-  finished: 'finished',
-  replied: 'replied',
-  meeting_booked: 'meeting booked',
-  colleague_replied: 'a colleague replied',
-  colleague_booked: 'a colleague booked',
-  stopped: 'stopped',
-  bounced: 'bounced',
-  not_interested: 'not interested',
-  not_a_fit: 'not a fit',
-  unreached: 'unreached',
-  wrong_person: 'wrong person',
-  removed: 'taken out by hand',
-}
-const COMPANY_STATUSES: Record<string, string> = {
-  open: 'open',
-  in_deal: 'in a deal',
-  customer: 'customer',
-  not_a_fit: 'not a fit',
-  do_not_contact: 'do not contact',
-}
+/** The label of a value as the log holds it. */
+const labelOf = (labels: Readonly<Record<string, string>>, value: unknown) => labels[value as string] ?? String(value)
 
 type Loose = Record<string, unknown>
 
@@ -39,7 +21,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
     case 'openEnrollment':
       return `Entered “${book.cadences[after.cadenceId as string]?.name ?? 'a cadence'}”`
     case 'endEnrollment':
-      return `Left the cadence: ${EXITS[after.exit as string] ?? 'ended'}`
+      return `Left the cadence: ${labelOf(EXIT_REASONS, after.exit)}`
     case 'pauseEnrollment':
       return 'The cadence waits'
     case 'moveEnrollment':
@@ -70,11 +52,11 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
         ? `Stop: ${[after.stopCall && 'no calls', after.stopEmail && 'no email'].filter(Boolean).join(', ')}`
         : 'Stop lifted'
     case 'setProspectStatus':
-      return `Status: ${before.status as string} → ${after.status as string}`
+      return `Status: ${labelOf(PROSPECT_STATUSES, before.status)} → ${labelOf(PROSPECT_STATUSES, after.status)}`
     case 'setCompanyStatus':
-      return `Company: ${COMPANY_STATUSES[before.status as string] ?? ''} → ${COMPANY_STATUSES[after.status as string] ?? ''}`
+      return `Company: ${labelOf(COMPANY_STATUSES, before.status)} → ${labelOf(COMPANY_STATUSES, after.status)}`
     case 'markNumber':
-      return `Number: ${String(after.status).replaceAll('_', ' ')}`
+      return `Number: ${labelOf(PHONE_STATUSES, after.status)}`
     case 'bookMeeting':
       return `Meeting on ${moment(after.startAt)}`
     case 'moveMeeting':

@@ -1,3 +1,4 @@
+import type { EmailAddressStatus } from '../enumerations'
 import type { Id } from '../instant'
 import type { ReactionContext } from './reactionContext'
 import type { Cause } from './effects'
@@ -14,15 +15,7 @@ import {
   touch,
 } from './progress'
 import { setStop } from './callOutcome'
-import {
-  colleaguesOf,
-  ofProspect,
-  openEnrollments,
-  usableEmail,
-  type EmailAddressStatus,
-  type EmailMessage,
-  type Prospect,
-} from './engineState'
+import { colleaguesOf, ofProspect, openEnrollments, usableEmail, type EmailMessage, type Prospect } from './engineState'
 import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
@@ -179,7 +172,7 @@ export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped
 export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled'>): void {
   const message = messageOf(context, event.messageId)
   if (!message || (message.status !== 'unconfirmed' && message.status !== 'held' && message.status !== 'failed')) {
-    return context.refuse('message', 'This email has been settled already')
+    return context.refuse('message', 'This email has already been settled')
   }
   const cause: Cause = { source: 'person' }
   for (const task of Object.values(context.state.task)) {

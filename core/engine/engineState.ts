@@ -1,37 +1,29 @@
+import type {
+  CompanyStatus,
+  CountsAs,
+  DealStatus,
+  EmailAddressStatus,
+  EmailKind,
+  EmailStatus,
+  EmailType,
+  EnrollmentStatus,
+  ExitReason,
+  MeetingStatus,
+  PhoneStatus,
+  ProspectStatus,
+  TaskKind,
+  TaskStatus,
+  TouchKind,
+  ZoneSource,
+} from '../enumerations'
 import type { Id, Instant } from '../instant'
 import type { Place } from '../calendar/local'
-import type { ZoneSource } from '../places/lookUp'
 import type { TouchInterval } from '../queue/touchGoal'
 
 /**
  * What the engine may know when something happens. Rows are plain values keyed by id; nothing here is a
  * connection, a promise or a clock. `load` in server/engine fills it, `evolve` moves it on in memory.
  */
-
-export type CompanyStatus = 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact'
-export type PhoneStatus = 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call'
-/** In the database's words of today; on screens: active, paused, archived. */
-export type ProspectStatus = 'active' | 'paused' | 'archived'
-export type EmailAddressStatus = 'ok' | 'bounced'
-export type EnrollmentStatus = 'waiting' | 'active' | 'paused' | 'ended'
-export type ExitReason =
-  | 'finished'
-  | 'replied'
-  | 'meeting_booked'
-  | 'colleague_replied'
-  | 'colleague_booked'
-  | 'stopped'
-  | 'bounced'
-  | 'not_interested'
-  | 'not_a_fit'
-  | 'unreached'
-  | 'wrong_person'
-  | 'removed'
-export type TaskKind =
-  'first_contact' | 'call' | 'task' | 'call_back' | 'reply' | 'follow_up' | 'check_mail' | 'meeting_result'
-export type EmailStatus = 'queued' | 'sending' | 'sent' | 'unconfirmed' | 'failed' | 'held' | 'cancelled'
-export type TouchKind = 'call' | 'email' | 'reply' | 'meeting' | 'task'
-export type CountsAs = 'attempt' | 'conversation' | 'none'
 
 export interface Prospect {
   id: Id
@@ -98,7 +90,7 @@ export interface Task {
   priority: number
   title: string
   dueAt: Instant
-  status: 'open' | 'done' | 'cancelled'
+  status: TaskStatus
   doneAt: Instant | null
   enrollmentId: Id | null
   stepId: Id | null
@@ -110,7 +102,7 @@ export interface Task {
 export interface EmailMessage {
   id: Id
   prospectId: Id
-  kind: 'step' | 'personal' | 'invitation' | 'bulk'
+  kind: EmailKind
   enrollmentId: Id | null
   stepId: Id | null
   meetingId: Id | null
@@ -142,7 +134,7 @@ export interface Deal {
   prospectId: Id
   ownerId: Id | null
   name: string
-  status: 'open' | 'won' | 'lost'
+  status: DealStatus
   /** Percent, 0 to 100. */
   likelihood: number
   openedAt: Instant
@@ -167,7 +159,7 @@ export interface Meeting {
   startAt: Instant
   endAt: Instant
   zone: string
-  status: 'booked' | 'cancelled' | 'held' | 'no_show'
+  status: MeetingStatus
   /** How often it was changed since the first invitation (RFC 5545, SEQUENCE). */
   sequence: number
   /** Where it is, in words: a link, an address, who calls which number. */
@@ -202,8 +194,6 @@ export const ENTITY_NAMES = [
 ] as const satisfies readonly EntityName[]
 
 export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
-/** Kinds of mail by why it is written: to this one person, to many, or because it was asked for. */
-export type EmailType = 'one_to_one' | 'marketing' | 'requested'
 
 export interface Moment {
   readonly now: Instant

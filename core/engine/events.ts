@@ -1,7 +1,7 @@
+import type { Channel, CompanyStatus, EmailAddressStatus, PhoneStatus, ProspectStatus } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import type { DealTerms } from './deals'
 import type { MeetingResult } from './meetingResult'
-import type { EmailAddressStatus, PhoneStatus, ProspectStatus } from './engineState'
 
 /** What every event has. `id` is made by whoever saw it first, so that telling twice is telling once. */
 interface EventBase {
@@ -73,7 +73,7 @@ export type DomainEvent = EventBase &
     | { kind: 'emailReplied'; messageId: Id | null }
     | { kind: 'unsubscribed' }
     | { kind: 'stageMoved'; to: Id; reason: string | null; note: string | null; override: string | null }
-    | { kind: 'stopSet'; channel: 'call' | 'email' | 'all'; on: boolean }
+    | { kind: 'stopSet'; channel: Channel; on: boolean }
     | { kind: 'prospectStatusSet'; to: ProspectStatus; reason?: string | null }
     /** A number's status corrected by hand. */
     | { kind: 'phoneStatusSet'; phoneId: Id; to: PhoneStatus }
@@ -88,7 +88,7 @@ export type DomainEvent = EventBase &
     | { kind: 'addressStatusSet'; emailAddressId: Id; to: EmailAddressStatus }
     /** Something was undone; what follows from it is worked out in undo.ts. */
     | { kind: 'undone'; targetId: Id }
-    | { kind: 'companyStatusSet'; to: 'open' | 'in_deal' | 'customer' | 'not_a_fit' | 'do_not_contact' }
+    | { kind: 'companyStatusSet'; to: CompanyStatus }
   )
 export type DomainEventKind = DomainEvent['kind']
 

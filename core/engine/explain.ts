@@ -1,7 +1,7 @@
+import { PHONE_STATUSES, STEP_KINDS, type PhoneStatus } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
 import { local, startOfDay } from '../calendar/local'
-import { STEP_NAMES } from '../cadence/steps'
 import type { Effect } from './effects'
 import type { Playbook } from './playbook'
 import { PLAN_REPLACED } from './progress'
@@ -77,7 +77,7 @@ export function explain(
     }
   }
   for (const effect of only(effects, 'markNumber')) {
-    sentences.push(`Marks this number ${NUMBER_WORDS[(effect.after as { status: string }).status] ?? 'unverified'}.`)
+    sentences.push(`Marks this number ${PHONE_STATUSES[(effect.after as { status: PhoneStatus }).status]}.`)
   }
   for (const effect of only(effects, 'setStop')) {
     const after = effect.after as Partial<Prospect>
@@ -125,13 +125,6 @@ export function explain(
   return sentences.join(' ')
 }
 
-const NUMBER_WORDS: Record<string, string> = {
-  correct: 'confirmed',
-  wrong: 'wrong',
-  disconnected: 'disconnected',
-  do_not_call: 'do not call',
-}
-
 function aboutCadences(
   effects: readonly Effect[],
   person: Prospect,
@@ -163,7 +156,7 @@ function aboutCadences(
     const after = effect.after as Partial<Enrollment>
     if (row?.prospectId !== person.id || !after.stepId || after.dueAt == null) continue
     const step = playbook.cadences[row.cadenceId]?.steps.find((step) => step.id === after.stepId)
-    if (step) sentences.push(`Next: ${STEP_NAMES[step.kind].toLowerCase()}, ${momentInWords(after.dueAt, reader)}.`)
+    if (step) sentences.push(`Next: ${STEP_KINDS[step.kind]}, ${momentInWords(after.dueAt, reader)}.`)
   }
   for (const effect of only(effects, 'openEnrollment')) {
     sentences.push(`Enters “${playbook.cadences[(effect.after as Enrollment).cadenceId]?.name ?? 'a cadence'}”.`)

@@ -128,7 +128,7 @@ function bookedMeeting(context: ReactionContext, id: Id): Meeting | null {
 export function onMeetingMoved(context: ReactionContext, event: Of<'meetingMoved'>): void {
   const meeting = bookedMeeting(context, event.meetingId)
   if (!meeting) return
-  if (event.startAt <= context.now) return context.refuse('startAt', 'That time has passed')
+  if (event.startAt <= context.now) return context.refuse('startAt', 'Choose a time in the future')
   if (!isZone(event.zone)) return context.refuse('zone', 'Unknown time zone')
   const cause: Cause = { source: 'person' }
   const prospect = context.state.prospect[meeting.prospectId]!

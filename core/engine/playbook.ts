@@ -1,15 +1,22 @@
 import { z } from 'zod'
+import {
+  CHANNELS,
+  COMPANY_STATUSES,
+  SCOPES,
+  valuesOf,
+  type CountsAs,
+  type ExitReason,
+  type PhoneStatus,
+  type RequiredInput,
+} from '../enumerations'
 import type { Id } from '../instant'
 import type { Cadence } from '../cadence/steps'
 import type { Holidays } from '../calendar/local'
 import type { Hours } from '../calendar/window'
 import type { Stage } from '../stage/gate'
 
-/** What an outcome can ask for before it can be logged. */
-export const REQUIRED_INPUTS = ['callBackAt', 'meeting', 'reason', 'referral', 'note'] as const
-export type RequiredInput = (typeof REQUIRED_INPUTS)[number]
-
-const exits = [
+/** Why an outcome may end a cadence. */
+export const OUTCOME_EXITS = [
   'replied',
   'meeting_booked',
   'stopped',
@@ -18,7 +25,10 @@ const exits = [
   'unreached',
   'wrong_person',
   'removed',
-] as const
+] as const satisfies readonly ExitReason[]
+
+/** What an outcome may mark a number as. */
+export const MARKED = ['correct', 'wrong', 'disconnected', 'do_not_call'] as const satisfies readonly PhoneStatus[]
 
 /** When an action applies, by the number of attempts made including this one. */
 const when = {
@@ -32,21 +42,26 @@ const when = {
 export const outcomeActionSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('advance'), ...when }),
   z.object({ type: z.literal('callBack'), ...when }),
-  z.object({ type: z.literal('exit'), scope: z.enum(['cadence', 'all', 'company']), as: z.enum(exits), ...when }),
+  z.object({
+    type: z.literal('exit'),
+    scope: z.enum(['cadence', 'all', 'company']),
+    as: z.enum(OUTCOME_EXITS),
+    ...when,
+  }),
   z.object({
     type: z.literal('moveStage'),
     to: z.string(),
     onlyFrom: z.array(z.string()).optional(),
-    scope: z.enum(['person', 'company']).optional(),
+    scope: z.enum(valuesOf(SCOPES)).optional(),
     ...when,
   }),
   z.object({
     type: z.literal('setCompanyStatus'),
-    to: z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']),
+    to: z.enum(valuesOf(COMPANY_STATUSES)),
     ...when,
   }),
-  z.object({ type: z.literal('markNumber'), as: z.enum(['correct', 'wrong', 'disconnected', 'do_not_call']), ...when }),
-  z.object({ type: z.literal('stop'), channel: z.enum(['call', 'email', 'all']), ...when }),
+  z.object({ type: z.literal('markNumber'), as: z.enum(MARKED), ...when }),
+  z.object({ type: z.literal('stop'), channel: z.enum(valuesOf(CHANNELS)), ...when }),
   z.object({
     type: z.literal('makeTask'),
     title: z.string().min(1).max(200),
@@ -64,7 +79,7 @@ export interface Outcome {
   id: Id
   name: string
   position: number
-  countsAs: 'attempt' | 'conversation' | 'none'
+  countsAs: CountsAs
   requiredInputs: readonly RequiredInput[]
   /** Choices offered where a reason is asked. */
   reasons: readonly string[]

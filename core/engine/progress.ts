@@ -1,6 +1,7 @@
+import type { ExitReason, PhoneStatus, TaskKind } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
-import { stepAfter, stepInsteadOf, type Cadence, type Step } from '../cadence/steps'
+import { stepAfter, stepBefore, stepInsteadOf, type Cadence, type Step } from '../cadence/steps'
 import { stepTime } from '../cadence/plan'
 import { afterWait } from '../cadence/wait'
 import { nextCallable, nextWorkingMoment } from '../calendar/callingHours'
@@ -18,11 +19,9 @@ import {
   usablePhones,
   wasReached,
   type Enrollment,
-  type ExitReason,
   type Prospect,
   type EngineState,
   type Task,
-  type TaskKind,
   type Touch,
 } from './engineState'
 import { emailTypeOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
@@ -258,8 +257,10 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     const made = ofProspect(context.state, 'emailMessage', prospect.id).some(
       (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status !== 'cancelled',
     )
-    const unreachable = whyNotReachable(context, prospect, step.kind, cadence.cold)
-    const impossible = made ? 'this email has gone out before' : unreachable
+    const impossible = made
+      ? 'this email has gone out before'
+      : (whyNotReachable(context, prospect, step.kind, cadence.cold) ??
+        whyNotFollowing(context, enrollment, cadence, step))
     if (impossible) {
       const summary = `${step.name || step.kind}: left out, ${impossible}`
       const next = stepAfter(cadence, step)
@@ -295,16 +296,38 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
   }
 }
 
-/**
- * Why a call step is left out: nobody may be called, or there is no hour in which both the team and the law where they
- * are allow it.
- */
 /** Why a step of a kind cannot be done for a prospect at all, as a sentence's part; null where it can. */
 function whyNotReachable(context: ReactionContext, prospect: Prospect, kind: string, cold: boolean): string | null {
   if (kind === 'email') return whyNoEmail(context.state, prospect, emailTypeOf(cold))
   return kind === 'call' ? whyNoCallStep(context, prospect) : null
 }
 
+/** What counts as having done a step of a kind: the call was logged, the email left, the task was ticked off. */
+const DONE_BY = { call: ['call', 'meeting'], email: ['email'], task: ['task'] } as const satisfies Record<
+  Step['kind'],
+  readonly Touch['kind'][]
+>
+
+/** Why a step that requires the one before it is left out: that one was not done. Null where it was, or need not be. */
+function whyNotFollowing(
+  context: ReactionContext,
+  enrollment: Enrollment,
+  cadence: Cadence,
+  step: Step,
+): string | null {
+  const before = step.requiresPrevious ? stepBefore(cadence, step) : null
+  if (!before) return null
+  const kinds: readonly Touch['kind'][] = DONE_BY[before.kind]
+  const done = ofProspect(context.state, 'touch', enrollment.prospectId).some(
+    (touch) => touch.enrollmentId === enrollment.id && touch.stepId === before.id && kinds.includes(touch.kind),
+  )
+  return done ? null : `“${before.name || before.kind}” was not done`
+}
+
+/**
+ * Why a call step is left out: nobody may be called, or there is no hour in which both the team and the law where they
+ * are allow it.
+ */
 function whyNoCallStep(context: ReactionContext, prospect: Prospect): string | null {
   const why = whyNoCall(context.state, prospect)
   if (why) return why
@@ -430,7 +453,7 @@ export function markNumber(
   context: ReactionContext,
   prospect: Prospect,
   phoneId: Id,
-  status: 'unverified' | 'correct' | 'wrong' | 'disconnected' | 'do_not_call',
+  status: PhoneStatus,
   cause: Cause,
 ): void {
   context.change('markNumber', 'phone', phoneId, { status }, cause)

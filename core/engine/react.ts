@@ -121,7 +121,7 @@ function dispatch(context: ReactionContext): void {
     case 'unenrolled': {
       const enrollment = context.state.enrollment[event.enrollmentId]
       if (!enrollment || enrollment.status === 'ended') {
-        return context.refuse('enrollment', 'This person has left the cadence already')
+        return context.refuse('enrollment', 'This prospect has already left the cadence')
       }
       return endEnrollment(context, enrollment, 'removed', { source: 'person' })
     }
@@ -177,7 +177,7 @@ function dispatch(context: ReactionContext): void {
     }
     case 'prospectStatusSet': {
       if (event.to === 'archived' && prospect.status !== 'archived' && !event.reason?.trim()) {
-        return context.refuse('reason', 'Say why they are archived')
+        return context.refuse('reason', 'Enter why they are archived')
       }
       context.change('setProspectStatus', 'prospect', prospect.id, { status: event.to }, { source: 'person' })
       if (event.to !== 'active') {
@@ -265,7 +265,7 @@ function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { k
 
 function onTaskDone(context: ReactionContext, taskId: Id): void {
   const task = context.state.task[taskId]
-  if (!task || task.status !== 'open') return context.refuse('task', 'This has been dealt with already')
+  if (!task || task.status !== 'open') return context.refuse('task', 'Already handled')
   const prospect = context.state.prospect[task.prospectId]!
   context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, { source: 'person' })
   const held = task.kind === 'meeting_result'

@@ -1,3 +1,4 @@
+import type { EmailType } from '../enumerations'
 import type { Cadence } from '../cadence/steps'
 import {
   companyOf,
@@ -5,7 +6,6 @@ import {
   openEnrollments,
   usableEmail,
   usablePhones,
-  type EmailType,
   type Prospect,
   type EngineState,
 } from './engineState'

@@ -1,3 +1,13 @@
+import {
+  COMPANY_STATUSES,
+  EMAIL_TYPES,
+  EXIT_REASONS,
+  PHONE_STATUSES,
+  PROSPECT_STATUSES,
+  RATINGS,
+  type CustomFieldKind,
+  type CustomFieldOwner,
+} from '../enumerations'
 import type { Op } from './filter'
 
 /** What a field holds: one value of text, choice, number, moment, yes-no or place; or several of a choice. */
@@ -56,52 +66,21 @@ export interface World {
   imports: readonly Choice[]
   custom: readonly {
     id: string
-    of: 'prospect' | 'company' | 'deal'
+    of: CustomFieldOwner
     name: string
-    kind: CustomKind
+    kind: CustomFieldKind
     choices: readonly string[]
   }[]
 }
 
-export type CustomKind = 'text' | 'number' | 'money' | 'date' | 'yesNo' | 'choice' | 'choices' | 'link'
-
 /** Stands for whoever looks. */
 export const ME = 'me'
 
-const named = (...pairs: [id: string, name: string][]): Choice[] => pairs.map(([id, name]) => ({ id, name }))
-const COMPANY_STATUSES = named(
-  ['open', 'open'],
-  ['in_deal', 'in a deal'],
-  ['customer', 'customer'],
-  ['not_a_fit', 'not a fit'],
-  ['do_not_contact', 'do not contact'],
-)
-const PHONE_STATUSES = named(
-  ['unverified', 'unverified'],
-  ['correct', 'correct'],
-  ['wrong', 'wrong'],
-  ['disconnected', 'disconnected'],
-  ['do_not_call', 'do not call'],
-)
-const EXITS = named(
-  ['finished', 'finished'],
-  ['replied', 'replied'],
-  ['meeting_booked', 'meeting booked'],
-  ['colleague_replied', 'a colleague replied'],
-  ['colleague_booked', 'a colleague booked'],
-  ['stopped', 'stopped'],
-  ['bounced', 'bounced'],
-  ['not_interested', 'not interested'],
-  ['not_a_fit', 'not a fit'],
-  ['unreached', 'unreached'],
-  ['wrong_person', 'wrong person'],
-  ['removed', 'removed'],
-)
-export const RATINGS = named(['hot', 'hot'], ['warm', 'warm'], ['cold', 'cold'])
-export const EMAIL_TYPES = named(['one_to_one', 'one to one'], ['marketing', 'marketing'], ['requested', 'requested'])
-export const PROSPECT_STATUSES = named(['active', 'active'], ['paused', 'paused'], ['archived', 'archived'])
+/** The values of an enumeration as a field's choices. */
+export const choicesFor = (labels: Readonly<Record<string, string>>): Choice[] =>
+  Object.entries(labels).map(([id, name]) => ({ id, name }))
 
-const CUSTOM_KINDS: Record<CustomKind, FieldKind> = {
+const CUSTOM_KINDS: Record<CustomFieldKind, FieldKind> = {
   text: 'text',
   link: 'text',
   number: 'number',
@@ -129,19 +108,19 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'text', 'title', 'job title'),
     field('person', 'choice', 'stage', 'stage', world.stages),
     field('person', 'choice', 'owner', 'owner', owners),
-    field('person', 'choice', 'rating', 'rating', RATINGS),
+    field('person', 'choice', 'rating', 'rating', choicesFor(RATINGS)),
     field('person', 'number', 'score', 'score'),
     field('person', 'several', 'tags', 'tags', world.tags),
-    field('person', 'choice', 'status', 'status', PROSPECT_STATUSES),
+    field('person', 'choice', 'status', 'status', choicesFor(PROSPECT_STATUSES)),
     field('person', 'choice', 'relationshipOwner', 'relationship owner', owners),
     field('person', 'choice', 'source', 'source', world.sources),
     field('person', 'choice', 'import', 'file', world.imports),
     field('person', 'moment', 'createdAt', 'added'),
     field('person', 'yesNo', 'isNew', 'new'),
-    field('person', 'several', 'emailTypes', 'email preferences', EMAIL_TYPES),
+    field('person', 'several', 'emailTypes', 'email preferences', choicesFor(EMAIL_TYPES)),
     field('person', 'text', 'email', 'email'),
     field('person', 'text', 'phone', 'phone'),
-    field('person', 'several', 'phoneStatuses', 'phone status', PHONE_STATUSES),
+    field('person', 'several', 'phoneStatuses', 'phone status', choicesFor(PHONE_STATUSES)),
     field('person', 'text', 'country', 'country'),
     field('person', 'text', 'region', 'region'),
     field('person', 'text', 'city', 'city'),
@@ -153,7 +132,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'yesNo', 'isCustomer', 'customer'),
     field('company', 'text', 'companyName', 'company'),
     field('company', 'text', 'companyDomain', 'company website'),
-    field('company', 'choice', 'companyStatus', 'company status', COMPANY_STATUSES),
+    field('company', 'choice', 'companyStatus', 'company status', choicesFor(COMPANY_STATUSES)),
     field('company', 'text', 'companyIndustry', 'industry'),
     field('company', 'number', 'companySize', 'company size'),
     field('company', 'text', 'companyCountry', 'company country'),
@@ -175,7 +154,7 @@ export function fieldsOf(world: World): Field[] {
     field('touches', 'several', 'outcomes', 'outcomes ever', world.outcomes),
     field('cadences', 'several', 'inCadence', 'cadences now', world.cadences),
     field('cadences', 'several', 'wasInCadence', 'cadences ever', world.cadences),
-    field('cadences', 'several', 'cadenceEnded', 'cadence ends', EXITS),
+    field('cadences', 'several', 'cadenceEnded', 'cadence ends', choicesFor(EXIT_REASONS)),
     field('deals', 'number', 'wonDeals', 'won deals'),
     field('deals', 'number', 'openDeals', 'open deals'),
     field('deals', 'number', 'lostDeals', 'lost deals'),

@@ -32,7 +32,7 @@ export function fromFor(...sql: readonly string[]): string {
 /** A list that is made of itself has no meaning; `through` names the lists on the way round. */
 export class CircularLists extends Error {
   constructor(readonly through: readonly Id[]) {
-    super('These lists are made of each other')
+    super('These lists refer to each other')
   }
 }
 

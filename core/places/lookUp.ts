@@ -1,3 +1,4 @@
+import type { ZoneSource } from '../enumerations'
 import { nameKey } from '../text/names'
 import { COUNTRY_TABLE } from './countries'
 import { REGIONS, type Region } from './regions'
@@ -177,13 +178,6 @@ export function possibleZones(country: string | null, region: string | null): re
   const part = readRegion(region, known.code)
   return part?.zones.length ? part.zones : known.zones
 }
-
-/**
- * What says where somebody is: they or a file gave the zone, the address decides it, the number's area does, or nothing
- * does.
- */
-export const ZONE_SOURCES = ['given', 'address', 'number', 'guess'] as const
-export type ZoneSource = (typeof ZONE_SOURCES)[number]
 
 /**
  * The zones in whose hours somebody may be called: their own where something says it, else every one that is possible.

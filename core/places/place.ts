@@ -1,7 +1,8 @@
+import type { ZoneSource } from '../enumerations'
 import { isZone } from '../calendar/local'
 import { parsePhone } from '../text/phone'
 import { AREA_CODES, AREA_CODE_ZONES } from './areaCodes'
-import { possibleZones, readCountry, readRegion, type ZoneSource } from './lookUp'
+import { possibleZones, readCountry, readRegion } from './lookUp'
 
 /** Where somebody is, and what says so. */
 export interface Placed {

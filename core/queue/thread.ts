@@ -1,9 +1,10 @@
+import type { TouchKind } from '../enumerations'
 import { DAY, type Instant } from '../instant'
 
 /** A knot on the thread: a touch at a time. */
 export interface Knot {
   at: Instant
-  kind: 'call' | 'text' | 'email' | 'reply' | 'meeting' | 'task' | 'visit'
+  kind: TouchKind
 }
 
 /** A stretch of silence between two knots (or the edges), in shares of the width and of the greatest depth. */

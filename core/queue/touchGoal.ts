@@ -1,10 +1,11 @@
 import { DateTime } from 'luxon'
+import type { GoalStatus, TouchUnit } from '../enumerations'
 import { DAY, type Id, type Instant } from '../instant'
 
 /** How often: every so many days, weeks or months of the calendar. */
 export interface TouchInterval {
   amount: number
-  unit: 'days' | 'weeks' | 'months'
+  unit: TouchUnit
 }
 
 /**
@@ -29,9 +30,6 @@ export interface TouchGoal {
   lastAt: Instant | null
   addedAt: Instant
 }
-
-/** How a touch goal stands: overdue, due soon (in the last fifth of its days, at least one day), or on track. */
-export type GoalStatus = 'overdue' | 'due_soon' | 'on_track'
 
 /**
  * When the touch goal falls due. Months are the calendar's, counted in UTC: three months from 30 November is 28

@@ -1,5 +1,5 @@
+import type { TaskKind } from '../enumerations'
 import { DAY, HOUR, MINUTE, type Instant } from '../instant'
-import type { TaskKind } from '../engine/engineState'
 
 /** How long ago, as one says it: "just now", "12 min ago", "3 h ago", "yesterday", "5 days ago". */
 export function agoInWords(at: Instant, now: Instant): string {

@@ -1,6 +1,4 @@
-/** The kinds a stage can have. `open` and `paused` people always have a next action. */
-export type StageKind = 'open' | 'paused' | 'won' | 'closed'
-
+import type { StageKind } from '../enumerations'
 /** The usual fields a gate can demand, with how it speaks of them. */
 export const GATE_FIELDS: Readonly<Record<string, string>> = {
   title: 'job title',
@@ -69,16 +67,16 @@ export function gateLacks(
   if (attempts && !facts.reached && facts.attempts < attempts) {
     lacks.push({
       field: 'stage',
-      message: `${stage.name} needs ${attempts} attempts or a conversation; there have been ${facts.attempts}`,
+      message: `${stage.name} requires ${attempts} attempts or a conversation; ${facts.attempts} so far`,
     })
   }
-  if (reason && !facts.reason?.trim()) lacks.push({ field: 'reason', message: `${stage.name} needs a reason` })
-  if (note && !facts.note?.trim()) lacks.push({ field: 'note', message: `${stage.name} needs a note` })
+  if (reason && !facts.reason?.trim()) lacks.push({ field: 'reason', message: `${stage.name} requires a reason` })
+  if (note && !facts.note?.trim()) lacks.push({ field: 'note', message: `${stage.name} requires a note` })
   for (const field of fields ?? []) {
     const label = GATE_FIELDS[field] ?? customFields[field]
     const value = facts.fields[field]
     if (label && (value === null || value === undefined || value === '')) {
-      lacks.push({ field: `fields.${field}`, message: `${stage.name} needs “${label}” to be filled in` })
+      lacks.push({ field: `fields.${field}`, message: `${stage.name} requires “${label}”` })
     }
   }
   return lacks

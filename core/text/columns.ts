@@ -1,3 +1,4 @@
+import type { CustomFieldOwner } from '../enumerations'
 import { nameKey } from './names'
 import { readDay } from './dates'
 
@@ -95,7 +96,7 @@ const PHONE = /^[+(]?[\d\s().\-/+]{6,}$/
 export function guessColumns(
   headings: readonly string[],
   samples: readonly (readonly string[])[],
-  own: readonly { id: string; name: string; of?: 'prospect' | 'company' | 'deal' }[] = [],
+  own: readonly { id: string; name: string; of?: CustomFieldOwner }[] = [],
 ): ColumnMapping {
   const mapping: Record<number, ImportTarget> = {}
   const taken = new Set<ImportTarget>()

@@ -1,5 +1,5 @@
-import type { CustomKind } from '../filter/fields'
-import { readAmount, readDay, type DateOrder } from './dates'
+import type { CustomFieldKind, DateOrder } from '../enumerations'
+import { readAmount, readDay } from './dates'
 import { isStorable } from './names'
 
 /** A value of one of the custom fields as it is kept, or null for none. */
@@ -14,7 +14,7 @@ const LONGEST = 2_000
  */
 export function readCustomValue(
   given: unknown,
-  kind: CustomKind,
+  kind: CustomFieldKind,
   choices: readonly string[],
   order: DateOrder = 'month',
 ): { value: CustomValue } | { wrong: string } {
@@ -24,7 +24,7 @@ export function readCustomValue(
   const text = typeof given === 'string' ? given.trim() : ''
   if (typeof given === 'string' && (!isStorable(given) || given.length > LONGEST)) {
     return {
-      wrong: given.length > LONGEST ? `Longer than ${LONGEST} characters` : 'Contains characters that cannot be kept',
+      wrong: given.length > LONGEST ? `Longer than ${LONGEST} characters` : 'Contains characters that cannot be saved',
     }
   }
   switch (kind) {
@@ -69,13 +69,13 @@ export function readCustomValue(
 }
 
 /** Kinds in the order in which they are tried; what fits none is text. */
-const GUESSED: readonly CustomKind[] = ['yesNo', 'date', 'number', 'money', 'link']
+const GUESSED: readonly CustomFieldKind[] = ['yesNo', 'date', 'number', 'money', 'link']
 
 /**
  * The kind of field that sample values of a column fit, all of them. Empty cells say nothing; sums are told by a
  * currency sign.
  */
-export function guessKind(samples: readonly string[], order: DateOrder = 'month'): CustomKind {
+export function guessKind(samples: readonly string[], order: DateOrder = 'month'): CustomFieldKind {
   const values = samples.map((sample) => sample.trim()).filter(Boolean)
   if (!values.length) return 'text'
   // A column of zeros and ones may count something.

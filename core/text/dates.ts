@@ -1,6 +1,4 @@
-/** Which comes first where a date is written in numbers: the month (as in the US) or the day. */
-export type DateOrder = 'month' | 'day'
-
+import type { DateOrder } from '../enumerations'
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
 
 /** Years of two digits are of this century up to here. Common practice, no published source. */

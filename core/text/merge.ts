@@ -1,3 +1,4 @@
+import type { CustomFieldKind } from '../enumerations'
 import {
   Drop,
   Filter,
@@ -8,7 +9,6 @@ import {
   type Template,
   type Variables,
 } from 'liquidjs'
-import type { CustomKind } from '../filter/fields'
 
 /** The merge fields a template may name, with what they stand for. */
 export const MERGE_FIELDS = {
@@ -29,7 +29,7 @@ export interface CustomMergeField {
   id: string
   of: 'prospect' | 'company'
   name: string
-  kind: CustomKind
+  kind: CustomFieldKind
 }
 
 /** Words that mean something to the template language itself, so that no field can go by them. */
@@ -73,7 +73,7 @@ export function customMergeValues(
   )
 }
 
-function sayValue(value: unknown, kind: CustomKind): string {
+function sayValue(value: unknown, kind: CustomFieldKind): string {
   if (value === null || value === undefined) return ''
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   if (typeof value === 'number') {

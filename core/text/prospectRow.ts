@@ -1,8 +1,8 @@
+import type { CustomFieldKind, DateOrder } from '../enumerations'
 import { isZone } from '../calendar/local'
-import type { CustomKind } from '../filter/fields'
 import { kindOfFile, type ColumnMapping, type ImportField, type ImportTarget } from './columns'
 import { readCustomValue, type CustomValue } from './customValue'
-import { readDay, type DateOrder } from './dates'
+import { readDay } from './dates'
 import { bareDomain, emailDomain, normalizeEmail } from './email'
 import { companyKey, isStorable, nameKey, properName, splitName, tidy } from './names'
 import { readCountry, tidyRegion } from '../places/lookUp'
@@ -47,7 +47,7 @@ export interface RowExtra {
 /** One of the custom fields, as far as reading a value needs it. */
 export interface CustomField {
   name: string
-  kind: CustomKind
+  kind: CustomFieldKind
   choices: readonly string[]
 }
 

@@ -1,4 +1,4 @@
-import type { CustomKind } from '#core/filter/fields'
+import type { CustomFieldKind } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { db } from './pool'
 import { sql } from './sql'
@@ -9,7 +9,7 @@ const TABLES = { prospect: 'prospects', company: 'companies' } as const
  * What an index of a field holds, just as filters ask for it (core/filter/sql.ts). Ids are our own and hold letters,
  * digits and dashes alone.
  */
-function expression(id: Id, kind: CustomKind): string {
+function expression(id: Id, kind: CustomFieldKind): string {
   const text = `(custom ->> '${id}')`
   const given = `where ${text} is not null`
   switch (kind) {
@@ -36,7 +36,7 @@ const nameOf = (id: Id) => `own_${id.replaceAll('-', '')}`
  * finished is built anew. Run again, it comes to the same.
  */
 export async function indexCustomFields(): Promise<void> {
-  const { rows: fields } = await db().query<{ id: Id; of: keyof typeof TABLES; kind: CustomKind }>(
+  const { rows: fields } = await db().query<{ id: Id; of: keyof typeof TABLES; kind: CustomFieldKind }>(
     sql`select id, of, kind from custom_fields where indexed`,
   )
   const { rows: indexes } = await db().query<{ name: string; whole: boolean }>(

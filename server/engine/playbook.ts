@@ -1,7 +1,8 @@
+import type { StageKind, StepKind } from '#core/enumerations'
 import type { Outcome, Playbook } from '#core/engine/playbook'
-import type { Cadence, StepKind } from '#core/cadence/steps'
+import type { Cadence } from '#core/cadence/steps'
 import type { Wait } from '#core/cadence/wait'
-import type { Gate, StageKind } from '#core/stage/gate'
+import type { Gate } from '#core/stage/gate'
 import type { Db } from '../db/pool'
 import { holidayTables } from './holidays'
 import { firstRow, sql } from '../db/sql'
@@ -21,7 +22,7 @@ const PLAYBOOK_SQL = sql`
               json_agg(
                 json_build_object(
                   'id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit,
-                  'name', s.name
+                  'name', s.name, 'requiresPrevious', s.requires_previous
                 ) order by s.position
               ), '[]'
             )
@@ -60,6 +61,15 @@ interface TeamRow {
   first_touch_to: string | null
   answered_stage: string | null
 }
+interface StepRow {
+  id: string
+  position: number
+  kind: StepKind
+  amount: number
+  unit: Wait['unit']
+  name: string
+  requiresPrevious: boolean
+}
 interface CadenceRow {
   id: string
   name: string
@@ -71,7 +81,7 @@ interface CadenceRow {
   replied_scope: Cadence['exits']['replied']
   booked_scope: Cadence['exits']['booked']
   deleted: Record<string, string | null>
-  steps: { id: string; position: number; kind: StepKind; amount: number; unit: Wait['unit']; name: string }[]
+  steps: StepRow[]
 }
 interface OutcomeRow {
   id: string
@@ -148,6 +158,7 @@ function readCadence(row: CadenceRow): Cadence {
       kind: step.kind,
       wait: { amount: step.amount, unit: step.unit },
       name: step.name,
+      requiresPrevious: step.requiresPrevious,
     })),
   }
 }

@@ -122,7 +122,7 @@ async function readRequest(
 }
 
 function check<S extends z.ZodType>(schema: S, value: unknown): z.output<S> {
-  const read = schema.safeParse(value, { error: (issue) => (issue.input === undefined ? 'This is needed' : undefined) })
+  const read = schema.safeParse(value, { error: (issue) => (issue.input === undefined ? 'Required' : undefined) })
   if (read.success) return read.data
   const problems = read.error.issues.map((issue) => ({ field: issue.path.join('.'), message: issue.message }))
   throw new Refusal(
@@ -188,13 +188,13 @@ function checkRights(endpoint: Endpoint, viewer: Viewer): void {
     throw new Refusal('password_change_needed', 'Change your temporary password first')
   }
   if (viewer.rights === 'read' && endpoint.method !== 'get' && !endpoint.readsOnly) {
-    throw new Refusal('not_allowed', 'This key may only read')
+    throw new Refusal('not_allowed', 'This API key may only read')
   }
   if (viewer.rights && viewer.rights !== 'manage' && endpoint.access === 'manager') {
-    throw new Refusal('not_allowed', 'This key may not manage')
+    throw new Refusal('not_allowed', 'This API key may not manage')
   }
   if (viewer.rights && endpoint.path.startsWith('/api/account')) {
-    throw new Refusal('not_allowed', 'An account is changed by its user, not by a key')
+    throw new Refusal('not_allowed', 'An API key cannot change an account')
   }
 }
 
@@ -228,10 +228,10 @@ function asRefusal(error: unknown): Refusal {
     return new Refusal('timed_out', 'This takes too long to answer. Narrow it down and try again')
   }
   if (BAD_TEXT.has((error as { code?: string }).code ?? '')) {
-    return new Refusal('invalid', 'The request contains characters that cannot be kept')
+    return new Refusal('invalid', 'The request contains characters that cannot be saved')
   }
   if (BAD_VALUE.has((error as { code?: string }).code ?? '')) {
-    return new Refusal('invalid', 'The request holds a value that cannot be read')
+    return new Refusal('invalid', 'The request contains a value that cannot be read')
   }
   if (isUnreachable(error)) {
     return new Refusal(
@@ -239,5 +239,5 @@ function asRefusal(error: unknown): Refusal {
       'The database cannot be reached just now. Nothing was lost; try again in a moment',
     )
   }
-  return new Refusal('failed', 'Something went wrong here. It has been written down; try again')
+  return new Refusal('failed', 'Something went wrong. It has been logged; try again')
 }

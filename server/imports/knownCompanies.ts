@@ -1,7 +1,7 @@
 import type { PoolClient } from 'pg'
+import type { ExistingAction } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { companyVisible } from '../services/access'
-import type { KnownAction } from './write'
 import { sql } from '../db/sql'
 
 /**
@@ -12,7 +12,7 @@ import { sql } from '../db/sql'
 export async function updateKnownCompanies(
   client: PoolClient,
   rows: string,
-  action: Exclude<KnownAction, 'skip'>,
+  action: Exclude<ExistingAction, 'skip'>,
   limitedTo: Id | null,
   { address = true } = {},
 ): Promise<number> {

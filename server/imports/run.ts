@@ -1,12 +1,12 @@
+import type { DateOrder, ExistingAction } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { kindOfFile, type ColumnMapping } from '#core/text/columns'
-import type { DateOrder } from '#core/text/dates'
 import { UnreadableFile, type Dialect } from '#core/text/dialect'
 import { db } from '../db/pool'
 import { listFields } from '../services/customFields'
 import { countRows, stageRows, withholdRows, type WholeFile } from './check'
 import { writeCompanies } from './writeCompanies'
-import { writeRows, type KnownAction } from './write'
+import { writeRows } from './write'
 import { firstRow, sql } from '../db/sql'
 
 interface ImportRow {
@@ -16,7 +16,7 @@ interface ImportRow {
   status: string
   dialect: Dialect
   mapping: ColumnMapping
-  known_action: KnownAction
+  known_action: ExistingAction
   own_contacts: boolean
   limited_to: Id | null
   date_order: DateOrder

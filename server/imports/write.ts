@@ -1,4 +1,5 @@
 import type { PoolClient } from 'pg'
+import type { ExistingAction } from '#core/enumerations'
 import { FIRST_CONTACT } from '#core/engine/progress'
 import type { Id } from '#core/instant'
 import { transaction } from '../db/pool'
@@ -7,9 +8,6 @@ import { KNOWN_SQL, withholdRows } from './check'
 import { updateKnownCompanies } from './knownCompanies'
 import { firstRow, sql } from '../db/sql'
 
-/** What to do with people who are known already: leave them, fill what is empty, or put the file's values in place. */
-export type KnownAction = 'skip' | 'fill' | 'overwrite'
-
 /**
  * Who brings a file, whose its people will be, what happens to those who are known, and to whom the one who brings it
  * is limited (null: sees everyone).
@@ -17,7 +15,7 @@ export type KnownAction = 'skip' | 'fill' | 'overwrite'
 export interface WriteTask {
   userId: Id
   /** Whose the people become, in turn; companies stay together. */ ownerIds: readonly (Id | null)[]
-  knownAction: KnownAction
+  knownAction: ExistingAction
   ownContacts: boolean
   limitedTo: Id | null
 }
@@ -456,7 +454,7 @@ async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> 
  * Gives sources the names they are known by, and keeps those nobody knows, as far as somebody is written down with
  * them.
  */
-async function nameSources(client: PoolClient, action: KnownAction): Promise<void> {
+async function nameSources(client: PoolClient, action: ExistingAction): Promise<void> {
   await client.query(
     sql`
       update bring b
@@ -540,7 +538,7 @@ async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
 }
 
 /** Tags, lists and past touches that the rows bring. Known people get them only where the file may add to them. */
-async function addExtras(client: PoolClient, importId: Id, userId: Id, action: KnownAction): Promise<void> {
+async function addExtras(client: PoolClient, importId: Id, userId: Id, action: ExistingAction): Promise<void> {
   const some = await firstRow(client.query(sql`select from bring where extra is not null limit 1`))
   if (!some) return
   const whose = action === 'skip' ? 'is_new' : 'true'

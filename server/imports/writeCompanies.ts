@@ -1,10 +1,11 @@
+import type { ExistingAction } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { transaction } from '../db/pool'
 import { companyVisible } from '../services/access'
 import { customDefaults } from '../services/customFields'
 import { KNOWN_COMPANIES_SQL } from './check'
 import { updateKnownCompanies } from './knownCompanies'
-import { finishImport, takeWaiting, type KnownAction } from './write'
+import { finishImport, takeWaiting } from './write'
 import { firstRow, sql } from '../db/sql'
 
 /**
@@ -14,7 +15,7 @@ import { firstRow, sql } from '../db/sql'
 export async function writeCompanies(
   importId: Id,
   userId: Id,
-  knownAction: KnownAction,
+  knownAction: ExistingAction,
   limitedTo: Id | null,
 ): Promise<void> {
   await transaction(async (client) => {

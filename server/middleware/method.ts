@@ -19,5 +19,5 @@ export default defineEventHandler((event) => {
   const methods = known.flatMap((address) => address.methods)
   if (!known.length || methods.includes(event.method)) return
   setResponseHeader(event, 'allow', methods.join(', '))
-  return answerError(event, new Refusal('wrong_method', 'This address does not know this method'))
+  return answerError(event, new Refusal('wrong_method', 'This method is not allowed here'))
 })

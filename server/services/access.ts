@@ -58,8 +58,8 @@ export async function mustSee(viewer: Viewer, prospectId: Id, client: Db = db())
 export async function mustBeOnTeam(userId: Id, client: Db): Promise<void> {
   const row = await firstRow(client.query(sql`select from users where id = $1 and active`, [userId]))
   if (!row) {
-    throw new Refusal('invalid', 'Nobody on the team is that', [
-      { field: 'ownerId', message: 'Nobody on the team is that' },
+    throw new Refusal('invalid', 'There is no such user on the team', [
+      { field: 'ownerId', message: 'There is no such user on the team' },
     ])
   }
 }

@@ -63,8 +63,8 @@ export async function changePassword(who: Viewer, current: string, next: string)
     ])
   }
   if (current === next) {
-    throw new Refusal('invalid', 'This is the password you have', [
-      { field: 'next', message: 'This is the password you have' },
+    throw new Refusal('invalid', 'Choose a password that differs from the current one', [
+      { field: 'next', message: 'Choose a password that differs from the current one' },
     ])
   }
   checkPassword(next, row, 'next')
@@ -97,7 +97,9 @@ export async function makeResetLink(
   )
   if (!user) throw notFound('user')
   if (!user.active) throw new Refusal('refused', 'This user is deactivated')
-  if (user.role === 'admin' && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin changes admins')
+  if (user.role === 'admin' && viewer.role !== 'admin') {
+    throw new Refusal('not_allowed', 'Only an admin can change an admin')
+  }
   const token = randomBytes(32).toString('base64url')
   const made = await firstRow(
     db().query<{ expires_at: number }>(
@@ -133,7 +135,7 @@ export async function resetPassword(token: string, password: string): Promise<{ 
       [digest(token)],
     ),
   )
-  const gone = () => new Refusal('refused', 'This link has been used or is too old. Ask for another')
+  const gone = () => new Refusal('refused', 'This link has been used or has expired. Ask for a new one')
   if (!user) throw gone()
   checkPassword(password, user)
   const hash = await hashPassword(password)
@@ -212,11 +214,11 @@ export async function deactivateUser(
 ): Promise<{ handedOver: number }> {
   const work = await getUserWork(userId)
   if (handOverTo === userId) {
-    throw new Refusal('invalid', 'Choose somebody else', [{ field: 'handOverTo', message: 'Choose somebody else' }])
+    throw new Refusal('invalid', 'Choose another user', [{ field: 'handOverTo', message: 'Choose another user' }])
   }
   if (!handOverTo && (work.people || work.openTasks || work.queuedEmails)) {
-    throw new Refusal('invalid', 'Choose who takes over what they have', [
-      { field: 'handOverTo', message: 'Choose who takes over what they have' },
+    throw new Refusal('invalid', 'Choose who takes over their prospects and tasks', [
+      { field: 'handOverTo', message: 'Choose who takes over their prospects and tasks' },
     ])
   }
   if (handOverTo) {

@@ -1,3 +1,4 @@
+import type { BulkStatus } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import { FILTER_FROM } from '#core/filter/sql'
 import type { Id, Instant } from '#core/instant'
@@ -35,8 +36,8 @@ async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<vo
     mayArchive(viewer, action.status)
     const lacks = action.status === 'archived' && !action.reason?.trim()
     if (lacks) {
-      throw new Refusal('invalid', 'Say why they are archived', [
-        { field: 'reason', message: 'Say why they are archived' },
+      throw new Refusal('invalid', 'Enter why they are archived', [
+        { field: 'reason', message: 'Enter why they are archived' },
       ])
     }
   }
@@ -215,7 +216,7 @@ export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): 
       return { id: asked.id, touches: made!.touches }
     })
   } catch (error) {
-    if (breaksUnique(error, 'bulk_actions_pkey')) throw new Refusal('conflict', 'This has been started already')
+    if (breaksUnique(error, 'bulk_actions_pkey')) throw new Refusal('conflict', 'Already started')
     throw error
   }
 }
@@ -246,7 +247,7 @@ interface Account {
   undone: boolean
   about: string
   by: string
-  status: 'waiting' | 'running' | 'done'
+  status: BulkStatus
   touches: number
   done: number
   at: Instant

@@ -37,8 +37,8 @@ export async function checkPlain(viewer: Viewer, action: PlainAction, client: Db
   if (action.type === 'putOn') {
     const list = await readList(viewer, action.listId, { edit: true, client })
     if (list.kind !== 'fixed') {
-      throw new Refusal('invalid', 'A live list is its filter: nobody is put on it', [
-        { field: 'action.listId', message: 'A live list is its filter: nobody is put on it' },
+      throw new Refusal('invalid', 'You can’t add people to a live list', [
+        { field: 'action.listId', message: 'You can’t add people to a live list' },
       ])
     }
   }
@@ -64,7 +64,7 @@ async function valueOf({ field, value }: Extract<PlainAction, { type: 'setField'
   }
   const read = readCustomValue(value, own.kind, own.choices)
   if ('wrong' in read) throw wrong(read.wrong)
-  if (read.value === null && own.required) throw wrong(`${own.name} is needed`)
+  if (read.value === null && own.required) throw wrong(`${own.name} is required`)
   return read.value
 }
 

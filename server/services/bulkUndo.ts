@@ -30,7 +30,7 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
       )
       if (!target) throw notFound('bulk action')
       if (target.action.type === 'undo') throw new Refusal('refused', 'An undo cannot be undone')
-      if (target.status !== 'done') throw new Refusal('refused', 'It is still running. Undo it when it is done')
+      if (target.status !== 'done') throw new Refusal('refused', 'This is still running. Undo it when it is done')
       const action: StoredBulkAction = { type: 'undo', actionId: targetId, of: target.action }
       await client.query(
         sql`
@@ -73,8 +73,8 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
       return { id, touches }
     })
   } catch (error) {
-    if (breaksUnique(error, 'bulk_actions_undone')) throw new Refusal('already_done', 'This has been undone already')
-    if (breaksUnique(error, 'bulk_actions_pkey')) throw new Refusal('conflict', 'This has been started already')
+    if (breaksUnique(error, 'bulk_actions_undone')) throw new Refusal('already_done', 'Already undone')
+    if (breaksUnique(error, 'bulk_actions_pkey')) throw new Refusal('conflict', 'Already started')
     throw error
   }
 }

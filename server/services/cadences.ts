@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import type { StepKind, WaitUnit } from '#core/enumerations'
 import { planFrom } from '#core/cadence/plan'
 import type { Cadence as CoreCadence } from '#core/cadence/steps'
 import { merge, templateFaults, type CustomMergeField } from '#core/text/merge'
@@ -26,9 +27,9 @@ export async function listCadences() {
     exits: Record<string, number>
     steps: {
       id: Id
-      kind: 'email' | 'call' | 'task'
+      kind: StepKind
       name: string
-      wait: { amount: number; unit: 'hours' | 'days' | 'business_days' }
+      wait: { amount: number; unit: WaitUnit }
       here: number
     }[]
   }
@@ -85,7 +86,7 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
                 json_build_object(
                   'id', s.id, 'kind', s.kind, 'wait',
                   json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'name', s.name, 'subject',
-                  s.subject, 'body', s.body
+                  s.subject, 'body', s.body, 'requiresPrevious', s.requires_previous
                 ) order by s.position
               ), '[]'
             )
@@ -192,15 +193,18 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
   )
   await client.query(
     sql`
-      insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body)
-      select r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body
+      insert into cadence_steps (
+        id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body, requires_previous
+      )
+      select r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body, r."requiresPrevious"
       from jsonb_to_recordset($2::jsonb) as r(
-        id uuid, position int, kind text, amount int, unit text, name text, subject text, body text
+        id uuid, position int, kind text, amount int, unit text, name text, subject text, body text,
+        "requiresPrevious" boolean
       )
       on conflict
         (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount,
         wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body,
-        archived_at = null, followed_by = null
+        requires_previous = excluded.requires_previous, archived_at = null, followed_by = null
     `,
     [
       cadenceId,
@@ -277,12 +281,9 @@ export async function editCadence(
     )
     if (!row) throw notFound('cadence')
     if (row.version !== edit.version) {
-      throw new Refusal(
-        'conflict',
-        'Somebody else has saved this cadence meanwhile. Load it again; your changes are still here to copy',
-        [],
-        { version: row.version },
-      )
+      throw new Refusal('conflict', 'Changed by someone else. Load it again; your changes are still here to copy', [], {
+        version: row.version,
+      })
     }
     await client.query(
       sql`
@@ -439,6 +440,7 @@ export async function planCadence(
       kind: step.kind,
       wait: step.wait,
       name: step.name,
+      requiresPrevious: step.requiresPrevious,
     })),
   }
   const planned = planFrom(cadence, null, row!.now, book.callHours, place, book.holidays)

@@ -30,11 +30,11 @@ export async function dial(
   const why = whyStopped(state, prospect, false) ?? whyNoCall(state, prospect)
   if (why) throw new Refusal('refused', `Not called: ${why}`)
   const phone = usablePhones(state, prospectId).find((row) => phoneId === null || row.id === phoneId)
-  if (!phone) throw new Refusal('refused', 'This number is not to be rung')
+  if (!phone) throw new Refusal('refused', 'This number is marked do not call')
   if (!isCallable(state.now, book.callHours, placeOf(prospect), book.holidays)) {
     const opens = nextCallable(state.now, book.callHours, placeOf(prospect), book.holidays)
     const opensAt = momentInWords(opens, { zone: viewer.zone, now: state.now })
-    throw new Refusal('refused', `Not at this hour where they are. From ${opensAt} your time`)
+    throw new Refusal('refused', `Outside calling hours there. Call from ${opensAt} your time`)
   }
   try {
     await db().query(
@@ -45,7 +45,7 @@ export async function dial(
       [id, viewer.id, prospectId, phone.id],
     )
   } catch (error) {
-    if (breaksUnique(error, 'calls_pkey')) throw new Refusal('conflict', 'This call is being made already')
+    if (breaksUnique(error, 'calls_pkey')) throw new Refusal('conflict', 'This call has already been started')
     throw error
   }
   try {

@@ -62,7 +62,7 @@ export async function moveClock(by: 'hour' | 'day' | 'step'): Promise<{ target: 
       `,
     ),
   )
-  if (!row) throw new Refusal('conflict', 'The clock is on its way already')
+  if (!row) throw new Refusal('conflict', 'The demo clock is already moving')
   return row
 }
 

@@ -1,5 +1,5 @@
+import type { CompanyStatus } from '#core/enumerations'
 import { explain } from '#core/engine/explain'
-import type { CompanyStatus } from '#core/engine/engineState'
 import type { Id } from '#core/instant'
 import { tidyRegion } from '#core/places/lookUp'
 import { companyKey } from '#core/text/names'
@@ -210,7 +210,7 @@ export async function editCompany(viewer: Viewer, id: Id, edit: CompanyEdit): Pr
       ),
     )
     if (row!.version !== version) {
-      throw new Refusal('conflict', 'Somebody has changed this company meanwhile. Here is how it stands now', [], {
+      throw new Refusal('conflict', 'Changed by someone else; showing the latest version', [], {
         version: row!.version,
       })
     }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { CompanyStatus } from '#core/engine/engineState'
+import { COMPANY_STATUSES, valuesOf, type CompanyStatus } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
 import { db, transaction, type Db } from '../db/pool'
 import { undo as takeBack, UndoRefused } from '../engine/undo'
@@ -14,7 +14,7 @@ const ROWS = ['prospects', 'deals', 'company_notes', 'company_links', 'company_a
 /** What the company that stays takes over where nothing is known of it. */
 const FILLED = ['domain', 'country', 'region', 'city', 'industry', 'size'] as const
 /** The stricter status of two holds for both. */
-const BY_STRICTNESS: readonly CompanyStatus[] = ['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact']
+const BY_STRICTNESS: readonly CompanyStatus[] = valuesOf(COMPANY_STATUSES)
 
 type Row = Record<string, unknown> & {
   id: Id
@@ -217,7 +217,7 @@ export async function undoCompanyMerge(
       ),
     )
     if (!merge) throw notFound('merge')
-    if (merge.undone) throw new Refusal('conflict', 'This merge has been undone already')
+    if (merge.undone) throw new Refusal('conflict', 'This merge has already been undone')
     const { primary_id: primaryId, duplicate_id: duplicateId, duplicate, moved } = merge
     const primary = await firstRow(
       client.query<Row>(sql`select * from companies where id = $1 for update`, [primaryId]),

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { EmailAddressStatus } from '#core/engine/engineState'
+import type { EmailAddressStatus } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
@@ -101,8 +101,8 @@ export async function editEmail(
       }
     } catch (error) {
       if (breaksUnique(error, 'email_addresses_by_address')) {
-        throw new Refusal('conflict', 'Another person has this email address', [
-          { field: 'address', message: 'Another person has this email address' },
+        throw new Refusal('conflict', 'Another prospect has this email address', [
+          { field: 'address', message: 'Another prospect has this email address' },
         ])
       }
       throw error

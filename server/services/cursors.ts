@@ -22,7 +22,5 @@ export function readCursor(text: string): Cursor {
   } catch {
     // Told below.
   }
-  throw new Refusal('invalid', 'This is no place to go on from', [
-    { field: 'after', message: 'This is no place to go on from' },
-  ])
+  throw new Refusal('invalid', 'Unknown cursor', [{ field: 'after', message: 'Unknown cursor' }])
 }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { CustomKind } from '#core/filter/fields'
+import type { CustomFieldKind } from '#core/enumerations'
 import { MERGE_FIELDS, renameInTemplate, type CustomMergeField } from '#core/text/merge'
 import { readCustomValue, type CustomValue } from '#core/text/customValue'
 import type { Id } from '#core/instant'
@@ -64,22 +64,22 @@ async function renameInTemplates(client: Db, before: ReadonlyMap<string, CustomM
 }
 
 const nameTaken = () =>
-  new Refusal('conflict', 'There is a field of that name', [
-    { field: 'name', message: 'There is a field of that name' },
+  new Refusal('conflict', 'There is already a field with this name', [
+    { field: 'name', message: 'There is already a field with this name' },
   ])
 
-function readDefault(given: unknown, kind: CustomKind, choices: readonly string[]): CustomValue {
+function readDefault(given: unknown, kind: CustomFieldKind, choices: readonly string[]): CustomValue {
   const read = readCustomValue(given, kind, choices)
   if ('wrong' in read) throw new Refusal('invalid', read.wrong, [{ field: 'defaultValue', message: read.wrong }])
   return read.value
 }
 
-function checkChoices(kind: CustomKind, choices: readonly string[]): string[] {
+function checkChoices(kind: CustomFieldKind, choices: readonly string[]): string[] {
   const own = [...new Set(choices)]
   const wants = kind === 'choice' || kind === 'choices'
   if (wants !== own.length > 0) {
-    throw new Refusal('invalid', wants ? 'Name at least one choice' : 'Only fields of choices have choices', [
-      { field: 'choices', message: wants ? 'Name at least one choice' : 'Only fields of choices have choices' },
+    throw new Refusal('invalid', wants ? 'Enter at least one choice' : 'Only choice fields have choices', [
+      { field: 'choices', message: wants ? 'Enter at least one choice' : 'Only choice fields have choices' },
     ])
   }
   return own
@@ -103,7 +103,7 @@ async function askForIndexes(client: Db): Promise<void> {
 export async function addField(given: {
   of: Of
   name: string
-  kind: CustomKind
+  kind: CustomFieldKind
   choices: readonly string[]
   required: boolean
   indexed?: boolean
@@ -163,7 +163,7 @@ export async function editField(
       )
       if (!field) throw notFound('field')
       if (field.version !== edit.version) {
-        throw new Refusal('conflict', 'Somebody has changed this field meanwhile', [], { version: field.version })
+        throw new Refusal('conflict', 'Changed by someone else. Load it again', [], { version: field.version })
       }
       const indexed = mayBeQuick(field.of, edit.indexed ?? field.indexed)
       const names = await readMergeNames(client)
@@ -244,7 +244,7 @@ export async function readCustom(
     const read = field ? readCustomValue(wanted, field.kind, field.choices) : { wrong: 'There is no such field' }
     if ('wrong' in read) problems.push({ field: `custom.${id}`, message: read.wrong })
     else if (read.value === null && field!.required) {
-      problems.push({ field: `custom.${id}`, message: `${field!.name} is needed` })
+      problems.push({ field: `custom.${id}`, message: `${field!.name} is required` })
     } else values[id] = read.value
   }
   if (problems.length) throw new Refusal('invalid', problems.map((problem) => problem.message).join('. '), problems)

@@ -247,7 +247,7 @@ export async function erasePerson(
     ),
   )
   if (nameKey(name) !== nameKey(person!.name)) {
-    throw new Refusal('invalid', 'This is not their name', [{ field: 'name', message: 'This is not their name' }])
+    throw new Refusal('invalid', 'Enter their name exactly', [{ field: 'name', message: 'Enter their name exactly' }])
   }
   await recordEvents(
     [

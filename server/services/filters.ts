@@ -1,3 +1,4 @@
+import type { ListKind } from '#core/enumerations'
 import { fieldsOf, type Field, type World } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/filter'
 import { problemsOf } from '#core/filter/problems'
@@ -49,7 +50,7 @@ async function readWorld(viewerId: Id, seesAll: boolean, client: Db): Promise<Fi
       Omit<World, 'sources' | 'custom'> & {
         sources: string[]
         custom: World['custom']
-        meanings: { id: Id; kind: 'live' | 'fixed'; filter: Filter }[]
+        meanings: { id: Id; kind: ListKind; filter: Filter }[]
         now: Instant
         zone: string
         country: string
@@ -211,8 +212,8 @@ export function ask(
     const names = error.through.map(
       (id) => world.fields.get('lists')?.choices?.find((list) => list.id === id)?.name ?? 'a list',
     )
-    throw new Refusal('invalid', `These lists are made of each other: ${names.join(', ')}`, [
-      { field: 'filter', message: `These lists are made of each other: ${names.join(', ')}` },
+    throw new Refusal('invalid', `These lists refer to each other: ${names.join(', ')}`, [
+      { field: 'filter', message: `These lists refer to each other: ${names.join(', ')}` },
     ])
   }
 }

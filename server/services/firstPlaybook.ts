@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
-import type { RequiredInput, OutcomeAction } from '#core/engine/playbook'
-import type { Gate, StageKind } from '#core/stage/gate'
+import type { CountsAs, RequiredInput, StageKind } from '#core/enumerations'
+import type { OutcomeAction } from '#core/engine/playbook'
+import type { Gate } from '#core/stage/gate'
 import type { Db } from '../db/pool'
 import { playbookChanged } from '../engine/playbook'
 import { firstRow, sql } from '../db/sql'
@@ -20,7 +21,7 @@ const STAGES: { id: string; name: string; kind: StageKind; gate?: Gate }[] = [
 
 interface FirstOutcome {
   name: string
-  countsAs: 'attempt' | 'conversation' | 'none'
+  countsAs: CountsAs
   requiredInputs?: RequiredInput[]
   reasons?: string[]
   actions: OutcomeAction[]

@@ -255,9 +255,9 @@ export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undo
   )
   if (!target) throw notFound('event')
   await mustSee(viewer, target.prospect_id)
-  if (!UNDOABLE.has(target.kind)) throw new Refusal('refused', 'This cannot be taken back')
+  if (!UNDOABLE.has(target.kind)) throw new Refusal('refused', 'This cannot be undone')
   if (target.actor_id !== viewer.id && viewer.role === 'rep') {
-    throw new Refusal('not_allowed', 'Only who did this, or a manager, can take it back')
+    throw new Refusal('not_allowed', 'Only the user who did this, or a manager, can undo it')
   }
   const { effects, kept } = await takeBack(id, targetId, viewer.id)
   return { undone: effects.length, kept }

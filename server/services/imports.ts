@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { stringify } from 'csv-stringify'
-import { orderOf, type DateOrder } from '#core/text/dates'
+import type { DateOrder } from '#core/enumerations'
+import { orderOf } from '#core/text/dates'
 import { UnreadableFile } from '#core/text/dialect'
 import type { Id } from '#core/instant'
 import type { Import } from '#shared/api/imports'
@@ -224,9 +225,9 @@ async function forChange(
   await client.query(sql`select from imports where id = $1 for update`, [id])
   const row = await getImport(viewer, id, client)
   if (row.version !== version) {
-    throw new Refusal('conflict', 'This import has moved on meanwhile. Here is how it stands now', [], row)
+    throw new Refusal('conflict', 'Changed by someone else; showing the latest version', [], row)
   }
-  if (!states.includes(row.status)) throw new Refusal('conflict', 'This import is past that point', [], row)
+  if (!states.includes(row.status)) throw new Refusal('conflict', 'This import is past that step', [], row)
   return row
 }
 

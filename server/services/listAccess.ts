@@ -1,3 +1,4 @@
+import type { ListKind, ListView, TouchUnit } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { db, type Db } from '../db/pool'
 import { notFound, Refusal } from './errors'
@@ -31,14 +32,14 @@ export function mayReadList(alias: string, user: string, manages: string): strin
 /** A list as it is kept. */
 export interface KeptList {
   id: Id
-  kind: 'live' | 'fixed'
+  kind: ListKind
   filter: unknown
   version: number
   owner_id: Id | null
   touch_kinds: string[]
   touch_every: number | null
-  touch_unit: 'days' | 'weeks' | 'months'
-  default_view: 'people' | 'companies' | 'map'
+  touch_unit: TouchUnit
+  default_view: ListView
 }
 
 /** Whether somebody may change a list: their own, and whoever manages every one they see. */
@@ -64,7 +65,7 @@ export async function readList(
   )
   if (!list) throw notFound('list')
   if (edit && !mayEditList(viewer, list)) {
-    throw new Refusal('not_allowed', 'Only whoever made this list, or a manager, may change it')
+    throw new Refusal('not_allowed', 'Only the owner of this list, or a manager, can change it')
   }
   return list
 }

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import type { ListKind } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import { fromFor } from '#core/filter/sql'
 import { startOfDay } from '#core/calendar/local'
@@ -130,12 +131,14 @@ interface ListSettings {
 }
 
 const nameTaken = () =>
-  new Refusal('conflict', 'There is a list of that name', [{ field: 'name', message: 'There is a list of that name' }])
+  new Refusal('conflict', 'There is already a list with this name', [
+    { field: 'name', message: 'There is already a list with this name' },
+  ])
 
 /** Makes a list at the end of the order. A rep's lists are their own to see unless they name others. */
 export async function addList(
   viewer: Viewer,
-  given: { name: string; kind: 'live' | 'fixed'; filter?: Filter | string; prospectIds?: Id[] } & ListSettings,
+  given: { name: string; kind: ListKind; filter?: Filter | string; prospectIds?: Id[] } & ListSettings,
 ): Promise<{ id: Id }> {
   const id = randomUUID()
   const filter = given.kind === 'live' ? readFilter(given.filter, await filterWorld(viewer)) : null
@@ -190,8 +193,8 @@ async function visibilityFor(
 ): Promise<{ visibility: List['visibility']; team: string | null }> {
   const visibility = wanted.visibility ?? (viewer.role === 'rep' ? 'me' : 'everyone')
   if (visibility === 'everyone' && viewer.role === 'rep') {
-    throw new Refusal('not_allowed', 'Only a manager makes lists for everyone', [
-      { field: 'visibility', message: 'Only a manager makes lists for everyone' },
+    throw new Refusal('not_allowed', 'Only a manager can create lists for everyone', [
+      { field: 'visibility', message: 'Only a manager can create lists for everyone' },
     ])
   }
   if (visibility !== 'team') return { visibility, team: null }
@@ -207,9 +210,16 @@ async function visibilityFor(
     ),
   )
   if (!found) {
-    throw new Refusal('invalid', viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on', [
-      { field: 'team', message: viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team that somebody is on' },
-    ])
+    throw new Refusal(
+      'invalid',
+      viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team with at least one user',
+      [
+        {
+          field: 'team',
+          message: viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team with at least one user',
+        },
+      ],
+    )
   }
   return { visibility, team: found.team }
 }
@@ -237,13 +247,13 @@ export async function editList(
     return await transaction(async (client) => {
       const list = await readList(viewer, id, { edit: true, client })
       if (list.version !== edit.version) {
-        throw new Refusal('conflict', 'Somebody has changed this list meanwhile. Here is how it stands now', [], {
+        throw new Refusal('conflict', 'Changed by someone else; showing the latest version', [], {
           version: list.version,
         })
       }
       if (edit.filter !== undefined && list.kind === 'fixed') {
-        throw new Refusal('invalid', 'A fixed list has no filter of its own; add people to it', [
-          { field: 'filter', message: 'A fixed list has no filter of its own' },
+        throw new Refusal('invalid', 'A fixed list has no filter; add people to it', [
+          { field: 'filter', message: 'A fixed list has no filter' },
         ])
       }
       const filter = edit.filter === undefined ? undefined : await filterForList(viewer, id, edit.filter, client)
@@ -322,12 +332,7 @@ export async function orderLists(viewer: Viewer, ids: readonly Id[], before: rea
     )
     const held = rows.map((row) => row.id)
     if (held.join() !== before.join()) {
-      throw new Refusal(
-        'conflict',
-        'Somebody has put the lists in another order meanwhile, or added one. Here is how they stand now',
-        [],
-        { ids: held },
-      )
+      throw new Refusal('conflict', 'Changed by someone else; showing the latest order', [], { ids: held })
     }
     if (ids.length !== held.length || !held.every((id) => ids.includes(id))) {
       throw new Refusal('invalid', 'These are not the same lists', [
@@ -385,7 +390,7 @@ export async function listBatches(viewer: Viewer, id: Id) {
 
 async function mustBeFixed(viewer: Viewer, id: Id, client: Db): Promise<void> {
   const list = await readList(viewer, id, { edit: true, client })
-  if (list.kind !== 'fixed') throw new Refusal('refused', 'A live list is its filter: change that instead')
+  if (list.kind !== 'fixed') throw new Refusal('refused', 'A live list follows its filter: change the filter instead')
 }
 
 /**
@@ -456,7 +461,7 @@ async function changesOf(viewer: Viewer, listId: Id, batchId: Id, client: Db): P
   )
   if (!batch) throw notFound('batch')
   if (!batch.filter) {
-    throw new Refusal('refused', 'These people were put on the list by hand: there is no filter to ask again')
+    throw new Refusal('refused', 'People were added to this list by hand: it has no filter to run again')
   }
   const { ids } = await idsOf(viewer, batch.filter)
   const { rows: come } = await client.query<{ id: Id }>(

@@ -92,8 +92,8 @@ export async function mergeProspects(
   duplicateId: Id,
 ): Promise<{ summary: string }> {
   if (primaryId === duplicateId) {
-    throw new Refusal('invalid', 'Nobody can be merged with themselves', [
-      { field: 'duplicateId', message: 'Nobody can be merged with themselves' },
+    throw new Refusal('invalid', 'Choose two different prospects', [
+      { field: 'duplicateId', message: 'Choose two different prospects' },
     ])
   }
   for (const one of [primaryId, duplicateId]) await mustSee(viewer, one)
@@ -122,7 +122,7 @@ export async function mergeProspects(
   return transaction(async (client) => {
     const { primary, duplicate } = await lockBoth(client, primaryId, duplicateId)
     if (primary.merged_into || duplicate.merged_into) {
-      throw new Refusal('conflict', 'One of them has been merged meanwhile')
+      throw new Refusal('conflict', 'One of them has already been merged')
     }
     const rows: Moved['rows'] = {}
     const { rows: unpinned } = await client.query<{ id: Id }>(
@@ -308,9 +308,9 @@ export async function undoMerge(
     if (!merge) throw notFound('merge')
     const { primary_id: primaryId, duplicate_id: duplicateId, moved } = merge
     await mustSee(viewer, primaryId, client).catch(() => {
-      throw new Refusal('refused', 'The person they were merged into is not there; take back the later merge first')
+      throw new Refusal('refused', 'The prospect they were merged into has been merged since; undo that merge first')
     })
-    if (merge.undone) throw new Refusal('conflict', 'This merge has been taken back already')
+    if (merge.undone) throw new Refusal('conflict', 'This merge has already been undone')
     const { primary } = await lockBoth(client, primaryId, duplicateId)
     const summary: string[] = []
     for (const table of ROWS) {
@@ -414,7 +414,9 @@ export async function undoMerge(
 export async function tellApart(viewer: Viewer, ids: readonly [Id, Id]): Promise<void> {
   for (const id of ids) await mustSee(viewer, id)
   const [one, other] = [...ids].sort()
-  if (one === other) throw new Refusal('invalid', 'Name two people', [{ field: 'ids', message: 'Name two people' }])
+  if (one === other) {
+    throw new Refusal('invalid', 'Choose two prospects', [{ field: 'ids', message: 'Choose two prospects' }])
+  }
   await db().query(
     sql`
       insert into not_duplicates (one_id, other_id, by_id, at)

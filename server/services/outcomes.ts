@@ -137,11 +137,13 @@ async function readReferral(details: OutcomeDetails): Promise<CoreDetails['refer
   if (!referral) return undefined
   const problems: { field: string; message: string }[] = []
   const email = referral.email?.trim() ? normalizeEmail(referral.email) : null
-  if (referral.email?.trim() && !email) problems.push({ field: 'referral.email', message: 'This is no email address' })
+  if (referral.email?.trim() && !email) {
+    problems.push({ field: 'referral.email', message: 'Enter a valid email address' })
+  }
   const team = await firstRow(db().query<{ country: string }>(sql`select country from team`))
   const phone = referral.phone?.trim() ? parsePhone(referral.phone, team!.country) : null
   if (referral.phone?.trim() && !phone) {
-    problems.push({ field: 'referral.phone', message: 'This cannot be a phone number' })
+    problems.push({ field: 'referral.phone', message: 'Enter a valid phone number' })
   }
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
   const {
@@ -175,7 +177,7 @@ async function readMeeting(
   } = address
     ? await db().query(sql`select from email_addresses where address = $1 and prospect_id <> $2`, [address, prospectId])
     : { rows: [] }
-  if (other) throw wrong('Another person has this email address')
+  if (other) throw wrong('Another prospect has this email address')
   return { ...meeting, ...(address && { email: address }) }
 }
 
@@ -237,8 +239,8 @@ export async function logOutcome(
   const meeting = asked && (await readMeeting(asked, prospectId))
   const details: CoreDetails = { ...plain, ...(meeting && { meeting }), ...(referral && { referral }) }
   if (details.note && !isStorable(details.note)) {
-    throw new Refusal('invalid', 'The note contains characters that cannot be kept', [
-      { field: 'note', message: 'Contains characters that cannot be kept' },
+    throw new Refusal('invalid', 'The note contains characters that cannot be saved', [
+      { field: 'note', message: 'Contains characters that cannot be saved' },
     ])
   }
   const told: NewEvent & { kind: 'callLogged' } = {

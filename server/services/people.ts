@@ -72,7 +72,7 @@ function questionIn(
   const search = asked.search?.trim()
   const { goal } = asked
   if (goal && !list?.touch_every) {
-    throw new Refusal('invalid', 'Only a list with a touch goal can be asked how it stands', [
+    throw new Refusal('invalid', 'Choose a list with a touch goal', [
       { field: 'goal', message: 'Choose a list with a touch goal' },
     ])
   }
@@ -276,8 +276,8 @@ export async function findPeople(
   const order = asked.sort ?? (touchGoals ? { field: 'touchGoal', down: false } : { field: 'createdAt', down: true })
   const key = keyOf(order.field, touchGoals, about)
   if (!key) {
-    throw new Refusal('invalid', 'People cannot be put in this order', [
-      { field: 'sort', message: 'People cannot be put in this order' },
+    throw new Refusal('invalid', 'Prospects cannot be sorted by this', [
+      { field: 'sort', message: 'Prospects cannot be sorted by this' },
     ])
   }
   const after = asked.after ? readCursor(asked.after) : null

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { PhoneStatus } from '#core/engine/engineState'
+import type { PhoneStatus } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { tidy } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
@@ -75,8 +75,8 @@ export async function editPhone(viewer: Viewer, prospectId: Id, phoneId: Id, edi
       )
     } catch (error) {
       if (breaksUnique(error, 'phones_by_prospect')) {
-        throw new Refusal('conflict', 'This number is there already', [
-          { field: 'number', message: 'This number is there already' },
+        throw new Refusal('conflict', 'This number is already listed', [
+          { field: 'number', message: 'This number is already listed' },
         ])
       }
       throw error

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import type { ProspectStatus } from '#core/enumerations'
 import { callableUntil, isCallable, nextCallable } from '#core/calendar/callingHours'
 import { placePerson, type Placed } from '#core/places/place'
 import { whyNoCall, whyStopped } from '#core/engine/stops'
@@ -282,12 +283,14 @@ function contacts(
 ): { email: string | null; phone: string | null } {
   const email = given.email?.trim() ? normalizeEmail(given.email) : null
   if (given.email?.trim() && !email) {
-    throw new Refusal('invalid', 'This is no email address', [{ field: 'email', message: 'This is no email address' }])
+    throw new Refusal('invalid', 'Enter a valid email address', [
+      { field: 'email', message: 'Enter a valid email address' },
+    ])
   }
   const phone = given.phone?.trim() ? parsePhone(given.phone, country) : null
   if (given.phone?.trim() && !phone) {
-    throw new Refusal('invalid', 'This cannot be a phone number', [
-      { field: 'phone', message: 'This cannot be a phone number' },
+    throw new Refusal('invalid', 'Enter a valid phone number', [
+      { field: 'phone', message: 'Enter a valid phone number' },
     ])
   }
   return { email, phone: phone?.number ?? null }
@@ -309,7 +312,7 @@ export async function addProspect(
 ): Promise<{ id: Id; known: boolean }> {
   const { firstName, lastName } = splitName(given.name)
   const key = nameKey(given.name)
-  if (!key) throw new Refusal('invalid', 'A name needs a letter', [{ field: 'name', message: 'A name needs a letter' }])
+  if (!key) throw new Refusal('invalid', 'Enter a name', [{ field: 'name', message: 'Enter a name' }])
   const id = randomUUID()
   return transaction(async (client, later) => {
     const team = await firstRow(client.query<{ country: string; zone: string }>(sql`select country, zone from team`))
@@ -390,8 +393,8 @@ async function addEmail(client: Db, prospectId: Id, address: string): Promise<vo
     )
   } catch (error) {
     if (breaksUnique(error, 'email_addresses_by_address')) {
-      throw new Refusal('conflict', 'Somebody else has this email address', [
-        { field: 'email', message: 'Somebody else has this email address' },
+      throw new Refusal('conflict', 'Another prospect has this email address', [
+        { field: 'email', message: 'Another prospect has this email address' },
       ])
     }
     throw error
@@ -480,7 +483,7 @@ export interface ProspectEdit {
   postalCode?: string | null
   source?: string | null
   rating?: RatingGiven
-  status?: 'active' | 'paused' | 'archived'
+  status?: ProspectStatus
   reason?: string
   relationshipOwnerId?: Id | null
   custom?: Record<string, unknown>
@@ -561,13 +564,13 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
   )
   if (row!.erased) throw new Refusal('refused', 'This person was erased on request')
   if (row!.version !== version) {
-    throw new Refusal('conflict', 'Somebody has changed this person meanwhile. Here is how it stands now', [], {
+    throw new Refusal('conflict', 'Changed by someone else; showing the latest version', [], {
       version: row!.version,
     })
   }
   const key = nameKey(`${fields.firstName ?? row!.first_name} ${fields.lastName ?? row!.last_name}`)
   if (!key) {
-    throw new Refusal('invalid', 'A name needs a letter', [{ field: 'firstName', message: 'A name needs a letter' }])
+    throw new Refusal('invalid', 'Enter a name', [{ field: 'firstName', message: 'Enter a name' }])
   }
   if (fields.ownerId) await mustBeOnTeam(fields.ownerId, client)
   if (fields.relationshipOwnerId) await mustBeOnTeam(fields.relationshipOwnerId, client)

@@ -1,7 +1,7 @@
+import type { TaskKind } from '#core/enumerations'
 import { nextCallable } from '#core/calendar/callingHours'
 import { holidayOn, localDay, type Place } from '#core/calendar/local'
 import type { Playbook } from '#core/engine/playbook'
-import type { TaskKind } from '#core/engine/engineState'
 import type { Instant } from '#core/instant'
 
 const CALLS: ReadonlySet<TaskKind> = new Set<TaskKind>(['call', 'call_back', 'first_contact'])

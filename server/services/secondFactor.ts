@@ -73,8 +73,8 @@ export async function startSecondFactor(
 export async function confirmSecondFactor(who: Viewer, secret: string, code: string): Promise<void> {
   const period = periodOfCode(secret, code, Date.now())
   if (period === null) {
-    throw new Refusal('invalid', 'This code is wrong. Is the clock of your phone right?', [
-      { field: 'code', message: 'This code is wrong. Is the clock of your phone right?' },
+    throw new Refusal('invalid', 'Wrong code. Check the clock of your phone', [
+      { field: 'code', message: 'Wrong code. Check the clock of your phone' },
     ])
   }
   await db().query(sql`update users set second_factor = $2, second_factor_step = $3 where id = $1`, [

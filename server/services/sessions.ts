@@ -1,13 +1,11 @@
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
-import type { KEY_RIGHTS } from '#shared/api/accounts'
+import type { KeyRights } from '#core/enumerations'
 import type { Me, User } from '#shared/api/session'
 import { db, type Db } from '../db/pool'
 import { notFound, Refusal } from './errors'
 import { matchesPassword, NOBODY } from './passwords'
 import { useCode } from './secondFactor'
 import { firstRow, sql } from '../db/sql'
-
-export type KeyRights = (typeof KEY_RIGHTS)[number]
 
 /** Who asks: a user, by a session or an API key. */
 export interface Viewer extends User {
@@ -152,7 +150,7 @@ async function countTry(email: string, address: string): Promise<void> {
   if ((ofBoth ?? 0) >= TRIES_OF_BOTH || (ofAddress ?? 0) >= TRIES_OF_ADDRESS) {
     throw new Refusal(
       'throttled',
-      'Too many wrong passwords from here. Wait a quarter of an hour and try again',
+      'Too many wrong passwords from here. Wait 15 minutes and try again',
       [],
       undefined,
       wait ?? 900,
@@ -305,7 +303,7 @@ export async function addKey(
   rights: KeyRights = 'manage',
   days = 365,
 ): Promise<{ id: string; key: string }> {
-  if (who.rights && who.rights !== 'manage') throw new Refusal('not_allowed', 'This key may not create keys')
+  if (who.rights && who.rights !== 'manage') throw new Refusal('not_allowed', 'This API key may not create keys')
   const id = randomUUID()
   const key = `uphill_${randomBytes(24).toString('base64url')}`
   await db().query(

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
+import type { CountsAs, RequiredInput } from '#core/enumerations'
 import { COUNTRIES_WITH_OWN_HOURS, everCallable } from '#core/calendar/callingHours'
-import type { OutcomeAction, RequiredInput } from '#core/engine/playbook'
+import type { OutcomeAction } from '#core/engine/playbook'
 import type { Id } from '#core/instant'
 import type { User } from '#shared/api/session'
 import { breaksUnique, db, transaction } from '../db/pool'
@@ -18,12 +19,14 @@ export async function listUsers() {
   return { users: rows }
 }
 
-/** Adds somebody to the team. Only an admin makes admins. */
+/** Adds somebody to the team. Only an admin can make a user an admin. */
 export async function addUser(
   viewer: Viewer,
   user: { name: string; email: string; role: User['role']; zone: string; password: string },
 ): Promise<{ id: Id }> {
-  if (user.role === 'admin' && viewer.role !== 'admin') throw new Refusal('not_allowed', 'Only an admin makes admins')
+  if (user.role === 'admin' && viewer.role !== 'admin') {
+    throw new Refusal('not_allowed', 'Only an admin can make a user an admin')
+  }
   checkPassword(user.password, user)
   const id = randomUUID()
   try {
@@ -36,8 +39,8 @@ export async function addUser(
     )
   } catch (error) {
     if (breaksUnique(error, 'users_email_key')) {
-      throw new Refusal('conflict', 'Somebody has this address already', [
-        { field: 'email', message: 'Somebody has this address already' },
+      throw new Refusal('conflict', 'Another user has this email address', [
+        { field: 'email', message: 'Another user has this email address' },
       ])
     }
     throw error
@@ -58,7 +61,7 @@ export async function editUser(
     const user = users.find((row) => row.id === id)
     if (!user) throw notFound('user')
     if ((edit.role === 'admin' || user.role === 'admin') && viewer.role !== 'admin') {
-      throw new Refusal('not_allowed', 'Only an admin changes admins')
+      throw new Refusal('not_allowed', 'Only an admin can change an admin')
     }
     const after = users.map((row) => (row.id === id ? { ...row, ...edit } : row))
     if (!after.some((row) => row.role !== 'rep' && row.active)) {
@@ -91,7 +94,7 @@ export async function editUser(
 
 interface OutcomeBody {
   name: string
-  countsAs: 'attempt' | 'conversation' | 'none'
+  countsAs: CountsAs
   requiredInputs: RequiredInput[]
   reasons: string[]
   actions: OutcomeAction[]

@@ -78,8 +78,8 @@ export async function saveSource(
       ),
     )
     if (taken) {
-      throw new Refusal('conflict', `“${taken.alias}” is another name of “${taken.name}” already`, [
-        { field: 'aliases', message: `“${taken.alias}” is another name of “${taken.name}” already` },
+      throw new Refusal('conflict', `“${taken.alias}” is already an alias of “${taken.name}”`, [
+        { field: 'aliases', message: `“${taken.alias}” is already an alias of “${taken.name}”` },
       ])
     }
     await client.query(
@@ -114,7 +114,7 @@ export async function saveSource(
 export async function removeSource(name: string): Promise<void> {
   const used = await firstRow(db().query(sql`select from prospects where source = $1 limit 1`, [name]))
   if (used) {
-    throw new Refusal('refused', 'People come from this source; give it to another source as another name instead')
+    throw new Refusal('refused', 'Prospects have this source. Make it an alias of another source instead')
   }
   const { rowCount } = await db().query(sql`delete from sources where name = $1`, [name])
   if (!rowCount) throw notFound('source')

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto'
+import type { StageKind } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
-import { GATE_FIELDS, type Gate, type StageKind } from '#core/stage/gate'
+import { GATE_FIELDS, type Gate } from '#core/stage/gate'
 import { breaksUnique, db, transaction, type Db } from '../db/pool'
 import { currentPlaybook, playbookChanged } from '../engine/playbook'
 import { startBulk } from './bulk'
@@ -72,15 +73,15 @@ async function change(work: (client: Db) => Promise<void>): Promise<void> {
         sql`select exists (select from stages where kind = 'open' and archived_at is null) as open`,
       ),
     )
-    if (!left!.open) throw new Refusal('refused', 'At least one stage must be in work: new people stand there')
+    if (!left!.open) throw new Refusal('refused', 'At least one open stage is required for new prospects')
     await playbookChanged(client)
   })
 }
 
 const taken = (error: unknown) =>
   breaksUnique(error, 'stages_by_name')
-    ? new Refusal('conflict', 'There is a stage of this name', [
-        { field: 'name', message: 'There is a stage of this name' },
+    ? new Refusal('conflict', 'There is already a stage with this name', [
+        { field: 'name', message: 'There is already a stage with this name' },
       ])
     : error
 
@@ -145,7 +146,7 @@ export async function orderStages(ids: readonly string[]): Promise<void> {
     const { rows } = await client.query<{ id: string }>(sql`select id from stages where archived_at is null`)
     const all = new Set(rows.map((row) => row.id))
     if (ids.length !== all.size || ids.some((one) => !all.has(one))) {
-      throw new Refusal('conflict', 'The stages have changed meanwhile. Load them again')
+      throw new Refusal('conflict', 'Changed by someone else. Load the stages again')
     }
     // The archived ones stand behind those in use.
     await client.query(
@@ -206,7 +207,7 @@ export async function archiveStage(
   await change(async (client) => {
     const uses = await usesOf(id, client)
     if (uses.length) {
-      throw new Refusal('refused', `People are still moved there by ${uses.join(', ')}. Change that first`)
+      throw new Refusal('refused', `Still used by ${uses.join(', ')}. Change that first`)
     }
     const { rowCount } = await client.query(
       sql`

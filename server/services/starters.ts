@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import type { Scope } from '#core/enumerations'
 import type { TouchInterval } from '#core/queue/touchGoal'
 import type { StepDraft } from '#shared/api/cadences'
 import { db, transaction } from '../db/pool'
@@ -81,7 +82,7 @@ interface StarterCadence {
   name: string
   about: string
   cold: boolean
-  exits: { replied: 'person' | 'company'; booked: 'person' | 'company' }
+  exits: { replied: Scope; booked: Scope }
   steps: Step[]
 }
 const step = (
@@ -91,7 +92,9 @@ const step = (
   name: string,
   body: string,
   subject = '',
-): Step => ({ kind, wait: { amount, unit }, name, subject, body })
+): Step => ({ kind, wait: { amount, unit }, name, subject, body, requiresPrevious: false })
+/** The step, left out where the one before it was not done. */
+const ifPreviousDone = (made: Step): Step => ({ ...made, requiresPrevious: true })
 const HELLO = 'Hello {{ first_name | default: "there" }},'
 
 /**
@@ -128,13 +131,15 @@ export const STARTER_CADENCES: readonly StarterCadence[] = [
         'Second call',
         '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }} again. Who looks after [[the problem]] on your side?',
       ),
-      step(
-        'email',
-        2,
-        'hours',
-        'After the second call',
-        `${HELLO}\n\nwho on your team looks after [[the problem]]? Two lines are enough.\n\n{{ signature }}`,
-        'Who looks after this?',
+      ifPreviousDone(
+        step(
+          'email',
+          2,
+          'hours',
+          'After the second call',
+          `${HELLO}\n\nI just tried to reach you. Who on your team looks after [[the problem]]? Two lines are enough.\n\n{{ signature }}`,
+          'Who looks after this?',
+        ),
       ),
       step(
         'call',

@@ -31,7 +31,7 @@ export async function queueSystemEmail(
       [id, viewer.id, email.kind, email.to, email.subject, email.body],
     )
   } catch (error) {
-    if (breaksUnique(error, 'system_emails_pkey')) throw new Refusal('already_done', 'This has been sent already')
+    if (breaksUnique(error, 'system_emails_pkey')) throw new Refusal('already_done', 'Already sent')
     throw error
   }
 }

@@ -55,8 +55,8 @@ export async function renameTag(id: Id, name: string): Promise<void> {
     if (!rowCount) throw notFound('tag')
   } catch (error) {
     if (breaksUnique(error, 'tags_by_name')) {
-      throw new Refusal('conflict', 'There is a tag of that name. Merge them instead', [
-        { field: 'name', message: 'There is a tag of that name. Merge them instead' },
+      throw new Refusal('conflict', 'There is already a tag with this name. Merge them instead', [
+        { field: 'name', message: 'There is already a tag with this name. Merge them instead' },
       ])
     }
     throw error
@@ -69,9 +69,7 @@ export async function renameTag(id: Id, name: string): Promise<void> {
  */
 export async function mergeTag(id: Id, into: Id): Promise<{ people: number }> {
   if (id === into) {
-    throw new Refusal('invalid', 'A tag cannot be merged into itself', [
-      { field: 'into', message: 'A tag cannot be merged into itself' },
-    ])
+    throw new Refusal('invalid', 'Choose another tag', [{ field: 'into', message: 'Choose another tag' }])
   }
   return transaction(async (client) => {
     for (const one of [id, into].sort()) await mustBe(one, client)

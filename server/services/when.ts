@@ -1,6 +1,6 @@
+import type { ZoneSource } from '#core/enumerations'
 import { isZone, local, localDay, type Place } from '#core/calendar/local'
 import { readWhen, showMoment, whenChips, whenWarnings, type Planned, type WhenContext } from '#core/calendar/when'
-import type { ZoneSource } from '#core/places/lookUp'
 import type { Id, Instant } from '#core/instant'
 import type { TouchInterval } from '#core/queue/touchGoal'
 import { db } from '../db/pool'
@@ -86,7 +86,9 @@ export async function sayWhen(viewer: Viewer, asked: WhenAsked) {
   if (at === null) {
     return { at, error: read && 'error' in read ? read.error : null, mine: null, theirs: null, warnings: [], chips }
   }
-  if (at <= now) return { at: null, error: 'That time has passed', mine: null, theirs: null, warnings: [], chips }
+  if (at <= now) {
+    return { at: null, error: 'Choose a time in the future', mine: null, theirs: null, warnings: [], chips }
+  }
   const theirs = prospect && place.zone !== viewer.zone ? showTheirs(at, place.zone, viewer.zone) : null
   return { at, error: null, mine: showMoment(at, viewer.zone), theirs, warnings: whenWarnings(at, context), chips }
 }

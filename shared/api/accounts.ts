@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { KEY_RIGHTS, ROLES, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 
 const password = z.string().min(10, 'At least 10 characters').max(200)
@@ -96,7 +97,7 @@ export const inviteUser = endpoint({
       .email('Enter a valid email address')
       .max(254)
       .transform((email) => email.toLowerCase()),
-    role: z.enum(['rep', 'manager', 'admin']).default('rep'),
+    role: z.enum(valuesOf(ROLES)).default('rep'),
     zone,
   }),
   response: z.object({ userId: id }),
@@ -125,7 +126,6 @@ export const deactivateUser = endpoint({
   response: z.object({ handedOver: z.number() }),
 })
 
-export const KEY_RIGHTS = ['read', 'write', 'manage'] as const
 export const listKeys = endpoint({
   method: 'get',
   path: '/api/keys',
@@ -136,7 +136,7 @@ export const listKeys = endpoint({
         id,
         name: z.string(),
         hint: z.string(),
-        rights: z.enum(KEY_RIGHTS),
+        rights: z.enum(valuesOf(KEY_RIGHTS)),
         createdAt: instant,
         expiresAt: instant,
         lastUsedAt: instant.nullable(),
@@ -151,8 +151,8 @@ export const addKey = endpoint({
   summary: 'Create an API key; it is shown once',
   body: z.object({
     name: required(100),
-    rights: z.enum(KEY_RIGHTS).default('write'),
-    days: z.number().int().min(1, 'At least one day').max(730, 'Two years at most').default(365),
+    rights: z.enum(valuesOf(KEY_RIGHTS)).default('write'),
+    days: z.number().int().min(1, 'At least one day').max(730, 'At most two years').default(365),
   }),
   response: z.object({ id, key: z.string() }),
 })

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { BULK_STATUSES, CHANNELS, EMAIL_TYPES, PROSPECT_STATUSES, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 import { filterInput, goalState } from './lists'
 import { ratingGiven } from './prospects'
@@ -16,7 +17,7 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('rate'), rating: ratingGiven }),
   z.object({
     type: z.literal('work'),
-    status: z.enum(['active', 'paused', 'archived']),
+    status: z.enum(valuesOf(PROSPECT_STATUSES)),
     reason: text(500).optional().describe('Why, where they are archived'),
   }),
   z.object({
@@ -36,7 +37,7 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
   }),
   z.object({ type: z.literal('enroll'), cadenceId: id }),
   z.object({ type: z.literal('leaveCadences'), cadenceId: id.nullable().describe('One cadence, or null for all') }),
-  z.object({ type: z.literal('stop'), channel: z.enum(['call', 'email', 'all']) }),
+  z.object({ type: z.literal('stop'), channel: z.enum(valuesOf(CHANNELS)) }),
   z.object({
     type: z.literal('plan'),
     task: z.enum(['call', 'task']),
@@ -48,7 +49,7 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
     type: z.literal('email'),
     subject: required(300),
     body: required(50_000),
-    kind: z.enum(['one_to_one', 'marketing', 'requested']),
+    kind: z.enum(valuesOf(EMAIL_TYPES)),
     sendAt: instant.nullable().describe('null: at once'),
   }),
 ])
@@ -111,7 +112,7 @@ const account = z.object({
   undone: z.boolean(),
   about: z.string(),
   by: z.string(),
-  status: z.enum(['waiting', 'running', 'done']),
+  status: z.enum(valuesOf(BULK_STATUSES)),
   touches: z.number(),
   done: z.number(),
   at: instant,

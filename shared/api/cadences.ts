@@ -1,17 +1,22 @@
 import { z } from 'zod'
+import { CADENCE_STATUSES, SCOPES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
 export const waitSchema = z.object({
-  amount: z.number().int('Whole numbers only').min(0, 'A wait cannot be negative').max(730, 'Two years at most'),
-  unit: z.enum(['hours', 'days', 'business_days']),
+  amount: z.number().int('Whole numbers only').min(0, 'A wait cannot be negative').max(730, 'At most two years'),
+  unit: z.enum(valuesOf(WAIT_UNITS)),
 })
 export const stepSchema = z.object({
   id,
-  kind: z.enum(['email', 'call', 'task']),
+  kind: z.enum(valuesOf(STEP_KINDS)),
   wait: waitSchema,
   name: required(200),
   subject: text(300).default(''),
   body: text(20_000).default(''),
+  requiresPrevious: z
+    .boolean()
+    .default(false)
+    .describe('Leave the step out where the one before it was not done; without effect on the first step'),
 })
 export type StepDraft = z.infer<typeof stepSchema>
 const hoursSchema = z
@@ -20,8 +25,8 @@ const hoursSchema = z
     from: z.number().int().min(0).max(1439),
     to: z.number().int().min(1).max(1440),
   })
-  .refine((hours) => hours.from < hours.to, 'The window closes before it opens')
-const scope = z.enum(['person', 'company'])
+  .refine((hours) => hours.from < hours.to, 'The window must end after it starts')
+const scope = z.enum(valuesOf(SCOPES))
 const draft = {
   name: required(200),
   cold: z.boolean().default(true),
@@ -29,7 +34,7 @@ const draft = {
   exits: z.object({ replied: scope, booked: scope }).default({ replied: 'person', booked: 'company' }),
   steps: z.array(stepSchema).max(60).default([]),
 }
-const status = z.enum(['draft', 'active', 'paused', 'archived'])
+const status = z.enum(valuesOf(CADENCE_STATUSES))
 export const cadenceSchema = z.object({ id, status, version: z.number(), ...draft })
 export type Cadence = z.infer<typeof cadenceSchema>
 
@@ -48,7 +53,7 @@ export const listCadences = endpoint({
         steps: z.array(
           z.object({
             id,
-            kind: z.enum(['email', 'call', 'task']),
+            kind: z.enum(valuesOf(STEP_KINDS)),
             name: z.string(),
             wait: waitSchema,
             here: z.number(),
@@ -138,7 +143,7 @@ export const enroll = endpoint({
       importId: id.optional(),
       dryRun: z.boolean().default(false),
     })
-    .refine((body) => Boolean(body.prospectIds?.length) !== Boolean(body.importId), 'Name people or an import'),
+    .refine((body) => Boolean(body.prospectIds?.length) !== Boolean(body.importId), 'Choose prospects or an import'),
   response: z.object({
     enrolled: z.number(),
     /** Whose email and calls they will be, the most first: each one’s owner, else whoever enrolls them. */

@@ -1,8 +1,9 @@
 import { z } from 'zod'
+import { DEAL_STATUSES, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 import { filterInput } from './lists'
 
-const value = z.number().min(0, 'A deal is worth nothing or more').max(1e11).nullable()
+const value = z.number().min(0, 'Enter 0 or more').max(1e11).nullable()
 const likelihood = z.number().int().min(0).max(100)
 const day = z.iso.date()
 const ref = z.object({ id: z.string(), name: z.string() })
@@ -10,7 +11,7 @@ const ref = z.object({ id: z.string(), name: z.string() })
 export const dealRowSchema = z.object({
   id,
   name: z.string(),
-  status: z.enum(['open', 'won', 'lost']),
+  status: z.enum(valuesOf(DEAL_STATUSES)),
   likelihood,
   value,
   expectedClose: z.string().nullable(),

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { REQUIRED_INPUTS, STEP_KINDS, TASK_KINDS, valuesOf } from '#core/enumerations'
 import { MEETING_RESULTS } from '#core/engine/meetingResult'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 import { knotKind, prospectSchema } from './prospects'
@@ -9,7 +10,7 @@ export const queueItemSchema = z.object({
   prospectId: id,
   name: z.string(),
   company: z.string().nullable(),
-  kind: z.enum(['first_contact', 'call', 'task', 'call_back', 'reply', 'follow_up', 'check_mail', 'meeting_result']),
+  kind: z.enum(valuesOf(TASK_KINDS)),
   group: z.enum(['promised', 'answer', 'overdue', 'due', 'new', 'later']),
   why: z.string(),
   dueAt: instant,
@@ -62,7 +63,7 @@ export const outcomeSchema = z.object({
   id,
   key: z.number().nullable(),
   name: z.string(),
-  requiredInputs: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
+  requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
   reasons: z.array(z.string()),
   /** What it will do to this person, computed by the function that does it. */
   summary: z.string(),
@@ -79,7 +80,7 @@ export type OutcomeChoice = z.infer<typeof outcomeSchema>
 
 export const slopeStepSchema = z.object({
   stepId: id,
-  kind: z.enum(['email', 'call', 'task']),
+  kind: z.enum(valuesOf(STEP_KINDS)),
   name: z.string(),
   status: z.enum(['done', 'now', 'ahead', 'left']),
   at: instant.nullable(),

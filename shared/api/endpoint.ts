@@ -100,10 +100,10 @@ export function text(longest: number) {
   return z
     .string()
     .max(longest)
-    .refine((value) => !value.includes('\0') && !/\p{Cs}/u.test(value), 'Contains characters that cannot be kept')
+    .refine((value) => !value.includes('\0') && !/\p{Cs}/u.test(value), 'Contains characters that cannot be saved')
 }
 export function required(longest: number) {
-  return text(longest).trim().min(1, 'This is needed')
+  return text(longest).trim().min(1, 'Required')
 }
 export const zone = z
   .string()
@@ -114,5 +114,5 @@ export const zone = z
     } catch {
       return false
     }
-  }, 'Nobody knows this time zone')
+  }, 'Unknown time zone')
 export const problem = z.object({ field: z.string(), message: z.string() })

@@ -1,8 +1,9 @@
 import { z } from 'zod'
+import { CUSTOM_FIELD_KINDS, CUSTOM_FIELD_OWNERS, valuesOf } from '#core/enumerations'
 import { endpoint, id, required, withId } from './endpoint'
 
-export const customKind = z.enum(['text', 'number', 'money', 'date', 'yesNo', 'choice', 'choices', 'link'])
-const of = z.enum(['prospect', 'company', 'deal'])
+export const customKind = z.enum(valuesOf(CUSTOM_FIELD_KINDS))
+const of = z.enum(valuesOf(CUSTOM_FIELD_OWNERS))
 const choices = z.array(required(100)).max(200)
 export const customFieldSchema = z.object({
   id,

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { DATE_ORDERS, EXISTING_ACTIONS, IMPORT_STATUSES, valuesOf } from '#core/enumerations'
 import { IMPORT_FIELDS, kindOfFile, type ImportField, type ImportTarget } from '#core/text/columns'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
@@ -12,11 +13,11 @@ const mappingSchema = z
   .record(z.string().regex(/^\d{1,3}$/), target)
   .refine(
     (mapping) => new Set(Object.values(mapping)).size === Object.values(mapping).length,
-    'Two columns go to the same field',
+    'Two columns are mapped to the same field',
   )
   .refine(
     (mapping) => kindOfFile(mapping) !== null,
-    'One column must hold a name; in a file of companies, one the company or its website, and none what only people have',
+    'Map one column to a name. In a file of companies, map one to the company or its website, and none to a field that only prospects have',
   )
 
 /** What holds for every row that does not say otherwise. */
@@ -30,15 +31,15 @@ const whole = z.object({
 export const importSchema = z.object({
   id,
   fileName: z.string(),
-  status: z.enum(['uploading', 'uploaded', 'checking', 'checked', 'writing', 'done', 'failed']),
+  status: z.enum(valuesOf(IMPORT_STATUSES)),
   headings: z.array(z.string()),
   samples: z.array(z.array(z.string())),
   mapping: z.record(z.string(), target),
   ownContacts: z.boolean(),
-  knownAction: z.enum(['skip', 'fill', 'overwrite']),
+  knownAction: z.enum(valuesOf(EXISTING_ACTIONS)),
   ownerId: id.nullable(),
   ownerIds: z.array(id),
-  dateOrder: z.enum(['month', 'day']),
+  dateOrder: z.enum(valuesOf(DATE_ORDERS)),
   whole,
   progress: z.number(),
   problem: z.string().nullable(),
@@ -98,10 +99,10 @@ export const checkImport = endpoint({
   body: z.object({
     version: z.number().int(),
     mapping: mappingSchema,
-    knownAction: z.enum(['skip', 'fill', 'overwrite']).default('skip'),
+    knownAction: z.enum(valuesOf(EXISTING_ACTIONS)).default('skip'),
     ownerId: id.nullable().optional(),
     ownerIds: z.array(id).max(100).optional().describe('Several owners in turn; companies stay together'),
-    dateOrder: z.enum(['month', 'day']).optional().describe('Which comes first in 1/5/2026'),
+    dateOrder: z.enum(valuesOf(DATE_ORDERS)).optional().describe('Which comes first in 1/5/2026'),
     whole: whole.optional(),
     ownContacts: z
       .boolean()
@@ -115,7 +116,7 @@ export const runImport = endpoint({
   path: '/api/imports/{id}/run',
   summary: 'Bring the rows in: all of them or none',
   params: withId,
-  body: z.object({ version: z.number().int(), knownAction: z.enum(['skip', 'fill', 'overwrite']) }),
+  body: z.object({ version: z.number().int(), knownAction: z.enum(valuesOf(EXISTING_ACTIONS)) }),
   response: importSchema,
 })
 export const wrongRows = endpoint({

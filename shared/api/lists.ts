@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { GOAL_STATUSES, LIST_KINDS, LIST_VIEWS, TOUCH_UNITS, valuesOf } from '#core/enumerations'
 import { filterSchema } from '#core/filter/filter'
 import { LONGEST_SENTENCE } from '#core/filter/sentence'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
@@ -51,14 +52,14 @@ export const countProspects = endpoint({
 })
 export type CountedPeople = z.output<typeof countProspects.response>
 /** A list's touch goal; months are the calendar's. */
-const interval = z.object({ amount: z.number().int().min(1).max(1000), unit: z.enum(['days', 'weeks', 'months']) })
+const interval = z.object({ amount: z.number().int().min(1).max(1000), unit: z.enum(valuesOf(TOUCH_UNITS)) })
 /** Where a prospect stands on a list with a touch goal: by the list whose goal falls due first. */
 const touchGoalSchema = z.object({
   listId: id,
   every: interval,
   lastAt: instant.nullable(),
   dueAt: instant,
-  status: z.enum(['overdue', 'due_soon', 'on_track']),
+  status: z.enum(valuesOf(GOAL_STATUSES)),
 })
 export const findProspects = endpoint({
   method: 'post',
@@ -128,12 +129,12 @@ export const exportProspects = endpoint({
 })
 
 const visibility = z.enum(['me', 'named', 'team', 'everyone'])
-const defaultView = z.enum(['people', 'companies', 'map'])
+const defaultView = z.enum(valuesOf(LIST_VIEWS))
 const touchKinds = z.array(z.enum(['call', 'text', 'email', 'meeting'])).min(1)
 export const listSchema = z.object({
   id,
   name: z.string(),
-  kind: z.enum(['live', 'fixed']),
+  kind: z.enum(valuesOf(LIST_KINDS)),
   filter: z.unknown(),
   sentence: z.string(),
   /** What can no longer be asked, in words; then the list finds nobody until it is mended. */
@@ -189,7 +190,7 @@ export const addList = endpoint({
   summary: 'Make a list: live, or fixed with the people a filter finds now',
   body: z.object({
     name: required(100),
-    kind: z.enum(['live', 'fixed']),
+    kind: z.enum(valuesOf(LIST_KINDS)),
     filter: filterInput.optional(),
     prospectIds: z.array(id).max(10_000).optional(),
     ...settings,

@@ -1,25 +1,38 @@
-import { ZONE_SOURCES } from '#core/places/lookUp'
 import { z } from 'zod'
+import {
+  CHANNELS,
+  COMPANY_STATUSES,
+  DEAL_STATUSES,
+  EMAIL_ADDRESS_STATUSES,
+  EMAIL_TYPES,
+  MEETING_STATUSES,
+  PHONE_KINDS,
+  PHONE_STATUSES,
+  PROSPECT_STATUSES,
+  RATINGS,
+  STAGE_KINDS,
+  TOUCH_KINDS,
+  ZONE_SOURCES,
+  valuesOf,
+} from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 
 export const stageSchema = z.object({
   id: z.string(),
   name: z.string(),
-  kind: z.enum(['open', 'paused', 'won', 'closed']),
+  kind: z.enum(valuesOf(STAGE_KINDS)),
 })
-const PHONE_KINDS = ['work', 'mobile', 'home', 'other'] as const
-const PHONE_STATUSES = ['unverified', 'correct', 'wrong', 'disconnected', 'do_not_call'] as const
-const emailTypes = z.array(z.enum(['one_to_one', 'marketing', 'requested'])).max(3)
+const emailTypes = z.array(z.enum(valuesOf(EMAIL_TYPES))).max(3)
 export const phoneSchema = z.object({
   id,
   number: z.string(),
   shown: z.string(),
   kind: z.string(),
-  status: z.enum(PHONE_STATUSES),
+  status: z.enum(valuesOf(PHONE_STATUSES)),
   tags: z.array(z.string()),
 })
-export const emailSchema = z.object({ id, address: z.string(), status: z.enum(['ok', 'bounced']) })
-export const companyStatus = z.enum(['open', 'in_deal', 'customer', 'not_a_fit', 'do_not_contact'])
+export const emailSchema = z.object({ id, address: z.string(), status: z.enum(valuesOf(EMAIL_ADDRESS_STATUSES)) })
+export const companyStatus = z.enum(valuesOf(COMPANY_STATUSES))
 const companyRef = z.object({ id, name: z.string(), status: companyStatus })
 
 export const prospectRowSchema = z.object({
@@ -32,7 +45,7 @@ export const prospectRowSchema = z.object({
   email: z.string().nullable(),
   phone: z.string().nullable(),
   zone: z.string(),
-  rating: z.enum(['hot', 'warm', 'cold']).nullable(),
+  rating: z.enum(valuesOf(RATINGS)).nullable(),
   lastTouchAt: instant.nullable(),
   nextAt: instant.nullable(),
   createdAt: instant,
@@ -58,11 +71,11 @@ export const prospectSchema = z.object({
   city: z.string().nullable(),
   source: z.string().nullable(),
   postalCode: z.string().nullable(),
-  rating: z.enum(['hot', 'warm', 'cold']).nullable(),
+  rating: z.enum(valuesOf(RATINGS)).nullable(),
   /** What their behavior is worth, and whether the rating follows it. */
   score: z.number(),
   ratedByScore: z.boolean(),
-  status: z.enum(['active', 'paused', 'archived']),
+  status: z.enum(valuesOf(PROSPECT_STATUSES)),
   relationshipOwner: z.object({ id, name: z.string() }).nullable(),
   tags: z.array(z.object({ id, name: z.string() })),
   /** Values of the custom fields, by the fields' ids. */
@@ -70,7 +83,7 @@ export const prospectSchema = z.object({
   /** Whether somebody has said where the person's clock stands; else it follows address and number. */
   zoneByHand: z.boolean(),
   /** What says that the zone is theirs; calls keep to the hours of every possible zone where it is a guess. */
-  zoneFrom: z.enum(ZONE_SOURCES),
+  zoneFrom: z.enum(valuesOf(ZONE_SOURCES)),
   callingZones: z.number().describe('How many zones are possible'),
   emailTypes,
   /** How many touches of each kind there were. */
@@ -106,7 +119,7 @@ export const prospectSchema = z.object({
     z.object({
       id,
       name: z.string(),
-      status: z.enum(['open', 'won', 'lost']),
+      status: z.enum(valuesOf(DEAL_STATUSES)),
       likelihood: z.number(),
       openedAt: instant,
       closedAt: instant.nullable(),
@@ -125,7 +138,7 @@ export const prospectSchema = z.object({
       startAt: instant,
       endAt: instant,
       zone: z.string(),
-      status: z.enum(['booked', 'cancelled', 'held', 'no_show']),
+      status: z.enum(valuesOf(MEETING_STATUSES)),
       place: z.string().nullable(),
     }),
   ),
@@ -133,7 +146,7 @@ export const prospectSchema = z.object({
 })
 export type Prospect = z.infer<typeof prospectSchema>
 
-export const knotKind = z.enum(['call', 'text', 'email', 'reply', 'meeting', 'task', 'visit'])
+export const knotKind = z.enum(valuesOf(TOUCH_KINDS))
 export const historyEntrySchema = z.object({
   id,
   at: instant,
@@ -213,7 +226,7 @@ export const editProspect = endpoint({
     postalCode: text(20).nullable().optional(),
     source: text(300).nullable().optional(),
     rating: ratingGiven.optional(),
-    status: z.enum(['active', 'paused', 'archived']).optional(),
+    status: z.enum(valuesOf(PROSPECT_STATUSES)).optional(),
     reason: text(500).optional().describe('Why, where they are archived'),
     relationshipOwnerId: id.nullable().optional(),
     custom: z.record(z.string(), z.unknown()).optional(),
@@ -249,7 +262,7 @@ export const stopProspect = endpoint({
   path: '/api/prospects/{id}/stop',
   summary: 'Set or lift a stop',
   params: withId,
-  body: z.object({ id, channel: z.enum(['call', 'email', 'all']), on: z.boolean() }),
+  body: z.object({ id, channel: z.enum(valuesOf(CHANNELS)), on: z.boolean() }),
   response: z.object({ summary: z.string() }),
 })
 export const editPhone = endpoint({
@@ -260,8 +273,8 @@ export const editPhone = endpoint({
   body: z.object({
     number: required(60).optional(),
     first: z.literal(true).optional(),
-    kind: z.enum(PHONE_KINDS).optional(),
-    status: z.enum(PHONE_STATUSES).optional(),
+    kind: z.enum(valuesOf(PHONE_KINDS)).optional(),
+    status: z.enum(valuesOf(PHONE_STATUSES)).optional(),
     tags: z.array(text(40)).max(10).optional(),
   }),
 })
@@ -279,7 +292,7 @@ export const editEmail = endpoint({
   params: z.object({ id, email: id }),
   body: z.object({
     address: required(254).optional(),
-    status: z.enum(['ok', 'bounced']).optional(),
+    status: z.enum(valuesOf(EMAIL_ADDRESS_STATUSES)).optional(),
     first: z.literal(true).optional(),
   }),
 })

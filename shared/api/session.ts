@@ -1,11 +1,12 @@
 import { z } from 'zod'
+import { ROLES, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required } from './endpoint'
 
 export const userSchema = z.object({
   id,
   name: z.string(),
   email: z.string(),
-  role: z.enum(['rep', 'manager', 'admin']),
+  role: z.enum(valuesOf(ROLES)),
   zone: z.string(),
 })
 export type User = z.infer<typeof userSchema>
@@ -51,7 +52,7 @@ export const signIn = endpoint({
   access: 'anyone',
   body: z.object({
     email: required(254),
-    password: z.string().min(1, 'This is needed').max(200),
+    password: z.string().min(1, 'Required').max(200),
     code: z.string().max(20).optional().describe('Of the second factor, where there is one'),
   }),
   response: z.object({ user: meSchema }),

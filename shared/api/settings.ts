@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { COUNTS_AS, REQUIRED_INPUTS, ROLES, valuesOf } from '#core/enumerations'
 import { outcomeActionSchema } from '#core/engine/playbook'
 import { endpoint, id, required, text, withId, zone } from './endpoint'
 import { userSchema } from './session'
@@ -16,8 +17,8 @@ export const addUser = endpoint({
   access: 'manager',
   body: z.object({
     name: required(200),
-    email: z.email('This is no email address').max(254).toLowerCase(),
-    role: z.enum(['rep', 'manager', 'admin']),
+    email: z.email('Enter a valid email address').max(254).toLowerCase(),
+    role: z.enum(valuesOf(ROLES)),
     zone,
     password: z.string().min(10, 'At least 10 characters').max(200),
   }),
@@ -31,15 +32,15 @@ export const editUser = endpoint({
   params: withId,
   body: z.object({
     team: z.string().trim().max(60).nullable().optional(),
-    role: z.enum(['rep', 'manager', 'admin']).optional(),
+    role: z.enum(valuesOf(ROLES)).optional(),
     active: z.boolean().optional(),
   }),
 })
 
 const outcomeBody = {
   name: required(100),
-  countsAs: z.enum(['attempt', 'conversation', 'none']),
-  requiredInputs: z.array(z.enum(['callBackAt', 'meeting', 'reason', 'referral', 'note'])),
+  countsAs: z.enum(valuesOf(COUNTS_AS)),
+  requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
   reasons: z.array(required(100)).max(30),
   actions: z.array(outcomeActionSchema).max(20),
 }
@@ -80,7 +81,7 @@ const teamSchema = z.object({
   countsUncalled: z.boolean(),
   currency: z.string().regex(/^[A-Z]{3}$/, 'Three capital letters, like USD'),
   attemptsAllowed: z.number().int().min(1).max(99),
-  idleMinutes: z.number().int().min(5, 'At least 5 minutes').max(20_160, 'Two weeks at most').default(720),
+  idleMinutes: z.number().int().min(5, 'At least 5 minutes').max(20_160, 'At most two weeks').default(720),
 })
 export const getTeam = endpoint({
   method: 'get',
@@ -95,12 +96,12 @@ export const editTeam = endpoint({
   access: 'manager',
   body: teamSchema.refine((team) => team.callFrom < team.callTo, {
     path: ['callTo'],
-    message: 'Calling ends before it begins',
+    message: 'Calling hours must end after they start',
   }),
   response: teamSchema,
 })
 
-const points = z.number().int('Whole points').min(-1000).max(1000)
+const points = z.number().int('Enter whole points').min(-1000).max(1000)
 const scoreSchema = z.object({
   points: z
     .object({ reply: points, conversation: points, meeting: points, visit: points, opened: points })
@@ -124,7 +125,7 @@ export const editScore = endpoint({
   access: 'manager',
   body: scoreSchema.refine((score) => score.warmFrom < score.hotFrom, {
     path: ['hotFrom'],
-    message: 'Hot begins above warm',
+    message: 'The hot threshold must be above the warm one',
   }),
   response: scoreSchema,
 })
@@ -156,7 +157,7 @@ export const saveSource = endpoint({
   access: 'manager',
   params: z.object({ name: required(300) }),
   body: z.object({
-    cost: z.number().min(0, 'Costs are not below nothing').max(1e9),
+    cost: z.number().min(0, 'Enter 0 or more').max(1e9),
     aliases: z.array(text(300)).max(50).default([]),
   }),
   response: z.object({ people: z.number() }),

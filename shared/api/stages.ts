@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { STAGE_KINDS, valuesOf } from '#core/enumerations'
 import { endpoint, id, required } from './endpoint'
 import { stageSchema } from './prospects'
 
@@ -8,7 +9,7 @@ const gate = z.object({
   note: z.boolean().optional(),
   fields: z.array(z.string().max(80)).max(40).readonly().optional().describe('Keys of fields that must be filled in'),
 })
-const kind = z.enum(['open', 'paused', 'won', 'closed'])
+const kind = z.enum(valuesOf(STAGE_KINDS))
 
 export const stages = endpoint({
   method: 'get',

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect } from '@playwright/test'
 import { signIn } from './signIn'
-import { test } from './unbroken'
+import { test } from './fixtures'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
   test.setTimeout(180_000)
@@ -49,25 +49,23 @@ test('a session that is ended elsewhere is taken up again without losing what wa
   await signIn(page, /Joaquin Pell/)
   await page.goto('/prospects')
   await page.locator('a.name').first().click()
-  const note = page.getByLabel('Keep a note')
+  const note = page.getByLabel('Add a note')
   await note.fill('half a thought')
   const other = await request.post('/api/session', {
     data: { email: 'joaquin@thornwick.example', password: 'climb-the-hill' },
   })
   const cookie = /__Host-uphill=[^;]+/.exec(other.headers()['set-cookie']!)![0]
   await request.delete('/api/session/others', { headers: { cookie } })
-  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await page.getByRole('button', { name: 'Save note' }).click()
   await expect(page.getByRole('heading', { name: 'Your session has ended' })).toBeVisible()
   await page.getByLabel('Password').fill('climb-the-hill')
   await page.getByRole('button', { name: 'Sign in' }).click()
   await expect(note).toHaveValue('half a thought')
-  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await page.getByRole('button', { name: 'Save note' }).click()
   await expect(page.getByText('half a thought').last()).toBeVisible()
 })
 
-test('what is being typed about somebody is there when one comes back to them, loads the page anew, or opens their page', async ({
-  page,
-}) => {
+test('text typed about a prospect is kept when one comes back, reloads, or opens their page', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/')
   const calls = page.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: /step \d of \d/ })
@@ -87,7 +85,7 @@ test('what is being typed about somebody is there when one comes back to them, l
   await calls.first().click()
   await expect(note).toHaveValue('Moves to Marlpit in spring')
   await person.getByRole('link', { name: name! }).click()
-  await expect(page.getByLabel('Keep a note')).toHaveValue('Moves to Marlpit in spring')
+  await expect(page.getByLabel('Add a note')).toHaveValue('Moves to Marlpit in spring')
   await page.getByRole('button', { name: 'Email E', exact: true }).click()
   await expect(
     page
@@ -102,8 +100,8 @@ test('what is being typed about somebody is there when one comes back to them, l
   // The text stands above the signature, if that was there before.
   await expect(page.getByRole('textbox', { name: 'Text' })).toHaveValue(/^Dear half a/)
   // Kept, it is a draft no more.
-  await page.getByRole('button', { name: 'Keep', exact: true }).click()
-  await expect(page.getByLabel('Keep a note')).toHaveValue('')
+  await page.getByRole('button', { name: 'Save note' }).click()
+  await expect(page.getByLabel('Add a note')).toHaveValue('')
   await expect(page.getByText('Moves to Marlpit in spring').first()).toBeVisible()
 })
 
@@ -169,7 +167,7 @@ test('a file that is no file of rows gets a sentence, and nothing happens', asyn
   )
 })
 
-test('where nobody is found, everything is said and one step clears the conditions', async ({ page }) => {
+test('where no prospect is found, the page says so and one step clears the filters', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?search=nobody-by-that-name')
   await expect(page.getByText('Nobody matches these filters.')).toBeVisible()

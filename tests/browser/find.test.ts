@@ -1,10 +1,10 @@
 import { expect } from '@playwright/test'
 import { signIn } from './signIn'
-import { test } from './unbroken'
+import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
 
-test('somebody is added in one line from anywhere, found by their company, and rated by what they do', async ({
+test('a prospect is added in one line from anywhere, found by their company, and rated by what they do', async ({
   page,
 }) => {
   await signIn(page, /Maren Holloway/)
@@ -74,7 +74,7 @@ test('somebody is added in one line from anywhere, found by their company, and r
   await expect(rating).toHaveText('hot')
   await expect(page.locator('.head').getByText('hot', { exact: true })).toBeVisible()
   await rating.click()
-  await page.getByRole('combobox', { name: 'Rating' }).selectOption({ label: 'label' })
+  await page.getByRole('combobox', { name: 'Rating' }).selectOption({ label: 'by score' })
   await expect(rating).toHaveText('none yet (by score)')
 })
 
@@ -92,24 +92,24 @@ test('lists and cadences are reached by name, and nothing by nonsense', async ({
   await page.getByRole('option', { name: /Aging rooms, first contact/ }).click()
   await expect(page).toHaveURL(/\/cadences\//)
   await find(`nobody-${stamp}-%_`)
-  await expect(page.getByText('Nothing and nobody by that name.')).toBeVisible()
+  await expect(page.getByText('Nothing found.')).toBeVisible()
 })
 
 test('points that cannot be are said at their field, and a rep only reads what behavior is worth', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings')
   const score = page.locator('section', { has: page.getByRole('heading', { name: 'Score', exact: true }) })
-  await expect(score.getByLabel('Warm from')).toHaveValue('8')
-  await score.getByLabel('Hot from').fill('5')
+  await expect(score.getByLabel('Warm threshold')).toHaveValue('8')
+  await score.getByLabel('Hot threshold').fill('5')
   await score.getByRole('button', { name: 'Save' }).click()
-  await expect(score.getByText('Hot begins above warm')).toBeVisible()
-  await score.getByLabel('Hot from').fill('20')
+  await expect(score.getByText('The hot threshold must be above the warm one')).toBeVisible()
+  await score.getByLabel('Hot threshold').fill('20')
   await score.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByText('Saved. Everyone is scored anew')).toBeVisible()
+  await expect(page.getByText('Saved. All prospects are being rescored')).toBeVisible()
   await page.getByRole('button', { name: 'Maren Holloway' }).click()
   await page.getByText('Sign out', { exact: true }).click()
   await signIn(page, /Imani Osei/)
   await page.goto('/settings')
-  await expect(score.getByLabel('Warm from')).toHaveAttribute('readonly')
+  await expect(score.getByLabel('Warm threshold')).toHaveAttribute('readonly')
   await expect(score.getByRole('button', { name: 'Save' })).toBeHidden()
 })

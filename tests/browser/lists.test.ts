@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test'
 import { signIn } from './signIn'
-import { test } from './unbroken'
+import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
 
@@ -32,7 +32,7 @@ test('a filter is edited as a sentence, kept in the address, copied as text and 
   await narrow(page, 'Add filter', 'rating', () => page.getByRole('checkbox', { name: 'warm' }).check())
   await expect.poll(() => people(page)).toBeLessThan(all)
   const warm = await people(page)
-  await narrow(page, 'Add filter: and', 'last call', () => page.getByLabel('What is asked').selectOption('is never'))
+  await narrow(page, 'Add filter: and', 'last call', () => page.getByLabel('Condition').selectOption('is never'))
   await expect.poll(() => people(page)).toBeLessThan(warm)
   const both = await people(page)
   await expect(page).toHaveURL(/filter=rating\+is\+%22warm%22\+and\+last\+call\+is\+never/)
@@ -90,7 +90,7 @@ test('a filter is made by keyboard alone, and nothing that is typed goes astray'
   await expect(page).toHaveURL(/score\+is\+at\+least\+50/)
 })
 
-test('a list is gone through by keyboard: rows are chosen, one or many, and whoever comes back is where they left', async ({
+test('a list is worked by keyboard: rows are selected, one or many, and coming back returns to the same row', async ({
   page,
 }) => {
   await signIn(page, /Maren Holloway/)
@@ -157,7 +157,7 @@ test('a list is gone through by keyboard: rows are chosen, one or many, and whoe
   await expect(names.first()).toBeFocused()
 })
 
-test('a manager keeps a list, chooses its columns and its place; a rep finds it so, and a private one is nobody else’s', async ({
+test('a manager saves a list, sets its columns and its order; a rep sees it so, and a private one stays private', async ({
   page,
   browser,
 }) => {
@@ -313,14 +313,14 @@ test('a custom field is made in Settings, filled where a person is read, and bad
   await page.getByRole('button', { name: 'Add a field' }).click()
   const dialog = page.getByRole('dialog')
   await dialog.getByLabel('Name', { exact: true }).fill(name)
-  await dialog.locator('.v-select').filter({ hasText: 'Holds' }).click()
+  await dialog.locator('.v-select').filter({ hasText: 'Type' }).click()
   await page.getByRole('option', { name: 'Number', exact: true }).click()
-  await dialog.getByLabel('Begins as').fill('some')
+  await dialog.getByLabel('Default value').fill('some')
   await dialog.getByRole('button', { name: 'Save' }).click()
   await expect(dialog.getByText('Expected a number')).toBeVisible()
-  await dialog.getByLabel('Begins as').fill('')
+  await dialog.getByLabel('Default value').fill('')
   await dialog.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByText(`“${name}” is kept`)).toBeVisible()
+  await expect(page.getByText(`“${name}” saved`)).toBeVisible()
 
   await page.goto('/prospects')
   await page.locator('a.name').first().click()
@@ -335,7 +335,7 @@ test('a custom field is made in Settings, filled where a person is read, and bad
   await page.getByRole('button', { name: /^(Add a tag|Tag)$/ }).click()
   await page.getByLabel('A tag', { exact: true }).fill(`Tag ${stamp}`)
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('button', { name: `Take off the tag Tag ${stamp}` })).toBeVisible()
+  await expect(page.getByRole('button', { name: `Remove the tag Tag ${stamp}` })).toBeVisible()
   const person = await page.getByRole('heading', { level: 1 }).textContent()
   await page.goto(
     `/prospects?filter=${encodeURIComponent(`racks ${stamp} is at least 1000 and tags has "Tag ${stamp}"`)}`,
@@ -348,7 +348,7 @@ test('a custom field is made in Settings, filled where a person is read, and bad
   await page.keyboard.type(`Tag ${stamp}`.slice(0, -2))
   await expect(page.getByRole('option', { name: `Tag ${stamp}`, exact: true })).toBeVisible()
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('button', { name: `Take off the tag Tag ${stamp}` })).toBeVisible()
+  await expect(page.getByRole('button', { name: `Remove the tag Tag ${stamp}` })).toBeVisible()
 
   await page.goto('/settings')
   await page.getByRole('button', { name: `Remove Tag ${stamp}` }).click()
@@ -356,7 +356,7 @@ test('a custom field is made in Settings, filled where a person is read, and bad
   await expect(page.getByText(`“Tag ${stamp}” is removed from 2 people.`)).toBeVisible()
   await page.getByRole('button', { name: `Remove ${name}` }).click()
   await page.getByRole('button', { name: 'Remove it with all its values' }).click()
-  await expect(page.getByText(`“${name}” is removed with 1 value.`)).toBeVisible()
+  await expect(page.getByText(`“${name}” deleted with 1 value.`)).toBeVisible()
 })
 
 test('many are changed at once: whom it touches and leaves out is said before and after', async ({ page }) => {

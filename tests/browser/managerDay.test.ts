@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test'
-import { test } from './unbroken'
+import { test } from './fixtures'
 import { signIn } from './signIn'
 
 const ROWS = 5_000
@@ -88,7 +88,7 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
   await expect(page.getByRole('heading', { name: 'Review' })).toBeVisible({ timeout: 60_000 })
   await expect(page.locator('.sums')).toContainText(/4,899new\s*0existing.*100merged.*1invalid/s)
   await expect(
-    page.getByText(/rows? (is|are) taken without a cell that could not be read: \d+ × bad email/),
+    page.getByText(/rows? (is|are) imported without a cell that could not be read: \d+ × bad email/),
   ).toBeVisible()
   await expect(page.getByText(/names are cleaned up/)).toContainText('→ Pat')
   await expect(page.getByText(/Also adds/)).toContainText(`1 new tag: Fair ${stamp}; 1 new source: Dairy fair ${stamp}`)

@@ -1,10 +1,8 @@
 import { expect } from '@playwright/test'
 import { signIn } from './signIn'
-import { test } from './unbroken'
+import { test } from './fixtures'
 
-test('a list is seen on the map; an area is drawn by keyboard alone, and narrows everything that is told', async ({
-  page,
-}) => {
+test('a list is shown on the map; an area is drawn by keyboard alone, and filters all views', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   const asked: string[] = []
   page.on('request', (request) => asked.push(new URL(request.url()).host))
@@ -64,7 +62,7 @@ test('who is near a town is asked by its name, and from the map', async ({ page 
   await expect(page.getByText('0 places')).toBeVisible()
 })
 
-test('a company’s page shows where it is, and the way to whoever is near', async ({ page }) => {
+test('a company’s page shows where it is, and leads to prospects nearby', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/prospects?by=companies')
   await page.locator('a[href^="/companies/"]').first().click()

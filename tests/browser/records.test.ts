@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test'
 import { signIn } from './signIn'
-import { test } from './unbroken'
+import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
 
@@ -41,7 +41,7 @@ test('a person who is there twice is compared, merged, and made two again', asyn
   await page.goto('/duplicates')
   const row = page.getByRole('row', { name: new RegExp(`Wilhelmina Twin${stamp}`) })
   await row.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.getByText('They are two people again.')).toBeVisible()
+  await expect(page.getByText('They are two prospects again.')).toBeVisible()
   const again = page.getByRole('region', {
     name: new RegExp(`Wilhel Twin${stamp} and Wilhelmina|Wilhelmina Twin${stamp} and Wilhel `),
   })
@@ -72,21 +72,21 @@ test('a company that is there twice is found from its page, merged, and made two
   await expect(page.getByText('They are two companies again.')).toBeVisible()
 })
 
-test('what is known of a number, a note and a deal is written where it stands', async ({ page }) => {
+test('a number, a note and a deal are edited in place', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/')
   const id = await addPerson(page, `Record ${stamp}`, { company: `Record Cellars ${stamp}`, phone: '(212) 555-0155' })
   await page.goto(`/prospects/${id}`)
   await page.getByRole('button', { name: /^Edit \(212\)/ }).click()
-  await page.getByRole('combobox', { name: 'Status' }).selectOption({ label: 'confirmed' })
+  await page.getByRole('combobox', { name: 'Status' }).selectOption({ label: 'correct' })
   await page.getByLabel('Type').selectOption('mobile')
   await page.getByLabel('Tag of the number').fill('direct line')
   await page.keyboard.press('Enter')
   await expect(page.getByText('direct line')).toBeVisible()
   await page.getByRole('button', { name: /^Edit \(212\)/ }).click()
-  await expect(page.getByText('mobile, confirmed')).toBeVisible()
-  await page.getByLabel('Keep a note').fill('Only before ten')
-  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await expect(page.getByText('mobile, correct')).toBeVisible()
+  await page.getByLabel('Add a note').fill('Only before ten')
+  await page.getByRole('button', { name: 'Save note' }).click()
   await page.getByRole('button', { name: 'Pin to the top' }).click()
   await expect(page.locator('.pinned')).toContainText('Only before ten')
   // Mail choices are known of everybody, and changed in place.
@@ -100,16 +100,16 @@ test('a company holds what was found out, and every touch with everyone there as
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?filter=customer+is+yes&by=companies')
   await expect(page.getByRole('status').first()).toContainText('companies')
-  await page.getByRole('button', { name: 'People who fit' }).click()
+  await page.getByRole('button', { name: 'Matching people' }).click()
   await page.getByRole('row').nth(1).getByRole('link').click()
   await expect(page.getByRole('img', { name: /touches\./ })).toBeVisible()
   await page.getByLabel('A note on the company').fill(`Audited ${stamp}`)
-  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await page.getByRole('button', { name: 'Save note' }).click()
   await expect(page.getByText(`Audited ${stamp}`)).toBeVisible()
   await page.getByRole('button', { name: 'Add a link' }).click()
   await page.getByLabel('Address', { exact: true }).fill('https://register.example/cellar')
   await page.getByLabel('What it is').fill(`Register ${stamp}`)
-  await page.getByRole('button', { name: 'Keep the link' }).click()
+  await page.getByRole('button', { name: 'Save link' }).click()
   await expect(page.getByRole('link', { name: `Register ${stamp}` })).toHaveAttribute(
     'href',
     'https://register.example/cellar',
@@ -119,7 +119,7 @@ test('a company holds what was found out, and every touch with everyone there as
   await expect(page.getByRole('link', { name: `Register ${stamp}` })).toBeHidden()
 })
 
-test('from a list told by company the people who fit are one step away', async ({ page }) => {
+test('from a list by company the matching prospects are one step away', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?filter=rating+is+warm')
   await expect(page.getByRole('table', { name: 'People' })).toBeVisible()
@@ -129,7 +129,7 @@ test('from a list told by company the people who fit are one step away', async (
   // Read once the order asked for is there: the row that is first changes with it.
   await page.waitForLoadState('networkidle')
   const sorted = page.waitForResponse((response) => response.url().endsWith('/api/companies/find'))
-  await page.getByRole('button', { name: 'People who fit' }).click()
+  await page.getByRole('button', { name: 'Matching people' }).click()
   await sorted
   await expect(page.getByRole('table', { name: 'Companies' })).toHaveAttribute('aria-busy', 'false')
   const first = page.getByRole('row').nth(1)

@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test'
-import { test } from './unbroken'
+import { test } from './fixtures'
 import { moveClock, signIn } from './signIn'
 
 /** The keyboard, counted: commands apart from what is typed into fields. */

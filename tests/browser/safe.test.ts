@@ -2,7 +2,7 @@ import AxeBuilder from '@axe-core/playwright'
 import { expect } from '@playwright/test'
 import { Secret, TOTP } from 'otpauth'
 import { signIn } from './signIn'
-import { test } from './unbroken'
+import { test } from './fixtures'
 
 test('every answer says what a browser may do with it, and nothing of ours breaks its own rules', async ({
   page,
@@ -60,7 +60,7 @@ test('a page that is loaded while Uphill cannot be reached says so, and comes ba
   await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
 })
 
-test('somebody changes their password, sets up a second factor and is asked for it', async ({ page, browser }) => {
+test('a user changes their password, sets up a second factor and is asked for it', async ({ page, browser }) => {
   await signIn(page, /Maren Holloway/)
   // A colleague of the test's own, with a temporary password.
   const email = `lock.${Date.now()}@thornwick.example`
@@ -141,5 +141,5 @@ test('a new password is set with a link, once', async ({ page, browser }) => {
   await theirs.getByLabel('New password', { exact: true }).fill('climb-the-hill')
   await theirs.getByLabel('Confirm new password').fill('climb-the-hill')
   await theirs.keyboard.press('Enter')
-  await expect(theirs.getByText('This link has been used or is too old. Ask for another')).toBeVisible()
+  await expect(theirs.getByText('This link has been used or has expired. Ask for a new one')).toBeVisible()
 })

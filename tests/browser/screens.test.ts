@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test'
 import { signIn } from './signIn'
-import { test } from './unbroken'
+import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
 
@@ -23,21 +23,21 @@ test('a manager makes an outcome; the rep is offered it with what it does, and i
   await page.getByRole('link', { name: 'Settings' }).click()
   await page.getByRole('button', { name: 'Add an outcome' }).click()
   const dialog = page.getByRole('dialog')
-  await dialog.getByLabel('What the rep picks').fill(name)
-  await pick(page, 'Then', 'wait for a call back')
+  await dialog.getByLabel('Outcome name').fill(name)
+  await pick(page, 'Action', 'wait for a call back')
   await dialog.getByRole('button', { name: 'Save' }).click()
   await expect(dialog.getByRole('alert')).toContainText('A call back needs the outcome to ask for its time')
-  await pick(page, 'Then', 'leave')
-  await expect(dialog.locator('.v-select').filter({ hasText: 'Ended as' })).toContainText('Choose one')
+  await pick(page, 'Action', 'leave')
+  await expect(dialog.locator('.v-select').filter({ hasText: 'Exit reason' })).toContainText('Choose one')
   await dialog.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByText(`“${name}” is saved`)).toHaveCount(0)
+  await expect(page.getByText(`“${name}” saved`)).toHaveCount(0)
   await expect(dialog).toBeVisible()
-  await pick(page, 'Then', 'make a task for later')
-  await dialog.getByLabel('What is to be done').fill('Ask purchasing')
+  await pick(page, 'Action', 'make a task for later')
+  await dialog.getByLabel('Task title').fill('Ask purchasing')
   await dialog.getByLabel('In days').fill('3')
   await expect(dialog.getByRole('status')).toContainText(`${name}: “Ask purchasing” in 3 days.`)
   await dialog.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByText(`“${name}” is saved`)).toBeVisible()
+  await expect(page.getByText(`“${name}” saved`)).toBeVisible()
   const row = page.getByRole('row').filter({ hasText: name })
   await expect(row).toContainText('“Ask purchasing” in 3 days.')
 
@@ -107,7 +107,7 @@ test('a step is dragged along the days by mouse: its wait and the dates after it
     void dialog.dismiss()
   })
   await page.getByRole('link', { name: 'Prospects' }).click()
-  await expect.poll(() => asked).toContain('changes that are not saved')
+  await expect.poll(() => asked).toContain('unsaved changes')
   await expect(page).toHaveURL(/cadences/)
 })
 
@@ -151,7 +151,7 @@ test('a manager reads the week by rep, opens a number, sets goals; a rep sees th
   await page.getByRole('button', { name: 'Goals' }).click()
   await page.getByLabel('Calls, Imani Osei').fill('45')
   await page.keyboard.press('Enter')
-  await expect(page.getByText('The goals are saved.')).toBeVisible()
+  await expect(page.getByText('Goals saved.')).toBeVisible()
   await row.getByRole('button', { name: 'Imani Osei, by day' }).click()
   await expect(table.getByText('/ 45').first()).toBeVisible()
   const [file] = await Promise.all([

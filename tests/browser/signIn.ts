@@ -11,5 +11,5 @@ export async function signIn(page: Page, name: RegExp): Promise<void> {
 export async function moveClock(page: Page, to: string): Promise<void> {
   await page.getByRole('button', { name: /Demo clock/ }).click()
   await page.getByText(to, { exact: true }).click()
-  await expect(page.getByText('Everything due on the way has happened').last()).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('Everything due until then has happened').last()).toBeVisible({ timeout: 60_000 })
 }

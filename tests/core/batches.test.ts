@@ -4,7 +4,7 @@ import { evolve, type Effect } from '../../core/engine/effects'
 import type { DomainEvent } from '../../core/engine/events'
 import { reachesCompany, react, reactAll } from '../../core/engine/react'
 import { companyOf, type EntityName, type EngineState } from '../../core/engine/engineState'
-import { counter, NOW, playbook, state } from '../world/engineStates'
+import { counter, NOW, playbook, state } from '../fixtures/engineStates'
 
 const book = playbook()
 const HOUR = 3_600_000
@@ -233,7 +233,7 @@ describe('what stays with one person', () => {
       { numRuns: 500 },
     )
   })
-  it('is told by what an outcome carries', () => {
+  it('follows from the actions of an outcome', () => {
     const outcome = (actions: object[]) => ({
       ...book,
       outcomes: { x: { ...Object.values(book.outcomes)[0]!, id: 'x', actions: actions as never } },

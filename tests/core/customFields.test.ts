@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { CustomKind } from '../../core/filter/fields'
+import type { CustomFieldKind } from '../../core/enumerations'
 import { gateLacks, type Stage } from '../../core/stage/gate'
 import { guessKind, readCustomValue } from '../../core/text/customValue'
 import { isStorable } from '../../core/text/names'
@@ -16,7 +16,7 @@ import {
 const STORES = ['cheese', 'cider', 'seeds']
 
 describe('a value for a custom field', () => {
-  it.each<[CustomKind, unknown, unknown]>([
+  it.each<[CustomFieldKind, unknown, unknown]>([
     ['text', '  two rooms ', 'two rooms'],
     ['text', '   ', null],
     ['number', '12.5', 12.5],
@@ -39,7 +39,7 @@ describe('a value for a custom field', () => {
   ])('of the kind %s is read: %j', (kind, given, kept) =>
     expect(readCustomValue(given, kind, STORES)).toEqual({ value: kept }),
   )
-  it.each<[CustomKind, unknown]>([
+  it.each<[CustomFieldKind, unknown]>([
     ['text', 7],
     ['text', 'x'.repeat(2_001)],
     ['text', 'a\0b'],
@@ -66,7 +66,16 @@ describe('a value for a custom field', () => {
     expect((read as { wrong: string }).wrong).not.toBe('')
   })
   it('that was read once is read the same again, and anything at all is either kept or refused', () => {
-    const kinds = fc.constantFrom<CustomKind>('text', 'number', 'money', 'date', 'yesNo', 'choice', 'choices', 'link')
+    const kinds = fc.constantFrom<CustomFieldKind>(
+      'text',
+      'number',
+      'money',
+      'date',
+      'yesNo',
+      'choice',
+      'choices',
+      'link',
+    )
     fc.assert(
       fc.property(
         kinds,
@@ -88,7 +97,7 @@ describe('custom fields in templates', () => {
   const field = (
     id: string,
     name: string,
-    kind: CustomKind = 'text',
+    kind: CustomFieldKind = 'text',
     of: CustomMergeField['of'] = 'prospect',
   ): CustomMergeField => ({ id, of, name, kind })
   it('go by plain names, none by another’s or a usual one', () => {
@@ -145,7 +154,7 @@ describe('custom fields in templates', () => {
     })
     expect(customMergeValues(names, {}, null)).toEqual({})
   })
-  it('that have no value leave a hole that is told, unless the template has something in its place', () => {
+  it('that have no value are reported as missing, unless the template has a fallback', () => {
     expect(merge('Your {{ rooms }} rooms', { rooms: '3' })).toEqual({ text: 'Your 3 rooms', missing: [], error: null })
     expect(merge('Your {{ rooms }} rooms, {{ rooms | default: "many" }}', {})).toMatchObject({ missing: ['rooms'] })
     expect(merge('Your {{ rooms | default: "cold" }} rooms', {})).toEqual({
@@ -191,12 +200,12 @@ describe('a gate', () => {
         own,
       ).map(({ field, message }) => `${field}: ${message}`),
     ).toEqual([
-      'stage: Unreached needs 3 attempts or a conversation; there have been 2',
-      'reason: Unreached needs a reason',
-      'note: Unreached needs a note',
-      'fields.phone: Unreached needs “phone” to be filled in',
-      'fields.title: Unreached needs “job title” to be filled in',
-      'fields.custom:until: Unreached needs “Contract until” to be filled in',
+      'stage: Unreached requires 3 attempts or a conversation; 2 so far',
+      'reason: Unreached requires a reason',
+      'note: Unreached requires a note',
+      'fields.phone: Unreached requires “phone”',
+      'fields.title: Unreached requires “job title”',
+      'fields.custom:until: Unreached requires “Contract until”',
     ])
   })
   it('takes a conversation for the attempts', () => {

@@ -15,7 +15,7 @@ import { boundsOf } from '../../core/filter/moments'
 import { problemsOf } from '../../core/filter/problems'
 import { forReading, parse, print, SentenceError } from '../../core/filter/sentence'
 import { CircularLists, toSql } from '../../core/filter/sql'
-import { filters, WORLD } from '../world/filters'
+import { filters, WORLD } from '../fixtures/filters'
 
 const fields = fieldsOf(WORLD)
 const byKey = new Map(fields.map((field) => [field.key, field]))
@@ -249,7 +249,7 @@ describe('the meaning', () => {
   ] as const)('of a region too: %s of %s is %s', (sentence, region, holding) => {
     expect(holds(sentence, { region })).toBe(holding)
   })
-  it('of owner is me follows whoever looks', () => {
+  it('of owner is me follows the viewer', () => {
     const mine = parse('owner is me', fields)
     expect(matches(mine, { owner: 'rep' }, byKey, view)).toBe(true)
     expect(matches(mine, { owner: 'rep' }, byKey, { ...view, me: 'other' })).toBe(false)

@@ -125,7 +125,7 @@ describe('an area', () => {
       expect(isInside(outside, SQUARE)).toBe(false)
     }
   })
-  it('that crosses the date line holds both sides of it, however its longitudes are told', () => {
+  it('that crosses the date line holds both sides of it, however its longitudes are written', () => {
     const turned = OVER.map(([x, y]): Position => [x < 0 ? x + 360 : x, y])
     const back = OVER.map(([x, y]): Position => [x > 0 ? x - 360 : x, y])
     for (const area of [OVER, turned, back]) {
@@ -156,7 +156,7 @@ describe('an area', () => {
     expect(isInside([0, 9], star)).toBe(true)
     expect(isInside([5, 7], star)).toBe(false)
   })
-  it('is the same from whichever corner and in whichever direction it is told, and wherever on Earth it lies', () => {
+  it('is the same from any corner, in either direction, anywhere on Earth', () => {
     const corner = fc.tuple(
       fc.double({ min: -40, max: 40, noNaN: true }),
       fc.double({ min: -60, max: 60, noNaN: true }),
@@ -180,7 +180,7 @@ describe('an area', () => {
       { numRuns: 1000 },
     )
   })
-  it('that encloses nothing that can be asked for is told why', () => {
+  it('that encloses nothing is refused with the reason', () => {
     expect(problemOfArea(SQUARE)).toBeNull()
     expect(problemOfArea(OVER)).toBeNull()
     expect(

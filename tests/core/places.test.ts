@@ -68,7 +68,7 @@ describe('regions', () => {
   })
 })
 
-describe('where somebody is', () => {
+describe('where a prospect is', () => {
   it.each<[Parameters<typeof placePerson>[0], string, string, string]>([
     [{ country: 'US', region: 'CO' }, 'America/Denver', 'address', 'US'],
     [{ country: 'United States', region: 'Oregon' }, 'America/Los_Angeles', 'address', 'US'],
@@ -103,7 +103,7 @@ describe('where somebody is', () => {
       ),
     )
   })
-  it('is told by area codes, each of one state', () => {
+  it('follows from area codes, each of one state', () => {
     // From memory.
     expect(
       [
@@ -119,7 +119,7 @@ describe('where somebody is', () => {
   })
 })
 
-describe('calling somebody of whom nothing says which zone is theirs', () => {
+describe('calling a prospect whose time zone is unknown', () => {
   const team = { days: [1, 2, 3, 4, 5], from: 480, to: 1080 }
   const guessed = { zone: 'America/New_York', zoneFrom: 'guess' as const, country: 'US', region: null }
   it('waits until it is right in every zone that is possible (16 CFR 310.4(c))', () => {

@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { evolve } from '../../core/engine/effects'
 import { explain } from '../../core/engine/explain'
 import { ofProspect } from '../../core/engine/engineState'
-import { world } from '../world/eventWorld'
-import { NOW, playbook } from '../world/engineStates'
+import { world } from '../fixtures/eventWorld'
+import { NOW, playbook } from '../fixtures/engineStates'
 
 const DAY = 86_400_000
 const ZONE = 'America/New_York'
@@ -16,7 +16,7 @@ const open = (one: World, who = 'ann') => ofProspect(one.now, 'task', who).filte
 const plans = (one: World) =>
   open(one).map((task) => [task.title, DateTime.fromMillis(task.dueAt, { zone: ZONE }).toFormat('yyyy-MM-dd HH:mm')])
 
-describe('somebody who is added', () => {
+describe('a prospect who is added', () => {
   it('waits for a first contact at once, which a call does', () => {
     const one = world()
     one.happen({ kind: 'prospectAdded', prospectId: 'ann' } as never)
@@ -40,7 +40,7 @@ describe('somebody who is added', () => {
   })
 })
 
-describe('a next action that nobody chose', () => {
+describe('a next action that no user chose', () => {
   it('is another try two business days after a call that was not answered, over a weekend and a holiday', () => {
     const one = world({ ...playbook(), holidays: { US: { '2026-11-26': 'Thanksgiving Day' } } })
     one.at(at('2026-11-25T15:00'))
@@ -116,7 +116,7 @@ describe('a closed stage', () => {
 
 describe('an outcome without a call', () => {
   const strict = { ...playbook(), countsUncalled: false }
-  it('is no attempt, so that four of them make nobody unreached; calls made elsewhere count', () => {
+  it('is no attempt, so four of them leave the stage alone; calls made elsewhere count', () => {
     const one = world(strict)
     for (let times = 0; times < 4; times++) log(one, 'noAnswer', {}, null)
     expect(one.now.prospect.ann!.stageId).toBe('attempting')

@@ -7,7 +7,7 @@ import { compareItems, groupOf, QUEUE_GROUPS, type QueueItem } from '../../core/
 import { dayRidge } from '../../core/queue/ridge'
 import { thread } from '../../core/queue/thread'
 import { agoInWords, whyInWords } from '../../core/queue/why'
-import { NOW, playbook } from '../world/engineStates'
+import { NOW, playbook } from '../fixtures/engineStates'
 
 const ZONE = 'America/New_York'
 const HOUR = 3_600_000
@@ -96,7 +96,7 @@ describe('the order of the queue', () => {
       }),
     )
   })
-  it('shows nobody who may not be rung, and nothing before its time', () => {
+  it('shows only prospects who may be called, and nothing before its time', () => {
     fc.assert(
       fc.property(items, (some) => {
         for (const one of some) {
@@ -181,7 +181,7 @@ describe('the day ridge', () => {
     )
   })
   const office = { days: [1, 2, 3, 4, 5], from: 540, to: 1020 }
-  it('counts people in the half hours in which they may be rung, by their own clocks', () => {
+  it('counts prospects in the half hours in which they may be called, by their own clocks', () => {
     const slots = dayRidge(
       [
         {
@@ -382,7 +382,7 @@ describe('slots for mail', () => {
       '2026-11-24 08:01',
     ])
   })
-  it('are not held up by somebody whose window is closed', () => {
+  it('are not held up by a prospect whose window is closed', () => {
     const sydney = {
       id: 'far',
       window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { ofProspect, openEnrollments } from '../../core/engine/engineState'
-import { NOW, playbook } from '../world/engineStates'
-import { world } from '../world/eventWorld'
+import { NOW, playbook } from '../fixtures/engineStates'
+import { world } from '../fixtures/eventWorld'
 
 const HOUR = 3_600_000
 const DAY = 24 * HOUR
@@ -23,7 +23,7 @@ describe('a step that is deleted', () => {
       },
     }
   }
-  it('sends whoever is on it on to the step that followed it, not out of the cadence', () => {
+  it('sends enrollments at it on to the next step, not out of the cadence', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
     one.due('ann')
@@ -33,7 +33,7 @@ describe('a step that is deleted', () => {
     two.happen({ kind: 'emailSent', prospectId: 'ann', messageId } as never)
     expect(two.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'mixed-1' })
   })
-  it('is passed over by whoever waits for it', () => {
+  it('is passed over by enrollments that wait for it', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
     const two = world(without(0, 1))
@@ -42,7 +42,7 @@ describe('a step that is deleted', () => {
     expect(two.enrollment('ann')).toMatchObject({ status: 'active', stepId: 'mixed-1' })
     expect(two.tasks('ann')).toEqual(['call'])
   })
-  it('ends the way of whoever waits for it where it was the last', () => {
+  it('finishes enrollments that wait for it where it was the last', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
     const row = one.enrollment('ann')
@@ -123,6 +123,52 @@ describe('a stop on a company', () => {
     ).toEqual(['Acme Dairy is not to be contacted'])
     one.happen({ kind: 'companyStatusSet', prospectId: 'ann', to: 'open' } as never)
     for (const who of ['ann', 'ben', 'cy']) expect(one.tasks(who)).toEqual(['first_contact'])
+  })
+})
+
+describe('a step that requires the one before it', () => {
+  const book = () => {
+    const { cadences, ...rest } = playbook()
+    const mixed = cadences.mixed!
+    // The first step has none before it: there it says nothing.
+    const steps = mixed.steps.map((step) => ({ ...step, requiresPrevious: step.position === 0 || step.position === 2 }))
+    return { ...rest, cadences: { ...cadences, mixed: { ...mixed, steps } } }
+  }
+  /** Ann, whose first email has left and whose call is due. */
+  const atCall = () => {
+    const one = world(book())
+    one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'mixed' } as never)
+    one.due('ann')
+    const messageId = ofProspect(one.now, 'emailMessage', 'ann')[0]!.id
+    one.happen({ kind: 'emailSent', prospectId: 'ann', messageId } as never)
+    return one
+  }
+  it('follows a call that was logged', () => {
+    const one = atCall()
+    one.due('ann')
+    one.happen({
+      kind: 'callLogged',
+      prospectId: 'ann',
+      outcomeId: 'noAnswer',
+      taskId: null,
+      phoneId: null,
+      details: {},
+    } as never)
+    one.due('ann')
+    expect(one.tasks('ann')).toEqual(['task'])
+    expect(one.enrollment('ann')).toMatchObject({ status: 'active', stepId: 'mixed-2' })
+  })
+  it('is left out, with the reason, where no call could be made', () => {
+    const one = atCall()
+    one.happen({ kind: 'phoneStatusSet', prospectId: 'ann', phoneId: 'ann#', to: 'wrong' } as never)
+    one.due('ann')
+    expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'mixed-2' })
+    const { effects } = one.due('ann')
+    expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'mixed-3' })
+    expect(one.tasks('ann')).toEqual([])
+    expect(effects.map((effect) => effect.cause)).toEqual([
+      { source: 'system_rule', summary: 'task 2: left out, “call 1” was not done' },
+    ])
   })
 })
 
@@ -297,7 +343,7 @@ describe('an address or a number that fails', () => {
       one.happen({ kind: 'phoneStatusSet', prospectId: 'ann', phoneId: 'ben#', to: 'wrong' } as never).problems,
     ).toEqual(['There is no such number'])
   })
-  it('no call back is promised to somebody who wants no calls, and nothing is sent to somebody who opted out', () => {
+  it('no call back is planned with a prospect who wants no calls, and nothing is sent to one who opted out', () => {
     const one = world()
     one.happen({ kind: 'stopSet', prospectId: 'ann', channel: 'call', on: true } as never)
     expect(
@@ -317,7 +363,7 @@ describe('an address or a number that fails', () => {
       one.happen({ kind: 'emailSettled', prospectId: 'ben', messageId: 'm', wentOut: false } as never).problems,
     ).toEqual(['Not sent: asked for no email'])
   })
-  it('hours in which nobody there may be called leave the call out instead of failing', () => {
+  it('hours in which no one there may be called skip the call instead of failing', () => {
     const book = playbook()
     // From memory: Sunday is closed to calls in Australia.
     const one = world({ ...book, callHours: { days: [7], from: 600, to: 720 } })
@@ -331,7 +377,7 @@ describe('an address or a number that fails', () => {
 })
 
 describe('a company-wide outcome', () => {
-  it('is not refused cause a gate holds one colleague back; that one stays where they are', () => {
+  it('is not refused because a gate holds one colleague back; that one stays where they are', () => {
     const book = playbook()
     const one = world({
       ...book,
@@ -356,7 +402,7 @@ describe('a company-wide outcome', () => {
 })
 
 describe('undoing', () => {
-  it('brings nothing back for somebody who has been stopped since', () => {
+  it('restores nothing for a prospect who has been stopped since', () => {
     const one = world()
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')

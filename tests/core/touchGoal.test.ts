@@ -38,7 +38,7 @@ describe('a touch goal', () => {
   ] as const)('of every %d days, last kept %d days ago, is %s', (every, ago, status) => {
     expect(goalStatus(touchGoal(every, ago), NOW)).toBe(status)
   })
-  it('counts from when somebody was added, where there was no touch yet', () => {
+  it('counts from when a prospect was added, where there was no touch yet', () => {
     expect(goalStatus(touchGoal(10, null, 11), NOW)).toBe('overdue')
     expect(goalStatus(touchGoal(10, null, 1), NOW)).toBe('on_track')
   })

@@ -80,7 +80,7 @@ describe('what is typed', () => {
     expect([read(''), read('asdf'), read('november 20 2026'), read('12/1/2099'), read('13/45')]).toEqual([
       'Say when',
       expect.stringContaining('Can’t read this'),
-      'That time has passed',
+      'Choose a time in the future',
       'That is more than ten years away',
       expect.stringContaining('Can’t read this'),
     ])

@@ -111,7 +111,7 @@ const clusterIn = async (folder: string) => {
 const startIn = (folder: string) =>
   run(
     script(
-      `import { startCluster } from './scripts/database.mjs'; const cluster = await startCluster('demo', { careless: true }); console.log('started'); cluster.stop()`,
+      `import { startCluster } from './scripts/database.mjs'; const cluster = await startCluster('demo', { noFsync: true }); console.log('started'); cluster.stop()`,
     ),
     {},
     folder,
@@ -169,7 +169,7 @@ describe('the data folder', () => {
         '--',
         process.execPath,
         ...script(
-          `import { clusterFolder, startCluster } from './scripts/database.mjs'; const cluster = await startCluster('demo', { careless: true }); console.log(cluster.ensureDatabase('uphill'), cluster.ensureDatabase('uphill'), clusterFolder('demo')); cluster.stop()`,
+          `import { clusterFolder, startCluster } from './scripts/database.mjs'; const cluster = await startCluster('demo', { noFsync: true }); console.log(cluster.ensureDatabase('uphill'), cluster.ensureDatabase('uphill'), clusterFolder('demo')); cluster.stop()`,
         ),
       ],
       { cwd: folder, encoding: 'utf8', env: { ...process.env, HOME: folder } },
@@ -181,9 +181,11 @@ describe('the data folder', () => {
 })
 
 describe('the machine', () => {
-  it('with too little room is told how much is missing where', async () => {
+  it('with too little disk space is told how much is missing where', async () => {
     const ended = await run(
-      script(`import { ensureSpace } from './scripts/machine.mjs'; ensureSpace('/var/lib/uphill/nowhere/yet', 1e9)`),
+      script(
+        `import { ensureSpace } from './scripts/prerequisites.mjs'; ensureSpace('/var/lib/uphill/nowhere/yet', 1e9)`,
+      ),
     )
     expect([ended.code, sentences(ended)]).toEqual([
       1,
@@ -195,7 +197,9 @@ describe('the machine', () => {
     ])
   })
   it('with room enough is left alone', async () => {
-    expect(await run(script(`import { ensureSpace } from './scripts/machine.mjs'; ensureSpace('/tmp', 1)`))).toEqual({
+    expect(
+      await run(script(`import { ensureSpace } from './scripts/prerequisites.mjs'; ensureSpace('/tmp', 1)`)),
+    ).toEqual({
       code: 0,
       out: '',
       err: '',

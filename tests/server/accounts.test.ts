@@ -21,8 +21,8 @@ import { db } from '../../server/db/pool'
 import { runBulk } from '../../server/services/bulk'
 import { periodOfCode } from '../../server/services/secondFactor'
 import type { Viewer } from '../../server/services/sessions'
-import { addCadence, addPeople, addUser, rows, startWorld } from '../world/people'
-import { serve } from '../world/server'
+import { addCadence, addPeople, addUser, rows, startWorld } from '../fixtures/people'
+import { serve } from '../fixtures/server'
 import { sql } from '../../server/db/sql'
 
 const PASSWORD = 'climb-the-hill'
@@ -261,7 +261,7 @@ describe('an API key', () => {
   })
 })
 
-describe('somebody who leaves', () => {
+describe('a user who leaves', () => {
   it('hands over people, tasks and email; sessions and keys end', async () => {
     const leaving = await addUser('rep', 'Lea Ving', PASSWORD)
     const heir = await addUser('rep', 'Hei Ress', PASSWORD)

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, expect, it } from 'vitest'
 import { closePool } from '../../server/db/pool'
-import { addPeople, rows, startWorld } from '../world/people'
+import { addPeople, rows, startWorld } from '../fixtures/people'
 import { sql } from '../../server/db/sql'
 
 beforeAll(() => startWorld())

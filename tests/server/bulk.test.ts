@@ -9,8 +9,8 @@ import type { MailChannel } from '../../server/channels/mail/transport'
 import { db } from '../../server/db/pool'
 import { runBulk } from '../../server/services/bulk'
 import { undoEvents } from '../../server/services/bulkUndo'
-import { addCadence, addPeople, freeze, MONDAY, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addCadence, addPeople, freeze, MONDAY, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { firstRow, sql } from '../../server/db/sql'
 
@@ -154,7 +154,7 @@ describe('a change of many', () => {
       body: { id: randomUUID(), action: { type: 'putOn', listId: id }, filter: 'everyone' },
     })
   })
-  it('is one where it is told twice, and where two workers take it up at once', async () => {
+  it('runs once where it is sent twice, and where two workers take it up at once', async () => {
     const id = randomUUID()
     const body = { id, action: { type: 'rate' as const, rating: 'cold' as const }, prospectIds: mine }
     await team.asManager.ok(startBulk, { body })
@@ -373,7 +373,7 @@ describe('a change of many people’s progress', () => {
       leftOut: [{ reason: 'is stopped already', count: 2 }],
     })
   })
-  it('gives people to whoever has their company', async () => {
+  it('assigns prospects to the owner of their company', async () => {
     await db().query(sql`update prospects set owner_id = null where id = $1`, [mine[0]])
     expect(await run({ type: 'assignToCompanyOwner' }, { prospectIds: [...mine, ...nobodys] })).toMatchObject({
       done: 1,
@@ -505,7 +505,7 @@ describe('undoing a bulk action', () => {
       ),
     ).toEqual([])
   })
-  it('touches nobody whom the one who undoes it may no longer see; who gave people away may take that back', async () => {
+  it('skips prospects whom the user may no longer see; who assigned prospects away may undo that', async () => {
     const { ids } = await addPeople(2, team.rep.id, 'Given Away Cellars')
     const done = await run({ type: 'rate', rating: 'hot' }, { prospectIds: ids }, team.asRep)
     await db().query(sql`update prospects set owner_id = $2 where id = $1`, [ids[0], team.other.id])

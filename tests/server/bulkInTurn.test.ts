@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { getBulk, previewBulk, startBulk } from '../../shared/api/bulk'
 import { db } from '../../server/db/pool'
 import { runBulk } from '../../server/services/bulk'
-import { addPeople, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const team = withTeam()
@@ -61,7 +61,7 @@ describe('a bulk action', () => {
     const { ids } = await addPeople(2, team.rep.id)
     const action = { type: 'stage' as const, to: 'lost', reason: null, override: null }
     const held = await team.asRep.ok(previewBulk, { body: { action, prospectIds: ids } })
-    expect(held).toMatchObject({ touches: 0, leftOut: [{ reason: 'Lost needs a reason', count: 2 }] })
+    expect(held).toMatchObject({ touches: 0, leftOut: [{ reason: 'Lost requires a reason', count: 2 }] })
     const id = randomUUID()
     await team.asRep.ok(startBulk, { body: { id, action: { ...action, reason: 'no budget' }, prospectIds: ids } })
     await runBulk(id)

@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { addCadence, editCadence, enroll, getCadence, planCadence, type StepDraft } from '../../shared/api/cadences'
-import { brief } from '../../shared/api/desk'
+import { brief, logOutcome } from '../../shared/api/desk'
 import { addField, editField, mergeFields, removeField } from '../../shared/api/fields'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/dueSteps'
-import { addPeople, addUser, freeze, MONDAY, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, addUser, freeze, MONDAY, outcomeId, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const HOUR = 3_600_000
@@ -26,6 +26,7 @@ const step = (
   name: `A ${kind}`,
   subject: kind === 'email' ? 'The night it drifted' : '',
   body: kind === 'email' ? 'Hello {{ first_name | default: "there" }}.' : '',
+  requiresPrevious: false,
   ...given,
 })
 async function make(steps: StepDraft[], status: 'draft' | 'active' = 'active') {
@@ -36,10 +37,10 @@ async function make(steps: StepDraft[], status: 'draft' | 'active' = 'active') {
 }
 
 describe('a cadence', () => {
-  it('is a draft until it is put to work, and keeps what was made', async () => {
+  it('is a draft until it is activated, and keeps its steps', async () => {
     const steps = [
       step('email'),
-      step('call', 2, 'business_days', { body: 'Ask about the rooms' }),
+      step('call', 2, 'business_days', { body: 'Ask about the rooms', requiresPrevious: true }),
       step('task', 1, 'days'),
     ]
     const draft = await make(steps, 'draft')
@@ -60,13 +61,36 @@ describe('a cadence', () => {
     expect(version).toBe(2)
     expect((await team.asRep.ok(enroll, { params: { id: draft.id }, body: { prospectIds: ids } })).enrolled).toBe(1)
   })
+  it('leaves out an email about a call that was never made', async () => {
+    await freeze(MONDAY)
+    const { id } = await make([step('call'), step('email', 0, 'hours', { requiresPrevious: true })])
+    const {
+      ids: [called, numberless],
+    } = await addPeople(2, team.rep.id)
+    await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: [called!, numberless!] } })
+    await db().query(sql`delete from phones where prospect_id = $1`, [numberless])
+    await takeDueSteps()
+    await team.asRep.ok(logOutcome, {
+      params: { id: called! },
+      body: { id: randomUUID(), outcomeId: await outcomeId('Left voicemail') },
+    })
+    await takeDueSteps()
+    expect(
+      await rows(sql`select prospect_id as id from email_messages where prospect_id = any($1::uuid[])`, [
+        [called, numberless],
+      ]),
+    ).toEqual([{ id: called }])
+    expect(await rows(sql`select exit from enrollments where prospect_id = $1`, [numberless])).toEqual([
+      { exit: 'finished' },
+    ])
+  })
   it('is for managers to make and change, for everybody to read', async () => {
     const made = await make([step('call')])
     expect((await team.asRep.ok(getCadence, { params: { id: made.id } })).name).toBe(made.name)
     await team.asRep.refused(editCadence, 403, { params: { id: made.id }, body: made })
     await team.asRep.refused(addCadence, 403, { body: { name: 'Mine', steps: [] } })
   })
-  it('cannot be put to work empty, or with a step that says nothing', async () => {
+  it('cannot be activated empty, or with a step without text', async () => {
     const empty = await make([], 'draft')
     await team.asManager.refused(editCadence, 400, { params: { id: empty.id }, body: { ...empty, status: 'active' } })
     expect((await team.asManager.ok(getCadence, { params: { id: empty.id } })).status).toBe('draft')
@@ -99,7 +123,7 @@ describe('a cadence', () => {
       body: { name: 'Wrong', window: { days: [], from: 480, to: 540 }, steps: [] },
     })
   })
-  it('that somebody else has saved meanwhile is not overwritten', async () => {
+  it('that another user has saved meanwhile is not overwritten', async () => {
     const made = await make([step('call')])
     await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, name: 'Theirs' } })
     const { current, message } = await team.asManager.refused(editCadence, 409, {
@@ -107,7 +131,7 @@ describe('a cadence', () => {
       body: { ...made, name: 'Mine' },
     })
     expect(current).toEqual({ version: made.version + 1 })
-    expect(message).toMatch(/^Somebody else has saved/)
+    expect(message).toMatch(/^Changed by someone else/)
     expect((await team.asManager.ok(getCadence, { params: { id: made.id } })).name).toBe('Theirs')
   })
 })
@@ -269,7 +293,7 @@ describe('real dates, if started now', () => {
     ).toEqual(['contract_ends'])
     await Promise.all([renewal, rooms].map((field) => team.asManager.ok(removeField, { params: { id: field } })))
   })
-  it('of somebody who is not theirs are not a rep’s to see', async () => {
+  it('of a colleague’s prospect are hidden from a rep', async () => {
     const other = await addUser('rep', 'Joaquin Pell')
     const {
       ids: [id],

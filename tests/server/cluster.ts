@@ -3,7 +3,7 @@ import { Logger, runMigrations } from 'graphile-worker'
 import type { TestProject } from 'vitest/node'
 import { migrate } from '../../server/db/migrate'
 import { openPool } from '../../server/db/pool'
-import { PROGRAMS } from '../world/programs'
+import { PROGRAMS } from '../fixtures/programs'
 // @ts-expect-error The set-up scripts are plain JavaScript: they run before anything is installed.
 import { startCluster } from '../../scripts/database.mjs'
 import { sql } from '../../server/db/sql'
@@ -13,7 +13,7 @@ const TEMPLATE = 'uphill_template'
 /** Bundles the programs, starts the test cluster and makes one migrated database that every test file copies. */
 export default async function setup(project: TestProject): Promise<() => void> {
   execFileSync(process.execPath, ['scripts/bundle.mjs', PROGRAMS])
-  const cluster = (await startCluster('test', { careless: true })) as {
+  const cluster = (await startCluster('test', { noFsync: true })) as {
     url(name: string): string
     stop(): void
     started: boolean

@@ -19,8 +19,8 @@ import { db } from '../../server/db/pool'
 import { runImport as work } from '../../server/imports/run'
 import { enroll } from '../../server/services/enrollments'
 import { checkImport, runImport, uploadImport } from '../../server/services/imports'
-import { addCadence, addPeople, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addCadence, addPeople, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { firstRow, sql } from '../../server/db/sql'
 
@@ -253,7 +253,7 @@ describe('a company that a file or a person names', () => {
     expect(await companiesOf(old)).toEqual([])
     expect(await companiesOf(stay)).toEqual([{ domain, people: 5 }])
   })
-  it('is another one where somebody added by hand writes from another domain', async () => {
+  it('is another one where a prospect added by hand writes from another domain', async () => {
     const name = `Summit ${unique()}`
     await team.asRep.ok(addProspect, { body: { name: 'Anna Berg', company: name, email: `anna@a${unique()}.example` } })
     const { id } = await team.asRep.ok(addProspect, {

@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { closeDeal, editDeal, findDeals, listDealStages, openDeal, saveDealStages } from '../../shared/api/deals'
 import { getCompany, getProspect, prospectHistory, undo } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
-import { addPeople, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const team = withTeam()
@@ -63,7 +63,7 @@ describe('a deal', () => {
     await team.asRep.refused(editDeal, 400, { params: { id: deal }, body: { value: -1 } })
     await team.asOther.refused(editDeal, 404, { params: { id: deal }, body: { value: 1 } })
   })
-  it('is won: the company is a customer and the person stands in the won stage; undone, all is as it was', async () => {
+  it('is won: the company is a customer and the prospect is in the won stage; undone, all is as before', async () => {
     const {
       ids: [id],
       companyId,

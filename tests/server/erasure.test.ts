@@ -17,8 +17,8 @@ import { logOutcome, planTask } from '../../shared/api/desk'
 import { enroll } from '../../shared/api/cadences'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/dueSteps'
-import { addCadence, addPeople, MONDAY, outcomeId, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addCadence, addPeople, MONDAY, outcomeId, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const team = withTeam()
@@ -141,7 +141,7 @@ describe('a person who asks', () => {
           body: { id: randomUUID(), name: 'Somebody Else' },
         })
       ).problems,
-    ).toEqual([{ field: 'name', message: 'This is not their name' }])
+    ).toEqual([{ field: 'name', message: 'Enter their name exactly' }])
     await team.asRep.refused(erasePerson, 403, {
       params: { id },
       body: { id: randomUUID(), name: 'Tomas Bellweather 1' },

@@ -8,8 +8,8 @@ import { indexCustomFields } from '../../server/db/fieldIndexes'
 import { db } from '../../server/db/pool'
 import type { Viewer } from '../../server/services/sessions'
 import { ask, filterWorld, readFilter } from '../../server/services/filters'
-import { addPeople, addUser, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, addUser, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -113,7 +113,7 @@ describe('an indexed field', () => {
       expect(found).toHaveLength(of === 'company' ? 3 : 1)
     },
   )
-  it('has one index, however often that is seen to, and one that was left unfinished is made anew', async () => {
+  it('has one index, however often it is checked, and an unfinished one is rebuilt', async () => {
     const before = await indexes()
     expect(before).toHaveLength(16)
     const broken = before[0]!

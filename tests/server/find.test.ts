@@ -4,8 +4,8 @@ import { findAnything } from '../../shared/api/find'
 import { addList } from '../../shared/api/lists'
 import { addProspect, editProspect, getProspect } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
-import { addCadence, addPeople } from '../world/people'
-import { withTeam } from '../world/team'
+import { addCadence, addPeople } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -62,7 +62,7 @@ describe('anything is found', () => {
     expect(await found('whisper')).toEqual([])
     expect(await found('whisper', team.asOther)).toEqual(['Whispered to me'])
   })
-  it('of a company, told apart from who is called so', async () => {
+  it('of a company, separate from prospects of that name', async () => {
     const { people } = await team.asRep.ok(findAnything, { query: { text: 'brine' } })
     expect(people.map(({ name, atCompany }) => [name, atCompany])).toEqual([
       ['Ossian Brine', false],
@@ -93,7 +93,7 @@ describe('anything is found', () => {
     await addCadence([{ kind: 'call' }])
     expect(await found('first contact')).toEqual(['Aging rooms, first contact'])
   })
-  it('whoever was removed comes last', async () => {
+  it('archived prospects come last', async () => {
     const { ids } = await addPeople(2, team.rep.id, 'Gannet Stores')
     await db().query(
       sql`

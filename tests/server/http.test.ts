@@ -9,8 +9,8 @@ import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/dueSteps'
 import { enroll } from '../../server/services/enrollments'
 import type { Viewer } from '../../server/services/sessions'
-import { addCadence, addPeople, addUser, rows, startWorld } from '../world/people'
-import { routeFiles, serve } from '../world/server'
+import { addCadence, addPeople, addUser, rows, startWorld } from '../fixtures/people'
+import { routeFiles, serve } from '../fixtures/server'
 import { sql } from '../../server/db/sql'
 
 let server: Awaited<ReturnType<typeof serve>>
@@ -99,7 +99,7 @@ describe('signing in', () => {
     const stored = await rows<{ token_hash: Buffer }>(sql`select token_hash from sessions where user_id = $1`, [rep.id])
     expect(stored.every((row) => row.token_hash.length === 32)).toBe(true)
   })
-  it('refuses a wrong password, an unknown address and somebody who is not let in alike', async () => {
+  it('gives one answer for a wrong password, an unknown address and a deactivated user', async () => {
     const gone = await addUser('rep', 'Gone Person', PASSWORD)
     await db().query(sql`update users set active = false where id = $1`, [gone.id])
     for (const body of [
@@ -183,7 +183,7 @@ describe('signing in', () => {
 })
 
 describe('who may do what', () => {
-  it('nobody without signing in, but for the doors', async () => {
+  it('only the sign-in routes answer without a session', async () => {
     for (const [name, endpoint] of Object.entries(ENDPOINTS)) {
       if (endpoint.access === 'anyone') continue
       const response = await send(endpoint.path.replace(/\{\w+\}/g, randomUUID()), {
@@ -274,7 +274,7 @@ describe('bad input', () => {
     expect(
       (await refused(await send('/api/prospects', { method: 'POST', body: { name: ' ' }, cookie }), 400, 'invalid'))
         .problems,
-    ).toEqual([{ field: 'name', message: 'This is needed' }])
+    ).toEqual([{ field: 'name', message: 'Required' }])
     expect(
       (
         await refused(
@@ -292,7 +292,7 @@ describe('bad input', () => {
           'invalid',
         )
       ).problems,
-    ).toEqual([{ field: 'zone', message: 'Nobody knows this time zone' }])
+    ).toEqual([{ field: 'zone', message: 'Unknown time zone' }])
     expect(
       (await refused(await send('/api/prospects', { method: 'POST', body: { name: 'A\0B' }, cookie }), 400, 'invalid'))
         .problems[0]!.field,
@@ -334,7 +334,7 @@ describe('bad input', () => {
     const twice = step({})
     expect(await add([twice, twice])).toMatchObject([{ field: 'steps' }])
   })
-  it('of a stale tab: a cadence and a person that somebody else has changed', async () => {
+  it('of a stale tab: a cadence and a prospect that another user has changed', async () => {
     const cookie = await signedIn(manager)
     const { id } = (await (await send('/api/cadences', { method: 'POST', body: { name: 'Mine' }, cookie })).json()) as {
       id: string
@@ -418,7 +418,7 @@ describe('the opt-out page', () => {
 })
 
 describe('health', () => {
-  it('tells of the database, of workers, and how far the agenda lags', async () => {
+  it('reports the database, the workers, and how late scheduled actions run', async () => {
     await db().query(sql`delete from scheduled_actions`)
     await db().query(
       sql`

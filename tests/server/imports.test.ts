@@ -5,6 +5,7 @@ import spectrum from 'csv-spectrum'
 import ICAL from 'ical.js'
 import iconv from 'iconv-lite'
 import { afterEach, beforeAll, describe, expect, it } from 'vitest'
+import type { ExistingAction } from '../../core/enumerations'
 import { readRows } from '../../server/imports/rows'
 import { runImport as work } from '../../server/imports/run'
 import { addField } from '../../server/services/customFields'
@@ -21,7 +22,7 @@ import { checkImport, getImport, runImport, uploadImport, wrongRows } from '../.
 import type { Viewer } from '../../server/services/sessions'
 import { closePool, db } from '../../server/db/pool'
 import { deleteOldUploads } from '../../server/imports/upload'
-import { addPeople, addUser, rows, startWorld } from '../world/people'
+import { addPeople, addUser, rows, startWorld } from '../fixtures/people'
 import { firstRow, sql } from '../../server/db/sql'
 
 let manager: Viewer
@@ -32,13 +33,13 @@ beforeAll(async () => {
 
 const upload = (content: string | Buffer, name = 'people.csv') =>
   uploadImport(manager, name, Readable.from([Buffer.from(content)]))
-async function check(content: string | Buffer, known: 'skip' | 'fill' | 'overwrite' = 'skip') {
+async function check(content: string | Buffer, known: ExistingAction = 'skip') {
   const made = await upload(content)
   await checkImport(manager, made.id, { version: made.version, mapping: made.mapping, knownAction: known })
   await work(made.id)
   return getImport(manager, made.id)
 }
-async function bring(content: string | Buffer, known: 'skip' | 'fill' | 'overwrite' = 'skip') {
+async function bring(content: string | Buffer, known: ExistingAction = 'skip') {
   const checked = await check(content, known)
   await runImport(manager, checked.id, { version: checked.version, knownAction: known })
   await work(checked.id)
@@ -485,7 +486,7 @@ describe('what a file brings beyond names and numbers', () => {
 })
 
 describe('a source', () => {
-  it('takes in what came under its other names, and is removed only when nobody comes from it', async () => {
+  it('takes over what came under its aliases, and can be deleted only when no prospect has it', async () => {
     await bring('Name,Email,Source\nSam Spring,s@spring.example,Spring list\n')
     expect(await saveSource('Bought list, spring', { cost: 950, aliases: ['spring LIST', ' '] })).toEqual({ people: 1 })
     expect((await listSources()).sources.find((source) => source.name === 'Bought list, spring')).toMatchObject({
@@ -535,7 +536,7 @@ describe('people of a file', () => {
 })
 
 describe('what an import may see and change', () => {
-  it('a number alone makes nobody one person: it may be a switchboard’s', async () => {
+  it('a phone number alone does not match a prospect: it may be a switchboard’s', async () => {
     const done = await bring(
       'Name,Company,Phone\nEdda Voss,Kesselhof,(608) 555-0190\nNils Brandt,Kesselhof,(608) 555-0190\nEdda Voss,Kesselhof,(608) 555-0190\n',
     )
@@ -545,7 +546,7 @@ describe('what an import may see and change', () => {
       known: 1,
     })
   })
-  it('a rep’s import changes nobody of a colleague’s and tells nothing of them; a manager reads why', async () => {
+  it('a rep’s import neither changes nor reveals a colleague’s prospects; a manager reads why', async () => {
     const [rep, colleague] = [await addUser('rep', 'Own Er'), await addUser('rep', 'Col League')]
     const {
       ids: [theirs],
@@ -777,7 +778,7 @@ describe('cards', () => {
 })
 
 describe('a file of companies', () => {
-  it('is told by its columns, brings companies by themselves, and knows those there are by website or name', async () => {
+  it('is recognized by its columns, imports companies alone, and matches existing ones by website or name', async () => {
     const { id: stores } = await addField({
       of: 'company',
       name: 'Stores',

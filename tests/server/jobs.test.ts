@@ -8,8 +8,8 @@ import { dial } from '../../shared/api/desk'
 import { db } from '../../server/db/pool'
 import { rereadEnvironment } from '../../server/environment'
 import { startWorker, type Worker } from '../../server/jobs/worker'
-import { addPeople, freeze, MONDAY, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, freeze, MONDAY, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -26,7 +26,7 @@ beforeAll(async () => {
 afterAll(() => worker.stop())
 
 describe('a worker', () => {
-  it('scores everyone anew when what behavior is worth has changed', async () => {
+  it('scores all prospects again when score points have changed', async () => {
     const { ids } = await addPeople(3, team.rep.id)
     await db().query(
       sql`
@@ -107,7 +107,7 @@ describe('a call', () => {
   })
 })
 
-describe('whether somebody may be rung', () => {
+describe('whether a prospect may be called', () => {
   // From memory: the Australian standard of 2017 ends Saturdays at 17:00 and knows no Sundays, the Canadian rules begin
   // at 9:00; 16 CFR 310.4(c) at 8:00.
   it.each([
@@ -137,7 +137,7 @@ describe('whether somebody may be rung', () => {
       expect((await team.asRep.ok(getProspect, { params: { id: id! } })).calling).toMatchObject({ open, why: null })
       if (!open) {
         expect((await team.asRep.refused(dial, 422, { body: { id: randomUUID(), prospectId: id } })).message).toMatch(
-          /^Not called|^Not at this hour where they are\. From /,
+          /^Not called|^Outside calling hours there\. Call from /,
         )
       }
     } finally {

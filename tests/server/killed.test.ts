@@ -3,8 +3,8 @@ import { db } from '../../server/db/pool'
 import { enroll } from '../../server/services/enrollments'
 import type { Viewer } from '../../server/services/sessions'
 import { seeded } from '../../demo/seeded'
-import { addCadence, addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../world/people'
-import { freePort, killAll, pause, start } from '../world/programs'
+import { addCadence, addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../fixtures/people'
+import { freePort, killAll, pause, start } from '../fixtures/programs'
 import { sql } from '../../server/db/sql'
 
 const PEOPLE = 500

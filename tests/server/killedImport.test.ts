@@ -2,8 +2,8 @@ import { Readable } from 'node:stream'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { checkImport, getImport, runImport, uploadImport } from '../../server/services/imports'
 import type { Viewer } from '../../server/services/sessions'
-import { addUser, rows, startWorld } from '../world/people'
-import { freePort, killAll, pause, start, until } from '../world/programs'
+import { addUser, rows, startWorld } from '../fixtures/people'
+import { freePort, killAll, pause, start, until } from '../fixtures/programs'
 import { sql } from '../../server/db/sql'
 
 const ROWS = 12_000

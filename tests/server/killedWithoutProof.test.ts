@@ -8,8 +8,8 @@ import { closePool, db } from '../../server/db/pool'
 import { MAIL_LOOPS } from '../../server/jobs/worker'
 import { enroll } from '../../server/services/enrollments'
 import { seeded } from '../../demo/seeded'
-import { addCadence, addPeople, addUser, rows, startWorld } from '../world/people'
-import { freePort, killAll, pause, PROGRAMS, start, until } from '../world/programs'
+import { addCadence, addPeople, addUser, rows, startWorld } from '../fixtures/people'
+import { freePort, killAll, pause, PROGRAMS, start, until } from '../fixtures/programs'
 import { sql } from '../../server/db/sql'
 
 const PEOPLE = 1_000
@@ -22,7 +22,7 @@ let env: Record<string, string>
 let web: { start(): ChildProcess }
 
 beforeAll(async () => {
-  cluster = (await startCluster('killed', { careless: true })) as typeof cluster
+  cluster = (await startCluster('killed', { noFsync: true })) as typeof cluster
   const name = `killed_${randomBytes(4).toString('hex')}`
   cluster.ensureDatabase(name)
   await closePool()

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { parse as parseCsv } from 'csv-parse/sync'
 import { beforeAll, describe, expect, it } from 'vitest'
+import type { TouchUnit } from '../../core/enumerations'
 import { previewBulk } from '../../shared/api/bulk'
 import {
   addField,
@@ -37,9 +38,9 @@ import { editUser, listUsers } from '../../shared/api/settings'
 import { addProspect, editCompany, editProspect, getCompany, getProspect, undo } from '../../shared/api/prospects'
 import { addKey } from '../../server/services/sessions'
 import { db } from '../../server/db/pool'
-import { addPeople, MONDAY } from '../world/people'
-import type { Caller } from '../world/caller'
-import { withTeam } from '../world/team'
+import { addPeople, MONDAY } from '../fixtures/people'
+import type { Caller } from '../fixtures/caller'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { firstRow, sql } from '../../server/db/sql'
 
@@ -173,7 +174,7 @@ describe('people as a file', () => {
     })
     return { status: response.status, text: await response.text(), named: response.headers.get('content-disposition') }
   }
-  it('have the columns and the order asked for, whoever is visible, and no formula that a spreadsheet would run', async () => {
+  it('have the columns and the order asked for, visible prospects only, and no formula that a spreadsheet would run', async () => {
     await db().query(sql`update prospects set title = '=HYPERLINK("x")', city = '+1' where id = $1`, [mine[0]])
     const csv = await file({ columns: 'title,city,stage,attempts,createdAt', filter: 'owner is me', sort: 'name.up' })
     expect(csv).toMatchObject({ status: 200, named: 'attachment; filename="people.csv"' })
@@ -200,7 +201,7 @@ describe('people as a file', () => {
 })
 
 describe('a company', () => {
-  it('is corrected with what the team wants to know of it, by whoever sees somebody there', async () => {
+  it('is edited with its custom fields by any user who sees a prospect there', async () => {
     const { company } = await team.asRep.ok(getProspect, { params: { id: mine[0]! } })
     const { id: stores } = await team.asManager.ok(addField, {
       body: { of: 'company', name: 'Stores', kind: 'choices', choices: ['cheese', 'cider'] },
@@ -486,7 +487,7 @@ describe('a live list', () => {
         touchKinds: ['call'],
       },
     })
-    const edit = async (touchEvery: { amount: number; unit: 'days' | 'weeks' | 'months' } | null) =>
+    const edit = async (touchEvery: { amount: number; unit: TouchUnit } | null) =>
       team.asManager.ok(editList, {
         params: { id: list.id },
         body: {
@@ -636,7 +637,7 @@ describe('a fixed list', () => {
     expect(await counted('lists has "Fair"')).toBe(2)
     await team.asManager.ok(removeList, { params: { id } })
   })
-  it('takes nobody whom the caller may not see', async () => {
+  it('includes only prospects whom the caller may see', async () => {
     const { id } = await team.asRep.ok(addList, {
       body: { name: 'Mine', kind: 'fixed', prospectIds: [mine[0]!, others[0]!] },
     })
@@ -825,7 +826,7 @@ describe('custom fields', () => {
           body: { version: after.version, custom: { [renewal]: null } },
         })
       ).message,
-    ).toContain('Renewal is needed')
+    ).toContain('Renewal is required')
     expect(await counted('barrels is more than 1000 and renewal is in the next 2 days')).toBe(1)
     expect(await counted('relationship owner is me', team.asRep)).toBe(1)
     const newcomer = await team.asRep.ok(addProspect, { body: { name: 'New Comer', phone: '607 555 0148' } })
@@ -859,7 +860,7 @@ it('the world of these tests stands on a Monday', async () => {
 })
 
 describe('lists of companies', () => {
-  it('tell by company where somebody fits, with those who fit and all who are there, in any order', async () => {
+  it('show companies with matching prospects, with the matching and the total count, in any order', async () => {
     const marlpit = await addPeople(3, team.rep.id, 'Zeta Creamery')
     const halden = await addPeople(2, team.rep.id, 'Alpha Cider')
     const hidden = await addPeople(2, team.other.id, 'Beta Vault')
@@ -933,7 +934,7 @@ describe('lists of companies', () => {
 })
 
 describe('a list for a team', () => {
-  it('is seen by whoever is on it, and by managers; reps make them for their own alone', async () => {
+  it('is seen by the users it is shared with, and by managers; reps create them for their own team only', async () => {
     const join = (id: string, name: string | null) =>
       team.asManager.ok(editUser, { params: { id }, body: { team: name } })
     await team.asRep.refused(editUser, 403, { params: { id: team.rep.id }, body: { team: 'East' } })

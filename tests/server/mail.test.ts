@@ -23,7 +23,7 @@ import type { Viewer } from '../../server/services/sessions'
 import { Mailroom } from '../../standins/mail/mailroom'
 import { deliveryReport } from '../../standins/mail/report'
 import { takeMail } from '../../standins/mail/smtp'
-import { addCadence, addPeople, addUser, freeze, MONDAY, outcomeId, rows, startWorld } from '../world/people'
+import { addCadence, addPeople, addUser, freeze, MONDAY, outcomeId, rows, startWorld } from '../fixtures/people'
 import { firstRow, sql } from '../../server/db/sql'
 
 const HOUR = 3_600_000
@@ -142,7 +142,7 @@ describe('a cadence’s email', () => {
     expect(await stateOf(id)).toBe('cancelled')
     expect(await rows(sql`select exit from enrollments where prospect_id = $1`, [id])).toEqual([{ exit: 'stopped' }])
   })
-  it('keeps to the kinds of mail somebody takes: cold mail is one to one, what was asked for is requested', async () => {
+  it('respects email preferences: cold email is one to one, what was asked for is requested', async () => {
     const takes = (id: string, kinds: string[]) =>
       db().query(sql`update prospects set email_types = $2 where id = $1`, [id, kinds])
     const { id } = await enrolled()
@@ -169,7 +169,7 @@ describe('a cadence’s email', () => {
     await send()
     expect(room.letters).toHaveLength(1)
   })
-  it('is held with a hole in it, and somebody is asked; then sent when they say so', async () => {
+  it('is blocked where a value is missing, with a task; then sent when a user says so', async () => {
     const { id } = await enrolled(1, {}, 'Hello {{ first_name }}, how is {{ city }}?')
     await send()
     expect(room.letters).toEqual([])
@@ -201,7 +201,7 @@ describe('a cadence’s email', () => {
 })
 
 describe('a mail server that will not', () => {
-  it('refuses an address for good: marked, the cadence ends, somebody is asked', async () => {
+  it('refuses an address for good: it is marked, the cadence ends, a task is made', async () => {
     const { id } = await enrolled()
     await db().query(sql`update email_addresses set address = 'gone.' || address where prospect_id = $1`, [id])
     await send()
@@ -284,7 +284,7 @@ describe('what comes back', () => {
   }
   const answer = (to: string, mail: object) =>
     deliver({ from: 'tomas@marlpit.example', to, subject: 'Re: Your aging rooms', text: 'Who is asking?', ...mail })
-  it('a reply ends the enrollment and stands first on the Desk; told twice it counts once', async () => {
+  it('a reply ends the enrollment and is first on the Desk; delivered twice it counts once', async () => {
     const { id } = await enrolled(2)
     await send()
     const to = room.letters.find((letter) => letter.to.startsWith('tomas1@'))!.replyTo

@@ -14,8 +14,8 @@ import { addNote, getProspect, pinNote, prospectHistory } from '../../shared/api
 import { logOutcome } from '../../shared/api/desk'
 import { db } from '../../server/db/pool'
 import { enroll } from '../../server/services/enrollments'
-import { addCadence, addPeople, outcomeId, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addCadence, addPeople, outcomeId, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -87,7 +87,7 @@ describe('people who may be one', () => {
       (await team.asOther.ok(findDuplicates, {})).pairs.filter((pair) => [pair.one.id, pair.other.id].includes(kept)),
     ).toEqual([])
   })
-  it('stay two once somebody has said so', async () => {
+  it('stay separate once a user has said so', async () => {
     const together = async () =>
       (await team.asRep.ok(findDuplicates, {})).pairs.filter(
         (pair) => [pair.one.id, pair.other.id].sort().join() === [kept, gone].sort().join(),
@@ -154,7 +154,7 @@ describe('a merge', () => {
     expect(still(await team.asRep.ok(getProspect, { params: { id: gone } }))).toEqual(still(duplicateBefore))
     expect(await everything()).toEqual(before)
   })
-  it('needs no first contact with somebody who was contacted, until it is undone', async () => {
+  it('needs no first contact where the duplicate was contacted, until it is undone', async () => {
     await db().query(
       sql`
         insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)

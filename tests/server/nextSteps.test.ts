@@ -16,8 +16,8 @@ import { db } from '../../server/db/pool'
 import { planMissingActions } from '../../server/engine/nextActions'
 import { takeDueSteps } from '../../server/engine/dueSteps'
 import { enroll } from '../../server/services/enrollments'
-import { addCadence, addPeople, freeze, MONDAY, outcomeId, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addCadence, addPeople, freeze, MONDAY, outcomeId, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { firstRow, sql } from '../../server/db/sql'
 
 const team = withTeam()
@@ -36,7 +36,7 @@ const open = (id: string) =>
 const log = async (id: string, name: string, more: object = {}) =>
   team.asRep.ok(logOutcome, { params: { id }, body: { id: randomUUID(), outcomeId: await outcomeId(name), ...more } })
 
-describe('somebody who is added', () => {
+describe('a prospect who is added', () => {
   it('by hand, waits for a first contact on the Desk, behind what is due', async () => {
     const { id } = await team.asRep.ok(addProspect, {
       body: { name: 'Ottoline Quay', phone: '(607) 555-0142', country: 'US', region: 'NY' },
@@ -103,7 +103,7 @@ describe('a call that was promised', () => {
 })
 
 describe('what is to come today', () => {
-  it('stands in the queue from the morning on: steps of cadences with their time, calls with the hour there', async () => {
+  it('is in the queue from the morning on: cadence steps with their time, calls with the local hour', async () => {
     const {
       ids: [id],
     } = await addPeople(1, team.other.id)
@@ -271,7 +271,7 @@ describe('saying when', () => {
     })
     expect(await ask({ text: '11/26 9a' })).toMatchObject({ warnings: [expect.stringContaining('Thanksgiving')] })
     expect(await ask({ text: 'asdf' })).toMatchObject({ at: null, error: expect.stringContaining('Can’t read this') })
-    expect(await ask({ at: MONDAY - 1 })).toMatchObject({ at: null, error: 'That time has passed' })
+    expect(await ask({ at: MONDAY - 1 })).toMatchObject({ at: null, error: 'Choose a time in the future' })
     expect((await ask({})).chips.length).toBeGreaterThan(3)
     await team.asOther.refused(sayWhen, 404, { body: { prospectId: id, kind: 'call', zone: 'UTC', text: 'tomorrow' } })
   })
@@ -348,8 +348,8 @@ describe('a stage that closes', () => {
     } = await addPeople(1, team.rep.id)
     const move = (more: object) => ({ params: { id: id! }, body: { id: randomUUID(), to: 'not_a_fit', ...more } })
     expect((await team.asRep.refused(moveProspect, 422, move({}))).problems.map((problem) => problem.message)).toEqual([
-      'Not a fit needs 3 attempts or a conversation; there have been 0',
-      'Not a fit needs a reason',
+      'Not a fit requires 3 attempts or a conversation; 0 so far',
+      'Not a fit requires a reason',
     ])
     await log(id!, 'Call back at a time', { details: { callBackAt: MONDAY + DAY } })
     await team.asRep.ok(moveProspect, move({ reason: 'too small' }))

@@ -14,7 +14,7 @@ import { Refusal } from '../../server/services/errors'
 import { history, undo } from '../../server/services/history'
 import { logOutcome } from '../../server/services/outcomes'
 import type { Viewer } from '../../server/services/sessions'
-import { addCadence, addPeople, addUser, freeze, MONDAY, outcomeId, rows, startWorld } from '../world/people'
+import { addCadence, addPeople, addUser, freeze, MONDAY, outcomeId, rows, startWorld } from '../fixtures/people'
 import { sql } from '../../server/db/sql'
 
 const HOUR = 3_600_000
@@ -73,7 +73,7 @@ describe('logging an outcome', () => {
       { kind: 'step', at: MONDAY + 2 * HOUR },
     ])
   })
-  it('parks somebody after the third attempt, and brings them back in 30 days', async () => {
+  it('pauses a prospect after the third attempt, and brings them back in 30 days', async () => {
     const { id, cadence } = await atCall()
     for (let attempt = 0; attempt < 2; attempt++) await logOutcome(rep, id, await request('No answer'))
     // The third is for the call step that the cadence has come to.
@@ -150,7 +150,7 @@ describe('logging an outcome', () => {
     }
     expect(await picture([id])).toEqual(before)
   })
-  it('adds the right person as a new one at the company, with a task; somebody known is not added twice', async () => {
+  it('adds the right person at the company, with a task; an existing prospect is not added twice', async () => {
     const { id, companyId } = await atCall()
     const referral = {
       firstName: 'Dana',
@@ -232,7 +232,7 @@ describe('logging an outcome', () => {
 })
 
 describe('two at once', () => {
-  it('the same click told twice is done once', async () => {
+  it('the same click sent twice is handled once', async () => {
     const { id } = await atCall()
     const once = await request('No answer')
     const both = await Promise.allSettled([logOutcome(rep, id, once), logOutcome(rep, id, once)])
@@ -242,7 +242,7 @@ describe('two at once', () => {
     })
     expect(await rows(sql`select 1 from touches where prospect_id = $1`, [id])).toHaveLength(1)
   })
-  it('two reps logging the same call: the second is told, and does nothing', async () => {
+  it('two reps logging the same call: the second is refused, and changes nothing', async () => {
     const { id } = await atCall()
     const taskId = (await brief(rep, id, null)).task!.id
     const both = await Promise.allSettled([
@@ -251,7 +251,7 @@ describe('two at once', () => {
     ])
     expect(both.filter((one) => one.status === 'fulfilled')).toHaveLength(1)
     expect(both.find((one) => one.status === 'rejected')).toMatchObject({
-      reason: { code: 'conflict', message: 'This has been dealt with already' },
+      reason: { code: 'conflict', message: 'Already handled' },
     })
     expect(await rows(sql`select 1 from touches where prospect_id = $1`, [id])).toHaveLength(1)
   })
@@ -321,7 +321,7 @@ describe('taking back', () => {
       note: 'rang out twice',
     })
   })
-  it('is for whoever did it, or a manager', async () => {
+  it('is for the user who did it, or a manager', async () => {
     const { id } = await atCall()
     const logged = await request('No answer')
     await logOutcome(rep, id, logged)
@@ -376,7 +376,7 @@ describe('the database and memory', () => {
 })
 
 describe('what an outcome makes', () => {
-  it('begins with the defaults of the custom fields: a deal, and somebody who was named', async () => {
+  it('starts with the defaults of the custom fields: a deal, and a referral', async () => {
     const fields = await Promise.all(
       (['deal', 'prospect'] as const).map((of) =>
         addField({

@@ -9,8 +9,8 @@ import { takeDueSteps } from '../../server/engine/dueSteps'
 import { runBulk } from '../../server/services/bulk'
 import { Mailroom } from '../../standins/mail/mailroom'
 import { takeMail } from '../../standins/mail/smtp'
-import { addCadence, addPeople, freeze, MONDAY, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addCadence, addPeople, freeze, MONDAY, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const team = withTeam()

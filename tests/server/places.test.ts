@@ -3,8 +3,8 @@ import { countProspects, findProspects } from '../../shared/api/lists'
 import { findPlaces, mapProspects } from '../../shared/api/places'
 import { editCompany, editProspect, getCompany, getProspect } from '../../shared/api/prospects'
 import { db } from '../../server/db/pool'
-import { addPeople } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -70,7 +70,7 @@ describe('the gazetteer', () => {
   ])('does not guess where %j is', async (address) => {
     expect(await placeOf(address)).toBeNull()
   })
-  it('offers towns by the beginning of their name, told apart by where they lie', async () => {
+  it('offers towns by the beginning of their name, with their region', async () => {
     const offered = async (q: string) => (await team.asRep.ok(findPlaces, { query: { q } })).places
     expect((await offered('ithac'))[0]).toMatchObject({ name: 'Ithaca', region: 'NY', country: 'US' })
     expect((await offered('springfield, vt'))[0]).toMatchObject({ name: 'Springfield', region: 'VT' })
@@ -111,7 +111,7 @@ describe('where people are', () => {
     expect(await found(`place is not ${sea}`)).toHaveLength(5)
     expect((await team.asRep.ok(countProspects, { body: { filter: `place is ${sea}` } })).count).toBe(1)
   })
-  it('follows the address, whoever changes it, and the company’s where a person has none', async () => {
+  it('follows the address, however it changes, and the company’s where a prospect has none', async () => {
     expect(await found('place is not set')).toEqual([ids[3], ids[4], others[1]].sort())
     const { version } = await team.asManager.ok(getCompany, { params: { id: company } })
     await team.asManager.ok(editCompany, {
@@ -127,7 +127,7 @@ describe('where people are', () => {
     expect(await found(viroqua)).toEqual([ids[0], ids[4]].sort())
     await live(ids[0]!, { city: 'Ithaca', region: 'NY', country: 'US' })
   })
-  it('is told by place, among those the caller may see, with those who are nowhere', async () => {
+  it('groups visible prospects by place, with those without one', async () => {
     const all = await team.asManager.ok(mapProspects, { body: {} })
     expect(all.spots.map((spot) => [spot.name, spot.people, spot.companies])).toEqual([
       ['Apia', 1, 1],

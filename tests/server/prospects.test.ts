@@ -19,9 +19,9 @@ import { editStage, stages } from '../../shared/api/stages'
 import { addField, removeField } from '../../shared/api/fields'
 import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/dueSteps'
-import type { Caller } from '../world/caller'
-import { addCadence, addPeople, addUser, MONDAY, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import type { Caller } from '../fixtures/caller'
+import { addCadence, addPeople, addUser, MONDAY, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const team = withTeam()
@@ -83,11 +83,11 @@ describe('adding one person', () => {
       false,
     )
   })
-  it('somebody whom another rep owns is neither shown nor doubled', async () => {
+  it('a prospect whom another rep owns is neither shown nor added twice', async () => {
     await team.asOther.ok(addProspect, { body: { name: 'Ilse Penhallow', email: 'ilse@tarnside.example' } })
     expect(
       await team.asRep.refused(addProspect, 409, { body: { name: 'Ilse Penhallow', email: 'ilse@tarnside.example' } }),
-    ).toMatchObject({ problems: [{ field: 'email', message: 'Somebody else has this email address' }] })
+    ).toMatchObject({ problems: [{ field: 'email', message: 'Another prospect has this email address' }] })
     expect((await team.asRep.ok(listProspects, { query: { search: 'Penhallow' } })).total).toBe(0)
   })
   it.each([
@@ -128,7 +128,7 @@ describe('correcting a person', () => {
     const { entries } = await team.asRep.ok(prospectHistory, { params: { id: id! } })
     expect(entries[0]).toMatchObject({ kind: 'prospectEdited', by: 'Imani Osei', canUndo: false })
   })
-  it('given to somebody else, takes the open work along, and is gone for the one before', async () => {
+  it('is reassigned with its open work, and the former owner no longer sees it', async () => {
     const { ids } = await addPeople(1, team.rep.id)
     const cadence = await addCadence([{ kind: 'call' }])
     await team.asRep.ok(enroll, { params: { id: cadence.id }, body: { prospectIds: ids } })
@@ -143,7 +143,7 @@ describe('correcting a person', () => {
     await team.asRep.refused(getProspect, 404, { params: { id: ids[0]! } })
     expect((await read(ids[0]!, team.asOther)).owner).toEqual({ id: team.other.id, name: team.other.name })
   })
-  it('cannot be given to nobody we know, nor to somebody who is let in no longer', async () => {
+  it('cannot be assigned to an unknown or a deactivated user', async () => {
     const {
       ids: [id],
     } = await addPeople(1, team.rep.id)
@@ -152,7 +152,7 @@ describe('correcting a person', () => {
     for (const ownerId of [randomUUID(), gone.id]) {
       expect(
         (await team.asRep.refused(editProspect, 400, { params: { id: id! }, body: { version: 1, ownerId } })).problems,
-      ).toEqual([{ field: 'ownerId', message: 'Nobody on the team is that' }])
+      ).toEqual([{ field: 'ownerId', message: 'There is no such user on the team' }])
     }
     expect((await read(id!)).owner!.id).toBe(team.rep.id)
     await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: 1, ownerId: null } })
@@ -174,7 +174,7 @@ describe('correcting a person', () => {
     expect((await read(id!)).calling).toMatchObject({ open: false, from: Date.UTC(2026, 10, 23, 23) })
     expect(await rows(sql`select zone from tasks where prospect_id = $1`, [id])).toEqual([{ zone: 'Asia/Tokyo' }])
   })
-  it('of two at once, the second is told, with the version that holds', async () => {
+  it('of two at once, the second is refused with the current version', async () => {
     const {
       ids: [id],
     } = await addPeople(1, null)
@@ -288,8 +288,8 @@ describe('moving a stage by hand', () => {
     await team.asManager.ok(editStage, { params: { stage: stage.id }, body: { name: 'Worth a visit', gate } })
     const move = { params: { id: id! }, body: { id: randomUUID(), to: stage.id, note: 'They asked for it' } }
     expect((await team.asRep.refused(moveProspect, 422, move)).problems.map((problem) => problem.message)).toEqual([
-      'Worth a visit needs “job title” to be filled in',
-      'Worth a visit needs “Cellar size” to be filled in',
+      'Worth a visit requires “job title”',
+      'Worth a visit requires “Cellar size”',
     ])
     const { version } = await read(id!)
     await team.asRep.ok(editProspect, {
@@ -396,7 +396,7 @@ describe('enrolling', () => {
       refused: asked.refused,
     })
   })
-  it('twice at once puts nobody in twice', async () => {
+  it('twice at once enrolls no prospect twice', async () => {
     const { ids } = await addPeople(10, team.rep.id)
     const cadence = await addCadence([{ kind: 'call', amount: 1, unit: 'days' }])
     const results = await Promise.all(
@@ -453,7 +453,7 @@ describe('the history', () => {
       (await team.asRep.ok(prospectHistory, { params: { id: id! } })).entries.find((entry) => entry.id === move),
     ).toMatchObject({ undone: true, canUndo: false })
   })
-  it('of somebody who is not theirs tells a rep nothing', async () => {
+  it('of a colleague’s prospect is hidden from a rep', async () => {
     const {
       ids: [id],
       companyId,

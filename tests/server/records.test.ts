@@ -19,8 +19,8 @@ import {
 } from '../../shared/api/prospects'
 import { listSources, removeSource, saveSource } from '../../shared/api/settings'
 import { db } from '../../server/db/pool'
-import { addPeople, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -56,7 +56,7 @@ describe('a number', () => {
       calling: { open: false, why: 'no phone number that works' },
     })
   })
-  it('is corrected by nobody who does not see the person, nor under somebody else', async () => {
+  it('is refused for users who do not see the prospect, and under another prospect', async () => {
     const phone = (await read()).phones[0]!.id
     await team.asOther.refused(editPhone, 404, { params: { id, phone }, body: { kind: 'home' } })
     await team.asRep.refused(editPhone, 404, { params: { id: colleague, phone }, body: { kind: 'home' } })
@@ -67,7 +67,7 @@ describe('a number', () => {
 })
 
 describe('the time zone', () => {
-  it('follows the address, then the number, until somebody sets it; and again when it is let go', async () => {
+  it('follows the address, then the number, until it is set by hand; and again when that is cleared', async () => {
     await edit({ country: 'US', region: 'CA' })
     expect(await read()).toMatchObject({ zone: 'America/Los_Angeles', zoneByHand: false })
     await db().query(
@@ -96,7 +96,7 @@ describe('the time zone', () => {
 })
 
 describe('a pinned note', () => {
-  it('stands first, one at a time, also of two that are pinned at once', async () => {
+  it('comes first, one at a time, also of two that are pinned at once', async () => {
     const [one, two, three] = [randomUUID(), randomUUID(), randomUUID()]
     for (const [note, body] of [
       [one, 'First'],
@@ -157,7 +157,7 @@ describe('a deal', () => {
   beforeAll(async () => {
     field = (await team.asManager.ok(addField, { body: { of: 'deal', name: 'Loggers', kind: 'number' } })).id
   })
-  it('has a value and custom fields, corrected with a trace, and stands as it stood', async () => {
+  it('has a value and custom fields, edits are in the activity, and undo restores it', async () => {
     const deal = randomUUID()
     await db().query(
       sql`
@@ -220,7 +220,7 @@ describe('what is found out about a company', () => {
       ).toMatchObject({ field: 'url' })
     },
   )
-  it('is nobody’s who sees nobody there', async () => {
+  it('is hidden from users who see no prospect there', async () => {
     await db().query(sql`update prospects set owner_id = $2 where id = $1`, [hidden, team.rep.id])
     await team.asOther.refused(companyResearch, 404, { params: { id: companyId } })
     await team.asOther.refused(addCompanyNote, 404, {

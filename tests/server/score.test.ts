@@ -12,8 +12,8 @@ import { signedToken } from '../../server/channels/mail/addresses'
 import { noteOpened } from '../../server/services/messages'
 import { rescore } from '../../server/services/score'
 import { runBulk } from '../../server/services/bulk'
-import { addPeople, outcomeId, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, outcomeId, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -47,7 +47,7 @@ const rate = async (rating: 'hot' | 'warm' | 'cold' | 'score' | null) => {
 }
 
 describe('the score', () => {
-  it('grows with what somebody does, and the rating follows it', async () => {
+  it('grows with what a prospect does, and the rating follows it', async () => {
     expect(await status()).toEqual({ score: 0, rating: null, ratedByScore: true })
     await touch('call', 'attempt')
     await touch('email')
@@ -133,7 +133,7 @@ describe('the score', () => {
 })
 
 describe('a rating by hand', () => {
-  it('stands whatever the score says, until it is to follow it again', async () => {
+  it('set by hand stays whatever the score is, until it follows the score again', async () => {
     await rate('cold')
     await touch('meeting')
     await touch('reply')
@@ -176,7 +176,7 @@ describe('a rating by hand', () => {
 })
 
 describe('what behavior is worth', () => {
-  it('is told to everyone and changed by a manager; then everyone is scored anew', async () => {
+  it('is read by everyone and changed by a manager; then all prospects are scored again', async () => {
     await touch('reply')
     await touch('visit')
     expect(await team.asRep.ok(getScore)).toEqual(OURS)

@@ -11,8 +11,8 @@ import { getBulk, runBulk, startBulk } from '../../server/services/bulk'
 import { enroll } from '../../server/services/enrollments'
 import { countProblems, discardProblem, listProblems, retryProblem, settleEmails } from '../../server/services/problems'
 import type { Viewer } from '../../server/services/sessions'
-import { addCadence, addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../world/people'
-import { pause, until } from '../world/programs'
+import { addCadence, addPeople, addUser, freeze, MONDAY, rows, startWorld } from '../fixtures/people'
+import { pause, until } from '../fixtures/programs'
 import { sql } from '../../server/db/sql'
 
 /** A mail server that takes everything, and remembers whom it was for. */

@@ -11,9 +11,9 @@ import {
   listOutcomes,
   listUsers,
 } from '../../shared/api/settings'
-import { caller } from '../world/caller'
-import { addPeople, addUser, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { caller } from '../fixtures/caller'
+import { addPeople, addUser, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const team = withTeam()
@@ -214,7 +214,7 @@ describe('people of the team', () => {
     expect(
       (await team.asManager.refused(addUserCall, 409, { body: { ...somebody, email: 'joss@thornwick.example' } }))
         .problems,
-    ).toEqual([{ field: 'email', message: 'Somebody has this address already' }])
+    ).toEqual([{ field: 'email', message: 'Another user has this email address' }])
     await team.asManager.refused(addUserCall, 403, {
       body: { ...somebody, role: 'admin', email: 'boss@thornwick.example' },
     })
@@ -232,7 +232,7 @@ describe('people of the team', () => {
     })
     expect(problems.map((problem) => problem.field)).toContain(field)
   })
-  it('who are let in no longer cannot act with a key either; the last who can manage stays', async () => {
+  it('who are deactivated cannot use an API key either; the last manager stays active', async () => {
     const gone = await addUser('rep', 'Nerys Groot')
     const asGone = await caller(team.url, gone)
     await asGone.ok(listUsers)

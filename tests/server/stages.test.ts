@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { addProspect, moveProspect } from '../../shared/api/prospects'
 import { addStage, archiveStage, editStage, orderStages, stages } from '../../shared/api/stages'
 import { runBulk } from '../../server/services/bulk'
-import { addPeople, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const team = withTeam()
@@ -32,7 +32,7 @@ describe('stages', () => {
       people: 0,
     })
   })
-  it('are archived: nobody is moved there, who stands there goes where it was said, and it can be used again', async () => {
+  it('are archived: prospects move to the stage chosen, no new ones come, and it can be restored', async () => {
     const { id } = await team.asManager.ok(addStage, { body: { name: 'Paper trial', kind: 'open' } })
     const { ids } = await addPeople(3, team.rep.id)
     for (const person of ids) {
@@ -66,7 +66,7 @@ describe('stages', () => {
     }
     expect(
       (await team.asManager.refused(editStage, 422, { params: { stage: 'new' }, body: { kind: 'closed' } })).message,
-    ).toContain('At least one stage must be in work')
+    ).toContain('At least one open stage is required')
     // New people stand in the first stage in work, wherever that is.
     const { id } = await team.asRep.ok(addProspect, {
       body: { name: 'Una New', phone: '(607) 555-0131', country: 'US' },

@@ -17,8 +17,8 @@ import { db } from '../../server/db/pool'
 import { takeDueSteps } from '../../server/engine/dueSteps'
 import { runBulk } from '../../server/services/bulk'
 import { getCadence } from '../../server/services/cadences'
-import { addCadence, addPeople, MONDAY, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addCadence, addPeople, MONDAY, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import { sql } from '../../server/db/sql'
 
 const team = withTeam()
@@ -65,7 +65,7 @@ describe('a person who is archived', () => {
     })
     expect(await rows(sql`select status from prospects where id = $1`, [id])).toEqual([{ status: 'active' }])
   })
-  it('among many, likewise', async () => {
+  it('by a bulk action, too', async () => {
     const { ids } = await addPeople(3, team.rep.id)
     await team.asRep.ok(enroll, {
       params: { id: (await addCadence([{ kind: 'call' }])).id },
@@ -122,7 +122,7 @@ describe('a number marked wrong by hand', () => {
 })
 
 describe('a company’s status', () => {
-  it('is set on the company that is named, also where nobody works there yet', async () => {
+  it('is set on the company in the path, also one without prospects', async () => {
     const { companyId } = await addPeople(1, team.rep.id)
     const { companyId: empty, ids } = await addPeople(1, team.rep.id, 'Oxbow Cider Works')
     await db().query(sql`update prospects set company_id = null where id = any($1::uuid[])`, [ids])
@@ -135,7 +135,7 @@ describe('a company’s status', () => {
       { kind: 'setCompanyStatus', before: { status: 'open' }, after: { status: 'not_a_fit' } },
     ])
   })
-  it('is not for those who see nobody there', async () => {
+  it('is refused for users who see no prospect there', async () => {
     const { companyId } = await addPeople(1, team.other.id)
     await team.asRep.refused(setCompanyStatus, 404, {
       params: { id: companyId },

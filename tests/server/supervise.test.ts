@@ -1,8 +1,8 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { readdirSync, readFileSync } from 'node:fs'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { rows, startWorld } from '../world/people'
-import { freePort, until } from '../world/programs'
+import { rows, startWorld } from '../fixtures/people'
+import { freePort, until } from '../fixtures/programs'
 import { sql } from '../../server/db/sql'
 
 let started: ChildProcess

@@ -9,8 +9,8 @@ import { listenForMail } from '../../server/channels/mail/inbound'
 import type { Delivery, MailChannel } from '../../server/channels/mail/transport'
 import { db } from '../../server/db/pool'
 import { forgetOldTexts, sendSystemEmail as handOver } from '../../server/services/systemEmails'
-import { addPeople, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -30,7 +30,7 @@ beforeAll(async () => {
 })
 
 describe('a test email to oneself', () => {
-  it('is filled in as somebody would get it, goes to the sender alone and leaves no trace of the person', async () => {
+  it('is filled in as for a prospect, goes to the sender only and leaves no trace on the prospect', async () => {
     sent = []
     const {
       ids: [id],

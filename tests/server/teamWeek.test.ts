@@ -7,8 +7,8 @@ import { listSources } from '../../shared/api/settings'
 import { setGoals, sourcesCsv, teamWeek, weekCsv, weekPeople } from '../../shared/api/team'
 import { closeDeal, openDeal } from '../../shared/api/deals'
 import { db } from '../../server/db/pool'
-import { addPeople, freeze, MONDAY, outcomeId, rows } from '../world/people'
-import { withTeam } from '../world/team'
+import { addPeople, freeze, MONDAY, outcomeId, rows } from '../fixtures/people'
+import { withTeam } from '../fixtures/team'
 import './database'
 import { sql } from '../../server/db/sql'
 
@@ -181,7 +181,7 @@ describe('the week', () => {
   it('is one’s own for a rep', async () => {
     expect((await week(team.asRep)).users.map((user) => user.name)).toEqual(['Imani Osei'])
   })
-  it('stands beside goals, which a manager sets', async () => {
+  it('is shown beside the goals that a manager sets', async () => {
     await team.asRep.refused(setGoals, 403, {
       body: { users: [{ id: team.rep.id, goals: { calls: 1, conversations: 1, booked: 1 } }] },
     })
@@ -206,7 +206,7 @@ describe('the week', () => {
 })
 
 describe('sources', () => {
-  it('say what each brought, and nobody but a manager exports them', async () => {
+  it('say what each brought, and only a manager exports them', async () => {
     await db().query(sql`insert into sources (name, cost) values ('Cheese fair', 900)`)
     await db().query(sql`update prospects set source = 'Cheese fair' where id = any($1)`, [
       [mine[0], mine[2], mine[3], others[0]],

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref } from 'vue'
 import type { z } from 'zod'
+import { KEY_RIGHTS, choicesOf, type KeyRights } from '#core/enumerations'
 import { addKey, listKeys, revokeKey } from '#shared/api/accounts'
 import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
@@ -9,14 +10,10 @@ import { useSession } from '~/stores/session'
 const notices = useNotices()
 const session = useSession()
 const keys = ref<z.output<typeof listKeys.response>['keys']>([])
-const form = reactive({ name: '', rights: 'read' as 'read' | 'write' | 'manage', days: 365 })
+const form = reactive({ name: '', rights: 'read' as KeyRights, days: 365 })
 const fresh = ref('')
 const formError = ref('')
-const RIGHTS = [
-  { value: 'read', title: 'Read' },
-  { value: 'write', title: 'Read and change' },
-  ...(session.manages ? [{ value: 'manage', title: 'type' }] : []),
-]
+const rights = choicesOf(KEY_RIGHTS).filter(({ value }) => value !== 'manage' || session.manages)
 const DAYS = [
   { value: 30, title: '30 days' },
   { value: 90, title: '90 days' },
@@ -79,7 +76,7 @@ async function revoke(id: string): Promise<void> {
         <tr v-for="key in keys" :key="key.id">
           <td>{{ key.name }}</td>
           <td class="dim">ends in {{ key.hint }}</td>
-          <td>{{ RIGHTS.find((one) => one.value === key.rights)?.title ?? key.rights }}</td>
+          <td>{{ KEY_RIGHTS[key.rights] }}</td>
           <td class="num dim">{{ key.lastUsedAt ? day(key.lastUsedAt) : 'never' }}</td>
           <td class="num dim">{{ day(key.expiresAt) }}</td>
           <td class="acts">
@@ -96,7 +93,7 @@ async function revoke(id: string): Promise<void> {
     </table>
     <form class="row wrap" @submit.prevent="create">
       <v-text-field v-model="form.name" label="Key name" style="max-width: 260px" :error-messages="formError" />
-      <v-select v-model="form.rights" :items="RIGHTS" label="Rights" style="max-width: 210px" />
+      <v-select v-model="form.rights" :items="rights" label="Rights" style="max-width: 210px" />
       <v-select v-model="form.days" :items="DAYS" label="Expires after" style="max-width: 150px" />
       <v-btn type="submit" variant="outlined" :disabled="!form.name.trim()">Create API key</v-btn>
     </form>

@@ -15,7 +15,7 @@ const save = () =>
   send(async () => {
     await call(editAccount, { body: { ...given } })
     await session.refresh()
-    notices.say('Saved. It holds from now on.')
+    notices.say('Saved.')
   })
 </script>
 

@@ -15,13 +15,13 @@ const emit = defineEmits<{ archive: [people: 'finish' | 'leave'] }>()
             ? `${people.toLocaleString('en-US')} ${people === 1 ? 'prospect is' : 'prospects are'} in it.`
             : 'Nobody is in it.'
         }}
-        Nobody can be enrolled in it any more.
+        No one else can be enrolled in it.
       </p>
       <div class="row wrap">
         <v-btn color="primary" @click="emit('archive', 'finish')">{{
           people ? 'Archive, let them finish' : 'Archive'
         }}</v-btn><v-btn v-if="people" variant="outlined" @click="emit('archive', 'leave')"
-          >Archive, take them out</v-btn
+          >Archive and remove them</v-btn
         ><v-btn variant="text" @click="open = false">Cancel</v-btn>
       </div></v-card
     >

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { STEP_KINDS, capitalized } from '#core/enumerations'
 import type { StepDraft } from '#shared/api/cadences'
 import { waitInWords } from '#core/cadence/wait'
 import { useTimes } from '~/composables/times'
@@ -56,12 +57,11 @@ const days = computed(() => {
     at: props.start + index * every * DAY,
   }))
 })
-const KINDS = { email: 'Email', call: 'Call', task: 'Task' }
 const inWords = computed(() =>
   props.steps
     .map(
       (step, index) =>
-        `Step ${index + 1}: ${KINDS[step.kind]}, ${waitInWords(step.wait)}${props.planned[step.id] ? `, ${times.moment(props.planned[step.id]!.at, props.zone)}` : ''}`,
+        `Step ${index + 1}: ${capitalized(STEP_KINDS[step.kind])}, ${waitInWords(step.wait)}${props.planned[step.id] ? `, ${times.moment(props.planned[step.id]!.at, props.zone)}` : ''}`,
     )
     .join('. '),
 )
@@ -144,7 +144,8 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
       </text>
       <title>
         {{ spot.name }}: {{ waitInWords(spot.wait) }}{{ spot.plan ? `, ${times.moment(spot.plan.at, zone)}` : ''
-        }}{{ spot.plan?.moved ? ` (${spot.plan.moved})` : '' }}{{ faulty.includes(spot.id) ? 'formError' : '' }}
+        }}{{ spot.plan?.moved ? ` (${spot.plan.moved})` : ''
+        }}{{ faulty.includes(spot.id) ? '. Something is wrong with this step' : '' }}
       </title>
     </g>
     <path

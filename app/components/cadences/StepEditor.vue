@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
+import { STEP_KINDS, WAIT_UNITS, capitalized, choicesOf } from '#core/enumerations'
 import type { StepDraft } from '#shared/api/cadences'
 import { mergeFields } from '#shared/api/fields'
 import { call } from '~/composables/api'
@@ -10,6 +11,8 @@ const props = defineProps<{
   step: StepDraft
   index: number
   count: number
+  /** What the step before is called; empty for the first. */
+  previous: string
   /** How many are at the step. */
   people: number
   planned: { subject: string | null; body: string | null; missing: readonly string[] } | undefined
@@ -19,12 +22,6 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [changed: Partial<StepDraft>]; shift: [by: number]; remove: [] }>()
 const session = useSession()
-const UNITS = [
-  { value: 'hours', title: 'hours' },
-  { value: 'days', title: 'days' },
-  { value: 'business_days', title: 'business days' },
-]
-const KINDS = { email: 'Email', call: 'Call', task: 'Task' } as const
 const frame = ref<'edit' | 'preview'>('edit')
 const field = <K extends 'name' | 'subject' | 'body'>(key: K) =>
   computed({ get: () => props.step[key], set: (value) => emit('change', { [key]: value }) })
@@ -35,6 +32,10 @@ const wait = <K extends 'amount' | 'unit'>(key: K) =>
     set: (value) => emit('change', { wait: { ...props.step.wait, [key]: value } }),
   })
 const [amount, unit] = [wait('amount'), wait('unit')]
+const requiresPrevious = computed({
+  get: () => props.step.requiresPrevious,
+  set: (value) => emit('change', { requiresPrevious: value }),
+})
 const removing = ref(false)
 /** Asks first where people are at the step: they go on to the next one. */
 function askRemove(): void {
@@ -62,7 +63,7 @@ function insert(name: string): void {
 <template>
   <section class="panel edit">
     <div class="spread">
-      <h2>{{ index + 1 }}. {{ KINDS[step.kind] }}</h2>
+      <h2>{{ index + 1 }}. {{ capitalized(STEP_KINDS[step.kind]) }}</h2>
       <div v-if="session.manages" class="row">
         <v-btn size="small" variant="text" :disabled="index === 0" @click="emit('shift', -1)">Move up</v-btn
         ><v-btn size="small" variant="text" :disabled="index === count - 1" @click="emit('shift', 1)">Move down</v-btn
@@ -79,13 +80,14 @@ function insert(name: string): void {
         :label="index === 0 ? 'Wait after enrolling' : 'Wait after the step before'"
         :error-messages="errorAt('wait.amount')"
       />
-      <v-select v-model="unit" :items="UNITS" label="Unit" />
+      <v-select v-model="unit" :items="choicesOf(WAIT_UNITS)" label="Unit" />
     </div>
+    <v-checkbox v-if="index > 0" v-model="requiresPrevious" :label="`Only if “${previous}” was done`" hide-details />
     <template v-if="step.kind === 'email'">
       <div class="row tabs">
         <button class="plain" :class="{ on: frame === 'edit' }" @click="frame = 'edit'">Template</button
         ><button class="plain" :class="{ on: frame === 'preview' }" @click="frame = 'preview'">
-          As {{ who ?? 'somebody' }} gets it
+          Preview{{ who ? ` for ${who}` : '' }}
         </button>
       </div>
       <template v-if="frame === 'edit'">
@@ -97,14 +99,14 @@ function insert(name: string): void {
         <p class="pre">{{ planned?.body }}</p>
       </div>
       <p v-if="planned?.missing.length" class="notice">
-        For {{ who }} there is no {{ planned!.missing.join(', ').replaceAll('_', ' ') }}, and no fallback: this mail
-        would be held back.
+        For {{ who }} there is no {{ planned!.missing.join(', ').replaceAll('_', ' ') }}, and no fallback: this email
+        would be held.
       </p>
     </template>
     <v-textarea
       v-else
       v-model="body"
-      :label="step.kind === 'call' ? 'Script' : 'type'"
+      :label="step.kind === 'call' ? 'Script' : 'What to do'"
       rows="8"
       auto-grow
       :error-messages="errorAt('body')"

@@ -25,7 +25,9 @@ const times = useTimes()
         <StepIcon :kind="one.kind" :size="16" color="var(--pine)" /><span class="grow"
           ><b class="cut">{{ index + 1 }}. {{ one.name }}</b
           ><small class="dim num"
-            >{{ waitInWords(one.wait) }}<template v-if="peopleAt[one.id]"> · {{ peopleAt[one.id] }} here</template
+            >{{ waitInWords(one.wait)
+            }}<template v-if="index > 0 && one.requiresPrevious"> · only after “{{ steps[index - 1]!.name }}”</template
+            ><template v-if="peopleAt[one.id]"> · {{ peopleAt[one.id] }} here</template
             ><template v-if="planned[one.id]"> · {{ times.moment(planned[one.id]!.at, zone) }}</template></small
           ></span
         >

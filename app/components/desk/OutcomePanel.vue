@@ -220,7 +220,7 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
             </button>
           </div>
           <template v-if="outcome.requiredInputs.includes('referral')">
-            <p class="dim">Who is? Leave it empty if you don’t know.</p>
+            <p class="dim">Who is the right person? Leave empty if unknown.</p>
             <div class="pair">
               <label>First name<input v-model="given.firstName" /></label
               ><label>Last name<input v-model="given.lastName" /></label>

@@ -184,7 +184,7 @@ defineExpose({ stamp, write })
         <MailWriter :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
       </section>
       <section v-else class="panel">
-        <h3>{{ brief.task?.kind === 'task' ? 'type' : 'What to say' }}</h3>
+        <h3>{{ brief.task?.kind === 'task' ? 'What to do' : 'What to say' }}</h3>
         <p v-if="brief.script" class="pre">{{ brief.script }}</p>
         <p v-else class="dim">No script for this. Start from what was said last.</p>
       </section>

@@ -243,7 +243,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
       <input
         v-model="search"
         class="find"
-        placeholder="What do you ask about?"
+        placeholder="Choose a field"
         aria-label="Find a field"
         @keydown.enter.stop.prevent="offered[0]?.fields[0] && choose(offered[0].fields[0])"
       />
@@ -260,10 +260,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
     </template>
     <template v-else>
       <div class="row head">
-        <button class="plain name" title="Ask about something else" @click="field = null">
+        <button class="plain name" title="Choose another field" @click="field = null">
           {{ field.label }} <span class="dim">change</span>
         </button>
-        <select v-model="op" class="ops" aria-label="What is asked" @change="tell">
+        <select v-model="op" class="ops" aria-label="Condition" @change="tell">
           <option v-for="one in opsOf(field)" :key="one" :value="one">
             {{
               field.kind === 'moment' && one === 'set'

@@ -66,7 +66,7 @@ function turn(): void {
 }
 function words(condition: Condition): { name: string; asked: string } {
   const field = props.byKey.get(condition.field)
-  return { name: field?.label ?? 'a field that is gone', asked: forReading(printTest(condition.test, field)) }
+  return { name: field?.label ?? 'a deleted field', asked: forReading(printTest(condition.test, field)) }
 }
 function removeAt(index: number): void {
   open.value = null
@@ -144,20 +144,13 @@ function removeAt(index: number): void {
         @remove="takeBack"
       >
         <p class="groups">
-          Or brackets: <button class="link" @click="addBrackets({ any: [] })">any of several</button>,
+          Or a group: <button class="link" @click="addBrackets({ any: [] })">any of several</button>,
           <button class="link" @click="addBrackets({ none: [] })">none of several</button>
         </p>
       </ConditionEditor>
     </v-menu>
     <span v-if="!top" class="bracket" aria-hidden="true">)</span
-    ><button
-      v-if="!top"
-      class="plain out"
-      aria-label="Take these brackets out with what is in them"
-      @click="emit('change', null)"
-    >
-      ×
-    </button>
+    ><button v-if="!top" class="plain out" aria-label="Delete this group" @click="emit('change', null)">×</button>
   </span>
 </template>
 

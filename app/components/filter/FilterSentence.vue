@@ -72,7 +72,7 @@ const marked = computed(() =>
       </p>
       <div class="row foot">
         <v-btn size="small" color="primary" type="submit">Use this <kbd class="ml-2">Enter</kbd></v-btn
-        ><button type="button" class="link small" @click="asText = false">Leave it as it was</button
+        ><button type="button" class="link small" @click="asText = false">Cancel</button
         ><span class="dim small">Like: stage is Attempting and last call is more than 2 days ago</span>
       </div>
     </form>

@@ -44,7 +44,7 @@ const create = () =>
   send(async () => {
     const filled = Object.fromEntries(Object.entries(given).filter(([, value]) => value.trim())) as typeof given
     const added = await call(addProspect, { body: { ...filled, name: given.name } })
-    notices.say(added.known ? `${given.name} is known already. Here they are.` : `${given.name} was added.`)
+    notices.say(added.known ? `${given.name} is already a prospect: here they are.` : `${given.name} was added.`)
     Object.assign(given, empty)
     line.value = ''
     open.value = false

@@ -123,7 +123,7 @@ function move(by: number): void {
         ref="box"
         v-model="text"
         v-focus
-        placeholder="A name, a company, an address, a number, or what to do"
+        placeholder="Name, company, email or phone, or a command"
         aria-label="Find or do anything"
         role="combobox"
         aria-expanded="true"
@@ -148,7 +148,7 @@ function move(by: number): void {
           {{ entry.label }} <span class="dim">{{ entry.more }}</span>
         </li>
       </ul>
-      <p v-if="!found.length" class="dim pa-3">Nothing and nobody by that name.</p>
+      <p v-if="!found.length" class="dim pa-3">Nothing found.</p>
     </v-card>
   </v-dialog>
 </template>

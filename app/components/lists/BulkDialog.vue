@@ -1,6 +1,16 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
+import {
+  EMAIL_TYPES,
+  PROSPECT_STATUSES,
+  RATINGS,
+  CHANNELS,
+  choicesOf,
+  type Channel,
+  type EmailType,
+  type ProspectStatus,
+} from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import { getBulk, previewBulk, startBulk, undoBulk, type BulkAction } from '#shared/api/bulk'
 import { getCadence, listCadences } from '#shared/api/cadences'
@@ -45,10 +55,10 @@ const given = reactive({
   to: [] as string[],
   tag: '',
   rating: 'warm' as RatingGiven,
-  status: 'paused' as 'active' | 'paused' | 'archived',
+  status: 'paused' as ProspectStatus,
   listId: null as string | null,
   cadenceId: null as string | null,
-  channel: 'all' as 'call' | 'email' | 'all',
+  channel: 'all' as Channel,
   task: 'call' as 'call' | 'task',
   title: '',
   at: null as number | null,
@@ -56,7 +66,7 @@ const given = reactive({
   ownerId: null as string | null,
   subject: '',
   body: '',
-  kind: 'marketing' as 'one_to_one' | 'marketing' | 'requested',
+  kind: 'marketing' as EmailType,
   field: 'source',
   value: '' as string | string[],
   stageId: null as string | null,
@@ -307,13 +317,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           v-else-if="given.type === 'rate'"
           v-model="given.rating"
           label="Rating"
-          :items="[
-            { value: 'hot', title: 'hot' },
-            { value: 'warm', title: 'warm' },
-            { value: 'cold', title: 'cold' },
-            { value: null, title: 'none' },
-            { value: 'score', title: 'label' },
-          ]"
+          :items="[...choicesOf(RATINGS), { value: null, title: 'none' }, { value: 'score', title: 'by score' }]"
         />
         <template v-else-if="given.type === 'stage'"
           ><v-select
@@ -328,7 +332,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
             class="mt-3" /><v-text-field
             v-if="session.manages"
             v-model="given.override"
-            label="Override the gate, because (optional)"
+            label="Override the gate: reason (optional)"
             maxlength="500"
             class="mt-3"
         /></template>
@@ -336,11 +340,9 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           ><v-select
             v-model="given.status"
             label="Status"
-            :items="[
-              { value: 'active', title: 'active' },
-              { value: 'paused', title: 'paused' },
-              ...(session.manages ? [{ value: 'archived', title: 'archived: out of sight, not deleted' }] : []),
-            ]" /><v-text-field v-if="given.status === 'archived'" v-model="given.reason" label="Why" maxlength="500"
+            :items="
+              choicesOf(PROSPECT_STATUSES).filter(({ value }) => value !== 'archived' || session.manages)
+            " /><v-text-field v-if="given.status === 'archived'" v-model="given.reason" label="Why" maxlength="500"
         /></template>
         <template v-else-if="given.type === 'setField'">
           <v-select v-model="given.field" :items="fieldChoices" label="Field" />
@@ -389,17 +391,13 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           :items="[{ id: null, name: 'All cadences' }, ...cadences]"
           item-value="id"
           item-title="name"
-          label="Out of"
+          label="Cadence"
         />
         <v-select
           v-else-if="given.type === 'stop'"
           v-model="given.channel"
-          :items="[
-            { value: 'call', title: 'no calls' },
-            { value: 'email', title: 'no email' },
-            { value: 'all', title: 'nothing at all' },
-          ]"
-          label="From now on"
+          :items="choicesOf(CHANNELS)"
+          label="Do not contact by"
         />
         <template v-else-if="given.type === 'plan'">
           <div class="pair">
@@ -409,16 +407,16 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
                 { value: 'call', title: 'A call' },
                 { value: 'task', title: 'A task' },
               ]"
-              label="What"
+              label="Type"
             /><v-select
               v-model="given.ownerId"
               :items="[{ id: null, name: 'Each one’s own owner' }, ...users]"
               item-value="id"
               item-title="name"
-              label="Whose work"
+              label="Assign to"
             />
           </div>
-          <v-text-field v-model="given.title" label="What it is about" maxlength="200" />
+          <v-text-field v-model="given.title" label="Title" maxlength="200" />
           <WhenField v-model="given.at" kind="task" :prospect-id="null" :zone="null" />
         </template>
         <template v-else-if="given.type === 'email'">
@@ -431,15 +429,7 @@ const leftOut = computed(() => account.value?.leftOut ?? preview.value?.leftOut 
           />
           <v-text-field v-model="given.subject" label="Subject" maxlength="300" />
           <v-textarea v-model="given.body" label="Text" rows="5" :hint="mergeHint" persistent-hint />
-          <v-select
-            v-model="given.kind"
-            :items="[
-              { value: 'marketing', title: 'marketing' },
-              { value: 'requested', title: 'requested by them' },
-              { value: 'one_to_one', title: 'one to one' },
-            ]"
-            label="Email type"
-          />
+          <v-select v-model="given.kind" :items="choicesOf(EMAIL_TYPES)" label="Email type" />
           <WhenField v-model="given.at" kind="task" :prospect-id="null" :zone="null" label="Send later (optional)" />
         </template>
         <v-select

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
+import { COMPANY_STATUSES } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import { findCompanies } from '#shared/api/lists'
 import { ApiError, call } from '~/composables/api'
@@ -46,17 +47,10 @@ watch(
 onBeforeUnmount(() => reading?.abort())
 const HEADS: { field: Sort['field']; label: string; right?: boolean }[] = [
   { field: 'name', label: 'Company' },
-  { field: 'people', label: 'People who fit', right: true },
+  { field: 'people', label: 'Matching people', right: true },
   { field: 'lastTouch', label: 'Last touch' },
   { field: 'size', label: 'Size', right: true },
 ]
-const STATUSES: Record<Company['status'], string> = {
-  open: '',
-  in_deal: 'in a deal',
-  customer: 'customer',
-  not_a_fit: 'not a fit',
-  do_not_contact: 'do not contact',
-}
 function sortBy(field: Sort['field']): void {
   sort.value = sort.value.field === field ? { field, down: !sort.value.down } : { field, down: field !== 'name' }
 }
@@ -70,7 +64,7 @@ function look(event: Event): void {
   <p v-if="lastError" class="notice clay" role="alert">
     {{ lastError }} <button class="link" @click="read()">Try again</button>
   </p>
-  <p v-else-if="!busy && !companies.length" class="panel">No company fits.</p>
+  <p v-else-if="!busy && !companies.length" class="panel">No company matches.</p>
   <div v-else class="frame" @scroll.passive="look">
     <table class="sheet" aria-label="Companies" :aria-busy="busy">
       <thead>
@@ -93,16 +87,16 @@ function look(event: Event): void {
         <tr v-for="company in companies" :key="company.id">
           <td>
             <NuxtLink :to="`/companies/${company.id}`" class="name">{{ company.name }}</NuxtLink><span
-              v-if="STATUSES[company.status]"
+              v-if="company.status !== 'open'"
               class="chip ml-2"
               :class="company.status === 'customer' ? 'pine' : company.status === 'in_deal' ? 'amber' : 'clay'"
-              >{{ STATUSES[company.status] }}</span
+              >{{ COMPANY_STATUSES[company.status] }}</span
             >
           </td>
           <td class="num right">
             <button
               class="link"
-              :aria-label="`${company.fitting} who fit at ${company.name}`"
+              :aria-label="`${company.fitting} matching at ${company.name}`"
               @click="emit('people', company.name)"
             >
               {{ company.fitting }}</button><span class="dim"> of {{ company.people }}</span>

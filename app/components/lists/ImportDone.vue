@@ -21,7 +21,7 @@ const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
       >.
     </p>
     <p v-if="counts.wrong" class="mt-3">
-      {{ show(counts.wrong) }} rows could not be taken.
+      {{ show(counts.wrong) }} rows could not be imported.
       <a class="link" :href="`/api/imports/${importId}/wrong.csv`" download>Download them with the reason</a>
     </p>
     <div v-if="ofCompanies" class="row mt-4">

@@ -33,8 +33,8 @@ const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
       </div>
     </div>
     <div v-if="counts.dropped" class="notice mt-3">
-      <b class="num">{{ show(counts.dropped) }}</b> {{ counts.dropped === 1 ? 'row is' : 'rows are' }} taken without a
-      cell that could not be read:
+      <b class="num">{{ show(counts.dropped) }}</b> {{ counts.dropped === 1 ? 'row is' : 'rows are' }} imported without
+      a cell that could not be read:
       <span v-for="(reason, index) in counts.droppedReasons" :key="reason.reason"
         >{{ index ? ', ' : '' }}{{ show(reason.count) }} × {{ reason.reason }}</span
       >. <a class="link" :href="`/api/imports/${importId}/wrong.csv`" download>Download them</a>

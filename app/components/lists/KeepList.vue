@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { reactive, ref, watch } from 'vue'
+import type { ListKind } from '#core/enumerations'
 import type { Field } from '#core/filter/fields'
 import { normalize, withoutEmptyGroups, type Filter } from '#core/filter/filter'
 import type { TouchInterval } from '#core/queue/touchGoal'
@@ -27,7 +28,7 @@ const session = useSession()
 const notices = useNotices()
 const given = reactive({
   name: '',
-  kind: 'live' as 'live' | 'fixed',
+  kind: 'live' as ListKind,
   visibility: 'me' as List['visibility'],
   viewerIds: [] as string[],
   team: null as string | null,
@@ -106,7 +107,7 @@ async function keep(): Promise<void> {
       const { id } = await call(addList, {
         body: { kind: given.kind, columns: [...props.columns], sort: props.sort, ...what, ...settings },
       })
-      notices.say(`“${given.name}” is kept.`)
+      notices.say(`“${given.name}” saved.`)
       emit('done', id)
     }
     open.value = false
@@ -120,7 +121,7 @@ async function remove(): Promise<void> {
   try {
     await call(removeList, { params: { id: props.list!.id } })
     open.value = false
-    notices.say(`“${props.list!.name}” is removed. Its people stay.`)
+    notices.say(`“${props.list!.name}” deleted. Its prospects are kept.`)
     emit('done', null)
   } catch (error) {
     notices.error(error)

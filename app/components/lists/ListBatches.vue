@@ -37,7 +37,7 @@ async function look(batch: string): Promise<void> {
 async function refresh(batch: string): Promise<void> {
   try {
     const { came, went } = await call(refreshBatch, { params: { id: props.listId, batch } })
-    notices.say(`${came} came, ${went} went.`)
+    notices.say(`${came} added, ${went} removed.`)
     looked.value = null
     await read()
     emit('changed')
@@ -67,7 +67,7 @@ function toggle(): void {
         <span class="num small">{{ times.moment(batch.at) }}</span>
         <span>{{ batch.sentence ?? 'put on by hand' }}</span>
         <span class="small"
-          >{{ batch.count }} came{{ batch.still === batch.count ? '' : `, ${batch.still} still on it`
+          >{{ batch.count }} added{{ batch.still === batch.count ? '' : `, ${batch.still} still on it`
           }}{{ batch.by ? ` · ${batch.by}` : '' }}</span
         >
         <button
@@ -75,19 +75,19 @@ function toggle(): void {
           class="link small ml-2"
           @click="look(batch.id)"
         >
-          Make anew …
+          Rebuild …
         </button>
         <div v-if="looked?.id === batch.id" class="panel ink" role="status">
           <p v-if="!looked.comes && !looked.goes">
-            Nobody would come or go. <button class="link small" @click="looked = null">Done</button>
+            No change. <button class="link small" @click="looked = null">Done</button>
           </p>
           <template v-else
             ><p>
-              <b>{{ looked.comes }} would come</b
+              <b>{{ looked.comes }} would be added</b
               ><template v-if="looked.comes">: {{ few(looked.come, looked.comes) }}</template>
             </p>
             <p>
-              <b>{{ looked.goes }} would go</b
+              <b>{{ looked.goes }} would be removed</b
               ><template v-if="looked.goes">: {{ few(looked.go, looked.goes) }}</template>
             </p>
             <div class="row mt-2">

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import type { ListView } from '#core/enumerations'
 import type { Field } from '#core/filter/fields'
 import type { List } from '#shared/api/lists'
 
 /** The head of the prospects: which list, how many, seen how; the search; what to do with it. */
-type View = 'people' | 'companies' | 'map'
+type View = ListView
 const search = defineModel<string>('search', { required: true })
 defineProps<{
   list: List | null

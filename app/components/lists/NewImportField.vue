@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, reactive, watch } from 'vue'
+import { CUSTOM_FIELD_KINDS, choicesOf } from '#core/enumerations'
 import { guessKind } from '#core/text/customValue'
 import { addField, type CustomField } from '#shared/api/fields'
 import { call } from '~/composables/api'
@@ -11,15 +12,8 @@ const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{
   made: [field: { id: string; of: 'prospect' | 'company'; name: string; kind: CustomField['kind'] }]
 }>()
-const KINDS = [
-  { value: 'text', title: 'Text' },
-  { value: 'number', title: 'Number' },
-  { value: 'money', title: 'Money' },
-  { value: 'date', title: 'Date' },
-  { value: 'yesNo', title: 'Yes or no' },
-  { value: 'choice', title: 'One choice' },
-  { value: 'link', title: 'Link' },
-]
+/** A file’s cell holds one value: several choices are not offered. */
+const kinds = choicesOf(CUSTOM_FIELD_KINDS).filter(({ value }) => value !== 'choices')
 const draft = reactive({
   name: '',
   of: 'prospect' as 'prospect' | 'company',
@@ -65,7 +59,7 @@ const create = () =>
           maxlength="60"
           :error-messages="formError?.at('name')"
         />
-        <v-select v-model="draft.kind" :items="KINDS" label="Kind" :error-messages="formError?.at('kind')" />
+        <v-select v-model="draft.kind" :items="kinds" label="Kind" :error-messages="formError?.at('kind')" />
         <v-select
           v-if="!ofCompanies"
           v-model="draft.of"
@@ -81,7 +75,7 @@ const create = () =>
           label="Choices, one per line"
           rows="4"
           :error-messages="formError?.at('choices')"
-          hint="A value that is none of these is left out"
+          hint="Values not in this list are skipped"
           persistent-hint
         />
         <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>

@@ -72,7 +72,7 @@ const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 
     </div>
     <aside v-if="found" class="side">
       <v-btn size="small" :variant="drawing ? 'flat' : 'outlined'" color="primary" @click="emit('draw', !drawing)">{{
-        drawing ? 'Leave the drawing' : areas.length ? 'Draw another area' : 'Draw an area'
+        drawing ? 'Stop drawing' : areas.length ? 'Draw another area' : 'Draw an area'
       }}</v-btn>
       <h2>{{ found.spots.length.toLocaleString('en-US') }} {{ found.spots.length === 1 ? 'place' : 'places' }}</h2>
       <p v-if="!found.spots.length" class="dim">None of them has an address that is on the map.</p>

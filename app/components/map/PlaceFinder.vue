@@ -50,7 +50,7 @@ function choose(place: Place): void {
           {{ place.name }} <span class="dim">{{ [place.region, place.country].filter(Boolean).join(', ') }}</span>
         </button>
       </li>
-      <li v-if="!found.length" class="dim">No town begins so.</li>
+      <li v-if="!found.length" class="dim">No town starts with this.</li>
     </ul>
     <p v-if="lastError" class="clay small" role="alert">The towns could not be read.</p>
   </div>

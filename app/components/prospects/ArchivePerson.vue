@@ -37,7 +37,7 @@ async function archive(): Promise<void> {
     <v-card class="pa-5">
       <form class="stack" @submit.prevent="archive">
         <h2>Archive {{ person.name }}</h2>
-        <p class="dim">Nothing more goes to them, and they leave lists and the Desk. Their history stays.</p>
+        <p class="dim">They get no more email or calls, and leave lists and the Desk. Their activity is kept.</p>
         <v-text-field v-model="reason" v-focus label="Why" maxlength="500" :error-messages="formError?.at('reason')" />
         <div class="row">
           <v-btn type="submit" color="primary">Archive</v-btn>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { COMPANY_STATUSES, type CompanyStatus } from '#core/enumerations'
 import { mergeCompanies, undoCompanyMerge } from '#shared/api/duplicates'
 import { call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
-import { COMPANY_STATUS } from './companyStatus'
 
 /** Two companies side by side, to be made one: what differs stands out, and one says which of them stays. */
 interface CompanyLike {
@@ -11,7 +11,7 @@ interface CompanyLike {
   name: string
   domain: string | null
   people: number
-  status: keyof typeof COMPANY_STATUS
+  status: CompanyStatus
   city: string | null
 }
 const props = defineProps<{ one: CompanyLike; other: CompanyLike }>()
@@ -22,7 +22,7 @@ const both = computed(() => [props.one, props.other] as const)
 const LINES: { label: string; of: (company: CompanyLike) => string }[] = [
   { label: 'Domain', of: (company) => company.domain ?? 'none' },
   { label: 'City', of: (company) => company.city ?? '' },
-  { label: 'Status', of: (company) => COMPANY_STATUS[company.status] },
+  { label: 'Status', of: (company) => COMPANY_STATUSES[company.status] },
   { label: 'People', of: (company) => String(company.people) },
 ]
 

@@ -29,7 +29,8 @@ async function act(work: () => Promise<unknown>): Promise<boolean> {
     await read()
     return true
   } catch (error) {
-    draft.formError = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be kept'
+    draft.formError =
+      error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'This could not be saved'
     return false
   } finally {
     busy.value = false
@@ -75,7 +76,7 @@ async function link(): Promise<void> {
         aria-label="What it is"
         placeholder="What it is"
         maxlength="200"
-      /><v-btn size="small" type="submit" variant="outlined">Keep the link</v-btn>
+      /><v-btn size="small" type="submit" variant="outlined">Save link</v-btn>
     </form>
     <button v-else class="link small" @click="draft.linking = true">Add a link</button>
     <textarea
@@ -85,7 +86,7 @@ async function link(): Promise<void> {
       aria-label="A note on the company"
       placeholder="What you found out"
     />
-    <v-btn size="small" variant="outlined" :disabled="!typed.trim()" :loading="busy" @click="keep">Keep</v-btn>
+    <v-btn size="small" variant="outlined" :disabled="!typed.trim()" :loading="busy" @click="keep">Save note</v-btn>
     <p v-if="draft.formError" class="small wrong" role="alert">{{ draft.formError }}</p>
     <p v-for="note in found?.notes ?? []" :key="note.id" class="small pre mt-2">
       <span class="dim num">{{ times.day(note.at) }} {{ note.by }}</span

@@ -42,7 +42,7 @@ const knots = computed(() =>
   <section class="panel mt-4">
     <h3>The thread with everyone here</h3>
     <ThreadLine v-if="response" :touches="knots" :now="response.now" />
-    <p v-if="response && !response.touches.length" class="dim">Nobody here has been touched yet.</p>
+    <p v-if="response && !response.touches.length" class="dim">No touches yet.</p>
     <ol>
       <li v-for="touch in response?.touches.slice(0, 60) ?? []" :key="touch.id">
         <span class="num dim small">{{ times.moment(touch.at) }}</span><StepIcon
@@ -56,7 +56,7 @@ const knots = computed(() =>
       </li>
     </ol>
     <p v-if="(response?.touches.length ?? 0) > 60" class="dim small">
-      {{ response!.touches.length - 60 }} older ones stand on the pages of the people.
+      {{ response!.touches.length - 60 }} older ones are on the prospects’ pages.
     </p>
   </section>
 </template>

@@ -50,7 +50,7 @@ async function keep(primary: Like, duplicate: Like): Promise<void> {
 async function back(mergeId: string): Promise<void> {
   try {
     const { kept } = await call(undoMerge, { params: { id: mergeId } })
-    notices.say(['They are two people again.', ...kept].join(' '))
+    notices.say(['They are two prospects again.', ...kept].join(' '))
     emit('undone')
   } catch (error) {
     notices.error(error)
@@ -61,7 +61,7 @@ async function apart(): Promise<void> {
   busy.value = true
   try {
     await call(tellApart, { body: { ids: [props.pair.one.id, props.pair.other.id] } })
-    notices.say('Kept apart: not duplicates.')
+    notices.say('Marked as not duplicates.')
     emit('settled', null)
   } catch (error) {
     notices.error(error)

@@ -87,7 +87,7 @@ async function save(): Promise<void> {
             item-value="id"
             item-title="name"
             label="Owner"
-            hint="What is planned moves along"
+            hint="Planned work moves to the new owner"
             persistent-hint
           />
         </div>

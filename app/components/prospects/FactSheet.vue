@@ -45,7 +45,7 @@ async function keep(fact: Fact): Promise<void> {
     <h3>{{ title }}</h3>
     <div v-for="fact in facts" :key="fact.key" class="line">
       <span :id="`known-${fact.key}`" class="dim"
-        >{{ fact.label }}<span v-if="fact.required" class="needed"> needed</span></span
+        >{{ fact.label }}<span v-if="fact.required" class="needed"> required</span></span
       >
       <span v-if="fact.fixed" class="value">{{ fact.shown }}</span>
       <span v-else-if="open !== fact.key" class="value"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
+import { EMAIL_TYPES, PROSPECT_STATUSES, RATINGS, choicesOf } from '#core/enumerations'
 import { listFields, type CustomField } from '#shared/api/fields'
 import { editProspect, type Prospect } from '#shared/api/prospects'
 import { listUsers } from '#shared/api/settings'
@@ -18,22 +19,7 @@ onMounted(async () => {
     call(listUsers).then(({ users }) => users.filter((user) => user.active), none),
   ])
 })
-const RATINGS = [
-  { value: 'hot', title: 'hot' },
-  { value: 'warm', title: 'warm' },
-  { value: 'cold', title: 'cold' },
-  { value: 'score', title: 'label' },
-]
-const STATES = [
-  { value: 'active', title: 'active' },
-  { value: 'paused', title: 'paused' },
-  { value: 'archived', title: 'archived' },
-]
-const MAIL: { value: Prospect['emailTypes'][number]; title: string }[] = [
-  { value: 'one_to_one', title: 'one to one' },
-  { value: 'marketing', title: 'marketing' },
-  { value: 'requested', title: 'requested' },
-]
+const ratings = [...choicesOf(RATINGS), { value: 'score', title: 'by score' }]
 const ratingInWords = computed(() => {
   if (props.person.ratedByScore) {
     return props.person.rating ? `${props.person.rating}, by the score of ${props.person.score}` : 'none yet (by score)'
@@ -49,16 +35,18 @@ const facts = computed<Fact[]>(() => [
     kind: 'choice',
     shown: ratingInWords.value,
     raw: props.person.ratedByScore ? 'score' : (props.person.rating ?? ''),
-    options: RATINGS,
+    options: ratings,
     body: (value) => ({ rating: value || null }),
   },
   {
     key: 'status',
     label: 'Status',
     kind: 'choice',
-    shown: STATES.find((state) => state.value === props.person.status)!.title,
+    shown: PROSPECT_STATUSES[props.person.status],
     raw: props.person.status,
-    options: STATES.filter((state) => state.value !== 'archived' || props.person.status === 'archived'),
+    options: choicesOf(PROSPECT_STATUSES).filter(
+      ({ value }) => value !== 'archived' || props.person.status === 'archived',
+    ),
     always: true,
     body: (value) => ({ status: value }),
   },
@@ -92,11 +80,12 @@ const facts = computed<Fact[]>(() => [
     label: 'Email preferences',
     kind: 'choices',
     shown:
-      MAIL.filter((one) => props.person.emailTypes.includes(one.value))
+      choicesOf(EMAIL_TYPES)
+        .filter((one) => props.person.emailTypes.includes(one.value))
         .map((one) => one.title)
         .join(', ') || 'none',
     raw: [...props.person.emailTypes],
-    options: MAIL,
+    options: choicesOf(EMAIL_TYPES),
     body: (value) => ({ emailTypes: value }),
   },
   ...ownFacts(own.value, props.person.custom),

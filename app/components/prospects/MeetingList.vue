@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { nextTick, reactive, ref } from 'vue'
+import { MEETING_STATUSES } from '#core/enumerations'
 import { cancelMeeting, moveMeeting } from '#shared/api/desk'
 import type { Prospect } from '#shared/api/prospects'
 import { call } from '~/composables/api'
@@ -19,12 +20,6 @@ const moving = ref<Meeting | null>(null)
 const to = reactive({ at: null as number | null, minutes: 30 })
 const when = ref<{ settle(): Promise<number | null>; focus(): void } | null>(null)
 const { formError, busy, send } = useSending()
-const WORDS: Record<Meeting['status'], string> = {
-  booked: '',
-  cancelled: 'cancelled',
-  held: 'held',
-  no_show: 'no-show',
-}
 
 function openMove(meeting: Meeting): void {
   moving.value = meeting
@@ -62,10 +57,10 @@ const cancel = (meeting: Meeting) =>
       <p>
         <b :class="{ off: one.status === 'cancelled' }">{{ one.title }}</b>
         <span
-          v-if="WORDS[one.status]"
+          v-if="one.status !== 'booked'"
           class="chip"
           :class="{ pine: one.status === 'held', clay: one.status === 'no_show' }"
-          >{{ WORDS[one.status] }}</span
+          >{{ MEETING_STATUSES[one.status] }}</span
         >
       </p>
       <p class="dim small num">

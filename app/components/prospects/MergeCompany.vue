@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
+import type { CompanyStatus } from '#core/enumerations'
 import { findAnything } from '#shared/api/find'
 import { getCompany } from '#shared/api/prospects'
 import { call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
-import type { COMPANY_STATUS } from './companyStatus'
 
 /** Finds the company that this one is the same as, and merges the two. */
 interface CompanyLike {
@@ -12,7 +12,7 @@ interface CompanyLike {
   name: string
   domain: string | null
   people: number
-  status: keyof typeof COMPANY_STATUS
+  status: CompanyStatus
   city: string | null
 }
 const props = defineProps<{ company: CompanyLike }>()

@@ -37,9 +37,9 @@ const pin = (note: Brief['notes'][number]) =>
 
 <template>
   <section class="panel">
-    <h3><label for="keep">Keep a note</label></h3>
+    <h3><label for="keep">Add a note</label></h3>
     <textarea id="keep" v-model="text" rows="2" class="keep" maxlength="10000" />
-    <v-btn size="small" variant="outlined" :disabled="!text.trim()" :loading="busy" @click="keep">Keep</v-btn>
+    <v-btn size="small" variant="outlined" :disabled="!text.trim()" :loading="busy" @click="keep">Save note</v-btn>
     <p v-for="note in notes" :key="note.id" class="small pre mt-2">
       <span class="dim num">{{ times.moment(note.at) }} {{ note.by }}</span>
       <button class="link" @click="pin(note)">{{ note.pinned ? 'Unpin' : 'Pin to the top' }}</button><br />{{

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { PHONE_KINDS, PHONE_STATUSES, type PhoneKind } from '#core/enumerations'
 import {
   editEmail,
   editPhone,
@@ -22,14 +23,6 @@ const emit = defineEmits<{ changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
 type Phone = Prospect['phones'][number]
-const STATUSES: Record<Phone['status'], string> = {
-  unverified: 'unverified',
-  correct: 'confirmed',
-  wrong: 'wrong',
-  disconnected: 'disconnected',
-  do_not_call: 'do not call',
-}
-const KINDS = ['work', 'mobile', 'home', 'other'] as const
 const open = ref<string | null>(null)
 const tag = ref('')
 const formError = ref('')
@@ -65,7 +58,7 @@ const add = (what: 'addPhone' | 'addEmail') =>
   )
 async function change(
   phone: Phone,
-  body: { kind?: (typeof KINDS)[number]; status?: Phone['status']; tags?: string[] },
+  body: { kind?: PhoneKind; status?: Phone['status']; tags?: string[] },
 ): Promise<void> {
   formError.value = ''
   try {
@@ -89,7 +82,7 @@ async function stop(channel: 'call' | 'email', on: boolean): Promise<void> {
   }
 }
 const said = (phone: Phone) =>
-  [phone.kind, ...(phone.status === 'unverified' ? [] : [STATUSES[phone.status]])].join(', ')
+  [phone.kind, ...(phone.status === 'unverified' ? [] : [PHONE_STATUSES[phone.status]])].join(', ')
 </script>
 
 <template>
@@ -125,16 +118,16 @@ const said = (phone: Phone) =>
         <select
           :value="phone.kind"
           aria-label="Type"
-          @change="change(phone, { kind: ($event.target as HTMLSelectElement).value as (typeof KINDS)[number] })"
+          @change="change(phone, { kind: ($event.target as HTMLSelectElement).value as PhoneKind })"
         >
-          <option v-for="kind in KINDS" :key="kind">{{ kind }}</option>
+          <option v-for="(label, kind) in PHONE_KINDS" :key="kind" :value="kind">{{ label }}</option>
         </select>
         <select
           :value="phone.status"
           aria-label="Status"
           @change="change(phone, { status: ($event.target as HTMLSelectElement).value as Phone['status'] })"
         >
-          <option v-for="(label, status) in STATUSES" :key="status" :value="status">{{ label }}</option>
+          <option v-for="(label, status) in PHONE_STATUSES" :key="status" :value="status">{{ label }}</option>
         </select>
         <span v-for="one in phone.tags" :key="one" class="chip"
           >{{ one }}

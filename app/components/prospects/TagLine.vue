@@ -33,7 +33,7 @@ async function change(add: string[], remove: string[]): Promise<void> {
     await call(setTags, { params: { id: props.prospectId }, body: { add, remove } })
     emit('changed')
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'The tag could not be kept'
+    formError.value = error instanceof ApiError ? error.message : 'The tag could not be saved'
   }
 }
 </script>
@@ -42,7 +42,7 @@ async function change(add: string[], remove: string[]): Promise<void> {
   <div class="tags">
     <span v-for="tag in tags" :key="tag.id" class="chip tag"
       >{{ tag.name }}
-      <button class="plain out" :aria-label="`Take off the tag ${tag.name}`" @click="change([], [tag.name])">
+      <button class="plain out" :aria-label="`Remove the tag ${tag.name}`" @click="change([], [tag.name])">
         ×
       </button></span
     >

@@ -41,7 +41,7 @@ const label = computed(() => {
   if (silent === null) {
     return `no touch in the ${Math.floor((props.now - props.since) / DAY)} days since they were added${props.next ? `; next ${times.moment(props.next)}` : ''}`
   }
-  return `${props.knots.length} ${props.knots.length === 1 ? 'touch' : 'touches'}; the last ${silent === 0 ? 'today' : `${silent} ${silent === 1 ? 'day' : 'days'} ago`}${silent > props.goalDays ? 'goalDays' : ''}${props.next ? `; next ${times.moment(props.next)}` : ''}`
+  return `${props.knots.length} ${props.knots.length === 1 ? 'touch' : 'touches'}; the last ${silent === 0 ? 'today' : `${silent} ${silent === 1 ? 'day' : 'days'} ago`}${silent > props.goalDays ? ', silent longer than the touch goal' : ''}${props.next ? `; next ${times.moment(props.next)}` : ''}`
 })
 </script>
 

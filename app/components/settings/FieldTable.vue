@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { reactive, ref, shallowRef } from 'vue'
+import { CUSTOM_FIELD_KINDS, CUSTOM_FIELD_OWNERS, choicesOf } from '#core/enumerations'
 import { addField, editField, listFields, removeField, type CustomField } from '#shared/api/fields'
 import { ApiError, call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
@@ -23,17 +24,6 @@ const given = reactive({
   defaultValue: '',
 })
 const formError = ref<ApiError | null>(null)
-const KINDS: Record<CustomField['kind'], string> = {
-  text: 'Text',
-  number: 'Number',
-  money: 'Money',
-  date: 'Date',
-  yesNo: 'Yes or no',
-  choice: 'One choice',
-  choices: 'Several choices',
-  link: 'Link',
-}
-const OF: Record<CustomField['of'], string> = { prospect: 'person', company: 'company', deal: 'deal' }
 
 async function read(): Promise<void> {
   fields.value = (await call(listFields)).fields
@@ -75,7 +65,7 @@ async function save(): Promise<void> {
       await call(editField, { params: { id: edited.value.id }, body: { version: edited.value.version, ...body } })
     } else await call(addField, { body: { of: given.of, kind: given.kind, ...body } })
     open.value = false
-    notices.say(`“${given.name}” is kept: in filters, columns and on ${HOLDERS[given.of]}.`)
+    notices.say(`“${given.name}” saved: now in filters, columns and on ${HOLDERS[given.of]}.`)
     await read()
   } catch (error) {
     if (error instanceof ApiError) formError.value = error
@@ -85,7 +75,7 @@ async function save(): Promise<void> {
 async function remove(field: CustomField): Promise<void> {
   try {
     const { values } = await call(removeField, { params: { id: field.id } })
-    notices.say(`“${field.name}” is removed with ${values} ${values === 1 ? 'value' : 'values'}.`)
+    notices.say(`“${field.name}” deleted with ${values} ${values === 1 ? 'value' : 'values'}.`)
     removing.value = null
     await read()
   } catch (error) {
@@ -102,19 +92,21 @@ await read().catch(notices.error)
       <h2>Custom fields</h2>
       <v-btn v-if="session.manages" size="small" variant="outlined" @click="start(null)">Add a field</v-btn>
     </div>
-    <p class="dim mb-2">What this team wants to know of people, companies and deals beside the usual.</p>
+    <p class="dim mb-2">Fields your team adds to prospects, companies and deals.</p>
     <table class="sheet">
       <tbody>
         <tr v-for="field in fields" :key="field.id">
           <td>
             <b>{{ field.name }}</b><br /><span class="dim small"
-              >of a {{ OF[field.of] }}{{ field.required ? ', needed' : '' }}{{ field.indexed ? 'indexed' : '' }}</span
+              >of a {{ CUSTOM_FIELD_OWNERS[field.of] }}{{ field.required ? ', required' : ''
+              }}{{ field.indexed ? ', indexed' : '' }}</span
             >
           </td>
           <td>
-            {{ KINDS[field.kind] }}<span v-if="field.choices.length" class="dim">: {{ field.choices.join(', ') }}</span
+            {{ CUSTOM_FIELD_KINDS[field.kind]
+            }}<span v-if="field.choices.length" class="dim">: {{ field.choices.join(', ') }}</span
             ><span v-if="asText(field.defaultValue)" class="dim small"
-              ><br />begins as {{ asText(field.defaultValue) }}</span
+              ><br />default {{ asText(field.defaultValue) }}</span
             >
           </td>
           <td v-if="session.manages" class="acts">
@@ -135,7 +127,7 @@ await read().catch(notices.error)
     <v-dialog v-model="open" max-width="480" aria-label="Custom field">
       <v-card class="pa-5">
         <form class="stack" @submit.prevent="save">
-          <h2>{{ edited ? 'Change this field' : 'A field of our own' }}</h2>
+          <h2>{{ edited ? 'Edit custom field' : 'New custom field' }}</h2>
           <v-text-field
             v-model="given.name"
             v-focus
@@ -146,36 +138,28 @@ await read().catch(notices.error)
           <div v-if="!edited" class="pair">
             <v-select
               v-model="given.of"
-              label="Of"
+              label="Belongs to"
               :items="[
                 { value: 'prospect', title: 'People' },
                 { value: 'company', title: 'Companies' },
                 { value: 'deal', title: 'Deals' },
               ]"
-            /><v-select
-              v-model="given.kind"
-              label="Holds"
-              :items="Object.entries(KINDS).map(([value, title]) => ({ value, title }))"
-            />
+            /><v-select v-model="given.kind" label="Type" :items="choicesOf(CUSTOM_FIELD_KINDS)" />
           </div>
           <v-textarea
             v-if="given.kind === 'choice' || given.kind === 'choices'"
             v-model="given.choices"
-            label="Choices, one a line"
+            label="Choices, one per line"
             rows="4"
             :error-messages="formError?.at('choices')"
           />
           <v-text-field
             v-model="given.defaultValue"
-            label="Begins as (may stay empty)"
+            label="Default value (optional)"
             :error-messages="formError?.at('defaultValue')"
           />
-          <v-checkbox v-model="given.required" label="Needed: once filled, it cannot be emptied" />
-          <v-checkbox
-            v-if="given.of !== 'deal'"
-            v-model="given.indexed"
-            label="Quick in filters, also among very many people"
-          />
+          <v-checkbox v-model="given.required" label="Required: once filled, it cannot be cleared" />
+          <v-checkbox v-if="given.of !== 'deal'" v-model="given.indexed" label="Indexed: fast filters in large lists" />
           <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
           <div class="row">
             <v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn>

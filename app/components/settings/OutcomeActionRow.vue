@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import type { OutcomeAction } from '#core/engine/playbook'
+import { CHANNELS, COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, choicesOf } from '#core/enumerations'
+import { MARKED, OUTCOME_EXITS, type OutcomeAction } from '#core/engine/playbook'
 import { blankAction, ACTION_NAMES } from './outcomeActions'
 
 /** One action of an outcome, as a sentence of small choices. */
@@ -11,34 +12,10 @@ const SCOPES = [
   { value: 'all', title: 'every cadence' },
   { value: 'company', title: 'every cadence, with everyone at the company' },
 ]
-const EXITS = [
-  { value: 'not_interested', title: 'not interested' },
-  { value: 'not_a_fit', title: 'company not a fit' },
-  { value: 'meeting_booked', title: 'meeting booked' },
-  { value: 'unreached', title: 'unreached' },
-  { value: 'wrong_person', title: 'wrong person' },
-  { value: 'stopped', title: 'stopped' },
-  { value: 'replied', title: 'answered' },
-  { value: 'removed', title: 'taken out' },
-]
-const COMPANY_STATUSES = [
-  { value: 'open', title: 'open' },
-  { value: 'in_deal', title: 'in a deal' },
-  { value: 'customer', title: 'customer' },
-  { value: 'not_a_fit', title: 'not a fit' },
-  { value: 'do_not_contact', title: 'do not contact' },
-]
-const NUMBERS = [
-  { value: 'correct', title: 'correct' },
-  { value: 'wrong', title: 'wrong' },
-  { value: 'disconnected', title: 'disconnected' },
-  { value: 'do_not_call', title: 'do not call' },
-]
-const CHANNELS = [
-  { value: 'call', title: 'calls' },
-  { value: 'email', title: 'email' },
-  { value: 'all', title: 'calls and email' },
-]
+const exits = choicesOf(EXIT_REASONS, OUTCOME_EXITS)
+const companyStatuses = choicesOf(COMPANY_STATUSES)
+const numberStatuses = choicesOf(PHONE_STATUSES, MARKED)
+const channels = choicesOf(CHANNELS)
 const WHEN = [
   { value: 'always', title: 'always' },
   { value: 'from', title: 'from attempt' },
@@ -77,7 +54,7 @@ const change = (patch: Partial<Record<string, unknown>>) => {
       <v-select
         :model-value="action.type"
         :items="ACTION_NAMES"
-        label="Then"
+        label="Action"
         class="what"
         @update:model-value="become"
       />
@@ -91,8 +68,8 @@ const change = (patch: Partial<Record<string, unknown>>) => {
         />
         <v-select
           :model-value="action.as"
-          :items="EXITS"
-          label="Ended as"
+          :items="exits"
+          label="Exit reason"
           :error-messages="action.as ? '' : 'Choose one'"
           class="mid"
           @update:model-value="change({ as: $event })"
@@ -125,7 +102,7 @@ const change = (patch: Partial<Record<string, unknown>>) => {
             { value: 'person', title: 'this person' },
             { value: 'company', title: 'everyone there' },
           ]"
-          label="Whom"
+          label="Applies to"
           class="mid"
           @update:model-value="change({ scope: $event })"
         />
@@ -133,7 +110,7 @@ const change = (patch: Partial<Record<string, unknown>>) => {
       <v-select
         v-if="action.type === 'setCompanyStatus'"
         :model-value="action.to"
-        :items="COMPANY_STATUSES"
+        :items="companyStatuses"
         label="As"
         class="mid"
         @update:model-value="change({ to: $event })"
@@ -141,7 +118,7 @@ const change = (patch: Partial<Record<string, unknown>>) => {
       <v-select
         v-if="action.type === 'markNumber'"
         :model-value="action.as"
-        :items="NUMBERS"
+        :items="numberStatuses"
         label="As"
         class="mid"
         @update:model-value="change({ as: $event })"
@@ -149,15 +126,15 @@ const change = (patch: Partial<Record<string, unknown>>) => {
       <v-select
         v-if="action.type === 'stop'"
         :model-value="action.channel"
-        :items="CHANNELS"
-        label="No more"
+        :items="channels"
+        label="Stop"
         class="mid"
         @update:model-value="change({ channel: $event })"
       />
       <template v-if="action.type === 'makeTask'">
         <v-text-field
           :model-value="action.title"
-          label="What is to be done"
+          label="Task title"
           class="wide"
           @update:model-value="change({ title: $event })"
         />

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import type { z } from 'zod'
+import { REQUIRED_INPUTS, choicesOf } from '#core/enumerations'
 import { addOutcome, editOutcome, type listOutcomes } from '#shared/api/settings'
 import { call } from '~/composables/api'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
-import { ASK_NAMES, blankAction, actionInWords, COUNT_NAMES } from './outcomeActions'
+import { blankAction, actionInWords, COUNT_NAMES } from './outcomeActions'
 
 type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
 /** An outcome being made (null) or changed, with everything that follows from it. */
@@ -21,8 +22,8 @@ const draft = ref<Omit<Outcome, 'id' | 'position'>>({
   actions: [],
 })
 const { formError, busy, send } = useSending()
-const counts = Object.entries(COUNT_NAMES).map(([value, title]) => ({ value, title }))
-const requiredInputs = Object.entries(ASK_NAMES).map(([value, title]) => ({ value, title }))
+const counts = choicesOf(COUNT_NAMES)
+const requiredInputs = choicesOf(REQUIRED_INPUTS)
 
 watch(open, (now) => {
   if (!now) return
@@ -47,7 +48,7 @@ const save = (archived = false) =>
     notices.say(
       archived
         ? `“${draft.value.name}” is no longer offered. What was logged with it stays.`
-        : `“${draft.value.name}” is saved. It holds from the next call on.`,
+        : `“${draft.value.name}” saved.`,
     )
     open.value = false
     emit('done')
@@ -58,14 +59,9 @@ const save = (archived = false) =>
   <v-dialog v-model="open" max-width="880" aria-label="Outcome" scrollable>
     <v-card class="pa-5">
       <form class="form" @submit.prevent="save()">
-        <h2>{{ outcome ? 'Change an outcome' : 'A new outcome' }}</h2>
+        <h2>{{ outcome ? 'Edit outcome' : 'New outcome' }}</h2>
         <div class="pair">
-          <v-text-field
-            v-model="draft.name"
-            v-focus
-            label="What the rep picks"
-            :error-messages="formError?.at('name')"
-          />
+          <v-text-field v-model="draft.name" v-focus label="Outcome name" :error-messages="formError?.at('name')" />
           <v-select v-model="draft.countsAs" :items="counts" label="Counts as" />
         </div>
         <v-select
@@ -73,7 +69,7 @@ const save = (archived = false) =>
           :items="requiredInputs"
           multiple
           label="Required inputs"
-          placeholder="nothing: one key logs it"
+          placeholder="none: one key logs it"
           persistent-placeholder
         />
         <v-combobox
@@ -107,8 +103,8 @@ const save = (archived = false) =>
           <b>{{ draft.name || 'This outcome' }}:</b>
           {{
             draft.actions.length
-              ? `${draft.actions.map(actionInWords).join('. ')}.`
-              : 'nothing follows but the touch in the history.'
+              ? `${draft.actions.map((action) => actionInWords(action, stages)).join('. ')}.`
+              : 'no actions: only the touch is recorded.'
           }}
         </p>
         <p

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
+import { REQUIRED_INPUTS } from '#core/enumerations'
 import { stages as readStages } from '#shared/api/stages'
 import { editOutcome, listOutcomes } from '#shared/api/settings'
 import { call } from '~/composables/api'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
-import { ASK_NAMES, actionInWords, COUNT_NAMES } from './outcomeActions'
+import { actionInWords, COUNT_NAMES } from './outcomeActions'
 
 /** What reps can pick after a call, in the order of the number keys; managers change it here. */
 type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
@@ -70,8 +71,11 @@ await read().catch(notices.error)
             <b>{{ outcome.name }}</b><br /><span class="dim small">{{ COUNT_NAMES[outcome.countsAs] }}</span>
           </td>
           <td>
-            {{ outcome.actions.map(actionInWords).join('. ') }}.<span v-if="outcome.requiredInputs.length" class="dim">
-              Asks for {{ outcome.requiredInputs.map((ask) => ASK_NAMES[ask]).join(', ') }}.</span
+            {{ outcome.actions.map((action) => actionInWords(action, stages)).join('. ') }}.<span
+              v-if="outcome.requiredInputs.length"
+              class="dim"
+            >
+              Requires {{ outcome.requiredInputs.map((ask) => REQUIRED_INPUTS[ask]).join(', ') }}.</span
             >
           </td>
           <td v-if="session.manages" class="acts">

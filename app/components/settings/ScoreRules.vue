@@ -13,15 +13,15 @@ const formError = ref<ApiError | null>(null)
 const WORTH: { key: keyof Score['points']; label: string }[] = [
   { key: 'reply', label: 'A reply' },
   { key: 'meeting', label: 'A meeting' },
-  { key: 'conversation', label: 'A call that reached them' },
-  { key: 'opened', label: 'A mail opened' },
-  { key: 'visit', label: 'A page visited' },
+  { key: 'conversation', label: 'A conversation' },
+  { key: 'opened', label: 'An email opened' },
+  { key: 'visit', label: 'A page visit' },
 ]
 async function save(): Promise<void> {
   formError.value = null
   try {
     score.value = await call(editScore, { body: score.value! })
-    notices.say('Saved. Everyone is scored anew; this takes a moment where there are many.')
+    notices.say('Saved. All prospects are being rescored.')
   } catch (error) {
     if (error instanceof ApiError && error.problems.length) formError.value = error
     else notices.error(error)
@@ -54,7 +54,7 @@ await call(getScore).then((response) => {
         v-model.number="score.warmFrom"
         type="number"
         min="1"
-        label="Warm from"
+        label="Warm threshold"
         :readonly="!session.manages"
         :error-messages="formError?.at('warmFrom')"
       />
@@ -62,7 +62,7 @@ await call(getScore).then((response) => {
         v-model.number="score.hotFrom"
         type="number"
         min="2"
-        label="Hot from"
+        label="Hot threshold"
         :readonly="!session.manages"
         :error-messages="formError?.at('hotFrom')"
       />

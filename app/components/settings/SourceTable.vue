@@ -31,13 +31,14 @@ async function act(work: () => Promise<string>): Promise<void> {
     draft.open = null
     await read()
   } catch (error) {
-    draft.formError = error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'It could not be kept'
+    draft.formError =
+      error instanceof ApiError ? (error.problems[0]?.message ?? error.message) : 'This could not be saved'
   }
 }
 const save = () =>
   act(async () => {
     const cost = Number(draft.cost.replace(/,/g, '') || 0)
-    if (!Number.isFinite(cost)) throw new ApiError('invalid', 'The cost is a number')
+    if (!Number.isFinite(cost)) throw new ApiError('invalid', 'Enter the cost as a number')
     const { people } = await call(saveSource, {
       params: { name: draft.name.trim() },
       body: {
@@ -49,7 +50,7 @@ const save = () =>
       },
     })
     return people
-      ? `Saved; ${people} ${people === 1 ? 'person comes' : 'people come'} from it now who came under another name.`
+      ? `Saved; ${people} ${people === 1 ? 'prospect moved' : 'prospects moved'} to it from its aliases.`
       : 'Saved.'
   })
 const money = (value: number) => value.toLocaleString('en-US', { maximumFractionDigits: 2 })
@@ -110,13 +111,13 @@ await read().catch(notices.error)
         </tbody>
       </table>
     </div>
-    <p v-else class="dim">No source yet. One is kept for every name that files and people bring.</p>
+    <p v-else class="dim">No sources yet. Imports and new prospects add them.</p>
     <form v-if="draft.open !== null" class="row mt-3 wrap" @submit.prevent="save">
       <v-text-field v-model="draft.name" label="Source" :readonly="draft.open !== ''" /><v-text-field
         v-model="draft.cost"
         label="Cost"
         inputmode="decimal"
-      /><v-text-field v-model="draft.aliases" label="Aliases, joined by ;" /><v-btn
+      /><v-text-field v-model="draft.aliases" label="Aliases, separated by ;" /><v-btn
         type="submit"
         variant="outlined"
         :disabled="!draft.name.trim()"

@@ -21,7 +21,7 @@ const emit = defineEmits<{ save: []; cancel: [] }>()
       <label><input v-model="stage.note" type="checkbox" /> a note</label>
     </div>
     <fieldset class="row wrap demands">
-      <legend class="dim">Filled in:</legend>
+      <legend class="dim">Required fields:</legend>
       <label v-for="field in fields" :key="field.key"
         ><input v-model="stage.fields" type="checkbox" :value="field.key" /> {{ field.label }}</label
       >

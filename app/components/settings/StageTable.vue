@@ -109,7 +109,7 @@ async function save(): Promise<void> {
     }
     if (open.value === NEW) await call(addStage, { body })
     else await call(editStage, { params: { stage: open.value! }, body })
-    notices.say('Saved. It holds for every move from now on.')
+    notices.say('Saved.')
     open.value = null
     await read()
   } catch (error) {
@@ -209,11 +209,11 @@ await read().catch(notices.error)
           @click="
             act(
               () => call(editStage, { params: { stage: stage.id }, body: { archived: false } }),
-              `“${stage.name}” is in use again.`,
+              `“${stage.name}” restored.`,
             )
           "
         >
-          Use again
+          Restore
         </button>
       </span>
     </p>
@@ -230,7 +230,7 @@ await read().catch(notices.error)
             {{
               leaving.people
                 ? `${leaving.people} ${leaving.people === 1 ? 'prospect is' : 'prospects are'} in it. Move them to:`
-                : 'No prospect stands in it.'
+                : 'No prospects are in it.'
             }}
           </p>
           <v-select

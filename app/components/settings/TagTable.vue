@@ -34,7 +34,7 @@ async function act(work: () => Promise<string>): Promise<void> {
 const make = () =>
   act(async () => {
     const { known } = await call(addTag, { body: { name: fresh.value } })
-    const response = known ? `“${fresh.value}” was there already.` : `“${fresh.value}” is made.`
+    const response = known ? `“${fresh.value}” already exists.` : `“${fresh.value}” created.`
     fresh.value = ''
     return response
   })
@@ -49,11 +49,11 @@ function confirm(tag: Tag): Promise<void> {
   return act(async () => {
     const params = { id: tag.id }
     if (open.value!.act === 'rename') {
-      return call(renameTag, { params, body: { name: name.value } }).then(() => `It is “${name.value}” now.`)
+      return call(renameTag, { params, body: { name: name.value } }).then(() => `Renamed to “${name.value}”.`)
     }
     if (open.value!.act === 'merge') {
       return call(mergeTag, { params, body: { into: into.value } }).then(
-        (done) => `${people(done.people)} moved over; lists that asked for it ask for the other.`,
+        (done) => `${people(done.people)} moved; lists that used it use the other tag.`,
       )
     }
     return call(removeTag, { params }).then((done) => `“${tag.name}” is removed from ${people(done.people)}.`)
@@ -66,7 +66,7 @@ await read().catch(notices.error)
 <template>
   <section>
     <h2>Tags</h2>
-    <p class="dim mb-2">Words put on people, to find them by. Anyone can put one on; managers keep them in order.</p>
+    <p class="dim mb-2">Tags group prospects. Any user can add one; managers rename, merge and delete them.</p>
     <form class="row mb-2" @submit.prevent="make">
       <v-text-field v-model="fresh" label="A new tag" maxlength="60" style="max-width: 260px" /><v-btn
         type="submit"

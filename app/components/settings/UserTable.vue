@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
 import type { z } from 'zod'
+import { ROLES, valuesOf } from '#core/enumerations'
 import { deactivateUser, getUserWork, makeResetLink } from '#shared/api/accounts'
 import { editUser, type listUsers } from '#shared/api/settings'
 import { call } from '~/composables/api'
@@ -25,7 +26,7 @@ const link = reactive({ user: '', url: '' })
 const copied = ref(false)
 
 const mayChange = (user: User) => session.manages && (user.role !== 'admin' || session.user?.role === 'admin')
-const roles = computed(() => (session.user?.role === 'admin' ? ['rep', 'manager', 'admin'] : ['rep', 'manager']))
+const roles = computed(() => valuesOf(ROLES).filter((role) => role !== 'admin' || session.user?.role === 'admin'))
 const heirs = computed(() =>
   props.users
     .filter((user) => user.active && user.id !== leaving.user?.id)
@@ -166,7 +167,7 @@ async function leave(): Promise<void> {
     <v-card class="pa-5">
       <h2 class="mb-2">A link for {{ link.user }}</h2>
       <p class="mb-3">
-        With this link {{ link.user }} sets a new password. It works once, for 24 hours. Send it to nobody else.
+        With this link {{ link.user }} sets a new password. It works once, for 24 hours. Send it only to them.
       </p>
       <p class="url mb-4">{{ link.url }}</p>
       <div class="row">
@@ -187,7 +188,7 @@ async function leave(): Promise<void> {
   >
     <v-card v-if="leaving.user" class="pa-5">
       <h2 class="mb-2">Deactivate {{ leaving.user.name }}?</h2>
-      <p v-if="!leaving.work" class="dim">Looking at what they have…</p>
+      <p v-if="!leaving.work" class="dim">Loading …</p>
       <template v-else>
         <p v-if="hasWork" class="mb-3">{{ leaving.user.name }} has {{ summary }}. Who takes over?</p>
         <p v-else class="mb-3">{{ leaving.user.name }} has no people and no open work.</p>
@@ -195,7 +196,7 @@ async function leave(): Promise<void> {
         <p class="dim small mb-4">
           They are signed out everywhere at once<template v-if="leaving.work.keys"
             >, and {{ several(leaving.work.keys, 'API key ends', 'API keys end') }}</template
-          >. What they did stays in everybody’s activity.
+          >. Their activity is kept.
         </p>
         <div class="row">
           <v-btn color="error" :loading="leaving.busy" :disabled="hasWork && !leaving.to" @click="leave"

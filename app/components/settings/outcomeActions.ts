@@ -1,13 +1,5 @@
-import type { RequiredInput, OutcomeAction, Outcome } from '#core/engine/playbook'
-
-/** What an outcome can ask for, as the rest of "asks for ...". */
-export const ASK_NAMES: Record<RequiredInput, string> = {
-  callBackAt: 'a time',
-  meeting: 'the meeting',
-  reason: 'the reason',
-  referral: 'the right person',
-  note: 'a note',
-}
+import { COMPANY_STATUSES, PHONE_STATUSES } from '#core/enumerations'
+import type { OutcomeAction, Outcome } from '#core/engine/playbook'
 
 export const COUNT_NAMES: Record<Outcome['countsAs'], string> = {
   attempt: 'counts as an attempt',
@@ -59,8 +51,8 @@ const EXITS: Record<string, string> = {
   company: 'Everyone at the company leaves their cadences',
 }
 
-/** An action as a manager reads it, without a person. */
-export function actionInWords(action: OutcomeAction): string {
+/** An action as a manager reads it, without a person; `stages` are those there are. */
+export function actionInWords(action: OutcomeAction, stages: readonly { id: string; name: string }[]): string {
   const before = action.beforeAttempt ? ` before attempt ${action.beforeAttempt}` : ''
   const when = action.fromAttempt ? ` from attempt ${action.fromAttempt} on` : before
   const what = (): string => {
@@ -72,11 +64,11 @@ export function actionInWords(action: OutcomeAction): string {
       case 'exit':
         return EXITS[action.scope]!
       case 'moveStage':
-        return `Stage ${action.to.replaceAll('_', ' ')}${action.scope === 'company' ? ' for everyone there' : ''}`
+        return `Stage “${stages.find(({ id }) => id === action.to)?.name ?? 'removed since'}”${action.scope === 'company' ? ' for everyone there' : ''}`
       case 'setCompanyStatus':
-        return `Company: ${action.to.replaceAll('_', ' ')}`
+        return `Company: ${COMPANY_STATUSES[action.to]}`
       case 'markNumber':
-        return `The number is marked ${action.as.replaceAll('_', ' ')}`
+        return `The number is marked ${PHONE_STATUSES[action.as]}`
       case 'stop':
         if (action.channel === 'all') return 'Do not contact'
         return action.channel === 'call' ? 'Do not call' : 'Do not email'

@@ -1,4 +1,4 @@
-import type { StageKind } from '#core/stage/gate'
+import type { StageKind } from '#core/enumerations'
 
 /** A stage as it is edited: attempts as they are typed, empty for none. */
 export interface StageDraft {

@@ -98,7 +98,7 @@ async function hide(): Promise<void> {
         <span class="mark" aria-hidden="true">{{ step.done ? '✓' : '' }}</span>
         <span class="grow"
           ><b>{{ TEXTS[step.key].title }}</b
-          ><span class="sr">{{ step.done ? ', done' : 'type' }}</span>
+          ><span class="sr">{{ step.done ? ', done' : ', to do' }}</span>
           <span class="dim">{{ step.detail ?? (step.done ? '' : TEXTS[step.key].label) }}</span>
           <RoundTrip v-if="step.key === 'email' && !step.done" @done="read" />
         </span>

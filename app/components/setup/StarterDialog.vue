@@ -47,22 +47,20 @@ const save = () =>
     <v-card class="pa-5">
       <form class="form" @submit.prevent="save">
         <h2>Lists and cadences to start from</h2>
-        <p v-if="!found && !formError" class="dim" role="status">Reading …</p>
+        <p v-if="!found && !formError" class="dim" role="status">Loading …</p>
         <div v-if="found" class="choices">
           <h3>Cadences, as drafts</h3>
-          <p class="dim small">
-            What only you can say stands in [[double brackets]]. Replace it, then make the cadence active.
-          </p>
+          <p class="dim small">Replace the text in [[double brackets]], then activate the cadence.</p>
           <label v-for="one in found.cadences" :key="one.key"
             ><input v-model="cadences" type="checkbox" :value="one.key" :disabled="one.taken" /><span
-              ><b>{{ one.name }}</b> <span class="dim">{{ one.taken ? 'there already' : one.about }}</span></span
+              ><b>{{ one.name }}</b> <span class="dim">{{ one.taken ? 'already added' : one.about }}</span></span
             ></label
           >
           <h3 class="mt-3">Lists, for everyone</h3>
           <label v-for="one in found.lists" :key="one.key"
             ><input v-model="lists" type="checkbox" :value="one.key" :disabled="one.taken" /><span
               ><b>{{ one.name }}</b>
-              <span class="dim">{{ one.taken ? 'there already' : forReading(one.sentence) }}</span></span
+              <span class="dim">{{ one.taken ? 'already added' : forReading(one.sentence) }}</span></span
             ></label
           >
         </div>

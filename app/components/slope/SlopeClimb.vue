@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { STEP_KINDS, capitalized } from '#core/enumerations'
 import type { SlopeStep } from '#shared/api/desk'
 import { useTimes } from '~/composables/times'
 
@@ -24,10 +25,11 @@ const line = (points: readonly { x: number; y: number }[]) =>
 const nowAt = computed(() => spots.value.findIndex((spot) => spot.status === 'now'))
 const walked = computed(() => line(spots.value.slice(0, nowAt.value < 0 ? spots.value.length : nowAt.value + 1)))
 const ahead = computed(() => line([...spots.value.slice(Math.max(0, nowAt.value)), top.value]))
-const KINDS = { email: 'Email', call: 'Call', task: 'Task' }
 const label = (spot: SlopeStep) => {
-  if (spot.status === 'done' || spot.status === 'left') return spot.summary ?? KINDS[spot.kind]
-  return spot.status === 'now' ? `${KINDS[spot.kind]}, ${spot.summary}` : KINDS[spot.kind]
+  if (spot.status === 'done' || spot.status === 'left') return spot.summary ?? capitalized(STEP_KINDS[spot.kind])
+  return spot.status === 'now'
+    ? `${capitalized(STEP_KINDS[spot.kind])}, ${spot.summary}`
+    : capitalized(STEP_KINDS[spot.kind])
 }
 const inWords = computed(
   () =>

@@ -29,7 +29,7 @@ watch(open, (now) => {
 const save = () =>
   send(async () => {
     await call(setGoals, { body: { users: draft.value.map(({ id, goals }) => ({ id, goals })) } })
-    notices.say('The goals are saved. They hold from today on.')
+    notices.say('Goals saved.')
     open.value = false
     emit('done')
   })

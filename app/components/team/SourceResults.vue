@@ -42,7 +42,7 @@ const each = (source: Source, count: number) =>
       <h2>Sources</h2>
       <v-btn size="small" variant="text" href="/api/team/sources.csv" download>Export</v-btn>
     </div>
-    <p class="dim small mb-2">Everyone who ever came from a source. What a source costs is set in Settings.</p>
+    <p class="dim small mb-2">All prospects by source. Costs are set in Settings.</p>
     <p v-if="!sources.length" class="dim">No source yet.</p>
     <div v-else class="scroll">
       <table class="sheet" aria-label="Sources">

@@ -44,7 +44,7 @@ const showsBy = computed(() => asked.value?.user === '')
         <h2>{{ asked.title }}</h2>
         <v-btn size="small" variant="text" @click="asked = null">Close</v-btn>
       </div>
-      <p v-if="!found" class="dim" role="status">Reading …</p>
+      <p v-if="!found" class="dim" role="status">Loading …</p>
       <div v-else class="list">
         <p v-for="(one, index) in found.people" :key="index" class="spread">
           <span class="grow cut"
@@ -56,7 +56,7 @@ const showsBy = computed(() => asked.value?.user === '')
             >{{ one.value === null ? '' : `${money.show(one.value)} · ` }}{{ times.moment(one.at) }}</span
           >
         </p>
-        <p v-if="!found.people.length" class="dim">They are nobody’s you can see now.</p>
+        <p v-if="!found.people.length" class="dim">You can no longer see these prospects.</p>
         <p v-if="found.more" class="dim">and {{ found.more.toLocaleString('en-US') }} more</p>
       </div>
     </v-card>

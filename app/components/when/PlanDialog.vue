@@ -67,7 +67,7 @@ const save = () =>
         <WhenField ref="when" v-model="plan.at" :kind="plan.task" :prospect-id="person.id" :zone="person.zone" begin />
         <v-text-field
           v-model="plan.title"
-          :label="plan.task === 'call' ? 'About (optional)' : 'type'"
+          :label="plan.task === 'call' ? 'About (optional)' : 'What to do'"
           maxlength="200"
           :error-messages="formError?.at('title')"
         />

@@ -89,7 +89,7 @@ async function settle(): Promise<number | null> {
     seen = asked
     await asking
   }
-  if (at.value === null && !failed.value && !read.value?.error) failed.value = 'Say when'
+  if (at.value === null && !failed.value && !read.value?.error) failed.value = 'Enter a date and time'
   return at.value
 }
 watch(

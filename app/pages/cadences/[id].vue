@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
+import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { onBeforeRouteLeave, useRoute } from '#imports'
 import {
   copyCadence,
@@ -12,6 +13,7 @@ import {
   type StepDraft,
 } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
+import { blankStep } from '~/components/cadences/blankStep'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -45,7 +47,6 @@ const faulty = computed(() => [
     .map((problem) => cadence.value?.steps[Number(/^steps\.(\d+)/.exec(problem.field)?.[1])]?.id)
     .filter((one) => one !== undefined) ?? []),
 ])
-const KINDS = { email: 'Email', call: 'Call', task: 'Task' } as const
 
 async function read(): Promise<void> {
   try {
@@ -66,7 +67,7 @@ async function look(): Promise<void> {
   looking = new AbortController()
   const steps = cadence.value.steps.map((one) => ({
     ...one,
-    name: one.name || KINDS[one.kind],
+    name: one.name || capitalized(STEP_KINDS[one.kind]),
     wait: { ...one.wait, amount: Math.max(0, Math.round(Number(one.wait.amount) || 0)) },
   }))
   plan.value = await call(planCadence, {
@@ -93,18 +94,11 @@ onMounted(async () => {
   await look()
   ready.value = true
 })
-onBeforeRouteLeave(() => !dirty.value || window.confirm('This cadence has changes that are not saved. Leave them?'))
+onBeforeRouteLeave(() => !dirty.value || window.confirm('This cadence has unsaved changes. Leave without saving?'))
 
 function add(kind: StepDraft['kind']): void {
   const steps = cadence.value!.steps
-  const made: StepDraft = {
-    id: crypto.randomUUID(),
-    kind,
-    wait: { amount: steps.length ? 2 : 0, unit: steps.length ? 'business_days' : 'hours' },
-    name: `${KINDS[kind]} ${steps.filter((one) => one.kind === kind).length + 1}`,
-    subject: '',
-    body: kind === 'email' ? 'Hello {{ first_name | default: "there" }},\n\n' : '',
-  }
+  const made = blankStep(kind, steps)
   steps.push(made)
   selected.value = made.id
 }
@@ -120,7 +114,7 @@ async function setState(to: 'active' | 'paused' | 'archived', people: 'finish' |
     archiving.value = false
     const SAID = {
       paused: 'Paused: it takes no steps and sends no email until you resume it.',
-      active: 'It goes on.',
+      active: 'Resumed.',
       archived: left ? `Archived. ${left} leave it; see Bulk actions.` : 'Archived.',
     }
     notices.say(SAID[to])
@@ -215,7 +209,7 @@ const at = (field: string) =>
               ><v-list-item title="Copy" @click="copy" /><v-list-item
                 v-if="cadence.status !== 'archived'"
                 title="Archive …"
-                @click="archiving = true" /><v-list-item v-else title="Use again" @click="setState('active')" /></v-list
+                @click="archiving = true" /><v-list-item v-else title="Restore" @click="setState('active')" /></v-list
           ></v-menu>
           <v-btn
             v-if="cadence.status === 'draft'"
@@ -238,7 +232,7 @@ const at = (field: string) =>
           v-model="prospectId"
           :offered="people"
           label="If started now for"
-          placeholder="nobody in particular"
+          placeholder="no one in particular"
           class="who"
         />
         <span v-if="plan" class="dim small"
@@ -282,6 +276,7 @@ const at = (field: string) =>
           :step="step"
           :index="stepIndex"
           :count="cadence.steps.length"
+          :previous="cadence.steps[stepIndex - 1]?.name ?? ''"
           :people="peopleAt[step.id] ?? 0"
           :planned="planned[step.id]"
           :who="plan?.who"

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
+import { COMPANY_STATUSES, capitalized, valuesOf, type CompanyStatus } from '#core/enumerations'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { getCompany, setCompanyStatus } from '#shared/api/prospects'
 import { ApiError, call } from '~/composables/api'
 import { useTimes } from '~/composables/times'
-import { COMPANY_STATUS } from '~/components/prospects/companyStatus'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
@@ -17,10 +17,7 @@ const lastError = ref('')
 const dealing = ref(false)
 const session = useSession()
 const merging = ref(false)
-const STATUSES = (Object.keys(COMPANY_STATUS) as (keyof typeof COMPANY_STATUS)[]).map((id) => ({
-  id,
-  label: COMPANY_STATUS[id],
-}))
+const statuses = valuesOf(COMPANY_STATUSES)
 const like = computed(
   () =>
     company.value && {
@@ -29,8 +26,9 @@ const like = computed(
       people: company.value.people.length + company.value.hidden,
     },
 )
-const asked = ref<(typeof STATUSES)[number] | null>(null)
-const stops = computed(() => asked.value?.id === 'not_a_fit' || asked.value?.id === 'do_not_contact')
+const asked = ref<CompanyStatus | null>(null)
+const askedLabel = computed(() => (asked.value ? capitalized(COMPANY_STATUSES[asked.value]) : ''))
+const stops = computed(() => asked.value === 'not_a_fit' || asked.value === 'do_not_contact')
 async function read(): Promise<void> {
   try {
     company.value = await call(getCompany, { params: { id } })
@@ -46,7 +44,7 @@ async function set(): Promise<void> {
   try {
     const { summary: label } = await call(setCompanyStatus, {
       params: { id },
-      body: { id: crypto.randomUUID(), to: asked.value.id },
+      body: { id: crypto.randomUUID(), to: asked.value },
     })
     notices.say(label)
     asked.value = null
@@ -83,15 +81,15 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
           <v-menu>
             <template #activator="{ props }"
               ><v-btn v-bind="props" variant="outlined"
-                >Status: {{ STATUSES.find((one) => one.id === company!.status)?.label }}</v-btn
+                >Status: {{ capitalized(COMPANY_STATUSES[company!.status]) }}</v-btn
               ></template
             >
             <v-list
               ><v-list-item
-                v-for="one in STATUSES"
-                :key="one.id"
-                :title="one.label"
-                :disabled="one.id === company.status"
+                v-for="one in statuses"
+                :key="one"
+                :title="capitalized(COMPANY_STATUSES[one])"
+                :disabled="one === company.status"
                 @click="asked = one"
             /></v-list>
           </v-menu>
@@ -165,17 +163,17 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
         @update:model-value="asked = null"
       >
         <v-card class="pa-5"
-          ><h2>{{ company.name }}: {{ asked?.label }}</h2>
+          ><h2>{{ company.name }}: {{ askedLabel }}</h2>
           <p class="my-3">
             {{
               stops
-                ? `Everyone here leaves their cadence and queued mail is cancelled: ${people(company)}.`
+                ? `Everyone here leaves their cadence and queued email is cancelled: ${people(company)}.`
                 : 'Nobody is taken out of a cadence by this.'
             }}
-            It can be taken back from a person’s page.
+            You can undo it from a prospect’s page.
           </p>
           <div class="row">
-            <v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ asked?.label }}</v-btn><v-btn
+            <v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ askedLabel }}</v-btn><v-btn
               variant="text"
               @click="asked = null"
               >Cancel</v-btn

@@ -21,7 +21,7 @@ const busy = ref(false)
 let timer: ReturnType<typeof setTimeout> | undefined
 const own = ref<{ value: string; title: string }[]>([])
 const fields = computed(() => [
-  { value: '', title: 'leave out' },
+  { value: '', title: 'skip this column' },
   ...Object.entries(IMPORT_FIELDS).map(([value, title]) => ({ value, title })),
   ...own.value,
   ...(session.manages ? [{ value: NEW_FIELD, title: 'New field …' }] : []),
@@ -219,7 +219,7 @@ function set(column: number, field: string): void {
         </form>
         <label v-if="kind !== 'companies'" class="row mt-3"
           ><input v-model="ownContacts" type="checkbox" /> These are my own contacts: they do not count as new, and I
-          keep them</label
+          own them</label
         >
         <label v-if="kind !== 'companies'" class="row mt-3"
           ><input v-model="whole.keepNames" type="checkbox" /> Leave names as written (otherwise “Dr. COLIN PRYCE” comes
@@ -246,7 +246,7 @@ function set(column: number, field: string): void {
             item-title="name"
             label="Owners, in turn"
             multiple
-            hint="Companies stay together. Nobody chosen: no owner yet"
+            hint="Companies stay together. Leave empty for no owner"
             persistent-hint
           />
         </fieldset>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
+import { IMPORT_STATUSES } from '#core/enumerations'
 import { navigateTo } from '#imports'
 import { listImports, type Import } from '#shared/api/imports'
 import { ApiError, call, upload } from '~/composables/api'
@@ -12,15 +13,6 @@ const imports = ref<Import[]>([])
 const over = ref(false)
 const share = ref<number | null>(null)
 const formError = ref('')
-const STATES: Record<Import['status'], string> = {
-  uploading: 'uploading',
-  uploaded: 'columns to map',
-  checking: 'validating',
-  checked: 'ready to import',
-  writing: 'importing',
-  done: 'done',
-  failed: 'failed',
-}
 onMounted(() =>
   call(listImports).then((answer) => {
     imports.value = answer.imports
@@ -47,7 +39,7 @@ async function take(file: File | undefined): Promise<void> {
 <template>
   <div class="page narrow">
     <h1 class="mb-1">Import prospects</h1>
-    <p class="dim mb-4">Nothing is written until you have seen what would happen.</p>
+    <p class="dim mb-4">Nothing is imported until you have reviewed it.</p>
     <label
       class="drop"
       :class="{ over }"
@@ -62,7 +54,7 @@ async function take(file: File | undefined): Promise<void> {
         @change="take(($event.target as HTMLInputElement).files?.[0])"
       />
       <b>{{ share === null ? 'Drop a CSV or vCard file here' : `Arriving, ${Math.round(share * 100)} %` }}</b>
-      <span class="dim">or press to choose one. Commas, semicolons or tabs; any spreadsheet can save it.</span>
+      <span class="dim">or click to choose one: comma, semicolon or tab separated, as any spreadsheet saves it.</span>
     </label>
     <p v-if="formError" class="notice clay mt-3" role="alert">{{ formError }}</p>
     <template v-if="imports.length">
@@ -82,7 +74,7 @@ async function take(file: File | undefined): Promise<void> {
               <NuxtLink :to="`/imports/${one.id}`">{{ one.fileName }}</NuxtLink>
             </td>
             <td class="num dim">{{ times.moment(one.createdAt) }}</td>
-            <td>{{ STATES[one.status] }}</td>
+            <td>{{ IMPORT_STATUSES[one.status] }}</td>
             <td class="num">{{ one.counts.added?.toLocaleString('en-US') ?? '' }}</td>
           </tr>
         </tbody>

@@ -285,7 +285,7 @@ function sent(): void {
           <NoteList :prospect-id="id" :notes="brief.notes" @changed="read" />
           <PersonData v-if="session.manages" :person="person" @erased="read" />
           <p class="dim small">
-            {{ person.owner ? `Owned by ${person.owner.name}` : 'Nobody owns this person'
+            {{ person.owner ? `Owned by ${person.owner.name}` : 'No owner'
             }}{{ person.source ? ` · from ${person.source}` : '' }}
           </p>
         </aside>

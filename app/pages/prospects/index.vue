@@ -204,7 +204,7 @@ function changed(): void {
       <p v-else-if="list" class="says dim">
         {{ forReading(list.sentence) }}<button class="link small ml-2" @click="openUp">Edit a copy</button
         ><button v-if="list.mayEdit && conditionsOf(filter).length" class="link small ml-2" @click="narrowList">
-          Narrow the list to this
+          Save this filter to the list
         </button>
       </p>
       <p v-if="list?.problems.length" class="notice clay" role="alert">

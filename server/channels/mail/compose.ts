@@ -1,4 +1,5 @@
 import type Mail from 'nodemailer/lib/mailer'
+import type { EmailKind } from '#core/enumerations'
 import { merge, type MergeValues } from '#core/text/merge'
 import { env } from '../../environment'
 import { headerId, replyAddress, signedToken } from './addresses'
@@ -9,7 +10,7 @@ export interface MailParts {
   id: string
   /** The moment it is composed, in the world's time. */
   now: number
-  kind: 'step' | 'personal' | 'invitation' | 'bulk'
+  kind: EmailKind
   prospectId: string
   enrollmentId: string | null
   stepId: string | null

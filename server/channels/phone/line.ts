@@ -16,15 +16,12 @@ export interface Line {
 export function line(): Line {
   const base = env().lineUrl
   if (!base) {
-    throw new Refusal('refused', 'No phone line is connected. Ring from your own phone and log the outcome here')
+    throw new Refusal('refused', 'No dialer is connected. Call from your own phone and log the outcome here')
   }
   const ask = async (path: string, init?: RequestInit): Promise<Response> => {
     const response = await fetch(`${base}${path}`, { ...init, signal: AbortSignal.timeout(4_000) }).catch(() => null)
     if (!response?.ok) {
-      throw new Refusal(
-        'unavailable',
-        'The phone line does not answer. Ring from your own phone and log the outcome here',
-      )
+      throw new Refusal('unavailable', 'The dialer does not answer. Call from your own phone and log the outcome here')
     }
     return response
   }

@@ -27,6 +27,8 @@ create table cadence_steps (
   name text not null default '',
   subject text not null default '',
   body text not null default '',
+  -- Left out where the step before it was not done.
+  requires_previous boolean not null default false,
   archived_at timestamptz,
   -- The step that followed a deleted one when it was deleted; null after the last.
   followed_by uuid references cadence_steps

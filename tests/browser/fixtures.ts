@@ -20,7 +20,7 @@ async function worldOf(file: string, seedData: boolean): Promise<World> {
   const started = await startWorld({
     kind: 'test',
     ports: await freePorts(),
-    careless: true,
+    noFsync: true,
     database: `browser_${Date.now()}`,
     seedData,
     ...(seedData && { template: process.env.WORLD_TEMPLATE }),
@@ -35,13 +35,13 @@ async function worldOf(file: string, seedData: boolean): Promise<World> {
  * A test in the world of its file, during which no screen may break: whatever the browser says of errors in our own
  * code fails it. With `seedData: false` the world is an installation without data.
  */
-export const test = base.extend<{ unbroken: undefined; world: World; seedData: boolean }>({
+export const test = base.extend<{ noScriptErrors: undefined; world: World; seedData: boolean }>({
   seedData: [true, { option: true }],
   world: [async ({ seedData }, use, { file }) => use(await worldOf(file, seedData)), { auto: true, timeout: 120_000 }],
   baseURL: async ({ world }, use) => use(world.url),
   // What a test asks for by itself says where it comes from, as a browser does: writes without that are blocked.
   extraHTTPHeaders: async ({ world }, use) => use({ origin: world.url }),
-  unbroken: [
+  noScriptErrors: [
     async ({ context }, use) => {
       const broken: string[] = []
       context.on('weberror', (error) => broken.push(error.error().message))

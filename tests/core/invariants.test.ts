@@ -6,7 +6,7 @@ import { react } from '../../core/engine/react'
 import { companyOf, ofProspect, openEnrollments, type EngineState } from '../../core/engine/engineState'
 import { whyStopped } from '../../core/engine/stops'
 import { undoEffects } from '../../core/engine/undo'
-import { counter, NOW, playbook, state } from '../world/engineStates'
+import { counter, NOW, playbook, state } from '../fixtures/engineStates'
 
 const book = playbook()
 const HOUR = 3_600_000
@@ -147,7 +147,7 @@ const lives = fc.array(act, { minLength: 1, maxLength: 40 })
 const RUNS = { numRuns: 300 }
 
 describe('the laws', () => {
-  it('1. no dead ends: whoever was touched in an open or paused stage has a next action', () => {
+  it('1. no dead ends: every prospect touched in an open or paused stage has a next action', () => {
     fc.assert(
       fc.property(lives, (acts) => {
         live(acts, ({ event, effects, after }) => {
@@ -165,7 +165,7 @@ describe('the laws', () => {
       RUNS,
     )
   })
-  it('2. a stop is a stop: no mail is queued and no call put on a Desk for whoever is stopped', () => {
+  it('2. a stop is a stop: no email is queued and no call scheduled for a stopped prospect', () => {
     fc.assert(
       fc.property(lives, (acts) => {
         live(acts, ({ effects, after }) => {
@@ -198,7 +198,7 @@ describe('the laws', () => {
       RUNS,
     )
   })
-  it('3. twice told is once done: an event that has been dealt with changes nothing more', () => {
+  it('3. once: an event that has been handled changes nothing more', () => {
     fc.assert(
       fc.property(lives, (acts) => {
         live(acts, ({ event, after }) => {
@@ -281,7 +281,7 @@ describe('taking back', () => {
     expect(Object.keys(again.world.emailMessage)).toEqual([messageId])
     expect(again.world.enrollment[enrollmentId]!.stepId).toBe('mixed-1')
   })
-  it('keeps what somebody has changed since, and says so', () => {
+  it('keeps what has been changed since, and says so', () => {
     const logged = after(state(), {
       ...about,
       id: '1',
@@ -365,7 +365,7 @@ describe('gates', () => {
         counter(),
       )
     expect(move('unreached').problems).toEqual([
-      { field: 'stage', message: 'Unreached needs 3 attempts or a conversation; there have been 0' },
+      { field: 'stage', message: 'Unreached requires 3 attempts or a conversation; 0 so far' },
     ])
     expect(move('lost').problems).toHaveLength(1)
     expect(move('lost', { reason: 'no budget' }).problems).toEqual([])
@@ -385,7 +385,7 @@ describe('gates', () => {
         counter(),
       ).problems.map((problem) => problem.message)
     expect(move({})).toEqual(
-      ['job title', 'Cellar size', 'Contract until'].map((name) => `Meeting set needs “${name}” to be filled in`),
+      ['job title', 'Cellar size', 'Contract until'].map((name) => `Meeting set requires “${name}”`),
     )
     const titled = {
       prospect: { ...state().prospect, ann: { ...state().prospect.ann!, title: 'Cellar master' } },
@@ -413,6 +413,6 @@ describe('gates', () => {
       counter(),
     )
     expect(effects).toEqual([])
-    expect(problems[0]!.message).toMatch(/Unreached needs 3 attempts/)
+    expect(problems[0]!.message).toMatch(/Unreached requires 3 attempts/)
   })
 })

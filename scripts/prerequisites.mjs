@@ -1,5 +1,5 @@
 import { existsSync, readdirSync, statfsSync } from 'node:fs'
-import { fail, say } from './say.mjs'
+import { fail, say } from './log.mjs'
 import { find, isRoot, run } from './shell.mjs'
 
 /** The folder with PostgreSQL's server programs, or null. */

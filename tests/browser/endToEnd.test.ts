@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test'
 import { moveClock, signIn } from './signIn'
-import { test } from './unbroken'
+import { test } from './fixtures'
 
 /** The whole climb on a file made here: from a prospect file to a booked meeting, and back again. */
 const stamp = Date.now().toString(36)
@@ -51,7 +51,7 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
   await expect(page.getByRole('heading', { name: 'Review' })).toBeVisible()
   await expect(page.locator('.sums')).toContainText(/6new\s*0existing.*1merged.*1invalid/s)
   // A bad cell costs the cell, not the person.
-  await expect(page.getByText(/1 row is taken without a cell that could not be read: 1 × bad email/)).toBeVisible()
+  await expect(page.getByText(/1 row is imported without a cell that could not be read: 1 × bad email/)).toBeVisible()
   const [file] = await Promise.all([
     page.waitForEvent('download'),
     page.getByText('Download them with the reason').click(),
@@ -73,7 +73,7 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
     .getByLabel('Text', { exact: true })
     .fill('Hello {{ first_name | default: "there" }},\n\nwho wakes up when a cellar warms?')
   await page.getByRole('button', { name: '+ Task' }).click()
-  await page.getByLabel('type').fill('Look at their site')
+  await page.getByLabel('What to do').fill('Look at their site')
   await page.getByRole('button', { name: '+ Call' }).click()
   await page.getByLabel('Script').fill('Hello {{ first_name }}, it is {{ sender_first_name }}.')
   await page.getByLabel('Wait after the step before').fill('0')
@@ -88,7 +88,7 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
   await page.getByRole('combobox', { name: 'If started now for' }).fill(alma)
   await page.getByRole('option', { name: alma }).click()
   await page.locator('.steps li').nth(0).getByRole('button').click()
-  await page.getByRole('button', { name: `As ${alma} gets it` }).click()
+  await page.getByRole('button', { name: `Preview for ${alma}` }).click()
   await expect(page.locator('.letter')).toContainText('Hello Alma,')
   await page.getByRole('button', { name: 'Save and start' }).click()
   await expect(page.getByText('Saved. People can be enrolled.')).toBeVisible()

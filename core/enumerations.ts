@@ -1,0 +1,234 @@
+/**
+ * Every closed set of values that rows, events and requests may hold, with the label of each value as it stands within
+ * a sentence. Types, request schemas, choices on screens and the database's checks follow from these.
+ */
+
+export const ROLES = { rep: 'rep', manager: 'manager', admin: 'admin' } as const
+export type Role = keyof typeof ROLES
+
+/** What an API key may do. */
+export const KEY_RIGHTS = { read: 'Read', write: 'Read and write', manage: 'Everything you may do' } as const
+export type KeyRights = keyof typeof KEY_RIGHTS
+
+export const PROSPECT_STATUSES = { active: 'active', paused: 'paused', archived: 'archived' } as const
+export type ProspectStatus = keyof typeof PROSPECT_STATUSES
+
+export const RATINGS = { hot: 'hot', warm: 'warm', cold: 'cold' } as const
+export type Rating = keyof typeof RATINGS
+
+/** In order of strictness: of two, the later one holds. */
+export const COMPANY_STATUSES = {
+  open: 'open',
+  in_deal: 'in a deal',
+  customer: 'customer',
+  not_a_fit: 'not a fit',
+  do_not_contact: 'do not contact',
+} as const
+export type CompanyStatus = keyof typeof COMPANY_STATUSES
+
+export const PHONE_KINDS = { work: 'work', mobile: 'mobile', home: 'home', other: 'other' } as const
+export type PhoneKind = keyof typeof PHONE_KINDS
+
+export const PHONE_STATUSES = {
+  unverified: 'unverified',
+  correct: 'correct',
+  wrong: 'wrong',
+  disconnected: 'disconnected',
+  do_not_call: 'do not call',
+} as const
+export type PhoneStatus = keyof typeof PHONE_STATUSES
+
+export const EMAIL_ADDRESS_STATUSES = { ok: 'ok', bounced: 'bounced' } as const
+export type EmailAddressStatus = keyof typeof EMAIL_ADDRESS_STATUSES
+
+/** What a stop, or what somebody asked for no more of, reaches. */
+export const CHANNELS = { call: 'calls', email: 'email', all: 'calls and email' } as const
+export type Channel = keyof typeof CHANNELS
+
+/** Kinds of email a prospect takes or has opted out of. */
+export const EMAIL_TYPES = { one_to_one: 'one to one', marketing: 'marketing', requested: 'requested' } as const
+export type EmailType = keyof typeof EMAIL_TYPES
+
+export const EMAIL_KINDS = { step: 'step', personal: 'personal', invitation: 'invitation', bulk: 'bulk' } as const
+export type EmailKind = keyof typeof EMAIL_KINDS
+
+export const EMAIL_STATUSES = {
+  queued: 'queued',
+  sending: 'sending',
+  sent: 'sent',
+  unconfirmed: 'delivery unknown',
+  failed: 'failed',
+  held: 'blocked',
+  cancelled: 'cancelled',
+} as const
+export type EmailStatus = keyof typeof EMAIL_STATUSES
+
+export const INCOMING_KINDS = {
+  reply: 'reply',
+  automatic: 'automatic reply',
+  bounce: 'bounce',
+  delayed: 'delay',
+  receipt: 'receipt',
+  complaint: 'complaint',
+} as const
+export type IncomingKind = keyof typeof INCOMING_KINDS
+
+/** `open` and `paused` people always have a next action. */
+export const STAGE_KINDS = { open: 'open', paused: 'paused', won: 'won', closed: 'closed' } as const
+export type StageKind = keyof typeof STAGE_KINDS
+
+export const COUNTS_AS = { attempt: 'attempt', conversation: 'conversation', none: 'none' } as const
+export type CountsAs = keyof typeof COUNTS_AS
+
+/** What an outcome can ask for before it can be logged. */
+export const REQUIRED_INPUTS = {
+  callBackAt: 'a time',
+  meeting: 'the meeting',
+  reason: 'the reason',
+  referral: 'the right person',
+  note: 'a note',
+} as const
+export type RequiredInput = keyof typeof REQUIRED_INPUTS
+
+export const CADENCE_STATUSES = { draft: 'draft', active: 'active', paused: 'paused', archived: 'archived' } as const
+export type CadenceStatus = keyof typeof CADENCE_STATUSES
+
+export const STEP_KINDS = { email: 'email', call: 'call', task: 'task' } as const
+export type StepKind = keyof typeof STEP_KINDS
+
+export const WAIT_UNITS = { hours: 'hours', days: 'days', business_days: 'business days' } as const
+export type WaitUnit = keyof typeof WAIT_UNITS
+
+/** How far an exit or a change of stage reaches: one person, or everyone at their company. */
+export const SCOPES = { person: 'person', company: 'company' } as const
+export type Scope = keyof typeof SCOPES
+
+export const ENROLLMENT_STATUSES = { waiting: 'waiting', active: 'active', paused: 'paused', ended: 'ended' } as const
+export type EnrollmentStatus = keyof typeof ENROLLMENT_STATUSES
+
+export const EXIT_REASONS = {
+  finished: 'finished',
+  replied: 'replied',
+  meeting_booked: 'meeting booked',
+  colleague_replied: 'a colleague replied',
+  colleague_booked: 'a colleague booked',
+  stopped: 'stopped',
+  bounced: 'bounced',
+  not_interested: 'not interested',
+  not_a_fit: 'not a fit',
+  unreached: 'unreached',
+  wrong_person: 'wrong person',
+  removed: 'removed',
+} as const
+export type ExitReason = keyof typeof EXIT_REASONS
+
+export const TASK_KINDS = {
+  first_contact: 'first contact',
+  call: 'call',
+  task: 'task',
+  call_back: 'call back',
+  reply: 'reply',
+  follow_up: 'follow-up',
+  check_mail: 'email to check',
+  meeting_result: 'meeting result',
+} as const
+export type TaskKind = keyof typeof TASK_KINDS
+
+export const TASK_STATUSES = { open: 'open', done: 'done', cancelled: 'cancelled' } as const
+export type TaskStatus = keyof typeof TASK_STATUSES
+
+export const TOUCH_KINDS = {
+  call: 'call',
+  text: 'text',
+  email: 'email',
+  reply: 'reply',
+  meeting: 'meeting',
+  task: 'task',
+  visit: 'page visit',
+} as const
+export type TouchKind = keyof typeof TOUCH_KINDS
+
+export const MEETING_STATUSES = {
+  booked: 'booked',
+  cancelled: 'cancelled',
+  held: 'held',
+  no_show: 'no-show',
+} as const
+export type MeetingStatus = keyof typeof MEETING_STATUSES
+
+export const DEAL_STATUSES = { open: 'open', won: 'won', lost: 'lost' } as const
+export type DealStatus = keyof typeof DEAL_STATUSES
+
+export const CUSTOM_FIELD_OWNERS = { prospect: 'person', company: 'company', deal: 'deal' } as const
+export type CustomFieldOwner = keyof typeof CUSTOM_FIELD_OWNERS
+
+export const CUSTOM_FIELD_KINDS = {
+  text: 'Text',
+  number: 'Number',
+  money: 'Money',
+  date: 'Date',
+  yesNo: 'Yes or no',
+  choice: 'One choice',
+  choices: 'Several choices',
+  link: 'Link',
+} as const
+export type CustomFieldKind = keyof typeof CUSTOM_FIELD_KINDS
+
+export const LIST_KINDS = { live: 'live', fixed: 'fixed' } as const
+export type ListKind = keyof typeof LIST_KINDS
+
+export const LIST_VIEWS = { people: 'people', companies: 'companies', map: 'map' } as const
+export type ListView = keyof typeof LIST_VIEWS
+
+export const TOUCH_UNITS = { days: 'days', weeks: 'weeks', months: 'months' } as const
+export type TouchUnit = keyof typeof TOUCH_UNITS
+
+export const GOAL_STATUSES = { overdue: 'overdue', due_soon: 'due soon', on_track: 'on track' } as const
+export type GoalStatus = keyof typeof GOAL_STATUSES
+
+export const BULK_STATUSES = { waiting: 'waiting', running: 'running', done: 'done' } as const
+export type BulkStatus = keyof typeof BULK_STATUSES
+
+export const IMPORT_STATUSES = {
+  uploading: 'uploading',
+  uploaded: 'columns to map',
+  checking: 'validating',
+  checked: 'ready to import',
+  writing: 'importing',
+  done: 'done',
+  failed: 'failed',
+} as const
+export type ImportStatus = keyof typeof IMPORT_STATUSES
+
+/** Which comes first in 1/5/2026. */
+export const DATE_ORDERS = { month: 'month first', day: 'day first' } as const
+export type DateOrder = keyof typeof DATE_ORDERS
+
+/** What an import does with people who are prospects already. */
+export const EXISTING_ACTIONS = { skip: 'Skip', fill: 'Fill blanks only', overwrite: 'Overwrite' } as const
+export type ExistingAction = keyof typeof EXISTING_ACTIONS
+
+/**
+ * What says where somebody is: they or a file gave the zone, the address decides it, the number's area does, or nothing
+ * does.
+ */
+export const ZONE_SOURCES = { given: 'set by hand', address: 'address', number: 'number', guess: 'guess' } as const
+export type ZoneSource = keyof typeof ZONE_SOURCES
+
+/** The values of a set, in order, as schemas take them. */
+export function valuesOf<Value extends string>(labels: Readonly<Record<Value, string>>): [Value, ...Value[]] {
+  return Object.keys(labels) as [Value, ...Value[]]
+}
+
+/** The values of a set as choices: all of them, or those named. */
+export function choicesOf<Value extends string>(
+  labels: Readonly<Record<Value, string>>,
+  values: readonly Value[] = valuesOf(labels),
+): { value: Value; title: string }[] {
+  return values.map((value) => ({ value, title: labels[value] }))
+}
+
+/** A label at the start of a sentence or alone. */
+export function capitalized(label: string): string {
+  return label.charAt(0).toUpperCase() + label.slice(1)
+}
