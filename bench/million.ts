@@ -1,7 +1,7 @@
 import type pg from 'pg'
 import { addLists } from '../demo/lists'
 import { db } from '../server/db/pool'
-import type { Viewer } from '../server/services/sessions'
+import type { Viewer } from '../server/services/access/viewer'
 import { addUser, freshWorld } from './world'
 import { firstRow, sql } from '../server/db/sql'
 

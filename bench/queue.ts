@@ -1,5 +1,5 @@
 import { db } from '../server/db/pool'
-import { firstInQueue } from '../server/services/desk'
+import { firstInQueue } from '../server/services/desk/desk'
 import { quantile, time, type Measured } from './measure'
 import { addCrowd, addUser, freshWorld } from './world'
 import { firstRow, sql } from '../server/db/sql'

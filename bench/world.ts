@@ -3,9 +3,9 @@ import { Logger, runMigrations } from 'graphile-worker'
 import { migrate } from '../server/db/migrate'
 import { closePool, db, openPool } from '../server/db/pool'
 import { rereadEnvironment } from '../server/environment'
-import { seedPlaybook } from '../server/services/firstPlaybook'
-import type { Viewer } from '../server/services/sessions'
-import { hashPassword } from '../server/services/passwords'
+import { seedPlaybook } from '../server/services/settings/firstPlaybook'
+import type { Viewer } from '../server/services/access/viewer'
+import { hashPassword } from '../server/services/access/passwords'
 import { sql } from '../server/db/sql'
 
 /** Monday 23 November 2026, 10:42 in New York. */

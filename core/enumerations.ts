@@ -156,6 +156,10 @@ export const MEETING_STATUSES = {
 } as const
 export type MeetingStatus = keyof typeof MEETING_STATUSES
 
+/** What came of a meeting, as a rep says it. */
+export const MEETING_RESULTS = { held: 'Held', qualified: 'Held, and qualified', no_show: 'No-show' } as const
+export type MeetingResult = keyof typeof MEETING_RESULTS
+
 export const DEAL_STATUSES = { open: 'open', won: 'won', lost: 'lost' } as const
 export type DealStatus = keyof typeof DEAL_STATUSES
 

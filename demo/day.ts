@@ -3,8 +3,8 @@ import { DateTime } from 'luxon'
 import { isBusinessDay } from '../core/calendar/local'
 import { db } from '../server/db/pool'
 import { holidayTables } from '../server/engine/holidays'
-import type { Viewer } from '../server/services/sessions'
-import { planTask } from '../server/services/tasks'
+import type { Viewer } from '../server/services/access/viewer'
+import { planTask } from '../server/services/desk/tasks'
 import { firstRow, sql } from '../server/db/sql'
 
 /** What calls are about, as reps write it down. */

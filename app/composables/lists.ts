@@ -2,7 +2,7 @@ import { computed, shallowRef } from 'vue'
 import type { Field } from '#core/filter/fields'
 import type { Filter } from '#core/filter/filter'
 import { editList, filterFields, listLists, type List } from '#shared/api/lists'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** What a list can be changed in from where it is shown. */

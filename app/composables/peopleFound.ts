@@ -1,7 +1,7 @@
 import { computed, ref, shallowRef, type Ref } from 'vue'
 import type { z } from 'zod'
 import { countProspects, findProspects, type CountedPeople, type List } from '#shared/api/lists'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 
 type Person = z.output<typeof findProspects.response>['people'][number]
 type Asked = z.input<typeof countProspects.body>

@@ -1,8 +1,8 @@
 import { ref, type Ref } from 'vue'
 import type { z } from 'zod'
-import type { ImportTarget } from '#core/text/columns'
+import type { ImportTarget } from '#core/imports/columns'
 import { listMappings, removeMapping, saveMapping, type Import } from '#shared/api/imports'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 
 /** Mappings of columns that were saved by name, to be used for the next file with such headings. */
 export function useSavedMappings(

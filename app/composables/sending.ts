@@ -1,5 +1,5 @@
 import { ref } from 'vue'
-import { ApiError } from './api'
+import { ApiError } from '../api/call'
 
 /** What a form needs around its sending: whether it is under way, and what was refused, to be shown at the fields. */
 export function useSending() {

@@ -1,5 +1,5 @@
 import { defineNuxtRouteMiddleware, navigateTo } from '#app'
-import { whenSignedOut } from '~/composables/api'
+import { whenSignedOut } from '~/api/call'
 import { useSession } from '~/stores/session'
 
 /** Pages for people who are not signed in. */

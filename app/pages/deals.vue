@@ -8,7 +8,7 @@ import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/fil
 import { parse, print } from '#core/filter/sentence'
 import { findDeals, type DealRow } from '#shared/api/deals'
 import { filterFields } from '#shared/api/lists'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useMoney } from '~/composables/money'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'

@@ -10,7 +10,7 @@ import {
   undoCompanyMerge,
   undoMerge,
 } from '#shared/api/duplicates'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'

@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import { useHead } from '#imports'
 import { resetPassword } from '#shared/api/accounts'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 
 /** Where a reset link leads: a new password, once. The token stands after the sign, where no server sees it. */
 const token = ref(window.location.hash.slice(1))

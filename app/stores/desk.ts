@@ -14,7 +14,7 @@ import {
   type QueueItem,
 } from '#shared/api/desk'
 import { undo as takeBack } from '#shared/api/prospects'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useDrafts } from './drafts'
 import { useNotices } from './notices'
 

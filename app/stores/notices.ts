@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
-import { ApiError } from '~/composables/api'
+import { ApiError } from '~/api/call'
 
 /** A short message at the foot of the screen, with something that can be done about it. */
 export interface Notice {

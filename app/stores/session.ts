@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import { me, moveClock, signIn, signOut, type ClockState, type Me } from '#shared/api/session'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 
 /** Who is signed in, and the world's clock as the server last told it. */
 export const useSession = defineStore('session', () => {

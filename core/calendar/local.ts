@@ -2,6 +2,7 @@ import { DateTime, IANAZone } from 'luxon'
 import type { ZoneSource } from '../enumerations'
 import { MINUTE, type Instant } from '../instant'
 import { readRegion } from '../places/lookUp'
+import { isZone } from '../places/isZone'
 
 /**
  * Holidays by country ("US") or country and region ("US-WI"): ISO day -> name. Passed in from outside. A region's table
@@ -21,17 +22,14 @@ export interface Place {
   zoneFrom?: ZoneSource
 }
 
-/** Whether `name` is a time zone of the IANA database. */
-export function isZone(name: string): boolean {
-  return /^[A-Za-z][\w+\-/]*$/.test(name) && IANAZone.isValidZone(name)
-}
-
 /**
  * Before this some zones kept odd minutes; since then offsets change only where a quarter of an hour begins (IANA tz
  * database).
  */
 const IN_QUARTERS_SINCE = Date.UTC(1973, 0)
+
 const QUARTER = 15 * MINUTE
+
 const REMEMBERED = 10_000
 
 /**

@@ -1,33 +1,29 @@
 import type { Channel, CompanyStatus, ExitReason } from '../enumerations'
 import { DAY, type Id } from '../instant'
-import { isZone } from '../calendar/local'
-import type { ReactionContext } from './reactionContext'
+import { isZone } from '../places/isZone'
+import type { ReactionContext } from './state/reactionContext'
 import { openDealOf } from './deals'
-import type { Cause } from './effects'
-import type { DomainEvent, OutcomeDetails } from './events'
+import type { Cause } from './state/effects'
+import type { DomainEvent, OutcomeDetails } from './state/events'
 import { bookMeeting } from './meetings'
-import type { OutcomeAction, Outcome } from './playbook'
+import type { OutcomeAction, Outcome } from './state/playbook'
 import { gateLacks } from '../stage/gate'
 import {
   advance,
   cadenceOf,
   currentStep,
-  dropUnchosenPlan,
   endAll,
   endEnrollment,
   gateFacts,
   makeTask,
-  markNumber,
   moveStage,
   PLAN_REPLACED,
   replacePlans,
-  stopCompany,
   touch,
-  withdrawAll,
-  withdrawCalls,
-  withdrawEmail,
-  workingMoment,
 } from './progress'
+import { dropUnchosenPlan, workingMoment } from './nextAction'
+import { markNumber, stopCompany, withdrawCalls, withdrawEmail } from './stopProspect'
+import { withdrawAll } from './withdraw'
 import {
   attemptsOf,
   colleaguesOf,
@@ -39,7 +35,7 @@ import {
   type Enrollment,
   type Prospect,
   type Task,
-} from './engineState'
+} from './state/engineState'
 
 type CallLogged = Extract<DomainEvent, { kind: 'callLogged' }>
 

@@ -1,20 +1,10 @@
-import type { ReactionContext } from './reactionContext'
-import type { Cause } from './effects'
-import type { DomainEvent } from './events'
-import { colleaguesOf, companyOf, fullName, type Deal, type Prospect } from './engineState'
+import type { ReactionContext } from './state/reactionContext'
+import type { Cause } from './state/effects'
+import type { DomainEvent } from './state/events'
+import { colleaguesOf, companyOf, fullName, type Deal, type Prospect } from './state/engineState'
 import { moveStage, replacePlans } from './progress'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
-
-/** What a deal is about, as somebody sets it: money in the team's currency, an ISO day. */
-export interface DealTerms {
-  name: string
-  value: number | null
-  stageId: string | null
-  /** Percent, 0 to 100. */
-  likelihood: number
-  expectedClose: string | null
-}
 
 const BY_HAND: Cause = { source: 'person' }
 

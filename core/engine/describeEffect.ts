@@ -1,7 +1,7 @@
 import { COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, PROSPECT_STATUSES } from '../enumerations'
-import type { Effect } from './effects'
+import type { Effect } from './state/effects'
 import { momentInWords, type Reader } from './explain'
-import type { Playbook } from './playbook'
+import type { Playbook } from './state/playbook'
 
 /** The label of a value as the log holds it. */
 const labelOf = (labels: Readonly<Record<string, string>>, value: unknown) => labels[value as string] ?? String(value)

@@ -1,21 +1,19 @@
 import type { EmailAddressStatus } from '../enumerations'
 import type { Id } from '../instant'
-import type { ReactionContext } from './reactionContext'
-import type { Cause } from './effects'
-import type { DomainEvent } from './events'
-import {
-  advance,
-  cadenceOf,
-  endAll,
-  endEnrollment,
-  makeTask,
-  moveStage,
-  planNextAction,
-  replacePlans,
-  touch,
-} from './progress'
+import type { ReactionContext } from './state/reactionContext'
+import type { Cause } from './state/effects'
+import type { DomainEvent } from './state/events'
+import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, replacePlans, touch } from './progress'
+import { planNextAction } from './nextAction'
 import { setStop } from './callOutcome'
-import { colleaguesOf, ofProspect, openEnrollments, usableEmail, type EmailMessage, type Prospect } from './engineState'
+import {
+  colleaguesOf,
+  ofProspect,
+  openEnrollments,
+  usableEmail,
+  type EmailMessage,
+  type Prospect,
+} from './state/engineState'
 import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>

@@ -2,8 +2,8 @@ import { PHONE_STATUSES, STEP_KINDS, type PhoneStatus } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
 import { local, startOfDay } from '../calendar/local'
-import type { Effect } from './effects'
-import type { Playbook } from './playbook'
+import type { Effect } from './state/effects'
+import type { Playbook } from './state/playbook'
 import { PLAN_REPLACED } from './progress'
 import {
   attemptsOf,
@@ -13,7 +13,7 @@ import {
   type Prospect,
   type EngineState,
   type Task,
-} from './engineState'
+} from './state/engineState'
 
 /** For whom an explanation is written. */
 export interface Reader {

@@ -1,10 +1,12 @@
 import { MINUTE, type Id, type Instant } from '../instant'
-import { addBusinessDays, isZone } from '../calendar/local'
-import type { ReactionContext } from './reactionContext'
+import { addBusinessDays } from '../calendar/local'
+import { isZone } from '../places/isZone'
+import type { ReactionContext } from './state/reactionContext'
 import { openDealOf } from './deals'
-import type { Cause } from './effects'
-import type { DomainEvent, OutcomeDetails } from './events'
-import { makeTask, PLAN_REPLACED, replacePlans, touch, workingMoment } from './progress'
+import type { Cause } from './state/effects'
+import type { DomainEvent, OutcomeDetails } from './state/events'
+import { makeTask, PLAN_REPLACED, replacePlans, touch } from './progress'
+import { workingMoment } from './nextAction'
 import {
   companyOf,
   fullName,
@@ -14,7 +16,7 @@ import {
   type Meeting,
   type Prospect,
   type Task,
-} from './engineState'
+} from './state/engineState'
 
 /**
  * How likely a deal is once its first meeting was held and they qualified, in percent. Common practice, no published

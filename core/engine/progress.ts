@@ -1,30 +1,26 @@
-import type { ExitReason, PhoneStatus, TaskKind } from '../enumerations'
+import type { ExitReason, TaskKind } from '../enumerations'
 import type { Id, Instant } from '../instant'
-import { DAY } from '../instant'
 import { stepAfter, stepBefore, stepInsteadOf, type Cadence, type Step } from '../cadence/steps'
 import { stepTime } from '../cadence/plan'
 import { afterWait } from '../cadence/wait'
-import { nextCallable, nextWorkingMoment } from '../calendar/callingHours'
-import { addBusinessDays } from '../calendar/local'
-import { daysOf, dueAtOf, inWords } from '../queue/touchGoal'
+import { nextCallable } from '../calendar/callingHours'
 import { gateLacks } from '../stage/gate'
-import type { ReactionContext } from './reactionContext'
-import type { Cause, Effect } from './effects'
+import type { ReactionContext } from './state/reactionContext'
+import type { Cause } from './state/effects'
 import {
   attemptsOf,
   ofProspect,
   openEnrollments,
   placeOf,
   usableEmail,
-  usablePhones,
   wasReached,
   type Enrollment,
   type Prospect,
-  type EngineState,
   type Task,
   type Touch,
-} from './engineState'
+} from './state/engineState'
 import { emailTypeOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
+import { withdraw, withdrawAll } from './withdraw'
 
 /** The moves that several reactions share. Each records effects in the context and returns nothing but what it made. */
 
@@ -182,20 +178,6 @@ function factsFor({ state }: ReactionContext, prospect: Prospect): Readonly<Reco
     email: usableEmail(state, prospect.id)?.address,
     phone: phone?.number,
     ...state.customValues[prospect.id],
-  }
-}
-
-/** Takes back the open work an enrollment has put out: its task on a Desk, its mail that has not left. */
-function withdraw(context: ReactionContext, enrollment: Enrollment, cause: Cause): void {
-  for (const task of ofProspect(context.state, 'task', enrollment.prospectId)) {
-    if (task.enrollmentId === enrollment.id && task.status === 'open') {
-      context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
-    }
-  }
-  for (const message of ofProspect(context.state, 'emailMessage', enrollment.prospectId)) {
-    if (message.enrollmentId === enrollment.id && (message.status === 'queued' || message.status === 'held')) {
-      context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
-    }
   }
 }
 
@@ -400,243 +382,4 @@ function issueStepTask(
     },
     cause,
   )
-}
-
-/**
- * Takes everything back that waits for somebody who is stopped: email that has not left, and open work but for meetings
- * that have been held.
- */
-export function withdrawAll(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
-    if (message.status === 'queued' || message.status === 'held') {
-      context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
-    }
-  }
-  for (const task of ofProspect(context.state, 'task', prospect.id)) {
-    if (task.status === 'open' && task.kind !== 'meeting_result') {
-      context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
-    }
-  }
-}
-
-/** Takes open calls back from somebody who may not be called any more; cadences that wait for one go on without it. */
-export function withdrawCalls(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  for (const task of ofProspect(context.state, 'task', prospect.id)) {
-    if (task.status !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
-    context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
-    const enrollment = task.enrollmentId
-      ? context.state.enrollment[task.enrollmentId]
-      : openEnrollments(context.state, prospect.id).find((row) => row.status === 'paused')
-    if (enrollment && enrollment.status !== 'ended' && enrollment.status !== 'waiting') {
-      advance(context, prospect, enrollment, cause)
-    }
-  }
-}
-
-/**
- * Takes back email that has not left from somebody who takes none any more; cadences that wait for one go on without
- * it.
- */
-export function withdrawEmail(context: ReactionContext, prospect: Prospect, cause: Cause): void {
-  for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
-    if (message.status !== 'queued' && message.status !== 'held') continue
-    context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
-    const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
-    if (enrollment?.status === 'active' && enrollment.stepId === message.stepId) {
-      advance(context, prospect, enrollment, cause)
-    }
-  }
-}
-
-/** Marks a number. Where that leaves none to call, open calls are taken back. */
-export function markNumber(
-  context: ReactionContext,
-  prospect: Prospect,
-  phoneId: Id,
-  status: PhoneStatus,
-  cause: Cause,
-): void {
-  context.change('markNumber', 'phone', phoneId, { status }, cause)
-  if (!usablePhones(context.state, prospect.id).length) withdrawCalls(context, prospect, cause)
-}
-
-/** A stop on a company is a stop for everyone there: their cadences end and what waits for them is taken back. */
-export function stopCompany(
-  context: ReactionContext,
-  people: readonly Prospect[],
-  exit: ExitReason,
-  cause: Cause,
-): void {
-  for (const person of people) {
-    for (const enrollment of openEnrollments(context.state, person.id)) {
-      endEnrollment(context, enrollment, exit, cause)
-    }
-    withdrawAll(context, person, cause)
-  }
-}
-
-/**
- * Whether work of an active enrollment's step is open: its task, its email that has not left, or a task about that
- * email.
- */
-function hasOpenWork(state: EngineState, enrollment: Enrollment): boolean {
-  const messages = ofProspect(state, 'emailMessage', enrollment.prospectId).filter(
-    (row) => row.enrollmentId === enrollment.id,
-  )
-  return (
-    messages.some((row) => row.status === 'queued' || row.status === 'sending') ||
-    ofProspect(state, 'task', enrollment.prospectId).some(
-      (task) =>
-        task.status === 'open' &&
-        (task.enrollmentId === enrollment.id || messages.some((row) => row.id === task.messageId)),
-    )
-  )
-}
-
-/**
- * Sends enrollments on whose step has nothing open any more: the work was done in another way, or the call back they
- * waited for is off.
- */
-function moveStuckOn(context: ReactionContext, prospectId: Id): void {
-  const waitsForCallBack = ofProspect(context.state, 'task', prospectId).some(
-    (task) => task.status === 'open' && task.kind === 'call_back',
-  )
-  for (const enrollment of openEnrollments(context.state, prospectId)) {
-    const stuck =
-      enrollment.status === 'active'
-        ? !hasOpenWork(context.state, enrollment)
-        : enrollment.status === 'paused' && !waitsForCallBack
-    if (!stuck) continue
-    const cause: Cause = { source: 'system_rule', summary: 'Nothing of this step is open any more' }
-    withdraw(context, enrollment, cause)
-    advance(context, context.state.prospect[prospectId]!, enrollment, cause)
-  }
-}
-
-/** Whom the effects concern: those they change, and everyone at a company whose status they change. */
-export function concernedBy(context: ReactionContext, effects: readonly Effect[] = context.effects): Set<Id> {
-  const concerned = new Set<Id>([context.event.prospectId])
-  for (const effect of effects) {
-    if (effect.entity === 'company') {
-      for (const person of Object.values(context.state.prospect)) {
-        if (person.companyId === effect.id) concerned.add(person.id)
-      }
-      continue
-    }
-    const row = context.state[effect.entity][effect.id]
-    if (effect.entity === 'prospect') concerned.add(effect.id)
-    else if (row && 'prospectId' in row) concerned.add(row.prospectId)
-  }
-  return concerned
-}
-
-/**
- * The law of no dead ends, for everybody the effects concern: an enrollment whose step has nothing open goes on, and
- * who stands in an open or paused stage without a task, a cadence that moves or email on its way gets one: new people a
- * first contact, others a follow-up (see `followUp`). People under a stop are left alone.
- */
-export function closeDeadEnds(context: ReactionContext, concerned: ReadonlySet<Id> = concernedBy(context)): void {
-  for (const id of concerned) {
-    const prospect = context.state.prospect[id]
-    if (!prospect) continue
-    moveStuckOn(context, id)
-    const underWay = ofProspect(context.state, 'emailMessage', id).some(
-      (row) => row.status === 'queued' || row.status === 'sending',
-    )
-    if (!underWay) planNextAction(context, prospect)
-  }
-}
-
-/**
- * Gives somebody in an open or paused stage a next action, unless they have one: a task that is open, or a cadence they
- * are in.
- */
-export function planNextAction(context: ReactionContext, prospect: Prospect): void {
-  const kind = context.playbook.stages[prospect.stageId]?.kind
-  if ((kind !== 'open' && kind !== 'paused') || whyStopped(context.state, prospect, false)) return
-  const busy =
-    ofProspect(context.state, 'task', prospect.id).some((task) => task.status === 'open') ||
-    openEnrollments(context.state, prospect.id).length > 0
-  if (!busy) followUp(context, prospect, kind)
-}
-
-function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open' | 'paused'): void {
-  const touches = ofProspect(context.state, 'touch', prospect.id)
-  const written = ofProspect(context.state, 'emailMessage', prospect.id).some(
-    (row) => row.status === 'queued' || row.status === 'sending',
-  )
-  if (!touches.length && !written && stageKind === 'open') {
-    const law: Cause = { source: 'system_rule', summary: 'Nobody is forgotten: new people wait for a first contact' }
-    makeTask(context, prospect, { kind: 'first_contact', priority: 3, title: FIRST_CONTACT, dueAt: context.now }, law)
-    return
-  }
-  const { title, at, summary: summary } = followUpDate(context, prospect)
-  const dueAt = workingMoment(context, prospect, at)
-  makeTask(
-    context,
-    prospect,
-    { kind: 'follow_up', priority: 2, title, dueAt },
-    { source: 'system_rule', summary: `Nobody is forgotten: ${summary}` },
-  )
-}
-
-/** What new people's first task is called. */
-export const FIRST_CONTACT = 'First contact'
-const [TRY_AGAIN, FOLLOW_UP] = ['Try again', 'Follow up']
-
-/** Cancels a next action that nobody chose: what has just happened asks for another one. */
-export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): void {
-  for (const task of ofProspect(context.state, 'task', prospect.id)) {
-    const unchosen =
-      task.kind === 'first_contact' || (task.kind === 'follow_up' && [TRY_AGAIN, FOLLOW_UP].includes(task.title))
-    if (task.status === 'open' && unchosen) {
-      context.change(
-        'cancelTask',
-        'task',
-        task.id,
-        { status: 'cancelled', doneAt: context.now },
-        { source: 'system_rule', summary: PLAN_REPLACED },
-      )
-    }
-  }
-}
-
-/**
- * When somebody without a plan is taken up again: soon after an unanswered attempt, else by the touch goal of their
- * lists, else after the team's days.
- */
-function followUpDate(context: ReactionContext, prospect: Prospect): { title: string; at: Instant; summary: string } {
-  const { retryDays, fallbackDays, attemptsAllowed, holidays } = context.playbook
-  // An attempt that does not count, because no call was made, is tried again soon all the same.
-  const { event } = context
-  const tried =
-    event.kind === 'callLogged' &&
-    event.prospectId === prospect.id &&
-    context.playbook.outcomes[event.outcomeId]?.countsAs === 'attempt'
-  if (tried && attemptsOf(context.state, prospect.id) < attemptsAllowed) {
-    const at = addBusinessDays(context.now, retryDays, placeOf(prospect), holidays)
-    return { title: TRY_AGAIN, at, summary: `another try after ${retryDays} business days` }
-  }
-  const goal = context.state.touchGoals[prospect.id]
-  if (goal && daysOf(goal) < fallbackDays) {
-    const at = dueAtOf({ listId: '', every: goal, lastAt: context.now, addedAt: context.now })
-    return { title: FOLLOW_UP, at, summary: `their list’s touch goal is ${inWords(goal)}` }
-  }
-  return {
-    title: FOLLOW_UP,
-    at: context.now + fallbackDays * DAY,
-    summary: `${fallbackDays} days where nothing else is planned`,
-  }
-}
-
-/**
- * From `at` on, the first moment that is on a working day and in calling hours where they are; `at` itself where there
- * never is one.
- */
-export function workingMoment(context: ReactionContext, prospect: Prospect, at: Instant): Instant {
-  try {
-    return nextWorkingMoment(at, context.playbook.callHours, placeOf(prospect), context.playbook.holidays)
-  } catch {
-    return at
-  }
 }

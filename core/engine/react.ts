@@ -1,10 +1,10 @@
 import { afterWait } from '../cadence/wait'
 import type { Id } from '../instant'
 import { exitOfStatus, onCallLogged, setStop } from './callOutcome'
-import { ReactionContext } from './reactionContext'
+import { ReactionContext } from './state/reactionContext'
 import { onDealChanged, onDealClosed, onDealOpened } from './deals'
-import type { Effect } from './effects'
-import type { DomainEvent, Problem } from './events'
+import type { Effect } from './state/effects'
+import type { DomainEvent, Problem } from './state/events'
 import {
   onEmailFailed,
   onEmailHeld,
@@ -17,21 +17,11 @@ import {
   setAddressStatus,
 } from './emailReactions'
 import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './meetings'
-import type { Playbook } from './playbook'
-import {
-  advance,
-  closeDeadEnds,
-  endEnrollment,
-  issueStep,
-  makeTask,
-  markNumber,
-  moveStage,
-  PLAN_REPLACED,
-  replacePlans,
-  stopCompany,
-  touch,
-} from './progress'
-import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type EngineState } from './engineState'
+import type { Playbook } from './state/playbook'
+import { advance, endEnrollment, issueStep, makeTask, moveStage, PLAN_REPLACED, replacePlans, touch } from './progress'
+import { closeDeadEnds } from './nextAction'
+import { markNumber, stopCompany } from './stopProspect'
+import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type EngineState } from './state/engineState'
 import { whyNotEnroll, whyNotPlan } from './stops'
 
 /** What follows from an event: effects to apply, or problems that say why nothing is done. Never both. */

@@ -8,7 +8,7 @@ import {
   usablePhones,
   type Prospect,
   type EngineState,
-} from './engineState'
+} from './state/engineState'
 
 /**
  * Why nothing at all may go to this person now, in words, or null. A stop on the company counts for everyone there;

@@ -1,10 +1,12 @@
 import type { Id } from '../instant'
-import { ReactionContext } from './reactionContext'
-import { evolve, inverse, type Cause, type Effect } from './effects'
-import type { DomainEvent } from './events'
+import { ReactionContext } from './state/reactionContext'
+import { evolve, inverse, type Cause, type Effect } from './state/effects'
+import type { DomainEvent } from './state/events'
 import { announceAgain, cancelMeeting } from './meetings'
-import type { Playbook } from './playbook'
-import { closeDeadEnds, concernedBy, endEnrollment, stopCompany, withdrawCalls, withdrawEmail } from './progress'
+import type { Playbook } from './state/playbook'
+import { closeDeadEnds, concernedBy } from './nextAction'
+import { endEnrollment } from './progress'
+import { stopCompany, withdrawCalls, withdrawEmail } from './stopProspect'
 import {
   ofProspect,
   openEnrollments,
@@ -13,7 +15,7 @@ import {
   type Prospect,
   type Rows,
   type EngineState,
-} from './engineState'
+} from './state/engineState'
 import { whyStopped } from './stops'
 
 /** What taking something back would do, and what it has to leave as it is. */

@@ -1,22 +1,12 @@
-import { DAY, type Id, type Instant } from '../instant'
+import type { Id, Instant } from '../instant'
 import { ME, type Field } from './fields'
 import { isCondition, partsOf, type Condition, type Filter, type Test } from './filter'
-import { folded, type Viewpoint } from './matches'
+import { folded } from './matches'
 import { boundsOf, firstDayFrom } from './moments'
-import { nextActionSql } from './nextAction'
 import { codesNamed, type NameTest } from '../places/lookUp'
-import { boxesAround, boxOf, turnsOf, unwrapped, type Box } from './place'
-
-/** A list that filters may speak of: a live one is its filter, a fixed one its members. */
-export type ListMeaning = { kind: 'fixed' } | { kind: 'live'; filter: Filter }
-
-/** What a translation is made with: the view, the fields by key, the lists by id. */
-export interface Translation extends Viewpoint {
-  fields: ReadonlyMap<string, Field>
-  lists: ReadonlyMap<Id, ListMeaning>
-  /** Takes a value, gives the placeholder that stands for it. */
-  parameter(value: unknown): string
-}
+import { isOwn, sourceOf, type Source } from './sqlSources'
+import { PLACE_ID, placed } from './sqlPlace'
+import type { Place, Translation } from './sqlTranslation'
 
 /** What a filter is asked of: `from prospects p left join companies c on c.id = p.company_id`. */
 export const FILTER_FROM = 'prospects p left join companies c on c.id = p.company_id'
@@ -52,12 +42,6 @@ export function toWhere(filter: Filter, translation: Translation): string {
   return translate(filter, translation, { inside: [], sure: false })
 }
 
-/** Where a part of a filter stands: in which lists, and whether null must not come of it, because it is denied. */
-interface Place {
-  inside: readonly Id[]
-  sure: boolean
-}
-
 function translate(filter: Filter, t: Translation, place: Place): string {
   if (isCondition(filter)) return condition(filter, t, place)
   const { kind, parts } = partsOf(filter)
@@ -67,157 +51,7 @@ function translate(filter: Filter, t: Translation, place: Place): string {
   return kind === 'any' ? some : `not ${some}`
 }
 
-/** One value as an expression, or how any of several rows is asked after. */
-type Source =
-  | { is: 'value'; sql: string; type?: 'uuid' }
-  | { is: 'column'; sql: string }
-  /** `known` is false where it may be null. */
-  | { is: 'flag'; sql: string; known?: false }
-  /** Values of rows, all of which count. */
-  | { is: 'rows'; from: string; value: string; type: 'uuid' | 'text' }
-  /** How many rows there are, in several places together. */
-  | { is: 'count'; from: readonly string[] }
-  | { is: 'json'; sql: string }
-  | { is: 'lists' }
-  /** Where the person is, or where they have no address their company is: a place of the gazetteer. */
-  | { is: 'place' }
-
-/** A moment that lies in a column of its own, compared as it is, so that its index helps. */
-const column = (name: string): Source => ({ is: 'column', sql: name })
-/** For how many days somebody is new (common practice, no published source). */
-const NEW_DAYS = 7
-
-const value = (sql: string): Source => ({ is: 'value', sql })
-const key = (sql: string): Source => ({ is: 'value', sql, type: 'uuid' })
-/** The deals of a person and of their company, each once. */
-const DEALS = [
-  'from deals d where d.prospect_id = p.id',
-  'from deals d where d.company_id = p.company_id and d.prospect_id <> p.id',
-]
-const deals = (status: string): Source => ({
-  is: 'count',
-  from: DEALS.map((from) => `${from} and d.status = '${status}'`),
-})
-/** The custom fields of the deal that was opened last, of the person or at their company. */
-const LATEST_DEAL = `
-    (
-      select d.custom
-      from deals d
-      where d.prospect_id = p.id or d.company_id = p.company_id
-      order by d.opened_at desc, d.id desc
-      limit 1
-    )
-  `
-const CADENCES = 'from enrollments x where x.prospect_id = p.id'
-
-/** Where the fields' values are found; moments as milliseconds since 1970 where they are values. */
-const SOURCES: Record<string, Source> = {
-  name: value(`btrim(p.first_name || ' ' || p.last_name)`),
-  title: value('p.title'),
-  stage: value('p.stage_id'),
-  owner: key('p.owner_id'),
-  rating: value('p.rating'),
-  score: value('p.score'),
-  tags: { is: 'rows', from: 'from prospect_tags x where x.prospect_id = p.id', value: 'x.tag_id', type: 'uuid' },
-  status: value('p.status'),
-  relationshipOwner: key('p.relationship_owner_id'),
-  source: value('p.source'),
-  import: key('p.import_id'),
-  createdAt: column('p.created_at'),
-  emailTypes: { is: 'json', sql: 'to_jsonb(p.email_types)' },
-  email: value(
-    `
-      (
-        select x.address
-        from email_addresses x
-        where x.prospect_id = p.id
-        order by (x.status = 'bounced'), x.position, x.id
-        limit 1
-      )
-    `,
-  ),
-  phone: value('(select x.number from phones x where x.prospect_id = p.id order by x.position, x.id limit 1)'),
-  phoneStatuses: { is: 'rows', from: 'from phones x where x.prospect_id = p.id', value: 'x.status', type: 'text' },
-  country: value('p.country'),
-  region: value('p.region'),
-  city: value('p.city'),
-  postalCode: value('p.postal_code'),
-  zone: value('p.zone'),
-  stopCall: { is: 'flag', sql: 'p.stop_call' },
-  stopEmail: { is: 'flag', sql: 'p.stop_email' },
-  isCustomer: { is: 'flag', sql: `c.status = 'customer'`, known: false },
-  companyName: value('c.name'),
-  companyDomain: value('c.domain'),
-  companyStatus: value('c.status'),
-  companyIndustry: value('c.industry'),
-  companySize: value('c.size'),
-  companyCountry: value('c.country'),
-  companyRegion: value('c.region'),
-  companyCity: value('c.city'),
-  companyPeople: value(
-    'case when c.id is not null then (select count(*) from prospects x where x.company_id = p.company_id) end',
-  ),
-  lastTouch: column('p.last_touch_at'),
-  lastCall: column('p.last_call_at'),
-  lastText: column('p.last_text_at'),
-  lastEmail: column('p.last_email_at'),
-  lastReply: column('p.last_reply_at'),
-  lastMeeting: column('p.last_meeting_at'),
-  lastVisit: column('p.last_visit_at'),
-  attempts: value('p.attempts'),
-  conversations: value('p.conversations'),
-  neverReached: { is: 'flag', sql: '(p.conversations = 0)' },
-  nextAction: value(nextActionSql('p.id')),
-  lastOutcome: key('p.last_outcome_id'),
-  outcomes: {
-    is: 'rows',
-    from: 'from touches x where x.prospect_id = p.id and x.outcome_id is not null',
-    value: 'x.outcome_id',
-    type: 'uuid',
-  },
-  inCadence: { is: 'rows', from: `${CADENCES} and x.status <> 'ended'`, value: 'x.cadence_id', type: 'uuid' },
-  wasInCadence: { is: 'rows', from: CADENCES, value: 'x.cadence_id', type: 'uuid' },
-  cadenceEnded: { is: 'rows', from: `${CADENCES} and x.exit is not null`, value: 'x.exit', type: 'text' },
-  wonDeals: deals('won'),
-  openDeals: deals('open'),
-  lostDeals: deals('lost'),
-  dealValue: value(`greatest(${DEALS.map((from) => `(select max(d.value) ${from})`).join(', ')})`),
-  lists: { is: 'lists' },
-  place: { is: 'place' },
-}
-
-const OWN = /^(?:(company|deal):)?custom:(.+)$/
-const isOwn = (field: Field) => OWN.test(field.key)
-
-function sourceOf(field: Field, t: Translation): Source {
-  const own = OWN.exec(field.key)
-  if (!own) return field.key === 'isNew' ? newSource(t) : SOURCES[field.key]!
-  const byRecord = own[1] ? 'c.custom' : 'p.custom'
-  const holder = own[1] === 'deal' ? LATEST_DEAL : byRecord
-  const key = t.parameter(own[2])
-  switch (field.kind) {
-    case 'several':
-      return { is: 'json', sql: `(${holder} -> ${key}::text)` }
-    case 'yesNo':
-      return { is: 'flag', sql: `(${holder} ->> ${key}::text)::boolean`, known: false }
-    case 'number':
-      return value(`(${holder} ->> ${key}::text)::numeric`)
-    case 'moment':
-      return value(`ms((${holder} ->> ${key}::text)::date::timestamp at time zone ${t.parameter(t.zone)}::text)`)
-    default:
-      return value(`(${holder} ->> ${key}::text)`)
-  }
-}
-
-/** True of whoever came a few days ago, own contacts aside. */
-function newSource(t: Translation): Source {
-  return {
-    is: 'flag',
-    sql: `(p.created_at > from_ms(${t.parameter(t.now - NEW_DAYS * DAY)}::bigint) and not p.own_contact)`,
-  }
-}
-
-function condition({ field: name, test }: Condition, t: Translation, place: Place): string {
+export function condition({ field: name, test }: Condition, t: Translation, place: Place): string {
   const field = t.fields.get(name)
   if (!field) return 'false'
   if (field.kind === 'moment' && isOwn(field)) return days(field, test, t, place)
@@ -463,56 +297,6 @@ function lists(test: Test, wanted: readonly string[], t: Translation, { inside, 
     default:
       return 'false'
   }
-}
-
-/** The place of somebody's address, or where they give none, of their company's. */
-export const PLACE_ID = `(case when coalesce(p.city, '') = '' then c.place_id else p.place_id end)`
-
-/**
- * The places asked for are found first: they are few and lie in an index of space; the people at them are then found by
- * their places.
- */
-function placed(test: Test, t: Translation, { sure }: Place): string {
-  const among = (where: string) => `${PLACE_ID} in (select x.id from places x where ${where})`
-  const known = (condition: string) => (sure ? `coalesce(${condition}, false)` : condition)
-  switch (test.op) {
-    case 'set':
-      return `${PLACE_ID} is not null`
-    case 'unset':
-      return `${PLACE_ID} is null`
-    case 'near':
-      return known(among(nearSql(test, t)))
-    case 'far':
-      return known(`(${PLACE_ID} is not null and not ${among(nearSql(test, t))})`)
-    case 'inside':
-      return known(among(insideSql(test.area, t)))
-    case 'notInside':
-      return `not coalesce(${among(insideSql(test.area, t))}, false)`
-    default:
-      return 'false'
-  }
-}
-
-function nearSql({ at, km }: Extract<Test, { op: 'near' | 'far' }>, t: Translation): string {
-  const boxes = boxesAround(at, km).map((box) => `x.position <@ ${boxSql(box, t)}`)
-  return `(${boxes.join(' or ')}) and km_between(x.position, ${t.parameter(`(${at[0]},${at[1]})`)}::point) <= ${t.parameter(km)}::float8`
-}
-
-/**
- * The area once as it is and, where it goes over the date line, once more a turn further; PostgreSQL's polygons wind as
- * `isInside` does.
- */
-function insideSql(area: readonly (readonly [number, number])[], t: Translation): string {
-  const ring = unwrapped(area)
-  const turned = turnsOf(ring).map((turn) => {
-    const corners = ring.map(([longitude, latitude]): [number, number] => [longitude + turn, latitude])
-    return `(x.position <@ ${boxSql(boxOf(corners), t)} and x.position <@ ${t.parameter(`(${corners.map((corner) => `(${corner.join(',')})`).join(',')})`)}::polygon)`
-  })
-  return turned.length ? `(${turned.join(' or ')})` : 'false'
-}
-
-function boxSql({ west, south, east, north }: Box, t: Translation): string {
-  return `${t.parameter(`(${east},${north}),(${west},${south})`)}::box`
 }
 
 /**

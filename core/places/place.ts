@@ -1,5 +1,5 @@
 import type { ZoneSource } from '../enumerations'
-import { isZone } from '../calendar/local'
+import { isZone } from './isZone'
 import { parsePhone } from '../text/phone'
 import { AREA_CODES, AREA_CODE_ZONES } from './areaCodes'
 import { possibleZones, readCountry, readRegion } from './lookUp'

@@ -1,5 +1,5 @@
 import { moveClock } from '#shared/api/session'
 import { answer } from '../http/answer'
-import { moveClock as move } from '../services/clock'
+import { moveClock as move } from '../services/system/clock'
 
 export default answer(moveClock, ({ body }) => move(body.by))

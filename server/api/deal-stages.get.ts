@@ -1,5 +1,5 @@
 import { listDealStages } from '#shared/api/deals'
 import { answer } from '../http/answer'
-import { listDealStages as work } from '../services/deals'
+import { listDealStages as work } from '../services/deals/deals'
 
 export default answer(listDealStages, () => work())

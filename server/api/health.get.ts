@@ -1,7 +1,7 @@
 import { setResponseStatus } from 'h3'
 import { health } from '#shared/api/session'
 import { answer } from '../http/answer'
-import { readHealth } from '../services/health'
+import { readHealth } from '../services/system/health'
 
 /** 503 where nothing can be answered at all, so that what spreads the load looks elsewhere. */
 export default answer(health, async ({ event }) => {

@@ -1,5 +1,5 @@
-import { editTeam } from '#shared/api/settings'
+import { editTeam } from '#shared/api/settings/settings'
 import { answer } from '../http/answer'
-import { editTeam as edit } from '../services/settings'
+import { editTeam as edit } from '../services/settings/settings'
 
 export default answer(editTeam, ({ body }) => edit(body))

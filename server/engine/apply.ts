@@ -1,7 +1,13 @@
-import { scheduledActionOf } from '#core/engine/scheduledActions'
-import type { Effect } from '#core/engine/effects'
-import type { DomainEvent } from '#core/engine/events'
-import { ENTITY_NAMES, type Entities, type EntityName, type Rows, type EngineState } from '#core/engine/engineState'
+import { scheduledActionOf } from '#core/engine/state/scheduledActions'
+import type { Effect } from '#core/engine/state/effects'
+import type { DomainEvent } from '#core/engine/state/events'
+import {
+  ENTITY_NAMES,
+  type Entities,
+  type EntityName,
+  type Rows,
+  type EngineState,
+} from '#core/engine/state/engineState'
 import type { Id, Instant } from '#core/instant'
 import { nameOf } from '../db/named'
 import type { Db } from '../db/pool'

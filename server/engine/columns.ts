@@ -1,4 +1,4 @@
-import { fullName, type Entities, type EntityName } from '#core/engine/engineState'
+import { fullName, type Entities, type EntityName } from '#core/engine/state/engineState'
 import { nameKey } from '#core/text/names'
 import { sql } from '../db/sql'
 

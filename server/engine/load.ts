@@ -1,4 +1,4 @@
-import { ENTITY_NAMES, emptyState, type EntityName, type EngineState } from '#core/engine/engineState'
+import { ENTITY_NAMES, emptyState, type EntityName, type EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
 import { selectList } from './columns'

@@ -1,5 +1,5 @@
-import type { Cause, Effect } from '#core/engine/effects'
-import { companyOf, fullName, type EngineState } from '#core/engine/engineState'
+import type { Cause, Effect } from '#core/engine/state/effects'
+import { companyOf, fullName, type EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 
 /** Fields that say who somebody is, or that people wrote: they are in the rows themselves and not in the log. */

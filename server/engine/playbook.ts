@@ -1,5 +1,5 @@
 import type { StageKind, StepKind } from '#core/enumerations'
-import type { Outcome, Playbook } from '#core/engine/playbook'
+import type { Outcome, Playbook } from '#core/engine/state/playbook'
 import type { Cadence } from '#core/cadence/steps'
 import type { Wait } from '#core/cadence/wait'
 import type { Gate } from '#core/stage/gate'

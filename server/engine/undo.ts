@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import { evolve, type Effect } from '#core/engine/effects'
-import type { EntityName } from '#core/engine/engineState'
+import { evolve, type Effect } from '#core/engine/state/effects'
+import type { EntityName } from '#core/engine/state/engineState'
 import { undoLawfully } from '#core/engine/undo'
 import type { Id } from '#core/instant'
 import { breaksUnique, transaction, type Db } from '../db/pool'

@@ -1,6 +1,6 @@
 import { collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client'
 import type { Endpoint } from '#shared/api/endpoint'
-import { readHealth } from '../services/health'
+import { readHealth } from '../services/system/health'
 
 const registry = new Registry()
 collectDefaultMetrics({ register: registry })

@@ -1,6 +1,6 @@
 import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObject } from 'zod-openapi'
 import type { z } from 'zod'
-import { ENDPOINTS } from '#shared/api/index'
+import { ENDPOINTS } from '#shared/endpoints'
 import { errorSchema } from '#shared/api/endpoint'
 
 /** The OpenAPI 3.1 document of everything under /api, made from the endpoints' own schemas. */

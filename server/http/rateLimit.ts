@@ -1,5 +1,5 @@
 import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible'
-import { Refusal } from '../services/errors'
+import { Refusal } from '../services/access/errors'
 
 /**
  * How many requests a minute are answered for one user or key, and for one address where nobody has signed in.

@@ -1,7 +1,7 @@
 import type { PoolClient } from 'pg'
 import type { ExistingAction } from '#core/enumerations'
 import type { Id } from '#core/instant'
-import { companyVisible } from '../services/access'
+import { companyVisible } from '../services/access/access'
 import { sql } from '../db/sql'
 
 /**

@@ -1,7 +1,7 @@
 import { parse, type CsvError, type Options } from 'csv-parse'
 import iconv from 'iconv-lite'
 import { Readable, type TransformOptions } from 'node:stream'
-import { UnreadableFile, type Dialect } from '#core/text/dialect'
+import { UnreadableFile, type Dialect } from '#core/imports/dialect'
 
 /** The largest row that is read at all, in bytes. */
 const LARGEST_ROW = 16_000_000

@@ -1,5 +1,5 @@
-import { guessColumns } from '#core/text/columns'
-import { detectDelimiter, detectEncoding, looksHeaded, UnreadableFile, type Dialect } from '#core/text/dialect'
+import { guessColumns } from '#core/imports/columns'
+import { detectDelimiter, detectEncoding, looksHeaded, UnreadableFile, type Dialect } from '#core/imports/dialect'
 import type { Id } from '#core/instant'
 import iconv from 'iconv-lite'
 import { db, type Db } from '../db/pool'

@@ -1,7 +1,7 @@
 import { stringify } from 'csv-stringify/sync'
 import ICAL from 'ical.js'
-import { IMPORT_FIELDS, type ImportField } from '#core/text/columns'
-import { UnreadableFile } from '#core/text/dialect'
+import { IMPORT_FIELDS, type ImportField } from '#core/imports/columns'
+import { UnreadableFile } from '#core/imports/dialect'
 import { splitName } from '#core/text/names'
 import { runInThread } from '../thread'
 

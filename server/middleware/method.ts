@@ -1,7 +1,7 @@
 import { defineEventHandler, setResponseHeader } from 'h3'
-import { ENDPOINTS } from '#shared/api/index'
+import { ENDPOINTS } from '#shared/endpoints'
 import { answerError } from '../http/answer'
-import { Refusal } from '../services/errors'
+import { Refusal } from '../services/access/errors'
 
 /** Every address of the API as a pattern, with the methods it answers. */
 const ADDRESSES = [...new Set(Object.values(ENDPOINTS).map((endpoint) => endpoint.path))].map((path) => ({

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { closePool, db } from '../db/pool'
-import { hashPassword } from '../services/passwords'
-import { seedPlaybook } from '../services/firstPlaybook'
+import { hashPassword } from '../services/access/passwords'
+import { seedPlaybook } from '../services/settings/firstPlaybook'
 import { sql } from '../db/sql'
 
 /**

@@ -1,6 +1,5 @@
 import { z } from 'zod'
-import { REQUIRED_INPUTS, STEP_KINDS, TASK_KINDS, valuesOf } from '#core/enumerations'
-import { MEETING_RESULTS } from '#core/engine/meetingResult'
+import { MEETING_RESULTS, REQUIRED_INPUTS, STEP_KINDS, TASK_KINDS, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 import { knotKind, prospectSchema } from './prospects'
 
@@ -127,7 +126,7 @@ export const briefSchema = z.object({
       startAt: instant,
       endAt: instant,
       zone: z.string(),
-      results: z.array(z.object({ result: z.enum(MEETING_RESULTS), label: z.string(), summary: z.string() })),
+      results: z.array(z.object({ result: z.enum(valuesOf(MEETING_RESULTS)), label: z.string(), summary: z.string() })),
     })
     .nullable(),
   /** The viewer's call to the person that has no outcome yet. */
@@ -251,7 +250,7 @@ export const settleMeeting = endpoint({
   path: '/api/meetings/{id}/result',
   summary: 'Say how a meeting went: held, held and qualified, or they did not come',
   params: withId,
-  body: z.object({ id, result: z.enum(MEETING_RESULTS), note: text(10_000).optional() }),
+  body: z.object({ id, result: z.enum(valuesOf(MEETING_RESULTS)), note: text(10_000).optional() }),
   response: z.object({ summary: z.string() }),
 })
 export const finishTask = endpoint({

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { DATE_ORDERS, EXISTING_ACTIONS, IMPORT_STATUSES, valuesOf } from '#core/enumerations'
-import { IMPORT_FIELDS, kindOfFile, type ImportField, type ImportTarget } from '#core/text/columns'
+import { IMPORT_FIELDS, kindOfFile, type ImportField, type ImportTarget } from '#core/imports/columns'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
 const fields = Object.keys(IMPORT_FIELDS) as [ImportField, ...ImportField[]]

@@ -3,7 +3,7 @@ import { onMounted, reactive, ref } from 'vue'
 import type { z } from 'zod'
 import { KEY_RIGHTS, choicesOf, type KeyRights } from '#core/enumerations'
 import { addKey, listKeys, revokeKey } from '#shared/api/accounts'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
 import { changePassword } from '#shared/api/accounts'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

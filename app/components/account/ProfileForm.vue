@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { reactive } from 'vue'
 import { editAccount } from '#shared/api/accounts'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
 import { confirmSecondFactor, removeSecondFactor, startSecondFactor } from '#shared/api/accounts'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** The second factor: a code from an authenticator app besides the password. */

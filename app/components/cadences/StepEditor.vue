@@ -2,8 +2,8 @@
 import { computed, onMounted, ref } from 'vue'
 import { STEP_KINDS, WAIT_UNITS, capitalized, choicesOf } from '#core/enumerations'
 import type { StepDraft } from '#shared/api/cadences'
-import { mergeFields } from '#shared/api/fields'
-import { call } from '~/composables/api'
+import { mergeFields } from '#shared/api/settings/fields'
+import { call } from '~/api/call'
 import { useSession } from '~/stores/session'
 
 /** One step of a cadence: its name, its wait, and what it says; for an email, as one reader gets it too. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
 import { closeDeal } from '#shared/api/deals'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { readMoney } from '~/composables/money'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref, watch } from 'vue'
 import { listDealStages, openDeal } from '#shared/api/deals'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { readMoney } from '~/composables/money'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'

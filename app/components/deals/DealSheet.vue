@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { editDeal, listDealStages } from '#shared/api/deals'
-import { listFields, type CustomField } from '#shared/api/fields'
+import { listFields, type CustomField } from '#shared/api/settings/fields'
 import type { Prospect } from '#shared/api/prospects'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { readMoney, useMoney } from '~/composables/money'
 import { useTimes } from '~/composables/times'
-import { ownFacts, valueInWords, type Fact } from '~/components/prospects/facts'
+import { ownFacts, valueInWords, type Fact } from '~/components/fields/facts'
 
 /** A deal with what is known of it, changed where it stands; open, it can be closed as won or lost. */
 const props = defineProps<{ deal: Prospect['deals'][number] }>()

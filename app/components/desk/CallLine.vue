@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { callState, dial, hangUp, type Brief } from '#shared/api/desk'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 
 /** The line: rings the person, says how it stands, hangs up. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref, watch } from 'vue'
 import { writeEmail, type Brief } from '#shared/api/desk'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'

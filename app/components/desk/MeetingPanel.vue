@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { nextTick, reactive, ref, watch } from 'vue'
 import { cancelMeeting, moveMeeting, type Brief } from '#shared/api/desk'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import type { Brief, OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
-import type { ApiError } from '~/composables/api'
+import type { ApiError } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { zonesInOrder } from '~/composables/zones'
 import { useSession } from '~/stores/session'

@@ -2,7 +2,7 @@
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { settleEmail, type Brief } from '#shared/api/desk'
 import { editProspect } from '#shared/api/prospects'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
-import { readPersonLine } from '#core/text/personLine'
+import { readPersonLine } from '#core/imports/personLine'
 import { addProspect } from '#shared/api/prospects'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 

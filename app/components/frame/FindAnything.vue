@@ -2,9 +2,9 @@
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo } from '#imports'
 import type { z } from 'zod'
-import { readPersonLine } from '#core/text/personLine'
+import { readPersonLine } from '#core/imports/personLine'
 import { findAnything } from '#shared/api/find'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { takeCharacter } from '~/composables/keys'
 
 const open = defineModel<boolean>({ required: true })

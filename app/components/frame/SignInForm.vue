@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { ApiError } from '~/composables/api'
+import { ApiError } from '~/api/call'
 import { useSession } from '~/stores/session'
 
 const props = defineProps<{ email?: string }>()

@@ -4,7 +4,7 @@ import type { z } from 'zod'
 import { COMPANY_STATUSES } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import { findCompanies } from '#shared/api/lists'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 
 /** The companies where somebody fits what is asked for, or where nobody is yet; the people there are one step away. */

@@ -2,7 +2,7 @@
 import { ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { listBatches as listBatches, previewRefresh, refreshBatch as refreshBatch } from '#shared/api/lists'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 

@@ -4,7 +4,7 @@ import { VueDraggable } from 'vue-draggable-plus'
 import type { z } from 'zod'
 import { inWords } from '#core/queue/touchGoal'
 import { listCount, orderLists, type List } from '#shared/api/lists'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { addToList, removeFromList, type List } from '#shared/api/lists'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** What can be done with the people who are selected; stands at the foot while there are some. */

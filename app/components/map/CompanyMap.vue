@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { FARTHEST_KM } from '#core/filter/filter'
 import { mapProspects, type Place, type Spot } from '#shared/api/places'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 
 /** Where a company and its people are, with the way to whoever is near. */
 const props = defineProps<{ id: string; name: string; place: Place | null }>()

@@ -4,7 +4,7 @@ import type { z } from 'zod'
 import { conditionsOf, type Filter, type Test } from '#core/filter/filter'
 import { problemOfArea, type Position } from '#core/filter/place'
 import { mapProspects, type Spot } from '#shared/api/places'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 
 /** Where the people are who are asked for: on the map, and as a list of places that is worked without it. */
 const props = defineProps<{ asked: z.input<typeof mapProspects.body>; filter: Filter; drawing: boolean }>()

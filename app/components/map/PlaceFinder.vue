@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, shallowRef, watch } from 'vue'
 import { findPlaces, type Place } from '#shared/api/places'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 
 /** Finds a town of the world by name. */
 const props = defineProps<{ name: string }>()

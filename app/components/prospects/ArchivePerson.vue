@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { editProspect, type Prospect } from '#shared/api/prospects'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** Archives a person, with the reason. */

@@ -3,7 +3,7 @@ import { nextTick, ref, shallowRef, watch } from 'vue'
 import { brief as readBrief, logOutcome, type Brief, type OutcomeChoice, type OutcomeDetails } from '#shared/api/desk'
 import { undo } from '#shared/api/prospects'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** A call with one person, from their page: made here, on another phone, or by them; with its outcome. */

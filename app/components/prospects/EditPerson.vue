@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { reactive, ref, watch } from 'vue'
 import { editProspect, type Prospect } from '#shared/api/prospects'
-import { listUsers } from '#shared/api/settings'
-import { ApiError, call } from '~/composables/api'
+import { listUsers } from '#shared/api/settings/settings'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** Changes who a person is: name, title, owner, place and time zone; adds a phone or an email. */

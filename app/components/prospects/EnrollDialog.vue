@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import type { z } from 'zod'
 import { enroll, listCadences } from '#shared/api/cadences'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** Enrolls people, saying beforehand how many it takes and whom it leaves out and why. */

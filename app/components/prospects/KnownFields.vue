@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { EMAIL_TYPES, PROSPECT_STATUSES, RATINGS, choicesOf } from '#core/enumerations'
-import { listFields, type CustomField } from '#shared/api/fields'
+import { listFields, type CustomField } from '#shared/api/settings/fields'
 import { editProspect, type Prospect } from '#shared/api/prospects'
-import { listUsers } from '#shared/api/settings'
-import { call } from '~/composables/api'
-import { ownFacts, type Fact } from './facts'
+import { listUsers } from '#shared/api/settings/settings'
+import { call } from '~/api/call'
+import { ownFacts, type Fact } from '../fields/facts'
 
 /** What else is known of a person, custom fields included. */
 const props = defineProps<{ person: Prospect }>()

@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import type { Brief } from '#shared/api/desk'
 import { addNote, pinNote } from '#shared/api/prospects'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'

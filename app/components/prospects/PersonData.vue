@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { erasePerson, type Prospect } from '#shared/api/prospects'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** What a person may ask for: a copy of everything that is kept of them, and to be erased. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, shallowRef, watch } from 'vue'
 import { findAnything } from '#shared/api/find'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 
 /** One prospect, found by name, company, number or address. What is offered before anything is typed is given. */
 const props = defineProps<{ offered: readonly { id: string; name: string }[] }>()

@@ -10,7 +10,7 @@ import {
   stopProspect,
   type Prospect,
 } from '#shared/api/prospects'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 

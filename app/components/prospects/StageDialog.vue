@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
 import { moveProspect, type Prospect } from '#shared/api/prospects'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { reactive, ref, shallowRef } from 'vue'
 import { CUSTOM_FIELD_KINDS, CUSTOM_FIELD_OWNERS, choicesOf } from '#core/enumerations'
-import { addField, editField, listFields, removeField, type CustomField } from '#shared/api/fields'
-import { ApiError, call } from '~/composables/api'
+import { addField, editField, listFields, removeField, type CustomField } from '#shared/api/settings/fields'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { CHANNELS, COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, choicesOf } from '#core/enumerations'
-import { MARKED, OUTCOME_EXITS, type OutcomeAction } from '#core/engine/playbook'
+import { MARKED, OUTCOME_EXITS, type OutcomeAction } from '#core/engine/state/playbook'
 import { blankAction, ACTION_NAMES } from './outcomeActions'
 
 /** One action of an outcome, as a sentence of small choices. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { editScore, getScore, type Score } from '#shared/api/settings'
-import { ApiError, call } from '~/composables/api'
+import { editScore, getScore, type Score } from '#shared/api/settings/settings'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
 import type { z } from 'zod'
-import { listSources, removeSource, saveSource } from '#shared/api/settings'
-import { ApiError, call } from '~/composables/api'
+import { listSources, removeSource, saveSource } from '#shared/api/settings/settings'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { addStage, archiveStage, editStage, orderStages, stages as listStages } from '#shared/api/stages'
-import { ApiError, call } from '~/composables/api'
+import { addStage, archiveStage, editStage, orderStages, stages as listStages } from '#shared/api/settings/stages'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 import type { StageDraft } from './stageDraft'

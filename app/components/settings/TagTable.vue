@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { addTag, listTags, mergeTag, removeTag, renameTag } from '#shared/api/fields'
-import { ApiError, call } from '~/composables/api'
+import { addTag, listTags, mergeTag, removeTag, renameTag } from '#shared/api/settings/fields'
+import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

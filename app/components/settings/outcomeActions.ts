@@ -1,5 +1,5 @@
 import { COMPANY_STATUSES, PHONE_STATUSES } from '#core/enumerations'
-import type { OutcomeAction, Outcome } from '#core/engine/playbook'
+import type { OutcomeAction, Outcome } from '#core/engine/state/playbook'
 
 export const COUNT_NAMES: Record<Outcome['countsAs'], string> = {
   attempt: 'counts as an attempt',

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, ref } from 'vue'
 import { getTestEmail, startRoundTrip } from '#shared/api/testEmails'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 
 /** Sends an email that has to come back, and says how far it is. */
 const emit = defineEmits<{ done: [] }>()

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { getSetup, hideSetup } from '#shared/api/setup'
-import { call } from '~/composables/api'
+import { getSetup, hideSetup } from '#shared/api/settings/setup'
+import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

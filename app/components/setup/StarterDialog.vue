@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
-import { listStarters, takeStarters } from '#shared/api/setup'
+import { listStarters, takeStarters } from '#shared/api/settings/setup'
 import { forReading } from '#core/filter/sentence'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import type { z } from 'zod'
-import { listSources } from '#shared/api/settings'
-import { call } from '~/composables/api'
+import { listSources } from '#shared/api/settings/settings'
+import { call } from '~/api/call'
 import { useMoney } from '~/composables/money'
 import { useNotices } from '~/stores/notices'
 

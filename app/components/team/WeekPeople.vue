@@ -2,7 +2,7 @@
 import { computed, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { weekPeople } from '#shared/api/team'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useMoney } from '~/composables/money'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'

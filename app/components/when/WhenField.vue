@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { sayWhen } from '#shared/api/desk'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
 

@@ -14,7 +14,7 @@ import {
 } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
 import { blankStep } from '~/components/cadences/blankStep'
-import { ApiError, call } from '~/composables/api'
+import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'

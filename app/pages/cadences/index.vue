@@ -4,7 +4,7 @@ import type { z } from 'zod'
 import { navigateTo } from '#imports'
 import { addCadence, listCadences } from '#shared/api/cadences'
 import { waitInWords } from '#core/cadence/wait'
-import { call } from '~/composables/api'
+import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 

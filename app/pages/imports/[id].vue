@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, reactive, ref } from 'vue'
 import { useRoute } from '#imports'
-import { IMPORT_FIELDS, kindOfFile, type ImportTarget } from '#core/text/columns'
-import { listFields } from '#shared/api/fields'
+import { IMPORT_FIELDS, kindOfFile, type ImportTarget } from '#core/imports/columns'
+import { listFields } from '#shared/api/settings/fields'
 import { checkImport, getImport, runImport, type Import } from '#shared/api/imports'
-import { listUsers } from '#shared/api/settings'
-import { ApiError, call } from '~/composables/api'
+import { listUsers } from '#shared/api/settings/settings'
+import { ApiError, call } from '~/api/call'
 import { useSavedMappings } from '~/composables/savedMappings'
 import { useSession } from '~/stores/session'
 

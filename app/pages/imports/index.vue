@@ -3,7 +3,7 @@ import { onMounted, ref } from 'vue'
 import { IMPORT_STATUSES } from '#core/enumerations'
 import { navigateTo } from '#imports'
 import { listImports, type Import } from '#shared/api/imports'
-import { ApiError, call, upload } from '~/composables/api'
+import { ApiError, call, upload } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 

@@ -1,5 +1,5 @@
 import { listCadences } from '#shared/api/cadences'
 import { answer } from '../../http/answer'
-import { listCadences as list } from '../../services/cadences'
+import { listCadences as list } from '../../services/cadences/cadences'
 
 export default answer(listCadences, () => list())

@@ -1,5 +1,5 @@
 import { addCadence } from '#shared/api/cadences'
 import { answer } from '../../http/answer'
-import { addCadence as add } from '../../services/cadences'
+import { addCadence as add } from '../../services/cadences/editCadence'
 
 export default answer(addCadence, ({ viewer, body }) => add(viewer, body))

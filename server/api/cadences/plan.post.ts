@@ -1,5 +1,5 @@
 import { planCadence } from '#shared/api/cadences'
 import { answer } from '../../http/answer'
-import { planCadence as plan } from '../../services/cadences'
+import { planCadence as plan } from '../../services/cadences/cadences'
 
 export default answer(planCadence, ({ viewer, body }) => plan(viewer, body.prospectId, body))

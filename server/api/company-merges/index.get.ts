@@ -1,5 +1,5 @@
 import { listCompanyMerges } from '#shared/api/duplicates'
 import { answer } from '../../http/answer'
-import { listCompanyMerges as list } from '../../services/companyMerges'
+import { listCompanyMerges as list } from '../../services/duplicates/companyMerges'
 
 export default answer(listCompanyMerges, async () => ({ merges: await list() }))

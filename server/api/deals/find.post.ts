@@ -1,5 +1,5 @@
 import { findDeals } from '#shared/api/deals'
 import { answer } from '../../http/answer'
-import { findDeals as work } from '../../services/deals'
+import { findDeals as work } from '../../services/deals/deals'
 
 export default answer(findDeals, ({ viewer, body }) => work(viewer, body))

@@ -1,5 +1,5 @@
-import { removeField } from '#shared/api/fields'
+import { removeField } from '#shared/api/settings/fields'
 import { answer } from '../../http/answer'
-import { removeField as work } from '../../services/customFields'
+import { removeField as work } from '../../services/fields/customFields'
 
 export default answer(removeField, ({ params }) => work(params.id))

@@ -1,5 +1,5 @@
-import { listFields } from '#shared/api/fields'
+import { listFields } from '#shared/api/settings/fields'
 import { answer } from '../../http/answer'
-import { listFields as work } from '../../services/customFields'
+import { listFields as work } from '../../services/fields/customFields'
 
 export default answer(listFields, () => work())

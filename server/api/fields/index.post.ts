@@ -1,5 +1,5 @@
-import { addField } from '#shared/api/fields'
+import { addField } from '#shared/api/settings/fields'
 import { answer } from '../../http/answer'
-import { addField as work } from '../../services/customFields'
+import { addField as work } from '../../services/fields/customFields'
 
 export default answer(addField, ({ body }) => work(body))

@@ -1,6 +1,6 @@
 import { filterFields } from '#shared/api/lists'
 import { answer } from '../../http/answer'
-import { filterWorld } from '../../services/filters'
+import { filterWorld } from '../../services/lists/filters'
 
 export default answer(filterFields, async ({ viewer }) => {
   const { fields, zone } = await filterWorld(viewer)

@@ -1,5 +1,5 @@
 import { listKeys } from '#shared/api/accounts'
 import { answer } from '../../http/answer'
-import { listKeys as list } from '../../services/sessions'
+import { listKeys as list } from '../../services/access/sessions'
 
 export default answer(listKeys, ({ viewer }) => list(viewer))

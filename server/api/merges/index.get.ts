@@ -1,5 +1,5 @@
 import { listMerges } from '#shared/api/duplicates'
 import { answer } from '../../http/answer'
-import { listMerges as work } from '../../services/merges'
+import { listMerges as work } from '../../services/duplicates/merges'
 
 export default answer(listMerges, ({ viewer }) => work(viewer))

@@ -1,5 +1,5 @@
-import { listOutcomes } from '#shared/api/settings'
+import { listOutcomes } from '#shared/api/settings/settings'
 import { answer } from '../../http/answer'
-import { listOutcomes as list } from '../../services/settings'
+import { listOutcomes as list } from '../../services/settings/settings'
 
 export default answer(listOutcomes, () => list())

@@ -1,5 +1,5 @@
 import { findPlaces as endpoint } from '#shared/api/places'
 import { answer } from '../../http/answer'
-import { findPlaces } from '../../services/places'
+import { findPlaces } from '../../services/companies/places'
 
 export default answer(endpoint, async ({ query }) => ({ places: await findPlaces(query.q) }))

@@ -1,5 +1,5 @@
 import { discardProblem } from '#shared/api/problems'
 import { answer } from '../../http/answer'
-import { discardProblem as run } from '../../services/problems'
+import { discardProblem as run } from '../../services/system/problems'
 
 export default answer(discardProblem, ({ viewer, body }) => run(viewer, body))

@@ -2,7 +2,7 @@ import { Readable } from 'node:stream'
 import { sendStream, setResponseHeader } from 'h3'
 import { exportProspects } from '#shared/api/lists'
 import { answer } from '../../http/answer'
-import { exportPeople } from '../../services/exports'
+import { exportPeople } from '../../services/lists/exports'
 
 const TYPES = {
   csv: 'text/csv; charset=utf-8',

@@ -1,5 +1,5 @@
 import { addProspect } from '#shared/api/prospects'
 import { answer } from '../../http/answer'
-import { addProspect as add } from '../../services/prospects'
+import { addProspect as add } from '../../services/prospects/addProspect'
 
 export default answer(addProspect, ({ viewer, body }) => add(viewer, body))

@@ -1,5 +1,5 @@
-import { getScore } from '#shared/api/settings'
+import { getScore } from '#shared/api/settings/settings'
 import { answer } from '../../http/answer'
-import { getScore as work } from '../../services/score'
+import { getScore as work } from '../../services/fields/score'
 
 export default answer(getScore, () => work())

@@ -1,10 +1,10 @@
 import { me } from '#shared/api/session'
 import { answer } from '../../http/answer'
-import { countProblems } from '../../services/problems'
-import { asUser } from '../../services/sessions'
-import { clockState } from '../../services/clock'
-import { demoAccounts } from '../../services/demo'
-import { getTeam } from '../../services/settings'
+import { countProblems } from '../../services/system/problems'
+import { asUser } from '../../services/access/sessions'
+import { clockState } from '../../services/system/clock'
+import { demoAccounts } from '../../services/system/demo'
+import { getTeam } from '../../services/settings/settings'
 
 export default answer(me, async ({ viewer }) => {
   const [clock, team, demo, problems] = await Promise.all([

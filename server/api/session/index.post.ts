@@ -2,7 +2,7 @@ import { getHeader, setCookie } from 'h3'
 import { signIn } from '#shared/api/session'
 import { answer, COOKIE } from '../../http/answer'
 import { clientAddress } from '../../http/client'
-import { asUser, signIn as start } from '../../services/sessions'
+import { asUser, signIn as start } from '../../services/access/sessions'
 
 export default answer(signIn, async ({ body, event }) => {
   const { token, maxAge, viewer } = await start({

@@ -1,5 +1,5 @@
 import { signOutElsewhere } from '#shared/api/session'
 import { answer } from '../../http/answer'
-import { signOutElsewhere as end } from '../../services/sessions'
+import { signOutElsewhere as end } from '../../services/access/sessions'
 
 export default answer(signOutElsewhere, async ({ viewer }) => ({ ended: await end(viewer) }))

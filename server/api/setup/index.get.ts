@@ -1,5 +1,5 @@
-import { getSetup } from '#shared/api/setup'
+import { getSetup } from '#shared/api/settings/setup'
 import { answer } from '../../http/answer'
-import { getSetup as work } from '../../services/setup'
+import { getSetup as work } from '../../services/settings/setup'
 
 export default answer(getSetup, ({ viewer }) => work(viewer))

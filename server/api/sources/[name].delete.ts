@@ -1,5 +1,5 @@
-import { removeSource } from '#shared/api/settings'
+import { removeSource } from '#shared/api/settings/settings'
 import { answer } from '../../http/answer'
-import { removeSource as work } from '../../services/sources'
+import { removeSource as work } from '../../services/fields/sources'
 
 export default answer(removeSource, ({ params }) => work(params.name))

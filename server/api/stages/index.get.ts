@@ -1,5 +1,5 @@
-import { stages } from '#shared/api/stages'
+import { stages } from '#shared/api/settings/stages'
 import { answer } from '../../http/answer'
-import { listStages } from '../../services/stages'
+import { listStages } from '../../services/settings/stages'
 
 export default answer(stages, () => listStages())

@@ -1,5 +1,5 @@
 import { setGoals } from '#shared/api/team'
 import { answer } from '../../http/answer'
-import { setGoals as work } from '../../services/teamWeek'
+import { setGoals as work } from '../../services/team/teamWeek'
 
 export default answer(setGoals, ({ body }) => work(body.users))

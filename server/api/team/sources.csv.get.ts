@@ -1,7 +1,7 @@
 import { setResponseHeader } from 'h3'
 import { sourcesCsv } from '#shared/api/team'
 import { answer } from '../../http/answer'
-import { sourcesCsv as work } from '../../services/teamWeek'
+import { sourcesCsv as work } from '../../services/team/teamWeek'
 
 export default answer(sourcesCsv, async ({ event }) => {
   const csv = await work()

@@ -1,7 +1,7 @@
 import { setResponseHeader } from 'h3'
 import { weekCsv } from '#shared/api/team'
 import { answer } from '../../http/answer'
-import { weekCsv as work } from '../../services/teamWeek'
+import { weekCsv as work } from '../../services/team/teamWeek'
 
 export default answer(weekCsv, async ({ viewer, query, event }) => {
   const csv = await work(viewer, query)

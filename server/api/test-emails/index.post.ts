@@ -1,5 +1,5 @@
 import { sendTestEmail } from '#shared/api/testEmails'
 import { answer } from '../../http/answer'
-import { sendToSelf } from '../../services/systemEmails'
+import { sendToSelf } from '../../services/email/systemEmails'
 
 export default answer(sendTestEmail, ({ viewer, body }) => sendToSelf(viewer, body))

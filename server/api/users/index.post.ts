@@ -1,5 +1,5 @@
-import { addUser } from '#shared/api/settings'
+import { addUser } from '#shared/api/settings/settings'
 import { answer } from '../../http/answer'
-import { addUser as add } from '../../services/settings'
+import { addUser as add } from '../../services/settings/settings'
 
 export default answer(addUser, ({ viewer, body }) => add(viewer, body))

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { SMTPServer, type SMTPServerDataStream, type SMTPServerSession } from 'smtp-server'
 import { db } from '../../db/pool'
 import { env } from '../../environment'
-import { noteReturned } from '../../services/systemEmails'
+import { noteReturned } from './roundTrip'
 import { messageOfAddress, testOfAddress } from './addresses'
 import { sql } from '../../db/sql'
 

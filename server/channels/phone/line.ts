@@ -1,5 +1,5 @@
 import { env } from '../../environment'
-import { Refusal } from '../../services/errors'
+import { Refusal } from '../../services/access/errors'
 
 /** What a line can say of a call. Words for the final answers of RFC 3261: 200, 486, 404, 408. */
 export type LineState = 'ringing' | 'answered' | 'voicemail' | 'busy' | 'not_in_service' | 'no_answer' | 'ended'

@@ -1,5 +1,5 @@
 import { defineEventHandler, getRouterParam, setResponseHeader } from 'h3'
-import { noteOpened } from '../../services/messages'
+import { noteOpened } from '../../services/email/messages'
 
 const PICTURE = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64')
 

@@ -1,5 +1,5 @@
 import { defineEventHandler, getRouterParam, setResponseHeader, setResponseStatus } from 'h3'
-import { optOut, readOptOut } from '../../services/messages'
+import { optOut, readOptOut } from '../../services/email/messages'
 
 const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;')
 const page = (

@@ -1,5 +1,5 @@
 import { endSession } from '#shared/api/accounts'
 import { answer } from '../../../http/answer'
-import { endSession as end } from '../../../services/sessions'
+import { endSession as end } from '../../../services/access/sessions'
 
 export default answer(endSession, ({ viewer, params }) => end(viewer, params.id))

@@ -1,5 +1,5 @@
 import { enroll } from '#shared/api/cadences'
 import { answer } from '../../../http/answer'
-import { enroll as run } from '../../../services/enrollments'
+import { enroll as run } from '../../../services/cadences/enrollments'
 
 export default answer(enroll, ({ viewer, params, body }) => run(viewer, params.id, body, body.dryRun))

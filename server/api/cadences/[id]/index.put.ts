@@ -1,5 +1,5 @@
 import { editCadence } from '#shared/api/cadences'
 import { answer } from '../../../http/answer'
-import { editCadence as edit } from '../../../services/cadences'
+import { editCadence as edit } from '../../../services/cadences/editCadence'
 
 export default answer(editCadence, ({ params, body }) => edit(params.id, body))

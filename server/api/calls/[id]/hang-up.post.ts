@@ -1,5 +1,5 @@
 import { hangUp } from '#shared/api/desk'
 import { answer } from '../../../http/answer'
-import { hangUp as end } from '../../../services/calls'
+import { hangUp as end } from '../../../services/desk/calls'
 
 export default answer(hangUp, ({ viewer, params }) => end(viewer, params.id))

@@ -1,5 +1,5 @@
 import { getCompany } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { getCompany as get } from '../../../services/companies'
+import { getCompany as get } from '../../../services/companies/companies'
 
 export default answer(getCompany, ({ viewer, params }) => get(viewer, params.id))

@@ -1,5 +1,5 @@
 import { editCompany } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { editCompany as work } from '../../../services/companies'
+import { editCompany as work } from '../../../services/companies/companies'
 
 export default answer(editCompany, ({ viewer, params, body }) => work(viewer, params.id, body))

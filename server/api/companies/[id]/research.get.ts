@@ -1,5 +1,5 @@
 import { companyResearch } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { researchOf } from '../../../services/research'
+import { researchOf } from '../../../services/companies/research'
 
 export default answer(companyResearch, ({ viewer, params }) => researchOf(viewer, params.id))

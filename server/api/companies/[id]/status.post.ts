@@ -1,5 +1,5 @@
 import { setCompanyStatus } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { setCompanyStatus as set } from '../../../services/companies'
+import { setCompanyStatus as set } from '../../../services/companies/companies'
 
 export default answer(setCompanyStatus, ({ viewer, params, body }) => set(viewer, params.id, body))

@@ -1,5 +1,5 @@
 import { companyTouches } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { companyTouches as work } from '../../../services/research'
+import { companyTouches as work } from '../../../services/companies/research'
 
 export default answer(companyTouches, ({ viewer, params }) => work(viewer, params.id))

@@ -1,5 +1,5 @@
 import { undo } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { undo as takeBack } from '../../../services/history'
+import { undo as takeBack } from '../../../services/activity/history'
 
 export default answer(undo, ({ viewer, params, body }) => takeBack(viewer, body.id, params.id))

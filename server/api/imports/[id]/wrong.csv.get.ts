@@ -2,7 +2,7 @@ import { Readable } from 'node:stream'
 import { sendStream, setResponseHeader } from 'h3'
 import { wrongRows } from '#shared/api/imports'
 import { answer } from '../../../http/answer'
-import { getImport, wrongRows as read } from '../../../services/imports'
+import { getImport, wrongRows as read } from '../../../services/imports/imports'
 
 export default answer(wrongRows, async ({ viewer, params, event }) => {
   const found = await getImport(viewer, params.id)

@@ -1,5 +1,5 @@
 import { listMappings } from '#shared/api/imports'
 import { answer } from '../../../http/answer'
-import { listMappings as work } from '../../../services/importMappings'
+import { listMappings as work } from '../../../services/imports/importMappings'
 
 export default answer(listMappings, () => work())

@@ -1,5 +1,5 @@
 import { settleEmail } from '#shared/api/desk'
 import { answer } from '../../../http/answer'
-import { settleEmail as settle } from '../../../services/messages'
+import { settleEmail as settle } from '../../../services/email/messages'
 
 export default answer(settleEmail, ({ viewer, params, body }) => settle(viewer, body.id, params.id, body.wentOut))

@@ -1,5 +1,5 @@
 import { writeEmail } from '#shared/api/desk'
 import { answer } from '../../../http/answer'
-import { writeEmail as write } from '../../../services/messages'
+import { writeEmail as write } from '../../../services/email/messages'
 
 export default answer(writeEmail, ({ viewer, params, body }) => write(viewer, params.id, body))

@@ -1,6 +1,6 @@
 import { prospectHistory } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { history } from '../../../services/history'
+import { history } from '../../../services/activity/history'
 
 export default answer(prospectHistory, async ({ viewer, params, query }) => ({
   entries: await history(viewer, params.id, query.limit),

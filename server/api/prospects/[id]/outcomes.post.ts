@@ -1,5 +1,5 @@
 import { logOutcome } from '#shared/api/desk'
 import { answerInOneGo } from '../../../http/answer'
-import { logOutcome as log } from '../../../services/outcomes'
+import { logOutcome as log } from '../../../services/desk/outcomes'
 
 export default answerInOneGo(logOutcome, ({ viewer, params, body }) => log(viewer, params.id, body))

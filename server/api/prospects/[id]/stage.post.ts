@@ -1,7 +1,7 @@
 import { moveProspect } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
-import { byHand } from '../../../services/enrollments'
-import { Refusal } from '../../../services/errors'
+import { byHand } from '../../../services/cadences/enrollments'
+import { Refusal } from '../../../services/access/errors'
 
 export default answer(moveProspect, ({ viewer, params, body }) => {
   if (body.override && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager overrides a gate')

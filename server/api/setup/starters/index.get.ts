@@ -1,5 +1,5 @@
-import { listStarters } from '#shared/api/setup'
+import { listStarters } from '#shared/api/settings/setup'
 import { answer } from '../../../http/answer'
-import { listStarters as work } from '../../../services/starters'
+import { listStarters as work } from '../../../services/cadences/starters'
 
 export default answer(listStarters, () => work())

@@ -1,5 +1,5 @@
-import { renameTag } from '#shared/api/fields'
+import { renameTag } from '#shared/api/settings/fields'
 import { answer } from '../../../http/answer'
-import { renameTag as work } from '../../../services/tags'
+import { renameTag as work } from '../../../services/fields/tags'
 
 export default answer(renameTag, ({ params, body }) => work(params.id, body.name))

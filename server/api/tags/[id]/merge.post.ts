@@ -1,5 +1,5 @@
-import { mergeTag } from '#shared/api/fields'
+import { mergeTag } from '#shared/api/settings/fields'
 import { answer } from '../../../http/answer'
-import { mergeTag as work } from '../../../services/tags'
+import { mergeTag as work } from '../../../services/fields/tags'
 
 export default answer(mergeTag, ({ params, body }) => work(params.id, body.into))

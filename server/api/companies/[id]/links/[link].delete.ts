@@ -1,5 +1,5 @@
 import { removeCompanyLink } from '#shared/api/prospects'
 import { answer } from '../../../../http/answer'
-import { removeCompanyLink as work } from '../../../../services/research'
+import { removeCompanyLink as work } from '../../../../services/companies/research'
 
 export default answer(removeCompanyLink, ({ viewer, params }) => work(viewer, params.id, params.link))

@@ -1,5 +1,5 @@
 import { removeEmail } from '#shared/api/prospects'
 import { answer } from '../../../../http/answer'
-import { removeEmail as work } from '../../../../services/contacts'
+import { removeEmail as work } from '../../../../services/prospects/contacts'
 
 export default answer(removeEmail, ({ viewer, params }) => work(viewer, params.id, params.email))

@@ -1,5 +1,5 @@
 import { addNote } from '#shared/api/prospects'
 import { answer } from '../../../../http/answer'
-import { addNote as add } from '../../../../services/notes'
+import { addNote as add } from '../../../../services/prospects/notes'
 
 export default answer(addNote, ({ viewer, params, body }) => add(viewer, params.id, body.id, body.body))

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { computed, onMounted, shallowRef } from 'vue'
+import type { z } from 'zod'
+import { companyTouches } from '#shared/api/prospects'
+import { call } from '~/api/call'
+import { useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+
+/** All touches with everyone at a company as one thread, and one by one below. */
+const props = defineProps<{ id: string }>()
+const times = useTimes()
+const notices = useNotices()
+const response = shallowRef<z.output<typeof companyTouches.response> | null>(null)
+onMounted(() =>
+  call(companyTouches, { params: { id: props.id } }).then((answer) => {
+    response.value = answer
+  }, notices.error),
+)
+const WORDS = {
+  call: 'Call',
+  text: 'Text',
+  email: 'Email',
+  reply: 'Reply',
+  meeting: 'Meeting',
+  task: 'Task done',
+  visit: 'Visit',
+}
+const label = (touch: z.output<typeof companyTouches.response>['touches'][number]) =>
+  [WORDS[touch.kind], touch.outcome?.toLowerCase() ?? (touch.subject ? `“${touch.subject}”` : null)]
+    .filter(Boolean)
+    .join(', ')
+const knots = computed(() =>
+  (response.value?.touches ?? []).map((touch) => ({
+    at: touch.at,
+    kind: touch.kind,
+    summary: `${touch.name}: ${label(touch)}`,
+  })),
+)
+</script>
+
+<template>
+  <section class="panel mt-4">
+    <h3>The thread with everyone here</h3>
+    <ThreadLine v-if="response" :touches="knots" :now="response.now" />
+    <p v-if="response && !response.touches.length" class="dim">No touches yet.</p>
+    <ol>
+      <li v-for="touch in response?.touches.slice(0, 60) ?? []" :key="touch.id">
+        <span class="num dim small">{{ times.moment(touch.at) }}</span><StepIcon
+          :kind="touch.kind"
+          :size="14"
+          color="var(--pine)"
+        /><span
+          ><NuxtLink :to="`/prospects/${touch.prospectId}`">{{ touch.name }}</NuxtLink> · {{ label(touch) }}
+          <span class="dim">{{ touch.by }}</span></span
+        >
+      </li>
+    </ol>
+    <p v-if="(response?.touches.length ?? 0) > 60" class="dim small">
+      {{ response!.touches.length - 60 }} older ones are on the prospects’ pages.
+    </p>
+  </section>
+</template>
+
+<style scoped>
+ol {
+  list-style: none;
+  margin: 6px 0 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 118px 20px 1fr;
+  gap: 6px;
+  padding: 4px 0;
+  border-top: 1px solid var(--line);
+  align-items: baseline;
+}
+li a {
+  text-decoration: none;
+}
+li a:hover {
+  text-decoration: underline;
+}
+</style>

@@ -1,0 +1,100 @@
+import type { Id } from '../../instant'
+import type { Entities, EntityName, EngineState } from './engineState'
+
+/** What an effect means, for explanations; the change itself is in `before` and `after`. */
+export type EffectKind =
+  | 'openEnrollment'
+  | 'moveEnrollment'
+  | 'pauseEnrollment'
+  | 'endEnrollment'
+  | 'skipStep'
+  | 'createTask'
+  | 'finishTask'
+  | 'cancelTask'
+  | 'queueEmail'
+  | 'cancelEmail'
+  | 'settleEmail'
+  | 'recordTouch'
+  | 'moveStage'
+  | 'setStop'
+  | 'setProspectStatus'
+  | 'setCompanyStatus'
+  | 'markNumber'
+  | 'markEmail'
+  | 'bookMeeting'
+  | 'moveMeeting'
+  | 'cancelMeeting'
+  | 'settleMeeting'
+  | 'moveTask'
+  | 'openDeal'
+  | 'changeDeal'
+  | 'closeDeal'
+  | 'addPerson'
+  | 'addContact'
+
+/** Why the system did it: the outcome, step, cadence setting or law, by id where it has one. */
+export interface Cause {
+  source: 'outcome' | 'step' | 'cadence' | 'system_rule' | 'person' | 'undo'
+  id?: Id
+  /** For a law or a cadence setting: what it says. */
+  summary?: string
+}
+
+/**
+ * One change of one row. `before` null: the row is new; `after` null: it goes. Otherwise both hold the same
+ * fields, `before` being the values that are expected to be found there.
+ */
+export interface Effect<E extends EntityName = EntityName> {
+  kind: EffectKind
+  entity: E
+  id: Id
+  before: Partial<Entities[E]> | null
+  after: Partial<Entities[E]> | null
+  cause: Cause
+}
+
+/** The effect that takes `effect` back. */
+export function inverse(effect: Effect): Effect {
+  return { ...effect, before: effect.after, after: effect.before, cause: { source: 'undo' } }
+}
+
+/** The state after the effects, in order. Pure: the given state is left as it was. */
+export function evolve(state: EngineState, effects: readonly Effect[]): EngineState {
+  const next: Record<string, unknown> = { ...state }
+  const copied = new Set<EntityName>()
+  for (const effect of effects) {
+    if (!copied.has(effect.entity)) {
+      next[effect.entity] = { ...state[effect.entity] }
+      copied.add(effect.entity)
+    }
+    const rows = next[effect.entity] as Record<Id, object>
+    if (effect.after === null) delete rows[effect.id]
+    else rows[effect.id] = { ...rows[effect.id], ...effect.after }
+  }
+  return next as unknown as EngineState
+}
+
+/**
+ * What the effects amount to, without the parts that differ from one computation to the next (new ids, the exact
+ * minute): equal for two computations exactly when they would do the same to the same rows. Hashed, it is the
+ * fingerprint that a preview hands out and logging hands back.
+ */
+export function signature(effects: readonly Effect[]): string {
+  const fresh = new Map<Id, string>()
+  for (const effect of effects) if (effect.before === null) fresh.set(effect.id, `new${fresh.size}`)
+  const value = (key: string, raw: unknown) => {
+    if ((key === 'at' || key.endsWith('At')) && raw !== null) return 'time'
+    return typeof raw === 'string' ? (fresh.get(raw) ?? raw) : raw
+  }
+  return JSON.stringify(
+    effects.map((effect) => [
+      effect.kind,
+      effect.entity,
+      fresh.get(effect.id) ?? effect.id,
+      effect.after &&
+        Object.entries(effect.after)
+          .sort(([a], [b]) => (a < b ? -1 : 1))
+          .map(([key, raw]) => [key, value(key, raw)]),
+    ]),
+  )
+}

@@ -1,0 +1,332 @@
+import type {
+  CompanyStatus,
+  CountsAs,
+  DealStatus,
+  EmailAddressStatus,
+  EmailKind,
+  EmailStatus,
+  EmailType,
+  EnrollmentStatus,
+  ExitReason,
+  MeetingStatus,
+  PhoneStatus,
+  ProspectStatus,
+  TaskKind,
+  TaskStatus,
+  TouchKind,
+  ZoneSource,
+} from '../../enumerations'
+import type { Id, Instant } from '../../instant'
+import type { Place } from '../../calendar/local'
+import type { TouchInterval } from '../../queue/touchGoal'
+
+/**
+ * What the engine may know when something happens. Rows are plain values keyed by id; nothing here is a
+ * connection, a promise or a clock. `load` in server/engine fills it, `evolve` moves it on in memory.
+ */
+
+export interface Prospect {
+  id: Id
+  companyId: Id | null
+  ownerId: Id | null
+  stageId: Id
+  firstName: string
+  lastName: string
+  title: string | null
+  /** IANA zone the person lives by; never empty. */
+  zone: string
+  /** What says that this is their zone. */
+  zoneFrom: ZoneSource
+  country: string | null
+  region: string | null
+  stopCall: boolean
+  stopEmail: boolean
+  /** Whether the person is worked at all: paused and archived people get nothing and are on nobody's Desk. */
+  status: ProspectStatus
+}
+
+export interface Company {
+  id: Id
+  name: string
+  status: CompanyStatus
+}
+export interface EmailAddress {
+  id: Id
+  prospectId: Id
+  address: string
+  status: EmailAddressStatus
+  position: number
+}
+export interface Phone {
+  id: Id
+  prospectId: Id
+  number: string
+  kind: string
+  status: PhoneStatus
+  position: number
+}
+
+/** One prospect's way through one cadence. `stepId` is the step that is next (waiting) or in hand (active, paused). */
+export interface Enrollment {
+  id: Id
+  prospectId: Id
+  cadenceId: Id
+  stepId: Id
+  status: EnrollmentStatus
+  /** When the step falls due; set exactly while waiting. */
+  dueAt: Instant | null
+  byId: Id | null
+  startedAt: Instant
+  endedAt: Instant | null
+  exit: ExitReason | null
+}
+
+export interface Task {
+  id: Id
+  prospectId: Id
+  ownerId: Id | null
+  kind: TaskKind
+  /** Order of urgency on the Desk: 0 answer first, 1 promised, 2 planned, 3 new people who wait for a first contact. */
+  priority: number
+  title: string
+  dueAt: Instant
+  status: TaskStatus
+  doneAt: Instant | null
+  enrollmentId: Id | null
+  stepId: Id | null
+  messageId: Id | null
+  /** The zone of the person, kept here so that the queue is read from one table. */
+  zone: string
+}
+
+export interface EmailMessage {
+  id: Id
+  prospectId: Id
+  kind: EmailKind
+  enrollmentId: Id | null
+  stepId: Id | null
+  meetingId: Id | null
+  emailAddressId: Id
+  senderId: Id | null
+  status: EmailStatus
+  sendAt: Instant
+  sentAt: Instant | null
+}
+
+export interface Touch {
+  id: Id
+  prospectId: Id
+  kind: TouchKind
+  at: Instant
+  userId: Id | null
+  outcomeId: Id | null
+  countsAs: CountsAs
+  reason: string | null
+  phoneId: Id | null
+  enrollmentId: Id | null
+  stepId: Id | null
+  messageId: Id | null
+}
+
+export interface Deal {
+  id: Id
+  companyId: Id | null
+  prospectId: Id
+  ownerId: Id | null
+  name: string
+  status: DealStatus
+  /** Percent, 0 to 100. */
+  likelihood: number
+  openedAt: Instant
+  /** In the team's currency. */
+  value: number | null
+  /** Its stage, of the team's stages of deals. */
+  stageId: Id | null
+  /** ISO day on which it is expected to close. */
+  expectedClose: string | null
+  closedAt: Instant | null
+  /** Why it was won or lost. */
+  closeReason: string | null
+}
+
+export interface Meeting {
+  id: Id
+  prospectId: Id
+  userId: Id | null
+  title: string
+  /** When it was booked; null where that was not written down. */
+  bookedAt: Instant | null
+  startAt: Instant
+  endAt: Instant
+  zone: string
+  status: MeetingStatus
+  /** How often it was changed since the first invitation (RFC 5545, SEQUENCE). */
+  sequence: number
+  /** Where it is, in words: a link, an address, who calls which number. */
+  place: string | null
+}
+
+/** Every kind of row the engine may change, by name. */
+export interface Entities {
+  prospect: Prospect
+  company: Company
+  emailAddress: EmailAddress
+  phone: Phone
+  enrollment: Enrollment
+  task: Task
+  emailMessage: EmailMessage
+  touch: Touch
+  deal: Deal
+  meeting: Meeting
+}
+export type EntityName = keyof Entities
+export const ENTITY_NAMES = [
+  'company',
+  'prospect',
+  'emailAddress',
+  'phone',
+  'enrollment',
+  'meeting',
+  'emailMessage',
+  'task',
+  'touch',
+  'deal',
+] as const satisfies readonly EntityName[]
+
+export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
+
+export interface Moment {
+  readonly now: Instant
+  /**
+   * Values of the custom fields by prospect, then by the fields' keys in filters; those of the company among them.
+   */
+  readonly customValues: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
+  /** Which kinds of mail people have said they do not take; whoever takes all is not in it. */
+  readonly optedOutOf: Readonly<Record<Id, readonly EmailType[]>>
+  /**
+   * How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one.
+   */
+  readonly touchGoals: Readonly<Record<Id, TouchInterval>>
+}
+export type EngineState = Moment & { readonly [E in EntityName]: Rows<E> }
+
+/** An engine state with nothing in it at `now`, to be filled. */
+export function emptyState(now: Instant): EngineState {
+  return {
+    now,
+    customValues: {},
+    optedOutOf: {},
+    touchGoals: {},
+    company: {},
+    prospect: {},
+    emailAddress: {},
+    phone: {},
+    enrollment: {},
+    meeting: {},
+    emailMessage: {},
+    task: {},
+    touch: {},
+    deal: {},
+  }
+}
+
+/**
+ * Which rows of a table are whose; kept for tables that are long enough to be worth it, and by `putRow` and `dropRow`
+ * kept true.
+ */
+const whose = new WeakMap<object, Map<Id, Set<Id>>>()
+const LONG = 100
+
+/** Rows of one kind that belong to a prospect, in the order they were loaded. */
+export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect'>>(
+  state: EngineState,
+  entity: E,
+  prospectId: Id,
+): Entities[E][] {
+  const rows = state[entity] as Rows<E>
+  const known = whose.get(rows)
+  if (known) return [...(known.get(prospectId) ?? [])].map((id) => rows[id]!)
+  const all = Object.values(rows)
+  if (all.length < LONG) return all.filter((row) => row.prospectId === prospectId)
+  const index = new Map<Id, Set<Id>>()
+  for (const row of all) {
+    ;(index.get(row.prospectId) ?? index.set(row.prospectId, new Set()).get(row.prospectId)!).add(row.id)
+  }
+  whose.set(rows, index)
+  return [...(index.get(prospectId) ?? [])].map((id) => rows[id]!)
+}
+
+/**
+ * Puts a row into a table that is moved on in place, new or in the place of the one before; whose it is never changes.
+ */
+export function putRow<E extends EntityName>(rows: Record<Id, Entities[E]>, row: Entities[E]): void {
+  rows[row.id] = row
+  const index = whose.get(rows)
+  if (!index || !('prospectId' in row)) return
+  const theirs = index.get(row.prospectId)
+  if (theirs) theirs.add(row.id)
+  else index.set(row.prospectId, new Set([row.id]))
+}
+
+/** Takes a row out of a table that is moved on in place. */
+export function dropRow<E extends EntityName>(rows: Record<Id, Entities[E]>, id: Id): void {
+  const row = rows[id]
+  if (row && 'prospectId' in row) whose.get(rows)?.get(row.prospectId)?.delete(id)
+  Reflect.deleteProperty(rows, id)
+}
+
+/** The prospect's company, or null. */
+export function companyOf(state: EngineState, prospect: Prospect): Company | null {
+  return prospect.companyId === null ? null : (state.company[prospect.companyId] ?? null)
+}
+
+/** Everyone loaded at the prospect's company but the prospect. */
+export function colleaguesOf(state: EngineState, prospect: Prospect): Prospect[] {
+  return prospect.companyId === null
+    ? []
+    : Object.values(state.prospect).filter(
+        (other) => other.companyId === prospect.companyId && other.id !== prospect.id,
+      )
+}
+
+/** Enrollments of the prospect that have not ended. */
+export function openEnrollments(state: EngineState, prospectId: Id): Enrollment[] {
+  return ofProspect(state, 'enrollment', prospectId).filter((row) => row.status !== 'ended')
+}
+
+/** Calls that did not reach the person, counted afresh from the touches. */
+export function attemptsOf(state: EngineState, prospectId: Id): number {
+  return ofProspect(state, 'touch', prospectId).filter((touch) => touch.countsAs === 'attempt').length
+}
+
+/** Whether there has been a conversation with the prospect: a call that reached them, a meeting, an answer. */
+export function wasReached(state: EngineState, prospectId: Id): boolean {
+  return ofProspect(state, 'touch', prospectId).some((touch) => touch.countsAs === 'conversation')
+}
+
+/** The address mail goes to: the first that has not bounced. */
+export function usableEmail(state: EngineState, prospectId: Id): EmailAddress | null {
+  return (
+    ofProspect(state, 'emailAddress', prospectId)
+      .filter((row) => row.status === 'ok')
+      .sort((a, b) => a.position - b.position)[0] ?? null
+  )
+}
+
+/** Numbers that may be rung, confirmed ones first, then in their own order. */
+export function usablePhones(state: EngineState, prospectId: Id): Phone[] {
+  const rank = (phone: Phone) => (phone.status === 'correct' ? 0 : 1)
+  return ofProspect(state, 'phone', prospectId)
+    .filter((phone) => phone.status === 'correct' || phone.status === 'unverified')
+    .sort((a, b) => rank(a) - rank(b) || a.position - b.position)
+}
+
+/** Where the person is, for the calendar. */
+export function placeOf(prospect: Prospect): Place {
+  return { zone: prospect.zone, country: prospect.country, region: prospect.region, zoneFrom: prospect.zoneFrom }
+}
+
+/** "Tomas Bellweather", or what there is of it. */
+export function fullName(person: Pick<Prospect, 'firstName' | 'lastName'>): string {
+  return `${person.firstName} ${person.lastName}`.trim() || 'Unnamed'
+}

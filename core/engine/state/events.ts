@@ -1,0 +1,105 @@
+import type {
+  Channel,
+  CompanyStatus,
+  EmailAddressStatus,
+  MeetingResult,
+  PhoneStatus,
+  ProspectStatus,
+} from '../../enumerations'
+import type { Id, Instant } from '../../instant'
+import type { DealTerms } from './dealTerms'
+
+/** What every event has. `id` is made by whoever saw it first, so that telling twice is telling once. */
+interface EventBase {
+  id: Id
+  at: Instant
+  prospectId: Id
+  /** The user who did it; null when the world or the calendar did. */
+  actorId: Id | null
+  /** The event this one follows from. */
+  causedByEventId: Id | null
+}
+
+/** Where a logged call was made: from here, on another phone, or by them to us. */
+export type CallOrigin = 'here' | 'elsewhere' | 'incoming'
+
+/** What was asked for with an outcome. Absent means not asked or not given. */
+export interface OutcomeDetails {
+  callBackAt?: Instant
+  reason?: string
+  note?: string
+  meeting?: {
+    title: string
+    startAt: Instant
+    minutes: number
+    zone: string
+    /** Where it is, in words. */ place?: string
+    /** An address they have just given, for the invitation. */ email?: string
+  }
+  referral?: {
+    firstName: string
+    lastName: string
+    title?: string
+    email?: string
+    /** E.164. */
+    phone?: string
+    /** Somebody already known under that address; then no one new is added. */
+    knownId?: Id
+  }
+}
+
+export type DomainEvent = EventBase &
+  /** Somebody is there who was not, or has nothing to come: they get a next action. */
+  (
+    | { kind: 'prospectAdded' }
+    | { kind: 'nextActionMissing' }
+    | { kind: 'enrolled'; cadenceId: Id }
+    | { kind: 'unenrolled'; enrollmentId: Id }
+    | { kind: 'stepDue'; enrollmentId: Id }
+    | {
+        kind: 'callLogged'
+        outcomeId: Id
+        taskId: Id | null
+        phoneId: Id | null
+        call?: CallOrigin | null
+        details: OutcomeDetails
+      }
+    | { kind: 'taskPlanned'; task: 'call' | 'task'; title: string; dueAt: Instant; ownerId: Id | null }
+    | { kind: 'taskDone'; taskId: Id }
+    /** Written by hand for one, or for many at once, then with the moment it is to leave. */
+    | { kind: 'emailWritten'; messageId: Id; taskId: Id | null; many?: { sendAt: Instant } }
+    | { kind: 'emailSent'; messageId: Id }
+    | { kind: 'emailFailed'; messageId: Id; permanent: boolean }
+    | { kind: 'emailHeld'; messageId: Id }
+    /** `why`, in words, as it was found at the moment of sending. */
+    | { kind: 'emailStopped'; messageId: Id; why?: string }
+    | { kind: 'emailUnconfirmed'; messageId: Id }
+    | { kind: 'emailSettled'; messageId: Id; wentOut: boolean }
+    | { kind: 'emailBounced'; messageId: Id }
+    | { kind: 'emailReplied'; messageId: Id | null }
+    | { kind: 'unsubscribed' }
+    | { kind: 'stageMoved'; to: Id; reason: string | null; note: string | null; override: string | null }
+    | { kind: 'stopSet'; channel: Channel; on: boolean }
+    | { kind: 'prospectStatusSet'; to: ProspectStatus; reason?: string | null }
+    /** A number's status corrected by hand. */
+    | { kind: 'phoneStatusSet'; phoneId: Id; to: PhoneStatus }
+    /** `another`: though one is open at the company. */
+    | { kind: 'dealOpened'; dealId: Id; deal: DealTerms; another: boolean }
+    | { kind: 'dealChanged'; dealId: Id; change: Partial<DealTerms> }
+    | { kind: 'dealClosed'; dealId: Id; result: 'won' | 'lost'; reason: string | null; value?: number | null }
+    | { kind: 'meetingMoved'; meetingId: Id; startAt: Instant; minutes: number; zone: string }
+    | { kind: 'meetingCancelled'; meetingId: Id }
+    | { kind: 'meetingResult'; meetingId: Id; result: MeetingResult }
+    /** An email address corrected by hand, or found not to work. */
+    | { kind: 'addressStatusSet'; emailAddressId: Id; to: EmailAddressStatus }
+    /** Something was undone; what follows from it is worked out in undo.ts. */
+    | { kind: 'undone'; targetId: Id }
+    | { kind: 'companyStatusSet'; to: CompanyStatus }
+  )
+export type DomainEventKind = DomainEvent['kind']
+
+/** Why something was not done: which field of the request, and a sentence for the person who asked. */
+export interface Problem {
+  field: string
+  message: string
+}

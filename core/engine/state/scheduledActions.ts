@@ -1,0 +1,22 @@
+import type { Instant } from '../../instant'
+import type { Entities, EntityName } from './engineState'
+
+/** What waits in the world's time for one row. One row waits for one thing at most. */
+export interface ScheduledAction {
+  kind: 'step' | 'email'
+  at: Instant
+}
+
+/** What the calendar holds for a row as it stands: a step that falls due, mail that is to leave; null for nothing. */
+export function scheduledActionOf<E extends EntityName>(entity: E, row: Entities[E] | null): ScheduledAction | null {
+  if (row === null) return null
+  if (entity === 'enrollment') {
+    const { status, dueAt } = row as Entities['enrollment']
+    return status === 'waiting' && dueAt !== null ? { kind: 'step', at: dueAt } : null
+  }
+  if (entity === 'emailMessage') {
+    const { status, sendAt } = row as Entities['emailMessage']
+    return status === 'queued' ? { kind: 'email', at: sendAt } : null
+  }
+  return null
+}

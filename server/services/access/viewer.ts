@@ -1,0 +1,16 @@
+import type { KeyRights } from '#core/enumerations'
+import type { User } from '#shared/api/session'
+
+/** Who asks: a user, by a session or an API key. */
+export interface Viewer extends User {
+  /** Whether a temporary password has to be changed before anything else. */
+  mustChangePassword: boolean
+  /** Whether everybody's people are to be seen: managers, and reps of a team that shares all. */
+  seesAll: boolean
+  /** The session's key in the database; null for an API key. */
+  session: Buffer | null
+  /** What ends their emails; absent or empty for none. */
+  signature?: string
+  /** What the API key may do; absent for a session, which may do whatever its user may. */
+  rights?: KeyRights
+}

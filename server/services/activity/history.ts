@@ -1,0 +1,264 @@
+import { causeInWords, describeEffect } from '#core/engine/describeEffect'
+import type { Effect } from '#core/engine/state/effects'
+import type { Id } from '#core/instant'
+import { merge } from '#core/text/merge'
+import type { HistoryEntry } from '#shared/api/prospects'
+import { readMailParts } from '../../channels/mail/mailParts'
+import { db } from '../../db/pool'
+import { currentPlaybook } from '../../engine/playbook'
+import { undo as takeBack } from '../../engine/undo'
+import { limitedTo, mustSee, visible } from '../access/access'
+import type { Changes } from '../bulk/bulkValues'
+import { changesInWords, FIELD_WORDS, namesFor } from './changesInWords'
+import { notFound, Refusal } from '../access/errors'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+
+interface Row {
+  id: Id
+  at: number
+  kind: string
+  by: string | null
+  outcome: string | null
+  counts_as: string | null
+  payload: Record<string, unknown>
+  /** What somebody wrote with it. */
+  texts: { reason?: string; override?: string; changes?: Changes } | null
+  /** What a bulk action changed of them. */
+  many: Changes | null
+  note: string | null
+  subject: string | null
+  /** The mail to many whose subject is still a template: it is filled in when it leaves. */
+  unfilled: Id | null
+  reply: string | null
+  undone: boolean
+  /** It happened to this row, not to one that was merged into it. */
+  own: boolean
+  /** It happened to this person, or to one who was merged into them; else to a colleague. */
+  theirs: boolean
+  /** The colleague to whom it happened, where the viewer may see them. */
+  colleague: string | null
+  effects: {
+    kind: Effect['kind']
+    entity: Effect['entity']
+    id: Id
+    before: Effect['before']
+    after: Effect['after']
+    cause: Effect['cause']
+  }[]
+}
+
+const TITLES: Record<string, string> = {
+  dealOpened: 'Deal opened',
+  dealChanged: 'Deal changed',
+  dealClosed: 'Deal closed',
+  meetingMoved: 'Meeting moved',
+  meetingCancelled: 'Meeting cancelled',
+  meetingResult: 'Meeting result',
+  prospectAdded: 'Added',
+  nextActionMissing: 'Next step planned',
+  addressStatusSet: 'Email address edited',
+  prospectEdited: 'Edited',
+  pastTouches: 'Past touches imported',
+  dealEdited: 'Deal edited',
+  tagsChanged: 'Tags changed',
+  merged: 'Merged with a duplicate',
+  mergeUndone: 'Merge undone',
+  changedWithMany: 'Bulk action',
+  enrolled: 'Enrolled',
+  unenrolled: 'Removed from the cadence',
+  stepDue: 'Step due',
+  taskPlanned: 'Planned',
+  taskDone: 'Task done',
+  emailWritten: 'Email written',
+  emailSent: 'Email sent',
+  emailFailed: 'Email could not be sent',
+  emailHeld: 'Email held back',
+  emailStopped: 'Email stopped before it left',
+  emailUnconfirmed: 'Email may have gone out',
+  emailSettled: 'Email settled',
+  emailBounced: 'Email bounced',
+  emailReplied: 'Replied by email',
+  unsubscribed: 'Unsubscribed',
+  stageMoved: 'Stage changed',
+  stopSet: 'Do not contact changed',
+  companyStatusSet: 'Company status changed',
+  prospectStatusSet: 'Status changed',
+  phoneStatusSet: 'Number’s status changed',
+  undone: 'Undone',
+  erased: 'Erased on request',
+}
+const KNOTS: Record<string, HistoryEntry['knot']> = {
+  callLogged: 'call',
+  emailSent: 'email',
+  emailReplied: 'reply',
+  taskDone: 'task',
+  meetingResult: 'meeting',
+}
+const UNDOABLE = new Set([
+  'callLogged',
+  'enrolled',
+  'unenrolled',
+  'stageMoved',
+  'stopSet',
+  'companyStatusSet',
+  'prospectStatusSet',
+  'phoneStatusSet',
+  'taskDone',
+  'taskPlanned',
+  'meetingMoved',
+  'meetingCancelled',
+  'meetingResult',
+  'dealOpened',
+  'dealChanged',
+  'dealClosed',
+])
+
+/** Which fields were edited, in words; custom fields by their number. */
+function editedFields({ kind, payload }: Row): string | null {
+  const fields = payload.fields
+  if (kind !== 'prospectEdited' || !Array.isArray(fields)) return null
+  const words = fields.map(
+    (field) =>
+      FIELD_WORDS[field as string] ??
+      (/^[0-9a-f-]{36}$/.test(field as string) ? 'a custom field' : String(field).replaceAll('_', ' ')),
+  )
+  const said = [...new Set(words.filter(Boolean))].join(', ')
+  return said ? said.charAt(0).toUpperCase() + said.slice(1) : null
+}
+
+/** Why something was done, as somebody wrote it. */
+function reasonsOf({ texts }: Row): string | null {
+  const parts = [
+    texts?.reason && `Reason: ${texts.reason}`,
+    texts?.override && `Gate overridden: ${texts.override}`,
+  ].filter(Boolean)
+  return parts.length ? parts.join('\n') : null
+}
+
+/** What happened, in words; of what happened to a colleague, with whom. */
+function titleOf({ kind, payload, outcome, theirs, colleague }: Row): string {
+  const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (TITLES[kind] ?? kind)
+  const title = kind === 'changedWithMany' && payload.type === 'undo' ? 'Bulk action undone' : usual
+  return theirs ? title : `${title} (with ${colleague ?? 'a colleague'})`
+}
+
+/** Every touch and change of a person with its cause, newest first, those included that began with a colleague. */
+export async function history(viewer: Viewer, prospectId: Id, limit: number): Promise<HistoryEntry[]> {
+  await mustSee(viewer, prospectId)
+  const book = await currentPlaybook(db())
+  const clock = await firstRow(db().query<{ now: number }>(sql`select ms(world_now()) as now`))
+  const { rows } = await db().query<Row>(
+    sql`
+      with recursive them as (
+        select $1::uuid as id
+        union
+        select p.id
+        from prospects p
+          join them on p.merged_into = them.id
+      ),
+      mine as (
+        select h.id
+        from events h
+          join them on them.id = h.prospect_id
+        union
+        select e.event_id
+        from effects e
+          join them on them.id = e.prospect_id
+      )
+      select
+        h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
+        o.counts_as, n.body as note, m.subject,
+        case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
+        (
+          select r.body
+          from replies r
+          where r.message_id = (h.payload ->> 'messageId')::uuid and h.kind = 'emailReplied'
+          order by abs(extract(epoch from r.received_at - h.at))
+          limit 1
+        ) as reply,
+        exists (select from events x where x.kind = 'undone' and x.payload ->> 'targetId' = h.id::text) as undone,
+        (
+          select coalesce(
+            json_agg(
+              json_build_object(
+                'kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after,
+                'cause', e.cause
+              ) order by e.seq
+            ), '[]'
+          )
+          from effects e
+          where e.event_id = h.id and (e.prospect_id in (select id from them) or e.prospect_id is null)
+        ) as effects, h.prospect_id = $1 as own,
+        h.prospect_id is null or h.prospect_id in (select id from them) as theirs,
+        (
+          select btrim(o.first_name || ' ' || o.last_name)
+          from prospects o
+          where o.id = h.prospect_id and ${visible('o', '$3')}
+        ) as colleague
+      from mine
+        join events h on h.id = mine.id
+        left join users u on u.id = h.actor_id
+        left join outcomes o on o.id = (h.payload ->> 'outcomeId')::uuid
+        left join lateral (select string_agg(body, E'\\n') as body from notes where event_id = h.id) n on true
+        left join email_messages m on m.id = (h.payload ->> 'messageId')::uuid
+        left join event_texts x on x.event_id = h.id
+        left join bulk_people b on h.kind = 'changedWithMany'
+          and b.action_id = (h.payload ->> 'actionId')::uuid
+          and b.prospect_id = h.prospect_id
+      order by h.at desc, h.id
+      limit $2
+    `,
+    [prospectId, limit, limitedTo(viewer)],
+  )
+  const unfilled = rows.flatMap((row) => row.unfilled ?? [])
+  const parts = unfilled.length ? await readMailParts(db(), unfilled) : new Map<Id, never>()
+  for (const row of rows) {
+    const mail = row.unfilled && parts.get(row.unfilled)
+    if (mail) row.subject = merge(mail.subject, mail.values).text
+  }
+  const names = await namesFor(rows.map((row) => row.texts?.changes ?? row.many ?? {}))
+  const reader = { zone: viewer.zone, now: clock!.now }
+  return rows.map((row) => ({
+    // Of what happened to a colleague, only what it changed here is shown.
+    id: row.id,
+    at: row.at,
+    kind: row.kind,
+    by: row.by,
+    note: row.theirs ? row.note : null,
+    undone: row.undone,
+    knot: row.undone || !row.theirs ? null : (KNOTS[row.kind] ?? null),
+    title: titleOf(row),
+    body: !row.theirs
+      ? null
+      : (row.reply ??
+        row.subject ??
+        changesInWords(row.texts?.changes ?? row.many, names) ??
+        editedFields(row) ??
+        reasonsOf(row)),
+    changes: row.effects.map((effect) => ({
+      summary: describeEffect(effect as Effect, book, reader),
+      cause: causeInWords(effect.cause, book),
+    })),
+    // What somebody did before they were merged can be taken back once the merge is.
+    canUndo: UNDOABLE.has(row.kind) && !row.undone && row.own,
+  }))
+}
+
+/** Takes back what happened, for whoever did it or a manager. `id` is the new event's own. */
+export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undone: number; kept: string[] }> {
+  const target = await firstRow(
+    db().query<{ prospect_id: Id; actor_id: Id | null; kind: string }>(
+      sql`select prospect_id, actor_id, kind from events where id = $1`,
+      [targetId],
+    ),
+  )
+  if (!target) throw notFound('event')
+  await mustSee(viewer, target.prospect_id)
+  if (!UNDOABLE.has(target.kind)) throw new Refusal('refused', 'This cannot be undone')
+  if (target.actor_id !== viewer.id && viewer.role === 'rep') {
+    throw new Refusal('not_allowed', 'Only the user who did this, or a manager, can undo it')
+  }
+  const { effects, kept } = await takeBack(id, targetId, viewer.id)
+  return { undone: effects.length, kept }
+}

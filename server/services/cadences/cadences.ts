@@ -1,0 +1,195 @@
+import type { StepKind, WaitUnit } from '#core/enumerations'
+import { planFrom } from '#core/cadence/plan'
+import type { Cadence as CoreCadence } from '#core/cadence/steps'
+import { merge, templateFaults } from '#core/text/merge'
+import type { Id } from '#core/instant'
+import type { Cadence, StepDraft } from '#shared/api/cadences'
+import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
+import { db } from '../../db/pool'
+import { currentPlaybook } from '../../engine/playbook'
+import { mustSee } from '../access/access'
+import { notFound } from '../access/errors'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+
+/** Cadences with how many people are at each step, and why others have left. */
+export async function listCadences() {
+  interface Row {
+    id: Id
+    name: string
+    status: string
+    open: number
+    exits: Record<string, number>
+    steps: {
+      id: Id
+      kind: StepKind
+      name: string
+      wait: { amount: number; unit: WaitUnit }
+      here: number
+    }[]
+  }
+  const { rows } = await db().query<Row>(sql`
+    select
+      c.id, c.name, c.status,
+      (select count(*) from enrollments e where e.cadence_id = c.id and e.status <> 'ended') as open,
+      (
+        select coalesce(json_object_agg(x.exit, x.count), '{}')
+        from (
+          select exit, count(*) as count
+          from enrollments e
+          where e.cadence_id = c.id and e.status = 'ended'
+          group by exit
+        ) x
+      ) as exits,
+      (
+        select coalesce(
+          json_agg(
+            json_build_object(
+              'id', s.id, 'kind', s.kind, 'name', s.name, 'wait',
+              json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'here',
+              (
+                select count(*)
+                from enrollments e
+                where e.cadence_id = c.id and e.step_id = s.id and e.status <> 'ended'
+              )
+            ) order by s.position
+          ), '[]'
+        )
+        from cadence_steps s
+        where s.cadence_id = c.id and s.archived_at is null
+      ) as steps
+    from cadences c
+    where c.status <> 'archived'
+    order by c.created_at, c.id
+  `)
+  return { cadences: rows }
+}
+
+/** One cadence as it is edited. */
+export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id, number> }> {
+  const row = await firstRow(
+    db().query<Cadence>(
+      sql`
+        select
+          c.id, c.status, c.version, c.name, c.cold,
+          json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as
+        window
+          , json_build_object('replied', c.replied_scope, 'booked', c.booked_scope) as exits,
+          (
+            select coalesce(
+              json_agg(
+                json_build_object(
+                  'id', s.id, 'kind', s.kind, 'wait',
+                  json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'name', s.name, 'subject',
+                  s.subject, 'body', s.body, 'requiresPrevious', s.requires_previous
+                ) order by s.position
+              ), '[]'
+            )
+            from cadence_steps s
+            where s.cadence_id = c.id and s.archived_at is null
+          ) as steps
+        from cadences c
+        where c.id = $1
+      `,
+      [id],
+    ),
+  )
+  if (!row) throw notFound('cadence')
+  const { rows: here } = await db().query<{ id: Id; people: number }>(
+    sql`
+      select step_id as id, count(*)::int as people
+      from enrollments
+      where cadence_id = $1 and status <> 'ended'
+      group by 1
+    `,
+    [id],
+  )
+  return { ...row, people: Object.fromEntries(here.map((step) => [step.id, step.people])) }
+}
+
+/**
+ * Real dates if somebody started now, and each step's text as they would get it. Without a person, the team's own
+ * place.
+ */
+export async function planCadence(
+  viewer: Viewer,
+  prospectId: Id | null,
+  draft: { window: CoreCadence['window']; steps: readonly StepDraft[] },
+) {
+  if (prospectId) await mustSee(viewer, prospectId)
+  const book = await currentPlaybook(db())
+  const row = await firstRow(
+    db().query<
+      {
+        now: number
+        zone: string
+        country: string
+        who: string | null
+        p_zone: string | null
+        p_country: string | null
+        p_region: string | null
+      } & MergeRow
+    >(
+      sql`
+        select
+          ms(world_now()) as now, t.zone, t.country, btrim(p.first_name || ' ' || p.last_name) as who,
+          p.zone as p_zone, p.country as p_country, p.region as p_region, ${MERGE_COLUMNS}
+        from team t
+          left join prospects p on p.id = $1
+          left join companies c on c.id = p.company_id
+      `,
+      [prospectId],
+    ),
+  )
+  const place = {
+    zone: row!.p_zone ?? row!.zone,
+    country: row!.p_zone ? row!.p_country : row!.country,
+    region: row!.p_region,
+  }
+  const cadence: CoreCadence = {
+    id: 'draft',
+    name: '',
+    status: 'draft',
+    cold: true,
+    window: draft.window,
+    exits: { replied: 'person', booked: 'company' },
+    steps: draft.steps.map((step, position) => ({
+      id: step.id,
+      cadenceId: 'draft',
+      position,
+      kind: step.kind,
+      wait: step.wait,
+      name: step.name,
+      requiresPrevious: step.requiresPrevious,
+    })),
+  }
+  const planned = planFrom(cadence, null, row!.now, book.callHours, place, book.holidays)
+  const own = await readMergeNames(db())
+  const values = prospectId
+    ? mergeValues(row!, viewer, own)
+    : { team: row!.team, sender_name: viewer.name, signature: viewer.signature || viewer.name }
+  return {
+    now: row!.now,
+    zone: place.zone,
+    who: row!.who,
+    steps: planned.map((plan, index) => {
+      const step = draft.steps[index]!
+      const faults = (['subject', 'body'] as const).flatMap((field) =>
+        templateFaults(step[field], own).map((fault) => ({ field, ...fault })),
+      )
+      const fill = (template: string) =>
+        faults.length ? { text: template, missing: [] as string[] } : merge(template, values)
+      const subject = fill(step.subject)
+      const body = fill(step.body)
+      return {
+        stepId: plan.stepId,
+        at: plan.at,
+        moved: plan.moved,
+        subject: subject.text,
+        body: body.text,
+        missing: prospectId ? [...new Set<string>([...subject.missing, ...body.missing])] : [],
+        faults,
+      }
+    }),
+  }
+}

@@ -1,0 +1,290 @@
+import { randomUUID } from 'node:crypto'
+import { templateFaults, type CustomMergeField } from '#core/text/merge'
+import type { Filter } from '#core/filter/filter'
+import type { Id } from '#core/instant'
+import type { Cadence, StepDraft } from '#shared/api/cadences'
+import { readMergeNames } from '../../db/mergeFields'
+import { db, transaction, type Db } from '../../db/pool'
+import { playbookChanged } from '../../engine/playbook'
+import { startBulk } from '../bulk/bulk'
+import { notFound, Refusal } from '../access/errors'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+import { getCadence } from './cadences'
+
+type Draft = Omit<Cadence, 'id' | 'status' | 'version'>
+
+/** What keeps steps from being used: broken templates, an email without subject or text. Each at its field. */
+function stepProblems(
+  steps: readonly StepDraft[],
+  customFields: ReadonlyMap<string, CustomMergeField>,
+): { field: string; message: string }[] {
+  return steps.flatMap((step, index) => {
+    const at = (field: string, message: string) => ({ field: `steps.${index}.${field}`, message })
+    const faults = (['subject', 'body'] as const).flatMap((field) =>
+      templateFaults(step[field], customFields).map((fault) => at(field, `Line ${fault.line}: ${fault.message}`)),
+    )
+    if (step.kind === 'email' && !step.subject.trim()) faults.push(at('subject', 'An email needs a subject'))
+    if (step.kind === 'email' && !step.body.trim()) faults.push(at('body', 'An email needs a text'))
+    return faults
+  })
+}
+
+/** What a starter text leaves to the team: it must be replaced before anybody gets it. */
+function placeholdersIn(steps: readonly StepDraft[]): { field: string; message: string }[] {
+  return steps.flatMap((step, index) =>
+    (['subject', 'body'] as const).flatMap((field) => {
+      const found = /\[\[(.*?)\]\]/s.exec(step[field])
+      return found
+        ? [
+            {
+              field: `steps.${index}.${field}`,
+              message: `${step.name}: replace “[[${found[1]}]]” with your own words first`,
+            },
+          ]
+        : []
+    }),
+  )
+}
+
+async function checkDraft(draft: Draft, status: Cadence['status']): Promise<void> {
+  const problems = stepProblems(draft.steps, await readMergeNames(db()))
+  if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
+    problems.push({ field: 'steps', message: 'Two steps have the same id' })
+  }
+  if (status === 'active') problems.push(...placeholdersIn(draft.steps))
+  if (status === 'active' && !draft.steps.length) {
+    problems.push({ field: 'steps', message: 'An active cadence needs a step' })
+  }
+  if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
+}
+
+async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]): Promise<void> {
+  const taken = await client.query<{ id: Id }>(
+    sql`select id from cadence_steps where id = any($1::uuid[]) and cadence_id <> $2`,
+    [steps.map((step) => step.id), cadenceId],
+  )
+  if (taken.rows.length) {
+    throw new Refusal('invalid', 'A step belongs to another cadence', [
+      { field: 'steps', message: 'A step belongs to another cadence' },
+    ])
+  }
+  // Deleted steps are kept, with the step that followed each: whoever is on one goes on from there.
+  const { rows: before } = await client.query<{ id: Id }>(
+    sql`
+      select id
+      from cadence_steps
+      where cadence_id = $1 and archived_at is null
+      order by position
+    `,
+    [cadenceId],
+  )
+  const kept = new Set(steps.map((step) => step.id))
+  const deleted = before.flatMap((step, index) =>
+    kept.has(step.id)
+      ? []
+      : [{ id: step.id, next: before.slice(index + 1).find((later) => kept.has(later.id))?.id ?? null }],
+  )
+  await client.query(
+    sql`
+      update cadence_steps
+      set archived_at = now()
+      where cadence_id = $1 and archived_at is null
+    `,
+    [cadenceId],
+  )
+  await client.query(
+    sql`
+      insert into cadence_steps (
+        id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body, requires_previous
+      )
+      select r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body, r."requiresPrevious"
+      from jsonb_to_recordset($2::jsonb) as r(
+        id uuid, position int, kind text, amount int, unit text, name text, subject text, body text,
+        "requiresPrevious" boolean
+      )
+      on conflict
+        (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount,
+        wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body,
+        requires_previous = excluded.requires_previous, archived_at = null, followed_by = null
+    `,
+    [
+      cadenceId,
+      JSON.stringify(
+        steps.map((step, position) => ({ ...step, position, amount: step.wait.amount, unit: step.wait.unit })),
+      ),
+    ],
+  )
+  const gone = [deleted.map((step) => step.id), deleted.map((step) => step.next)]
+  await client.query(
+    sql`
+      update cadence_steps s
+      set followed_by = d.next
+      from unnest($1::uuid[], $2::uuid[]) as d(id, next)
+      where s.id = d.id
+    `,
+    gone,
+  )
+  // People who wait for a step that was deleted wait for the one after it; where there is none, they are through when
+  // it falls due.
+  await client.query(
+    sql`
+      update enrollments e
+      set step_id = d.next
+      from unnest($1::uuid[], $2::uuid[]) as d(id, next)
+      where e.step_id = d.id and d.next is not null and e.status = 'waiting'
+    `,
+    gone,
+  )
+}
+
+/** Makes a cadence, as a draft. */
+export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id }> {
+  await checkDraft(draft, 'draft')
+  const id = randomUUID()
+  await transaction(async (client) => {
+    await client.query(
+      sql`
+        insert into cadences (
+          id, name, cold, window_days, window_from, window_to, replied_scope, booked_scope, owner_id, created_at
+        )
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, world_now())
+      `,
+      [
+        id,
+        draft.name,
+        draft.cold,
+        draft.window.days,
+        draft.window.from,
+        draft.window.to,
+        draft.exits.replied,
+        draft.exits.booked,
+        viewer.id,
+      ],
+    )
+    await writeSteps(client, id, draft.steps)
+    await playbookChanged(client)
+  })
+  return { id }
+}
+
+/** Replaces a cadence. Throws a conflict where somebody else has saved meanwhile. */
+export async function editCadence(
+  id: Id,
+  edit: Draft & { version: number; status: Cadence['status'] },
+): Promise<{ version: number }> {
+  await checkDraft(edit, edit.status)
+  return transaction(async (client) => {
+    const row = await firstRow(
+      client.query<{ version: number; status: Cadence['status'] }>(
+        sql`select version, status from cadences where id = $1 for update`,
+        [id],
+      ),
+    )
+    if (!row) throw notFound('cadence')
+    if (row.version !== edit.version) {
+      throw new Refusal('conflict', 'Changed by someone else. Load it again; your changes are still here to copy', [], {
+        version: row.version,
+      })
+    }
+    await client.query(
+      sql`
+        update cadences
+        set
+          name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8,
+          booked_scope = $9, version = version + 1
+        where id = $1
+      `,
+      [
+        id,
+        edit.name,
+        edit.status,
+        edit.cold,
+        edit.window.days,
+        edit.window.from,
+        edit.window.to,
+        edit.exits.replied,
+        edit.exits.booked,
+      ],
+    )
+    await writeSteps(client, id, edit.steps)
+    if (row.status === 'paused' && edit.status === 'active') await makeDueAgain(client, id)
+    await playbookChanged(client)
+    return { version: row.version + 1 }
+  })
+}
+
+/** Puts what waited while a cadence was paused back on the calendar: steps that are due, email that is queued. */
+async function makeDueAgain(client: Db, cadenceId: Id): Promise<void> {
+  await client.query(
+    sql`
+      insert into scheduled_actions (ref_id, kind, at, prospect_id)
+      select e.id, 'step', e.due_at, e.prospect_id
+      from enrollments e
+      where e.cadence_id = $1 and e.status = 'waiting' and e.due_at is not null
+      union all
+      select m.id, 'email', m.send_at, m.prospect_id
+      from email_messages m
+        join enrollments e on e.id = m.enrollment_id
+      where e.cadence_id = $1 and m.status = 'queued'
+      on conflict (ref_id) do nothing
+    `,
+    [cadenceId],
+  )
+}
+
+/**
+ * Pauses a cadence, resumes it, or archives it. Paused, it takes no steps and sends none of its email. Archived, nobody
+ * can be enrolled any more; who is in it goes on to its end, or with `people: 'leave'` leaves it, by a bulk action.
+ */
+export async function setCadenceState(
+  viewer: Viewer,
+  id: Id,
+  to: 'active' | 'paused' | 'archived',
+  people: 'finish' | 'leave',
+): Promise<{ version: number; left: number }> {
+  if (to === 'active') {
+    const problems = placeholdersIn((await getCadence(id)).steps)
+    if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
+  }
+  const version = await transaction(async (client) => {
+    const row = await firstRow(
+      client.query<{ version: number; status: Cadence['status']; steps: number }>(
+        sql`
+          select
+            version, status,
+            (select count(*)::int from cadence_steps s where s.cadence_id = c.id and s.archived_at is null) as steps
+          from cadences c
+          where id = $1
+          for update
+        `,
+        [id],
+      ),
+    )
+    if (!row) throw notFound('cadence')
+    if (to === 'active' && !row.steps) throw new Refusal('refused', 'A cadence needs a step before it starts')
+    if (to === 'paused' && row.status !== 'active') throw new Refusal('refused', 'Only an active cadence can be paused')
+    await client.query(sql`update cadences set status = $2, version = version + 1 where id = $1`, [id, to])
+    if (row.status === 'paused') await makeDueAgain(client, id)
+    await playbookChanged(client)
+    return row.version + 1
+  })
+  if (to !== 'archived' || people !== 'leave') return { version, left: 0 }
+  const filter: Filter = { all: [{ field: 'inCadence', test: { op: 'hasAny', values: [id] } }] }
+  const { touches } = await startBulk(viewer, {
+    id: randomUUID(),
+    action: { type: 'leaveCadences', cadenceId: id },
+    filter,
+  })
+  return { version, left: touches }
+}
+
+/** Copies a cadence with its steps, as a draft. */
+export async function copyCadence(viewer: Viewer, id: Id): Promise<{ id: Id }> {
+  const { id: _id, status: _state, version: _version, people: _people, ...draft } = await getCadence(id)
+  return addCadence(viewer, {
+    ...draft,
+    name: `Copy of ${draft.name}`.slice(0, 200),
+    steps: draft.steps.map((step) => ({ ...step, id: randomUUID() })),
+  })
+}

@@ -1,0 +1,190 @@
+import { randomUUID } from 'node:crypto'
+import { whyNotEnroll } from '#core/engine/stops'
+import { explain } from '#core/engine/explain'
+import { fullName } from '#core/engine/state/engineState'
+import type { Id } from '#core/instant'
+import { merge } from '#core/text/merge'
+import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
+import { db } from '../../db/pool'
+import { recordEvents, type NewEvent } from '../../engine/recordEvents'
+import { load } from '../../engine/load'
+import { playbook } from '../../engine/playbook'
+import { limitedTo, mustSee, visible } from '../access/access'
+import { notFound, refusedBy } from '../access/errors'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+
+/** How many are enrolled in one transaction, and how many refusals are listed by name. */
+const SET = 500
+const LISTED = 200
+
+/** Who is meant, as far as the viewer may see them. */
+async function meant(viewer: Viewer, who: { prospectIds?: Id[]; importId?: Id }): Promise<Id[]> {
+  const { rows } = await db().query<{ id: Id }>(
+    sql`
+      select p.id
+      from prospects p
+      where ${visible('p', '$1')}
+        and ($2::uuid[] is null or p.id = any($2::uuid[]))
+        and ($3::uuid is null or p.import_id = $3::uuid)
+      order by p.created_at, p.id
+    `,
+    [limitedTo(viewer), who.prospectIds ?? null, who.importId ?? null],
+  )
+  return rows.map((row) => row.id)
+}
+
+/** Enrolls people, in sets; who may not be is listed with the reason. With `dryRun` nothing is done but the telling. */
+export async function enroll(
+  viewer: Viewer,
+  cadenceId: Id,
+  who: { prospectIds?: Id[]; importId?: Id },
+  dryRun: boolean,
+) {
+  const ids = await meant(viewer, who)
+  const ahead = dryRun ? await lookAhead(viewer, cadenceId, ids) : { senders: [], missing: [] }
+  const refused: { prospectId: Id; name: string; why: string }[] = []
+  let enrolled = 0
+  for (let from = 0; from < ids.length; from += SET) {
+    const set = ids.slice(from, from + SET)
+    enrolled += dryRun ? await look(cadenceId, set, refused) : await enrollSet(viewer, cadenceId, set, refused)
+  }
+  return { enrolled, ...ahead, refused: refused.slice(0, LISTED), refusedCount: refused.length }
+}
+
+/** For so many people it is looked up what their email lacks. */
+const LOOKED_UP = 1_000
+
+interface SenderRow {
+  id: Id
+  name: string
+  people: number
+  unowned: number
+}
+
+/** Whose email and calls they will be, and which values the emails need and some do not have. */
+async function lookAhead(viewer: Viewer, cadenceId: Id, ids: readonly Id[]) {
+  const { rows: senders } = await db().query<SenderRow>(
+    sql`
+      select u.id, u.name, count(*)::int as people, count(*) filter (where p.owner_id is null)::int as unowned
+      from prospects p
+        join users u on u.id = coalesce(p.owner_id, $2)
+      where p.id = any($1::uuid[])
+      group by u.id
+      order by 3 desc, u.name
+    `,
+    [ids, viewer.id],
+  )
+  const { rows: steps } = await db().query<{ subject: string; body: string }>(
+    sql`
+      select subject, body
+      from cadence_steps
+      where cadence_id = $1 and kind = 'email' and archived_at is null
+    `,
+    [cadenceId],
+  )
+  const customFields = await readMergeNames(db())
+  const { rows: people } = await db().query<MergeRow>(
+    sql`
+      select ${MERGE_COLUMNS}
+      from prospects p
+        left join companies c on c.id = p.company_id
+        cross join team t
+      where p.id = any($1::uuid[])
+      limit ${LOOKED_UP}
+    `,
+    [ids],
+  )
+  const lacking = new Map<string, number>()
+  for (const person of people) {
+    const values = mergeValues(person, viewer, customFields)
+    const missing = new Set(
+      steps.flatMap((step) => [...merge(step.subject, values).missing, ...merge(step.body, values).missing]),
+    )
+    for (const field of missing) lacking.set(field, (lacking.get(field) ?? 0) + 1)
+  }
+  return {
+    senders,
+    missing: [...lacking].map(([field, count]) => ({ field, people: count })).sort((a, b) => b.people - a.people),
+  }
+}
+
+async function look(
+  cadenceId: Id,
+  ids: readonly Id[],
+  refused: { prospectId: Id; name: string; why: string }[],
+): Promise<number> {
+  const { state, playbookVersion } = await load(db(), ids)
+  const book = await playbook(db(), playbookVersion)
+  const cadence = book.cadences[cadenceId]
+  if (!cadence) throw notFound('cadence')
+  let may = 0
+  for (const prospect of Object.values(state.prospect)) {
+    const why = whyNotEnroll(state, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
+    if (why) refused.push({ prospectId: prospect.id, name: fullName(prospect), why })
+    else may++
+  }
+  return may
+}
+
+async function enrollSet(
+  viewer: Viewer,
+  cadenceId: Id,
+  ids: readonly Id[],
+  refused: { prospectId: Id; name: string; why: string }[],
+): Promise<number> {
+  const told = ids.map((prospectId): NewEvent => ({
+    id: randomUUID(),
+    kind: 'enrolled',
+    prospectId,
+    actorId: viewer.id,
+    causedByEventId: null,
+    cadenceId,
+  }))
+  const { results, before } = await recordEvents(told)
+  for (const { event, problems } of results) {
+    if (problems.length) {
+      refused.push({
+        prospectId: event.prospectId,
+        name: fullName(before.prospect[event.prospectId]!),
+        why: problems[0]!.message,
+      })
+    }
+  }
+  return results.filter((result) => !result.problems.length).length
+}
+
+/** Lets one thing happen to one person by somebody's hand, and says what it did. Throws what the engine refuses. */
+export async function byHand(viewer: Viewer, told: NewEvent): Promise<{ summary: string }> {
+  await mustSee(viewer, told.prospectId)
+  const {
+    results: [result],
+    before,
+    after,
+    playbook: book,
+  } = await recordEvents([told], {
+    alsoWrite: async (_, { results: [done] }) => {
+      if (done!.problems.length) throw refusedBy(done!.problems)
+    },
+  })
+  return {
+    summary:
+      explain(result!.effects, told.prospectId, before, after, book, { zone: viewer.zone, now: before.now }) || 'Done.',
+  }
+}
+
+/** Takes somebody out of a cadence. */
+export async function unenroll(viewer: Viewer, id: Id, enrollmentId: Id): Promise<{ summary: string }> {
+  const row = await firstRow(
+    db().query<{ prospect_id: Id }>(sql`select prospect_id from enrollments where id = $1`, [enrollmentId]),
+  )
+  if (!row) throw notFound('enrollment')
+  return byHand(viewer, {
+    id,
+    kind: 'unenrolled',
+    prospectId: row.prospect_id,
+    actorId: viewer.id,
+    causedByEventId: null,
+    enrollmentId,
+  })
+}

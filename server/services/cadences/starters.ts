@@ -1,0 +1,320 @@
+import { randomUUID } from 'node:crypto'
+import type { Scope } from '#core/enumerations'
+import type { TouchInterval } from '#core/queue/touchGoal'
+import type { StepDraft } from '#shared/api/cadences'
+import { db, transaction } from '../../db/pool'
+import { addCadence } from './editCadence'
+import { addList } from '../lists/lists'
+import type { Viewer } from '../access/viewer'
+import { sql } from '../../db/sql'
+
+interface StarterList {
+  key: string
+  name: string
+  sentence: string
+  touchEvery?: TouchInterval
+  touchKinds?: string[]
+  sort?: { field: string; down: boolean }
+}
+
+/** Those one may still hope for. */
+const LIVING = 'do not call is no and stage is none of "Not a fit", "Stopped", "Customer"'
+const days = (amount: number): TouchInterval => ({ amount, unit: 'days' })
+
+/** Lists that most teams want, in the order in which they are worked (common practice, no published source). */
+export const STARTER_LISTS: readonly StarterList[] = [
+  {
+    key: 'asked',
+    name: 'Asked us something',
+    sentence: 'last reply is in the last 7 days and open deals is 0',
+    sort: { field: 'lastReply', down: true },
+  },
+  { key: 'new', name: 'New, not yet tried', sentence: 'new is yes and last call is more than 2 days ago or never' },
+  {
+    key: 'hot',
+    name: 'Hot, keep close',
+    sentence: `rating is hot and ${LIVING}`,
+    touchEvery: days(10),
+    touchKinds: ['call', 'text', 'meeting'],
+  },
+  {
+    key: 'warm',
+    name: 'Warm nurture',
+    sentence: `rating is warm and ${LIVING}`,
+    touchEvery: days(25),
+    touchKinds: ['call', 'text', 'meeting'],
+  },
+  {
+    key: 'cold',
+    name: 'Cold nurture',
+    sentence: `rating is cold and ${LIVING}`,
+    touchEvery: days(45),
+    touchKinds: ['call', 'text', 'meeting'],
+  },
+  {
+    key: 'quiet',
+    name: 'Gone quiet',
+    sentence: 'last reply is ever and last touch is more than 10 days ago',
+    sort: { field: 'lastTouch', down: false },
+  },
+  {
+    key: 'unreached',
+    name: 'Never reached',
+    sentence: 'attempts is at least 2 and never reached is yes and cadences now is not set',
+    sort: { field: 'lastTouch', down: false },
+  },
+  {
+    key: 'customers',
+    name: 'Best customers',
+    sentence: 'customer is yes and won deals is at least 1',
+    touchEvery: { amount: 6, unit: 'months' },
+  },
+  {
+    key: 'later',
+    name: 'Said not now',
+    sentence: 'last outcome is "Not interested" and last call is in the last 30 days',
+  },
+]
+
+type Step = Omit<StepDraft, 'id'>
+interface StarterCadence {
+  key: string
+  name: string
+  about: string
+  cold: boolean
+  exits: { replied: Scope; booked: Scope }
+  steps: Step[]
+}
+const step = (
+  kind: Step['kind'],
+  amount: number,
+  unit: Step['wait']['unit'],
+  name: string,
+  body: string,
+  subject = '',
+): Step => ({ kind, wait: { amount, unit }, name, subject, body, requiresPrevious: false })
+/** The step, left out where the one before it was not done. */
+const ifPreviousDone = (made: Step): Step => ({ ...made, requiresPrevious: true })
+const HELLO = 'Hello {{ first_name | default: "there" }},'
+
+/**
+ * Cadences to start from. What only the team can say stands in double brackets; a cadence cannot be active before that
+ * is replaced. Waits are the usual practice (common practice, no published source).
+ */
+export const STARTER_CADENCES: readonly StarterCadence[] = [
+  {
+    key: 'outbound',
+    name: 'Outbound, first contact',
+    about: 'For people who have not heard of you: three emails and three calls over two weeks.',
+    cold: true,
+    exits: { replied: 'person', booked: 'company' },
+    steps: [
+      step(
+        'email',
+        0,
+        'hours',
+        'First email',
+        `${HELLO}\n\nI work with teams like yours on [[the problem you solve, in a few words]]. Most of them found out about it [[when it was already expensive]].\n\nHow do you handle that today?\n\n{{ signature }}`,
+        '[[The problem, in four words]]',
+      ),
+      step(
+        'call',
+        2,
+        'business_days',
+        'First call',
+        '{{ first_name | default: "Hello" }}, this is {{ sender_first_name }} at {{ team }}. I wrote to you about [[the problem]]. How do you handle it today?\n\nIf busy: ask when 15 minutes would suit.',
+      ),
+      step(
+        'call',
+        1,
+        'business_days',
+        'Second call',
+        '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }} again. Who looks after [[the problem]] on your side?',
+      ),
+      ifPreviousDone(
+        step(
+          'email',
+          2,
+          'hours',
+          'After the second call',
+          `${HELLO}\n\nI just tried to reach you. Who on your team looks after [[the problem]]? Two lines are enough.\n\n{{ signature }}`,
+          'Who looks after this?',
+        ),
+      ),
+      step(
+        'call',
+        3,
+        'business_days',
+        'Third call',
+        '{{ first_name | default: "Hello" }}, last try from me: is [[the problem]] something you want to look at this quarter?',
+      ),
+      step(
+        'email',
+        2,
+        'business_days',
+        'Last email',
+        `${HELLO}\n\nI will stop here. If [[the problem]] comes up, reply to this email and I will call you.\n\n{{ signature }}`,
+        'I will stop here',
+      ),
+    ],
+  },
+  {
+    key: 'inbound',
+    name: 'Inbound request',
+    about: 'For people who asked for something: an email at once, a call the same day, two more touches.',
+    cold: false,
+    exits: { replied: 'company', booked: 'company' },
+    steps: [
+      step(
+        'email',
+        0,
+        'hours',
+        'Answer',
+        `${HELLO}\n\nthank you for asking about [[what they asked for]]. [[The answer, or the link]]\n\nI will call you today to see what you need it for.\n\n{{ signature }}`,
+        'What you asked for',
+      ),
+      step(
+        'call',
+        2,
+        'hours',
+        'Call the same day',
+        '{{ first_name | default: "Hello" }}, this is {{ sender_first_name }} at {{ team }}. You asked about [[what they asked for]]. What is it for?',
+      ),
+      step(
+        'email',
+        2,
+        'business_days',
+        'Second email',
+        `${HELLO}\n\ndid it help? If you tell me [[what you need to know]], I can say what it would take.\n\n{{ signature }}`,
+        'Did it help?',
+      ),
+      step(
+        'call',
+        1,
+        'business_days',
+        'Last call',
+        '{{ first_name | default: "Hello" }}, did you get what you were looking for?',
+      ),
+    ],
+  },
+  {
+    key: 'event',
+    name: 'After an event',
+    about: 'For people you met: an email the next morning, a call, one more of each.',
+    cold: false,
+    exits: { replied: 'person', booked: 'company' },
+    steps: [
+      step(
+        'email',
+        1,
+        'business_days',
+        'Nice to meet you',
+        `${HELLO}\n\nit was good to meet you at [[the event]]. You mentioned [[what people come to you with]].\n\nWould 15 minutes this week help?\n\n{{ signature }}`,
+        'After [[the event]]',
+      ),
+      step(
+        'call',
+        2,
+        'business_days',
+        'Call',
+        '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}. We met at [[the event]]. What came of it on your side?',
+      ),
+      step(
+        'email',
+        3,
+        'business_days',
+        'Second email',
+        `${HELLO}\n\nhere is what others did after [[the event]]: [[one sentence, or a link]].\n\n{{ signature }}`,
+        'What others did',
+      ),
+      step(
+        'call',
+        3,
+        'business_days',
+        'Last call',
+        '{{ first_name | default: "Hello" }}, last try from me after [[the event]]. Is there anything I can do?',
+      ),
+    ],
+  },
+]
+
+async function namesOf(table: 'lists' | 'cadences'): Promise<Set<string>> {
+  const { rows } = await db().query<{ name: string }>(
+    table === 'lists'
+      ? sql`select lower(name) as name from lists`
+      : sql`select lower(name) as name from cadences where status <> 'archived'`,
+  )
+  return new Set(rows.map((row) => row.name))
+}
+
+/** What comes with Uphill, and what of it is there already by name. */
+export async function listStarters() {
+  const [lists, cadences] = await Promise.all([namesOf('lists'), namesOf('cadences')])
+  return {
+    lists: STARTER_LISTS.map(({ key, name, sentence }) => ({
+      key,
+      name,
+      sentence,
+      taken: lists.has(name.toLowerCase()),
+    })),
+    cadences: STARTER_CADENCES.map(({ key, name, about, steps }) => ({
+      key,
+      name,
+      about,
+      steps: steps.map((one) => one.name),
+      taken: cadences.has(name.toLowerCase()),
+    })),
+  }
+}
+
+/** Adds starter lists, for everyone. */
+export async function takeLists(viewer: Viewer, keys: readonly string[]): Promise<number> {
+  const there = await namesOf('lists')
+  const wanted = STARTER_LISTS.filter((one) => keys.includes(one.key) && !there.has(one.name.toLowerCase()))
+  for (const { name, sentence, touchEvery, touchKinds, sort } of wanted) {
+    await addList(viewer, {
+      name,
+      kind: 'live',
+      filter: sentence,
+      visibility: 'everyone',
+      ...(sort && { sort }),
+      ...(touchEvery && {
+        touchEvery,
+        columns: ['companyName', 'thread', 'owner'].map((key) => ({ key, width: null })),
+      }),
+      ...(touchKinds && { touchKinds }),
+    })
+  }
+  return wanted.length
+}
+
+/** Adds starter lists and cadences; cadences as drafts. What is there by name is left as it is. */
+export function takeStarters(
+  viewer: Viewer,
+  asked: { lists: readonly string[]; cadences: readonly string[] },
+): Promise<{ lists: number; cadences: { id: string; name: string }[] }> {
+  // One after the other, so that asked twice at once nothing is there twice.
+  return transaction(async (client) => {
+    await client.query(sql`select pg_advisory_xact_lock(hashtext('starters'))`)
+    return take(viewer, asked)
+  })
+}
+
+async function take(
+  viewer: Viewer,
+  asked: { lists: readonly string[]; cadences: readonly string[] },
+): Promise<{ lists: number; cadences: { id: string; name: string }[] }> {
+  const lists = await takeLists(viewer, asked.lists)
+  const there = await namesOf('cadences')
+  const cadences: { id: string; name: string }[] = []
+  for (const { key, about: _, steps, ...cadence } of STARTER_CADENCES) {
+    if (!asked.cadences.includes(key) || there.has(cadence.name.toLowerCase())) continue
+    const { id } = await addCadence(viewer, {
+      ...cadence,
+      window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
+      steps: steps.map((one) => ({ ...one, id: randomUUID() })),
+    })
+    cadences.push({ id, name: cadence.name })
+  }
+  return { lists, cadences }
+}

@@ -1,0 +1,295 @@
+import { momentInWords } from '#core/engine/explain'
+import { planFrom } from '#core/cadence/plan'
+import { placeOf, type EngineState } from '#core/engine/state/engineState'
+import type { Playbook } from '#core/engine/state/playbook'
+import type { Knot } from '#core/queue/thread'
+import { whyInWords } from '#core/queue/why'
+import { merge, templateFaults, type CustomMergeField } from '#core/text/merge'
+import type { Id, Instant } from '#core/instant'
+import type { Brief, SlopeStep } from '#shared/api/desk'
+import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
+import { db } from '../../db/pool'
+import { load } from '../../engine/load'
+import { playbook } from '../../engine/playbook'
+import { mustSee } from '../access/access'
+import { callWithoutOutcome, choices, taskForCall } from './outcomes'
+import { meetingOf } from './meetings'
+import { missingIn } from '../email/messages'
+import { notesOf } from '../prospects/notes'
+import { touchGoals } from '../lists/touchGoals'
+import { describe } from '../prospects/prospects'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+
+const WORDS: Record<string, string> = {
+  email: 'Email sent',
+  reply: 'Replied',
+  call: 'Call',
+  task: 'Task done',
+  meeting: 'Meeting',
+  text: 'Text',
+  visit: 'Visit',
+}
+
+interface Touched {
+  at: Instant
+  kind: Knot['kind']
+  outcome: string | null
+  opened: boolean | null
+  enrollmentId: Id | null
+  stepId: Id | null
+}
+
+async function touchesOf(prospectId: Id): Promise<Touched[]> {
+  const { rows } = await db().query<Touched>({
+    name: 'touches-of',
+    text: sql`
+      select
+        ms(t.at) as at, t.kind, o.name as outcome, m.opened_at is not null as opened,
+        t.enrollment_id as "enrollmentId", t.step_id as "stepId"
+      from touches t
+        left join outcomes o on o.id = t.outcome_id
+        left join email_messages m on m.id = t.message_id
+      where t.prospect_id = $1
+      order by t.at desc
+      limit 200
+    `,
+    values: [prospectId],
+  })
+  return rows
+}
+
+const inWords = (touch: Touched) => {
+  if (touch.kind === 'email') return touch.opened ? 'Email, opened' : 'Email sent'
+  return touch.outcome ? `Call, ${touch.outcome.toLowerCase()}` : WORDS[touch.kind]!
+}
+
+/**
+ * The climb of the person's open enrollment (the task's own first): what was done with what came of it, what is now,
+ * what is ahead with real dates.
+ */
+export function slopeOf(
+  prospectId: Id,
+  enrollmentId: Id | null,
+  state: EngineState,
+  book: Playbook,
+  touches: readonly Touched[],
+  viewer: Viewer,
+): Brief['slope'] {
+  const mine = Object.values(state.enrollment).filter((row) => row.prospectId === prospectId && row.status !== 'ended')
+  const enrollment = mine.find((row) => row.id === enrollmentId) ?? mine[0]
+  const cadence = enrollment && book.cadences[enrollment.cadenceId]
+  if (!enrollment || !cadence) return null
+  const prospect = state.prospect[prospectId]!
+  const here = cadence.steps.findIndex((step) => step.id === enrollment.stepId)
+  const next = cadence.steps[here + 1]
+  const ahead = next
+    ? planFrom(
+        cadence,
+        next.id,
+        Math.max(state.now, enrollment.dueAt ?? 0),
+        book.callHours,
+        placeOf(prospect),
+        book.holidays,
+      )
+    : []
+  const steps = cadence.steps.map((step, index): SlopeStep => {
+    const base = { stepId: step.id, kind: step.kind, name: step.name }
+    const touch = touches.find((row) => row.enrollmentId === enrollment.id && row.stepId === step.id)
+    if (index < here) {
+      return {
+        ...base,
+        status: touch ? 'done' : 'left',
+        at: touch?.at ?? null,
+        summary: touch ? inWords(touch) : 'left out',
+      }
+    }
+    if (index === here) {
+      const mail = Object.values(state.emailMessage).find(
+        (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status === 'queued',
+      )
+      const at = enrollment.dueAt ?? mail?.sendAt ?? null
+      const isAhead = at !== null && at > state.now
+      const moment = isAhead ? momentInWords(at, { zone: viewer.zone, now: state.now }) : 'now'
+      return {
+        ...base,
+        status: 'now',
+        at: at ?? state.now,
+        summary: enrollment.status === 'paused' ? 'waits for your call back' : moment,
+      }
+    }
+    const planned = ahead.find((row) => row.stepId === step.id)
+    return { ...base, status: 'ahead', at: planned?.at ?? null, summary: planned?.moved ?? null }
+  })
+  return { cadence: cadence.name, steps }
+}
+
+async function scriptFor(stepId: Id | null, prospectId: Id, viewer: Viewer): Promise<string | null> {
+  if (!stepId) return null
+  const row = await firstRow(
+    db().query<MergeRow & { body: string }>(
+      sql`
+        select s.body, ${MERGE_COLUMNS}
+        from cadence_steps s
+          cross join team t
+          join prospects p on p.id = $2
+          left join companies c on c.id = p.company_id
+        where s.id = $1
+      `,
+      [stepId, prospectId],
+    ),
+  )
+  if (!row?.body) return null
+  const customFields = await readMergeNames(db())
+  if (templateFaults(row.body, customFields).length) return row.body
+  return merge(row.body, mergeValues(row, viewer, customFields)).text
+}
+
+/** Everything needed to work one person. `taskId` names the piece of work; without it, what a call now would answer. */
+export async function brief(
+  viewer: Viewer,
+  prospectId: Id,
+  taskId: Id | null,
+  madeAs: 'elsewhere' | 'incoming' | null = null,
+): Promise<Brief> {
+  await mustSee(viewer, prospectId)
+  const [{ state: loaded, playbookVersion }, goals, called] = await Promise.all([
+    loadWithColleagues(prospectId),
+    touchGoals(viewer, [prospectId]),
+    callWithoutOutcome(viewer, prospectId),
+  ])
+  const state = { ...loaded, touchGoals: goals }
+  const book = await playbook(db(), playbookVersion)
+  const open = taskId ?? taskForCall(prospectId, state, book)
+  const task = open ? (state.task[open] ?? null) : null
+  const live = task?.status === 'open' && task.prospectId === prospectId ? task : null
+  const touches = await touchesOf(prospectId)
+  const slope = slopeOf(prospectId, live?.enrollmentId ?? null, state, book, touches, viewer)
+  const step = slope && live?.stepId ? slope.steps.findIndex((row) => row.stepId === live.stepId) + 1 : null
+  const attempts = Object.values(state.touch).filter(
+    (row) => row.prospectId === prospectId && row.countsAs === 'attempt',
+  ).length
+  const everReached = Object.values(state.touch).some(
+    (row) => row.prospectId === prospectId && row.countsAs === 'conversation',
+  )
+  const [prospect, script, notes, mail, held] = await Promise.all([
+    describe(viewer, prospectId, state, book),
+    scriptFor(live?.stepId ?? null, prospectId, viewer),
+    notesOf(prospectId),
+    mailOf(prospectId),
+    heldMail(live?.messageId ?? null),
+  ])
+  return {
+    prospect,
+    script,
+    notes,
+    mail,
+    held,
+    slope,
+    now: state.now,
+    task: live && { id: live.id, kind: live.kind, title: live.title, dueAt: live.dueAt, messageId: live.messageId },
+    why: live
+      ? whyInWords(
+          {
+            kind: live.kind,
+            title: live.title,
+            dueAt: live.dueAt,
+            step,
+            steps: slope?.steps.length ?? null,
+            attempts,
+            everReached,
+          },
+          state.now,
+        )
+      : 'nothing is due',
+    touches: touches.map((row) => ({ at: row.at, kind: row.kind, summary: inWords(row) })),
+    outcomes: choices(prospectId, live?.id ?? null, state, book, viewer, madeAs ?? (called && 'here')),
+    meeting: live?.kind === 'meeting_result' ? meetingOf(prospectId, live.dueAt, state, book, viewer) : null,
+    call: called && { id: called.id, startedAt: called.startedAt },
+  }
+}
+
+async function loadWithColleagues(prospectId: Id) {
+  const { rows } = await db().query<{ id: Id }>({
+    name: 'with-colleagues',
+    text: sql`
+      select $1::uuid as id
+      union
+      select o.id
+      from prospects p
+        join prospects o on o.company_id = p.company_id
+      where p.id = $1
+    `,
+    values: [prospectId],
+  })
+  return load(
+    db(),
+    rows.map((row) => row.id),
+  )
+}
+
+async function mailOf(prospectId: Id): Promise<Brief['mail']> {
+  const { rows } = await db().query<Brief['mail'][number]>(
+    sql`
+      select *
+      from (
+        select
+          id, 'out' as direction, ms(coalesce(sent_at, send_at)) as at, coalesce(subject, '') as subject,
+          coalesce(body, '') as body, opened_at is not null as opened
+        from email_messages
+        where prospect_id = $1 and status in ('sent', 'unconfirmed')
+        union all
+        select id, 'in', ms(received_at), subject, body, true
+        from replies
+        where prospect_id = $1
+      ) m
+      order by at desc
+      limit 30
+    `,
+    [prospectId],
+  )
+  return rows
+}
+
+async function heldMail(messageId: Id | null): Promise<Brief['held']> {
+  if (!messageId) return null
+  const row = await firstRow(
+    db().query<Omit<NonNullable<Brief['held']>, 'missing'>>(
+      sql`
+        select m.id, coalesce(m.subject, s.subject, '') as subject, coalesce(m.last_error, '') as "lastError", m.status
+        from email_messages m
+          left join cadence_steps s on s.id = m.step_id
+        where m.id = $1 and m.status in ('held', 'unconfirmed', 'failed')
+      `,
+      [messageId],
+    ),
+  )
+  if (!row) return null
+  const own = await readMergeNames(db())
+  const missing = row.status === 'held' ? await missingIn(messageId) : []
+  return {
+    ...row,
+    missing: missing.map((name) => ({
+      name,
+      label: own.get(name)?.name ?? name.replaceAll('_', ' '),
+      field: fieldOf(name, own),
+    })),
+  }
+}
+
+const PERSON_FIELDS: Readonly<Record<string, string>> = {
+  first_name: 'firstName',
+  last_name: 'lastName',
+  title: 'title',
+  city: 'city',
+}
+
+/**
+ * Where a merge field of a person is filled in: their own, or "custom:" and the id of a custom field; null where it is
+ * none of theirs.
+ */
+function fieldOf(name: string, own: ReadonlyMap<string, CustomMergeField>): string | null {
+  const custom = own.get(name)
+  if (custom) return custom.of === 'prospect' ? `custom:${custom.id}` : null
+  return PERSON_FIELDS[name] ?? null
+}

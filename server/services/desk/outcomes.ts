@@ -1,0 +1,322 @@
+import { createHash, randomUUID } from 'node:crypto'
+import { GATE_FIELDS } from '#core/stage/gate'
+import { taskInHand } from '#core/engine/callOutcome'
+import { ReactionContext } from '#core/engine/state/reactionContext'
+import { evolve, signature } from '#core/engine/state/effects'
+import { explain } from '#core/engine/explain'
+import type { CallOrigin, OutcomeDetails as CoreDetails } from '#core/engine/state/events'
+import type { Outcome, Playbook } from '#core/engine/state/playbook'
+import { react } from '#core/engine/react'
+import type { EngineState } from '#core/engine/state/engineState'
+import { DAY, type Id, type Instant } from '#core/instant'
+import { normalizeEmail } from '#core/text/email'
+import { isStorable } from '#core/text/names'
+import { parsePhone } from '#core/text/phone'
+import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
+import { db, type Db } from '../../db/pool'
+import { recordEvents, type RecordResult, type NewEvent } from '../../engine/recordEvents'
+import { mustSeeIn } from '../access/access'
+import { Refusal, refusedBy } from '../access/errors'
+import { markHandled } from '../lists/listWork'
+import { touchGoals } from '../lists/touchGoals'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+
+/** What stands in for details that are asked for only once an outcome is chosen. */
+function assumed(outcome: Outcome, now: number): CoreDetails {
+  return {
+    ...(outcome.requiredInputs.includes('callBackAt') && { callBackAt: now + DAY }),
+    ...(outcome.requiredInputs.includes('reason') && { reason: 'assumed' }),
+    ...(outcome.requiredInputs.includes('note') && { note: 'assumed' }),
+    ...(outcome.requiredInputs.includes('meeting') && {
+      meeting: { title: 'Meeting', startAt: now + DAY, minutes: 30, zone: 'UTC' },
+    }),
+    ...(outcome.requiredInputs.includes('referral') && { referral: { firstName: 'assumed', lastName: '' } }),
+  }
+}
+
+/** What one outcome would do to this person now: the sentence and the fingerprint of its consequences. */
+function preview(
+  outcome: Outcome,
+  prospectId: Id,
+  taskId: Id | null,
+  state: EngineState,
+  book: Playbook,
+  viewer: Viewer,
+  call: CallOrigin | null,
+): Pick<OutcomeChoice, 'summary' | 'blocked' | 'fingerprint' | 'missing'> & { wantsNote: boolean } {
+  const event = {
+    id: 'preview',
+    kind: 'callLogged' as const,
+    at: state.now,
+    prospectId,
+    actorId: viewer.id,
+    causedByEventId: null,
+    outcomeId: outcome.id,
+    taskId,
+    phoneId: null,
+    call,
+    details: assumed(outcome, state.now),
+  }
+  let made = 0
+  const { effects, problems } = react(event, state, book, () => `new-${made++}`)
+  const summary = explain(effects, prospectId, state, evolve(state, effects), book, {
+    zone: viewer.zone,
+    now: state.now,
+    assumed: outcome.requiredInputs.length > 0,
+    uncounted: uncounted(outcome, book, call),
+  })
+  const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
+  const missing = problems.flatMap(({ field }) => (canFill(field) ? [field.slice('fields.'.length)] : []))
+  const wantsNote = problems.some((problem) => problem.field === 'note')
+  // What a gate wants to be filled in or written is asked for in place.
+  const blocking = problems.filter(({ field }) => field !== 'note' && !canFill(field))
+  return {
+    summary,
+    blocked: blocking[0]?.message ?? null,
+    missing: missing.map((key) => ({ key, label: GATE_FIELDS[key] ?? book.customFields[key] ?? key })),
+    wantsNote,
+    fingerprint: createHash('sha256')
+      .update(signature(effects))
+      .update(blocking.map((problem) => problem.message).join())
+      .digest('base64url')
+      .slice(0, 22),
+  }
+}
+
+/** Whether an unanswered attempt does not count, because no call was made. */
+const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) =>
+  outcome.countsAs === 'attempt' && !call && !book.countsUncalled
+
+/**
+ * Every outcome with what it will do to this person, in the team's order. The first ten have a number key, 1 to 9 and
+ * 0.
+ */
+export function choices(
+  prospectId: Id,
+  taskId: Id | null,
+  state: EngineState,
+  book: Playbook,
+  viewer: Viewer,
+  call: CallOrigin | null,
+): OutcomeChoice[] {
+  return Object.values(book.outcomes)
+    .filter((outcome) => !outcome.archived)
+    .sort((a, b) => a.position - b.position || a.name.localeCompare(b.name))
+    .map((outcome, index) => {
+      const { wantsNote, ...seen } = preview(outcome, prospectId, taskId, state, book, viewer, call)
+      const requiredInputs = wantsNote ? [...outcome.requiredInputs, 'note' as const] : [...outcome.requiredInputs]
+      return {
+        id: outcome.id,
+        key: index < 10 ? (index + 1) % 10 : null,
+        name: outcome.name,
+        requiredInputs,
+        reasons: [...outcome.reasons],
+        ...seen,
+      }
+    })
+}
+
+/** The task of this person that a call logged now would answer; null when it would answer none. */
+export function taskForCall(prospectId: Id, state: EngineState, book: Playbook): Id | null {
+  const event = {
+    id: 'look',
+    kind: 'taskDone' as const,
+    at: state.now,
+    prospectId,
+    actorId: null,
+    causedByEventId: null,
+    taskId: '',
+  }
+  return taskInHand(new ReactionContext(state, book, event, () => ''), state.prospect[prospectId]!, null)?.id ?? null
+}
+
+/** Reads a referral's address and number as people write them, and finds out whether that person is known. */
+async function readReferral(details: OutcomeDetails): Promise<CoreDetails['referral']> {
+  const { referral } = details
+  if (!referral) return undefined
+  const problems: { field: string; message: string }[] = []
+  const email = referral.email?.trim() ? normalizeEmail(referral.email) : null
+  if (referral.email?.trim() && !email) {
+    problems.push({ field: 'referral.email', message: 'Enter a valid email address' })
+  }
+  const team = await firstRow(db().query<{ country: string }>(sql`select country from team`))
+  const phone = referral.phone?.trim() ? parsePhone(referral.phone, team!.country) : null
+  if (referral.phone?.trim() && !phone) {
+    problems.push({ field: 'referral.phone', message: 'Enter a valid phone number' })
+  }
+  if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
+  const {
+    rows: [known],
+  } = email
+    ? await db().query<{ prospect_id: Id }>(sql`select prospect_id from email_addresses where address = $1`, [email])
+    : { rows: [] }
+  return {
+    firstName: referral.firstName,
+    lastName: referral.lastName,
+    ...(referral.title && { title: referral.title }),
+    ...(email && { email }),
+    ...(phone && { phone: phone.number }),
+    ...(known && { knownId: known.prospect_id }),
+  }
+}
+
+/**
+ * Reads the address for the invitation as people write it; throws at its field where it is no address, or somebody
+ * else's.
+ */
+async function readMeeting(
+  { email, ...meeting }: NonNullable<OutcomeDetails['meeting']>,
+  prospectId: Id,
+): Promise<NonNullable<CoreDetails['meeting']>> {
+  const address = email?.trim() ? normalizeEmail(email) : null
+  const wrong = (message: string) => new Refusal('invalid', message, [{ field: 'meeting.email', message }])
+  if (email?.trim() && !address) throw wrong('Enter a valid email address')
+  const {
+    rows: [other],
+  } = address
+    ? await db().query(sql`select from email_addresses where address = $1 and prospect_id <> $2`, [address, prospectId])
+    : { rows: [] }
+  if (other) throw wrong('Another prospect has this email address')
+  return { ...meeting, ...(address && { email: address }) }
+}
+
+/** What is logged: the outcome, the task it answers, what was asked, and the fingerprint of what was promised. */
+export interface LogRequest {
+  id: Id
+  outcomeId: Id
+  taskId: Id | null
+  phoneId: Id | null
+  details: OutcomeDetails
+  fingerprint: string | null
+  listId?: Id
+  /** Said of a call that was not made from here. */ call?: 'elsewhere' | 'incoming' | null
+}
+
+/** For so long a call that was made from here waits for its outcome. */
+const CALL_WAITS = `interval '12 hours'`
+
+/** The viewer's last call to the person that has no outcome yet; null for none. */
+export async function callWithoutOutcome(
+  viewer: Viewer,
+  prospectId: Id,
+  client: Db = db(),
+): Promise<{ id: Id; phoneId: Id; startedAt: Instant } | null> {
+  const row = await firstRow(
+    client.query<{ id: Id; phoneId: Id; startedAt: Instant }>({
+      name: 'call-without-outcome',
+      text: sql`
+        select id, phone_id as "phoneId", ms(started_at) as "startedAt"
+        from calls
+        where user_id = $1
+          and prospect_id = $2
+          and logged_by is null
+          and line_ref is not null
+          and started_at > world_now() - ${CALL_WAITS}
+        order by started_at desc
+        limit 1
+      `,
+      values: [viewer.id, prospectId],
+    }),
+  )
+  return row ?? null
+}
+
+/**
+ * Logs what came of a call. Where the consequences are no longer those whose fingerprint is sent, nothing is done and a
+ * conflict carries the new sentence. Telling the same id twice is a conflict too, and does nothing. Who logs it is
+ * asked on the way.
+ */
+export async function logOutcome(
+  by: Viewer | ((on?: Db) => Promise<Viewer>),
+  prospectId: Id,
+  request: LogRequest,
+): Promise<{ id: Id; summary: string }> {
+  const who = typeof by === 'function' ? by : () => Promise.resolve(by)
+  let viewer: Viewer | null = null
+  const referral = request.details.referral && (await who().then(() => readReferral(request.details)))
+  const { referral: _, meeting: asked, ...plain } = request.details
+  const meeting = asked && (await readMeeting(asked, prospectId))
+  const details: CoreDetails = { ...plain, ...(meeting && { meeting }), ...(referral && { referral }) }
+  if (details.note && !isStorable(details.note)) {
+    throw new Refusal('invalid', 'The note contains characters that cannot be saved', [
+      { field: 'note', message: 'Contains characters that cannot be saved' },
+    ])
+  }
+  const told: NewEvent & { kind: 'callLogged' } = {
+    id: request.id,
+    kind: 'callLogged',
+    prospectId,
+    actorId: null,
+    causedByEventId: null,
+    outcomeId: request.outcomeId,
+    taskId: request.taskId,
+    phoneId: request.phoneId,
+    call: request.call ?? null,
+    details,
+  }
+  const inside = async (client: Db, { results: [result], before, playbook: book }: RecordResult) => {
+    const outcome = book.outcomes[request.outcomeId]
+    if (outcome && request.fingerprint !== null && !result!.problems.some((problem) => problem.field === 'task')) {
+      // A call that was made since the sentence was read is no surprise.
+      const seen = (call: CallOrigin | null) =>
+        preview(outcome, prospectId, request.taskId, before, book, viewer!, call)
+      const now = seen(told.call ?? null)
+      if (now.fingerprint !== request.fingerprint && seen(null).fingerprint !== request.fingerprint) {
+        throw new Refusal(
+          'conflict',
+          `Things have changed since you saw this. It would now do this: ${now.summary}`,
+          [],
+          {
+            summary: now.summary,
+            fingerprint: now.fingerprint,
+          },
+        )
+      }
+    }
+    const dealtWith = result!.problems.find((problem) => problem.field === 'task')
+    if (dealtWith) throw new Refusal('conflict', dealtWith.message)
+    if (result!.problems.length) throw refusedBy(result!.problems)
+    if (request.listId) await markHandled(client, viewer!, request.listId, prospectId, request.id)
+    await client.query(
+      sql`
+        update calls
+        set logged_by = $3
+        where user_id = $1 and prospect_id = $2 and logged_by is null
+      `,
+      [viewer!.id, prospectId, request.id],
+    )
+    const note = details.note?.trim()
+    if (note) {
+      await client.query(
+        sql`
+          insert into notes (id, prospect_id, user_id, event_id, at, body)
+          values ($1, $2, $3, $4, world_now(), $5)
+        `,
+        [randomUUID(), prospectId, viewer!.id, request.id, note],
+      )
+    }
+  }
+  const outcomes = await recordEvents([told], {
+    actor: async (client) => {
+      viewer = await who(client)
+      const called = await callWithoutOutcome(viewer, prospectId, client)
+      if (!called) return viewer.id
+      Object.assign(told, { call: told.call ?? 'here', phoneId: told.phoneId ?? called.phoneId })
+      return viewer.id
+    },
+    touchGoals: (ids) => touchGoals(viewer!, ids),
+    check: (state) => mustSeeIn(viewer!, state, prospectId),
+    alsoWrite: inside,
+    extraIds: referral?.knownId ? [referral.knownId] : [],
+  })
+  const { before, after, playbook: book, results } = outcomes
+  return {
+    id: request.id,
+    summary: explain(results[0]!.effects, prospectId, before, after, book, {
+      zone: viewer!.zone,
+      now: before.now,
+      uncounted: uncounted(book.outcomes[request.outcomeId]!, book, told.call ?? null),
+    }),
+  }
+}

@@ -1,0 +1,75 @@
+import { randomUUID } from 'node:crypto'
+import type { Id, Instant } from '#core/instant'
+import { explain } from '#core/engine/explain'
+import { db } from '../../db/pool'
+import { recordEvents } from '../../engine/recordEvents'
+import { mustBeOnTeam, mustSee } from '../access/access'
+import { byHand } from '../cadences/enrollments'
+import { notFound, Refusal } from '../access/errors'
+import { markHandled } from '../lists/listWork'
+import { touchGoals } from '../lists/touchGoals'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+
+/** Plans a call or a task with somebody, for their owner unless another is named. */
+export async function planTask(
+  viewer: Viewer,
+  prospectId: Id,
+  given: { id: Id; task: 'call' | 'task'; title: string; dueAt: Instant; ownerId: Id | null },
+): Promise<{ summary: string }> {
+  if (given.ownerId) await mustBeOnTeam(given.ownerId, db())
+  const { id, ...task } = given
+  return byHand(viewer, { ...task, id, kind: 'taskPlanned', prospectId, actorId: viewer.id, causedByEventId: null })
+}
+
+/** Says that a task is done, with a note if there is one. Done twice is a conflict, and does nothing. */
+export async function finishTask(
+  viewer: Viewer,
+  taskId: Id,
+  given: { id: Id; note?: string; listId?: Id },
+): Promise<{ summary: string }> {
+  const row = await firstRow(
+    db().query<{ prospect_id: Id }>(sql`select prospect_id from tasks where id = $1`, [taskId]),
+  )
+  if (!row) throw notFound('task')
+  await mustSee(viewer, row.prospect_id)
+  const {
+    results: [result],
+    before,
+    after,
+    playbook,
+  } = await recordEvents(
+    [
+      {
+        id: given.id,
+        kind: 'taskDone',
+        prospectId: row.prospect_id,
+        actorId: viewer.id,
+        causedByEventId: null,
+        taskId,
+      },
+    ],
+    {
+      touchGoals: (ids) => touchGoals(viewer, ids),
+      alsoWrite: async (client, { results: [done] }) => {
+        if (done!.problems.length) throw new Refusal('conflict', done!.problems[0]!.message)
+        if (given.listId) await markHandled(client, viewer, given.listId, row.prospect_id, given.id)
+        const note = given.note?.trim()
+        if (note) {
+          await client.query(
+            sql`
+              insert into notes (id, prospect_id, user_id, event_id, at, body)
+              values ($1, $2, $3, $4, world_now(), $5)
+            `,
+            [randomUUID(), row.prospect_id, viewer.id, given.id, note],
+          )
+        }
+      },
+    },
+  )
+  return {
+    summary:
+      explain(result!.effects, row.prospect_id, before, after, playbook, { zone: viewer.zone, now: before.now }) ||
+      'Done.',
+  }
+}

@@ -1,0 +1,139 @@
+import { randomUUID } from 'node:crypto'
+import { explain } from '#core/engine/explain'
+import type { Id } from '#core/instant'
+import { merge } from '#core/text/merge'
+import { readMailParts } from '../../channels/mail/mailParts'
+import { db } from '../../db/pool'
+import { recordEvents } from '../../engine/recordEvents'
+import { readToken } from '../../channels/mail/addresses'
+import { mustSee } from '../access/access'
+import { byHand } from '../cadences/enrollments'
+import { notFound, Refusal, refusedBy } from '../access/errors'
+import { touchGoals } from '../lists/touchGoals'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+
+/** Writes a mail by hand. It goes at once; `inReplyTo` names what it answers, a reply of theirs or a mail of ours. */
+export async function writeEmail(
+  viewer: Viewer,
+  prospectId: Id,
+  mail: { id: Id; subject: string; body: string; taskId: Id | null; inReplyTo: Id | null },
+): Promise<{ summary: string }> {
+  await mustSee(viewer, prospectId)
+  const messageId = randomUUID()
+  const {
+    results: [done],
+    before,
+    after,
+    playbook,
+  } = await recordEvents(
+    [
+      {
+        id: mail.id,
+        kind: 'emailWritten',
+        prospectId,
+        actorId: viewer.id,
+        causedByEventId: null,
+        messageId,
+        taskId: mail.taskId,
+      },
+    ],
+    {
+      touchGoals: (ids) => touchGoals(viewer, ids),
+      alsoWrite: async (client, { results: [result] }) => {
+        if (result!.problems.length) throw refusedBy(result!.problems)
+        await client.query(
+          sql`
+            update email_messages
+            set
+              subject = $2, body = $3,
+              in_reply_to = coalesce(
+                (select header_id from replies where id = $4), (select header_id from email_messages where id = $4)
+              )
+            where id = $1
+          `,
+          [messageId, mail.subject, mail.body, mail.inReplyTo],
+        )
+      },
+    },
+  )
+  return {
+    summary: explain(done!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }),
+  }
+}
+
+/** The merge fields without which an email cannot go out. */
+export async function missingIn(messageId: Id): Promise<string[]> {
+  const parts = (await readMailParts(db(), [messageId])).get(messageId)
+  if (!parts || (parts.kind !== 'step' && parts.kind !== 'bulk')) return []
+  return [...new Set<string>([parts.subject, parts.body].flatMap((template) => merge(template, parts.values).missing))]
+}
+
+/** Says of held or unconfirmed mail what became of it; one that still lacks a value is not sent. */
+export async function settleEmail(
+  viewer: Viewer,
+  id: Id,
+  messageId: Id,
+  wentOut: boolean,
+): Promise<{ summary: string }> {
+  const row = await firstRow(
+    db().query<{ prospect_id: Id }>(sql`select prospect_id from email_messages where id = $1`, [messageId]),
+  )
+  if (!row) throw notFound('email')
+  const lacks = wentOut ? [] : await missingIn(messageId)
+  if (lacks.length) {
+    const message = `Still missing: ${lacks.join(', ').replaceAll('_', ' ')}`
+    throw new Refusal(
+      'refused',
+      message,
+      lacks.map((field) => ({ field, message })),
+    )
+  }
+  return byHand(viewer, {
+    id,
+    kind: 'emailSettled',
+    prospectId: row.prospect_id,
+    actorId: viewer.id,
+    causedByEventId: null,
+    messageId,
+    wentOut,
+  })
+}
+
+/** Notes that a mail was looked at; the token is the picture's in it. Unknown tokens change nothing. */
+export async function noteOpened(token: string): Promise<void> {
+  const id = readToken('open', token)
+  if (id) {
+    await db().query(
+      sql`
+        update email_messages
+        set opened_at = coalesce(opened_at, world_now()), opens = opens + 1
+        where id = $1 and status = 'sent'
+      `,
+      [id],
+    )
+  }
+}
+
+/** Who an opt-out token belongs to, in words; null for one we did not make. */
+export async function readOptOut(token: string): Promise<{ prospectId: Id; team: string; done: boolean } | null> {
+  const id = readToken('optout', token)
+  if (!id) return null
+  const row = await firstRow(
+    db().query<{ id: Id; stop_email: boolean; team: string }>(
+      sql`
+        select p.id, p.stop_email, t.name as team
+        from prospects p
+          cross join team t
+        where p.id = $1
+      `,
+      [id],
+    ),
+  )
+  return row ? { prospectId: row.id, team: row.team, done: row.stop_email } : null
+}
+
+/** Carries out an opt-out, at once. Asking twice is asking once. */
+export async function optOut(prospectId: Id): Promise<void> {
+  await recordEvents([{ id: randomUUID(), kind: 'unsubscribed', prospectId, actorId: null, causedByEventId: null }])
+}

@@ -1,0 +1,178 @@
+import { randomUUID } from 'node:crypto'
+import { placePerson } from '#core/places/place'
+import { tidyRegion } from '#core/places/lookUp'
+import type { Id } from '#core/instant'
+import { emailDomain } from '#core/text/email'
+import { companyKey, nameKey, splitName } from '#core/text/names'
+import { breaksUnique, transaction, type Db } from '../../db/pool'
+import { reactAndWrite } from '../../engine/recordEvents'
+import { load } from '../../engine/load'
+import { playbook } from '../../engine/playbook'
+import { isPublicMailDomain } from '../../imports/check'
+import { limitedTo, visible } from '../access/access'
+import { customDefaults } from '../fields/customFields'
+import { Refusal } from '../access/errors'
+import type { Viewer } from '../access/viewer'
+import { firstRow, sql } from '../../db/sql'
+import { contacts } from './prospects'
+
+/** Adds one person by hand. Somebody already known by address is given back instead, `known` true. */
+export async function addProspect(
+  viewer: Viewer,
+  given: {
+    name: string
+    title?: string
+    company?: string
+    country?: string
+    region?: string
+    zone?: string
+    email?: string
+    phone?: string
+  },
+): Promise<{ id: Id; known: boolean }> {
+  const { firstName, lastName } = splitName(given.name)
+  const key = nameKey(given.name)
+  if (!key) throw new Refusal('invalid', 'Enter a name', [{ field: 'name', message: 'Enter a name' }])
+  const id = randomUUID()
+  return transaction(async (client, later) => {
+    const team = await firstRow(client.query<{ country: string; zone: string }>(sql`select country, zone from team`))
+    const { email, phone } = contacts(given, given.country?.toUpperCase() || team!.country)
+    const known = await firstRow(
+      client.query<{ id: Id }>(
+        sql`
+          select p.id
+          from prospects p
+          where ${visible('p', '$1')}
+            and (
+              exists (select from email_addresses e where e.prospect_id = p.id and e.address = $2)
+                or exists (select from phones n where n.prospect_id = p.id and n.number = $3 and p.name_key = $4)
+            )
+          limit 1
+        `,
+        [limitedTo(viewer), email, phone, key],
+      ),
+    )
+    if (known) return { id: known.id, known: true }
+    const companyId = await companyFor(client, given.company, email)
+    const placed = placePerson(
+      { zone: given.zone, country: given.country, region: given.region, numbers: phone ? [phone] : [] },
+      team!,
+    )
+    await client.query(
+      sql`
+        insert into prospects (
+          id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country,
+          region, custom, created_at
+        )
+        values ($1, $2, $3, $4, $5, $6, $7, first_stage(), $8, $9, $10, $11, $12, world_now())
+      `,
+      [
+        id,
+        firstName,
+        lastName,
+        key,
+        given.title?.trim() || null,
+        companyId,
+        viewer.id,
+        placed.zone,
+        placed.zoneFrom,
+        placed.country,
+        given.region?.trim() ? tidyRegion(given.region, placed.country ?? team!.country) : null,
+        JSON.stringify(await customDefaults('prospect', client)),
+      ],
+    )
+    if (email) await addEmail(client, id, email)
+    if (phone) {
+      await client.query(sql`insert into phones (id, prospect_id, number) values ($1, $2, $3)`, [
+        randomUUID(),
+        id,
+        phone,
+      ])
+    }
+    const { state, playbookVersion } = await load(client, [id])
+    const added = {
+      id: randomUUID(),
+      kind: 'prospectAdded' as const,
+      prospectId: id,
+      actorId: viewer.id,
+      causedByEventId: null,
+    }
+    reactAndWrite(client, later, [added], state, await playbook(client, playbookVersion))
+    return { id, known: false }
+  })
+}
+
+export async function addEmail(client: Db, prospectId: Id, address: string): Promise<void> {
+  try {
+    await client.query(
+      sql`
+        insert into email_addresses (id, prospect_id, address, position)
+        values ($1, $2, $3, (select count(*) from email_addresses where prospect_id = $2))
+      `,
+      [randomUUID(), prospectId, address],
+    )
+  } catch (error) {
+    if (breaksUnique(error, 'email_addresses_by_address')) {
+      throw new Refusal('conflict', 'Another prospect has this email address', [
+        { field: 'email', message: 'Another prospect has this email address' },
+      ])
+    }
+    throw error
+  }
+}
+
+/**
+ * The company a person added by hand belongs to: by the address's domain, else by name; made where there is none yet.
+ */
+async function companyFor(client: Db, name: string | undefined, email: string | null): Promise<Id | null> {
+  const domain = email && !isPublicMailDomain(emailDomain(email)) ? emailDomain(email) : null
+  const key = name?.trim() ? companyKey(name) : ''
+  if (!domain && !key) return null
+  // A name alone means a company of that name, unless that one writes from another domain.
+  const found = await firstRow(
+    client.query<{ id: Id; domain: string | null }>(
+      sql`
+        select c.id, c.domain
+        from companies c
+          left join company_aliases a on a.company_id = c.id and (a.kind, a.value) in (('domain', $1), ('name', $2))
+        where c.domain = $1
+          or a.kind = 'domain'
+          or (a.kind = 'name' and ($1::text is null or c.domain is null))
+          or ($2 <> '' and c.name_key = $2 and ($1::text is null or c.domain is null))
+        order by (c.domain = $1) desc nulls last, (a.value is not null), c.created_at
+        limit 1
+      `,
+      [domain, key],
+    ),
+  )
+  if (found && domain && !found.domain) {
+    await client.query(
+      sql`
+        update companies
+        set domain = $2, version = version + 1
+        where id = $1 and domain is null
+      `,
+      [found.id, domain],
+    )
+  }
+  if (found) return found.id
+  const made = await firstRow(
+    client.query<{ id: Id }>(
+      sql`
+        insert into companies (id, name, name_key, domain, custom, created_at)
+        values ($1, $2, $3, $4, $5, world_now())
+        on conflict (domain)
+        where domain is not null do update set name = companies.name
+        returning id
+      `,
+      [
+        randomUUID(),
+        name?.trim() || domain,
+        key || domain,
+        domain,
+        JSON.stringify(await customDefaults('company', client)),
+      ],
+    ),
+  )
+  return made!.id
+}

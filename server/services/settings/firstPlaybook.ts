@@ -1,0 +1,148 @@
+import { randomUUID } from 'node:crypto'
+import type { CountsAs, RequiredInput, StageKind } from '#core/enumerations'
+import type { OutcomeAction } from '#core/engine/state/playbook'
+import type { Gate } from '#core/stage/gate'
+import type { Db } from '../../db/pool'
+import { playbookChanged } from '../../engine/playbook'
+import { firstRow, sql } from '../../db/sql'
+
+const STAGES: { id: string; name: string; kind: StageKind; gate?: Gate }[] = [
+  { id: 'new', name: 'New', kind: 'open' },
+  { id: 'attempting', name: 'Attempting', kind: 'open' },
+  { id: 'in_conversation', name: 'In conversation', kind: 'open' },
+  { id: 'meeting_set', name: 'Meeting set', kind: 'open' },
+  { id: 'customer', name: 'Customer', kind: 'won' },
+  { id: 'unreached', name: 'Unreached', kind: 'paused', gate: { attempts: 3 } },
+  { id: 'nurture', name: 'Nurture', kind: 'paused' },
+  { id: 'lost', name: 'Lost', kind: 'paused', gate: { reason: true } },
+  { id: 'not_a_fit', name: 'Not a fit', kind: 'closed', gate: { attempts: 3, reason: true } },
+  { id: 'stopped', name: 'Stopped', kind: 'closed', gate: { reason: true } },
+]
+
+interface FirstOutcome {
+  name: string
+  countsAs: CountsAs
+  requiredInputs?: RequiredInput[]
+  reasons?: string[]
+  actions: OutcomeAction[]
+}
+
+// Common practice, no published source: three unanswered attempts park a person, the lost come back to nurture.
+const unreached: OutcomeAction[] = [
+  { type: 'advance', beforeAttempt: 3 },
+  { type: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 },
+  { type: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 },
+]
+const OUTCOMES: FirstOutcome[] = [
+  { name: 'No answer', countsAs: 'attempt', actions: unreached },
+  { name: 'Busy', countsAs: 'attempt', actions: unreached },
+  { name: 'Left voicemail', countsAs: 'attempt', actions: unreached },
+  {
+    name: 'Call back at a time',
+    countsAs: 'conversation',
+    requiredInputs: ['callBackAt'],
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'moveStage', to: 'in_conversation', onlyFrom: ['new', 'attempting', 'unreached', 'nurture', 'lost'] },
+      { type: 'callBack' },
+    ],
+  },
+  {
+    name: 'Meeting booked',
+    countsAs: 'conversation',
+    requiredInputs: ['meeting'],
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'exit', scope: 'company', as: 'meeting_booked' },
+      { type: 'moveStage', to: 'meeting_set' },
+      { type: 'setCompanyStatus', to: 'in_deal' },
+      { type: 'bookMeeting' },
+      { type: 'openDeal', likelihood: 15 },
+    ],
+  },
+  {
+    name: 'Not interested',
+    countsAs: 'conversation',
+    requiredInputs: ['reason'],
+    reasons: ['No need', 'No budget', 'Bad timing', 'Uses somebody else', 'Gave none'],
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'exit', scope: 'all', as: 'not_interested' },
+      { type: 'moveStage', to: 'lost' },
+      { type: 'makeTask', title: 'Ask again', days: 45 },
+    ],
+  },
+  {
+    name: 'Not the right person',
+    countsAs: 'conversation',
+    requiredInputs: ['referral'],
+    actions: [
+      { type: 'exit', scope: 'all', as: 'wrong_person' },
+      { type: 'moveStage', to: 'not_a_fit' },
+      { type: 'addReferral' },
+    ],
+  },
+  {
+    name: 'Company not a fit',
+    countsAs: 'conversation',
+    actions: [
+      { type: 'setCompanyStatus', to: 'not_a_fit' },
+      { type: 'exit', scope: 'company', as: 'not_a_fit' },
+      { type: 'moveStage', to: 'not_a_fit', scope: 'company' },
+    ],
+  },
+  { name: 'Wrong number', countsAs: 'none', actions: [{ type: 'markNumber', as: 'wrong' }, { type: 'advance' }] },
+  {
+    name: 'Do not call',
+    countsAs: 'conversation',
+    actions: [
+      { type: 'markNumber', as: 'do_not_call' },
+      { type: 'stop', channel: 'all' },
+      { type: 'moveStage', to: 'stopped' },
+    ],
+  },
+]
+
+/** Writes the stages and outcomes a new team starts with, unless it has some. */
+export async function seedPlaybook(client: Db): Promise<void> {
+  const row = await firstRow(client.query<{ some: boolean }>(sql`select exists (select from stages) as some`))
+  if (row!.some) return
+  await client.query(
+    sql`
+      insert into stages (id, name, kind, position, gate)
+      select r.id, r.name, r.kind, r.position, r.gate
+      from jsonb_to_recordset($1::jsonb) as r(id text, name text, kind text, position int, gate jsonb)
+    `,
+    [JSON.stringify(STAGES.map((stage, position) => ({ gate: {}, ...stage, position })))],
+  )
+  await client.query(
+    sql`
+      insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions)
+      select
+        r.id, r.name, r.position, r.counts_as, array(select jsonb_array_elements_text(r.required_inputs)),
+        array(select jsonb_array_elements_text(r.reasons)), r.actions
+      from jsonb_to_recordset($1::jsonb) as r(
+        id uuid, name text, position int, counts_as text, required_inputs jsonb, reasons jsonb, actions jsonb
+      )
+    `,
+    [
+      JSON.stringify(
+        OUTCOMES.map(({ countsAs, requiredInputs = [], ...outcome }, position) => ({
+          required_inputs: requiredInputs,
+          reasons: [],
+          ...outcome,
+          id: randomUUID(),
+          position,
+          counts_as: countsAs,
+        })),
+      ),
+    ],
+  )
+  await client.query(
+    sql`
+      update team
+      set first_touch_from = 'new', first_touch_to = 'attempting', answered_stage = 'in_conversation'
+    `,
+  )
+  await playbookChanged(client)
+}

@@ -1,0 +1,171 @@
+import { z } from 'zod'
+import { COUNTS_AS, REQUIRED_INPUTS, ROLES, valuesOf } from '#core/enumerations'
+import { outcomeActionSchema } from '#core/engine/state/playbook'
+import { endpoint, id, required, text, withId, zone } from '../endpoint'
+import { userSchema } from '../session'
+
+export const listUsers = endpoint({
+  method: 'get',
+  path: '/api/users',
+  summary: 'The team',
+  response: z.object({ users: z.array(userSchema.extend({ active: z.boolean(), team: z.string().nullable() })) }),
+})
+export const addUser = endpoint({
+  method: 'post',
+  path: '/api/users',
+  summary: 'Add somebody to the team',
+  access: 'manager',
+  body: z.object({
+    name: required(200),
+    email: z.email('Enter a valid email address').max(254).toLowerCase(),
+    role: z.enum(valuesOf(ROLES)),
+    zone,
+    password: z.string().min(10, 'At least 10 characters').max(200),
+  }),
+  response: z.object({ id }),
+})
+export const editUser = endpoint({
+  method: 'patch',
+  path: '/api/users/{id}',
+  summary: 'Change somebody’s role or team, or let them no longer in',
+  access: 'manager',
+  params: withId,
+  body: z.object({
+    team: z.string().trim().max(60).nullable().optional(),
+    role: z.enum(valuesOf(ROLES)).optional(),
+    active: z.boolean().optional(),
+  }),
+})
+
+const outcomeBody = {
+  name: required(100),
+  countsAs: z.enum(valuesOf(COUNTS_AS)),
+  requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
+  reasons: z.array(required(100)).max(30),
+  actions: z.array(outcomeActionSchema).max(20),
+}
+export const listOutcomes = endpoint({
+  method: 'get',
+  path: '/api/outcomes',
+  summary: 'The outcomes and what each carries',
+  response: z.object({ outcomes: z.array(z.object({ id, position: z.number(), ...outcomeBody })) }),
+})
+export const addOutcome = endpoint({
+  method: 'post',
+  path: '/api/outcomes',
+  summary: 'Add an outcome',
+  access: 'manager',
+  body: z.object(outcomeBody),
+  response: z.object({ id }),
+})
+export const editOutcome = endpoint({
+  method: 'put',
+  path: '/api/outcomes/{id}',
+  summary: 'Change an outcome',
+  access: 'manager',
+  params: withId,
+  body: z.object({ ...outcomeBody, position: z.number().int().min(0).max(99), archived: z.boolean().default(false) }),
+})
+
+const teamSchema = z.object({
+  name: required(200),
+  postalAddress: text(500),
+  country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US'),
+  zone,
+  sharesAll: z.boolean(),
+  callDays: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'),
+  callFrom: z.number().int().min(0).max(1439),
+  callTo: z.number().int().min(1).max(1440),
+  fallbackDays: z.number().int().min(1).max(730),
+  retryDays: z.number().int().min(1).max(60),
+  countsUncalled: z.boolean(),
+  currency: z.string().regex(/^[A-Z]{3}$/, 'Three capital letters, like USD'),
+  attemptsAllowed: z.number().int().min(1).max(99),
+  idleMinutes: z.number().int().min(5, 'At least 5 minutes').max(20_160, 'At most two weeks').default(720),
+})
+export const getTeam = endpoint({
+  method: 'get',
+  path: '/api/team',
+  summary: 'What holds for the whole team',
+  response: teamSchema,
+})
+export const editTeam = endpoint({
+  method: 'put',
+  path: '/api/team',
+  summary: 'Change what holds for the whole team',
+  access: 'manager',
+  body: teamSchema.refine((team) => team.callFrom < team.callTo, {
+    path: ['callTo'],
+    message: 'Calling hours must end after they start',
+  }),
+  response: teamSchema,
+})
+
+const points = z.number().int('Enter whole points').min(-1000).max(1000)
+const scoreSchema = z.object({
+  points: z
+    .object({ reply: points, conversation: points, meeting: points, visit: points, opened: points })
+    .describe(
+      'What each is worth: a reply, a call that reached them, a meeting, a visit to a page, a mail of ours opened for the first time',
+    ),
+  warmFrom: z.number().int().min(1).max(100_000),
+  hotFrom: z.number().int().min(2).max(100_000),
+})
+export type Score = z.infer<typeof scoreSchema>
+export const getScore = endpoint({
+  method: 'get',
+  path: '/api/score',
+  summary: 'What behavior is worth, and from how many points on somebody is warm or hot',
+  response: scoreSchema,
+})
+export const editScore = endpoint({
+  method: 'put',
+  path: '/api/score',
+  summary: 'Change what behavior is worth; everyone is scored anew',
+  access: 'manager',
+  body: scoreSchema.refine((score) => score.warmFrom < score.hotFrom, {
+    path: ['hotFrom'],
+    message: 'The hot threshold must be above the warm one',
+  }),
+  response: scoreSchema,
+})
+
+export const listSources = endpoint({
+  method: 'get',
+  path: '/api/sources',
+  summary: 'Where people come from: cost, other names, and what each brought',
+  response: z.object({
+    sources: z.array(
+      z.object({
+        name: z.string(),
+        cost: z.number(),
+        aliases: z.array(z.string()),
+        people: z.number(),
+        reached: z.number().describe('Who answered or was spoken to'),
+        meetings: z.number(),
+        opened: z.number(),
+        deals: z.number().describe('Won'),
+        wonValue: z.number(),
+      }),
+    ),
+  }),
+})
+export const saveSource = endpoint({
+  method: 'put',
+  path: '/api/sources/{name}',
+  summary: 'Say what a source costs and what else it is called; made where there is none',
+  access: 'manager',
+  params: z.object({ name: required(300) }),
+  body: z.object({
+    cost: z.number().min(0, 'Enter 0 or more').max(1e9),
+    aliases: z.array(text(300)).max(50).default([]),
+  }),
+  response: z.object({ people: z.number() }),
+})
+export const removeSource = endpoint({
+  method: 'delete',
+  path: '/api/sources/{name}',
+  summary: 'Remove a source that nobody comes from',
+  access: 'manager',
+  params: z.object({ name: required(300) }),
+})

@@ -1,0 +1,67 @@
+import { z } from 'zod'
+import { STAGE_KINDS, valuesOf } from '#core/enumerations'
+import { endpoint, id, required } from '../endpoint'
+import { stageSchema } from '../prospects'
+
+const gate = z.object({
+  attempts: z.number().int().min(1).max(99).optional().describe('Unanswered attempts made before'),
+  reason: z.boolean().optional(),
+  note: z.boolean().optional(),
+  fields: z.array(z.string().max(80)).max(40).readonly().optional().describe('Keys of fields that must be filled in'),
+})
+const kind = z.enum(valuesOf(STAGE_KINDS))
+
+export const stages = endpoint({
+  method: 'get',
+  path: '/api/stages',
+  summary: 'The stages, in order, with what a move into each demands',
+  response: z.object({
+    stages: z.array(
+      stageSchema.extend({
+        gate,
+        archived: z.boolean(),
+        people: z.number().describe('Who stands there, counted to 100,000'),
+      }),
+    ),
+    fields: z
+      .array(z.object({ key: z.string(), label: z.string() }))
+      .describe('What a gate can demand to be filled in'),
+  }),
+})
+export const editStage = endpoint({
+  method: 'patch',
+  path: '/api/stages/{stage}',
+  summary: 'Rename a stage, change its kind or what a move into it demands, or use it again',
+  access: 'manager',
+  params: z.object({ stage: z.string().max(60) }),
+  body: z.object({
+    name: required(60).optional(),
+    kind: kind.optional(),
+    gate: gate.optional(),
+    archived: z.literal(false).optional(),
+  }),
+})
+export const addStage = endpoint({
+  method: 'post',
+  path: '/api/stages',
+  summary: 'Add a stage at the end',
+  access: 'manager',
+  body: z.object({ name: required(60), kind, gate: gate.optional() }),
+  response: z.object({ id: z.string() }),
+})
+export const orderStages = endpoint({
+  method: 'put',
+  path: '/api/stages/order',
+  summary: 'Put the stages in use in another order',
+  access: 'manager',
+  body: z.object({ ids: z.array(z.string().max(60)).min(1).max(200) }),
+})
+export const archiveStage = endpoint({
+  method: 'post',
+  path: '/api/stages/{stage}/archive',
+  summary: 'Archive a stage; who stands there goes to another one, or stays',
+  access: 'manager',
+  params: z.object({ stage: z.string().max(60) }),
+  body: z.object({ moveTo: z.string().max(60).nullable().default(null) }),
+  response: z.object({ bulkId: id.nullable(), moved: z.number() }),
+})

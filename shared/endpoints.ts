@@ -1,0 +1,50 @@
+import type { Endpoint } from './api/endpoint'
+import * as accounts from './api/accounts'
+import * as bulk from './api/bulk'
+import * as cadences from './api/cadences'
+import * as deals from './api/deals'
+import * as desk from './api/desk'
+import * as duplicates from './api/duplicates'
+import * as fields from './api/settings/fields'
+import * as find from './api/find'
+import * as imports from './api/imports'
+import * as lists from './api/lists'
+import * as places from './api/places'
+import * as problems from './api/problems'
+import * as prospects from './api/prospects'
+import * as session from './api/session'
+import * as settings from './api/settings/settings'
+import * as setup from './api/settings/setup'
+import * as stages from './api/settings/stages'
+import * as team from './api/team'
+import * as testEmails from './api/testEmails'
+
+/** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
+export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
+  [
+    session,
+    accounts,
+    find,
+    prospects,
+    lists,
+    fields,
+    duplicates,
+    bulk,
+    deals,
+    desk,
+    cadences,
+    imports,
+    places,
+    problems,
+    settings,
+    setup,
+    stages,
+    team,
+    testEmails,
+  ]
+    .flatMap((area) => Object.entries(area) as [string, unknown][])
+    .filter(
+      (entry): entry is [string, Endpoint] =>
+        typeof entry[1] === 'object' && entry[1] !== null && 'method' in entry[1] && 'access' in entry[1],
+    ),
+)

@@ -1,0 +1,418 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { evolve, inverse, signature } from '../../../core/engine/state/effects'
+import type { DomainEvent } from '../../../core/engine/state/events'
+import { react } from '../../../core/engine/react'
+import { companyOf, ofProspect, openEnrollments, type EngineState } from '../../../core/engine/state/engineState'
+import { whyStopped } from '../../../core/engine/stops'
+import { undoEffects } from '../../../core/engine/undo'
+import { counter, NOW, playbook, state } from '../../fixtures/engineStates'
+
+const book = playbook()
+const HOUR = 3_600_000
+
+/** One thing somebody or the world may do, as a plain choice; `doIt` makes it an event on what is there then. */
+const act = fc.record({
+  who: fc.constantFrom('ann', 'ben', 'cy', 'dee'),
+  what: fc.constantFrom(
+    'enroll',
+    'due',
+    'mail',
+    'log',
+    'task',
+    'reply',
+    'bounce',
+    'unsubscribe',
+    'stop',
+    'lift',
+    'held',
+    'unconfirmed',
+    'remove',
+    'status',
+    'plan',
+    'many',
+  ),
+  cadence: fc.constantFrom('mixed', 'calls'),
+  outcome: fc.constantFrom(...Object.keys(book.outcomes)),
+  hours: fc.integer({ min: 0, max: 60 }),
+  pick: fc.nat(5),
+})
+type Act = typeof act extends fc.Arbitrary<infer T> ? T : never
+
+function doIt(given: Act, world: EngineState, now: number, id: string): DomainEvent | null {
+  const about = { id, at: now, prospectId: given.who, actorId: 'rep', causedByEventId: null }
+  const pick = <T>(rows: readonly T[]): T | null => rows[given.pick % Math.max(1, rows.length)] ?? null
+  const mine = <E extends 'enrollment' | 'emailMessage' | 'task'>(entity: E) => ofProspect(world, entity, given.who)
+  switch (given.what) {
+    case 'enroll':
+      return { ...about, kind: 'enrolled', cadenceId: given.cadence }
+    case 'due': {
+      const row = pick(openEnrollments(world, given.who))
+      return row && { ...about, kind: 'stepDue', enrollmentId: row.id }
+    }
+    case 'mail': {
+      const row = pick(mine('emailMessage').filter((one) => one.status === 'queued'))
+      return row && { ...about, kind: 'emailSent', messageId: row.id }
+    }
+    case 'held': {
+      const row = pick(mine('emailMessage'))
+      return row && { ...about, kind: 'emailHeld', messageId: row.id }
+    }
+    case 'unconfirmed': {
+      const row = pick(mine('emailMessage'))
+      return row && { ...about, kind: 'emailUnconfirmed', messageId: row.id }
+    }
+    case 'bounce': {
+      const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
+      return row && { ...about, kind: 'emailBounced', messageId: row.id }
+    }
+    case 'log':
+      return {
+        ...about,
+        kind: 'callLogged',
+        outcomeId: given.outcome,
+        taskId: pick(mine('task').filter((one) => one.status === 'open'))?.id ?? null,
+        phoneId: null,
+        details: {
+          callBackAt: now + 5 * HOUR,
+          reason: 'no need',
+          meeting: { title: 'Look', startAt: now + 48 * HOUR, minutes: 30, zone: 'UTC' },
+          referral: { firstName: 'Eve', lastName: 'Y' },
+        },
+      }
+    case 'task': {
+      const row = pick(mine('task').filter((one) => one.status === 'open'))
+      return row && { ...about, kind: 'taskDone', taskId: row.id }
+    }
+    case 'reply':
+      return { ...about, kind: 'emailReplied', messageId: null }
+    case 'unsubscribe':
+      return { ...about, kind: 'unsubscribed' }
+    case 'stop':
+      return { ...about, kind: 'stopSet', channel: 'call', on: true }
+    case 'lift':
+      return { ...about, kind: 'stopSet', channel: 'all', on: false }
+    case 'remove': {
+      const row = pick(openEnrollments(world, given.who))
+      return row && { ...about, kind: 'unenrolled', enrollmentId: row.id }
+    }
+    case 'plan':
+      return {
+        ...about,
+        kind: 'taskPlanned',
+        task: given.pick % 2 ? 'call' : 'task',
+        title: 'Ring',
+        dueAt: now + given.hours * HOUR,
+        ownerId: null,
+      }
+    case 'many':
+      return {
+        ...about,
+        kind: 'emailWritten',
+        messageId: `m${id}`,
+        taskId: null,
+        many: { sendAt: now + given.hours * HOUR },
+      }
+    case 'status':
+      return { ...about, kind: 'companyStatusSet', to: given.pick % 2 ? 'do_not_contact' : 'open' }
+  }
+}
+
+/** Lives through the acts, looking at every step. */
+function live(
+  acts: readonly Act[],
+  look: (seen: {
+    before: EngineState
+    event: DomainEvent
+    effects: ReturnType<typeof react>['effects']
+    after: EngineState
+  }) => void,
+): EngineState {
+  let world = state()
+  let now = NOW
+  const newId = counter()
+  for (const [index, given] of acts.entries()) {
+    now += given.hours * HOUR
+    world = { ...world, now }
+    const event = doIt(given, world, now, `h${index}`)
+    if (!event) continue
+    const { effects } = react(event, world, book, newId)
+    const after = evolve(world, effects)
+    look({ before: world, event, effects, after })
+    world = after
+  }
+  return world
+}
+const lives = fc.array(act, { minLength: 1, maxLength: 40 })
+const RUNS = { numRuns: 300 }
+
+describe('the laws', () => {
+  it('1. no dead ends: every prospect touched in an open or paused stage has a next action', () => {
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ event, effects, after }) => {
+          if (!effects.length) return
+          const person = after.prospect[event.prospectId]!
+          const kind = book.stages[person.stageId]!.kind
+          if ((kind !== 'open' && kind !== 'paused') || whyStopped(after, person, false)) return
+          const next =
+            ofProspect(after, 'task', person.id).some((task) => task.status === 'open') ||
+            openEnrollments(after, person.id).some((row) => row.status !== 'paused') ||
+            ofProspect(after, 'emailMessage', person.id).some((row) => row.status === 'queued')
+          expect(next, `${event.kind} left ${person.id} with nothing`).toBe(true)
+        })
+      }),
+      RUNS,
+    )
+  })
+  it('2. a stop is a stop: no email is queued and no call scheduled for a stopped prospect', () => {
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ effects, after }) => {
+          for (const effect of effects) {
+            const row = effect.after as { prospectId?: string; status?: string; kind?: string } | null
+            const person = row?.prospectId ? after.prospect[row.prospectId] : null
+            if (!person) continue
+            if (effect.kind === 'queueEmail') expect(person.stopEmail).toBe(false)
+            if (effect.kind === 'queueEmail' && row!.kind === 'step') expect(whyStopped(after, person, true)).toBeNull()
+            if (effect.kind === 'createTask' && row!.kind === 'call') {
+              expect(person.stopCall || companyOf(after, person)?.status === 'do_not_contact').toBe(false)
+            }
+          }
+        })
+      }),
+      RUNS,
+    )
+  })
+  it('3. once: a step makes one mail or task for an enrollment, however often it falls due', () => {
+    fc.assert(
+      fc.property(lives, (acts) => {
+        const end = live(acts, () => {})
+        for (const entity of ['emailMessage', 'task'] as const) {
+          const keys = Object.values(end[entity])
+            .filter((row) => row.stepId)
+            .map((row) => `${row.enrollmentId}/${row.stepId}`)
+          expect(new Set(keys).size).toBe(keys.length)
+        }
+      }),
+      RUNS,
+    )
+  })
+  it('3. once: an event that has been handled changes nothing more', () => {
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ event, after }) => {
+          if (event.kind === 'stepDue' || event.kind === 'emailSent' || event.kind === 'unsubscribed') {
+            expect(react(event, after, book, counter()).effects).toEqual([])
+          }
+        })
+      }),
+      RUNS,
+    )
+  })
+  it('4. company sense: a booked meeting takes everyone there out of their cadences', () => {
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ event, effects, after }) => {
+          if (event.kind !== 'callLogged' || event.outcomeId !== 'booked' || !effects.length) return
+          const company = after.prospect[event.prospectId]!.companyId
+          for (const person of Object.values(after.prospect)) {
+            if (company && person.companyId === company) expect(openEnrollments(after, person.id)).toEqual([])
+          }
+        })
+      }),
+      RUNS,
+    )
+  })
+  it('7. every change has a cause, and can be taken back whole', () => {
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ before, effects, after }) => {
+          for (const effect of effects) expect(effect.cause.source).toBeTruthy()
+          expect(evolve(after, [...effects].reverse().map(inverse))).toEqual(before)
+        })
+      }),
+      RUNS,
+    )
+  })
+  it('10. the preview is the act: computed twice with other ids it says the same', () => {
+    fc.assert(
+      fc.property(lives, (acts) => {
+        live(acts, ({ before, event, effects }) => {
+          let other = 0
+          expect(signature(react(event, before, book, () => `other${other++}`).effects)).toBe(signature(effects))
+          // A minute later it says the same, too, unless something has come due or has passed meanwhile.
+          const later = react(
+            { ...event, at: event.at + 60_000 },
+            { ...before, now: before.now + 60_000 },
+            book,
+            () => `later${other++}`,
+          )
+          if (!Object.values(before.task).some((task) => Math.abs(task.dueAt - event.at) <= 60_000)) {
+            expect(signature(later.effects)).toBe(signature(effects))
+          }
+        })
+      }),
+      RUNS,
+    )
+  })
+})
+
+describe('taking back', () => {
+  const newId = counter()
+  const about = { at: NOW, prospectId: 'ann', actorId: 'rep', causedByEventId: null }
+  const after = (world: EngineState, event: DomainEvent) => {
+    const { effects } = react(event, world, book, newId)
+    return { world: evolve(world, effects), effects }
+  }
+  it('leaves mail that has gone, and says so', () => {
+    const enrolled = after(state(), { ...about, id: '1', kind: 'enrolled', cadenceId: 'mixed' })
+    const enrollmentId = Object.keys(enrolled.world.enrollment)[0]!
+    const due = after(enrolled.world, { ...about, id: '2', kind: 'stepDue', enrollmentId })
+    const messageId = Object.keys(due.world.emailMessage)[0]!
+    const sent = after(due.world, { ...about, id: '3', kind: 'emailSent', messageId })
+    const { effects, kept } = undoEffects([...[...sent.effects].reverse(), ...[...due.effects].reverse()], sent.world)
+    expect(kept).toEqual(['The email that has gone out stays sent'])
+    const end = evolve(sent.world, effects)
+    expect(end.emailMessage[messageId]!.status).toBe('sent')
+    expect(end.enrollment[enrollmentId]).toMatchObject({ status: 'waiting', stepId: 'mixed-0' })
+    // The step that falls due again does not send again: the law of once holds after a taking back, too.
+    const again = after(end, { ...about, id: '4', kind: 'stepDue', enrollmentId })
+    expect(Object.keys(again.world.emailMessage)).toEqual([messageId])
+    expect(again.world.enrollment[enrollmentId]!.stepId).toBe('mixed-1')
+  })
+  it('keeps what has been changed since, and says so', () => {
+    const logged = after(state(), {
+      ...about,
+      id: '1',
+      kind: 'callLogged',
+      outcomeId: 'noAnswer',
+      taskId: null,
+      phoneId: null,
+      details: {},
+    })
+    const moved = after(logged.world, {
+      ...about,
+      id: '2',
+      kind: 'stageMoved',
+      to: 'talking',
+      reason: null,
+      note: null,
+      override: null,
+    })
+    const { effects, kept } = undoEffects([...logged.effects].reverse(), moved.world)
+    expect(kept).toEqual(['The person has been changed since and stays as it is'])
+    expect(evolve(moved.world, effects).prospect.ann!.stageId).toBe('talking')
+  })
+})
+
+describe('a booked meeting', () => {
+  it('leaves colleagues alone whose cadence says that only who booked leaves', () => {
+    const newId = counter()
+    const only = {
+      ...book,
+      cadences: {
+        ...book.cadences,
+        calls: { ...book.cadences.calls!, exits: { replied: 'person' as const, booked: 'person' as const } },
+      },
+    }
+    let world = state()
+    for (const [prospectId, cadenceId] of [
+      ['ann', 'mixed'],
+      ['ben', 'mixed'],
+      ['cy', 'calls'],
+    ] as const) {
+      world = evolve(
+        world,
+        react(
+          { id: prospectId, at: NOW, prospectId, actorId: 'rep', causedByEventId: null, kind: 'enrolled', cadenceId },
+          world,
+          only,
+          newId,
+        ).effects,
+      )
+    }
+    const booked = react(
+      {
+        id: 'b',
+        at: NOW,
+        prospectId: 'ann',
+        actorId: 'rep',
+        causedByEventId: null,
+        kind: 'callLogged',
+        outcomeId: 'booked',
+        taskId: null,
+        phoneId: null,
+        details: { meeting: { title: 'Look', startAt: NOW + HOUR, minutes: 30, zone: 'UTC' } },
+      },
+      world,
+      only,
+      newId,
+    )
+    const after = evolve(world, booked.effects)
+    expect(['ann', 'ben', 'cy'].map((id) => openEnrollments(after, id).length)).toEqual([0, 0, 1])
+  })
+})
+
+describe('gates', () => {
+  const about = { id: '1', at: NOW, prospectId: 'ann', actorId: 'rep', causedByEventId: null }
+  it('hold a move that lacks attempts or a reason, and let a manager through with one', () => {
+    const move = (to: string, more: object = {}) =>
+      react(
+        { ...about, kind: 'stageMoved', to, reason: null, note: null, override: null, ...more },
+        state(),
+        book,
+        counter(),
+      )
+    expect(move('unreached').problems).toEqual([
+      { field: 'stage', message: 'Unreached requires 3 attempts or a conversation; 0 so far' },
+    ])
+    expect(move('lost').problems).toHaveLength(1)
+    expect(move('lost', { reason: 'no budget' }).problems).toEqual([])
+    expect(move('unreached', { override: 'asked us to stop trying' }).effects[0]).toMatchObject({
+      kind: 'moveStage',
+      cause: { summary: 'Gate overridden: asked us to stop trying' },
+    })
+  })
+  it('demand fields, custom ones among them, as long as there are such', () => {
+    const fields = ['title', 'email', 'custom:f1', 'company:custom:f2', 'custom:gone']
+    const demanding = { ...book, stages: { ...book.stages, meeting: { ...book.stages.meeting!, gate: { fields } } } }
+    const move = (more: object) =>
+      react(
+        { ...about, kind: 'stageMoved', to: 'meeting', reason: null, note: null, override: null },
+        { ...state(), ...more },
+        demanding,
+        counter(),
+      ).problems.map((problem) => problem.message)
+    expect(move({})).toEqual(
+      ['job title', 'Cellar size', 'Contract until'].map((name) => `Meeting set requires “${name}”`),
+    )
+    const titled = {
+      prospect: { ...state().prospect, ann: { ...state().prospect.ann!, title: 'Cellar master' } },
+    }
+    expect(move({ ...titled, customValues: { ann: { 'custom:f1': 0, 'company:custom:f2': false } } })).toEqual([])
+    expect(
+      move({
+        ...titled,
+        customValues: { ben: { 'custom:f1': 3, 'company:custom:f2': '2027-01-01' }, ann: { 'custom:f1': 3 } },
+      }),
+    ).toHaveLength(1)
+  })
+  it('do nothing at all where an outcome cannot pass them', () => {
+    const strict = {
+      ...book,
+      outcomes: {
+        ...book.outcomes,
+        park: { ...book.outcomes.noAnswer!, id: 'park', actions: [{ type: 'moveStage' as const, to: 'unreached' }] },
+      },
+    }
+    const { effects, problems } = react(
+      { ...about, kind: 'callLogged', outcomeId: 'park', taskId: null, phoneId: null, details: {} },
+      state(),
+      strict,
+      counter(),
+    )
+    expect(effects).toEqual([])
+    expect(problems[0]!.message).toMatch(/Unreached requires 3 attempts/)
+  })
+})
