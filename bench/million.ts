@@ -182,7 +182,16 @@ export async function millionWorld(): Promise<{
       `,
       [PEOPLE],
     )
-    await client.query(sql`select count_touches(null)`)
+    for (let from = 0; from < PEOPLE; from += 20_000) {
+      await client.query(
+        sql`
+          select count_touches(
+            array(select pg_temp.key(2, n) from generate_series($1::int, $1::int + 19999) n)
+          )
+        `,
+        [from],
+      )
+    }
     await client.query(
       `set session_replication_role = origin; alter table prospects enable always trigger prospects_placed`,
     )

@@ -36,6 +36,7 @@ async function runTests(args, env, file, read) {
 await check('types', process.execPath, ['scripts/typecheck.mjs'])
 await check('format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.'])
 await check('lint', 'npx', ['eslint', '.'])
+await check('unused code', 'npx', ['knip'])
 ensureBuilt()
 const cluster = await startCluster('test', { noFsync: true })
 say('— core, server and commands')

@@ -66,7 +66,7 @@ export function useTimes() {
 }
 
 /** The instant at which a wall clock in `zone` shows the date and time; the later offset where the clock goes back. */
-export function instantOf(date: string, time: string, zone: string): number {
+function instantOf(date: string, time: string, zone: string): number {
   const wall = Date.parse(`${date}T${time}:00Z`)
   // A year that is being typed is none yet.
   if (Number.isNaN(wall) || wall < Date.UTC(1900, 0) || wall > Date.UTC(2200, 0)) return NaN

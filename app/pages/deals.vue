@@ -133,7 +133,7 @@ const day = (iso: string) => times.day(Date.parse(`${iso}T12:00Z`), 'UTC')
               </button>
             </th>
             <th>Owner</th>
-            <th><span class="visually-hidden">Close</span></th>
+            <th><span class="sr">Close</span></th>
           </tr>
         </thead>
         <tbody>

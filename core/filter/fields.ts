@@ -77,7 +77,7 @@ export interface World {
 export const ME = 'me'
 
 /** The values of an enumeration as a field's choices. */
-export const choicesFor = (labels: Readonly<Record<string, string>>): Choice[] =>
+const choicesFor = (labels: Readonly<Record<string, string>>): Choice[] =>
   Object.entries(labels).map(([id, name]) => ({ id, name }))
 
 const CUSTOM_KINDS: Record<CustomFieldKind, FieldKind> = {

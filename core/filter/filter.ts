@@ -9,7 +9,7 @@ import { z } from 'zod'
 /** How many conditions, groups and levels a filter may have. */
 export const MOST_CONDITIONS = 200
 export const MOST_GROUPS = 200
-export const MOST_LEVELS = 10
+const MOST_LEVELS = 10
 
 const amount = z.number().int().min(1).max(10_000)
 const several = z.array(z.string().min(1).max(300)).min(1).max(500)

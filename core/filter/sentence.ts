@@ -99,7 +99,7 @@ const fieldName = (field: Field, fields: ReadonlyMap<string, Field>) =>
   needsQuotes(field, fields.values()) ? quoted(field.label) : field.label
 
 /** One condition as words. */
-export function printCondition({ field: key, test }: Condition, fields: ReadonlyMap<string, Field>): string {
+function printCondition({ field: key, test }: Condition, fields: ReadonlyMap<string, Field>): string {
   const field = fields.get(key)
   return `${field ? fieldName(field, fields) : `[${key}]`} ${printTest(test, field)}`
 }

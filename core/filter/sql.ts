@@ -51,7 +51,7 @@ function translate(filter: Filter, t: Translation, place: Place): string {
   return kind === 'any' ? some : `not ${some}`
 }
 
-export function condition({ field: name, test }: Condition, t: Translation, place: Place): string {
+function condition({ field: name, test }: Condition, t: Translation, place: Place): string {
   const field = t.fields.get(name)
   if (!field) return 'false'
   if (field.kind === 'moment' && isOwn(field)) return days(field, test, t, place)

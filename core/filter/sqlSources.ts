@@ -24,7 +24,7 @@ const column = (name: string): Source => ({ is: 'column', sql: name })
 /** For how many days somebody is new (common practice, no published source). */
 const NEW_DAYS = 7
 
-export const value = (sql: string): Source => ({ is: 'value', sql })
+const value = (sql: string): Source => ({ is: 'value', sql })
 
 const key = (sql: string): Source => ({ is: 'value', sql, type: 'uuid' })
 

@@ -52,7 +52,7 @@ export interface CustomField {
 }
 
 /** The longest value that is kept, by field, in characters. */
-export const LONGEST = 300
+const LONGEST = 300
 const LONGEST_NOTE = 10_000
 
 const isOwn = (field: ImportTarget): field is `custom:${string}` | `company:custom:${string}` =>

@@ -24,7 +24,7 @@ export async function countRequest(who: { user: string } | { address: string }):
 }
 
 /** Too many requests: how many seconds to wait. */
-export function tooMany(
+function tooMany(
   seconds: number,
   message = `Too many requests. Try again in ${seconds} ${seconds === 1 ? 'second' : 'seconds'}`,
 ): Refusal {

@@ -19,7 +19,7 @@ import { storedChunks } from './upload'
 import { firstRow, sql } from '../db/sql'
 
 /** What is said of a row that only somebody else may import. */
-export const WITHHELD = 'you may not import this person; a manager can'
+const WITHHELD = 'you may not import this person; a manager can'
 
 const PUBLIC = new Set<string>(providers)
 

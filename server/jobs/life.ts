@@ -9,7 +9,7 @@ import { env } from '../environment'
 import { firstRow, sql } from '../db/sql'
 
 /** The first key of the advisory locks by which worker processes show that they are alive. */
-export const ALIVE = 7101
+const ALIVE = 7101
 
 /** How long a statement of a worker that has ended may still be under way, in seconds. */
 const LAST_STATEMENT_SECONDS = 15

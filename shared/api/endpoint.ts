@@ -115,4 +115,3 @@ export const zone = z
       return false
     }
   }, 'Unknown time zone')
-export const problem = z.object({ field: z.string(), message: z.string() })

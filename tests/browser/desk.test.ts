@@ -17,6 +17,11 @@ test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
     '/team',
     '/imports',
     '/settings',
+    '/settings/users',
+    '/settings/outcomes',
+    '/settings/stages',
+    '/settings/fields',
+    '/settings/score',
   ]
   await page.goto('/prospects')
   paths.push(

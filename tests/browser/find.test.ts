@@ -9,7 +9,7 @@ test('a prospect is added in one line from anywhere, found by their company, and
 }) => {
   await signIn(page, /Maren Holloway/)
   // From the settings, by keyboard alone: what is typed to find somebody adds them as it stands.
-  await page.goto('/settings')
+  await page.goto('/settings/score')
   await expect(page.getByRole('heading', { name: 'Score', exact: true })).toBeVisible()
   await page.keyboard.press('Control+k')
   await page.keyboard.type(`Ottoline Quay${stamp}, Cellar master at Quayside ${stamp}, (607) 555-0133`)
@@ -51,7 +51,7 @@ test('a prospect is added in one line from anywhere, found by their company, and
     await new Promise((resolve) => setTimeout(resolve, 400))
     await route.continue()
   })
-  await page.goto('/settings')
+  await page.goto('/settings/score')
   await expect(page.getByRole('heading', { name: 'Score', exact: true })).toBeVisible()
   await page.keyboard.press('Control+k')
   await page.keyboard.type('marlpit')
@@ -97,7 +97,7 @@ test('lists and cadences are reached by name, and nothing by nonsense', async ({
 
 test('points that cannot be are said at their field, and a rep only reads what behavior is worth', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
-  await page.goto('/settings')
+  await page.goto('/settings/score')
   const score = page.locator('section', { has: page.getByRole('heading', { name: 'Score', exact: true }) })
   await expect(score.getByLabel('Warm threshold')).toHaveValue('8')
   await score.getByLabel('Hot threshold').fill('5')
@@ -109,7 +109,7 @@ test('points that cannot be are said at their field, and a rep only reads what b
   await page.getByRole('button', { name: 'Maren Holloway' }).click()
   await page.getByText('Sign out', { exact: true }).click()
   await signIn(page, /Imani Osei/)
-  await page.goto('/settings')
+  await page.goto('/settings/score')
   await expect(score.getByLabel('Warm threshold')).toHaveAttribute('readonly')
   await expect(score.getByRole('button', { name: 'Save' })).toBeHidden()
 })

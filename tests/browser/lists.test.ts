@@ -309,7 +309,7 @@ test('a custom field is made in Settings, filled where a person is read, and bad
 }) => {
   const name = `Racks ${stamp}`
   await signIn(page, /Maren Holloway/)
-  await page.goto('/settings')
+  await page.goto('/settings/fields')
   await page.getByRole('button', { name: 'Add a field' }).click()
   const dialog = page.getByRole('dialog')
   await dialog.getByLabel('Name', { exact: true }).fill(name)
@@ -350,10 +350,11 @@ test('a custom field is made in Settings, filled where a person is read, and bad
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: `Remove the tag Tag ${stamp}` })).toBeVisible()
 
-  await page.goto('/settings')
+  await page.goto('/settings/tags')
   await page.getByRole('button', { name: `Remove Tag ${stamp}` }).click()
   await page.getByRole('button', { name: 'Remove from 2 people' }).click()
   await expect(page.getByText(`“Tag ${stamp}” is removed from 2 people.`)).toBeVisible()
+  await page.getByRole('link', { name: 'Custom fields' }).click()
   await page.getByRole('button', { name: `Remove ${name}` }).click()
   await page.getByRole('button', { name: 'Remove it with all its values' }).click()
   await expect(page.getByText(`“${name}” deleted with 1 value.`)).toBeVisible()

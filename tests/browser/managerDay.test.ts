@@ -98,7 +98,7 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
   const importPage = page.url()
 
   // A stage of the team's own.
-  await page.goto('/settings')
+  await page.goto('/settings/stages')
   await page.getByRole('button', { name: 'Add a stage' }).click()
   const stages = page.getByRole('region', { name: 'Stages and gates' })
   await stages.getByLabel('Name').fill(`Trial ${stamp}`)
@@ -106,6 +106,7 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
   await expect(stages.getByText(`Trial ${stamp}`)).toBeVisible()
 
   // A stage of deals.
+  await page.getByRole('link', { name: 'Deal stages' }).click()
   const dealStages = page.getByRole('region', { name: 'Deal stages' })
   await dealStages.getByRole('button', { name: 'Add a deal stage' }).click()
   await dealStages.getByLabel('Name of stage 5').fill(`Trial box ${stamp}`)
@@ -151,7 +152,7 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
   await untilNobody()
 
   // The stage is empty again, and archived; the import is undone.
-  await page.goto('/settings')
+  await page.goto('/settings/stages')
   const row = stages.getByRole('row', { name: new RegExp(`Trial ${stamp}`) })
   await row.getByRole('button', { name: /Archive/ }).click()
   await dialog.getByRole('button', { name: /Archive/ }).click()

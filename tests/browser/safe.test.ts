@@ -64,8 +64,8 @@ test('a user changes their password, sets up a second factor and is asked for it
   await signIn(page, /Maren Holloway/)
   // A colleague of the test's own, with a temporary password.
   const email = `lock.${Date.now()}@thornwick.example`
-  await page.goto('/settings')
-  await page.getByLabel('Name', { exact: true }).last().fill('Lockhart Quill')
+  await page.goto('/settings/users')
+  await page.getByLabel('Name', { exact: true }).fill('Lockhart Quill')
   await page.getByLabel('Email', { exact: true }).fill(email)
   await page.getByLabel('Temporary password').fill('first stone wall')
   await page.getByRole('button', { name: 'Add', exact: true }).last().click()
@@ -123,7 +123,7 @@ test('a user changes their password, sets up a second factor and is asked for it
 
 test('a new password is set with a link, once', async ({ page, browser }) => {
   await signIn(page, /Maren Holloway/)
-  await page.goto('/settings')
+  await page.goto('/settings/users')
   await page
     .getByRole('row', { name: /Joaquin Pell/ })
     .getByRole('button', { name: 'Reset password' })

@@ -21,6 +21,7 @@ test('a manager makes an outcome; the rep is offered it with what it does, and i
   const name = `Sent to purchasing ${stamp}`
   await signIn(page, /Maren Holloway/)
   await page.getByRole('link', { name: 'Settings' }).click()
+  await page.getByRole('link', { name: 'Outcomes' }).click()
   await page.getByRole('button', { name: 'Add an outcome' }).click()
   const dialog = page.getByRole('dialog')
   await dialog.getByLabel('Outcome name').fill(name)
@@ -185,6 +186,10 @@ test('on a narrow window everything is there, and nothing is cut off sideways', 
     '/team',
     '/imports',
     '/settings',
+    '/settings/users',
+    '/settings/outcomes',
+    '/settings/stages',
+    '/settings/sources',
     href!,
   ]) {
     await page.goto(path)

@@ -1,16 +1,12 @@
 <script setup lang="ts">
 import { computed, type Ref } from 'vue'
 import type { Cadence } from '#shared/api/cadences'
+import { DAY_HOURS, WEEKDAYS } from '~/composables/dayHours'
 
 /** When a cadence sends, and who leaves it on a reply or a booked meeting. */
 const window = defineModel<Cadence['window']>('window', { required: true })
 const exits = defineModel<Cadence['exits']>('exits', { required: true })
 const cold = defineModel<boolean>('cold', { required: true })
-const HOURS = Array.from({ length: 25 }, (_, hour) => ({
-  value: hour * 60,
-  title: `${String(hour).padStart(2, '0')}:00`,
-}))
-const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 /** One part of a value, changed by giving a new value. */
 const part = <T extends object, K extends keyof T>(whole: Ref<T>, key: K) =>
   computed({
@@ -27,12 +23,12 @@ const [replied, booked] = [part(exits, 'replied'), part(exits, 'booked')]
   <div>
     <h2 class="mt-5 mb-2">Sending window</h2>
     <div class="row wrap">
-      <label v-for="(day, index) in DAYS" :key="day" class="day"
+      <label v-for="(day, index) in WEEKDAYS" :key="day" class="day"
         ><input v-model="days" type="checkbox" :value="index + 1" />{{ day }}</label
       >
     </div>
     <div class="row mt-2">
-      <v-select v-model="from" :items="HOURS" label="From" /><v-select v-model="to" :items="HOURS" label="To" />
+      <v-select v-model="from" :items="DAY_HOURS" label="From" /><v-select v-model="to" :items="DAY_HOURS" label="To" />
     </div>
     <p class="dim small mt-1">By the recipient’s clock; never on their holidays.</p>
     <h2 class="mt-5 mb-2">Exit rules</h2>

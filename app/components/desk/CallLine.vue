@@ -97,7 +97,7 @@ defineExpose({ ring, end })
     </div>
     <div v-else-if="number" class="spread">
       <label v-if="usable.length > 1" class="grow"
-        ><span class="visually-hidden">Number</span
+        ><span class="sr">Number</span
         ><select v-model="phoneId">
           <option v-for="phone in usable" :key="phone.id" :value="phone.id">
             {{ phone.shown }} · {{ phone.kind }}

@@ -23,6 +23,10 @@ const ACTS = [
   { label: 'Find possible duplicates', run: () => navigateTo('/duplicates') },
   { label: 'Add a person', run: () => emit('add', '') },
   { label: 'Go to Settings', run: () => navigateTo('/settings') },
+  { label: 'Go to Settings: outcomes', run: () => navigateTo('/settings/outcomes') },
+  { label: 'Go to Settings: stages and gates', run: () => navigateTo('/settings/stages') },
+  { label: 'Go to Settings: custom fields', run: () => navigateTo('/settings/fields') },
+  { label: 'Go to Settings: users', run: () => navigateTo('/settings/users') },
 ]
 /** A company that is typed stands before everybody who is there, and behind those who are called so. */
 const people = (atCompany: boolean) =>

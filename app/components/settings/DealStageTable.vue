@@ -66,7 +66,7 @@ function discard(): void {
           <tr>
             <th>Stage</th>
             <th>Likelihood, %</th>
-            <th><span class="visually-hidden">Actions</span></th>
+            <th><span class="sr">Actions</span></th>
           </tr>
         </thead>
         <tbody>

@@ -111,6 +111,11 @@ await read().catch(notices.error)
 .namecol {
   width: 200px;
 }
+@media (max-width: 700px) {
+  .namecol {
+    width: 110px;
+  }
+}
 .acts {
   text-align: right;
   white-space: nowrap;

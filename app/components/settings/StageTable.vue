@@ -138,7 +138,7 @@ await read().catch(notices.error)
             <th>Kind</th>
             <th>Gate</th>
             <th class="right">Prospects</th>
-            <th><span class="visually-hidden">Actions</span></th>
+            <th><span class="sr">Actions</span></th>
           </tr>
         </thead>
         <tbody>

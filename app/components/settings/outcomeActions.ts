@@ -77,7 +77,7 @@ export function actionInWords(action: OutcomeAction, stages: readonly { id: stri
       case 'bookMeeting':
         return 'Books the meeting, the invitation goes out'
       case 'openDeal':
-        return `Opens a deal at ${action.likelihood} %`
+        return `Opens a deal at ${action.likelihood}%`
       case 'addReferral':
         return 'Adds the right person'
     }

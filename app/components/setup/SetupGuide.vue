@@ -37,11 +37,11 @@ const TEXTS: Record<Step['key'], StepText> = {
   company: {
     title: 'Company',
     label: 'Name, postal address, time zone and calling hours.',
-    to: '/settings#company',
+    to: '/settings',
     action: 'Open settings',
   },
   email: { title: 'Email', label: 'A test email goes out and must come back.', action: 'Send test email' },
-  users: { title: 'Reps', label: 'Invite them by email.', to: '/settings#users', action: 'Invite reps' },
+  users: { title: 'Reps', label: 'Invite them by email.', to: '/settings/users', action: 'Invite reps' },
   prospects: {
     title: 'Prospects',
     label: 'Any spreadsheet saved as CSV will do.',

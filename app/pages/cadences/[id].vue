@@ -178,7 +178,7 @@ const at = (field: string) =>
     <p v-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
     <p v-else-if="!ready" class="dim" role="status">Loading …</p>
     <template v-if="cadence && ready">
-      <h1 class="visually-hidden">{{ cadence.name }}</h1>
+      <h1 class="sr">{{ cadence.name }}</h1>
       <div class="spread mb-2">
         <input
           v-model="cadence.name"

@@ -87,7 +87,7 @@ function eventsOf(
 }
 
 /** Takes in one email for one of our signed addresses. Told twice (by Message-ID), it counts once. */
-export async function takeIn(email: ParsedEmail, envelopeFrom: string, messageId: Id): Promise<void> {
+async function takeIn(email: ParsedEmail, envelopeFrom: string, messageId: Id): Promise<void> {
   const message = await firstRow(
     db().query<{ prospect_id: Id }>(sql`select prospect_id from email_messages where id = $1`, [messageId]),
   )

@@ -7,6 +7,42 @@ language sql immutable as $$
     + case when counts_as = 'conversation' then coalesce((points ->> 'conversation')::int, 0) else 0 end
 $$;
 
+-- What touches come to, by prospect.
+create function touch_totals(rows touches[]) returns table (
+  prospect_id uuid,
+  last timestamptz,
+  call timestamptz,
+  text timestamptz,
+  email timestamptz,
+  reply timestamptz,
+  meeting timestamptz,
+  visit timestamptz,
+  attempts bigint,
+  conversations bigint,
+  points bigint,
+  outcome_at timestamptz,
+  outcome_id uuid
+)
+language sql stable as $$
+  select x.prospect_id,
+    max(x.at),
+    max(x.at) filter (where x.kind = 'call'),
+    max(x.at) filter (where x.kind = 'text'),
+    max(x.at) filter (where x.kind = 'email'),
+    max(x.at) filter (where x.kind = 'reply'),
+    max(x.at) filter (where x.kind = 'meeting'),
+    max(x.at) filter (where x.kind = 'visit'),
+    count(*) filter (where x.counts_as = 'attempt'),
+    count(*) filter (where x.counts_as = 'conversation'),
+    sum(points_of(x.kind, case when o.stops then 'none' else x.counts_as end, t.points)),
+    max(x.at) filter (where x.outcome_id is not null),
+    (array_agg(x.outcome_id order by x.at desc, x.id desc) filter (where x.outcome_id is not null))[1]
+  from unnest(rows) x
+    cross join team t
+    left join outcomes o on o.id = x.outcome_id
+  group by x.prospect_id
+$$;
+
 -- New touches are added to what there was.
 create function touches_added() returns trigger
 language plpgsql as $$
@@ -27,31 +63,13 @@ begin
       else a.outcome_id
     end,
     last_outcome_at = greatest(p.last_outcome_at, a.outcome_at)
-  from (
-    select prospect_id,
-      max(at) as last,
-      max(at) filter (where kind = 'call') as call,
-      max(at) filter (where kind = 'text') as text,
-      max(at) filter (where kind = 'email') as email,
-      max(at) filter (where kind = 'reply') as reply,
-      max(at) filter (where kind = 'meeting') as meeting,
-      max(at) filter (where kind = 'visit') as visit,
-      count(*) filter (where x.counts_as = 'attempt') as attempts,
-      count(*) filter (where x.counts_as = 'conversation') as conversations,
-      sum(points_of(kind, case when o.stops then 'none' else x.counts_as end, t.points)) as points,
-      max(at) filter (where outcome_id is not null) as outcome_at,
-      (array_agg(outcome_id order by at desc, x.id desc) filter (where outcome_id is not null))[1] as outcome_id
-    from added x
-      cross join team t
-      left join outcomes o on o.id = outcome_id
-    group by prospect_id
-  ) a
+  from touch_totals(array(select row(x.*)::touches from added x)) a
   where p.id = a.prospect_id;
   return null;
 end $$;
 
--- Works out anew what the touches of the given prospects come to; of everyone where null. Their rows are locked first, so
--- that what others are just writing is seen.
+-- Counts again what the touches of the given prospects come to. Their rows are locked first, so that what others are
+-- just writing is seen.
 create function count_touches(ids uuid[]) returns void
 language plpgsql as $$
 begin
@@ -71,35 +89,15 @@ begin
     score = coalesce(a.points, 0) + coalesce(m.opened * (t.points ->> 'opened')::int, 0)
   from prospects q
     cross join team t
-    left join (
-      select prospect_id,
-        max(at) as last,
-        max(at) filter (where kind = 'call') as call,
-        max(at) filter (where kind = 'text') as text,
-        max(at) filter (where kind = 'email') as email,
-        max(at) filter (where kind = 'reply') as reply,
-        max(at) filter (where kind = 'meeting') as meeting,
-        max(at) filter (where kind = 'visit') as visit,
-        count(*) filter (where x.counts_as = 'attempt') as attempts,
-        count(*) filter (where x.counts_as = 'conversation') as conversations,
-        sum(points_of(kind, case when o.stops then 'none' else x.counts_as end, t.points)) as points,
-        max(at) filter (where outcome_id is not null) as outcome_at,
-        (array_agg(outcome_id order by at desc, x.id desc) filter (where outcome_id is not null))[1] as outcome_id
-      from touches x
-        cross join team t
-        left join outcomes o on o.id = outcome_id
-      where ids is null or prospect_id = any(ids)
-      group by prospect_id
-    ) a on a.prospect_id = q.id
+    left join touch_totals(array(select x from touches x where x.prospect_id = any(ids))) a
+      on a.prospect_id = q.id
     left join (
       select prospect_id, count(*) as opened
       from email_messages
-      where opened_at is not null
-        and (ids is null or prospect_id = any(ids))
+      where opened_at is not null and prospect_id = any(ids)
       group by prospect_id
     ) m on m.prospect_id = q.id
-  where p.id = q.id
-    and (ids is null or q.id = any(ids));
+  where p.id = q.id and q.id = any(ids);
 end $$;
 
 create function touches_removed() returns trigger

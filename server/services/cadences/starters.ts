@@ -101,7 +101,7 @@ const HELLO = 'Hello {{ first_name | default: "there" }},'
  * Cadences to start from. What only the team can say stands in double brackets; a cadence cannot be active before that
  * is replaced. Waits are the usual practice (common practice, no published source).
  */
-export const STARTER_CADENCES: readonly StarterCadence[] = [
+const STARTER_CADENCES: readonly StarterCadence[] = [
   {
     key: 'outbound',
     name: 'Outbound, first contact',

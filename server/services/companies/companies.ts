@@ -75,7 +75,7 @@ export async function getCompany(viewer: Viewer, id: Id) {
 }
 
 /** The company that a merged one went into, or null: old links lead there. */
-export async function mergedInto(companyId: Id): Promise<Id | null> {
+async function mergedInto(companyId: Id): Promise<Id | null> {
   const row = await firstRow(
     db().query<{ id: Id }>(
       sql`

@@ -68,7 +68,7 @@ const inWords = (touch: Touched) => {
  * The climb of the person's open enrollment (the task's own first): what was done with what came of it, what is now,
  * what is ahead with real dates.
  */
-export function slopeOf(
+function slopeOf(
   prospectId: Id,
   enrollmentId: Id | null,
   state: EngineState,

@@ -157,7 +157,7 @@ export async function setTags(
 }
 
 /** A person's tags, by name. */
-export async function tagsOf(prospectId: Id, client: Db = db()): Promise<{ id: Id; name: string }[]> {
+async function tagsOf(prospectId: Id, client: Db = db()): Promise<{ id: Id; name: string }[]> {
   const { rows } = await client.query<{ id: Id; name: string }>(
     sql`
       select t.id, t.name
