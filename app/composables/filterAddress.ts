@@ -82,10 +82,10 @@ export function useFilterAddress(
   }
   /** Narrows to a place; one asked for in the same way before gives way to it. */
   function narrowTo(test: Test, leaves: boolean): void {
-    const kept = normalize(withoutEmptyGroups(filter.value)).all.filter(
+    const remaining = normalize(withoutEmptyGroups(filter.value)).all.filter(
       (part) => !(isCondition(part) && part.field === 'place' && part.test.op === test.op),
     )
-    filter.value = normalize({ all: [...kept, { field: 'place', test }] })
+    filter.value = normalize({ all: [...remaining, { field: 'place', test }] })
     address(leaves ? { by: undefined, draw: undefined } : {})
   }
   /** The people matching at one company, one step away. */

@@ -9,8 +9,8 @@ export function useSending() {
     formError,
     busy,
     /**
-     * Does the work; gives whether it went through. What the server refuses stays in `formError`, with everything that was
-     * typed. One thing at a time: what is sent twice before there is an answer is sent once.
+     * Does the work; gives whether it went through. What the server refuses stays in `formError`, with everything that
+     * was typed. One thing at a time: what is sent twice before there is an answer is sent once.
      */
     async send(work: () => Promise<unknown>): Promise<boolean> {
       if (busy.value) return false

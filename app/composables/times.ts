@@ -1,11 +1,11 @@
 import { useSession } from '~/stores/session'
 
-const kept = new Map<string, Intl.DateTimeFormat>()
+const formatters = new Map<string, Intl.DateTimeFormat>()
 
 function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
   const key = `${zone}${JSON.stringify(options)}`
-  let found = kept.get(key)
-  if (!found) kept.set(key, (found = new Intl.DateTimeFormat('en-US', { timeZone: zone, ...options })))
+  let found = formatters.get(key)
+  if (!found) formatters.set(key, (found = new Intl.DateTimeFormat('en-US', { timeZone: zone, ...options })))
   return found
 }
 

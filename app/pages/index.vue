@@ -49,7 +49,7 @@ watch(
 async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<void> {
   const item = desk.item
   if (!item) return
-  const kept = panel.value?.snapshot?.()
+  const snapshot = panel.value?.snapshot?.()
   const said = [note.value, details.note ?? '']
     .map((text) => text.trim())
     .filter(Boolean)
@@ -57,7 +57,7 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   const failed = await desk.log(item, outcome, { ...details, ...(said && { note: said }) }, phoneId.value)
   if (failed) {
     await nextTick()
-    if (kept) panel.value?.restore?.(kept)
+    if (snapshot) panel.value?.restore?.(snapshot)
     formError.value = failed
   }
 }

@@ -43,10 +43,10 @@ export const useDesk = defineStore('desk', () => {
   const askedAt = new Map<string, number>()
   const lastError = ref('')
   /** What has been dealt with here but may still be in a queue that was read before. */
-  const gone = new Set<string>()
+  const handledIds = new Set<string>()
   const lastDone = ref<{ eventId: string; name: string; item: QueueItem } | null>(null)
 
-  const items = computed(() => (queue.value?.items ?? []).filter((item) => !gone.has(keyOf(item))))
+  const items = computed(() => (queue.value?.items ?? []).filter((item) => !handledIds.has(keyOf(item))))
   /** Who is in hand: who was chosen, else the first who can be worked now. */
   const item = computed(
     () =>
@@ -128,7 +128,7 @@ export const useDesk = defineStore('desk', () => {
     const here = open.indexOf(one)
     const next = open[here + 1] ?? open[here - 1] ?? null
     madeAs.value = null
-    gone.add(keyOf(one))
+    handledIds.add(keyOf(one))
     briefs.value.delete(keyOf(one))
     askedAt.delete(keyOf(one))
     current.value = next && keyOf(next)
@@ -140,7 +140,7 @@ export const useDesk = defineStore('desk', () => {
   }
   /** Puts somebody back in hand: what was chosen for them could not be done. */
   function takeUpAgain(one: QueueItem): void {
-    gone.delete(keyOf(one))
+    handledIds.delete(keyOf(one))
     current.value = keyOf(one)
     queue.value = queue.value && { ...queue.value }
   }
@@ -232,7 +232,7 @@ export const useDesk = defineStore('desk', () => {
     notices.dropKey('Z')
     try {
       const { kept } = await call(takeBack, { params: { id: last.eventId }, body: { id: crypto.randomUUID() } })
-      gone.delete(keyOf(last.item))
+      handledIds.delete(keyOf(last.item))
       notices.say([`Undone for ${last.name}.`, ...kept.map((sentence) => `${sentence}.`)].join(' '))
       await refresh()
       await choose(keyOf(last.item))
@@ -246,7 +246,7 @@ export const useDesk = defineStore('desk', () => {
     list.value = id
     queue.value = null
     current.value = null
-    gone.clear()
+    handledIds.clear()
     briefs.value = new Map()
     askedAt.clear()
     await refresh()

@@ -18,14 +18,14 @@ function shelved(): Record<string, string> {
  */
 export const useDrafts = defineStore('drafts', () => {
   const session = useSession()
-  const kept = shallowRef(shelved())
-  watch(kept, (now) => sessionStorage.setItem(SHELF, JSON.stringify(now)))
+  const drafts = shallowRef(shelved())
+  watch(drafts, (now) => sessionStorage.setItem(SHELF, JSON.stringify(now)))
   const key = (what: string, id: string) => `${session.user?.id ?? ''} ${what} ${id}`
 
   /** Puts a draft by; null for none any more. */
   function write(what: string, id: string, text: string | null): void {
-    const { [key(what, id)]: _, ...others } = kept.value
-    kept.value = text === null ? others : { ...others, [key(what, id)]: text }
+    const { [key(what, id)]: _, ...others } = drafts.value
+    drafts.value = text === null ? others : { ...others, [key(what, id)]: text }
   }
   /**
    * The draft of a kind for whoever `id` names at the moment; what is begun with stands there until something else is
@@ -33,14 +33,14 @@ export const useDrafts = defineStore('drafts', () => {
    */
   function draft(what: string, id: () => string, begun: () => string = () => ''): WritableComputedRef<string> {
     return computed({
-      get: () => kept.value[key(what, id())] ?? begun(),
+      get: () => drafts.value[key(what, id())] ?? begun(),
       set: (text) => write(what, id(), text === begun() ? null : text),
     })
   }
   watch(
     () => session.user?.id,
     (now, before) => {
-      if (before && !now) kept.value = {}
+      if (before && !now) drafts.value = {}
     },
   )
   return { write, draft }

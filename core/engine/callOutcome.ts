@@ -7,7 +7,7 @@ import type { Cause } from './state/effects'
 import type { DomainEvent, OutcomeDetails } from './state/events'
 import { bookMeeting } from './meetings'
 import type { OutcomeAction, Outcome } from './state/playbook'
-import { gateLacks } from '../stage/gate'
+import { missingRequirements } from '../stage/gate'
 import {
   advance,
   cadenceOf,
@@ -306,7 +306,8 @@ function passes(
   const stage = context.playbook.stages[to]
   return (
     !stage ||
-    !gateLacks(stage, { ...gateFacts(context, person, given), reached: true }, context.playbook.customFields).length
+    !missingRequirements(stage, { ...gateFacts(context, person, given), reached: true }, context.playbook.customFields)
+      .length
   )
 }
 

@@ -4,7 +4,7 @@ import { stepAfter, stepBefore, stepInsteadOf, type Cadence, type Step } from '.
 import { stepTime } from '../cadence/plan'
 import { afterWait } from '../cadence/wait'
 import { nextCallable } from '../calendar/callingHours'
-import { gateLacks } from '../stage/gate'
+import { missingRequirements } from '../stage/gate'
 import type { ReactionContext } from './state/reactionContext'
 import type { Cause } from './state/effects'
 import {
@@ -136,10 +136,10 @@ export function moveStage(
   if (!stage) return context.refuse('stage', 'There is no such stage')
   if (prospect.stageId === to) return
   if (stage.archived) return context.refuse('stage', `${stage.name} is archived`)
-  const lacks = given.override
+  const missing = given.override
     ? []
-    : gateLacks(stage, gateFacts(context, prospect, given), context.playbook.customFields)
-  for (const { field, message } of lacks) context.refuse(field, message)
+    : missingRequirements(stage, gateFacts(context, prospect, given), context.playbook.customFields)
+  for (const { field, message } of missing) context.refuse(field, message)
   context.change('moveStage', 'prospect', prospect.id, { stageId: to }, cause)
   const law: Cause = { source: 'system_rule', summary: `${stage.name} is closed: nothing more is planned` }
   if (stage.kind === 'closed') {

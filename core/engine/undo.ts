@@ -22,7 +22,7 @@ import { whyStopped } from './stops'
 export interface Undoing {
   effects: Effect[]
   /** Sentences on what stays, for the person who takes it back. */
-  kept: string[]
+  skipped: string[]
 }
 
 const GONE = new Set(['sending', 'sent', 'unconfirmed'])
@@ -41,7 +41,7 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
       : (((state[entity] as Rows<typeof entity>)[id] as unknown as Record<string, unknown> | undefined) ?? null)
   }
   const effects: Effect[] = []
-  const kept: string[] = []
+  const skipped: string[] = []
   const primaryRows = new Set<string>()
   const invitedMeetings: Id[] = []
   for (const effect of newestFirst) {
@@ -54,13 +54,13 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
     const reason = whyKept(effect, row, primaryRows) ?? whyNotReopened(back, row, state, world)
     if (reason !== null) {
       primaryRows.add(key(effect.entity, effect.id))
-      if (reason && !kept.includes(reason)) kept.push(reason)
+      if (reason && !skipped.includes(reason)) skipped.push(reason)
       continue
     }
     effects.push(back)
     world.set(key(effect.entity, effect.id), back.after === null ? null : { ...row, ...back.after })
   }
-  return { effects, kept, invitedMeetings }
+  return { effects, skipped, invitedMeetings }
 }
 
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
@@ -121,13 +121,13 @@ export function undoLawfully(
   event: Extract<DomainEvent, { kind: 'undone' }>,
   newId: () => Id,
 ): Undoing {
-  const { effects, kept, invitedMeetings } = undoEffects(newestFirst, state)
+  const { effects, skipped, invitedMeetings } = undoEffects(newestFirst, state)
   const context = new ReactionContext(evolve(state, effects), playbook, event, newId)
   for (const id of invitedMeetings) {
     const meeting = context.state.meeting[id]
     if (meeting?.status !== 'booked') continue
     cancelMeeting(context, meeting, { source: 'undo' })
-    kept.push('The invitation has gone out: a cancellation follows')
+    skipped.push('The invitation has gone out: a cancellation follows')
   }
   for (const { kind, id } of effects) {
     // The change was sent: that it is off is sent as well.
@@ -139,14 +139,14 @@ export function undoLawfully(
   const concerned = concernedBy(context, effects)
   for (const id of concerned) {
     const prospect = context.state.prospect[id]
-    if (prospect) obeyStops(context, prospect, kept)
+    if (prospect) obeyStops(context, prospect, skipped)
   }
   closeDeadEnds(context, concerned)
-  return { effects: [...effects, ...context.effects], kept }
+  return { effects: [...effects, ...context.effects], skipped }
 }
 
-function obeyStops(context: ReactionContext, prospect: Prospect, kept: string[]): void {
-  const say = (sentence: string) => kept.includes(sentence) || kept.push(sentence)
+function obeyStops(context: ReactionContext, prospect: Prospect, skipped: string[]): void {
+  const say = (sentence: string) => skipped.includes(sentence) || skipped.push(sentence)
   const before = context.effects.length
   const stopped = whyStopped(context.state, prospect, false)
   const cause: Cause = { source: 'system_rule', summary: stopped ?? 'A stop holds for what is undone, too' }

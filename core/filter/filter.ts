@@ -138,8 +138,8 @@ export function withoutEmptyGroups(filter: Filter): { all: Filter[] } {
   const prune = (one: Filter): Filter[] => {
     if (isCondition(one)) return [one]
     const { kind, parts } = partsOf(one)
-    const kept = parts.flatMap(prune)
-    return kept.length ? [{ [kind]: kept } as Filter] : []
+    const pruned = parts.flatMap(prune)
+    return pruned.length ? [{ [kind]: pruned } as Filter] : []
   }
   const [pruned] = prune(filter)
   return normalize(pruned ?? EVERYONE)

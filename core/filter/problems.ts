@@ -20,10 +20,10 @@ export function problemsOf(filter: Filter, fields: ReadonlyMap<string, Field>): 
     }
     if (!opsOf(field).includes(test.op)) return [`"${field.label}" cannot be asked that way`]
     if ('values' in test && field.choices) {
-      const gone = test.values.filter((value) => !field.choices!.some((choice) => choice.id === value))
-      if (gone.length) {
+      const missingValues = test.values.filter((value) => !field.choices!.some((choice) => choice.id === value))
+      if (missingValues.length) {
         return [
-          `"${field.label}" no longer has ${gone.length === 1 ? 'a value' : `${gone.length} values`} that a condition asks for. Choose again`,
+          `"${field.label}" no longer has ${missingValues.length === 1 ? 'a value' : `${missingValues.length} values`} that a condition asks for. Choose again`,
         ]
       }
     }

@@ -128,7 +128,7 @@ export interface RowOptions {
 }
 
 /** A row that was read, with what was left out of it; or all that keeps it from being taken. */
-export type RowRead = { row: ProspectRow; dropped: string[] } | { wrong: string }
+export type RowRead = { row: ProspectRow; dropped: string[] } | { error: string }
 
 /**
  * Reads one row by the mapping; in a file of companies, one without a person. A cell that cannot be read is left out
@@ -154,21 +154,21 @@ export function readProspectRow(
       : `${written.firstName} ${written.lastName}`.trim()
   const key = nameKey(`${firstName} ${lastName}`)
   const ofCompanies = kindOfFile(mapping) === 'companies'
-  const refused = (why: string) => ({ wrong: [why, ...dropped].join(BETWEEN) })
+  const refused = (why: string) => ({ error: [why, ...dropped].join(BETWEEN) })
   if (!key && !ofCompanies) return refused('no name')
-  const kept = <T>(value: T | null, why: string, none: T): T => {
+  const orDropped = <T>(value: T | null, why: string, none: T): T => {
     if (value === null) dropped.push(why)
     return value ?? none
   }
-  const email = raw.email ? kept(normalizeEmail(raw.email), `bad email "${raw.email}"`, '') : ''
-  const country = raw.country ? kept(readCountry(raw.country), `unknown country "${raw.country}"`, '') : ''
+  const email = raw.email ? orDropped(normalizeEmail(raw.email), `bad email "${raw.email}"`, '') : ''
+  const country = raw.country ? orDropped(readCountry(raw.country), `unknown country "${raw.country}"`, '') : ''
   const number = (given: string | undefined) =>
-    given ? kept(normalizePhone(given, country || homeCountry), `impossible phone "${given}"`, '') : ''
+    given ? orDropped(normalizePhone(given, country || homeCountry), `impossible phone "${given}"`, '') : ''
   const numbers = { phone: number(raw.phone), mobile: number(raw.mobile) }
-  const zone = raw.zone ? kept(isZone(raw.zone) ? raw.zone : null, `unknown time zone "${raw.zone}"`, '') : ''
+  const zone = raw.zone ? orDropped(isZone(raw.zone) ? raw.zone : null, `unknown time zone "${raw.zone}"`, '') : ''
   const more = readExtra(raw, custom, ofCompany, dropped, dateOrder)
   const extra = nameWas ? { ...more, nameWas } : more
-  const site = raw.domain ? kept(bareDomain(raw.domain), `bad website "${raw.domain}"`, '') : ''
+  const site = raw.domain ? orDropped(bareDomain(raw.domain), `bad website "${raw.domain}"`, '') : ''
   const domain = site || (email && !isPublic(emailDomain(email)) ? emailDomain(email) : '')
   if (ofCompanies && !site && !(raw.company && companyKey(raw.company))) return refused('no company')
   return {
@@ -217,10 +217,10 @@ function readCells(
     else {
       const id = field.slice(field.lastIndexOf(':') + 1)
       const known = customFields.get(id)
-      const given = known ? readCustomValue(value, known.kind, known.choices, order) : { wrong: 'A field that is gone' }
-      if ('wrong' in given) {
+      const given = known ? readCustomValue(value, known.kind, known.choices, order) : { error: 'A field that is gone' }
+      if ('error' in given) {
         dropped.push(
-          `${known?.name ?? 'custom field'}: ${given.wrong.charAt(0).toLowerCase()}${given.wrong.slice(1)}, not "${value.slice(0, 40)}"`,
+          `${known?.name ?? 'custom field'}: ${given.error.charAt(0).toLowerCase()}${given.error.slice(1)}, not "${value.slice(0, 40)}"`,
         )
       } else (field.startsWith('company:') ? ofCompany : custom)[id] = given.value
     }

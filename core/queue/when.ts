@@ -242,8 +242,8 @@ export function whenChips(context: WhenContext): WhenChip[] {
     ['Next month', kind === 'meeting' ? null : read('next month')],
   ]
   const chips = offered.flatMap(([label, at]) => (at === null ? [] : [{ label: label ?? dayLabel(at, now, zone), at }]))
-  const kept = chips.filter((chip, index) => chips.findIndex((other) => other.at === chip.at) === index)
-  return kept.sort((a, b) => a.at - b.at).slice(0, MOST_CHIPS)
+  const distinct = chips.filter((chip, index) => chips.findIndex((other) => other.at === chip.at) === index)
+  return distinct.sort((a, b) => a.at - b.at).slice(0, MOST_CHIPS)
 }
 
 /** "Tomorrow 2:30 PM", "Monday 10:00 AM". */

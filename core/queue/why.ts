@@ -3,11 +3,11 @@ import { DAY, HOUR, MINUTE, type Instant } from '../instant'
 
 /** How long ago, as one says it: "just now", "12 min ago", "3 h ago", "yesterday", "5 days ago". */
 export function agoInWords(at: Instant, now: Instant): string {
-  const gone = now - at
-  if (gone < 2 * MINUTE) return 'just now'
-  if (gone < HOUR) return `${Math.floor(gone / MINUTE)} min ago`
-  if (gone < DAY) return `${Math.floor(gone / HOUR)} h ago`
-  const days = Math.floor(gone / DAY)
+  const elapsed = now - at
+  if (elapsed < 2 * MINUTE) return 'just now'
+  if (elapsed < HOUR) return `${Math.floor(elapsed / MINUTE)} min ago`
+  if (elapsed < DAY) return `${Math.floor(elapsed / HOUR)} h ago`
+  const days = Math.floor(elapsed / DAY)
   return days === 1 ? 'yesterday' : `${days} days ago`
 }
 

@@ -48,7 +48,7 @@ export interface GateFacts {
  * One thing a gate still demands: of which field of a request it is, and the sentence. What a person lacks is `fields.`
  * and the field's key.
  */
-export interface GateLack {
+export interface MissingRequirement {
   field: 'stage' | 'reason' | 'note' | `fields.${string}`
   message: string
 }
@@ -57,27 +57,27 @@ export interface GateLack {
  * What the gate in front of `stage` still lacks, one entry each; empty when it is open. `own` names the team's
  * custom fields by their keys; one that is gone is demanded no longer. A "no" fills a field.
  */
-export function gateLacks(
+export function missingRequirements(
   stage: Stage,
   facts: GateFacts,
   customFields: Readonly<Record<string, string>> = {},
-): GateLack[] {
-  const lacks: GateLack[] = []
+): MissingRequirement[] {
+  const missing: MissingRequirement[] = []
   const { attempts, reason, note, fields } = stage.gate
   if (attempts && !facts.reached && facts.attempts < attempts) {
-    lacks.push({
+    missing.push({
       field: 'stage',
       message: `${stage.name} requires ${attempts} attempts or a conversation; ${facts.attempts} so far`,
     })
   }
-  if (reason && !facts.reason?.trim()) lacks.push({ field: 'reason', message: `${stage.name} requires a reason` })
-  if (note && !facts.note?.trim()) lacks.push({ field: 'note', message: `${stage.name} requires a note` })
+  if (reason && !facts.reason?.trim()) missing.push({ field: 'reason', message: `${stage.name} requires a reason` })
+  if (note && !facts.note?.trim()) missing.push({ field: 'note', message: `${stage.name} requires a note` })
   for (const field of fields ?? []) {
     const label = GATE_FIELDS[field] ?? customFields[field]
     const value = facts.fields[field]
     if (label && (value === null || value === undefined || value === '')) {
-      lacks.push({ field: `fields.${field}`, message: `${stage.name} requires “${label}”` })
+      missing.push({ field: `fields.${field}`, message: `${stage.name} requires “${label}”` })
     }
   }
-  return lacks
+  return missing
 }

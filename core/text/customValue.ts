@@ -17,42 +17,42 @@ export function readCustomValue(
   kind: CustomFieldKind,
   choices: readonly string[],
   order: DateOrder = 'month',
-): { value: CustomValue } | { wrong: string } {
+): { value: CustomValue } | { error: string } {
   if (given === null || given === undefined || given === '' || (Array.isArray(given) && !given.length)) {
     return { value: null }
   }
   const text = typeof given === 'string' ? given.trim() : ''
   if (typeof given === 'string' && (!isStorable(given) || given.length > LONGEST)) {
     return {
-      wrong: given.length > LONGEST ? `Longer than ${LONGEST} characters` : 'Contains characters that cannot be saved',
+      error: given.length > LONGEST ? `Longer than ${LONGEST} characters` : 'Contains characters that cannot be saved',
     }
   }
   switch (kind) {
     case 'text':
-      return typeof given === 'string' ? { value: text || null } : { wrong: 'Expected text' }
+      return typeof given === 'string' ? { value: text || null } : { error: 'Expected text' }
     case 'link':
       return /^https?:\/\/[^\s/]+\.[^\s]+$/i.test(text)
         ? { value: text }
-        : { wrong: 'Expected an address like https://cellar.example' }
+        : { error: 'Expected an address like https://cellar.example' }
     case 'number':
     case 'money': {
       const number = typeof given === 'number' ? given : (readAmount(text) ?? Number.NaN)
-      if (!Number.isFinite(number) || Math.abs(number) > 1e12) return { wrong: 'Expected a number' }
+      if (!Number.isFinite(number) || Math.abs(number) > 1e12) return { error: 'Expected a number' }
       return { value: kind === 'money' ? Math.round(number * 100) / 100 : number }
     }
     case 'date': {
       const day = readDay(text, order)
-      return day ? { value: day } : { wrong: 'Expected a day like 11/23/2026 or 2026-11-23' }
+      return day ? { value: day } : { error: 'Expected a day like 11/23/2026 or 2026-11-23' }
     }
     case 'yesNo': {
       if (typeof given === 'boolean') return { value: given }
       const said = text.toLowerCase()
       if (['yes', 'true', '1'].includes(said)) return { value: true }
-      return ['no', 'false', '0'].includes(said) ? { value: false } : { wrong: 'Expected yes or no' }
+      return ['no', 'false', '0'].includes(said) ? { value: false } : { error: 'Expected yes or no' }
     }
     case 'choice': {
       const choice = choices.find((one) => one.toLowerCase() === text.toLowerCase())
-      return choice ? { value: choice } : { wrong: `Expected one of ${choices.join(', ')}` }
+      return choice ? { value: choice } : { error: `Expected one of ${choices.join(', ')}` }
     }
     case 'choices': {
       const wanted = Array.isArray(given)
@@ -62,7 +62,7 @@ export function readCustomValue(
             .map((part) => part.trim())
             .filter(Boolean)
       const found = wanted.map((want) => choices.find((one) => one.toLowerCase() === want.toLowerCase()))
-      if (found.includes(undefined)) return { wrong: `Expected some of ${choices.join(', ')}` }
+      if (found.includes(undefined)) return { error: `Expected some of ${choices.join(', ')}` }
       return { value: found.length ? choices.filter((one) => found.includes(one)) : null }
     }
   }

@@ -64,17 +64,17 @@ export function splitName(whole: string): { firstName: string; lastName: string 
   const withGeneration = (last: string) => (generation && last ? `${last} ${generation}` : last)
   if (rest.length) return { firstName: rest.join(', '), lastName: withGeneration(first) }
   const words = first.split(' ')
-  const kept = words.filter((word, index) => index < 2 || !DEGREES.test(word) || word.toLowerCase() === word)
-  const last = kept.length > 2 && GENERATION.test(kept.at(-1)!) ? kept.pop()! : ''
-  if (kept.length < 2) return { firstName: kept.join(' '), lastName: '' }
-  let from = kept.length - 1
-  const particle = kept.findIndex(
-    (word, index) => index > 0 && index < kept.length - 1 && PARTICLES.has(word.toLowerCase()),
+  const nameWords = words.filter((word, index) => index < 2 || !DEGREES.test(word) || word.toLowerCase() === word)
+  const last = nameWords.length > 2 && GENERATION.test(nameWords.at(-1)!) ? nameWords.pop()! : ''
+  if (nameWords.length < 2) return { firstName: nameWords.join(' '), lastName: '' }
+  let from = nameWords.length - 1
+  const particle = nameWords.findIndex(
+    (word, index) => index > 0 && index < nameWords.length - 1 && PARTICLES.has(word.toLowerCase()),
   )
   if (particle > 0) from = particle
   return {
-    firstName: kept.slice(0, from).join(' '),
-    lastName: withGeneration([...kept.slice(from), last].filter(Boolean).join(' ')),
+    firstName: nameWords.slice(0, from).join(' '),
+    lastName: withGeneration([...nameWords.slice(from), last].filter(Boolean).join(' ')),
   }
 }
 

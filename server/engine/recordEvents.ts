@@ -56,8 +56,8 @@ export async function prepareFree(
   ids: readonly Id[],
   messageIds: readonly Id[] = [],
 ): Promise<{ state: EngineState; playbook: Playbook }> {
-  const held = await lock(client, ids, { colleagues: false }, true)
-  const { state, playbookVersion } = await load(client, held, messageIds)
+  const locked = await lock(client, ids, { colleagues: false }, true)
+  const { state, playbookVersion } = await load(client, locked, messageIds)
   return { state, playbook: await playbook(client, playbookVersion) }
 }
 

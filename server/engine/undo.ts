@@ -42,7 +42,7 @@ const TREE_SQL = sql`
 /** What taking back an event came to. */
 export interface UndoResult {
   effects: Effect[]
-  kept: string[]
+  skipped: string[]
 }
 
 /**

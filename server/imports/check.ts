@@ -114,7 +114,7 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
       copyFrom(
         sql`
           copy import_rows (
-            import_id, row_no, new_id, cells, wrong, dropped, merged_into, zone_from, extra, ${COLUMNS}
+            import_id, row_no, new_id, cells, error, dropped, merged_into, zone_from, extra, ${COLUMNS}
           ) from stdin
         `,
       ),
@@ -182,9 +182,9 @@ function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], 
     dateOrder: task.dateOrder,
     keepNames: task.whole.keepNames,
   })
-  if ('wrong' in read) {
-    const kept = JSON.stringify(cells.map((cell) => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
-    return `${task.id}\t${rowNo}\t${id}\t${escaped(kept)}\t${escaped(read.wrong)}\t\\N\t\\N\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
+  if ('error' in read) {
+    const cellsText = JSON.stringify(cells.map((cell) => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
+    return `${task.id}\t${rowNo}\t${id}\t${escaped(cellsText)}\t${escaped(read.error)}\t\\N\t\\N\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
   }
   const { zone, zoneFrom, country } = placePerson(
     { ...read.row, numbers: [read.row.phone, read.row.mobile].filter(Boolean) },
@@ -209,25 +209,25 @@ export const KNOWN_SQL = sql`
     select r.row_no, e.prospect_id, 1 as how
     from import_rows r
       join email_addresses e on e.address = r.email
-    where r.import_id = $1 and r.wrong is null and r.email <> ''
+    where r.import_id = $1 and r.error is null and r.email <> ''
     union all
     select r.row_no, n.prospect_id, 2
     from import_rows r
       join phones n on n.number = r.phone
       join prospects p on p.id = n.prospect_id and p.name_key = r.name_key
-    where r.import_id = $1 and r.wrong is null and r.phone <> ''
+    where r.import_id = $1 and r.error is null and r.phone <> ''
     union all
     select r.row_no, n.prospect_id, 2
     from import_rows r
       join phones n on n.number = r.mobile
       join prospects p on p.id = n.prospect_id and p.name_key = r.name_key
-    where r.import_id = $1 and r.wrong is null and r.mobile <> ''
+    where r.import_id = $1 and r.error is null and r.mobile <> ''
     union all
     select r.row_no, p.id, 3
     from import_rows r
       join companies c on c.domain = r.domain
       join prospects p on p.company_id = c.id and p.name_key = r.name_key
-    where r.import_id = $1 and r.wrong is null and r.domain <> ''
+    where r.import_id = $1 and r.error is null and r.domain <> ''
   ) found
   where $2::uuid is null
     or exists (select from prospects p where p.id = found.prospect_id and ${visible('p', '$2')})
@@ -243,12 +243,12 @@ export async function withholdRows(client: Db, importId: Id, limitedTo: Id | nul
   const { rowCount } = await client.query(
     sql`
       update import_rows r
-      set wrong = '${WITHHELD}',
+      set error = '${WITHHELD}',
        cells = coalesce(r.cells, jsonb_build_array(r.first_name, r.last_name, r.email))
      from email_addresses e
      join prospects p on p.id = e.prospect_id
      where r.import_id = $1
-       and r.wrong is null
+       and r.error is null
        and r.email <> ''
        and e.address = r.email
        and not ${visible('p', '$2')}
@@ -267,7 +267,7 @@ export const KNOWN_COMPANIES_SQL = sql`
   from import_rows r
     join companies c on (r.domain <> '' and c.domain = r.domain)
       or (r.company_key <> '' and c.name_key = r.company_key and (r.domain = '' or c.domain is null))
-  where r.import_id = $1 and r.wrong is null and ($2::uuid is null or true)
+  where r.import_id = $1 and r.error is null and ($2::uuid is null or true)
   order by r.row_no, (c.domain = r.domain) desc nulls last, c.created_at, c.id
 `
 
@@ -289,15 +289,15 @@ async function findNews(importId: Id): Promise<News[]> {
         select 'tag' as kind, t.name
         from import_rows r
           cross join lateral jsonb_array_elements_text(r.extra -> 'tags') as t(name)
-        where r.import_id = $1 and r.wrong is null and r.extra ? 'tags'
+        where r.import_id = $1 and r.error is null and r.extra ? 'tags'
         union all
         select 'list', r.extra ->> 'list'
         from import_rows r
-        where r.import_id = $1 and r.wrong is null and r.extra ? 'list'
+        where r.import_id = $1 and r.error is null and r.extra ? 'list'
         union all
         select 'source', r.source
         from import_rows r
-        where r.import_id = $1 and r.wrong is null and r.source <> ''
+        where r.import_id = $1 and r.error is null and r.source <> ''
       ),
       once as (
         select distinct on (kind, lower(name)) kind, name
@@ -342,7 +342,7 @@ interface RowCounts {
   fresh: number
   known: number
   merged: number
-  wrong: number
+  invalid: number
   dropped: number
   renamed: number
   renames: { was: string; is: string }[]
@@ -351,7 +351,7 @@ interface RowCounts {
   droppedReasons: { reason: string; count: number }[]
 }
 
-/** How many rows are new, known, merged into another row of the file, or wrong (with the commonest reasons). */
+/** How many rows are new, known, merged into another row of the file, or invalid (with the commonest reasons). */
 export async function countRows(
   importId: Id,
   kind: 'people' | 'companies',
@@ -362,12 +362,12 @@ export async function countRows(
       sql`
         with known as (${kind === 'people' ? KNOWN_SQL : KNOWN_COMPANIES_SQL})
         select
-          count(*) as rows, count(*) filter (where r.wrong is not null) as wrong,
-          count(*) filter (where r.wrong is null and r.dropped is not null) as dropped,
-          count(*) filter (where r.wrong is null and r.extra ? 'nameWas') as renamed,
-          count(*) filter (where r.wrong is null and r.merged_into is not null) as merged,
-          count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is not null) as known,
-          count(*) filter (where r.wrong is null and r.merged_into is null and k.row_no is null) as fresh
+          count(*) as rows, count(*) filter (where r.error is not null) as invalid,
+          count(*) filter (where r.error is null and r.dropped is not null) as dropped,
+          count(*) filter (where r.error is null and r.extra ? 'nameWas') as renamed,
+          count(*) filter (where r.error is null and r.merged_into is not null) as merged,
+          count(*) filter (where r.error is null and r.merged_into is null and k.row_no is not null) as known,
+          count(*) filter (where r.error is null and r.merged_into is null and k.row_no is null) as fresh
         from import_rows r
           left join known k on k.row_no = r.row_no
         where r.import_id = $1
@@ -377,9 +377,9 @@ export async function countRows(
   )
   const reasons = await db().query<{ reason: string; count: number }>(
     sql`
-      select regexp_replace(split_part(wrong, '${BETWEEN}', 1), ' ?".*"', '') as reason, count(*) as count
+      select regexp_replace(split_part(error, '${BETWEEN}', 1), ' ?".*"', '') as reason, count(*) as count
       from import_rows
-      where import_id = $1 and wrong is not null
+      where import_id = $1 and error is not null
       group by 1
       order by 2 desc, 1
       limit 10
@@ -391,7 +391,7 @@ export async function countRows(
       select regexp_replace(part, ',? ?(not )?".*"', '') as reason, count(*) as count
       from import_rows r
         cross join lateral regexp_split_to_table(r.dropped, '${BETWEEN}') part
-      where r.import_id = $1 and r.wrong is null and r.dropped is not null
+      where r.import_id = $1 and r.error is null and r.dropped is not null
       group by 1
       order by 2 desc, 1
       limit 10
@@ -403,7 +403,7 @@ export async function countRows(
       select
         distinct on (extra ->> 'nameWas') extra ->> 'nameWas' as was, btrim(first_name || ' ' || last_name) as is
       from import_rows
-      where import_id = $1 and wrong is null and extra ? 'nameWas'
+      where import_id = $1 and error is null and extra ? 'nameWas'
       order by extra ->> 'nameWas'
       limit 6
     `,
@@ -417,7 +417,7 @@ export async function countRows(
       fresh: number
       known: number
       merged: number
-      wrong: number
+      invalid: number
       dropped: number
       renamed: number
     }),

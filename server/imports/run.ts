@@ -66,7 +66,7 @@ export async function runImport(importId: Id): Promise<void> {
 }
 
 async function stage(found: ImportRow): Promise<void> {
-  let told = 0
+  let lastNotedAt = 0
   const { fields } = await listFields()
   const customFields = new Map(fields.filter((field) => field.of !== 'deal').map((field) => [field.id, field]))
   await stageRows(
@@ -81,8 +81,8 @@ async function stage(found: ImportRow): Promise<void> {
       whole: found.whole,
     },
     async (rows) => {
-      if (rows - told < 10_000) return
-      told = rows
+      if (rows - lastNotedAt < 10_000) return
+      lastNotedAt = rows
       await db().query(sql`update imports set progress = $2 where id = $1`, [found.id, rows])
     },
   )

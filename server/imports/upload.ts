@@ -21,7 +21,7 @@ export async function storeChunks(
   bytes: AsyncIterable<Uint8Array>,
   most: number,
 ): Promise<number> {
-  let held: Uint8Array[] = []
+  let buffered: Uint8Array[] = []
   let size = 0
   let seq = 0
   let total = 0
@@ -30,9 +30,9 @@ export async function storeChunks(
     await client.query({
       name: 'store-chunk',
       text: sql`insert into import_chunks (import_id, seq, bytes) values ($1, $2, $3)`,
-      values: [importId, seq++, Buffer.concat(held)],
+      values: [importId, seq++, Buffer.concat(buffered)],
     })
-    held = []
+    buffered = []
     size = 0
   }
   for await (const piece of bytes) {
@@ -40,7 +40,7 @@ export async function storeChunks(
     if (total > most) throw new UnreadableFile(`The file is larger than ${Math.round(most / 1_000_000)} MB`)
     for (let at = 0; at < piece.length;) {
       const part = piece.subarray(at, at + CHUNK - size)
-      held.push(part)
+      buffered.push(part)
       size += part.length
       at += part.length
       if (size === CHUNK) await flush()

@@ -91,7 +91,7 @@ export async function finishImport(client: PoolClient, importId: Id, written: Wr
   await client.query(
     sql`
       delete from import_rows
-      where import_id = $1 and wrong is null and dropped is null
+      where import_id = $1 and error is null and dropped is null
     `,
     [importId],
   )
@@ -112,7 +112,7 @@ async function gather(client: PoolClient, importId: Id, limitedTo: Id | null): P
         left join known k on k.row_no = r.row_no
         left join import_rows root on root.import_id = $1 and root.row_no = r.merged_into
         left join known rk on rk.row_no = r.merged_into
-      where r.import_id = $1 and r.wrong is null
+      where r.import_id = $1 and r.error is null
     `,
     [importId, limitedTo],
   )

@@ -24,7 +24,7 @@ export async function writeCompanies(
       sql`
         create temp table firms on commit drop as with known as materialized (${KNOWN_COMPANIES_SQL}) select r.*,
         k.company_id as known_id from import_rows r left join known k on k.row_no = r.row_no where r.import_id = $1
-          and r.wrong is null
+          and r.error is null
           and r.merged_into is null
       `,
       [importId, limitedTo],

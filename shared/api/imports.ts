@@ -52,7 +52,7 @@ export const importSchema = z.object({
       fresh: z.number(),
       known: z.number(),
       merged: z.number(),
-      wrong: z.number(),
+      invalid: z.number(),
       /** Rows that are taken without a cell that could not be read. */ dropped: z.number(),
       /** Names that were cleaned up (titles, capitals), with the first few. */ renamed: z.number(),
       renames: z.array(z.object({ was: z.string(), is: z.string() })),
@@ -119,9 +119,9 @@ export const runImport = endpoint({
   body: z.object({ version: z.number().int(), knownAction: z.enum(valuesOf(EXISTING_ACTIONS)) }),
   response: importSchema,
 })
-export const wrongRows = endpoint({
+export const invalidRows = endpoint({
   method: 'get',
-  path: '/api/imports/{id}/wrong.csv',
+  path: '/api/imports/{id}/invalid.csv',
   summary: 'Rows that cannot be taken, or not whole, as CSV, with the line of the sheet and the reasons',
   params: withId,
   response: z.any(),

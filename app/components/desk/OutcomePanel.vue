@@ -30,7 +30,7 @@ const given = reactive({
   phone: '',
   note: '',
 })
-const lacks = ref('')
+const missingInput = ref('')
 
 const zone = computed(() => props.brief.prospect.zone)
 const when = ref<{ settle(): Promise<number | null> }[]>([])
@@ -62,7 +62,7 @@ async function pick(outcome: OutcomeChoice): Promise<void> {
   if (outcome.blocked) return
   if (!opens(outcome)) return emit('log', outcome, {})
   chosen.value = outcome.id
-  lacks.value = ''
+  missingInput.value = ''
   Object.assign(given, { at: null, zone: zone.value })
   const [phone] = props.brief.prospect.phones
   if (!given.place && phone) given.place = `We call ${phone.shown}`
@@ -86,8 +86,8 @@ async function confirm(outcome: OutcomeChoice): Promise<void> {
   const at = wantsTime ? ((await when.value[0]?.settle()) ?? null) : 0
   confirming.value = false
   if (at === null || chosen.value !== outcome.id) return
-  lacks.value = missing(outcome)
-  if (lacks.value) return
+  missingInput.value = missing(outcome)
+  if (missingInput.value) return
   confirming.value = true
   const filled = !outcome.missing.length || (await fills.value[0]?.save())
   confirming.value = false
@@ -239,7 +239,7 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
           <label v-if="outcome.requiredInputs.includes('note') && !note?.trim()"
             >Note<textarea v-model="given.note" rows="2" />
           </label>
-          <p v-if="lacks || formError" class="lack" role="alert">{{ lacks || formError?.message }}</p>
+          <p v-if="missingInput || formError" class="lack" role="alert">{{ missingInput || formError?.message }}</p>
           <div class="row">
             <v-btn type="submit" color="primary" size="small">{{ outcome.name }} <kbd class="ml-2">Enter</kbd></v-btn
             ><v-btn variant="text" size="small" @click="chosen = null">Cancel</v-btn>

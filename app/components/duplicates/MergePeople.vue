@@ -12,18 +12,18 @@ const props = defineProps<{
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
-const kept = ref('')
+const primaryId = ref('')
 const { formError, busy, send } = useSending()
 watch(open, () => {
   formError.value = null
-  kept.value = props.people[0]?.id ?? ''
+  primaryId.value = props.people[0]?.id ?? ''
 })
 const merge = () =>
   send(async () => {
-    const primaryName = props.people.find((person) => person.id === kept.value)!.name
+    const primaryName = props.people.find((person) => person.id === primaryId.value)!.name
     const pairs = props.people
-      .filter((person) => person.id !== kept.value)
-      .map((person) => ({ id: crypto.randomUUID(), primaryId: kept.value, duplicateId: person.id }))
+      .filter((person) => person.id !== primaryId.value)
+      .map((person) => ({ id: crypto.randomUUID(), primaryId: primaryId.value, duplicateId: person.id }))
     const { merged, failed } = await call(mergePairs, { body: { pairs } })
     const done = pairs.filter((pair) => !failed.some((one) => one.id === pair.id))
     notices.say([`${primaryName}: ${merged} merged.`, ...failed.map((one) => one.message)].join(' '), {
@@ -54,7 +54,7 @@ async function undo(ids: string[]): Promise<void> {
           Everything of the others moves to the person you keep: touches, tasks, cadences, email, deals, notes, tags and
           lists. You can undo it.
         </p>
-        <v-radio-group v-model="kept" label="Keep">
+        <v-radio-group v-model="primaryId" label="Keep">
           <v-radio
             v-for="person in people"
             :key="person.id"

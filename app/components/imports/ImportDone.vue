@@ -20,9 +20,9 @@ const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
         >, {{ show(counts.companies) }} new {{ counts.companies === 1 ? 'company' : 'companies' }}</template
       >.
     </p>
-    <p v-if="counts.wrong" class="mt-3">
-      {{ show(counts.wrong) }} rows could not be imported.
-      <a class="link" :href="`/api/imports/${importId}/wrong.csv`" download>Download them with the reason</a>
+    <p v-if="counts.invalid" class="mt-3">
+      {{ show(counts.invalid) }} rows could not be imported.
+      <a class="link" :href="`/api/imports/${importId}/invalid.csv`" download>Download them with the reason</a>
     </p>
     <div v-if="ofCompanies" class="row mt-4">
       <v-btn variant="outlined" to="/prospects?by=companies">See the companies</v-btn>

@@ -22,12 +22,12 @@ const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
           >the same {{ ofCompanies ? 'company' : 'person' }} twice in the file</small
         >
       </div>
-      <div :class="{ clay: counts.wrong }">
-        <strong class="num">{{ show(counts.wrong) }}</strong>invalid<small
+      <div :class="{ clay: counts.invalid }">
+        <strong class="num">{{ show(counts.invalid) }}</strong>invalid<small
           v-for="reason in counts.reasons"
           :key="reason.reason"
           >{{ show(reason.count) }} × {{ reason.reason }}</small
-        ><a v-if="counts.wrong" class="link small" :href="`/api/imports/${importId}/wrong.csv`" download
+        ><a v-if="counts.invalid" class="link small" :href="`/api/imports/${importId}/invalid.csv`" download
           >Download them with the reason</a
         >
       </div>
@@ -37,7 +37,7 @@ const show = (count: number | undefined) => (count ?? 0).toLocaleString('en-US')
       a cell that could not be read:
       <span v-for="(reason, index) in counts.droppedReasons" :key="reason.reason"
         >{{ index ? ', ' : '' }}{{ show(reason.count) }} × {{ reason.reason }}</span
-      >. <a class="link" :href="`/api/imports/${importId}/wrong.csv`" download>Download them</a>
+      >. <a class="link" :href="`/api/imports/${importId}/invalid.csv`" download>Download them</a>
     </div>
     <p v-if="counts.renamed" class="notice pine mt-3">
       <b class="num">{{ show(counts.renamed) }}</b> {{ counts.renamed === 1 ? 'name is' : 'names are' }} cleaned up, so

@@ -31,7 +31,7 @@ async function countAll(ids: readonly string[]): Promise<void> {
   await Promise.all(Array.from({ length: AT_A_TIME }, next))
 }
 /** The order that the server has; null: that of the lists as they were read. */
-let kept: string[] | null = null
+let orderBefore: string[] | null = null
 const root = ref<HTMLElement | null>(null)
 function focusOn(id: string): void {
   root.value?.querySelector<HTMLElement>(`[data-list="${id}"]`)?.focus()
@@ -41,7 +41,7 @@ let wanted: string[] | null = null
 watch(
   () => props.lists,
   (lists) => {
-    kept = null
+    orderBefore = null
     const focused = (document.activeElement as HTMLElement | null)?.dataset.list
     const order = wanted
     if (order && (lists.length !== order.length || lists.every((list, index) => list.id === order[index]))) {
@@ -60,10 +60,10 @@ function order(ids: string[]): Promise<void> {
   wanted = ids
   ordering = ordering.then(async () => {
     try {
-      await call(orderLists, { body: { ids, before: kept ?? props.lists.map((list) => list.id) } })
-      kept = ids
+      await call(orderLists, { body: { ids, before: orderBefore ?? props.lists.map((list) => list.id) } })
+      orderBefore = ids
     } catch (error) {
-      kept = null
+      orderBefore = null
       wanted = null
       notices.error(error)
       if (!(error instanceof ApiError)) throw error

@@ -80,9 +80,9 @@ onMounted(async () => {
 })
 
 async function setColumns(wanted: List['columns'], reads = true): Promise<void> {
-  const kept = keepColumns(wanted)
+  const afterSaving = keepColumns(wanted)
   if (reads) void read()
-  await kept
+  await afterSaving
 }
 function choose(id: string | null): void {
   filter.value = EVERYONE

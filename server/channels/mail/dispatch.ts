@@ -72,7 +72,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
         held.map((row) => [row.ref_id, whyNot(state, playbook, state.emailMessage[row.ref_id]!, row.email_type)]),
       )
       const [may, mayNot] = split(held, (row) => !reasons.get(row.ref_id))
-      const told: NewEvent[] = mayNot.map((row) => ({
+      const events: NewEvent[] = mayNot.map((row) => ({
         id: randomUUID(),
         kind: 'emailStopped',
         prospectId: row.prospect_id,
@@ -83,7 +83,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
       }))
       const now = await giveSlots(client, may, state, playbook)
       const { ready, blocked } = await fillIn(client, now)
-      told.push(
+      events.push(
         ...blocked.map(({ row }): NewEvent => ({
           id: randomUUID(),
           kind: 'emailHeld',
@@ -93,7 +93,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
           messageId: row.ref_id,
         })),
       )
-      if (told.length) reactAndWrite(client, later, told, state, playbook)
+      if (events.length) reactAndWrite(client, later, events, state, playbook)
       if (blocked.length) {
         await client.query(
           sql`

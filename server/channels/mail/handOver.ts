@@ -173,7 +173,7 @@ async function record(delivered: Delivered[]): Promise<null[]> {
 }
 
 async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
-  const told: NewEvent[] = []
+  const events: NewEvent[] = []
   const again: { id: Id; minutes: number; lastError: string }[] = []
   for (const { email, delivery } of delivered) {
     const about = {
@@ -184,13 +184,13 @@ async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
       messageId: email.id,
     }
     const minutes = RETRY_MINUTES[email.attempts - 1]
-    if (delivery.status === 'sent') told.push({ ...about, kind: 'emailSent' })
-    else if (delivery.status === 'unconfirmed') told.push({ ...about, kind: 'emailUnconfirmed' })
+    if (delivery.status === 'sent') events.push({ ...about, kind: 'emailSent' })
+    else if (delivery.status === 'unconfirmed') events.push({ ...about, kind: 'emailUnconfirmed' })
     else if (delivery.status === 'deferred' && minutes !== undefined) {
       again.push({ id: email.id, minutes, lastError: delivery.lastError })
-    } else told.push({ ...about, kind: 'emailFailed', permanent: delivery.status === 'refused' })
+    } else events.push({ ...about, kind: 'emailFailed', permanent: delivery.status === 'refused' })
   }
-  if (told.length) await recordEvents(told)
+  if (events.length) await recordEvents(events)
   if (again.length) await putOff(again)
 }
 

@@ -40,7 +40,7 @@ create unlogged table import_rows (
   row_no int not null,
   -- The row as it stood in the file; kept only where it is invalid, to be handed back.
   cells jsonb,
-  wrong text,
+  error text,
   -- What was left out of a row that was taken.
   dropped text,
   new_id uuid not null default gen_random_uuid(),

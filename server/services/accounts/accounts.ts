@@ -136,8 +136,8 @@ export async function resetPassword(token: string, password: string): Promise<{ 
       [digest(token)],
     ),
   )
-  const gone = () => new Refusal('refused', 'This link has been used or has expired. Ask for a new one')
-  if (!user) throw gone()
+  const linkExpired = () => new Refusal('refused', 'This link has been used or has expired. Ask for a new one')
+  if (!user) throw linkExpired()
   checkPassword(password, user)
   const hash = await hashPassword(password)
   return transaction(async (client) => {
@@ -149,7 +149,7 @@ export async function resetPassword(token: string, password: string): Promise<{ 
       `,
       [digest(token)],
     )
-    if (!rowCount) throw gone()
+    if (!rowCount) throw linkExpired()
     await client.query(
       sql`
         update users

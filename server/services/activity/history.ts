@@ -259,6 +259,6 @@ export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undo
   if (target.actor_id !== viewer.id && viewer.role === 'rep') {
     throw new Refusal('not_allowed', 'Only the user who did this, or a manager, can undo it')
   }
-  const { effects, kept } = await takeBack(id, targetId, viewer.id)
+  const { effects, skipped: kept } = await takeBack(id, targetId, viewer.id)
   return { undone: effects.length, kept }
 }

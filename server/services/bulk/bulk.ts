@@ -32,8 +32,8 @@ async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<vo
   }
   if (action.type === 'work') {
     mayArchive(viewer, action.status)
-    const lacks = action.status === 'archived' && !action.reason?.trim()
-    if (lacks) {
+    const reasonMissing = action.status === 'archived' && !action.reason?.trim()
+    if (reasonMissing) {
       throw new Refusal('invalid', 'Enter why they are archived', [
         { field: 'reason', message: 'Enter why they are archived' },
       ])

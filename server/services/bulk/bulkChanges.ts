@@ -32,14 +32,14 @@ export async function checkPlain(viewer: Viewer, action: PlainAction, client: Db
 }
 
 async function valueOf({ field, value }: Extract<PlainAction, { type: 'setField' }>, client: Db): Promise<CustomValue> {
-  const wrong = (message: string) => new Refusal('invalid', message, [{ field: 'action.value', message }])
+  const invalid = (message: string) => new Refusal('invalid', message, [{ field: 'action.value', message }])
   if (!field.startsWith('custom:')) {
     if (value === null || value === '') return null
-    if (typeof value !== 'string' || value.length > (LONGEST[field] ?? 300)) throw wrong('Expected a short text')
+    if (typeof value !== 'string' || value.length > (LONGEST[field] ?? 300)) throw invalid('Expected a short text')
     const given = value.trim() || null
     const read = given && field === 'country' ? readCountry(given) : given
-    if (given && !read) throw wrong(`Unknown country “${given}”`)
-    if (read && field === 'zone' && !isZone(read)) throw wrong(`Unknown time zone “${read}”`)
+    if (given && !read) throw invalid(`Unknown country “${given}”`)
+    if (read && field === 'zone' && !isZone(read)) throw invalid(`Unknown time zone “${read}”`)
     return read
   }
   const own = (await listFields(client)).fields.find((one) => one.of === 'prospect' && `custom:${one.id}` === field)
@@ -49,8 +49,8 @@ async function valueOf({ field, value }: Extract<PlainAction, { type: 'setField'
     ])
   }
   const read = readCustomValue(value, own.kind, own.choices)
-  if ('wrong' in read) throw wrong(read.wrong)
-  if (read.value === null && own.required) throw wrong(`${own.name} is required`)
+  if ('error' in read) throw invalid(read.error)
+  if (read.value === null && own.required) throw invalid(`${own.name} is required`)
   return read.value
 }
 

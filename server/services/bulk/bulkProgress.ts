@@ -186,7 +186,7 @@ export async function tellMany(
   const { state, playbookVersion } = await load(db(), ids)
   const book = await playbook(db(), playbookVersion)
   const lacking = await lackingIn(action, ids, db())
-  const told: NewEvent[] = []
+  const events: NewEvent[] = []
   const before = new Map<Id, string>()
   for (const id of ids) {
     const prospect = state.prospect[id]
@@ -194,7 +194,7 @@ export async function tellMany(
       ? (inGeneral(why(action, state, prospect, book), state, prospect) ?? lacking.get(id) ?? null)
       : 'is not there any more'
     if (reason) before.set(id, reason)
-    else told.push(...tellings(action, userId, state, prospect!))
+    else events.push(...tellings(action, userId, state, prospect!))
   }
   const all = (results: readonly { event: { id: Id; prospectId: Id }; problems: readonly { message: string }[] }[]) => {
     const became = new Map<Id, Became>([...before].map(([id, reason]) => [id, { reason, events: [] }]))
@@ -207,7 +207,7 @@ export async function tellMany(
     }
     return became
   }
-  await recordEvents(told, {
+  await recordEvents(events, {
     extraIds: ids,
     alsoWrite: async (client, { results }) => {
       if (action.type === 'email') {

@@ -148,7 +148,7 @@ export async function undoEvents(undoId: Id, targetId: Id, prospectId: Id, actor
     const id = idOf(`${undoId} ${event}`)
     try {
       const result = await undo(id, event, actorId)
-      for (const sentence of result.kept) kept.add(sentence)
+      for (const sentence of result.skipped) kept.add(sentence)
       undone += result.effects.length
     } catch (error) {
       // Done before, by a run that ended before it could write it down.

@@ -79,11 +79,11 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
     `,
     [cadenceId],
   )
-  const kept = new Set(steps.map((step) => step.id))
+  const keptIds = new Set(steps.map((step) => step.id))
   const deleted = before.flatMap((step, index) =>
-    kept.has(step.id)
+    keptIds.has(step.id)
       ? []
-      : [{ id: step.id, next: before.slice(index + 1).find((later) => kept.has(later.id))?.id ?? null }],
+      : [{ id: step.id, next: before.slice(index + 1).find((later) => keptIds.has(later.id))?.id ?? null }],
   )
   await client.query(
     sql`
@@ -115,7 +115,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
       ),
     ],
   )
-  const gone = [deleted.map((step) => step.id), deleted.map((step) => step.next)]
+  const deletedColumns = [deleted.map((step) => step.id), deleted.map((step) => step.next)]
   await client.query(
     sql`
       update cadence_steps s
@@ -123,7 +123,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
       from unnest($1::uuid[], $2::uuid[]) as d(id, next)
       where s.id = d.id
     `,
-    gone,
+    deletedColumns,
   )
   // People who wait for a step that was deleted wait for the one after it; where there is none, they are through when
   // it falls due.
@@ -134,7 +134,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
       from unnest($1::uuid[], $2::uuid[]) as d(id, next)
       where e.step_id = d.id and d.next is not null and e.status = 'waiting'
     `,
-    gone,
+    deletedColumns,
   )
 }
 

@@ -133,7 +133,7 @@ async function enrollSet(
   ids: readonly Id[],
   refused: { prospectId: Id; name: string; why: string }[],
 ): Promise<number> {
-  const told = ids.map((prospectId): NewEvent => ({
+  const events = ids.map((prospectId): NewEvent => ({
     id: randomUUID(),
     kind: 'enrolled',
     prospectId,
@@ -141,7 +141,7 @@ async function enrollSet(
     causedByEventId: null,
     cadenceId,
   }))
-  const { results, before } = await recordEvents(told)
+  const { results, before } = await recordEvents(events)
   for (const { event, problems } of results) {
     if (problems.length) {
       refused.push({

@@ -43,7 +43,7 @@ export async function saveDealStages(
 ): Promise<{ stages: DealStage[] }> {
   await transaction(async (client) => {
     await client.query(sql`lock table deal_stages in exclusive mode`)
-    const kept = stages.flatMap((stage) => stage.id ?? [])
+    const keptIds = stages.flatMap((stage) => stage.id ?? [])
     const known = await firstRow(
       client.query<{ all: boolean }>(
         sql`
@@ -51,7 +51,7 @@ export async function saveDealStages(
           from deal_stages
           where id = any($1)
         `,
-        [kept],
+        [keptIds],
       ),
     )
     if (!known!.all) {
@@ -68,7 +68,7 @@ export async function saveDealStages(
           order by s.position
           limit 1
         `,
-        [kept],
+        [keptIds],
       ),
     )
     if (inUse) {
@@ -81,7 +81,7 @@ export async function saveDealStages(
         set archived_at = world_now()
         where id <> all($1) and archived_at is null
       `,
-      [kept],
+      [keptIds],
     )
     // Names may be exchanged: none is taken while the new ones are written.
     await client.query(sql`update deal_stages set name = id where archived_at is null`)

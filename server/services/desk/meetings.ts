@@ -28,13 +28,13 @@ async function toMeeting(
   if (!row) throw notFound('meeting')
   const { prospectId } = row
   await mustSee(viewer, prospectId)
-  const told = event({ prospectId, actorId: viewer.id, causedByEventId: null, meetingId })
+  const meetingEvent = event({ prospectId, actorId: viewer.id, causedByEventId: null, meetingId })
   const {
     results: [result],
     before,
     after,
     playbook,
-  } = await recordEvents([told], {
+  } = await recordEvents([meetingEvent], {
     touchGoals: (ids) => touchGoals(viewer, ids),
     alsoWrite: async (client, { results: [done] }) => {
       if (done!.problems.length) throw refusedBy(done!.problems)
@@ -45,7 +45,7 @@ async function toMeeting(
             insert into notes (id, prospect_id, user_id, event_id, at, body)
             values ($1, $2, $3, $4, world_now(), $5)
           `,
-          [randomUUID(), prospectId, viewer.id, told.id, text],
+          [randomUUID(), prospectId, viewer.id, meetingEvent.id, text],
         )
       }
     },

@@ -170,14 +170,14 @@ async function readMeeting(
   prospectId: Id,
 ): Promise<NonNullable<CoreDetails['meeting']>> {
   const address = email?.trim() ? normalizeEmail(email) : null
-  const wrong = (message: string) => new Refusal('invalid', message, [{ field: 'meeting.email', message }])
-  if (email?.trim() && !address) throw wrong('Enter a valid email address')
+  const invalid = (message: string) => new Refusal('invalid', message, [{ field: 'meeting.email', message }])
+  if (email?.trim() && !address) throw invalid('Enter a valid email address')
   const {
     rows: [other],
   } = address
     ? await db().query(sql`select from email_addresses where address = $1 and prospect_id <> $2`, [address, prospectId])
     : { rows: [] }
-  if (other) throw wrong('Another prospect has this email address')
+  if (other) throw invalid('Another prospect has this email address')
   return { ...meeting, ...(address && { email: address }) }
 }
 
@@ -243,7 +243,7 @@ export async function logOutcome(
       { field: 'note', message: 'Contains characters that cannot be saved' },
     ])
   }
-  const told: NewEvent & { kind: 'callLogged' } = {
+  const callEvent: NewEvent & { kind: 'callLogged' } = {
     id: request.id,
     kind: 'callLogged',
     prospectId,
@@ -261,7 +261,7 @@ export async function logOutcome(
       // A call that was made since the sentence was read is no surprise.
       const seen = (call: CallOrigin | null) =>
         preview(outcome, prospectId, request.taskId, before, book, viewer!, call)
-      const now = seen(told.call ?? null)
+      const now = seen(callEvent.call ?? null)
       if (now.fingerprint !== request.fingerprint && seen(null).fingerprint !== request.fingerprint) {
         throw new Refusal(
           'conflict',
@@ -297,12 +297,12 @@ export async function logOutcome(
       )
     }
   }
-  const outcomes = await recordEvents([told], {
+  const outcomes = await recordEvents([callEvent], {
     actor: async (client) => {
       viewer = await who(client)
       const called = await callWithoutOutcome(viewer, prospectId, client)
       if (!called) return viewer.id
-      Object.assign(told, { call: told.call ?? 'here', phoneId: told.phoneId ?? called.phoneId })
+      Object.assign(callEvent, { call: callEvent.call ?? 'here', phoneId: callEvent.phoneId ?? called.phoneId })
       return viewer.id
     },
     touchGoals: (ids) => touchGoals(viewer!, ids),
@@ -316,7 +316,7 @@ export async function logOutcome(
     summary: explain(results[0]!.effects, prospectId, before, after, book, {
       zone: viewer!.zone,
       now: before.now,
-      uncounted: uncounted(book.outcomes[request.outcomeId]!, book, told.call ?? null),
+      uncounted: uncounted(book.outcomes[request.outcomeId]!, book, callEvent.call ?? null),
     }),
   }
 }

@@ -80,13 +80,13 @@ export async function settleEmail(
     db().query<{ prospect_id: Id }>(sql`select prospect_id from email_messages where id = $1`, [messageId]),
   )
   if (!row) throw notFound('email')
-  const lacks = wentOut ? [] : await missingIn(messageId)
-  if (lacks.length) {
-    const message = `Still missing: ${lacks.join(', ').replaceAll('_', ' ')}`
+  const missing = wentOut ? [] : await missingIn(messageId)
+  if (missing.length) {
+    const message = `Still missing: ${missing.join(', ').replaceAll('_', ' ')}`
     throw new Refusal(
       'refused',
       message,
-      lacks.map((field) => ({ field, message })),
+      missing.map((field) => ({ field, message })),
     )
   }
   return byHand(viewer, {

@@ -70,7 +70,7 @@ const nameTaken = () =>
 
 function readDefault(given: unknown, kind: CustomFieldKind, choices: readonly string[]): CustomValue {
   const read = readCustomValue(given, kind, choices)
-  if ('wrong' in read) throw new Refusal('invalid', read.wrong, [{ field: 'defaultValue', message: read.wrong }])
+  if ('error' in read) throw new Refusal('invalid', read.error, [{ field: 'defaultValue', message: read.error }])
   return read.value
 }
 
@@ -241,8 +241,8 @@ export async function readCustom(
   const values: Record<Id, CustomValue> = {}
   for (const [id, wanted] of Object.entries(given)) {
     const field = fields.find((one) => one.id === id && one.of === of)
-    const read = field ? readCustomValue(wanted, field.kind, field.choices) : { wrong: 'There is no such field' }
-    if ('wrong' in read) problems.push({ field: `custom.${id}`, message: read.wrong })
+    const read = field ? readCustomValue(wanted, field.kind, field.choices) : { error: 'There is no such field' }
+    if ('error' in read) problems.push({ field: `custom.${id}`, message: read.error })
     else if (read.value === null && field!.required) {
       problems.push({ field: `custom.${id}`, message: `${field!.name} is required` })
     } else values[id] = read.value

@@ -231,10 +231,10 @@ async function forChange(
   return row
 }
 
-interface WrongRow {
+interface InvalidRow {
   row_no: number
   cells: string[] | null
-  wrong: string | null
+  error: string | null
   dropped: string | null
 }
 
@@ -242,7 +242,7 @@ interface WrongRow {
  * The rows that cannot be taken, and those of which something was left out, as CSV, as they stood in the file, with the
  * line of the sheet and the reasons.
  */
-export async function* wrongRows(viewer: Viewer, id: Id): AsyncGenerator<string> {
+export async function* invalidRows(viewer: Viewer, id: Id): AsyncGenerator<string> {
   const found = await getImport(viewer, id)
   const writer = stringify(CSV)
   writer.write([...found.headings, 'Line', 'Taken', 'Reason'].map(harmless))
@@ -258,11 +258,11 @@ export async function* wrongRows(viewer: Viewer, id: Id): AsyncGenerator<string>
   )
   const firstLine = sheet!.headed ? 1 : 0
   for (let last = 0; ;) {
-    const { rows } = await db().query<WrongRow>(
+    const { rows } = await db().query<InvalidRow>(
       sql`
-        select row_no, cells, wrong, dropped
+        select row_no, cells, error, dropped
         from import_rows
-        where import_id = $1 and (wrong is not null or dropped is not null) and row_no > $2
+        where import_id = $1 and (error is not null or dropped is not null) and row_no > $2
         order by row_no
         limit 2000
       `,
@@ -272,8 +272,8 @@ export async function* wrongRows(viewer: Viewer, id: Id): AsyncGenerator<string>
       writer.write([
         ...found.headings.map((_, index) => harmless(row.cells?.[index] ?? '')),
         String(row.row_no + firstLine),
-        row.wrong ? 'no' : 'yes',
-        row.wrong ?? row.dropped,
+        row.error ? 'no' : 'yes',
+        row.error ?? row.dropped,
       ])
     }
     if (rows.length < 2000) break

@@ -73,7 +73,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   const broken = problemsOfList(list.filter as Filter | null, world)
   if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
   const question = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
-  const kept = await firstRow(
+  const stored = await firstRow(
     db().query<{ name: string; sort: { field: string; down: boolean } | null; hasGoal: boolean }>(
       sql`
         select name, sort, touch_every is not null as "hasGoal"
@@ -83,10 +83,10 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
       [listId],
     ),
   )
-  const field = kept!.sort && world.fields.get(kept!.sort.field)
+  const field = stored!.sort && world.fields.get(stored!.sort.field)
   const key = field && orderSql(field, question)
-  const byTouch = kept!.hasGoal ? countedFrom(list.touch_kinds) : 'p.last_touch_at asc nulls first'
-  const order = key ? `${key.sql} ${kept!.sort!.down ? 'desc' : 'asc'} nulls last` : byTouch
+  const byTouch = stored!.hasGoal ? countedFrom(list.touch_kinds) : 'p.last_touch_at asc nulls first'
+  const order = key ? `${key.sql} ${stored!.sort!.down ? 'desc' : 'asc'} nulls last` : byTouch
   const since = question.parameter(new Date(startOfDay(now, world.zone)))
   const { rows } = await db().query<OnList>(
     sql`
@@ -164,7 +164,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   })
   const open = items.filter((item) => item.group === 'due')
   return {
-    list: { id: listId, name: kept!.name },
+    list: { id: listId, name: stored!.name },
     items: [...open.slice(0, limit), ...items.filter((item) => item.group === 'later').slice(0, limit)],
     counts: { promised: 0, answer: 0, overdue: 0, due: open.length, new: 0, later: items.length - open.length },
     now,

@@ -331,11 +331,11 @@ export async function orderLists(viewer: Viewer, ids: readonly Id[], before: rea
       `,
       [viewer.id, viewer.role !== 'rep'],
     )
-    const held = rows.map((row) => row.id)
-    if (held.join() !== before.join()) {
-      throw new Refusal('conflict', 'Changed by someone else; showing the latest order', [], { ids: held })
+    const current = rows.map((row) => row.id)
+    if (current.join() !== before.join()) {
+      throw new Refusal('conflict', 'Changed by someone else; showing the latest order', [], { ids: current })
     }
-    if (ids.length !== held.length || !held.every((id) => ids.includes(id))) {
+    if (ids.length !== current.length || !current.every((id) => ids.includes(id))) {
       throw new Refusal('invalid', 'These are not the same lists', [
         { field: 'ids', message: 'These are not the same lists' },
       ])

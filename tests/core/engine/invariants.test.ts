@@ -271,8 +271,11 @@ describe('taking back', () => {
     const due = after(enrolled.world, { ...about, id: '2', kind: 'stepDue', enrollmentId })
     const messageId = Object.keys(due.world.emailMessage)[0]!
     const sent = after(due.world, { ...about, id: '3', kind: 'emailSent', messageId })
-    const { effects, kept } = undoEffects([...[...sent.effects].reverse(), ...[...due.effects].reverse()], sent.world)
-    expect(kept).toEqual(['The email that has gone out stays sent'])
+    const { effects, skipped } = undoEffects(
+      [...[...sent.effects].reverse(), ...[...due.effects].reverse()],
+      sent.world,
+    )
+    expect(skipped).toEqual(['The email that has gone out stays sent'])
     const end = evolve(sent.world, effects)
     expect(end.emailMessage[messageId]!.status).toBe('sent')
     expect(end.enrollment[enrollmentId]).toMatchObject({ status: 'waiting', stepId: 'mixed-0' })
@@ -300,8 +303,8 @@ describe('taking back', () => {
       note: null,
       override: null,
     })
-    const { effects, kept } = undoEffects([...logged.effects].reverse(), moved.world)
-    expect(kept).toEqual(['The person has been changed since and stays as it is'])
+    const { effects, skipped } = undoEffects([...logged.effects].reverse(), moved.world)
+    expect(skipped).toEqual(['The person has been changed since and stays as it is'])
     expect(evolve(moved.world, effects).prospect.ann!.stageId).toBe('talking')
   })
 })

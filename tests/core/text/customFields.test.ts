@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { CustomFieldKind } from '../../../core/enumerations'
-import { gateLacks, type Stage } from '../../../core/stage/gate'
+import { missingRequirements, type Stage } from '../../../core/stage/gate'
 import { guessKind, readCustomValue } from '../../../core/text/customValue'
 import { isStorable } from '../../../core/text/names'
 import {
@@ -62,8 +62,8 @@ describe('a value for a custom field', () => {
     ['link', 'https://nodot'],
   ])('of the kind %s is refused in words: %j', (kind, given) => {
     const read = readCustomValue(given, kind, STORES)
-    expect(read).toHaveProperty('wrong')
-    expect((read as { wrong: string }).wrong).not.toBe('')
+    expect(read).toHaveProperty('error')
+    expect((read as { error: string }).error).not.toBe('')
   })
   it('that was read once is read the same again, and anything at all is either kept or refused', () => {
     const kinds = fc.constantFrom<CustomFieldKind>(
@@ -86,7 +86,7 @@ describe('a value for a custom field', () => {
         (kind, given) => {
           const read = readCustomValue(given, kind, STORES)
           if ('value' in read) expect(readCustomValue(read.value, kind, STORES)).toEqual(read)
-          else expect(read.wrong).toMatch(/^(Expected|Longer|Contains)/)
+          else expect(read.error).toMatch(/^(Expected|Longer|Contains)/)
         },
       ),
     )
@@ -189,12 +189,14 @@ describe('a gate', () => {
   }
   const own = { 'custom:paper': 'Paper charts', 'custom:rooms': 'Rooms', 'custom:until': 'Contract until' }
   it('lets through where nothing is demanded, or all that is', () => {
-    expect(gateLacks(stage({}), facts)).toEqual([])
-    expect(gateLacks(stage({ attempts: 2, fields: ['email', 'custom:paper', 'custom:rooms'] }), facts, own)).toEqual([])
+    expect(missingRequirements(stage({}), facts)).toEqual([])
+    expect(
+      missingRequirements(stage({ attempts: 2, fields: ['email', 'custom:paper', 'custom:rooms'] }), facts, own),
+    ).toEqual([])
   })
   it('says everything that lacks, each in a sentence', () => {
     expect(
-      gateLacks(
+      missingRequirements(
         stage({ attempts: 3, reason: true, note: true, fields: ['phone', 'title', 'custom:until'] }),
         facts,
         own,
@@ -209,10 +211,10 @@ describe('a gate', () => {
     ])
   })
   it('takes a conversation for the attempts', () => {
-    expect(gateLacks(stage({ attempts: 3 }), { ...facts, reached: true })).toEqual([])
+    expect(missingRequirements(stage({ attempts: 3 }), { ...facts, reached: true })).toEqual([])
   })
   it('does not demand a field that is gone', () =>
-    expect(gateLacks(stage({ fields: ['custom:removed'] }), facts, own)).toEqual([]))
+    expect(missingRequirements(stage({ fields: ['custom:removed'] }), facts, own)).toEqual([]))
   it('that is open stays open, the more is known', () => {
     fc.assert(
       fc.property(
@@ -229,10 +231,10 @@ describe('a gate', () => {
             note: 'n',
             fields: { email: 'e', title: 't', phone: 'p' },
           }
-          expect(gateLacks(gate, known).length).toBeLessThanOrEqual(
-            gateLacks(gate, { ...known, attempts: Math.max(0, made - 1), reason: null, fields: {} }).length,
+          expect(missingRequirements(gate, known).length).toBeLessThanOrEqual(
+            missingRequirements(gate, { ...known, attempts: Math.max(0, made - 1), reason: null, fields: {} }).length,
           )
-          expect(gateLacks(gate, known)).toHaveLength(made < attempts ? 1 : 0)
+          expect(missingRequirements(gate, known)).toHaveLength(made < attempts ? 1 : 0)
         },
       ),
     )

@@ -201,9 +201,9 @@ describe('a row of a prospect file', () => {
     })
   })
   it('is not taken without a name, with every reason', () => {
-    expect(read('', 'a@x.example')).toEqual({ wrong: 'no name' })
-    expect(read('x'.repeat(2_000_000))).toEqual({ wrong: 'no name · fullName: longer than 300 characters' })
-    expect(read('a\0b')).toEqual({ wrong: 'no name · fullName: contains characters that cannot be kept' })
+    expect(read('', 'a@x.example')).toEqual({ error: 'no name' })
+    expect(read('x'.repeat(2_000_000))).toEqual({ error: 'no name · fullName: longer than 300 characters' })
+    expect(read('a\0b')).toEqual({ error: 'no name · fullName: contains characters that cannot be kept' })
   })
 })
 

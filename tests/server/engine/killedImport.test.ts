@@ -52,7 +52,7 @@ describe('an import whose worker is killed', () => {
       ),
     ).toBe('checked')
     const checked = await getImport(manager, made.id)
-    expect(checked.counts).toMatchObject({ rows: ROWS, wrong: 0, known: 0 })
+    expect(checked.counts).toMatchObject({ rows: ROWS, invalid: 0, known: 0 })
     expect(
       (checked.counts as { fresh: number; merged: number }).fresh + (checked.counts as { merged: number }).merged,
     ).toBe(ROWS)

@@ -18,7 +18,7 @@ import { addProspect } from '../../../server/services/prospects/addProspect'
 import { listSources, removeSource, saveSource } from '../../../server/services/fields/sources'
 import { harmless } from '../../../core/imports/columns'
 import { checkImport as checkEndpoint } from '../../../shared/api/imports'
-import { checkImport, getImport, runImport, uploadImport, wrongRows } from '../../../server/services/imports/imports'
+import { checkImport, getImport, runImport, uploadImport, invalidRows } from '../../../server/services/imports/imports'
 import type { Viewer } from '../../../server/services/access/viewer'
 import { closePool, db } from '../../../server/db/pool'
 import { deleteOldUploads } from '../../../server/imports/upload'
@@ -47,7 +47,7 @@ async function bring(content: string | Buffer, known: ExistingAction = 'skip') {
 }
 const download = async (id: string) => {
   let text = ''
-  for await (const part of wrongRows(manager, id)) text += part
+  for await (const part of invalidRows(manager, id)) text += part
   return text
 }
 
@@ -101,7 +101,7 @@ describe('reading files', () => {
       `${headings.join()}\nPetra Big,p.big@x.example,other,${'x'.repeat(2_000_000)}\n${'y'.repeat(2_000_000)},q@x.example\n`,
     )
     expect(checked.headings.slice(0, 3)).toEqual(['Name', 'Email', 'Email (2)'])
-    expect(checked.counts).toMatchObject({ rows: 2, fresh: 1, wrong: 1, reasons: [{ reason: 'no name', count: 1 }] })
+    expect(checked.counts).toMatchObject({ rows: 2, fresh: 1, invalid: 1, reasons: [{ reason: 'no name', count: 1 }] })
     expect(await download(checked.id)).toContain('no name · fullName: longer than 300 characters')
   })
 })
@@ -109,15 +109,15 @@ describe('reading files', () => {
 describe('the sample file', () => {
   it('is guessed, judged and brought in as it should be', async () => {
     const checked = await check(readFileSync('demo/prospects-sample.csv'))
-    expect(checked.counts).toMatchObject({ rows: 14, fresh: 12, known: 0, merged: 1, wrong: 1, dropped: 2 })
+    expect(checked.counts).toMatchObject({ rows: 14, fresh: 12, known: 0, merged: 1, invalid: 1, dropped: 2 })
     expect(await rows(sql`select 1 from prospects`)).toEqual([])
-    const wrong = await download(checked.id)
-    expect(wrong.split('\r\n')[0]).toMatch(/^First name,Last name,.*,Line,Taken,Reason$/)
-    expect(wrong).toContain('bad email')
-    expect(wrong).toContain('impossible phone')
-    expect(wrong).toContain('no name')
+    const invalidRowsFile = await download(checked.id)
+    expect(invalidRowsFile.split('\r\n')[0]).toMatch(/^First name,Last name,.*,Line,Taken,Reason$/)
+    expect(invalidRowsFile).toContain('bad email')
+    expect(invalidRowsFile).toContain('impossible phone')
+    expect(invalidRowsFile).toContain('no name')
     // By the line of the sheet: the headings are the first.
-    expect(wrong).toMatch(/,10,yes,"?bad email/)
+    expect(invalidRowsFile).toMatch(/,10,yes,"?bad email/)
     await runImport(manager, checked.id, { version: checked.version, knownAction: 'skip' })
     await work(checked.id)
     expect(await getImport(manager, checked.id)).toMatchObject({
@@ -345,7 +345,7 @@ describe('what a file brings beyond names and numbers', () => {
       7: 'touchAt',
       8: 'touchKind',
     })
-    expect(done.counts).toMatchObject({ added: 5, wrong: 0, dropped: 3 })
+    expect(done.counts).toMatchObject({ added: 5, invalid: 0, dropped: 3 })
     expect(done.counts.droppedReasons!.map((one) => one.reason).sort()).toEqual([
       'Aging rooms: expected a number',
       'past touch: expected a day like 11/23/2026',
@@ -508,7 +508,7 @@ describe('people of a file', () => {
     const done = await bring(
       'Name,Email,State,Phone,Country\nIda Holm,ida@placed.example,Colorado,,\nUlf Berg,ulf@placed.example,,(541) 555-0117,\nMia Falk,mia@placed.example,,,\nKei Abe,kei@placed.example,,,Japan\n',
     )
-    expect(done.counts).toMatchObject({ added: 4, wrong: 0 })
+    expect(done.counts).toMatchObject({ added: 4, invalid: 0 })
     const placed = () =>
       rows(
         sql`
@@ -573,7 +573,7 @@ describe('what an import may see and change', () => {
     expect(checked.counts).toMatchObject({
       rows: 3,
       known: 0,
-      wrong: 1,
+      invalid: 1,
       fresh: 2,
       reasons: [{ reason: 'you may not import this person; a manager can', count: 1 }],
     })
@@ -582,7 +582,7 @@ describe('what an import may see and change', () => {
     expect(await rows(sql`select title from prospects where id = $1`, [theirs])).toEqual([{ title: null }])
     expect(await rows(sql`select industry from companies where id = $1`, [companyId])).toEqual([{ industry: null }])
     let text = ''
-    for await (const part of wrongRows(rep, uploaded.id)) text += part
+    for await (const part of invalidRows(rep, uploaded.id)) text += part
     expect(text).toContain('you may not import this person')
   })
   it('what it changes of known people is in their activity, with the fields', async () => {
@@ -767,7 +767,7 @@ describe('cards', () => {
     ])
     expect(read.getFirstProperty('categories')!.getValues()).toEqual(['Mail', 'Standards'])
     const again = await check(text)
-    expect(again.counts).toMatchObject({ rows: 1, known: 1, wrong: 0 })
+    expect(again.counts).toMatchObject({ rows: 1, known: 1, invalid: 0 })
   })
   it('that are broken are refused with a sentence', async () => {
     await expect(upload('BEGIN:VCARD\nVERSION:4.0\nFN:Half a card\n')).rejects.toMatchObject({
@@ -796,7 +796,7 @@ describe('a file of companies', () => {
       3: 'companySize',
       7: `company:custom:${stores}`,
     })
-    expect(checked.counts).toMatchObject({ rows: 5, fresh: 3, known: 0, merged: 1, wrong: 1, dropped: 1 })
+    expect(checked.counts).toMatchObject({ rows: 5, fresh: 3, known: 0, merged: 1, invalid: 1, dropped: 1 })
     expect(await download(checked.id)).toMatch(/no company[^]*company size: expected a whole number/)
     expect((await bring(file(120))).counts).toMatchObject({ added: 3, updated: 0, companies: 3 })
     const yew = () =>
@@ -879,7 +879,7 @@ describe('an ordinary American file', () => {
         'Tre Plain,tre@@plain,(607) 555-0113,Atlantis,NY,Dec 1 2026,900',
       ].join('\n'),
     )
-    expect(done.counts).toMatchObject({ added: 3, wrong: 0, dropped: 2 })
+    expect(done.counts).toMatchObject({ added: 3, invalid: 0, dropped: 2 })
     expect(done.counts.droppedReasons!.map((one) => one.reason).sort()).toEqual([
       'Spend: expected a number',
       'bad email',

@@ -1,16 +1,16 @@
 import { Readable } from 'node:stream'
 import { sendStream, setResponseHeader } from 'h3'
-import { wrongRows } from '#shared/api/imports'
+import { invalidRows } from '#shared/api/imports'
 import { answer } from '../../../http/answer'
-import { getImport, wrongRows as read } from '../../../services/imports/imports'
+import { getImport, invalidRows as read } from '../../../services/imports/imports'
 
-export default answer(wrongRows, async ({ viewer, params, event }) => {
+export default answer(invalidRows, async ({ viewer, params, event }) => {
   const found = await getImport(viewer, params.id)
   setResponseHeader(event, 'content-type', 'text/csv; charset=utf-8')
   setResponseHeader(
     event,
     'content-disposition',
-    `attachment; filename*=UTF-8''${encodeURIComponent(`wrong rows of ${found.fileName}`)}`,
+    `attachment; filename*=UTF-8''${encodeURIComponent(`invalid rows of ${found.fileName}`)}`,
   )
   return sendStream(event, Readable.from(read(viewer, params.id)))
 })
