@@ -1,4 +1,4 @@
-import type { EmailType } from '../enumerations'
+import { EMAIL_TYPES, type EmailType } from '../enumerations'
 import type { Cadence } from '../cadence/steps'
 import {
   companyOf,
@@ -34,7 +34,7 @@ export function emailTypeOf(cold: boolean): EmailType {
 /** Why the person may not be mailed, or null; with a kind, also where they take none of that. */
 export function whyNoEmail(state: EngineState, prospect: Prospect, kind: EmailType | null = null): string | null {
   if (prospect.stopEmail) return 'asked for no email'
-  if (kind && state.optedOutOf[prospect.id]?.includes(kind)) return `takes no ${kind.replaceAll('_', ' ')} mail`
+  if (kind && state.optedOutOf[prospect.id]?.includes(kind)) return `takes no ${EMAIL_TYPES[kind]} email`
   return usableEmail(state, prospect.id) ? null : 'no email address that works'
 }
 

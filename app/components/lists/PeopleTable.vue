@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { COMPANY_STATUSES } from '#core/enumerations'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { z } from 'zod'
 import type { Field } from '#core/filter/fields'
@@ -288,7 +289,7 @@ const STAGE_TONES = { open: 'slate', paused: '', won: 'pine', closed: '' }
                 class="plainlink"
                 >{{ item.company.name
                 }}<span v-if="item.company.status !== 'open'" class="dim">
-                  · {{ item.company.status.replaceAll('_', ' ') }}</span
+                  · {{ COMPANY_STATUSES[item.company.status] }}</span
                 ></RouterLink
               >
               <span v-else-if="field.key === 'stage'" class="chip" :class="STAGE_TONES[item.stage.kind]">{{

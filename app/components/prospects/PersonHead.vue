@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { COMPANY_STATUSES } from '#core/enumerations'
 import type { Prospect } from '#shared/api/prospects'
 import { useTimes } from '~/composables/times'
 
@@ -36,7 +37,7 @@ const COMPANY_COLORS: Record<string, string> = { customer: 'pine', in_deal: 'amb
         v-if="person.company && person.company.status !== 'open'"
         class="chip"
         :class="COMPANY_COLORS[person.company.status] ?? 'clay'"
-        >company: {{ person.company.status.replaceAll('_', ' ') }}</span
+        >company: {{ COMPANY_STATUSES[person.company.status] }}</span
       >
       <span v-if="person.stopCall" class="chip clay">no calls</span
       ><span v-if="person.stopEmail" class="chip clay">no email</span>

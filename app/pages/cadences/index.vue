@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
 import { onMounted, ref } from 'vue'
 import type { z } from 'zod'
 import { navigateTo } from '#imports'
@@ -30,7 +31,7 @@ const most = (row: Row) => Math.max(1, ...row.steps.map((step) => step.here))
 const left = (row: Row) =>
   Object.entries(row.exits)
     .sort(([, a], [, b]) => b - a)
-    .map(([exit, count]) => `${count} ${exit.replaceAll('_', ' ')}`)
+    .map(([exit, count]) => `${count} ${EXIT_REASONS[exit as ExitReason]}`)
     .join(', ')
 /** The line of a cadence's slope, as an SVG path: from step to step up to the flag. */
 function climbOf(steps: number): string {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { EXIT_REASONS } from '#core/enumerations'
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { navigateTo, useHead, useRoute } from '#imports'
@@ -265,7 +266,7 @@ function sent(): void {
             <p v-for="one in person.enrollments" :key="one.id" class="spread">
               <span class="grow"
                 >{{ one.cadence }}<br /><span class="dim small">{{
-                  one.status === 'ended' ? `ended: ${one.exit?.replaceAll('_', ' ')}` : one.status
+                  one.status === 'ended' ? `ended: ${one.exit && EXIT_REASONS[one.exit]}` : one.status
                 }}</span></span
               ><button v-if="one.status !== 'ended'" class="link small" @click="leave(one.id)">
                 Remove from cadence

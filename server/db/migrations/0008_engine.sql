@@ -3,6 +3,8 @@
 -- The event log: what happened, and every change it made. Append only; ids, values and codes, no text about people.
 create table events (
   id uuid primary key,
+  -- The order in which events were written: of two at one moment, the later one has the higher.
+  position bigint generated always as identity,
   at timestamptz(3) not null,
   kind text not null,
   prospect_id uuid,

@@ -1,3 +1,4 @@
+import { EMAIL_TYPES, type EmailType } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { db } from '../../db/pool'
 import type { Changes } from '../bulk/bulkValues'
@@ -54,8 +55,8 @@ function valueInWords(field: string, value: unknown, names: ReadonlyMap<Id, stri
   if (value === null || value === undefined || value === '' || (Array.isArray(value) && !value.length)) return 'none'
   if (REFERENCES.has(field)) return names.get(value as Id) ?? 'removed since'
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  const text = Array.isArray(value) ? value.join(', ') : String(value)
-  return field === 'email_types' ? text.replaceAll('_', ' ') : text
+  if (field === 'email_types') return (value as EmailType[]).map((type) => EMAIL_TYPES[type]).join(', ')
+  return Array.isArray(value) ? value.join(', ') : String(value)
 }
 
 const capitalized = (words: string) => `${words.charAt(0).toUpperCase()}${words.slice(1)}`

@@ -206,7 +206,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         left join bulk_people b on h.kind = 'changedWithMany'
           and b.action_id = (h.payload ->> 'actionId')::uuid
           and b.prospect_id = h.prospect_id
-      order by h.at desc, h.id
+      order by h.at desc, h.position desc
       limit $2
     `,
     [prospectId, limit, limitedTo(viewer)],

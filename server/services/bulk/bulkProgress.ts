@@ -1,3 +1,4 @@
+import { EMAIL_TYPES } from '#core/enumerations'
 import { react } from '#core/engine/react'
 import { randomUUID } from 'node:crypto'
 import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/stops'
@@ -58,7 +59,7 @@ export function progressReason(action: ProgressAction, parameter: (value: unknow
     ? sql`
       case
         when not ${parameter(action.kind)}::text = any(p.email_types) then
-          ${parameter(`takes no ${action.kind.replaceAll('_', ' ')} mail`)}::text
+          ${parameter(`takes no ${EMAIL_TYPES[action.kind]} email`)}::text
       end
     `
     : 'null::text'

@@ -282,7 +282,7 @@ describe('a change of many people’s progress', () => {
     const before = await team.asManager.ok(previewBulk, { body: { action, prospectIds: [...mine, ...others] } })
     expect(before).toMatchObject({
       touches: 4,
-      leftOut: [{ reason: 'takes no marketing mail', count: 1 }],
+      leftOut: [{ reason: 'takes no marketing email', count: 1 }],
       mail: {
         customers: 2,
         prospects: 2,
@@ -346,7 +346,7 @@ describe('a change of many people’s progress', () => {
       (await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries
         .flatMap((entry) => entry.changes.map((change) => change.cause))
         .join(),
-    ).toContain('takes no marketing mail')
+    ).toContain('takes no marketing email')
     await db().query(sql`update prospects set email_types = default where id = $1`, [others[0]])
     await freeze(MONDAY)
   })

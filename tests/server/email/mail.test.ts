@@ -152,7 +152,7 @@ describe('a cadence’s email', () => {
     expect(await stateOf(id)).toBe('cancelled')
     expect(
       (await history(rep, id, 20)).flatMap((entry) => entry.changes.map((change) => change.cause)).join(),
-    ).toContain('takes no one to one mail')
+    ).toContain('takes no one to one email')
     const {
       ids: [other],
     } = await addPeople(1, rep.id)
@@ -160,7 +160,7 @@ describe('a cadence’s email', () => {
     const cadence = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 2, unit: 'hours' }])
     expect(await enroll(rep, cadence.id, { prospectIds: [other!] }, false)).toMatchObject({
       enrolled: 0,
-      refused: [{ why: 'Starts with an email: takes no one to one mail' }],
+      refused: [{ why: 'Starts with an email: takes no one to one email' }],
     })
     const asked = await addCadence([{ kind: 'email' }], { cold: false })
     await takes(other!, ['requested'])

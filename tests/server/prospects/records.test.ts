@@ -19,7 +19,7 @@ import {
 } from '../../../shared/api/prospects'
 import { listSources, removeSource, saveSource } from '../../../shared/api/settings/settings'
 import { db } from '../../../server/db/pool'
-import { addPeople, rows } from '../../fixtures/people'
+import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
 import { withTeam } from '../../fixtures/team'
 import '../database'
 import { sql } from '../../../server/db/sql'
@@ -134,6 +134,20 @@ describe('mail choices', () => {
       params: { id },
       body: { version: (await read()).version, emailTypes: ['pigeon'] },
     })
+  })
+})
+
+describe('changes at one moment', () => {
+  it('are in the activity in the order in which they were made, newest first', async () => {
+    await freeze(MONDAY)
+    const cities = ['Ithaca', 'Elmira', 'Corning', 'Owego', 'Cortland', 'Geneva']
+    for (const city of cities) await edit({ city })
+    const { entries } = await team.asRep.ok(prospectHistory, { params: { id } })
+    expect(
+      entries
+        .slice(0, cities.length)
+        .map((entry) => cities.findIndex((city) => JSON.stringify(entry).includes(`→ ${city}`))),
+    ).toEqual([5, 4, 3, 2, 1, 0])
   })
 })
 
