@@ -1,24 +1,12 @@
 import type { Scope } from '../core/enumerations'
-import type { StepDraft } from '../shared/api/cadences'
-
-type Plan = Omit<StepDraft, 'id'>
-const step = (
-  kind: Plan['kind'],
-  amount: number,
-  unit: Plan['wait']['unit'],
-  name: string,
-  body: string,
-  subject = '',
-): Plan => ({ kind, wait: { amount, unit }, name, subject, body, requiresPrevious: false })
-/** The step, left out where the one before it was not done. */
-const ifPreviousDone = (made: Plan): Plan => ({ ...made, requiresPrevious: true })
+import { ifPreviousDone, step, type UnsavedStep } from '../server/services/cadences/stepDraft'
 
 /** The demo team's cadences. */
 export const CADENCES: {
   name: string
   cold: boolean
   exits: { replied: Scope; booked: Scope }
-  steps: Plan[]
+  steps: UnsavedStep[]
 }[] = [
   {
     name: 'Aging rooms, first contact',

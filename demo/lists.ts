@@ -201,7 +201,7 @@ export async function addTeams(manager: Viewer, reps: readonly Viewer[]): Promis
   await addList(manager, {
     name: 'A day’s drive from Ithaca',
     kind: 'live',
-    filter: 'place is within 350 km of "Ithaca, NY, US" (42.44063 -76.49661)',
+    filter: 'place is within 220 miles of "Ithaca, NY, US" (42.44063 -76.49661)',
     visibility: 'team',
     team: 'East',
     defaultView: 'companies',

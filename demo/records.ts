@@ -98,7 +98,7 @@ async function addPast(manager: Viewer): Promise<void> {
   const headings = ['Name', 'Email', 'Touched on', 'Touch kind']
   const made = await uploadImport(
     manager,
-    'what-was-before.csv',
+    'past-touches.csv',
     Readable.from([Buffer.from(`${headings.join()}\n${lines.join('\n')}\n`)]),
   )
   await saveMapping({ name: 'Past touches', headings, mapping: made.mapping })

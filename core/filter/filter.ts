@@ -46,7 +46,14 @@ export const testSchema = z.discriminatedUnion('op', [
   z.object({ op: z.literal('during'), span: z.enum(SPANS) }),
   z.object({ op: z.literal('before'), day, orNever }),
   z.object({ op: z.enum(['after', 'on']), day }),
-  z.object({ op: z.enum(['near', 'far']), km: z.number().min(0.1).max(FARTHEST_KM), name: words, at: position }),
+  z.object({
+    op: z.enum(['near', 'far']),
+    km: z.number().min(0.1).max(FARTHEST_KM),
+    /** Said in miles; without it, in kilometers. */
+    miles: z.literal(true).optional(),
+    name: words,
+    at: position,
+  }),
   z.object({ op: z.enum(['inside', 'notInside']), area: z.array(corner).min(3).max(MOST_CORNERS) }),
 ])
 export type Test = z.infer<typeof testSchema>

@@ -160,3 +160,16 @@ function isOnSegment(x: number, y: number, ax: number, ay: number, bx: number, b
   const along = long === 0 ? 0 : Math.max(0, Math.min(1, ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / long))
   return Math.hypot(x - ax - along * (bx - ax), y - ay - along * (by - ay)) <= ON_BORDER
 }
+
+/** Kilometers in an international mile (the agreement of 1959: 1,609.344 m). */
+const KM_PER_MILE = 1.609344
+
+/** A distance in miles, in kilometers. */
+export function kmOf(miles: number): number {
+  return miles * KM_PER_MILE
+}
+
+/** A distance in kilometers, in miles to the thousandth. */
+export function milesOf(km: number): number {
+  return Number((km / KM_PER_MILE).toFixed(3))
+}

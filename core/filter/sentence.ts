@@ -13,7 +13,7 @@ import {
   type Test,
 } from './filter'
 import { folded } from './matches'
-import type { Position } from './place'
+import { kmOf, milesOf, type Position } from './place'
 import { opsOf } from './problems'
 
 /** The longest sentence that is read, in characters. */
@@ -168,9 +168,9 @@ export function printTest(test: Test, field: Field | undefined): string {
     case 'during':
       return `is ${test.span}`
     case 'near':
-      return `is within ${test.km} km of ${quoted(test.name)} ${point(test.at)}`
+      return `is within ${distance(test)} of ${quoted(test.name)} ${point(test.at)}`
     case 'far':
-      return `is more than ${test.km} km from ${quoted(test.name)} ${point(test.at)}`
+      return `is more than ${distance(test)} from ${quoted(test.name)} ${point(test.at)}`
     case 'inside':
       return `is inside ${corners(test.area)}`
     case 'notInside':
@@ -178,6 +178,12 @@ export function printTest(test: Test, field: Field | undefined): string {
     default:
       return `is ${test.op} ${/day$/.test(test.day) && test.day !== 'today' ? `next ${test.day}` : test.day}${'orNever' in test && test.orNever ? ' or never' : ''}`
   }
+}
+
+function distance({ km, miles }: { km: number; miles?: true }): string {
+  if (!miles) return `${km} km`
+  const count = milesOf(km)
+  return `${count} ${count === 1 ? 'mile' : 'miles'}`
 }
 
 /** Latitude before longitude, as positions are written (ISO 6709). */
@@ -360,8 +366,8 @@ class Reader {
   private place(): Test {
     if (this.words('not set')) return { op: 'unset' }
     if (this.words('set')) return { op: 'set' }
-    if (this.words('within')) return { op: 'near', km: this.kilometers(), ...this.spot('of') }
-    if (this.words('more than')) return { op: 'far', km: this.kilometers(), ...this.spot('from') }
+    if (this.words('within')) return { op: 'near', ...this.distance(), ...this.spot('of') }
+    if (this.words('more than')) return { op: 'far', ...this.distance(), ...this.spot('from') }
     const inside = this.words('inside') ? ('inside' as const) : null
     const op = this.words('not inside') ? ('notInside' as const) : inside
     if (!op) {
@@ -374,11 +380,14 @@ class Reader {
       : { op, area }
   }
 
-  private kilometers(): number {
+  private distance(): { km: number; miles?: true } {
     const start = this.at
-    const km = this.figure()
+    const figure = this.figure()
+    const miles = this.words('miles') || this.words('mile')
+    if (!miles && !this.words('km')) this.fail('Expected "km" or "miles"')
+    const km = miles ? kmOf(figure) : figure
     if (km < 0.1 || km > FARTHEST_KM) this.fail(`Expected 0.1 to ${FARTHEST_KM} km`, start)
-    return this.words('km') ? km : this.fail('Expected "km"')
+    return { km, ...(miles && { miles: true as const }) }
   }
 
   private spot(joint: string): { name: string; at: [number, number] } {

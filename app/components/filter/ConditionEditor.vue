@@ -6,6 +6,7 @@ import { FARTHEST_KM, SPANS, UNITS, type Condition, type Op, type Test } from '#
 import { opsOf } from '#core/filter/problems'
 import type { Place } from '#shared/api/places'
 import { takeCharacter } from '~/composables/keys'
+import { useDistance } from '~/composables/distance'
 
 /** Asks for one condition: which field, what about it, and the value; every change is told at once. */
 const props = defineProps<{ condition: Condition | null; fields: readonly Field[] }>()
@@ -72,6 +73,7 @@ const FIRST_OPS: Record<Field['kind'], Op> = {
 const DAYS = ['today', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday']
 
 const route = useRoute()
+const distance = useDistance()
 const search = ref('')
 const root = ref<HTMLElement | null>(null)
 const field = ref<Field | null>(null)
@@ -87,7 +89,7 @@ const given = ref({
   span: 'this week' as (typeof SPANS)[number],
   day: 'today',
   orNever: false,
-  km: 50,
+  distance: distance.usual,
   name: '',
   at: null as [number, number] | null,
   area: [] as [number, number][],
@@ -102,6 +104,7 @@ watch(
     field.value = props.fields.find((one) => one.key === condition.field) ?? null
     op.value = condition.test.op
     Object.assign(given.value, { orNever: false }, condition.test)
+    if ('km' in condition.test) given.value.distance = distance.shown(condition.test.km)
     if ('day' in condition.test && !DAYS.includes(condition.test.day)) date.value = condition.test.day
   },
   { immediate: true },
@@ -120,6 +123,10 @@ const values = computed(() =>
   ),
 )
 
+const isDistance = (shown: number) => {
+  const { km } = distance.test(shown)
+  return km >= 0.1 && km <= FARTHEST_KM
+}
 const isAmount = (amount: number) => Number.isInteger(amount) && amount >= 1 && amount <= 10_000
 function test(): Test | null {
   const { text, number, from, to, amount, unit, span, orNever } = given.value
@@ -163,8 +170,8 @@ function test(): Test | null {
       return { op: op.value, span }
     case 'near':
     case 'far':
-      return given.value.at && given.value.km >= 0.1 && given.value.km <= FARTHEST_KM
-        ? { op: op.value, km: given.value.km, name: given.value.name, at: given.value.at }
+      return given.value.at && isDistance(given.value.distance)
+        ? { op: op.value, ...distance.test(given.value.distance), name: given.value.name, at: given.value.at }
         : null
     case 'inside':
     case 'notInside':
@@ -328,8 +335,15 @@ onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
         </select>
         <template v-else-if="op === 'near' || op === 'far'"
           ><div class="row mb-1">
-            <input v-model.number="given.km" type="number" min="0.1" step="any" aria-label="Kilometers" @input="tell" />
-            km {{ op === 'near' ? 'of' : 'from' }}
+            <input
+              v-model.number="given.distance"
+              type="number"
+              min="0.1"
+              step="any"
+              :aria-label="distance.label"
+              @input="tell"
+            />
+            {{ distance.unit }} {{ op === 'near' ? 'of' : 'from' }}
           </div>
           <PlaceFinder :name="given.name" @choose="pickPlace"
         /></template>

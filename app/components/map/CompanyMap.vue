@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
-import { FARTHEST_KM } from '#core/filter/filter'
 import { mapProspects, type Place, type Spot } from '#shared/api/places'
 import { call } from '~/api/call'
+import { useDistance } from '~/composables/distance'
 
 /** Where a company and its people are, with the way to whoever is near. */
 const props = defineProps<{ id: string; name: string; place: Place | null }>()
@@ -22,7 +22,8 @@ const spots = computed<Spot[]>(() => {
     ? [{ ...place, people: 0, companies: 1 }, ...people]
     : people
 })
-const km = ref(50)
+const distance = useDistance()
+const within = ref(distance.usual)
 const middle = computed(() => props.place ?? spots.value[0] ?? null)
 const nearby = computed(
   () =>
@@ -30,7 +31,7 @@ const nearby = computed(
       path: '/prospects',
       query: {
         by: 'map',
-        filter: `place is within ${Math.min(FARTHEST_KM, Math.max(0.1, km.value || 50))} km of "${[middle.value.name, middle.value.region, middle.value.country].filter(Boolean).join(', ')}" (${middle.value.latitude} ${middle.value.longitude})`,
+        filter: `place is within ${Math.max(0.1, within.value || distance.usual)} ${distance.unit} of "${[middle.value.name, middle.value.region, middle.value.country].filter(Boolean).join(', ')}" (${middle.value.latitude} ${middle.value.longitude})`,
       },
     },
 )
@@ -42,13 +43,13 @@ const nearby = computed(
     <p v-if="nearby" class="row small near">
       <NuxtLink :to="nearby" class="link">Everyone within</NuxtLink
       ><input
-        v-model.number="km"
+        v-model.number="within"
         type="number"
         min="0.1"
         step="any"
-        :aria-label="`Kilometers around ${middle!.name}`"
+        :aria-label="`${distance.label} around ${middle!.name}`"
       />
-      km of {{ middle!.name }}
+      {{ distance.unit }} of {{ middle!.name }}
     </p>
   </section>
 </template>

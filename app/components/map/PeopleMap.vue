@@ -5,6 +5,7 @@ import { conditionsOf, type Filter, type Test } from '#core/filter/filter'
 import { problemOfArea, type Position } from '#core/filter/place'
 import { mapProspects, type Spot } from '#shared/api/places'
 import { ApiError, call } from '~/api/call'
+import { useDistance } from '~/composables/distance'
 
 /** Where the people are who are asked for: on the map, and as a list of places that is worked without it. */
 const props = defineProps<{ asked: z.input<typeof mapProspects.body>; filter: Filter; drawing: boolean }>()
@@ -13,7 +14,8 @@ const emit = defineEmits<{ narrow: [test: Test, leaves: boolean]; draw: [on: boo
 const found = shallowRef<z.output<typeof mapProspects.response> | null>(null)
 const lastError = ref('')
 const chosen = ref<number | null>(null)
-const km = ref(50)
+const distance = useDistance()
+const within = ref(distance.usual)
 let reading: AbortController | null = null
 async function read(): Promise<void> {
   reading?.abort()
@@ -39,11 +41,16 @@ const rounds = computed(() =>
   ),
 )
 const fullName = (spot: Spot) => [spot.name, spot.region, spot.country].filter(Boolean).join(', ')
-function around(spot: Spot, within: number, leaves: boolean): void {
-  emit('narrow', { op: 'near', km: within, name: fullName(spot), at: [spot.longitude, spot.latitude] }, leaves)
+function around(spot: Spot, shown: number, leaves: boolean): void {
+  const test = {
+    ...distance.test(shown),
+    name: fullName(spot),
+    at: [spot.longitude, spot.latitude] as [number, number],
+  }
+  emit('narrow', { op: 'near', ...test }, leaves)
 }
 /** Whoever is in a town is within a short way of where it is said to lie. */
-const IN_TOWN_KM = 1
+const IN_TOWN = 1
 function drawn(area: [number, number][]): void {
   lastError.value = problemOfArea(area) ?? ''
   if (!lastError.value) emit('narrow', { op: 'inside', area }, false)
@@ -89,20 +96,20 @@ const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 
             ><span class="num">{{ spot.people.toLocaleString('en-US') }}</span>
           </button>
           <div v-if="spot.id === chosen" class="acts">
-            <button class="link" @click="around(spot, IN_TOWN_KM, true)">
+            <button class="link" @click="around(spot, IN_TOWN, true)">
               Show {{ spot.people === 1 ? 'this one person' : `these ${people(spot.people)}` }}
             </button>
-            <form class="row" @submit.prevent="around(spot, km, false)">
+            <form class="row" @submit.prevent="around(spot, within, false)">
               <button class="link" type="submit">Everyone within</button
               ><input
-                v-model.number="km"
+                v-model.number="within"
                 type="number"
                 min="0.1"
                 max="20000"
                 step="any"
-                :aria-label="`Kilometers around ${spot.name}`"
+                :aria-label="`${distance.label} around ${spot.name}`"
               />
-              km
+              {{ distance.unit }}
             </form>
             <span class="dim small">{{ spot.companies }} {{ spot.companies === 1 ? 'company' : 'companies' }}</span>
           </div>

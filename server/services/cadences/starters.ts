@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import type { Scope } from '#core/enumerations'
 import type { TouchInterval } from '#core/queue/touchGoal'
-import type { StepDraft } from '#shared/api/cadences'
 import { db, transaction } from '../../db/pool'
+import { ifPreviousDone, step, type UnsavedStep } from './stepDraft'
 import { addCadence } from './editCadence'
 import { addList } from '../lists/lists'
 import type { Viewer } from '../access/viewer'
@@ -76,25 +76,14 @@ export const STARTER_LISTS: readonly StarterList[] = [
   },
 ]
 
-type Step = Omit<StepDraft, 'id'>
 interface StarterCadence {
   key: string
   name: string
   about: string
   cold: boolean
   exits: { replied: Scope; booked: Scope }
-  steps: Step[]
+  steps: UnsavedStep[]
 }
-const step = (
-  kind: Step['kind'],
-  amount: number,
-  unit: Step['wait']['unit'],
-  name: string,
-  body: string,
-  subject = '',
-): Step => ({ kind, wait: { amount, unit }, name, subject, body, requiresPrevious: false })
-/** The step, left out where the one before it was not done. */
-const ifPreviousDone = (made: Step): Step => ({ ...made, requiresPrevious: true })
 const HELLO = 'Hello {{ first_name | default: "there" }},'
 
 /**

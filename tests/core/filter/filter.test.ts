@@ -117,6 +117,15 @@ describe('a sentence', () => {
       ]).toEqual([plain, orNever])
     }
   })
+  it('of a distance may be in miles: one is 1,609.344 m (the international mile of 1959)', () => {
+    const near = (words: string) => parse(`place is within ${words} of "Ithaca" (42.44 -76.5)`, fields)
+    expect(near('30 miles')).toMatchObject({ all: [{ test: { op: 'near', km: 48.28032, miles: true } }] })
+    expect(print(near('1 mile'), byKey)).toBe('place is within 1 mile of "Ithaca" (42.44 -76.5)')
+    expect(print(near('12.5 miles'), byKey)).toContain('within 12.5 miles of')
+    expect(near('50 km')).toMatchObject({ all: [{ test: { km: 50 } }] })
+    expect(() => near('20000 miles')).toThrow('Expected 0.1 to')
+    expect(() => near('50 leagues')).toThrow('Expected "km" or "miles"')
+  })
   it('for eyes alone leaves out quotes and positions', () => {
     expect(forReading('place is within 50 km of "Ithaca, NY" (42.44 -76.5) and city is "a ""b"" (1 2)"')).toBe(
       'place is within 50 km of Ithaca, NY and city is a "b" (1 2)',
