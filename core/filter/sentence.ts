@@ -360,7 +360,12 @@ class Reader {
   }
 
   private orNever(): { orNever?: true } {
-    return this.words('or never') ? { orNever: true } : {}
+    const start = this.at
+    if (!this.words('or never')) return {}
+    // "or never reached is yes" is the next condition.
+    if (/^(?:$|[);]|(?:and|or)(?![\p{L}\p{N}_]))/iu.test(this.text.slice(this.at))) return { orNever: true }
+    this.at = start
+    return {}
   }
 
   private place(): Test {

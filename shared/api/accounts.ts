@@ -48,7 +48,7 @@ export const changePassword = endpoint({
 export const startSecondFactor = endpoint({
   method: 'post',
   path: '/api/account/second-factor',
-  summary: 'Begin to set up a second factor (RFC 6238); it holds once a code has been confirmed',
+  summary: 'Start setting up a second factor (RFC 6238); it is on once a code is confirmed',
   body: z.object({ password: z.string().min(1, 'Required').max(200) }),
   response: z.object({
     secret: z.string(),
@@ -80,7 +80,7 @@ export const resetPassword = endpoint({
 export const makeResetLink = endpoint({
   method: 'post',
   path: '/api/users/{id}/reset-link',
-  summary: 'Create a link with which somebody sets a new password, once',
+  summary: 'Create a link with which a user sets a new password, once',
   access: 'manager',
   params: withId,
   response: z.object({ url: z.string(), expiresAt: instant }),
@@ -88,7 +88,7 @@ export const makeResetLink = endpoint({
 export const inviteUser = endpoint({
   method: 'post',
   path: '/api/users/invite',
-  summary: 'Invite somebody by email: they set their own password with a link, which works for a week',
+  summary: 'Invite a user by email: they set their own password with a link that works for a week',
   access: 'manager',
   body: z.object({
     id: id.describe('Of the email'),
@@ -105,7 +105,7 @@ export const inviteUser = endpoint({
 export const getUserWork = endpoint({
   method: 'get',
   path: '/api/users/{id}/work',
-  summary: 'What somebody has: to hand over before they leave',
+  summary: 'What a user has that must be handed over before they leave',
   access: 'manager',
   params: withId,
   response: z.object({
@@ -119,7 +119,7 @@ export const getUserWork = endpoint({
 export const deactivateUser = endpoint({
   method: 'post',
   path: '/api/users/{id}/deactivate',
-  summary: 'Deactivate somebody: sessions and keys end at once, and what they have goes to somebody else',
+  summary: 'Deactivate a user: sessions and keys end at once, and their prospects and tasks go to another user',
   access: 'manager',
   params: withId,
   body: z.object({ id: id.describe('Of the bulk action that hands their people over'), handOverTo: id.nullable() }),

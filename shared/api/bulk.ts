@@ -78,7 +78,7 @@ export const previewBulk = endpoint({
   method: 'post',
   path: '/api/bulk/preview',
   readsOnly: true,
-  summary: 'How many people a change would touch, and whom it leaves out and why',
+  summary: 'How many prospects a bulk action would change, and who is skipped and why',
   body: z.object(asked),
   response: z.object({
     touches: z.number(),
@@ -98,7 +98,7 @@ export const previewBulk = endpoint({
 export const startBulk = endpoint({
   method: 'post',
   path: '/api/bulk',
-  summary: 'Change many people at once; the work goes on by itself',
+  summary: 'Start a bulk action; it runs in the background',
   body: z.object({ id, ...asked }),
   response: z.object({ id, touches: z.number() }),
 })
@@ -121,13 +121,13 @@ const account = z.object({
 export const listBulk = endpoint({
   method: 'get',
   path: '/api/bulk',
-  summary: 'Changes of many, newest first: the caller’s own, or everybody’s for managers',
+  summary: 'Bulk actions, newest first: the caller’s own, or everyone’s for managers',
   response: z.object({ changes: z.array(account) }),
 })
 export const getBulk = endpoint({
   method: 'get',
   path: '/api/bulk/{id}',
-  summary: 'How far a change of many has come, and its account',
+  summary: 'How far a bulk action is, and its result',
   params: withId,
   response: account.extend({
     leftOut,
@@ -137,7 +137,7 @@ export const getBulk = endpoint({
 export const undoBulk = endpoint({
   method: 'post',
   path: '/api/bulk/{id}/undo',
-  summary: 'Undo a bulk action as a whole; what was changed since is kept and said',
+  summary: 'Undo a bulk action as a whole; what was changed since stays and is named',
   params: withId,
   body: z.object({ id }),
   response: z.object({ id, touches: z.number() }),

@@ -95,7 +95,7 @@ export const copyCadence = endpoint({
 export const addCadence = endpoint({
   method: 'post',
   path: '/api/cadences',
-  summary: 'Make a cadence',
+  summary: 'Create a cadence',
   access: 'manager',
   body: z.object(draft),
   response: z.object({ id }),
@@ -103,7 +103,7 @@ export const addCadence = endpoint({
 export const editCadence = endpoint({
   method: 'put',
   path: '/api/cadences/{id}',
-  summary: 'Replace a cadence and its steps; people on the way keep their place',
+  summary: 'Replace a cadence and its steps; prospects in it keep their place',
   access: 'manager',
   params: withId,
   body: z.object({ version: z.number().int(), status, ...draft }),
@@ -113,7 +113,7 @@ export const planCadence = endpoint({
   method: 'post',
   path: '/api/cadences/plan',
   readsOnly: true,
-  summary: 'Real dates if started now, and the mails as somebody would get them',
+  summary: 'Dates if started now, and the emails as a prospect would get them',
   body: z.object({ prospectId: id.nullable(), window: hoursSchema, steps: z.array(stepSchema).max(60) }),
   response: z.object({
     now: instant,
@@ -135,7 +135,7 @@ export const planCadence = endpoint({
 export const enroll = endpoint({
   method: 'post',
   path: '/api/cadences/{id}/enrollments',
-  summary: 'Enroll people; with dryRun, only say who may be and who may not',
+  summary: 'Enroll prospects; with dryRun, only say who can be and who can’t',
   params: withId,
   body: z
     .object({
@@ -160,7 +160,7 @@ export const enroll = endpoint({
 export const unenroll = endpoint({
   method: 'post',
   path: '/api/enrollments/{id}/end',
-  summary: 'Take somebody out of a cadence',
+  summary: 'Remove a prospect from a cadence',
   params: withId,
   body: z.object({ id }),
   response: z.object({ summary: z.string() }),

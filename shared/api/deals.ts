@@ -54,7 +54,7 @@ export const findDeals = endpoint({
   method: 'post',
   path: '/api/deals/find',
   readsOnly: true,
-  summary: 'Deals by state, owner and a filter of their people, with what they come to',
+  summary: 'Deals by status, owner and a filter of their prospects, with their total',
   body: z.object({
     status: z.enum(['open', 'won', 'lost', 'all']).default('open'),
     owner: id.optional(),
@@ -74,7 +74,7 @@ export const findDeals = endpoint({
 export const openDeal = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/deals',
-  summary: 'Open a deal with a person; a second one at a company only where that is said',
+  summary: 'Open a deal with a prospect; a second one at a company only if confirmed',
   params: withId,
   body: z.object({
     id,
@@ -104,7 +104,7 @@ export const editDeal = endpoint({
 export const closeDeal = endpoint({
   method: 'post',
   path: '/api/deals/{id}/close',
-  summary: 'Close a deal as won or lost; lost wants a reason',
+  summary: 'Close a deal as won or lost; lost requires a reason',
   params: withId,
   body: z.object({
     id,

@@ -141,7 +141,7 @@ const madeAs = z.enum(['elsewhere', 'incoming'])
 export const brief = endpoint({
   method: 'get',
   path: '/api/prospects/{id}/brief',
-  summary: 'Everything needed to work one person: why, the climb, what to say, what each outcome will do',
+  summary: 'Everything needed to work one prospect: why, the cadence, what to say, what each outcome will do',
   params: withId,
   query: z.object({
     task: id.optional(),
@@ -179,7 +179,7 @@ export type OutcomeDetails = z.infer<typeof detailsSchema>
 export const logOutcome = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/outcomes',
-  summary: 'Log what came of a call, with all its consequences',
+  summary: 'Log the outcome of a call, with all its actions',
   params: withId,
   body: z.object({
     id,
@@ -197,7 +197,7 @@ export const sayWhen = endpoint({
   method: 'post',
   path: '/api/when',
   readsOnly: true,
-  summary: 'Read when a next step is to be ("tue 2:30"), with what does not fit, and the moments that make sense',
+  summary: 'Read a date and time as typed ("tue 2:30"), with warnings and suggestions',
   body: z.object({
     prospectId: id.nullable().default(null),
     kind: z.enum(['call', 'meeting', 'task']),
@@ -218,7 +218,7 @@ export const sayWhen = endpoint({
 export const planTask = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/tasks',
-  summary: 'Plan a call or a task with a person',
+  summary: 'Plan a call or a task with a prospect',
   params: withId,
   body: z.object({
     id,
@@ -248,7 +248,7 @@ export const cancelMeeting = endpoint({
 export const settleMeeting = endpoint({
   method: 'post',
   path: '/api/meetings/{id}/result',
-  summary: 'Say how a meeting went: held, held and qualified, or they did not come',
+  summary: 'Record the result of a meeting: held, held and qualified, or no-show',
   params: withId,
   body: z.object({ id, result: z.enum(valuesOf(MEETING_RESULTS)), note: text(10_000).optional() }),
   response: z.object({ summary: z.string() }),
@@ -256,7 +256,7 @@ export const settleMeeting = endpoint({
 export const finishTask = endpoint({
   method: 'post',
   path: '/api/tasks/{id}/done',
-  summary: 'A task is done',
+  summary: 'Mark a task as done',
   params: withId,
   body: z.object({ id, note: text(10_000).optional(), listId: id.optional() }),
   response: z.object({ summary: z.string() }),
@@ -264,7 +264,7 @@ export const finishTask = endpoint({
 export const writeEmail = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/emails',
-  summary: 'Write a mail by hand; it goes at once',
+  summary: 'Write an email; it is sent at once',
   params: withId,
   body: z.object({
     id,
@@ -278,7 +278,7 @@ export const writeEmail = endpoint({
 export const settleEmail = endpoint({
   method: 'post',
   path: '/api/messages/{id}/settle',
-  summary: 'Say of held mail that it went out, or that it is to be sent now',
+  summary: 'Mark a blocked email as sent, or send it now',
   params: withId,
   body: z.object({ id, wentOut: z.boolean() }),
   response: z.object({ summary: z.string() }),
@@ -286,14 +286,14 @@ export const settleEmail = endpoint({
 export const dial = endpoint({
   method: 'post',
   path: '/api/calls',
-  summary: 'Ring somebody, if the hour and their wishes allow it',
+  summary: 'Call a prospect, if calling hours and stops allow it',
   body: z.object({ id, prospectId: id, phoneId: id.nullable().default(null) }),
   response: z.object({ id, phoneId: id, number: z.string() }),
 })
 export const callState = endpoint({
   method: 'get',
   path: '/api/calls/{id}',
-  summary: 'What the line says of a call',
+  summary: 'The status of a call',
   params: withId,
   response: z.object({
     status: z.enum(['ringing', 'answered', 'voicemail', 'busy', 'not_in_service', 'no_answer', 'ended']),

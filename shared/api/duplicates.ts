@@ -17,7 +17,7 @@ const likeSchema = z.object({
 export const findDuplicates = endpoint({
   method: 'get',
   path: '/api/duplicates',
-  summary: 'Pairs of people who may be one, the surest first, with the reasons',
+  summary: 'Possible duplicates, the likeliest first, with the reasons',
   query: z.object({
     about: id.optional().describe('Only pairs with this person'),
     limit: z.coerce.number().int().min(1).max(500).default(100),
@@ -31,13 +31,13 @@ export const findDuplicates = endpoint({
 export const tellApart = endpoint({
   method: 'post',
   path: '/api/duplicates/apart',
-  summary: 'Keep that two people only look alike',
+  summary: 'Mark two prospects as not duplicates',
   body: z.object({ ids: z.tuple([id, id]) }),
 })
 export const mergeProspects = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/merge',
-  summary: 'Make one person of two: everything of the other goes to this one',
+  summary: 'Merge two prospects: everything of the duplicate moves to the primary',
   params: withId,
   body: z.object({ id, duplicateId: id }),
   response: z.object({ summary: z.string() }),
@@ -45,7 +45,7 @@ export const mergeProspects = endpoint({
 export const mergePairs = endpoint({
   method: 'post',
   path: '/api/duplicates/merge',
-  summary: 'Merge many pairs of people, one after the other; a pair that cannot be merged is named with the reason',
+  summary: 'Merge several pairs of prospects; a pair that cannot be merged is named with the reason',
   body: z.object({
     pairs: z
       .array(z.object({ id: id.describe('Of the merge'), primaryId: id, duplicateId: id }))
@@ -57,7 +57,7 @@ export const mergePairs = endpoint({
 export const listMerges = endpoint({
   method: 'get',
   path: '/api/merges',
-  summary: 'The latest merges that stand',
+  summary: 'The latest merges that have not been undone',
   response: z.object({
     merges: z.array(
       z.object({
@@ -74,7 +74,7 @@ export const listMerges = endpoint({
 export const undoMerge = endpoint({
   method: 'post',
   path: '/api/merges/{id}/undo',
-  summary: 'Make two people of one again',
+  summary: 'Undo a merge',
   params: withId,
   response: z.object({ primaryId: id, duplicateId: id, kept: z.array(z.string()) }),
 })
@@ -96,7 +96,7 @@ export const findDuplicateCompanies = endpoint({
 export const mergeCompanies = endpoint({
   method: 'post',
   path: '/api/companies/{id}/merge',
-  summary: 'Make one company of two: everyone and everything at the other moves to this one',
+  summary: 'Merge two companies: everyone and everything at the duplicate moves to the primary',
   access: 'manager',
   params: withId,
   body: z.object({ id, duplicateId: id }),
@@ -105,7 +105,7 @@ export const mergeCompanies = endpoint({
 export const listCompanyMerges = endpoint({
   method: 'get',
   path: '/api/company-merges',
-  summary: 'The latest company merges that stand',
+  summary: 'The latest company merges that have not been undone',
   access: 'manager',
   response: z.object({
     merges: z.array(
@@ -123,7 +123,7 @@ export const listCompanyMerges = endpoint({
 export const undoCompanyMerge = endpoint({
   method: 'post',
   path: '/api/company-merges/{id}/undo',
-  summary: 'Make two companies of one again',
+  summary: 'Undo a merge of companies',
   access: 'manager',
   params: withId,
   response: z.object({ primaryId: id, duplicateId: id, kept: z.array(z.string()) }),

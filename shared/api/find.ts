@@ -6,7 +6,7 @@ const hit = z.object({ id, name: z.string() })
 export const findAnything = endpoint({
   method: 'get',
   path: '/api/find',
-  summary: 'Find people, companies, lists and cadences by what is typed of their name, address or number',
+  summary: 'Find prospects, companies, lists and cadences by part of a name, email address or phone number',
   query: z.object({ text: required(200) }),
   response: z.object({
     people: z.array(

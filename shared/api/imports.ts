@@ -74,27 +74,27 @@ export type Import = z.infer<typeof importSchema>
 export const listImports = endpoint({
   method: 'get',
   path: '/api/imports',
-  summary: 'Files brought in, newest first',
+  summary: 'Imports, newest first',
   response: z.object({ imports: z.array(importSchema) }),
 })
 export const uploadImport = endpoint({
   method: 'post',
   path: '/api/imports',
-  summary: 'Hand over a CSV file as the body of the request',
+  summary: 'Upload a CSV file as the body of the request',
   query: z.object({ name: text(200).default('prospects.csv') }),
   response: importSchema,
 })
 export const getImport = endpoint({
   method: 'get',
   path: '/api/imports/{id}',
-  summary: 'How an import stands',
+  summary: 'The status of an import',
   params: withId,
   response: importSchema,
 })
 export const checkImport = endpoint({
   method: 'put',
   path: '/api/imports/{id}',
-  summary: 'Say where the columns go, and have every row judged; nothing is written yet',
+  summary: 'Map the columns and validate every row; nothing is written yet',
   params: withId,
   body: z.object({
     version: z.number().int(),
@@ -107,14 +107,14 @@ export const checkImport = endpoint({
     ownContacts: z
       .boolean()
       .default(false)
-      .describe('They were known before: they do not count as new, and are kept by whoever brings them'),
+      .describe('The importer’s own contacts: they do not count as new, and the importer is their relationship owner'),
   }),
   response: importSchema,
 })
 export const runImport = endpoint({
   method: 'post',
   path: '/api/imports/{id}/run',
-  summary: 'Bring the rows in: all of them or none',
+  summary: 'Import the rows: all of them or none',
   params: withId,
   body: z.object({ version: z.number().int(), knownAction: z.enum(valuesOf(EXISTING_ACTIONS)) }),
   response: importSchema,
@@ -122,7 +122,7 @@ export const runImport = endpoint({
 export const invalidRows = endpoint({
   method: 'get',
   path: '/api/imports/{id}/invalid.csv',
-  summary: 'Rows that cannot be taken, or not whole, as CSV, with the line of the sheet and the reasons',
+  summary: 'Rows that cannot be imported, or not fully, as CSV, with the line of the file and the reasons',
   params: withId,
   response: z.any(),
 })
@@ -136,13 +136,13 @@ const keptMapping = z.object({
 export const listMappings = endpoint({
   method: 'get',
   path: '/api/imports/mappings',
-  summary: 'Ways of reading a file that are kept under a name',
+  summary: 'Saved column mappings',
   response: z.object({ mappings: z.array(keptMapping) }),
 })
 export const saveMapping = endpoint({
   method: 'post',
   path: '/api/imports/mappings',
-  summary: 'Keep how a file’s columns are read; a name that is there already is written over',
+  summary: 'Save a column mapping; one with the same name is replaced',
   body: z.object({
     name: required(100),
     headings: z.array(z.string().max(1000)).min(1).max(500),
@@ -153,6 +153,6 @@ export const saveMapping = endpoint({
 export const removeMapping = endpoint({
   method: 'delete',
   path: '/api/imports/mappings/{id}',
-  summary: 'Remove a kept way of reading',
+  summary: 'Delete a saved column mapping',
   params: withId,
 })

@@ -18,7 +18,7 @@ export const fieldSchema = z.object({
 export const filterFields = endpoint({
   method: 'get',
   path: '/api/filter/fields',
-  summary: 'Everything that can be asked about people, with the values to choose from',
+  summary: 'All fields that filters can use, with their values',
   response: z.object({ fields: z.array(fieldSchema), zone: z.string() }),
 })
 
@@ -46,7 +46,7 @@ export const countProspects = endpoint({
   method: 'post',
   path: '/api/prospects/count',
   readsOnly: true,
-  summary: 'How many people a filter finds, among those the caller may see',
+  summary: 'How many prospects match a filter, among those the caller may see',
   body: z.object(asked),
   response: countSchema.extend({ filter: z.unknown(), sentence: z.string() }),
 })
@@ -65,7 +65,7 @@ export const findProspects = endpoint({
   method: 'post',
   path: '/api/prospects/find',
   readsOnly: true,
-  summary: 'People by filter or list, in any order, with chosen columns, page by page',
+  summary: 'Prospects by filter or list, in any order, with chosen columns, page by page',
   body: z.object({
     ...asked,
     columns: columnsSchema.default([]),
@@ -103,7 +103,7 @@ export const findCompanies = endpoint({
   method: 'post',
   path: '/api/companies/find',
   readsOnly: true,
-  summary: 'Companies where somebody fits a filter or is on a list, page by page',
+  summary: 'Companies with prospects who match a filter or are on a list, page by page',
   body: z.object({
     ...asked,
     sort: z.object({ field: z.enum(COMPANY_SORTS), down: z.boolean() }).default({ field: 'name', down: false }),
@@ -115,7 +115,7 @@ export const findCompanies = endpoint({
 export const exportProspects = endpoint({
   method: 'get',
   path: '/api/prospects/export',
-  summary: 'People by filter or list as a file, with chosen columns',
+  summary: 'Prospects by filter or list as a file, with chosen columns',
   query: z.object({
     filter: text(8_000).optional(),
     list: id.optional(),
@@ -163,7 +163,7 @@ export const listLists = endpoint({
 export const listCount = endpoint({
   method: 'get',
   path: '/api/lists/{id}/count',
-  summary: 'How many are on a list, and how many were handled today',
+  summary: 'How many prospects are on a list, and how many were handled today',
   params: withId,
   response: countSchema.extend({
     companies: z.number().nullable().describe('How many companies, for a list told by company'),
@@ -187,7 +187,7 @@ const settings = {
 export const addList = endpoint({
   method: 'post',
   path: '/api/lists',
-  summary: 'Make a list: live, or fixed with the people a filter finds now',
+  summary: 'Create a list: live, or fixed with the prospects who match a filter now',
   body: z.object({
     name: required(100),
     kind: z.enum(valuesOf(LIST_KINDS)),
@@ -213,13 +213,13 @@ export const editList = endpoint({
 export const removeList = endpoint({
   method: 'delete',
   path: '/api/lists/{id}',
-  summary: 'Remove a list; its people stay',
+  summary: 'Delete a list; its prospects are kept',
   params: withId,
 })
 export const orderLists = endpoint({
   method: 'post',
   path: '/api/lists/order',
-  summary: 'Put lists into the order they are worked in',
+  summary: 'Set the order in which lists are worked',
   access: 'manager',
   body: z.object({
     ids: z.array(id).min(1).max(1000),
@@ -229,7 +229,7 @@ export const orderLists = endpoint({
 export const listBatches = endpoint({
   method: 'get',
   path: '/api/lists/{id}/batches',
-  summary: 'How a fixed list came about',
+  summary: 'The batches a fixed list was built from',
   params: withId,
   response: z.object({
     batches: z.array(
@@ -247,7 +247,7 @@ export const listBatches = endpoint({
 export const addToList = endpoint({
   method: 'post',
   path: '/api/lists/{id}/batches',
-  summary: 'Add people to a fixed list, by filter or by hand',
+  summary: 'Add prospects to a fixed list, by filter or by hand',
   params: withId,
   body: z.object({ filter: filterInput.optional(), prospectIds: z.array(id).max(10_000).optional() }),
   response: z.object({ added: z.number(), already: z.number() }),
@@ -256,21 +256,21 @@ const someone = z.object({ id, name: z.string(), company: z.string().nullable() 
 export const previewRefresh = endpoint({
   method: 'get',
   path: '/api/lists/{id}/batches/{batch}/refresh',
-  summary: 'Who would come and go if a batch were added again',
+  summary: 'Who would be added and removed if a batch were rebuilt',
   params: z.object({ id, batch: id }),
   response: z.object({ come: z.array(someone), go: z.array(someone), comes: z.number(), goes: z.number() }),
 })
 export const refreshBatch = endpoint({
   method: 'post',
   path: '/api/lists/{id}/batches/{batch}/refresh',
-  summary: 'Add a batch again with its filter',
+  summary: 'Rebuild a batch with its filter',
   params: z.object({ id, batch: id }),
   response: z.object({ came: z.number(), went: z.number() }),
 })
 export const removeFromList = endpoint({
   method: 'post',
   path: '/api/lists/{id}/removals',
-  summary: 'Take people off a fixed list',
+  summary: 'Remove prospects from a fixed list',
   params: withId,
   body: z.object({ prospectIds: z.array(id).min(1).max(10_000) }),
   response: z.object({ removed: z.number() }),

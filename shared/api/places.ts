@@ -19,7 +19,7 @@ export const mapProspects = endpoint({
   path: '/api/prospects/map',
   readsOnly: true,
   summary:
-    'Where the people are whom a filter finds: by place, most people first; somebody without an address is where their company is',
+    'Places of the prospects who match a filter, most prospects first; without an address, the company’s place counts',
   body: z.object({ ...asked, company: id.optional().describe('Only those at this company') }),
   response: z.object({
     spots: z.array(spotSchema),

@@ -15,8 +15,7 @@ export type SetAside = z.infer<typeof setAsideSchema>
 export const listProblems = endpoint({
   method: 'get',
   path: '/api/problems',
-  summary:
-    'What waits for a person: work that failed three times (for managers), emails whose delivery is unknown, and emails that are blocked',
+  summary: 'Problems: work that failed three times (for managers), emails with unknown delivery, and blocked emails',
   response: z.object({
     setAside: z.array(setAsideSchema),
     unknown: z.array(
@@ -47,21 +46,21 @@ const which = z.object({ kind: z.enum(['step', 'email', 'incoming', 'job']), id:
 export const retryProblem = endpoint({
   method: 'post',
   path: '/api/problems/retry',
-  summary: 'Run again what was set aside',
+  summary: 'Run set-aside work again',
   access: 'manager',
   body: which,
 })
 export const discardProblem = endpoint({
   method: 'post',
   path: '/api/problems/discard',
-  summary: 'Give up what was set aside; a cadence goes on without it',
+  summary: 'Discard set-aside work; a cadence goes on without it',
   access: 'manager',
   body: which,
 })
 export const settleEmails = endpoint({
   method: 'post',
   path: '/api/problems/emails',
-  summary: 'Say of several emails whether they went out; those that did not are sent again',
+  summary: 'Mark several emails as sent, or send them again',
   body: z.object({ messageIds: z.array(id).min(1).max(500), wentOut: z.boolean() }),
   response: z.object({ settled: z.number(), refused: z.array(z.object({ messageId: id, reason: z.string() })) }),
 })

@@ -185,7 +185,7 @@ export const listProspects = endpoint({
 export const addProspect = endpoint({
   method: 'post',
   path: '/api/prospects',
-  summary: 'Add one person; a name and a number are enough',
+  summary: 'Add a prospect; a name and a number are enough',
   body: z.object({
     name: required(300),
     title: text(300).optional(),
@@ -200,14 +200,14 @@ export const addProspect = endpoint({
 export const getProspect = endpoint({
   method: 'get',
   path: '/api/prospects/{id}',
-  summary: 'One person, with all that is known',
+  summary: 'One prospect with all details',
   params: withId,
   response: prospectSchema,
 })
 export const editProspect = endpoint({
   method: 'patch',
   path: '/api/prospects/{id}',
-  summary: 'Correct what is known of a person',
+  summary: 'Edit a prospect',
   params: withId,
   body: z.object({
     version: z.number().int(),
@@ -247,7 +247,7 @@ export const prospectHistory = endpoint({
 export const moveProspect = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/stage',
-  summary: 'Move a person to another stage, through its gate',
+  summary: 'Change the stage of a prospect, through its gate',
   params: withId,
   body: z.object({
     id,
@@ -261,7 +261,7 @@ export const moveProspect = endpoint({
 export const stopProspect = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/stop',
-  summary: 'Set or lift a stop',
+  summary: 'Set or clear do not call, do not email or do not contact',
   params: withId,
   body: z.object({ id, channel: z.enum(valuesOf(CHANNELS)), on: z.boolean() }),
   response: z.object({ summary: z.string() }),
@@ -269,7 +269,7 @@ export const stopProspect = endpoint({
 export const editPhone = endpoint({
   method: 'patch',
   path: '/api/prospects/{id}/phones/{phone}',
-  summary: 'Correct a number, its type, status and tags, or put it first',
+  summary: 'Edit a phone number, its type, status and tags, or make it first',
   params: z.object({ id, phone: id }),
   body: z.object({
     number: required(60).optional(),
@@ -282,14 +282,14 @@ export const editPhone = endpoint({
 export const removePhone = endpoint({
   method: 'delete',
   path: '/api/prospects/{id}/phones/{phone}',
-  summary: 'Remove a number; one that was called is marked as wrong instead',
+  summary: 'Remove a phone number; one that was called is marked wrong instead',
   params: z.object({ id, phone: id }),
   response: z.object({ removed: z.boolean() }),
 })
 export const editEmail = endpoint({
   method: 'patch',
   path: '/api/prospects/{id}/addresses/{email}',
-  summary: 'Correct an email address, say whether it works, or put it first',
+  summary: 'Edit an email address, set whether it works, or make it first',
   params: z.object({ id, email: id }),
   body: z.object({
     address: required(254).optional(),
@@ -300,21 +300,21 @@ export const editEmail = endpoint({
 export const removeEmail = endpoint({
   method: 'delete',
   path: '/api/prospects/{id}/addresses/{email}',
-  summary: 'Remove an email address; one that was written to is marked as not working instead',
+  summary: 'Remove an email address; one that was emailed is marked as not working instead',
   params: z.object({ id, email: id }),
   response: z.object({ removed: z.boolean() }),
 })
 export const pinNote = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/notes/{note}/pin',
-  summary: 'Pin a note to the top, or let it down',
+  summary: 'Pin a note to the top, or unpin it',
   params: z.object({ id, note: id }),
   body: z.object({ pinned: z.boolean() }),
 })
 export const addNote = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/notes',
-  summary: 'Keep a note',
+  summary: 'Add a note',
   params: withId,
   body: z.object({ id, body: required(10_000) }),
 })
@@ -330,7 +330,7 @@ export const placeSchema = z.object({
 export const getCompany = endpoint({
   method: 'get',
   path: '/api/companies/{id}',
-  summary: 'A company and everyone there',
+  summary: 'A company and its prospects',
   params: withId,
   response: z.object({
     id,
@@ -352,7 +352,7 @@ export const getCompany = endpoint({
 export const companyResearch = endpoint({
   method: 'get',
   path: '/api/companies/{id}/research',
-  summary: 'What the team has found out about a company: notes and links',
+  summary: 'Notes and links of a company',
   params: withId,
   response: z.object({
     notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string() })),
@@ -362,14 +362,14 @@ export const companyResearch = endpoint({
 export const addCompanyNote = endpoint({
   method: 'post',
   path: '/api/companies/{id}/notes',
-  summary: 'Keep a note on a company',
+  summary: 'Add a note to a company',
   params: withId,
   body: z.object({ id, body: required(10_000) }),
 })
 export const addCompanyLink = endpoint({
   method: 'post',
   path: '/api/companies/{id}/links',
-  summary: 'Keep a link about a company',
+  summary: 'Add a link to a company',
   params: withId,
   body: z.object({
     url: z.url({ protocol: /^https?$/, error: 'An address that begins with http:// or https://' }).max(2000),
@@ -380,13 +380,13 @@ export const addCompanyLink = endpoint({
 export const removeCompanyLink = endpoint({
   method: 'delete',
   path: '/api/companies/{id}/links/{link}',
-  summary: 'Take a link away',
+  summary: 'Remove a link',
   params: z.object({ id, link: id }),
 })
 export const companyTouches = endpoint({
   method: 'get',
   path: '/api/companies/{id}/touches',
-  summary: 'Every touch with the people of a company, newest first',
+  summary: 'Every touch with a company’s prospects, newest first',
   params: withId,
   response: z.object({
     now: instant,
@@ -407,7 +407,7 @@ export const companyTouches = endpoint({
 export const editCompany = endpoint({
   method: 'patch',
   path: '/api/companies/{id}',
-  summary: 'Correct what is known of a company',
+  summary: 'Edit a company',
   params: withId,
   body: z.object({
     version: z.number().int(),
@@ -428,7 +428,7 @@ export const editCompany = endpoint({
 export const exportPerson = endpoint({
   method: 'get',
   path: '/api/prospects/{id}/data',
-  summary: 'Everything that is kept of one person, for them to have',
+  summary: 'Export all data of one prospect',
   access: 'manager',
   params: withId,
   response: z.record(z.string(), z.unknown()),
@@ -436,7 +436,7 @@ export const exportPerson = endpoint({
 export const erasePerson = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/erase',
-  summary: 'Erase a person on request; it cannot be undone',
+  summary: 'Erase a prospect on request; it cannot be undone',
   access: 'manager',
   params: withId,
   body: z.object({ id, name: required(200).describe('The person’s name, typed to be sure') }),
@@ -444,7 +444,7 @@ export const erasePerson = endpoint({
 export const setCompanyStatus = endpoint({
   method: 'post',
   path: '/api/companies/{id}/status',
-  summary: 'Set how we stand with a company; a stop is one for everyone there',
+  summary: 'Set the status of a company; a stop holds for everyone there',
   params: withId,
   body: z.object({ id, to: companyStatus }),
   response: z.object({ summary: z.string() }),
@@ -452,7 +452,7 @@ export const setCompanyStatus = endpoint({
 export const undo = endpoint({
   method: 'post',
   path: '/api/events/{id}/undo',
-  summary: 'Take back what happened, with all its consequences',
+  summary: 'Undo an event, with everything that followed from it',
   params: withId,
   body: z.object({ id }),
   response: z.object({ undone: z.number(), kept: z.array(z.string()) }),

@@ -29,7 +29,7 @@ export type ClockState = z.infer<typeof clockSchema>
 export const me = endpoint({
   method: 'get',
   path: '/api/session',
-  summary: 'Who is signed in, and what time it is in the world',
+  summary: 'Who is signed in, and the current time',
   access: 'anyone',
   response: z.object({
     /** Work set aside and emails whose delivery is unknown, for managers; 0 for everybody else. */
@@ -67,7 +67,7 @@ export const signOutElsewhere = endpoint({
 export const moveClock = endpoint({
   method: 'post',
   path: '/api/clock',
-  summary: 'Move the demo’s clock forward; what falls due on the way happens, in order',
+  summary: 'Move the demo clock forward; everything due until then happens, in order',
   body: z.object({ by: z.enum(['hour', 'day', 'step']) }),
   response: z.object({ target: instant }),
 })
@@ -87,14 +87,14 @@ export type Health = z.infer<typeof healthSchema>
 export const health = endpoint({
   method: 'get',
   path: '/api/health',
-  summary: 'Whether it works: ready, degraded or down, with the reasons',
+  summary: 'Health: ready, degraded or down, with the reasons',
   access: 'anyone',
   response: healthSchema,
 })
 export const metrics = endpoint({
   method: 'get',
   path: '/api/metrics',
-  summary: 'What is measured, in Prometheus’ text format',
+  summary: 'Metrics in the Prometheus text format',
   access: 'manager',
   response: z.string(),
 })

@@ -45,7 +45,7 @@ export const teamWeek = endpoint({
 export const weekPeople = endpoint({
   method: 'get',
   path: '/api/team/week/people',
-  summary: 'The people behind a number of the week',
+  summary: 'The prospects behind a number of the week',
   query: z.object({
     user: id.optional().describe('Everyone the caller sees, where it is left out'),
     measure: z.enum([...WEEK_MEASURES, 'overdue']),

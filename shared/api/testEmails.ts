@@ -4,14 +4,14 @@ import { endpoint, id, instant, required, withId } from './endpoint'
 export const sendTestEmail = endpoint({
   method: 'post',
   path: '/api/test-emails',
-  summary: 'Send yourself an email as somebody would get it',
+  summary: 'Send yourself an email as a prospect would get it',
   body: z.object({ id, subject: required(300), body: required(50_000), prospectId: id }),
   response: z.object({ id, to: z.string() }),
 })
 export const startRoundTrip = endpoint({
   method: 'post',
   path: '/api/test-emails/round-trip',
-  summary: 'Send an email to an address of our own: it shows that email leaves and comes back',
+  summary: 'Send a test email that comes back: it shows that email out and in work',
   access: 'manager',
   body: z.object({ id }),
   response: z.object({ id }),

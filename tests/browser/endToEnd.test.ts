@@ -56,7 +56,7 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
     page.waitForEvent('download'),
     page.getByText('Download them with the reason').click(),
   ])
-  expect(file.suggestedFilename()).toContain('wrong rows')
+  expect(file.suggestedFilename()).toContain('invalid rows')
   await page.getByRole('button', { name: 'Import 6' }).click()
   await expect(page.getByText('6 added')).toBeVisible()
   const importPage = page.url()

@@ -27,13 +27,13 @@ export const listFields = endpoint({
 export const mergeFields = endpoint({
   method: 'get',
   path: '/api/merge-fields',
-  summary: 'What templates may name, custom fields included',
+  summary: 'The merge fields of templates, custom fields included',
   response: z.object({ fields: z.array(z.object({ name: z.string(), label: z.string() })) }),
 })
 export const addField = endpoint({
   method: 'post',
   path: '/api/fields',
-  summary: 'Make a custom field',
+  summary: 'Create a custom field',
   access: 'manager',
   body: z.object({
     of,
@@ -49,7 +49,7 @@ export const addField = endpoint({
 export const editField = endpoint({
   method: 'patch',
   path: '/api/fields/{id}',
-  summary: 'Change a field; its kind stays',
+  summary: 'Edit a custom field; its kind stays',
   access: 'manager',
   params: withId,
   body: z.object({
@@ -65,7 +65,7 @@ export const editField = endpoint({
 export const removeField = endpoint({
   method: 'delete',
   path: '/api/fields/{id}',
-  summary: 'Remove a field with all its values',
+  summary: 'Delete a custom field with all its values',
   access: 'manager',
   params: withId,
   response: z.object({ values: z.number() }),
@@ -81,7 +81,7 @@ export const listTags = endpoint({
 export const addTag = endpoint({
   method: 'post',
   path: '/api/tags',
-  summary: 'Make a tag; one of that name is given back',
+  summary: 'Create a tag; an existing one of that name is returned',
   body: z.object({ name: required(60) }),
   response: z.object({ id, known: z.boolean() }),
 })
@@ -96,7 +96,7 @@ export const renameTag = endpoint({
 export const mergeTag = endpoint({
   method: 'post',
   path: '/api/tags/{id}/merge',
-  summary: 'Merge a tag into another: whoever has it has the other',
+  summary: 'Merge a tag into another: its prospects get the other',
   access: 'manager',
   params: withId,
   body: z.object({ into: id }),
@@ -105,7 +105,7 @@ export const mergeTag = endpoint({
 export const removeTag = endpoint({
   method: 'delete',
   path: '/api/tags/{id}',
-  summary: 'Remove a tag from everyone',
+  summary: 'Delete a tag',
   access: 'manager',
   params: withId,
   response: z.object({ people: z.number() }),
@@ -113,7 +113,7 @@ export const removeTag = endpoint({
 export const setTags = endpoint({
   method: 'put',
   path: '/api/prospects/{id}/tags',
-  summary: 'The tags of a person, by name; new names become tags',
+  summary: 'Set the tags of a prospect by name; new names become tags',
   params: withId,
   body: z.object({ add: z.array(required(60)).max(50).default([]), remove: z.array(required(60)).max(50).default([]) }),
   response: z.object({ tags: z.array(z.object({ id, name: z.string() })) }),

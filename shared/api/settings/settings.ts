@@ -13,7 +13,7 @@ export const listUsers = endpoint({
 export const addUser = endpoint({
   method: 'post',
   path: '/api/users',
-  summary: 'Add somebody to the team',
+  summary: 'Add a user',
   access: 'manager',
   body: z.object({
     name: required(200),
@@ -27,7 +27,7 @@ export const addUser = endpoint({
 export const editUser = endpoint({
   method: 'patch',
   path: '/api/users/{id}',
-  summary: 'Change somebody’s role or team, or let them no longer in',
+  summary: 'Change a user’s role or team, or deactivate them',
   access: 'manager',
   params: withId,
   body: z.object({
@@ -47,7 +47,7 @@ const outcomeBody = {
 export const listOutcomes = endpoint({
   method: 'get',
   path: '/api/outcomes',
-  summary: 'The outcomes and what each carries',
+  summary: 'The outcomes and their actions',
   response: z.object({ outcomes: z.array(z.object({ id, position: z.number(), ...outcomeBody })) }),
 })
 export const addOutcome = endpoint({
@@ -86,13 +86,13 @@ const teamSchema = z.object({
 export const getTeam = endpoint({
   method: 'get',
   path: '/api/team',
-  summary: 'What holds for the whole team',
+  summary: 'The team’s settings',
   response: teamSchema,
 })
 export const editTeam = endpoint({
   method: 'put',
   path: '/api/team',
-  summary: 'Change what holds for the whole team',
+  summary: 'Change the team’s settings',
   access: 'manager',
   body: teamSchema.refine((team) => team.callFrom < team.callTo, {
     path: ['callTo'],
@@ -115,13 +115,13 @@ export type Score = z.infer<typeof scoreSchema>
 export const getScore = endpoint({
   method: 'get',
   path: '/api/score',
-  summary: 'What behavior is worth, and from how many points on somebody is warm or hot',
+  summary: 'Score points, and the thresholds for warm and hot',
   response: scoreSchema,
 })
 export const editScore = endpoint({
   method: 'put',
   path: '/api/score',
-  summary: 'Change what behavior is worth; everyone is scored anew',
+  summary: 'Change the score points; all prospects are rescored',
   access: 'manager',
   body: scoreSchema.refine((score) => score.warmFrom < score.hotFrom, {
     path: ['hotFrom'],
@@ -133,7 +133,7 @@ export const editScore = endpoint({
 export const listSources = endpoint({
   method: 'get',
   path: '/api/sources',
-  summary: 'Where people come from: cost, other names, and what each brought',
+  summary: 'Sources: cost, aliases, and what each brought',
   response: z.object({
     sources: z.array(
       z.object({
@@ -153,7 +153,7 @@ export const listSources = endpoint({
 export const saveSource = endpoint({
   method: 'put',
   path: '/api/sources/{name}',
-  summary: 'Say what a source costs and what else it is called; made where there is none',
+  summary: 'Set the cost and aliases of a source; created where there is none',
   access: 'manager',
   params: z.object({ name: required(300) }),
   body: z.object({
@@ -165,7 +165,7 @@ export const saveSource = endpoint({
 export const removeSource = endpoint({
   method: 'delete',
   path: '/api/sources/{name}',
-  summary: 'Remove a source that nobody comes from',
+  summary: 'Delete a source that no prospect has',
   access: 'manager',
   params: z.object({ name: required(300) }),
 })

@@ -33,14 +33,14 @@ export const getSetup = endpoint({
 export const hideSetup = endpoint({
   method: 'post',
   path: '/api/setup/hide',
-  summary: 'Put the setup guide away, or show it again',
+  summary: 'Hide the setup guide, or show it again',
   body: z.object({ hidden: z.boolean() }),
 })
 
 export const listStarters = endpoint({
   method: 'get',
   path: '/api/setup/starters',
-  summary: 'Lists and cadences that come with Uphill, to be taken or left',
+  summary: 'Starter lists and cadences that come with Uphill',
   access: 'manager',
   response: z.object({
     lists: z.array(z.object({ key: z.string(), name: z.string(), sentence: z.string(), taken: z.boolean() })),
@@ -58,7 +58,7 @@ export const listStarters = endpoint({
 export const takeStarters = endpoint({
   method: 'post',
   path: '/api/setup/starters',
-  summary: 'Take starter lists and cadences; cadences come as drafts, and what is there by name is left',
+  summary: 'Add starter lists and cadences; cadences are drafts, and names that exist are skipped',
   access: 'manager',
   body: z.object({ lists: z.array(z.string().max(40)).max(50), cadences: z.array(z.string().max(40)).max(50) }),
   response: z.object({ lists: z.number(), cadences: z.array(z.object({ id, name: z.string() })) }),

@@ -14,7 +14,7 @@ const kind = z.enum(valuesOf(STAGE_KINDS))
 export const stages = endpoint({
   method: 'get',
   path: '/api/stages',
-  summary: 'The stages, in order, with what a move into each demands',
+  summary: 'The stages, in order, with their gates',
   response: z.object({
     stages: z.array(
       stageSchema.extend({
@@ -31,7 +31,7 @@ export const stages = endpoint({
 export const editStage = endpoint({
   method: 'patch',
   path: '/api/stages/{stage}',
-  summary: 'Rename a stage, change its kind or what a move into it demands, or use it again',
+  summary: 'Edit a stage: name, kind and gate; or restore it',
   access: 'manager',
   params: z.object({ stage: z.string().max(60) }),
   body: z.object({
@@ -52,14 +52,14 @@ export const addStage = endpoint({
 export const orderStages = endpoint({
   method: 'put',
   path: '/api/stages/order',
-  summary: 'Put the stages in use in another order',
+  summary: 'Set the order of the stages',
   access: 'manager',
   body: z.object({ ids: z.array(z.string().max(60)).min(1).max(200) }),
 })
 export const archiveStage = endpoint({
   method: 'post',
   path: '/api/stages/{stage}/archive',
-  summary: 'Archive a stage; who stands there goes to another one, or stays',
+  summary: 'Archive a stage; its prospects move to another one, or stay',
   access: 'manager',
   params: z.object({ stage: z.string().max(60) }),
   body: z.object({ moveTo: z.string().max(60).nullable().default(null) }),

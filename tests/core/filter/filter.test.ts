@@ -68,6 +68,17 @@ describe('a sentence', () => {
     expect(parse('last call is more than 2 days ago or never or stage is Attempting', fields)).toEqual({
       all: [{ any: [never, stage] }],
     })
+    expect(parse('last call is more than 2 days ago or never reached is yes', fields)).toEqual({
+      all: [
+        {
+          any: [
+            { field: 'lastCall', test: { op: 'moreAgo', amount: 2, unit: 'days' } },
+            { field: 'neverReached', test: { op: 'yes' } },
+          ],
+        },
+      ],
+    })
+    expect(parse('not (last call is more than 2 days ago or never)', fields)).toEqual({ all: [{ none: [never] }] })
     expect(parse('added is before next monday', fields)).toEqual({
       all: [{ field: 'createdAt', test: { op: 'before', day: 'monday' } }],
     })
