@@ -42,6 +42,9 @@ test('a list is shown on the map; an area is drawn by keyboard alone, and filter
 test('who is near a town is asked by its name, and from the map', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/prospects')
+  const count = page.getByRole('status').first()
+  await expect(count).toHaveText(/\d/)
+  const everyone = (await count.textContent())!
   await page.getByRole('button', { name: 'Add filter' }).click()
   await page.getByLabel('Find a field').fill('place')
   await page.keyboard.press('Enter')
@@ -50,6 +53,7 @@ test('who is near a town is asked by its name, and from the map', async ({ page 
   await page.getByRole('list', { name: 'Towns of this name' }).getByRole('button', { name: 'Ithaca NY, US' }).click()
   await page.getByRole('button', { name: 'Done' }).click()
   await expect(page.getByText('place is within 50 miles of Ithaca, NY, US')).toBeVisible()
+  await expect(count).not.toHaveText(everyone)
   await page.getByRole('button', { name: 'Map', exact: true }).click()
   const ithaca = page.getByRole('button', { name: /^Ithaca NY, US/ })
   const people = Number((await ithaca.locator('.num').textContent())!)
