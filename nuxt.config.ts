@@ -12,7 +12,7 @@ export default defineNuxtConfig({
     payloadExtraction: false,
     renderJsonPayloads: false,
     entryImportMap: false,
-    // What other screens need is fetched when somebody turns to their links, not while the first screen loads.
+    // What other screens need is fetched when someone turns to their links, not while the first screen loads.
     defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } },
   },
   devtools: { enabled: false },

@@ -195,7 +195,7 @@ export async function millionWorld(): Promise<{
     await client.query(
       `set session_replication_role = origin; alter table prospects enable always trigger prospects_placed`,
     )
-    // The table is written anew, as it would lie after years of vacuuming.
+    // The table is written again, as it would lie after years of vacuuming.
     await client.query('vacuum full prospects')
     await client.query('vacuum analyze')
   } finally {

@@ -129,7 +129,7 @@ export async function measureOutcome(): Promise<Measured> {
   const web = await startWeb(PORT)
   try {
     const run = async (): Promise<number> => {
-      // Connections are opened anew: the server has closed those that rested during the baseline.
+      // Connections are opened again: the server has closed those that rested during the baseline.
       const until = Date.now() + SECONDS * 1_000
       let done = 0
       const client = async ({ key, work }: (typeof desks)[number]) => {

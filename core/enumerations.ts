@@ -41,7 +41,7 @@ export type PhoneStatus = keyof typeof PHONE_STATUSES
 export const EMAIL_ADDRESS_STATUSES = { ok: 'ok', bounced: 'bounced' } as const
 export type EmailAddressStatus = keyof typeof EMAIL_ADDRESS_STATUSES
 
-/** What a stop, or what somebody asked for no more of, reaches. */
+/** What a stop, or what someone asked for no more of, reaches. */
 export const CHANNELS = { call: 'calls', email: 'email', all: 'calls and email' } as const
 export type Channel = keyof typeof CHANNELS
 
@@ -213,7 +213,7 @@ export const EXISTING_ACTIONS = { skip: 'Skip', fill: 'Fill blanks only', overwr
 export type ExistingAction = keyof typeof EXISTING_ACTIONS
 
 /**
- * What says where somebody is: they or a file gave the zone, the address decides it, the number's area does, or nothing
+ * What says where someone is: they or a file gave the zone, the address decides it, the number's area does, or nothing
  * does.
  */
 export const ZONE_SOURCES = { given: 'set by hand', address: 'address', number: 'number', guess: 'guess' } as const

@@ -52,7 +52,7 @@ function cadenceDrawn(): number {
   return Math.max(0, drawn)
 }
 
-/** Mail of the past was taken, whoever looks. */
+/** Email of the past has been accepted. */
 const past: MailChannel = { deliver: async () => ({ status: 'sent' }), wasTaken: async () => true, close() {} }
 
 /**
@@ -182,7 +182,7 @@ async function logSomething(rep: Viewer, task: { id: string; prospect_id: string
     ...(name === 'Not the right person' && { referral: referred() }),
     ...(random() < 0.3 && { note: anyOf(NOTES) }),
   }
-  // A gate may hold somebody where they are; then it rang out.
+  // A gate may hold someone where they are; then it rang out.
   await logOutcome(rep, task.prospect_id, {
     id: randomUUID(),
     outcomeId: outcome!.id,

@@ -6,7 +6,7 @@ import { fail, say } from './log.mjs'
 import { ensurePorts, portsFrom, startWorld } from './world.mjs'
 
 /**
- * npm run demo: everything a look at Uphill needs, from a bare machine on. --fresh makes the demo world anew; PORT
+ * npm run demo: everything a look at Uphill needs, from a bare machine on. --fresh makes the demo world again; PORT
  * moves it.
  */
 const web = Number(process.env.PORT ?? 4100)

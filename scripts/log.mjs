@@ -1,4 +1,4 @@
-/** Prints what is being done, for whoever waits. */
+/** Prints what is being done, for anyone who waits. */
 export function say(text) {
   process.stdout.write(`${text}\n`)
 }

@@ -15,7 +15,7 @@ export function useChoosing(shown: Readonly<Ref<readonly { id: string }[]>>) {
   function letGo(): void {
     picked.value = new Set()
   }
-  /** Chooses somebody or lets them go; reaching, so are all between them and whoever was picked before. */
+  /** Chooses someone or lets them go; reaching, so are all between them and anyone who was picked before. */
   function pick(id: string, reach: boolean): void {
     const ids = shown.value.map((one) => one.id)
     const [here, before] = [ids.indexOf(id), reach && last !== null && picked.value.size ? ids.indexOf(last) : -1]

@@ -15,13 +15,13 @@ export interface ListChange {
 /** The thread is a column, though nothing can be asked of it. */
 const THREAD: Field = { key: 'thread', label: 'thread', kind: 'several', group: 'touches' }
 
-/** The lists somebody sees, and the fields that can be asked for and shown. */
+/** The lists someone sees, and the fields that can be asked for and shown. */
 export function useLists() {
   const notices = useNotices()
   const lists = shallowRef<List[]>([])
   const fields = shallowRef<Field[]>([])
   const byKey = computed(() => new Map(fields.value.map((field) => [field.key, field])))
-  /** Where somebody is shows as their city, region and country. */
+  /** Where someone is shows as their city, region and country. */
   const columnFields = computed(() => [...fields.value.filter((field) => field.kind !== 'place'), THREAD])
   const columnByKey = computed(() => new Map(columnFields.value.map((field) => [field.key, field])))
 
@@ -30,7 +30,7 @@ export function useLists() {
     lists.value = known.lists
     fields.value = asked.fields
   }
-  /** Changes a list; where somebody else has changed it meanwhile, that is said and read. */
+  /** Changes a list; where someone else has changed it meanwhile, that is said and read. */
   async function changeList({ id, version }: List, change: ListChange): Promise<void> {
     try {
       const after = await call(editList, { params: { id }, body: { version, ...change } })

@@ -4,7 +4,7 @@ import { navigateTo, useHead, useRoute } from '#imports'
 import { useSession } from '~/stores/session'
 
 /**
- * Uphill cannot be reached while a page is loaded: says so, tries again by itself, and goes on to where somebody was
+ * Uphill cannot be reached while a page is loaded: says so, tries again by itself, and goes on to where someone was
  * headed.
  */
 const route = useRoute()

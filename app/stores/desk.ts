@@ -102,7 +102,9 @@ export const useDesk = defineStore('desk', () => {
     const wanted = items.value.slice(Math.max(0, here), here + 4).filter((one) => !isFresh(one))
     await Promise.all(wanted.map(fetchBrief)).catch(notices.error)
   }
-  /** Goes to somebody else. Whoever was called is not left before their call has an outcome, unless `leave` says so. */
+  /**
+   * Goes to someone else. Anyone who was called is not left before their call has an outcome, unless `leave` says so.
+   */
   async function choose(key: string, leave = false): Promise<void> {
     const called = brief.value?.call ? item.value : null
     if (called && keyOf(called) !== key && !leave) {
@@ -122,7 +124,7 @@ export const useDesk = defineStore('desk', () => {
     const next = items.value[Math.min(items.value.length - 1, Math.max(0, here + by))]
     if (next) void choose(keyOf(next))
   }
-  /** Lets go of somebody who has been dealt with: the next person is there at once. */
+  /** Lets go of someone who has been dealt with: the next person is there at once. */
   function letGo(one: QueueItem): void {
     const open = items.value.filter((other) => other.group !== 'later' || other === one)
     const here = open.indexOf(one)
@@ -138,7 +140,7 @@ export const useDesk = defineStore('desk', () => {
     }
     void prefetch()
   }
-  /** Puts somebody back in hand: what was chosen for them could not be done. */
+  /** Puts someone back in hand: what was chosen for them could not be done. */
   function takeUpAgain(one: QueueItem): void {
     handledIds.delete(keyOf(one))
     current.value = keyOf(one)

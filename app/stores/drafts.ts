@@ -13,8 +13,8 @@ function shelved(): Record<string, string> {
 }
 
 /**
- * What is being typed about somebody or to them, until it is sent or kept: it is still there for whoever goes on to the
- * next person and comes back, or loads the page anew. It ends with the tab, and is each user's own.
+ * What is being typed about someone or to them, until it is sent or kept: it is still there after the
+ * next prospect and a reload. It ends with the tab, and is each user's own.
  */
 export const useDrafts = defineStore('drafts', () => {
   const session = useSession()
@@ -28,8 +28,8 @@ export const useDrafts = defineStore('drafts', () => {
     drafts.value = text === null ? others : { ...others, [key(what, id)]: text }
   }
   /**
-   * The draft of a kind for whoever `id` names at the moment; what is begun with stands there until something else is
-   * typed.
+   * The draft of a kind for the prospect that `id` names at the moment; what is begun with stands there until something
+   * else is typed.
    */
   function draft(what: string, id: () => string, begun: () => string = () => ''): WritableComputedRef<string> {
     return computed({

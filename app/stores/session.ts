@@ -12,7 +12,7 @@ export const useSession = defineStore('session', () => {
     mailboxUrl: string | null
     accounts: { email: string; name: string; role: string; password: string }[]
   } | null>(null)
-  /** The session has ended while somebody works: they sign in again over what they have typed. */
+  /** The session has ended while someone works: they sign in again over what they have typed. */
   const ended = ref(false)
   /** How many problems wait for a manager. */
   const problems = ref(0)

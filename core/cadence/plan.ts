@@ -14,7 +14,7 @@ export interface PlannedStep {
 }
 
 /**
- * When a step that falls due at `due` really happens for somebody at `place`: mail inside the cadence's sending
+ * When a step that falls due at `due` really happens for someone at `place`: mail inside the cadence's sending
  * window, calls inside calling hours, tasks at once.
  */
 export function stepTime(

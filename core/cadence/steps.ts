@@ -40,7 +40,7 @@ export interface Cadence {
   deleted?: Readonly<Record<Id, Id | null>>
 }
 
-/** The step to take up next by somebody who was on a step that has been deleted; null where none is left. */
+/** The step to take up next by someone who was on a step that has been deleted; null where none is left. */
 export function stepInsteadOf(cadence: Cadence, deletedId: Id): Step | null {
   const seen = new Set<Id>()
   for (let id: Id | null = deletedId; id !== null && !seen.has(id); id = cadence.deleted?.[id] ?? null) {

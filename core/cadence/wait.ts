@@ -9,7 +9,7 @@ export interface Wait {
 }
 
 /**
- * The instant a wait ends for somebody at `place`. Hours are elapsed hours; days and business days keep the
+ * The instant a wait ends for someone at `place`. Hours are elapsed hours; days and business days keep the
  * wall-clock time there, across clock changes. Throws RangeError for an amount that is negative or not whole.
  */
 export function afterWait(from: Instant, wait: Wait, place: Place, holidays: Holidays): Instant {

@@ -30,7 +30,7 @@ const LEGAL: Readonly<Record<string, Hours>> = {
 export const COUNTRIES_WITH_OWN_HOURS: readonly string[] = Object.keys(LEGAL)
 
 /**
- * The hours that both the law where somebody is and the team allow: the later start, the earlier end, the days of both.
+ * The hours that both the law where someone is and the team allow: the later start, the earlier end, the days of both.
  */
 export function callingHours(team: Hours, country: string | null): Hours {
   const law = LEGAL[country?.toUpperCase() ?? ''] ?? USUAL
@@ -45,7 +45,7 @@ export function callingHours(team: Hours, country: string | null): Hours {
   }
 }
 
-/** Whether there is any hour of the week in which somebody at `place` may be called, holidays aside. */
+/** Whether there is any hour of the week in which someone at `place` may be called, holidays aside. */
 export function everCallable(team: Hours, place: Pick<Place, 'country'>): boolean {
   const hours = callingHours(team, place.country)
   return hours.days.some((day) => {
@@ -64,7 +64,7 @@ function hoursAt(zone: string, team: Hours, place: Place): Hours {
 const ANY_HOUR: Hours = { days: EVERY_DAY, from: 0, to: 1440 }
 
 /**
- * Whether somebody at `place` may be rung now: in every zone that is possible where nothing says which is theirs.
+ * Whether someone at `place` may be called now: in every zone that is possible where nothing says which is theirs.
  * Holidays there count as closed.
  */
 export function isCallable(at: Instant, team: Hours, place: Place, holidays: Holidays): boolean {
@@ -72,8 +72,8 @@ export function isCallable(at: Instant, team: Hours, place: Place, holidays: Hol
 }
 
 /**
- * The first instant from `at` on at which somebody at `place` may be rung. Throws RangeError where there is none within
- * two years, or the hours of all possible zones never meet within two months.
+ * The first instant from `at` on at which someone at `place` may be called. Throws RangeError where there is none
+ * within two years, or the hours of all possible zones never meet within two months.
  */
 export function nextCallable(at: Instant, team: Hours, place: Place, holidays: Holidays): Instant {
   const places = placesOf(place)
@@ -96,7 +96,7 @@ export function nextWorkingMoment(at: Instant, team: Hours, place: Place, holida
   return nextCallable(at, hours, place, holidays)
 }
 
-/** Until when somebody at `place` may be rung today, or null when not now. */
+/** Until when someone at `place` may be called today, or null when not now. */
 export function callableUntil(at: Instant, team: Hours, place: Place, holidays: Holidays): Instant | null {
   const ends = placesOf(place).map((here) => closesAt(at, hoursAt(here.zone, team, place), here, holidays))
   return ends.includes(null) ? null : Math.min(...(ends as Instant[]))

@@ -10,7 +10,7 @@ import { isZone } from '../places/isZone'
  */
 export type Holidays = Readonly<Record<string, Readonly<Record<string, string>>>>
 
-/** Where somebody is, as far as the calendar needs it. */
+/** Where someone is, as far as the calendar needs it. */
 export interface Place {
   /** IANA time zone name. */
   zone: string

@@ -92,7 +92,7 @@ function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Out
     if (ask === 'reason' && !details.reason?.trim()) context.refuse('reason', 'Which reason did they give?')
     if (ask === 'note' && !details.note?.trim()) context.refuse('note', 'This outcome requires a note')
     if (ask === 'meeting' && !details.meeting) context.refuse('meeting', 'When is the meeting?')
-    // Who the right person is need not be known; but a number or an address is somebody's.
+    // Who the right person is need not be known; but a number or an address is someone's.
     if (ask === 'referral' && (details.referral?.email || details.referral?.phone) && !nameOf(details.referral)) {
       context.refuse('referral', 'Enter their name')
     }
@@ -261,7 +261,7 @@ function follow(
       return bookMeeting(context, prospect, details, cause)
     case 'openDeal': {
       const company = companyOf(context.state, prospect)
-      // One deal at a company at a time, unless somebody asks for another by hand.
+      // One deal at a company at a time, unless someone asks for another by hand.
       if (openDealOf(context, prospect)) return
       context.create(
         'openDeal',

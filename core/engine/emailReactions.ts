@@ -116,7 +116,7 @@ function moveOffAddress(context: ReactionContext, prospect: Prospect, emailAddre
   }
 }
 
-/** Something the template needs is missing: the mail is held and somebody is asked. */
+/** Something the template needs is missing: the mail is held and someone is asked. */
 export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | Of<'emailUnconfirmed'>): void {
   const message = messageOf(context, event.messageId)
   if (!message || (message.status !== 'queued' && message.status !== 'sending')) return
@@ -166,7 +166,7 @@ export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped
   else advance(context, prospect, enrollment, cause)
 }
 
-/** Somebody has found out what became of held or unconfirmed mail: it went out, or it is to be sent now. */
+/** Someone has found out what became of held or unconfirmed mail: it went out, or it is to be sent now. */
 export function onEmailSettled(context: ReactionContext, event: Of<'emailSettled'>): void {
   const message = messageOf(context, event.messageId)
   if (!message || (message.status !== 'unconfirmed' && message.status !== 'held' && message.status !== 'failed')) {
@@ -200,7 +200,7 @@ function usableAddress(context: ReactionContext, message: EmailMessage): Id {
     : usableEmail(context.state, message.prospectId)!.id
 }
 
-/** The person has answered: what was under way ends, and somebody answers first thing. */
+/** The person has answered: what was under way ends, and someone answers first thing. */
 export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied'>): void {
   const prospect = context.state.prospect[event.prospectId]!
   const message = event.messageId ? messageOf(context, event.messageId) : null

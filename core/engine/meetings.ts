@@ -26,7 +26,7 @@ const QUALIFIED = 40
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
-/** Books a meeting: its invitation goes out where there is an address, and afterward somebody is asked how it went. */
+/** Books a meeting: its invitation goes out where there is an address, and afterward someone is asked how it went. */
 export function bookMeeting(context: ReactionContext, prospect: Prospect, details: OutcomeDetails, cause: Cause): void {
   const { meeting: asked } = details
   if (!asked) return

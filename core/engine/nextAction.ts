@@ -90,7 +90,7 @@ export function closeDeadEnds(context: ReactionContext, concerned: ReadonlySet<I
 }
 
 /**
- * Gives somebody in an open or paused stage a next action, unless they have one: a task that is open, or a cadence they
+ * Gives someone in an open or paused stage a next action, unless they have one: a task that is open, or a cadence they
  * are in.
  */
 export function planNextAction(context: ReactionContext, prospect: Prospect): void {
@@ -145,7 +145,7 @@ export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): 
 }
 
 /**
- * When somebody without a plan is taken up again: soon after an unanswered attempt, else by the touch goal of their
+ * When someone without a plan is taken up again: soon after an unanswered attempt, else by the touch goal of their
  * lists, else after the team's days.
  */
 function followUpDate(context: ReactionContext, prospect: Prospect): { title: string; at: Instant; summary: string } {

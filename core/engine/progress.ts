@@ -33,7 +33,7 @@ export function currentStep(cadence: Cadence, enrollment: Enrollment): Step | nu
   return cadence.steps.find((step) => step.id === enrollment.stepId) ?? null
 }
 
-/** Puts a piece of work on somebody's Desk. */
+/** Puts a piece of work on someone's Desk. */
 export function makeTask(
   context: ReactionContext,
   prospect: Prospect,

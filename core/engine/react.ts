@@ -33,7 +33,7 @@ export interface Reaction {
 /**
  * What follows when something happens. Pure: the same event, state, playbook and ids give the same reaction;
  * live work, the preview beside an outcome, rehearsals and tests all call this one function. `newId` supplies the ids
- * of new rows. An event about somebody who is not in the state throws.
+ * of new rows. An event about someone who is not in the state throws.
  */
 export function react(event: DomainEvent, state: EngineState, playbook: Playbook, newId: () => Id): Reaction {
   return run(new ReactionContext(state, playbook, event, newId))
@@ -237,7 +237,7 @@ function onEnrolled(context: ReactionContext, cadenceId: Id): void {
   )
 }
 
-/** Work is planned by hand; nothing is planned for somebody who is stopped, and no call where none may be made. */
+/** Work is planned by hand; nothing is planned for someone who is stopped, and no call where none may be made. */
 function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { kind: 'taskPlanned' }>): void {
   const prospect = context.state.prospect[event.prospectId]!
   const why = whyNotPlan(context.state, prospect, event.task)

@@ -6,7 +6,7 @@ import { ofProspect, openEnrollments, usablePhones, type Prospect } from './stat
 import { advance, endEnrollment } from './progress'
 import { withdrawAll } from './withdraw'
 
-/** Takes open calls back from somebody who may not be called any more; cadences that wait for one go on without it. */
+/** Takes open calls back from someone who may not be called any more; cadences that wait for one go on without it. */
 export function withdrawCalls(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   for (const task of ofProspect(context.state, 'task', prospect.id)) {
     if (task.status !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
@@ -21,7 +21,7 @@ export function withdrawCalls(context: ReactionContext, prospect: Prospect, caus
 }
 
 /**
- * Takes back email that has not left from somebody who takes none any more; cadences that wait for one go on without
+ * Takes back email that has not left from someone who takes none any more; cadences that wait for one go on without
  * it.
  */
 export function withdrawEmail(context: ReactionContext, prospect: Prospect, cause: Cause): void {

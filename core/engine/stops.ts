@@ -38,7 +38,7 @@ export function whyNoEmail(state: EngineState, prospect: Prospect, kind: EmailTy
   return usableEmail(state, prospect.id) ? null : 'no email address that works'
 }
 
-/** Why the person may not be rung, or null. Hours are the calendar's matter, not this one's. */
+/** Why the person may not be called, or null. Hours are the calendar's matter, not this one's. */
 export function whyNoCall(state: EngineState, prospect: Prospect): string | null {
   if (prospect.stopCall) return 'asked for no calls'
   return usablePhones(state, prospect.id).length ? null : 'no phone number that works'

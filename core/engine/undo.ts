@@ -29,7 +29,7 @@ const GONE = new Set(['sending', 'sent', 'unconfirmed'])
 
 /**
  * Takes back the effects of a whole causal tree, given newest first. Each inverse names the value it expects; where
- * somebody has changed it since, it is kept and said. Mail that has left stays, with the touch that records it.
+ * someone has changed it since, it is kept and said. Mail that has left stays, with the touch that records it.
  */
 export function undoEffects(newestFirst: readonly Effect[], state: EngineState): Undoing & { invitedMeetings: Id[] } {
   const world = new Map<string, Record<string, unknown> | null>()
@@ -85,7 +85,7 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, primaryRow
   return same ? null : whatStays(effect.entity)
 }
 
-/** An enrollment is not opened again where the person has entered the cadence anew since. */
+/** An enrollment is not opened again where the person has entered the cadence again since. */
 function whyNotReopened(
   back: Effect,
   row: Record<string, unknown> | null,

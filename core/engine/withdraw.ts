@@ -17,7 +17,7 @@ export function withdraw(context: ReactionContext, enrollment: Enrollment, cause
 }
 
 /**
- * Takes everything back that waits for somebody who is stopped: email that has not left, and open work but for meetings
+ * Takes everything back that waits for someone who is stopped: email that has not left, and open work but for meetings
  * that have been held.
  */
 export function withdrawAll(context: ReactionContext, prospect: Prospect, cause: Cause): void {

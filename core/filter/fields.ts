@@ -73,7 +73,7 @@ export interface World {
   }[]
 }
 
-/** Stands for whoever looks. */
+/** Stands for the viewer. */
 export const ME = 'me'
 
 /** The values of an enumeration as a field's choices. */

@@ -14,7 +14,7 @@ export type Value = string | number | boolean | readonly string[] | Position | n
 /** All that is known of one person, by the fields' keys. */
 export type Facts = Readonly<Record<string, Value | undefined>>
 
-/** What a filter is seen from: the moment, the zone its days are counted in, whoever looks. */
+/** What a filter is seen from: the moment, the zone its days are counted in, the viewer. */
 export interface Viewpoint {
   now: Instant
   zone: string
@@ -32,7 +32,7 @@ export function folded(text: string): string {
 }
 
 /**
- * Whether a filter holds for somebody. The same meaning as `toSql` gives a database. A condition on a field that is not
+ * Whether a filter holds for someone. The same meaning as `toSql` gives a database. A condition on a field that is not
  * among `fields` holds for nobody.
  */
 export function matches(filter: Filter, facts: Facts, fields: ReadonlyMap<string, Field>, view: Viewpoint): boolean {

@@ -3,7 +3,7 @@ import { conditionsOf, type Filter, type Op } from './filter'
 import { boundsOf } from './moments'
 import { problemOfArea } from './place'
 
-/** What can be asked of a field. Whether somebody is in lists can be asked of lists by name alone. */
+/** What can be asked of a field. Whether someone is in lists can be asked of lists by name alone. */
 export function opsOf(field: Field): readonly Op[] {
   return field.key === 'lists' ? ['hasAny', 'hasAll', 'hasNone'] : OPS[field.kind]
 }

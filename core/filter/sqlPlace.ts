@@ -2,7 +2,7 @@ import type { Test } from './filter'
 import { boxesAround, boxOf, turnsOf, unwrapped, type Box } from './place'
 import type { Place, Translation } from './sqlTranslation'
 
-/** The place of somebody's address, or where they give none, of their company's. */
+/** The place of someone's address, or where they give none, of their company's. */
 export const PLACE_ID = `(case when coalesce(p.city, '') = '' then c.place_id else p.place_id end)`
 
 /**

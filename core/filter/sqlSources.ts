@@ -21,7 +21,7 @@ export type Source =
 /** A moment that lies in a column of its own, compared as it is, so that its index helps. */
 const column = (name: string): Source => ({ is: 'column', sql: name })
 
-/** For how many days somebody is new (common practice, no published source). */
+/** For how many days someone is new (common practice, no published source). */
 const NEW_DAYS = 7
 
 const value = (sql: string): Source => ({ is: 'value', sql })
@@ -152,7 +152,7 @@ export function sourceOf(field: Field, t: Translation): Source {
   }
 }
 
-/** True of whoever came a few days ago, own contacts aside. */
+/** True of anyone who came a few days ago, own contacts aside. */
 function newSource(t: Translation): Source {
   return {
     is: 'flag',

@@ -37,7 +37,7 @@ const PHONE_AND_EXTENSION = new RegExp(`${PHONE.source}(?:\\s*(?:ext\\.?|extensi
 const YEARS = /^\s*(?:19|20)\d\d\s*[-/]\s*(?:19|20)\d\d\s*$/
 
 /**
- * Reads a person from one line, as somebody types or pastes it: "Petra Lindqvist, Head of aging at Oxbow Cider Works,
+ * Reads a person from one line, as someone types or pastes it: "Petra Lindqvist, Head of aging at Oxbow Cider Works,
  * 607 555 0142, petra@oxbow.example". The address and the number may stand anywhere; of the rest, set apart by commas,
  * semicolons, tabs or bars, the first is the name, then the title and the company, joined by "at" or not; one alone is
  * the company. Whether address and number are right is not judged here.

@@ -169,7 +169,7 @@ export function codesNamed(what: 'country' | 'region', test: NameTest, text: str
 }
 
 /**
- * Every time zone somebody may live by who is known to be in the country, or in a region of it. Empty for a country
+ * Every time zone someone may live by who is known to be in the country, or in a region of it. Empty for a country
  * that is not known.
  */
 export function possibleZones(country: string | null, region: string | null): readonly string[] {
@@ -180,7 +180,7 @@ export function possibleZones(country: string | null, region: string | null): re
 }
 
 /**
- * The zones in whose hours somebody may be called: their own where something says it, else every one that is possible.
+ * The zones in whose hours someone may be called: their own where something says it, else every one that is possible.
  */
 export function callingZones(place: {
   zone: string

@@ -4,14 +4,14 @@ import { parsePhone } from '../text/phone'
 import { AREA_CODES, AREA_CODE_ZONES } from './areaCodes'
 import { possibleZones, readCountry, readRegion } from './lookUp'
 
-/** Where somebody is, and what says so. */
+/** Where someone is, and what says so. */
 export interface Placed {
   zone: string
   zoneFrom: ZoneSource
   country: string | null
 }
 
-/** What is known of somebody's whereabouts: as written; numbers in E.164. */
+/** What is known of someone's whereabouts: as written; numbers in E.164. */
 export interface Whereabouts {
   zone?: string | null
   country?: string | null
@@ -45,7 +45,7 @@ export function areaOf(number: string): Area | null {
 }
 
 /**
- * Where somebody lives by what is known: a zone that is given, else region and country, else the area of a number, else
+ * Where someone lives by what is known: a zone that is given, else region and country, else the area of a number, else
  * the country's, or the team's, main zone as a guess. Without a country it is that of the number, else the team's.
  */
 export function placePerson(known: Whereabouts, home: { country: string; zone: string }): Placed {

@@ -192,7 +192,7 @@ export function showMoment(at: Instant, zone: string): string {
 }
 
 /**
- * What does not fit about a moment for somebody at their place: a holiday there, a weekend, an hour at which nobody is
+ * What does not fit about a moment for someone at their place: a holiday there, a weekend, an hour at which nobody is
  * called.
  */
 export function whenWarnings(at: Instant, { place, kind, hours, holidays }: WhenContext): string[] {

@@ -11,7 +11,7 @@ export function agoInWords(at: Instant, now: Instant): string {
   return days === 1 ? 'yesterday' : `${days} days ago`
 }
 
-/** What came of the calls to somebody so far: "spoken to before", "2 calls, never reached", "not called yet". */
+/** What came of the calls to someone so far: "spoken to before", "2 calls, never reached", "not called yet". */
 export function historyInWords({ everReached, attempts }: { everReached: boolean; attempts: number }): string {
   if (everReached) return 'spoken to before'
   return attempts === 0 ? 'not called yet' : `${attempts} ${attempts === 1 ? 'call' : 'calls'}, never reached`
@@ -29,7 +29,7 @@ export interface WhyFacts {
   everReached: boolean
 }
 
-/** Why somebody is on the Desk, in a few words: "replied 12 min ago", "step 2 of 5, never reached". */
+/** Why someone is on the Desk, in a few words: "replied 12 min ago", "step 2 of 5, never reached". */
 export function whyInWords(facts: WhyFacts, now: Instant): string {
   switch (facts.kind) {
     case 'first_contact':

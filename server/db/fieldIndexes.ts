@@ -33,7 +33,7 @@ const nameOf = (id: Id) => `own_${id.replaceAll('-', '')}`
 /**
  * Makes the indexes of indexed fields, and takes away those of others. Nobody has to wait for that: they
  * are built beside the work (`concurrently`), which is why this must not run inside a transaction. One that was not
- * finished is built anew. Run again, it comes to the same.
+ * finished is built again. Run again, it comes to the same.
  */
 export async function indexCustomFields(): Promise<void> {
   const { rows: fields } = await db().query<{ id: Id; of: keyof typeof TABLES; kind: CustomFieldKind }>(

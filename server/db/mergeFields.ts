@@ -16,7 +16,7 @@ export async function readMergeNames(client: Db): Promise<Map<string, CustomMerg
   return customMergeNames(rows)
 }
 
-/** What templates say of somebody: over `prospects p left join companies c` and `team t`. */
+/** What templates say of someone: over `prospects p left join companies c` and `team t`. */
 export const MERGE_COLUMNS =
   'p.first_name, p.last_name, p.title, p.city, c.name as company, t.name as team, p.custom, c.custom as company_custom'
 export interface MergeRow {
@@ -30,7 +30,7 @@ export interface MergeRow {
   company_custom: Record<string, unknown> | null
 }
 
-/** The values of all merge fields that have one. Whoever has no signature signs with their name. */
+/** The values of all merge fields that have one. Anyone who has no signature signs with their name. */
 export function mergeValues(
   row: MergeRow,
   sender: { name: string; signature?: string } | null,

@@ -15,7 +15,7 @@ let statementTimeout: number | undefined
 
 /**
  * How long the statements of this process may take, in milliseconds; they are canceled after that (code 57014). For
- * programs that somebody waits for. Called before the pool is opened.
+ * programs that someone waits for. Called before the pool is opened.
  */
 export function limitStatements(ms: number | undefined): void {
   statementTimeout = ms
@@ -81,7 +81,7 @@ export async function closePool(): Promise<void> {
   await closing?.end()
 }
 
-/** A connection outside the pool, for streaming with COPY; whoever asks ends it. */
+/** A connection outside the pool, for streaming with COPY; the caller ends it. */
 export async function connectForCopy(): Promise<pg.Client> {
   const client = new pg.Client({ connectionString: process.env.DATABASE_URL, connectionTimeoutMillis: 5_000 })
   client.on('error', () => {})

@@ -30,7 +30,7 @@ function whoSql({ colleagues }: Breadth): string {
 
 /**
  * Locks what is about to change, always in the same order: companies by id, then prospects by id. Gives the ids of
- * those found, colleagues included when asked for; whoever joined a company while it waited is not among them. With
+ * those found, colleagues included when asked for; anyone who joined a company while it waited is not among them. With
  * `skipLocked`, people whose company or row is held elsewhere are left out.
  */
 export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, skipLocked = false): Promise<Id[]> {
@@ -167,7 +167,7 @@ export async function load(
 }
 
 /**
- * Locks people and reads them, in one go. Where somebody changed company meanwhile, the transaction is to be tried
+ * Locks people and reads them, in one go. Where someone changed company meanwhile, the transaction is to be tried
  * again.
  */
 export async function loadLocked(

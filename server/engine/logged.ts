@@ -2,7 +2,7 @@ import type { Cause, Effect } from '#core/engine/state/effects'
 import { companyOf, fullName, type EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 
-/** Fields that say who somebody is, or that people wrote: they are in the rows themselves and not in the log. */
+/** Fields that say who someone is, or that people wrote: they are in the rows themselves and not in the log. */
 const NOT_LOGGED: Readonly<Record<string, ReadonlySet<string>>> = {
   prospect: new Set(['firstName', 'lastName', 'title']),
   company: new Set(['name']),
@@ -19,7 +19,7 @@ export function loggedRow(entity: Effect['entity'], row: object | null): string 
   return row && JSON.stringify(row, (field, value: unknown) => (NOT_LOGGED[entity]?.has(field) ? undefined : value))
 }
 
-/** A sentence about somebody without their name or their company's: both begin such sentences. */
+/** A sentence about someone without their name or their company's: both begin such sentences. */
 function withoutNames(sentence: string, prospectId: Id | null, state: EngineState): string {
   const prospect = prospectId ? state.prospect[prospectId] : undefined
   if (!prospect) return sentence
@@ -29,7 +29,7 @@ function withoutNames(sentence: string, prospectId: Id | null, state: EngineStat
   return sentence.startsWith(`${name} `) ? `The person${sentence.slice(name.length)}` : sentence
 }
 
-/** The cause of an effect as the log holds it: what somebody wrote is cut off, names are left out. */
+/** The cause of an effect as the log holds it: what someone wrote is cut off, names are left out. */
 export function loggedCause(cause: Cause, prospectId: Id | null, state: EngineState): string {
   if (!cause.summary) return JSON.stringify(cause)
   const summary = cause.summary.startsWith('Gate overridden:')

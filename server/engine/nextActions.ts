@@ -44,7 +44,7 @@ const MISSING_SQL = sql`
 `
 
 /**
- * Goes through all people, a slice at a time, and gives whoever has nothing to come a next action: those for whom no
+ * Goes through all people, a slice at a time, and gives anyone who has nothing to come a next action: those for whom no
  * event did (their stage was opened again, they came with touches of before). `after` is the id to go on from; gives
  * the one to go on from next, null at the end, and how many were seen to.
  */

@@ -109,7 +109,7 @@ interface TeamRow {
   customFields: Playbook['customFields']
 }
 
-/** What the team decided, as of `version`: from memory when that is the one held, else read anew. */
+/** What the team decided, as of `version`: from memory when that is the one held, else read again. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
   const row = await firstRow(client.query<TeamRow>({ name: 'playbook', text: PLAYBOOK_SQL }))
@@ -169,7 +169,7 @@ export async function currentPlaybook(client: Db): Promise<Playbook> {
   return playbook(client, row!.playbook_version)
 }
 
-/** Says that something in the playbook has changed: every process reads it anew before its next reaction. */
+/** Says that something in the playbook has changed: every process reads it again before its next reaction. */
 export async function playbookChanged(client: Db): Promise<void> {
   await client.query(sql`update team set playbook_version = playbook_version + 1`)
 }

@@ -101,7 +101,7 @@ export interface RecordHooks {
   actor?(client: PoolClient): Promise<Id>
   /** Reads how often people are to be in touch with, by the goals of their lists. */
   touchGoals?(ids: readonly Id[]): Promise<EngineState['touchGoals']>
-  /** Looks at the state before anything is decided; throws where whoever asks has no business here. */
+  /** Looks at the state before anything is decided; throws where the caller may not do this. */
   check?(state: EngineState): void
   /** Does, after the effects, what belongs to them: a note, the text of a mail. Looks at the problems too. */
   alsoWrite?(client: PoolClient, outcomes: RecordResult): Promise<void>

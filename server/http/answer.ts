@@ -40,7 +40,7 @@ export interface Asked<E extends Endpoint, V = Viewer> {
 type ViewerOf<E extends Endpoint> = E['access'] extends 'anyone' ? Viewer | null : Viewer
 type Answer<E extends Endpoint> = Promise<z.input<E['response']> | void> | z.input<E['response']> | void
 
-/** Asks who the caller is, through the connection given; refuses whoever the endpoint is not for. */
+/** Asks who the caller is, through the connection given; refuses callers whom the endpoint is not for. */
 export type AskWho = (on?: Db) => Promise<Viewer>
 
 /**

@@ -18,7 +18,7 @@ import { readRows } from './rows'
 import { storedChunks } from './upload'
 import { firstRow, sql } from '../db/sql'
 
-/** What is said of a row that only somebody else may import. */
+/** What is said of a row that only someone else may import. */
 const WITHHELD = 'you may not import this person; a manager can'
 
 const PUBLIC = new Set<string>(providers)
@@ -235,7 +235,7 @@ export const KNOWN_SQL = sql`
 `
 
 /**
- * Marks the rows whose email address belongs to somebody whom the one who brings the file ($2) may not see: these are
+ * Marks the rows whose email address belongs to someone whom the one who brings the file ($2) may not see: these are
  * neither changed nor added. Nothing else is told of them.
  */
 export async function withholdRows(client: Db, importId: Id, limitedTo: Id | null): Promise<number> {

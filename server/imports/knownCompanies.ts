@@ -6,7 +6,7 @@ import { sql } from '../db/sql'
 
 /**
  * Fills in, or writes over, what rows with a `known_id` say of companies; of those alone that `limitedTo` may see,
- * where that is somebody. `address` says whether the rows are companies, and their address and website theirs; in a
+ * where that is someone. `address` says whether the rows are companies, and their address and website theirs; in a
  * file of people those are of the people.
  */
 export async function updateKnownCompanies(

@@ -131,7 +131,7 @@ const DOMAIN_OF_NAME = sql`
 
 /**
  * Says of rows whose company they mean where the row alone does not: by a name or domain that a company had before a
- * merge; somebody without an email by a colleague's domain in the file; a company that was added without a domain by
+ * merge; someone without an email by a colleague's domain in the file; a company that was added without a domain by
  * the one its people write from now.
  */
 async function settleCompanies(client: PoolClient): Promise<void> {
@@ -204,7 +204,7 @@ async function addCompanies(client: PoolClient): Promise<number> {
 
 /**
  * Locks what the rows refer to, so that it cannot go before they are there: their companies (as the temporary table
- * `firm`), the known people, whoever brings them and whose they will be. Then foreign keys cannot be broken, and
+ * `firm`), the known people, the importer and the owners. Then foreign keys cannot be broken, and
  * `write` may bring in people, addresses and numbers without asking after each row's keys one by one, which takes as
  * long as writing them. Where the database's user may not put them off (session_replication_role), they are asked as
  * ever.
@@ -363,7 +363,7 @@ async function updateKnown(
     action === 'fill'
       ? `coalesce(b.extra -> 'custom', '{}') || p.custom`
       : `p.custom || coalesce(b.extra -> 'custom', '{}')`
-  // Who was placed by a guess or a number is placed by what the file says of the address; a zone somebody has given
+  // Who was placed by a guess or a number is placed by what the file says of the address; a zone someone has given
   // stays.
   const better = `p.zone_from in ('guess', 'number') and b.zone_from in ('address', 'given')`
   const changes = [
@@ -415,7 +415,7 @@ async function updateKnown(
 
 /**
  * Addresses and numbers of the new people, of rows merged into them and, if asked, of known ones. One address is one
- * person's. Should somebody else give a person one of them at this very moment, the whole import is tried again.
+ * person's. Should someone else give a person one of them at this very moment, the whole import is tried again.
  */
 async function addContacts(client: PoolClient, toKnown: boolean): Promise<void> {
   const whose = toKnown ? 'true' : 'is_new'

@@ -4,7 +4,7 @@ import type { Id } from '#core/instant'
 import { firstRow, sql } from '../db/sql'
 
 /**
- * Gives sources the names they are known by, and keeps those nobody knows, as far as somebody is written down with
+ * Gives sources the names they are known by, and keeps those nobody knows, as far as someone is written down with
  * them.
  */
 export async function nameSources(client: PoolClient, action: ExistingAction): Promise<void> {
@@ -31,7 +31,7 @@ export async function nameSources(client: PoolClient, action: ExistingAction): P
 }
 
 /**
- * Puts people on the fixed lists that their rows name. A list that whoever brings them may not fill, or that is live,
+ * Puts people on the fixed lists that their rows name. A list that the importer may not fill, or that is live,
  * is left alone: then one of its name and "(from a file)" is made, and found again by the next file.
  */
 async function putOnLists(client: PoolClient, userId: Id): Promise<void> {

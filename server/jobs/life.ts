@@ -26,7 +26,7 @@ export interface Life {
 }
 
 /**
- * Holds the lock that says this worker lives, on a connection of its own; takes it anew when the database has been
+ * Holds the lock that says this worker lives, on a connection of its own; takes it again when the database has been
  * away.
  */
 export async function stayAlive(workerId: string, complain: Complain): Promise<Life> {

@@ -1,6 +1,6 @@
 import { limitStatements } from '../db/pool'
 
-/** How long somebody is kept waiting for one statement, in milliseconds. */
+/** How long someone is kept waiting for one statement, in milliseconds. */
 const WEB_STATEMENT_MS = 20_000
 
 /**

@@ -146,7 +146,7 @@ export const enroll = endpoint({
     .refine((body) => Boolean(body.prospectIds?.length) !== Boolean(body.importId), 'Choose prospects or an import'),
   response: z.object({
     enrolled: z.number(),
-    /** Whose email and calls they will be, the most first: each one’s owner, else whoever enrolls them. */
+    /** Whose email and calls they will be, the most first: each one’s owner, else the user who enrolls them. */
     senders: z.array(z.object({ id, name: z.string(), people: z.number(), unowned: z.number() })),
     /**
      * Fields that steps of email need and some do not have: these emails will wait for them. Looked up for the first

@@ -4,7 +4,7 @@ import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
 import { knotKind, prospectSchema } from './prospects'
 
 export const queueItemSchema = z.object({
-  /** The task in hand; null for somebody who is on the list that is worked and has none. */
+  /** The task in hand; null for someone who is on the list that is worked and has none. */
   taskId: id.nullable(),
   prospectId: id,
   name: z.string(),

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { endpoint, id, required } from './endpoint'
 
 const hit = z.object({ id, name: z.string() })
-/** Anything by what somebody types of it: a few of each kind, the likeliest first. */
+/** Anything by what someone types of it: a few of each kind, the likeliest first. */
 export const findAnything = endpoint({
   method: 'get',
   path: '/api/find',

@@ -31,11 +31,11 @@ const countSchema = z.object({
 })
 const sortSchema = z.object({ field: z.string().max(80), down: z.boolean() })
 const columnsSchema = z.array(z.string().max(80)).max(40)
-/** The columns of a list, in order; a width in pixels where somebody has set one. */
+/** The columns of a list, in order; a width in pixels where someone has set one. */
 const listColumns = z
   .array(z.object({ key: z.string().max(80), width: z.number().int().min(50).max(900).nullable() }))
   .max(40)
-/** Whom somebody asks for. */
+/** Whom someone asks for. */
 /** How a touch goal stands with a person; "unscheduled" is overdue with nothing scheduled. */
 export const goalState = z.enum(['overdue', 'unscheduled', 'due_soon', 'on_track'])
 export type GoalState = z.infer<typeof goalState>

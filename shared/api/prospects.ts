@@ -81,7 +81,7 @@ export const prospectSchema = z.object({
   tags: z.array(z.object({ id, name: z.string() })),
   /** Values of the custom fields, by the fields' ids. */
   custom: z.record(z.string(), z.unknown()),
-  /** Whether somebody has said where the person's clock stands; else it follows address and number. */
+  /** Whether someone has said where the person's clock stands; else it follows address and number. */
   zoneByHand: z.boolean(),
   /** What says that the zone is theirs; calls keep to the hours of every possible zone where it is a guess. */
   zoneFrom: z.enum(valuesOf(ZONE_SOURCES)),
@@ -94,7 +94,7 @@ export const prospectSchema = z.object({
   phones: z.array(phoneSchema),
   emails: z.array(emailSchema),
   version: z.number(),
-  /** Whether and until when the person may be rung now, by their own clock; why not otherwise. */
+  /** Whether and until when the person may be called now, by their own clock; why not otherwise. */
   calling: z.object({
     open: z.boolean(),
     until: instant.nullable(),

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { createServer } from 'node:http'
 
-/** How a number behaves when it is rung. */
+/** How a number behaves when it is called. */
 export type Behavior = 'answered' | 'voicemail' | 'busy' | 'not_in_service' | 'no_answer'
 const BEHAVIORS: readonly Behavior[] = ['answered', 'voicemail', 'busy', 'not_in_service', 'no_answer']
 

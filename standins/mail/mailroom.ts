@@ -26,7 +26,7 @@ export type Manner = 'take' | 'refuse' | 'later'
 /** Everything the simulated mail server has taken, in memory, newest last; the oldest are forgotten after 20,000. */
 export class Mailroom {
   readonly letters: Letter[] = []
-  /** How often each Message-ID was taken: more than once means that somebody was written to twice. */
+  /** How often each Message-ID was taken: more than once means that someone was written to twice. */
   readonly taken = new Map<string, number>()
   /** While set, every mail is put off with a 451. */
   closed = false

@@ -80,7 +80,7 @@ async function open(letter: Letter): Promise<void> {
   }
 }
 
-/** Shows the mail to whoever looks, and lets them answer; also tells programs what was taken. Loopback only. */
+/** Shows the mail to anyone who looks, and lets them answer; also tells programs what was taken. Loopback only. */
 export function serveMailbox(room: Mailroom, port: number, mailInPort: number): Promise<void> {
   const handle = async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
     const url = new URL(request.url ?? '/', 'http://127.0.0.1')

@@ -5,8 +5,8 @@ import { test } from './fixtures'
 /** The whole climb on a file made here: from a prospect file to a booked meeting, and back again. */
 const stamp = Date.now().toString(36)
 /**
- * 555-0100 to 555-0199 are reserved for fiction under every area code; one is chosen anew so that a run can be repeated
- * on the same world.
+ * 555-0100 to 555-0199 are reserved for fiction under every area code; one is chosen again so that a run can be
+ * repeated on the same world.
  */
 const area = ['315', '518', '585', '716', '845', '914', '301', '410', '443', '240', '207', '603'][
   Math.floor(Date.now() / 1000) % 12

@@ -8,7 +8,7 @@ test('a prospect is added in one line from anywhere, found by their company, and
   page,
 }) => {
   await signIn(page, /Maren Holloway/)
-  // From the settings, by keyboard alone: what is typed to find somebody adds them as it stands.
+  // From the settings, by keyboard alone: what is typed to find someone adds them as it stands.
   await page.goto('/settings/score')
   await expect(page.getByRole('heading', { name: 'Score', exact: true })).toBeVisible()
   await page.keyboard.press('Control+k')
@@ -62,7 +62,7 @@ test('a prospect is added in one line from anywhere, found by their company, and
   await expect(page.getByRole('heading', { level: 1, name: `Quayside ${stamp}` })).toBeVisible()
   await page.unrouteAll({ behavior: 'wait' })
 
-  // The rating follows the score, until somebody says otherwise, and again when they say so.
+  // The rating follows the score, until someone says otherwise, and again when they say so.
   await page
     .getByRole('link', { name: `Ottoline Quay${stamp}` })
     .first()

@@ -115,7 +115,7 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
   await expect(page.getByText('Deal stages saved.')).toBeVisible()
   await expect(dealStages.getByLabel('Name of stage 4')).toHaveValue(`Trial box ${stamp}`)
 
-  // A cadence for whoever came by.
+  // A cadence for anyone who came by.
   await page.getByRole('link', { name: 'Cadences' }).click()
   await page.getByRole('button', { name: 'New cadence' }).click()
   await page.getByLabel('Name of the cadence').fill(`After the fair ${stamp}`)

@@ -4,7 +4,7 @@ import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
 
-/** Adds somebody from wherever one is, by the line at the top. */
+/** Adds someone from wherever one is, by the line at the top. */
 async function addPerson(page: Page, name: string, more: { company?: string; phone?: string } = {}): Promise<string> {
   const { id } = await page.evaluate(
     async (given) =>
@@ -148,7 +148,7 @@ test('a list with a touch goal shows every thread, and the next touch is planned
   const { lists } = await page.evaluate(
     async () => (await fetch('/api/lists')).json() as Promise<{ lists: { id: string; name: string }[] }>,
   )
-  // Somebody of the test's own: warm, with a number that works, and left alone for too long.
+  // Someone of the test's own: warm, with a number that works, and left alone for too long.
   const name = `Thread Weaver${stamp}`
   await page.evaluate(async (name) => {
     type Answer = { id: string; version: number; status: string; mapping: object; people: { id: string }[] }

@@ -69,7 +69,7 @@ test('a rep’s day: thirty calls of all kinds, replies and tasks, with the keyb
     await expect(name).toBeVisible()
     return (await name.textContent())!
   }
-  /** Waits for the next person; whoever was there is not shown any more. */
+  /** Waits for the next person; anyone who was there is not shown any more. */
   const nextAfter = async (who: string) => {
     const rest = page.getByRole('heading', { name: 'Nothing is due.' })
     await expect(name.filter({ hasNotText: who }).or(rest)).toBeVisible()
@@ -142,7 +142,7 @@ test('a rep’s day: thirty calls of all kinds, replies and tasks, with the keyb
       refused++
       await keys.press('l')
     }
-    // What the outcomes do is said anew: the call counts.
+    // What the outcomes do is said again: the call counts.
     await expect(outcomes.getByText('no call was made')).toHaveCount(0)
     if (note) {
       await keys.press('n')

@@ -264,7 +264,7 @@ test('ten thousand people: the table shows them without holding them all, and a 
   await expect(page.getByRole('status').filter({ hasText: '10,000 people' })).toBeVisible()
   const table = page.getByRole('table', { name: 'People' })
   await expect(page.locator('a.name').first()).toContainText(`Thousand ${stamp}`)
-  // Whoever scrolls to the end finds more there.
+  // Anyone who scrolls to the end finds more there.
   await expect(async () => {
     await table.locator('.v-virtual-scroll').evaluate((element) => element.scrollTo(0, element.scrollHeight))
     expect(Number(await table.getAttribute('aria-rowcount'))).toBeGreaterThanOrEqual(800)

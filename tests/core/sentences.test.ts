@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import ts from 'typescript'
 import { expect, it } from 'vitest'
 
-/** Calls whose argument at this place is a sentence for whoever made the request. */
+/** Calls whose argument at this place is a sentence for anyone who made the request. */
 const SENTENCE_AT: Record<string, number> = {
   Refusal: 1,
   refuse: 1,

@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { sql } from '../../server/db/sql'
 
-/** The commands as somebody runs them: a process each, judged by what they print and how they end. */
+/** The commands as someone runs them: a process each, judged by what they print and how they end. */
 interface Ended {
   code: number | null
   out: string

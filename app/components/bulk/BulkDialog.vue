@@ -203,7 +203,7 @@ watch([action, open], async () => {
   if (!action.value || !open.value || account.value) return
   asked = new AbortController()
   const { signal } = asked
-  // While somebody types, the answer of the last letter is the one that counts.
+  // While someone types, the answer of the last letter is the one that counts.
   await new Promise((resolve) => setTimeout(resolve, 250))
   if (signal.aborted) return
   try {
@@ -223,7 +223,7 @@ async function start(): Promise<void> {
   }
   busy.value = false
 }
-/** Looks how far it is; whoever closes the window leaves it to go on by itself. */
+/** Looks how far it is; anyone who closes the window leaves it to go on by itself. */
 async function follow(id: string): Promise<void> {
   account.value = await call(getBulk, { params: { id } })
   if (account.value.status === 'done') return emit('done')

@@ -7,7 +7,7 @@ import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
-/** Opens a deal with somebody: worth, stage, when it is expected to close. */
+/** Opens a deal with someone: worth, stage, when it is expected to close. */
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ person: { id: string; name: string; company: { name: string } | null } }>()
 const emit = defineEmits<{ done: [] }>()

@@ -32,7 +32,7 @@ const groups = computed(() =>
     count: desk.queue?.counts[group.id] ?? 0,
   })).filter((group) => group.items.length || group.count),
 )
-/** When somebody who waits can be worked, and what keeps them back. */
+/** When someone who waits can be worked, and what keeps them back. */
 function opens(item: QueueItem): string {
   if (item.opensAt === null) return item.waitsFor ?? ''
   const now = desk.queue!.now

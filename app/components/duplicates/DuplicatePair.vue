@@ -6,7 +6,7 @@ import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
-/** Two people who may be one, side by side: whoever decides sees what differs, and which of the two stays. */
+/** Two people who may be one, side by side: the user sees what differs, and which of the two stays. */
 type Pair = z.output<typeof findDuplicates.response>['pairs'][number]
 type Like = Pair['one']
 const props = defineProps<{

@@ -55,7 +55,7 @@ const found = computed(() => [
     more: 'cadence',
     run: () => navigateTo(`/cadences/${cadence.id}`),
   })),
-  // What reads like somebody with a number or an address can be added as it stands.
+  // What reads like someone with a number or an address can be added as it stands.
   ...(line.value.name && (line.value.phone || line.value.email)
     ? [
         {

@@ -7,8 +7,8 @@ import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 
 /**
- * Undoes an import: the people it added are archived, as a bulk action that can itself be undone; whoever was contacted
- * stays.
+ * Undoes an import: the people it added are archived, as a bulk action that can itself be undone; anyone who was
+ * contacted stays.
  */
 const props = defineProps<{ importId: string }>()
 const open = defineModel<boolean>({ required: true })

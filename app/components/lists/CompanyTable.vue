@@ -7,7 +7,7 @@ import { findCompanies } from '#shared/api/lists'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 
-/** The companies where somebody fits what is asked for, or where nobody is yet; the people there are one step away. */
+/** The companies where someone fits what is asked for, or where nobody is yet; the people there are one step away. */
 type Company = z.output<typeof findCompanies.response>['companies'][number]
 type Sort = NonNullable<z.input<typeof findCompanies.body>['sort']>
 const props = defineProps<{ asked: { filter?: Filter; list?: string; search?: string } }>()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 
-/** The next step with somebody, planned from their row. */
+/** The next step with someone, planned from their row. */
 defineProps<{
   person: { id: string; name: string; phone: string | null; zone: string }
   /** Reads the table again; this is gone from the row by then. */ again: () => void

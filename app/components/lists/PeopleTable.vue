@@ -52,7 +52,7 @@ const drawn = computed(() =>
     return field ? [{ field, width: column.width ?? (field.key === 'thread' ? 230 : WIDTHS[field.kind]) }] : []
   }),
 )
-/** The same rows while they are the same: others would all be measured anew. */
+/** The same rows while they are the same: others would all be measured again. */
 const rows = computed(() => props.people as Person[])
 const dragged = ref<{ key: string; width: number } | null>(null)
 const template = computed(
@@ -141,7 +141,7 @@ function arrow(event: KeyboardEvent, by: number): void {
   event.preventDefault()
   void step(by)
 }
-/** Chooses whoever has the cursor, or lets them go. */
+/** Selects the row with the cursor, or clears it. */
 function pickHere(): void {
   if (here() >= 0) emit('pick', current!, false)
 }

@@ -5,7 +5,7 @@ import { mapProspects, type Place, type Spot } from '#shared/api/places'
 import { call } from '~/api/call'
 import { useDistance } from '~/composables/distance'
 
-/** Where a company and its people are, with the way to whoever is near. */
+/** Where a company and its people are, with the way to anyone who is near. */
 const props = defineProps<{ id: string; name: string; place: Place | null }>()
 const found = shallowRef<z.output<typeof mapProspects.response> | null>(null)
 watch(

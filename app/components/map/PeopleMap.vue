@@ -49,7 +49,7 @@ function around(spot: Spot, shown: number, leaves: boolean): void {
   }
   emit('narrow', { op: 'near', ...test }, leaves)
 }
-/** Whoever is in a town is within a short way of where it is said to lie. */
+/** Anyone who is in a town is within a short way of where it is said to lie. */
 const IN_TOWN = 1
 function drawn(area: [number, number][]): void {
   lastError.value = problemOfArea(area) ?? ''

@@ -15,7 +15,7 @@ import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
 /**
- * How somebody can be reached: numbers and addresses, added, corrected, put first and removed where they stand; place
+ * How someone can be reached: numbers and addresses, added, corrected, put first and removed where they stand; place
  * and clock.
  */
 const props = defineProps<{ person: Prospect }>()

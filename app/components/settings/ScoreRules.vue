@@ -5,7 +5,7 @@ import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
-/** What behavior is worth, and from how many points on somebody is warm or hot. */
+/** What behavior is worth, and from how many points on someone is warm or hot. */
 const session = useSession()
 const notices = useNotices()
 const score = ref<Score | null>(null)

@@ -8,7 +8,7 @@ import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
-/** Who is on the team: role and team, a link for a new password, and leaving, which hands over what somebody has. */
+/** Who is on the team: role and team, a link for a new password, and leaving, which hands over what someone has. */
 type User = z.output<typeof listUsers.response>['users'][number]
 type Work = z.output<typeof getUserWork.response>
 

@@ -6,7 +6,7 @@ import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 
-/** Plans a call or a to-do with somebody: what, and when. */
+/** Plans a call or a to-do with someone: what, and when. */
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ person: { id: string; name: string; zone: string }; hasPhone: boolean }>()
 const emit = defineEmits<{ done: [] }>()

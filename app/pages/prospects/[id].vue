@@ -64,7 +64,7 @@ async function read(): Promise<void> {
     lastError.value = error instanceof ApiError ? error.message : 'This person could not be read'
   }
 }
-/** Whoever went is looked at as the one who was kept. */
+/** Anyone who went is looked at as the one who was kept. */
 async function settled(primaryId: string | null): Promise<void> {
   if (primaryId && primaryId !== id) await navigateTo(`/prospects/${primaryId}`)
   else await read()

@@ -1,4 +1,4 @@
-/** What a deal is about, as somebody sets it: money in the team's currency, an ISO day. */
+/** What a deal is about, as someone sets it: money in the team's currency, an ISO day. */
 export interface DealTerms {
   name: string
   value: number | null

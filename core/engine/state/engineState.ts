@@ -201,7 +201,7 @@ export interface Moment {
    * Values of the custom fields by prospect, then by the fields' keys in filters; those of the company among them.
    */
   readonly customValues: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
-  /** Which kinds of mail people have said they do not take; whoever takes all is not in it. */
+  /** Which kinds of mail people have said they do not take; anyone who takes all is not in it. */
   readonly optedOutOf: Readonly<Record<Id, readonly EmailType[]>>
   /**
    * How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one.
@@ -313,7 +313,7 @@ export function usableEmail(state: EngineState, prospectId: Id): EmailAddress | 
   )
 }
 
-/** Numbers that may be rung, confirmed ones first, then in their own order. */
+/** Numbers that may be called, confirmed ones first, then in their own order. */
 export function usablePhones(state: EngineState, prospectId: Id): Phone[] {
   const rank = (phone: Phone) => (phone.status === 'correct' ? 0 : 1)
   return ofProspect(state, 'phone', prospectId)

@@ -9,7 +9,7 @@ import type {
 import type { Id, Instant } from '../../instant'
 import type { DealTerms } from './dealTerms'
 
-/** What every event has. `id` is made by whoever saw it first, so that telling twice is telling once. */
+/** What every event has. `id` is made by the program that saw it first, so that recording twice is recording once. */
 interface EventBase {
   id: Id
   at: Instant
@@ -43,13 +43,13 @@ export interface OutcomeDetails {
     email?: string
     /** E.164. */
     phone?: string
-    /** Somebody already known under that address; then no one new is added. */
+    /** Someone already known under that address; then no one new is added. */
     knownId?: Id
   }
 }
 
 export type DomainEvent = EventBase &
-  /** Somebody is there who was not, or has nothing to come: they get a next action. */
+  /** Someone is there who was not, or has nothing to come: they get a next action. */
   (
     | { kind: 'prospectAdded' }
     | { kind: 'nextActionMissing' }

@@ -101,11 +101,11 @@ export interface Playbook {
   callHours: Hours
   /** Days until a person is taken up again when nothing else is planned. Common practice, no published source: 30. */
   fallbackDays: number
-  /** Business days until somebody who did not answer is called again when nothing else is planned. */
+  /** Business days until someone who did not answer is called again when nothing else is planned. */
   retryDays: number
   /** Whether an unanswered attempt counts where no call was made from here and none was logged as made elsewhere. */
   countsUncalled: boolean
-  /** How many unanswered attempts make somebody unreached. Common practice, no published source: 3. */
+  /** How many unanswered attempts make someone unreached. Common practice, no published source: 3. */
   attemptsAllowed: number
   /** The stage a first touch moves a new person to. */
   firstTouch: { from: Id; to: Id } | null

@@ -21,7 +21,7 @@ export function invitationSubject({ title, sequence, status }: Meeting): string 
 }
 
 /**
- * What the email says to whoever reads it without a calendar: who, when by their clock, where, and how to change it.
+ * What the email says to anyone who reads it without a calendar: who, when by their clock, where, and how to change it.
  */
 export function invitationText(
   meeting: Meeting,

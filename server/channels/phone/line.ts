@@ -4,7 +4,7 @@ import { Refusal } from '../../services/access/errors'
 /** What a line can say of a call. Words for the final answers of RFC 3261: 200, 486, 404, 408. */
 export type LineState = 'ringing' | 'answered' | 'voicemail' | 'busy' | 'not_in_service' | 'no_answer' | 'ended'
 
-/** A way to ring somebody. */
+/** A way to ring someone. */
 export interface Line {
   /** Starts ringing an E.164 number; gives the line's name for the call. */
   dial(number: string): Promise<string>

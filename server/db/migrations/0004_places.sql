@@ -69,7 +69,7 @@ language sql immutable parallel safe as $$
   )
 $$;
 
--- Finds where a row is from its address whenever that changes, whoever changes it.
+-- Finds where a row is from its address whenever that changes, by any program.
 create function find_place() returns trigger
 language plpgsql as $$
 begin

@@ -41,7 +41,7 @@ create table prospects (
   -- longer than writing them.
   import_id uuid,
   -- What the prospect's touches come to, so that lists and orders read one row for each. Kept true by the triggers on
-  -- touches, whoever writes them.
+  -- touches, by any program.
   attempts int not null default 0,
   conversations int not null default 0,
   last_touch_at timestamptz(3),

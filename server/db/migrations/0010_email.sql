@@ -39,7 +39,7 @@ create unique index email_messages_once on email_messages (enrollment_id, step_i
 create index email_messages_by_prospect on email_messages (prospect_id);
 create index email_messages_claimed on email_messages (claimed_by) where claimed_by is not null;
 
--- A claim ends with the email's time in the queue, whoever ends it.
+-- A claim ends with the email's time in the queue, however that ends.
 create function end_claim() returns trigger
 language plpgsql as $$
 begin

@@ -119,7 +119,7 @@ create trigger touches_removed after delete on touches
 create trigger touches_changed after update on touches
   referencing old table as gone new table as added for each statement execute function touches_changed();
 
--- The first opening of an email counts, whoever notes it.
+-- Only the first opening of an email counts.
 create function mail_opened() returns trigger
 language plpgsql as $$
 begin

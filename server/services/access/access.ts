@@ -14,7 +14,7 @@ export function visible(alias: string, parameter: string): string {
   return `(${alias}.merged_into is null and (${parameter}::uuid is null or ${isVisible}))`
 }
 
-/** The condition under which a viewer sees a company: where they see somebody, or where nobody is yet. */
+/** The condition under which a viewer sees a company: where they see someone, or where nobody is yet. */
 export function companyVisible(alias: string, parameter: string): string {
   return sql`
     (
@@ -54,7 +54,7 @@ export async function mustSee(viewer: Viewer, prospectId: Id, client: Db = db())
   if (!row) throw notFound('person')
 }
 
-/** Throws at the field unless the user is there and let in: whoever is gone owns nothing new. */
+/** Throws at the field unless the user is there and let in: a former user owns nothing new. */
 export async function mustBeOnTeam(userId: Id, client: Db): Promise<void> {
   const row = await firstRow(client.query(sql`select from users where id = $1 and active`, [userId]))
   if (!row) {
@@ -74,7 +74,7 @@ export function mustSeeIn(viewer: Viewer, state: EngineState, prospectId: Id): v
   }
 }
 
-/** Throws where somebody who is no manager takes people out of work for good. */
+/** Throws where someone who is no manager takes people out of work for good. */
 export function mayArchive(viewer: Viewer, to: string): void {
   if (to === 'archived' && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager can archive people')
 }

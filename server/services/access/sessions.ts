@@ -46,7 +46,7 @@ export function asUser({ id, name, email, role, zone, signature = '', mustChange
 }
 
 /**
- * Signs somebody in; gives the secret token of the session. `code` is of the second factor, where there is one. Throws
+ * Signs someone in; gives the secret token of the session. `code` is of the second factor, where there is one. Throws
  * Refusal where the pair is wrong, a code is missing, or it was tried too often.
  */
 export async function signIn(given: {

@@ -85,7 +85,7 @@ export async function changePassword(who: Viewer, current: string, next: string)
 }
 
 /**
- * Creates a link with which somebody sets a new password, once, within a day. Links made before stop working. Only an
+ * Creates a link with which someone sets a new password, once, within a day. Links made before stop working. Only an
  * admin does it for an admin.
  */
 export async function makeResetLink(
@@ -172,7 +172,7 @@ interface UserWork {
   keys: number
 }
 
-/** What somebody has, to be handed over before they leave. */
+/** What someone has, to be handed over before they leave. */
 export async function getUserWork(userId: Id): Promise<UserWork> {
   const row = await firstRow(
     db().query<UserWork>(
@@ -204,7 +204,7 @@ export async function getUserWork(userId: Id): Promise<UserWork> {
 }
 
 /**
- * Deactivates somebody: their sessions and keys end at once. Their people are assigned to `handOverTo` by a bulk action
+ * Deactivates someone: their sessions and keys end at once. Their people are assigned to `handOverTo` by a bulk action
  * of the id given, with open tasks; tasks with other people's prospects and email that waits go along. Gives how many
  * people are handed over.
  */

@@ -9,7 +9,7 @@ import { queueSystemEmail } from '../email/systemEmails'
 import { firstRow, sql } from '../../db/sql'
 
 /**
- * Adds somebody to the team without a password that anybody knows, and emails them a link with which they set their
+ * Adds someone to the team without a password that anybody knows, and emails them a link with which they set their
  * own. The link works once, for a week; another is made like any reset link.
  */
 export async function inviteUser(

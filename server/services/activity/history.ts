@@ -22,7 +22,7 @@ interface Row {
   outcome: string | null
   counts_as: string | null
   payload: Record<string, unknown>
-  /** What somebody wrote with it. */
+  /** What someone wrote with it. */
   texts: { reason?: string; override?: string; changes?: Changes } | null
   /** What a bulk action changed of them. */
   many: Changes | null
@@ -127,7 +127,7 @@ function editedFields({ kind, payload }: Row): string | null {
   return said ? said.charAt(0).toUpperCase() + said.slice(1) : null
 }
 
-/** Why something was done, as somebody wrote it. */
+/** Why something was done, as someone wrote it. */
 function reasonsOf({ texts }: Row): string | null {
   const parts = [
     texts?.reason && `Reason: ${texts.reason}`,
@@ -240,12 +240,12 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       summary: describeEffect(effect as Effect, book, reader),
       cause: causeInWords(effect.cause, book),
     })),
-    // What somebody did before they were merged can be taken back once the merge is.
+    // What someone did before they were merged can be taken back once the merge is.
     canUndo: UNDOABLE.has(row.kind) && !row.undone && row.own,
   }))
 }
 
-/** Takes back what happened, for whoever did it or a manager. `id` is the new event's own. */
+/** Takes back what happened, for anyone who did it or a manager. `id` is the new event's own. */
 export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undone: number; kept: string[] }> {
   const target = await firstRow(
     db().query<{ prospect_id: Id; actor_id: Id | null; kind: string }>(

@@ -42,7 +42,7 @@ async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<vo
   await (isPlain(action) ? checkPlain(viewer, action, client) : checkProgress(action, client))
 }
 
-/** Why the action leaves somebody out, as far as the database can say. */
+/** Why the action leaves someone out, as far as the database can say. */
 async function reasonOf(action: BulkAction, parameter: (value: unknown) => string, client: Db): Promise<string> {
   return isPlain(action) ? plainReason(action, parameter, client) : progressReason(action, parameter)
 }

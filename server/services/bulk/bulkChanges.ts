@@ -66,7 +66,7 @@ const COMPANY_OWNER = sql`
   )
 `
 
-/** Why the action leaves somebody out, as an expression over the filter's tables; null for those whom it touches. */
+/** Why the action leaves someone out, as an expression over the filter's tables; null for those whom it touches. */
 export async function plainReason(
   action: PlainAction,
   parameter: (value: unknown) => string,

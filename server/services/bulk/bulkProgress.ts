@@ -53,7 +53,7 @@ export async function checkProgress(action: ProgressAction, client: Db): Promise
   }
 }
 
-/** Why the action leaves somebody out before the engine is asked, as SQL over the filter's tables. */
+/** Why the action leaves someone out before the engine is asked, as SQL over the filter's tables. */
 export function progressReason(action: ProgressAction, parameter: (value: unknown) => string): string {
   return action.type === 'email'
     ? sql`
@@ -65,7 +65,7 @@ export function progressReason(action: ProgressAction, parameter: (value: unknow
     : 'null::text'
 }
 
-/** Why the engine would leave somebody out now; null for those whom it would touch. */
+/** Why the engine would leave someone out now; null for those whom it would touch. */
 function why(action: ProgressAction, state: EngineState, prospect: Prospect, book: Playbook): string | null {
   switch (action.type) {
     case 'enroll': {
@@ -169,7 +169,7 @@ export async function lookAt(
   return found
 }
 
-/** What became of somebody: why they were left out, or the events it was done by. */
+/** What became of someone: why they were left out, or the events it was done by. */
 export interface Became {
   reason: string | null
   events: Id[]

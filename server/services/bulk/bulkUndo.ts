@@ -79,7 +79,7 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
   }
 }
 
-/** What became of somebody: why they stay as they are, or what was undone with something that is kept. */
+/** What became of someone: why they stay as they are, or what was undone with something that is kept. */
 export interface Undone {
   reason: string | null
   kept: string | null

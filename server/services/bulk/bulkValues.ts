@@ -21,10 +21,10 @@ export const COLUMNS: Record<string, string> = {
   country: 'country',
   zone: 'zone',
 }
-/** Fields that decide by whose clock somebody is called. */
+/** Fields that decide by whose clock someone is called. */
 const PLACING = new Set(['region', 'country', 'zone'])
 
-/** What an action changes of somebody, as an expression that gives a JSON object. */
+/** What an action changes of someone, as an expression that gives a JSON object. */
 function valuesSql(action: PlainAction, parameter: (value: unknown) => string): string {
   switch (action.type) {
     case 'assign':

@@ -108,7 +108,7 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
 }
 
 /**
- * Real dates if somebody started now, and each step's text as they would get it. Without a person, the team's own
+ * Real dates if someone started now, and each step's text as they would get it. Without a person, the team's own
  * place.
  */
 export async function planCadence(

@@ -69,7 +69,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
       { field: 'steps', message: 'A step belongs to another cadence' },
     ])
   }
-  // Deleted steps are kept, with the step that followed each: whoever is on one goes on from there.
+  // Deleted steps are kept, with the step that followed each: anyone who is on one goes on from there.
   const { rows: before } = await client.query<{ id: Id }>(
     sql`
       select id
@@ -168,7 +168,7 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
   return { id }
 }
 
-/** Replaces a cadence. Throws a conflict where somebody else has saved meanwhile. */
+/** Replaces a cadence. Throws a conflict where someone else has saved meanwhile. */
 export async function editCadence(
   id: Id,
   edit: Draft & { version: number; status: Cadence['status'] },

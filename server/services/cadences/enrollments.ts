@@ -154,7 +154,7 @@ async function enrollSet(
   return results.filter((result) => !result.problems.length).length
 }
 
-/** Lets one thing happen to one person by somebody's hand, and says what it did. Throws what the engine refuses. */
+/** Lets one thing happen to one person by someone's hand, and says what it did. Throws what the engine refuses. */
 export async function byHand(viewer: Viewer, told: NewEvent): Promise<{ summary: string }> {
   await mustSee(viewer, told.prospectId)
   const {
@@ -173,7 +173,7 @@ export async function byHand(viewer: Viewer, told: NewEvent): Promise<{ summary:
   }
 }
 
-/** Takes somebody out of a cadence. */
+/** Takes someone out of a cadence. */
 export async function unenroll(viewer: Viewer, id: Id, enrollmentId: Id): Promise<{ summary: string }> {
   const row = await firstRow(
     db().query<{ prospect_id: Id }>(sql`select prospect_id from enrollments where id = $1`, [enrollmentId]),

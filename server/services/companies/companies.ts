@@ -99,7 +99,7 @@ async function mergedInto(companyId: Id): Promise<Id | null> {
   return row?.id ?? null
 }
 
-/** Throws not_found unless there is a company where the viewer sees somebody, or where nobody is yet. */
+/** Throws not_found unless there is a company where the viewer sees someone, or where nobody is yet. */
 export async function mustSeeCompany(viewer: Viewer, id: Id, client: Db = db()): Promise<void> {
   const row = await firstRow(
     client.query(sql`select from companies c where c.id = $2 and ${companyVisible('c', '$1')}`, [
@@ -111,7 +111,7 @@ export async function mustSeeCompany(viewer: Viewer, id: Id, client: Db = db()):
 }
 
 /**
- * Sets a company's status; a stop is one for everyone there. It goes through the engine by way of somebody who is
+ * Sets a company's status; a stop is one for everyone there. It goes through the engine by way of someone who is
  * there; where nobody is, only the company itself changes. Throws not_found where the viewer sees nobody of it.
  */
 export async function setCompanyStatus(
@@ -192,7 +192,7 @@ export interface CompanyEdit {
   custom?: Record<string, unknown>
 }
 
-/** Corrects what is known of a company. Throws a conflict with the version that holds where somebody was faster. */
+/** Corrects what is known of a company. Throws a conflict with the version that holds where someone was faster. */
 export async function editCompany(viewer: Viewer, id: Id, edit: CompanyEdit): Promise<{ version: number }> {
   const { version, custom: given, ...fields } = edit
   return transaction(async (client) => {

@@ -45,7 +45,7 @@ interface PeopleOnMap {
   nowhere: number
 }
 
-/** Where the people are whom somebody asks for, by place, most people first. */
+/** Where the people are whom someone asks for, by place, most people first. */
 export async function mapPeople(viewer: Viewer, asked: PeopleAsked & { company?: Id }): Promise<PeopleOnMap> {
   const about = await question(viewer, asked, await filterWorld(viewer))
   const at = asked.company ? ` and p.company_id = ${about.parameter(asked.company)}::uuid` : ''

@@ -14,7 +14,7 @@ import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /**
- * Rings somebody. Asked again at the moment of dialing: stops, wishes, and the hour where they are. The call is written
+ * Rings someone. Asked again at the moment of dialing: stops, wishes, and the hour where they are. The call is written
  * down before it rings; asked for a second time with the same id (the answer was lost), the same call is given.
  */
 export async function dial(

@@ -36,7 +36,7 @@ function meetZones(zones: readonly string[]): boolean {
 
 let closedCache: { key: string; zones: string[] } | null = null
 
-/** The time zones in which nobody may be rung now. The same for a whole minute, so it is worked out once in it. */
+/** The time zones in which nobody may be called now. The same for a whole minute, so it is worked out once in it. */
 function closedZones(now: Instant, book: Playbook): string[] {
   const key = `${Math.floor(now / 60_000)}/${book.version}`
   if (closedCache?.key !== key) {
@@ -146,7 +146,7 @@ const QUEUE_SQL = sql`
 `
 
 /**
- * Steps of cadences that fall due later today and are work for somebody: they stand in the queue from the morning on.
+ * Steps of cadences that fall due later today and are work for someone: they stand in the queue from the morning on.
  * $1 owner, $2 now, $3 end of the rep's day.
  */
 const STEPS_LATER = `from scheduled_actions a

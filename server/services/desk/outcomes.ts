@@ -162,7 +162,7 @@ async function readReferral(details: OutcomeDetails): Promise<CoreDetails['refer
 }
 
 /**
- * Reads the address for the invitation as people write it; throws at its field where it is no address, or somebody
+ * Reads the address for the invitation as people write it; throws at its field where it is no address, or someone
  * else's.
  */
 async function readMeeting(

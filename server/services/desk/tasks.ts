@@ -11,7 +11,7 @@ import { touchGoals } from '../lists/touchGoals'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
-/** Plans a call or a task with somebody, for their owner unless another is named. */
+/** Plans a call or a task with someone, for their owner unless another is named. */
 export async function planTask(
   viewer: Viewer,
   prospectId: Id,

@@ -209,7 +209,7 @@ export async function mergeProspects(
         fields[column] = { before: null, after: duplicate[column] }
       }
     }
-    // What somebody said by hand counts for more than a score, and than nothing.
+    // What someone said by hand counts for more than a score, and than nothing.
     if (duplicate.rating !== null && !duplicate.rated_by_score && (primary.rated_by_score || primary.rating === null)) {
       fields.rating = { before: primary.rating, after: duplicate.rating }
       if (primary.rated_by_score) fields.rated_by_score = { before: true, after: false }

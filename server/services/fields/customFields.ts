@@ -99,7 +99,7 @@ async function askForIndexes(client: Db): Promise<void> {
   await client.query(sql`select graphile_worker.add_job('indexFields', job_key => 'index fields', max_attempts => 3)`)
 }
 
-/** Makes a field. Whoever is there already has no value in it; the default is for those who come. */
+/** Makes a field. Anyone who is there already has no value in it; the default is for those who come. */
 export async function addField(given: {
   of: Of
   name: string

@@ -2,7 +2,7 @@ import type { Score } from '#shared/api/settings/settings'
 import { db, transaction } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 
-/** What behavior is worth, and from how many points on somebody is warm or hot. */
+/** What behavior is worth, and from how many points on someone is warm or hot. */
 export async function getScore(): Promise<Score> {
   const row = await firstRow(
     db().query<Score>(sql`select points, warm_from as "warmFrom", hot_from as "hotFrom" from team`),
@@ -10,7 +10,7 @@ export async function getScore(): Promise<Score> {
   return row!
 }
 
-/** Changes what behavior is worth. It holds for whatever happens from now on; a job scores everyone anew. */
+/** Changes what behavior is worth. It holds for whatever happens from now on; a job scores everyone again. */
 export async function editScore({ points, warmFrom, hotFrom }: Score): Promise<Score> {
   await transaction(async (client) => {
     await client.query(sql`update team set points = $1, warm_from = $2, hot_from = $3`, [
@@ -25,7 +25,7 @@ export async function editScore({ points, warmFrom, hotFrom }: Score): Promise<S
 
 const BATCH = 2_000
 
-/** Scores everyone anew, some at a time, so that nobody waits for it long; run again, it comes to the same. */
+/** Scores everyone again, some at a time, so that nobody waits for it long; run again, it comes to the same. */
 export async function rescore(): Promise<void> {
   let last = '00000000-0000-0000-0000-000000000000'
   for (;;) {

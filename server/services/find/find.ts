@@ -11,19 +11,19 @@ import { firstRow, sql } from '../../db/sql'
 
 type Found = z.output<typeof endpoint.response>
 
-/** How many of each kind are shown, and how many of each way of finding somebody are put in order. */
+/** How many of each kind are shown, and how many of each way of finding someone are put in order. */
 const SHOWN = { people: 8, others: 5 }
 const LOOKED_AT = 400
 /** Up to how many people there may be for everyone to be searched for a piece in the middle of a name. */
 const FEW = 50_000
 
-/** The rank of whoever is found by where they are. */
+/** The rank of anyone who is found by where they are. */
 const AT_COMPANY = 4
 
 const begins = (text: string) => `${text.replace(/[\\%_]/g, '\\$&')}%`
 
 /**
- * Finds anything by what somebody types of it. Beginnings are looked up along indexes, however many people there are:
+ * Finds anything by what someone types of it. Beginnings are looked up along indexes, however many people there are:
  * of first and last names, addresses, numbers and companies. Among few people, pieces in the middle are found too.
  */
 export async function findAnything(viewer: Viewer, text: string): Promise<Found> {

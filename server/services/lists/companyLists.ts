@@ -22,7 +22,7 @@ const KEYS = {
 const COMPANIES_FROM = 'companies c left join prospects p on p.company_id = c.id and p.merged_into is null'
 
 /**
- * The companies that fit, as SQL: where somebody whom the viewer sees does, or where nobody is and the company itself
+ * The companies that fit, as SQL: where someone whom the viewer sees does, or where nobody is and the company itself
  * does.
  */
 async function fitting(viewer: Viewer, asked: PeopleAsked) {
@@ -63,7 +63,7 @@ function beyond(
 }
 
 /**
- * The companies where somebody fits, or where nobody is and what is asked holds of the company itself: the same
+ * The companies where someone fits, or where nobody is and what is asked holds of the company itself: the same
  * question as for people, told by company, with how many there fit and how many there are. Companies without a value in
  * the order come last.
  */

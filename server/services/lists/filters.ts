@@ -29,7 +29,7 @@ export interface FilterWorld {
 
 /**
  * Reads what filters are understood in. Lists that the viewer may not see are no values to choose from; inside a list
- * they keep their meaning, for a list shows the same people whoever looks.
+ * they keep their meaning, for a list shows the same people to every viewer.
  */
 export function filterWorld(viewer: Viewer, client?: Db): Promise<FilterWorld> {
   return client

@@ -6,8 +6,8 @@ import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /**
- * The condition under which somebody sees a list: everyone's, their own, or one they are named for; a team's list is
- * seen by whoever is on that team; managers see all that is not somebody's alone.
+ * The condition under which someone sees a list: everyone's, their own, or one they are named for; a team's list is
+ * seen by anyone who is on that team; managers see all that is not someone's alone.
  */
 export function mayReadList(alias: string, user: string, manages: string): string {
   return sql`
@@ -42,7 +42,7 @@ export interface KeptList {
   default_view: ListView
 }
 
-/** Whether somebody may change a list: their own, and whoever manages every one they see. */
+/** Whether someone may change a list: their own, and anyone who manages every one they see. */
 export function mayEditList(viewer: Viewer, list: { owner_id: Id | null }): boolean {
   return viewer.role !== 'rep' || list.owner_id === viewer.id
 }

@@ -22,7 +22,7 @@ export const handledSince = (
 ) => `exists (select from handled_prospects w where w.list_id = ${list} and w.prospect_id = p.id and w.at >= ${since}
   and not exists (select from events u where u.kind = 'undone' and u.payload ->> 'targetId' = w.event_id::text))`
 
-/** Keeps that somebody was dealt with while a list was worked, together with what was done. */
+/** Keeps that someone was dealt with while a list was worked, together with what was done. */
 export async function markHandled(client: Db, viewer: Viewer, listId: Id, prospectId: Id, eventId: Id): Promise<void> {
   await readList(viewer, listId, { client })
   await client.query(
@@ -54,7 +54,7 @@ interface OnList {
   reached: boolean
 }
 
-/** Somebody one may still sell to: neither their stage nor their company is closed. */
+/** Someone one may still sell to: neither their stage nor their company is closed. */
 const STILL_OPEN = `coalesce(c.status, 'open') not in ('not_a_fit', 'do_not_contact')
       and not exists (select from stages x where x.id = p.stage_id and x.kind = 'closed')`
 
@@ -63,9 +63,9 @@ const LOOKED_AT = 500
 
 /**
  * The people of a list as work for the Desk, in the list's order: as it is sorted, else as its touch goal falls due,
- * else longest untouched first. They are those who can be rung now and have not been dealt with today, while the list
- * was worked or elsewhere (rung, texted or met by one of us with nothing more due), each with the task that is due, if
- * any.
+ * else longest untouched first. They are those who can be called now and have not been dealt with today, while the list
+ * was worked or elsewhere (called, texted or met by one of us with nothing more due), each with the task that is due,
+ * if any.
  */
 export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now: Instant, book: Playbook) {
   const list = await readList(viewer, listId)

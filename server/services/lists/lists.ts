@@ -75,7 +75,7 @@ export async function countList(viewer: Viewer, id: Id) {
 }
 
 /**
- * Dealt with while the list was worked, and not taken back; or rung, texted or met today, where that counts for the
+ * Dealt with while the list was worked, and not taken back; or called, texted or met today, where that counts for the
  * list, and still on it. Mail that a cadence sends is nobody's doing.
  */
 async function handled(
@@ -238,7 +238,7 @@ async function setShares(client: Db, listId: Id, userIds: readonly Id[]): Promis
   )
 }
 
-/** Changes a list. Throws a conflict where somebody was faster, and at the filter where it would be made of itself. */
+/** Changes a list. Throws a conflict where someone was faster, and at the filter where it would be made of itself. */
 export async function editList(
   viewer: Viewer,
   id: Id,
@@ -320,7 +320,8 @@ export async function removeList(viewer: Viewer, id: Id): Promise<void> {
  */
 export async function orderLists(viewer: Viewer, ids: readonly Id[], before: readonly Id[]): Promise<void> {
   await transaction(async (client) => {
-    // Rows that were waited for would come in the order they had before: so whoever orders waits first, and reads then.
+    // Rows that were waited for would come in the order they had before: so a change of order waits first, and reads
+    // then.
     await client.query(sql`select pg_advisory_xact_lock(hashtext('list order'))`)
     const { rows } = await client.query<{ id: Id }>(
       sql`

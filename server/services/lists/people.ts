@@ -36,7 +36,7 @@ import {
 } from './touchGoals'
 
 /**
- * Whom somebody asks for: by filter, on a list, by what they type, by how the list’s touch goal stands, or all of these
+ * Whom someone asks for: by filter, on a list, by what they type, by how the list’s touch goal stands, or all of these
  * at once.
  */
 export interface PeopleAsked {
@@ -46,7 +46,7 @@ export interface PeopleAsked {
   goal?: GoalState
 }
 
-/** Translates what somebody asks for. Throws where the list is not theirs to see, or cannot be read any more. */
+/** Translates what someone asks for. Throws where the list is not theirs to see, or cannot be read any more. */
 export async function question(
   viewer: Viewer,
   asked: PeopleAsked,
@@ -92,7 +92,7 @@ function questionIn(
   return { ...ask(viewer, whole, world, more, of), filter }
 }
 
-/** How many people somebody asks for, with the filter as it was understood. */
+/** How many people someone asks for, with the filter as it was understood. */
 export async function countAsked(viewer: Viewer, asked: PeopleAsked) {
   const world = await filterWorld(viewer)
   const about = await question(viewer, asked, world)

@@ -22,7 +22,7 @@ export const ROW = sql`
 const ROW_JOINS = 'join stages s on s.id = p.stage_id left join users u on u.id = p.owner_id'
 export const JOINED = `prospects p left join companies c on c.id = p.company_id ${ROW_JOINS}`
 
-/** Whoever has what somebody types in their name, company, address or number. */
+/** Anyone who has what someone types in their name, company, address or number. */
 export function searchCondition(search: string, parameter: (value: unknown) => string): string {
   const contains = (text: string) => `%${text.replace(/[\\%_]/g, '\\$&')}%`
   const like = parameter(contains(search.toLowerCase()))

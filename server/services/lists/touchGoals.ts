@@ -101,7 +101,7 @@ export function touchGoalsSql(lists: readonly ListWithGoal[], about: Translation
 
 /**
  * How often the people are to be in touch with: the touch goal of their lists with the fewest days, as the viewer sees
- * them. Whoever is on none with a goal is not in it.
+ * them. Anyone who is on none with a goal is not in it.
  */
 export async function touchGoals(viewer: Viewer, ids: readonly Id[]): Promise<Record<Id, TouchInterval>> {
   const lists = await listsWithGoal(viewer)

@@ -16,7 +16,7 @@ import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 import { contacts } from './prospects'
 
-/** Adds one person by hand. Somebody already known by address is given back instead, `known` true. */
+/** Adds one person by hand. Someone already known by address is given back instead, `known` true. */
 export async function addProspect(
   viewer: Viewer,
   given: {

@@ -45,7 +45,7 @@ function rated(rating: RatingGiven | undefined): Record<string, unknown> {
   return rating === 'score' ? { rated_by_score: true } : { rating, rated_by_score: false }
 }
 
-/** Corrects what is known of a person. Throws a conflict with the version that holds where somebody was faster. */
+/** Corrects what is known of a person. Throws a conflict with the version that holds where someone was faster. */
 export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
   const { status } = edit
   if (status === undefined) return transaction((client) => correct(client, viewer, id, edit))
@@ -220,7 +220,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
     { ...before, ...(ownBefore as object) },
     { ...Object.fromEntries(set), ...custom, ...(email && { email }), ...(phone && { phone }) },
   )
-  // What it was and is says who somebody is: it stands beside the log.
+  // What it was and is says who someone is: it stands beside the log.
   if (Object.keys(changes).length) {
     await client.query(
       sql`

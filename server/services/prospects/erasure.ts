@@ -144,7 +144,7 @@ export async function exportPerson(viewer: Viewer, prospectId: Id): Promise<Reco
 
 /** What erasing does to each table, in order. The event log holds no names and no prose, and stays. */
 const ERASE = [
-  // Numbers that somebody else has too, as a switchboard's, stay callable.
+  // Numbers that someone else has too, as a switchboard's, stay callable.
   sql`
     insert into erased_contacts (fingerprint)
     select contact_fingerprint(address)

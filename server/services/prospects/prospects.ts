@@ -288,7 +288,7 @@ export function contacts(
   return { email, phone: phone?.number ?? null }
 }
 
-/** The zone somebody lives in by their address, else by their number, else the team's. */
+/** The zone someone lives in by their address, else by their number, else the team's. */
 export function placeBy(
   place: { country: string | null; region: string | null; number: string | null },
   home: { country: string; zone: string },

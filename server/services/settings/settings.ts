@@ -19,7 +19,7 @@ export async function listUsers() {
   return { users: rows }
 }
 
-/** Adds somebody to the team. Only an admin can make a user an admin. */
+/** Adds someone to the team. Only an admin can make a user an admin. */
 export async function addUser(
   viewer: Viewer,
   user: { name: string; email: string; role: User['role']; zone: string; password: string },
@@ -48,7 +48,7 @@ export async function addUser(
   return { id }
 }
 
-/** Changes a role, or lets somebody no longer in: their sessions end at once. The last admin stays one. */
+/** Changes a role, or lets someone no longer in: their sessions end at once. The last admin stays one. */
 export async function editUser(
   viewer: Viewer,
   id: Id,

@@ -63,7 +63,7 @@ async function checkGate(gate: Gate | undefined): Promise<void> {
   }
 }
 
-/** Changes stages in a transaction, one manager at a time; every process reads them anew. */
+/** Changes stages in a transaction, one manager at a time; every process reads them again. */
 async function change(work: (client: Db) => Promise<void>): Promise<void> {
   await transaction(async (client) => {
     await client.query(sql`select pg_advisory_xact_lock(hashtext('stages'))`)
@@ -107,8 +107,7 @@ export async function addStage(stage: { name: string; kind: StageKind; gate?: Ga
 }
 
 /**
- * Renames a stage, changes its kind or its gate, or uses it again; it holds for every move from then on, whoever makes
- * it.
+ * Renames a stage, changes its kind or its gate, or uses it again; it holds for every move from then on.
  */
 export async function editStage(
   id: string,

@@ -3,7 +3,7 @@ import { db, isUnreachable } from '../../db/pool'
 import { scheduledActionLag } from '../../engine/dueSteps'
 import { firstRow, sql } from '../../db/sql'
 
-/** How late steps may be, and how long due email may wait, before somebody should look: milliseconds and minutes. */
+/** How late steps may be, and how long due email may wait, before someone should look: milliseconds and minutes. */
 const LATE_MS = 60_000
 const EMAIL_WAITS_MINUTES = 10
 

@@ -68,7 +68,7 @@ interface EmailProblem {
   status: 'unconfirmed' | 'held' | 'failed'
 }
 
-// Emails that wait for somebody are found by the task about them.
+// Emails that wait for someone are found by the task about them.
 const EMAILS_SQL = sql`
   select
     m.id as "messageId", coalesce(nullif(m.subject, ''), s.subject, '') as subject, m.status,

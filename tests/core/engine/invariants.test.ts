@@ -11,7 +11,7 @@ import { counter, NOW, playbook, state } from '../../fixtures/engineStates'
 const book = playbook()
 const HOUR = 3_600_000
 
-/** One thing somebody or the world may do, as a plain choice; `doIt` makes it an event on what is there then. */
+/** One thing someone or the world may do, as a plain choice; `doIt` makes it an event on what is there then. */
 const act = fc.record({
   who: fc.constantFrom('ann', 'ben', 'cy', 'dee'),
   what: fc.constantFrom(

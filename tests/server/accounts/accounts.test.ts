@@ -42,7 +42,7 @@ let asManager: Session
 type Given = { params?: Record<string, string>; query?: Record<string, unknown>; body?: unknown }
 type Session = Awaited<ReturnType<typeof browser>>
 
-/** Somebody at a browser: calls with a session cookie, from our own pages. */
+/** Someone at a browser: calls with a session cookie, from our own pages. */
 async function browser(viewer: Viewer, password = PASSWORD, code?: string) {
   const signed = await raw(signIn, { body: { email: viewer.email, password, ...(code && { code }) } }, {})
   const cookie = signed.headers.get('set-cookie')?.split(';')[0] ?? ''

@@ -493,7 +493,7 @@ describe('undoing a bulk action', () => {
         (entry) => entry.title === 'Edited',
       ),
     ).toMatchObject({ body: 'Job title: Buyer → Owner' })
-    // What somebody was is no part of the log.
+    // What someone was is no part of the log.
     expect(
       await rows(
         sql`

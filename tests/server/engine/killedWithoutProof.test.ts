@@ -136,7 +136,7 @@ it(`${KILLS} kills of worker, web and PostgreSQL while ${PEOPLE} steps fall due:
     ).map((row) => [row.status, row.count]),
   )
   const unknown = states.unconfirmed ?? 0
-  // Every email is sent, or somebody is asked about it; nothing waits, and nothing was set aside.
+  // Every email is sent, or someone is asked about it; nothing waits, and nothing was set aside.
   expect(states).toEqual({ sent: PEOPLE - unknown, ...(unknown && { unconfirmed: unknown }) })
   expect(unknown).toBeLessThanOrEqual((killed.worker + killed.postgres) * IN_FLIGHT * MAIL_LOOPS)
   expect(letters).toBeGreaterThanOrEqual(states.sent!)

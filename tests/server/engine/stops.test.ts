@@ -181,7 +181,7 @@ describe('steps that are deleted', () => {
       params: { id },
       body: { ...cadence, steps: [cadence.steps[1]!, cadence.steps[3]!] } as never,
     })
-    // Whoever waited for the third goes on with the fourth, whoever waited for the first with the second.
+    // Anyone who waited for the third goes on with the fourth, anyone who waited for the first with the second.
     expect(await rows(sql`select prospect_id, step_id from enrollments where cadence_id = $1`, [id])).toEqual(
       expect.arrayContaining([
         { prospect_id: ids[0], step_id: stepIds[3] },

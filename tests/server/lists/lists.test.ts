@@ -301,7 +301,7 @@ describe('a live list', () => {
     await team.asRep.ok(undo, { params: { id: told }, body: { id: randomUUID() } })
     expect(await queued()).toEqual([...mine].reverse())
     expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, handledToday: 0 })
-    // Somebody at a company that is no fit, or in a closed stage, is not work.
+    // Someone at a company that is no fit, or in a closed stage, is not work.
     await db().query(
       sql`
         update companies
@@ -363,7 +363,7 @@ describe('a live list', () => {
     await db().query(sql`delete from touches`)
     expect(await team.asRep.ok(listCount, { params: { id: whole.id } })).toMatchObject({ handledToday: 0 })
     await team.asManager.ok(removeList, { params: { id: whole.id } })
-    // At night nobody is rung, and it is said how many wait.
+    // At night nobody is called, and it is said how many wait.
     await db().query(sql`update clock set frozen_at = $1`, [new Date(MONDAY + 12 * 3_600_000)])
     expect(await team.asRep.ok(queue, { query: { list: id } })).toMatchObject({
       items: [{ group: 'later' }, { group: 'later' }, { group: 'later' }],

@@ -50,7 +50,7 @@ describe('a number', () => {
       { kind: 'mobile', status: 'correct', tags: ['cellar', 'direct line'] },
     ])
     await team.asRep.ok(editPhone, { params: { id, phone }, body: { status: 'wrong' } })
-    // A number that is wrong is not rung.
+    // A number that is wrong is not called.
     expect(await read()).toMatchObject({
       phones: [{ kind: 'mobile', status: 'wrong', tags: ['cellar', 'direct line'] }],
       calling: { open: false, why: 'no phone number that works' },
@@ -83,7 +83,7 @@ describe('the time zone', () => {
     await edit({ zone: null })
     expect(await read()).toMatchObject({ zone: 'America/Chicago', zoneByHand: false })
     expect(await rows(sql`select zone from tasks where prospect_id = $1`, [id])).toEqual([{ zone: 'America/Chicago' }])
-    // Without an address the number says where somebody is.
+    // Without an address the number says where someone is.
     await db().query(sql`update phones set number = '+442079460018' where prospect_id = $1`, [id])
     await edit({ country: null, region: null })
     expect(await read()).toMatchObject({ zone: 'Europe/London' })

@@ -89,7 +89,7 @@ describe('a call', () => {
       const body = { id: randomUUID(), prospectId: prospectId! }
       const first = await team.asRep.ok(dial, { body })
       expect(during).toBe(1)
-      // The answer was lost: asked for again, it is the same call, and nobody is rung twice.
+      // The answer was lost: asked for again, it is the same call, and nobody is called twice.
       expect(await team.asRep.ok(dial, { body })).toEqual(first)
       expect(dialed).toHaveLength(1)
       lines.close()
