@@ -94,8 +94,10 @@ defineExpose({ focus: () => find.value?.focus() })
   min-width: 0;
   align-items: baseline;
 }
+/* The views beside the count keep their place when it changes. */
 .title > .num {
   flex: none;
+  min-width: 11ch;
 }
 .by {
   flex: none;
