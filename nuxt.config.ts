@@ -19,7 +19,12 @@ export default defineNuxtConfig({
   modules: ['vuetify-nuxt-module', '@pinia/nuxt'],
   imports: { scan: false },
   components: [{ path: '~/components', pathPrefix: false }],
-  css: ['@fontsource-variable/hanken-grotesk/index.css', '~/assets/tokens.css', '~/assets/base.css'],
+  css: [
+    '@fontsource-variable/hanken-grotesk/index.css',
+    '~/assets/tokens.css',
+    '~/assets/base.css',
+    '~/assets/fields.css',
+  ],
   app: {
     head: { htmlAttrs: { lang: 'en' }, link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }] },
     spaLoadingTemplate: false,

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { useIntervalFn } from '@vueuse/core'
+import { computed } from 'vue'
 import { useHead, useRoute } from '#imports'
 import { useSession } from '~/stores/session'
 
@@ -22,18 +23,10 @@ useHead({
   titleTemplate: (title) => (title ? `${title} · Uphill` : 'Uphill'),
   title: computed(() => TITLES[route.path] ?? TITLES[`/${route.path.split('/')[1]}`] ?? ''),
 })
-let ticks: ReturnType<typeof setInterval>
-let refresh: ReturnType<typeof setInterval>
-onMounted(() => {
-  ticks = setInterval(session.tick, 1_000)
-  refresh = setInterval(() => {
-    if (session.user && document.visibilityState === 'visible') session.refresh().catch(() => {})
-  }, 30_000)
-})
-onBeforeUnmount(() => {
-  clearInterval(ticks)
-  clearInterval(refresh)
-})
+useIntervalFn(session.tick, 1_000)
+useIntervalFn(() => {
+  if (session.user && document.visibilityState === 'visible') session.refresh().catch(() => {})
+}, 30_000)
 </script>
 
 <template>

@@ -1,5 +1,14 @@
 import { defineVuetifyConfiguration } from 'vuetify-nuxt-module/custom-configuration'
 
+/** A field is a line to write on, its label small above it, its error below (assets/fields.css). */
+const FIELD = {
+  variant: 'underlined',
+  density: 'compact',
+  hideDetails: 'auto',
+  color: 'warning',
+  active: true,
+} as const
+
 /** Vuetify as the engine of controls, in our own paper, ink and pine. */
 export default defineVuetifyConfiguration({
   theme: {
@@ -27,12 +36,11 @@ export default defineVuetifyConfiguration({
   defaults: {
     global: { ripple: false },
     VBtn: { variant: 'flat', density: 'default', rounded: 'md', style: 'text-transform: none; font-weight: 550' },
-    VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
-    VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
-    VCombobox: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
-    VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
-    VAutocomplete: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
-    VCheckbox: { density: 'compact', hideDetails: 'auto', color: 'primary' },
+    VTextField: FIELD,
+    VTextarea: FIELD,
+    VCombobox: FIELD,
+    VSelect: FIELD,
+    VAutocomplete: FIELD,
     VRadioGroup: { density: 'compact', hideDetails: 'auto', color: 'primary' },
     VList: { density: 'compact' },
     VCard: { elevation: 0, rounded: 'lg', border: true },

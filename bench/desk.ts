@@ -44,7 +44,8 @@ export async function measureDesk(): Promise<string> {
         from prospects p, step
         returning *
       )
-      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, enrollment_id, step_id, zone)
+      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, enrollment_id, step_id,
+      time_zone)
       select
         gen_random_uuid(), e.prospect_id, $2, 'call', 2, 'Call', world_now(), 'open', e.id, e.step_id,
         'America/New_York'

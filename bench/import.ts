@@ -55,7 +55,7 @@ export async function measureImport(): Promise<Measured> {
     await db().query('truncate bare')
     rounds.theirs.push((before + (await bare())) / 2)
     const count = await firstRow(db().query<{ count: number }>(sql`select count(*) as count from prospects`))
-    if (count!.count !== ROWS) throw new Error(`${count!.count} people were brought in`)
+    if (count!.count !== ROWS) throw new Error(`${count!.count} people were imported`)
     await world.leave()
   }
   return {
@@ -108,7 +108,7 @@ export async function measureMillionRows(): Promise<(Measured | string)[]> {
   })
   clearInterval(watch)
   const count = await firstRow(db().query<{ count: number }>(sql`select count(*) as count from prospects`))
-  if (count!.count !== MILLION) throw new Error(`${count!.count} people were brought in`)
+  if (count!.count !== MILLION) throw new Error(`${count!.count} people were imported`)
   await world.leave()
   return [
     {

@@ -149,7 +149,7 @@ async function measureBulk(
     await runBulk(id)
   })
   return {
-    what: 'Assign 100,000 of them, told, logged and accounted for',
+    what: 'Assign 100,000 of them, counted, logged and accounted for',
     baseline: 'one plain UPDATE of as many',
     ours,
     theirs,

@@ -65,7 +65,8 @@ export async function millionWorld(): Promise<{
       client.query(
         sql`
           insert into prospects (
-            id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, city, source,
+            id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, time_zone, country, city,
+            source,
             rating, status, stop_call, custom, created_at
           )
           select
@@ -172,10 +173,10 @@ export async function millionWorld(): Promise<{
     `)
     await client.query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         select
           pg_temp.key(6, n), p.id, p.owner_id, 'call', 2, 'Call',
-          world_now() + (pg_temp.roll(n, 19, 20) - 10) * interval '1 day', 'open', p.zone
+          world_now() + (pg_temp.roll(n, 19, 20) - 10) * interval '1 day', 'open', p.time_zone
         from generate_series(0, $1::int - 1) n
           join prospects p on p.id = pg_temp.key(2, n)
         where pg_temp.roll(n, 20, 10) = 0

@@ -32,7 +32,7 @@ function tpcb(): number {
 async function openClient(key: string): Promise<{ post(path: string, body: string): Promise<number>; close(): void }> {
   const socket = connect(PORT, '127.0.0.1')
   await once(socket, 'connect')
-  let told: (status: number) => void = () => {}
+  let reported: (status: number) => void = () => {}
   let held = ''
   socket.setEncoding('latin1').on('data', (chunk) => {
     held += chunk
@@ -41,12 +41,12 @@ async function openClient(key: string): Promise<{ post(path: string, body: strin
     if (head < 0 || !length || held.length < head + 4 + Number(length[1])) return
     const status = Number(held.slice(9, 12))
     held = ''
-    told(status)
+    reported(status)
   })
   return {
     post: (path, body) =>
       new Promise((resolve, reject) => {
-        told = resolve
+        reported = resolve
         socket.once('close', reject)
         socket.write(
           `POST ${path} HTTP/1.1\r\nhost: 127.0.0.1:${PORT}\r\nauthorization: Bearer ${key}\r\ncontent-type: application/json\r\ncontent-length: ${Buffer.byteLength(body)}\r\n\r\n${body}`,
@@ -106,7 +106,8 @@ export async function measureOutcome(): Promise<Measured> {
         from prospects p, step
         returning *
       )
-      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, enrollment_id, step_id, zone)
+      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, enrollment_id, step_id,
+      time_zone)
       select
         gen_random_uuid(), e.prospect_id, p.owner_id, 'call', 2, 'Call', world_now(), 'open', e.id, e.step_id,
         'America/New_York'

@@ -10,11 +10,11 @@ import { firstRow, sql } from '../server/db/sql'
 export async function measureQueue(): Promise<Measured> {
   const world = await freshWorld('bench_queue')
   const rep = await addUser('rep', 'Bench Rep')
-  const others = await addUser('rep', 'Everybody Else')
+  const others = await addUser('rep', 'Everyone Else')
   await addCrowd(200_000, others.id)
   await db().query(
     sql`
-      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
       select
         gen_random_uuid(), id, case when n <= 2000 then $1::uuid else $2::uuid end,
         case when n % 5 = 0 then 'call_back' when n % 41 = 0 then 'reply' else 'call' end,

@@ -42,7 +42,7 @@ export async function addUser(role: Viewer['role'], name: string): Promise<Viewe
   const email = `${id.slice(0, 8)}@bench.example`
   await db().query(
     sql`
-      insert into users (id, email, name, role, zone, password_hash, email_spacing_seconds, daily_email_cap)
+      insert into users (id, email, name, role, time_zone, password_hash, email_spacing_seconds, daily_email_cap)
       values ($1, $2, $3, $4, 'America/New_York', $5, 0, 1000000)
     `,
     [id, email, name, role, await hashPassword(password)],
@@ -52,7 +52,8 @@ export async function addUser(role: Viewer['role'], name: string): Promise<Viewe
     email,
     name,
     role,
-    zone: 'America/New_York',
+    timeZone: 'America/New_York',
+    dateStyle: 'us',
     seesAll: role !== 'rep',
     session: null,
     mustChangePassword: false,
@@ -83,7 +84,7 @@ export async function addCrowd(count: number, ownerId: string | null): Promise<v
         where domain like '%-' || substr(md5($2::text), 1, 4) || '.example'
       )
       insert into prospects (
-        id, first_name, last_name, name_key, company_id, owner_id, stage_id, zone, country, region, created_at
+        id, first_name, last_name, name_key, company_id, owner_id, stage_id, time_zone, country, region, created_at
       )
       select
         gen_random_uuid(), 'Person', 'No ' || p.n, 'person no ' || p.n, c.id, $3, 'new', 'America/New_York', 'US',

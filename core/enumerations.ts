@@ -6,6 +6,14 @@
 export const ROLES = { rep: 'rep', manager: 'manager', admin: 'admin' } as const
 export type Role = keyof typeof ROLES
 
+/** How a user reads dates and times, each as an example. */
+export const DATE_STYLES = {
+  us: 'Fri, Nov 27, 2:30 PM',
+  us_24: 'Fri, Nov 27, 14:30',
+  day_first: 'Fri 27 Nov, 14:30',
+} as const
+export type DateStyle = keyof typeof DATE_STYLES
+
 /** What an API key may do. */
 export const KEY_RIGHTS = { read: 'Read', write: 'Read and write', manage: 'Everything you may do' } as const
 export type KeyRights = keyof typeof KEY_RIGHTS
@@ -59,7 +67,7 @@ export const EMAIL_STATUSES = {
   unconfirmed: 'delivery unknown',
   failed: 'failed',
   held: 'blocked',
-  cancelled: 'cancelled',
+  cancelled: 'canceled',
 } as const
 export type EmailStatus = keyof typeof EMAIL_STATUSES
 
@@ -134,7 +142,7 @@ export const TASK_KINDS = {
 } as const
 export type TaskKind = keyof typeof TASK_KINDS
 
-export const TASK_STATUSES = { open: 'open', done: 'done', cancelled: 'cancelled' } as const
+export const TASK_STATUSES = { open: 'open', done: 'done', cancelled: 'canceled' } as const
 export type TaskStatus = keyof typeof TASK_STATUSES
 
 export const TOUCH_KINDS = {
@@ -150,7 +158,7 @@ export type TouchKind = keyof typeof TOUCH_KINDS
 
 export const MEETING_STATUSES = {
   booked: 'booked',
-  cancelled: 'cancelled',
+  cancelled: 'canceled',
   held: 'held',
   no_show: 'no-show',
 } as const
@@ -216,8 +224,8 @@ export type ExistingAction = keyof typeof EXISTING_ACTIONS
  * What says where someone is: they or a file gave the zone, the address decides it, the number's area does, or nothing
  * does.
  */
-export const ZONE_SOURCES = { given: 'set by hand', address: 'address', number: 'number', guess: 'guess' } as const
-export type ZoneSource = keyof typeof ZONE_SOURCES
+export const TIME_ZONE_SOURCES = { given: 'set by hand', address: 'address', number: 'number', guess: 'guess' } as const
+export type TimeZoneSource = keyof typeof TIME_ZONE_SOURCES
 
 /** The values of a set, in order, as schemas take them. */
 export function valuesOf<Value extends string>(labels: Readonly<Record<Value, string>>): [Value, ...Value[]] {

@@ -18,7 +18,7 @@ export const CADENCES: {
         0,
         'hours',
         'First email',
-        'Hello {{ first_name | default: "there" }},\n\nwhen an aging room drifts two degrees overnight, most teams find out at the next walk-round. {{ team }} makes loggers that ring somebody within a minute.\n\nHow do you find out at {{ company | default: "your place" }} today?\n\n{{ sender_first_name }}',
+        'Hello {{ first_name | default: "there" }},\n\nwhen an aging room drifts two degrees overnight, most teams find out at the next walk-round. {{ team }} makes loggers that call someone within a minute.\n\nHow do you find out at {{ company | default: "your place" }} today?\n\n{{ sender_first_name }}',
         'The night the aging room drifted',
       ),
       step(

@@ -29,12 +29,12 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
   const clock = await firstRow(db().query<{ now: number }>(sql`select ms(world_now()) as now`))
   const now = clock!.now
   // What was left over was due on the working day before.
-  let before = DateTime.fromMillis(now).setZone(rep.zone).minus({ days: 1 })
+  let before = DateTime.fromMillis(now).setZone(rep.timeZone).minus({ days: 1 })
   while (!isBusinessDay(before.toISODate()!, { country: 'US', region: 'NY' }, holidayTables())) {
     before = before.minus({ days: 1 })
   }
   const leftOver = before.set({ hour: 14, minute: 40 }).toMillis()
-  const tonight = DateTime.fromMillis(now).setZone(rep.zone).endOf('day').toJSDate()
+  const tonight = DateTime.fromMillis(now).setZone(rep.timeZone).endOf('day').toJSDate()
   const due = await firstRow(
     db().query<{ count: number }>(
       sql`

@@ -13,7 +13,7 @@ import { sql } from '../server/db/sql'
 const BOOTH_NOTES = [
   'Asked about rooms below minus 20',
   'Took the brochure and two pens',
-  'Knows somebody who has ours',
+  'Knows someone who has ours',
   'Wants a price for six rooms',
   '',
 ]
@@ -53,9 +53,9 @@ function fairFile(): string {
 export async function importFair(
   manager: Viewer,
   reps: readonly Viewer[],
-  { start, zone, cadenceId }: { start: number; zone: string; cadenceId: string },
+  { start, timeZone, cadenceId }: { start: number; timeZone: string; cadenceId: string },
 ): Promise<void> {
-  let day = DateTime.fromMillis(start).setZone(zone).minus({ days: 8 }).set({ hour: 14, minute: 5 })
+  let day = DateTime.fromMillis(start).setZone(timeZone).minus({ days: 8 }).set({ hour: 14, minute: 5 })
   while (day.weekday > 5) day = day.minus({ days: 1 })
   await stopClock(day.toMillis())
   const made = await uploadImport(manager, 'cold-chain-fair-booth.csv', Readable.from([Buffer.from(fairFile())]))

@@ -155,7 +155,7 @@ export async function enrollCustomers(cadenceId: string): Promise<void> {
       select
         p.id,
         jsonb_build_object(
-          'id', u.id, 'name', u.name, 'email', u.email, 'role', u.role, 'zone', u.zone, 'seesAll', false
+          'id', u.id, 'name', u.name, 'email', u.email, 'role', u.role, 'timeZone', u.time_zone, 'seesAll', false
         ) as owner
       from prospects p
         join users u on u.id = p.owner_id

@@ -23,7 +23,7 @@ import { firstRow, sql } from '../server/db/sql'
 export interface Month {
   from: number
   to: number
-  zone: string
+  timeZone: string
   reps: readonly Viewer[]
   /** People by the rep who owns them. */
   people: ReadonlyMap<string, readonly string[]>
@@ -65,9 +65,9 @@ export async function workTheMonth(month: Month): Promise<void> {
     // Enough for every working day of the month.
     return { rep, ids, daily: Math.ceil(ids.length / 24) }
   })
-  const last = DateTime.fromMillis(month.to).setZone(month.zone).startOf('day')
+  const last = DateTime.fromMillis(month.to).setZone(month.timeZone).startOf('day')
   for (
-    let day = DateTime.fromMillis(month.from).setZone(month.zone).startOf('day');
+    let day = DateTime.fromMillis(month.from).setZone(month.timeZone).startOf('day');
     day <= last;
     day = day.plus({ days: 1 })
   ) {
@@ -108,7 +108,7 @@ async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {
       where t.owner_id = $1
         and t.status = 'open'
         and t.due_at <= world_now()
-        and p.zone like any ('{America/%,Europe/%}')
+        and p.time_zone like any ('{America/%,Europe/%}')
       order by t.priority, t.due_at
       limit $2
     `,
@@ -160,7 +160,7 @@ async function logSomething(rep: Viewer, task: { id: string; prospect_id: string
   const outcome = await firstRow(db().query<{ id: string }>(sql`select id from outcomes where name = $1`, [name]))
   const later = workday(
     DateTime.fromMillis(at)
-      .setZone(rep.zone)
+      .setZone(rep.timeZone)
       .plus({ days: 2 + Math.floor(random() * 4) })
       .set({ hour: 11, minute: 30 }),
   )
@@ -176,7 +176,7 @@ async function logSomething(rep: Viewer, task: { id: string; prospect_id: string
         title: 'A look at your rooms',
         startAt: workday(later.plus({ days: 3 })).toMillis(),
         minutes: 30,
-        zone: rep.zone,
+        timeZone: rep.timeZone,
       },
     }),
     ...(name === 'Not the right person' && { referral: referred() }),
@@ -206,7 +206,7 @@ const REPLIES = [
   'Budget is frozen until the new year. After that I’m interested.',
   'Wrong Ashdell, we only make cider here. But my cousin keeps cheese, shall I pass it on?',
   'Send me a PDF and I’ll take it to Monday’s meeting.',
-  'We signed with somebody in spring. Try me when that runs out, next May.',
+  'We signed with someone in spring. Try me when that runs out, next May.',
   'How does it connect? We have no signal in the cellar at all.',
   'OK you have my attention. What do you need from me?',
   'I’m out on Thursdays. Friday morning works, before nine.',

@@ -70,7 +70,7 @@ export async function describeRecords(manager: Viewer, rep: Viewer): Promise<voi
   await addTwins(rep)
 }
 
-/** Touches from before Uphill, brought in as a team would bring them: by file. */
+/** Touches from before Uphill, imported from a file, as a team would. */
 async function addPast(manager: Viewer): Promise<void> {
   const random = seeded(43)
   const clock = await firstRow(db().query<{ now: number }>(sql`select ms(world_now()) as now`))

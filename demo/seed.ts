@@ -33,54 +33,54 @@ import { workTheMonth } from './month'
 import { seeded } from './seeded'
 import { firstRow, sql } from '../server/db/sql'
 
-const ZONE = 'America/New_York'
+const TIME_ZONE = 'America/New_York'
 const PEOPLE: {
   name: string
   role: Viewer['role']
   email: string
-  zone: string
+  timeZone: string
   goals: { calls: number; conversations: number; booked: number }
 }[] = [
   {
     name: 'Maren Holloway',
     role: 'manager',
     email: 'maren@thornwick.example',
-    zone: ZONE,
+    timeZone: TIME_ZONE,
     goals: { calls: 0, conversations: 0, booked: 0 },
   },
   {
     name: 'Imani Osei',
     role: 'rep',
     email: 'imani@thornwick.example',
-    zone: ZONE,
+    timeZone: TIME_ZONE,
     goals: { calls: 25, conversations: 6, booked: 1 },
   },
   {
     name: 'Joaquin Pell',
     role: 'rep',
     email: 'joaquin@thornwick.example',
-    zone: ZONE,
+    timeZone: TIME_ZONE,
     goals: { calls: 25, conversations: 6, booked: 1 },
   },
   {
     name: 'Delphine Amsel',
     role: 'rep',
     email: 'delphine@thornwick.example',
-    zone: ZONE,
+    timeZone: TIME_ZONE,
     goals: { calls: 15, conversations: 4, booked: 1 },
   },
   {
     name: 'Theo Blackwood',
     role: 'rep',
     email: 'theo@thornwick.example',
-    zone: 'America/Chicago',
+    timeZone: 'America/Chicago',
     goals: { calls: 12, conversations: 3, booked: 1 },
   },
   {
     name: 'Rosa Quintrell',
     role: 'rep',
     email: 'rosa@thornwick.example',
-    zone: 'America/Los_Angeles',
+    timeZone: 'America/Los_Angeles',
     goals: { calls: 12, conversations: 3, booked: 1 },
   },
 ]
@@ -89,7 +89,7 @@ const SHARES = [0, 1, 2, 3, 4, 0, 1]
 
 /** 10:42 on the team's present or next business day: the moment at which the demo begins. */
 function opening(): number {
-  let day = DateTime.now().setZone(ZONE).startOf('day')
+  let day = DateTime.now().setZone(TIME_ZONE).startOf('day')
   while (!isBusinessDay(day.toISODate()!, { country: 'US', region: 'NY' }, holidayTables())) day = day.plus({ days: 1 })
   return day.set({ hour: 10, minute: 42 }).toMillis()
 }
@@ -98,7 +98,11 @@ async function seed(): Promise<void> {
   const row = await firstRow(db().query<{ some: boolean }>(sql`select exists (select from users) as some`))
   if (row!.some) return console.log('The demo world is there already')
   const start = opening()
-  const monthAgo = DateTime.fromMillis(start).setZone(ZONE).minus({ days: 32 }).set({ hour: 9, minute: 0 }).toMillis()
+  const monthAgo = DateTime.fromMillis(start)
+    .setZone(TIME_ZONE)
+    .minus({ days: 32 })
+    .set({ hour: 9, minute: 0 })
+    .toMillis()
   await stopClock(monthAgo)
   await seedPlaybook(db())
   await editTeam({
@@ -106,7 +110,7 @@ async function seed(): Promise<void> {
     name: 'Thornwick Sensing',
     postalAddress: '14 Kiln Lane, Ithaca NY',
     country: 'US',
-    zone: ZONE,
+    timeZone: TIME_ZONE,
     callFrom: 480,
     callTo: 1080,
   })
@@ -116,9 +120,9 @@ async function seed(): Promise<void> {
   const people = await addPeople(reps)
   const cadenceIds = await addCadences(team[0]!)
   console.log('Living through a month: mail, calls, replies, meetings …')
-  await workTheMonth({ from: monthAgo, to: start, zone: ZONE, reps, people, cadenceIds })
-  await importFair(team[0]!, reps, { start, zone: ZONE, cadenceId: cadenceIds[2]! })
-  await stopClock(DateTime.fromMillis(start).setZone(ZONE).minus({ days: 3 }).toMillis())
+  await workTheMonth({ from: monthAgo, to: start, timeZone: TIME_ZONE, reps, people, cadenceIds })
+  await importFair(team[0]!, reps, { start, timeZone: TIME_ZONE, cadenceId: cadenceIds[2]! })
+  await stopClock(DateTime.fromMillis(start).setZone(TIME_ZONE).minus({ days: 3 }).toMillis())
   await addNewcomers(reps)
   await stopClock(start)
   console.log('Making lists, tags and fields …')
@@ -151,18 +155,19 @@ async function addTeam(): Promise<Viewer[]> {
     await db().query(
       sql`
         insert into users (
-          id, email, name, role, zone, password_hash, email_spacing_seconds, signature, setup_hidden_at
+          id, email, name, role, time_zone, password_hash, email_spacing_seconds, signature, setup_hidden_at
         )
         values ($1, $2, $3, $4, $5, $6, 10, $7, now())
       `,
-      [id, person.email, person.name, person.role, person.zone, hash, `${person.name}\nThornwick Sensing`],
+      [id, person.email, person.name, person.role, person.timeZone, hash, `${person.name}\nThornwick Sensing`],
     )
     viewers.push({
       id,
       name: person.name,
       role: person.role,
       email: person.email,
-      zone: person.zone,
+      timeZone: person.timeZone,
+      dateStyle: 'us',
       seesAll: person.role !== 'rep',
       session: null,
       mustChangePassword: false,

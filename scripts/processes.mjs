@@ -13,7 +13,7 @@ let ending = false
 
 /**
  * Starts a Node program beside this one. It is detached, with a channel to us, and ends by itself when we are gone. Its
- * errors are passed on with its name before them; where it ends unasked, `onEnd` is told.
+ * errors are passed on with its name before them; where it ends unasked, `onEnd` is called.
  */
 export function startProgram(
   name,
@@ -55,7 +55,7 @@ const LONGEST_WAIT = 30_000
 
 /**
  * Keeps a program running: where it ends, it is started again after a wait that doubles with every end in a row. Other
- * programs go on meanwhile. `report` is told of each end.
+ * programs go on meanwhile. `report` is called for each end.
  */
 export function superviseProgram(name, file, env, report = () => {}) {
   let ends = 0

@@ -52,11 +52,11 @@ if (looked.code !== 0 || !looked.output.includes('t')) {
 const end = `select pg_terminate_backend(pid) from pg_stat_activity where datname = '${client.name.replaceAll("'", "''")}' and pid <> pg_backend_pid()`
 client.sql(`alter database "${client.name}" with allow_connections false`, maintenance)
 client.sql(end, maintenance)
-const kept = client.sql(`alter database "${client.name}" rename to "${before}"`, maintenance)
-if (kept.code !== 0) {
+const renamed = client.sql(`alter database "${client.name}" rename to "${before}"`, maintenance)
+if (renamed.code !== 0) {
   client.sql(`alter database "${client.name}" with allow_connections true`, maintenance)
   drop()
-  stop(`The database could not be put aside: ${lastLine(kept.output)}.`)
+  stop(`The database could not be put aside: ${lastLine(renamed.output)}.`)
 }
 const swapped = client.sql(`alter database "${beside}" rename to "${client.name}"`, maintenance)
 if (swapped.code !== 0) {

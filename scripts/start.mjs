@@ -4,8 +4,8 @@ import { fail, say } from './log.mjs'
 import { run } from './shell.mjs'
 
 /**
- * npm start: Uphill for real, on the database, mail server and address it is told. Both programs are kept running; with
- * PROGRAMS=web or PROGRAMS=worker only one of them, for several hosts.
+ * npm start: Uphill for real, on the database, mail server and address of its environment. Both programs are kept
+ * running; with PROGRAMS=web or PROGRAMS=worker only one of them, for several hosts.
  */
 const port = Number(process.env.PORT ?? 4100)
 ensurePackagesInstalled()

@@ -25,9 +25,9 @@ async function check(what, command, args) {
 async function runTests(args, env, file, read) {
   const code = await show('npx', args, { env: { ...process.env, ...env } })
   try {
-    const told = read(JSON.parse(readFileSync(file, 'utf8')))
-    passed += told.passed
-    failed += told.failed || Number(code !== 0 || told.passed === 0)
+    const results = read(JSON.parse(readFileSync(file, 'utf8')))
+    passed += results.passed
+    failed += results.failed || Number(code !== 0 || results.passed === 0)
   } catch {
     failed++
   }
@@ -44,11 +44,11 @@ await runTests(
   ['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/vitest.json'],
   {},
   'test-results/vitest.json',
-  (told) => ({
-    passed: told.numPassedTests,
+  (results) => ({
+    passed: results.numPassedTests,
     failed:
-      told.numFailedTests +
-      told.testResults.filter((file) => file.status === 'failed' && !file.assertionResults.length).length,
+      results.numFailedTests +
+      results.testResults.filter((file) => file.status === 'failed' && !file.assertionResults.length).length,
   }),
 )
 say('— browser')
@@ -56,7 +56,7 @@ await runTests(
   ['playwright', 'test'],
   { WORLD_TEMPLATE: await makeTemplate('test') },
   'test-results/playwright.json',
-  (told) => ({ passed: told.stats.expected, failed: told.stats.unexpected + told.stats.flaky }),
+  (results) => ({ passed: results.stats.expected, failed: results.stats.unexpected + results.stats.flaky }),
 )
 cluster.stop()
 say(`${passed} passed, ${failed} failed`)

@@ -72,8 +72,8 @@ export async function makeTemplate(kind) {
 
 /**
  * Brings up a whole world: database, schema, sample data, stand-ins, web and worker. Gives its addresses. `env` adds to
- * what the programs are given. `keepRunning` is told of the end of web or worker, which is then started again; without
- * it such an end ends the whole world. With `template`, the database is a copy of that one, and has its data.
+ * what the programs are given. `keepRunning` is called at the end of web or worker, which is then started again;
+ * without it such an end ends the whole world. With `template`, the database is a copy of that one, and has its data.
  */
 export async function startWorld({
   kind,

@@ -1,4 +1,7 @@
-/** What the process is told from outside. Read once; `checkEnvironment` says what is missing before anything starts. */
+/**
+ * The settings of the process, from its environment. Read once; `checkEnvironment` says what is missing before anything
+ * starts.
+ */
 export interface Environment {
   databaseUrl: string
   smtpUrl: string

@@ -46,7 +46,7 @@ async function answered(response: Response, silent: boolean): Promise<unknown> {
     response.status === 204
       ? null
       : ((await response.json().catch((error: Error) => {
-          // An answer that is let go, or breaks off, halfway is no answer.
+          // An answer that is aborted, or breaks off halfway, is no answer.
           if (error.name === 'AbortError') throw error
           if (response.ok) throw unreachable()
           return null

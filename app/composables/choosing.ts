@@ -12,7 +12,7 @@ export function useChoosing(shown: Readonly<Ref<readonly { id: string }[]>>) {
     everyone.value = false
   })
 
-  function letGo(): void {
+  function clearSelection(): void {
     picked.value = new Set()
   }
   /** Chooses someone or lets them go; reaching, so are all between them and anyone who was picked before. */
@@ -31,5 +31,5 @@ export function useChoosing(shown: Readonly<Ref<readonly { id: string }[]>>) {
       ? new Set()
       : new Set(shown.value.map((one) => one.id))
   }
-  return { picked, pickedIds: computed(() => [...picked.value]), everyone, pick, pickAll, letGo }
+  return { picked, pickedIds: computed(() => [...picked.value]), everyone, pick, pickAll, clearSelection }
 }

@@ -16,7 +16,7 @@ import { parse, print, SentenceError } from '#core/filter/sentence'
 type Query = Record<string, string | undefined>
 
 /** What the address of the prospects says besides the filter and the search. */
-const KEPT = ['list', 'sort', 'by', 'draw', 'goal'] as const
+const PARAMETERS = ['list', 'sort', 'by', 'draw', 'goal'] as const
 
 /** The filter and the search of the prospects, read from the page's address and kept in it. */
 export function useFilterAddress(
@@ -63,7 +63,7 @@ export function useFilterAddress(
       ? print(withoutEmptyGroups(filter.value), byKey.value)
       : undefined
     const merged: Query = {
-      ...Object.fromEntries(KEPT.map((key) => [key, now[key]])),
+      ...Object.fromEntries(PARAMETERS.map((key) => [key, now[key]])),
       filter: sentence,
       search: search.value.trim() || undefined,
       ...change,

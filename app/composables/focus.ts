@@ -1,3 +1,4 @@
+import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, onMounted } from 'vue'
 
 /**
@@ -24,13 +25,12 @@ export function useFocusReturn(): void {
     page.disconnect()
     dialogs.observe(overlays, { subtree: true, childList: true, attributes: true, attributeFilter: ['class'] })
   }
+  useEventListener(document, 'focusin', noted)
   onMounted(() => {
-    document.addEventListener('focusin', noted)
     page.observe(document.body, { childList: true })
     watchOverlays()
   })
   onBeforeUnmount(() => {
-    document.removeEventListener('focusin', noted)
     page.disconnect()
     dialogs.disconnect()
   })

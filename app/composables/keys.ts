@@ -1,3 +1,4 @@
+import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, onMounted, shallowRef } from 'vue'
 
 /** A key of the screen: what it does, and when. */
@@ -52,12 +53,11 @@ export function useKeys(keys: ScreenKey[]): void {
     event.preventDefault()
     found.run(event)
   }
+  useEventListener('keydown', listen)
   onMounted(() => {
     screenKeys.value = [...screenKeys.value, ...keys]
-    window.addEventListener('keydown', listen)
   })
   onBeforeUnmount(() => {
     screenKeys.value = screenKeys.value.filter((key) => !keys.includes(key))
-    window.removeEventListener('keydown', listen)
   })
 }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
 import { useFocusReturn } from '~/composables/focus'
 import { isTyping, screenKeys } from '~/composables/keys'
@@ -66,8 +67,7 @@ function listen(event: KeyboardEvent): void {
   }
   if (event.key === '?' && !isTyping(event)) keysShown.value = !keysShown.value
 }
-onMounted(() => window.addEventListener('keydown', listen))
-onBeforeUnmount(() => window.removeEventListener('keydown', listen))
+useEventListener('keydown', listen)
 </script>
 
 <template>

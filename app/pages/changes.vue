@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { useTimeoutFn } from '@vueuse/core'
+import { onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { forReading } from '#core/filter/sentence'
 import { getBulk, listBulk, undoBulk } from '#shared/api/bulk'
@@ -20,17 +21,14 @@ const open = ref<string | null>(null)
 const result = shallowRef<z.output<typeof getBulk.response> | null>(null)
 /** The one that is asked about before it is undone. */
 const asked = shallowRef<BulkRow | null>(null)
-let timer: ReturnType<typeof setTimeout> | undefined
 async function read(): Promise<void> {
-  clearTimeout(timer)
+  stop()
   changes.value = (await call(listBulk)).changes
   // What is still at work is looked at again, until it is done.
-  if (changes.value.some((change) => change.status !== 'done')) {
-    timer = setTimeout(() => void read().catch(notices.error), 1_500)
-  }
+  if (changes.value.some((change) => change.status !== 'done')) start()
 }
+const { start, stop } = useTimeoutFn(() => read().catch(notices.error), 1_500, { immediate: false })
 onMounted(() => read().catch(notices.error))
-onBeforeUnmount(() => clearTimeout(timer))
 async function show(id: string): Promise<void> {
   open.value = open.value === id ? null : id
   result.value = null
@@ -116,9 +114,9 @@ const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' 
             <td colspan="6">
               <p v-if="!result.leftOut.length" class="dim">Nobody was skipped.</p>
               <LeftOut :left-out="result.leftOut" />
-              <template v-if="result.kept.length"
+              <template v-if="result.unchanged.length"
                 ><p class="mt-2">Undone, except for this:</p>
-                <LeftOut :left-out="result.kept" kept
+                <LeftOut :left-out="result.unchanged" unchanged
               /></template>
             </td>
           </tr>

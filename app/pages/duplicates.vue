@@ -43,8 +43,8 @@ async function read(): Promise<void> {
 onMounted(read)
 async function back(id: string): Promise<void> {
   try {
-    const { kept } = await call(undoMerge, { params: { id } })
-    notices.say(['They are two prospects again.', ...kept].join(' '))
+    const { unchanged } = await call(undoMerge, { params: { id } })
+    notices.say(['They are two prospects again.', ...unchanged].join(' '))
     await read()
   } catch (error) {
     notices.error(error)
@@ -80,8 +80,8 @@ async function mergeSure(): Promise<void> {
 }
 async function undoCompany(id: string): Promise<void> {
   try {
-    const { kept } = await call(undoCompanyMerge, { params: { id } })
-    notices.say(['They are two companies again.', ...kept].join(' '))
+    const { unchanged } = await call(undoCompanyMerge, { params: { id } })
+    notices.say(['They are two companies again.', ...unchanged].join(' '))
     await read()
   } catch (error) {
     notices.error(error)

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useEventListener, useIntervalFn, useTimeoutFn } from '@vueuse/core'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from '#imports'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
@@ -31,19 +32,14 @@ const formError = ref<ApiError | null>(null)
  * A key that is pressed twice must not log the next person too: outcome keys wait for a moment after a change of
  * person.
  */
-const keysWait = ref(false)
-let keysBack: ReturnType<typeof setTimeout>
+const { isPending: keysWait, start: holdKeys } = useTimeoutFn(() => {}, 350, { immediate: false })
 
 const byPhone = computed(() => !['task', 'check_mail', 'meeting_result'].includes(desk.brief?.task?.kind ?? ''))
 watch(
   () => desk.item && keyOf(desk.item),
   () => {
     formError.value = null
-    keysWait.value = true
-    clearTimeout(keysBack)
-    keysBack = setTimeout(() => {
-      keysWait.value = false
-    }, 350)
+    holdKeys()
   },
 )
 async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<void> {
@@ -72,19 +68,11 @@ watch(
   () => route.query.list,
   (id) => void desk.work(typeof id === 'string' ? id : null),
 )
-let timer: ReturnType<typeof setInterval>
-onMounted(() => {
-  void desk.work(typeof route.query.list === 'string' ? route.query.list : null)
-  timer = setInterval(() => {
-    if (document.visibilityState === 'visible') read()
-  }, 15_000)
-  window.addEventListener('world-moved', readAll)
-})
-onBeforeUnmount(() => {
-  clearInterval(timer)
-  clearTimeout(keysBack)
-  window.removeEventListener('world-moved', readAll)
-})
+onMounted(() => desk.work(typeof route.query.list === 'string' ? route.query.list : null))
+useIntervalFn(() => {
+  if (document.visibilityState === 'visible') read()
+}, 15_000)
+useEventListener(window, 'world-moved', readAll)
 /** A form that is open has the keyboard to itself. */
 const free = (run: () => void) => () => {
   if (!panel.value?.isOpen()) run()
@@ -155,9 +143,9 @@ const doNow = computed(() => {
   const { promised, answer, overdue, due } = desk.queue!.counts
   return promised + answer + overdue + due
 })
-/** Lets go of the prospect in hand, who has been dealt with, and reads the queue again. */
-function letGo(): void {
-  desk.letGo(desk.item!)
+/** Takes the prospect who has been dealt with off the queue, and reads the queue again. */
+function dismiss(): void {
+  desk.dismiss(desk.item!)
   read()
 }
 </script>
@@ -182,8 +170,8 @@ function letGo(): void {
         :brief="desk.brief"
         :urgent="desk.item.group === 'answer'"
         @changed="desk.fetchBrief(desk.item!)"
-        @sent="letGo()"
-        @settled="letGo()"
+        @sent="dismiss()"
+        @settled="dismiss()"
       />
       <div v-else class="person dim pa-5">Fetching {{ desk.item.name }} …</div>
       <aside class="out" :class="{ wait: keysWait }" aria-label="Outcomes" :aria-busy="keysWait">
@@ -206,7 +194,7 @@ function letGo(): void {
             :meeting="desk.brief.meeting"
             :person="desk.brief.prospect"
             @result="desk.settle(desk.item!, $event, note)"
-            @changed="letGo()"
+            @changed="dismiss()"
           />
           <OutcomePanel v-else ref="panel" :brief="desk.brief" :form-error="formError" :note="note" @log="log" />
           <p v-if="desk.lastDone" class="dim small back">
@@ -226,7 +214,7 @@ function letGo(): void {
                 ? `${desk.queue.counts.later} on it can’t be called at this hour where they are.`
                 : 'No one on it is left for today.'
             }}
-            <NuxtLink to="/">All that is due</NuxtLink>
+            <NuxtLink to="/">Everything due</NuxtLink>
           </p>
         </template>
         <SetupGuide v-else>

@@ -78,7 +78,7 @@ const discard = () =>
   })
 const WHAT_FOLLOWS: Record<SetAside['kind'], string> = {
   step: 'The person leaves the cadence.',
-  email: 'The email is cancelled, and the cadence goes on without it.',
+  email: 'The email is canceled, and the cadence goes on without it.',
   incoming: 'The email is deleted unread.',
   job: 'What it has not done yet is not done.',
 }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
 import type { z } from 'zod'
 import { sum, WEEK_LABELS, WEEK_MEASURES, type WeekMeasure } from '#core/stats/week'
@@ -40,11 +41,8 @@ watch(back, read)
 const again = () => {
   void read()
 }
-onMounted(() => {
-  again()
-  window.addEventListener('world-moved', again)
-})
-onBeforeUnmount(() => window.removeEventListener('world-moved', again))
+onMounted(again)
+useEventListener(window, 'world-moved', again)
 const go = (to: number) => navigateTo({ path: '/team', query: to > 0 ? { back: to } : {} })
 useKeys([
   { key: 'ArrowLeft', label: 'The week before', run: () => void go(back.value + 1) },
@@ -86,16 +84,16 @@ const total = computed<User | null>(() => {
   }
 })
 const rows = computed(() => [...(week.value?.users ?? []), ...(total.value ? [total.value] : [])])
-const span = computed(() =>
-  week.value
-    ? `${times.day(week.value.days[0]!, week.value.zone)} to ${times.day(week.value.days[7]! - 1, week.value.zone)}`
-    : '',
-)
+const span = computed(() => {
+  if (!week.value) return ''
+  const { days, timeZone } = week.value
+  return `${times.day(days[0]!, timeZone)} to ${times.day(days[7]! - 1, timeZone)}`
+})
 const inFigures = (count: number) => count.toLocaleString('en-US')
 function show(user: User, measure: WeekMeasure | 'overdue', day: number | null): void {
   const { days } = week.value!
   const label = measure === 'overdue' ? 'Overdue' : WEEK_LABELS[measure]
-  const then = day === null ? span.value : times.day(days[day]!, week.value!.zone)
+  const then = day === null ? span.value : times.day(days[day]!, week.value!.timeZone)
   const when = measure === 'overdue' ? 'now' : then
   behind.value = {
     user: user.id,
@@ -196,7 +194,7 @@ const share = (count: number, goal: number | null) =>
               :key="at"
               class="day"
             >
-              <td class="dim">{{ times.day(at, week.zone) }}</td>
+              <td class="dim">{{ times.day(at, week.timeZone) }}</td>
               <td v-for="measure in WEEK_MEASURES" :key="measure" class="right num">
                 <button v-if="user.week[measure][day]" class="plain figure" @click="show(user, measure, day)">
                   {{ inFigures(user.week[measure][day]!) }}</button><span v-else class="dim">·</span

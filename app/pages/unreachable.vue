@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { useTimeoutFn } from '@vueuse/core'
+import { ref } from 'vue'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { useSession } from '~/stores/session'
 
@@ -10,11 +11,10 @@ import { useSession } from '~/stores/session'
 const route = useRoute()
 const session = useSession()
 const tries = ref(0)
-let timer: ReturnType<typeof setTimeout>
 useHead({ title: 'Not reachable' })
 
 async function tryAgain(): Promise<void> {
-  clearTimeout(timer)
+  stop()
   try {
     await session.refresh()
     const to =
@@ -24,13 +24,11 @@ async function tryAgain(): Promise<void> {
     await navigateTo(to, { replace: true })
   } catch {
     tries.value++
-    timer = setTimeout(tryAgain, Math.min(15_000, 2_000 * tries.value))
+    start()
   }
 }
-onMounted(() => {
-  timer = setTimeout(tryAgain, 1_500)
-})
-onBeforeUnmount(() => clearTimeout(timer))
+/** Later each time, up to 15 seconds. */
+const { start, stop } = useTimeoutFn(tryAgain, () => (tries.value ? Math.min(15_000, 2_000 * tries.value) : 1_500))
 </script>
 
 <template>

@@ -21,7 +21,7 @@ import { useNotices } from './notices'
 type Queue = z.output<typeof readQueue.response>
 type Day = z.output<typeof dayRidge.response>
 
-/** What an item is told apart by: its task, or its person where they have none. */
+/** What identifies an item: its task, or its person where they have none. */
 export const keyOf = (item: QueueItem) => item.taskId ?? item.prospectId
 
 /**
@@ -68,6 +68,8 @@ export const useDesk = defineStore('desk', () => {
         call(readQueue, { query: { limit: limit.value, ...(list.value && { list: list.value }) } }),
         call(dayRidge),
       ])
+      // What was said before the clock moved is not shown as if it were true now.
+      if (clockMoved) briefs.value = new Map()
       queue.value = nextQueue
       day.value = nextDay
       lastError.value = ''
@@ -124,8 +126,8 @@ export const useDesk = defineStore('desk', () => {
     const next = items.value[Math.min(items.value.length - 1, Math.max(0, here + by))]
     if (next) void choose(keyOf(next))
   }
-  /** Lets go of someone who has been dealt with: the next person is there at once. */
-  function letGo(one: QueueItem): void {
+  /** Takes someone off the queue who has been dealt with: the next person is there at once. */
+  function dismiss(one: QueueItem): void {
     const open = items.value.filter((other) => other.group !== 'later' || other === one)
     const here = open.indexOf(one)
     const next = open[here + 1] ?? open[here - 1] ?? null
@@ -166,7 +168,7 @@ export const useDesk = defineStore('desk', () => {
       call: madeAs.value,
       ...(list.value && { listId: list.value }),
     }
-    letGo(one)
+    dismiss(one)
     try {
       const done = await call(logOutcome, { params: { id: one.prospectId }, body })
       drafts.write('note', one.prospectId, null)
@@ -193,7 +195,7 @@ export const useDesk = defineStore('desk', () => {
   async function finish(one: QueueItem, note: string): Promise<void> {
     if (!one.taskId) return
     const body = { id: crypto.randomUUID(), ...(note.trim() && { note }), ...(list.value && { listId: list.value }) }
-    letGo(one)
+    dismiss(one)
     try {
       await call(finishTask, { params: { id: one.taskId }, body })
       drafts.write('note', one.prospectId, null)
@@ -214,7 +216,7 @@ export const useDesk = defineStore('desk', () => {
     const meeting = brief.value?.meeting
     if (!meeting) return
     const body = { id: crypto.randomUUID(), result: result.result, ...(note.trim() && { note }) }
-    letGo(one)
+    dismiss(one)
     try {
       const { summary: label } = await call(settleMeeting, { params: { id: meeting.id }, body })
       drafts.write('note', one.prospectId, null)
@@ -233,9 +235,9 @@ export const useDesk = defineStore('desk', () => {
     lastDone.value = null
     notices.dropKey('Z')
     try {
-      const { kept } = await call(takeBack, { params: { id: last.eventId }, body: { id: crypto.randomUUID() } })
+      const { unchanged } = await call(takeBack, { params: { id: last.eventId }, body: { id: crypto.randomUUID() } })
       handledIds.delete(keyOf(last.item))
-      notices.say([`Undone for ${last.name}.`, ...kept.map((sentence) => `${sentence}.`)].join(' '))
+      notices.say([`Undone for ${last.name}.`, ...unchanged.map((sentence) => `${sentence}.`)].join(' '))
       await refresh()
       await choose(keyOf(last.item))
     } catch (error) {
@@ -288,6 +290,6 @@ export const useDesk = defineStore('desk', () => {
     settle,
     undoLast,
     fetchBrief,
-    letGo,
+    dismiss,
   }
 })

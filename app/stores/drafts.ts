@@ -1,16 +1,9 @@
+import { useSessionStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, shallowRef, watch, type WritableComputedRef } from 'vue'
+import { computed, watch, type WritableComputedRef } from 'vue'
 import { useSession } from './session'
 
 const SHELF = 'uphill drafts'
-
-function shelved(): Record<string, string> {
-  try {
-    return JSON.parse(sessionStorage.getItem(SHELF) ?? '{}') as Record<string, string>
-  } catch {
-    return {}
-  }
-}
 
 /**
  * What is being typed about someone or to them, until it is sent or kept: it is still there after the
@@ -18,8 +11,7 @@ function shelved(): Record<string, string> {
  */
 export const useDrafts = defineStore('drafts', () => {
   const session = useSession()
-  const drafts = shallowRef(shelved())
-  watch(drafts, (now) => sessionStorage.setItem(SHELF, JSON.stringify(now)))
+  const drafts = useSessionStorage<Record<string, string>>(SHELF, {}, { shallow: true, flush: 'sync' })
   const key = (what: string, id: string) => `${session.user?.id ?? ''} ${what} ${id}`
 
   /** Puts a draft by; null for none any more. */

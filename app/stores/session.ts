@@ -3,11 +3,11 @@ import { computed, ref } from 'vue'
 import { me, moveClock, signIn, signOut, type ClockState, type Me } from '#shared/api/session'
 import { call } from '~/api/call'
 
-/** Who is signed in, and the world's clock as the server last told it. */
+/** Who is signed in, and the world's clock as the server last gave it. */
 export const useSession = defineStore('session', () => {
   const user = ref<Me | null>(null)
   const clock = ref<ClockState | null>(null)
-  const team = ref({ name: '', zone: 'UTC', country: 'US', currency: 'USD' })
+  const team = ref({ name: '', timeZone: 'UTC', country: 'US', currency: 'USD' })
   const demo = ref<{
     mailboxUrl: string | null
     accounts: { email: string; name: string; role: string; password: string }[]
@@ -24,7 +24,7 @@ export const useSession = defineStore('session', () => {
     if (!clock.value) return ticking.value
     return clock.value.frozen ? clock.value.now : clock.value.now + ticking.value - heardAt.value
   })
-  const zone = computed(() => user.value?.zone ?? team.value.zone)
+  const timeZone = computed(() => user.value?.timeZone ?? team.value.timeZone)
   const manages = computed(() => user.value !== null && user.value.role !== 'rep')
 
   async function refresh(): Promise<void> {
@@ -57,5 +57,5 @@ export const useSession = defineStore('session', () => {
   function tick(): void {
     ticking.value = Date.now()
   }
-  return { user, clock, team, demo, problems, ended, now, zone, manages, refresh, enter, leave, forward, tick }
+  return { user, clock, team, demo, problems, ended, now, timeZone, manages, refresh, enter, leave, forward, tick }
 })

@@ -5,7 +5,7 @@ import { local } from '../calendar/local'
 
 /** What a sender may do, and has done: the cap counts days by the sender's wall clock in `zone`. */
 export interface Sender {
-  zone: string
+  timeZone: string
   /** Mails a day. */
   cap: number
   /** Seconds between two mails. */
@@ -26,7 +26,7 @@ export interface WantsSlot {
 /**
  * Gives each mail its moment, in order: now or after the sender's spacing, today, inside its window and within the cap.
  * A mail that cannot go today (its window is closed, the cap is used up) takes no slot and holds nobody up: it is only
- * told when to ask again (`waits`). Returns the moments by id and the sender as used up by them.
+ * given the time to ask again (`waits`). Returns the moments by id and the sender as used up by them.
  */
 export function allotSlots(
   wanted: readonly WantsSlot[],
@@ -36,8 +36,8 @@ export function allotSlots(
 ): { slots: Record<Id, Instant>; waits: Record<Id, Instant>; sender: Sender } {
   const slots: Record<Id, Instant> = {}
   const waits: Record<Id, Instant> = {}
-  const today = localDay(now, sender.zone)
-  const tomorrow = local(startOfDay(now, sender.zone), sender.zone).plus({ days: 1 }).startOf('day').toMillis()
+  const today = localDay(now, sender.timeZone)
+  const tomorrow = local(startOfDay(now, sender.timeZone), sender.timeZone).plus({ days: 1 }).startOf('day').toMillis()
   let state: Sender = { ...sender, day: today, given: sender.day === today ? sender.given : 0 }
   for (const mail of wanted) {
     const opens = nextOpen(now, mail.window, mail.place, holidays)

@@ -32,11 +32,11 @@ export function stepTime(
 
 function whatMoved(due: Instant, at: Instant, place: Place, holidays: Holidays): string | null {
   if (at === due) return null
-  for (let day = local(due, place.zone).startOf('day'); day.toMillis() < at; day = day.plus({ days: 1 })) {
+  for (let day = local(due, place.timeZone).startOf('day'); day.toMillis() < at; day = day.plus({ days: 1 })) {
     const holiday = holidayOn(day.toISODate()!, place, holidays)
     if (holiday) return `after ${holiday}`
   }
-  const [from, to] = [local(due, place.zone), local(at, place.zone)]
+  const [from, to] = [local(due, place.timeZone), local(at, place.timeZone)]
   if (from.hasSame(to, 'day')) return 'when hours open'
   return from.hasSame(to, 'week') ? 'the next morning' : 'after the weekend'
 }

@@ -17,7 +17,7 @@ export function afterWait(from: Instant, wait: Wait, place: Place, holidays: Hol
   if (wait.unit === 'hours') return from + wait.amount * HOUR
   let worked = known.get(holidays)
   if (!worked || worked.size >= KNOWN) known.set(holidays, (worked = new Map()))
-  const key = `${from}/${wait.amount}/${wait.unit}/${place.zone}/${place.country}/${place.region}`
+  const key = `${from}/${wait.amount}/${wait.unit}/${place.timeZone}/${place.country}/${place.region}`
   const found = worked.get(key) ?? workOut(from, wait, place, holidays)
   worked.set(key, found)
   return found
@@ -32,7 +32,7 @@ function workOut(from: Instant, wait: Wait, place: Place, holidays: Holidays): I
     case 'hours':
       return from + wait.amount * HOUR
     case 'days':
-      return local(from, place.zone).plus({ days: wait.amount }).toMillis()
+      return local(from, place.timeZone).plus({ days: wait.amount }).toMillis()
     case 'business_days':
       return addBusinessDays(from, wait.amount, place, holidays)
   }

@@ -55,11 +55,11 @@ export function everCallable(team: Hours, place: Pick<Place, 'country'>): boolea
 }
 
 /** A place at each of the zones that are possible there. */
-const placesOf = (place: Place): Place[] => callingZones(place).map((zone) => ({ ...place, zone }))
+const placesOf = (place: Place): Place[] => callingZones(place).map((timeZone) => ({ ...place, timeZone }))
 
 /** The hours at one of the possible zones: the team's at the one that is taken, the law's at every other. */
-function hoursAt(zone: string, team: Hours, place: Place): Hours {
-  return callingHours(zone === place.zone ? team : ANY_HOUR, place.country ?? null)
+function hoursAt(timeZone: string, team: Hours, place: Place): Hours {
+  return callingHours(timeZone === place.timeZone ? team : ANY_HOUR, place.country ?? null)
 }
 const ANY_HOUR: Hours = { days: EVERY_DAY, from: 0, to: 1440 }
 
@@ -68,7 +68,7 @@ const ANY_HOUR: Hours = { days: EVERY_DAY, from: 0, to: 1440 }
  * Holidays there count as closed.
  */
 export function isCallable(at: Instant, team: Hours, place: Place, holidays: Holidays): boolean {
-  return placesOf(place).every((here) => isOpen(at, hoursAt(here.zone, team, place), here, holidays))
+  return placesOf(place).every((here) => isOpen(at, hoursAt(here.timeZone, team, place), here, holidays))
 }
 
 /**
@@ -79,7 +79,7 @@ export function nextCallable(at: Instant, team: Hours, place: Place, holidays: H
   const places = placesOf(place)
   let time = at
   for (let tries = 0; tries < 200; tries++) {
-    const next = Math.max(...places.map((here) => nextOpen(time, hoursAt(here.zone, team, place), here, holidays)))
+    const next = Math.max(...places.map((here) => nextOpen(time, hoursAt(here.timeZone, team, place), here, holidays)))
     if (next === time || places.length === 1) return next
     time = next
   }
@@ -98,6 +98,6 @@ export function nextWorkingMoment(at: Instant, team: Hours, place: Place, holida
 
 /** Until when someone at `place` may be called today, or null when not now. */
 export function callableUntil(at: Instant, team: Hours, place: Place, holidays: Holidays): Instant | null {
-  const ends = placesOf(place).map((here) => closesAt(at, hoursAt(here.zone, team, place), here, holidays))
+  const ends = placesOf(place).map((here) => closesAt(at, hoursAt(here.timeZone, team, place), here, holidays))
   return ends.includes(null) ? null : Math.min(...(ends as Instant[]))
 }

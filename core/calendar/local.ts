@@ -1,5 +1,5 @@
 import { DateTime, IANAZone } from 'luxon'
-import type { ZoneSource } from '../enumerations'
+import type { TimeZoneSource } from '../enumerations'
 import { MINUTE, type Instant } from '../instant'
 import { readRegion } from '../places/lookUp'
 import { isZone } from '../places/isZone'
@@ -13,13 +13,13 @@ export type Holidays = Readonly<Record<string, Readonly<Record<string, string>>>
 /** Where someone is, as far as the calendar needs it. */
 export interface Place {
   /** IANA time zone name. */
-  zone: string
+  timeZone: string
   /** ISO 3166-1 alpha-2, or null where unknown. */
   country: string | null
   /** The region as written: ISO 3166-2 subdivision without the country ("WI"), or its name; or null. */
   region: string | null
   /** What says that this is the zone; absent where it is certain. */
-  zoneFrom?: ZoneSource
+  timeZoneFrom?: TimeZoneSource
 }
 
 /**
@@ -57,24 +57,24 @@ function zoneNamed(name: string): RememberingZone {
   const known = zones.get(name)
   if (known) return known
   if (!isZone(name)) throw new RangeError(`Unknown time zone "${name}"`)
-  const zone = new RememberingZone(name)
-  zones.set(name, zone)
-  return zone
+  const timeZone = new RememberingZone(name)
+  zones.set(name, timeZone)
+  return timeZone
 }
 
 /** The instant as a wall clock in `zone`. Throws RangeError for a zone nobody knows. */
-export function local(at: Instant, zone: string): DateTime {
-  return DateTime.fromMillis(at, { zone: zoneNamed(zone) })
+export function local(at: Instant, timeZone: string): DateTime {
+  return DateTime.fromMillis(at, { zone: zoneNamed(timeZone) })
 }
 
 /** ISO day ("2026-11-23") of the instant in `zone`. */
-export function localDay(at: Instant, zone: string): string {
-  return local(at, zone).toISODate()!
+export function localDay(at: Instant, timeZone: string): string {
+  return local(at, timeZone).toISODate()!
 }
 
 /** Minutes since local midnight by the wall clock, 0..1439. */
-export function minuteOfDay(at: Instant, zone: string): number {
-  const time = local(at, zone)
+export function minuteOfDay(at: Instant, timeZone: string): number {
+  const time = local(at, timeZone)
   return time.hour * 60 + time.minute
 }
 
@@ -96,7 +96,7 @@ export function isBusinessDay(day: string, place: Pick<Place, 'country' | 'regio
  * A start on a weekend or holiday counts from there: one business day later is the next business day.
  */
 export function addBusinessDays(at: Instant, count: number, place: Place, holidays: Holidays): Instant {
-  const start = local(at, place.zone)
+  const start = local(at, place.timeZone)
   // Counted on the calendar, so that a clock change on the way leaves the wall clock as it was.
   let days = 0
   for (let left = count; left > 0;) {
@@ -107,6 +107,6 @@ export function addBusinessDays(at: Instant, count: number, place: Place, holida
 }
 
 /** Midnight that begins the instant's day in `zone`. */
-export function startOfDay(at: Instant, zone: string): Instant {
-  return local(at, zone).startOf('day').toMillis()
+export function startOfDay(at: Instant, timeZone: string): Instant {
+  return local(at, timeZone).startOf('day').toMillis()
 }

@@ -26,23 +26,23 @@ interface Bounds {
 const known = new Map<string, Bounds>()
 const KNOWN = 5_000
 
-function bounds(at: Instant, hours: Hours, zone: string): Bounds {
+function bounds(at: Instant, hours: Hours, timeZone: string): Bounds {
   const own = hours.on
     ? Object.entries(hours.on)
         .map(([weekday, day]) => `${weekday}:${day!.from}-${day!.to}`)
         .join()
     : ''
-  const key = `${zone}/${hours.from}/${hours.to}/${own}/${Math.floor(at / 900_000)}`
+  const key = `${timeZone}/${hours.from}/${hours.to}/${own}/${Math.floor(at / 900_000)}`
   const found = known.get(key)
   if (found) return found
-  const worked = workOutBounds(at, hours, zone)
+  const worked = workOutBounds(at, hours, timeZone)
   if (known.size >= KNOWN) known.clear()
   known.set(key, worked)
   return worked
 }
 
-function workOutBounds(at: Instant, hours: Hours, zone: string): Bounds {
-  const day = local(at, zone).startOf('day')
+function workOutBounds(at: Instant, hours: Hours, timeZone: string): Bounds {
+  const day = local(at, timeZone).startOf('day')
   const wall = (minutes: number) =>
     day
       .set({ hour: Math.floor(minutes / 60) % 24, minute: minutes % 60 })
@@ -54,7 +54,7 @@ function workOutBounds(at: Instant, hours: Hours, zone: string): Bounds {
 
 /** Whether the hours are open at that instant at `place`; closed all day on its holidays. */
 export function isOpen(at: Instant, hours: Hours, place: Place, holidays: Holidays): boolean {
-  const today = bounds(at, hours, place.zone)
+  const today = bounds(at, hours, place.timeZone)
   return (
     hours.days.includes(today.weekday) && at >= today.from && at < today.to && !holidayOn(today.day, place, holidays)
   )
@@ -67,16 +67,16 @@ export function isOpen(at: Instant, hours: Hours, place: Place, holidays: Holida
 export function nextOpen(at: Instant, hours: Hours, place: Place, holidays: Holidays): Instant {
   let time = at
   for (let tries = 0; tries < 732; tries++) {
-    const today = bounds(time, hours, place.zone)
+    const today = bounds(time, hours, place.timeZone)
     const open = hours.days.includes(today.weekday) && today.from < today.to && !holidayOn(today.day, place, holidays)
     if (open && time < today.to) return Math.max(time, today.from)
     // The next day begins where it begins: some have no midnight.
-    time = local(time, place.zone).plus({ days: 1 }).startOf('day').toMillis()
+    time = local(time, place.timeZone).plus({ days: 1 }).startOf('day').toMillis()
   }
   throw new RangeError('These hours never open')
 }
 
 /** When the hours that are open at `at` close; null when they are closed then. */
 export function closesAt(at: Instant, hours: Hours, place: Place, holidays: Holidays): Instant | null {
-  return isOpen(at, hours, place, holidays) ? bounds(at, hours, place.zone).to : null
+  return isOpen(at, hours, place, holidays) ? bounds(at, hours, place.timeZone).to : null
 }

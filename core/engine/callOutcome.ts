@@ -106,8 +106,8 @@ function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Out
   if (details.meeting && details.meeting.startAt <= context.now) {
     context.refuse('meeting', 'Choose a time in the future')
   }
-  if (details.meeting && !isZone(details.meeting.zone)) {
-    context.refuse('meeting', `Unknown time zone "${details.meeting.zone}"`)
+  if (details.meeting && !isZone(details.meeting.timeZone)) {
+    context.refuse('meeting', `Unknown time zone "${details.meeting.timeZone}"`)
   }
 }
 
@@ -367,8 +367,8 @@ function addReferral(context: ReactionContext, prospect: Prospect, details: Outc
         firstName: referral.firstName.trim(),
         lastName: referral.lastName.trim(),
         title: referral.title?.trim() || null,
-        zone: prospect.zone,
-        zoneFrom: prospect.zoneFrom,
+        timeZone: prospect.timeZone,
+        timeZoneFrom: prospect.timeZoneFrom,
         country: prospect.country,
         region: prospect.region,
         stopCall: false,

@@ -8,7 +8,7 @@ type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
 const BY_HAND: Cause = { source: 'person' }
 
-/** The open deal of the person, or of anybody at their company; null for none. */
+/** The open deal of the person, or of anyone at their company; null for none. */
 export function openDealOf(context: ReactionContext, prospect: Prospect): Deal | null {
   const company = companyOf(context.state, prospect)
   return (

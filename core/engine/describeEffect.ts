@@ -1,4 +1,4 @@
-import { COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, PROSPECT_STATUSES } from '../enumerations'
+import { COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, PROSPECT_STATUSES, capitalized } from '../enumerations'
 import type { Effect } from './state/effects'
 import { momentInWords, type Reader } from './explain'
 import type { Playbook } from './state/playbook'
@@ -25,7 +25,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
     case 'pauseEnrollment':
       return 'The cadence waits'
     case 'moveEnrollment':
-      return typeof after.dueAt === 'number' ? `Next step: ${moment(after.dueAt)}` : 'The step is in hand'
+      return typeof after.dueAt === 'number' ? `Next step: ${moment(after.dueAt)}` : 'The step is open'
     case 'skipStep':
       return 'A step was left out'
     case 'createTask':
@@ -37,7 +37,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
     case 'queueEmail':
       return `Email queued for ${moment(after.sendAt)}`
     case 'cancelEmail':
-      return 'Queued email cancelled'
+      return 'Queued email canceled'
     case 'settleEmail':
       return (
         {
@@ -49,8 +49,8 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
       )
     case 'setStop':
       return after.stopCall || after.stopEmail
-        ? `Stop: ${[after.stopCall && 'no calls', after.stopEmail && 'no email'].filter(Boolean).join(', ')}`
-        : 'Stop lifted'
+        ? capitalized([after.stopCall && 'do not call', after.stopEmail && 'do not email'].filter(Boolean).join(', '))
+        : 'May be called and emailed again'
     case 'setProspectStatus':
       return `Status: ${labelOf(PROSPECT_STATUSES, before.status)} → ${labelOf(PROSPECT_STATUSES, after.status)}`
     case 'setCompanyStatus':
@@ -83,9 +83,9 @@ const NAMES: Record<Effect['kind'], string> = {
   skipStep: 'leaving a step out',
   createTask: 'the task',
   finishTask: 'the finished task',
-  cancelTask: 'the cancelled task',
+  cancelTask: 'the canceled task',
   queueEmail: 'the queued email',
-  cancelEmail: 'the cancelled email',
+  cancelEmail: 'the canceled email',
   settleEmail: 'the email’s status',
   recordTouch: 'Touch recorded',
   moveStage: 'the stage',
@@ -95,7 +95,7 @@ const NAMES: Record<Effect['kind'], string> = {
   markEmail: 'Address marked as not working',
   bookMeeting: 'the meeting',
   moveMeeting: 'the new time',
-  cancelMeeting: 'Meeting cancelled',
+  cancelMeeting: 'Meeting canceled',
   settleMeeting: 'how the meeting went',
   moveTask: 'the new time',
   changeDeal: 'the deal',

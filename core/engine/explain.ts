@@ -1,6 +1,7 @@
-import { PHONE_STATUSES, STEP_KINDS, type PhoneStatus } from '../enumerations'
+import { PHONE_STATUSES, STEP_KINDS, type DateStyle, type PhoneStatus } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
+import { showDate } from '../calendar/dateStyle'
 import { local, startOfDay } from '../calendar/local'
 import type { Effect } from './state/effects'
 import type { Playbook } from './state/playbook'
@@ -17,7 +18,8 @@ import {
 
 /** For whom an explanation is written. */
 export interface Reader {
-  zone: string
+  timeZone: string
+  dateStyle: DateStyle
   now: Instant
   /** Times that stand in for ones not chosen yet, so that the sentence says so. */
   assumed?: boolean
@@ -26,15 +28,16 @@ export interface Reader {
 }
 
 /**
- * A moment as a person says it: "today, 2:30 PM", "Fri, Nov 27, 9:00 AM", "Dec 25, 2026". `reader.zone` is the wall
+ * A moment as a person says it: "today, 2:30 PM", "Fri, Nov 27, 9:00 AM", "Dec 25, 2026". `reader.timeZone` is the wall
  * clock used.
  */
-export function momentInWords(at: Instant, reader: Pick<Reader, 'zone' | 'now'>): string {
-  const time = local(at, reader.zone)
-  const days = Math.round((startOfDay(at, reader.zone) - startOfDay(reader.now, reader.zone)) / DAY)
-  if (days === 0) return `today, ${time.toFormat('h:mm a')}`
-  if (days === 1) return `tomorrow, ${time.toFormat('h:mm a')}`
-  return days > 13 || days < 0 ? time.toFormat('LLL d, yyyy') : time.toFormat('ccc, LLL d, h:mm a')
+export function momentInWords(at: Instant, reader: Pick<Reader, 'timeZone' | 'now' | 'dateStyle'>): string {
+  const time = local(at, reader.timeZone)
+  const days = Math.round((startOfDay(at, reader.timeZone) - startOfDay(reader.now, reader.timeZone)) / DAY)
+  const { dateStyle } = reader
+  if (days === 0) return `today, ${showDate(time, dateStyle, 'clock')}`
+  if (days === 1) return `tomorrow, ${showDate(time, dateStyle, 'clock')}`
+  return showDate(time, dateStyle, days > 13 || days < 0 ? 'date' : 'moment')
 }
 
 const only = (effects: readonly Effect[], kind: Effect['kind']) => effects.filter((effect) => effect.kind === kind)
@@ -102,7 +105,7 @@ export function explain(
       (effect.after as { status: string }).status === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.',
     )
   }
-  if (only(effects, 'cancelMeeting').length) sentences.push('The meeting is cancelled.')
+  if (only(effects, 'cancelMeeting').length) sentences.push('The meeting is canceled.')
   const changed = only(effects, 'moveMeeting').length + only(effects, 'cancelMeeting').length > 0
   if (changed && only(effects, 'queueEmail').some((effect) => (effect.after as EmailMessage).kind === 'invitation')) {
     sentences.push('They get an email.')

@@ -42,7 +42,7 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
       bookedAt: context.now,
       startAt: asked.startAt,
       endAt,
-      zone: asked.zone,
+      timeZone: asked.timeZone,
       status: 'booked',
       sequence: 0,
       place: asked.place?.trim() || null,
@@ -131,7 +131,7 @@ export function onMeetingMoved(context: ReactionContext, event: Of<'meetingMoved
   const meeting = bookedMeeting(context, event.meetingId)
   if (!meeting) return
   if (event.startAt <= context.now) return context.refuse('startAt', 'Choose a time in the future')
-  if (!isZone(event.zone)) return context.refuse('zone', 'Unknown time zone')
+  if (!isZone(event.timeZone)) return context.refuse('timeZone', 'Unknown time zone')
   const cause: Cause = { source: 'person' }
   const prospect = context.state.prospect[meeting.prospectId]!
   const task = resultTask(context, meeting)
@@ -142,7 +142,7 @@ export function onMeetingMoved(context: ReactionContext, event: Of<'meetingMoved
     'moveMeeting',
     'meeting',
     meeting.id,
-    { startAt: event.startAt, endAt, zone: event.zone, sequence: meeting.sequence + (invited ? 1 : 0) },
+    { startAt: event.startAt, endAt, timeZone: event.timeZone, sequence: meeting.sequence + (invited ? 1 : 0) },
     cause,
   )
   queueInvitation(context, prospect, context.state.meeting[meeting.id]!, cause)

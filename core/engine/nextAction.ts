@@ -73,7 +73,7 @@ export function concernedBy(context: ReactionContext, effects: readonly Effect[]
 }
 
 /**
- * The law of no dead ends, for everybody the effects concern: an enrollment whose step has nothing open goes on, and
+ * The law of no dead ends, for everyone the effects concern: an enrollment whose step has nothing open goes on, and
  * who stands in an open or paused stage without a task, a cadence that moves or email on its way gets one: new people a
  * first contact, others a follow-up (see `followUp`). People under a stop are left alone.
  */
@@ -108,17 +108,17 @@ function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open
     (row) => row.status === 'queued' || row.status === 'sending',
   )
   if (!touches.length && !written && stageKind === 'open') {
-    const law: Cause = { source: 'system_rule', summary: 'Nobody is forgotten: new people wait for a first contact' }
+    const law: Cause = { source: 'system_rule', summary: 'New prospects wait on the Desk for a first contact' }
     makeTask(context, prospect, { kind: 'first_contact', priority: 3, title: FIRST_CONTACT, dueAt: context.now }, law)
     return
   }
-  const { title, at, summary: summary } = followUpDate(context, prospect)
+  const { title, at, summary } = followUpDate(context, prospect)
   const dueAt = workingMoment(context, prospect, at)
   makeTask(
     context,
     prospect,
     { kind: 'follow_up', priority: 2, title, dueAt },
-    { source: 'system_rule', summary: `Nobody is forgotten: ${summary}` },
+    { source: 'system_rule', summary: `Every prospect has a next step: ${summary}` },
   )
 }
 

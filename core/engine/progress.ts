@@ -65,7 +65,7 @@ export function makeTask(
       enrollmentId: task.enrollmentId ?? null,
       stepId: task.stepId ?? null,
       messageId: task.messageId ?? null,
-      zone: prospect.zone,
+      timeZone: prospect.timeZone,
     },
     cause,
   )

@@ -82,7 +82,7 @@ const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
 ])
 
 /**
- * Whether an event can change anybody but the person it happens to: then the state must hold everyone at the
+ * Whether an event can change anyone but the person it happens to: then the state must hold everyone at the
  * company. What it says holds for this playbook only.
  */
 export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {

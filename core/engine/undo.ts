@@ -25,7 +25,7 @@ export interface Undoing {
   skipped: string[]
 }
 
-const GONE = new Set(['sending', 'sent', 'unconfirmed'])
+const LEFT = new Set(['sending', 'sent', 'unconfirmed'])
 
 /**
  * Takes back the effects of a whole causal tree, given newest first. Each inverse names the value it expects; where
@@ -66,13 +66,13 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
 function wasInvited(state: EngineState, meetingId: Id): boolean {
   return Object.values(state.emailMessage).some(
-    (message) => message.meetingId === meetingId && GONE.has(message.status),
+    (message) => message.meetingId === meetingId && LEFT.has(message.status),
   )
 }
 
 /** Why an effect cannot be taken back: a sentence, '' for what goes without saying, null when it can. */
 function whyKept(effect: Effect, row: Record<string, unknown> | null, primaryRows: ReadonlySet<string>): string | null {
-  if (effect.entity === 'emailMessage' && row && GONE.has(row.status as string)) {
+  if (effect.entity === 'emailMessage' && row && LEFT.has(row.status as string)) {
     return 'The email that has gone out stays sent'
   }
   const after = effect.after as Record<string, unknown> | null

@@ -126,7 +126,7 @@ export function fieldsOf(world: World): Field[] {
     field('person', 'text', 'city', 'city'),
     field('person', 'text', 'postalCode', 'postal code'),
     field('person', 'place', 'place', 'place'),
-    field('person', 'text', 'zone', 'time zone'),
+    field('person', 'text', 'timeZone', 'time zone'),
     field('person', 'yesNo', 'stopCall', 'do not call'),
     field('person', 'yesNo', 'stopEmail', 'do not email'),
     field('person', 'yesNo', 'isCustomer', 'customer'),

@@ -2,7 +2,7 @@ import { z } from 'zod'
 
 /**
  * The filter language: what a list of people or companies is made of. A filter is a condition or a group of filters; an
- * empty "all" holds for everyone. Every condition is true or false for everybody, never unknown: where a value is
+ * empty "all" holds for everyone. Every condition is true or false for everyone, never unknown: where a value is
  * missing, "is", "has" and every comparison are false, and what says "not" or "none" is true.
  */
 

@@ -17,7 +17,7 @@ export type Facts = Readonly<Record<string, Value | undefined>>
 /** What a filter is seen from: the moment, the zone its days are counted in, the viewer. */
 export interface Viewpoint {
   now: Instant
-  zone: string
+  timeZone: string
   me: Id | null
 }
 
@@ -104,7 +104,7 @@ function holds({ test }: Condition, value: Value, field: Field | undefined, view
     case 'notInside':
       return !isPosition(value) || !isInside(value, test.area)
     default:
-      return ('orNever' in test && number === null) || within(number, boundsOf(test, view.now, view.zone))
+      return ('orNever' in test && number === null) || within(number, boundsOf(test, view.now, view.timeZone))
   }
 }
 

@@ -21,8 +21,8 @@ const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'satur
  * for everyone who looks). Hours are exact; days, weeks and months are counted by the calendar, so that "2 days ago"
  * keeps its time of day over a change of clocks.
  */
-export function boundsOf(test: MomentTest, now: Instant, zone: string): Bounds {
-  const at = local(now, zone)
+export function boundsOf(test: MomentTest, now: Instant, timeZone: string): Bounds {
+  const at = local(now, timeZone)
   switch (test.op) {
     case 'moreAgo':
       return { from: null, to: at.minus({ [test.unit]: test.amount }).toMillis() }
@@ -84,8 +84,8 @@ export function within(at: Instant | null, { from, to }: Bounds): boolean {
  * The first day, as "2026-11-23", that begins at `at` or later in `zone`: a day is from a moment on exactly when it is
  * this one or one after it. Days that no four digits write are before or after all that can be.
  */
-export function firstDayFrom(at: Instant, zone: string): string {
-  const start = local(at, zone).startOf('day')
+export function firstDayFrom(at: Instant, timeZone: string): string {
+  const start = local(at, timeZone).startOf('day')
   const first = start.toMillis() === at ? start : start.plus({ days: 1 })
   if (first.year > 9999) return '9999-99'
   return first.year < 0 ? '' : first.toFormat('yyyy-MM-dd')

@@ -9,14 +9,15 @@ import { PLACE_ID, placed } from './sqlPlace'
 import type { Place, Translation } from './sqlTranslation'
 
 /** What a filter is asked of: `from prospects p left join companies c on c.id = p.company_id`. */
-export const FILTER_FROM = 'prospects p left join companies c on c.id = p.company_id'
+export const FILTER_FROM = filterFrom({ readsCompany: true })
 
 /**
- * FILTER_FROM, or people alone where none of the SQL speaks of their company: PostgreSQL leaves a join that tells
- * nothing out by itself, but goes on reading what it would have been joined by, and then an index alone does not do.
+ * FILTER_FROM, or prospects alone where nothing that was translated speaks of their company: PostgreSQL leaves a join
+ * that tells nothing out by itself, but goes on reading what it would have been joined by, and then an index alone does
+ * not do. `sample`: a `tablesample` clause for the prospects.
  */
-export function fromFor(...sql: readonly string[]): string {
-  return sql.some((text) => /\bc\./.test(text)) ? FILTER_FROM : 'prospects p'
+export function filterFrom({ readsCompany }: Pick<Translation, 'readsCompany'>, sample = ''): string {
+  return `prospects p${sample && ` ${sample}`}${readsCompany ? ' left join companies c on c.id = p.company_id' : ''}`
 }
 
 /** A list that is made of itself has no meaning; `through` names the lists on the way round. */
@@ -190,7 +191,7 @@ function moment(sql: string, test: Test, bound: (at: Instant) => string, t: Tran
     case 'before':
     case 'after':
     case 'on': {
-      const { from, to } = boundsOf(test, t.now, t.zone)
+      const { from, to } = boundsOf(test, t.now, t.timeZone)
       const inside = settled(
         [
           ...(from === null ? [] : [`${sql} >= ${bound(from)}`]),
@@ -208,7 +209,7 @@ function moment(sql: string, test: Test, bound: (at: Instant) => string, t: Tran
 /** A date of the team's own is compared as the day it is, written as it is kept, so that an index of these helps. */
 function days(field: Field, test: Test, t: Translation, place: Place): string {
   const { sql } = sourceOf({ ...field, kind: 'text' }, t) as Extract<Source, { is: 'value' }>
-  return moment(sql, test, (at) => `${t.parameter(firstDayFrom(at, t.zone))}::text`, t, place)
+  return moment(sql, test, (at) => `${t.parameter(firstDayFrom(at, t.timeZone))}::text`, t, place)
 }
 
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i

@@ -84,7 +84,7 @@ const SOURCES: Record<string, Source> = {
   region: value('p.region'),
   city: value('p.city'),
   postalCode: value('p.postal_code'),
-  zone: value('p.zone'),
+  timeZone: value('p.time_zone'),
   stopCall: { is: 'flag', sql: 'p.stop_call' },
   stopEmail: { is: 'flag', sql: 'p.stop_email' },
   isCustomer: { is: 'flag', sql: `c.status = 'customer'`, known: false },
@@ -132,7 +132,11 @@ const OWN = /^(?:(company|deal):)?custom:(.+)$/
 
 export const isOwn = (field: Field) => OWN.test(field.key)
 
+/** The fields that are read from the prospect's company. */
+const OF_COMPANY = /^(company|isCustomer$|place$)/
+
 export function sourceOf(field: Field, t: Translation): Source {
+  t.readsCompany ||= OF_COMPANY.test(field.key)
   const own = OWN.exec(field.key)
   if (!own) return field.key === 'isNew' ? newSource(t) : SOURCES[field.key]!
   const byRecord = own[1] ? 'c.custom' : 'p.custom'
@@ -146,7 +150,7 @@ export function sourceOf(field: Field, t: Translation): Source {
     case 'number':
       return value(`(${holder} ->> ${key}::text)::numeric`)
     case 'moment':
-      return value(`ms((${holder} ->> ${key}::text)::date::timestamp at time zone ${t.parameter(t.zone)}::text)`)
+      return value(`ms((${holder} ->> ${key}::text)::date::timestamp at time zone ${t.parameter(t.timeZone)}::text)`)
     default:
       return value(`(${holder} ->> ${key}::text)`)
   }

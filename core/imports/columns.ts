@@ -16,7 +16,7 @@ export const IMPORT_FIELDS = {
   country: 'Country (two letters)',
   region: 'State or region',
   city: 'City',
-  zone: 'Time zone',
+  timeZone: 'Time zone',
   source: 'Source',
   note: 'Note',
   postalCode: 'Postal code',
@@ -28,7 +28,7 @@ export const IMPORT_FIELDS = {
   companySize: 'Company size',
 } as const
 export type ImportField = keyof typeof IMPORT_FIELDS
-/** What a column can go to: a field everybody has, or one of the team's own of people or companies by its id. */
+/** What a column can go to: a field everyone has, or one of the team's own of people or companies by its id. */
 export type ImportTarget = ImportField | `custom:${string}` | `company:custom:${string}`
 
 /** Column number (from 0) to the field it goes to; columns that go nowhere are absent. */
@@ -73,7 +73,7 @@ const SYNONYMS: Record<ImportField, string> = {
   country: 'country|country code|land',
   region: 'state|region|province|county|state region|bundesland',
   city: 'city|town|location|ort',
-  zone: 'time zone|timezone|tz|zone',
+  timeZone: 'time zone|timezone|tz|zone',
   source: 'source|lead source|origin|quelle',
   note: 'note|notes|comment|comments|remark|remarks',
   postalCode: 'postal code|zip|zip code|postcode|plz',

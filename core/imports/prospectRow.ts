@@ -24,7 +24,7 @@ export interface ProspectRow {
   country: string
   region: string
   city: string
-  zone: string
+  timeZone: string
   source: string
   note: string
   postalCode: string
@@ -165,7 +165,9 @@ export function readProspectRow(
   const number = (given: string | undefined) =>
     given ? orDropped(normalizePhone(given, country || homeCountry), `impossible phone "${given}"`, '') : ''
   const numbers = { phone: number(raw.phone), mobile: number(raw.mobile) }
-  const zone = raw.zone ? orDropped(isZone(raw.zone) ? raw.zone : null, `unknown time zone "${raw.zone}"`, '') : ''
+  const timeZone = raw.timeZone
+    ? orDropped(isZone(raw.timeZone) ? raw.timeZone : null, `unknown time zone "${raw.timeZone}"`, '')
+    : ''
   const more = readExtra(raw, custom, ofCompany, dropped, dateOrder)
   const extra = nameWas ? { ...more, nameWas } : more
   const site = raw.domain ? orDropped(bareDomain(raw.domain), `bad website "${raw.domain}"`, '') : ''
@@ -186,7 +188,7 @@ export function readProspectRow(
       country,
       region: tidyRegion((raw.region ?? '').slice(0, 60), country || homeCountry),
       city: raw.city ?? '',
-      zone,
+      timeZone,
       source: raw.source ?? '',
       note: raw.note ?? '',
       postalCode: (raw.postalCode ?? '').slice(0, 20),

@@ -1,4 +1,4 @@
-import type { ZoneSource } from '../enumerations'
+import type { TimeZoneSource } from '../enumerations'
 import { nameKey } from '../text/names'
 import { COUNTRY_TABLE } from './countries'
 import { REGIONS, type Region } from './regions'
@@ -183,12 +183,14 @@ export function possibleZones(country: string | null, region: string | null): re
  * The zones in whose hours someone may be called: their own where something says it, else every one that is possible.
  */
 export function callingZones(place: {
-  zone: string
+  timeZone: string
   country: string | null
   region: string | null
-  zoneFrom?: ZoneSource
+  timeZoneFrom?: TimeZoneSource
 }): readonly string[] {
-  if (place.zoneFrom === undefined || place.zoneFrom === 'given' || place.zoneFrom === 'number') return [place.zone]
+  if (place.timeZoneFrom === undefined || place.timeZoneFrom === 'given' || place.timeZoneFrom === 'number') {
+    return [place.timeZone]
+  }
   const zones = possibleZones(place.country, place.region)
-  return zones.includes(place.zone) ? zones : [place.zone]
+  return zones.includes(place.timeZone) ? zones : [place.timeZone]
 }

@@ -1,4 +1,4 @@
-import type { ZoneSource } from '../enumerations'
+import type { TimeZoneSource } from '../enumerations'
 import { isZone } from './isZone'
 import { parsePhone } from '../text/phone'
 import { AREA_CODES, AREA_CODE_ZONES } from './areaCodes'
@@ -6,14 +6,14 @@ import { possibleZones, readCountry, readRegion } from './lookUp'
 
 /** Where someone is, and what says so. */
 export interface Placed {
-  zone: string
-  zoneFrom: ZoneSource
+  timeZone: string
+  timeZoneFrom: TimeZoneSource
   country: string | null
 }
 
 /** What is known of someone's whereabouts: as written; numbers in E.164. */
 export interface Whereabouts {
-  zone?: string | null
+  timeZone?: string | null
   country?: string | null
   region?: string | null
   numbers?: readonly string[]
@@ -22,7 +22,7 @@ export interface Whereabouts {
 interface Area {
   country: 'US' | 'CA'
   region: string
-  zone: string
+  timeZone: string
 }
 
 const AREAS: ReadonlyMap<string, Area> = new Map(
@@ -32,7 +32,7 @@ const AREAS: ReadonlyMap<string, Area> = new Map(
         .split(' ')
         .map((code): [string, Area] => [
           code,
-          { country, region, zone: AREA_CODE_ZONES[code] ?? readRegion(region, country)!.zones[0]! },
+          { country, region, timeZone: AREA_CODE_ZONES[code] ?? readRegion(region, country)!.zones[0]! },
         ]),
     ),
   ),
@@ -48,33 +48,33 @@ export function areaOf(number: string): Area | null {
  * Where someone lives by what is known: a zone that is given, else region and country, else the area of a number, else
  * the country's, or the team's, main zone as a guess. Without a country it is that of the number, else the team's.
  */
-export function placePerson(known: Whereabouts, home: { country: string; zone: string }): Placed {
+export function placePerson(known: Whereabouts, home: { country: string; timeZone: string }): Placed {
   const stated = known.country ? readCountry(known.country) : null
   const area = (known.numbers ?? []).map(areaOf).find(Boolean) ?? null
   const ofNumber = () =>
     area?.country ?? (known.numbers ?? []).map((number) => parsePhone(number, null)?.country).find(Boolean) ?? null
   const byNumber = known.country || readRegion(known.region, home.country) ? null : ofNumber()
   const country = stated ?? (known.country ? null : (byNumber ?? home.country))
-  if (known.zone && isZone(known.zone)) {
-    return { zone: known.zone, zoneFrom: 'given', country: country ?? known.country ?? null }
+  if (known.timeZone && isZone(known.timeZone)) {
+    return { timeZone: known.timeZone, timeZoneFrom: 'given', country: country ?? known.country ?? null }
   }
   const zones = possibleZones(country, known.region ?? null)
   if (!country || !zones.length) {
-    return { zone: home.zone, zoneFrom: 'guess', country: country ?? known.country?.toUpperCase() ?? null }
+    return { timeZone: home.timeZone, timeZoneFrom: 'guess', country: country ?? known.country?.toUpperCase() ?? null }
   }
   if (readRegion(known.region, country)?.zones.length || zones.length === 1) {
     // A split state: the number's own area says which part, where it is of that state.
-    const own = area && area.country === country && zones.includes(area.zone) ? area.zone : zones[0]!
+    const own = area && area.country === country && zones.includes(area.timeZone) ? area.timeZone : zones[0]!
     return {
-      zone: own,
-      zoneFrom: stated || readRegion(known.region, country) || byNumber ? 'address' : 'guess',
+      timeZone: own,
+      timeZoneFrom: stated || readRegion(known.region, country) || byNumber ? 'address' : 'guess',
       country,
     }
   }
-  if (area?.country === country) return { zone: area.zone, zoneFrom: 'number', country }
+  if (area?.country === country) return { timeZone: area.timeZone, timeZoneFrom: 'number', country }
   return {
-    zone: country === home.country && zones.includes(home.zone) ? home.zone : zones[0]!,
-    zoneFrom: 'guess',
+    timeZone: country === home.country && zones.includes(home.timeZone) ? home.timeZone : zones[0]!,
+    timeZoneFrom: 'guess',
     country,
   }
 }

@@ -22,16 +22,16 @@ export interface QueueItem {
  * before today began for the rep (`zone`); then what is due and can be done now; then new people who wait for a first
  * contact, who are never overdue; the rest opens later.
  */
-export function groupOf(item: QueueItem, now: Instant, zone: string): QueueGroup {
+export function groupOf(item: QueueItem, now: Instant, timeZone: string): QueueGroup {
   if (item.kind === 'call_back' && item.dueAt <= now + REMIND_BEFORE) return 'promised'
   if (item.priority === 0 && item.dueAt <= now) return 'answer'
   if (item.dueAt > now || !item.callable) return 'later'
   if (item.kind === 'first_contact') return 'new'
-  return item.dueAt < startOfDay(now, zone) ? 'overdue' : 'due'
+  return item.dueAt < startOfDay(now, timeZone) ? 'overdue' : 'due'
 }
 
 /** Order within the queue: by group, promised before planned, longest due first. */
-export function compareItems(a: QueueItem, b: QueueItem, now: Instant, zone: string): number {
-  const rank = (item: QueueItem) => QUEUE_GROUPS.indexOf(groupOf(item, now, zone))
+export function compareItems(a: QueueItem, b: QueueItem, now: Instant, timeZone: string): number {
+  const rank = (item: QueueItem) => QUEUE_GROUPS.indexOf(groupOf(item, now, timeZone))
   return rank(a) - rank(b) || a.priority - b.priority || a.dueAt - b.dueAt
 }

@@ -31,13 +31,13 @@ export function dayRidge(
   due: readonly DueAtPlace[],
   doneAt: readonly Instant[],
   now: Instant,
-  zone: string,
+  timeZone: string,
   hours: Hours,
   holidays: Holidays,
   fromMinute = 8 * 60,
   toMinute = 18 * 60,
 ): RidgeSlot[] {
-  const midnight = local(startOfDay(now, zone), zone)
+  const midnight = local(startOfDay(now, timeZone), timeZone)
   const slots: RidgeSlot[] = []
   for (let minute = fromMinute; minute < toMinute; minute += 30) {
     // By the wall clock, which is another distance from midnight on a day when the clocks change.

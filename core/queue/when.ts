@@ -1,3 +1,5 @@
+import { showDate } from '../calendar/dateStyle'
+import type { DateStyle } from '../enumerations'
 import { en } from 'chrono-node'
 import { DateTime } from 'luxon'
 import { DAY, HOUR, MINUTE, type Instant } from '../instant'
@@ -14,7 +16,7 @@ export interface WhenContext {
   now: Instant
   kind: Planned
   /** IANA zone in whose clock what is typed is read. */
-  zone: string
+  timeZone: string
   /** Where the person is; null for work that concerns nobody. */
   place: Place | null
   /** The team's calling hours. */
@@ -22,6 +24,8 @@ export interface WhenContext {
   holidays: Holidays
   /** Whether "12/1" is December 1 (as in the US) or January 12. */
   monthFirst: boolean
+  /** How the reader sees dates. */
+  dateStyle: DateStyle
   /** How often the person is to be in touch with, by their lists; null without a goal. */
   goal: TouchInterval | null
 }
@@ -151,7 +155,7 @@ export function readWhen(typed: string, context: WhenContext): WhenRead {
   if (!text) return { error: 'Say when' }
   const distance = readDistance(text, context.now)
   if (distance !== null) return { at: distance }
-  const now = local(context.now, context.zone)
+  const now = local(context.now, context.timeZone)
   const { minutes, rest } = readTime(text)
   const named = rest
     ? readDay(rest, now, context.monthFirst)
@@ -169,14 +173,18 @@ export function readWhen(typed: string, context: WhenContext): WhenRead {
 }
 
 /** The same time on the first working day from then on, where the person is; tasks keep to the rep's own week. */
-function workingDay(at: Instant, { place, hours, holidays, zone }: WhenContext): Instant {
+function workingDay(at: Instant, { place, hours, holidays, timeZone }: WhenContext): Instant {
   if (!place) {
-    let day = local(at, zone)
+    let day = local(at, timeZone)
     while (day.weekday > 5) day = day.plus({ days: 1 })
     return day.toMillis()
   }
-  let day = local(at, zone)
-  for (let tries = 0; tries < 30 && !isBusinessDay(localDay(day.toMillis(), place.zone), place, holidays); tries++) {
+  let day = local(at, timeZone)
+  for (
+    let tries = 0;
+    tries < 30 && !isBusinessDay(localDay(day.toMillis(), place.timeZone), place, holidays);
+    tries++
+  ) {
     day = day.plus({ days: 1 })
   }
   try {
@@ -186,29 +194,28 @@ function workingDay(at: Instant, { place, hours, holidays, zone }: WhenContext):
   }
 }
 
-/** A moment as it is shown everywhere: "Tue, Dec 1, 2:30 PM", by the clock of `zone`. */
-export function showMoment(at: Instant, zone: string): string {
-  return local(at, zone).toFormat('ccc, LLL d, h:mm a')
+/** A moment as it is shown everywhere: "Tue, Dec 1, 2:30 PM", by the clock of `timeZone`. */
+export function showMoment(at: Instant, timeZone: string, dateStyle: DateStyle): string {
+  return showDate(local(at, timeZone), dateStyle, 'moment')
 }
 
 /**
  * What does not fit about a moment for someone at their place: a holiday there, a weekend, an hour at which nobody is
  * called.
  */
-export function whenWarnings(at: Instant, { place, kind, hours, holidays }: WhenContext): string[] {
+export function whenWarnings(at: Instant, { place, kind, hours, holidays, dateStyle }: WhenContext): string[] {
   if (!place || kind === 'task') return []
-  const day = local(at, place.zone)
+  const day = local(at, place.timeZone)
   const holiday = holidayOn(day.toISODate()!, place, holidays)
-  if (holiday) return [`${day.toFormat('ccc, LLL d')} is ${holiday} where they are`]
+  if (holiday) return [`${showDate(day, dateStyle, 'day')} is ${holiday} where they are`]
   if (day.weekday > 5) return [`That is a ${day.weekdayLong} where they are`]
   if (isCallable(at, hours, place, holidays)) return []
   const { from, to } = callingHours(hours, place.country)
   const clock = (minutes: number) =>
-    day
-      .startOf('day')
-      .set({ hour: Math.floor(minutes / 60) % 24, minute: minutes % 60 })
-      .toFormat('h:mm a')
-  return [`${day.toFormat('h:mm a')} is outside calling hours where they are (${clock(from)} to ${clock(to)})`]
+    showDate(day.startOf('day').set({ hour: Math.floor(minutes / 60) % 24, minute: minutes % 60 }), dateStyle, 'clock')
+  return [
+    `${showDate(day, dateStyle, 'clock')} is outside calling hours where they are (${clock(from)} to ${clock(to)})`,
+  ]
 }
 
 /** A moment that is offered, with what it is called. */
@@ -222,7 +229,7 @@ const MOST_CHIPS = 6
 
 /** The moments that make sense now, the soonest first: all on working days and in hours where the person is. */
 export function whenChips(context: WhenContext): WhenChip[] {
-  const { now, kind, place, hours, holidays, zone, goal } = context
+  const { now, kind, place, hours, holidays, goal } = context
   const read = (text: string) => {
     const when = readWhen(text, context)
     return 'at' in when ? workingDay(when.at, context) : null
@@ -241,15 +248,15 @@ export function whenChips(context: WhenContext): WhenChip[] {
     ],
     ['Next month', kind === 'meeting' ? null : read('next month')],
   ]
-  const chips = offered.flatMap(([label, at]) => (at === null ? [] : [{ label: label ?? dayLabel(at, now, zone), at }]))
+  const chips = offered.flatMap(([label, at]) => (at === null ? [] : [{ label: label ?? dayLabel(at, context), at }]))
   const distinct = chips.filter((chip, index) => chips.findIndex((other) => other.at === chip.at) === index)
   return distinct.sort((a, b) => a.at - b.at).slice(0, MOST_CHIPS)
 }
 
 /** "Tomorrow 2:30 PM", "Monday 10:00 AM". */
-function dayLabel(at: Instant, now: Instant, zone: string): string {
-  const [day, today] = [local(at, zone), local(now, zone)]
+function dayLabel(at: Instant, { now, timeZone, dateStyle }: WhenContext): string {
+  const [day, today] = [local(at, timeZone), local(now, timeZone)]
   const nearer = day.hasSame(today, 'day') ? 'Today' : day.toFormat('cccc')
   const name = day.hasSame(today.plus({ days: 1 }), 'day') ? 'Tomorrow' : nearer
-  return `${name} ${day.toFormat('h:mm a')}`
+  return `${name} ${showDate(day, dateStyle, 'clock')}`
 }

@@ -21,8 +21,8 @@ export const WEEK_LABELS: Readonly<Record<WeekMeasure, string>> = {
  * The midnights of a week in `zone`, Monday to the next Monday (ISO 8601): eight instants, so that day n lies between
  * the n-th and the one after it. `back` weeks before the week that `at` lies in.
  */
-export function weekDays(at: Instant, zone: string, back = 0): Instant[] {
-  const monday = local(at, zone).startOf('week').minus({ weeks: back })
+export function weekDays(at: Instant, timeZone: string, back = 0): Instant[] {
+  const monday = local(at, timeZone).startOf('week').minus({ weeks: back })
   return Array.from({ length: 8 }, (_, day) => monday.plus({ days: day }).startOf('day').toMillis())
 }
 

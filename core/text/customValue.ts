@@ -72,7 +72,7 @@ export function readCustomValue(
 const GUESSED: readonly CustomFieldKind[] = ['yesNo', 'date', 'number', 'money', 'link']
 
 /**
- * The kind of field that sample values of a column fit, all of them. Empty cells say nothing; sums are told by a
+ * The kind of field that sample values of a column fit, all of them. Empty cells say nothing; sums are recognized by a
  * currency sign.
  */
 export function guessKind(samples: readonly string[], order: DateOrder = 'month'): CustomFieldKind {

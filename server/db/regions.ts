@@ -1,5 +1,5 @@
 /**
- * The states and provinces by which towns of one name are told apart: by country and the gazetteer's code, the code
+ * The states and provinces by which towns of one name are distinguished: by country and the gazetteer's code, the code
  * people write (ISO 3166-2) and the name. Names are in plain letters, as `place_key` leaves them.
  */
 export const REGIONS: Record<string, Record<string, readonly [code: string, ...names: string[]]>> = {

@@ -1,6 +1,5 @@
 import { scheduledActionOf } from '#core/engine/state/scheduledActions'
 import type { Effect } from '#core/engine/state/effects'
-import type { DomainEvent } from '#core/engine/state/events'
 import {
   ENTITY_NAMES,
   type Entities,
@@ -8,33 +7,17 @@ import {
   type Rows,
   type EngineState,
 } from '#core/engine/state/engineState'
-import type { Id, Instant } from '#core/instant'
+import type { Id } from '#core/instant'
 import { nameOf } from '../db/named'
+import type { Applied } from './applied'
+import { eventStatements } from './eventLog'
 import type { Db } from '../db/pool'
 import { insertSql, recordset, TABLES, updateSql, type ArrayParameter } from './columns'
-import { divide, loggedCause, loggedRow } from './logged'
 import { sql } from '../db/sql'
 
-/** An event with what it came to. */
-export interface Applied {
-  event: DomainEvent | UndoneEvent
-  effects: readonly Effect[]
-}
-
-/** The taking back of another event: logged like any other. */
-export interface UndoneEvent {
-  id: Id
-  kind: 'undone'
-  at: Instant
-  prospectId: Id
-  actorId: Id | null
-  causedByEventId: Id | null
-  targetId: Id
-}
-
 /**
- * Writes what a set of reactions came to: rows, agenda and event log, in one statement. `after` is the state at the
- * end.
+ * Writes what a set of reactions came to: rows, scheduled actions and event log, in one statement. `after` is the state
+ * at the end.
  */
 export async function apply(client: Db, applied: readonly Applied[], after: EngineState): Promise<void> {
   const parts: string[] = []
@@ -62,7 +45,7 @@ export async function apply(client: Db, applied: readonly Applied[], after: Engi
   if (scheduled.drop.length) {
     parts.push(sql`delete from scheduled_actions where ref_id = any(${array('uuid', scheduled.drop)})`)
   }
-  parts.push(...logStatements(applied, after, array))
+  parts.push(...eventStatements(applied, after, array))
   const last = parts.pop()!
   const text = parts.length
     ? sql`with ${parts.map((part, index) => `p${index} as (${part})`).join(',\n')}\n${last}`
@@ -135,68 +118,4 @@ function scheduledActionChange(applied: readonly Applied[], after: EngineState):
     } else drop.push(ref)
   }
   return { put, drop }
-}
-
-function logStatements(applied: readonly Applied[], after: EngineState, array: ArrayParameter): string[] {
-  const divided = applied.map(({ event }) => {
-    const { id, at, kind, prospectId, actorId, causedByEventId, ...content } = event
-    const { logged, texts } = divide(content)
-    return {
-      id,
-      at,
-      kind,
-      prospect: prospectId,
-      actor: actorId,
-      cause: causedByEventId,
-      payload: JSON.stringify(logged),
-      texts: texts && JSON.stringify(texts),
-    }
-  })
-  const effects = applied.flatMap(({ event, effects }) =>
-    effects.map((effect, seq) => {
-      const prospect = prospectOf(effect, after)
-      return {
-        event: event.id,
-        seq,
-        kind: effect.kind,
-        entity: effect.entity,
-        ref: effect.id,
-        prospect,
-        before: loggedRow(effect.entity, effect.before),
-        after: loggedRow(effect.entity, effect.after),
-        cause: loggedCause(effect.cause, prospect ?? event.prospectId, after),
-      }
-    }),
-  )
-  const parts = [
-    sql`
-      insert into events (id, at, kind, prospect_id, actor_id, caused_by_event_id, payload)
-      select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.payload
-      from ${recordset(divided, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', actor: 'uuid', cause: 'uuid', payload: 'jsonb' }, array)}
-    `,
-  ]
-  const written = divided.filter((event) => event.texts)
-  if (written.length) {
-    parts.push(sql`
-      insert into event_texts (event_id, prospect_id, texts)
-      select r.*
-      from ${recordset(written, { id: 'uuid', prospect: 'uuid', texts: 'jsonb' }, array)}
-    `)
-  }
-  if (effects.length) {
-    parts.push(sql`
-      insert into effects (event_id, seq, kind, entity, entity_id, prospect_id, before, after, cause)
-      select r.*
-      from ${recordset(effects, { event: 'uuid', seq: 'int', kind: 'text', entity: 'text', ref: 'uuid', prospect: 'uuid', before: 'jsonb', after: 'jsonb', cause: 'jsonb' }, array)}
-    `)
-  }
-  return parts
-}
-
-/** Whom an effect concerns; null for a change of a company. */
-function prospectOf(effect: Effect, after: EngineState): Id | null {
-  if (effect.entity === 'company') return null
-  if (effect.entity === 'prospect') return effect.id
-  const row = after[effect.entity][effect.id] ?? (effect.before as { prospectId?: Id } | null)
-  return row?.prospectId ?? null
 }

@@ -116,7 +116,7 @@ const CUSTOM_VALUES_SQL = sql`
   )
 `
 
-// Nearly everybody takes every kind: only the others are read.
+// Nearly everyone takes every kind: only the others are read.
 const OPTED_OUT_SQL = sql`
   (
     select coalesce(
@@ -178,7 +178,7 @@ export async function loadLocked(
 ): Promise<Loaded> {
   const [held, loaded] = await Promise.all([lock(client, ids, breadth), load(client, ids, messageIds, breadth)])
   if (Object.keys(loaded.state.prospect).length !== held.length) {
-    throw Object.assign(new Error('Somebody changed company while it was locked'), { code: '40001' })
+    throw Object.assign(new Error('Someone changed company while it was locked'), { code: '40001' })
   }
   return loaded
 }

@@ -47,8 +47,8 @@ export function divide(content: Readonly<Record<string, unknown>>): {
 } {
   const { details, note: _note, reason, override, title: _title, why: _why, deal, change, ...rest } = content
   const unnamed = (terms: unknown) => {
-    const { name: _name, ...kept } = terms as Record<string, unknown>
-    return kept
+    const { name: _name, ...remaining } = terms as Record<string, unknown>
+    return remaining
   }
   const logged: Record<string, unknown> = {
     ...rest,
@@ -74,4 +74,12 @@ export function divide(content: Readonly<Record<string, unknown>>): {
     logged.details = { ...asked, ...(meeting !== undefined && { meeting: when }) }
   }
   return { logged, texts: Object.keys(texts).length ? texts : null }
+}
+
+/** Whom an effect concerns; null for a change of a company. */
+export function prospectOf(effect: Effect, after: EngineState): Id | null {
+  if (effect.entity === 'company') return null
+  if (effect.entity === 'prospect') return effect.id
+  const row = after[effect.entity][effect.id] ?? (effect.before as { prospectId?: Id } | null)
+  return row?.prospectId ?? null
 }

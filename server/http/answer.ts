@@ -199,7 +199,7 @@ function checkRights(endpoint: Endpoint, viewer: Viewer): void {
   }
 }
 
-/** Answers an error in the one shape. What nobody expected is written to the log and told without detail. */
+/** Answers an error in the one shape. What nobody expected is written to the log and answered without detail. */
 export function answerError(event: H3Event, error: unknown, requestId?: string): ErrorAnswer {
   const refusal = asRefusal(error)
   if (refusal.code === 'failed') log.error({ requestId, error: loggable(error) }, 'request failed')

@@ -1,7 +1,7 @@
 import { getHeader, setResponseHeader, type H3Event } from 'h3'
 import { Refusal } from '../services/access/errors'
 
-/** The largest body of a request, in bytes: signed in, and before anybody has signed in. */
+/** The largest body of a request, in bytes: signed in, and before anyone has signed in. */
 export const LARGEST_BODY = { signedIn: 2_000_000, anyone: 20_000 }
 
 /**

@@ -42,13 +42,13 @@ const FIELDS = [
   'country',
   'region',
   'city',
-  'zone',
+  'timeZone',
   'source',
   'note',
   'postalCode',
 ] as const satisfies readonly (keyof ProspectRow)[]
 const COLUMNS =
-  'first_name, last_name, name_key, title, company, company_key, domain, email, phone, mobile, country, region, city, zone, source, note, postal_code'
+  'first_name, last_name, name_key, title, company, company_key, domain, email, phone, mobile, country, region, city, time_zone, source, note, postal_code'
 
 /** Text as COPY's text format wants it. */
 function escaped(text: string): string {
@@ -88,7 +88,7 @@ export interface CheckTask {
   dialect: Dialect
   mapping: ColumnMapping
   homeCountry: string
-  homeZone: string
+  homeTimeZone: string
   customFields: ReadonlyMap<Id, CustomField>
   dateOrder: DateOrder
   whole: WholeFile
@@ -114,7 +114,7 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
       copyFrom(
         sql`
           copy import_rows (
-            import_id, row_no, new_id, cells, error, dropped, merged_into, zone_from, extra, ${COLUMNS}
+            import_id, row_no, new_id, cells, error, dropped, merged_into, time_zone_from, extra, ${COLUMNS}
           ) from stdin
         `,
       ),
@@ -153,8 +153,8 @@ export async function stageRows(task: CheckTask, progress: (rows: number) => Pro
 }
 
 /**
- * Ids for the people of a file (UUID version 7, RFC 9562): of one moment, counted on from row to row, told apart from
- * every other file's by chance.
+ * Ids for the people of a file (UUID version 7, RFC 9562): of one moment, counted on from row to row, distinguished
+ * from every other file's by chance.
  */
 function idsInOrder(): (rowNo: number) => Id {
   const msecs = Date.now()
@@ -186,16 +186,16 @@ function line(task: CheckTask, rowNo: number, id: Id, cells: readonly string[], 
     const cellsText = JSON.stringify(cells.map((cell) => cell.slice(0, 32_000).replace(/\0|\p{Cs}/gu, '')))
     return `${task.id}\t${rowNo}\t${id}\t${escaped(cellsText)}\t${escaped(read.error)}\t\\N\t\\N\t\\N\t\\N${'\t\\N'.repeat(FIELDS.length)}\n`
   }
-  const { zone, zoneFrom, country } = placePerson(
+  const { timeZone, timeZoneFrom, country } = placePerson(
     { ...read.row, numbers: [read.row.phone, read.row.mobile].filter(Boolean) },
-    { country: task.homeCountry, zone: task.homeZone },
+    { country: task.homeCountry, timeZone: task.homeTimeZone },
   )
-  const row = withWhole({ ...read.row, zone, country: country ?? '' }, task.whole)
+  const row = withWhole({ ...read.row, timeZone, country: country ?? '' }, task.whole)
   const dropped = read.dropped.length ? escaped(read.dropped.join(BETWEEN)) : '\\N'
   const asWritten = read.dropped.length
     ? escaped(JSON.stringify(cells.map((cell) => cell.slice(0, 300).replace(/\0|\p{Cs}/gu, ''))))
     : '\\N'
-  return `${task.id}\t${rowNo}\t${id}\t${asWritten}\t\\N\t${dropped}\t${sightings.seen(row, rowNo) ?? '\\N'}\t${zoneFrom}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map((field) => escaped(row[field])).join('\t')}\n`
+  return `${task.id}\t${rowNo}\t${id}\t${asWritten}\t\\N\t${dropped}\t${sightings.seen(row, rowNo) ?? '\\N'}\t${timeZoneFrom}\t${row.extra ? escaped(JSON.stringify(row.extra)) : '\\N'}\t${FIELDS.map((field) => escaped(row[field])).join('\t')}\n`
 }
 
 /**
@@ -236,7 +236,7 @@ export const KNOWN_SQL = sql`
 
 /**
  * Marks the rows whose email address belongs to someone whom the one who brings the file ($2) may not see: these are
- * neither changed nor added. Nothing else is told of them.
+ * neither changed nor added. Nothing else is said of them.
  */
 export async function withholdRows(client: Db, importId: Id, limitedTo: Id | null): Promise<number> {
   if (!limitedTo) return 0

@@ -23,7 +23,7 @@ interface ImportRow {
   whole: WholeFile
   owner_ids: Id[]
   country: string
-  zone: string
+  timeZone: string
   version: number
 }
 
@@ -33,7 +33,7 @@ async function read(importId: Id): Promise<ImportRow | null> {
       sql`
         select
           i.id, i.user_id, i.owner_id, i.status, i.dialect, i.mapping, i.known_action, i.own_contacts, i.date_order,
-          i.whole, i.owner_ids, i.version, t.country, t.zone,
+          i.whole, i.owner_ids, i.version, t.country, t.time_zone as "timeZone",
           (select u.id from users u where u.id = i.user_id and u.role = 'rep' and not t.shares_all) as limited_to
         from imports i
           cross join team t
@@ -75,7 +75,7 @@ async function stage(found: ImportRow): Promise<void> {
       dialect: found.dialect,
       mapping: found.mapping,
       homeCountry: found.country,
-      homeZone: found.zone,
+      homeTimeZone: found.timeZone,
       customFields,
       dateOrder: found.date_order,
       whole: found.whole,

@@ -163,7 +163,7 @@ async function isUtf8(bytes: AsyncIterable<Uint8Array>): Promise<boolean> {
   }
 }
 
-/** Headings that can be told apart: empty ones are numbered, a second "Email" becomes "Email (2)". */
+/** Headings without duplicates: empty ones are numbered, a second "Email" becomes "Email (2)". */
 function distinct(headings: readonly string[]): string[] {
   const seen = new Map<string, number>()
   return headings.map((heading, index) => {

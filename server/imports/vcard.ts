@@ -27,7 +27,7 @@ const COLUMNS = [
   'region',
   'city',
   'postalCode',
-  'zone',
+  'timeZone',
   'tags',
   'note',
 ] as const satisfies readonly ImportField[]
@@ -114,7 +114,7 @@ function rowOf(card: ICAL.Component): Partial<Record<ImportField, string>> {
     postalCode: flat(place[5]),
     // A country is taken where it is a code; its name says nothing that can be relied on.
     country: /^[A-Za-z]{2}$/.test(country) ? country.toUpperCase() : '',
-    zone: /^[A-Za-z]+\/[A-Za-z_]+/.exec(first('tz'))?.[0],
+    timeZone: /^[A-Za-z]+\/[A-Za-z_]+/.exec(first('tz'))?.[0],
     tags: all('categories')
       .flatMap((property) => property.getValues().map(flat))
       .join('; '),

@@ -1,3 +1,4 @@
+import { logFrom, textsFrom } from '../engine/eventLog'
 import type { PoolClient } from 'pg'
 import type { ExistingAction } from '#core/enumerations'
 import { FIRST_CONTACT } from '#core/engine/nextAction'
@@ -78,7 +79,7 @@ export async function takeWaiting(client: PoolClient, importId: Id): Promise<boo
   return waiting !== undefined
 }
 
-/** Writes down what became of the rows, and lets go of those that were good. */
+/** Writes down what became of the rows, and deletes those that were good. */
 export async function finishImport(client: PoolClient, importId: Id, written: Written): Promise<void> {
   await client.query(
     sql`
@@ -231,7 +232,7 @@ async function withKeysAskedTogether<T>(client: PoolClient, importId: Id, write:
       select (select count(*) from known) = (select count(distinct known_id) from bring) as all
     `),
   )
-  if (!held!.all) throw Object.assign(new Error('A known person went while the file was brought in'), { code: '40001' })
+  if (!held!.all) throw Object.assign(new Error('A known person was removed during the import'), { code: '40001' })
   await client.query(
     sql`
       select
@@ -290,38 +291,43 @@ async function addProspects(
       ),
       added as (
         insert into prospects (
-          id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country,
+          id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, time_zone, time_zone_from,
+          country,
           region, city, postal_code, source, import_id, custom, own_contact, relationship_owner_id, created_at
         )
         select
           new_id, first_name, last_name, name_key, nullif(title, ''), at_company,
           ($3::uuid[])[(1 + abs(hashtext(coalesce(at_company, new_id)::text)::bigint) % cardinality($3::uuid[]))::int],
-          (select first_stage()), zone, coalesce(zone_from, 'guess'), nullif(country, ''), nullif(region, ''),
+          (select first_stage()), time_zone, coalesce(time_zone_from, 'guess'), nullif(country, ''), nullif(region, ''),
           nullif(city, ''), nullif(postal_code, ''), nullif(source, ''), $1,
           $4::jsonb || coalesce(extra -> 'custom', '{}'), $5, case when $5 then $2::uuid end, (select world_now())
         from placed
         order by row_no
       )
-      insert into events (id, at, kind, prospect_id, actor_id, payload)
-      select
-        new_id, (select world_now()), 'prospectAdded', new_id, $2,
-        jsonb_build_object('importId', $1::uuid, 'row', row_no)
-      from placed
+      ${logFrom('prospectAdded', {
+        id: 'new_id',
+        prospect: 'new_id',
+        actor: '$2::uuid',
+        payload: `jsonb_build_object('importId', $1::uuid, 'row', row_no)`,
+        from: 'placed',
+      })}
     `,
     [importId, userId, ownerIds, defaults, ownContacts],
   )
   // The name as the file had it stands beside the log, and goes with the person.
-  await client.query(sql`
-    insert into event_texts (event_id, prospect_id, texts)
-    select
-      new_id, new_id,
-      jsonb_build_object(
-        'changes',
-        jsonb_build_object('name', jsonb_build_array(extra ->> 'nameWas', btrim(first_name || ' ' || last_name)))
-      )
-    from bring
-    where known_id is null and merged_into is null and extra ? 'nameWas'
-  `)
+  await client.query(
+    textsFrom({
+      event: 'new_id',
+      prospect: 'new_id',
+      texts: sql`
+        jsonb_build_object(
+          'changes',
+          jsonb_build_object('name', jsonb_build_array(extra ->> 'nameWas', btrim(first_name || ' ' || last_name)))
+        )
+      `,
+      from: `bring where known_id is null and merged_into is null and extra ? 'nameWas'`,
+    }),
+  )
   return rowCount ?? 0
 }
 
@@ -329,8 +335,8 @@ async function addProspects(
 async function planFirstContacts(client: PoolClient): Promise<void> {
   await client.query(
     sql`
-      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
-      select gen_random_uuid(), p.id, p.owner_id, 'first_contact', 3, $1, (select world_now()), 'open', p.zone
+      insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
+      select gen_random_uuid(), p.id, p.owner_id, 'first_contact', 3, $1, (select world_now()), 'open', p.time_zone
       from bring b
         join prospects p on p.id = b.new_id
         left join companies c on c.id = p.company_id
@@ -365,10 +371,10 @@ async function updateKnown(
       : `p.custom || coalesce(b.extra -> 'custom', '{}')`
   // Who was placed by a guess or a number is placed by what the file says of the address; a zone someone has given
   // stays.
-  const better = `p.zone_from in ('guess', 'number') and b.zone_from in ('address', 'given')`
+  const better = `p.time_zone_from in ('guess', 'number') and b.time_zone_from in ('address', 'given')`
   const changes = [
     ...columns.map((column) => `case when ${value(column)} is distinct from p.${column} then '${column}' end`),
-    `case when ${better} and b.zone <> p.zone then 'zone' end`,
+    `case when ${better} and b.time_zone <> p.time_zone then 'time_zone' end`,
     `case when ${custom} <> p.custom then 'custom' end`,
   ]
   await client.query(sql`
@@ -384,30 +390,28 @@ async function updateKnown(
     update prospects p
     set
       ${columns.map((column) => `${column} = ${value(column)}`).join(', ')}, custom = ${custom},
-      version = version + 1, zone = case when ${better} then b.zone else p.zone end,
-      zone_from = case when ${better} then b.zone_from else p.zone_from end
+      version = version + 1, time_zone = case when ${better} then b.time_zone else p.time_zone end,
+      time_zone_from = case when ${better} then b.time_zone_from else p.time_zone_from end
     from bring b
       join corrects x on x.id = b.known_id and x.row_no = b.row_no and cardinality(x.fields) > 0
     where p.id = b.known_id
   `)
   await client.query(
-    sql`
-      insert into events (id, at, kind, prospect_id, actor_id, payload)
-      select
-        gen_random_uuid(), (select world_now()), 'prospectEdited', id, $2,
-        jsonb_build_object('importId', $1::uuid, 'row', row_no, 'fields', to_jsonb(fields))
-      from corrects
-      where cardinality(fields) > 0
-    `,
+    logFrom('prospectEdited', {
+      prospect: 'corrects.id',
+      actor: '$2::uuid',
+      payload: `jsonb_build_object('importId', $1::uuid, 'row', row_no, 'fields', to_jsonb(fields))`,
+      from: 'corrects where cardinality(fields) > 0',
+    }),
     [importId, userId],
   )
   await client.query(
     sql`
       update tasks t
-      set zone = p.zone
+      set time_zone = p.time_zone
       from corrects x
         join prospects p on p.id = x.id
-      where t.prospect_id = p.id and t.status = 'open' and t.zone <> p.zone
+      where t.prospect_id = p.id and t.status = 'open' and t.time_zone <> p.time_zone
     `,
   )
   return rowCount ?? 0

@@ -1,3 +1,4 @@
+import { logFrom } from '../engine/eventLog'
 import type { PoolClient } from 'pg'
 import type { ExistingAction } from '#core/enumerations'
 import type { Id } from '#core/instant'
@@ -78,13 +79,22 @@ async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
           (select count(distinct b.prospect_id) from brings b where lower(b.extra ->> 'list') = lower(i.name))
         from into_lists i
         returning id, list_id
+      ),
+      joined as (
+        insert into list_members (list_id, prospect_id, batch_id)
+        select distinct on (put.list_id, b.prospect_id) put.list_id, b.prospect_id, put.id
+        from put
+          join into_lists i on coalesce(i.list_id, i.new_id) = put.list_id
+          join brings b on lower(b.extra ->> 'list') = lower(i.name)
+        on conflict do nothing
+        returning list_id, prospect_id
       )
-      insert into list_members (list_id, prospect_id, batch_id)
-      select distinct on (put.list_id, b.prospect_id) put.list_id, b.prospect_id, put.id
-      from put
-        join into_lists i on coalesce(i.list_id, i.new_id) = put.list_id
-        join brings b on lower(b.extra ->> 'list') = lower(i.name)
-      on conflict do nothing
+      ${logFrom('listJoined', {
+        prospect: 'prospect_id',
+        actor: '$1::uuid',
+        payload: `jsonb_build_object('listId', list_id)`,
+        from: 'joined',
+      })}
     `,
     [userId],
   )
@@ -134,7 +144,7 @@ export async function addExtras(client: PoolClient, importId: Id, userId: Id, ac
         select
           distinct b.prospect_id, b.extra #>> '{touch,kind}' as kind,
           least(
-            ((b.extra #>> '{touch,day}')::date + time '12:00') at time zone (select zone from team),
+            ((b.extra #>> '{touch,day}')::date + time '12:00') at time zone (select time_zone from team),
             (select world_now())
           )::timestamptz(3) as at
         from brings b
@@ -147,15 +157,12 @@ export async function addExtras(client: PoolClient, importId: Id, userId: Id, ac
     [userId],
   )
   await client.query(
-    sql`
-      insert into events (id, at, kind, prospect_id, actor_id, payload)
-      select
-        gen_random_uuid(), (select world_now()), 'pastTouches', prospect_id, $2,
-        jsonb_build_object('importId', $1::uuid, 'count', count(*))
-      from brings
-      where extra ? 'touch'
-      group by prospect_id
-    `,
+    logFrom('pastTouches', {
+      prospect: 'prospect_id',
+      actor: '$2::uuid',
+      payload: `jsonb_build_object('importId', $1::uuid, 'count', count(*))`,
+      from: `brings where extra ? 'touch' group by prospect_id`,
+    }),
     [importId, userId],
   )
 }

@@ -136,7 +136,7 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
 async function workOutHolidays(): Promise<void> {
   const team = await firstRow(
     db().query<{ country: string; today: string }>(sql`
-      select country, to_char(world_now() at time zone zone, 'YYYY-MM-DD') as today
+      select country, to_char(world_now() at time zone time_zone, 'YYYY-MM-DD') as today
       from team
     `),
   )

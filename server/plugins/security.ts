@@ -3,7 +3,7 @@ import { setResponseHeaders, type H3Event } from 'h3'
 import type { NitroApp } from 'nitropack'
 import { env } from '../environment'
 
-/** What every answer carries (OWASP ASVS 5.0, 3.4): nothing is sniffed, framed, or told to other sites. */
+/** What every answer carries (OWASP ASVS 5.0, 3.4): nothing is sniffed, framed, or passed to other sites. */
 const HEADERS = {
   'x-content-type-options': 'nosniff',
   'referrer-policy': 'same-origin',

@@ -1,6 +1,6 @@
 import { z } from 'zod'
-import { KEY_RIGHTS, ROLES, valuesOf } from '#core/enumerations'
-import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
+import { DATE_STYLES, KEY_RIGHTS, ROLES, valuesOf } from '#core/enumerations'
+import { endpoint, id, instant, required, text, withId, timeZone } from './endpoint'
 
 const password = z.string().min(10, 'At least 10 characters').max(200)
 const code = z
@@ -30,8 +30,12 @@ export const getAccount = endpoint({
 export const editAccount = endpoint({
   method: 'patch',
   path: '/api/account',
-  summary: 'Change your time zone and your signature',
-  body: z.object({ zone: zone.optional(), signature: text(2000).optional() }),
+  summary: 'Change your time zone, your signature and how you read dates',
+  body: z.object({
+    timeZone: timeZone.optional(),
+    dateStyle: z.enum(valuesOf(DATE_STYLES)).optional(),
+    signature: text(2000).optional(),
+  }),
 })
 export const endSession = endpoint({
   method: 'delete',
@@ -98,7 +102,7 @@ export const inviteUser = endpoint({
       .max(254)
       .transform((email) => email.toLowerCase()),
     role: z.enum(valuesOf(ROLES)).default('rep'),
-    zone,
+    timeZone,
   }),
   response: z.object({ userId: id }),
 })

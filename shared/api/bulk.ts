@@ -30,7 +30,7 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('setField'),
     field: z.union([
-      z.enum(['title', 'source', 'city', 'region', 'postalCode', 'country', 'zone']),
+      z.enum(['title', 'source', 'city', 'region', 'postalCode', 'country', 'timeZone']),
       z.templateLiteral(['custom:', z.uuid()]),
     ]),
     value: z.unknown().describe('null empties it'),
@@ -131,7 +131,7 @@ export const getBulk = endpoint({
   params: withId,
   response: account.extend({
     leftOut,
-    kept: leftOut.describe('Of an undo: what stays as it is for those for whom the rest was undone'),
+    unchanged: leftOut.describe('Of an undo: what stays as it is for those for whom the rest was undone'),
   }),
 })
 export const undoBulk = endpoint({

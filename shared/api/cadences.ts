@@ -117,7 +117,7 @@ export const planCadence = endpoint({
   body: z.object({ prospectId: id.nullable(), window: hoursSchema, steps: z.array(stepSchema).max(60) }),
   response: z.object({
     now: instant,
-    zone: z.string(),
+    timeZone: z.string(),
     who: z.string().nullable(),
     steps: z.array(
       z.object({

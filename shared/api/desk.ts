@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { MEETING_RESULTS, REQUIRED_INPUTS, STEP_KINDS, TASK_KINDS, valuesOf } from '#core/enumerations'
-import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
+import { endpoint, id, instant, required, text, withId, timeZone } from './endpoint'
 import { knotKind, prospectSchema } from './prospects'
 
 export const queueItemSchema = z.object({
@@ -13,7 +13,7 @@ export const queueItemSchema = z.object({
   group: z.enum(['promised', 'answer', 'overdue', 'due', 'new', 'later']),
   why: z.string(),
   dueAt: instant,
-  zone: z.string(),
+  timeZone: z.string(),
   /** Of what waits: from when on it can be done, null for never, and the holiday that keeps it back, if one does. */
   opensAt: instant.nullable(),
   waitsFor: z.string().nullable(),
@@ -125,7 +125,7 @@ export const briefSchema = z.object({
       title: z.string(),
       startAt: instant,
       endAt: instant,
-      zone: z.string(),
+      timeZone: z.string(),
       results: z.array(z.object({ result: z.enum(valuesOf(MEETING_RESULTS)), label: z.string(), summary: z.string() })),
     })
     .nullable(),
@@ -159,7 +159,7 @@ export const detailsSchema = z.object({
       title: required(200),
       startAt: instant,
       minutes: z.number().int().min(5).max(600),
-      zone,
+      timeZone,
       place: text(300).optional().describe('A link, an address, or who calls which number'),
       email: text(254).optional().describe('An address they have just given, for the invitation'),
     })
@@ -201,7 +201,7 @@ export const sayWhen = endpoint({
   body: z.object({
     prospectId: id.nullable().default(null),
     kind: z.enum(['call', 'meeting', 'task']),
-    zone: zone.describe('The clock in which it is read'),
+    timeZone: timeZone.describe('The clock in which it is read'),
     text: text(100).nullable().default(null),
     at: instant.nullable().default(null).describe('A moment that was picked, instead of a text'),
   }),
@@ -234,7 +234,7 @@ export const moveMeeting = endpoint({
   path: '/api/meetings/{id}/move',
   summary: 'Move a meeting; the other side gets an update of the invitation',
   params: withId,
-  body: z.object({ id, startAt: instant, minutes: z.number().int().min(5).max(600), zone }),
+  body: z.object({ id, startAt: instant, minutes: z.number().int().min(5).max(600), timeZone }),
   response: z.object({ summary: z.string() }),
 })
 export const cancelMeeting = endpoint({

@@ -76,7 +76,7 @@ export const undoMerge = endpoint({
   path: '/api/merges/{id}/undo',
   summary: 'Undo a merge',
   params: withId,
-  response: z.object({ primaryId: id, duplicateId: id, kept: z.array(z.string()) }),
+  response: z.object({ primaryId: id, duplicateId: id, unchanged: z.array(z.string()) }),
 })
 
 const companyLike = z.object({
@@ -126,5 +126,5 @@ export const undoCompanyMerge = endpoint({
   summary: 'Undo a merge of companies',
   access: 'manager',
   params: withId,
-  response: z.object({ primaryId: id, duplicateId: id, kept: z.array(z.string()) }),
+  response: z.object({ primaryId: id, duplicateId: id, unchanged: z.array(z.string()) }),
 })

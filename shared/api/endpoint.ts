@@ -105,7 +105,7 @@ export function text(longest: number) {
 export function required(longest: number) {
   return text(longest).trim().min(1, 'Required')
 }
-export const zone = z
+export const timeZone = z
   .string()
   .max(60)
   .refine((name) => {

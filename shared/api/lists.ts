@@ -19,7 +19,7 @@ export const filterFields = endpoint({
   method: 'get',
   path: '/api/filter/fields',
   summary: 'All fields that filters can use, with their values',
-  response: z.object({ fields: z.array(fieldSchema), zone: z.string() }),
+  response: z.object({ fields: z.array(fieldSchema), timeZone: z.string() }),
 })
 
 const countSchema = z.object({
@@ -166,7 +166,7 @@ export const listCount = endpoint({
   summary: 'How many prospects are on a list, and how many were handled today',
   params: withId,
   response: countSchema.extend({
-    companies: z.number().nullable().describe('How many companies, for a list told by company'),
+    companies: z.number().nullable().describe('How many companies, for a list shown by company'),
     handledToday: z.number(),
     /** How its touch goal stands; `unscheduled` are those overdue with nothing scheduled. */
     touchGoal: z

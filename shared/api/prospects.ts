@@ -13,10 +13,10 @@ import {
   RATINGS,
   STAGE_KINDS,
   TOUCH_KINDS,
-  ZONE_SOURCES,
+  TIME_ZONE_SOURCES,
   valuesOf,
 } from '#core/enumerations'
-import { endpoint, id, instant, required, text, withId, zone } from './endpoint'
+import { endpoint, id, instant, required, text, withId, timeZone } from './endpoint'
 
 export const stageSchema = z.object({
   id: z.string(),
@@ -45,7 +45,7 @@ export const prospectRowSchema = z.object({
   owner: z.object({ id, name: z.string() }).nullable(),
   email: z.string().nullable(),
   phone: z.string().nullable(),
-  zone: z.string(),
+  timeZone: z.string(),
   rating: z.enum(valuesOf(RATINGS)).nullable(),
   lastTouchAt: instant.nullable(),
   nextAt: instant.nullable(),
@@ -66,7 +66,7 @@ export const prospectSchema = z.object({
   company: companyRef.nullable(),
   stage: stageSchema,
   owner: z.object({ id, name: z.string() }).nullable(),
-  zone: z.string(),
+  timeZone: z.string(),
   country: z.string().nullable(),
   region: z.string().nullable(),
   city: z.string().nullable(),
@@ -82,9 +82,9 @@ export const prospectSchema = z.object({
   /** Values of the custom fields, by the fields' ids. */
   custom: z.record(z.string(), z.unknown()),
   /** Whether someone has said where the person's clock stands; else it follows address and number. */
-  zoneByHand: z.boolean(),
+  timeZoneIsManual: z.boolean(),
   /** What says that the zone is theirs; calls keep to the hours of every possible zone where it is a guess. */
-  zoneFrom: z.enum(valuesOf(ZONE_SOURCES)),
+  timeZoneFrom: z.enum(valuesOf(TIME_ZONE_SOURCES)),
   callingZones: z.number().describe('How many zones are possible'),
   emailTypes,
   /** How many touches of each kind there were. */
@@ -138,7 +138,7 @@ export const prospectSchema = z.object({
       title: z.string(),
       startAt: instant,
       endAt: instant,
-      zone: z.string(),
+      timeZone: z.string(),
       status: z.enum(valuesOf(MEETING_STATUSES)),
       place: z.string().nullable(),
     }),
@@ -192,7 +192,7 @@ export const addProspect = endpoint({
     company: text(300).optional(),
     country: text(2).optional(),
     region: text(60).optional(),
-    zone: zone.optional(),
+    timeZone: timeZone.optional(),
     ...contact,
   }),
   response: z.object({ id, known: z.boolean() }),
@@ -221,7 +221,7 @@ export const editProspect = endpoint({
       .regex(/^[A-Z]{2}$/, 'Two capital letters, like US')
       .nullable()
       .optional(),
-    zone: zone.nullable().optional().describe('null lets it follow address and number again'),
+    timeZone: timeZone.nullable().optional().describe('null lets it follow address and number again'),
     emailTypes: emailTypes.optional(),
     ownerId: id.nullable().optional(),
     postalCode: text(20).nullable().optional(),
@@ -455,5 +455,5 @@ export const undo = endpoint({
   summary: 'Undo an event, with everything that followed from it',
   params: withId,
   body: z.object({ id }),
-  response: z.object({ undone: z.number(), kept: z.array(z.string()) }),
+  response: z.object({ undone: z.number(), unchanged: z.array(z.string()) }),
 })

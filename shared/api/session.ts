@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { ROLES, valuesOf } from '#core/enumerations'
+import { DATE_STYLES, ROLES, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required } from './endpoint'
 
 export const userSchema = z.object({
@@ -7,12 +7,13 @@ export const userSchema = z.object({
   name: z.string(),
   email: z.string(),
   role: z.enum(valuesOf(ROLES)),
-  zone: z.string(),
+  timeZone: z.string(),
 })
 export type User = z.infer<typeof userSchema>
 
 const meSchema = userSchema.extend({
   mustChangePassword: z.boolean(),
+  dateStyle: z.enum(valuesOf(DATE_STYLES)).describe('How they read dates and times'),
   signature: z.string().describe('What ends their emails; empty for none'),
 })
 export type Me = z.infer<typeof meSchema>
@@ -32,11 +33,11 @@ export const me = endpoint({
   summary: 'Who is signed in, and the current time',
   access: 'anyone',
   response: z.object({
-    /** Work set aside and emails whose delivery is unknown, for managers; 0 for everybody else. */
+    /** Work set aside and emails whose delivery is unknown, for managers; 0 for everyone else. */
     problems: z.number(),
     user: meSchema.nullable(),
     clock: clockSchema,
-    team: z.object({ name: z.string(), zone: z.string(), country: z.string(), currency: z.string() }),
+    team: z.object({ name: z.string(), timeZone: z.string(), country: z.string(), currency: z.string() }),
     demo: z
       .object({
         mailboxUrl: z.string().nullable(),

@@ -20,7 +20,7 @@ export const teamWeek = endpoint({
   response: z.object({
     /** The midnights of the week in the team's time zone, Monday to Monday: eight. */
     days: z.array(instant),
-    zone: z.string(),
+    timeZone: z.string(),
     /** The midnight that today began with: what was due before it is overdue. */
     today: instant,
     /** Which of the seven days are working days of the team. */

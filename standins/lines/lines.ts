@@ -13,7 +13,7 @@ interface Call {
 }
 
 /**
- * How a number behaves unless it was told otherwise, by its last digit, so that a demonstration can be planned:
+ * How a number behaves unless it was behaviors otherwise, by its last digit, so that a demonstration can be planned:
  * 0 to 3 answer, 4 to 6 go to voicemail, 7 is busy, 8 rings on, 9 is not in service.
  */
 export function usualBehavior(number: string): Behavior {
@@ -47,7 +47,7 @@ export function statusOf(
  */
 export function serveLines(port: number, ringMs: number): Promise<void> {
   const calls = new Map<string, Call>()
-  const told = new Map<string, Behavior>()
+  const behaviors = new Map<string, Behavior>()
   const server = createServer((request, response) => {
     const parts: Buffer[] = []
     request.on('data', (part: Buffer) => parts.push(part))
@@ -61,7 +61,12 @@ export function serveLines(port: number, ringMs: number): Promise<void> {
         const { to } = JSON.parse(body || '{}') as { to?: string }
         if (!to || !/^\+[1-9]\d{1,14}$/.test(to)) return answer(400, { error: 'A call needs a number in E.164' })
         const id = randomUUID()
-        calls.set(id, { number: to, startedAt: Date.now(), behavior: told.get(to) ?? usualBehavior(to), endedAt: null })
+        calls.set(id, {
+          number: to,
+          startedAt: Date.now(),
+          behavior: behaviors.get(to) ?? usualBehavior(to),
+          endedAt: null,
+        })
         return answer(201, { id })
       }
       if (section === 'calls' && call && request.method === 'GET') {
@@ -72,7 +77,7 @@ export function serveLines(port: number, ringMs: number): Promise<void> {
         return answer(200, statusOf(call, ringMs, Date.now()))
       }
       if (section === 'numbers' && name && request.method === 'PUT' && BEHAVIORS.includes(body as Behavior)) {
-        told.set(name, body as Behavior)
+        behaviors.set(name, body as Behavior)
         return answer(200, { number: name, behavior: body })
       }
       answer(404, { error: 'There is no such call' })

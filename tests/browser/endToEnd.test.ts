@@ -131,7 +131,7 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
   await expect(queue.getByRole('button').first()).toContainText(bodo.replace(/-.*/, ''), { timeout: 30_000 })
   await queue.getByRole('button').filter({ hasText: bodo }).first().click()
   await expect(page.getByText('Nobody does. Tell me more.')).toBeVisible()
-  await page.locator('.writer').getByLabel('Text').fill('Gladly: a logger wakes somebody.')
+  await page.locator('.writer').getByLabel('Text').fill('Gladly: a logger wakes someone.')
   await page.getByRole('button', { name: /Send now/ }).click()
   await expect(queue.getByText(bodo)).toHaveCount(0)
 

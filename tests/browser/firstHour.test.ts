@@ -63,7 +63,7 @@ test('an administrator is led from nothing to a first call, and so is the rep wh
   await page.getByRole('dialog').getByRole('button', { name: 'Add', exact: true }).click()
   await expect(page.getByText('Petra Lindqvist was added.')).toBeVisible()
 
-  // The rep sets a password with the link, and is told what to do first.
+  // The rep sets a password with the link, and sees what to do first.
   const letters = async () =>
     (await (await fetch(`${settings.MAILBOX_URL}/letters?for=rory@hill.example`)).json()) as { text: string }[]
   await expect.poll(async () => (await letters()).length, { timeout: 30_000 }).toBe(1)

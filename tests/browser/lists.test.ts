@@ -292,7 +292,7 @@ test('a list is worked on the Desk: who is dealt with leaves it, the strip count
   await page.keyboard.press('1')
   await expect(page.getByText(`${first}: No answer.`)).toBeVisible()
   await expect(people.first()).not.toHaveText(first!)
-  await queue.getByRole('link', { name: 'All that is due' }).click()
+  await queue.getByRole('link', { name: 'Everything due' }).click()
   await expect(queue).not.toContainText('List:')
   await page.goto('/prospects')
   await expect(
@@ -397,19 +397,19 @@ test('many are changed at once: whom it touches and leaves out is said before an
   await expect(dialog.getByText('2 skipped: has the tag already')).toBeVisible()
   // The account is kept, and found again.
   await dialog.getByRole('link', { name: 'All bulk actions' }).click()
-  const kept = page.getByRole('row', { name: new RegExp(tag) })
-  await expect(kept).toHaveCount(2)
-  await expect(kept.first()).toContainText(String(all - 2))
-  await kept
+  const rows = page.getByRole('row', { name: new RegExp(tag) })
+  await expect(rows).toHaveCount(2)
+  await expect(rows.first()).toContainText(String(all - 2))
+  await rows
     .first()
     .getByRole('button', { name: /^Result of/ })
     .click()
   await expect(page.getByText('2 skipped: has the tag already')).toBeVisible()
   // It is undone as a whole; the two who had the tag before keep it.
-  await kept.first().getByRole('button', { name: /^Undo/ }).click()
+  await rows.first().getByRole('button', { name: /^Undo/ }).click()
   await page.getByRole('dialog').getByRole('button', { name: 'Undo' }).click()
   await expect(page.getByRole('row', { name: /Undo of “Tag/ })).toContainText(String(all - 2))
-  await expect(kept.nth(1).getByText('undone')).toBeVisible()
+  await expect(rows.nth(1).getByText('undone')).toBeVisible()
   await page.goto(`/prospects?filter=${encodeURIComponent(`tags has "${tag}"`)}`)
   await expect.poll(() => people(page)).toBe(2)
 })

@@ -81,7 +81,7 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
     `Yearly spend ${stamp} (custom field)`,
   )
   await page.getByRole('group', { name: 'For the whole file' }).getByLabel('Source').fill(`Dairy fair ${stamp}`)
-  await page.locator('.whole .v-select').click()
+  await page.locator('.whole .v-select .v-field').click()
   for (const owner of ['Imani Osei', 'Theo Blackwood']) await page.getByRole('option', { name: owner }).click()
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Validate' }).click()

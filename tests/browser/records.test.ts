@@ -89,7 +89,7 @@ test('a number, a note and a deal are edited in place', async ({ page }) => {
   await page.getByRole('button', { name: 'Save note' }).click()
   await page.getByRole('button', { name: 'Pin to the top' }).click()
   await expect(page.locator('.pinned')).toContainText('Only before ten')
-  // Mail choices are known of everybody, and changed in place.
+  // Mail choices are known of everyone, and changed in place.
   await page.getByRole('button', { name: 'Email preferences' }).click()
   await page.getByRole('listbox', { name: 'Email preferences' }).selectOption(['one to one'])
   await page.getByRole('listbox', { name: 'Email preferences' }).blur()
@@ -108,14 +108,14 @@ test('a company holds what was found out, and every touch with everyone there as
   await expect(page.getByText(`Audited ${stamp}`)).toBeVisible()
   await page.getByRole('button', { name: 'Add a link' }).click()
   await page.getByLabel('Address', { exact: true }).fill('https://register.example/cellar')
-  await page.getByLabel('What it is').fill(`Register ${stamp}`)
+  await page.getByLabel('Link name').fill(`Register ${stamp}`)
   await page.getByRole('button', { name: 'Save link' }).click()
   await expect(page.getByRole('link', { name: `Register ${stamp}` })).toHaveAttribute(
     'href',
     'https://register.example/cellar',
   )
   await page.reload()
-  await page.getByRole('button', { name: `Take away Register ${stamp}` }).click()
+  await page.getByRole('button', { name: `Delete Register ${stamp}` }).click()
   await expect(page.getByRole('link', { name: `Register ${stamp}` })).toBeHidden()
 })
 

@@ -155,7 +155,15 @@ test('a rep’s day: thirty calls of all kinds, replies and tasks, with the keyb
     if (!offered) return
     if (types) await keys.type(types)
     if (types || outcome === 'Not the right person') await keys.press('Enter')
-    await expect(page.getByText(new RegExp(`${who}: `)).first()).toBeVisible()
+    // The stage that follows an attempt may want a note of it, which is asked for in place.
+    const confirmed = page.getByText(new RegExp(`${who}: `)).first()
+    const wanted = outcomes.getByRole('textbox', { name: 'Note' })
+    await expect(confirmed.or(wanted).first(), `${outcome} is logged for ${who}`).toBeVisible()
+    if (await wanted.isVisible()) {
+      await keys.type('Rang out')
+      await keys.press('Enter')
+    }
+    await expect(confirmed, `${outcome} is logged for ${who}`).toBeVisible()
   }
 
   // Nobody stands in the queue twice for the same thing.

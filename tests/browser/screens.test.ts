@@ -71,7 +71,7 @@ test('a manager makes an outcome; the rep is offered it with what it does, and i
   await expect(rep.getByText(/^Undone for/)).toBeVisible()
   await rep.context().close()
 
-  await page.getByRole('button', { name: `Change ${name}` }).click()
+  await page.getByRole('button', { name: `Edit ${name}` }).click()
   await page.getByRole('button', { name: 'Archive outcome' }).click()
   await expect(page.getByText('is no longer offered')).toBeVisible()
   await expect(row).toHaveCount(0)

@@ -4,7 +4,6 @@ import { createServer, type Server } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { sql } from '../../server/db/sql'
 
 /** The commands as someone runs them: a process each, judged by what they print and how they end. */
 interface Ended {
@@ -83,7 +82,7 @@ describe('npm start', () => {
     const ended = await run(['scripts/start.mjs'], { ...whole, PORT: String(port) })
     expect([ended.code, sentences(ended)]).toEqual([1, [`Port ${port} is in use. Stop what uses it, or set PORT.`]])
   })
-  it(sql`with a database that is not there says that, without a stack`, async () => {
+  it('with a database that is not there says that, without a stack', async () => {
     const ended = await run(['scripts/start.mjs'], { ...whole, PORT: String(port + 1) })
     expect(ended.code).toBe(1)
     expect(ended.err).toMatch(/database/i)
@@ -181,7 +180,7 @@ describe('the data folder', () => {
 })
 
 describe('the machine', () => {
-  it('with too little disk space is told how much is missing where', async () => {
+  it('with too little disk space says how much is missing where', async () => {
     const ended = await run(
       script(
         `import { ensureSpace } from './scripts/prerequisites.mjs'; ensureSpace('/var/lib/uphill/nowhere/yet', 1e9)`,

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, inject } from 'vitest'
 import { closePool, openPool } from '../../server/db/pool'
 import { rereadEnvironment } from '../../server/environment'
 import { sql } from '../../server/db/sql'
+import { expectTrueLog } from '../fixtures/eventLog'
 
 // The rates are tested with limits of their own.
 process.env.RATE_LIMIT ??= '10000000'
@@ -32,5 +33,7 @@ beforeAll(async () => {
 })
 
 afterAll(async () => {
+  // Files that stop the database have one of their own.
+  if (process.env.DATABASE_URL === inject('clusterUrl').replace('NAME', name)) await expectTrueLog()
   await closePool()
 })

@@ -1,16 +1,21 @@
 <script setup lang="ts">
 import { reactive } from 'vue'
+import { DATE_STYLES, choicesOf } from '#core/enumerations'
 import { editAccount } from '#shared/api/accounts'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
-/** What users decide for themselves: the zone they work by, and what ends their emails. */
+/** What users decide for themselves: the zone they work by, how they read dates, and what ends their emails. */
 const session = useSession()
 const notices = useNotices()
 const { formError, busy, send } = useSending()
-const given = reactive({ zone: session.user?.zone ?? '', signature: session.user?.signature ?? '' })
+const given = reactive({
+  timeZone: session.user?.timeZone ?? '',
+  dateStyle: session.user?.dateStyle ?? 'us',
+  signature: session.user?.signature ?? '',
+})
 const save = () =>
   send(async () => {
     await call(editAccount, { body: { ...given } })
@@ -23,7 +28,8 @@ const save = () =>
   <section>
     <h2 id="profile">Profile</h2>
     <form class="form" @submit.prevent="save">
-      <ZoneField v-model="given.zone" label="Your time zone" :error-messages="formError?.at('zone')" />
+      <ZoneField v-model="given.timeZone" label="Your time zone" :error-messages="formError?.at('timeZone')" />
+      <v-select v-model="given.dateStyle" :items="choicesOf(DATE_STYLES)" label="Dates and times" />
       <v-textarea
         v-model="given.signature"
         label="Signature"

@@ -7,7 +7,7 @@ const FIELDS: Record<string, string> = {
   region: 'State or region',
   postalCode: 'Postal code',
   country: 'Country',
-  zone: 'Time zone',
+  timeZone: 'Time zone',
 }
 
 /** What a bulk action does, in words; `object` names the stage, list, cadence, owners or custom field it is about. */

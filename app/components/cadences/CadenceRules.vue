@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, type Ref } from 'vue'
 import type { Cadence } from '#shared/api/cadences'
-import { DAY_HOURS, WEEKDAYS } from '~/composables/dayHours'
+import { useDayHours, WEEKDAYS } from '~/composables/dayHours'
 
 /** When a cadence sends, and who leaves it on a reply or a booked meeting. */
 const window = defineModel<Cadence['window']>('window', { required: true })
@@ -17,6 +17,7 @@ const part = <T extends object, K extends keyof T>(whole: Ref<T>, key: K) =>
   })
 const [days, from, to] = [part(window, 'days'), part(window, 'from'), part(window, 'to')]
 const [replied, booked] = [part(exits, 'replied'), part(exits, 'booked')]
+const dayHours = useDayHours()
 </script>
 
 <template>
@@ -28,14 +29,14 @@ const [replied, booked] = [part(exits, 'replied'), part(exits, 'booked')]
       >
     </div>
     <div class="row mt-2">
-      <v-select v-model="from" :items="DAY_HOURS" label="From" /><v-select v-model="to" :items="DAY_HOURS" label="To" />
+      <v-select v-model="from" :items="dayHours" label="From" /><v-select v-model="to" :items="dayHours" label="To" />
     </div>
     <p class="dim small mt-1">By the recipient’s clock; never on their holidays.</p>
     <h2 class="mt-5 mb-2">Exit rules</h2>
     <v-select
       v-model="replied"
       :items="[
-        { value: 'person', title: 'Only who replied' },
+        { value: 'person', title: 'Only the person who replied' },
         { value: 'company', title: 'Everyone at the company' },
       ]"
       label="On a reply"
@@ -44,13 +45,13 @@ const [replied, booked] = [part(exits, 'replied'), part(exits, 'booked')]
     <v-select
       v-model="booked"
       :items="[
-        { value: 'person', title: 'Only who booked' },
+        { value: 'person', title: 'Only the person who booked' },
         { value: 'company', title: 'Everyone at the company' },
       ]"
       label="On a booked meeting"
       class="mb-3"
     />
-    <v-checkbox v-model="cold" label="Cold: keep away from customers and companies in a deal" />
+    <CheckBox v-model="cold" label="Cold: keep away from customers and companies in a deal" />
   </div>
 </template>
 

@@ -12,7 +12,7 @@ const props = defineProps<{
   steps: readonly StepDraft[]
   planned: Readonly<Record<string, { at: number; moved: string | null }>>
   start: number
-  zone: string
+  timeZone: string
   selected: string | null
   faulty: readonly string[]
 }>()
@@ -61,7 +61,7 @@ const inWords = computed(() =>
   props.steps
     .map(
       (step, index) =>
-        `Step ${index + 1}: ${capitalized(STEP_KINDS[step.kind])}, ${waitInWords(step.wait)}${props.planned[step.id] ? `, ${times.moment(props.planned[step.id]!.at, props.zone)}` : ''}`,
+        `Step ${index + 1}: ${capitalized(STEP_KINDS[step.kind])}, ${waitInWords(step.wait)}${props.planned[step.id] ? `, ${times.moment(props.planned[step.id]!.at, props.timeZone)}` : ''}`,
     )
     .join('. '),
 )
@@ -107,9 +107,12 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
     <path v-if="spots.length" :d="`${line} L${top.x} ${BASE} L${spots[0]!.x} ${BASE}Z`" fill="var(--hill)" />
     <g v-for="day in days" :key="day.at">
       <line :x1="day.x" :x2="day.x" :y1="BASE" :y2="BASE + 6" stroke="var(--bark)" />
-      <text :x="day.x" :y="BASE + 22" text-anchor="middle" class="date">{{ times.day(day.at, zone) }}</text>
+      <text :x="day.x" :y="BASE + 22" text-anchor="middle" class="date">{{ times.day(day.at, timeZone) }}</text>
     </g>
     <line x1="20" :x2="top.x" :y1="BASE" :y2="BASE" stroke="var(--bark)" />
+    <text v-if="!spots.length" :x="40" :y="BASE - 40" class="date">
+      No steps yet. Every step you add is drawn here.
+    </text>
     <path v-if="spots.length" :d="line" fill="none" stroke="var(--pine)" stroke-width="2.5" />
     <g
       v-for="(spot, index) in spots"
@@ -140,10 +143,10 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
         {{ spot.name.length > 22 ? `${spot.name.slice(0, 21)}…` : spot.name }}
       </text>
       <text v-if="spot.plan" :x="spot.x" :y="spot.y + 32" text-anchor="middle" class="date">
-        {{ times.clock(spot.plan.at, zone) }}{{ spot.plan.moved ? ' *' : '' }}
+        {{ times.clock(spot.plan.at, timeZone) }}{{ spot.plan.moved ? ' *' : '' }}
       </text>
       <title>
-        {{ spot.name }}: {{ waitInWords(spot.wait) }}{{ spot.plan ? `, ${times.moment(spot.plan.at, zone)}` : ''
+        {{ spot.name }}: {{ waitInWords(spot.wait) }}{{ spot.plan ? `, ${times.moment(spot.plan.at, timeZone)}` : ''
         }}{{ spot.plan?.moved ? ` (${spot.plan.moved})` : ''
         }}{{ faulty.includes(spot.id) ? '. Something is wrong with this step' : '' }}
       </title>

@@ -82,7 +82,7 @@ function insert(name: string): void {
       />
       <v-select v-model="unit" :items="choicesOf(WAIT_UNITS)" label="Unit" />
     </div>
-    <v-checkbox v-if="index > 0" v-model="requiresPrevious" :label="`Only if “${previous}” was done`" hide-details />
+    <CheckBox v-if="index > 0" v-model="requiresPrevious" :label="`Only if “${previous}” was done`" />
     <template v-if="step.kind === 'email'">
       <div class="row tabs">
         <button class="plain" :class="{ on: frame === 'edit' }" @click="frame = 'edit'">Template</button

@@ -11,7 +11,7 @@ defineProps<{
   /** How many are at each step, by its id. */
   peopleAt: Record<string, number>
   planned: Record<string, { at: number }>
-  zone: string | undefined
+  timeZone: string | undefined
   disabled: boolean
 }>()
 const times = useTimes()
@@ -28,7 +28,7 @@ const times = useTimes()
             >{{ waitInWords(one.wait)
             }}<template v-if="index > 0 && one.requiresPrevious"> · only after “{{ steps[index - 1]!.name }}”</template
             ><template v-if="peopleAt[one.id]"> · {{ peopleAt[one.id] }} here</template
-            ><template v-if="planned[one.id]"> · {{ times.moment(planned[one.id]!.at, zone) }}</template></small
+            ><template v-if="planned[one.id]"> · {{ times.moment(planned[one.id]!.at, timeZone) }}</template></small
           ></span
         >
       </button>

@@ -64,7 +64,7 @@ async function link(): Promise<void> {
         one.label || one.url.replace(/^https?:\/\//, '')
       }}</a><button
         class="plain dim"
-        :aria-label="`Take away ${one.label || one.url}`"
+        :aria-label="`Delete ${one.label || one.url}`"
         @click="act(() => call(removeCompanyLink, { params: { id, link: one.id } }))"
       >
         ×
@@ -73,8 +73,8 @@ async function link(): Promise<void> {
     <form v-if="draft.linking" class="form" @submit.prevent="link" @keydown.esc="draft.linking = false">
       <input v-model="draft.url" type="url" aria-label="Address" placeholder="https://" required /><input
         v-model="draft.label"
-        aria-label="What it is"
-        placeholder="What it is"
+        aria-label="Link name"
+        placeholder="Link name"
         maxlength="200"
       /><v-btn size="small" type="submit" variant="outlined">Save link</v-btn>
     </form>
@@ -84,7 +84,7 @@ async function link(): Promise<void> {
       rows="2"
       maxlength="10000"
       aria-label="A note on the company"
-      placeholder="What you found out"
+      placeholder="What did you find out?"
     />
     <v-btn size="small" variant="outlined" :disabled="!typed.trim()" :loading="busy" @click="keep">Save note</v-btn>
     <p v-if="draft.formError" class="small wrong" role="alert">{{ draft.formError }}</p>
@@ -120,12 +120,7 @@ a,
 }
 input,
 textarea {
-  font: inherit;
   width: 100%;
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  padding: 5px 7px;
-  background: #fff;
 }
 textarea {
   margin: 8px 0 4px;

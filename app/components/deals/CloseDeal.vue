@@ -87,10 +87,6 @@ const save = () =>
 </template>
 
 <style scoped>
-.stack {
-  display: grid;
-  gap: 12px;
-}
 .closing {
   display: inline-flex;
 }

@@ -115,10 +115,6 @@ const save = (another = false) =>
 </template>
 
 <style scoped>
-.stack {
-  display: grid;
-  gap: 12px;
-}
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;

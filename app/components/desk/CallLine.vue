@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { useIntervalFn } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { callState, dial, hangUp, type Brief } from '#shared/api/desk'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
@@ -21,7 +22,6 @@ const since = ref(0)
 const tick = ref(Date.now())
 const formError = ref('')
 const phoneId = ref<string | null>(null)
-let poll: ReturnType<typeof setInterval> | undefined
 const usable = computed(() =>
   props.brief.prospect.phones.filter((phone) => phone.status === 'correct' || phone.status === 'unverified'),
 )
@@ -48,8 +48,9 @@ async function look(): Promise<void> {
   if (!response) return
   state.value = response.status
   since.value = response.since
-  if (['ended', 'busy', 'not_in_service'].includes(response.status)) clearInterval(poll)
+  if (['ended', 'busy', 'not_in_service'].includes(response.status)) pause()
 }
+const { pause, resume } = useIntervalFn(look, 500, { immediate: false })
 async function ring(): Promise<void> {
   if (live.value) return
   formError.value = ''
@@ -63,8 +64,7 @@ async function ring(): Promise<void> {
     emit('called')
     state.value = 'ringing'
     since.value = Date.now()
-    clearInterval(poll)
-    poll = setInterval(look, 500)
+    resume()
   } catch (error) {
     formError.value = error instanceof ApiError ? error.message : 'The call could not be made'
   }
@@ -75,14 +75,13 @@ async function end(): Promise<void> {
 }
 function reset(): void {
   if (live.value) void end()
-  clearInterval(poll)
+  pause()
   callId.value = null
   phoneId.value = null
   state.value = formError.value = ''
   emit('phone', null)
 }
 watch(() => props.brief.prospect.id, reset)
-onBeforeUnmount(() => clearInterval(poll))
 defineExpose({ ring, end })
 </script>
 
@@ -155,11 +154,6 @@ defineExpose({ ring, end })
   color: var(--clay-deep);
 }
 select {
-  font: inherit;
   width: 100%;
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  padding: 3px 6px;
-  background: var(--card);
 }
 </style>

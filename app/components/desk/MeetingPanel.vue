@@ -38,7 +38,7 @@ const move = () =>
     if (startAt === null) return
     const { summary: label } = await call(moveMeeting, {
       params: { id: props.meeting.id },
-      body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), zone: props.meeting.zone },
+      body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), timeZone: props.meeting.timeZone },
     })
     notices.say(label)
     moving.value = false
@@ -92,7 +92,7 @@ defineExpose({
         v-model="to.at"
         kind="meeting"
         :prospect-id="person.id"
-        :zone="person.zone"
+        :time-zone="person.timeZone"
         label="New time"
       />
       <p v-if="formError" class="wrong" role="alert">{{ formError.message }}</p>
@@ -102,7 +102,7 @@ defineExpose({
       </div>
     </form>
     <button class="plain one" @click="cancel">
-      <kbd>{{ meeting.results.length + 2 }}</kbd><span><b>Cancelled</b><small>They get a cancellation.</small></span>
+      <kbd>{{ meeting.results.length + 2 }}</kbd><span><b>Canceled</b><small>They get a cancellation.</small></span>
     </button>
     <p v-if="formError && !moving" class="wrong" role="alert">{{ formError.message }}</p>
   </div>

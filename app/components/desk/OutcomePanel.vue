@@ -21,7 +21,7 @@ const given = reactive({
   at: null as number | null,
   reason: '',
   minutes: 30,
-  zone: '',
+  timeZone: '',
   title: '',
   place: '',
   firstName: '',
@@ -32,7 +32,7 @@ const given = reactive({
 })
 const missingInput = ref('')
 
-const zone = computed(() => props.brief.prospect.zone)
+const timeZone = computed(() => props.brief.prospect.timeZone)
 const when = ref<{ settle(): Promise<number | null> }[]>([])
 const hasAddress = computed(() => props.brief.prospect.emails.some((email) => email.status !== 'bounced'))
 watch(
@@ -63,7 +63,7 @@ async function pick(outcome: OutcomeChoice): Promise<void> {
   if (!opens(outcome)) return emit('log', outcome, {})
   chosen.value = outcome.id
   missingInput.value = ''
-  Object.assign(given, { at: null, zone: zone.value })
+  Object.assign(given, { at: null, timeZone: timeZone.value })
   const [phone] = props.brief.prospect.phones
   if (!given.place && phone) given.place = `We call ${phone.shown}`
   if (!given.title) given.title = `${props.brief.prospect.firstName} and us`
@@ -101,7 +101,7 @@ async function confirm(outcome: OutcomeChoice): Promise<void> {
         title: given.title || 'Meeting',
         startAt: at,
         minutes: Number(given.minutes),
-        zone: given.zone,
+        timeZone: given.timeZone,
         ...(given.place.trim() && { place: given.place.trim() }),
         ...(given.email.trim() && { email: given.email }),
       },
@@ -117,14 +117,14 @@ async function confirm(outcome: OutcomeChoice): Promise<void> {
       }),
   })
 }
-const zones = computed(() => zonesInOrder([zone.value, session.zone]))
+const zones = computed(() => zonesInOrder([timeZone.value, session.timeZone]))
 /** What has been typed for an outcome, to be put back if it could not be logged after all. */
 function snapshot(): { chosen: string | null; given: Record<string, unknown> } {
   return { chosen: chosen.value, given: { ...given } }
 }
-function restore(kept: ReturnType<typeof snapshot>): void {
-  chosen.value = kept.chosen
-  Object.assign(given, kept.given)
+function restore(saved: ReturnType<typeof snapshot>): void {
+  chosen.value = saved.chosen
+  Object.assign(given, saved.given)
 }
 defineExpose({
   snapshot,
@@ -173,14 +173,14 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
             v-model="given.at"
             :kind="outcome.requiredInputs.includes('meeting') ? 'meeting' : 'call'"
             :prospect-id="brief.prospect.id"
-            :zone="outcome.requiredInputs.includes('meeting') ? given.zone : zone"
+            :time-zone="outcome.requiredInputs.includes('meeting') ? given.timeZone : timeZone"
             :label="outcome.requiredInputs.includes('meeting') ? 'Meeting' : 'Call back'"
           />
           <template v-if="outcome.requiredInputs.includes('meeting')">
             <div class="pair">
               <label>Minutes<input v-model.number="given.minutes" type="number" min="5" max="600" step="5" /></label>
               <label
-                >Time zone<select v-model="given.zone">
+                >Time zone<select v-model="given.timeZone">
                   <optgroup label="Usual">
                     <option v-for="name in zones.usual" :key="name" :value="name">{{ times.zoneName(name) }}</option>
                   </optgroup>
@@ -237,7 +237,12 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
             :missing="outcome.missing"
           />
           <label v-if="outcome.requiredInputs.includes('note') && !note?.trim()"
-            >Note<textarea v-model="given.note" rows="2" />
+            >Note<textarea
+              v-model="given.note"
+              rows="2"
+              title="Enter logs it, Shift+Enter starts a new line"
+              @keydown.enter.exact.prevent="confirm(outcome)"
+            />
           </label>
           <p v-if="missingInput || formError" class="lack" role="alert">{{ missingInput || formError?.message }}</p>
           <div class="row">
@@ -309,13 +314,7 @@ label {
 input,
 select,
 textarea {
-  font: inherit;
   font-size: 14px;
-  color: var(--ink);
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  padding: 5px 7px;
-  background: #fff;
   min-width: 0;
   width: 100%;
 }

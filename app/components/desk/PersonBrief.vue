@@ -107,12 +107,12 @@ defineExpose({ stamp, write })
       </div>
       <div class="chips">
         <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"
-          ><span class="num">{{ times.clock(brief.now, person.zone) }}</span> there<template
+          ><span class="num">{{ times.clock(brief.now, person.timeZone) }}</span> there<template
             v-if="person.calling.until"
           >
-            · callable until {{ times.clock(person.calling.until, person.zone) }}</template
+            · callable until {{ times.clock(person.calling.until, person.timeZone) }}</template
           ><template v-else-if="person.calling.from">
-            · opens {{ times.clock(person.calling.from, person.zone) }} there</template
+            · opens {{ times.clock(person.calling.from, person.timeZone) }} there</template
           ></span
         >
         <span class="chip slate"
@@ -124,8 +124,8 @@ defineExpose({ stamp, write })
           [person.rating, person.score && `score ${person.score}`].filter(Boolean).join(' · ')
         }}</span>
         <button class="link small" @click="dealing = true">Open a deal</button>
-        <span v-if="person.stopCall" class="chip clay">no calls</span
-        ><span v-if="person.stopEmail" class="chip clay">no email</span>
+        <span v-if="person.stopCall" class="chip clay">do not call</span
+        ><span v-if="person.stopEmail" class="chip clay">do not email</span>
       </div>
     </div>
     <LazyDealDialog v-if="dealing" v-model="dealing" :person="person" @done="emit('changed')" />
@@ -193,7 +193,7 @@ defineExpose({ stamp, write })
         <p v-for="(old, index) in brief.notes.slice(0, 3)" :key="index" class="dim small pre">
           {{ times.moment(old.at) }} {{ old.body }}
         </p>
-        <textarea id="note" ref="box" v-model="note" rows="3" maxlength="10000" placeholder="Kept with the outcome" />
+        <textarea id="note" ref="box" v-model="note" rows="3" maxlength="10000" placeholder="Saved with the outcome" />
       </section>
     </div>
     <section class="panel mt-3">

@@ -9,7 +9,7 @@ const desk = useDesk()
 const times = useTimes()
 type Group = QueueItem['group']
 const GROUPS: readonly { id: Group; label: string }[] = [
-  { id: 'promised', label: 'Promised for now' },
+  { id: 'promised', label: 'Promised call backs' },
   { id: 'answer', label: 'Answer first' },
   { id: 'overdue', label: 'Overdue' },
   { id: 'due', label: 'Due now' },
@@ -54,7 +54,7 @@ watch(
       <span
         >List: <b>{{ desk.queue.list.name }}</b></span
       >
-      <NuxtLink to="/" class="link small">All that is due</NuxtLink>
+      <NuxtLink to="/" class="link small">Everything due</NuxtLink>
     </p>
     <template v-for="group in groups" :key="group.id">
       <h2 class="group">
@@ -75,7 +75,7 @@ watch(
         >
         <span v-if="group.id === 'later'" class="side small dim num opens">{{ opens(item) }}</span>
         <span v-else class="side small dim num"
-          >{{ group.id === 'promised' ? times.clock(item.dueAt) : times.clock(desk.queue!.now, item.zone)
+          >{{ group.id === 'promised' ? times.clock(item.dueAt) : times.clock(desk.queue!.now, item.timeZone)
           }}<SlopeMini v-if="item.slope" :step="item.slope.step" :steps="item.slope.steps"
         /></span>
       </button>

@@ -44,8 +44,8 @@ async function keep(primary: CompanyLike, duplicate: CompanyLike): Promise<void>
 }
 async function undo(id: string): Promise<void> {
   try {
-    const { kept } = await call(undoCompanyMerge, { params: { id } })
-    notices.say(['They are two companies again.', ...kept].join(' '))
+    const { unchanged } = await call(undoCompanyMerge, { params: { id } })
+    notices.say(['They are two companies again.', ...unchanged].join(' '))
     emit('undone')
   } catch (error) {
     notices.error(error)

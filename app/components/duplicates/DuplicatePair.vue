@@ -49,8 +49,8 @@ async function keep(primary: Like, duplicate: Like): Promise<void> {
 }
 async function back(mergeId: string): Promise<void> {
   try {
-    const { kept } = await call(undoMerge, { params: { id: mergeId } })
-    notices.say(['They are two prospects again.', ...kept].join(' '))
+    const { unchanged } = await call(undoMerge, { params: { id: mergeId } })
+    notices.say(['They are two prospects again.', ...unchanged].join(' '))
     emit('undone')
   } catch (error) {
     notices.error(error)

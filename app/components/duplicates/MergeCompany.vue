@@ -58,8 +58,8 @@ function done(primaryId: string): void {
     <v-card class="pa-5">
       <h2>Merge {{ company.name }} with another company</h2>
       <p class="dim mb-3">
-        Everyone there, deals, notes and links move to the company you keep, which takes over what is not known of it.
-        The stricter status holds for everyone. You can undo it.
+        Everyone there, deals, notes and links move to the company you keep, which fills its blanks from the other. The
+        stricter status holds for everyone. You can undo it.
       </p>
       <template v-if="other">
         <CompanyPair :one="company" :other="other" @merged="done" @undone="emit('undone')" />

@@ -119,12 +119,7 @@ async function keep(fact: Fact): Promise<void> {
   color: var(--amber-deep);
 }
 .control {
-  font: inherit;
   width: 100%;
-  border: 1px solid var(--stone);
-  border-radius: 5px;
-  padding: 2px 6px;
-  background: #fff;
 }
 .wrong {
   color: var(--clay-deep);

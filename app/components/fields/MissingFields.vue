@@ -108,13 +108,7 @@ label {
 }
 input,
 select {
-  font: inherit;
   font-size: 14px;
-  color: var(--ink);
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  padding: 5px 7px;
-  background: #fff;
   min-width: 0;
   width: 100%;
 }

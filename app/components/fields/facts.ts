@@ -1,3 +1,4 @@
+import { useTimes } from '~/composables/times'
 import type { CustomField } from '#shared/api/settings/fields'
 
 /** One thing that is known, as it is shown and as it is changed. */
@@ -19,14 +20,6 @@ export interface Fact {
   body(value: string | string[]): object
 }
 
-const day = new Intl.DateTimeFormat('en-US', {
-  timeZone: 'UTC',
-  weekday: 'short',
-  day: 'numeric',
-  month: 'short',
-  year: 'numeric',
-})
-
 /** A value of a custom field in words; empty for none. */
 export function valueInWords(field: Pick<CustomField, 'kind'>, value: unknown): string {
   if (value === undefined || value === null) return ''
@@ -38,7 +31,7 @@ export function valueInWords(field: Pick<CustomField, 'kind'>, value: unknown): 
     case 'money':
       return (value as number).toLocaleString('en-US', { minimumFractionDigits: 2, maximumFractionDigits: 2 })
     case 'date':
-      return day.format(Date.parse(`${value as string}T12:00Z`)).replace(',', '')
+      return useTimes().date(Date.parse(`${value as string}T12:00Z`), 'UTC')
     case 'choices':
       return (value as string[]).join(', ')
     default:

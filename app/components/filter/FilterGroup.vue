@@ -82,7 +82,7 @@ function removeAt(index: number): void {
       <button
         v-if="index && about.kind !== 'none'"
         class="plain join"
-        :title="`Say “${joint === 'and' ? 'or' : 'and'}” instead`"
+        :title="`Use “${joint === 'and' ? 'or' : 'and'}” instead`"
         @click="turn"
       >
         {{ joint }}</button><span v-else-if="index" class="join">or</span>
@@ -102,7 +102,7 @@ function removeAt(index: number): void {
         @update:model-value="open = $event ? index : null"
       >
         <template #activator="{ props: act }"
-          ><span class="condition" :class="{ on: open === index, gone: !byKey.has(part.field) }"
+          ><span class="condition" :class="{ on: open === index, missing: !byKey.has(part.field) }"
             ><button v-bind="act" class="plain words" :aria-label="`${words(part).name} ${words(part).asked}`">
               <b>{{ words(part).name }}</b> {{ words(part).asked }}</button
             ><button
@@ -193,7 +193,7 @@ button.join:hover {
 .condition.on {
   border-color: var(--pine);
 }
-.condition.gone {
+.condition.missing {
   border-color: var(--clay);
   background: var(--clay-soft);
 }

@@ -108,12 +108,7 @@ const marked = computed(() =>
   flex-wrap: wrap;
 }
 textarea {
-  font: inherit;
   width: 100%;
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  padding: 6px 9px;
-  background: #fff;
   resize: vertical;
 }
 .wrong {

@@ -64,7 +64,7 @@ const create = () =>
           maxlength="1000"
           placeholder="Petra Lindqvist, Buyer at Oxbow Cider, 607 555 0142"
           persistent-placeholder
-          hint="A name and a number are enough; an address may stand there too."
+          hint="A name and a number are enough; you can add an email address too."
           persistent-hint
         />
         <v-text-field v-model="given.name" label="Name" :error-messages="formError?.at('name')" />

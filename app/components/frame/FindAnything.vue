@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { navigateTo } from '#imports'
 import type { z } from 'zod'
 import { readPersonLine } from '#core/imports/personLine'
@@ -28,7 +29,7 @@ const ACTS = [
   { label: 'Go to Settings: custom fields', run: () => navigateTo('/settings/fields') },
   { label: 'Go to Settings: users', run: () => navigateTo('/settings/users') },
 ]
-/** A company that is typed stands before everybody who is there, and behind those who are called so. */
+/** A company that is typed stands before everyone who is there, and behind those who are called so. */
 const people = (atCompany: boolean) =>
   hits.value.people
     .filter((person) => person.atCompany === atCompany)
@@ -109,8 +110,7 @@ function early(event: KeyboardEvent): void {
   text.value += typed
   input?.focus()
 }
-onMounted(() => window.addEventListener('keydown', early, true))
-onBeforeUnmount(() => window.removeEventListener('keydown', early, true))
+useEventListener('keydown', early, true)
 function run(index: number): void {
   open.value = false
   void found.value[index]?.run()

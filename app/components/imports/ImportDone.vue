@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import type { Import } from '#shared/api/imports'
 import { useSession } from '~/stores/session'
 
-/** What an import did, and what to do next with those it brought in; a manager can undo it. */
+/** What an import did, and what to do next with those it imported; a manager can undo it. */
 defineProps<{ counts: Partial<NonNullable<Import['counts']>>; importId: string; ofCompanies: boolean }>()
 const session = useSession()
 const enrolling = ref(false)

@@ -65,11 +65,6 @@ function samplesOf(column: number): string {
   max-height: 60vh;
 }
 select {
-  font: inherit;
-  padding: 4px 6px;
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  background: #fff;
   min-width: 190px;
 }
 .values {

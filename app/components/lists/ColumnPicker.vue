@@ -98,12 +98,7 @@ h3 {
   margin: 6px 0 4px;
 }
 input {
-  font: inherit;
   width: 100%;
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  padding: 5px 7px;
-  background: #fff;
 }
 .others {
   max-height: 180px;

@@ -197,7 +197,7 @@ async function remove(): Promise<void> {
             { value: 'map', title: 'Map' },
           ]"
         />
-        <v-checkbox v-model="given.touchGoal" label="Touch goal" />
+        <CheckBox v-model="given.touchGoal" label="Touch goal" />
         <div v-if="given.touchGoal" class="goal">
           <v-text-field
             v-model.number="given.every.amount"

@@ -65,7 +65,7 @@ function toggle(): void {
     <ol v-if="open" class="batches">
       <li v-for="batch in batches" :key="batch.id">
         <span class="num small">{{ times.moment(batch.at) }}</span>
-        <span>{{ batch.sentence ?? 'put on by hand' }}</span>
+        <span>{{ batch.sentence ?? 'added by hand' }}</span>
         <span class="small"
           >{{ batch.count }} added{{ batch.still === batch.count ? '' : `, ${batch.still} still on it`
           }}{{ batch.by ? ` · ${batch.by}` : '' }}</span

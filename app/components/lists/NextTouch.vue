@@ -3,7 +3,7 @@ import { ref } from 'vue'
 
 /** The next step with someone, planned from their row. */
 defineProps<{
-  person: { id: string; name: string; phone: string | null; zone: string }
+  person: { id: string; name: string; phone: string | null; timeZone: string }
   /** Reads the table again; this is gone from the row by then. */ again: () => void
 }>()
 const open = ref(false)

@@ -65,11 +65,6 @@ const nearby = computed(
 }
 .near input {
   width: 62px;
-  font: inherit;
-  border: 1px solid var(--stone);
-  border-radius: 5px;
-  padding: 1px 5px;
-  background: #fff;
 }
 .link {
   display: inline-block;

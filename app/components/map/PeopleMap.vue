@@ -118,12 +118,12 @@ const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 
       <p v-if="found.spots.length > 200 || found.beyond" class="dim small">
         {{
           found.beyond
-            ? `${people(found.beyond)} at further places are not on the map: narrow it down to see them.`
+            ? `${people(found.beyond)} at other places are not on the map. Add a filter to see them.`
             : 'The list names the 200 places with the most people; the map has all.'
         }}
       </p>
       <p v-if="found.nowhere" class="dim small">
-        {{ people(found.nowhere) }} {{ found.nowhere === 1 ? 'has' : 'have' }} no address that is known.
+        {{ people(found.nowhere) }} {{ found.nowhere === 1 ? 'has' : 'have' }} no known address.
         <button class="link small" @click="emit('narrow', { op: 'unset' }, true)">Show them</button>
       </p>
     </aside>
@@ -188,11 +188,6 @@ const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 
 }
 .acts input {
   width: 70px;
-  font: inherit;
-  border: 1px solid var(--stone);
-  border-radius: 5px;
-  padding: 1px 5px;
-  background: #fff;
 }
 .acts .row {
   gap: 5px;

@@ -58,13 +58,6 @@ function choose(place: Place): void {
 
 <style scoped>
 .town {
-  font: inherit;
-  font-size: 14px;
-  color: var(--ink);
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  padding: 5px 7px;
-  background: #fff;
   width: 100%;
 }
 .towns {

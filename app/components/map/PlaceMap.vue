@@ -5,6 +5,8 @@ import type * as Leaflet from 'leaflet'
 import { circleAround, unwrapped, type Position } from '#core/filter/place'
 import type { Spot } from '#shared/api/places'
 import { readLand } from './land'
+import { makeLandMap, middleLatitude, TURNS } from './landMap'
+import { placeLabels, type MapLabel } from './mapLabels'
 
 /**
  * Places on a map that comes with the app: longitude and latitude as straight lines, true to scale at the latitude
@@ -25,7 +27,7 @@ const emit = defineEmits<{ choose: [id: number]; drawn: [area: [number, number][
 const holder = ref<HTMLElement | null>(null)
 const corners = ref<[number, number][]>([])
 const map = shallowRef<Leaflet.Map | null>(null)
-const labels = ref<{ id: number; x: number; y: number; left: boolean; text: string; people: number }[]>([])
+const labels = ref<MapLabel[]>([])
 const moving = ref(false)
 let L: typeof Leaflet
 let marks: Leaflet.LayerGroup
@@ -33,10 +35,6 @@ let asked: Leaflet.LayerGroup
 let sketch: Leaflet.LayerGroup
 
 const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-/**
- * The world is drawn once more on either side, so that what lies over the date line can be seen and drawn in one piece.
- */
-const TURNS = [-360, 0, 360]
 const most = () => Math.max(1, ...props.spots.map((spot) => spot.people))
 const radius = (people: number) => 4.5 + 9 * Math.sqrt(people / most())
 
@@ -45,44 +43,7 @@ onMounted(async () => {
   await nextTick()
   if (!holder.value) return
   L = leaflet.default ?? leaflet
-  const middle = props.spots.length
-    ? props.spots.reduce((sum, spot) => sum + Math.abs(spot.latitude) * spot.people, 0) /
-      props.spots.reduce((sum, spot) => sum + spot.people, 0)
-    : 35
-  const narrow = Math.cos((Math.min(60, middle) * Math.PI) / 180)
-  const crs = L.Util.extend({}, L.CRS.EPSG4326, {
-    wrapLng: undefined,
-    transformation: new L.Transformation(narrow / 180, narrow, -1 / 180, 0.5),
-  }) as Leaflet.CRS
-  const made = L.map(holder.value, {
-    crs,
-    preferCanvas: true,
-    zoomSnap: 0.25,
-    wheelPxPerZoomLevel: 90,
-    minZoom: 0.5,
-    maxZoom: 9,
-    maxBounds: [
-      [-62, -300],
-      [85, 300],
-    ],
-    maxBoundsViscosity: 0.8,
-    zoomAnimation: false,
-    fadeAnimation: false,
-    doubleClickZoom: false,
-    attributionControl: false,
-  })
-  made.fitWorld()
-  const still = { interactive: false }
-  for (const turn of TURNS) {
-    const coordsToLatLng = (at: number[]) => L.latLng(at[1]!, at[0]! + turn)
-    L.geoJSON(land.land, {
-      ...still,
-      coordsToLatLng,
-      style: { fillColor: ink('--card'), fillOpacity: 1, color: ink('--bark'), weight: 0.8 },
-    }).addTo(made)
-    L.geoJSON(land.borders, { ...still, coordsToLatLng, style: { color: ink('--bark'), weight: 0.9 } }).addTo(made)
-    L.geoJSON(land.states, { ...still, coordsToLatLng, style: { color: ink('--line'), weight: 0.8 } }).addTo(made)
-  }
+  const made = makeLandMap(L, holder.value, land, middleLatitude(props.spots), ink)
   asked = L.layerGroup().addTo(made)
   marks = L.layerGroup().addTo(made)
   sketch = L.layerGroup().addTo(made)
@@ -150,69 +111,16 @@ function draw(): void {
   name()
 }
 
-/** Writes names beside the greatest places that have room for them, on the right or else on the left. */
 function name(): void {
-  if (!map.value) return
-  const size = map.value.getSize()
-  const taken: [number, number, number, number][] = []
-  const marked = props.spots.flatMap((spot) =>
-    TURNS.map((turn) => {
-      const { x, y } = map.value!.latLngToContainerPoint([spot.latitude, spot.longitude + turn])
-      const half = radius(spot.people) - 2
-      return { id: spot.id, west: x - half, east: x + half, north: y - half, south: y + half }
-    }),
+  const now = map.value
+  if (!now) return
+  labels.value = placeLabels(
+    props.spots,
+    props.chosen,
+    (spot) => TURNS.map((turn) => now.latLngToContainerPoint([spot.latitude, spot.longitude + turn])),
+    radius,
+    now.getSize(),
   )
-  const found: typeof labels.value = []
-  for (const spot of [...props.spots]
-    .sort((a, b) => Number(b.id === props.chosen) - Number(a.id === props.chosen) || b.people - a.people)
-    .slice(0, 300)) {
-    for (const turn of TURNS) {
-      const at = map.value.latLngToContainerPoint([spot.latitude, spot.longitude + turn])
-      const off = radius(spot.people) + 4
-      const wide = off + 8 + 7.2 * (spot.name.length + String(spot.people).length)
-      for (const left of [false, true]) {
-        const box: [number, number, number, number] = [
-          left ? at.x - wide : at.x,
-          at.y - 10,
-          left ? at.x : at.x + wide,
-          at.y + 10,
-        ]
-        if (
-          box[0] < 0 ||
-          at.y < 8 ||
-          box[2] > size.x ||
-          at.y > size.y - 8 ||
-          taken.some(([west, north, east, south]) => box[0] < east && box[2] > west && box[1] < south && box[3] > north)
-        ) {
-          continue
-        }
-        if (
-          marked.some(
-            (mark) =>
-              mark.id !== spot.id &&
-              box[0] < mark.east &&
-              box[2] > mark.west &&
-              box[1] < mark.south &&
-              box[3] > mark.north,
-          )
-        ) {
-          continue
-        }
-        taken.push(box)
-        found.push({
-          id: spot.id,
-          x: left ? at.x - off : at.x + off,
-          y: at.y,
-          left,
-          text: spot.name,
-          people: spot.people,
-        })
-        break
-      }
-    }
-    if (found.length >= 40) break
-  }
-  labels.value = found
 }
 
 /** Shows the places asked for, else all there are, near enough to tell them apart. */

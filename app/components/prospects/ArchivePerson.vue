@@ -47,10 +47,3 @@ async function archive(): Promise<void> {
     </v-card>
   </v-dialog>
 </template>
-
-<style scoped>
-.stack {
-  display: grid;
-  gap: 12px;
-}
-</style>

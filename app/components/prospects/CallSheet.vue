@@ -144,13 +144,7 @@ function onKey(event: KeyboardEvent): void {
   margin-bottom: 10px;
 }
 textarea {
-  font: inherit;
   font-size: 14px;
-  color: var(--ink);
-  border: 0;
-  border-bottom: 1px solid var(--stone);
-  background: none;
-  padding: 4px 2px;
 }
 .outs {
   overflow-y: auto;

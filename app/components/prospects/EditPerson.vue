@@ -19,7 +19,7 @@ const fields = reactive({
   city: '',
   region: '',
   country: null as string | null,
-  zone: null as string | null,
+  timeZone: null as string | null,
   ownerId: null as string | null,
   addEmail: '',
   addPhone: '',
@@ -36,7 +36,7 @@ function begin(now: Prospect): void {
     city: now.city ?? '',
     region: now.region ?? '',
     country: now.country,
-    zone: now.zone,
+    timeZone: now.timeZone,
     ownerId: now.owner?.id ?? null,
     addEmail: '',
     addPhone: '',
@@ -46,13 +46,13 @@ function begin(now: Prospect): void {
   }, notices.error)
 }
 async function save(): Promise<void> {
-  const { addEmail, addPhone, country, zone, ...plain } = fields
+  const { addEmail, addPhone, country, timeZone, ...plain } = fields
   formError.value = null
   const body = {
     version: props.person.version,
     ...plain,
     // A time zone that nobody has set follows the address.
-    ...(zone !== props.person.zone && { zone: zone || null }),
+    ...(timeZone !== props.person.timeZone && { timeZone: timeZone || null }),
     country: country || null,
     ...(addEmail && { addEmail }),
     ...(addPhone && { addPhone }),
@@ -98,12 +98,12 @@ async function save(): Promise<void> {
         <div class="pair">
           <CountryField v-model="fields.country" label="Country" clearable :error-messages="formError?.at('country')" />
           <ZoneField
-            v-model="fields.zone"
+            v-model="fields.timeZone"
             label="Time zone"
             clearable
             hint="Empty: by address, then number"
             persistent-hint
-            :error-messages="formError?.at('zone')"
+            :error-messages="formError?.at('timeZone')"
           />
         </div>
         <div class="pair">
@@ -120,10 +120,6 @@ async function save(): Promise<void> {
 </template>
 
 <style scoped>
-.stack {
-  display: grid;
-  gap: 12px;
-}
 .pair {
   align-items: start;
   display: grid;

@@ -33,7 +33,7 @@ const move = () =>
     if (startAt === null || !moving.value) return
     const { summary: label } = await call(moveMeeting, {
       params: { id: moving.value.id },
-      body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), zone: moving.value.zone },
+      body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), timeZone: moving.value.timeZone },
     })
     notices.say(label)
     moving.value = null
@@ -65,8 +65,8 @@ const cancel = (meeting: Meeting) =>
       </p>
       <p class="dim small num">
         {{ times.moment(one.startAt)
-        }}<template v-if="one.zone !== session.zone">
-          · {{ times.clock(one.startAt, one.zone) }} in {{ times.zoneName(one.zone) }}</template
+        }}<template v-if="one.timeZone !== session.timeZone">
+          · {{ times.clock(one.startAt, one.timeZone) }} in {{ times.zoneName(one.timeZone) }}</template
         >
       </p>
       <p v-if="one.place" class="dim small">{{ one.place }}</p>
@@ -91,7 +91,7 @@ const cancel = (meeting: Meeting) =>
             v-model="to.at"
             kind="meeting"
             :prospect-id="props.person.id"
-            :zone="person.zone"
+            :time-zone="person.timeZone"
             label="New time"
           />
           <v-text-field v-model="to.minutes" type="number" min="5" max="600" label="Minutes" />
@@ -112,10 +112,6 @@ const cancel = (meeting: Meeting) =>
 }
 .off {
   text-decoration: line-through;
-}
-.stack {
-  display: grid;
-  gap: 12px;
 }
 .formError {
   color: var(--clay-deep);

@@ -31,7 +31,7 @@ const COMPANY_COLORS: Record<string, string> = { customer: 'pine', in_deal: 'amb
       >
       <span class="chip slate">{{ person.stage.name }}</span>
       <span class="chip" :class="person.calling.open ? 'pine' : 'slate'"
-        ><span class="num">{{ times.clock(now, person.zone) }}</span> there</span
+        ><span class="num">{{ times.clock(now, person.timeZone) }}</span> there</span
       >
       <span
         v-if="person.company && person.company.status !== 'open'"
@@ -39,8 +39,8 @@ const COMPANY_COLORS: Record<string, string> = { customer: 'pine', in_deal: 'amb
         :class="COMPANY_COLORS[person.company.status] ?? 'clay'"
         >company: {{ COMPANY_STATUSES[person.company.status] }}</span
       >
-      <span v-if="person.stopCall" class="chip clay">no calls</span
-      ><span v-if="person.stopEmail" class="chip clay">no email</span>
+      <span v-if="person.stopCall" class="chip clay">do not call</span
+      ><span v-if="person.stopEmail" class="chip clay">do not email</span>
     </div>
   </div>
 </template>

@@ -217,8 +217,8 @@ const said = (phone: Phone) =>
     </p>
     <p class="dim small mt-2">
       {{ [person.city, person.region, person.country].filter(Boolean).join(', ') || 'Place unknown' }} ·
-      {{ times.zoneName(person.zone) }} time<template v-if="person.zoneByHand">, set by hand</template
-      ><template v-else-if="person.zoneFrom === 'number'">, by the area code</template>
+      {{ times.zoneName(person.timeZone) }} time<template v-if="person.timeZoneIsManual">, set by hand</template
+      ><template v-else-if="person.timeZoneFrom === 'number'">, by the area code</template>
     </p>
     <p v-if="person.callingZones > 1" class="small guess">
       The time zone is a guess: {{ person.callingZones }} are possible. Calls wait until the hour is right in all of
@@ -269,14 +269,6 @@ p a,
   gap: 6px;
   align-items: center;
   padding: 4px 0 8px;
-}
-.fix select,
-.fix input {
-  font: inherit;
-  border: 1px solid var(--stone);
-  border-radius: 5px;
-  padding: 2px 6px;
-  background: #fff;
 }
 .fix input {
   width: 130px;

@@ -106,10 +106,3 @@ async function save(): Promise<void> {
     </v-card>
   </v-dialog>
 </template>
-
-<style scoped>
-.stack {
-  display: grid;
-  gap: 12px;
-}
-</style>

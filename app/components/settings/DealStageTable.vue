@@ -139,11 +139,6 @@ section {
   margin-bottom: 34px;
 }
 input {
-  font: inherit;
-  padding: 4px 8px;
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  background: #fff;
   width: 100%;
 }
 input[type='number'] {

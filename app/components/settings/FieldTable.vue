@@ -114,7 +114,7 @@ await read().catch(notices.error)
               ><v-btn size="small" color="error" @click="remove(field)">Remove it with all its values</v-btn>
               <button class="link small" @click="removing = null">Cancel</button></template
             ><template v-else
-              ><button class="link small" :aria-label="`Change ${field.name}`" @click="start(field)">Change</button>
+              ><button class="link small" :aria-label="`Edit ${field.name}`" @click="start(field)">Edit</button>
               <button class="link small" :aria-label="`Remove ${field.name}`" @click="removing = field.id">
                 Remove
               </button></template
@@ -158,8 +158,8 @@ await read().catch(notices.error)
             label="Default value (optional)"
             :error-messages="formError?.at('defaultValue')"
           />
-          <v-checkbox v-model="given.required" label="Required: once filled, it cannot be cleared" />
-          <v-checkbox v-if="given.of !== 'deal'" v-model="given.indexed" label="Indexed: fast filters in large lists" />
+          <CheckBox v-model="given.required" label="Required: once filled, it cannot be cleared" />
+          <CheckBox v-if="given.of !== 'deal'" v-model="given.indexed" label="Indexed: fast filters in large lists" />
           <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
           <div class="row">
             <v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn>
@@ -171,10 +171,6 @@ await read().catch(notices.error)
 </template>
 
 <style scoped>
-.stack {
-  display: grid;
-  gap: 12px;
-}
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;

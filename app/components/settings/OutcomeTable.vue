@@ -68,7 +68,7 @@ await read().catch(notices.error)
             <kbd v-if="keyAt(index)">{{ keyAt(index) }}</kbd>
           </td>
           <td class="namecol">
-            <b>{{ outcome.name }}</b><br /><span class="dim small">{{ COUNT_NAMES[outcome.countsAs] }}</span>
+            <b>{{ outcome.name }}</b><br /><span class="dim small">counts as {{ COUNT_NAMES[outcome.countsAs] }}</span>
           </td>
           <td>
             {{ outcome.actions.map((action) => actionInWords(action, stages)).join('. ') }}.<span
@@ -79,7 +79,7 @@ await read().catch(notices.error)
             >
           </td>
           <td v-if="session.manages" class="acts">
-            <button class="link small" :aria-label="`Change ${outcome.name}`" @click="edit(outcome)">Change</button>
+            <button class="link small" :aria-label="`Edit ${outcome.name}`" @click="edit(outcome)">Edit</button>
             <button
               class="link small"
               :disabled="index === 0"

@@ -92,7 +92,7 @@ await read().catch(notices.error)
             <td class="num right">{{ money(source.deals) }}</td>
             <td class="acts">
               <template v-if="session.manages"
-                ><button class="link small" @click="edit(source)">Change</button
+                ><button class="link small" @click="edit(source)">Edit</button
                 ><button
                   v-if="!source.people"
                   class="link small ml-2"

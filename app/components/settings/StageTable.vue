@@ -8,11 +8,11 @@ import { useSession } from '~/stores/session'
 import type { StageDraft } from './stageDraft'
 
 /** The stages people climb through, and what a move into each demands: its gate. */
-type Told = z.output<typeof listStages.response>
-type Stage = Told['stages'][number]
+type Stages = z.output<typeof listStages.response>
+type Stage = Stages['stages'][number]
 const session = useSession()
 const notices = useNotices()
-const response = shallowRef<Told | null>(null)
+const response = shallowRef<Stages | null>(null)
 const open = ref<string | null>(null)
 const given = ref<StageDraft>({ kind: 'open', name: '', attempts: '', reason: false, note: false, fields: [] })
 const formError = ref('')
@@ -270,9 +270,5 @@ section {
 }
 .acts .link:disabled {
   opacity: 0.35;
-}
-.stack {
-  display: grid;
-  gap: 12px;
 }
 </style>

@@ -6,7 +6,7 @@ import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
-import { DAY_HOURS, WEEKDAYS } from '~/composables/dayHours'
+import { useDayHours, WEEKDAYS } from '~/composables/dayHours'
 
 /** The company: its name and address, when calls are made, and what holds for everyone on the team. */
 const session = useSession()
@@ -18,6 +18,7 @@ const saveTeam = () =>
     team.value = await call(editTeam, { body: team.value })
     notices.say('Saved.')
   })
+const dayHours = useDayHours()
 </script>
 
 <template>
@@ -32,14 +33,14 @@ const saveTeam = () =>
         label="Postal address, at the foot of cold email"
         :readonly="!session.manages"
       />
-      <ZoneField v-model="team.zone" label="Time zone" :readonly="!session.manages" /><CountryField
+      <ZoneField v-model="team.timeZone" label="Time zone" :readonly="!session.manages" /><CountryField
         v-model="team.country"
         label="Country"
         :readonly="!session.manages"
       />
-      <v-select v-model="team.callFrom" :items="DAY_HOURS" label="Call from" :readonly="!session.manages" /><v-select
+      <v-select v-model="team.callFrom" :items="dayHours" label="Call from" :readonly="!session.manages" /><v-select
         v-model="team.callTo"
-        :items="DAY_HOURS"
+        :items="dayHours"
         label="Call until"
         :readonly="!session.manages"
       />
@@ -72,9 +73,9 @@ const saveTeam = () =>
         maxlength="3"
         :readonly="!session.manages"
       />
-      <v-checkbox
+      <CheckBox
         v-model="team.countsUncalled"
-        label="Count an attempt even if no call was made from here"
+        label="Count attempts logged without a call from Uphill"
         :readonly="!session.manages"
       />
       <div class="row wrap">
@@ -93,7 +94,7 @@ const saveTeam = () =>
         label="Sign out after this many idle minutes"
         :readonly="!session.manages"
       />
-      <v-checkbox v-model="team.sharesAll" label="Reps see everyone’s prospects" :readonly="!session.manages" />
+      <CheckBox v-model="team.sharesAll" label="Reps see everyone’s prospects" :readonly="!session.manages" />
       <div v-if="session.manages"><v-btn type="submit" color="primary">Save</v-btn></div>
     </form>
     <p class="dim small mt-2">
@@ -107,7 +108,8 @@ const saveTeam = () =>
 .grid {
   display: grid;
   grid-template-columns: 1fr 1fr;
-  gap: 12px 16px;
+  gap: 12px 24px;
+  align-items: end;
   margin-top: 10px;
 }
 .day {

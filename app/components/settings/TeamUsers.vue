@@ -20,10 +20,10 @@ async function read(): Promise<void> {
 const addPerson = () =>
   send(async () => {
     const { password, ...who } = person
-    const zone = session.user!.zone
+    const timeZone = session.user!.timeZone
     // Without a password they get an email, and set their own.
-    if (password) await call(addUser, { body: { ...who, password, zone } })
-    else await call(inviteUser, { body: { id: crypto.randomUUID(), ...who, zone } })
+    if (password) await call(addUser, { body: { ...who, password, timeZone } })
+    else await call(inviteUser, { body: { id: crypto.randomUUID(), ...who, timeZone } })
     notices.say(password ? 'Added to the team.' : 'Invited. The email is on its way; the link in it works for a week.')
     Object.assign(person, { name: '', email: '', password: '' })
     await read()

@@ -2,9 +2,9 @@ import { COMPANY_STATUSES, PHONE_STATUSES } from '#core/enumerations'
 import type { OutcomeAction, Outcome } from '#core/engine/state/playbook'
 
 export const COUNT_NAMES: Record<Outcome['countsAs'], string> = {
-  attempt: 'counts as an attempt',
-  conversation: 'counts as a conversation',
-  none: 'not counted',
+  attempt: 'an attempt',
+  conversation: 'a conversation',
+  none: 'nothing',
 }
 
 /** Every kind of action, for choosing one. */

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { getSetup, hideSetup } from '#shared/api/settings/setup'
 import { call } from '~/api/call'
@@ -21,11 +22,8 @@ const read = () =>
     },
     () => {},
   )
-onMounted(() => {
-  void read()
-  window.addEventListener('focus', read)
-})
-onBeforeUnmount(() => window.removeEventListener('focus', read))
+onMounted(read)
+useEventListener('focus', read)
 
 interface StepText {
   title: string
@@ -55,7 +53,7 @@ const TEXTS: Record<Step['key'], StepText> = {
     to: '/cadences',
     action: 'Open cadences',
   },
-  zone: { title: 'Your time zone', label: '', to: '/account', action: 'Change' },
+  timeZone: { title: 'Your time zone', label: '', to: '/account', action: 'Change' },
   signature: { title: 'Your signature', label: 'It ends the emails you send.', to: '/account', action: 'Write it' },
   goals: { title: 'Your goals', label: '', to: '/team', action: 'See your week' },
   call: {
@@ -147,6 +145,9 @@ li .link {
   background: var(--pine-soft);
   border-color: var(--pine);
   color: var(--pine-deep);
+}
+.grow b {
+  margin-right: 8px;
 }
 .done b {
   font-weight: 500;

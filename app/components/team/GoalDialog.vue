@@ -76,11 +76,6 @@ const save = () =>
 
 <style scoped>
 input {
-  font: inherit;
   width: 84px;
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  padding: 4px 7px;
-  background: #fff;
 }
 </style>

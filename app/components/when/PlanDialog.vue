@@ -8,7 +8,7 @@ import { useNotices } from '~/stores/notices'
 
 /** Plans a call or a to-do with someone: what, and when. */
 const open = defineModel<boolean>({ required: true })
-const props = defineProps<{ person: { id: string; name: string; zone: string }; hasPhone: boolean }>()
+const props = defineProps<{ person: { id: string; name: string; timeZone: string }; hasPhone: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const plan = reactive({ task: 'call' as 'call' | 'task', title: '', at: null as number | null })
@@ -64,7 +64,14 @@ const save = () =>
             To-do
           </button>
         </div>
-        <WhenField ref="when" v-model="plan.at" :kind="plan.task" :prospect-id="person.id" :zone="person.zone" begin />
+        <WhenField
+          ref="when"
+          v-model="plan.at"
+          :kind="plan.task"
+          :prospect-id="person.id"
+          :time-zone="person.timeZone"
+          begin
+        />
         <v-text-field
           v-model="plan.title"
           :label="plan.task === 'call' ? 'About (optional)' : 'What to do'"

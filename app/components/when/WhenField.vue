@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { sayWhen } from '#shared/api/desk'
 import { ApiError, call } from '~/api/call'
@@ -14,7 +15,7 @@ const props = defineProps<{
   kind: 'call' | 'meeting' | 'task'
   prospectId: string | null
   /** Where the person is; null for work that concerns nobody. */
-  zone: string | null
+  timeZone: string | null
   label?: string
   /** Has the cursor when it opens. */
   begin?: boolean
@@ -28,8 +29,8 @@ const read = shallowRef<Read | null>(null)
 const failed = ref('')
 const theirs = ref(props.kind !== 'task')
 const input = ref<HTMLInputElement | null>(null)
-const differ = computed(() => props.zone !== null && props.zone !== session.zone)
-const clock = computed(() => (differ.value && theirs.value ? props.zone! : session.zone))
+const differ = computed(() => props.timeZone !== null && props.timeZone !== session.timeZone)
+const clock = computed(() => (differ.value && theirs.value ? props.timeZone! : session.timeZone))
 
 let asked = 0
 let asking: Promise<void> = Promise.resolve()
@@ -39,7 +40,7 @@ function ask(picked: number | null): Promise<void> {
   const body = {
     prospectId: props.prospectId,
     kind: props.kind,
-    zone: clock.value,
+    timeZone: clock.value,
     text: picked === null ? text.value.trim() || null : null,
     at: picked,
   }
@@ -58,17 +59,13 @@ function ask(picked: number | null): Promise<void> {
   )
   return asking
 }
-let later: ReturnType<typeof setTimeout> | undefined
+const { isPending: isTyped, start: askSoon, stop: askNot } = useTimeoutFn(() => ask(null), 120, { immediate: false })
 function typed(): void {
   at.value = null
-  clearTimeout(later)
-  later = setTimeout(() => {
-    later = undefined
-    void ask(null)
-  }, 120)
+  askSoon()
 }
 function pick(chip: Read['chips'][number]): void {
-  clearTimeout(later)
+  askNot()
   text.value = ''
   at.value = chip.at
   void ask(chip.at)
@@ -80,9 +77,8 @@ function turn(): void {
 }
 /** Waits until what was typed last has been read; gives the moment, or null where there is none. */
 async function settle(): Promise<number | null> {
-  if (later !== undefined) {
-    clearTimeout(later)
-    later = undefined
+  if (isTyped.value) {
+    askNot()
     void ask(null)
   }
   for (let seen = -1; seen !== asked;) {
@@ -93,14 +89,13 @@ async function settle(): Promise<number | null> {
   return at.value
 }
 watch(
-  () => [props.prospectId, props.kind, props.zone],
+  () => [props.prospectId, props.kind, props.timeZone],
   () => void ask(null),
 )
 onMounted(() => {
   if (props.begin) input.value?.focus()
   void ask(at.value)
 })
-onBeforeUnmount(() => clearTimeout(later))
 defineExpose({ settle, focus: () => input.value?.focus() })
 const error = computed(() => failed.value || (text.value.trim() ? (read.value?.error ?? '') : ''))
 const id = `when-${Math.random().toString(36).slice(2)}`
@@ -117,7 +112,7 @@ const id = `when-${Math.random().toString(36).slice(2)}`
         :aria-label="`Read in ${theirs ? 'their' : 'your'} clock. Change to ${theirs ? 'yours' : 'theirs'}`"
         @click="turn"
       >
-        {{ theirs ? `their time, ${times.zoneName(zone!)}` : 'your time' }}
+        {{ theirs ? `their time, ${times.zoneName(timeZone!)}` : 'your time' }}
       </button></label
     >
     <input
@@ -176,20 +171,9 @@ label {
   font-size: 12.5px;
 }
 input {
-  font: inherit;
   font-size: 14px;
-  color: var(--ink);
-  border: 0;
-  border-bottom: 1px solid var(--stone);
-  padding: 4px 2px;
-  background: none;
   width: 100%;
   min-width: 0;
-}
-input:focus {
-  border-bottom-color: var(--pine);
-  box-shadow: 0 1px var(--pine);
-  outline: none;
 }
 .chips {
   display: flex;

@@ -4,7 +4,7 @@ import { useTimes } from '~/composables/times'
 import { zonesInOrder } from '~/composables/zones'
 
 /** A time zone, chosen by city; the usual ones come first. */
-const zone = defineModel<string | null>({ required: true })
+const timeZone = defineModel<string | null>({ required: true })
 const times = useTimes()
 const items = computed(() => {
   const { usual, others } = zonesInOrder()
@@ -13,5 +13,5 @@ const items = computed(() => {
 </script>
 
 <template>
-  <v-autocomplete v-model="zone" :items="items" :filter-keys="['title', 'value']" auto-select-first />
+  <v-autocomplete v-model="timeZone" :items="items" :filter-keys="['title', 'value']" auto-select-first />
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { watchDebounced } from '@vueuse/core'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { onBeforeRouteLeave, useRoute } from '#imports'
@@ -27,6 +28,8 @@ const cadence = ref<Cadence | null>(null)
 const saved = ref('')
 const selected = ref<string | null>(null)
 const plan = shallowRef<z.output<typeof planCadence.response> | null>(null)
+/** Why the plan could not be worked out. */
+const planError = ref('')
 const people = ref<{ id: string; name: string }[]>([])
 const prospectId = ref<string | null>(null)
 const formError = ref<ApiError | null>(null)
@@ -70,20 +73,17 @@ async function look(): Promise<void> {
     name: one.name || capitalized(STEP_KINDS[one.kind]),
     wait: { ...one.wait, amount: Math.max(0, Math.round(Number(one.wait.amount) || 0)) },
   }))
-  plan.value = await call(planCadence, {
-    body: { prospectId: prospectId.value, window: cadence.value.window, steps },
-    signal: looking.signal,
-  }).catch(() => plan.value)
+  try {
+    plan.value = await call(planCadence, {
+      body: { prospectId: prospectId.value, window: cadence.value.window, steps },
+      signal: looking.signal,
+    })
+    planError.value = ''
+  } catch (error) {
+    if (error instanceof ApiError) planError.value = error.message
+  }
 }
-let later: ReturnType<typeof setTimeout>
-watch(
-  [cadence, prospectId],
-  () => {
-    clearTimeout(later)
-    later = setTimeout(look, 150)
-  },
-  { deep: true },
-)
+watchDebounced([cadence, prospectId], look, { deep: true, debounce: 150 })
 onMounted(async () => {
   await read()
   people.value = await call(listProspects, { query: { limit: 10 } }).then(
@@ -236,7 +236,7 @@ const at = (field: string) =>
           class="who"
         />
         <span v-if="plan" class="dim small"
-          >times where they are: {{ times.zoneName(plan.zone)
+          >times where they are: {{ times.zoneName(plan.timeZone)
           }}<template v-if="plan.steps.some((one) => one.moved)"
             >. * moved: {{ [...new Set(plan.steps.map((one) => one.moved).filter(Boolean))].join(', ') }}</template
           ></span
@@ -247,12 +247,16 @@ const at = (field: string) =>
         :steps="cadence.steps"
         :planned="planned"
         :start="plan.now"
-        :zone="plan.zone"
+        :time-zone="plan.timeZone"
         :selected="selected"
         :faulty="faulty"
         @select="selected = $event"
         @wait="setWait"
       />
+      <p v-if="planError" class="notice" role="status">
+        {{ plan ? 'The slope shows the steps before your last change' : 'The slope cannot be drawn yet' }}:
+        {{ planError }}.
+      </p>
       <fieldset class="cols" :disabled="!session.manages">
         <div>
           <h2 class="mb-2">Steps</h2>
@@ -261,7 +265,7 @@ const at = (field: string) =>
             v-model:selected="selected"
             :people-at="peopleAt"
             :planned="planned"
-            :zone="plan?.zone"
+            :time-zone="plan?.timeZone"
             :disabled="!session.manages"
           />
           <div v-if="session.manages" class="row mt-2">

@@ -167,7 +167,7 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
           <p class="my-3">
             {{
               stops
-                ? `Everyone here leaves their cadence and queued email is cancelled: ${people(company)}.`
+                ? `Everyone here leaves their cadence and queued email is canceled: ${people(company)}.`
                 : 'Nobody is taken out of a cadence by this.'
             }}
             You can undo it from a prospect’s page.

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, reactive, ref } from 'vue'
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, onMounted, reactive, ref } from 'vue'
 import { useRoute } from '#imports'
 import { IMPORT_FIELDS, kindOfFile, type ImportTarget } from '#core/imports/columns'
 import { listFields } from '#shared/api/settings/fields'
@@ -18,7 +19,6 @@ const owners = ref<{ id: string; name: string }[]>([])
 const remap = ref(false)
 const lastError = ref('')
 const busy = ref(false)
-let timer: ReturnType<typeof setTimeout> | undefined
 const own = ref<{ value: string; title: string }[]>([])
 const fields = computed(() => [
   { value: '', title: 'skip this column' },
@@ -70,8 +70,15 @@ function take(response: Import, first = false): void {
       keepNames: response.whole.keepNames ?? false,
     })
   }
-  clearTimeout(timer)
-  if (response.status === 'checking' || response.status === 'writing') timer = setTimeout(look, 500)
+  if (response.status === 'checking' || response.status === 'writing') lookIn(500)
+  else stop()
+}
+const wait = ref(500)
+const { start, stop } = useTimeoutFn(() => look(), wait, { immediate: false })
+/** Reads how far it is in so many milliseconds. */
+function lookIn(milliseconds: number): void {
+  wait.value = milliseconds
+  start()
 }
 async function look(): Promise<void> {
   try {
@@ -79,7 +86,7 @@ async function look(): Promise<void> {
     lastError.value = ''
   } catch (error) {
     lastError.value = error instanceof ApiError ? error.message : 'This import could not be read'
-    timer = setTimeout(look, 3_000)
+    lookIn(3_000)
   }
 }
 onMounted(() => {
@@ -102,7 +109,6 @@ onMounted(() => {
     )
   }
 })
-onBeforeUnmount(() => clearTimeout(timer))
 
 async function act(work: (now: Import) => Promise<Import>): Promise<void> {
   if (busy.value) return
@@ -308,19 +314,9 @@ function set(column: number, field: string): void {
   flex-wrap: wrap;
 }
 .name {
-  font: inherit;
-  padding: 4px 8px;
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  background: #fff;
   width: 260px;
 }
 select {
-  font: inherit;
-  padding: 4px 6px;
-  border: 1px solid var(--stone);
-  border-radius: 6px;
-  background: #fff;
   min-width: 190px;
 }
 .whole {

@@ -53,7 +53,7 @@ async function take(file: File | undefined): Promise<void> {
         class="file"
         @change="take(($event.target as HTMLInputElement).files?.[0])"
       />
-      <b>{{ share === null ? 'Drop a CSV or vCard file here' : `Arriving, ${Math.round(share * 100)}%` }}</b>
+      <b>{{ share === null ? 'Drop a CSV or vCard file here' : `Uploading, ${Math.round(share * 100)}%` }}</b>
       <span class="dim">or click to choose one: comma, semicolon or tab separated, as any spreadsheet saves it.</span>
     </label>
     <p v-if="formError" class="notice clay mt-3" role="alert">{{ formError }}</p>
@@ -64,7 +64,7 @@ async function take(file: File | undefined): Promise<void> {
           <tr>
             <th>File</th>
             <th>When</th>
-            <th>State</th>
+            <th>Status</th>
             <th>Imported</th>
           </tr>
         </thead>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { EXIT_REASONS } from '#core/enumerations'
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
@@ -72,11 +73,8 @@ async function settled(primaryId: string | null): Promise<void> {
 const again = () => {
   void read()
 }
-onMounted(() => {
-  again()
-  window.addEventListener('world-moved', again)
-})
-onBeforeUnmount(() => window.removeEventListener('world-moved', again))
+onMounted(again)
+useEventListener(window, 'world-moved', again)
 
 async function act(work: () => Promise<{ summary?: string } | void>): Promise<boolean> {
   try {
@@ -176,11 +174,11 @@ const KINDS = [
 ] as const
 const takeBack = (entry: HistoryEntry) =>
   act(async () => {
-    const { undone, kept } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
+    const { undone, unchanged } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
     return {
       summary: [
         `Undone: ${undone} ${undone === 1 ? 'change' : 'changes'}.`,
-        ...kept.map((sentence) => `${sentence}.`),
+        ...unchanged.map((sentence) => `${sentence}.`),
       ].join(' '),
     }
   })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { watchDebounced } from '@vueuse/core'
 import { computed, onMounted, ref, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
 import { conditionsOf, EVERYONE, normalize, withoutEmptyGroups, type Filter } from '#core/filter/filter'
@@ -43,25 +44,22 @@ const { people, next, count, inPeople, busy, lastError, read, isRead } = usePeop
   sort,
   isAskable: () => fields.value.length > 0 && !list.value?.problems.length,
 })
-const { picked, pickedIds, everyone, pick, pickAll, letGo } = useChoosing(people)
-let soon: ReturnType<typeof setTimeout>
-watch(
+const { picked, pickedIds, everyone, pick, pickAll, clearSelection } = useChoosing(people)
+watchDebounced(
   () => JSON.stringify(asked.value),
   () => {
-    clearTimeout(soon)
-    soon = setTimeout(() => {
-      address({})
-      if (isRead()) return
-      letGo()
-      void read()
-    }, 150)
+    address({})
+    if (isRead()) return
+    clearSelection()
+    void read()
   },
+  { debounce: 150 },
 )
 watch(list, takeColumns)
 watch(
   () => [route.query.list, route.query.sort],
   () => {
-    // People are read with the columns they are shown in, whichever watcher is told first.
+    // People are read with the columns they are shown in, whichever watcher runs first.
     takeColumns()
     void read()
   },
@@ -105,9 +103,9 @@ async function narrowList(): Promise<void> {
   filter.value = EVERYONE
   await readLists().catch(notices.error)
 }
-async function kept(id: string | null): Promise<void> {
+async function saved(id: string | null): Promise<void> {
   await readLists().catch(notices.error)
-  letGo()
+  clearSelection()
   // The list that is open already may ask something else now.
   const same = id !== null && id === route.query.list
   choose(id)
@@ -148,7 +146,7 @@ useKeys([
 /** The list is counted again, and read again where it is the one that is shown. */
 function listChanged(id: string): void {
   void strip.value?.recount(id)
-  letGo()
+  clearSelection()
   if (id === list.value?.id) void read()
 }
 const whom = computed(() => (everyone.value ? asked.value : { prospectIds: pickedIds.value }))
@@ -166,7 +164,7 @@ function recount(): void {
 }
 /** Reads the people again after those selected were dealt with. */
 function done(): void {
-  letGo()
+  clearSelection()
   void read()
 }
 function changed(): void {
@@ -237,7 +235,7 @@ function changed(): void {
         @change="changing = true"
         @keep="keeping = 'picked'"
         @merge="merging = true"
-        @clear="letGo()"
+        @clear="clearSelection()"
         @changed="listChanged"
       />
       <GoalCounts
@@ -285,7 +283,6 @@ function changed(): void {
       v-model="changing"
       :whom="whom"
       :count="everyone ? (count?.count ?? 0) : picked.size"
-      :lists="lists"
       @done="changed()"
     />
     <KeepList
@@ -300,7 +297,7 @@ function changed(): void {
       :default-view="view"
       :prospect-ids="keeping === 'picked' ? pickedIds : []"
       @update:model-value="keeping = $event ? keeping : null"
-      @done="kept"
+      @done="saved"
     />
   </div>
 </template>

@@ -14,7 +14,7 @@ import type {
   TaskKind,
   TaskStatus,
   TouchKind,
-  ZoneSource,
+  TimeZoneSource,
 } from '../../enumerations'
 import type { Id, Instant } from '../../instant'
 import type { Place } from '../../calendar/local'
@@ -34,9 +34,9 @@ export interface Prospect {
   lastName: string
   title: string | null
   /** IANA zone the person lives by; never empty. */
-  zone: string
+  timeZone: string
   /** What says that this is their zone. */
-  zoneFrom: ZoneSource
+  timeZoneFrom: TimeZoneSource
   country: string | null
   region: string | null
   stopCall: boolean
@@ -96,7 +96,7 @@ export interface Task {
   stepId: Id | null
   messageId: Id | null
   /** The zone of the person, kept here so that the queue is read from one table. */
-  zone: string
+  timeZone: string
 }
 
 export interface EmailMessage {
@@ -158,7 +158,7 @@ export interface Meeting {
   bookedAt: Instant | null
   startAt: Instant
   endAt: Instant
-  zone: string
+  timeZone: string
   status: MeetingStatus
   /** How often it was changed since the first invitation (RFC 5545, SEQUENCE). */
   sequence: number
@@ -323,7 +323,12 @@ export function usablePhones(state: EngineState, prospectId: Id): Phone[] {
 
 /** Where the person is, for the calendar. */
 export function placeOf(prospect: Prospect): Place {
-  return { zone: prospect.zone, country: prospect.country, region: prospect.region, zoneFrom: prospect.zoneFrom }
+  return {
+    timeZone: prospect.timeZone,
+    country: prospect.country,
+    region: prospect.region,
+    timeZoneFrom: prospect.timeZoneFrom,
+  }
 }
 
 /** "Tomas Bellweather", or what there is of it. */

@@ -32,7 +32,7 @@ export interface OutcomeDetails {
     title: string
     startAt: Instant
     minutes: number
-    zone: string
+    timeZone: string
     /** Where it is, in words. */ place?: string
     /** An address they have just given, for the invitation. */ email?: string
   }
@@ -87,7 +87,7 @@ export type DomainEvent = EventBase &
     | { kind: 'dealOpened'; dealId: Id; deal: DealTerms; another: boolean }
     | { kind: 'dealChanged'; dealId: Id; change: Partial<DealTerms> }
     | { kind: 'dealClosed'; dealId: Id; result: 'won' | 'lost'; reason: string | null; value?: number | null }
-    | { kind: 'meetingMoved'; meetingId: Id; startAt: Instant; minutes: number; zone: string }
+    | { kind: 'meetingMoved'; meetingId: Id; startAt: Instant; minutes: number; timeZone: string }
     | { kind: 'meetingCancelled'; meetingId: Id }
     | { kind: 'meetingResult'; meetingId: Id; result: MeetingResult }
     /** An email address corrected by hand, or found not to work. */

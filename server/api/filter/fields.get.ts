@@ -3,9 +3,9 @@ import { answer } from '../../http/answer'
 import { filterWorld } from '../../services/lists/filters'
 
 export default answer(filterFields, async ({ viewer }) => {
-  const { fields, zone } = await filterWorld(viewer)
+  const { fields, timeZone } = await filterWorld(viewer)
   return {
     fields: [...fields.values()].map((field) => ({ ...field, choices: field.choices && [...field.choices] })),
-    zone,
+    timeZone,
   }
 })

@@ -17,7 +17,7 @@ export default answer(me, async ({ viewer }) => {
     user: viewer && asUser(viewer),
     problems,
     clock,
-    team: { name: team.name, zone: team.zone, country: team.country, currency: team.currency },
+    team: { name: team.name, timeZone: team.timeZone, country: team.country, currency: team.currency },
     demo,
   }
 })

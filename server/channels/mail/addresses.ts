@@ -47,7 +47,7 @@ export function testOfAddress(address: string): string | null {
 
 /**
  * The Message-ID of RFC 5322 for a message: derived from the enrollment and the step, so that a second sending of the
- * same step could be told by the receiver; from the message itself where there is no step.
+ * same step could be recognized by the receiver; from the message itself where there is no step.
  */
 export function headerId(message: { id: string; enrollmentId: string | null; stepId: string | null }): string {
   const key = message.enrollmentId ? `${message.enrollmentId}/${message.stepId}` : message.id

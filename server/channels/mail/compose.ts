@@ -30,7 +30,7 @@ export interface MailParts {
     title: string
     startAt: number
     endAt: number
-    zone: string
+    timeZone: string
     sequence: number
     status: string
     place: string | null

@@ -165,7 +165,7 @@ function whyNot(state: EngineState, playbook: Playbook, message: EmailMessage, k
 
 interface SenderRow {
   id: Id
-  zone: string
+  timeZone: string
   cap: number
   spacing: number
   day: string | null
@@ -173,7 +173,7 @@ interface SenderRow {
   last: Instant | null
 }
 
-/** Mail to many goes when it was told to; cap and spacing hold for it too. */
+/** Mail to many goes at the time that was chosen; cap and spacing hold for it too. */
 const ANY_TIME = { days: [1, 2, 3, 4, 5, 6, 7], from: 0, to: 1440 }
 
 /** Gives mail of cadences and to many its moment within its sender's cap and spacing; gives back what may leave now. */
@@ -201,7 +201,7 @@ async function giveSlots(
   const { rows: senders } = await client.query<SenderRow>(
     sql`
       select
-        s.user_id as id, u.zone, u.daily_email_cap as cap, u.email_spacing_seconds as spacing,
+        s.user_id as id, u.time_zone as "timeZone", u.daily_email_cap as cap, u.email_spacing_seconds as spacing,
         to_char(s.day, 'YYYY-MM-DD') as day, s.given, ms(s.last_slot_at) as last
       from email_senders s
         join users u on u.id = s.user_id
@@ -216,7 +216,7 @@ async function giveSlots(
   const used: object[] = []
   for (const row of senders) {
     const before: Sender = {
-      zone: row.zone,
+      timeZone: row.timeZone,
       cap: row.cap,
       spacing: row.spacing,
       day: row.day,

@@ -37,7 +37,7 @@ export interface SendingWorker {
 
 /**
  * Hands claimed emails over, a few at a time: each is committed as `sending`, handed over, and noted as taken when the
- * next in its lane begins; the engine is told of them together at the end. Emails that were cancelled or taken back
+ * next of its sender begins; the engine gets their events together at the end. Emails that were cancelled or taken back
  * meanwhile are left alone, and so is everything once the claim is old or the worker no longer counts as alive: others
  * see to those.
  */
@@ -101,7 +101,7 @@ function together<T, R>(work: (items: T[]) => Promise<R[]>): (item: T) => Promis
     })
 }
 
-/** What a lane has come to: an email the server has taken, and the next one to hand over. */
+/** What came of one sender’s turn: an email the server has taken, and the next one to hand over. */
 interface Move {
   accepted: Id | null
   next: Id | null

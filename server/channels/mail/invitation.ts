@@ -2,13 +2,13 @@ import ical, { ICalAttendeeRole, ICalAttendeeStatus, ICalCalendarMethod, ICalEve
 import { local } from '#core/calendar/local'
 import type { MergeValues } from '#core/text/merge'
 
-/** A meeting as an email tells of it; instants in ms, `zone` the clock it is told in. */
+/** A meeting as it stands in an email; instants in ms, `timeZone` the clock they are shown in. */
 export interface Meeting {
   id: string
   title: string
   startAt: number
   endAt: number
-  zone: string
+  timeZone: string
   sequence: number
   status: string
   place: string | null
@@ -16,7 +16,7 @@ export interface Meeting {
 
 /** The subject of the email that tells of a meeting as it stands. */
 export function invitationSubject({ title, sequence, status }: Meeting): string {
-  if (status === 'cancelled') return `Cancelled: ${title}`
+  if (status === 'cancelled') return `Canceled: ${title}`
   return sequence > 0 ? `New time: ${title}` : title
 }
 
@@ -28,8 +28,8 @@ export function invitationText(
   { values, teamName }: { values: MergeValues; teamName: string },
 ): string {
   const sender = values.sender_name ?? teamName
-  const [start, end] = [local(meeting.startAt, meeting.zone), local(meeting.endAt, meeting.zone)]
-  const place = meeting.zone.split('/').at(-1)!.replaceAll('_', ' ')
+  const [start, end] = [local(meeting.startAt, meeting.timeZone), local(meeting.endAt, meeting.timeZone)]
+  const place = meeting.timeZone.split('/').at(-1)!.replaceAll('_', ' ')
   const when = `${start.toFormat('cccc, LLLL d, yyyy')}, ${start.toFormat('h:mm a')} to ${end.toFormat('h:mm a')} (${place} time)`
   const greeting = values.first_name ? `Hello ${String(values.first_name)},\n\n` : ''
   if (meeting.status === 'cancelled') {

@@ -41,7 +41,7 @@ export async function readMailParts(
         t.postal_address,
         case
           when a.id is not null then json_build_object(
-            'id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone,
+            'id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'timeZone', a.time_zone,
             'sequence', a.sequence, 'status', a.status, 'place', a.place
           )
         end as meeting

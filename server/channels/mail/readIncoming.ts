@@ -86,7 +86,7 @@ function eventsOf(
   return kind === 'complaint' ? [{ ...about, kind: 'unsubscribed' }] : []
 }
 
-/** Takes in one email for one of our signed addresses. Told twice (by Message-ID), it counts once. */
+/** Takes in one email for one of our signed addresses. Received twice (by Message-ID), it counts once. */
 async function takeIn(email: ParsedEmail, envelopeFrom: string, messageId: Id): Promise<void> {
   const message = await firstRow(
     db().query<{ prospect_id: Id }>(sql`select prospect_id from email_messages where id = $1`, [messageId]),

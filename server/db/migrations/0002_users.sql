@@ -7,7 +7,9 @@ create table users (
   role text not null check (role in ('rep', 'manager', 'admin')),
   -- Who works together: the name of their team, the same for all of it. A list can be for one of these.
   team text check (team <> ''),
-  zone text not null,
+  time_zone text not null,
+  -- How the user reads dates and times.
+  date_style text not null default 'us' check (date_style in ('us', 'us_24', 'day_first')),
   active boolean not null default true,
   password_hash text not null,
   must_change_password boolean not null default false,

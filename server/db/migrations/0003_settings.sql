@@ -6,7 +6,7 @@ create table team (
   name text not null default 'Your team',
   postal_address text not null default '',
   country text not null default 'US' check (country ~ '^[A-Z]{2}$'),
-  zone text not null default 'America/New_York',
+  time_zone text not null default 'America/New_York',
   -- ISO 4217.
   currency text not null default 'USD' check (currency ~ '^[A-Z]{3}$'),
   -- Whether reps see everyone's prospects.

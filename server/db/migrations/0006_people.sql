@@ -16,12 +16,12 @@ create table prospects (
   score int not null default 0,
   -- The rating follows the score until a user sets it.
   rated_by_score boolean not null default true,
-  zone text not null,
+  time_zone text not null,
   -- Whether a user has set the time zone; else it follows the address, then the number.
-  zone_by_hand boolean not null default false,
-  -- What the zone was found by (core/places): given, the address, the area of a number, or a guess; then they are called
-  -- only inside hours that are right in every zone that is possible.
-  zone_from text not null default 'given' check (zone_from in ('given', 'address', 'number', 'guess')),
+  time_zone_is_manual boolean not null default false,
+  -- What the time zone was found by (core/places): given, the address, the area of a number, or a guess; then they are
+  -- called only inside hours that are right in every zone that is possible.
+  time_zone_from text not null default 'given' check (time_zone_from in ('given', 'address', 'number', 'guess')),
   country text,
   region text,
   city text,

@@ -16,8 +16,8 @@ create table tasks (
   enrollment_id uuid references enrollments,
   step_id uuid references cadence_steps,
   message_id uuid,
-  -- The prospect's zone, so that the queue is read from one table.
-  zone text not null,
+  -- The prospect's time zone, so that the queue is read from one table.
+  time_zone text not null,
   constraint tasks_check check ((status = 'open') = (done_at is null))
 );
 create unique index tasks_once on tasks (enrollment_id, step_id) where step_id is not null;
@@ -68,7 +68,7 @@ create table meetings (
   booked_at timestamptz(3),
   start_at timestamptz(3) not null,
   end_at timestamptz(3) not null,
-  zone text not null,
+  time_zone text not null,
   -- Where it is: a link, an address, who calls which number.
   place text check (length(place) <= 300),
   status text not null check (status in ('booked', 'cancelled', 'held', 'no_show')),

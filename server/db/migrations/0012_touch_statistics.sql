@@ -43,9 +43,12 @@ language sql stable as $$
   group by x.prospect_id
 $$;
 
--- New touches are added to what there was.
+-- New touches are added to what there was. The rows are a variable, so that `touch_totals` is planned once a session
+-- with the statement around it: with a query as its argument it is planned anew for every touch.
 create function touches_added() returns trigger
 language plpgsql as $$
+declare
+  rows touches[] := array(select row(x.*)::touches from added x);
 begin
   update prospects p
   set last_touch_at = greatest(p.last_touch_at, a.last),
@@ -63,7 +66,7 @@ begin
       else a.outcome_id
     end,
     last_outcome_at = greatest(p.last_outcome_at, a.outcome_at)
-  from touch_totals(array(select row(x.*)::touches from added x)) a
+  from touch_totals(rows) a
   where p.id = a.prospect_id;
   return null;
 end $$;
@@ -72,8 +75,11 @@ end $$;
 -- just writing is seen.
 create function count_touches(ids uuid[]) returns void
 language plpgsql as $$
+declare
+  rows touches[];
 begin
   perform from prospects p where p.id = any(ids) order by p.id for no key update;
+  rows := array(select x from touches x where x.prospect_id = any(ids));
   update prospects p
   set last_touch_at = a.last,
     last_call_at = a.call,
@@ -89,7 +95,7 @@ begin
     score = coalesce(a.points, 0) + coalesce(m.opened * (t.points ->> 'opened')::int, 0)
   from prospects q
     cross join team t
-    left join touch_totals(array(select x from touches x where x.prospect_id = any(ids))) a
+    left join touch_totals(rows) a
       on a.prospect_id = q.id
     left join (
       select prospect_id, count(*) as opened
@@ -103,21 +109,21 @@ end $$;
 create function touches_removed() returns trigger
 language plpgsql as $$
 begin
-  perform count_touches(array(select distinct prospect_id from gone));
+  perform count_touches(array(select distinct prospect_id from removed));
   return null;
 end $$;
 create function touches_changed() returns trigger
 language plpgsql as $$
 begin
-  perform count_touches(array(select prospect_id from gone union select prospect_id from added));
+  perform count_touches(array(select prospect_id from removed union select prospect_id from added));
   return null;
 end $$;
 create trigger touches_added after insert on touches
   referencing new table as added for each statement execute function touches_added();
 create trigger touches_removed after delete on touches
-  referencing old table as gone for each statement execute function touches_removed();
+  referencing old table as removed for each statement execute function touches_removed();
 create trigger touches_changed after update on touches
-  referencing old table as gone new table as added for each statement execute function touches_changed();
+  referencing old table as removed new table as added for each statement execute function touches_changed();
 
 -- Only the first opening of an email counts.
 create function mail_opened() returns trigger

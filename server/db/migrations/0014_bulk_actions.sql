@@ -26,10 +26,10 @@ create table bulk_people (
   reason text,
   done boolean not null default false,
   -- What was changed of each ({"owner_id": [before, after]}), or the events it was done by: with these it is undone as a
-  -- whole. `kept` is what an undo has left as it is.
+  -- whole. `unchanged` is what an undo has left as it is.
   changes jsonb,
   events uuid[],
-  kept text,
+  unchanged text,
   primary key (action_id, prospect_id)
 );
 create index bulk_people_open on bulk_people (action_id, place) where reason is null and not done;

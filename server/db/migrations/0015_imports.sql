@@ -59,8 +59,8 @@ create unlogged table import_rows (
   region text,
   city text,
   postal_code text,
-  zone text,
-  zone_from text,
+  time_zone text,
+  time_zone_from text,
   source text,
   note text,
   -- What a row has beyond the usual columns: values of custom fields, tags, lists, past touches.

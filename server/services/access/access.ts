@@ -6,7 +6,7 @@ import type { Viewer } from './viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /**
- * The condition under which a viewer sees a person: everybody's for managers and teams that share all, else their own
+ * The condition under which a viewer sees a person: everyone's for managers and teams that share all, else their own
  * and those nobody owns. `alias` is the prospects table, `parameter` stands for the viewer's id or, who sees all, null.
  */
 export function visible(alias: string, parameter: string): string {

@@ -20,7 +20,9 @@ const STATUS: Record<Code, number> = {
   failed: 500,
 }
 
-/** Something the caller should be told: answered in the one shape of errors, with the status of its code. */
+/**
+ * A reason for the caller why something was not done: answered in the one shape of errors, with the status of its code.
+ */
 export class Refusal extends Error {
   readonly status: number
   /** `retryAfter`: seconds to wait before it is worth trying again. */

@@ -1,3 +1,4 @@
+import type { DateStyle } from '#core/enumerations'
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import type { KeyRights } from '#core/enumerations'
 import type { Me, User } from '#shared/api/session'
@@ -27,12 +28,14 @@ const digest = (token: string) => createHash('sha256').update(token).digest()
 
 interface UserRow extends Omit<User, 'id'> {
   id: string
+  dateStyle: DateStyle
   sees_all: boolean
   mustChangePassword: boolean
 }
 
 const USER = sql`
-  u.id, u.name, u.email, u.role, u.zone, u.signature, u.must_change_password as "mustChangePassword",
+  u.id, u.name, u.email, u.role, u.time_zone as "timeZone",
+  u.date_style as "dateStyle", u.signature, u.must_change_password as "mustChangePassword",
   (u.role <> 'rep' or t.shares_all) as sees_all
 `
 
@@ -41,8 +44,8 @@ function viewer({ sees_all: seesAll, ...user }: UserRow, session: Buffer | null)
 }
 
 /** What a user may know of themselves. */
-export function asUser({ id, name, email, role, zone, signature = '', mustChangePassword }: Viewer): Me {
-  return { id, name, email, role, zone, signature, mustChangePassword }
+export function asUser({ id, name, email, role, timeZone, dateStyle, signature = '', mustChangePassword }: Viewer): Me {
+  return { id, name, email, role, timeZone, dateStyle, signature, mustChangePassword }
 }
 
 /**

@@ -1,3 +1,4 @@
+import type { DateStyle } from '#core/enumerations'
 import { createHash, randomBytes } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { db, transaction } from '../../db/pool'
@@ -32,18 +33,23 @@ export async function getAccount(who: Viewer) {
   return { ...row!, sessions: await listSessions(who) }
 }
 
-/** Changes what the caller decides for themselves: the zone they work by, and what ends their emails. */
+/**
+ * Changes what the caller decides for themselves: the zone they work by, how they read dates, and what ends their
+ * emails.
+ */
 export async function editAccount(
   who: Viewer,
-  { zone, signature }: { zone?: string; signature?: string },
+  { timeZone, signature, dateStyle }: { timeZone?: string; signature?: string; dateStyle?: DateStyle },
 ): Promise<void> {
   await db().query(
     sql`
       update users
-      set zone = coalesce($2, zone), signature = coalesce($3, signature), version = version + 1
+      set
+        time_zone = coalesce($2, time_zone), signature = coalesce($3, signature),
+        date_style = coalesce($4, date_style), version = version + 1
       where id = $1
     `,
-    [who.id, zone ?? null, signature === undefined ? null : signature.trim()],
+    [who.id, timeZone ?? null, signature === undefined ? null : signature.trim(), dateStyle ?? null],
   )
 }
 

@@ -9,12 +9,12 @@ import { queueSystemEmail } from '../email/systemEmails'
 import { firstRow, sql } from '../../db/sql'
 
 /**
- * Adds someone to the team without a password that anybody knows, and emails them a link with which they set their
+ * Adds someone to the team without a password that anyone knows, and emails them a link with which they set their
  * own. The link works once, for a week; another is made like any reset link.
  */
 export async function inviteUser(
   viewer: Viewer,
-  invited: { id: Id; name: string; email: string; role: User['role']; zone: string },
+  invited: { id: Id; name: string; email: string; role: User['role']; timeZone: string },
 ): Promise<{ userId: Id }> {
   const { id, ...person } = invited
   const team = await firstRow(db().query<{ name: string }>(sql`select name from team`))

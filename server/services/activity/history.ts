@@ -1,5 +1,6 @@
 import { causeInWords, describeEffect } from '#core/engine/describeEffect'
 import type { Effect } from '#core/engine/state/effects'
+import { eventKind } from '#core/events/registry'
 import type { Id } from '#core/instant'
 import { merge } from '#core/text/merge'
 import type { HistoryEntry } from '#shared/api/prospects'
@@ -11,7 +12,7 @@ import { limitedTo, mustSee, visible } from '../access/access'
 import type { Changes } from '../bulk/bulkValues'
 import { changesInWords, FIELD_WORDS, namesFor } from './changesInWords'
 import { notFound, Refusal } from '../access/errors'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 interface Row {
@@ -20,6 +21,7 @@ interface Row {
   kind: string
   by: string | null
   outcome: string | null
+  list: string | null
   counts_as: string | null
   payload: Record<string, unknown>
   /** What someone wrote with it. */
@@ -48,72 +50,6 @@ interface Row {
   }[]
 }
 
-const TITLES: Record<string, string> = {
-  dealOpened: 'Deal opened',
-  dealChanged: 'Deal changed',
-  dealClosed: 'Deal closed',
-  meetingMoved: 'Meeting moved',
-  meetingCancelled: 'Meeting cancelled',
-  meetingResult: 'Meeting result',
-  prospectAdded: 'Added',
-  nextActionMissing: 'Next step planned',
-  addressStatusSet: 'Email address edited',
-  prospectEdited: 'Edited',
-  pastTouches: 'Past touches imported',
-  dealEdited: 'Deal edited',
-  tagsChanged: 'Tags changed',
-  merged: 'Merged with a duplicate',
-  mergeUndone: 'Merge undone',
-  changedWithMany: 'Bulk action',
-  enrolled: 'Enrolled',
-  unenrolled: 'Removed from the cadence',
-  stepDue: 'Step due',
-  taskPlanned: 'Planned',
-  taskDone: 'Task done',
-  emailWritten: 'Email written',
-  emailSent: 'Email sent',
-  emailFailed: 'Email could not be sent',
-  emailHeld: 'Email held back',
-  emailStopped: 'Email stopped before it left',
-  emailUnconfirmed: 'Email may have gone out',
-  emailSettled: 'Email settled',
-  emailBounced: 'Email bounced',
-  emailReplied: 'Replied by email',
-  unsubscribed: 'Unsubscribed',
-  stageMoved: 'Stage changed',
-  stopSet: 'Do not contact changed',
-  companyStatusSet: 'Company status changed',
-  prospectStatusSet: 'Status changed',
-  phoneStatusSet: 'Number’s status changed',
-  undone: 'Undone',
-  erased: 'Erased on request',
-}
-const KNOTS: Record<string, HistoryEntry['knot']> = {
-  callLogged: 'call',
-  emailSent: 'email',
-  emailReplied: 'reply',
-  taskDone: 'task',
-  meetingResult: 'meeting',
-}
-const UNDOABLE = new Set([
-  'callLogged',
-  'enrolled',
-  'unenrolled',
-  'stageMoved',
-  'stopSet',
-  'companyStatusSet',
-  'prospectStatusSet',
-  'phoneStatusSet',
-  'taskDone',
-  'taskPlanned',
-  'meetingMoved',
-  'meetingCancelled',
-  'meetingResult',
-  'dealOpened',
-  'dealChanged',
-  'dealClosed',
-])
-
 /** Which fields were edited, in words; custom fields by their number. */
 function editedFields({ kind, payload }: Row): string | null {
   const fields = payload.fields
@@ -137,9 +73,11 @@ function reasonsOf({ texts }: Row): string | null {
 }
 
 /** What happened, in words; of what happened to a colleague, with whom. */
-function titleOf({ kind, payload, outcome, theirs, colleague }: Row): string {
-  const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (TITLES[kind] ?? kind)
-  const title = kind === 'changedWithMany' && payload.type === 'undo' ? 'Bulk action undone' : usual
+function titleOf({ kind, payload, outcome, list, theirs, colleague }: Row): string {
+  const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (eventKind(kind)?.title ?? kind)
+  const named =
+    kind === 'listJoined' || kind === 'listLeft' ? usual.replace('a list', list ? `“${list}”` : '$&') : usual
+  const title = kind === 'changedWithMany' && payload.type === 'undo' ? 'Bulk action undone' : named
   return theirs ? title : `${title} (with ${colleague ?? 'a colleague'})`
 }
 
@@ -168,6 +106,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       )
       select
         h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
+        l.name as list,
         o.counts_as, n.body as note, m.subject,
         case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
         (
@@ -200,6 +139,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         join events h on h.id = mine.id
         left join users u on u.id = h.actor_id
         left join outcomes o on o.id = (h.payload ->> 'outcomeId')::uuid
+        left join lists l on l.id = (h.payload ->> 'listId')::uuid
         left join lateral (select string_agg(body, E'\\n') as body from notes where event_id = h.id) n on true
         left join email_messages m on m.id = (h.payload ->> 'messageId')::uuid
         left join event_texts x on x.event_id = h.id
@@ -218,7 +158,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
     if (mail) row.subject = merge(mail.subject, mail.values).text
   }
   const names = await namesFor(rows.map((row) => row.texts?.changes ?? row.many ?? {}))
-  const reader = { zone: viewer.zone, now: clock!.now }
+  const reader = readerOf(viewer, clock!.now)
   return rows.map((row) => ({
     // Of what happened to a colleague, only what it changed here is shown.
     id: row.id,
@@ -227,7 +167,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
     by: row.by,
     note: row.theirs ? row.note : null,
     undone: row.undone,
-    knot: row.undone || !row.theirs ? null : (KNOTS[row.kind] ?? null),
+    knot: row.undone || !row.theirs ? null : (eventKind(row.kind)?.knot ?? null),
     title: titleOf(row),
     body: !row.theirs
       ? null
@@ -241,12 +181,12 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       cause: causeInWords(effect.cause, book),
     })),
     // What someone did before they were merged can be taken back once the merge is.
-    canUndo: UNDOABLE.has(row.kind) && !row.undone && row.own,
+    canUndo: Boolean(eventKind(row.kind)?.undoable) && !row.undone && row.own,
   }))
 }
 
 /** Takes back what happened, for anyone who did it or a manager. `id` is the new event's own. */
-export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undone: number; kept: string[] }> {
+export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undone: number; unchanged: string[] }> {
   const target = await firstRow(
     db().query<{ prospect_id: Id; actor_id: Id | null; kind: string }>(
       sql`select prospect_id, actor_id, kind from events where id = $1`,
@@ -255,10 +195,10 @@ export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undo
   )
   if (!target) throw notFound('event')
   await mustSee(viewer, target.prospect_id)
-  if (!UNDOABLE.has(target.kind)) throw new Refusal('refused', 'This cannot be undone')
+  if (!eventKind(target.kind)?.undoable) throw new Refusal('refused', 'This cannot be undone')
   if (target.actor_id !== viewer.id && viewer.role === 'rep') {
     throw new Refusal('not_allowed', 'Only the user who did this, or a manager, can undo it')
   }
-  const { effects, skipped: kept } = await takeBack(id, targetId, viewer.id)
-  return { undone: effects.length, kept }
+  const { effects, skipped: unchanged } = await takeBack(id, targetId, viewer.id)
+  return { undone: effects.length, unchanged }
 }

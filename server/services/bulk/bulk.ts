@@ -53,7 +53,7 @@ async function askedAbout(
 ): Promise<{ about: PeopleQuestion; sight: string; words: string }> {
   const world = await filterWorld(viewer)
   if (asked.prospectIds) {
-    const about = ask(viewer, { all: [] }, world, (parameter) => [
+    const about = ask(viewer, { all: [] }, world, ({ parameter }) => [
       `p.id = any(${parameter(asked.prospectIds)}::uuid[])`,
     ])
     return { about, sight: '', words: `${asked.prospectIds.length} chosen` }
@@ -141,7 +141,7 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
   }
 }
 
-/** Where each stands for what goes in turn: everybody at a company at one place, unless companies may be split. */
+/** Where each stands for what goes in turn: everyone at a company at one place, unless companies may be split. */
 function placeOf(action: BulkAction): string {
   const together = action.type === 'assign' && action.to.length > 1 && !action.apart
   return together
@@ -172,7 +172,7 @@ async function sharesOf(
   return rows
 }
 
-/** Starts a change of many: writes down whom it is for, and leaves the rest to a worker. Told twice, it is one. */
+/** Starts a change of many: writes down whom it is for, and leaves the rest to a worker. Sent twice, it is one. */
 export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): Promise<{ id: Id; touches: number }> {
   try {
     return await transaction(async (client) => {
@@ -255,7 +255,7 @@ interface Account {
   endedAt: Instant | null
 }
 
-/** Changes of many, newest first: the caller's own, or everybody's for managers. */
+/** Changes of many, newest first: the caller's own, or everyone’s for managers. */
 export async function listBulk(viewer: Viewer): Promise<{ changes: Account[] }> {
   const { rows } = await db().query<Account>(
     sql`
@@ -269,7 +269,7 @@ export async function listBulk(viewer: Viewer): Promise<{ changes: Account[] }> 
   return { changes: rows }
 }
 
-/** The state of a change and its account: the caller's own, or anybody's for managers. */
+/** The state of a change and its account: the caller's own, or anyone’s for managers. */
 export async function getBulk(viewer: Viewer, id: Id) {
   const row = await firstRow(
     db().query<Account>(sql`select ${ACCOUNT} where b.id = $1 and (b.user_id = $2 or $3)`, [
@@ -279,7 +279,7 @@ export async function getBulk(viewer: Viewer, id: Id) {
     ]),
   )
   if (!row) throw notFound('change')
-  const grouped = (column: 'reason' | 'kept') =>
+  const grouped = (column: 'reason' | 'unchanged') =>
     db().query<LeftOut[number]>(
       sql`
         select
@@ -298,6 +298,6 @@ export async function getBulk(viewer: Viewer, id: Id) {
       `,
       [id],
     )
-  const [{ rows: leftOut }, { rows: kept }] = await Promise.all([grouped('reason'), grouped('kept')])
-  return { ...row, leftOut, kept }
+  const [{ rows: leftOut }, { rows: unchanged }] = await Promise.all([grouped('reason'), grouped('unchanged')])
+  return { ...row, leftOut, unchanged }
 }

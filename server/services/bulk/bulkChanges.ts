@@ -39,7 +39,7 @@ async function valueOf({ field, value }: Extract<PlainAction, { type: 'setField'
     const given = value.trim() || null
     const read = given && field === 'country' ? readCountry(given) : given
     if (given && !read) throw invalid(`Unknown country “${given}”`)
-    if (read && field === 'zone' && !isZone(read)) throw invalid(`Unknown time zone “${read}”`)
+    if (read && field === 'timeZone' && !isZone(read)) throw invalid(`Unknown time zone “${read}”`)
     return read
   }
   const own = (await listFields(client)).fields.find((one) => one.of === 'prospect' && `custom:${one.id}` === field)
@@ -117,10 +117,10 @@ export async function plainReason(
     case 'setField': {
       const value = await valueOf(action, client)
       // Emptied, the zone follows the address again.
-      if (action.field === 'zone') {
+      if (action.field === 'timeZone') {
         return value === null
-          ? unless('not p.zone_by_hand', 'follows the address already')
-          : unless(`p.zone = ${parameter(value)}::text and p.zone_by_hand`, 'has that already')
+          ? unless('not p.time_zone_is_manual', 'follows the address already')
+          : unless(`p.time_zone = ${parameter(value)}::text and p.time_zone_is_manual`, 'has that already')
       }
       const column = COLUMNS[action.field]
       if (column) return unless(`coalesce(p.${column}, '') = ${parameter(value ?? '')}::text`, 'has that already')
@@ -255,9 +255,11 @@ export async function change(
       return
     case 'setField': {
       const value = await valueOf(action, client)
-      if (action.field === 'zone') {
+      if (action.field === 'timeZone') {
         await set(
-          value === null ? 'zone_by_hand = false' : `zone = $2, zone_from = 'given', zone_by_hand = true`,
+          value === null
+            ? 'time_zone_is_manual = false'
+            : `time_zone = $2, time_zone_from = 'given', time_zone_is_manual = true`,
           ...(value === null ? [] : [value]),
         )
         return value === null ? followAddress(client, ids) : moveTasks(client, ids)

@@ -11,7 +11,7 @@ import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /**
- * Starts to undo a bulk action as a whole, which is a bulk action itself: for everybody whom it changed, with a result
+ * Starts to undo a bulk action as a whole, which is a bulk action itself: for everyone whom it changed, with a result
  * of its own that names whom it could not be undone for. Only who did it, or a manager, can. Once.
  */
 export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id }): Promise<{ id: Id; touches: number }> {
@@ -82,7 +82,7 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
 /** What became of someone: why they stay as they are, or what was undone with something that is kept. */
 export interface Undone {
   reason: string | null
-  kept: string | null
+  unchanged: string | null
   changes: Changes | null
 }
 
@@ -114,7 +114,7 @@ export async function undoPlain(
         ([field, [, is]]) => field === 'tasks' || JSON.stringify(current[field] ?? null) === JSON.stringify(is),
       )
     if (same) back.push({ id, changes })
-    else became.set(id, { reason: 'has been changed since and stays so', kept: null, changes: null })
+    else became.set(id, { reason: 'has been changed since and stays so', unchanged: null, changes: null })
   }
   await restore(client, targetId, back)
   const after = await snapshot(
@@ -123,7 +123,7 @@ export async function undoPlain(
     back.map((one) => one.id),
   )
   for (const { id } of back) {
-    became.set(id, { reason: null, kept: null, changes: differences(now.get(id)!, after.get(id)!) })
+    became.set(id, { reason: null, unchanged: null, changes: differences(now.get(id)!, after.get(id)!) })
   }
   return became
 }
@@ -142,24 +142,24 @@ export async function undoEvents(undoId: Id, targetId: Id, prospectId: Id, actor
       prospectId,
     ]),
   )
-  const kept = new Set<string>()
+  const unchanged = new Set<string>()
   let undone = 0
   for (const event of [...(row?.events ?? [])].reverse()) {
     const id = idOf(`${undoId} ${event}`)
     try {
       const result = await undo(id, event, actorId)
-      for (const sentence of result.skipped) kept.add(sentence)
+      for (const sentence of result.skipped) unchanged.add(sentence)
       undone += result.effects.length
     } catch (error) {
       // Done before, by a run that ended before it could write it down.
       const own = breaksUnique(error, 'events_pkey')
       if (!own && !(error instanceof UndoRefused)) throw error
       if (own) undone++
-      else kept.add('was undone already')
+      else unchanged.add('was undone already')
     }
   }
-  const said = [...kept].join('. ') || null
+  const said = [...unchanged].join('. ') || null
   return undone
-    ? { reason: null, kept: said, changes: null }
-    : { reason: said ?? 'there is nothing to undo', kept: null, changes: null }
+    ? { reason: null, unchanged: said, changes: null }
+    : { reason: said ?? 'there is nothing to undo', unchanged: null, changes: null }
 }

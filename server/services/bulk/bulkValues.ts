@@ -19,10 +19,10 @@ export const COLUMNS: Record<string, string> = {
   region: 'region',
   postalCode: 'postal_code',
   country: 'country',
-  zone: 'zone',
+  timeZone: 'time_zone',
 }
 /** Fields that decide by whose clock someone is called. */
-const PLACING = new Set(['region', 'country', 'zone'])
+const PLACING = new Set(['region', 'country', 'timeZone'])
 
 /** What an action changes of someone, as an expression that gives a JSON object. */
 function valuesSql(action: PlainAction, parameter: (value: unknown) => string): string {
@@ -65,8 +65,9 @@ function valuesSql(action: PlainAction, parameter: (value: unknown) => string): 
       if (PLACING.has(action.field)) {
         return sql`
           json_build_object(
-            'region', p.region, 'country', p.country, 'zone', p.zone, 'zone_from', p.zone_from, 'zone_by_hand',
-            p.zone_by_hand
+            'region', p.region, 'country', p.country, 'time_zone', p.time_zone, 'time_zone_from', p.time_zone_from,
+            'time_zone_is_manual',
+            p.time_zone_is_manual
           )
         `
       }
@@ -101,7 +102,7 @@ export function differences(before: Values, after: Values): Changes {
   return Object.fromEntries(changed.map((field) => [field, [before[field] ?? null, after[field] ?? null]]))
 }
 
-const TEXT_COLUMNS = new Set([...Object.values(COLUMNS), 'zone_from'])
+const TEXT_COLUMNS = new Set([...Object.values(COLUMNS), 'time_zone_from'])
 
 /** Sets fields of people back to what they were; every row is locked and known to hold what it was set to. */
 export async function restore(
@@ -127,7 +128,7 @@ export async function restore(
       )
     if (field === 'owner_id') await set(`owner_id = (${text})::uuid`)
     else if (field === 'rating') await set(`rating = ${text}`)
-    else if (field === 'rated_by_score' || field === 'zone_by_hand') await set(`${field} = (${text})::boolean`)
+    else if (field === 'rated_by_score' || field === 'time_zone_is_manual') await set(`${field} = (${text})::boolean`)
     else if (TEXT_COLUMNS.has(field)) await set(`${field} = ${text}`)
     else if (field === 'tasks') {
       await client.query(
@@ -192,7 +193,7 @@ export async function restore(
         [JSON.stringify(those), field],
       )
     }
-    if (field === 'zone') {
+    if (field === 'time_zone') {
       await moveTasks(
         client,
         those.map((one) => one.id),

@@ -1,3 +1,4 @@
+import { logForEach } from '../../engine/eventLog'
 import type { Id } from '#core/instant'
 import type { StoredBulkAction } from '#shared/api/bulk'
 import { db, isTransient, transaction, type Db } from '../../db/pool'
@@ -138,19 +139,16 @@ async function changePlain(client: Db, actionId: Id, { action, userId, people }:
     became = new Map(
       ids.map((id) => [
         id,
-        { reason: null, kept: null, changes: differences(before.get(id) ?? {}, after.get(id) ?? {}) },
+        { reason: null, unchanged: null, changes: differences(before.get(id) ?? {}, after.get(id) ?? {}) },
       ]),
     )
   }
   const done = [...became].filter(([, { reason }]) => reason === null).map(([id]) => id)
-  await client.query(
-    sql`
-      insert into events (id, at, kind, prospect_id, actor_id, payload)
-      select gen_random_uuid(), world_now(), 'changedWithMany', id, $2, $3
-      from unnest($1::uuid[]) u(id)
-    `,
-    [done, userId, JSON.stringify({ actionId, type: action.type })],
-  )
+  await logForEach(client, done, {
+    kind: 'changedWithMany',
+    actorId: userId,
+    payload: { actionId, type: action.type },
+  })
   await settlePeople(client, actionId, became)
   return done.length
 }
@@ -166,9 +164,9 @@ async function settlePeople(
     sql`
       update bulk_people b
       set
-        done = r.reason is null, reason = r.reason, kept = r.kept, changes = r.changes,
+        done = r.reason is null, reason = r.reason, unchanged = r.unchanged, changes = r.changes,
         events = array(select jsonb_array_elements_text(coalesce(r.events, '[]')))::uuid[]
-      from jsonb_to_recordset($2) as r(id uuid, reason text, kept text, changes jsonb, events jsonb)
+      from jsonb_to_recordset($2) as r(id uuid, reason text, unchanged text, changes jsonb, events jsonb)
       where b.action_id = $1 and b.prospect_id = r.id and not b.done and b.reason is null
     `,
     [actionId, JSON.stringify([...became].map(([id, one]) => ({ id, ...one })))],
@@ -203,7 +201,7 @@ async function runProgress(actionId: Id, size: number): Promise<boolean> {
       new Map(
         ids.map((id) => {
           const one = became.get(id)
-          return [id, { reason: one?.reason ?? null, kept: null, changes: null, events: one?.events ?? [] }]
+          return [id, { reason: one?.reason ?? null, unchanged: null, changes: null, events: one?.events ?? [] }]
         }),
       ),
     ),

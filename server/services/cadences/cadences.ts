@@ -122,18 +122,19 @@ export async function planCadence(
     db().query<
       {
         now: number
-        zone: string
+        timeZone: string
         country: string
         who: string | null
-        p_zone: string | null
+        p_time_zone: string | null
         p_country: string | null
         p_region: string | null
       } & MergeRow
     >(
       sql`
         select
-          ms(world_now()) as now, t.zone, t.country, btrim(p.first_name || ' ' || p.last_name) as who,
-          p.zone as p_zone, p.country as p_country, p.region as p_region, ${MERGE_COLUMNS}
+          ms(world_now()) as now, t.time_zone as "timeZone", t.country,
+          btrim(p.first_name || ' ' || p.last_name) as who,
+          p.time_zone as p_time_zone, p.country as p_country, p.region as p_region, ${MERGE_COLUMNS}
         from team t
           left join prospects p on p.id = $1
           left join companies c on c.id = p.company_id
@@ -142,8 +143,8 @@ export async function planCadence(
     ),
   )
   const place = {
-    zone: row!.p_zone ?? row!.zone,
-    country: row!.p_zone ? row!.p_country : row!.country,
+    timeZone: row!.p_time_zone ?? row!.timeZone,
+    country: row!.p_time_zone ? row!.p_country : row!.country,
     region: row!.p_region,
   }
   const cadence: CoreCadence = {
@@ -170,7 +171,7 @@ export async function planCadence(
     : { team: row!.team, sender_name: viewer.name, signature: viewer.signature || viewer.name }
   return {
     now: row!.now,
-    zone: place.zone,
+    timeZone: place.timeZone,
     who: row!.who,
     steps: planned.map((plan, index) => {
       const step = draft.steps[index]!

@@ -30,7 +30,7 @@ function stepProblems(
   })
 }
 
-/** What a starter text leaves to the team: it must be replaced before anybody gets it. */
+/** What a starter text leaves to the team: it must be replaced before anyone gets it. */
 function placeholdersIn(steps: readonly StepDraft[]): { field: string; message: string }[] {
   return steps.flatMap((step, index) =>
     (['subject', 'body'] as const).flatMap((field) => {

@@ -11,7 +11,7 @@ import { load } from '../../engine/load'
 import { playbook } from '../../engine/playbook'
 import { limitedTo, mustSee, visible } from '../access/access'
 import { notFound, refusedBy } from '../access/errors'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /** How many are enrolled in one transaction, and how many refusals are listed by name. */
@@ -155,21 +155,20 @@ async function enrollSet(
 }
 
 /** Lets one thing happen to one person by someone's hand, and says what it did. Throws what the engine refuses. */
-export async function byHand(viewer: Viewer, told: NewEvent): Promise<{ summary: string }> {
-  await mustSee(viewer, told.prospectId)
+export async function byHand(viewer: Viewer, event: NewEvent): Promise<{ summary: string }> {
+  await mustSee(viewer, event.prospectId)
   const {
     results: [result],
     before,
     after,
     playbook: book,
-  } = await recordEvents([told], {
+  } = await recordEvents([event], {
     alsoWrite: async (_, { results: [done] }) => {
       if (done!.problems.length) throw refusedBy(done!.problems)
     },
   })
   return {
-    summary:
-      explain(result!.effects, told.prospectId, before, after, book, { zone: viewer.zone, now: before.now }) || 'Done.',
+    summary: explain(result!.effects, event.prospectId, before, after, book, readerOf(viewer, before.now)) || 'Done.',
   }
 }
 

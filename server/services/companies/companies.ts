@@ -1,3 +1,4 @@
+import { logCompanyStatus } from '../../engine/eventLog'
 import type { CompanyStatus } from '#core/enumerations'
 import { explain } from '#core/engine/explain'
 import type { Id } from '#core/instant'
@@ -12,7 +13,7 @@ import { readCustom } from '../fields/customFields'
 import { notFound, Refusal, refusedBy } from '../access/errors'
 import { PLACE } from './places'
 import { JOINED, ROW } from '../lists/prospectRows'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 interface CompanyRow {
@@ -150,8 +151,7 @@ export async function setCompanyStatus(
     },
   )
   return {
-    summary:
-      explain(result!.effects, person.id, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.',
+    summary: explain(result!.effects, person.id, before, after, playbook, readerOf(viewer, before.now)) || 'Done.',
   }
 }
 
@@ -163,20 +163,7 @@ async function setStatusOfEmpty(viewer: Viewer, companyId: Id, id: Id, to: Compa
       ]),
     )
     await client.query(sql`update companies set status = $2, version = version + 1 where id = $1`, [companyId, to])
-    await client.query(
-      sql`
-        insert into events (id, at, kind, actor_id, payload)
-        values ($1, world_now(), 'companyStatusSet', $2, $3)
-      `,
-      [id, viewer.id, JSON.stringify({ to })],
-    )
-    await client.query(
-      sql`
-        insert into effects (event_id, seq, kind, entity, entity_id, before, after, cause)
-        values ($1, 0, 'setCompanyStatus', 'company', $2, $3, $4, '{"by": "person"}')
-      `,
-      [id, companyId, JSON.stringify({ status: company!.status }), JSON.stringify({ status: to })],
-    )
+    await logCompanyStatus(client, { eventId: id, companyId, actorId: viewer.id, before: company!.status, after: to })
   })
 }
 

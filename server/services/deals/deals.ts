@@ -1,3 +1,4 @@
+import { logEvent } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import type { DealTerms } from '#core/engine/state/dealTerms'
 import { explain } from '#core/engine/explain'
@@ -12,7 +13,7 @@ import { readCustom } from '../fields/customFields'
 import { notFound, Refusal, refusedBy } from '../access/errors'
 import { ask, filterWorld, readFilter } from '../lists/filters'
 import { touchGoals } from '../lists/touchGoals'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 export interface DealStage {
@@ -112,23 +113,22 @@ async function readStage(id: string | null | undefined): Promise<DealStage | nul
 }
 
 /** Lets one thing happen to a deal, and says what it did. */
-async function toDeal(viewer: Viewer, told: NewEvent): Promise<{ summary: string }> {
-  const { prospectId } = told
+async function toDeal(viewer: Viewer, event: NewEvent): Promise<{ summary: string }> {
+  const { prospectId } = event
   await mustSee(viewer, prospectId)
   const {
     results: [result],
     before,
     after,
     playbook,
-  } = await recordEvents([told], {
+  } = await recordEvents([event], {
     touchGoals: (ids) => touchGoals(viewer, ids),
     alsoWrite: async (_, { results: [done] }) => {
       if (done!.problems.length) throw refusedBy(done!.problems)
     },
   })
   return {
-    summary:
-      explain(result!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Saved.',
+    summary: explain(result!.effects, prospectId, before, after, playbook, readerOf(viewer, before.now)) || 'Saved.',
   }
 }
 
@@ -212,13 +212,12 @@ export async function editDeal(viewer: Viewer, id: Id, { custom: given, ...edit 
     id,
     JSON.stringify(custom),
   ])
-  await db().query(
-    sql`
-      insert into events (id, at, kind, prospect_id, actor_id, payload)
-      values ($1, world_now(), 'dealEdited', $2, $3, $4)
-    `,
-    [randomUUID(), prospectId, viewer.id, JSON.stringify({ dealId: id, fields: Object.keys(custom) })],
-  )
+  await logEvent(db(), {
+    kind: 'dealEdited',
+    prospectId,
+    actorId: viewer.id,
+    payload: { dealId: id, fields: Object.keys(custom) },
+  })
 }
 
 /** Closes a deal as won or lost. */

@@ -18,7 +18,7 @@ import { missingIn } from '../email/messages'
 import { notesOf } from '../prospects/notes'
 import { touchGoals } from '../lists/touchGoals'
 import { describe } from '../prospects/prospects'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 const WORDS: Record<string, string> = {
@@ -110,7 +110,7 @@ function slopeOf(
       )
       const at = enrollment.dueAt ?? mail?.sendAt ?? null
       const isAhead = at !== null && at > state.now
-      const moment = isAhead ? momentInWords(at, { zone: viewer.zone, now: state.now }) : 'now'
+      const moment = isAhead ? momentInWords(at, readerOf(viewer, state.now)) : 'now'
       return {
         ...base,
         status: 'now',

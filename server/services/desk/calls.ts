@@ -10,7 +10,7 @@ import { load } from '../../engine/load'
 import { playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
 import { notFound, Refusal } from '../access/errors'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /**
@@ -33,7 +33,7 @@ export async function dial(
   if (!phone) throw new Refusal('refused', 'This number is marked do not call')
   if (!isCallable(state.now, book.callHours, placeOf(prospect), book.holidays)) {
     const opens = nextCallable(state.now, book.callHours, placeOf(prospect), book.holidays)
-    const opensAt = momentInWords(opens, { zone: viewer.zone, now: state.now })
+    const opensAt = momentInWords(opens, readerOf(viewer, state.now))
     throw new Refusal('refused', `Outside calling hours there. Call from ${opensAt} your time`)
   }
   try {

@@ -1,4 +1,4 @@
-import type { TaskKind, ZoneSource } from '#core/enumerations'
+import type { TaskKind, TimeZoneSource } from '#core/enumerations'
 import { isCallable } from '#core/calendar/callingHours'
 import { local, startOfDay } from '#core/calendar/local'
 import type { Id, Instant } from '#core/instant'
@@ -15,7 +15,8 @@ import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /** Midnight that ends the day of the rep. */
-const endOfDay = (now: Instant, zone: string): Instant => local(now, zone).startOf('day').plus({ days: 1 }).toMillis()
+const endOfDay = (now: Instant, timeZone: string): Instant =>
+  local(now, timeZone).startOf('day').plus({ days: 1 }).toMillis()
 
 /**
  * Every zone that people may have: those of the runtime, those of the countries' tables, whose names differ, and others
@@ -28,8 +29,8 @@ const everyZone = new Set([
 
 /** Adds zones that people turned out to have (an old name of a zone, say); gives whether there were any. */
 function meetZones(zones: readonly string[]): boolean {
-  const fresh = zones.filter((zone) => !everyZone.has(zone))
-  for (const zone of fresh) everyZone.add(zone)
+  const fresh = zones.filter((timeZone) => !everyZone.has(timeZone))
+  for (const timeZone of fresh) everyZone.add(timeZone)
   if (fresh.length) closedCache = null
   return fresh.length > 0
 }
@@ -41,7 +42,7 @@ function closedZones(now: Instant, book: Playbook): string[] {
   const key = `${Math.floor(now / 60_000)}/${book.version}`
   if (closedCache?.key !== key) {
     const zones = [...everyZone].filter(
-      (zone) => !isCallable(now, book.callHours, { zone, country: null, region: null }, {}),
+      (timeZone) => !isCallable(now, book.callHours, { timeZone, country: null, region: null }, {}),
     )
     closedCache = { key, zones }
   }
@@ -57,10 +58,10 @@ interface Picked {
   priority: number
   title: string
   dueAt: Instant
-  zone: string
+  timeZone: string
   country: string | null
   region: string | null
-  zoneFrom: ZoneSource
+  timeZoneFrom: TimeZoneSource
   step: number | null
   steps: number | null
   attempts: number
@@ -79,7 +80,7 @@ const front = (rank: number, where: string, limit = '$5') => sql`(
   order by t.due_at, t.id
   limit ${limit}
 )`
-const CLOSED = `(t.kind in ${CALL_KINDS} and t.zone = any($4::text[]))`
+const CLOSED = `(t.kind in ${CALL_KINDS} and t.time_zone = any($4::text[]))`
 const LATER_SHOWN = 60
 const QUEUE_SQL = sql`
   with picked as (
@@ -128,8 +129,9 @@ const QUEUE_SQL = sql`
   )
   select
     t.id as "taskId", t.prospect_id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name,
-    c.name as company, t.kind, t.priority, t.title, ms(t.due_at) as "dueAt", p.zone, p.country, p.region,
-    p.zone_from as "zoneFrom", s.position as "stepPosition",
+    c.name as company, t.kind, t.priority, t.title, ms(t.due_at) as "dueAt", p.time_zone as "timeZone", p.country,
+    p.region,
+    p.time_zone_from as "timeZoneFrom", s.position as "stepPosition",
     (
       select count(*)
       from cadence_steps o
@@ -157,7 +159,8 @@ const STEPS_LATER = `from scheduled_actions a
 const STEPS_SQL = sql`
   select
     null as "taskId", p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company,
-    s.kind, 2 as priority, s.name as title, ms(a.at) as "dueAt", p.zone, p.country, p.region, p.zone_from as "zoneFrom",
+    s.kind, 2 as priority, s.name as title, ms(a.at) as "dueAt", p.time_zone as "timeZone", p.country, p.region,
+    p.time_zone_from as "timeZoneFrom",
     (
       select count(*)
       from cadence_steps o
@@ -203,10 +206,10 @@ async function frontOfQueue(
       closedZones(now, book),
       size,
       new Date(now + REMIND_BEFORE),
-      new Date(endOfDay(now, viewer.zone)),
+      new Date(endOfDay(now, viewer.timeZone)),
     ]
     const { rows } = await db().query<Picked>({ name: 'queue', text: QUEUE_SQL, values })
-    const met = meetZones(rows.map((row) => row.zone))
+    const met = meetZones(rows.map((row) => row.timeZone))
     const enough =
       rows.length < size ||
       size >= MOST_LOOKED_AT ||
@@ -219,13 +222,13 @@ async function frontOfQueue(
 /** The first `limit` of what to do now, in order, each with its group and reason; then what opens later. */
 export async function firstInQueue(viewer: Viewer, limit: number) {
   const { now, book } = await nowAndBook()
-  const today = startOfDay(now, viewer.zone)
+  const today = startOfDay(now, viewer.timeZone)
   const [front, steps] = await Promise.all([
     frontOfQueue(viewer, now, today, book, limit),
     db().query<Picked>({
       name: 'steps-later',
       text: STEPS_SQL,
-      values: [viewer.id, new Date(now), new Date(endOfDay(now, viewer.zone))],
+      values: [viewer.id, new Date(now), new Date(endOfDay(now, viewer.timeZone))],
     }),
   ])
   const items = [...front, ...steps.rows].map((row) => {
@@ -233,7 +236,7 @@ export async function firstInQueue(viewer: Viewer, limit: number) {
     const group: QueueGroup = groupOf(
       { priority: row.priority, kind: row.kind, dueAt: row.dueAt, callable },
       now,
-      viewer.zone,
+      viewer.timeZone,
     )
     const inCadence = row.steps ? { step: row.step!, steps: row.steps } : null
     return {
@@ -244,7 +247,7 @@ export async function firstInQueue(viewer: Viewer, limit: number) {
       kind: row.kind,
       group,
       dueAt: row.dueAt,
-      zone: row.zone,
+      timeZone: row.timeZone,
       slope: inCadence,
       why: whyInWords(
         { ...row, step: inCadence?.step ?? null, steps: inCadence?.steps ?? null, everReached: row.reached },
@@ -265,10 +268,10 @@ export async function firstInQueue(viewer: Viewer, limit: number) {
 
 /** Work of one kind that is due in one place by the end of the rep's day, counted together. */
 interface DueTogether {
-  zone: string
+  timeZone: string
   country: string | null
   region: string | null
-  zoneFrom: ZoneSource
+  timeZoneFrom: TimeZoneSource
   priority: number
   kind: TaskKind
   due: Instant
@@ -281,12 +284,12 @@ interface DueTogether {
  * the same.
  */
 async function dueToday(viewer: Viewer, now: Instant): Promise<DueTogether[]> {
-  const today = startOfDay(now, viewer.zone)
+  const today = startOfDay(now, viewer.timeZone)
   const { rows } = await db().query<DueTogether>({
     name: 'due-today',
     text: sql`
       select
-        t.zone, p.country, p.region, p.zone_from as "zoneFrom", t.priority,
+        t.time_zone as "timeZone", p.country, p.region, p.time_zone_from as "timeZoneFrom", t.priority,
         case when t.kind in ${CALL_KINDS} then t.kind else 'task' end as kind,
         ms(date_bin('5 minutes', greatest(t.due_at, $2::timestamptz - interval '5 minutes'), $2::timestamptz)) as
           due, ms(min(t.due_at)) as first, count(*) as count
@@ -296,11 +299,11 @@ async function dueToday(viewer: Viewer, now: Instant): Promise<DueTogether[]> {
       group by 1, 2, 3, 4, 5, 6, 7
       union all
       select
-        p.zone, p.country, p.region, p.zone_from, 2, s.kind, ms(date_bin('5 minutes', a.at, $2::timestamptz)),
+        p.time_zone, p.country, p.region, p.time_zone_from, 2, s.kind, ms(date_bin('5 minutes', a.at, $2::timestamptz)),
         ms(min(a.at)), count(*) ${STEPS_LATER.replaceAll('$2', '$4')}
       group by 1, 2, 3, 4, 5, 6, 7
     `,
-    values: [viewer.id, new Date(today), new Date(endOfDay(now, viewer.zone)), new Date(now)],
+    values: [viewer.id, new Date(today), new Date(endOfDay(now, viewer.timeZone)), new Date(now)],
   })
   return rows
 }
@@ -318,7 +321,7 @@ export async function queue(viewer: Viewer, limit: number, list?: Id) {
   const counts = { promised: 0, answer: 0, overdue: 0, due: 0, new: 0, later: 0 }
   for (const row of waiting) {
     const callable = !isCall(row.kind) || isCallable(now, book.callHours, row, book.holidays)
-    counts[groupOf({ priority: row.priority, kind: row.kind, dueAt: row.first, callable }, now, viewer.zone)] +=
+    counts[groupOf({ priority: row.priority, kind: row.kind, dueAt: row.first, callable }, now, viewer.timeZone)] +=
       row.count
   }
   const next = items.find((item) => item.group === 'later' && item.opensAt !== null)
@@ -343,8 +346,8 @@ interface CallsMadeRow {
 /** The rep's day by half hours, with today's meetings and the goals. */
 export async function dayRidge(viewer: Viewer) {
   const { now, book } = await nowAndBook()
-  const today = startOfDay(now, viewer.zone)
-  const bounds = [viewer.id, new Date(today), new Date(endOfDay(now, viewer.zone))]
+  const today = startOfDay(now, viewer.timeZone)
+  const bounds = [viewer.id, new Date(today), new Date(endOfDay(now, viewer.timeZone))]
   const due = (await dueToday(viewer, now)).filter((row) => row.kind !== 'first_contact')
   const done = await db().query<{ at: Instant }>(
     sql`
@@ -394,7 +397,8 @@ export async function dayRidge(viewer: Viewer) {
   }))
   const callableNow = due.reduce((sum, row) => {
     const callable = !isCall(row.kind) || isCallable(now, book.callHours, row, book.holidays)
-    return groupOf({ priority: row.priority, kind: row.kind, dueAt: row.first, callable }, now, viewer.zone) === 'later'
+    return groupOf({ priority: row.priority, kind: row.kind, dueAt: row.first, callable }, now, viewer.timeZone) ===
+      'later'
       ? sum
       : sum + row.count
   }, 0)
@@ -403,7 +407,7 @@ export async function dayRidge(viewer: Viewer) {
       places,
       done.rows.map((row) => row.at),
       now,
-      viewer.zone,
+      viewer.timeZone,
       book.callHours,
       book.holidays,
     ),

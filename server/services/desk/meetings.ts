@@ -12,7 +12,7 @@ import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { mustSee } from '../access/access'
 import { notFound, refusedBy } from '../access/errors'
 import { touchGoals } from '../lists/touchGoals'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /** Lets something happen to a meeting, and says what it did; with a note, if there is one. */
@@ -51,8 +51,7 @@ async function toMeeting(
     },
   })
   return {
-    summary:
-      explain(result!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }) || 'Done.',
+    summary: explain(result!.effects, prospectId, before, after, playbook, readerOf(viewer, before.now)) || 'Done.',
   }
 }
 
@@ -60,7 +59,7 @@ async function toMeeting(
 export const moveMeeting = (
   viewer: Viewer,
   meetingId: Id,
-  { id, ...to }: { id: Id; startAt: Instant; minutes: number; zone: string },
+  { id, ...to }: { id: Id; startAt: Instant; minutes: number; timeZone: string },
 ) => toMeeting(viewer, meetingId, (about) => ({ ...about, id, kind: 'meetingMoved', ...to }))
 
 /** Cancels a meeting. */
@@ -103,10 +102,16 @@ export function meetingOf(
       result,
       label: MEETING_RESULTS[result],
       summary: explain(effects, prospectId, state, evolve(state, effects), book, {
-        zone: viewer.zone,
-        now: state.now,
+        ...readerOf(viewer, state.now),
       }),
     }
   })
-  return { id: found.id, title: found.title, startAt: found.startAt, endAt: found.endAt, zone: found.zone, results }
+  return {
+    id: found.id,
+    title: found.title,
+    startAt: found.startAt,
+    endAt: found.endAt,
+    timeZone: found.timeZone,
+    results,
+  }
 }

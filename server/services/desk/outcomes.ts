@@ -19,7 +19,7 @@ import { mustSeeIn } from '../access/access'
 import { Refusal, refusedBy } from '../access/errors'
 import { markHandled } from '../lists/listWork'
 import { touchGoals } from '../lists/touchGoals'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /** What stands in for details that are asked for only once an outcome is chosen. */
@@ -29,7 +29,7 @@ function assumed(outcome: Outcome, now: number): CoreDetails {
     ...(outcome.requiredInputs.includes('reason') && { reason: 'assumed' }),
     ...(outcome.requiredInputs.includes('note') && { note: 'assumed' }),
     ...(outcome.requiredInputs.includes('meeting') && {
-      meeting: { title: 'Meeting', startAt: now + DAY, minutes: 30, zone: 'UTC' },
+      meeting: { title: 'Meeting', startAt: now + DAY, minutes: 30, timeZone: 'UTC' },
     }),
     ...(outcome.requiredInputs.includes('referral') && { referral: { firstName: 'assumed', lastName: '' } }),
   }
@@ -61,8 +61,7 @@ function preview(
   let made = 0
   const { effects, problems } = react(event, state, book, () => `new-${made++}`)
   const summary = explain(effects, prospectId, state, evolve(state, effects), book, {
-    zone: viewer.zone,
-    now: state.now,
+    ...readerOf(viewer, state.now),
     assumed: outcome.requiredInputs.length > 0,
     uncounted: uncounted(outcome, book, call),
   })
@@ -314,8 +313,7 @@ export async function logOutcome(
   return {
     id: request.id,
     summary: explain(results[0]!.effects, prospectId, before, after, book, {
-      zone: viewer!.zone,
-      now: before.now,
+      ...readerOf(viewer!, before.now),
       uncounted: uncounted(book.outcomes[request.outcomeId]!, book, callEvent.call ?? null),
     }),
   }

@@ -8,7 +8,7 @@ import { byHand } from '../cadences/enrollments'
 import { notFound, Refusal } from '../access/errors'
 import { markHandled } from '../lists/listWork'
 import { touchGoals } from '../lists/touchGoals'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /** Plans a call or a task with someone, for their owner unless another is named. */
@@ -69,7 +69,8 @@ export async function finishTask(
   )
   return {
     summary:
-      explain(result!.effects, row.prospect_id, before, after, playbook, { zone: viewer.zone, now: before.now }) ||
-      'Done.',
+      explain(result!.effects, row.prospect_id, before, after, playbook, {
+        ...readerOf(viewer, before.now),
+      }) || 'Done.',
   }
 }

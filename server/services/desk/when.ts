@@ -1,4 +1,5 @@
-import type { ZoneSource } from '#core/enumerations'
+import type { TimeZoneSource } from '#core/enumerations'
+import { showDate } from '#core/calendar/dateStyle'
 import { isZone } from '#core/places/isZone'
 import { local, localDay, type Place } from '#core/calendar/local'
 import { readWhen, showMoment, whenChips, whenWarnings, type Planned, type WhenContext } from '#core/queue/when'
@@ -19,7 +20,7 @@ import { sql } from '../../db/sql'
 export interface WhenAsked {
   prospectId: Id | null
   kind: Planned
-  zone: string
+  timeZone: string
   text: string | null
   at: Instant | null
 }
@@ -32,12 +33,14 @@ interface Setting extends Place {
   version: number
   home: string
   prospect: Id | null
-  zoneFrom: ZoneSource
+  timeZoneFrom: TimeZoneSource
 }
 
 /** The moment by their clock; the hour alone where the day is the same. */
-function showTheirs(at: Instant, zone: string, mine: string): string {
-  return localDay(at, zone) === localDay(at, mine) ? local(at, zone).toFormat('h:mm a') : showMoment(at, zone)
+function showTheirs(at: Instant, timeZone: string, { timeZone: mine, dateStyle }: Viewer): string {
+  return localDay(at, timeZone) === localDay(at, mine)
+    ? showDate(local(at, timeZone), dateStyle, 'clock')
+    : showMoment(at, timeZone, dateStyle)
 }
 
 /**
@@ -45,8 +48,8 @@ function showTheirs(at: Instant, zone: string, mine: string): string {
  * does not fit.
  */
 export async function sayWhen(viewer: Viewer, asked: WhenAsked) {
-  if (!isZone(asked.zone)) {
-    throw new Refusal('invalid', 'Unknown time zone', [{ field: 'zone', message: 'Unknown time zone' }])
+  if (!isZone(asked.timeZone)) {
+    throw new Refusal('invalid', 'Unknown time zone', [{ field: 'timeZone', message: 'Unknown time zone' }])
   }
   if (asked.prospectId) await mustSee(viewer, asked.prospectId)
   const [
@@ -59,8 +62,9 @@ export async function sayWhen(viewer: Viewer, asked: WhenAsked) {
       name: 'when',
       text: sql`
         select
-          ms(world_now()) as now, t.playbook_version as version, t.country as home, p.id as prospect, p.zone,
-          p.country, p.region, p.zone_from as "zoneFrom"
+          ms(world_now()) as now, t.playbook_version as version, t.country as home, p.id as prospect,
+          p.time_zone as "timeZone",
+          p.country, p.region, p.time_zone_from as "timeZoneFrom"
         from team t
           left join prospects p on p.id = $1
       `,
@@ -73,11 +77,12 @@ export async function sayWhen(viewer: Viewer, asked: WhenAsked) {
   const context: WhenContext = {
     now,
     kind: asked.kind,
-    zone: asked.zone,
+    timeZone: asked.timeZone,
     place: prospect ? place : null,
     hours: book.callHours,
     holidays: book.holidays,
-    monthFirst: MONTH_FIRST.has(home),
+    monthFirst: viewer.dateStyle !== 'day_first' && MONTH_FIRST.has(home),
+    dateStyle: viewer.dateStyle,
     goal: prospect === null ? null : (goals[prospect] ?? null),
   }
   const typed = asked.text?.trim() ? readWhen(asked.text, context) : null
@@ -90,6 +95,13 @@ export async function sayWhen(viewer: Viewer, asked: WhenAsked) {
   if (at <= now) {
     return { at: null, error: 'Choose a time in the future', mine: null, theirs: null, warnings: [], chips }
   }
-  const theirs = prospect && place.zone !== viewer.zone ? showTheirs(at, place.zone, viewer.zone) : null
-  return { at, error: null, mine: showMoment(at, viewer.zone), theirs, warnings: whenWarnings(at, context), chips }
+  const theirs = prospect && place.timeZone !== viewer.timeZone ? showTheirs(at, place.timeZone, viewer) : null
+  return {
+    at,
+    error: null,
+    mine: showMoment(at, viewer.timeZone, viewer.dateStyle),
+    theirs,
+    warnings: whenWarnings(at, context),
+    chips,
+  }
 }

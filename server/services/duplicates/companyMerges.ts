@@ -1,3 +1,4 @@
+import { logFrom, textsFrom } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import { COMPANY_STATUSES, valuesOf, type CompanyStatus } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
@@ -79,21 +80,21 @@ async function noteMove(
   to: string,
   mergeId: Id,
 ): Promise<void> {
+  const moved = logFrom('prospectEdited', {
+    prospect: 'p',
+    actor: '$2::uuid',
+    payload: `jsonb_build_object('companyMergeId', $3::uuid, 'fields', jsonb_build_array('company'))`,
+    from: 'unnest($1::uuid[]) p',
+  })
   await client.query(
     sql`
-      with moved as (
-        insert into events (id, at, kind, prospect_id, actor_id, payload)
-        select
-          gen_random_uuid(), world_now(), 'prospectEdited', p, $2,
-          jsonb_build_object('companyMergeId', $3::uuid, 'fields', jsonb_build_array('company'))
-        from unnest($1::uuid[]) p
-        returning id, prospect_id
-      )
-      insert into event_texts (event_id, prospect_id, texts)
-      select
-        id, prospect_id,
-        jsonb_build_object('changes', jsonb_build_object('company', jsonb_build_array($4::text, $5::text)))
-      from moved
+      with moved as (${moved})
+      ${textsFrom({
+        event: 'id',
+        prospect: 'prospect_id',
+        texts: `jsonb_build_object('changes', jsonb_build_object('company', jsonb_build_array($4::text, $5::text)))`,
+        from: 'moved',
+      })}
     `,
     [prospectIds, viewer.id, mergeId, from, to],
   )
@@ -203,7 +204,7 @@ interface CompanyMergeRow {
 export async function undoCompanyMerge(
   viewer: Viewer,
   mergeId: Id,
-): Promise<{ primaryId: Id; duplicateId: Id; kept: string[] }> {
+): Promise<{ primaryId: Id; duplicateId: Id; unchanged: string[] }> {
   const { duplicateId, primaryId, notes, statusEvents } = await transaction(async (client) => {
     const merge = await firstRow(
       client.query<CompanyMergeRow>(
@@ -285,7 +286,7 @@ export async function undoCompanyMerge(
       notes.push('The company status stays as it is.')
     })
   }
-  return { primaryId, duplicateId, kept: notes }
+  return { primaryId, duplicateId, unchanged: notes }
 }
 
 interface CompanyMergeEntry {

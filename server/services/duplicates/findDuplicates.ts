@@ -41,8 +41,8 @@ const SWITCHBOARD = 5
 const LOOKED_AT = 2_000
 
 /**
- * Pairs of people who may be one, the surest first; of one person, where `about` is given. Pairs told apart are left
- * out.
+ * Pairs of people who may be one, the surest first; of one person, where `about` is given. Pairs marked as not
+ * duplicates are left out.
  */
 export async function findDuplicates(
   viewer: Viewer,
@@ -50,7 +50,7 @@ export async function findDuplicates(
   limit: number,
 ): Promise<{ pairs: { one: Shown; other: Shown; sureness: number; reasons: string[] }[] }> {
   if (about) await mustSee(viewer, about)
-  // Of one person it is asked along the indexes, from them to everybody else; of all, each pair once.
+  // Of one person it is asked along the indexes, from them to everyone else; of all, each pair once.
   const both = `${about ? 'a.id = $2::uuid and b.id <> a.id' : '$2::uuid is null and b.id > a.id'} and ${visible('a', '$1')} and ${visible('b', '$1')}`
   const alike = about
     ? `union select a.id, b.id from prospects a join prospects b on b.name_key = a.name_key where ${both}`

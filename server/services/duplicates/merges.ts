@@ -1,3 +1,4 @@
+import { logEvent } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import type { Id, Instant } from '#core/instant'
 import { db, transaction, type Db } from '../../db/pool'
@@ -253,13 +254,12 @@ export async function mergeProspects(
       `,
       [id, primaryId, duplicateId, viewer.id, JSON.stringify(moved)],
     )
-    await client.query(
-      sql`
-        insert into events (id, at, kind, prospect_id, actor_id, payload)
-        values ($1, world_now(), 'merged', $2, $3, $4)
-      `,
-      [randomUUID(), primaryId, viewer.id, JSON.stringify({ mergeId: id, duplicateId })],
-    )
+    await logEvent(client, {
+      kind: 'merged',
+      prospectId: primaryId,
+      actorId: viewer.id,
+      payload: { mergeId: id, duplicateId },
+    })
     const count = Object.values(rows).reduce((sum, ids) => sum + ids.length, 0)
     return { summary: `They are one person now; ${count} ${count === 1 ? 'entry' : 'entries'} moved.` }
   })

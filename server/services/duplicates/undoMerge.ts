@@ -1,3 +1,4 @@
+import { logForEach } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { transaction } from '../../db/pool'
@@ -19,7 +20,7 @@ interface MergeRow {
 export async function undoMerge(
   viewer: Viewer,
   mergeId: Id,
-): Promise<{ primaryId: Id; duplicateId: Id; kept: string[] }> {
+): Promise<{ primaryId: Id; duplicateId: Id; unchanged: string[] }> {
   const done = await transaction(async (client) => {
     const merge = await firstRow(
       client.query<MergeRow>(
@@ -118,21 +119,18 @@ export async function undoMerge(
       [duplicateId, moved.companyId],
     )
     await client.query(sql`update merges set undone_at = world_now() where id = $1`, [mergeId])
-    await client.query(
-      sql`
-        insert into events (id, at, kind, prospect_id, actor_id, payload)
-        select gen_random_uuid(), world_now(), 'mergeUndone', who, $2, $3
-        from unnest($1::uuid[]) who
-      `,
-      [[primaryId, duplicateId], viewer.id, JSON.stringify({ mergeId })],
-    )
-    return { primaryId, duplicateId, kept: summary, unenrolled: moved.unenrolled }
+    await logForEach(client, [primaryId, duplicateId], {
+      kind: 'mergeUndone',
+      actorId: viewer.id,
+      payload: { mergeId },
+    })
+    return { primaryId, duplicateId, unchanged: summary, unenrolled: moved.unenrolled }
   })
   for (const event of done.unenrolled) {
     await takeBack(randomUUID(), event, viewer.id).catch((error: unknown) => {
       if (!(error instanceof UndoRefused)) throw error
-      done.kept.push('They stay out of a cadence that both were in')
+      done.unchanged.push('They stay out of a cadence that both were in')
     })
   }
-  return { primaryId: done.primaryId, duplicateId: done.duplicateId, kept: done.kept }
+  return { primaryId: done.primaryId, duplicateId: done.duplicateId, unchanged: done.unchanged }
 }

@@ -10,7 +10,7 @@ import { mustSee } from '../access/access'
 import { byHand } from '../cadences/enrollments'
 import { notFound, Refusal, refusedBy } from '../access/errors'
 import { touchGoals } from '../lists/touchGoals'
-import type { Viewer } from '../access/viewer'
+import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /** Writes a mail by hand. It goes at once; `inReplyTo` names what it answers, a reply of theirs or a mail of ours. */
@@ -58,7 +58,9 @@ export async function writeEmail(
     },
   )
   return {
-    summary: explain(done!.effects, prospectId, before, after, playbook, { zone: viewer.zone, now: before.now }),
+    summary: explain(done!.effects, prospectId, before, after, playbook, {
+      ...readerOf(viewer, before.now),
+    }),
   }
 }
 

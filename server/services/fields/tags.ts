@@ -1,3 +1,4 @@
+import { logEvent } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
@@ -145,13 +146,12 @@ export async function setTags(
       `,
       [prospectId, remove],
     )
-    await client.query(
-      sql`
-        insert into events (id, at, kind, prospect_id, actor_id, payload)
-        values ($1, world_now(), 'tagsChanged', $2, $3, $4)
-      `,
-      [randomUUID(), prospectId, viewer.id, JSON.stringify({ added: ids, removed: remove.length })],
-    )
+    await logEvent(client, {
+      kind: 'tagsChanged',
+      prospectId,
+      actorId: viewer.id,
+      payload: { added: ids, removed: remove.length },
+    })
     return { tags: await tagsOf(prospectId, client) }
   })
 }

@@ -1,3 +1,4 @@
+import { emptyParts } from '#core/filter/sqlTranslation'
 import { companyKey, nameKey } from '#core/text/names'
 import { callingCode } from '#core/text/phone'
 import type { z } from 'zod'
@@ -37,8 +38,8 @@ export async function findAnything(viewer: Viewer, text: string): Promise<Found>
 }
 
 async function findPeople(viewer: Viewer, text: string): Promise<Found['people']> {
-  const values: unknown[] = [limitedTo(viewer)]
-  const parameter = (value: unknown) => `$${values.push(value)}`
+  const parts = emptyParts([limitedTo(viewer)])
+  const { values, parameter } = parts
   const { few, home } = await surroundings()
   const name = nameKey(text)
   const digits = text.replace(/\D/g, '')
@@ -66,7 +67,7 @@ async function findPeople(viewer: Viewer, text: string): Promise<Found['people']
         )
       : []),
     ...(name ? [way(AT_COMPANY, withCompany, `c.name_key like ${parameter(begins(companyKey(text)))}`)] : []),
-    ...(few ? [way(5, withCompany, searchCondition(text.trim(), parameter))] : []),
+    ...(few ? [way(5, withCompany, searchCondition(text.trim(), parts))] : []),
   ]
   const { rows } = await db().query<Found['people'][number]>(
     sql`

@@ -40,7 +40,7 @@ const COLUMNS = sql`
 const OWN = '($1::uuid is null or user_id = $1::uuid)'
 const whose = (viewer: Viewer) => (viewer.role === 'rep' ? viewer.id : null)
 
-/** Files brought in, newest first. */
+/** Imports, newest first. */
 export async function listImports(viewer: Viewer): Promise<{ imports: Import[] }> {
   const { rows } = await db().query<Import>(
     sql`select ${COLUMNS} from imports where ${OWN} order by created_at desc limit 50`,
@@ -194,7 +194,7 @@ export async function checkImport(
   })
 }
 
-/** Has the checked rows brought in by the worker. */
+/** Has the checked rows imported by the worker. */
 export async function runImport(
   viewer: Viewer,
   id: Id,

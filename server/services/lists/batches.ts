@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { Filter } from '#core/filter/filter'
 import type { Id, Instant } from '#core/instant'
 import { db, transaction, type Db } from '../../db/pool'
+import { logFrom } from '../../engine/eventLog'
 import { limitedTo, visible } from '../access/access'
 import { notFound, Refusal } from '../access/errors'
 import { filterWorld, inWords } from './filters'
@@ -46,6 +47,27 @@ async function mustBeFixed(viewer: Viewer, id: Id, client: Db): Promise<void> {
 }
 
 /**
+ * Carries out a change of who is on a list, a statement that gives `list_id` and `prospect_id` of each, and logs it for
+ * each; gives how many.
+ */
+async function moveMembers(
+  client: Db,
+  viewer: Viewer,
+  kind: 'listJoined' | 'listLeft',
+  change: string,
+  values: readonly unknown[],
+): Promise<number> {
+  const logged = logFrom(kind, {
+    prospect: 'prospect_id',
+    actor: `$${values.length + 1}::uuid`,
+    payload: `jsonb_build_object('listId', list_id)`,
+    from: 'moved',
+  })
+  const { rowCount } = await client.query(sql`with moved as (${change}) ${logged}`, [...values, viewer.id])
+  return rowCount ?? 0
+}
+
+/**
  * Adds people to a fixed list, those a filter finds or those named, as one batch. Who is on it already stays as they
  * are.
  */
@@ -66,7 +88,10 @@ export async function addToList(
       `,
       [batchId, id, found && JSON.stringify(found.filter), viewer.id],
     )
-    const { rowCount } = await client.query(
+    const added = await moveMembers(
+      client,
+      viewer,
+      'listJoined',
       sql`
         insert into list_members (list_id, prospect_id, batch_id)
         select $1, p.id, $2
@@ -74,11 +99,12 @@ export async function addToList(
         where p.id = any($3::uuid[]) and ${visible('p', '$4')}
         order by p.id
         on conflict do nothing
+        returning list_id, prospect_id
       `,
       [id, batchId, ids, limitedTo(viewer)],
     )
-    await client.query(sql`update list_batches set count = $2 where id = $1`, [batchId, rowCount])
-    return { added: rowCount ?? 0, already: ids.length - (rowCount ?? 0) }
+    await client.query(sql`update list_batches set count = $2 where id = $1`, [batchId, added])
+    return { added, already: ids.length - added }
   })
 }
 
@@ -86,11 +112,18 @@ export async function addToList(
 export async function removeFromList(viewer: Viewer, id: Id, prospectIds: readonly Id[]): Promise<{ removed: number }> {
   return transaction(async (client) => {
     await mustBeFixed(viewer, id, client)
-    const { rowCount } = await client.query(
-      sql`delete from list_members where list_id = $1 and prospect_id = any($2::uuid[])`,
+    const removed = await moveMembers(
+      client,
+      viewer,
+      'listLeft',
+      sql`
+        delete from list_members
+        where list_id = $1 and prospect_id = any($2::uuid[])
+        returning list_id, prospect_id
+      `,
       [id, prospectIds],
     )
-    return { removed: rowCount ?? 0 }
+    return { removed }
   })
 }
 
@@ -163,19 +196,27 @@ export async function refreshBatch(viewer: Viewer, listId: Id, batchId: Id): Pro
   return transaction(async (client) => {
     await mustBeFixed(viewer, listId, client)
     const { come, go } = await changesOf(viewer, listId, batchId, client)
-    const came = await client.query(
+    const came = await moveMembers(
+      client,
+      viewer,
+      'listJoined',
       sql`
         insert into list_members (list_id, prospect_id, batch_id)
         select $1, w.id, $2
         from unnest($3::uuid[]) w(id)
         on conflict do nothing
+        returning list_id, prospect_id
       `,
       [listId, batchId, come],
     )
-    const went = await client.query(
+    const went = await moveMembers(
+      client,
+      viewer,
+      'listLeft',
       sql`
         delete from list_members
         where batch_id = $1 and prospect_id = any($2::uuid[])
+        returning list_id, prospect_id
       `,
       [batchId, go],
     )
@@ -187,6 +228,6 @@ export async function refreshBatch(viewer: Viewer, listId: Id, batchId: Id): Pro
       `,
       [batchId, viewer.id],
     )
-    return { came: came.rowCount ?? 0, went: went.rowCount ?? 0 }
+    return { came, went }
   })
 }

@@ -15,7 +15,7 @@ interface Card {
   region: string | null
   postal_code: string | null
   country: string | null
-  zone: string
+  timeZone: string
   tags: string[]
   emails: string[]
   phones: { number: string; kind: string }[]
@@ -27,7 +27,7 @@ export async function cardsOf(ids: readonly Id[]): Promise<string> {
     sql`
       select
         p.id, p.first_name, p.last_name, btrim(p.first_name || ' ' || p.last_name) as name, p.title,
-        c.name as company, c.domain, p.city, p.region, p.postal_code, p.country, p.zone,
+        c.name as company, c.domain, p.city, p.region, p.postal_code, p.country, p.time_zone as "timeZone",
         array(
           select t.name
           from prospect_tags x
@@ -80,7 +80,7 @@ function cardOf(person: Card): string {
           ] as Property,
         ]
       : []),
-    ['tz', {}, 'text', person.zone],
+    ['tz', {}, 'text', person.timeZone],
     ...(person.domain ? [['url', {}, 'uri', `https://${person.domain}`] as Property] : []),
     ...(person.tags.length ? [['categories', {}, 'text', ...person.tags] as Property] : []),
   ]

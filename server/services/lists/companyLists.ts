@@ -4,7 +4,7 @@ import type { companyRowSchema } from '#shared/api/lists'
 import { db } from '../../db/pool'
 import { limitedTo, visible } from '../access/access'
 import { cursorText, readCursor } from './cursors'
-import { filterWorld, IN_SIGHT } from './filters'
+import { filterWorld, NOT_ARCHIVED } from './filters'
 import { question, type PeopleAsked } from './people'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
@@ -27,7 +27,7 @@ const COMPANIES_FROM = 'companies c left join prospects p on p.company_id = c.id
  */
 async function fitting(viewer: Viewer, asked: PeopleAsked) {
   const about = await question(viewer, asked, await filterWorld(viewer), 'companies')
-  const inSight = about.showsRemoved ? '' : ` and (p.id is null${IN_SIGHT.replace(' and ', ' or ')})`
+  const inSight = about.showsRemoved ? '' : ` and (p.id is null or ${NOT_ARCHIVED})`
   return {
     about,
     found: sql`
@@ -63,9 +63,9 @@ function beyond(
 }
 
 /**
- * The companies where someone fits, or where nobody is and what is asked holds of the company itself: the same
- * question as for people, told by company, with how many there fit and how many there are. Companies without a value in
- * the order come last.
+ * The companies where someone fits, or where nobody is and what is asked holds of the company itself: the same question
+ * as for people, counted by company, with how many there fit and how many there are. Companies without a value in the
+ * order come last.
  */
 export async function findCompanies(
   viewer: Viewer,

@@ -20,7 +20,7 @@ export function readCursor(text: string): Cursor {
       return { value, id }
     }
   } catch {
-    // Told below.
+    // Refused below.
   }
   throw new Refusal('invalid', 'Unknown cursor', [{ field: 'after', message: 'Unknown cursor' }])
 }

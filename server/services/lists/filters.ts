@@ -3,8 +3,8 @@ import { fieldsOf, type Field, type World } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/filter'
 import { problemsOf } from '#core/filter/problems'
 import { parse, print, SentenceError } from '#core/filter/sentence'
-import { CircularLists, FILTER_FROM, fromFor, toWhere } from '#core/filter/sql'
-import { type ListMeaning, type Translation } from '#core/filter/sqlTranslation'
+import { CircularLists, filterFrom, toWhere } from '#core/filter/sql'
+import { emptyParts, type ListMeaning, type SqlParts, type Translation } from '#core/filter/sqlTranslation'
 import type { Id, Instant } from '#core/instant'
 import type { ProspectRow } from '#shared/api/prospects'
 import { db, type Db } from '../../db/pool'
@@ -20,7 +20,7 @@ export interface FilterWorld {
   fields: ReadonlyMap<string, Field>
   lists: ReadonlyMap<Id, ListMeaning>
   now: Instant
-  zone: string
+  timeZone: string
   /** The team's country. */
   country: string
   stages: readonly ProspectRow['stage'][]
@@ -53,14 +53,14 @@ async function readWorld(viewerId: Id, seesAll: boolean, client: Db): Promise<Fi
         custom: World['custom']
         meanings: { id: Id; kind: ListKind; filter: Filter }[]
         now: Instant
-        zone: string
+        timeZone: string
         country: string
       }
     >({
       name: 'filter-world',
       text: sql`
         select
-          ms(world_now()) as now, (select zone from team) as zone, (select country from team) as country,
+          ms(world_now()) as now, (select time_zone from team) as "timeZone", (select country from team) as country,
           (
             select coalesce(
               json_agg(json_build_object('id', id, 'name', name, 'kind', kind) order by position), '[]'
@@ -111,7 +111,7 @@ async function readWorld(viewerId: Id, seesAll: boolean, client: Db): Promise<Fi
   return {
     fields: new Map(fieldsOf(world).map((field) => [field.key, field])),
     now: row!.now,
-    zone: row!.zone,
+    timeZone: row!.timeZone,
     country: row!.country,
     stages: row!.stages as ProspectRow['stage'][],
     users: row!.users,
@@ -180,7 +180,6 @@ export function inWords(filter: Filter, world: FilterWorld): string {
 
 /** A question to the database about people: conditions with their values, over FILTER_FROM. */
 export interface PeopleQuestion extends Translation {
-  values: unknown[]
   /** Who is visible to the viewer and fits. */
   where: string
   /** Whether removed people are among them, because the filter speaks of that. */
@@ -195,19 +194,18 @@ export function ask(
   viewer: Viewer,
   filter: Filter,
   world: FilterWorld,
-  more: (parameter: (value: unknown) => string) => string[] = () => [],
+  more: (parts: SqlParts) => string[] = () => [],
   of: 'people' | 'companies' = 'people',
 ): PeopleQuestion {
-  const values: unknown[] = [limitedTo(viewer)]
-  const translation: Translation = { ...world, me: viewer.id, parameter: (value) => `$${values.push(value)}` }
+  const translation = { ...world, ...emptyParts([limitedTo(viewer)]), me: viewer.id }
   const showsRemoved = conditionsOf(filter).some((condition) => condition.field === 'status')
   try {
     const conditions = [
       of === 'people' ? visible('p', '$1') : `(p.id is null or ${visible('p', '$1')})`,
       toWhere(filter, translation),
-      ...more(translation.parameter),
+      ...more(translation),
     ]
-    return { ...translation, values, where: conditions.join(' and '), showsRemoved }
+    return { ...translation, where: conditions.join(' and '), showsRemoved }
   } catch (error) {
     if (!(error instanceof CircularLists)) throw error
     const names = error.through.map(
@@ -219,19 +217,29 @@ export function ask(
   }
 }
 
+/** Who is not archived. */
+export const NOT_ARCHIVED = `p.status <> 'archived'`
+
 /** Leaves out who is removed, unless the filter speaks of that. */
-export const IN_SIGHT = ` and p.status <> 'archived'`
+export const IN_SIGHT = ` and ${NOT_ARCHIVED}`
 
 /** Up to how many people are counted one by one. */
 const EXACT = 10_000
 /** How many people an estimate looks at. */
 const SAMPLE = 10_000
 
+/** A share of the table's pages, as a clause behind the table's name, and how many people there are in all. */
+export interface PeopleSample {
+  clause: string
+  people: number
+  share: number
+}
+
 /**
  * Reads a share of the table's pages instead of all of them, and how many people there are in all. Null for a table
  * that is small.
  */
-export async function sampleOfPeople(): Promise<{ from: string; people: number; share: number } | null> {
+export async function sampleOfPeople(): Promise<PeopleSample | null> {
   const size = await firstRow(
     db().query<{ people: number }>(
       sql`
@@ -245,11 +253,7 @@ export async function sampleOfPeople(): Promise<{ from: string; people: number; 
   // A table whose size is not known yet, or is small, is read whole.
   return share >= 1
     ? null
-    : {
-        from: FILTER_FROM.replace('prospects p', `prospects p tablesample system (${100 * share}) repeatable (7)`),
-        people: size!.people,
-        share,
-      }
+    : { clause: `tablesample system (${100 * share}) repeatable (7)`, people: size!.people, share }
 }
 
 /** An estimate this far beyond what is counted one by one is believed at once. */
@@ -268,10 +272,10 @@ export async function countPeople(
     (
       await db().query<{ count: number; removed: number }>(
         sql`
-          select count(*) filter (where not gone) as count, count(*) filter (where gone) as removed
+          select count(*) filter (where not archived) as count, count(*) filter (where archived) as removed
           from (
-            select ${removed} as gone
-            from ${fromFor(question.where)}
+            select ${removed} as archived
+            from ${filterFrom(question)}
             where ${question.where} ${limit ? `limit ${limit}` : ''}
           ) found
         `,
@@ -284,9 +288,12 @@ export async function countPeople(
     db().query<{ count: number; removed: number; seen: number }>(
       sql`
         select
-          count(*) filter (where fits and not gone) as count, count(*) filter (where fits and gone) as removed,
+          count(*) filter (where fits and not archived) as count, count(*) filter (where fits and archived) as removed,
           count(*) as seen
-        from (select (${question.where}) as fits, ${removed} as gone from ${sample.from}) sample
+        from (
+          select (${question.where}) as fits, ${removed} as archived
+          from ${filterFrom(question, sample.clause)}
+        ) sample
       `,
       question.values,
     ),

@@ -1,4 +1,4 @@
-import type { TaskKind, ZoneSource } from '#core/enumerations'
+import type { TaskKind, TimeZoneSource } from '#core/enumerations'
 import { startOfDay } from '#core/calendar/local'
 import type { Filter } from '#core/filter/filter'
 import { FILTER_FROM, orderSql } from '#core/filter/sql'
@@ -39,8 +39,8 @@ interface OnList {
   prospectId: Id
   name: string
   company: string | null
-  zone: string
-  zoneFrom: ZoneSource
+  timeZone: string
+  timeZoneFrom: TimeZoneSource
   country: string | null
   region: string | null
   taskId: Id | null
@@ -87,12 +87,14 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   const key = field && orderSql(field, question)
   const byTouch = stored!.hasGoal ? countedFrom(list.touch_kinds) : 'p.last_touch_at asc nulls first'
   const order = key ? `${key.sql} ${stored!.sort!.down ? 'desc' : 'asc'} nulls last` : byTouch
-  const since = question.parameter(new Date(startOfDay(now, world.zone)))
+  const since = question.parameter(new Date(startOfDay(now, world.timeZone)))
   const { rows } = await db().query<OnList>(
     sql`
       select
-        p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company, p.zone,
-        p.zone_from as "zoneFrom", p.country, p.region, t.id as "taskId", t.kind, coalesce(t.priority, 2) as priority,
+        p.id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company,
+        p.time_zone as "timeZone",
+        p.time_zone_from as "timeZoneFrom", p.country, p.region, t.id as "taskId", t.kind, coalesce(t.priority,
+        2) as priority,
         t.title, ms(t.due_at) as "dueAt",
         (
           select count(*)
@@ -141,7 +143,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
       company: row.company,
       kind: row.kind ?? ('call' as const),
       dueAt: row.dueAt ?? now,
-      zone: row.zone,
+      timeZone: row.timeZone,
       slope: inCadence,
       ...(!rings || isCallable(now, book.callHours, row, book.holidays)
         ? { group: 'due' as const, opensAt: null, waitsFor: null }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import type { ListKind } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
-import { fromFor } from '#core/filter/sql'
+import { filterFrom } from '#core/filter/sql'
 import { startOfDay } from '#core/calendar/local'
 import type { Id } from '#core/instant'
 import type { TouchInterval } from '#core/queue/touchGoal'
@@ -93,7 +93,7 @@ async function handled(
   )
   const [list, since] = [
     `${about.parameter(id)}::uuid`,
-    `${about.parameter(new Date(startOfDay(world.now, world.zone)))}::timestamptz`,
+    `${about.parameter(new Date(startOfDay(world.now, world.timeZone)))}::timestamptz`,
   ]
   const row = await firstRow(
     db().query<{ count: number }>(
@@ -107,7 +107,7 @@ async function handled(
             and ${visible('p', `${about.parameter(limitedTo(viewer))}::uuid`)}
           union
           select p.id
-          from ${fromFor(about.where)}
+          from ${filterFrom(about)}
           where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
             and p.last_touch_at >= ${since}
             and ${byHand.length ? lastCounted(byHand) : 'null'} >= ${since}

@@ -1,7 +1,7 @@
 import { EVERYONE, type Filter } from '#core/filter/filter'
 import { nextActionSql } from '#core/filter/nextAction'
-import { factsSql, fromFor, orderSql } from '#core/filter/sql'
-import { type Translation } from '#core/filter/sqlTranslation'
+import { factsSql, filterFrom, orderSql } from '#core/filter/sql'
+import { emptyParts, type SqlParts, type Translation } from '#core/filter/sqlTranslation'
 import type { Id, Instant } from '#core/instant'
 import type { TouchGoal } from '#core/queue/touchGoal'
 import { showPhone } from '#core/text/phone'
@@ -76,15 +76,15 @@ function questionIn(
       { field: 'goal', message: 'Choose a list with a touch goal' },
     ])
   }
-  const more = (parameter: (value: unknown) => string) => [
-    ...(search ? [searchCondition(search, parameter)] : []),
+  const more = (parts: SqlParts) => [
+    ...(search ? [searchCondition(search, parts)] : []),
     ...(goal
       ? [
           goalCondition(
             goal,
             { every: { amount: list!.touch_every!, unit: list!.touch_unit }, kinds: list!.touch_kinds },
             world.now,
-            parameter,
+            parts.parameter,
           ),
         ]
       : []),
@@ -137,7 +137,7 @@ export async function findPeople(
       select ${FOUND}, ${key.type === 'timestamptz' ? 'ms(page.key)' : 'page.key'} as sorted
       from (
         select p.id, ${key.sql} as key
-        from ${fromFor(about.where, key.sql)}
+        from ${filterFrom(about)}
         where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}${page}
         order by ${key.sql} ${direction}${nulls}, p.id ${direction}
         limit ${asked.limit + 1}
@@ -159,7 +159,7 @@ interface Found {
   id: Id
   name: string
   title: string | null
-  zone: string
+  timeZone: string
   createdAt: Instant
   rating: ProspectRow['rating']
   stageId: string
@@ -170,7 +170,8 @@ interface Found {
 }
 
 const FOUND = sql`
-  p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt",
+  p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.time_zone as "timeZone",
+  ms(p.created_at) as "createdAt",
   p.rating, p.stage_id as "stageId", p.owner_id as "ownerId", p.company_id as "companyId",
   ms(p.last_touch_at) as "lastTouchAt"
 `
@@ -195,7 +196,7 @@ const HELD: Record<string, (row: ProspectRow) => unknown> = {
   rating: (row) => row.rating,
   title: (row) => row.title,
   name: (row) => row.name,
-  zone: (row) => row.zone,
+  timeZone: (row) => row.timeZone,
 }
 
 /**
@@ -210,7 +211,7 @@ async function readRows(
   world: FilterWorld,
 ) {
   const given: unknown[] = []
-  const about: Translation = { ...world, me: viewer.id, parameter: (value) => `$${given.push(value)}` }
+  const about: Translation = { ...world, ...emptyParts(given), me: viewer.id }
   const columns = keys.flatMap((key) => (key in HELD ? [] : (world.fields.get(key) ?? [])))
   const facts = columns.length
     ? factsSql({ ...about, fields: new Map(columns.map((column) => [column.key, column])) })
@@ -281,7 +282,7 @@ function pastCursor(
   return always ? past : `(${sql} is null or ${past})`
 }
 
-/** What people are put in order by; `always` where everybody has it. */
+/** What people are put in order by; `always` where everyone has it. */
 interface Key {
   sql: string
   type: string
@@ -307,7 +308,7 @@ export async function idsOf(
   const { rows } = await db().query<{ id: Id }>(
     sql`
       select p.id
-      from ${fromFor(about.where)}
+      from ${filterFrom(about)}
       where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
     `,
     about.values,

@@ -1,10 +1,12 @@
+import type { SqlParts } from '#core/filter/sqlTranslation'
 import { nextActionSql } from '#core/filter/nextAction'
 import { nameKey } from '#core/text/names'
 import { sql } from '../../db/sql'
 
 /** A person as a row of a table, over JOINED. */
 export const ROW = sql`
-  p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.zone, ms(p.created_at) as "createdAt",
+  p.id, btrim(p.first_name || ' ' || p.last_name) as name, p.title, p.time_zone as "timeZone",
+  ms(p.created_at) as "createdAt",
   case when c.id is not null then json_build_object('id', c.id, 'name', c.name, 'status', c.status) end as
     company, json_build_object('id', s.id, 'name', s.name, 'kind', s.kind) as stage,
   case when u.id is not null then json_build_object('id', u.id, 'name', u.name) end as owner, p.rating,
@@ -23,7 +25,9 @@ const ROW_JOINS = 'join stages s on s.id = p.stage_id left join users u on u.id 
 export const JOINED = `prospects p left join companies c on c.id = p.company_id ${ROW_JOINS}`
 
 /** Anyone who has what someone types in their name, company, address or number. */
-export function searchCondition(search: string, parameter: (value: unknown) => string): string {
+export function searchCondition(search: string, parts: SqlParts): string {
+  const { parameter } = parts
+  parts.readsCompany = true
   const contains = (text: string) => `%${text.replace(/[\\%_]/g, '\\$&')}%`
   const like = parameter(contains(search.toLowerCase()))
   // Names are kept without accents, too: "schäfer" and "schafer" find the same.

@@ -20,7 +20,7 @@ export function opening(
 ): { opensAt: Instant | null; waitsFor: string | null } {
   if (!isCall(row.kind)) return { opensAt: row.dueAt, waitsFor: null }
   const at = Math.max(now, row.dueAt)
-  const holiday = holidayOn(localDay(at, row.zone), row, book.holidays)
+  const holiday = holidayOn(localDay(at, row.timeZone), row, book.holidays)
   try {
     return { opensAt: nextCallable(at, book.callHours, row, book.holidays), waitsFor: holiday }
   } catch {

@@ -1,6 +1,6 @@
+import { emptyParts, type Translation } from '#core/filter/sqlTranslation'
 import { nextActionSql } from '#core/filter/nextAction'
-import { FILTER_FROM, toSql } from '#core/filter/sql'
-import { type Translation } from '#core/filter/sqlTranslation'
+import { FILTER_FROM, filterFrom, toSql } from '#core/filter/sql'
 import { DAY, type Id, type Instant } from '#core/instant'
 import {
   daysOf,
@@ -106,19 +106,14 @@ export function touchGoalsSql(lists: readonly ListWithGoal[], about: Translation
 export async function touchGoals(viewer: Viewer, ids: readonly Id[]): Promise<Record<Id, TouchInterval>> {
   const lists = await listsWithGoal(viewer)
   if (!lists.length) return {}
-  const values: unknown[] = []
-  const about: Translation = {
-    ...(await filterWorld(viewer)),
-    me: viewer.id,
-    parameter: (value) => `$${values.push(value)}`,
-  }
+  const about = { ...(await filterWorld(viewer)), ...emptyParts(), me: viewer.id }
   const { rows } = await db().query<{ id: Id; touchGoals: { every: TouchInterval }[] }>(
     sql`
       select p.id, ${touchGoalsSql(lists, about)} as "touchGoals"
       from ${FILTER_FROM}
       where p.id = any(${about.parameter(ids)}::uuid[])
     `,
-    values,
+    about.values,
   )
   return Object.fromEntries(
     rows.flatMap(({ id, touchGoals }) => {
@@ -161,7 +156,7 @@ export async function touchGoalCounts(
           ${whole(`count(*) filter (where due - ${now} < 0 and not planned)`)} as unscheduled
         from (
           select ${goalDueSql(list, about.parameter)} as due, ${SCHEDULED} as planned
-          from ${sample?.from ?? FILTER_FROM}
+          from ${filterFrom(about, sample?.clause)}
           where ${about.where}${about.showsRemoved ? '' : IN_SIGHT}
         ) goals
       `,

@@ -25,7 +25,7 @@ export async function addProspect(
     company?: string
     country?: string
     region?: string
-    zone?: string
+    timeZone?: string
     email?: string
     phone?: string
   },
@@ -35,7 +35,9 @@ export async function addProspect(
   if (!key) throw new Refusal('invalid', 'Enter a name', [{ field: 'name', message: 'Enter a name' }])
   const id = randomUUID()
   return transaction(async (client, later) => {
-    const team = await firstRow(client.query<{ country: string; zone: string }>(sql`select country, zone from team`))
+    const team = await firstRow(
+      client.query<{ country: string; timeZone: string }>(sql`select country, time_zone as "timeZone" from team`),
+    )
     const { email, phone } = contacts(given, given.country?.toUpperCase() || team!.country)
     const known = await firstRow(
       client.query<{ id: Id }>(
@@ -55,13 +57,14 @@ export async function addProspect(
     if (known) return { id: known.id, known: true }
     const companyId = await companyFor(client, given.company, email)
     const placed = placePerson(
-      { zone: given.zone, country: given.country, region: given.region, numbers: phone ? [phone] : [] },
+      { timeZone: given.timeZone, country: given.country, region: given.region, numbers: phone ? [phone] : [] },
       team!,
     )
     await client.query(
       sql`
         insert into prospects (
-          id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, zone_from, country,
+          id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, time_zone, time_zone_from,
+          country,
           region, custom, created_at
         )
         values ($1, $2, $3, $4, $5, $6, $7, first_stage(), $8, $9, $10, $11, $12, world_now())
@@ -74,8 +77,8 @@ export async function addProspect(
         given.title?.trim() || null,
         companyId,
         viewer.id,
-        placed.zone,
-        placed.zoneFrom,
+        placed.timeZone,
+        placed.timeZoneFrom,
         placed.country,
         given.region?.trim() ? tidyRegion(given.region, placed.country ?? team!.country) : null,
         JSON.stringify(await customDefaults('prospect', client)),

@@ -1,3 +1,4 @@
+import { logEvent } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import type { EmailAddressStatus } from '#core/enumerations'
 import type { Id } from '#core/instant'
@@ -12,13 +13,7 @@ import { sql } from '../../db/sql'
 /** Logs that what is known of a person was edited; the names of the fields alone. */
 export async function logEdit(client: Db, viewer: Viewer, prospectId: Id, fields: readonly string[]): Promise<void> {
   await client.query(sql`update prospects set version = version + 1 where id = $1`, [prospectId])
-  await client.query(
-    sql`
-      insert into events (id, at, kind, prospect_id, actor_id, payload)
-      values ($1, world_now(), 'prospectEdited', $2, $3, $4)
-    `,
-    [randomUUID(), prospectId, viewer.id, JSON.stringify({ fields })],
-  )
+  await logEvent(client, { kind: 'prospectEdited', prospectId, actorId: viewer.id, payload: { fields } })
 }
 
 /** Puts a number or an address before the person's others. */

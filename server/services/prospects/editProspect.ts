@@ -1,3 +1,4 @@
+import { logEvent, logTexts } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import type { ProspectStatus } from '#core/enumerations'
 import { tidyRegion } from '#core/places/lookUp'
@@ -25,7 +26,7 @@ export interface ProspectEdit {
   city?: string | null
   region?: string | null
   country?: string | null
-  zone?: string | null
+  timeZone?: string | null
   emailTypes?: string[]
   ownerId?: Id | null
   postalCode?: string | null
@@ -80,10 +81,10 @@ interface CorrectedRow {
   last_name: string
   country: string | null
   region: string | null
-  zone: string
-  zone_by_hand: boolean
+  timeZone: string
+  time_zone_is_manual: boolean
   home: string
-  home_zone: string
+  home_time_zone: string
   number: string | null
 }
 
@@ -95,7 +96,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
       sql`
         select
           to_jsonb(p) as was, p.version, p.erased_at is not null as erased, p.first_name, p.last_name, p.country,
-          p.region, p.zone, p.zone_by_hand, t.country as home, t.zone as home_zone,
+          p.region, p.time_zone as "timeZone", p.time_zone_is_manual, t.country as home, t.time_zone as home_time_zone,
           (select number from phones n where n.prospect_id = p.id order by n.position, n.id limit 1) as number
         from prospects p
           cross join team t
@@ -130,13 +131,13 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
       [randomUUID(), id, phone],
     )
   }
-  const byHand = fields.zone === undefined ? undefined : fields.zone !== null
+  const byHand = fields.timeZone === undefined ? undefined : fields.timeZone !== null
   if (fields.region) fields.region = tidyRegion(fields.region, fields.country ?? row!.country ?? row!.home)
   // Where nobody has said otherwise, the clock follows address and number.
   const follows =
     byHand === false ||
     (byHand === undefined &&
-      !row!.zone_by_hand &&
+      !row!.time_zone_is_manual &&
       (fields.country !== undefined || fields.region !== undefined || phone !== null))
   const placed = follows
     ? placeBy(
@@ -145,11 +146,11 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
           region: fields.region === undefined ? row!.region : fields.region,
           number: row!.number ?? phone,
         },
-        { country: row!.home, zone: row!.home_zone },
+        { country: row!.home, timeZone: row!.home_time_zone },
       )
     : null
-  const zone = placed?.zone ?? fields.zone ?? undefined
-  const zoneFrom = placed?.zoneFrom ?? (byHand ? 'given' : undefined)
+  const timeZone = placed?.timeZone ?? fields.timeZone ?? undefined
+  const timeZoneFrom = placed?.timeZoneFrom ?? (byHand ? 'given' : undefined)
   const columns: Record<string, unknown> = {
     first_name: fields.firstName,
     last_name: fields.lastName,
@@ -157,9 +158,9 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
     city: fields.city,
     region: fields.region,
     country: fields.country,
-    zone,
-    zone_from: zoneFrom,
-    zone_by_hand: byHand,
+    time_zone: timeZone,
+    time_zone_from: timeZoneFrom,
+    time_zone_is_manual: byHand,
     email_types: fields.emailTypes,
     owner_id: fields.ownerId,
     postal_code: fields.postalCode,
@@ -192,43 +193,27 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
       fields.ownerId,
     ])
   }
-  if (zone && zone !== row!.zone) {
-    await client.query(sql`update tasks set zone = $2 where prospect_id = $1 and status = 'open'`, [id, zone])
+  if (timeZone && timeZone !== row!.timeZone) {
+    await client.query(sql`update tasks set time_zone = $2 where prospect_id = $1 and status = 'open'`, [id, timeZone])
   }
-  const eventId = randomUUID()
-  await client.query(
-    sql`
-      insert into events (id, at, kind, prospect_id, actor_id, payload)
-      values ($1, world_now(), 'prospectEdited', $2, $3, $4)
-    `,
-    [
-      eventId,
-      id,
-      viewer.id,
-      JSON.stringify({
-        fields: [
-          ...set.map(([column]) => column),
-          ...(email ? ['email'] : []),
-          ...(phone ? ['phone'] : []),
-          ...Object.keys(custom ?? {}),
-        ],
-      }),
-    ],
-  )
+  const fieldsChanged = [
+    ...set.map(([column]) => column),
+    ...(email ? ['email'] : []),
+    ...(phone ? ['phone'] : []),
+    ...Object.keys(custom ?? {}),
+  ]
+  const eventId = await logEvent(client, {
+    kind: 'prospectEdited',
+    prospectId: id,
+    actorId: viewer.id,
+    payload: { fields: fieldsChanged },
+  })
   const { custom: ownBefore, ...before } = row!.was
   const changes = differences(
     { ...before, ...(ownBefore as object) },
     { ...Object.fromEntries(set), ...custom, ...(email && { email }), ...(phone && { phone }) },
   )
   // What it was and is says who someone is: it stands beside the log.
-  if (Object.keys(changes).length) {
-    await client.query(
-      sql`
-        insert into event_texts (event_id, prospect_id, texts)
-        values ($1, $2, $3)
-      `,
-      [eventId, id, JSON.stringify({ changes })],
-    )
-  }
+  if (Object.keys(changes).length) await logTexts(client, eventId, id, { changes })
   return { version: after!.version }
 }

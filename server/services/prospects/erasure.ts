@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto'
+import { logEvent } from '../../engine/eventLog'
 import type { Id } from '#core/instant'
 import { nameKey } from '#core/text/names'
 import { db, type Db } from '../../db/pool'
@@ -8,7 +8,7 @@ import { Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
-/** The person and everybody who was merged into them. */
+/** The person and everyone who was merged into them. */
 const THEM = sql`
   with recursive them as (
     select $1::uuid as id
@@ -20,10 +20,10 @@ const THEM = sql`
 `
 
 /** What is kept of one person, table by table; each is a query over `them`. */
-const KEPT: Readonly<Record<string, string>> = {
+const TABLES: Readonly<Record<string, string>> = {
   person: sql`
     select
-      id, first_name, last_name, title, country, region, city, postal_code, zone, source, stage_id, rating, score,
+      id, first_name, last_name, title, country, region, city, postal_code, time_zone, source, stage_id, rating, score,
       status, stop_call, stop_email, email_types, custom, created_at
     from prospects
     where id in (select id from them)
@@ -83,7 +83,7 @@ const KEPT: Readonly<Record<string, string>> = {
     order by due_at
   `,
   meetings: sql`
-    select title, start_at, end_at, zone, status
+    select title, start_at, end_at, time_zone, status
     from meetings
     where prospect_id in (select id from them)
     order by start_at
@@ -135,7 +135,7 @@ const KEPT: Readonly<Record<string, string>> = {
 export async function exportPerson(viewer: Viewer, prospectId: Id): Promise<Record<string, unknown>> {
   await mustSee(viewer, prospectId)
   const parts = await Promise.all(
-    Object.entries(KEPT).map(
+    Object.entries(TABLES).map(
       async ([name, query]) => [name, (await db().query(`${THEM} ${query}`, [prospectId])).rows] as const,
     ),
   )
@@ -264,13 +264,7 @@ export async function erasePerson(
     {
       alsoWrite: async (client) => {
         await wipe(client, prospectId)
-        await client.query(
-          sql`
-            insert into events (id, at, kind, prospect_id, actor_id, caused_by_event_id)
-            values ($1, world_now(), 'erased', $2, $3, $4)
-          `,
-          [randomUUID(), prospectId, viewer.id, eventId],
-        )
+        await logEvent(client, { kind: 'erased', prospectId, actorId: viewer.id, causedByEventId: eventId })
       },
     },
   )

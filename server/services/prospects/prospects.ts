@@ -1,3 +1,4 @@
+import { emptyParts } from '#core/filter/sqlTranslation'
 import { callableUntil, isCallable, nextCallable } from '#core/calendar/callingHours'
 import { placePerson, type Placed } from '#core/places/place'
 import { whyNoCall, whyStopped } from '#core/engine/stops'
@@ -29,9 +30,9 @@ export interface ProspectQuery {
 }
 
 function conditions(viewer: Viewer, query: ProspectQuery): { where: string; values: unknown[] } {
-  const values: unknown[] = [limitedTo(viewer)]
+  const parts = emptyParts([limitedTo(viewer)])
   const all = [visible('p', '$1')]
-  const add = (sql: (parameter: string) => string, value: unknown) => all.push(sql(`$${values.push(value)}`))
+  const add = (sql: (parameter: string) => string, value: unknown) => all.push(sql(parts.parameter(value)))
   if (query.stage) add((p) => `p.stage_id = ${p}`, query.stage)
   if (query.import) add((p) => `p.import_id = ${p}::uuid`, query.import)
   if (query.owner === 'none') all.push('p.owner_id is null')
@@ -50,8 +51,8 @@ function conditions(viewer: Viewer, query: ProspectQuery): { where: string; valu
     )
   }
   const search = query.search?.trim()
-  if (search) all.push(searchCondition(search, (value) => `$${values.push(value)}`))
-  return { where: all.join(' and '), values }
+  if (search) all.push(searchCondition(search, parts))
+  return { where: all.join(' and '), values: parts.values }
 }
 
 /** People the viewer may see, newest first; `next` continues where a page ended. */
@@ -108,9 +109,10 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
       text: sql`
         select
           p.first_name as "firstName", p.last_name as "lastName", btrim(p.first_name || ' ' || p.last_name) as name,
-          p.title, p.zone, p.country, p.region, p.city, p.source, p.version, p.postal_code as "postalCode",
+          p.title, p.time_zone as "timeZone", p.country, p.region, p.city, p.source, p.version,
+          p.postal_code as "postalCode",
           p.rating, p.score, p.rated_by_score as "ratedByScore", p.status, p.custom,
-          p.zone_by_hand as "zoneByHand", ms(p.created_at) as "createdAt", p.email_types as "emailTypes",
+          p.time_zone_is_manual as "timeZoneIsManual", ms(p.created_at) as "createdAt", p.email_types as "emailTypes",
           (
             select coalesce(json_object_agg(kind, count), '{}')
             from (select kind, count(*) as count from touches t where t.prospect_id = p.id group by kind) k
@@ -201,8 +203,8 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
             select coalesce(
               json_agg(
                 json_build_object(
-                  'id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'zone', a.zone,
-                  'status', a.status, 'place', a.place
+                  'id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at),
+                  'timeZone', a.time_zone, 'status', a.status, 'place', a.place
                 ) order by a.start_at desc
               ), '[]'
             )
@@ -229,7 +231,7 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
   return {
     ...rest,
     id,
-    zoneFrom: state.prospect[id]!.zoneFrom,
+    timeZoneFrom: state.prospect[id]!.timeZoneFrom,
     callingZones: callingZones(state.prospect[id]!).length,
     phones: phones.map((phone) => ({ ...phone, shown: showPhone(phone.number, readerCountry) })),
     calling: calling(id, state, book),
@@ -291,7 +293,7 @@ export function contacts(
 /** The zone someone lives in by their address, else by their number, else the team's. */
 export function placeBy(
   place: { country: string | null; region: string | null; number: string | null },
-  home: { country: string; zone: string },
+  home: { country: string; timeZone: string },
 ): Placed {
   return placePerson(
     { country: place.country, region: place.region, numbers: place.number ? [place.number] : [] },

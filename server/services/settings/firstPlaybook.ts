@@ -64,7 +64,7 @@ const OUTCOMES: FirstOutcome[] = [
     name: 'Not interested',
     countsAs: 'conversation',
     requiredInputs: ['reason'],
-    reasons: ['No need', 'No budget', 'Bad timing', 'Uses somebody else', 'Gave none'],
+    reasons: ['No need', 'No budget', 'Bad timing', 'Uses someone else', 'Gave none'],
     actions: [
       { type: 'markNumber', as: 'correct' },
       { type: 'exit', scope: 'all', as: 'not_interested' },

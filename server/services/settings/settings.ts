@@ -14,7 +14,7 @@ import { firstRow, sql } from '../../db/sql'
 /** The team, by name. */
 export async function listUsers() {
   const { rows } = await db().query<User & { active: boolean; team: string | null }>(
-    sql`select id, name, email, role, zone, active, team from users order by name`,
+    sql`select id, name, email, role, time_zone as "timeZone", active, team from users order by name`,
   )
   return { users: rows }
 }
@@ -22,7 +22,7 @@ export async function listUsers() {
 /** Adds someone to the team. Only an admin can make a user an admin. */
 export async function addUser(
   viewer: Viewer,
-  user: { name: string; email: string; role: User['role']; zone: string; password: string },
+  user: { name: string; email: string; role: User['role']; timeZone: string; password: string },
 ): Promise<{ id: Id }> {
   if (user.role === 'admin' && viewer.role !== 'admin') {
     throw new Refusal('not_allowed', 'Only an admin can make a user an admin')
@@ -32,10 +32,10 @@ export async function addUser(
   try {
     await db().query(
       sql`
-        insert into users (id, name, email, role, zone, password_hash, must_change_password)
+        insert into users (id, name, email, role, time_zone, password_hash, must_change_password)
         values ($1, $2, $3, $4, $5, $6, true)
       `,
-      [id, user.name, user.email, user.role, user.zone, await hashPassword(user.password)],
+      [id, user.name, user.email, user.role, user.timeZone, await hashPassword(user.password)],
     )
   } catch (error) {
     if (breaksUnique(error, 'users_email_key')) {
@@ -113,7 +113,7 @@ export async function listOutcomes() {
   return { outcomes: rows }
 }
 
-/** What an outcome's actions need it to ask for; a lack is told at its field. */
+/** What an outcome's actions need it to ask for; what is missing is said at its field. */
 async function checkOutcome(body: OutcomeBody): Promise<void> {
   const { rows: stages } = await db().query<{ id: string }>(sql`select id from stages`)
   const problems = body.actions.flatMap((action, index) => {
@@ -181,7 +181,8 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
 }
 
 const TEAM = sql`
-  name, postal_address as "postalAddress", country, zone, shares_all as "sharesAll", call_days as "callDays",
+  name, postal_address as "postalAddress", country, time_zone as "timeZone", shares_all as "sharesAll",
+  call_days as "callDays",
   call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", retry_days as "retryDays",
   counts_uncalled as "countsUncalled", currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"
 `
@@ -189,7 +190,7 @@ interface Team {
   name: string
   postalAddress: string
   country: string
-  zone: string
+  timeZone: string
   sharesAll: boolean
   callDays: number[]
   callFrom: number
@@ -242,7 +243,7 @@ export async function editTeam(team: Team): Promise<Team> {
       sql`
         update team
         set
-          name = $1, postal_address = $2, country = $3, zone = $4, shares_all = $5, call_days = $6, call_from = $7,
+          name = $1, postal_address = $2, country = $3, time_zone = $4, shares_all = $5, call_days = $6, call_from = $7,
           call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11, retry_days = $12,
           counts_uncalled = $13, currency = $14, saved_at = coalesce(saved_at, now())
       `,
@@ -250,7 +251,7 @@ export async function editTeam(team: Team): Promise<Team> {
         team.name,
         team.postalAddress,
         team.country,
-        team.zone,
+        team.timeZone,
         team.sharesAll,
         team.callDays,
         team.callFrom,

@@ -48,7 +48,7 @@ export async function getSetup(viewer: Viewer): Promise<{ hidden: boolean; steps
   const lacksAddress = 'The postal address is missing: the law wants it in cold email'
   const aboutCompany = status.address.trim() ? status.name : lacksAddress
   const rep: Step[] = [
-    { key: 'zone', done: true, detail: viewer.zone.replaceAll('_', ' ') },
+    { key: 'timeZone', done: true, detail: viewer.timeZone.replaceAll('_', ' ') },
     { key: 'signature', done: Boolean(viewer.signature), detail: null },
     {
       key: 'goals',

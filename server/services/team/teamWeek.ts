@@ -77,7 +77,7 @@ interface UserRow {
   overdue: number
 }
 
-/** Whose work the viewer sees: their own, or everybody's for managers. */
+/** Whose work the viewer sees: their own, or everyone's for managers. */
 async function usersOf(viewer: Viewer, today: Instant): Promise<UserRow[]> {
   const { rows } = await db().query<UserRow>(
     sql`
@@ -97,7 +97,7 @@ async function usersOf(viewer: Viewer, today: Instant): Promise<UserRow[]> {
 
 interface TeamRow {
   now: Instant
-  zone: string
+  timeZone: string
   country: string
   days: number[]
 }
@@ -108,12 +108,14 @@ interface TeamRow {
  */
 export async function teamWeek(viewer: Viewer, { back }: { back: number }) {
   const team = await firstRow(
-    db().query<TeamRow>(sql`select ms(world_now()) as now, zone, country, call_days as days from team`),
+    db().query<TeamRow>(
+      sql`select ms(world_now()) as now, time_zone as "timeZone", country, call_days as days from team`,
+    ),
   )
-  const { now, zone, country } = team!
-  const days = weekDays(now, zone, back)
-  const before = weekDays(now, zone, back + 1)[0]!
-  const today = startOfDay(now, zone)
+  const { now, timeZone, country } = team!
+  const days = weekDays(now, timeZone, back)
+  const before = weekDays(now, timeZone, back + 1)[0]!
+  const today = startOfDay(now, timeZone)
   const [users, { holidays }] = await Promise.all([usersOf(viewer, today), currentPlaybook(db())])
   const { rows } = await db().query<Counted>(
     sql`
@@ -163,9 +165,9 @@ export async function teamWeek(viewer: Viewer, { back }: { back: number }) {
     .slice(0, 7)
     .map(
       (at, index) =>
-        team!.days.includes(index + 1) && isBusinessDay(localDay(at, zone), { country, region: null }, holidays),
+        team!.days.includes(index + 1) && isBusinessDay(localDay(at, timeZone), { country, region: null }, holidays),
     )
-  return { days, zone, today, workingDays, users: shown.map(({ active: _, role: __, ...user }) => user) }
+  return { days, timeZone, today, workingDays, users: shown.map(({ active: _, role: __, ...user }) => user) }
 }
 
 /** The most people that are listed behind a number. */
@@ -239,13 +241,13 @@ export async function setGoals(
 
 /** The week as a CSV file: a row for each user and day, numbers as they are. */
 export async function weekCsv(viewer: Viewer, { back }: { back: number }): Promise<string> {
-  const { days, zone, users } = await teamWeek(viewer, { back })
+  const { days, timeZone, users } = await teamWeek(viewer, { back })
   const rows = users.flatMap((user) =>
     days
       .slice(0, 7)
       .map((at, day) => [
         harmless(user.name),
-        localDay(at, zone),
+        localDay(at, timeZone),
         ...WEEK_MEASURES.map((measure) => user.week[measure][day]),
       ]),
   )

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { COUNTS_AS, REQUIRED_INPUTS, ROLES, valuesOf } from '#core/enumerations'
 import { outcomeActionSchema } from '#core/engine/state/playbook'
-import { endpoint, id, required, text, withId, zone } from '../endpoint'
+import { endpoint, id, required, text, withId, timeZone } from '../endpoint'
 import { userSchema } from '../session'
 
 export const listUsers = endpoint({
@@ -19,7 +19,7 @@ export const addUser = endpoint({
     name: required(200),
     email: z.email('Enter a valid email address').max(254).toLowerCase(),
     role: z.enum(valuesOf(ROLES)),
-    zone,
+    timeZone,
     password: z.string().min(10, 'At least 10 characters').max(200),
   }),
   response: z.object({ id }),
@@ -71,7 +71,7 @@ const teamSchema = z.object({
   name: required(200),
   postalAddress: text(500),
   country: z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, like US'),
-  zone,
+  timeZone,
   sharesAll: z.boolean(),
   callDays: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'),
   callFrom: z.number().int().min(0).max(1439),

@@ -9,7 +9,7 @@ export const SETUP_STEPS = [
   'prospects',
   'lists',
   'cadence',
-  'zone',
+  'timeZone',
   'signature',
   'goals',
   'call',

@@ -7,14 +7,17 @@ import { world } from '../../fixtures/eventWorld'
 import { NOW, playbook } from '../../fixtures/engineStates'
 
 const DAY = 86_400_000
-const ZONE = 'America/New_York'
+const TIME_ZONE = 'America/New_York'
 type World = ReturnType<typeof world>
-const at = (iso: string) => DateTime.fromISO(iso, { zone: ZONE }).toMillis()
+const at = (iso: string) => DateTime.fromISO(iso, { zone: TIME_ZONE }).toMillis()
 const log = (one: World, outcomeId: string, details = {}, call: 'here' | 'elsewhere' | null = 'here') =>
   one.happen({ kind: 'callLogged', prospectId: 'ann', outcomeId, taskId: null, phoneId: null, call, details } as never)
 const open = (one: World, who = 'ann') => ofProspect(one.now, 'task', who).filter((task) => task.status === 'open')
 const plans = (one: World) =>
-  open(one).map((task) => [task.title, DateTime.fromMillis(task.dueAt, { zone: ZONE }).toFormat('yyyy-MM-dd HH:mm')])
+  open(one).map((task) => [
+    task.title,
+    DateTime.fromMillis(task.dueAt, { zone: TIME_ZONE }).toFormat('yyyy-MM-dd HH:mm'),
+  ])
 
 describe('a prospect who is added', () => {
   it('waits for a first contact at once, which a call does', () => {
@@ -71,13 +74,17 @@ describe('a newer plan', () => {
     const before = one.now
     const { effects } = log(one, 'callBack', { callBackAt: at('2026-11-24T15:30') })
     expect(plans(one)).toEqual([['Call back as agreed', '2026-11-24 15:30']])
-    const says = explain(effects, 'ann', before, evolve(before, effects), playbook(), { zone: ZONE, now: NOW })
+    const says = explain(effects, 'ann', before, evolve(before, effects), playbook(), {
+      timeZone: TIME_ZONE,
+      dateStyle: 'us',
+      now: NOW,
+    })
     expect(says).toContain('Instead of “Ask again”')
   })
   it('is a booked meeting, which leaves no call to be made before', () => {
     const one = world()
     log(one, 'callBack', { callBackAt: NOW + DAY })
-    log(one, 'booked', { meeting: { title: 'Look', startAt: NOW + 2 * DAY, minutes: 30, zone: ZONE } })
+    log(one, 'booked', { meeting: { title: 'Look', startAt: NOW + 2 * DAY, minutes: 30, timeZone: TIME_ZONE } })
     expect(open(one).map((task) => task.kind)).toEqual(['meeting_result'])
   })
   it('is undone with what it replaced', () => {

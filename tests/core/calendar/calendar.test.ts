@@ -10,8 +10,12 @@ import { holidayTables } from '../../../server/engine/holidays'
 
 const EVERY_DAY = [1, 2, 3, 4, 5, 6, 7]
 const ALWAYS: Hours = { days: EVERY_DAY, from: 0, to: 1440 }
-const at = (iso: string, zone: string) => DateTime.fromISO(iso, { zone }).toMillis()
-const place = (zone: string, country: string | null = null, region: string | null = null) => ({ zone, country, region })
+const at = (iso: string, timeZone: string) => DateTime.fromISO(iso, { zone: timeZone }).toMillis()
+const place = (timeZone: string, country: string | null = null, region: string | null = null) => ({
+  timeZone,
+  country,
+  region,
+})
 
 describe('calling hours', () => {
   // 16 CFR 310.4(c): not before 8:00 and not after 21:00 at the called person's location.
@@ -21,8 +25,8 @@ describe('calling hours', () => {
     ['2026-11-23T20:59:59', true],
     ['2026-11-23T21:00:00', false],
   ])('at %s there: %s', (iso, open) => {
-    for (const zone of ['America/New_York', 'America/Los_Angeles', 'Europe/Berlin', 'Australia/Adelaide']) {
-      expect(isCallable(at(iso, zone), ALWAYS, place(zone), {})).toBe(open)
+    for (const timeZone of ['America/New_York', 'America/Los_Angeles', 'Europe/Berlin', 'Australia/Adelaide']) {
+      expect(isCallable(at(iso, timeZone), ALWAYS, place(timeZone), {})).toBe(open)
     }
   })
   it('are the stricter of the law’s and the team’s', () => {
@@ -45,26 +49,32 @@ describe('calling hours', () => {
     ['Europe/London', 'GB', '2026-11-28T08:30', true],
     ['Europe/London', 'GB', '2026-11-29T08:30', false],
     ['Europe/Berlin', 'DE', '2026-11-29T08:30', true],
-  ])('are the country’s own: in %s (%s) at %s: %s', (zone, country, iso, open) => {
-    expect(isCallable(at(iso, zone), ALWAYS, place(zone, country), {})).toBe(open)
+  ])('are the country’s own: in %s (%s) at %s: %s', (timeZone, country, iso, open) => {
+    expect(isCallable(at(iso, timeZone), ALWAYS, place(timeZone, country), {})).toBe(open)
   })
   it('that begin after a day’s legal hours have ended leave that day out', () => {
     const late: Hours = { days: EVERY_DAY, from: 17 * 60 + 30, to: 1200 }
     const sydney = place('Australia/Sydney', 'AU')
-    expect(nextCallable(at('2026-11-28T09:00', sydney.zone), late, sydney, {})).toBe(
-      at('2026-11-30T17:30', sydney.zone),
+    expect(nextCallable(at('2026-11-28T09:00', sydney.timeZone), late, sydney, {})).toBe(
+      at('2026-11-30T17:30', sydney.timeZone),
     )
-    expect(callableUntil(at('2026-11-28T16:00', sydney.zone), ALWAYS, sydney, {})).toBe(
-      at('2026-11-28T17:00', sydney.zone),
+    expect(callableUntil(at('2026-11-28T16:00', sydney.timeZone), ALWAYS, sydney, {})).toBe(
+      at('2026-11-28T17:00', sydney.timeZone),
     )
   })
   it('open again after a weekend and a holiday', () => {
     const holidays = { US: { '2026-11-26': 'Thanksgiving Day' } }
     const office: Hours = { days: [1, 2, 3, 4, 5], from: 480, to: 1080 }
     const ny = place('America/New_York', 'US')
-    expect(nextCallable(at('2026-11-25T19:00', ny.zone), office, ny, holidays)).toBe(at('2026-11-27T08:00', ny.zone))
-    expect(nextCallable(at('2026-11-27T18:00', ny.zone), office, ny, holidays)).toBe(at('2026-11-30T08:00', ny.zone))
-    expect(callableUntil(at('2026-11-25T10:00', ny.zone), office, ny, holidays)).toBe(at('2026-11-25T18:00', ny.zone))
+    expect(nextCallable(at('2026-11-25T19:00', ny.timeZone), office, ny, holidays)).toBe(
+      at('2026-11-27T08:00', ny.timeZone),
+    )
+    expect(nextCallable(at('2026-11-27T18:00', ny.timeZone), office, ny, holidays)).toBe(
+      at('2026-11-30T08:00', ny.timeZone),
+    )
+    expect(callableUntil(at('2026-11-25T10:00', ny.timeZone), office, ny, holidays)).toBe(
+      at('2026-11-25T18:00', ny.timeZone),
+    )
   })
   it('for every hour and zone: what opens next is open, and nothing between is', () => {
     const hours = fc.record({
@@ -77,12 +87,12 @@ describe('calling hours', () => {
         fc.integer({ min: Date.UTC(2026, 0), max: Date.UTC(2027, 0) }),
         hours,
         fc.constantFrom('America/New_York', 'Europe/London', 'Australia/Sydney', 'Asia/Kolkata'),
-        (moment, given, zone) => {
+        (moment, given, timeZone) => {
           const open: Hours = { days: given.days, from: given.from, to: Math.min(1440, given.from + given.length) }
-          const next = nextOpen(moment, open, place(zone), {})
+          const next = nextOpen(moment, open, place(timeZone), {})
           expect(next).toBeGreaterThanOrEqual(moment)
-          expect(isOpen(next, open, place(zone), {})).toBe(true)
-          if (next > moment) expect(isOpen(next - 1, open, place(zone), {})).toBe(false)
+          expect(isOpen(next, open, place(timeZone), {})).toBe(true)
+          if (next > moment) expect(isOpen(next - 1, open, place(timeZone), {})).toBe(false)
         },
       ),
       { numRuns: 200 },
@@ -98,14 +108,14 @@ describe('waits', () => {
   it('count business days around the holidays of where the person is', () => {
     // 5 USC 6103: Thanksgiving is the fourth Thursday of November, in 2026 the 26th.
     const ny = place('America/New_York', 'US', 'NY')
-    expect(afterWait(at('2026-11-25T10:00', ny.zone), { amount: 1, unit: 'business_days' }, ny, holidays)).toBe(
-      at('2026-11-27T10:00', ny.zone),
+    expect(afterWait(at('2026-11-25T10:00', ny.timeZone), { amount: 1, unit: 'business_days' }, ny, holidays)).toBe(
+      at('2026-11-27T10:00', ny.timeZone),
     )
     // The same wait in Ontario, whose Thanksgiving was in October.
     const toronto = place('America/Toronto', 'CA', 'ON')
     expect(
-      afterWait(at('2026-11-25T10:00', toronto.zone), { amount: 1, unit: 'business_days' }, toronto, holidays),
-    ).toBe(at('2026-11-26T10:00', toronto.zone))
+      afterWait(at('2026-11-25T10:00', toronto.timeZone), { amount: 1, unit: 'business_days' }, toronto, holidays),
+    ).toBe(at('2026-11-26T10:00', toronto.timeZone))
   })
   it('skip a holiday of one region only there', () => {
     // Reformation Day, 31 October, is a public holiday in Brandenburg and not in Bavaria (from memory); in 2025 a
@@ -130,15 +140,15 @@ describe('waits', () => {
     ['America/New_York', '2026-10-31T09:30', '2026-11-01T09:30', 25],
     ['Australia/Sydney', '2026-04-04T09:30', '2026-04-05T09:30', 25],
     ['Australia/Sydney', '2026-10-03T09:30', '2026-10-04T09:30', 23],
-  ])('of a day keep the wall clock in %s from %s', (zone, from, to, hours) => {
-    const moment = afterWait(at(from, zone), { amount: 1, unit: 'days' }, place(zone), {})
-    expect(moment).toBe(at(to, zone))
-    expect((moment - at(from, zone)) / 3_600_000).toBe(hours)
+  ])('of a day keep the wall clock in %s from %s', (timeZone, from, to, hours) => {
+    const moment = afterWait(at(from, timeZone), { amount: 1, unit: 'days' }, place(timeZone), {})
+    expect(moment).toBe(at(to, timeZone))
+    expect((moment - at(from, timeZone)) / 3_600_000).toBe(hours)
   })
   it('of hours are elapsed hours across a clock change', () => {
-    const zone = 'America/New_York'
-    expect(afterWait(at('2026-03-07T23:00', zone), { amount: 4, unit: 'hours' }, place(zone), {})).toBe(
-      at('2026-03-08T04:00', zone),
+    const timeZone = 'America/New_York'
+    expect(afterWait(at('2026-03-07T23:00', timeZone), { amount: 4, unit: 'hours' }, place(timeZone), {})).toBe(
+      at('2026-03-08T04:00', timeZone),
     )
   })
   it('are refused when negative or broken', () => {

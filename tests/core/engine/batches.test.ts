@@ -27,7 +27,7 @@ const event = fc
           callBackAt: NOW + 5 * HOUR,
           reason: 'no need',
           note: 'said so',
-          meeting: { title: 'Look', startAt: NOW + 48 * HOUR, minutes: 30, zone: 'UTC' },
+          meeting: { title: 'Look', startAt: NOW + 48 * HOUR, minutes: 30, timeZone: 'UTC' },
           referral: { firstName: 'Eve', lastName: 'Y' },
         }
       : {}
@@ -62,7 +62,7 @@ const event = fc
         return { ...about, kind: 'companyStatusSet', to: given.pick % 2 ? 'not_a_fit' : 'open' } as never
     }
   })
-const told = fc
+const eventLists = fc
   .array(event, { minLength: 1, maxLength: 25 })
   .map((all) => all.map((one, index) => ({ ...one, id: `h${index}` }) as DomainEvent))
 
@@ -80,7 +80,7 @@ function oneByOne(events: readonly DomainEvent[], start: EngineState) {
 describe('a batch', () => {
   it('comes to the same as its events one by one, refused ones between them included', () => {
     fc.assert(
-      fc.property(told, (events) => {
+      fc.property(eventLists, (events) => {
         expect(reactAll(events, state(), book, counter())).toEqual(oneByOne(events, state()))
       }),
       { numRuns: 300 },
@@ -88,7 +88,7 @@ describe('a batch', () => {
   })
   it('leaves the state it was given as it was', () => {
     fc.assert(
-      fc.property(told, (events) => {
+      fc.property(eventLists, (events) => {
         const given = state()
         const before = structuredClone(given)
         reactAll(events, given, book, counter())
@@ -152,7 +152,7 @@ function amongMany(start: EngineState): EngineState {
         enrollmentId: null,
         stepId: null,
         messageId: null,
-        zone: 'UTC',
+        timeZone: 'UTC',
       })),
       ...start.task,
     },
@@ -162,7 +162,7 @@ function amongMany(start: EngineState): EngineState {
 describe('among many', () => {
   it('the same follows, in the same order, as among few', () => {
     fc.assert(
-      fc.property(told, (events) => {
+      fc.property(eventLists, (events) => {
         const many = reactAll(events, amongMany(state()), book, counter())
         expect(many.reactions).toEqual(reactAll(events, state(), book, counter()).reactions)
         expect(oneByOne(events, amongMany(state())).reactions).toEqual(many.reactions)
@@ -193,7 +193,7 @@ describe('what stays with one person', () => {
   // This is what lets the server lock and read one person where nobody else can be touched.
   it('touches nobody else who was there, in any state', () => {
     fc.assert(
-      fc.property(told, event, (events, last) => {
+      fc.property(eventLists, event, (events, last) => {
         const { state: before } = oneByOne(events, state())
         const one = { ...last, id: 'last' } as DomainEvent
         if (reachesCompany(one, book)) return
@@ -208,7 +208,7 @@ describe('what stays with one person', () => {
   })
   it('is the same without the colleagues in sight', () => {
     fc.assert(
-      fc.property(told, event, (events, last) => {
+      fc.property(eventLists, event, (events, last) => {
         const { state: before } = oneByOne(events, state())
         const one = { ...last, id: 'last' } as DomainEvent
         if (reachesCompany(one, book)) return

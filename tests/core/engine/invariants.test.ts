@@ -76,7 +76,7 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         details: {
           callBackAt: now + 5 * HOUR,
           reason: 'no need',
-          meeting: { title: 'Look', startAt: now + 48 * HOUR, minutes: 30, zone: 'UTC' },
+          meeting: { title: 'Look', startAt: now + 48 * HOUR, minutes: 30, timeZone: 'UTC' },
           referral: { firstName: 'Eve', lastName: 'Y' },
         },
       }
@@ -346,7 +346,7 @@ describe('a booked meeting', () => {
         outcomeId: 'booked',
         taskId: null,
         phoneId: null,
-        details: { meeting: { title: 'Look', startAt: NOW + HOUR, minutes: 30, zone: 'UTC' } },
+        details: { meeting: { title: 'Look', startAt: NOW + HOUR, minutes: 30, timeZone: 'UTC' } },
       },
       world,
       only,

@@ -10,15 +10,15 @@ describe('a step that is deleted', () => {
   const without = (position: number, next: number | null) => {
     const book = playbook()
     const { calls, mixed } = book.cadences
-    const gone = mixed!.steps[position]!
+    const deleted = mixed!.steps[position]!
     return {
       ...book,
       cadences: {
         calls: calls!,
         mixed: {
           ...mixed!,
-          steps: mixed!.steps.filter((step) => step !== gone).map((step, index) => ({ ...step, position: index })),
-          deleted: { [gone.id]: next === null ? null : mixed!.steps[next]!.id },
+          steps: mixed!.steps.filter((step) => step !== deleted).map((step, index) => ({ ...step, position: index })),
+          deleted: { [deleted.id]: next === null ? null : mixed!.steps[next]!.id },
         },
       },
     }
@@ -286,7 +286,7 @@ describe('work that is done in another way', () => {
       outcomeId: 'booked',
       taskId: null,
       phoneId: null,
-      details: { meeting: { title: 'Look', startAt: NOW + DAY, minutes: 30, zone: 'UTC' } },
+      details: { meeting: { title: 'Look', startAt: NOW + DAY, minutes: 30, timeZone: 'UTC' } },
     } as never)
     const task = ofProspect(one.now, 'task', 'ann').find((row) => row.kind === 'meeting_result')!
     one.happen({ kind: 'taskDone', prospectId: 'ann', taskId: task.id } as never)
@@ -368,7 +368,7 @@ describe('an address or a number that fails', () => {
     // From memory: Sunday is closed to calls in Australia.
     const one = world({ ...book, callHours: { days: [7], from: 600, to: 720 } })
     one.put({
-      prospect: { ...one.now.prospect, ann: { ...one.now.prospect.ann!, country: 'AU', zone: 'Australia/Sydney' } },
+      prospect: { ...one.now.prospect, ann: { ...one.now.prospect.ann!, country: 'AU', timeZone: 'Australia/Sydney' } },
     })
     one.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
     one.due('ann')

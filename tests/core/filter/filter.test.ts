@@ -15,12 +15,13 @@ import { boundsOf } from '../../../core/filter/moments'
 import { problemsOf } from '../../../core/filter/problems'
 import { forReading, parse, print, SentenceError } from '../../../core/filter/sentence'
 import { CircularLists, toSql } from '../../../core/filter/sql'
+import { emptyParts } from '../../../core/filter/sqlTranslation'
 import { filters, WORLD } from '../../fixtures/filters'
 
 const fields = fieldsOf(WORLD)
 const byKey = new Map(fields.map((field) => [field.key, field]))
 const NOW = Date.UTC(2026, 10, 23, 15, 42)
-const view = { now: NOW, zone: 'America/New_York', me: 'rep' }
+const view = { now: NOW, timeZone: 'America/New_York', me: 'rep' }
 const holds = (sentence: string, facts: Facts) => matches(parse(sentence, fields), facts, byKey, view)
 const HOUR = 3_600_000
 const DAY = 24 * HOUR
@@ -113,7 +114,7 @@ describe('a sentence', () => {
     const finds = (sentence: string, lastCall: number | null) =>
       matches(parse(sentence, fields), { lastCall }, new Map(fields.map((field) => [field.key, field])), {
         now: 10 * 86_400_000,
-        zone: 'UTC',
+        timeZone: 'UTC',
         me: null,
       })
     for (const [days, plain, orNever] of [
@@ -312,7 +313,7 @@ describe('lists made of lists', () => {
     ])
     const sql = (filter: Filter) => {
       const values: unknown[] = []
-      return toSql(filter, { ...view, fields: byKey, lists, parameter: (value) => `$${values.push(value)}` })
+      return toSql(filter, { ...view, ...emptyParts(values), fields: byKey, lists })
     }
     const inA: Filter = { field: 'lists', test: { op: 'hasAny', values: ['a'] } }
     expect(sql(inA)).toContain('list_members')

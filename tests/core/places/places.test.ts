@@ -18,9 +18,10 @@ import { areaOf, placePerson } from '../../../core/places/place'
 import { REGIONS } from '../../../core/places/regions'
 import { holidayTables } from '../../../server/engine/holidays'
 
-const HOME = { country: 'US', zone: 'America/New_York' }
-const at = (iso: string, zone: string) => DateTime.fromISO(iso, { zone }).toMillis()
-const iso = (moment: number, zone: string) => DateTime.fromMillis(moment, { zone }).toFormat('yyyy-MM-dd HH:mm')
+const HOME = { country: 'US', timeZone: 'America/New_York' }
+const at = (iso: string, timeZone: string) => DateTime.fromISO(iso, { zone: timeZone }).toMillis()
+const iso = (moment: number, timeZone: string) =>
+  DateTime.fromMillis(moment, { zone: timeZone }).toFormat('yyyy-MM-dd HH:mm')
 
 describe('the table of countries', () => {
   // IANA tz database, zone.tab, as the package moment-timezone ships it.
@@ -63,7 +64,7 @@ describe('regions', () => {
         for (const text of [code, `${country}-${code}`, ...names, names[0]!.toLowerCase()]) {
           expect([text, readRegion(text, country)?.code]).toEqual([text, code])
         }
-        for (const zone of zones) expect([code, IANAZone.isValidZone(zone)]).toEqual([code, true])
+        for (const timeZone of zones) expect([code, IANAZone.isValidZone(timeZone)]).toEqual([code, true])
       }
     }
   })
@@ -93,9 +94,9 @@ describe('where a prospect is', () => {
     [{}, 'America/New_York', 'guess', 'US'],
     [{ country: 'Australia' }, 'Australia/Sydney', 'guess', 'AU'],
     [{ country: 'Atlantis' }, 'America/New_York', 'guess', 'ATLANTIS'],
-    [{ zone: 'Europe/Paris', country: 'US', region: 'WI' }, 'Europe/Paris', 'given', 'US'],
-  ])('%j: %s by %s in %s', (known, zone, zoneFrom, country) =>
-    expect(placePerson(known, HOME)).toEqual({ zone, zoneFrom, country }),
+    [{ timeZone: 'Europe/Paris', country: 'US', region: 'WI' }, 'Europe/Paris', 'given', 'US'],
+  ])('%j: %s by %s in %s', (known, timeZone, timeZoneFrom, country) =>
+    expect(placePerson(known, HOME)).toEqual({ timeZone, timeZoneFrom, country }),
   )
   it('is always a zone there is, whatever is known', () => {
     fc.assert(
@@ -104,8 +105,8 @@ describe('where a prospect is', () => {
         fc.oneof(fc.constantFrom('NY', 'ca', 'QLD', '', null), fc.string()),
         fc.oneof(fc.constantFrom('Europe/Berlin', 'Mars/Olympus', '', null), fc.string()),
         fc.array(fc.constantFrom('+16085550141', '+442079460321', '+1')),
-        (country, region, zone, numbers) => {
-          expect(IANAZone.isValidZone(placePerson({ country, region, zone, numbers }, HOME).zone)).toBe(true)
+        (country, region, timeZone, numbers) => {
+          expect(IANAZone.isValidZone(placePerson({ country, region, timeZone, numbers }, HOME).timeZone)).toBe(true)
         },
       ),
     )
@@ -128,7 +129,7 @@ describe('where a prospect is', () => {
 
 describe('calling a prospect whose time zone is unknown', () => {
   const team = { days: [1, 2, 3, 4, 5], from: 480, to: 1080 }
-  const guessed = { zone: 'America/New_York', zoneFrom: 'guess' as const, country: 'US', region: null }
+  const guessed = { timeZone: 'America/New_York', timeZoneFrom: 'guess' as const, country: 'US', region: null }
   it('waits until it is right in every zone that is possible (16 CFR 310.4(c))', () => {
     // 8:00 in Adak, the last of the American zones (UTC-10 in November), is 13:00 in New York.
     expect(isCallable(at('2026-11-23T10:42', 'America/New_York'), team, guessed, {})).toBe(false)
@@ -139,12 +140,12 @@ describe('calling a prospect whose time zone is unknown', () => {
       '2026-11-23 18:00',
     )
     // Their number says where they are: the hours there hold.
-    expect(isCallable(at('2026-11-23T10:42', 'America/New_York'), team, { ...guessed, zoneFrom: 'number' }, {})).toBe(
-      true,
-    )
+    expect(
+      isCallable(at('2026-11-23T10:42', 'America/New_York'), team, { ...guessed, timeZoneFrom: 'number' }, {}),
+    ).toBe(true)
   })
   it('holds in both parts of a split state', () => {
-    const texas = { zone: 'America/Chicago', zoneFrom: 'address' as const, country: 'US', region: 'Texas' }
+    const texas = { timeZone: 'America/Chicago', timeZoneFrom: 'address' as const, country: 'US', region: 'Texas' }
     expect(callingZones(texas)).toEqual(['America/Chicago', 'America/Denver'])
     expect(iso(nextCallable(at('2026-11-23T06:00', 'America/Chicago'), team, texas, {}), 'America/Chicago')).toBe(
       '2026-11-23 09:00',
@@ -153,16 +154,16 @@ describe('calling a prospect whose time zone is unknown', () => {
   it('never happens at a bad hour in any possible zone, whenever and wherever it is', () => {
     const places = fc.constantFrom(
       guessed,
-      { zone: 'America/Toronto', zoneFrom: 'guess' as const, country: 'CA', region: null },
-      { zone: 'Australia/Sydney', zoneFrom: 'guess' as const, country: 'AU', region: null },
-      { zone: 'America/Denver', zoneFrom: 'address' as const, country: 'US', region: 'ID' },
+      { timeZone: 'America/Toronto', timeZoneFrom: 'guess' as const, country: 'CA', region: null },
+      { timeZone: 'Australia/Sydney', timeZoneFrom: 'guess' as const, country: 'AU', region: null },
+      { timeZone: 'America/Denver', timeZoneFrom: 'address' as const, country: 'US', region: 'ID' },
     )
     fc.assert(
       fc.property(places, fc.integer({ min: 0, max: 365 * 24 * 4 }), (place, quarter) => {
         const moment = at('2026-01-01T00:00', 'UTC') + quarter * 900_000
         if (!isCallable(moment, team, place, {})) return
-        for (const zone of possibleZones(place.country, place.region)) {
-          const there = DateTime.fromMillis(moment, { zone })
+        for (const timeZone of possibleZones(place.country, place.region)) {
+          const there = DateTime.fromMillis(moment, { zone: timeZone })
           expect(there.hour).toBeGreaterThanOrEqual(8)
           expect(there.hour).toBeLessThan(place.country === 'CA' ? 22 : 21)
         }
@@ -212,16 +213,19 @@ describe('holidays', () => {
 describe('clock changes', () => {
   it('leave the wall clock of business days as it was', () => {
     // IANA tz: clocks went forward on Sunday 8 March 2026 at 2:00 in New York.
-    const zone = 'America/New_York'
-    expect(iso(addBusinessDays(at('2026-03-06T02:30', zone), 1, { zone, country: null, region: null }, {}), zone)).toBe(
-      '2026-03-09 02:30',
-    )
+    const timeZone = 'America/New_York'
+    expect(
+      iso(
+        addBusinessDays(at('2026-03-06T02:30', timeZone), 1, { timeZone, country: null, region: null }, {}),
+        timeZone,
+      ),
+    ).toBe('2026-03-09 02:30')
   })
   it('that leave a day without midnight do not move the next day', () => {
     // IANA tz: Cairo springs forward at midnight on Friday 24 April 2026.
-    const zone = 'Africa/Cairo'
-    const place = { zone, country: null, region: null }
-    expect(iso(nextOpen(at('2026-04-24T12:00', zone), { days: [6], from: 0, to: 1440 }, place, {}), zone)).toBe(
+    const timeZone = 'Africa/Cairo'
+    const place = { timeZone, country: null, region: null }
+    expect(iso(nextOpen(at('2026-04-24T12:00', timeZone), { days: [6], from: 0, to: 1440 }, place, {}), timeZone)).toBe(
       '2026-04-25 00:00',
     )
   })

@@ -9,10 +9,10 @@ import { thread } from '../../../core/queue/thread'
 import { agoInWords, whyInWords } from '../../../core/queue/why'
 import { NOW, playbook } from '../../fixtures/engineStates'
 
-const ZONE = 'America/New_York'
+const TIME_ZONE = 'America/New_York'
 const HOUR = 3_600_000
-const ny = { zone: ZONE, country: 'US', region: 'NY' }
-const iso = (at: number) => DateTime.fromMillis(at, { zone: ZONE }).toFormat('yyyy-MM-dd HH:mm')
+const ny = { timeZone: TIME_ZONE, country: 'US', region: 'NY' }
+const iso = (at: number) => DateTime.fromMillis(at, { zone: TIME_ZONE }).toFormat('yyyy-MM-dd HH:mm')
 
 describe('the queue', () => {
   const item = (priority: number, dueIn: number, callable = true) => ({
@@ -24,7 +24,7 @@ describe('the queue', () => {
   it('puts answers first, then what yesterday left, then what is due now', () => {
     expect(
       [item(0, -HOUR), item(2, -24 * HOUR), item(2, -HOUR), item(2, HOUR), item(2, -HOUR, false)].map((one) =>
-        groupOf(one, NOW, ZONE),
+        groupOf(one, NOW, TIME_ZONE),
       ),
     ).toEqual(['answer', 'overdue', 'due', 'later', 'later'])
   })
@@ -36,10 +36,10 @@ describe('the queue', () => {
       callable,
     })
     expect(
-      [promised(5 * 60_000), promised(-HOUR, false), promised(6 * 60_000)].map((one) => groupOf(one, NOW, ZONE)),
+      [promised(5 * 60_000), promised(-HOUR, false), promised(6 * 60_000)].map((one) => groupOf(one, NOW, TIME_ZONE)),
     ).toEqual(['promised', 'promised', 'later'])
     const [answer, overdue] = [item(0, -HOUR), item(2, -24 * HOUR)]
-    expect([overdue, answer, promised(-60_000)].sort((a, b) => compareItems(a, b, NOW, ZONE))).toEqual([
+    expect([overdue, answer, promised(-60_000)].sort((a, b) => compareItems(a, b, NOW, TIME_ZONE))).toEqual([
       promised(-60_000),
       answer,
       overdue,
@@ -47,13 +47,16 @@ describe('the queue', () => {
   })
   it('keeps new people who wait for a first contact behind what is due, never overdue', () => {
     const fresh = { priority: 3, kind: 'first_contact', dueAt: NOW - 72 * HOUR, callable: true }
-    expect([groupOf(fresh, NOW, ZONE), groupOf({ ...fresh, callable: false }, NOW, ZONE)]).toEqual(['new', 'later'])
+    expect([groupOf(fresh, NOW, TIME_ZONE), groupOf({ ...fresh, callable: false }, NOW, TIME_ZONE)]).toEqual([
+      'new',
+      'later',
+    ])
     const step = item(2, -HOUR)
-    expect([fresh, step].sort((a, b) => compareItems(a, b, NOW, ZONE))).toEqual([step, fresh])
+    expect([fresh, step].sort((a, b) => compareItems(a, b, NOW, TIME_ZONE))).toEqual([step, fresh])
   })
   it('works promised call backs before cadence steps, longest due first', () => {
     const [late, step, promised] = [item(2, -3 * HOUR), item(2, -HOUR), item(1, -HOUR)]
-    expect([step, late, promised].sort((a, b) => compareItems(a, b, NOW, ZONE))).toEqual([promised, late, step])
+    expect([step, late, promised].sort((a, b) => compareItems(a, b, NOW, TIME_ZONE))).toEqual([promised, late, step])
   })
   it('says why in words', () => {
     const facts = { title: 'First call', dueAt: NOW - 12 * 60_000, step: 2, steps: 5, attempts: 1, everReached: false }
@@ -78,20 +81,20 @@ describe('the order of the queue', () => {
     }),
     { maxLength: 30 },
   )
-  const sorted = (some: readonly QueueItem[]) => [...some].sort((a, b) => compareItems(a, b, NOW, ZONE))
+  const sorted = (some: readonly QueueItem[]) => [...some].sort((a, b) => compareItems(a, b, NOW, TIME_ZONE))
   it('is the same however the work came in', () => {
-    const told = (some: readonly QueueItem[]) =>
-      sorted(some).map((one) => [one.priority, one.dueAt, groupOf(one, NOW, ZONE)])
+    const order = (some: readonly QueueItem[]) =>
+      sorted(some).map((one) => [one.priority, one.dueAt, groupOf(one, NOW, TIME_ZONE)])
     fc.assert(
       fc.property(items, (some) => {
-        expect(told([...some].reverse())).toEqual(told(some))
+        expect(order([...some].reverse())).toEqual(order(some))
       }),
     )
   })
   it('keeps groups together, answers on top, what opens later at the end', () => {
     fc.assert(
       fc.property(items, (some) => {
-        const groups = sorted(some).map((one) => QUEUE_GROUPS.indexOf(groupOf(one, NOW, ZONE)))
+        const groups = sorted(some).map((one) => QUEUE_GROUPS.indexOf(groupOf(one, NOW, TIME_ZONE)))
         expect(groups).toEqual([...groups].sort((a, b) => a - b))
       }),
     )
@@ -100,7 +103,9 @@ describe('the order of the queue', () => {
     fc.assert(
       fc.property(items, (some) => {
         for (const one of some) {
-          if (['due', 'overdue'].includes(groupOf(one, NOW, ZONE))) expect(one.callable && one.dueAt <= NOW).toBe(true)
+          if (['due', 'overdue'].includes(groupOf(one, NOW, TIME_ZONE))) {
+            expect(one.callable && one.dueAt <= NOW).toBe(true)
+          }
         }
       }),
     )
@@ -142,7 +147,7 @@ describe('the day ridge', () => {
         fc.array(fc.integer({ min: -2 * 60, max: 7 * 60 }), { maxLength: 20 }),
         fc.array(
           fc.record({
-            zone: fc.constantFrom('America/New_York', 'America/Los_Angeles', 'Europe/Berlin', 'Asia/Kolkata'),
+            timeZone: fc.constantFrom('America/New_York', 'America/Los_Angeles', 'Europe/Berlin', 'Asia/Kolkata'),
             dueIn: fc.integer({ min: -600, max: 600 }),
             count: fc.integer({ min: 1, max: 9 }),
           }),
@@ -151,15 +156,15 @@ describe('the day ridge', () => {
         (done, due) => {
           const doneAt = done.map((minutes) => NOW + minutes * 60_000)
           const slots = dayRidge(
-            due.map(({ zone, dueIn, count }) => ({
-              place: { zone, country: null, region: null },
+            due.map(({ timeZone, dueIn, count }) => ({
+              place: { timeZone, country: null, region: null },
               dueAt: NOW + dueIn * 60_000,
               count,
               rings: true,
             })),
             doneAt,
             NOW,
-            ZONE,
+            TIME_ZONE,
             hours,
             {},
           )
@@ -168,8 +173,8 @@ describe('the day ridge', () => {
             doneAt.filter((at) => at >= slots[0]!.at && at < slots[19]!.at + 30 * 60_000).length,
           )
           for (const slot of slots) {
-            const here = due.filter(({ zone }) => {
-              const at = DateTime.fromMillis(slot.at, { zone })
+            const here = due.filter(({ timeZone }) => {
+              const at = DateTime.fromMillis(slot.at, { zone: timeZone })
               const minute = at.hour * 60 + at.minute
               return at.weekday <= 5 && minute >= 540 && minute < 1020
             })
@@ -185,7 +190,7 @@ describe('the day ridge', () => {
     const slots = dayRidge(
       [
         {
-          place: { zone: 'America/Los_Angeles', country: null, region: null },
+          place: { timeZone: 'America/Los_Angeles', country: null, region: null },
           dueAt: NOW - HOUR,
           count: 3,
           rings: true,
@@ -194,7 +199,7 @@ describe('the day ridge', () => {
       ],
       [NOW - 2 * HOUR],
       NOW,
-      ZONE,
+      TIME_ZONE,
       office,
       {},
     )
@@ -206,8 +211,8 @@ describe('the day ridge', () => {
   it('runs by the wall clock on a day when the clocks change', () => {
     // New York's clocks go forward on Sunday 2027-03-14 and back on 2026-11-01 (IANA tz database).
     for (const day of ['2027-03-14', '2026-11-01']) {
-      const noon = DateTime.fromISO(`${day}T12:00`, { zone: ZONE }).toMillis()
-      const slots = dayRidge([], [], noon, ZONE, office, {})
+      const noon = DateTime.fromISO(`${day}T12:00`, { zone: TIME_ZONE }).toMillis()
+      const slots = dayRidge([], [], noon, TIME_ZONE, office, {})
       expect(iso(slots[0]!.at).slice(11)).toBe('08:00')
       expect(iso(slots.at(-1)!.at).slice(11)).toBe('17:30')
     }
@@ -223,7 +228,7 @@ describe('the thread', () => {
         fc.integer({ min: 1, max: 200 }),
         (ago, promised) => {
           const drawn = thread(
-            ago.map((gone) => ({ at: NOW - gone, kind: 'call' as const })),
+            ago.map((past) => ({ at: NOW - past, kind: 'call' as const })),
             NOW - 180 * day,
             NOW,
             promised,
@@ -306,7 +311,7 @@ describe('a plan', () => {
     const planned = planFrom(
       book.cadences.mixed!,
       null,
-      DateTime.fromISO('2026-11-25T16:30', { zone: ZONE }).toMillis(),
+      DateTime.fromISO('2026-11-25T16:30', { zone: TIME_ZONE }).toMillis(),
       book.callHours,
       ny,
       { US: { '2026-11-26': 'Thanksgiving Day' } },
@@ -319,7 +324,7 @@ describe('a plan', () => {
     ])
   })
   it('says "after the weekend" only where a weekend lies between', () => {
-    const friday = DateTime.fromISO('2026-12-04T18:00', { zone: ZONE }).toMillis()
+    const friday = DateTime.fromISO('2026-12-04T18:00', { zone: TIME_ZONE }).toMillis()
     const moved = (days: number[]) => {
       const [cadence] = Object.values(playbook().cadences).filter((one) => one.steps[0]!.kind === 'email')
       const steps = [{ ...cadence!.steps[0]!, wait: { amount: 0, unit: 'hours' as const } }]
@@ -337,7 +342,7 @@ describe('a plan', () => {
 })
 
 describe('slots for mail', () => {
-  const sender: Sender = { zone: ZONE, cap: 3, spacing: 60, day: null, given: 0, lastSlotAt: null }
+  const sender: Sender = { timeZone: TIME_ZONE, cap: 3, spacing: 60, day: null, given: 0, lastSlotAt: null }
   const wanted = (count: number) =>
     Array.from({ length: count }, (_, index) => ({
       id: `m${index}`,
@@ -386,7 +391,7 @@ describe('slots for mail', () => {
     const sydney = {
       id: 'far',
       window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
-      place: { zone: 'Australia/Sydney', country: 'AU', region: 'NSW' },
+      place: { timeZone: 'Australia/Sydney', country: 'AU', region: 'NSW' },
     }
     const { slots, waits } = allotSlots([sydney, ...wanted(2)], sender, NOW, {})
     expect(Object.entries(slots).map(([id, at]) => [id, iso(at)])).toEqual([
@@ -402,7 +407,7 @@ describe('slots for mail', () => {
     expect(Object.values(waits).map(iso)).toEqual(['2026-11-24 08:00', '2026-11-24 08:00'])
   })
   it('whatever comes in whatever order: never more a day than the cap, never closer than the spacing, never before now, never at night', () => {
-    const zones = fc.constantFrom(ZONE, 'America/Los_Angeles', 'Europe/Berlin', 'Asia/Kolkata')
+    const zones = fc.constantFrom(TIME_ZONE, 'America/Los_Angeles', 'Europe/Berlin', 'Asia/Kolkata')
     fc.assert(
       fc.property(
         fc.array(zones, { minLength: 1, maxLength: 25 }),
@@ -412,15 +417,15 @@ describe('slots for mail', () => {
         (recipients, cap, spacing, later) => {
           due = {}
           const now = NOW + later * HOUR
-          const mails = recipients.map((zone, index) => ({
+          const mails = recipients.map((timeZone, index) => ({
             id: `m${index}`,
             window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
-            place: { zone, country: null, region: null },
+            place: { timeZone, country: null, region: null },
           }))
           const moments = allotAll(mails, { ...sender, cap, spacing }, now)
           const days = new Map<string, number>()
           mails.forEach(({ id, place }) => {
-            const there = DateTime.fromMillis(moments[id]!, { zone: place.zone })
+            const there = DateTime.fromMillis(moments[id]!, { zone: place.timeZone })
             expect(moments[id]).toBeGreaterThanOrEqual(now)
             expect(there.weekday).toBeLessThanOrEqual(5)
             expect(there.hour * 60 + there.minute).toBeGreaterThanOrEqual(480)
@@ -437,7 +442,7 @@ describe('slots for mail', () => {
     )
   })
   it('never lie outside the recipient’s window', () => {
-    const late = DateTime.fromISO('2026-11-23T16:59', { zone: ZONE }).toMillis()
+    const late = DateTime.fromISO('2026-11-23T16:59', { zone: TIME_ZONE }).toMillis()
     expect(Object.values(allotAll(wanted(3), { ...sender, cap: 99 }, late)).map(iso)).toEqual([
       '2026-11-23 16:59',
       '2026-11-24 08:00',

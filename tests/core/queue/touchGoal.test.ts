@@ -35,7 +35,7 @@ describe('a touch goal', () => {
     [3, 1.9, 'on_track'],
     [180, 144, 'due_soon'],
     [180, 143, 'on_track'],
-  ] as const)('of every %d days, last kept %d days ago, is %s', (every, ago, status) => {
+  ] as const)('of every %d days, last met %d days ago, is %s', (every, ago, status) => {
     expect(goalStatus(touchGoal(every, ago), NOW)).toBe(status)
   })
   it('counts from when a prospect was added, where there was no touch yet', () => {
@@ -60,7 +60,7 @@ describe('a touch goal', () => {
     ['2026-02-20T10:00Z', { amount: 2, unit: 'weeks' }, '2026-03-06T10:00Z'],
     // The clocks go forward in between; days are as long as ever.
     ['2026-03-07T18:00Z', { amount: 2, unit: 'days' }, '2026-03-09T18:00Z'],
-  ] as const)('kept on %s, of every %j, falls due on %s', (last, every, due) => {
+  ] as const)('met on %s, of every %j, falls due on %s', (last, every, due) => {
     expect(new Date(dueAtOf({ listId: 'list', every, lastAt: Date.parse(last), addedAt: 0 })).toISOString()).toBe(
       new Date(due).toISOString(),
     )

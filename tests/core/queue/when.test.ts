@@ -4,27 +4,28 @@ import { describe, expect, it } from 'vitest'
 import { isCallable } from '../../../core/calendar/callingHours'
 import { readWhen, showMoment, whenChips, whenWarnings, type WhenContext } from '../../../core/queue/when'
 
-const ZONE = 'America/New_York'
+const TIME_ZONE = 'America/New_York'
 /** Monday, November 23, 2026, 10:42 AM in New York. */
 const NOW = Date.UTC(2026, 10, 23, 15, 42)
 const holidays = {
   US: { '2026-11-26': 'Thanksgiving Day', '2026-12-25': 'Christmas Day', '2027-01-01': 'New Year’s Day' },
 }
-const place = { zone: 'America/Los_Angeles', country: 'US', region: 'CA' }
+const place = { timeZone: 'America/Los_Angeles', country: 'US', region: 'CA' }
 const context: WhenContext = {
   now: NOW,
   kind: 'call',
-  zone: ZONE,
+  timeZone: TIME_ZONE,
   place,
   hours: { days: [1, 2, 3, 4, 5], from: 480, to: 1080 },
   holidays,
   monthFirst: true,
+  dateStyle: 'us',
   goal: null,
 }
 const read = (text: string, more: Partial<WhenContext> = {}) => {
   const when = readWhen(text, { ...context, ...more })
   return 'at' in when
-    ? DateTime.fromMillis(when.at, { zone: more.zone ?? ZONE }).toFormat('yyyy-MM-dd HH:mm')
+    ? DateTime.fromMillis(when.at, { zone: more.timeZone ?? TIME_ZONE }).toFormat('yyyy-MM-dd HH:mm')
     : when.error
 }
 
@@ -102,7 +103,7 @@ describe('what is typed', () => {
 })
 
 describe('what does not fit', () => {
-  const at = (iso: string) => DateTime.fromISO(iso, { zone: place.zone }).toMillis()
+  const at = (iso: string) => DateTime.fromISO(iso, { zone: place.timeZone }).toMillis()
   it('is named: the holiday, the weekend or the hour where they are', () => {
     expect(whenWarnings(at('2026-11-26T10:00'), context)).toEqual(['Thu, Nov 26 is Thanksgiving Day where they are'])
     expect(whenWarnings(at('2026-11-28T10:00'), context)).toEqual(['That is a Saturday where they are'])
@@ -112,7 +113,14 @@ describe('what does not fit', () => {
     expect(whenWarnings(at('2026-11-24T10:00'), context)).toEqual([])
     expect(whenWarnings(at('2026-11-28T10:00'), { ...context, kind: 'task' })).toEqual([])
   })
-  it('shows moments as one reads them', () => expect(showMoment(NOW, ZONE)).toBe('Mon, Nov 23, 10:42 AM'))
+  // Unicode CLDR, the locales en-US and en-GB.
+  it.each([
+    ['us', 'Mon, Nov 23, 10:42 AM'],
+    ['us_24', 'Mon, Nov 23, 10:42'],
+    ['day_first', 'Mon 23 Nov, 10:42'],
+  ] as const)('shows moments in the style of the reader: %s', (style, shown) =>
+    expect(showMoment(NOW, TIME_ZONE, style)).toBe(shown),
+  )
 })
 
 describe('what is offered', () => {
@@ -144,6 +152,6 @@ describe('what is offered', () => {
     const chip = whenChips({ ...context, goal: { amount: 10, unit: 'days' } }).find((one) =>
       one.label.startsWith('By the list’s goal'),
     )!
-    expect(showMoment(chip.at, ZONE)).toBe('Thu, Dec 3, 11:00 AM')
+    expect(showMoment(chip.at, TIME_ZONE, 'us')).toBe('Thu, Dec 3, 11:00 AM')
   })
 })

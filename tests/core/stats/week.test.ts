@@ -30,11 +30,11 @@ describe('a week', () => {
       fc.property(
         fc.integer({ min: 0, max: 4_102_444_800_000 }),
         fc.constantFrom('UTC', 'America/New_York', 'Australia/Lord_Howe', 'Asia/Kathmandu', 'Africa/Cairo'),
-        (at, zone) => {
-          const days = weekDays(at, zone)
+        (at, timeZone) => {
+          const days = weekDays(at, timeZone)
           expect(days).toHaveLength(8)
           expect(days.slice(0, 7).filter((start, day) => at >= start && at < days[day + 1]!)).toHaveLength(1)
-          expect(weekDays(days[0]!, zone, 1)[7]).toBe(days[0])
+          expect(weekDays(days[0]!, timeZone, 1)[7]).toBe(days[0])
         },
       ),
     )

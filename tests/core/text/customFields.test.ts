@@ -36,8 +36,8 @@ describe('a value for a custom field', () => {
     ['link', 'https://cellar.example/a?b=1', 'https://cellar.example/a?b=1'],
     ['link', '', null],
     ['date', null, null],
-  ])('of the kind %s is read: %j', (kind, given, kept) =>
-    expect(readCustomValue(given, kind, STORES)).toEqual({ value: kept }),
+  ])('of the kind %s is read: %j', (kind, given, expected) =>
+    expect(readCustomValue(given, kind, STORES)).toEqual({ value: expected }),
   )
   it.each<[CustomFieldKind, unknown]>([
     ['text', 7],

@@ -35,7 +35,7 @@ describe('email addresses', () => {
     ['a@-x.example', null],
     ['', null],
     ['a@x.example, b@x.example', null],
-  ])('%s is kept as %s', (raw, kept) => expect(normalizeEmail(raw)).toBe(kept))
+  ])('%s is stored as %s', (raw, stored) => expect(normalizeEmail(raw)).toBe(stored))
   it('normalizing twice is normalizing once', () => {
     fc.assert(
       fc.property(fc.emailAddress(), (address) => {
@@ -161,7 +161,7 @@ describe('files of rows', () => {
 })
 
 describe('a row of a prospect file', () => {
-  const mapping = { 0: 'fullName', 1: 'email', 2: 'phone', 3: 'country', 4: 'zone', 5: 'company' } as const
+  const mapping = { 0: 'fullName', 1: 'email', 2: 'phone', 3: 'country', 4: 'timeZone', 5: 'company' } as const
   const read = (...cells: string[]) =>
     readProspectRow(cells, mapping, { homeCountry: 'US', isPublic: (domain) => domain === 'mailbox.example' })
   it('is normalized', () => {

@@ -112,7 +112,7 @@ describe('a password', () => {
     const email = `new.${randomUUID().slice(0, 6)}@thornwick.example`
     const { id } = (
       await asManager(addUserEndpoint, {
-        body: { name: 'Tova Lind', email, role: 'rep', zone: 'America/Chicago', password: NEXT },
+        body: { name: 'Tova Lind', email, role: 'rep', timeZone: 'America/Chicago', password: NEXT },
       })
     ).body as unknown as { id: string }
     const session = await browser({ ...rep, id, email }, NEXT)
@@ -278,7 +278,7 @@ describe('a user who leaves', () => {
     const { ids } = await addPeople(3, leaving.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         select gen_random_uuid(), id, $2, 'call', 2, 'Ring', world_now(), 'open', 'America/New_York'
         from unnest($1::uuid[]) id
       `,

@@ -55,7 +55,7 @@ describe('a change of many', () => {
     expect(before.leftOut[0]!.people.map((person) => person.id).sort()).toEqual([...mine].sort())
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')
       `,
       [randomUUID(), others[0], team.other.id],
@@ -93,7 +93,7 @@ describe('a change of many', () => {
       await db().query(sql`update prospects set owner_id = $2 where id = any($1)`, [ids, owner])
     }
   })
-  it('never touches whom the caller may not see, nor says that there is anybody', async () => {
+  it('never touches whom the caller may not see, nor says that there is anyone', async () => {
     const everyone = [...mine, ...others, ...nobodys]
     expect(
       await team.asRep.ok(previewBulk, { body: { action: { type: 'rate', rating: 'hot' }, prospectIds: everyone } }),
@@ -174,7 +174,7 @@ describe('a change of many', () => {
     await team.asRep.refused(getBulk, 404, { params: { id } })
   })
   it.each<[string, object, number]>([
-    ['somebody who is not on the team', { action: { type: 'assign', to: [randomUUID()] }, filter: 'everyone' }, 400],
+    ['a user who is not on the team', { action: { type: 'assign', to: [randomUUID()] }, filter: 'everyone' }, 400],
     ['nobody', { action: { type: 'assign', to: [] }, filter: 'everyone' }, 400],
     ['an unknown action', { action: { type: 'explode' }, filter: 'everyone' }, 400],
     ['a list that is not theirs', { action: { type: 'putOn', listId: randomUUID() }, filter: 'everyone' }, 404],
@@ -399,7 +399,7 @@ describe('undoing a bulk action', () => {
     rows(
       sql`
         select
-          p.owner_id, p.rating, p.rated_by_score, p.title, p.country, p.zone, p.zone_from, p.zone_by_hand, p.custom,
+          p.owner_id, p.rating, p.rated_by_score, p.title, p.country, p.time_zone, p.time_zone_from, p.time_zone_is_manual, p.custom,
           array(select t.name from prospect_tags x join tags t on t.id = x.tag_id where x.prospect_id = p.id) as
             tags, array(select list_id from list_members m where m.prospect_id = p.id) as lists,
           array(select owner_id from tasks t where t.prospect_id = p.id and t.status = 'open' order by t.id) as tasks
@@ -410,7 +410,7 @@ describe('undoing a bulk action', () => {
       [ids],
     )
 
-  it('gives everybody back what they had, of every kind of change', async () => {
+  it('gives everyone back what they had, of every kind of change', async () => {
     const { ids } = await addPeople(3, team.rep.id, 'Undone Cellars')
     const field = (
       await team.asManager.ok(addField, { body: { of: 'prospect', name: 'Rooms to undo', kind: 'number' } })
@@ -420,7 +420,7 @@ describe('undoing a bulk action', () => {
     })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now(), 'open', 'UTC')
       `,
       [randomUUID(), ids[0], team.rep.id],
@@ -437,7 +437,7 @@ describe('undoing a bulk action', () => {
       { type: 'setField', field: 'title', value: 'Buyer' },
       { type: 'setField', field: `custom:${field}`, value: 7 },
       { type: 'setField', field: 'country', value: 'Germany' },
-      { type: 'setField', field: 'zone', value: 'Europe/London' },
+      { type: 'setField', field: 'timeZone', value: 'Europe/London' },
     ]
     const names: (string | null)[] = []
     for (const action of actions) {
@@ -450,7 +450,7 @@ describe('undoing a bulk action', () => {
         touches: done.done,
         done: done.done,
         leftOut: [],
-        kept: [],
+        unchanged: [],
         action: { type: 'undo', of: { type: action.type } },
       })
       expect(await known(ids), action.type).toEqual(before)

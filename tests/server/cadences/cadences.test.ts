@@ -84,7 +84,7 @@ describe('a cadence', () => {
       { exit: 'finished' },
     ])
   })
-  it('is for managers to make and change, for everybody to read', async () => {
+  it('is for managers to make and change, for everyone to read', async () => {
     const made = await make([step('call')])
     expect((await team.asRep.ok(getCadence, { params: { id: made.id } })).name).toBe(made.name)
     await team.asRep.refused(editCadence, 403, { params: { id: made.id }, body: made })
@@ -137,7 +137,7 @@ describe('a cadence', () => {
 })
 
 describe('steps put in another order while people are on the way', () => {
-  it('leave everybody at the step they wait for', async () => {
+  it('leave everyone at the step they wait for', async () => {
     const [first, second, third] = [step('task', 1, 'days'), step('call', 1, 'days'), step('task', 2, 'days')]
     const made = await make([first!, second!, third!])
     const { ids } = await addPeople(1, team.rep.id)
@@ -191,7 +191,7 @@ describe('real dates, if started now', () => {
       ids: [id],
     } = await addPeople(1, team.rep.id)
     const planned = await plan(steps, id)
-    expect(planned).toMatchObject({ zone: 'America/New_York', who: 'Tomas Bellweather 1', now: MONDAY })
+    expect(planned).toMatchObject({ timeZone: 'America/New_York', who: 'Tomas Bellweather 1', now: MONDAY })
     await team.asRep.ok(enroll, { params: { id: made.id }, body: { prospectIds: [id!] } })
     expect(await rows(sql`select ms(due_at) as due from enrollments where cadence_id = $1`, [made.id])).toEqual([
       { due: planned.steps[0]!.at },
@@ -214,7 +214,7 @@ describe('real dates, if started now', () => {
     await db().query(
       sql`
       update prospects
-      set country = 'GB', region = null, zone = 'Europe/London'
+      set country = 'GB', region = null, time_zone = 'Europe/London'
       where id = $1
     `,
       [id],

@@ -78,55 +78,58 @@ async function bring(content: string): Promise<void> {
 
 describe('two companies that are one', () => {
   it('become one with everyone there, and two again as they were', async () => {
-    const kept = await addPeople(2, team.rep.id, `Gault ${unique()}`)
-    const gone = await addPeople(3, team.other.id, `Gault ${unique()}`)
+    const primary = await addPeople(2, team.rep.id, `Gault ${unique()}`)
+    const duplicate = await addPeople(3, team.other.id, `Gault ${unique()}`)
     await db().query(
       sql`
       update companies
       set industry = 'Dairy', city = 'Marlpit', custom = '{"a": 1}'
       where id = $1
     `,
-      [gone.companyId],
+      [duplicate.companyId],
     )
     await db().query(
       sql`
         insert into company_notes (id, company_id, user_id, at, body)
         values (gen_random_uuid(), $1, $2, world_now(), 'Two sites')
       `,
-      [gone.companyId, team.rep.id],
+      [duplicate.companyId, team.rep.id],
     )
-    const before = await everything([kept.companyId, gone.companyId])
-    const id = await merge(kept.companyId, gone.companyId)
-    const { people, hidden, ...company } = await team.asManager.ok(getCompany, { params: { id: kept.companyId } })
+    const before = await everything([primary.companyId, duplicate.companyId])
+    const id = await merge(primary.companyId, duplicate.companyId)
+    const { people, hidden, ...company } = await team.asManager.ok(getCompany, { params: { id: primary.companyId } })
     expect({ count: people.length + hidden, industry: company.industry, city: company.city }).toEqual({
       count: 5,
       industry: 'Dairy',
       city: 'Marlpit',
     })
     // An old link leads to the company that stayed.
-    expect((await team.asManager.ok(getCompany, { params: { id: gone.companyId } })).id).toBe(kept.companyId)
-    const history = await team.asManager.ok(prospectHistory, { params: { id: gone.ids[0]! } })
+    expect((await team.asManager.ok(getCompany, { params: { id: duplicate.companyId } })).id).toBe(primary.companyId)
+    const history = await team.asManager.ok(prospectHistory, { params: { id: duplicate.ids[0]! } })
     expect(history.entries[0]!.body).toMatch(/^Company: Gault \w+ → Gault \w+$/)
     expect(
       (
         await team.asManager.ok(mergeCompanies, {
-          params: { id: kept.companyId },
-          body: { id, duplicateId: gone.companyId },
+          params: { id: primary.companyId },
+          body: { id, duplicateId: duplicate.companyId },
         })
       ).summary,
     ).toMatch(/^Merged into Gault/)
-    expect((await team.asManager.ok(listCompanyMerges, {})).merges[0]).toMatchObject({ id, primaryId: kept.companyId })
-    expect((await team.asManager.ok(undoCompanyMerge, { params: { id } })).kept).toEqual([])
-    expect(await everything([kept.companyId, gone.companyId])).toEqual(before)
+    expect((await team.asManager.ok(listCompanyMerges, {})).merges[0]).toMatchObject({
+      id,
+      primaryId: primary.companyId,
+    })
+    expect((await team.asManager.ok(undoCompanyMerge, { params: { id } })).unchanged).toEqual([])
+    expect(await everything([primary.companyId, duplicate.companyId])).toEqual(before)
     await team.asManager.refused(undoCompanyMerge, 409, { params: { id } })
   })
   it('take the stricter status, which ends what is under way, and lose it again with the merge', async () => {
-    const kept = await addPeople(1, team.rep.id, `Gault ${unique()}`)
-    const gone = await addPeople(1, team.rep.id, `Gault ${unique()}`)
+    const primary = await addPeople(1, team.rep.id, `Gault ${unique()}`)
+    const duplicate = await addPeople(1, team.rep.id, `Gault ${unique()}`)
     const cadence = await addCadence([{ kind: 'call' }])
-    await enroll(team.rep, cadence.id, { prospectIds: kept.ids }, false)
+    await enroll(team.rep, cadence.id, { prospectIds: primary.ids }, false)
     await team.asManager.ok(setCompanyStatus, {
-      params: { id: gone.companyId },
+      params: { id: duplicate.companyId },
       body: { id: randomUUID(), to: 'do_not_contact' },
     })
     const states = () =>
@@ -138,33 +141,33 @@ describe('two companies that are one', () => {
             join companies c on c.id = p.company_id
           where p.id = $1
         `,
-        [kept.ids[0]],
+        [primary.ids[0]],
       )
-    const id = await merge(kept.companyId, gone.companyId)
+    const id = await merge(primary.companyId, duplicate.companyId)
     expect(await states()).toEqual([{ status: 'do_not_contact', enrollment: 'ended' }])
     await team.asManager.ok(undoCompanyMerge, { params: { id } })
     expect((await states())[0]!.status).toBe('open')
-    expect((await team.asManager.ok(getCompany, { params: { id: gone.companyId } })).status).toBe('do_not_contact')
+    expect((await team.asManager.ok(getCompany, { params: { id: duplicate.companyId } })).status).toBe('do_not_contact')
   })
   it('keep what moved on since the merge, and say so', async () => {
-    const [kept, gone, third] = [
+    const [primary, duplicate, third] = [
       await addPeople(1, team.rep.id, `Gault ${unique()}`),
       await addPeople(2, team.rep.id, `Gault ${unique()}`),
       await addPeople(1, team.rep.id),
     ]
-    const id = await merge(kept.companyId, gone.companyId)
-    await db().query(sql`update prospects set company_id = $2 where id = $1`, [gone.ids[0], third.companyId])
-    expect((await team.asManager.ok(undoCompanyMerge, { params: { id } })).kept).toEqual([
+    const id = await merge(primary.companyId, duplicate.companyId)
+    await db().query(sql`update prospects set company_id = $2 where id = $1`, [duplicate.ids[0], third.companyId])
+    expect((await team.asManager.ok(undoCompanyMerge, { params: { id } })).unchanged).toEqual([
       '1 of its prospects moved or went since and stay there.',
     ])
     // Who was elsewhere has nothing of it in their activity.
     const bodies = async (id: string) => (await team.asManager.ok(prospectHistory, { params: { id } })).entries.length
-    expect([await bodies(gone.ids[0]!), await bodies(gone.ids[1]!)]).toEqual([1, 2])
+    expect([await bodies(duplicate.ids[0]!), await bodies(duplicate.ids[1]!)]).toEqual([1, 2])
     // A chain is undone from its end.
-    const first = await merge(kept.companyId, gone.companyId)
-    const second = await merge(third.companyId, kept.companyId)
+    const first = await merge(primary.companyId, duplicate.companyId)
+    const second = await merge(third.companyId, primary.companyId)
     await team.asManager.refused(undoCompanyMerge, 422, { params: { id: first } })
-    expect((await team.asManager.ok(getCompany, { params: { id: gone.companyId } })).id).toBe(third.companyId)
+    expect((await team.asManager.ok(getCompany, { params: { id: duplicate.companyId } })).id).toBe(third.companyId)
     await team.asManager.ok(undoCompanyMerge, { params: { id: second } })
     await team.asManager.ok(undoCompanyMerge, { params: { id: first } })
   })
@@ -242,12 +245,12 @@ describe('a company that a file or a person names', () => {
     const [stay, old] = [`Stay ${unique()}`, `Old ${unique()}`]
     const [domain, oldDomain] = [`s${unique()}.example`, `o${unique()}.example`]
     await bring(`Name,Company,Email\nAnna Berg,${stay},anna@${domain}\nBo Lind,${old},bo@${oldDomain}\n`)
-    const [kept, gone] = await Promise.all(
+    const [primary, duplicate] = await Promise.all(
       [stay, old].map(
         async (name) => (await rows<{ id: string }>(sql`select id from companies where name = $1`, [name]))[0]!.id,
       ),
     )
-    await merge(kept!, gone!)
+    await merge(primary!, duplicate!)
     await bring(`Name,Company,Email\nCai Roe,${old},cai@${oldDomain}\nDag Moe,${old},\n`)
     await team.asRep.ok(addProspect, { body: { name: 'Eva Noe', company: old } })
     expect(await companiesOf(old)).toEqual([])

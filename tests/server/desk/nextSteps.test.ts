@@ -12,6 +12,7 @@ import {
   removeEmail,
   removePhone,
 } from '../../../shared/api/prospects'
+import { editAccount } from '../../../server/services/accounts/accounts'
 import { db } from '../../../server/db/pool'
 import { planMissingActions } from '../../../server/engine/nextActions'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
@@ -197,7 +198,7 @@ describe('an outcome', () => {
     const {
       ids: [one, two],
     } = await addPeople(2, team.rep.id)
-    const meeting = { title: 'A look', startAt: MONDAY + 2 * DAY, minutes: 30, zone: 'America/New_York' }
+    const meeting = { title: 'A look', startAt: MONDAY + 2 * DAY, minutes: 30, timeZone: 'America/New_York' }
     await db().query(sql`delete from email_addresses where prospect_id = $1`, [one])
     expect(
       (
@@ -260,9 +261,9 @@ describe('saying when', () => {
     const {
       ids: [id],
     } = await addPeople(1, team.rep.id)
-    await db().query(sql`update prospects set zone = 'America/Los_Angeles', region = 'CA' where id = $1`, [id])
+    await db().query(sql`update prospects set time_zone = 'America/Los_Angeles', region = 'CA' where id = $1`, [id])
     const ask = (more: object) =>
-      team.asRep.ok(sayWhen, { body: { prospectId: id, kind: 'call', zone: 'America/Los_Angeles', ...more } })
+      team.asRep.ok(sayWhen, { body: { prospectId: id, kind: 'call', timeZone: 'America/Los_Angeles', ...more } })
     expect(await ask({ text: 'tue 2:30' })).toMatchObject({
       error: null,
       mine: 'Tue, Nov 24, 5:30 PM',
@@ -273,7 +274,17 @@ describe('saying when', () => {
     expect(await ask({ text: 'asdf' })).toMatchObject({ at: null, error: expect.stringContaining('Can’t read this') })
     expect(await ask({ at: MONDAY - 1 })).toMatchObject({ at: null, error: 'Choose a time in the future' })
     expect((await ask({})).chips.length).toBeGreaterThan(3)
-    await team.asOther.refused(sayWhen, 404, { body: { prospectId: id, kind: 'call', zone: 'UTC', text: 'tomorrow' } })
+    await team.asOther.refused(sayWhen, 404, {
+      body: { prospectId: id, kind: 'call', timeZone: 'UTC', text: 'tomorrow' },
+    })
+  })
+  it('reads and says dates in the style of the user', async () => {
+    const ask = () =>
+      team.asOther.ok(sayWhen, { body: { prospectId: null, kind: 'task', timeZone: 'UTC', text: '1/12 14:30' } })
+    expect(await ask()).toMatchObject({ mine: expect.stringContaining('Jan 12') })
+    await editAccount(team.other, { dateStyle: 'day_first', timeZone: 'UTC' })
+    expect(await ask()).toMatchObject({ mine: 'Tue 1 Dec, 14:30' })
+    await editAccount(team.other, { dateStyle: 'us' })
   })
 })
 

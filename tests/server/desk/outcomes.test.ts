@@ -35,7 +35,7 @@ const request = async (name: string, more: object = {}) => ({
   fingerprint: null,
   ...more,
 })
-const meeting = { title: 'A look at your rooms', startAt: MONDAY + 48 * HOUR, minutes: 30, zone: 'America/Chicago' }
+const meeting = { title: 'A look at your rooms', startAt: MONDAY + 48 * HOUR, minutes: 30, timeZone: 'America/Chicago' }
 
 /** People of one company at a call step, due now. */
 async function atCall(count = 1) {
@@ -112,9 +112,9 @@ describe('logging an outcome', () => {
     expect(await rows(sql`select kind, status from email_messages where prospect_id = $1`, [id])).toEqual([
       { kind: 'invitation', status: 'queued' },
     ])
-    expect(await rows(sql`select ms(start_at) as start, zone from meetings where prospect_id = $1`, [id])).toEqual([
-      { start: meeting.startAt, zone: 'America/Chicago' },
-    ])
+    expect(
+      await rows(sql`select ms(start_at) as start, time_zone as "timeZone" from meetings where prospect_id = $1`, [id]),
+    ).toEqual([{ start: meeting.startAt, timeZone: 'America/Chicago' }])
     expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
       { kind: 'meeting_result' },
     ])
@@ -296,7 +296,7 @@ describe('taking back', () => {
       await logOutcome(rep, id, logged)
       expect(await picture(ids)).not.toEqual(before)
       const done = await undo(rep, randomUUID(), logged.id)
-      expect(done.kept).toEqual([])
+      expect(done.unchanged).toEqual([])
       expect(await picture(ids)).toEqual(before)
     },
   )
@@ -313,8 +313,8 @@ describe('taking back', () => {
     await undo(rep, randomUUID(), logged.id)
     expect(await picture([id])).toEqual(before)
     await expect(undo(rep, randomUUID(), logged.id)).rejects.toThrow('This has been taken back already')
-    const told = await history(rep, id, 50)
-    expect(told.find((entry) => entry.id === logged.id)).toMatchObject({
+    const activity = await history(rep, id, 50)
+    expect(activity.find((entry) => entry.id === logged.id)).toMatchObject({
       title: 'Call: No answer',
       undone: true,
       canUndo: false,
@@ -344,7 +344,7 @@ describe('the database and memory', () => {
       'Do not call',
     ]
     for (const [index, name] of [...names, ...names].entries()) {
-      const told = {
+      const logEntry = {
         id: randomUUID(),
         kind: 'callLogged' as const,
         prospectId: ids[index % ids.length]!,
@@ -355,7 +355,7 @@ describe('the database and memory', () => {
         phoneId: null,
         details: { callBackAt: MONDAY + HOUR, reason: 'No need', meeting },
       }
-      const { before, after, results } = await recordEvents([told])
+      const { before, after, results } = await recordEvents([logEntry])
       const expected = evolve(before, results[0]!.effects)
       expect(JSON.parse(JSON.stringify(after))).toEqual(JSON.parse(JSON.stringify(expected)))
       const touched = new Set(Object.keys(after.prospect))

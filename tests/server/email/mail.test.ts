@@ -99,7 +99,7 @@ describe('a cadence’s email', () => {
     await db().query(
       sql`
       update prospects
-      set zone = 'Australia/Sydney', country = 'AU', region = 'NSW'
+      set time_zone = 'Australia/Sydney', country = 'AU', region = 'NSW'
       where id = $1
     `,
       [id],
@@ -173,19 +173,19 @@ describe('a cadence’s email', () => {
     const { id } = await enrolled(1, {}, 'Hello {{ first_name }}, how is {{ city }}?')
     await send()
     expect(room.letters).toEqual([])
-    const told = await brief(
+    const shown = await brief(
       rep,
       id,
       (await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and status = 'open'`, [id]))[0]!.id,
     )
-    expect(told.held).toMatchObject({ status: 'held', lastError: expect.stringContaining('No city') as string })
-    expect(told.held!.missing).toEqual([{ name: 'city', label: 'city', field: 'city' }])
+    expect(shown.held).toMatchObject({ status: 'held', lastError: expect.stringContaining('No city') as string })
+    expect(shown.held!.missing).toEqual([{ name: 'city', label: 'city', field: 'city' }])
     // While it lacks that, it does not go, whatever is pressed; nor is it lost by a call that is logged meanwhile.
-    await expect(settleEmail(rep, randomUUID(), told.held!.id, false)).rejects.toThrow('Still missing: city')
+    await expect(settleEmail(rep, randomUUID(), shown.held!.id, false)).rejects.toThrow('Still missing: city')
     await logOutcome(rep, id, {
       id: randomUUID(),
       outcomeId: await outcomeId('No answer'),
-      taskId: told.task!.id,
+      taskId: shown.task!.id,
       phoneId: null,
       fingerprint: null,
       details: {},
@@ -194,7 +194,7 @@ describe('a cadence’s email', () => {
       { status: 'held' },
     ])
     await db().query(sql`update prospects set city = 'Ithaca' where id = $1`, [id])
-    await settleEmail(rep, randomUUID(), told.held!.id, false)
+    await settleEmail(rep, randomUUID(), shown.held!.id, false)
     await send()
     expect(room.letters[0]!.text).toContain('how is Ithaca?')
   })
@@ -464,7 +464,7 @@ describe('an invitation', () => {
         endAt: MONDAY + HOUR,
         sequence: 0,
         status: 'booked',
-        zone: 'America/New_York',
+        timeZone: 'America/New_York',
         place: null,
       },
       { name: 'Imani "Im" Osei', address: 'a@x.example' },
@@ -484,7 +484,7 @@ describe('an invitation', () => {
       taskId: null,
       phoneId: null,
       fingerprint: null,
-      details: { meeting: { title: 'A look at your rooms', startAt, minutes: 45, zone: 'America/Chicago' } },
+      details: { meeting: { title: 'A look at your rooms', startAt, minutes: 45, timeZone: 'America/Chicago' } },
     })
     await send()
     const letter = room.letters.find((one) => one.calendar)!
@@ -508,7 +508,13 @@ describe('an invitation', () => {
       ids: [id],
     } = await addPeople(1, rep.id)
     const startAt = MONDAY + 48 * HOUR
-    const asked = { title: 'A look', startAt, minutes: 45, zone: 'America/Chicago', place: 'We call (212) 555-0100' }
+    const asked = {
+      title: 'A look',
+      startAt,
+      minutes: 45,
+      timeZone: 'America/Chicago',
+      place: 'We call (212) 555-0100',
+    }
     const logged = await logOutcome(rep, id!, {
       id: randomUUID(),
       outcomeId: await outcomeId('Meeting booked'),
@@ -555,7 +561,7 @@ describe('an invitation', () => {
           id: moved,
           startAt: startAt + HOUR,
           minutes: 30,
-          zone: 'America/Chicago',
+          timeZone: 'America/Chicago',
         })
       ).summary,
     ).toBe('Meeting: Wed, Nov 25, 11:42 AM. They get an email.')
@@ -579,10 +585,10 @@ describe('an invitation', () => {
     await undo(rep, randomUUID(), moved)
     expect(await sent()).toMatchObject({ method: 'REQUEST', sequence: 2, start: startAt })
     // The booking is undone after its invitation has left: the meeting is cancelled, not forgotten.
-    expect((await undo(rep, randomUUID(), logged.id)).kept).toContain(
+    expect((await undo(rep, randomUUID(), logged.id)).unchanged).toContain(
       'The invitation has gone out: a cancellation follows',
     )
-    expect(await sent()).toMatchObject({ subject: 'Cancelled: A look', method: 'CANCEL', sequence: 3, uid: first!.uid })
+    expect(await sent()).toMatchObject({ subject: 'Canceled: A look', method: 'CANCEL', sequence: 3, uid: first!.uid })
     expect(await rows(sql`select status from meetings where prospect_id = $1`, [id])).toEqual([{ status: 'cancelled' }])
     await expect(cancelMeeting(rep, meeting!.id, randomUUID())).rejects.toThrow('not booked any more')
   })
@@ -596,12 +602,12 @@ describe('an invitation', () => {
       taskId: null,
       phoneId: null,
       fingerprint: null,
-      details: { meeting: { title: 'A look', startAt: MONDAY + 48 * HOUR, minutes: 30, zone: 'UTC' } },
+      details: { meeting: { title: 'A look', startAt: MONDAY + 48 * HOUR, minutes: 30, timeZone: 'UTC' } },
     })
     const meeting = await firstRow(
       db().query<{ id: string }>(sql`select id from meetings where prospect_id = $1`, [id]),
     )
-    expect((await cancelMeeting(rep, meeting!.id, randomUUID())).summary).toContain('The meeting is cancelled.')
+    expect((await cancelMeeting(rep, meeting!.id, randomUUID())).summary).toContain('The meeting is canceled.')
     await send()
     expect(room.letters.filter((letter) => letter.calendar)).toEqual([])
     expect(await rows(sql`select kind from tasks where prospect_id = $1 and status = 'open'`, [id])).toEqual([
@@ -622,7 +628,7 @@ describe('a meeting that has taken place', () => {
       taskId: null,
       phoneId: null,
       fingerprint: null,
-      details: { meeting: { title: 'A look', startAt: MONDAY + HOUR, minutes: 30, zone: 'UTC' } },
+      details: { meeting: { title: 'A look', startAt: MONDAY + HOUR, minutes: 30, timeZone: 'UTC' } },
     })
     const meeting = await firstRow(
       db().query<{ id: string }>(sql`select id from meetings where prospect_id = $1`, [id]),

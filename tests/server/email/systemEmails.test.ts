@@ -78,7 +78,7 @@ describe('an invitation', () => {
       name: 'Odd Harrow',
       email: 'odd@thornwick.example',
       role: 'rep' as const,
-      zone: 'America/Chicago',
+      timeZone: 'America/Chicago',
     }
     await team.asManager.ok(inviteUser, { body })
     await expect(handOver(body.id, channel({ status: 'deferred', lastError: '451 later' }))).rejects.toThrow(

@@ -15,7 +15,7 @@ import { sql } from '../../../server/db/sql'
 const PEOPLE = 1_000
 const KILLS = 60
 
-/** A cluster of its own: a PostgreSQL that is killed takes everybody's connections along. */
+/** A cluster of its own: a PostgreSQL that is killed takes everyone's connections along. */
 let cluster: { url(name: string): string; ensureDatabase(name: string): boolean; stop(): void }
 let mailbox: number
 let env: Record<string, string>

@@ -92,7 +92,7 @@ describe('an email that cannot be composed', () => {
     const [meeting, message] = [randomUUID(), randomUUID()]
     await db().query(
       sql`
-        insert into meetings (id, prospect_id, user_id, title, start_at, end_at, zone, status)
+        insert into meetings (id, prospect_id, user_id, title, start_at, end_at, time_zone, status)
         values ($1, $2, $3, 'Too far', '290000-01-01', '290000-01-02', 'America/New_York', 'booked')
       `,
       [meeting, id, rep.id],
@@ -127,9 +127,9 @@ describe('an email that cannot be composed', () => {
 describe('due work that fails', () => {
   it('stops none of the others, is tried again, and is set aside after the third failure with the reason', async () => {
     const { ids } = await enrolled(5, 'task')
-    await db().query(sql`update prospects set zone = 'Nowhere/Nowhere' where id = $1`, [ids[2]])
+    await db().query(sql`update prospects set time_zone = 'Nowhere/Nowhere' where id = $1`, [ids[2]])
     await db().query(
-      "create function fail_for() returns trigger language plpgsql as $$ begin if new.zone = 'Nowhere/Nowhere' then raise exception 'This zone is unknown'; end if; return new; end $$",
+      "create function fail_for() returns trigger language plpgsql as $$ begin if new.time_zone = 'Nowhere/Nowhere' then raise exception 'This zone is unknown'; end if; return new; end $$",
     )
     await db().query('create trigger fail_for before insert on tasks for each row execute function fail_for()')
     try {

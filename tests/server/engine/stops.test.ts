@@ -201,7 +201,7 @@ describe('the Desk', () => {
     await db().query(
       sql`
         update prospects
-        set country = 'IN', region = null, zone = 'Asia/Kolkata'
+        set country = 'IN', region = null, time_zone = 'Asia/Kolkata'
         where id = any($1::uuid[])
       `,
       [away],
@@ -210,7 +210,7 @@ describe('the Desk', () => {
     await db().query(
       sql`
       update prospects
-      set region = null, zone_from = 'guess'
+      set region = null, time_zone_from = 'guess'
       where id = any($1::uuid[])
     `,
       [guessed],
@@ -220,10 +220,10 @@ describe('the Desk', () => {
     } = await addPeople(1, team.other.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         select
           gen_random_uuid(), p.id, $2, 'call', 2, 'Ring',
-          world_now() - make_interval(mins => case when p.id = $3 then 1 else 60 end), 'open', p.zone
+          world_now() - make_interval(mins => case when p.id = $3 then 1 else 60 end), 'open', p.time_zone
         from prospects p
         where p.id = any($1::uuid[])
       `,

@@ -80,7 +80,7 @@ beforeAll(async () => {
   )
   await db().query(
     sql`
-      insert into prospects (id, first_name, last_name, name_key, stage_id, zone, company_id, created_at)
+      insert into prospects (id, first_name, last_name, name_key, stage_id, time_zone, company_id, created_at)
       select
         gen_random_uuid(), 'Other', 'No ' || row_number() over (), 'other no ' || row_number() over (), 'new',
         'UTC', id, world_now()
@@ -161,11 +161,11 @@ describe('the first day from a moment on', () => {
         fc.integer({ min: Date.UTC(1990, 0), max: Date.UTC(2090, 0) }),
         day,
         fc.constantFrom(...zones),
-        (at, kept, zone) => {
-          const begins = DateTime.fromISO(kept, { zone }).startOf('day').toMillis()
-          expect(kept >= firstDayFrom(at, zone)).toBe(begins >= at)
-          expect(kept >= firstDayFrom(begins, zone)).toBe(true)
-          expect(kept >= firstDayFrom(begins + 1, zone)).toBe(false)
+        (at, day, timeZone) => {
+          const begins = DateTime.fromISO(day, { zone: timeZone }).startOf('day').toMillis()
+          expect(day >= firstDayFrom(at, timeZone)).toBe(begins >= at)
+          expect(day >= firstDayFrom(begins, timeZone)).toBe(true)
+          expect(day >= firstDayFrom(begins + 1, timeZone)).toBe(false)
         },
       ),
       { numRuns: 1_000 },

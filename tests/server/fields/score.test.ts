@@ -104,7 +104,7 @@ describe('the score', () => {
       fc.record({
         kind: fc.constantFrom('call', 'email', 'reply', 'visit', 'meeting', 'text'),
         counts: fc.constantFrom('none', 'conversation', 'attempt'),
-        gone: fc.boolean(),
+        removed: fc.boolean(),
       }),
       { maxLength: 8 },
     )
@@ -116,11 +116,11 @@ describe('the score', () => {
           sql`select id, kind, counts_as from touches where prospect_id = $1 order by id`,
           [id],
         )
-        const gone = made.filter((_, index) => all[index]!.gone)
-        await db().query(sql`delete from touches where id = any($1::uuid[])`, [gone.map((one) => one.id)])
+        const removed = made.filter((_, index) => all[index]!.removed)
+        await db().query(sql`delete from touches where id = any($1::uuid[])`, [removed.map((one) => one.id)])
         const worth = ({ kind, counts_as: counts }: { kind: string; counts_as: string }) =>
           (kind in OURS.points ? OURS.points[kind as 'reply'] : 0) + (counts === 'conversation' ? 5 : 0)
-        const score = made.filter((one) => !gone.includes(one)).reduce((sum, one) => sum + worth(one), 0)
+        const score = made.filter((one) => !removed.includes(one)).reduce((sum, one) => sum + worth(one), 0)
         expect(await status()).toEqual({
           score,
           ratedByScore: true,

@@ -100,12 +100,12 @@ describe('signing in', () => {
     expect(stored.every((row) => row.token_hash.length === 32)).toBe(true)
   })
   it('gives one answer for a wrong password, an unknown address and a deactivated user', async () => {
-    const gone = await addUser('rep', 'Gone Person', PASSWORD)
-    await db().query(sql`update users set active = false where id = $1`, [gone.id])
+    const deactivated = await addUser('rep', 'Gone Person', PASSWORD)
+    await db().query(sql`update users set active = false where id = $1`, [deactivated.id])
     for (const body of [
       { email: rep.email, password: 'wrong' },
       { email: 'nobody@x.example', password: 'wrong' },
-      { email: gone.email, password: PASSWORD },
+      { email: deactivated.email, password: PASSWORD },
     ]) {
       expect((await refused(await send('/api/session', { method: 'POST', body }), 401, 'not_signed_in')).message).toBe(
         'The email address or the password is wrong',
@@ -287,12 +287,12 @@ describe('bad input', () => {
     expect(
       (
         await refused(
-          await send('/api/prospects', { method: 'POST', body: { name: 'A', zone: 'Mars/Olympus' }, cookie }),
+          await send('/api/prospects', { method: 'POST', body: { name: 'A', timeZone: 'Mars/Olympus' }, cookie }),
           400,
           'invalid',
         )
       ).problems,
-    ).toEqual([{ field: 'zone', message: 'Unknown time zone' }])
+    ).toEqual([{ field: 'timeZone', message: 'Unknown time zone' }])
     expect(
       (await refused(await send('/api/prospects', { method: 'POST', body: { name: 'A\0B' }, cookie }), 400, 'invalid'))
         .problems[0]!.field,

@@ -107,7 +107,7 @@ describe('reading files', () => {
 })
 
 describe('the sample file', () => {
-  it('is guessed, judged and brought in as it should be', async () => {
+  it('is guessed, checked and imported as it should be', async () => {
     const checked = await check(readFileSync('demo/prospects-sample.csv'))
     expect(checked.counts).toMatchObject({ rows: 14, fresh: 12, known: 0, merged: 1, invalid: 1, dropped: 2 })
     expect(await rows(sql`select 1 from prospects`)).toEqual([])
@@ -126,14 +126,14 @@ describe('the sample file', () => {
     })
     expect(
       await rows(sql`
-        select first_name, zone
+        select first_name, time_zone as "timeZone"
         from prospects
         where last_name in ('Tolliver', 'Brandvold')
         order by 1
       `),
     ).toEqual([
-      { first_name: 'Ewan', zone: 'Europe/London' },
-      { first_name: 'Ottilie', zone: 'America/Chicago' },
+      { first_name: 'Ewan', timeZone: 'Europe/London' },
+      { first_name: 'Ottilie', timeZone: 'America/Chicago' },
     ])
     // The row that was merged gave its second address to the person it is.
     expect(
@@ -160,7 +160,7 @@ describe('the sample file', () => {
       `),
     ).toEqual([{ count: 12 }])
   })
-  it('brought again finds everybody known', async () => {
+  it('brought again finds everyone known', async () => {
     expect((await bring(readFileSync('demo/prospects-sample.csv'))).counts).toMatchObject({
       fresh: 0,
       known: 12,
@@ -178,7 +178,7 @@ describe('people who are known', () => {
     await addProspect(manager, { name: 'Silas Public', email: 'silas@gmail.com' })
     const counts = (
       await check(
-        `Name,Email,Phone\nSomebody Else,PERPETUA@known.example,\nAnother Name,,+44 20 7946 0555\nPerpetua Known,,+44 20 7946 0555\nPerpetua Known,new@known.example,\nSilas Public,silas2@gmail.com,\n`,
+        `Name,Email,Phone\nSomeone Else,PERPETUA@known.example,\nAnother Name,,+44 20 7946 0555\nPerpetua Known,,+44 20 7946 0555\nPerpetua Known,new@known.example,\nSilas Public,silas2@gmail.com,\n`,
       )
     ).counts
     // A number alone may be a switchboard’s: the name has to be the same.
@@ -287,13 +287,13 @@ describe('writing', () => {
     ).toEqual([{ name: 'Ithaca' }])
   })
   it('refuses a stale tab', async () => {
-    const checked = await check('Name\nSomebody Stale\n')
+    const checked = await check('Name\nSomeone Stale\n')
     await expect(
       runImport(manager, checked.id, { version: checked.version - 1, knownAction: 'skip' }),
     ).rejects.toMatchObject({ code: 'conflict' })
   })
   it('keeps a rep’s files to the rep', async () => {
-    const made = await upload('Name\nSomebody Private\n')
+    const made = await upload('Name\nSomeone Private\n')
     await expect(getImport(await addUser(), made.id)).rejects.toMatchObject({ code: 'not_found' })
   })
 })
@@ -512,7 +512,7 @@ describe('people of a file', () => {
     const placed = () =>
       rows(
         sql`
-          select first_name, country, zone, zone_from
+          select first_name, country, time_zone as "timeZone", time_zone_from
           from prospects p
             join email_addresses e on e.prospect_id = p.id
           where e.address like '%@placed.example'
@@ -520,17 +520,17 @@ describe('people of a file', () => {
         `,
       )
     expect(await placed()).toEqual([
-      { first_name: 'Ida', country: 'US', zone: 'America/Denver', zone_from: 'address' },
-      { first_name: 'Kei', country: 'JP', zone: 'Asia/Tokyo', zone_from: 'address' },
-      { first_name: 'Mia', country: 'US', zone: 'America/New_York', zone_from: 'guess' },
-      { first_name: 'Ulf', country: 'US', zone: 'America/Los_Angeles', zone_from: 'number' },
+      { first_name: 'Ida', country: 'US', timeZone: 'America/Denver', time_zone_from: 'address' },
+      { first_name: 'Kei', country: 'JP', timeZone: 'Asia/Tokyo', time_zone_from: 'address' },
+      { first_name: 'Mia', country: 'US', timeZone: 'America/New_York', time_zone_from: 'guess' },
+      { first_name: 'Ulf', country: 'US', timeZone: 'America/Los_Angeles', time_zone_from: 'number' },
     ])
     await bring('Name,Email,State\nMia Falk,mia@placed.example,Hawaii\n', 'fill')
     expect((await placed())[2]).toEqual({
       first_name: 'Mia',
       country: 'US',
-      zone: 'Pacific/Honolulu',
-      zone_from: 'address',
+      timeZone: 'Pacific/Honolulu',
+      time_zone_from: 'address',
     })
   })
 })
@@ -691,7 +691,7 @@ describe('cards', () => {
     'END:VCARD',
     '',
   ].join('\r\n')
-  it('of versions 3 and 4 are brought in like any file', async () => {
+  it('of versions 3 and 4 are imported like any file', async () => {
     const done = await bring(CARDS)
     expect(done.counts).toMatchObject({ added: 2 })
     expect(

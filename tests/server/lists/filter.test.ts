@@ -5,7 +5,7 @@ import { fieldsOf, type Field, type World } from '../../../core/filter/fields'
 import type { Filter } from '../../../core/filter/filter'
 import { matches, type Facts } from '../../../core/filter/matches'
 import { factsSql, FILTER_FROM, toSql, toWhere } from '../../../core/filter/sql'
-import { type ListMeaning, type Translation } from '../../../core/filter/sqlTranslation'
+import { emptyParts, type ListMeaning, type Translation } from '../../../core/filter/sqlTranslation'
 import { db } from '../../../server/db/pool'
 import { addUser, MONDAY as NOW, startWorld } from '../../fixtures/people'
 import { filters, WORLD } from '../../fixtures/filters'
@@ -14,16 +14,15 @@ import { firstRow, sql } from '../../../server/db/sql'
 
 const HOUR = 3_600_000
 const DAY = 24 * HOUR
-const ZONE = 'America/New_York'
+const TIME_ZONE = 'America/New_York'
 let world: World
 let fields: ReadonlyMap<string, Field>
 let lists: Map<string, ListMeaning>
 let people: { id: string; facts: Facts }[]
 let me: string
 
-function translation(): Translation & { values: unknown[] } {
-  const values: unknown[] = []
-  return { now: NOW, zone: ZONE, me, fields, lists, values, parameter: (value) => `$${values.push(value)}` }
+function translation(): Translation {
+  return { ...emptyParts(), now: NOW, timeZone: TIME_ZONE, me, fields, lists }
 }
 async function found(filter: Filter, translate = toSql): Promise<string[]> {
   const t = translation()
@@ -142,7 +141,7 @@ beforeAll(async () => {
     await db().query(
       sql`
         insert into prospects (
-          id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, zone, country, region, city,
+          id, first_name, last_name, name_key, title, company_id, owner_id, stage_id, time_zone, country, region, city,
           postal_code, source, stop_call, stop_email, rating, status, relationship_owner_id, custom, created_at
         )
         values (
@@ -243,7 +242,7 @@ beforeAll(async () => {
     if (n % 5 === 2) {
       await db().query(
         sql`
-          insert into tasks (id, prospect_id, kind, priority, title, due_at, status, zone)
+          insert into tasks (id, prospect_id, kind, priority, title, due_at, status, time_zone)
           values ($1, $2, 'task', 2, 'Ring', from_ms($3), 'open', 'UTC')
         `,
         [randomUUID(), id, NOW + pick(n, -DAY, 0, 2 * DAY)],
@@ -292,7 +291,7 @@ describe('a filter', () => {
     await fc.assert(
       fc.asyncProperty(filters([...fields.values()]), async (filter) => {
         const expected = people
-          .filter(({ facts }) => matches(filter, facts, fields, { now: NOW, zone: ZONE, me }))
+          .filter(({ facts }) => matches(filter, facts, fields, { now: NOW, timeZone: TIME_ZONE, me }))
           .map(({ id }) => id)
         expect(await found(filter)).toEqual(expected)
         expect(await found(filter, toWhere)).toEqual(expected)
@@ -301,7 +300,7 @@ describe('a filter', () => {
       }),
       { numRuns: 1200 },
     )
-    // A property that only ever finds nobody or everybody would prove little.
+    // A property that only ever finds nobody or everyone would prove little.
     expect(seen.some).toBeGreaterThan(300)
   }, 120_000)
   it('is a condition that is never unknown', async () => {

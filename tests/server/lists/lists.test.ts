@@ -35,7 +35,15 @@ import {
 } from '../../../shared/api/lists'
 import { logOutcome, planTask, queue } from '../../../shared/api/desk'
 import { editUser, listUsers } from '../../../shared/api/settings/settings'
-import { addProspect, editCompany, editProspect, getCompany, getProspect, undo } from '../../../shared/api/prospects'
+import {
+  addProspect,
+  editCompany,
+  editProspect,
+  getCompany,
+  getProspect,
+  prospectHistory,
+  undo,
+} from '../../../shared/api/prospects'
 import { addKey } from '../../../server/services/access/sessions'
 import { db } from '../../../server/db/pool'
 import { addPeople, MONDAY } from '../../fixtures/people'
@@ -141,7 +149,7 @@ describe('people by filter', () => {
   it('are counted exactly to ten thousand, and estimated beyond', async () => {
     await db().query(
       sql`
-        insert into prospects (id, first_name, last_name, name_key, stage_id, zone, source, created_at)
+        insert into prospects (id, first_name, last_name, name_key, stage_id, time_zone, source, created_at)
         select
           gen_random_uuid(), 'Crowd', n::text, 'crowd ' || n, 'new', 'UTC',
           case when n <= 9000 then 'first' else 'second' end, world_now() - interval '1 year'
@@ -291,14 +299,14 @@ describe('a live list', () => {
       items: [{ taskId: null, why: 'not called yet', group: 'due' }, {}, {}],
     })
     const outcome = await firstRow(db().query<{ id: string }>(sql`select id from outcomes where name = 'No answer'`))
-    const told = randomUUID()
+    const eventId = randomUUID()
     await team.asRep.ok(logOutcome, {
       params: { id: mine[2]! },
-      body: { id: told, outcomeId: outcome!.id, listId: id },
+      body: { id: eventId, outcomeId: outcome!.id, listId: id },
     })
     expect(await queued()).toEqual([mine[1], mine[0]])
     expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 2, handledToday: 1 })
-    await team.asRep.ok(undo, { params: { id: told }, body: { id: randomUUID() } })
+    await team.asRep.ok(undo, { params: { id: eventId }, body: { id: randomUUID() } })
     expect(await queued()).toEqual([...mine].reverse())
     expect(await team.asRep.ok(listCount, { params: { id } })).toMatchObject({ count: 3, handledToday: 0 })
     // Someone at a company that is no fit, or in a closed stage, is not work.
@@ -322,8 +330,8 @@ describe('a live list', () => {
     await db().query(sql`update prospects set stage_id = 'stopped' where id = $1`, [mine[0]])
     expect(await queued()).not.toContain(mine[0])
     await db().query(sql`update prospects set stage_id = 'new' where id = $1`, [mine[0]])
-    // Rung from anywhere else: still on a list that keeps them, handled, and not brought again today, unless something
-    // is due.
+    // Called from anywhere else: still on a list that keeps them, handled, and not brought again today, unless
+    // something is due.
     const whole = await team.asManager.ok(addList, {
       body: { name: 'All of them', kind: 'live', filter: 'company is "Marlpit Creamery"', touchKinds: ['call'] },
     })
@@ -352,7 +360,7 @@ describe('a live list', () => {
     await team.asManager.ok(removeList, { params: { id: byMail.id } })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         values ($1, $2, $3, 'call', 2, 'Ring again', world_now(), 'open', 'America/New_York')
       `,
       [randomUUID(), mine[1], team.rep.id],
@@ -464,7 +472,7 @@ describe('a live list', () => {
     await team.asRep.refused(findProspects, 400, { body: { goal: 'overdue' } })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         values ($1, $2, $3, 'task', 2, 'Ring', world_now() + interval '1 day', 'open', 'UTC')
       `,
       [randomUUID(), mine[0], team.rep.id],
@@ -635,7 +643,12 @@ describe('a fixed list', () => {
       await team.asManager.ok(removeFromList, { params: { id }, body: { prospectIds: [others[0]!, nobodys[0]!] } }),
     ).toEqual({ removed: 1 })
     expect(await counted('lists has "Fair"')).toBe(2)
+    // It stands in the activity, with the list by its name while there is one.
+    const titles = async () =>
+      (await team.asManager.ok(prospectHistory, { params: { id: others[0]! } })).entries.map((entry) => entry.title)
+    expect((await titles()).slice(0, 2)).toEqual(['Removed from “Fair”', 'Added to “Fair”'])
     await team.asManager.ok(removeList, { params: { id } })
+    expect((await titles()).slice(0, 2)).toEqual(['Removed from a list', 'Added to a list'])
   })
   it('includes only prospects whom the caller may see', async () => {
     const { id } = await team.asRep.ok(addList, {
@@ -901,7 +914,7 @@ describe('lists of companies', () => {
         expect(seen.sort(), `${field} ${down}`).toEqual(['Alpha Cider', 'Beta Vault', 'Zeta Creamery'])
       }
     }
-    // A company where nobody is yet fits by what is known of itself, for everybody.
+    // A company where nobody is yet fits by what is known of itself, for everyone.
     await db().query(
       sql`
         insert into companies (id, name, name_key, city, created_at)
@@ -918,7 +931,7 @@ describe('lists of companies', () => {
     expect(
       (await team.asRep.ok(findCompanies, { body: { limit: 500 } })).companies.map((company) => company.name),
     ).not.toContain('Beta Vault')
-    // Kept as a list that is told by company, it says how many companies there are.
+    // Kept as a list that is shown by company, it says how many companies there are.
     const { id } = await team.asManager.ok(addList, {
       body: { name: 'Coopers’ houses', kind: 'live', filter: 'job title is "Cooper"', defaultView: 'companies' },
     })

@@ -76,7 +76,7 @@ beforeAll(async () => {
       id: randomUUID(),
       outcomeId: await outcomeId('Meeting booked'),
       details: {
-        meeting: { title: 'secret meeting', startAt: MONDAY + 48 * HOUR, minutes: 30, zone: 'America/New_York' },
+        meeting: { title: 'secret meeting', startAt: MONDAY + 48 * HOUR, minutes: 30, timeZone: 'America/New_York' },
       },
     },
   })
@@ -138,7 +138,7 @@ describe('a person who asks', () => {
       (
         await team.asManager.refused(erasePerson, 400, {
           params: { id },
-          body: { id: randomUUID(), name: 'Somebody Else' },
+          body: { id: randomUUID(), name: 'Someone Else' },
         })
       ).problems,
     ).toEqual([{ field: 'name', message: 'Enter their name exactly' }])
@@ -167,8 +167,8 @@ describe('a person who asks', () => {
     for (const table of tables) {
       const found = JSON.stringify(await rows(sql`select * from ${table} where prospect_id = $1`, [id]))
       // A deal is the company's, and named for it.
-      const kept = table === 'deals' ? ['Grumbleton Dairy'] : []
-      for (const secret of SECRETS.filter((one) => !kept.includes(one))) {
+      const primary = table === 'deals' ? ['Grumbleton Dairy'] : []
+      for (const secret of SECRETS.filter((one) => !primary.includes(one))) {
         expect(`${table}: ${found.includes(secret) ? secret : 'clean'}`).toBe(`${table}: clean`)
       }
     }

@@ -20,13 +20,13 @@ import '../database'
 import { sql } from '../../../server/db/sql'
 
 const team = withTeam()
-let kept: string
-let gone: string
+let primary: string
+let duplicate: string
 let companyId: string
 beforeEach(async () => {
   const made = await addPeople(2, team.rep.id, `Gault Cellars ${randomUUID().slice(0, 4)}`)
   companyId = made.companyId
-  ;[kept, gone] = made.ids as [string, string]
+  ;[primary, duplicate] = made.ids as [string, string]
   await db().query(sql`delete from phones`)
   await db().query(
     sql`
@@ -50,14 +50,14 @@ beforeEach(async () => {
       set first_name = 'Tom', name_key = 'tom gault', title = 'Cellar master', stop_email = true
       where id = $1
     `,
-    [gone],
+    [duplicate],
   )
 })
-const merge = (primaryId = kept, duplicateId = gone, as = team.asRep) => {
+const merge = (primaryId = primary, duplicateId = duplicate, as = team.asRep) => {
   const id = randomUUID()
   return as.ok(mergeProspects, { params: { id: primaryId }, body: { id, duplicateId } }).then(() => id)
 }
-/** All that is anybody's, table by table, as it stands. */
+/** Everything about everyone, table by table, as it stands. */
 const everything = async () =>
   Object.fromEntries(
     await Promise.all(
@@ -78,22 +78,24 @@ const everything = async () =>
 
 describe('people who may be one', () => {
   it('are found by name with a second sign, the surest first, and only among those one sees', async () => {
-    await db().query(sql`update phones set number = '+12125550177' where prospect_id = any($1)`, [[kept, gone]])
-    const { pairs } = await team.asRep.ok(findDuplicates, { query: { about: kept } })
+    await db().query(sql`update phones set number = '+12125550177' where prospect_id = any($1)`, [[primary, duplicate]])
+    const { pairs } = await team.asRep.ok(findDuplicates, { query: { about: primary } })
     expect(pairs.slice(0, 1)).toMatchObject([{ reasons: ['a name cut short', 'the same number', 'the same company'] }])
     expect(pairs[0]!.sureness).toBeGreaterThan(0.9)
-    await team.asOther.refused(findDuplicates, 404, { query: { about: kept } })
+    await team.asOther.refused(findDuplicates, 404, { query: { about: primary } })
     expect(
-      (await team.asOther.ok(findDuplicates, {})).pairs.filter((pair) => [pair.one.id, pair.other.id].includes(kept)),
+      (await team.asOther.ok(findDuplicates, {})).pairs.filter((pair) =>
+        [pair.one.id, pair.other.id].includes(primary),
+      ),
     ).toEqual([])
   })
   it('stay separate once a user has said so', async () => {
     const together = async () =>
       (await team.asRep.ok(findDuplicates, {})).pairs.filter(
-        (pair) => [pair.one.id, pair.other.id].sort().join() === [kept, gone].sort().join(),
+        (pair) => [pair.one.id, pair.other.id].sort().join() === [primary, duplicate].sort().join(),
       )
     expect(await together()).toHaveLength(1)
-    await team.asRep.ok(tellApart, { body: { ids: [gone, kept] } })
+    await team.asRep.ok(tellApart, { body: { ids: [duplicate, primary] } })
     expect(await together()).toEqual([])
   })
 })
@@ -101,28 +103,31 @@ describe('people who may be one', () => {
 describe('a merge', () => {
   it('loses nothing, and taken back leaves everything as it was', async () => {
     const cadence = await addCadence([{ kind: 'call' }, { kind: 'email', amount: 1, unit: 'days' }])
-    for (const id of [kept, gone]) await enroll(team.rep, cadence.id, { prospectIds: [id] }, false)
+    for (const id of [primary, duplicate]) await enroll(team.rep, cadence.id, { prospectIds: [id] }, false)
     await team.asRep.ok(logOutcome, {
-      params: { id: gone },
+      params: { id: duplicate },
       body: { id: randomUUID(), outcomeId: await outcomeId('No answer') },
     })
-    await team.asRep.ok(setTags, { params: { id: gone }, body: { add: ['Audit in spring', 'Two sites'], remove: [] } })
-    await team.asRep.ok(setTags, { params: { id: kept }, body: { add: ['Two sites'], remove: [] } })
-    const list = await team.asRep.ok(addList, { body: { name: `Fair ${gone.slice(0, 5)}`, kind: 'fixed' } })
-    await team.asRep.ok(addToList, { params: { id: list.id }, body: { prospectIds: [gone] } })
+    await team.asRep.ok(setTags, {
+      params: { id: duplicate },
+      body: { add: ['Audit in spring', 'Two sites'], remove: [] },
+    })
+    await team.asRep.ok(setTags, { params: { id: primary }, body: { add: ['Two sites'], remove: [] } })
+    const list = await team.asRep.ok(addList, { body: { name: `Fair ${duplicate.slice(0, 5)}`, kind: 'fixed' } })
+    await team.asRep.ok(addToList, { params: { id: list.id }, body: { prospectIds: [duplicate] } })
     const [one, two] = [randomUUID(), randomUUID()]
-    await team.asRep.ok(addNote, { params: { id: kept }, body: { id: one, body: 'Prefers mornings' } })
-    await team.asRep.ok(pinNote, { params: { id: kept, note: one }, body: { pinned: true } })
-    await team.asRep.ok(addNote, { params: { id: gone }, body: { id: two, body: 'Ask for the cooper' } })
-    await team.asRep.ok(pinNote, { params: { id: gone, note: two }, body: { pinned: true } })
+    await team.asRep.ok(addNote, { params: { id: primary }, body: { id: one, body: 'Prefers mornings' } })
+    await team.asRep.ok(pinNote, { params: { id: primary, note: one }, body: { pinned: true } })
+    await team.asRep.ok(addNote, { params: { id: duplicate }, body: { id: two, body: 'Ask for the cooper' } })
+    await team.asRep.ok(pinNote, { params: { id: duplicate, note: two }, body: { pinned: true } })
     const [before, primaryBefore, duplicateBefore] = [
       await everything(),
-      await team.asRep.ok(getProspect, { params: { id: kept } }),
-      await team.asRep.ok(getProspect, { params: { id: gone } }),
+      await team.asRep.ok(getProspect, { params: { id: primary } }),
+      await team.asRep.ok(getProspect, { params: { id: duplicate } }),
     ]
     const mergeId = await merge()
 
-    const after = await team.asRep.ok(getProspect, { params: { id: kept } })
+    const after = await team.asRep.ok(getProspect, { params: { id: primary } })
     expect(after).toMatchObject({
       title: 'Cellar master',
       stopEmail: true,
@@ -133,35 +138,35 @@ describe('a merge', () => {
     // Both were in one cadence: one way through it goes on, the other has ended.
     expect(after.enrollments.map((enrollment) => enrollment.status === 'ended').sort()).toEqual([false, true])
     expect((await team.asRep.ok(findProspects, { body: { list: list.id } })).people.map((person) => person.id)).toEqual(
-      [kept],
+      [primary],
     )
-    await team.asRep.refused(getProspect, 404, { params: { id: gone } })
-    const told = await team.asRep.ok(prospectHistory, { params: { id: kept } })
-    expect(told.entries.map((entry) => entry.title)).toContain('Merged with a duplicate')
-    expect(told.entries.find((entry) => entry.title === 'Call: No answer')).toMatchObject({ canUndo: false })
+    await team.asRep.refused(getProspect, 404, { params: { id: duplicate } })
+    const activity = await team.asRep.ok(prospectHistory, { params: { id: primary } })
+    expect(activity.entries.map((entry) => entry.title)).toContain('Merged with a duplicate')
+    expect(activity.entries.find((entry) => entry.title === 'Call: No answer')).toMatchObject({ canUndo: false })
     expect(
-      await rows(sql`select attempts from prospects where id = any($1) order by attempts`, [[kept, gone]]),
+      await rows(sql`select attempts from prospects where id = any($1) order by attempts`, [[primary, duplicate]]),
     ).toEqual([{ attempts: 0 }, { attempts: 1 }])
-    expect((await team.asRep.ok(listMerges, {})).merges[0]).toMatchObject({ id: mergeId, primaryId: kept })
+    expect((await team.asRep.ok(listMerges, {})).merges[0]).toMatchObject({ id: mergeId, primaryId: primary })
 
     expect(await team.asRep.ok(undoMerge, { params: { id: mergeId } })).toEqual({
-      primaryId: kept,
-      duplicateId: gone,
-      kept: [],
+      primaryId: primary,
+      duplicateId: duplicate,
+      unchanged: [],
     })
     const still = ({ version: _, ...person }: typeof primaryBefore) => person
-    expect(still(await team.asRep.ok(getProspect, { params: { id: kept } }))).toEqual(still(primaryBefore))
-    expect(still(await team.asRep.ok(getProspect, { params: { id: gone } }))).toEqual(still(duplicateBefore))
+    expect(still(await team.asRep.ok(getProspect, { params: { id: primary } }))).toEqual(still(primaryBefore))
+    expect(still(await team.asRep.ok(getProspect, { params: { id: duplicate } }))).toEqual(still(duplicateBefore))
     expect(await everything()).toEqual(before)
   })
   it('needs no first contact where the duplicate was contacted, until it is undone', async () => {
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         select gen_random_uuid(), p, $2, 'first_contact', 3, 'First contact', world_now(), 'open', 'UTC'
         from unnest($1::uuid[]) p
       `,
-      [[kept, gone], team.rep.id],
+      [[primary, duplicate], team.rep.id],
     )
     const open = () =>
       rows<{ prospect_id: string }>(
@@ -171,11 +176,11 @@ describe('a merge', () => {
           where prospect_id = any($1) and kind = 'first_contact' and status = 'open'
           order by 1
         `,
-        [[kept, gone]],
+        [[primary, duplicate]],
       )
     // Neither was contacted: one first contact is left of two.
     const first = await merge()
-    expect(await open()).toEqual([{ prospect_id: kept }])
+    expect(await open()).toEqual([{ prospect_id: primary }])
     await team.asRep.ok(undoMerge, { params: { id: first } })
     expect(await open()).toHaveLength(2)
     await db().query(
@@ -183,7 +188,7 @@ describe('a merge', () => {
         insert into touches (id, prospect_id, kind, at, counts_as)
         values ($1, $2, 'call', world_now(), 'attempt')
       `,
-      [randomUUID(), gone],
+      [randomUUID(), duplicate],
     )
     const second = await merge()
     expect(await open()).toEqual([])
@@ -209,11 +214,11 @@ describe('a merge', () => {
   })
   it('keeps what has been changed since, and says so', async () => {
     const mergeId = await merge()
-    await db().query(sql`update prospects set title = 'Owner' where id = $1`, [kept])
+    await db().query(sql`update prospects set title = 'Owner' where id = $1`, [primary])
     expect(await team.asRep.ok(undoMerge, { params: { id: mergeId } })).toMatchObject({
-      kept: ['title has been changed since and stays'],
+      unchanged: ['title has been changed since and stays'],
     })
-    expect(await team.asRep.ok(getProspect, { params: { id: kept } })).toMatchObject({
+    expect(await team.asRep.ok(getProspect, { params: { id: primary } })).toMatchObject({
       title: 'Owner',
       stopEmail: false,
     })
@@ -222,38 +227,38 @@ describe('a merge', () => {
   it('never goes round in a circle, nor into oneself, and a chain is taken back from its end', async () => {
     const third = (await addPeople(1, team.rep.id, 'Third')).ids[0]!
     await team.asRep.refused(mergeProspects, 400, {
-      params: { id: kept },
-      body: { id: randomUUID(), duplicateId: kept },
+      params: { id: primary },
+      body: { id: randomUUID(), duplicateId: primary },
     })
     const first = await merge()
     await team.asRep.refused(mergeProspects, 404, {
-      params: { id: gone },
-      body: { id: randomUUID(), duplicateId: kept },
+      params: { id: duplicate },
+      body: { id: randomUUID(), duplicateId: primary },
     })
-    const second = await merge(third, kept)
+    const second = await merge(third, primary)
     await team.asRep.refused(undoMerge, 422, { params: { id: first } })
     await team.asRep.ok(undoMerge, { params: { id: second } })
     await team.asRep.ok(undoMerge, { params: { id: first } })
-    expect(await rows(sql`select company_id from prospects where id = any($1)`, [[kept, gone]])).toEqual([
+    expect(await rows(sql`select company_id from prospects where id = any($1)`, [[primary, duplicate]])).toEqual([
       { company_id: companyId },
       { company_id: companyId },
     ])
   })
   it('of two people into each other at once happens one way only', async () => {
-    const both = await Promise.allSettled([merge(kept, gone), merge(gone, kept)])
+    const both = await Promise.allSettled([merge(primary, duplicate), merge(duplicate, primary)])
     expect(both.filter((one) => one.status === 'fulfilled')).toHaveLength(1)
     expect(
-      await rows(sql`select from prospects where id = any($1) and merged_into is null`, [[kept, gone]]),
+      await rows(sql`select from prospects where id = any($1) and merged_into is null`, [[primary, duplicate]]),
     ).toHaveLength(1)
   })
   it('is no way to people one may not see', async () => {
     await team.asOther.refused(mergeProspects, 404, {
-      params: { id: kept },
-      body: { id: randomUUID(), duplicateId: gone },
+      params: { id: primary },
+      body: { id: randomUUID(), duplicateId: duplicate },
     })
     const theirs = (await addPeople(1, team.other.id)).ids[0]!
     await team.asRep.refused(mergeProspects, 404, {
-      params: { id: kept },
+      params: { id: primary },
       body: { id: randomUUID(), duplicateId: theirs },
     })
   })

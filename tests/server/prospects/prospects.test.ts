@@ -40,7 +40,7 @@ describe('adding one person', () => {
       owner: { id: team.rep.id },
       company: null,
       country: 'US',
-      zone: 'America/New_York',
+      timeZone: 'America/New_York',
       stage: { id: 'new' },
       phones: [{ number: '+16075550142', shown: '(607) 555-0142', status: 'unverified' }],
       emails: [],
@@ -79,7 +79,7 @@ describe('adding one person', () => {
       id,
       known: true,
     })
-    expect((await team.asRep.ok(addProspect, { body: { name: 'Somebody Else', phone: '802 555 0117' } })).known).toBe(
+    expect((await team.asRep.ok(addProspect, { body: { name: 'Someone Else', phone: '802 555 0117' } })).known).toBe(
       false,
     )
   })
@@ -95,7 +95,7 @@ describe('adding one person', () => {
     ['an empty name', { name: '  ' }, 'name'],
     ['a number that cannot be', { name: 'A B', phone: '12' }, 'phone'],
     ['an address that is none', { name: 'A B', email: 'a@b' }, 'email'],
-    ['a zone nobody knows', { name: 'A B', zone: 'Mars/Olympus' }, 'zone'],
+    ['a zone nobody knows', { name: 'A B', timeZone: 'Mars/Olympus' }, 'timeZone'],
   ])('with %s says so at the field, and adds nobody', async (_, body, field) => {
     const before = await rows(sql`select count(*)::int as count from prospects`)
     expect((await team.asRep.refused(addProspect, 400, { body })).problems.map((problem) => problem.field)).toContain(
@@ -147,9 +147,9 @@ describe('correcting a person', () => {
     const {
       ids: [id],
     } = await addPeople(1, team.rep.id)
-    const gone = await addUser('rep', 'Nerys Groot')
-    await db().query(sql`update users set active = false where id = $1`, [gone.id])
-    for (const ownerId of [randomUUID(), gone.id]) {
+    const duplicate = await addUser('rep', 'Nerys Groot')
+    await db().query(sql`update users set active = false where id = $1`, [duplicate.id])
+    for (const ownerId of [randomUUID(), duplicate.id]) {
       expect(
         (await team.asRep.refused(editProspect, 400, { params: { id: id! }, body: { version: 1, ownerId } })).problems,
       ).toEqual([{ field: 'ownerId', message: 'There is no such user on the team' }])
@@ -164,15 +164,20 @@ describe('correcting a person', () => {
     } = await addPeople(1, team.rep.id)
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         values ($1, $2, $3, 'follow_up', 2, 'Call', world_now(), 'open', 'America/New_York')
       `,
       [randomUUID(), id, team.rep.id],
     )
     expect((await read(id!)).calling.open).toBe(true)
-    await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: 1, zone: 'Asia/Tokyo', country: 'JP' } })
+    await team.asRep.ok(editProspect, {
+      params: { id: id! },
+      body: { version: 1, timeZone: 'Asia/Tokyo', country: 'JP' },
+    })
     expect((await read(id!)).calling).toMatchObject({ open: false, from: Date.UTC(2026, 10, 23, 23) })
-    expect(await rows(sql`select zone from tasks where prospect_id = $1`, [id])).toEqual([{ zone: 'Asia/Tokyo' }])
+    expect(await rows(sql`select time_zone as "timeZone" from tasks where prospect_id = $1`, [id])).toEqual([
+      { timeZone: 'Asia/Tokyo' },
+    ])
   })
   it('of two at once, the second is refused with the current version', async () => {
     const {
@@ -181,9 +186,12 @@ describe('correcting a person', () => {
     const edit = (as: Caller, title: string) =>
       as.ok(editProspect, { params: { id: id! }, body: { version: 1, title } }).then(
         () => 'kept',
-        () => 'told',
+        () => 'refused',
       )
-    expect((await Promise.all([edit(team.asRep, 'One'), edit(team.asOther, 'Two')])).sort()).toEqual(['kept', 'told'])
+    expect((await Promise.all([edit(team.asRep, 'One'), edit(team.asOther, 'Two')])).sort()).toEqual([
+      'kept',
+      'refused',
+    ])
     expect(
       (await team.asRep.refused(editProspect, 409, { params: { id: id! }, body: { version: 1, title: 'Three' } }))
         .current,
@@ -279,9 +287,9 @@ describe('moving a stage by hand', () => {
       params: { stage: 'meeting' },
       body: { gate: { fields: ['custom:gone'] } },
     })
-    const told = await team.asManager.ok(stages)
-    const stage = told.stages.find((one) => one.kind === 'open' && one.id !== 'new')!
-    expect(told.fields.find((one) => one.key === `custom:${field}`)).toEqual({
+    const found = await team.asManager.ok(stages)
+    const stage = found.stages.find((one) => one.kind === 'open' && one.id !== 'new')!
+    expect(found.fields.find((one) => one.key === `custom:${field}`)).toEqual({
       key: `custom:${field}`,
       label: 'Cellar size',
     })
@@ -446,7 +454,9 @@ describe('the history', () => {
       at: MONDAY,
     })
     await team.asOther.refused(undo, 404, { params: { id: move }, body: { id: randomUUID() } })
-    expect(await team.asRep.ok(undo, { params: { id: move }, body: { id: randomUUID() } })).toMatchObject({ kept: [] })
+    expect(await team.asRep.ok(undo, { params: { id: move }, body: { id: randomUUID() } })).toMatchObject({
+      unchanged: [],
+    })
     await team.asRep.refused(undo, 422, { params: { id: move }, body: { id: randomUUID() } })
     expect((await read(id!)).stage.id).toBe('new')
     expect(

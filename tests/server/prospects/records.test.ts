@@ -69,29 +69,31 @@ describe('a number', () => {
 describe('the time zone', () => {
   it('follows the address, then the number, until it is set by hand; and again when that is cleared', async () => {
     await edit({ country: 'US', region: 'CA' })
-    expect(await read()).toMatchObject({ zone: 'America/Los_Angeles', zoneByHand: false })
+    expect(await read()).toMatchObject({ timeZone: 'America/Los_Angeles', timeZoneIsManual: false })
     await db().query(
       sql`
-        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, zone)
+        insert into tasks (id, prospect_id, owner_id, kind, priority, title, due_at, status, time_zone)
         values ($1, $2, $3, 'call', 2, 'Ring', world_now(), 'open', 'America/Los_Angeles')
       `,
       [randomUUID(), id, team.rep.id],
     )
-    await edit({ zone: 'Europe/Berlin' })
+    await edit({ timeZone: 'Europe/Berlin' })
     await edit({ country: 'US', region: 'IL' })
-    expect(await read()).toMatchObject({ zone: 'Europe/Berlin', zoneByHand: true })
-    await edit({ zone: null })
-    expect(await read()).toMatchObject({ zone: 'America/Chicago', zoneByHand: false })
-    expect(await rows(sql`select zone from tasks where prospect_id = $1`, [id])).toEqual([{ zone: 'America/Chicago' }])
+    expect(await read()).toMatchObject({ timeZone: 'Europe/Berlin', timeZoneIsManual: true })
+    await edit({ timeZone: null })
+    expect(await read()).toMatchObject({ timeZone: 'America/Chicago', timeZoneIsManual: false })
+    expect(await rows(sql`select time_zone as "timeZone" from tasks where prospect_id = $1`, [id])).toEqual([
+      { timeZone: 'America/Chicago' },
+    ])
     // Without an address the number says where someone is.
     await db().query(sql`update phones set number = '+442079460018' where prospect_id = $1`, [id])
     await edit({ country: null, region: null })
-    expect(await read()).toMatchObject({ zone: 'Europe/London' })
+    expect(await read()).toMatchObject({ timeZone: 'Europe/London' })
   })
   it('stays where a correction says nothing of place or number', async () => {
-    await db().query(sql`update prospects set zone = 'Asia/Tokyo' where id = $1`, [id])
+    await db().query(sql`update prospects set time_zone = 'Asia/Tokyo' where id = $1`, [id])
     await edit({ title: 'Cooper' })
-    expect((await read()).zone).toBe('Asia/Tokyo')
+    expect((await read()).timeZone).toBe('Asia/Tokyo')
   })
 })
 
@@ -121,7 +123,7 @@ describe('a pinned note', () => {
 })
 
 describe('mail choices', () => {
-  it('are known of everybody, changed, and asked for in filters', async () => {
+  it('are known of everyone, changed, and asked for in filters', async () => {
     expect((await read()).emailTypes).toEqual(['one_to_one', 'marketing', 'requested'])
     await edit({ emailTypes: ['requested'] })
     const found = async (filter: string) =>

@@ -184,7 +184,7 @@ describe('the team', () => {
   it.each([
     ['calling ends before it begins', { callFrom: 600, callTo: 540 }, 'callTo'],
     ['no day at all', { callDays: [] }, 'callDays'],
-    ['a zone nobody knows', { zone: 'Mars/Olympus' }, 'zone'],
+    ['a zone nobody knows', { timeZone: 'Mars/Olympus' }, 'timeZone'],
     ['a country of three letters', { country: 'USA' }, 'country'],
     ['no attempts', { attemptsAllowed: 0 }, 'attemptsAllowed'],
     ['half a day', { fallbackDays: 0.5 }, 'fallbackDays'],
@@ -197,14 +197,14 @@ describe('the team', () => {
 })
 
 describe('people of the team', () => {
-  const somebody = {
+  const newUser = {
     name: 'Joss Fairweather',
     role: 'rep' as const,
-    zone: 'Europe/London',
+    timeZone: 'Europe/London',
     password: 'a long enough one',
   }
   it('are added once each, by managers, and admins by admins', async () => {
-    const { id } = await team.asManager.ok(addUserCall, { body: { ...somebody, email: 'Joss@Thornwick.example' } })
+    const { id } = await team.asManager.ok(addUserCall, { body: { ...newUser, email: 'Joss@Thornwick.example' } })
     expect((await team.asRep.ok(listUsers)).users.find((user) => user.id === id)).toMatchObject({
       name: 'Joss Fairweather',
       email: 'joss@thornwick.example',
@@ -212,36 +212,36 @@ describe('people of the team', () => {
       active: true,
     })
     expect(
-      (await team.asManager.refused(addUserCall, 409, { body: { ...somebody, email: 'joss@thornwick.example' } }))
+      (await team.asManager.refused(addUserCall, 409, { body: { ...newUser, email: 'joss@thornwick.example' } }))
         .problems,
     ).toEqual([{ field: 'email', message: 'Another user has this email address' }])
     await team.asManager.refused(addUserCall, 403, {
-      body: { ...somebody, role: 'admin', email: 'boss@thornwick.example' },
+      body: { ...newUser, role: 'admin', email: 'boss@thornwick.example' },
     })
-    await team.asAdmin.ok(addUserCall, { body: { ...somebody, role: 'admin', email: 'boss@thornwick.example' } })
-    await team.asRep.refused(addUserCall, 403, { body: { ...somebody, email: 'x@thornwick.example' } })
+    await team.asAdmin.ok(addUserCall, { body: { ...newUser, role: 'admin', email: 'boss@thornwick.example' } })
+    await team.asRep.refused(addUserCall, 403, { body: { ...newUser, email: 'x@thornwick.example' } })
   })
   it.each([
     ['a short password', { password: 'short' }, 'password'],
     ['no address', { email: 'nobody' }, 'email'],
-    ['a zone nobody knows', { zone: 'Here' }, 'zone'],
+    ['a zone nobody knows', { timeZone: 'Here' }, 'timeZone'],
     ['no name', { name: '' }, 'name'],
   ])('with %s are refused at the field', async (_, wrong, field) => {
     const { problems } = await team.asManager.refused(addUserCall, 400, {
-      body: { ...somebody, email: 'y@thornwick.example', ...wrong },
+      body: { ...newUser, email: 'y@thornwick.example', ...wrong },
     })
     expect(problems.map((problem) => problem.field)).toContain(field)
   })
   it('who are deactivated cannot use an API key either; the last manager stays active', async () => {
-    const gone = await addUser('rep', 'Nerys Groot')
-    const asGone = await caller(team.url, gone)
-    await asGone.ok(listUsers)
-    await team.asManager.ok(editUser, { params: { id: gone.id }, body: { active: false } })
-    expect((await asGone.refused(listUsers, 401)).code).toBe('not_signed_in')
-    await team.asManager.ok(editUser, { params: { id: gone.id }, body: { active: true } })
+    const deactivated = await addUser('rep', 'Nerys Groot')
+    const asDeactivated = await caller(team.url, deactivated)
+    await asDeactivated.ok(listUsers)
+    await team.asManager.ok(editUser, { params: { id: deactivated.id }, body: { active: false } })
+    expect((await asDeactivated.refused(listUsers, 401)).code).toBe('not_signed_in')
+    await team.asManager.ok(editUser, { params: { id: deactivated.id }, body: { active: true } })
     // A key does not come back with its user.
-    await asGone.refused(listUsers, 401)
-    await (await caller(team.url, gone)).ok(listUsers)
+    await asDeactivated.refused(listUsers, 401)
+    await (await caller(team.url, deactivated)).ok(listUsers)
     await team.asManager.refused(editUser, 403, { params: { id: team.admin.id }, body: { active: false } })
     await team.asManager.refused(editUser, 404, { params: { id: randomUUID() }, body: { active: false } })
     const { users } = await team.asAdmin.ok(listUsers)

@@ -125,7 +125,7 @@ describe('an invitation', () => {
       name: 'Wren Halloran',
       email: 'Wren@Thornwick.example',
       role: 'rep' as const,
-      zone: 'America/Chicago',
+      timeZone: 'America/Chicago',
     }
     await team.asRep.refused(inviteUser, 403, { body })
     await team.asManager.ok(inviteUser, { body })
@@ -139,7 +139,7 @@ describe('an invitation', () => {
     await team.asRep.refused(signIn, 401, { body: { email: body.email, password: 'a guess at it' } })
     await team.asRep.ok(resetPassword, { body: { token, password: 'stone wall moss' } })
     expect(await team.asRep.ok(signIn, { body: { email: body.email, password: 'stone wall moss' } })).toMatchObject({
-      user: { name: 'Wren Halloran', zone: 'America/Chicago', mustChangePassword: false },
+      user: { name: 'Wren Halloran', timeZone: 'America/Chicago', mustChangePassword: false },
     })
     await team.asRep.refused(resetPassword, 422, { body: { token, password: 'another stone wall' } })
   })
@@ -150,9 +150,12 @@ describe('a rep’s first day', () => {
     await freeze(MONDAY)
     expect(await open(team.asRep)).toEqual(['signature', 'call'])
     // A key may not change its user's account.
-    await team.asRep.refused(editAccount, 403, { body: { zone: 'America/Denver' } })
-    await changeAccount(team.rep, { zone: 'America/Denver', signature: ' Imani Osei\nThornwick ' })
-    expect((await team.asRep.ok(me)).user).toMatchObject({ zone: 'America/Denver', signature: 'Imani Osei\nThornwick' })
+    await team.asRep.refused(editAccount, 403, { body: { timeZone: 'America/Denver' } })
+    await changeAccount(team.rep, { timeZone: 'America/Denver', signature: ' Imani Osei\nThornwick ' })
+    expect((await team.asRep.ok(me)).user).toMatchObject({
+      timeZone: 'America/Denver',
+      signature: 'Imani Osei\nThornwick',
+    })
     const {
       ids: [id],
     } = await addPeople(1, team.rep.id, 'Signed Vault')

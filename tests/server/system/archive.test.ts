@@ -28,15 +28,15 @@ it('a backup put back is what there was, and what came after is gone', async () 
   // Only its owner may read it.
   expect(statSync(file).mode & 0o077).toBe(0)
   // What was there is kept beside.
-  const [kept] = await rows<{ datname: string }>(
+  const [oldDatabase] = await rows<{ datname: string }>(
     sql`
       select datname
       from pg_database
       where datname like current_database() || '_before_%'
     `,
   )
-  expect(kept).toBeDefined()
-  await rows(`drop database "${kept!.datname}"`)
+  expect(oldDatabase).toBeDefined()
+  await rows(`drop database "${oldDatabase!.datname}"`)
   expect(() => script('restore', join(folder, 'nothing'))).toThrow(/There is no file/)
   expect(() => script('restore', 'package.json')).toThrow(/is no backup of Uphill/)
   rmSync(folder, { recursive: true })

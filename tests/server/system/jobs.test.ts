@@ -116,7 +116,7 @@ describe('whether a prospect may be called', () => {
     ['AU', 'Australia/Sydney', '2026-11-29T01:00:00Z', false],
     ['CA', 'America/Toronto', '2026-11-23T13:30:00Z', false],
     ['US', 'America/New_York', '2026-11-23T13:30:00Z', true],
-  ])('in %s (%s) at %s: %s, on the screen as on the line', async (country, zone, at, open) => {
+  ])('in %s (%s) at %s: %s, on the screen as on the line', async (country, timeZone, at, open) => {
     await db().query(
       sql`
         update team
@@ -127,10 +127,10 @@ describe('whether a prospect may be called', () => {
     const {
       ids: [id],
     } = await addPeople(1, team.rep.id)
-    await db().query(sql`update prospects set country = $2, zone = $3, region = null where id = $1`, [
+    await db().query(sql`update prospects set country = $2, time_zone = $3, region = null where id = $1`, [
       id,
       country,
-      zone,
+      timeZone,
     ])
     await freeze(Date.parse(at))
     try {

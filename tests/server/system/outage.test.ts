@@ -99,7 +99,7 @@ describe('the database gone for a while', () => {
     ).toEqual([{ count: 0 }])
     line.mend()
     expect((await until(health, (seen) => seen.body.database === true)).body.database).toBe(true)
-    // The same event, told again by a program that was not sure: once.
+    // The same event, sent again by a program that was not sure: once.
     await asRep.ok(logOutcome, log)
     await asRep.refused(logOutcome, 409, log)
     expect(await rows(sql`select count(*)::int as count from touches where prospect_id = $1`, [ids[0]])).toEqual([
@@ -134,7 +134,7 @@ describe('the database gone for a while', () => {
     )
     const [{ touches, stages, events }] = found as [(typeof found)[number]]
     expect([stages, events]).toEqual([touches, touches])
-    // Anyone who heard "done" was told the truth; a commit whose answer was lost may have been done as well.
+    // Anyone who heard "done" heard the truth; a commit whose answer was lost may have been done as well.
     expect(touches).toBeGreaterThanOrEqual(done.filter(Boolean).length)
   })
   it('is survived by a worker, which then does what fell due meanwhile', async () => {

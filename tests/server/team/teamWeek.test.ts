@@ -27,11 +27,11 @@ async function log(id: string, outcome: string, details: object = {}, as = team.
   return request
 }
 const meeting = (startAt: number) => ({
-  meeting: { title: 'A look at the rooms', startAt, minutes: 30, zone: 'America/New_York' },
+  meeting: { title: 'A look at the rooms', startAt, minutes: 30, timeZone: 'America/New_York' },
 })
 
 beforeAll(async () => {
-  await db().query(sql`update team set zone = 'America/New_York'`)
+  await db().query(sql`update team set time_zone = 'America/New_York'`)
   mine = (await addPeople(6, team.rep.id, 'Counted Creamery')).ids
   others = (await addPeople(2, team.other.id, 'Counted Cider')).ids
   // The week before, then this one; a call just before and just after midnight between them.
@@ -92,11 +92,11 @@ describe('the week', () => {
     })
   })
   it('comes to what the rows come to, counted one by one in another way', async () => {
-    const zone = 'America/New_York'
+    const timeZone = 'America/New_York'
     const found = await week()
-    const day = (at: string) => `(extract(isodow from ${at} at time zone '${zone}')::int - 1)`
+    const day = (at: string) => `(extract(isodow from ${at} at time zone '${timeZone}')::int - 1)`
     const inWeek = (at: string) =>
-      `date_trunc('week', ${at} at time zone '${zone}') = date_trunc('week', world_now() at time zone '${zone}')`
+      `date_trunc('week', ${at} at time zone '${timeZone}') = date_trunc('week', world_now() at time zone '${timeZone}')`
     const QUERIES: Record<WeekMeasure, string> = {
       calls: sql`
         select user_id as who, ${day('at')} as day

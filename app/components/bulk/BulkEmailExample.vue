@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { sendTestEmail } from '#shared/api/testEmails'
+import { ApiError, call } from '~/api/call'
+
+/** The email of a bulk action as its first readers would get it, and as a test to oneself. */
+const props = defineProps<{
+  email: { subject: string; body: string }
+  examples: readonly { id: string; name: string; subject: string; body: string }[]
+}>()
+const shown = ref(0)
+const example = computed(() => props.examples[Math.min(shown.value, props.examples.length - 1)] ?? null)
+const tested = ref('')
+async function sendTest(): Promise<void> {
+  tested.value = ''
+  const { subject, body } = props.email
+  try {
+    const { to } = await call(sendTestEmail, {
+      body: { id: crypto.randomUUID(), subject, body, prospectId: example.value!.id },
+    })
+    tested.value = `Sent to ${to}.`
+  } catch (error) {
+    tested.value = error instanceof ApiError ? error.message : 'It could not be sent'
+  }
+}
+</script>
+
+<template>
+  <div v-if="example" class="panel mt-2">
+    <p class="spread dim small">
+      <span>As {{ example.name }} would read it</span
+      ><span v-if="examples.length > 1" class="row"
+        ><button type="button" class="link" :disabled="shown === 0" @click="shown--">Previous reader</button
+        ><button type="button" class="link" :disabled="shown >= examples.length - 1" @click="shown++">
+          Next reader
+        </button></span
+      >
+    </p>
+    <p>
+      <b>{{ example.subject }}</b>
+    </p>
+    <p class="pre small">{{ example.body }}</p>
+    <p class="row small mt-2">
+      <button type="button" class="link" @click="sendTest">Send me this as a test</button
+      ><span role="status">{{ tested }}</span>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.link:disabled {
+  color: var(--bark);
+  text-decoration: none;
+  cursor: default;
+}
+</style>

@@ -1,0 +1,36 @@
+import { z } from 'zod'
+import { MEETING_RESULTS, valuesOf } from '../enumerations'
+import { happens, moment, ref, undoable } from './define'
+
+/** Calls with their outcomes, tasks and meetings. */
+export const callEvents = {
+  callLogged: undoable(
+    'Call',
+    {
+      outcomeId: ref,
+      taskId: ref.nullable(),
+      phoneId: ref.nullable(),
+      call: z.enum(['here', 'elsewhere', 'incoming']).nullable().optional(),
+      details: z.strictObject({
+        callBackAt: moment.optional(),
+        meeting: z.strictObject({ startAt: moment, minutes: z.number(), timeZone: z.string().max(60) }).optional(),
+      }),
+    },
+    { knot: 'call' },
+  ),
+  taskPlanned: undoable('Planned', { task: z.enum(['call', 'task']), dueAt: moment, ownerId: ref.nullable() }),
+  taskDone: undoable('Task done', { taskId: ref }, { knot: 'task' }),
+  meetingMoved: undoable('Meeting moved', {
+    meetingId: ref,
+    startAt: moment,
+    minutes: z.number(),
+    timeZone: z.string().max(60),
+  }),
+  meetingCancelled: undoable('Meeting canceled', { meetingId: ref }),
+  meetingResult: undoable(
+    'Meeting result',
+    { meetingId: ref, result: z.enum(valuesOf(MEETING_RESULTS)) },
+    { knot: 'meeting' },
+  ),
+  nextActionMissing: happens('Next step planned'),
+}

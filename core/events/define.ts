@@ -1,0 +1,36 @@
+import { z } from 'zod'
+
+/** How a touch is drawn on the thread. */
+export type Knot = 'call' | 'email' | 'reply' | 'task' | 'meeting'
+
+/**
+ * A kind of event: what the log holds of it, to whom it happens, and how it is shown. `payload` holds ids, values and
+ * codes, and refuses everything else: no names, nothing that someone wrote.
+ */
+export interface EventKind {
+  payload: z.ZodType
+  /** Whether it happens to one prospect, or to a company, where there may be no prospect. */
+  scope: 'prospect' | 'company'
+  /** Its title among the activity. */
+  title: string
+  /** Whether the user who did it, or a manager, can undo it. */
+  undoable: boolean
+  knot?: Knot
+}
+
+type Shape = Record<string, z.ZodType>
+
+/** A kind of event that happens to a prospect; `payload` is the shape of what the log holds. */
+export function happens(title: string, payload: Shape = {}, more: Partial<EventKind> = {}): EventKind {
+  return { payload: z.strictObject(payload), scope: 'prospect', title, undoable: false, ...more }
+}
+
+/** As `happens`, for one that can be undone. */
+export function undoable(title: string, payload: Shape = {}, more: Partial<EventKind> = {}): EventKind {
+  return happens(title, payload, { undoable: true, ...more })
+}
+
+export const ref = z.uuid()
+export const moment = z.number().int()
+/** Fields that were changed, by their columns, or the ids of custom fields. */
+export const fieldNames = z.array(z.string().max(60))

@@ -1,0 +1,21 @@
+import { z } from 'zod'
+import { fieldNames, happens, ref } from './define'
+
+/** What is known of people and companies: added, edited, imported, merged, put on lists, erased. */
+export const recordEvents = {
+  prospectAdded: happens('Added', { importId: ref.optional(), row: z.number().int().optional() }),
+  prospectEdited: happens('Edited', {
+    fields: fieldNames,
+    importId: ref.optional(),
+    row: z.number().int().optional(),
+    companyMergeId: ref.optional(),
+  }),
+  tagsChanged: happens('Tags changed', { added: z.array(ref), removed: z.number().int() }),
+  listJoined: happens('Added to a list', { listId: ref }),
+  listLeft: happens('Removed from a list', { listId: ref }),
+  pastTouches: happens('Past touches imported', { importId: ref, count: z.number().int() }),
+  changedWithMany: happens('Bulk action', { actionId: ref, type: z.string().max(40) }),
+  merged: happens('Merged with a duplicate', { mergeId: ref, duplicateId: ref }),
+  mergeUndone: happens('Merge undone', { mergeId: ref }),
+  erased: happens('Erased on request'),
+}

@@ -1,0 +1,191 @@
+import { randomUUID } from 'node:crypto'
+import { EVENTS, type EventKindName } from '#core/events/registry'
+import type { Cause } from '#core/engine/state/effects'
+import type { EngineState } from '#core/engine/state/engineState'
+import type { Id } from '#core/instant'
+import type { Db } from '../db/pool'
+import { sql } from '../db/sql'
+import type { Applied } from './applied'
+import { recordset, type ArrayParameter } from './columns'
+import { divide, loggedCause, loggedRow, prospectOf } from './logged'
+
+/*
+ * The one place that writes the event log. What the log holds of an event is checked against its kind (core/events):
+ * ids, values and codes. What people wrote stands beside it, in event_texts, so that it can be erased.
+ */
+
+/** What the log holds of an event; throws where it is not what its kind says. */
+function checked(kind: EventKindName, payload: unknown): string {
+  const read = EVENTS[kind].payload.safeParse(payload)
+  if (!read.success) throw new Error(`The log cannot hold this of ${kind}: ${read.error.message}`)
+  return JSON.stringify(read.data)
+}
+
+/** What a set of reactions came to, as statements: events, texts and effects. `after` is the state at the end. */
+export function eventStatements(applied: readonly Applied[], after: EngineState, array: ArrayParameter): string[] {
+  const events = applied.map(({ event }) => {
+    const { id, at, kind, prospectId, actorId, causedByEventId, ...content } = event
+    const { logged, texts } = divide(content)
+    return {
+      id,
+      at,
+      kind,
+      prospect: prospectId,
+      actor: actorId,
+      cause: causedByEventId,
+      payload: checked(kind, logged),
+      texts: texts && JSON.stringify(texts),
+    }
+  })
+  const effects = applied.flatMap(({ event, effects }) =>
+    effects.map((effect, seq) => {
+      const prospect = prospectOf(effect, after)
+      return {
+        event: event.id,
+        seq,
+        kind: effect.kind,
+        entity: effect.entity,
+        ref: effect.id,
+        prospect,
+        before: loggedRow(effect.entity, effect.before),
+        after: loggedRow(effect.entity, effect.after),
+        cause: loggedCause(effect.cause, prospect ?? event.prospectId, after),
+      }
+    }),
+  )
+  const parts = [
+    sql`
+      insert into events (id, at, kind, prospect_id, actor_id, caused_by_event_id, payload)
+      select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.payload
+      from ${recordset(events, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', actor: 'uuid', cause: 'uuid', payload: 'jsonb' }, array)}
+    `,
+  ]
+  const written = events.filter((event) => event.texts)
+  if (written.length) {
+    parts.push(sql`
+      insert into event_texts (event_id, prospect_id, texts)
+      select r.*
+      from ${recordset(written, { id: 'uuid', prospect: 'uuid', texts: 'jsonb' }, array)}
+    `)
+  }
+  if (effects.length) {
+    parts.push(sql`
+      insert into effects (event_id, seq, kind, entity, entity_id, prospect_id, before, after, cause)
+      select r.*
+      from ${recordset(effects, { event: 'uuid', seq: 'int', kind: 'text', entity: 'text', ref: 'uuid', prospect: 'uuid', before: 'jsonb', after: 'jsonb', cause: 'jsonb' }, array)}
+    `)
+  }
+  return parts
+}
+
+/** An event that nothing follows from: an edit of a record. It happens now. */
+export interface RecordEvent {
+  /** Its own, where the caller has one. */
+  id?: Id
+  kind: EventKindName
+  /** Null for one that happens to a company and nobody in particular. */
+  prospectId: Id | null
+  actorId: Id | null
+  causedByEventId?: Id | null
+  payload?: object
+}
+
+/** Logs that something happened; gives the event's id. */
+export async function logEvent(client: Db, event: RecordEvent): Promise<Id> {
+  const id = event.id ?? randomUUID()
+  await client.query(
+    sql`
+      insert into events (id, at, kind, prospect_id, actor_id, caused_by_event_id, payload)
+      values ($1, world_now(), $2, $3, $4, $5, $6)
+    `,
+    [
+      id,
+      event.kind,
+      event.prospectId,
+      event.actorId,
+      event.causedByEventId ?? null,
+      checked(event.kind, event.payload ?? {}),
+    ],
+  )
+  return id
+}
+
+/** Logs that the same happened to many prospects. */
+export async function logForEach(
+  client: Db,
+  prospectIds: readonly Id[],
+  { kind, actorId, payload = {} }: Pick<RecordEvent, 'kind' | 'actorId' | 'payload'>,
+): Promise<void> {
+  if (!prospectIds.length) return
+  await client.query(
+    logFrom(kind, { prospect: 'who', actor: '$2::uuid', payload: '$3::jsonb', from: 'unnest($1::uuid[]) who' }),
+    [prospectIds, actorId, checked(kind, payload)],
+  )
+}
+
+/** An event for every row of a set, as SQL expressions over `from`; the payload is a jsonb of what its kind says. */
+export interface LoggedSet {
+  prospect: string
+  actor: string
+  payload: string
+  from: string
+  /** Its own id, where the set has one. */
+  id?: string
+}
+
+/** The statement that logs an event of a kind for every row of a set; it gives `id` and `prospect_id` back. */
+export function logFrom(kind: EventKindName, { id = 'gen_random_uuid()', prospect, actor, payload, from }: LoggedSet) {
+  return sql`
+    insert into events (id, at, kind, prospect_id, actor_id, payload)
+    select ${id}, (select world_now()), '${kind}', ${prospect}, ${actor}, ${payload}
+    from ${from}
+    returning id, prospect_id
+  `
+}
+
+/** Puts what people wrote, or what was before, beside an event. */
+export async function logTexts(client: Db, eventId: Id, prospectId: Id, texts: object): Promise<void> {
+  await client.query(sql`insert into event_texts (event_id, prospect_id, texts) values ($1, $2, $3)`, [
+    eventId,
+    prospectId,
+    JSON.stringify(texts),
+  ])
+}
+
+/** The statement that puts texts beside the events of a set: SQL expressions over `from`. */
+export function textsFrom({ event, prospect, texts, from }: Record<'event' | 'prospect' | 'texts' | 'from', string>) {
+  return sql`
+    insert into event_texts (event_id, prospect_id, texts)
+    select ${event}, ${prospect}, ${texts}
+    from ${from}
+  `
+}
+
+const byPerson: Cause = { source: 'person' }
+
+/** Logs a change of a company where nobody is, with which it can be undone like any other. */
+export async function logCompanyStatus(
+  client: Db,
+  {
+    eventId,
+    companyId,
+    actorId,
+    before,
+    after,
+  }: Record<'eventId' | 'companyId' | 'actorId' | 'before' | 'after', string>,
+): Promise<void> {
+  await logEvent(client, { id: eventId, kind: 'companyStatusSet', prospectId: null, actorId, payload: { to: after } })
+  await client.query(
+    sql`
+      insert into effects (event_id, seq, kind, entity, entity_id, before, after, cause)
+      values ($1, 0, 'setCompanyStatus', 'company', $2, $3, $4, $5)
+    `,
+    [
+      eventId,
+      companyId,
+      JSON.stringify({ status: before }),
+      JSON.stringify({ status: after }),
+      JSON.stringify(byPerson),
+    ],
+  )
+}
