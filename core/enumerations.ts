@@ -85,7 +85,8 @@ export type IncomingKind = keyof typeof INCOMING_KINDS
 export const STAGE_KINDS = { open: 'open', paused: 'paused', won: 'won', closed: 'closed' } as const
 export type StageKind = keyof typeof STAGE_KINDS
 
-export const COUNTS_AS = { attempt: 'attempt', conversation: 'conversation', none: 'none' } as const
+/** What a call counts as, by its outcome. */
+export const COUNTS_AS = { attempt: 'an attempt', conversation: 'a conversation', none: 'nothing' } as const
 export type CountsAs = keyof typeof COUNTS_AS
 
 /** What an outcome can ask for before it can be logged. */
@@ -104,12 +105,27 @@ export type CadenceStatus = keyof typeof CADENCE_STATUSES
 export const STEP_KINDS = { email: 'email', call: 'call', task: 'task' } as const
 export type StepKind = keyof typeof STEP_KINDS
 
-export const WAIT_UNITS = { hours: 'hours', days: 'days', business_days: 'business days' } as const
+export const WAIT_UNITS = {
+  minutes: 'minutes',
+  hours: 'hours',
+  days: 'days',
+  business_days: 'business days',
+  weeks: 'weeks',
+} as const
 export type WaitUnit = keyof typeof WAIT_UNITS
 
 /** How far an exit or a change of stage reaches: one person, or everyone at their company. */
 export const SCOPES = { person: 'person', company: 'company' } as const
 export type Scope = keyof typeof SCOPES
+
+/** How an action that waits for its time stands; skipped ones could not be done when their time came. */
+export const DELAYED_ACTION_STATUSES = {
+  waiting: 'scheduled',
+  done: 'done',
+  skipped: 'skipped',
+  cancelled: 'canceled',
+} as const
+export type DelayedActionStatus = keyof typeof DELAYED_ACTION_STATUSES
 
 export const ENROLLMENT_STATUSES = { waiting: 'waiting', active: 'active', paused: 'paused', ended: 'ended' } as const
 export type EnrollmentStatus = keyof typeof ENROLLMENT_STATUSES

@@ -3,6 +3,7 @@ import { onBeforeUnmount, onMounted, shallowRef } from 'vue'
 
 /** A key of the screen: what it does, and when. */
 export interface ScreenKey {
+  /** What is pressed, as the browser names it; "Shift+1" for a digit with Shift, whatever it types. */
   key: string
   /** What it does now; empty where it does nothing. */ label: string | (() => string)
   run: (event: KeyboardEvent) => void
@@ -43,9 +44,11 @@ export function useKeys(keys: ScreenKey[]): void {
     if (event.repeat || event.ctrlKey || event.altKey || event.metaKey || event.isComposing) return
     if ((event.target as HTMLElement).closest('.v-overlay')) return
     const typing = isTyping(event)
+    const shifted = event.shiftKey && event.code.startsWith('Digit') ? `Shift+${event.code.slice(5)}` : null
+    const pressed = [event.key.toLowerCase(), shifted?.toLowerCase()]
     const found = keys.find(
       (key) =>
-        key.key.toLowerCase() === event.key.toLowerCase() &&
+        pressed.includes(key.key.toLowerCase()) &&
         (key.always || !typing) &&
         (!key.on || (event.target as Element).matches(key.on)),
     )

@@ -2,6 +2,7 @@
 import { useEventListener, useIntervalFn, useTimeoutFn } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from '#imports'
+import { OUTCOME_KEYS, outcomeKey } from '#core/queue/outcomeKey'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/api/call'
@@ -77,13 +78,13 @@ useEventListener(window, 'world-moved', readAll)
 const free = (run: () => void) => () => {
   if (!panel.value?.isOpen()) run()
 }
-const outcomeAt = (key: number) =>
+const outcomeAt = (key: string) =>
   desk.brief?.meeting
-    ? { name: desk.brief.meeting.results[key - 1]?.label ?? '' }
+    ? { name: desk.brief.meeting.results[Number(key) - 1]?.label ?? '' }
     : desk.brief?.outcomes.find((outcome) => outcome.key === key)
 useKeys([
-  ...[1, 2, 3, 4, 5, 6, 7, 8, 9, 0].map((key) => ({
-    key: String(key),
+  ...Array.from({ length: OUTCOME_KEYS }, (_, place) => outcomeKey(place)!).map((key) => ({
+    key,
     label: () => outcomeAt(key)?.name ?? '',
     run: free(() => {
       if (!keysWait.value) panel.value?.pickKey(key)

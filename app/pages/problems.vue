@@ -79,6 +79,7 @@ const discard = () =>
 const WHAT_FOLLOWS: Record<SetAside['kind'], string> = {
   step: 'The person leaves the cadence.',
   email: 'The email is canceled, and the cadence goes on without it.',
+  action: 'It is canceled: nothing follows.',
   incoming: 'The email is deleted unread.',
   job: 'What it has not done yet is not done.',
 }

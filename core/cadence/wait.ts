@@ -1,5 +1,5 @@
-import type { WaitUnit } from '../enumerations'
-import { HOUR, type Instant } from '../instant'
+import { WAIT_UNITS, type WaitUnit } from '../enumerations'
+import { HOUR, MINUTE, type Instant } from '../instant'
 import { addBusinessDays, local, type Holidays, type Place } from '../calendar/local'
 
 /** How long a step waits after the one before it (the first: after the enrollment). */
@@ -9,11 +9,12 @@ export interface Wait {
 }
 
 /**
- * The instant a wait ends for someone at `place`. Hours are elapsed hours; days and business days keep the
- * wall-clock time there, across clock changes. Throws RangeError for an amount that is negative or not whole.
+ * The instant a wait ends for someone at `place`. Minutes and hours are elapsed time; days, weeks and business days
+ * keep the wall-clock time there, across clock changes. Throws RangeError for an amount that is negative or not whole.
  */
 export function afterWait(from: Instant, wait: Wait, place: Place, holidays: Holidays): Instant {
   if (!Number.isInteger(wait.amount) || wait.amount < 0) throw new RangeError('A wait is a whole number from 0 on')
+  if (wait.unit === 'minutes') return from + wait.amount * MINUTE
   if (wait.unit === 'hours') return from + wait.amount * HOUR
   let worked = known.get(holidays)
   if (!worked || worked.size >= KNOWN) known.set(holidays, (worked = new Map()))
@@ -28,19 +29,18 @@ const known = new WeakMap<Holidays, Map<string, Instant>>()
 const KNOWN = 5_000
 
 function workOut(from: Instant, wait: Wait, place: Place, holidays: Holidays): Instant {
-  switch (wait.unit) {
-    case 'hours':
-      return from + wait.amount * HOUR
-    case 'days':
-      return local(from, place.timeZone).plus({ days: wait.amount }).toMillis()
-    case 'business_days':
-      return addBusinessDays(from, wait.amount, place, holidays)
-  }
+  if (wait.unit === 'business_days') return addBusinessDays(from, wait.amount, place, holidays)
+  const days = wait.unit === 'weeks' ? wait.amount * 7 : wait.amount
+  return local(from, place.timeZone).plus({ days }).toMillis()
+}
+
+/** How long a wait is in words: "2 hours", "1 business day". */
+export function lengthInWords({ amount, unit }: Wait): string {
+  const label: string = WAIT_UNITS[unit]
+  return `${amount} ${amount === 1 ? label.slice(0, -1) : label}`
 }
 
 /** A wait in words: "at once", "2 hours later", "1 business day later". */
 export function waitInWords(wait: Wait): string {
-  if (wait.amount === 0) return 'at once'
-  const unit = { hours: 'hour', days: 'day', business_days: 'business day' }[wait.unit]
-  return `${wait.amount} ${unit}${wait.amount === 1 ? '' : 's'} later`
+  return wait.amount === 0 ? 'at once' : `${lengthInWords(wait)} later`
 }

@@ -1,7 +1,9 @@
 import { COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, PROSPECT_STATUSES, capitalized } from '../enumerations'
+import { describeAction } from '../actions/registry'
+import { namesOf } from '../actions/kind/define'
 import type { Effect } from './state/effects'
 import { momentInWords, type Reader } from './explain'
-import type { Playbook } from './state/playbook'
+import type { ConfiguredAction, Playbook } from './state/playbook'
 
 /** The label of a value as the log holds it. */
 const labelOf = (labels: Readonly<Record<string, string>>, value: unknown) => labels[value as string] ?? String(value)
@@ -70,6 +72,24 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
       return after.likelihood === undefined
         ? 'Deal changed'
         : `Deal: ${String(before.likelihood)}% → ${String(after.likelihood)}%`
+    case 'scheduleAction':
+      return `Scheduled for ${moment(after.runAt)}: ${describeAction(after.action as ConfiguredAction, namesOf(book))}`
+    case 'cancelAction':
+      return 'Canceled what was scheduled'
+    case 'addTag':
+      return `Tag added: ${book.names[after.tagId as string] ?? 'one deleted since'}`
+    case 'removeTag':
+      return `Tag removed: ${book.names[before.tagId as string] ?? 'one deleted since'}`
+    case 'joinList':
+      return `Added to the list “${book.names[after.listId as string] ?? 'deleted since'}”`
+    case 'leaveList':
+      return `Removed from the list “${book.names[before.listId as string] ?? 'deleted since'}”`
+    case 'setField':
+      return 'A field was changed'
+    case 'assign':
+      return effect.entity === 'task'
+        ? 'The task goes along'
+        : `Owner: ${book.names[after.ownerId as string] ?? 'someone not active any more'}`
     default:
       return NAMES[effect.kind]
   }
@@ -104,6 +124,16 @@ const NAMES: Record<Effect['kind'], string> = {
   openDeal: 'Deal opened',
   addPerson: 'A person was added',
   addContact: 'An address or number was added',
+  scheduleAction: 'what was scheduled',
+  cancelAction: 'canceling what was scheduled',
+  finishAction: 'Done as scheduled',
+  skipAction: 'Scheduled, and not done',
+  addTag: 'the tag',
+  removeTag: 'removing the tag',
+  joinList: 'the list',
+  leaveList: 'leaving the list',
+  setField: 'the field',
+  assign: 'the owner',
 }
 
 /** The cause of an effect in words: which outcome, step, setting, law or person. */

@@ -1,11 +1,11 @@
+import { setStop } from './moves/stopProspect'
 import type { EmailAddressStatus } from '../enumerations'
 import type { Id } from '../instant'
 import type { ReactionContext } from './state/reactionContext'
 import type { Cause } from './state/effects'
 import type { DomainEvent } from './state/events'
-import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, replacePlans, touch } from './progress'
-import { planNextAction } from './nextAction'
-import { setStop } from './callOutcome'
+import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, replacePlans, touch } from './moves/progress'
+import { planNextAction } from './moves/nextAction'
 import {
   colleaguesOf,
   ofProspect,
@@ -14,7 +14,7 @@ import {
   type EmailMessage,
   type Prospect,
 } from './state/engineState'
-import { whyNoEmail, whyNoMailOfMany, whyStopped } from './stops'
+import { whyNoEmail, whyNoMailOfMany, whyStopped } from './moves/stops'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 

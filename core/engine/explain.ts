@@ -3,12 +3,15 @@ import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
 import { showDate } from '../calendar/dateStyle'
 import { local, startOfDay } from '../calendar/local'
+import { describeAction } from '../actions/registry'
+import { namesOf } from '../actions/kind/define'
 import type { Effect } from './state/effects'
 import type { Playbook } from './state/playbook'
-import { PLAN_REPLACED } from './progress'
+import { PLAN_REPLACED } from './moves/progress'
 import {
   attemptsOf,
   fullName,
+  type DelayedAction,
   type Enrollment,
   type EmailMessage,
   type Prospect,
@@ -25,6 +28,8 @@ export interface Reader {
   assumed?: boolean
   /** An unanswered attempt that does not count, because no call was made. */
   uncounted?: boolean
+  /** What was not done, and why, each as a sentence. */
+  skipped?: readonly string[]
 }
 
 /**
@@ -59,7 +64,6 @@ export function explain(
   const company = person.companyId ? (after.company[person.companyId] ?? null) : null
   const sentences: string[] = []
   const touches = only(effects, 'recordTouch').map((effect) => effect.after as { countsAs?: string })
-  if (reader.uncounted) sentences.push('Not counted as an attempt: no call was made.')
   if (touches.some((row) => row.countsAs === 'attempt')) {
     const count = attemptsOf(after, prospectId)
     sentences.push(
@@ -124,7 +128,11 @@ export function explain(
     )
   }
   if (only(effects, 'markEmail').length) sentences.push('The address is marked as not working.')
+  sentences.push(...aboutRecord(effects, prospectId, before, playbook))
   sentences.push(...aboutTasks(effects, prospectId, before, reader))
+  sentences.push(...aboutDelayed(effects, prospectId, before, playbook, reader))
+  for (const sentence of reader.skipped ?? []) sentences.push(`${sentence}.`)
+  if (reader.uncounted) sentences.push('Not counted as an attempt: no call was made.')
   return sentences.join(' ')
 }
 
@@ -167,6 +175,56 @@ function aboutCadences(
   if (only(effects, 'pauseEnrollment').length) sentences.push('The cadence waits until then.')
   return sentences
 }
+
+/** What may change of a record. */
+type RecordRow = Partial<Record<'tagId' | 'listId' | 'ownerId' | 'field', string>>
+
+/** Tags, lists, fields and the owner. */
+function aboutRecord(
+  effects: readonly Effect[],
+  prospectId: Id,
+  state: EngineState,
+  { names, customFields }: Playbook,
+): string[] {
+  const sentences: string[] = []
+  for (const { kind, entity, id, before, after } of effects) {
+    const row = (after ?? before) as RecordRow
+    if (kind === 'addTag') sentences.push(`Tag: ${names[row.tagId!]}.`)
+    if (kind === 'removeTag') sentences.push(`Without the tag ${names[row.tagId!]}.`)
+    if (kind === 'joinList') sentences.push(`On the list “${names[row.listId!]}”.`)
+    if (kind === 'leaveList') sentences.push(`Off the list “${names[row.listId!]}”.`)
+    if (kind === 'setField') {
+      const field = row.field ?? state.customValue[id]?.field ?? ''
+      sentences.push(`${after ? 'Sets' : 'Clears'} “${customFields[field] ?? 'a field'}”.`)
+    }
+    if (kind === 'assign' && entity === 'prospect' && id === prospectId) {
+      sentences.push(`Owner: ${names[row.ownerId!]}.`)
+    }
+  }
+  return sentences
+}
+
+/** What is scheduled, and what was scheduled and is off. */
+function aboutDelayed(
+  effects: readonly Effect[],
+  prospectId: Id,
+  before: EngineState,
+  playbook: Playbook,
+  reader: Reader,
+): string[] {
+  const names = namesOf(playbook)
+  const scheduled = only(effects, 'scheduleAction').map((effect) => {
+    const { action, runAt } = effect.after as DelayedAction
+    return `${describeAction(action, names)} ${momentInWords(runAt, reader)}.`
+  })
+  const off = only(effects, 'cancelAction').flatMap(({ id }) => {
+    const row = before.delayedAction[id]
+    return row?.prospectId === prospectId ? [`Not any more: ${lowerFirst(describeAction(row.action, names))}.`] : []
+  })
+  return [...off, ...scheduled]
+}
+
+const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1)
 
 function aboutTasks(effects: readonly Effect[], prospectId: Id, before: EngineState, reader: Reader): string[] {
   const sentences: string[] = []

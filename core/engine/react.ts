@@ -1,8 +1,9 @@
-import { afterWait } from '../cadence/wait'
 import type { Id } from '../instant'
-import { exitOfStatus, onCallLogged, setStop } from './callOutcome'
+import { changesRecord, reachesCompany as actionReaches } from '../actions/registry'
+import { onCallLogged } from './callOutcome'
+import { onActionCancelled, onActionDue } from './delayedActions'
 import { ReactionContext } from './state/reactionContext'
-import { onDealChanged, onDealClosed, onDealOpened } from './deals'
+import { onDealChanged, onDealClosed, onDealOpened } from './moves/deals'
 import type { Effect } from './state/effects'
 import type { DomainEvent, Problem } from './state/events'
 import {
@@ -16,18 +17,30 @@ import {
   onUnsubscribed,
   setAddressStatus,
 } from './emailReactions'
-import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './meetings'
+import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './moves/meetings'
 import type { Playbook } from './state/playbook'
-import { advance, endEnrollment, issueStep, makeTask, moveStage, PLAN_REPLACED, replacePlans, touch } from './progress'
-import { closeDeadEnds } from './nextAction'
-import { markNumber, stopCompany } from './stopProspect'
-import { colleaguesOf, companyOf, ENTITY_NAMES, placeOf, type EngineState } from './state/engineState'
-import { whyNotEnroll, whyNotPlan } from './stops'
+import {
+  advance,
+  endEnrollment,
+  issueStep,
+  makeTask,
+  moveStage,
+  PLAN_REPLACED,
+  replacePlans,
+  touch,
+} from './moves/progress'
+import { closeDeadEnds } from './moves/nextAction'
+import { enroll } from './moves/enroll'
+import { exitOfStatus, markNumber, setStop, stopCompany } from './moves/stopProspect'
+import { colleaguesOf, companyOf, ENTITY_NAMES, type EngineState } from './state/engineState'
+import { whyNotPlan } from './moves/stops'
 
 /** What follows from an event: effects to apply, or problems that say why nothing is done. Never both. */
 export interface Reaction {
   effects: Effect[]
   problems: Problem[]
+  /** What an action would have done and did not, and why, each as a sentence. */
+  skipped?: string[]
 }
 
 /**
@@ -48,7 +61,7 @@ function run(context: ReactionContext): Reaction {
     return { effects: [], problems: context.problems }
   }
   closeDeadEnds(context)
-  return { effects: context.effects, problems: [] }
+  return { effects: context.effects, problems: [], skipped: context.skipped }
 }
 
 /**
@@ -87,13 +100,13 @@ const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
  */
 export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
   if (event.kind !== 'callLogged') return COMPANY_WIDE.has(event.kind)
-  const actions = playbook.outcomes[event.outcomeId ?? '']?.actions ?? []
-  return actions.some(
-    (action) =>
-      action.type === 'setCompanyStatus' ||
-      action.type === 'openDeal' ||
-      ('scope' in action && action.scope === 'company'),
-  )
+  return (playbook.outcomes[event.outcomeId ?? '']?.actions ?? []).some(actionReaches)
+}
+
+/** Whether an event can change tags, lists or custom fields: then the state must hold them. */
+export function asksForRecords(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
+  if (event.kind === 'actionDue') return true
+  return (playbook.outcomes[event.outcomeId ?? '']?.actions ?? []).some(changesRecord)
 }
 
 function dispatch(context: ReactionContext): void {
@@ -106,8 +119,14 @@ function dispatch(context: ReactionContext): void {
       return
     case 'callLogged':
       return onCallLogged(context, event)
-    case 'enrolled':
-      return onEnrolled(context, event.cadenceId)
+    case 'enrolled': {
+      const why = enroll(context, prospect, event.cadenceId, { source: 'person' })
+      return why ? context.refuse(context.playbook.cadences[event.cadenceId] ? 'prospect' : 'cadence', why) : undefined
+    }
+    case 'actionDue':
+      return onActionDue(context, event.delayedActionId)
+    case 'actionCancelled':
+      return onActionCancelled(context, event.delayedActionId)
     case 'unenrolled': {
       const enrollment = context.state.enrollment[event.enrollmentId]
       if (!enrollment || enrollment.status === 'ended') {
@@ -205,36 +224,6 @@ function dispatch(context: ReactionContext): void {
     case 'undone':
       return context.refuse('event', 'What is undone is worked out from its effects')
   }
-}
-
-function onEnrolled(context: ReactionContext, cadenceId: Id): void {
-  const prospect = context.state.prospect[context.event.prospectId]!
-  const cadence = context.playbook.cadences[cadenceId]
-  if (!cadence) return context.refuse('cadence', 'There is no such cadence')
-  const why = whyNotEnroll(context.state, prospect, cadence, context.playbook.stages[prospect.stageId]?.kind ?? 'open')
-  if (why) return context.refuse('prospect', why)
-  const first = cadence.steps[0]!
-  replacePlans(context, prospect, ['first_contact', 'follow_up'], {
-    source: 'system_rule',
-    summary: 'The cadence is the plan now',
-  })
-  context.create(
-    'openEnrollment',
-    'enrollment',
-    {
-      id: context.newId(),
-      prospectId: prospect.id,
-      cadenceId,
-      stepId: first.id,
-      status: 'waiting',
-      dueAt: afterWait(context.now, first.wait, placeOf(prospect), context.playbook.holidays),
-      byId: context.event.actorId,
-      startedAt: context.now,
-      endedAt: null,
-      exit: null,
-    },
-    { source: 'person' },
-  )
 }
 
 /** Work is planned by hand; nothing is planned for someone who is stopped, and no call where none may be made. */

@@ -2,11 +2,11 @@ import type { Id } from '../instant'
 import { ReactionContext } from './state/reactionContext'
 import { evolve, inverse, type Cause, type Effect } from './state/effects'
 import type { DomainEvent } from './state/events'
-import { announceAgain, cancelMeeting } from './meetings'
+import { announceAgain, cancelMeeting } from './moves/meetings'
 import type { Playbook } from './state/playbook'
-import { closeDeadEnds, concernedBy } from './nextAction'
-import { endEnrollment } from './progress'
-import { stopCompany, withdrawCalls, withdrawEmail } from './stopProspect'
+import { closeDeadEnds, concernedBy } from './moves/nextAction'
+import { endEnrollment } from './moves/progress'
+import { stopCompany, withdrawCalls, withdrawEmail } from './moves/stopProspect'
 import {
   ofProspect,
   openEnrollments,
@@ -16,7 +16,7 @@ import {
   type Rows,
   type EngineState,
 } from './state/engineState'
-import { whyStopped } from './stops'
+import { whyStopped } from './moves/stops'
 
 /** What taking something back would do, and what it has to leave as it is. */
 export interface Undoing {
@@ -57,10 +57,28 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
       if (reason && !skipped.includes(reason)) skipped.push(reason)
       continue
     }
+    if (effect.kind === 'openEnrollment' && isReferredTo(state, effect.id, current)) {
+      const after = { status: 'ended', dueAt: null, endedAt: state.now, exit: 'removed' } as const
+      const before = Object.fromEntries(Object.keys(after).map((field) => [field, row![field]]))
+      effects.push({ ...back, kind: 'endEnrollment', before, after })
+      world.set(key('enrollment', effect.id), { ...row, ...after })
+      continue
+    }
     effects.push(back)
     world.set(key(effect.entity, effect.id), back.after === null ? null : { ...row, ...back.after })
   }
   return { effects, skipped, invitedMeetings }
+}
+
+/** Whether email or a task of an enrollment stays: then the enrollment is ended instead of forgotten. */
+function isReferredTo(
+  state: EngineState,
+  enrollmentId: Id,
+  current: (entity: EntityName, id: Id) => Record<string, unknown> | null,
+): boolean {
+  return (['emailMessage', 'task', 'delayedAction'] as const).some((entity) =>
+    Object.values(state[entity]).some((row) => row.enrollmentId === enrollmentId && current(entity, row.id) !== null),
+  )
 }
 
 /** Whether the invitation to a meeting has left: then the meeting is cancelled instead of forgotten. */
@@ -81,7 +99,7 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, primaryRow
   }
   if (after === null) return row === null ? null : whatStays(effect.entity)
   if (row === null) return `${NOUNS[effect.entity]} is gone already`
-  const same = Object.keys(after).every((field) => row[field] === after[field])
+  const same = Object.keys(after).every((field) => JSON.stringify(row[field]) === JSON.stringify(after[field]))
   return same ? null : whatStays(effect.entity)
 }
 
@@ -189,6 +207,10 @@ const NOUNS: Record<EntityName, string> = {
   touch: 'A touch',
   deal: 'The deal',
   meeting: 'The meeting',
+  delayedAction: 'What was scheduled',
+  prospectTag: 'A tag',
+  listMember: 'A list',
+  customValue: 'A field',
 }
 
 function whatStays(entity: EntityName): string {

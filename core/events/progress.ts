@@ -7,6 +7,8 @@ export const progressEvents = {
   enrolled: undoable('Enrolled', { cadenceId: ref }),
   unenrolled: undoable('Removed from the cadence', { enrollmentId: ref }),
   stepDue: happens('Step due', { enrollmentId: ref }),
+  actionDue: happens('Scheduled action', { delayedActionId: ref }),
+  actionCancelled: undoable('Scheduled action canceled', { delayedActionId: ref }),
   stageMoved: undoable('Stage changed', { to: z.string().max(60) }),
   stopSet: undoable('Do not contact changed', { channel: z.enum(valuesOf(CHANNELS)), on: z.boolean() }),
   prospectStatusSet: undoable('Status changed', { to: z.enum(valuesOf(PROSPECT_STATUSES)) }),

@@ -1,7 +1,7 @@
 /**
  * When the next thing scheduled with a prospect is due, in SQL, in milliseconds UTC: the earliest of their open tasks,
- * the next steps of their cadences and the emails that wait to be sent. Null where nothing is scheduled. `prospectId`
- * is an expression of the surrounding statement.
+ * the next steps of their cadences, cadences that are scheduled to start, and the emails that wait to be sent. Null
+ * where nothing is scheduled. `prospectId` is an expression of the surrounding statement.
  */
 export function nextActionSql(prospectId: string): string {
   return `
@@ -14,6 +14,11 @@ export function nextActionSql(prospectId: string): string {
             select min(x.send_at)
             from email_messages x
             where x.prospect_id = ${prospectId} and x.status in ('queued', 'sending')
+          ),
+          (
+            select min(x.run_at)
+            from delayed_actions x
+            where x.prospect_id = ${prospectId} and x.status = 'waiting' and x.action ->> 'type' = 'startCadence'
           )
         )
       )

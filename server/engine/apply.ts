@@ -12,7 +12,8 @@ import { nameOf } from '../db/named'
 import type { Applied } from './applied'
 import { eventStatements } from './eventLog'
 import type { Db } from '../db/pool'
-import { insertSql, recordset, TABLES, updateSql, type ArrayParameter } from './columns'
+import { deleteSql, insertSql, recordset, updateSql, type ArrayParameter } from './columns'
+import { writeCustomValues } from './customValues'
 import { sql } from '../db/sql'
 
 /**
@@ -25,10 +26,11 @@ export async function apply(client: Db, applied: readonly Applied[], after: Engi
   const array: ArrayParameter = (type, given) => `$${values.push(given)}::${type}[]`
   const change = netChange(applied.flatMap((entry) => entry.effects))
   for (const entity of ENTITY_NAMES) {
+    if (entity === 'customValue') continue
     const { created, changed, removed } = change[entity]
     if (created.length) parts.push(insertSql(entity, created, array))
     for (const { fields, rows } of changed) parts.push(updateSql(entity, fields, rows, array))
-    if (removed.length) parts.push(sql`delete from ${TABLES[entity].table} where id = any(${array('uuid', removed)})`)
+    if (removed.length) parts.push(deleteSql(entity, removed, array))
   }
   const scheduled = scheduledActionChange(applied, after)
   if (scheduled.put.length) {
@@ -51,13 +53,21 @@ export async function apply(client: Db, applied: readonly Applied[], after: Engi
     ? sql`with ${parts.map((part, index) => `p${index} as (${part})`).join(',\n')}\n${last}`
     : last
   await client.query({ name: nameOf(text), text, values })
+  // A row is changed once in a statement: its custom fields come after.
+  await writeCustomValues(client, applied, after)
 }
 
 type Row = Record<string, unknown>
+/** What becomes of a row: null where it goes; `before` is what the last effect found. */
+interface Net {
+  isNew: boolean
+  row: Row | null
+  before: object | null
+}
 interface NetChange {
   created: Row[]
   changed: { fields: string[]; rows: Row[] }[]
-  removed: Id[]
+  removed: Row[]
 }
 
 /**
@@ -65,22 +75,24 @@ interface NetChange {
  * statement.
  */
 function netChange(effects: readonly Effect[]): Record<EntityName, NetChange> {
-  const net = Object.fromEntries(
-    ENTITY_NAMES.map((name) => [name, new Map<Id, { isNew: boolean; row: Record<string, unknown> | null }>()]),
-  ) as Record<EntityName, Map<Id, { isNew: boolean; row: Record<string, unknown> | null }>>
+  const net = Object.fromEntries(ENTITY_NAMES.map((name) => [name, new Map<Id, Net>()])) as Record<
+    EntityName,
+    Map<Id, Net>
+  >
   for (const effect of effects) {
     const known = net[effect.entity].get(effect.id)
     const isNew = known ? known.isNew : effect.before === null
-    net[effect.entity].set(effect.id, { isNew, row: effect.after === null ? null : { ...known?.row, ...effect.after } })
+    const row = effect.after === null ? null : { ...known?.row, ...effect.after }
+    net[effect.entity].set(effect.id, { isNew, row, before: effect.before })
   }
   return Object.fromEntries(
     ENTITY_NAMES.map((name) => {
       const created: Row[] = []
-      const removed: Id[] = []
+      const removed: Row[] = []
       const groups = new Map<string, { fields: string[]; rows: Row[] }>()
-      for (const [id, { isNew, row }] of net[name]) {
+      for (const [id, { isNew, row, before }] of net[name]) {
         if (row === null) {
-          if (!isNew) removed.push(id)
+          if (!isNew) removed.push({ ...before, id })
           continue
         }
         if (isNew) {
@@ -99,11 +111,14 @@ function netChange(effects: readonly Effect[]): Record<EntityName, NetChange> {
   ) as Record<EntityName, NetChange>
 }
 
+/** Rows that may wait for their time. */
+const SCHEDULED: ReadonlySet<EntityName> = new Set(['enrollment', 'emailMessage', 'delayedAction'])
+
 function scheduledActionChange(applied: readonly Applied[], after: EngineState): { put: Row[]; drop: Id[] } {
   const causes = new Map<Id, { entity: EntityName; cause: Id }>()
   for (const { event, effects } of applied) {
     for (const effect of effects) {
-      if (effect.entity === 'enrollment' || effect.entity === 'emailMessage') {
+      if (SCHEDULED.has(effect.entity)) {
         causes.set(effect.id, { entity: effect.entity, cause: event.id })
       }
     }

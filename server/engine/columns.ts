@@ -3,9 +3,11 @@ import { nameKey } from '#core/text/names'
 import { sql } from '../db/sql'
 
 /** How a field of an entity is kept: its column, and the type its value has on the way there. */
-type Kind = 'uuid' | 'text' | 'int' | 'boolean' | 'instant' | 'money' | 'day'
+type Kind = 'uuid' | 'text' | 'int' | 'boolean' | 'instant' | 'money' | 'day' | 'json'
 interface Table<E extends EntityName> {
   table: string
+  /** Whether its rows are known by what they connect, and have no id of their own (see `linkId`). */
+  link?: boolean
   columns: { [F in Exclude<keyof Entities[E], 'id'>]: readonly [column: string, kind: Kind] }
   /**
    * Columns that follow from others when a row is new: column, the SQL for it over the recordset r, and what a row must
@@ -23,8 +25,11 @@ function defaultsSql(of: 'prospect' | 'deal'): string {
   )`
 }
 
+/** Rows with a table of their own; values of custom fields lie in a column of their prospect (see apply). */
+export type StoredEntity = Exclude<EntityName, 'customValue'>
+
 /** Where each kind of row the engine changes is kept. The one place that pairs core's names with the database's. */
-export const TABLES: { [E in EntityName]: Table<E> } = {
+export const TABLES: { [E in StoredEntity]: Table<E> } = {
   company: { table: 'companies', columns: { name: ['name', 'text'], status: ['status', 'text'] } },
   prospect: {
     table: 'prospects',
@@ -163,6 +168,29 @@ export const TABLES: { [E in EntityName]: Table<E> } = {
     },
     derived: { custom: { sql: defaultsSql('deal') } },
   },
+  delayedAction: {
+    table: 'delayed_actions',
+    columns: {
+      prospectId: ['prospect_id', 'uuid'],
+      action: ['action', 'json'],
+      runAt: ['run_at', 'instant'],
+      status: ['status', 'text'],
+      doneAt: ['done_at', 'instant'],
+      outcomeId: ['outcome_id', 'uuid'],
+      phoneId: ['phone_id', 'uuid'],
+      enrollmentId: ['enrollment_id', 'uuid'],
+    },
+  },
+  prospectTag: {
+    table: 'prospect_tags',
+    link: true,
+    columns: { prospectId: ['prospect_id', 'uuid'], tagId: ['tag_id', 'uuid'] },
+  },
+  listMember: {
+    table: 'list_members',
+    link: true,
+    columns: { prospectId: ['prospect_id', 'uuid'], listId: ['list_id', 'uuid'] },
+  },
 }
 
 const SQL_TYPES: Readonly<Record<Kind, string>> = {
@@ -173,6 +201,7 @@ const SQL_TYPES: Readonly<Record<Kind, string>> = {
   instant: 'bigint',
   money: 'numeric',
   day: 'date',
+  json: 'jsonb',
 }
 /** How a column of a kind is read; others as they are. */
 const READ: Partial<Record<Kind, (column: string) => string>> = {
@@ -183,17 +212,23 @@ const READ: Partial<Record<Kind, (column: string) => string>> = {
 type AnyColumns = Record<string, readonly [string, Kind]>
 
 /** The select list that reads an entity's row as core names it; `alias` is the table's. */
-export function selectList(entity: EntityName, alias: string): string {
+export function selectList(entity: StoredEntity, alias: string): string {
+  const { link } = TABLES[entity]
   const columns = Object.entries(TABLES[entity].columns as AnyColumns).map(
     ([field, [column, kind]]) => `${READ[kind]?.(`${alias}.${column}`) ?? `${alias}.${column}`} as "${field}"`,
   )
-  return [`${alias}.id`, ...columns].join(', ')
+  return (link ? columns : [`${alias}.id`, ...columns]).join(', ')
 }
 
 /** Makes a parameter of an array of the type and gives what stands for it in the statement. */
 export type ArrayParameter = (type: string, values: readonly unknown[]) => string
 
 type Row = Readonly<Record<string, unknown>>
+
+/** A value as it is sent: JSON that is not yet text becomes text. */
+function asParameter(type: string, value: unknown): unknown {
+  return type === 'jsonb' && value !== null && typeof value === 'object' ? JSON.stringify(value) : (value ?? null)
+}
 
 /**
  * Rows as a table `r` in a statement, one array to a column: planned for few rows, whatever their number, and read
@@ -209,15 +244,15 @@ export function recordset(
     .map(([field, type]) =>
       array(
         type,
-        rows.map((row) => row[field] ?? null),
+        rows.map((row) => asParameter(type, row[field])),
       ),
     )
     .join(', ')}) as r(${columns.map(([field]) => `"${field}"`).join(', ')})`
 }
 
 /** The statement that adds rows to an entity's table. */
-export function insertSql(entity: EntityName, rows: readonly Row[], array: ArrayParameter): string {
-  const { table, columns, derived = {} } = TABLES[entity]
+export function insertSql(entity: StoredEntity, rows: readonly Row[], array: ArrayParameter): string {
+  const { table, link, columns, derived = {} } = TABLES[entity] as Table<StoredEntity>
   const fields = Object.entries(columns as AnyColumns)
   const brought = Object.entries(derived as Record<string, { sql: string; from?: (row: Row) => string }>).filter(
     ([, { from }]) => from,
@@ -226,22 +261,40 @@ export function insertSql(entity: EntityName, rows: readonly Row[], array: Array
     ? rows.map((row) => ({ ...row, ...Object.fromEntries(brought.map(([column, { from }]) => [column, from!(row)])) }))
     : rows
   const types = Object.fromEntries([
-    ['id', 'uuid'],
+    ...(link ? [] : [['id', 'uuid']]),
     ...fields.map(([field, [, kind]]) => [field, SQL_TYPES[kind]]),
     ...brought.map(([column]) => [column, 'text']),
   ])
   const values = fields.map(([field, [, kind]]) => (kind === 'instant' ? `from_ms(r."${field}")` : `r."${field}"`))
-  const names = ['id', ...fields.map(([, [column]]) => column), ...Object.keys(derived)]
+  const own = link ? [] : ['id']
+  const names = [...own, ...fields.map(([, [column]]) => column), ...Object.keys(derived)]
   return sql`
     insert into ${table} (${names.join(', ')})
-    select r.id, ${[...values, ...Object.values(derived).map(({ sql }) => sql)].join(', ')}
-    from ${recordset(full, types, array)}
+    select ${[...own.map((name) => `r.${name}`), ...values, ...Object.values(derived).map(({ sql }) => sql)].join(', ')}
+    from ${recordset(full, types, array)}${link ? ' on conflict do nothing' : ''}
+  `
+}
+
+/** The statement that removes rows from an entity's table. */
+export function deleteSql(entity: StoredEntity, rows: readonly Row[], array: ArrayParameter): string {
+  const { table, link, columns } = TABLES[entity] as Table<StoredEntity>
+  const ids = (field: string) =>
+    array(
+      'uuid',
+      rows.map((row) => row[field]),
+    )
+  if (!link) return sql`delete from ${table} where id = any(${ids('id')})`
+  const fields = Object.entries(columns as AnyColumns)
+  return sql`
+    delete from ${table} t
+    using unnest(${fields.map(([field]) => ids(field)).join(', ')}) as r(${fields.map(([, [column]]) => column).join(', ')})
+    where ${fields.map(([, [column]]) => `t.${column} = r.${column}`).join(' and ')}
   `
 }
 
 /** The statement that changes the given fields of rows: every one holds id and all the fields. */
 export function updateSql(
-  entity: EntityName,
+  entity: StoredEntity,
   fields: readonly string[],
   rows: readonly Row[],
   array: ArrayParameter,

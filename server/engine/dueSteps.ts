@@ -1,6 +1,9 @@
 import { randomUUID } from 'node:crypto'
+import { changesRecord, reachesCompany } from '#core/actions/registry'
+import type { ConfiguredAction } from '#core/engine/state/playbook'
 import { db, type Db } from '../db/pool'
-import { doDueWork, type Hand } from './dueWork'
+import { doDueWork, type DueEntry, type Hand } from './dueWork'
+import type { Breadth } from './load'
 import { prepareFree, reactAndWrite, type NewEvent } from './recordEvents'
 import { firstRow, sql } from '../db/sql'
 
@@ -17,46 +20,86 @@ export async function scheduledActionLag(client: Db = db()): Promise<number> {
       sql`
         select ms(world_now()) - ms(min(at)) as lag
         from scheduled_actions
-        where kind = 'step' and at <= world_now() and set_aside_at is null
+        where kind in ('step', 'action') and at <= world_now() and set_aside_at is null
       `,
     ),
   )
   return Math.max(0, row?.lag ?? 0)
 }
 
+/** An entry that is due as the event that follows from it. */
+type EventOf = (entry: DueEntry) => NewEvent
+
+const about = (entry: DueEntry) => ({
+  id: randomUUID(),
+  prospectId: entry.prospect_id,
+  actorId: null,
+  causedByEventId: entry.caused_by_event_id,
+})
+
 /**
- * Takes the steps that are due, in order, up to a batch; gives how many. Entries held by another process are left to
- * it; nothing is waited for, so nothing can block each other. A process that dies in it has done nothing.
+ * Takes what is due of a kind, in order, up to a batch; gives how many. Entries held by another process are left to it;
+ * nothing is waited for, so nothing can block each other. A process that dies in it has done nothing.
  */
-export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
-  return doDueWork('step', BATCH, hand, 0, async (client, later, entries) => {
+async function takeDue(
+  kind: 'step' | 'action',
+  hand: Hand | null,
+  breadthOf: (client: Db, entries: readonly DueEntry[]) => Promise<Breadth>,
+  eventOf: EventOf,
+): Promise<number> {
+  return doDueWork(kind, BATCH, hand, 0, async (client, later, entries) => {
     const ids = [...new Set(entries.map((row) => row.prospect_id))]
-    const { state, playbook } = await prepareFree(client, ids)
-    const newEvents: NewEvent[] = entries
-      .filter((row) => state.prospect[row.prospect_id])
-      .map((row) => ({
-        id: randomUUID(),
-        kind: 'stepDue',
-        prospectId: row.prospect_id,
-        actorId: null,
-        causedByEventId: row.caused_by_event_id,
-        enrollmentId: row.ref_id,
-      }))
-    if (!newEvents.length) return 0
-    const outcomes = reactAndWrite(client, later, newEvents, state, playbook)
-    // A step that came to nothing (its enrollment has ended) must not come again.
-    const idle = outcomes.results
-      .filter((result) => !result.effects.some((effect) => effect.entity === 'enrollment'))
-      .map((result) => (result.event as { enrollmentId: string }).enrollmentId)
+    const { state, playbook } = await prepareFree(client, ids, [], await breadthOf(client, entries))
+    const mine = entries.filter((row) => state.prospect[row.prospect_id])
+    if (!mine.length) return 0
+    const { results } = reactAndWrite(client, later, mine.map(eventOf), state, playbook)
+    // What came to nothing (its enrollment has ended, it was canceled) must not come again.
+    const idle = mine.filter(({ ref_id }, index) => !results[index]!.effects.some((effect) => effect.id === ref_id))
     if (idle.length) {
       await client.query(
         sql`
           delete from scheduled_actions
-          where ref_id = any($1::uuid[]) and kind = 'step' and at <= world_now()
+          where ref_id = any($1::uuid[]) and kind = $2 and at <= world_now()
         `,
-        [idle],
+        [idle.map((row) => row.ref_id), kind],
       )
     }
-    return newEvents.length
+    return mine.length
   })
+}
+
+/** Takes the steps of cadences that are due; gives how many. */
+export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
+  const alone = { colleagues: false }
+  return takeDue(
+    'step',
+    hand,
+    () => Promise.resolve(alone),
+    (entry) => ({ ...about(entry), kind: 'stepDue', enrollmentId: entry.ref_id }),
+  )
+}
+
+/** Does the actions whose time has come; gives how many. */
+export async function takeDueActions(hand: Hand | null = null): Promise<number> {
+  return takeDue('action', hand, breadthOfActions, (entry) => ({
+    ...about(entry),
+    kind: 'actionDue',
+    delayedActionId: entry.ref_id,
+  }))
+}
+
+/** How much must be known to do actions: their colleagues too, where one of them reaches the company. */
+async function breadthOfActions(client: Db, entries: readonly DueEntry[]): Promise<Breadth> {
+  const { rows } = await client.query<{ action: ConfiguredAction }>(
+    sql`
+      select distinct action
+      from delayed_actions
+      where id = any($1::uuid[])
+    `,
+    [entries.map((row) => row.ref_id)],
+  )
+  return {
+    colleagues: rows.some(({ action }) => reachesCompany(action)),
+    records: rows.some(({ action }) => changesRecord(action)),
+  }
 }

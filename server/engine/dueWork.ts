@@ -1,4 +1,5 @@
 import type { PoolClient } from 'pg'
+import type { ScheduledKind } from '#core/engine/state/scheduledActions'
 import type { Id } from '#core/instant'
 import { db, isTransient, transaction, type Deferred } from '../db/pool'
 import { sql } from '../db/sql'
@@ -41,7 +42,7 @@ const CLAIM_SQL = sql`
  * the third failure.
  */
 export async function doDueWork<T>(
-  kind: 'step' | 'email',
+  kind: ScheduledKind,
   limit: number,
   hand: Hand | null,
   nothing: T,
@@ -65,7 +66,7 @@ export async function doDueWork<T>(
 
 async function claim(
   client: PoolClient,
-  kind: 'step' | 'email',
+  kind: ScheduledKind,
   limit: number,
   only: Id | null = null,
 ): Promise<ClaimedEntry[]> {
@@ -85,7 +86,7 @@ function apart(entries: readonly ClaimedEntry[]): readonly DueEntry[] {
 }
 
 async function doOneByOne<T>(
-  kind: 'step' | 'email',
+  kind: ScheduledKind,
   hand: Hand | null,
   entries: readonly DueEntry[],
   nothing: T,

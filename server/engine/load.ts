@@ -1,17 +1,28 @@
-import { ENTITY_NAMES, emptyState, type EntityName, type EngineState } from '#core/engine/state/engineState'
+import {
+  ENTITY_NAMES,
+  emptyState,
+  linkId,
+  type EngineState,
+  type EntityName,
+  type ListMember,
+  type ProspectTag,
+} from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
-import { selectList } from './columns'
+import { selectList, TABLES, type StoredEntity } from './columns'
+import { customValueRows } from './customValues'
 import { firstRow, sql } from '../db/sql'
 
 /** How much of a company comes along with a person. */
 export interface Breadth {
   /** Everyone at the company, with their open work; needed by whatever may act company-wide. */
   colleagues: boolean
+  /** Their tags and lists, needed by what may change them. */
+  records?: boolean
 }
 
 /** The people of $1 who exist, and their companies, as arrays; with everyone at these companies, if asked. */
-function whoSql({ colleagues }: Breadth): string {
+function whoSql({ colleagues }: Pick<Breadth, 'colleagues'>): string {
   const near = sql`
     select id, company_id
     from prospects
@@ -61,7 +72,7 @@ export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, ski
   return rows.map((row) => row.id)
 }
 
-const OPEN_ONLY: Partial<Record<EntityName, string>> = {
+const OPEN_ONLY: Partial<Record<StoredEntity, string>> = {
   enrollment: `t.status <> 'ended'`,
   meeting: `t.status = 'booked'`,
   deal: `t.status = 'open'`,
@@ -70,8 +81,11 @@ const OPEN_ONLY: Partial<Record<EntityName, string>> = {
 const THEIRS = 't.prospect_id = any((select ids from who)::uuid[])'
 const UNDER_WAY = `exists (select from enrollments e where e.id = t.enrollment_id and e.status <> 'ended')`
 
-function rowsOf(entity: EntityName): string {
-  const tables: Record<EntityName, string> = {
+/** Tables that are read where tags and lists are asked for alone. */
+const RECORDS: ReadonlySet<EntityName> = new Set(['prospectTag', 'listMember'])
+
+function rowsOf(entity: StoredEntity): string {
+  const tables: Record<StoredEntity, string> = {
     company: 'from companies t where t.id = any((select companies from who)::uuid[])',
     prospect: 'from prospects t where t.id = any((select ids from who)::uuid[])',
     emailAddress: `from email_addresses t where ${THEIRS}`,
@@ -91,6 +105,12 @@ function rowsOf(entity: EntityName): string {
     task: `from tasks t where ${THEIRS} and (t.status = 'open' or ${UNDER_WAY})`,
     touch: `from touches t where ${THEIRS}`,
     deal: `from deals t where ${THEIRS}`,
+    delayedAction: `from delayed_actions t where ${THEIRS} and t.status = 'waiting'`,
+    prospectTag: `from prospect_tags t where ${THEIRS}`,
+    listMember: `from list_members t where ${THEIRS}`,
+  }
+  if (TABLES[entity].link) {
+    return `(select coalesce(json_agg(x), '[]') from (select ${selectList(entity, 't')} ${tables[entity]}) x) as "${entity}"`
   }
   const only = OPEN_ONLY[entity]
   return `(select coalesce(json_object_agg(x.id, x order by x.id), '{}') from (select ${selectList(entity, 't')} ${tables[entity]}${only ? ` and ${only}` : ''}) x) as "${entity}"`
@@ -135,9 +155,12 @@ const loadSql = (breadth: Breadth) => sql`
   with ${whoSql(breadth)}
   select
     ms(world_now()) as now, ${CUSTOM_VALUES_SQL} as "customValues", ${OPTED_OUT_SQL} as "optedOutOf",
-    (select playbook_version from team) as "playbookVersion", ${ENTITY_NAMES.map(rowsOf).join(',\n')}
+    (select playbook_version from team) as "playbookVersion",
+    ${ENTITY_NAMES.flatMap((entity) => (entity === 'customValue' || (RECORDS.has(entity) && !breadth.records) ? [] : [rowsOf(entity)])).join(',\n')}
 `
-const LOAD_SQL = { wide: loadSql({ colleagues: true }), narrow: loadSql({ colleagues: false }) }
+const LOAD_SQL = [false, true].map((records) =>
+  [false, true].map((colleagues) => loadSql({ colleagues, records })),
+) as [[string, string], [string, string]]
 
 /** An engine state and the version of the playbook that held when it was read. */
 export interface Loaded {
@@ -155,15 +178,41 @@ export async function load(
   messageIds: readonly Id[] = [],
   breadth: Breadth = { colleagues: false },
 ): Promise<Loaded> {
-  const which = breadth.colleagues ? 'wide' : 'narrow'
-  const row = await firstRow(client.query({ name: `load-${which}`, text: LOAD_SQL[which], values: [ids, messageIds] }))
-  const { now, customValues, optedOutOf, playbookVersion, ...entities } = row as {
+  const [records, colleagues] = [breadth.records ? 1 : 0, breadth.colleagues ? 1 : 0] as const
+  const text = LOAD_SQL[records][colleagues]
+  const row = await firstRow(client.query({ name: `load-${records}${colleagues}`, text, values: [ids, messageIds] }))
+  const { now, customValues, optedOutOf, playbookVersion, prospectTag, listMember, ...entities } = row as {
     now: number
-    customValues: EngineState['customValues']
+    customValues: Parameters<typeof customValueRows>[0]
     optedOutOf: EngineState['optedOutOf']
     playbookVersion: number
+    prospectTag?: Omit<ProspectTag, 'id'>[]
+    listMember?: Omit<ListMember, 'id'>[]
   }
-  return { state: { ...emptyState(now), customValues, optedOutOf, ...entities }, playbookVersion }
+  return {
+    state: {
+      ...emptyState(now),
+      optedOutOf,
+      ...entities,
+      customValue: customValueRows(customValues),
+      prospectTag: linked(prospectTag, (link) => link.tagId),
+      listMember: linked(listMember, (link) => link.listId),
+    },
+    playbookVersion,
+  }
+}
+
+/** Rows that say that two things belong together, with their ids. */
+function linked<Link extends { prospectId: Id }>(
+  links: readonly Link[] = [],
+  other: (link: Link) => Id,
+): Record<Id, Link & { id: Id }> {
+  return Object.fromEntries(
+    links.map((link) => {
+      const id = linkId(link.prospectId, other(link))
+      return [id, { id, ...link }]
+    }),
+  )
 }
 
 /**

@@ -12,7 +12,8 @@ const AT_MOST = 200
 const FIRST = '00000000-0000-0000-0000-000000000000'
 
 /**
- * The people of a slice in an open or paused stage who have nothing to come: no task, no cadence, no email on its way.
+ * The people of a slice in an open or paused stage who have nothing to come: no task, no cadence, none that is
+ * scheduled to start, no email on its way.
  */
 const MISSING_SQL = sql`
   with slice as materialized (
@@ -38,6 +39,11 @@ const MISSING_SQL = sql`
         and not exists (select from tasks t where t.prospect_id = p.id and t.status = 'open')
         and not exists (select from enrollments e where e.prospect_id = p.id and e.status <> 'ended')
         and not exists (select from email_messages m where m.prospect_id = p.id and m.status in ('queued', 'sending'))
+        and not exists (
+          select
+          from delayed_actions d
+          where d.prospect_id = p.id and d.status = 'waiting' and d.action ->> 'type' = 'startCadence'
+        )
       order by p.id
       limit ${AT_MOST}
     ) as ids

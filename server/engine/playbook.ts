@@ -45,7 +45,17 @@ const PLAYBOOK_SQL = sql`
       )
       from custom_fields f
       where f.of <> 'deal'
-    ) as "customFields"
+    ) as "customFields",
+    (
+      select coalesce(json_object_agg(n.id, n.name), '{}')
+      from (
+        select id, name from tags
+        union all
+        select id, name from lists where kind = 'fixed'
+        union all
+        select id, name from users where active
+      ) n
+    ) as names
 `
 
 interface TeamRow {
@@ -107,17 +117,19 @@ interface TeamRow {
   outcomes: OutcomeRow[]
   cadences: CadenceRow[]
   customFields: Playbook['customFields']
+  names: Playbook['names']
 }
 
 /** What the team decided, as of `version`: from memory when that is the one held, else read again. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
   const row = await firstRow(client.query<TeamRow>({ name: 'playbook', text: PLAYBOOK_SQL }))
-  const { team, stages, outcomes, cadences, customFields } = row!
+  const { team, stages, outcomes, cadences, customFields, names } = row!
   held = {
     playbook: {
       version: team.playbook_version,
       customFields,
+      names,
       stages: Object.fromEntries(
         stages.map(({ archived_at: archivedAt, ...stage }) => [stage.id, { ...stage, archived: archivedAt !== null }]),
       ),

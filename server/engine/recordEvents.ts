@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
-import { reachesCompany, reactAll } from '#core/engine/react'
+import { asksForRecords, reachesCompany, reactAll } from '#core/engine/react'
 import type { DomainEvent, Problem } from '#core/engine/state/events'
 import type { Effect } from '#core/engine/state/effects'
 import type { Playbook } from '#core/engine/state/playbook'
@@ -8,7 +8,7 @@ import type { EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 import { breaksUnique, transaction, type Db, type Deferred } from '../db/pool'
 import { apply } from './apply'
-import { load, loadLocked, lock } from './load'
+import { load, loadLocked, lock, type Breadth } from './load'
 import { currentPlaybook, latestPlaybook, playbook } from './playbook'
 
 /** An event before it has its moment: the world's clock is read with the state. */
@@ -23,6 +23,8 @@ export interface EventResult {
   event: DomainEvent
   effects: Effect[]
   problems: Problem[]
+  /** What an action would have done and did not, and why. */
+  skipped?: string[]
 }
 
 /** What a set of events came to, with the state on both sides, for explanations. */
@@ -41,13 +43,15 @@ async function prepare(
   client: Db,
   ids: readonly Id[],
   messageIds: readonly Id[],
-  colleagues: (book: Playbook) => boolean,
+  breadthOf: (book: Playbook) => Breadth,
 ): Promise<{ state: EngineState; playbook: Playbook }> {
-  const wide = colleagues(latestPlaybook() ?? (await currentPlaybook(client)))
-  const { state, playbookVersion } = await loadLocked(client, ids, messageIds, { colleagues: wide })
+  const breadth = breadthOf(latestPlaybook() ?? (await currentPlaybook(client)))
+  const { state, playbookVersion } = await loadLocked(client, ids, messageIds, breadth)
   const book = await playbook(client, playbookVersion)
-  if (wide || !colleagues(book)) return { state, playbook: book }
-  return { state: (await loadLocked(client, ids, messageIds, { colleagues: true })).state, playbook: book }
+  const needed = breadthOf(book)
+  const enough = (breadth.colleagues || !needed.colleagues) && (breadth.records || !needed.records)
+  if (enough) return { state, playbook: book }
+  return { state: (await loadLocked(client, ids, messageIds, needed)).state, playbook: book }
 }
 
 /** As `prepare`, for those of the people whom nobody else holds. */
@@ -55,9 +59,10 @@ export async function prepareFree(
   client: Db,
   ids: readonly Id[],
   messageIds: readonly Id[] = [],
+  breadth: Breadth = { colleagues: false },
 ): Promise<{ state: EngineState; playbook: Playbook }> {
-  const locked = await lock(client, ids, { colleagues: false }, true)
-  const { state, playbookVersion } = await load(client, locked, messageIds)
+  const locked = await lock(client, ids, breadth, true)
+  const { state, playbookVersion } = await load(client, locked, messageIds, breadth)
   return { state, playbook: await playbook(client, playbookVersion) }
 }
 
@@ -122,9 +127,10 @@ export async function recordEvents(
   try {
     return await transaction(
       async (client, later) => {
-        const prepared = prepare(client, ids, messageIds, (book) =>
-          newEvents.some((event) => reachesCompany(event, book)),
-        )
+        const prepared = prepare(client, ids, messageIds, (book) => ({
+          colleagues: newEvents.some((event) => reachesCompany(event, book)),
+          records: newEvents.some((event) => asksForRecords(event, book)),
+        }))
         const [actorId, { state: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
         const state = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded
         first?.(state)

@@ -25,11 +25,11 @@ interface LoggedEffect {
 /** Everything an event led to, newest first: its own effects, and those of all that it caused. */
 const TREE_SQL = sql`
   with recursive tree as (
-    select id, at
+    select id, position
     from events
     where id = $1
     union all
-    select h.id, h.at
+    select h.id, h.position
     from events h
       join tree t on h.caused_by_event_id = t.id
   )
@@ -37,7 +37,7 @@ const TREE_SQL = sql`
   from tree t
     join effects e on e.event_id = t.id
   where not exists (select from events u where u.kind = 'undone' and u.payload ->> 'targetId' = t.id::text)
-  order by t.at desc, (t.id = $1), e.seq desc
+  order by t.position desc, e.seq desc
 `
 
 /** What taking back an event came to. */
@@ -73,7 +73,7 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
   // Read again now that nobody else can move these people on.
   const { rows } = await client.query<LoggedEffect>(TREE_SQL, [targetId])
   const messageIds = rows.filter((row) => row.entity === 'emailMessage').map((row) => row.entity_id)
-  const { state, playbookVersion } = await load(client, ids, messageIds)
+  const { state, playbookVersion } = await load(client, ids, messageIds, { colleagues: false, records: true })
   const complete = await withClosedRows(client, state, rows)
   const effects = rows.map(
     (row) =>
@@ -107,7 +107,7 @@ async function withClosedRows(
   rows: readonly LoggedEffect[],
 ): Promise<typeof state> {
   const full: Record<string, Record<Id, unknown>> = {}
-  for (const entity of ['enrollment', 'task', 'meeting', 'deal'] as const) {
+  for (const entity of ['enrollment', 'task', 'meeting', 'deal', 'delayedAction'] as const) {
     const ids = [...new Set(rows.filter((row) => row.entity === entity).map((row) => row.entity_id))].filter(
       (id) => !state[entity][id],
     )

@@ -1,7 +1,7 @@
 import { logFrom, textsFrom } from '../engine/eventLog'
 import type { PoolClient } from 'pg'
 import type { ExistingAction } from '#core/enumerations'
-import { FIRST_CONTACT } from '#core/engine/nextAction'
+import { FIRST_CONTACT } from '#core/engine/moves/nextAction'
 import type { Id } from '#core/instant'
 import { transaction } from '../db/pool'
 import { customDefaults } from '../services/fields/customFields'

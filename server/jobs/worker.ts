@@ -7,7 +7,7 @@ import { readIncoming } from '../channels/mail/readIncoming'
 import { smtpChannel } from '../channels/mail/transport'
 import { indexCustomFields } from '../db/fieldIndexes'
 import { db } from '../db/pool'
-import { takeDueSteps } from '../engine/dueSteps'
+import { takeDueActions, takeDueSteps } from '../engine/dueSteps'
 import { holidayTables } from '../engine/holidays'
 import { planMissingActions } from '../engine/nextActions'
 import { env } from '../environment'
@@ -76,6 +76,7 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   let planFrom: string | null = null
   const loops = [
     loop('Steps', () => takeDueSteps({ workerId, loop: 'steps' }), rest),
+    loop('Scheduled actions', () => takeDueActions({ workerId, loop: 'actions' }), rest),
     ...Array.from({ length: MAIL_LOOPS }, (_, index) => loop('Mail', send(`mail ${index}`), rest)),
     loop('Incoming email', readIncoming, rest),
     loop('Clock', stepClock, rest),

@@ -60,7 +60,7 @@ export const dayRidge = endpoint({
 
 export const outcomeSchema = z.object({
   id,
-  key: z.number().nullable(),
+  key: z.string().nullable().describe('The key that picks it: a digit, or "Shift+" and a digit'),
   name: z.string(),
   requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
   reasons: z.array(z.string()),

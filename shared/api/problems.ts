@@ -4,7 +4,7 @@ import { endpoint, id, instant } from './endpoint'
 const person = z.object({ id, name: z.string() }).nullable()
 const setAsideSchema = z.object({
   id: z.string(),
-  kind: z.enum(['step', 'email', 'incoming', 'job']),
+  kind: z.enum(['step', 'email', 'action', 'incoming', 'job']),
   what: z.string(),
   person,
   error: z.string(),
@@ -42,7 +42,7 @@ export const listProblems = endpoint({
     blockedCount: z.number(),
   }),
 })
-const which = z.object({ kind: z.enum(['step', 'email', 'incoming', 'job']), id: z.string().min(1).max(60) })
+const which = z.object({ kind: z.enum(['step', 'email', 'action', 'incoming', 'job']), id: z.string().min(1).max(60) })
 export const retryProblem = endpoint({
   method: 'post',
   path: '/api/problems/retry',

@@ -144,6 +144,17 @@ export const prospectSchema = z.object({
     }),
   ),
   tasks: z.array(z.object({ id, kind: z.string(), title: z.string(), dueAt: instant })),
+  scheduled: z
+    .array(
+      z.object({
+        id,
+        summary: z.string(),
+        at: instant,
+        outcome: z.string().nullable(),
+        causedAt: instant.nullable(),
+      }),
+    )
+    .describe('Actions of outcomes that wait for their time, and what they follow from'),
 })
 export type Prospect = z.infer<typeof prospectSchema>
 
@@ -456,4 +467,13 @@ export const undo = endpoint({
   params: withId,
   body: z.object({ id }),
   response: z.object({ undone: z.number(), unchanged: z.array(z.string()) }),
+})
+
+export const cancelScheduledAction = endpoint({
+  method: 'post',
+  path: '/api/scheduled-actions/{id}/cancel',
+  summary: 'Cancel an action that is scheduled for a prospect',
+  params: withId,
+  body: z.object({ id }),
+  response: z.object({ summary: z.string() }),
 })

@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test'
-import { signIn } from './signIn'
+import { pick, signIn } from './signIn'
 import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
@@ -9,11 +9,6 @@ async function fits(page: Page): Promise<void> {
   const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
   expect({ path: new URL(page.url()).pathname, wide: Math.max(0, wide) }).toMatchObject({ wide: 0 })
 }
-async function pick(page: Page, label: string, option: string, nth = 0): Promise<void> {
-  await page.getByRole('dialog').locator('.v-select').filter({ hasText: label }).nth(nth).click()
-  await page.getByRole('option', { name: option, exact: true }).last().click()
-}
-
 test('a manager makes an outcome; the rep is offered it with what it does, and its key does that', async ({
   page,
   browser,
@@ -25,27 +20,25 @@ test('a manager makes an outcome; the rep is offered it with what it does, and i
   await page.getByRole('button', { name: 'Add an outcome' }).click()
   const dialog = page.getByRole('dialog')
   await dialog.getByLabel('Outcome name').fill(name)
-  await pick(page, 'Action', 'wait for a call back')
+  await pick(page, 'Action', 'Wait for a call back')
   await dialog.getByRole('button', { name: 'Save' }).click()
   await expect(dialog.getByRole('alert')).toContainText('A call back needs the outcome to ask for its time')
-  await pick(page, 'Action', 'leave')
+  await pick(page, 'Action', 'Leave cadences')
   await expect(dialog.locator('.v-select').filter({ hasText: 'Exit reason' })).toContainText('Choose one')
   await dialog.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText(`“${name}” saved`)).toHaveCount(0)
   await expect(dialog).toBeVisible()
-  await pick(page, 'Action', 'make a task for later')
+  await pick(page, 'Action', 'Make a call or to-do')
   await dialog.getByLabel('Task title').fill('Ask purchasing')
-  await dialog.getByLabel('In days').fill('3')
-  await expect(dialog.getByRole('status')).toContainText(`${name}: “Ask purchasing” in 3 days.`)
+  await dialog.getByLabel('Due in').fill('3')
+  await expect(dialog.getByRole('status')).toContainText(`${name}: Follow-up “Ask purchasing” in 3 days.`)
   await dialog.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText(`“${name}” saved`)).toBeVisible()
   const row = page.getByRole('row').filter({ hasText: name })
-  await expect(row).toContainText('“Ask purchasing” in 3 days.')
+  await expect(row).toContainText('Follow-up “Ask purchasing” in 3 days.')
 
   await page.getByRole('button', { name: `${name} up` }).click()
-  await expect(
-    page.getByText(new RegExp(`“${name}” has (the key \\d|no number key); “.+” has (the key \\d|no number key)\\.`)),
-  ).toBeVisible()
+  await expect(page.getByText(new RegExp(`“${name}” has the key ⇧?\\d; “.+” has the key ⇧?\\d\\.`))).toBeVisible()
   await page.getByRole('button', { name: `${name} down` }).click()
   const [, second] = await page.getByRole('button', { name: / up$/ }).all()
   const above = (await second!.getAttribute('aria-label'))!.replace(/ up$/, '')

@@ -13,3 +13,9 @@ export async function moveClock(page: Page, to: string): Promise<void> {
   await page.getByText(to, { exact: true }).click()
   await expect(page.getByText('Everything due until then has happened').last()).toBeVisible({ timeout: 60_000 })
 }
+
+/** Chooses from a menu of the dialog that is open. */
+export async function pick(page: Page, label: string, option: string, nth = 0): Promise<void> {
+  await page.getByRole('dialog').locator('.v-select').filter({ hasText: label }).nth(nth).click()
+  await page.getByRole('option', { name: option, exact: true }).last().click()
+}

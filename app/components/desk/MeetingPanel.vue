@@ -53,11 +53,12 @@ const cancel = () =>
     notices.say(label)
     emit('changed')
   })
-function pickKey(key: number): void {
-  const result = props.meeting.results[key - 1]
+function pickKey(key: string): void {
+  const { results } = props.meeting
+  const result = results[Number(key) - 1]
   if (result) emit('result', result)
-  else if (key === props.meeting.results.length + 1) void openMove()
-  else if (key === props.meeting.results.length + 2) void cancel()
+  else if (Number(key) === results.length + 1) void openMove()
+  else if (Number(key) === results.length + 2) void cancel()
 }
 defineExpose({
   pickKey,

@@ -54,6 +54,8 @@ watch(
   },
 )
 
+/** Many outcomes are drawn on two lines each, so that all are in sight. */
+const tight = computed(() => props.brief.outcomes.length > 8)
 /** Whether something has to be said before it can be logged. */
 const opens = (outcome: OutcomeChoice) => outcome.requiredInputs.length + outcome.missing.length > 0
 const fills = ref<{ save(): Promise<boolean> }[]>([])
@@ -129,7 +131,7 @@ function restore(saved: ReturnType<typeof snapshot>): void {
 defineExpose({
   snapshot,
   restore,
-  pickKey: (key: number) => {
+  pickKey: (key: string) => {
     const outcome = props.brief.outcomes.find((one) => one.key === key)
     if (outcome) void pick(outcome)
   },
@@ -146,21 +148,15 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
 </script>
 
 <template>
-  <div ref="root" class="outcomes">
+  <div ref="root" class="outcomes" :class="{ tight }">
     <template v-for="outcome in brief.outcomes" :key="outcome.id">
-      <div class="one" :class="{ on: chosen === outcome.id, off: outcome.blocked }">
-        <button
-          class="plain head"
-          :aria-expanded="opens(outcome) ? chosen === outcome.id : undefined"
-          :disabled="Boolean(outcome.blocked)"
-          @click="pick(outcome)"
-        >
-          <kbd>{{ outcome.key ?? '·' }}</kbd>
-          <span
-            ><b>{{ outcome.name }}</b
-            ><small>{{ outcome.blocked ?? outcome.summary }}</small></span
-          >
-        </button>
+      <div class="one" :class="{ on: chosen === outcome.id }">
+        <OutcomeButton
+          :outcome="outcome"
+          :tight="tight"
+          :expanded="opens(outcome) ? chosen === outcome.id : undefined"
+          @pick="pick(outcome)"
+        />
         <form
           v-if="chosen === outcome.id"
           class="asks"
@@ -270,29 +266,8 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
   border-color: var(--pine);
   box-shadow: 0 0 0 1px var(--pine);
 }
-.one.off b {
-  color: var(--dim);
-  font-weight: 500;
-}
-.head {
-  display: grid;
-  grid-template-columns: 24px 1fr;
-  gap: 8px;
-  padding: 4px 9px;
-  width: 100%;
-  align-items: start;
-}
-.head:hover:not(:disabled) {
-  background: var(--pine-soft);
-  border-radius: 6px;
-}
-b {
-  font-weight: 600;
-}
-.head small {
-  display: block;
-  color: var(--dim);
-  line-height: 1.25;
+.tight {
+  gap: 1px;
 }
 .asks {
   padding: 4px 10px 10px;

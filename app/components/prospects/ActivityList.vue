@@ -39,7 +39,7 @@ const times = useTimes()
 }
 .history > li {
   display: grid;
-  grid-template-columns: 118px 22px 1fr auto;
+  grid-template-columns: 146px 22px 1fr auto;
   gap: 6px;
   padding: 8px 0;
   border-top: 1px solid var(--line);

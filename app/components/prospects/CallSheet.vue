@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { nextTick, ref, shallowRef, watch } from 'vue'
 import { brief as readBrief, logOutcome, type Brief, type OutcomeChoice, type OutcomeDetails } from '#shared/api/desk'
 import { undo } from '#shared/api/prospects'
@@ -87,11 +88,12 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   }
   busy.value = false
 }
-const pick = (key: number) => {
+const pick = (key: string) => {
   if (open.value && !panel.value?.isOpen()) panel.value?.pickKey(key)
 }
 function onKey(event: KeyboardEvent): void {
   if (
+    !open.value ||
     (event.target as HTMLElement).closest('input, textarea, select') ||
     event.ctrlKey ||
     event.altKey ||
@@ -99,8 +101,11 @@ function onKey(event: KeyboardEvent): void {
   ) {
     return
   }
-  if (/^\d$/.test(event.key)) pick(Number(event.key))
+  if (/^\d$/.test(event.key)) pick(event.key)
+  else if (event.shiftKey && event.code.startsWith('Digit')) pick(`Shift+${event.code.slice(5)}`)
 }
+// The whole window is listened to: a key may be pressed before the cursor is in the dialog.
+useEventListener('keydown', onKey)
 </script>
 
 <template>
@@ -109,7 +114,6 @@ function onKey(event: KeyboardEvent): void {
     max-width="460"
     scrollable
     :aria-label="purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call' : 'Book a meeting'"
-    @keydown="onKey"
   >
     <v-card class="pa-4">
       <template v-if="brief">

@@ -1,213 +1,158 @@
 <script setup lang="ts">
-import { CHANNELS, COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, choicesOf } from '#core/enumerations'
-import { MARKED, OUTCOME_EXITS, type OutcomeAction } from '#core/engine/state/playbook'
-import { blankAction, ACTION_NAMES } from './outcomeActions'
+import { computed } from 'vue'
+import { ACTIONS, ACTION_TYPES, type Action, type ActionType } from '#core/actions/registry'
+import type { ActionNames } from '#core/actions/kind/define'
+import type { Wait } from '#core/cadence/wait'
+import { ACTION_FORMS, blankAction } from './actions/actionForms'
+import { inOrder, namedChoices } from './actions/choices'
 
-/** One action of an outcome, as a sentence of small choices. */
-const action = defineModel<OutcomeAction>({ required: true })
-defineProps<{ stages: readonly { id: string; name: string }[]; formError?: string | string[] }>()
-const emit = defineEmits<{ remove: [] }>()
-const SCOPES = [
-  { value: 'cadence', title: 'this cadence' },
-  { value: 'all', title: 'every cadence' },
-  { value: 'company', title: 'every cadence, with everyone at the company' },
-]
-const exits = choicesOf(EXIT_REASONS, OUTCOME_EXITS)
-const companyStatuses = choicesOf(COMPANY_STATUSES)
-const numberStatuses = choicesOf(PHONE_STATUSES, MARKED)
-const channels = choicesOf(CHANNELS)
-const WHEN = [
+/** One action of an outcome, as a sentence of small choices: what it does, then when. */
+const action = defineModel<Action>({ required: true })
+const props = defineProps<{ names: ActionNames; formError?: readonly string[] }>()
+const emit = defineEmits<{ remove: []; up: []; down: [] }>()
+
+const types = ACTION_TYPES.map((type) => ({ value: type, title: ACTIONS[type]!.label }))
+const form = computed(() => ACTION_FORMS[action.value.type])
+const mayWait = computed(() => ACTIONS[action.value.type]!.mayWait)
+const CONDITIONS = [
   { value: 'always', title: 'always' },
   { value: 'from', title: 'from attempt' },
   { value: 'before', title: 'before attempt' },
+  { value: 'stages', title: 'only in stages' },
+  { value: 'cadences', title: 'only in cadences' },
+  { value: 'none', title: 'only in no cadence' },
 ]
-
-const when = () => {
-  if (action.value.fromAttempt) return 'from'
-  return action.value.beforeAttempt ? 'before' : 'always'
+const condition = computed(() => {
+  const { fromAttempt, beforeAttempt, inStages, inCadences, noCadence } = action.value
+  if (noCadence) return 'none'
+  if (fromAttempt) return 'from'
+  if (beforeAttempt) return 'before'
+  if (inStages) return 'stages'
+  return inCadences ? 'cadences' : 'always'
+})
+const attempt = computed(() => action.value.fromAttempt ?? action.value.beforeAttempt ?? 3)
+const stages = computed(() => inOrder(props.names.stages))
+const change = (patch: object) => {
+  action.value = { ...action.value, ...patch } as Action
 }
-const attempt = () => action.value.fromAttempt ?? action.value.beforeAttempt ?? 3
-function time(which: string, count: number): void {
-  const { fromAttempt: _from, beforeAttempt: _before, ...rest } = action.value
-  action.value = {
-    ...rest,
-    ...(which === 'from' && { fromAttempt: count }),
-    ...(which === 'before' && { beforeAttempt: count }),
-  } as OutcomeAction
+/** Makes one condition hold, with its value; those there were are off. */
+function setCondition(which: string, count: number): void {
+  change({
+    fromAttempt: which === 'from' ? count : undefined,
+    beforeAttempt: which === 'before' ? count : undefined,
+    inStages: which === 'stages' ? [] : undefined,
+    inCadences: which === 'cadences' ? [] : undefined,
+    noCadence: which === 'none' ? true : undefined,
+  })
 }
-function become(kind: OutcomeAction['type']): void {
-  const { fromAttempt, beforeAttempt } = action.value
-  action.value = {
-    ...blankAction(kind),
-    ...(fromAttempt && { fromAttempt }),
-    ...(beforeAttempt && { beforeAttempt }),
-  } as OutcomeAction
+function setType(type: ActionType): void {
+  const { fromAttempt, beforeAttempt, inStages, inCadences, noCadence } = action.value
+  action.value = { ...blankAction(type), fromAttempt, beforeAttempt, inStages, inCadences, noCadence } as Action
 }
-const change = (patch: Partial<Record<string, unknown>>) => {
-  action.value = { ...action.value, ...patch } as OutcomeAction
-}
+const DELAYS = [
+  { value: false, title: 'at once' },
+  { value: true, title: 'later' },
+]
+const setDelay = (later: boolean) => change({ after: later ? { amount: 2, unit: 'hours' } : undefined })
 </script>
 
 <template>
   <li class="one">
     <div class="row wrap">
-      <v-select
-        :model-value="action.type"
-        :items="ACTION_NAMES"
-        label="Action"
-        class="what"
-        @update:model-value="become"
-      />
-      <template v-if="action.type === 'exit'">
+      <v-select :model-value="action.type" :items="types" label="Action" class="what" @update:model-value="setType" />
+      <component :is="form.fields" v-if="form.fields" v-model="action" v-bind="form.props?.(names) ?? {}" />
+    </div>
+    <div class="row wrap">
+      <template v-if="mayWait">
         <v-select
-          :model-value="action.scope"
-          :items="SCOPES"
-          label="Which"
-          class="wide"
-          @update:model-value="change({ scope: $event })"
-        />
-        <v-select
-          :model-value="action.as"
-          :items="exits"
-          label="Exit reason"
-          :error-messages="action.as ? '' : 'Choose one'"
-          class="mid"
-          @update:model-value="change({ as: $event })"
-        />
-      </template>
-      <template v-if="action.type === 'moveStage'">
-        <v-select
-          :model-value="action.to"
-          :items="stages"
-          item-value="id"
-          item-title="name"
-          label="To"
-          class="mid"
-          @update:model-value="change({ to: $event })"
-        />
-        <v-select
-          :model-value="action.onlyFrom ?? []"
-          :items="stages"
-          item-value="id"
-          item-title="name"
-          label="Only from"
-          placeholder="anywhere"
-          multiple
-          class="mid"
-          @update:model-value="change({ onlyFrom: $event.length ? $event : undefined })"
-        />
-        <v-select
-          :model-value="action.scope ?? 'person'"
-          :items="[
-            { value: 'person', title: 'this person' },
-            { value: 'company', title: 'everyone there' },
-          ]"
-          label="Applies to"
-          class="mid"
-          @update:model-value="change({ scope: $event })"
-        />
-      </template>
-      <v-select
-        v-if="action.type === 'setCompanyStatus'"
-        :model-value="action.to"
-        :items="companyStatuses"
-        label="As"
-        class="mid"
-        @update:model-value="change({ to: $event })"
-      />
-      <v-select
-        v-if="action.type === 'markNumber'"
-        :model-value="action.as"
-        :items="numberStatuses"
-        label="As"
-        class="mid"
-        @update:model-value="change({ as: $event })"
-      />
-      <v-select
-        v-if="action.type === 'stop'"
-        :model-value="action.channel"
-        :items="channels"
-        label="Stop"
-        class="mid"
-        @update:model-value="change({ channel: $event })"
-      />
-      <template v-if="action.type === 'makeTask'">
-        <v-text-field
-          :model-value="action.title"
-          label="Task title"
-          class="wide"
-          @update:model-value="change({ title: $event })"
-        />
-        <v-text-field
-          :model-value="action.days"
-          type="number"
-          min="0"
-          max="730"
-          label="In days"
+          :model-value="action.after !== undefined"
+          :items="DELAYS"
+          label="Starts"
           class="short"
-          @update:model-value="change({ days: Number($event) })"
+          @update:model-value="setDelay($event)"
+        />
+        <WaitFields
+          v-if="action.after"
+          :model-value="action.after"
+          label="After"
+          :min="1"
+          @update:model-value="change({ after: $event as Wait })"
         />
       </template>
-      <v-text-field
-        v-if="action.type === 'openDeal'"
-        :model-value="action.likelihood"
-        type="number"
-        min="0"
-        max="100"
-        label="Likelihood, %"
-        class="short"
-        @update:model-value="change({ likelihood: Number($event) })"
-      />
       <v-select
-        :model-value="when()"
-        :items="WHEN"
+        :model-value="condition"
+        :items="CONDITIONS"
         label="When"
-        class="short when"
-        @update:model-value="time($event, attempt())"
+        class="mid"
+        @update:model-value="setCondition($event, attempt)"
       />
       <v-text-field
-        v-if="when() !== 'always'"
-        :model-value="attempt()"
+        v-if="condition === 'from' || condition === 'before'"
+        :model-value="attempt"
         type="number"
         min="1"
         max="99"
         label="Attempt"
         class="short"
-        @update:model-value="time(when(), Number($event))"
+        @update:model-value="setCondition(condition, Number($event))"
       />
-      <button type="button" class="link small" @click="emit('remove')">Remove</button>
+      <v-select
+        v-if="condition === 'stages'"
+        :model-value="action.inStages"
+        :items="stages"
+        multiple
+        label="Stages"
+        class="wide"
+        @update:model-value="change({ inStages: [...$event] })"
+      />
+      <v-select
+        v-if="condition === 'cadences'"
+        :model-value="action.inCadences"
+        :items="namedChoices(names.cadences)"
+        multiple
+        label="Cadences"
+        class="wide"
+        @update:model-value="change({ inCadences: [...$event] })"
+      />
+      <span class="links">
+        <button type="button" class="link small" aria-label="Move this action up" @click="emit('up')">Up</button>
+        <button type="button" class="link small" aria-label="Move this action down" @click="emit('down')">Down</button>
+        <button type="button" class="link small" @click="emit('remove')">Remove</button>
+      </span>
     </div>
-    <p v-if="formError?.length" class="clay small" role="alert">{{ formError }}</p>
+    <p v-if="formError?.length" class="clay small" role="alert">{{ formError.join('. ') }}</p>
   </li>
 </template>
 
 <style scoped>
 .one {
-  padding: 8px 0;
+  display: grid;
+  gap: 8px;
+  padding: 10px 0;
   border-top: 1px solid var(--line);
 }
 .wrap {
   flex-wrap: wrap;
 }
 .what {
-  flex: 0 0 196px;
+  flex: 0 0 216px;
 }
-.wide {
+.one :deep(.wide) {
   flex: 2 1 190px;
 }
-.mid {
+.one :deep(.mid) {
   flex: 1 1 112px;
+  max-width: 240px;
 }
-.short {
+.one :deep(.short) {
   flex: 0 0 96px;
 }
-.link {
+.links {
   margin-left: auto;
+  display: flex;
+  gap: 8px;
 }
 .clay {
   color: var(--clay-deep);
-}
-.when {
-  flex-basis: 124px;
 }
 </style>

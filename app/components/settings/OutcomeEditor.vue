@@ -1,20 +1,22 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import type { z } from 'zod'
-import { REQUIRED_INPUTS, choicesOf } from '#core/enumerations'
-import { addOutcome, editOutcome, type listOutcomes } from '#shared/api/settings/settings'
+import { COUNTS_AS, REQUIRED_INPUTS, choicesOf } from '#core/enumerations'
+import { actionInWords } from '#core/actions/registry'
+import { addOutcome, editOutcome, type listOutcomes } from '#shared/api/settings/outcomes'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
-import { blankAction, actionInWords, COUNT_NAMES } from './outcomeActions'
+import { blankAction } from './actions/actionForms'
 
-type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
+type Settings = z.output<typeof listOutcomes.response>
+type Outcome = Settings['outcomes'][number]
 /** An outcome being made (null) or changed, with everything that follows from it. */
-const props = defineProps<{ outcome: Outcome | null; stages: readonly { id: string; name: string }[] }>()
+const props = defineProps<{ outcome: Outcome | null; names: Settings['names'] }>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
-const draft = ref<Omit<Outcome, 'id' | 'position'>>({
+const draft = ref<Omit<Outcome, 'id' | 'position' | 'faults'>>({
   name: '',
   countsAs: 'attempt',
   requiredInputs: [],
@@ -22,7 +24,7 @@ const draft = ref<Omit<Outcome, 'id' | 'position'>>({
   actions: [],
 })
 const { formError, busy, send } = useSending()
-const counts = choicesOf(COUNT_NAMES)
+const counts = choicesOf(COUNTS_AS)
 const requiredInputs = choicesOf(REQUIRED_INPUTS)
 
 watch(open, (now) => {
@@ -37,6 +39,16 @@ watch(open, (now) => {
   }
   draft.value = JSON.parse(JSON.stringify({ name, countsAs, requiredInputs, reasons, actions })) as typeof draft.value
 })
+/** What is wrong with an action, with any of its fields. */
+const errorsOf = (index: number) =>
+  (formError.value?.problems ?? [])
+    .filter(({ field }) => `${field}.`.startsWith(`actions.${index}.`))
+    .map(({ message }) => message)
+/** Moves an action among the others; at either end it stays. */
+function move(index: number, by: number): void {
+  const { actions } = draft.value
+  if (index + by >= 0 && index + by < actions.length) actions.splice(index + by, 0, ...actions.splice(index, 1))
+}
 const save = (archived = false) =>
   send(async () => {
     if (props.outcome) {
@@ -90,9 +102,11 @@ const save = (archived = false) =>
               v-for="(_, index) in draft.actions"
               :key="index"
               v-model="draft.actions[index]!"
-              :stages="stages"
-              :form-error="formError?.at(`actions.${index}`)"
+              :names="names"
+              :form-error="errorsOf(index)"
               @remove="draft.actions.splice(index, 1)"
+              @up="move(index, -1)"
+              @down="move(index, 1)"
             />
           </ol>
           <v-btn size="small" variant="outlined" class="mt-2" @click="draft.actions.push(blankAction('makeTask'))"
@@ -103,7 +117,7 @@ const save = (archived = false) =>
           <b>{{ draft.name || 'This outcome' }}:</b>
           {{
             draft.actions.length
-              ? `${draft.actions.map((action) => actionInWords(action, stages)).join('. ')}.`
+              ? `${draft.actions.map((action) => actionInWords(action, names)).join('. ')}.`
               : 'no actions: only the touch is recorded.'
           }}
         </p>

@@ -1,46 +1,45 @@
 <script setup lang="ts">
 import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { REQUIRED_INPUTS } from '#core/enumerations'
-import { stages as readStages } from '#shared/api/settings/stages'
-import { editOutcome, listOutcomes } from '#shared/api/settings/settings'
+import { actionInWords } from '#core/actions/registry'
+import { COUNTS_AS, REQUIRED_INPUTS } from '#core/enumerations'
+import { keyShown, outcomeKey } from '#core/queue/outcomeKey'
+import { listOutcomes, orderOutcomes } from '#shared/api/settings/outcomes'
 import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
-import { actionInWords, COUNT_NAMES } from './outcomeActions'
 
 /** What reps can pick after a call, in the order of the number keys; managers change it here. */
-type Outcome = z.output<typeof listOutcomes.response>['outcomes'][number]
+type Settings = z.output<typeof listOutcomes.response>
+type Outcome = Settings['outcomes'][number]
 const session = useSession()
 const notices = useNotices()
 const outcomes = shallowRef<Outcome[]>([])
-const stages = ref<{ id: string; name: string }[]>([])
+const names = shallowRef<Settings['names'] | null>(null)
 const editing = ref(false)
 const edited = shallowRef<Outcome | null>(null)
 
 async function read(): Promise<void> {
-  const [one, two] = await Promise.all([call(listOutcomes), call(readStages)])
-  outcomes.value = one.outcomes
-  stages.value = two.stages
+  const answer = await call(listOutcomes)
+  outcomes.value = answer.outcomes
+  names.value = answer.names
 }
 function edit(outcome: Outcome | null): void {
   edited.value = outcome
   editing.value = true
 }
-/** The key of the outcome at a place, and whether it has one: the first ten do. */
-const keyAt = (index: number) => (index < 10 ? String((index + 1) % 10) : '')
-const keyInWords = (index: number) => (keyAt(index) ? `has the key ${keyAt(index)}` : 'has no number key')
+/** The key of the outcome at a place, and whether it has one: the first twenty do. */
+const keyAt = (index: number) => keyShown(outcomeKey(index))
+const placeInWords = (index: number) => (keyAt(index) ? `has the key ${keyAt(index)}` : 'has no key')
 async function move(index: number, by: number): Promise<void> {
   const order = [...outcomes.value]
   order.splice(index + by, 0, ...order.splice(index, 1))
   try {
-    for (const [position, { id, ...body }] of order.entries()) {
-      if (body.position !== position) await call(editOutcome, { params: { id }, body: { ...body, position } })
-    }
+    await call(orderOutcomes, { body: { ids: order.map(({ id }) => id) } })
     const [moved, other] = [order[index + by]!, order[index]!]
     notices.say(
       [moved, other]
-        .map(({ name, id }) => `“${name}” ${keyInWords(order.findIndex((one) => one.id === id))}`)
+        .map(({ name, id }) => `“${name}” ${placeInWords(order.findIndex((one) => one.id === id))}`)
         .join('; ') + '.',
     )
   } catch (error) {
@@ -59,7 +58,8 @@ await read().catch(notices.error)
       <v-btn v-if="session.manages" size="small" variant="outlined" @click="edit(null)">Add an outcome</v-btn>
     </div>
     <p class="dim mb-2">
-      What a rep picks after a call, in the order of the number keys (the first ten have one), and what each one does.
+      What a rep picks after a call, and what each one does. The first ten have the keys 1 to 9 and 0, the next ten the
+      same with Shift.
     </p>
     <table class="sheet">
       <tbody>
@@ -68,15 +68,16 @@ await read().catch(notices.error)
             <kbd v-if="keyAt(index)">{{ keyAt(index) }}</kbd>
           </td>
           <td class="namecol">
-            <b>{{ outcome.name }}</b><br /><span class="dim small">counts as {{ COUNT_NAMES[outcome.countsAs] }}</span>
+            <b>{{ outcome.name }}</b><br /><span class="dim small">counts as {{ COUNTS_AS[outcome.countsAs] }}</span>
           </td>
           <td>
-            {{ outcome.actions.map((action) => actionInWords(action, stages)).join('. ') }}.<span
+            {{ outcome.actions.map((action) => actionInWords(action, names!)).join('. ') }}.<span
               v-if="outcome.requiredInputs.length"
               class="dim"
             >
               Requires {{ outcome.requiredInputs.map((ask) => REQUIRED_INPUTS[ask]).join(', ') }}.</span
             >
+            <p v-for="sentence in outcome.faults" :key="sentence" class="clay small" role="note">{{ sentence }}.</p>
           </td>
           <td v-if="session.manages" class="acts">
             <button class="link small" :aria-label="`Edit ${outcome.name}`" @click="edit(outcome)">Edit</button>
@@ -100,7 +101,13 @@ await read().catch(notices.error)
         </tr>
       </tbody>
     </table>
-    <OutcomeEditor v-model="editing" :outcome="edited" :stages="stages" @done="read().catch(notices.error)" />
+    <OutcomeEditor
+      v-if="names"
+      v-model="editing"
+      :outcome="edited"
+      :names="names"
+      @done="read().catch(notices.error)"
+    />
   </section>
 </template>
 
@@ -123,6 +130,9 @@ await read().catch(notices.error)
 .acts button {
   min-height: 24px;
   padding: 0 3px;
+}
+p.clay {
+  color: var(--clay-deep);
 }
 .acts button:disabled {
   color: var(--stone);

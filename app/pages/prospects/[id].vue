@@ -251,14 +251,9 @@ function sent(): void {
           <ActivityList :entries="entries" @undo="takeBack" />
         </div>
         <aside>
+          <NextSteps v-if="person.tasks.length + person.scheduled.length" :person="person" @changed="read" />
           <ReachPanel :person="person" @changed="read" />
           <KnownFields :person="person" @changed="read" />
-          <section v-if="person.tasks.length" class="panel">
-            <h3>Next</h3>
-            <p v-for="task in person.tasks" :key="task.id" class="spread">
-              <span>{{ task.title }}</span><span class="num dim small">{{ times.moment(task.dueAt) }}</span>
-            </p>
-          </section>
           <section v-if="person.enrollments.length" class="panel">
             <h3>Cadences</h3>
             <p v-for="one in person.enrollments" :key="one.id" class="spread">

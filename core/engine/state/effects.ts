@@ -31,6 +31,16 @@ export type EffectKind =
   | 'closeDeal'
   | 'addPerson'
   | 'addContact'
+  | 'scheduleAction'
+  | 'cancelAction'
+  | 'finishAction'
+  | 'skipAction'
+  | 'addTag'
+  | 'removeTag'
+  | 'joinList'
+  | 'leaveList'
+  | 'setField'
+  | 'assign'
 
 /** Why the system did it: the outcome, step, cadence setting or law, by id where it has one. */
 export interface Cause {

@@ -2,6 +2,7 @@ import type {
   CompanyStatus,
   CountsAs,
   DealStatus,
+  DelayedActionStatus,
   EmailAddressStatus,
   EmailKind,
   EmailStatus,
@@ -19,6 +20,7 @@ import type {
 import type { Id, Instant } from '../../instant'
 import type { Place } from '../../calendar/local'
 import type { TouchInterval } from '../../queue/touchGoal'
+import type { ConfiguredAction } from './playbook'
 
 /**
  * What the engine may know when something happens. Rows are plain values keyed by id; nothing here is a
@@ -166,6 +168,43 @@ export interface Meeting {
   place: string | null
 }
 
+/** An action of an outcome that waits for its time, or did. */
+export interface DelayedAction {
+  id: Id
+  prospectId: Id
+  action: ConfiguredAction
+  runAt: Instant
+  status: DelayedActionStatus
+  doneAt: Instant | null
+  /** The outcome it belongs to, and the number that was called. */
+  outcomeId: Id | null
+  phoneId: Id | null
+  enrollmentId: Id | null
+}
+
+/** That a prospect has a tag. Such rows have no id of their own in the database: see `linkId`. */
+export interface ProspectTag {
+  id: Id
+  prospectId: Id
+  tagId: Id
+}
+
+/** That a prospect is on a fixed list. */
+export interface ListMember {
+  id: Id
+  prospectId: Id
+  listId: Id
+}
+
+/** What a custom field of a prospect holds; of their company's too, then to be read only. */
+export interface CustomValue {
+  id: Id
+  prospectId: Id
+  /** The field's key, as filters and gates have it. */
+  field: string
+  value: unknown
+}
+
 /** Every kind of row the engine may change, by name. */
 export interface Entities {
   prospect: Prospect
@@ -178,6 +217,10 @@ export interface Entities {
   touch: Touch
   deal: Deal
   meeting: Meeting
+  delayedAction: DelayedAction
+  prospectTag: ProspectTag
+  listMember: ListMember
+  customValue: CustomValue
 }
 export type EntityName = keyof Entities
 export const ENTITY_NAMES = [
@@ -191,16 +234,16 @@ export const ENTITY_NAMES = [
   'task',
   'touch',
   'deal',
+  'delayedAction',
+  'prospectTag',
+  'listMember',
+  'customValue',
 ] as const satisfies readonly EntityName[]
 
 export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
 
 export interface Moment {
   readonly now: Instant
-  /**
-   * Values of the custom fields by prospect, then by the fields' keys in filters; those of the company among them.
-   */
-  readonly customValues: Readonly<Record<Id, Readonly<Record<string, unknown>>>>
   /** Which kinds of mail people have said they do not take; anyone who takes all is not in it. */
   readonly optedOutOf: Readonly<Record<Id, readonly EmailType[]>>
   /**
@@ -214,7 +257,6 @@ export type EngineState = Moment & { readonly [E in EntityName]: Rows<E> }
 export function emptyState(now: Instant): EngineState {
   return {
     now,
-    customValues: {},
     optedOutOf: {},
     touchGoals: {},
     company: {},
@@ -227,7 +269,29 @@ export function emptyState(now: Instant): EngineState {
     task: {},
     touch: {},
     deal: {},
+    delayedAction: {},
+    prospectTag: {},
+    listMember: {},
+    customValue: {},
   }
+}
+
+/**
+ * The id of a row that says that two things belong together, made of theirs: the same for the same two, in the form of
+ * a UUID. FNV-1a over both, four times with different beginnings (from memory).
+ */
+export function linkId(one: string, other: string): Id {
+  const text = `${one}/${other}`
+  const hex = [0x811c9dc5, 0x01000193, 0x9e3779b9, 0x85ebca6b].map((seed) => {
+    let hash = seed
+    for (let index = 0; index < text.length; index++) {
+      hash = Math.imul(hash ^ text.charCodeAt(index), 0x01000193)
+      hash ^= hash >>> 15
+    }
+    return (hash >>> 0).toString(16).padStart(8, '0')
+  })
+  const [a, b, c, d] = hex as [string, string, string, string]
+  return `${a}-${b.slice(0, 4)}-8${b.slice(5)}-8${c.slice(1, 4)}-${c.slice(4)}${d}`
 }
 
 /**
@@ -289,6 +353,16 @@ export function colleaguesOf(state: EngineState, prospect: Prospect): Prospect[]
       )
 }
 
+/** The user who owns most others at the prospect’s company; null where nobody does. */
+export function ownerAtCompany(state: EngineState, prospect: Prospect): Id | null {
+  const counts = new Map<Id, number>()
+  for (const { ownerId } of colleaguesOf(state, prospect)) {
+    if (ownerId) counts.set(ownerId, (counts.get(ownerId) ?? 0) + 1)
+  }
+  const [first] = [...counts].sort(([a, one], [b, other]) => other - one || (a < b ? -1 : 1))
+  return first?.[0] ?? null
+}
+
 /** Enrollments of the prospect that have not ended. */
 export function openEnrollments(state: EngineState, prospectId: Id): Enrollment[] {
   return ofProspect(state, 'enrollment', prospectId).filter((row) => row.status !== 'ended')
@@ -319,6 +393,13 @@ export function usablePhones(state: EngineState, prospectId: Id): Phone[] {
   return ofProspect(state, 'phone', prospectId)
     .filter((phone) => phone.status === 'correct' || phone.status === 'unverified')
     .sort((a, b) => rank(a) - rank(b) || a.position - b.position)
+}
+
+/** Actions that wait for their time, the next one first. */
+export function waitingActions(state: EngineState, prospectId: Id): DelayedAction[] {
+  return ofProspect(state, 'delayedAction', prospectId)
+    .filter((row) => row.status === 'waiting')
+    .sort((a, b) => a.runAt - b.runAt || (a.id < b.id ? -1 : 1))
 }
 
 /** Where the person is, for the calendar. */

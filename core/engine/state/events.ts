@@ -56,6 +56,8 @@ export type DomainEvent = EventBase &
     | { kind: 'enrolled'; cadenceId: Id }
     | { kind: 'unenrolled'; enrollmentId: Id }
     | { kind: 'stepDue'; enrollmentId: Id }
+    | { kind: 'actionDue'; delayedActionId: Id }
+    | { kind: 'actionCancelled'; delayedActionId: Id }
     | {
         kind: 'callLogged'
         outcomeId: Id

@@ -1,78 +1,31 @@
-import { z } from 'zod'
-import {
-  CHANNELS,
-  COMPANY_STATUSES,
-  SCOPES,
-  valuesOf,
-  type CountsAs,
-  type ExitReason,
-  type PhoneStatus,
-  type RequiredInput,
-} from '../../enumerations'
+import type { CountsAs, RequiredInput } from '../../enumerations'
 import type { Id } from '../../instant'
 import type { Cadence } from '../../cadence/steps'
+import type { Wait } from '../../cadence/wait'
 import type { Holidays } from '../../calendar/local'
 import type { Hours } from '../../calendar/window'
 import type { Stage } from '../../stage/gate'
 
-/** Why an outcome may end a cadence. */
-export const OUTCOME_EXITS = [
-  'replied',
-  'meeting_booked',
-  'stopped',
-  'not_interested',
-  'not_a_fit',
-  'unreached',
-  'wrong_person',
-  'removed',
-] as const satisfies readonly ExitReason[]
-
-/** What an outcome may mark a number as. */
-export const MARKED = ['correct', 'wrong', 'disconnected', 'do_not_call'] as const satisfies readonly PhoneStatus[]
-
-/** When an action applies, by the number of attempts made including this one. */
-const when = {
-  /** From this attempt on. */
-  fromAttempt: z.number().int().min(1).max(99).optional(),
+/** When an action of an outcome applies; all of it must hold. */
+export interface ActionTerms {
+  /** From this attempt on, the one that is logged counted. */
+  fromAttempt?: number | undefined
   /** Only before this attempt. */
-  beforeAttempt: z.number().int().min(1).max(99).optional(),
+  beforeAttempt?: number | undefined
+  /** Only for prospects who stand in one of these stages. */
+  inStages?: readonly Id[] | undefined
+  /** Only where the call belongs to one of these cadences. */
+  inCadences?: readonly Id[] | undefined
+  /** Only for prospects who are in no cadence. */
+  noCadence?: true | undefined
+  /** How long it waits; at once without it. */
+  after?: Wait | undefined
 }
 
-/** One action an outcome carries. */
-export const outcomeActionSchema = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('advance'), ...when }),
-  z.object({ type: z.literal('callBack'), ...when }),
-  z.object({
-    type: z.literal('exit'),
-    scope: z.enum(['cadence', 'all', 'company']),
-    as: z.enum(OUTCOME_EXITS),
-    ...when,
-  }),
-  z.object({
-    type: z.literal('moveStage'),
-    to: z.string(),
-    onlyFrom: z.array(z.string()).optional(),
-    scope: z.enum(valuesOf(SCOPES)).optional(),
-    ...when,
-  }),
-  z.object({
-    type: z.literal('setCompanyStatus'),
-    to: z.enum(valuesOf(COMPANY_STATUSES)),
-    ...when,
-  }),
-  z.object({ type: z.literal('markNumber'), as: z.enum(MARKED), ...when }),
-  z.object({ type: z.literal('stop'), channel: z.enum(valuesOf(CHANNELS)), ...when }),
-  z.object({
-    type: z.literal('makeTask'),
-    title: z.string().min(1).max(200),
-    days: z.number().int().min(0).max(730),
-    ...when,
-  }),
-  z.object({ type: z.literal('bookMeeting'), ...when }),
-  z.object({ type: z.literal('openDeal'), likelihood: z.number().int().min(0).max(100), ...when }),
-  z.object({ type: z.literal('addReferral'), ...when }),
-])
-export type OutcomeAction = z.infer<typeof outcomeActionSchema>
+/** An action with its values, as it is configured; what they are, its kind in core/actions knows. */
+export interface ConfiguredAction extends ActionTerms {
+  type: string
+}
 
 /** The disposition of a call: what the rep picks. */
 export interface Outcome {
@@ -83,7 +36,7 @@ export interface Outcome {
   requiredInputs: readonly RequiredInput[]
   /** Choices offered where a reason is asked. */
   reasons: readonly string[]
-  actions: readonly OutcomeAction[]
+  actions: readonly ConfiguredAction[]
   /** Kept for what was logged with it, no longer offered. */
   archived: boolean
 }
@@ -96,6 +49,8 @@ export interface Playbook {
   /** The names of the custom fields of people and companies, by their keys in filters and gates. */
   customFields: Readonly<Record<string, string>>
   cadences: Readonly<Record<Id, Cadence>>
+  /** The names of what actions speak of by id: tags, fixed lists, users. */
+  names: Readonly<Record<Id, string>>
   holidays: Holidays
   /** The team's own calling hours; the law's bounds are put on top. */
   callHours: Hours

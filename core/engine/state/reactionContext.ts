@@ -11,6 +11,8 @@ import { dropRow, putRow, type Entities, type EntityName, type Rows, type Engine
 export class ReactionContext {
   readonly effects: Effect[] = []
   readonly problems: Problem[] = []
+  /** What an action would have done and did not, and why, each as a sentence. */
+  readonly skipped: string[] = []
   private readonly copied = new Set<EntityName>()
   private readonly world: Record<string, unknown>
 
@@ -60,6 +62,19 @@ export class ReactionContext {
     this.effects.push({ kind, entity, id, before, after, cause } as Effect)
   }
 
+  /** Removes a row. */
+  remove<E extends EntityName>(kind: EffectKind, entity: E, id: Id, cause: Cause): void {
+    const row = this.rows(entity)[id]
+    if (!row) return
+    dropRow(this.rows(entity), id)
+    this.effects.push({ kind, entity, id, before: row, after: null, cause } as Effect)
+  }
+
+  /** Notes that an action is not done, and why; the rest of the reaction is. */
+  skip(sentence: string): void {
+    if (!this.skipped.includes(sentence)) this.skipped.push(sentence)
+  }
+
   /** Notes what stands in the way; a reaction with problems does nothing. */
   refuse(field: string, message: string): void {
     this.problems.push({ field, message })
@@ -70,6 +85,7 @@ export class ReactionContext {
     for (const effect of this.effects.reverse()) {
       const rows = this.rows(effect.entity)
       if (effect.before === null) dropRow(rows, effect.id)
+      else if (effect.after === null) putRow(rows, effect.before as Entities[EntityName])
       else putRow(rows, { ...rows[effect.id]!, ...effect.before } as Entities[EntityName])
     }
     this.effects.length = 0

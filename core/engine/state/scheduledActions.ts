@@ -1,13 +1,16 @@
 import type { Instant } from '../../instant'
 import type { Entities, EntityName } from './engineState'
 
+/** What may be due: a step of a cadence, an email that is to leave, an action that waits. */
+export type ScheduledKind = 'step' | 'email' | 'action'
+
 /** What waits in the world's time for one row. One row waits for one thing at most. */
 export interface ScheduledAction {
-  kind: 'step' | 'email'
+  kind: ScheduledKind
   at: Instant
 }
 
-/** What the calendar holds for a row as it stands: a step that falls due, mail that is to leave; null for nothing. */
+/** What the calendar holds for a row as it stands: null for nothing. */
 export function scheduledActionOf<E extends EntityName>(entity: E, row: Entities[E] | null): ScheduledAction | null {
   if (row === null) return null
   if (entity === 'enrollment') {
@@ -17,6 +20,10 @@ export function scheduledActionOf<E extends EntityName>(entity: E, row: Entities
   if (entity === 'emailMessage') {
     const { status, sendAt } = row as Entities['emailMessage']
     return status === 'queued' ? { kind: 'email', at: sendAt } : null
+  }
+  if (entity === 'delayedAction') {
+    const { status, runAt } = row as Entities['delayedAction']
+    return status === 'waiting' ? { kind: 'action', at: runAt } : null
   }
   return null
 }

@@ -1,5 +1,5 @@
-import { editOutcome } from '#shared/api/settings/settings'
+import { editOutcome } from '#shared/api/settings/outcomes'
 import { answer } from '../../http/answer'
-import { editOutcome as edit } from '../../services/settings/settings'
+import { editOutcome as edit } from '../../services/settings/outcomes'
 
 export default answer(editOutcome, ({ params, body }) => edit(params.id, body))

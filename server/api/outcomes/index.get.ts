@@ -1,5 +1,5 @@
-import { listOutcomes } from '#shared/api/settings/settings'
+import { listOutcomes } from '#shared/api/settings/outcomes'
 import { answer } from '../../http/answer'
-import { listOutcomes as list } from '../../services/settings/settings'
+import { listOutcomes as list } from '../../services/settings/outcomes'
 
 export default answer(listOutcomes, () => list())

@@ -1,5 +1,5 @@
-import { addOutcome } from '#shared/api/settings/settings'
+import { addOutcome } from '#shared/api/settings/outcomes'
 import { answer } from '../../http/answer'
-import { addOutcome as add } from '../../services/settings/settings'
+import { addOutcome as add } from '../../services/settings/outcomes'
 
 export default answer(addOutcome, ({ body }) => add(body))

@@ -1,7 +1,7 @@
 import { EMAIL_TYPES } from '#core/enumerations'
 import { react } from '#core/engine/react'
 import { randomUUID } from 'node:crypto'
-import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/stops'
+import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/moves/stops'
 import type { Playbook } from '#core/engine/state/playbook'
 import { companyOf, fullName, openEnrollments, type Prospect, type EngineState } from '#core/engine/state/engineState'
 import { merge, templateFaults } from '#core/text/merge'

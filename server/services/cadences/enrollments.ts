@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { whyNotEnroll } from '#core/engine/stops'
+import { whyNotEnroll } from '#core/engine/moves/stops'
 import { explain } from '#core/engine/explain'
 import { fullName } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'

@@ -1,3 +1,4 @@
+import { changesRecord } from '#core/actions/registry'
 import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
 import { placeOf, type EngineState } from '#core/engine/state/engineState'
@@ -10,7 +11,7 @@ import type { Brief, SlopeStep } from '#shared/api/desk'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db } from '../../db/pool'
 import { load } from '../../engine/load'
-import { playbook } from '../../engine/playbook'
+import { latestPlaybook, playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
 import { callWithoutOutcome, choices, taskForCall } from './outcomes'
 import { meetingOf } from './meetings'
@@ -222,9 +223,14 @@ async function loadWithColleagues(prospectId: Id) {
     `,
     values: [prospectId],
   })
+  // Outcomes that change tags, lists or fields are shown with what they change.
+  const outcomes = Object.values(latestPlaybook()?.outcomes ?? {})
+  const records = outcomes.some((outcome) => outcome.actions.some(changesRecord))
   return load(
     db(),
     rows.map((row) => row.id),
+    [],
+    { colleagues: false, records },
   )
 }
 

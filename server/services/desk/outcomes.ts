@@ -1,6 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { GATE_FIELDS } from '#core/stage/gate'
 import { taskInHand } from '#core/engine/callOutcome'
+import { outcomeKey } from '#core/queue/outcomeKey'
 import { ReactionContext } from '#core/engine/state/reactionContext'
 import { evolve, signature } from '#core/engine/state/effects'
 import { explain } from '#core/engine/explain'
@@ -59,11 +60,12 @@ function preview(
     details: assumed(outcome, state.now),
   }
   let made = 0
-  const { effects, problems } = react(event, state, book, () => `new-${made++}`)
+  const { effects, problems, skipped } = react(event, state, book, () => `new-${made++}`)
   const summary = explain(effects, prospectId, state, evolve(state, effects), book, {
     ...readerOf(viewer, state.now),
     assumed: outcome.requiredInputs.length > 0,
     uncounted: uncounted(outcome, book, call),
+    ...(skipped && { skipped }),
   })
   const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
   const missing = problems.flatMap(({ field }) => (canFill(field) ? [field.slice('fields.'.length)] : []))
@@ -87,10 +89,7 @@ function preview(
 const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) =>
   outcome.countsAs === 'attempt' && !call && !book.countsUncalled
 
-/**
- * Every outcome with what it will do to this person, in the team's order. The first ten have a number key, 1 to 9 and
- * 0.
- */
+/** Every outcome with what it will do to this person, in the team's order, with its key. */
 export function choices(
   prospectId: Id,
   taskId: Id | null,
@@ -107,7 +106,7 @@ export function choices(
       const requiredInputs = wantsNote ? [...outcome.requiredInputs, 'note' as const] : [...outcome.requiredInputs]
       return {
         id: outcome.id,
-        key: index < 10 ? (index + 1) % 10 : null,
+        key: outcomeKey(index),
         name: outcome.name,
         requiredInputs,
         reasons: [...outcome.reasons],
@@ -315,6 +314,7 @@ export async function logOutcome(
     summary: explain(results[0]!.effects, prospectId, before, after, book, {
       ...readerOf(viewer!, before.now),
       uncounted: uncounted(book.outcomes[request.outcomeId]!, book, callEvent.call ?? null),
+      skipped: results[0]!.skipped ?? [],
     }),
   }
 }

@@ -21,6 +21,7 @@ export const ROWS = [
   'email_addresses',
   'calls',
   'enrollments',
+  'delayed_actions',
   'phones',
 ] as const
 

@@ -64,7 +64,7 @@ export async function undoMerge(
     await client.query(sql`update notes set pinned = true where id = any($1::uuid[])`, [moved.unpinned])
     await client.query(sql`update scheduled_actions a set prospect_id = $1 where ref_id = any($2::uuid[])`, [
       duplicateId,
-      [...(moved.rows.enrollments ?? []), ...(moved.rows.email_messages ?? [])],
+      [...(moved.rows.enrollments ?? []), ...(moved.rows.email_messages ?? []), ...(moved.rows.delayed_actions ?? [])],
     ])
     await client.query(sql`delete from prospect_tags where prospect_id = $1 and tag_id = any($2::uuid[])`, [
       primaryId,
@@ -87,9 +87,11 @@ export async function undoMerge(
     await client.query(
       sql`
         insert into list_members (list_id, prospect_id, batch_id)
-        select a.list_id, $1, a.id
+        select l.id, $1, m.batch_id
         from jsonb_to_recordset($2) as m(list_id uuid, batch_id uuid)
-          join list_batches a on a.id = m.batch_id
+          join lists l on l.id = m.list_id
+          left join list_batches a on a.id = m.batch_id
+        where m.batch_id is null or a.id is not null
         on conflict do nothing
       `,
       [duplicateId, JSON.stringify(moved.members.had)],

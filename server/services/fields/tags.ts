@@ -1,6 +1,7 @@
 import { logEvent } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
+import { playbookChanged } from '../../engine/playbook'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { limitedTo, mustSee, visible } from '../access/access'
 import { notFound, Refusal } from '../access/errors'
@@ -52,8 +53,11 @@ async function mustBe(id: Id, client: Db): Promise<void> {
 /** Gives a tag another name. Two tags of one name are to be merged instead. */
 export async function renameTag(id: Id, name: string): Promise<void> {
   try {
-    const { rowCount } = await db().query(sql`update tags set name = $2 where id = $1`, [id, name])
-    if (!rowCount) throw notFound('tag')
+    await transaction(async (client) => {
+      const { rowCount } = await client.query(sql`update tags set name = $2 where id = $1`, [id, name])
+      if (!rowCount) throw notFound('tag')
+      await playbookChanged(client)
+    })
   } catch (error) {
     if (breaksUnique(error, 'tags_by_name')) {
       throw new Refusal('conflict', 'There is already a tag with this name. Merge them instead', [
@@ -88,7 +92,16 @@ export async function mergeTag(id: Id, into: Id): Promise<{ people: number }> {
       client.query<{ count: number }>(sql`select count(*) as count from prospect_tags where tag_id = $1`, [id]),
     )
     await client.query(sql`delete from tags where id = $1`, [id])
-    // Lists that asked for it ask for the other one.
+    // Outcomes that changed it change the other one, and lists that asked for it ask for that.
+    await client.query(
+      sql`
+        update outcomes
+        set actions = replace(actions::text, $1, $2)::jsonb
+        where actions::text like '%' || $1 || '%'
+      `,
+      [id, into],
+    )
+    await playbookChanged(client)
     await client.query(
       sql`
         update lists
@@ -109,6 +122,7 @@ export async function removeTag(id: Id): Promise<{ people: number }> {
       client.query<{ count: number }>(sql`select count(*) as count from prospect_tags where tag_id = $1`, [id]),
     )
     await client.query(sql`delete from tags where id = $1`, [id])
+    await playbookChanged(client)
     return { people: had!.count }
   })
 }

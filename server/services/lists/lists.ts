@@ -7,6 +7,7 @@ import type { Id } from '#core/instant'
 import type { TouchInterval } from '#core/queue/touchGoal'
 import type { List } from '#shared/api/lists'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
+import { playbookChanged } from '../../engine/playbook'
 import { limitedTo, visible } from '../access/access'
 import { countCompanies } from './companyLists'
 import { Refusal } from '../access/errors'
@@ -284,6 +285,7 @@ export async function editList(
         ),
       )
       if (edit.viewerIds) await setShares(client, id, edit.viewerIds)
+      if (edit.name !== undefined) await playbookChanged(client)
       return { version: after!.version }
     })
   } catch (error) {
@@ -311,6 +313,7 @@ export async function removeList(viewer: Viewer, id: Id): Promise<void> {
   await transaction(async (client) => {
     await readList(viewer, id, { edit: true, client })
     await client.query(sql`delete from lists where id = $1`, [id])
+    await playbookChanged(client)
   })
 }
 

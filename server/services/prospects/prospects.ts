@@ -1,7 +1,7 @@
 import { emptyParts } from '#core/filter/sqlTranslation'
 import { callableUntil, isCallable, nextCallable } from '#core/calendar/callingHours'
 import { placePerson, type Placed } from '#core/places/place'
-import { whyNoCall, whyStopped } from '#core/engine/stops'
+import { whyNoCall, whyStopped } from '#core/engine/moves/stops'
 import { attemptsOf, placeOf, type EngineState } from '#core/engine/state/engineState'
 import { callingZones } from '#core/places/lookUp'
 import type { Playbook } from '#core/engine/state/playbook'
@@ -12,6 +12,7 @@ import type { Prospect, ProspectRow } from '#shared/api/prospects'
 import { db } from '../../db/pool'
 import { load } from '../../engine/load'
 import { playbook } from '../../engine/playbook'
+import { scheduledFor } from './delayedActions'
 import { limitedTo, mustSee, visible } from '../access/access'
 import { notFound, Refusal } from '../access/errors'
 import { JOINED, ROW, searchCondition } from '../lists/prospectRows'
@@ -227,10 +228,12 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
     }),
   )
   if (!row) throw notFound('person')
+  const scheduled = await scheduledFor(id, book)
   const { readerCountry, phones, ...rest } = row as Prospect & { readerCountry: string }
   return {
     ...rest,
     id,
+    scheduled,
     timeZoneFrom: state.prospect[id]!.timeZoneFrom,
     callingZones: callingZones(state.prospect[id]!).length,
     phones: phones.map((phone) => ({ ...phone, shown: showPhone(phone.number, readerCountry) })),

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import type { CountsAs, RequiredInput, StageKind } from '#core/enumerations'
-import type { OutcomeAction } from '#core/engine/state/playbook'
+import type { CountsAs, RequiredInput, StageKind, WaitUnit } from '#core/enumerations'
+import type { Action } from '#core/actions/registry'
 import type { Gate } from '#core/stage/gate'
 import type { Db } from '../../db/pool'
 import { playbookChanged } from '../../engine/playbook'
@@ -24,11 +24,27 @@ interface FirstOutcome {
   countsAs: CountsAs
   requiredInputs?: RequiredInput[]
   reasons?: string[]
-  actions: OutcomeAction[]
+  actions: Action[]
 }
 
+/** The cadence of one email that goes after a voicemail, for prospects who are in no other. */
+const AFTER_VOICEMAIL = {
+  id: randomUUID(),
+  name: 'After a voicemail',
+  subject: 'My voicemail',
+  body: [
+    'Hi {{ first_name | default: "there" }},',
+    'I just left you a voicemail. Is a short call this week or next better for you? ' +
+      'Two lines are enough, or call me back when it suits you.',
+    '{{ signature }}',
+  ].join('\n\n'),
+}
+
+const later = (title: string, amount: number, unit: WaitUnit, task: 'follow_up' | 'call' | 'task' = 'follow_up') =>
+  ({ type: 'makeTask', title, task, wait: { amount, unit }, whose: 'owner' }) as const
+
 // Common practice, no published source: three unanswered attempts park a person, the lost come back to nurture.
-const unreached: OutcomeAction[] = [
+const unreached: Action[] = [
   { type: 'advance', beforeAttempt: 3 },
   { type: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 },
   { type: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 },
@@ -36,7 +52,20 @@ const unreached: OutcomeAction[] = [
 const OUTCOMES: FirstOutcome[] = [
   { name: 'No answer', countsAs: 'attempt', actions: unreached },
   { name: 'Busy', countsAs: 'attempt', actions: unreached },
-  { name: 'Left voicemail', countsAs: 'attempt', actions: unreached },
+  {
+    name: 'Left voicemail',
+    countsAs: 'attempt',
+    actions: [
+      ...unreached,
+      // Common practice, no published source: an email that refers to a voicemail goes about two hours after it.
+      {
+        type: 'startCadence',
+        cadenceId: AFTER_VOICEMAIL.id,
+        after: { amount: 2, unit: 'hours' },
+        noCadence: true,
+      },
+    ],
+  },
   {
     name: 'Call back at a time',
     countsAs: 'conversation',
@@ -69,7 +98,7 @@ const OUTCOMES: FirstOutcome[] = [
       { type: 'markNumber', as: 'correct' },
       { type: 'exit', scope: 'all', as: 'not_interested' },
       { type: 'moveStage', to: 'lost' },
-      { type: 'makeTask', title: 'Ask again', days: 45 },
+      later('Ask again', 45, 'days'),
     ],
   },
   {
@@ -101,6 +130,53 @@ const OUTCOMES: FirstOutcome[] = [
       { type: 'moveStage', to: 'stopped' },
     ],
   },
+  { name: 'Gatekeeper', countsAs: 'attempt', actions: unreached },
+  {
+    name: 'Call again tomorrow',
+    countsAs: 'attempt',
+    actions: [
+      { type: 'pauseCadence', wait: { amount: 1, unit: 'business_days' } },
+      later('Call again', 1, 'business_days', 'call'),
+    ],
+  },
+  {
+    name: 'Interested',
+    countsAs: 'conversation',
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'exit', scope: 'all', as: 'replied' },
+      { type: 'moveStage', to: 'in_conversation', onlyFrom: ['new', 'attempting', 'unreached', 'nurture', 'lost'] },
+      later('They are interested: agree on a meeting', 1, 'business_days', 'call'),
+    ],
+  },
+  {
+    name: 'Not now',
+    countsAs: 'conversation',
+    requiredInputs: ['reason'],
+    reasons: ['No budget this year', 'Busy season', 'Under contract', 'Other priorities'],
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'exit', scope: 'all', as: 'not_interested' },
+      { type: 'moveStage', to: 'nurture' },
+      later('Ask again', 13, 'weeks'),
+    ],
+  },
+  {
+    name: 'Uses a competitor',
+    countsAs: 'conversation',
+    requiredInputs: ['reason'],
+    actions: [
+      { type: 'markNumber', as: 'correct' },
+      { type: 'exit', scope: 'all', as: 'not_interested' },
+      { type: 'moveStage', to: 'nurture' },
+      later('Ask how it goes with their supplier', 26, 'weeks'),
+    ],
+  },
+  {
+    name: 'No number found',
+    countsAs: 'none',
+    actions: [{ type: 'advance' }, later('Find a number', 1, 'business_days', 'task')],
+  },
 ]
 
 /** Writes the stages and outcomes a new team starts with, unless it has some. */
@@ -114,6 +190,20 @@ export async function seedPlaybook(client: Db): Promise<void> {
       from jsonb_to_recordset($1::jsonb) as r(id text, name text, kind text, position int, gate jsonb)
     `,
     [JSON.stringify(STAGES.map((stage, position) => ({ gate: {}, ...stage, position })))],
+  )
+  await client.query(
+    sql`
+      insert into cadences (id, name, status, created_at)
+      values ($1, $2, 'active', world_now())
+    `,
+    [AFTER_VOICEMAIL.id, AFTER_VOICEMAIL.name],
+  )
+  await client.query(
+    sql`
+      insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body)
+      values ($1, $2, 0, 'email', 0, 'hours', 'Email after the voicemail', $3, $4)
+    `,
+    [randomUUID(), AFTER_VOICEMAIL.id, AFTER_VOICEMAIL.subject, AFTER_VOICEMAIL.body],
   )
   await client.query(
     sql`

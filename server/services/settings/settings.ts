@@ -1,7 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { CountsAs, RequiredInput } from '#core/enumerations'
 import { COUNTRIES_WITH_OWN_HOURS, everCallable } from '#core/calendar/callingHours'
-import type { OutcomeAction } from '#core/engine/state/playbook'
 import type { Id } from '#core/instant'
 import type { User } from '#shared/api/session'
 import { breaksUnique, db, transaction } from '../../db/pool'
@@ -77,6 +75,8 @@ export async function editUser(
       `,
       [id, edit.role ?? null, edit.active ?? null, edit.team !== undefined, edit.team ?? null],
     )
+    // Actions that assign to them say so.
+    if (edit.active !== undefined) await playbookChanged(client)
     if (edit.active === false) {
       await client.query(sql`delete from sessions where user_id = $1`, [id])
       await client.query(
@@ -89,94 +89,6 @@ export async function editUser(
       )
       await client.query(sql`delete from password_resets where user_id = $1`, [id])
     }
-  })
-}
-
-interface OutcomeBody {
-  name: string
-  countsAs: CountsAs
-  requiredInputs: RequiredInput[]
-  reasons: string[]
-  actions: OutcomeAction[]
-}
-
-/** The outcomes that are offered, in order. */
-export async function listOutcomes() {
-  const { rows } = await db().query<OutcomeBody & { id: Id; position: number }>(
-    sql`
-      select id, position, name, counts_as as "countsAs", required_inputs as "requiredInputs", reasons, actions
-      from outcomes
-      where archived_at is null
-      order by position, name
-    `,
-  )
-  return { outcomes: rows }
-}
-
-/** What an outcome's actions need it to ask for; what is missing is said at its field. */
-async function checkOutcome(body: OutcomeBody): Promise<void> {
-  const { rows: stages } = await db().query<{ id: string }>(sql`select id from stages`)
-  const problems = body.actions.flatMap((action, index) => {
-    const at = (message: string) => [{ field: `actions.${index}`, message }]
-    if (action.type === 'moveStage' && !stages.some((stage) => stage.id === action.to)) {
-      return at('There is no such stage')
-    }
-    if (action.type === 'callBack' && !body.requiredInputs.includes('callBackAt')) {
-      return at('A call back needs the outcome to ask for its time')
-    }
-    if (action.type === 'bookMeeting' && !body.requiredInputs.includes('meeting')) {
-      return at('Booking a meeting needs the outcome to ask for it')
-    }
-    if (action.type === 'addReferral' && !body.requiredInputs.includes('referral')) {
-      return at('Adding a referral needs the outcome to ask who it is')
-    }
-    return []
-  })
-  if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
-}
-
-/** Adds an outcome, last in the order. */
-export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
-  await checkOutcome(body)
-  const id = randomUUID()
-  await transaction(async (client) => {
-    await client.query(
-      sql`
-        insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions)
-        values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6)
-      `,
-      [id, body.name, body.countsAs, body.requiredInputs, body.reasons, JSON.stringify(body.actions)],
-    )
-    await playbookChanged(client)
-  })
-  return { id }
-}
-
-/** Changes an outcome or puts it away. What was logged with it keeps what it did. */
-export async function editOutcome(id: Id, body: OutcomeBody & { position: number; archived: boolean }): Promise<void> {
-  await checkOutcome(body)
-  await transaction(async (client) => {
-    const { rowCount } = await client.query(
-      sql`
-        update outcomes
-        set
-          name = $2, position = $3, counts_as = $4, required_inputs = $5, reasons = $6, actions = $7,
-          archived_at = case when $8 then coalesce(archived_at, now()) end
-        where id = $1
-      `,
-      [
-        id,
-        body.name,
-        body.position,
-        body.countsAs,
-        body.requiredInputs,
-        body.reasons,
-        JSON.stringify(body.actions),
-        body.archived,
-      ],
-    )
-    if (!rowCount) throw notFound('outcome')
-    await playbookChanged(client)
   })
 }
 

@@ -26,6 +26,7 @@ const SET_ASIDE_SQL = sql`
     a.ref_id::text as id, a.kind,
     case a.kind
       when 'email' then 'Email: ' || coalesce(nullif(m.subject, ''), s.name, 'without a subject')
+      when 'action' then 'Scheduled by “' || coalesce(o.name, 'an outcome') || '”'
       else 'Step of “' || coalesce(c.name, 'a cadence') || '”'
     end as what, json_build_object('id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name)) as person,
     coalesce(a.last_error, '') as error, ms(a.set_aside_at) as at
@@ -35,6 +36,8 @@ const SET_ASIDE_SQL = sql`
     left join cadence_steps s on s.id = m.step_id
     left join enrollments e on e.id = a.ref_id
     left join cadences c on c.id = e.cadence_id
+    left join delayed_actions d on d.id = a.ref_id
+    left join outcomes o on o.id = d.outcome_id
   where a.set_aside_at is not null
   union all
   select
@@ -175,8 +178,8 @@ export async function retryProblem({ kind, id }: { kind: Kind; id: string }): Pr
 }
 
 /**
- * Gives up what was set aside: an email is cancelled and its cadence goes on, a step's cadence ends, a job or an
- * incoming email is deleted.
+ * Gives up what was set aside: an email is cancelled and its cadence goes on, a step's cadence ends, a scheduled
+ * action is canceled, a job or an incoming email is deleted.
  */
 export async function discardProblem(viewer: Viewer, { kind, id }: { kind: Kind; id: string }): Promise<void> {
   if (kind === 'incoming' || kind === 'job') {
@@ -212,6 +215,7 @@ export async function discardProblem(viewer: Viewer, { kind, id }: { kind: Kind;
   if (!row) throw notFound('problem')
   const about = { id: randomUUID(), prospectId: row.prospect_id, actorId: viewer.id, causedByEventId: null }
   if (kind === 'email') await recordEvents([{ ...about, kind: 'emailStopped', messageId: id, why: 'Given up by hand' }])
+  else if (kind === 'action') await recordEvents([{ ...about, kind: 'actionCancelled', delayedActionId: id }])
   else await recordEvents([{ ...about, kind: 'unenrolled', enrollmentId: id }])
   await transaction((client) =>
     client.query(sql`delete from scheduled_actions where ref_id = $1 and set_aside_at is not null`, [id]),

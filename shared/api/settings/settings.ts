@@ -1,6 +1,5 @@
 import { z } from 'zod'
-import { COUNTS_AS, REQUIRED_INPUTS, ROLES, valuesOf } from '#core/enumerations'
-import { outcomeActionSchema } from '#core/engine/state/playbook'
+import { ROLES, valuesOf } from '#core/enumerations'
 import { endpoint, id, required, text, withId, timeZone } from '../endpoint'
 import { userSchema } from '../session'
 
@@ -35,36 +34,6 @@ export const editUser = endpoint({
     role: z.enum(valuesOf(ROLES)).optional(),
     active: z.boolean().optional(),
   }),
-})
-
-const outcomeBody = {
-  name: required(100),
-  countsAs: z.enum(valuesOf(COUNTS_AS)),
-  requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
-  reasons: z.array(required(100)).max(30),
-  actions: z.array(outcomeActionSchema).max(20),
-}
-export const listOutcomes = endpoint({
-  method: 'get',
-  path: '/api/outcomes',
-  summary: 'The outcomes and their actions',
-  response: z.object({ outcomes: z.array(z.object({ id, position: z.number(), ...outcomeBody })) }),
-})
-export const addOutcome = endpoint({
-  method: 'post',
-  path: '/api/outcomes',
-  summary: 'Add an outcome',
-  access: 'manager',
-  body: z.object(outcomeBody),
-  response: z.object({ id }),
-})
-export const editOutcome = endpoint({
-  method: 'put',
-  path: '/api/outcomes/{id}',
-  summary: 'Change an outcome',
-  access: 'manager',
-  params: withId,
-  body: z.object({ ...outcomeBody, position: z.number().int().min(0).max(99), archived: z.boolean().default(false) }),
 })
 
 const teamSchema = z.object({

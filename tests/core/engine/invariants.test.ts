@@ -3,13 +3,74 @@ import { describe, expect, it } from 'vitest'
 import { evolve, inverse, signature } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
 import { react } from '../../../core/engine/react'
-import { companyOf, ofProspect, openEnrollments, type EngineState } from '../../../core/engine/state/engineState'
-import { whyStopped } from '../../../core/engine/stops'
+import {
+  companyOf,
+  ofProspect,
+  openEnrollments,
+  waitingActions,
+  type EngineState,
+} from '../../../core/engine/state/engineState'
+import { ACTIONS } from '../../../core/actions/registry'
+import type { ConfiguredAction, Playbook } from '../../../core/engine/state/playbook'
+import { whyStopped } from '../../../core/engine/moves/stops'
 import { undoEffects } from '../../../core/engine/undo'
-import { counter, NOW, playbook, state } from '../../fixtures/engineStates'
+import { counter, customValues, NOW, playbook, state } from '../../fixtures/engineStates'
 
 const book = playbook()
 const HOUR = 3_600_000
+
+/** Every kind of action, some of them twice; those that may wait do so, too. */
+const ONE_OF_EACH: ConfiguredAction[] = [
+  { type: 'advance' },
+  { type: 'goToStep', stepId: 'mixed-2' },
+  { type: 'pauseCadence', wait: { amount: 1, unit: 'weeks' } },
+  { type: 'exit', scope: 'all', as: 'removed' },
+  { type: 'exit', scope: 'company', as: 'stopped' },
+  { type: 'startCadence', cadenceId: 'calls' },
+  { type: 'startCadence', cadenceId: 'mixed' },
+  { type: 'moveStage', to: 'unreached' },
+  { type: 'moveStage', to: 'talking', scope: 'company' },
+  { type: 'callBack' },
+  { type: 'makeTask', title: 'Ring', task: 'call', wait: { amount: 2, unit: 'business_days' }, whose: 'owner' },
+  { type: 'makeTask', title: 'Look', task: 'task', wait: { amount: 30, unit: 'minutes' }, whose: 'caller' },
+  { type: 'bookMeeting' },
+  { type: 'openDeal', likelihood: 20 },
+  { type: 'closeDeal', as: 'won' },
+  { type: 'closeDeal', as: 'lost' },
+  { type: 'cancelEmail' },
+  { type: 'markNumber', as: 'wrong' },
+  { type: 'stop', channel: 'email' },
+  { type: 'setCompanyStatus', to: 'not_a_fit' },
+  { type: 'addReferral' },
+  { type: 'assign', to: 'rep' },
+  { type: 'assign', to: 'companyOwner' },
+  { type: 'changeTag', tagId: 'tagged', on: true },
+  { type: 'changeTag', tagId: 'tagged', on: false },
+  { type: 'changeList', listId: 'listed', on: true },
+  { type: 'setField', fieldId: 'f1', mode: 'set', value: 12 },
+  { type: 'setField', fieldId: 'f1', mode: 'add', value: 'cold' },
+  { type: 'setField', fieldId: 'f1', mode: 'clear' },
+].flatMap((action: ConfiguredAction) => [
+  action,
+  ...(ACTIONS[action.type]!.mayWait ? [{ ...action, after: { amount: 2, unit: 'hours' as const } }] : []),
+])
+const terms = fc.constantFrom<Partial<ConfiguredAction>>(
+  {},
+  {},
+  { fromAttempt: 2 },
+  { beforeAttempt: 2 },
+  { inStages: ['new', 'attempting'] },
+  { inCadences: ['mixed'] },
+  { noCadence: true },
+)
+/** An outcome that a team has made. */
+const madeOutcome = fc.record({
+  countsAs: fc.constantFrom('attempt' as const, 'conversation' as const, 'none' as const),
+  actions: fc.array(
+    fc.tuple(fc.constantFrom(...ONE_OF_EACH), terms).map(([action, when]) => ({ ...action, ...when })),
+    { maxLength: 6 },
+  ),
+})
 
 /** One thing someone or the world may do, as a plain choice; `doIt` makes it an event on what is there then. */
 const act = fc.record({
@@ -31,13 +92,20 @@ const act = fc.record({
     'status',
     'plan',
     'many',
+    'action',
+    'action',
+    'cancel',
   ),
   cadence: fc.constantFrom('mixed', 'calls'),
-  outcome: fc.constantFrom(...Object.keys(book.outcomes)),
+  outcome: fc.constantFrom(...Object.keys(book.outcomes), 'made', 'made', 'made'),
   hours: fc.integer({ min: 0, max: 60 }),
   pick: fc.nat(5),
 })
 type Act = typeof act extends fc.Arbitrary<infer T> ? T : never
+interface Life {
+  acts: readonly Act[]
+  made: typeof madeOutcome extends fc.Arbitrary<infer T> ? T : never
+}
 
 function doIt(given: Act, world: EngineState, now: number, id: string): DomainEvent | null {
   const about = { id, at: now, prospectId: given.who, actorId: 'rep', causedByEventId: null }
@@ -113,6 +181,12 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         taskId: null,
         many: { sendAt: now + given.hours * HOUR },
       }
+    case 'action':
+    case 'cancel': {
+      const row = pick(waitingActions(world, given.who))
+      const kind = given.what === 'action' ? 'actionDue' : 'actionCancelled'
+      return row && { ...about, kind, delayedActionId: row.id }
+    }
     case 'status':
       return { ...about, kind: 'companyStatusSet', to: given.pick % 2 ? 'do_not_contact' : 'open' }
   }
@@ -120,8 +194,9 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
 
 /** Lives through the acts, looking at every step. */
 function live(
-  acts: readonly Act[],
+  { acts, made }: Life,
   look: (seen: {
+    book: Playbook
     before: EngineState
     event: DomainEvent
     effects: ReturnType<typeof react>['effects']
@@ -131,6 +206,8 @@ function live(
   let world = state()
   let now = NOW
   const newId = counter()
+  const outcome = { ...playbook().outcomes.noAnswer!, ...made, id: 'made' }
+  const book = { ...playbook(), outcomes: { ...playbook().outcomes, made: outcome } }
   for (const [index, given] of acts.entries()) {
     now += given.hours * HOUR
     world = { ...world, now }
@@ -138,12 +215,12 @@ function live(
     if (!event) continue
     const { effects } = react(event, world, book, newId)
     const after = evolve(world, effects)
-    look({ before: world, event, effects, after })
+    look({ book, before: world, event, effects, after })
     world = after
   }
   return world
 }
-const lives = fc.array(act, { minLength: 1, maxLength: 40 })
+const lives = fc.record({ acts: fc.array(act, { minLength: 1, maxLength: 40 }), made: madeOutcome })
 const RUNS = { numRuns: 300 }
 
 describe('the laws', () => {
@@ -158,6 +235,7 @@ describe('the laws', () => {
           const next =
             ofProspect(after, 'task', person.id).some((task) => task.status === 'open') ||
             openEnrollments(after, person.id).some((row) => row.status !== 'paused') ||
+            waitingActions(after, person.id).some((row) => row.action.type === 'startCadence') ||
             ofProspect(after, 'emailMessage', person.id).some((row) => row.status === 'queued')
           expect(next, `${event.kind} left ${person.id} with nothing`).toBe(true)
         })
@@ -201,8 +279,13 @@ describe('the laws', () => {
   it('3. once: an event that has been handled changes nothing more', () => {
     fc.assert(
       fc.property(lives, (acts) => {
-        live(acts, ({ event, after }) => {
-          if (event.kind === 'stepDue' || event.kind === 'emailSent' || event.kind === 'unsubscribed') {
+        live(acts, ({ book, event, after }) => {
+          if (
+            event.kind === 'actionDue' ||
+            event.kind === 'stepDue' ||
+            event.kind === 'emailSent' ||
+            event.kind === 'unsubscribed'
+          ) {
             expect(react(event, after, book, counter()).effects).toEqual([])
           }
         })
@@ -238,7 +321,7 @@ describe('the laws', () => {
   it('10. the preview is the act: computed twice with other ids it says the same', () => {
     fc.assert(
       fc.property(lives, (acts) => {
-        live(acts, ({ before, event, effects }) => {
+        live(acts, ({ book, before, event, effects }) => {
           let other = 0
           expect(signature(react(event, before, book, () => `other${other++}`).effects)).toBe(signature(effects))
           // A minute later it says the same, too, unless something has come due or has passed meanwhile.
@@ -248,7 +331,11 @@ describe('the laws', () => {
             book,
             () => `later${other++}`,
           )
-          if (!Object.values(before.task).some((task) => Math.abs(task.dueAt - event.at) <= 60_000)) {
+          const near = [
+            ...Object.values(before.task).map((task) => task.dueAt),
+            ...Object.values(before.delayedAction).map((row) => row.runAt),
+          ]
+          if (!near.some((at) => Math.abs(at - event.at) <= 60_000)) {
             expect(signature(later.effects)).toBe(signature(effects))
           }
         })
@@ -393,12 +480,10 @@ describe('gates', () => {
     const titled = {
       prospect: { ...state().prospect, ann: { ...state().prospect.ann!, title: 'Cellar master' } },
     }
-    expect(move({ ...titled, customValues: { ann: { 'custom:f1': 0, 'company:custom:f2': false } } })).toEqual([])
+    const values = (given: Parameters<typeof customValues>[0]) => ({ ...titled, customValue: customValues(given) })
+    expect(move(values({ ann: { 'custom:f1': 0, 'company:custom:f2': false } }))).toEqual([])
     expect(
-      move({
-        ...titled,
-        customValues: { ben: { 'custom:f1': 3, 'company:custom:f2': '2027-01-01' }, ann: { 'custom:f1': 3 } },
-      }),
+      move(values({ ben: { 'custom:f1': 3, 'company:custom:f2': '2027-01-01' }, ann: { 'custom:f1': 3 } })),
     ).toHaveLength(1)
   })
   it('do nothing at all where an outcome cannot pass them', () => {

@@ -1,16 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { brief, logOutcome } from '../../../shared/api/desk'
-import {
-  addOutcome,
-  addUser as addUserCall,
-  editOutcome,
-  editTeam,
-  editUser,
-  getTeam,
-  listOutcomes,
-  listUsers,
-} from '../../../shared/api/settings/settings'
+import { addOutcome, editOutcome, listOutcomes } from '../../../shared/api/settings/outcomes'
+import { addUser as addUserCall, editTeam, editUser, getTeam, listUsers } from '../../../shared/api/settings/settings'
 import { caller } from '../../fixtures/caller'
 import { addPeople, addUser, rows } from '../../fixtures/people'
 import { withTeam } from '../../fixtures/team'
@@ -24,7 +16,13 @@ const warm = {
   requiredInputs: ['note' as const],
   reasons: [],
   actions: [
-    { type: 'makeTask' as const, title: 'Send the price sheet', days: 0 },
+    {
+      type: 'makeTask' as const,
+      title: 'Send the price sheet',
+      task: 'follow_up' as const,
+      wait: { amount: 0, unit: 'days' as const },
+      whose: 'owner' as const,
+    },
     { type: 'moveStage' as const, to: 'in_conversation' },
   ],
 }
@@ -37,12 +35,17 @@ describe('an outcome that a manager makes', () => {
     )[0]!.id
     const body = { ...warm, actions: [warm.actions[0]!, { type: 'moveStage' as const, to: stage }] }
     const { id } = await team.asManager.ok(addOutcome, { body })
-    expect((await team.asRep.ok(listOutcomes)).outcomes.at(-1)).toEqual({ id, position: before.length, ...body })
+    expect((await team.asRep.ok(listOutcomes)).outcomes.at(-1)).toEqual({
+      id,
+      position: before.length,
+      faults: [],
+      ...body,
+    })
     const {
       ids: [person],
     } = await addPeople(1, team.rep.id)
     const choice = (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
-    expect(choice).toMatchObject({ name: 'Asked for prices', key: null, requiredInputs: ['note'], blocked: null })
+    expect(choice).toMatchObject({ name: 'Asked for prices', key: 'Shift+7', requiredInputs: ['note'], blocked: null })
     await team.asRep.refused(logOutcome, 422, { params: { id: person! }, body: { id: randomUUID(), outcomeId: id } })
     const { summary: says } = await team.asRep.ok(logOutcome, {
       params: { id: person! },
@@ -123,7 +126,7 @@ describe('an outcome that a manager makes', () => {
       'a stage that is not there',
       { actions: [{ type: 'moveStage', to: 'nowhere' }] },
       'actions.0',
-      'There is no such stage',
+      'Choose a stage: the one chosen is archived or deleted',
     ],
     [
       'a call back without asking when',
@@ -147,16 +150,42 @@ describe('an outcome that a manager makes', () => {
     ['a kind nobody knows', { actions: [{ type: 'explode' }] }, 'actions.0.type', null],
     ['attempt 0', { actions: [{ type: 'advance', fromAttempt: 0 }] }, 'actions.0.fromAttempt', null],
     ['a task without a title', { actions: [{ type: 'makeTask', title: '', days: 1 }] }, 'actions.0.title', null],
+    ...[
+      ['-1', -1, 'hours'],
+      ['0', 0, 'hours'],
+      ['ten years', 520, 'weeks'],
+      ['half a day', 0.5, 'days'],
+    ].map(([what, amount, unit]) => [
+      `a delay of ${what}`,
+      { actions: [{ type: 'cancelEmail' }, { type: 'exit', scope: 'all', as: 'stopped', after: { amount, unit } }] },
+      'actions.1.after.amount',
+      null,
+    ]),
+    [
+      'a delay of what cannot wait',
+      { actions: [{ type: 'advance', after: { amount: 1, unit: 'hours' } }] },
+      'actions.0',
+      'This action cannot wait',
+    ],
+    [
+      'a tag that is not there',
+      { actions: [{ type: 'changeTag', tagId: randomUUID(), on: true }] },
+      'actions.0',
+      'Choose a tag: the one chosen is archived or deleted',
+    ],
     ['21 actions', { actions: Array.from({ length: 21 }, () => ({ type: 'advance' })) }, 'actions', null],
-  ])('with %s is refused at the field', async (_, wrong, field, message) => {
-    const before = await rows(sql`select count(*)::int as count from outcomes`)
-    const { problems } = await team.asManager.refused(addOutcome, 400, {
-      body: { ...warm, requiredInputs: [], ...wrong },
-    })
-    expect(problems.map((problem) => problem.field)).toContain(field)
-    if (message) expect(problems.map((problem) => problem.message)).toContain(message)
-    expect(await rows(sql`select count(*)::int as count from outcomes`)).toEqual(before)
-  })
+  ] as [string, object, string, string | null][])(
+    'with %s is refused at the field',
+    async (_, wrong, field, message) => {
+      const before = await rows(sql`select count(*)::int as count from outcomes`)
+      const { problems } = await team.asManager.refused(addOutcome, 400, {
+        body: { ...warm, requiredInputs: [], ...wrong },
+      })
+      expect(problems.map((problem) => problem.field)).toContain(field)
+      if (message) expect(problems.map((problem) => problem.message)).toContain(message)
+      expect(await rows(sql`select count(*)::int as count from outcomes`)).toEqual(before)
+    },
+  )
   it('is not for reps to make or change', async () => {
     expect((await team.asRep.refused(addOutcome, 403, { body: warm })).code).toBe('not_allowed')
     const [one] = (await team.asRep.ok(listOutcomes)).outcomes

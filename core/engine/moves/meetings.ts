@@ -1,10 +1,10 @@
-import { MINUTE, type Id, type Instant } from '../instant'
-import { addBusinessDays } from '../calendar/local'
-import { isZone } from '../places/isZone'
-import type { ReactionContext } from './state/reactionContext'
+import { MINUTE, type Id, type Instant } from '../../instant'
+import { addBusinessDays } from '../../calendar/local'
+import { isZone } from '../../places/isZone'
+import type { ReactionContext } from '../state/reactionContext'
 import { openDealOf } from './deals'
-import type { Cause } from './state/effects'
-import type { DomainEvent, OutcomeDetails } from './state/events'
+import type { Cause } from '../state/effects'
+import type { DomainEvent, OutcomeDetails } from '../state/events'
 import { makeTask, PLAN_REPLACED, replacePlans, touch } from './progress'
 import { workingMoment } from './nextAction'
 import {
@@ -16,7 +16,7 @@ import {
   type Meeting,
   type Prospect,
   type Task,
-} from './state/engineState'
+} from '../state/engineState'
 
 /**
  * How likely a deal is once its first meeting was held and they qualified, in percent. Common practice, no published

@@ -1,7 +1,7 @@
-import type { ReactionContext } from './state/reactionContext'
-import type { Cause } from './state/effects'
-import type { DomainEvent } from './state/events'
-import { colleaguesOf, companyOf, fullName, type Deal, type Prospect } from './state/engineState'
+import type { ReactionContext } from '../state/reactionContext'
+import type { Cause } from '../state/effects'
+import type { DomainEvent } from '../state/events'
+import { colleaguesOf, companyOf, fullName, type Deal, type Prospect } from '../state/engineState'
 import { moveStage, replacePlans } from './progress'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
@@ -68,27 +68,28 @@ export function onDealChanged(context: ReactionContext, event: Of<'dealChanged'>
 }
 
 /**
- * Closes a deal. Won, the company is a customer and the person stands in the first stage of kind won; lost, which wants
- * a reason, the company is open again unless another deal is.
+ * Closes a deal. Won, the company is a customer and the person stands in the first stage of kind won; lost, the
+ * company is open again unless another deal is.
  */
-export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>): void {
-  const deal = openDeal(context, event.dealId)
-  if (!deal) return
-  const reason = event.reason?.trim() || null
-  if (event.result === 'lost' && !reason) return context.refuse('reason', 'Enter why it was lost')
-  const won = event.result === 'won'
+export function closeDeal(
+  context: ReactionContext,
+  deal: Deal,
+  { result, reason, value }: { result: 'won' | 'lost'; reason: string | null; value?: number | null | undefined },
+  cause: Cause,
+): void {
+  const won = result === 'won'
   context.change(
     'closeDeal',
     'deal',
     deal.id,
     {
-      status: event.result,
+      status: result,
       closedAt: context.now,
       closeReason: reason,
       likelihood: won ? 100 : 0,
-      ...(won && event.value !== undefined && { value: event.value }),
+      ...(won && value !== undefined && { value }),
     },
-    BY_HAND,
+    cause,
   )
   const prospect = context.state.prospect[deal.prospectId]!
   const company = companyOf(context.state, prospect)
@@ -129,4 +130,13 @@ export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>):
       summary: 'Their company is a customer',
     })
   }
+}
+
+/** Closes a deal by hand; one that is lost wants a reason. */
+export function onDealClosed(context: ReactionContext, event: Of<'dealClosed'>): void {
+  const deal = openDeal(context, event.dealId)
+  if (!deal) return
+  const reason = event.reason?.trim() || null
+  if (event.result === 'lost' && !reason) return context.refuse('reason', 'Enter why it was lost')
+  closeDeal(context, deal, { result: event.result, reason, value: event.value }, BY_HAND)
 }

@@ -1,19 +1,21 @@
-import { DAY, type Id, type Instant } from '../instant'
-import { nextWorkingMoment } from '../calendar/callingHours'
-import { addBusinessDays } from '../calendar/local'
-import { daysOf, dueAtOf, inWords } from '../queue/touchGoal'
-import type { ReactionContext } from './state/reactionContext'
-import type { Cause, Effect } from './state/effects'
+import { DAY, type Id, type Instant } from '../../instant'
+import { nextWorkingMoment } from '../../calendar/callingHours'
+import { addBusinessDays } from '../../calendar/local'
+import { daysOf, dueAtOf, inWords } from '../../queue/touchGoal'
+import type { ReactionContext } from '../state/reactionContext'
+import type { Cause, Effect } from '../state/effects'
 import {
   attemptsOf,
   ofProspect,
   openEnrollments,
   placeOf,
+  waitingActions,
   type EngineState,
   type Enrollment,
   type Prospect,
-} from './state/engineState'
+} from '../state/engineState'
 import { whyStopped } from './stops'
+import { STARTS } from './delayed'
 import { withdraw } from './withdraw'
 import { advance, makeTask, PLAN_REPLACED } from './progress'
 
@@ -91,14 +93,15 @@ export function closeDeadEnds(context: ReactionContext, concerned: ReadonlySet<I
 
 /**
  * Gives someone in an open or paused stage a next action, unless they have one: a task that is open, or a cadence they
- * are in.
+ * are in, or something that is scheduled to begin.
  */
 export function planNextAction(context: ReactionContext, prospect: Prospect): void {
   const kind = context.playbook.stages[prospect.stageId]?.kind
   if ((kind !== 'open' && kind !== 'paused') || whyStopped(context.state, prospect, false)) return
   const busy =
     ofProspect(context.state, 'task', prospect.id).some((task) => task.status === 'open') ||
-    openEnrollments(context.state, prospect.id).length > 0
+    openEnrollments(context.state, prospect.id).length > 0 ||
+    waitingActions(context.state, prospect.id).some((row) => STARTS.has(row.action.type))
   if (!busy) followUp(context, prospect, kind)
 }
 

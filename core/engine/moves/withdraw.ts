@@ -1,6 +1,7 @@
-import type { ReactionContext } from './state/reactionContext'
-import type { Cause } from './state/effects'
-import { ofProspect, type Enrollment, type Prospect } from './state/engineState'
+import type { ReactionContext } from '../state/reactionContext'
+import type { Cause } from '../state/effects'
+import { cancelDelayed } from './delayed'
+import { ofProspect, type Enrollment, type Prospect } from '../state/engineState'
 
 /** Takes back the open work an enrollment has put out: its task on a Desk, its mail that has not left. */
 export function withdraw(context: ReactionContext, enrollment: Enrollment, cause: Cause): void {
@@ -17,8 +18,8 @@ export function withdraw(context: ReactionContext, enrollment: Enrollment, cause
 }
 
 /**
- * Takes everything back that waits for someone who is stopped: email that has not left, and open work but for meetings
- * that have been held.
+ * Takes everything back that waits for someone who is stopped: email that has not left, actions that are scheduled, and
+ * open work but for meetings that have been held.
  */
 export function withdrawAll(context: ReactionContext, prospect: Prospect, cause: Cause): void {
   for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
@@ -31,4 +32,5 @@ export function withdrawAll(context: ReactionContext, prospect: Prospect, cause:
       context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     }
   }
+  cancelDelayed(context, prospect, null, cause)
 }

@@ -1,5 +1,5 @@
-import { EMAIL_TYPES, type EmailType } from '../enumerations'
-import type { Cadence } from '../cadence/steps'
+import { EMAIL_TYPES, type EmailType } from '../../enumerations'
+import type { Cadence } from '../../cadence/steps'
 import {
   companyOf,
   fullName,
@@ -8,7 +8,7 @@ import {
   usablePhones,
   type Prospect,
   type EngineState,
-} from './state/engineState'
+} from '../state/engineState'
 
 /**
  * Why nothing at all may go to this person now, in words, or null. A stop on the company counts for everyone there;

@@ -1,9 +1,10 @@
-import type { ExitReason, PhoneStatus } from '../enumerations'
-import type { Id } from '../instant'
-import type { ReactionContext } from './state/reactionContext'
-import type { Cause } from './state/effects'
-import { ofProspect, openEnrollments, usablePhones, type Prospect } from './state/engineState'
-import { advance, endEnrollment } from './progress'
+import type { Channel, CompanyStatus, ExitReason, PhoneStatus } from '../../enumerations'
+import type { Id } from '../../instant'
+import type { ReactionContext } from '../state/reactionContext'
+import type { Cause } from '../state/effects'
+import { colleaguesOf, ofProspect, openEnrollments, usablePhones, type Prospect } from '../state/engineState'
+import { cancelDelayed, STARTS } from './delayed'
+import { advance, cadenceOf, endAll, endEnrollment } from './progress'
 import { withdrawAll } from './withdraw'
 
 /** Takes open calls back from someone who may not be called any more; cadences that wait for one go on without it. */
@@ -60,4 +61,45 @@ export function stopCompany(
     }
     withdrawAll(context, person, cause)
   }
+}
+
+/** Whether a company's status keeps everyone there from being contacted, and how their cadences end then. */
+export function exitOfStatus(status: CompanyStatus): ExitReason | null {
+  if (status === 'not_a_fit') return 'not_a_fit'
+  return status === 'do_not_contact' ? 'stopped' : null
+}
+
+/**
+ * Takes everyone else at the company out of their cadences; a booked meeting leaves those alone whose cadence says that
+ * only who booked leaves.
+ */
+export function endForColleagues(context: ReactionContext, prospect: Prospect, as: ExitReason, cause: Cause): void {
+  for (const colleague of colleaguesOf(context.state, prospect)) {
+    cancelDelayed(context, colleague, STARTS, cause)
+    for (const enrollment of openEnrollments(context.state, colleague.id)) {
+      const stays = as === 'meeting_booked' && cadenceOf(context, enrollment)?.exits.booked === 'person'
+      // They did not book: a cadence counts its own meetings alone.
+      if (!stays) endEnrollment(context, enrollment, as === 'meeting_booked' ? 'colleague_booked' : as, cause)
+    }
+  }
+}
+
+/** Sets or lifts a stop, and takes back what it forbids: queued mail, open calls. */
+export function setStop(
+  context: ReactionContext,
+  prospect: Prospect,
+  channel: Channel,
+  on: boolean,
+  cause: Cause,
+): void {
+  const patch = { ...(channel !== 'email' && { stopCall: on }), ...(channel !== 'call' && { stopEmail: on }) }
+  context.change('setStop', 'prospect', prospect.id, patch, cause)
+  if (!on) return
+  const { stopCall, stopEmail } = context.state.prospect[prospect.id]!
+  if (stopCall && stopEmail) {
+    endAll(context, prospect, [], 'stopped', cause)
+    return withdrawAll(context, context.state.prospect[prospect.id]!, cause)
+  }
+  if (stopEmail) withdrawEmail(context, prospect, cause)
+  if (stopCall) withdrawCalls(context, prospect, cause)
 }

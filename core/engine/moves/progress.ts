@@ -1,12 +1,12 @@
-import type { ExitReason, TaskKind } from '../enumerations'
-import type { Id, Instant } from '../instant'
-import { stepAfter, stepBefore, stepInsteadOf, type Cadence, type Step } from '../cadence/steps'
-import { stepTime } from '../cadence/plan'
-import { afterWait } from '../cadence/wait'
-import { nextCallable } from '../calendar/callingHours'
-import { missingRequirements } from '../stage/gate'
-import type { ReactionContext } from './state/reactionContext'
-import type { Cause } from './state/effects'
+import type { ExitReason, TaskKind } from '../../enumerations'
+import type { Id, Instant } from '../../instant'
+import { stepAfter, stepBefore, stepInsteadOf, type Cadence, type Step } from '../../cadence/steps'
+import { stepTime } from '../../cadence/plan'
+import { afterWait } from '../../cadence/wait'
+import { nextCallable } from '../../calendar/callingHours'
+import { missingRequirements } from '../../stage/gate'
+import type { ReactionContext } from '../state/reactionContext'
+import type { Cause } from '../state/effects'
 import {
   attemptsOf,
   ofProspect,
@@ -18,8 +18,9 @@ import {
   type Prospect,
   type Task,
   type Touch,
-} from './state/engineState'
+} from '../state/engineState'
 import { emailTypeOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
+import { cancelDelayed, STARTS } from './delayed'
 import { withdraw, withdrawAll } from './withdraw'
 
 /** The moves that several reactions share. Each records effects in the context and returns nothing but what it made. */
@@ -150,7 +151,7 @@ export function moveStage(
 }
 
 /** Everything a gate looks at. */
-export function gateFacts(
+function gateFacts(
   context: ReactionContext,
   prospect: Prospect,
   given: { reason: string | null; note: string | null },
@@ -177,7 +178,7 @@ function factsFor({ state }: ReactionContext, prospect: Prospect): Readonly<Reco
     ...prospect,
     email: usableEmail(state, prospect.id)?.address,
     phone: phone?.number,
-    ...state.customValues[prospect.id],
+    ...Object.fromEntries(ofProspect(state, 'customValue', prospect.id).map(({ field, value }) => [field, value])),
   }
 }
 
@@ -203,6 +204,7 @@ export function endAll(
   cause: Cause,
 ): void {
   for (const person of [prospect, ...people]) {
+    cancelDelayed(context, person, STARTS, cause)
     for (const enrollment of openEnrollments(context.state, person.id)) {
       endEnrollment(context, enrollment, exit, cause)
     }
@@ -381,5 +383,23 @@ function issueStepTask(
       ownerId: prospect.ownerId ?? enrollment.byId,
     },
     cause,
+  )
+}
+
+/**
+ * Whether a prospect passes a gate on what was said to a colleague at their company: that conversation counts for them,
+ * too.
+ */
+export function passesGate(
+  context: ReactionContext,
+  person: Prospect,
+  to: Id,
+  given: { reason: string | null; note: string | null },
+): boolean {
+  const stage = context.playbook.stages[to]
+  return (
+    !stage ||
+    !missingRequirements(stage, { ...gateFacts(context, person, given), reached: true }, context.playbook.customFields)
+      .length
   )
 }

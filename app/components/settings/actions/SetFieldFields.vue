@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Action } from '#core/actions/registry'
+import { listFields } from '#shared/api/settings/fields'
+import { call } from '~/api/call'
+import { useOptions } from '~/composables/options'
+
+/** Which custom field, and what becomes of it. */
+const action = defineModel<Action & { type: 'setField' }>({ required: true })
+const custom = useOptions(() => call(listFields).then((answer) => answer.fields.filter((one) => one.of === 'prospect')))
+const field = computed(() => custom.value.find((one) => one.id === action.value.fieldId))
+const modes = computed(() => [
+  { value: 'set', title: 'set' },
+  ...(field.value?.kind === 'choices' ? [{ value: 'add', title: 'add to' }] : []),
+  { value: 'clear', title: 'clear' },
+])
+const YES_NO = [
+  { value: true, title: 'yes' },
+  { value: false, title: 'no' },
+]
+const change = (patch: object) => {
+  action.value = { ...action.value, ...patch }
+}
+const isNumber = computed(() => field.value?.kind === 'number' || field.value?.kind === 'money')
+const inputType = computed(() => {
+  if (field.value?.kind === 'date') return 'date'
+  return isNumber.value ? 'number' : 'text'
+})
+const items = computed(() => (field.value?.kind === 'yesNo' ? YES_NO : (field.value?.choices ?? [])))
+</script>
+
+<template>
+  <v-select
+    :model-value="action.fieldId || null"
+    :items="custom.map((one) => ({ value: one.id, title: one.name }))"
+    label="Field"
+    no-data-text="There is none yet"
+    class="mid"
+    @update:model-value="change({ fieldId: $event, mode: 'set', value: undefined })"
+  />
+  <v-select
+    :model-value="action.mode"
+    :items="modes"
+    label="Change"
+    class="short"
+    @update:model-value="change({ mode: $event, ...($event === 'clear' && { value: undefined }) })"
+  />
+  <template v-if="action.mode !== 'clear' && field">
+    <v-select
+      v-if="items.length"
+      :model-value="action.value ?? (field.kind === 'choices' ? [] : null)"
+      :items="items"
+      :multiple="field.kind === 'choices'"
+      label="Value"
+      class="mid"
+      @update:model-value="change({ value: $event })"
+    />
+    <v-text-field
+      v-else
+      :model-value="action.value"
+      :type="inputType"
+      label="Value"
+      class="mid"
+      @update:model-value="change({ value: isNumber && $event !== '' ? Number($event) : $event })"
+    />
+  </template>
+</template>

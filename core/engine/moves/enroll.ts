@@ -1,0 +1,38 @@
+import { afterWait } from '../../cadence/wait'
+import type { Id } from '../../instant'
+import type { Cause } from '../state/effects'
+import { placeOf, type Prospect } from '../state/engineState'
+import type { ReactionContext } from '../state/reactionContext'
+import { replacePlans } from './progress'
+import { whyNotEnroll } from './stops'
+
+/** Starts a cadence with a prospect; where they may not be in it, nothing is done and the reason is given. */
+export function enroll(context: ReactionContext, prospect: Prospect, cadenceId: Id, cause: Cause): string | null {
+  const cadence = context.playbook.cadences[cadenceId]
+  if (!cadence) return 'There is no such cadence'
+  const why = whyNotEnroll(context.state, prospect, cadence, context.playbook.stages[prospect.stageId]?.kind ?? 'open')
+  if (why) return why
+  const first = cadence.steps[0]!
+  replacePlans(context, prospect, ['first_contact', 'follow_up'], {
+    source: 'system_rule',
+    summary: 'The cadence is the plan now',
+  })
+  context.create(
+    'openEnrollment',
+    'enrollment',
+    {
+      id: context.newId(),
+      prospectId: prospect.id,
+      cadenceId,
+      stepId: first.id,
+      status: 'waiting',
+      dueAt: afterWait(context.now, first.wait, placeOf(prospect), context.playbook.holidays),
+      byId: context.event.actorId ?? prospect.ownerId,
+      startedAt: context.now,
+      endedAt: null,
+      exit: null,
+    },
+    cause,
+  )
+  return null
+}

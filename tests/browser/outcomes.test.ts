@@ -1,0 +1,97 @@
+import { expect, type Page } from '@playwright/test'
+import { test } from './fixtures'
+import { moveClock, pick, signIn } from './signIn'
+
+const stamp = Date.now().toString(36)
+const name = `Left a message ${stamp}`
+
+/** A prospect in New York with an address of their own, added by the user who is signed in. */
+async function addProspect(page: Page): Promise<{ id: string; email: string }> {
+  const email = `quill@${stamp}.example`
+  const id = await page.evaluate(async (address) => {
+    const body = {
+      name: 'Quill Harbottle',
+      email: address,
+      phone: '+1 212 555 0143',
+      country: 'US',
+      region: 'NY',
+    }
+    const answer = await fetch('/api/prospects', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    })
+    return ((await answer.json()) as { id: string }).id
+  }, email)
+  return { id, email }
+}
+
+test('a manager builds an outcome that starts a cadence two hours later; a rep logs it with a key, and it comes', async ({
+  page,
+  browser,
+  world: { settings },
+}) => {
+  test.setTimeout(120_000)
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/settings/outcomes')
+  await page.getByRole('button', { name: 'Add an outcome' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByLabel('Outcome name').fill(name)
+  await pick(page, 'Action', 'Start a cadence')
+  // Without a cadence it is not saved, and the dialog stays as it is.
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  await expect(dialog.getByRole('alert').first()).toContainText('Choose a cadence')
+  await pick(page, 'Cadence', 'After a voicemail', 1)
+  await pick(page, 'Starts', 'later')
+  await expect(dialog.getByRole('status')).toContainText(`${name}: Starts “After a voicemail” in 2 hours.`)
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  const row = page.getByRole('row').filter({ hasText: name })
+  const key = (await row.locator('kbd').textContent())!
+  expect(key).toMatch(/^⇧\d$/)
+
+  const rep = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+  await signIn(rep, /Imani Osei/)
+  const { id, email } = await addProspect(rep)
+  await rep.goto(`/prospects/${id}`)
+  const log = async () => {
+    await expect(rep.getByRole('toolbar', { name: 'Actions' })).toBeVisible()
+    await rep.keyboard.press('l')
+    const offered = rep.getByRole('dialog').getByRole('button', { name: new RegExp(name) })
+    await expect(offered).toContainText('Starts “After a voicemail”')
+    await rep.keyboard.press(`Shift+Digit${key.slice(1)}`)
+    await expect(rep.getByText(new RegExp(`: ${name}\\. .*Starts “After a voicemail”`)).first()).toBeVisible()
+  }
+  const next = rep.locator('aside section').filter({ has: rep.getByRole('heading', { name: 'Next' }) })
+  await log()
+  await expect(next).toContainText('Starts “After a voicemail”')
+  await expect(next).toContainText(`because of “${name}”`)
+
+  // Undone before it was done: nothing is scheduled any more.
+  await rep.keyboard.press('z')
+  await expect(rep.getByText(/^Undone:/).first()).toBeVisible()
+  await expect(next).not.toContainText('After a voicemail')
+
+  // Canceled by hand, then logged once more; the clock moves two hours, and the email is there.
+  await log()
+  await next.getByRole('button', { name: /^Cancel: Starts/ }).click()
+  await expect(rep.getByText(/^Canceled: Starts/).first()).toBeVisible()
+  await expect(next).not.toContainText('After a voicemail')
+  await log()
+  const clock = rep.getByRole('button', { name: /Demo clock/ })
+  for (let hour = 0; hour < 2; hour++) {
+    const before = (await clock.getAttribute('aria-label'))!
+    await moveClock(rep, 'An hour later')
+    await expect(clock).not.toHaveAttribute('aria-label', before)
+  }
+  await expect(rep.getByText('My voicemail').first()).toBeVisible({ timeout: 30_000 })
+  const mailbox = await rep.context().newPage()
+  await mailbox.goto(`${settings.MAILBOX_URL}/?for=${email}`)
+  await expect(mailbox.getByRole('link', { name: /My voicemail/ })).toBeVisible()
+  await mailbox.close()
+
+  // Undone after it went: the email stays sent, and that is said.
+  await rep.goto(`/prospects/${id}`)
+  await rep.getByRole('button', { name: new RegExp(`Undo “.*${name}`) }).click()
+  await expect(rep.getByText(/The email that has gone out stays sent/).first()).toBeVisible()
+  await rep.context().close()
+})

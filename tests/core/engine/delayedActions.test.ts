@@ -1,0 +1,178 @@
+import { describe, expect, it } from 'vitest'
+import { evolve } from '../../../core/engine/state/effects'
+import type { DomainEvent } from '../../../core/engine/state/events'
+import { explain } from '../../../core/engine/explain'
+import { react } from '../../../core/engine/react'
+import { undoEffects } from '../../../core/engine/undo'
+import { openEnrollments, waitingActions, type EngineState } from '../../../core/engine/state/engineState'
+import type { ConfiguredAction, Playbook } from '../../../core/engine/state/playbook'
+import { counter, NOW, playbook, state } from '../../fixtures/engineStates'
+
+const HOUR = 3_600_000
+const reader = { timeZone: 'America/New_York', dateStyle: 'us' as const, now: NOW }
+const inTwoHours: ConfiguredAction = {
+  type: 'startCadence',
+  after: { amount: 2, unit: 'hours' },
+  ...{ cadenceId: 'mixed' },
+}
+
+/** A small world in which "voicemail" has the actions given, and things happen to Ann one after the other. */
+function world(actions: ConfiguredAction[], given: Partial<Playbook> = {}) {
+  const usual = playbook()
+  const outcome = { ...usual.outcomes.noAnswer!, id: 'voicemail', name: 'Left voicemail', actions }
+  const book = { ...usual, ...given, outcomes: { ...usual.outcomes, voicemail: outcome } }
+  const newId = counter()
+  let made = 0
+  return {
+    book,
+    state: state(),
+    at: NOW,
+    happen(event: object) {
+      const about = { id: `e${made++}`, at: this.at, prospectId: 'ann', actorId: 'rep', causedByEventId: null }
+      const before = { ...this.state, now: this.at }
+      const reaction = react({ ...about, ...event } as DomainEvent, before, book, newId)
+      this.state = evolve(before, reaction.effects)
+      const { skipped = [] } = reaction
+      return {
+        ...reaction,
+        before,
+        says: explain(reaction.effects, 'ann', before, this.state, book, { ...reader, skipped }),
+      }
+    },
+    log(outcomeId: string, details = {}) {
+      return this.happen({ kind: 'callLogged', outcomeId, taskId: null, phoneId: null, details })
+    },
+    due() {
+      return this.happen({ kind: 'actionDue', delayedActionId: waitingActions(this.state, 'ann')[0]!.id })
+    },
+    waiting: (now: EngineState) => waitingActions(now, 'ann'),
+  }
+}
+
+describe('an action with a delay', () => {
+  it('is said beforehand, waits, and is done when its time has come', () => {
+    const one = world([inTwoHours])
+    expect(one.log('voicemail').says).toBe('Attempt 1 of 3. Stage: Attempting. Starts “Mixed” today, 12:42 PM.')
+    expect(openEnrollments(one.state, 'ann')).toEqual([])
+    // Too early, nothing happens.
+    one.at += HOUR
+    expect(one.due().effects).toEqual([])
+    one.at += HOUR
+    one.due()
+    expect(openEnrollments(one.state, 'ann')).toMatchObject([{ cadenceId: 'mixed', status: 'waiting', byId: 'rep' }])
+    expect(one.waiting(one.state)).toEqual([])
+  })
+  it('is the next step of a prospect, so that no follow-up is planned beside it', () => {
+    const one = world([inTwoHours])
+    one.log('voicemail')
+    expect(Object.values(one.state.task).filter((task) => task.status === 'open')).toEqual([])
+  })
+  it('is done once, however often the call is logged in the meantime', () => {
+    const one = world([inTwoHours])
+    one.log('voicemail')
+    one.at += HOUR
+    expect(one.log('voicemail').says).toMatch(/Not any more: starts “Mixed”. Starts “Mixed” today, 1:42 PM.$/)
+    expect(one.waiting(one.state)).toMatchObject([{ runAt: NOW + 3 * HOUR }])
+  })
+  it.each([
+    ['they are spoken to', (one: ReturnType<typeof world>) => one.log('callBack', { callBackAt: NOW + 5 * HOUR })],
+    ['they reply', (one: ReturnType<typeof world>) => one.happen({ kind: 'emailReplied', messageId: null })],
+    ['they are stopped', (one: ReturnType<typeof world>) => one.happen({ kind: 'stopSet', channel: 'all', on: true })],
+    [
+      'their company is stopped',
+      (one: ReturnType<typeof world>) => one.happen({ kind: 'companyStatusSet', to: 'do_not_contact' }),
+    ],
+    ['their stage closes', (one: ReturnType<typeof world>) => one.happen({ kind: 'stageMoved', to: 'closed' })],
+  ])('is off when %s', (_, happen) => {
+    const one = world([inTwoHours])
+    one.log('voicemail')
+    happen(one)
+    expect(Object.values(one.state.delayedAction)).toMatchObject([{ status: 'cancelled' }])
+  })
+  it.each<[string, ConfiguredAction, Partial<Playbook>, string]>([
+    ['a company in a deal', { type: 'startCadence', ...{ cadenceId: 'mixed' } }, {}, 'Acme Dairy is in a deal'],
+    ['a gate that holds', { type: 'moveStage', ...{ to: 'unreached' } }, {}, 'Unreached requires 3 attempts'],
+    ['a deleted tag', { type: 'changeTag', ...{ tagId: 'gone', on: true } }, {}, 'has been deleted'],
+    ['a user who is not active', { type: 'assign', ...{ to: 'left' } }, {}, 'not active any more'],
+  ])('is skipped by %s, which is said, and a next step is planned', (_, action, given, why) => {
+    const one = world([{ ...action, after: { amount: 1, unit: 'days' } }], given)
+    one.log('voicemail')
+    one.at += 24 * HOUR
+    const { company } = one.state
+    one.state = { ...one.state, company: { acme: { ...company.acme!, status: 'in_deal' } } }
+    const { effects } = one.due()
+    expect(effects.find((effect) => effect.kind === 'skipAction')?.cause.summary).toContain(why)
+    expect(Object.values(one.state.delayedAction)).toMatchObject([{ status: 'skipped' }])
+    expect(Object.values(one.state.task).some((task) => task.status === 'open')).toBe(true)
+  })
+  it('can be canceled by hand, once', () => {
+    const one = world([inTwoHours])
+    one.log('voicemail')
+    const [row] = one.waiting(one.state)
+    one.happen({ kind: 'actionCancelled', delayedActionId: row!.id })
+    expect(Object.values(one.state.delayedAction)).toMatchObject([{ status: 'cancelled' }])
+    const { problems } = one.happen({ kind: 'actionCancelled', delayedActionId: row!.id })
+    expect(problems).toMatchObject([{ field: 'action' }])
+    // Nobody is left without a next step.
+    expect(Object.values(one.state.task).some((task) => task.status === 'open')).toBe(true)
+  })
+  it('is undone with the call, before and after it was done', () => {
+    const early = world([inTwoHours])
+    const logged = early.log('voicemail')
+    const undone = undoEffects([...logged.effects].reverse(), early.state)
+    expect(undone.skipped).toEqual([])
+    expect(evolve(early.state, undone.effects).delayedAction).toEqual({})
+
+    const late = world([inTwoHours])
+    const first = late.log('voicemail')
+    late.at += 2 * HOUR
+    const second = late.due()
+    const both = undoEffects([...second.effects.toReversed(), ...first.effects.toReversed()], late.state)
+    const after = evolve(late.state, both.effects)
+    expect([after.delayedAction, after.enrollment]).toEqual([{}, {}])
+  })
+})
+
+describe('what an action does at once', () => {
+  const act = (...actions: object[]) => {
+    const one = world(actions as ConfiguredAction[])
+    return { one, ...one.log('voicemail') }
+  }
+  it('tags, lists, fields and the owner change, are said, and are left alone where they are so already', () => {
+    const actions = [
+      { type: 'changeTag', tagId: 'tagged', on: true },
+      { type: 'changeList', listId: 'listed', on: true },
+      { type: 'setField', fieldId: 'f1', mode: 'set', value: 3 },
+      { type: 'assign', to: 'rep' },
+    ]
+    const { one, says } = act(...actions)
+    expect(says).toContain('Tag: Hot lead. On the list “Spring list”. Sets “Cellar size”.')
+    expect(Object.values(one.state.customValue)).toMatchObject([{ prospectId: 'ann', field: 'custom:f1', value: 3 }])
+    expect(one.log('voicemail').effects.map((effect) => effect.kind)).not.toContain('addTag')
+  })
+  it('adds to a field of several choices, each once, and clears it', () => {
+    const add = (value: string) => ({ type: 'setField', fieldId: 'f1', mode: 'add', value })
+    const { one } = act(add('cold'), add('damp'), add('cold'))
+    expect(Object.values(one.state.customValue)).toMatchObject([{ value: ['cold', 'damp'] }])
+    expect(act(add('cold'), { type: 'setField', fieldId: 'f1', mode: 'clear' }).one.state.customValue).toEqual({})
+  })
+  it('holds only where its terms do: the attempt, the stage before the call, the cadence', () => {
+    const tag = (terms: object) => ({ type: 'changeTag', tagId: 'tagged', on: true, ...terms })
+    const tagged = (terms: object) => Object.keys(act(tag(terms)).one.state.prospectTag).length
+    expect([{ fromAttempt: 2 }, { inStages: ['talking'] }, { inCadences: ['mixed'] }].map(tagged)).toEqual([0, 0, 0])
+    expect([{ beforeAttempt: 2 }, { inStages: ['new'] }, { noCadence: true }].map(tagged)).toEqual([1, 1, 1])
+  })
+  it('says what it does not do, and does the rest', () => {
+    const { says, effects } = act({ type: 'startCadence', cadenceId: 'gone' }, { type: 'openDeal', likelihood: 20 })
+    expect(says).toContain('The cadence is not started: it is archived.')
+    expect(effects.map((effect) => effect.kind)).toContain('openDeal')
+  })
+  it('gives them to who has most people at their company', () => {
+    const one = world([{ type: 'assign', ...{ to: 'companyOwner' } }])
+    const { prospect } = one.state
+    one.state = { ...one.state, prospect: { ...prospect, ben: { ...prospect.ben!, ownerId: 'other' } } }
+    one.state = { ...one.state, prospect: { ...one.state.prospect, cy: { ...prospect.cy!, ownerId: 'other' } } }
+    // Not an active user: nothing is done, and it is said.
+    expect(one.log('voicemail').says).toContain('Not assigned: the user is not active any more.')
+  })
+})

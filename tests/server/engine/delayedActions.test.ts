@@ -1,0 +1,191 @@
+import { randomUUID } from 'node:crypto'
+import { beforeEach, describe, expect, it } from 'vitest'
+import type { Action } from '../../../core/actions/registry'
+import { brief, logOutcome } from '../../../shared/api/desk'
+import { addList } from '../../../shared/api/lists'
+import { mergeProspects } from '../../../shared/api/duplicates'
+import { cancelScheduledAction, getProspect, prospectHistory, undo } from '../../../shared/api/prospects'
+import { addField, addTag } from '../../../shared/api/settings/fields'
+import { addOutcome, listOutcomes } from '../../../shared/api/settings/outcomes'
+import { db } from '../../../server/db/pool'
+import { recordEvents } from '../../../server/engine/recordEvents'
+import { takeDueActions, takeDueSteps } from '../../../server/engine/dueSteps'
+import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
+import { withTeam } from '../../fixtures/team'
+import { sql } from '../../../server/db/sql'
+
+const team = withTeam()
+const HOUR = 3_600_000
+beforeEach(() => freeze(MONDAY))
+
+/** Logs an outcome for a prospect as the rep. */
+const log = async (prospectId: string, outcome: string) => {
+  const id = randomUUID()
+  const { summary } = await team.asRep.ok(logOutcome, {
+    params: { id: prospectId },
+    body: { id, outcomeId: outcome },
+  })
+  return { id, summary }
+}
+/** A prospect nobody has called, and what is scheduled for them. */
+const someone = async () => (await addPeople(1, team.rep.id)).ids[0]!
+const scheduled = async (id: string) => (await team.asRep.ok(getProspect, { params: { id } })).scheduled
+const emails = (id: string) =>
+  rows(sql`select status, ms(send_at)::float8 as at from email_messages where prospect_id = $1`, [id])
+
+describe('the email after a voicemail', () => {
+  it('is promised by the outcome, scheduled with its cause, and goes two hours later', async () => {
+    const id = await someone()
+    const voicemail = await outcomeId('Left voicemail')
+    const { outcomes } = await team.asRep.ok(brief, { params: { id } })
+    const promised = outcomes.find((one) => one.id === voicemail)!
+    expect(promised.summary).toContain('Starts “After a voicemail” today, 12:42 PM.')
+    expect((await log(id, voicemail)).summary).toBe(promised.summary)
+    expect(await scheduled(id)).toMatchObject([
+      { summary: 'Starts “After a voicemail”', at: MONDAY + 2 * HOUR, outcome: 'Left voicemail', causedAt: MONDAY },
+    ])
+    expect(await takeDueActions()).toBe(0)
+    await freeze(MONDAY + 2 * HOUR)
+    // Two workers at once: it is done once.
+    expect((await Promise.all([takeDueActions(), takeDueActions()])).sort()).toEqual([0, 1])
+    await takeDueSteps()
+    expect(await emails(id)).toEqual([{ status: 'queued', at: MONDAY + 2 * HOUR }])
+    expect(await scheduled(id)).toEqual([])
+    expect(await takeDueActions()).toBe(0)
+  })
+  it('is off when the call is undone, before it went and after', async () => {
+    const id = await someone()
+    const voicemail = await outcomeId('Left voicemail')
+    const first = await log(id, voicemail)
+    await team.asRep.ok(undo, { params: { id: first.id }, body: { id: randomUUID() } })
+    expect(await scheduled(id)).toEqual([])
+    const second = await log(id, voicemail)
+    await freeze(MONDAY + 2 * HOUR)
+    await takeDueActions()
+    await takeDueSteps()
+    const { unchanged } = await team.asRep.ok(undo, { params: { id: second.id }, body: { id: randomUUID() } })
+    expect(unchanged).toEqual([])
+    expect([await emails(id), await rows(sql`select from enrollments where prospect_id = $1`, [id])]).toEqual([[], []])
+    expect(await rows(sql`select from scheduled_actions where prospect_id = $1`, [id])).toEqual([])
+  })
+  it('stays sent where it has gone: undo takes the rest back and says so', async () => {
+    const id = await someone()
+    const call = await log(id, await outcomeId('Left voicemail'))
+    await freeze(MONDAY + 2 * HOUR)
+    await takeDueActions()
+    await takeDueSteps()
+    const [mail] = await rows<{ messageId: string; cause: string }>(
+      sql`
+        select m.id as "messageId", a.caused_by_event_id as cause
+        from email_messages m
+          join scheduled_actions a on a.ref_id = m.id
+        where m.prospect_id = $1
+      `,
+      [id],
+    )
+    const { messageId, cause } = mail!
+    const about = { id: randomUUID(), prospectId: id, actorId: null, causedByEventId: cause }
+    await recordEvents([{ ...about, kind: 'emailSent', messageId }])
+    const { unchanged } = await team.asRep.ok(undo, { params: { id: call.id }, body: { id: randomUUID() } })
+    expect(unchanged).toEqual(['The email that has gone out stays sent'])
+    expect(await rows(sql`select status, exit from enrollments where prospect_id = $1`, [id])).toEqual([
+      { status: 'ended', exit: 'removed' },
+    ])
+  })
+  it('is canceled from the prospect’s page, once, by who may see them', async () => {
+    const id = await someone()
+    await log(id, await outcomeId('Left voicemail'))
+    const [one] = await scheduled(id)
+    const cancel = () => ({ params: { id: one!.id }, body: { id: randomUUID() } })
+    await team.asOther.refused(cancelScheduledAction, 404, cancel())
+    await team.asRep.ok(cancelScheduledAction, cancel())
+    expect(await scheduled(id)).toEqual([])
+    expect((await team.asRep.refused(cancelScheduledAction, 422, cancel())).problems).toMatchObject([
+      { field: 'action' },
+    ])
+    await team.asRep.refused(cancelScheduledAction, 404, { params: { id: randomUUID() }, body: { id: randomUUID() } })
+    // It is in the activity, and can be undone.
+    const { entries } = await team.asRep.ok(prospectHistory, { params: { id } })
+    const entry = entries.find((row) => row.title === 'Scheduled action canceled')!
+    await team.asRep.ok(undo, { params: { id: entry.id }, body: { id: randomUUID() } })
+    expect(await scheduled(id)).toMatchObject([{ at: MONDAY + 2 * HOUR }])
+  })
+  it('follows a merge', async () => {
+    const [primary, duplicate] = [await someone(), await someone()]
+    await log(duplicate, await outcomeId('Left voicemail'))
+    await team.asManager.ok(mergeProspects, {
+      params: { id: primary },
+      body: { id: randomUUID(), duplicateId: duplicate },
+    })
+    expect(await scheduled(primary)).toHaveLength(1)
+    await freeze(MONDAY + 2 * HOUR)
+    await takeDueActions()
+    await takeDueSteps()
+    expect(await emails(primary)).toHaveLength(1)
+  })
+  it('is skipped where its cadence is archived, and Settings and the outcome say so', async () => {
+    const id = await someone()
+    const voicemail = await outcomeId('Left voicemail')
+    await log(id, voicemail)
+    const set = (status: string) =>
+      db().query(sql`update cadences set status = $1 where name = 'After a voicemail'`, [status])
+    await set('archived')
+    await db().query(sql`update team set playbook_version = playbook_version + 1`)
+    await freeze(MONDAY + 2 * HOUR)
+    expect(await takeDueActions()).toBe(1)
+    expect(await rows(sql`select status from delayed_actions where prospect_id = $1`, [id])).toEqual([
+      { status: 'skipped' },
+    ])
+    const { outcomes } = await team.asRep.ok(brief, { params: { id } })
+    expect(outcomes.find((one) => one.id === voicemail)!.summary).toContain(
+      '“After a voicemail” is not started: it is archived.',
+    )
+    const settings = (await team.asManager.ok(listOutcomes)).outcomes.find((one) => one.id === voicemail)!
+    expect(settings.faults).toEqual(['Choose a cadence: the one chosen is archived or deleted'])
+    await set('active')
+    await db().query(sql`update team set playbook_version = playbook_version + 1`)
+  })
+})
+
+describe('an outcome that changes records', () => {
+  it('tags, puts on a list, sets a field and assigns; undo leaves what was there before', async () => {
+    const { id: tagId } = await team.asManager.ok(addTag, { body: { name: 'Called twice' } })
+    const { id: fieldId } = await team.asManager.ok(addField, {
+      body: { of: 'prospect', name: 'Rooms', kind: 'number', choices: [] },
+    })
+    const [one, two] = [await someone(), await someone()]
+    const { id: listId } = await team.asManager.ok(addList, {
+      body: { name: 'Second pass', kind: 'fixed', prospectIds: [two] },
+    })
+    const actions: Action[] = [
+      { type: 'changeTag', tagId, on: true },
+      { type: 'changeList', listId, on: true },
+      { type: 'setField', fieldId, mode: 'set', value: 4 },
+      { type: 'assign', to: team.other.id },
+    ]
+    const { id: outcome } = await team.asManager.ok(addOutcome, {
+      body: { name: 'Second pass', countsAs: 'attempt', requiredInputs: [], reasons: [], actions },
+    })
+    const known = (id: string) =>
+      rows(
+        sql`
+          select
+            p.custom, p.owner_id as owner,
+            array(select tag_id from prospect_tags where prospect_id = p.id) as tags,
+            array(select list_id from list_members where prospect_id = p.id) as lists
+          from prospects p
+          where p.id = $1
+        `,
+        [id],
+      )
+    const before = [await known(one), await known(two)]
+    const done = [await log(one, outcome), await log(two, outcome)]
+    expect(done[0]!.summary).toContain(
+      'Tag: Called twice. On the list “Second pass”. Sets “Rooms”. Owner: Joaquin Pell.',
+    )
+    const changed = [{ custom: { [fieldId]: 4 }, owner: team.other.id, tags: [tagId], lists: [listId] }]
+    expect([await known(one), await known(two)]).toEqual([changed, changed])
+    for (const { id } of done) await team.asManager.ok(undo, { params: { id }, body: { id: randomUUID() } })
+    expect([await known(one), await known(two)]).toEqual(before)
+  })
+})
