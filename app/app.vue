@@ -17,6 +17,7 @@ const TITLES: Record<string, string> = {
   '/settings': 'Settings',
   '/sign-in': 'Sign in',
   '/changes': 'Bulk actions',
+  '/notifications': 'Notifications',
   '/duplicates': 'Possible duplicates',
 }
 useHead({

@@ -127,6 +127,17 @@ export const DELAYED_ACTION_STATUSES = {
 } as const
 export type DelayedActionStatus = keyof typeof DELAYED_ACTION_STATUSES
 
+/** What users are notified of. */
+export const NOTIFICATION_KINDS = {
+  reply: 'reply',
+  handed_over: 'assigned to you',
+  outcome: 'outcome',
+  email_failed: 'email not sent',
+  bulk: 'bulk action',
+  import: 'import',
+} as const
+export type NotificationKind = keyof typeof NOTIFICATION_KINDS
+
 export const ENROLLMENT_STATUSES = { waiting: 'waiting', active: 'active', paused: 'paused', ended: 'ended' } as const
 export type EnrollmentStatus = keyof typeof ENROLLMENT_STATUSES
 

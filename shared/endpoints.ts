@@ -9,6 +9,7 @@ import * as fields from './api/settings/fields'
 import * as find from './api/find'
 import * as imports from './api/imports'
 import * as lists from './api/lists'
+import * as notifications from './api/notifications'
 import * as outcomes from './api/settings/outcomes'
 import * as places from './api/places'
 import * as problems from './api/problems'
@@ -35,6 +36,7 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     desk,
     cadences,
     imports,
+    notifications,
     outcomes,
     places,
     problems,

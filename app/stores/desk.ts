@@ -62,14 +62,16 @@ export const useDesk = defineStore('desk', () => {
 
   /** Reads the queue and the day again, and those in hand; all of them where the demo's clock has moved. */
   async function refresh(clockMoved = false): Promise<void> {
-    if (clockMoved) askedAt.clear()
     try {
       const [nextQueue, nextDay] = await Promise.all([
         call(readQueue, { query: { limit: limit.value, ...(list.value && { list: list.value }) } }),
         call(dayRidge),
       ])
       // What was said before the clock moved is not shown as if it were true now.
-      if (clockMoved) briefs.value = new Map()
+      if (clockMoved) {
+        briefs.value = new Map()
+        askedAt.clear()
+      }
       queue.value = nextQueue
       day.value = nextDay
       lastError.value = ''

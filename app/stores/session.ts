@@ -16,6 +16,8 @@ export const useSession = defineStore('session', () => {
   const ended = ref(false)
   /** How many problems wait for a manager. */
   const problems = ref(0)
+  /** How many notifications are not read. */
+  const unread = ref(0)
   const heardAt = ref(0)
   const ticking = ref(Date.now())
 
@@ -34,6 +36,7 @@ export const useSession = defineStore('session', () => {
     team.value = response.team
     demo.value = response.demo
     problems.value = response.problems
+    unread.value = response.unread
     if (response.user) user.value = response.user
     else if (user.value) ended.value = true
   }
@@ -57,5 +60,21 @@ export const useSession = defineStore('session', () => {
   function tick(): void {
     ticking.value = Date.now()
   }
-  return { user, clock, team, demo, problems, ended, now, timeZone, manages, refresh, enter, leave, forward, tick }
+  return {
+    user,
+    clock,
+    team,
+    demo,
+    problems,
+    unread,
+    ended,
+    now,
+    timeZone,
+    manages,
+    refresh,
+    enter,
+    leave,
+    forward,
+    tick,
+  }
 })

@@ -22,6 +22,7 @@ import { bookMeeting } from './work/bookMeeting'
 import { callBack } from './work/callBack'
 import { cancelEmail } from './work/cancelEmail'
 import { closeDeal } from './work/closeDeal'
+import { notifyUsers } from './work/notifyUsers'
 import { makeTask } from './work/makeTask'
 import { openDeal } from './work/openDeal'
 
@@ -47,6 +48,7 @@ const KINDS = {
   changeTag,
   changeList,
   setField,
+  notifyUsers,
 } as const
 
 type Kinds = typeof KINDS

@@ -5,7 +5,8 @@ import type { Cause } from './state/effects'
 import type { DomainEvent, OutcomeDetails } from './state/events'
 import type { Outcome } from './state/playbook'
 import { cancelDelayed, STARTS } from './moves/delayed'
-import { cadenceOf, currentStep, touch } from './moves/progress'
+import { missingFields } from '../stage/gate'
+import { cadenceOf, currentStep, factsFor, touch } from './moves/progress'
 import { dropUnchosenPlan } from './moves/nextAction'
 import { nameOf } from './moves/referral'
 import {
@@ -77,6 +78,15 @@ function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Out
     if (ask === 'referral' && (details.referral?.email || details.referral?.phone) && !nameOf(details.referral)) {
       context.refuse('referral', 'Enter their name')
     }
+  }
+  const known = factsFor(context, prospect)
+  for (const { field, message } of missingFields(
+    outcome.name,
+    outcome.requiredFields,
+    known,
+    context.playbook.customFields,
+  )) {
+    context.refuse(field, message)
   }
   if (details.callBackAt !== undefined && details.callBackAt <= context.now) {
     context.refuse('callBackAt', 'Choose a time in the future')

@@ -76,6 +76,8 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
       return `Scheduled for ${moment(after.runAt)}: ${describeAction(after.action as ConfiguredAction, namesOf(book))}`
     case 'cancelAction':
       return 'Canceled what was scheduled'
+    case 'notify':
+      return `Notified: ${book.names[after.userId as string] ?? 'someone not active any more'}`
     case 'addTag':
       return `Tag added: ${book.names[after.tagId as string] ?? 'one deleted since'}`
     case 'removeTag':
@@ -134,6 +136,7 @@ const NAMES: Record<Effect['kind'], string> = {
   leaveList: 'leaving the list',
   setField: 'the field',
   assign: 'the owner',
+  notify: 'Notification sent',
 }
 
 /** The cause of an effect in words: which outcome, step, setting, law or person. */

@@ -5,6 +5,7 @@ import type { ReactionContext } from './state/reactionContext'
 import type { Cause } from './state/effects'
 import type { DomainEvent } from './state/events'
 import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, replacePlans, touch } from './moves/progress'
+import { notify } from './moves/notify'
 import { planNextAction } from './moves/nextAction'
 import {
   colleaguesOf,
@@ -57,6 +58,7 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
   if (!message) return
   const cause: Cause = { source: 'system_rule', summary: 'An address that does not work is not written to again' }
   const prospect = context.state.prospect[message.prospectId]!
+  notify(context, prospect, message.senderId, 'email_failed', cause)
   if (event.kind === 'emailFailed') {
     context.change('settleEmail', 'emailMessage', message.id, { status: 'failed' }, cause)
   }
@@ -127,6 +129,7 @@ export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | O
   }
   const prospect = context.state.prospect[message.prospectId]!
   context.change('settleEmail', 'emailMessage', message.id, { status: held ? 'held' : 'unconfirmed' }, cause)
+  if (held) notify(context, prospect, message.senderId, 'email_failed', cause)
   makeTask(
     context,
     prospect,
@@ -223,6 +226,7 @@ export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied
     },
     cause,
   )
+  notify(context, prospect, prospect.ownerId, 'reply', cause)
   endAll(context, prospect, [], 'replied', cause)
   if (companyWide) {
     for (const colleague of colleaguesOf(context.state, prospect)) {

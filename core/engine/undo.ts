@@ -208,6 +208,7 @@ const NOUNS: Record<EntityName, string> = {
   deal: 'The deal',
   meeting: 'The meeting',
   delayedAction: 'What was scheduled',
+  notification: 'A notification',
   prospectTag: 'A tag',
   listMember: 'A list',
   customValue: 'A field',

@@ -54,6 +54,24 @@ export interface MissingRequirement {
 }
 
 /**
+ * Which of the fields are not known, one entry each; `name` is what requires them, `customFields` as for
+ * `missingRequirements`.
+ */
+export function missingFields(
+  name: string,
+  fields: readonly string[],
+  known: GateFacts['fields'],
+  customFields: Readonly<Record<string, string>> = {},
+): MissingRequirement[] {
+  return fields.flatMap((field) => {
+    const label = GATE_FIELDS[field] ?? customFields[field]
+    const value = known[field]
+    const lacks = label && (value === null || value === undefined || value === '')
+    return lacks ? [{ field: `fields.${field}` as const, message: `${name} requires “${label}”` }] : []
+  })
+}
+
+/**
  * What the gate in front of `stage` still lacks, one entry each; empty when it is open. `own` names the team's
  * custom fields by their keys; one that is gone is demanded no longer. A "no" fills a field.
  */
@@ -72,12 +90,5 @@ export function missingRequirements(
   }
   if (reason && !facts.reason?.trim()) missing.push({ field: 'reason', message: `${stage.name} requires a reason` })
   if (note && !facts.note?.trim()) missing.push({ field: 'note', message: `${stage.name} requires a note` })
-  for (const field of fields ?? []) {
-    const label = GATE_FIELDS[field] ?? customFields[field]
-    const value = facts.fields[field]
-    if (label && (value === null || value === undefined || value === '')) {
-      missing.push({ field: `fields.${field}`, message: `${stage.name} requires “${label}”` })
-    }
-  }
-  return missing
+  return [...missing, ...missingFields(stage.name, fields ?? [], facts.fields, customFields)]
 }

@@ -181,6 +181,17 @@ export const TABLES: { [E in StoredEntity]: Table<E> } = {
       enrollmentId: ['enrollment_id', 'uuid'],
     },
   },
+  notification: {
+    table: 'notifications',
+    columns: {
+      userId: ['user_id', 'uuid'],
+      kind: ['kind', 'text'],
+      prospectId: ['prospect_id', 'uuid'],
+      refId: ['ref_id', 'uuid'],
+      byId: ['by_id', 'uuid'],
+      at: ['at', 'instant'],
+    },
+  },
   prospectTag: {
     table: 'prospect_tags',
     link: true,

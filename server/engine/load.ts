@@ -106,6 +106,8 @@ function rowsOf(entity: StoredEntity): string {
     touch: `from touches t where ${THEIRS}`,
     deal: `from deals t where ${THEIRS}`,
     delayedAction: `from delayed_actions t where ${THEIRS} and t.status = 'waiting'`,
+    // Undo reads those that it deletes.
+    notification: 'from notifications t where false',
     prospectTag: `from prospect_tags t where ${THEIRS}`,
     listMember: `from list_members t where ${THEIRS}`,
   }
@@ -156,7 +158,7 @@ const loadSql = (breadth: Breadth) => sql`
   select
     ms(world_now()) as now, ${CUSTOM_VALUES_SQL} as "customValues", ${OPTED_OUT_SQL} as "optedOutOf",
     (select playbook_version from team) as "playbookVersion",
-    ${ENTITY_NAMES.flatMap((entity) => (entity === 'customValue' || (RECORDS.has(entity) && !breadth.records) ? [] : [rowsOf(entity)])).join(',\n')}
+    ${ENTITY_NAMES.flatMap((entity) => (entity === 'customValue' || entity === 'notification' || (RECORDS.has(entity) && !breadth.records) ? [] : [rowsOf(entity)])).join(',\n')}
 `
 const LOAD_SQL = [false, true].map((records) =>
   [false, true].map((colleagues) => loadSql({ colleagues, records })),

@@ -99,6 +99,7 @@ interface OutcomeRow {
   position: number
   counts_as: Outcome['countsAs']
   required_inputs: Outcome['requiredInputs']
+  required_fields: Outcome['requiredFields']
   reasons: string[]
   actions: Outcome['actions']
   archived_at: string | null
@@ -151,7 +152,8 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
 
 function readOutcome(row: OutcomeRow): Outcome {
   const { counts_as: countsAs, required_inputs: requiredInputs, archived_at: archivedAt, ...outcome } = row
-  return { ...outcome, countsAs, requiredInputs, archived: archivedAt !== null }
+  const { required_fields: requiredFields, ...rest } = outcome
+  return { ...rest, countsAs, requiredInputs, requiredFields, archived: archivedAt !== null }
 }
 
 function readCadence(row: CadenceRow): Cadence {

@@ -1,3 +1,4 @@
+import { notifyOfImport } from '../services/notifications/notifications'
 import { logFrom, textsFrom } from '../engine/eventLog'
 import type { PoolClient } from 'pg'
 import type { ExistingAction } from '#core/enumerations'
@@ -67,6 +68,7 @@ export async function writeRows(
       ),
     )
     await finishImport(client, importId, { added, updated, skipped: known!.count - updated, companies })
+    await notifyOfImport(client, importId, userId, added + updated)
   })
 }
 

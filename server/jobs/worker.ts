@@ -15,6 +15,7 @@ import { log, loggable } from '../log'
 import { runImport } from '../imports/run'
 import { deleteOldUploads } from '../imports/upload'
 import { runBulk } from '../services/bulk/runBulk'
+import { emailNotifications, forgetOldNotifications } from '../services/email/notificationEmails'
 import { rescore } from '../services/fields/score'
 import { forgetOldTexts, sendSystemEmail } from '../services/email/systemEmails'
 import { stepClock } from '../services/system/clock'
@@ -89,6 +90,7 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       },
       Math.max(rest, 60_000),
     ),
+    loop('Notifications by email', emailNotifications, Math.max(rest, 30_000)),
     loop(
       'Old uploads',
       async () => {
@@ -101,6 +103,7 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       'Old texts',
       async () => {
         await forgetOldTexts()
+        await forgetOldNotifications()
         return false
       },
       3_600_000,

@@ -30,11 +30,12 @@ export const getAccount = endpoint({
 export const editAccount = endpoint({
   method: 'patch',
   path: '/api/account',
-  summary: 'Change your time zone, your signature and how you read dates',
+  summary: 'Change your time zone, signature, how you read dates, and whether notifications are emailed',
   body: z.object({
     timeZone: timeZone.optional(),
     dateStyle: z.enum(valuesOf(DATE_STYLES)).optional(),
     signature: text(2000).optional(),
+    notifyByEmail: z.boolean().optional().describe('Email notifications that are not read within five minutes'),
   }),
 })
 export const endSession = endpoint({

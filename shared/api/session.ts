@@ -15,6 +15,7 @@ const meSchema = userSchema.extend({
   mustChangePassword: z.boolean(),
   dateStyle: z.enum(valuesOf(DATE_STYLES)).describe('How they read dates and times'),
   signature: z.string().describe('What ends their emails; empty for none'),
+  notifyByEmail: z.boolean().describe('Whether notifications are emailed to them'),
 })
 export type Me = z.infer<typeof meSchema>
 
@@ -35,6 +36,7 @@ export const me = endpoint({
   response: z.object({
     /** Work set aside and emails whose delivery is unknown, for managers; 0 for everyone else. */
     problems: z.number(),
+    unread: z.number().describe('Notifications that are not read'),
     user: meSchema.nullable(),
     clock: clockSchema,
     team: z.object({ name: z.string(), timeZone: z.string(), country: z.string(), currency: z.string() }),

@@ -13,6 +13,7 @@ test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
     '/prospects?by=companies',
     '/duplicates',
     '/changes',
+    '/notifications',
     '/cadences',
     '/team',
     '/imports',

@@ -95,3 +95,36 @@ test('a manager builds an outcome that starts a cadence two hours later; a rep l
   await expect(rep.getByText(/The email that has gone out stays sent/).first()).toBeVisible()
   await rep.context().close()
 })
+
+test('a rep sees what they are to know of, opens it by keyboard, and what is read stays read', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  await page.goto('/')
+  const bell = page.getByRole('button', { name: /^Notifications/ })
+  const label = (await bell.getAttribute('aria-label'))!
+  const unread = Number(/(\d+) unread/.exec(label)?.[1])
+  expect(unread).toBeGreaterThan(0)
+  await bell.focus()
+  await page.keyboard.press('Enter')
+  const newest = page.getByRole('listitem').filter({ hasText: /Unread: .* replied/ })
+  await expect(newest.first()).toBeVisible()
+  const name = /Unread: (.+) replied/.exec((await newest.first().textContent())!)![1]!
+  await newest.first().getByRole('button').first().focus()
+  await page.keyboard.press('Enter')
+  await expect(page).toHaveURL(/\/prospects\//)
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(name)
+  await expect(bell).toHaveAttribute('aria-label', unread > 1 ? `Notifications, ${unread - 1} unread` : 'Notifications')
+
+  await page.goto('/notifications')
+  await expect(
+    page
+      .getByRole('listitem')
+      .filter({ hasText: /^(?!Unread)/ })
+      .first(),
+  ).toBeVisible()
+  await page.getByRole('button', { name: 'Mark all as read' }).click()
+  await expect(bell).toHaveAttribute('aria-label', 'Notifications')
+  await page.reload()
+  await expect(page.getByText('Unread:')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Mark as unread' }).first().click()
+  await expect(bell).toHaveAttribute('aria-label', 'Notifications, 1 unread')
+})

@@ -15,6 +15,7 @@ const given = reactive({
   timeZone: session.user?.timeZone ?? '',
   dateStyle: session.user?.dateStyle ?? 'us',
   signature: session.user?.signature ?? '',
+  notifyByEmail: session.user?.notifyByEmail ?? false,
 })
 const save = () =>
   send(async () => {
@@ -39,6 +40,7 @@ const save = () =>
         persistent-hint
         :error-messages="formError?.at('signature')"
       />
+      <CheckBox v-model="given.notifyByEmail" label="Email me notifications I have not read within 5 minutes" />
       <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
       <div><v-btn type="submit" color="primary" :loading="busy">Save</v-btn></div>
     </form>

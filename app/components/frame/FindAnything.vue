@@ -20,6 +20,7 @@ const ACTS = [
   { label: 'Go to Cadences', run: () => navigateTo('/cadences') },
   { label: 'Go to Deals', run: () => navigateTo('/deals') },
   { label: 'Go to Team: the week by rep', run: () => navigateTo('/team') },
+  { label: 'Go to Notifications', run: () => navigateTo('/notifications') },
   { label: 'Import prospects', run: () => navigateTo('/imports') },
   { label: 'Find possible duplicates', run: () => navigateTo('/duplicates') },
   { label: 'Add a person', run: () => emit('add', '') },

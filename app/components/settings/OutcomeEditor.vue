@@ -3,8 +3,10 @@ import { ref, watch } from 'vue'
 import type { z } from 'zod'
 import { COUNTS_AS, REQUIRED_INPUTS, choicesOf } from '#core/enumerations'
 import { actionInWords } from '#core/actions/registry'
+import { stages } from '#shared/api/settings/stages'
 import { addOutcome, editOutcome, type listOutcomes } from '#shared/api/settings/outcomes'
 import { call } from '~/api/call'
+import { useOptions } from '~/composables/options'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { blankAction } from './actions/actionForms'
@@ -20,24 +22,30 @@ const draft = ref<Omit<Outcome, 'id' | 'position' | 'faults'>>({
   name: '',
   countsAs: 'attempt',
   requiredInputs: [],
+  requiredFields: [],
   reasons: [],
   actions: [],
 })
 const { formError, busy, send } = useSending()
 const counts = choicesOf(COUNTS_AS)
 const requiredInputs = choicesOf(REQUIRED_INPUTS)
+/** What gates may demand, an outcome may, too. */
+const fields = useOptions(() => call(stages).then((answer) => answer.fields))
 
 watch(open, (now) => {
   if (!now) return
   formError.value = null
-  const { name, countsAs, requiredInputs, reasons, actions } = props.outcome ?? {
+  const { name, countsAs, requiredInputs, requiredFields, reasons, actions } = props.outcome ?? {
     name: '',
     countsAs: 'attempt' as const,
     requiredInputs: [],
+    requiredFields: [],
     reasons: [],
     actions: [blankAction('advance')],
   }
-  draft.value = JSON.parse(JSON.stringify({ name, countsAs, requiredInputs, reasons, actions })) as typeof draft.value
+  draft.value = JSON.parse(
+    JSON.stringify({ name, countsAs, requiredInputs, requiredFields, reasons, actions }),
+  ) as typeof draft.value
 })
 /** What is wrong with an action, with any of its fields. */
 const errorsOf = (index: number) =>
@@ -76,14 +84,26 @@ const save = (archived = false) =>
           <v-text-field v-model="draft.name" v-focus label="Outcome name" :error-messages="formError?.at('name')" />
           <v-select v-model="draft.countsAs" :items="counts" label="Counts as" />
         </div>
-        <v-select
-          v-model="draft.requiredInputs"
-          :items="requiredInputs"
-          multiple
-          label="Required inputs"
-          placeholder="none: one key logs it"
-          persistent-placeholder
-        />
+        <div class="pair">
+          <v-select
+            v-model="draft.requiredInputs"
+            :items="requiredInputs"
+            multiple
+            label="Required inputs"
+            placeholder="none: one key logs it"
+            persistent-placeholder
+          />
+          <v-select
+            v-model="draft.requiredFields"
+            :items="fields"
+            item-value="key"
+            item-title="label"
+            multiple
+            label="Required fields, asked for where they are empty"
+            placeholder="none"
+            persistent-placeholder
+          />
+        </div>
         <v-combobox
           v-if="draft.requiredInputs.includes('reason')"
           v-model="draft.reasons"

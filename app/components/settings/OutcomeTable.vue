@@ -4,8 +4,10 @@ import type { z } from 'zod'
 import { actionInWords } from '#core/actions/registry'
 import { COUNTS_AS, REQUIRED_INPUTS } from '#core/enumerations'
 import { keyShown, outcomeKey } from '#core/queue/outcomeKey'
+import { stages } from '#shared/api/settings/stages'
 import { listOutcomes, orderOutcomes } from '#shared/api/settings/outcomes'
 import { call } from '~/api/call'
+import { useOptions } from '~/composables/options'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
@@ -15,6 +17,8 @@ type Outcome = Settings['outcomes'][number]
 const session = useSession()
 const notices = useNotices()
 const outcomes = shallowRef<Outcome[]>([])
+const gateFields = useOptions(() => call(stages).then((answer) => answer.fields))
+const fieldName = (key: string) => gateFields.value.find((field) => field.key === key)?.label ?? 'a deleted field'
 const names = shallowRef<Settings['names'] | null>(null)
 const editing = ref(false)
 const edited = shallowRef<Outcome | null>(null)
@@ -76,6 +80,9 @@ await read().catch(notices.error)
               class="dim"
             >
               Requires {{ outcome.requiredInputs.map((ask) => REQUIRED_INPUTS[ask]).join(', ') }}.</span
+            >
+            <span v-if="outcome.requiredFields.length" class="dim">
+              Asks for {{ outcome.requiredFields.map((key) => fieldName(key)).join(', ') }} where it is empty.</span
             >
             <p v-for="sentence in outcome.faults" :key="sentence" class="clay small" role="note">{{ sentence }}.</p>
           </td>

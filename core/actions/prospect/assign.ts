@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { ofProspect, ownerAtCompany } from '../../engine/state/engineState'
+import { notify } from '../../engine/moves/notify'
 import { actionSchema, defineAction, mustBeThere } from '../kind/define'
 
 /** Gives the prospect to a user, or to the one who has most people at their company; their open work goes along. */
@@ -16,7 +17,9 @@ export const assign = defineAction({
     const ownerId = to === 'companyOwner' ? ownerAtCompany(context.state, prospect) : to
     if (!ownerId) return context.skip('Not assigned: nobody else at their company has an owner')
     if (!context.playbook.names[ownerId]) return context.skip('Not assigned: the user is not active any more')
+    if (prospect.ownerId === ownerId) return
     context.change('assign', 'prospect', prospect.id, { ownerId }, cause)
+    notify(context, prospect, ownerId, 'handed_over', cause)
     for (const task of ofProspect(context.state, 'task', prospect.id)) {
       if (task.status === 'open') context.change('assign', 'task', task.id, { ownerId }, cause)
     }

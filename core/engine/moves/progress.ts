@@ -170,7 +170,7 @@ function gateFacts(
  * What gates may demand of a person: their own columns, an address and a number that can be used, the team's own
  * fields.
  */
-function factsFor({ state }: ReactionContext, prospect: Prospect): Readonly<Record<string, unknown>> {
+export function factsFor({ state }: ReactionContext, prospect: Prospect): Readonly<Record<string, unknown>> {
   const phone = ofProspect(state, 'phone', prospect.id).find(
     (one) => one.status === 'unverified' || one.status === 'correct',
   )

@@ -41,6 +41,7 @@ export type EffectKind =
   | 'leaveList'
   | 'setField'
   | 'assign'
+  | 'notify'
 
 /** Why the system did it: the outcome, step, cadence setting or law, by id where it has one. */
 export interface Cause {

@@ -10,6 +10,7 @@ import type {
   EnrollmentStatus,
   ExitReason,
   MeetingStatus,
+  NotificationKind,
   PhoneStatus,
   ProspectStatus,
   TaskKind,
@@ -182,6 +183,19 @@ export interface DelayedAction {
   enrollmentId: Id | null
 }
 
+/** What a user is to know of. */
+export interface Notification {
+  id: Id
+  userId: Id
+  kind: NotificationKind
+  prospectId: Id
+  /** The outcome that says so. */
+  refId: Id | null
+  /** Who did it; null for the prospect or the system. */
+  byId: Id | null
+  at: Instant
+}
+
 /** That a prospect has a tag. Such rows have no id of their own in the database: see `linkId`. */
 export interface ProspectTag {
   id: Id
@@ -218,6 +232,7 @@ export interface Entities {
   deal: Deal
   meeting: Meeting
   delayedAction: DelayedAction
+  notification: Notification
   prospectTag: ProspectTag
   listMember: ListMember
   customValue: CustomValue
@@ -235,6 +250,7 @@ export const ENTITY_NAMES = [
   'touch',
   'deal',
   'delayedAction',
+  'notification',
   'prospectTag',
   'listMember',
   'customValue',
@@ -270,6 +286,7 @@ export function emptyState(now: Instant): EngineState {
     touch: {},
     deal: {},
     delayedAction: {},
+    notification: {},
     prospectTag: {},
     listMember: {},
     customValue: {},

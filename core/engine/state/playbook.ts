@@ -34,6 +34,8 @@ export interface Outcome {
   position: number
   countsAs: CountsAs
   requiredInputs: readonly RequiredInput[]
+  /** What must be known of the person before it can be logged: fields as gates name them. */
+  requiredFields: readonly string[]
   /** Choices offered where a reason is asked. */
   reasons: readonly string[]
   actions: readonly ConfiguredAction[]

@@ -29,6 +29,9 @@ alter table cadence_steps
 -- Prospects who were put on a list by an outcome belong to no batch.
 alter table list_members alter column batch_id drop not null;
 
+-- What must be known of a person before an outcome can be logged: fields as gates name them.
+alter table outcomes add column required_fields text[] not null default '{}';
+
 -- A task of an outcome says what it is, how long it waits, and whose it is.
 update outcomes o
 set actions = (

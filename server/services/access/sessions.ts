@@ -1,6 +1,7 @@
 import type { DateStyle } from '#core/enumerations'
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import type { KeyRights } from '#core/enumerations'
+import type { Id } from '#core/instant'
 import type { Me, User } from '#shared/api/session'
 import { db, type Db } from '../../db/pool'
 import { notFound, Refusal } from './errors'
@@ -36,6 +37,7 @@ interface UserRow extends Omit<User, 'id'> {
 const USER = sql`
   u.id, u.name, u.email, u.role, u.time_zone as "timeZone",
   u.date_style as "dateStyle", u.signature, u.must_change_password as "mustChangePassword",
+  u.notify_by_email as "notifyByEmail",
   (u.role <> 'rep' or t.shares_all) as sees_all
 `
 
@@ -44,8 +46,25 @@ function viewer({ sees_all: seesAll, ...user }: UserRow, session: Buffer | null)
 }
 
 /** What a user may know of themselves. */
-export function asUser({ id, name, email, role, timeZone, dateStyle, signature = '', mustChangePassword }: Viewer): Me {
-  return { id, name, email, role, timeZone, dateStyle, signature, mustChangePassword }
+export function asUser({ id, name, email, role, timeZone, ...own }: Viewer): Me {
+  const { dateStyle, signature = '', notifyByEmail = false, mustChangePassword } = own
+  return { id, name, email, role, timeZone, dateStyle, signature, notifyByEmail, mustChangePassword }
+}
+
+/** An active user as they would be signed in, for what is done for them; null for anyone else. */
+export async function viewerOf(userId: Id): Promise<Viewer | null> {
+  const row = await firstRow(
+    db().query<UserRow>(
+      sql`
+        select ${USER}
+        from users u
+          cross join team t
+        where u.id = $1 and u.active
+      `,
+      [userId],
+    ),
+  )
+  return row ? viewer(row, null) : null
 }
 
 /**

@@ -14,6 +14,8 @@ export interface Viewer extends User {
   session: Buffer | null
   /** What ends their emails; absent or empty for none. */
   signature?: string
+  /** Whether notifications are emailed to them. */
+  notifyByEmail?: boolean
   /** What the API key may do; absent for a session, which may do whatever its user may. */
   rights?: KeyRights
 }

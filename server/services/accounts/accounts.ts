@@ -33,23 +33,38 @@ export async function getAccount(who: Viewer) {
   return { ...row!, sessions: await listSessions(who) }
 }
 
+/** What users decide for themselves. */
+export interface AccountChange {
+  timeZone?: string
+  signature?: string
+  dateStyle?: DateStyle
+  notifyByEmail?: boolean
+}
+
 /**
  * Changes what the caller decides for themselves: the zone they work by, how they read dates, and what ends their
  * emails.
  */
 export async function editAccount(
   who: Viewer,
-  { timeZone, signature, dateStyle }: { timeZone?: string; signature?: string; dateStyle?: DateStyle },
+  { timeZone, signature, dateStyle, notifyByEmail }: AccountChange,
 ): Promise<void> {
   await db().query(
     sql`
       update users
       set
         time_zone = coalesce($2, time_zone), signature = coalesce($3, signature),
-        date_style = coalesce($4, date_style), version = version + 1
+        date_style = coalesce($4, date_style), notify_by_email = coalesce($5, notify_by_email),
+        version = version + 1
       where id = $1
     `,
-    [who.id, timeZone ?? null, signature === undefined ? null : signature.trim(), dateStyle ?? null],
+    [
+      who.id,
+      timeZone ?? null,
+      signature === undefined ? null : signature.trim(),
+      dateStyle ?? null,
+      notifyByEmail ?? null,
+    ],
   )
 }
 

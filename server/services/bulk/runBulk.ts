@@ -1,3 +1,4 @@
+import { notifyOfBulk } from '../notifications/notifications'
 import { logForEach } from '../../engine/eventLog'
 import type { Id } from '#core/instant'
 import type { StoredBulkAction } from '#shared/api/bulk'
@@ -69,6 +70,7 @@ async function writeDown(client: Db, actionId: Id, done: number, over: boolean):
     `,
     [actionId, done, over],
   )
+  if (over) await notifyOfBulk(client, actionId)
 }
 
 /**

@@ -12,9 +12,9 @@ import { firstRow, sql } from '../../db/sql'
 
 /** Queues an email in the viewer's name to an address of nobody whom we work. */
 export async function queueSystemEmail(
-  viewer: Viewer,
+  viewer: Pick<Viewer, 'id'>,
   id: Id,
-  email: { kind: 'test' | 'round_trip' | 'invite'; to: string; subject: string; body: string },
+  email: { kind: 'test' | 'round_trip' | 'invite' | 'notifications'; to: string; subject: string; body: string },
 ): Promise<void> {
   try {
     await db().query(

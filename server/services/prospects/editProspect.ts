@@ -12,6 +12,7 @@ import { differences } from '../bulk/bulkValues'
 import { readCustom } from '../fields/customFields'
 import { Refusal, refusedBy } from '../access/errors'
 import { sourceNamed } from '../fields/sources'
+import { notifyOwner } from '../notifications/notifications'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 import { contacts, placeBy } from './prospects'
@@ -74,6 +75,7 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
 }
 
 interface CorrectedRow {
+  owner_id: Id | null
   was: Record<string, unknown>
   version: number
   erased: boolean
@@ -96,7 +98,8 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
       sql`
         select
           to_jsonb(p) as was, p.version, p.erased_at is not null as erased, p.first_name, p.last_name, p.country,
-          p.region, p.time_zone as "timeZone", p.time_zone_is_manual, t.country as home, t.time_zone as home_time_zone,
+          p.owner_id, p.region, p.time_zone as "timeZone", p.time_zone_is_manual, t.country as home,
+          t.time_zone as home_time_zone,
           (select number from phones n where n.prospect_id = p.id order by n.position, n.id limit 1) as number
         from prospects p
           cross join team t
@@ -188,6 +191,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
   }
   // Open work goes along with its person.
   if (fields.ownerId !== undefined) {
+    if (fields.ownerId && fields.ownerId !== row!.owner_id) await notifyOwner(client, id, fields.ownerId, viewer.id)
     await client.query(sql`update tasks set owner_id = $2 where prospect_id = $1 and status = 'open'`, [
       id,
       fields.ownerId,

@@ -12,6 +12,7 @@ interface OutcomeBody {
   name: string
   countsAs: CountsAs
   requiredInputs: RequiredInput[]
+  requiredFields: string[]
   reasons: string[]
   actions: Action[]
 }
@@ -55,7 +56,8 @@ export async function listOutcomes() {
   const [{ rows }, names] = await Promise.all([
     db().query<OutcomeBody & { id: Id; position: number }>(
       sql`
-        select id, position, name, counts_as as "countsAs", required_inputs as "requiredInputs", reasons, actions
+        select id, position, name, counts_as as "countsAs", required_inputs as "requiredInputs",
+          required_fields as "requiredFields", reasons, actions
         from outcomes
         where archived_at is null
         order by position, name
@@ -100,10 +102,18 @@ export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
   await transaction(async (client) => {
     await client.query(
       sql`
-        insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions)
-        values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6)
+        insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions, required_fields)
+        values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6, $7)
       `,
-      [id, body.name, body.countsAs, body.requiredInputs, body.reasons, JSON.stringify(body.actions)],
+      [
+        id,
+        body.name,
+        body.countsAs,
+        body.requiredInputs,
+        body.reasons,
+        JSON.stringify(body.actions),
+        body.requiredFields,
+      ],
     )
     await playbookChanged(client)
   })
@@ -119,7 +129,7 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
         update outcomes
         set
           name = $2, position = $3, counts_as = $4, required_inputs = $5, reasons = $6, actions = $7,
-          archived_at = case when $8 then coalesce(archived_at, now()) end
+          archived_at = case when $8 then coalesce(archived_at, now()) end, required_fields = $9
         where id = $1
       `,
       [
@@ -131,6 +141,7 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
         body.reasons,
         JSON.stringify(body.actions),
         body.archived,
+        body.requiredFields,
       ],
     )
     if (!rowCount) throw notFound('outcome')

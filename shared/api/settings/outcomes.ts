@@ -9,6 +9,11 @@ const outcomeBody = {
   name: required(100),
   countsAs: z.enum(valuesOf(COUNTS_AS)),
   requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
+  requiredFields: z
+    .array(z.string().max(60))
+    .max(20)
+    .default([])
+    .describe('What must be known of the prospect first: fields as gates name them'),
   reasons: z.array(required(100)).max(30),
   actions: z.array(actionSchema).max(20),
 }

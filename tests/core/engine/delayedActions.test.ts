@@ -170,9 +170,17 @@ describe('what an action does at once', () => {
   it('gives them to who has most people at their company', () => {
     const one = world([{ type: 'assign', ...{ to: 'companyOwner' } }])
     const { prospect } = one.state
-    one.state = { ...one.state, prospect: { ...prospect, ben: { ...prospect.ben!, ownerId: 'other' } } }
-    one.state = { ...one.state, prospect: { ...one.state.prospect, cy: { ...prospect.cy!, ownerId: 'other' } } }
+    one.state = { ...one.state, prospect: { ...prospect, ben: { ...prospect.ben!, ownerId: 'left' } } }
+    one.state = { ...one.state, prospect: { ...one.state.prospect, cy: { ...prospect.cy!, ownerId: 'left' } } }
     // Not an active user: nothing is done, and it is said.
     expect(one.log('voicemail').says).toContain('Not assigned: the user is not active any more.')
+    const { prospect: now } = one.state
+    one.state = {
+      ...one.state,
+      prospect: { ...now, ben: { ...now.ben!, ownerId: 'other' }, cy: { ...now.cy!, ownerId: 'other' } },
+    }
+    expect(one.log('voicemail').says).toContain('Owner: Otto.')
+    // Who is assigned a prospect by someone else is notified.
+    expect(Object.values(one.state.notification)).toMatchObject([{ userId: 'other', kind: 'handed_over', byId: 'rep' }])
   })
 })

@@ -50,6 +50,7 @@ const ONE_OF_EACH: ConfiguredAction[] = [
   { type: 'setField', fieldId: 'f1', mode: 'set', value: 12 },
   { type: 'setField', fieldId: 'f1', mode: 'add', value: 'cold' },
   { type: 'setField', fieldId: 'f1', mode: 'clear' },
+  { type: 'notifyUsers', users: ['owner', 'other'] },
 ].flatMap((action: ConfiguredAction) => [
   action,
   ...(ACTIONS[action.type]!.mayWait ? [{ ...action, after: { amount: 2, unit: 'hours' as const } }] : []),

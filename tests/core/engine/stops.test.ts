@@ -220,6 +220,7 @@ describe('work that is done in another way', () => {
           position: 9,
           countsAs: 'conversation',
           requiredInputs: [],
+          requiredFields: [],
           reasons: [],
           actions: [],
           archived: false,

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { brief, logOutcome } from '../../../shared/api/desk'
+import { editProspect, getProspect } from '../../../shared/api/prospects'
 import { addOutcome, editOutcome, listOutcomes } from '../../../shared/api/settings/outcomes'
 import { addUser as addUserCall, editTeam, editUser, getTeam, listUsers } from '../../../shared/api/settings/settings'
 import { caller } from '../../fixtures/caller'
@@ -14,6 +15,7 @@ const warm = {
   name: 'Asked for prices',
   countsAs: 'conversation' as const,
   requiredInputs: ['note' as const],
+  requiredFields: [],
   reasons: [],
   actions: [
     {
@@ -186,6 +188,23 @@ describe('an outcome that a manager makes', () => {
       expect(await rows(sql`select count(*)::int as count from outcomes`)).toEqual(before)
     },
   )
+  it('asks for what must be known of the prospect, just where it is not, and is logged once it is', async () => {
+    const { id } = await team.asManager.ok(addOutcome, {
+      body: { ...warm, name: 'Sent the sheet', requiredInputs: [], requiredFields: ['title', 'email'], actions: [] },
+    })
+    const [person] = (await addPeople(1, team.rep.id)).ids
+    const choice = async () =>
+      (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
+    expect(await choice()).toMatchObject({ blocked: null, missing: [{ key: 'title', label: 'job title' }] })
+    const log = () => ({ params: { id: person! }, body: { id: randomUUID(), outcomeId: id } })
+    expect((await team.asRep.refused(logOutcome, 422, log())).problems).toMatchObject([
+      { field: 'fields.title', message: 'Sent the sheet requires “job title”' },
+    ])
+    const { version } = await team.asRep.ok(getProspect, { params: { id: person! } })
+    await team.asRep.ok(editProspect, { params: { id: person! }, body: { version, title: 'Buyer' } })
+    expect((await choice()).missing).toEqual([])
+    await team.asRep.ok(logOutcome, log())
+  })
   it('is not for reps to make or change', async () => {
     expect((await team.asRep.refused(addOutcome, 403, { body: warm })).code).toBe('not_allowed')
     const [one] = (await team.asRep.ok(listOutcomes)).outcomes

@@ -9,6 +9,7 @@ import ChoiceField from './ChoiceField.vue'
 import DealFields from './DealFields.vue'
 import ExitFields from './ExitFields.vue'
 import MemberFields from './MemberFields.vue'
+import NotifyFields from './NotifyFields.vue'
 import PauseFields from './PauseFields.vue'
 import SetFieldFields from './SetFieldFields.vue'
 import StageFields from './StageFields.vue'
@@ -81,6 +82,11 @@ export const ACTION_FORMS: Readonly<Record<ActionType, ActionForm>> = {
     blank: { listId: '', on: true },
   },
   setField: { fields: SetFieldFields, blank: { fieldId: '', mode: 'set' } },
+  notifyUsers: {
+    fields: NotifyFields,
+    props: (names) => ({ users: [{ value: 'owner', title: 'the prospect’s owner' }, ...namedChoices(names.users)] }),
+    blank: { users: [] },
+  },
 }
 
 /** An action of a type with the values it has at first. */
