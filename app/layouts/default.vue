@@ -94,7 +94,7 @@ useEventListener('keydown', listen)
         >{{ session.problems.toLocaleString() }} {{ session.problems === 1 ? 'problem' : 'problems' }}</NuxtLink
       >
       <v-btn size="small" variant="outlined" @click="add('')">Add person</v-btn>
-      <LazyNotificationMenu />
+      <NotificationMenu v-if="session.user" />
       <v-menu v-if="session.clock?.movable">
         <template #activator="{ props }">
           <button

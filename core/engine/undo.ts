@@ -29,9 +29,14 @@ const LEFT = new Set(['sending', 'sent', 'unconfirmed'])
 
 /**
  * Takes back the effects of a whole causal tree, given newest first. Each inverse names the value it expects; where
- * someone has changed it since, it is kept and said. Mail that has left stays, with the touch that records it.
+ * someone has changed it since, it is kept and said. Mail that has left stays, with the touch that records it. `names`
+ * are the tags and lists there are.
  */
-export function undoEffects(newestFirst: readonly Effect[], state: EngineState): Undoing & { invitedMeetings: Id[] } {
+export function undoEffects(
+  newestFirst: readonly Effect[],
+  state: EngineState,
+  names: Playbook['names'],
+): Undoing & { invitedMeetings: Id[] } {
   const world = new Map<string, Record<string, unknown> | null>()
   const key = (entity: EntityName, id: Id) => `${entity}:${id}`
   const current = (entity: EntityName, id: Id): Record<string, unknown> | null => {
@@ -51,7 +56,8 @@ export function undoEffects(newestFirst: readonly Effect[], state: EngineState):
       continue
     }
     const row = current(effect.entity, effect.id)
-    const reason = whyKept(effect, row, primaryRows) ?? whyNotReopened(back, row, state, world)
+    const reason =
+      whyKept(effect, row, primaryRows) ?? whyNotReopened(back, row, state, world) ?? whyNotAgain(back, names)
     if (reason !== null) {
       primaryRows.add(key(effect.entity, effect.id))
       if (reason && !skipped.includes(reason)) skipped.push(reason)
@@ -103,6 +109,14 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, primaryRow
   return same ? null : whatStays(effect.entity)
 }
 
+/** Nobody gets a tag back that has been deleted, or is put back on a list that has. */
+function whyNotAgain({ entity, after }: Effect, names: Playbook['names']): string | null {
+  if (after === null) return null
+  const { tagId, listId } = after as { tagId?: Id; listId?: Id }
+  if (entity === 'prospectTag' && !names[tagId ?? '']) return 'The tag has been deleted since'
+  return entity === 'listMember' && !names[listId ?? ''] ? 'The list has been deleted since' : null
+}
+
 /** An enrollment is not opened again where the person has entered the cadence again since. */
 function whyNotReopened(
   back: Effect,
@@ -139,7 +153,7 @@ export function undoLawfully(
   event: Extract<DomainEvent, { kind: 'undone' }>,
   newId: () => Id,
 ): Undoing {
-  const { effects, skipped, invitedMeetings } = undoEffects(newestFirst, state)
+  const { effects, skipped, invitedMeetings } = undoEffects(newestFirst, state, playbook.names)
   const context = new ReactionContext(evolve(state, effects), playbook, event, newId)
   for (const id of invitedMeetings) {
     const meeting = context.state.meeting[id]

@@ -232,6 +232,7 @@ export const listBatches = endpoint({
   summary: 'The batches a fixed list was built from',
   params: withId,
   response: z.object({
+    byOutcomes: z.number().describe('Who was added by an outcome, in no batch'),
     batches: z.array(
       z.object({
         id,

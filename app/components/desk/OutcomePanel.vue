@@ -163,6 +163,7 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
           @submit.prevent="confirm(outcome)"
           @keydown.esc.stop="chosen = null"
         >
+          <p v-if="missingInput || formError" class="lack" role="alert">{{ missingInput || formError?.message }}</p>
           <WhenField
             v-if="outcome.requiredInputs.includes('callBackAt') || outcome.requiredInputs.includes('meeting')"
             ref="when"
@@ -240,7 +241,6 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
               @keydown.enter.exact.prevent="confirm(outcome)"
             />
           </label>
-          <p v-if="missingInput || formError" class="lack" role="alert">{{ missingInput || formError?.message }}</p>
           <div class="row">
             <v-btn type="submit" color="primary" size="small">{{ outcome.name }} <kbd class="ml-2">Enter</kbd></v-btn
             ><v-btn variant="text" size="small" @click="chosen = null">Cancel</v-btn>

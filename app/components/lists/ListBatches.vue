@@ -12,11 +12,15 @@ const emit = defineEmits<{ changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
 const batches = shallowRef<z.output<typeof listBatches.response>['batches']>([])
+/** How many were put on it by an outcome. */
+const byOutcomes = ref(0)
 const looked = shallowRef<(z.output<typeof previewRefresh.response> & { id: string }) | null>(null)
 const open = ref(false)
 
 async function read(): Promise<void> {
-  batches.value = (await call(listBatches, { params: { id: props.listId } })).batches
+  const answer = await call(listBatches, { params: { id: props.listId } })
+  batches.value = answer.batches
+  byOutcomes.value = answer.byOutcomes
 }
 watch(
   () => props.listId,
@@ -97,6 +101,7 @@ function toggle(): void {
           >
         </div>
       </li>
+      <li v-if="byOutcomes">{{ byOutcomes }} added by outcomes</li>
     </ol>
   </div>
 </template>

@@ -36,7 +36,12 @@ export async function listBatches(viewer: Viewer, id: Id) {
     `,
     [id],
   )
+  const { rows: others } = await db().query<{ count: number }>(
+    sql`select count(*)::int as count from list_members where list_id = $1 and batch_id is null`,
+    [id],
+  )
   return {
+    byOutcomes: others[0]!.count,
     batches: rows.map(({ filter, ...batch }) => ({ ...batch, sentence: filter && inWords(filter, world) })),
   }
 }

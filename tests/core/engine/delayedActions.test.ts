@@ -4,7 +4,7 @@ import type { DomainEvent } from '../../../core/engine/state/events'
 import { explain } from '../../../core/engine/explain'
 import { react } from '../../../core/engine/react'
 import { undoEffects } from '../../../core/engine/undo'
-import { openEnrollments, waitingActions, type EngineState } from '../../../core/engine/state/engineState'
+import { linkId, openEnrollments, waitingActions, type EngineState } from '../../../core/engine/state/engineState'
 import type { ConfiguredAction, Playbook } from '../../../core/engine/state/playbook'
 import { counter, NOW, playbook, state } from '../../fixtures/engineStates'
 
@@ -119,7 +119,7 @@ describe('an action with a delay', () => {
   it('is undone with the call, before and after it was done', () => {
     const early = world([inTwoHours])
     const logged = early.log('voicemail')
-    const undone = undoEffects([...logged.effects].reverse(), early.state)
+    const undone = undoEffects([...logged.effects].reverse(), early.state, early.book.names)
     expect(undone.skipped).toEqual([])
     expect(evolve(early.state, undone.effects).delayedAction).toEqual({})
 
@@ -127,7 +127,11 @@ describe('an action with a delay', () => {
     const first = late.log('voicemail')
     late.at += 2 * HOUR
     const second = late.due()
-    const both = undoEffects([...second.effects.toReversed(), ...first.effects.toReversed()], late.state)
+    const both = undoEffects(
+      [...second.effects.toReversed(), ...first.effects.toReversed()],
+      late.state,
+      late.book.names,
+    )
     const after = evolve(late.state, both.effects)
     expect([after.delayedAction, after.enrollment]).toEqual([{}, {}])
   })
@@ -149,6 +153,17 @@ describe('what an action does at once', () => {
     expect(says).toContain('Tag: Hot lead. On the list “Spring list”. Sets “Cellar size”.')
     expect(Object.values(one.state.customValue)).toMatchObject([{ prospectId: 'ann', field: 'custom:f1', value: 3 }])
     expect(one.log('voicemail').effects.map((effect) => effect.kind)).not.toContain('addTag')
+  })
+  it('does not give a tag back that has been deleted since, and says so', () => {
+    const one = world([{ type: 'changeTag', ...{ tagId: 'tagged', on: false } }])
+    const row = { id: linkId('ann', 'tagged'), prospectId: 'ann', tagId: 'tagged' }
+    one.state = { ...one.state, prospectTag: { [row.id]: row } }
+    const { effects } = one.log('voicemail')
+    const back = undoEffects([...effects].reverse(), one.state, one.book.names)
+    expect(Object.values(evolve(one.state, back.effects).prospectTag)).toEqual([row])
+    const undone = undoEffects([...effects].reverse(), one.state, {})
+    expect(undone.skipped).toEqual(['The tag has been deleted since'])
+    expect(evolve(one.state, undone.effects).prospectTag).toEqual({})
   })
   it('adds to a field of several choices, each once, and clears it', () => {
     const add = (value: string) => ({ type: 'setField', fieldId: 'f1', mode: 'add', value })

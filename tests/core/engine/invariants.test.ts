@@ -362,6 +362,7 @@ describe('taking back', () => {
     const { effects, skipped } = undoEffects(
       [...[...sent.effects].reverse(), ...[...due.effects].reverse()],
       sent.world,
+      book.names,
     )
     expect(skipped).toEqual(['The email that has gone out stays sent'])
     const end = evolve(sent.world, effects)
@@ -391,7 +392,7 @@ describe('taking back', () => {
       note: null,
       override: null,
     })
-    const { effects, skipped } = undoEffects([...logged.effects].reverse(), moved.world)
+    const { effects, skipped } = undoEffects([...logged.effects].reverse(), moved.world, book.names)
     expect(skipped).toEqual(['The person has been changed since and stays as it is'])
     expect(evolve(moved.world, effects).prospect.ann!.stageId).toBe('talking')
   })

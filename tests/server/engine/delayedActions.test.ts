@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { Action } from '../../../core/actions/registry'
 import { brief, logOutcome } from '../../../shared/api/desk'
-import { addList } from '../../../shared/api/lists'
+import { addList, listBatches } from '../../../shared/api/lists'
 import { mergeProspects } from '../../../shared/api/duplicates'
 import { cancelScheduledAction, getProspect, prospectHistory, undo } from '../../../shared/api/prospects'
 import { addField, addTag } from '../../../shared/api/settings/fields'
@@ -185,6 +185,7 @@ describe('an outcome that changes records', () => {
     )
     const changed = [{ custom: { [fieldId]: 4 }, owner: team.other.id, tags: [tagId], lists: [listId] }]
     expect([await known(one), await known(two)]).toEqual([changed, changed])
+    expect((await team.asManager.ok(listBatches, { params: { id: listId } })).byOutcomes).toBe(1)
     for (const { id } of done) await team.asManager.ok(undo, { params: { id }, body: { id: randomUUID() } })
     expect([await known(one), await known(two)]).toEqual(before)
   })
