@@ -17,14 +17,14 @@ import { moveStage } from './prospect/moveStage'
 import { setCompanyStatus } from './prospect/setCompanyStatus'
 import { setField } from './prospect/setField'
 import { stop } from './prospect/stop'
-import { addReferral } from './work/addReferral'
-import { bookMeeting } from './work/bookMeeting'
-import { callBack } from './work/callBack'
-import { cancelEmail } from './work/cancelEmail'
-import { closeDeal } from './work/closeDeal'
-import { notifyUsers } from './work/notifyUsers'
-import { makeTask } from './work/makeTask'
-import { openDeal } from './work/openDeal'
+import { addReferral } from './followUp/addReferral'
+import { bookMeeting } from './followUp/bookMeeting'
+import { callBack } from './followUp/callBack'
+import { cancelEmail } from './followUp/cancelEmail'
+import { closeDeal } from './followUp/closeDeal'
+import { notifyUsers } from './followUp/notifyUsers'
+import { makeTask } from './followUp/makeTask'
+import { openDeal } from './followUp/openDeal'
 
 /** Every kind of action, in the order of the menu. */
 const KINDS = {
@@ -130,7 +130,7 @@ export function describeAction(action: ConfiguredAction, names: ActionNames): st
 }
 
 const list = (ids: readonly string[], names: Readonly<Record<string, string>>) =>
-  ids.map((id) => `“${names[id] ?? 'not there any more'}”`).join(' or ')
+  ids.map((id) => `“${names[id] ?? 'deleted'}”`).join(' or ')
 
 /** An action as a manager reads it: "Starts “After a voicemail” in 2 hours, before attempt 3". */
 export function actionInWords(action: ConfiguredAction, names: ActionNames): string {

@@ -77,7 +77,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
     case 'cancelAction':
       return 'Canceled what was scheduled'
     case 'notify':
-      return `Notified: ${book.names[after.userId as string] ?? 'someone not active any more'}`
+      return `Notified: ${book.names[after.userId as string] ?? 'a user who is no longer active'}`
     case 'addTag':
       return `Tag added: ${book.names[after.tagId as string] ?? 'one deleted since'}`
     case 'removeTag':
@@ -90,8 +90,8 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
       return 'A field was changed'
     case 'assign':
       return effect.entity === 'task'
-        ? 'The task goes along'
-        : `Owner: ${book.names[after.ownerId as string] ?? 'someone not active any more'}`
+        ? 'The task is assigned, too'
+        : `Owner: ${book.names[after.ownerId as string] ?? 'a user who is no longer active'}`
     default:
       return NAMES[effect.kind]
   }

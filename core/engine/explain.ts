@@ -189,10 +189,10 @@ function aboutRecord(
   const sentences: string[] = []
   for (const { kind, entity, id, before, after } of effects) {
     const row = (after ?? before) as RecordRow
-    if (kind === 'addTag') sentences.push(`Tag: ${names[row.tagId!]}.`)
-    if (kind === 'removeTag') sentences.push(`Without the tag ${names[row.tagId!]}.`)
-    if (kind === 'joinList') sentences.push(`On the list “${names[row.listId!]}”.`)
-    if (kind === 'leaveList') sentences.push(`Off the list “${names[row.listId!]}”.`)
+    if (kind === 'addTag') sentences.push(`Adds the tag “${names[row.tagId!]}”.`)
+    if (kind === 'removeTag') sentences.push(`Removes the tag “${names[row.tagId!]}”.`)
+    if (kind === 'joinList') sentences.push(`Adds to the list “${names[row.listId!]}”.`)
+    if (kind === 'leaveList') sentences.push(`Removes from the list “${names[row.listId!]}”.`)
     if (kind === 'setField') {
       const field = row.field ?? state.customValue[id]?.field ?? ''
       sentences.push(`${after ? 'Sets' : 'Clears'} “${customFields[field] ?? 'a field'}”.`)
@@ -219,7 +219,9 @@ function aboutDelayed(
   })
   const off = only(effects, 'cancelAction').flatMap(({ id }) => {
     const row = before.delayedAction[id]
-    return row?.prospectId === prospectId ? [`Not any more: ${lowerFirst(describeAction(row.action, names))}.`] : []
+    return row?.prospectId === prospectId
+      ? [`No longer scheduled: ${lowerFirst(describeAction(row.action, names))}.`]
+      : []
   })
   return [...off, ...scheduled]
 }

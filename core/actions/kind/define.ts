@@ -119,7 +119,7 @@ export function defineAction<Schema extends z.ZodType<ConfiguredAction>>(
 
 /** A name with quotation marks, or that it is not there any more. */
 export function named(names: Readonly<Record<Id, string>>, id: Id): string {
-  return names[id] === undefined ? '(not there any more)' : `“${names[id]}”`
+  return names[id] === undefined ? '(deleted)' : `“${names[id]}”`
 }
 
 /** Checks that what an action refers to is there. */

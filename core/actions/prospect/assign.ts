@@ -27,5 +27,5 @@ export const assign = defineAction({
   describe: ({ to }, names) =>
     to === 'companyOwner'
       ? 'Assigns to the company’s owner'
-      : `Assigns to ${names.users[to] ?? 'someone not there any more'}`,
+      : `Assigns to ${names.users[to] ?? 'a user who is no longer active'}`,
 })

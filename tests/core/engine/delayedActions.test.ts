@@ -71,7 +71,7 @@ describe('an action with a delay', () => {
     const one = world([inTwoHours])
     one.log('voicemail')
     one.at += HOUR
-    expect(one.log('voicemail').says).toMatch(/Not any more: starts “Mixed”. Starts “Mixed” today, 1:42 PM.$/)
+    expect(one.log('voicemail').says).toMatch(/No longer scheduled: starts “Mixed”. Starts “Mixed” today, 1:42 PM.$/)
     expect(one.waiting(one.state)).toMatchObject([{ runAt: NOW + 3 * HOUR }])
   })
   it.each([
@@ -150,7 +150,7 @@ describe('what an action does at once', () => {
       { type: 'assign', to: 'rep' },
     ]
     const { one, says } = act(...actions)
-    expect(says).toContain('Tag: Hot lead. On the list “Spring list”. Sets “Cellar size”.')
+    expect(says).toContain('Adds the tag “Hot lead”. Adds to the list “Spring list”. Sets “Cellar size”.')
     expect(Object.values(one.state.customValue)).toMatchObject([{ prospectId: 'ann', field: 'custom:f1', value: 3 }])
     expect(one.log('voicemail').effects.map((effect) => effect.kind)).not.toContain('addTag')
   })

@@ -181,7 +181,7 @@ describe('an outcome that changes records', () => {
     const before = [await known(one), await known(two)]
     const done = [await log(one, outcome), await log(two, outcome)]
     expect(done[0]!.summary).toContain(
-      'Tag: Called twice. On the list “Second pass”. Sets “Rooms”. Owner: Joaquin Pell.',
+      'Adds the tag “Called twice”. Adds to the list “Second pass”. Sets “Rooms”. Owner: Joaquin Pell.',
     )
     const changed = [{ custom: { [fieldId]: 4 }, owner: team.other.id, tags: [tagId], lists: [listId] }]
     expect([await known(one), await known(two)]).toEqual([changed, changed])

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Action } from '#core/actions/registry'
-import { TASKS_MADE } from '#core/actions/work/makeTask'
+import { TASKS_MADE } from '#core/actions/followUp/makeTask'
 import { choicesOf } from '#core/enumerations'
 import type { Choice } from './choices'
 

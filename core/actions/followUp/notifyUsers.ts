@@ -20,6 +20,8 @@ export const notifyUsers = defineAction({
       notify(context, prospect, user, 'outcome', cause, outcome?.id ?? null)
     }
   },
-  describe: ({ users }, names) =>
-    `Notifies ${users.map((user) => (user === 'owner' ? 'the owner' : (names.users[user] ?? 'someone not active any more'))).join(', ')}`,
+  describe({ users }, names) {
+    const nameOf = (user: string) => names.users[user] ?? 'a user who is no longer active'
+    return `Notifies ${users.map((user) => (user === 'owner' ? 'the owner' : nameOf(user))).join(', ')}`
+  },
 })

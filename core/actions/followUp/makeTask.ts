@@ -51,7 +51,7 @@ export const makeTask = defineAction({
     const forWhom =
       whose === 'owner' || whose === 'caller'
         ? users[whose]
-        : ` for ${names.users[whose] ?? 'a user not there any more'}`
+        : ` for ${names.users[whose] ?? 'a user who is no longer active'}`
     return `${TASKS_MADE[task][0]!.toUpperCase()}${TASKS_MADE[task].slice(1)} “${title}” ${when}${forWhom}`
   },
 })
