@@ -52,9 +52,9 @@ export function asUser({ id, name, email, role, timeZone, ...own }: Viewer): Me 
 }
 
 /** An active user as they would be signed in, for what is done for them; null for anyone else. */
-export async function viewerOf(userId: Id): Promise<Viewer | null> {
+export async function viewerOf(userId: Id, on: Db = db()): Promise<Viewer | null> {
   const row = await firstRow(
-    db().query<UserRow>(
+    on.query<UserRow>(
       sql`
         select ${USER}
         from users u

@@ -3,7 +3,7 @@ import type { Id, Instant } from '#core/instant'
 import { testAddress } from '../../channels/mail/addresses'
 import { asHtml } from '../../channels/mail/compose'
 import { smtpChannel, type MailChannel } from '../../channels/mail/transport'
-import { breaksUnique, db } from '../../db/pool'
+import { breaksUnique, db, type Db } from '../../db/pool'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { mustSee } from '../access/access'
 import { notFound, Refusal } from '../access/errors'
@@ -15,9 +15,10 @@ export async function queueSystemEmail(
   viewer: Pick<Viewer, 'id'>,
   id: Id,
   email: { kind: 'test' | 'round_trip' | 'invite' | 'notifications'; to: string; subject: string; body: string },
+  on: Db = db(),
 ): Promise<void> {
   try {
-    await db().query(
+    await on.query(
       sql`
         with made as (
           insert into system_emails (id, user_id, kind, to_address, subject, body)

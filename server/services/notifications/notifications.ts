@@ -89,9 +89,10 @@ function inWords(row: NotificationRow): { sentence: string; to: string | null } 
 export async function listNotifications(
   viewer: Viewer,
   before: string | null,
+  on: Db = db(),
 ): Promise<{ notifications: Notification[]; next: string | null }> {
   const values = [viewer.id, limitedTo(viewer)]
-  const { rows } = await db().query<NotificationRow>(
+  const { rows } = await on.query<NotificationRow>(
     before === null
       ? { name: 'notifications', text: NEWEST_SQL, values }
       : { name: 'notifications-older', text: OLDER_SQL, values: [...values, ...before.split('_').map(Number)] },
