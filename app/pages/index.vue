@@ -6,6 +6,7 @@ import { OUTCOME_KEYS, outcomeKey } from '#core/queue/outcomeKey'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/api/call'
+import type { Quality } from '~/components/desk/CallQuality.vue'
 import { useKeys } from '~/composables/keys'
 import { useTimes } from '~/composables/times'
 import { keyOf, useDesk } from '~/stores/desk'
@@ -24,10 +25,12 @@ const panel = ref<
   | null
 >(null)
 const line = ref<{ ring(): Promise<void>; end(): Promise<void> } | null>(null)
-const person = ref<{ stamp(): Promise<void>; write(): void } | null>(null)
+const person = ref<{ stamp(): Promise<void>; write(): void; cycleQuality(): void } | null>(null)
 const drafts = useDrafts()
 const note = drafts.draft('note', () => desk.item?.prospectId ?? '')
 const phoneId = ref<string | null>(null)
+/** How the call went, as far as the rep has said; logged with the outcome. */
+const quality = ref<Quality>({})
 const formError = ref<ApiError | null>(null)
 /**
  * A key that is pressed twice must not log the next person too: outcome keys wait for a moment after a change of
@@ -40,6 +43,7 @@ watch(
   () => desk.item && keyOf(desk.item),
   () => {
     formError.value = null
+    quality.value = {}
     holdKeys()
   },
 )
@@ -47,13 +51,15 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   const item = desk.item
   if (!item) return
   const snapshot = panel.value?.snapshot?.()
+  const went = quality.value
   const said = [note.value, details.note ?? '']
     .map((text) => text.trim())
     .filter(Boolean)
     .join('\n')
-  const failed = await desk.log(item, outcome, { ...details, ...(said && { note: said }) }, phoneId.value)
+  const failed = await desk.log(item, outcome, { ...details, ...went, ...(said && { note: said }) }, phoneId.value)
   if (failed) {
     await nextTick()
+    quality.value = went
     if (snapshot) panel.value?.restore?.(snapshot)
     formError.value = failed
   }
@@ -103,6 +109,7 @@ useKeys([
     run: free(() => person.value?.write()),
   },
   { key: 'n', label: 'Note, with the time', run: free(() => void person.value?.stamp()) },
+  { key: 'w', label: 'How the call went', run: free(() => person.value?.cycleQuality()) },
   {
     key: 'd',
     label: () => (byPhone.value || desk.brief?.meeting ? '' : 'The task is done'),
@@ -168,6 +175,7 @@ function dismiss(): void {
         v-if="desk.brief"
         ref="person"
         v-model:note="note"
+        v-model:quality="quality"
         :brief="desk.brief"
         :urgent="desk.item.group === 'answer'"
         @changed="desk.fetchBrief(desk.item!)"

@@ -7,7 +7,7 @@ import { call } from '~/api/call'
 export const useSession = defineStore('session', () => {
   const user = ref<Me | null>(null)
   const clock = ref<ClockState | null>(null)
-  const team = ref({ name: '', timeZone: 'UTC', country: 'US', currency: 'USD' })
+  const team = ref({ name: '', timeZone: 'UTC', country: 'US', currency: 'USD', callQualities: [] as string[] })
   const demo = ref<{
     mailboxUrl: string | null
     accounts: { email: string; name: string; role: string; password: string }[]

@@ -1,7 +1,9 @@
 import { z } from 'zod'
 import { lengthInWords } from '../cadence/wait'
+import type { Filter } from '../filter/filter'
 import type { ActionTerms, ConfiguredAction } from '../engine/state/playbook'
 import { attemptsOf, openEnrollments } from '../engine/state/engineState'
+import { fitsNow } from '../engine/state/facts'
 import { scheduleAction } from '../engine/moves/delayed'
 import { advance } from './cadence/advance'
 import { exit } from './cadence/exit'
@@ -81,11 +83,15 @@ export function changesRecord(action: ConfiguredAction): boolean {
   return kindOf(action)?.changesRecord ?? false
 }
 
-/** Whether an action applies now: to this attempt, in this stage, in this cadence. */
+/**
+ * Whether an action applies now: to this attempt, in this stage, in this cadence, to this prospect. Whether they fit
+ * the filter of one that waits is asked when it is done.
+ */
 function applies(
   { context, prospect, enrollment }: ActionRun,
   stages: readonly string[],
   action: ActionTerms,
+  waits: boolean,
 ): boolean {
   const attempts = attemptsOf(context.state, prospect.id)
   return (
@@ -93,7 +99,8 @@ function applies(
     (action.beforeAttempt === undefined || attempts < action.beforeAttempt) &&
     (!action.inStages?.length || stages.some((id) => action.inStages!.includes(id))) &&
     (!action.noCadence || !openEnrollments(context.state, prospect.id).length) &&
-    (!action.inCadences?.length || (enrollment !== null && action.inCadences.includes(enrollment.cadenceId)))
+    (!action.inCadences?.length || (enrollment !== null && action.inCadences.includes(enrollment.cadenceId))) &&
+    (!action.where || waits || fitsNow(context.state, context.playbook, prospect.id, action.where))
   )
 }
 
@@ -108,11 +115,12 @@ export function perform(run: ActionRun, actions: readonly ConfiguredAction[]): v
       prospect: context.state.prospect[run.prospect.id]!,
       enrollment: run.enrollment && context.state.enrollment[run.enrollment.id]!,
     }
-    if (!applies(now, stages, action)) continue
     const kind = kindOf(action)
+    const waits = action.after !== undefined && kind?.mayWait === true
+    if (!applies(now, stages, action, waits)) continue
     if (!kind) {
       context.skip(`Unknown action “${action.type}”`)
-    } else if (action.after && kind.mayWait) {
+    } else if (waits) {
       const why = kind.whyNotLater?.(now, action as Action)
       if (why) {
         context.skip(why)
@@ -125,16 +133,23 @@ export function perform(run: ActionRun, actions: readonly ConfiguredAction[]): v
 }
 
 /** What an action does, without when it applies. */
-export function describeAction(action: ConfiguredAction, names: ActionNames): string {
+function describeAction(action: ConfiguredAction, names: ActionNames): string {
   return kindOf(action)?.describe(action as Action, names) ?? `Unknown action “${action.type}”`
 }
+
+/** What an action that waits will do, and the condition that is looked at then. */
+export function describeScheduled(action: ConfiguredAction, names: ActionNames): string {
+  return `${describeAction(action, names)}${action.where ? `, if ${condition(action.where, names)}` : ''}`
+}
+
+const condition = (where: Filter, names: ActionNames) => names.filterInWords?.(where) ?? 'its condition holds'
 
 const list = (ids: readonly string[], names: Readonly<Record<string, string>>) =>
   ids.map((id) => `“${names[id] ?? 'deleted'}”`).join(' or ')
 
 /** An action as a manager reads it: "Starts “After a voicemail” in 2 hours, before attempt 3". */
 export function actionInWords(action: ConfiguredAction, names: ActionNames): string {
-  const { fromAttempt, beforeAttempt, inStages, inCadences, noCadence, after } = action
+  const { fromAttempt, beforeAttempt, inStages, inCadences, noCadence, where, after } = action
   return [
     describeAction(action, names) + (after ? ` in ${lengthInWords(after)}` : ''),
     fromAttempt && `from attempt ${fromAttempt} on`,
@@ -142,6 +157,7 @@ export function actionInWords(action: ConfiguredAction, names: ActionNames): str
     inStages?.length && `in stage ${list(inStages, names.stages)}`,
     noCadence && 'if in no cadence',
     inCadences?.length && `in cadence ${list(inCadences, names.cadences)}`,
+    where && `${after ? 'if then' : 'if'} ${condition(where, names)}`,
   ]
     .filter(Boolean)
     .join(', ')

@@ -79,6 +79,13 @@ function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Out
       context.refuse('referral', 'Enter their name')
     }
   }
+  if (details.quality !== undefined && !context.playbook.callQualities.includes(details.quality)) {
+    context.refuse('quality', 'Choose one of the team’s words for how it went')
+  }
+  const isAttempt = outcome.countsAs === 'attempt' && !outcome.requiredInputs.includes('note')
+  if (isAttempt && context.playbook.attemptNotes && !details.note?.trim()) {
+    context.refuse('note', 'A note is required with every attempt')
+  }
   const known = factsFor(context, prospect)
   for (const { field, message } of missingFields(
     outcome.name,
@@ -133,6 +140,8 @@ export function onCallLogged(context: ReactionContext, event: CallLogged): void 
       outcomeId: outcome.id,
       phoneId,
       reason: event.details.reason?.trim() || null,
+      quality: event.details.quality ?? null,
+      succeeded: event.details.succeeded ?? null,
       enrollmentId: enrollment?.id ?? null,
       stepId: enrollment?.stepId ?? null,
     },

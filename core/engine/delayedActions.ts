@@ -1,6 +1,7 @@
 import { perform } from '../actions/registry'
 import type { Id } from '../instant'
 import type { Cause } from './state/effects'
+import { fitsNow } from './state/facts'
 import type { ReactionContext } from './state/reactionContext'
 
 /**
@@ -16,7 +17,9 @@ export function onActionDue(context: ReactionContext, id: Id): void {
   const enrollment = context.state.enrollment[row.enrollmentId ?? ''] ?? null
   const stageBefore = prospect.stageId
   const { phoneId } = row
-  perform({ context, prospect, stageBefore, enrollment, phoneId, details: {}, outcome, cause }, [row.action])
+  const fits = !row.action.where || fitsNow(context.state, context.playbook, prospect.id, row.action.where)
+  if (!fits) context.skip('The prospect does not fit the condition of this action')
+  else perform({ context, prospect, stageBefore, enrollment, phoneId, details: {}, outcome, cause }, [row.action])
   const [problem] = context.problems
   if (problem) {
     context.takeBack()

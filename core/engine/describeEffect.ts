@@ -1,5 +1,5 @@
 import { COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, PROSPECT_STATUSES, capitalized } from '../enumerations'
-import { describeAction } from '../actions/registry'
+import { describeScheduled } from '../actions/registry'
 import { namesOf } from '../actions/kind/define'
 import type { Effect } from './state/effects'
 import { momentInWords, type Reader } from './explain'
@@ -73,7 +73,10 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
         ? 'Deal changed'
         : `Deal: ${String(before.likelihood)}% → ${String(after.likelihood)}%`
     case 'scheduleAction':
-      return `Scheduled for ${moment(after.runAt)}: ${describeAction(after.action as ConfiguredAction, namesOf(book))}`
+      return [
+        `Scheduled for ${moment(after.runAt)}: `,
+        describeScheduled(after.action as ConfiguredAction, namesOf(book)),
+      ].join('')
     case 'cancelAction':
       return 'Canceled what was scheduled'
     case 'notify':

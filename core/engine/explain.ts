@@ -3,7 +3,7 @@ import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
 import { showDate } from '../calendar/dateStyle'
 import { local, startOfDay } from '../calendar/local'
-import { describeAction } from '../actions/registry'
+import { describeScheduled } from '../actions/registry'
 import { namesOf } from '../actions/kind/define'
 import type { Effect } from './state/effects'
 import type { Playbook } from './state/playbook'
@@ -215,12 +215,12 @@ function aboutDelayed(
   const names = namesOf(playbook)
   const scheduled = only(effects, 'scheduleAction').map((effect) => {
     const { action, runAt } = effect.after as DelayedAction
-    return `${describeAction(action, names)} ${momentInWords(runAt, reader)}.`
+    return `${describeScheduled(action, names)} ${momentInWords(runAt, reader)}.`
   })
   const off = only(effects, 'cancelAction').flatMap(({ id }) => {
     const row = before.delayedAction[id]
     return row?.prospectId === prospectId
-      ? [`No longer scheduled: ${lowerFirst(describeAction(row.action, names))}.`]
+      ? [`No longer scheduled: ${lowerFirst(describeScheduled(row.action, names))}.`]
       : []
   })
   return [...off, ...scheduled]

@@ -18,7 +18,8 @@ import {
   setAddressStatus,
 } from './emailReactions'
 import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './moves/meetings'
-import type { Playbook } from './state/playbook'
+import type { ConfiguredAction, Playbook } from './state/playbook'
+import type { Filter } from '../filter/filter'
 import {
   advance,
   endEnrollment,
@@ -106,7 +107,18 @@ export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: 
 /** Whether an event can change tags, lists or custom fields: then the state must hold them. */
 export function asksForRecords(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
   if (event.kind === 'actionDue') return true
-  return (playbook.outcomes[event.outcomeId ?? '']?.actions ?? []).some(changesRecord)
+  const actions = playbook.outcomes[event.outcomeId ?? '']?.actions ?? []
+  return actions.some((action) => changesRecord(action) || action.where)
+}
+
+/** The filters that an event's actions ask of the prospect: then the state must hold what they ask. */
+export function conditionsAsked(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): Filter[] {
+  return wheresOf(playbook.outcomes[event.outcomeId ?? '']?.actions ?? [])
+}
+
+/** The filters of actions. */
+export function wheresOf(actions: readonly ConfiguredAction[]): Filter[] {
+  return actions.flatMap(({ where }) => where ?? [])
 }
 
 function dispatch(context: ReactionContext): void {

@@ -13,6 +13,8 @@ export const callEvents = {
       call: z.enum(['here', 'elsewhere', 'incoming']).nullable().optional(),
       details: z.strictObject({
         callBackAt: moment.optional(),
+        quality: z.string().max(30).optional(),
+        succeeded: z.boolean().optional(),
         meeting: z.strictObject({ startAt: moment, minutes: z.number(), timeZone: z.string().max(60) }).optional(),
       }),
     },

@@ -64,6 +64,8 @@ export interface World {
   cadences: readonly Choice[]
   lists: readonly Choice[]
   imports: readonly Choice[]
+  /** Words for how a call went. */
+  qualities: readonly Choice[]
   custom: readonly {
     id: string
     of: CustomFieldOwner
@@ -152,6 +154,8 @@ export function fieldsOf(world: World): Field[] {
     field('touches', 'moment', 'nextAction', 'next action'),
     field('touches', 'choice', 'lastOutcome', 'last outcome', world.outcomes),
     field('touches', 'several', 'outcomes', 'outcomes ever', world.outcomes),
+    field('touches', 'choice', 'lastQuality', 'how the last call went', world.qualities),
+    field('touches', 'yesNo', 'lastSucceeded', 'last call succeeded'),
     field('cadences', 'several', 'inCadence', 'cadences now', world.cadences),
     field('cadences', 'several', 'wasInCadence', 'cadences ever', world.cadences),
     field('cadences', 'several', 'cadenceEnded', 'cadence ends', choicesFor(EXIT_REASONS)),

@@ -301,12 +301,12 @@ function lists(test: Test, wanted: readonly string[], t: Translation, { inside, 
 }
 
 /**
- * A person's values of all fields but membership of lists, as a column of JSON over FILTER_FROM: the facts that
- * `matches` reads.
+ * A person's values of the fields named (all, without) but membership of lists, as a column of JSON over FILTER_FROM:
+ * the facts that `matches` reads.
  */
-export function factsSql(t: Translation): string {
+export function factsSql(t: Translation, asked?: ReadonlySet<string>): string {
   const pairs = [...t.fields.values()]
-    .filter((field) => field.key !== 'lists')
+    .filter((field) => field.key !== 'lists' && (!asked || asked.has(field.key)))
     .map((field) => {
       const source = sourceOf(field, t)
       return `${t.parameter(field.key)}::text, ${valueSql(source)}`
@@ -316,7 +316,7 @@ export function factsSql(t: Translation): string {
   for (let index = 0; index < pairs.length; index += 45) {
     parts.push(`jsonb_build_object(${pairs.slice(index, index + 45).join(', ')})`)
   }
-  return parts.join(' || ')
+  return parts.join(' || ') || `'{}'::jsonb`
 }
 
 /**

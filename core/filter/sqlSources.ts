@@ -52,6 +52,19 @@ const LATEST_DEAL = `
 
 const CADENCES = 'from enrollments x where x.prospect_id = p.id'
 
+/** What was said last of calls, in a column of touches. */
+function lastSaid(column: string): string {
+  return `
+    (
+      select x.${column}
+      from touches x
+      where x.prospect_id = p.id and x.${column} is not null
+      order by x.at desc, x.id desc
+      limit 1
+    )
+  `
+}
+
 /** Where the fields' values are found; moments as milliseconds since 1970 where they are values. */
 const SOURCES: Record<string, Source> = {
   name: value(`btrim(p.first_name || ' ' || p.last_name)`),
@@ -117,6 +130,8 @@ const SOURCES: Record<string, Source> = {
     value: 'x.outcome_id',
     type: 'uuid',
   },
+  lastQuality: value(lastSaid('quality')),
+  lastSucceeded: { is: 'flag', sql: lastSaid('succeeded'), known: false },
   inCadence: { is: 'rows', from: `${CADENCES} and x.status <> 'ended'`, value: 'x.cadence_id', type: 'uuid' },
   wasInCadence: { is: 'rows', from: CADENCES, value: 'x.cadence_id', type: 'uuid' },
   cadenceEnded: { is: 'rows', from: `${CADENCES} and x.exit is not null`, value: 'x.exit', type: 'text' },

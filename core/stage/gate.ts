@@ -11,6 +11,8 @@ export const GATE_FIELDS: Readonly<Record<string, string>> = {
 
 /** What a move into a stage demands. Everything absent is not demanded. */
 export interface Gate {
+  /** Stages one can come from; from any where it is absent or empty. */
+  from?: readonly string[]
   /** Unanswered attempts made before, or a conversation. */
   attempts?: number
   /** A reason chosen or written. */
@@ -36,6 +38,8 @@ export interface Stage {
 
 /** What is known about the person at the moment of the move. */
 export interface GateFacts {
+  /** The stage they are in. */
+  stageId: string
   attempts: number
   /** Whether there has been a conversation. */
   reached: boolean
@@ -72,16 +76,24 @@ export function missingFields(
 }
 
 /**
- * What the gate in front of `stage` still lacks, one entry each; empty when it is open. `own` names the team's
- * custom fields by their keys; one that is gone is demanded no longer. A "no" fills a field.
+ * What the gate in front of `stage` still lacks, one entry each; empty when it is open. `customFields` names the team's
+ * custom fields by their keys, `stages` its stages by their ids; what has been deleted is demanded no longer. A "no"
+ * fills a field.
  */
 export function missingRequirements(
   stage: Stage,
   facts: GateFacts,
   customFields: Readonly<Record<string, string>> = {},
+  stages: Readonly<Record<string, Stage>> = {},
 ): MissingRequirement[] {
   const missing: MissingRequirement[] = []
   const { attempts, reason, note, fields } = stage.gate
+  const from = (stage.gate.from ?? []).filter((id) => stages[id])
+  if (from.length && !from.includes(facts.stageId)) {
+    const names = from.map((id) => `“${stages[id]!.name}”`).join(' or ')
+    const now = stages[facts.stageId] ? `, not from “${stages[facts.stageId]!.name}”` : ''
+    missing.push({ field: 'stage', message: `${stage.name} can be reached only from ${names}${now}` })
+  }
   if (attempts && !facts.reached && facts.attempts < attempts) {
     missing.push({
       field: 'stage',
@@ -91,4 +103,24 @@ export function missingRequirements(
   if (reason && !facts.reason?.trim()) missing.push({ field: 'reason', message: `${stage.name} requires a reason` })
   if (note && !facts.note?.trim()) missing.push({ field: 'note', message: `${stage.name} requires a note` })
   return [...missing, ...missingFields(stage.name, fields ?? [], facts.fields, customFields)]
+}
+
+/**
+ * The stages that no allowed move leads to from the stage new prospects begin in (the first open one), by id: nobody
+ * can ever stand there without an override.
+ */
+export function unreachableStages(stages: readonly Stage[]): Set<string> {
+  const used = stages.filter((stage) => !stage.archived)
+  const start = [...used].sort((a, b) => a.position - b.position).find((stage) => stage.kind === 'open')
+  const known = new Set(used.map((stage) => stage.id))
+  const reached = new Set(start ? [start.id] : [])
+  for (let before = -1; before < reached.size;) {
+    before = reached.size
+    for (const { id, gate } of used) {
+      const from = (gate.from ?? []).filter((one) => known.has(one))
+      // Where all stages that lead here are archived, nothing is demanded.
+      if (!from.length || from.some((one) => reached.has(one) && one !== id)) reached.add(id)
+    }
+  }
+  return new Set(used.filter((stage) => !reached.has(stage.id)).map((stage) => stage.id))
 }

@@ -144,6 +144,8 @@ export const TABLES: { [E in StoredEntity]: Table<E> } = {
       outcomeId: ['outcome_id', 'uuid'],
       countsAs: ['counts_as', 'text'],
       reason: ['reason', 'text'],
+      quality: ['quality', 'text'],
+      succeeded: ['succeeded', 'boolean'],
       phoneId: ['phone_id', 'uuid'],
       enrollmentId: ['enrollment_id', 'uuid'],
       stepId: ['step_id', 'uuid'],

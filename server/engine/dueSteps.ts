@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { changesRecord, reachesCompany } from '#core/actions/registry'
+import { wheresOf } from '#core/engine/react'
 import type { ConfiguredAction } from '#core/engine/state/playbook'
 import { db, type Db } from '../db/pool'
 import { doDueWork, type DueEntry, type Hand } from './dueWork'
@@ -98,8 +99,11 @@ async function breadthOfActions(client: Db, entries: readonly DueEntry[]): Promi
     `,
     [entries.map((row) => row.ref_id)],
   )
+  const actions = rows.map((row) => row.action)
+  const filters = wheresOf(actions)
   return {
-    colleagues: rows.some(({ action }) => reachesCompany(action)),
-    records: rows.some(({ action }) => changesRecord(action)),
+    colleagues: actions.some(reachesCompany),
+    records: filters.length > 0 || actions.some(changesRecord),
+    filters,
   }
 }

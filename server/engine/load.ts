@@ -7,6 +7,7 @@ import {
   type ListMember,
   type ProspectTag,
 } from '#core/engine/state/engineState'
+import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
 import { selectList, TABLES, type StoredEntity } from './columns'
@@ -19,6 +20,8 @@ export interface Breadth {
   colleagues: boolean
   /** Their tags and lists, needed by what may change them. */
   records?: boolean
+  /** What conditions ask of them; read by `withFacts`, once it is known what filters mean. */
+  filters?: readonly Filter[]
 }
 
 /** The people of $1 who exist, and their companies, as arrays; with everyone at these companies, if asked. */

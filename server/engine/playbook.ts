@@ -3,6 +3,7 @@ import type { Outcome, Playbook } from '#core/engine/state/playbook'
 import type { Cadence } from '#core/cadence/steps'
 import type { Wait } from '#core/cadence/wait'
 import type { Gate } from '#core/stage/gate'
+import { EVERYTHING, readFilterWorld } from '../db/filterWorld'
 import type { Db } from '../db/pool'
 import { holidayTables } from './holidays'
 import { firstRow, sql } from '../db/sql'
@@ -66,6 +67,8 @@ interface TeamRow {
   fallback_days: number
   retry_days: number
   counts_uncalled: boolean
+  attempt_notes: boolean
+  call_qualities: string[]
   attempts_allowed: number
   first_touch_from: string | null
   first_touch_to: string | null
@@ -124,13 +127,18 @@ interface TeamRow {
 /** What the team decided, as of `version`: from memory when that is the one held, else read again. */
 export async function playbook(client: Db, version: number): Promise<Playbook> {
   if (held?.playbook.version === version) return held.playbook
-  const row = await firstRow(client.query<TeamRow>({ name: 'playbook', text: PLAYBOOK_SQL }))
+  const [row, { fields: filterFields, timeZone }] = await Promise.all([
+    firstRow(client.query<TeamRow>({ name: 'playbook', text: PLAYBOOK_SQL })),
+    readFilterWorld(client, EVERYTHING),
+  ])
   const { team, stages, outcomes, cadences, customFields, names } = row!
   held = {
     playbook: {
       version: team.playbook_version,
       customFields,
       names,
+      filterFields,
+      timeZone,
       stages: Object.fromEntries(
         stages.map(({ archived_at: archivedAt, ...stage }) => [stage.id, { ...stage, archived: archivedAt !== null }]),
       ),
@@ -141,6 +149,8 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
       fallbackDays: team.fallback_days,
       retryDays: team.retry_days,
       countsUncalled: team.counts_uncalled,
+      attemptNotes: team.attempt_notes,
+      callQualities: team.call_qualities,
       attemptsAllowed: team.attempts_allowed,
       firstTouch:
         team.first_touch_from && team.first_touch_to ? { from: team.first_touch_from, to: team.first_touch_to } : null,

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
-import { asksForRecords, reachesCompany, reactAll } from '#core/engine/react'
+import { asksForRecords, conditionsAsked, reachesCompany, reactAll } from '#core/engine/react'
 import type { DomainEvent, Problem } from '#core/engine/state/events'
 import type { Effect } from '#core/engine/state/effects'
 import type { Playbook } from '#core/engine/state/playbook'
@@ -8,6 +8,7 @@ import type { EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 import { breaksUnique, transaction, type Db, type Deferred } from '../db/pool'
 import { apply } from './apply'
+import { withFacts } from './facts'
 import { load, loadLocked, lock, type Breadth } from './load'
 import { currentPlaybook, latestPlaybook, playbook } from './playbook'
 
@@ -50,8 +51,8 @@ async function prepare(
   const book = await playbook(client, playbookVersion)
   const needed = breadthOf(book)
   const enough = (breadth.colleagues || !needed.colleagues) && (breadth.records || !needed.records)
-  if (enough) return { state, playbook: book }
-  return { state: (await loadLocked(client, ids, messageIds, needed)).state, playbook: book }
+  const whole = enough ? state : (await loadLocked(client, ids, messageIds, needed)).state
+  return { state: await withFacts(client, whole, ids, needed.filters ?? [], book), playbook: book }
 }
 
 /** As `prepare`, for those of the people whom nobody else holds. */
@@ -63,7 +64,8 @@ export async function prepareFree(
 ): Promise<{ state: EngineState; playbook: Playbook }> {
   const locked = await lock(client, ids, breadth, true)
   const { state, playbookVersion } = await load(client, locked, messageIds, breadth)
-  return { state, playbook: await playbook(client, playbookVersion) }
+  const book = await playbook(client, playbookVersion)
+  return { state: await withFacts(client, state, locked, breadth.filters ?? [], book), playbook: book }
 }
 
 /**
@@ -130,6 +132,7 @@ export async function recordEvents(
         const prepared = prepare(client, ids, messageIds, (book) => ({
           colleagues: newEvents.some((event) => reachesCompany(event, book)),
           records: newEvents.some((event) => asksForRecords(event, book)),
+          filters: newEvents.flatMap((event) => conditionsAsked(event, book)),
         }))
         const [actorId, { state: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
         const state = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded

@@ -154,6 +154,8 @@ export const detailsSchema = z.object({
   callBackAt: instant.optional(),
   reason: text(500).optional(),
   note: text(10_000).optional(),
+  quality: text(30).optional().describe('How it went, in one of the team’s words'),
+  succeeded: z.boolean().optional(),
   meeting: z
     .object({
       title: required(200),

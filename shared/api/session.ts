@@ -39,7 +39,13 @@ export const me = endpoint({
     unread: z.number().describe('Notifications that are not read'),
     user: meSchema.nullable(),
     clock: clockSchema,
-    team: z.object({ name: z.string(), timeZone: z.string(), country: z.string(), currency: z.string() }),
+    team: z.object({
+      name: z.string(),
+      timeZone: z.string(),
+      country: z.string(),
+      currency: z.string(),
+      callQualities: z.array(z.string()),
+    }),
     demo: z
       .object({
         mailboxUrl: z.string().nullable(),

@@ -99,10 +99,11 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
 
   // A stage of the team's own.
   await page.goto('/settings/stages')
-  await page.getByRole('button', { name: 'Add a stage' }).click()
+  await page.getByRole('button', { name: 'Add a stage', exact: true }).click()
   const stages = page.getByRole('region', { name: 'Stages and gates' })
-  await stages.getByLabel('Name').fill(`Trial ${stamp}`)
-  await stages.getByRole('button', { name: 'Save' }).click()
+  const stageForm = page.getByRole('dialog')
+  await stageForm.getByLabel('Name').fill(`Trial ${stamp}`)
+  await stageForm.getByRole('button', { name: 'Save' }).click()
   await expect(stages.getByText(`Trial ${stamp}`)).toBeVisible()
 
   // A stage of deals.
@@ -153,8 +154,8 @@ test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list 
 
   // The stage is empty again, and archived; the import is undone.
   await page.goto('/settings/stages')
-  const row = stages.getByRole('row', { name: new RegExp(`Trial ${stamp}`) })
-  await row.getByRole('button', { name: /Archive/ }).click()
+  await stages.getByRole('button', { name: new RegExp(`^Trial ${stamp},`) }).click()
+  await page.getByRole('button', { name: 'Archive stage' }).click()
   await dialog.getByRole('button', { name: /Archive/ }).click()
   await expect(page.getByText(`“Trial ${stamp}” is archived.`)).toBeVisible()
   await page.goto(importPage)

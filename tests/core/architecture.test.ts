@@ -73,5 +73,7 @@ it('a circle is found where there is one', () => {
 it('no folder holds more than 18 files', () => {
   const counts = new Map<string, number>()
   for (const file of files) counts.set(dirname(file), (counts.get(dirname(file)) ?? 0) + 1)
+  // Migrations are a sequence that only grows.
+  counts.delete('server/db/migrations')
   expect([...counts].filter(([, count]) => count > 18)).toEqual([])
 })

@@ -3,6 +3,7 @@ import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { settleEmail, type Brief } from '#shared/api/desk'
 import { editProspect } from '#shared/api/prospects'
 import { call } from '~/api/call'
+import type { Quality } from './CallQuality.vue'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
@@ -10,6 +11,8 @@ import { useSession } from '~/stores/session'
 /** The person in hand: who, why now, the climb, what to say, what was said. */
 const props = defineProps<{ brief: Brief; urgent: boolean }>()
 const note = defineModel<string>('note', { required: true })
+const quality = defineModel<Quality>('quality', { required: true })
+const went = ref<{ cycle(): void } | null>(null)
 const emit = defineEmits<{ sent: []; settled: []; changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
@@ -89,7 +92,7 @@ const pinned = computed(() => props.brief.notes.find((note) => note.pinned))
 function write(): void {
   root.value?.querySelector<HTMLTextAreaElement>('.writer textarea')?.focus()
 }
-defineExpose({ stamp, write })
+defineExpose({ stamp, write, cycleQuality: () => went.value?.cycle() })
 </script>
 
 <template>
@@ -194,6 +197,7 @@ defineExpose({ stamp, write })
           {{ times.moment(old.at) }} {{ old.body }}
         </p>
         <textarea id="note" ref="box" v-model="note" rows="3" maxlength="10000" placeholder="Saved with the outcome" />
+        <CallQuality v-if="!brief.meeting" ref="went" v-model="quality"><kbd>W</kbd></CallQuality>
       </section>
     </div>
     <section class="panel mt-3">

@@ -5,6 +5,8 @@ import { brief as readBrief, logOutcome, type Brief, type OutcomeChoice, type Ou
 import { undo } from '#shared/api/prospects'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import { ApiError, call } from '~/api/call'
+import type { Quality } from '~/components/desk/CallQuality.vue'
+import { isTyping } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'
 
 /** A call with one person, from their page: made here, on another phone, or by them; with its outcome. */
@@ -20,6 +22,8 @@ const brief = shallowRef<Brief | null>(null)
 const madeAs = ref<'elsewhere' | 'incoming' | null>(null)
 const phoneId = ref<string | null>(null)
 const note = ref('')
+const quality = ref<Quality>({})
+const went = ref<{ cycle(): void } | null>(null)
 const formError = ref<ApiError | null>(null)
 const panel = ref<InstanceType<typeof OutcomePanel> | null>(null)
 const line = ref<{ ring(): Promise<void>; end(): Promise<void> } | null>(null)
@@ -38,6 +42,7 @@ watch(open, async (now) => {
   if (!now) return
   madeAs.value = props.purpose === 'call' ? null : 'elsewhere'
   formError.value = null
+  quality.value = {}
   brief.value = null
   await read()
   await nextTick()
@@ -67,7 +72,7 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
     outcomeId: outcome.id,
     taskId: brief.value.task?.id ?? null,
     phoneId: phoneId.value,
-    details: { ...details, ...(text && { note: text }) },
+    details: { ...details, ...quality.value, ...(text && { note: text }) },
     fingerprint: outcome.fingerprint,
     call: madeAs.value,
   }
@@ -78,6 +83,7 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
       run: () => void takeBack(id),
     })
     note.value = ''
+    quality.value = {}
     open.value = false
     emit('done')
   } catch (error) {
@@ -92,17 +98,10 @@ const pick = (key: string) => {
   if (open.value && !panel.value?.isOpen()) panel.value?.pickKey(key)
 }
 function onKey(event: KeyboardEvent): void {
-  if (
-    !open.value ||
-    (event.target as HTMLElement).closest('input, textarea, select') ||
-    event.ctrlKey ||
-    event.altKey ||
-    event.metaKey
-  ) {
-    return
-  }
+  if (!open.value || isTyping(event) || event.ctrlKey || event.altKey || event.metaKey) return
   if (/^\d$/.test(event.key)) pick(event.key)
   else if (event.shiftKey && event.code.startsWith('Digit')) pick(`Shift+${event.code.slice(5)}`)
+  else if (event.key === 'w' && !panel.value?.isOpen()) went.value?.cycle()
 }
 // The whole window is listened to: a key may be pressed before the cursor is in the dialog.
 useEventListener('keydown', onKey)
@@ -130,6 +129,7 @@ useEventListener('keydown', onKey)
           @changed="read"
         />
         <label class="note">Note<textarea v-model="note" rows="2" maxlength="10000" /></label>
+        <CallQuality ref="went" v-model="quality" class="mb-2"><kbd>W</kbd></CallQuality>
         <div class="outs">
           <OutcomePanel ref="panel" :brief="brief" :form-error="formError" :note="note" @log="log" />
         </div>

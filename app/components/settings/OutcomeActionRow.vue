@@ -3,12 +3,14 @@ import { computed } from 'vue'
 import { ACTIONS, ACTION_TYPES, type Action, type ActionType } from '#core/actions/registry'
 import type { ActionNames } from '#core/actions/kind/define'
 import type { Wait } from '#core/cadence/wait'
+import type { Field } from '#core/filter/fields'
+import { normalize } from '#core/filter/filter'
 import { ACTION_FORMS, blankAction } from './actions/actionForms'
 import { inOrder, namedChoices } from './actions/choices'
 
 /** One action of an outcome, as a sentence of small choices: what it does, then when. */
 const action = defineModel<Action>({ required: true })
-const props = defineProps<{ names: ActionNames; formError?: readonly string[] }>()
+const props = defineProps<{ names: ActionNames; fields: readonly Field[]; formError?: readonly string[] }>()
 const emit = defineEmits<{ remove: []; up: []; down: [] }>()
 
 const types = ACTION_TYPES.map((type) => ({ value: type, title: ACTIONS[type]!.label }))
@@ -21,9 +23,11 @@ const CONDITIONS = [
   { value: 'stages', title: 'only in stages' },
   { value: 'cadences', title: 'only in cadences' },
   { value: 'none', title: 'only in no cadence' },
+  { value: 'where', title: 'only if' },
 ]
 const condition = computed(() => {
-  const { fromAttempt, beforeAttempt, inStages, inCadences, noCadence } = action.value
+  const { fromAttempt, beforeAttempt, inStages, inCadences, noCadence, where } = action.value
+  if (where) return 'where'
   if (noCadence) return 'none'
   if (fromAttempt) return 'from'
   if (beforeAttempt) return 'before'
@@ -43,11 +47,13 @@ function setCondition(which: string, count: number): void {
     inStages: which === 'stages' ? [] : undefined,
     inCadences: which === 'cadences' ? [] : undefined,
     noCadence: which === 'none' ? true : undefined,
+    where: which === 'where' ? normalize({ all: [] }) : undefined,
   })
 }
 function setType(type: ActionType): void {
-  const { fromAttempt, beforeAttempt, inStages, inCadences, noCadence } = action.value
-  action.value = { ...blankAction(type), fromAttempt, beforeAttempt, inStages, inCadences, noCadence } as Action
+  const { fromAttempt, beforeAttempt, inStages, inCadences, noCadence, where } = action.value
+  const terms = { fromAttempt, beforeAttempt, inStages, inCadences, noCadence, where }
+  action.value = { ...blankAction(type), ...terms } as Action
 }
 const DELAYS = [
   { value: false, title: 'at once' },
@@ -120,6 +126,15 @@ const setDelay = (later: boolean) => change({ after: later ? { amount: 2, unit: 
         <button type="button" class="link small" @click="emit('remove')">Remove</button>
       </span>
     </div>
+    <div v-if="action.where" class="row where">
+      <span class="dim">{{ action.after ? 'if then' : 'if' }}</span>
+      <FilterSentence
+        :model-value="action.where"
+        :fields="fields"
+        class="grow"
+        @update:model-value="change({ where: $event })"
+      />
+    </div>
     <p v-if="formError?.length" class="clay small" role="alert">{{ formError.join('. ') }}</p>
   </li>
 </template>
@@ -146,6 +161,9 @@ const setDelay = (later: boolean) => change({ after: later ? { amount: 2, unit: 
 }
 .one :deep(.short) {
   flex: 0 0 96px;
+}
+.where {
+  align-items: baseline;
 }
 .links {
   margin-left: auto;

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import type { z } from 'zod'
+import type { ActionNames } from '#core/actions/kind/define'
+import type { Field } from '#core/filter/fields'
 import { COUNTS_AS, REQUIRED_INPUTS, choicesOf } from '#core/enumerations'
 import { actionInWords } from '#core/actions/registry'
 import { stages } from '#shared/api/settings/stages'
@@ -14,7 +16,7 @@ import { blankAction } from './actions/actionForms'
 type Settings = z.output<typeof listOutcomes.response>
 type Outcome = Settings['outcomes'][number]
 /** An outcome being made (null) or changed, with everything that follows from it. */
-const props = defineProps<{ outcome: Outcome | null; names: Settings['names'] }>()
+const props = defineProps<{ outcome: Outcome | null; names: ActionNames; fields: readonly Field[] }>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
@@ -30,7 +32,7 @@ const { formError, busy, send } = useSending()
 const counts = choicesOf(COUNTS_AS)
 const requiredInputs = choicesOf(REQUIRED_INPUTS)
 /** What gates may demand, an outcome may, too. */
-const fields = useOptions(() => call(stages).then((answer) => answer.fields))
+const gateFields = useOptions(() => call(stages).then((answer) => answer.fields))
 
 watch(open, (now) => {
   if (!now) return
@@ -95,7 +97,7 @@ const save = (archived = false) =>
           />
           <v-select
             v-model="draft.requiredFields"
-            :items="fields"
+            :items="gateFields"
             item-value="key"
             item-title="label"
             multiple
@@ -123,6 +125,7 @@ const save = (archived = false) =>
               :key="index"
               v-model="draft.actions[index]!"
               :names="names"
+              :fields="fields"
               :form-error="errorsOf(index)"
               @remove="draft.actions.splice(index, 1)"
               @up="move(index, -1)"

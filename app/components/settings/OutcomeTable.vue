@@ -1,10 +1,14 @@
 <script setup lang="ts">
 import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
+import type { ActionNames } from '#core/actions/kind/define'
 import { actionInWords } from '#core/actions/registry'
 import { COUNTS_AS, REQUIRED_INPUTS } from '#core/enumerations'
+import { ME, type Field } from '#core/filter/fields'
+import { print } from '#core/filter/sentence'
 import { keyShown, outcomeKey } from '#core/queue/outcomeKey'
 import { stages } from '#shared/api/settings/stages'
+import { filterFields } from '#shared/api/lists'
 import { listOutcomes, orderOutcomes } from '#shared/api/settings/outcomes'
 import { call } from '~/api/call'
 import { useOptions } from '~/composables/options'
@@ -19,14 +23,19 @@ const notices = useNotices()
 const outcomes = shallowRef<Outcome[]>([])
 const gateFields = useOptions(() => call(stages).then((answer) => answer.fields))
 const fieldName = (key: string) => gateFields.value.find((field) => field.key === key)?.label ?? 'a deleted field'
-const names = shallowRef<Settings['names'] | null>(null)
+const names = shallowRef<ActionNames | null>(null)
+/** What conditions of actions can ask. */
+const fields = shallowRef<readonly Field[]>([])
 const editing = ref(false)
 const edited = shallowRef<Outcome | null>(null)
 
 async function read(): Promise<void> {
-  const answer = await call(listOutcomes)
+  const [answer, asked] = await Promise.all([call(listOutcomes), call(filterFields)])
   outcomes.value = answer.outcomes
-  names.value = answer.names
+  // Nobody looks when an action is done: there is no "me".
+  fields.value = asked.fields.map((field) => ({ ...field, choices: field.choices?.filter(({ id }) => id !== ME) }))
+  const byKey = new Map(fields.value.map((field) => [field.key, field]))
+  names.value = { ...answer.names, filterInWords: (filter) => print(filter, byKey) }
 }
 function edit(outcome: Outcome | null): void {
   edited.value = outcome
@@ -113,6 +122,7 @@ await read().catch(notices.error)
       v-model="editing"
       :outcome="edited"
       :names="names"
+      :fields="fields"
       @done="read().catch(notices.error)"
     />
   </section>

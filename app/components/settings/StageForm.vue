@@ -1,35 +1,76 @@
 <script setup lang="ts">
-import type { StageDraft } from './stageDraft'
+import { computed } from 'vue'
+import type { ApiError } from '~/api/call'
+import { KIND_CHOICES, type StageDraft } from './stageDraft'
 
-/** A stage with its kind and its gate, new or edited where it stands. */
+/** A stage with its place, its kind and its gate, new or edited. */
 const stage = defineModel<StageDraft>({ required: true })
-defineProps<{
-  kinds: { value: string; title: string }[]
-  fields: { key: string; label: string }[]
-  formError: string
+const props = defineProps<{
+  /** The other stages, in order. */
+  others: readonly { id: string; name: string }[]
+  fields: readonly { key: string; label: string }[]
+  title: string
+  busy: boolean
+  formError: ApiError | null
+  /** Whether it can be archived. */
+  exists: boolean
 }>()
-const emit = defineEmits<{ save: []; cancel: [] }>()
+const emit = defineEmits<{ save: []; cancel: []; archive: [] }>()
+const places = computed(() => [
+  { value: null, title: 'first' },
+  ...props.others.map(({ id, name }) => ({ value: id, title: `after ${name}` })),
+])
 </script>
 
 <template>
   <form class="form" @submit.prevent="emit('save')">
-    <v-text-field v-model="stage.name" label="Name" maxlength="60" />
-    <v-text-field v-model="stage.attempts" label="Attempts before" inputmode="numeric" placeholder="none" />
-    <v-select v-model="stage.kind" :items="kinds" label="Kind" class="wide" />
-    <div class="row wrap demands">
-      <label><input v-model="stage.reason" type="checkbox" /> a reason</label>
-      <label><input v-model="stage.note" type="checkbox" /> a note</label>
+    <h2 class="wide">{{ title }}</h2>
+    <v-text-field v-model="stage.name" v-focus label="Name" maxlength="60" :error-messages="formError?.at('name')" />
+    <v-select v-model="stage.after" :items="places" label="Place" />
+    <v-select v-model="stage.kind" :items="KIND_CHOICES" label="Kind" class="wide" />
+    <h3 class="wide">To be moved in, a prospect</h3>
+    <v-select
+      v-model="stage.from"
+      :items="others"
+      item-value="id"
+      item-title="name"
+      multiple
+      label="must be in one of these stages"
+      placeholder="any stage"
+      persistent-placeholder
+      :error-messages="formError?.at('gate.from')"
+    />
+    <v-text-field
+      v-model="stage.attempts"
+      label="needs attempts, or a conversation"
+      inputmode="numeric"
+      placeholder="none"
+      persistent-placeholder
+      :error-messages="formError?.at('gate.attempts')"
+    />
+    <v-select
+      v-model="stage.fields"
+      :items="fields"
+      item-value="key"
+      item-title="label"
+      multiple
+      label="needs these details"
+      placeholder="none"
+      persistent-placeholder
+      class="wide"
+      :error-messages="formError?.at('gate.fields')"
+    />
+    <div class="row wide">
+      <CheckBox v-model="stage.reason" label="needs a reason" />
+      <CheckBox v-model="stage.note" label="needs a note" />
     </div>
-    <fieldset class="row wrap demands">
-      <legend class="dim">Required fields:</legend>
-      <label v-for="field in fields" :key="field.key"
-        ><input v-model="stage.fields" type="checkbox" :value="field.key" /> {{ field.label }}</label
-      >
-    </fieldset>
-    <p v-if="formError" class="notice clay" role="alert">{{ formError }}</p>
-    <div class="row">
-      <v-btn size="small" color="primary" type="submit">Save</v-btn>
-      <v-btn size="small" variant="text" @click="emit('cancel')">Cancel</v-btn>
+    <p v-if="formError && !formError.problems.length" class="notice clay wide" role="alert">{{ formError.message }}</p>
+    <div class="spread wide">
+      <div class="row">
+        <v-btn color="primary" type="submit" :loading="busy">Save</v-btn>
+        <v-btn variant="text" @click="emit('cancel')">Cancel</v-btn>
+      </div>
+      <v-btn v-if="exists" variant="text" color="error" :disabled="busy" @click="emit('archive')">Archive stage</v-btn>
     </div>
   </form>
 </template>
@@ -37,32 +78,15 @@ const emit = defineEmits<{ save: []; cancel: [] }>()
 <style scoped>
 .form {
   display: grid;
-  grid-template-columns: 1fr 160px;
-  gap: 10px 14px;
-  padding: 8px 0;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px 14px;
 }
-.wide,
-.form > .demands,
-.form > .notice {
+.wide {
   grid-column: 1 / -1;
 }
-.demands {
-  gap: 4px 16px;
-  flex-wrap: wrap;
-}
-.demands label {
-  white-space: nowrap;
-  display: inline-flex;
-  gap: 6px;
-  align-items: center;
-  min-height: 24px;
-}
-fieldset {
-  border: 0;
-  padding: 0;
-}
-legend {
-  float: left;
-  margin-right: 12px;
+@media (max-width: 560px) {
+  .form {
+    grid-template-columns: 1fr;
+  }
 }
 </style>

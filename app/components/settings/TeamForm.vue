@@ -78,6 +78,18 @@ const dayHours = useDayHours()
         label="Count attempts logged without a call from Uphill"
         :readonly="!session.manages"
       />
+      <CheckBox v-model="team.attemptNotes" label="Require a note with every attempt" :readonly="!session.manages" />
+      <v-combobox
+        v-model="team.callQualities"
+        multiple
+        chips
+        :closable-chips="session.manages"
+        label="How a call went: up to five words to choose from"
+        hint="Press Enter after each. Leave empty to turn this off"
+        persistent-hint
+        :readonly="!session.manages"
+        :error-messages="formError?.at('callQualities')"
+      />
       <div class="row wrap">
         <span class="dim">Calls on</span
         ><label v-for="(day, index) in WEEKDAYS" :key="day" class="day"

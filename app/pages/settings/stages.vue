@@ -1,1 +1,1 @@
-<template><StageTable /></template>
+<template><StageSettings /></template>

@@ -1,5 +1,7 @@
 import { z } from 'zod'
 import type { RequiredInput } from '../../enumerations'
+import { filterSchema, type Filter } from '../../filter/filter'
+import { print } from '../../filter/sentence'
 import type { Id } from '../../instant'
 import { WAIT_UNITS, valuesOf } from '../../enumerations'
 import type { ReactionContext } from '../../engine/state/reactionContext'
@@ -37,6 +39,8 @@ export interface ActionNames {
   users: Readonly<Record<Id, string>>
   /** Custom fields of prospects. */
   fields: Readonly<Record<Id, string>>
+  /** A filter as a sentence. */
+  filterInWords?(filter: Filter): string
 }
 
 /** What actions may refer to, as the playbook names it. */
@@ -54,6 +58,7 @@ export function namesOf(playbook: Playbook): ActionNames {
     lists: names,
     users: names,
     fields: Object.fromEntries(fields.map(([key, name]) => [key.slice('custom:'.length), name])),
+    filterInWords: (filter) => print(filter, playbook.filterFields),
   }
 }
 
@@ -79,6 +84,7 @@ const TERMS = {
   inStages: z.array(z.string()).max(50).optional().describe('Only for prospects who stand in one of these stages'),
   inCadences: z.array(z.uuid()).max(50).optional().describe('Only where the call belongs to one of these cadences'),
   noCadence: z.literal(true).optional().describe('Only for prospects who are in no cadence'),
+  where: filterSchema.optional().describe('Only for prospects who fit this filter, when the action is done'),
   after: delaySchema.optional().describe('How long it waits; at once without it'),
 }
 

@@ -19,6 +19,7 @@ export function scheduleAction(
   about: { outcomeId: Id | null; phoneId: Id | null; enrollment: Enrollment | null },
   cause: Cause,
 ): void {
+  // The filter stays with it: it is asked when the action is done.
   const {
     after,
     fromAttempt: _from,

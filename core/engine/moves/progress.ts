@@ -4,7 +4,7 @@ import { stepAfter, stepBefore, stepInsteadOf, type Cadence, type Step } from '.
 import { stepTime } from '../../cadence/plan'
 import { afterWait } from '../../cadence/wait'
 import { nextCallable } from '../../calendar/callingHours'
-import { missingRequirements } from '../../stage/gate'
+import { missingRequirements, type GateFacts, type MissingRequirement, type Stage } from '../../stage/gate'
 import type { ReactionContext } from '../state/reactionContext'
 import type { Cause } from '../state/effects'
 import {
@@ -105,6 +105,8 @@ export function touch(
       userId: context.event.actorId,
       outcomeId: null,
       reason: null,
+      quality: null,
+      succeeded: null,
       phoneId: null,
       enrollmentId: null,
       stepId: null,
@@ -113,16 +115,32 @@ export function touch(
     },
     cause,
   )
-  const first = context.playbook.firstTouch
-  if (first && context.state.prospect[prospect.id]!.stageId === first.from) {
-    context.change(
-      'moveStage',
-      'prospect',
-      prospect.id,
-      { stageId: first.to },
-      { source: 'system_rule', summary: 'The first touch starts the work' },
-    )
+  startWork(context, prospect)
+}
+
+/**
+ * The first touch moves a new prospect to the stage the playbook names, through its gate: a call that is logged asks
+ * for what is missing of them, and after any other touch they stay where they are until it is there.
+ */
+function startWork(context: ReactionContext, prospect: Prospect): void {
+  const { firstTouch: first, stages } = context.playbook
+  const stage = first && context.state.prospect[prospect.id]!.stageId === first.from ? stages[first.to] : undefined
+  if (!stage) return
+  const { event } = context
+  const details = event.kind === 'callLogged' ? event.details : {}
+  const given = { reason: details.reason ?? null, note: details.note ?? null }
+  const missing = lackingAt(context, stage, gateFacts(context, prospect, given))
+  if (event.kind === 'callLogged') {
+    for (const { field, message } of missing) if (field !== 'stage') context.refuse(field, message)
   }
+  if (missing.length) return
+  context.change(
+    'moveStage',
+    'prospect',
+    prospect.id,
+    { stageId: stage.id },
+    { source: 'system_rule', summary: 'The first touch starts the work' },
+  )
 }
 
 /** Moves a person to a stage through its gate. What the gate lacks becomes a problem unless it is overridden. */
@@ -137,9 +155,7 @@ export function moveStage(
   if (!stage) return context.refuse('stage', 'There is no such stage')
   if (prospect.stageId === to) return
   if (stage.archived) return context.refuse('stage', `${stage.name} is archived`)
-  const missing = given.override
-    ? []
-    : missingRequirements(stage, gateFacts(context, prospect, given), context.playbook.customFields)
+  const missing = given.override ? [] : lackingAt(context, stage, gateFacts(context, prospect, given))
   for (const { field, message } of missing) context.refuse(field, message)
   context.change('moveStage', 'prospect', prospect.id, { stageId: to }, cause)
   const law: Cause = { source: 'system_rule', summary: `${stage.name} is closed: nothing more is planned` }
@@ -150,6 +166,11 @@ export function moveStage(
   if (stage.kind === 'won') replacePlans(context, prospect, ['first_contact', 'follow_up'], law)
 }
 
+/** What the gate of a stage still lacks. */
+function lackingAt({ playbook }: ReactionContext, stage: Stage, facts: GateFacts): MissingRequirement[] {
+  return missingRequirements(stage, facts, playbook.customFields, playbook.stages)
+}
+
 /** Everything a gate looks at. */
 function gateFacts(
   context: ReactionContext,
@@ -158,6 +179,7 @@ function gateFacts(
 ) {
   const { state } = context
   return {
+    stageId: state.prospect[prospect.id]!.stageId,
     attempts: attemptsOf(state, prospect.id),
     reached: wasReached(state, prospect.id),
     reason: given.reason,
@@ -397,9 +419,5 @@ export function passesGate(
   given: { reason: string | null; note: string | null },
 ): boolean {
   const stage = context.playbook.stages[to]
-  return (
-    !stage ||
-    !missingRequirements(stage, { ...gateFacts(context, person, given), reached: true }, context.playbook.customFields)
-      .length
-  )
+  return !stage || !lackingAt(context, stage, { ...gateFacts(context, person, given), reached: true }).length
 }

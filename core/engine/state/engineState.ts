@@ -20,6 +20,7 @@ import type {
 } from '../../enumerations'
 import type { Id, Instant } from '../../instant'
 import type { Place } from '../../calendar/local'
+import type { Facts } from '../../filter/matches'
 import type { TouchInterval } from '../../queue/touchGoal'
 import type { ConfiguredAction } from './playbook'
 
@@ -125,6 +126,9 @@ export interface Touch {
   outcomeId: Id | null
   countsAs: CountsAs
   reason: string | null
+  /** How it went, in one of the team's words; null where nobody said. */
+  quality: string | null
+  succeeded: boolean | null
   phoneId: Id | null
   enrollmentId: Id | null
   stepId: Id | null
@@ -266,6 +270,8 @@ export interface Moment {
    * How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one.
    */
   readonly touchGoals: Readonly<Record<Id, TouchInterval>>
+  /** What conditions ask of prospects, as it was when the state was read; absent where none asks. See `factsNow`. */
+  readonly facts: Readonly<Record<Id, Facts>>
 }
 export type EngineState = Moment & { readonly [E in EntityName]: Rows<E> }
 
@@ -275,6 +281,7 @@ export function emptyState(now: Instant): EngineState {
     now,
     optedOutOf: {},
     touchGoals: {},
+    facts: {},
     company: {},
     prospect: {},
     emailAddress: {},

@@ -28,6 +28,9 @@ export interface OutcomeDetails {
   callBackAt?: Instant
   reason?: string
   note?: string
+  /** How it went, in one of the team's words. */
+  quality?: string
+  succeeded?: boolean
   meeting?: {
     title: string
     startAt: Instant

@@ -4,6 +4,8 @@ import type { Cadence } from '../../cadence/steps'
 import type { Wait } from '../../cadence/wait'
 import type { Holidays } from '../../calendar/local'
 import type { Hours } from '../../calendar/window'
+import type { Field } from '../../filter/fields'
+import type { Filter } from '../../filter/filter'
 import type { Stage } from '../../stage/gate'
 
 /** When an action of an outcome applies; all of it must hold. */
@@ -18,6 +20,8 @@ export interface ActionTerms {
   inCadences?: readonly Id[] | undefined
   /** Only for prospects who are in no cadence. */
   noCadence?: true | undefined
+  /** Only for prospects who fit this filter, when it is done. */
+  where?: Filter | undefined
   /** How long it waits; at once without it. */
   after?: Wait | undefined
 }
@@ -53,6 +57,9 @@ export interface Playbook {
   cadences: Readonly<Record<Id, Cadence>>
   /** The names of what actions speak of by id: tags, fixed lists, users. */
   names: Readonly<Record<Id, string>>
+  /** What filters can ask of prospects, by key, and the zone their days are counted in. */
+  filterFields: ReadonlyMap<string, Field>
+  timeZone: string
   holidays: Holidays
   /** The team's own calling hours; the law's bounds are put on top. */
   callHours: Hours
@@ -62,6 +69,10 @@ export interface Playbook {
   retryDays: number
   /** Whether an unanswered attempt counts where no call was made from here and none was logged as made elsewhere. */
   countsUncalled: boolean
+  /** Whether a note is required with every attempt. */
+  attemptNotes: boolean
+  /** The team's words for how a call went. */
+  callQualities: readonly string[]
   /** How many unanswered attempts make someone unreached. Common practice, no published source: 3. */
   attemptsAllowed: number
   /** The stage a first touch moves a new person to. */

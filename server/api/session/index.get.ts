@@ -20,7 +20,13 @@ export default answer(me, async ({ viewer }) => {
     problems,
     unread,
     clock,
-    team: { name: team.name, timeZone: team.timeZone, country: team.country, currency: team.currency },
+    team: {
+      name: team.name,
+      timeZone: team.timeZone,
+      country: team.country,
+      currency: team.currency,
+      callQualities: team.callQualities,
+    },
     demo,
   }
 })

@@ -63,9 +63,13 @@ function editedFields({ kind, payload }: Row): string | null {
   return said ? said.charAt(0).toUpperCase() + said.slice(1) : null
 }
 
-/** Why something was done, as someone wrote it. */
-function reasonsOf({ texts }: Row): string | null {
+/** How it went, and why something was done, as someone said. */
+function reasonsOf({ texts, payload }: Row): string | null {
+  const { quality, succeeded } = (payload.details ?? {}) as { quality?: string; succeeded?: boolean }
+  const went = { true: 'Succeeded', false: 'Did not succeed' }[String(succeeded)]
   const parts = [
+    quality && `How it went: ${quality}`,
+    went,
     texts?.reason && `Reason: ${texts.reason}`,
     texts?.override && `Gate overridden: ${texts.override}`,
   ].filter(Boolean)

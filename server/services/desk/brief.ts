@@ -1,4 +1,5 @@
 import { changesRecord } from '#core/actions/registry'
+import { wheresOf } from '#core/engine/react'
 import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
 import { placeOf, type EngineState } from '#core/engine/state/engineState'
@@ -11,9 +12,10 @@ import type { Brief, SlopeStep } from '#shared/api/desk'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db } from '../../db/pool'
 import { load } from '../../engine/load'
-import { latestPlaybook, playbook } from '../../engine/playbook'
+import { withFacts } from '../../engine/facts'
+import { currentPlaybook, latestPlaybook, playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
-import { callWithoutOutcome, choices, taskForCall } from './outcomes'
+import { callWithoutOutcome, choices, offered, taskForCall } from './outcomes'
 import { meetingOf } from './meetings'
 import { missingIn } from '../email/messages'
 import { notesOf } from '../prospects/notes'
@@ -159,8 +161,9 @@ export async function brief(
     touchGoals(viewer, [prospectId]),
     callWithoutOutcome(viewer, prospectId),
   ])
-  const state = { ...loaded, touchGoals: goals }
   const book = await playbook(db(), playbookVersion)
+  const filters = offered(book).flatMap((outcome) => wheresOf(outcome.actions))
+  const state = { ...(await withFacts(db(), loaded, [prospectId], filters, book)), touchGoals: goals }
   const open = taskId ?? taskForCall(prospectId, state, book)
   const task = open ? (state.task[open] ?? null) : null
   const live = task?.status === 'open' && task.prospectId === prospectId ? task : null
@@ -223,9 +226,9 @@ async function loadWithColleagues(prospectId: Id) {
     `,
     values: [prospectId],
   })
-  // Outcomes that change tags, lists or fields are shown with what they change.
-  const outcomes = Object.values(latestPlaybook()?.outcomes ?? {})
-  const records = outcomes.some((outcome) => outcome.actions.some(changesRecord))
+  // Outcomes that ask for tags, lists or fields, or change them, are shown with what they do.
+  const book = latestPlaybook() ?? (await currentPlaybook(db()))
+  const records = offered(book).some(({ actions }) => actions.some((action) => changesRecord(action) || action.where))
   return load(
     db(),
     rows.map((row) => row.id),

@@ -45,8 +45,8 @@ function preview(
   book: Playbook,
   viewer: Viewer,
   call: CallOrigin | null,
-): Pick<OutcomeChoice, 'summary' | 'blocked' | 'fingerprint' | 'missing'> & { wantsNote: boolean } {
-  const event = {
+): Pick<OutcomeChoice, 'summary' | 'blocked' | 'fingerprint' | 'missing'> & { alsoRequired: ('reason' | 'note')[] } {
+  const event = (more: CoreDetails = {}) => ({
     id: 'preview',
     kind: 'callLogged' as const,
     at: state.now,
@@ -57,26 +57,30 @@ function preview(
     taskId,
     phoneId: null,
     call,
-    details: assumed(outcome, state.now),
-  }
+    details: { ...assumed(outcome, state.now), ...more },
+  })
   let made = 0
-  const { effects, problems, skipped } = react(event, state, book, () => `new-${made++}`)
+  const newId = () => `new-${made++}`
+  const plain = react(event(), state, book, newId)
+  const alsoRequired = (['reason', 'note'] as const).filter((ask) => plain.problems.some(({ field }) => field === ask))
+  // What a gate wants to be written is asked for in place: what the outcome will do is said as if it had been.
+  const { effects, problems, skipped } = alsoRequired.length
+    ? react(event(Object.fromEntries(alsoRequired.map((ask) => [ask, 'assumed']))), state, book, newId)
+    : plain
   const summary = explain(effects, prospectId, state, evolve(state, effects), book, {
     ...readerOf(viewer, state.now),
-    assumed: outcome.requiredInputs.length > 0,
+    assumed: outcome.requiredInputs.length + alsoRequired.length > 0,
     uncounted: uncounted(outcome, book, call),
     ...(skipped && { skipped }),
   })
   const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
   const missing = problems.flatMap(({ field }) => (canFill(field) ? [field.slice('fields.'.length)] : []))
-  const wantsNote = problems.some((problem) => problem.field === 'note')
-  // What a gate wants to be filled in or written is asked for in place.
-  const blocking = problems.filter(({ field }) => field !== 'note' && !canFill(field))
+  const blocking = problems.filter(({ field }) => !canFill(field))
   return {
     summary,
     blocked: blocking[0]?.message ?? null,
     missing: missing.map((key) => ({ key, label: GATE_FIELDS[key] ?? book.customFields[key] ?? key })),
-    wantsNote,
+    alsoRequired,
     fingerprint: createHash('sha256')
       .update(signature(effects))
       .update(blocking.map((problem) => problem.message).join())
@@ -89,6 +93,9 @@ function preview(
 const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) =>
   outcome.countsAs === 'attempt' && !call && !book.countsUncalled
 
+/** The outcomes that may be picked. */
+export const offered = (book: Playbook) => Object.values(book.outcomes).filter((outcome) => !outcome.archived)
+
 /** Every outcome with what it will do to this person, in the team's order, with its key. */
 export function choices(
   prospectId: Id,
@@ -98,12 +105,11 @@ export function choices(
   viewer: Viewer,
   call: CallOrigin | null,
 ): OutcomeChoice[] {
-  return Object.values(book.outcomes)
-    .filter((outcome) => !outcome.archived)
+  return offered(book)
     .sort((a, b) => a.position - b.position || a.name.localeCompare(b.name))
     .map((outcome, index) => {
-      const { wantsNote, ...seen } = preview(outcome, prospectId, taskId, state, book, viewer, call)
-      const requiredInputs = wantsNote ? [...outcome.requiredInputs, 'note' as const] : [...outcome.requiredInputs]
+      const { alsoRequired, ...seen } = preview(outcome, prospectId, taskId, state, book, viewer, call)
+      const requiredInputs = [...outcome.requiredInputs, ...alsoRequired]
       return {
         id: outcome.id,
         key: outcomeKey(index),

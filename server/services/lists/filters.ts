@@ -1,5 +1,4 @@
-import type { ListKind } from '#core/enumerations'
-import { fieldsOf, type Field, type World } from '#core/filter/fields'
+import type { Field } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/filter'
 import { problemsOf } from '#core/filter/problems'
 import { parse, print, SentenceError } from '#core/filter/sentence'
@@ -7,6 +6,7 @@ import { CircularLists, filterFrom, toWhere } from '#core/filter/sql'
 import { emptyParts, type ListMeaning, type SqlParts, type Translation } from '#core/filter/sqlTranslation'
 import type { Id, Instant } from '#core/instant'
 import type { ProspectRow } from '#shared/api/prospects'
+import { readFilterWorld } from '../../db/filterWorld'
 import { db, type Db } from '../../db/pool'
 import { shareReads } from '../../db/shareReads'
 import { limitedTo, visible } from '../access/access'
@@ -41,108 +41,12 @@ export function filterWorld(viewer: Viewer, client?: Db): Promise<FilterWorld> {
 const sharedWorld = shareReads((key) => readWorld(key.replace('*', ''), key.startsWith('*'), db()))
 
 async function readWorld(viewerId: Id, seesAll: boolean, client: Db): Promise<FilterWorld> {
-  const [
-    {
-      rows: [row],
-    },
-    from,
-  ] = await Promise.all([
-    client.query<
-      Omit<World, 'sources' | 'custom'> & {
-        sources: string[]
-        custom: World['custom']
-        meanings: { id: Id; kind: ListKind; filter: Filter }[]
-        now: Instant
-        timeZone: string
-        country: string
-      }
-    >({
-      name: 'filter-world',
-      text: sql`
-        select
-          ms(world_now()) as now, (select time_zone from team) as "timeZone", (select country from team) as country,
-          (
-            select coalesce(
-              json_agg(json_build_object('id', id, 'name', name, 'kind', kind) order by position), '[]'
-            )
-            from stages
-          ) as stages,
-          (select coalesce(json_agg(json_build_object('id', id, 'name', name) order by name), '[]') from users) as
-            users,
-          (
-            select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]')
-            from tags
-          ) as tags,
-          (
-            select coalesce(json_agg(json_build_object('id', id, 'name', name) order by position), '[]')
-            from outcomes
-          ) as outcomes,
-          (
-            select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]')
-            from cadences
-          ) as cadences,
-          (
-            select coalesce(json_agg(json_build_object('id', id, 'name', file_name) order by created_at desc), '[]')
-            from imports
-            where status = 'done' and ($2 or user_id = $1)
-          ) as imports,
-          (
-            select coalesce(json_agg(json_build_object('id', l.id, 'name', l.name) order by l.position, l.id), '[]')
-            from lists l
-            where ${mayReadList('l', '$1', '$2')}
-          ) as lists,
-          (select coalesce(json_agg(json_build_object('id', id, 'kind', kind, 'filter', filter)), '[]') from lists)
-            as meanings,
-          (
-            select coalesce(
-              json_agg(
-                json_build_object('id', id, 'of', of, 'name', name, 'kind', kind, 'choices', choices) order by
-                  position
-              ), '[]'
-            )
-            from custom_fields
-          ) as custom
-      `,
-      values: [viewerId, seesAll],
-    }),
-    sources(client),
-  ])
-  const world: World = { ...row!, sources: from.map((name) => ({ id: name, name })) }
-  return {
-    fields: new Map(fieldsOf(world).map((field) => [field.key, field])),
-    now: row!.now,
-    timeZone: row!.timeZone,
-    country: row!.country,
-    stages: row!.stages as ProspectRow['stage'][],
-    users: row!.users,
-    lists: new Map(row!.meanings.map(({ id, kind, filter }) => [id, kind === 'fixed' ? { kind } : { kind, filter }])),
-  }
-}
-
-/**
- * The sources people came from. Found by hopping from one to the next along their index, however many people there are.
- */
-async function sources(client: Db): Promise<string[]> {
-  const { rows } = await client.query<{ source: string }>(sql`
-    with recursive hop as (
-      (
-        select source
-        from prospects
-        where source is not null
-        order by source
-        limit 1
-      )
-      union all
-      select (select p.source from prospects p where p.source > hop.source order by p.source limit 1)
-      from hop
-      where hop.source is not null
-    )
-    select source
-    from hop
-    where source is not null
-    limit 500
-  `)
-  return rows.map((row) => row.source)
+  const { country, stages, users, ...world } = await readFilterWorld(client, {
+    lists: mayReadList('l', '$1', '$2'),
+    imports: '$2 or user_id = $1',
+    values: [viewerId, seesAll],
+  })
+  return { ...world, country, users, stages: stages as ProspectRow['stage'][] }
 }
 
 /** Reads a filter given as such or as a sentence. Throws at the field `filter` where it cannot be read or asked. */

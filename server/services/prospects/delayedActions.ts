@@ -1,5 +1,5 @@
 import { namesOf } from '#core/actions/kind/define'
-import { describeAction } from '#core/actions/registry'
+import { describeScheduled } from '#core/actions/registry'
 import type { ConfiguredAction, Playbook } from '#core/engine/state/playbook'
 import type { Id } from '#core/instant'
 import type { Prospect } from '#shared/api/prospects'
@@ -33,7 +33,7 @@ export async function scheduledFor(prospectId: Id, book: Playbook): Promise<Pros
     values: [prospectId],
   })
   const names = namesOf(book)
-  return rows.map(({ action, ...row }) => ({ ...row, summary: describeAction(action, names) }))
+  return rows.map(({ action, ...row }) => ({ ...row, summary: describeScheduled(action, names) }))
 }
 
 /** Cancels an action that waits for its time; refused where it has been done or canceled already. */

@@ -2,7 +2,11 @@ import { randomUUID } from 'node:crypto'
 import { ACTIONS, type Action } from '#core/actions/registry'
 import type { ActionNames } from '#core/actions/kind/define'
 import type { CountsAs, RequiredInput } from '#core/enumerations'
+import { ME, type Field } from '#core/filter/fields'
+import { conditionsOf } from '#core/filter/filter'
+import { problemsOf } from '#core/filter/problems'
 import type { Id } from '#core/instant'
+import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db, transaction } from '../../db/pool'
 import { playbookChanged } from '../../engine/playbook'
 import { notFound, Refusal } from '../access/errors'
@@ -46,14 +50,32 @@ async function actionNames(): Promise<ActionNames> {
   return (await firstRow(db().query<ActionNames>(NAMES_SQL)))!
 }
 
+/** What actions may refer to: things by their names, and what conditions may ask. */
+interface Referable {
+  names: ActionNames
+  filterFields: ReadonlyMap<string, Field>
+}
+
+async function referable(): Promise<Referable> {
+  const [names, { fields: filterFields }] = await Promise.all([actionNames(), readFilterWorld(db(), EVERYTHING)])
+  return { names, filterFields }
+}
+
 /** What an action refers to that is not there any more; null where all is. */
-function fault(action: Action, names: ActionNames): string | null {
-  return ACTIONS[action.type]?.check?.(action, names) ?? null
+function fault(action: Action, { names, filterFields }: Referable): string | null {
+  const own = ACTIONS[action.type]?.check?.(action, names)
+  if (own || !action.where) return own ?? null
+  const conditions = conditionsOf(action.where)
+  if (!conditions.length) return 'Add a condition, or choose “always”'
+  if (conditions.some(({ test }) => 'values' in test && test.values.includes(ME))) {
+    return 'Choose a user in the condition: there is no “me” when an action is done'
+  }
+  return problemsOf(action.where, filterFields)[0] ?? null
 }
 
 /** The outcomes that are offered, in order, each with what its actions refer to that is not there any more. */
 export async function listOutcomes() {
-  const [{ rows }, names] = await Promise.all([
+  const [{ rows }, refer] = await Promise.all([
     db().query<OutcomeBody & { id: Id; position: number }>(
       sql`
         select id, position, name, counts_as as "countsAs", required_inputs as "requiredInputs",
@@ -63,13 +85,13 @@ export async function listOutcomes() {
         order by position, name
       `,
     ),
-    actionNames(),
+    referable(),
   ])
   return {
-    names,
+    names: refer.names,
     outcomes: rows.map((outcome) => ({
       ...outcome,
-      faults: outcome.actions.flatMap((action) => fault(action, names) ?? []),
+      faults: outcome.actions.flatMap((action) => fault(action, refer) ?? []),
     })),
   }
 }
@@ -84,12 +106,12 @@ const ASKS: Record<RequiredInput, string> = {
 
 /** What an outcome's actions refer to, and what they need it to ask for; what is wrong is said at its field. */
 async function checkOutcome(body: OutcomeBody): Promise<void> {
-  const names = await actionNames()
+  const refer = await referable()
   const problems = body.actions.flatMap((action, index) => {
     const { needs, mayWait } = ACTIONS[action.type]!
     const lacks = needs && !body.requiredInputs.includes(needs) ? ASKS[needs] : null
     const waits = action.after && !mayWait ? 'This action cannot wait' : null
-    const message = fault(action, names) ?? lacks ?? waits
+    const message = fault(action, refer) ?? lacks ?? waits
     return message ? [{ field: `actions.${index}`, message }] : []
   })
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)

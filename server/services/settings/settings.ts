@@ -96,7 +96,9 @@ const TEAM = sql`
   name, postal_address as "postalAddress", country, time_zone as "timeZone", shares_all as "sharesAll",
   call_days as "callDays",
   call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", retry_days as "retryDays",
-  counts_uncalled as "countsUncalled", currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"
+  counts_uncalled as "countsUncalled",
+  attempt_notes as "attemptNotes", call_qualities as "callQualities",
+  currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"
 `
 interface Team {
   name: string
@@ -110,6 +112,8 @@ interface Team {
   fallbackDays: number
   retryDays: number
   countsUncalled: boolean
+  attemptNotes: boolean
+  callQualities: string[]
   currency: string
   attemptsAllowed: number
   idleMinutes: number
@@ -157,7 +161,8 @@ export async function editTeam(team: Team): Promise<Team> {
         set
           name = $1, postal_address = $2, country = $3, time_zone = $4, shares_all = $5, call_days = $6, call_from = $7,
           call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11, retry_days = $12,
-          counts_uncalled = $13, currency = $14, saved_at = coalesce(saved_at, now())
+          counts_uncalled = $13, currency = $14, attempt_notes = $15, call_qualities = $16,
+          saved_at = coalesce(saved_at, now())
       `,
       [
         team.name,
@@ -174,6 +179,8 @@ export async function editTeam(team: Team): Promise<Team> {
         team.retryDays,
         team.countsUncalled,
         team.currency,
+        team.attemptNotes,
+        team.callQualities,
       ],
     )
     await playbookChanged(client)

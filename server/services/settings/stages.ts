@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { StageKind } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
-import { GATE_FIELDS, type Gate } from '#core/stage/gate'
+import { GATE_FIELDS, unreachableStages, type Gate } from '#core/stage/gate'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { currentPlaybook, playbookChanged } from '../../engine/playbook'
 import { startBulk } from '../bulk/bulk'
@@ -26,15 +26,19 @@ interface StageRow {
   gate: Gate
   archived: boolean
   people: number
+  position: number
 }
 
 /** The stages, in order, with their gates and how many stand in each. A field that is gone is demanded no longer. */
-export async function listStages(): Promise<{ fields: { key: string; label: string }[]; stages: StageRow[] }> {
+export async function listStages(): Promise<{
+  fields: { key: string; label: string }[]
+  stages: (Omit<StageRow, 'position'> & { fault: string | null })[]
+}> {
   const fields = await gateFields()
   const known = new Set(fields.map((field) => field.key))
   const { rows } = await db().query<StageRow>(sql`
     select
-      id, name, kind, gate, archived_at is not null as archived,
+      id, name, kind, gate, position, archived_at is not null as archived,
       (
         select count(*)::int
         from (select from prospects p where p.stage_id = s.id and p.merged_into is null limit ${COUNTED}) k
@@ -42,11 +46,18 @@ export async function listStages(): Promise<{ fields: { key: string; label: stri
     from stages s
     order by archived_at is not null, position
   `)
+  const inUse = new Set(rows.filter((stage) => !stage.archived).map((stage) => stage.id))
+  const unreachable = unreachableStages(rows)
   return {
     fields,
-    stages: rows.map(({ gate, ...stage }) => ({
+    stages: rows.map(({ gate, position: _position, ...stage }) => ({
       ...stage,
-      gate: { ...gate, ...(gate.fields && { fields: gate.fields.filter((key) => known.has(key)) }) },
+      gate: {
+        ...gate,
+        ...(gate.fields && { fields: gate.fields.filter((key) => known.has(key)) }),
+        ...(gate.from && { from: gate.from.filter((id) => inUse.has(id)) }),
+      },
+      fault: unreachable.has(stage.id) ? 'No allowed move leads here' : null,
     })),
   }
 }
@@ -54,13 +65,19 @@ export async function listStages(): Promise<{ fields: { key: string; label: stri
 /** Up to how many people in a stage are counted. */
 const COUNTED = 100_000
 
-async function checkGate(gate: Gate | undefined): Promise<void> {
-  const known = new Set((await gateFields()).map((field) => field.key))
-  if (gate?.fields?.some((key) => !known.has(key))) {
-    throw new Refusal('invalid', 'There is no such field', [
-      { field: 'gate.fields', message: 'There is no such field' },
-    ])
+async function checkGate(gate: Gate | undefined, of: string | null): Promise<void> {
+  const refuse = (field: string, message: string) => {
+    throw new Refusal('invalid', message, [{ field, message }])
   }
+  const known = new Set((await gateFields()).map((field) => field.key))
+  if (gate?.fields?.some((key) => !known.has(key))) refuse('gate.fields', 'There is no such field')
+  if (!gate?.from?.length) return
+  const { rows } = await db().query<{ id: string }>(
+    sql`select id from stages where id = any($1::text[]) and archived_at is null`,
+    [gate.from],
+  )
+  if (rows.length !== new Set(gate.from).size) refuse('gate.from', 'Choose stages that are not archived')
+  if (gate.from.every((id) => id === of)) refuse('gate.from', 'Choose another stage than this one')
 }
 
 /** Changes stages in a transaction, one manager at a time; every process reads them again. */
@@ -85,9 +102,14 @@ const taken = (error: unknown) =>
       ])
     : error
 
-/** Adds a stage at the end. */
-export async function addStage(stage: { name: string; kind: StageKind; gate?: Gate }): Promise<{ id: string }> {
-  await checkGate(stage.gate)
+/** Adds a stage behind another one (`after`: null for the first place), at the end without. */
+export async function addStage(stage: {
+  name: string
+  kind: StageKind
+  gate?: Gate
+  after?: string | null
+}): Promise<{ id: string }> {
+  await checkGate(stage.gate, null)
   const id = randomUUID()
   await change(async (client) => {
     await client
@@ -102,6 +124,15 @@ export async function addStage(stage: { name: string; kind: StageKind; gate?: Ga
       .catch((error: unknown) => {
         throw taken(error)
       })
+    if (stage.after === undefined) return
+    const { rows } = await client.query<{ id: string }>(
+      sql`select id from stages where archived_at is null and id <> $1 order by position`,
+      [id],
+    )
+    const ids = rows.map((row) => row.id)
+    const place = stage.after === null ? 0 : ids.indexOf(stage.after) + 1
+    if (stage.after !== null && place === 0) throw notFound('stage')
+    await writeOrder(client, [...ids.slice(0, place), id, ...ids.slice(place)])
   })
   return { id }
 }
@@ -113,7 +144,7 @@ export async function editStage(
   id: string,
   edit: { name?: string; kind?: StageKind; gate?: Gate; archived?: false },
 ): Promise<void> {
-  await checkGate(edit.gate)
+  await checkGate(edit.gate, id)
   await change(async (client) => {
     const { rowCount } = await client
       .query(
@@ -147,21 +178,25 @@ export async function orderStages(ids: readonly string[]): Promise<void> {
     if (ids.length !== all.size || ids.some((one) => !all.has(one))) {
       throw new Refusal('conflict', 'Changed by someone else. Load the stages again')
     }
-    // The archived ones stand behind those in use.
-    await client.query(
-      sql`
-        update stages s
-        set position = o.n
-        from (
-          select id, row_number() over (order by place nulls last, position) as n
-          from stages
-            left join unnest($1::text[]) with ordinality as wanted(id, place) using (id)
-        ) o
-        where s.id = o.id
-      `,
-      [ids],
-    )
+    await writeOrder(client, ids)
   })
+}
+
+/** Gives the stages their places; the archived ones stand behind those in use. */
+async function writeOrder(client: Db, ids: readonly string[]): Promise<void> {
+  await client.query(
+    sql`
+      update stages s
+      set position = o.n
+      from (
+        select id, row_number() over (order by place nulls last, position) as n
+        from stages
+          left join unnest($1::text[]) with ordinality as wanted(id, place) using (id)
+      ) o
+      where s.id = o.id
+    `,
+    [ids],
+  )
 }
 
 /** What still moves people into a stage, in words. */

@@ -48,6 +48,13 @@ const teamSchema = z.object({
   fallbackDays: z.number().int().min(1).max(730),
   retryDays: z.number().int().min(1).max(60),
   countsUncalled: z.boolean(),
+  callQualities: z
+    .array(required(30))
+    .max(5)
+    .refine((words) => new Set(words.map((word) => word.toLowerCase())).size === words.length, 'Each word once')
+    .default(['Good', 'Fair', 'Poor'])
+    .describe('Words for how a call went'),
+  attemptNotes: z.boolean().default(false).describe('Whether a note is required with every attempt'),
   currency: z.string().regex(/^[A-Z]{3}$/, 'Three capital letters, like USD'),
   attemptsAllowed: z.number().int().min(1).max(99),
   idleMinutes: z.number().int().min(5, 'At least 5 minutes').max(20_160, 'At most two weeks').default(720),

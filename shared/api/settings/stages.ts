@@ -4,6 +4,12 @@ import { endpoint, id, required } from '../endpoint'
 import { stageSchema } from '../prospects'
 
 const gate = z.object({
+  from: z
+    .array(z.string().max(60))
+    .max(100)
+    .readonly()
+    .optional()
+    .describe('Stages it can be reached from; any where it is empty'),
   attempts: z.number().int().min(1).max(99).optional().describe('Unanswered attempts made before'),
   reason: z.boolean().optional(),
   note: z.boolean().optional(),
@@ -20,6 +26,7 @@ export const stages = endpoint({
       stageSchema.extend({
         gate,
         archived: z.boolean(),
+        fault: z.string().nullable().describe('Why nobody can get there'),
         people: z.number().describe('Who stands there, counted to 100,000'),
       }),
     ),
@@ -44,9 +51,14 @@ export const editStage = endpoint({
 export const addStage = endpoint({
   method: 'post',
   path: '/api/stages',
-  summary: 'Add a stage at the end',
+  summary: 'Add a stage, after another one or at the end',
   access: 'manager',
-  body: z.object({ name: required(60), kind, gate: gate.optional() }),
+  body: z.object({
+    name: required(60),
+    kind,
+    gate: gate.optional(),
+    after: z.string().max(60).nullable().optional().describe('The stage it follows; null for the first place'),
+  }),
   response: z.object({ id: z.string() }),
 })
 export const orderStages = endpoint({

@@ -55,6 +55,8 @@ const event = fc
           kind: 'stageMoved',
           to: Object.keys(book.stages)[given.pick]!,
           reason: null,
+          quality: null,
+          succeeded: null,
           note: null,
           override: given.complete ? 'agreed' : null,
         } as never
@@ -109,6 +111,8 @@ function amongMany(start: EngineState): EngineState {
     outcomeId: null,
     countsAs: 'attempt',
     reason: null,
+    quality: null,
+    succeeded: null,
     phoneId: null,
     enrollmentId: null,
     stepId: null,

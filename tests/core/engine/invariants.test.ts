@@ -63,6 +63,9 @@ const terms = fc.constantFrom<Partial<ConfiguredAction>>(
   { inStages: ['new', 'attempting'] },
   { inCadences: ['mixed'] },
   { noCadence: true },
+  { where: { field: 'stage', test: { op: 'anyOf', values: ['new', 'attempting'] } } },
+  { where: { none: [{ field: 'attempts', test: { op: 'moreThan', number: 1 } }] } },
+  { where: { field: 'score', test: { op: 'atLeast', number: 10 } } },
 )
 /** An outcome that a team has made. */
 const madeOutcome = fc.record({
@@ -204,7 +207,7 @@ function live(
     after: EngineState
   }) => void,
 ): EngineState {
-  let world = state()
+  let world: EngineState = { ...state(), facts: { ann: { score: 12 }, ben: { score: 3 }, cy: {}, dee: { score: 10 } } }
   let now = NOW
   const newId = counter()
   const outcome = { ...playbook().outcomes.noAnswer!, ...made, id: 'made' }

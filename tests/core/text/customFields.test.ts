@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { CustomFieldKind } from '../../../core/enumerations'
-import { missingRequirements, type Stage } from '../../../core/stage/gate'
+import { missingRequirements, unreachableStages, type Stage } from '../../../core/stage/gate'
 import { guessKind, readCustomValue } from '../../../core/text/customValue'
 import { isStorable } from '../../../core/text/names'
 import {
@@ -181,6 +181,7 @@ describe('custom fields in templates', () => {
 describe('a gate', () => {
   const stage = (gate: Stage['gate']): Stage => ({ id: 's', name: 'Unreached', kind: 'paused', position: 0, gate })
   const facts = {
+    stageId: 'attempting',
     attempts: 2,
     reached: false,
     reason: ' ',
@@ -210,6 +211,33 @@ describe('a gate', () => {
       'fields.custom:until: Unreached requires “Contract until”',
     ])
   })
+  it('limits where one can come from, to stages that are there', () => {
+    const stages = {
+      lost: { ...stage({}), id: 'lost', name: 'Lost' },
+      attempting: { ...stage({}), name: 'Attempting' },
+    }
+    const from = (...ids: string[]) => missingRequirements(stage({ from: ids }), facts, own, stages)
+    expect([from(), from('attempting', 'lost'), from('removed')]).toEqual([[], [], []])
+    expect(from('lost', 'removed')).toEqual([
+      { field: 'stage', message: 'Unreached can be reached only from “Lost”, not from “Attempting”' },
+    ])
+  })
+  it('that no allowed move leads to is found', () => {
+    const one = (id: string, position: number, from: string[] = [], rest: object = {}) =>
+      ({ ...stage({ from }), id, position, kind: 'open' as const, ...rest }) satisfies Stage
+    const unreachable = (...stages: Stage[]) => [...unreachableStages(stages)]
+    expect(unreachable(one('new', 0), one('b', 1, ['new']), one('c', 2, ['b', 'd']))).toEqual([])
+    // Two that lead to each other alone, and one behind them.
+    expect(unreachable(one('new', 0), one('b', 1, ['c']), one('c', 2, ['b']), one('d', 3, ['c']))).toEqual([
+      'b',
+      'c',
+      'd',
+    ])
+    // What is archived leads nowhere, and limits nothing.
+    expect(unreachable(one('new', 0), one('b', 1, ['old']), one('old', 2, [], { archived: true }))).toEqual([])
+    // New prospects begin in the first open stage, whatever stands before it.
+    expect(unreachable(one('lost', 0, ['new'], { kind: 'closed' }), one('new', 1, ['lost']))).toEqual([])
+  })
   it('takes a conversation for the attempts', () => {
     expect(missingRequirements(stage({ attempts: 3 }), { ...facts, reached: true })).toEqual([])
   })
@@ -225,6 +253,7 @@ describe('a gate', () => {
         (attempts, reason, fields, made) => {
           const gate = stage({ attempts, reason, fields })
           const known = {
+            stageId: 'attempting',
             attempts: made,
             reached: false,
             reason: 'timing',

@@ -55,6 +55,39 @@ describe('stages', () => {
     await team.asManager.ok(editStage, { params: { stage: id }, body: { archived: false } })
     expect(await names()).toContain('Paper trial')
   })
+  it('are put in their place as they are added, and limited in where one comes from', async () => {
+    const add = (body: object) => ({ body: { name: `Stage ${randomUUID()}`, kind: 'open' as const, ...body } })
+    const order = async () => (await team.asManager.ok(stages)).stages.map((stage) => stage.id)
+    const { id: second } = await team.asManager.ok(addStage, add({ after: 'new' }))
+    const { id: first } = await team.asManager.ok(addStage, add({ after: null }))
+    const [one, two, three] = await order()
+    expect([one, two, three]).toEqual([first, 'new', second])
+    await team.asManager.refused(addStage, 404, add({ after: randomUUID() }))
+    const refused = [[randomUUID()], [second]]
+    for (const from of refused) {
+      const answer = await team.asManager.refused(editStage, 400, {
+        params: { stage: second },
+        body: { gate: { from } },
+      })
+      expect(answer.problems).toMatchObject([{ field: 'gate.from' }])
+    }
+    const { id: third } = await team.asManager.ok(addStage, add({ gate: { from: [second] } }))
+    await team.asManager.ok(editStage, { params: { stage: second }, body: { gate: { from: [third] } } })
+    const faults = (await team.asManager.ok(stages)).stages.flatMap(({ id, fault }) => (fault ? [id] : []))
+    expect(faults.sort()).toEqual([second, third].sort())
+    const { ids } = await addPeople(1, team.rep.id)
+    const to = { params: { id: ids[0]! }, body: { id: randomUUID(), to: second } }
+    expect((await team.asRep.refused(moveProspect, 422, to)).problems).toMatchObject([{ field: 'stage' }])
+    await team.asManager.ok(moveProspect, { ...to, body: { ...to.body, override: 'A trial' } })
+    for (const stage of [first, second, third]) {
+      if (stage !== second) await team.asManager.ok(archiveStage, { params: { stage }, body: {} })
+    }
+    // The stage that alone led here is archived: nothing is limited any more.
+    expect((await team.asManager.ok(stages)).stages.find(({ id }) => id === second)).toMatchObject({
+      gate: { from: [] },
+      fault: null,
+    })
+  })
   it('that outcomes still lead to cannot be archived, nor the last one in work', async () => {
     expect(
       (await team.asManager.refused(archiveStage, 422, { params: { stage: 'lost' }, body: {} })).message,
