@@ -102,7 +102,7 @@ export type RequiredInput = keyof typeof REQUIRED_INPUTS
 export const CADENCE_STATUSES = { draft: 'draft', active: 'active', paused: 'paused', archived: 'archived' } as const
 export type CadenceStatus = keyof typeof CADENCE_STATUSES
 
-export const STEP_KINDS = { email: 'email', call: 'call', task: 'task' } as const
+export const STEP_KINDS = { email: 'email', call: 'call', task: 'task', branch: 'branch' } as const
 export type StepKind = keyof typeof STEP_KINDS
 
 export const WAIT_UNITS = {

@@ -1,5 +1,5 @@
 import type { Scope } from '../core/enumerations'
-import { ifPreviousDone, step, type UnsavedStep } from '../server/services/cadences/stepDraft'
+import { branch, ifPreviousDone, step, type UnsavedStep } from '../server/services/cadences/stepDraft'
 
 /** The demo team's cadences. */
 export const CADENCES: {
@@ -156,26 +156,47 @@ export const CADENCES: {
         '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}. I call people who keep things cold. Who at {{ company | default: "your place" }} gets up at night when a room drifts?',
       ),
       step(
-        'call',
-        1,
-        'business_days',
-        'Second call',
-        '{{ first_name | default: "Hello" }}, {{ sender_first_name }} again. One question only: paper charts or loggers?',
-      ),
-      step(
-        'call',
-        2,
-        'business_days',
-        'Third call',
-        '{{ first_name | default: "Hello" }}, last try this week from {{ sender_first_name }} at {{ team }}.',
-      ),
-      step(
         'email',
-        1,
-        'business_days',
-        'One email',
-        'Hello {{ first_name | default: "there" }},\n\nI called a few times about the cold rooms at {{ company | default: "your place" }}. Who should I talk to?\n\n{{ sender_first_name }}',
+        2,
+        'hours',
+        'I just called',
+        'Hello {{ first_name | default: "there" }},\n\nI just called about the cold rooms at {{ company | default: "your place" }}. Who should I talk to?\n\n{{ sender_first_name }}',
         'Who looks after your cold rooms?',
+      ),
+      ...branch(2, 'business_days', 'Opened?', [
+        {
+          name: 'Opened',
+          when: { type: 'opened' },
+          steps: [
+            step(
+              'call',
+              1,
+              'hours',
+              'Call while they have it in mind',
+              '{{ first_name | default: "Hello" }}, {{ sender_first_name }} again. I wrote to you about the cold rooms. Paper charts or loggers?',
+            ),
+          ],
+        },
+        {
+          name: 'Not opened',
+          when: null,
+          steps: [
+            step(
+              'call',
+              0,
+              'hours',
+              'Second call',
+              '{{ first_name | default: "Hello" }}, {{ sender_first_name }} again. One question only: paper charts or loggers?',
+            ),
+          ],
+        },
+      ]),
+      step(
+        'call',
+        3,
+        'business_days',
+        'Last call',
+        '{{ first_name | default: "Hello" }}, last try this week from {{ sender_first_name }} at {{ team }}.',
       ),
     ],
   },

@@ -5,6 +5,7 @@ import { takeDueSteps } from '../server/engine/dueSteps'
 import { holidayTables } from '../server/engine/holidays'
 import { isBusinessDay } from '../core/calendar/local'
 import { addCadence, editCadence } from '../server/services/cadences/editCadence'
+import { withNewIds } from '../server/services/cadences/stepDraft'
 import { getCadence } from '../server/services/cadences/cadences'
 import { DEMO_PASSWORD } from '../server/services/system/demo'
 import { seedPlaybook } from '../server/services/settings/firstPlaybook'
@@ -245,7 +246,7 @@ async function addCadences(manager: Viewer): Promise<string[]> {
     const { id } = await addCadence(manager, {
       ...cadence,
       window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 },
-      steps: cadence.steps.map((step) => ({ ...step, id: randomUUID() })),
+      steps: withNewIds(cadence.steps),
     })
     const { id: _, ...made } = await getCadence(id)
     await editCadence(id, { ...made, status: 'active' })

@@ -94,7 +94,7 @@ export async function call<E extends Endpoint>(endpoint: E, given: Given<E> = {}
     if (error.code === 'unavailable') unanswered.set(intention, body!.id)
     else unanswered.delete(intention)
     if (error.code === 'already_done' && before) {
-      return { id: before, label: 'It had gone through.' } as z.output<E['response']>
+      return { id: before, summary: 'It had gone through.' } as z.output<E['response']>
     }
     throw error
   }

@@ -44,6 +44,8 @@ watch(
   () => {
     formError.value = null
     quality.value = {}
+    // The number of the call before is not one of the prospect who is shown now.
+    phoneId.value = null
     holdKeys()
   },
 )
@@ -52,6 +54,7 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   if (!item) return
   const snapshot = panel.value?.snapshot?.()
   const went = quality.value
+  const called = phoneId.value
   const said = [note.value, details.note ?? '']
     .map((text) => text.trim())
     .filter(Boolean)
@@ -60,6 +63,7 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   if (failed) {
     await nextTick()
     quality.value = went
+    phoneId.value = failed.at('phone') ? null : called
     if (snapshot) panel.value?.restore?.(snapshot)
     formError.value = failed
   }

@@ -2,7 +2,8 @@ import type { Id, Instant } from '../instant'
 import { nextCallable } from '../calendar/callingHours'
 import { holidayOn, local, type Holidays, type Place } from '../calendar/local'
 import { nextOpen, type Hours } from '../calendar/window'
-import type { Cadence, Step } from './steps'
+import { firstStep, stepsFrom } from './route'
+import type { Cadence, Step, Way } from './steps'
 import { afterWait } from './wait'
 
 /** When a step would happen, and what pushed it back from the plain end of its wait. */
@@ -41,25 +42,64 @@ function whatMoved(due: Instant, at: Instant, place: Place, holidays: Holidays):
   return from.hasSame(to, 'week') ? 'the next morning' : 'after the weekend'
 }
 
+/** What the dates of steps depend on beside the cadence: the team's hours, where someone is, the holidays there. */
+export interface PlanPlace {
+  teamHours: Hours
+  place: Place
+  holidays: Holidays
+}
+
 /**
  * The dates of a climb from `fromStep` on if every step is done as soon as it may be: what "if started today" shows,
- * and the dashed part of the slope. `start` is when the wait before `fromStep` begins.
+ * and the dashed part of the slope. `start` is when the wait before `fromStep` begins; `choose` says which way is taken
+ * at a branch, without it the one for everyone else.
  */
 export function planFrom(
-  cadence: Cadence,
+  cadence: Pick<Cadence, 'steps' | 'window'>,
   fromStep: Id | null,
   start: Instant,
-  teamHours: Hours,
-  place: Place,
-  holidays: Holidays,
+  where: PlanPlace,
+  choose?: (branch: Step) => Way | null,
 ): PlannedStep[] {
-  const first = fromStep === null ? 0 : cadence.steps.findIndex((step) => step.id === fromStep)
-  const planned: PlannedStep[] = []
+  const first = fromStep === null ? firstStep(cadence) : cadence.steps.find((step) => step.id === fromStep)
   let time = start
-  for (const step of first < 0 ? [] : cadence.steps.slice(first)) {
-    const due = afterWait(time, step.wait, place, holidays)
-    time = stepTime(step.kind, due, cadence, teamHours, place, holidays)
-    planned.push({ stepId: step.id, at: time, moved: whatMoved(due, time, place, holidays) })
+  return (first ? stepsFrom(cadence, first, choose) : []).map((step) => {
+    const planned = planOne(cadence, step, time, where)
+    time = planned.at
+    return planned
+  })
+}
+
+function planOne(
+  cadence: Pick<Cadence, 'window'>,
+  step: Step,
+  from: Instant,
+  { teamHours, place, holidays }: PlanPlace,
+): PlannedStep {
+  const due = afterWait(from, step.wait, place, holidays)
+  const at = stepTime(step.kind, due, cadence, teamHours, place, holidays)
+  return { stepId: step.id, at, moved: whatMoved(due, at, place, holidays) }
+}
+
+/** The dates of all steps, those of ways that are not taken among them, as if they were: what the editor draws. */
+export function planAll(
+  cadence: Pick<Cadence, 'steps' | 'window'>,
+  start: Instant,
+  where: PlanPlace,
+  choose?: (branch: Step) => Way | null,
+): PlannedStep[] {
+  const planned = new Map(planFrom(cadence, null, start, where, choose).map((one) => [one.stepId, one]))
+  // Branches come before the steps of their ways.
+  for (const branch of cadence.steps) {
+    const at = planned.get(branch.id)?.at
+    if (at === undefined) continue
+    for (const way of branch.ways) {
+      let time = at
+      for (const step of cadence.steps.filter((one) => one.wayId === way.id)) {
+        if (!planned.has(step.id)) planned.set(step.id, planOne(cadence, step, time, where))
+        time = planned.get(step.id)!.at
+      }
+    }
   }
-  return planned
+  return cadence.steps.flatMap((step) => planned.get(step.id) ?? [])
 }

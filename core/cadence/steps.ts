@@ -1,7 +1,18 @@
 import type { CadenceStatus, Scope, StepKind } from '../enumerations'
 import type { Id } from '../instant'
 import type { Hours } from '../calendar/window'
+import type { WayCondition } from './ways'
 import type { Wait } from './wait'
+
+/** One way on from a branch; its steps name it by `wayId`. */
+export interface Way {
+  id: Id
+  name: string
+  /** Who takes it; null for everyone whom no way before it fits. */
+  when: WayCondition | null
+  /** Whether the cadence ends behind its last step, instead of going on behind the branch. */
+  ends: boolean
+}
 
 /** One step of a cadence, as the engine reads it. */
 export interface Step {
@@ -15,11 +26,12 @@ export interface Step {
   name: string
   /** Whether the step is left out where the one before it was not done. Without effect on the first step. */
   requiresPrevious: boolean
-}
-
-/** The step before `step`; null for the first. */
-export function stepBefore(cadence: Cadence, step: Step): Step | null {
-  return cadence.steps.findLast((other) => other.position < step.position) ?? null
+  /** The way it belongs to; null on the main way. */
+  wayId: Id | null
+  /** Of a branch: its ways, in the order they are tried; the last one is for all others. Empty for other steps. */
+  ways: readonly Way[]
+  /** Of a branch: whether its wait ends as soon as something happens that one of its ways is about. */
+  endsEarly: boolean
 }
 
 /** A cadence, as the engine reads it: steps in order, when its mail may go, whom an exit takes along. */
@@ -49,9 +61,4 @@ export function stepInsteadOf(cadence: Cadence, deletedId: Id): Step | null {
     if (step) return step
   }
   return null
-}
-
-/** The step after the one given, or null after the last. */
-export function stepAfter(cadence: Cadence, step: Pick<Step, 'id' | 'position'>): Step | null {
-  return cadence.steps.find((next) => next.position > step.position && next.id !== step.id) ?? null
 }

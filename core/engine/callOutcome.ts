@@ -6,7 +6,8 @@ import type { DomainEvent, OutcomeDetails } from './state/events'
 import type { Outcome } from './state/playbook'
 import { cancelDelayed, STARTS } from './moves/delayed'
 import { missingFields } from '../stage/gate'
-import { cadenceOf, currentStep, factsFor, touch } from './moves/progress'
+import { factsFor } from './moves/gates'
+import { cadenceOf, currentStep, touch } from './moves/progress'
 import { dropUnchosenPlan } from './moves/nextAction'
 import { nameOf } from './moves/referral'
 import {
@@ -121,6 +122,9 @@ export function onCallLogged(context: ReactionContext, event: CallLogged): void 
   if (!outcome) return context.refuse('outcome', 'There is no such outcome')
   if (event.taskId && context.state.task[event.taskId]?.status !== 'open') {
     return context.refuse('task', 'Already handled')
+  }
+  if (event.phoneId && context.state.phone[event.phoneId]?.prospectId !== prospect.id) {
+    context.refuse('phone', 'This number is not one of theirs')
   }
   checkDetails(context, prospect, outcome, event.details)
   if (context.problems.length) return

@@ -111,6 +111,7 @@ const NAMES: Record<Effect['kind'], string> = {
   cancelTask: 'the canceled task',
   queueEmail: 'the queued email',
   cancelEmail: 'the canceled email',
+  openEmail: 'email opened',
   settleEmail: 'the email’s status',
   recordTouch: 'Touch recorded',
   moveStage: 'the stage',

@@ -52,6 +52,14 @@ export function onEmailSent(context: ReactionContext, event: Of<'emailSent'>): v
   if (message && (message.status === 'sending' || message.status === 'queued')) sent(context, message)
 }
 
+/** An email was looked at for the first time. */
+export function onEmailOpened(context: ReactionContext, event: Of<'emailOpened'>): void {
+  const message = messageOf(context, event.messageId)
+  if (!message || message.openedAt !== null) return
+  const cause: Cause = message.stepId ? { source: 'step', id: message.stepId } : { source: 'person' }
+  context.change('openEmail', 'emailMessage', message.id, { openedAt: context.now }, cause)
+}
+
 /** The server refused for good: the address is marked, and the cadences end as bounced. */
 export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'> | Of<'emailBounced'>): void {
   const message = messageOf(context, event.messageId)
@@ -291,6 +299,7 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
       status: 'queued',
       sendAt: Math.max(context.now, event.many?.sendAt ?? 0),
       sentAt: null,
+      openedAt: null,
     },
     cause,
   )

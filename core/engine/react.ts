@@ -9,6 +9,7 @@ import type { DomainEvent, Problem } from './state/events'
 import {
   onEmailFailed,
   onEmailHeld,
+  onEmailOpened,
   onEmailReplied,
   onEmailSent,
   onEmailSettled,
@@ -19,6 +20,7 @@ import {
 } from './emailReactions'
 import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './moves/meetings'
 import type { ConfiguredAction, Playbook } from './state/playbook'
+import type { Cadence } from '../cadence/steps'
 import type { Filter } from '../filter/filter'
 import {
   advance,
@@ -30,6 +32,7 @@ import {
   replacePlans,
   touch,
 } from './moves/progress'
+import { endWaitsEarly } from './moves/branches'
 import { closeDeadEnds } from './moves/nextAction'
 import { enroll } from './moves/enroll'
 import { exitOfStatus, markNumber, setStop, stopCompany } from './moves/stopProspect'
@@ -61,6 +64,7 @@ function run(context: ReactionContext): Reaction {
     context.takeBack()
     return { effects: [], problems: context.problems }
   }
+  endWaitsEarly(context, context.state.prospect[prospectId]!)
   closeDeadEnds(context)
   return { effects: context.effects, problems: [], skipped: context.skipped }
 }
@@ -108,12 +112,23 @@ export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: 
 export function asksForRecords(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
   if (event.kind === 'actionDue') return true
   const actions = playbook.outcomes[event.outcomeId ?? '']?.actions ?? []
-  return actions.some((action) => changesRecord(action) || action.where)
+  return actions.some(changesRecord) || conditionsAsked(event, playbook).length > 0
 }
 
 /** The filters that an event's actions ask of the prospect: then the state must hold what they ask. */
 export function conditionsAsked(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): Filter[] {
-  return wheresOf(playbook.outcomes[event.outcomeId ?? '']?.actions ?? [])
+  const ways = DECIDES.has(event.kind) ? waysAsked(Object.values(playbook.cadences)) : []
+  return [...wheresOf(playbook.outcomes[event.outcomeId ?? '']?.actions ?? []), ...ways]
+}
+
+/** Events that may send an enrollment past a branch. */
+const DECIDES: ReadonlySet<DomainEvent['kind']> = new Set(['callLogged', 'stepDue', 'taskDone', 'emailSent'])
+
+/** The filters of the ways of cadences. */
+export function waysAsked(cadences: readonly Pick<Cadence, 'steps'>[]): Filter[] {
+  return cadences.flatMap(({ steps }) =>
+    steps.flatMap(({ ways }) => ways.flatMap(({ when }) => (when?.type === 'filter' ? [when.where] : []))),
+  )
 }
 
 /** The filters of actions. */
@@ -162,6 +177,8 @@ function dispatch(context: ReactionContext): void {
       return onEmailWritten(context, event)
     case 'emailSent':
       return onEmailSent(context, event)
+    case 'emailOpened':
+      return onEmailOpened(context, event)
     case 'emailFailed':
     case 'emailBounced':
       return onEmailFailed(context, event)

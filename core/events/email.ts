@@ -10,6 +10,7 @@ export const emailEvents = {
     many: z.strictObject({ sendAt: moment }).optional(),
   }),
   emailSent: happens('Email sent', { messageId: ref }, { knot: 'email' }),
+  emailOpened: happens('Email opened', { messageId: ref }),
   emailFailed: happens('Email could not be sent', { messageId: ref, permanent: z.boolean() }),
   emailHeld: happens('Email held back', { messageId: ref }),
   emailStopped: happens('Email stopped before it left', { messageId: ref }),

@@ -1,4 +1,4 @@
-import { OPS, type Field } from './fields'
+import { ME, OPS, type Field } from './fields'
 import { conditionsOf, type Filter, type Op } from './filter'
 import { boundsOf } from './moments'
 import { problemOfArea } from './place'
@@ -40,4 +40,14 @@ export function problemsOf(filter: Filter, fields: ReadonlyMap<string, Field>): 
     }
     return []
   })
+}
+
+/** Why a filter cannot decide by itself what is done with someone, in words: as `problemsOf`, and nobody looks then. */
+export function conditionFault(where: Filter, fields: ReadonlyMap<string, Field>): string | undefined {
+  const conditions = conditionsOf(where)
+  if (!conditions.length) return 'Add a condition'
+  if (conditions.some(({ test }) => 'values' in test && test.values.includes(ME))) {
+    return 'Choose a user in the condition: there is no “me” here'
+  }
+  return problemsOf(where, fields)[0]
 }

@@ -115,6 +115,7 @@ export const TABLES: { [E in StoredEntity]: Table<E> } = {
       status: ['status', 'text'],
       sendAt: ['send_at', 'instant'],
       sentAt: ['sent_at', 'instant'],
+      openedAt: ['opened_at', 'instant'],
     },
   },
   task: {

@@ -1,12 +1,13 @@
 import { randomUUID } from 'node:crypto'
 import { changesRecord, reachesCompany } from '#core/actions/registry'
-import { wheresOf } from '#core/engine/react'
+import { waysAsked, wheresOf } from '#core/engine/react'
 import type { ConfiguredAction } from '#core/engine/state/playbook'
 import { db, type Db } from '../db/pool'
 import { doDueWork, type DueEntry, type Hand } from './dueWork'
 import type { Breadth } from './load'
 import { prepareFree, reactAndWrite, type NewEvent } from './recordEvents'
 import { firstRow, sql } from '../db/sql'
+import { currentPlaybook } from './playbook'
 
 /** How many steps are taken in one transaction. */
 const BATCH = 100
@@ -71,13 +72,11 @@ async function takeDue(
 
 /** Takes the steps of cadences that are due; gives how many. */
 export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
-  const alone = { colleagues: false }
-  return takeDue(
-    'step',
-    hand,
-    () => Promise.resolve(alone),
-    (entry) => ({ ...about(entry), kind: 'stepDue', enrollmentId: entry.ref_id }),
-  )
+  return takeDue('step', hand, breadthOfSteps, (entry) => ({
+    ...about(entry),
+    kind: 'stepDue',
+    enrollmentId: entry.ref_id,
+  }))
 }
 
 /** Does the actions whose time has come; gives how many. */
@@ -87,6 +86,20 @@ export async function takeDueActions(hand: Hand | null = null): Promise<number> 
     kind: 'actionDue',
     delayedActionId: entry.ref_id,
   }))
+}
+
+/** How much must be known to take steps: what the ways of their cadences ask, where there are branches. */
+async function breadthOfSteps(client: Db, entries: readonly DueEntry[]): Promise<Breadth> {
+  const book = await currentPlaybook(client)
+  const all = Object.values(book.cadences)
+  if (!waysAsked(all).length) return { colleagues: false }
+  const { rows } = await client.query<{ cadence_id: string }>({
+    name: 'cadences-of-steps',
+    text: sql`select distinct cadence_id from enrollments where id = any($1::uuid[])`,
+    values: [entries.map((row) => row.ref_id)],
+  })
+  const filters = waysAsked(all.filter(({ id }) => rows.some((row) => row.cadence_id === id)))
+  return { colleagues: false, records: filters.length > 0, filters }
 }
 
 /** How much must be known to do actions: their colleagues too, where one of them reaches the company. */

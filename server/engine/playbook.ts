@@ -1,6 +1,6 @@
 import type { StageKind, StepKind } from '#core/enumerations'
 import type { Outcome, Playbook } from '#core/engine/state/playbook'
-import type { Cadence } from '#core/cadence/steps'
+import type { Cadence, Way } from '#core/cadence/steps'
 import type { Wait } from '#core/cadence/wait'
 import type { Gate } from '#core/stage/gate'
 import { EVERYTHING, readFilterWorld } from '../db/filterWorld'
@@ -23,7 +23,8 @@ const PLAYBOOK_SQL = sql`
               json_agg(
                 json_build_object(
                   'id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit,
-                  'name', s.name, 'requiresPrevious', s.requires_previous
+                  'name', s.name, 'requiresPrevious', s.requires_previous, 'wayId', s.way_id, 'ways', s.ways,
+                  'endsEarly', s.ends_early
                 ) order by s.position
               ), '[]'
             )
@@ -82,6 +83,9 @@ interface StepRow {
   unit: Wait['unit']
   name: string
   requiresPrevious: boolean
+  wayId: string | null
+  ways: Way[]
+  endsEarly: boolean
 }
 interface CadenceRow {
   id: string
@@ -183,6 +187,9 @@ function readCadence(row: CadenceRow): Cadence {
       wait: { amount: step.amount, unit: step.unit },
       name: step.name,
       requiresPrevious: step.requiresPrevious,
+      wayId: step.wayId,
+      ways: step.ways,
+      endsEarly: step.endsEarly,
     })),
   }
 }

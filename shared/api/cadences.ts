@@ -1,10 +1,17 @@
 import { z } from 'zod'
+import { wayConditionSchema } from '#core/cadence/ways'
 import { CADENCE_STATUSES, SCOPES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
 export const waitSchema = z.object({
   amount: z.number().int('Whole numbers only').min(0, 'A wait cannot be negative').max(730, 'At most two years'),
   unit: z.enum(valuesOf(WAIT_UNITS)),
+})
+const waySchema = z.object({
+  id,
+  name: required(60),
+  when: wayConditionSchema.nullable(),
+  ends: z.boolean().default(false).describe('Whether the cadence ends behind this way'),
 })
 export const stepSchema = z.object({
   id,
@@ -17,8 +24,19 @@ export const stepSchema = z.object({
     .boolean()
     .default(false)
     .describe('Leave the step out where the one before it was not done; without effect on the first step'),
+  wayId: id.nullable().default(null).describe('The way of a branch before it that the step belongs to'),
+  ways: z
+    .array(waySchema)
+    .max(8)
+    .default([])
+    .describe('Of a branch: its ways; the first that fits is taken, the last one is for everyone else'),
+  endsEarly: z
+    .boolean()
+    .default(false)
+    .describe('Of a branch: whether its wait ends as soon as something happens that one of its ways is about'),
 })
 export type StepDraft = z.infer<typeof stepSchema>
+export type WayDraft = StepDraft['ways'][number]
 const hoursSchema = z
   .object({
     days: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'),
@@ -124,6 +142,7 @@ export const planCadence = endpoint({
         stepId: id,
         at: instant,
         moved: z.string().nullable(),
+        wayId: id.nullable().describe('Of a branch: the way this prospect would take now'),
         subject: z.string(),
         body: z.string(),
         missing: z.array(z.string()),

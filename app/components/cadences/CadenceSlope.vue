@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
-import type { StepDraft } from '#shared/api/cadences'
+import { rowsOf } from '#core/cadence/arrange'
+import type { StepDraft, WayDraft } from '#shared/api/cadences'
 import { waitInWords } from '#core/cadence/wait'
 import { useTimes } from '~/composables/times'
 
 /**
  * The cadence being edited, drawn as the climb it is: days run right; a step dragged along the days changes its wait.
+ * The ways of a branch are dotted spurs below it, back to the climb or to an end.
  */
 const props = defineProps<{
   steps: readonly StepDraft[]
@@ -15,6 +17,8 @@ const props = defineProps<{
   timeZone: string
   selected: string | null
   faulty: readonly string[]
+  /** A way's condition as a sentence. */
+  wayInWords: (way: WayDraft) => string
 }>()
 const emit = defineEmits<{ select: [id: string]; wait: [id: string, amount: number] }>()
 const times = useTimes()
@@ -29,25 +33,68 @@ const last = computed(() =>
   Math.max(5 * DAY, ...props.steps.map((step) => (props.planned[step.id]?.at ?? props.start) - props.start)),
 )
 const scale = computed(() => (WIDTH - 150) / (last.value * 1.12))
+const SPUR = 44
+/** Ways with steps of their own, in the order they are listed; each has a row below the climb. */
+const spurs = computed(() =>
+  rowsOf(props.steps).flatMap((row) =>
+    row.type === 'way' && props.steps.some((step) => step.wayId === row.way.id)
+      ? [{ branch: row.branch, way: row.branch.ways.find(({ id }) => id === row.way.id)! }]
+      : [],
+  ),
+)
+const base = computed(() => BASE + spurs.value.length * SPUR)
+const height = computed(() => HEIGHT + spurs.value.length * SPUR)
 const spots = computed(() => {
-  let before = -30
-  return props.steps.map((step, index) => {
+  const main = props.steps.filter((step) => step.wayId === null)
+  const drawn = new Map<string, { x: number; y: number }>()
+  /** Steps of the same hour stand beside each other, not on top. */
+  const place = (step: StepDraft, least: number, y: number) => {
     const offset = Math.max(0, (props.planned[step.id]?.at ?? props.start) - props.start)
-    // Steps of the same hour stand beside each other, not on top.
-    const x = Math.max(before + 70, 40 + offset * scale.value)
-    before = x
-    return {
-      ...step,
-      x,
-      y: BASE - 50 - (index * (BASE - 108)) / Math.max(1, props.steps.length),
-      plan: props.planned[step.id],
-    }
+    const spot = { x: Math.max(least, 40 + offset * scale.value), y }
+    drawn.set(step.id, spot)
+    return spot.x
+  }
+  let before = -30
+  main.forEach((step, index) => {
+    before = place(step, before + 70, BASE - 50 - (index * (BASE - 108)) / Math.max(1, main.length))
+  })
+  spurs.value.forEach(({ branch, way }, row) => {
+    let x = (drawn.get(branch.id)?.x ?? 40) - 8
+    for (const step of props.steps.filter((one) => one.wayId === way.id)) x = place(step, x + 48, BASE + 6 + row * SPUR)
+  })
+  return props.steps.flatMap((step) => {
+    const spot = drawn.get(step.id)
+    return spot ? [{ ...step, ...spot, plan: props.planned[step.id], onSpur: step.wayId !== null }] : []
   })
 })
-const top = computed(() => ({ x: Math.max(WIDTH - 50, (spots.value.at(-1)?.x ?? 0) + 50), y: 40 }))
-const width = computed(() => top.value.x + 50)
+const main = computed(() => spots.value.filter((spot) => !spot.onSpur))
+const top = computed(() => ({ x: Math.max(WIDTH - 50, (main.value.at(-1)?.x ?? 0) + 50), y: 40 }))
+const width = computed(() => Math.max(top.value.x, ...spots.value.map((spot) => spot.x)) + 50)
 const line = computed(() =>
-  [...spots.value, top.value].map((spot, index) => `${index ? 'L' : 'M'}${spot.x} ${spot.y}`).join(' '),
+  [...main.value, top.value].map((spot, index) => `${index ? 'L' : 'M'}${spot.x} ${spot.y}`).join(' '),
+)
+/** The dotted path of each way: down from its branch, along its steps, and back to the climb unless it ends. */
+const paths = computed(() =>
+  spurs.value.flatMap(({ branch, way }) => {
+    const from = spots.value.find(({ id }) => id === branch.id)
+    const own = spots.value.filter(({ wayId }) => wayId === way.id)
+    const [first, last] = [own[0], own.at(-1)]
+    if (!from || !first || !last) return []
+    const mates = spots.value.filter(({ wayId }) => wayId === branch.wayId)
+    const back = mates[mates.indexOf(from) + 1] ?? (branch.wayId === null ? top.value : null)
+    const along = `M${from.x} ${from.y} L${from.x} ${first.y} L${last.x} ${last.y}`
+    return [
+      {
+        key: way.id,
+        path: way.ends || !back ? `${along} l26 0` : `${along} L${Math.max(last.x + 26, back.x)} ${back.y}`,
+        end: way.ends ? { x: last.x + 26, y: last.y } : null,
+        label: way.name,
+        x: from.x + 6,
+        y: first.y - 5,
+        title: `${way.name}: ${props.wayInWords(way)}`,
+      },
+    ]
+  }),
 )
 const days = computed(() => {
   const count = Math.ceil(last.value / DAY) + 1
@@ -98,22 +145,30 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
 <template>
   <svg
     ref="root"
-    :viewBox="`0 0 ${width} ${HEIGHT}`"
+    :viewBox="`0 0 ${width} ${height}`"
     width="100%"
     class="slope"
     role="group"
     :aria-label="`The climb. ${inWords}`"
   >
-    <path v-if="spots.length" :d="`${line} L${top.x} ${BASE} L${spots[0]!.x} ${BASE}Z`" fill="var(--hill)" />
+    <path v-if="main.length" :d="`${line} L${top.x} ${base} L${main[0]!.x} ${base}Z`" fill="var(--hill)" />
     <g v-for="day in days" :key="day.at">
-      <line :x1="day.x" :x2="day.x" :y1="BASE" :y2="BASE + 6" stroke="var(--bark)" />
-      <text :x="day.x" :y="BASE + 22" text-anchor="middle" class="date">{{ times.day(day.at, timeZone) }}</text>
+      <line :x1="day.x" :x2="day.x" :y1="base" :y2="base + 6" stroke="var(--bark)" />
+      <text :x="day.x" :y="base + 22" text-anchor="middle" class="date">{{ times.day(day.at, timeZone) }}</text>
     </g>
-    <line x1="20" :x2="top.x" :y1="BASE" :y2="BASE" stroke="var(--bark)" />
+    <line x1="20" :x2="top.x" :y1="base" :y2="base" stroke="var(--bark)" />
     <text v-if="!spots.length" :x="40" :y="BASE - 40" class="date">
       No steps yet. Every step you add is drawn here.
     </text>
-    <path v-if="spots.length" :d="line" fill="none" stroke="var(--pine)" stroke-width="2.5" />
+    <path v-if="main.length" :d="line" fill="none" stroke="var(--pine)" stroke-width="2.5" />
+    <g v-for="one in paths" :key="one.key">
+      <path :d="one.path" fill="none" stroke="var(--pine)" stroke-width="1.8" stroke-dasharray="2 5" />
+      <path v-if="one.end" :d="`M${one.end.x} ${one.end.y - 8}v16`" stroke="var(--pine)" stroke-width="2.5" />
+      <text :x="one.x" :y="one.y" class="date">
+        {{ one.label.length > 18 ? `${one.label.slice(0, 17)}…` : one.label }}
+        <title>{{ one.title }}</title>
+      </text>
+    </g>
     <g
       v-for="(spot, index) in spots"
       :key="spot.id"
@@ -131,18 +186,30 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
       <circle
         :cx="spot.x"
         :cy="spot.y"
-        r="16"
+        :r="spot.onSpur ? 11 : 16"
         :fill="spot.id === selected ? 'var(--pine)' : 'var(--card)'"
         :stroke="faulty.includes(spot.id) ? 'var(--clay)' : 'var(--pine)'"
         stroke-width="2.5"
       />
-      <svg :x="spot.x - 9" :y="spot.y - 9" width="18" height="18">
+      <svg
+        :x="spot.x - (spot.onSpur ? 6.5 : 9)"
+        :y="spot.y - (spot.onSpur ? 6.5 : 9)"
+        :width="spot.onSpur ? 13 : 18"
+        :height="spot.onSpur ? 13 : 18"
+        viewBox="0 0 18 18"
+      >
         <StepIcon :kind="spot.kind" :color="spot.id === selected ? '#fffdf8' : 'var(--pine)'" />
       </svg>
-      <text :x="spot.x" :y="spot.y - 24" text-anchor="middle" class="name">
+      <text v-if="!spot.onSpur" :x="spot.x" :y="spot.y - 24" text-anchor="middle" class="name">
         {{ spot.name.length > 22 ? `${spot.name.slice(0, 21)}…` : spot.name }}
       </text>
-      <text v-if="spot.plan" :x="spot.x" :y="spot.y + 32" text-anchor="middle" class="date">
+      <text
+        v-if="spot.plan && !spot.onSpur && spot.kind !== 'branch'"
+        :x="spot.x"
+        :y="spot.y + 32"
+        text-anchor="middle"
+        class="date"
+      >
         {{ times.clock(spot.plan.at, timeZone) }}{{ spot.plan.moved ? ' *' : '' }}
       </text>
       <title>

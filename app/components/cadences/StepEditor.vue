@@ -10,7 +10,8 @@ import { useSession } from '~/stores/session'
 const props = defineProps<{
   step: StepDraft
   index: number
-  count: number
+  /** Whether it can be moved on its way. */
+  canMove: { up: boolean; down: boolean }
   /** What the step before is called; empty for the first. */
   previous: string
   /** How many are at the step. */
@@ -18,9 +19,11 @@ const props = defineProps<{
   planned: { subject: string | null; body: string | null; missing: readonly string[] } | undefined
   /** For whom it is previewed. */
   who: string | null | undefined
+  /** The ways that steps are on. */
+  usedWays: ReadonlySet<string | null>
   errorAt: (field: string) => string | undefined
 }>()
-const emit = defineEmits<{ change: [changed: Partial<StepDraft>]; shift: [by: number]; remove: [] }>()
+const emit = defineEmits<{ change: [changed: Partial<StepDraft>]; shift: [by: 1 | -1]; remove: [] }>()
 const session = useSession()
 const frame = ref<'edit' | 'preview'>('edit')
 const field = <K extends 'name' | 'subject' | 'body'>(key: K) =>
@@ -35,6 +38,10 @@ const [amount, unit] = [wait('amount'), wait('unit')]
 const requiresPrevious = computed({
   get: () => props.step.requiresPrevious,
   set: (value) => emit('change', { requiresPrevious: value }),
+})
+const waitLabel = computed(() => {
+  if (props.index === 0) return 'Wait after enrolling'
+  return props.step.kind === 'branch' ? 'Wait at most, after the step before' : 'Wait after the step before'
 })
 const removing = ref(false)
 /** Asks first where people are at the step: they go on to the next one. */
@@ -65,8 +72,8 @@ function insert(name: string): void {
     <div class="spread">
       <h2>{{ index + 1 }}. {{ capitalized(STEP_KINDS[step.kind]) }}</h2>
       <div v-if="session.manages" class="row">
-        <v-btn size="small" variant="text" :disabled="index === 0" @click="emit('shift', -1)">Move up</v-btn
-        ><v-btn size="small" variant="text" :disabled="index === count - 1" @click="emit('shift', 1)">Move down</v-btn
+        <v-btn size="small" variant="text" :disabled="!canMove.up" @click="emit('shift', -1)">Move up</v-btn
+        ><v-btn size="small" variant="text" :disabled="!canMove.down" @click="emit('shift', 1)">Move down</v-btn
         ><v-btn size="small" variant="text" color="error" @click="askRemove">Delete</v-btn>
       </div>
     </div>
@@ -77,12 +84,16 @@ function insert(name: string): void {
         type="number"
         min="0"
         max="730"
-        :label="index === 0 ? 'Wait after enrolling' : 'Wait after the step before'"
+        :label="waitLabel"
         :error-messages="errorAt('wait.amount')"
       />
       <v-select v-model="unit" :items="choicesOf(WAIT_UNITS)" label="Unit" />
     </div>
-    <CheckBox v-if="index > 0" v-model="requiresPrevious" :label="`Only if “${previous}” was done`" />
+    <CheckBox
+      v-if="previous && step.kind !== 'branch'"
+      v-model="requiresPrevious"
+      :label="`Only if “${previous}” was done`"
+    />
     <template v-if="step.kind === 'email'">
       <div class="row tabs">
         <button class="plain" :class="{ on: frame === 'edit' }" @click="frame = 'edit'">Template</button
@@ -103,6 +114,14 @@ function insert(name: string): void {
         would be held.
       </p>
     </template>
+    <BranchEditor
+      v-else-if="step.kind === 'branch'"
+      :key="step.id"
+      :step="step"
+      :used-ways="usedWays"
+      :error-at="errorAt"
+      @change="emit('change', $event)"
+    />
     <v-textarea
       v-else
       v-model="body"
@@ -111,7 +130,7 @@ function insert(name: string): void {
       auto-grow
       :error-messages="errorAt('body')"
     />
-    <p v-if="frame === 'edit' || step.kind !== 'email'" class="dim small">
+    <p v-if="step.kind !== 'branch' && (frame === 'edit' || step.kind !== 'email')" class="dim small">
       Fields:
       <button
         v-for="one in mergeable"

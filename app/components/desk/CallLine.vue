@@ -54,10 +54,14 @@ const { pause, resume } = useIntervalFn(look, 500, { immediate: false })
 async function ring(): Promise<void> {
   if (live.value) return
   formError.value = ''
+  const prospectId = props.brief.prospect.id
   try {
-    const made = await call(dial, {
-      body: { id: crypto.randomUUID(), prospectId: props.brief.prospect.id, phoneId: phoneId.value },
-    })
+    const made = await call(dial, { body: { id: crypto.randomUUID(), prospectId, phoneId: phoneId.value } })
+    // The next prospect is shown already: this call is none of theirs.
+    if (props.brief.prospect.id !== prospectId) {
+      void call(hangUp, { params: { id: made.id } }).catch(() => {})
+      return
+    }
     callId.value = made.id
     phoneId.value = made.phoneId
     emit('phone', made.phoneId)

@@ -11,6 +11,7 @@ const PATHS: Record<string, string> = {
   reply: 'M4 5h16v11H9l-5 5z',
   task: 'M4 4h16v16H4zM7 12l3.5 3.5L17 9',
   follow_up: 'M12 3a9 9 0 1 0 9 9h-3a6 6 0 1 1-6-6v4l6-5.5L12 0z',
+  branch: 'M5 2h4v7l3 3 3-3V2h4v9l-5 5v6h-4v-6l-5-5z',
   text: 'M6 2h12v20H6zM8 5v12h8V5z',
   visit: 'M12 2 3 11v10h6v-6h6v6h6V11z',
   meeting: 'M5 21V3l14 5-11 4v9z',

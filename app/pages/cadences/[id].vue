@@ -4,18 +4,10 @@ import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { onBeforeRouteLeave, useRoute } from '#imports'
-import {
-  copyCadence,
-  editCadence,
-  getCadence,
-  planCadence,
-  setCadenceState,
-  type Cadence,
-  type StepDraft,
-} from '#shared/api/cadences'
+import { copyCadence, editCadence, getCadence, planCadence, setCadenceState, type Cadence } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
-import { blankStep } from '~/components/cadences/blankStep'
 import { ApiError, call } from '~/api/call'
+import { useCadenceSteps, useWaysInWords } from '~/components/cadences/cadenceSteps'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
@@ -26,7 +18,22 @@ const notices = useNotices()
 const session = useSession()
 const cadence = ref<Cadence | null>(null)
 const saved = ref('')
-const selected = ref<string | null>(null)
+const sayWay = useWaysInWords()
+const {
+  selected,
+  target,
+  step,
+  stepIndex,
+  canMove,
+  previous,
+  addingTo,
+  usedWays,
+  add,
+  remove,
+  shift,
+  changeStep,
+  setWait,
+} = useCadenceSteps(cadence)
 const plan = shallowRef<z.output<typeof planCadence.response> | null>(null)
 /** Why the plan could not be worked out. */
 const planError = ref('')
@@ -37,8 +44,6 @@ const lastError = ref('')
 const busy = ref(false)
 /** Shown once its plan is there too, so that nothing moves. */
 const ready = ref(false)
-const step = computed(() => cadence.value?.steps.find((one) => one.id === selected.value) ?? null)
-const stepIndex = computed(() => cadence.value?.steps.findIndex((one) => one.id === selected.value) ?? -1)
 const planned = computed(() => Object.fromEntries((plan.value?.steps ?? []).map((one) => [one.stepId, one])))
 /** How many are at each step, by its id. */
 const peopleAt = ref<Record<string, number>>({})
@@ -96,15 +101,7 @@ onMounted(async () => {
 })
 onBeforeRouteLeave(() => !dirty.value || window.confirm('This cadence has unsaved changes. Leave without saving?'))
 
-function add(kind: StepDraft['kind']): void {
-  const steps = cadence.value!.steps
-  const made = blankStep(kind, steps)
-  steps.push(made)
-  selected.value = made.id
-}
-function changeStep(changed: Partial<StepDraft>): void {
-  if (step.value) Object.assign(step.value, changed)
-}
+const who = computed(() => people.value.find((one) => one.id === prospectId.value)?.name ?? plan.value?.who ?? '')
 const archiving = ref(false)
 async function setState(to: 'active' | 'paused' | 'archived', people: 'finish' | 'leave' = 'finish'): Promise<void> {
   try {
@@ -129,22 +126,6 @@ async function copy(): Promise<void> {
   } catch (error) {
     notices.error(error)
   }
-}
-function remove(): void {
-  const steps = cadence.value!.steps
-  const at = stepIndex.value
-  steps.splice(at, 1)
-  selected.value = steps[Math.min(at, steps.length - 1)]?.id ?? null
-}
-function shift(by: number): void {
-  const steps = cadence.value!.steps
-  const to = stepIndex.value + by
-  if (to < 0 || to >= steps.length) return
-  steps.splice(to, 0, ...steps.splice(stepIndex.value, 1))
-}
-function setWait(stepId: string, amount: number): void {
-  const one = cadence.value?.steps.find((found) => found.id === stepId)
-  if (one && session.manages) one.wait.amount = amount
 }
 async function save(status: Cadence['status'] = cadence.value!.status): Promise<void> {
   if (busy.value) return
@@ -250,8 +231,9 @@ const at = (field: string) =>
         :time-zone="plan.timeZone"
         :selected="selected"
         :faulty="faulty"
+        :way-in-words="sayWay"
         @select="selected = $event"
-        @wait="setWait"
+        @wait="(stepId, amount) => session.manages && setWait(stepId, amount)"
       />
       <p v-if="planError" class="notice" role="status">
         {{ plan ? 'The slope shows the steps before your last change' : 'The slope cannot be drawn yet' }}:
@@ -263,15 +245,21 @@ const at = (field: string) =>
           <StepList
             v-model="cadence.steps"
             v-model:selected="selected"
+            :target="target"
+            :who="prospectId ? who : ''"
+            :way-in-words="sayWay"
             :people-at="peopleAt"
             :planned="planned"
             :time-zone="plan?.timeZone"
             :disabled="!session.manages"
+            @target="target = $event"
           />
-          <div v-if="session.manages" class="row mt-2">
+          <p v-if="session.manages && cadence.steps.length" class="dim small mt-2">Add {{ addingTo }}:</p>
+          <div v-if="session.manages" class="row mt-1">
             <v-btn size="small" variant="outlined" @click="add('email')">+ Email</v-btn
             ><v-btn size="small" variant="outlined" @click="add('call')">+ Call</v-btn
-            ><v-btn size="small" variant="outlined" @click="add('task')">+ Task</v-btn>
+            ><v-btn size="small" variant="outlined" @click="add('task')">+ Task</v-btn
+            ><v-btn size="small" variant="outlined" @click="add('branch')">+ Branch</v-btn>
           </div>
           <CadenceRules v-model:window="cadence.window" v-model:exits="cadence.exits" v-model:cold="cadence.cold" />
         </div>
@@ -279,9 +267,10 @@ const at = (field: string) =>
           v-if="step"
           :step="step"
           :index="stepIndex"
-          :count="cadence.steps.length"
-          :previous="cadence.steps[stepIndex - 1]?.name ?? ''"
+          :can-move="canMove"
+          :previous="previous"
           :people="peopleAt[step.id] ?? 0"
+          :used-ways="usedWays"
           :planned="planned[step.id]"
           :who="plan?.who"
           :error-at="at"

@@ -1,7 +1,8 @@
 import { z } from 'zod'
 import { SCOPES, valuesOf } from '../../enumerations'
 import { colleaguesOf } from '../../engine/state/engineState'
-import { moveStage as move, passesGate } from '../../engine/moves/progress'
+import { passesGate } from '../../engine/moves/gates'
+import { moveStage as move } from '../../engine/moves/progress'
 import { actionSchema, defineAction, mustBeThere, named } from '../kind/define'
 
 /** Moves the prospect to a stage through its gate; with everyone at the company, those whom the gate lets through. */

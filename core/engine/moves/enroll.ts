@@ -1,3 +1,4 @@
+import { firstStep } from '../../cadence/route'
 import { afterWait } from '../../cadence/wait'
 import type { Id } from '../../instant'
 import type { Cause } from '../state/effects'
@@ -12,7 +13,7 @@ export function enroll(context: ReactionContext, prospect: Prospect, cadenceId: 
   if (!cadence) return 'There is no such cadence'
   const why = whyNotEnroll(context.state, prospect, cadence, context.playbook.stages[prospect.stageId]?.kind ?? 'open')
   if (why) return why
-  const first = cadence.steps[0]!
+  const first = firstStep(cadence)!
   replacePlans(context, prospect, ['first_contact', 'follow_up'], {
     source: 'system_rule',
     summary: 'The cadence is the plan now',

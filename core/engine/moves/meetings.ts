@@ -91,6 +91,7 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, meeting: 
       status: 'queued',
       sendAt: context.now,
       sentAt: null,
+      openedAt: null,
     },
     cause,
   )

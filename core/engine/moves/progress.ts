@@ -1,26 +1,26 @@
 import type { ExitReason, TaskKind } from '../../enumerations'
 import type { Id, Instant } from '../../instant'
-import { stepAfter, stepBefore, stepInsteadOf, type Cadence, type Step } from '../../cadence/steps'
+import { nextStep, stepBefore } from '../../cadence/route'
+import { stepInsteadOf, type Cadence, type Step, type Way } from '../../cadence/steps'
 import { stepTime } from '../../cadence/plan'
 import { afterWait } from '../../cadence/wait'
 import { nextCallable } from '../../calendar/callingHours'
-import { missingRequirements, type GateFacts, type MissingRequirement, type Stage } from '../../stage/gate'
 import type { ReactionContext } from '../state/reactionContext'
 import type { Cause } from '../state/effects'
 import {
-  attemptsOf,
   ofProspect,
   openEnrollments,
   placeOf,
   usableEmail,
-  wasReached,
   type Enrollment,
   type Prospect,
   type Task,
   type Touch,
 } from '../state/engineState'
 import { emailTypeOf, whyNoCall, whyNoEmail, whyStopped } from './stops'
+import { wayTaken } from './branches'
 import { cancelDelayed, STARTS } from './delayed'
+import { gateFacts, lackingAt, startWork } from './gates'
 import { withdraw, withdrawAll } from './withdraw'
 
 /** The moves that several reactions share. Each records effects in the context and returns nothing but what it made. */
@@ -118,31 +118,6 @@ export function touch(
   startWork(context, prospect)
 }
 
-/**
- * The first touch moves a new prospect to the stage the playbook names, through its gate: a call that is logged asks
- * for what is missing of them, and after any other touch they stay where they are until it is there.
- */
-function startWork(context: ReactionContext, prospect: Prospect): void {
-  const { firstTouch: first, stages } = context.playbook
-  const stage = first && context.state.prospect[prospect.id]!.stageId === first.from ? stages[first.to] : undefined
-  if (!stage) return
-  const { event } = context
-  const details = event.kind === 'callLogged' ? event.details : {}
-  const given = { reason: details.reason ?? null, note: details.note ?? null }
-  const missing = lackingAt(context, stage, gateFacts(context, prospect, given))
-  if (event.kind === 'callLogged') {
-    for (const { field, message } of missing) if (field !== 'stage') context.refuse(field, message)
-  }
-  if (missing.length) return
-  context.change(
-    'moveStage',
-    'prospect',
-    prospect.id,
-    { stageId: stage.id },
-    { source: 'system_rule', summary: 'The first touch starts the work' },
-  )
-}
-
 /** Moves a person to a stage through its gate. What the gate lacks becomes a problem unless it is overridden. */
 export function moveStage(
   context: ReactionContext,
@@ -164,44 +139,6 @@ export function moveStage(
     withdrawAll(context, prospect, law)
   }
   if (stage.kind === 'won') replacePlans(context, prospect, ['first_contact', 'follow_up'], law)
-}
-
-/** What the gate of a stage still lacks. */
-function lackingAt({ playbook }: ReactionContext, stage: Stage, facts: GateFacts): MissingRequirement[] {
-  return missingRequirements(stage, facts, playbook.customFields, playbook.stages)
-}
-
-/** Everything a gate looks at. */
-function gateFacts(
-  context: ReactionContext,
-  prospect: Prospect,
-  given: { reason: string | null; note: string | null },
-) {
-  const { state } = context
-  return {
-    stageId: state.prospect[prospect.id]!.stageId,
-    attempts: attemptsOf(state, prospect.id),
-    reached: wasReached(state, prospect.id),
-    reason: given.reason,
-    note: given.note,
-    fields: factsFor(context, prospect),
-  }
-}
-
-/**
- * What gates may demand of a person: their own columns, an address and a number that can be used, the team's own
- * fields.
- */
-export function factsFor({ state }: ReactionContext, prospect: Prospect): Readonly<Record<string, unknown>> {
-  const phone = ofProspect(state, 'phone', prospect.id).find(
-    (one) => one.status === 'unverified' || one.status === 'correct',
-  )
-  return {
-    ...prospect,
-    email: usableEmail(state, prospect.id)?.address,
-    phone: phone?.number,
-    ...Object.fromEntries(ofProspect(state, 'customValue', prospect.id).map(({ field, value }) => [field, value])),
-  }
 }
 
 /** Ends an enrollment and takes its open work back. */
@@ -237,11 +174,43 @@ export function endAll(
 export function advance(context: ReactionContext, prospect: Prospect, enrollment: Enrollment, cause: Cause): void {
   const cadence = cadenceOf(context, enrollment)
   const here = cadence && currentStep(cadence, enrollment)
-  const next = cadence && (here ? stepAfter(cadence, here) : stepInsteadOf(cadence, enrollment.stepId))
+  const next = cadence && (here ? nextStep(cadence, here) : stepInsteadOf(cadence, enrollment.stepId))
   if (!cadence || !next) return endEnrollment(context, enrollment, 'finished', cause)
-  const dueAt = afterWait(context.now, next.wait, placeOf(prospect), context.playbook.holidays)
-  context.change('moveEnrollment', 'enrollment', enrollment.id, { status: 'waiting', stepId: next.id, dueAt }, cause)
+  waitFor(context, prospect, enrollment, cadence, next, 'moveEnrollment', cause)
 }
+
+/**
+ * Lets an enrollment wait for a step. A branch that is decided at once is gone through, where what its ways ask is
+ * known; the step behind it is the one that is waited for. Gives when it falls due; null where the cadence is through.
+ */
+function waitFor(
+  context: ReactionContext,
+  prospect: Prospect,
+  enrollment: Enrollment,
+  cadence: Cadence,
+  step: Step,
+  kind: 'moveEnrollment' | 'skipStep',
+  cause: Cause,
+): Instant | null {
+  const dueAt = afterWait(context.now, step.wait, placeOf(prospect), context.playbook.holidays)
+  const way = step.kind === 'branch' && dueAt <= context.now ? wayTaken(context, enrollment, step) : null
+  if (!way) {
+    context.change(kind, 'enrollment', enrollment.id, { status: 'waiting', stepId: step.id, dueAt }, cause)
+    return dueAt
+  }
+  const next = nextStep(cadence, step, way)
+  const because = takesWay(step, way)
+  if (next) return waitFor(context, prospect, enrollment, cadence, next, 'moveEnrollment', because)
+  endEnrollment(context, enrollment, 'finished', because)
+  return null
+}
+
+/** Why an enrollment goes on as it does behind a branch. */
+const takesWay = (branch: Step, way: Way): Cause => ({
+  source: 'step',
+  id: branch.id,
+  summary: `“${branch.name || 'Branch'}”: ${way.name || 'otherwise'}`,
+})
 
 /** Does the step an enrollment has come to: queues its mail or puts its work on the Desk. */
 export function issueStep(context: ReactionContext, enrollmentId: Id): void {
@@ -260,6 +229,16 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     const cause: Cause = { source: 'step', id: step.id }
     const stopped = whyStopped(context.state, prospect, cadence.cold)
     if (stopped) return endEnrollment(context, enrollment, 'stopped', { source: 'system_rule', summary: stopped })
+    if (step.kind === 'branch') {
+      const way = wayTaken(context, enrollment, step)
+      if (!way) throw new Error(`What the ways of “${step.name}” ask was not read`)
+      const next = nextStep(cadence, step, way)
+      const because = takesWay(step, way)
+      if (!next) return endEnrollment(context, enrollment, 'finished', because)
+      const dueAt = waitFor(context, prospect, enrollment, cadence, next, 'moveEnrollment', because)
+      if (dueAt === null || dueAt > context.now) return
+      continue
+    }
     const made = ofProspect(context.state, 'emailMessage', prospect.id).some(
       (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status !== 'cancelled',
     )
@@ -269,17 +248,11 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
         whyNotFollowing(context, enrollment, cadence, step))
     if (impossible) {
       const summary = `${step.name || step.kind}: left out, ${impossible}`
-      const next = stepAfter(cadence, step)
-      if (!next) return endEnrollment(context, enrollment, 'finished', { source: 'system_rule', summary })
-      const dueAt = afterWait(context.now, next.wait, placeOf(prospect), context.playbook.holidays)
-      context.change(
-        'skipStep',
-        'enrollment',
-        enrollment.id,
-        { status: 'waiting', stepId: next.id, dueAt },
-        { source: 'system_rule', summary },
-      )
-      if (dueAt > context.now) return
+      const next = nextStep(cadence, step)
+      const skipped: Cause = { source: 'system_rule', summary }
+      if (!next) return endEnrollment(context, enrollment, 'finished', skipped)
+      const dueAt = waitFor(context, prospect, enrollment, cadence, next, 'skipStep', skipped)
+      if (dueAt === null || dueAt > context.now) return
       continue
     }
     const at = stepTime(
@@ -309,7 +282,7 @@ function whyNotReachable(context: ReactionContext, prospect: Prospect, kind: str
 }
 
 /** What counts as having done a step of a kind: the call was logged, the email left, the task was ticked off. */
-const DONE_BY = { call: ['call', 'meeting'], email: ['email'], task: ['task'] } as const satisfies Record<
+const DONE_BY = { call: ['call', 'meeting'], email: ['email'], task: ['task'], branch: [] } as const satisfies Record<
   Step['kind'],
   readonly Touch['kind'][]
 >
@@ -375,6 +348,7 @@ function queueStepEmail(
       status: 'queued',
       sendAt,
       sentAt: null,
+      openedAt: null,
     },
     cause,
   )
@@ -406,18 +380,4 @@ function issueStepTask(
     },
     cause,
   )
-}
-
-/**
- * Whether a prospect passes a gate on what was said to a colleague at their company: that conversation counts for them,
- * too.
- */
-export function passesGate(
-  context: ReactionContext,
-  person: Prospect,
-  to: Id,
-  given: { reason: string | null; note: string | null },
-): boolean {
-  const stage = context.playbook.stages[to]
-  return !stage || !lackingAt(context, stage, { ...gateFacts(context, person, given), reached: true }).length
 }

@@ -1,4 +1,5 @@
 import { EMAIL_TYPES, type EmailType } from '../../enumerations'
+import { firstStep } from '../../cadence/route'
 import type { Cadence } from '../../cadence/steps'
 import {
   companyOf,
@@ -51,7 +52,7 @@ export function whyNotEnroll(
   cadence: Cadence,
   stageKind: string,
 ): string | null {
-  const first = cadence.steps[0]
+  const first = firstStep(cadence)
   if (cadence.status === 'paused') return 'The cadence is paused'
   if (cadence.status !== 'active' || !first) return 'The cadence is not active'
   if (openEnrollments(state, prospect.id).some((row) => row.cadenceId === cadence.id)) {

@@ -115,6 +115,8 @@ export interface EmailMessage {
   status: EmailStatus
   sendAt: Instant
   sentAt: Instant | null
+  /** When it was first looked at, as far as that is known. */
+  openedAt: Instant | null
 }
 
 export interface Touch {

@@ -74,6 +74,7 @@ export type DomainEvent = EventBase &
     /** Written by hand for one, or for many at once, then with the moment it is to leave. */
     | { kind: 'emailWritten'; messageId: Id; taskId: Id | null; many?: { sendAt: Instant } }
     | { kind: 'emailSent'; messageId: Id }
+    | { kind: 'emailOpened'; messageId: Id }
     | { kind: 'emailFailed'; messageId: Id; permanent: boolean }
     | { kind: 'emailHeld'; messageId: Id }
     /** `why`, in words, as it was found at the moment of sending. */

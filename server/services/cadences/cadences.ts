@@ -1,11 +1,17 @@
 import type { StepKind, WaitUnit } from '#core/enumerations'
-import { planFrom } from '#core/cadence/plan'
-import type { Cadence as CoreCadence } from '#core/cadence/steps'
+import { planAll } from '#core/cadence/plan'
+import { otherwise } from '#core/cadence/route'
+import type { Cadence as CoreCadence, Step, Way } from '#core/cadence/steps'
+import { waysAsked } from '#core/engine/react'
+import { fitsNow } from '#core/engine/state/facts'
+import type { Playbook } from '#core/engine/state/playbook'
 import { merge, templateFaults } from '#core/text/merge'
 import type { Id } from '#core/instant'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db } from '../../db/pool'
+import { withFacts } from '../../engine/facts'
+import { load } from '../../engine/load'
 import { currentPlaybook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
 import { notFound } from '../access/errors'
@@ -81,7 +87,8 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
                 json_build_object(
                   'id', s.id, 'kind', s.kind, 'wait',
                   json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'name', s.name, 'subject',
-                  s.subject, 'body', s.body, 'requiresPrevious', s.requires_previous
+                  s.subject, 'body', s.body, 'requiresPrevious', s.requires_previous, 'wayId', s.way_id, 'ways',
+                  s.ways, 'endsEarly', s.ends_early
                 ) order by s.position
               ), '[]'
             )
@@ -105,6 +112,30 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
     [id],
   )
   return { ...row, people: Object.fromEntries(here.map((step) => [step.id, step.people])) }
+}
+
+/** Steps as they are edited, as the engine reads them. */
+export function asSteps(steps: readonly StepDraft[], cadenceId: Id): Step[] {
+  return steps.map(({ subject: _subject, body: _body, ...step }, position) => ({ ...step, cadenceId, position }))
+}
+
+/**
+ * Which way a prospect would take at a branch, by what is known of them now. What has not happened yet fits nobody;
+ * without a prospect everyone goes the last way.
+ */
+async function chooserFor(
+  prospectId: Id | null,
+  steps: readonly Step[],
+  book: Playbook,
+): Promise<(branch: Pick<Step, 'ways'>) => Way | null> {
+  const filters = waysAsked([{ steps }])
+  if (!prospectId || !filters.length) return otherwise
+  const { state: loaded } = await load(db(), [prospectId], [], { colleagues: false, records: true })
+  const state = await withFacts(db(), loaded, [prospectId], filters, book)
+  return (branch) =>
+    branch.ways.find(
+      ({ when }) => when === null || (when.type === 'filter' && fitsNow(state, book, prospectId, when.where)),
+    ) ?? null
 }
 
 /**
@@ -147,24 +178,10 @@ export async function planCadence(
     country: row!.p_time_zone ? row!.p_country : row!.country,
     region: row!.p_region,
   }
-  const cadence: CoreCadence = {
-    id: 'draft',
-    name: '',
-    status: 'draft',
-    cold: true,
-    window: draft.window,
-    exits: { replied: 'person', booked: 'company' },
-    steps: draft.steps.map((step, position) => ({
-      id: step.id,
-      cadenceId: 'draft',
-      position,
-      kind: step.kind,
-      wait: step.wait,
-      name: step.name,
-      requiresPrevious: step.requiresPrevious,
-    })),
-  }
-  const planned = planFrom(cadence, null, row!.now, book.callHours, place, book.holidays)
+  const cadence = { window: draft.window, steps: asSteps(draft.steps, 'draft') }
+  const where = { teamHours: book.callHours, place, holidays: book.holidays }
+  const choose = await chooserFor(prospectId, cadence.steps, book)
+  const planned = planAll(cadence, row!.now, where, choose)
   const own = await readMergeNames(db())
   const values = prospectId
     ? mergeValues(row!, viewer, own)
@@ -173,8 +190,8 @@ export async function planCadence(
     now: row!.now,
     timeZone: place.timeZone,
     who: row!.who,
-    steps: planned.map((plan, index) => {
-      const step = draft.steps[index]!
+    steps: planned.map((plan) => {
+      const step = draft.steps.find(({ id }) => id === plan.stepId)!
       const faults = (['subject', 'body'] as const).flatMap((field) =>
         templateFaults(step[field], own).map((fault) => ({ field, ...fault })),
       )
@@ -186,6 +203,7 @@ export async function planCadence(
         stepId: plan.stepId,
         at: plan.at,
         moved: plan.moved,
+        wayId: step.kind === 'branch' ? (choose({ ways: step.ways })?.id ?? null) : null,
         subject: subject.text,
         body: body.text,
         missing: prospectId ? [...new Set<string>([...subject.missing, ...body.missing])] : [],

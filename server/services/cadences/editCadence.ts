@@ -1,16 +1,21 @@
 import { randomUUID } from 'node:crypto'
+import { routeFaults, stepsFrom } from '#core/cadence/route'
+import type { Step } from '#core/cadence/steps'
+import { conditionFault } from '#core/filter/problems'
 import { templateFaults, type CustomMergeField } from '#core/text/merge'
 import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
-import type { Cadence, StepDraft } from '#shared/api/cadences'
+import type { Cadence, StepDraft, WayDraft } from '#shared/api/cadences'
 import { readMergeNames } from '../../db/mergeFields'
+import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db, transaction, type Db } from '../../db/pool'
 import { playbookChanged } from '../../engine/playbook'
 import { startBulk } from '../bulk/bulk'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
-import { getCadence } from './cadences'
+import { asSteps, getCadence } from './cadences'
+import { withNewIds } from './stepDraft'
 
 type Draft = Omit<Cadence, 'id' | 'status' | 'version'>
 
@@ -47,8 +52,33 @@ function placeholdersIn(steps: readonly StepDraft[]): { field: string; message: 
   )
 }
 
+/** What is wrong with the order of steps, and with what their ways ask; each at its field. */
+async function branchProblems(steps: readonly StepDraft[]): Promise<{ field: string; message: string }[]> {
+  const faults = routeFaults(asSteps(steps, '')).map(({ index, field, message }) => ({
+    field: `steps.${index}.${field}`,
+    message,
+  }))
+  if (!steps.some((step) => step.ways.length)) return faults
+  const { fields } = await readFilterWorld(db(), EVERYTHING)
+  const outcomes = new Set(fields.get('outcomes')!.choices!.map(({ id }) => id))
+  const faultOf = (when: WayDraft['when']): string | undefined => {
+    if (when?.type === 'outcome') {
+      return when.outcomeIds.every((id) => outcomes.has(id)) ? undefined : 'Choose outcomes that are there'
+    }
+    return when?.type === 'filter' ? conditionFault(when.where, fields) : undefined
+  }
+  const asked = steps.flatMap((step, index) =>
+    step.ways.flatMap(({ when }, place) => {
+      const message = faultOf(when)
+      return message ? [{ field: `steps.${index}.ways.${place}`, message }] : []
+    }),
+  )
+  return [...faults, ...asked]
+}
+
 async function checkDraft(draft: Draft, status: Cadence['status']): Promise<void> {
   const problems = stepProblems(draft.steps, await readMergeNames(db()))
+  problems.push(...(await branchProblems(draft.steps)))
   if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
     problems.push({ field: 'steps', message: 'Two steps have the same id' })
   }
@@ -70,21 +100,20 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
     ])
   }
   // Deleted steps are kept, with the step that followed each: anyone who is on one goes on from there.
-  const { rows: before } = await client.query<{ id: Id }>(
+  const { rows: before } = await client.query<Step>(
     sql`
-      select id
+      select id, position, kind, way_id as "wayId", ways
       from cadence_steps
       where cadence_id = $1 and archived_at is null
       order by position
     `,
     [cadenceId],
   )
-  const keptIds = new Set(steps.map((step) => step.id))
-  const deleted = before.flatMap((step, index) =>
-    keptIds.has(step.id)
-      ? []
-      : [{ id: step.id, next: before.slice(index + 1).find((later) => keptIds.has(later.id))?.id ?? null }],
-  )
+  const stays = new Set(steps.map((step) => step.id))
+  const route = { steps: before }
+  const deleted = before
+    .filter((step) => !stays.has(step.id))
+    .map((step) => ({ id: step.id, next: stepsFrom(route, step).find(({ id }) => stays.has(id))?.id ?? null }))
   await client.query(
     sql`
       update cadence_steps
@@ -96,17 +125,21 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
   await client.query(
     sql`
       insert into cadence_steps (
-        id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body, requires_previous
+        id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body, requires_previous, way_id, ways,
+        ends_early
       )
-      select r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body, r."requiresPrevious"
+      select
+        r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body, r."requiresPrevious", r."wayId",
+        r.ways, r."endsEarly"
       from jsonb_to_recordset($2::jsonb) as r(
         id uuid, position int, kind text, amount int, unit text, name text, subject text, body text,
-        "requiresPrevious" boolean
+        "requiresPrevious" boolean, "wayId" uuid, ways jsonb, "endsEarly" boolean
       )
       on conflict
         (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount,
         wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body,
-        requires_previous = excluded.requires_previous, archived_at = null, followed_by = null
+        requires_previous = excluded.requires_previous, way_id = excluded.way_id, ways = excluded.ways,
+        ends_early = excluded.ends_early, archived_at = null, followed_by = null
     `,
     [
       cadenceId,
@@ -285,6 +318,6 @@ export async function copyCadence(viewer: Viewer, id: Id): Promise<{ id: Id }> {
   return addCadence(viewer, {
     ...draft,
     name: `Copy of ${draft.name}`.slice(0, 200),
-    steps: draft.steps.map((step) => ({ ...step, id: randomUUID() })),
+    steps: withNewIds(draft.steps),
   })
 }

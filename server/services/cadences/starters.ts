@@ -1,8 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import type { Scope } from '#core/enumerations'
 import type { TouchInterval } from '#core/queue/touchGoal'
 import { db, transaction } from '../../db/pool'
-import { ifPreviousDone, step, type UnsavedStep } from './stepDraft'
+import { branch, ifPreviousDone, step, withNewIds, type UnsavedStep } from './stepDraft'
 import { addCadence } from './editCadence'
 import { addList } from '../lists/lists'
 import type { Viewer } from '../access/viewer'
@@ -140,6 +139,75 @@ const STARTER_CADENCES: readonly StarterCadence[] = [
       step(
         'email',
         2,
+        'business_days',
+        'Last email',
+        `${HELLO}\n\nI will stop here. If [[the problem]] comes up, reply to this email and I will call you.\n\n{{ signature }}`,
+        'I will stop here',
+      ),
+    ],
+  },
+  {
+    key: 'call_first',
+    name: 'Call first',
+    about: 'A call, then the way it asks for: an email after no answer, and a call as soon as that is opened.',
+    cold: true,
+    exits: { replied: 'person', booked: 'company' },
+    steps: [
+      step(
+        'call',
+        0,
+        'hours',
+        'First call',
+        '{{ first_name | default: "Hello" }}, this is {{ sender_first_name }} at {{ team }}. I am calling about [[the problem you solve]]. How do you handle it today?',
+      ),
+      ...branch(0, 'hours', 'Reached?', [
+        { name: 'Spoken to', when: { type: 'reached' }, ends: true, steps: [] },
+        {
+          name: 'No answer',
+          when: null,
+          steps: [
+            step(
+              'email',
+              1,
+              'hours',
+              'I just called',
+              `${HELLO}\n\nI just tried to call you about [[the problem]]. Is there a better time, or a better person?\n\n{{ signature }}`,
+              'I just tried to call you',
+            ),
+          ],
+        },
+      ]),
+      ...branch(3, 'business_days', 'Opened?', [
+        {
+          name: 'Opened',
+          when: { type: 'opened' },
+          steps: [
+            step(
+              'call',
+              1,
+              'hours',
+              'Call while they have it in mind',
+              '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}. I wrote to you about [[the problem]]. Is now a good time?',
+            ),
+          ],
+        },
+        {
+          name: 'Not opened',
+          when: null,
+          steps: [
+            step(
+              'call',
+              0,
+              'hours',
+              'Second call',
+              '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }} again. Who looks after [[the problem]] on your side?',
+            ),
+          ],
+        },
+      ]),
+      step(
+        'email',
+        4,
         'business_days',
         'Last email',
         `${HELLO}\n\nI will stop here. If [[the problem]] comes up, reply to this email and I will call you.\n\n{{ signature }}`,
@@ -301,7 +369,7 @@ async function take(
     const { id } = await addCadence(viewer, {
       ...cadence,
       window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
-      steps: steps.map((one) => ({ ...one, id: randomUUID() })),
+      steps: withNewIds(steps),
     })
     cadences.push({ id, name: cadence.name })
   }

@@ -1,4 +1,5 @@
-import type { StepDraft } from '#shared/api/cadences'
+import { randomUUID } from 'node:crypto'
+import type { StepDraft, WayDraft } from '#shared/api/cadences'
 
 /** A step as a cadence that ships, or the demo's, is written down: its id is made when it is taken. */
 export type UnsavedStep = Omit<StepDraft, 'id'>
@@ -10,7 +11,53 @@ export const step = (
   name: string,
   body: string,
   subject = '',
-): UnsavedStep => ({ kind, wait: { amount, unit }, name, subject, body, requiresPrevious: false })
+): UnsavedStep => ({
+  kind,
+  wait: { amount, unit },
+  name,
+  subject,
+  body,
+  requiresPrevious: false,
+  wayId: null,
+  ways: [],
+  endsEarly: false,
+})
 
 /** The step, left out where the one before it was not done. */
 export const ifPreviousDone = (made: UnsavedStep): UnsavedStep => ({ ...made, requiresPrevious: true })
+
+interface UnsavedWay {
+  name: string
+  when: WayDraft['when']
+  ends?: boolean
+  steps: UnsavedStep[]
+}
+
+/** A branch with its ways; it goes on as soon as one of them fits. */
+export function branch(
+  amount: number,
+  unit: UnsavedStep['wait']['unit'],
+  name: string,
+  ways: readonly UnsavedWay[],
+): UnsavedStep[] {
+  const made = ways.map(({ ends = false, ...way }) => ({ ...way, ends, id: randomUUID() }))
+  return [
+    {
+      ...step('branch', amount, unit, name, ''),
+      ways: made.map(({ steps: _, ...way }) => way),
+      endsEarly: true,
+    },
+    ...made.flatMap(({ id, steps }) => steps.map((one) => ({ ...one, wayId: one.wayId ?? id }))),
+  ]
+}
+
+/** Steps and their ways under new ids. */
+export function withNewIds(steps: readonly UnsavedStep[]): StepDraft[] {
+  const ids = new Map(steps.flatMap(({ ways }) => ways.map(({ id }) => [id, randomUUID()] as const)))
+  return steps.map((one) => ({
+    ...one,
+    id: randomUUID(),
+    wayId: one.wayId && (ids.get(one.wayId) ?? null),
+    ways: one.ways.map((way) => ({ ...way, id: ids.get(way.id)! })),
+  }))
+}

@@ -1,8 +1,9 @@
 import { changesRecord } from '#core/actions/registry'
-import { wheresOf } from '#core/engine/react'
+import { waysAsked, wheresOf } from '#core/engine/react'
 import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
-import { placeOf, type EngineState } from '#core/engine/state/engineState'
+import { stepsFrom, stepsTo } from '#core/cadence/route'
+import { openEnrollments, placeOf, type EngineState } from '#core/engine/state/engineState'
 import type { Playbook } from '#core/engine/state/playbook'
 import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
@@ -84,19 +85,19 @@ function slopeOf(
   const cadence = enrollment && book.cadences[enrollment.cadenceId]
   if (!enrollment || !cadence) return null
   const prospect = state.prospect[prospectId]!
-  const here = cadence.steps.findIndex((step) => step.id === enrollment.stepId)
-  const next = cadence.steps[here + 1]
-  const ahead = next
-    ? planFrom(
-        cadence,
-        next.id,
-        Math.max(state.now, enrollment.dueAt ?? 0),
-        book.callHours,
-        placeOf(prospect),
-        book.holidays,
-      )
-    : []
-  const steps = cadence.steps.map((step, index): SlopeStep => {
+  const step = cadence.steps.find(({ id }) => id === enrollment.stepId)
+  const where = { teamHours: book.callHours, place: placeOf(prospect), holidays: book.holidays }
+  // The way behind a branch that lies ahead is not known yet: the one for everyone else is drawn.
+  const route = step ? stepsFrom(cadence, step) : []
+  const next = route[1]
+  const ahead = next ? planFrom(cadence, next.id, Math.max(state.now, enrollment.dueAt ?? 0), where) : []
+  const before = step ? stepsTo(cadence, step).slice(0, -1) : []
+  const done = cadence.steps.filter(
+    (one) => before.includes(one) || touches.some((row) => row.enrollmentId === enrollment.id && row.stepId === one.id),
+  )
+  const passed = done.filter((one) => one.kind !== 'branch' && !route.includes(one))
+  const here = passed.length
+  const steps = [...passed, ...route].map((step, index): SlopeStep => {
     const base = { stepId: step.id, kind: step.kind, name: step.name }
     const touch = touches.find((row) => row.enrollmentId === enrollment.id && row.stepId === step.id)
     if (index < here) {
@@ -162,7 +163,8 @@ export async function brief(
     callWithoutOutcome(viewer, prospectId),
   ])
   const book = await playbook(db(), playbookVersion)
-  const filters = offered(book).flatMap((outcome) => wheresOf(outcome.actions))
+  const theirs = openEnrollments(loaded, prospectId).flatMap(({ cadenceId }) => book.cadences[cadenceId] ?? [])
+  const filters = [...offered(book).flatMap((outcome) => wheresOf(outcome.actions)), ...waysAsked(theirs)]
   const state = { ...(await withFacts(db(), loaded, [prospectId], filters, book)), touchGoals: goals }
   const open = taskId ?? taskForCall(prospectId, state, book)
   const task = open ? (state.task[open] ?? null) : null
@@ -228,7 +230,9 @@ async function loadWithColleagues(prospectId: Id) {
   })
   // Outcomes that ask for tags, lists or fields, or change them, are shown with what they do.
   const book = latestPlaybook() ?? (await currentPlaybook(db()))
-  const records = offered(book).some(({ actions }) => actions.some((action) => changesRecord(action) || action.where))
+  const records =
+    offered(book).some(({ actions }) => actions.some((action) => changesRecord(action) || action.where)) ||
+    waysAsked(Object.values(book.cadences)).length > 0
   return load(
     db(),
     rows.map((row) => row.id),

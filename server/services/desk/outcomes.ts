@@ -9,7 +9,7 @@ import type { CallOrigin, OutcomeDetails as CoreDetails } from '#core/engine/sta
 import type { Outcome, Playbook } from '#core/engine/state/playbook'
 import { react } from '#core/engine/react'
 import type { EngineState } from '#core/engine/state/engineState'
-import { DAY, type Id, type Instant } from '#core/instant'
+import type { Id, Instant } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { isStorable } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
@@ -20,21 +20,9 @@ import { mustSeeIn } from '../access/access'
 import { Refusal, refusedBy } from '../access/errors'
 import { markHandled } from '../lists/listWork'
 import { touchGoals } from '../lists/touchGoals'
+import { assumedDetails, withFields } from './assumed'
 import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
-
-/** What stands in for details that are asked for only once an outcome is chosen. */
-function assumed(outcome: Outcome, now: number): CoreDetails {
-  return {
-    ...(outcome.requiredInputs.includes('callBackAt') && { callBackAt: now + DAY }),
-    ...(outcome.requiredInputs.includes('reason') && { reason: 'assumed' }),
-    ...(outcome.requiredInputs.includes('note') && { note: 'assumed' }),
-    ...(outcome.requiredInputs.includes('meeting') && {
-      meeting: { title: 'Meeting', startAt: now + DAY, minutes: 30, timeZone: 'UTC' },
-    }),
-    ...(outcome.requiredInputs.includes('referral') && { referral: { firstName: 'assumed', lastName: '' } }),
-  }
-}
 
 /** What one outcome would do to this person now: the sentence and the fingerprint of its consequences. */
 function preview(
@@ -57,25 +45,25 @@ function preview(
     taskId,
     phoneId: null,
     call,
-    details: { ...assumed(outcome, state.now), ...more },
+    details: { ...assumedDetails(outcome, state.now), ...more },
   })
   let made = 0
   const newId = () => `new-${made++}`
+  const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
   const plain = react(event(), state, book, newId)
   const alsoRequired = (['reason', 'note'] as const).filter((ask) => plain.problems.some(({ field }) => field === ask))
-  // What a gate wants to be written is asked for in place: what the outcome will do is said as if it had been.
-  const { effects, problems, skipped } = alsoRequired.length
-    ? react(event(Object.fromEntries(alsoRequired.map((ask) => [ask, 'assumed']))), state, book, newId)
-    : plain
-  const summary = explain(effects, prospectId, state, evolve(state, effects), book, {
+  const missing = plain.problems.flatMap(({ field }) => (canFill(field) ? [field.slice('fields.'.length)] : []))
+  // What is asked for in place is taken as given: so what the outcome will do is said beforehand.
+  const given = event(Object.fromEntries(alsoRequired.map((ask) => [ask, 'assumed'])))
+  const known = missing.length ? withFields(state, prospectId, missing) : state
+  const asked = alsoRequired.length + missing.length > 0
+  const { effects, problems: blocking, skipped } = asked ? react(given, known, book, newId) : plain
+  const summary = explain(effects, prospectId, known, evolve(known, effects), book, {
     ...readerOf(viewer, state.now),
     assumed: outcome.requiredInputs.length + alsoRequired.length > 0,
     uncounted: uncounted(outcome, book, call),
     ...(skipped && { skipped }),
   })
-  const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
-  const missing = problems.flatMap(({ field }) => (canFill(field) ? [field.slice('fields.'.length)] : []))
-  const blocking = problems.filter(({ field }) => !canFill(field))
   return {
     summary,
     blocked: blocking[0]?.message ?? null,

@@ -105,16 +105,21 @@ export async function settleEmail(
 /** Notes that a mail was looked at; the token is the picture's in it. Unknown tokens change nothing. */
 export async function noteOpened(token: string): Promise<void> {
   const id = readToken('open', token)
-  if (id) {
-    await db().query(
+  if (!id) return
+  const row = await firstRow(
+    db().query<{ prospectId: Id; known: boolean }>(
       sql`
         update email_messages
-        set opened_at = coalesce(opened_at, world_now()), opens = opens + 1
+        set opens = opens + 1
         where id = $1 and status = 'sent'
+        returning prospect_id as "prospectId", opened_at is not null as known
       `,
       [id],
-    )
-  }
+    ),
+  )
+  if (!row || row.known) return
+  const about = { id: randomUUID(), prospectId: row.prospectId, actorId: null, causedByEventId: null }
+  await recordEvents([{ ...about, kind: 'emailOpened', messageId: id }])
 }
 
 /** Who an opt-out token belongs to, in words; null for one we did not make. */

@@ -2,9 +2,8 @@ import { randomUUID } from 'node:crypto'
 import { ACTIONS, type Action } from '#core/actions/registry'
 import type { ActionNames } from '#core/actions/kind/define'
 import type { CountsAs, RequiredInput } from '#core/enumerations'
-import { ME, type Field } from '#core/filter/fields'
-import { conditionsOf } from '#core/filter/filter'
-import { problemsOf } from '#core/filter/problems'
+import type { Field } from '#core/filter/fields'
+import { conditionFault } from '#core/filter/problems'
 import type { Id } from '#core/instant'
 import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db, transaction } from '../../db/pool'
@@ -65,12 +64,7 @@ async function referable(): Promise<Referable> {
 function fault(action: Action, { names, filterFields }: Referable): string | null {
   const own = ACTIONS[action.type]?.check?.(action, names)
   if (own || !action.where) return own ?? null
-  const conditions = conditionsOf(action.where)
-  if (!conditions.length) return 'Add a condition, or choose “always”'
-  if (conditions.some(({ test }) => 'values' in test && test.values.includes(ME))) {
-    return 'Choose a user in the condition: there is no “me” when an action is done'
-  }
-  return problemsOf(action.where, filterFields)[0] ?? null
+  return conditionFault(action.where, filterFields) ?? null
 }
 
 /** The outcomes that are offered, in order, each with what its actions refer to that is not there any more. */

@@ -66,6 +66,17 @@ describe('a team that wants a note with every attempt', () => {
   })
 })
 
+describe('the number that was called', () => {
+  it('is one of the prospect’s: another is refused, even a colleague’s', () => {
+    const log = (phoneId: string) =>
+      happen({ kind: 'callLogged', outcomeId: 'wrongNumber', taskId: null, phoneId, details: {} }, playbook())
+    expect(log('ann#').problems).toEqual([])
+    for (const phoneId of ['ben#', 'deleted']) {
+      expect(log(phoneId)).toMatchObject({ effects: [], problems: [{ field: 'phone' }] })
+    }
+  })
+})
+
 describe('how a call went', () => {
   it('is kept with the touch, in the team’s words alone', () => {
     const { effects } = logged(playbook(), { quality: 'Poor', succeeded: true })

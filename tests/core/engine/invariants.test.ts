@@ -99,8 +99,9 @@ const act = fc.record({
     'action',
     'action',
     'cancel',
+    'open',
   ),
-  cadence: fc.constantFrom('mixed', 'calls'),
+  cadence: fc.constantFrom('mixed', 'calls', 'forked', 'forked'),
   outcome: fc.constantFrom(...Object.keys(book.outcomes), 'made', 'made', 'made'),
   hours: fc.integer({ min: 0, max: 60 }),
   pick: fc.nat(5),
@@ -133,6 +134,10 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
     case 'unconfirmed': {
       const row = pick(mine('emailMessage'))
       return row && { ...about, kind: 'emailUnconfirmed', messageId: row.id }
+    }
+    case 'open': {
+      const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
+      return row && { ...about, kind: 'emailOpened', messageId: row.id }
     }
     case 'bounce': {
       const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))

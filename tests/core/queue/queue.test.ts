@@ -312,9 +312,7 @@ describe('a plan', () => {
       book.cadences.mixed!,
       null,
       DateTime.fromISO('2026-11-25T16:30', { zone: TIME_ZONE }).toMillis(),
-      book.callHours,
-      ny,
-      { US: { '2026-11-26': 'Thanksgiving Day' } },
+      { teamHours: book.callHours, place: ny, holidays: { US: { '2026-11-26': 'Thanksgiving Day' } } },
     )
     expect(planned.map((one) => [iso(one.at), one.moved])).toEqual([
       ['2026-11-25 16:30', null],
@@ -328,14 +326,11 @@ describe('a plan', () => {
     const moved = (days: number[]) => {
       const [cadence] = Object.values(playbook().cadences).filter((one) => one.steps[0]!.kind === 'email')
       const steps = [{ ...cadence!.steps[0]!, wait: { amount: 0, unit: 'hours' as const } }]
-      return planFrom(
-        { ...cadence!, steps, window: { days, from: 480, to: 1020 } },
-        null,
-        friday,
-        playbook().callHours,
-        ny,
-        {},
-      )[0]!.moved
+      return planFrom({ ...cadence!, steps, window: { days, from: 480, to: 1020 } }, null, friday, {
+        teamHours: playbook().callHours,
+        place: ny,
+        holidays: {},
+      })[0]!.moved
     }
     expect([moved([1, 2, 3, 4, 5]), moved([1, 2, 3, 4, 5, 6])]).toEqual(['after the weekend', 'the next morning'])
   })

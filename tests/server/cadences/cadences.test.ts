@@ -27,6 +27,9 @@ const step = (
   subject: kind === 'email' ? 'The night it drifted' : '',
   body: kind === 'email' ? 'Hello {{ first_name | default: "there" }}.' : '',
   requiresPrevious: false,
+  wayId: null,
+  ways: [],
+  endsEarly: false,
   ...given,
 })
 async function make(steps: StepDraft[], status: 'draft' | 'active' = 'active') {
