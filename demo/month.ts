@@ -5,9 +5,11 @@ import { sendDueMail } from '../server/channels/mail/dispatch'
 import type { MailChannel } from '../server/channels/mail/transport'
 import { db } from '../server/db/pool'
 import { isBusinessDay } from '../core/calendar/local'
-import { takeDueSteps } from '../server/engine/dueSteps'
+import { signedToken } from '../server/channels/mail/addresses'
+import { takeDueActions, takeDueSteps } from '../server/engine/dueSteps'
 import { holidayTables } from '../server/engine/holidays'
 import { recordEvents } from '../server/engine/recordEvents'
+import { noteOpened } from '../server/services/email/messages'
 import type { OutcomeDetails } from '../shared/api/desk'
 import { enroll } from '../server/services/cadences/enrollments'
 import { settleMeeting } from '../server/services/desk/meetings'
@@ -94,9 +96,13 @@ export async function workTheMonth(month: Month): Promise<void> {
   await hotMorning(month)
 }
 
-/** Takes every step and sends every email that is due at the stopped clock. */
+/** Does every action, takes every step and sends every email that is due at the stopped clock. */
 export async function catchUp(): Promise<void> {
-  for (let busy = true; busy;) busy = Boolean((await takeDueSteps()) + (await sendDueMail(past, { id: 'past' })))
+  const work = [takeDueActions, takeDueSteps, () => sendDueMail(past, { id: 'past' })]
+  for (let busy = true; busy;) {
+    busy = false
+    for (const take of work) busy = (await take()) > 0 || busy
+  }
 }
 
 async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {
@@ -231,16 +237,7 @@ async function someAnswer(at: number): Promise<void> {
     order by m.id
   `)
   for (const message of rows) {
-    if (random() < 0.45) {
-      await db().query(
-        sql`
-          update email_messages
-          set opened_at = coalesce(opened_at, world_now()), opens = opens + 1
-          where id = $1
-        `,
-        [message.id],
-      )
-    }
+    if (random() < 0.45) await noteOpened(signedToken('open', message.id))
     if (random() < 0.07) await answer(message, at)
   }
 }

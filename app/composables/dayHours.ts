@@ -1,11 +1,11 @@
 import { useTimes } from './times'
 
-/** The full hours of a day as choices, in minutes since midnight: "8:00 AM". The last one is the end of the day. */
+/** Every half hour of a day as a choice, in minutes since midnight: "8:30 AM". The last one is the end of the day. */
 export function useDayHours() {
   const times = useTimes()
-  return Array.from({ length: 25 }, (_, hour) => ({
-    value: hour * 60,
-    title: hour === 24 ? 'midnight' : times.clock(hour * 3_600_000, 'UTC'),
+  return Array.from({ length: 49 }, (_, half) => ({
+    value: half * 30,
+    title: half === 48 ? 'midnight' : times.clock(half * 1_800_000, 'UTC'),
   }))
 }
 

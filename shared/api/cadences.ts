@@ -74,6 +74,7 @@ export const listCadences = endpoint({
             kind: z.enum(valuesOf(STEP_KINDS)),
             name: z.string(),
             wait: waitSchema,
+            wayId: id.nullable(),
             here: z.number(),
           }),
         ),

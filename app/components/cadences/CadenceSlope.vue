@@ -89,8 +89,8 @@ const paths = computed(() =>
         path: way.ends || !back ? `${along} l26 0` : `${along} L${Math.max(last.x + 26, back.x)} ${back.y}`,
         end: way.ends ? { x: last.x + 26, y: last.y } : null,
         label: way.name,
-        x: from.x + 6,
-        y: first.y - 5,
+        x: from.x - 8,
+        y: first.y + 4,
         title: `${way.name}: ${props.wayInWords(way)}`,
       },
     ]
@@ -164,7 +164,7 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
     <g v-for="one in paths" :key="one.key">
       <path :d="one.path" fill="none" stroke="var(--pine)" stroke-width="1.8" stroke-dasharray="2 5" />
       <path v-if="one.end" :d="`M${one.end.x} ${one.end.y - 8}v16`" stroke="var(--pine)" stroke-width="2.5" />
-      <text :x="one.x" :y="one.y" class="date">
+      <text :x="one.x" :y="one.y" text-anchor="end" class="date">
         {{ one.label.length > 18 ? `${one.label.slice(0, 17)}…` : one.label }}
         <title>{{ one.title }}</title>
       </text>
@@ -235,6 +235,9 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
 }
 .spot {
   cursor: grab;
+}
+.spot:focus {
+  outline: none;
 }
 .spot:focus-visible {
   outline: none;

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { VueDraggable } from 'vue-draggable-plus'
 import { rowsOf, stepsOfRows, type StepRow } from '#core/cadence/arrange'
-import { waitInWords } from '#core/cadence/wait'
+import { lengthInWords, waitInWords } from '#core/cadence/wait'
 import type { StepDraft, WayDraft } from '#shared/api/cadences'
 import { useTimes } from '~/composables/times'
 
@@ -39,6 +39,9 @@ const before = (step: StepDraft) => {
   const mates = steps.value.filter((one) => one.wayId === step.wayId)
   return mates[mates.indexOf(step) - 1]
 }
+/** How long it waits; a branch may go on before. */
+const waitOf = ({ wait, endsEarly }: StepDraft) =>
+  endsEarly && wait.amount ? `waits up to ${lengthInWords(wait)}` : waitInWords(wait)
 const taken = (row: { branch: StepDraft; way: { id: string } }) =>
   props.who !== '' && props.planned[row.branch.id]?.wayId === row.way.id
 const wayOf = (row: { branch: StepDraft; way: { id: string } }) => row.branch.ways.find(({ id }) => id === row.way.id)!
@@ -60,7 +63,7 @@ const wayOf = (row: { branch: StepDraft; way: { id: string } }) => row.branch.wa
           <StepIcon :kind="row.step.kind" :size="16" color="var(--pine)" /><span class="grow"
             ><b class="cut">{{ numberOf.get(row.step.id) }}. {{ row.step.name }}</b
             ><small class="dim num"
-              >{{ waitInWords(row.step.wait)
+              >{{ waitOf(row.step)
               }}<template v-if="row.step.requiresPrevious && before(row.step)">
                 · only after “{{ before(row.step)!.name }}”</template
               ><template v-if="peopleAt[row.step.id]"> · {{ peopleAt[row.step.id] }} here</template

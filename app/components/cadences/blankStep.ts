@@ -6,12 +6,16 @@ export function blankWay(): WayDraft {
   return { id: crypto.randomUUID(), name: 'Opened', when: { type: 'opened' }, ends: false }
 }
 
-/** A new step to follow those there are: two business days after the last one; a branch waits as long for an answer. */
-export function blankStep(kind: StepKind, steps: readonly StepDraft[]): StepDraft {
+/**
+ * A new step on a way: two business days after the one before it, the first one at once. A branch waits as long for
+ * something to happen.
+ */
+export function blankStep(kind: StepKind, steps: readonly StepDraft[], wayId: string | null): StepDraft {
+  const follows = steps.some((one) => one.wayId === wayId)
   return {
     id: crypto.randomUUID(),
     kind,
-    wait: steps.length ? { amount: 2, unit: 'business_days' } : { amount: 0, unit: 'hours' },
+    wait: follows ? { amount: 2, unit: 'business_days' } : { amount: 0, unit: 'hours' },
     name: `${capitalized(STEP_KINDS[kind])} ${steps.filter((one) => one.kind === kind).length + 1}`,
     subject: '',
     body: kind === 'email' ? 'Hello {{ first_name | default: "there" }},\n\n' : '',

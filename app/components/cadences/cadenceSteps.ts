@@ -43,8 +43,9 @@ export function useCadenceSteps(cadence: Ref<Cadence | null>) {
     return step.value ? `after “${step.value.name}”` : 'at the end'
   })
   function add(kind: StepDraft['kind']): void {
-    const made = blankStep(kind, steps.value)
-    const behind = target.value || !step.value ? { wayId: target.value } : { stepId: step.value.id }
+    const onWay = target.value || !step.value
+    const made = blankStep(kind, steps.value, onWay ? target.value : step.value!.wayId)
+    const behind = onWay ? { wayId: target.value } : { stepId: step.value!.id }
     steps.value = withStep(steps.value, made, behind)
     selected.value = made.id
   }

@@ -33,14 +33,16 @@ const left = (row: Row) =>
     .sort(([, a], [, b]) => b - a)
     .map(([exit, count]) => `${count} ${EXIT_REASONS[exit as ExitReason]}`)
     .join(', ')
+/** Where a cadence's steps stand: on the climb, or below it where they are on a way of a branch. */
+const spotsOf = ({ steps }: Row) =>
+  steps.map((step, index) => ({
+    ...step,
+    x: 30 + (index * 570) / steps.length,
+    y: 92 - (index * 62) / steps.length + (step.wayId ? 26 : 0),
+  }))
 /** The line of a cadence's slope, as an SVG path: from step to step up to the flag. */
-function climbOf(steps: number): string {
-  const points = Array.from(
-    { length: steps },
-    (_, index) => `${30 + (index * 570) / steps} ${92 - (index * 62) / steps}`,
-  )
-  return `M${[...points, '600 30'].join(' L')}`
-}
+const climbOf = (row: Row) =>
+  `M${[...spotsOf(row).flatMap(({ wayId, x, y }) => (wayId ? [] : [`${x} ${y}`])), '600 30'].join(' L')}`
 </script>
 
 <template>
@@ -83,24 +85,15 @@ function climbOf(steps: number): string {
             .join('; ') || 'No steps yet'
         "
       >
-        <path
-          v-if="row.steps.length"
-          :d="climbOf(row.steps.length)"
-          fill="none"
-          stroke="var(--bark)"
-          stroke-width="2"
-        />
+        <path v-if="row.steps.length" :d="climbOf(row)" fill="none" stroke="var(--bark)" stroke-width="2" />
         <path d="M600 30 v-20 l16 6 l-16 6" fill="var(--amber)" stroke="var(--amber)" />
-        <g
-          v-for="(step, index) in row.steps"
-          :key="step.id"
-          :transform="`translate(${30 + (index * 570) / row.steps.length} ${92 - (index * 62) / row.steps.length})`"
-        >
+        <g v-for="step in spotsOf(row)" :key="step.id" :transform="`translate(${step.x} ${step.y})`">
           <circle
             :r="7 + 9 * Math.sqrt(step.here / most(row))"
             :fill="step.here ? 'var(--pine)' : 'var(--card)'"
             stroke="var(--pine)"
             stroke-width="1.6"
+            :stroke-dasharray="step.wayId ? '2 2' : undefined"
           />
           <text v-if="step.here" y="4" text-anchor="middle" class="count">{{ step.here }}</text>
           <text y="30" text-anchor="middle">

@@ -31,6 +31,7 @@ export async function listCadences() {
       kind: StepKind
       name: string
       wait: { amount: number; unit: WaitUnit }
+      wayId: Id | null
       here: number
     }[]
   }
@@ -51,7 +52,7 @@ export async function listCadences() {
         select coalesce(
           json_agg(
             json_build_object(
-              'id', s.id, 'kind', s.kind, 'name', s.name, 'wait',
+              'id', s.id, 'kind', s.kind, 'name', s.name, 'wayId', s.way_id, 'wait',
               json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'here',
               (
                 select count(*)

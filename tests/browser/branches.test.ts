@@ -1,0 +1,136 @@
+import { expect, type Page } from '@playwright/test'
+import { test } from './fixtures'
+import { moveClock, signIn } from './signIn'
+
+const stamp = Date.now().toString(36)
+const name = `Call, then what it asks for ${stamp}`
+
+/** Chooses from a menu of the page, not of a dialog. */
+async function choose(page: Page, label: string, option: string): Promise<void> {
+  await page.locator('.v-select').filter({ hasText: label }).first().click()
+  await page.getByRole('option', { name: option, exact: true }).last().click()
+}
+async function addProspect(page: Page, person: object): Promise<string> {
+  return page.evaluate(async (body) => {
+    const answer = await fetch('/api/prospects', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    })
+    return ((await answer.json()) as { id: string }).id
+  }, person)
+}
+
+test('a manager builds a cadence that calls first and branches; the outcome decides, and everyone is where it says', async ({
+  page,
+}) => {
+  test.setTimeout(120_000)
+  await signIn(page, /Maren Holloway/)
+  const known = await addProspect(page, {
+    name: 'Osric Penhallow',
+    title: 'Cellar master',
+    phone: '+1 212 555 0151',
+    country: 'US',
+    region: 'NY',
+  })
+  const unknown = await addProspect(page, {
+    name: 'Maud Quillon',
+    phone: '+1 212 555 0152',
+    country: 'US',
+    region: 'NY',
+  })
+
+  await page.goto('/cadences')
+  await page.getByRole('button', { name: 'New cadence' }).click()
+  await page.getByLabel('Name of the cadence').fill(name)
+  await page.getByRole('button', { name: '+ Call' }).click()
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('First call')
+  await page.getByLabel('Script').fill('Hello {{ first_name }}.')
+  await page.getByRole('button', { name: '+ Branch' }).click()
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('What came of it?')
+  await page.getByLabel('Wait at most').fill('0')
+
+  // The first way by the outcome of the call, a second by a filter.
+  await page.getByLabel('Way', { exact: true }).first().fill('Busy')
+  await choose(page, 'If', 'the last call came to')
+  await page.locator('.v-select').filter({ hasText: 'Outcomes' }).click()
+  await page.getByRole('option', { name: 'Busy', exact: true }).click()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Add a way' }).click()
+  await page.getByLabel('Way', { exact: true }).nth(1).fill('Has a title')
+  await page.locator('.v-select').filter({ hasText: 'If' }).nth(1).click()
+  await page.getByRole('option', { name: 'the prospect fits', exact: true }).last().click()
+  await page.getByRole('button', { name: 'Edit as text' }).click()
+  await page.getByLabel('The filter as text').fill('job title is set')
+  await page.keyboard.press('Enter')
+
+  // Steps go to the way whose heading is chosen.
+  const steps = page.getByRole('listitem')
+  const heading = (way: string) => page.getByRole('button', { name: new RegExp(`^${way} (if|otherwise)`) })
+  await heading('Busy').click()
+  await expect(page.getByText('Add to “Busy”:')).toBeVisible()
+  await page.getByRole('button', { name: '+ Task' }).click()
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Try the front desk')
+  await heading('Has a title').click()
+  await page.getByRole('button', { name: '+ Task' }).click()
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Look for them at the fair')
+  await page
+    .getByRole('button', { name: /What came of it/ })
+    .first()
+    .click()
+  await page.getByRole('button', { name: '+ Call' }).click()
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Second call')
+  await expect(steps.filter({ hasText: 'behind “What came of it?”' })).toBeVisible()
+  await expect(page.getByRole('group', { name: /^The climb/ })).toContainText('Busy')
+  // Which way a prospect would go is said where the ways are.
+  await expect(heading('Everyone else')).toBeVisible()
+  await page.getByRole('button', { name: 'Save and start' }).click()
+  await expect(page.getByText('Saved. People can be enrolled.')).toBeVisible()
+  const cadence = page.url().split('/').at(-1)!
+  await page.reload()
+  await expect(heading('Has a title')).toContainText('job title is set')
+
+  await page.evaluate(
+    async ({ id, prospectIds }) => {
+      await fetch(`/api/cadences/${id}/enrollments`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ prospectIds }),
+      })
+    },
+    { id: cadence, prospectIds: [known, unknown] },
+  )
+  /** The worker takes steps beside the page: it is read again until they are there. */
+  const seen = (text: string) =>
+    expect(async () => {
+      await page.reload()
+      await expect(page.getByText(text).filter({ visible: true }).first()).toBeVisible({ timeout: 2_000 })
+    }).toPass({ timeout: 20_000 })
+  const log = async (id: string, key: string, next: RegExp) => {
+    await page.goto(`/prospects/${id}`)
+    await seen('First call')
+    await expect(page.getByRole('toolbar', { name: 'Actions' })).toBeVisible()
+    await page.keyboard.press('l')
+    const offered = page.getByRole('dialog').getByRole('button', { name: new RegExp(`^${key} `) })
+    await expect(offered).toContainText(next)
+    await page.keyboard.press(key)
+    await expect(page.getByRole('dialog')).toHaveCount(0)
+  }
+  await log(known, '1', /Next: task, today/)
+  await seen('Look for them at the fair')
+  await log(unknown, '2', /Next: task, today/)
+  await seen('Try the front desk')
+
+  // A branch without a way for everyone else cannot be saved; deleting it takes its ways along.
+  await page.goto(`/cadences/${cadence}`)
+  await page
+    .getByRole('button', { name: /What came of it/ })
+    .first()
+    .click()
+  await page.getByRole('button', { name: 'Delete', exact: true }).click()
+  await expect(heading('Busy')).toHaveCount(0)
+  await expect(page.getByText('Second call').first()).toBeVisible()
+  await page.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(page.getByText('Saved. People can be enrolled.')).toBeVisible()
+  await moveClock(page, 'An hour later')
+})
