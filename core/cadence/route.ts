@@ -19,7 +19,7 @@ function firstOf({ steps }: Route, wayId: Id | null): Step | null {
 }
 
 /** The branch that a way belongs to, and the way; null for the main way, and one that is not there any more. */
-export function branchOf({ steps }: Route, wayId: Id | null): { branch: Step; way: Way } | null {
+function branchOf({ steps }: Route, wayId: Id | null): { branch: Step; way: Way } | null {
   if (wayId === null) return null
   for (const branch of steps) {
     const way = branch.ways.find((one) => one.id === wayId)
@@ -70,7 +70,7 @@ export function stepsTo(route: Route, step: Step): Step[] {
 }
 
 /** How deep a step lies in branches, 0 on the main way. */
-export function depthOf(route: Route, step: Pick<Step, 'wayId'>): number {
+function depthOf(route: Route, step: Pick<Step, 'wayId'>): number {
   const outer = branchOf(route, step.wayId)
   return outer ? 1 + depthOf(route, outer.branch) : 0
 }
