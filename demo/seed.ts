@@ -245,6 +245,7 @@ async function addCadences(manager: Viewer): Promise<string[]> {
   for (const cadence of CADENCES) {
     const { id } = await addCadence(manager, {
       ...cadence,
+      afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 },
       steps: withNewIds(cadence.steps),
     })

@@ -168,9 +168,9 @@ function aboutCadences(
     if (row?.prospectId !== person.id || !after.stepId || after.dueAt == null) continue
     const step = playbook.cadences[row.cadenceId]?.steps.find((step) => step.id === after.stepId)
     const at = momentInWords(after.dueAt, reader)
-    if (step?.kind === 'branch')
-      {sentences.push(`Next: “${step.name}” is decided, ${at}${step.endsEarly ? ' at the latest' : ''}.`)}
-    else if (step) sentences.push(`Next: ${STEP_KINDS[step.kind]}, ${at}.`)
+    if (step?.kind === 'branch') {
+      sentences.push(`Next: “${step.name}” is decided, ${at}${step.endsEarly ? ' at the latest' : ''}.`)
+    } else if (step) sentences.push(`Next: ${STEP_KINDS[step.kind]}, ${at}.`)
   }
   for (const effect of only(effects, 'openEnrollment')) {
     sentences.push(`Enters “${playbook.cadences[(effect.after as Enrollment).cadenceId]?.name ?? 'a cadence'}”.`)

@@ -1,5 +1,6 @@
 import type { Id } from '../instant'
 import { changesRecord, reachesCompany as actionReaches } from '../actions/registry'
+import { afterLastSteps } from './afterLast'
 import { onCallLogged } from './callOutcome'
 import { onActionCancelled, onActionDue } from './delayedActions'
 import { ReactionContext } from './state/reactionContext'
@@ -64,6 +65,7 @@ function run(context: ReactionContext): Reaction {
     context.takeBack()
     return { effects: [], problems: context.problems }
   }
+  afterLastSteps(context)
   endWaitsEarly(context, context.state.prospect[prospectId]!)
   closeDeadEnds(context)
   return { effects: context.effects, problems: [], skipped: context.skipped }
@@ -104,6 +106,7 @@ const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
  * company. What it says holds for this playbook only.
  */
 export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
+  if (DECIDES.has(event.kind) && finishing(playbook).some(actionReaches)) return true
   if (event.kind !== 'callLogged') return COMPANY_WIDE.has(event.kind)
   return (playbook.outcomes[event.outcomeId ?? '']?.actions ?? []).some(actionReaches)
 }
@@ -112,17 +115,45 @@ export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: 
 export function asksForRecords(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
   if (event.kind === 'actionDue') return true
   const actions = playbook.outcomes[event.outcomeId ?? '']?.actions ?? []
-  return actions.some(changesRecord) || conditionsAsked(event, playbook).length > 0
+  const finishes = DECIDES.has(event.kind) && finishing(playbook).some(changesRecord)
+  return finishes || actions.some(changesRecord) || conditionsAsked(event, playbook).length > 0
 }
 
 /** The filters that an event's actions ask of the prospect: then the state must hold what they ask. */
 export function conditionsAsked(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): Filter[] {
-  const ways = DECIDES.has(event.kind) ? waysAsked(Object.values(playbook.cadences)) : []
-  return [...wheresOf(playbook.outcomes[event.outcomeId ?? '']?.actions ?? []), ...ways]
+  const own = wheresOf(playbook.outcomes[event.outcomeId ?? '']?.actions ?? [])
+  return DECIDES.has(event.kind) ? [...own, ...askedOnTheWay(playbook)] : own
 }
 
 /** Events that may send an enrollment past a branch. */
-const DECIDES: ReadonlySet<DomainEvent['kind']> = new Set(['callLogged', 'stepDue', 'taskDone', 'emailSent'])
+const DECIDES: ReadonlySet<DomainEvent['kind']> = new Set([
+  'callLogged',
+  'stepDue',
+  'taskDone',
+  'emailSent',
+  'emailSettled',
+  'emailStopped',
+])
+
+/** What is done behind the last steps of cadences, all together. */
+const finishing = ({ afterLast }: Playbook) => Object.values(afterLast).flat()
+
+/** The filters that may be asked of those who go on in a cadence: those of its ways, and of what follows its end. */
+const askedOnTheWay = (playbook: Playbook) => [
+  ...waysAsked(Object.values(playbook.cadences)),
+  ...wheresOf(finishing(playbook)),
+]
+
+/** How much must be known to go on in any cadence. */
+export function breadthOnTheWay(playbook: Playbook): { colleagues: boolean; records: boolean; filters: Filter[] } {
+  const filters = askedOnTheWay(playbook)
+  const actions = finishing(playbook)
+  return {
+    colleagues: actions.some(actionReaches),
+    records: filters.length > 0 || actions.some(changesRecord),
+    filters,
+  }
+}
 
 /** The filters of the ways of cadences. */
 export function waysAsked(cadences: readonly Pick<Cadence, 'steps'>[]): Filter[] {

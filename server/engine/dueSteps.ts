@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { changesRecord, reachesCompany } from '#core/actions/registry'
-import { waysAsked, wheresOf } from '#core/engine/react'
+import { breadthOnTheWay, wheresOf } from '#core/engine/react'
 import type { ConfiguredAction } from '#core/engine/state/playbook'
 import { db, type Db } from '../db/pool'
 import { doDueWork, type DueEntry, type Hand } from './dueWork'
@@ -88,18 +88,9 @@ export async function takeDueActions(hand: Hand | null = null): Promise<number> 
   }))
 }
 
-/** How much must be known to take steps: what the ways of their cadences ask, where there are branches. */
-async function breadthOfSteps(client: Db, entries: readonly DueEntry[]): Promise<Breadth> {
-  const book = await currentPlaybook(client)
-  const all = Object.values(book.cadences)
-  if (!waysAsked(all).length) return { colleagues: false }
-  const { rows } = await client.query<{ cadence_id: string }>({
-    name: 'cadences-of-steps',
-    text: sql`select distinct cadence_id from enrollments where id = any($1::uuid[])`,
-    values: [entries.map((row) => row.ref_id)],
-  })
-  const filters = waysAsked(all.filter(({ id }) => rows.some((row) => row.cadence_id === id)))
-  return { colleagues: false, records: filters.length > 0, filters }
+/** How much must be known to take steps: what ways ask, and what is done behind the last one. */
+async function breadthOfSteps(client: Db): Promise<Breadth> {
+  return breadthOnTheWay(await currentPlaybook(client))
 }
 
 /** How much must be known to do actions: their colleagues too, where one of them reaches the company. */

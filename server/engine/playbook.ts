@@ -1,5 +1,5 @@
 import type { StageKind, StepKind } from '#core/enumerations'
-import type { Outcome, Playbook } from '#core/engine/state/playbook'
+import type { ConfiguredAction, Outcome, Playbook } from '#core/engine/state/playbook'
 import type { Cadence, Way } from '#core/cadence/steps'
 import type { Wait } from '#core/cadence/wait'
 import type { Gate } from '#core/stage/gate'
@@ -99,6 +99,7 @@ interface CadenceRow {
   booked_scope: Cadence['exits']['booked']
   deleted: Record<string, string | null>
   steps: StepRow[]
+  after_last: ConfiguredAction[]
 }
 interface OutcomeRow {
   id: string
@@ -148,6 +149,9 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
       ),
       outcomes: Object.fromEntries(outcomes.map((outcome) => [outcome.id, readOutcome(outcome)])),
       cadences: Object.fromEntries(cadences.map(readCadence).map((cadence) => [cadence.id, cadence])),
+      afterLast: Object.fromEntries(
+        cadences.flatMap(({ id, after_last: after }) => (after.length ? [[id, after]] : [])),
+      ),
       holidays: holidayTables(),
       callHours: { days: team.call_days, from: team.call_from, to: team.call_to },
       fallbackDays: team.fallback_days,

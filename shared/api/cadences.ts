@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { actionSchema } from '#core/actions/registry'
 import { wayConditionSchema } from '#core/cadence/ways'
 import { CADENCE_STATUSES, SCOPES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
@@ -51,6 +52,7 @@ const draft = {
   window: hoursSchema.default({ days: [1, 2, 3, 4, 5], from: 480, to: 1020 }),
   exits: z.object({ replied: scope, booked: scope }).default({ replied: 'person', booked: 'company' }),
   steps: z.array(stepSchema).max(60).default([]),
+  afterLast: z.array(actionSchema).max(10).default([]).describe('What is done with who is through, in order'),
 }
 const status = z.enum(valuesOf(CADENCE_STATUSES))
 export const cadenceSchema = z.object({ id, status, version: z.number(), ...draft })

@@ -164,6 +164,7 @@ function insert(name: string): void {
   display: grid;
   gap: 12px;
   align-content: start;
+  align-self: start;
 }
 .tabs {
   gap: 18px;

@@ -10,10 +10,21 @@ import { inOrder, namedChoices } from './actions/choices'
 
 /** One action of an outcome, as a sentence of small choices: what it does, then when. */
 const action = defineModel<Action>({ required: true })
-const props = defineProps<{ names: ActionNames; fields: readonly Field[]; formError?: readonly string[] }>()
+const props = defineProps<{
+  names: ActionNames
+  fields: readonly Field[]
+  formError?: readonly string[]
+  /** For actions that belong to no call: those that need one, and conditions about it, are not offered. */
+  withoutCall?: boolean
+}>()
 const emit = defineEmits<{ remove: []; up: []; down: [] }>()
 
-const types = ACTION_TYPES.map((type) => ({ value: type, title: ACTIONS[type]!.label }))
+const types = computed(() =>
+  ACTION_TYPES.filter((type) => !props.withoutCall || ACTIONS[type]!.mayWait).map((type) => ({
+    value: type,
+    title: ACTIONS[type]!.label,
+  })),
+)
 const form = computed(() => ACTION_FORMS[action.value.type])
 const mayWait = computed(() => ACTIONS[action.value.type]!.mayWait)
 const CONDITIONS = [
@@ -87,7 +98,9 @@ const setDelay = (later: boolean) => change({ after: later ? { amount: 2, unit: 
       </template>
       <v-select
         :model-value="condition"
-        :items="CONDITIONS"
+        :items="
+          withoutCall ? CONDITIONS.filter(({ value }) => ['always', 'stages', 'where'].includes(value)) : CONDITIONS
+        "
         label="When"
         class="mid"
         @update:model-value="setCondition($event, attempt)"

@@ -1,19 +1,16 @@
 <script setup lang="ts">
 import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import type { ActionNames } from '#core/actions/kind/define'
 import { actionInWords } from '#core/actions/registry'
 import { COUNTS_AS, REQUIRED_INPUTS } from '#core/enumerations'
-import { ME, type Field } from '#core/filter/fields'
-import { print } from '#core/filter/sentence'
 import { keyShown, outcomeKey } from '#core/queue/outcomeKey'
 import { stages } from '#shared/api/settings/stages'
-import { filterFields } from '#shared/api/lists'
 import { listOutcomes, orderOutcomes } from '#shared/api/settings/outcomes'
 import { call } from '~/api/call'
 import { useOptions } from '~/composables/options'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
+import { useActionWorld } from './actions/actionWorld'
 
 /** What reps can pick after a call, in the order of the number keys; managers change it here. */
 type Settings = z.output<typeof listOutcomes.response>
@@ -23,19 +20,12 @@ const notices = useNotices()
 const outcomes = shallowRef<Outcome[]>([])
 const gateFields = useOptions(() => call(stages).then((answer) => answer.fields))
 const fieldName = (key: string) => gateFields.value.find((field) => field.key === key)?.label ?? 'a deleted field'
-const names = shallowRef<ActionNames | null>(null)
-/** What conditions of actions can ask. */
-const fields = shallowRef<readonly Field[]>([])
+const { names, fields, read: readWorld } = useActionWorld()
 const editing = ref(false)
 const edited = shallowRef<Outcome | null>(null)
 
 async function read(): Promise<void> {
-  const [answer, asked] = await Promise.all([call(listOutcomes), call(filterFields)])
-  outcomes.value = answer.outcomes
-  // Nobody looks when an action is done: there is no "me".
-  fields.value = asked.fields.map((field) => ({ ...field, choices: field.choices?.filter(({ id }) => id !== ME) }))
-  const byKey = new Map(fields.value.map((field) => [field.key, field]))
-  names.value = { ...answer.names, filterInWords: (filter) => print(filter, byKey) }
+  outcomes.value = await readWorld()
 }
 function edit(outcome: Outcome | null): void {
   edited.value = outcome

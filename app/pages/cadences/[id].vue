@@ -284,6 +284,7 @@ const at = (field: string) =>
             Add the first step on the left.
           </p>
         </section>
+        <AfterLast v-model="cadence.afterLast" :form-error="formError" :disabled="!session.manages" class="after" />
       </fieldset>
       <ArchiveCadence v-model="archiving" :name="cadence.name" :people="inIt" @archive="setState('archived', $event)" />
     </template>
@@ -316,6 +317,9 @@ const at = (field: string) =>
   grid-template-columns: 320px minmax(0, 1fr);
   gap: 24px;
   margin-top: 12px;
+}
+.after {
+  grid-column: 1 / -1;
 }
 .edit {
   display: grid;

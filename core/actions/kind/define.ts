@@ -123,8 +123,9 @@ export function defineAction<Schema extends z.ZodType<ConfiguredAction>>(
   return kind
 }
 
-/** A name with quotation marks, or that it is not there any more. */
+/** A name with quotation marks; three dots where none is chosen yet, or that it is not there any more. */
 export function named(names: Readonly<Record<Id, string>>, id: Id): string {
+  if (!id) return '…'
   return names[id] === undefined ? '(deleted)' : `“${names[id]}”`
 }
 

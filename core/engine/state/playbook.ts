@@ -55,6 +55,8 @@ export interface Playbook {
   /** The names of the custom fields of people and companies, by their keys in filters and gates. */
   customFields: Readonly<Record<string, string>>
   cadences: Readonly<Record<Id, Cadence>>
+  /** What is done with who is through a cadence, in order, by the cadence's id; nothing where it is not there. */
+  afterLast: Readonly<Record<Id, readonly ConfiguredAction[]>>
   /** The names of what actions speak of by id: tags, fixed lists, users. */
   names: Readonly<Record<Id, string>>
   /** What filters can ask of prospects, by key, and the zone their days are counted in. */

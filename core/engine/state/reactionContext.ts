@@ -80,15 +80,14 @@ export class ReactionContext {
     this.problems.push({ field, message })
   }
 
-  /** Takes every effect so far back, the last first. */
-  takeBack(): void {
-    for (const effect of this.effects.reverse()) {
+  /** Takes effects back, the last first: those from a place on, or all. */
+  takeBack(from = 0): void {
+    for (const effect of this.effects.splice(from).reverse()) {
       const rows = this.rows(effect.entity)
       if (effect.before === null) dropRow(rows, effect.id)
       else if (effect.after === null) putRow(rows, effect.before as Entities[EntityName])
       else putRow(rows, { ...rows[effect.id]!, ...effect.before } as Entities[EntityName])
     }
-    this.effects.length = 0
   }
 
   private rows<E extends EntityName>(entity: E): Record<Id, Entities[E]> {

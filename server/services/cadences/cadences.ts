@@ -78,7 +78,7 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
     db().query<Cadence>(
       sql`
         select
-          c.id, c.status, c.version, c.name, c.cold,
+          c.id, c.status, c.version, c.name, c.cold, c.after_last as "afterLast",
           json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as
         window
           , json_build_object('replied', c.replied_scope, 'booked', c.booked_scope) as exits,

@@ -1,4 +1,6 @@
 import { randomUUID } from 'node:crypto'
+import { ACTIONS } from '#core/actions/registry'
+import { circleOfCadences } from '#core/engine/afterLast'
 import { routeFaults, stepsFrom } from '#core/cadence/route'
 import type { Step } from '#core/cadence/steps'
 import { conditionFault } from '#core/filter/problems'
@@ -9,8 +11,9 @@ import type { Cadence, StepDraft, WayDraft } from '#shared/api/cadences'
 import { readMergeNames } from '../../db/mergeFields'
 import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db, transaction, type Db } from '../../db/pool'
-import { playbookChanged } from '../../engine/playbook'
+import { currentPlaybook, playbookChanged } from '../../engine/playbook'
 import { startBulk } from '../bulk/bulk'
+import { actionFaults } from '../settings/outcomes'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
@@ -76,9 +79,29 @@ async function branchProblems(steps: readonly StepDraft[]): Promise<{ field: str
   return [...faults, ...asked]
 }
 
-async function checkDraft(draft: Draft, status: Cadence['status']): Promise<void> {
+/** What is wrong with what follows the last step; each at its action. */
+async function afterProblems(
+  actions: Draft['afterLast'],
+  id: Id | null,
+): Promise<{ field: string; message: string }[]> {
+  if (!actions.length) return []
+  const at = (index: number, message: string) => ({ field: `afterLast.${index}`, message })
+  const faults = (await actionFaults(actions)).flatMap((message, index) => {
+    const mayFollow = ACTIONS[actions[index]!.type]!.mayWait
+    const fault = mayFollow ? message : 'This action belongs to a call: choose another'
+    return fault ? [at(index, fault)] : []
+  })
+  const { cadences, afterLast } = await currentPlaybook(db())
+  const circle = id && circleOfCadences({ ...afterLast, [id]: actions })
+  if (!circle) return faults
+  const names = circle.map((one) => `“${cadences[one]?.name ?? 'a cadence'}”`).join(', then ')
+  const index = actions.findIndex(({ type }) => type === 'startCadence')
+  return [...faults, at(index, `This would never end: ${names}`)]
+}
+
+async function checkDraft(draft: Draft, status: Cadence['status'], id: Id | null): Promise<void> {
   const problems = stepProblems(draft.steps, await readMergeNames(db()))
-  problems.push(...(await branchProblems(draft.steps)))
+  problems.push(...(await branchProblems(draft.steps)), ...(await afterProblems(draft.afterLast, id)))
   if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
     problems.push({ field: 'steps', message: 'Two steps have the same id' })
   }
@@ -173,15 +196,16 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
 
 /** Makes a cadence, as a draft. */
 export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id }> {
-  await checkDraft(draft, 'draft')
+  await checkDraft(draft, 'draft', null)
   const id = randomUUID()
   await transaction(async (client) => {
     await client.query(
       sql`
         insert into cadences (
-          id, name, cold, window_days, window_from, window_to, replied_scope, booked_scope, owner_id, created_at
+          id, name, cold, window_days, window_from, window_to, replied_scope, booked_scope, owner_id, after_last,
+          created_at
         )
-        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, world_now())
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, world_now())
       `,
       [
         id,
@@ -193,6 +217,7 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
         draft.exits.replied,
         draft.exits.booked,
         viewer.id,
+        JSON.stringify(draft.afterLast),
       ],
     )
     await writeSteps(client, id, draft.steps)
@@ -206,7 +231,7 @@ export async function editCadence(
   id: Id,
   edit: Draft & { version: number; status: Cadence['status'] },
 ): Promise<{ version: number }> {
-  await checkDraft(edit, edit.status)
+  await checkDraft(edit, edit.status, id)
   return transaction(async (client) => {
     const row = await firstRow(
       client.query<{ version: number; status: Cadence['status'] }>(
@@ -225,7 +250,7 @@ export async function editCadence(
         update cadences
         set
           name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8,
-          booked_scope = $9, version = version + 1
+          booked_scope = $9, after_last = $10, version = version + 1
         where id = $1
       `,
       [
@@ -238,6 +263,7 @@ export async function editCadence(
         edit.window.to,
         edit.exits.replied,
         edit.exits.booked,
+        JSON.stringify(edit.afterLast),
       ],
     )
     await writeSteps(client, id, edit.steps)

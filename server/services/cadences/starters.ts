@@ -368,6 +368,7 @@ async function take(
     if (!asked.cadences.includes(key) || there.has(cadence.name.toLowerCase())) continue
     const { id } = await addCadence(viewer, {
       ...cadence,
+      afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
       steps: withNewIds(steps),
     })

@@ -67,6 +67,12 @@ function fault(action: Action, { names, filterFields }: Referable): string | nul
   return conditionFault(action.where, filterFields) ?? null
 }
 
+/** What each action refers to that is not there any more, in their order; null where all is. */
+export async function actionFaults(actions: readonly Action[]): Promise<(string | null)[]> {
+  const refer = await referable()
+  return actions.map((action) => fault(action, refer))
+}
+
 /** The outcomes that are offered, in order, each with what its actions refer to that is not there any more. */
 export async function listOutcomes() {
   const [{ rows }, refer] = await Promise.all([
