@@ -1,14 +1,29 @@
 import { perform } from '../actions/registry'
 import type { Id } from '../instant'
+import { scheduleAction } from './moves/delayed'
+import type { Cause } from './state/effects'
+import type { DomainEvent } from './state/events'
 import type { ReactionContext } from './state/reactionContext'
 import type { Enrollment } from './state/engineState'
 import type { ConfiguredAction } from './state/playbook'
 
+/** Events that may send an enrollment on: with them all is read that ways and actions behind the last step ask. */
+export const DECIDES: ReadonlySet<DomainEvent['kind']> = new Set([
+  'callLogged',
+  'stepDue',
+  'taskDone',
+  'emailSent',
+  'emailSettled',
+  'emailStopped',
+])
+
 /**
  * Does what a cadence says of those who are through, for everyone whom this event took past its last step. Who left
- * before that is not among them. An action that is refused (a gate) is left out and said.
+ * before that is not among them. An action that is refused (a gate) is left out and said. Where the event is one that
+ * seldom sends anyone on, the actions are scheduled at once: what they ask is read when they are done.
  */
 export function afterLastSteps(context: ReactionContext): void {
+  const isRead = DECIDES.has(context.event.kind)
   const { afterLast } = context.playbook
   const through = context.effects.filter(
     (effect) => effect.kind === 'endEnrollment' && (effect.after as Partial<Enrollment>).exit === 'finished',
@@ -18,11 +33,11 @@ export function afterLastSteps(context: ReactionContext): void {
     const prospect = context.state.prospect[enrollment.prospectId]!
     const stageBefore = prospect.stageId
     const about = { phoneId: null, details: {}, outcome: null, enrollment }
+    const cause: Cause = { source: 'cadence', id: enrollment.cadenceId }
     for (const action of afterLast[enrollment.cadenceId] ?? []) {
       const mark = context.effects.length
-      perform({ context, prospect, stageBefore, ...about, cause: { source: 'cadence', id: enrollment.cadenceId } }, [
-        action,
-      ])
+      if (isRead) perform({ context, prospect, stageBefore, ...about, cause }, [action])
+      else scheduleAction(context, prospect, action, { outcomeId: null, phoneId: null, enrollment }, cause)
       const [problem] = context.problems.splice(0)
       if (!problem) continue
       context.takeBack(mark)

@@ -1,6 +1,6 @@
 import type { Id } from '../instant'
 import { changesRecord, reachesCompany as actionReaches } from '../actions/registry'
-import { afterLastSteps } from './afterLast'
+import { afterLastSteps, DECIDES } from './afterLast'
 import { onCallLogged } from './callOutcome'
 import { onActionCancelled, onActionDue } from './delayedActions'
 import { ReactionContext } from './state/reactionContext'
@@ -124,16 +124,6 @@ export function conditionsAsked(event: Pick<DomainEvent, 'kind'> & { outcomeId?:
   const own = wheresOf(playbook.outcomes[event.outcomeId ?? '']?.actions ?? [])
   return DECIDES.has(event.kind) ? [...own, ...askedOnTheWay(playbook)] : own
 }
-
-/** Events that may send an enrollment past a branch. */
-const DECIDES: ReadonlySet<DomainEvent['kind']> = new Set([
-  'callLogged',
-  'stepDue',
-  'taskDone',
-  'emailSent',
-  'emailSettled',
-  'emailStopped',
-])
 
 /** What is done behind the last steps of cadences, all together. */
 const finishing = ({ afterLast }: Playbook) => Object.values(afterLast).flat()

@@ -9,8 +9,8 @@ import { placeOf, waitingActions, type Enrollment, type Prospect } from '../stat
 export const STARTS: ReadonlySet<string> = new Set(['startCadence'])
 
 /**
- * Schedules an action for later, as its delay says, counted where the prospect is. The same one that waits already
- * gives way: it is done once.
+ * Schedules an action for later, as its delay says, counted where the prospect is; without a delay for now. The same
+ * one that waits already gives way: it is done once.
  */
 export function scheduleAction(
   context: ReactionContext,
@@ -41,7 +41,7 @@ export function scheduleAction(
       id: context.newId(),
       prospectId: prospect.id,
       action: plain,
-      runAt: afterWait(context.now, after!, placeOf(prospect), context.playbook.holidays),
+      runAt: after ? afterWait(context.now, after, placeOf(prospect), context.playbook.holidays) : context.now,
       status: 'waiting',
       doneAt: null,
       outcomeId: about.outcomeId,

@@ -2,12 +2,14 @@ import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
 import type { EmailType } from '#core/enumerations'
 import { allotSlots, type Sender } from '#core/cadence/allot'
+import { breadthOnTheWay } from '#core/engine/react'
 import type { Playbook } from '#core/engine/state/playbook'
 import { placeOf, type EmailMessage, type EngineState } from '#core/engine/state/engineState'
 import { emailTypeOf, whyNoEmail, whyStopped } from '#core/engine/moves/stops'
 import type { Id, Instant } from '#core/instant'
 import { readMailParts } from './mailParts'
 import { describeError, doDueWork, type DueEntry } from '../../engine/dueWork'
+import { currentPlaybook } from '../../engine/playbook'
 import { prepareFree, reactAndWrite, type NewEvent } from '../../engine/recordEvents'
 import { compose, type Composed } from './compose'
 import { handOver, type ReadyEmail, type SendingWorker } from './handOver'
@@ -51,6 +53,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
           client,
           [...new Set(entries.map((row) => row.prospect_id))],
           entries.map((row) => row.ref_id),
+          breadthOnTheWay(await currentPlaybook(client)),
         ),
       ])
       const byId = new Map(details.map((row) => [row.id, row]))

@@ -1,9 +1,9 @@
 import { changesRecord } from '#core/actions/registry'
-import { waysAsked, wheresOf } from '#core/engine/react'
+import { breadthOnTheWay, wheresOf } from '#core/engine/react'
 import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
 import { stepsFrom, stepsTo } from '#core/cadence/route'
-import { openEnrollments, placeOf, type EngineState } from '#core/engine/state/engineState'
+import { placeOf, type EngineState } from '#core/engine/state/engineState'
 import type { Playbook } from '#core/engine/state/playbook'
 import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
@@ -163,8 +163,7 @@ export async function brief(
     callWithoutOutcome(viewer, prospectId),
   ])
   const book = await playbook(db(), playbookVersion)
-  const theirs = openEnrollments(loaded, prospectId).flatMap(({ cadenceId }) => book.cadences[cadenceId] ?? [])
-  const filters = [...offered(book).flatMap((outcome) => wheresOf(outcome.actions)), ...waysAsked(theirs)]
+  const filters = [...offered(book).flatMap((outcome) => wheresOf(outcome.actions)), ...breadthOnTheWay(book).filters]
   const state = { ...(await withFacts(db(), loaded, [prospectId], filters, book)), touchGoals: goals }
   const open = taskId ?? taskForCall(prospectId, state, book)
   const task = open ? (state.task[open] ?? null) : null
@@ -232,7 +231,7 @@ async function loadWithColleagues(prospectId: Id) {
   const book = latestPlaybook() ?? (await currentPlaybook(db()))
   const records =
     offered(book).some(({ actions }) => actions.some((action) => changesRecord(action) || action.where)) ||
-    waysAsked(Object.values(book.cadences)).length > 0
+    breadthOnTheWay(book).records
   return load(
     db(),
     rows.map((row) => row.id),

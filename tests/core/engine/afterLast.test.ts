@@ -13,10 +13,11 @@ const tag = action('changeTag', { tagId: 'tagged', on: true })
 const start = (cadenceId: string, rest: object = {}) => action('startCadence', { cadenceId, ...rest })
 
 /** Ann at the last step of a cadence of one to-do, behind which this follows; the to-do is done, or she leaves it. */
-function through(afterLast: ConfiguredAction[], event: 'taskDone' | 'unenrolled' = 'taskDone') {
+function through(afterLast: ConfiguredAction[], event: 'taskDone' | 'unenrolled' | 'phoneStatusSet' = 'taskDone') {
   const usual = playbook()
   const [step] = usual.cadences.mixed!.steps.filter(({ kind }) => kind === 'task')
-  const short = { ...usual.cadences.mixed!, id: 'short', steps: [{ ...step!, cadenceId: 'short', position: 0 }] }
+  const kind = event === 'phoneStatusSet' ? ('call' as const) : ('task' as const)
+  const short = { ...usual.cadences.mixed!, id: 'short', steps: [{ ...step!, kind, cadenceId: 'short', position: 0 }] }
   const book: Playbook = { ...usual, cadences: { ...usual.cadences, short }, afterLast: { short: afterLast } }
   const newId = counter()
   let now: EngineState = state()
@@ -36,7 +37,12 @@ function through(afterLast: ConfiguredAction[], event: 'taskDone' | 'unenrolled'
   const enrollmentId = openEnrollments(now, 'ann')[0]!.id
   happen({ kind: 'stepDue', enrollmentId }, '2')
   const task = Object.values(now.task).find(({ status }) => status === 'open')!
-  const last = happen(event === 'taskDone' ? { kind: event, taskId: task.id } : { kind: event, enrollmentId }, '3')
+  const more = {
+    taskDone: { taskId: task.id },
+    unenrolled: { enrollmentId },
+    phoneStatusSet: { phoneId: 'ann#', to: 'wrong' },
+  }
+  const last = happen({ kind: event, ...more[event] }, '3')
   return { ...last, after: now, book, enrollmentId }
 }
 const isTagged = ({ prospectTag }: EngineState) => prospectTag[linkId('ann', 'tagged')] !== undefined
@@ -53,6 +59,13 @@ describe('behind the last step of a cadence', () => {
   it('nothing is done for who left before', () => {
     const { after } = through([tag], 'unenrolled')
     expect(isTagged(after)).toBe(false)
+  })
+  it('it is scheduled at once where an event seldom sends anyone on: what it asks is read then', () => {
+    const where = { where: { field: 'source', test: { op: 'set' } } }
+    const { after, enrollmentId } = through([{ ...tag, ...where } as ConfiguredAction], 'phoneStatusSet')
+    expect(after.enrollment[enrollmentId]).toMatchObject({ status: 'ended', exit: 'finished' })
+    expect(isTagged(after)).toBe(false)
+    expect(waitingActions(after, 'ann')).toMatchObject([{ runAt: after.now, action: { type: 'changeTag', ...where } }])
   })
   it('an action may wait, and may ask who it is for', () => {
     const later = through([start('calls', { after: { amount: 30, unit: 'days' } })])

@@ -55,6 +55,7 @@ const ONE_OF_EACH: ConfiguredAction[] = [
   action,
   ...(ACTIONS[action.type]!.mayWait ? [{ ...action, after: { amount: 2, unit: 'hours' as const } }] : []),
 ])
+const action = (type: string, rest: object): ConfiguredAction => ({ type, ...rest })
 const terms = fc.constantFrom<Partial<ConfiguredAction>>(
   {},
   {},
@@ -201,6 +202,15 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
   }
 }
 
+/** What follows last steps: a tag, a stage whose gate refuses; another cadence for some; a status for their company. */
+const AFTER_LAST: Playbook['afterLast'] = {
+  mixed: [action('changeTag', { tagId: 'tagged', on: true }), action('moveStage', { to: 'lost' })],
+  forked: [
+    action('startCadence', { cadenceId: 'calls', where: { field: 'score', test: { op: 'atLeast', number: 10 } } }),
+  ],
+  calls: [action('setCompanyStatus', { to: 'not_a_fit', after: { amount: 1, unit: 'days' } })],
+}
+
 /** Lives through the acts, looking at every step. */
 function live(
   { acts, made }: Life,
@@ -216,7 +226,7 @@ function live(
   let now = NOW
   const newId = counter()
   const outcome = { ...playbook().outcomes.noAnswer!, ...made, id: 'made' }
-  const book = { ...playbook(), outcomes: { ...playbook().outcomes, made: outcome } }
+  const book = { ...playbook(), afterLast: AFTER_LAST, outcomes: { ...playbook().outcomes, made: outcome } }
   for (const [index, given] of acts.entries()) {
     now += given.hours * HOUR
     world = { ...world, now }

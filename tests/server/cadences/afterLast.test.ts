@@ -2,9 +2,9 @@ import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { Action } from '../../../core/actions/registry'
 import { addCadence, editCadence, getCadence, type StepDraft } from '../../../shared/api/cadences'
-import { logOutcome } from '../../../shared/api/desk'
+import { brief, logOutcome } from '../../../shared/api/desk'
 import { getProspect } from '../../../shared/api/prospects'
-import { addTag, removeTag } from '../../../shared/api/settings/fields'
+import { addTag, removeTag, setTags } from '../../../shared/api/settings/fields'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { recordEvents } from '../../../server/engine/recordEvents'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
@@ -41,23 +41,33 @@ const enroll = async (cadenceId: string, prospectId: string) => {
   await recordEvents([{ ...about(prospectId), kind: 'enrolled', cadenceId }])
   await takeDueSteps()
 }
-const newTag = async () => (await team.asManager.ok(addTag, { body: { name: `Tag ${randomUUID()}` } })).id
+const newTag = async () => {
+  const name = `Tag ${randomUUID()}`
+  return { name, ...(await team.asManager.ok(addTag, { body: { name } })) }
+}
 const person = (id: string) => team.asManager.ok(getProspect, { params: { id } })
 const openCadences = (id: string) =>
   rows<{ id: string }>(sql`select cadence_id as id from enrollments where prospect_id = $1 and status <> 'ended'`, [id])
 
 describe('what follows the last step of a cadence', () => {
   it('is done when the last call is logged, and when the last email has left', async () => {
-    const tagId = await newTag()
+    const { id: tagId, name: tagName } = await newTag()
     const next = await make('task', [])
     const tag: Action = { type: 'changeTag', tagId, on: true }
     const where = { all: [{ field: 'phone', test: { op: 'set' as const } }] }
     const calls = await make('call', [tag, { type: 'startCadence', cadenceId: next, where }])
     const { ids } = await addPeople(2, team.rep.id)
     const [called, written] = ids as [string, string]
+    await team.asRep.ok(setTags, { params: { id: called }, body: { add: [tagName] } })
     await enroll(calls, called)
-    const body = { id: randomUUID(), outcomeId: await outcomeId('No answer') }
+    // It was promised, as it is done: to who has the tag already, too.
+    const noAnswer = await outcomeId('No answer')
+    const promised = (await team.asRep.ok(brief, { params: { id: called } })).outcomes.find(
+      ({ id }) => id === noAnswer,
+    )!
+    const body = { id: randomUUID(), outcomeId: noAnswer, fingerprint: promised.fingerprint }
     const { summary } = await team.asRep.ok(logOutcome, { params: { id: called }, body })
+    expect(summary).toBe(promised.summary)
     expect(summary).toContain('The cadence is finished')
     expect((await person(called)).tags.map(({ id }) => id)).toEqual([tagId])
     expect(await openCadences(called)).toEqual([{ id: next }])
@@ -72,7 +82,7 @@ describe('what follows the last step of a cadence', () => {
     expect(await person(written)).toMatchObject({ tags: [{ id: tagId }], owner: { id: team.other.id } })
   })
   it('is refused with actions of a call, with what is not there, and where cadences start each other for ever', async () => {
-    const tagId = await newTag()
+    const { id: tagId } = await newTag()
     const refused = async (id: string, afterLast: Action[]) => {
       const made = await team.asManager.ok(getCadence, { params: { id } })
       const { problems } = await team.asManager.refused(editCadence, 400, {
