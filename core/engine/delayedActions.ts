@@ -12,9 +12,12 @@ export function onActionDue(context: ReactionContext, id: Id): void {
   const row = context.state.delayedAction[id]
   if (row?.status !== 'waiting' || row.runAt > context.now) return
   const outcome = context.playbook.outcomes[row.outcomeId ?? ''] ?? null
-  const cause: Cause = { source: 'outcome', ...(row.outcomeId && { id: row.outcomeId }) }
   const prospect = context.state.prospect[row.prospectId]!
   const enrollment = context.state.enrollment[row.enrollmentId ?? ''] ?? null
+  // Without an outcome it follows the last step of a cadence, which may have been left out of the state since it ended.
+  const cause: Cause = row.outcomeId
+    ? { source: 'outcome', id: row.outcomeId }
+    : { source: 'cadence', ...(enrollment && { id: enrollment.cadenceId }) }
   const stageBefore = prospect.stageId
   const { phoneId } = row
   const fits = !row.action.where || fitsNow(context.state, context.playbook, prospect.id, row.action.where)

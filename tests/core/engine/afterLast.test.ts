@@ -69,7 +69,16 @@ describe('behind the last step of a cadence', () => {
   })
   it('an action may wait, and may ask who it is for', () => {
     const later = through([start('calls', { after: { amount: 30, unit: 'days' } })])
-    expect(waitingActions(later.after, 'ann')).toMatchObject([{ action: { cadenceId: 'calls' } }])
+    const [row] = waitingActions(later.after, 'ann')
+    expect(row).toMatchObject({ action: { cadenceId: 'calls' }, outcomeId: null })
+    // When it is done, it says that it comes from the cadence, not from an outcome.
+    const due = { id: '4', kind: 'actionDue', at: row!.runAt, prospectId: 'ann', actorId: null, causedByEventId: null }
+    const event = { ...due, delayedActionId: row!.id } as DomainEvent
+    const done = react(event, { ...later.after, now: row!.runAt }, later.book, counter('later'))
+    expect(done.effects.find(({ kind }) => kind === 'openEnrollment')!.cause).toEqual({
+      source: 'cadence',
+      id: 'short',
+    })
     const where = (number: number) => ({ where: { field: 'score', test: { op: 'atLeast', number } } })
     expect(isTagged(through([{ ...tag, ...where(5) } as ConfiguredAction]).after)).toBe(true)
     expect(isTagged(through([{ ...tag, ...where(6) } as ConfiguredAction]).after)).toBe(false)
