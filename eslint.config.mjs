@@ -155,7 +155,7 @@ export default typescript.config(
       'scripts/**',
       'standins/**',
       'server/routes/u/**',
-      'server/services/cadences/starters.ts',
+      'server/services/cadences/starterCadences.ts',
     ],
     rules: { 'max-len': ['error', { ...MAX_LINE, ignoreTemplateLiterals: true }] },
   },
