@@ -102,7 +102,15 @@ export type RequiredInput = keyof typeof REQUIRED_INPUTS
 export const CADENCE_STATUSES = { draft: 'draft', active: 'active', paused: 'paused', archived: 'archived' } as const
 export type CadenceStatus = keyof typeof CADENCE_STATUSES
 
-export const STEP_KINDS = { email: 'email', call: 'call', task: 'task', branch: 'branch' } as const
+export const STEP_KINDS = {
+  email: 'email',
+  call: 'call',
+  text: 'text',
+  social: 'social touch',
+  task: 'task',
+  meeting: 'meeting',
+  branch: 'branch',
+} as const
 export type StepKind = keyof typeof STEP_KINDS
 
 export const WAIT_UNITS = {
@@ -164,6 +172,10 @@ export const TASK_KINDS = {
   call_back: 'call back',
   reply: 'reply',
   follow_up: 'follow-up',
+  email: 'email to send',
+  text: 'text',
+  social: 'social touch',
+  meeting: 'meeting',
   check_mail: 'email to check',
   meeting_result: 'meeting result',
 } as const
@@ -178,6 +190,7 @@ export const TOUCH_KINDS = {
   email: 'email',
   reply: 'reply',
   meeting: 'meeting',
+  social: 'social touch',
   task: 'task',
   visit: 'page visit',
 } as const

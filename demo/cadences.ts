@@ -1,6 +1,12 @@
 import type { Scope } from '../core/enumerations'
 import { branch, ifPreviousDone, step, type UnsavedStep } from '../server/services/cadences/stepDraft'
 
+/** A last email in the thread of the first, which the rep looks at before it goes. */
+const reviewed = (name: string, body: string): UnsavedStep => ({
+  ...step('email', 3, 'business_days', name, body),
+  review: true,
+})
+
 /** The demo team's cadences. */
 export const CADENCES: {
   name: string
@@ -120,6 +126,13 @@ export const CADENCES: {
         '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}, from the fair. Which of your rooms did you have in mind?',
       ),
       step(
+        'social',
+        1,
+        'hours',
+        'Stay in touch',
+        'It was good to see you at the fair, {{ first_name | default: "hello" }}. The photo of your loggers came out well.',
+      ),
+      step(
         'task',
         1,
         'business_days',
@@ -134,12 +147,15 @@ export const CADENCES: {
         '{{ first_name | default: "Hello" }}, did the page arrive? What did you think of the second picture?',
       ),
       step(
-        'email',
-        3,
+        'text',
+        1,
         'business_days',
+        'Text about the trial box',
+        '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}, from the fair. Shall I send the trial box this week? Yes or no is enough.',
+      ),
+      reviewed(
         'Last email',
         'Hello {{ first_name | default: "there" }},\n\nI will leave it here. The trial box is yours whenever you ask for it.\n\n{{ sender_first_name }}',
-        'The trial box',
       ),
     ],
   },

@@ -72,6 +72,35 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
     `,
     [rep.id, fromCadences],
   )
+  // A text, a social touch and an email to look at, for people of the cadences that have them.
+  await db().query(
+    sql`
+      with steps as (
+        select id, cadence_id, row_number() over (partition by cadence_id order by position) as place
+        from cadence_steps
+        where kind in ('text', 'social') or review
+      ),
+      people as (
+        select e.id, e.cadence_id, row_number() over (partition by e.cadence_id order by e.due_at, e.id) as place
+        from enrollments e
+          join prospects p on p.id = e.prospect_id and p.owner_id = $1
+        where e.status = 'waiting' and exists (select from phones n where n.prospect_id = p.id and n.kind = 'mobile')
+      ),
+      moved as (
+        update enrollments e
+        set step_id = s.id, due_at = world_now() - interval '25 minutes'
+        from people k
+          join steps s on s.cadence_id = k.cadence_id and s.place = k.place
+        where k.id = e.id
+        returning e.id, e.due_at
+      )
+      update scheduled_actions a
+      set at = moved.due_at
+      from moved
+      where a.ref_id = moved.id
+    `,
+    [rep.id],
+  )
   const planned = Math.max(8, A_DAY - due!.count - (moved ?? 0))
   const { rows } = await db().query<{ id: string }>(
     sql`

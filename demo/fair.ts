@@ -46,7 +46,7 @@ function fairFile(): string {
       BOOTH_NOTES[nth % BOOTH_NOTES.length],
     ].join()
   })
-  return `Full name,Job title,Company,Email,Phone,City,State,Country,Notes\n${lines.join('\n')}\n`
+  return `Full name,Job title,Company,Email,Mobile phone,City,State,Country,Notes\n${lines.join('\n')}\n`
 }
 
 /** Imports the fair's file for the reps in turn, and starts the cadence for everyone who came by. */

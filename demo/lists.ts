@@ -9,7 +9,7 @@ import { closeDeal, editDeal, listDealStages } from '../server/services/deals/de
 import { enroll } from '../server/services/cadences/enrollments'
 import { addList } from '../server/services/lists/lists'
 import { addToList } from '../server/services/lists/batches'
-import { STARTER_LISTS, takeLists } from '../server/services/cadences/starters'
+import { STARTER_LISTS, takeLists } from '../server/services/starters/starters'
 import { setTags } from '../server/services/fields/tags'
 import type { Viewer } from '../server/services/access/viewer'
 import { seeded } from './seeded'

@@ -9,9 +9,10 @@ import { signedToken } from '../server/channels/mail/addresses'
 import { takeDueActions, takeDueSteps } from '../server/engine/dueSteps'
 import { holidayTables } from '../server/engine/holidays'
 import { recordEvents } from '../server/engine/recordEvents'
-import { noteOpened } from '../server/services/email/messages'
+import { noteOpened, writeEmail } from '../server/services/email/messages'
 import type { OutcomeDetails } from '../shared/api/desk'
 import { enroll } from '../server/services/cadences/enrollments'
+import { brief } from '../server/services/desk/brief'
 import { settleMeeting } from '../server/services/desk/meetings'
 import { logOutcome } from '../server/services/desk/outcomes'
 import { finishTask } from '../server/services/desk/tasks'
@@ -85,8 +86,8 @@ export async function workTheMonth(month: Month): Promise<void> {
         }
       }
       await catchUp()
-      const usual = last.diff(day, 'days').days < 4 ? 2 : 4
-      const most = day.hasSame(last, 'day') ? 3 : usual
+      const usual = last.diff(day, 'days').days < 4 ? 3 : 5
+      const most = day.hasSame(last, 'day') ? 4 : usual
       // Who has more people calls more.
       for (const { rep, daily } of waiting) await workQueue(rep, at, most + (daily > 6 ? 1 : 0))
       await someAnswer(at)
@@ -124,8 +125,18 @@ async function workQueue(rep: Viewer, at: number, most: number): Promise<void> {
     await stopClock((at += 4 * MINUTE))
     if (['call', 'call_back', 'follow_up', 'first_contact'].includes(task.kind)) await logSomething(rep, task, at)
     else if (task.kind === 'meeting_result') await holdMeeting(rep, task)
+    else if (task.kind === 'email') await sendReviewed(rep, task)
     else await finishTask(rep, task.id, { id: randomUUID() }).catch(() => {})
   }
+}
+
+/** Sends the email of a step as it is. */
+async function sendReviewed(rep: Viewer, task: { id: string; prospect_id: string }): Promise<void> {
+  const { message } = await brief(rep, task.prospect_id, task.id)
+  if (!message) return
+  const { subject, body } = message
+  const email = { id: randomUUID(), subject, body, taskId: task.id, inReplyTo: null }
+  await writeEmail(rep, task.prospect_id, email).catch(() => {})
 }
 
 /** Most meetings are held, some by people worth a deal; some do not come. */

@@ -25,7 +25,13 @@ const panel = ref<
   | null
 >(null)
 const line = ref<{ ring(): Promise<void>; end(): Promise<void> } | null>(null)
-const person = ref<{ stamp(): Promise<void>; write(): void; cycleQuality(): void } | null>(null)
+const person = ref<{
+  stamp(): Promise<void>
+  write(): void
+  cycleQuality(): void
+  sendEmail(): void
+  copyMessage(): void
+} | null>(null)
 const drafts = useDrafts()
 const note = drafts.draft('note', () => desk.item?.prospectId ?? '')
 const phoneId = ref<string | null>(null)
@@ -38,7 +44,19 @@ const formError = ref<ApiError | null>(null)
  */
 const { isPending: keysWait, start: holdKeys } = useTimeoutFn(() => {}, 350, { immediate: false })
 
-const byPhone = computed(() => !['task', 'check_mail', 'meeting_result'].includes(desk.brief?.task?.kind ?? ''))
+/** What is done without a call, and what its button is called. */
+const DONE: Partial<Record<string, string>> = {
+  task: 'Done',
+  check_mail: 'Done',
+  meeting_result: 'Done',
+  social: 'Done',
+  text: 'Sent',
+  meeting: 'Met',
+  email: 'Sent from elsewhere',
+}
+const doneLabel = computed(() => DONE[desk.brief?.task?.kind ?? ''])
+const byPhone = computed(() => !doneLabel.value)
+const kind = computed(() => desk.brief?.task?.kind)
 watch(
   () => desk.item && keyOf(desk.item),
   () => {
@@ -109,14 +127,24 @@ useKeys([
   },
   {
     key: 'r',
-    label: () => (desk.brief?.task?.kind === 'reply' ? 'Write the answer' : ''),
+    label: () => ({ reply: 'Write the answer', email: 'Change the email' })[kind.value ?? ''] ?? '',
     run: free(() => person.value?.write()),
+  },
+  {
+    key: 's',
+    label: () => (kind.value === 'email' ? 'Send the email' : ''),
+    run: free(() => person.value?.sendEmail()),
+  },
+  {
+    key: 'y',
+    label: () => (kind.value === 'text' || kind.value === 'social' ? 'Copy what to send' : ''),
+    run: free(() => person.value?.copyMessage()),
   },
   { key: 'n', label: 'Note, with the time', run: free(() => void person.value?.stamp()) },
   { key: 'w', label: 'How the call went', run: free(() => person.value?.cycleQuality()) },
   {
     key: 'd',
-    label: () => (byPhone.value || desk.brief?.meeting ? '' : 'The task is done'),
+    label: () => (byPhone.value || desk.brief?.meeting ? '' : doneLabel.value!),
     run: free(() => {
       if (!byPhone.value && !desk.brief?.meeting && desk.item) void desk.finish(desk.item, note.value)
     }),
@@ -198,7 +226,13 @@ function dismiss(): void {
             @called="desk.fetchBrief(desk.item!).catch(notices.error)"
           />
           <div v-if="!byPhone && !desk.brief.meeting" class="mb-3">
-            <v-btn color="primary" block @click="desk.finish(desk.item!, note)">Done <kbd class="ml-2">D</kbd></v-btn>
+            <v-btn
+              :color="kind === 'email' ? undefined : 'primary'"
+              :variant="kind === 'email' ? 'outlined' : 'flat'"
+              block
+              @click="desk.finish(desk.item!, note)"
+              >{{ doneLabel }} <kbd class="ml-2">D</kbd></v-btn
+            >
             <p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p>
           </div>
           <MeetingPanel

@@ -56,12 +56,50 @@ export function withStep<S extends Placed>(
   made: S,
   behind: { stepId: Id } | { wayId: Id | null },
 ): S[] {
+  return withInserted(steps, (wayId) => [{ ...made, wayId }], behind)
+}
+
+/** A step, or all from it to the end of its way, with everything that lies within them: what is copied. */
+export function stretchFrom<S extends Placed>(steps: readonly S[], from: S, toEnd: boolean): S[] {
+  const mates = steps.filter((one) => one.wayId === from.wayId)
+  const picked = toEnd ? mates.slice(mates.indexOf(from)) : [from]
+  return picked.flatMap((step) => blockOf(steps, step))
+}
+
+/** Copies of steps under new ids; those that lie in no way of another copy go on the way that is named. */
+export function withFreshIds<S extends Omit<Placed, 'id'>>(
+  steps: readonly S[],
+  wayId: Id | null,
+  newId: () => Id,
+): (S & { id: Id })[] {
+  const ids = new Map(steps.flatMap(({ ways }) => ways.map(({ id }) => [id, newId()] as const)))
+  return steps.map((one) => ({
+    ...one,
+    id: newId(),
+    wayId: ids.get(one.wayId ?? '') ?? wayId,
+    ways: one.ways.map((way) => ({ ...way, id: ids.get(way.id)! })),
+  }))
+}
+
+/** The steps with copies of others behind a step, or at the end of a way (see `withStep`). */
+export function withCopies<S extends Placed>(
+  steps: readonly S[],
+  copied: readonly S[],
+  behind: { stepId: Id } | { wayId: Id | null },
+  newId: () => Id,
+): S[] {
+  return withInserted(steps, (wayId) => withFreshIds(copied, wayId, newId), behind)
+}
+
+function withInserted<S extends Placed>(
+  steps: readonly S[],
+  made: (wayId: Id | null) => readonly S[],
+  behind: { stepId: Id } | { wayId: Id | null },
+): S[] {
   const before = 'stepId' in behind ? steps.find((one) => one.id === behind.stepId) : undefined
   const wayId = 'wayId' in behind ? behind.wayId : (before?.wayId ?? null)
-  const step = { ...made, wayId }
-  if (!before) return inReadingOrder([...steps, step])
-  const at = steps.indexOf(blockOf(steps, before).at(-1)!) + 1
-  return inReadingOrder([...steps.slice(0, at), step, ...steps.slice(at)])
+  const at = before ? steps.indexOf(blockOf(steps, before).at(-1)!) + 1 : steps.length
+  return inReadingOrder([...steps.slice(0, at), ...made(wayId), ...steps.slice(at)])
 }
 
 /** The steps without one and what lies within it. */

@@ -16,7 +16,7 @@ export interface PlannedStep {
 
 /**
  * When a step that falls due at `due` really happens for someone at `place`: mail inside the cadence's sending
- * window, calls inside calling hours, tasks at once.
+ * window, calls and texts inside calling hours, the rest at once.
  */
 export function stepTime(
   kind: Step['kind'],
@@ -27,7 +27,7 @@ export function stepTime(
   holidays: Holidays,
 ): Instant {
   if (kind === 'email') return nextOpen(due, cadence.window, place, holidays)
-  if (kind === 'call') return nextCallable(due, teamHours, place, holidays)
+  if (kind === 'call' || kind === 'text') return nextCallable(due, teamHours, place, holidays)
   return due
 }
 

@@ -26,6 +26,8 @@ export interface Step {
   name: string
   /** Whether the step is left out where the one before it was not done. Without effect on the first step. */
   requiresPrevious: boolean
+  /** Of an email: whether it waits on the Desk until its rep has looked at it and sends it. */
+  review: boolean
   /** The way it belongs to; null on the main way. */
   wayId: Id | null
   /** Of a branch: its ways, in the order they are tried; the last one is for all others. Empty for other steps. */

@@ -1,10 +1,11 @@
-import { setStop } from './moves/stopProspect'
+import { setStop, withdrawTasks } from './moves/stopProspect'
 import type { EmailAddressStatus } from '../enumerations'
 import type { Id } from '../instant'
 import type { ReactionContext } from './state/reactionContext'
 import type { Cause } from './state/effects'
 import type { DomainEvent } from './state/events'
-import { advance, cadenceOf, endAll, endEnrollment, makeTask, moveStage, replacePlans, touch } from './moves/progress'
+import { advance, cadenceOf, endAll, endEnrollment, moveStage } from './moves/progress'
+import { makeTask, replacePlans, touch } from './moves/work'
 import { notify } from './moves/notify'
 import { planNextAction } from './moves/nextAction'
 import {
@@ -13,6 +14,7 @@ import {
   openEnrollments,
   usableEmail,
   type EmailMessage,
+  type Enrollment,
   type Prospect,
 } from './state/engineState'
 import { whyNoEmail, whyNoMailOfMany, whyStopped } from './moves/stops'
@@ -110,6 +112,7 @@ export function setAddressStatus(
  */
 function moveOffAddress(context: ReactionContext, prospect: Prospect, emailAddressId: Id, cause: Cause): void {
   const other = usableEmail(context.state, prospect.id)
+  if (!other) withdrawTasks(context, prospect, ['email'], cause)
   for (const message of ofProspect(context.state, 'emailMessage', prospect.id)) {
     if (message.emailAddressId !== emailAddressId || (message.status !== 'queued' && message.status !== 'held')) {
       continue
@@ -275,24 +278,36 @@ export function onUnsubscribed(context: ReactionContext): void {
   })
 }
 
-/** A rep has written a mail by hand: it goes now, and what it answers is done. */
+/** The step of a cadence that is done by sending an email from the Desk; null where the email is for no step. */
+function stepInHand(context: ReactionContext, event: Of<'emailWritten'>): Enrollment | null {
+  const task = event.taskId ? context.state.task[event.taskId] : null
+  const enrollment =
+    task?.kind === 'email' && task.status === 'open' ? context.state.enrollment[task.enrollmentId ?? ''] : null
+  return enrollment?.status === 'active' && enrollment.stepId === task?.stepId ? enrollment : null
+}
+
+/** A rep has written a mail by hand, or sends that of a step: it goes now, and what it answers is done. */
 export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten'>): void {
   const prospect = context.state.prospect[event.prospectId]!
   const email = usableEmail(context.state, prospect.id)
-  const stopped = event.many ? whyNoMailOfMany(context.state, prospect) : whyStopped(context.state, prospect, false)
+  const enrollment = stepInHand(context, event)
+  const cold = enrollment ? (cadenceOf(context, enrollment)?.cold ?? false) : false
+  const stopped = event.many ? whyNoMailOfMany(context.state, prospect) : whyStopped(context.state, prospect, cold)
   if (stopped) return context.refuse('to', stopped)
   if (prospect.stopEmail) return context.refuse('to', 'Asked for no email')
   if (!email) return context.refuse('to', 'There is no email address that works')
   const cause: Cause = { source: 'person' }
+  const byHand = event.many ? 'bulk' : 'personal'
+  const kind = enrollment ? 'step' : byHand
   context.create(
     'queueEmail',
     'emailMessage',
     {
       id: event.messageId,
       prospectId: prospect.id,
-      kind: event.many ? 'bulk' : 'personal',
-      enrollmentId: null,
-      stepId: null,
+      kind,
+      enrollmentId: enrollment?.id ?? null,
+      stepId: enrollment?.stepId ?? null,
       meetingId: null,
       emailAddressId: email.id,
       senderId: event.actorId,
@@ -307,7 +322,7 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
   if (task?.status === 'open') {
     context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, cause)
   }
-  if (event.many) return
+  if (event.many || enrollment) return
   replacePlans(context, prospect, ['first_contact'], {
     source: 'system_rule',
     summary: 'The email is the first contact',

@@ -7,7 +7,7 @@ import { describeScheduled } from '../actions/registry'
 import { namesOf } from '../actions/kind/define'
 import type { Effect } from './state/effects'
 import type { Playbook } from './state/playbook'
-import { PLAN_REPLACED } from './moves/progress'
+import { PLAN_REPLACED } from './moves/work'
 import {
   attemptsOf,
   fullName,

@@ -1,3 +1,4 @@
+import type { TaskKind, TouchKind } from '../enumerations'
 import type { Id } from '../instant'
 import { changesRecord, reachesCompany as actionReaches } from '../actions/registry'
 import { afterLastSteps, DECIDES } from './afterLast'
@@ -23,16 +24,9 @@ import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './moves/mee
 import type { ConfiguredAction, Playbook } from './state/playbook'
 import type { Cadence } from '../cadence/steps'
 import type { Filter } from '../filter/filter'
-import {
-  advance,
-  endEnrollment,
-  issueStep,
-  makeTask,
-  moveStage,
-  PLAN_REPLACED,
-  replacePlans,
-  touch,
-} from './moves/progress'
+import { issueStep } from './moves/issueStep'
+import { advance, endEnrollment, moveStage } from './moves/progress'
+import { makeTask, PLAN_REPLACED, replacePlans, touch } from './moves/work'
 import { endWaitsEarly } from './moves/branches'
 import { closeDeadEnds } from './moves/nextAction'
 import { enroll } from './moves/enroll'
@@ -292,6 +286,15 @@ function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { k
   )
 }
 
+/** What was done with someone where a task of a kind is ticked off; a plain task where it is not here. */
+const TOUCH_OF_TASK: Partial<Record<TaskKind, TouchKind>> = {
+  meeting_result: 'meeting',
+  meeting: 'meeting',
+  email: 'email',
+  text: 'text',
+  social: 'social',
+}
+
 function onTaskDone(context: ReactionContext, taskId: Id): void {
   const task = context.state.task[taskId]
   if (!task || task.status !== 'open') return context.refuse('task', 'Already handled')
@@ -304,12 +307,13 @@ function onTaskDone(context: ReactionContext, taskId: Id): void {
       )
     : undefined
   if (meeting) context.change('settleMeeting', 'meeting', meeting.id, { status: 'held' }, { source: 'person' })
+  const kind = TOUCH_OF_TASK[task.kind] ?? 'task'
   touch(
     context,
     prospect,
     {
-      kind: held ? 'meeting' : 'task',
-      countsAs: held ? 'conversation' : 'none',
+      kind,
+      countsAs: kind === 'meeting' ? 'conversation' : 'none',
       enrollmentId: task.enrollmentId,
       stepId: task.stepId,
     },

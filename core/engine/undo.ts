@@ -6,7 +6,7 @@ import { announceAgain, cancelMeeting } from './moves/meetings'
 import type { Playbook } from './state/playbook'
 import { closeDeadEnds, concernedBy } from './moves/nextAction'
 import { endEnrollment } from './moves/progress'
-import { stopCompany, withdrawCalls, withdrawEmail } from './moves/stopProspect'
+import { stopCompany, withdrawEmail, withdrawTasks } from './moves/stopProspect'
 import {
   ofProspect,
   openEnrollments,
@@ -188,7 +188,7 @@ function obeyStops(context: ReactionContext, prospect: Prospect, skipped: string
     if (whyStopped(context.state, prospect, cold)) endEnrollment(context, enrollment, 'stopped', cause)
   }
   if (prospect.stopEmail) withdrawEmail(context, prospect, cause)
-  if (prospect.stopCall) withdrawCalls(context, prospect, cause)
+  if (prospect.stopCall) withdrawTasks(context, prospect, ['call', 'call_back', 'text'], cause)
   if (context.effects.length > before) say(`${stopped ?? 'A stop has been set since'}: nothing is planned again`)
   withdrawEnded(context, prospect)
 }

@@ -43,9 +43,13 @@ export function whyInWords(facts: WhyFacts, now: Instant): string {
     case 'follow_up':
       return facts.title
     case 'task':
+    case 'email':
+    case 'text':
+    case 'social':
+    case 'meeting':
     case 'call': {
       const where = facts.step === null ? facts.title : `step ${facts.step} of ${facts.steps}`
-      if (facts.kind === 'task') return facts.step === null ? where : `${where}, ${facts.title}`
+      if (facts.kind !== 'call') return facts.step === null ? where : `${where}, ${facts.title}`
       return `${where}, ${historyInWords(facts)}`
     }
   }

@@ -23,6 +23,7 @@ const PLAYBOOK_SQL = sql`
               json_agg(
                 json_build_object(
                   'id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit,
+                  'at', s.wait_at, 'review', s.review,
                   'name', s.name, 'requiresPrevious', s.requires_previous, 'wayId', s.way_id, 'ways', s.ways,
                   'endsEarly', s.ends_early
                 ) order by s.position
@@ -81,6 +82,8 @@ interface StepRow {
   kind: StepKind
   amount: number
   unit: Wait['unit']
+  at: number | null
+  review: boolean
   name: string
   requiresPrevious: boolean
   wayId: string | null
@@ -188,7 +191,8 @@ function readCadence(row: CadenceRow): Cadence {
       cadenceId: row.id,
       position: step.position,
       kind: step.kind,
-      wait: { amount: step.amount, unit: step.unit },
+      wait: { amount: step.amount, unit: step.unit, at: step.at },
+      review: step.review,
       name: step.name,
       requiresPrevious: step.requiresPrevious,
       wayId: step.wayId,

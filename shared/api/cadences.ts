@@ -1,13 +1,26 @@
 import { z } from 'zod'
 import { actionSchema } from '#core/actions/registry'
+import { endsAtTime } from '#core/cadence/wait'
 import { wayConditionSchema } from '#core/cadence/ways'
 import { CADENCE_STATUSES, SCOPES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
-export const waitSchema = z.object({
+const plainWait = z.object({
   amount: z.number().int('Whole numbers only').min(0, 'A wait cannot be negative').max(730, 'At most two years'),
   unit: z.enum(valuesOf(WAIT_UNITS)),
+  at: z
+    .number()
+    .int()
+    .min(0)
+    .max(1439)
+    .nullable()
+    .default(null)
+    .describe('The time of day it ends at where they are, in minutes since midnight; for waits in days and weeks'),
 })
+const waitSchema = plainWait.refine(
+  ({ unit, at }) => at === null || endsAtTime(unit),
+  'A time of day goes with days and weeks only',
+)
 const waySchema = z.object({
   id,
   name: required(60),
@@ -20,7 +33,9 @@ export const stepSchema = z.object({
   wait: waitSchema,
   name: required(200),
   subject: text(300).default(''),
-  body: text(20_000).default(''),
+  body: text(20_000).default('').describe('An email’s text, a script, what to text, to post or to do'),
+  link: text(2_000).default('').describe('Of a social touch: the address of the page; may have merge fields'),
+  review: z.boolean().default(false).describe('Of an email: whether its rep looks at it on the Desk and sends it'),
   requiresPrevious: z
     .boolean()
     .default(false)

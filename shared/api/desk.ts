@@ -94,6 +94,16 @@ export const briefSchema = z.object({
   why: z.string(),
   slope: z.object({ cadence: z.string(), steps: z.array(slopeStepSchema) }).nullable(),
   script: z.string().nullable(),
+  /** The email, text or social touch that the task is to send, as this prospect gets it; null for other work. */
+  message: z
+    .object({
+      subject: z.string(),
+      body: z.string(),
+      link: z.string(),
+      /** Merge fields in it that have neither a value nor a fallback. */
+      missing: z.array(z.string()),
+    })
+    .nullable(),
   notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string(), pinned: z.boolean() })),
   touches: z.array(z.object({ at: instant, kind: knotKind, summary: z.string() })),
   mail: z.array(

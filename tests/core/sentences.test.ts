@@ -7,6 +7,7 @@ import { expect, it } from 'vitest'
 const SENTENCE_AT: Record<string, number> = {
   Refusal: 1,
   refuse: 1,
+  at: 1,
   regex: 1,
   refine: 1,
   min: 1,

@@ -68,6 +68,12 @@ const spots = computed(() => {
   })
 })
 const main = computed(() => spots.value.filter((spot) => !spot.onSpur))
+/** A name above a step, cut where its neighbors leave no room for it; letters are some 7 wide. */
+function nameAbove(spot: { id: string; name: string; x: number }): string {
+  const gaps = main.value.flatMap(({ id, x }) => (id === spot.id ? [] : [Math.abs(x - spot.x)]))
+  const room = Math.max(8, Math.min(22, Math.floor(Math.min(...gaps, 200) / 7)))
+  return spot.name.length > room ? `${spot.name.slice(0, room - 1).trimEnd()}…` : spot.name
+}
 const top = computed(() => ({ x: Math.max(WIDTH - 50, (main.value.at(-1)?.x ?? 0) + 50), y: 40 }))
 const width = computed(() => Math.max(top.value.x, ...spots.value.map((spot) => spot.x)) + 50)
 const line = computed(() =>
@@ -201,7 +207,7 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
         <StepIcon :kind="spot.kind" :color="spot.id === selected ? '#fffdf8' : 'var(--pine)'" />
       </svg>
       <text v-if="!spot.onSpur" :x="spot.x" :y="spot.y - 24" text-anchor="middle" class="name">
-        {{ spot.name.length > 22 ? `${spot.name.slice(0, 21)}…` : spot.name }}
+        {{ nameAbove(spot) }}
       </text>
       <text
         v-if="spot.plan && !spot.onSpur && spot.kind !== 'branch'"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
-import { STEP_KINDS, WAIT_UNITS, capitalized, choicesOf } from '#core/enumerations'
+import { STEP_KINDS, capitalized } from '#core/enumerations'
+import { textLength, textLengthInWords } from '#core/text/textMessage'
 import type { StepDraft } from '#shared/api/cadences'
 import { mergeFields } from '#shared/api/settings/fields'
 import { call } from '~/api/call'
@@ -23,22 +24,28 @@ const props = defineProps<{
   usedWays: ReadonlySet<string | null>
   errorAt: (field: string) => string | undefined
 }>()
-const emit = defineEmits<{ change: [changed: Partial<StepDraft>]; shift: [by: 1 | -1]; remove: [] }>()
+const emit = defineEmits<{
+  change: [changed: Partial<StepDraft>]
+  shift: [by: 1 | -1]
+  copy: [toEnd: boolean]
+  remove: []
+}>()
 const session = useSession()
 const frame = ref<'edit' | 'preview'>('edit')
-const field = <K extends 'name' | 'subject' | 'body'>(key: K) =>
+const field = <K extends 'name' | 'subject' | 'body' | 'link' | 'review' | 'wait' | 'requiresPrevious'>(key: K) =>
   computed({ get: () => props.step[key], set: (value) => emit('change', { [key]: value }) })
-const [name, subject, body] = [field('name'), field('subject'), field('body')]
-const wait = <K extends 'amount' | 'unit'>(key: K) =>
-  computed({
-    get: () => props.step.wait[key],
-    set: (value) => emit('change', { wait: { ...props.step.wait, [key]: value } }),
-  })
-const [amount, unit] = [wait('amount'), wait('unit')]
-const requiresPrevious = computed({
-  get: () => props.step.requiresPrevious,
-  set: (value) => emit('change', { requiresPrevious: value }),
-})
+const [name, subject, body, link] = [field('name'), field('subject'), field('body'), field('link')]
+const [wait, review, requiresPrevious] = [field('wait'), field('review'), field('requiresPrevious')]
+/** What the words of a step of each kind are called. */
+const BODY: Record<StepDraft['kind'], string> = {
+  email: 'Text',
+  call: 'Script',
+  text: 'Text to send',
+  social: 'What to post or write',
+  task: 'What to do',
+  meeting: 'What to talk about',
+  branch: '',
+}
 const waitLabel = computed(() => {
   if (props.index === 0) return 'Wait after enrolling'
   return props.step.kind === 'branch' ? 'Wait at most, after the step before' : 'Wait after the step before'
@@ -74,21 +81,20 @@ function insert(name: string): void {
       <div v-if="session.manages" class="row">
         <v-btn size="small" variant="text" :disabled="!canMove.up" @click="emit('shift', -1)">Move up</v-btn
         ><v-btn size="small" variant="text" :disabled="!canMove.down" @click="emit('shift', 1)">Move down</v-btn
+        ><v-menu
+          ><template #activator="{ props: act }"><v-btn v-bind="act" size="small" variant="text">Copy</v-btn></template
+          ><v-list
+            ><v-list-item title="This step" @click="emit('copy', false)" /><v-list-item
+              title="From here to the end"
+              @click="emit('copy', true)" /></v-list></v-menu
         ><v-btn size="small" variant="text" color="error" @click="askRemove">Delete</v-btn>
       </div>
     </div>
     <v-text-field v-model="name" label="Name" maxlength="200" />
-    <div class="row">
-      <v-text-field
-        v-model.number="amount"
-        type="number"
-        min="0"
-        max="730"
-        :label="waitLabel"
-        :error-messages="errorAt('wait.amount')"
-      />
-      <v-select v-model="unit" :items="choicesOf(WAIT_UNITS)" label="Unit" />
-    </div>
+    <WaitField v-model="wait" :label="waitLabel" :error-message="errorAt('wait.amount') ?? errorAt('wait')" />
+    <p v-if="index > 0 && wait.amount === 0 && step.kind === 'call'" class="dim small">
+      The same day, as long as calling hours last there; otherwise when they open next.
+    </p>
     <CheckBox
       v-if="previous && step.kind !== 'branch'"
       v-model="requiresPrevious"
@@ -102,14 +108,22 @@ function insert(name: string): void {
         </button>
       </div>
       <template v-if="frame === 'edit'">
-        <v-text-field v-model="subject" label="Subject" maxlength="300" :error-messages="errorAt('subject')" />
+        <v-text-field
+          v-model="subject"
+          label="Subject"
+          maxlength="300"
+          :placeholder="previous ? 'Empty: goes on in the thread of the email before' : ''"
+          persistent-placeholder
+          :error-messages="errorAt('subject')"
+        />
         <v-textarea v-model="body" label="Text" rows="10" auto-grow :error-messages="errorAt('body')" />
       </template>
       <div v-else class="letter">
         <b>{{ planned?.subject || '(no subject)' }}</b>
         <p class="pre">{{ planned?.body }}</p>
       </div>
-      <p v-if="planned?.missing.length" class="notice">
+      <CheckBox v-model="review" label="Wait on the Desk until the rep has looked at it and sends it" />
+      <p v-if="planned?.missing.length && !review" class="notice">
         For {{ who }} there is no {{ planned!.missing.join(', ').replaceAll('_', ' ') }}, and no fallback: this email
         would be held.
       </p>
@@ -122,14 +136,18 @@ function insert(name: string): void {
       :error-at="errorAt"
       @change="emit('change', $event)"
     />
-    <v-textarea
-      v-else
-      v-model="body"
-      :label="step.kind === 'call' ? 'Script' : 'What to do'"
-      rows="8"
-      auto-grow
-      :error-messages="errorAt('body')"
-    />
+    <template v-else>
+      <v-textarea v-model="body" :label="BODY[step.kind]" rows="8" auto-grow :error-messages="errorAt('body')" />
+      <p v-if="step.kind === 'text'" class="dim small num">{{ textLengthInWords(textLength(body)) }}</p>
+      <v-text-field
+        v-if="step.kind === 'social'"
+        v-model="link"
+        label="Link to the page (optional)"
+        placeholder="https://"
+        maxlength="2000"
+        :error-messages="errorAt('link')"
+      />
+    </template>
     <p v-if="step.kind !== 'branch' && (frame === 'edit' || step.kind !== 'email')" class="dim small">
       Fields:
       <button

@@ -15,10 +15,12 @@ export function blankStep(kind: StepKind, steps: readonly StepDraft[], wayId: st
   return {
     id: crypto.randomUUID(),
     kind,
-    wait: follows ? { amount: 2, unit: 'business_days' } : { amount: 0, unit: 'hours' },
+    wait: follows ? { amount: 2, unit: 'business_days', at: null } : { amount: 0, unit: 'hours', at: null },
     name: `${capitalized(STEP_KINDS[kind])} ${steps.filter((one) => one.kind === kind).length + 1}`,
     subject: '',
     body: kind === 'email' ? 'Hello {{ first_name | default: "there" }},\n\n' : '',
+    link: '',
+    review: false,
     requiresPrevious: false,
     wayId: null,
     ways:

@@ -1,5 +1,5 @@
 import { computed, onMounted, ref, shallowRef, watch, type Ref } from 'vue'
-import { withMoved, withoutStep, withStep } from '#core/cadence/arrange'
+import { stretchFrom, withCopies, withMoved, withoutStep, withStep } from '#core/cadence/arrange'
 import { stepBefore } from '#core/cadence/route'
 import { wayInWords } from '#core/cadence/ways'
 import type { Field } from '#core/filter/fields'
@@ -8,10 +8,12 @@ import type { Cadence, StepDraft, WayDraft } from '#shared/api/cadences'
 import { filterFields } from '#shared/api/lists'
 import { call } from '~/api/call'
 import { blankStep } from './blankStep'
+import { useCopiedSteps } from './copiedSteps'
 import { useNotices } from '~/stores/notices'
 
 /** The steps of a cadence that is edited: which is selected, where new ones go, and what moves them. */
 export function useCadenceSteps(cadence: Ref<Cadence | null>) {
+  const notices = useNotices()
   const selected = ref<string | null>(null)
   /** The way whose heading was chosen: new steps are added at its end. */
   const target = ref<string | null>(null)
@@ -42,12 +44,26 @@ export function useCadenceSteps(cadence: Ref<Cadence | null>) {
     if (way) return `to “${way.name}”`
     return step.value ? `after “${step.value.name}”` : 'at the end'
   })
+  /** Where new steps go: to the end of the way that was chosen, or behind the step that is selected. */
+  const behind = () =>
+    target.value || !step.value ? { wayId: target.value } : { stepId: step.value.id, wayId: step.value.wayId }
   function add(kind: StepDraft['kind']): void {
-    const onWay = target.value || !step.value
-    const made = blankStep(kind, steps.value, onWay ? target.value : step.value!.wayId)
-    const behind = onWay ? { wayId: target.value } : { stepId: step.value!.id }
-    steps.value = withStep(steps.value, made, behind)
+    const made = blankStep(kind, steps.value, behind().wayId)
+    steps.value = withStep(steps.value, made, behind())
     selected.value = made.id
+  }
+  const copied = useCopiedSteps()
+  /** Copies the step that is selected, or all from it to the end of its way, to be pasted here or elsewhere. */
+  function copy(toEnd: boolean): void {
+    if (!step.value) return
+    copied.value = stretchFrom(steps.value, step.value, toEnd)
+    const [first] = copied.value
+    notices.say(copied.value.length === 1 ? `Copied “${first!.name}”.` : `Copied ${copied.value.length} steps.`)
+  }
+  function paste(): void {
+    const before = new Set(steps.value.map(({ id }) => id))
+    steps.value = withCopies(steps.value, copied.value, behind(), () => crypto.randomUUID())
+    selected.value = steps.value.find(({ id }) => !before.has(id))?.id ?? selected.value
   }
   function remove(): void {
     const at = stepIndex.value
@@ -74,6 +90,8 @@ export function useCadenceSteps(cadence: Ref<Cadence | null>) {
     addingTo,
     usedWays: computed(() => new Set(steps.value.map(({ wayId }) => wayId))),
     add,
+    copy,
+    paste,
     remove,
     shift,
     changeStep,

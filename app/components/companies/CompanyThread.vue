@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, shallowRef } from 'vue'
 import type { z } from 'zod'
+import { TOUCH_KINDS, capitalized } from '#core/enumerations'
 import { companyTouches } from '#shared/api/prospects'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
@@ -16,17 +17,8 @@ onMounted(() =>
     response.value = answer
   }, notices.error),
 )
-const WORDS = {
-  call: 'Call',
-  text: 'Text',
-  email: 'Email',
-  reply: 'Reply',
-  meeting: 'Meeting',
-  task: 'Task done',
-  visit: 'Visit',
-}
 const label = (touch: z.output<typeof companyTouches.response>['touches'][number]) =>
-  [WORDS[touch.kind], touch.outcome?.toLowerCase() ?? (touch.subject ? `“${touch.subject}”` : null)]
+  [capitalized(TOUCH_KINDS[touch.kind]), touch.outcome?.toLowerCase() ?? (touch.subject ? `“${touch.subject}”` : null)]
     .filter(Boolean)
     .join(', ')
 const knots = computed(() =>

@@ -28,6 +28,10 @@ const KIND_WORDS: Record<string, string> = {
   reply: 'Answer now',
   follow_up: 'Follow up',
   task: 'To do',
+  email: 'Email to send',
+  text: 'Text to send',
+  social: 'Social touch',
+  meeting: 'Meeting',
   check_mail: 'Check an email',
   meeting_result: 'After the meeting',
 }
@@ -88,11 +92,19 @@ async function fillAndSend(): Promise<void> {
   }
 }
 const pinned = computed(() => props.brief.notes.find((note) => note.pinned))
+const writer = ref<{ send(): Promise<unknown> } | null>(null)
+const toSend = ref<{ copy(): Promise<void> } | null>(null)
 /** Puts the cursor in the answer. */
 function write(): void {
   root.value?.querySelector<HTMLTextAreaElement>('.writer textarea')?.focus()
 }
-defineExpose({ stamp, write, cycleQuality: () => went.value?.cycle() })
+defineExpose({
+  stamp,
+  write,
+  cycleQuality: () => went.value?.cycle(),
+  sendEmail: () => writer.value?.send(),
+  copyMessage: () => toSend.value?.copy(),
+})
 </script>
 
 <template>
@@ -186,6 +198,18 @@ defineExpose({ stamp, write, cycleQuality: () => went.value?.cycle() })
         <h3 class="mb-2">Answer <kbd>R</kbd></h3>
         <MailWriter :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
       </section>
+      <section v-else-if="brief.message && brief.task?.kind === 'email'" class="panel">
+        <h3 class="mb-2">Look it over, then send <kbd>S</kbd></h3>
+        <MailWriter
+          ref="writer"
+          :key="brief.task.id"
+          :brief="brief"
+          :message="brief.message"
+          :task-id="brief.task.id"
+          @sent="emit('sent')"
+        />
+      </section>
+      <StepMessage v-else-if="brief.message" ref="toSend" :key="brief.task?.id" :brief="brief" />
       <section v-else class="panel">
         <h3>{{ brief.task?.kind === 'task' ? 'What to do' : 'What to say' }}</h3>
         <p v-if="brief.script" class="pre">{{ brief.script }}</p>

@@ -13,6 +13,7 @@ const PATHS: Record<string, string> = {
   follow_up: 'M12 3a9 9 0 1 0 9 9h-3a6 6 0 1 1-6-6v4l6-5.5L12 0z',
   branch: 'M5 2h4v7l3 3 3-3V2h4v9l-5 5v6h-4v-6l-5-5z',
   text: 'M6 2h12v20H6zM8 5v12h8V5z',
+  social: 'M8 4a4 4 0 1 1 0 8 4 4 0 0 1 0-8zM1 20c0-4 3-7 7-7s7 3 7 7zM16 3h7v6h-3l-4 3z',
   visit: 'M12 2 3 11v10h6v-6h6v6h6V11z',
   meeting: 'M5 21V3l14 5-11 4v9z',
   meeting_result: 'M5 21V3l14 5-11 4v9z',

@@ -29,6 +29,8 @@ const {
   addingTo,
   usedWays,
   add,
+  copy: copySteps,
+  paste,
   remove,
   shift,
   changeStep,
@@ -254,13 +256,7 @@ const at = (field: string) =>
             :disabled="!session.manages"
             @target="target = $event"
           />
-          <p v-if="session.manages && cadence.steps.length" class="dim small mt-2">Add {{ addingTo }}:</p>
-          <div v-if="session.manages" class="row mt-1">
-            <v-btn size="small" variant="outlined" @click="add('email')">+ Email</v-btn
-            ><v-btn size="small" variant="outlined" @click="add('call')">+ Call</v-btn
-            ><v-btn size="small" variant="outlined" @click="add('task')">+ Task</v-btn
-            ><v-btn size="small" variant="outlined" @click="add('branch')">+ Branch</v-btn>
-          </div>
+          <AddStep v-if="session.manages" :where="addingTo" @add="add" @paste="paste" />
           <CadenceRules v-model:window="cadence.window" v-model:exits="cadence.exits" v-model:cold="cadence.cold" />
         </div>
         <StepEditor
@@ -276,6 +272,7 @@ const at = (field: string) =>
           :error-at="at"
           @change="changeStep"
           @shift="shift"
+          @copy="copySteps"
           @remove="remove"
         />
         <section v-else class="panel edit">

@@ -1,4 +1,4 @@
-import { makeTask, PLAN_REPLACED, replacePlans } from '../../engine/moves/progress'
+import { makeTask, PLAN_REPLACED, replacePlans } from '../../engine/moves/work'
 import { actionSchema, defineAction } from '../kind/define'
 
 /** Plans the call back that was agreed; the cadence waits for it. */

@@ -3,7 +3,7 @@ import { WAIT_UNITS, valuesOf, type TaskKind } from '../../enumerations'
 import { afterWait, lengthInWords } from '../../cadence/wait'
 import { placeOf } from '../../engine/state/engineState'
 import { workingMoment } from '../../engine/moves/nextAction'
-import { makeTask as make, PLAN_REPLACED, replacePlans } from '../../engine/moves/progress'
+import { makeTask as make, PLAN_REPLACED, replacePlans } from '../../engine/moves/work'
 import { whyNotPlan } from '../../engine/moves/stops'
 import { actionSchema, defineAction, mustBeThere } from '../kind/define'
 

@@ -2,7 +2,8 @@ import type { ReactionContext } from '../state/reactionContext'
 import type { Cause } from '../state/effects'
 import type { DomainEvent } from '../state/events'
 import { colleaguesOf, companyOf, fullName, type Deal, type Prospect } from '../state/engineState'
-import { moveStage, replacePlans } from './progress'
+import { moveStage } from './progress'
+import { replacePlans } from './work'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 

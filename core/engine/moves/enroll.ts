@@ -4,7 +4,7 @@ import type { Id } from '../../instant'
 import type { Cause } from '../state/effects'
 import { placeOf, type Prospect } from '../state/engineState'
 import type { ReactionContext } from '../state/reactionContext'
-import { replacePlans } from './progress'
+import { replacePlans } from './work'
 import { whyNotEnroll } from './stops'
 
 /** Starts a cadence with a prospect; where they may not be in it, nothing is done and the reason is given. */

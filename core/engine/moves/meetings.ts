@@ -5,7 +5,7 @@ import type { ReactionContext } from '../state/reactionContext'
 import { openDealOf } from './deals'
 import type { Cause } from '../state/effects'
 import type { DomainEvent, OutcomeDetails } from '../state/events'
-import { makeTask, PLAN_REPLACED, replacePlans, touch } from './progress'
+import { makeTask, PLAN_REPLACED, replacePlans, touch } from './work'
 import { workingMoment } from './nextAction'
 import {
   companyOf,

@@ -17,7 +17,8 @@ import {
 import { whyStopped } from './stops'
 import { STARTS } from './delayed'
 import { withdraw } from './withdraw'
-import { advance, makeTask, PLAN_REPLACED } from './progress'
+import { advance } from './progress'
+import { makeTask, PLAN_REPLACED } from './work'
 
 /**
  * Whether work of an active enrollment's step is open: its task, its email that has not left, or a task about that

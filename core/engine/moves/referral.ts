@@ -2,7 +2,7 @@ import type { ReactionContext } from '../state/reactionContext'
 import type { Cause } from '../state/effects'
 import type { OutcomeDetails } from '../state/events'
 import { fullName, ofProspect, openEnrollments, type Prospect } from '../state/engineState'
-import { makeTask } from './progress'
+import { makeTask } from './work'
 
 /** What a referral is called, "" where no name was given. */
 export const nameOf = ({ firstName, lastName }: NonNullable<OutcomeDetails['referral']>) =>

@@ -1,16 +1,22 @@
-import type { Channel, CompanyStatus, ExitReason, PhoneStatus } from '../../enumerations'
+import type { Channel, CompanyStatus, ExitReason, PhoneStatus, TaskKind } from '../../enumerations'
 import type { Id } from '../../instant'
 import type { ReactionContext } from '../state/reactionContext'
 import type { Cause } from '../state/effects'
 import { colleaguesOf, ofProspect, openEnrollments, usablePhones, type Prospect } from '../state/engineState'
 import { cancelDelayed, STARTS } from './delayed'
 import { advance, cadenceOf, endAll, endEnrollment } from './progress'
+import { whyNoText } from './stops'
 import { withdrawAll } from './withdraw'
 
-/** Takes open calls back from someone who may not be called any more; cadences that wait for one go on without it. */
-export function withdrawCalls(context: ReactionContext, prospect: Prospect, cause: Cause): void {
+/** Takes open work of some kinds back; cadences that wait for it go on without it. */
+export function withdrawTasks(
+  context: ReactionContext,
+  prospect: Prospect,
+  kinds: readonly TaskKind[],
+  cause: Cause,
+): void {
   for (const task of ofProspect(context.state, 'task', prospect.id)) {
-    if (task.status !== 'open' || (task.kind !== 'call' && task.kind !== 'call_back')) continue
+    if (task.status !== 'open' || !kinds.includes(task.kind)) continue
     context.change('cancelTask', 'task', task.id, { status: 'cancelled', doneAt: context.now }, cause)
     const enrollment = task.enrollmentId
       ? context.state.enrollment[task.enrollmentId]
@@ -34,9 +40,10 @@ export function withdrawEmail(context: ReactionContext, prospect: Prospect, caus
       advance(context, prospect, enrollment, cause)
     }
   }
+  withdrawTasks(context, prospect, ['email'], cause)
 }
 
-/** Marks a number. Where that leaves none to call, open calls are taken back. */
+/** Marks a number. Where that leaves none to call or to text, open calls or texts are taken back. */
 export function markNumber(
   context: ReactionContext,
   prospect: Prospect,
@@ -45,7 +52,8 @@ export function markNumber(
   cause: Cause,
 ): void {
   context.change('markNumber', 'phone', phoneId, { status }, cause)
-  if (!usablePhones(context.state, prospect.id).length) withdrawCalls(context, prospect, cause)
+  if (!usablePhones(context.state, prospect.id).length) withdrawTasks(context, prospect, ['call', 'call_back'], cause)
+  if (whyNoText(context.state, prospect)) withdrawTasks(context, prospect, ['text'], cause)
 }
 
 /** A stop on a company is a stop for everyone there: their cadences end and what waits for them is taken back. */
@@ -101,5 +109,5 @@ export function setStop(
     return withdrawAll(context, context.state.prospect[prospect.id]!, cause)
   }
   if (stopEmail) withdrawEmail(context, prospect, cause)
-  if (stopCall) withdrawCalls(context, prospect, cause)
+  if (stopCall) withdrawTasks(context, prospect, ['call', 'call_back', 'text'], cause)
 }

@@ -1,4 +1,4 @@
-import { EMAIL_TYPES, type EmailType } from '../../enumerations'
+import { EMAIL_TYPES, STEP_KINDS, type EmailType, type StepKind } from '../../enumerations'
 import { firstStep } from '../../cadence/route'
 import type { Cadence } from '../../cadence/steps'
 import {
@@ -45,6 +45,19 @@ export function whyNoCall(state: EngineState, prospect: Prospect): string | null
   return usablePhones(state, prospect.id).length ? null : 'no phone number that works'
 }
 
+/** Why the person may not be sent a text, or null: a text goes to a mobile number, and a stop on calls holds for it. */
+export function whyNoText(state: EngineState, prospect: Prospect): string | null {
+  if (prospect.stopCall) return 'asked for no calls'
+  return usablePhones(state, prospect.id).some(({ kind }) => kind === 'mobile') ? null : 'no mobile number that works'
+}
+
+/** Why a step of a kind cannot be done for the person at all, or null where it can. */
+export function whyNoStep(state: EngineState, prospect: Prospect, kind: StepKind, cold: boolean): string | null {
+  if (kind === 'email') return whyNoEmail(state, prospect, emailTypeOf(cold))
+  if (kind === 'call') return whyNoCall(state, prospect)
+  return kind === 'text' ? whyNoText(state, prospect) : null
+}
+
 /** Why the person may not be enrolled in the cadence now, in words, or null. */
 export function whyNotEnroll(
   state: EngineState,
@@ -61,11 +74,8 @@ export function whyNotEnroll(
   const stopped = whyStopped(state, prospect, cadence.cold)
   if (stopped) return stopped
   if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
-  const noCall = first.kind === 'call' ? whyNoCall(state, prospect) : null
-  const unreachable = first.kind === 'email' ? whyNoEmail(state, prospect, emailTypeOf(cadence.cold)) : noCall
-  if (!unreachable) return null
-  const kind = first.kind === 'email' ? 'an email' : 'a call'
-  return `Starts with ${kind}: ${unreachable}`
+  const unreachable = whyNoStep(state, prospect, first.kind, cadence.cold)
+  return unreachable && `Starts with ${first.kind === 'email' ? 'an' : 'a'} ${STEP_KINDS[first.kind]}: ${unreachable}`
 }
 
 /** Why no call or task may be planned for the person, in words, or null. */

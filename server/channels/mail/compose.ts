@@ -19,6 +19,10 @@ export interface MailParts {
   subject: string
   body: string
   inReplyTo: string | null
+  /** Whether subject and text are what they are, with nothing to be filled in, though it is a step. */
+  written: boolean
+  /** The emails that a step without a subject follows, by their Message-IDs; null where it begins a thread. */
+  thread: { ids: readonly string[]; subject: string } | null
   toAddress: string
   values: MergeValues
   senderName: string
@@ -78,16 +82,23 @@ export type Composed = { mail: Mail.Options; subject: string; body: string; head
 
 const asWritten = (text: string) => ({ text, missing: [] as string[], error: null })
 
+/** The subject of an answer to an email, or of a follow-up to it (RFC 5322, 3.6.5). */
+export const answerTo = (subject: string): string => (/^re:/i.test(subject) ? subject : `Re: ${subject}`)
+
+function subjectOf(parts: MailParts, template: boolean) {
+  if (parts.meeting) return asWritten(invitationSubject(parts.meeting))
+  if (parts.thread && !parts.written) return asWritten(answerTo(parts.thread.subject))
+  return template ? merge(parts.subject, parts.values) : asWritten(parts.subject)
+}
+
 /**
  * Fills in a mail. Cold mail and mail to many carry the team's postal address and a working opt-out (15 USC
  * 7704(a)(5)), in the text and as List-Unsubscribe with one-click POST (RFC 2369, RFC 8058).
  */
 export function compose(parts: MailParts): Composed {
-  const template = parts.kind === 'step' || parts.kind === 'bulk'
-  const { meeting } = parts
-  const subject = template
-    ? merge(parts.subject, parts.values)
-    : asWritten(meeting ? invitationSubject(meeting) : parts.subject)
+  const template = (parts.kind === 'step' && !parts.written) || parts.kind === 'bulk'
+  const { meeting, thread } = parts
+  const subject = subjectOf(parts, template)
   const body = template
     ? merge(parts.body, parts.values)
     : asWritten(meeting ? invitationText(meeting, parts) : parts.body)
@@ -99,7 +110,7 @@ export function compose(parts: MailParts): Composed {
   }
   const id = headerId(parts)
   const optOut = `${env().url}/u/${signedToken('optout', parts.prospectId)}`
-  const marketing = parts.kind === 'bulk' || (template && parts.cold)
+  const marketing = parts.kind === 'bulk' || (parts.kind === 'step' && parts.cold)
   const foot = marketing
     ? `\n\n--\n${[parts.teamName, parts.postalAddress].filter(Boolean).join(', ')}\nNo more mail from us: ${optOut}`
     : ''
@@ -119,6 +130,7 @@ export function compose(parts: MailParts): Composed {
       html: asHtml(text) + pixel,
       messageId: id,
       ...(parts.inReplyTo && { inReplyTo: parts.inReplyTo, references: parts.inReplyTo }),
+      ...(thread && { inReplyTo: thread.ids.at(-1)!, references: [...thread.ids] }),
       ...(marketing && {
         headers: { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' },
       }),

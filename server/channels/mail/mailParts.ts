@@ -14,6 +14,8 @@ interface Row extends MergeRow {
   subject: string | null
   body: string | null
   in_reply_to: string | null
+  written: boolean
+  thread: { ids: string[]; subject: string } | null
   address: string
   sender_name: string | null
   sender_signature: string | null
@@ -34,9 +36,25 @@ export async function readMailParts(
     text: sql`
       select
         m.id, ms(world_now()) as now, m.kind, m.prospect_id, m.enrollment_id, m.step_id, ca.cold, m.in_reply_to,
-        m.attempts,
-        case m.kind when 'step' then s.subject when 'invitation' then a.title else m.subject end as subject,
-        case m.kind when 'step' then s.body when 'invitation' then '' else m.body end as body, e.address,
+        m.attempts, m.written, th.thread,
+        case
+          when m.kind = 'invitation' then a.title
+          when m.kind <> 'step' or m.written then m.subject
+          when s.subject <> '' then s.subject
+          else (
+            select b.subject
+            from cadence_steps b
+            where b.cadence_id = s.cadence_id and b.kind = 'email' and b.subject <> '' and b.archived_at is null
+              and b.position < s.position
+            order by b.position desc
+            limit 1
+          )
+        end as subject,
+        case
+          when m.kind = 'invitation' then ''
+          when m.kind <> 'step' or m.written then m.body
+          else s.body
+        end as body, e.address,
         ${MERGE_COLUMNS}, u.name as sender_name, u.signature as sender_signature, u.email as sender_address,
         t.postal_address,
         case
@@ -53,6 +71,18 @@ export async function readMailParts(
         left join cadence_steps s on s.id = m.step_id
         left join cadences ca on ca.id = s.cadence_id
         left join meetings a on a.id = m.meeting_id
+        -- A step without a subject goes on in the thread of the emails before it.
+        left join lateral (
+          select
+            json_build_object(
+              'ids', json_agg(o.header_id order by o.sent_at, o.id),
+              'subject', (array_agg(o.subject order by o.sent_at, o.id))[1]
+            ) as thread
+          from email_messages o
+          where s.subject = '' and o.enrollment_id = m.enrollment_id and o.status = 'sent' and o.header_id is not null
+            and o.id <> m.id
+          having count(*) > 0
+        ) th on true
         cross join team t
       where m.id = any($1::uuid[])
     `,
@@ -72,6 +102,8 @@ export async function readMailParts(
         subject: row.subject ?? '',
         body: row.body ?? '',
         inReplyTo: row.in_reply_to,
+        written: row.written,
+        thread: row.thread,
         toAddress: row.address,
         values: mergeValues(
           row,

@@ -30,7 +30,7 @@ export async function listCadences() {
       id: Id
       kind: StepKind
       name: string
-      wait: { amount: number; unit: WaitUnit }
+      wait: { amount: number; unit: WaitUnit; at: number | null }
       wayId: Id | null
       here: number
     }[]
@@ -53,7 +53,7 @@ export async function listCadences() {
           json_agg(
             json_build_object(
               'id', s.id, 'kind', s.kind, 'name', s.name, 'wayId', s.way_id, 'wait',
-              json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'here',
+              json_build_object('amount', s.wait_amount, 'unit', s.wait_unit, 'at', s.wait_at), 'here',
               (
                 select count(*)
                 from enrollments e
@@ -87,9 +87,9 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
               json_agg(
                 json_build_object(
                   'id', s.id, 'kind', s.kind, 'wait',
-                  json_build_object('amount', s.wait_amount, 'unit', s.wait_unit), 'name', s.name, 'subject',
-                  s.subject, 'body', s.body, 'requiresPrevious', s.requires_previous, 'wayId', s.way_id, 'ways',
-                  s.ways, 'endsEarly', s.ends_early
+                  json_build_object('amount', s.wait_amount, 'unit', s.wait_unit, 'at', s.wait_at), 'name', s.name,
+                  'subject', s.subject, 'body', s.body, 'link', s.link, 'review', s.review, 'requiresPrevious',
+                  s.requires_previous, 'wayId', s.way_id, 'ways', s.ways, 'endsEarly', s.ends_early
                 ) order by s.position
               ), '[]'
             )
@@ -117,7 +117,11 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
 
 /** Steps as they are edited, as the engine reads them. */
 export function asSteps(steps: readonly StepDraft[], cadenceId: Id): Step[] {
-  return steps.map(({ subject: _subject, body: _body, ...step }, position) => ({ ...step, cadenceId, position }))
+  return steps.map(({ subject: _subject, body: _body, link: _link, ...step }, position) => ({
+    ...step,
+    cadenceId,
+    position,
+  }))
 }
 
 /**

@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { ACTIONS } from '#core/actions/registry'
 import { circleOfCadences } from '#core/engine/afterLast'
-import { routeFaults, stepsFrom } from '#core/cadence/route'
+import { routeFaults, stepsFrom, stepsTo } from '#core/cadence/route'
 import type { Step } from '#core/cadence/steps'
 import { conditionFault } from '#core/filter/problems'
 import { templateFaults, type CustomMergeField } from '#core/text/merge'
+import { MOST_PARTS, textLength } from '#core/text/textMessage'
 import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
 import type { Cadence, StepDraft, WayDraft } from '#shared/api/cadences'
@@ -27,13 +28,21 @@ function stepProblems(
   steps: readonly StepDraft[],
   customFields: ReadonlyMap<string, CustomMergeField>,
 ): { field: string; message: string }[] {
+  const route = { steps: asSteps(steps, '') }
+  const bySubject = new Set(steps.filter(({ kind, subject }) => kind === 'email' && subject.trim()).map(({ id }) => id))
   return steps.flatMap((step, index) => {
     const at = (field: string, message: string) => ({ field: `steps.${index}.${field}`, message })
-    const faults = (['subject', 'body'] as const).flatMap((field) =>
+    const faults = (['subject', 'body', 'link'] as const).flatMap((field) =>
       templateFaults(step[field], customFields).map((fault) => at(field, `Line ${fault.line}: ${fault.message}`)),
     )
-    if (step.kind === 'email' && !step.subject.trim()) faults.push(at('subject', 'An email needs a subject'))
+    // Without a subject it goes on in the thread of an email that comes before it on every way there.
+    if (step.kind === 'email' && !stepsTo(route, route.steps[index]!).some(({ id }) => bySubject.has(id))) {
+      faults.push(at('subject', 'The first email needs a subject'))
+    }
     if (step.kind === 'email' && !step.body.trim()) faults.push(at('body', 'An email needs a text'))
+    if (step.kind === 'text' && !step.body.trim()) faults.push(at('body', 'Enter what to text'))
+    const { parts } = textLength(step.kind === 'text' ? step.body : '')
+    if (parts > MOST_PARTS) faults.push(at('body', `Too long: ${parts} messages, at most ${MOST_PARTS}`))
     return faults
   })
 }
@@ -41,7 +50,7 @@ function stepProblems(
 /** What a starter text leaves to the team: it must be replaced before anyone gets it. */
 function placeholdersIn(steps: readonly StepDraft[]): { field: string; message: string }[] {
   return steps.flatMap((step, index) =>
-    (['subject', 'body'] as const).flatMap((field) => {
+    (['subject', 'body', 'link'] as const).flatMap((field) => {
       const found = /\[\[(.*?)\]\]/s.exec(step[field])
       return found
         ? [
@@ -148,28 +157,24 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
   await client.query(
     sql`
       insert into cadence_steps (
-        id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body, requires_previous, way_id, ways,
-        ends_early
+        id, cadence_id, position, kind, wait_amount, wait_unit, wait_at, name, subject, body, link, review,
+        requires_previous, way_id, ways, ends_early
       )
       select
-        r.id, $1, r.position, r.kind, r.amount, r.unit, r.name, r.subject, r.body, r."requiresPrevious", r."wayId",
-        r.ways, r."endsEarly"
+        r.id, $1, r.position, r.kind, r.amount, r.unit, r.at, r.name, r.subject, r.body, r.link, r.review,
+        r."requiresPrevious", r."wayId", r.ways, r."endsEarly"
       from jsonb_to_recordset($2::jsonb) as r(
-        id uuid, position int, kind text, amount int, unit text, name text, subject text, body text,
-        "requiresPrevious" boolean, "wayId" uuid, ways jsonb, "endsEarly" boolean
+        id uuid, position int, kind text, amount int, unit text, at int, name text, subject text, body text,
+        link text, review boolean, "requiresPrevious" boolean, "wayId" uuid, ways jsonb, "endsEarly" boolean
       )
       on conflict
         (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount,
-        wait_unit = excluded.wait_unit, name = excluded.name, subject = excluded.subject, body = excluded.body,
+        wait_unit = excluded.wait_unit, wait_at = excluded.wait_at, link = excluded.link, review = excluded.review,
+        name = excluded.name, subject = excluded.subject, body = excluded.body,
         requires_previous = excluded.requires_previous, way_id = excluded.way_id, ways = excluded.ways,
         ends_early = excluded.ends_early, archived_at = null, followed_by = null
     `,
-    [
-      cadenceId,
-      JSON.stringify(
-        steps.map((step, position) => ({ ...step, position, amount: step.wait.amount, unit: step.wait.unit })),
-      ),
-    ],
+    [cadenceId, JSON.stringify(steps.map((step, position) => ({ ...step, ...step.wait, position })))],
   )
   const deletedColumns = [deleted.map((step) => step.id), deleted.map((step) => step.next)]
   await client.query(

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { withFreshIds } from '#core/cadence/arrange'
 import type { StepDraft, WayDraft } from '#shared/api/cadences'
 
 /** A step as a cadence that ships, or the demo's, is written down: its id is made when it is taken. */
@@ -13,10 +14,12 @@ export const step = (
   subject = '',
 ): UnsavedStep => ({
   kind,
-  wait: { amount, unit },
+  wait: { amount, unit, at: null },
   name,
   subject,
   body,
+  link: '',
+  review: false,
   requiresPrevious: false,
   wayId: null,
   ways: [],
@@ -52,12 +55,4 @@ export function branch(
 }
 
 /** Steps and their ways under new ids. */
-export function withNewIds(steps: readonly UnsavedStep[]): StepDraft[] {
-  const ids = new Map(steps.flatMap(({ ways }) => ways.map(({ id }) => [id, randomUUID()] as const)))
-  return steps.map((one) => ({
-    ...one,
-    id: randomUUID(),
-    wayId: one.wayId && (ids.get(one.wayId) ?? null),
-    ways: one.ways.map((way) => ({ ...way, id: ids.get(way.id)! })),
-  }))
-}
+export const withNewIds = (steps: readonly UnsavedStep[]): StepDraft[] => withFreshIds(steps, null, randomUUID)

@@ -7,15 +7,16 @@ import { placeOf, type EngineState } from '#core/engine/state/engineState'
 import type { Playbook } from '#core/engine/state/playbook'
 import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
-import { merge, templateFaults, type CustomMergeField } from '#core/text/merge'
+import type { CustomMergeField } from '#core/text/merge'
 import type { Id, Instant } from '#core/instant'
 import type { Brief, SlopeStep } from '#shared/api/desk'
-import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
+import { readMergeNames } from '../../db/mergeFields'
 import { db } from '../../db/pool'
 import { load } from '../../engine/load'
 import { withFacts } from '../../engine/facts'
 import { currentPlaybook, latestPlaybook, playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
+import { contentOf } from './content'
 import { callWithoutOutcome, choices, offered, taskForCall } from './outcomes'
 import { meetingOf } from './meetings'
 import { missingIn } from '../email/messages'
@@ -32,6 +33,7 @@ const WORDS: Record<string, string> = {
   task: 'Task done',
   meeting: 'Meeting',
   text: 'Text',
+  social: 'Social touch',
   visit: 'Visit',
 }
 
@@ -128,27 +130,6 @@ function slopeOf(
   return { cadence: cadence.name, steps }
 }
 
-async function scriptFor(stepId: Id | null, prospectId: Id, viewer: Viewer): Promise<string | null> {
-  if (!stepId) return null
-  const row = await firstRow(
-    db().query<MergeRow & { body: string }>(
-      sql`
-        select s.body, ${MERGE_COLUMNS}
-        from cadence_steps s
-          cross join team t
-          join prospects p on p.id = $2
-          left join companies c on c.id = p.company_id
-        where s.id = $1
-      `,
-      [stepId, prospectId],
-    ),
-  )
-  if (!row?.body) return null
-  const customFields = await readMergeNames(db())
-  if (templateFaults(row.body, customFields).length) return row.body
-  return merge(row.body, mergeValues(row, viewer, customFields)).text
-}
-
 /** Everything needed to work one person. `taskId` names the piece of work; without it, what a call now would answer. */
 export async function brief(
   viewer: Viewer,
@@ -177,16 +158,17 @@ export async function brief(
   const everReached = Object.values(state.touch).some(
     (row) => row.prospectId === prospectId && row.countsAs === 'conversation',
   )
-  const [prospect, script, notes, mail, held] = await Promise.all([
+  const [prospect, content, notes, mail, held] = await Promise.all([
     describe(viewer, prospectId, state, book),
-    scriptFor(live?.stepId ?? null, prospectId, viewer),
+    contentOf(live, prospectId, viewer),
     notesOf(prospectId),
     mailOf(prospectId),
     heldMail(live?.messageId ?? null),
   ])
   return {
     prospect,
-    script,
+    script: content.script,
+    message: content.message,
     notes,
     mail,
     held,

@@ -153,7 +153,7 @@ const QUEUE_SQL = sql`
  */
 const STEPS_LATER = `from scheduled_actions a
     join enrollments e on e.id = a.ref_id
-    join cadence_steps s on s.id = e.step_id and s.kind in ('call', 'task')
+    join cadence_steps s on s.id = e.step_id and s.kind <> 'branch' and (s.kind <> 'email' or s.review)
     join prospects p on p.id = e.prospect_id
   where a.kind = 'step' and a.at > $2 and a.at < $3 and a.set_aside_at is null and p.owner_id = $1`
 const STEPS_SQL = sql`

@@ -47,6 +47,8 @@ export async function writeEmail(
             update email_messages
             set
               subject = $2, body = $3,
+              -- What a rep sends from the Desk goes now, a step’s email too.
+              written = kind = 'step', slotted = kind = 'step',
               in_reply_to = coalesce(
                 (select header_id from replies where id = $4), (select header_id from email_messages where id = $4)
               )

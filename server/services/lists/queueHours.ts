@@ -4,12 +4,12 @@ import { holidayOn, localDay, type Place } from '#core/calendar/local'
 import type { Playbook } from '#core/engine/state/playbook'
 import type { Instant } from '#core/instant'
 
-const CALLS: ReadonlySet<TaskKind> = new Set<TaskKind>(['call', 'call_back', 'first_contact'])
+const CALLS: ReadonlySet<TaskKind> = new Set<TaskKind>(['call', 'call_back', 'first_contact', 'text'])
 
-/** Work that is done by a call, and so keeps to calling hours where they are, as a list in SQL. */
+/** Work that is done by a call or a text, and so keeps to calling hours where they are, as a list in SQL. */
 export const CALL_KINDS = `('${[...CALLS].join(`', '`)}')`
 
-/** Whether work of the kind is done by a call. */
+/** Whether work of the kind keeps to calling hours where they are. */
 export const isCall = (kind: TaskKind): boolean => CALLS.has(kind)
 
 /** From when on work that waits can be done, and what keeps it back: a holiday there, or the hour. */

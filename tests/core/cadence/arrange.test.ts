@@ -5,6 +5,8 @@ import {
   inReadingOrder,
   rowsOf,
   stepsOfRows,
+  stretchFrom,
+  withCopies,
   withMoved,
   withoutStep,
   withStep,
@@ -95,5 +97,28 @@ describe('the list of steps', () => {
         },
       ),
     )
+  })
+})
+
+describe('a copy of steps', () => {
+  let made = 0
+  const newId = () => `new${++made}`
+  it('is of one step with all that lies within it, or of all from it to the end of its way', () => {
+    expect(ids(stretchFrom(STEPS, get('inner'), false))).toEqual(['inner', 'deep'])
+    expect(ids(stretchFrom(STEPS, get('fork'), true))).toEqual(['fork', 'inner', 'deep', 'after', 'else', 'last'])
+  })
+  it('goes behind a step on its way, or to the end of another one, with ways of its own', () => {
+    made = 0
+    const copied = stretchFrom(STEPS, get('inner'), false)
+    const pasted = withCopies(STEPS, copied, { wayId: 'no' }, newId)
+    expect(ids(pasted)).toEqual(['call', 'fork', 'inner', 'deep', 'after', 'else', 'new3', 'new4', 'last'])
+    const [branch, inside] = pasted.filter(({ id }) => id.startsWith('new')) as [Drawn, Drawn]
+    expect(branch).toMatchObject({ wayId: 'no', ways: [{ id: 'new1' }, { id: 'new2' }] })
+    expect(inside.wayId).toBe('new2')
+    expect(ids(withCopies(STEPS, [get('last')], { stepId: 'fork' }, newId))).toEqual([
+      ...ids(STEPS.slice(0, 6)),
+      `new${made}`,
+      'last',
+    ])
   })
 })

@@ -97,12 +97,13 @@ const act = fc.record({
     'status',
     'plan',
     'many',
+    'send',
     'action',
     'action',
     'cancel',
     'open',
   ),
-  cadence: fc.constantFrom('mixed', 'calls', 'forked', 'forked'),
+  cadence: fc.constantFrom('mixed', 'calls', 'varied', 'varied', 'forked', 'forked'),
   outcome: fc.constantFrom(...Object.keys(book.outcomes), 'made', 'made', 'made'),
   hours: fc.integer({ min: 0, max: 60 }),
   pick: fc.nat(5),
@@ -191,6 +192,10 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         taskId: null,
         many: { sendAt: now + given.hours * HOUR },
       }
+    case 'send': {
+      const row = pick(mine('task').filter((one) => one.status === 'open' && one.kind === 'email'))
+      return row && { ...about, kind: 'emailWritten', messageId: `m${id}`, taskId: row.id }
+    }
     case 'action':
     case 'cancel': {
       const row = pick(waitingActions(world, given.who))

@@ -8,28 +8,17 @@ import { addTag, removeTag, setTags } from '../../../shared/api/settings/fields'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { recordEvents } from '../../../server/engine/recordEvents'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
+import { stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 import { sql } from '../../../server/db/sql'
 
 const team = withTeam()
 beforeEach(() => freeze(MONDAY))
 
-const step = (kind: StepDraft['kind']): StepDraft => ({
-  id: randomUUID(),
-  kind,
-  name: `A ${kind}`,
-  wait: { amount: 0, unit: 'hours' },
-  subject: kind === 'email' ? 'One line' : '',
-  body: kind === 'email' ? 'Hello.' : '',
-  requiresPrevious: false,
-  wayId: null,
-  ways: [],
-  endsEarly: false,
-})
 /** An active cadence of one step, behind which this follows. */
 async function make(kind: StepDraft['kind'], afterLast: Action[]): Promise<string> {
   const { id } = await team.asManager.ok(addCadence, {
-    body: { name: `Cadence ${randomUUID()}`, steps: [step(kind)], afterLast },
+    body: { name: `Cadence ${randomUUID()}`, steps: [stepDraft(kind)], afterLast },
   })
   const made = await team.asManager.ok(getCadence, { params: { id } })
   expect(made.afterLast).toMatchObject(afterLast)

@@ -17,6 +17,7 @@ import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { recordEvents } from '../../../server/engine/recordEvents'
 import { noteOpened } from '../../../server/services/email/messages'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
+import { stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 import { sql } from '../../../server/db/sql'
 
@@ -25,19 +26,8 @@ beforeEach(() => freeze(MONDAY))
 const HOUR = 3_600_000
 const WINDOW = { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }
 
-const step = (kind: StepDraft['kind'], name: string, rest: Partial<StepDraft> = {}): StepDraft => ({
-  id: randomUUID(),
-  kind,
-  name,
-  wait: { amount: 0, unit: 'hours' },
-  subject: kind === 'email' ? 'The night it drifted' : '',
-  body: kind === 'email' ? 'Hello.' : '',
-  requiresPrevious: false,
-  wayId: null,
-  ways: [],
-  endsEarly: false,
-  ...rest,
-})
+const step = (kind: StepDraft['kind'], name: string, rest: Partial<StepDraft> = {}): StepDraft =>
+  stepDraft(kind, { name, ...rest })
 type Ways = { name: string; when: StepDraft['ways'][number]['when']; ends?: boolean; steps: StepDraft[] }[]
 /** A branch and the steps of its ways. */
 function branch(name: string, ways: Ways, rest: Partial<StepDraft> = {}): StepDraft[] {
@@ -91,7 +81,7 @@ describe('a branch', () => {
         { name: 'Cellar', when: { type: 'filter', where }, steps: [step('email', 'To the cellar')] },
         { name: 'Others', when: null, steps: [] },
       ]),
-      step('call', 'Second call', { wait: { amount: 1, unit: 'days' } }),
+      step('call', 'Second call', { wait: { amount: 1, unit: 'days', at: null } }),
     ])
     const { ids } = await addPeople(3, team.rep.id)
     const [first, second, third] = ids as [string, string, string]
@@ -124,7 +114,7 @@ describe('a branch', () => {
         { name: 'Opened', when: { type: 'opened' }, steps: [step('call', 'Call at once')] },
         { name: 'Not', when: null, ends: true, steps: [] },
       ],
-      { wait: { amount: 2, unit: 'days' }, endsEarly: true },
+      { wait: { amount: 2, unit: 'days', at: null }, endsEarly: true },
     )
     const cadenceId = await make([step('email', 'First email'), ...opened])
     const { ids } = await addPeople(2, team.rep.id)
@@ -166,7 +156,7 @@ describe('a branch', () => {
         { name: 'Yes', when: { type: 'filter', where }, steps: [step('call', 'Call')] },
         { name: 'No', when: null, steps: [step('task', 'Look them up')] },
       ]),
-      step('email', 'Email', { wait: { amount: 1, unit: 'hours' } }),
+      step('email', 'Email', { wait: { amount: 1, unit: 'hours', at: null } }),
     ]
     const { ids } = await addPeople(2, team.rep.id)
     await db().query(sql`update prospects set title = 'Buyer' where id = $1`, [ids[0]])
@@ -201,7 +191,7 @@ describe('a branch', () => {
     expect(await refused(forkWith({ type: 'outcome', outcomeIds: [] }))).toEqual(['steps.0.ways.0.when.outcomeIds'])
   })
   it('is copied with its ways; those on a step that is deleted go on behind it', async () => {
-    const inside = step('call', 'Inside', { wait: { amount: 1, unit: 'days' } })
+    const inside = step('call', 'Inside', { wait: { amount: 1, unit: 'days', at: null } })
     const steps = [
       ...branch('Fork', [
         { name: 'Never', when: { type: 'replied' }, steps: [] },

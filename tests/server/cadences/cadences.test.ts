@@ -6,6 +6,7 @@ import { addField, editField, mergeFields, removeField } from '../../../shared/a
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { addPeople, addUser, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
+import { stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 import { sql } from '../../../server/db/sql'
 
@@ -19,19 +20,7 @@ const step = (
   amount = 0,
   unit: StepDraft['wait']['unit'] = 'hours',
   given: Partial<StepDraft> = {},
-): StepDraft => ({
-  id: randomUUID(),
-  kind,
-  wait: { amount, unit },
-  name: `A ${kind}`,
-  subject: kind === 'email' ? 'The night it drifted' : '',
-  body: kind === 'email' ? 'Hello {{ first_name | default: "there" }}.' : '',
-  requiresPrevious: false,
-  wayId: null,
-  ways: [],
-  endsEarly: false,
-  ...given,
-})
+): StepDraft => stepDraft(kind, { wait: { amount, unit, at: null }, ...given })
 async function make(steps: StepDraft[], status: 'draft' | 'active' = 'active') {
   const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID().slice(0, 4)}`, steps } })
   const made = await team.asManager.ok(getCadence, { params: { id } })
@@ -101,7 +90,7 @@ describe('a cadence', () => {
       body: { name: 'Mute', steps: [step('call'), step('email', 0, 'hours', { subject: '', body: '' })] },
     })
     expect(problems).toEqual([
-      { field: 'steps.1.subject', message: 'An email needs a subject' },
+      { field: 'steps.1.subject', message: 'The first email needs a subject' },
       { field: 'steps.1.body', message: 'An email needs a text' },
     ])
   })

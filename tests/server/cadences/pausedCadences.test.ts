@@ -1,38 +1,17 @@
 import { randomUUID } from 'node:crypto'
-import { SMTPServer } from 'smtp-server'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { copyCadence, editCadence, enroll, getCadence, setCadenceState } from '../../../shared/api/cadences'
-import { sendDueMail } from '../../../server/channels/mail/dispatch'
-import { smtpChannel, type MailChannel } from '../../../server/channels/mail/transport'
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { runBulk } from '../../../server/services/bulk/runBulk'
-import { Mailroom } from '../../../standins/mail/mailroom'
-import { takeMail } from '../../../standins/mail/smtp'
 import { addCadence, addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
+import { withMail } from '../../fixtures/mail'
 import { withTeam } from '../../fixtures/team'
 import { sql } from '../../../server/db/sql'
 
 const team = withTeam()
 const HOUR = 3_600_000
-const room = new Mailroom()
-let server: SMTPServer
-let channel: MailChannel
-beforeAll(async () => {
-  server = await takeMail(room, 0)
-  const address = server.server.address()
-  channel = smtpChannel(`smtp://127.0.0.1:${typeof address === 'object' ? address!.port : 0}`, null)
-})
-afterAll(async () => {
-  channel.close()
-  await new Promise<void>((ended) => server.close(() => ended()))
-})
-const work = async () => {
-  for (let round = 0; round < 5; round++) {
-    await takeDueSteps()
-    await sendDueMail(channel, { id: 'test', isAlive: () => true })
-  }
-}
+const { room, work } = withMail()
 const set = (id: string, to: 'active' | 'paused' | 'archived', people: 'finish' | 'leave' = 'finish') =>
   team.asManager.ok(setCadenceState, { params: { id }, body: { to, people } })
 

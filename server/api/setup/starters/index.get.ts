@@ -1,5 +1,5 @@
 import { listStarters } from '#shared/api/settings/setup'
 import { answer } from '../../../http/answer'
-import { listStarters as work } from '../../../services/cadences/starters'
+import { listStarters as work } from '../../../services/starters/starters'
 
 export default answer(listStarters, () => work())

@@ -1,5 +1,5 @@
 import { takeStarters } from '#shared/api/settings/setup'
 import { answer } from '../../../http/answer'
-import { takeStarters as work } from '../../../services/cadences/starters'
+import { takeStarters as work } from '../../../services/starters/starters'
 
 export default answer(takeStarters, ({ viewer, body }) => work(viewer, body))

@@ -1,8 +1,11 @@
+import { randomUUID } from 'node:crypto'
+import type { Id } from '#core/instant'
 import type { TouchInterval } from '#core/queue/touchGoal'
 import { db, transaction } from '../../db/pool'
 import { STARTER_CADENCES } from './starterCadences'
-import { withNewIds } from './stepDraft'
-import { addCadence } from './editCadence'
+import { tagNamed } from './starterCadence'
+import { withNewIds, type UnsavedStep } from '../cadences/stepDraft'
+import { addCadence } from '../cadences/editCadence'
 import { addList } from '../lists/lists'
 import type { Viewer } from '../access/viewer'
 import { sql } from '../../db/sql'
@@ -144,15 +147,47 @@ async function take(
   const lists = await takeLists(viewer, asked.lists)
   const there = await namesOf('cadences')
   const cadences: { id: string; name: string }[] = []
-  for (const { key, about: _, steps, ...cadence } of STARTER_CADENCES) {
+  for (const { key, about: _, steps, tags = [], ...cadence } of STARTER_CADENCES) {
     if (!asked.cadences.includes(key) || there.has(cadence.name.toLowerCase())) continue
+    const ids = await tagIds(tags)
     const { id } = await addCadence(viewer, {
       ...cadence,
       afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
-      steps: withNewIds(steps),
+      steps: withNewIds(withTags(steps, ids)),
     })
     cadences.push({ id, name: cadence.name })
   }
   return { lists, cadences }
+}
+
+/** The ids of tags by their names; those that are not there are made. */
+async function tagIds(names: readonly string[]): Promise<ReadonlyMap<string, Id>> {
+  if (!names.length) return new Map()
+  const made = names.map(() => randomUUID())
+  await db().query(
+    sql`
+      insert into tags (id, name, created_at)
+      select id, name, world_now()
+      from unnest($1::uuid[], $2::text[]) as n(id, name)
+      on conflict do nothing
+    `,
+    [made, names],
+  )
+  const { rows } = await db().query<{ id: Id; name: string }>(
+    sql`
+      select t.id, n.name
+      from unnest($1::text[]) as n(name)
+        join tags t on lower(t.name) = lower(n.name)
+    `,
+    [names],
+  )
+  return new Map(rows.map(({ id, name }) => [name, id]))
+}
+
+/** The steps with the ids of tags in the filters of their ways. */
+function withTags(steps: readonly UnsavedStep[], ids: ReadonlyMap<string, Id>): readonly UnsavedStep[] {
+  const named = [...ids].map(([name, id]) => [JSON.stringify(tagNamed(name)), JSON.stringify(id)] as const)
+  const text = named.reduce((json, [name, id]) => json.replaceAll(name, id), JSON.stringify(steps))
+  return JSON.parse(text) as UnsavedStep[]
 }

@@ -1,25 +1,12 @@
-import type { Scope } from '#core/enumerations'
-import { branch, ifPreviousDone, step, type UnsavedStep } from './stepDraft'
+import { branch, ifPreviousDone, step } from '../cadences/stepDraft'
+import { HELLO, type StarterCadence } from './starterCadence'
 
-interface StarterCadence {
-  key: string
-  name: string
-  about: string
-  cold: boolean
-  exits: { replied: Scope; booked: Scope }
-  steps: UnsavedStep[]
-}
-const HELLO = 'Hello {{ first_name | default: "there" }},'
-
-/**
- * Cadences to start from. What only the team can say stands in double brackets; a cadence cannot be active before that
- * is replaced. Waits are the usual practice (common practice, no published source).
- */
-export const STARTER_CADENCES: readonly StarterCadence[] = [
+/** For people who have not heard of the team. */
+export const OUTBOUND: readonly StarterCadence[] = [
   {
     key: 'outbound',
-    name: 'Outbound, first contact',
-    about: 'For people who have not heard of you: three emails and three calls over two weeks.',
+    name: 'Outbound over three weeks',
+    about: 'For people who have not heard of you: emails, calls, a social touch and a text over three weeks.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
     steps: [
@@ -32,8 +19,15 @@ export const STARTER_CADENCES: readonly StarterCadence[] = [
         '[[The problem, in four words]]',
       ),
       step(
+        'social',
+        1,
+        'business_days',
+        'Follow them',
+        'Follow {{ first_name | default: "them" }} where they post, and say one true thing about what they wrote.',
+      ),
+      step(
         'call',
-        2,
+        1,
         'business_days',
         'First call',
         '{{ first_name | default: "Hello" }}, this is {{ sender_first_name }} at {{ team }}. I wrote to you about [[the problem]]. How do you handle it today?\n\nIf busy: ask when 15 minutes would suit.',
@@ -56,6 +50,13 @@ export const STARTER_CADENCES: readonly StarterCadence[] = [
         ),
       ),
       step(
+        'text',
+        3,
+        'business_days',
+        'Text',
+        '{{ first_name | default: "Hello" }}, this is {{ sender_first_name }} at {{ team }}. I wrote and called about [[the problem]]. Is a call on Thursday all right? No is fine too.',
+      ),
+      step(
         'call',
         3,
         'business_days',
@@ -64,7 +65,7 @@ export const STARTER_CADENCES: readonly StarterCadence[] = [
       ),
       step(
         'email',
-        2,
+        4,
         'business_days',
         'Last email',
         `${HELLO}\n\nI will stop here. If [[the problem]] comes up, reply to this email and I will call you.\n\n{{ signature }}`,
@@ -138,84 +139,6 @@ export const STARTER_CADENCES: readonly StarterCadence[] = [
         'Last email',
         `${HELLO}\n\nI will stop here. If [[the problem]] comes up, reply to this email and I will call you.\n\n{{ signature }}`,
         'I will stop here',
-      ),
-    ],
-  },
-  {
-    key: 'inbound',
-    name: 'Inbound request',
-    about: 'For people who asked for something: an email at once, a call the same day, two more touches.',
-    cold: false,
-    exits: { replied: 'company', booked: 'company' },
-    steps: [
-      step(
-        'email',
-        0,
-        'hours',
-        'Answer',
-        `${HELLO}\n\nthank you for asking about [[what they asked for]]. [[The answer, or the link]]\n\nI will call you today to see what you need it for.\n\n{{ signature }}`,
-        'What you asked for',
-      ),
-      step(
-        'call',
-        2,
-        'hours',
-        'Call the same day',
-        '{{ first_name | default: "Hello" }}, this is {{ sender_first_name }} at {{ team }}. You asked about [[what they asked for]]. What is it for?',
-      ),
-      step(
-        'email',
-        2,
-        'business_days',
-        'Second email',
-        `${HELLO}\n\ndid it help? If you tell me [[what you need to know]], I can say what it would take.\n\n{{ signature }}`,
-        'Did it help?',
-      ),
-      step(
-        'call',
-        1,
-        'business_days',
-        'Last call',
-        '{{ first_name | default: "Hello" }}, did you get what you were looking for?',
-      ),
-    ],
-  },
-  {
-    key: 'event',
-    name: 'After an event',
-    about: 'For people you met: an email the next morning, a call, one more of each.',
-    cold: false,
-    exits: { replied: 'person', booked: 'company' },
-    steps: [
-      step(
-        'email',
-        1,
-        'business_days',
-        'Nice to meet you',
-        `${HELLO}\n\nit was good to meet you at [[the event]]. You mentioned [[what people come to you with]].\n\nWould 15 minutes this week help?\n\n{{ signature }}`,
-        'After [[the event]]',
-      ),
-      step(
-        'call',
-        2,
-        'business_days',
-        'Call',
-        '{{ first_name | default: "Hello" }}, {{ sender_first_name }} at {{ team }}. We met at [[the event]]. What came of it on your side?',
-      ),
-      step(
-        'email',
-        3,
-        'business_days',
-        'Second email',
-        `${HELLO}\n\nhere is what others did after [[the event]]: [[one sentence, or a link]].\n\n{{ signature }}`,
-        'What others did',
-      ),
-      step(
-        'call',
-        3,
-        'business_days',
-        'Last call',
-        '{{ first_name | default: "Hello" }}, last try from me after [[the event]]. Is there anything I can do?',
       ),
     ],
   },

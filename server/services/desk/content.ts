@@ -1,0 +1,71 @@
+import type { Id } from '#core/instant'
+import type { Task } from '#core/engine/state/engineState'
+import { merge, templateFaults, type CustomMergeField, type MergeValues } from '#core/text/merge'
+import type { Brief } from '#shared/api/desk'
+import { answerTo } from '../../channels/mail/compose'
+import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
+import { db } from '../../db/pool'
+import { firstRow, sql } from '../../db/sql'
+import type { Viewer } from '../access/viewer'
+
+interface StepRow extends MergeRow {
+  subject: string
+  body: string
+  link: string
+  /** The subject of the thread that a step without one goes on in. */
+  thread: string | null
+  /** The subject of the step that began the thread, where nothing of it has been sent. */
+  before: string | null
+}
+
+const STEP_SQL = sql`
+  select
+    s.subject, s.body, s.link, ${MERGE_COLUMNS},
+    (
+      select o.subject
+      from email_messages o
+      where o.enrollment_id = $3 and o.status = 'sent'
+      order by o.sent_at, o.id
+      limit 1
+    ) as thread,
+    (
+      select b.subject
+      from cadence_steps b
+      where b.cadence_id = s.cadence_id and b.kind = 'email' and b.subject <> '' and b.archived_at is null
+        and b.position < s.position
+      order by b.position desc
+      limit 1
+    ) as before
+  from cadence_steps s
+    cross join team t
+    join prospects p on p.id = $2
+    left join companies c on c.id = p.company_id
+  where s.id = $1
+`
+
+/** A template filled in, with the fields that have no value; as it is where it has a fault. */
+function filled(template: string, values: MergeValues, customFields: ReadonlyMap<string, CustomMergeField>) {
+  return templateFaults(template, customFields).length ? { text: template, missing: [] } : merge(template, values)
+}
+
+/** What a task’s step says to this prospect: a script or what to do, or the message that goes out. */
+export async function contentOf(
+  task: Task | null,
+  prospectId: Id,
+  viewer: Viewer,
+): Promise<{ script: string | null; message: Brief['message'] }> {
+  if (!task?.stepId) return { script: null, message: null }
+  const row = await firstRow(db().query<StepRow>(STEP_SQL, [task.stepId, prospectId, task.enrollmentId]))
+  if (!row) return { script: null, message: null }
+  const customFields = await readMergeNames(db())
+  const fill = (template: string) => filled(template, mergeValues(row, viewer, customFields), customFields)
+  const body = fill(row.body)
+  if (task.kind !== 'email' && task.kind !== 'text' && task.kind !== 'social') {
+    return { script: body.text || null, message: null }
+  }
+  const own = fill(row.subject || (row.thread ?? row.before ?? ''))
+  const subject = row.subject || !row.thread ? own : { ...own, text: answerTo(row.thread) }
+  const link = fill(row.link)
+  const missing = [...new Set<string>([...subject.missing, ...body.missing, ...link.missing])]
+  return { script: null, message: { subject: subject.text, body: body.text, link: link.text, missing } }
+}
