@@ -162,6 +162,9 @@ export const EXIT_REASONS = {
   unreached: 'unreached',
   wrong_person: 'wrong person',
   removed: 'removed',
+  deal_opened: 'deal opened',
+  stage_reached: 'stage reached',
+  no_address: 'no address left',
 } as const
 export type ExitReason = keyof typeof EXIT_REASONS
 

@@ -1,3 +1,4 @@
+import type { EntryRules } from '../core/cadence/entry'
 import type { Scope } from '../core/enumerations'
 import { branch, ifPreviousDone, step, type UnsavedStep } from '../server/services/cadences/stepDraft'
 
@@ -12,6 +13,7 @@ export const CADENCES: {
   name: string
   cold: boolean
   exits: { replied: Scope; booked: Scope }
+  entry?: Partial<EntryRules>
   steps: UnsavedStep[]
 }[] = [
   {
@@ -163,6 +165,7 @@ export const CADENCES: {
     name: 'Call first',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
+    entry: { again: 90 },
     steps: [
       step(
         'call',

@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { DateTime } from 'luxon'
+import { DEFAULT_ENTRY } from '../core/cadence/entry'
+import { DEFAULT_EXITS } from '../core/cadence/exits'
 import { closePool, db } from '../server/db/pool'
 import { takeDueSteps } from '../server/engine/dueSteps'
 import { holidayTables } from '../server/engine/holidays'
@@ -247,6 +249,8 @@ async function addCadences(manager: Viewer): Promise<string[]> {
   for (const cadence of CADENCES) {
     const { id } = await addCadence(manager, {
       ...cadence,
+      exits: { ...DEFAULT_EXITS, ...cadence.exits },
+      entry: { ...DEFAULT_ENTRY, ...cadence.entry },
       afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 },
       steps: withNewIds(cadence.steps),

@@ -1,6 +1,8 @@
-import type { CadenceStatus, Scope, StepKind } from '../enumerations'
+import type { CadenceStatus, StepKind } from '../enumerations'
 import type { Id } from '../instant'
 import type { Hours } from '../calendar/window'
+import type { EntryRules } from './entry'
+import type { Exits } from './exits'
 import type { WayCondition } from './ways'
 import type { Wait } from './wait'
 
@@ -36,7 +38,7 @@ export interface Step {
   endsEarly: boolean
 }
 
-/** A cadence, as the engine reads it: steps in order, when its mail may go, whom an exit takes along. */
+/** A cadence, as the engine reads it: steps in order, when its email may go, who may enter it, what ends it. */
 export interface Cadence {
   id: Id
   name: string
@@ -46,7 +48,10 @@ export interface Cadence {
   cold: boolean
   /** When mail may go out, by the recipient's wall clock. */
   window: Hours
-  exits: { replied: Scope; booked: Scope }
+  /** What ends it before its last step. */
+  exits: Exits
+  /** Who may enter it. */
+  entry: EntryRules
   steps: readonly Step[]
   /**
    * Steps that were deleted, each with the step that followed it then (null after the last), for people who were on it.

@@ -1,3 +1,4 @@
+import { endBounced } from './exits'
 import { setStop, withdrawTasks } from './moves/stopProspect'
 import type { EmailAddressStatus } from '../enumerations'
 import type { Id } from '../instant'
@@ -91,7 +92,7 @@ export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'>
   context.change('markEmail', 'emailAddress', message.emailAddressId, { status: 'bounced' }, cause)
   moveOffAddress(context, prospect, message.emailAddressId, cause)
   const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
-  if (enrollment) endEnrollment(context, enrollment, 'bounced', cause)
+  if (enrollment && enrollment.status !== 'ended') endBounced(context, prospect, enrollment)
 }
 
 /** Says by hand whether an address works; email that waits for one that does not goes to another, or is taken back. */

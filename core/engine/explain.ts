@@ -166,6 +166,7 @@ function aboutCadences(
     const row = before.enrollment[effect.id]
     const after = effect.after as Partial<Enrollment>
     if (row?.prospectId !== person.id || !after.stepId || after.dueAt == null) continue
+    if (ended.some(({ id }) => id === effect.id)) continue
     const step = playbook.cadences[row.cadenceId]?.steps.find((step) => step.id === after.stepId)
     const at = momentInWords(after.dueAt, reader)
     if (step?.kind === 'branch') {

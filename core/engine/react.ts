@@ -1,7 +1,6 @@
 import type { TaskKind, TouchKind } from '../enumerations'
 import type { Id } from '../instant'
-import { changesRecord, reachesCompany as actionReaches } from '../actions/registry'
-import { afterLastSteps, DECIDES } from './afterLast'
+import { afterLastSteps } from './afterLast'
 import { onCallLogged } from './callOutcome'
 import { onActionCancelled, onActionDue } from './delayedActions'
 import { ReactionContext } from './state/reactionContext'
@@ -21,9 +20,8 @@ import {
   setAddressStatus,
 } from './emailReactions'
 import { onMeetingCancelled, onMeetingMoved, onMeetingResult } from './moves/meetings'
-import type { ConfiguredAction, Playbook } from './state/playbook'
-import type { Cadence } from '../cadence/steps'
-import type { Filter } from '../filter/filter'
+import { applyExits } from './exits'
+import type { Playbook } from './state/playbook'
 import { issueStep } from './moves/issueStep'
 import { advance, endEnrollment, moveStage } from './moves/progress'
 import { makeTask, PLAN_REPLACED, replacePlans, touch } from './moves/work'
@@ -60,6 +58,7 @@ function run(context: ReactionContext): Reaction {
     return { effects: [], problems: context.problems }
   }
   afterLastSteps(context)
+  applyExits(context)
   endWaitsEarly(context, context.state.prospect[prospectId]!)
   closeDeadEnds(context)
   return { effects: context.effects, problems: [], skipped: context.skipped }
@@ -84,71 +83,6 @@ export function reactAll(
     reaction: run(new ReactionContext(world, playbook, event, newId, true)),
   }))
   return { reactions, state: world }
-}
-
-/** What can change others at the company, or looks at what they have there. */
-const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
-  'emailReplied',
-  'companyStatusSet',
-  'meetingResult',
-  'dealOpened',
-  'dealClosed',
-])
-
-/**
- * Whether an event can change anyone but the person it happens to: then the state must hold everyone at the
- * company. What it says holds for this playbook only.
- */
-export function reachesCompany(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
-  if (DECIDES.has(event.kind) && finishing(playbook).some(actionReaches)) return true
-  if (event.kind !== 'callLogged') return COMPANY_WIDE.has(event.kind)
-  return (playbook.outcomes[event.outcomeId ?? '']?.actions ?? []).some(actionReaches)
-}
-
-/** Whether an event can change tags, lists or custom fields: then the state must hold them. */
-export function asksForRecords(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): boolean {
-  if (event.kind === 'actionDue') return true
-  const actions = playbook.outcomes[event.outcomeId ?? '']?.actions ?? []
-  const finishes = DECIDES.has(event.kind) && finishing(playbook).some(changesRecord)
-  return finishes || actions.some(changesRecord) || conditionsAsked(event, playbook).length > 0
-}
-
-/** The filters that an event's actions ask of the prospect: then the state must hold what they ask. */
-export function conditionsAsked(event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id }, playbook: Playbook): Filter[] {
-  const own = wheresOf(playbook.outcomes[event.outcomeId ?? '']?.actions ?? [])
-  return DECIDES.has(event.kind) ? [...own, ...askedOnTheWay(playbook)] : own
-}
-
-/** What is done behind the last steps of cadences, all together. */
-const finishing = ({ afterLast }: Playbook) => Object.values(afterLast).flat()
-
-/** The filters that may be asked of those who go on in a cadence: those of its ways, and of what follows its end. */
-const askedOnTheWay = (playbook: Playbook) => [
-  ...waysAsked(Object.values(playbook.cadences)),
-  ...wheresOf(finishing(playbook)),
-]
-
-/** How much must be known to go on in any cadence. */
-export function breadthOnTheWay(playbook: Playbook): { colleagues: boolean; records: boolean; filters: Filter[] } {
-  const filters = askedOnTheWay(playbook)
-  const actions = finishing(playbook)
-  return {
-    colleagues: actions.some(actionReaches),
-    records: filters.length > 0 || actions.some(changesRecord),
-    filters,
-  }
-}
-
-/** The filters of the ways of cadences. */
-export function waysAsked(cadences: readonly Pick<Cadence, 'steps'>[]): Filter[] {
-  return cadences.flatMap(({ steps }) =>
-    steps.flatMap(({ ways }) => ways.flatMap(({ when }) => (when?.type === 'filter' ? [when.where] : []))),
-  )
-}
-
-/** The filters of actions. */
-export function wheresOf(actions: readonly ConfiguredAction[]): Filter[] {
-  return actions.flatMap(({ where }) => where ?? [])
 }
 
 function dispatch(context: ReactionContext): void {

@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto'
-import { changesRecord, reachesCompany } from '#core/actions/registry'
-import { breadthOnTheWay, wheresOf } from '#core/engine/react'
+import { breadthOfActions, breadthOnTheWay } from '#core/engine/breadth'
 import type { ConfiguredAction } from '#core/engine/state/playbook'
 import { db, type Db } from '../db/pool'
 import { doDueWork, type DueEntry, type Hand } from './dueWork'
 import type { Breadth } from './load'
+import { rationStarts } from './intake'
 import { prepareFree, reactAndWrite, type NewEvent } from './recordEvents'
 import { firstRow, sql } from '../db/sql'
 import { currentPlaybook } from './playbook'
@@ -52,8 +52,11 @@ async function takeDue(
   return doDueWork(kind, BATCH, hand, 0, async (client, later, entries) => {
     const ids = [...new Set(entries.map((row) => row.prospect_id))]
     const { state, playbook } = await prepareFree(client, ids, [], await breadthOf(client, entries))
-    const mine = entries.filter((row) => state.prospect[row.prospect_id])
-    if (!mine.length) return 0
+    const found = entries.filter((row) => state.prospect[row.prospect_id])
+    const refs = found.map((row) => row.ref_id)
+    const may = kind === 'step' ? await rationStarts(client, refs, state, playbook) : new Set(refs)
+    const mine = found.filter((row) => may.has(row.ref_id))
+    if (!mine.length) return found.length
     const { results } = reactAndWrite(client, later, mine.map(eventOf), state, playbook)
     // What came to nothing (its enrollment has ended, it was canceled) must not come again.
     const idle = mine.filter(({ ref_id }, index) => !results[index]!.effects.some((effect) => effect.id === ref_id))
@@ -66,7 +69,7 @@ async function takeDue(
         [idle.map((row) => row.ref_id), kind],
       )
     }
-    return mine.length
+    return found.length
   })
 }
 
@@ -81,7 +84,7 @@ export async function takeDueSteps(hand: Hand | null = null): Promise<number> {
 
 /** Does the actions whose time has come; gives how many. */
 export async function takeDueActions(hand: Hand | null = null): Promise<number> {
-  return takeDue('action', hand, breadthOfActions, (entry) => ({
+  return takeDue('action', hand, breadthOfDue, (entry) => ({
     ...about(entry),
     kind: 'actionDue',
     delayedActionId: entry.ref_id,
@@ -94,7 +97,7 @@ async function breadthOfSteps(client: Db): Promise<Breadth> {
 }
 
 /** How much must be known to do actions: their colleagues too, where one of them reaches the company. */
-async function breadthOfActions(client: Db, entries: readonly DueEntry[]): Promise<Breadth> {
+async function breadthOfDue(client: Db, entries: readonly DueEntry[]): Promise<Breadth> {
   const { rows } = await client.query<{ action: ConfiguredAction }>(
     sql`
       select distinct action
@@ -104,10 +107,5 @@ async function breadthOfActions(client: Db, entries: readonly DueEntry[]): Promi
     [entries.map((row) => row.ref_id)],
   )
   const actions = rows.map((row) => row.action)
-  const filters = wheresOf(actions)
-  return {
-    colleagues: actions.some(reachesCompany),
-    records: filters.length > 0 || actions.some(changesRecord),
-    filters,
-  }
+  return breadthOfActions(actions, await currentPlaybook(client))
 }

@@ -1,3 +1,5 @@
+import type { EntryFacts } from '#core/cadence/entry'
+import type { Breadth } from '#core/engine/breadth'
 import type { EngineState } from '#core/engine/state/engineState'
 import type { Playbook } from '#core/engine/state/playbook'
 import type { ListKind } from '#core/enumerations'
@@ -9,11 +11,23 @@ import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
 import { sql } from '../db/sql'
 
+/** The state with what conditions and rules on who may enter cadences ask of prospects. */
+export async function withFacts(
+  client: Db,
+  state: EngineState,
+  ids: readonly Id[],
+  { filters = [], entries = false }: Partial<Pick<Breadth, 'filters' | 'entries'>>,
+  book: Playbook,
+): Promise<EngineState> {
+  const asked = await withConditions(client, state, ids, filters, book)
+  return entries ? { ...asked, entries: { ...asked.entries, ...(await readEntries(client, ids)) } } : asked
+}
+
 /**
  * The state with what filters ask of prospects, read from the same rows as lists are. Fixed lists are not among it: the
  * state holds them (`Breadth.records`).
  */
-export async function withFacts(
+async function withConditions(
   client: Db,
   state: EngineState,
   ids: readonly Id[],
@@ -55,4 +69,46 @@ async function meaningsOf(client: Db): Promise<Translation['lists']> {
     sql`select id, kind, filter from lists`,
   )
   return new Map(rows.map(({ id, kind, filter }) => [id, kind === 'fixed' ? { kind } : { kind, filter }]))
+}
+
+const ENTRIES_SQL = sql`
+  select
+    p.id, p.company_id as "companyId",
+    (
+      select coalesce(json_object_agg(x.cadence_id, x.at), '{}')
+      from (
+        select e.cadence_id, ms(max(e.ended_at)) as at
+        from enrollments e
+        where e.prospect_id = p.id and e.status = 'ended'
+        group by 1
+      ) x
+    ) as "leftAt"
+  from prospects p
+  where p.id = any($1::uuid[])
+`
+const AT_COMPANIES_SQL = sql`
+  select p.company_id as "companyId", e.prospect_id as "prospectId", e.cadence_id as "cadenceId"
+  from prospects p
+    join enrollments e on e.prospect_id = p.id and e.status <> 'ended'
+  where p.company_id = any($1::uuid[])
+`
+interface EntryRow {
+  id: Id
+  companyId: Id | null
+  leftAt: EntryFacts['leftAt']
+}
+type AtCompany = EntryFacts['colleagues'][number] & { companyId: Id }
+
+/** What rules on who may enter a cadence ask: when each left which cadence, and what is open at their companies. */
+async function readEntries(client: Db, ids: readonly Id[]): Promise<EngineState['entries']> {
+  const { rows } = await client.query<EntryRow>(ENTRIES_SQL, [ids])
+  const companies = [...new Set(rows.flatMap(({ companyId }) => companyId ?? []))]
+  const { rows: open } = await client.query<AtCompany>(AT_COMPANIES_SQL, [companies])
+  const byCompany = new Map<Id | null, AtCompany[]>(companies.map((id) => [id, []]))
+  for (const row of open) byCompany.get(row.companyId)!.push(row)
+  const factsOf = ({ id, companyId, leftAt }: EntryRow): [Id, EntryFacts] => [
+    id,
+    { leftAt, colleagues: byCompany.get(companyId) ?? [] },
+  ]
+  return Object.fromEntries(rows.map(factsOf))
 }

@@ -7,22 +7,18 @@ import {
   type ListMember,
   type ProspectTag,
 } from '#core/engine/state/engineState'
-import type { Filter } from '#core/filter/filter'
+import type { Breadth as NeededBreadth } from '#core/engine/breadth'
 import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
 import { selectList, TABLES, type StoredEntity } from './columns'
 import { customValueRows } from './customValues'
 import { firstRow, sql } from '../db/sql'
 
-/** How much of a company comes along with a person. */
-export interface Breadth {
-  /** Everyone at the company, with their open work; needed by whatever may act company-wide. */
-  colleagues: boolean
-  /** Their tags and lists, needed by what may change them. */
-  records?: boolean
-  /** What conditions ask of them; read by `withFacts`, once it is known what filters mean. */
-  filters?: readonly Filter[]
-}
+/**
+ * How much comes along with a person (see core/engine/breadth); what is left out is not needed. What conditions and
+ * entry rules ask is read by `withFacts`, once it is known what they mean.
+ */
+export type Breadth = Pick<NeededBreadth, 'colleagues'> & Partial<NeededBreadth>
 
 /** The people of $1 who exist, and their companies, as arrays; with everyone at these companies, if asked. */
 function whoSql({ colleagues }: Pick<Breadth, 'colleagues'>): string {

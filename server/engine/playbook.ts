@@ -1,5 +1,7 @@
 import type { StageKind, StepKind } from '#core/enumerations'
 import type { ConfiguredAction, Outcome, Playbook } from '#core/engine/state/playbook'
+import { DEFAULT_ENTRY } from '#core/cadence/entry'
+import { DEFAULT_EXITS } from '#core/cadence/exits'
 import type { Cadence, Way } from '#core/cadence/steps'
 import type { Wait } from '#core/cadence/wait'
 import type { Gate } from '#core/stage/gate'
@@ -98,8 +100,8 @@ interface CadenceRow {
   window_days: number[]
   window_from: number
   window_to: number
-  replied_scope: Cadence['exits']['replied']
-  booked_scope: Cadence['exits']['booked']
+  entry: Partial<Cadence['entry']>
+  exits: Partial<Cadence['exits']>
   deleted: Record<string, string | null>
   steps: StepRow[]
   after_last: ConfiguredAction[]
@@ -184,7 +186,8 @@ function readCadence(row: CadenceRow): Cadence {
     status: row.status,
     cold: row.cold,
     window: { days: row.window_days, from: row.window_from, to: row.window_to },
-    exits: { replied: row.replied_scope, booked: row.booked_scope },
+    exits: { ...DEFAULT_EXITS, ...row.exits },
+    entry: { ...DEFAULT_ENTRY, ...row.entry },
     deleted: row.deleted,
     steps: row.steps.map((step) => ({
       id: step.id,

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
-import { asksForRecords, conditionsAsked, reachesCompany, reactAll } from '#core/engine/react'
+import { breadthOfEvent, joined } from '#core/engine/breadth'
+import { reactAll } from '#core/engine/react'
 import type { DomainEvent, Problem } from '#core/engine/state/events'
 import type { Effect } from '#core/engine/state/effects'
 import type { Playbook } from '#core/engine/state/playbook'
@@ -52,7 +53,7 @@ async function prepare(
   const needed = breadthOf(book)
   const enough = (breadth.colleagues || !needed.colleagues) && (breadth.records || !needed.records)
   const whole = enough ? state : (await loadLocked(client, ids, messageIds, needed)).state
-  return { state: await withFacts(client, whole, ids, needed.filters ?? [], book), playbook: book }
+  return { state: await withFacts(client, whole, ids, needed, book), playbook: book }
 }
 
 /** As `prepare`, for those of the people whom nobody else holds. */
@@ -65,7 +66,7 @@ export async function prepareFree(
   const locked = await lock(client, ids, breadth, true)
   const { state, playbookVersion } = await load(client, locked, messageIds, breadth)
   const book = await playbook(client, playbookVersion)
-  return { state: await withFacts(client, state, locked, breadth.filters ?? [], book), playbook: book }
+  return { state: await withFacts(client, state, locked, breadth, book), playbook: book }
 }
 
 /**
@@ -129,11 +130,9 @@ export async function recordEvents(
   try {
     return await transaction(
       async (client, later) => {
-        const prepared = prepare(client, ids, messageIds, (book) => ({
-          colleagues: newEvents.some((event) => reachesCompany(event, book)),
-          records: newEvents.some((event) => asksForRecords(event, book)),
-          filters: newEvents.flatMap((event) => conditionsAsked(event, book)),
-        }))
+        const prepared = prepare(client, ids, messageIds, (book) =>
+          joined(newEvents.map((event) => breadthOfEvent(event, book))),
+        )
         const [actorId, { state: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
         const state = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded
         first?.(state)

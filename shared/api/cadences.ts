@@ -1,8 +1,10 @@
 import { z } from 'zod'
 import { actionSchema } from '#core/actions/registry'
+import { entrySchema } from '#core/cadence/entry'
+import { exitsSchema } from '#core/cadence/exits'
 import { endsAtTime } from '#core/cadence/wait'
 import { wayConditionSchema } from '#core/cadence/ways'
-import { CADENCE_STATUSES, SCOPES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
+import { CADENCE_STATUSES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
 const plainWait = z.object({
@@ -60,12 +62,12 @@ const hoursSchema = z
     to: z.number().int().min(1).max(1440),
   })
   .refine((hours) => hours.from < hours.to, 'The window must end after it starts')
-const scope = z.enum(valuesOf(SCOPES))
 const draft = {
   name: required(200),
   cold: z.boolean().default(true),
   window: hoursSchema.default({ days: [1, 2, 3, 4, 5], from: 480, to: 1020 }),
-  exits: z.object({ replied: scope, booked: scope }).default({ replied: 'person', booked: 'company' }),
+  entry: entrySchema.prefault({}).describe('Who may enter'),
+  exits: exitsSchema.prefault({}).describe('What ends it, for the prospect or everyone at the company'),
   steps: z.array(stepSchema).max(60).default([]),
   afterLast: z.array(actionSchema).max(10).default([]).describe('What is done with who is through, in order'),
 }

@@ -1,67 +1,128 @@
 <script setup lang="ts">
-import { computed, type Ref } from 'vue'
+import { computed, onMounted, shallowRef } from 'vue'
 import type { Cadence } from '#shared/api/cadences'
+import { stages as listStages } from '#shared/api/settings/stages'
+import { call, type ApiError } from '~/api/call'
 import { useDayHours, WEEKDAYS } from '~/composables/dayHours'
+import { useNotices } from '~/stores/notices'
 
-/** When a cadence sends, and who leaves it on a reply or a booked meeting. */
-const window = defineModel<Cadence['window']>('window', { required: true })
-const exits = defineModel<Cadence['exits']>('exits', { required: true })
-const cold = defineModel<boolean>('cold', { required: true })
-/** One part of a value, changed by giving a new value. */
-const part = <T extends object, K extends keyof T>(whole: Ref<T>, key: K) =>
+/** Who may enter a cadence, what ends it early, and when its email may go. */
+const cadence = defineModel<Cadence>({ required: true })
+const props = defineProps<{ formError: ApiError | null }>()
+/** One part of a value of the cadence, changed by giving a new value. */
+const part = <K extends 'window' | 'exits', P extends keyof Cadence[K]>(key: K, name: P) =>
   computed({
-    get: () => whole.value[key],
+    get: () => cadence.value[key][name],
     set: (value) => {
-      whole.value = { ...whole.value, [key]: value }
+      cadence.value = { ...cadence.value, [key]: { ...cadence.value[key], [name]: value } }
     },
   })
-const [days, from, to] = [part(window, 'days'), part(window, 'from'), part(window, 'to')]
-const [replied, booked] = [part(exits, 'replied'), part(exits, 'booked')]
+const [days, from, to] = [part('window', 'days'), part('window', 'from'), part('window', 'to')]
+const [replied, booked, deal] = [part('exits', 'replied'), part('exits', 'booked'), part('exits', 'deal')]
+const [stages, bounced, noAddress] = [part('exits', 'stages'), part('exits', 'bounced'), part('exits', 'noAddress')]
+const cold = computed({
+  get: () => cadence.value.cold,
+  set: (value) => {
+    cadence.value = { ...cadence.value, cold: value }
+  },
+})
+const entry = computed({
+  get: () => cadence.value.entry,
+  set: (value) => {
+    cadence.value = { ...cadence.value, entry: value }
+  },
+})
+const offered = shallowRef<readonly { id: string; name: string }[]>([])
+onMounted(() =>
+  call(listStages).then((answer) => {
+    offered.value = answer.stages.filter((stage) => !stage.archived)
+  }, useNotices().error),
+)
 const dayHours = useDayHours()
+const scopes = (who: string) => [
+  { value: 'person', title: `Only the ${who}` },
+  { value: 'company', title: 'Everyone at the company' },
+]
+const orNobody = (who: string) => [{ value: null, title: 'Nobody: the cadence goes on' }, ...scopes(who)]
+const at = (field: string) => props.formError?.at(field)
 </script>
 
 <template>
-  <div>
-    <h2 class="mt-5 mb-2">Sending window</h2>
-    <div class="row wrap">
-      <label v-for="(day, index) in WEEKDAYS" :key="day" class="day"
-        ><input v-model="days" type="checkbox" :value="index + 1" />{{ day }}</label
-      >
-    </div>
-    <div class="row mt-2">
-      <v-select v-model="from" :items="dayHours" label="From" /><v-select v-model="to" :items="dayHours" label="To" />
-    </div>
-    <p class="dim small mt-1">By the recipient’s clock; never on their holidays.</p>
-    <h2 class="mt-5 mb-2">Exit rules</h2>
-    <v-select
-      v-model="replied"
-      :items="[
-        { value: 'person', title: 'Only the person who replied' },
-        { value: 'company', title: 'Everyone at the company' },
-      ]"
-      label="On a reply"
-      class="mb-3"
-    />
-    <v-select
-      v-model="booked"
-      :items="[
-        { value: 'person', title: 'Only the person who booked' },
-        { value: 'company', title: 'Everyone at the company' },
-      ]"
-      label="On a booked meeting"
-      class="mb-3"
-    />
-    <CheckBox v-model="cold" label="Cold: keep away from customers and companies in a deal" />
+  <div class="rules">
+    <section class="panel">
+      <h2>Who may enter</h2>
+      <CadenceEntry v-model="entry" :form-error="formError" />
+      <CheckBox v-model="cold" label="Cold: keep away from customers and companies in a deal" />
+    </section>
+    <section class="panel">
+      <h2>Exit rules</h2>
+      <p class="dim small">Who leaves the cadence before its last step, and when.</p>
+      <v-select v-model="replied" :items="scopes('person who replied')" label="On a reply" />
+      <v-select v-model="booked" :items="scopes('person who booked')" label="On a booked meeting" />
+      <v-select v-model="deal" :items="orNobody('person of the deal')" label="On a deal that is opened" />
+      <v-select
+        :model-value="stages.ids"
+        :items="offered"
+        item-value="id"
+        item-title="name"
+        multiple
+        label="On one of these stages"
+        placeholder="none"
+        persistent-placeholder
+        :error-messages="at('exits.stages.ids')"
+        @update:model-value="stages = { ...stages, ids: [...$event] }"
+      />
+      <v-select
+        v-if="stages.ids.length"
+        :model-value="stages.scope"
+        :items="scopes('person at that stage')"
+        label="Who leaves on such a stage"
+        @update:model-value="stages = { ...stages, scope: $event }"
+      />
+      <v-select v-model="bounced" :items="orNobody('person whose email bounced')" label="On an email that bounces" />
+      <CheckBox v-model="noAddress" label="Also when no email address that works is left" />
+      <p class="dim small">“Do not contact” and a closed stage always end it.</p>
+    </section>
+    <section class="panel">
+      <h2>Sending window</h2>
+      <div class="days">
+        <label v-for="(day, index) in WEEKDAYS" :key="day" class="day"
+          ><input v-model="days" type="checkbox" :value="index + 1" />{{ day }}</label
+        >
+      </div>
+      <div class="row">
+        <v-select v-model="from" :items="dayHours" label="From" /><v-select v-model="to" :items="dayHours" label="To" />
+      </div>
+      <p v-if="at('window')" class="clay small" role="alert">{{ at('window') }}</p>
+      <p class="dim small">By the recipient’s clock; never on their holidays.</p>
+    </section>
   </div>
 </template>
 
 <style scoped>
+.rules {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 16px;
+}
+.panel {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+.days {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
+}
 .day {
   display: flex;
   gap: 4px;
   align-items: center;
 }
-.wrap {
-  flex-wrap: wrap;
+@media (max-width: 1000px) {
+  .rules {
+    grid-template-columns: 1fr;
+  }
 }
 </style>

@@ -257,7 +257,6 @@ const at = (field: string) =>
             @target="target = $event"
           />
           <AddStep v-if="session.manages" :where="addingTo" @add="add" @paste="paste" />
-          <CadenceRules v-model:window="cadence.window" v-model:exits="cadence.exits" v-model:cold="cadence.cold" />
         </div>
         <StepEditor
           v-if="step"
@@ -281,6 +280,7 @@ const at = (field: string) =>
             Add the first step on the left.
           </p>
         </section>
+        <CadenceRules v-model="cadence" :form-error="formError" class="after" />
         <AfterLast v-model="cadence.afterLast" :form-error="formError" :disabled="!session.manages" class="after" />
       </fieldset>
       <ArchiveCadence v-model="archiving" :name="cadence.name" :people="inIt" @archive="setState('archived', $event)" />

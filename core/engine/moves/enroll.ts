@@ -11,7 +11,7 @@ import { whyNotEnroll } from './stops'
 export function enroll(context: ReactionContext, prospect: Prospect, cadenceId: Id, cause: Cause): string | null {
   const cadence = context.playbook.cadences[cadenceId]
   if (!cadence) return 'There is no such cadence'
-  const why = whyNotEnroll(context.state, prospect, cadence, context.playbook.stages[prospect.stageId]?.kind ?? 'open')
+  const why = whyNotEnroll(context.state, context.playbook, prospect, cadence)
   if (why) return why
   const first = firstStep(cadence)!
   replacePlans(context, prospect, ['first_contact', 'follow_up'], {

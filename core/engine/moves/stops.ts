@@ -1,7 +1,13 @@
 import { EMAIL_TYPES, STEP_KINDS, type EmailType, type StepKind } from '../../enumerations'
+import { whyNotAgain, whyNotToday, type EntryFacts } from '../../cadence/entry'
 import { firstStep } from '../../cadence/route'
 import type { Cadence } from '../../cadence/steps'
+import { print } from '../../filter/sentence'
+import type { Id } from '../../instant'
+import { fitsNow } from '../state/facts'
+import type { Playbook } from '../state/playbook'
 import {
+  colleaguesOf,
   companyOf,
   fullName,
   openEnrollments,
@@ -58,14 +64,43 @@ export function whyNoStep(state: EngineState, prospect: Prospect, kind: StepKind
   return kind === 'text' ? whyNoText(state, prospect) : null
 }
 
+/** Why a colleague keeps the person out of the cadence, or null. What was not read of them counts as it was read. */
+function whyNotBesides(state: EngineState, prospect: Prospect, cadence: Cadence): string | null {
+  const { colleagues: rule } = cadence.entry
+  if (rule === 'any') return null
+  const isIn = (cadenceId: Id) => rule === 'not_in_any' || cadenceId === cadence.id
+  const read = entryFacts(state, prospect).colleagues.filter(({ prospectId }) => !state.prospect[prospectId])
+  const now = colleaguesOf(state, prospect).flatMap(({ id }) => openEnrollments(state, id))
+  if (![...read, ...now].some(({ cadenceId }) => isIn(cadenceId))) return null
+  return rule === 'not_in_any' ? 'A colleague is in a cadence' : 'A colleague is in this cadence'
+}
+
+/** Throws where rules on who may enter ask what was not read of the person. */
+function entryFacts(state: EngineState, prospect: Prospect): EntryFacts {
+  const read = state.entries[prospect.id]
+  if (!read) throw new Error(`What entry rules ask was not read of prospect ${prospect.id}`)
+  return read
+}
+
+/** Why the cadence’s own rules keep the person out, in words, or null. */
+function whyNotByRules(state: EngineState, book: Playbook, prospect: Prospect, cadence: Cadence): string | null {
+  const { entry } = cadence
+  const today = whyNotToday(entry, state.now, book.timeZone)
+  if (today) return today
+  if (entry.again !== 'always') {
+    const again = whyNotAgain(entry, entryFacts(state, prospect).leftAt[cadence.id], state.now)
+    if (again) return again
+  }
+  const colleague = whyNotBesides(state, prospect, cadence)
+  if (colleague) return colleague
+  if (!entry.where || fitsNow(state, book, prospect.id, entry.where)) return null
+  return `Does not fit: ${print(entry.where, book.filterFields)}`
+}
+
 /** Why the person may not be enrolled in the cadence now, in words, or null. */
-export function whyNotEnroll(
-  state: EngineState,
-  prospect: Prospect,
-  cadence: Cadence,
-  stageKind: string,
-): string | null {
+export function whyNotEnroll(state: EngineState, book: Playbook, prospect: Prospect, cadence: Cadence): string | null {
   const first = firstStep(cadence)
+  const stageKind = book.stages[prospect.stageId]?.kind ?? 'open'
   if (cadence.status === 'paused') return 'The cadence is paused'
   if (cadence.status !== 'active' || !first) return 'The cadence is not active'
   if (openEnrollments(state, prospect.id).some((row) => row.cadenceId === cadence.id)) {
@@ -74,6 +109,8 @@ export function whyNotEnroll(
   const stopped = whyStopped(state, prospect, cadence.cold)
   if (stopped) return stopped
   if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
+  const against = whyNotByRules(state, book, prospect, cadence)
+  if (against) return against
   const unreachable = whyNoStep(state, prospect, first.kind, cadence.cold)
   return unreachable && `Starts with ${first.kind === 'email' ? 'an' : 'a'} ${STEP_KINDS[first.kind]}: ${unreachable}`
 }

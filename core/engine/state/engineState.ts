@@ -20,6 +20,7 @@ import type {
 } from '../../enumerations'
 import type { Id, Instant } from '../../instant'
 import type { Place } from '../../calendar/local'
+import type { EntryFacts } from '../../cadence/entry'
 import type { Facts } from '../../filter/matches'
 import type { TouchInterval } from '../../queue/touchGoal'
 import type { ConfiguredAction } from './playbook'
@@ -274,6 +275,8 @@ export interface Moment {
   readonly touchGoals: Readonly<Record<Id, TouchInterval>>
   /** What conditions ask of prospects, as it was when the state was read; absent where none asks. See `factsNow`. */
   readonly facts: Readonly<Record<Id, Facts>>
+  /** What rules on who may enter a cadence ask of prospects; absent where none asks. */
+  readonly entries: Readonly<Record<Id, EntryFacts>>
 }
 export type EngineState = Moment & { readonly [E in EntityName]: Rows<E> }
 
@@ -284,6 +287,7 @@ export function emptyState(now: Instant): EngineState {
     optedOutOf: {},
     touchGoals: {},
     facts: {},
+    entries: {},
     company: {},
     prospect: {},
     emailAddress: {},

@@ -1,4 +1,5 @@
 import { EMAIL_TYPES } from '#core/enumerations'
+import { breadthOfEvent, joined } from '#core/engine/breadth'
 import { react } from '#core/engine/react'
 import { randomUUID } from 'node:crypto'
 import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/moves/stops'
@@ -10,8 +11,7 @@ import type { BulkAction } from '#shared/api/bulk'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db, type Db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
-import { load } from '../../engine/load'
-import { playbook } from '../../engine/playbook'
+import { loadAsked } from '../../engine/loadAsked'
 import { mustBeOnTeam } from '../access/access'
 import type { PlainAction } from './plainAction'
 import { notFound, Refusal } from '../access/errors'
@@ -65,14 +65,16 @@ export function progressReason(action: ProgressAction, parameter: (value: unknow
     : 'null::text'
 }
 
+/** What must be known to say whom an action leaves out. */
+const breadthOf = (action: ProgressAction) => (book: Playbook) =>
+  action.type === 'enroll' ? breadthOfEvent({ kind: 'enrolled', cadenceId: action.cadenceId }, book) : joined([])
+
 /** Why the engine would leave someone out now; null for those whom it would touch. */
 function why(action: ProgressAction, state: EngineState, prospect: Prospect, book: Playbook): string | null {
   switch (action.type) {
     case 'enroll': {
       const cadence = book.cadences[action.cadenceId]
-      return cadence
-        ? whyNotEnroll(state, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
-        : 'The cadence is not there any more'
+      return cadence ? whyNotEnroll(state, book, prospect, cadence) : 'The cadence is not there any more'
     }
     case 'leaveCadences':
       if (leaving(action, state, prospect).length) return null
@@ -156,8 +158,7 @@ export async function lookAt(
 ): Promise<Map<Id, string | null>> {
   const found = new Map<Id, string | null>()
   for (let from = 0; from < ids.length; from += SET) {
-    const { state, playbookVersion } = await load(client, ids.slice(from, from + SET))
-    const book = await playbook(client, playbookVersion)
+    const { state, playbook: book } = await loadAsked(client, ids.slice(from, from + SET), breadthOf(action))
     const lacking = await lackingIn(action, Object.keys(state.prospect), client)
     for (const prospect of Object.values(state.prospect)) {
       found.set(
@@ -184,8 +185,7 @@ export async function tellMany(
   ids: readonly Id[],
   settle: (client: Db, became: Map<Id, Became>) => Promise<void>,
 ): Promise<void> {
-  const { state, playbookVersion } = await load(db(), ids)
-  const book = await playbook(db(), playbookVersion)
+  const { state, playbook: book } = await loadAsked(db(), ids, breadthOf(action))
   const lacking = await lackingIn(action, ids, db())
   const events: NewEvent[] = []
   const before = new Map<Id, string>()

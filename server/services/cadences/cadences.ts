@@ -1,8 +1,10 @@
 import type { StepKind, WaitUnit } from '#core/enumerations'
 import { planAll } from '#core/cadence/plan'
+import { DEFAULT_ENTRY } from '#core/cadence/entry'
+import { DEFAULT_EXITS } from '#core/cadence/exits'
 import { otherwise } from '#core/cadence/route'
 import type { Cadence as CoreCadence, Step, Way } from '#core/cadence/steps'
-import { waysAsked } from '#core/engine/react'
+import { waysAsked } from '#core/engine/breadth'
 import { fitsNow } from '#core/engine/state/facts'
 import type { Playbook } from '#core/engine/state/playbook'
 import { merge, templateFaults } from '#core/text/merge'
@@ -81,7 +83,7 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
           c.id, c.status, c.version, c.name, c.cold, c.after_last as "afterLast",
           json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as
         window
-          , json_build_object('replied', c.replied_scope, 'booked', c.booked_scope) as exits,
+          , c.exits, c.entry,
           (
             select coalesce(
               json_agg(
@@ -112,7 +114,12 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
     `,
     [id],
   )
-  return { ...row, people: Object.fromEntries(here.map((step) => [step.id, step.people])) }
+  return {
+    ...row,
+    exits: { ...DEFAULT_EXITS, ...row.exits },
+    entry: { ...DEFAULT_ENTRY, ...row.entry },
+    people: Object.fromEntries(here.map((step) => [step.id, step.people])),
+  }
 }
 
 /** Steps as they are edited, as the engine reads them. */
@@ -136,7 +143,7 @@ async function chooserFor(
   const filters = waysAsked([{ steps }])
   if (!prospectId || !filters.length) return otherwise
   const { state: loaded } = await load(db(), [prospectId], [], { colleagues: false, records: true })
-  const state = await withFacts(db(), loaded, [prospectId], filters, book)
+  const state = await withFacts(db(), loaded, [prospectId], { filters }, book)
   return (branch) =>
     branch.ways.find(
       ({ when }) => when === null || (when.type === 'filter' && fitsNow(state, book, prospectId, when.where)),

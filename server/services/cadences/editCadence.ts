@@ -12,6 +12,7 @@ import type { Cadence, StepDraft, WayDraft } from '#shared/api/cadences'
 import { readMergeNames } from '../../db/mergeFields'
 import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db, transaction, type Db } from '../../db/pool'
+import { recountStarts } from '../../engine/intake'
 import { currentPlaybook, playbookChanged } from '../../engine/playbook'
 import { startBulk } from '../bulk/bulk'
 import { actionFaults } from '../settings/outcomes'
@@ -108,9 +109,25 @@ async function afterProblems(
   return [...faults, at(index, `This would never end: ${names}`)]
 }
 
+/** What is wrong with who may enter and what ends it; each at its field. */
+async function ruleProblems({ entry, exits }: Draft): Promise<{ field: string; message: string }[]> {
+  const problems: { field: string; message: string }[] = []
+  if (entry.where) {
+    const { fields } = await readFilterWorld(db(), EVERYTHING)
+    const message = conditionFault(entry.where, fields)
+    if (message) problems.push({ field: 'entry.where', message })
+  }
+  const { stages } = await currentPlaybook(db())
+  if (exits.stages.ids.some((id) => !stages[id])) {
+    problems.push({ field: 'exits.stages.ids', message: 'Choose stages that are there' })
+  }
+  return problems
+}
+
 async function checkDraft(draft: Draft, status: Cadence['status'], id: Id | null): Promise<void> {
   const problems = stepProblems(draft.steps, await readMergeNames(db()))
   problems.push(...(await branchProblems(draft.steps)), ...(await afterProblems(draft.afterLast, id)))
+  problems.push(...(await ruleProblems(draft)))
   if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
     problems.push({ field: 'steps', message: 'Two steps have the same id' })
   }
@@ -207,7 +224,7 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
     await client.query(
       sql`
         insert into cadences (
-          id, name, cold, window_days, window_from, window_to, replied_scope, booked_scope, owner_id, after_last,
+          id, name, cold, window_days, window_from, window_to, exits, entry, owner_id, after_last,
           created_at
         )
         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, world_now())
@@ -219,8 +236,8 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
         draft.window.days,
         draft.window.from,
         draft.window.to,
-        draft.exits.replied,
-        draft.exits.booked,
+        JSON.stringify(draft.exits),
+        JSON.stringify(draft.entry),
         viewer.id,
         JSON.stringify(draft.afterLast),
       ],
@@ -239,8 +256,13 @@ export async function editCadence(
   await checkDraft(edit, edit.status, id)
   return transaction(async (client) => {
     const row = await firstRow(
-      client.query<{ version: number; status: Cadence['status'] }>(
-        sql`select version, status from cadences where id = $1 for update`,
+      client.query<{ version: number; status: Cadence['status']; perDay: number | null }>(
+        sql`
+          select version, status, (entry ->> 'perDay')::int as "perDay"
+          from cadences
+          where id = $1
+          for update
+        `,
         [id],
       ),
     )
@@ -254,8 +276,8 @@ export async function editCadence(
       sql`
         update cadences
         set
-          name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, replied_scope = $8,
-          booked_scope = $9, after_last = $10, version = version + 1
+          name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, exits = $8,
+          entry = $9, after_last = $10, version = version + 1
         where id = $1
       `,
       [
@@ -266,13 +288,14 @@ export async function editCadence(
         edit.window.days,
         edit.window.from,
         edit.window.to,
-        edit.exits.replied,
-        edit.exits.booked,
+        JSON.stringify(edit.exits),
+        JSON.stringify(edit.entry),
         JSON.stringify(edit.afterLast),
       ],
     )
     await writeSteps(client, id, edit.steps)
     if (row.status === 'paused' && edit.status === 'active') await makeDueAgain(client, id)
+    if (row.perDay !== edit.entry.perDay) await recountStarts(client, id)
     await playbookChanged(client)
     return { version: row.version + 1 }
   })

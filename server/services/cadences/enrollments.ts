@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { breadthOfEvent } from '#core/engine/breadth'
 import { whyNotEnroll } from '#core/engine/moves/stops'
 import { explain } from '#core/engine/explain'
 import { fullName } from '#core/engine/state/engineState'
@@ -7,8 +8,7 @@ import { merge } from '#core/text/merge'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
-import { load } from '../../engine/load'
-import { playbook } from '../../engine/playbook'
+import { loadAsked } from '../../engine/loadAsked'
 import { limitedTo, mustSee, visible } from '../access/access'
 import { notFound, refusedBy } from '../access/errors'
 import { readerOf, type Viewer } from '../access/viewer'
@@ -114,13 +114,13 @@ async function look(
   ids: readonly Id[],
   refused: { prospectId: Id; name: string; why: string }[],
 ): Promise<number> {
-  const { state, playbookVersion } = await load(db(), ids)
-  const book = await playbook(db(), playbookVersion)
+  const event = { kind: 'enrolled', cadenceId } as const
+  const { state, playbook: book } = await loadAsked(db(), ids, (one) => breadthOfEvent(event, one))
   const cadence = book.cadences[cadenceId]
   if (!cadence) throw notFound('cadence')
   let may = 0
   for (const prospect of Object.values(state.prospect)) {
-    const why = whyNotEnroll(state, prospect, cadence, book.stages[prospect.stageId]?.kind ?? 'open')
+    const why = whyNotEnroll(state, book, prospect, cadence)
     if (why) refused.push({ prospectId: prospect.id, name: fullName(prospect), why })
     else may++
   }

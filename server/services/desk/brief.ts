@@ -1,5 +1,4 @@
-import { changesRecord } from '#core/actions/registry'
-import { breadthOnTheWay, wheresOf } from '#core/engine/react'
+import { breadthOfActions, breadthOnTheWay, joined, type Breadth } from '#core/engine/breadth'
 import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
 import { stepsFrom, stepsTo } from '#core/cadence/route'
@@ -144,8 +143,7 @@ export async function brief(
     callWithoutOutcome(viewer, prospectId),
   ])
   const book = await playbook(db(), playbookVersion)
-  const filters = [...offered(book).flatMap((outcome) => wheresOf(outcome.actions)), ...breadthOnTheWay(book).filters]
-  const state = { ...(await withFacts(db(), loaded, [prospectId], filters, book)), touchGoals: goals }
+  const state = { ...(await withFacts(db(), loaded, [prospectId], breadthOfOutcomes(book), book)), touchGoals: goals }
   const open = taskId ?? taskForCall(prospectId, state, book)
   const task = open ? (state.task[open] ?? null) : null
   const live = task?.status === 'open' && task.prospectId === prospectId ? task : null
@@ -196,6 +194,12 @@ export async function brief(
   }
 }
 
+/** What must be known to say what each outcome would do. */
+function breadthOfOutcomes(book: Playbook): Breadth {
+  const actions = offered(book).flatMap((outcome) => outcome.actions)
+  return joined([breadthOfActions(actions, book), breadthOnTheWay(book)])
+}
+
 async function loadWithColleagues(prospectId: Id) {
   const { rows } = await db().query<{ id: Id }>({
     name: 'with-colleagues',
@@ -211,9 +215,7 @@ async function loadWithColleagues(prospectId: Id) {
   })
   // Outcomes that ask for tags, lists or fields, or change them, are shown with what they do.
   const book = latestPlaybook() ?? (await currentPlaybook(db()))
-  const records =
-    offered(book).some(({ actions }) => actions.some((action) => changesRecord(action) || action.where)) ||
-    breadthOnTheWay(book).records
+  const { records } = breadthOfOutcomes(book)
   return load(
     db(),
     rows.map((row) => row.id),

@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
+import { DEFAULT_ENTRY } from '#core/cadence/entry'
+import { DEFAULT_EXITS } from '#core/cadence/exits'
 import type { TouchInterval } from '#core/queue/touchGoal'
 import { db, transaction } from '../../db/pool'
 import { STARTER_CADENCES } from './starterCadences'
@@ -152,6 +154,8 @@ async function take(
     const ids = await tagIds(tags)
     const { id } = await addCadence(viewer, {
       ...cadence,
+      exits: { ...DEFAULT_EXITS, ...cadence.exits },
+      entry: DEFAULT_ENTRY,
       afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
       steps: withNewIds(withTags(steps, ids)),

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest'
 import { circleOfCadences } from '../../../core/engine/afterLast'
 import { evolve } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
-import { breadthOnTheWay, react } from '../../../core/engine/react'
+import { breadthOnTheWay } from '../../../core/engine/breadth'
+import { react } from '../../../core/engine/react'
 import { undoEffects } from '../../../core/engine/undo'
 import { linkId, openEnrollments, waitingActions, type EngineState } from '../../../core/engine/state/engineState'
 import type { ConfiguredAction, Playbook } from '../../../core/engine/state/playbook'
@@ -100,7 +101,12 @@ describe('behind the last step of a cadence', () => {
   })
   it('what must be known for it is asked for', () => {
     const book = { ...playbook(), afterLast: {} }
-    expect(breadthOnTheWay({ ...book, cadences: {} })).toEqual({ colleagues: false, records: false, filters: [] })
+    expect(breadthOnTheWay({ ...book, cadences: {} })).toEqual({
+      colleagues: false,
+      records: false,
+      filters: [],
+      entries: false,
+    })
     const after = { short: [tag, action('setCompanyStatus', { to: 'not_a_fit' })] }
     expect(breadthOnTheWay({ ...book, cadences: {}, afterLast: after })).toMatchObject({
       colleagues: true,

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { evolve, type Effect } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
-import { reachesCompany, react, reactAll } from '../../../core/engine/react'
+import { breadthOfEvent } from '../../../core/engine/breadth'
+import { react, reactAll } from '../../../core/engine/react'
 import { companyOf, type EntityName, type EngineState } from '../../../core/engine/state/engineState'
 import { counter, NOW, playbook, state } from '../../fixtures/engineStates'
 
@@ -78,6 +79,8 @@ function oneByOne(events: readonly DomainEvent[], start: EngineState) {
   })
   return { reactions, state: world }
 }
+
+const reachesCompany = (...asked: Parameters<typeof breadthOfEvent>) => breadthOfEvent(...asked).colleagues
 
 describe('a batch', () => {
   it('comes to the same as its events one by one, refused ones between them included', () => {

@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { DEFAULT_EXITS } from '../../../core/cadence/exits'
 import { describe, expect, it } from 'vitest'
 import { evolve, inverse, signature } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
@@ -428,7 +429,7 @@ describe('a booked meeting', () => {
       ...book,
       cadences: {
         ...book.cadences,
-        calls: { ...book.cadences.calls!, exits: { replied: 'person' as const, booked: 'person' as const } },
+        calls: { ...book.cadences.calls!, exits: { ...DEFAULT_EXITS, booked: 'person' as const } },
       },
     }
     let world = state()

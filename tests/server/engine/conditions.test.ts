@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { Action } from '../../../core/actions/registry'
-import { reachesCompany } from '../../../core/engine/react'
+import { breadthOfEvent } from '../../../core/engine/breadth'
 import { factsNow } from '../../../core/engine/state/facts'
 import type { Filter } from '../../../core/filter/filter'
 import { brief, logOutcome } from '../../../shared/api/desk'
@@ -122,7 +122,7 @@ describe('what the engine knows of a prospect', () => {
     const read = async () => {
       const book = await currentPlaybook(db())
       const { state } = await load(db(), [id], [], { colleagues: false, records: true })
-      return withFacts(db(), state, [id], filters, book)
+      return withFacts(db(), state, [id], { filters }, book)
     }
     const plain = (facts: object) =>
       Object.fromEntries(
@@ -133,7 +133,7 @@ describe('what the engine knows of a prospect', () => {
     const outcomeId = await outcomeWith(actions)
     const event = { kind: 'callLogged', outcomeId, taskId: null, phoneId: null, details: {} } as const
     const about = { id: randomUUID(), prospectId: id, actorId: team.rep.id, causedByEventId: null }
-    expect(reachesCompany({ ...event }, await currentPlaybook(db()))).toBe(true)
+    expect(breadthOfEvent({ ...event }, await currentPlaybook(db())).colleagues).toBe(true)
     const { after } = await recordEvents([{ ...about, ...event }])
     const stored = await read()
     expect(plain(factsNow({ ...after, facts: before.facts }, id))).toEqual(plain(stored.facts[id]!))

@@ -27,8 +27,6 @@ const COLUMNS: Record<string, Readonly<Record<string, string>> | null> = {
   'phones.kind': enumerations.PHONE_KINDS,
   'phones.status': enumerations.PHONE_STATUSES,
   'cadences.status': enumerations.CADENCE_STATUSES,
-  'cadences.replied_scope': enumerations.SCOPES,
-  'cadences.booked_scope': enumerations.SCOPES,
   'cadence_steps.kind': enumerations.STEP_KINDS,
   'cadence_steps.wait_unit': enumerations.WAIT_UNITS,
   'enrollments.status': enumerations.ENROLLMENT_STATUSES,

@@ -70,7 +70,13 @@ describe('setting up', () => {
       await team.asManager.ok(takeStarters, {
         body: { lists: offered.lists.map((one) => one.key), cadences: offered.cadences.map((one) => one.key) },
       }),
-    ).toMatchObject({ lists: offered.lists.length, cadences: offered.cadences.map((one) => ({ name: one.name })) })
+    ).toMatchObject({
+      lists: offered.lists.length,
+      // One of them every team has from the start.
+      cadences: offered.cadences.filter((one) => !one.taken).map((one) => ({ name: one.name })),
+    })
+    expect(offered.cadences.filter((one) => one.taken).map((one) => one.name)).toEqual(['After a voicemail'])
+    expect(offered.cadences).toHaveLength(7)
     expect(await team.asManager.ok(takeStarters, { body: { lists: ['new'], cadences: ['outbound'] } })).toEqual({
       lists: 0,
       cadences: [],

@@ -1,0 +1,43 @@
+import { z } from 'zod'
+import { SCOPES, valuesOf, type Scope } from '../enumerations'
+
+/** What ends a cadence before its last step, and for whom: the prospect, or everyone at the company. */
+export interface Exits {
+  replied: Scope
+  booked: Scope
+  /** A deal is opened with the prospect; null: the cadence goes on. */
+  deal: Scope | null
+  /** The prospect comes to one of these stages. */
+  stages: { ids: string[]; scope: Scope }
+  /** Their address bounces; null: the cadence goes on, with another address or without its emails. */
+  bounced: Scope | null
+  /** Whether it ends where no email address that works is left. */
+  noAddress: boolean
+}
+
+export const DEFAULT_EXITS: Exits = {
+  replied: 'person',
+  booked: 'company',
+  deal: null,
+  stages: { ids: [], scope: 'person' },
+  bounced: 'person',
+  noAddress: false,
+}
+
+const scope = z.enum(valuesOf(SCOPES))
+export const exitsSchema = z.object({
+  replied: scope.default(DEFAULT_EXITS.replied).describe('They reply'),
+  booked: scope.default(DEFAULT_EXITS.booked).describe('A meeting is booked'),
+  deal: scope.nullable().default(null).describe('A deal is opened'),
+  stages: z
+    .object({ ids: z.array(z.string().max(60)).max(50).default([]), scope: scope.default('person') })
+    .default({ ids: [], scope: 'person' })
+    .describe('They come to one of these stages'),
+  bounced: scope.nullable().default(DEFAULT_EXITS.bounced).describe('Their email address bounces'),
+  noAddress: z.boolean().default(false).describe('No email address that works is left'),
+})
+
+/** Whether an exit other than a reply or a meeting takes colleagues along. */
+export function reachesColleagues({ deal, stages, bounced }: Exits): boolean {
+  return deal === 'company' || bounced === 'company' || (stages.ids.length > 0 && stages.scope === 'company')
+}
