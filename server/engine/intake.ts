@@ -14,8 +14,8 @@ interface Started {
 }
 
 /**
- * Puts off everyone who finds no room today in a cadence that only so many may start a day; gives the enrollments that may
- * go on now. In the order they are given, behind a lock on the cadence, so that workers share one count.
+ * Puts off everyone who finds no room today in a cadence that only so many may start a day; gives the enrollments that
+ * may go on now. In the order they are given, behind a lock on the cadence, so that workers share one count.
  */
 export async function rationStarts(
   client: Db,
