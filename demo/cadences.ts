@@ -11,6 +11,8 @@ const reviewed = (name: string, body: string): UnsavedStep => ({
 /** The demo team's cadences. */
 export const CADENCES: {
   name: string
+  category: string
+  description: string
   cold: boolean
   exits: { replied: Scope; booked: Scope }
   entry?: Partial<EntryRules>
@@ -18,6 +20,8 @@ export const CADENCES: {
 }[] = [
   {
     name: 'Aging rooms, first contact',
+    category: 'Outbound',
+    description: 'For creameries and cold stores that have not heard of us.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
     steps: [
@@ -72,6 +76,8 @@ export const CADENCES: {
   },
   {
     name: 'Asked for the guide',
+    category: 'Inbound',
+    description: 'For people who asked for the mapping guide: answer the same day.',
     cold: false,
     exits: { replied: 'company', booked: 'company' },
     steps: [
@@ -109,6 +115,8 @@ export const CADENCES: {
   },
   {
     name: 'Met at the cold chain fair',
+    category: 'Events',
+    description: 'For everyone who came by the booth.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
     steps: [
@@ -163,6 +171,8 @@ export const CADENCES: {
   },
   {
     name: 'Call first',
+    category: 'Outbound',
+    description: 'For people with a direct line: the call decides what follows.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
     entry: { again: 90 },
@@ -221,6 +231,8 @@ export const CADENCES: {
   },
   {
     name: 'Quiet for a year',
+    category: 'Follow-up',
+    description: 'For people we spoke to and lost sight of.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
     steps: [
@@ -251,6 +263,8 @@ export const CADENCES: {
   },
   {
     name: 'Customers: second site',
+    category: 'Customers',
+    description: 'For customers who open another site.',
     cold: false,
     exits: { replied: 'person', booked: 'company' },
     steps: [

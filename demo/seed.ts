@@ -251,12 +251,13 @@ async function addCadences(manager: Viewer): Promise<string[]> {
       ...cadence,
       exits: { ...DEFAULT_EXITS, ...cadence.exits },
       entry: { ...DEFAULT_ENTRY, ...cadence.entry },
+      shared: true,
       afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 },
       steps: withNewIds(cadence.steps),
     })
-    const { id: _, ...made } = await getCadence(id)
-    await editCadence(id, { ...made, status: 'active' })
+    const { id: _, ownerId: _owner, ...made } = await getCadence(id)
+    await editCadence(manager, id, { ...made, status: 'active' })
     ids.push(id)
   }
   return ids

@@ -64,6 +64,12 @@ const hoursSchema = z
   .refine((hours) => hours.from < hours.to, 'The window must end after it starts')
 const draft = {
   name: required(200),
+  category: text(60).default('').describe('What kind of cadence it is, in the team’s words'),
+  description: text(2_000).default('').describe('What it is for'),
+  shared: z
+    .boolean()
+    .default(true)
+    .describe('Whether others see and start it; a rep’s own is not, until they share it'),
   cold: z.boolean().default(true),
   window: hoursSchema.default({ days: [1, 2, 3, 4, 5], from: 480, to: 1020 }),
   entry: entrySchema.prefault({}).describe('Who may enter'),
@@ -85,6 +91,9 @@ export const listCadences = endpoint({
         id,
         name: z.string(),
         status: z.string(),
+        category: z.string(),
+        description: z.string(),
+        owner: z.string().nullable().describe('Whose it is, where it is not shared'),
         open: z.number(),
         exits: z.record(z.string(), z.number()),
         steps: z.array(
@@ -108,13 +117,13 @@ export const getCadence = endpoint({
   params: withId,
   response: cadenceSchema.extend({
     people: z.record(z.string(), z.number()).describe('How many are at each step, by its id'),
+    mayEdit: z.boolean().describe('Whether the viewer may change it'),
   }),
 })
 export const setCadenceState = endpoint({
   method: 'post',
   path: '/api/cadences/{id}/status',
   summary: 'Pause, resume or archive a cadence; with people: leave, everyone in it leaves',
-  access: 'manager',
   params: withId,
   body: z.object({
     to: z.enum(['active', 'paused', 'archived']),
@@ -126,15 +135,13 @@ export const copyCadence = endpoint({
   method: 'post',
   path: '/api/cadences/{id}/copy',
   summary: 'Copy a cadence, as a draft',
-  access: 'manager',
   params: withId,
   response: z.object({ id }),
 })
 export const addCadence = endpoint({
   method: 'post',
   path: '/api/cadences',
-  summary: 'Create a cadence',
-  access: 'manager',
+  summary: 'Create a cadence; a rep’s is their own until they share it',
   body: z.object(draft),
   response: z.object({ id }),
 })
@@ -142,7 +149,6 @@ export const editCadence = endpoint({
   method: 'put',
   path: '/api/cadences/{id}',
   summary: 'Replace a cadence and its steps; prospects in it keep their place',
-  access: 'manager',
   params: withId,
   body: z.object({ version: z.number().int(), status, ...draft }),
   response: z.object({ version: z.number() }),

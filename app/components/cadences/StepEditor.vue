@@ -5,7 +5,6 @@ import { textLength, textLengthInWords } from '#core/text/textMessage'
 import type { StepDraft } from '#shared/api/cadences'
 import { mergeFields } from '#shared/api/settings/fields'
 import { call } from '~/api/call'
-import { useSession } from '~/stores/session'
 
 /** One step of a cadence: its name, its wait, and what it says; for an email, as one reader gets it too. */
 const props = defineProps<{
@@ -17,6 +16,7 @@ const props = defineProps<{
   previous: string
   /** How many are at the step. */
   people: number
+  editable: boolean
   planned: { subject: string | null; body: string | null; missing: readonly string[] } | undefined
   /** For whom it is previewed. */
   who: string | null | undefined
@@ -30,7 +30,6 @@ const emit = defineEmits<{
   copy: [toEnd: boolean]
   remove: []
 }>()
-const session = useSession()
 const frame = ref<'edit' | 'preview'>('edit')
 const field = <K extends 'name' | 'subject' | 'body' | 'link' | 'review' | 'wait' | 'requiresPrevious'>(key: K) =>
   computed({ get: () => props.step[key], set: (value) => emit('change', { [key]: value }) })
@@ -78,7 +77,7 @@ function insert(name: string): void {
   <section class="panel edit">
     <div class="spread">
       <h2>{{ index + 1 }}. {{ capitalized(STEP_KINDS[step.kind]) }}</h2>
-      <div v-if="session.manages" class="row">
+      <div v-if="editable" class="row">
         <v-btn size="small" variant="text" :disabled="!canMove.up" @click="emit('shift', -1)">Move up</v-btn
         ><v-btn size="small" variant="text" :disabled="!canMove.down" @click="emit('shift', 1)">Move down</v-btn
         ><v-menu

@@ -2,21 +2,22 @@
 import { watchDebounced } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
+import { whatChanges, type StepChange } from '#core/cadence/changes'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { onBeforeRouteLeave, useRoute } from '#imports'
-import { copyCadence, editCadence, getCadence, planCadence, setCadenceState, type Cadence } from '#shared/api/cadences'
+import { copyCadence, editCadence, getCadence, planCadence, setCadenceState } from '#shared/api/cadences'
+import type { Cadence, StepDraft } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
 import { ApiError, call } from '~/api/call'
 import { useCadenceSteps, useWaysInWords } from '~/components/cadences/cadenceSteps'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
-import { useSession } from '~/stores/session'
 
 const id = useRoute().params.id as string
 const times = useTimes()
 const notices = useNotices()
-const session = useSession()
 const cadence = ref<Cadence | null>(null)
+const editable = ref(false)
 const saved = ref('')
 const sayWay = useWaysInWords()
 const {
@@ -60,7 +61,8 @@ const faulty = computed(() => [
 
 async function read(): Promise<void> {
   try {
-    const { people: here, ...read } = await call(getCadence, { params: { id } })
+    const { people: here, mayEdit, ...read } = await call(getCadence, { params: { id } })
+    editable.value = mayEdit
     cadence.value = read
     peopleAt.value = here
     saved.value = JSON.stringify(cadence.value)
@@ -129,8 +131,17 @@ async function copy(): Promise<void> {
     notices.error(error)
   }
 }
+/** Asks first where people are at steps that were changed: what it means for them is said. */
+const changes = shallowRef<StepChange[]>([])
+function askSave(): void {
+  const before = (JSON.parse(saved.value) as Cadence).steps
+  const placed = (steps: readonly StepDraft[]) => steps.map((one, position) => ({ ...one, position, cadenceId: id }))
+  changes.value = whatChanges(placed(before), placed(cadence.value!.steps), peopleAt.value)
+  if (!changes.value.length) void save()
+}
 async function save(status: Cadence['status'] = cadence.value!.status): Promise<void> {
   if (busy.value) return
+  changes.value = []
   busy.value = true
   formError.value = null
   try {
@@ -162,47 +173,19 @@ const at = (field: string) =>
     <p v-else-if="!ready" class="dim" role="status">Loading …</p>
     <template v-if="cadence && ready">
       <h1 class="sr">{{ cadence.name }}</h1>
-      <div class="spread mb-2">
-        <input
-          v-model="cadence.name"
-          class="title"
-          aria-label="Name of the cadence"
-          maxlength="200"
-          :readonly="!session.manages"
-        />
-        <div v-if="session.manages" class="row">
-          <span
-            class="chip"
-            :class="cadence.status === 'active' ? 'pine' : cadence.status === 'paused' ? 'amber' : ''"
-            >{{ cadence.status }}</span
-          >
-          <NuxtLink
-            v-if="inIt"
-            class="link small num"
-            :to="{ path: '/prospects', query: { filter: `cadences now has &quot;${cadence.name}&quot;` } }"
-            >{{ inIt.toLocaleString('en-US') }} active</NuxtLink
-          >
-          <span v-if="dirty" class="dim small">not saved</span>
-          <v-btn variant="outlined" :loading="busy" :disabled="!dirty" @click="save()">Save</v-btn>
-          <v-btn v-if="cadence.status === 'active'" variant="outlined" @click="setState('paused')">Pause</v-btn>
-          <v-btn v-if="cadence.status === 'paused'" color="primary" @click="setState('active')">Resume</v-btn>
-          <v-menu
-            ><template #activator="{ props: act }"><button v-bind="act" class="link small">More</button></template
-            ><v-list
-              ><v-list-item title="Copy" @click="copy" /><v-list-item
-                v-if="cadence.status !== 'archived'"
-                title="Archive …"
-                @click="archiving = true" /><v-list-item v-else title="Restore" @click="setState('active')" /></v-list
-          ></v-menu>
-          <v-btn
-            v-if="cadence.status === 'draft'"
-            color="primary"
-            :disabled="!cadence.steps.length"
-            @click="save('active')"
-            >Save and start</v-btn
-          >
-        </div>
-      </div>
+      <CadenceHead
+        v-model="cadence.name"
+        :cadence="cadence"
+        :people="inIt"
+        :dirty="dirty"
+        :busy="busy"
+        :editable="editable"
+        @save="askSave"
+        @start="save('active')"
+        @status="setState"
+        @copy="copy"
+        @archive="archiving = true"
+      />
       <p
         v-if="formError && !formError.at(`steps.${stepIndex}.body`) && !formError.at(`steps.${stepIndex}.subject`)"
         class="notice clay mb-2"
@@ -210,6 +193,7 @@ const at = (field: string) =>
       >
         {{ formError.message }}
       </p>
+      <AboutCadence v-model="cadence" :readonly="!editable" class="mb-3" />
       <div class="row mb-1">
         <ProspectField
           v-model="prospectId"
@@ -235,13 +219,13 @@ const at = (field: string) =>
         :faulty="faulty"
         :way-in-words="sayWay"
         @select="selected = $event"
-        @wait="(stepId, amount) => session.manages && setWait(stepId, amount)"
+        @wait="(stepId, amount) => editable && setWait(stepId, amount)"
       />
       <p v-if="planError" class="notice" role="status">
         {{ plan ? 'The slope shows the steps before your last change' : 'The slope cannot be drawn yet' }}:
         {{ planError }}.
       </p>
-      <fieldset class="cols" :disabled="!session.manages">
+      <fieldset class="cols" :disabled="!editable">
         <div>
           <h2 class="mb-2">Steps</h2>
           <StepList
@@ -253,10 +237,10 @@ const at = (field: string) =>
             :people-at="peopleAt"
             :planned="planned"
             :time-zone="plan?.timeZone"
-            :disabled="!session.manages"
+            :disabled="!editable"
             @target="target = $event"
           />
-          <AddStep v-if="session.manages" :where="addingTo" @add="add" @paste="paste" />
+          <AddStep v-if="editable" :where="addingTo" @add="add" @paste="paste" />
         </div>
         <StepEditor
           v-if="step"
@@ -265,6 +249,7 @@ const at = (field: string) =>
           :can-move="canMove"
           :previous="previous"
           :people="peopleAt[step.id] ?? 0"
+          :editable="editable"
           :used-ways="usedWays"
           :planned="planned[step.id]"
           :who="plan?.who"
@@ -281,8 +266,9 @@ const at = (field: string) =>
           </p>
         </section>
         <CadenceRules v-model="cadence" :form-error="formError" class="after" />
-        <AfterLast v-model="cadence.afterLast" :form-error="formError" :disabled="!session.manages" class="after" />
+        <AfterLast v-model="cadence.afterLast" :form-error="formError" :disabled="!editable" class="after" />
       </fieldset>
+      <SaveChanges :changes="changes" :people="inIt" @save="save()" @cancel="changes = []" />
       <ArchiveCadence v-model="archiving" :name="cadence.name" :people="inIt" @archive="setState('archived', $event)" />
     </template>
   </div>
@@ -291,23 +277,6 @@ const at = (field: string) =>
 <style scoped>
 .who {
   flex: 0 0 280px;
-}
-.title {
-  font: inherit;
-  font-size: 1.5rem;
-  font-weight: 650;
-  border: 1px solid transparent;
-  border-radius: 6px;
-  padding: 2px 6px;
-  margin-left: -7px;
-  background: none;
-  color: inherit;
-  flex: 1;
-}
-.title:hover,
-.title:focus {
-  border-color: var(--line);
-  background: var(--card);
 }
 .cols {
   display: grid;
@@ -330,10 +299,6 @@ const at = (field: string) =>
   .spread,
   .row {
     flex-wrap: wrap;
-  }
-  .title {
-    min-width: 0;
-    width: 100%;
   }
 }
 </style>

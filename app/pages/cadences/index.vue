@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import type { z } from 'zod'
 import { navigateTo } from '#imports'
 import { addCadence, listCadences } from '#shared/api/cadences'
@@ -27,6 +27,11 @@ async function make(): Promise<void> {
     notices.error(error)
   }
 }
+const category = ref('')
+const categories = computed(() =>
+  [...new Set((cadences.value ?? []).map((row) => row.category).filter(Boolean))].sort(),
+)
+const shown = computed(() => (cadences.value ?? []).filter((row) => !category.value || row.category === category.value))
 const most = (row: Row) => Math.max(1, ...row.steps.map((step) => step.here))
 const left = (row: Row) =>
   Object.entries(row.exits)
@@ -52,26 +57,38 @@ const climbOf = (row: Row) =>
         <h1>Cadences</h1>
         <p class="dim">Each one a climb: the higher the step, the closer the meeting.</p>
       </div>
-      <div v-if="session.manages" class="row">
-        <v-btn variant="outlined" @click="taking = true">Start from a template</v-btn
+      <div class="row">
+        <v-btn v-if="session.manages" variant="outlined" @click="taking = true">Start from a template</v-btn
         ><v-btn color="primary" @click="make">New cadence</v-btn>
       </div>
     </div>
     <LazyStarterDialog v-if="taking" v-model="taking" @done="read" />
     <p v-if="cadences && !cadences.length" class="dim">
-      There is no cadence yet.<template v-if="session.manages">
-        Start from a template, or make one: an email, a call two days later, and so on until there is a
-        meeting.</template
-      >
+      There is no cadence yet. Make one: an email, a call two days later, and so on until there is a meeting.
     </p>
-    <NuxtLink v-for="row in cadences ?? []" :key="row.id" :to="`/cadences/${row.id}`" class="one">
+    <p v-if="categories.length > 1" class="row mb-2">
+      <button
+        v-for="one in ['', ...categories]"
+        :key="one"
+        class="plain chip"
+        :class="{ pine: category === one }"
+        :aria-pressed="category === one"
+        @click="category = one"
+      >
+        {{ one || 'All' }}
+      </button>
+    </p>
+    <NuxtLink v-for="row in shown" :key="row.id" :to="`/cadences/${row.id}`" class="one">
       <div>
         <h2>{{ row.name }}</h2>
+        <p v-if="row.description" class="dim small">{{ row.description }}</p>
         <p class="dim small">
           <span class="chip" :class="row.status === 'active' ? 'pine' : row.status === 'paused' ? 'amber' : ''">{{
             row.status
           }}</span>
-          <span class="num">{{ row.open }}</span> active
+          <span class="num">{{ row.open }}</span> active<template v-if="row.owner">
+            · only for {{ row.owner }}</template
+          >
         </p>
         <p class="dim small mt-1">{{ left(row) ? `Exited: ${left(row)}` : 'Nobody has exited yet' }}</p>
       </div>

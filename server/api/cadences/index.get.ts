@@ -2,4 +2,4 @@ import { listCadences } from '#shared/api/cadences'
 import { answer } from '../../http/answer'
 import { listCadences as list } from '../../services/cadences/cadences'
 
-export default answer(listCadences, () => list())
+export default answer(listCadences, ({ viewer }) => list(viewer))

@@ -39,7 +39,7 @@ async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<vo
       ])
     }
   }
-  await (isPlain(action) ? checkPlain(viewer, action, client) : checkProgress(action, client))
+  await (isPlain(action) ? checkPlain(viewer, action, client) : checkProgress(viewer, action, client))
 }
 
 /** Why the action leaves someone out, as far as the database can say. */

@@ -12,9 +12,10 @@ import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../..
 import { db, type Db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { loadAsked } from '../../engine/loadAsked'
+import { mustSeeCadence } from '../access/cadences'
 import { mustBeOnTeam } from '../access/access'
 import type { PlainAction } from './plainAction'
-import { notFound, Refusal } from '../access/errors'
+import { Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
@@ -25,10 +26,9 @@ export type ProgressAction = Exclude<BulkAction, PlainAction>
 export const SET = 500
 
 /** Checks what an action names. Throws at the part that is wrong. */
-export async function checkProgress(action: ProgressAction, client: Db): Promise<void> {
+export async function checkProgress(viewer: Viewer, action: ProgressAction, client: Db): Promise<void> {
   if (action.type === 'enroll') {
-    const cadence = await firstRow(client.query(sql`select from cadences where id = $1`, [action.cadenceId]))
-    if (!cadence) throw notFound('cadence')
+    await mustSeeCadence(viewer, action.cadenceId, false, client)
   }
   if (action.type === 'stage') {
     const stage = await firstRow(

@@ -16,16 +16,22 @@ import { withFacts } from '../../engine/facts'
 import { load } from '../../engine/load'
 import { currentPlaybook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
+import { mayEdit, maySee, mustSeeCadence } from '../access/cadences'
 import { notFound } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
 /** Cadences with how many people are at each step, and why others have left. */
-export async function listCadences() {
+export async function listCadences(viewer: Viewer) {
   interface Row {
     id: Id
     name: string
     status: string
+    category: string
+    description: string
+    owner: string | null
+    ownerId: Id | null
+    shared: boolean
     open: number
     exits: Record<string, number>
     steps: {
@@ -39,7 +45,8 @@ export async function listCadences() {
   }
   const { rows } = await db().query<Row>(sql`
     select
-      c.id, c.name, c.status,
+      c.id, c.name, c.status, c.category, c.description, c.owner_id as "ownerId", c.shared,
+      case when not c.shared then u.name end as owner,
       (select count(*) from enrollments e where e.cadence_id = c.id and e.status <> 'ended') as open,
       (
         select coalesce(json_object_agg(x.exit, x.count), '{}')
@@ -68,19 +75,21 @@ export async function listCadences() {
         where s.cadence_id = c.id and s.archived_at is null
       ) as steps
     from cadences c
+      left join users u on u.id = c.owner_id
     where c.status <> 'archived'
     order by c.created_at, c.id
   `)
-  return { cadences: rows }
+  return { cadences: rows.filter((row) => maySee(viewer, row)) }
 }
 
 /** One cadence as it is edited. */
-export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id, number> }> {
+export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id, number>; ownerId: Id | null }> {
   const row = await firstRow(
-    db().query<Cadence>(
+    db().query<Cadence & { ownerId: Id | null }>(
       sql`
         select
-          c.id, c.status, c.version, c.name, c.cold, c.after_last as "afterLast",
+          c.id, c.status, c.version, c.name, c.category, c.description, c.shared, c.owner_id as "ownerId", c.cold,
+          c.after_last as "afterLast",
           json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as
         window
           , c.exits, c.entry,
@@ -120,6 +129,13 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
     entry: { ...DEFAULT_ENTRY, ...row.entry },
     people: Object.fromEntries(here.map((step) => [step.id, step.people])),
   }
+}
+
+/** One cadence as a viewer sees it; whether they may change it. */
+export async function readCadence(viewer: Viewer, id: Id) {
+  await mustSeeCadence(viewer, id)
+  const { ownerId, ...cadence } = await getCadence(id)
+  return { ...cadence, mayEdit: mayEdit(viewer, { ownerId, shared: cadence.shared }) }
 }
 
 /** Steps as they are edited, as the engine reads them. */

@@ -19,6 +19,7 @@ import { actionFaults } from '../settings/outcomes'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
+import { mustSeeCadence } from '../access/cadences'
 import { asSteps, getCadence } from './cadences'
 import { withNewIds } from './stepDraft'
 
@@ -216,7 +217,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
   )
 }
 
-/** Makes a cadence, as a draft. */
+/** Makes a cadence, as a draft: shared with everyone, but a rep’s own. */
 export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id }> {
   await checkDraft(draft, 'draft', null)
   const id = randomUUID()
@@ -224,10 +225,10 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
     await client.query(
       sql`
         insert into cadences (
-          id, name, cold, window_days, window_from, window_to, exits, entry, owner_id, after_last,
-          created_at
+          id, name, cold, window_days, window_from, window_to, exits, entry, owner_id, after_last, category,
+          description, shared, created_at
         )
-        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, world_now())
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, world_now())
       `,
       [
         id,
@@ -240,6 +241,9 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
         JSON.stringify(draft.entry),
         viewer.id,
         JSON.stringify(draft.afterLast),
+        draft.category,
+        draft.description,
+        draft.shared && viewer.role !== 'rep',
       ],
     )
     await writeSteps(client, id, draft.steps)
@@ -250,9 +254,11 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
 
 /** Replaces a cadence. Throws a conflict where someone else has saved meanwhile. */
 export async function editCadence(
+  viewer: Viewer,
   id: Id,
   edit: Draft & { version: number; status: Cadence['status'] },
 ): Promise<{ version: number }> {
+  await mustSeeCadence(viewer, id, true)
   await checkDraft(edit, edit.status, id)
   return transaction(async (client) => {
     const row = await firstRow(
@@ -277,7 +283,7 @@ export async function editCadence(
         update cadences
         set
           name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, exits = $8,
-          entry = $9, after_last = $10, version = version + 1
+          entry = $9, after_last = $10, category = $11, description = $12, shared = $13, version = version + 1
         where id = $1
       `,
       [
@@ -291,6 +297,9 @@ export async function editCadence(
         JSON.stringify(edit.exits),
         JSON.stringify(edit.entry),
         JSON.stringify(edit.afterLast),
+        edit.category,
+        edit.description,
+        edit.shared,
       ],
     )
     await writeSteps(client, id, edit.steps)
@@ -330,6 +339,7 @@ export async function setCadenceState(
   to: 'active' | 'paused' | 'archived',
   people: 'finish' | 'leave',
 ): Promise<{ version: number; left: number }> {
+  await mustSeeCadence(viewer, id, true)
   if (to === 'active') {
     const problems = placeholdersIn((await getCadence(id)).steps)
     if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
@@ -368,7 +378,15 @@ export async function setCadenceState(
 
 /** Copies a cadence with its steps, as a draft. */
 export async function copyCadence(viewer: Viewer, id: Id): Promise<{ id: Id }> {
-  const { id: _id, status: _state, version: _version, people: _people, ...draft } = await getCadence(id)
+  await mustSeeCadence(viewer, id)
+  const {
+    id: _id,
+    status: _state,
+    version: _version,
+    people: _people,
+    ownerId: _owner,
+    ...draft
+  } = await getCadence(id)
   return addCadence(viewer, {
     ...draft,
     name: `Copy of ${draft.name}`.slice(0, 200),

@@ -9,6 +9,7 @@ import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../..
 import { db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { loadAsked } from '../../engine/loadAsked'
+import { mustSeeCadence } from '../access/cadences'
 import { limitedTo, mustSee, visible } from '../access/access'
 import { notFound, refusedBy } from '../access/errors'
 import { readerOf, type Viewer } from '../access/viewer'
@@ -41,6 +42,7 @@ export async function enroll(
   who: { prospectIds?: Id[]; importId?: Id },
   dryRun: boolean,
 ) {
+  await mustSeeCadence(viewer, cadenceId)
   const ids = await meant(viewer, who)
   const ahead = dryRun ? await lookAhead(viewer, cadenceId, ids) : { senders: [], missing: [] }
   const refused: { prospectId: Id; name: string; why: string }[] = []

@@ -6,6 +6,7 @@ export const INBOUND: readonly StarterCadence[] = [
   {
     key: 'inbound',
     name: 'Inbound request',
+    category: 'Inbound',
     about: 'For people who asked for something: an email at once, a call the same day, two more touches.',
     cold: false,
     exits: { replied: 'company', booked: 'company' },
@@ -45,6 +46,7 @@ export const INBOUND: readonly StarterCadence[] = [
   {
     key: 'event',
     name: 'After an event',
+    category: 'Inbound',
     about: 'For people you met: an email the next morning, a call, one more of each.',
     cold: false,
     exits: { replied: 'person', booked: 'company' },

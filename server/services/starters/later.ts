@@ -41,6 +41,7 @@ export const LATER: readonly StarterCadence[] = [
   {
     key: 'after_voicemail',
     name: 'After a voicemail',
+    category: 'Follow-up',
     about: 'One email two hours after a voicemail, and one more call if it is opened.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
@@ -74,6 +75,7 @@ export const LATER: readonly StarterCadence[] = [
   {
     key: 'waking',
     name: 'Waking the quiet',
+    category: 'Follow-up',
     about: 'For people you spoke to and lost sight of: one honest email, a call, one last line in the same thread.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
@@ -105,6 +107,7 @@ export const LATER: readonly StarterCadence[] = [
   {
     key: 'nurture',
     name: 'Nurture by horizon',
+    category: 'Follow-up',
     about:
       'For people who buy later: every 10 days within 3 months, every 25 within 9, every 45 beyond, by their tags.',
     cold: false,

@@ -6,6 +6,7 @@ export const OUTBOUND: readonly StarterCadence[] = [
   {
     key: 'outbound',
     name: 'Outbound over three weeks',
+    category: 'Outbound',
     about: 'For people who have not heard of you: emails, calls, a social touch and a text over three weeks.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },
@@ -76,6 +77,7 @@ export const OUTBOUND: readonly StarterCadence[] = [
   {
     key: 'call_first',
     name: 'Call first',
+    category: 'Outbound',
     about: 'A call, then the way it asks for: an email after no answer, and a call as soon as that is opened.',
     cold: true,
     exits: { replied: 'person', booked: 'company' },

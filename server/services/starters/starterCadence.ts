@@ -8,6 +8,7 @@ import type { UnsavedStep } from '../cadences/stepDraft'
 export interface StarterCadence {
   key: string
   name: string
+  category: string
   about: string
   cold: boolean
   exits: { replied: Scope; booked: Scope }

@@ -149,13 +149,15 @@ async function take(
   const lists = await takeLists(viewer, asked.lists)
   const there = await namesOf('cadences')
   const cadences: { id: string; name: string }[] = []
-  for (const { key, about: _, steps, tags = [], ...cadence } of STARTER_CADENCES) {
+  for (const { key, steps, tags = [], about, ...cadence } of STARTER_CADENCES) {
     if (!asked.cadences.includes(key) || there.has(cadence.name.toLowerCase())) continue
     const ids = await tagIds(tags)
     const { id } = await addCadence(viewer, {
       ...cadence,
       exits: { ...DEFAULT_EXITS, ...cadence.exits },
       entry: DEFAULT_ENTRY,
+      description: about,
+      shared: true,
       afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
       steps: withNewIds(withTags(steps, ids)),

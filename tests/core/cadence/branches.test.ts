@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { whatChanges } from '../../../core/cadence/changes'
 import { planAll, planFrom } from '../../../core/cadence/plan'
 import {
   firstStep,
@@ -244,5 +245,28 @@ describe('an enrollment at a branch', () => {
       now: now.now,
     })
     expect(says).toContain('Next: task, today')
+  })
+})
+
+describe('changing a cadence that runs', () => {
+  const at = (id: string, rest: Partial<Step> = {}): Step => ({
+    ...forked.steps[0]!,
+    id,
+    name: id,
+    position: 'abcd'.indexOf(id),
+    ...rest,
+  })
+  const before = [at('a'), at('b'), at('c'), at('d')]
+  it('says whom steps that were deleted or changed concern, and where they go on', () => {
+    const after = [at('a', { name: 'Other words' }), at('c'), at('d', { position: 1 })]
+    expect(whatChanges(before, after, { a: 3, b: 2, d: 5 })).toEqual([
+      { id: 'a', name: 'a', people: 3, what: 'changed', next: null },
+      { id: 'b', name: 'b', people: 2, what: 'deleted', next: 'c' },
+    ])
+    expect(whatChanges(before, [at('a')], { b: 1, d: 1 }).map(({ next }) => next)).toEqual([null, null])
+  })
+  it('is silent where nobody is at such a step, or steps were only moved', () => {
+    expect(whatChanges(before, [at('a')], { a: 4 })).toEqual([])
+    expect(whatChanges(before, [...before].reverse(), { a: 1, b: 1, c: 1, d: 1 })).toEqual([])
   })
 })

@@ -1,6 +1,16 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
-import { addCadence, editCadence, enroll, getCadence, planCadence, type StepDraft } from '../../../shared/api/cadences'
+import {
+  addCadence,
+  copyCadence,
+  editCadence,
+  enroll,
+  getCadence,
+  listCadences,
+  planCadence,
+  type StepDraft,
+} from '../../../shared/api/cadences'
+import { previewBulk } from '../../../shared/api/bulk'
 import { brief, logOutcome } from '../../../shared/api/desk'
 import { addField, editField, mergeFields, removeField } from '../../../shared/api/settings/fields'
 import { db } from '../../../server/db/pool'
@@ -76,11 +86,41 @@ describe('a cadence', () => {
       { exit: 'finished' },
     ])
   })
-  it('is for managers to make and change, for everyone to read', async () => {
+  it('that is shared is for managers to change, for everyone to read', async () => {
     const made = await make([step('call')])
-    expect((await team.asRep.ok(getCadence, { params: { id: made.id } })).name).toBe(made.name)
+    expect(made.mayEdit).toBe(true)
+    expect(await team.asRep.ok(getCadence, { params: { id: made.id } })).toMatchObject({
+      name: made.name,
+      mayEdit: false,
+    })
     await team.asRep.refused(editCadence, 403, { params: { id: made.id }, body: made })
-    await team.asRep.refused(addCadence, 403, { body: { name: 'Mine', steps: [] } })
+  })
+  it('of a rep is theirs alone until they share it: others neither see nor start it', async () => {
+    // Whatever they ask for, it is not shared from the start.
+    const { id } = await team.asRep.ok(addCadence, { body: { name: 'Mine', steps: [step('call')], shared: true } })
+    const mine = await team.asRep.ok(getCadence, { params: { id } })
+    expect(mine).toMatchObject({ shared: false, mayEdit: true, status: 'draft' })
+    const described = { ...mine, category: 'Trial', description: 'For the north', status: 'active' as const }
+    await team.asRep.ok(editCadence, { params: { id }, body: described })
+    const listed = async (caller: typeof team.asRep) =>
+      (await caller.ok(listCadences)).cadences.find((one) => one.id === id)
+    expect(await listed(team.asRep)).toMatchObject({ category: 'Trial', owner: 'Imani Osei' })
+    expect(await listed(team.asOther)).toBeUndefined()
+    expect(await listed(team.asManager)).toMatchObject({ owner: 'Imani Osei' })
+    const { ids } = await addPeople(1, team.other.id)
+    await team.asOther.refused(getCadence, 404, { params: { id } })
+    await team.asOther.refused(copyCadence, 404, { params: { id } })
+    await team.asOther.refused(enroll, 404, { params: { id }, body: { prospectIds: ids } })
+    await team.asOther.refused(previewBulk, 404, {
+      body: { action: { type: 'enroll', cadenceId: id }, prospectIds: ids },
+    })
+    const shared = { ...(await team.asRep.ok(getCadence, { params: { id } })), shared: true }
+    await team.asRep.ok(editCadence, { params: { id }, body: shared })
+    expect(await listed(team.asOther)).toMatchObject({ owner: null })
+    const now = await team.asRep.ok(getCadence, { params: { id } })
+    expect(now.mayEdit).toBe(false)
+    await team.asRep.refused(editCadence, 403, { params: { id }, body: now })
+    await team.asOther.ok(copyCadence, { params: { id } })
   })
   it('cannot be activated empty, or with a step without text', async () => {
     const empty = await make([], 'draft')

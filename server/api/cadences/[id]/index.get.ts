@@ -1,5 +1,5 @@
 import { getCadence } from '#shared/api/cadences'
 import { answer } from '../../../http/answer'
-import { getCadence as get } from '../../../services/cadences/cadences'
+import { readCadence as get } from '../../../services/cadences/cadences'
 
-export default answer(getCadence, ({ params }) => get(params.id))
+export default answer(getCadence, ({ viewer, params }) => get(viewer, params.id))

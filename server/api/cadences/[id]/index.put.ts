@@ -2,4 +2,4 @@ import { editCadence } from '#shared/api/cadences'
 import { answer } from '../../../http/answer'
 import { editCadence as edit } from '../../../services/cadences/editCadence'
 
-export default answer(editCadence, ({ params, body }) => edit(params.id, body))
+export default answer(editCadence, ({ viewer, params, body }) => edit(viewer, params.id, body))

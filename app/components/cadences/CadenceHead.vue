@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import type { Cadence } from '#shared/api/cadences'
+
+/** The name of a cadence, how it stands, and what can be done with it as a whole. */
+const name = defineModel<string>({ required: true })
+defineProps<{
+  cadence: Cadence
+  /** How many are in it. */
+  people: number
+  dirty: boolean
+  busy: boolean
+  editable: boolean
+}>()
+const emit = defineEmits<{
+  save: []
+  start: []
+  status: [to: 'active' | 'paused']
+  copy: []
+  archive: []
+}>()
+</script>
+
+<template>
+  <div class="spread mb-2">
+    <input v-model="name" class="title" aria-label="Name of the cadence" maxlength="200" :readonly="!editable" />
+    <div v-if="editable" class="row">
+      <span class="chip" :class="cadence.status === 'active' ? 'pine' : cadence.status === 'paused' ? 'amber' : ''">{{
+        cadence.status
+      }}</span>
+      <NuxtLink
+        v-if="people"
+        class="link small num"
+        :to="{ path: '/prospects', query: { filter: `cadences now has &quot;${cadence.name}&quot;` } }"
+        >{{ people.toLocaleString('en-US') }} active</NuxtLink
+      >
+      <span v-if="dirty" class="dim small">not saved</span>
+      <v-btn variant="outlined" :loading="busy" :disabled="!dirty" @click="emit('save')">Save</v-btn>
+      <v-btn v-if="cadence.status === 'active'" variant="outlined" @click="emit('status', 'paused')">Pause</v-btn>
+      <v-btn v-if="cadence.status === 'paused'" color="primary" @click="emit('status', 'active')">Resume</v-btn>
+      <v-menu
+        ><template #activator="{ props: act }"><button v-bind="act" class="link small">More</button></template
+        ><v-list
+          ><v-list-item title="Copy" @click="emit('copy')" /><v-list-item
+            v-if="cadence.status !== 'archived'"
+            title="Archive …"
+            @click="emit('archive')" /><v-list-item v-else title="Restore" @click="emit('status', 'active')" /></v-list
+      ></v-menu>
+      <v-btn v-if="cadence.status === 'draft'" color="primary" :disabled="!cadence.steps.length" @click="emit('start')"
+        >Save and start</v-btn
+      >
+    </div>
+    <div v-else class="row">
+      <span class="chip" :class="cadence.status === 'active' ? 'pine' : ''">{{ cadence.status }}</span>
+      <v-btn variant="outlined" title="Makes a draft of your own" @click="emit('copy')">Copy</v-btn>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.title {
+  font: inherit;
+  font-size: 1.5rem;
+  font-weight: 650;
+  border: 1px solid transparent;
+  border-radius: 6px;
+  padding: 2px 6px;
+  margin-left: -7px;
+  background: none;
+  color: inherit;
+  flex: 1;
+}
+.title:hover,
+.title:focus {
+  border-color: var(--line);
+  background: var(--card);
+}
+@media (max-width: 760px) {
+  .spread,
+  .row {
+    flex-wrap: wrap;
+  }
+  .title {
+    min-width: 0;
+    width: 100%;
+  }
+}
+</style>
