@@ -96,7 +96,7 @@ function dispatch(context: ReactionContext): void {
     case 'callLogged':
       return onCallLogged(context, event)
     case 'enrolled': {
-      const why = enroll(context, prospect, event.cadenceId, { source: 'person' })
+      const why = enroll(context, prospect, event.cadenceId, { source: 'person' }, event.startAt)
       return why ? context.refuse(context.playbook.cadences[event.cadenceId] ? 'prospect' : 'cadence', why) : undefined
     }
     case 'actionDue':

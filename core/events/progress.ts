@@ -1,10 +1,10 @@
 import { z } from 'zod'
 import { CHANNELS, COMPANY_STATUSES, PHONE_STATUSES, PROSPECT_STATUSES, valuesOf } from '../enumerations'
-import { happens, ref, undoable } from './define'
+import { happens, moment, ref, undoable } from './define'
 
 /** Where a prospect and their company stand: cadences, stages, stops and statuses. */
 export const progressEvents = {
-  enrolled: undoable('Enrolled', { cadenceId: ref }),
+  enrolled: undoable('Enrolled', { cadenceId: ref, startAt: moment.nullable().optional() }),
   unenrolled: undoable('Removed from the cadence', { enrollmentId: ref }),
   stepDue: happens('Step due', { enrollmentId: ref }),
   actionDue: happens('Scheduled action', { delayedActionId: ref }),

@@ -35,7 +35,11 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
     ]),
     value: z.unknown().describe('null empties it'),
   }),
-  z.object({ type: z.literal('enroll'), cadenceId: id }),
+  z.object({
+    type: z.literal('enroll'),
+    cadenceId: id,
+    startAt: instant.nullable().optional().describe('When the cadence starts; null or left out: at once'),
+  }),
   z.object({ type: z.literal('leaveCadences'), cadenceId: id.nullable().describe('One cadence, or null for all') }),
   z.object({ type: z.literal('stop'), channel: z.enum(valuesOf(CHANNELS)) }),
   z.object({
@@ -62,14 +66,14 @@ const storedAction = z.union([
 export type StoredBulkAction = z.infer<typeof storedAction>
 
 /** Whom it is for: those who are named, or all that match. */
-const asked = {
-  action: bulkActionSchema,
+export const peopleAsked = {
   prospectIds: z.array(id).min(1).max(10_000).optional(),
   filter: filterInput.optional(),
   list: id.optional(),
   search: text(200).optional(),
   goal: goalState.optional(),
 }
+const asked = { action: bulkActionSchema, ...peopleAsked }
 const leftOut = z.array(
   z.object({ reason: z.string(), count: z.number(), people: z.array(z.object({ id, name: z.string() })) }),
 )

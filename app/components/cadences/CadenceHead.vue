@@ -24,6 +24,9 @@ const emit = defineEmits<{
   <div class="spread mb-2">
     <input v-model="name" class="title" aria-label="Name of the cadence" maxlength="200" :readonly="!editable" />
     <div v-if="editable" class="row">
+      <v-btn v-if="cadence.status === 'active'" color="primary" :to="`/cadences/${cadence.id}/launch`"
+        >Add people</v-btn
+      >
       <span class="chip" :class="cadence.status === 'active' ? 'pine' : cadence.status === 'paused' ? 'amber' : ''">{{
         cadence.status
       }}</span>
@@ -51,6 +54,9 @@ const emit = defineEmits<{
     </div>
     <div v-else class="row">
       <span class="chip" :class="cadence.status === 'active' ? 'pine' : ''">{{ cadence.status }}</span>
+      <v-btn v-if="cadence.status === 'active'" color="primary" :to="`/cadences/${cadence.id}/launch`"
+        >Add people</v-btn
+      >
       <v-btn variant="outlined" title="Makes a draft of your own" @click="emit('copy')">Copy</v-btn>
     </div>
   </div>

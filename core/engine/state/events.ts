@@ -56,7 +56,8 @@ export type DomainEvent = EventBase &
   (
     | { kind: 'prospectAdded' }
     | { kind: 'nextActionMissing' }
-    | { kind: 'enrolled'; cadenceId: Id }
+    /** `startAt`: when the wait before the first step begins, where that is not now. */
+    | { kind: 'enrolled'; cadenceId: Id; startAt?: Instant | null }
     | { kind: 'unenrolled'; enrollmentId: Id }
     | { kind: 'stepDue'; enrollmentId: Id }
     | { kind: 'actionDue'; delayedActionId: Id }

@@ -16,9 +16,13 @@ import type { Viewer } from '../access/viewer'
 import { addTag } from '../fields/tags'
 import { firstRow, sql } from '../../db/sql'
 
-/** Whom a change is for: those who are named, or all that a filter, a list and a search find. */
-export interface BulkAsked {
+/** Whom a change is for, and what it is. */
+export interface BulkAsked extends PeopleMeant {
   action: BulkAction
+}
+
+/** Prospects that are named, or all that a filter, a list and a search find. */
+export interface PeopleMeant {
   prospectIds?: readonly Id[]
   filter?: Filter | string
   list?: Id
@@ -49,7 +53,7 @@ async function reasonOf(action: BulkAction, parameter: (value: unknown) => strin
 
 async function askedAbout(
   viewer: Viewer,
-  asked: BulkAsked,
+  asked: PeopleMeant,
 ): Promise<{ about: PeopleQuestion; sight: string; words: string }> {
   const world = await filterWorld(viewer)
   if (asked.prospectIds) {
@@ -68,6 +72,21 @@ async function askedAbout(
     ...(asked.goal ? [`touch goal ${asked.goal.replace('_', ' ')}`] : []),
   ].join(', ')
   return { about, sight: about.showsRemoved ? '' : IN_SIGHT, words }
+}
+
+/** Those who are meant, in the order in which they are taken. */
+export async function peopleMeant(viewer: Viewer, asked: PeopleMeant): Promise<Id[]> {
+  const { about, sight } = await askedAbout(viewer, asked)
+  const { rows } = await db().query<{ id: Id }>(
+    sql`
+      select p.id
+      from ${FILTER_FROM}
+      where ${about.where}${sight}
+      order by p.created_at, p.id
+    `,
+    about.values,
+  )
+  return rows.map(({ id }) => id)
 }
 
 type LeftOut = { reason: string; count: number; people: { id: Id; name: string }[] }[]

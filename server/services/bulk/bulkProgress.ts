@@ -234,7 +234,7 @@ function tellings(action: ProgressAction, userId: Id, state: EngineState, prospe
   const id = randomUUID()
   switch (action.type) {
     case 'enroll':
-      return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId }]
+      return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId, startAt: action.startAt ?? null }]
     case 'leaveCadences':
       return leaving(action, state, prospect).map((enrollment) => ({
         ...about,

@@ -1,0 +1,250 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import type { z } from 'zod'
+import { navigateTo, useRoute } from '#imports'
+import { forecastLaunch, getCadence, launchCadence, type Cadence } from '#shared/api/cadences'
+import { listProspects } from '#shared/api/prospects'
+import { filterFields } from '#shared/api/lists'
+import { ApiError, call } from '~/api/call'
+import { useWaysInWords } from '~/components/cadences/cadenceSteps'
+import { useSending } from '~/composables/sending'
+import { useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+
+/** One page before a cadence starts with people: who and when, who not and why, and the work it brings each rep. */
+const route = useRoute()
+const id = route.params.id as string
+const times = useTimes()
+const notices = useNotices()
+const sayWay = useWaysInWords()
+const cadence = shallowRef<Cadence | null>(null)
+type Forecast = z.output<typeof forecastLaunch.response>
+const forecast = shallowRef<Forecast | null>(null)
+const lastError = ref('')
+const looking = ref(false)
+/** Where the people come from. */
+const from = ref<'list' | 'person' | 'import' | 'chosen'>('list')
+const list = ref<string | null>(null)
+const prospectId = ref<string | null>(null)
+const importId = ref<string | null>(null)
+const chosen = ref<string[]>([])
+const lists = shallowRef<readonly { id: string; name: string }[]>([])
+const imports = shallowRef<readonly { id: string; name: string }[]>([])
+const offered = shallowRef<{ id: string; name: string }[]>([])
+const later = ref(false)
+const startAt = ref<number | null>(null)
+const perDay = ref<number | null>(null)
+/** Which of the sources is chosen, as the request says it; null where nobody is. */
+const who = computed(() => {
+  if (from.value === 'list') return list.value ? { list: list.value } : null
+  if (from.value === 'person') return prospectId.value ? { prospectIds: [prospectId.value] } : null
+  if (from.value === 'chosen') return chosen.value.length ? { prospectIds: chosen.value } : null
+  if (!importId.value) return null
+  return { filter: { field: 'import', test: { op: 'anyOf' as const, values: [importId.value] } } }
+})
+const at = computed(() => (later.value ? startAt.value : null))
+onMounted(async () => {
+  try {
+    const [read, { fields }, { prospects }] = await Promise.all([
+      call(getCadence, { params: { id } }),
+      call(filterFields),
+      call(listProspects, { query: { limit: 10 } }),
+    ])
+    const choices = (key: string) => fields.find((field) => field.key === key)?.choices ?? []
+    lists.value = choices('lists')
+    imports.value = choices('import')
+    offered.value = prospects
+    perDay.value = read.entry.perDay
+    cadence.value = read
+    const { list: onList, people, import: file } = route.query
+    if (typeof onList === 'string') list.value = onList
+    if (typeof file === 'string') [from.value, importId.value] = ['import', file]
+    if (typeof people === 'string') [from.value, chosen.value] = ['chosen', people.split(',')]
+  } catch (error) {
+    lastError.value = error instanceof ApiError ? error.message : 'This cadence could not be read'
+  }
+})
+let asked: AbortController | null = null
+async function look(): Promise<void> {
+  asked?.abort()
+  forecast.value = null
+  lastError.value = ''
+  if (!who.value || (later.value && !startAt.value)) return
+  asked = new AbortController()
+  const { signal } = asked
+  looking.value = true
+  try {
+    forecast.value = await call(forecastLaunch, {
+      params: { id },
+      body: { who: who.value, startAt: at.value, perDay: perDay.value || null },
+      signal,
+    })
+  } catch (error) {
+    if (!signal.aborted) lastError.value = error instanceof ApiError ? error.message : 'That could not be looked up'
+  }
+  if (!signal.aborted) looking.value = false
+}
+watch([who, at, perDay], look)
+const planned = computed(() => Object.fromEntries((forecast.value?.steps ?? []).map((step) => [step.stepId, step])))
+/** The number a day is the cadence’s own: another one is saved there first. */
+const changed = computed(() => cadence.value !== null && (perDay.value || null) !== cadence.value.entry.perDay)
+const { formError, busy, send } = useSending()
+const start = () =>
+  send(async () => {
+    const { touches } = await call(launchCadence, {
+      params: { id },
+      body: { id: crypto.randomUUID(), who: who.value!, startAt: at.value },
+    })
+    notices.say(`Starting ${touches.toLocaleString('en-US')}; the result is under Bulk actions.`)
+    await navigateTo('/changes')
+  })
+const count = (people: number, noun = 'prospect') =>
+  `${people.toLocaleString('en-US')} ${noun}${people === 1 ? '' : 's'}`
+const startDays = computed(() => {
+  const days = forecast.value?.startDays ?? []
+  const [first] = days
+  const last = days.at(-1)
+  if (!first || !last) return ''
+  const say = (day: string) => times.day(Date.parse(`${day}T12:00:00Z`), 'UTC')
+  return days.length === 1 ? `all on ${say(first.day)}` : `from ${say(first.day)} to ${say(last.day)}`
+})
+</script>
+
+<template>
+  <div class="page">
+    <p class="dim small back">
+      <NuxtLink to="/cadences">Cadences</NuxtLink> · <NuxtLink :to="`/cadences/${id}`">{{ cadence?.name }}</NuxtLink>
+    </p>
+    <h1 class="mb-3">Start {{ cadence ? `“${cadence.name}”` : 'a cadence' }}</h1>
+    <p v-if="cadence && cadence.status !== 'active'" class="notice mb-3">
+      This cadence is {{ cadence.status }}. <NuxtLink :to="`/cadences/${id}`" class="link">Save and start it</NuxtLink>
+      before anyone can enter.
+    </p>
+    <div v-if="cadence" class="cols">
+      <section class="panel ask" aria-label="Who and when">
+        <h2>Who</h2>
+        <v-btn-toggle v-model="from" mandatory density="compact" variant="outlined" class="from">
+          <v-btn value="list" size="small">A list</v-btn><v-btn value="person" size="small">One person</v-btn
+          ><v-btn value="import" size="small">An import</v-btn
+          ><v-btn v-if="chosen.length" value="chosen" size="small">Selected</v-btn>
+        </v-btn-toggle>
+        <v-autocomplete
+          v-if="from === 'list'"
+          v-model="list"
+          :items="lists"
+          item-value="id"
+          item-title="name"
+          label="List"
+        />
+        <ProspectField v-else-if="from === 'person'" v-model="prospectId" :offered="offered" label="Prospect" />
+        <template v-else-if="from === 'import'">
+          <v-autocomplete v-model="importId" :items="imports" item-value="id" item-title="name" label="File" />
+          <p class="dim small">Not here yet? <NuxtLink to="/imports" class="link">Import a file</NuxtLink></p>
+        </template>
+        <p v-else class="small">{{ count(chosen.length) }} selected in the list.</p>
+        <h2>When</h2>
+        <CheckBox v-model="later" label="Not at once, but at a time" />
+        <WhenField v-if="later" v-model="startAt" kind="task" :prospect-id="null" :time-zone="null" label="Start" />
+        <v-text-field
+          v-model.number="perDay"
+          type="number"
+          min="1"
+          label="People who start a day, at most (optional)"
+          placeholder="no limit"
+          persistent-placeholder
+        />
+        <p v-if="changed" class="notice small">
+          So many a day is a rule of the cadence.
+          <NuxtLink :to="`/cadences/${id}`" class="link">Set it there</NuxtLink> and save before you start.
+        </p>
+        <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
+        <div class="row">
+          <v-btn
+            color="primary"
+            :disabled="!forecast?.starts || cadence.status !== 'active' || changed"
+            :loading="busy"
+            @click="start"
+            >Start {{ forecast ? count(forecast.starts) : '' }}</v-btn
+          ><v-btn variant="text" :to="`/cadences/${id}`">Back</v-btn>
+        </div>
+      </section>
+      <section class="found">
+        <p v-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
+        <p v-else-if="looking" class="dim" role="status">Working it out …</p>
+        <p v-else-if="!forecast" class="dim">
+          Choose who is to start. What happens then is shown here before anything is done.
+        </p>
+        <template v-if="forecast">
+          <p class="lead">
+            <b>{{ count(forecast.starts) }}</b> of {{ forecast.found.toLocaleString('en-US') }} start{{
+              startDays ? `, ${startDays}` : ''
+            }}.
+          </p>
+          <p v-if="forecast.advice" class="notice clay mt-2" role="alert">{{ forecast.advice }}.</p>
+          <template v-if="forecast.starts">
+            <LaunchLoad :days="forecast.days" :reps="forecast.reps" class="mt-3" />
+            <h2 class="mt-4">Steps, for the first to start</h2>
+            <CadenceSlope
+              :steps="cadence.steps"
+              :planned="planned"
+              :start="Math.max(forecast.now, at ?? 0)"
+              :time-zone="forecast.timeZone"
+              :selected="null"
+              :faulty="[]"
+              :way-in-words="sayWay"
+            />
+          </template>
+          <template v-if="forecast.refused.length">
+            <h2 class="mt-4">Skipped</h2>
+            <details v-for="group in forecast.refused" :key="group.why" class="skipped">
+              <summary>
+                <b class="num">{{ group.count.toLocaleString('en-US') }}</b> {{ group.why }}
+              </summary>
+              <p class="small">
+                <NuxtLink v-for="one in group.people" :key="one.id" :to="`/prospects/${one.id}`" class="link name">{{
+                  one.name
+                }}</NuxtLink><span v-if="group.count > group.people.length" class="dim">
+                  and {{ group.count - group.people.length }} more</span
+                >
+              </p>
+            </details>
+          </template>
+        </template>
+      </section>
+    </div>
+    <p v-else-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
+  </div>
+</template>
+
+<style scoped>
+.cols {
+  display: grid;
+  grid-template-columns: 320px minmax(0, 1fr);
+  gap: 24px;
+  align-items: start;
+}
+.ask {
+  display: grid;
+  gap: 12px;
+  position: sticky;
+  top: 60px;
+}
+.lead {
+  font-size: 1.15rem;
+}
+.skipped {
+  border-top: 1px solid var(--line);
+  padding: 6px 2px;
+}
+.name {
+  margin-right: 10px;
+}
+@media (max-width: 900px) {
+  .cols {
+    grid-template-columns: 1fr;
+  }
+  .ask {
+    position: static;
+  }
+}
+</style>

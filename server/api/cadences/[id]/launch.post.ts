@@ -1,0 +1,5 @@
+import { launchCadence } from '#shared/api/cadences'
+import { answer } from '../../../http/answer'
+import { launchCadence as launch } from '../../../services/cadences/launch'
+
+export default answer(launchCadence, ({ viewer, params, body }) => launch(viewer, params.id, body))
