@@ -90,16 +90,26 @@ test('a manager builds a cadence that calls first and branches; the outcome deci
   await page.reload()
   await expect(heading('Has a title')).toContainText('job title is set')
 
+  // Before it starts it is said who starts and who does not; then it is so.
+  const noPhone = await addProspect(page, { name: 'Ines Nophone', country: 'US', region: 'NY' })
+  const stopped = await addProspect(page, { name: 'Corwin Donotcall', phone: '+1 212 555 0153', country: 'US' })
   await page.evaluate(
-    async ({ id, prospectIds }) => {
-      await fetch(`/api/cadences/${id}/enrollments`, {
+    (id) =>
+      fetch(`/api/prospects/${id}/stop`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ prospectIds }),
-      })
-    },
-    { id: cadence, prospectIds: [known, unknown] },
+        body: JSON.stringify({ id: crypto.randomUUID(), channel: 'call', on: true }),
+      }),
+    stopped,
   )
+  await page.getByRole('link', { name: 'Add people' }).click()
+  await page.goto(`/cadences/${cadence}/launch?people=${[known, unknown, noPhone, stopped].join()}`)
+  await expect(page.getByText('2 prospects of 4 start')).toBeVisible()
+  await expect(page.getByText('Starts with a call: no phone number that works')).toBeVisible()
+  await expect(page.getByText('Starts with a call: asked for no calls')).toBeVisible()
+  await expect(page.getByRole('img', { name: /^calls\. .*and 2 more/ })).toBeVisible()
+  await page.getByRole('button', { name: 'Start 2 prospects' }).click()
+  await expect(page).toHaveURL(/\/changes/)
   /** The worker takes steps beside the page: it is read again until they are there. */
   const seen = (text: string) =>
     expect(async () => {
@@ -131,6 +141,10 @@ test('a manager builds a cadence that calls first and branches; the outcome deci
   await expect(heading('Busy')).toHaveCount(0)
   await expect(page.getByText('Second call').first()).toBeVisible()
   await page.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(page.getByRole('dialog')).toContainText(
+    'at “Try the front desk”, which is deleted: go on to “Second call”',
+  )
+  await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText('Saved. People can be enrolled.')).toBeVisible()
   await moveClock(page, 'An hour later')
 })

@@ -44,7 +44,7 @@ describe('the work that people on their way bring', () => {
     const late = loadOf([travelers({ at: NOW + 40 * 86_400_000 })], DAYS, WHERE, TIME_ZONE).get('rep')!
     expect(late).toEqual(emptyLoad(DAYS.length))
   })
-  it('goes the way for everyone else at a branch, and is told apart by owner', () => {
+  it('goes the way for everyone else at a branch, and is counted for each owner', () => {
     const loads = loadOf(
       [
         travelers({ cadence: forked, stepId: 'forked-0' }),
