@@ -11,6 +11,7 @@ import type { ConfiguredAction } from './state/playbook'
 export const DECIDES: ReadonlySet<DomainEvent['kind']> = new Set([
   'callLogged',
   'stepDue',
+  'stepSkipped',
   'taskDone',
   'emailSent',
   'emailSettled',

@@ -24,6 +24,7 @@ import { applyExits } from './exits'
 import type { Playbook } from './state/playbook'
 import { issueStep } from './moves/issueStep'
 import { advance, endEnrollment, moveStage } from './moves/progress'
+import { withdraw } from './moves/withdraw'
 import { makeTask, PLAN_REPLACED, replacePlans, touch } from './moves/work'
 import { endWaitsEarly } from './moves/branches'
 import { closeDeadEnds } from './moves/nextAction'
@@ -109,6 +110,14 @@ function dispatch(context: ReactionContext): void {
         return context.refuse('enrollment', 'This prospect has already left the cadence')
       }
       return endEnrollment(context, enrollment, 'removed', { source: 'person' })
+    }
+    case 'stepSkipped': {
+      const enrollment = context.state.enrollment[event.enrollmentId]
+      if (!enrollment || enrollment.status === 'ended') {
+        return context.refuse('enrollment', 'This prospect has already left the cadence')
+      }
+      withdraw(context, enrollment, { source: 'person' })
+      return advance(context, prospect, enrollment, { source: 'person' })
     }
     case 'stepDue': {
       const enrollment = context.state.enrollment[event.enrollmentId]

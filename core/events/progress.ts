@@ -6,6 +6,7 @@ import { happens, moment, ref, undoable } from './define'
 export const progressEvents = {
   enrolled: undoable('Enrolled', { cadenceId: ref, startAt: moment.nullable().optional() }),
   unenrolled: undoable('Removed from the cadence', { enrollmentId: ref }),
+  stepSkipped: undoable('Step skipped', { enrollmentId: ref }),
   stepDue: happens('Step due', { enrollmentId: ref }),
   actionDue: happens('Scheduled action', { delayedActionId: ref }),
   actionCancelled: undoable('Scheduled action canceled', { delayedActionId: ref }),

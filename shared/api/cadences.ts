@@ -5,6 +5,7 @@ import { exitsSchema } from '#core/cadence/exits'
 import { endsAtTime } from '#core/cadence/wait'
 import { wayConditionSchema } from '#core/cadence/ways'
 import { CADENCE_STATUSES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
+import { STEP_FIGURES, WAITS_FOR } from '#core/cadence/figures'
 import { peopleAsked } from './bulk'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
@@ -212,6 +213,54 @@ const load = z.object({
 const who = z
   .object(peopleAsked)
   .refine((asked) => Object.values(asked).some((value) => value !== undefined), 'Choose who is to start')
+const stepFigure = z.enum(STEP_FIGURES)
+export const cadenceResults = endpoint({
+  method: 'get',
+  path: '/api/cadences/{id}/results',
+  summary: 'What came of each step of a cadence so far: who is there, what was done, who left and why',
+  params: withId,
+  response: z.object({
+    name: z.string(),
+    entered: z.number(),
+    active: z.number(),
+    meetings: z.number(),
+    exits: z.record(z.string(), z.number()),
+    steps: z.array(
+      z.object({
+        id,
+        kind: z.enum(valuesOf(STEP_KINDS)),
+        name: z.string(),
+        wayId: id.nullable(),
+        archived: z.boolean(),
+        here: z.number(),
+        /** How many people each figure counts; what a step of its kind has none of is left out. */
+        figures: z.partialRecord(stepFigure, z.number()),
+        left: z.record(z.string(), z.number()).describe('Who left at this step, by why'),
+      }),
+    ),
+  }),
+})
+export const cadenceResultPeople = endpoint({
+  method: 'get',
+  path: '/api/cadences/{id}/results/people',
+  summary: 'The people whom one figure of a step counts, those the viewer may see',
+  params: withId,
+  query: z.object({ step: id, figure: z.union([stepFigure, z.enum(['here', 'left'])]), exit: text(40).optional() }),
+  response: z.object({
+    people: z.array(
+      z.object({
+        id,
+        name: z.string(),
+        company: z.string().nullable(),
+        enrollmentId: id,
+        status: z.string(),
+        waitsFor: z.enum(valuesOf(WAITS_FOR)).nullable().describe('Of those who are there: what they wait for'),
+        until: instant.nullable(),
+      }),
+    ),
+    count: z.number(),
+  }),
+})
 export const forecastLaunch = endpoint({
   method: 'post',
   path: '/api/cadences/{id}/forecast',
@@ -235,7 +284,7 @@ export const forecastLaunch = endpoint({
     steps: z
       .array(z.object({ stepId: id, at: instant, moved: z.string().nullable() }))
       .describe('Of the first to start'),
-    timeZone: z.string(),
+    timeZone: z.string().describe('Where the first to start is'),
     days: z.array(z.string()).describe('The next working days of the team'),
     reps: z.array(
       z.object({
@@ -258,6 +307,14 @@ export const launchCadence = endpoint({
   params: withId,
   body: z.object({ id, who, startAt: instant.nullable().default(null) }),
   response: z.object({ id, touches: z.number() }),
+})
+export const skipStep = endpoint({
+  method: 'post',
+  path: '/api/enrollments/{id}/skip',
+  summary: 'Leave the step out that a prospect is at; the cadence goes on with the next one',
+  params: withId,
+  body: z.object({ id }),
+  response: z.object({ summary: z.string() }),
 })
 export const unenroll = endpoint({
   method: 'post',

@@ -27,6 +27,9 @@ const emit = defineEmits<{
       <v-btn v-if="cadence.status === 'active'" color="primary" :to="`/cadences/${cadence.id}/launch`"
         >Add people</v-btn
       >
+      <NuxtLink v-if="cadence.status !== 'draft'" class="link small" :to="`/cadences/${cadence.id}/results`"
+        >Results</NuxtLink
+      >
       <span class="chip" :class="cadence.status === 'active' ? 'pine' : cadence.status === 'paused' ? 'amber' : ''">{{
         cadence.status
       }}</span>
@@ -53,6 +56,9 @@ const emit = defineEmits<{
       >
     </div>
     <div v-else class="row">
+      <NuxtLink v-if="cadence.status !== 'draft'" class="link small" :to="`/cadences/${cadence.id}/results`"
+        >Results</NuxtLink
+      >
       <span class="chip" :class="cadence.status === 'active' ? 'pine' : ''">{{ cadence.status }}</span>
       <v-btn v-if="cadence.status === 'active'" color="primary" :to="`/cadences/${cadence.id}/launch`"
         >Add people</v-btn

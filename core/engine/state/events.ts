@@ -59,6 +59,8 @@ export type DomainEvent = EventBase &
     /** `startAt`: when the wait before the first step begins, where that is not now. */
     | { kind: 'enrolled'; cadenceId: Id; startAt?: Instant | null }
     | { kind: 'unenrolled'; enrollmentId: Id }
+    /** The step in hand is left out, and the cadence goes on. */
+    | { kind: 'stepSkipped'; enrollmentId: Id }
     | { kind: 'stepDue'; enrollmentId: Id }
     | { kind: 'actionDue'; delayedActionId: Id }
     | { kind: 'actionCancelled'; delayedActionId: Id }

@@ -174,18 +174,17 @@ export async function byHand(viewer: Viewer, event: NewEvent): Promise<{ summary
   }
 }
 
-/** Takes someone out of a cadence. */
-export async function unenroll(viewer: Viewer, id: Id, enrollmentId: Id): Promise<{ summary: string }> {
+/** Takes someone out of a cadence, or leaves out the step they are at. */
+export async function changeEnrollment(
+  viewer: Viewer,
+  kind: 'unenrolled' | 'stepSkipped',
+  id: Id,
+  enrollmentId: Id,
+): Promise<{ summary: string }> {
   const row = await firstRow(
     db().query<{ prospect_id: Id }>(sql`select prospect_id from enrollments where id = $1`, [enrollmentId]),
   )
   if (!row) throw notFound('enrollment')
-  return byHand(viewer, {
-    id,
-    kind: 'unenrolled',
-    prospectId: row.prospect_id,
-    actorId: viewer.id,
-    causedByEventId: null,
-    enrollmentId,
-  })
+  const about = { id, prospectId: row.prospect_id, actorId: viewer.id, causedByEventId: null }
+  return byHand(viewer, { ...about, kind, enrollmentId })
 }

@@ -243,7 +243,7 @@ export async function forecastLaunch(
   const fitting = (): number | null => fittingPerDay(concerned, (daily) => addedWith(startsAt(daily)), entrants.length)
   return {
     now,
-    timeZone,
+    timeZone: first?.place.timeZone ?? timeZone,
     found: ids.length,
     starts: entrants.length,
     refused,

@@ -95,6 +95,7 @@ const act = fc.record({
     'held',
     'unconfirmed',
     'remove',
+    'skip',
     'status',
     'plan',
     'many',
@@ -175,6 +176,10 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
     case 'remove': {
       const row = pick(openEnrollments(world, given.who))
       return row && { ...about, kind: 'unenrolled', enrollmentId: row.id }
+    }
+    case 'skip': {
+      const row = pick(openEnrollments(world, given.who))
+      return row && { ...about, kind: 'stepSkipped', enrollmentId: row.id }
     }
     case 'plan':
       return {

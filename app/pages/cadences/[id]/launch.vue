@@ -184,6 +184,7 @@ const startDays = computed(() => {
           <template v-if="forecast.starts">
             <LaunchLoad :days="forecast.days" :reps="forecast.reps" class="mt-3" />
             <h2 class="mt-4">Steps, for the first to start</h2>
+            <p class="dim small">Times where they are: {{ times.zoneName(forecast.timeZone) }}.</p>
             <CadenceSlope
               :steps="cadence.steps"
               :planned="planned"

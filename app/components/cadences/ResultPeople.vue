@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import type { z } from 'zod'
+import { FIGURE_LABELS, WAITS_FOR } from '#core/cadence/figures'
+import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
+import { cadenceResultPeople, skipStep, unenroll } from '#shared/api/cadences'
+import { call } from '~/api/call'
+import { useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+
+/** The people behind one figure of a step; those who are there can be moved on or taken out, one or several. */
+export interface Figure {
+  step: string
+  stepName: string
+  figure: z.input<typeof cadenceResultPeople.query>['figure']
+  exit?: string
+}
+const asked = defineModel<Figure | null>({ required: true })
+const props = defineProps<{ cadenceId: string }>()
+const emit = defineEmits<{ changed: [] }>()
+const notices = useNotices()
+const times = useTimes()
+const found = shallowRef<z.output<typeof cadenceResultPeople.response> | null>(null)
+const chosen = ref<string[]>([])
+const busy = ref(false)
+const open = computed({ get: () => asked.value !== null, set: (on) => (on ? undefined : (asked.value = null)) })
+async function read(): Promise<void> {
+  if (!asked.value) return
+  const { step, figure, exit } = asked.value
+  found.value = await call(cadenceResultPeople, {
+    params: { id: props.cadenceId },
+    query: { step, figure, ...(exit && { exit }) },
+  }).catch((error: unknown) => {
+    notices.error(error)
+    return null
+  })
+}
+watch(asked, () => {
+  found.value = null
+  chosen.value = []
+  void read()
+})
+const title = computed(() => {
+  const figure = asked.value?.figure
+  if (figure === 'here') return 'here now'
+  if (figure === 'left') return `left: ${EXIT_REASONS[(asked.value?.exit ?? '') as ExitReason] ?? 'for any reason'}`
+  return figure ? FIGURE_LABELS[figure] : ''
+})
+/** Does the same with everyone who is chosen, one after the other; says how many it was. */
+async function each(endpoint: typeof skipStep | typeof unenroll, done: string): Promise<void> {
+  busy.value = true
+  let changed = 0
+  for (const id of chosen.value) {
+    const went = await call(endpoint, { params: { id }, body: { id: crypto.randomUUID() } }).then(
+      () => true,
+      (error: unknown) => {
+        notices.error(error)
+        return false
+      },
+    )
+    if (went) changed++
+  }
+  notices.say(`${changed} ${changed === 1 ? 'prospect' : 'prospects'} ${done}.`)
+  chosen.value = []
+  busy.value = false
+  emit('changed')
+  await read()
+}
+const all = computed({
+  get: () => found.value !== null && chosen.value.length === found.value.people.length && chosen.value.length > 0,
+  set: (on) => {
+    chosen.value = on ? (found.value?.people ?? []).map(({ enrollmentId }) => enrollmentId) : []
+  },
+})
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="640" aria-label="People of this figure" scrollable>
+    <v-card v-if="asked" class="pa-5">
+      <h2>“{{ asked.stepName }}”, {{ title }}</h2>
+      <p v-if="!found" class="dim" role="status">Loading …</p>
+      <p v-else-if="!found.people.length" class="dim">Nobody you may see.</p>
+      <template v-else>
+        <CheckBox v-if="asked.figure === 'here'" v-model="all" :label="`All ${found.people.length}`" />
+        <ul>
+          <li v-for="one in found.people" :key="one.enrollmentId">
+            <input
+              v-if="asked.figure === 'here'"
+              v-model="chosen"
+              type="checkbox"
+              :value="one.enrollmentId"
+              :aria-label="one.name"
+            />
+            <NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink>
+            <span class="dim small">{{ one.company }}</span>
+            <span v-if="one.waitsFor" class="dim small"
+              >{{ WAITS_FOR[one.waitsFor] }}{{ one.until ? ` ${times.moment(one.until)}` : '' }}</span
+            >
+          </li>
+        </ul>
+        <p v-if="found.count > found.people.length" class="dim small">
+          The first {{ found.people.length }} of {{ found.count.toLocaleString('en-US') }}.
+        </p>
+      </template>
+      <div class="row mt-3">
+        <template v-if="asked.figure === 'here' && chosen.length">
+          <v-btn color="primary" :loading="busy" @click="each(skipStep, 'went on to the next step')"
+            >Skip this step for {{ chosen.length }}</v-btn
+          ><v-btn variant="outlined" :disabled="busy" @click="each(unenroll, 'removed from the cadence')"
+            >Remove {{ chosen.length }}</v-btn
+          >
+        </template>
+        <v-btn variant="text" @click="open = false">Close</v-btn>
+      </div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  padding: 0;
+  margin: 8px 0 0;
+}
+li {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  padding: 5px 2px;
+  border-top: 1px solid var(--line);
+}
+li > :last-child {
+  margin-left: auto;
+}
+</style>

@@ -1,0 +1,5 @@
+import { cadenceResultPeople } from '#shared/api/cadences'
+import { answer } from '../../../../http/answer'
+import { resultPeople } from '../../../../services/cadences/results'
+
+export default answer(cadenceResultPeople, ({ viewer, params, query }) => resultPeople(viewer, params.id, query))

@@ -1,0 +1,7 @@
+import { skipStep } from '#shared/api/cadences'
+import { answer } from '../../../http/answer'
+import { changeEnrollment } from '../../../services/cadences/enrollments'
+
+export default answer(skipStep, ({ viewer, params, body }) =>
+  changeEnrollment(viewer, 'stepSkipped', body.id, params.id),
+)
