@@ -118,6 +118,8 @@ const all = computed({
 
 <style scoped>
 ul {
+  max-height: 52vh;
+  overflow: auto;
   list-style: none;
   padding: 0;
   margin: 8px 0 0;

@@ -86,7 +86,7 @@ const climbOf = (row: Row) =>
           <span class="chip" :class="row.status === 'active' ? 'pine' : row.status === 'paused' ? 'amber' : ''">{{
             row.status
           }}</span>
-          <span class="num">{{ row.open }}</span> active<template v-if="row.owner">
+          <span class="num open">{{ row.open }}</span> active<template v-if="row.owner">
             · only for {{ row.owner }}</template
           >
         </p>
@@ -123,6 +123,12 @@ const climbOf = (row: Row) =>
 </template>
 
 <style scoped>
+.open {
+  margin-left: 8px;
+}
+.chip {
+  padding: 2px 9px;
+}
 .one {
   display: grid;
   grid-template-columns: 260px 1fr;
