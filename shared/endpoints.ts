@@ -1,6 +1,7 @@
 import type { Endpoint } from './api/endpoint'
 import * as accounts from './api/accounts'
 import * as bulk from './api/bulk'
+import * as cadenceFile from './api/cadenceFile'
 import * as cadences from './api/cadences'
 import * as deals from './api/deals'
 import * as desk from './api/desk'
@@ -34,6 +35,7 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     bulk,
     deals,
     desk,
+    cadenceFile,
     cadences,
     imports,
     notifications,

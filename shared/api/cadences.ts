@@ -64,7 +64,8 @@ const hoursSchema = z
     to: z.number().int().min(1).max(1440),
   })
   .refine((hours) => hours.from < hours.to, 'The window must end after it starts')
-const draft = {
+/** What a cadence is, without what it is here: its id, its status, its version. */
+export const cadenceContent = {
   name: required(200),
   category: text(60).default('').describe('What kind of cadence it is, in the team’s words'),
   description: text(2_000).default('').describe('What it is for'),
@@ -80,7 +81,7 @@ const draft = {
   afterLast: z.array(actionSchema).max(10).default([]).describe('What is done with who is through, in order'),
 }
 const status = z.enum(valuesOf(CADENCE_STATUSES))
-export const cadenceSchema = z.object({ id, status, version: z.number(), ...draft })
+export const cadenceSchema = z.object({ id, status, version: z.number(), ...cadenceContent })
 export type Cadence = z.infer<typeof cadenceSchema>
 
 export const listCadences = endpoint({
@@ -144,7 +145,7 @@ export const addCadence = endpoint({
   method: 'post',
   path: '/api/cadences',
   summary: 'Create a cadence; a rep’s is their own until they share it',
-  body: z.object(draft),
+  body: z.object(cadenceContent),
   response: z.object({ id }),
 })
 export const editCadence = endpoint({
@@ -152,7 +153,7 @@ export const editCadence = endpoint({
   path: '/api/cadences/{id}',
   summary: 'Replace a cadence and its steps; prospects in it keep their place',
   params: withId,
-  body: z.object({ version: z.number().int(), status, ...draft }),
+  body: z.object({ version: z.number().int(), status, ...cadenceContent }),
   response: z.object({ version: z.number() }),
 })
 export const planCadence = endpoint({

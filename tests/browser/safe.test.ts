@@ -102,6 +102,7 @@ test('a user changes their password, sets up a second factor and is asked for it
   await expect(theirs.getByText('The second factor is on.')).toBeVisible()
   await theirs.getByRole('button', { name: 'Lockhart Quill' }).click()
   await theirs.getByText('Sign out', { exact: true }).last().click()
+  await theirs.waitForURL(/sign-in/)
   await enter('second stone wall')
   await theirs.getByLabel('Code from your authenticator app').fill('000000')
   await theirs.keyboard.press('Enter')

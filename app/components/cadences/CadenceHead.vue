@@ -1,9 +1,13 @@
 <script setup lang="ts">
+import { exportCadence } from '#shared/api/cadenceFile'
 import type { Cadence } from '#shared/api/cadences'
+import { call } from '~/api/call'
+import { useNotices } from '~/stores/notices'
 
 /** The name of a cadence, how it stands, and what can be done with it as a whole. */
 const name = defineModel<string>({ required: true })
-defineProps<{
+const notices = useNotices()
+const props = defineProps<{
   cadence: Cadence
   /** How many are in it. */
   people: number
@@ -18,6 +22,19 @@ const emit = defineEmits<{
   copy: []
   archive: []
 }>()
+/** Hands the cadence, as it was saved last, to the browser as a file. */
+async function saveFile(): Promise<void> {
+  try {
+    const file = await call(exportCadence, { params: { id: props.cadence.id } })
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(new Blob([JSON.stringify(file, null, 2)], { type: 'application/json' }))
+    link.download = `${props.cadence.name.replace(/[^\p{L}\p{N}]+/gu, '-')}.json`
+    link.click()
+    URL.revokeObjectURL(link.href)
+  } catch (error) {
+    notices.error(error)
+  }
+}
 </script>
 
 <template>
@@ -47,6 +64,8 @@ const emit = defineEmits<{
         ><template #activator="{ props: act }"><button v-bind="act" class="link small">More</button></template
         ><v-list
           ><v-list-item title="Copy" @click="emit('copy')" /><v-list-item
+            title="Save as a file"
+            @click="saveFile" /><v-list-item
             v-if="cadence.status !== 'archived'"
             title="Archive …"
             @click="emit('archive')" /><v-list-item v-else title="Restore" @click="emit('status', 'active')" /></v-list

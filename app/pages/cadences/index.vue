@@ -3,6 +3,7 @@ import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
 import { computed, onMounted, ref } from 'vue'
 import type { z } from 'zod'
 import { navigateTo } from '#imports'
+import { importCadence } from '#shared/api/cadenceFile'
 import { addCadence, listCadences } from '#shared/api/cadences'
 import { waitInWords } from '#core/cadence/wait'
 import { call } from '~/api/call'
@@ -25,6 +26,23 @@ async function make(): Promise<void> {
     await navigateTo(`/cadences/${id}`)
   } catch (error) {
     notices.error(error)
+  }
+}
+const picker = ref<HTMLInputElement | null>(null)
+/** Adds a cadence from a file, and opens it; what is wrong with the file is said with the place in it. */
+async function takeFile(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const [chosen] = input.files ?? []
+  if (!chosen) return
+  const text = await chosen.text()
+  input.value = ''
+  try {
+    const file = JSON.parse(text) as unknown
+    const { id } = await call(importCadence, { body: { file } })
+    await navigateTo(`/cadences/${id}`)
+  } catch (error) {
+    if (error instanceof SyntaxError) notices.say(`“${chosen.name}” is no cadence file: it is not JSON.`)
+    else notices.error(error)
   }
 }
 const category = ref('')
@@ -58,6 +76,15 @@ const climbOf = (row: Row) =>
         <p class="dim">Each one a climb: the higher the step, the closer the meeting.</p>
       </div>
       <div class="row">
+        <v-btn variant="outlined" @click="picker?.click()">From a file</v-btn
+        ><input
+          ref="picker"
+          type="file"
+          accept="application/json,.json"
+          hidden
+          aria-label="Cadence file"
+          @change="takeFile"
+        />
         <v-btn v-if="session.manages" variant="outlined" @click="taking = true">Start from a template</v-btn
         ><v-btn color="primary" @click="make">New cadence</v-btn>
       </div>
@@ -66,7 +93,7 @@ const climbOf = (row: Row) =>
     <p v-if="cadences && !cadences.length" class="dim">
       There is no cadence yet. Make one: an email, a call two days later, and so on until there is a meeting.
     </p>
-    <p v-if="categories.length > 1" class="row mb-2">
+    <p v-if="categories.length > 1" class="row wrap mb-2">
       <button
         v-for="one in ['', ...categories]"
         :key="one"
@@ -152,5 +179,18 @@ text {
 .count {
   fill: #fffdf8;
   font-weight: 650;
+}
+.wrap {
+  flex-wrap: wrap;
+}
+@media (max-width: 760px) {
+  .spread,
+  .spread > .row {
+    flex-wrap: wrap;
+  }
+  .one {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 8px;
+  }
 }
 </style>

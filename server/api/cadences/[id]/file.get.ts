@@ -1,0 +1,5 @@
+import { exportCadence } from '#shared/api/cadenceFile'
+import { answer } from '../../../http/answer'
+import { exportCadence as write } from '../../../services/cadences/cadenceFile'
+
+export default answer(exportCadence, ({ viewer, params }) => write(viewer, params.id))

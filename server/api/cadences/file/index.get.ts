@@ -1,0 +1,4 @@
+import { cadenceFileFormat, cadenceFileJsonSchema } from '#shared/api/cadenceFile'
+import { answer } from '../../../http/answer'
+
+export default answer(cadenceFileFormat, async () => cadenceFileJsonSchema())

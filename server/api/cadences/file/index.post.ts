@@ -1,0 +1,5 @@
+import { importCadence } from '#shared/api/cadenceFile'
+import { answer } from '../../../http/answer'
+import { importCadence as add } from '../../../services/cadences/cadenceFile'
+
+export default answer(importCadence, ({ viewer, body }) => add(viewer, body.file))
