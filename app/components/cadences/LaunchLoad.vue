@@ -15,8 +15,7 @@ const times = useTimes()
 const kind = ref<LoadKind>('calls')
 const rep = ref<string | null>(null)
 const KINDS = Object.entries(LOAD_KINDS) as [LoadKind, string][]
-const concerned = computed(() => props.reps.filter((one) => one.people > 0))
-const shown = computed(() => concerned.value.filter((one) => rep.value === null || one.id === rep.value))
+const shown = computed(() => props.reps.filter((one) => rep.value === null || one.id === rep.value))
 const total = (numbers: readonly number[]) => numbers.reduce((sum, one) => sum + one, 0)
 /** What fits into a day; 0 where nothing is said of it. */
 const capacity = computed(() => {
@@ -51,9 +50,9 @@ const words = computed(() =>
           <v-btn v-for="[value, label] in KINDS" :key="value" :value="value" size="small">{{ label }}</v-btn>
         </v-btn-toggle>
         <v-select
-          v-if="concerned.length > 1"
+          v-if="reps.length > 1"
           v-model="rep"
-          :items="[{ id: null, name: `All ${concerned.length} reps` }, ...concerned]"
+          :items="[{ id: null, name: `All ${reps.length} reps` }, ...reps]"
           item-value="id"
           item-title="name"
           label="For"

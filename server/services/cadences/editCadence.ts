@@ -1,143 +1,20 @@
 import { randomUUID } from 'node:crypto'
-import { ACTIONS } from '#core/actions/registry'
-import { circleOfCadences } from '#core/engine/afterLast'
-import { routeFaults, stepsFrom, stepsTo } from '#core/cadence/route'
+import { stepsFrom } from '#core/cadence/route'
 import type { Step } from '#core/cadence/steps'
-import { conditionFault } from '#core/filter/problems'
-import { templateFaults, type CustomMergeField } from '#core/text/merge'
-import { MOST_PARTS, textLength } from '#core/text/textMessage'
 import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
-import type { Cadence, StepDraft, WayDraft } from '#shared/api/cadences'
-import { readMergeNames } from '../../db/mergeFields'
-import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
-import { db, transaction, type Db } from '../../db/pool'
+import type { Cadence, StepDraft } from '#shared/api/cadences'
+import { transaction, type Db } from '../../db/pool'
 import { recountStarts } from '../../engine/intake'
-import { currentPlaybook, playbookChanged } from '../../engine/playbook'
+import { playbookChanged } from '../../engine/playbook'
 import { startBulk } from '../bulk/bulk'
-import { actionFaults } from '../settings/outcomes'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 import { mustSeeCadence } from '../access/cadences'
-import { asSteps, getCadence } from './cadences'
+import { getCadence } from './cadences'
+import { checkDraft, placeholdersIn, type Draft } from './checkCadence'
 import { withNewIds } from './stepDraft'
-
-type Draft = Omit<Cadence, 'id' | 'status' | 'version'>
-
-/** What keeps steps from being used: broken templates, an email without subject or text. Each at its field. */
-function stepProblems(
-  steps: readonly StepDraft[],
-  customFields: ReadonlyMap<string, CustomMergeField>,
-): { field: string; message: string }[] {
-  const route = { steps: asSteps(steps, '') }
-  const bySubject = new Set(steps.filter(({ kind, subject }) => kind === 'email' && subject.trim()).map(({ id }) => id))
-  return steps.flatMap((step, index) => {
-    const at = (field: string, message: string) => ({ field: `steps.${index}.${field}`, message })
-    const faults = (['subject', 'body', 'link'] as const).flatMap((field) =>
-      templateFaults(step[field], customFields).map((fault) => at(field, `Line ${fault.line}: ${fault.message}`)),
-    )
-    // Without a subject it goes on in the thread of an email that comes before it on every way there.
-    if (step.kind === 'email' && !stepsTo(route, route.steps[index]!).some(({ id }) => bySubject.has(id))) {
-      faults.push(at('subject', 'The first email needs a subject'))
-    }
-    if (step.kind === 'email' && !step.body.trim()) faults.push(at('body', 'An email needs a text'))
-    if (step.kind === 'text' && !step.body.trim()) faults.push(at('body', 'Enter what to text'))
-    const { parts } = textLength(step.kind === 'text' ? step.body : '')
-    if (parts > MOST_PARTS) faults.push(at('body', `Too long: ${parts} messages, at most ${MOST_PARTS}`))
-    return faults
-  })
-}
-
-/** What a starter text leaves to the team: it must be replaced before anyone gets it. */
-function placeholdersIn(steps: readonly StepDraft[]): { field: string; message: string }[] {
-  return steps.flatMap((step, index) =>
-    (['subject', 'body', 'link'] as const).flatMap((field) => {
-      const found = /\[\[(.*?)\]\]/s.exec(step[field])
-      return found
-        ? [
-            {
-              field: `steps.${index}.${field}`,
-              message: `${step.name}: replace “[[${found[1]}]]” with your own words first`,
-            },
-          ]
-        : []
-    }),
-  )
-}
-
-/** What is wrong with the order of steps, and with what their ways ask; each at its field. */
-async function branchProblems(steps: readonly StepDraft[]): Promise<{ field: string; message: string }[]> {
-  const faults = routeFaults(asSteps(steps, '')).map(({ index, field, message }) => ({
-    field: `steps.${index}.${field}`,
-    message,
-  }))
-  if (!steps.some((step) => step.ways.length)) return faults
-  const { fields } = await readFilterWorld(db(), EVERYTHING)
-  const outcomes = new Set(fields.get('outcomes')!.choices!.map(({ id }) => id))
-  const faultOf = (when: WayDraft['when']): string | undefined => {
-    if (when?.type === 'outcome') {
-      return when.outcomeIds.every((id) => outcomes.has(id)) ? undefined : 'Choose outcomes that are there'
-    }
-    return when?.type === 'filter' ? conditionFault(when.where, fields) : undefined
-  }
-  const asked = steps.flatMap((step, index) =>
-    step.ways.flatMap(({ when }, place) => {
-      const message = faultOf(when)
-      return message ? [{ field: `steps.${index}.ways.${place}`, message }] : []
-    }),
-  )
-  return [...faults, ...asked]
-}
-
-/** What is wrong with what follows the last step; each at its action. */
-async function afterProblems(
-  actions: Draft['afterLast'],
-  id: Id | null,
-): Promise<{ field: string; message: string }[]> {
-  if (!actions.length) return []
-  const at = (index: number, message: string) => ({ field: `afterLast.${index}`, message })
-  const faults = (await actionFaults(actions)).flatMap((message, index) => {
-    const mayFollow = ACTIONS[actions[index]!.type]!.mayWait
-    const fault = mayFollow ? message : 'This action belongs to a call: choose another'
-    return fault ? [at(index, fault)] : []
-  })
-  const { cadences, afterLast } = await currentPlaybook(db())
-  const circle = id && circleOfCadences({ ...afterLast, [id]: actions })
-  if (!circle) return faults
-  const names = circle.map((one) => `“${cadences[one]?.name ?? 'a cadence'}”`).join(', then ')
-  const index = actions.findIndex(({ type }) => type === 'startCadence')
-  return [...faults, at(index, `This would never end: ${names}`)]
-}
-
-/** What is wrong with who may enter and what ends it; each at its field. */
-async function ruleProblems({ entry, exits }: Draft): Promise<{ field: string; message: string }[]> {
-  const problems: { field: string; message: string }[] = []
-  if (entry.where) {
-    const { fields } = await readFilterWorld(db(), EVERYTHING)
-    const message = conditionFault(entry.where, fields)
-    if (message) problems.push({ field: 'entry.where', message })
-  }
-  const { stages } = await currentPlaybook(db())
-  if (exits.stages.ids.some((id) => !stages[id])) {
-    problems.push({ field: 'exits.stages.ids', message: 'Choose stages that are there' })
-  }
-  return problems
-}
-
-async function checkDraft(draft: Draft, status: Cadence['status'], id: Id | null): Promise<void> {
-  const problems = stepProblems(draft.steps, await readMergeNames(db()))
-  problems.push(...(await branchProblems(draft.steps)), ...(await afterProblems(draft.afterLast, id)))
-  problems.push(...(await ruleProblems(draft)))
-  if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
-    problems.push({ field: 'steps', message: 'Two steps have the same id' })
-  }
-  if (status === 'active') problems.push(...placeholdersIn(draft.steps))
-  if (status === 'active' && !draft.steps.length) {
-    problems.push({ field: 'steps', message: 'An active cadence needs a step' })
-  }
-  if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
-}
 
 async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]): Promise<void> {
   const taken = await client.query<{ id: Id }>(
@@ -283,7 +160,9 @@ export async function editCadence(
         update cadences
         set
           name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, exits = $8,
-          entry = $9, after_last = $10, category = $11, description = $12, shared = $13, version = version + 1
+          entry = $9, after_last = $10, category = $11, description = $12, shared = $13,
+          -- Where it has no owner, the user who stops sharing it becomes its owner.
+          owner_id = case when $13 then owner_id else coalesce(owner_id, $14) end, version = version + 1
         where id = $1
       `,
       [
@@ -300,6 +179,7 @@ export async function editCadence(
         edit.category,
         edit.description,
         edit.shared,
+        viewer.id,
       ],
     )
     await writeSteps(client, id, edit.steps)

@@ -251,7 +251,8 @@ export async function forecastLaunch(
     startDays: [...counts].map(([day, count]) => ({ day, count })).sort((a, b) => (a.day < b.day ? -1 : 1)),
     steps: first ? planFrom(cadence, null, from, { ...where, place: first.place }) : [],
     days,
-    reps,
+    // Of others nothing is said: their work is not this launch’s matter.
+    reps: concerned,
     advice: adviceOn(concerned, days, fitting),
   }
 }

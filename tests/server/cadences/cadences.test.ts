@@ -122,6 +122,14 @@ describe('a cadence', () => {
     await team.asRep.refused(editCadence, 403, { params: { id }, body: now })
     await team.asOther.ok(copyCadence, { params: { id } })
   })
+  it('of nobody’s becomes the manager’s who shares it no more', async () => {
+    const made = await make([step('call')])
+    await db().query(sql`update cadences set owner_id = null where id = $1`, [made.id])
+    await team.asManager.ok(editCadence, { params: { id: made.id }, body: { ...made, shared: false } })
+    const { cadences } = await team.asManager.ok(listCadences)
+    expect(cadences.find((one) => one.id === made.id)).toMatchObject({ owner: 'Maren Holloway' })
+    await team.asRep.refused(getCadence, 404, { params: { id: made.id } })
+  })
   it('cannot be activated empty, or with a step without text', async () => {
     const empty = await make([], 'draft')
     await team.asManager.refused(editCadence, 400, { params: { id: empty.id }, body: { ...empty, status: 'active' } })
