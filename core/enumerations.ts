@@ -57,6 +57,10 @@ export type Channel = keyof typeof CHANNELS
 export const EMAIL_TYPES = { one_to_one: 'one to one', marketing: 'marketing', requested: 'requested' } as const
 export type EmailType = keyof typeof EMAIL_TYPES
 
+/** Texts that are kept to be used again: whole emails, and pieces that are put into one. */
+export const TEMPLATE_KINDS = { email: 'email', snippet: 'snippet' } as const
+export type TemplateKind = keyof typeof TEMPLATE_KINDS
+
 export const EMAIL_KINDS = { step: 'step', personal: 'personal', invitation: 'invitation', bulk: 'bulk' } as const
 export type EmailKind = keyof typeof EMAIL_KINDS
 

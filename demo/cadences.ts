@@ -85,7 +85,7 @@ export const CADENCES: {
         'email',
         0,
         'hours',
-        'The guide',
+        'The mapping guide',
         'Hello {{ first_name | default: "there" }},\n\nhere is the guide to mapping a cold room, as you asked. Page 4 is the one people keep.\n\n{{ sender_first_name }}',
         'The guide you asked for',
       ),

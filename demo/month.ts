@@ -135,7 +135,7 @@ async function sendReviewed(rep: Viewer, task: { id: string; prospect_id: string
   const { message } = await brief(rep, task.prospect_id, task.id)
   if (!message) return
   const { subject, body } = message
-  const email = { id: randomUUID(), subject, body, taskId: task.id, inReplyTo: null }
+  const email = { id: randomUUID(), subject, body, html: null, attachments: [], taskId: task.id, inReplyTo: null }
   await writeEmail(rep, task.prospect_id, email).catch(() => {})
 }
 

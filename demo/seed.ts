@@ -6,6 +6,7 @@ import { closePool, db } from '../server/db/pool'
 import { takeDueSteps } from '../server/engine/dueSteps'
 import { holidayTables } from '../server/engine/holidays'
 import { isBusinessDay } from '../core/calendar/local'
+import { addTemplates } from './templates'
 import { addCadence, editCadence } from '../server/services/cadences/editCadence'
 import { withNewIds } from '../server/services/cadences/stepDraft'
 import { getCadence } from '../server/services/cadences/cadences'
@@ -121,7 +122,8 @@ async function seed(): Promise<void> {
   const reps = team.filter((viewer) => viewer.role === 'rep')
   console.log('Making companies and people …')
   const people = await addPeople(reps)
-  const cadenceIds = await addCadences(team[0]!)
+  const templates = await addTemplates(team[0]!, reps[0]!)
+  const cadenceIds = await addCadences(team[0]!, templates)
   console.log('Living through a month: mail, calls, replies, meetings …')
   await workTheMonth({ from: monthAgo, to: start, timeZone: TIME_ZONE, reps, people, cadenceIds })
   await importFair(team[0]!, reps, { start, timeZone: TIME_ZONE, cadenceId: cadenceIds[2]! })
@@ -244,7 +246,7 @@ async function addNewcomers(reps: readonly Viewer[]): Promise<void> {
   }
 }
 
-async function addCadences(manager: Viewer): Promise<string[]> {
+async function addCadences(manager: Viewer, templates: ReadonlyMap<string, string>): Promise<string[]> {
   const ids: string[] = []
   for (const cadence of CADENCES) {
     const { id } = await addCadence(manager, {
@@ -254,7 +256,8 @@ async function addCadences(manager: Viewer): Promise<string[]> {
       shared: true,
       afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 },
-      steps: withNewIds(cadence.steps),
+      // A step of a template’s name uses it.
+      steps: withNewIds(cadence.steps).map((step) => ({ ...step, templateId: templates.get(step.name) ?? null })),
     })
     const { id: _, ownerId: _owner, ...made } = await getCadence(id)
     await editCadence(manager, id, { ...made, status: 'active' })

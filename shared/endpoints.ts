@@ -6,7 +6,9 @@ import * as cadences from './api/cadences'
 import * as deals from './api/deals'
 import * as desk from './api/desk'
 import * as duplicates from './api/duplicates'
+import * as emailTemplates from './api/email/templates'
 import * as fields from './api/settings/fields'
+import * as files from './api/email/files'
 import * as find from './api/find'
 import * as imports from './api/imports'
 import * as lists from './api/lists'
@@ -20,7 +22,7 @@ import * as settings from './api/settings/settings'
 import * as setup from './api/settings/setup'
 import * as stages from './api/settings/stages'
 import * as team from './api/team'
-import * as testEmails from './api/testEmails'
+import * as testEmails from './api/email/testEmails'
 
 /** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
@@ -37,6 +39,8 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     desk,
     cadenceFile,
     cadences,
+    emailTemplates,
+    files,
     imports,
     notifications,
     outcomes,

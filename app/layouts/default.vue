@@ -38,7 +38,7 @@ const moving = ref(false)
 const places = computed<{ to: string; label: string; also?: string[] }[]>(() => [
   { to: '/', label: 'Desk' },
   { to: '/prospects', label: 'Prospects', also: ['/companies', '/duplicates'] },
-  { to: '/cadences', label: 'Cadences' },
+  { to: '/cadences', label: 'Cadences', also: ['/templates'] },
   { to: '/deals', label: 'Deals' },
   { to: '/team', label: session.manages ? 'Team' : 'My week' },
   { to: '/imports', label: 'Imports' },

@@ -1,4 +1,5 @@
 import type { CustomFieldKind } from '../enumerations'
+import { escapeHtml, withPlainTags } from './html'
 import {
   Drop,
   Filter,
@@ -204,19 +205,22 @@ interface Parsed {
   fields: Variables
 }
 
+/** What a template is written in: in HTML every value is escaped where it is written out. */
+export type TemplateFormat = 'text' | 'html'
+
 /** Templates parsed before: a cadence's step is filled in for many people. */
-const known = new Map<string, Parsed>()
+const known: Record<TemplateFormat, Map<string, Parsed>> = { text: new Map(), html: new Map() }
 const KNOWN = 500
 
-function parse(template: string): Parsed | TemplateFault {
-  const found = known.get(template)
+function parse(template: string, format: TemplateFormat = 'text'): Parsed | TemplateFault {
+  const found = known[format].get(template)
   if (found) return found
   try {
-    const templates = engine.parse(template)
-    watchOutputs(templates)
+    const templates = engine.parse(format === 'html' ? withPlainTags(template) : template)
+    watchOutputs(templates, format)
     const parsed = { templates, fields: engine.analyzeSync(templates, { partials: false }).globals }
-    if (known.size >= KNOWN) known.clear()
-    known.set(template, parsed)
+    if (known[format].size >= KNOWN) known[format].clear()
+    known[format].set(template, parsed)
     return parsed
   } catch (error) {
     return faultOf(error)
@@ -233,8 +237,16 @@ function faultOf(error: unknown): TemplateFault {
   }
 }
 
-/** Has every place that writes something out say which fields it lacked when it wrote nothing. */
-function watchOutputs(templates: readonly Template[]): void {
+const escaping: FilterHandler = (value) =>
+  typeof value === 'string' ? escapeHtml(value).replace(/\r\n?|\n/g, '<br>') : value
+
+/**
+ * Has every place that writes something out say which fields it lacked when it wrote nothing; in HTML, write it out as
+ * text.
+ */
+function watchOutputs(templates: readonly Template[], format: TemplateFormat): void {
+  const push = (output: Output, name: string, handler: FilterHandler) =>
+    output.value.filters.push(new Filter({ name, args: [] } as never, handler as never, engine))
   for (const template of templates) {
     if (template instanceof Output) {
       const fields = Object.values(engine.analyzeSync([template], { partials: false }).variables).flat()
@@ -243,8 +255,9 @@ function watchOutputs(templates: readonly Template[]): void {
         if (value instanceof MissingValue || isBlank(value)) noteBlank(names, value)
         return value
       }
-      template.value.filters.push(new Filter({ name: 'notice', args: [] } as never, notice as never, engine))
-    } else if (template.children) watchOutputs(toValueSync(template.children(false, true)) as Template[])
+      push(template, 'notice', notice)
+      if (format === 'html') push(template, 'escaping', escaping)
+    } else if (template.children) watchOutputs(toValueSync(template.children(false, true)) as Template[], format)
   }
 }
 
@@ -265,8 +278,12 @@ function noteBlank(names: readonly string[], value: unknown): void {
  * Everything wrong with a template: a broken tag, a field that is neither a usual one nor one of `own`, or one that
  * cannot be filled in. Empty when it can be used.
  */
-export function templateFaults(template: string, own: ReadonlyMap<string, unknown> = new Map()): TemplateFault[] {
-  const parsed = parse(template)
+export function templateFaults(
+  template: string,
+  own: ReadonlyMap<string, unknown> = new Map(),
+  format: TemplateFormat = 'text',
+): TemplateFault[] {
+  const parsed = parse(template, format)
   if ('message' in parsed) return [parsed]
   const faults = Object.entries(parsed.fields).flatMap(([name, places]) =>
     places.flatMap(({ segments, location }) => {
@@ -279,20 +296,22 @@ export function templateFaults(template: string, own: ReadonlyMap<string, unknow
   if (faults.length) return faults
   const fields = Object.keys(parsed.fields)
   const trials = [Object.fromEntries(fields.map((name) => [name, 'Sample'])), {}]
-  const failed = trials.map((values) => merge(template, values).error).find(Boolean)
+  const failed = trials.map((values) => merge(template, values, format).error).find(Boolean)
   return failed ? [failed] : []
 }
 
 /**
  * Fills in a template. `missing` names the fields that would leave a hole: without a value and without a fallback
  * (`{{ first_name | default: "there" }}`), wherever they are used. `error` says why it could not be filled in at all;
- * then the text is empty. An email with a hole or an error in it must not go out. Never throws.
+ * then the text is empty. An email with a hole or an error in it must not go out. In HTML, values are written out as
+ * text, whatever characters they have. Never throws.
  */
 export function merge(
   template: string,
   values: MergeValues,
+  format: TemplateFormat = 'text',
 ): { text: string; missing: string[]; error: TemplateFault | null } {
-  const parsed = parse(template)
+  const parsed = parse(template, format)
   if ('message' in parsed) return { text: '', missing: [], error: parsed }
   const absent = Object.keys(parsed.fields).filter((name) => !values[name])
   const missing = new Set<string>()

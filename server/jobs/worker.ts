@@ -19,6 +19,7 @@ import { emailNotifications, forgetOldNotifications } from '../services/email/no
 import { rescore } from '../services/fields/score'
 import { forgetOldTexts, sendSystemEmail } from '../services/email/systemEmails'
 import { stepClock } from '../services/system/clock'
+import { deleteUnusedFiles } from '../services/templates/files'
 import { clearUp, stayAlive } from './life'
 import { firstRow, sql } from '../db/sql'
 
@@ -104,6 +105,7 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
       async () => {
         await forgetOldTexts()
         await forgetOldNotifications()
+        await deleteUnusedFiles()
         return false
       },
       3_600_000,

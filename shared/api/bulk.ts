@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { BULK_STATUSES, CHANNELS, EMAIL_TYPES, PROSPECT_STATUSES, valuesOf } from '#core/enumerations'
+import { emailFormatting, filledEmail } from './emailText'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 import { filterInput, goalState } from './lists'
 import { ratingGiven } from './prospects'
@@ -53,6 +54,7 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
     type: z.literal('email'),
     subject: required(300),
     body: required(50_000),
+    ...emailFormatting,
     kind: z.enum(valuesOf(EMAIL_TYPES)),
     sendAt: instant.nullable().describe('null: at once'),
   }),
@@ -94,7 +96,7 @@ export const previewBulk = endpoint({
       .object({
         customers: z.number(),
         prospects: z.number(),
-        examples: z.array(z.object({ id, name: z.string(), subject: z.string(), body: z.string() })),
+        examples: z.array(z.object({ id, name: z.string(), ...filledEmail })),
       })
       .nullable(),
   }),

@@ -7,6 +7,7 @@ import { wayConditionSchema } from '#core/cadence/ways'
 import { CADENCE_STATUSES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
 import { STEP_FIGURES, WAITS_FOR } from '#core/cadence/figures'
 import { peopleAsked } from './bulk'
+import { emailFormatting, filledEmail } from './emailText'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 
 const plainWait = z.object({
@@ -38,6 +39,8 @@ export const stepSchema = z.object({
   name: required(200),
   subject: text(300).default(''),
   body: text(20_000).default('').describe('An email’s text, a script, what to text, to post or to do'),
+  ...emailFormatting,
+  templateId: id.nullable().default(null).describe('Of an email: the template whose text it says'),
   link: text(2_000).default('').describe('Of a social touch: the address of the page; may have merge fields'),
   review: z.boolean().default(false).describe('Of an email: whether its rep looks at it on the Desk and sends it'),
   requiresPrevious: z
@@ -172,8 +175,7 @@ export const planCadence = endpoint({
         at: instant,
         moved: z.string().nullable(),
         wayId: id.nullable().describe('Of a branch: the way this prospect would take now'),
-        subject: z.string(),
-        body: z.string(),
+        ...filledEmail,
         missing: z.array(z.string()),
         faults: z.array(z.object({ field: z.string(), line: z.number(), message: z.string() })),
       }),

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { MEETING_RESULTS, REQUIRED_INPUTS, STEP_KINDS, TASK_KINDS, valuesOf } from '#core/enumerations'
+import { emailFormatting, filledEmail } from './emailText'
 import { endpoint, id, instant, required, text, withId, timeZone } from './endpoint'
 import { knotKind, prospectSchema } from './prospects'
 
@@ -97,8 +98,8 @@ export const briefSchema = z.object({
   /** The email, text or social touch that the task is to send, as this prospect gets it; null for other work. */
   message: z
     .object({
-      subject: z.string(),
-      body: z.string(),
+      ...filledEmail,
+      attachments: z.array(id),
       link: z.string(),
       /** Merge fields in it that have neither a value nor a fallback. */
       missing: z.array(z.string()),
@@ -282,6 +283,7 @@ export const writeEmail = endpoint({
     id,
     subject: required(300),
     body: required(50_000),
+    ...emailFormatting,
     taskId: id.nullable().default(null),
     inReplyTo: id.nullable().default(null),
   }),

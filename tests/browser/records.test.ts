@@ -228,7 +228,7 @@ test('mail to many is read as one of them would read it before it goes, and who 
   await page.getByLabel('Text', { exact: true }).fill('Is {{ company }} ready for the cold?')
   await expect(page.getByText(/will get it: \d+ at customers, 0 others/)).toBeVisible()
   await expect(page.getByText(/^As .* would read it$/)).toBeVisible()
-  await expect(page.getByText(/^Is .* ready for the cold\?$/)).toBeVisible()
+  await expect(page.getByText(/^Is [^{]* ready for the cold\?$/)).toBeVisible()
   await page.getByRole('button', { name: 'Next reader' }).click()
   await page.getByRole('button', { name: 'Send me this as a test' }).click()
   await expect(page.getByText('Sent to maren@thornwick.example.')).toBeVisible()

@@ -1,22 +1,27 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { sendTestEmail } from '#shared/api/testEmails'
+import { sendTestEmail } from '#shared/api/email/testEmails'
 import { ApiError, call } from '~/api/call'
 
 /** The email of a bulk action as its first readers would get it, and as a test to oneself. */
+interface Email {
+  subject: string
+  body: string
+  html: string | null
+}
 const props = defineProps<{
-  email: { subject: string; body: string }
-  examples: readonly { id: string; name: string; subject: string; body: string }[]
+  email: Email & { attachments: string[] }
+  examples: readonly (Email & { id: string; name: string })[]
 }>()
 const shown = ref(0)
 const example = computed(() => props.examples[Math.min(shown.value, props.examples.length - 1)] ?? null)
 const tested = ref('')
 async function sendTest(): Promise<void> {
   tested.value = ''
-  const { subject, body } = props.email
+  const { subject, body, html } = props.email
   try {
     const { to } = await call(sendTestEmail, {
-      body: { id: crypto.randomUUID(), subject, body, prospectId: example.value!.id },
+      body: { id: crypto.randomUUID(), subject, body, html, prospectId: example.value!.id },
     })
     tested.value = `Sent to ${to}.`
   } catch (error) {
@@ -36,10 +41,7 @@ async function sendTest(): Promise<void> {
         </button></span
       >
     </p>
-    <p>
-      <b>{{ example.subject }}</b>
-    </p>
-    <p class="pre small">{{ example.body }}</p>
+    <EmailPreview :email="example" />
     <p class="row small mt-2">
       <button type="button" class="link" @click="sendTest">Send me this as a test</button
       ><span role="status">{{ tested }}</span>

@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { textLength, textLengthInWords } from '#core/text/textMessage'
 import type { StepDraft } from '#shared/api/cadences'
-import { mergeFields } from '#shared/api/settings/fields'
-import { call } from '~/api/call'
+import { useMergeFields } from '~/composables/mergeFields'
 
 /** One step of a cadence: its name, its wait, and what it says; for an email, as one reader gets it too. */
 const props = defineProps<{
@@ -17,7 +16,7 @@ const props = defineProps<{
   /** How many are at the step. */
   people: number
   editable: boolean
-  planned: { subject: string | null; body: string | null; missing: readonly string[] } | undefined
+  planned: { subject: string; body: string; html: string | null; missing: readonly string[] } | undefined
   /** For whom it is previewed. */
   who: string | null | undefined
   /** The ways that steps are on. */
@@ -31,9 +30,9 @@ const emit = defineEmits<{
   remove: []
 }>()
 const frame = ref<'edit' | 'preview'>('edit')
-const field = <K extends 'name' | 'subject' | 'body' | 'link' | 'review' | 'wait' | 'requiresPrevious'>(key: K) =>
+const field = <K extends 'name' | 'body' | 'link' | 'review' | 'wait' | 'requiresPrevious'>(key: K) =>
   computed({ get: () => props.step[key], set: (value) => emit('change', { [key]: value }) })
-const [name, subject, body, link] = [field('name'), field('subject'), field('body'), field('link')]
+const [name, body, link] = [field('name'), field('body'), field('link')]
 const [wait, review, requiresPrevious] = [field('wait'), field('review'), field('requiresPrevious')]
 /** What the words of a step of each kind are called. */
 const BODY: Record<StepDraft['kind'], string> = {
@@ -59,13 +58,7 @@ function remove(): void {
   removing.value = false
   emit('remove')
 }
-const mergeable = ref<{ name: string; label: string }[]>([])
-onMounted(async () => {
-  mergeable.value = await call(mergeFields).then(
-    ({ fields }) => fields,
-    () => [],
-  )
-})
+const { fields: mergeable } = useMergeFields()
 /** Without a fallback: where the value is missing, that one email waits for it. */
 const fieldTag = (name: string) => `{{ ${name} }}`
 function insert(name: string): void {
@@ -101,26 +94,21 @@ function insert(name: string): void {
     />
     <template v-if="step.kind === 'email'">
       <div class="row tabs">
-        <button class="plain" :class="{ on: frame === 'edit' }" @click="frame = 'edit'">Template</button
+        <button class="plain" :class="{ on: frame === 'edit' }" @click="frame = 'edit'">Write</button
         ><button class="plain" :class="{ on: frame === 'preview' }" @click="frame = 'preview'">
           Preview{{ who ? ` for ${who}` : '' }}
         </button>
       </div>
-      <template v-if="frame === 'edit'">
-        <v-text-field
-          v-model="subject"
-          label="Subject"
-          maxlength="300"
-          :placeholder="previous ? 'Empty: goes on in the thread of the email before' : ''"
-          persistent-placeholder
-          :error-messages="errorAt('subject')"
-        />
-        <v-textarea v-model="body" label="Text" rows="10" auto-grow :error-messages="errorAt('body')" />
-      </template>
-      <div v-else class="letter">
-        <b>{{ planned?.subject || '(no subject)' }}</b>
-        <p class="pre">{{ planned?.body }}</p>
-      </div>
+      <StepEmail
+        v-if="frame === 'edit'"
+        :key="step.id"
+        :step="step"
+        :previous="previous"
+        :editable="editable"
+        :error-at="errorAt"
+        @change="emit('change', $event)"
+      />
+      <EmailPreview v-else-if="planned" :email="planned" />
       <CheckBox v-model="review" label="Wait on the Desk until the rep has looked at it and sends it" />
       <p v-if="planned?.missing.length && !review" class="notice">
         For {{ who }} there is no {{ planned!.missing.join(', ').replaceAll('_', ' ') }}, and no fallback: this email
@@ -147,7 +135,7 @@ function insert(name: string): void {
         :error-messages="errorAt('link')"
       />
     </template>
-    <p v-if="step.kind !== 'branch' && (frame === 'edit' || step.kind !== 'email')" class="dim small">
+    <p v-if="step.kind !== 'branch' && step.kind !== 'email'" class="dim small">
       Fields:
       <button
         v-for="one in mergeable"
@@ -194,16 +182,6 @@ function insert(name: string): void {
 .tabs .on {
   color: var(--ink);
   box-shadow: inset 0 -2px var(--amber);
-}
-.letter {
-  background: #fff;
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  padding: 14px 16px;
-  min-height: 220px;
-  display: grid;
-  gap: 10px;
-  align-content: start;
 }
 .chip {
   margin: 2px;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { onMounted, ref, watch } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import { writeEmail, type Brief } from '#shared/api/desk'
+import type { EmailTemplate } from '#shared/api/email/templates'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useDrafts } from '~/stores/drafts'
@@ -30,28 +31,54 @@ const begun = () => {
 const subject = drafts.draft('subject', whose, begun)
 const signed = () => (session.user?.signature ? `\n\n${session.user.signature}` : '')
 const body = drafts.draft('mail', whose, () => props.message?.body ?? signed())
+/** Formatting and files, put by as one text. */
+const extras = drafts.draft('mail extras', whose, () =>
+  JSON.stringify({ html: props.message?.html ?? null, attachments: props.message?.attachments ?? [] }),
+)
+interface Email {
+  subject: string
+  body: string
+  html: string | null
+  attachments: string[]
+}
+const email = computed<Email>({
+  get: () => ({
+    subject: subject.value,
+    body: body.value,
+    ...(JSON.parse(extras.value) as Pick<Email, 'html' | 'attachments'>),
+  }),
+  set: ({ html, attachments, ...texts }) => {
+    subject.value = texts.subject
+    body.value = texts.body
+    extras.value = JSON.stringify({ html, attachments })
+  },
+})
+/** What a template says goes above the signature; an answer keeps its subject. */
+function take(template: EmailTemplate): void {
+  const { html, attachments } = template
+  email.value = { subject: subject.value || template.subject, body: template.body, html, attachments }
+}
 const { formError, busy, send: sending } = useSending()
 watch(whose, () => {
   formError.value = null
 })
 const form = ref<HTMLFormElement | null>(null)
 onMounted(() => {
-  if (props.begin) form.value?.querySelector<HTMLElement>(subject.value ? 'textarea' : 'input')?.focus()
+  if (props.begin && !subject.value) form.value?.querySelector<HTMLElement>('input')?.focus()
 })
-/** The text goes above the signature. */
-function toTop(event: FocusEvent): void {
-  if (body.value === signed()) (event.target as HTMLTextAreaElement).setSelectionRange(0, 0)
-}
 
 const send = () =>
   sending(async () => {
     const id = whose()
+    const { html, attachments } = email.value
     const { summary: label } = await call(writeEmail, {
       params: { id: props.brief.prospect.id },
       body: {
         id: crypto.randomUUID(),
         subject: subject.value,
         body: !props.message && body.value.trim() === session.user?.signature ? '' : body.value,
+        html,
+        attachments,
         taskId: props.taskId ?? null,
         inReplyTo: props.message ? null : (props.brief.mail[0]?.id ?? null),
       },
@@ -59,6 +86,7 @@ const send = () =>
     notices.say([`Email to ${props.brief.prospect.name} is on its way.`, label].filter(Boolean).join(' '))
     drafts.write('subject', id, null)
     drafts.write('mail', id, null)
+    drafts.write('mail extras', id, null)
     emit('sent')
   })
 defineExpose({ send })
@@ -66,12 +94,22 @@ defineExpose({ send })
 
 <template>
   <form ref="form" class="writer" @submit.prevent="send" @keydown.ctrl.enter="send">
-    <v-text-field v-model="subject" label="Subject" :error-messages="formError?.at('subject')" />
-    <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="formError?.at('body')" @focus="toTop" />
+    <EmailEditor
+      :key="whose()"
+      v-model="email"
+      :prospect-id="brief.prospect.id"
+      offer-templates
+      :begin="begin"
+      :error-at="(field) => formError?.at(field)"
+      @template="take"
+    />
     <p v-if="message?.missing.length" class="notice">
       There is no {{ message.missing.join(', ').replaceAll('_', ' ') }} on record: fill the gap before you send it.
     </p>
-    <p v-if="formError && !formError.at('subject') && !formError.at('body')" class="notice clay">
+    <p
+      v-if="formError && !['subject', 'body', 'attachments'].some((field) => formError!.at(field))"
+      class="notice clay"
+    >
       {{ formError.message }}
     </p>
     <div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { onBeforeUnmount, ref } from 'vue'
-import { getTestEmail, startRoundTrip } from '#shared/api/testEmails'
+import { getTestEmail, startRoundTrip } from '#shared/api/email/testEmails'
 import { ApiError, call } from '~/api/call'
 
 /** Sends an email that has to come back, and says how far it is. */

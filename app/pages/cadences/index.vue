@@ -73,7 +73,10 @@ const climbOf = (row: Row) =>
     <div class="spread mb-4">
       <div>
         <h1>Cadences</h1>
-        <p class="dim">Each one a climb: the higher the step, the closer the meeting.</p>
+        <p class="dim">
+          Each one a climb: the higher the step, the closer the meeting. What they say can be kept once:
+          <NuxtLink to="/templates" class="link">email templates and snippets</NuxtLink>.
+        </p>
       </div>
       <div class="row">
         <v-btn variant="outlined" @click="picker?.click()">From a file</v-btn

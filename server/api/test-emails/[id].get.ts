@@ -1,4 +1,4 @@
-import { getTestEmail } from '#shared/api/testEmails'
+import { getTestEmail } from '#shared/api/email/testEmails'
 import { answer } from '../../http/answer'
 import { getTestEmail as work } from '../../services/email/systemEmails'
 

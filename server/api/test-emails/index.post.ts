@@ -1,4 +1,4 @@
-import { sendTestEmail } from '#shared/api/testEmails'
+import { sendTestEmail } from '#shared/api/email/testEmails'
 import { answer } from '../../http/answer'
 import { sendToSelf } from '../../services/email/systemEmails'
 

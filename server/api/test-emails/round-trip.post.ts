@@ -1,4 +1,4 @@
-import { startRoundTrip } from '#shared/api/testEmails'
+import { startRoundTrip } from '#shared/api/email/testEmails'
 import { answer } from '../../http/answer'
 import { startRoundTrip as work } from '../../services/email/systemEmails'
 

@@ -1,9 +1,18 @@
 import type Mail from 'nodemailer/lib/mailer'
 import type { EmailKind } from '#core/enumerations'
+import { escapeHtml, picturesIn, withPictures } from '#core/text/html'
 import { merge, type MergeValues } from '#core/text/merge'
 import { env } from '../../environment'
 import { headerId, replyAddress, signedToken } from './addresses'
 import { invitation, invitationSubject, invitationText } from './invitation'
+
+/** A file that goes with an email. */
+export interface EmailFile {
+  id: string
+  name: string
+  mediaType: string
+  content: Buffer
+}
 
 /** Everything a mail is made of, read for a batch in one statement. */
 export interface MailParts {
@@ -18,6 +27,11 @@ export interface MailParts {
   /** Written text for personal mail; the step's template otherwise. */
   subject: string
   body: string
+  /** The text with its formatting; null where it has none. */
+  html: string | null
+  /** Its attachments, then the pictures in its text; `lost` names what is not there any more. */
+  files: readonly EmailFile[]
+  lostFiles: boolean
   inReplyTo: string | null
   /** Whether subject and text are what they are, with nothing to be filled in, though it is a step. */
   written: boolean
@@ -41,9 +55,6 @@ export interface MailParts {
   } | null
 }
 
-const escape = (text: string) =>
-  text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
-
 /**
  * An address in running text: up to white space, less the punctuation that ends the sentence or closes a bracket or a
  * quote around it.
@@ -57,8 +68,8 @@ function linkTo(url: string): string {
     const unopened = opens !== undefined && url.slice(0, end).split(opens).length < url.slice(0, end).split(last).length
     if (!unopened && !".,;:!?'’”»".includes(last)) break
   }
-  const address = escape(url.slice(0, end))
-  return `<a href="${address}">${address}</a>${escape(url.slice(end))}`
+  const address = escapeHtml(url.slice(0, end))
+  return `<a href="${address}">${address}</a>${escapeHtml(url.slice(end))}`
 }
 
 /** Text as simple HTML: paragraphs, line breaks, addresses as links. */
@@ -67,10 +78,10 @@ export function asHtml(text: string): string {
   let linked = ''
   let at = 0
   for (const match of plain.matchAll(LINK)) {
-    linked += escape(plain.slice(at, match.index)) + linkTo(match[0])
+    linked += escapeHtml(plain.slice(at, match.index)) + linkTo(match[0])
     at = match.index + match[0].length
   }
-  linked += escape(plain.slice(at))
+  linked += escapeHtml(plain.slice(at))
   return linked
     .split(/\n{2,}/)
     .map((paragraph) => `<p>${paragraph.replace(/\n/g, '<br>')}</p>`)
@@ -78,9 +89,36 @@ export function asHtml(text: string): string {
 }
 
 /** An email ready to leave, or why it cannot. */
-export type Composed = { mail: Mail.Options; subject: string; body: string; headerId: string } | { blocked: string }
+export type Composed =
+  | {
+      mail: Mail.Options
+      subject: string
+      /** The text as it was filled in, without what every email carries at its end; the same with formatting. */
+      body: string
+      html: string | null
+      headerId: string
+    }
+  | { blocked: string }
 
 const asWritten = (text: string) => ({ text, missing: [] as string[], error: null })
+
+/** Where a picture of an email is found within it (RFC 2392). */
+const pictureId = (fileId: string) => `${fileId}@uphill`
+const pictureAddress = (fileId: string) => `cid:${pictureId(fileId)}`
+
+/** The files of an email: pictures that its text shows, and what is attached to it. */
+function attached({ files, html }: MailParts): Pick<Mail.Options, 'attachments'> {
+  if (!files.length) return {}
+  const shown = new Set(picturesIn(html ?? ''))
+  return {
+    attachments: files.map(({ id, name, mediaType, content }) => ({
+      filename: name,
+      contentType: mediaType,
+      content,
+      ...(shown.has(id) && { cid: pictureId(id), contentDisposition: 'inline' as const }),
+    })),
+  }
+}
 
 /** The subject of an answer to an email, or of a follow-up to it (RFC 5322, 3.6.5). */
 export const answerTo = (subject: string): string => (/^re:/i.test(subject) ? subject : `Re: ${subject}`)
@@ -96,15 +134,17 @@ function subjectOf(parts: MailParts, template: boolean) {
  * 7704(a)(5)), in the text and as List-Unsubscribe with one-click POST (RFC 2369, RFC 8058).
  */
 export function compose(parts: MailParts): Composed {
-  const template = (parts.kind === 'step' && !parts.written) || parts.kind === 'bulk'
+  const template = (parts.kind === 'step' || parts.kind === 'bulk') && !parts.written
   const { meeting, thread } = parts
   const subject = subjectOf(parts, template)
   const body = template
     ? merge(parts.body, parts.values)
     : asWritten(meeting ? invitationText(meeting, parts) : parts.body)
-  const fault = subject.error ?? body.error
+  const html = template && parts.html ? merge(parts.html, parts.values, 'html') : asWritten(parts.html ?? '')
+  const fault = subject.error ?? body.error ?? html.error
   if (fault) return { blocked: `The template cannot be filled in. Line ${fault.line}: ${fault.message}` }
-  const missing = [...new Set([...subject.missing, ...body.missing])]
+  if (parts.lostFiles) return { blocked: 'A file of this email is not there any more' }
+  const missing = [...new Set([...subject.missing, ...body.missing, ...html.missing])]
   if (missing.length) {
     return { blocked: `No ${missing.join(', ').replaceAll('_', ' ')}, and the template has no fallback for it` }
   }
@@ -119,7 +159,8 @@ export function compose(parts: MailParts): Composed {
   const line = subject.text.replace(/[\r\n]+/g, ' ').trim()
   return {
     subject: line,
-    body: text,
+    body: body.text,
+    html: html.text || null,
     headerId: id,
     mail: {
       from: { name: parts.senderName, address: parts.senderAddress },
@@ -127,7 +168,9 @@ export function compose(parts: MailParts): Composed {
       replyTo: { name: parts.senderName, address: replyAddress(parts.id) },
       subject: line,
       text,
-      html: asHtml(text) + pixel,
+      html:
+        (html.text ? withPictures(html.text, pictureAddress) + (foot && asHtml(foot.trim())) : asHtml(text)) + pixel,
+      ...attached(parts),
       messageId: id,
       ...(parts.inReplyTo && { inReplyTo: parts.inReplyTo, references: parts.inReplyTo }),
       ...(thread && { inReplyTo: thread.ids.at(-1)!, references: [...thread.ids] }),

@@ -118,8 +118,10 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
             update email_messages m
             set
               subject = r.subject, body = r.body, header_id = r.header, claimed_by = $2, claimed_at = now(),
-              last_error = null
-            from jsonb_to_recordset($1::jsonb) as r(id uuid, subject text, body text, header text)
+              last_error = null,
+              -- What is filled in is not filled in again, should it be put off.
+              html = case when m.kind = 'bulk' then r.html else m.html end, written = m.written or m.kind = 'bulk'
+            from jsonb_to_recordset($1::jsonb) as r(id uuid, subject text, body text, html text, header text)
             where m.id = r.id
           `,
           [
@@ -128,6 +130,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
                 id,
                 subject: composed.subject,
                 body: composed.body,
+                html: composed.html,
                 header: composed.headerId,
               })),
             ),

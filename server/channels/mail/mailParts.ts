@@ -1,5 +1,6 @@
 import type { Db } from '../../db/pool'
-import type { MailParts } from './compose'
+import { picturesIn } from '#core/text/html'
+import type { EmailFile, MailParts } from './compose'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { sql } from '../../db/sql'
 
@@ -13,6 +14,8 @@ interface Row extends MergeRow {
   cold: boolean | null
   subject: string | null
   body: string | null
+  html: string | null
+  attachments: string[]
   in_reply_to: string | null
   written: boolean
   thread: { ids: string[]; subject: string } | null
@@ -25,7 +28,28 @@ interface Row extends MergeRow {
   meeting: MailParts['meeting']
 }
 
-/** Everything the mails are made of, by message id, in one statement. */
+const fileIdsOf = (row: Pick<Row, 'html' | 'attachments'>) => [
+  ...new Set([...row.attachments, ...picturesIn(row.html ?? '')]),
+]
+
+/** The files of a batch, each once: many emails of one step share them. */
+async function readFiles(client: Db, rows: readonly Row[]): Promise<Map<string, EmailFile>> {
+  const ids = [...new Set(rows.flatMap(fileIdsOf))]
+  if (!ids.length) return new Map()
+  const found = await client.query<EmailFile>(
+    sql`select id, name, media_type as "mediaType", content from files where id = any($1::uuid[])`,
+    [ids],
+  )
+  return new Map(found.rows.map((file) => [file.id, file]))
+}
+
+function filesOf(row: Row, files: ReadonlyMap<string, EmailFile>): Pick<MailParts, 'files' | 'lostFiles'> {
+  const ids = fileIdsOf(row)
+  const there = ids.flatMap((id) => files.get(id) ?? [])
+  return { files: there, lostFiles: there.length < ids.length }
+}
+
+/** Everything the mails are made of, by message id: one statement, and one for their files. */
 export async function readMailParts(
   client: Db,
   ids: readonly string[],
@@ -54,7 +78,10 @@ export async function readMailParts(
           when m.kind = 'invitation' then ''
           when m.kind <> 'step' or m.written then m.body
           else s.body
-        end as body, e.address,
+        end as body,
+        case when m.kind <> 'step' or m.written then m.html else s.html end as html,
+        case when m.kind <> 'step' or m.written then m.attachments else s.attachments end as attachments,
+        e.address,
         ${MERGE_COLUMNS}, u.name as sender_name, u.signature as sender_signature, u.email as sender_address,
         t.postal_address,
         case
@@ -88,6 +115,7 @@ export async function readMailParts(
     `,
     values: [ids],
   })
+  const files = await readFiles(client, rows)
   return new Map(
     rows.map((row) => [
       row.id,
@@ -101,6 +129,8 @@ export async function readMailParts(
         cold: row.cold ?? false,
         subject: row.subject ?? '',
         body: row.body ?? '',
+        html: row.html,
+        ...filesOf(row, files),
         inReplyTo: row.in_reply_to,
         written: row.written,
         thread: row.thread,

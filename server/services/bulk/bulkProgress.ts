@@ -5,15 +5,15 @@ import { randomUUID } from 'node:crypto'
 import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/moves/stops'
 import type { Playbook } from '#core/engine/state/playbook'
 import { companyOf, fullName, openEnrollments, type Prospect, type EngineState } from '#core/engine/state/engineState'
-import { merge, templateFaults } from '#core/text/merge'
 import type { Id } from '#core/instant'
 import type { BulkAction } from '#shared/api/bulk'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db, type Db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { loadAsked } from '../../engine/loadAsked'
-import { mustSeeCadence } from '../access/cadences'
+import { mustSeeCadence } from '../access/owned'
 import { mustBeOnTeam } from '../access/access'
+import { emailProblems, fillEmail } from '../templates/templates'
 import type { PlainAction } from './plainAction'
 import { Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
@@ -42,13 +42,11 @@ export async function checkProgress(viewer: Viewer, action: ProgressAction, clie
   }
   if (action.type === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
   if (action.type === 'email') {
-    const customFields = await readMergeNames(client)
-    const faults = (['subject', 'body'] as const).flatMap((field) =>
-      templateFaults(action[field], customFields).map(({ line, message }) => ({
-        field: `action.${field}`,
-        message: `Line ${line}: ${message}`,
-      })),
-    )
+    const { faults: broken, problems } = await emailProblems(action, client)
+    const faults = [
+      ...broken.map(({ field, line, message }) => ({ field, message: `Line ${line}: ${message}` })),
+      ...problems,
+    ].map(({ field, message }) => ({ field: `action.${field}`, message }))
     if (faults.length) throw new Refusal('invalid', faults.map((fault) => fault.message).join('. '), faults)
   }
 }
@@ -142,9 +140,7 @@ async function lackingIn(action: ProgressAction, ids: readonly Id[], client: Db)
   return new Map(
     rows.flatMap((row) => {
       const values = mergeValues(row, { name: 'sender' }, own)
-      const missing = [
-        ...new Set<string>([action.subject, action.body].flatMap((template) => merge(template, values).missing)),
-      ]
+      const missing = [...fillEmail(action, values).missing]
       return missing.length ? [[row.id, `lacks ${missing.join(', ').replaceAll('_', ' ')}`]] : []
     }),
   )
@@ -218,10 +214,10 @@ export async function tellMany(
         await client.query(
           sql`
             update email_messages
-            set subject = $2, body = $3, email_type = $4
+            set subject = $2, body = $3, email_type = $4, html = $5, attachments = $6
             where id = any($1::uuid[])
           `,
-          [sent, action.subject, action.body, action.kind],
+          [sent, action.subject, action.body, action.kind, action.html, action.attachments],
         )
       }
       await settle(client, all(results))
@@ -315,12 +311,8 @@ export async function mailToMany(viewer: Viewer, action: Extract<BulkAction, { t
   const own = await readMergeNames(db())
   const examples = rows.map((row) => {
     const values = mergeValues(row, viewer, own)
-    return {
-      id: row.id,
-      name: row.name,
-      subject: merge(action.subject, values).text,
-      body: merge(action.body, values).text,
-    }
+    const { missing: _missing, ...filled } = fillEmail(action, values)
+    return { id: row.id, name: row.name, ...filled }
   })
   return { ...counts, examples }
 }

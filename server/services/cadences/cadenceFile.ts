@@ -3,7 +3,7 @@ import type { Id } from '#core/instant'
 import { cadenceFileSchema, type CadenceFile } from '#shared/api/cadenceFile'
 import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db } from '../../db/pool'
-import { mustSeeCadence } from '../access/cadences'
+import { mustSeeCadence } from '../access/owned'
 import { Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { getCadence } from './cadences'
@@ -40,7 +40,8 @@ export async function exportCadence(viewer: Viewer, id: Id): Promise<CadenceFile
     format: 'uphill-cadence',
     version: CADENCE_FILE_VERSION,
     references: referencesIn(cadence, await referable()),
-    cadence,
+    // Files and templates stay here; what they say is in the steps.
+    cadence: { ...cadence, steps: cadence.steps.map((step) => ({ ...step, attachments: [], templateId: null })) },
   }
 }
 
@@ -78,5 +79,6 @@ export async function importCadence(viewer: Viewer, given: unknown): Promise<{ i
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
   const ids = new Map(references.map(({ id, kind, name }) => [id, byName.get(`${kind}/${name.toLowerCase()}`)!]))
   const content = withReferences(cadence, ids)
-  return addCadence(viewer, { ...content, steps: withNewIds(content.steps) })
+  const steps = content.steps.map((step) => ({ ...step, attachments: [], templateId: null }))
+  return addCadence(viewer, { ...content, steps: withNewIds(steps) })
 }

@@ -7,7 +7,7 @@ import type { Cadence as CoreCadence, Step, Way } from '#core/cadence/steps'
 import { waysAsked } from '#core/engine/breadth'
 import { fitsNow } from '#core/engine/state/facts'
 import type { Playbook } from '#core/engine/state/playbook'
-import { merge, templateFaults } from '#core/text/merge'
+import { templateFaults } from '#core/text/merge'
 import type { Id } from '#core/instant'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
@@ -16,9 +16,11 @@ import { withFacts } from '../../engine/facts'
 import { load } from '../../engine/load'
 import { currentPlaybook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
-import { mayEdit, maySee, mustSeeCadence } from '../access/cadences'
+import { mayEdit, maySee, mustSeeCadence } from '../access/owned'
 import { notFound } from '../access/errors'
 import type { Viewer } from '../access/viewer'
+import { fillEmail } from '../templates/templates'
+import { settleTexts } from './stepTexts'
 import { firstRow, sql } from '../../db/sql'
 
 /** Cadences with how many people are at each step, and why others have left. */
@@ -99,7 +101,8 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
                 json_build_object(
                   'id', s.id, 'kind', s.kind, 'wait',
                   json_build_object('amount', s.wait_amount, 'unit', s.wait_unit, 'at', s.wait_at), 'name', s.name,
-                  'subject', s.subject, 'body', s.body, 'link', s.link, 'review', s.review, 'requiresPrevious',
+                  'subject', s.subject, 'body', s.body, 'html', s.html, 'attachments', s.attachments, 'templateId',
+                  s.template_id, 'link', s.link, 'review', s.review, 'requiresPrevious',
                   s.requires_previous, 'wayId', s.way_id, 'ways', s.ways, 'endsEarly', s.ends_early
                 ) order by s.position
               ), '[]'
@@ -140,11 +143,11 @@ export async function readCadence(viewer: Viewer, id: Id) {
 
 /** Steps as they are edited, as the engine reads them. */
 export function asSteps(steps: readonly StepDraft[], cadenceId: Id): Step[] {
-  return steps.map(({ subject: _subject, body: _body, link: _link, ...step }, position) => ({
-    ...step,
-    cadenceId,
-    position,
-  }))
+  return steps.map((step, position) => {
+    const { subject: _subject, body: _body, html: _html, attachments: _files, templateId: _template, ...rest } = step
+    const { link: _link, ...core } = rest
+    return { ...core, cadenceId, position }
+  })
 }
 
 /**
@@ -173,9 +176,10 @@ async function chooserFor(
 export async function planCadence(
   viewer: Viewer,
   prospectId: Id | null,
-  draft: { window: CoreCadence['window']; steps: readonly StepDraft[] },
+  given: { window: CoreCadence['window']; steps: readonly StepDraft[] },
 ) {
   if (prospectId) await mustSee(viewer, prospectId)
+  const draft = { ...given, steps: await settleTexts(viewer, given.steps, false) }
   const book = await currentPlaybook(db())
   const row = await firstRow(
     db().query<
@@ -223,18 +227,14 @@ export async function planCadence(
       const faults = (['subject', 'body'] as const).flatMap((field) =>
         templateFaults(step[field], own).map((fault) => ({ field, ...fault })),
       )
-      const fill = (template: string) =>
-        faults.length ? { text: template, missing: [] as string[] } : merge(template, values)
-      const subject = fill(step.subject)
-      const body = fill(step.body)
+      const { missing, ...filled } = fillEmail(step, values)
       return {
         stepId: plan.stepId,
         at: plan.at,
         moved: plan.moved,
         wayId: step.kind === 'branch' ? (choose({ ways: step.ways })?.id ?? null) : null,
-        subject: subject.text,
-        body: body.text,
-        missing: prospectId ? [...new Set<string>([...subject.missing, ...body.missing])] : [],
+        ...filled,
+        missing: prospectId ? missing : [],
         faults,
       }
     }),

@@ -12,6 +12,7 @@ import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db } from '../../db/pool'
 import { currentPlaybook } from '../../engine/playbook'
 import { Refusal } from '../access/errors'
+import { emailProblems } from '../templates/templates'
 import { actionFaults } from '../settings/outcomes'
 import { asSteps } from './cadences'
 
@@ -37,6 +38,19 @@ function stepProblems(steps: readonly StepDraft[], customFields: ReadonlyMap<str
     if (parts > MOST_PARTS) faults.push(at('body', `Too long: ${parts} messages, at most ${MOST_PARTS}`))
     return faults
   })
+}
+
+/** What is wrong with the formatting and the files of emails; each at its field. */
+async function fileProblems(steps: readonly StepDraft[]): Promise<Problem[]> {
+  const found = await Promise.all(
+    steps.map(async (step, index) => {
+      if (step.html === null && !step.attachments.length) return []
+      const { faults, problems } = await emailProblems(step)
+      const ofHtml = templateFaults(step.body).length ? [] : faults.filter(({ field }) => field === 'body')
+      return [...ofHtml, ...problems].map(({ field, message }) => ({ field: `steps.${index}.${field}`, message }))
+    }),
+  )
+  return found.flat()
 }
 
 /** What a starter text leaves to the team: it must be replaced before anyone gets it. */
@@ -116,7 +130,7 @@ async function ruleProblems({ entry, exits }: Draft): Promise<Problem[]> {
 export async function checkDraft(draft: Draft, status: Cadence['status'], id: Id | null): Promise<void> {
   const problems = stepProblems(draft.steps, await readMergeNames(db()))
   problems.push(...(await branchProblems(draft.steps)), ...(await afterProblems(draft.afterLast, id)))
-  problems.push(...(await ruleProblems(draft)))
+  problems.push(...(await ruleProblems(draft)), ...(await fileProblems(draft.steps)))
   if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
     problems.push({ field: 'steps', message: 'Two steps have the same id' })
   }

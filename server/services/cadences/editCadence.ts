@@ -11,9 +11,10 @@ import { startBulk } from '../bulk/bulk'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
-import { mustSeeCadence } from '../access/cadences'
+import { mustSeeCadence } from '../access/owned'
 import { getCadence } from './cadences'
 import { checkDraft, placeholdersIn, type Draft } from './checkCadence'
+import { settleTexts } from './stepTexts'
 import { withNewIds } from './stepDraft'
 
 async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]): Promise<void> {
@@ -52,20 +53,22 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
   await client.query(
     sql`
       insert into cadence_steps (
-        id, cadence_id, position, kind, wait_amount, wait_unit, wait_at, name, subject, body, link, review,
-        requires_previous, way_id, ways, ends_early
+        id, cadence_id, position, kind, wait_amount, wait_unit, wait_at, name, subject, body, html, attachments,
+        template_id, link, review, requires_previous, way_id, ways, ends_early
       )
       select
-        r.id, $1, r.position, r.kind, r.amount, r.unit, r.at, r.name, r.subject, r.body, r.link, r.review,
-        r."requiresPrevious", r."wayId", r.ways, r."endsEarly"
+        r.id, $1, r.position, r.kind, r.amount, r.unit, r.at, r.name, r.subject, r.body, r.html, r.attachments,
+        r."templateId", r.link, r.review, r."requiresPrevious", r."wayId", r.ways, r."endsEarly"
       from jsonb_to_recordset($2::jsonb) as r(
         id uuid, position int, kind text, amount int, unit text, at int, name text, subject text, body text,
-        link text, review boolean, "requiresPrevious" boolean, "wayId" uuid, ways jsonb, "endsEarly" boolean
+        html text, attachments uuid[], "templateId" uuid, link text,
+        review boolean, "requiresPrevious" boolean, "wayId" uuid, ways jsonb, "endsEarly" boolean
       )
       on conflict
         (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount,
         wait_unit = excluded.wait_unit, wait_at = excluded.wait_at, link = excluded.link, review = excluded.review,
-        name = excluded.name, subject = excluded.subject, body = excluded.body,
+        name = excluded.name, subject = excluded.subject, body = excluded.body, html = excluded.html,
+        attachments = excluded.attachments, template_id = excluded.template_id,
         requires_previous = excluded.requires_previous, way_id = excluded.way_id, ways = excluded.ways,
         ends_early = excluded.ends_early, archived_at = null, followed_by = null
     `,
@@ -95,7 +98,8 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
 }
 
 /** Makes a cadence, as a draft: shared with everyone, but a rep’s own. */
-export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id }> {
+export async function addCadence(viewer: Viewer, given: Draft): Promise<{ id: Id }> {
+  const draft = { ...given, steps: await settleTexts(viewer, given.steps, given.shared && viewer.role !== 'rep') }
   await checkDraft(draft, 'draft', null)
   const id = randomUUID()
   await transaction(async (client) => {
@@ -133,9 +137,10 @@ export async function addCadence(viewer: Viewer, draft: Draft): Promise<{ id: Id
 export async function editCadence(
   viewer: Viewer,
   id: Id,
-  edit: Draft & { version: number; status: Cadence['status'] },
+  given: Draft & { version: number; status: Cadence['status'] },
 ): Promise<{ version: number }> {
   await mustSeeCadence(viewer, id, true)
+  const edit = { ...given, steps: await settleTexts(viewer, given.steps, given.shared) }
   await checkDraft(edit, edit.status, id)
   return transaction(async (client) => {
     const row = await firstRow(

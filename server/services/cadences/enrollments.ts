@@ -4,12 +4,12 @@ import { whyNotEnroll } from '#core/engine/moves/stops'
 import { explain } from '#core/engine/explain'
 import { fullName } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
-import { merge } from '#core/text/merge'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
+import { fillEmail } from '../templates/templates'
 import { db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { loadAsked } from '../../engine/loadAsked'
-import { mustSeeCadence } from '../access/cadences'
+import { mustSeeCadence } from '../access/owned'
 import { limitedTo, mustSee, visible } from '../access/access'
 import { notFound, refusedBy } from '../access/errors'
 import { readerOf, type Viewer } from '../access/viewer'
@@ -77,9 +77,9 @@ async function lookAhead(viewer: Viewer, cadenceId: Id, ids: readonly Id[]) {
     `,
     [ids, viewer.id],
   )
-  const { rows: steps } = await db().query<{ subject: string; body: string }>(
+  const { rows: steps } = await db().query<{ subject: string; body: string; html: string | null }>(
     sql`
-      select subject, body
+      select subject, body, html
       from cadence_steps
       where cadence_id = $1 and kind = 'email' and archived_at is null
     `,
@@ -100,9 +100,7 @@ async function lookAhead(viewer: Viewer, cadenceId: Id, ids: readonly Id[]) {
   const lacking = new Map<string, number>()
   for (const person of people) {
     const values = mergeValues(person, viewer, customFields)
-    const missing = new Set(
-      steps.flatMap((step) => [...merge(step.subject, values).missing, ...merge(step.body, values).missing]),
-    )
+    const missing = new Set(steps.flatMap((step) => fillEmail(step, values).missing))
     for (const field of missing) lacking.set(field, (lacking.get(field) ?? 0) + 1)
   }
   return {

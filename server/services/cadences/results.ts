@@ -4,7 +4,7 @@ import type { Id, Instant } from '#core/instant'
 import { db } from '../../db/pool'
 import { sql } from '../../db/sql'
 import { limitedTo, visible } from '../access/access'
-import { mustSeeCadence } from '../access/cadences'
+import { mustSeeCadence } from '../access/owned'
 import { getCadence } from './cadences'
 import type { Viewer } from '../access/viewer'
 

@@ -1,6 +1,6 @@
 import type { Id } from '#core/instant'
 import type { Task } from '#core/engine/state/engineState'
-import { merge, templateFaults, type CustomMergeField, type MergeValues } from '#core/text/merge'
+import { merge, templateFaults, type CustomMergeField, type MergeValues, type TemplateFormat } from '#core/text/merge'
 import type { Brief } from '#shared/api/desk'
 import { answerTo } from '../../channels/mail/compose'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
@@ -11,6 +11,8 @@ import type { Viewer } from '../access/viewer'
 interface StepRow extends MergeRow {
   subject: string
   body: string
+  html: string | null
+  attachments: Id[]
   link: string
   /** The subject of the thread that a step without one goes on in. */
   thread: string | null
@@ -20,7 +22,7 @@ interface StepRow extends MergeRow {
 
 const STEP_SQL = sql`
   select
-    s.subject, s.body, s.link, ${MERGE_COLUMNS},
+    s.subject, s.body, s.html, s.attachments, s.link, ${MERGE_COLUMNS},
     (
       select o.subject
       from email_messages o
@@ -44,8 +46,15 @@ const STEP_SQL = sql`
 `
 
 /** A template filled in, with the fields that have no value; as it is where it has a fault. */
-function filled(template: string, values: MergeValues, customFields: ReadonlyMap<string, CustomMergeField>) {
-  return templateFaults(template, customFields).length ? { text: template, missing: [] } : merge(template, values)
+function filled(
+  template: string,
+  values: MergeValues,
+  customFields: ReadonlyMap<string, CustomMergeField>,
+  format: TemplateFormat = 'text',
+) {
+  return templateFaults(template, customFields, format).length
+    ? { text: template, missing: [] }
+    : merge(template, values, format)
 }
 
 /** What a task’s step says to this prospect: a script or what to do, or the message that goes out. */
@@ -58,7 +67,8 @@ export async function contentOf(
   const row = await firstRow(db().query<StepRow>(STEP_SQL, [task.stepId, prospectId, task.enrollmentId]))
   if (!row) return { script: null, message: null }
   const customFields = await readMergeNames(db())
-  const fill = (template: string) => filled(template, mergeValues(row, viewer, customFields), customFields)
+  const fill = (template: string, format?: TemplateFormat) =>
+    filled(template, mergeValues(row, viewer, customFields), customFields, format)
   const body = fill(row.body)
   if (task.kind !== 'email' && task.kind !== 'text' && task.kind !== 'social') {
     return { script: body.text || null, message: null }
@@ -67,5 +77,14 @@ export async function contentOf(
   const subject = row.subject || !row.thread ? own : { ...own, text: answerTo(row.thread) }
   const link = fill(row.link)
   const missing = [...new Set<string>([...subject.missing, ...body.missing, ...link.missing])]
-  return { script: null, message: { subject: subject.text, body: body.text, link: link.text, missing } }
+  const html = row.html === null ? null : fill(row.html, 'html').text
+  const message = {
+    subject: subject.text,
+    body: body.text,
+    html,
+    attachments: row.attachments,
+    link: link.text,
+    missing,
+  }
+  return { script: null, message }
 }

@@ -1,10 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { explain } from '#core/engine/explain'
 import type { Id } from '#core/instant'
-import { merge } from '#core/text/merge'
 import { readMailParts } from '../../channels/mail/mailParts'
 import { db } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
+import { weighFiles } from '../templates/files'
+import { bothForms } from '../templates/richText'
+import { fillEmail } from '../templates/templates'
 import { readToken } from '../../channels/mail/addresses'
 import { mustSee } from '../access/access'
 import { byHand } from '../cadences/enrollments'
@@ -13,13 +15,24 @@ import { touchGoals } from '../lists/touchGoals'
 import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
+/** What an email says, with its formatting and its files. */
+interface EmailText {
+  subject: string
+  body: string
+  html: string | null
+  attachments: Id[]
+}
+
 /** Writes a mail by hand. It goes at once; `inReplyTo` names what it answers, a reply of theirs or a mail of ours. */
 export async function writeEmail(
   viewer: Viewer,
   prospectId: Id,
-  mail: { id: Id; subject: string; body: string; taskId: Id | null; inReplyTo: Id | null },
+  given: EmailText & { id: Id; taskId: Id | null; inReplyTo: Id | null },
 ): Promise<{ summary: string }> {
   await mustSee(viewer, prospectId)
+  const mail = bothForms(given)
+  const { problems: unfit } = await weighFiles(mail)
+  if (unfit.length) throw new Refusal('invalid', unfit[0]!.message, unfit)
   const messageId = randomUUID()
   const {
     results: [done],
@@ -46,7 +59,7 @@ export async function writeEmail(
           sql`
             update email_messages
             set
-              subject = $2, body = $3,
+              subject = $2, body = $3, html = $5, attachments = $6,
               -- What a rep sends from the Desk goes now, a step’s email too.
               written = kind = 'step', slotted = kind = 'step',
               in_reply_to = coalesce(
@@ -54,7 +67,7 @@ export async function writeEmail(
               )
             where id = $1
           `,
-          [messageId, mail.subject, mail.body, mail.inReplyTo],
+          [messageId, mail.subject, mail.body, mail.inReplyTo, mail.html, mail.attachments],
         )
       },
     },
@@ -69,8 +82,8 @@ export async function writeEmail(
 /** The merge fields without which an email cannot go out. */
 export async function missingIn(messageId: Id): Promise<string[]> {
   const parts = (await readMailParts(db(), [messageId])).get(messageId)
-  if (!parts || (parts.kind !== 'step' && parts.kind !== 'bulk')) return []
-  return [...new Set<string>([parts.subject, parts.body].flatMap((template) => merge(template, parts.values).missing))]
+  if (!parts || parts.written || (parts.kind !== 'step' && parts.kind !== 'bulk')) return []
+  return fillEmail(parts, parts.values).missing
 }
 
 /** Says of held or unconfirmed mail what became of it; one that still lacks a value is not sent. */

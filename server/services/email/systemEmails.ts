@@ -9,27 +9,34 @@ import { mustSee } from '../access/access'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
+import { bothForms } from '../templates/richText'
 
 /** Queues an email in the viewer's name to an address of nobody whom we work. */
 export async function queueSystemEmail(
   viewer: Pick<Viewer, 'id'>,
   id: Id,
-  email: { kind: 'test' | 'round_trip' | 'invite' | 'notifications'; to: string; subject: string; body: string },
+  email: {
+    kind: 'test' | 'round_trip' | 'invite' | 'notifications'
+    to: string
+    subject: string
+    body: string
+    html?: string | null
+  },
   on: Db = db(),
 ): Promise<void> {
   try {
     await on.query(
       sql`
         with made as (
-          insert into system_emails (id, user_id, kind, to_address, subject, body)
-          values ($1, $2, $3, $4, $5, $6)
+          insert into system_emails (id, user_id, kind, to_address, subject, body, html)
+          values ($1, $2, $3, $4, $5, $6, $7)
         )
         select graphile_worker.add_job(
           'sendSystemEmail', json_build_object('id', $1::uuid), job_key => 'system email ' || $1::text,
           max_attempts => 3
         )
       `,
-      [id, viewer.id, email.kind, email.to, email.subject, email.body],
+      [id, viewer.id, email.kind, email.to, email.subject, email.body, email.html ?? null],
     )
   } catch (error) {
     if (breaksUnique(error, 'system_emails_pkey')) throw new Refusal('already_done', 'Already sent')
@@ -40,7 +47,7 @@ export async function queueSystemEmail(
 /** Sends the viewer an email filled in as it would be for a person. Throws where it cannot be filled in. */
 export async function sendToSelf(
   viewer: Viewer,
-  { id, subject, body, prospectId }: { id: Id; subject: string; body: string; prospectId: Id },
+  { id, prospectId, ...given }: { id: Id; subject: string; body: string; html: string | null; prospectId: Id },
 ): Promise<{ id: Id; to: string }> {
   await mustSee(viewer, prospectId)
   const person = await firstRow(
@@ -57,7 +64,9 @@ export async function sendToSelf(
     ),
   )
   const values = mergeValues(person!, viewer, await readMergeNames(db()))
+  const { subject, body, html } = bothForms(given)
   const filled = { subject: merge(subject, values), body: merge(body, values) }
+  const formatted = html === null ? null : merge(html, values, 'html')
   for (const field of ['subject', 'body'] as const) {
     const { error, missing } = filled[field]
     const unknown = missing.length ? `Nothing is known for ${missing.join(', ').replaceAll('_', ' ')}` : null
@@ -69,6 +78,7 @@ export async function sendToSelf(
     to: person!.to,
     subject: `Test: ${filled.subject.text}`,
     body: filled.body.text,
+    html: formatted?.text ?? null,
   })
   return { id, to: person!.to }
 }
@@ -107,6 +117,7 @@ interface SystemEmailRow {
   kind: string
   subject: string
   body: string
+  html: string | null
   to: string
   name: string
   address: string
@@ -120,7 +131,7 @@ export async function sendSystemEmail(id: Id, channel: MailChannel = smtpChannel
   const email = await firstRow(
     db().query<SystemEmailRow>(
       sql`
-        select t.kind, t.subject, t.body, t.to_address as to, u.name, u.email as address
+        select t.kind, t.subject, t.body, t.html, t.to_address as to, u.name, u.email as address
         from system_emails t
           join users u on u.id = t.user_id
         where t.id = $1 and t.sent_at is null and t.error is null
@@ -136,7 +147,7 @@ export async function sendSystemEmail(id: Id, channel: MailChannel = smtpChannel
       to: email.to,
       subject: email.subject,
       text: email.body,
-      html: asHtml(email.body),
+      html: email.html ?? asHtml(email.body),
     })
     const error = delivery.status === 'sent' ? null : delivery.lastError
     if (error !== null && email.kind === 'invite') {
@@ -145,7 +156,7 @@ export async function sendSystemEmail(id: Id, channel: MailChannel = smtpChannel
     await db().query(
       sql`
         update system_emails
-        set sent_at = case when $2::text is null then now() end, error = $2, body = $3
+        set sent_at = case when $2::text is null then now() end, error = $2, body = $3, html = null
         where id = $1
       `,
       [id, error, ''],
@@ -159,7 +170,7 @@ export async function sendSystemEmail(id: Id, channel: MailChannel = smtpChannel
 export async function forgetOldTexts(): Promise<void> {
   await db().query(sql`
     update system_emails
-    set body = '', error = coalesce(error, 'It was not sent within a day')
+    set body = '', html = null, error = coalesce(error, 'It was not sent within a day')
     where sent_at is null and body <> '' and asked_at < now() - interval '1 day'
   `)
 }

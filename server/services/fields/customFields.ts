@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { CustomFieldKind } from '#core/enumerations'
+import { renameInHtml } from '#core/text/html'
 import { MERGE_FIELDS, renameInTemplate, type CustomMergeField } from '#core/text/merge'
 import { readCustomValue, type CustomValue } from '#core/text/customValue'
 import type { Id } from '#core/instant'
@@ -36,27 +37,43 @@ export async function listMergeFields(): Promise<{ fields: { name: string; label
   }
 }
 
+interface TextRow {
+  id: Id
+  subject: string | null
+  body: string | null
+  html: string | null
+}
+
+/** The tables whose texts are templates, and which of their rows. */
+const TEXTS = [
+  ['email_templates', 'true'],
+  ['cadence_steps', 'template_id is null'],
+  ['email_messages', `kind = 'bulk' and not written and status in ('queued', 'held')`],
+] as const
+
 /** Carries the names that a change of the custom fields gives them into every template that names them. */
 async function renameInTemplates(client: Db, before: ReadonlyMap<string, CustomMergeField>): Promise<void> {
   const after = new Map([...(await readMergeNames(client))].map(([name, field]) => [field.id, name]))
   for (const [name, { id }] of before) {
     const now = after.get(id)
     if (!now || now === name) continue
-    for (const table of ['cadence_steps', `email_messages`]) {
-      const { rows } = await client.query<{ id: Id; subject: string | null; body: string | null }>(
+    // Templates first: the steps that use one take its text.
+    for (const [table, condition] of TEXTS) {
+      const { rows } = await client.query<TextRow>(
         sql`
-          select id, subject, body
+          select id, subject, body, html
           from ${table}
-          where position($1 in coalesce(subject, '') || coalesce(body, '')) > 0${table === 'email_messages' ? ` and kind = 'bulk' and status in ('queued', 'held')` : ''}
+          where position($1 in concat(subject, body, html)) > 0 and ${condition}
           for update
         `,
         [name],
       )
       for (const row of rows) {
-        await client.query(sql`update ${table} set subject = $2, body = $3 where id = $1`, [
+        await client.query(sql`update ${table} set subject = $2, body = $3, html = $4 where id = $1`, [
           row.id,
           row.subject && renameInTemplate(row.subject, name, now),
           row.body && renameInTemplate(row.body, name, now),
+          row.html && renameInHtml(row.html, name, now),
         ])
       }
     }

@@ -276,6 +276,8 @@ describe('a change of many people’s progress', () => {
       type: 'email',
       subject: 'Aging rooms, {{ first_name }}',
       body: 'Hello {{ first_name | default: "there" }}, a word on {{ company }}.',
+      html: null,
+      attachments: [],
       kind: 'marketing',
       sendAt: MONDAY + 3_600_000,
     }
@@ -555,7 +557,15 @@ describe('undoing a bulk action', () => {
     ])
     // Email that has not left is withdrawn.
     const mail = await run(
-      { type: 'email', subject: 'Rooms', body: 'Hello', kind: 'requested', sendAt: MONDAY + 3_600_000 },
+      {
+        type: 'email',
+        subject: 'Rooms',
+        body: 'Hello',
+        html: null,
+        attachments: [],
+        kind: 'requested',
+        sendAt: MONDAY + 3_600_000,
+      },
       { prospectIds: ids },
     )
     expect(await undoIt(mail.id)).toMatchObject({ done: 3, leftOut: [] })

@@ -304,6 +304,8 @@ describe('what comes back', () => {
       id: randomUUID(),
       subject: 'Re: Your aging rooms',
       body: 'Thornwick, we make loggers.',
+      html: null,
+      attachments: [],
       taskId: (
         await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and status = 'open'`, [id])
       )[0]!.id,

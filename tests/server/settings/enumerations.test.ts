@@ -32,6 +32,7 @@ const COLUMNS: Record<string, Readonly<Record<string, string>> | null> = {
   'enrollments.status': enumerations.ENROLLMENT_STATUSES,
   'notifications.kind': enumerations.NOTIFICATION_KINDS,
   'delayed_actions.status': enumerations.DELAYED_ACTION_STATUSES,
+  'email_templates.kind': enumerations.TEMPLATE_KINDS,
   'email_messages.kind': enumerations.EMAIL_KINDS,
   'email_messages.email_type': enumerations.EMAIL_TYPES,
   'email_messages.status': enumerations.EMAIL_STATUSES,

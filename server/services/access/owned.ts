@@ -11,13 +11,13 @@ interface Owned {
 
 const manages = (viewer: Viewer) => viewer.role !== 'rep'
 
-/** Whether someone sees a cadence: it is shared, it is theirs, or they manage. */
-export const maySee = (viewer: Viewer, cadence: Owned): boolean =>
-  cadence.shared || cadence.ownerId === viewer.id || manages(viewer)
+/** Whether someone sees a cadence or a template: it is shared, it is theirs, or they manage. */
+export const maySee = (viewer: Viewer, one: Owned): boolean =>
+  one.shared || one.ownerId === viewer.id || manages(viewer)
 
-/** Whether someone may change a cadence: managers all, reps their own until it is shared. */
-export const mayEdit = (viewer: Viewer, cadence: Owned): boolean =>
-  manages(viewer) || (!cadence.shared && cadence.ownerId === viewer.id)
+/** Whether someone may change a cadence or a template: managers all, reps their own until it is shared. */
+export const mayEdit = (viewer: Viewer, one: Owned): boolean =>
+  manages(viewer) || (!one.shared && one.ownerId === viewer.id)
 
 /** Throws where the cadence is not there for the viewer, or with `toEdit` is not theirs to change. */
 export async function mustSeeCadence(viewer: Viewer, id: Id, toEdit = false, client: Db = db()): Promise<void> {

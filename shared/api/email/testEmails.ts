@@ -1,11 +1,12 @@
 import { z } from 'zod'
-import { endpoint, id, instant, required, withId } from './endpoint'
+import { emailFormatting } from '../emailText'
+import { endpoint, id, instant, required, withId } from '../endpoint'
 
 export const sendTestEmail = endpoint({
   method: 'post',
   path: '/api/test-emails',
   summary: 'Send yourself an email as a prospect would get it',
-  body: z.object({ id, subject: required(300), body: required(50_000), prospectId: id }),
+  body: z.object({ id, subject: required(300), body: required(50_000), ...emailFormatting, prospectId: id }),
   response: z.object({ id, to: z.string() }),
 })
 export const startRoundTrip = endpoint({

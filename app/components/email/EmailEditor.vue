@@ -1,0 +1,125 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { emailHints } from '#core/email/hints'
+import type { EmailTemplate } from '#shared/api/email/templates'
+import { useMergeFields } from '~/composables/mergeFields'
+
+/** An email as it is written: subject, text with its formatting, and files; with what may keep it from being read. */
+interface EmailText {
+  subject: string
+  body: string
+  html: string | null
+  attachments: string[]
+}
+const props = defineProps<{
+  /** Whether merge fields are filled in later: a template, not a text to one person. */
+  template?: boolean
+  /** To whom it goes; what is taken from a template is filled in for them. */
+  prospectId?: string | null
+  readonly?: boolean
+  /** What stands in an empty subject. */
+  noSubject?: string
+  errorAt?: (field: string) => string | undefined
+  /** Has the cursor when it opens. */
+  begin?: boolean
+  /** Whether a whole template can be taken. */
+  offerTemplates?: boolean
+}>()
+const emit = defineEmits<{ template: [template: EmailTemplate] }>()
+const email = defineModel<EmailText>({ required: true })
+const set = (changed: Partial<EmailText>) => {
+  email.value = { ...email.value, ...changed }
+}
+const subject = computed({ get: () => email.value.subject, set: (text) => set({ subject: text }) })
+const attachments = computed({ get: () => email.value.attachments, set: (ids) => set({ attachments: ids }) })
+const text = computed({
+  get: () => ({ body: email.value.body, html: email.value.html }),
+  set: ({ body, html }) => set({ body, html }),
+})
+const bytes = ref(0)
+const hints = computed(() => (email.value.body.trim() ? emailHints({ ...email.value, bytes: bytes.value }) : []))
+interface Editor {
+  insert: (piece: { body: string; html: string | null }) => void
+  focus: () => void
+}
+const editor = ref<Editor | null>(null)
+function take(template: EmailTemplate): void {
+  emit('template', template)
+  editor.value?.focus()
+}
+const { fields } = useMergeFields()
+const errorOf = (field: string) => props.errorAt?.(field)
+</script>
+
+<template>
+  <div class="email">
+    <v-text-field
+      v-model="subject"
+      label="Subject"
+      maxlength="300"
+      :readonly="readonly"
+      :placeholder="noSubject"
+      persistent-placeholder
+      :error-messages="errorOf('subject')"
+    >
+      <template v-if="template && !readonly" #append-inner>
+        <v-menu>
+          <template #activator="{ props: act }"
+            ><button v-bind="act" type="button" class="plain dim small" aria-label="Add a field">
+              Field
+            </button></template
+          >
+          <v-list max-height="320">
+            <v-list-item
+              v-for="field in fields"
+              :key="field.name"
+              :title="field.label"
+              @click="subject += `{{ ${field.name} }}`"
+            />
+          </v-list>
+        </v-menu>
+      </template>
+    </v-text-field>
+    <LazyRichText
+      ref="editor"
+      v-model="text"
+      label="Text"
+      :template="template"
+      :readonly="readonly"
+      :begin="begin && Boolean(subject)"
+      :error-message="errorOf('body')"
+    >
+      <template #tools>
+        <TemplateMenu kind="snippet" :prospect-id="template ? null : prospectId" @pick="editor?.insert($event)" />
+        <TemplateMenu v-if="offerTemplates" kind="email" :prospect-id="prospectId" :filled="!template" @pick="take" />
+      </template>
+    </LazyRichText>
+    <AttachedFiles
+      v-model="attachments"
+      :html="email.html"
+      :readonly="readonly"
+      :error-message="errorOf('attachments')"
+      @bytes="bytes = $event"
+    />
+    <ul v-if="hints.length && !readonly" class="hints small" aria-label="What may keep it from being read">
+      <li v-for="hint in hints" :key="hint.message">
+        <b>{{ hint.field === 'subject' ? 'Subject' : hint.field === 'body' ? 'Text' : 'Files' }}:</b>
+        {{ hint.message }}.
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.email {
+  display: grid;
+  gap: 10px;
+}
+.hints {
+  margin: 0;
+  padding: 8px 10px 8px 26px;
+  background: var(--amber-soft);
+  color: var(--amber-deep);
+  border-radius: 6px;
+}
+</style>
