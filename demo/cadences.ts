@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import type { EntryRules } from '../core/cadence/entry'
 import type { Scope } from '../core/enumerations'
 import { branch, ifPreviousDone, step, type UnsavedStep } from '../server/services/cadences/stepDraft'
@@ -6,6 +7,12 @@ import { branch, ifPreviousDone, step, type UnsavedStep } from '../server/servic
 const reviewed = (name: string, body: string): UnsavedStep => ({
   ...step('email', 3, 'business_days', name, body),
   review: true,
+})
+
+/** An email with a second version beside it, which half of the prospects get. */
+const tried = (subject: string, body: string, ...given: Parameters<typeof step>): UnsavedStep => ({
+  ...step(...given),
+  versions: [{ id: randomUUID(), weight: 1, subject, body, html: null }],
 })
 
 /** The demo team's cadences. */
@@ -25,7 +32,9 @@ export const CADENCES: {
     cold: true,
     exits: { replied: 'person', booked: 'company' },
     steps: [
-      step(
+      tried(
+        'The one walk-round you would rather not do',
+        'Hello {{ first_name | default: "there" }},\n\nwho walks round the aging rooms at {{ company | default: "your place" }} on a Sunday night? {{ team }} makes loggers that do, and call someone within a minute.\n\nWorth ten minutes?\n\n{{ sender_first_name }}',
         'email',
         0,
         'hours',

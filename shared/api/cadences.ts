@@ -32,6 +32,14 @@ const waySchema = z.object({
   when: wayConditionSchema.nullable(),
   ends: z.boolean().default(false).describe('Whether the cadence ends behind this way'),
 })
+const weight = z.number().int('Whole numbers only').min(0).max(100)
+const versionSchema = z.object({
+  id,
+  weight: weight.describe('Its share among the weights of all versions'),
+  subject: text(300).default(''),
+  body: text(20_000).default(''),
+  html: emailFormatting.html,
+})
 export const stepSchema = z.object({
   id,
   kind: z.enum(valuesOf(STEP_KINDS)),
@@ -40,6 +48,12 @@ export const stepSchema = z.object({
   subject: text(300).default(''),
   body: text(20_000).default('').describe('An email’s text, a script, what to text, to post or to do'),
   ...emailFormatting,
+  weight: weight.default(1).describe('Of an email with versions: the share of the step’s own text'),
+  versions: z
+    .array(versionSchema)
+    .max(8)
+    .default([])
+    .describe('Other texts of an email, which some prospects get in place of its own'),
   templateId: id.nullable().default(null).describe('Of an email: the template whose text it says'),
   link: text(2_000).default('').describe('Of a social touch: the address of the page; may have merge fields'),
   review: z.boolean().default(false).describe('Of an email: whether its rep looks at it on the Desk and sends it'),
@@ -176,6 +190,7 @@ export const planCadence = endpoint({
         moved: z.string().nullable(),
         wayId: id.nullable().describe('Of a branch: the way this prospect would take now'),
         ...filledEmail,
+        version: z.string().nullable().describe('Which version this prospect would get: A, B, C or D'),
         missing: z.array(z.string()),
         faults: z.array(z.object({ field: z.string(), line: z.number(), message: z.string() })),
       }),
@@ -239,6 +254,9 @@ export const cadenceResults = endpoint({
         /** How many people each figure counts; what a step of its kind has none of is left out. */
         figures: z.partialRecord(stepFigure, z.number()),
         left: z.record(z.string(), z.number()).describe('Who left at this step, by why'),
+        versions: z
+          .array(z.object({ id, name: z.string(), figures: z.partialRecord(stepFigure, z.number()) }))
+          .describe('Of an email with versions: what came of each'),
       }),
     ),
   }),
@@ -248,7 +266,12 @@ export const cadenceResultPeople = endpoint({
   path: '/api/cadences/{id}/results/people',
   summary: 'The people whom one figure of a step counts, those the viewer may see',
   params: withId,
-  query: z.object({ step: id, figure: z.union([stepFigure, z.enum(['here', 'left'])]), exit: text(40).optional() }),
+  query: z.object({
+    step: id,
+    figure: z.union([stepFigure, z.enum(['here', 'left'])]),
+    exit: text(40).optional(),
+    version: id.optional(),
+  }),
   response: z.object({
     people: z.array(
       z.object({

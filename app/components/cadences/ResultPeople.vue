@@ -14,6 +14,7 @@ export interface Figure {
   stepName: string
   figure: z.input<typeof cadenceResultPeople.query>['figure']
   exit?: string
+  version?: string
 }
 const asked = defineModel<Figure | null>({ required: true })
 const props = defineProps<{ cadenceId: string }>()
@@ -26,10 +27,10 @@ const busy = ref(false)
 const open = computed({ get: () => asked.value !== null, set: (on) => (on ? undefined : (asked.value = null)) })
 async function read(): Promise<void> {
   if (!asked.value) return
-  const { step, figure, exit } = asked.value
+  const { step, figure, exit, version } = asked.value
   found.value = await call(cadenceResultPeople, {
     params: { id: props.cadenceId },
-    query: { step, figure, ...(exit && { exit }) },
+    query: { step, figure, ...(exit && { exit }), ...(version && { version }) },
   }).catch((error: unknown) => {
     notices.error(error)
     return null

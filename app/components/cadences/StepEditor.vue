@@ -16,7 +16,9 @@ const props = defineProps<{
   /** How many are at the step. */
   people: number
   editable: boolean
-  planned: { subject: string; body: string; html: string | null; missing: readonly string[] } | undefined
+  planned:
+    | { subject: string; body: string; html: string | null; version: string | null; missing: readonly string[] }
+    | undefined
   /** For whom it is previewed. */
   who: string | null | undefined
   /** The ways that steps are on. */
@@ -108,7 +110,10 @@ function insert(name: string): void {
         :error-at="errorAt"
         @change="emit('change', $event)"
       />
-      <EmailPreview v-else-if="planned" :email="planned" />
+      <template v-else-if="planned">
+        <p v-if="planned.version" class="dim small">{{ who }} gets version {{ planned.version }}.</p>
+        <EmailPreview :email="planned" />
+      </template>
       <CheckBox v-model="review" label="Wait on the Desk until the rep has looked at it and sends it" />
       <p v-if="planned?.missing.length && !review" class="notice">
         For {{ who }} there is no {{ planned!.missing.join(', ').replaceAll('_', ' ') }}, and no fallback: this email

@@ -21,6 +21,8 @@ export function blankStep(kind: StepKind, steps: readonly StepDraft[], wayId: st
     body: kind === 'email' ? 'Hello {{ first_name | default: "there" }},\n\n' : '',
     html: null,
     attachments: [],
+    weight: 1,
+    versions: [],
     templateId: null,
     link: '',
     review: false,

@@ -16,13 +16,25 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [changed: Partial<StepDraft>] }>()
 const notices = useNotices()
+/** The place of the version that is shown: 0 is the step’s own text. */
+const shown = ref(0)
+const versionAt = (place: number) => props.step.versions[place - 1]
 const email = computed({
   get: () => {
-    const { subject, body, html, attachments } = props.step
-    return { subject, body, html, attachments }
+    const { subject, body, html } = versionAt(shown.value) ?? props.step
+    return { subject, body, html, attachments: props.step.attachments }
   },
-  set: (changed) => emit('change', changed),
+  set: (changed) => {
+    if (!versionAt(shown.value)) return emit('change', changed)
+    const { attachments, ...text } = changed
+    const versions = props.step.versions.map((one, place) => (place === shown.value - 1 ? { ...one, ...text } : one))
+    emit('change', { versions, attachments })
+  },
 })
+const readonly = computed(() => !props.editable || (shown.value === 0 && props.step.templateId !== null))
+/** What is wrong with the version that is shown; attachments go with all of them. */
+const errorOfShown = (field: string) =>
+  props.errorAt(shown.value && field !== 'attachments' ? `versions.${shown.value - 1}.${field}` : field)
 const template = shallowRef<EmailTemplate | null>(null)
 watch(
   () => props.step.templateId,
@@ -33,6 +45,11 @@ watch(
   { immediate: true },
 )
 function use(picked: EmailTemplate): void {
+  if (shown.value) {
+    const { subject, body, html } = picked
+    email.value = { ...email.value, subject, body, html }
+    return
+  }
   const before = { ...email.value }
   template.value = picked
   const { id, subject, body, html, attachments } = picked
@@ -61,7 +78,7 @@ const saveAsTemplate = () =>
 
 <template>
   <div class="step-email">
-    <p v-if="step.templateId" class="row small">
+    <p v-if="step.templateId && shown === 0" class="row small">
       <span
         >From the template <b>{{ template?.name ?? '…' }}</b><template v-if="(template?.usedBy.length ?? 0) > 1"
           >, which {{ template!.usedBy.length }} steps use</template
@@ -72,18 +89,25 @@ const saveAsTemplate = () =>
         Write this step’s own text
       </button>
     </p>
+    <StepVersions
+      v-model="shown"
+      :step="step"
+      :editable="editable"
+      :error-at="errorAt"
+      @change="emit('change', $event)"
+    />
     <EmailEditor
-      :key="step.templateId ?? 'own'"
+      :key="`${shown} ${step.templateId ?? 'own'}`"
       v-model="email"
       template
       offer-templates
-      :readonly="!editable || step.templateId !== null"
+      :readonly="readonly"
       :no-subject="previous ? 'Empty: goes on in the thread of the email before' : ''"
-      :error-at="errorAt"
+      :error-at="errorOfShown"
       @template="use"
     />
     <p v-if="errorAt('templateId')" class="clay small" role="alert">{{ errorAt('templateId') }}</p>
-    <template v-if="editable && !step.templateId">
+    <template v-if="editable && !step.templateId && shown === 0">
       <form v-if="naming" class="row" @submit.prevent="saveAsTemplate">
         <v-text-field
           v-model="name"

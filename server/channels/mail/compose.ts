@@ -29,6 +29,8 @@ export interface MailParts {
   body: string
   /** The text with its formatting; null where it has none. */
   html: string | null
+  /** Which version of its step it is; null where the step has one text only. */
+  versionId: string | null
   /** Its attachments, then the pictures in its text; `lost` names what is not there any more. */
   files: readonly EmailFile[]
   lostFiles: boolean

@@ -118,20 +118,23 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
             update email_messages m
             set
               subject = r.subject, body = r.body, header_id = r.header, claimed_by = $2, claimed_at = now(),
-              last_error = null,
+              last_error = null, version_id = r.version,
               -- What is filled in is not filled in again, should it be put off.
               html = case when m.kind = 'bulk' then r.html else m.html end, written = m.written or m.kind = 'bulk'
-            from jsonb_to_recordset($1::jsonb) as r(id uuid, subject text, body text, html text, header text)
+            from jsonb_to_recordset($1::jsonb) as r(
+              id uuid, subject text, body text, html text, header text, version uuid
+            )
             where m.id = r.id
           `,
           [
             JSON.stringify(
-              ready.map(({ id, composed }) => ({
+              ready.map(({ id, composed, versionId }) => ({
                 id,
                 subject: composed.subject,
                 body: composed.body,
                 html: composed.html,
                 header: composed.headerId,
+                version: versionId,
               })),
             ),
             worker.id,
@@ -301,6 +304,7 @@ async function fillIn(
         prospectId: row.prospect_id,
         causedByEventId: row.caused_by_event_id,
         attempts: mail.attempts + 1,
+        versionId: mail.versionId,
         composed,
       })
     }

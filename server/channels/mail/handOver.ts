@@ -25,6 +25,7 @@ export interface ReadyEmail {
   prospectId: Id
   causedByEventId: Id | null
   attempts: number
+  versionId: Id | null
   composed: Extract<Composed, { mail: unknown }>
 }
 

@@ -1,6 +1,7 @@
 import type { Db } from '../../db/pool'
 import { picturesIn } from '#core/text/html'
 import type { EmailFile, MailParts } from './compose'
+import { allottedVersion, textOfVersion, type TextVersion } from '#core/cadence/versions'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { sql } from '../../db/sql'
 
@@ -25,12 +26,15 @@ interface Row extends MergeRow {
   sender_address: string | null
   postal_address: string
   attempts: number
+  weight: number | null
+  versions: TextVersion[] | null
+  /** The version this email was allotted, and the one the prospect had of this step before. */
+  version: string | null
+  before: string | null
   meeting: MailParts['meeting']
 }
 
-const fileIdsOf = (row: Pick<Row, 'html' | 'attachments'>) => [
-  ...new Set([...row.attachments, ...picturesIn(row.html ?? '')]),
-]
+const fileIdsOf = (row: Row) => [...new Set([...row.attachments, ...picturesIn(allotted(row).html ?? '')])]
 
 /** The files of a batch, each once: many emails of one step share them. */
 async function readFiles(client: Db, rows: readonly Row[]): Promise<Map<string, EmailFile>> {
@@ -49,6 +53,18 @@ function filesOf(row: Row, files: ReadonlyMap<string, EmailFile>): Pick<MailPart
   return { files: there, lostFiles: there.length < ids.length }
 }
 
+/** What an email says, as the version that its prospect gets. */
+function allotted(row: Row): Pick<MailParts, 'subject' | 'body' | 'html' | 'versionId'> {
+  const own = { subject: row.subject ?? '', body: row.body ?? '', html: row.html }
+  if (row.kind !== 'step' || !row.versions?.length) return { ...own, versionId: row.version }
+  const step = { id: row.step_id!, weight: row.weight!, versions: row.versions }
+  const versionId = row.version ?? row.before ?? allottedVersion(step, row.prospect_id)
+  if (row.written) return { ...own, versionId }
+  const { subject, body, html } = textOfVersion({ ...own, ...step }, versionId)
+  // Without a subject it goes on in the thread: then all versions do.
+  return { subject: subject || own.subject, body, html, versionId }
+}
+
 /** Everything the mails are made of, by message id: one statement, and one for their files. */
 export async function readMailParts(
   client: Db,
@@ -60,7 +76,14 @@ export async function readMailParts(
     text: sql`
       select
         m.id, ms(world_now()) as now, m.kind, m.prospect_id, m.enrollment_id, m.step_id, ca.cold, m.in_reply_to,
-        m.attempts, m.written, th.thread,
+        m.attempts, m.written, th.thread, s.weight, s.versions, m.version_id as version,
+        (
+          select o.version_id
+          from email_messages o
+          where o.step_id = m.step_id and o.prospect_id = m.prospect_id and o.version_id is not null and o.id <> m.id
+          order by o.send_at
+          limit 1
+        ) as before,
         case
           when m.kind = 'invitation' then a.title
           when m.kind <> 'step' or m.written then m.subject
@@ -127,9 +150,7 @@ export async function readMailParts(
         enrollmentId: row.enrollment_id,
         stepId: row.step_id,
         cold: row.cold ?? false,
-        subject: row.subject ?? '',
-        body: row.body ?? '',
-        html: row.html,
+        ...allotted(row),
         ...filesOf(row, files),
         inReplyTo: row.in_reply_to,
         written: row.written,

@@ -3,6 +3,7 @@ import { planAll } from '#core/cadence/plan'
 import { DEFAULT_ENTRY } from '#core/cadence/entry'
 import { DEFAULT_EXITS } from '#core/cadence/exits'
 import { otherwise } from '#core/cadence/route'
+import { allottedVersion, textOfVersion, versionName } from '#core/cadence/versions'
 import type { Cadence as CoreCadence, Step, Way } from '#core/cadence/steps'
 import { waysAsked } from '#core/engine/breadth'
 import { fitsNow } from '#core/engine/state/facts'
@@ -101,7 +102,9 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
                 json_build_object(
                   'id', s.id, 'kind', s.kind, 'wait',
                   json_build_object('amount', s.wait_amount, 'unit', s.wait_unit, 'at', s.wait_at), 'name', s.name,
-                  'subject', s.subject, 'body', s.body, 'html', s.html, 'attachments', s.attachments, 'templateId',
+                  'subject', s.subject, 'body', s.body, 'html', s.html, 'attachments', s.attachments,
+                  'weight',
+                  s.weight, 'versions', s.versions, 'templateId',
                   s.template_id, 'link', s.link, 'review', s.review, 'requiresPrevious',
                   s.requires_previous, 'wayId', s.way_id, 'ways', s.ways, 'endsEarly', s.ends_early
                 ) order by s.position
@@ -145,7 +148,7 @@ export async function readCadence(viewer: Viewer, id: Id) {
 export function asSteps(steps: readonly StepDraft[], cadenceId: Id): Step[] {
   return steps.map((step, position) => {
     const { subject: _subject, body: _body, html: _html, attachments: _files, templateId: _template, ...rest } = step
-    const { link: _link, ...core } = rest
+    const { link: _link, weight: _weight, versions: _versions, ...core } = rest
     return { ...core, cadenceId, position }
   })
 }
@@ -227,13 +230,15 @@ export async function planCadence(
       const faults = (['subject', 'body'] as const).flatMap((field) =>
         templateFaults(step[field], own).map((fault) => ({ field, ...fault })),
       )
-      const { missing, ...filled } = fillEmail(step, values)
+      const allotted = prospectId && allottedVersion(step, prospectId)
+      const { missing, ...filled } = fillEmail(textOfVersion(step, allotted), values)
       return {
         stepId: plan.stepId,
         at: plan.at,
         moved: plan.moved,
         wayId: step.kind === 'branch' ? (choose({ ways: step.ways })?.id ?? null) : null,
         ...filled,
+        version: allotted && versionName(1 + step.versions.findIndex(({ id }) => id === allotted)),
         missing: prospectId ? missing : [],
         faults,
       }

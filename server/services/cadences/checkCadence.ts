@@ -2,6 +2,7 @@ import { ACTIONS } from '#core/actions/registry'
 import { circleOfCadences } from '#core/engine/afterLast'
 import type { Problem } from '#core/engine/state/events'
 import { routeFaults, stepsTo } from '#core/cadence/route'
+import { versionFaults } from '#core/cadence/versions'
 import { conditionFault } from '#core/filter/problems'
 import { templateFaults, type CustomMergeField } from '#core/text/merge'
 import { MOST_PARTS, textLength } from '#core/text/textMessage'
@@ -40,14 +41,29 @@ function stepProblems(steps: readonly StepDraft[], customFields: ReadonlyMap<str
   })
 }
 
-/** What is wrong with the formatting and the files of emails; each at its field. */
+/** What is wrong with the formatting, the files and the versions of emails; each at its field. */
 async function fileProblems(steps: readonly StepDraft[]): Promise<Problem[]> {
   const found = await Promise.all(
     steps.map(async (step, index) => {
-      if (step.html === null && !step.attachments.length) return []
+      const at = (field: string, message: string) => ({ field: `steps.${index}.${field}`, message })
+      const ofVersions = await Promise.all(
+        step.versions.map(async (version, place) => {
+          const { faults, problems } = await emailProblems({ ...version, attachments: step.attachments })
+          const found = [...faults, ...problems].filter(({ field }) => field !== 'attachments')
+          return found.map(({ field, message }) => at(`versions.${place}.${field}`, message))
+        }),
+      )
+      const wrong = versionFaults(step).map(({ index: place, field, message }) =>
+        at(place < 0 ? field : `versions.${place}.${field}`, message),
+      )
+      if (step.html === null && !step.attachments.length) return [...ofVersions.flat(), ...wrong]
       const { faults, problems } = await emailProblems(step)
       const ofHtml = templateFaults(step.body).length ? [] : faults.filter(({ field }) => field === 'body')
-      return [...ofHtml, ...problems].map(({ field, message }) => ({ field: `steps.${index}.${field}`, message }))
+      return [
+        ...ofVersions.flat(),
+        ...wrong,
+        ...[...ofHtml, ...problems].map(({ field, message }) => at(field, message)),
+      ]
     }),
   )
   return found.flat()
@@ -56,16 +72,15 @@ async function fileProblems(steps: readonly StepDraft[]): Promise<Problem[]> {
 /** What a starter text leaves to the team: it must be replaced before anyone gets it. */
 export function placeholdersIn(steps: readonly StepDraft[]): Problem[] {
   return steps.flatMap((step, index) =>
-    (['subject', 'body', 'link'] as const).flatMap((field) => {
-      const found = /\[\[(.*?)\]\]/s.exec(step[field])
-      return found
-        ? [
-            {
-              field: `steps.${index}.${field}`,
-              message: `${step.name}: replace “[[${found[1]}]]” with your own words first`,
-            },
-          ]
-        : []
+    [
+      ...(['subject', 'body', 'link'] as const).map((field) => [field, step[field]] as const),
+      ...step.versions.flatMap((version, place) =>
+        (['subject', 'body'] as const).map((field) => [`versions.${place}.${field}`, version[field]] as const),
+      ),
+    ].flatMap(([field, text]) => {
+      const found = /\[\[(.*?)\]\]/s.exec(text)
+      const message = `${step.name}: replace “[[${found?.[1]}]]” with your own words first`
+      return found ? [{ field: `steps.${index}.${field}`, message }] : []
     }),
   )
 }

@@ -54,21 +54,22 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
     sql`
       insert into cadence_steps (
         id, cadence_id, position, kind, wait_amount, wait_unit, wait_at, name, subject, body, html, attachments,
-        template_id, link, review, requires_previous, way_id, ways, ends_early
+        weight, versions, template_id, link, review, requires_previous, way_id, ways, ends_early
       )
       select
         r.id, $1, r.position, r.kind, r.amount, r.unit, r.at, r.name, r.subject, r.body, r.html, r.attachments,
-        r."templateId", r.link, r.review, r."requiresPrevious", r."wayId", r.ways, r."endsEarly"
+        r.weight, r.versions, r."templateId", r.link, r.review, r."requiresPrevious", r."wayId", r.ways, r."endsEarly"
       from jsonb_to_recordset($2::jsonb) as r(
         id uuid, position int, kind text, amount int, unit text, at int, name text, subject text, body text,
-        html text, attachments uuid[], "templateId" uuid, link text,
+        html text, attachments uuid[], weight int, versions jsonb, "templateId" uuid, link text,
         review boolean, "requiresPrevious" boolean, "wayId" uuid, ways jsonb, "endsEarly" boolean
       )
       on conflict
         (id) do update set position = excluded.position, kind = excluded.kind, wait_amount = excluded.wait_amount,
         wait_unit = excluded.wait_unit, wait_at = excluded.wait_at, link = excluded.link, review = excluded.review,
         name = excluded.name, subject = excluded.subject, body = excluded.body, html = excluded.html,
-        attachments = excluded.attachments, template_id = excluded.template_id,
+        attachments = excluded.attachments, weight = excluded.weight,
+        versions = excluded.versions, template_id = excluded.template_id,
         requires_previous = excluded.requires_previous, way_id = excluded.way_id, ways = excluded.ways,
         ends_early = excluded.ends_early, archived_at = null, followed_by = null
     `,

@@ -5,6 +5,7 @@ import { explain } from '#core/engine/explain'
 import { fullName } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
+import { allottedVersion, textOfVersion, type Versioned } from '#core/cadence/versions'
 import { fillEmail } from '../templates/templates'
 import { db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
@@ -57,6 +58,11 @@ export async function enroll(
 /** For so many people it is looked up what their email lacks. */
 const LOOKED_UP = 1_000
 
+interface StepText extends Versioned {
+  subject: string
+  body: string
+  html: string | null
+}
 interface SenderRow {
   id: Id
   name: string
@@ -77,18 +83,18 @@ async function lookAhead(viewer: Viewer, cadenceId: Id, ids: readonly Id[]) {
     `,
     [ids, viewer.id],
   )
-  const { rows: steps } = await db().query<{ subject: string; body: string; html: string | null }>(
+  const { rows: steps } = await db().query<StepText>(
     sql`
-      select subject, body, html
+      select id, subject, body, html, weight, versions
       from cadence_steps
       where cadence_id = $1 and kind = 'email' and archived_at is null
     `,
     [cadenceId],
   )
   const customFields = await readMergeNames(db())
-  const { rows: people } = await db().query<MergeRow>(
+  const { rows: people } = await db().query<MergeRow & { id: Id }>(
     sql`
-      select ${MERGE_COLUMNS}
+      select p.id, ${MERGE_COLUMNS}
       from prospects p
         left join companies c on c.id = p.company_id
         cross join team t
@@ -100,7 +106,9 @@ async function lookAhead(viewer: Viewer, cadenceId: Id, ids: readonly Id[]) {
   const lacking = new Map<string, number>()
   for (const person of people) {
     const values = mergeValues(person, viewer, customFields)
-    const missing = new Set(steps.flatMap((step) => fillEmail(step, values).missing))
+    const missing = new Set(
+      steps.flatMap((step) => fillEmail(textOfVersion(step, allottedVersion(step, person.id)), values).missing),
+    )
     for (const field of missing) lacking.set(field, (lacking.get(field) ?? 0) + 1)
   }
   return {

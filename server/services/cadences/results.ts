@@ -1,4 +1,5 @@
 import { FIGURES_OF, type StepFigure, type WaitsFor } from '#core/cadence/figures'
+import { versionName, type TextVersion } from '#core/cadence/versions'
 import type { StepKind } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
 import { db } from '../../db/pool'
@@ -85,11 +86,15 @@ interface StepRow {
   name: string
   wayId: Id | null
   archived: boolean
+  versions: TextVersion[]
 }
 interface FigureRow {
   stepId: Id
   figure: StepFigure | 'here' | 'left'
   count: number
+}
+interface VersionRow extends FigureRow {
+  versionId: Id
 }
 interface LeftRow {
   stepId: Id
@@ -101,52 +106,83 @@ interface LeftRow {
 export async function cadenceResults(viewer: Viewer, cadenceId: Id) {
   await mustSeeCadence(viewer, cadenceId)
   const { name } = await getCadence(cadenceId)
-  const [{ rows: steps }, { rows: figures }, { rows: left }, { rows: exits }] = await Promise.all([
-    db().query<StepRow>(
-      sql`
-        select id, kind, name, way_id as "wayId", archived_at is not null as archived
+  const [{ rows: steps }, { rows: figures }, { rows: left }, { rows: exits }, { rows: ofVersions }] = await Promise.all(
+    [
+      db().query<StepRow>(
+        sql`
+        select id, kind, name, way_id as "wayId", archived_at is not null as archived, versions
         from cadence_steps
         where cadence_id = $1
         order by archived_at is not null, position
       `,
-      [cadenceId],
-    ),
-    db().query<FigureRow>(
-      sql`
+        [cadenceId],
+      ),
+      db().query<FigureRow>(
+        sql`
         ${COUNTED}
         select step_id as "stepId", figure, count(*)::int as count
         from counted
         where step_id is not null
         group by 1, 2
       `,
-      [cadenceId],
-    ),
-    db().query<LeftRow>(
-      sql`
+        [cadenceId],
+      ),
+      db().query<LeftRow>(
+        sql`
         select step_id as "stepId", exit, count(*)::int as count
         from enrollments
         where cadence_id = $1 and status = 'ended' and exit <> 'finished'
         group by 1, 2
         order by 3 desc
       `,
-      [cadenceId],
-    ),
-    db().query<{ exit: string | null; count: number }>(
-      sql`
+        [cadenceId],
+      ),
+      db().query<{ exit: string | null; count: number }>(
+        sql`
         select exit, count(*)::int as count
         from enrollments
         where cadence_id = $1
         group by 1
       `,
-      [cadenceId],
-    ),
-  ])
+        [cadenceId],
+      ),
+      db().query<VersionRow>(
+        sql`
+        ${COUNTED}
+        select k.step_id as "stepId", m.version_id as "versionId", k.figure, count(*)::int as count
+        from counted k
+          join email_messages m on m.enrollment_id = k.enrollment_id and m.step_id = k.step_id
+        where m.version_id is not null and k.figure not in ('here', 'left')
+        group by 1, 2, 3
+      `,
+        [cadenceId],
+      ),
+    ],
+  )
+  const versionsOf = ({ id: stepId, versions }: StepRow) => {
+    const mine = ofVersions.filter((row) => row.stepId === stepId)
+    const known = [stepId, ...versions.map(({ id }) => id)]
+    const deleted = [...new Set(mine.map((row) => row.versionId))].filter((id) => !known.includes(id))
+    if (!versions.length && !deleted.length) return []
+    const figuresOf = (versionId: Id) =>
+      Object.fromEntries(
+        FIGURES_OF.email.map((figure) => [
+          figure,
+          mine.find((row) => row.versionId === versionId && row.figure === figure)?.count ?? 0,
+        ]),
+      )
+    return [
+      ...known.map((id, index) => ({ id, name: versionName(index), figures: figuresOf(id) })),
+      ...deleted.map((id) => ({ id, name: 'deleted', figures: figuresOf(id) })),
+    ]
+  }
   const countOf = (stepId: Id, figure: FigureRow['figure']) =>
     figures.find((row) => row.stepId === stepId && row.figure === figure)?.count ?? 0
   const seen = steps.map((step) => ({
     ...step,
     here: countOf(step.id, 'here'),
     figures: Object.fromEntries(FIGURES_OF[step.kind].map((figure) => [figure, countOf(step.id, figure)])),
+    versions: versionsOf(step),
     left: Object.fromEntries(left.filter((row) => row.stepId === step.id).map(({ exit, count }) => [exit, count])),
   }))
   const ended = Object.fromEntries(exits.flatMap(({ exit, count }) => (exit ? [[exit, count]] : [])))
@@ -183,7 +219,7 @@ const LISTED = 500
 export async function resultPeople(
   viewer: Viewer,
   cadenceId: Id,
-  asked: { step: Id; figure: FigureRow['figure']; exit?: string | undefined },
+  asked: { step: Id; figure: FigureRow['figure']; exit?: string | undefined; version?: Id | undefined },
 ): Promise<{ people: PersonRow[]; count: number }> {
   await mustSeeCadence(viewer, cadenceId)
   const { rows } = await db().query<PersonRow & { all: number }>(
@@ -211,11 +247,15 @@ export async function resultPeople(
         left join email_messages m
           on m.enrollment_id = e.id and m.step_id = e.step_id and m.status in ('queued', 'held')
         cross join team t
-      where k.step_id = $2 and k.figure = $3 and ($4::text is null or e.exit = $4) and ${visible('p', '$5')}
+      where k.step_id = $2 and k.figure = $3 and ($4::text is null or e.exit = $4)
+        and ($6::uuid is null or exists (
+          select from email_messages v
+          where v.enrollment_id = e.id and v.step_id = k.step_id and v.version_id = $6
+        )) and ${visible('p', '$5')}
       order by 2, 1
       limit ${LISTED}
     `,
-    [cadenceId, asked.step, asked.figure, asked.exit ?? null, limitedTo(viewer)],
+    [cadenceId, asked.step, asked.figure, asked.exit ?? null, limitedTo(viewer), asked.version ?? null],
   )
   return { people: rows.map(({ all: _, ...person }) => person), count: rows[0]?.all ?? 0 }
 }

@@ -20,6 +20,8 @@ export const step = (
   body,
   html: null,
   attachments: [],
+  weight: 1,
+  versions: [],
   templateId: null,
   link: '',
   review: false,

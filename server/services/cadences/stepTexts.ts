@@ -38,14 +38,17 @@ export async function settleTexts(viewer: Viewer, steps: readonly StepDraft[], s
     : { rows: [] }
   const templates = new Map(rows.filter((row) => maySee(viewer, row)).map((row) => [row.id, row]))
   return steps.map((step, index) => {
-    if (step.kind !== 'email') return { ...step, html: null, attachments: [], templateId: null }
-    if (!step.templateId) return bothForms(step)
+    if (step.kind !== 'email') {
+      return { ...step, html: null, attachments: [], weight: 1, versions: [], templateId: null }
+    }
+    const versions = step.versions.map(bothForms)
+    if (!step.templateId) return { ...bothForms(step), versions }
     const template = templates.get(step.templateId)
     const why = template ? null : 'This template is not there any more: choose another, or write the text here'
     const own = template && !template.shared && shared ? `Share the template “${template.name}” first` : null
     const message = why ?? own
     if (message) throw new Refusal('invalid', message, [{ field: `steps.${index}.templateId`, message }])
     const { subject, body, html, attachments } = template!
-    return { ...step, subject, body, html, attachments }
+    return { ...step, subject, body, html, attachments, versions }
   })
 }

@@ -1,6 +1,7 @@
 import type { Id } from '#core/instant'
 import type { Task } from '#core/engine/state/engineState'
 import { merge, templateFaults, type CustomMergeField, type MergeValues, type TemplateFormat } from '#core/text/merge'
+import { allottedVersion, textOfVersion, type TextVersion } from '#core/cadence/versions'
 import type { Brief } from '#shared/api/desk'
 import { answerTo } from '../../channels/mail/compose'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
@@ -13,6 +14,10 @@ interface StepRow extends MergeRow {
   body: string
   html: string | null
   attachments: Id[]
+  weight: number
+  versions: TextVersion[]
+  /** The version that the prospect had of this step before. */
+  had: Id | null
   link: string
   /** The subject of the thread that a step without one goes on in. */
   thread: string | null
@@ -22,7 +27,7 @@ interface StepRow extends MergeRow {
 
 const STEP_SQL = sql`
   select
-    s.subject, s.body, s.html, s.attachments, s.link, ${MERGE_COLUMNS},
+    s.subject, s.body, s.html, s.attachments, s.weight, s.versions, s.link, ${MERGE_COLUMNS},
     (
       select o.subject
       from email_messages o
@@ -30,6 +35,13 @@ const STEP_SQL = sql`
       order by o.sent_at, o.id
       limit 1
     ) as thread,
+    (
+      select o.version_id
+      from email_messages o
+      where o.step_id = s.id and o.prospect_id = p.id and o.version_id is not null
+      order by o.send_at
+      limit 1
+    ) as had,
     (
       select b.subject
       from cadence_steps b
@@ -69,15 +81,17 @@ export async function contentOf(
   const customFields = await readMergeNames(db())
   const fill = (template: string, format?: TemplateFormat) =>
     filled(template, mergeValues(row, viewer, customFields), customFields, format)
-  const body = fill(row.body)
+  const step = { ...row, id: task.stepId }
+  const version = textOfVersion(step, row.had ?? allottedVersion(step, prospectId))
+  const body = fill(version.body)
   if (task.kind !== 'email' && task.kind !== 'text' && task.kind !== 'social') {
     return { script: body.text || null, message: null }
   }
-  const own = fill(row.subject || (row.thread ?? row.before ?? ''))
-  const subject = row.subject || !row.thread ? own : { ...own, text: answerTo(row.thread) }
+  const own = fill(version.subject || (row.thread ?? row.before ?? ''))
+  const subject = version.subject || !row.thread ? own : { ...own, text: answerTo(row.thread) }
   const link = fill(row.link)
   const missing = [...new Set<string>([...subject.missing, ...body.missing, ...link.missing])]
-  const html = row.html === null ? null : fill(row.html, 'html').text
+  const html = version.html === null ? null : fill(version.html, 'html').text
   const message = {
     subject: subject.text,
     body: body.text,

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { CustomFieldKind } from '#core/enumerations'
+import type { TextVersion } from '#core/cadence/versions'
 import { renameInHtml } from '#core/text/html'
 import { MERGE_FIELDS, renameInTemplate, type CustomMergeField } from '#core/text/merge'
 import { readCustomValue, type CustomValue } from '#core/text/customValue'
@@ -51,12 +52,35 @@ const TEXTS = [
   ['email_messages', `kind = 'bulk' and not written and status in ('queued', 'held')`],
 ] as const
 
+/** Carries a new name into the other versions of steps’ texts. */
+async function renameInVersions(client: Db, name: string, now: string): Promise<void> {
+  const { rows } = await client.query<{ id: Id; versions: TextVersion[] }>(
+    sql`
+      select id, versions
+      from cadence_steps
+      where position($1 in versions::text) > 0
+      for update
+    `,
+    [name],
+  )
+  for (const { id, versions } of rows) {
+    const renamed = versions.map((version) => ({
+      ...version,
+      subject: renameInTemplate(version.subject, name, now),
+      body: renameInTemplate(version.body, name, now),
+      html: version.html && renameInHtml(version.html, name, now),
+    }))
+    await client.query(sql`update cadence_steps set versions = $2 where id = $1`, [id, JSON.stringify(renamed)])
+  }
+}
+
 /** Carries the names that a change of the custom fields gives them into every template that names them. */
 async function renameInTemplates(client: Db, before: ReadonlyMap<string, CustomMergeField>): Promise<void> {
   const after = new Map([...(await readMergeNames(client))].map(([name, field]) => [field.id, name]))
   for (const [name, { id }] of before) {
     const now = after.get(id)
     if (!now || now === name) continue
+    await renameInVersions(client, name, now)
     // Templates first: the steps that use one take its text.
     for (const [table, condition] of TEXTS) {
       const { rows } = await client.query<TextRow>(

@@ -123,7 +123,7 @@ export async function deleteUnusedFiles(): Promise<number> {
       )
       and not exists (
         select from cadence_steps s
-        where f.id = any(s.attachments) or position(f.id::text in s.html) > 0
+        where f.id = any(s.attachments) or position(f.id::text in concat(s.html, s.versions::text)) > 0
       )
       and not exists (
         select from email_messages m

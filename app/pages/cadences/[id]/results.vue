@@ -28,13 +28,14 @@ const read = () =>
 onMounted(read)
 const number = (count: number) => count.toLocaleString('en-US')
 /** A figure as a share of the step’s first one, with its interval. */
-function share(row: Row, figure: StepFigure): string {
+function share(row: Pick<Row, 'kind' | 'figures'>, figure: StepFigure): string {
   const [base] = FIGURES_OF[row.kind]
   const found = base && base !== figure ? shareOf(row.figures[figure] ?? 0, row.figures[base] ?? 0) : null
   return found ? shareInWords(found) : ''
 }
-const open = (row: Row, figure: Figure['figure'], exit?: string) => {
-  asked.value = { step: row.id, stepName: row.name, figure, ...(exit && { exit }) }
+const open = (row: Row, figure: Figure['figure'], exit?: string, version?: Row['versions'][number]) => {
+  const stepName = version && version.name !== 'deleted' ? `${row.name}, version ${version.name}` : row.name
+  asked.value = { step: row.id, stepName, figure, ...(exit && { exit }), ...(version && { version: version.id }) }
 }
 const exits = computed(() =>
   Object.entries(results.value?.exits ?? {})
@@ -130,6 +131,21 @@ const climb = computed(() => {
                 {{ FIGURE_LABELS[figure] }}
                 <small v-if="row.figures[figure]" class="dim">{{ share(row, figure) }}</small>
               </span>
+              <p v-for="version in row.versions" :key="version.id" class="version small">
+                <b>{{ version.name === 'deleted' ? 'Deleted version' : `Version ${version.name}` }}</b>
+                <span v-for="figure in FIGURES_OF[row.kind]" :key="figure" class="figure">
+                  <button
+                    v-if="version.figures[figure]"
+                    class="link num"
+                    @click="open(row, figure, undefined, version)"
+                  >
+                    {{ number(version.figures[figure]!) }}</button><span v-else class="dim num">0</span>
+                  {{ FIGURE_LABELS[figure] }}
+                  <small v-if="version.figures[figure]" class="dim">{{
+                    share({ kind: row.kind, figures: version.figures }, figure)
+                  }}</small>
+                </span>
+              </p>
             </td>
             <td>
               <span v-for="(count, exit) in row.left" :key="exit" class="figure">
@@ -190,6 +206,14 @@ td {
   display: inline-flex;
   gap: 8px;
   align-items: center;
+}
+.version {
+  margin-top: 4px;
+  padding-left: 10px;
+  border-left: 2px solid var(--line);
+}
+.version b {
+  margin-right: 14px;
 }
 .figure {
   display: inline-block;
