@@ -4,6 +4,7 @@ import type { StepKind } from '../enumerations'
 export const STEP_FIGURES = [
   'sent',
   'opened',
+  'clicked',
   'replied',
   'bounced',
   'optedOut',
@@ -18,6 +19,7 @@ export type StepFigure = (typeof STEP_FIGURES)[number]
 export const FIGURE_LABELS: Readonly<Record<StepFigure, string>> = {
   sent: 'sent',
   opened: 'opened',
+  clicked: 'clicked',
   replied: 'replied',
   bounced: 'bounced',
   optedOut: 'opted out',
@@ -41,7 +43,7 @@ export type WaitsFor = keyof typeof WAITS_FOR
 
 /** What is counted of a step of each kind, the first being what the others are shares of. */
 export const FIGURES_OF: Readonly<Record<StepKind, readonly StepFigure[]>> = {
-  email: ['sent', 'opened', 'replied', 'bounced', 'optedOut', 'meetings'],
+  email: ['sent', 'opened', 'clicked', 'replied', 'bounced', 'optedOut', 'meetings'],
   call: ['called', 'reached', 'meetings'],
   text: ['done', 'meetings'],
   social: ['done', 'meetings'],

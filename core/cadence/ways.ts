@@ -10,6 +10,7 @@ export const wayConditionSchema = z.discriminatedUnion('type', [
   }),
   z.object({ type: z.literal('reached').describe('There was a conversation since the cadence started') }),
   z.object({ type: z.literal('opened').describe('The last email of this cadence was opened') }),
+  z.object({ type: z.literal('clicked').describe('A link of the last email of this cadence was clicked') }),
   z.object({ type: z.literal('replied').describe('They replied since the cadence started') }),
   z.object({
     type: z.literal('filter'),
@@ -23,6 +24,7 @@ export const WAY_CONDITIONS = {
   outcome: 'the last call came to',
   reached: 'they were spoken to',
   opened: 'the last email was opened',
+  clicked: 'a link of the last email was clicked',
   replied: 'they replied',
   filter: 'the prospect fits',
 } as const satisfies Record<WayCondition['type'], string>

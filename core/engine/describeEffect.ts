@@ -112,6 +112,7 @@ const NAMES: Record<Effect['kind'], string> = {
   queueEmail: 'the queued email',
   cancelEmail: 'the canceled email',
   openEmail: 'email opened',
+  clickEmail: 'link clicked',
   settleEmail: 'the email’s status',
   recordTouch: 'Touch recorded',
   moveStage: 'the stage',

@@ -63,6 +63,15 @@ export function onEmailOpened(context: ReactionContext, event: Of<'emailOpened'>
   context.change('openEmail', 'emailMessage', message.id, { openedAt: context.now }, cause)
 }
 
+/** A link of an email was clicked for the first time; so it was looked at, too. */
+export function onEmailClicked(context: ReactionContext, event: Of<'emailClicked'>): void {
+  const message = messageOf(context, event.messageId)
+  if (!message || message.clickedAt !== null) return
+  const cause: Cause = message.stepId ? { source: 'step', id: message.stepId } : { source: 'person' }
+  const openedAt = message.openedAt ?? context.now
+  context.change('clickEmail', 'emailMessage', message.id, { clickedAt: context.now, openedAt }, cause)
+}
+
 /** The server refused for good: the address is marked, and the cadences end as bounced. */
 export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'> | Of<'emailBounced'>): void {
   const message = messageOf(context, event.messageId)
@@ -316,6 +325,7 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
       sendAt: Math.max(context.now, event.many?.sendAt ?? 0),
       sentAt: null,
       openedAt: null,
+      clickedAt: null,
     },
     cause,
   )

@@ -10,6 +10,7 @@ import type { DomainEvent, Problem } from './state/events'
 import {
   onEmailFailed,
   onEmailHeld,
+  onEmailClicked,
   onEmailOpened,
   onEmailReplied,
   onEmailSent,
@@ -137,6 +138,8 @@ function dispatch(context: ReactionContext): void {
       return onEmailSent(context, event)
     case 'emailOpened':
       return onEmailOpened(context, event)
+    case 'emailClicked':
+      return onEmailClicked(context, event)
     case 'emailFailed':
     case 'emailBounced':
       return onEmailFailed(context, event)

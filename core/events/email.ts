@@ -11,6 +11,7 @@ export const emailEvents = {
   }),
   emailSent: happens('Email sent', { messageId: ref }, { knot: 'email' }),
   emailOpened: happens('Email opened', { messageId: ref }),
+  emailClicked: happens('Link clicked', { messageId: ref }),
   emailFailed: happens('Email could not be sent', { messageId: ref, permanent: z.boolean() }),
   emailHeld: happens('Email held back', { messageId: ref }),
   emailStopped: happens('Email stopped before it left', { messageId: ref }),

@@ -116,6 +116,7 @@ export const TABLES: { [E in StoredEntity]: Table<E> } = {
       sendAt: ['send_at', 'instant'],
       sentAt: ['sent_at', 'instant'],
       openedAt: ['opened_at', 'instant'],
+      clickedAt: ['clicked_at', 'instant'],
     },
   },
   task: {

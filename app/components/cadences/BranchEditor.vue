@@ -37,6 +37,7 @@ function setType(index: number, type: Type): void {
     outcome: { type: 'outcome', outcomeIds: [] },
     reached: { type: 'reached' },
     opened: { type: 'opened' },
+    clicked: { type: 'clicked' },
     replied: { type: 'replied' },
     filter: { type: 'filter', where: normalize({ all: [] }) as Filter },
   }

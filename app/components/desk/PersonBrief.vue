@@ -96,7 +96,7 @@ const writer = ref<{ send(): Promise<unknown> } | null>(null)
 const toSend = ref<{ copy(): Promise<void> } | null>(null)
 /** Puts the cursor in the answer. */
 function write(): void {
-  root.value?.querySelector<HTMLTextAreaElement>('.writer textarea')?.focus()
+  root.value?.querySelector<HTMLElement>('.writer .tiptap')?.focus()
 }
 defineExpose({
   stamp,

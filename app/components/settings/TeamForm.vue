@@ -78,6 +78,11 @@ const dayHours = useDayHours()
         label="Count attempts logged without a call from Uphill"
         :readonly="!session.manages"
       />
+      <CheckBox
+        v-model="team.countClicks"
+        label="Count clicks on links in emails: links lead to their page by way of Uphill"
+        :readonly="!session.manages"
+      />
       <CheckBox v-model="team.attemptNotes" label="Require a note with every attempt" :readonly="!session.manages" />
       <v-combobox
         v-model="team.callQualities"

@@ -5,7 +5,7 @@ import { ofProspect, openEnrollments, type Enrollment, type Prospect } from '../
 import type { ReactionContext } from '../state/reactionContext'
 
 /** What of a way's condition can happen while one waits; the rest is looked at when the wait is over. */
-const HAPPENS: ReadonlySet<WayCondition['type']> = new Set(['outcome', 'reached', 'opened', 'replied'])
+const HAPPENS: ReadonlySet<WayCondition['type']> = new Set(['outcome', 'reached', 'opened', 'clicked', 'replied'])
 
 /**
  * The way an enrollment takes at a branch: the first that fits. Null where a way asks what was not read of the
@@ -33,10 +33,11 @@ function fitsWay({ state, playbook }: ReactionContext, enrollment: Enrollment, w
       return touches.some((touch) => touch.countsAs === 'conversation')
     case 'replied':
       return touches.some((touch) => touch.kind === 'reply')
-    case 'opened': {
+    case 'opened':
+    case 'clicked': {
       const sent = touches.filter((touch) => touch.kind === 'email' && touch.enrollmentId === enrollment.id)
       const message = state.emailMessage[latest(sent)?.messageId ?? '']
-      return message?.openedAt != null
+      return (when.type === 'opened' ? message?.openedAt : message?.clickedAt) != null
     }
     case 'filter':
       return fitsNow(state, playbook, enrollment.prospectId, when.where)

@@ -148,6 +148,7 @@ function queueStepEmail(
       sendAt,
       sentAt: null,
       openedAt: null,
+      clickedAt: null,
     },
     cause,
   )

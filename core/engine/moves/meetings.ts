@@ -92,6 +92,7 @@ function queueInvitation(context: ReactionContext, prospect: Prospect, meeting: 
       sendAt: context.now,
       sentAt: null,
       openedAt: null,
+      clickedAt: null,
     },
     cause,
   )

@@ -15,6 +15,7 @@ export type EffectKind =
   | 'cancelEmail'
   | 'settleEmail'
   | 'openEmail'
+  | 'clickEmail'
   | 'recordTouch'
   | 'moveStage'
   | 'setStop'

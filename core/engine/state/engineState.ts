@@ -118,6 +118,8 @@ export interface EmailMessage {
   sentAt: Instant | null
   /** When it was first looked at, as far as that is known. */
   openedAt: Instant | null
+  /** When a link of it was first clicked. */
+  clickedAt: Instant | null
 }
 
 export interface Touch {

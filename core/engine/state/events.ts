@@ -78,6 +78,7 @@ export type DomainEvent = EventBase &
     | { kind: 'emailWritten'; messageId: Id; taskId: Id | null; many?: { sendAt: Instant } }
     | { kind: 'emailSent'; messageId: Id }
     | { kind: 'emailOpened'; messageId: Id }
+    | { kind: 'emailClicked'; messageId: Id }
     | { kind: 'emailFailed'; messageId: Id; permanent: boolean }
     | { kind: 'emailHeld'; messageId: Id }
     /** `why`, in words, as it was found at the moment of sending. */

@@ -3,6 +3,8 @@ import type { EmailKind } from '#core/enumerations'
 import { escapeHtml, picturesIn, withPictures } from '#core/text/html'
 import { merge, type MergeValues } from '#core/text/merge'
 import { env } from '../../environment'
+import { withLinks } from '#core/email/links'
+import { clickAddress } from './clicks'
 import { headerId, replyAddress, signedToken } from './addresses'
 import { invitation, invitationSubject, invitationText } from './invitation'
 
@@ -45,6 +47,8 @@ export interface MailParts {
   senderAddress: string
   teamName: string
   postalAddress: string
+  /** Whether clicks on links are counted. */
+  countClicks: boolean
   meeting: {
     id: string
     title: string
@@ -158,6 +162,9 @@ export function compose(parts: MailParts): Composed {
     : ''
   const text = body.text + foot
   const pixel = `<img src="${env().url}/o/${signedToken('open', parts.id)}" width="1" height="1" alt="">`
+  const shown = html.text ? withPictures(html.text, pictureAddress) + (foot && asHtml(foot.trim())) : asHtml(text)
+  const countedAt = (url: string) => clickAddress(parts.id, url)
+  const ours = (url: string) => url.startsWith(`${env().url}/`)
   const line = subject.text.replace(/[\r\n]+/g, ' ').trim()
   return {
     subject: line,
@@ -170,8 +177,7 @@ export function compose(parts: MailParts): Composed {
       replyTo: { name: parts.senderName, address: replyAddress(parts.id) },
       subject: line,
       text,
-      html:
-        (html.text ? withPictures(html.text, pictureAddress) + (foot && asHtml(foot.trim())) : asHtml(text)) + pixel,
+      html: (parts.countClicks ? withLinks(shown, countedAt, ours) : shown) + pixel,
       ...attached(parts),
       messageId: id,
       ...(parts.inReplyTo && { inReplyTo: parts.inReplyTo, references: parts.inReplyTo }),

@@ -25,6 +25,7 @@ interface Row extends MergeRow {
   sender_signature: string | null
   sender_address: string | null
   postal_address: string
+  count_clicks: boolean
   attempts: number
   weight: number | null
   versions: TextVersion[] | null
@@ -106,7 +107,7 @@ export async function readMailParts(
         case when m.kind <> 'step' or m.written then m.attachments else s.attachments end as attachments,
         e.address,
         ${MERGE_COLUMNS}, u.name as sender_name, u.signature as sender_signature, u.email as sender_address,
-        t.postal_address,
+        t.postal_address, t.count_clicks,
         case
           when a.id is not null then json_build_object(
             'id', a.id, 'title', a.title, 'startAt', ms(a.start_at), 'endAt', ms(a.end_at), 'timeZone', a.time_zone,
@@ -165,6 +166,7 @@ export async function readMailParts(
         senderAddress: row.sender_address ?? 'nobody@localhost',
         teamName: row.team,
         postalAddress: row.postal_address,
+        countClicks: row.count_clicks,
         attempts: row.attempts,
         meeting: row.meeting,
       },

@@ -111,7 +111,8 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       select
         h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
         l.name as list,
-        o.counts_as, n.body as note, m.subject,
+        o.counts_as, n.body as note,
+        case when h.kind = 'emailClicked' then m.clicked_url else m.subject end as subject,
         case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
         (
           select r.body

@@ -21,7 +21,7 @@ const COUNTED = sql`
     where cadence_id = $1
   ),
   emails as (
-    select m.id, m.enrollment_id, m.step_id, m.status, m.sent_at, m.opened_at
+    select m.id, m.enrollment_id, m.step_id, m.status, m.sent_at, m.opened_at, m.clicked_at
     from mine e
       join email_messages m on m.enrollment_id = e.id and m.status in ('sent', 'failed')
   ),
@@ -33,6 +33,10 @@ const COUNTED = sql`
     select enrollment_id, step_id, 'opened'
     from emails
     where opened_at is not null
+    union
+    select enrollment_id, step_id, 'clicked'
+    from emails
+    where clicked_at is not null
     union
     select m.enrollment_id, m.step_id, case r.kind when 'bounce' then 'bounced' else 'replied' end
     from emails m

@@ -137,6 +137,24 @@ export async function noteOpened(token: string): Promise<void> {
   await recordEvents([{ ...about, kind: 'emailOpened', messageId: id }])
 }
 
+/** Counts a click on a link of an email; the first one is an event. */
+export async function noteClicked(messageId: Id, url: string): Promise<void> {
+  const row = await firstRow(
+    db().query<{ prospectId: Id; known: boolean }>(
+      sql`
+        update email_messages
+        set clicks = clicks + 1, clicked_url = coalesce(clicked_url, $2)
+        where id = $1 and status = 'sent'
+        returning prospect_id as "prospectId", clicked_at is not null as known
+      `,
+      [messageId, url.slice(0, 2_000)],
+    ),
+  )
+  if (!row || row.known) return
+  const about = { id: randomUUID(), prospectId: row.prospectId, actorId: null, causedByEventId: null }
+  await recordEvents([{ ...about, kind: 'emailClicked', messageId }])
+}
+
 /** Who an opt-out token belongs to, in words; null for one we did not make. */
 export async function readOptOut(token: string): Promise<{ prospectId: Id; team: string; done: boolean } | null> {
   const id = readToken('optout', token)

@@ -53,7 +53,7 @@ const TABLES: Readonly<Record<string, string>> = {
     order by at
   `,
   emailsSent: sql`
-    select sent_at, status, subject, body, opened_at, opens
+    select sent_at, status, subject, body, opened_at, opens, clicked_at, clicks, clicked_url
     from email_messages
     where prospect_id in (select id from them)
     order by send_at
@@ -175,7 +175,7 @@ const ERASE = [
   `,
   sql`
     update email_messages
-    set subject = null, body = null, last_error = null
+    set subject = null, body = null, html = null, attachments = '{}', clicked_url = null, last_error = null
     where prospect_id in (select id from them)
   `,
   sql`

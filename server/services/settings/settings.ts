@@ -97,7 +97,7 @@ const TEAM = sql`
   call_days as "callDays",
   call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", retry_days as "retryDays",
   counts_uncalled as "countsUncalled",
-  attempt_notes as "attemptNotes", call_qualities as "callQualities",
+  attempt_notes as "attemptNotes", call_qualities as "callQualities", count_clicks as "countClicks",
   currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"
 `
 interface Team {
@@ -113,6 +113,7 @@ interface Team {
   retryDays: number
   countsUncalled: boolean
   attemptNotes: boolean
+  countClicks: boolean
   callQualities: string[]
   currency: string
   attemptsAllowed: number
@@ -161,7 +162,7 @@ export async function editTeam(team: Team): Promise<Team> {
         set
           name = $1, postal_address = $2, country = $3, time_zone = $4, shares_all = $5, call_days = $6, call_from = $7,
           call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11, retry_days = $12,
-          counts_uncalled = $13, currency = $14, attempt_notes = $15, call_qualities = $16,
+          counts_uncalled = $13, currency = $14, attempt_notes = $15, call_qualities = $16, count_clicks = $17,
           saved_at = coalesce(saved_at, now())
       `,
       [
@@ -181,6 +182,7 @@ export async function editTeam(team: Team): Promise<Team> {
         team.currency,
         team.attemptNotes,
         team.callQualities,
+        team.countClicks,
       ],
     )
     await playbookChanged(client)

@@ -54,6 +54,7 @@ const teamSchema = z.object({
     .refine((words) => new Set(words.map((word) => word.toLowerCase())).size === words.length, 'Each word once')
     .default(['Good', 'Fair', 'Poor'])
     .describe('Words for how a call went'),
+  countClicks: z.boolean().default(true).describe('Whether clicks on links in emails are counted'),
   attemptNotes: z.boolean().default(false).describe('Whether a note is required with every attempt'),
   currency: z.string().regex(/^[A-Z]{3}$/, 'Three capital letters, like USD'),
   attemptsAllowed: z.number().int().min(1).max(99),

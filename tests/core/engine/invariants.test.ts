@@ -104,6 +104,7 @@ const act = fc.record({
     'action',
     'cancel',
     'open',
+    'click',
   ),
   cadence: fc.constantFrom('mixed', 'calls', 'varied', 'varied', 'forked', 'forked'),
   outcome: fc.constantFrom(...Object.keys(book.outcomes), 'made', 'made', 'made'),
@@ -142,6 +143,10 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
     case 'open': {
       const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
       return row && { ...about, kind: 'emailOpened', messageId: row.id }
+    }
+    case 'click': {
+      const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
+      return row && { ...about, kind: 'emailClicked', messageId: row.id }
     }
     case 'bounce': {
       const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
