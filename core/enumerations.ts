@@ -53,6 +53,19 @@ export type EmailAddressStatus = keyof typeof EMAIL_ADDRESS_STATUSES
 export const CHANNELS = { call: 'calls', email: 'email', all: 'calls and email' } as const
 export type Channel = keyof typeof CHANNELS
 
+/** Whether a number may be sent texts, by what its person said. */
+export const TEXT_CONSENTS = { unknown: 'not asked', given: 'agreed', stopped: 'stopped' } as const
+export type TextConsent = keyof typeof TEXT_CONSENTS
+
+export const TEXT_STATUSES = {
+  queued: 'on its way',
+  sent: 'sent',
+  delivered: 'delivered',
+  failed: 'not delivered',
+  received: 'received',
+} as const
+export type TextStatus = keyof typeof TEXT_STATUSES
+
 /** Kinds of email a prospect takes or has opted out of. */
 export const EMAIL_TYPES = { one_to_one: 'one to one', marketing: 'marketing', requested: 'requested' } as const
 export type EmailType = keyof typeof EMAIL_TYPES

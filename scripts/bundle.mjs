@@ -14,6 +14,7 @@ await build({
     check: 'server/programs/check.ts',
     mail: 'standins/mail/main.ts',
     lines: 'standins/lines/main.ts',
+    texts: 'standins/texts/main.ts',
   },
   outdir: folder,
   outExtension: { '.js': '.mjs' },

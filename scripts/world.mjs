@@ -6,9 +6,9 @@ import { answers, portIsFree, startProgram, superviseProgram } from './processes
 import { fail } from './log.mjs'
 import { run } from './shell.mjs'
 
-/** Where everything listens, from the web's port on: replies, mail server, its pages, phone lines. */
+/** Where everything listens, from the web's port on: replies, mail server, its pages, phone lines, text gateway. */
 export function portsFrom(web) {
-  return { web, replies: web + 25, smtp: web + 26, mailbox: web + 27, lines: web + 28 }
+  return { web, replies: web + 25, smtp: web + 26, mailbox: web + 27, lines: web + 28, texts: web + 29 }
 }
 
 /**
@@ -99,6 +99,10 @@ export async function startWorld({
     MAIL_IN_PORT: String(ports.replies),
     LINE_URL: `http://127.0.0.1:${ports.lines}`,
     MAILBOX_URL: `http://127.0.0.1:${ports.mailbox}`,
+    TEXT_URL: `http://127.0.0.1:${ports.texts}`,
+    TEXT_TOKEN: secretOf(kind),
+    TEXT_SECRET: `whsec_${Buffer.from(secretOf(kind)).toString('base64')}`,
+    TEXT_FROM: '+16075550100',
     HOST: '127.0.0.1',
     PORT: String(ports.web),
     NITRO_SHUTDOWN_TIMEOUT: '5000',
@@ -115,6 +119,12 @@ export async function startWorld({
   startProgram('phone lines', '.output/programs/lines.mjs', {
     HTTP_PORT: String(ports.lines),
     ...(env.RING_MS && { RING_MS: env.RING_MS }),
+  })
+  startProgram('text gateway', '.output/programs/texts.mjs', {
+    HTTP_PORT: String(ports.texts),
+    TEXT_TOKEN: settings.TEXT_TOKEN,
+    TEXT_SECRET: settings.TEXT_SECRET,
+    HOOK_URL: `${url}/hooks/texts`,
   })
   const startOurs = keepRunning ? superviseProgram : startProgram
   startOurs('worker', '.output/programs/worker.mjs', settings, keepRunning)

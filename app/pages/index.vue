@@ -57,6 +57,9 @@ const DONE: Partial<Record<string, string>> = {
 const doneLabel = computed(() => DONE[desk.brief?.task?.kind ?? ''])
 const byPhone = computed(() => !doneLabel.value)
 const kind = computed(() => desk.brief?.task?.kind)
+/** Whether the text in hand leaves from here; otherwise it is copied, like what is posted. */
+const textsLeave = computed(() => kind.value === 'text' && desk.brief?.textGateway)
+const copies = computed(() => kind.value === 'social' || (kind.value === 'text' && !textsLeave.value))
 watch(
   () => desk.item && keyOf(desk.item),
   () => {
@@ -132,12 +135,12 @@ useKeys([
   },
   {
     key: 's',
-    label: () => (kind.value === 'email' ? 'Send the email' : ''),
+    label: () => (kind.value === 'email' || textsLeave.value ? `Send the ${kind.value}` : ''),
     run: free(() => person.value?.sendEmail()),
   },
   {
     key: 'y',
-    label: () => (kind.value === 'text' || kind.value === 'social' ? 'Copy what to send' : ''),
+    label: () => (copies.value ? 'Copy what to send' : ''),
     run: free(() => person.value?.copyMessage()),
   },
   { key: 'n', label: 'Note, with the time', run: free(() => void person.value?.stamp()) },

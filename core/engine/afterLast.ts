@@ -16,6 +16,7 @@ export const DECIDES: ReadonlySet<DomainEvent['kind']> = new Set([
   'emailSent',
   'emailSettled',
   'emailStopped',
+  'textWritten',
 ])
 
 /**

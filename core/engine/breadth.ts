@@ -76,6 +76,7 @@ const exitsReachColleagues = ({ cadences }: Playbook) =>
 /** What can change others at the company, or looks at what they have there. */
 const COMPANY_WIDE: ReadonlySet<DomainEvent['kind']> = new Set([
   'emailReplied',
+  'textReceived',
   'companyStatusSet',
   'meetingResult',
   'dealOpened',

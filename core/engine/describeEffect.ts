@@ -111,6 +111,7 @@ const NAMES: Record<Effect['kind'], string> = {
   cancelTask: 'the canceled task',
   queueEmail: 'the queued email',
   cancelEmail: 'the canceled email',
+  setTextConsent: 'whether they get texts',
   openEmail: 'email opened',
   clickEmail: 'link clicked',
   settleEmail: 'the email’s status',

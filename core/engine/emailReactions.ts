@@ -224,10 +224,20 @@ function usableAddress(context: ReactionContext, message: EmailMessage): Id {
     : usableEmail(context.state, message.prospectId)!.id
 }
 
-/** The person has answered: what was under way ends, and someone answers first thing. */
 export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied'>): void {
-  const prospect = context.state.prospect[event.prospectId]!
   const message = event.messageId ? messageOf(context, event.messageId) : null
+  onAnswered(context, context.state.prospect[event.prospectId]!, message, 'Replied by email')
+}
+
+/**
+ * The person has answered, to an email of ours or otherwise: what was under way ends, and someone answers first thing.
+ */
+export function onAnswered(
+  context: ReactionContext,
+  prospect: Prospect,
+  message: EmailMessage | null,
+  title: string,
+): void {
   const open = openEnrollments(context.state, prospect.id)
   const companyWide = open.some((enrollment) => cadenceOf(context, enrollment)?.exits.replied === 'company')
   const cause: Cause = {
@@ -272,7 +282,7 @@ export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied
     {
       kind: 'reply',
       priority: 0,
-      title: 'Replied by email',
+      title,
       dueAt: context.now,
       ownerId: prospect.ownerId ?? message?.senderId ?? open[0]?.byId ?? null,
     },

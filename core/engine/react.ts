@@ -1,5 +1,6 @@
 import type { TaskKind, TouchKind } from '../enumerations'
 import type { Id } from '../instant'
+import { onTextFailed, onTextReceived, onTextWritten, setTextConsent } from './textReactions'
 import { afterLastSteps } from './afterLast'
 import { onCallLogged } from './callOutcome'
 import { onActionCancelled, onActionDue } from './delayedActions'
@@ -150,6 +151,14 @@ function dispatch(context: ReactionContext): void {
       return onEmailStopped(context, event)
     case 'emailSettled':
       return onEmailSettled(context, event)
+    case 'textWritten':
+      return onTextWritten(context, event)
+    case 'textReceived':
+      return onTextReceived(context)
+    case 'textFailed':
+      return onTextFailed(context, event)
+    case 'textConsentSet':
+      return setTextConsent(context, prospect, event)
     case 'emailReplied':
       return onEmailReplied(context, event)
     case 'unsubscribed':

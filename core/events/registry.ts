@@ -5,8 +5,9 @@ import type { EventKind } from './define'
 import { emailEvents } from './email'
 import { progressEvents } from './progress'
 import { recordEvents } from './records'
+import { textEvents } from './texts'
 
-const ALL = { ...callEvents, ...emailEvents, ...progressEvents, ...dealEvents, ...recordEvents }
+const ALL = { ...callEvents, ...emailEvents, ...textEvents, ...progressEvents, ...dealEvents, ...recordEvents }
 
 /** The name of a kind of event, as the log holds it. */
 export type EventKindName = keyof typeof ALL

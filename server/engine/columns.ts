@@ -70,6 +70,7 @@ export const TABLES: { [E in StoredEntity]: Table<E> } = {
       number: ['number', 'text'],
       kind: ['kind', 'text'],
       status: ['status', 'text'],
+      textConsent: ['text_consent', 'text'],
       position: ['position', 'int'],
     },
   },

@@ -17,6 +17,11 @@ export async function readJsonBody(event: H3Event, limit: number): Promise<unkno
   }
 }
 
+/** Reads a request's body as it is, where its bytes are signed. Refused as `readJsonBody` does. */
+export async function readText(event: H3Event, limit: number): Promise<string> {
+  return (await readBody(event, limit)).toString('utf8')
+}
+
 function tooLarge(event: H3Event): Refusal {
   // What is still being sent is not read: the connection cannot be used again.
   setResponseHeader(event, 'connection', 'close')

@@ -19,6 +19,7 @@ import { emailNotifications, forgetOldNotifications } from '../services/email/no
 import { rescore } from '../services/fields/score'
 import { forgetOldTexts, sendSystemEmail } from '../services/email/systemEmails'
 import { stepClock } from '../services/system/clock'
+import { deliverText } from '../services/texts/deliver'
 import { deleteUnusedFiles } from '../services/templates/files'
 import { clearUp, stayAlive } from './life'
 import { firstRow, sql } from '../db/sql'
@@ -184,6 +185,7 @@ async function runJobs(
           runBulk: async (payload) => runBulk((payload as { actionId: string }).actionId),
           indexFields: async () => indexCustomFields(),
           rescore: async () => rescore(),
+          sendText: async (payload) => deliverText((payload as { id: string }).id),
           sendSystemEmail: async (payload) => sendSystemEmail((payload as { id: string }).id),
         },
       })

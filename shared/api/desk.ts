@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { MEETING_RESULTS, REQUIRED_INPUTS, STEP_KINDS, TASK_KINDS, valuesOf } from '#core/enumerations'
+import { MEETING_RESULTS, REQUIRED_INPUTS, STEP_KINDS, TASK_KINDS, TEXT_STATUSES, valuesOf } from '#core/enumerations'
 import { emailFormatting, filledEmail } from './emailText'
 import { endpoint, id, instant, required, text, withId, timeZone } from './endpoint'
 import { knotKind, prospectSchema } from './prospects'
@@ -117,6 +117,20 @@ export const briefSchema = z.object({
       opened: z.boolean(),
     }),
   ),
+  texts: z
+    .array(
+      z.object({
+        id,
+        direction: z.enum(['in', 'out']),
+        at: instant,
+        body: z.string(),
+        status: z.enum(valuesOf(TEXT_STATUSES)),
+        error: z.string().nullable(),
+        phoneId: id.nullable(),
+      }),
+    )
+    .describe('Text messages, the newest first'),
+  textGateway: z.boolean().describe('Whether texts leave from here; otherwise from the rep’s own phone'),
   /** Mail that is held or may have gone out, for this task. */
   held: z
     .object({
@@ -286,6 +300,20 @@ export const writeEmail = endpoint({
     ...emailFormatting,
     taskId: id.nullable().default(null),
     inReplyTo: id.nullable().default(null),
+  }),
+  response: z.object({ summary: z.string().describe('What follows, in a sentence') }),
+})
+export const writeText = endpoint({
+  method: 'post',
+  path: '/api/prospects/{id}/texts',
+  summary: 'Send a text message; it leaves at once, in calling hours there',
+  params: withId,
+  body: z.object({
+    id,
+    phoneId: id,
+    body: required(2_000),
+    taskId: id.nullable().default(null),
+    agreed: z.boolean().default(false).describe('That the person agreed to texts, where that is not known yet'),
   }),
   response: z.object({ summary: z.string().describe('What follows, in a sentence') }),
 })

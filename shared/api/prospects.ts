@@ -10,6 +10,7 @@ import {
   PHONE_KINDS,
   PHONE_STATUSES,
   PROSPECT_STATUSES,
+  TEXT_CONSENTS,
   RATINGS,
   STAGE_KINDS,
   TOUCH_KINDS,
@@ -31,6 +32,7 @@ export const phoneSchema = z.object({
   kind: z.string(),
   status: z.enum(valuesOf(PHONE_STATUSES)),
   tags: z.array(z.string()),
+  textConsent: z.enum(valuesOf(TEXT_CONSENTS)).describe('Whether its person agreed to texts'),
 })
 export const emailSchema = z.object({ id, address: z.string(), status: z.enum(valuesOf(EMAIL_ADDRESS_STATUSES)) })
 export const companyStatus = z.enum(valuesOf(COMPANY_STATUSES))
@@ -288,6 +290,7 @@ export const editPhone = endpoint({
     kind: z.enum(valuesOf(PHONE_KINDS)).optional(),
     status: z.enum(valuesOf(PHONE_STATUSES)).optional(),
     tags: z.array(text(40)).max(10).optional(),
+    textConsent: z.enum(['given', 'stopped']).optional(),
   }),
 })
 export const removePhone = endpoint({

@@ -36,6 +36,11 @@ const KIND_WORDS: Record<string, string> = {
   meeting_result: 'After the meeting',
 }
 const place = computed(() => [person.value.city, person.value.region].filter(Boolean).join(', '))
+/** Whether what they wrote last was a text. */
+const byText = computed(() => {
+  const text = props.brief.texts.find(({ direction }) => direction === 'in')
+  return Boolean(text && props.brief.textGateway && text.at >= (lastIn.value?.at ?? 0))
+})
 const lastIn = computed(() => props.brief.mail.find((mail) => mail.direction === 'in'))
 const answered = computed(
   () => lastIn.value && props.brief.mail.find((mail) => mail.direction === 'out' && mail.at < lastIn.value!.at),
@@ -93,16 +98,16 @@ async function fillAndSend(): Promise<void> {
 }
 const pinned = computed(() => props.brief.notes.find((note) => note.pinned))
 const writer = ref<{ send(): Promise<unknown> } | null>(null)
-const toSend = ref<{ copy(): Promise<void> } | null>(null)
+const toSend = ref<{ copy(): Promise<void>; send(): Promise<unknown> | undefined } | null>(null)
 /** Puts the cursor in the answer. */
 function write(): void {
-  root.value?.querySelector<HTMLElement>('.writer .tiptap')?.focus()
+  root.value?.querySelector<HTMLElement>('.writer :is(.tiptap, textarea)')?.focus()
 }
 defineExpose({
   stamp,
   write,
   cycleQuality: () => went.value?.cycle(),
-  sendEmail: () => writer.value?.send(),
+  sendEmail: () => (writer.value ?? toSend.value)?.send(),
   copyMessage: () => toSend.value?.copy(),
 })
 </script>
@@ -185,7 +190,7 @@ defineExpose({
       </form>
     </div>
     <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" class="mt-1" />
-    <section v-if="lastIn && (brief.task?.kind === 'reply' || !brief.script)" class="panel mt-3">
+    <section v-if="lastIn && !byText && (brief.task?.kind === 'reply' || !brief.script)" class="panel mt-3">
       <h3>{{ person.firstName }} wrote, {{ times.moment(lastIn.at) }}</h3>
       <p class="pre said">{{ lastIn.body.trim() }}</p>
       <details v-if="answered" class="small dim mt-2">
@@ -195,8 +200,11 @@ defineExpose({
     </section>
     <div class="two mt-3">
       <section v-if="brief.task?.kind === 'reply'" class="panel">
-        <h3 class="mb-2">Answer <kbd>R</kbd></h3>
-        <MailWriter :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
+        <h3 class="mb-2">Answer{{ byText ? ' by text' : '' }} <kbd>R</kbd></h3>
+        <div class="writer">
+          <TextWriter v-if="byText" :key="brief.task.id" :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
+          <MailWriter v-else :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
+        </div>
       </section>
       <section v-else-if="brief.message && brief.task?.kind === 'email'" class="panel">
         <h3 class="mb-2">Look it over, then send <kbd>S</kbd></h3>
@@ -209,7 +217,7 @@ defineExpose({
           @sent="emit('sent')"
         />
       </section>
-      <StepMessage v-else-if="brief.message" ref="toSend" :key="brief.task?.id" :brief="brief" />
+      <StepMessage v-else-if="brief.message" ref="toSend" :key="brief.task?.id" :brief="brief" @sent="emit('sent')" />
       <section v-else class="panel">
         <h3>{{ brief.task?.kind === 'task' ? 'What to do' : 'What to say' }}</h3>
         <p v-if="brief.script" class="pre">{{ brief.script }}</p>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Brief } from '#shared/api/desk'
 import { textLength, textLengthInWords } from '#core/text/textMessage'
 import { useDrafts } from '~/stores/drafts'
@@ -7,6 +7,9 @@ import { useNotices } from '~/stores/notices'
 
 /** A text or a social touch that is due: what to send, where, and how to get it there. */
 const props = defineProps<{ brief: Brief }>()
+const emit = defineEmits<{ sent: [] }>()
+/** The text that leaves from here, where a gateway is connected. */
+const writer = ref<{ send(): Promise<unknown> } | null>(null)
 const drafts = useDrafts()
 const notices = useNotices()
 const isText = computed(() => props.brief.task?.kind === 'text')
@@ -32,11 +35,24 @@ async function copy(): Promise<void> {
     () => notices.say('This browser does not let the page copy. Select the text and copy it.'),
   )
 }
-defineExpose({ copy })
+defineExpose({ copy, send: () => writer.value?.send() })
 </script>
 
 <template>
-  <section class="panel">
+  <section v-if="isText && brief.textGateway" class="panel">
+    <h3 class="mb-2">Look it over, then send <kbd>S</kbd></h3>
+    <p v-if="brief.message?.missing.length" class="notice small">
+      There is no {{ brief.message.missing.join(', ').replaceAll('_', ' ') }} on record: fill the gap yourself.
+    </p>
+    <TextWriter
+      ref="writer"
+      :brief="brief"
+      :task-id="brief.task?.id ?? null"
+      :begun="brief.message?.body ?? ''"
+      @sent="emit('sent')"
+    />
+  </section>
+  <section v-else class="panel">
     <h3>
       {{ isText ? 'Text to send' : 'What to post or write'
       }}<span v-if="isText && phone" class="dim"> · to {{ phone.shown }}</span>

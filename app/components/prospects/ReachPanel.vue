@@ -56,10 +56,13 @@ const add = (what: 'addPhone' | 'addEmail') =>
       body: { version: props.person.version, [what]: typed.value },
     }),
   )
-async function change(
-  phone: Phone,
-  body: { kind?: PhoneKind; status?: Phone['status']; tags?: string[] },
-): Promise<void> {
+interface PhoneChange {
+  kind?: PhoneKind
+  status?: Phone['status']
+  tags?: string[]
+  textConsent?: 'given' | 'stopped'
+}
+async function change(phone: Phone, body: PhoneChange): Promise<void> {
   formError.value = ''
   try {
     await call(editPhone, { params: { id: props.person.id, phone: phone.id }, body })
@@ -82,7 +85,12 @@ async function stop(channel: 'call' | 'email', on: boolean): Promise<void> {
   }
 }
 const said = (phone: Phone) =>
-  [phone.kind, ...(phone.status === 'unverified' ? [] : [PHONE_STATUSES[phone.status]])].join(', ')
+  [
+    phone.kind,
+    ...(phone.status === 'unverified' ? [] : [PHONE_STATUSES[phone.status]]),
+    ...(phone.textConsent === 'unknown' ? [] : [CONSENT[phone.textConsent]]),
+  ].join(', ')
+const CONSENT = { given: 'texts agreed', stopped: 'no texts' }
 </script>
 
 <template>
@@ -129,6 +137,12 @@ const said = (phone: Phone) =>
         >
           <option v-for="(label, status) in PHONE_STATUSES" :key="status" :value="status">{{ label }}</option>
         </select>
+        <span v-if="phone.textConsent !== 'stopped'" class="row">
+          <button v-if="phone.textConsent === 'unknown'" class="link" @click="change(phone, { textConsent: 'given' })">
+            They agreed to texts</button
+          ><button class="link" @click="change(phone, { textConsent: 'stopped' })">No texts to this number</button>
+        </span>
+        <span v-else class="dim">They asked for no more texts; START from this number allows them again.</span>
         <span v-for="one in phone.tags" :key="one" class="chip"
           >{{ one }}
           <button

@@ -29,6 +29,7 @@ const lastError = ref('')
 const editing = ref(false)
 const enrolling = ref(false)
 const writing = ref(false)
+const texting = ref(false)
 const moving = ref(false)
 const person = computed(() => brief.value?.prospect ?? null)
 const pinned = computed(() => brief.value?.notes.find((note) => note.pinned))
@@ -110,7 +111,17 @@ const actions = [
     key: 'e',
     label: 'Email',
     run: () => {
+      texting.value = false
       writing.value = true
+    },
+  },
+  {
+    key: 't',
+    label: 'Text',
+    run: () => {
+      writing.value = false
+      texting.value = false
+      texting.value = true
     },
   },
   { key: 'm', label: 'Meeting', run: () => callFor('meeting') },
@@ -150,6 +161,7 @@ useKeys([
     always: true,
     run: () => {
       writing.value = false
+      texting.value = false
     },
   },
   {
@@ -185,6 +197,7 @@ const takeBack = (entry: HistoryEntry) =>
 useHead({ title: computed(() => person.value?.name ?? 'Prospect') })
 function sent(): void {
   writing.value = false
+  texting.value = false
   void read()
 }
 </script>
@@ -222,6 +235,10 @@ function sent(): void {
       />
       <section v-if="writing" class="panel mt-3">
         <MailWriter :brief="brief" begin @sent="sent()" />
+      </section>
+      <section v-if="texting" class="panel mt-3">
+        <TextWriter v-if="brief.textGateway" :brief="brief" :task-id="null" begin @sent="sent()" />
+        <p v-else class="dim">No gateway for texts is connected: send it from your phone, then log it as a task.</p>
       </section>
       <p v-if="pinned" class="notice pinned pre">
         <b>Pinned.</b> {{ pinned.body }} <span class="dim small num">{{ pinned.by }}, {{ times.day(pinned.at) }}</span>

@@ -57,6 +57,7 @@ export function addReferral(context: ReactionContext, prospect: Prospect, detail
         number: referral.phone,
         kind: 'work',
         status: 'unverified',
+        textConsent: 'unknown',
         position: 0,
       },
       cause,

@@ -54,7 +54,9 @@ export function whyNoCall(state: EngineState, prospect: Prospect): string | null
 /** Why the person may not be sent a text, or null: a text goes to a mobile number, and a stop on calls holds for it. */
 export function whyNoText(state: EngineState, prospect: Prospect): string | null {
   if (prospect.stopCall) return 'asked for no calls'
-  return usablePhones(state, prospect.id).some(({ kind }) => kind === 'mobile') ? null : 'no mobile number that works'
+  const mobile = usablePhones(state, prospect.id).filter(({ kind }) => kind === 'mobile')
+  if (!mobile.length) return 'no mobile number that works'
+  return mobile.every(({ textConsent }) => textConsent === 'stopped') ? 'asked for no more texts' : null
 }
 
 /** Why a step of a kind cannot be done for the person at all, or null where it can. */

@@ -14,6 +14,7 @@ export type EffectKind =
   | 'queueEmail'
   | 'cancelEmail'
   | 'settleEmail'
+  | 'setTextConsent'
   | 'openEmail'
   | 'clickEmail'
   | 'recordTouch'

@@ -15,6 +15,7 @@ import type {
   ProspectStatus,
   TaskKind,
   TaskStatus,
+  TextConsent,
   TouchKind,
   TimeZoneSource,
 } from '../../enumerations'
@@ -68,6 +69,7 @@ export interface Phone {
   number: string
   kind: string
   status: PhoneStatus
+  textConsent: TextConsent
   position: number
 }
 

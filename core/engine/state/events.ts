@@ -5,6 +5,7 @@ import type {
   MeetingResult,
   PhoneStatus,
   ProspectStatus,
+  TextConsent,
 } from '../../enumerations'
 import type { Id, Instant } from '../../instant'
 import type { DealTerms } from './dealTerms'
@@ -79,6 +80,10 @@ export type DomainEvent = EventBase &
     | { kind: 'emailSent'; messageId: Id }
     | { kind: 'emailOpened'; messageId: Id }
     | { kind: 'emailClicked'; messageId: Id }
+    | { kind: 'textWritten'; messageId: Id; phoneId: Id; taskId: Id | null; agreed: boolean }
+    | { kind: 'textReceived'; messageId: Id }
+    | { kind: 'textFailed'; messageId: Id; senderId: Id | null }
+    | { kind: 'textConsentSet'; phoneId: Id; to: TextConsent }
     | { kind: 'emailFailed'; messageId: Id; permanent: boolean }
     | { kind: 'emailHeld'; messageId: Id }
     /** `why`, in words, as it was found at the moment of sending. */

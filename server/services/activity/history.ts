@@ -112,7 +112,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
         l.name as list,
         o.counts_as, n.body as note,
-        case when h.kind = 'emailClicked' then m.clicked_url else m.subject end as subject,
+        case when h.kind = 'emailClicked' then m.clicked_url else coalesce(m.subject, s.body) end as subject,
         case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
         (
           select r.body
@@ -147,6 +147,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         left join lists l on l.id = (h.payload ->> 'listId')::uuid
         left join lateral (select string_agg(body, E'\\n') as body from notes where event_id = h.id) n on true
         left join email_messages m on m.id = (h.payload ->> 'messageId')::uuid
+        left join text_messages s on s.id = (h.payload ->> 'messageId')::uuid
         left join event_texts x on x.event_id = h.id
         left join bulk_people b on h.kind = 'changedWithMany'
           and b.action_id = (h.payload ->> 'actionId')::uuid

@@ -36,7 +36,7 @@ export function withFields(state: EngineState, prospectId: Id, keys: readonly st
       const address = { ...row, address: '', status: 'ok' as const }
       filled = { ...filled, emailAddress: { ...filled.emailAddress, [row.id]: address } }
     } else if (key === 'phone' && !usablePhones(filled, prospectId).length) {
-      const phone = { ...row, number: '', kind: 'work', status: 'unverified' as const }
+      const phone = { ...row, number: '', kind: 'work', status: 'unverified' as const, textConsent: 'unknown' as const }
       filled = { ...filled, phone: { ...filled.phone, [row.id]: phone } }
     } else if (key.includes('custom:')) {
       const id = linkId(prospectId, key)

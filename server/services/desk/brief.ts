@@ -20,6 +20,8 @@ import { callWithoutOutcome, choices, offered, taskForCall } from './outcomes'
 import { meetingOf } from './meetings'
 import { missingIn } from '../email/messages'
 import { notesOf } from '../prospects/notes'
+import { env } from '../../environment'
+import { textsOf } from '../texts/send'
 import { touchGoals } from '../lists/touchGoals'
 import { describe } from '../prospects/prospects'
 import { readerOf, type Viewer } from '../access/viewer'
@@ -156,12 +158,13 @@ export async function brief(
   const everReached = Object.values(state.touch).some(
     (row) => row.prospectId === prospectId && row.countsAs === 'conversation',
   )
-  const [prospect, content, notes, mail, held] = await Promise.all([
+  const [prospect, content, notes, mail, held, texts] = await Promise.all([
     describe(viewer, prospectId, state, book),
     contentOf(live, prospectId, viewer),
     notesOf(prospectId),
     mailOf(prospectId),
     heldMail(live?.messageId ?? null),
+    textsOf(prospectId),
   ])
   return {
     prospect,
@@ -169,6 +172,8 @@ export async function brief(
     message: content.message,
     notes,
     mail,
+    texts,
+    textGateway: env().textGateway !== null,
     held,
     slope,
     now: state.now,

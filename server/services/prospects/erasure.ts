@@ -174,6 +174,11 @@ const ERASE = [
     where prospect_id in (select id from them)
   `,
   sql`
+    update text_messages
+    set body = '', number = '', phone_id = null, error = null
+    where prospect_id in (select id from them)
+  `,
+  sql`
     update email_messages
     set subject = null, body = null, html = null, attachments = '{}', clicked_url = null, last_error = null
     where prospect_id in (select id from them)

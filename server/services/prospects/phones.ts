@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto'
-import type { PhoneStatus } from '#core/enumerations'
+import type { PhoneStatus, TextConsent } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { tidy } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
 import { breaksUnique, db, type Db } from '../../db/pool'
-import { recordEvents } from '../../engine/recordEvents'
+import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { mustSee } from '../access/access'
 import { notFound, Refusal, refusedBy } from '../access/errors'
 import { editAlone, logEdit, putFirst } from './contacts'
@@ -16,15 +16,19 @@ interface PhoneEdit {
   kind?: string
   status?: PhoneStatus
   tags?: readonly string[]
+  textConsent?: Exclude<TextConsent, 'unknown'>
   first?: boolean
 }
 
-/** Does something to a number; where its status is set, through the engine, which decides what is called. */
+/**
+ * Does something to a number; where its status is set, or whether it gets texts, through the engine, which decides what
+ * is called and texted.
+ */
 async function withStatus(
   viewer: Viewer,
   prospectId: Id,
   phoneId: Id,
-  to: PhoneStatus | undefined,
+  to: { status?: PhoneStatus | undefined; textConsent?: TextConsent | undefined },
   rest: (client: Db) => Promise<void>,
 ): Promise<void> {
   await mustSee(viewer, prospectId)
@@ -33,26 +37,19 @@ async function withStatus(
     prospectId,
   ])
   if (!rowCount) throw notFound('number')
-  if (to === undefined) return editAlone(prospectId, rest)
-  await recordEvents(
-    [
-      {
-        id: randomUUID(),
-        kind: 'phoneStatusSet',
-        prospectId,
-        actorId: viewer.id,
-        causedByEventId: null,
-        phoneId,
-        to,
-      },
-    ],
-    {
-      alsoWrite: async (client, { results: [result] }) => {
-        if (result!.problems.length) throw refusedBy(result!.problems)
-        await rest(client)
-      },
+  const about = { prospectId, actorId: viewer.id, causedByEventId: null, phoneId }
+  const events: NewEvent[] = [
+    ...(to.status ? [{ ...about, id: randomUUID(), kind: 'phoneStatusSet' as const, to: to.status }] : []),
+    ...(to.textConsent ? [{ ...about, id: randomUUID(), kind: 'textConsentSet' as const, to: to.textConsent }] : []),
+  ]
+  if (!events.length) return editAlone(prospectId, rest)
+  await recordEvents(events, {
+    alsoWrite: async (client, { results }) => {
+      const problems = results.flatMap((result) => result.problems)
+      if (problems.length) throw refusedBy(problems)
+      await rest(client)
     },
-  )
+  })
 }
 
 /**
@@ -62,7 +59,7 @@ async function withStatus(
 export async function editPhone(viewer: Viewer, prospectId: Id, phoneId: Id, edit: PhoneEdit): Promise<void> {
   const number = edit.number === undefined ? undefined : await readNumber(edit.number, prospectId)
   const status = edit.status ?? (number ? 'unverified' : undefined)
-  await withStatus(viewer, prospectId, phoneId, status, async (client) => {
+  await withStatus(viewer, prospectId, phoneId, { status, textConsent: edit.textConsent }, async (client) => {
     const tags = edit.tags && [...new Set(edit.tags.map(tidy).filter(Boolean))].sort((a, b) => a.localeCompare(b))
     try {
       await client.query(
@@ -94,13 +91,14 @@ export async function editPhone(viewer: Viewer, prospectId: Id, phoneId: Id, edi
 /** Removes a number. One that was called stays in the history, marked as wrong. */
 export async function removePhone(viewer: Viewer, prospectId: Id, phoneId: Id): Promise<{ removed: boolean }> {
   let removed = false
-  await withStatus(viewer, prospectId, phoneId, 'wrong', async (client) => {
+  await withStatus(viewer, prospectId, phoneId, { status: 'wrong' }, async (client) => {
     const { rowCount } = await client.query(
       sql`
         delete from phones n
         where n.id = $1
           and not exists (select from touches t where t.phone_id = n.id)
           and not exists (select from calls c where c.phone_id = n.id)
+          and not exists (select from text_messages m where m.phone_id = n.id)
       `,
       [phoneId],
     )

@@ -136,7 +136,8 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
             select coalesce(
               json_agg(
                 json_build_object(
-                  'id', n.id, 'number', n.number, 'kind', n.kind, 'status', n.status, 'tags', n.tags
+                  'id', n.id, 'number', n.number, 'kind', n.kind, 'status', n.status, 'tags', n.tags,
+                  'textConsent', n.text_consent
                 ) order by n.position
               ), '[]'
             )

@@ -140,6 +140,7 @@ function amongMany(start: EngineState): EngineState {
         number: '+12125550100',
         kind: 'work',
         status: 'correct' as const,
+        textConsent: 'unknown' as const,
         position: 0,
       })),
       ...start.phone,

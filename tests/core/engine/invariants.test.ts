@@ -105,6 +105,9 @@ const act = fc.record({
     'cancel',
     'open',
     'click',
+    'text',
+    'textIn',
+    'consent',
   ),
   cadence: fc.constantFrom('mixed', 'calls', 'varied', 'varied', 'forked', 'forked'),
   outcome: fc.constantFrom(...Object.keys(book.outcomes), 'made', 'made', 'made'),
@@ -120,7 +123,8 @@ interface Life {
 function doIt(given: Act, world: EngineState, now: number, id: string): DomainEvent | null {
   const about = { id, at: now, prospectId: given.who, actorId: 'rep', causedByEventId: null }
   const pick = <T>(rows: readonly T[]): T | null => rows[given.pick % Math.max(1, rows.length)] ?? null
-  const mine = <E extends 'enrollment' | 'emailMessage' | 'task'>(entity: E) => ofProspect(world, entity, given.who)
+  const mine = <E extends 'enrollment' | 'emailMessage' | 'task' | 'phone'>(entity: E) =>
+    ofProspect(world, entity, given.who)
   switch (given.what) {
     case 'enroll':
       return { ...about, kind: 'enrolled', cadenceId: given.cadence }
@@ -147,6 +151,29 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
     case 'click': {
       const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
       return row && { ...about, kind: 'emailClicked', messageId: row.id }
+    }
+    case 'text': {
+      const row = pick(mine('phone'))
+      const taskId = pick(mine('task').filter((one) => one.status === 'open'))?.id ?? null
+      return (
+        row && {
+          ...about,
+          kind: 'textWritten',
+          messageId: about.id,
+          phoneId: row.id,
+          taskId,
+          agreed: given.pick % 2 === 0,
+        }
+      )
+    }
+    case 'textIn':
+      return { ...about, kind: 'textReceived', messageId: about.id }
+    case 'consent': {
+      const row = pick(mine('phone'))
+      const to = given.pick % 3 ? ('stopped' as const) : ('given' as const)
+      return (
+        row && { ...about, kind: 'textConsentSet', phoneId: row.id, to, actorId: given.pick % 2 ? about.actorId : null }
+      )
     }
     case 'bounce': {
       const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))

@@ -30,4 +30,9 @@ describe('the environment', () => {
       expect.stringContaining(`${name} is not an address`),
     ]),
   )
+  it('says what is missing where the gateway for texts is set in part', () => {
+    expect(checkEnvironment({ ...good, TEXT_URL: 'https://texts.example', TEXT_FROM: '+16075550100' })).toEqual([
+      'Text messages need TEXT_URL, TEXT_TOKEN, TEXT_SECRET and TEXT_FROM; only TEXT_URL, TEXT_FROM is set',
+    ])
+  })
 })

@@ -1,0 +1,24 @@
+-- Up Migration
+
+-- Whether a number may be sent texts: its person agreed, or asked for no more.
+alter table phones
+  add column text_consent text not null default 'unknown' check (text_consent in ('unknown', 'given', 'stopped')),
+  add column text_consent_at timestamptz(3);
+
+-- Text messages that went over the gateway, out and in. Without a prospect: from a number that nobody here has. Without
+-- a user, one that is sent by itself: the answer to STOP, START and HELP.
+create table text_messages (
+  id uuid primary key,
+  prospect_id uuid references prospects,
+  phone_id uuid references phones,
+  number text not null,
+  direction text not null check (direction in ('out', 'in')),
+  body text not null,
+  status text not null check (status in ('queued', 'sent', 'delivered', 'failed', 'received')),
+  user_id uuid references users,
+  at timestamptz(3) not null,
+  error text,
+  constraint text_messages_check check ((direction = 'in') = (status = 'received'))
+);
+create index text_messages_by_prospect on text_messages (prospect_id, at);
+create index text_messages_by_number on text_messages (number, at);
