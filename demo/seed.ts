@@ -254,6 +254,7 @@ async function addCadences(manager: Viewer, templates: ReadonlyMap<string, strin
       exits: { ...DEFAULT_EXITS, ...cadence.exits },
       entry: { ...DEFAULT_ENTRY, ...cadence.entry },
       shared: true,
+      emailType: null,
       afterLast: [],
       window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 },
       // A step of a template’s name uses it.

@@ -1,4 +1,4 @@
-import type { CadenceStatus, StepKind } from '../enumerations'
+import type { CadenceStatus, EmailType, StepKind } from '../enumerations'
 import type { Id } from '../instant'
 import type { Hours } from '../calendar/window'
 import type { EntryRules } from './entry'
@@ -46,6 +46,8 @@ export interface Cadence {
   status: CadenceStatus
   /** Whether people who have not asked for it are written to: a cold cadence never goes to a company in a deal. */
   cold: boolean
+  /** The type of its emails; none: one to one where it is cold, otherwise requested. */
+  emailType?: EmailType | null
   /** When mail may go out, by the recipient's wall clock. */
   window: Hours
   /** What ends it before its last step. */
@@ -68,4 +70,9 @@ export function stepInsteadOf(cadence: Cadence, deletedId: Id): Step | null {
     if (step) return step
   }
   return null
+}
+
+/** The type of a cadence's emails: where it says none, cold ones are written to one person, the others requested. */
+export function emailTypeOf({ cold, emailType }: Pick<Cadence, 'cold' | 'emailType'>): EmailType {
+  return emailType ?? (cold ? 'one_to_one' : 'requested')
 }

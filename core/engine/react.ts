@@ -26,6 +26,7 @@ import { applyExits } from './exits'
 import type { Playbook } from './state/playbook'
 import { issueStep } from './moves/issueStep'
 import { advance, endEnrollment, moveStage } from './moves/progress'
+import { moveWithin } from './moves/moveWithin'
 import { withdraw } from './moves/withdraw'
 import { makeTask, PLAN_REPLACED, replacePlans, touch } from './moves/work'
 import { endWaitsEarly } from './moves/branches'
@@ -121,6 +122,8 @@ function dispatch(context: ReactionContext): void {
       withdraw(context, enrollment, { source: 'person' })
       return advance(context, prospect, enrollment, { source: 'person' })
     }
+    case 'enrollmentMoved':
+      return moveWithin(context, event)
     case 'stepDue': {
       const enrollment = context.state.enrollment[event.enrollmentId]
       if (enrollment && context.playbook.cadences[enrollment.cadenceId]?.status === 'paused') return

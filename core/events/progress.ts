@@ -7,6 +7,11 @@ export const progressEvents = {
   enrolled: undoable('Enrolled', { cadenceId: ref, startAt: moment.nullable().optional() }),
   unenrolled: undoable('Removed from the cadence', { enrollmentId: ref }),
   stepSkipped: undoable('Step skipped', { enrollmentId: ref }),
+  enrollmentMoved: undoable('Moved within the cadence', {
+    enrollmentId: ref,
+    stepId: ref.nullable(),
+    dueAt: moment.nullable(),
+  }),
   stepDue: happens('Step due', { enrollmentId: ref }),
   actionDue: happens('Scheduled action', { delayedActionId: ref }),
   actionCancelled: undoable('Scheduled action canceled', { delayedActionId: ref }),

@@ -97,6 +97,7 @@ interface CadenceRow {
   name: string
   status: Cadence['status']
   cold: boolean
+  email_type: Cadence['emailType']
   window_days: number[]
   window_from: number
   window_to: number
@@ -185,6 +186,7 @@ function readCadence(row: CadenceRow): Cadence {
     name: row.name,
     status: row.status,
     cold: row.cold,
+    emailType: row.email_type ?? null,
     window: { days: row.window_days, from: row.window_from, to: row.window_to },
     exits: { ...DEFAULT_EXITS, ...row.exits },
     entry: { ...DEFAULT_ENTRY, ...row.entry },

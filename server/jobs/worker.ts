@@ -185,7 +185,8 @@ async function runJobs(
           runBulk: async (payload) => runBulk((payload as { actionId: string }).actionId),
           indexFields: async () => indexCustomFields(),
           rescore: async () => rescore(),
-          sendText: async (payload) => deliverText((payload as { id: string }).id),
+          sendText: async (payload, { job }) =>
+            deliverText((payload as { id: string }).id, job.attempts >= job.max_attempts),
           sendSystemEmail: async (payload) => sendSystemEmail((payload as { id: string }).id),
         },
       })

@@ -4,7 +4,7 @@ import { entrySchema } from '#core/cadence/entry'
 import { exitsSchema } from '#core/cadence/exits'
 import { endsAtTime } from '#core/cadence/wait'
 import { wayConditionSchema } from '#core/cadence/ways'
-import { CADENCE_STATUSES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
+import { CADENCE_STATUSES, EMAIL_TYPES, STEP_KINDS, WAIT_UNITS, valuesOf } from '#core/enumerations'
 import { STEP_FIGURES, WAITS_FOR } from '#core/cadence/figures'
 import { peopleAsked } from './bulk'
 import { emailFormatting, filledEmail } from './emailText'
@@ -91,6 +91,11 @@ export const cadenceContent = {
     .default(true)
     .describe('Whether others see and start it; a rep’s own is not, until they share it'),
   cold: z.boolean().default(true),
+  emailType: z
+    .enum(valuesOf(EMAIL_TYPES))
+    .nullable()
+    .default(null)
+    .describe('The type of its emails; null: one to one where it is cold, otherwise requested'),
   window: hoursSchema.default({ days: [1, 2, 3, 4, 5], from: 480, to: 1020 }),
   entry: entrySchema.prefault({}).describe('Who may enter'),
   exits: exitsSchema.prefault({}).describe('What ends it, for the prospect or everyone at the company'),
@@ -340,6 +345,20 @@ export const skipStep = endpoint({
   summary: 'Leave the step out that a prospect is at; the cadence goes on with the next one',
   params: withId,
   body: z.object({ id }),
+  response: z.object({ summary: z.string() }),
+})
+export const moveEnrollment = endpoint({
+  method: 'post',
+  path: '/api/enrollments/{id}/move',
+  summary: 'Move a prospect to a step of the cadence they are in, at once or at a time; or let theirs wait until then',
+  params: withId,
+  body: z
+    .object({
+      id,
+      stepId: id.nullable().default(null).describe('null: the step they are at'),
+      dueAt: instant.nullable().default(null).describe('null: at once'),
+    })
+    .refine(({ stepId, dueAt }) => stepId !== null || dueAt !== null, 'Choose a step or a time'),
   response: z.object({ summary: z.string() }),
 })
 export const unenroll = endpoint({

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, shallowRef } from 'vue'
+import { emailTypeOf } from '#core/cadence/steps'
+import { EMAIL_TYPES, choicesOf } from '#core/enumerations'
 import type { Cadence } from '#shared/api/cadences'
 import { stages as listStages } from '#shared/api/settings/stages'
 import { call, type ApiError } from '~/api/call'
@@ -24,6 +26,13 @@ const cold = computed({
   get: () => cadence.value.cold,
   set: (value) => {
     cadence.value = { ...cadence.value, cold: value }
+  },
+})
+/** The type of its emails; what it is where none was chosen follows from whether it is cold. */
+const emailType = computed({
+  get: () => emailTypeOf(cadence.value),
+  set: (value) => {
+    cadence.value = { ...cadence.value, emailType: value }
   },
 })
 const entry = computed({
@@ -95,6 +104,10 @@ const at = (field: string) => props.formError?.at(field)
       </div>
       <p v-if="at('window')" class="clay small" role="alert">{{ at('window') }}</p>
       <p class="dim small">By the recipient’s clock; never on their holidays.</p>
+      <v-select v-model="emailType" :items="choicesOf(EMAIL_TYPES)" label="Type of its emails" />
+      <p class="dim small">
+        Prospects who take no email of this type are left out. Marketing carries the postal address and the opt-out.
+      </p>
     </section>
   </div>
 </template>

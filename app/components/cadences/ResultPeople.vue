@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { FIGURE_LABELS, WAITS_FOR } from '#core/cadence/figures'
 import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
-import { cadenceResultPeople, skipStep, unenroll } from '#shared/api/cadences'
+import { cadenceResultPeople, moveEnrollment, skipStep, unenroll } from '#shared/api/cadences'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -17,7 +17,11 @@ export interface Figure {
   version?: string
 }
 const asked = defineModel<Figure | null>({ required: true })
-const props = defineProps<{ cadenceId: string }>()
+const props = defineProps<{
+  cadenceId: string
+  /** The steps they can be moved to, in order. */
+  steps: readonly { id: string; name: string }[]
+}>()
 const emit = defineEmits<{ changed: [] }>()
 const notices = useNotices()
 const times = useTimes()
@@ -48,11 +52,11 @@ const title = computed(() => {
   return figure ? FIGURE_LABELS[figure] : ''
 })
 /** Does the same with everyone who is chosen, one after the other; says how many it was. */
-async function each(endpoint: typeof skipStep | typeof unenroll, done: string): Promise<void> {
+async function each(work: (id: string) => Promise<unknown>, done: string): Promise<void> {
   busy.value = true
   let changed = 0
   for (const id of chosen.value) {
-    const went = await call(endpoint, { params: { id }, body: { id: crypto.randomUUID() } }).then(
+    const went = await work(id).then(
       () => true,
       (error: unknown) => {
         notices.error(error)
@@ -67,6 +71,19 @@ async function each(endpoint: typeof skipStep | typeof unenroll, done: string): 
   emit('changed')
   await read()
 }
+const simply = (endpoint: typeof skipStep | typeof unenroll) => (id: string) =>
+  call(endpoint, { params: { id }, body: { id: crypto.randomUUID() } })
+const move = (to: { stepId: string | null; dueAt: number | null }) => (id: string) =>
+  call(moveEnrollment, { params: { id }, body: { id: crypto.randomUUID(), ...to } })
+/** Until when those who are chosen wait; null while that is not asked. */
+const waiting = ref(false)
+const until = ref<number | null>(null)
+async function pause(): Promise<void> {
+  if (until.value === null) return
+  await each(move({ stepId: null, dueAt: until.value }), `wait until ${times.moment(until.value)}`)
+  waiting.value = false
+  until.value = null
+}
 const all = computed({
   get: () => found.value !== null && chosen.value.length === found.value.people.length && chosen.value.length > 0,
   set: (on) => {
@@ -76,7 +93,7 @@ const all = computed({
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="640" aria-label="People of this figure" scrollable>
+  <v-dialog v-model="open" max-width="720" aria-label="People of this figure" scrollable>
     <v-card v-if="asked" class="pa-5">
       <h2>“{{ asked.stepName }}”, {{ title }}</h2>
       <p v-if="!found" class="dim" role="status">Loading …</p>
@@ -103,11 +120,25 @@ const all = computed({
           The first {{ found.people.length }} of {{ found.count.toLocaleString('en-US') }}.
         </p>
       </template>
+      <form v-if="waiting && chosen.length" class="row mt-3" @submit.prevent="pause">
+        <WhenField v-model="until" kind="task" :prospect-id="null" :time-zone="null" label="Wait until" class="grow" />
+        <v-btn type="submit" color="primary" size="small" :disabled="until === null" :loading="busy">Pause</v-btn>
+      </form>
       <div class="row mt-3">
         <template v-if="asked.figure === 'here' && chosen.length">
-          <v-btn color="primary" :loading="busy" @click="each(skipStep, 'went on to the next step')"
+          <v-btn color="primary" :loading="busy" @click="each(simply(skipStep), 'went on to the next step')"
             >Skip this step for {{ chosen.length }}</v-btn
-          ><v-btn variant="outlined" :disabled="busy" @click="each(unenroll, 'removed from the cadence')"
+          ><v-menu
+            ><template #activator="{ props: act }"
+              ><v-btn v-bind="act" variant="outlined" :disabled="busy">Move to …</v-btn></template
+            ><v-list
+              ><v-list-item
+                v-for="step in steps.filter(({ id }) => id !== asked!.step)"
+                :key="step.id"
+                :title="step.name"
+                @click="each(move({ stepId: step.id, dueAt: null }), `moved to “${step.name}”`)" /></v-list></v-menu
+          ><v-btn variant="outlined" :disabled="busy" @click="waiting = !waiting">Pause until …</v-btn
+          ><v-btn variant="outlined" :disabled="busy" @click="each(simply(unenroll), 'removed from the cadence')"
             >Remove {{ chosen.length }}</v-btn
           >
         </template>

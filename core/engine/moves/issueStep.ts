@@ -44,8 +44,7 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     )
     const impossible = made
       ? 'this email has gone out before'
-      : (whyNotReachable(context, prospect, step.kind, cadence.cold) ??
-        whyNotFollowing(context, enrollment, cadence, step))
+      : (whyNotReachable(context, prospect, step.kind, cadence) ?? whyNotFollowing(context, enrollment, cadence, step))
     if (impossible) {
       const summary = `${step.name || step.kind}: left out, ${impossible}`
       const next = nextStep(cadence, step)
@@ -79,8 +78,13 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
  * Why a step of a kind cannot be done for a prospect at all, as a part of a sentence; null where it can. A call or a
  * text is left out where there is no hour in which both the team and the law there allow it.
  */
-function whyNotReachable(context: ReactionContext, prospect: Prospect, kind: StepKind, cold: boolean): string | null {
-  const why = whyNoStep(context.state, prospect, kind, cold)
+function whyNotReachable(
+  context: ReactionContext,
+  prospect: Prospect,
+  kind: StepKind,
+  cadence: Cadence,
+): string | null {
+  const why = whyNoStep(context.state, prospect, kind, cadence)
   if (why || (kind !== 'call' && kind !== 'text')) return why
   try {
     nextCallable(context.now, context.playbook.callHours, placeOf(prospect), context.playbook.holidays)

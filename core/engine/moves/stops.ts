@@ -1,7 +1,7 @@
 import { EMAIL_TYPES, STEP_KINDS, type EmailType, type StepKind } from '../../enumerations'
 import { whyNotAgain, whyNotToday, type EntryFacts } from '../../cadence/entry'
 import { firstStep } from '../../cadence/route'
-import type { Cadence } from '../../cadence/steps'
+import { emailTypeOf, type Cadence } from '../../cadence/steps'
 import { print } from '../../filter/sentence'
 import type { Id } from '../../instant'
 import { fitsNow } from '../state/facts'
@@ -33,11 +33,6 @@ export function whyStopped(state: EngineState, prospect: Prospect, cold: boolean
   return null
 }
 
-/** The kind of mail a cadence's steps are: cold ones are written to one person, the others were asked for. */
-export function emailTypeOf(cold: boolean): EmailType {
-  return cold ? 'one_to_one' : 'requested'
-}
-
 /** Why the person may not be mailed, or null; with a kind, also where they take none of that. */
 export function whyNoEmail(state: EngineState, prospect: Prospect, kind: EmailType | null = null): string | null {
   if (prospect.stopEmail) return 'asked for no email'
@@ -60,8 +55,13 @@ export function whyNoText(state: EngineState, prospect: Prospect): string | null
 }
 
 /** Why a step of a kind cannot be done for the person at all, or null where it can. */
-export function whyNoStep(state: EngineState, prospect: Prospect, kind: StepKind, cold: boolean): string | null {
-  if (kind === 'email') return whyNoEmail(state, prospect, emailTypeOf(cold))
+export function whyNoStep(
+  state: EngineState,
+  prospect: Prospect,
+  kind: StepKind,
+  cadence: Pick<Cadence, 'cold' | 'emailType'>,
+): string | null {
+  if (kind === 'email') return whyNoEmail(state, prospect, emailTypeOf(cadence))
   if (kind === 'call') return whyNoCall(state, prospect)
   return kind === 'text' ? whyNoText(state, prospect) : null
 }
@@ -113,7 +113,7 @@ export function whyNotEnroll(state: EngineState, book: Playbook, prospect: Prosp
   if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
   const against = whyNotByRules(state, book, prospect, cadence)
   if (against) return against
-  const unreachable = whyNoStep(state, prospect, first.kind, cadence.cold)
+  const unreachable = whyNoStep(state, prospect, first.kind, cadence)
   return unreachable && `Starts with ${first.kind === 'email' ? 'an' : 'a'} ${STEP_KINDS[first.kind]}: ${unreachable}`
 }
 

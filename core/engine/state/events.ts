@@ -62,6 +62,7 @@ export type DomainEvent = EventBase &
     | { kind: 'unenrolled'; enrollmentId: Id }
     /** The step in hand is left out, and the cadence goes on. */
     | { kind: 'stepSkipped'; enrollmentId: Id }
+    | { kind: 'enrollmentMoved'; enrollmentId: Id; stepId: Id | null; dueAt: Instant | null }
     | { kind: 'stepDue'; enrollmentId: Id }
     | { kind: 'actionDue'; delayedActionId: Id }
     | { kind: 'actionCancelled'; delayedActionId: Id }

@@ -25,7 +25,8 @@ export interface MailParts {
   prospectId: string
   enrollmentId: string | null
   stepId: string | null
-  cold: boolean
+  /** Whether it needs the postal address and the opt-out: to many, of a cold cadence, or marketing. */
+  commercial: boolean
   /** Written text for personal mail; the step's template otherwise. */
   subject: string
   body: string
@@ -33,7 +34,7 @@ export interface MailParts {
   html: string | null
   /** Which version of its step it is; null where the step has one text only. */
   versionId: string | null
-  /** Its attachments, then the pictures in its text; `lost` names what is not there any more. */
+  /** Its attachments and the pictures in its text; `lostFiles` says whether one of them is not there any more. */
   files: readonly EmailFile[]
   lostFiles: boolean
   inReplyTo: string | null
@@ -156,8 +157,8 @@ export function compose(parts: MailParts): Composed {
   }
   const id = headerId(parts)
   const optOut = `${env().url}/u/${signedToken('optout', parts.prospectId)}`
-  const marketing = parts.kind === 'bulk' || (parts.kind === 'step' && parts.cold)
-  const foot = marketing
+  const { commercial } = parts
+  const foot = commercial
     ? `\n\n--\n${[parts.teamName, parts.postalAddress].filter(Boolean).join(', ')}\nNo more mail from us: ${optOut}`
     : ''
   const text = body.text + foot
@@ -182,7 +183,7 @@ export function compose(parts: MailParts): Composed {
       messageId: id,
       ...(parts.inReplyTo && { inReplyTo: parts.inReplyTo, references: parts.inReplyTo }),
       ...(thread && { inReplyTo: thread.ids.at(-1)!, references: [...thread.ids] }),
-      ...(marketing && {
+      ...(commercial && {
         headers: { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' },
       }),
       ...(parts.meeting && {

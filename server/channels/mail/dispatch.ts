@@ -5,7 +5,8 @@ import { allotSlots, type Sender } from '#core/cadence/allot'
 import { breadthOnTheWay } from '#core/engine/breadth'
 import type { Playbook } from '#core/engine/state/playbook'
 import { placeOf, type EmailMessage, type EngineState } from '#core/engine/state/engineState'
-import { emailTypeOf, whyNoEmail, whyStopped } from '#core/engine/moves/stops'
+import { emailTypeOf } from '#core/cadence/steps'
+import { whyNoEmail, whyStopped } from '#core/engine/moves/stops'
 import type { Id, Instant } from '#core/instant'
 import { readMailParts } from './mailParts'
 import { describeError, doDueWork, type DueEntry } from '../../engine/dueWork'
@@ -166,9 +167,10 @@ function whyNot(state: EngineState, playbook: Playbook, message: EmailMessage, k
   const enrollment = message.enrollmentId ? state.enrollment[message.enrollmentId] : null
   if (message.kind === 'step' && enrollment?.status !== 'active') return 'The cadence has ended'
   if (state.emailAddress[message.emailAddressId]?.status === 'bounced') return 'The address has bounced'
-  const cold = enrollment ? (playbook.cadences[enrollment.cadenceId]?.cold ?? false) : false
+  const cadence = (enrollment && playbook.cadences[enrollment.cadenceId]) ?? { cold: false }
   return (
-    whyStopped(state, prospect, cold) ?? whyNoEmail(state, prospect, message.kind === 'step' ? emailTypeOf(cold) : kind)
+    whyStopped(state, prospect, cadence.cold) ??
+    whyNoEmail(state, prospect, message.kind === 'step' ? emailTypeOf(cadence) : kind)
   )
 }
 

@@ -1,4 +1,5 @@
 import type { Db } from '../../db/pool'
+import type { EmailType } from '#core/enumerations'
 import { picturesIn } from '#core/text/html'
 import type { EmailFile, MailParts } from './compose'
 import { allottedVersion, textOfVersion, type TextVersion } from '#core/cadence/versions'
@@ -13,6 +14,7 @@ interface Row extends MergeRow {
   enrollment_id: string | null
   step_id: string | null
   cold: boolean | null
+  email_type: EmailType | null
   subject: string | null
   body: string | null
   html: string | null
@@ -76,7 +78,8 @@ export async function readMailParts(
     name: 'mail-parts',
     text: sql`
       select
-        m.id, ms(world_now()) as now, m.kind, m.prospect_id, m.enrollment_id, m.step_id, ca.cold, m.in_reply_to,
+        m.id, ms(world_now()) as now, m.kind, m.prospect_id, m.enrollment_id, m.step_id, ca.cold,
+        ca.email_type, m.in_reply_to,
         m.attempts, m.written, th.thread, s.weight, s.versions, m.version_id as version,
         (
           select o.version_id
@@ -150,7 +153,7 @@ export async function readMailParts(
         prospectId: row.prospect_id,
         enrollmentId: row.enrollment_id,
         stepId: row.step_id,
-        cold: row.cold ?? false,
+        commercial: row.kind === 'bulk' || (row.kind === 'step' && (row.cold || row.email_type === 'marketing')),
         ...allotted(row),
         ...filesOf(row, files),
         inReplyTo: row.in_reply_to,

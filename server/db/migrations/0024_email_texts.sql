@@ -70,4 +70,6 @@ alter table email_messages
   add column html text,
   add column attachments uuid[] not null default '{}';
 
+create index email_messages_with_files on email_messages (id) where html is not null or attachments <> '{}';
+
 alter table system_emails add column html text;

@@ -92,6 +92,7 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
       sql`
         select
           c.id, c.status, c.version, c.name, c.category, c.description, c.shared, c.owner_id as "ownerId", c.cold,
+          c.email_type as "emailType",
           c.after_last as "afterLast",
           json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as
         window

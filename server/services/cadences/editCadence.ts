@@ -108,9 +108,9 @@ export async function addCadence(viewer: Viewer, given: Draft): Promise<{ id: Id
       sql`
         insert into cadences (
           id, name, cold, window_days, window_from, window_to, exits, entry, owner_id, after_last, category,
-          description, shared, created_at
+          description, shared, email_type, created_at
         )
-        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, world_now())
+        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, world_now())
       `,
       [
         id,
@@ -126,6 +126,7 @@ export async function addCadence(viewer: Viewer, given: Draft): Promise<{ id: Id
         draft.category,
         draft.description,
         draft.shared && viewer.role !== 'rep',
+        draft.emailType,
       ],
     )
     await writeSteps(client, id, draft.steps)
@@ -168,7 +169,8 @@ export async function editCadence(
           name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, exits = $8,
           entry = $9, after_last = $10, category = $11, description = $12, shared = $13,
           -- Where it has no owner, the user who stops sharing it becomes its owner.
-          owner_id = case when $13 then owner_id else coalesce(owner_id, $14) end, version = version + 1
+          owner_id = case when $13 then owner_id else coalesce(owner_id, $14) end, email_type = $15,
+          version = version + 1
         where id = $1
       `,
       [
@@ -186,6 +188,7 @@ export async function editCadence(
         edit.description,
         edit.shared,
         viewer.id,
+        edit.emailType,
       ],
     )
     await writeSteps(client, id, edit.steps)

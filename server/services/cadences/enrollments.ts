@@ -3,7 +3,7 @@ import { breadthOfEvent } from '#core/engine/breadth'
 import { whyNotEnroll } from '#core/engine/moves/stops'
 import { explain } from '#core/engine/explain'
 import { fullName } from '#core/engine/state/engineState'
-import type { Id } from '#core/instant'
+import type { Id, Instant } from '#core/instant'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { allottedVersion, textOfVersion, type Versioned } from '#core/cadence/versions'
 import { fillEmail } from '../templates/templates'
@@ -180,10 +180,16 @@ export async function byHand(viewer: Viewer, event: NewEvent): Promise<{ summary
   }
 }
 
-/** Takes someone out of a cadence, or leaves out the step they are at. */
+/** What can be done by hand with someone who is in a cadence. */
+type EnrollmentChange =
+  | { kind: 'unenrolled' }
+  | { kind: 'stepSkipped' }
+  | { kind: 'enrollmentMoved'; stepId: Id | null; dueAt: Instant | null }
+
+/** Takes someone out of a cadence, leaves out the step they are at, or moves them within it. */
 export async function changeEnrollment(
   viewer: Viewer,
-  kind: 'unenrolled' | 'stepSkipped',
+  change: EnrollmentChange,
   id: Id,
   enrollmentId: Id,
 ): Promise<{ summary: string }> {
@@ -192,5 +198,5 @@ export async function changeEnrollment(
   )
   if (!row) throw notFound('enrollment')
   const about = { id, prospectId: row.prospect_id, actorId: viewer.id, causedByEventId: null }
-  return byHand(viewer, { ...about, kind, enrollmentId })
+  return byHand(viewer, { ...about, ...change, enrollmentId })
 }

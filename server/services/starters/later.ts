@@ -111,6 +111,7 @@ export const LATER: readonly StarterCadence[] = [
     about:
       'For people who buy later: every 10 days within 3 months, every 25 within 9, every 45 beyond, by their tags.',
     cold: false,
+    emailType: 'marketing',
     exits: { replied: 'person', booked: 'person' },
     tags: HORIZONS,
     steps: branch(0, 'hours', 'When do they buy?', [

@@ -1,4 +1,4 @@
-import type { Scope } from '#core/enumerations'
+import type { EmailType, Scope } from '#core/enumerations'
 import type { UnsavedStep } from '../cadences/stepDraft'
 
 /**
@@ -11,6 +11,7 @@ export interface StarterCadence {
   category: string
   about: string
   cold: boolean
+  emailType?: EmailType
   exits: { replied: Scope; booked: Scope }
   /** Tags that filters of its ways speak of: made where they are not there yet. `tagged` stands for them until then. */
   tags?: readonly string[]

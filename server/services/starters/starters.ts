@@ -153,6 +153,7 @@ async function take(
     if (!asked.cadences.includes(key) || there.has(cadence.name.toLowerCase())) continue
     const ids = await tagIds(tags)
     const { id } = await addCadence(viewer, {
+      emailType: null,
       ...cadence,
       exits: { ...DEFAULT_EXITS, ...cadence.exits },
       entry: DEFAULT_ENTRY,

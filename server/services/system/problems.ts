@@ -19,6 +19,7 @@ const JOBS: Record<string, string> = {
   indexFields: 'Index of a custom field',
   rescore: 'Scoring everyone',
   sendSystemEmail: 'Test email or invitation',
+  sendText: 'Text message',
 }
 
 const SET_ASIDE_SQL = sql`

@@ -127,7 +127,8 @@ export async function deleteUnusedFiles(): Promise<number> {
       )
       and not exists (
         select from email_messages m
-        where f.id = any(m.attachments) or position(f.id::text in m.html) > 0
+        where (m.html is not null or m.attachments <> '{}')
+          and (f.id = any(m.attachments) or position(f.id::text in m.html) > 0)
       )
   `)
   return rowCount ?? 0

@@ -41,9 +41,10 @@ async function whyNot(text: QueuedText): Promise<string | null> {
 
 /**
  * Hands a queued text over. Asked again at this moment: stops and what they said about texts. Throws where the gateway
- * does not answer, so that it is tried again; under the same id, so that it is sent once.
+ * does not answer, so that it is tried again; under the same id, so that it is sent once. The last time it counts as
+ * not delivered instead.
  */
-export async function deliverText(id: Id): Promise<void> {
+export async function deliverText(id: Id, isLast = false): Promise<void> {
   const text = await firstRow(
     db().query<QueuedText>(
       sql`
@@ -61,8 +62,8 @@ export async function deliverText(id: Id): Promise<void> {
   const delivery = why
     ? ({ status: 'refused', error: why } as const)
     : await handOverText({ id, to: text.number, text: text.body })
-  if (delivery.status === 'later') throw new Error(`${delivery.error}. The text is tried again`)
-  if (delivery.status === 'refused') return failText(id, delivery.error)
+  if (delivery.status === 'later' && !isLast) throw new Error(`${delivery.error}. The text is tried again`)
+  if (delivery.status !== 'taken') return failText(id, delivery.error)
   await db().query(sql`update text_messages set status = 'sent' where id = $1 and status = 'queued'`, [id])
 }
 

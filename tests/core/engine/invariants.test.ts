@@ -96,6 +96,7 @@ const act = fc.record({
     'unconfirmed',
     'remove',
     'skip',
+    'shift',
     'status',
     'plan',
     'many',
@@ -147,6 +148,13 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
     case 'open': {
       const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
       return row && { ...about, kind: 'emailOpened', messageId: row.id }
+    }
+    case 'shift': {
+      const row = pick(mine('enrollment').filter((one) => one.status !== 'ended'))
+      const { steps } = book.cadences[row?.cadenceId ?? ''] ?? { steps: [] }
+      const stepId = given.pick % 2 ? (steps[given.pick % Math.max(1, steps.length)]?.id ?? null) : null
+      const dueAt = now + given.hours * 3_600_000
+      return row && { ...about, kind: 'enrollmentMoved', enrollmentId: row.id, stepId, dueAt }
     }
     case 'click': {
       const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))

@@ -35,6 +35,7 @@ const COLUMNS: Record<string, Readonly<Record<string, string>> | null> = {
   'phones.text_consent': enumerations.TEXT_CONSENTS,
   'text_messages.direction': null,
   'text_messages.status': enumerations.TEXT_STATUSES,
+  'cadences.email_type': enumerations.EMAIL_TYPES,
   'email_templates.kind': enumerations.TEMPLATE_KINDS,
   'email_messages.kind': enumerations.EMAIL_KINDS,
   'email_messages.email_type': enumerations.EMAIL_TYPES,

@@ -208,6 +208,12 @@ describe('a text that a rep sends', () => {
     answer = 400
     const refused = await send(other)
     expect(await statusOf(refused)).toEqual({ status: 'failed', error: 'Not a mobile number' })
+    // Where the gateway does not answer the last time it is asked, it counts as not delivered.
+    answer = 500
+    const late = bodyFor(other)
+    await team.asRep.ok(writeText, { params: { id: other.id }, body: late })
+    await deliverText(late.id, true)
+    expect(await statusOf(late.id)).toEqual({ status: 'failed', error: 'The gateway for texts does not answer' })
     answer = 202
     const lost = await send(other)
     for (let twice = 0; twice < 2; twice++) {
@@ -217,7 +223,7 @@ describe('a text that a rep sends', () => {
       sql`select title from tasks where prospect_id = $1 and status = 'open' and kind = 'task'`,
       [other.id],
     )
-    expect(tasks.map(({ title }) => title)).toEqual(Array(2).fill('A text was not delivered: reach them another way'))
+    expect(tasks.map(({ title }) => title)).toEqual(Array(3).fill('A text was not delivered: reach them another way'))
   })
 })
 

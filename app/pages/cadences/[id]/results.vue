@@ -160,7 +160,12 @@ const climb = computed(() => {
         Shares are of the first number of a step; in brackets what they may be when more is known (95% interval). An
         open is counted where the recipient’s mail program says so.
       </p>
-      <ResultPeople v-model="asked" :cadence-id="id" @changed="read" />
+      <ResultPeople
+        v-model="asked"
+        :cadence-id="id"
+        :steps="results.steps.filter(({ archived }) => !archived)"
+        @changed="read"
+      />
     </template>
   </div>
 </template>

@@ -3,5 +3,5 @@ import { answer } from '../../../http/answer'
 import { changeEnrollment } from '../../../services/cadences/enrollments'
 
 export default answer(unenroll, ({ viewer, params, body }) =>
-  changeEnrollment(viewer, 'unenrolled', body.id, params.id),
+  changeEnrollment(viewer, { kind: 'unenrolled' }, body.id, params.id),
 )

@@ -3,5 +3,5 @@ import { answer } from '../../../http/answer'
 import { changeEnrollment } from '../../../services/cadences/enrollments'
 
 export default answer(skipStep, ({ viewer, params, body }) =>
-  changeEnrollment(viewer, 'stepSkipped', body.id, params.id),
+  changeEnrollment(viewer, { kind: 'stepSkipped' }, body.id, params.id),
 )
