@@ -54,7 +54,12 @@ export const CHANNELS = { call: 'calls', email: 'email', all: 'calls and email' 
 export type Channel = keyof typeof CHANNELS
 
 /** Whether a number may be sent texts, by what its person said. */
-export const TEXT_CONSENTS = { unknown: 'not asked', given: 'agreed', stopped: 'stopped' } as const
+export const TEXT_CONSENTS = {
+  unknown: 'not asked',
+  given: 'agreed',
+  declined: 'wants no texts',
+  stopped: 'said STOP',
+} as const
 export type TextConsent = keyof typeof TEXT_CONSENTS
 
 export const TEXT_STATUSES = {

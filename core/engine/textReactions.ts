@@ -8,7 +8,7 @@ import { onAnswered } from './emailReactions'
 import { planNextAction } from './moves/nextAction'
 import { advance, cadenceOf } from './moves/progress'
 import { withdrawTasks } from './moves/stopProspect'
-import { whyNoText, whyStopped } from './moves/stops'
+import { takesTexts, whyNoText, whyStopped } from './moves/stops'
 import { makeTask, replacePlans, touch } from './moves/work'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
@@ -36,7 +36,7 @@ export function onTextWritten(context: ReactionContext, event: Of<'textWritten'>
   if (prospect.stopCall) return context.refuse('to', 'Asked for no calls and no texts')
   const usable = phone?.status === 'correct' || phone?.status === 'unverified'
   if (phone?.prospectId !== prospect.id || !usable) return context.refuse('phoneId', 'This number cannot be texted')
-  if (phone.textConsent === 'stopped') return context.refuse('phoneId', 'They asked for no more texts to this number')
+  if (!takesTexts(phone)) return context.refuse('phoneId', 'They asked for no more texts to this number')
   if (phone.textConsent === 'unknown' && !event.agreed) {
     return context.refuse('agreed', 'Only people who agreed to texts may be sent any: confirm that they did')
   }
@@ -100,7 +100,7 @@ export function setTextConsent(context: ReactionContext, prospect: Prospect, eve
   if (phone?.prospectId !== prospect.id) return context.refuse('phone', 'There is no such number')
   if (phone.textConsent === event.to) return
   if (event.actorId && phone.textConsent === 'stopped') {
-    return context.refuse('textConsent', 'They asked for no more texts: only START from this number allows them again')
+    return context.refuse('textConsent', 'They said STOP: only START from this number allows texts again')
   }
   const cause: Cause = event.actorId
     ? { source: 'person' }

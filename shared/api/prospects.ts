@@ -290,7 +290,7 @@ export const editPhone = endpoint({
     kind: z.enum(valuesOf(PHONE_KINDS)).optional(),
     status: z.enum(valuesOf(PHONE_STATUSES)).optional(),
     tags: z.array(text(40)).max(10).optional(),
-    textConsent: z.enum(['given', 'stopped']).optional(),
+    textConsent: z.enum(['given', 'declined']).optional(),
   }),
 })
 export const removePhone = endpoint({

@@ -69,7 +69,7 @@ test('a rep texts a prospect who agreed, reads the answer first on the Desk, ans
     await expect(phone.getByText('you will get no more texts from us')).toBeVisible({ timeout: 1_000 })
   }).toPass({ timeout: 30_000 })
   await page.goto(`/prospects/${id}`)
-  await expect(page.getByText('no texts', { exact: false }).first()).toBeVisible()
+  await expect(page.getByText('said STOP to texts')).toBeVisible()
   await page.keyboard.press('t')
   await expect(page.getByText('They asked for no more texts to this number')).toBeVisible()
   await expect(page.getByRole('button', { name: /Send text/ })).toHaveCount(0)

@@ -53,9 +53,18 @@ const email = computed<Email>({
     extras.value = JSON.stringify({ html, attachments })
   },
 })
-/** What a template says goes above the signature; an answer keeps its subject. */
+/** Takes what a template says, which can be taken back; an answer keeps its subject. */
 function take(template: EmailTemplate): void {
   const { html, attachments } = template
+  const [before, id] = [email.value, whose()]
+  if (before.body.trim() && before.body !== signed()) {
+    notices.say(`The text is that of “${template.name}” now.`, {
+      label: 'Undo',
+      run: () => {
+        if (whose() === id) email.value = before
+      },
+    })
+  }
   email.value = { subject: subject.value || template.subject, body: template.body, html, attachments }
 }
 const { formError, busy, send: sending } = useSending()

@@ -97,8 +97,13 @@ defineExpose({ send })
         :error-messages="formError?.at('body')"
       />
       <p class="dim small num" :class="{ clay: length.parts > MOST_PARTS }">{{ textLengthInWords(length) }}</p>
-      <p v-if="phone.textConsent === 'stopped'" class="notice clay">
-        They asked for no more texts to this number. Only START from it allows them again.
+      <p v-if="phone.textConsent === 'stopped' || phone.textConsent === 'declined'" class="notice clay">
+        They asked for no more texts to this number.
+        {{
+          phone.textConsent === 'stopped'
+            ? 'Only START from it allows them again.'
+            : 'If they agreed since, say so under Contact.'
+        }}
       </p>
       <template v-else>
         <CheckBox v-if="phone.textConsent === 'unknown'" v-model="agreed" label="They agreed to get texts" />

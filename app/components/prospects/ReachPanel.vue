@@ -60,7 +60,7 @@ interface PhoneChange {
   kind?: PhoneKind
   status?: Phone['status']
   tags?: string[]
-  textConsent?: 'given' | 'stopped'
+  textConsent?: 'given' | 'declined'
 }
 async function change(phone: Phone, body: PhoneChange): Promise<void> {
   formError.value = ''
@@ -90,7 +90,7 @@ const said = (phone: Phone) =>
     ...(phone.status === 'unverified' ? [] : [PHONE_STATUSES[phone.status]]),
     ...(phone.textConsent === 'unknown' ? [] : [CONSENT[phone.textConsent]]),
   ].join(', ')
-const CONSENT = { given: 'texts agreed', stopped: 'no texts' }
+const CONSENT = { given: 'texts agreed', declined: 'no texts', stopped: 'said STOP to texts' }
 </script>
 
 <template>
@@ -138,11 +138,17 @@ const CONSENT = { given: 'texts agreed', stopped: 'no texts' }
           <option v-for="(label, status) in PHONE_STATUSES" :key="status" :value="status">{{ label }}</option>
         </select>
         <span v-if="phone.textConsent !== 'stopped'" class="row">
-          <button v-if="phone.textConsent === 'unknown'" class="link" @click="change(phone, { textConsent: 'given' })">
+          <button v-if="phone.textConsent !== 'given'" class="link" @click="change(phone, { textConsent: 'given' })">
             They agreed to texts</button
-          ><button class="link" @click="change(phone, { textConsent: 'stopped' })">No texts to this number</button>
+          ><button
+            v-if="phone.textConsent !== 'declined'"
+            class="link"
+            @click="change(phone, { textConsent: 'declined' })"
+          >
+            No texts to this number
+          </button>
         </span>
-        <span v-else class="dim">They asked for no more texts; START from this number allows them again.</span>
+        <span v-else class="dim">They said STOP; START from this number allows texts again.</span>
         <span v-for="one in phone.tags" :key="one" class="chip"
           >{{ one }}
           <button

@@ -13,6 +13,7 @@ import {
   openEnrollments,
   usableEmail,
   usablePhones,
+  type Phone,
   type Prospect,
   type EngineState,
 } from '../state/engineState'
@@ -46,12 +47,16 @@ export function whyNoCall(state: EngineState, prospect: Prospect): string | null
   return usablePhones(state, prospect.id).length ? null : 'no phone number that works'
 }
 
+/** Whether a number may be sent texts, as far as its person has said. */
+export const takesTexts = ({ textConsent }: Pick<Phone, 'textConsent'>): boolean =>
+  textConsent === 'unknown' || textConsent === 'given'
+
 /** Why the person may not be sent a text, or null: a text goes to a mobile number, and a stop on calls holds for it. */
 export function whyNoText(state: EngineState, prospect: Prospect): string | null {
   if (prospect.stopCall) return 'asked for no calls'
   const mobile = usablePhones(state, prospect.id).filter(({ kind }) => kind === 'mobile')
   if (!mobile.length) return 'no mobile number that works'
-  return mobile.every(({ textConsent }) => textConsent === 'stopped') ? 'asked for no more texts' : null
+  return mobile.some(takesTexts) ? null : 'asked for no more texts'
 }
 
 /** Why a step of a kind cannot be done for the person at all, or null where it can. */

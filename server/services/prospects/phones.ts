@@ -16,7 +16,7 @@ interface PhoneEdit {
   kind?: string
   status?: PhoneStatus
   tags?: readonly string[]
-  textConsent?: Exclude<TextConsent, 'unknown'>
+  textConsent?: 'given' | 'declined'
   first?: boolean
 }
 

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { isCallable } from '#core/calendar/callingHours'
 import { placeOf } from '#core/engine/state/engineState'
-import { whyStopped } from '#core/engine/moves/stops'
+import { takesTexts, whyStopped } from '#core/engine/moves/stops'
 import type { Id } from '#core/instant'
 import { handOverText } from '../../channels/text/gateway'
 import { db } from '../../db/pool'
@@ -34,7 +34,8 @@ async function whyNot(text: QueuedText): Promise<string | null> {
   const stopped = whyStopped(state, prospect, false)
   if (stopped) return stopped
   if (prospect.stopCall) return 'Asked for no calls and no texts'
-  if (state.phone[text.phoneId ?? '']?.textConsent === 'stopped') return 'Asked for no more texts'
+  const phone = state.phone[text.phoneId ?? '']
+  if (phone && !takesTexts(phone)) return 'Asked for no more texts'
   const late = text.age > FRESH && !isCallable(state.now, book.callHours, placeOf(prospect), book.holidays)
   return late ? 'The gateway took it only when calling hours there were over' : null
 }

@@ -3,7 +3,7 @@ import { v5 as derivedId } from 'uuid'
 import { z } from 'zod'
 import { keywordAnswer, textKeyword, type TextKeyword } from '#core/text/textKeywords'
 import type { Id } from '#core/instant'
-import { db, type Db } from '../../db/pool'
+import { db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { AlreadyRecorded, recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { env } from '../../environment'
@@ -80,12 +80,17 @@ async function recordOnce(events: NewEvent[], write: (client: Db) => Promise<voi
   }
 }
 
+/** What a number says of texts by a word: nothing where it only asks for help. */
+const SAYS = { stop: 'stopped', start: 'given', help: null } as const
+
 async function receiveText(callbackId: string, { from, text }: { from: string; text: string }): Promise<void> {
   const messageId = derivedId(callbackId, CALLBACKS)
   const owners = await ownersOf(from)
   const [owner] = owners
-  const write = (client: Db) =>
-    client.query(
+  const keyword = textKeyword(text)
+  const about = { actorId: null, causedByEventId: null }
+  const write = async (client: Db) => {
+    const { rowCount } = await client.query(
       sql`
         insert into text_messages (id, prospect_id, phone_id, number, direction, body, status, at)
         values ($1, $2, $3, $4, 'in', $5, 'received', world_now())
@@ -93,38 +98,42 @@ async function receiveText(callbackId: string, { from, text }: { from: string; t
       `,
       [messageId, owner?.prospectId ?? null, owner?.phoneId ?? null, from, text],
     )
-  const keyword = textKeyword(text)
+    return rowCount === 1
+  }
+  if (keyword) {
+    const to = SAYS[keyword]
+    const events = (to ? owners : []).map(({ prospectId, phoneId }) => ({
+      ...about,
+      id: derivedId(`${callbackId} ${phoneId}`, CALLBACKS),
+      kind: 'textConsentSet' as const,
+      prospectId,
+      phoneId,
+      to: to!,
+    }))
+    const finish = async (client: Db) => {
+      if (!(await write(client))) return
+      const isNew = to === null || (await setStop(client, from, to === 'stopped'))
+      if (isNew) await answerKeyword(client, keyword, callbackId, { ...owner, number: from })
+    }
+    return events.length ? recordOnce(events, finish) : transaction(finish)
+  }
   if (!owner) {
     await write(db())
-    log.warn('A text came from a number that nobody here has')
-    return
+    return log.warn('A text came from a number that nobody here has')
   }
-  const about = { actorId: null, causedByEventId: null }
-  if (!keyword) {
-    const event = { ...about, id: messageId, kind: 'textReceived' as const, prospectId: owner.prospectId, messageId }
-    return recordOnce([event], async (client) => void (await write(client)))
-  }
-  const known = await firstRow(
-    db().query<{ consent: string }>(sql`select text_consent as consent from phones where id = $1`, [owner.phoneId]),
+  const event = { ...about, id: messageId, kind: 'textReceived' as const, prospectId: owner.prospectId, messageId }
+  return recordOnce([event], async (client) => void (await write(client)))
+}
+
+/** Notes that a number said STOP, or START; gives whether that is new. */
+async function setStop(client: Db, number: string, on: boolean): Promise<boolean> {
+  const { rowCount } = await client.query(
+    on
+      ? sql`insert into text_stops (number, at) values ($1, world_now()) on conflict do nothing`
+      : sql`delete from text_stops where number = $1`,
+    [number],
   )
-  const to = { stop: 'stopped', start: 'given', help: null }[keyword] as 'stopped' | 'given' | null
-  const events = to
-    ? owners.map(({ prospectId, phoneId }) => ({
-        ...about,
-        id: derivedId(`${callbackId} ${phoneId}`, CALLBACKS),
-        kind: 'textConsentSet' as const,
-        prospectId,
-        phoneId,
-        to,
-      }))
-    : []
-  const answers = to === null || known?.consent !== to
-  const finish = async (client: Db) => {
-    const { rowCount } = await write(client)
-    if (rowCount && answers) await answerKeyword(client, keyword, callbackId, { ...owner, number: from })
-  }
-  if (events.length) await recordOnce(events, finish)
-  else await finish(db())
+  return rowCount === 1
 }
 
 /** Answers STOP, START or HELP by itself, once. */
@@ -132,7 +141,7 @@ async function answerKeyword(
   client: Db,
   keyword: TextKeyword,
   callbackId: string,
-  to: Owner & { number: string },
+  to: Partial<Owner> & { number: string },
 ): Promise<void> {
   const team = await firstRow(client.query<{ name: string }>(sql`select name from team`))
   const id = derivedId(`${callbackId} answer`, CALLBACKS)
@@ -141,7 +150,7 @@ async function answerKeyword(
       insert into text_messages (id, prospect_id, phone_id, number, direction, body, status, at)
       values ($1, $2, $3, $4, 'out', $5, 'queued', world_now())
     `,
-    [id, to.prospectId, to.phoneId, to.number, keywordAnswer(keyword, team!.name)],
+    [id, to.prospectId ?? null, to.phoneId ?? null, to.number, keywordAnswer(keyword, team!.name)],
   )
   await queueText(client, id)
 }

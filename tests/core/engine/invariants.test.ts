@@ -178,7 +178,7 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
       return { ...about, kind: 'textReceived', messageId: about.id }
     case 'consent': {
       const row = pick(mine('phone'))
-      const to = given.pick % 3 ? ('stopped' as const) : ('given' as const)
+      const to = (['stopped', 'given', 'declined'] as const)[given.pick % 3]!
       return (
         row && { ...about, kind: 'textConsentSet', phoneId: row.id, to, actorId: given.pick % 2 ? about.actorId : null }
       )

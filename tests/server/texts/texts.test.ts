@@ -276,6 +276,15 @@ describe('a text that comes in', () => {
       body: { textConsent: 'given' },
     })
     expect(consent.message).toContain('only START')
+    // What a rep noted by hand, a rep can change.
+    const other = await someone()
+    const note = (textConsent: string) =>
+      team.asRep.ok(editPhone, { params: { id: other.id, phone: other.phoneId }, body: { textConsent } as never })
+    await note('declined')
+    await team.asRep.refused(writeText, 422, { params: { id: other.id }, body: bodyFor(other) })
+    await note('given')
+    await send(other, { agreed: false })
+    taken.splice(0, taken.length, ...taken.filter(({ to: number }) => number === to.number))
     expect(await rows(sql`select id from tasks where prospect_id = $1 and kind = 'reply'`, [to.id])).toEqual([])
     await say('help')
     await answersLeave()
@@ -296,6 +305,15 @@ describe('a text that comes in', () => {
     expect(await callBack({ type: 'text.received', from: '+12125550199', text: 'Who is this?' })).toBe(200)
     expect(await rows(sql`select body, prospect_id from text_messages where number = '+12125550199'`)).toEqual([
       { body: 'Who is this?', prospect_id: null },
+    ])
+    // STOP from a number that nobody has is answered, and holds for a prospect who gets it later.
+    await callBack({ type: 'text.received', from: '+12125550199', text: 'STOP' })
+    await answersLeave()
+    expect(textsTo('+12125550199')).toHaveLength(1)
+    const later = await someone()
+    await db().query(sql`update phones set number = '+12125550199' where id = $1`, [later.phoneId])
+    expect(await rows(sql`select text_consent from phones where id = $1`, [later.phoneId])).toEqual([
+      { text_consent: 'stopped' },
     ])
   })
 })

@@ -3,6 +3,7 @@ import { reactive, ref, watchEffect } from 'vue'
 import { EMAIL_TYPES, choicesOf, type EmailType } from '#core/enumerations'
 import type { BulkAction } from '#shared/api/bulk'
 import type { EmailTemplate } from '#shared/api/email/templates'
+import { useNotices } from '~/stores/notices'
 
 const action = defineModel<BulkAction | null>({ required: true })
 const email = ref({ subject: '', body: '', html: null as string | null, attachments: [] as string[] })
@@ -14,7 +15,17 @@ watchEffect(() => {
       ? { type: 'email', ...email.value, subject: subject.trim(), kind: given.kind, sendAt: given.at }
       : null
 })
-function take({ subject, body, html, attachments }: EmailTemplate): void {
+const notices = useNotices()
+function take({ name, subject, body, html, attachments }: EmailTemplate): void {
+  const before = email.value
+  if (before.body.trim()) {
+    notices.say(`The text is that of “${name}” now.`, {
+      label: 'Undo',
+      run: () => {
+        email.value = before
+      },
+    })
+  }
   email.value = { subject, body, html, attachments }
 }
 </script>
