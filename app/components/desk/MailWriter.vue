@@ -108,6 +108,7 @@ defineExpose({ send })
       v-model="email"
       :prospect-id="brief.prospect.id"
       offer-templates
+      :simple="!begin"
       :begin="begin"
       :error-at="(field) => formError?.at(field)"
       @template="take"

@@ -202,7 +202,13 @@ defineExpose({
       <section v-if="brief.task?.kind === 'reply'" class="panel">
         <h3 class="mb-2">Answer{{ byText ? ' by text' : '' }} <kbd>R</kbd></h3>
         <div class="writer">
-          <TextWriter v-if="byText" :key="brief.task.id" :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
+          <LazyTextWriter
+            v-if="byText"
+            :key="brief.task.id"
+            :brief="brief"
+            :task-id="brief.task.id"
+            @sent="emit('sent')"
+          />
           <MailWriter v-else :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
         </div>
       </section>

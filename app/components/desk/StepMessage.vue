@@ -44,7 +44,7 @@ defineExpose({ copy, send: () => writer.value?.send() })
     <p v-if="brief.message?.missing.length" class="notice small">
       There is no {{ brief.message.missing.join(', ').replaceAll('_', ' ') }} on record: fill the gap yourself.
     </p>
-    <TextWriter
+    <LazyTextWriter
       ref="writer"
       :brief="brief"
       :task-id="brief.task?.id ?? null"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { emailHints } from '#core/email/hints'
 import type { EmailTemplate } from '#shared/api/email/templates'
 import { useMergeFields } from '~/composables/mergeFields'
@@ -24,6 +24,8 @@ const props = defineProps<{
   begin?: boolean
   /** Whether a whole template can be taken. */
   offerTemplates?: boolean
+  /** Begins as a plain field, which is there at once; formatting is loaded when it is asked for. */
+  simple?: boolean
 }>()
 const emit = defineEmits<{ template: [template: EmailTemplate] }>()
 const email = defineModel<EmailText>({ required: true })
@@ -36,6 +38,18 @@ const text = computed({
   get: () => ({ body: email.value.body, html: email.value.html }),
   set: ({ body, html }) => set({ body, html }),
 })
+const rich = ref(!props.simple || email.value.html !== null)
+watch(
+  () => email.value.html,
+  (html) => {
+    rich.value ||= html !== null
+  },
+)
+const body = computed({ get: () => email.value.body, set: (typed) => set({ body: typed }) })
+/** What is typed goes above the signature. */
+function toTop(event: FocusEvent): void {
+  if (body.value.startsWith('\n')) (event.target as HTMLTextAreaElement).setSelectionRange(0, 0)
+}
 const bytes = ref(0)
 const hints = computed(() => (email.value.body.trim() ? emailHints({ ...email.value, bytes: bytes.value }) : []))
 interface Editor {
@@ -80,7 +94,14 @@ const errorOf = (field: string) => props.errorAt?.(field)
         </v-menu>
       </template>
     </v-text-field>
+    <template v-if="!rich">
+      <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="errorOf('body')" @focus="toTop" />
+      <p class="row small">
+        <button type="button" class="link" @click="rich = true">Template, formatting, files</button>
+      </p>
+    </template>
     <LazyRichText
+      v-else
       ref="editor"
       v-model="text"
       label="Text"
@@ -90,11 +111,12 @@ const errorOf = (field: string) => props.errorAt?.(field)
       :error-message="errorOf('body')"
     >
       <template #tools>
-        <TemplateMenu kind="snippet" :prospect-id="template ? null : prospectId" @pick="editor?.insert($event)" />
+        <LazyTemplateMenu kind="snippet" :prospect-id="template ? null : prospectId" @pick="editor?.insert($event)" />
         <TemplateMenu v-if="offerTemplates" kind="email" :prospect-id="prospectId" :filled="!template" @pick="take" />
       </template>
     </LazyRichText>
-    <AttachedFiles
+    <LazyAttachedFiles
+      v-if="rich || email.attachments.length"
       v-model="attachments"
       :html="email.html"
       :readonly="readonly"
