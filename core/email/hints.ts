@@ -9,6 +9,8 @@ export interface WrittenEmail {
   html: string | null
   /** What its attachments and pictures come to, in bytes. */
   bytes: number
+  /** Whether it answers one of theirs, so that “Re:” is what it says. */
+  isAnswer?: boolean
 }
 
 /** Something about an email that may keep it from being read, with the reason. */
@@ -33,14 +35,14 @@ const LIMITS = { subject: 70, links: 3, words: 200, html: 100_000, bytes: 3_000_
 const megabytes = (bytes: number) => `${(bytes / 1_000_000).toFixed(1)} MB`
 const count = (text: string, pattern: RegExp) => text.match(pattern)?.length ?? 0
 
-function* subjectHints(subject: string): Generator<string> {
+function* subjectHints({ subject, isAnswer }: WrittenEmail): Generator<string> {
   const letters = subject.replace(/\{\{.*?\}\}/g, '').replace(/[^a-z]/gi, '')
   if (letters.length >= 6 && letters === letters.toUpperCase()) yield 'All capitals: filters take it for advertising'
   if (count(subject, /!/g) > 1) yield 'More than one exclamation mark: filters take it for advertising'
   if (subject.length > LIMITS.subject) {
     yield `${subject.length} characters: phones show about ${LIMITS.subject}, so put what matters first`
   }
-  if (/^\s*(?:re|fwd?):/i.test(subject)) {
+  if (!isAnswer && /^\s*(?:re|fwd?):/i.test(subject)) {
     yield '“Re:” on a first email looks like a trick; leave a follow-up’s subject empty to go on in the thread'
   }
 }
@@ -88,7 +90,7 @@ export function emailHints(email: WrittenEmail): EmailHint[] {
   const at = (field: EmailHint['field'], messages: Iterable<string>) =>
     [...messages].map((message) => ({ field, message }))
   return [
-    ...at('subject', subjectHints(email.subject)),
+    ...at('subject', subjectHints(email)),
     ...at('body', bodyHints(email)),
     ...(email.bytes > LIMITS.bytes
       ? at('attachments', [`${megabytes(email.bytes)} of files: many first emails with large files are not delivered`])

@@ -106,7 +106,7 @@ const at = (field: string) => props.formError?.at(field)
       <p class="dim small">By the recipient’s clock; never on their holidays.</p>
       <v-select v-model="emailType" :items="choicesOf(EMAIL_TYPES)" label="Type of its emails" />
       <p class="dim small">
-        Prospects who take no email of this type are left out. Marketing carries the postal address and the opt-out.
+        Prospects who opted out of this type are skipped. Marketing carries the postal address and the opt-out.
       </p>
     </section>
   </div>

@@ -51,7 +51,9 @@ function toTop(event: FocusEvent): void {
   if (body.value.startsWith('\n')) (event.target as HTMLTextAreaElement).setSelectionRange(0, 0)
 }
 const bytes = ref(0)
-const hints = computed(() => (email.value.body.trim() ? emailHints({ ...email.value, bytes: bytes.value }) : []))
+const hints = computed(() =>
+  email.value.body.trim() ? emailHints({ ...email.value, bytes: bytes.value, isAnswer: !props.template }) : [],
+)
 interface Editor {
   insert: (piece: { body: string; html: string | null }) => void
   focus: () => void

@@ -80,7 +80,7 @@ const dayHours = useDayHours()
       />
       <CheckBox
         v-model="team.countClicks"
-        label="Count clicks on links in emails: links lead to their page by way of Uphill"
+        label="Count clicks on links in emails (links go through Uphill)"
         :readonly="!session.manages"
       />
       <CheckBox v-model="team.attemptNotes" label="Require a note with every attempt" :readonly="!session.manages" />

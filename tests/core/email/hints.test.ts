@@ -37,6 +37,9 @@ describe('what may keep an email from being read', () => {
     expect(hints).toHaveLength(1)
     expect(hints[0]).toContain(expected)
   })
+  it('is not said of the subject of an answer', () => {
+    expect(hintsOf({ subject: 'Re: your question', isAnswer: true })).toEqual([])
+  })
   it('is not said of a link that leads where it says', () => {
     expect(hintsOf({ html: '<p><a href="https://www.thornwick.example/guide">thornwick.example</a></p>' })).toEqual([])
     expect(hintsOf({ html: '<p><a href="https://thornwick.example/guide">the guide</a></p>' })).toEqual([])
