@@ -36,7 +36,7 @@ useIntervalFn(() => {
       ><NuxtPage
     /></NuxtLayout>
     <NoticeBar />
-    <SignInAgain />
+    <LazySignInAgain v-if="session.ended" />
     <NuxtRouteAnnouncer />
   </v-app>
 </template>

@@ -32,7 +32,7 @@ export default defineVuetifyConfiguration({
       },
     },
   },
-  icons: { defaultSet: 'mdi-svg' },
+  icons: { defaultSet: 'custom' },
   defaults: {
     global: { ripple: false },
     VBtn: { variant: 'flat', density: 'default', rounded: 'md', style: 'text-transform: none; font-weight: 550' },

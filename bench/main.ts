@@ -1,3 +1,4 @@
+import { measureBlock } from './block'
 import { measureDesk } from './desk'
 import { measureImport, measureMillionRows } from './import'
 import { measureLists } from './lists'
@@ -15,6 +16,7 @@ const PARTS: Record<string, () => Promise<Measured | string | (Measured | string
   lists: measureLists,
   mail: measureMail,
   desk: measureDesk,
+  block: measureBlock,
   table: measureTable,
 }
 const asked = process.argv.slice(2).filter((name) => name in PARTS)

@@ -1,5 +1,6 @@
 import { db } from '../server/db/pool'
-import { firstInQueue } from '../server/services/desk/desk'
+import { nowAndPlaybook } from '../server/engine/nowAndPlaybook'
+import { firstInQueue } from '../server/services/desk/queue'
 import { quantile, time, type Measured } from './measure'
 import { addCrowd, addUser, freshWorld } from './world'
 import { firstRow, sql } from '../server/db/sql'
@@ -38,14 +39,18 @@ export async function measureQueue(): Promise<Measured> {
   const one = await firstRow(db().query<{ id: string }>(sql`select id from prospects limit 1`))
   const baseline = () =>
     db().query({ name: 'by-key', text: sql`select * from prospects where id = $1`, values: [one!.id] })
-  for (let warm = 0; warm < 100; warm++) await Promise.all([baseline(), firstInQueue(rep, 50)])
+  const front = async () => {
+    const { now, book } = await nowAndPlaybook()
+    return firstInQueue(rep, 50, now, book)
+  }
+  for (let warm = 0; warm < 100; warm++) await Promise.all([baseline(), front()])
   const ours: number[] = []
   const theirs: number[] = []
   for (let round = 0; round < 400; round++) {
     theirs.push(await time(baseline))
-    ours.push(await time(() => firstInQueue(rep, 50)))
+    ours.push(await time(() => front()))
   }
-  const { items } = await firstInQueue(rep, 50)
+  const items = await front()
   if (items.length !== 50) throw new Error(`${items.length} in the queue`)
   await world.leave()
   return {

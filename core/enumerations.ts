@@ -3,7 +3,7 @@
  * a sentence. Types, request schemas, choices on screens and the database's checks follow from these.
  */
 
-export const ROLES = { rep: 'rep', manager: 'manager', admin: 'admin' } as const
+export const ROLES = { rep: 'rep', caller: 'caller', manager: 'manager', admin: 'admin' } as const
 export type Role = keyof typeof ROLES
 
 /** How a user reads dates and times, each as an example. */
@@ -124,6 +124,90 @@ export type RequiredInput = keyof typeof REQUIRED_INPUTS
 export const CADENCE_STATUSES = { draft: 'draft', active: 'active', paused: 'paused', archived: 'archived' } as const
 export type CadenceStatus = keyof typeof CADENCE_STATUSES
 
+/** Why the people of a call block are called. */
+export const CALL_PURPOSES = {
+  first_contact: 'first contact',
+  follow_up: 'follow-up',
+  service: 'service',
+  event: 'event',
+} as const
+export type CallPurpose = keyof typeof CALL_PURPOSES
+
+/** How far someone is in a call block. */
+export const BLOCK_STATES = {
+  to_call: 'to call',
+  tried: 'no answer',
+  message: 'message left',
+  reached: 'reached',
+  meeting: 'meeting',
+  skipped: 'skipped',
+} as const
+export type BlockState = keyof typeof BLOCK_STATES
+
+/** How far a call block is. */
+export const BLOCK_STATUSES = {
+  not_begun: 'not begun',
+  under_way: 'under way',
+  done: 'done',
+  closed: 'closed',
+} as const
+export type BlockStatus = keyof typeof BLOCK_STATUSES
+
+/** In which order the people of a call block are called. */
+export const BLOCK_SORTS = {
+  list: 'in the order they were added',
+  score: 'highest score first',
+  untried: 'longest untouched first',
+  likely: 'most likely to answer now first',
+} as const
+export type BlockSort = keyof typeof BLOCK_SORTS
+
+/** How a user calls. */
+export const DIALERS = { dialer: 'The dialer that is connected', own_phone: 'My own phone' } as const
+export type DialerKind = keyof typeof DIALERS
+
+/** What a call block is to bring. */
+export const BLOCK_TARGETS = { call: 'calls', conversation: 'conversations', meeting: 'meetings' } as const
+export type BlockTarget = keyof typeof BLOCK_TARGETS
+
+/** What callers of a call block are paid for. */
+export const PAY_BASES = {
+  none: 'not paid by results',
+  call: 'call',
+  conversation: 'conversation',
+  meeting: 'meeting',
+} as const
+export type PayBasis = keyof typeof PAY_BASES
+
+/** By whose clock a sending window opens and closes. */
+export const WINDOW_CLOCKS = { prospect: 'the prospect’s', sender: 'the sender’s' } as const
+export type WindowClock = keyof typeof WINDOW_CLOCKS
+
+/** On whose holidays a sending window is closed. */
+export const WINDOW_HOLIDAYS = { prospect: 'the prospect’s', team: 'the team’s', none: 'none' } as const
+export type WindowHolidays = keyof typeof WINDOW_HOLIDAYS
+
+/** What puts an email off when it asks for its moment. */
+export const EMAIL_WAITS = {
+  window: 'the sending window to open',
+  cap: 'room in the daily cap',
+  domain: 'room in the cap for its receiving domain',
+  spacing: 'the pause between two emails',
+} as const
+export type EmailWait = keyof typeof EMAIL_WAITS
+
+/** What an email in the queue, or one that stays there, waits for. */
+export const QUEUE_REASONS = {
+  ...EMAIL_WAITS,
+  time: 'its time',
+  paused: 'its cadence to be resumed',
+  review: 'its rep to review it',
+  detail: 'a missing detail',
+  unknown: 'a check: it may have gone out',
+  retry: 'another try: the mail server did not take it',
+} as const
+export type QueueReason = keyof typeof QUEUE_REASONS
+
 export const STEP_KINDS = {
   email: 'email',
   call: 'call',
@@ -161,6 +245,7 @@ export type DelayedActionStatus = keyof typeof DELAYED_ACTION_STATUSES
 export const NOTIFICATION_KINDS = {
   reply: 'reply',
   handed_over: 'assigned to you',
+  call_block: 'call block',
   outcome: 'outcome',
   email_failed: 'email not sent',
   bulk: 'bulk action',
@@ -205,6 +290,24 @@ export const TASK_KINDS = {
   meeting_result: 'meeting result',
 } as const
 export type TaskKind = keyof typeof TASK_KINDS
+
+/** The kinds of to-do that are planned by hand, for one prospect or for many. */
+export const TO_DO_KINDS = { call: 'Call', email: 'Email', text: 'Text', task: 'To-do' } as const
+export type ToDoKind = keyof typeof TO_DO_KINDS
+
+/** How work of the queue is done, to choose by. */
+export const QUEUE_CHANNELS = { call: 'Calls', email: 'Emails', text: 'Texts', task: 'To-dos' } as const
+export type QueueChannel = keyof typeof QUEUE_CHANNELS
+
+/** The orders in which a rep may work the queue. */
+export const QUEUE_SORTS = {
+  recommended: 'Recommended order',
+  score: 'Highest score first',
+  due: 'Longest overdue first',
+  closing: 'Calling hours end soonest',
+  likely: 'Most likely to answer now',
+} as const
+export type QueueSort = keyof typeof QUEUE_SORTS
 
 export const TASK_STATUSES = { open: 'open', done: 'done', cancelled: 'canceled' } as const
 export type TaskStatus = keyof typeof TASK_STATUSES

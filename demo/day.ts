@@ -5,6 +5,7 @@ import { db } from '../server/db/pool'
 import { holidayTables } from '../server/engine/holidays'
 import type { Viewer } from '../server/services/access/viewer'
 import { planTask } from '../server/services/desk/tasks'
+import { NO_CONTENT } from '../server/services/templates/toDoContent'
 import { firstRow, sql } from '../server/db/sql'
 
 /** What calls are about, as reps write it down. */
@@ -132,6 +133,7 @@ export async function fillTheDay(rep: Viewer): Promise<void> {
     const today = index < planned / 2 ? now - (index - 4) * 420_000 : now + (index - planned / 2 + 1) * 900_000
     const dueAt = index < 5 ? leftOver + index * 600_000 : today
     await planTask(rep, id, {
+      ...NO_CONTENT,
       id: randomUUID(),
       task: 'call',
       title: ABOUT[index % ABOUT.length]!,

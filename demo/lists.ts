@@ -12,6 +12,7 @@ import { addToList } from '../server/services/lists/batches'
 import { STARTER_LISTS, takeLists } from '../server/services/starters/starters'
 import { setTags } from '../server/services/fields/tags'
 import type { Viewer } from '../server/services/access/viewer'
+import { industryOf } from './names'
 import { seeded } from './seeded'
 import { firstRow, sql } from '../server/db/sql'
 
@@ -23,8 +24,6 @@ const TAGS = [
   'Asked for a sample',
   'Budget in January',
 ]
-const INDUSTRIES = ['cheese', 'cider', 'seed vault', 'museum store', 'cold warehouse']
-
 /** Tags, ratings, fields of the team's own with values, and companies with something known about them. */
 export async function describePeople(manager: Viewer): Promise<void> {
   const random = seeded(23)
@@ -46,14 +45,16 @@ export async function describePeople(manager: Viewer): Promise<void> {
       required: false,
     }),
   ])
-  const { rows: companies } = await db().query<{ id: string }>(sql`select id from companies order by name_key`)
-  for (const [index, { id }] of companies.entries()) {
-    const kinds = [['soft cheese', 'hard cheese'], ['cider'], ['seeds'], ['textiles'], ['frozen goods']][index % 5]!
+  const { rows: companies } = await db().query<{ id: string; name: string }>(
+    sql`select id, name from companies order by name_key`,
+  )
+  for (const { id, name } of companies) {
+    const industry = industryOf(name)
     await db().query(sql`update companies set industry = $2, size = $3, custom = $4 where id = $1`, [
       id,
-      INDUSTRIES[index % 5],
+      industry.name,
       6 + Math.floor(random() * 240),
-      JSON.stringify({ [stored.id]: kinds }),
+      JSON.stringify({ [stored.id]: industry.stores }),
     ])
   }
   const { rows: people } = await db().query<{ id: string }>(sql`select id from prospects order by created_at, name_key`)

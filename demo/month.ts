@@ -10,7 +10,7 @@ import { takeDueActions, takeDueSteps } from '../server/engine/dueSteps'
 import { holidayTables } from '../server/engine/holidays'
 import { recordEvents } from '../server/engine/recordEvents'
 import { noteOpened, writeEmail } from '../server/services/email/messages'
-import type { OutcomeDetails } from '../shared/api/desk'
+import type { OutcomeDetails } from '../shared/api/desk/desk'
 import { enroll } from '../server/services/cadences/enrollments'
 import { brief } from '../server/services/desk/brief'
 import { settleMeeting } from '../server/services/desk/meetings'
@@ -18,7 +18,7 @@ import { logOutcome } from '../server/services/desk/outcomes'
 import { finishTask } from '../server/services/desk/tasks'
 import type { Viewer } from '../server/services/access/viewer'
 import { stopClock } from './clock'
-import { nameOf, TITLES } from './names'
+import { industryOf, nameOf, TITLES } from './names'
 import { seeded } from './seeded'
 import { firstRow, sql } from '../server/db/sql'
 
@@ -171,9 +171,29 @@ const SHARES: [name: string, share: number][] = [
   ['Do not call', 0.01],
 ]
 
+/** What comes of a call at an hour: who is called at a good one where they are is spoken to more often. */
+async function sharesAt(prospectId: string, at: number): Promise<typeof SHARES> {
+  const row = await firstRow(
+    db().query<{ timeZone: string; company: string | null }>(
+      sql`
+        select p.time_zone as "timeZone", c.name as company
+        from prospects p
+          left join companies c on c.id = p.company_id
+        where p.id = $1
+      `,
+      [prospectId],
+    ),
+  )
+  const { hour, weekday } = DateTime.fromMillis(at).setZone(row!.timeZone)
+  const isGood = industryOf(row!.company ?? '').early ? hour < 10 : hour >= 15
+  const quiet = (isGood ? 0.35 : 1.5) * (weekday === 1 ? 1.3 : 1)
+  return SHARES.map(([name, share], index) => [name, index < 2 ? share * quiet : share])
+}
+
 async function logSomething(rep: Viewer, task: { id: string; prospect_id: string }, at: number): Promise<void> {
-  let left = random() * SHARES.reduce((sum, [, share]) => sum + share, 0)
-  const [name] = SHARES.find(([, share]) => (left -= share) <= 0) ?? SHARES[0]!
+  const shares = await sharesAt(task.prospect_id, at)
+  let left = random() * shares.reduce((sum, [, share]) => sum + share, 0)
+  const [name] = shares.find(([, share]) => (left -= share) <= 0) ?? shares[0]!
   const outcome = await firstRow(db().query<{ id: string }>(sql`select id from outcomes where name = $1`, [name]))
   const later = workday(
     DateTime.fromMillis(at)

@@ -102,3 +102,21 @@ export const COMPANIES: SampleCompany[] = PLACE_NAMES.map((place, index) => {
   const where = PLACES[index % 3 === 2 ? 8 + (Math.floor(index / 3) % 7) : index % 8]!
   return { name, domain: `${name.toLowerCase().replaceAll(' ', '-')}.example`, ...where }
 })
+
+/** What companies of the demo do, and what they keep in their rooms. */
+export const INDUSTRIES = [
+  { name: 'cheese', stores: ['soft cheese', 'hard cheese'], early: true },
+  { name: 'cider', stores: ['cider'], early: true },
+  { name: 'seed vault', stores: ['seeds'], early: false },
+  { name: 'museum store', stores: ['textiles'], early: false },
+  { name: 'cold warehouse', stores: ['frozen goods'], early: false },
+] as const
+
+/** Of each of KINDS, the place among INDUSTRIES. */
+const INDUSTRY_OF_KIND = [0, 0, 1, 1, 2, 3, 4, 0, 3, 1]
+
+/** What a company does, as its name says; companies with other names store cold goods. */
+export function industryOf(company: string): (typeof INDUSTRIES)[number] {
+  const kind = KINDS.findIndex((name) => company.endsWith(name))
+  return INDUSTRIES[INDUSTRY_OF_KIND[kind] ?? 4]!
+}

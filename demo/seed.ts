@@ -17,7 +17,12 @@ import { hashPassword } from '../server/services/access/passwords'
 import type { Viewer } from '../server/services/access/viewer'
 import { editTeam, getTeam } from '../server/services/settings/settings'
 import { setGoals } from '../server/services/team/teamWeek'
+import { editQueuePriorities } from '../server/services/desk/priorities'
+import { addSendingWindow } from '../server/services/sending/windows'
+import { addBlocks } from './blocks'
+import { addCalls, addToDos } from './toDos'
 import { CADENCES } from './cadences'
+import { learnCallHours } from '../server/services/bestTime/learn'
 import { stopClock } from './clock'
 import { COMPANIES, nameOf, TITLES } from './names'
 import { fillTheDay } from './day'
@@ -87,6 +92,13 @@ const PEOPLE: {
     timeZone: 'America/Los_Angeles',
     goals: { calls: 12, conversations: 3, booked: 1 },
   },
+  {
+    name: 'Nell Harrow',
+    role: 'caller',
+    email: 'nell@thornwick.example',
+    timeZone: TIME_ZONE,
+    goals: { calls: 40, conversations: 8, booked: 0 },
+  },
 ]
 /** One company in three is Imani's or Joaquin's, as is one person: they have been here longest. */
 const SHARES = [0, 1, 2, 3, 4, 0, 1]
@@ -120,6 +132,7 @@ async function seed(): Promise<void> {
   })
   const team = await addTeam()
   const reps = team.filter((viewer) => viewer.role === 'rep')
+  const caller = team.find((viewer) => viewer.role === 'caller')!
   console.log('Making companies and people …')
   const people = await addPeople(reps)
   const templates = await addTemplates(team[0]!, reps[0]!)
@@ -129,6 +142,8 @@ async function seed(): Promise<void> {
   await importFair(team[0]!, reps, { start, timeZone: TIME_ZONE, cadenceId: cadenceIds[2]! })
   await stopClock(DateTime.fromMillis(start).setZone(TIME_ZONE).minus({ days: 3 }).toMillis())
   await addNewcomers(reps)
+  const blocks = { manager: team[0]!, yesterday: [reps[2]!, reps[3]!], today: [reps[0]!, reps[1]!, caller] }
+  await addBlocks(blocks, start, TIME_ZONE)
   await stopClock(start)
   console.log('Making lists, tags and fields …')
   await describePeople(team[0]!)
@@ -136,9 +151,14 @@ async function seed(): Promise<void> {
   await enrollCustomers(cadenceIds.at(-1)!)
   await describeRecords(team[0]!, reps[0]!)
   await addLists(team[0]!, reps[0]!)
+  await editQueuePriorities(team[0]!, [
+    { type: 'filter', filter: { field: 'score', test: { op: 'atLeast', number: 20 } } },
+  ])
   await addTeams(team[0]!, reps)
   await moveDeals(team[0]!)
   await changeMany(team[0]!)
+  await addToDos(team[0]!, [reps[2]!, reps[3]!], start)
+  await addCalls(team[0]!, caller, reps[4]!, start)
   for (const rep of reps) await fillTheDay(rep)
   await describeDeals()
   for (let taken = 1; taken;) taken = await takeDueSteps()
@@ -149,6 +169,7 @@ async function seed(): Promise<void> {
   `,
     [new Date(start)],
   )
+  await learnCallHours()
   await db().query('analyze')
 }
 
@@ -160,11 +181,21 @@ async function addTeam(): Promise<Viewer[]> {
     await db().query(
       sql`
         insert into users (
-          id, email, name, role, time_zone, password_hash, email_spacing_seconds, signature, setup_hidden_at
+          id, email, name, role, time_zone, password_hash, email_spacing_seconds, signature, setup_hidden_at,
+          email_jitter, email_domain_cap, email_ramp_first, email_ramp_more
         )
-        values ($1, $2, $3, $4, $5, $6, 10, $7, now())
+        values ($1, $2, $3, $4, $5, $6, 10, $7, now(), 50, 50, $8, $9)
       `,
-      [id, person.email, person.name, person.role, person.timeZone, hash, `${person.name}\nThornwick Sensing`],
+      [
+        id,
+        person.email,
+        person.name,
+        person.role,
+        person.timeZone,
+        hash,
+        `${person.name}\nThornwick Sensing`,
+        ...(person === PEOPLE.at(-1) ? [20, 10] : [null, null]),
+      ],
     )
     viewers.push({
       id,
@@ -248,6 +279,11 @@ async function addNewcomers(reps: readonly Viewer[]): Promise<void> {
 
 async function addCadences(manager: Viewer, templates: ReadonlyMap<string, string>): Promise<string[]> {
   const ids: string[] = []
+  const hours = { days: [1, 2, 3, 4, 5], clock: 'prospect' as const, holidays: 'prospect' as const }
+  const { id: mornings } = await addSendingWindow({ ...hours, name: 'Before lunch', from: 480, to: 720 })
+  const ours = { days: [1, 2, 3, 4, 5], clock: 'sender' as const, holidays: 'team' as const }
+  const { id: office } = await addSendingWindow({ ...ours, name: 'Our office hours', from: 540, to: 1050 })
+  const windowOf: Record<string, string> = { 'Quiet for a year': mornings, 'Customers: second site': office }
   for (const cadence of CADENCES) {
     const { id } = await addCadence(manager, {
       ...cadence,
@@ -256,7 +292,7 @@ async function addCadences(manager: Viewer, templates: ReadonlyMap<string, strin
       shared: true,
       emailType: null,
       afterLast: [],
-      window: { days: [1, 2, 3, 4, 5], from: 510, to: 1020 },
+      windowId: windowOf[cadence.name] ?? null,
       // A step of a template’s name uses it.
       steps: withNewIds(cadence.steps).map((step) => ({ ...step, templateId: templates.get(step.name) ?? null })),
     })

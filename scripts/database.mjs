@@ -156,6 +156,11 @@ function cluster({ data, port, password, started }) {
     stop() {
       postgres('pg_ctl', ['-D', data, '-m', 'fast', '-w', 'stop'])
     },
+    /** Stops the cluster and deletes all that was in it. */
+    remove() {
+      postgres('pg_ctl', ['-D', data, '-m', 'immediate', '-w', 'stop'])
+      rmSync(join(data, '..'), { recursive: true, force: true })
+    },
   }
 }
 

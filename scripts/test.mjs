@@ -7,7 +7,7 @@ import { show } from './shell.mjs'
 import { makeTemplate } from './world.mjs'
 
 /** npm test: types, format, lint, tests of core, server and browser; its last line is "N passed, N failed". */
-ensureSpace(clusterFolder('test'), 500)
+ensureSpace(clusterFolder('test'), 5_000)
 ensurePackages(['postgres', 'chromium'])
 ensurePackagesInstalled()
 rmSync('test-results', { recursive: true, force: true })
@@ -58,6 +58,7 @@ await runTests(
   'test-results/playwright.json',
   (results) => ({ passed: results.stats.expected, failed: results.stats.unexpected + results.stats.flaky }),
 )
-cluster.stop()
+// A run's databases take gigabytes.
+cluster.remove()
 say(`${passed} passed, ${failed} failed`)
 process.exit(failed ? 1 : 0)

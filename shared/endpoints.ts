@@ -1,10 +1,14 @@
 import type { Endpoint } from './api/endpoint'
 import * as accounts from './api/accounts'
+import * as bestTime from './api/desk/bestTime'
+import * as blocks from './api/blocks/blocks'
+import * as blockWork from './api/blocks/work'
 import * as bulk from './api/bulk'
 import * as cadenceFile from './api/cadenceFile'
 import * as cadences from './api/cadences'
 import * as deals from './api/deals'
-import * as desk from './api/desk'
+import * as desk from './api/desk/desk'
+import * as queue from './api/desk/queue'
 import * as duplicates from './api/duplicates'
 import * as emailTemplates from './api/email/templates'
 import * as fields from './api/settings/fields'
@@ -14,9 +18,11 @@ import * as imports from './api/imports'
 import * as lists from './api/lists'
 import * as notifications from './api/notifications'
 import * as outcomes from './api/settings/outcomes'
+import * as queueSettings from './api/settings/queue'
 import * as places from './api/places'
 import * as problems from './api/problems'
 import * as prospects from './api/prospects'
+import * as sending from './api/email/sending'
 import * as session from './api/session'
 import * as settings from './api/settings/settings'
 import * as setup from './api/settings/setup'
@@ -34,9 +40,14 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     lists,
     fields,
     duplicates,
+    blocks,
+    blockWork,
     bulk,
     deals,
     desk,
+    bestTime,
+    queue,
+    queueSettings,
     cadenceFile,
     cadences,
     emailTemplates,
@@ -46,6 +57,7 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     outcomes,
     places,
     problems,
+    sending,
     settings,
     setup,
     stages,

@@ -40,6 +40,8 @@ export function useTimes() {
     clock: (at: number, timeZone?: string) => say(zoned(timeZone), CLOCK, at),
     /** "2 PM", for a scale. */
     hour: (at: number, timeZone?: string) => say(zoned(timeZone), { hour: 'numeric' }, at),
+    /** "Mon". */
+    weekday: (at: number, timeZone?: string) => say(zoned(timeZone), { weekday: 'short' }, at),
     /** "Mon, Nov 23". */
     day: (at: number, timeZone?: string) =>
       say(zoned(timeZone), { weekday: 'short', day: 'numeric', month: 'short' }, at),

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, useTimeout } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
 import { useFocusReturn } from '~/composables/focus'
-import { isTyping, screenKeys } from '~/composables/keys'
+import { isTyping } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 import { useTimes } from '~/composables/times'
@@ -13,6 +13,8 @@ useFocusReturn()
 const notices = useNotices()
 const times = useTimes()
 const finding = ref(false)
+/** The search is fetched once the first screen stands, so that Ctrl K finds it there. */
+const findReady = useTimeout(3_000)
 const keysShown = ref(false)
 const adding = ref(false)
 /** Once it was opened it stays, with what was typed there. */
@@ -26,21 +28,16 @@ function add(line: string): void {
   begin.value = line
   adding.value = true
 }
-/** The keys that do something now, by what they do. */
-const namedKeys = computed(() =>
-  keysShown.value
-    ? screenKeys.value
-        .map(({ key, label }) => ({ key, name: typeof label === 'string' ? label : label() }))
-        .filter((one) => one.name)
-    : [],
-)
 const moving = ref(false)
-const places = computed<{ to: string; label: string; also?: string[] }[]>(() => [
+const OF_CALLERS = new Set(['/', '/blocks'])
+const places = computed(() => allPlaces.value.filter(({ to }) => !session.onlyCalls || OF_CALLERS.has(to)))
+const allPlaces = computed<{ to: string; label: string; also?: string[] }[]>(() => [
   { to: '/', label: 'Desk' },
   { to: '/prospects', label: 'Prospects', also: ['/companies', '/duplicates'] },
-  { to: '/cadences', label: 'Cadences', also: ['/templates'] },
+  { to: '/cadences', label: 'Cadences', also: ['/templates', '/email-queue'] },
+  { to: '/blocks', label: 'Call blocks' },
   { to: '/deals', label: 'Deals' },
-  { to: '/team', label: session.manages ? 'Team' : 'My week' },
+  { to: '/team', label: session.manages ? 'Team' : 'My week', also: ['/calls'] },
   { to: '/imports', label: 'Imports' },
   { to: '/settings', label: 'Settings' },
 ])
@@ -61,7 +58,7 @@ async function leave(): Promise<void> {
   await navigateTo('/sign-in')
 }
 function listen(event: KeyboardEvent): void {
-  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k' && !session.onlyCalls) {
     event.preventDefault()
     finding.value = true
   }
@@ -74,7 +71,9 @@ useEventListener('keydown', listen)
   <div class="frame">
     <a class="skip" href="#work">Skip to content</a>
     <header>
-      <NuxtLink to="/" class="mark"><img src="/mark.svg" width="22" alt="" />Uphill</NuxtLink>
+      <NuxtLink to="/" class="mark" aria-label="Uphill"
+        ><img src="/mark.svg" width="22" alt="" /><span class="roomy">Uphill</span></NuxtLink
+      >
       <nav aria-label="Screens">
         <NuxtLink
           v-for="place in places"
@@ -89,13 +88,18 @@ useEventListener('keydown', listen)
           >{{ place.label }}</NuxtLink
         >
       </nav>
-      <button class="plain find" @click="finding = true"><span>Find or do anything</span> <kbd>Ctrl K</kbd></button>
-      <NuxtLink v-if="session.problems" to="/problems" class="chip clay num"
+      <span v-if="session.onlyCalls" class="grow" />
+      <button v-else class="plain find" @click="finding = true">
+        <span>Find or do anything</span> <kbd>Ctrl K</kbd>
+      </button>
+      <NuxtLink v-if="session.problems && !session.onlyCalls" to="/problems" class="chip clay num"
         >{{ session.problems.toLocaleString() }} {{ session.problems === 1 ? 'problem' : 'problems' }}</NuxtLink
       >
-      <v-btn size="small" variant="outlined" @click="add('')">Add person</v-btn>
+      <v-btn v-if="!session.onlyCalls" size="small" variant="outlined" aria-label="Add person" @click="add('')"
+        >Add<span class="roomy">&nbsp;person</span></v-btn
+      >
       <NotificationMenu v-if="session.user" />
-      <v-menu v-if="session.clock?.movable">
+      <v-menu v-if="session.clock?.movable && !session.onlyCalls">
         <template #activator="{ props }">
           <button
             v-bind="props"
@@ -127,7 +131,7 @@ useEventListener('keydown', listen)
           <v-list-item title="Keys of this screen" @click="keysShown = true"
             ><template #append><kbd>?</kbd></template></v-list-item
           >
-          <v-list-item title="Problems" to="/problems"
+          <v-list-item v-if="!session.onlyCalls" title="Problems" to="/problems"
             ><template v-if="session.problems" #append
               ><span class="chip clay num">{{ session.problems }}</span></template
             ></v-list-item
@@ -138,22 +142,9 @@ useEventListener('keydown', listen)
       </v-menu>
     </header>
     <main id="work" tabindex="-1"><slot /></main>
-    <FindAnything v-model="finding" @add="add" />
+    <LazyFindAnything v-if="finding || findReady" v-model="finding" @add="add" />
     <LazyAddPerson v-if="adding || everAdded" v-model="adding" :begin="begin" />
-    <v-dialog v-model="keysShown" max-width="460" aria-label="Keys of this screen">
-      <v-card class="pa-5">
-        <div class="spread mb-3">
-          <h2>Keys of this screen</h2>
-          <v-btn size="small" variant="text" autofocus @click="keysShown = false">Close</v-btn>
-        </div>
-        <p v-if="!screenKeys.length" class="dim">This screen has no keys of its own.</p>
-        <div v-for="key in namedKeys" :key="key.key" class="spread py-1">
-          <span>{{ key.name }}</span><kbd>{{ key.key === ' ' ? 'Space' : key.key }}</kbd>
-        </div>
-        <div class="spread py-1"><span>Find or do anything</span><kbd>Ctrl K</kbd></div>
-        <div class="spread py-1"><span>These keys</span><kbd>?</kbd></div>
-      </v-card>
-    </v-dialog>
+    <LazyScreenKeys v-if="keysShown" v-model="keysShown" />
   </div>
 </template>
 
@@ -197,8 +188,13 @@ header {
 nav {
   display: flex;
   gap: 16px;
+  flex: 0 1 auto;
+  min-width: 0;
+  overflow-x: auto;
+  scrollbar-width: none;
 }
 nav a {
+  white-space: nowrap;
   color: var(--dim);
   font-weight: 520;
   text-decoration: none;
@@ -215,15 +211,24 @@ nav a.on {
   background: var(--card);
   padding: 5px 10px;
   color: var(--dim);
-  width: 220px;
+  flex: 0 100 216px;
+  min-width: 76px;
   display: flex;
   justify-content: space-between;
+  gap: 6px;
+  white-space: nowrap;
+  overflow: hidden;
+}
+.find span {
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .clock {
   display: grid;
   line-height: 1.15;
   text-align: right;
   font-weight: 550;
+  white-space: nowrap;
 }
 .clock span {
   color: var(--amber-deep);
@@ -238,9 +243,28 @@ main {
   min-height: 0;
   outline: none;
 }
-@media (max-width: 1100px) {
+@media (max-width: 1320px) {
+  header {
+    gap: 12px;
+  }
+  nav {
+    gap: 13px;
+  }
+}
+/* Every screen has its place in the bar from 1024 px up. */
+@media (max-width: 1240px) {
+  header {
+    gap: 8px;
+    padding: 0 10px;
+  }
+  nav {
+    gap: 10px;
+  }
+  .roomy {
+    display: none;
+  }
   .find {
-    width: auto;
+    flex-basis: auto;
   }
   .find span {
     display: none;

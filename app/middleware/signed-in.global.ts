@@ -5,6 +5,9 @@ import { useSession } from '~/stores/session'
 /** Pages for people who are not signed in. */
 const OPEN = new Set(['/sign-in', '/reset-password', '/unreachable'])
 
+/** Pages of people who are there just to call. */
+const OF_CALLERS = new Set(['/', '/blocks', '/notifications', '/account'])
+
 /**
  * Asks who is signed in before the first screen: who is not signs in first, and a temporary password is changed before
  * anything else.
@@ -22,6 +25,7 @@ export default defineNuxtRouteMiddleware(async (to) => {
     if (!reached && !OPEN.has(to.path)) return navigateTo({ path: '/unreachable', query: { to: to.fullPath } })
   }
   if (session.user?.mustChangePassword && to.path !== '/account' && !OPEN.has(to.path)) return navigateTo('/account')
+  if (session.onlyCalls && !OF_CALLERS.has(to.path) && !OPEN.has(to.path)) return navigateTo('/')
   if (!session.user && !OPEN.has(to.path)) {
     return navigateTo({ path: '/sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } })
   }

@@ -111,7 +111,7 @@ function browserOf(agent: string): string {
           >Sign out everywhere else</v-btn
         >
       </section>
-      <ApiKeys />
+      <ApiKeys v-if="!session.onlyCalls" />
     </template>
   </div>
 </template>

@@ -112,6 +112,7 @@ const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' 
           </tr>
           <tr v-if="open === change.id && result">
             <td colspan="6">
+              <BulkToDos :id="result.id" :to-dos="result.toDos" class="mb-3" />
               <p v-if="!result.leftOut.length" class="dim">Nobody was skipped.</p>
               <LeftOut :left-out="result.leftOut" />
               <template v-if="result.unchanged.length"

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useEventListener, useIntervalFn, useTimeoutFn } from '@vueuse/core'
+import { useEventListener, useIntervalFn, useTimeoutFn, useToggle } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from '#imports'
 import { OUTCOME_KEYS, outcomeKey } from '#core/queue/outcomeKey'
-import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
+import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/api/call'
 import type { Quality } from '~/components/desk/CallQuality.vue'
@@ -32,6 +32,9 @@ const person = ref<{
   sendEmail(): void
   copyMessage(): void
 } | null>(null)
+const more = ref<{ open(what: 'email' | 'text' | 'plan' | 'person'): void } | null>(null)
+/** The call block that is worked: its time, and skipping in it. */
+const bar = ref<{ pause(): Promise<void>; skip(): void } | null>(null)
 const drafts = useDrafts()
 const note = drafts.draft('note', () => desk.item?.prospectId ?? '')
 const phoneId = ref<string | null>(null)
@@ -90,17 +93,17 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
   }
 }
 const route = useRoute()
+const [choosing, choose] = useToggle()
 const read = () => {
   void desk.refresh()
 }
 const readAll = () => {
   void desk.refresh(true)
 }
-watch(
-  () => route.query.list,
-  (id) => void desk.work(typeof id === 'string' ? id : null),
-)
-onMounted(() => desk.work(typeof route.query.list === 'string' ? route.query.list : null))
+const asked = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : null)
+const begin = () => void desk.work(asked('list'), asked('block'), asked('first'))
+watch([() => route.query.list, () => route.query.block], begin)
+onMounted(begin)
 useIntervalFn(() => {
   if (document.visibilityState === 'visible') read()
 }, 15_000)
@@ -113,6 +116,8 @@ const outcomeAt = (key: string) =>
   desk.brief?.meeting
     ? { name: desk.brief.meeting.results[Number(key) - 1]?.label ?? '' }
     : desk.brief?.outcomes.find((outcome) => outcome.key === key)
+/** Callers log calls and do to-dos; the rest of the Desk is not for them. */
+const unlessCaller = (label: string) => () => (session.onlyCalls ? '' : label)
 useKeys([
   ...Array.from({ length: OUTCOME_KEYS }, (_, place) => outcomeKey(place)!).map((key) => ({
     key,
@@ -152,6 +157,17 @@ useKeys([
       if (!byPhone.value && !desk.brief?.meeting && desk.item) void desk.finish(desk.item, note.value)
     }),
   },
+  { key: 'e', label: unlessCaller('Write an email'), run: free(() => more.value?.open('email')) },
+  { key: 't', label: unlessCaller('Write a text'), run: free(() => more.value?.open('text')) },
+  { key: 'o', label: unlessCaller('Plan a to-do'), run: free(() => more.value?.open('plan')) },
+  { key: 'a', label: unlessCaller('Add a colleague'), run: free(() => more.value?.open('person')) },
+  { key: 'p', label: () => (desk.block ? 'Pause the block, or resume' : ''), run: free(() => void bar.value?.pause()) },
+  { key: 'x', label: () => (desk.block ? 'Skip this person' : ''), run: free(() => bar.value?.skip()) },
+  {
+    key: 'f',
+    label: () => (desk.list || desk.block ? '' : 'Order and filter the queue'),
+    run: free(() => void choose()),
+  },
   { key: 'j', label: 'Next prospect', run: free(() => desk.step(1)) },
   { key: 'k', label: 'Previous prospect', run: free(() => desk.step(-1)) },
   { key: 'z', label: 'Undo the last one', run: free(() => void desk.undoLast()) },
@@ -183,8 +199,9 @@ watch(
 )
 /** How much can be done now; the ridge, the queue and this line count the same. */
 const doNow = computed(() => {
-  const { promised, answer, overdue, due } = desk.queue!.counts
-  return promised + answer + overdue + due
+  const { promised, answer, overdue_reached: reached, overdue, due } = desk.queue!.counts
+  const first = desk.queue!.priorities.reduce((sum, { count }) => sum + count, 0)
+  return promised + answer + first + reached + overdue + due
 })
 /** Takes the prospect who has been dealt with off the queue, and reads the queue again. */
 function dismiss(): void {
@@ -195,17 +212,25 @@ function dismiss(): void {
 
 <template>
   <div class="desk">
-    <DayRidge v-if="desk.day && desk.queue" :day="desk.day" :now="session.now">
-      {{ doNow }} to do now, {{ desk.queue.counts.later }} later<template v-if="desk.queue.counts.new"
+    <LazyBlockBar v-if="desk.queue?.block" ref="bar" :block="desk.queue.block" />
+    <DayRidge
+      v-else-if="desk.day && desk.queue && !desk.block"
+      :day="desk.day"
+      :now="session.now"
+      :stretch="desk.choice"
+      @stretch="desk.narrow($event)"
+    >
+      {{ doNow }} to do now, {{ desk.queue.counts.soon + desk.queue.counts.later }} later<template
+        v-if="desk.queue.counts.new"
         >, {{ desk.queue.counts.new }} new</template
       >
     </DayRidge>
-    <SetupGuide v-if="desk.item" slim />
+    <SetupGuide v-if="desk.item && !session.onlyCalls" slim />
     <p v-if="desk.lastError" class="notice clay ma-3" role="alert">
       {{ desk.lastError }} <button class="link" @click="read">Try again</button>
     </p>
     <div v-if="desk.item" class="work">
-      <QueueList class="route" />
+      <QueueList v-model:choosing="choosing" class="route" />
       <PersonBrief
         v-if="desk.brief"
         ref="person"
@@ -224,9 +249,16 @@ function dismiss(): void {
             ref="line"
             v-model:made-as="madeAs"
             :brief="desk.brief"
+            :preferred="desk.item.phoneId"
             @phone="phoneId = $event"
             @changed="desk.fetchBrief(desk.item!).catch(notices.error)"
             @called="desk.fetchBrief(desk.item!).catch(notices.error)"
+          />
+          <DeskMore
+            v-if="!session.onlyCalls"
+            ref="more"
+            :brief="desk.brief"
+            @changed="desk.fetchBrief(desk.item!).catch(notices.error)"
           />
           <div v-if="!byPhone && !desk.brief.meeting" class="mb-3">
             <v-btn
@@ -238,7 +270,7 @@ function dismiss(): void {
             >
             <p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p>
           </div>
-          <MeetingPanel
+          <LazyMeetingPanel
             v-if="desk.brief.meeting"
             ref="panel"
             :meeting="desk.brief.meeting"
@@ -254,33 +286,8 @@ function dismiss(): void {
       </aside>
     </div>
     <div v-else-if="desk.queue" class="work rest">
-      <QueueList class="route" />
-      <section class="empty">
-        <template v-if="desk.queue.list">
-          <h1>“{{ desk.queue.list.name }}” is done for now.</h1>
-          <p class="dim">
-            {{
-              desk.queue.counts.later
-                ? `${desk.queue.counts.later} on it can’t be called at this hour where they are.`
-                : 'No one on it is left for today.'
-            }}
-            <NuxtLink to="/">Everything due</NuxtLink>
-          </p>
-        </template>
-        <SetupGuide v-else>
-          <h1>Nothing is due.</h1>
-          <p v-if="desk.queue.opensNext" class="dim">
-            The next
-            {{ desk.queue.opensNext.count === 1 ? 'person opens' : `${desk.queue.opensNext.count} people open` }} later
-            today.
-          </p>
-          <p v-else class="dim">Enroll people in a cadence, and their steps appear here when they are due.</p>
-          <div class="row mt-4">
-            <v-btn color="primary" to="/prospects">Choose people to work</v-btn
-            ><v-btn variant="outlined" to="/imports">Import a file</v-btn>
-          </div>
-        </SetupGuide>
-      </section>
+      <QueueList v-model:choosing="choosing" class="route" />
+      <LazyDeskEmpty :queue="desk.queue" />
     </div>
   </div>
 </template>
@@ -319,11 +326,6 @@ function dismiss(): void {
 }
 .work.rest {
   grid-template-columns: 292px minmax(0, 1fr);
-}
-.empty {
-  margin: 8vh auto;
-  max-width: 560px;
-  padding: 0 20px;
 }
 @media (max-width: 760px) {
   .desk {

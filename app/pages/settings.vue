@@ -18,7 +18,9 @@ const GROUPS = [
       { to: '/settings/outcomes', label: 'Outcomes' },
       { to: '/settings/stages', label: 'Stages and gates' },
       { to: '/settings/deal-stages', label: 'Deal stages' },
+      { to: '/settings/queue', label: 'Queue' },
       { to: '/settings/score', label: 'Score' },
+      { to: '/settings/sending', label: 'Sending' },
     ],
   },
   {

@@ -125,7 +125,8 @@ const share = (count: number, goal: number | null) =>
         <button class="link small" :disabled="back === 0" @click="go(back - 1)">Week after</button>
       </div>
       <div class="row">
-        <v-btn v-if="session.manages" size="small" variant="outlined" @click="settingGoals = true">Goals</v-btn
+        <v-btn v-if="session.manages" size="small" variant="outlined" to="/calls">Team calls</v-btn
+        ><v-btn v-if="session.manages" size="small" variant="outlined" @click="settingGoals = true">Goals</v-btn
         ><v-btn size="small" variant="text" :href="`/api/team/week.csv?back=${back}`" download>Export</v-btn>
       </div>
     </div>
@@ -208,6 +209,7 @@ const share = (count: number, goal: number | null) =>
         </tbody>
       </table>
     </div>
+    <TeamBestTime class="mt-8" />
     <SourceResults v-if="session.manages" class="mt-8" />
     <WeekPeople v-model="behind" />
     <GoalDialog v-if="session.manages && week" v-model="settingGoals" :users="week.users" @done="read" />

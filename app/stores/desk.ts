@@ -3,26 +3,36 @@ import { computed, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import {
   brief as readBrief,
-  dayRidge,
   finishTask,
   logOutcome,
-  queue as readQueue,
   settleMeeting,
   type Brief,
   type OutcomeChoice,
   type OutcomeDetails,
-  type QueueItem,
-} from '#shared/api/desk'
+} from '#shared/api/desk/desk'
+import { dayRidge, queue as readQueue, type QueueItem } from '#shared/api/desk/queue'
 import { undo as takeBack } from '#shared/api/prospects'
+import type { QueueChoice } from '#core/queue/choice'
+import { isWaiting } from '#core/queue/groupNames'
+import { skipInBlock, workBlock } from '#shared/api/blocks/work'
 import { ApiError, call } from '~/api/call'
 import { useDrafts } from './drafts'
 import { useNotices } from './notices'
+import { useQueueChoice } from './queueChoice'
 
 type Queue = z.output<typeof readQueue.response>
 type Day = z.output<typeof dayRidge.response>
 
 /** What identifies an item: its task, or its person where they have none. */
 export const keyOf = (item: QueueItem) => item.taskId ?? item.prospectId
+
+/** The queue's counts with one fewer: of the priority that put someone first, else of their group. */
+function withoutOne(queue: Queue, { group, priority }: QueueItem): Queue {
+  const fewer = (count: number) => Math.max(0, count - 1)
+  if (priority === null) return { ...queue, counts: { ...queue.counts, [group]: fewer(queue.counts[group]) } }
+  const priorities = queue.priorities.map((one) => (one.label === priority ? { ...one, count: fewer(one.count) } : one))
+  return { ...queue, priorities }
+}
 
 /**
  * How long what was read about the person in hand, and about those after them, is shown before it is read again (ms).
@@ -36,6 +46,10 @@ export const useDesk = defineStore('desk', () => {
   const queue = shallowRef<Queue | null>(null)
   /** The list that is worked; null for all that is due. */
   const list = ref<string | null>(null)
+  /** The call block that is worked, whether its time stands still, and who is wanted first. */
+  const block = ref<string | null>(null)
+  const paused = ref(false)
+  let wanted: string | null = null
   const day = shallowRef<Day | null>(null)
   const current = ref<string | null>(null)
   const briefs = shallowRef(new Map<string, Brief>())
@@ -51,27 +65,40 @@ export const useDesk = defineStore('desk', () => {
   const item = computed(
     () =>
       items.value.find((one) => keyOf(one) === current.value) ??
-      items.value.find((one) => one.group !== 'later') ??
+      items.value.find((one) => !isWaiting(one.group)) ??
       null,
   )
+  const choosing = useQueueChoice()
+  async function narrow(to: Partial<QueueChoice> | null): Promise<void> {
+    choosing.set(to)
+    current.value = null
+    await refresh()
+  }
   /** How many of the queue are read. */
   const limit = ref(50)
   /** Said of the call that is logged next: that it was not made from here. */
   const madeAs = ref<'elsewhere' | 'incoming' | null>(null)
   const brief = computed(() => (item.value ? (briefs.value.get(keyOf(item.value)) ?? null) : null))
 
+  /** What is next: in a call block, those whom nobody else gets. */
+  function readNext(): Promise<Queue> {
+    if (list.value) return call(readQueue, { query: { limit: limit.value, list: list.value } })
+    if (!block.value) return call(readQueue, { query: { limit: limit.value, ...choosing.choice } })
+    const first = wanted
+    wanted = null
+    return call(workBlock, { params: { id: block.value }, body: { paused: paused.value, first } })
+  }
   /** Reads the queue and the day again, and those in hand; all of them where the demo's clock has moved. */
   async function refresh(clockMoved = false): Promise<void> {
     try {
-      const [nextQueue, nextDay] = await Promise.all([
-        call(readQueue, { query: { limit: limit.value, ...(list.value && { list: list.value }) } }),
-        call(dayRidge),
-      ])
+      const [nextQueue, nextDay] = await Promise.all([readNext(), call(dayRidge)])
       // What was said before the clock moved is not shown as if it were true now.
       if (clockMoved) {
         briefs.value = new Map()
         askedAt.clear()
       }
+      // In a next pass everyone may come again.
+      if (nextQueue.block && nextQueue.block.pass !== queue.value?.block?.pass) handledIds.clear()
       queue.value = nextQueue
       day.value = nextDay
       lastError.value = ''
@@ -87,7 +114,11 @@ export const useDesk = defineStore('desk', () => {
     const here = item.value && keyOf(item.value) === key
     const answer = await call(readBrief, {
       params: { id: one.prospectId },
-      query: { ...(one.taskId && { task: one.taskId }), ...(here && madeAs.value && { call: madeAs.value }) },
+      query: {
+        ...(one.taskId && { task: one.taskId }),
+        ...(block.value && { block: block.value }),
+        ...(here && madeAs.value && { call: madeAs.value }),
+      },
     }).catch((error: unknown) => {
       if (askedAt.get(key) === asked) askedAt.delete(key)
       throw error
@@ -130,7 +161,7 @@ export const useDesk = defineStore('desk', () => {
   }
   /** Takes someone off the queue who has been dealt with: the next person is there at once. */
   function dismiss(one: QueueItem): void {
-    const open = items.value.filter((other) => other.group !== 'later' || other === one)
+    const open = items.value.filter((other) => !isWaiting(other.group) || other === one)
     const here = open.indexOf(one)
     const next = open[here + 1] ?? open[here - 1] ?? null
     madeAs.value = null
@@ -138,10 +169,7 @@ export const useDesk = defineStore('desk', () => {
     briefs.value.delete(keyOf(one))
     askedAt.delete(keyOf(one))
     current.value = next && keyOf(next)
-    queue.value = queue.value && {
-      ...queue.value,
-      counts: { ...queue.value.counts, [one.group]: Math.max(0, queue.value.counts[one.group] - 1) },
-    }
+    queue.value = queue.value && withoutOne(queue.value, one)
     void prefetch()
   }
   /** Puts someone back in hand: what was chosen for them could not be done. */
@@ -169,6 +197,7 @@ export const useDesk = defineStore('desk', () => {
       fingerprint: outcome.fingerprint,
       call: madeAs.value,
       ...(list.value && { listId: list.value }),
+      ...(block.value && { blockId: block.value }),
     }
     dismiss(one)
     try {
@@ -239,6 +268,7 @@ export const useDesk = defineStore('desk', () => {
     try {
       const { unchanged } = await call(takeBack, { params: { id: last.eventId }, body: { id: crypto.randomUUID() } })
       handledIds.delete(keyOf(last.item))
+      wanted = last.item.prospectId
       notices.say([`Undone for ${last.name}.`, ...unchanged.map((sentence) => `${sentence}.`)].join(' '))
       await refresh()
       await choose(keyOf(last.item))
@@ -246,16 +276,49 @@ export const useDesk = defineStore('desk', () => {
       notices.error(error)
     }
   }
-  /** Works a list, or all that is due again. */
-  async function work(id: string | null): Promise<void> {
-    if (list.value === id) return refresh()
+  /** Works a list, a call block, or all that is due again. */
+  async function work(id: string | null, blockId: string | null = null, first: string | null = null): Promise<void> {
+    wanted = first
+    if (list.value === id && block.value === blockId) return refresh()
     list.value = id
+    block.value = blockId
+    paused.value = false
     queue.value = null
     current.value = null
     handledIds.clear()
     briefs.value = new Map()
     askedAt.clear()
     await refresh()
+  }
+  /** Puts the call block down, or goes on with it. */
+  async function pause(): Promise<void> {
+    paused.value = !paused.value
+    await refresh()
+  }
+  /** Skips the person in hand in the call block; the next one is there at once. */
+  async function skip(one: QueueItem, why: string): Promise<void> {
+    if (!block.value) return
+    const params = { id: block.value }
+    dismiss(one)
+    try {
+      await call(skipInBlock, { params, body: { prospectId: one.prospectId, why } })
+      notices.say(`${one.name}: skipped.`, { label: 'Undo', run: () => void putBack(one) })
+    } catch (error) {
+      notices.error(error)
+      takeUpAgain(one)
+    }
+    void refresh()
+  }
+  async function putBack(one: QueueItem): Promise<void> {
+    if (!block.value) return
+    await call(skipInBlock, {
+      params: { id: block.value },
+      body: { prospectId: one.prospectId, why: null },
+    }).catch(notices.error)
+    handledIds.delete(keyOf(one))
+    wanted = one.prospectId
+    await refresh()
+    await choose(keyOf(one))
   }
   /** Reads more of the queue. */
   function more(): void {
@@ -273,7 +336,14 @@ export const useDesk = defineStore('desk', () => {
   return {
     queue,
     list,
+    block,
+    paused,
+    pause,
+    skip,
     work,
+    choice: computed(() => choosing.choice),
+    isNarrowed: computed(() => choosing.isNarrowed),
+    narrow,
     limit,
     more,
     madeAs,

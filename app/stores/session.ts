@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
+import { manages as isManager, onlyCalls as isCaller } from '#core/roles'
 import { me, moveClock, signIn, signOut, type ClockState, type Me } from '#shared/api/session'
 import { call } from '~/api/call'
 
@@ -27,7 +28,9 @@ export const useSession = defineStore('session', () => {
     return clock.value.frozen ? clock.value.now : clock.value.now + ticking.value - heardAt.value
   })
   const timeZone = computed(() => user.value?.timeZone ?? team.value.timeZone)
-  const manages = computed(() => user.value !== null && user.value.role !== 'rep')
+  const manages = computed(() => user.value !== null && isManager(user.value))
+  /** Whether the user is there just to call, and sees nothing but that. */
+  const onlyCalls = computed(() => user.value !== null && isCaller(user.value))
 
   async function refresh(): Promise<void> {
     const response = await call(me)
@@ -68,6 +71,7 @@ export const useSession = defineStore('session', () => {
     problems,
     unread,
     ended,
+    onlyCalls,
     now,
     timeZone,
     manages,

@@ -1,4 +1,4 @@
-import type { StepKind } from '../enumerations'
+import { EMAIL_WAITS, type StepKind } from '../enumerations'
 
 /** What is counted of a step, in order. */
 export const STEP_FIGURES = [
@@ -36,6 +36,10 @@ export const WAITS_FOR = {
   room: 'no room to start before',
   time: 'not due before',
   email: 'its email leaves',
+  window: `waits for ${EMAIL_WAITS.window}`,
+  cap: `waits for ${EMAIL_WAITS.cap}`,
+  domain: `waits for ${EMAIL_WAITS.domain}`,
+  spacing: `waits for ${EMAIL_WAITS.spacing}`,
   detail: 'its email lacks a detail',
   rep: 'on the Desk',
 } as const

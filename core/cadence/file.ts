@@ -1,7 +1,7 @@
 import type { Id } from '../instant'
 
 /** The version of cadence files that this program writes and reads. */
-export const CADENCE_FILE_VERSION = 1
+export const CADENCE_FILE_VERSION = 2
 
 /** Something that a cadence refers to by id, and what it is called: a tag, a stage, another cadence. */
 export interface Reference {

@@ -1,6 +1,7 @@
 import { DateTime } from 'luxon'
 import type { Id, Instant } from '../instant'
 import { localDay, type Place } from '../calendar/local'
+import { senderPlace, type KnownSenders } from '../calendar/sendingWindow'
 import { planFrom, stepTime, type PlanPlace } from './plan'
 import { stepsFrom } from './route'
 import type { Cadence, Step } from './steps'
@@ -48,14 +49,15 @@ export const emptyLoad = (days: number): Load => ({
 export function loadOf(
   travelers: readonly Travelers[],
   days: readonly string[],
-  where: Omit<PlanPlace, 'place'>,
+  where: Omit<PlanPlace, 'place' | 'sender'> & { senders: KnownSenders },
   timeZone: string,
 ): Map<Id | null, Load> {
   const loads = new Map<Id | null, Load>()
   const dated = new Map<string, { kind: LoadKind; day: number }[]>()
   for (const { ownerId, place, cadence, stepId, at, count } of travelers) {
-    const key = `${stepId}/${at}/${place.timeZone}/${place.country}/${place.region}`
-    const found = dated.get(key) ?? stepsOnDays(cadence, stepId, at, { ...where, place }, days, timeZone)
+    const sender = senderPlace(where.senders, ownerId)
+    const key = `${stepId}/${at}/${place.timeZone}/${place.country}/${place.region}/${sender.timeZone}`
+    const found = dated.get(key) ?? stepsOnDays(cadence, stepId, at, { ...where, place, sender }, days, timeZone)
     dated.set(key, found)
     const load = loads.get(ownerId) ?? emptyLoad(days.length)
     loads.set(ownerId, load)
@@ -75,7 +77,7 @@ function stepsOnDays(
   const first = cadence.steps.find((step) => step.id === stepId)
   if (!first) return []
   const [, ...rest] = stepsFrom(cadence, first)
-  const begins = stepTime(first.kind, at, cadence, where.teamHours, where.place, where.holidays)
+  const begins = stepTime(first.kind, at, cadence, where)
   const later = rest[0] ? planFrom(cadence, rest[0].id, begins, where) : []
   const moments = [{ step: first, at: begins }, ...rest.map((step, index) => ({ step, at: later[index]!.at }))]
   return moments.flatMap(({ step, at: moment }) => {

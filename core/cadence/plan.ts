@@ -1,6 +1,7 @@
 import type { Id, Instant } from '../instant'
 import { nextCallable } from '../calendar/callingHours'
 import { holidayOn, local, type Holidays, type Place } from '../calendar/local'
+import { placeOfWindow, type SenderPlace } from '../calendar/sendingWindow'
 import { nextOpen, type Hours } from '../calendar/window'
 import { firstStep, stepsFrom } from './route'
 import type { Cadence, Step, Way } from './steps'
@@ -15,18 +16,16 @@ export interface PlannedStep {
 }
 
 /**
- * When a step that falls due at `due` really happens for someone at `place`: mail inside the cadence's sending
+ * When a step that falls due at `due` really happens for someone at a place: email inside the cadence's sending
  * window, calls and texts inside calling hours, the rest at once.
  */
 export function stepTime(
   kind: Step['kind'],
   due: Instant,
-  cadence: Pick<Cadence, 'window'>,
-  teamHours: Hours,
-  place: Place,
-  holidays: Holidays,
+  { window }: Pick<Cadence, 'window'>,
+  { teamHours, place, sender, holidays }: PlanPlace,
 ): Instant {
-  if (kind === 'email') return nextOpen(due, cadence.window, place, holidays)
+  if (kind === 'email') return nextOpen(due, window.hours, placeOfWindow(window, place, sender), holidays)
   if (kind === 'call' || kind === 'text') return nextCallable(due, teamHours, place, holidays)
   return due
 }
@@ -42,10 +41,14 @@ function whatMoved(due: Instant, at: Instant, place: Place, holidays: Holidays):
   return from.hasSame(to, 'week') ? 'the next morning' : 'after the weekend'
 }
 
-/** What the dates of steps depend on beside the cadence: the team's hours, where someone is, the holidays there. */
+/**
+ * What the dates of steps depend on beside the cadence: the team's hours, where someone is, where their email is sent
+ * from, and the holidays.
+ */
 export interface PlanPlace {
   teamHours: Hours
   place: Place
+  sender: SenderPlace
   holidays: Holidays
 }
 
@@ -70,14 +73,10 @@ export function planFrom(
   })
 }
 
-function planOne(
-  cadence: Pick<Cadence, 'window'>,
-  step: Step,
-  from: Instant,
-  { teamHours, place, holidays }: PlanPlace,
-): PlannedStep {
+function planOne(cadence: Pick<Cadence, 'window'>, step: Step, from: Instant, where: PlanPlace): PlannedStep {
+  const { place, holidays } = where
   const due = afterWait(from, step.wait, place, holidays)
-  const at = stepTime(step.kind, due, cadence, teamHours, place, holidays)
+  const at = stepTime(step.kind, due, cadence, where)
   return { stepId: step.id, at, moved: whatMoved(due, at, place, holidays) }
 }
 

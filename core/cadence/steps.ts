@@ -1,6 +1,6 @@
 import type { CadenceStatus, EmailType, StepKind } from '../enumerations'
 import type { Id } from '../instant'
-import type { Hours } from '../calendar/window'
+import type { SendingWindow } from '../calendar/sendingWindow'
 import type { EntryRules } from './entry'
 import type { Exits } from './exits'
 import type { WayCondition } from './ways'
@@ -48,8 +48,8 @@ export interface Cadence {
   cold: boolean
   /** The type of its emails; none: one to one where it is cold, otherwise requested. */
   emailType?: EmailType | null
-  /** When mail may go out, by the recipient's wall clock. */
-  window: Hours
+  /** When its email may go out. */
+  window: SendingWindow
   /** What ends it before its last step. */
   exits: Exits
   /** Who may enter it. */

@@ -1,3 +1,4 @@
+import { chanceOf } from '../chance'
 import type { Id } from '../instant'
 
 /** Another text of a step, which some prospects get in place of the step’s own. */
@@ -25,18 +26,6 @@ export const MOST_VERSIONS = 4
 export const versionName = (index: number): string => String.fromCharCode(65 + index)
 
 /**
- * FNV-1a, 32 bits (Fowler, Noll, Vo; IETF draft-eastlake-fnv), with the last steps of MurmurHash3 (fmix32), so that
- * texts that are alike lie far apart.
- */
-function hashOf(text: string): number {
-  let hash = 0x811c9dc5
-  for (let at = 0; at < text.length; at++) hash = Math.imul(hash ^ text.charCodeAt(at), 0x01000193)
-  hash = Math.imul(hash ^ (hash >>> 16), 0x85ebca6b)
-  hash = Math.imul(hash ^ (hash >>> 13), 0xc2b2ae35)
-  return (hash ^ (hash >>> 16)) >>> 0
-}
-
-/**
  * The id of the version a prospect gets: the same whenever it is asked while the weights stay, by chance as the weights
  * say across prospects. null where the step has one text only. Weights that are all 0 count as the step’s own.
  */
@@ -44,7 +33,7 @@ export function allottedVersion(step: Versioned, prospectId: Id): Id | null {
   if (!step.versions.length) return null
   const weighted = [{ id: step.id, weight: step.weight }, ...step.versions]
   const total = weighted.reduce((sum, { weight }) => sum + weight, 0)
-  let place = (hashOf(`${step.id}/${prospectId}`) / 2 ** 32) * total
+  let place = chanceOf(`${step.id}/${prospectId}`) * total
   for (const { id, weight } of weighted) {
     place -= weight
     if (place < 0) return id

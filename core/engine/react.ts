@@ -134,6 +134,12 @@ function dispatch(context: ReactionContext): void {
     }
     case 'taskPlanned':
       return onTaskPlanned(context, event)
+    case 'taskAssigned': {
+      const task = context.state.task[event.taskId]
+      if (task?.prospectId !== prospect.id || task.status !== 'open') return context.refuse('task', 'Already handled')
+      context.change('assign', 'task', task.id, { ownerId: event.ownerId }, { source: 'person' })
+      return
+    }
     case 'taskDone':
       return onTaskDone(context, event.taskId)
     case 'emailWritten':
@@ -228,12 +234,12 @@ function dispatch(context: ReactionContext): void {
   }
 }
 
-/** Work is planned by hand; nothing is planned for someone who is stopped, and no call where none may be made. */
+/** Work is planned by hand; nothing is planned for someone who is stopped, and nothing that cannot reach them. */
 function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { kind: 'taskPlanned' }>): void {
   const prospect = context.state.prospect[event.prospectId]!
   const why = whyNotPlan(context.state, prospect, event.task)
   if (why) return context.refuse('prospect', why)
-  if (event.task === 'call') {
+  if (event.task !== 'task') {
     replacePlans(context, prospect, ['first_contact', 'follow_up'], { source: 'system_rule', summary: PLAN_REPLACED })
   }
   makeTask(

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { MEETING_RESULTS, valuesOf } from '../enumerations'
+import { MEETING_RESULTS, TO_DO_KINDS, valuesOf } from '../enumerations'
 import { happens, moment, ref, undoable } from './define'
 
 /** Calls with their outcomes, tasks and meetings. */
@@ -11,6 +11,7 @@ export const callEvents = {
       taskId: ref.nullable(),
       phoneId: ref.nullable(),
       call: z.enum(['here', 'elsewhere', 'incoming']).nullable().optional(),
+      blockId: ref.optional(),
       details: z.strictObject({
         callBackAt: moment.optional(),
         quality: z.string().max(30).optional(),
@@ -20,7 +21,8 @@ export const callEvents = {
     },
     { knot: 'call' },
   ),
-  taskPlanned: undoable('Planned', { task: z.enum(['call', 'task']), dueAt: moment, ownerId: ref.nullable() }),
+  taskPlanned: undoable('Planned', { task: z.enum(valuesOf(TO_DO_KINDS)), dueAt: moment, ownerId: ref.nullable() }),
+  taskAssigned: undoable('To-do assigned', { taskId: ref, ownerId: ref }),
   taskDone: undoable('Task done', { taskId: ref }, { knot: 'task' }),
   meetingMoved: undoable('Meeting moved', {
     meetingId: ref,

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { fieldNames, happens, ref } from './define'
 
-/** What is known of people and companies: added, edited, imported, merged, put on lists, erased. */
+/** What is known of people and companies: added, edited, imported, merged, put on lists, into call blocks, erased. */
 export const recordEvents = {
   prospectAdded: happens('Added', { importId: ref.optional(), row: z.number().int().optional() }),
   prospectEdited: happens('Edited', {
@@ -13,6 +13,10 @@ export const recordEvents = {
   tagsChanged: happens('Tags changed', { added: z.array(ref), removed: z.number().int() }),
   listJoined: happens('Added to a list', { listId: ref }),
   listLeft: happens('Removed from a list', { listId: ref }),
+  blockJoined: happens('Added to a call block', { blockId: ref }),
+  blockLeft: happens('Removed from a call block', { blockId: ref }),
+  blockSkipped: happens('Skipped in a call block', { blockId: ref }),
+  blockPutBack: happens('Put back into a call block', { blockId: ref }),
   pastTouches: happens('Past touches imported', { importId: ref, count: z.number().int() }),
   changedWithMany: happens('Bulk action', { actionId: ref, type: z.string().max(40) }),
   merged: happens('Merged with a duplicate', { mergeId: ref, duplicateId: ref }),

@@ -150,6 +150,7 @@ export function fieldsOf(world: World): Field[] {
     field('touches', 'moment', 'lastVisit', 'last visit'),
     field('touches', 'number', 'attempts', 'attempts'),
     field('touches', 'number', 'conversations', 'conversations'),
+    field('touches', 'number', 'emailOpens', 'email opens'),
     field('touches', 'yesNo', 'neverReached', 'never reached'),
     field('touches', 'moment', 'nextAction', 'next action'),
     field('touches', 'choice', 'lastOutcome', 'last outcome', world.outcomes),

@@ -121,6 +121,7 @@ const SOURCES: Record<string, Source> = {
   lastVisit: column('p.last_visit_at'),
   attempts: value('p.attempts'),
   conversations: value('p.conversations'),
+  emailOpens: value('(select coalesce(sum(x.opens), 0) from email_messages x where x.prospect_id = p.id)'),
   neverReached: { is: 'flag', sql: '(p.conversations = 0)' },
   nextAction: value(nextActionSql('p.id')),
   lastOutcome: key('p.last_outcome_id'),

@@ -26,6 +26,8 @@ export interface WhenContext {
   monthFirst: boolean
   /** How the reader sees dates. */
   dateStyle: DateStyle
+  /** When the person is most likely to answer next; null where no time stands out. */
+  best: Instant | null
   /** How often the person is to be in touch with, by their lists; null without a goal. */
   goal: TouchInterval | null
 }
@@ -225,11 +227,11 @@ export interface WhenChip {
 }
 
 /** At most so many moments are offered. */
-const MOST_CHIPS = 6
+const MOST_CHIPS = 7
 
 /** The moments that make sense now, the soonest first: all on working days and in hours where the person is. */
 export function whenChips(context: WhenContext): WhenChip[] {
-  const { now, kind, place, hours, holidays, goal } = context
+  const { now, kind, place, hours, holidays, goal, best } = context
   const read = (text: string) => {
     const when = readWhen(text, context)
     return 'at' in when ? workingDay(when.at, context) : null
@@ -237,6 +239,7 @@ export function whenChips(context: WhenContext): WhenChip[] {
   const soon = now + HOUR - (now % (15 * MINUTE)) + 15 * MINUTE
   const callableSoon = kind === 'task' || (place !== null && isCallable(soon, hours, place, holidays))
   const offered: [label: string | null, at: Instant | null][] = [
+    [best === null ? null : `Best time: ${dayLabel(best, context)}`, kind === 'call' ? best : null],
     ['In an hour', kind !== 'meeting' && callableSoon ? soon : null],
     [null, read('tomorrow 10')],
     [null, read('tomorrow 14:30')],
@@ -250,10 +253,10 @@ export function whenChips(context: WhenContext): WhenChip[] {
   ]
   const chips = offered.flatMap(([label, at]) => (at === null ? [] : [{ label: label ?? dayLabel(at, context), at }]))
   const distinct = chips.filter((chip, index) => chips.findIndex((other) => other.at === chip.at) === index)
-  return distinct.sort((a, b) => a.at - b.at).slice(0, MOST_CHIPS)
+  return distinct.slice(0, MOST_CHIPS).sort((a, b) => a.at - b.at)
 }
 
-/** "Tomorrow 2:30 PM", "Monday 10:00 AM". */
+/** "Tomorrow 2:30 PM, "Monday 10:00 AM". */
 function dayLabel(at: Instant, { now, timeZone, dateStyle }: WhenContext): string {
   const [day, today] = [local(at, timeZone), local(now, timeZone)]
   const nearer = day.hasSame(today, 'day') ? 'Today' : day.toFormat('cccc')

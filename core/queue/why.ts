@@ -17,6 +17,9 @@ export function historyInWords({ everReached, attempts }: { everReached: boolean
   return attempts === 0 ? 'not called yet' : `${attempts} ${attempts === 1 ? 'call' : 'calls'}, never reached`
 }
 
+/** How likely someone is to answer, from 0 to 1, in words: "34% likely to answer". */
+export const chanceInWords = (chance: number): string => `${Math.round(chance * 100)}% likely to answer`
+
 /** What is known about a piece of work when its reason is put in words. */
 export interface WhyFacts {
   kind: TaskKind

@@ -25,6 +25,9 @@ export function parsePhone(raw: string, country: string | null): PhoneNumber | n
   return parsed?.isPossible() ? { number: parsed.number, country: parsed.country ?? null } : null
 }
 
+/** A number in E.164 as a link that a phone dials (RFC 3966: a global number, without separators). */
+export const telUri = (number: string): string => `tel:${number}`
+
 /** Which key a letter is on (ITU-T E.161). */
 const KEYS: Readonly<Record<string, string>> = Object.fromEntries(
   [...'abcdefghijklmnopqrstuvwxyz'].map((letter, index) => [letter, '22233344455566677778889999'[index]!]),

@@ -1,4 +1,4 @@
-import { sayWhen } from '#shared/api/desk'
+import { sayWhen } from '#shared/api/desk/desk'
 import { answer } from '../http/answer'
 import { sayWhen as say } from '../services/desk/when'
 

@@ -30,7 +30,7 @@ const CLAIM_SQL = sql`
   select ref_id, prospect_id, caused_by_event_id, crashes
   from scheduled_actions
   where kind = $1 and at <= world_now() and set_aside_at is null and ($3::uuid is null or ref_id = $3)
-  order by at, ref_id
+  order by at, first_at, ref_id
   limit $2
   for update skip locked
 `

@@ -4,6 +4,7 @@ import { DEFAULT_ENTRY } from '#core/cadence/entry'
 import { DEFAULT_EXITS } from '#core/cadence/exits'
 import type { Cadence, Way } from '#core/cadence/steps'
 import type { Wait } from '#core/cadence/wait'
+import type { QueuePriority } from '#core/queue/priorities'
 import type { Gate } from '#core/stage/gate'
 import { EVERYTHING, readFilterWorld } from '../db/filterWorld'
 import type { Db } from '../db/pool'
@@ -20,6 +21,14 @@ const PLAYBOOK_SQL = sql`
       from (
         select
           c.*,
+          (
+            select json_build_object(
+              'hours', json_build_object('days', w.days, 'from', w.opens, 'to', w.closes), 'clock', w.clock,
+              'holidays', w.holidays
+            )
+            from sending_windows w
+            where w.id = c.window_id
+          ) as "window",
           (
             select coalesce(
               json_agg(
@@ -60,11 +69,20 @@ const PLAYBOOK_SQL = sql`
         union all
         select id, name from users where active
       ) n
-    ) as names
+    ) as names,
+    (select coalesce(json_object_agg(id, time_zone), '{}') from users where active) as "userZones",
+    (
+      select json_build_object(
+        'hours', json_build_object('days', days, 'from', opens, 'to', closes), 'clock', clock, 'holidays', holidays
+      )
+      from sending_windows
+      where is_default
+    ) as "defaultWindow"
 `
 
 interface TeamRow {
   playbook_version: number
+  country: string
   call_days: number[]
   call_from: number
   call_to: number
@@ -74,6 +92,7 @@ interface TeamRow {
   attempt_notes: boolean
   call_qualities: string[]
   attempts_allowed: number
+  queue_priorities: QueuePriority[]
   first_touch_from: string | null
   first_touch_to: string | null
   answered_stage: string | null
@@ -98,9 +117,7 @@ interface CadenceRow {
   status: Cadence['status']
   cold: boolean
   email_type: Cadence['emailType']
-  window_days: number[]
-  window_from: number
-  window_to: number
+  window: Cadence['window']
   entry: Partial<Cadence['entry']>
   exits: Partial<Cadence['exits']>
   deleted: Record<string, string | null>
@@ -133,6 +150,8 @@ interface TeamRow {
   cadences: CadenceRow[]
   customFields: Playbook['customFields']
   names: Playbook['names']
+  userZones: Playbook['userZones']
+  defaultWindow: Playbook['defaultWindow']
 }
 
 /** What the team decided, as of `version`: from memory when that is the one held, else read again. */
@@ -142,7 +161,7 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
     firstRow(client.query<TeamRow>({ name: 'playbook', text: PLAYBOOK_SQL })),
     readFilterWorld(client, EVERYTHING),
   ])
-  const { team, stages, outcomes, cadences, customFields, names } = row!
+  const { team, stages, outcomes, cadences, customFields, names, userZones, defaultWindow } = row!
   held = {
     playbook: {
       version: team.playbook_version,
@@ -150,6 +169,9 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
       names,
       filterFields,
       timeZone,
+      country: team.country,
+      userZones,
+      defaultWindow,
       stages: Object.fromEntries(
         stages.map(({ archived_at: archivedAt, ...stage }) => [stage.id, { ...stage, archived: archivedAt !== null }]),
       ),
@@ -166,6 +188,7 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
       attemptNotes: team.attempt_notes,
       callQualities: team.call_qualities,
       attemptsAllowed: team.attempts_allowed,
+      queuePriorities: team.queue_priorities,
       firstTouch:
         team.first_touch_from && team.first_touch_to ? { from: team.first_touch_from, to: team.first_touch_to } : null,
       answered: team.answered_stage,
@@ -187,7 +210,7 @@ function readCadence(row: CadenceRow): Cadence {
     status: row.status,
     cold: row.cold,
     emailType: row.email_type ?? null,
-    window: { days: row.window_days, from: row.window_from, to: row.window_to },
+    window: row.window,
     exits: { ...DEFAULT_EXITS, ...row.exits },
     entry: { ...DEFAULT_ENTRY, ...row.entry },
     deleted: row.deleted,

@@ -1,3 +1,4 @@
+import { manages, onlyCalls } from '#core/roles'
 import { randomUUID } from 'node:crypto'
 import {
   defineEventHandler,
@@ -182,8 +183,11 @@ const WITH_TEMPORARY_PASSWORD = new Set(['/api/session', '/api/account/password'
  * password has to be changed first.
  */
 function checkRights(endpoint: Endpoint, viewer: Viewer): void {
-  if (endpoint.access === 'manager' && viewer.role === 'rep') {
+  if (endpoint.access === 'manager' && !manages(viewer)) {
     throw new Refusal('not_allowed', 'Only a manager may do this')
+  }
+  if (onlyCalls(viewer) && endpoint.access !== 'anyone' && !endpoint.callers) {
+    throw new Refusal('not_allowed', 'Callers see only their call blocks and to-dos')
   }
   if (viewer.mustChangePassword && !WITH_TEMPORARY_PASSWORD.has(endpoint.path)) {
     throw new Refusal('password_change_needed', 'Change your temporary password first')

@@ -320,7 +320,7 @@ async function findNews(importId: Id): Promise<News[]> {
             from lists l
             where lower(l.name) = lower(once.name)
               and l.kind = 'fixed'
-              and (l.owner_id = viewer.id or (viewer.role <> 'rep' and l.visibility = 'everyone'))
+              and (l.owner_id = viewer.id or (viewer.role in ('manager', 'admin') and l.visibility = 'everyone'))
           )
           else not exists (
             select

@@ -34,7 +34,11 @@ async function read(importId: Id): Promise<ImportRow | null> {
         select
           i.id, i.user_id, i.owner_id, i.status, i.dialect, i.mapping, i.known_action, i.own_contacts, i.date_order,
           i.whole, i.owner_ids, i.version, t.country, t.time_zone as "timeZone",
-          (select u.id from users u where u.id = i.user_id and u.role = 'rep' and not t.shares_all) as limited_to
+          (
+            select u.id
+            from users u
+            where u.id = i.user_id and u.role not in ('manager', 'admin') and not t.shares_all
+          ) as limited_to
         from imports i
           cross join team t
         where i.id = $1

@@ -39,7 +39,7 @@ async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
   await client.query(sql`select pg_advisory_xact_lock(hashtext('list order'))`)
   await client.query(
     sql`
-      create temp table into_lists on commit drop as select n.name, u.role = 'rep' as own,
+      create temp table into_lists on commit drop as select n.name, u.role not in ('manager', 'admin') as own,
       gen_random_uuid() as new_id, found.id as list_id,
       exists (select from lists l where lower(l.name) = lower(n.name) and l.visibility = 'everyone') as taken from (
         select distinct on (lower(extra ->> 'list')) extra ->> 'list' as name
@@ -51,7 +51,7 @@ async function putOnLists(client: PoolClient, userId: Id): Promise<void> {
         from lists l
         where l.kind = 'fixed'
           and lower(l.name) in (lower(n.name), lower(n.name || ' (from a file)'))
-          and (l.owner_id = $1 or (u.role <> 'rep' and l.visibility = 'everyone'))
+          and (l.owner_id = $1 or (u.role in ('manager', 'admin') and l.visibility = 'everyone'))
         order by lower(l.name) = lower(n.name) desc, l.owner_id = $1 desc nulls last, l.position
         limit 1
       ) found on true

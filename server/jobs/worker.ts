@@ -14,6 +14,7 @@ import { env } from '../environment'
 import { log, loggable } from '../log'
 import { runImport } from '../imports/run'
 import { deleteOldUploads } from '../imports/upload'
+import { learnCallHours } from '../services/bestTime/learn'
 import { runBulk } from '../services/bulk/runBulk'
 import { emailNotifications, forgetOldNotifications } from '../services/email/notificationEmails'
 import { rescore } from '../services/fields/score'
@@ -150,6 +151,9 @@ async function workOutHolidays(): Promise<void> {
   if (team) void holidayTables()[team.country]?.[team.today]
 }
 
+/** Jobs that come round by the clock, once for all workers, as crontab lines. */
+const CRONTAB = '20 * * * * learnCallHours'
+
 /**
  * Runs the long jobs, and notes in which name the job runner locks this process's jobs, so that a successor can free
  * their jobs.
@@ -180,11 +184,13 @@ async function runJobs(
         pollInterval: 1_000,
         logger,
         events,
+        crontab: CRONTAB,
         taskList: {
           runImport: async (payload) => runImport((payload as { importId: string }).importId),
           runBulk: async (payload) => runBulk((payload as { actionId: string }).actionId),
           indexFields: async () => indexCustomFields(),
           rescore: async () => rescore(),
+          learnCallHours: async () => learnCallHours(),
           sendText: async (payload, { job }) =>
             deliverText((payload as { id: string }).id, job.attempts >= job.max_attempts),
           sendSystemEmail: async (payload) => sendSystemEmail((payload as { id: string }).id),

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { DATE_STYLES, KEY_RIGHTS, ROLES, valuesOf } from '#core/enumerations'
+import { DATE_STYLES, DIALERS, KEY_RIGHTS, ROLES, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId, timeZone } from './endpoint'
 
 const password = z.string().min(10, 'At least 10 characters').max(200)
@@ -11,6 +11,7 @@ const code = z
 export const getAccount = endpoint({
   method: 'get',
   path: '/api/account',
+  callers: true,
   summary: 'Your account: second factor and sessions',
   response: z.object({
     secondFactor: z.boolean(),
@@ -30,10 +31,12 @@ export const getAccount = endpoint({
 export const editAccount = endpoint({
   method: 'patch',
   path: '/api/account',
-  summary: 'Change your time zone, signature, how you read dates, and whether notifications are emailed',
+  callers: true,
+  summary: 'Change your time zone, signature, how you read dates and call, and whether notifications are emailed',
   body: z.object({
     timeZone: timeZone.optional(),
     dateStyle: z.enum(valuesOf(DATE_STYLES)).optional(),
+    callsWith: z.enum(valuesOf(DIALERS)).optional().describe('With their own phone, Uphill gives the number to it'),
     signature: text(2000).optional(),
     notifyByEmail: z.boolean().optional().describe('Email notifications that are not read within five minutes'),
   }),
@@ -41,18 +44,21 @@ export const editAccount = endpoint({
 export const endSession = endpoint({
   method: 'delete',
   path: '/api/account/sessions/{id}',
+  callers: true,
   summary: 'End one of your sessions',
   params: withId,
 })
 export const changePassword = endpoint({
   method: 'post',
   path: '/api/account/password',
+  callers: true,
   summary: 'Change your password; every other session of yours ends',
   body: z.object({ current: z.string().min(1, 'Required').max(200), next: password }),
 })
 export const startSecondFactor = endpoint({
   method: 'post',
   path: '/api/account/second-factor',
+  callers: true,
   summary: 'Start setting up a second factor (RFC 6238); it is on once a code is confirmed',
   body: z.object({ password: z.string().min(1, 'Required').max(200) }),
   response: z.object({
@@ -64,12 +70,14 @@ export const startSecondFactor = endpoint({
 export const confirmSecondFactor = endpoint({
   method: 'put',
   path: '/api/account/second-factor',
+  callers: true,
   summary: 'Confirm the second factor with a code from the app',
   body: z.object({ secret: z.string().regex(/^[A-Z2-7]{32}$/), code }),
 })
 export const removeSecondFactor = endpoint({
   method: 'post',
   path: '/api/account/second-factor/remove',
+  callers: true,
   summary: 'Turn the second factor off',
   body: z.object({ password: z.string().min(1, 'Required').max(200) }),
 })

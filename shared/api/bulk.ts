@@ -1,6 +1,14 @@
 import { z } from 'zod'
-import { BULK_STATUSES, CHANNELS, EMAIL_TYPES, PROSPECT_STATUSES, valuesOf } from '#core/enumerations'
-import { emailFormatting, filledEmail } from './emailText'
+import {
+  BULK_STATUSES,
+  CHANNELS,
+  EMAIL_TYPES,
+  PROSPECT_STATUSES,
+  TASK_STATUSES,
+  TO_DO_KINDS,
+  valuesOf,
+} from '#core/enumerations'
+import { emailFormatting, filledEmail, toDoContent } from './emailText'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 import { filterInput, goalState } from './lists'
 import { ratingGiven } from './prospects'
@@ -45,8 +53,9 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('stop'), channel: z.enum(valuesOf(CHANNELS)) }),
   z.object({
     type: z.literal('plan'),
-    task: z.enum(['call', 'task']),
+    task: z.enum(valuesOf(TO_DO_KINDS)),
     title: required(200),
+    ...toDoContent,
     dueAt: instant,
     ownerId: id.nullable().describe('null: each person’s own owner'),
   }),
@@ -137,7 +146,43 @@ export const getBulk = endpoint({
   params: withId,
   response: account.extend({
     leftOut,
+    toDos: z
+      .array(
+        z.object({
+          ownerId: id.nullable(),
+          owner: z.string().nullable(),
+          made: z.number(),
+          open: z.number(),
+          overdue: z.number().describe('Of the open ones'),
+          done: z.number(),
+          cancelled: z.number(),
+        }),
+      )
+      .describe('Of planned to-dos: what was made for each owner, and what became of it'),
     unchanged: leftOut.describe('Of an undo: what stays as it is for those for whom the rest was undone'),
+  }),
+})
+export const bulkToDos = endpoint({
+  method: 'get',
+  path: '/api/bulk/{id}/to-dos',
+  summary: 'The to-dos that a bulk action planned, with what became of each: the open ones first',
+  params: withId,
+  query: z.object({ ownerId: id.optional().describe('Those of one owner; left out: of those nobody owns') }),
+  response: z.object({
+    toDos: z.array(
+      z.object({
+        id,
+        prospectId: id,
+        name: z.string(),
+        company: z.string().nullable(),
+        status: z.enum(valuesOf(TASK_STATUSES)),
+        dueAt: instant,
+        overdue: z.boolean(),
+        doneAt: instant.nullable(),
+        outcome: z.string().nullable().describe('The outcome that was logged for it'),
+      }),
+    ),
+    count: z.number().describe('How many there are; the first 500 are listed'),
   }),
 })
 export const undoBulk = endpoint({

@@ -74,13 +74,7 @@ export const stepSchema = z.object({
 })
 export type StepDraft = z.infer<typeof stepSchema>
 export type WayDraft = StepDraft['ways'][number]
-const hoursSchema = z
-  .object({
-    days: z.array(z.number().int().min(1).max(7)).min(1, 'Choose at least one day'),
-    from: z.number().int().min(0).max(1439),
-    to: z.number().int().min(1).max(1440),
-  })
-  .refine((hours) => hours.from < hours.to, 'The window must end after it starts')
+const windowId = id.nullable().default(null).describe('When its email may go: a sending window; null: the default one')
 /** What a cadence is, without what it is here: its id, its status, its version. */
 export const cadenceContent = {
   name: required(200),
@@ -96,7 +90,7 @@ export const cadenceContent = {
     .nullable()
     .default(null)
     .describe('The type of its emails; null: one to one where it is cold, otherwise requested'),
-  window: hoursSchema.default({ days: [1, 2, 3, 4, 5], from: 480, to: 1020 }),
+  windowId,
   entry: entrySchema.prefault({}).describe('Who may enter'),
   exits: exitsSchema.prefault({}).describe('What ends it, for the prospect or everyone at the company'),
   steps: z.array(stepSchema).max(60).default([]),
@@ -183,7 +177,7 @@ export const planCadence = endpoint({
   path: '/api/cadences/plan',
   readsOnly: true,
   summary: 'Dates if started now, and the emails as a prospect would get them',
-  body: z.object({ prospectId: id.nullable(), window: hoursSchema, steps: z.array(stepSchema).max(60) }),
+  body: z.object({ prospectId: id.nullable(), windowId, steps: z.array(stepSchema).max(60) }),
   response: z.object({
     now: instant,
     timeZone: z.string(),

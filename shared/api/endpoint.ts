@@ -17,6 +17,8 @@ export interface Endpoint<
   path: string
   summary: string
   access: Access
+  /** Whether callers, who see only their call blocks and to-dos, may call it too. */
+  callers: boolean
   /** A POST that changes nothing: a question too long for an address. Keys that may only read can ask it. */
   readsOnly: boolean
   params: P
@@ -27,7 +29,10 @@ export interface Endpoint<
 
 const none = z.object({})
 
-/** Describes an endpoint; what is left out is empty. Signed-in people may call it unless `access` says otherwise. */
+/**
+ * Describes an endpoint; what is left out is empty. Signed-in people may call it unless `access` says otherwise, and
+ * callers only where it says so.
+ */
 export function endpoint<
   P extends z.ZodType = typeof none,
   Q extends z.ZodType = typeof none,
@@ -38,6 +43,7 @@ export function endpoint<
   path: string
   summary: string
   access?: Access
+  callers?: boolean
   readsOnly?: boolean
   params?: P
   query?: Q
@@ -47,6 +53,7 @@ export function endpoint<
   return {
     ...given,
     access: given.access ?? 'team',
+    callers: given.callers ?? false,
     readsOnly: given.readsOnly ?? false,
     params: given.params ?? (none as unknown as P),
     query: given.query ?? (none as unknown as Q),

@@ -15,6 +15,7 @@ export type Notification = z.infer<typeof notificationSchema>
 export const listNotifications = endpoint({
   method: 'get',
   path: '/api/notifications',
+  callers: true,
   summary: 'Your notifications, newest first',
   query: z.object({
     before: z
@@ -28,6 +29,7 @@ export const listNotifications = endpoint({
 export const markNotifications = endpoint({
   method: 'post',
   path: '/api/notifications/read',
+  callers: true,
   summary: 'Mark notifications as read or unread: those named, or all',
   body: z.object({ ids: z.array(id).max(1000).nullable(), read: z.boolean().default(true) }),
 })

@@ -220,6 +220,7 @@ export const getProspect = endpoint({
 export const editProspect = endpoint({
   method: 'patch',
   path: '/api/prospects/{id}',
+  callers: true,
   summary: 'Edit a prospect',
   params: withId,
   body: z.object({
@@ -466,6 +467,7 @@ export const setCompanyStatus = endpoint({
 export const undo = endpoint({
   method: 'post',
   path: '/api/events/{id}/undo',
+  callers: true,
   summary: 'Undo an event, with everything that followed from it',
   params: withId,
   body: z.object({ id }),

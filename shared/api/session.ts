@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { DATE_STYLES, ROLES, valuesOf } from '#core/enumerations'
+import { DATE_STYLES, DIALERS, ROLES, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, required } from './endpoint'
 
 export const userSchema = z.object({
@@ -14,6 +14,7 @@ export type User = z.infer<typeof userSchema>
 const meSchema = userSchema.extend({
   mustChangePassword: z.boolean(),
   dateStyle: z.enum(valuesOf(DATE_STYLES)).describe('How they read dates and times'),
+  callsWith: z.enum(valuesOf(DIALERS)).describe('How they call'),
   signature: z.string().describe('What ends their emails; empty for none'),
   notifyByEmail: z.boolean().describe('Whether notifications are emailed to them'),
 })
@@ -66,10 +67,16 @@ export const signIn = endpoint({
   }),
   response: z.object({ user: meSchema }),
 })
-export const signOut = endpoint({ method: 'delete', path: '/api/session', summary: 'Sign out here' })
+export const signOut = endpoint({
+  method: 'delete',
+  path: '/api/session',
+  callers: true,
+  summary: 'Sign out here',
+})
 export const signOutElsewhere = endpoint({
   method: 'delete',
   path: '/api/session/others',
+  callers: true,
   summary: 'Sign out everywhere else',
   response: z.object({ ended: z.number() }),
 })

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { TASK_KINDS, valuesOf } from '#core/enumerations'
 import { WEEK_MEASURES } from '#core/stats/week'
 import { endpoint, id, instant } from './endpoint'
 
@@ -12,6 +13,46 @@ const goals = z.object({
   booked: z.number().int().min(0).max(100),
 })
 
+export const teamCalls = endpoint({
+  method: 'get',
+  path: '/api/team/calls',
+  access: 'manager',
+  summary: 'All open calls of the team, first what is due first, with how many each owner has',
+  query: z.object({
+    ownerId: id.optional(),
+    overdue: z.enum(['yes', 'no']).default('no').describe('yes: only what was due before today'),
+    limit: z.coerce.number().int().min(1).max(1000).default(100),
+  }),
+  response: z.object({
+    calls: z.array(
+      z.object({
+        id,
+        prospectId: id,
+        name: z.string(),
+        company: z.string().nullable(),
+        kind: z.enum(valuesOf(TASK_KINDS)),
+        title: z.string(),
+        dueAt: instant,
+        overdue: z.boolean(),
+        owner: z.object({ id, name: z.string() }).nullable(),
+        cadence: z.string().nullable(),
+      }),
+    ),
+    total: z.number(),
+    owners: z.array(z.object({ id, name: z.string(), open: z.number(), overdue: z.number() })),
+  }),
+})
+export const assignCalls = endpoint({
+  method: 'post',
+  path: '/api/team/calls/assign',
+  access: 'manager',
+  summary: 'Assign open calls to a user; the prospects stay with their owners',
+  body: z.object({ taskIds: z.array(id).min(1).max(1000), to: id }),
+  response: z.object({
+    assigned: z.number(),
+    left: z.number().describe('Those that were done or canceled meanwhile'),
+  }),
+})
 export const teamWeek = endpoint({
   method: 'get',
   path: '/api/team/week',

@@ -23,6 +23,7 @@ test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
     '/settings/stages',
     '/settings/fields',
     '/settings/score',
+    '/settings/queue',
   ]
   await page.goto('/prospects')
   paths.push(
@@ -179,4 +180,133 @@ test('where no prospect is found, the page says so and one step clears the filte
   await expect(page.getByText('Nobody matches these filters.')).toBeVisible()
   await page.getByRole('button', { name: 'Clear filters' }).click()
   await expect(page.getByRole('row').nth(3)).toBeVisible()
+})
+
+test('the queue is worked in an order of one’s own, narrowed by keyboard and on the ridge, and cleared', async ({
+  page,
+}) => {
+  await signIn(page, /Imani Osei/)
+  const queue = page.getByRole('navigation', { name: 'Queue' })
+  await expect(queue.getByRole('heading', { name: /Overdue, never reached/ })).toBeVisible()
+  await page.keyboard.press('f')
+  const choice = page.getByRole('group', { name: 'Filter the queue' })
+  await expect(choice.getByLabel('Order')).toBeFocused()
+  await page.keyboard.press('h')
+  await expect(queue.getByRole('heading', { name: /Highest score first/ })).toBeVisible()
+  await expect(queue.getByText(/score \d+, /).first()).toBeVisible()
+  const scores = (await queue.getByText(/score \d+, /).allTextContents()).map((text) =>
+    Number(/score (\d+)/.exec(text)![1]),
+  )
+  await choice.getByLabel('Show').selectOption({ index: 1 })
+  await expect(queue.getByText('Highest score first, Calls')).toBeVisible()
+  expect(scores.length).toBeGreaterThan(2)
+  // By the hour it is where people are, as the team's calls have it; the person in hand shows their whole week.
+  await choice.getByLabel('Order').selectOption({ label: 'Most likely to answer now' })
+  await expect(queue.getByText(/\d+% likely to answer, /).first()).toBeVisible()
+  const chances = (await queue.getByText(/% likely to answer, /).allTextContents()).map((text) =>
+    Number(/(\d+)% likely/.exec(text)![1]),
+  )
+  expect(chances.length).toBeGreaterThan(2)
+  expect(chances).toEqual([...chances].sort((a, b) => b - a))
+  await queue
+    .getByText(/% likely to answer, /)
+    .first()
+    .click()
+  const week = page.getByRole('table', { name: /^How likely .+ is to answer$/ })
+  await expect(week.getByRole('row')).toHaveCount(6)
+  await expect(page.getByText(/^From .*[\d,]+ in all, by .+’s clock\.$/)).toBeVisible()
+  await choice.getByLabel('Order').selectOption({ label: 'Highest score first' })
+  await page.keyboard.press('Escape')
+  await page.reload()
+  await expect(queue.getByText('Highest score first, Calls')).toBeVisible()
+  await queue.getByRole('button', { name: 'Clear' }).click()
+  await expect(queue.getByRole('heading', { name: /Overdue, never reached/ })).toBeVisible()
+  // A stretch of the afternoon is chosen on the ridge, and is gone with a second click.
+  const ridge = (await page.locator('.ridge svg').boundingBox())!
+  const at = { x: ridge.x + ridge.width * 0.93, y: ridge.y + 60 }
+  await page.mouse.click(at.x, at.y)
+  await expect(queue.getByText('5:00 PM to 5:30 PM')).toBeVisible()
+  await page.mouse.click(at.x, at.y)
+  await expect(queue.getByText('5:00 PM to 5:30 PM')).toHaveCount(0)
+})
+
+test('a manager puts some people first in every queue, in words; the rep finds them there, and sees why', async ({
+  page,
+}) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/settings/queue')
+  await page.getByRole('button', { name: 'Add a condition' }).click()
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByRole('alert')).toContainText('Add a condition')
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.html.slice(0, 140)}`)).toEqual([])
+  const added = page.locator('.priority').last()
+  await added.getByRole('button', { name: 'Edit as text' }).click()
+  await added.getByLabel('The filter as text').fill('score is at least 12')
+  await page.keyboard.press('Enter')
+  // Above what the sample data puts first.
+  await page.getByRole('button', { name: 'Priority 2 up' }).click()
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('Saved. Every queue is in this order now.')).toBeVisible()
+  await page.reload()
+  await expect(page.locator('.priority').first()).toContainText('score')
+
+  await signIn(page, /Imani Osei/)
+  const queue = page.getByRole('navigation', { name: 'Queue' })
+  const first = queue.getByRole('heading', { name: /^Score is at least 12/ })
+  await expect(first).toBeVisible()
+  const headings = await queue.getByRole('heading').allTextContents()
+  const at = (name: RegExp) => headings.findIndex((heading) => name.test(heading))
+  expect(at(/^Score is at least 12/)).toBeGreaterThan(at(/^Answer first/))
+  expect(at(/^Score is at least 12/)).toBeLessThan(at(/^Overdue/))
+  // Everything that can be done is counted once.
+  const counts = await queue.locator('h2 .num').allTextContents()
+  const counted = counts.reduce(
+    (sum, count, index) => (/^(Later|Due soon|New)/.test(headings[index]!) ? sum : sum + Number(count)),
+    0,
+  )
+  await expect(page.getByText(`${counted} to do now`)).toBeVisible()
+})
+
+test('a rep calls with their own phone: it is given the number, and the pad is the same', async ({ page }) => {
+  // The browser would ask which program dials, and take no keys until it is answered.
+  const dialed: string[] = []
+  await page.exposeFunction('dialed', (uri: string) => void dialed.push(uri))
+  await page.addInitScript(() =>
+    document.addEventListener('click', (event) => {
+      const link = (event.target as Element).closest('a[href^="tel:"]')
+      if (!link) return
+      event.preventDefault()
+      void (window as unknown as { dialed(uri: string): void }).dialed(link.getAttribute('href')!)
+    }),
+  )
+  await signIn(page, /Theo Blackwood/)
+  await page.goto('/account')
+  await page.locator('.v-select').filter({ hasText: 'Call with' }).click()
+  await page.getByRole('option', { name: 'My own phone' }).click()
+  await expect(page.getByText('Uphill gives the number to your phone.')).toBeVisible()
+  await page.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(page.getByText('Saved.', { exact: true })).toBeVisible()
+  await page.goto('/')
+  const queue = page.getByRole('navigation', { name: 'Queue' })
+  const outcomes = page.getByRole('complementary', { name: 'Outcomes' })
+  const mayCall = outcomes.getByRole('button', { name: 'Call C', exact: true })
+  const items = queue.getByRole('button', { name: /step \d of \d/ })
+  await expect(items.first()).toBeVisible()
+  let name = ''
+  // The first in the queue who has a number and whose calling hours are open.
+  for (const item of await items.all()) {
+    name = (await item.locator('.name').textContent())!
+    await item.click()
+    await expect(page.getByRole('article', { name })).toBeVisible()
+    await expect(outcomes).toHaveAttribute('aria-busy', 'false')
+    if ((await mayCall.count()) && (await mayCall.isEnabled())) break
+  }
+  await page.keyboard.press('c')
+  await expect(page.getByText(/^On your phone \d:\d\d$/)).toBeVisible()
+  await expect.poll(() => dialed).toEqual([expect.stringMatching(/^tel:\+[1-9]\d{1,14}$/)])
+  await page.keyboard.press('h')
+  await expect(page.getByText('Call ended')).toBeVisible()
+  await page.keyboard.press('1')
+  await expect(page.getByText(`${name}: No answer.`)).toBeVisible()
 })

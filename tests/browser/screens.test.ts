@@ -1,3 +1,4 @@
+import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page } from '@playwright/test'
 import { pick, signIn } from './signIn'
 import { test } from './fixtures'
@@ -159,6 +160,33 @@ test('a manager reads the week by rep, opens a number, sets goals; a rep sees th
   await expect(page.getByRole('heading', { name: 'My week' })).toBeVisible()
   await expect(page.getByRole('table', { name: 'The week by rep' }).getByRole('rowheader')).toHaveText([/Imani Osei/])
   await expect(page.getByRole('table', { name: 'Sources' })).toBeHidden()
+})
+
+test('a manager reads the open calls of the team, assigns some to someone else, and takes that back', async ({
+  page,
+}) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/team')
+  await page.getByRole('link', { name: 'Team calls' }).click()
+  const owners = page.getByRole('group', { name: 'Owner' })
+  const imani = owners.getByRole('button', { name: /Imani Osei/ })
+  await imani.click()
+  const calls = page.getByRole('table', { name: 'Open calls' })
+  await expect(calls.getByRole('row', { name: /Joaquin Pell|Theo Blackwood/ })).toHaveCount(0)
+  const had = Number(/Imani Osei (\d+)/.exec((await imani.textContent())!.replaceAll(/\s+/g, ' '))![1])
+  await calls.getByRole('checkbox').nth(1).check()
+  await calls.getByRole('checkbox').nth(2).check()
+  await page.getByLabel('Assign 2 calls to').selectOption({ label: 'Rosa Quintrell' })
+  await page.getByRole('button', { name: 'Assign', exact: true }).click()
+  await expect(page.getByText('2 calls assigned to Rosa Quintrell.')).toBeVisible()
+  await expect(imani).toContainText(String(had - 2))
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([])
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByText('Assigned as before.')).toBeVisible()
+  await expect(imani).toContainText(String(had))
+  await page.setViewportSize({ width: 390, height: 800 })
+  await fits(page)
 })
 
 test('on a narrow window everything is there, and nothing is cut off sideways', async ({ page }) => {

@@ -8,7 +8,7 @@ import { expectTrueLog } from '../fixtures/eventLog'
 // The rates are tested with limits of their own.
 process.env.RATE_LIMIT ??= '10000000'
 
-/** Every test file gets a database of its own, copied from the migrated template. */
+/** Every test file gets a database of its own, copied from the migrated template and removed in the end. */
 const name = `uphill_${randomUUID().replaceAll('-', '')}`
 
 beforeAll(async () => {
@@ -36,4 +36,7 @@ afterAll(async () => {
   // Files that stop the database have one of their own.
   if (process.env.DATABASE_URL === inject('clusterUrl').replace('NAME', name)) await expectTrueLog()
   await closePool()
+  const admin = openPool(inject('clusterUrl').replace('NAME', 'postgres'), 1)
+  await admin.query(sql`drop database if exists ${name} with (force)`)
+  await admin.end()
 })

@@ -1,19 +1,20 @@
 <script setup lang="ts">
 import { reactive } from 'vue'
-import { DATE_STYLES, choicesOf } from '#core/enumerations'
+import { DATE_STYLES, DIALERS, choicesOf } from '#core/enumerations'
 import { editAccount } from '#shared/api/accounts'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
-/** What users decide for themselves: the zone they work by, how they read dates, and what ends their emails. */
+/** What users decide for themselves: their zone, how they read dates and call, and what ends their emails. */
 const session = useSession()
 const notices = useNotices()
 const { formError, busy, send } = useSending()
 const given = reactive({
   timeZone: session.user?.timeZone ?? '',
   dateStyle: session.user?.dateStyle ?? 'us',
+  callsWith: session.user?.callsWith ?? 'dialer',
   signature: session.user?.signature ?? '',
   notifyByEmail: session.user?.notifyByEmail ?? false,
 })
@@ -31,6 +32,13 @@ const save = () =>
     <form class="form" @submit.prevent="save">
       <ZoneField v-model="given.timeZone" label="Your time zone" :error-messages="formError?.at('timeZone')" />
       <v-select v-model="given.dateStyle" :items="choicesOf(DATE_STYLES)" label="Dates and times" />
+      <v-select
+        v-model="given.callsWith"
+        :items="choicesOf(DIALERS)"
+        label="Call with"
+        :hint="given.callsWith === 'own_phone' ? 'Uphill gives the number to your phone. You log what came of it.' : ''"
+        persistent-hint
+      />
       <v-textarea
         v-model="given.signature"
         label="Signature"

@@ -5,7 +5,7 @@ import type { z } from 'zod'
 import type { Filter } from '#core/filter/filter'
 import { previewBulk, startBulk, type BulkAction } from '#shared/api/bulk'
 import { ApiError, call } from '~/api/call'
-import { BULK_ACTIONS } from './bulkActions'
+import { BULK_ACTIONS, wordsOf } from './bulkActions'
 
 /**
  * One action for many people: says beforehand whom it changes and whom it skips, then shows how far it is, then the
@@ -72,14 +72,14 @@ const written = computed(() => (action.value?.type === 'email' ? action.value : 
 <template>
   <v-dialog v-model="open" max-width="580" aria-label="Bulk action">
     <v-card class="pa-5">
-      <h2 class="mb-3">{{ type === 'email' ? 'Email to' : 'Change' }} {{ people(count) }}</h2>
+      <h2 class="mb-3">{{ wordsOf(type).heading }} {{ people(count) }}</h2>
       <form v-if="!startedId" class="stack" @submit.prevent="start">
         <v-select v-model="type" :items="CHOICES" label="Action" />
         <component :is="BULK_ACTIONS[type].fields" :key="type" v-model="action" v-bind="BULK_ACTIONS[type].props" />
         <p v-if="formError" class="notice clay" role="alert">{{ formError }}</p>
         <div v-if="preview" role="status">
           <p>
-            <b>{{ people(preview.touches) }}</b> {{ preview.mail ? 'will get it' : 'will change'
+            <b>{{ people(preview.touches) }}</b> {{ wordsOf(type).will
             }}<template v-if="preview.mail"
               >: {{ preview.mail.customers.toLocaleString('en-US') }} at customers,
               {{ preview.mail.prospects.toLocaleString('en-US') }} others</template
@@ -93,12 +93,12 @@ const written = computed(() => (action.value?.type === 'email' ? action.value : 
           <BulkEmailExample v-if="preview.mail && written" :email="written" :examples="preview.mail.examples" />
         </div>
         <p v-else-if="!formError" class="dim">
-          {{ action ? 'Counting …' : 'Nothing happens yet: who will change and who is skipped is shown here first.' }}
+          {{ action ? 'Counting …' : 'Nothing happens yet: who it is for and who is skipped is shown here first.' }}
         </p>
         <LeftOut :left-out="preview?.leftOut ?? []" />
         <div class="row">
           <v-btn type="submit" color="primary" :disabled="!preview?.touches" :loading="busy"
-            >{{ type === 'email' ? 'Send to' : 'Change' }} {{ preview ? people(preview.touches) : '' }}</v-btn
+            >{{ wordsOf(type).button }} {{ preview ? people(preview.touches) : '' }}</v-btn
           ><v-btn variant="text" @click="open = false">Cancel</v-btn>
         </div>
       </form>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useTimeoutFn } from '@vueuse/core'
 import type { z } from 'zod'
 import { getBulk, undoBulk } from '#shared/api/bulk'
 import { ApiError, call } from '~/api/call'
+import { wordsOf } from './bulkActions'
 
 /**
  * How far a bulk action is, then its result, with its undo. It is read again until it is done; closing the dialog
@@ -39,8 +40,10 @@ async function undoIt(): Promise<void> {
     formError.value = error instanceof ApiError ? error.message : 'It could not be undone'
   }
 }
-/** What was done to people, where it was not to change them. */
-const DONE: Record<string, string> = { undo: 'changed back', email: 'will get it' }
+const doneWords = computed(() => {
+  const { type } = result.value!.action
+  return type === 'undo' ? 'changed back' : wordsOf(type).done
+})
 const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 1 ? 'person' : 'people'}`
 </script>
 
@@ -55,11 +58,12 @@ const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 
     <p role="status">
       <b>{{
         result.status === 'done'
-          ? `${people(result.done)} ${DONE[result.action.type] ?? 'changed'}.`
+          ? `${people(result.done)} ${doneWords}.`
           : `${result.done} of ${people(result.touches)} changed; it goes on when you leave.`
       }}</b>
     </p>
     <p v-if="formError" class="notice clay" role="alert">{{ formError }}</p>
+    <BulkToDos v-if="result.status === 'done'" :id="result.id" :to-dos="result.toDos" />
     <LeftOut :left-out="result.leftOut" />
     <template v-if="result.unchanged.length"
       ><p>Undone, except for this:</p>

@@ -18,13 +18,34 @@ interface BulkActionForm {
   title: string
   fields: Component
   /** Which action it is, for a component of two. */ props?: { type: BulkAction['type'] }
+  words?: BulkWords
 }
+
+/** What the dialog says of an action: over it, of those it is for, on its button, and when it is done. */
+interface BulkWords {
+  heading: string
+  will: string
+  button: string
+  done: string
+}
+const CHANGE: BulkWords = { heading: 'Change', will: 'will change', button: 'Change', done: 'changed' }
+
+/** The words of an action; of most it is a change. */
+export const wordsOf = (type: BulkAction['type']): BulkWords => BULK_ACTIONS[type].words ?? CHANGE
 
 /** Every bulk action, in the order of the menu. */
 export const BULK_ACTIONS: Readonly<Record<BulkAction['type'], BulkActionForm>> = {
   enroll: { title: 'Enroll in a cadence', fields: CadenceFields, props: { type: 'enroll' } },
-  plan: { title: 'Plan a call or task for each one’s owner', fields: PlanFields },
-  email: { title: 'Send email', fields: EmailFields },
+  plan: {
+    title: 'Plan a to-do: call, email, text or task',
+    fields: PlanFields,
+    words: { heading: 'Plan a to-do for', will: 'will get a to-do', button: 'Plan for', done: 'got a to-do' },
+  },
+  email: {
+    title: 'Send email',
+    fields: EmailFields,
+    words: { heading: 'Email to', will: 'will get it', button: 'Send to', done: 'will get it' },
+  },
   assign: { title: 'Assign to', fields: AssignFields },
   assignToCompanyOwner: { title: 'Assign to the company’s owner', fields: CompanyOwnerFields },
   tag: { title: 'Add a tag', fields: TagFields, props: { type: 'tag' } },

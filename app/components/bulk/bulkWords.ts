@@ -1,3 +1,4 @@
+import { TO_DO_KINDS } from '#core/enumerations'
 import type { BulkAction, StoredBulkAction } from '#shared/api/bulk'
 
 const FIELDS: Record<string, string> = {
@@ -45,7 +46,7 @@ function actionInWords(action: BulkAction, object: string | null): string {
     case 'stop':
       return { call: 'Do not call', email: 'Do not email', all: 'Do not contact' }[action.channel]
     case 'plan':
-      return `${action.task === 'call' ? 'Call' : 'Task'} planned: ${action.title}`
+      return `${TO_DO_KINDS[action.task]} planned: ${action.title}`
     case 'email':
       return `Email: ${action.subject}`
   }

@@ -3,25 +3,26 @@ import { computed, onMounted, shallowRef } from 'vue'
 import { emailTypeOf } from '#core/cadence/steps'
 import { EMAIL_TYPES, choicesOf } from '#core/enumerations'
 import type { Cadence } from '#shared/api/cadences'
+import { listSendingWindows, type SendingWindow } from '#shared/api/email/sending'
 import { stages as listStages } from '#shared/api/settings/stages'
 import { call, type ApiError } from '~/api/call'
-import { useDayHours, WEEKDAYS } from '~/composables/dayHours'
+import { windowInWords } from '~/components/sending/windowInWords'
+import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
 /** Who may enter a cadence, what ends it early, and when its email may go. */
 const cadence = defineModel<Cadence>({ required: true })
 const props = defineProps<{ formError: ApiError | null }>()
-/** One part of a value of the cadence, changed by giving a new value. */
-const part = <K extends 'window' | 'exits', P extends keyof Cadence[K]>(key: K, name: P) =>
+/** One of the exit rules, changed by giving a new value. */
+const part = <P extends keyof Cadence['exits']>(name: P) =>
   computed({
-    get: () => cadence.value[key][name],
+    get: () => cadence.value.exits[name],
     set: (value) => {
-      cadence.value = { ...cadence.value, [key]: { ...cadence.value[key], [name]: value } }
+      cadence.value = { ...cadence.value, exits: { ...cadence.value.exits, [name]: value } }
     },
   })
-const [days, from, to] = [part('window', 'days'), part('window', 'from'), part('window', 'to')]
-const [replied, booked, deal] = [part('exits', 'replied'), part('exits', 'booked'), part('exits', 'deal')]
-const [stages, bounced, noAddress] = [part('exits', 'stages'), part('exits', 'bounced'), part('exits', 'noAddress')]
+const [replied, booked, deal] = [part('replied'), part('booked'), part('deal')]
+const [stages, bounced, noAddress] = [part('stages'), part('bounced'), part('noAddress')]
 const cold = computed({
   get: () => cadence.value.cold,
   set: (value) => {
@@ -41,13 +42,28 @@ const entry = computed({
     cadence.value = { ...cadence.value, entry: value }
   },
 })
+/** The sending window: the default one where the cadence names none yet. */
+const windows = shallowRef<readonly SendingWindow[]>([])
+const windowId = computed({
+  get: () => cadence.value.windowId ?? windows.value.find(({ isDefault }) => isDefault)?.id ?? null,
+  set: (value) => {
+    cadence.value = { ...cadence.value, windowId: value }
+  },
+})
+const chosen = computed(() => windows.value.find(({ id }) => id === windowId.value))
+const others = computed(() => chosen.value?.cadences.filter(({ id }) => id !== cadence.value.id) ?? [])
+onMounted(() =>
+  call(listSendingWindows).then((answer) => {
+    windows.value = answer.windows
+  }, useNotices().error),
+)
+const times = useTimes()
 const offered = shallowRef<readonly { id: string; name: string }[]>([])
 onMounted(() =>
   call(listStages).then((answer) => {
     offered.value = answer.stages.filter((stage) => !stage.archived)
   }, useNotices().error),
 )
-const dayHours = useDayHours()
 const scopes = (who: string) => [
   { value: 'person', title: `Only the ${who}` },
   { value: 'company', title: 'Everyone at the company' },
@@ -94,16 +110,21 @@ const at = (field: string) => props.formError?.at(field)
     </section>
     <section class="panel">
       <h2>Sending window</h2>
-      <div class="days">
-        <label v-for="(day, index) in WEEKDAYS" :key="day" class="day"
-          ><input v-model="days" type="checkbox" :value="index + 1" />{{ day }}</label
+      <v-select
+        v-model="windowId"
+        :items="windows"
+        item-value="id"
+        item-title="name"
+        label="When its email may go"
+        :error-messages="at('windowId')"
+      />
+      <p v-if="chosen" class="dim small">
+        {{ windowInWords(chosen, times) }}.
+        <template v-if="others.length"
+          >{{ others.length === 1 ? 'One other cadence uses' : `${others.length} other cadences use` }} it.</template
         >
-      </div>
-      <div class="row">
-        <v-select v-model="from" :items="dayHours" label="From" /><v-select v-model="to" :items="dayHours" label="To" />
-      </div>
-      <p v-if="at('window')" class="clay small" role="alert">{{ at('window') }}</p>
-      <p class="dim small">By the recipient’s clock; never on their holidays.</p>
+        <NuxtLink to="/settings/sending">Change windows</NuxtLink>
+      </p>
       <v-select v-model="emailType" :items="choicesOf(EMAIL_TYPES)" label="Type of its emails" />
       <p class="dim small">
         Prospects who opted out of this type are skipped. Marketing carries the postal address and the opt-out.
@@ -122,16 +143,6 @@ const at = (field: string) => props.formError?.at(field)
   display: grid;
   gap: 10px;
   align-content: start;
-}
-.days {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 10px;
-}
-.day {
-  display: flex;
-  gap: 4px;
-  align-items: center;
 }
 @media (max-width: 1000px) {
   .rules {

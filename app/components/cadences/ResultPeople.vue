@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { FIGURE_LABELS, WAITS_FOR } from '#core/cadence/figures'
-import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
+import { EMAIL_WAITS, EXIT_REASONS, type ExitReason } from '#core/enumerations'
 import { cadenceResultPeople, moveEnrollment, skipStep, unenroll } from '#shared/api/cadences'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
@@ -45,6 +45,11 @@ watch(asked, () => {
   chosen.value = []
   void read()
 })
+/** Until when someone waits: after what names a limit it reads "until", elsewhere the moment goes on from the words. */
+function untilOf({ waitsFor, until }: { waitsFor: string | null; until: number | null }): string {
+  if (until === null) return ''
+  return `${waitsFor! in EMAIL_WAITS ? ', until' : ''} ${times.moment(until)}`
+}
 const title = computed(() => {
   const figure = asked.value?.figure
   if (figure === 'here') return 'here now'
@@ -111,9 +116,7 @@ const all = computed({
             />
             <NuxtLink :to="`/prospects/${one.id}`">{{ one.name }}</NuxtLink>
             <span class="dim small">{{ one.company }}</span>
-            <span v-if="one.waitsFor" class="dim small"
-              >{{ WAITS_FOR[one.waitsFor] }}{{ one.until ? ` ${times.moment(one.until)}` : '' }}</span
-            >
+            <span v-if="one.waitsFor" class="dim small">{{ WAITS_FOR[one.waitsFor] }}{{ untilOf(one) }}</span>
           </li>
         </ul>
         <p v-if="found.count > found.people.length" class="dim small">

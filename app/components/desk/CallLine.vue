@@ -1,12 +1,17 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
-import { callState, dial, hangUp, type Brief } from '#shared/api/desk'
+import { computed, nextTick, ref, watch } from 'vue'
+import { callState, dial, hangUp, type Brief } from '#shared/api/desk/desk'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
+import { useSession } from '~/stores/session'
 
 /** The line: rings the person, says how it stands, hangs up. */
-const props = defineProps<{ brief: Brief }>()
+const props = defineProps<{
+  brief: Brief
+  /** The number that is called unless another one is chosen. */
+  preferred?: string | null
+}>()
 const emit = defineEmits<{
   phone: [id: string | null]
   /** A call was made: the outcomes count now. */ called: []
@@ -16,16 +21,23 @@ const mending = ref(false)
 /** Said of a call that was not made from here. */
 const madeAs = defineModel<'elsewhere' | 'incoming' | null>('madeAs', { default: null })
 const times = useTimes()
+const session = useSession()
 const callId = ref<string | null>(null)
 const state = ref<string>('')
 const since = ref(0)
+/** Of a call on the user's own phone: the link by which it dials. */
+const uri = ref<string | null>(null)
+const phoneLink = ref<HTMLAnchorElement | null>(null)
 const tick = ref(Date.now())
 const formError = ref('')
 const phoneId = ref<string | null>(null)
 const usable = computed(() =>
   props.brief.prospect.phones.filter((phone) => phone.status === 'correct' || phone.status === 'unverified'),
 )
-const number = computed(() => usable.value.find((phone) => phone.id === phoneId.value) ?? usable.value[0] ?? null)
+const number = computed(() => {
+  const known = (id: string | null | undefined) => usable.value.find((phone) => phone.id === id)
+  return known(phoneId.value) ?? known(props.preferred) ?? usable.value[0] ?? null
+})
 const WORDS: Record<string, string> = {
   ringing: 'Ringing',
   answered: 'On the line',
@@ -34,6 +46,7 @@ const WORDS: Record<string, string> = {
   not_in_service: 'Number not in service',
   no_answer: 'No answer',
   ended: 'Call ended',
+  own_phone: 'On your phone',
 }
 const lasted = computed(() => {
   const seconds = Math.max(0, Math.floor((tick.value - since.value) / 1000))
@@ -56,7 +69,9 @@ async function ring(): Promise<void> {
   formError.value = ''
   const prospectId = props.brief.prospect.id
   try {
-    const made = await call(dial, { body: { id: crypto.randomUUID(), prospectId, phoneId: phoneId.value } })
+    const made = await call(dial, {
+      body: { id: crypto.randomUUID(), prospectId, phoneId: phoneId.value ?? number.value?.id ?? null },
+    })
     // The next prospect is shown already: this call is none of theirs.
     if (props.brief.prospect.id !== prospectId) {
       void call(hangUp, { params: { id: made.id } }).catch(() => {})
@@ -66,9 +81,12 @@ async function ring(): Promise<void> {
     phoneId.value = made.phoneId
     emit('phone', made.phoneId)
     emit('called')
-    state.value = 'ringing'
+    uri.value = made.uri
+    state.value = made.uri ? 'own_phone' : 'ringing'
     since.value = Date.now()
     resume()
+    await nextTick()
+    phoneLink.value?.click()
   } catch (error) {
     formError.value = error instanceof ApiError ? error.message : 'The call could not be made'
   }
@@ -80,7 +98,7 @@ async function end(): Promise<void> {
 function reset(): void {
   if (live.value) void end()
   pause()
-  callId.value = null
+  callId.value = uri.value = null
   phoneId.value = null
   state.value = formError.value = ''
   emit('phone', null)
@@ -95,13 +113,13 @@ defineExpose({ ring, end })
       <b class="num" role="status"
         >{{ WORDS[state] }} <template v-if="live">{{ lasted }}</template></b
       >
-      <button v-if="live" class="plain chip clay" @click="end">Hang up <kbd>H</kbd></button>
+      <button v-if="live" class="plain chip clay" @click="end">{{ uri ? 'Call over' : 'Hang up' }} <kbd>H</kbd></button>
       <button v-else class="plain chip pine" @click="ring">Call again <kbd>C</kbd></button>
     </div>
     <div v-else-if="number" class="spread">
       <label v-if="usable.length > 1" class="grow"
         ><span class="sr">Number</span
-        ><select v-model="phoneId">
+        ><select :value="number.id" @change="phoneId = ($event.target as HTMLSelectElement).value">
           <option v-for="phone in usable" :key="phone.id" :value="phone.id">
             {{ phone.shown }} · {{ phone.kind }}
           </option>
@@ -113,7 +131,7 @@ defineExpose({ ring, end })
       >
     </div>
     <b v-else class="mr-2">No number to call</b>
-    <button class="link small" @click="mending = true">
+    <button v-if="!session.onlyCalls" class="link small" @click="mending = true">
       {{ brief.prospect.phones.length + brief.prospect.emails.length ? 'Edit contact' : 'Add phone or email' }}
     </button>
     <v-dialog v-model="mending" max-width="400" aria-label="Contact"
@@ -140,6 +158,9 @@ defineExpose({ ring, end })
         >Log a call: <button class="link small" @click="madeAs = 'elsewhere'">on another phone</button> <kbd>L</kbd> ·
         <button class="link small" @click="madeAs = 'incoming'">they called us</button></template
       >
+    </p>
+    <p v-if="uri && live" class="small dim">
+      Your phone does not dial? <a ref="phoneLink" class="link" :href="uri">{{ number?.shown }}</a>
     </p>
     <p v-if="formError" class="small clay" role="alert">{{ formError }}</p>
     <p v-else-if="!brief.prospect.calling.open && brief.prospect.calling.from" class="small dim">

@@ -1,11 +1,48 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { z } from 'zod'
-import type { dayRidge } from '#shared/api/desk'
+import type { dayRidge } from '#shared/api/desk/queue'
 import { useTimes } from '~/composables/times'
 
 /** The working day as a skyline: how many people are due and callable in each half hour, in their own time zones. */
-const props = defineProps<{ day: z.output<typeof dayRidge.response>; now: number }>()
+const props = defineProps<{
+  day: z.output<typeof dayRidge.response>
+  now: number
+  /** The stretch that the queue is narrowed to. */
+  stretch?: { from?: number; to?: number }
+}>()
+const emit = defineEmits<{ stretch: [{ from: number | undefined; to: number | undefined }] }>()
+const HALF_HOUR = 1_800_000
+/** Where a drag along the day began and where it is; a click is a drag of one half hour. */
+const drag = ref<{ from: number; to: number } | null>(null)
+function slotAt(event: PointerEvent): number {
+  const box = (event.currentTarget as SVGElement).getBoundingClientRect()
+  const index = Math.floor(((event.clientX - box.left) / box.width) * slots.value.length)
+  return slots.value[Math.min(slots.value.length - 1, Math.max(0, index))]!.at
+}
+function begin(event: PointerEvent): void {
+  if (event.button) return
+  ;(event.currentTarget as SVGElement).setPointerCapture(event.pointerId)
+  const at = slotAt(event)
+  drag.value = { from: at, to: at }
+}
+function follow(event: PointerEvent): void {
+  if (drag.value) drag.value = { ...drag.value, to: slotAt(event) }
+}
+function end(): void {
+  if (!drag.value) return
+  const [from, to] = rangeOf(drag.value)
+  drag.value = null
+  const same = props.stretch?.from === from && props.stretch.to === to
+  emit('stretch', same ? { from: undefined, to: undefined } : { from, to })
+}
+const rangeOf = ({ from, to }: { from: number; to: number }) =>
+  [Math.min(from, to), Math.max(from, to) + HALF_HOUR] as const
+const band = computed(() => {
+  const { from, to } = props.stretch ?? {}
+  const range = drag.value ? rangeOf(drag.value) : from && to && ([from, to] as const)
+  return range ? { x: x(range[0]), width: Math.max(0, x(range[1]) - x(range[0])) } : null
+})
 const times = useTimes()
 const WIDTH = 760
 const BASE = 78
@@ -76,6 +113,10 @@ const goals = computed(() => [
       :aria-label="inWords"
       preserveAspectRatio="none"
       class="sky"
+      @pointerdown="begin"
+      @pointermove="follow"
+      @pointerup="end"
+      @pointercancel="drag = null"
     >
       <path
         :d="toCome"
@@ -85,6 +126,7 @@ const goals = computed(() => [
         vector-effect="non-scaling-stroke"
       />
       <path :d="walked" fill="var(--pine)" />
+      <rect v-if="band" :x="band.x" y="0" :width="band.width" :height="BASE" fill="var(--amber)" fill-opacity="0.22" />
       <path
         :d="pace"
         fill="none"
@@ -126,7 +168,7 @@ const goals = computed(() => [
 <style scoped>
 .ridge {
   display: grid;
-  grid-template-columns: 200px 1fr 250px;
+  grid-template-columns: 232px 1fr 250px;
   gap: 18px;
   padding: 8px 16px 0;
   border-bottom: 1px solid var(--line);
@@ -141,6 +183,8 @@ const goals = computed(() => [
   grid-column: 2;
   grid-row: 1;
   display: block;
+  cursor: crosshair;
+  touch-action: none;
 }
 .labels {
   grid-column: 2;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
-import { writeEmail, type Brief } from '#shared/api/desk'
+import { writeEmail, type Brief } from '#shared/api/desk/desk'
 import type { EmailTemplate } from '#shared/api/email/templates'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'

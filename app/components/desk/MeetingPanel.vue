@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { nextTick, reactive, ref, watch } from 'vue'
-import { cancelMeeting, moveMeeting, type Brief } from '#shared/api/desk'
+import { cancelMeeting, moveMeeting, type Brief } from '#shared/api/desk/desk'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'

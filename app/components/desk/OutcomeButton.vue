@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { keyShown } from '#core/queue/outcomeKey'
-import type { OutcomeChoice } from '#shared/api/desk'
+import type { OutcomeChoice } from '#shared/api/desk/desk'
 
 /** An outcome with its key and what it will do; tight, on one line, with the whole sentence beside the pointer. */
 const props = defineProps<{ outcome: OutcomeChoice; tight: boolean; expanded: boolean | undefined }>()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, reactive, ref, watch } from 'vue'
-import type { Brief, OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
+import type { Brief, OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
 import type { ApiError } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { zonesInOrder } from '~/composables/zones'

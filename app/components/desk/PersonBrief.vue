@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, reactive, ref, watch } from 'vue'
-import { settleEmail, type Brief } from '#shared/api/desk'
+import { settleEmail, type Brief } from '#shared/api/desk/desk'
 import { editProspect } from '#shared/api/prospects'
 import { call } from '~/api/call'
 import type { Quality } from './CallQuality.vue'
@@ -117,11 +117,18 @@ defineExpose({
     <div class="top">
       <div class="grow">
         <h1>
-          <NuxtLink :to="`/prospects/${person.id}`">{{ person.name }}</NuxtLink>
+          <template v-if="session.onlyCalls">{{ person.name }}</template><NuxtLink
+            v-else
+            :to="`/prospects/${person.id}`"
+            >{{ person.name }}</NuxtLink
+          >
         </h1>
         <p class="dim">
           {{ person.title }}<template v-if="person.title && person.company">, </template
-          ><NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{ person.company.name }}</NuxtLink
+          ><template v-if="session.onlyCalls">{{ person.company?.name }}</template
+          ><NuxtLink v-else-if="person.company" :to="`/companies/${person.company.id}`">{{
+            person.company.name
+          }}</NuxtLink
           ><template v-if="place"> · {{ place }}</template>
         </p>
       </div>
@@ -143,13 +150,13 @@ defineExpose({
         <span v-if="person.rating === 'hot' || person.score" class="chip" :class="{ amber: person.rating === 'hot' }">{{
           [person.rating, person.score && `score ${person.score}`].filter(Boolean).join(' · ')
         }}</span>
-        <button class="link small" @click="dealing = true">Open a deal</button>
+        <button v-if="!session.onlyCalls" class="link small" @click="dealing = true">Open a deal</button>
         <span v-if="person.stopCall" class="chip clay">do not call</span
         ><span v-if="person.stopEmail" class="chip clay">do not email</span>
       </div>
     </div>
     <LazyDealDialog v-if="dealing" v-model="dealing" :person="person" @done="emit('changed')" />
-    <TagLine :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
+    <TagLine v-if="!session.onlyCalls" :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
     <p v-if="brief.task" class="why">
       <b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ brief.why.charAt(0).toUpperCase() + brief.why.slice(1)
       }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.
@@ -209,12 +216,12 @@ defineExpose({
             :task-id="brief.task.id"
             @sent="emit('sent')"
           />
-          <MailWriter v-else :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
+          <LazyMailWriter v-else :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
         </div>
       </section>
       <section v-else-if="brief.message && brief.task?.kind === 'email'" class="panel">
         <h3 class="mb-2">Look it over, then send <kbd>S</kbd></h3>
-        <MailWriter
+        <LazyMailWriter
           ref="writer"
           :key="brief.task.id"
           :brief="brief"
@@ -242,6 +249,7 @@ defineExpose({
       <h3>The thread</h3>
       <ThreadLine :touches="brief.touches" :since="person.createdAt" :now="brief.now" :next="next" />
     </section>
+    <LazyBestTime v-if="!person.stopCall" class="mt-3" :prospect-id="person.id" :first-name="person.firstName" />
   </article>
 </template>
 

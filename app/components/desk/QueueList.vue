@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed, nextTick, watch } from 'vue'
-import type { QueueItem } from '#shared/api/desk'
+import { QUEUE_CHANNELS, QUEUE_SORTS } from '#core/enumerations'
+import { isWaiting } from '#core/queue/groupNames'
+import type { QueueItem } from '#shared/api/desk/queue'
 import { useTimes } from '~/composables/times'
 import { keyOf, useDesk } from '~/stores/desk'
 
@@ -11,27 +13,81 @@ type Group = QueueItem['group']
 const GROUPS: readonly { id: Group; label: string }[] = [
   { id: 'promised', label: 'Promised call backs' },
   { id: 'answer', label: 'Answer first' },
-  { id: 'overdue', label: 'Overdue' },
+  { id: 'overdue_reached', label: 'Overdue, spoken to before' },
+  { id: 'overdue', label: 'Overdue, never reached' },
   { id: 'due', label: 'Due now' },
+  { id: 'soon', label: 'Due soon' },
   { id: 'new', label: 'New, no contact yet' },
   { id: 'later', label: 'Later' },
 ]
 const COLORS: Record<Group, string> = {
   promised: 'var(--amber)',
   answer: 'var(--amber)',
+  overdue_reached: 'var(--clay)',
   overdue: 'var(--clay)',
   due: 'var(--pine)',
+  soon: 'var(--slate)',
   new: 'var(--slate)',
   later: 'var(--slate)',
 }
-const groups = computed(() =>
-  GROUPS.map((group) => ({
-    ...group,
-    label: desk.queue?.list && group.id === 'due' ? 'To call now, in the list’s order' : group.label,
-    items: desk.items.filter((item) => item.group === group.id),
-    count: desk.queue?.counts[group.id] ?? 0,
-  })).filter((group) => group.items.length || group.count),
+const dueLabel = computed(() => {
+  if (desk.queue?.block) return 'Yours to call next'
+  return desk.queue?.list ? 'To call now, in the list’s order' : 'Due now'
+})
+const choosing = defineModel<boolean>('choosing', { default: false })
+const narrowedInWords = computed(() => {
+  const { sort, channel, cadenceId, listId, timeZone, from, to } = desk.choice
+  return [
+    ...(sort === 'recommended' ? [] : [QUEUE_SORTS[sort]]),
+    ...(channel ? [QUEUE_CHANNELS[channel]] : []),
+    ...(cadenceId ? ['one cadence'] : []),
+    ...(listId ? ['one list'] : []),
+    ...(timeZone ? [timeZone.split('/').at(-1)!.replaceAll('_', ' ')] : []),
+    ...(from && to ? [`${times.clock(from)} to ${times.clock(to)}`] : []),
+  ].join(', ')
+})
+/** In an order of the rep’s own, what can be done now is one group after promises and answers. */
+const MERGED: ReadonlySet<Group> = new Set(['overdue_reached', 'overdue', 'due', 'new'])
+const isMerged = computed(() => !desk.queue?.list && !desk.queue?.block && desk.choice.sort !== 'recommended')
+const groups = computed(() => (isMerged.value ? merged(inGroups.value) : inGroups.value))
+/** What the team puts first, after promises and answers. */
+const priorities = computed(() =>
+  (desk.queue?.priorities ?? []).map(({ label, count }) => ({
+    key: label,
+    id: 'due' as const,
+    label,
+    items: desk.items.filter((item) => item.priority === label),
+    count,
+  })),
 )
+function merged(all: typeof inGroups.value) {
+  const parts = all.filter(({ id }) => MERGED.has(id))
+  if (!parts.length) return all
+  const one = {
+    key: 'merged',
+    id: 'due' as const,
+    label: QUEUE_SORTS[desk.choice.sort],
+    items: desk.items.filter((item) => MERGED.has(item.group)),
+    count: parts.reduce((sum, { count }) => sum + count, 0),
+  }
+  const [before, after] = [
+    ['promised', 'answer'],
+    ['soon', 'later'],
+  ].map((ids) => all.filter(({ id }) => ids.includes(id)))
+  return [...before!, one, ...after!]
+}
+const inGroups = computed(() => {
+  const [first, rest] = [GROUPS.slice(0, 2), GROUPS.slice(2)].map(byGroup)
+  return [...first!, ...priorities.value, ...rest!].filter((group) => group.items.length || group.count)
+})
+const byGroup = (groups: typeof GROUPS) =>
+  groups.map((group) => ({
+    ...group,
+    key: group.id as string,
+    label: group.id === 'due' ? dueLabel.value : group.label,
+    items: desk.items.filter((item) => item.group === group.id && item.priority === null),
+    count: desk.queue?.counts[group.id] ?? 0,
+  }))
 /** When someone who waits can be worked, and what keeps them back. */
 function opens(item: QueueItem): string {
   if (item.opensAt === null) return item.waitsFor ?? ''
@@ -50,13 +106,44 @@ watch(
 
 <template>
   <nav class="queue" aria-label="Queue">
+    <template v-if="!desk.queue?.list && !desk.queue?.block">
+      <p class="worked">
+        <span v-if="desk.isNarrowed" class="chip amber">{{ narrowedInWords }}</span>
+        <button class="link small choose" :aria-expanded="choosing" @click="choosing = !choosing">
+          {{ choosing ? 'Close' : 'Order and filter' }} <kbd>F</kbd>
+        </button>
+        <button v-if="desk.isNarrowed && !choosing" class="link small" @click="desk.narrow(null)">Clear</button>
+      </p>
+      <LazyQueueChoice v-if="choosing" @keydown.escape.stop="choosing = false" />
+    </template>
     <p v-if="desk.queue?.list" class="worked">
       <span
         >List: <b>{{ desk.queue.list.name }}</b></span
       >
       <NuxtLink to="/" class="link small">Everything due</NuxtLink>
     </p>
-    <template v-for="group in groups" :key="group.id">
+    <p v-if="desk.queue?.block" class="worked">
+      <span
+        >Call block: <b>{{ desk.queue.block.name }}</b></span
+      >
+      <NuxtLink to="/" class="link small">Everything due</NuxtLink>
+    </p>
+    <p v-for="block in desk.queue?.blocks ?? []" :key="block.id" class="worked">
+      <span
+        >Call block:
+        <NuxtLink :to="{ path: '/', query: { block: block.id } }" class="link">{{ block.name }}</NuxtLink><span
+          v-if="block.dueOn"
+          class="dim small"
+        >
+          due {{ times.day(Date.parse(`${block.dueOn}T12:00:00Z`), 'UTC') }}</span
+        ></span
+      >
+    </p>
+    <p v-if="desk.queue?.overdue" class="notice clay small held" role="status">
+      {{ desk.queue.overdue.count }} overdue, more than {{ desk.queue.overdue.most }}: nobody new is assigned to you
+      until they are dealt with. Start at the top.
+    </p>
+    <template v-for="group in groups" :key="group.key">
       <h2 class="group">
         <span>{{ group.label }}</span><span class="num">{{ group.count }}</span>
       </h2>
@@ -73,14 +160,14 @@ watch(
           ><span class="cut name">{{ item.name }}</span
           ><small class="dim">{{ item.company }}{{ item.company ? ' · ' : '' }}{{ item.why }}</small></span
         >
-        <span v-if="group.id === 'later'" class="side small dim num opens">{{ opens(item) }}</span>
+        <span v-if="isWaiting(group.id)" class="side small dim num opens">{{ opens(item) }}</span>
         <span v-else class="side small dim num"
           >{{ group.id === 'promised' ? times.clock(item.dueAt) : times.clock(desk.queue!.now, item.timeZone)
           }}<SlopeMini v-if="item.slope" :step="item.slope.step" :steps="item.slope.steps"
         /></span>
       </button>
       <p v-if="group.count > group.items.length && group.items.length" class="dim small more">
-        <button v-if="group.id !== 'later' && desk.limit < 200" class="link small" @click="desk.more">
+        <button v-if="!isWaiting(group.id) && desk.limit < 200" class="link small" @click="desk.more">
           Show {{ group.count - group.items.length }} more
         </button>
         <template v-else>and {{ group.count - group.items.length }} more, in this order</template>
@@ -145,8 +232,16 @@ small {
 .worked {
   padding: 10px 14px 0;
   display: flex;
+  flex-wrap: wrap;
+  align-items: center;
   justify-content: space-between;
   gap: 8px;
+}
+.choose {
+  white-space: nowrap;
+}
+.held {
+  margin: 10px 14px 0;
 }
 .more {
   padding: 2px 14px 4px;

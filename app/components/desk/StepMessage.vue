@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Brief } from '#shared/api/desk'
+import type { Brief } from '#shared/api/desk/desk'
 import { textLength, textLengthInWords } from '#core/text/textMessage'
 import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'

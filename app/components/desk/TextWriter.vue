@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { TEXT_STATUSES } from '#core/enumerations'
 import { MOST_PARTS, textLength, textLengthInWords } from '#core/text/textMessage'
-import { writeText, type Brief } from '#shared/api/desk'
+import { writeText, type Brief } from '#shared/api/desk/desk'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'

@@ -9,11 +9,15 @@ import { useNotices } from '~/stores/notices'
 
 /** One person by hand: in one line, which is read as it is typed, or field by field. */
 const open = defineModel<boolean>({ required: true })
-/** What to begin the line with. */
-const props = defineProps<{ begin?: string }>()
+const props = defineProps<{
+  /** What to begin the line with. */
+  begin?: string
+  /** Where they work unless said otherwise; then one stays where one is. */
+  company?: string
+}>()
 const notices = useNotices()
 const empty = { name: '', phone: '', email: '', company: '', title: '' }
-const given = reactive({ ...empty })
+const given = reactive({ ...empty, company: props.company ?? '' })
 const line = ref('')
 const { formError, busy, send } = useSending()
 /** Nobody can reach them, and nothing tells them from others of that name. */
@@ -23,7 +27,9 @@ watch(isBare, () => {
   asked.value = false
 })
 watch(line, (text) => {
-  if (text) Object.assign(given, readPersonLine(text))
+  if (!text) return
+  const read = readPersonLine(text)
+  Object.assign(given, read, { company: read.company || (props.company ?? '') })
 })
 watch(
   open,
@@ -44,11 +50,15 @@ const create = () =>
   send(async () => {
     const filled = Object.fromEntries(Object.entries(given).filter(([, value]) => value.trim())) as typeof given
     const added = await call(addProspect, { body: { ...filled, name: given.name } })
-    notices.say(added.known ? `${given.name} is already a prospect: here they are.` : `${given.name} was added.`)
-    Object.assign(given, empty)
+    const page = `/prospects/${added.id}`
+    const stays = props.company !== undefined
+    const label = added.known ? `${given.name} is already a prospect` : `${given.name} was added`
+    if (stays) notices.say(`${label}.`, { label: 'Open', run: () => void navigateTo(page) })
+    else notices.say(added.known ? `${label}: here they are.` : `${label}.`)
+    Object.assign(given, empty, { company: props.company ?? '' })
     line.value = ''
     open.value = false
-    await navigateTo(`/prospects/${added.id}`)
+    if (!stays) await navigateTo(page)
   })
 </script>
 

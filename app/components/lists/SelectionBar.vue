@@ -63,6 +63,13 @@ async function takeOff(list: List): Promise<void> {
       Select all {{ inPeople }} matching
     </button>
     <v-btn v-if="!everyone" color="primary" size="small" @click="emit('enroll')">Enroll in a cadence</v-btn>
+    <v-btn
+      v-if="!everyone"
+      size="small"
+      variant="outlined"
+      :to="{ path: '/blocks/new', query: { people: ids.join(',') } }"
+      >Call block</v-btn
+    >
     <v-btn size="small" variant="outlined" @click="emit('change')">Change …</v-btn>
     <template v-if="!everyone">
       <v-menu v-if="fixed.length">

@@ -1,7 +1,13 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { nextTick, ref, shallowRef, watch } from 'vue'
-import { brief as readBrief, logOutcome, type Brief, type OutcomeChoice, type OutcomeDetails } from '#shared/api/desk'
+import {
+  brief as readBrief,
+  logOutcome,
+  type Brief,
+  type OutcomeChoice,
+  type OutcomeDetails,
+} from '#shared/api/desk/desk'
 import { undo } from '#shared/api/prospects'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import { ApiError, call } from '~/api/call'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { nextTick, reactive, ref } from 'vue'
 import { MEETING_STATUSES } from '#core/enumerations'
-import { cancelMeeting, moveMeeting } from '#shared/api/desk'
+import { cancelMeeting, moveMeeting } from '#shared/api/desk/desk'
 import type { Prospect } from '#shared/api/prospects'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { Brief } from '#shared/api/desk'
+import type { Brief } from '#shared/api/desk/desk'
 import { addNote, pinNote } from '#shared/api/prospects'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'

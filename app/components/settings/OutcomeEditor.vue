@@ -23,6 +23,7 @@ const notices = useNotices()
 const draft = ref<Omit<Outcome, 'id' | 'position' | 'faults'>>({
   name: '',
   countsAs: 'attempt',
+  leavesMessage: false,
   requiredInputs: [],
   requiredFields: [],
   reasons: [],
@@ -37,16 +38,17 @@ const gateFields = useOptions(() => call(stages).then((answer) => answer.fields)
 watch(open, (now) => {
   if (!now) return
   formError.value = null
-  const { name, countsAs, requiredInputs, requiredFields, reasons, actions } = props.outcome ?? {
+  const { name, countsAs, leavesMessage, requiredInputs, requiredFields, reasons, actions } = props.outcome ?? {
     name: '',
     countsAs: 'attempt' as const,
+    leavesMessage: false,
     requiredInputs: [],
     requiredFields: [],
     reasons: [],
     actions: [blankAction('advance')],
   }
   draft.value = JSON.parse(
-    JSON.stringify({ name, countsAs, requiredInputs, requiredFields, reasons, actions }),
+    JSON.stringify({ name, countsAs, leavesMessage, requiredInputs, requiredFields, reasons, actions }),
   ) as typeof draft.value
 })
 /** What is wrong with an action, with any of its fields. */
@@ -86,6 +88,7 @@ const save = (archived = false) =>
           <v-text-field v-model="draft.name" v-focus label="Outcome name" :error-messages="formError?.at('name')" />
           <v-select v-model="draft.countsAs" :items="counts" label="Counts as" />
         </div>
+        <CheckBox v-model="draft.leavesMessage" label="A message was left (voicemail)" />
         <div class="pair">
           <v-select
             v-model="draft.requiredInputs"

@@ -68,6 +68,15 @@ const dayHours = useDayHours()
         :readonly="!session.manages"
       />
       <v-text-field
+        :model-value="team.mostOverdue"
+        type="number"
+        min="1"
+        max="10000"
+        label="Nobody new for a rep with more overdue than (empty: no limit)"
+        :readonly="!session.manages"
+        @update:model-value="team.mostOverdue = Number($event) || null"
+      />
+      <v-text-field
         v-model="team.currency"
         label="Currency, three letters"
         maxlength="3"

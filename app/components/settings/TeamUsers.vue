@@ -45,7 +45,13 @@ const addPerson = () =>
         label="Email"
         :error-messages="formError?.at('email')"
       />
-      <v-select v-model="person.role" :items="valuesOf(ROLES)" label="Role" /><v-text-field
+      <v-select
+        v-model="person.role"
+        :items="valuesOf(ROLES)"
+        label="Role"
+        :hint="person.role === 'caller' ? 'Sees only their call blocks and to-dos' : ''"
+        persistent-hint
+      /><v-text-field
         v-model="person.password"
         label="Temporary password (optional)"
         hint="Empty: they get an email and set their own"

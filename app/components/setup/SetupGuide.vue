@@ -98,7 +98,7 @@ async function hide(): Promise<void> {
           ><b>{{ TEXTS[step.key].title }}</b
           ><span class="sr">{{ step.done ? ', done' : ', to do' }}</span>
           <span class="dim">{{ step.detail ?? (step.done ? '' : TEXTS[step.key].label) }}</span>
-          <RoundTrip v-if="step.key === 'email' && !step.done" @done="read" />
+          <LazyRoundTrip v-if="step.key === 'email' && !step.done" @done="read" />
         </span>
         <NuxtLink v-if="TEXTS[step.key].to" :to="TEXTS[step.key].to!" class="link small">{{
           TEXTS[step.key].action

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
-import type { SlopeStep } from '#shared/api/desk'
+import type { SlopeStep } from '#shared/api/desk/desk'
 import { useTimes } from '~/composables/times'
 
 /** A cadence as a climb: days run right, every step gains height, the flag at the top is the meeting. */
@@ -19,6 +19,8 @@ const spots = computed(() => {
     y: BASE - 12 - (index * (BASE - TOP - 28)) / Math.max(1, count),
   }))
 })
+/** Whether what is said of the step in hand would run into the words beside it: then it stands a line higher. */
+const crowded = computed(() => props.steps.length > 4)
 const top = computed(() => ({ x: WIDTH - 30, y: TOP }))
 const line = (points: readonly { x: number; y: number }[]) =>
   points.map((point, index) => `${index ? 'L' : 'M'}${point.x} ${point.y}`).join(' ')
@@ -65,7 +67,7 @@ const inWords = computed(
       />
       <text
         :x="index === 0 ? 8 : spot.x"
-        :y="spot.y - 16"
+        :y="spot.y - (spot.status === 'now' && crowded ? 30 : 16)"
         :text-anchor="index === 0 ? 'start' : 'middle'"
         :class="{ now: spot.status === 'now' }"
       >

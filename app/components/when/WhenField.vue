@@ -2,7 +2,7 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
-import { sayWhen } from '#shared/api/desk'
+import { sayWhen } from '#shared/api/desk/desk'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'

@@ -75,7 +75,8 @@ const climbOf = (row: Row) =>
         <h1>Cadences</h1>
         <p class="dim">
           Each one a climb: the higher the step, the closer the meeting. What they say can be kept once:
-          <NuxtLink to="/templates" class="link">email templates and snippets</NuxtLink>.
+          <NuxtLink to="/templates" class="link">email templates and snippets</NuxtLink>. What waits to be sent is in
+          the <NuxtLink to="/email-queue" class="link">email queue</NuxtLink>.
         </p>
       </div>
       <div class="row">

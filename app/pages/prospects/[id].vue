@@ -5,7 +5,7 @@ import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
-import { brief as readBrief, type Brief } from '#shared/api/desk'
+import { brief as readBrief, type Brief } from '#shared/api/desk/desk'
 import { findDuplicates } from '#shared/api/duplicates'
 import { prospectHistory, undo, type HistoryEntry } from '#shared/api/prospects'
 import { stages as readStages } from '#shared/api/settings/stages'
@@ -270,6 +270,7 @@ function sent(): void {
         <aside>
           <NextSteps v-if="person.tasks.length + person.scheduled.length" :person="person" @changed="read" />
           <ReachPanel :person="person" @changed="read" />
+          <BestTime v-if="!person.stopCall" :prospect-id="id" :first-name="person.firstName" />
           <KnownFields :person="person" @changed="read" />
           <section v-if="person.enrollments.length" class="panel">
             <h3>Cadences</h3>

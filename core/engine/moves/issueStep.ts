@@ -4,6 +4,7 @@ import { nextStep, stepBefore } from '../../cadence/route'
 import { stepInsteadOf, type Cadence, type Step } from '../../cadence/steps'
 import { stepTime } from '../../cadence/plan'
 import { nextCallable } from '../../calendar/callingHours'
+import { senderPlace } from '../../calendar/sendingWindow'
 import type { Cause } from '../state/effects'
 import { ofProspect, placeOf, usableEmail, type Enrollment, type Prospect, type Touch } from '../state/engineState'
 import type { ReactionContext } from '../state/reactionContext'
@@ -54,14 +55,12 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
       if (dueAt === null || dueAt > context.now) return
       continue
     }
-    const at = stepTime(
-      step.kind,
-      context.now,
-      cadence,
-      context.playbook.callHours,
-      placeOf(prospect),
-      context.playbook.holidays,
-    )
+    const at = stepTime(step.kind, context.now, cadence, {
+      teamHours: context.playbook.callHours,
+      place: placeOf(prospect),
+      sender: senderPlace(context.playbook, prospect.ownerId ?? enrollment.byId),
+      holidays: context.playbook.holidays,
+    })
     if (step.kind === 'email' && !step.review) queueStepEmail(context, prospect, enrollment, step, at, cause)
     else issueStepTask(context, prospect, enrollment, step, at, cause)
     return context.change(

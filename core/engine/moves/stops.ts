@@ -1,4 +1,4 @@
-import { EMAIL_TYPES, STEP_KINDS, type EmailType, type StepKind } from '../../enumerations'
+import { EMAIL_TYPES, STEP_KINDS, type EmailType, type StepKind, type ToDoKind } from '../../enumerations'
 import { whyNotAgain, whyNotToday, type EntryFacts } from '../../cadence/entry'
 import { firstStep } from '../../cadence/route'
 import { emailTypeOf, type Cadence } from '../../cadence/steps'
@@ -122,9 +122,10 @@ export function whyNotEnroll(state: EngineState, book: Playbook, prospect: Prosp
   return unreachable && `Starts with ${first.kind === 'email' ? 'an' : 'a'} ${STEP_KINDS[first.kind]}: ${unreachable}`
 }
 
-/** Why no call or task may be planned for the person, in words, or null. */
-export function whyNotPlan(state: EngineState, prospect: Prospect, task: 'call' | 'task'): string | null {
-  return whyStopped(state, prospect, false) ?? (task === 'call' ? whyNoCall(state, prospect) : null)
+/** Why no to-do of a kind may be planned for the person, in words, or null. */
+export function whyNotPlan(state: EngineState, prospect: Prospect, task: ToDoKind): string | null {
+  const unreachable = { call: whyNoCall, email: whyNoEmail, text: whyNoText, task: () => null }[task]
+  return whyStopped(state, prospect, false) ?? unreachable(state, prospect)
 }
 
 /** Why mail written for many may not go to the person, in words, or null. */

@@ -6,6 +6,7 @@ import type {
   PhoneStatus,
   ProspectStatus,
   TextConsent,
+  ToDoKind,
 } from '../../enumerations'
 import type { Id, Instant } from '../../instant'
 import type { DealTerms } from './dealTerms'
@@ -72,10 +73,13 @@ export type DomainEvent = EventBase &
         taskId: Id | null
         phoneId: Id | null
         call?: CallOrigin | null
+        /** The call block in which it was made. */
+        blockId?: Id
         details: OutcomeDetails
       }
-    | { kind: 'taskPlanned'; task: 'call' | 'task'; title: string; dueAt: Instant; ownerId: Id | null }
+    | { kind: 'taskPlanned'; task: ToDoKind; title: string; dueAt: Instant; ownerId: Id | null }
     | { kind: 'taskDone'; taskId: Id }
+    | { kind: 'taskAssigned'; taskId: Id; ownerId: Id }
     /** Written by hand for one, or for many at once, then with the moment it is to leave. */
     | { kind: 'emailWritten'; messageId: Id; taskId: Id | null; many?: { sendAt: Instant } }
     | { kind: 'emailSent'; messageId: Id }

@@ -1,8 +1,10 @@
+import type { QueuePriority } from '../../queue/priorities'
 import type { CountsAs, RequiredInput } from '../../enumerations'
 import type { Id } from '../../instant'
 import type { Cadence } from '../../cadence/steps'
 import type { Wait } from '../../cadence/wait'
 import type { Holidays } from '../../calendar/local'
+import type { SendingWindow } from '../../calendar/sendingWindow'
 import type { Hours } from '../../calendar/window'
 import type { Field } from '../../filter/fields'
 import type { Filter } from '../../filter/filter'
@@ -59,9 +61,15 @@ export interface Playbook {
   afterLast: Readonly<Record<Id, readonly ConfiguredAction[]>>
   /** The names of what actions speak of by id: tags, fixed lists, users. */
   names: Readonly<Record<Id, string>>
-  /** What filters can ask of prospects, by key, and the zone their days are counted in. */
+  /** What filters can ask of prospects, by key, and the zone their days are counted in: the team's. */
   filterFields: ReadonlyMap<string, Field>
   timeZone: string
+  /** The team's country (ISO 3166-1 alpha-2). */
+  country: string
+  /** The time zones of active users, by their ids. */
+  userZones: Readonly<Record<Id, string>>
+  /** The sending window of what no cadence sends. */
+  defaultWindow: SendingWindow
   holidays: Holidays
   /** The team's own calling hours; the law's bounds are put on top. */
   callHours: Hours
@@ -77,6 +85,8 @@ export interface Playbook {
   callQualities: readonly string[]
   /** How many unanswered attempts make someone unreached. Common practice, no published source: 3. */
   attemptsAllowed: number
+  /** What the team works before the rest of the queue, in order. */
+  queuePriorities: readonly QueuePriority[]
   /** The stage a first touch moves a new person to. */
   firstTouch: { from: Id; to: Id } | null
   /** The stage an answer moves an open or paused person to. */

@@ -1,4 +1,4 @@
-import { dial } from '#shared/api/desk'
+import { dial } from '#shared/api/desk/desk'
 import { answer } from '../../http/answer'
 import { dial as ring } from '../../services/desk/calls'
 

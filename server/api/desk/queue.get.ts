@@ -1,5 +1,5 @@
-import { queue } from '#shared/api/desk'
+import { queue } from '#shared/api/desk/queue'
 import { answer } from '../../http/answer'
-import { queue as read } from '../../services/desk/desk'
+import { queue as read } from '../../services/desk/queue'
 
-export default answer(queue, ({ viewer, query }) => read(viewer, query.limit, query.list))
+export default answer(queue, ({ viewer, query: { limit, list, ...choice } }) => read(viewer, limit, choice, list))

@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { me } from '#shared/api/session'
 import { answer } from '../../http/answer'
 import { unreadCount } from '../../services/notifications/notifications'
@@ -12,7 +13,7 @@ export default answer(me, async ({ viewer }) => {
     clockState(),
     getTeam(),
     demoAccounts(),
-    viewer && viewer.role !== 'rep' ? countProblems() : 0,
+    viewer && manages(viewer) ? countProblems() : 0,
     viewer ? unreadCount(viewer.id) : 0,
   ])
   return {

@@ -1,7 +1,9 @@
 import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
 import type { EmailType } from '#core/enumerations'
-import { allotSlots, type Sender } from '#core/cadence/allot'
+import { allotSlots, type SlotWait, type WantsSlot } from '#core/cadence/allot'
+import { isOpen, type Hours } from '#core/calendar/window'
+import { placeOfWindow, senderPlace, type SendingWindow } from '#core/calendar/sendingWindow'
 import { breadthOnTheWay } from '#core/engine/breadth'
 import type { Playbook } from '#core/engine/state/playbook'
 import { placeOf, type EmailMessage, type EngineState } from '#core/engine/state/engineState'
@@ -9,6 +11,7 @@ import { emailTypeOf } from '#core/cadence/steps'
 import { whyNoEmail, whyStopped } from '#core/engine/moves/stops'
 import type { Id, Instant } from '#core/instant'
 import { readMailParts } from './mailParts'
+import { readSenders, type SenderState } from './senders'
 import { describeError, doDueWork, type DueEntry } from '../../engine/dueWork'
 import { currentPlaybook } from '../../engine/playbook'
 import { prepareFree, reactAndWrite, type NewEvent } from '../../engine/recordEvents'
@@ -174,20 +177,30 @@ function whyNot(state: EngineState, playbook: Playbook, message: EmailMessage, k
   )
 }
 
-interface SenderRow {
-  id: Id
-  timeZone: string
-  cap: number
-  spacing: number
-  day: string | null
-  given: number
-  last: Instant | null
+const ANY_HOURS: Hours = { days: [1, 2, 3, 4, 5, 6, 7], from: 0, to: 1440 }
+/** Email to many goes at the time that was chosen; what finds no room then goes in the default window. */
+export const TO_MANY: SendingWindow = { hours: ANY_HOURS, clock: 'prospect', holidays: 'prospect' }
+
+/** What an email asks for when it wants its moment. */
+function wantsSlot(state: EngineState, playbook: Playbook, message: EmailMessage): WantsSlot {
+  const { enrollmentId, id, prospectId, emailAddressId } = message
+  const cadence = enrollmentId === null ? null : playbook.cadences[state.enrollment[enrollmentId]!.cadenceId]!
+  return {
+    id,
+    window: cadence?.window ?? TO_MANY,
+    ...(!cadence && { later: playbook.defaultWindow }),
+    place: placeOf(state.prospect[prospectId]!),
+    domain: domainOf(state.emailAddress[emailAddressId]?.address ?? ''),
+  }
 }
 
-/** Mail to many goes at the time that was chosen; cap and spacing hold for it too. */
-const ANY_TIME = { days: [1, 2, 3, 4, 5, 6, 7], from: 0, to: 1440 }
+/** The domain of an email address, in lower case. */
+export const domainOf = (address: string): string => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
 
-/** Gives mail of cadences and to many its moment within its sender's cap and spacing; gives back what may leave now. */
+/**
+ * Gives email of cadences and to many its moment within its sender's caps and spacing; gives back what may leave now. A
+ * moment that lies outside the window by now is given anew.
+ */
 async function giveSlots(
   client: PoolClient,
   rows: readonly Claimed[],
@@ -195,9 +208,18 @@ async function giveSlots(
   playbook: Playbook,
 ): Promise<Claimed[]> {
   const senderOf = (row: Claimed) => state.emailMessage[row.ref_id]!.senderId
+  const wants = new Map(rows.map((row) => [row.ref_id, wantsSlot(state, playbook, state.emailMessage[row.ref_id]!)]))
+  const isClosed = (row: Claimed): boolean => {
+    const { window, place } = wants.get(row.ref_id)!
+    const where = placeOfWindow(window, place, senderPlace(playbook, senderOf(row)))
+    return !isOpen(state.now, window.hours, where, playbook.holidays)
+  }
   const [wanting, free] = split(
     rows,
-    (row) => !row.slotted && ['step', 'bulk'].includes(state.emailMessage[row.ref_id]!.kind) && senderOf(row) !== null,
+    (row) =>
+      ['step', 'bulk'].includes(state.emailMessage[row.ref_id]!.kind) &&
+      senderOf(row) !== null &&
+      (!row.slotted || isClosed(row)),
   )
   const ids = [...new Set(wanting.map(senderOf))].sort()
   if (!ids.length) return free
@@ -209,74 +231,46 @@ async function giveSlots(
     `,
     [ids],
   )
-  const { rows: senders } = await client.query<SenderRow>(
-    sql`
-      select
-        s.user_id as id, u.time_zone as "timeZone", u.daily_email_cap as cap, u.email_spacing_seconds as spacing,
-        to_char(s.day, 'YYYY-MM-DD') as day, s.given, ms(s.last_slot_at) as last
-      from email_senders s
-        join users u on u.id = s.user_id
-      where s.user_id = any($1::uuid[])
-      order by s.user_id
-      for update of s
-    `,
-    [ids],
-  )
   const slots: Record<Id, Instant> = {}
-  const waits: Record<Id, Instant> = {}
-  const used: object[] = []
-  for (const row of senders) {
-    const before: Sender = {
-      timeZone: row.timeZone,
-      cap: row.cap,
-      spacing: row.spacing,
-      day: row.day,
-      given: row.given,
-      lastSlotAt: row.last,
-    }
-    const wanted = wanting
-      .filter((mail) => senderOf(mail) === row.id)
-      .map((mail) => {
-        const message = state.emailMessage[mail.ref_id]!
-        const window = message.enrollmentId
-          ? playbook.cadences[state.enrollment[message.enrollmentId]!.cadenceId]!.window
-          : ANY_TIME
-        return { id: message.id, window, place: placeOf(state.prospect[message.prospectId]!) }
-      })
-    const given = allotSlots(wanted, before, state.now, playbook.holidays)
+  const waits: Record<Id, SlotWait> = {}
+  const used: SenderState[] = []
+  for (const [id, sender] of await readSenders(client, ids, true)) {
+    const wanted = wanting.filter((row) => senderOf(row) === id).map((row) => wants.get(row.ref_id)!)
+    const given = allotSlots(wanted, sender, state.now, playbook.holidays)
     Object.assign(slots, given.slots)
     Object.assign(waits, given.waits)
-    used.push({ id: row.id, day: given.sender.day, given: given.sender.given, last: given.sender.lastSlotAt })
+    const { day, domains, daysSent, lastSlotAt: last } = given.sender
+    used.push({ id, day, given: given.sender.given, domains, days: daysSent, last })
   }
   await client.query(
     sql`
       update email_senders s
-      set day = r.day, given = r.given, last_slot_at = from_ms(r.last)
-      from jsonb_to_recordset($1::jsonb) as r(id uuid, day date, given int, last bigint)
+      set day = r.day, given = r.given, domains = r.domains, days_sent = r.days, last_slot_at = from_ms(r.last)
+      from jsonb_to_recordset($1::jsonb) as r(id uuid, day date, given int, domains jsonb, days int, last bigint)
       where s.user_id = r.id
     `,
     [JSON.stringify(used)],
   )
-  // What has a slot keeps it; what only waits asks again when its window opens.
-  const moves = wanting.map((row) => ({
-    id: row.ref_id,
-    at: slots[row.ref_id] ?? waits[row.ref_id]!,
-    slotted: row.ref_id in slots,
-  }))
+  // What has a slot keeps it; what only waits asks again when its window opens, ahead of what comes due then.
+  const moves = wanting.map(({ ref_id: id }) => {
+    const wait = waits[id]
+    const soon = slots[id] !== undefined && slots[id] > state.now ? ('spacing' as const) : null
+    return { id, at: slots[id] ?? wait!.at, slotted: id in slots, why: wait?.why ?? soon }
+  })
   await client.query(
     sql`
       with slot as (
         select *
-        from jsonb_to_recordset($1::jsonb) as r(id uuid, at bigint, slotted boolean)
+        from jsonb_to_recordset($1::jsonb) as r(id uuid, at bigint, slotted boolean, why text)
       ),
       moved as (
         update scheduled_actions a
-        set at = from_ms(s.at)
+        set at = from_ms(s.at), first_at = coalesce(a.first_at, a.at)
         from slot s
         where a.ref_id = s.id and from_ms(s.at) > world_now()
       )
       update email_messages m
-      set slotted = s.slotted, send_at = from_ms(s.at)
+      set slotted = s.slotted, send_at = from_ms(s.at), waits_for = s.why
       from slot s
       where m.id = s.id
     `,

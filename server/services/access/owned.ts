@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import type { Id } from '#core/instant'
 import { db, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
@@ -8,8 +9,6 @@ interface Owned {
   ownerId: Id | null
   shared: boolean
 }
-
-const manages = (viewer: Viewer) => viewer.role !== 'rep'
 
 /** Whether someone sees a cadence or a template: it is shared, it is theirs, or they manage. */
 export const maySee = (viewer: Viewer, one: Owned): boolean =>

@@ -1,4 +1,4 @@
-import type { DateStyle } from '#core/enumerations'
+import type { DateStyle, DialerKind } from '#core/enumerations'
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import type { KeyRights } from '#core/enumerations'
 import type { Id } from '#core/instant'
@@ -30,6 +30,7 @@ const digest = (token: string) => createHash('sha256').update(token).digest()
 interface UserRow extends Omit<User, 'id'> {
   id: string
   dateStyle: DateStyle
+  callsWith: DialerKind
   sees_all: boolean
   mustChangePassword: boolean
 }
@@ -37,8 +38,8 @@ interface UserRow extends Omit<User, 'id'> {
 const USER = sql`
   u.id, u.name, u.email, u.role, u.time_zone as "timeZone",
   u.date_style as "dateStyle", u.signature, u.must_change_password as "mustChangePassword",
-  u.notify_by_email as "notifyByEmail",
-  (u.role <> 'rep' or t.shares_all) as sees_all
+  u.notify_by_email as "notifyByEmail", u.calls_with as "callsWith",
+  (u.role in ('manager', 'admin') or u.role = 'rep' and t.shares_all) as sees_all
 `
 
 function viewer({ sees_all: seesAll, ...user }: UserRow, session: Buffer | null): Viewer {
@@ -47,8 +48,8 @@ function viewer({ sees_all: seesAll, ...user }: UserRow, session: Buffer | null)
 
 /** What a user may know of themselves. */
 export function asUser({ id, name, email, role, timeZone, ...own }: Viewer): Me {
-  const { dateStyle, signature = '', notifyByEmail = false, mustChangePassword } = own
-  return { id, name, email, role, timeZone, dateStyle, signature, notifyByEmail, mustChangePassword }
+  const { dateStyle, callsWith = 'dialer', signature = '', notifyByEmail = false, mustChangePassword } = own
+  return { id, name, email, role, timeZone, dateStyle, callsWith, signature, notifyByEmail, mustChangePassword }
 }
 
 /** An active user as they would be signed in, for what is done for them; null for anyone else. */

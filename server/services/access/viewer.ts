@@ -1,4 +1,4 @@
-import type { DateStyle, KeyRights } from '#core/enumerations'
+import type { DateStyle, DialerKind, KeyRights } from '#core/enumerations'
 import type { Reader } from '#core/engine/explain'
 import type { Instant } from '#core/instant'
 import type { User } from '#shared/api/session'
@@ -14,6 +14,8 @@ export interface Viewer extends User {
   session: Buffer | null
   /** What ends their emails; absent or empty for none. */
   signature?: string
+  /** How they call; absent for the dialer. */
+  callsWith?: DialerKind
   /** Whether notifications are emailed to them. */
   notifyByEmail?: boolean
   /** What the API key may do; absent for a session, which may do whatever its user may. */

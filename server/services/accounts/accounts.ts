@@ -1,4 +1,4 @@
-import type { DateStyle } from '#core/enumerations'
+import type { DateStyle, DialerKind } from '#core/enumerations'
 import { createHash, randomBytes } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { db, transaction } from '../../db/pool'
@@ -38,23 +38,31 @@ export interface AccountChange {
   timeZone?: string
   signature?: string
   dateStyle?: DateStyle
+  callsWith?: DialerKind
   notifyByEmail?: boolean
 }
 
 /**
- * Changes what the caller decides for themselves: the zone they work by, how they read dates, and what ends their
- * emails.
+ * Changes what the caller decides for themselves: the zone they work by, how they read dates and call, and what ends
+ * their emails.
  */
 export async function editAccount(
   who: Viewer,
-  { timeZone, signature, dateStyle, notifyByEmail }: AccountChange,
+  { timeZone, signature, dateStyle, callsWith, notifyByEmail }: AccountChange,
 ): Promise<void> {
   await db().query(
     sql`
+      -- Sending windows open by the clocks of senders.
+      with zone as (
+        update team
+        set playbook_version = playbook_version + 1
+        where exists (select from users where id = $1 and time_zone <> $2)
+      )
       update users
       set
         time_zone = coalesce($2, time_zone), signature = coalesce($3, signature),
         date_style = coalesce($4, date_style), notify_by_email = coalesce($5, notify_by_email),
+        calls_with = coalesce($6, calls_with),
         version = version + 1
       where id = $1
     `,
@@ -64,6 +72,7 @@ export async function editAccount(
       signature === undefined ? null : signature.trim(),
       dateStyle ?? null,
       notifyByEmail ?? null,
+      callsWith ?? null,
     ],
   )
 }
@@ -255,6 +264,7 @@ export async function deactivateUser(
     ? await startBulk(viewer, {
         id,
         action: { type: 'assign', to: [handOverTo] },
+        leaving: true,
         filter: { field: 'owner', test: { op: 'anyOf', values: [userId] } },
       })
     : { touches: 0 }

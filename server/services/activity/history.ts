@@ -1,3 +1,4 @@
+import { manages, onlyCalls } from '#core/roles'
 import { causeInWords, describeEffect } from '#core/engine/describeEffect'
 import type { Effect } from '#core/engine/state/effects'
 import { eventKind } from '#core/events/registry'
@@ -22,6 +23,7 @@ interface Row {
   by: string | null
   outcome: string | null
   list: string | null
+  block: string | null
   counts_as: string | null
   payload: Record<string, unknown>
   /** What someone wrote with it. */
@@ -77,10 +79,11 @@ function reasonsOf({ texts, payload }: Row): string | null {
 }
 
 /** What happened, in words; of what happened to a colleague, with whom. */
-function titleOf({ kind, payload, outcome, list, theirs, colleague }: Row): string {
+function titleOf({ kind, payload, outcome, list, block, theirs, colleague }: Row): string {
   const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (eventKind(kind)?.title ?? kind)
-  const named =
-    kind === 'listJoined' || kind === 'listLeft' ? usual.replace('a list', list ? `“${list}”` : '$&') : usual
+  const named = usual
+    .replace(/\ba list$/, list ? `“${list}”` : '$&')
+    .replace(/\ba call block$/, block ? `the call block “${block}”` : '$&')
   const title = kind === 'changedWithMany' && payload.type === 'undo' ? 'Bulk action undone' : named
   return theirs ? title : `${title} (with ${colleague ?? 'a colleague'})`
 }
@@ -110,7 +113,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       )
       select
         h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
-        l.name as list,
+        l.name as list, k.name as block,
         o.counts_as, n.body as note,
         case when h.kind = 'emailClicked' then m.clicked_url else coalesce(m.subject, s.body) end as subject,
         case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
@@ -145,6 +148,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         left join users u on u.id = h.actor_id
         left join outcomes o on o.id = (h.payload ->> 'outcomeId')::uuid
         left join lists l on l.id = (h.payload ->> 'listId')::uuid
+        left join call_blocks k on k.id = (h.payload ->> 'blockId')::uuid
         left join lateral (select string_agg(body, E'\\n') as body from notes where event_id = h.id) n on true
         left join email_messages m on m.id = (h.payload ->> 'messageId')::uuid
         left join text_messages s on s.id = (h.payload ->> 'messageId')::uuid
@@ -200,9 +204,10 @@ export async function undo(viewer: Viewer, id: Id, targetId: Id): Promise<{ undo
     ),
   )
   if (!target) throw notFound('event')
-  await mustSee(viewer, target.prospect_id)
+  // A caller who has done a to-do has none with the person any more, and may still take it back.
+  if (!onlyCalls(viewer) || target.actor_id !== viewer.id) await mustSee(viewer, target.prospect_id)
   if (!eventKind(target.kind)?.undoable) throw new Refusal('refused', 'This cannot be undone')
-  if (target.actor_id !== viewer.id && viewer.role === 'rep') {
+  if (target.actor_id !== viewer.id && !manages(viewer)) {
     throw new Refusal('not_allowed', 'Only the user who did this, or a manager, can undo it')
   }
   const { effects, skipped: unchanged } = await takeBack(id, targetId, viewer.id)

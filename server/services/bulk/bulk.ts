@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import type { BulkStatus } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import { FILTER_FROM } from '#core/filter/sql'
@@ -13,12 +14,16 @@ import { ask, filterWorld, IN_SIGHT, inWords, type PeopleQuestion } from '../lis
 import { question } from '../lists/people'
 import { mayArchive } from '../access/access'
 import type { Viewer } from '../access/viewer'
+import { toDosByOwner } from './bulkToDos'
+import { mustTakeNew } from '../team/overdue'
 import { addTag } from '../fields/tags'
 import { firstRow, sql } from '../../db/sql'
 
 /** Whom a change is for, and what it is. */
 export interface BulkAsked extends PeopleMeant {
   action: BulkAction
+  /** Hands over what a user had who leaves; that cannot wait. */
+  leaving?: boolean
 }
 
 /** Prospects that are named, or all that a filter, a list and a search find. */
@@ -31,7 +36,7 @@ export interface PeopleMeant {
 }
 
 async function check(viewer: Viewer, action: BulkAction, client: Db): Promise<void> {
-  if (action.type === 'stage' && action.override && viewer.role === 'rep') {
+  if (action.type === 'stage' && action.override && !manages(viewer)) {
     throw new Refusal('not_allowed', 'Only a manager can override a gate')
   }
   if (action.type === 'work') {
@@ -98,11 +103,18 @@ interface Person {
   name: string
 }
 
+/** Throws where people would be assigned to a rep who has too much overdue to get new ones. */
+async function mayAssign(viewer: Viewer, { action, leaving }: BulkAsked, client: Db): Promise<void> {
+  if (action.type !== 'assign' || leaving) return
+  for (const userId of action.to) if (userId !== viewer.id) await mustTakeNew(userId, 'action.to', client)
+}
+
 /** Whom a change would touch now, and whom it leaves out and why, by name for the first twenty of each. */
 export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
   const { action } = asked
   const { about, sight } = await askedAbout(viewer, asked)
   await check(viewer, action, db())
+  await mayAssign(viewer, asked, db())
   const reason = await reasonOf(action, about.parameter, db())
   if (isPlain(action)) {
     const { rows } = await db().query<{ reason: string | null; count: number; people: Person[] }>(
@@ -154,7 +166,7 @@ export async function previewBulk(viewer: Viewer, asked: BulkAsked) {
   }
   return {
     touches: touched.length,
-    shares: [],
+    shares: action.type === 'plan' && !action.ownerId ? await sharesOfOwners(touched) : [],
     leftOut: [...groups.values()].sort((one, other) => other.count - one.count),
     mail: action.type === 'email' ? await mailToMany(viewer, action, touched) : null,
   }
@@ -166,6 +178,22 @@ function placeOf(action: BulkAction): string {
   return together
     ? 'dense_rank() over (order by coalesce(p.company_id, p.id))'
     : 'row_number() over (order by p.created_at, p.id)'
+}
+
+/** How many to-dos each owner of these people gets. */
+async function sharesOfOwners(ids: readonly Id[]): Promise<{ id: Id; name: string; people: number }[]> {
+  const { rows } = await db().query<{ id: Id; name: string; people: number }>(
+    sql`
+      select u.id, u.name, count(*)::int as people
+      from prospects p
+        join users u on u.id = p.owner_id
+      where p.id = any($1::uuid[])
+      group by u.id, u.name
+      order by 3 desc, 2
+    `,
+    [ids],
+  )
+  return rows
 }
 
 /** How many people each of several owners gets. */
@@ -198,6 +226,7 @@ export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): 
       const { about, sight, words } = await askedAbout(viewer, asked)
       if (asked.action.type === 'tag') await addTag(asked.action.tag, client)
       await check(viewer, asked.action, client)
+      await mayAssign(viewer, asked, client)
       const reason = await reasonOf(asked.action, about.parameter, client)
       await client.query(
         sql`
@@ -283,7 +312,7 @@ export async function listBulk(viewer: Viewer): Promise<{ changes: Account[] }> 
       order by b.at desc, b.id
       limit 100
     `,
-    [viewer.id, viewer.role !== 'rep'],
+    [viewer.id, manages(viewer)],
   )
   return { changes: rows }
 }
@@ -294,7 +323,7 @@ export async function getBulk(viewer: Viewer, id: Id) {
     db().query<Account>(sql`select ${ACCOUNT} where b.id = $1 and (b.user_id = $2 or $3)`, [
       id,
       viewer.id,
-      viewer.role !== 'rep',
+      manages(viewer),
     ]),
   )
   if (!row) throw notFound('change')
@@ -317,6 +346,10 @@ export async function getBulk(viewer: Viewer, id: Id) {
       `,
       [id],
     )
-  const [{ rows: leftOut }, { rows: unchanged }] = await Promise.all([grouped('reason'), grouped('unchanged')])
-  return { ...row, leftOut, unchanged }
+  const [{ rows: leftOut }, { rows: unchanged }, toDos] = await Promise.all([
+    grouped('reason'),
+    grouped('unchanged'),
+    row.action.type === 'plan' ? toDosByOwner(id) : [],
+  ])
+  return { ...row, leftOut, unchanged, toDos }
 }

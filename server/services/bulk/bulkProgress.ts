@@ -12,8 +12,9 @@ import { db, type Db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { loadAsked } from '../../engine/loadAsked'
 import { mustSeeCadence } from '../access/owned'
-import { mustBeOnTeam } from '../access/access'
+import { mustBeAbleTo } from '../access/access'
 import { emailProblems, fillEmail } from '../templates/templates'
+import { checkToDo, writeToDoContent } from '../templates/toDoContent'
 import type { PlainAction } from './plainAction'
 import { Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
@@ -40,7 +41,10 @@ export async function checkProgress(viewer: Viewer, action: ProgressAction, clie
       ])
     }
   }
-  if (action.type === 'plan' && action.ownerId) await mustBeOnTeam(action.ownerId, client)
+  if (action.type === 'plan') {
+    if (action.ownerId) await mustBeAbleTo(action.ownerId, action.task, client)
+    await checkToDo(action.task, action, 'action.', client)
+  }
   if (action.type === 'email') {
     const { faults: broken, problems } = await emailProblems(action, client)
     const faults = [
@@ -176,6 +180,7 @@ export interface Became {
  * Lets it happen to a set of people, in one transaction; `settle` is called inside it with what became of each.
  */
 export async function tellMany(
+  actionId: Id,
   action: ProgressAction,
   userId: Id,
   ids: readonly Id[],
@@ -220,6 +225,7 @@ export async function tellMany(
           [sent, action.subject, action.body, action.kind, action.html, action.attachments],
         )
       }
+      if (action.type === 'plan') await writeToDoContent(client, actionId, action.task, action, results)
       await settle(client, all(results))
     },
   })

@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { createHash } from 'node:crypto'
 import type { Id } from '#core/instant'
 import type { BulkAction, StoredBulkAction } from '#shared/api/bulk'
@@ -25,7 +26,7 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
             where id = $1 and (user_id = $2 or $3)
             for update
           `,
-          [targetId, viewer.id, viewer.role !== 'rep'],
+          [targetId, viewer.id, manages(viewer)],
         ),
       )
       if (!target) throw notFound('bulk action')

@@ -197,7 +197,7 @@ async function runProgress(actionId: Id, size: number): Promise<boolean> {
     await writeDown(db(), actionId, 0, true)
     return false
   }
-  await tellMany(action, userId, ids, (client, became) =>
+  await tellMany(actionId, action, userId, ids, (client, became) =>
     settle(
       client,
       new Map(

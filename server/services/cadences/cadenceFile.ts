@@ -7,10 +7,12 @@ import { mustSeeCadence } from '../access/owned'
 import { Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { getCadence } from './cadences'
+import { listSendingWindows } from '../sending/windows'
 import { addCadence } from './editCadence'
 import { withNewIds } from './stepDraft'
 
 const FIELD = 'field'
+const WINDOW = 'window'
 
 /** Everything that a cadence may refer to here, by id. */
 async function referable(): Promise<Map<Id, Omit<Reference, 'id'>>> {
@@ -22,7 +24,8 @@ async function referable(): Promise<Map<Id, Omit<Reference, 'id'>>> {
     const id = /custom:(.+)$/.exec(key)?.[1]
     return id ? [[id, { kind: FIELD, name: label }] as const] : []
   })
-  return new Map([...choices, ...custom])
+  const { windows } = await listSendingWindows()
+  return new Map([...choices, ...custom, ...windows.map(({ id, name }) => [id, { kind: WINDOW, name }] as const)])
 }
 
 /** A cadence as a file: its content, and what it refers to by name. */
@@ -45,6 +48,12 @@ export async function exportCadence(viewer: Viewer, id: Id): Promise<CadenceFile
   }
 }
 
+/** Version 1 held the hours of its window; sending windows have names since, and such a cadence gets the default. */
+function fromVersion1(file: CadenceFile): unknown {
+  const { window: _hours, ...cadence } = file.cadence as CadenceFile['cadence'] & { window?: unknown }
+  return { ...file, version: CADENCE_FILE_VERSION, cadence }
+}
+
 /** A file as it was given, read. Throws with the path of each part that is wrong. */
 function readFile(given: unknown): CadenceFile {
   const version = (given as { version?: unknown } | null)?.version
@@ -52,13 +61,14 @@ function readFile(given: unknown): CadenceFile {
     const message = `This file is of a newer version (${version}): this program reads up to ${CADENCE_FILE_VERSION}`
     throw new Refusal('invalid', message, [{ field: 'version', message }])
   }
-  const read = cadenceFileSchema.safeParse(given)
+  const file = version === 1 ? fromVersion1(given as CadenceFile) : given
+  const read = cadenceFileSchema.safeParse(file)
   if (!read.success) {
     const problems = read.error.issues.map((issue) => ({ field: issue.path.join('.'), message: issue.message }))
     const [first] = problems
     throw new Refusal('invalid', `This is no cadence file: ${first!.field || 'it'}: ${first!.message}`, problems)
   }
-  const unknown = unknownPaths(given, read.data)
+  const unknown = unknownPaths(file, read.data)
   if (unknown.length) {
     const problems = unknown.map((field) => ({ field, message: 'Unknown field' }))
     throw new Refusal('invalid', `Unknown field ${unknown[0]}`, problems)

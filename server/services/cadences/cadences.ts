@@ -1,10 +1,11 @@
 import type { StepKind, WaitUnit } from '#core/enumerations'
+import { senderPlace } from '#core/calendar/sendingWindow'
 import { planAll } from '#core/cadence/plan'
 import { DEFAULT_ENTRY } from '#core/cadence/entry'
 import { DEFAULT_EXITS } from '#core/cadence/exits'
 import { otherwise } from '#core/cadence/route'
 import { allottedVersion, textOfVersion, versionName } from '#core/cadence/versions'
-import type { Cadence as CoreCadence, Step, Way } from '#core/cadence/steps'
+import type { Step, Way } from '#core/cadence/steps'
 import { waysAsked } from '#core/engine/breadth'
 import { fitsNow } from '#core/engine/state/facts'
 import type { Playbook } from '#core/engine/state/playbook'
@@ -16,6 +17,7 @@ import { db } from '../../db/pool'
 import { withFacts } from '../../engine/facts'
 import { load } from '../../engine/load'
 import { currentPlaybook } from '../../engine/playbook'
+import { readWindow } from '../sending/windows'
 import { mustSee } from '../access/access'
 import { mayEdit, maySee, mustSeeCadence } from '../access/owned'
 import { notFound } from '../access/errors'
@@ -94,9 +96,7 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
           c.id, c.status, c.version, c.name, c.category, c.description, c.shared, c.owner_id as "ownerId", c.cold,
           c.email_type as "emailType",
           c.after_last as "afterLast",
-          json_build_object('days', c.window_days, 'from', c.window_from, 'to', c.window_to) as
-        window
-          , c.exits, c.entry,
+          c.window_id as "windowId", c.exits, c.entry,
           (
             select coalesce(
               json_agg(
@@ -180,7 +180,7 @@ async function chooserFor(
 export async function planCadence(
   viewer: Viewer,
   prospectId: Id | null,
-  given: { window: CoreCadence['window']; steps: readonly StepDraft[] },
+  given: { windowId: Id | null; steps: readonly StepDraft[] },
 ) {
   if (prospectId) await mustSee(viewer, prospectId)
   const draft = { ...given, steps: await settleTexts(viewer, given.steps, false) }
@@ -192,6 +192,7 @@ export async function planCadence(
         timeZone: string
         country: string
         who: string | null
+        owner: Id | null
         p_time_zone: string | null
         p_country: string | null
         p_region: string | null
@@ -200,13 +201,13 @@ export async function planCadence(
       sql`
         select
           ms(world_now()) as now, t.time_zone as "timeZone", t.country,
-          btrim(p.first_name || ' ' || p.last_name) as who,
+          btrim(p.first_name || ' ' || p.last_name) as who, coalesce(p.owner_id, $2) as owner,
           p.time_zone as p_time_zone, p.country as p_country, p.region as p_region, ${MERGE_COLUMNS}
         from team t
           left join prospects p on p.id = $1
           left join companies c on c.id = p.company_id
       `,
-      [prospectId],
+      [prospectId, viewer.id],
     ),
   )
   const place = {
@@ -214,8 +215,9 @@ export async function planCadence(
     country: row!.p_time_zone ? row!.p_country : row!.country,
     region: row!.p_region,
   }
-  const cadence = { window: draft.window, steps: asSteps(draft.steps, 'draft') }
-  const where = { teamHours: book.callHours, place, holidays: book.holidays }
+  const cadence = { window: await readWindow(draft.windowId), steps: asSteps(draft.steps, 'draft') }
+  const sender = senderPlace(book, row!.owner)
+  const where = { teamHours: book.callHours, place, sender, holidays: book.holidays }
   const choose = await chooserFor(prospectId, cadence.steps, book)
   const planned = planAll(cadence, row!.now, where, choose)
   const own = await readMergeNames(db())

@@ -13,6 +13,7 @@ import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db } from '../../db/pool'
 import { currentPlaybook } from '../../engine/playbook'
 import { Refusal } from '../access/errors'
+import { readWindow } from '../sending/windows'
 import { emailProblems } from '../templates/templates'
 import { actionFaults } from '../settings/outcomes'
 import { asSteps } from './cadences'
@@ -127,7 +128,8 @@ async function afterProblems(actions: Draft['afterLast'], id: Id | null): Promis
 }
 
 /** What is wrong with who may enter and what ends it; each at its field. */
-async function ruleProblems({ entry, exits }: Draft): Promise<Problem[]> {
+async function ruleProblems({ entry, exits, windowId }: Draft): Promise<Problem[]> {
+  if (windowId) await readWindow(windowId)
   const problems: Problem[] = []
   if (entry.where) {
     const { fields } = await readFilterWorld(db(), EVERYTHING)

@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { randomUUID } from 'node:crypto'
 import { stepsFrom } from '#core/cadence/route'
 import type { Step } from '#core/cadence/steps'
@@ -100,32 +101,32 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
 
 /** Makes a cadence, as a draft: shared with everyone, but a rep’s own. */
 export async function addCadence(viewer: Viewer, given: Draft): Promise<{ id: Id }> {
-  const draft = { ...given, steps: await settleTexts(viewer, given.steps, given.shared && viewer.role !== 'rep') }
+  const draft = { ...given, steps: await settleTexts(viewer, given.steps, given.shared && manages(viewer)) }
   await checkDraft(draft, 'draft', null)
   const id = randomUUID()
   await transaction(async (client) => {
     await client.query(
       sql`
         insert into cadences (
-          id, name, cold, window_days, window_from, window_to, exits, entry, owner_id, after_last, category,
+          id, name, cold, window_id, exits, entry, owner_id, after_last, category,
           description, shared, email_type, created_at
         )
-        values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, world_now())
+        values (
+          $1, $2, $3, coalesce($4, default_window_id()), $5, $6, $7, $8, $9, $10, $11, $12, world_now()
+        )
       `,
       [
         id,
         draft.name,
         draft.cold,
-        draft.window.days,
-        draft.window.from,
-        draft.window.to,
+        draft.windowId,
         JSON.stringify(draft.exits),
         JSON.stringify(draft.entry),
         viewer.id,
         JSON.stringify(draft.afterLast),
         draft.category,
         draft.description,
-        draft.shared && viewer.role !== 'rep',
+        draft.shared && manages(viewer),
         draft.emailType,
       ],
     )
@@ -166,10 +167,10 @@ export async function editCadence(
       sql`
         update cadences
         set
-          name = $2, status = $3, cold = $4, window_days = $5, window_from = $6, window_to = $7, exits = $8,
-          entry = $9, after_last = $10, category = $11, description = $12, shared = $13,
+          name = $2, status = $3, cold = $4, window_id = coalesce($5, window_id), exits = $6,
+          entry = $7, after_last = $8, category = $9, description = $10, shared = $11,
           -- Where it has no owner, the user who stops sharing it becomes its owner.
-          owner_id = case when $13 then owner_id else coalesce(owner_id, $14) end, email_type = $15,
+          owner_id = case when $11 then owner_id else coalesce(owner_id, $12) end, email_type = $13,
           version = version + 1
         where id = $1
       `,
@@ -178,9 +179,7 @@ export async function editCadence(
         edit.name,
         edit.status,
         edit.cold,
-        edit.window.days,
-        edit.window.from,
-        edit.window.to,
+        edit.windowId,
         JSON.stringify(edit.exits),
         JSON.stringify(edit.entry),
         JSON.stringify(edit.afterLast),

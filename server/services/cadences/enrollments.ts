@@ -8,7 +8,7 @@ import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../..
 import { allottedVersion, textOfVersion, type Versioned } from '#core/cadence/versions'
 import { fillEmail } from '../templates/templates'
 import { db } from '../../db/pool'
-import { recordEvents, type NewEvent } from '../../engine/recordEvents'
+import { recordEvents, type NewEvent, type RecordHooks } from '../../engine/recordEvents'
 import { loadAsked } from '../../engine/loadAsked'
 import { mustSeeCadence } from '../access/owned'
 import { limitedTo, mustSee, visible } from '../access/access'
@@ -163,7 +163,11 @@ async function enrollSet(
 }
 
 /** Lets one thing happen to one person by someone's hand, and says what it did. Throws what the engine refuses. */
-export async function byHand(viewer: Viewer, event: NewEvent): Promise<{ summary: string }> {
+export async function byHand(
+  viewer: Viewer,
+  event: NewEvent,
+  alsoWrite?: RecordHooks['alsoWrite'],
+): Promise<{ summary: string }> {
   await mustSee(viewer, event.prospectId)
   const {
     results: [result],
@@ -171,8 +175,10 @@ export async function byHand(viewer: Viewer, event: NewEvent): Promise<{ summary
     after,
     playbook: book,
   } = await recordEvents([event], {
-    alsoWrite: async (_, { results: [done] }) => {
-      if (done!.problems.length) throw refusedBy(done!.problems)
+    alsoWrite: async (client, outcome) => {
+      const { problems } = outcome.results[0]!
+      if (problems.length) throw refusedBy(problems)
+      await alsoWrite?.(client, outcome)
     },
   })
   return {

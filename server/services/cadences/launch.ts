@@ -6,6 +6,7 @@ import { firstStep } from '#core/cadence/route'
 import type { Cadence } from '#core/cadence/steps'
 import { afterWait } from '#core/cadence/wait'
 import { isBusinessDay, localDay, type Place } from '#core/calendar/local'
+import { senderPlace } from '#core/calendar/sendingWindow'
 import { breadthOfEvent } from '#core/engine/breadth'
 import { whyNotEnroll } from '#core/engine/moves/stops'
 import { fullName, placeOf } from '#core/engine/state/engineState'
@@ -211,7 +212,7 @@ export async function forecastLaunch(
   const startsAt = (daily: number | null) => startsOf(entrants, cadence, from, daily, used, timeZone, book)
   const starts = startsAt(perDay)
   const days = workingDays(now, timeZone, country, book)
-  const where = { teamHours: book.callHours, holidays: book.holidays }
+  const where = { teamHours: book.callHours, holidays: book.holidays, senders: book }
   const running = loadOf(await underWay(book), days, where, timeZone)
   const mine = entrants.map((one) => ({ ...one, ownerId: one.ownerId ?? viewer.id }))
   const addedWith = (when: ReadonlyMap<Id, Instant>) => loadOf(travelersOf(mine, cadence, when), days, where, timeZone)
@@ -249,7 +250,9 @@ export async function forecastLaunch(
     refused,
     perDay,
     startDays: [...counts].map(([day, count]) => ({ day, count })).sort((a, b) => (a.day < b.day ? -1 : 1)),
-    steps: first ? planFrom(cadence, null, from, { ...where, place: first.place }) : [],
+    steps: first
+      ? planFrom(cadence, null, from, { ...where, place: first.place, sender: senderPlace(book, first.ownerId) })
+      : [],
     days,
     // Of others nothing is said: their work is not this launch’s matter.
     reps: concerned,

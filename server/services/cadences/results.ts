@@ -237,7 +237,7 @@ export async function resultPeople(
           when e.status = 'paused' then 'callBack'
           when e.intake_day > (world_now() at time zone t.time_zone)::date then 'room'
           when e.status = 'waiting' then 'time'
-          when m.status = 'queued' then 'email'
+          when m.status = 'queued' then coalesce(m.waits_for, 'email')
           when m.status = 'held' then 'detail'
           else 'rep'
         end as "waitsFor",

@@ -1,6 +1,7 @@
 import { breadthOfActions, breadthOnTheWay, joined, type Breadth } from '#core/engine/breadth'
 import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
+import { senderPlace } from '#core/calendar/sendingWindow'
 import { stepsFrom, stepsTo } from '#core/cadence/route'
 import { placeOf, type EngineState } from '#core/engine/state/engineState'
 import type { Playbook } from '#core/engine/state/playbook'
@@ -8,14 +9,14 @@ import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
 import type { CustomMergeField } from '#core/text/merge'
 import type { Id, Instant } from '#core/instant'
-import type { Brief, SlopeStep } from '#shared/api/desk'
+import type { Brief, SlopeStep } from '#shared/api/desk/desk'
 import { readMergeNames } from '../../db/mergeFields'
 import { db } from '../../db/pool'
 import { load } from '../../engine/load'
 import { withFacts } from '../../engine/facts'
 import { currentPlaybook, latestPlaybook, playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
-import { contentOf } from './content'
+import { contentOf, scriptOfBlock } from './content'
 import { callWithoutOutcome, choices, offered, taskForCall } from './outcomes'
 import { meetingOf } from './meetings'
 import { missingIn } from '../email/messages'
@@ -89,7 +90,12 @@ function slopeOf(
   if (!enrollment || !cadence) return null
   const prospect = state.prospect[prospectId]!
   const step = cadence.steps.find(({ id }) => id === enrollment.stepId)
-  const where = { teamHours: book.callHours, place: placeOf(prospect), holidays: book.holidays }
+  const where = {
+    teamHours: book.callHours,
+    place: placeOf(prospect),
+    sender: senderPlace(book, prospect.ownerId ?? enrollment.byId),
+    holidays: book.holidays,
+  }
   // The way behind a branch that lies ahead is not known yet: the one for everyone else is drawn.
   const route = step ? stepsFrom(cadence, step) : []
   const next = route[1]
@@ -137,6 +143,7 @@ export async function brief(
   prospectId: Id,
   taskId: Id | null,
   madeAs: 'elsewhere' | 'incoming' | null = null,
+  blockId: Id | null = null,
 ): Promise<Brief> {
   await mustSee(viewer, prospectId)
   const [{ state: loaded, playbookVersion }, goals, called] = await Promise.all([
@@ -160,7 +167,7 @@ export async function brief(
   )
   const [prospect, content, notes, mail, held, texts] = await Promise.all([
     describe(viewer, prospectId, state, book),
-    contentOf(live, prospectId, viewer),
+    blockId ? scriptOfBlock(blockId, prospectId, viewer) : contentOf(live, prospectId, viewer),
     notesOf(prospectId),
     mailOf(prospectId),
     heldMail(live?.messageId ?? null),

@@ -3,8 +3,10 @@ import { momentInWords } from '#core/engine/explain'
 import { nextCallable } from '#core/calendar/callingHours'
 import { placeOf, usablePhones } from '#core/engine/state/engineState'
 import { whyNoCall, whyStopped } from '#core/engine/moves/stops'
-import type { Id } from '#core/instant'
-import { line } from '../../channels/phone/line'
+import type { DialerKind } from '#core/enumerations'
+import type { Id, Instant } from '#core/instant'
+import { telUri } from '#core/text/phone'
+import { dialer } from '../../channels/phone/dialer'
 import { breaksUnique, db } from '../../db/pool'
 import { load } from '../../engine/load'
 import { playbook } from '../../engine/playbook'
@@ -13,6 +15,14 @@ import { notFound, Refusal } from '../access/errors'
 import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
 
+/** A call that was started; `uri` is what the user's own phone dials, null for a call of the dialer. */
+interface Dialed {
+  id: Id
+  phoneId: Id
+  number: string
+  uri: string | null
+}
+
 /**
  * Rings someone. Asked again at the moment of dialing: stops, wishes, and the hour where they are. The call is written
  * down before it rings; asked for a second time with the same id (the answer was lost), the same call is given.
@@ -20,7 +30,7 @@ import { firstRow, sql } from '../../db/sql'
 export async function dial(
   viewer: Viewer,
   { id, prospectId, phoneId }: { id: Id; prospectId: Id; phoneId: Id | null },
-): Promise<{ id: Id; phoneId: Id; number: string }> {
+): Promise<Dialed> {
   await mustSee(viewer, prospectId)
   const before = await callOf(viewer, id)
   if (before) return before
@@ -36,66 +46,84 @@ export async function dial(
     const opensAt = momentInWords(opens, readerOf(viewer, state.now))
     throw new Refusal('refused', `Outside calling hours there. Call from ${opensAt} your time`)
   }
+  const by = dialer(viewer.callsWith ?? 'dialer')
   try {
     await db().query(
       sql`
-        insert into calls (id, user_id, prospect_id, phone_id, started_at)
-        values ($1, $2, $3, $4, world_now())
+        insert into calls (id, user_id, prospect_id, phone_id, started_at, made_with)
+        values ($1, $2, $3, $4, world_now(), $5)
       `,
-      [id, viewer.id, prospectId, phone.id],
+      [id, viewer.id, prospectId, phone.id, by.kind],
     )
   } catch (error) {
     if (breaksUnique(error, 'calls_pkey')) throw new Refusal('conflict', 'This call has already been started')
     throw error
   }
   try {
-    const lineRef = await line().dial(phone.number)
-    await db().query(sql`update calls set line_ref = $2 where id = $1`, [id, lineRef])
+    const { ref, uri } = await by.dial(phone.number)
+    if (ref !== null) await db().query(sql`update calls set line_ref = $2 where id = $1`, [id, ref])
+    return { id, phoneId: phone.id, number: phone.number, uri }
   } catch (error) {
     await db().query(sql`update calls set ended_at = world_now() where id = $1`, [id])
     throw error
   }
-  return { id, phoneId: phone.id, number: phone.number }
 }
 
+/** Whether a call was started: the line has taken it, or it was given to the user's own phone. */
+export const isStarted = (alias: string) => `(${alias}.line_ref is not null or ${alias}.made_with = 'own_phone')`
+
 /** A call that has been made under this id; null for none. */
-async function callOf(viewer: Viewer, id: Id): Promise<{ id: Id; phoneId: Id; number: string } | null> {
+async function callOf(viewer: Viewer, id: Id): Promise<Dialed | null> {
   const row = await firstRow(
-    db().query<{ phoneId: Id; number: string }>(
+    db().query<{ phoneId: Id; number: string; madeWith: DialerKind }>(
       sql`
-        select c.phone_id as "phoneId", n.number
+        select c.phone_id as "phoneId", n.number, c.made_with as "madeWith"
         from calls c
           join phones n on n.id = c.phone_id
-        where c.id = $1 and c.user_id = $2 and c.line_ref is not null
+        where c.id = $1 and c.user_id = $2 and ${isStarted('c')}
       `,
       [id, viewer.id],
     ),
   )
-  return row ? { id, ...row } : null
+  if (!row) return null
+  const { madeWith, ...call } = row
+  return { id, ...call, uri: madeWith === 'own_phone' ? telUri(row.number) : null }
 }
 
-async function lineRefOf(viewer: Viewer, id: Id): Promise<string> {
+interface CallRow {
+  ref: string | null
+  madeWith: DialerKind
+  /** By the machine's clock, as the line has it. */
+  startedAt: Instant
+  endedAt: Instant | null
+}
+
+async function readCall(viewer: Viewer, id: Id): Promise<CallRow> {
   const row = await firstRow(
-    db().query<{ line_ref: string }>(
+    db().query<CallRow>(
       sql`
-        select line_ref
-        from calls
-        where id = $1 and user_id = $2 and line_ref is not null
+        select
+          line_ref as ref, made_with as "madeWith", ms(now() - (world_now() - started_at)) as "startedAt",
+          ms(now() - (world_now() - ended_at)) as "endedAt"
+        from calls c
+        where id = $1 and user_id = $2 and ${isStarted('c')}
       `,
       [id, viewer.id],
     ),
   )
   if (!row) throw notFound('call')
-  return row.line_ref
+  return row
 }
 
-/** What the line says of the viewer's own call. `since` is in the machine's time, for a stopwatch. */
+/** How the viewer's own call goes. `since` is in the machine's time, for a stopwatch. */
 export async function callState(viewer: Viewer, id: Id) {
-  return line().status(await lineRefOf(viewer, id))
+  const { madeWith, ...made } = await readCall(viewer, id)
+  return dialer(madeWith).status(made)
 }
 
-/** Ends the viewer's own call. */
+/** Ends the viewer's own call; one on their own phone is noted as over. */
 export async function hangUp(viewer: Viewer, id: Id): Promise<void> {
-  await line().hangUp(await lineRefOf(viewer, id))
+  const { madeWith, ref } = await readCall(viewer, id)
+  await dialer(madeWith).hangUp(ref)
   await db().query(sql`update calls set ended_at = coalesce(ended_at, world_now()) where id = $1`, [id])
 }

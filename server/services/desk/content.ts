@@ -2,12 +2,13 @@ import type { Id } from '#core/instant'
 import type { Task } from '#core/engine/state/engineState'
 import { merge, templateFaults, type CustomMergeField, type MergeValues, type TemplateFormat } from '#core/text/merge'
 import { allottedVersion, textOfVersion, type TextVersion } from '#core/cadence/versions'
-import type { Brief } from '#shared/api/desk'
+import type { Brief } from '#shared/api/desk/desk'
 import { answerTo } from '../../channels/mail/compose'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import type { Viewer } from '../access/viewer'
+import { mustSeeBlock } from '../blocks/access'
 
 interface StepRow extends MergeRow {
   subject: string
@@ -69,24 +70,71 @@ function filled(
     : merge(template, values, format)
 }
 
-/** What a task’s step says to this prospect: a script or what to do, or the message that goes out. */
-export async function contentOf(
-  task: Task | null,
-  prospectId: Id,
-  viewer: Viewer,
-): Promise<{ script: string | null; message: Brief['message'] }> {
-  if (!task?.stepId) return { script: null, message: null }
+interface Content {
+  script: string | null
+  message: Brief['message']
+}
+const NOTHING: Content = { script: null, message: null }
+
+/** Kinds of task that are done by sending a message. */
+const isMessage = ({ kind }: Task) => kind === 'email' || kind === 'text' || kind === 'social'
+
+interface PlannedRow extends MergeRow {
+  subject: string
+  body: string
+  html: string | null
+  attachments: Id[]
+}
+
+/** What was planned to be said by a to-do that belongs to no cadence. */
+async function plannedContent(task: Task, viewer: Viewer): Promise<Content> {
+  const row = await firstRow(
+    db().query<PlannedRow>(
+      sql`
+        select n.subject, n.body, n.html, n.attachments, ${MERGE_COLUMNS}
+        from tasks k
+          join task_contents n on n.id = k.content_id
+          cross join team t
+          join prospects p on p.id = k.prospect_id
+          left join companies c on c.id = p.company_id
+        where k.id = $1
+      `,
+      [task.id],
+    ),
+  )
+  if (!row) return NOTHING
+  const customFields = await readMergeNames(db())
+  const fill = (template: string, format?: TemplateFormat) =>
+    filled(template, mergeValues(row, viewer, customFields), customFields, format)
+  const [subject, body] = [fill(row.subject), fill(row.body)]
+  if (!isMessage(task)) return { script: body.text || null, message: null }
+  const message = {
+    subject: subject.text,
+    body: body.text,
+    html: row.html === null ? null : fill(row.html, 'html').text,
+    attachments: row.attachments,
+    link: '',
+    missing: [...new Set<string>([...subject.missing, ...body.missing])],
+  }
+  return { script: null, message }
+}
+
+/**
+ * What a task says to this prospect, by its step or as it was planned: a script or what to do, or the message that goes
+ * out.
+ */
+export async function contentOf(task: Task | null, prospectId: Id, viewer: Viewer): Promise<Content> {
+  if (!task) return NOTHING
+  if (!task.stepId) return plannedContent(task, viewer)
   const row = await firstRow(db().query<StepRow>(STEP_SQL, [task.stepId, prospectId, task.enrollmentId]))
-  if (!row) return { script: null, message: null }
+  if (!row) return NOTHING
   const customFields = await readMergeNames(db())
   const fill = (template: string, format?: TemplateFormat) =>
     filled(template, mergeValues(row, viewer, customFields), customFields, format)
   const step = { ...row, id: task.stepId }
   const version = textOfVersion(step, row.had ?? allottedVersion(step, prospectId))
   const body = fill(version.body)
-  if (task.kind !== 'email' && task.kind !== 'text' && task.kind !== 'social') {
-    return { script: body.text || null, message: null }
-  }
+  if (!isMessage(task)) return { script: body.text || null, message: null }
   const own = fill(version.subject || (row.thread ?? row.before ?? ''))
   const subject = version.subject || !row.thread ? own : { ...own, text: answerTo(row.thread) }
   const link = fill(row.link)
@@ -101,4 +149,25 @@ export async function contentOf(
     missing,
   }
   return { script: null, message }
+}
+
+/** What to say to a prospect in a call block; no message goes out by it. */
+export async function scriptOfBlock(blockId: Id, prospectId: Id, viewer: Viewer): Promise<Content> {
+  await mustSeeBlock(viewer, blockId)
+  const row = await firstRow(
+    db().query<MergeRow & { body: string }>(
+      sql`
+        select b.script as body, ${MERGE_COLUMNS}
+        from call_blocks b
+          cross join team t
+          join prospects p on p.id = $2
+          left join companies c on c.id = p.company_id
+        where b.id = $1
+      `,
+      [blockId, prospectId],
+    ),
+  )
+  if (!row?.body) return NOTHING
+  const customFields = await readMergeNames(db())
+  return { script: filled(row.body, mergeValues(row, viewer, customFields), customFields).text, message: null }
 }

@@ -13,13 +13,15 @@ import type { Id, Instant } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { isStorable } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
-import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk'
+import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
 import { db, type Db } from '../../db/pool'
 import { recordEvents, type RecordResult, type NewEvent } from '../../engine/recordEvents'
 import { mustSeeIn } from '../access/access'
 import { Refusal, refusedBy } from '../access/errors'
+import { markCalled, mustCall } from '../blocks/work'
 import { markHandled } from '../lists/listWork'
 import { touchGoals } from '../lists/touchGoals'
+import { isStarted } from './calls'
 import { assumedDetails, withFields } from './assumed'
 import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
@@ -182,6 +184,8 @@ export interface LogRequest {
   details: OutcomeDetails
   fingerprint: string | null
   listId?: Id
+  /** The call block that is worked. */
+  blockId?: Id
   /** Said of a call that was not made from here. */ call?: 'elsewhere' | 'incoming' | null
 }
 
@@ -203,7 +207,7 @@ export async function callWithoutOutcome(
         where user_id = $1
           and prospect_id = $2
           and logged_by is null
-          and line_ref is not null
+          and ${isStarted('calls')}
           and started_at > world_now() - ${CALL_WAITS}
         order by started_at desc
         limit 1
@@ -245,6 +249,7 @@ export async function logOutcome(
     taskId: request.taskId,
     phoneId: request.phoneId,
     call: request.call ?? null,
+    ...(request.blockId && { blockId: request.blockId }),
     details,
   }
   const inside = async (client: Db, { results: [result], before, playbook: book }: RecordResult) => {
@@ -269,6 +274,7 @@ export async function logOutcome(
     const dealtWith = result!.problems.find((problem) => problem.field === 'task')
     if (dealtWith) throw new Refusal('conflict', dealtWith.message)
     if (result!.problems.length) throw refusedBy(result!.problems)
+    if (request.blockId) await markCalled(client, viewer!, request.blockId, prospectId)
     if (request.listId) await markHandled(client, viewer!, request.listId, prospectId, request.id)
     await client.query(
       sql`
@@ -292,13 +298,15 @@ export async function logOutcome(
   const outcomes = await recordEvents([callEvent], {
     actor: async (client) => {
       viewer = await who(client)
+      if (request.blockId) await mustCall(viewer, request.blockId, prospectId, client)
       const called = await callWithoutOutcome(viewer, prospectId, client)
       if (!called) return viewer.id
       Object.assign(callEvent, { call: callEvent.call ?? 'here', phoneId: callEvent.phoneId ?? called.phoneId })
       return viewer.id
     },
     touchGoals: (ids) => touchGoals(viewer!, ids),
-    check: (state) => mustSeeIn(viewer!, state, prospectId),
+    // Whom one calls in a block one may see.
+    check: (state) => request.blockId || mustSeeIn(viewer!, state, prospectId),
     alsoWrite: inside,
     extraIds: referral?.knownId ? [referral.knownId] : [],
   })

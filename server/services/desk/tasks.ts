@@ -1,25 +1,31 @@
 import { randomUUID } from 'node:crypto'
+import type { ToDoKind } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
 import { explain } from '#core/engine/explain'
 import { db } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
-import { mustBeOnTeam, mustSee } from '../access/access'
+import { mustBeAbleTo, mustSee } from '../access/access'
 import { byHand } from '../cadences/enrollments'
 import { notFound, Refusal } from '../access/errors'
 import { markHandled } from '../lists/listWork'
 import { touchGoals } from '../lists/touchGoals'
 import { readerOf, type Viewer } from '../access/viewer'
+import { checkToDo, writeToDoContent, type ToDoContent } from '../templates/toDoContent'
 import { firstRow, sql } from '../../db/sql'
 
-/** Plans a call or a task with someone, for their owner unless another is named. */
+/** Plans a to-do with someone, for their owner unless another is named. */
 export async function planTask(
   viewer: Viewer,
   prospectId: Id,
-  given: { id: Id; task: 'call' | 'task'; title: string; dueAt: Instant; ownerId: Id | null },
+  given: ToDoContent & { id: Id; task: ToDoKind; title: string; dueAt: Instant; ownerId: Id | null },
 ): Promise<{ summary: string }> {
-  if (given.ownerId) await mustBeOnTeam(given.ownerId, db())
-  const { id, ...task } = given
-  return byHand(viewer, { ...task, id, kind: 'taskPlanned', prospectId, actorId: viewer.id, causedByEventId: null })
+  const { id, task, title, dueAt, ownerId, ...content } = given
+  if (ownerId) await mustBeAbleTo(ownerId, task, db())
+  await checkToDo(task, content, '', db())
+  const about = { id, prospectId, actorId: viewer.id, causedByEventId: null }
+  return byHand(viewer, { ...about, kind: 'taskPlanned', task, title, dueAt, ownerId }, (client, { results }) =>
+    writeToDoContent(client, id, task, content, results),
+  )
 }
 
 /** Says that a task is done, with a note if there is one. Done twice is a conflict, and does nothing. */

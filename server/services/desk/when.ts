@@ -9,6 +9,7 @@ import { db } from '../../db/pool'
 import { playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
 import { Refusal } from '../access/errors'
+import { nextBestTime } from '../bestTime/bestTimes'
 import { touchGoals } from '../lists/touchGoals'
 import type { Viewer } from '../access/viewer'
 import { sql } from '../../db/sql'
@@ -83,6 +84,7 @@ export async function sayWhen(viewer: Viewer, asked: WhenAsked) {
     holidays: book.holidays,
     monthFirst: viewer.dateStyle !== 'day_first' && MONTH_FIRST.has(home),
     dateStyle: viewer.dateStyle,
+    best: prospect !== null && asked.kind === 'call' ? await nextBestTime(prospect, now, book) : null,
     goal: prospect === null ? null : (goals[prospect] ?? null),
   }
   const typed = asked.text?.trim() ? readWhen(asked.text, context) : null

@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { emptyParts } from '#core/filter/sqlTranslation'
 import { companyKey, nameKey } from '#core/text/names'
 import { callingCode } from '#core/text/phone'
@@ -132,7 +133,7 @@ async function findLists(viewer: Viewer, text: string): Promise<Found['lists']> 
       order by l.position, l.id
       limit ${SHOWN.others}
     `,
-    [viewer.id, viewer.role !== 'rep', text.trim()],
+    [viewer.id, manages(viewer), text.trim()],
   )
   return rows
 }

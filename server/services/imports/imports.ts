@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { randomUUID } from 'node:crypto'
 import { stringify } from 'csv-stringify'
 import type { DateOrder } from '#core/enumerations'
@@ -9,6 +10,7 @@ import { db, transaction, type Db } from '../../db/pool'
 import { sketchFile, storeChunks } from '../../imports/upload'
 import { cardsAsCsv, looksLikeCards } from '../../imports/vcard'
 import { mustBeOnTeam } from '../access/access'
+import { mustTakeNew } from '../team/overdue'
 import { listFields } from '../fields/customFields'
 import { CSV, harmless } from '#core/imports/columns'
 import { notFound, Refusal } from '../access/errors'
@@ -38,7 +40,7 @@ const COLUMNS = sql`
 `
 /** Reps see the files they brought, managers all. */
 const OWN = '($1::uuid is null or user_id = $1::uuid)'
-const whose = (viewer: Viewer) => (viewer.role === 'rep' ? viewer.id : null)
+const whose = (viewer: Viewer) => (!manages(viewer) ? viewer.id : null)
 
 /** Imports, newest first. */
 export async function listImports(viewer: Viewer): Promise<{ imports: Import[] }> {
@@ -72,7 +74,7 @@ export async function uploadImport(
       insert into imports (id, user_id, owner_id, file_name, status, created_at)
       values ($1, $2, $3, $4, 'uploading', world_now())
     `,
-    [id, viewer.id, viewer.role === 'rep' ? viewer.id : null, fileName],
+    [id, viewer.id, !manages(viewer) ? viewer.id : null, fileName],
   )
   try {
     const size = await storeChunks(db(), id, await asRows(bytes), LARGEST)
@@ -161,8 +163,11 @@ export async function checkImport(
         { field: 'mapping', message: `The file has no column ${Number(beyond) + 1}` },
       ])
     }
-    const ownerIds = viewer.role === 'rep' ? [] : (given.ownerIds ?? [])
-    for (const ownerId of [...ownerIds, ...(given.ownerId ? [given.ownerId] : [])]) await mustBeOnTeam(ownerId, client)
+    const ownerIds = !manages(viewer) ? [] : (given.ownerIds ?? [])
+    for (const ownerId of [...ownerIds, ...(given.ownerId ? [given.ownerId] : [])]) {
+      await mustBeOnTeam(ownerId, client)
+      if (ownerId !== viewer.id) await mustTakeNew(ownerId, given.ownerIds?.length ? 'ownerIds' : 'ownerId', client)
+    }
     await client.query(
       sql`
         update imports
@@ -185,7 +190,7 @@ export async function checkImport(
         JSON.stringify(given.mapping),
         given.knownAction,
         given.ownerId ?? null,
-        given.ownerId !== undefined && viewer.role !== 'rep',
+        given.ownerId !== undefined && manages(viewer),
         given.ownContacts ?? false,
       ],
     )

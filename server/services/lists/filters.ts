@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import type { Field } from '#core/filter/fields'
 import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/filter'
 import { problemsOf } from '#core/filter/problems'
@@ -33,8 +34,8 @@ export interface FilterWorld {
  */
 export function filterWorld(viewer: Viewer, client?: Db): Promise<FilterWorld> {
   return client
-    ? readWorld(viewer.id, viewer.role !== 'rep', client)
-    : sharedWorld(`${viewer.role === 'rep' ? '' : '*'}${viewer.id}`)
+    ? readWorld(viewer.id, manages(viewer), client)
+    : sharedWorld(`${!manages(viewer) ? '' : '*'}${viewer.id}`)
 }
 
 /** A screen of lists asks for all their counts at once: they share what is read here. */

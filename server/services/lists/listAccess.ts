@@ -1,3 +1,4 @@
+import { manages, onlyCalls } from '#core/roles'
 import type { ListKind, ListView, TouchUnit } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { db, type Db } from '../../db/pool'
@@ -32,6 +33,7 @@ export function mayReadList(alias: string, user: string, manages: string): strin
 /** A list as it is kept. */
 export interface KeptList {
   id: Id
+  name: string
   kind: ListKind
   filter: unknown
   version: number
@@ -44,7 +46,7 @@ export interface KeptList {
 
 /** Whether someone may change a list: their own, and anyone who manages every one they see. */
 export function mayEditList(viewer: Viewer, list: { owner_id: Id | null }): boolean {
-  return viewer.role !== 'rep' || list.owner_id === viewer.id
+  return manages(viewer) || list.owner_id === viewer.id
 }
 
 /** Reads a list that the viewer may see; to anyone else there is no such list. */
@@ -53,14 +55,17 @@ export async function readList(
   id: Id,
   { edit = false, client = db() }: { edit?: boolean; client?: Db } = {},
 ): Promise<KeptList> {
+  if (onlyCalls(viewer)) throw notFound('list')
   const list = await firstRow(
     client.query<KeptList>(
       sql`
-        select l.id, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds, l.touch_every, l.touch_unit, l.default_view
+        select
+          l.id, l.name, l.kind, l.filter, l.version, l.owner_id, l.touch_kinds, l.touch_every, l.touch_unit,
+          l.default_view
         from lists l
         where l.id = $1 and ${mayReadList('l', '$2', '$3')}${edit ? ' for update' : ''}
       `,
-      [id, viewer.id, viewer.role !== 'rep'],
+      [id, viewer.id, manages(viewer)],
     ),
   )
   if (!list) throw notFound('list')

@@ -4,11 +4,12 @@ import type { Filter } from '#core/filter/filter'
 import { FILTER_FROM, orderSql } from '#core/filter/sql'
 import { isCallable } from '#core/calendar/callingHours'
 import type { Playbook } from '#core/engine/state/playbook'
+import { emptyCounts } from '#core/queue/groupNames'
 import { historyInWords, whyInWords } from '#core/queue/why'
 import type { Id, Instant } from '#core/instant'
 import { db, type Db } from '../../db/pool'
 import { Refusal } from '../access/errors'
-import { ask, filterWorld, IN_SIGHT, problemsOfList } from './filters'
+import { ask, filterWorld, IN_SIGHT, problemsOfList, type FilterWorld, type PeopleQuestion } from './filters'
 import { readList } from './listAccess'
 import { isCall, opening } from './queueHours'
 import { countedFrom } from './touchGoals'
@@ -58,6 +59,33 @@ interface OnList {
 const STILL_OPEN = `coalesce(c.status, 'open') not in ('not_a_fit', 'do_not_contact')
       and not exists (select from stages x where x.id = p.stage_id and x.kind = 'closed')`
 
+interface StoredOrder {
+  sort: { field: string; down: boolean } | null
+  hasGoal: boolean
+  kinds: string[]
+}
+
+/**
+ * The order in which a list is worked, as SQL over FILTER_FROM with the company: as it is sorted, else as its touch
+ * goal falls due, else longest untouched first. Values go through the question.
+ */
+export async function orderOfList(listId: Id, world: FilterWorld, question: PeopleQuestion): Promise<string> {
+  const stored = await firstRow(
+    db().query<StoredOrder>(
+      sql`
+        select sort, touch_every is not null as "hasGoal", touch_kinds as kinds
+        from lists
+        where id = $1
+      `,
+      [listId],
+    ),
+  )
+  const field = stored?.sort && world.fields.get(stored.sort.field)
+  const key = field && orderSql(field, question)
+  if (key) return `${key.sql} ${stored.sort!.down ? 'desc' : 'asc'} nulls last`
+  return stored?.hasGoal ? countedFrom(stored.kinds) : 'p.last_touch_at asc nulls first'
+}
+
 /** How many people of a list are looked through for those who can be reached now. */
 const LOOKED_AT = 500
 
@@ -73,20 +101,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   const broken = problemsOfList(list.filter as Filter | null, world)
   if (broken.length) throw new Refusal('refused', `This list cannot be read as it is. ${broken.join('. ')}`)
   const question = ask(viewer, { field: 'lists', test: { op: 'hasAny', values: [listId] } }, world)
-  const stored = await firstRow(
-    db().query<{ name: string; sort: { field: string; down: boolean } | null; hasGoal: boolean }>(
-      sql`
-        select name, sort, touch_every is not null as "hasGoal"
-        from lists
-        where id = $1
-      `,
-      [listId],
-    ),
-  )
-  const field = stored!.sort && world.fields.get(stored!.sort.field)
-  const key = field && orderSql(field, question)
-  const byTouch = stored!.hasGoal ? countedFrom(list.touch_kinds) : 'p.last_touch_at asc nulls first'
-  const order = key ? `${key.sql} ${stored!.sort!.down ? 'desc' : 'asc'} nulls last` : byTouch
+  const order = await orderOfList(listId, world, question)
   const since = question.parameter(new Date(startOfDay(now, world.timeZone)))
   const { rows } = await db().query<OnList>(
     sql`
@@ -145,6 +160,7 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
       dueAt: row.dueAt ?? now,
       timeZone: row.timeZone,
       slope: inCadence,
+      priority: null,
       ...(!rings || isCallable(now, book.callHours, row, book.holidays)
         ? { group: 'due' as const, opensAt: null, waitsFor: null }
         : { group: 'later' as const, ...opening({ ...row, kind: 'call', dueAt: now }, now, book) }),
@@ -166,9 +182,10 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
   })
   const open = items.filter((item) => item.group === 'due')
   return {
-    list: { id: listId, name: stored!.name },
+    list: { id: listId, name: list.name },
     items: [...open.slice(0, limit), ...items.filter((item) => item.group === 'later').slice(0, limit)],
-    counts: { promised: 0, answer: 0, overdue: 0, due: open.length, new: 0, later: items.length - open.length },
+    priorities: [],
+    counts: { ...emptyCounts(), due: open.length, later: items.length - open.length },
     now,
     opensNext: null,
   }

@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { randomUUID } from 'node:crypto'
 import type { ListKind } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
@@ -48,7 +49,7 @@ export async function listLists(viewer: Viewer): Promise<{ lists: List[] }> {
       where ${mayReadList('l', '$1', '$2')}
       order by l.position, l.id
     `,
-    [viewer.id, viewer.role !== 'rep'],
+    [viewer.id, manages(viewer)],
   )
   return {
     lists: rows.map(({ owner_id: ownerId, ...list }) => ({
@@ -193,8 +194,8 @@ async function visibilityFor(
   wanted: ListSettings,
   client: Db = db(),
 ): Promise<{ visibility: List['visibility']; team: string | null }> {
-  const visibility = wanted.visibility ?? (viewer.role === 'rep' ? 'me' : 'everyone')
-  if (visibility === 'everyone' && viewer.role === 'rep') {
+  const visibility = wanted.visibility ?? (!manages(viewer) ? 'me' : 'everyone')
+  if (visibility === 'everyone' && !manages(viewer)) {
     throw new Refusal('not_allowed', 'Only a manager can create lists for everyone', [
       { field: 'visibility', message: 'Only a manager can create lists for everyone' },
     ])
@@ -208,20 +209,16 @@ async function visibilityFor(
         where team = $1 and ($2::uuid is null or id = $2)
         limit 1
       `,
-      [wanted.team?.trim() ?? '', viewer.role === 'rep' ? viewer.id : null],
+      [wanted.team?.trim() ?? '', !manages(viewer) ? viewer.id : null],
     ),
   )
   if (!found) {
-    throw new Refusal(
-      'invalid',
-      viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team with at least one user',
-      [
-        {
-          field: 'team',
-          message: viewer.role === 'rep' ? 'Choose your own team' : 'Choose a team with at least one user',
-        },
-      ],
-    )
+    throw new Refusal('invalid', !manages(viewer) ? 'Choose your own team' : 'Choose a team with at least one user', [
+      {
+        field: 'team',
+        message: !manages(viewer) ? 'Choose your own team' : 'Choose a team with at least one user',
+      },
+    ])
   }
   return { visibility, team: found.team }
 }
@@ -333,7 +330,7 @@ export async function orderLists(viewer: Viewer, ids: readonly Id[], before: rea
         where ${mayReadList('l', '$1', '$2')}
         order by l.position, l.id
       `,
-      [viewer.id, viewer.role !== 'rep'],
+      [viewer.id, manages(viewer)],
     )
     const current = rows.map((row) => row.id)
     if (current.join() !== before.join()) {

@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { emptyParts, type Translation } from '#core/filter/sqlTranslation'
 import { nextActionSql } from '#core/filter/nextAction'
 import { FILTER_FROM, filterFrom, toSql } from '#core/filter/sql'
@@ -63,7 +64,7 @@ export async function listsWithGoal(viewer: Viewer): Promise<ListWithGoal[]> {
       where l.touch_every is not null and ${mayReadList('l', '$1', '$2')}
       order by l.position
     `,
-    [viewer.id, viewer.role !== 'rep'],
+    [viewer.id, manages(viewer)],
   )
   return rows
 }

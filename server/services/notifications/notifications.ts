@@ -25,6 +25,7 @@ interface NotificationRow {
   by: string | null
   outcome: string | null
   file: string | null
+  block: string | null
 }
 
 /** What a notification is counted as: emails that could not go are one a day. */
@@ -45,7 +46,7 @@ const LIST_SQL = (where: string) => sql`
   )
   select
     g.ids, g.kind, ms(g.at) as at, g.position, g.read, g.count, g.ref_id as "refId", u.name as by, o.name as outcome,
-    f.file_name as file,
+    f.file_name as file, k.name as block,
     case when ${visible('p', '$2')} then p.id end as "prospectId",
     case when ${visible('p', '$2')} then btrim(p.first_name || ' ' || p.last_name) end as prospect
   from grouped g
@@ -53,6 +54,7 @@ const LIST_SQL = (where: string) => sql`
     left join users u on u.id = g.by_id
     left join outcomes o on o.id = g.ref_id
     left join imports f on f.id = g.ref_id
+    left join call_blocks k on k.id = g.ref_id
   where ${where}
   order by g.at desc, g.position desc
   limit ${PAGE + 1}
@@ -73,6 +75,11 @@ function inWords(row: NotificationRow): { sentence: string; to: string | null } 
     case 'handed_over':
       if (page) return { sentence: `${by} assigned ${prospect} to you`, to: page }
       return { sentence: `${by} assigned ${many('prospect')} to you`, to: '/prospects?filter=owner%20is%20me' }
+    case 'call_block':
+      return {
+        sentence: `${by} handed you the call block “${row.block ?? 'deleted'}”, ${many('prospect')}`,
+        to: refId && `/blocks/${refId}`,
+      }
     case 'outcome':
       return { sentence: `${by} logged “${row.outcome ?? 'an outcome'}” with ${prospect}`, to: page }
     case 'email_failed':
@@ -202,5 +209,25 @@ async function notifyDone(client: Db, userId: Id, kind: 'bulk' | 'import', refId
       values ($1, $2, $3, $4, $2, $5, world_now())
     `,
     [randomUUID(), userId, kind, refId, count],
+  )
+}
+
+/** Notifies callers of a block that was handed to them, but not who handed it over. */
+export async function notifyCallers(
+  client: Db,
+  blockId: Id,
+  userIds: readonly Id[],
+  count: number,
+  byId: Id,
+): Promise<void> {
+  if (!count) return
+  await client.query(
+    sql`
+      insert into notifications (id, user_id, kind, ref_id, by_id, count, at)
+      select gen_random_uuid(), id, 'call_block', $1, $3, $4, world_now()
+      from unnest($2::uuid[]) as u(id)
+      where id <> $3
+    `,
+    [blockId, userIds, byId, count],
   )
 }

@@ -1,3 +1,4 @@
+import { onlyCalls } from '#core/roles'
 import { logEvent, logTexts } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import type { ProspectStatus } from '#core/enumerations'
@@ -8,6 +9,7 @@ import type { RatingGiven } from '#shared/api/prospects'
 import { transaction, type Db } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
 import { mayArchive, mustBeOnTeam, mustSee } from '../access/access'
+import { mustTakeNew } from '../team/overdue'
 import { differences } from '../bulk/bulkValues'
 import { readCustom } from '../fields/customFields'
 import { Refusal, refusedBy } from '../access/errors'
@@ -50,6 +52,7 @@ function rated(rating: RatingGiven | undefined): Record<string, unknown> {
 /** Corrects what is known of a person. Throws a conflict with the version that holds where someone was faster. */
 export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): Promise<{ version: number }> {
   const { status } = edit
+  if (onlyCalls(viewer)) mustBeDetails(edit)
   if (status === undefined) return transaction((client) => correct(client, viewer, id, edit))
   // The status decides what goes to the person at all, so that it goes through the engine.
   let corrected = { version: edit.version }
@@ -72,6 +75,18 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
     },
   })
   return corrected
+}
+
+/** What callers may fill in of the person in hand: what a gate asks them for. */
+const DETAILS = new Set([
+  ...['version', 'firstName', 'lastName', 'title', 'city', 'region', 'country', 'postalCode'],
+  ...['custom', 'addEmail', 'addPhone'],
+])
+function mustBeDetails(edit: ProspectEdit): void {
+  const field = Object.keys(edit).find((key) => !DETAILS.has(key))
+  if (field) {
+    throw new Refusal('not_allowed', 'Callers can only fill in details', [{ field, message: 'Not for callers' }])
+  }
 }
 
 interface CorrectedRow {
@@ -120,6 +135,10 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
     throw new Refusal('invalid', 'Enter a name', [{ field: 'firstName', message: 'Enter a name' }])
   }
   if (fields.ownerId) await mustBeOnTeam(fields.ownerId, client)
+  // A rep may take a prospect up themselves.
+  if (fields.ownerId && fields.ownerId !== row!.owner_id && fields.ownerId !== viewer.id) {
+    await mustTakeNew(fields.ownerId, 'ownerId', client)
+  }
   if (fields.relationshipOwnerId) await mustBeOnTeam(fields.relationshipOwnerId, client)
   const custom = fields.custom && (await readCustom('prospect', fields.custom, client))
   const { email, phone } = contacts({ email: newEmail, phone: newPhone }, row!.country ?? row!.home)

@@ -189,6 +189,16 @@ const ERASE = [
     where prospect_id in (select id from them)
   `,
   sql`delete from phones where prospect_id in (select id from them)`,
+  // What to-dos say was written for them where it is said to nobody else.
+  sql`
+    update task_contents n
+    set subject = '', body = '', html = null, attachments = '{}'
+    where n.id in (select content_id from tasks where prospect_id in (select id from them))
+      and not exists (
+        select from tasks k
+        where k.content_id = n.id and k.prospect_id not in (select id from them)
+      )
+  `,
   sql`update tasks set title = 'Erased' where prospect_id in (select id from them)`,
   sql`
     update meetings

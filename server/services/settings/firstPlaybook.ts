@@ -207,10 +207,10 @@ export async function seedPlaybook(client: Db): Promise<void> {
   )
   await client.query(
     sql`
-      insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions)
+      insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions, leaves_message)
       select
         r.id, r.name, r.position, r.counts_as, array(select jsonb_array_elements_text(r.required_inputs)),
-        array(select jsonb_array_elements_text(r.reasons)), r.actions
+        array(select jsonb_array_elements_text(r.reasons)), r.actions, r.name = 'Left voicemail'
       from jsonb_to_recordset($1::jsonb) as r(
         id uuid, name text, position int, counts_as text, required_inputs jsonb, reasons jsonb, actions jsonb
       )

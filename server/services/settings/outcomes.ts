@@ -18,6 +18,7 @@ interface OutcomeBody {
   requiredFields: string[]
   reasons: string[]
   actions: Action[]
+  leavesMessage: boolean
 }
 
 const NAMES_SQL = sql`
@@ -79,7 +80,7 @@ export async function listOutcomes() {
     db().query<OutcomeBody & { id: Id; position: number }>(
       sql`
         select id, position, name, counts_as as "countsAs", required_inputs as "requiredInputs",
-          required_fields as "requiredFields", reasons, actions
+          required_fields as "requiredFields", reasons, actions, leaves_message as "leavesMessage"
         from outcomes
         where archived_at is null
         order by position, name
@@ -124,8 +125,10 @@ export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
   await transaction(async (client) => {
     await client.query(
       sql`
-        insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions, required_fields)
-        values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6, $7)
+        insert into outcomes (
+          id, name, position, counts_as, required_inputs, reasons, actions, required_fields, leaves_message
+        )
+        values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6, $7, $8)
       `,
       [
         id,
@@ -135,6 +138,7 @@ export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
         body.reasons,
         JSON.stringify(body.actions),
         body.requiredFields,
+        body.leavesMessage,
       ],
     )
     await playbookChanged(client)
@@ -151,7 +155,8 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
         update outcomes
         set
           name = $2, position = $3, counts_as = $4, required_inputs = $5, reasons = $6, actions = $7,
-          archived_at = case when $8 then coalesce(archived_at, now()) end, required_fields = $9
+          archived_at = case when $8 then coalesce(archived_at, now()) end, required_fields = $9,
+          leaves_message = $10
         where id = $1
       `,
       [
@@ -164,6 +169,7 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
         JSON.stringify(body.actions),
         body.archived,
         body.requiredFields,
+        body.leavesMessage,
       ],
     )
     if (!rowCount) throw notFound('outcome')

@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { randomUUID } from 'node:crypto'
 import { COUNTRIES_WITH_OWN_HOURS, everCallable } from '#core/calendar/callingHours'
 import type { Id } from '#core/instant'
@@ -30,8 +31,12 @@ export async function addUser(
   try {
     await db().query(
       sql`
-        insert into users (id, name, email, role, time_zone, password_hash, must_change_password)
-        values ($1, $2, $3, $4, $5, $6, true)
+        insert into users (
+          id, name, email, role, time_zone, password_hash, must_change_password, email_jitter, email_ramp_first,
+          email_ramp_more
+        )
+        -- A new sender starts slowly.
+        values ($1, $2, $3, $4, $5, $6, true, 50, 20, 10)
       `,
       [id, user.name, user.email, user.role, user.timeZone, await hashPassword(user.password)],
     )
@@ -62,7 +67,7 @@ export async function editUser(
       throw new Refusal('not_allowed', 'Only an admin can change an admin')
     }
     const after = users.map((row) => (row.id === id ? { ...row, ...edit } : row))
-    if (!after.some((row) => row.role !== 'rep' && row.active)) {
+    if (!after.some((row) => manages(row) && row.active)) {
       throw new Refusal('refused', 'At least one active manager is required')
     }
     await client.query(
@@ -98,7 +103,7 @@ const TEAM = sql`
   call_from as "callFrom", call_to as "callTo", fallback_days as "fallbackDays", retry_days as "retryDays",
   counts_uncalled as "countsUncalled",
   attempt_notes as "attemptNotes", call_qualities as "callQualities", count_clicks as "countClicks",
-  currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"
+  most_overdue as "mostOverdue", currency, attempts_allowed as "attemptsAllowed", idle_minutes as "idleMinutes"
 `
 interface Team {
   name: string
@@ -113,6 +118,7 @@ interface Team {
   retryDays: number
   countsUncalled: boolean
   attemptNotes: boolean
+  mostOverdue: number | null
   countClicks: boolean
   callQualities: string[]
   currency: string
@@ -163,6 +169,7 @@ export async function editTeam(team: Team): Promise<Team> {
           name = $1, postal_address = $2, country = $3, time_zone = $4, shares_all = $5, call_days = $6, call_from = $7,
           call_to = $8, fallback_days = $9, attempts_allowed = $10, idle_minutes = $11, retry_days = $12,
           counts_uncalled = $13, currency = $14, attempt_notes = $15, call_qualities = $16, count_clicks = $17,
+          most_overdue = $18,
           saved_at = coalesce(saved_at, now())
       `,
       [
@@ -183,6 +190,7 @@ export async function editTeam(team: Team): Promise<Team> {
         team.attemptNotes,
         team.callQualities,
         team.countClicks,
+        team.mostOverdue,
       ],
     )
     await playbookChanged(client)

@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import type { SETUP_STEPS } from '#shared/api/settings/setup'
 import { db } from '../../db/pool'
 import type { Viewer } from '../access/viewer'
@@ -69,7 +70,7 @@ export async function getSetup(viewer: Viewer): Promise<{ hidden: boolean; steps
     { key: 'lists', done: status.lists > 0, detail: status.lists ? several(status.lists, 'list') : null },
     { key: 'cadence', done: status.started, detail: null },
   ]
-  return { hidden: status.hidden, steps: viewer.role === 'rep' ? rep : manager }
+  return { hidden: status.hidden, steps: !manages(viewer) ? rep : manager }
 }
 
 /** Puts the viewer's guide away, or shows it again. */

@@ -160,7 +160,7 @@ async function take(
       description: about,
       shared: true,
       afterLast: [],
-      window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
+      windowId: null,
       steps: withNewIds(withTags(steps, ids)),
     })
     cadences.push({ id, name: cadence.name })

@@ -13,8 +13,8 @@ export async function demoAccounts() {
       select email, name, role
       from users
       where active
-      order by role = 'rep', name
-      limit 6
+      order by role in ('rep', 'caller'), name
+      limit 10
     `,
   )
   return { mailboxUrl: env().mailboxUrl, accounts: rows.map((row) => ({ ...row, password: DEMO_PASSWORD })) }

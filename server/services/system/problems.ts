@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import type { SetAside } from '#shared/api/problems'
@@ -96,7 +97,7 @@ const EMAILS_SQL = sql`
  */
 export async function listProblems(viewer: Viewer) {
   const [setAside, emails] = await Promise.all([
-    viewer.role === 'rep'
+    !manages(viewer)
       ? []
       : db()
           .query<SetAside>(SET_ASIDE_SQL, [LISTED])

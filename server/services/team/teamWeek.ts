@@ -1,3 +1,5 @@
+import type { Role } from '#core/enumerations'
+import { manages } from '#core/roles'
 import { stringify } from 'csv-stringify/sync'
 import { isBusinessDay, localDay, startOfDay } from '#core/calendar/local'
 import type { Id, Instant } from '#core/instant'
@@ -69,7 +71,7 @@ interface Counted {
 interface UserRow {
   id: Id
   name: string
-  role: string
+  role: Role
   active: boolean
   calls: number
   conversations: number
@@ -90,7 +92,7 @@ async function usersOf(viewer: Viewer, today: Instant): Promise<UserRow[]> {
       where u.id = $1 or $2
       order by lower(u.name), u.id
     `,
-    [viewer.id, viewer.role !== 'rep', new Date(today)],
+    [viewer.id, manages(viewer), new Date(today)],
   )
   return rows
 }
@@ -160,7 +162,7 @@ export async function teamWeek(viewer: Viewer, { back }: { back: number }) {
   // Who has left is shown for the weeks they worked in; a manager who calls nobody is not.
   const worked = (user: (typeof found)[number]) =>
     WEEK_MEASURES.some((measure) => user.before[measure] + sum(user.week[measure]) > 0)
-  const shown = found.filter((user) => (user.active && user.role === 'rep') || viewer.role === 'rep' || worked(user))
+  const shown = found.filter((user) => (user.active && !manages(user)) || !manages(viewer) || worked(user))
   const workingDays = days
     .slice(0, 7)
     .map(
@@ -188,10 +190,10 @@ export async function weekPeople(
   viewer: Viewer,
   asked: { user?: Id; measure: WeekMeasure | 'overdue'; from: Instant; to: Instant },
 ) {
-  if (viewer.role === 'rep' && asked.user && asked.user !== viewer.id) throw notFound('user')
+  if (!manages(viewer) && asked.user && asked.user !== viewer.id) throw notFound('user')
   const users = await db().query<{ id: Id }>(
     sql`select id from users where ($1::uuid is null and ($3 or id = $2)) or id = $1`,
-    [asked.user ?? null, viewer.id, viewer.role !== 'rep'],
+    [asked.user ?? null, viewer.id, manages(viewer)],
   )
   const facts =
     asked.measure === 'overdue'

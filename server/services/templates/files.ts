@@ -112,7 +112,7 @@ export async function weighFiles(
   }
 }
 
-/** Deletes files that no email, template or step has referred to for a week, by the machine’s clock and the world’s. */
+/** Deletes files that nothing has referred to for a week, by the machine’s clock and the world’s. */
 export async function deleteUnusedFiles(): Promise<number> {
   const { rowCount } = await db().query(sql`
     delete from files f
@@ -120,6 +120,10 @@ export async function deleteUnusedFiles(): Promise<number> {
       and not exists (
         select from email_templates t
         where f.id = any(t.attachments) or position(f.id::text in t.html) > 0
+      )
+      and not exists (
+        select from task_contents c
+        where f.id = any(c.attachments) or position(f.id::text in c.html) > 0
       )
       and not exists (
         select from cadence_steps s

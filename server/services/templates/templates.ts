@@ -1,3 +1,4 @@
+import { manages } from '#core/roles'
 import { randomUUID } from 'node:crypto'
 import type { TemplateKind } from '#core/enumerations'
 import { emailHints } from '#core/email/hints'
@@ -140,7 +141,7 @@ export async function addEmailTemplate(viewer: Viewer, given: Content & { kind: 
       )
       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, world_now())
     `,
-    [id, kind, viewer.id, ...valuesOf({ ...email, shared: email.shared && viewer.role !== 'rep' })],
+    [id, kind, viewer.id, ...valuesOf({ ...email, shared: email.shared && manages(viewer) })],
   )
   return { id }
 }

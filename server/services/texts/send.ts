@@ -1,7 +1,7 @@
 import { explain } from '#core/engine/explain'
 import { MOST_PARTS, textLength } from '#core/text/textMessage'
 import type { Id } from '#core/instant'
-import type { Brief } from '#shared/api/desk'
+import type { Brief } from '#shared/api/desk/desk'
 import { db, type Db } from '../../db/pool'
 import { sql } from '../../db/sql'
 import { recordEvents } from '../../engine/recordEvents'

@@ -21,6 +21,7 @@ export type CustomField = z.infer<typeof customFieldSchema>
 export const listFields = endpoint({
   method: 'get',
   path: '/api/fields',
+  callers: true,
   summary: 'The custom fields, in order',
   response: z.object({ fields: z.array(customFieldSchema) }),
 })

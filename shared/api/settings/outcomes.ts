@@ -8,6 +8,7 @@ const names = z.record(z.string(), z.string())
 const outcomeBody = {
   name: required(100),
   countsAs: z.enum(valuesOf(COUNTS_AS)),
+  leavesMessage: z.boolean().default(false).describe('Whether a message was left: a voicemail'),
   requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
   requiredFields: z
     .array(z.string().max(60))

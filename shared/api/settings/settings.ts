@@ -55,6 +55,14 @@ const teamSchema = z.object({
     .default(['Good', 'Fair', 'Poor'])
     .describe('Words for how a call went'),
   countClicks: z.boolean().default(true).describe('Whether clicks on links in emails are counted'),
+  mostOverdue: z
+    .number()
+    .int('Whole numbers only')
+    .min(1, 'Enter 1 or more')
+    .max(10_000)
+    .nullable()
+    .default(30)
+    .describe('With more overdue than this a rep is assigned nobody new; null: no limit'),
   attemptNotes: z.boolean().default(false).describe('Whether a note is required with every attempt'),
   currency: z.string().regex(/^[A-Z]{3}$/, 'Three capital letters, like USD'),
   attemptsAllowed: z.number().int().min(1).max(99),

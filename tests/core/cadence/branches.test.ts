@@ -112,6 +112,7 @@ describe('the dates of a branched cadence', () => {
   const where = {
     teamHours: book.callHours,
     place: { timeZone: 'America/New_York', country: 'US', region: 'NY' },
+    sender: { timeZone: 'America/New_York', country: 'US' },
     holidays: {},
   }
   it('are those of the way that is taken; the editor draws them all', () => {

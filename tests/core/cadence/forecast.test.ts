@@ -11,7 +11,7 @@ import { NOW, playbook } from '../../fixtures/engineStates'
 
 const TIME_ZONE = 'America/New_York'
 const PLACE = { timeZone: TIME_ZONE, country: 'US', region: 'OH' }
-const WHERE = { teamHours: { days: [1, 2, 3, 4, 5], from: 480, to: 1080 }, holidays: {} }
+const WHERE = { teamHours: { days: [1, 2, 3, 4, 5], from: 480, to: 1080 }, holidays: {}, senders: playbook() }
 /** Monday, November 23 to Friday, December 4. */
 const DAYS = [23, 24, 25, 26, 27, 30].map((day) => `2026-11-${day}`).concat(['2026-12-01', '2026-12-02'])
 const book = playbook()

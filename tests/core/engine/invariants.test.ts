@@ -87,6 +87,7 @@ const act = fc.record({
     'mail',
     'log',
     'task',
+    'hand',
     'reply',
     'bounce',
     'unsubscribe',
@@ -204,6 +205,10 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
     case 'task': {
       const row = pick(mine('task').filter((one) => one.status === 'open'))
       return row && { ...about, kind: 'taskDone', taskId: row.id }
+    }
+    case 'hand': {
+      const row = pick(mine('task').filter((one) => one.status === 'open'))
+      return row && { ...about, kind: 'taskAssigned', taskId: row.id, ownerId: given.pick % 2 ? 'rep' : 'other' }
     }
     case 'reply':
       return { ...about, kind: 'emailReplied', messageId: null }
@@ -404,6 +409,8 @@ describe('the laws', () => {
           const near = [
             ...Object.values(before.task).map((task) => task.dueAt),
             ...Object.values(before.delayedAction).map((row) => row.runAt),
+            // A time the event itself names (a move to a later moment) has passed, too.
+            ...('dueAt' in event && event.dueAt !== null ? [event.dueAt] : []),
           ]
           if (!near.some((at) => Math.abs(at - event.at) <= 60_000)) {
             expect(signature(later.effects)).toBe(signature(effects))

@@ -15,6 +15,7 @@ describe('what the log holds of an event', () => {
     ['prospectEdited', { fields: ['title', id] }],
     ['dealChanged', { dealId: id, change: { value: 1_250 } }],
     ['listJoined', { listId: id }],
+    ['blockSkipped', { blockId: id }],
     ['erased', {}],
   ] as const)('of %s is ids, values and codes', (kind, payload) => expect(fits(kind, payload)).toBe(true))
   it.each([
@@ -29,6 +30,7 @@ describe('what the log holds of an event', () => {
     ['what was typed', 'taskPlanned', { task: 'call', title: 'Ask Petra', dueAt: 1, ownerId: null }],
     ['a field’s value', 'prospectEdited', { fields: ['title'], title: 'Buyer' }],
     ['an address', 'emailWritten', { messageId: id, taskId: null, to: 'petra@oxbow.example' }],
+    ['why someone is skipped', 'blockSkipped', { blockId: id, why: 'On leave' }],
     ['a name instead of an id', 'listJoined', { listId: 'Cold chain fair' }],
   ] as const)('is never %s', (_what, kind, payload) => expect(fits(kind, payload)).toBe(false))
   it('has a title for every kind', () => {

@@ -1,13 +1,13 @@
 import fc from 'fast-check'
 import { DateTime } from 'luxon'
-import { beforeEach, describe, expect, it } from 'vitest'
-import { allotSlots, type Sender } from '../../../core/cadence/allot'
+import { describe, expect, it } from 'vitest'
 import { planFrom } from '../../../core/cadence/plan'
-import { compareItems, groupOf, QUEUE_GROUPS, type QueueItem } from '../../../core/queue/groups'
+import { QUEUE_GROUPS } from '../../../core/queue/groupNames'
+import { compareItems, groupOf, type QueueItem } from '../../../core/queue/groups'
 import { dayRidge } from '../../../core/queue/ridge'
 import { thread } from '../../../core/queue/thread'
 import { agoInWords, whyInWords } from '../../../core/queue/why'
-import { NOW, playbook } from '../../fixtures/engineStates'
+import { NOW, OFFICE_HOURS, playbook } from '../../fixtures/engineStates'
 
 const TIME_ZONE = 'America/New_York'
 const HOUR = 3_600_000
@@ -20,13 +20,20 @@ describe('the queue', () => {
     kind: 'call',
     dueAt: NOW + dueIn,
     callable,
+    reached: false,
   })
   it('puts answers first, then what yesterday left, then what is due now', () => {
     expect(
-      [item(0, -HOUR), item(2, -24 * HOUR), item(2, -HOUR), item(2, HOUR), item(2, -HOUR, false)].map((one) =>
-        groupOf(one, NOW, TIME_ZONE),
-      ),
-    ).toEqual(['answer', 'overdue', 'due', 'later', 'later'])
+      [
+        item(0, -HOUR),
+        { ...item(2, -24 * HOUR), reached: true },
+        item(2, -24 * HOUR),
+        item(2, -HOUR),
+        item(2, HOUR),
+        item(2, HOUR + 1),
+        item(2, -HOUR, false),
+      ].map((one) => groupOf(one, NOW, TIME_ZONE)),
+    ).toEqual(['answer', 'overdue_reached', 'overdue', 'due', 'soon', 'later', 'later'])
   })
   it('puts calls promised for now on top of everything, five minutes before their time', () => {
     const promised = (dueIn: number, callable = true) => ({
@@ -34,10 +41,11 @@ describe('the queue', () => {
       kind: 'call_back',
       dueAt: NOW + dueIn,
       callable,
+      reached: false,
     })
     expect(
       [promised(5 * 60_000), promised(-HOUR, false), promised(6 * 60_000)].map((one) => groupOf(one, NOW, TIME_ZONE)),
-    ).toEqual(['promised', 'promised', 'later'])
+    ).toEqual(['promised', 'promised', 'soon'])
     const [answer, overdue] = [item(0, -HOUR), item(2, -24 * HOUR)]
     expect([overdue, answer, promised(-60_000)].sort((a, b) => compareItems(a, b, NOW, TIME_ZONE))).toEqual([
       promised(-60_000),
@@ -46,7 +54,7 @@ describe('the queue', () => {
     ])
   })
   it('keeps new people who wait for a first contact behind what is due, never overdue', () => {
-    const fresh = { priority: 3, kind: 'first_contact', dueAt: NOW - 72 * HOUR, callable: true }
+    const fresh = { priority: 3, kind: 'first_contact', dueAt: NOW - 72 * HOUR, callable: true, reached: false }
     expect([groupOf(fresh, NOW, TIME_ZONE), groupOf({ ...fresh, callable: false }, NOW, TIME_ZONE)]).toEqual([
       'new',
       'later',
@@ -78,6 +86,7 @@ describe('the order of the queue', () => {
       kind: fc.constant('call'),
       dueAt: fc.integer({ min: NOW - 72 * HOUR, max: NOW + 24 * HOUR }),
       callable: fc.boolean(),
+      reached: fc.boolean(),
     }),
     { maxLength: 30 },
   )
@@ -103,7 +112,7 @@ describe('the order of the queue', () => {
     fc.assert(
       fc.property(items, (some) => {
         for (const one of some) {
-          if (['due', 'overdue'].includes(groupOf(one, NOW, TIME_ZONE))) {
+          if (['due', 'overdue', 'overdue_reached'].includes(groupOf(one, NOW, TIME_ZONE))) {
             expect(one.callable && one.dueAt <= NOW).toBe(true)
           }
         }
@@ -305,6 +314,7 @@ describe('the thread', () => {
   })
 })
 
+const HERE = { timeZone: TIME_ZONE, country: 'US' }
 describe('a plan', () => {
   it('puts every step on its real date, and says what pushed it', () => {
     const book = playbook()
@@ -312,7 +322,12 @@ describe('a plan', () => {
       book.cadences.mixed!,
       null,
       DateTime.fromISO('2026-11-25T16:30', { zone: TIME_ZONE }).toMillis(),
-      { teamHours: book.callHours, place: ny, holidays: { US: { '2026-11-26': 'Thanksgiving Day' } } },
+      {
+        teamHours: book.callHours,
+        place: ny,
+        sender: HERE,
+        holidays: { US: { '2026-11-26': 'Thanksgiving Day' } },
+      },
     )
     expect(planned.map((one) => [iso(one.at), one.moved])).toEqual([
       ['2026-11-25 16:30', null],
@@ -326,122 +341,14 @@ describe('a plan', () => {
     const moved = (days: number[]) => {
       const [cadence] = Object.values(playbook().cadences).filter((one) => one.steps[0]!.kind === 'email')
       const steps = [{ ...cadence!.steps[0]!, wait: { amount: 0, unit: 'hours' as const } }]
-      return planFrom({ ...cadence!, steps, window: { days, from: 480, to: 1020 } }, null, friday, {
+      const window = { ...OFFICE_HOURS, hours: { days, from: 480, to: 1020 } }
+      return planFrom({ ...cadence!, steps, window }, null, friday, {
         teamHours: playbook().callHours,
         place: ny,
+        sender: HERE,
         holidays: {},
       })[0]!.moved
     }
     expect([moved([1, 2, 3, 4, 5]), moved([1, 2, 3, 4, 5, 6])]).toEqual(['after the weekend', 'the next morning'])
-  })
-})
-
-describe('slots for mail', () => {
-  const sender: Sender = { timeZone: TIME_ZONE, cap: 3, spacing: 60, day: null, given: 0, lastSlotAt: null }
-  const wanted = (count: number) =>
-    Array.from({ length: count }, (_, index) => ({
-      id: `m${index}`,
-      window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
-      place: ny,
-    }))
-  /** Asks again whenever something that waits is due, until everything has its moment; gives the moments by id. */
-  function allotAll(mails: Parameters<typeof allotSlots>[0], given: Sender, from: number): Record<string, number> {
-    const moments: Record<string, number> = {}
-    let waiting = [...mails]
-    let status = given
-    for (let now = from, rounds = 0; waiting.length && rounds < 500; rounds++) {
-      const {
-        slots,
-        waits,
-        sender: used,
-      } = allotSlots(
-        waiting.filter((mail) => (due[mail.id] ?? 0) <= now),
-        status,
-        now,
-        {},
-      )
-      Object.assign(moments, slots)
-      Object.assign(due, waits)
-      status = used
-      waiting = waiting.filter((mail) => moments[mail.id] === undefined)
-      now = Math.min(...waiting.map((mail) => due[mail.id]!))
-    }
-    return moments
-  }
-  let due: Record<string, number> = {}
-  beforeEach(() => {
-    due = {}
-  })
-
-  it('keep the sender’s spacing and daily cap, and go on the next business day', () => {
-    expect(Object.values(allotAll(wanted(5), sender, NOW)).map(iso)).toEqual([
-      '2026-11-23 10:42',
-      '2026-11-23 10:43',
-      '2026-11-23 10:44',
-      '2026-11-24 08:00',
-      '2026-11-24 08:01',
-    ])
-  })
-  it('are not held up by a prospect whose window is closed', () => {
-    const sydney = {
-      id: 'far',
-      window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
-      place: { timeZone: 'Australia/Sydney', country: 'AU', region: 'NSW' },
-    }
-    const { slots, waits } = allotSlots([sydney, ...wanted(2)], sender, NOW, {})
-    expect(Object.entries(slots).map(([id, at]) => [id, iso(at)])).toEqual([
-      ['m0', '2026-11-23 10:42'],
-      ['m1', '2026-11-23 10:43'],
-    ])
-    // 8:00 on Tuesday in Sydney.
-    expect(iso(waits.far!)).toBe('2026-11-23 16:00')
-  })
-  it('are none where the cap is 0', () => {
-    const { slots, waits } = allotSlots(wanted(2), { ...sender, cap: 0 }, NOW, {})
-    expect(slots).toEqual({})
-    expect(Object.values(waits).map(iso)).toEqual(['2026-11-24 08:00', '2026-11-24 08:00'])
-  })
-  it('whatever comes in whatever order: never more a day than the cap, never closer than the spacing, never before now, never at night', () => {
-    const zones = fc.constantFrom(TIME_ZONE, 'America/Los_Angeles', 'Europe/Berlin', 'Asia/Kolkata')
-    fc.assert(
-      fc.property(
-        fc.array(zones, { minLength: 1, maxLength: 25 }),
-        fc.integer({ min: 1, max: 6 }),
-        fc.integer({ min: 0, max: 900 }),
-        fc.integer({ min: 0, max: 6 * 24 }),
-        (recipients, cap, spacing, later) => {
-          due = {}
-          const now = NOW + later * HOUR
-          const mails = recipients.map((timeZone, index) => ({
-            id: `m${index}`,
-            window: { days: [1, 2, 3, 4, 5], from: 480, to: 1020 },
-            place: { timeZone, country: null, region: null },
-          }))
-          const moments = allotAll(mails, { ...sender, cap, spacing }, now)
-          const days = new Map<string, number>()
-          mails.forEach(({ id, place }) => {
-            const there = DateTime.fromMillis(moments[id]!, { zone: place.timeZone })
-            expect(moments[id]).toBeGreaterThanOrEqual(now)
-            expect(there.weekday).toBeLessThanOrEqual(5)
-            expect(there.hour * 60 + there.minute).toBeGreaterThanOrEqual(480)
-            expect(there.hour * 60 + there.minute).toBeLessThan(1020)
-            const day = iso(moments[id]!).slice(0, 10)
-            days.set(day, (days.get(day) ?? 0) + 1)
-          })
-          expect(Math.max(...days.values())).toBeLessThanOrEqual(cap)
-          const given = mails.map(({ id }) => moments[id]!).sort((a, b) => a - b)
-          given.slice(1).forEach((at, index) => expect(at - given[index]!).toBeGreaterThanOrEqual(spacing * 1_000))
-        },
-      ),
-      { numRuns: 60 },
-    )
-  })
-  it('never lie outside the recipient’s window', () => {
-    const late = DateTime.fromISO('2026-11-23T16:59', { zone: TIME_ZONE }).toMillis()
-    expect(Object.values(allotAll(wanted(3), { ...sender, cap: 99 }, late)).map(iso)).toEqual([
-      '2026-11-23 16:59',
-      '2026-11-24 08:00',
-      '2026-11-24 08:01',
-    ])
   })
 })

@@ -20,6 +20,7 @@ const context: WhenContext = {
   holidays,
   monthFirst: true,
   dateStyle: 'us',
+  best: null,
   goal: null,
 }
 const read = (text: string, more: Partial<WhenContext> = {}) => {

@@ -12,7 +12,7 @@ import {
   resetPassword,
   startSecondFactor,
 } from '../../../shared/api/accounts'
-import { queue } from '../../../shared/api/desk'
+import { queue } from '../../../shared/api/desk/queue'
 import { countProspects } from '../../../shared/api/lists'
 import { me, signIn } from '../../../shared/api/session'
 import {

@@ -7,6 +7,7 @@ import { editProspect, getProspect, prospectHistory, undo } from '../../../share
 import { sendDueMail } from '../../../server/channels/mail/dispatch'
 import type { MailChannel } from '../../../server/channels/mail/transport'
 import { db } from '../../../server/db/pool'
+import { NO_CONTENT } from '../../../server/services/templates/toDoContent'
 import { runBulk } from '../../../server/services/bulk/runBulk'
 import { undoEvents } from '../../../server/services/bulk/bulkUndo'
 import { addCadence, addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
@@ -220,7 +221,7 @@ describe('a change of many people’s progress', () => {
   it('plans calls and tasks for each one’s owner', async () => {
     const dueAt = MONDAY + 2 * 86_400_000
     const account = await run(
-      { type: 'plan', task: 'call', title: 'Ask about the audit', dueAt, ownerId: null },
+      { type: 'plan', ...NO_CONTENT, task: 'call', title: 'Ask about the audit', dueAt, ownerId: null },
       { prospectIds: [...mine, ...others] },
     )
     expect(account).toMatchObject({ done: 5, leftOut: [] })

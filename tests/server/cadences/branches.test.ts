@@ -9,7 +9,7 @@ import {
   planCadence,
   type StepDraft,
 } from '../../../shared/api/cadences'
-import { brief, logOutcome } from '../../../shared/api/desk'
+import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { prospectHistory } from '../../../shared/api/prospects'
 import { signedToken } from '../../../server/channels/mail/addresses'
 import { db } from '../../../server/db/pool'
@@ -24,7 +24,6 @@ import { sql } from '../../../server/db/sql'
 const team = withTeam()
 beforeEach(() => freeze(MONDAY))
 const HOUR = 3_600_000
-const WINDOW = { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }
 
 const step = (kind: StepDraft['kind'], name: string, rest: Partial<StepDraft> = {}): StepDraft =>
   stepDraft(kind, { name, ...rest })
@@ -161,7 +160,7 @@ describe('a branch', () => {
     const { ids } = await addPeople(2, team.rep.id)
     await db().query(sql`update prospects set title = 'Buyer' where id = $1`, [ids[0]])
     const ways = async (prospectId: string | null) => {
-      const { steps: planned } = await team.asRep.ok(planCadence, { body: { prospectId, window: WINDOW, steps } })
+      const { steps: planned } = await team.asRep.ok(planCadence, { body: { prospectId, steps } })
       expect(planned.map(({ stepId }) => stepId)).toEqual(steps.map(({ id }) => id))
       const taken = planned.find(({ stepId }) => stepId === steps[0]!.id)!.wayId
       return steps[0]!.ways.find(({ id }) => id === taken)!.name

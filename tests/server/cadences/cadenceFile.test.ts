@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import Ajv from 'ajv/dist/2020'
 import { describe, expect, it } from 'vitest'
+import { CADENCE_FILE_VERSION } from '../../../core/cadence/file'
 import { cadenceFileFormat, exportCadence, importCadence, type CadenceFile } from '../../../shared/api/cadenceFile'
 import { addCadence, getCadence, listCadences } from '../../../shared/api/cadences'
 import { listStarters, takeStarters } from '../../../shared/api/settings/setup'
@@ -88,7 +89,7 @@ describe('a cadence file', () => {
   it('is refused with its path: of a newer version, with unknown fields, about what is not here', async () => {
     const { id } = await team.asManager.ok(addCadence, { body: { name: 'Plain', steps: [stepDraft('call')] } })
     const file = await exported(id)
-    expect(await fieldsOf({ ...file, version: 2 })).toEqual(['version'])
+    expect(await fieldsOf({ ...file, version: CADENCE_FILE_VERSION + 1 })).toEqual(['version'])
     expect(await fieldsOf({ ...file, colour: 'green' })).toEqual(['colour'])
     const odd = structuredClone(file) as CadenceFile
     Object.assign(odd.cadence.steps[0]!.wait, { sharp: true })
@@ -97,5 +98,14 @@ describe('a cadence file', () => {
     expect(await fieldsOf(about)).toEqual(['references.0'])
     expect(await fieldsOf('a text')).toEqual([''])
     expect(await fieldsOf(null)).toEqual([''])
+  })
+  it('of version 1, with hours of its own, gets the default window', async () => {
+    const { id } = await team.asManager.ok(addCadence, { body: { name: 'Old', steps: [stepDraft('call')] } })
+    const file = await exported(id)
+    const { windowId, ...cadence } = file.cadence
+    const old = { ...file, version: 1, references: [], cadence: { ...cadence, window: { days: [1], from: 0, to: 60 } } }
+    const made = await team.asManager.ok(getCadence, { params: { id: (await taken(old)).id } })
+    expect(made.windowId).toBe(windowId)
+    expect(file.references).toEqual([{ id: windowId, kind: 'window', name: 'Business hours' }])
   })
 })

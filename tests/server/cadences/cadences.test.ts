@@ -10,8 +10,9 @@ import {
   planCadence,
   type StepDraft,
 } from '../../../shared/api/cadences'
+import { addSendingWindow, listSendingWindows } from '../../../shared/api/email/sending'
 import { previewBulk } from '../../../shared/api/bulk'
-import { brief, logOutcome } from '../../../shared/api/desk'
+import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { addField, editField, mergeFields, removeField } from '../../../shared/api/settings/fields'
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
@@ -22,7 +23,6 @@ import { sql } from '../../../server/db/sql'
 
 const HOUR = 3_600_000
 const DAY = 24 * HOUR
-const OFFICE = { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }
 const team = withTeam()
 
 const step = (
@@ -46,11 +46,12 @@ describe('a cadence', () => {
       step('task', 1, 'days'),
     ]
     const draft = await make(steps, 'draft')
+    const [officeHours] = (await team.asManager.ok(listSendingWindows)).windows
     expect(draft).toMatchObject({
       status: 'draft',
       version: 1,
       cold: true,
-      window: OFFICE,
+      windowId: officeHours!.id,
       exits: { replied: 'person', booked: 'company' },
       steps,
     })
@@ -155,13 +156,11 @@ describe('a cadence', () => {
     })
     expect(problems.map((problem) => problem.field)).toContain(field)
   })
-  it('with a window that closes before it opens is refused', async () => {
-    await team.asManager.refused(addCadence, 400, {
-      body: { name: 'Wrong', window: { days: [1], from: 600, to: 540 }, steps: [] },
+  it('with a sending window that is not there is refused', async () => {
+    const { problems } = await team.asManager.refused(addCadence, 400, {
+      body: { name: 'Wrong', windowId: randomUUID(), steps: [] },
     })
-    await team.asManager.refused(addCadence, 400, {
-      body: { name: 'Wrong', window: { days: [], from: 480, to: 540 }, steps: [] },
-    })
+    expect(problems.map((problem) => problem.field)).toEqual(['windowId'])
   })
   it('that another user has saved meanwhile is not overwritten', async () => {
     const made = await make([step('call')])
@@ -221,8 +220,8 @@ describe('steps put in another order while people are on the way', () => {
 })
 
 describe('real dates, if started now', () => {
-  const plan = (steps: StepDraft[], prospectId: string | null = null, window = OFFICE) =>
-    team.asRep.ok(planCadence, { body: { prospectId, window, steps } })
+  const plan = (steps: StepDraft[], prospectId: string | null = null, windowId: string | null = null) =>
+    team.asRep.ok(planCadence, { body: { prospectId, windowId, steps } })
   it('are what the engine then does', async () => {
     await freeze(MONDAY)
     const steps = [step('call', 3, 'hours'), step('task', 2, 'business_days'), step('call', 1, 'days')]
@@ -270,7 +269,11 @@ describe('real dates, if started now', () => {
     // 10:42 and nine hours is 19:42; the window opens again at 8:00 the next day.
     expect(moved!.at).toBe(Date.UTC(2026, 10, 24, 13))
     expect(moved!.moved).toBeTruthy()
-    expect((await plan(steps, null, { days: [1, 2, 3, 4, 5], from: 480, to: 1_300 })).steps[0]).toMatchObject({
+    const late = { name: 'Late', days: [1, 2, 3, 4, 5], from: 480, to: 1_300 }
+    const added = await team.asManager.ok(addSendingWindow, {
+      body: { ...late, clock: 'prospect', holidays: 'prospect' },
+    })
+    expect((await plan(steps, null, added.id)).steps[0]).toMatchObject({
       at: MONDAY + 9 * HOUR,
       moved: null,
     })
@@ -338,7 +341,7 @@ describe('real dates, if started now', () => {
     const {
       ids: [id],
     } = await addPeople(1, other.id)
-    await team.asRep.refused(planCadence, 404, { body: { prospectId: id, window: OFFICE, steps: [] } })
+    await team.asRep.refused(planCadence, 404, { body: { prospectId: id, steps: [] } })
   })
   it('never run backwards, whatever the waits', async () => {
     const { steps } = await plan([

@@ -10,7 +10,7 @@ import {
   skipStep,
   type StepDraft,
 } from '../../../shared/api/cadences'
-import { logOutcome } from '../../../shared/api/desk'
+import { logOutcome } from '../../../shared/api/desk/desk'
 import { undo } from '../../../shared/api/prospects'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'

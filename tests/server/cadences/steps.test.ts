@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { addCadence, editCadence, enroll, getCadence, planCadence, type StepDraft } from '../../../shared/api/cadences'
-import { brief, finishTask, queue, writeEmail } from '../../../shared/api/desk'
+import { brief, finishTask, writeEmail } from '../../../shared/api/desk/desk'
+import { queue } from '../../../shared/api/desk/queue'
 import { stopProspect } from '../../../shared/api/prospects'
 import { db } from '../../../server/db/pool'
 import { firstRow, sql } from '../../../server/db/sql'
@@ -13,7 +14,6 @@ import { withTeam } from '../../fixtures/team'
 const team = withTeam()
 const { room, work } = withMail()
 const HOUR = 3_600_000
-const WINDOW = { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }
 beforeEach(async () => {
   await freeze(MONDAY)
   room.letters.length = 0
@@ -54,7 +54,7 @@ describe('steps of every kind', () => {
     const { id } = await team.asManager.ok(addCadence, { body: { name: 'Every kind', steps } })
     expect((await team.asManager.ok(getCadence, { params: { id } })).steps).toEqual(steps)
     const { steps: planned } = await team.asManager.ok(planCadence, {
-      body: { prospectId: null, window: WINDOW, steps },
+      body: { prospectId: null, steps },
     })
     const email = planned.find((one) => one.stepId === steps[1]!.id)!
     expect(new Date(email.at).toISOString()).toBe('2026-11-24T14:00:00.000Z')

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { brief, dayRidge, logOutcome, planTask, queue, sayWhen, writeEmail } from '../../../shared/api/desk'
+import { brief, logOutcome, planTask, sayWhen, writeEmail } from '../../../shared/api/desk/desk'
+import { dayRidge, queue } from '../../../shared/api/desk/queue'
 import { addList, findProspects } from '../../../shared/api/lists'
 import {
   addProspect,

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { Action } from '../../../core/actions/registry'
-import { brief, logOutcome } from '../../../shared/api/desk'
+import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { addList, listBatches } from '../../../shared/api/lists'
 import { mergeProspects } from '../../../shared/api/duplicates'
 import { cancelScheduledAction, getProspect, prospectHistory, undo } from '../../../shared/api/prospects'

@@ -7,6 +7,7 @@ import type { Delivery, MailChannel } from '../../../server/channels/mail/transp
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { noteCrash } from '../../../server/engine/dueWork'
+import { NO_CONTENT } from '../../../server/services/templates/toDoContent'
 import { getBulk, startBulk } from '../../../server/services/bulk/bulk'
 import { runBulk } from '../../../server/services/bulk/runBulk'
 import { enroll } from '../../../server/services/cadences/enrollments'
@@ -223,7 +224,14 @@ describe('a bulk action', () => {
       const action =
         kind === 'assign'
           ? { type: 'assign' as const, to: [manager.id] }
-          : { type: 'plan' as const, task: 'task' as const, title: 'Write', dueAt: MONDAY + 3_600_000, ownerId: null }
+          : {
+              type: 'plan' as const,
+              ...NO_CONTENT,
+              task: 'task' as const,
+              title: 'Write',
+              dueAt: MONDAY + 3_600_000,
+              ownerId: null,
+            }
       await startBulk(manager, { id, action, prospectIds: ids })
       await runBulk(id)
     } finally {

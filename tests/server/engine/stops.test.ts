@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { getBulk, startBulk } from '../../../shared/api/bulk'
 import { editCadence, enroll } from '../../../shared/api/cadences'
-import { queue } from '../../../shared/api/desk'
+import { queue } from '../../../shared/api/desk/queue'
 import {
   addCompanyNote,
   editPhone,

@@ -33,7 +33,8 @@ import {
   removeList,
   type GoalState,
 } from '../../../shared/api/lists'
-import { logOutcome, planTask, queue } from '../../../shared/api/desk'
+import { logOutcome, planTask } from '../../../shared/api/desk/desk'
+import { queue } from '../../../shared/api/desk/queue'
 import { editUser, listUsers } from '../../../shared/api/settings/settings'
 import {
   addProspect,

@@ -13,7 +13,7 @@ import {
   setCompanyStatus,
   stopProspect,
 } from '../../../shared/api/prospects'
-import { logOutcome, planTask } from '../../../shared/api/desk'
+import { logOutcome, planTask } from '../../../shared/api/desk/desk'
 import { enroll } from '../../../shared/api/cadences'
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
@@ -68,7 +68,7 @@ beforeAll(async () => {
   })
   await team.asRep.ok(planTask, {
     params,
-    body: { id: randomUUID(), task: 'task', title: 'secret title', dueAt: MONDAY + HOUR },
+    body: { id: randomUUID(), task: 'task', title: 'secret title', body: 'secret to-do', dueAt: MONDAY + HOUR },
   })
   await team.asRep.ok(logOutcome, {
     params,

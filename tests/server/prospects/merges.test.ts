@@ -11,7 +11,7 @@ import {
 import { addList, addToList, findProspects } from '../../../shared/api/lists'
 import { setTags } from '../../../shared/api/settings/fields'
 import { addNote, getProspect, pinNote, prospectHistory } from '../../../shared/api/prospects'
-import { logOutcome } from '../../../shared/api/desk'
+import { logOutcome } from '../../../shared/api/desk/desk'
 import { db } from '../../../server/db/pool'
 import { enroll } from '../../../server/services/cadences/enrollments'
 import { addCadence, addPeople, outcomeId, rows } from '../../fixtures/people'

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { enroll, listCadences, unenroll } from '../../../shared/api/cadences'
-import { brief, queue } from '../../../shared/api/desk'
+import { brief } from '../../../shared/api/desk/desk'
+import { queue } from '../../../shared/api/desk/queue'
 import {
   addNote,
   addProspect,

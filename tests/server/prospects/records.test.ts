@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { brief } from '../../../shared/api/desk'
+import { brief } from '../../../shared/api/desk/desk'
 import { addField } from '../../../shared/api/settings/fields'
 import { findProspects } from '../../../shared/api/lists'
 import { editDeal } from '../../../shared/api/deals'

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
-import { brief, logOutcome } from '../../../shared/api/desk'
+import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { editProspect, getProspect } from '../../../shared/api/prospects'
 import { addOutcome, editOutcome, listOutcomes } from '../../../shared/api/settings/outcomes'
 import { addUser as addUserCall, editTeam, editUser, getTeam, listUsers } from '../../../shared/api/settings/settings'
@@ -14,6 +14,7 @@ const team = withTeam()
 const warm = {
   name: 'Asked for prices',
   countsAs: 'conversation' as const,
+  leavesMessage: true,
   requiredInputs: ['note' as const],
   requiredFields: [],
   reasons: [],

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { WEEK_MEASURES, weekDays, type WeekMeasure } from '../../../core/stats/week'
-import { cancelMeeting, logOutcome, settleMeeting } from '../../../shared/api/desk'
+import { cancelMeeting, logOutcome, settleMeeting } from '../../../shared/api/desk/desk'
 import { undo } from '../../../shared/api/prospects'
 import { listSources } from '../../../shared/api/settings/settings'
 import { setGoals, sourcesCsv, teamWeek, weekCsv, weekPeople } from '../../../shared/api/team'

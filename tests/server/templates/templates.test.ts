@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
 import { previewBulk, startBulk } from '../../../shared/api/bulk'
 import { addCadence, editCadence, enroll, getCadence, planCadence } from '../../../shared/api/cadences'
-import { brief, writeEmail } from '../../../shared/api/desk'
+import { brief, writeEmail } from '../../../shared/api/desk/desk'
 import {
   addEmailTemplate,
   archiveEmailTemplate,
@@ -29,7 +29,6 @@ import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
 const { room, work } = withMail()
-const WINDOW = { days: [1, 2, 3, 4, 5], from: 480, to: 1020 }
 beforeEach(async () => {
   await freeze(MONDAY)
   room.letters.length = 0
@@ -138,13 +137,9 @@ describe('email templates', () => {
   it('that are not there, or not shared, cannot be a shared cadence’s', async () => {
     const missing = { name: 'Gone', steps: [stepDraft('email', { templateId: randomUUID() })] }
     await refused(team.asManager, addCadence, { body: missing }, 'invalid', ['steps.0.templateId'])
-    await refused(
-      team.asManager,
-      planCadence,
-      { body: { prospectId: null, window: WINDOW, steps: missing.steps } },
-      'invalid',
-      ['steps.0.templateId'],
-    )
+    await refused(team.asManager, planCadence, { body: { prospectId: null, steps: missing.steps } }, 'invalid', [
+      'steps.0.templateId',
+    ])
     const own = await add({ shared: false })
     const ofOwn = { name: 'Own', steps: [stepDraft('email', { templateId: own })] }
     await refused(team.asManager, addCadence, { body: ofOwn }, 'invalid', ['steps.0.templateId'])

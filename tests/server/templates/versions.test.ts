@@ -11,7 +11,7 @@ import {
   planCadence,
   unenroll,
 } from '../../../shared/api/cadences'
-import { brief } from '../../../shared/api/desk'
+import { brief } from '../../../shared/api/desk/desk'
 import { exportCadence, importCadence } from '../../../shared/api/cadenceFile'
 import { noteOpened } from '../../../server/services/email/messages'
 import { signedToken } from '../../../server/channels/mail/addresses'
@@ -121,7 +121,6 @@ describe('versions of an email', () => {
     const planned = await team.asRep.ok(planCadence, {
       body: {
         prospectId: ids[0]!,
-        window: { days: [1], from: 480, to: 1020 },
         steps: [{ ...step, versions: [other] }],
       },
     })

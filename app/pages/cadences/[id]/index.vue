@@ -84,7 +84,7 @@ async function look(): Promise<void> {
   }))
   try {
     plan.value = await call(planCadence, {
-      body: { prospectId: prospectId.value, window: cadence.value.window, steps },
+      body: { prospectId: prospectId.value, windowId: cadence.value.windowId, steps },
       signal: looking.signal,
     })
     planError.value = ''

@@ -194,6 +194,9 @@ const startDays = computed(() => {
               :faulty="[]"
               :way-in-words="sayWay"
             />
+            <Suspense v-if="cadence.steps.some(({ kind }) => kind === 'email')">
+              <LaunchSending :window-id="cadence.windowId" :sender-ids="forecast.reps.flatMap((rep) => rep.id ?? [])" />
+            </Suspense>
           </template>
           <template v-if="forecast.refused.length">
             <h2 class="mt-4">Skipped</h2>

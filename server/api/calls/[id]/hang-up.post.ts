@@ -1,4 +1,4 @@
-import { hangUp } from '#shared/api/desk'
+import { hangUp } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { hangUp as end } from '../../../services/desk/calls'
 

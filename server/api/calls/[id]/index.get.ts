@@ -1,4 +1,4 @@
-import { callState } from '#shared/api/desk'
+import { callState } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { callState as status } from '../../../services/desk/calls'
 

@@ -1,4 +1,4 @@
-import { cancelMeeting } from '#shared/api/desk'
+import { cancelMeeting } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { cancelMeeting as work } from '../../../services/desk/meetings'
 

@@ -1,4 +1,4 @@
-import { moveMeeting } from '#shared/api/desk'
+import { moveMeeting } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { moveMeeting as work } from '../../../services/desk/meetings'
 

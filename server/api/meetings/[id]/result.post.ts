@@ -1,4 +1,4 @@
-import { settleMeeting } from '#shared/api/desk'
+import { settleMeeting } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { settleMeeting as work } from '../../../services/desk/meetings'
 

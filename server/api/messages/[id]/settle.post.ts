@@ -1,4 +1,4 @@
-import { settleEmail } from '#shared/api/desk'
+import { settleEmail } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { settleEmail as settle } from '../../../services/email/messages'
 

@@ -1,4 +1,4 @@
-import { writeEmail } from '#shared/api/desk'
+import { writeEmail } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { writeEmail as write } from '../../../services/email/messages'
 

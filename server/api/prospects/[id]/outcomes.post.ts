@@ -1,4 +1,4 @@
-import { logOutcome } from '#shared/api/desk'
+import { logOutcome } from '#shared/api/desk/desk'
 import { answerInOneGo } from '../../../http/answer'
 import { logOutcome as log } from '../../../services/desk/outcomes'
 

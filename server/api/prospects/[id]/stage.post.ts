@@ -1,10 +1,11 @@
+import { manages } from '#core/roles'
 import { moveProspect } from '#shared/api/prospects'
 import { answer } from '../../../http/answer'
 import { byHand } from '../../../services/cadences/enrollments'
 import { Refusal } from '../../../services/access/errors'
 
 export default answer(moveProspect, ({ viewer, params, body }) => {
-  if (body.override && viewer.role === 'rep') throw new Refusal('not_allowed', 'Only a manager overrides a gate')
+  if (body.override && !manages(viewer)) throw new Refusal('not_allowed', 'Only a manager overrides a gate')
   return byHand(viewer, {
     kind: 'stageMoved',
     prospectId: params.id,

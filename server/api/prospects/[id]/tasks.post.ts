@@ -1,4 +1,4 @@
-import { planTask } from '#shared/api/desk'
+import { planTask } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { planTask as work } from '../../../services/desk/tasks'
 

@@ -1,4 +1,4 @@
-import { writeText } from '#shared/api/desk'
+import { writeText } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { writeText as write } from '../../../services/texts/send'
 

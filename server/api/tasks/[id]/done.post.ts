@@ -1,4 +1,4 @@
-import { finishTask } from '#shared/api/desk'
+import { finishTask } from '#shared/api/desk/desk'
 import { answer } from '../../../http/answer'
 import { finishTask as finish } from '../../../services/desk/tasks'
 

@@ -1,0 +1,3 @@
+<template>
+  <div><SendingWindows /><SenderTable /></div>
+</template>

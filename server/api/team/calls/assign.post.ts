@@ -1,0 +1,5 @@
+import { assignCalls } from '#shared/api/team'
+import { answer } from '../../../http/answer'
+import { assignCalls as work } from '../../../services/team/teamCalls'
+
+export default answer(assignCalls, ({ viewer, body }) => work(viewer, body))

@@ -1,0 +1,75 @@
+import type { DialerKind } from '#core/enumerations'
+import { telUri } from '#core/text/phone'
+import { env } from '../../environment'
+import { Refusal } from '../../services/access/errors'
+
+/**
+ * What is known of a call. Words for the final answers of RFC 3261: 200, 486, 404, 408; `own_phone` while it is made
+ * on a phone that says nothing.
+ */
+export type CallStatus =
+  'ringing' | 'answered' | 'voicemail' | 'busy' | 'not_in_service' | 'no_answer' | 'ended' | 'own_phone'
+
+/** A call that has been started: the line's name for it, or the link by which the user's own phone dials it. */
+export interface Started {
+  ref: string | null
+  uri: string | null
+}
+
+/** A way to call someone. */
+export interface Dialer {
+  kind: DialerKind
+  /** Starts a call to an E.164 number. */
+  dial(number: string): Promise<Started>
+  /** How the call goes; `since` is in the machine's time, for a stopwatch. */
+  status(call: { ref: string | null; startedAt: number; endedAt: number | null }): Promise<CallState>
+  hangUp(ref: string | null): Promise<void>
+}
+interface CallState {
+  status: CallStatus
+  since: number
+}
+
+/** The user's own phone: it is given the number by a tel: link (RFC 3966), and says nothing of the call. */
+const ownPhone: Dialer = {
+  kind: 'own_phone',
+  dial: async (number) => ({ ref: null, uri: telUri(number) }),
+  status: async ({ startedAt, endedAt }) =>
+    endedAt === null ? { status: 'own_phone', since: startedAt } : { status: 'ended', since: endedAt },
+  hangUp: async () => {},
+}
+
+/** The exchange at `base`, spoken to over HTTP and JSON. Throws Refusal where it does not answer. */
+function exchange(base: string): Dialer {
+  const ask = async (path: string, init?: RequestInit): Promise<Response> => {
+    const response = await fetch(`${base}${path}`, { ...init, signal: AbortSignal.timeout(4_000) }).catch(() => null)
+    if (!response?.ok) {
+      throw new Refusal('unavailable', 'The dialer does not answer. Call from your own phone and log the outcome here')
+    }
+    return response
+  }
+  const at = (ref: string | null) => `/calls/${encodeURIComponent(ref ?? '')}`
+  return {
+    kind: 'dialer',
+    async dial(number) {
+      const response = await ask('/calls', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ to: number }),
+      })
+      return { ref: ((await response.json()) as { id: string }).id, uri: null }
+    },
+    async status({ ref }) {
+      return (await (await ask(at(ref))).json()) as CallState
+    },
+    async hangUp(ref) {
+      await ask(at(ref), { method: 'DELETE' })
+    },
+  }
+}
+
+/** The dialer a call is made with: the exchange at LINE_URL, or the own phone, also where no exchange is connected. */
+export function dialer(kind: DialerKind): Dialer {
+  const base = env().lineUrl
+  return kind === 'dialer' && base ? exchange(base) : ownPhone
+}

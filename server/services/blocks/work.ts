@@ -1,0 +1,383 @@
+import { blockInWords, countBeads } from '#core/blocks/beads'
+import { phoneFor, whyNotInBlock, type BlockRules } from '#core/blocks/whoFits'
+import { isCallable } from '#core/calendar/callingHours'
+import type { BlockSort, CallPurpose } from '#core/enumerations'
+import type { Playbook } from '#core/engine/state/playbook'
+import { emptyCounts } from '#core/queue/groupNames'
+import { chanceInWords, historyInWords } from '#core/queue/why'
+import type { Id, Instant } from '#core/instant'
+import type { QueueItem } from '#shared/api/desk/queue'
+import { db, transaction, type Db } from '../../db/pool'
+import { firstRow, sql } from '../../db/sql'
+import { logEvent, logTexts } from '../../engine/eventLog'
+import { playbook } from '../../engine/playbook'
+import { Refusal } from '../access/errors'
+import type { Viewer } from '../access/viewer'
+import { opening } from '../lists/queueHours'
+import { mustCallIn } from './access'
+import { chancesIn } from './chances'
+import { CALLS_OF_BLOCK, HOLDS, peopleOf, readCandidates, type BlockPerson, type CandidateRow } from './people'
+
+/** How many a caller has at once: the one in hand and those who are made ready. */
+const AHEAD = 3
+/** How many are looked at together for whom to call next. */
+const SET = 60
+/** How long a sitting lasts without a sign of life. */
+const SILENT = `interval '2 minutes'`
+
+interface WorkedBlock {
+  id: Id
+  name: string
+  purpose: CallPurpose
+  sort: BlockSort
+  pass: number
+  phoneKinds: BlockRules['phoneKinds']
+  phoneStatuses: BlockRules['phoneStatuses']
+  phoneTags: string[]
+  closed: boolean
+  now: Instant
+  version: number
+}
+
+async function readWorked(blockId: Id): Promise<WorkedBlock> {
+  const row = await firstRow(
+    db().query<WorkedBlock>({
+      name: 'worked-block',
+      text: sql`
+        select
+          b.id, b.name, b.purpose, b.sort, b.pass, b.phone_kinds as "phoneKinds",
+          b.phone_statuses as "phoneStatuses", b.phone_tags as "phoneTags", b.closed_at is not null as closed,
+          ms(world_now()) as now, t.playbook_version as version
+        from call_blocks b
+          cross join team t
+        where b.id = $1
+      `,
+      values: [blockId],
+    }),
+  )
+  return row!
+}
+
+/** What a block asks of people when they are called; who has been tried before is a matter of when it is made. */
+const rulesOf = ({ purpose, phoneKinds, phoneStatuses, phoneTags }: WorkedBlock): BlockRules => ({
+  phoneKinds,
+  phoneStatuses,
+  phoneTags,
+  attempts: null,
+  cold: purpose === 'first_contact',
+})
+
+/** Notes that the caller is at work in the block, or has paused. Work in another block ends. */
+async function noteSitting(viewer: Viewer, blockId: Id, working: boolean): Promise<void> {
+  await db().query(
+    sql`
+      with ended as (
+        update call_block_sittings
+        set ended_at = case when last_seen_at < now() - ${SILENT} then last_seen_at else now() end
+        where user_id = $1
+          and ended_at is null
+          and (block_id <> $2 or not $3 or last_seen_at < now() - ${SILENT})
+        returning id
+      )
+      update call_block_sittings
+      set last_seen_at = now()
+      where user_id = $1 and block_id = $2 and ended_at is null and id not in (select id from ended)
+    `,
+    [viewer.id, blockId, working],
+  )
+  if (!working) return
+  await db().query(
+    sql`
+      insert into call_block_sittings (block_id, user_id)
+      select $2, $1
+      on conflict (user_id) where ended_at is null do nothing
+    `,
+    [viewer.id, blockId],
+  )
+}
+
+/** How long someone has worked in a block, in seconds, as an expression on its sittings `s`. */
+export const SECONDS_WORKED = sql`
+  coalesce(
+    sum(
+      extract(
+        epoch from coalesce(s.ended_at, case when s.last_seen_at > now() - ${SILENT} then now() else s.last_seen_at end)
+          - s.started_at
+      )
+    ), 0
+  )::int
+`
+/** Whether a caller is at work now, on their sittings `s`. */
+export const WORKING_NOW = sql`
+  coalesce(bool_or(s.ended_at is null and s.last_seen_at > now() - ${SILENT}), false)
+`
+
+/** Takes those of `ids` whom nobody has, in their order, up to `count`; gives whom it got. */
+async function take(viewer: Viewer, blockId: Id, ids: readonly Id[], count: number): Promise<Id[]> {
+  const { rows } = await db().query<{ id: Id }>(
+    sql`
+      -- Materialized: an update that read it again would take more than it is to have.
+      with free as materialized (
+        select q.prospect_id
+        from call_block_people q
+        where q.block_id = $1
+          and q.prospect_id = any($3::uuid[])
+          and q.removed_at is null
+          and q.skipped_at is null
+          and (q.taken_by is null or q.taken_by = $2 or q.taken_at < now() - ${HOLDS})
+        order by array_position($3::uuid[], q.prospect_id)
+        limit $4
+        for update skip locked
+      )
+      update call_block_people b
+      set taken_by = $2, taken_at = now()
+      from free
+      where b.block_id = $1 and b.prospect_id = free.prospect_id
+      returning b.prospect_id as id
+    `,
+    [blockId, viewer.id, ids, count],
+  )
+  const got = new Set(rows.map(({ id }) => id))
+  return ids.filter((id) => got.has(id))
+}
+
+/** Writes down why people are not called after all. */
+async function leaveOut(blockId: Id, reasons: ReadonlyMap<Id, string>): Promise<void> {
+  if (!reasons.size) return
+  await db().query(
+    sql`
+      update call_block_people b
+      set skipped_at = world_now(), skipped_why = r.why, taken_by = null, taken_at = null
+      from unnest($2::uuid[], $3::text[]) as r(id, why)
+      where b.block_id = $1 and b.prospect_id = r.id and b.skipped_at is null
+    `,
+    [blockId, [...reasons.keys()], [...reasons.values()]],
+  )
+}
+
+/** Whom the caller has: those taken before, as far as they may still be called, and more until there are enough. */
+async function nextFor(
+  viewer: Viewer,
+  block: WorkedBlock,
+  people: readonly BlockPerson[],
+  chances: ReadonlyMap<Id, number>,
+  book: Playbook,
+  first: Id | null,
+): Promise<{ mine: CandidateRow[]; later: CandidateRow[]; skipped: number }> {
+  const rules = rulesOf(block)
+  const isMine = (one: BlockPerson) => one.takenBy === viewer.id
+  const rank = (one: BlockPerson): number => {
+    if (one.prospectId === first) return 0
+    return isMine(one) ? 1 : 2
+  }
+  const chance = (one: BlockPerson) => chances.get(one.prospectId) ?? 0
+  const open = people
+    .filter((one) => one.bead.open && (one.takenBy === null || isMine(one) || one.stale))
+    .sort((a, b) => rank(a) - rank(b) || chance(b) - chance(a))
+  const mine: CandidateRow[] = []
+  const later: CandidateRow[] = []
+  let skipped = 0
+  for (let from = 0; from < open.length && mine.length < AHEAD; from += SET) {
+    const set = open.slice(from, from + SET).map(({ prospectId }) => prospectId)
+    const looked = await readCandidates(db(), set, block.id)
+    const reasons = new Map<Id, string>()
+    for (const one of looked) {
+      const why = whyNotInBlock(one, rules)
+      if (why !== null) reasons.set(one.id, why)
+    }
+    await leaveOut(block.id, reasons)
+    skipped += reasons.size
+    const fit = looked.filter(({ id }) => !reasons.has(id))
+    const callable = fit.filter((one) => isCallable(block.now, book.callHours, one, book.holidays))
+    later.push(...fit.filter((one) => !callable.includes(one)))
+    const got = await take(
+      viewer,
+      block.id,
+      callable.map(({ id }) => id),
+      AHEAD - mine.length,
+    )
+    mine.push(...callable.filter(({ id }) => got.includes(id)))
+  }
+  await release(viewer, block.id, mine)
+  return { mine, later, skipped }
+}
+
+/** Gives back whom the caller had and is not among those they have now. */
+async function release(viewer: Viewer, blockId: Id, those: readonly { id: Id }[]): Promise<void> {
+  await db().query(
+    sql`
+      update call_block_people
+      set taken_by = null, taken_at = null
+      where block_id = $1 and taken_by = $2 and prospect_id <> all($3::uuid[])
+    `,
+    [blockId, viewer.id, those.map(({ id }) => id)],
+  )
+}
+
+/** Why someone is next, in words: how likely they are to answer, where that is the order; what was tried so far. */
+function whyNext({ reached, attempts }: CandidateRow, chance: number | undefined): string {
+  const history = historyInWords({ everReached: reached, attempts })
+  return chance === undefined ? history : `${chanceInWords(chance)}, ${history}`
+}
+
+const LATER_SHOWN = 40
+
+/**
+ * The block as work for the Desk: who is next for the caller, whom nobody else gets meanwhile, how far the block is,
+ * and the caller's own time and calls. Paused, nobody new is taken and the time stands still; those who were taken stay
+ * so for a while, and are first when the work goes on, on any machine.
+ */
+export async function workBlock(viewer: Viewer, blockId: Id, { paused, first }: { paused: boolean; first: Id | null }) {
+  await mustCallIn(viewer, blockId)
+  const block = await readWorked(blockId)
+  await noteSitting(viewer, blockId, !paused && !block.closed)
+  const [book, before] = await Promise.all([
+    playbook(db(), block.version),
+    peopleOf(db(), blockId, block.sort, block.pass),
+  ])
+  const rest = block.closed || paused
+  const chances = rest ? new Map<Id, number>() : await chancesIn(block, before)
+  const { mine, later, skipped } = rest
+    ? { mine: [], later: [], skipped: 0 }
+    : await nextFor(viewer, block, before, chances, book, first)
+  const people = skipped ? await peopleOf(db(), blockId, block.sort, block.pass) : before
+  const own = await ownAccount(viewer, blockId)
+  const byId = new Map(people.map((one) => [one.prospectId, one]))
+  const item = (one: CandidateRow): QueueItem => ({
+    taskId: one.taskId,
+    prospectId: one.id,
+    name: one.name,
+    company: byId.get(one.id)?.company ?? null,
+    kind: 'call',
+    dueAt: block.now,
+    timeZone: one.timeZone,
+    slope: null,
+    priority: null,
+    phoneId: phoneFor(one.phones, block)?.id ?? null,
+    why: whyNext(one, chances.get(one.id)),
+    group: 'due',
+    opensAt: null,
+    waitsFor: null,
+  })
+  const waiting = later.slice(0, LATER_SHOWN).map((one): QueueItem => ({
+    ...item(one),
+    group: 'later',
+    ...opening({ ...one, kind: 'call', dueAt: block.now }, block.now, book),
+  }))
+  const counts = countBeads(people.map(({ bead }) => bead))
+  return {
+    list: null,
+    block: {
+      id: block.id,
+      name: block.name,
+      inWords: blockInWords(counts),
+      open: counts.open,
+      notReached: counts.tried + counts.message,
+      pass: block.pass,
+      closed: block.closed,
+      paused: rest,
+      ...own,
+    },
+    items: [...mine.map(item), ...waiting],
+    counts: { ...emptyCounts(), due: mine.length, later: later.length },
+    priorities: [],
+    opensNext: null,
+    now: block.now,
+  }
+}
+
+interface OwnAccount {
+  seconds: number
+  calls: number
+  conversations: number
+  meetings: number
+}
+
+async function ownAccount(viewer: Viewer, blockId: Id) {
+  const row = await firstRow(
+    db().query<OwnAccount>({
+      name: 'own-account-in-block',
+      text: sql`
+        with ${CALLS_OF_BLOCK}
+        select
+          (
+            select ${SECONDS_WORKED}
+            from call_block_sittings s
+            where s.block_id = $1::uuid and s.user_id = $2
+          ) as seconds,
+          count(*)::int as calls, count(*) filter (where reached)::int as conversations,
+          count(*) filter (where meeting)::int as meetings
+        from calls
+        where actor_id = $2
+      `,
+      values: [blockId, viewer.id],
+    }),
+  )
+  const { seconds, ...mine } = row!
+  return { seconds, mine }
+}
+
+/** Skips someone who is in hand with the reason, or puts them back. Throws where another caller has them. */
+export async function skipInBlock(viewer: Viewer, blockId: Id, prospectId: Id, why: string | null): Promise<void> {
+  await mustCallIn(viewer, blockId)
+  await transaction(async (client) => {
+    await mustBeFree(viewer, blockId, prospectId, client)
+    await client.query(
+      sql`
+        update call_block_people
+        set
+          skipped_at = case when $3::text is null then null else world_now() end, skipped_why = $3,
+          skipped_by = case when $3::text is null then null else $4::uuid end, taken_by = null, taken_at = null
+        where block_id = $1 and prospect_id = $2
+      `,
+      [blockId, prospectId, why, viewer.id],
+    )
+    const kind = why === null ? ('blockPutBack' as const) : ('blockSkipped' as const)
+    const eventId = await logEvent(client, { kind, prospectId, actorId: viewer.id, payload: { blockId } })
+    if (why !== null) await logTexts(client, eventId, prospectId, { reason: why })
+  })
+}
+
+/** Throws where someone is not in the block, or another caller has them in hand. */
+async function mustBeFree(viewer: Viewer, blockId: Id, prospectId: Id, client: Db): Promise<void> {
+  const row = await firstRow(
+    client.query<{ taker: string | null }>(
+      sql`
+        select case when b.taken_by <> $3 and b.taken_at >= now() - ${HOLDS} then u.name end as taker
+        from call_block_people b
+          left join users u on u.id = b.taken_by
+        where b.block_id = $1 and b.prospect_id = $2 and b.removed_at is null
+        for update of b
+      `,
+      [blockId, prospectId, viewer.id],
+    ),
+  )
+  if (!row) throw notInBlock()
+  if (row.taker) throw new Refusal('conflict', `${row.taker} has this person in hand`)
+}
+
+/** Throws where the viewer does not call in a block, or someone is not in it; whom one calls there one may see. */
+export async function mustCall(viewer: Viewer, blockId: Id, prospectId: Id, client: Db): Promise<void> {
+  await mustCallIn(viewer, blockId, client)
+  const row = await firstRow(
+    client.query(sql`select from call_block_people where block_id = $1 and prospect_id = $2 and removed_at is null`, [
+      blockId,
+      prospectId,
+    ]),
+  )
+  if (!row) throw notInBlock()
+}
+const notInBlock = () => new Refusal('conflict', 'This person is no longer in the call block')
+
+/** Notes that someone was called in a block, with the outcome. Throws where another caller has them in hand. */
+export async function markCalled(client: Db, viewer: Viewer, blockId: Id, prospectId: Id): Promise<void> {
+  await mustBeFree(viewer, blockId, prospectId, client)
+  await client.query(
+    sql`
+      update call_block_people
+      set taken_by = null, taken_at = null, skipped_at = null, skipped_why = null, skipped_by = null
+      where block_id = $1 and prospect_id = $2
+    `,
+    [blockId, prospectId],
+  )
+}
