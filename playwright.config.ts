@@ -29,6 +29,8 @@ export default defineConfig({
         '--disable-background-networking',
         '--disable-component-update',
         '--disable-sync',
+        // A microphone that hums; a test that may use it says so.
+        '--use-fake-device-for-media-stream',
       ],
     },
   },

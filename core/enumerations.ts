@@ -248,6 +248,7 @@ export const NOTIFICATION_KINDS = {
   call_block: 'call block',
   outcome: 'outcome',
   email_failed: 'email not sent',
+  missed_call: 'missed call',
   bulk: 'bulk action',
   import: 'import',
 } as const
@@ -290,6 +291,18 @@ export const TASK_KINDS = {
   meeting_result: 'meeting result',
 } as const
 export type TaskKind = keyof typeof TASK_KINDS
+
+/** How a call that came in stands; `over` once it was answered and has ended. */
+export const INCOMING_CALL_STATUSES = {
+  ringing: 'ringing',
+  answered: 'answered',
+  over: 'over',
+  missed: 'missed',
+} as const
+
+/** What recorded sound may be. */
+export const AUDIO_TYPES = { 'audio/wav': 'WAV', 'audio/ogg': 'OGG' } as const
+export type AudioType = keyof typeof AUDIO_TYPES
 
 /** The kinds of to-do that are planned by hand, for one prospect or for many. */
 export const TO_DO_KINDS = { call: 'Call', email: 'Email', text: 'Text', task: 'To-do' } as const

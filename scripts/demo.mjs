@@ -35,5 +35,6 @@ cluster = world.cluster
 const { demo } = await (await fetch(`${world.url}/api/session`)).json()
 for (const account of demo.accounts) say(`  ${account.role.padEnd(8)} ${account.email.padEnd(28)} ${account.password}`)
 say(`  Recipients’ mailbox: http://127.0.0.1:${ports.mailbox}`)
-say(`  Recipients’ phones: http://127.0.0.1:${ports.texts}`)
+say(`  Recipients’ phones, calls: http://127.0.0.1:${ports.lines}`)
+say(`  Recipients’ phones, texts: http://127.0.0.1:${ports.texts}`)
 say(`Uphill is ready at ${world.url}`)

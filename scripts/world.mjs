@@ -98,6 +98,7 @@ export async function startWorld({
     MAIL_DOMAIN: 'reply.thornwick.example',
     MAIL_IN_PORT: String(ports.replies),
     LINE_URL: `http://127.0.0.1:${ports.lines}`,
+    LINE_SECRET: `whsec_${Buffer.from(secretOf(kind)).toString('base64')}`,
     MAILBOX_URL: `http://127.0.0.1:${ports.mailbox}`,
     TEXT_URL: `http://127.0.0.1:${ports.texts}`,
     TEXT_TOKEN: secretOf(kind),
@@ -118,6 +119,8 @@ export async function startWorld({
   })
   startProgram('phone lines', '.output/programs/lines.mjs', {
     HTTP_PORT: String(ports.lines),
+    LINE_SECRET: settings.LINE_SECRET,
+    HOOK_URL: `${url}/hooks/calls`,
     ...(env.RING_MS && { RING_MS: env.RING_MS }),
   })
   startProgram('text gateway', '.output/programs/texts.mjs', {

@@ -25,6 +25,8 @@ export interface Environment {
   /** The demo world: simulated lines, mailbox, a clock that can be moved. */
   demo: boolean
   lineUrl: string | null
+  /** What the exchange signs its callbacks with (docs/dialer.md); null where calls do not come in. */
+  lineSecret: string | null
   mailboxUrl: string | null
   /** The gateway for text messages (docs/text-gateway.md); null where there is none. */
   textGateway: TextGatewaySettings | null
@@ -43,6 +45,7 @@ export function env(): Environment {
     mailInPort: Number(process.env.MAIL_IN_PORT ?? 4125),
     demo: process.env.UPHILL_DEMO === '1',
     lineUrl: process.env.LINE_URL ?? null,
+    lineSecret: process.env.LINE_SECRET ?? null,
     mailboxUrl: process.env.MAILBOX_URL ?? null,
     textGateway: readTextGateway(process.env),
   }

@@ -14,6 +14,7 @@ import * as emailTemplates from './api/email/templates'
 import * as fields from './api/settings/fields'
 import * as files from './api/email/files'
 import * as find from './api/find'
+import * as incoming from './api/desk/incoming'
 import * as imports from './api/imports'
 import * as lists from './api/lists'
 import * as notifications from './api/notifications'
@@ -28,6 +29,7 @@ import * as settings from './api/settings/settings'
 import * as setup from './api/settings/setup'
 import * as stages from './api/settings/stages'
 import * as team from './api/team'
+import * as voicemail from './api/desk/voicemail'
 import * as testEmails from './api/email/testEmails'
 
 /** Every endpoint there is, for the OpenAPI document and for the check that each has its route. */
@@ -36,6 +38,8 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     session,
     accounts,
     find,
+    incoming,
+    voicemail,
     prospects,
     lists,
     fields,

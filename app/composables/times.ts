@@ -26,6 +26,12 @@ function roughly(length: number): [count: number, unit: string] {
   return [Math.round(length / 86_400_000), length < 129_600_000 ? 'day' : 'days']
 }
 
+/** How long something has lasted (ms), as a stopwatch has it: "2:05". */
+export function stopwatch(length: number): string {
+  const seconds = Math.max(0, Math.floor(length / 1_000))
+  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
+}
+
 /** Times as the reader sees them: in their style, and in their own zone unless another is named. */
 export function useTimes() {
   const session = useSession()

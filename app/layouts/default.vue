@@ -13,8 +13,8 @@ useFocusReturn()
 const notices = useNotices()
 const times = useTimes()
 const finding = ref(false)
-/** The search is fetched once the first screen stands, so that Ctrl K finds it there. */
-const findReady = useTimeout(3_000)
+/** The search, and the calls that ring, are fetched once the first screen stands. */
+const isSettled = useTimeout(3_000)
 const keysShown = ref(false)
 const adding = ref(false)
 /** Once it was opened it stays, with what was typed there. */
@@ -121,6 +121,12 @@ useEventListener('keydown', listen)
             :href="session.demo.mailboxUrl"
             target="_blank"
           />
+          <v-list-item
+            v-if="session.demo?.telephonesUrl"
+            title="Recipients’ phones (calls)"
+            :href="session.demo.telephonesUrl"
+            target="_blank"
+          />
         </v-list>
       </v-menu>
       <v-menu>
@@ -142,8 +148,9 @@ useEventListener('keydown', listen)
       </v-menu>
     </header>
     <main id="work" tabindex="-1"><slot /></main>
-    <LazyFindAnything v-if="finding || findReady" v-model="finding" @add="add" />
+    <LazyFindAnything v-if="finding || isSettled" v-model="finding" @add="add" />
     <LazyAddPerson v-if="adding || everAdded" v-model="adding" :begin="begin" />
+    <LazyIncomingCalls v-if="isSettled && session.incomingCalls && session.user" @add="add" />
     <LazyScreenKeys v-if="keysShown" v-model="keysShown" />
   </div>
 </template>

@@ -61,6 +61,7 @@ function browserOf(agent: string): string {
       You have a temporary password. Choose your own before you go on.
     </p>
     <ProfileForm v-if="!session.user?.mustChangePassword" />
+    <VoicemailMessages v-if="!session.user?.mustChangePassword" />
     <ChangePassword @changed="read().catch(notices.error)" />
     <template v-if="account">
       <SecondFactor :on="account.secondFactor" @changed="read().catch(notices.error)" />

@@ -1,22 +1,25 @@
 <script setup lang="ts">
 import { useEventListener, useIntervalFn, useTimeoutFn, useToggle } from '@vueuse/core'
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from '#imports'
 import { OUTCOME_KEYS, outcomeKey } from '#core/queue/outcomeKey'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/api/call'
 import type { Quality } from '~/components/desk/CallQuality.vue'
+import { usePromisedReminders } from '~/components/desk/promisedReminders'
 import { useKeys } from '~/composables/keys'
-import { useTimes } from '~/composables/times'
 import { keyOf, useDesk } from '~/stores/desk'
 import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
+const MeetingPanel = defineAsyncComponent({
+  loader: () => import('~/components/desk/MeetingPanel.vue'),
+  suspensible: false,
+})
 const desk = useDesk()
 const session = useSession()
-const times = useTimes()
 const notices = useNotices()
 const madeAs = computed({ get: () => desk.madeAs, set: (how) => void desk.setMadeAs(how) })
 const panel = ref<
@@ -24,7 +27,7 @@ const panel = ref<
       Partial<InstanceType<typeof OutcomePanel>>)
   | null
 >(null)
-const line = ref<{ ring(): Promise<void>; end(): Promise<void> } | null>(null)
+const line = ref<{ ring(): Promise<void>; end(): Promise<void>; leaveMessage(): Promise<void> } | null>(null)
 const person = ref<{
   stamp(): Promise<void>
   write(): void
@@ -128,6 +131,7 @@ useKeys([
   })),
   { key: 'c', label: 'Call', run: free(() => void line.value?.ring()) },
   { key: 'h', label: 'Hang up', run: free(() => void line.value?.end()) },
+  { key: 'v', label: 'Leave your voicemail message', run: free(() => void line.value?.leaveMessage()) },
   {
     key: 'l',
     label: 'Log a call made on another phone',
@@ -182,21 +186,7 @@ useKeys([
   },
 ])
 
-/** Says a few minutes before that a promised call is coming up, once for each. */
-const reminded = new Set<string>()
-watch(
-  () => desk.queue?.items,
-  (items) => {
-    for (const item of items ?? []) {
-      if (item.group !== 'promised' || item.dueAt < session.now || reminded.has(keyOf(item))) continue
-      reminded.add(keyOf(item))
-      notices.say(`Promised call: ${item.name} at ${times.clock(item.dueAt)}.`, {
-        label: 'Open',
-        run: () => void desk.choose(keyOf(item)),
-      })
-    }
-  },
-)
+usePromisedReminders()
 /** How much can be done now; the ridge, the queue and this line count the same. */
 const doNow = computed(() => {
   const { promised, answer, overdue_reached: reached, overdue, due } = desk.queue!.counts
@@ -253,6 +243,7 @@ function dismiss(): void {
             @phone="phoneId = $event"
             @changed="desk.fetchBrief(desk.item!).catch(notices.error)"
             @called="desk.fetchBrief(desk.item!).catch(notices.error)"
+            @left="panel?.pickMessageLeft?.()"
           />
           <DeskMore
             v-if="!session.onlyCalls"
@@ -270,7 +261,7 @@ function dismiss(): void {
             >
             <p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p>
           </div>
-          <LazyMeetingPanel
+          <MeetingPanel
             v-if="desk.brief.meeting"
             ref="panel"
             :meeting="desk.brief.meeting"
@@ -287,7 +278,7 @@ function dismiss(): void {
     </div>
     <div v-else-if="desk.queue" class="work rest">
       <QueueList v-model:choosing="choosing" class="route" />
-      <LazyDeskEmpty :queue="desk.queue" />
+      <DeskEmpty :queue="desk.queue" />
     </div>
   </div>
 </template>

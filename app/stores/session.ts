@@ -11,6 +11,7 @@ export const useSession = defineStore('session', () => {
   const team = ref({ name: '', timeZone: 'UTC', country: 'US', currency: 'USD', callQualities: [] as string[] })
   const demo = ref<{
     mailboxUrl: string | null
+    telephonesUrl: string | null
     accounts: { email: string; name: string; role: string; password: string }[]
   } | null>(null)
   /** The session has ended while someone works: they sign in again over what they have typed. */
@@ -19,6 +20,8 @@ export const useSession = defineStore('session', () => {
   const problems = ref(0)
   /** How many notifications are not read. */
   const unread = ref(0)
+  /** Whether calls come in over the exchange. */
+  const incomingCalls = ref(false)
   const heardAt = ref(0)
   const ticking = ref(Date.now())
 
@@ -40,6 +43,7 @@ export const useSession = defineStore('session', () => {
     demo.value = response.demo
     problems.value = response.problems
     unread.value = response.unread
+    incomingCalls.value = response.incomingCalls
     if (response.user) user.value = response.user
     else if (user.value) ended.value = true
   }
@@ -70,6 +74,7 @@ export const useSession = defineStore('session', () => {
     demo,
     problems,
     unread,
+    incomingCalls,
     ended,
     onlyCalls,
     now,

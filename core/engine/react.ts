@@ -3,6 +3,7 @@ import type { Id } from '../instant'
 import { onTextFailed, onTextReceived, onTextWritten, setTextConsent } from './textReactions'
 import { afterLastSteps } from './afterLast'
 import { onCallLogged } from './callOutcome'
+import { onCallMissed } from './missedCall'
 import { onActionCancelled, onActionDue } from './delayedActions'
 import { ReactionContext } from './state/reactionContext'
 import { onDealChanged, onDealClosed, onDealOpened } from './moves/deals'
@@ -132,6 +133,8 @@ function dispatch(context: ReactionContext): void {
       }
       return
     }
+    case 'callMissed':
+      return onCallMissed(context, event)
     case 'taskPlanned':
       return onTaskPlanned(context, event)
     case 'taskAssigned': {

@@ -21,6 +21,7 @@ export const callEvents = {
     },
     { knot: 'call' },
   ),
+  callMissed: happens('Missed call', { phoneId: ref, rangFor: ref.nullable() }),
   taskPlanned: undoable('Planned', { task: z.enum(valuesOf(TO_DO_KINDS)), dueAt: moment, ownerId: ref.nullable() }),
   taskAssigned: undoable('To-do assigned', { taskId: ref, ownerId: ref }),
   taskDone: undoable('Task done', { taskId: ref }, { knot: 'task' }),

@@ -20,6 +20,9 @@ export function historyInWords({ everReached, attempts }: { everReached: boolean
 /** How likely someone is to answer, from 0 to 1, in words: "34% likely to answer". */
 export const chanceInWords = (chance: number): string => `${Math.round(chance * 100)}% likely to answer`
 
+/** The title of the work that a missed call makes. */
+export const MISSED_CALL = 'Call back: they called'
+
 /** What is known about a piece of work when its reason is put in words. */
 export interface WhyFacts {
   kind: TaskKind
@@ -40,7 +43,7 @@ export function whyInWords(facts: WhyFacts, now: Instant): string {
     case 'reply':
       return `replied ${agoInWords(facts.dueAt, now)}`
     case 'call_back':
-      return 'promised a call back'
+      return facts.title === MISSED_CALL ? `called us ${agoInWords(facts.dueAt, now)}` : 'promised a call back'
     case 'meeting_result':
     case 'check_mail':
     case 'follow_up':

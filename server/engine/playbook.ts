@@ -132,6 +132,7 @@ interface OutcomeRow {
   required_inputs: Outcome['requiredInputs']
   required_fields: Outcome['requiredFields']
   reasons: string[]
+  leaves_message: boolean
   actions: Outcome['actions']
   archived_at: string | null
 }
@@ -199,8 +200,8 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
 
 function readOutcome(row: OutcomeRow): Outcome {
   const { counts_as: countsAs, required_inputs: requiredInputs, archived_at: archivedAt, ...outcome } = row
-  const { required_fields: requiredFields, ...rest } = outcome
-  return { ...rest, countsAs, requiredInputs, requiredFields, archived: archivedAt !== null }
+  const { required_fields: requiredFields, leaves_message: leavesMessage, ...rest } = outcome
+  return { ...rest, countsAs, requiredInputs, requiredFields, leavesMessage, archived: archivedAt !== null }
 }
 
 function readCadence(row: CadenceRow): Cadence {

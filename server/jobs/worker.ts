@@ -15,6 +15,7 @@ import { log, loggable } from '../log'
 import { runImport } from '../imports/run'
 import { deleteOldUploads } from '../imports/upload'
 import { learnCallHours } from '../services/bestTime/learn'
+import { endForgottenCalls } from '../services/incomingCalls/receive'
 import { runBulk } from '../services/bulk/runBulk'
 import { emailNotifications, forgetOldNotifications } from '../services/email/notificationEmails'
 import { rescore } from '../services/fields/score'
@@ -152,7 +153,7 @@ async function workOutHolidays(): Promise<void> {
 }
 
 /** Jobs that come round by the clock, once for all workers, as crontab lines. */
-const CRONTAB = '20 * * * * learnCallHours'
+const CRONTAB = ['20 * * * * learnCallHours', '* * * * * endForgottenCalls'].join('\n')
 
 /**
  * Runs the long jobs, and notes in which name the job runner locks this process's jobs, so that a successor can free
@@ -191,6 +192,7 @@ async function runJobs(
           indexFields: async () => indexCustomFields(),
           rescore: async () => rescore(),
           learnCallHours: async () => learnCallHours(),
+          endForgottenCalls: async () => endForgottenCalls(),
           sendText: async (payload, { job }) =>
             deliverText((payload as { id: string }).id, job.attempts >= job.max_attempts),
           sendSystemEmail: async (payload) => sendSystemEmail((payload as { id: string }).id),

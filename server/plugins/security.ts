@@ -9,7 +9,7 @@ const HEADERS = {
   'referrer-policy': 'same-origin',
   'x-frame-options': 'DENY',
   'cross-origin-opener-policy': 'same-origin',
-  'permissions-policy': 'camera=(), geolocation=(), payment=(), usb=()',
+  'permissions-policy': 'camera=(), geolocation=(), microphone=(self), payment=(), usb=()',
 }
 
 /** What a page may load: our own files, and inline scripts and styles only with this answer's nonce. */

@@ -47,9 +47,11 @@ export const me = endpoint({
       currency: z.string(),
       callQualities: z.array(z.string()),
     }),
+    incomingCalls: z.boolean().describe('Whether calls come in over the exchange'),
     demo: z
       .object({
         mailboxUrl: z.string().nullable(),
+        telephonesUrl: z.string().nullable().describe('Where recipients call back'),
         accounts: z.array(z.object({ email: z.string(), name: z.string(), role: z.string(), password: z.string() })),
       })
       .nullable(),

@@ -1,5 +1,8 @@
 import { randomUUID } from 'node:crypto'
-import { createServer } from 'node:http'
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { callBack, type CallbackSettings } from '../callback'
+import { telephonesPage } from './page'
 
 /** How a number behaves when it is called. */
 export type Behavior = 'answered' | 'voicemail' | 'busy' | 'not_in_service' | 'no_answer'
@@ -8,13 +11,18 @@ const BEHAVIORS: readonly Behavior[] = ['answered', 'voicemail', 'busy', 'not_in
 interface Call {
   number: string
   startedAt: number
-  behavior: Behavior
+  /** What becomes of it; `waits` for one that a recipient makes, until it is answered. */
+  behavior: Behavior | 'waits'
+  /** When a recipient's call was answered. */
+  answeredAt: number | null
   endedAt: number | null
+  /** The message that was left. */
+  message?: { mediaType: string; content: Buffer }
 }
 
 /**
- * How a number behaves unless it was behaviors otherwise, by its last digit, so that a demonstration can be planned:
- * 0 to 3 answer, 4 to 6 go to voicemail, 7 is busy, 8 rings on, 9 is not in service.
+ * How a number behaves unless it was set to do otherwise, by its last digit, so that a demonstration can be planned: 0
+ * to 3 answer, 4 to 6 go to voicemail, 7 is busy, 8 rings on, 9 is not in service.
  */
 export function usualBehavior(number: string): Behavior {
   const digit = Number(number.at(-1))
@@ -26,7 +34,7 @@ export function usualBehavior(number: string): Behavior {
 
 /**
  * What a call is in, `now` milliseconds on the machine's clock. Ringing lasts `ringMs`; one that nobody answers twice
- * as long.
+ * as long. A call that a recipient makes rings until it is answered.
  */
 export function statusOf(
   call: Call,
@@ -34,6 +42,11 @@ export function statusOf(
   now: number,
 ): { status: 'ringing' | 'ended' | Behavior; since: number } {
   if (call.endedAt !== null) return { status: 'ended', since: call.endedAt }
+  if (call.behavior === 'waits') {
+    return call.answeredAt === null
+      ? { status: 'ringing', since: call.startedAt }
+      : { status: 'answered', since: call.answeredAt }
+  }
   const isShort = call.behavior === 'busy' || call.behavior === 'not_in_service'
   const long = call.behavior === 'answered' ? ringMs : ringMs * 2
   const rings = isShort ? ringMs / 4 : long
@@ -41,47 +54,137 @@ export function statusOf(
   return now < turned ? { status: 'ringing', since: call.startedAt } : { status: call.behavior, since: turned }
 }
 
+export interface ExchangeSettings extends CallbackSettings {
+  port: number
+  /** How long a ring lasts, in milliseconds. */
+  ringMs: number
+  /** How long a recipient who calls waits for an answer, in milliseconds. */
+  patienceMs: number
+}
+
+/** The exchange that runs, for who started it. */
+export interface Exchange {
+  port: number
+  /** A recipient calls; gives the id of the call. */
+  comeIn: (from: string) => string
+  /** A recipient hangs up. */
+  end: (id: string) => void
+  close: () => Promise<void>
+}
+
+const isNumber = (text: string | null | undefined): text is string => /^\+[1-9]\d{1,14}$/.test(text ?? '')
+
+async function bytesOf(request: IncomingMessage): Promise<Buffer> {
+  const parts: Buffer[] = []
+  for await (const part of request) parts.push(part as Buffer)
+  return Buffer.concat(parts)
+}
+
 /**
- * Serves simulated phone lines over HTTP and JSON on loopback: POST /calls rings, GET tells, DELETE hangs up, PUT
- * /numbers/… says how a number behaves.
+ * Serves a simulated exchange over HTTP and JSON on loopback, as docs/dialer.md has it. PUT /numbers/… says how a
+ * number behaves; GET / shows the recipients' telephones, from which they call back.
  */
-export function serveLines(port: number, ringMs: number): Promise<void> {
+export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
+  const { ringMs } = settings
   const calls = new Map<string, Call>()
   const behaviors = new Map<string, Behavior>()
+  const called: string[] = []
+
+  function end(id: string): void {
+    const call = calls.get(id)
+    if (!call || call.endedAt !== null) return
+    call.endedAt = Date.now()
+    if (call.behavior === 'waits') void callBack(settings, { type: 'call.ended', id })
+  }
+  /** A recipient calls; gives the id of the call. */
+  function comeIn(from: string): string {
+    const id = randomUUID()
+    calls.set(id, { number: from, startedAt: Date.now(), behavior: 'waits', answeredAt: null, endedAt: null })
+    void callBack(settings, { type: 'call.incoming', id, from })
+    setTimeout(() => {
+      if (calls.get(id)?.answeredAt === null) end(id)
+    }, settings.patienceMs)
+    return id
+  }
+
+  async function serve(request: IncomingMessage, response: ServerResponse): Promise<unknown> {
+    const answer = (status: number, value: unknown) =>
+      response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(value))
+    const moveTo = (path: string) => response.writeHead(303, { location: path }).end()
+    const url = new URL(request.url ?? '/', 'http://exchange')
+    const [, section, name, part] = url.pathname.split('/').map(decodeURIComponent)
+    const bytes = await bytesOf(request)
+    const body = bytes.toString('utf8')
+    const call = name ? calls.get(name) : undefined
+    const state = () => answer(200, statusOf(call!, ringMs, Date.now()))
+    if (section === '' && request.method === 'GET') {
+      const id = url.searchParams.get('call') ?? ''
+      const shown = calls.get(id)
+      const current = shown && { id, number: shown.number, status: statusOf(shown, ringMs, Date.now()).status }
+      response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' })
+      const left = [...calls].flatMap(([id, one]) => (one.message ? [{ id, number: one.number }] : []))
+      return response.end(telephonesPage(called, left, current ?? null))
+    }
+    if (section === 'calls' && !name && request.method === 'POST') {
+      const { to } = JSON.parse(body || '{}') as { to?: string }
+      if (!isNumber(to)) return answer(400, { error: 'A call needs a number in E.164' })
+      const id = randomUUID()
+      const behavior = behaviors.get(to) ?? usualBehavior(to)
+      calls.set(id, { number: to, startedAt: Date.now(), behavior, answeredAt: null, endedAt: null })
+      if (!called.includes(to)) called.unshift(to)
+      return answer(201, { id })
+    }
+    if (section === 'calls' && call && part === 'answer' && request.method === 'POST') {
+      if (call.behavior !== 'waits' || call.endedAt !== null) return answer(409, { error: 'The call is over' })
+      call.answeredAt ??= Date.now()
+      return state()
+    }
+    if (section === 'calls' && call && part === 'play' && request.method === 'POST') {
+      const mediaType = request.headers['content-type'] ?? ''
+      if (statusOf(call, ringMs, Date.now()).status !== 'voicemail') {
+        return answer(409, { error: 'No box is on the line' })
+      }
+      if (!/^audio\/(?:wav|ogg)$/.test(mediaType)) return answer(415, { error: 'A message is WAV or OGG' })
+      call.message = { mediaType, content: bytes }
+      setTimeout(() => end(name!), ringMs)
+      return answer(202, {})
+    }
+    if (section === 'calls' && call?.message && part === 'message' && request.method === 'GET') {
+      response.writeHead(200, { 'content-type': call.message.mediaType })
+      return response.end(call.message.content)
+    }
+    if (section === 'calls' && call && request.method === 'GET') return state()
+    if (section === 'calls' && call && request.method === 'DELETE') {
+      end(name!)
+      return state()
+    }
+    if (section === 'incoming' && request.method === 'POST') {
+      const from = new URLSearchParams(body).get('from')
+      if (!isNumber(from)) return answer(400, { error: 'A call needs a number in E.164' })
+      return moveTo(`/?call=${comeIn(from)}`)
+    }
+    if (section === 'hang-up' && request.method === 'POST') {
+      const id = new URLSearchParams(body).get('id') ?? ''
+      end(id)
+      return moveTo(`/?call=${encodeURIComponent(id)}`)
+    }
+    if (section === 'numbers' && name && request.method === 'PUT' && BEHAVIORS.includes(body as Behavior)) {
+      behaviors.set(name, body as Behavior)
+      return answer(200, { number: name, behavior: body })
+    }
+    return answer(404, { error: 'There is no such call' })
+  }
   const server = createServer((request, response) => {
-    const parts: Buffer[] = []
-    request.on('data', (part: Buffer) => parts.push(part))
-    request.on('end', () => {
-      const answer = (status: number, value: unknown) =>
-        response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(value))
-      const [, section, name] = (request.url ?? '/').split('/').map(decodeURIComponent)
-      const body = Buffer.concat(parts).toString('utf8')
-      const call = name ? calls.get(name) : undefined
-      if (section === 'calls' && request.method === 'POST') {
-        const { to } = JSON.parse(body || '{}') as { to?: string }
-        if (!to || !/^\+[1-9]\d{1,14}$/.test(to)) return answer(400, { error: 'A call needs a number in E.164' })
-        const id = randomUUID()
-        calls.set(id, {
-          number: to,
-          startedAt: Date.now(),
-          behavior: behaviors.get(to) ?? usualBehavior(to),
-          endedAt: null,
-        })
-        return answer(201, { id })
-      }
-      if (section === 'calls' && call && request.method === 'GET') {
-        return answer(200, statusOf(call, ringMs, Date.now()))
-      }
-      if (section === 'calls' && call && request.method === 'DELETE') {
-        call.endedAt ??= Date.now()
-        return answer(200, statusOf(call, ringMs, Date.now()))
-      }
-      if (section === 'numbers' && name && request.method === 'PUT' && BEHAVIORS.includes(body as Behavior)) {
-        behaviors.set(name, body as Behavior)
-        return answer(200, { number: name, behavior: body })
-      }
-      answer(404, { error: 'There is no such call' })
-    })
+    serve(request, response).catch(() => response.writeHead(400).end())
   })
-  return new Promise((resolve) => server.listen(port, '127.0.0.1', () => resolve()))
+  return new Promise((resolve) =>
+    server.listen(settings.port, '127.0.0.1', () =>
+      resolve({
+        port: (server.address() as AddressInfo).port,
+        comeIn,
+        end,
+        close: () => new Promise((ended) => server.close(() => ended())),
+      }),
+    ),
+  )
 }

@@ -1,5 +1,6 @@
-import { createHmac, randomUUID } from 'node:crypto'
+import { randomUUID } from 'node:crypto'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
+import { callBack, type CallbackSettings } from '../callback'
 
 /** A text message as the gateway or its recipient has it. */
 interface Text {
@@ -11,42 +12,15 @@ interface Text {
   at: number
 }
 
-export interface GatewaySettings {
+/** Callbacks are reports of delivery, and answers. */
+export interface GatewaySettings extends CallbackSettings {
   port: number
   /** What a sender has to show. */
   token: string
-  /** What callbacks are signed with: whsec_ and base64 (Standard Webhooks 1.0). */
-  secret: string
-  /** Where reports of delivery and answers go. */
-  hookUrl: string
 }
 
 const escape = (text: string) =>
   text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
-
-/** Signs a callback and sends it; tried again a few times, under the same id, where it is not taken. */
-async function callBack({ hookUrl, secret }: GatewaySettings, body: object): Promise<boolean> {
-  const id = `cb_${randomUUID()}`
-  const raw = JSON.stringify(body)
-  const key = Buffer.from(secret.replace(/^whsec_/, ''), 'base64')
-  for (let attempt = 0; attempt < 5; attempt++) {
-    const timestamp = String(Math.floor(Date.now() / 1_000))
-    const signature = createHmac('sha256', key).update(`${id}.${timestamp}.${raw}`).digest('base64')
-    const response = await fetch(hookUrl, {
-      method: 'POST',
-      headers: {
-        'content-type': 'application/json',
-        'webhook-id': id,
-        'webhook-timestamp': timestamp,
-        'webhook-signature': `v1,${signature}`,
-      },
-      body: raw,
-    }).catch(() => null)
-    if (response?.ok) return true
-    await new Promise((resolve) => setTimeout(resolve, 300 * 2 ** attempt))
-  }
-  return false
-}
 
 function page(texts: readonly Text[], number: string): string {
   const numbers = [...new Set(texts.map((text) => text.number))]
@@ -58,9 +32,9 @@ function page(texts: readonly Text[], number: string): string {
   const form = `<form method="post" action="/answers"><input type="hidden" name="from" value="${escape(number)}">
     <p><label>Answer<br><textarea name="text" rows="3" cols="40" required></textarea></label></p>
     <button>Send the answer</button></form>`
-  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Recipients’ phones</title>
+  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Recipients’ phones: texts</title>
     <body style="font: 15px sans-serif; max-width: 640px; margin: 32px auto; background: #f7f4ec; color: #1f2b27">
-    <h1>${number ? escape(number) : 'Recipients’ phones'}</h1>
+    <h1>${number ? escape(number) : 'Recipients’ phones: texts'}</h1>
     ${number ? lines + form + '<p><a href="/">All phones</a></p>' : `<ul>${list || '<li>No texts yet.</li>'}</ul>`}`
 }
 

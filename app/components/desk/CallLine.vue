@@ -2,9 +2,11 @@
 import { useIntervalFn } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { callState, dial, hangUp, type Brief } from '#shared/api/desk/desk'
+import { leaveVoicemail } from '#shared/api/desk/voicemail'
 import { ApiError, call } from '~/api/call'
-import { useTimes } from '~/composables/times'
+import { stopwatch, useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
+import { useVoicemail } from '~/stores/voicemail'
 
 /** The line: rings the person, says how it stands, hangs up. */
 const props = defineProps<{
@@ -15,6 +17,7 @@ const props = defineProps<{
 const emit = defineEmits<{
   phone: [id: string | null]
   /** A call was made: the outcomes count now. */ called: []
+  /** A voicemail message is being left. */ left: []
   /** A number or an address was added or corrected. */ changed: []
 }>()
 const mending = ref(false)
@@ -30,6 +33,9 @@ const uri = ref<string | null>(null)
 const phoneLink = ref<HTMLAnchorElement | null>(null)
 const tick = ref(Date.now())
 const formError = ref('')
+const voicemail = useVoicemail()
+/** The message that is left; it plays on by itself. */
+const leaving = ref<string | null>(null)
 const phoneId = ref<string | null>(null)
 const usable = computed(() =>
   props.brief.prospect.phones.filter((phone) => phone.status === 'correct' || phone.status === 'unverified'),
@@ -48,11 +54,10 @@ const WORDS: Record<string, string> = {
   ended: 'Call ended',
   own_phone: 'On your phone',
 }
-const lasted = computed(() => {
-  const seconds = Math.max(0, Math.floor((tick.value - since.value) / 1000))
-  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
-})
-const live = computed(() => callId.value !== null && !['ended', 'busy', 'not_in_service'].includes(state.value))
+const lasted = computed(() => stopwatch(tick.value - since.value))
+const live = computed(
+  () => callId.value !== null && leaving.value === null && !['ended', 'busy', 'not_in_service'].includes(state.value),
+)
 
 async function look(): Promise<void> {
   tick.value = Date.now()
@@ -60,6 +65,7 @@ async function look(): Promise<void> {
   const response = await call(callState, { params: { id: callId.value } }).catch(() => null)
   if (!response) return
   state.value = response.status
+  if (response.status === 'voicemail') void voicemail.know().catch(() => {})
   since.value = response.since
   if (['ended', 'busy', 'not_in_service'].includes(response.status)) pause()
 }
@@ -91,6 +97,17 @@ async function ring(): Promise<void> {
     formError.value = error instanceof ApiError ? error.message : 'The call could not be made'
   }
 }
+/** Leaves a message in the voicemail box that has answered: the first of the rep's, or the one that is chosen. */
+async function leaveMessage(messageId: string | null = null): Promise<void> {
+  if (!callId.value || state.value !== 'voicemail' || leaving.value !== null || !voicemail.messages?.length) return
+  formError.value = ''
+  try {
+    leaving.value = (await call(leaveVoicemail, { params: { id: callId.value }, body: { messageId } })).name
+    emit('left')
+  } catch (error) {
+    formError.value = error instanceof ApiError ? error.message : 'The message could not be left'
+  }
+}
 async function end(): Promise<void> {
   if (callId.value && live.value) await call(hangUp, { params: { id: callId.value } }).catch(() => {})
   await look()
@@ -98,25 +115,43 @@ async function end(): Promise<void> {
 function reset(): void {
   if (live.value) void end()
   pause()
-  callId.value = uri.value = null
+  callId.value = uri.value = leaving.value = null
   phoneId.value = null
   state.value = formError.value = ''
   emit('phone', null)
 }
 watch(() => props.brief.prospect.id, reset)
-defineExpose({ ring, end })
+defineExpose({ ring, end, leaveMessage })
 </script>
 
 <template>
   <div class="line">
     <div v-if="callId" class="spread">
       <b class="num" role="status"
-        >{{ WORDS[state] }} <template v-if="live">{{ lasted }}</template></b
+        >{{ leaving === null ? WORDS[state] : `Leaving “${leaving}”` }} <template v-if="live">{{ lasted }}</template></b
       >
       <button v-if="live" class="plain chip clay" @click="end">{{ uri ? 'Call over' : 'Hang up' }} <kbd>H</kbd></button>
-      <button v-else class="plain chip pine" @click="ring">Call again <kbd>C</kbd></button>
+      <button v-else-if="leaving === null" class="plain chip pine" @click="ring">Call again <kbd>C</kbd></button>
     </div>
-    <div v-else-if="number" class="spread">
+    <div v-if="live && state === 'voicemail'" class="voicemail">
+      <template v-if="voicemail.messages?.length">
+        <button class="plain chip pine" @click="leaveMessage()">
+          Leave “{{ voicemail.messages[0]!.name }}” <kbd>V</kbd>
+        </button>
+        <button
+          v-for="one in voicemail.messages.slice(1)"
+          :key="one.id"
+          class="link small"
+          @click="leaveMessage(one.id)"
+        >
+          {{ one.name }}
+        </button>
+      </template>
+      <NuxtLink v-else-if="voicemail.messages" to="/account" class="link small"
+        >Record a message to leave here</NuxtLink
+      >
+    </div>
+    <div v-else-if="!callId && number" class="spread">
       <label v-if="usable.length > 1" class="grow"
         ><span class="sr">Number</span
         ><select :value="number.id" @change="phoneId = ($event.target as HTMLSelectElement).value">
@@ -130,13 +165,13 @@ defineExpose({ ring, end })
         >Call <kbd class="ml-2">C</kbd></v-btn
       >
     </div>
-    <b v-else class="mr-2">No number to call</b>
+    <b v-else-if="!callId" class="mr-2">No number to call</b>
     <button v-if="!session.onlyCalls" class="link small" @click="mending = true">
       {{ brief.prospect.phones.length + brief.prospect.emails.length ? 'Edit contact' : 'Add phone or email' }}
     </button>
     <v-dialog v-model="mending" max-width="400" aria-label="Contact"
       ><v-card class="pa-4"
-        ><ReachPanel :person="brief.prospect" @changed="emit('changed')" /><v-btn
+        ><LazyReachPanel :person="brief.prospect" @changed="emit('changed')" /><v-btn
           class="mt-2"
           variant="text"
           @click="mending = false"
@@ -180,5 +215,12 @@ defineExpose({ ring, end })
 }
 select {
   width: 100%;
+}
+.voicemail {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
+  align-items: center;
+  margin-top: 4px;
 }
 </style>

@@ -4,6 +4,7 @@ import type { Brief, OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk
 import type { ApiError } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { zonesInOrder } from '~/composables/zones'
+import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 /** The outcomes, each with what it will do to this person; what one must know is asked in its place. */
@@ -15,6 +16,7 @@ const props = defineProps<{
 const emit = defineEmits<{ log: [outcome: OutcomeChoice, details: OutcomeDetails] }>()
 const times = useTimes()
 const session = useSession()
+const notices = useNotices()
 const chosen = ref<string | null>(null)
 const root = ref<HTMLElement | null>(null)
 const given = reactive({
@@ -71,6 +73,12 @@ async function pick(outcome: OutcomeChoice): Promise<void> {
   if (!given.title) given.title = `${props.brief.prospect.firstName} and us`
   await nextTick()
   root.value?.querySelector<HTMLElement>('.asks input, .asks select, .asks textarea')?.focus()
+}
+/** A voicemail message was left: picks the outcome that says so. */
+function pickMessageLeft(): void {
+  const outcome = props.brief.outcomes.find((one) => one.leavesMessage && !one.blocked)
+  if (outcome) void pick(outcome)
+  else notices.say('Your message is playing. No outcome is set to log a voicemail: choose one.')
 }
 const named = () => `${given.firstName}${given.lastName}`.trim() !== ''
 /** What is still missing for an outcome, as a sentence; empty where nothing is. */
@@ -129,6 +137,7 @@ function restore(saved: ReturnType<typeof snapshot>): void {
   Object.assign(given, saved.given)
 }
 defineExpose({
+  pickMessageLeft,
   snapshot,
   restore,
   pickKey: (key: string) => {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, nextTick, reactive, ref, watch } from 'vue'
+import { useTimeout } from '@vueuse/core'
+import { computed, defineAsyncComponent, nextTick, reactive, ref, watch } from 'vue'
 import { settleEmail, type Brief } from '#shared/api/desk/desk'
 import { editProspect } from '#shared/api/prospects'
 import { call } from '~/api/call'
@@ -18,6 +19,10 @@ const times = useTimes()
 const notices = useNotices()
 const session = useSession()
 const root = ref<HTMLElement | null>(null)
+/** Below the fold: fetched once the first screen stands. */
+const isSettled = useTimeout(1_500)
+/** Fetched when an email is in hand; it stands by itself, whatever else of the page is still on its way. */
+const MailWriter = defineAsyncComponent({ loader: () => import('./MailWriter.vue'), suspensible: false })
 const dealing = ref(false)
 const box = ref<HTMLTextAreaElement | null>(null)
 const person = computed(() => props.brief.prospect)
@@ -216,12 +221,12 @@ defineExpose({
             :task-id="brief.task.id"
             @sent="emit('sent')"
           />
-          <LazyMailWriter v-else :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
+          <MailWriter v-else :brief="brief" :task-id="brief.task.id" @sent="emit('sent')" />
         </div>
       </section>
       <section v-else-if="brief.message && brief.task?.kind === 'email'" class="panel">
         <h3 class="mb-2">Look it over, then send <kbd>S</kbd></h3>
-        <LazyMailWriter
+        <MailWriter
           ref="writer"
           :key="brief.task.id"
           :brief="brief"
@@ -249,7 +254,12 @@ defineExpose({
       <h3>The thread</h3>
       <ThreadLine :touches="brief.touches" :since="person.createdAt" :now="brief.now" :next="next" />
     </section>
-    <LazyBestTime v-if="!person.stopCall" class="mt-3" :prospect-id="person.id" :first-name="person.firstName" />
+    <LazyBestTime
+      v-if="isSettled && !person.stopCall"
+      class="mt-3"
+      :prospect-id="person.id"
+      :first-name="person.firstName"
+    />
   </article>
 </template>
 

@@ -11,7 +11,7 @@ const desk = useDesk()
 const times = useTimes()
 type Group = QueueItem['group']
 const GROUPS: readonly { id: Group; label: string }[] = [
-  { id: 'promised', label: 'Promised call backs' },
+  { id: 'promised', label: 'Call backs' },
   { id: 'answer', label: 'Answer first' },
   { id: 'overdue_reached', label: 'Overdue, spoken to before' },
   { id: 'overdue', label: 'Overdue, never reached' },

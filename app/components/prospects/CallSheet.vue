@@ -19,12 +19,22 @@ import { useNotices } from '~/stores/notices'
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{
   prospectId: string
-  /** What it is opened for: to call, to log a call that was made elsewhere, or to book a meeting. */
-  purpose: 'call' | 'log' | 'meeting'
+  /** What it is opened for: to call, to log a call made elsewhere or by them to us, or to book a meeting. */
+  purpose: 'call' | 'log' | 'meeting' | 'incoming'
+  /** The number they called from, in E.164. */
+  number?: string
 }>()
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
 const brief = shallowRef<Brief | null>(null)
+/** How the call was made that each purpose is for, and the title of the sheet. */
+const MADE_AS = { call: null, log: 'elsewhere', meeting: 'elsewhere', incoming: 'incoming' } as const
+const TITLES = {
+  call: ['Call', 'Call'],
+  log: ['Log a call', 'Log a call with'],
+  meeting: ['Book a meeting', 'Book a meeting with'],
+  incoming: ['Incoming call', 'Call from'],
+} as const
 const madeAs = ref<'elsewhere' | 'incoming' | null>(null)
 const phoneId = ref<string | null>(null)
 const note = ref('')
@@ -32,7 +42,7 @@ const quality = ref<Quality>({})
 const went = ref<{ cycle(): void } | null>(null)
 const formError = ref<ApiError | null>(null)
 const panel = ref<InstanceType<typeof OutcomePanel> | null>(null)
-const line = ref<{ ring(): Promise<void>; end(): Promise<void> } | null>(null)
+const line = ref<{ ring(): Promise<void>; end(): Promise<void>; leaveMessage(): Promise<void> } | null>(null)
 const busy = ref(false)
 
 async function read(): Promise<void> {
@@ -44,20 +54,22 @@ async function read(): Promise<void> {
     return null
   })
 }
-watch(open, async (now) => {
+async function begin(now: boolean): Promise<void> {
   if (!now) return
-  madeAs.value = props.purpose === 'call' ? null : 'elsewhere'
+  madeAs.value = MADE_AS[props.purpose]
   formError.value = null
   quality.value = {}
   brief.value = null
   await read()
+  phoneId.value = (brief.value as Brief | null)?.prospect.phones.find((one) => one.number === props.number)?.id ?? null
   await nextTick()
   if (props.purpose === 'call') void line.value?.ring()
   const booking = (brief.value as Brief | null)?.outcomes.find(
     (outcome) => outcome.requiredInputs.includes('meeting') && outcome.key !== null,
   )
   if (props.purpose === 'meeting' && booking) panel.value?.pickKey(booking.key!)
-})
+}
+watch(open, begin, { immediate: true })
 watch(madeAs, () => {
   if (brief.value) void read()
 })
@@ -107,6 +119,7 @@ function onKey(event: KeyboardEvent): void {
   if (!open.value || isTyping(event) || event.ctrlKey || event.altKey || event.metaKey) return
   if (/^\d$/.test(event.key)) pick(event.key)
   else if (event.shiftKey && event.code.startsWith('Digit')) pick(`Shift+${event.code.slice(5)}`)
+  else if (event.key === 'v' && !panel.value?.isOpen()) void line.value?.leaveMessage()
   else if (event.key === 'w' && !panel.value?.isOpen()) went.value?.cycle()
 }
 // The whole window is listened to: a key may be pressed before the cursor is in the dialog.
@@ -114,24 +127,34 @@ useEventListener('keydown', onKey)
 </script>
 
 <template>
-  <v-dialog
-    v-model="open"
-    max-width="460"
-    scrollable
-    :aria-label="purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call' : 'Book a meeting'"
-  >
+  <v-dialog v-model="open" max-width="460" scrollable :aria-label="TITLES[purpose][0]">
     <v-card class="pa-4">
       <template v-if="brief">
         <h2 class="mb-2">
-          {{ purpose === 'call' ? 'Call' : purpose === 'log' ? 'Log a call with' : 'Book a meeting with' }}
-          {{ brief.prospect.name }}
+          {{ TITLES[purpose][1] }}
+          <NuxtLink v-if="purpose === 'incoming'" :to="`/prospects/${prospectId}`" class="link">{{
+            brief.prospect.name
+          }}</NuxtLink><template v-else>{{ brief.prospect.name }}</template>
         </h2>
+        <template v-if="purpose === 'incoming'">
+          <p class="dim small">
+            {{
+              [brief.prospect.title, brief.prospect.company?.name, brief.prospect.stage.name]
+                .filter(Boolean)
+                .join(' · ')
+            }}
+          </p>
+          <slot />
+          <p v-for="one in brief.notes.slice(0, 2)" :key="one.id" class="small last">{{ one.body }}</p>
+        </template>
         <CallLine
+          v-else
           ref="line"
           v-model:made-as="madeAs"
           :brief="brief"
           @phone="phoneId = $event"
           @called="read"
+          @left="panel?.pickMessageLeft()"
           @changed="read"
         />
         <label class="note">Note<textarea v-model="note" rows="2" maxlength="10000" /></label>
@@ -155,6 +178,11 @@ useEventListener('keydown', onKey)
 }
 textarea {
   font-size: 14px;
+}
+.last {
+  margin: 4px 0;
+  padding-left: 8px;
+  border-left: 2px solid var(--line);
 }
 .outs {
   overflow-y: auto;

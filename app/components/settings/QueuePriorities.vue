@@ -78,11 +78,11 @@ await Promise.all([
   <section ref="root">
     <h2>Queue</h2>
     <p class="dim mb-4">
-      What everyone works first on the Desk. Promised call backs and answers always come before it; what is overdue, due
-      and new follows. Reps who choose another order leave it out.
+      What everyone works first on the Desk. Call backs and answers always come before it; what is overdue, due and new
+      follows. Reps who choose another order leave it out.
     </p>
     <ol class="order">
-      <li class="fixed dim">Promised call backs</li>
+      <li class="fixed dim">Call backs</li>
       <li class="fixed dim">Answers</li>
       <li v-for="(row, index) in rows" :key="row.key" class="priority">
         <div class="what">

@@ -77,6 +77,8 @@ export type DomainEvent = EventBase &
         blockId?: Id
         details: OutcomeDetails
       }
+    /** They called and nobody answered; it rang for one user, or for everyone. */
+    | { kind: 'callMissed'; phoneId: Id; rangFor: Id | null }
     | { kind: 'taskPlanned'; task: ToDoKind; title: string; dueAt: Instant; ownerId: Id | null }
     | { kind: 'taskDone'; taskId: Id }
     | { kind: 'taskAssigned'; taskId: Id; ownerId: Id }

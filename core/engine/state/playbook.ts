@@ -44,6 +44,8 @@ export interface Outcome {
   requiredFields: readonly string[]
   /** Choices offered where a reason is asked. */
   reasons: readonly string[]
+  /** Whether it says that a voicemail was left. */
+  leavesMessage: boolean
   actions: readonly ConfiguredAction[]
   /** Kept for what was logged with it, no longer offered. */
   archived: boolean

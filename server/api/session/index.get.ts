@@ -1,5 +1,6 @@
 import { manages } from '#core/roles'
 import { me } from '#shared/api/session'
+import { env } from '../../environment'
 import { answer } from '../../http/answer'
 import { unreadCount } from '../../services/notifications/notifications'
 import { countProblems } from '../../services/system/problems'
@@ -28,6 +29,7 @@ export default answer(me, async ({ viewer }) => {
       currency: team.currency,
       callQualities: team.callQualities,
     },
+    incomingCalls: env().lineUrl !== null && env().lineSecret !== null,
     demo,
   }
 })

@@ -24,6 +24,8 @@ export interface Dialer {
   /** How the call goes; `since` is in the machine's time, for a stopwatch. */
   status(call: { ref: string | null; startedAt: number; endedAt: number | null }): Promise<CallState>
   hangUp(ref: string | null): Promise<void>
+  /** Plays a message into the voicemail box that has answered; the call ends with it. */
+  play(ref: string | null, message: { mediaType: string; content: Buffer }): Promise<void>
 }
 interface CallState {
   status: CallStatus
@@ -37,6 +39,9 @@ const ownPhone: Dialer = {
   status: async ({ startedAt, endedAt }) =>
     endedAt === null ? { status: 'own_phone', since: startedAt } : { status: 'ended', since: endedAt },
   hangUp: async () => {},
+  play: async () => {
+    throw new Refusal('refused', 'Messages are left by the dialer; on your own phone, leave it yourself')
+  },
 }
 
 /** The exchange at `base`, spoken to over HTTP and JSON. Throws Refusal where it does not answer. */
@@ -65,6 +70,30 @@ function exchange(base: string): Dialer {
     async hangUp(ref) {
       await ask(at(ref), { method: 'DELETE' })
     },
+    async play(ref, { mediaType, content }) {
+      const body = new Uint8Array(content)
+      await ask(`${at(ref)}/play`, { method: 'POST', headers: { 'content-type': mediaType }, body })
+    },
+  }
+}
+
+/** Calls that come in: answered and ended at the exchange. */
+interface IncomingLine {
+  /** Puts the caller through; gives whether they were still there. */
+  answer(ref: string): Promise<boolean>
+  /** Ends it; one that is over is left as it is. */
+  hangUp(ref: string): Promise<void>
+}
+
+/** The exchange, for the calls it announces; null where none is connected. */
+export function incomingLine(): IncomingLine | null {
+  const base = env().lineUrl
+  if (!base) return null
+  const ask = (path: string, method: 'POST' | 'DELETE') =>
+    fetch(`${base}/calls/${path}`, { method, signal: AbortSignal.timeout(4_000) }).catch(() => null)
+  return {
+    answer: async (ref) => Boolean((await ask(`${encodeURIComponent(ref)}/answer`, 'POST'))?.ok),
+    hangUp: async (ref) => void (await ask(encodeURIComponent(ref), 'DELETE')),
   }
 }
 

@@ -96,15 +96,18 @@ interface CallRow {
   /** By the machine's clock, as the line has it. */
   startedAt: Instant
   endedAt: Instant | null
+  /** When a voicemail message was left. */
+  voicemailAt: Instant | null
 }
 
-async function readCall(viewer: Viewer, id: Id): Promise<CallRow> {
+/** The viewer's own call; throws not_found for any other. */
+export async function readCall(viewer: Viewer, id: Id): Promise<CallRow> {
   const row = await firstRow(
     db().query<CallRow>(
       sql`
         select
           line_ref as ref, made_with as "madeWith", ms(now() - (world_now() - started_at)) as "startedAt",
-          ms(now() - (world_now() - ended_at)) as "endedAt"
+          ms(now() - (world_now() - ended_at)) as "endedAt", ms(voicemail_at) as "voicemailAt"
         from calls c
         where id = $1 and user_id = $2 and ${isStarted('c')}
       `,

@@ -106,6 +106,7 @@ export function choices(
         name: outcome.name,
         requiredInputs,
         reasons: [...outcome.reasons],
+        leavesMessage: outcome.leavesMessage,
         ...seen,
       }
     })

@@ -82,6 +82,8 @@ function inWords(row: NotificationRow): { sentence: string; to: string | null } 
       }
     case 'outcome':
       return { sentence: `${by} logged “${row.outcome ?? 'an outcome'}” with ${prospect}`, to: page }
+    case 'missed_call':
+      return { sentence: `Missed call from ${prospect}`, to: page }
     case 'email_failed':
       if (count > 1) return { sentence: `${many('email')} could not be sent`, to: '/problems' }
       return { sentence: `An email to ${prospect} could not be sent`, to: page ?? '/problems' }

@@ -188,6 +188,15 @@ const ERASE = [
     set address = 'erased-' || id || '@erased.invalid', status = 'bounced'
     where prospect_id in (select id from them)
   `,
+  sql`
+    update incoming_calls c
+    set number = ''
+    where c.number in (select n.number from phones n where n.prospect_id in (select id from them))
+      and not exists (
+        select from phones o
+        where o.number = c.number and o.prospect_id not in (select id from them)
+      )
+  `,
   sql`delete from phones where prospect_id in (select id from them)`,
   // What to-dos say was written for them where it is said to nobody else.
   sql`

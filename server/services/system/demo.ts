@@ -17,5 +17,6 @@ export async function demoAccounts() {
       limit 10
     `,
   )
-  return { mailboxUrl: env().mailboxUrl, accounts: rows.map((row) => ({ ...row, password: DEMO_PASSWORD })) }
+  const accounts = rows.map((row) => ({ ...row, password: DEMO_PASSWORD }))
+  return { mailboxUrl: env().mailboxUrl, telephonesUrl: env().lineUrl, accounts }
 }

@@ -6,6 +6,7 @@ import { picturesIn } from '#core/text/html'
 import type { StoredFile } from '#shared/api/email/files'
 import { db, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
+import { collectBytes } from '../access/collectBytes'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 
@@ -44,15 +45,11 @@ function refuse(message: string): never {
 export async function uploadFile(viewer: Viewer, given: string, bytes: AsyncIterable<Uint8Array>): Promise<StoredFile> {
   const name = given.replace(/[\u0000-\u001f"\\/]/g, '_')
   if (PROGRAMS.test(name)) refuse('Programs cannot be sent by email: receivers refuse them')
-  const chunks: Uint8Array[] = []
-  let size = 0
-  for await (const chunk of bytes) {
-    size += chunk.length
-    if (size > MOST_ATTACHED) refuse(`“${name}” is larger than ${MOST_ATTACHED / 1_000_000} MB`)
-    chunks.push(chunk)
-  }
+  const content = await collectBytes(bytes, MOST_ATTACHED, () =>
+    refuse(`“${name}” is larger than ${MOST_ATTACHED / 1_000_000} MB`),
+  )
+  const size = content.length
   if (!size) refuse(`“${name}” is empty`)
-  const content = Buffer.concat(chunks)
   const file = { id: randomUUID(), name, mediaType: mediaTypeOf(name, content), bytes: size }
   await db().query(
     sql`

@@ -1,4 +1,3 @@
-import { Webhook, WebhookVerificationError } from 'standardwebhooks'
 import { v5 as derivedId } from 'uuid'
 import { z } from 'zod'
 import { keywordAnswer, textKeyword, type TextKeyword } from '#core/text/textKeywords'
@@ -8,7 +7,7 @@ import { firstRow, sql } from '../../db/sql'
 import { AlreadyRecorded, recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { env } from '../../environment'
 import { log } from '../../log'
-import { Refusal } from '../access/errors'
+import { readCallback } from '../access/signedCallback'
 import { failText } from './deliver'
 import { queueText } from './send'
 
@@ -31,18 +30,7 @@ const CALLBACKS = '5d0f0b52-5b6c-4c6e-9a52-0c2f7c1f6d1e'
  * Throws where the signature is wrong, the time is over, or it is none.
  */
 export async function takeTextCallback(headers: Record<string, string>, raw: string): Promise<void> {
-  const settings = env().textGateway
-  if (!settings) throw new Refusal('not_found', 'There is no such address')
-  let given: unknown
-  try {
-    given = new Webhook(settings.secret).verify(raw, headers)
-  } catch (error) {
-    const unsigned = error instanceof WebhookVerificationError
-    throw new Refusal(unsigned ? 'not_allowed' : 'invalid', unsigned ? 'The signature is wrong' : 'This is not JSON')
-  }
-  const callback = callbackSchema.safeParse(given)
-  if (!callback.success) throw new Refusal('invalid', 'This is no callback about a text')
-  const { data } = callback
+  const data = readCallback(env().textGateway?.secret, { headers, raw }, callbackSchema, 'text')
   if (data.type === 'text.failed') return failText(data.id, data.error)
   if (data.type === 'text.received') return receiveText(headers['webhook-id']!, data)
   await db().query(sql`update text_messages set status = 'delivered' where id = $1 and status in ('queued', 'sent')`, [

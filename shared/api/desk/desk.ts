@@ -10,6 +10,7 @@ export const outcomeSchema = z.object({
   name: z.string(),
   requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
   reasons: z.array(z.string()),
+  leavesMessage: z.boolean().describe('Whether it says that a voicemail was left'),
   /** What it will do to this person, computed by the function that does it. */
   summary: z.string(),
   /** Why it cannot be chosen now; null when it can. */

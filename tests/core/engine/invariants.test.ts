@@ -109,6 +109,7 @@ const act = fc.record({
     'click',
     'text',
     'textIn',
+    'missed',
     'consent',
   ),
   cadence: fc.constantFrom('mixed', 'calls', 'varied', 'varied', 'forked', 'forked'),
@@ -177,6 +178,11 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
     }
     case 'textIn':
       return { ...about, kind: 'textReceived', messageId: about.id }
+    case 'missed': {
+      const row = pick(mine('phone'))
+      const rangFor = given.pick % 2 ? 'rep' : null
+      return row && { ...about, kind: 'callMissed', phoneId: row.id, rangFor, actorId: null }
+    }
     case 'consent': {
       const row = pick(mine('phone'))
       const to = (['stopped', 'given', 'declined'] as const)[given.pick % 3]!

@@ -222,6 +222,7 @@ describe('work that is done in another way', () => {
           requiredInputs: [],
           requiredFields: [],
           reasons: [],
+          leavesMessage: false,
           actions: [],
           archived: false,
         },

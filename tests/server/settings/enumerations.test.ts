@@ -50,6 +50,8 @@ const COLUMNS: Record<string, Readonly<Record<string, string>> | null> = {
   'email_messages.email_type': enumerations.EMAIL_TYPES,
   'email_messages.status': enumerations.EMAIL_STATUSES,
   'replies.kind': enumerations.INCOMING_KINDS,
+  'incoming_calls.status': enumerations.INCOMING_CALL_STATUSES,
+  'voicemail_messages.media_type': null,
   'tasks.kind': enumerations.TASK_KINDS,
   'tasks.status': enumerations.TASK_STATUSES,
   'touches.kind': enumerations.TOUCH_KINDS,

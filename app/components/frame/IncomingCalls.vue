@@ -1,0 +1,224 @@
+<script setup lang="ts">
+import { useEventListener, useIntervalFn } from '@vueuse/core'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import {
+  answerIncomingCall,
+  endIncomingCall,
+  listIncomingCalls,
+  markIncomingCallSeen,
+  type IncomingCall,
+} from '#shared/api/desk/incoming'
+import { call } from '~/api/call'
+import { stopwatch, useTimes } from '~/composables/times'
+import { useNotices } from '~/stores/notices'
+import { useSession } from '~/stores/session'
+
+/**
+ * Calls that come in: a card over whatever is shown, with who it is by the number. Answered, it opens the sheet on
+ * which the call is logged; nothing that is typed below is touched.
+ */
+const emit = defineEmits<{ /** A person with this number is to be added. */ add: [number: string] }>()
+const times = useTimes()
+const notices = useNotices()
+const session = useSession()
+const calls = shallowRef<IncomingCall[]>([])
+/** Calls that were answered here and are over, until they are logged or put away. */
+const over = shallowRef<IncomingCall[]>([])
+const tick = ref(Date.now())
+const busy = ref(false)
+/** The call whose sheet is open, and with whom. */
+const logging = shallowRef<{ call: IncomingCall; prospectId: string } | null>(null)
+const sheetOpen = ref(false)
+/** While one is being logged, only what rings lies over its sheet, which says how it stands. */
+const shown = computed(() =>
+  [...calls.value, ...over.value].filter((one) => !sheetOpen.value || one.status === 'ringing'),
+)
+const ringing = computed(() => calls.value.find((one) => one.status === 'ringing'))
+
+async function read(): Promise<void> {
+  const answer = await call(listIncomingCalls).catch(() => null)
+  if (!answer) return
+  const ended = calls.value.filter(
+    (one) => one.status === 'answered' && one.people.length && !answer.calls.some((other) => other.id === one.id),
+  )
+  over.value = [...over.value, ...ended.filter((one) => !over.value.some((other) => other.id === one.id))]
+  calls.value = answer.calls
+}
+onMounted(read)
+useIntervalFn(read, 2_500)
+useIntervalFn(() => {
+  tick.value = Date.now()
+}, 500)
+const nameOf = (one: IncomingCall) => one.people[0]?.name ?? one.shown
+/** The title of the window says it, too, for who works in another one. */
+let plainTitle = ''
+watch(
+  () => ringing.value && `${nameOf(ringing.value)} is calling`,
+  (now, before) => {
+    if (!before) plainTitle = document.title
+    if (now) document.title = `${now} · ${plainTitle}`
+    else if (before && document.title.startsWith(before)) document.title = plainTitle
+  },
+)
+
+/** Does something to a call once at a time, and reads how things stand then. */
+async function act(work: () => Promise<unknown>): Promise<boolean> {
+  if (busy.value) return false
+  busy.value = true
+  const done = await work().then(
+    () => true,
+    (error: unknown) => {
+      notices.error(error)
+      return false
+    },
+  )
+  await read()
+  busy.value = false
+  return done
+}
+async function answer(one: IncomingCall): Promise<void> {
+  const [person] = one.people
+  if ((await act(() => call(answerIncomingCall, { params: { id: one.id } }))) && person) log(one, person.id)
+}
+const end = (one: IncomingCall) => act(() => call(endIncomingCall, { params: { id: one.id } }))
+function log(one: IncomingCall, prospectId: string): void {
+  logging.value = { call: one, prospectId }
+  sheetOpen.value = true
+}
+function putAway(one: IncomingCall): void {
+  over.value = over.value.filter((other) => other.id !== one.id)
+  if (one.status === 'missed') void act(() => call(markIncomingCallSeen, { params: { id: one.id } }))
+}
+/** The outcome is logged: the call is over with it, as one that was made from here. */
+async function logged(): Promise<void> {
+  const done = logging.value!.call
+  if (calls.value.some((one) => one.id === done.id)) await end(done)
+  putAway(done)
+  window.dispatchEvent(new Event('world-moved'))
+}
+/** Keys that work while typing, too: a ring does not wait. */
+function onKey(event: KeyboardEvent): void {
+  if (!event.altKey || event.ctrlKey || event.metaKey || event.repeat) return
+  const live = calls.value.find((one) => one.status === 'answered')
+  if (event.code === 'KeyC' && ringing.value) void answer(ringing.value)
+  else if (event.code === 'KeyH' && (live ?? ringing.value)) void end((live ?? ringing.value)!)
+  else return
+  event.preventDefault()
+}
+useEventListener('keydown', onKey)
+const TITLES = { ringing: 'is calling', answered: 'on the line', missed: 'called', over: 'called' } as const
+/** The call whose sheet is open, while it lasts. */
+const onSheet = computed(() =>
+  calls.value.find((one) => one.status === 'answered' && one.id === logging.value?.call.id),
+)
+const isOver = (one: IncomingCall) => over.value.includes(one)
+</script>
+
+<template>
+  <div class="incoming" aria-live="assertive">
+    <section
+      v-for="one in shown"
+      :key="one.id"
+      class="one"
+      :class="one.status"
+      :aria-label="`Call from ${nameOf(one)}`"
+    >
+      <div class="grow">
+        <p>
+          <b>{{ nameOf(one) }}</b>
+          {{ isOver(one) ? 'called. The call is over' : TITLES[one.status] }}
+          <span v-if="one.status === 'missed'" class="num">at {{ times.clock(one.at) }}</span
+          ><span v-else-if="!isOver(one)" class="num">{{ stopwatch(tick - one.since) }}</span>
+        </p>
+        <p class="dim small">
+          <template v-if="one.people.length">{{
+            [one.people[0]!.company, one.shown].filter(Boolean).join(' · ')
+          }}</template>
+          <template v-else>Nobody here has this number.</template>
+          <template v-if="one.people.length > 1">
+            Also with this number:
+            <button
+              v-for="other in one.people.slice(1)"
+              :key="other.id"
+              class="link"
+              :disabled="one.status === 'ringing'"
+              @click="log(one, other.id)"
+            >
+              {{ other.name }}
+            </button>
+          </template>
+        </p>
+      </div>
+      <template v-if="one.status === 'ringing'">
+        <v-btn color="primary" size="small" :disabled="busy" @click="answer(one)"
+          >Answer <kbd class="ml-2">Alt C</kbd></v-btn
+        >
+        <v-btn size="small" variant="outlined" :disabled="busy" @click="end(one)"
+          >Decline <kbd class="ml-2">Alt H</kbd></v-btn
+        >
+      </template>
+      <template v-else>
+        <v-btn v-if="one.people.length" color="primary" size="small" @click="log(one, one.people[0]!.id)"
+          >Log the call</v-btn
+        >
+        <v-btn v-else-if="!session.onlyCalls" color="primary" size="small" @click="emit('add', one.shown)"
+          >Add person</v-btn
+        >
+        <v-btn v-if="one.status === 'answered' && !isOver(one)" size="small" variant="outlined" @click="end(one)"
+          >Hang up <kbd class="ml-2">Alt H</kbd></v-btn
+        >
+        <v-btn v-else size="small" variant="text" @click="putAway(one)">Dismiss</v-btn>
+      </template>
+    </section>
+    <LazyCallSheet
+      v-if="logging"
+      :key="logging.call.id + logging.prospectId"
+      v-model="sheetOpen"
+      :prospect-id="logging.prospectId"
+      purpose="incoming"
+      :number="logging.call.number"
+      @done="logged"
+    >
+      <p v-if="onSheet" class="spread">
+        <b class="num" role="status">On the line {{ stopwatch(tick - onSheet.since) }}</b>
+        <button class="plain chip clay" @click="end(onSheet)">Hang up <kbd>Alt H</kbd></button>
+      </p>
+      <p v-else class="dim" role="status">The call is over.</p>
+    </LazyCallSheet>
+  </div>
+</template>
+
+<style scoped>
+.incoming {
+  position: fixed;
+  left: 50%;
+  top: 54px;
+  transform: translateX(-50%);
+  z-index: 2500;
+  display: grid;
+  gap: 6px;
+  width: min(620px, calc(100vw - 32px));
+}
+.one {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-left: 4px solid var(--stone);
+  border-radius: 8px;
+  box-shadow: 0 6px 22px rgb(31 43 39 / 16%);
+  padding: 10px 14px;
+}
+.one.ringing {
+  border-left-color: var(--amber);
+}
+.one.answered {
+  border-left-color: var(--pine);
+}
+@media (max-width: 560px) {
+  .one {
+    flex-wrap: wrap;
+  }
+}
+</style>

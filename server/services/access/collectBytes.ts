@@ -1,0 +1,23 @@
+/** How much of an upload that is too large is still read, so that its sender gets the answer: this many times the most. */
+const PATIENCE = 5
+
+/**
+ * Collects the bytes of an upload. `refuse` is called at its end where there are more than `most`, or earlier where
+ * there is no end to it, and throws.
+ */
+export async function collectBytes(
+  bytes: AsyncIterable<Uint8Array>,
+  most: number,
+  refuse: () => never,
+): Promise<Buffer> {
+  const chunks: Uint8Array[] = []
+  let size = 0
+  for await (const chunk of bytes) {
+    size += chunk.length
+    if (size <= most) chunks.push(chunk)
+    else if (size > most * PATIENCE) refuse()
+    else chunks.length = 0
+  }
+  if (size > most) refuse()
+  return Buffer.concat(chunks)
+}

@@ -1,0 +1,50 @@
+import { z } from 'zod'
+import { INCOMING_CALL_STATUSES, valuesOf } from '#core/enumerations'
+import { endpoint, id, instant, withId } from '../endpoint'
+
+/** Calls that come in over the exchange. */
+
+export const listIncomingCalls = endpoint({
+  method: 'get',
+  path: '/api/incoming-calls',
+  callers: true,
+  summary: 'Calls that ring for the viewer, that they have answered, and missed calls of unknown numbers',
+  response: z.object({
+    calls: z.array(
+      z.object({
+        id,
+        number: z.string().describe('E.164'),
+        shown: z.string(),
+        status: z.enum(valuesOf(INCOMING_CALL_STATUSES)),
+        at: instant.describe('When it rang or, once answered, was answered'),
+        since: instant.describe('The same moment by the machine’s clock, for a stopwatch'),
+        people: z
+          .array(z.object({ id, name: z.string(), company: z.string().nullable() }))
+          .describe('Who has the number, the one who was called on it last first'),
+      }),
+    ),
+  }),
+})
+export type IncomingCall = z.output<typeof listIncomingCalls.response>['calls'][number]
+
+export const answerIncomingCall = endpoint({
+  method: 'post',
+  path: '/api/incoming-calls/{id}/answer',
+  callers: true,
+  summary: 'Answer a call that rings',
+  params: withId,
+})
+export const endIncomingCall = endpoint({
+  method: 'post',
+  path: '/api/incoming-calls/{id}/hang-up',
+  callers: true,
+  summary: 'End a call that was answered, or decline one that rings',
+  params: withId,
+})
+export const markIncomingCallSeen = endpoint({
+  method: 'post',
+  path: '/api/incoming-calls/{id}/seen',
+  callers: true,
+  summary: 'Take a missed call of an unknown number off the screen, for everyone',
+  params: withId,
+})

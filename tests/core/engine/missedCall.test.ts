@@ -1,0 +1,48 @@
+import { describe, expect, it } from 'vitest'
+import { ofProspect } from '../../../core/engine/state/engineState'
+import { whyInWords } from '../../../core/queue/why'
+import { NOW } from '../../fixtures/engineStates'
+import { world } from '../../fixtures/eventWorld'
+
+const missed = (rangFor: string | null = null) =>
+  ({ kind: 'callMissed', prospectId: 'ann', phoneId: 'ann#', rangFor, actorId: null }) as never
+
+describe('a call that nobody answered', () => {
+  it('is called back at once by who it rang for, who is notified', () => {
+    const now = world()
+    now.happen({ kind: 'prospectAdded', prospectId: 'ann' } as never)
+    const { problems } = now.happen(missed())
+    expect(problems).toEqual([])
+    // The first contact that was planned gives way.
+    expect(now.tasks('ann')).toEqual(['call_back'])
+    const [task] = ofProspect(now.now, 'task', 'ann').filter((one) => one.status === 'open')
+    expect(task).toMatchObject({ dueAt: NOW, ownerId: 'rep' })
+    expect(Object.values(now.now.notification)).toMatchObject([{ kind: 'missed_call', userId: 'rep' }])
+    const facts = { ...task!, step: null, steps: null, attempts: 0, everReached: false }
+    expect(whyInWords(facts, NOW + 7 * 60_000)).toBe('called us 7 min ago')
+    expect(whyInWords({ ...facts, title: 'Call back as agreed' }, NOW)).toBe('promised a call back')
+  })
+
+  it('makes one call back, however often they call', () => {
+    const now = world()
+    now.happen(missed('rep'))
+    now.happen(missed('rep'))
+    expect(now.tasks('ann')).toEqual(['call_back'])
+  })
+
+  it('is answered another way where they asked for no calls', () => {
+    const now = world()
+    now.happen({ kind: 'stopSet', prospectId: 'ann', channel: 'call', on: true } as never)
+    now.happen(missed('rep'))
+    expect(now.tasks('ann')).toContain('task')
+    expect(now.tasks('ann')).not.toContain('call_back')
+  })
+
+  it('leaves a cadence as it is', () => {
+    const now = world()
+    now.happen({ kind: 'enrolled', prospectId: 'ann', cadenceId: 'calls' } as never)
+    const before = now.enrollment('ann')
+    now.happen(missed('rep'))
+    expect(now.enrollment('ann')).toEqual(before)
+  })
+})
