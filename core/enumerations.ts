@@ -300,6 +300,19 @@ export const INCOMING_CALL_STATUSES = {
   missed: 'missed',
 } as const
 
+/**
+ * What became of the recording of a call: `stopped` by the rep, `ready` at the exchange, `lost` where it could not be
+ * fetched.
+ */
+export const CALL_RECORDINGS = {
+  on: 'on',
+  stopped: 'stopped',
+  ready: 'ready',
+  saved: 'saved',
+  lost: 'lost',
+  deleted: 'deleted',
+} as const
+
 /** What recorded sound may be. */
 export const AUDIO_TYPES = { 'audio/wav': 'WAV', 'audio/ogg': 'OGG' } as const
 export type AudioType = keyof typeof AUDIO_TYPES

@@ -29,6 +29,7 @@ import * as settings from './api/settings/settings'
 import * as setup from './api/settings/setup'
 import * as stages from './api/settings/stages'
 import * as team from './api/team'
+import * as recording from './api/settings/recording'
 import * as voicemail from './api/desk/voicemail'
 import * as testEmails from './api/email/testEmails'
 
@@ -40,6 +41,7 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     find,
     incoming,
     voicemail,
+    recording,
     prospects,
     lists,
     fields,

@@ -19,6 +19,7 @@ const GROUPS = [
       { to: '/settings/stages', label: 'Stages and gates' },
       { to: '/settings/deal-stages', label: 'Deal stages' },
       { to: '/settings/queue', label: 'Queue' },
+      { to: '/settings/calls', label: 'Calls' },
       { to: '/settings/score', label: 'Score' },
       { to: '/settings/sending', label: 'Sending' },
     ],

@@ -16,6 +16,7 @@ import { runImport } from '../imports/run'
 import { deleteOldUploads } from '../imports/upload'
 import { learnCallHours } from '../services/bestTime/learn'
 import { endForgottenCalls } from '../services/incomingCalls/receive'
+import { deleteOldRecordings, fetchRecording } from '../services/recordings/recordings'
 import { runBulk } from '../services/bulk/runBulk'
 import { emailNotifications, forgetOldNotifications } from '../services/email/notificationEmails'
 import { rescore } from '../services/fields/score'
@@ -153,7 +154,9 @@ async function workOutHolidays(): Promise<void> {
 }
 
 /** Jobs that come round by the clock, once for all workers, as crontab lines. */
-const CRONTAB = ['20 * * * * learnCallHours', '* * * * * endForgottenCalls'].join('\n')
+const CRONTAB = ['20 * * * * learnCallHours', '* * * * * endForgottenCalls', '40 * * * * deleteOldRecordings'].join(
+  '\n',
+)
 
 /**
  * Runs the long jobs, and notes in which name the job runner locks this process's jobs, so that a successor can free
@@ -193,6 +196,9 @@ async function runJobs(
           rescore: async () => rescore(),
           learnCallHours: async () => learnCallHours(),
           endForgottenCalls: async () => endForgottenCalls(),
+          deleteOldRecordings: async () => void (await deleteOldRecordings()),
+          fetchRecording: async (payload, { job }) =>
+            fetchRecording((payload as { id: string }).id, job.attempts >= job.max_attempts),
           sendText: async (payload, { job }) =>
             deliverText((payload as { id: string }).id, job.attempts >= job.max_attempts),
           sendSystemEmail: async (payload) => sendSystemEmail((payload as { id: string }).id),

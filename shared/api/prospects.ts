@@ -175,6 +175,7 @@ export const historyEntrySchema = z.object({
   canUndo: z.boolean(),
   /** The shape of its knot on the thread; null for what is no touch. */
   knot: knotKind.nullable(),
+  recording: z.object({ callId: id, seconds: z.number() }).nullable().describe('Of a call, where it is kept'),
 })
 export type HistoryEntry = z.infer<typeof historyEntrySchema>
 

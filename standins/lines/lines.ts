@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
+import { writeWav } from '../../core/audio/audioLength'
 import { callBack, type CallbackSettings } from '../callback'
 import { telephonesPage } from './page'
 
@@ -18,6 +19,7 @@ interface Call {
   endedAt: number | null
   /** The message that was left. */
   message?: { mediaType: string; content: Buffer }
+  isRecorded?: boolean
 }
 
 /**
@@ -72,6 +74,16 @@ export interface Exchange {
   close: () => Promise<void>
 }
 
+/** What is heard on a recorded call of the stand-in: a low hum, as long as the call was (ms), for a minute at most. */
+function hum(length: number): Uint8Array {
+  const rate = 4_000
+  const samples = new Float32Array(Math.ceil((Math.min(length, 60_000) / 1_000) * rate))
+  return writeWav(
+    samples.map((_, index) => 0.2 * Math.sin((2 * Math.PI * 220 * index) / rate)),
+    rate,
+  )
+}
+
 const isNumber = (text: string | null | undefined): text is string => /^\+[1-9]\d{1,14}$/.test(text ?? '')
 
 async function bytesOf(request: IncomingMessage): Promise<Buffer> {
@@ -93,7 +105,12 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
   function end(id: string): void {
     const call = calls.get(id)
     if (!call || call.endedAt !== null) return
+    const before = statusOf(call, ringMs, Date.now())
     call.endedAt = Date.now()
+    if (call.isRecorded && before.status === 'answered') {
+      call.answeredAt = before.since
+      void callBack(settings, { type: 'call.recorded', id })
+    }
     if (call.behavior === 'waits') void callBack(settings, { type: 'call.ended', id })
   }
   /** A recipient calls; gives the id of the call. */
@@ -126,11 +143,12 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
       return response.end(telephonesPage(called, left, current ?? null))
     }
     if (section === 'calls' && !name && request.method === 'POST') {
-      const { to } = JSON.parse(body || '{}') as { to?: string }
+      const { to, record } = JSON.parse(body || '{}') as { to?: string; record?: boolean }
       if (!isNumber(to)) return answer(400, { error: 'A call needs a number in E.164' })
       const id = randomUUID()
       const behavior = behaviors.get(to) ?? usualBehavior(to)
-      calls.set(id, { number: to, startedAt: Date.now(), behavior, answeredAt: null, endedAt: null })
+      const isRecorded = record === true
+      calls.set(id, { number: to, startedAt: Date.now(), behavior, answeredAt: null, endedAt: null, isRecorded })
       if (!called.includes(to)) called.unshift(to)
       return answer(201, { id })
     }
@@ -149,12 +167,20 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
       setTimeout(() => end(name!), ringMs)
       return answer(202, {})
     }
+    if (section === 'calls' && call && part === 'recording' && request.method === 'DELETE') {
+      call.isRecorded = false
+      return answer(200, {})
+    }
+    if (section === 'calls' && call?.isRecorded && call.answeredAt !== null && part === 'recording') {
+      response.writeHead(200, { 'content-type': 'audio/wav' })
+      return response.end(hum((call.endedAt ?? Date.now()) - call.answeredAt))
+    }
     if (section === 'calls' && call?.message && part === 'message' && request.method === 'GET') {
       response.writeHead(200, { 'content-type': call.message.mediaType })
       return response.end(call.message.content)
     }
-    if (section === 'calls' && call && request.method === 'GET') return state()
-    if (section === 'calls' && call && request.method === 'DELETE') {
+    if (section === 'calls' && call && !part && request.method === 'GET') return state()
+    if (section === 'calls' && call && !part && request.method === 'DELETE') {
       end(name!)
       return state()
     }

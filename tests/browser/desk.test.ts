@@ -24,6 +24,7 @@ test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
     '/settings/fields',
     '/settings/score',
     '/settings/queue',
+    '/settings/calls',
     '/account',
   ]
   await page.goto('/prospects')

@@ -236,6 +236,7 @@ test('the owner of a person is changed where the person is corrected, and the li
   await expect(page.getByRole('heading', { name: `Odalys Marchetti-${stamp}` })).toBeVisible()
   await page.getByRole('button', { name: 'Edit', exact: true }).click()
   await pick(page, 'Owner', 'Joaquin Pell')
+  await expect(page.getByRole('listbox')).toHaveCount(0)
   await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText('Owned by Joaquin Pell')).toBeVisible()
   await page.goto('/prospects')

@@ -2,6 +2,7 @@
 import { useIntervalFn } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { callState, dial, hangUp, type Brief } from '#shared/api/desk/desk'
+import { stopRecording } from '#shared/api/settings/recording'
 import { leaveVoicemail } from '#shared/api/desk/voicemail'
 import { ApiError, call } from '~/api/call'
 import { stopwatch, useTimes } from '~/composables/times'
@@ -32,6 +33,8 @@ const since = ref(0)
 const uri = ref<string | null>(null)
 const phoneLink = ref<HTMLAnchorElement | null>(null)
 const tick = ref(Date.now())
+/** Whether the call is recorded, and announced as that. */
+const recorded = ref(false)
 const formError = ref('')
 const voicemail = useVoicemail()
 /** The message that is left; it plays on by itself. */
@@ -88,6 +91,7 @@ async function ring(): Promise<void> {
     emit('phone', made.phoneId)
     emit('called')
     uri.value = made.uri
+    recorded.value = made.recorded
     state.value = made.uri ? 'own_phone' : 'ringing'
     since.value = Date.now()
     resume()
@@ -108,6 +112,17 @@ async function leaveMessage(messageId: string | null = null): Promise<void> {
     formError.value = error instanceof ApiError ? error.message : 'The message could not be left'
   }
 }
+/** They do not want to be recorded: nothing of it is kept. */
+async function stopRecord(): Promise<void> {
+  if (!callId.value) return
+  formError.value = ''
+  try {
+    await call(stopRecording, { params: { id: callId.value } })
+    recorded.value = false
+  } catch (error) {
+    formError.value = error instanceof ApiError ? error.message : 'The recording could not be stopped'
+  }
+}
 async function end(): Promise<void> {
   if (callId.value && live.value) await call(hangUp, { params: { id: callId.value } }).catch(() => {})
   await look()
@@ -118,6 +133,7 @@ function reset(): void {
   callId.value = uri.value = leaving.value = null
   phoneId.value = null
   state.value = formError.value = ''
+  recorded.value = false
   emit('phone', null)
 }
 watch(() => props.brief.prospect.id, reset)
@@ -193,6 +209,10 @@ defineExpose({ ring, end, leaveMessage })
         >Log a call: <button class="link small" @click="madeAs = 'elsewhere'">on another phone</button> <kbd>L</kbd> ·
         <button class="link small" @click="madeAs = 'incoming'">they called us</button></template
       >
+    </p>
+    <p v-if="recorded && live" class="small dim">
+      Recorded, as was announced.
+      <button class="link small" @click="stopRecord">Stop and delete</button>
     </p>
     <p v-if="uri && live" class="small dim">
       Your phone does not dial? <a ref="phoneLink" class="link" :href="uri">{{ number?.shown }}</a>

@@ -20,6 +20,13 @@ const times = useTimes()
         </p>
         <p v-if="entry.body" class="pre quote">{{ entry.body }}</p>
         <p v-if="entry.note" class="pre quote">{{ entry.note }}</p>
+        <audio
+          v-if="entry.recording"
+          controls
+          preload="none"
+          :src="`/api/calls/${entry.recording.callId}/recording`"
+          :aria-label="`Recording of the call, ${times.moment(entry.at)}`"
+        />
         <ul v-if="entry.changes.length">
           <li v-for="(change, index) in entry.changes" :key="index">
             {{ change.summary }} <span class="dim small">· {{ change.cause }}</span>
@@ -63,6 +70,11 @@ const times = useTimes()
   margin: 3px 0;
   max-height: 200px;
   overflow: auto;
+}
+audio {
+  height: 32px;
+  margin: 4px 0;
+  max-width: 100%;
 }
 .when {
   padding-top: 1px;

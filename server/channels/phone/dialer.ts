@@ -20,7 +20,7 @@ export interface Started {
 export interface Dialer {
   kind: DialerKind
   /** Starts a call to an E.164 number. */
-  dial(number: string): Promise<Started>
+  dial(number: string, isRecorded: boolean): Promise<Started>
   /** How the call goes; `since` is in the machine's time, for a stopwatch. */
   status(call: { ref: string | null; startedAt: number; endedAt: number | null }): Promise<CallState>
   hangUp(ref: string | null): Promise<void>
@@ -56,11 +56,11 @@ function exchange(base: string): Dialer {
   const at = (ref: string | null) => `/calls/${encodeURIComponent(ref ?? '')}`
   return {
     kind: 'dialer',
-    async dial(number) {
+    async dial(number, isRecorded) {
       const response = await ask('/calls', {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ to: number }),
+        body: JSON.stringify({ to: number, ...(isRecorded && { record: true, announce: true }) }),
       })
       return { ref: ((await response.json()) as { id: string }).id, uri: null }
     },
@@ -94,6 +94,31 @@ export function incomingLine(): IncomingLine | null {
   return {
     answer: async (ref) => Boolean((await ask(`${encodeURIComponent(ref)}/answer`, 'POST'))?.ok),
     hangUp: async (ref) => void (await ask(encodeURIComponent(ref), 'DELETE')),
+  }
+}
+
+/** Recordings at the exchange. */
+interface RecordingLine {
+  /** The answer with the sound of a call, or without; null where the exchange does not answer. */
+  fetch(ref: string): Promise<Response | null>
+  /** Stops a recording and deletes it there; gives whether that is certain. */
+  remove(ref: string): Promise<boolean>
+}
+
+/** The recordings of the exchange; null where none is connected. */
+export function recordingLine(): RecordingLine | null {
+  const base = env().lineUrl
+  if (!base) return null
+  const ask = (ref: string, method: 'GET' | 'DELETE', ms: number) =>
+    fetch(`${base}/calls/${encodeURIComponent(ref)}/recording`, { method, signal: AbortSignal.timeout(ms) }).catch(
+      () => null,
+    )
+  return {
+    fetch: (ref) => ask(ref, 'GET', 120_000),
+    remove: async (ref) => {
+      const response = await ask(ref, 'DELETE', 4_000)
+      return response !== null && (response.ok || response.status === 404)
+    },
   }
 }
 

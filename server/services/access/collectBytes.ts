@@ -1,4 +1,4 @@
-/** How much of an upload that is too large is still read, so that its sender gets the answer: this many times the most. */
+/** So many times the most is still read of an upload that is too large, so that its sender gets the answer. */
 const PATIENCE = 5
 
 /**

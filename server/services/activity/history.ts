@@ -36,6 +36,7 @@ interface Row {
   unfilled: Id | null
   reply: string | null
   undone: boolean
+  recording: HistoryEntry['recording']
   /** It happened to this row, not to one that was merged into it. */
   own: boolean
   /** It happened to this person, or to one who was merged into them; else to a colleague. */
@@ -126,6 +127,14 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         ) as reply,
         exists (select from events x where x.kind = 'undone' and x.payload ->> 'targetId' = h.id::text) as undone,
         (
+          select json_build_object('callId', c.id, 'seconds', r.seconds)
+          from calls c
+            join call_recordings r on r.call_id = c.id and r.delete_at > world_now()
+          where c.logged_by = h.id
+          order by c.started_at desc
+          limit 1
+        ) as recording,
+        (
           select coalesce(
             json_agg(
               json_build_object(
@@ -177,6 +186,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
     by: row.by,
     note: row.theirs ? row.note : null,
     undone: row.undone,
+    recording: row.theirs ? row.recording : null,
     knot: row.undone || !row.theirs ? null : (eventKind(row.kind)?.knot ?? null),
     title: titleOf(row),
     body: !row.theirs

@@ -21,6 +21,8 @@ interface Dialed {
   phoneId: Id
   number: string
   uri: string | null
+  /** Whether it is recorded, which the exchange announces. */
+  recorded: boolean
 }
 
 /**
@@ -47,37 +49,53 @@ export async function dial(
     throw new Refusal('refused', `Outside calling hours there. Call from ${opensAt} your time`)
   }
   const by = dialer(viewer.callsWith ?? 'dialer')
+  const recorded = by.kind === 'dialer' && (await recordsCalls())
   try {
     await db().query(
       sql`
-        insert into calls (id, user_id, prospect_id, phone_id, started_at, made_with)
-        values ($1, $2, $3, $4, world_now(), $5)
+        insert into calls (id, user_id, prospect_id, phone_id, started_at, made_with, recording)
+        values ($1, $2, $3, $4, world_now(), $5, $6)
       `,
-      [id, viewer.id, prospectId, phone.id, by.kind],
+      [id, viewer.id, prospectId, phone.id, by.kind, recorded ? 'on' : null],
     )
   } catch (error) {
     if (breaksUnique(error, 'calls_pkey')) throw new Refusal('conflict', 'This call has already been started')
     throw error
   }
   try {
-    const { ref, uri } = await by.dial(phone.number)
+    const { ref, uri } = await by.dial(phone.number, recorded)
     if (ref !== null) await db().query(sql`update calls set line_ref = $2 where id = $1`, [id, ref])
-    return { id, phoneId: phone.id, number: phone.number, uri }
+    return { id, phoneId: phone.id, number: phone.number, uri, recorded }
   } catch (error) {
     await db().query(sql`update calls set ended_at = world_now() where id = $1`, [id])
     throw error
   }
 }
 
+/** Whether the team records its calls. */
+async function recordsCalls(): Promise<boolean> {
+  const team = await firstRow(db().query<{ on: boolean }>(sql`select records_calls as on from team`))
+  return team!.on
+}
+
 /** Whether a call was started: the line has taken it, or it was given to the user's own phone. */
 export const isStarted = (alias: string) => `(${alias}.line_ref is not null or ${alias}.made_with = 'own_phone')`
+
+interface MadeRow {
+  phoneId: Id
+  number: string
+  madeWith: DialerKind
+  recorded: boolean
+}
 
 /** A call that has been made under this id; null for none. */
 async function callOf(viewer: Viewer, id: Id): Promise<Dialed | null> {
   const row = await firstRow(
-    db().query<{ phoneId: Id; number: string; madeWith: DialerKind }>(
+    db().query<MadeRow>(
       sql`
-        select c.phone_id as "phoneId", n.number, c.made_with as "madeWith"
+        select
+          c.phone_id as "phoneId", n.number, c.made_with as "madeWith",
+          c.recording is not distinct from 'on' as recorded
         from calls c
           join phones n on n.id = c.phone_id
         where c.id = $1 and c.user_id = $2 and ${isStarted('c')}

@@ -6,6 +6,7 @@ import { firstRow, sql } from '../../db/sql'
 import { AlreadyRecorded, recordEvents } from '../../engine/recordEvents'
 import { env } from '../../environment'
 import { readCallback } from '../access/signedCallback'
+import { recordingReady } from '../recordings/recordings'
 
 /** What the exchange calls back with (docs/dialer.md). */
 const callbackSchema = z.discriminatedUnion('type', [
@@ -15,6 +16,7 @@ const callbackSchema = z.discriminatedUnion('type', [
     from: z.string().regex(/^\+[1-9]\d{1,14}$/),
   }),
   z.object({ type: z.literal('call.ended'), id: z.string().min(1).max(200) }),
+  z.object({ type: z.literal('call.recorded'), id: z.string().min(1).max(200) }),
 ])
 
 /** The namespace of the ids that are made of the exchange's names of calls, so that one announced twice is one. */
@@ -24,6 +26,7 @@ const CALLS = '0f0e4c7c-0d3e-4c6b-8f25-3a9c4a9d5b11'
 export async function takeCallCallback(headers: Record<string, string>, raw: string): Promise<void> {
   const data = readCallback(env().lineSecret, { headers, raw }, callbackSchema, 'call')
   if (data.type === 'call.incoming') await announce(data.id, data.from)
+  else if (data.type === 'call.recorded') await recordingReady(data.id)
   else await endCall(data.id)
 }
 

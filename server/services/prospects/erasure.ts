@@ -189,6 +189,10 @@ const ERASE = [
     where prospect_id in (select id from them)
   `,
   sql`
+    delete from call_recordings
+    where call_id in (select id from calls where prospect_id in (select id from them))
+  `,
+  sql`
     update incoming_calls c
     set number = ''
     where c.number in (select n.number from phones n where n.prospect_id in (select id from them))

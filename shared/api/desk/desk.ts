@@ -290,6 +290,7 @@ export const dial = endpoint({
     phoneId: id,
     number: z.string(),
     uri: z.string().nullable().describe('A tel: link for your own phone, where you call with it'),
+    recorded: z.boolean().describe('Whether it is recorded, which the exchange announces'),
   }),
 })
 export const callState = endpoint({

@@ -57,7 +57,7 @@ test('a call back rings over what is typed, opens the person, and is logged; the
   await page.keyboard.press('Alt+c')
   const sheet = page.getByRole('dialog', { name: 'Incoming call' })
   await expect(sheet.getByRole('heading', { name: `Call from ${caller.name}` })).toBeVisible()
-  await expect(card).toContainText('on the line')
+  await expect(sheet.getByText(/^On the line/)).toBeVisible()
   await sheet.getByRole('button', { name: /^\S+ Interested/ }).click()
   await expect(page.getByText(`${caller.name}: Interested.`)).toBeVisible()
   await expect(sheet).toHaveCount(0)
@@ -159,6 +159,38 @@ test('a message is recorded in the browser; a refused microphone is said', async
   expect(seconds).toBeGreaterThan(0.8)
   await one.getByRole('button', { name: 'Delete Message 1' }).click()
   await expect(section.getByText('None yet.')).toBeVisible()
+})
+
+test('calls are recorded once a manager turns it on; the rep sees it, and hears it in the activity', async ({
+  page,
+}) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/settings/calls')
+  await page.getByLabel(/Record calls, and announce/).check()
+  await page.getByLabel('Keep recordings for (days)').fill('a month')
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('Enter a whole number of days')).toBeVisible()
+  await page.getByLabel('Keep recordings for (days)').fill('14')
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('Saved.', { exact: true })).toBeVisible()
+
+  await signIn(page, /Joaquin Pell/)
+  const person = await openSomeone(page)
+  const exchange = await exchangeOf(page)
+  await page.request.put(`${exchange}/numbers/${encodeURIComponent(person.number)}`, { data: 'answered' })
+  await page.keyboard.press('c')
+  await expect(page.getByText('Recorded, as was announced.')).toBeVisible()
+  await expect(page.getByText(/^On the line/)).toBeVisible()
+  await page.keyboard.press('h')
+  await page.getByRole('button', { name: /^\S+ Interested/ }).click()
+  await expect(page.getByText(`${person.name}: Interested.`)).toBeVisible()
+  const heard = page.getByLabel(/^Recording of the call/)
+  await expect(async () => {
+    await page.goto(`/prospects/${person.prospectId}`)
+    await expect(heard).toHaveCount(1, { timeout: 1_000 })
+  }).toPass()
+  const sound = await page.request.get((await heard.getAttribute('src'))!)
+  expect(sound.headers()['content-type']).toBe('audio/wav')
 })
 
 test('a rep calls with their own phone: it is given the number, and the pad is the same', async ({ page }) => {

@@ -52,6 +52,8 @@ const COLUMNS: Record<string, Readonly<Record<string, string>> | null> = {
   'replies.kind': enumerations.INCOMING_KINDS,
   'incoming_calls.status': enumerations.INCOMING_CALL_STATUSES,
   'voicemail_messages.media_type': null,
+  'call_recordings.media_type': null,
+  'calls.recording': enumerations.CALL_RECORDINGS,
   'tasks.kind': enumerations.TASK_KINDS,
   'tasks.status': enumerations.TASK_STATUSES,
   'touches.kind': enumerations.TOUCH_KINDS,
