@@ -40,6 +40,7 @@ import {
 import { describeRecords } from './records'
 import { workTheMonth } from './month'
 import { seeded } from './seeded'
+import { addVoicemailMessage } from './voicemail'
 import { firstRow, sql } from '../server/db/sql'
 
 const TIME_ZONE = 'America/New_York'
@@ -160,6 +161,7 @@ async function seed(): Promise<void> {
   await addToDos(team[0]!, [reps[2]!, reps[3]!], start)
   await addCalls(team[0]!, caller, reps[4]!, start)
   for (const rep of reps) await fillTheDay(rep)
+  await addVoicemailMessage(reps[0]!.id)
   await describeDeals()
   for (let taken = 1; taken;) taken = await takeDueSteps()
   await db().query(

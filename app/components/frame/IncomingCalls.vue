@@ -22,26 +22,18 @@ const times = useTimes()
 const notices = useNotices()
 const session = useSession()
 const calls = shallowRef<IncomingCall[]>([])
-/** Calls that were answered here and are over, until they are logged or put away. */
-const over = shallowRef<IncomingCall[]>([])
 const tick = ref(Date.now())
 const busy = ref(false)
 /** The call whose sheet is open, and with whom. */
 const logging = shallowRef<{ call: IncomingCall; prospectId: string } | null>(null)
 const sheetOpen = ref(false)
 /** While one is being logged, only what rings lies over its sheet, which says how it stands. */
-const shown = computed(() =>
-  [...calls.value, ...over.value].filter((one) => !sheetOpen.value || one.status === 'ringing'),
-)
+const shown = computed(() => calls.value.filter((one) => !sheetOpen.value || one.status === 'ringing'))
 const ringing = computed(() => calls.value.find((one) => one.status === 'ringing'))
 
 async function read(): Promise<void> {
   const answer = await call(listIncomingCalls).catch(() => null)
   if (!answer) return
-  const ended = calls.value.filter(
-    (one) => one.status === 'answered' && one.people.length && !answer.calls.some((other) => other.id === one.id),
-  )
-  over.value = [...over.value, ...ended.filter((one) => !over.value.some((other) => other.id === one.id))]
   calls.value = answer.calls
 }
 onMounted(read)
@@ -85,15 +77,11 @@ function log(one: IncomingCall, prospectId: string): void {
   logging.value = { call: one, prospectId }
   sheetOpen.value = true
 }
-function putAway(one: IncomingCall): void {
-  over.value = over.value.filter((other) => other.id !== one.id)
-  if (one.status === 'missed') void act(() => call(markIncomingCallSeen, { params: { id: one.id } }))
-}
+const putAway = (one: IncomingCall) => act(() => call(markIncomingCallSeen, { params: { id: one.id } }))
 /** The outcome is logged: the call is over with it, as one that was made from here. */
 async function logged(): Promise<void> {
-  const done = logging.value!.call
-  if (calls.value.some((one) => one.id === done.id)) await end(done)
-  putAway(done)
+  if (onSheet.value) await end(onSheet.value)
+  else await read()
   window.dispatchEvent(new Event('world-moved'))
 }
 /** Keys that work while typing, too: a ring does not wait. */
@@ -106,12 +94,16 @@ function onKey(event: KeyboardEvent): void {
   event.preventDefault()
 }
 useEventListener('keydown', onKey)
-const TITLES = { ringing: 'is calling', answered: 'on the line', missed: 'called', over: 'called' } as const
+const TITLES = {
+  ringing: 'is calling',
+  answered: 'on the line',
+  missed: 'called',
+  over: 'called. The call is over, and not logged yet.',
+} as const
 /** The call whose sheet is open, while it lasts. */
 const onSheet = computed(() =>
   calls.value.find((one) => one.status === 'answered' && one.id === logging.value?.call.id),
 )
-const isOver = (one: IncomingCall) => over.value.includes(one)
 </script>
 
 <template>
@@ -126,9 +118,9 @@ const isOver = (one: IncomingCall) => over.value.includes(one)
       <div class="grow">
         <p>
           <b>{{ nameOf(one) }}</b>
-          {{ isOver(one) ? 'called. The call is over' : TITLES[one.status] }}
+          {{ TITLES[one.status] }}
           <span v-if="one.status === 'missed'" class="num">at {{ times.clock(one.at) }}</span
-          ><span v-else-if="!isOver(one)" class="num">{{ stopwatch(tick - one.since) }}</span>
+          ><span v-else-if="one.status !== 'over'" class="num">{{ stopwatch(tick - one.since) }}</span>
         </p>
         <p class="dim small">
           <template v-if="one.people.length">{{
@@ -164,7 +156,7 @@ const isOver = (one: IncomingCall) => over.value.includes(one)
         <v-btn v-else-if="!session.onlyCalls" color="primary" size="small" @click="emit('add', one.shown)"
           >Add person</v-btn
         >
-        <v-btn v-if="one.status === 'answered' && !isOver(one)" size="small" variant="outlined" @click="end(one)"
+        <v-btn v-if="one.status === 'answered'" size="small" variant="outlined" @click="end(one)"
           >Hang up <kbd class="ml-2">Alt H</kbd></v-btn
         >
         <v-btn v-else size="small" variant="text" @click="putAway(one)">Dismiss</v-btn>

@@ -16,14 +16,14 @@ create table incoming_calls (
   answered_by uuid references users,
   answered_at timestamptz(3),
   ended_at timestamptz(3),
-  -- A missed call of a number that nobody here has was seen to.
+  -- It needs nothing any more: an answered call was logged, a missed one of an unknown number was seen to.
   seen_at timestamptz(3),
   constraint incoming_calls_answered check ((answered_by is null) = (status in ('ringing', 'missed')))
 );
 -- What rings, or is under way.
 create index incoming_calls_live on incoming_calls (created_at) where status in ('ringing', 'answered');
--- Missed calls that nobody has seen to.
-create index incoming_calls_unseen on incoming_calls (created_at) where status = 'missed' and seen_at is null;
+-- Calls that are over and still need something.
+create index incoming_calls_unseen on incoming_calls (created_at) where status in ('missed', 'over') and seen_at is null;
 create index incoming_calls_by_number on incoming_calls (number);
 
 alter table notifications

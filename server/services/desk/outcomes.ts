@@ -285,6 +285,18 @@ export async function logOutcome(
       `,
       [viewer!.id, prospectId, request.id],
     )
+    if (request.call === 'incoming') {
+      // What the viewer answered from their numbers waits for no outcome any more.
+      await client.query(
+        sql`
+          update incoming_calls c
+          set seen_at = world_now()
+          from phones n
+          where n.prospect_id = $2 and n.number = c.number and c.answered_by = $1 and c.seen_at is null
+        `,
+        [viewer!.id, prospectId],
+      )
+    }
     const note = details.note?.trim()
     if (note) {
       await client.query(

@@ -21,7 +21,10 @@ type Row = Omit<IncomingCall, 'people' | 'shown'>
  */
 const CONCERNS = '(c.user_id = $1 or (c.user_id is null and not $2))'
 
-/** What rings for the viewer, what they answered, and missed calls of unknown numbers of the last day. */
+/**
+ * What rings for the viewer, what they answered and have not logged yet, and missed calls of unknown numbers of the
+ * last day. An answered call of a number that nobody has needs nothing once it is over.
+ */
 const LIST_SQL = sql`
   select
     c.id, c.number, c.status, ms(coalesce(c.answered_at, c.rang_at)) as at,
@@ -33,6 +36,13 @@ const LIST_SQL = sql`
         and c.created_at > now() - interval '2 minutes'
     )
     or (c.status = 'answered' and c.answered_by = $1 and c.created_at > now() - interval '4 hours')
+    or (
+      c.status = 'over'
+        and c.seen_at is null
+        and c.answered_by = $1
+        and c.created_at > now() - interval '12 hours'
+        and exists (select from phones n where n.number = c.number)
+    )
     or (
       c.status = 'missed'
         and c.seen_at is null
@@ -138,14 +148,14 @@ export async function endIncoming(viewer: Viewer, id: Id): Promise<void> {
   await endCall(ref)
 }
 
-/** A missed call of a number that nobody has was seen to. */
+/** A call that is over needs nothing any more. */
 export async function markSeen(viewer: Viewer, id: Id): Promise<void> {
   await refOf(viewer, id)
   await db().query(
     sql`
       update incoming_calls
       set seen_at = coalesce(seen_at, world_now())
-      where id = $1 and status = 'missed'
+      where id = $1 and status in ('missed', 'over')
     `,
     [id],
   )

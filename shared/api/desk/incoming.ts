@@ -8,7 +8,7 @@ export const listIncomingCalls = endpoint({
   method: 'get',
   path: '/api/incoming-calls',
   callers: true,
-  summary: 'Calls that ring for the viewer, that they have answered, and missed calls of unknown numbers',
+  summary: 'Calls that ring for the viewer, that they answered and have not logged, and missed ones of unknown numbers',
   response: z.object({
     calls: z.array(
       z.object({
@@ -45,6 +45,7 @@ export const markIncomingCallSeen = endpoint({
   method: 'post',
   path: '/api/incoming-calls/{id}/seen',
   callers: true,
-  summary: 'Take a missed call of an unknown number off the screen, for everyone',
+  summary:
+    'Take a call that is over off the screen: one that is not to be logged, or a missed one of an unknown number',
   params: withId,
 })

@@ -21,9 +21,9 @@ async function callFrom(page: Page, number: string): Promise<string> {
   return new URL(response.headers().location!, exchange).searchParams.get('call')!
 }
 /** Work in the queue of who is signed in, with a number of theirs. */
-async function someoneDue(page: Page, take: (items: Item[]) => Item[]): Promise<Item & { number: string }> {
+async function someoneDue(page: Page): Promise<Item & { number: string }> {
   const { items } = (await (await page.request.get('/api/desk/queue')).json()) as { items: Item[] }
-  for (const item of take(items)) {
+  for (const item of items) {
     const { prospect } = (await (await page.request.get(`/api/prospects/${item.prospectId}/brief`)).json()) as {
       prospect: { phones: { number: string; status: string }[]; calling: { open: boolean } }
     }
@@ -32,9 +32,17 @@ async function someoneDue(page: Page, take: (items: Item[]) => Item[]): Promise<
   }
   throw new Error('Nobody in the queue can be called now')
 }
+/** Adds someone of the rep’s, whose number nobody else of the sample data has. */
+async function someoneOfMine(page: Page, name: string, number: string): Promise<{ name: string; number: string }> {
+  const added = await page.request.post('/api/prospects', {
+    data: { name, phone: number, company: 'Fjordside Cellars' },
+  })
+  expect(added.status()).toBe(200)
+  return { name, number }
+}
 /** Opens someone in the queue who can be called now; keys count for them then. */
 async function openSomeone(page: Page): Promise<Item & { number: string }> {
-  const person = await someoneDue(page, (items) => items)
+  const person = await someoneDue(page)
   const queue = page.getByRole('navigation', { name: 'Queue' })
   await queue.getByRole('button', { name: person.name }).first().click()
   await expect(page.getByRole('article', { name: person.name })).toBeVisible()
@@ -47,7 +55,7 @@ test('a call back rings over what is typed, opens the person, and is logged; the
   page,
 }) => {
   await signIn(page, /Imani Osei/)
-  const caller = await someoneDue(page, (items) => items.slice(1))
+  const caller = await someoneOfMine(page, 'Wren Halloran', '+19075550143')
   const note = page.getByLabel('Notes')
   await note.fill('Half a thought')
   await callFrom(page, caller.number)
@@ -58,6 +66,12 @@ test('a call back rings over what is typed, opens the person, and is logged; the
   const sheet = page.getByRole('dialog', { name: 'Incoming call' })
   await expect(sheet.getByRole('heading', { name: `Call from ${caller.name}` })).toBeVisible()
   await expect(sheet.getByText(/^On the line/)).toBeVisible()
+  // The browser is closed in mid-call: the call is there, and so is what was typed.
+  await page.reload()
+  await expect(card).toContainText('on the line')
+  await card.getByRole('button', { name: 'Hang up' }).click()
+  await expect(card).toContainText('not logged yet')
+  await card.getByRole('button', { name: 'Log the call' }).click()
   await sheet.getByRole('button', { name: /^\S+ Interested/ }).click()
   await expect(page.getByText(`${caller.name}: Interested.`)).toBeVisible()
   await expect(sheet).toHaveCount(0)
@@ -67,7 +81,7 @@ test('a call back rings over what is typed, opens the person, and is logged; the
 
 test('a missed call is called back first; one of an unknown number is added from the screen', async ({ page }) => {
   await signIn(page, /Joaquin Pell/)
-  const caller = await someoneDue(page, (items) => [...items].reverse())
+  const caller = await someoneOfMine(page, 'Tove Lindqvist', '+19075550144')
   await callFrom(page, caller.number)
   const card = page.getByRole('region', { name: `Call from ${caller.name}` })
   await card.getByRole('button', { name: 'Decline' }).click()
@@ -104,10 +118,13 @@ test('a voicemail message is uploaded, left with one key, logged, and heard by t
   await choose(fileURLToPath(new URL('../phone/phone.test.ts', import.meta.url)))
   await expect(section.getByRole('alert')).toContainText('A message is a WAV or an OGG file')
   await choose(fixture('tone.wav'))
-  await expect(section.getByRole('listitem')).toHaveCount(1)
+  // Behind the one of the sample data.
+  await expect(section.getByRole('listitem')).toHaveCount(2)
   await section.getByLabel('Name of tone').fill('Short hello')
   await page.keyboard.press('Tab')
   await expect(section.getByLabel('Name of Short hello')).toBeVisible()
+  await section.getByRole('button', { name: 'Make first' }).click()
+  await expect(section.getByRole('listitem').first().getByRole('textbox')).toHaveValue('Short hello')
 
   await page.goto('/')
   const person = await openSomeone(page)

@@ -97,6 +97,29 @@ describe('a call that comes in', () => {
     expect(await rows(sql`select 1 from events where prospect_id = $1 and kind = 'callMissed'`, [id])).toEqual([])
   })
 
+  it('that is over waits until it is logged, in another browser, too, or put away', async () => {
+    const { id, number } = await someone()
+    const over = async () => {
+      const ref = await comesIn(number)
+      const [call] = (await ringing(team.asRep)).filter(({ status }) => status === 'ringing')
+      await team.asRep.ok(answerIncomingCall, { params: { id: call!.id } })
+      exchange.end(ref)
+      await until(ref, 'over')
+      return call!.id
+    }
+    const first = await over()
+    expect(await ringing(team.asRep)).toMatchObject([{ id: first, status: 'over', people: [{ id }] }])
+    const body = { id: randomUUID(), outcomeId: await outcomeId('Interested') }
+    // A call of another kind is not this one.
+    await team.asRep.ok(logOutcome, { params: { id }, body: { ...body, call: 'elsewhere' } })
+    expect(await ringing(team.asRep)).toHaveLength(1)
+    await team.asRep.ok(logOutcome, { params: { id }, body: { ...body, id: randomUUID(), call: 'incoming' } })
+    expect(await ringing(team.asRep)).toEqual([])
+    const second = await over()
+    await team.asRep.ok(markIncomingCallSeen, { params: { id: second } })
+    expect(await ringing(team.asRep)).toEqual([])
+  })
+
   it('rings for who called the number last, before its owner', async () => {
     const { id, number } = await someone()
     await db().query(
