@@ -3,7 +3,7 @@ import { useEventListener, useTimeout } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
 import { useFocusReturn } from '~/composables/focus'
-import { isTyping } from '~/composables/keys'
+import { isTyping, takeCharacter } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 import { useTimes } from '~/composables/times'
@@ -15,6 +15,13 @@ const times = useTimes()
 const finding = ref(false)
 /** The search, and the calls that ring, are fetched once the first screen stands. */
 const isSettled = useTimeout(3_000)
+const findReady = ref(false)
+/** What is typed for the search while it is fetched. */
+const typedEarly = ref('')
+function takeEarly(event: KeyboardEvent): void {
+  if (finding.value && !findReady.value) typedEarly.value += takeCharacter(event) ?? ''
+}
+useEventListener('keydown', takeEarly, true)
 const keysShown = ref(false)
 const adding = ref(false)
 /** Once it was opened it stays, with what was typed there. */
@@ -148,7 +155,13 @@ useEventListener('keydown', listen)
       </v-menu>
     </header>
     <main id="work" tabindex="-1"><slot /></main>
-    <LazyFindAnything v-if="finding || isSettled" v-model="finding" @add="add" />
+    <LazyFindAnything
+      v-if="finding || isSettled"
+      v-model="finding"
+      :begin="typedEarly"
+      @add="add"
+      @ready="findReady = true"
+    />
     <LazyAddPerson v-if="adding || everAdded" v-model="adding" :begin="begin" />
     <LazyIncomingCalls v-if="isSettled && session.incomingCalls && session.user" @add="add" />
     <LazyScreenKeys v-if="keysShown" v-model="keysShown" />

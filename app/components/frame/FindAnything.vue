@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo } from '#imports'
 import type { z } from 'zod'
 import { readPersonLine } from '#core/imports/personLine'
@@ -9,7 +9,8 @@ import { call } from '~/api/call'
 import { takeCharacter } from '~/composables/keys'
 
 const open = defineModel<boolean>({ required: true })
-const emit = defineEmits<{ add: [line: string] }>()
+const props = defineProps<{ /** What was typed before it was there to take it. */ begin?: string }>()
+const emit = defineEmits<{ add: [line: string]; /** It takes what is typed from now on. */ ready: [] }>()
 const text = ref('')
 const hits = shallowRef<z.output<typeof findAnything.response>>({ people: [], companies: [], lists: [], cadences: [] })
 const at = ref(0)
@@ -101,6 +102,10 @@ function enter(): void {
 watch(open, (now) => {
   entered = false
   if (now) text.value = ''
+})
+onMounted(() => {
+  if (open.value) text.value = props.begin ?? ''
+  emit('ready')
 })
 /** What is typed before the line is there to take it is not lost, nor taken for a key of the screen below. */
 const box = ref<{ $el: HTMLElement } | null>(null)
