@@ -29,12 +29,14 @@ const logging = shallowRef<{ call: IncomingCall; prospectId: string } | null>(nu
 const sheetOpen = ref(false)
 /** While one is being logged, only what rings lies over its sheet, which says how it stands. */
 const shown = computed(() => calls.value.filter((one) => !sheetOpen.value || one.status === 'ringing'))
+/** Calls that ring for everyone and are left to the others. */
+const ignored = new Set<string>()
 const ringing = computed(() => calls.value.find((one) => one.status === 'ringing'))
 
 async function read(): Promise<void> {
   const answer = await call(listIncomingCalls).catch(() => null)
   if (!answer) return
-  calls.value = answer.calls
+  calls.value = answer.calls.filter((one) => one.status !== 'ringing' || !ignored.has(one.id))
 }
 onMounted(read)
 useIntervalFn(read, 2_500)
@@ -72,7 +74,14 @@ async function answer(one: IncomingCall): Promise<void> {
   const [person] = one.people
   if ((await act(() => call(answerIncomingCall, { params: { id: one.id } }))) && person) log(one, person.id)
 }
-const end = (one: IncomingCall) => act(() => call(endIncomingCall, { params: { id: one.id } }))
+/** Hangs up, or declines; a call that rings for everyone goes on ringing for the others. */
+function end(one: IncomingCall): Promise<boolean> {
+  if (one.status === 'ringing' && one.forEveryone) {
+    ignored.add(one.id)
+    return act(() => Promise.resolve())
+  }
+  return act(() => call(endIncomingCall, { params: { id: one.id } }))
+}
 function log(one: IncomingCall, prospectId: string): void {
   logging.value = { call: one, prospectId }
   sheetOpen.value = true
@@ -120,7 +129,9 @@ const onSheet = computed(() =>
           <b>{{ nameOf(one) }}</b>
           {{ TITLES[one.status] }}
           <span v-if="one.status === 'missed'" class="num">at {{ times.clock(one.at) }}</span
-          ><span v-else-if="one.status !== 'over'" class="num">{{ stopwatch(tick - one.since) }}</span>
+          ><span v-else-if="one.status !== 'over'" class="num" aria-hidden="true">{{
+            stopwatch(tick - one.since)
+          }}</span>
         </p>
         <p class="dim small">
           <template v-if="one.people.length">{{
@@ -146,7 +157,7 @@ const onSheet = computed(() =>
           >Answer <kbd class="ml-2">Alt C</kbd></v-btn
         >
         <v-btn size="small" variant="outlined" :disabled="busy" @click="end(one)"
-          >Decline <kbd class="ml-2">Alt H</kbd></v-btn
+          >{{ one.forEveryone ? 'Ignore' : 'Decline' }} <kbd class="ml-2">Alt H</kbd></v-btn
         >
       </template>
       <template v-else>
@@ -172,7 +183,9 @@ const onSheet = computed(() =>
       @done="logged"
     >
       <p v-if="onSheet" class="spread">
-        <b class="num" role="status">On the line {{ stopwatch(tick - onSheet.since) }}</b>
+        <b class="num" role="status"
+          >On the line <span aria-hidden="true">{{ stopwatch(tick - onSheet.since) }}</span></b
+        >
         <button class="plain chip clay" @click="end(onSheet)">Hang up <kbd>Alt H</kbd></button>
       </p>
       <p v-else class="dim" role="status">The call is over.</p>

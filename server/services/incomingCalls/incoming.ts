@@ -27,7 +27,7 @@ const CONCERNS = '(c.user_id = $1 or (c.user_id is null and not $2))'
  */
 const LIST_SQL = sql`
   select
-    c.id, c.number, c.status, ms(coalesce(c.answered_at, c.rang_at)) as at,
+    c.id, c.number, c.status, c.user_id is null as "forEveryone", ms(coalesce(c.answered_at, c.rang_at)) as at,
     ms(now() - (world_now() - coalesce(c.answered_at, c.rang_at))) as since
   from incoming_calls c
   where (
@@ -141,9 +141,19 @@ export async function answerIncoming(viewer: Viewer, id: Id): Promise<void> {
   throw new Refusal('conflict', 'The caller has hung up')
 }
 
-/** Ends a call the viewer has answered, or declines one that rings for them alone: that one was missed. */
+/**
+ * Ends a call the viewer has answered, or declines one that rings for them alone: that one was missed. One that rings
+ * for everyone is left to the others.
+ */
 export async function endIncoming(viewer: Viewer, id: Id): Promise<void> {
   const ref = await refOf(viewer, id)
+  const forOthers = await firstRow(
+    db().query(sql`select from incoming_calls where id = $1 and user_id is null and answered_by is distinct from $2`, [
+      id,
+      viewer.id,
+    ]),
+  )
+  if (forOthers) throw new Refusal('refused', 'This call rings for everyone: someone else may answer it')
   await incomingLine()?.hangUp(ref)
   await endCall(ref)
 }

@@ -16,6 +16,7 @@ export const listIncomingCalls = endpoint({
         number: z.string().describe('E.164'),
         shown: z.string(),
         status: z.enum(valuesOf(INCOMING_CALL_STATUSES)),
+        forEveryone: z.boolean().describe('Whether it rings for every user: nobody here has the number'),
         at: instant.describe('When it rang or, once answered, was answered'),
         since: instant.describe('The same moment by the machine’s clock, for a stopwatch'),
         people: z

@@ -181,6 +181,10 @@ describe('a call that comes in', () => {
     expect(call).toMatchObject({ people: [] })
     expect((await ringing(team.asOther)).map((one) => one.id)).toEqual([call!.id])
     const params = { id: call!.id }
+    expect(call!.forEveryone).toBe(true)
+    // One who does not want it leaves it to the others.
+    expect((await team.asRep.refused(endIncomingCall, 422, { params })).code).toBe('refused')
+    expect(await statusOf(ref)).toBe('ringing')
     const results = await Promise.allSettled([
       team.asRep.ok(answerIncomingCall, { params }),
       team.asOther.ok(answerIncomingCall, { params }),
