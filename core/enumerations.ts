@@ -166,6 +166,29 @@ export type BlockSort = keyof typeof BLOCK_SORTS
 export const DIALERS = { dialer: 'The dialer that is connected', own_phone: 'My own phone' } as const
 export type DialerKind = keyof typeof DIALERS
 
+/** What a call came to that no person answered, where the exchange found it out. */
+export const LINE_RESULTS = {
+  no_answer: 'no answer',
+  busy: 'busy',
+  rejected: 'call rejected',
+  voicemail: 'voicemail, no message left',
+  message_left: 'voicemail, message left',
+  not_in_service: 'number not in service',
+} as const
+export type LineResult = keyof typeof LINE_RESULTS
+
+/** How a call of several lines stands. */
+export const LINE_STATUSES = {
+  dialing: 'dialing',
+  ringing: 'ringing',
+  connected: 'on the line',
+  completed: 'spoken to',
+  abandoned: 'answered, no caller free',
+  ...LINE_RESULTS,
+  failed: 'not dialed',
+} as const
+export type LineStatus = keyof typeof LINE_STATUSES
+
 /** What a call block is to bring. */
 export const BLOCK_TARGETS = { call: 'calls', conversation: 'conversations', meeting: 'meetings' } as const
 export type BlockTarget = keyof typeof BLOCK_TARGETS

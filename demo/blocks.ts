@@ -86,6 +86,10 @@ async function make(manager: Viewer, callers: readonly Viewer[], name: string, c
     phoneTags: [],
     payBasis: 'none',
     payRate: 0,
+    lines: 1,
+    campaign: '',
+    callBackMessage: '',
+    leavesMessages: false,
     who: { prospectIds: rows.map((row) => row.id) },
     attempts: null,
   })

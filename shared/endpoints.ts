@@ -2,6 +2,7 @@ import type { Endpoint } from './api/endpoint'
 import * as accounts from './api/accounts'
 import * as bestTime from './api/desk/bestTime'
 import * as blocks from './api/blocks/blocks'
+import * as blockLines from './api/blocks/lines'
 import * as blockWork from './api/blocks/work'
 import * as bulk from './api/bulk'
 import * as cadenceFile from './api/cadenceFile'
@@ -16,6 +17,7 @@ import * as files from './api/email/files'
 import * as find from './api/find'
 import * as incoming from './api/desk/incoming'
 import * as imports from './api/imports'
+import * as lineOutcomes from './api/settings/lineOutcomes'
 import * as lists from './api/lists'
 import * as notifications from './api/notifications'
 import * as outcomes from './api/settings/outcomes'
@@ -43,10 +45,12 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     voicemail,
     recording,
     prospects,
+    lineOutcomes,
     lists,
     fields,
     duplicates,
     blocks,
+    blockLines,
     blockWork,
     bulk,
     deals,

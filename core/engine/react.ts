@@ -3,7 +3,7 @@ import type { Id } from '../instant'
 import { onTextFailed, onTextReceived, onTextWritten, setTextConsent } from './textReactions'
 import { afterLastSteps } from './afterLast'
 import { onCallLogged } from './callOutcome'
-import { onCallMissed } from './missedCall'
+import { onCallAbandoned, onCallMissed } from './missedCall'
 import { onActionCancelled, onActionDue } from './delayedActions'
 import { ReactionContext } from './state/reactionContext'
 import { onDealChanged, onDealClosed, onDealOpened } from './moves/deals'
@@ -133,6 +133,8 @@ function dispatch(context: ReactionContext): void {
       }
       return
     }
+    case 'callAbandoned':
+      return onCallAbandoned(context, event)
     case 'callMissed':
       return onCallMissed(context, event)
     case 'taskPlanned':

@@ -21,6 +21,7 @@ export const callEvents = {
     },
     { knot: 'call' },
   ),
+  callAbandoned: happens('Answered, no caller free', { phoneId: ref, blockId: ref, dialedFor: ref }),
   callMissed: happens('Missed call', { phoneId: ref, rangFor: ref.nullable() }),
   taskPlanned: undoable('Planned', { task: z.enum(valuesOf(TO_DO_KINDS)), dueAt: moment, ownerId: ref.nullable() }),
   taskAssigned: undoable('To-do assigned', { taskId: ref, ownerId: ref }),

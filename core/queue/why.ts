@@ -23,6 +23,9 @@ export const chanceInWords = (chance: number): string => `${Math.round(chance * 
 /** The title of the work that a missed call makes. */
 export const MISSED_CALL = 'Call back: they called'
 
+/** The title of the work that an abandoned call makes. */
+export const ABANDONED_CALL = 'Call back: they answered and no caller was free'
+
 /** What is known about a piece of work when its reason is put in words. */
 export interface WhyFacts {
   kind: TaskKind
@@ -43,6 +46,7 @@ export function whyInWords(facts: WhyFacts, now: Instant): string {
     case 'reply':
       return `replied ${agoInWords(facts.dueAt, now)}`
     case 'call_back':
+      if (facts.title === ABANDONED_CALL) return `answered ${agoInWords(facts.dueAt, now)}, no caller was free`
       return facts.title === MISSED_CALL ? `called us ${agoInWords(facts.dueAt, now)}` : 'promised a call back'
     case 'meeting_result':
     case 'check_mail':

@@ -6,8 +6,8 @@ import { callBack, type CallbackSettings } from '../callback'
 import { telephonesPage } from './page'
 
 /** How a number behaves when it is called. */
-export type Behavior = 'answered' | 'voicemail' | 'busy' | 'not_in_service' | 'no_answer'
-const BEHAVIORS: readonly Behavior[] = ['answered', 'voicemail', 'busy', 'not_in_service', 'no_answer']
+export type Behavior = 'answered' | 'voicemail' | 'busy' | 'rejected' | 'not_in_service' | 'no_answer'
+const BEHAVIORS: readonly Behavior[] = ['answered', 'voicemail', 'busy', 'rejected', 'not_in_service', 'no_answer']
 
 interface Call {
   number: string
@@ -19,18 +19,23 @@ interface Call {
   endedAt: number | null
   /** The message that was left. */
   message?: { mediaType: string; content: Buffer }
+  /** What was said to them because no caller was put through. */
+  said?: string
   isRecorded?: boolean
+  /** Of one of several lines: what is said where no caller is put through in time. */
+  screened?: { reference: string; withinMs: number; otherwiseSay: string; isConnected: boolean; isEndSent: boolean }
 }
 
 /**
  * How a number behaves unless it was set to do otherwise, by its last digit, so that a demonstration can be planned: 0
- * to 3 answer, 4 to 6 go to voicemail, 7 is busy, 8 rings on, 9 is not in service.
+ * to 3 answer, 4 to 6 go to voicemail, 7 is busy, 8 rings on (88 rejects the call), 9 is not in service.
  */
 export function usualBehavior(number: string): Behavior {
   const digit = Number(number.at(-1))
   if (digit <= 3) return 'answered'
   if (digit <= 6) return 'voicemail'
   if (digit === 7) return 'busy'
+  if (number.endsWith('88')) return 'rejected'
   return digit === 8 ? 'no_answer' : 'not_in_service'
 }
 
@@ -49,7 +54,7 @@ export function statusOf(
       ? { status: 'ringing', since: call.startedAt }
       : { status: 'answered', since: call.answeredAt }
   }
-  const isShort = call.behavior === 'busy' || call.behavior === 'not_in_service'
+  const isShort = ['busy', 'rejected', 'not_in_service'].includes(call.behavior)
   const long = call.behavior === 'answered' ? ringMs : ringMs * 2
   const rings = isShort ? ringMs / 4 : long
   const turned = call.startedAt + rings
@@ -64,6 +69,13 @@ export interface ExchangeSettings extends CallbackSettings {
   patienceMs: number
 }
 
+/** What was asked of a call. */
+interface Asked {
+  to?: string
+  record?: boolean
+  screen?: { reference: string; withinMs: number; otherwiseSay: string }
+}
+
 /** The exchange that runs, for who started it. */
 export interface Exchange {
   port: number
@@ -71,6 +83,8 @@ export interface Exchange {
   comeIn: (from: string) => string
   /** A recipient hangs up. */
   end: (id: string) => void
+  /** The calls that were made, with what was heard by those for whom nobody was put through. */
+  made: () => { id: string; number: string; said: string | null; isConnected: boolean }[]
   close: () => Promise<void>
 }
 
@@ -101,6 +115,42 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
   const calls = new Map<string, Call>()
   const behaviors = new Map<string, Behavior>()
   const called: string[] = []
+  const timers = new Set<NodeJS.Timeout>()
+
+  /** Runs something in `ms` milliseconds, unless the exchange is closed by then. */
+  function later(ms: number, run: () => void): void {
+    const timer = setTimeout(() => {
+      timers.delete(timer)
+      run()
+    }, ms)
+    timers.add(timer)
+  }
+  /** Says that one of several lines is over, once. */
+  function sayEnded(id: string, result: Behavior | 'completed' | 'abandoned'): void {
+    const { screened } = calls.get(id)!
+    if (!screened || screened.isEndSent) return
+    screened.isEndSent = true
+    void callBack(settings, { type: 'call.ended', id, reference: screened.reference, result })
+  }
+  /** Looks what became of one of several lines when it turns: it is put through in time, or hears why not. */
+  function turn(id: string): void {
+    const call = calls.get(id)!
+    const { screened, behavior } = call
+    if (!screened || call.endedAt !== null) return
+    const { reference, withinMs } = screened
+    if (behavior === 'answered') {
+      void callBack(settings, { type: 'call.answered', id, reference })
+      later(withinMs, () => {
+        if (call.endedAt !== null || screened.isConnected) return
+        call.said = screened.otherwiseSay
+        call.endedAt = Date.now()
+        sayEnded(id, 'abandoned')
+      })
+    } else if (behavior === 'voicemail') {
+      void callBack(settings, { type: 'call.voicemail', id, reference })
+      later(ringMs * 8, () => end(id))
+    } else end(id)
+  }
 
   function end(id: string): void {
     const call = calls.get(id)
@@ -112,6 +162,8 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
       void callBack(settings, { type: 'call.recorded', id })
     }
     if (call.behavior === 'waits') void callBack(settings, { type: 'call.ended', id })
+    else if (before.status === 'ringing') sayEnded(id, 'no_answer')
+    else if (before.status !== 'ended') sayEnded(id, call.screened?.isConnected ? 'completed' : before.status)
   }
   /** A recipient calls; gives the id of the call. */
   function comeIn(from: string): string {
@@ -143,18 +195,30 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
       return response.end(telephonesPage(called, left, current ?? null))
     }
     if (section === 'calls' && !name && request.method === 'POST') {
-      const { to, record } = JSON.parse(body || '{}') as { to?: string; record?: boolean }
+      const { to, record, screen } = JSON.parse(body || '{}') as Asked
       if (!isNumber(to)) return answer(400, { error: 'A call needs a number in E.164' })
       const id = randomUUID()
       const behavior = behaviors.get(to) ?? usualBehavior(to)
       const isRecorded = record === true
-      calls.set(id, { number: to, startedAt: Date.now(), behavior, answeredAt: null, endedAt: null, isRecorded })
+      const made: Call = { number: to, startedAt: Date.now(), behavior, answeredAt: null, endedAt: null, isRecorded }
+      calls.set(id, made)
+      if (screen) {
+        made.screened = { ...screen, isConnected: false, isEndSent: false }
+        const { status, since } = statusOf(made, ringMs, Date.now() + ringMs * 4)
+        later(status === 'ringing' ? 0 : since - Date.now() + 1, () => turn(id))
+      }
       if (!called.includes(to)) called.unshift(to)
       return answer(201, { id })
     }
     if (section === 'calls' && call && part === 'answer' && request.method === 'POST') {
       if (call.behavior !== 'waits' || call.endedAt !== null) return answer(409, { error: 'The call is over' })
       call.answeredAt ??= Date.now()
+      return state()
+    }
+    if (section === 'calls' && call && part === 'connect' && request.method === 'POST') {
+      const isThere = call.endedAt === null && statusOf(call, ringMs, Date.now()).status === 'answered'
+      if (!call.screened || !isThere) return answer(409, { error: 'The call is over' })
+      call.screened.isConnected = true
       return state()
     }
     if (section === 'calls' && call && part === 'play' && request.method === 'POST') {
@@ -209,7 +273,17 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
         port: (server.address() as AddressInfo).port,
         comeIn,
         end,
-        close: () => new Promise((ended) => server.close(() => ended())),
+        made: () =>
+          [...calls].map(([id, { number, said, screened }]) => ({
+            id,
+            number,
+            said: said ?? null,
+            isConnected: screened?.isConnected ?? false,
+          })),
+        close: () => {
+          timers.forEach(clearTimeout)
+          return new Promise((ended) => server.close(() => ended()))
+        },
       }),
     ),
   )

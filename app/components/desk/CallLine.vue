@@ -52,15 +52,15 @@ const WORDS: Record<string, string> = {
   answered: 'On the line',
   voicemail: 'Voicemail',
   busy: 'Busy',
+  rejected: 'Call rejected',
   not_in_service: 'Number not in service',
   no_answer: 'No answer',
   ended: 'Call ended',
   own_phone: 'On your phone',
 }
+const OVER = ['ended', 'busy', 'rejected', 'not_in_service']
 const lasted = computed(() => stopwatch(tick.value - since.value))
-const live = computed(
-  () => callId.value !== null && leaving.value === null && !['ended', 'busy', 'not_in_service'].includes(state.value),
-)
+const live = computed(() => callId.value !== null && leaving.value === null && !!OVER.includes(state.value))
 
 async function look(): Promise<void> {
   tick.value = Date.now()
@@ -70,7 +70,7 @@ async function look(): Promise<void> {
   state.value = response.status
   if (response.status === 'voicemail') void voicemail.know().catch(() => {})
   since.value = response.since
-  if (['ended', 'busy', 'not_in_service'].includes(response.status)) pause()
+  if (OVER.includes(response.status)) pause()
 }
 const { pause, resume } = useIntervalFn(look, 500, { immediate: false })
 async function ring(): Promise<void> {

@@ -77,6 +77,8 @@ export type DomainEvent = EventBase &
         blockId?: Id
         details: OutcomeDetails
       }
+    /** They answered one of several lines, and no caller was free; for whom it was dialed. */
+    | { kind: 'callAbandoned'; phoneId: Id; blockId: Id; dialedFor: Id }
     /** They called and nobody answered; it rang for one user, or for everyone. */
     | { kind: 'callMissed'; phoneId: Id; rangFor: Id | null }
     | { kind: 'taskPlanned'; task: ToDoKind; title: string; dueAt: Instant; ownerId: Id | null }

@@ -4,11 +4,11 @@ import { env } from '../../environment'
 import { Refusal } from '../../services/access/errors'
 
 /**
- * What is known of a call. Words for the final answers of RFC 3261: 200, 486, 404, 408; `own_phone` while it is made
- * on a phone that says nothing.
+ * What is known of a call. Words for the final answers of RFC 3261: 200, 486, 404, 408, 603; `own_phone` while it is
+ * made on a phone that says nothing.
  */
 export type CallStatus =
-  'ringing' | 'answered' | 'voicemail' | 'busy' | 'not_in_service' | 'no_answer' | 'ended' | 'own_phone'
+  'ringing' | 'answered' | 'voicemail' | 'busy' | 'rejected' | 'not_in_service' | 'no_answer' | 'ended' | 'own_phone'
 
 /** A call that has been started: the line's name for it, or the link by which the user's own phone dials it. */
 export interface Started {
@@ -118,6 +118,53 @@ export function recordingLine(): RecordingLine | null {
     remove: async (ref) => {
       const response = await ask(ref, 'DELETE', 4_000)
       return response !== null && (response.ok || response.status === 404)
+    },
+  }
+}
+
+/** A call of several lines: our id of it, and what is said to who answers and is not put through in time. */
+export interface ScreenedCall {
+  id: string
+  number: string
+  isRecorded: boolean
+  withinMs: number
+  otherwiseSay: string
+}
+
+/** The exchange, for calls that are put through to a caller once they are answered. */
+interface LinePool {
+  /** Starts a call; gives the exchange's name of it, or null where it was not taken. */
+  dial(call: ScreenedCall): Promise<string | null>
+  /** Puts the caller through; gives whether they were still there. */
+  connect(ref: string): Promise<boolean>
+  hangUp(ref: string): Promise<void>
+  /** Plays a message into the voicemail box that has answered; gives whether it was taken. */
+  play(ref: string, message: { mediaType: string; content: Buffer }): Promise<boolean>
+}
+
+/** The exchange's lines; null where none is connected, or none that calls back. */
+export function linePool(): LinePool | null {
+  const base = env().lineUrl
+  if (!base || !env().lineSecret) return null
+  const ask = (path: string, init: RequestInit) =>
+    fetch(`${base}/calls${path}`, { ...init, signal: AbortSignal.timeout(4_000) }).catch(() => null)
+  const at = (ref: string) => `/${encodeURIComponent(ref)}`
+  return {
+    async dial({ id, number, isRecorded, withinMs, otherwiseSay }) {
+      const screen = { reference: id, withinMs, otherwiseSay }
+      const response = await ask('', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ to: number, screen, ...(isRecorded && { record: true, announce: true }) }),
+      })
+      return response?.ok ? ((await response.json()) as { id: string }).id : null
+    },
+    connect: async (ref) => Boolean((await ask(`${at(ref)}/connect`, { method: 'POST' }))?.ok),
+    hangUp: async (ref) => void (await ask(at(ref), { method: 'DELETE' })),
+    async play(ref, { mediaType, content }) {
+      const headers = { 'content-type': mediaType }
+      const response = await ask(`${at(ref)}/play`, { method: 'POST', headers, body: new Uint8Array(content) })
+      return Boolean(response?.ok)
     },
   }
 }

@@ -199,6 +199,10 @@ interface FullRow extends BlockRow {
   phoneTags: string[]
   payBasis: PayBasis
   payRate: number
+  lines: number
+  campaign: string
+  callBackMessage: string
+  leavesMessages: boolean
   version: number
   currency: string
   now: Instant
@@ -213,6 +217,7 @@ export async function getBlock(viewer: Viewer, id: Id): Promise<Block> {
         select
           ${COLUMNS}, b.script, b.phone_kinds as "phoneKinds", b.phone_statuses as "phoneStatuses",
           b.phone_tags as "phoneTags", b.pay_basis as "payBasis", b.pay_rate::float8 as "payRate", b.version,
+          b.lines, b.campaign, b.call_back_message as "callBackMessage", b.leaves_messages as "leavesMessages",
           t.currency, ms(world_now()) as now
         from call_blocks b
           join users m on m.id = b.created_by
@@ -222,7 +227,8 @@ export async function getBlock(viewer: Viewer, id: Id): Promise<Block> {
       [id],
     ),
   ))!
-  const { script, phoneKinds, phoneStatuses, phoneTags, payBasis, payRate, version, currency, now, ...block } = row
+  const { script, phoneKinds, phoneStatuses, phoneTags, payBasis, payRate, version, currency, now, ...rest } = row
+  const { lines, campaign, callBackMessage, leavesMessages, ...block } = rest
   const [account, calls, people] = await Promise.all([
     accountOf(id, payBasis, payRate),
     lastCalls(id),
@@ -239,6 +245,10 @@ export async function getBlock(viewer: Viewer, id: Id): Promise<Block> {
     phoneTags,
     payBasis,
     payRate,
+    lines,
+    campaign,
+    callBackMessage,
+    leavesMessages,
     version,
     currency,
     mayEdit,

@@ -10,6 +10,8 @@ import type {
   addToBlock as peopleEndpoint,
   editBlock as editEndpoint,
 } from '#shared/api/blocks/blocks'
+import { saysNumber } from '#core/text/phoneInText'
+import { linePool } from '../../channels/phone/dialer'
 import { templateFaults } from '#core/text/merge'
 import { readMergeNames } from '../../db/mergeFields'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
@@ -26,6 +28,11 @@ import { peopleOf, readCandidates, type CandidateRow } from './people'
 type Who = z.output<typeof peopleEndpoint.body>
 type Content = Omit<z.output<typeof editEndpoint.body>, 'version'>
 type Rules = Pick<Content, 'phoneKinds' | 'phoneStatuses' | 'phoneTags' | 'purpose'>
+
+interface Problem {
+  field: string
+  message: string
+}
 
 const NAMED = 20
 const SET = 1_000
@@ -118,7 +125,20 @@ async function checkContent(viewer: Viewer, content: Content): Promise<void> {
   if (!manages(viewer) && content.callerIds.some((id) => id !== viewer.id)) {
     problems.push({ field: 'callerIds', message: 'Only managers hand call blocks to others' })
   }
+  if (content.lines > 1) problems.push(...(await lineProblems(viewer, content)))
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
+}
+
+/** What keeps a block from dialing several lines: each at its field. */
+async function lineProblems(viewer: Viewer, { callBackMessage }: Content): Promise<Problem[]> {
+  if (!manages(viewer)) return [{ field: 'lines', message: 'Only managers turn on several lines' }]
+  if (!linePool()) {
+    return [{ field: 'lines', message: 'No dialer is connected that can dial several lines (docs/dialer.md)' }]
+  }
+  const team = await firstRow(db().query<{ country: string }>(sql`select country from team`))
+  return saysNumber(callBackMessage, team!.country)
+    ? []
+    : [{ field: 'callBackMessage', message: 'Say who is calling, with a number to call back' }]
 }
 
 /** Writes who calls in a block; gives who did not before. */
@@ -181,9 +201,11 @@ export async function addBlock(
         sql`
           insert into call_blocks (
             id, name, purpose, script, created_by, created_at, due_on, target, target_of, sort, phone_kinds,
-            phone_statuses, phone_tags, pay_basis, pay_rate
+            phone_statuses, phone_tags, pay_basis, pay_rate, lines, campaign, call_back_message, leaves_messages
           )
-          values ($1, $2, $3, $4, $5, world_now(), $6, $7, $8, $9, $10, $11, $12, $13, $14)
+          values (
+            $1, $2, $3, $4, $5, world_now(), $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18
+          )
         `,
         [id, asked.name, asked.purpose, asked.script, viewer.id, ...settingsOf(asked)],
       )
@@ -215,6 +237,10 @@ const settingsOf = (content: Content): unknown[] => [
   content.phoneTags,
   content.payBasis,
   content.payRate,
+  content.lines,
+  content.campaign || content.name,
+  content.callBackMessage,
+  content.leavesMessages,
 ]
 
 /** Changes a block. Callers who are taken off it give back whom they have not called. */
@@ -238,8 +264,8 @@ export async function editBlock(
         update call_blocks
         set
           name = $2, purpose = $3, script = $4, due_on = $5, target = $6, target_of = $7, sort = $8,
-          phone_kinds = $9, phone_statuses = $10, phone_tags = $11, pay_basis = $12, pay_rate = $13,
-          version = version + 1
+          phone_kinds = $9, phone_statuses = $10, phone_tags = $11, pay_basis = $12, pay_rate = $13, lines = $14,
+          campaign = $15, call_back_message = $16, leaves_messages = $17, version = version + 1
         where id = $1
       `,
       [id, content.name, content.purpose, content.script, ...settingsOf(content)],

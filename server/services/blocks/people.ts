@@ -46,6 +46,8 @@ interface PersonRow extends Omit<CallsOfOne, 'skipped'> {
   name: string
   company: string | null
   takenBy: Id | null
+  /** When they answered while no caller was free, until they are called. */
+  answeredAt: Instant | null
   /** Taken by a caller who has given no sign of life for a while: others may take them. */
   stale: boolean
   skippedWhy: string | null
@@ -82,7 +84,7 @@ export async function peopleOf(client: Db, blockId: Id, sort: BlockSort, pass: n
       )
       select
         b.prospect_id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company,
-        b.taken_by as "takenBy", coalesce(b.taken_at < now() - ${HOLDS}, false) as stale,
+        b.taken_by as "takenBy", ms(b.answered_at) as "answeredAt", coalesce(b.taken_at < now() - ${HOLDS}, false) as stale,
         b.skipped_why as "skippedWhy", coalesce(k.calls, 0) as calls, coalesce(k.conversations, 0) as conversations,
         coalesce(k.meetings, 0) as meetings, coalesce(k.reached, false) as reached,
         coalesce(k.message, false) as message, coalesce(k.meeting, false) as meeting, k.caller as "lastCaller",

@@ -1,11 +1,8 @@
 import { blockInWords, countBeads } from '#core/blocks/beads'
-import { phoneFor, whyNotInBlock, type BlockRules } from '#core/blocks/whoFits'
-import { isCallable } from '#core/calendar/callingHours'
-import type { BlockSort, CallPurpose } from '#core/enumerations'
-import type { Playbook } from '#core/engine/state/playbook'
+import { phoneFor } from '#core/blocks/whoFits'
 import { emptyCounts } from '#core/queue/groupNames'
 import { chanceInWords, historyInWords } from '#core/queue/why'
-import type { Id, Instant } from '#core/instant'
+import type { Id } from '#core/instant'
 import type { QueueItem } from '#shared/api/desk/queue'
 import { db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
@@ -16,56 +13,11 @@ import type { Viewer } from '../access/viewer'
 import { opening } from '../lists/queueHours'
 import { mustCallIn } from './access'
 import { chancesIn } from './chances'
-import { CALLS_OF_BLOCK, HOLDS, peopleOf, readCandidates, type BlockPerson, type CandidateRow } from './people'
+import { nextFor, readWorked, type Taken } from './next'
+import { CALLS_OF_BLOCK, HOLDS, peopleOf, readCandidates, type CandidateRow } from './people'
 
-/** How many a caller has at once: the one in hand and those who are made ready. */
-const AHEAD = 3
-/** How many are looked at together for whom to call next. */
-const SET = 60
 /** How long a sitting lasts without a sign of life. */
 const SILENT = `interval '2 minutes'`
-
-interface WorkedBlock {
-  id: Id
-  name: string
-  purpose: CallPurpose
-  sort: BlockSort
-  pass: number
-  phoneKinds: BlockRules['phoneKinds']
-  phoneStatuses: BlockRules['phoneStatuses']
-  phoneTags: string[]
-  closed: boolean
-  now: Instant
-  version: number
-}
-
-async function readWorked(blockId: Id): Promise<WorkedBlock> {
-  const row = await firstRow(
-    db().query<WorkedBlock>({
-      name: 'worked-block',
-      text: sql`
-        select
-          b.id, b.name, b.purpose, b.sort, b.pass, b.phone_kinds as "phoneKinds",
-          b.phone_statuses as "phoneStatuses", b.phone_tags as "phoneTags", b.closed_at is not null as closed,
-          ms(world_now()) as now, t.playbook_version as version
-        from call_blocks b
-          cross join team t
-        where b.id = $1
-      `,
-      values: [blockId],
-    }),
-  )
-  return row!
-}
-
-/** What a block asks of people when they are called; who has been tried before is a matter of when it is made. */
-const rulesOf = ({ purpose, phoneKinds, phoneStatuses, phoneTags }: WorkedBlock): BlockRules => ({
-  phoneKinds,
-  phoneStatuses,
-  phoneTags,
-  attempts: null,
-  cold: purpose === 'first_contact',
-})
 
 /** Notes that the caller is at work in the block, or has paused. Work in another block ends. */
 async function noteSitting(viewer: Viewer, blockId: Id, working: boolean): Promise<void> {
@@ -112,108 +64,6 @@ export const WORKING_NOW = sql`
   coalesce(bool_or(s.ended_at is null and s.last_seen_at > now() - ${SILENT}), false)
 `
 
-/** Takes those of `ids` whom nobody has, in their order, up to `count`; gives whom it got. */
-async function take(viewer: Viewer, blockId: Id, ids: readonly Id[], count: number): Promise<Id[]> {
-  const { rows } = await db().query<{ id: Id }>(
-    sql`
-      -- Materialized: an update that read it again would take more than it is to have.
-      with free as materialized (
-        select q.prospect_id
-        from call_block_people q
-        where q.block_id = $1
-          and q.prospect_id = any($3::uuid[])
-          and q.removed_at is null
-          and q.skipped_at is null
-          and (q.taken_by is null or q.taken_by = $2 or q.taken_at < now() - ${HOLDS})
-        order by array_position($3::uuid[], q.prospect_id)
-        limit $4
-        for update skip locked
-      )
-      update call_block_people b
-      set taken_by = $2, taken_at = now()
-      from free
-      where b.block_id = $1 and b.prospect_id = free.prospect_id
-      returning b.prospect_id as id
-    `,
-    [blockId, viewer.id, ids, count],
-  )
-  const got = new Set(rows.map(({ id }) => id))
-  return ids.filter((id) => got.has(id))
-}
-
-/** Writes down why people are not called after all. */
-async function leaveOut(blockId: Id, reasons: ReadonlyMap<Id, string>): Promise<void> {
-  if (!reasons.size) return
-  await db().query(
-    sql`
-      update call_block_people b
-      set skipped_at = world_now(), skipped_why = r.why, taken_by = null, taken_at = null
-      from unnest($2::uuid[], $3::text[]) as r(id, why)
-      where b.block_id = $1 and b.prospect_id = r.id and b.skipped_at is null
-    `,
-    [blockId, [...reasons.keys()], [...reasons.values()]],
-  )
-}
-
-/** Whom the caller has: those taken before, as far as they may still be called, and more until there are enough. */
-async function nextFor(
-  viewer: Viewer,
-  block: WorkedBlock,
-  people: readonly BlockPerson[],
-  chances: ReadonlyMap<Id, number>,
-  book: Playbook,
-  first: Id | null,
-): Promise<{ mine: CandidateRow[]; later: CandidateRow[]; skipped: number }> {
-  const rules = rulesOf(block)
-  const isMine = (one: BlockPerson) => one.takenBy === viewer.id
-  const rank = (one: BlockPerson): number => {
-    if (one.prospectId === first) return 0
-    return isMine(one) ? 1 : 2
-  }
-  const chance = (one: BlockPerson) => chances.get(one.prospectId) ?? 0
-  const open = people
-    .filter((one) => one.bead.open && (one.takenBy === null || isMine(one) || one.stale))
-    .sort((a, b) => rank(a) - rank(b) || chance(b) - chance(a))
-  const mine: CandidateRow[] = []
-  const later: CandidateRow[] = []
-  let skipped = 0
-  for (let from = 0; from < open.length && mine.length < AHEAD; from += SET) {
-    const set = open.slice(from, from + SET).map(({ prospectId }) => prospectId)
-    const looked = await readCandidates(db(), set, block.id)
-    const reasons = new Map<Id, string>()
-    for (const one of looked) {
-      const why = whyNotInBlock(one, rules)
-      if (why !== null) reasons.set(one.id, why)
-    }
-    await leaveOut(block.id, reasons)
-    skipped += reasons.size
-    const fit = looked.filter(({ id }) => !reasons.has(id))
-    const callable = fit.filter((one) => isCallable(block.now, book.callHours, one, book.holidays))
-    later.push(...fit.filter((one) => !callable.includes(one)))
-    const got = await take(
-      viewer,
-      block.id,
-      callable.map(({ id }) => id),
-      AHEAD - mine.length,
-    )
-    mine.push(...callable.filter(({ id }) => got.includes(id)))
-  }
-  await release(viewer, block.id, mine)
-  return { mine, later, skipped }
-}
-
-/** Gives back whom the caller had and is not among those they have now. */
-async function release(viewer: Viewer, blockId: Id, those: readonly { id: Id }[]): Promise<void> {
-  await db().query(
-    sql`
-      update call_block_people
-      set taken_by = null, taken_at = null
-      where block_id = $1 and taken_by = $2 and prospect_id <> all($3::uuid[])
-    `,
-    [blockId, viewer.id, those.map(({ id }) => id)],
-  )
-}
-
 /** Why someone is next, in words: how likely they are to answer, where that is the order; what was tried so far. */
 function whyNext({ reached, attempts }: CandidateRow, chance: number | undefined): string {
   const history = historyInWords({ everReached: reached, attempts })
@@ -236,12 +86,18 @@ export async function workBlock(viewer: Viewer, blockId: Id, { paused, first }: 
     peopleOf(db(), blockId, block.sort, block.pass),
   ])
   const rest = block.closed || paused
-  const chances = rest ? new Map<Id, number>() : await chancesIn(block, before)
-  const { mine, later, skipped } = rest
-    ? { mine: [], later: [], skipped: 0 }
-    : await nextFor(viewer, block, before, chances, book, first)
+  const line = rest ? null : await readLine(viewer, blockId)
+  const chances = rest || line ? new Map<Id, number>() : await chancesIn(block, before)
+  const { mine, later, skipped } = await inHandOf()
   const people = skipped ? await peopleOf(db(), blockId, block.sort, block.pass) : before
   const own = await ownAccount(viewer, blockId)
+  async function inHandOf(): Promise<Taken> {
+    if (rest) return { mine: [], later: [], skipped: 0 }
+    if (!line) return nextFor(viewer, block, before, chances, book, first)
+    // While lines are dialed, the caller has whom they were put through to, and nobody else.
+    const ids = line.prospectId === null ? [] : [line.prospectId]
+    return { mine: await readCandidates(db(), ids, blockId), later: [], skipped: 0 }
+  }
   const byId = new Map(people.map((one) => [one.prospectId, one]))
   const item = (one: CandidateRow): QueueItem => ({
     taskId: one.taskId,
@@ -276,6 +132,7 @@ export async function workBlock(viewer: Viewer, blockId: Id, { paused, first }: 
       pass: block.pass,
       closed: block.closed,
       paused: rest,
+      lines: block.lines,
       ...own,
     },
     items: [...mine.map(item), ...waiting],
@@ -284,6 +141,23 @@ export async function workBlock(viewer: Viewer, blockId: Id, { paused, first }: 
     opensNext: null,
     now: block.now,
   }
+}
+
+/** Whom the caller was put through to while lines are dialed for them; null where none are. */
+async function readLine(viewer: Viewer, blockId: Id): Promise<{ prospectId: Id | null } | null> {
+  const row = await firstRow(
+    db().query<{ prospectId: Id | null }>({
+      name: 'line-of-caller',
+      text: sql`
+        select c.prospect_id as "prospectId"
+        from call_block_sittings s
+          left join calls c on c.id = s.call_id and c.logged_by is null
+        where s.user_id = $1 and s.block_id = $2 and s.ended_at is null and s.lines_on
+      `,
+      values: [viewer.id, blockId],
+    }),
+  )
+  return row ?? null
 }
 
 interface OwnAccount {
@@ -375,7 +249,9 @@ export async function markCalled(client: Db, viewer: Viewer, blockId: Id, prospe
   await client.query(
     sql`
       update call_block_people
-      set taken_by = null, taken_at = null, skipped_at = null, skipped_why = null, skipped_by = null
+      set
+        taken_by = null, taken_at = null, answered_at = null, skipped_at = null, skipped_why = null,
+        skipped_by = null
       where block_id = $1 and prospect_id = $2
     `,
     [blockId, prospectId],

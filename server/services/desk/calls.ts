@@ -1,7 +1,8 @@
 import { isCallable } from '#core/calendar/callingHours'
 import { momentInWords } from '#core/engine/explain'
 import { nextCallable } from '#core/calendar/callingHours'
-import { placeOf, usablePhones } from '#core/engine/state/engineState'
+import { placeOf, usablePhones, type EngineState, type Phone } from '#core/engine/state/engineState'
+import type { Playbook } from '#core/engine/state/playbook'
 import { whyNoCall, whyStopped } from '#core/engine/moves/stops'
 import type { DialerKind } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
@@ -25,6 +26,30 @@ interface Dialed {
   recorded: boolean
 }
 
+interface Asked {
+  state: EngineState
+  prospectId: Id
+  phoneId: Id | null
+  book: Playbook
+}
+type Callable = { phone: Phone; why: null } | { phone: null; why: string }
+
+/**
+ * Whether someone may be called now, and on which number: stops, wishes, and the hour where they are. Otherwise why
+ * not, in words for the viewer.
+ */
+export function whetherCallable({ state, prospectId, phoneId, book }: Asked, viewer: Viewer): Callable {
+  const prospect = state.prospect[prospectId]!
+  const no = (why: string): Callable => ({ phone: null, why })
+  const stop = whyStopped(state, prospect, false) ?? whyNoCall(state, prospect)
+  if (stop) return no(`Not called: ${stop}`)
+  const phone = usablePhones(state, prospectId).find((row) => phoneId === null || row.id === phoneId)
+  if (!phone) return no('This number is marked do not call')
+  if (isCallable(state.now, book.callHours, placeOf(prospect), book.holidays)) return { phone, why: null }
+  const opens = nextCallable(state.now, book.callHours, placeOf(prospect), book.holidays)
+  return no(`Outside calling hours there. Call from ${momentInWords(opens, readerOf(viewer, state.now))} your time`)
+}
+
 /**
  * Rings someone. Asked again at the moment of dialing: stops, wishes, and the hour where they are. The call is written
  * down before it rings; asked for a second time with the same id (the answer was lost), the same call is given.
@@ -38,16 +63,8 @@ export async function dial(
   if (before) return before
   const { state, playbookVersion } = await load(db(), [prospectId])
   const book = await playbook(db(), playbookVersion)
-  const prospect = state.prospect[prospectId]!
-  const why = whyStopped(state, prospect, false) ?? whyNoCall(state, prospect)
-  if (why) throw new Refusal('refused', `Not called: ${why}`)
-  const phone = usablePhones(state, prospectId).find((row) => phoneId === null || row.id === phoneId)
-  if (!phone) throw new Refusal('refused', 'This number is marked do not call')
-  if (!isCallable(state.now, book.callHours, placeOf(prospect), book.holidays)) {
-    const opens = nextCallable(state.now, book.callHours, placeOf(prospect), book.holidays)
-    const opensAt = momentInWords(opens, readerOf(viewer, state.now))
-    throw new Refusal('refused', `Outside calling hours there. Call from ${opensAt} your time`)
-  }
+  const { phone, why } = whetherCallable({ state, prospectId, phoneId, book }, viewer)
+  if (!phone) throw new Refusal('refused', why)
   const by = dialer(viewer.callsWith ?? 'dialer')
   const recorded = by.kind === 'dialer' && (await recordsCalls())
   try {
@@ -73,7 +90,7 @@ export async function dial(
 }
 
 /** Whether the team records its calls. */
-async function recordsCalls(): Promise<boolean> {
+export async function recordsCalls(): Promise<boolean> {
   const team = await firstRow(db().query<{ on: boolean }>(sql`select records_calls as on from team`))
   return team!.on
 }

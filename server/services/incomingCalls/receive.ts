@@ -6,17 +6,29 @@ import { firstRow, sql } from '../../db/sql'
 import { AlreadyRecorded, recordEvents } from '../../engine/recordEvents'
 import { env } from '../../environment'
 import { readCallback } from '../access/signedCallback'
+import { lineAnswered, lineEnded, lineVoicemail } from '../lines/callbacks'
 import { recordingReady } from '../recordings/recordings'
 
+/** The exchange's name of a call. */
+const name = z.string().min(1).max(200)
 /** What the exchange calls back with (docs/dialer.md). */
 const callbackSchema = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('call.incoming'),
-    id: z.string().min(1).max(200),
+    id: name,
     from: z.string().regex(/^\+[1-9]\d{1,14}$/),
   }),
-  z.object({ type: z.literal('call.ended'), id: z.string().min(1).max(200) }),
-  z.object({ type: z.literal('call.recorded'), id: z.string().min(1).max(200) }),
+  z.object({
+    type: z.literal('call.ended'),
+    id: name,
+    reference: z.uuid().optional(),
+    result: z
+      .enum(['completed', 'abandoned', 'no_answer', 'busy', 'rejected', 'voicemail', 'not_in_service'])
+      .optional(),
+  }),
+  z.object({ type: z.literal('call.recorded'), id: name }),
+  z.object({ type: z.literal('call.answered'), id: name, reference: z.uuid() }),
+  z.object({ type: z.literal('call.voicemail'), id: name, reference: z.uuid() }),
 ])
 
 /** The namespace of the ids that are made of the exchange's names of calls, so that one announced twice is one. */
@@ -25,9 +37,19 @@ const CALLS = '0f0e4c7c-0d3e-4c6b-8f25-3a9c4a9d5b11'
 /** Takes a callback of the exchange; one that is played again changes nothing. Throws as `readCallback` does. */
 export async function takeCallCallback(headers: Record<string, string>, raw: string): Promise<void> {
   const data = readCallback(env().lineSecret, { headers, raw }, callbackSchema, 'call')
-  if (data.type === 'call.incoming') await announce(data.id, data.from)
-  else if (data.type === 'call.recorded') await recordingReady(data.id)
-  else await endCall(data.id)
+  switch (data.type) {
+    case 'call.incoming':
+      return announce(data.id, data.from)
+    case 'call.recorded':
+      return recordingReady(data.id)
+    case 'call.answered':
+      return lineAnswered(data.reference, data.id)
+    case 'call.voicemail':
+      return lineVoicemail(data.reference, data.id)
+    case 'call.ended':
+      if (data.reference && data.result) return lineEnded(data.reference, data.result)
+      return endCall(data.id)
+  }
 }
 
 /** For so long the one who called someone last is the one who is called back. */

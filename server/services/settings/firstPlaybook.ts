@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { CountsAs, RequiredInput, StageKind, WaitUnit } from '#core/enumerations'
+import type { CountsAs, LineResult, RequiredInput, StageKind, WaitUnit } from '#core/enumerations'
 import type { Action } from '#core/actions/registry'
 import type { Gate } from '#core/stage/gate'
 import type { Db } from '../../db/pool'
@@ -49,6 +49,15 @@ const unreached: Action[] = [
   { type: 'exit', scope: 'cadence', as: 'unreached', fromAttempt: 3 },
   { type: 'moveStage', to: 'unreached', onlyFrom: ['new', 'attempting'], fromAttempt: 3 },
 ]
+/** What is logged by itself where a call of several lines ends without a person. */
+const LINE_OUTCOMES: Record<LineResult, string> = {
+  no_answer: 'No answer',
+  busy: 'Busy',
+  rejected: 'No answer',
+  voicemail: 'No answer',
+  message_left: 'Left voicemail',
+  not_in_service: 'Wrong number',
+}
 const OUTCOMES: FirstOutcome[] = [
   { name: 'No answer', countsAs: 'attempt', actions: unreached },
   { name: 'Busy', countsAs: 'attempt', actions: unreached },
@@ -227,6 +236,15 @@ export async function seedPlaybook(client: Db): Promise<void> {
         })),
       ),
     ],
+  )
+  await client.query(
+    sql`
+      insert into line_outcomes (result, outcome_id)
+      select r.result, o.id
+      from jsonb_each_text($1::jsonb) as r(result, name)
+        join outcomes o on o.name = r.name
+    `,
+    [JSON.stringify(LINE_OUTCOMES)],
   )
   await client.query(
     sql`

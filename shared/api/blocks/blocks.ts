@@ -38,6 +38,12 @@ const blockContent = {
   ...rules,
   payBasis: z.enum(valuesOf(PAY_BASES)).default('none'),
   payRate: z.number().min(0, 'Enter 0 or more').max(100_000).default(0).describe('In the team’s currency, for each'),
+  lines: z.number().int().min(1).max(3).default(1).describe('How many lines are dialed for each caller at most'),
+  campaign: text(120).default('').describe('Abandoned calls are counted by it; empty for the name of the block'),
+  callBackMessage: text(500)
+    .default('')
+    .describe('What someone hears who answers while no caller is free; says who is calling, with a number'),
+  leavesMessages: z.boolean().default(false).describe('Whether voicemail boxes get the caller’s message'),
 }
 /** Who is to be called: people, or those of a block before who were not reached. */
 const who = {

@@ -300,7 +300,17 @@ export const callState = endpoint({
   summary: 'The status of a call',
   params: withId,
   response: z.object({
-    status: z.enum(['ringing', 'answered', 'voicemail', 'busy', 'not_in_service', 'no_answer', 'ended', 'own_phone']),
+    status: z.enum([
+      'ringing',
+      'answered',
+      'voicemail',
+      'busy',
+      'rejected',
+      'not_in_service',
+      'no_answer',
+      'ended',
+      'own_phone',
+    ]),
     since: instant,
   }),
 })

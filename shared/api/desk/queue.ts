@@ -40,6 +40,7 @@ export const queueAnswer = z.object({
       pass: z.number(),
       closed: z.boolean(),
       paused: z.boolean(),
+      lines: z.number().describe('How many lines are dialed for each caller at most'),
       seconds: z.number(),
       mine: z.object({ calls: z.number(), conversations: z.number(), meetings: z.number() }),
     })

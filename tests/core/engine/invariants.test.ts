@@ -110,6 +110,7 @@ const act = fc.record({
     'text',
     'textIn',
     'missed',
+    'abandoned',
     'consent',
   ),
   cadence: fc.constantFrom('mixed', 'calls', 'varied', 'varied', 'forked', 'forked'),
@@ -182,6 +183,12 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
       const row = pick(mine('phone'))
       const rangFor = given.pick % 2 ? 'rep' : null
       return row && { ...about, kind: 'callMissed', phoneId: row.id, rangFor, actorId: null }
+    }
+    case 'abandoned': {
+      const row = pick(mine('phone'))
+      return (
+        row && { ...about, kind: 'callAbandoned', phoneId: row.id, blockId: 'block', dialedFor: 'rep', actorId: null }
+      )
     }
     case 'consent': {
       const row = pick(mine('phone'))

@@ -7,6 +7,32 @@ import { world } from '../../fixtures/eventWorld'
 const missed = (rangFor: string | null = null) =>
   ({ kind: 'callMissed', prospectId: 'ann', phoneId: 'ann#', rangFor, actorId: null }) as never
 
+const abandoned = { kind: 'callAbandoned', prospectId: 'ann', phoneId: 'ann#', blockId: 'block', dialedFor: 'other' }
+
+describe('a call that was answered while no caller was free', () => {
+  it('is called back at once by whom it was dialed for, once however often it happens', () => {
+    const now = world()
+    now.happen({ kind: 'prospectAdded', prospectId: 'ann' } as never)
+    expect(now.happen(abandoned as never).problems).toEqual([])
+    now.happen(abandoned as never)
+    expect(now.tasks('ann')).toEqual(['call_back'])
+    const [task] = ofProspect(now.now, 'task', 'ann').filter((one) => one.status === 'open')
+    expect(task).toMatchObject({ dueAt: NOW, ownerId: 'other' })
+    const facts = { ...task!, step: null, steps: null, attempts: 0, everReached: false }
+    expect(whyInWords(facts, NOW + 60_000)).toBe('answered just now, no caller was free')
+  })
+
+  it('plans nothing for who asked for no calls meanwhile, and refuses a number of someone else', () => {
+    const now = world()
+    now.happen({ kind: 'stopSet', prospectId: 'ann', channel: 'call', on: true } as never)
+    const before = now.tasks('ann')
+    now.happen(abandoned as never)
+    expect(now.tasks('ann')).toEqual(before)
+    const { problems } = now.happen({ ...abandoned, phoneId: 'ben#' } as never)
+    expect(problems).toEqual(['There is no such number'])
+  })
+})
+
 describe('a call that nobody answered', () => {
   it('is called back at once by who it rang for, who is notified', () => {
     const now = world()

@@ -54,6 +54,8 @@ const COLUMNS: Record<string, Readonly<Record<string, string>> | null> = {
   'voicemail_messages.media_type': null,
   'call_recordings.media_type': null,
   'calls.recording': enumerations.CALL_RECORDINGS,
+  'calls.line_status': enumerations.LINE_STATUSES,
+  'line_outcomes.result': enumerations.LINE_RESULTS,
   'tasks.kind': enumerations.TASK_KINDS,
   'tasks.status': enumerations.TASK_STATUSES,
   'touches.kind': enumerations.TOUCH_KINDS,
