@@ -1,6 +1,7 @@
 import { measureBlock } from './block'
 import { measureDesk } from './desk'
 import { measureImport, measureMillionRows } from './import'
+import { measureLines } from './lines'
 import { measureLists } from './lists'
 import { measureMail } from './mail'
 import { line, type Measured } from './measure'
@@ -13,6 +14,7 @@ const PARTS: Record<string, () => Promise<Measured | string | (Measured | string
   million: measureMillionRows,
   outcome: measureOutcome,
   queue: measureQueue,
+  lines: measureLines,
   lists: measureLists,
   mail: measureMail,
   desk: measureDesk,

@@ -46,14 +46,22 @@ export async function addBlocks({ manager, yesterday, today }: Who, start: numbe
   }
   const at = day.set({ hour: 13, minute: 30 }).toMillis()
   await stopClock(at - 20 * MINUTE)
-  const first = await make(manager, yesterday, 'Never reached, one more try', 14, day.toISODate()!)
+  const name = 'Never reached, one more try'
+  const first = await makeBlock(manager, yesterday, { name, count: 14, dueOn: day.toISODate()! })
   await callAll(first, yesterday, at)
   await stopClock(start)
-  await make(manager, today, 'Quiet since summer', 16, DateTime.fromMillis(start).setZone(timeZone).toISODate()!)
+  const dueOn = DateTime.fromMillis(start).setZone(timeZone).toISODate()!
+  await makeBlock(manager, today, { name: 'Quiet since summer', count: 16, dueOn })
 }
 
-/** A block of people of its callers with a number, in an open stage. */
-async function make(manager: Viewer, callers: readonly Viewer[], name: string, count: number, dueOn: string) {
+interface Wanted {
+  name: string
+  count: number
+  dueOn?: string
+}
+
+/** A block of people of its callers with a number, in an open stage, who are in no other. */
+export async function makeBlock(manager: Viewer, callers: readonly Viewer[], { name, count, dueOn }: Wanted) {
   const { rows } = await db().query<{ id: string }>(
     sql`
       select p.id
@@ -65,6 +73,7 @@ async function make(manager: Viewer, callers: readonly Viewer[], name: string, c
         and not p.stop_call
         and p.time_zone like 'America/%'
         and exists (select from phones n where n.prospect_id = p.id)
+        and not exists (select from call_block_people b where b.prospect_id = p.id)
       order by md5(p.name_key)
       limit $2
     `,
@@ -77,7 +86,7 @@ async function make(manager: Viewer, callers: readonly Viewer[], name: string, c
     purpose: 'follow_up',
     script: SCRIPT,
     callerIds: callers.map((caller) => caller.id),
-    dueOn,
+    dueOn: dueOn ?? null,
     target: 5,
     targetOf: 'conversation',
     sort: 'list',

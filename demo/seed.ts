@@ -20,6 +20,7 @@ import { setGoals } from '../server/services/team/teamWeek'
 import { editQueuePriorities } from '../server/services/desk/priorities'
 import { addSendingWindow } from '../server/services/sending/windows'
 import { addBlocks } from './blocks'
+import { addLines } from './lines'
 import { addCalls, addToDos } from './toDos'
 import { CADENCES } from './cadences'
 import { learnCallHours } from '../server/services/bestTime/learn'
@@ -145,6 +146,7 @@ async function seed(): Promise<void> {
   await addNewcomers(reps)
   const blocks = { manager: team[0]!, yesterday: [reps[2]!, reps[3]!], today: [reps[0]!, reps[1]!, caller] }
   await addBlocks(blocks, start, TIME_ZONE)
+  await addLines(team[0]!, [reps[0]!, reps[1]!, caller], start)
   await stopClock(start)
   console.log('Making lists, tags and fields …')
   await describePeople(team[0]!)

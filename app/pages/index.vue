@@ -7,6 +7,8 @@ import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/api/call'
 import type { Quality } from '~/components/desk/CallQuality.vue'
+import { DONE_LABELS } from '~/components/desk/doneLabels'
+import { useLineCalls } from '~/components/desk/lineCalls'
 import { usePromisedReminders } from '~/components/desk/promisedReminders'
 import { useKeys } from '~/composables/keys'
 import { keyOf, useDesk } from '~/stores/desk'
@@ -38,6 +40,7 @@ const person = ref<{
 const more = ref<{ open(what: 'email' | 'text' | 'plan' | 'person'): void } | null>(null)
 /** The call block that is worked: its time, and skipping in it. */
 const bar = ref<{ pause(): Promise<void>; skip(): void } | null>(null)
+const { dialer: lines, dialing, call: lineCall, connected } = useLineCalls(desk)
 const drafts = useDrafts()
 const note = drafts.draft('note', () => desk.item?.prospectId ?? '')
 const phoneId = ref<string | null>(null)
@@ -50,17 +53,7 @@ const formError = ref<ApiError | null>(null)
  */
 const { isPending: keysWait, start: holdKeys } = useTimeoutFn(() => {}, 350, { immediate: false })
 
-/** What is done without a call, and what its button is called. */
-const DONE: Partial<Record<string, string>> = {
-  task: 'Done',
-  check_mail: 'Done',
-  meeting_result: 'Done',
-  social: 'Done',
-  text: 'Sent',
-  meeting: 'Met',
-  email: 'Sent from elsewhere',
-}
-const doneLabel = computed(() => DONE[desk.brief?.task?.kind ?? ''])
+const doneLabel = computed(() => DONE_LABELS[desk.brief?.task?.kind ?? ''])
 const byPhone = computed(() => !doneLabel.value)
 const kind = computed(() => desk.brief?.task?.kind)
 /** Whether the text in hand leaves from here; otherwise it is copied, like what is posted. */
@@ -93,7 +86,7 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
     phoneId.value = failed.at('phone') ? null : called
     if (snapshot) panel.value?.restore?.(snapshot)
     formError.value = failed
-  }
+  } else lines.value?.goOn()
 }
 const route = useRoute()
 const [choosing, choose] = useToggle()
@@ -172,6 +165,11 @@ useKeys([
     label: () => (desk.list || desk.block ? '' : 'Order and filter the queue'),
     run: free(() => void choose()),
   },
+  {
+    key: 'g',
+    label: () => (lines.value ? 'Dial several lines, or stop' : ''),
+    run: free(() => lines.value?.toggle()),
+  },
   { key: 'j', label: 'Next prospect', run: free(() => desk.step(1)) },
   { key: 'k', label: 'Previous prospect', run: free(() => desk.step(-1)) },
   { key: 'z', label: 'Undo the last one', run: free(() => void desk.undoLast()) },
@@ -202,7 +200,16 @@ function dismiss(): void {
 
 <template>
   <div class="desk">
-    <LazyBlockBar v-if="desk.queue?.block" ref="bar" :block="desk.queue.block" />
+    <template v-if="desk.queue?.block">
+      <LazyBlockBar ref="bar" :block="desk.queue.block" />
+      <LazyLinesDialer
+        v-if="desk.queue.block.lines > 1 && !desk.queue.block.paused && !desk.queue.block.closed"
+        ref="lines"
+        v-model:on="dialing"
+        :block="desk.queue.block"
+        @connected="connected"
+      />
+    </template>
     <DayRidge
       v-else-if="desk.day && desk.queue && !desk.block"
       :day="desk.day"
@@ -219,7 +226,7 @@ function dismiss(): void {
     <p v-if="desk.lastError" class="notice clay ma-3" role="alert">
       {{ desk.lastError }} <button class="link" @click="read">Try again</button>
     </p>
-    <div v-if="desk.item" class="work">
+    <div v-if="desk.item && (!dialing || lineCall)" class="work">
       <QueueList v-model:choosing="choosing" class="route" />
       <PersonBrief
         v-if="desk.brief"
@@ -240,6 +247,7 @@ function dismiss(): void {
             v-model:made-as="madeAs"
             :brief="desk.brief"
             :preferred="desk.item.phoneId"
+            :line-call="lineCall?.prospectId === desk.brief.prospect.id ? lineCall.id : null"
             @phone="phoneId = $event"
             @changed="desk.fetchBrief(desk.item!).catch(notices.error)"
             @called="desk.fetchBrief(desk.item!).catch(notices.error)"
@@ -276,7 +284,7 @@ function dismiss(): void {
         </template>
       </aside>
     </div>
-    <div v-else-if="desk.queue" class="work rest">
+    <div v-else-if="desk.queue && !dialing" class="work rest">
       <QueueList v-model:choosing="choosing" class="route" />
       <DeskEmpty :queue="desk.queue" />
     </div>

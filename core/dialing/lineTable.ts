@@ -26,8 +26,8 @@ export interface LineRow {
 }
 
 /**
- * Why lines are dialed for callers who wait, and not as many as there are: for one, two and three lines for each caller,
- * how many of those who answer would find nobody, by Erlang's formulas for arrivals at random.
+ * Why lines are dialed for callers who wait, and not as many as there are: for one, two and three lines for each
+ * caller, how many of those who answer would find nobody, by Erlang's formulas for arrivals at random.
  */
 export function lineTable({ callers, answerRate, callSeconds, handleSeconds }: LineFacts): LineRow[] {
   return Array.from({ length: MOST_LINES }, (_, index) => {

@@ -1,8 +1,8 @@
 /*
  * How many lines are dialed at once, so that no more answered calls are abandoned than the rule allows: 16 CFR
- * 310.4(b)(4), the safe harbor of the Telemarketing Sales Rule. A call is abandoned when no caller is on the line within
- * two seconds of the greeting; at most 3 % of the answered calls of a campaign may be, counted over 30 days; a phone
- * rings for at least 15 seconds before an unanswered call is given up.
+ * 310.4(b)(4), the safe harbor of the Telemarketing Sales Rule. A call is abandoned when no caller is on the line
+ * within two seconds of the greeting; at most 3 % of the answered calls of a campaign may be, counted over 30 days; a
+ * phone rings for at least 15 seconds before an unanswered call is given up.
  */
 
 /** The most that may be abandoned, as a share of the calls that were answered by a person. */
@@ -73,7 +73,7 @@ function isSafe(calls: number, { free, answerRate, counted }: LineState): boolea
     abandoned += lost * chance
     atLeast -= chance
   }
-  // One call more than callers is the least that can be risked; more of them are not to use up what may be lost at once.
+  // One call more than callers is the least that can be risked; more are not to use up at once what may be lost.
   if (calls > free + 1 && abandoned > 2 * AIMED_ABANDONED * answered) return false
   return counted.abandoned + abandoned <= AIMED_ABANDONED * (counted.answered + answered)
 }
@@ -89,7 +89,7 @@ export function linesToDial(state: LineState): number {
   return Math.max(0, calls - state.ringing)
 }
 
-/** Calls for which nobody waits any more and which have rung long enough to be given up, at a moment in milliseconds. */
+/** Calls for which nobody waits any more and which may be given up by now; `now` in milliseconds. */
 export function callsToGiveUp<Call extends { startedAt: number }>(
   ringing: readonly Call[],
   free: number,

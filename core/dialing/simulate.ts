@@ -36,15 +36,15 @@ export interface SimulatedResult {
   talkPerHour: number
 }
 
-interface Happening {
+interface Moment {
   at: number
   run: () => void
 }
 
-/** Happenings by their time: a binary heap. */
+/** Moments by their time: a binary heap. */
 class Schedule {
-  private readonly heap: Happening[] = []
-  add(one: Happening): void {
+  private readonly heap: Moment[] = []
+  add(one: Moment): void {
     const { heap } = this
     let place = heap.push(one) - 1
     while (place > 0) {
@@ -55,7 +55,7 @@ class Schedule {
     }
     heap[place] = one
   }
-  next(): Happening | undefined {
+  next(): Moment | undefined {
     const { heap } = this
     const first = heap[0]
     const last = heap.pop()

@@ -119,6 +119,7 @@ const { fields } = useMergeFields()
         label="Pay for each"
         :error-messages="at('payRate')"
       />
+      <LinesFields v-model="block" :form-error="formError" />
     </template>
   </div>
 </template>

@@ -21,7 +21,9 @@ watch(
     const { name, purpose, script, callerIds, dueOn, target, targetOf, sort } = props.block
     const { phoneKinds, phoneStatuses, phoneTags, payBasis, payRate } = props.block
     const about = { name, purpose, script, callerIds: [...callerIds], dueOn, target, targetOf, sort }
-    draft.value = { ...about, phoneKinds, phoneStatuses, phoneTags, payBasis, payRate }
+    const { lines, campaign, callBackMessage, leavesMessages } = props.block
+    const dialed = { lines, campaign, callBackMessage, leavesMessages }
+    draft.value = { ...about, phoneKinds, phoneStatuses, phoneTags, payBasis, payRate, ...dialed }
     formError.value = null
   },
   { immediate: true },

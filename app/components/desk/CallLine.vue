@@ -14,6 +14,8 @@ const props = defineProps<{
   brief: Brief
   /** The number that is called unless another one is chosen. */
   preferred?: string | null
+  /** The call that the viewer was put through to: it is on the line already. */
+  lineCall?: string | null
 }>()
 const emit = defineEmits<{
   phone: [id: string | null]
@@ -60,7 +62,7 @@ const WORDS: Record<string, string> = {
 }
 const OVER = ['ended', 'busy', 'rejected', 'not_in_service']
 const lasted = computed(() => stopwatch(tick.value - since.value))
-const live = computed(() => callId.value !== null && leaving.value === null && !!OVER.includes(state.value))
+const live = computed(() => callId.value !== null && leaving.value === null && !OVER.includes(state.value))
 
 async function look(): Promise<void> {
   tick.value = Date.now()
@@ -137,6 +139,17 @@ function reset(): void {
   emit('phone', null)
 }
 watch(() => props.brief.prospect.id, reset)
+watch(
+  () => props.lineCall && `${props.lineCall} ${props.brief.prospect.id}`,
+  () => {
+    if (!props.lineCall || callId.value === props.lineCall) return
+    callId.value = props.lineCall
+    state.value = 'answered'
+    since.value = tick.value = Date.now()
+    resume()
+  },
+  { immediate: true },
+)
 defineExpose({ ring, end, leaveMessage })
 </script>
 

@@ -159,6 +159,8 @@ const still = computed(() => block.value?.beads.filter((bead) => bead.open) ?? [
         <BlockAccount :block="block" />
       </section>
 
+      <LazyBlockLines v-if="block.lines > 1" :id="block.id" class="mt-5" />
+
       <div class="two mt-5">
         <section>
           <h2>Last calls</h2>

@@ -27,6 +27,10 @@ const block = ref<Omit<z.input<typeof editBlock.body>, 'version'>>({
   phoneTags: [],
   payBasis: 'none',
   payRate: 0,
+  lines: 1,
+  campaign: '',
+  callBackMessage: '',
+  leavesMessages: false,
 })
 const who = ref<z.input<typeof addToBlock.body> | null>(null)
 const asked = computed(() => {

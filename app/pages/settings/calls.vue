@@ -1,1 +1,6 @@
-<template><CallRecording /></template>
+<template>
+  <div>
+    <CallRecording />
+    <LineOutcomes class="mt-8" />
+  </div>
+</template>

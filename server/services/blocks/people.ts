@@ -84,7 +84,8 @@ export async function peopleOf(client: Db, blockId: Id, sort: BlockSort, pass: n
       )
       select
         b.prospect_id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company,
-        b.taken_by as "takenBy", ms(b.answered_at) as "answeredAt", coalesce(b.taken_at < now() - ${HOLDS}, false) as stale,
+        b.taken_by as "takenBy", ms(b.answered_at) as "answeredAt",
+        coalesce(b.taken_at < now() - ${HOLDS}, false) as stale,
         b.skipped_why as "skippedWhy", coalesce(k.calls, 0) as calls, coalesce(k.conversations, 0) as conversations,
         coalesce(k.meetings, 0) as meetings, coalesce(k.reached, false) as reached,
         coalesce(k.message, false) as message, coalesce(k.meeting, false) as meeting, k.caller as "lastCaller",

@@ -23,7 +23,7 @@ export type LineEnd = Exclude<LineResult, 'message_left'> | 'completed' | 'aband
 
 /** The namespace of the ids that are made of calls, for the event that one was abandoned. */
 const ABANDONED = '5d7f2a31-6f0b-4c3e-9a50-0be1d3b0a6f2'
-/** How long a caller is looked for once someone has answered, in milliseconds: the exchange's time, and some to spare. */
+/** How long a caller is looked for once someone has answered, in milliseconds: less than the exchange waits. */
 const LOOK_MS = CONNECT_WITHIN_MS - 300
 const LOOK_AGAIN_MS = 80
 

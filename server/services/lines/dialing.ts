@@ -191,7 +191,7 @@ export async function freePerson(blockId: Id, callId: Id, client: Db = db()): Pr
   )
 }
 
-/** Hangs up calls for which nobody waits any more and which have rung long enough. */
+/** Hangs up calls for which nobody waits any more and whose phones rang as long as they must. */
 async function giveUp(blockId: Id): Promise<void> {
   const { free, ringing } = await linesNow(blockId)
   if (free > 0 || ringing === 0) return

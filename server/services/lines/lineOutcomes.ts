@@ -24,18 +24,20 @@ export async function getLineOutcomes(client: Db = db()): Promise<LineOutcomes> 
 /** Changes them. Throws at its field for an outcome that asks for something, or that is not there any more. */
 export async function editLineOutcomes(given: LineOutcomes): Promise<void> {
   const chosen = Object.entries(given).filter((entry): entry is [LineResult, Id] => entry[1] !== null)
-  const { rows } = await db().query<{ id: Id; asks: boolean }>(
+  const { rows } = await db().query<{ id: Id; needsInput: boolean }>(
     sql`
-      select id, cardinality(required_inputs) + cardinality(required_fields) > 0 as asks
+      select id, cardinality(required_inputs) + cardinality(required_fields) > 0 as "needsInput"
       from outcomes
       where id = any($1::uuid[]) and archived_at is null
     `,
     [chosen.map(([, id]) => id)],
   )
-  const asks = new Map(rows.map((row) => [row.id, row.asks]))
+  const needsInput = new Map(rows.map((row) => [row.id, row.needsInput]))
   const problems = chosen.flatMap(([field, id]) => {
-    if (!asks.has(id)) return [{ field, message: 'This outcome has been archived. Choose another' }]
-    return asks.get(id) ? [{ field, message: 'This outcome asks for something, which nobody is there to fill in' }] : []
+    if (!needsInput.has(id)) return [{ field, message: 'This outcome has been archived. Choose another' }]
+    return needsInput.get(id)
+      ? [{ field, message: 'This outcome asks for something, which nobody is there to fill in' }]
+      : []
   })
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
   await transaction(async (client) => {

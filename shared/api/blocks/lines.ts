@@ -30,7 +30,6 @@ export const dialLines = endpoint({
 export const linesReport = endpoint({
   method: 'get',
   path: '/api/call-blocks/{id}/lines',
-  callers: true,
   summary:
     'How several lines do: the calls of the campaign in 30 days, how many were abandoned, what may be dialed now',
   params: withId,

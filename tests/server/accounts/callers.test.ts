@@ -75,6 +75,7 @@ describe('a caller', () => {
         "post /api/account/password",
         "post /api/account/second-factor",
         "post /api/account/second-factor/remove",
+        "post /api/call-blocks/{id}/lines",
         "post /api/call-blocks/{id}/pass",
         "post /api/call-blocks/{id}/skip",
         "post /api/call-blocks/{id}/work",

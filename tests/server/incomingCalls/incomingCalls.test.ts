@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { Webhook } from 'standardwebhooks'
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it } from 'vitest'
 import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import {
   answerIncomingCall,
@@ -14,32 +14,13 @@ import { erasePerson, prospectHistory } from '../../../shared/api/prospects'
 import { me } from '../../../shared/api/session'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
-import { rereadEnvironment } from '../../../server/environment'
 import { endForgottenCalls } from '../../../server/services/incomingCalls/receive'
-import { serveLines, type Exchange } from '../../../standins/lines/lines'
+import { LINE_SECRET, withExchange } from '../../fixtures/exchange'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
-const SECRET = `whsec_${Buffer.from('a secret for the tests of calls!').toString('base64')}`
-let exchange: Exchange
-
-beforeAll(async () => {
-  exchange = await serveLines({
-    port: 0,
-    ringMs: 20,
-    patienceMs: 60_000,
-    hookUrl: `${team.url}/hooks/calls`,
-    secret: SECRET,
-  })
-  Object.assign(process.env, { LINE_URL: `http://127.0.0.1:${exchange.port}`, LINE_SECRET: SECRET })
-  rereadEnvironment()
-})
-afterAll(async () => {
-  for (const name of ['LINE_URL', 'LINE_SECRET']) Reflect.deleteProperty(process.env, name)
-  rereadEnvironment()
-  await exchange.close()
-})
+const exchange = withExchange(team, { patienceMs: 60_000 })
 beforeEach(async () => {
   await freeze(MONDAY)
 })
@@ -82,7 +63,7 @@ describe('a call that comes in', () => {
     // The answer was lost: answered once more, nothing changes.
     await team.asRep.ok(answerIncomingCall, { params })
     expect(await ringing(team.asRep)).toMatchObject([{ id: call!.id, status: 'answered' }])
-    const line = await fetch(`http://127.0.0.1:${exchange.port}/calls/${ref}`)
+    const line = await fetch(`${exchange.url}/calls/${ref}`)
     expect(await line.json()).toMatchObject({ status: 'answered' })
     await team.asRep.ok(logOutcome, {
       params: { id },
@@ -170,7 +151,7 @@ describe('a call that comes in', () => {
     const [call] = await ringing(team.asRep)
     await team.asRep.ok(endIncomingCall, { params: { id: call!.id } })
     await until(ref, 'missed')
-    const line = await fetch(`http://127.0.0.1:${exchange.port}/calls/${ref}`)
+    const line = await fetch(`${exchange.url}/calls/${ref}`)
     expect(await line.json()).toMatchObject({ status: 'ended' })
   })
 
@@ -239,7 +220,7 @@ describe('a call that comes in', () => {
 })
 
 describe('callbacks of the exchange', () => {
-  const post = async (body: object, secret = SECRET, at = new Date()) => {
+  const post = async (body: object, secret = LINE_SECRET, at = new Date()) => {
     const raw = JSON.stringify(body)
     const id = `cb_${randomUUID()}`
     const response = await fetch(`${team.url}/hooks/calls`, {
@@ -267,7 +248,7 @@ describe('callbacks of the exchange', () => {
     const body = { type: 'call.incoming', id: 'bad', from: unknown() }
     const other = `whsec_${Buffer.from('another secret than the one set!').toString('base64')}`
     expect(await post(body, other)).toBe(403)
-    expect(await post(body, SECRET, new Date(Date.now() - 600_000))).toBe(403)
+    expect(await post(body, LINE_SECRET, new Date(Date.now() - 600_000))).toBe(403)
     expect(await post({ ...body, from: '555-0100' })).toBe(400)
     expect(await statusOf('bad')).toBeUndefined()
   })

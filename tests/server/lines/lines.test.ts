@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { z } from 'zod'
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it } from 'vitest'
 import { addBlock, getBlock } from '../../../shared/api/blocks/blocks'
 import { dialLines, linesReport } from '../../../shared/api/blocks/lines'
 import { skipInBlock, workBlock } from '../../../shared/api/blocks/work'
@@ -12,28 +12,15 @@ import { editOutcome, listOutcomes } from '../../../shared/api/settings/outcomes
 import { writeWav } from '../../../core/audio/audioLength'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
-import { rereadEnvironment } from '../../../server/environment'
-import { serveLines, type Behavior, type Exchange } from '../../../standins/lines/lines'
+import type { Behavior } from '../../../standins/lines/lines'
 import type { Caller } from '../../fixtures/caller'
+import { withExchange } from '../../fixtures/exchange'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
-const SECRET = `whsec_${Buffer.from('a secret for the tests of lines!').toString('base64')}`
+const exchange = withExchange(team, { ringMs: 60 })
 const MESSAGE = 'This is Thornwick Sensing. Sorry, nobody was free: call us at (212) 555-0101.'
-let exchange: Exchange
-
-beforeAll(async () => {
-  const hookUrl = `${team.url}/hooks/calls`
-  exchange = await serveLines({ port: 0, ringMs: 60, patienceMs: 1_000, hookUrl, secret: SECRET })
-  Object.assign(process.env, { LINE_URL: `http://127.0.0.1:${exchange.port}`, LINE_SECRET: SECRET })
-  rereadEnvironment()
-})
-afterAll(async () => {
-  for (const name of ['LINE_URL', 'LINE_SECRET']) Reflect.deleteProperty(process.env, name)
-  rereadEnvironment()
-  await exchange.close()
-})
 beforeEach(async () => {
   await freeze(MONDAY)
   await db().query(sql`update call_blocks set closed_at = world_now() where closed_at is null`)
@@ -47,8 +34,7 @@ async function peopleWho(behaviors: readonly Behavior[]) {
   for (const [index, behavior] of behaviors.entries()) {
     const number = `+1607555${String(used++).padStart(4, '0')}`
     await db().query(sql`update phones set number = $2 where prospect_id = $1`, [ids[index], number])
-    const path = `http://127.0.0.1:${exchange.port}/numbers/${encodeURIComponent(number)}`
-    await fetch(path, { method: 'PUT', body: behavior })
+    await exchange.set(number, behavior)
   }
   return ids
 }
@@ -260,12 +246,10 @@ describe('several lines are refused', () => {
     expect(error.problems).toMatchObject([{ field: 'callBackMessage' }])
     const byRep = await team.asRep.refused(addBlock, 400, { body: { ...body, callBackMessage: MESSAGE } })
     expect(byRep.problems).toMatchObject([{ field: 'lines' }])
-    Reflect.deleteProperty(process.env, 'LINE_SECRET')
-    rereadEnvironment()
+    exchange.connect(exchange.url, null)
     const without = await team.asManager.refused(addBlock, 400, { body: { ...body, callBackMessage: MESSAGE } })
     expect(without.problems).toMatchObject([{ field: 'lines' }])
-    process.env.LINE_SECRET = SECRET
-    rereadEnvironment()
+    exchange.connect()
   })
 
   it('where an outcome that is to be logged is archived, and says which; not for callers of other blocks', async () => {
@@ -281,8 +265,8 @@ describe('several lines are refused', () => {
     await edit(true)
     await team.asRep.refused(dialLines, 422, { params: { id }, body: { on: true } })
     expect((await team.asManager.ok(linesReport, { params: { id } })).fault).toContain('busy')
-    const asks = outcomes.find(({ name }) => name === 'Meeting booked')!.id
-    const refused = await team.asManager.refused(editLineOutcomes, 400, { body: { ...chosen, busy: asks } })
+    const needing = outcomes.find(({ name }) => name === 'Meeting booked')!.id
+    const refused = await team.asManager.refused(editLineOutcomes, 400, { body: { ...chosen, busy: needing } })
     expect(refused.problems).toMatchObject([{ field: 'busy' }])
     await team.asRep.refused(editLineOutcomes, 403, { body: chosen })
     await team.asManager.ok(editLineOutcomes, { body: { ...chosen, busy: chosen.no_answer } })

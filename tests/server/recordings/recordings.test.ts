@@ -1,40 +1,25 @@
 import { randomUUID } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it } from 'vitest'
 import { readAudio, writeWav } from '../../../core/audio/audioLength'
 import { callState, dial, hangUp, logOutcome } from '../../../shared/api/desk/desk'
 import { erasePerson, prospectHistory } from '../../../shared/api/prospects'
 import { editRecordingSettings, getRecordingSettings, stopRecording } from '../../../shared/api/settings/recording'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
-import { rereadEnvironment } from '../../../server/environment'
 import { deleteOldRecordings, fetchRecording, recordingReady } from '../../../server/services/recordings/recordings'
-import { serveLines, type Exchange } from '../../../standins/lines/lines'
+import { withExchange } from '../../fixtures/exchange'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
 const DAY = 86_400_000
-const SECRET = `whsec_${Buffer.from('a secret for these recordings!!!').toString('base64')}`
-let exchange: Exchange
+const exchange = withExchange(team)
 
-const useLine = (url: string) => {
-  Object.assign(process.env, { LINE_URL: url, LINE_SECRET: SECRET })
-  rereadEnvironment()
-}
-beforeAll(async () => {
-  const hookUrl = `${team.url}/hooks/calls`
-  exchange = await serveLines({ port: 0, ringMs: 20, patienceMs: 1_000, hookUrl, secret: SECRET })
-})
-afterAll(async () => {
-  for (const name of ['LINE_URL', 'LINE_SECRET']) Reflect.deleteProperty(process.env, name)
-  rereadEnvironment()
-  await exchange.close()
-})
 beforeEach(async () => {
   await freeze(MONDAY)
-  useLine(`http://127.0.0.1:${exchange.port}`)
+  exchange.connect()
   await team.asManager.ok(editRecordingSettings, { body: { recordsCalls: true, keptDays: 30 } })
 })
 
@@ -151,7 +136,7 @@ describe('the recording of a call', () => {
         response.writeHead(given.status).end(given.content)
       })
       await new Promise<void>((done) => server.listen(0, '127.0.0.1', done))
-      useLine(`http://127.0.0.1:${(server.address() as AddressInfo).port}`)
+      exchange.connect(`http://127.0.0.1:${(server.address() as AddressInfo).port}`)
     }
     /** A call whose recording the exchange has announced. */
     const announced = async () => {

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it } from 'vitest'
 import { writeWav } from '../../../core/audio/audioLength'
 import { brief, callState, dial } from '../../../shared/api/desk/desk'
 import {
@@ -13,26 +13,15 @@ import {
 } from '../../../shared/api/desk/voicemail'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
-import { rereadEnvironment } from '../../../server/environment'
-import { serveLines, type Exchange } from '../../../standins/lines/lines'
+import { withExchange } from '../../fixtures/exchange'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
-let exchange: Exchange
+withExchange(team)
 const TONE = readFileSync(new URL('../../fixtures/audio/tone.wav', import.meta.url))
 const OPUS = readFileSync(new URL('../../fixtures/audio/opus.ogg', import.meta.url))
 
-beforeAll(async () => {
-  exchange = await serveLines({ port: 0, ringMs: 20, patienceMs: 1_000, hookUrl: `${team.url}/none`, secret: 'whsec_' })
-  process.env.LINE_URL = `http://127.0.0.1:${exchange.port}`
-  rereadEnvironment()
-})
-afterAll(async () => {
-  delete process.env.LINE_URL
-  rereadEnvironment()
-  await exchange.close()
-})
 beforeEach(async () => {
   await freeze(MONDAY)
   await db().query(sql`delete from voicemail_messages`)

@@ -1,0 +1,10 @@
+/** What is done without a call, by its kind, and what its button is called. */
+export const DONE_LABELS: Partial<Record<string, string>> = {
+  task: 'Done',
+  check_mail: 'Done',
+  meeting_result: 'Done',
+  social: 'Done',
+  text: 'Sent',
+  meeting: 'Met',
+  email: 'Sent from elsewhere',
+}
