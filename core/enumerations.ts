@@ -189,6 +189,15 @@ export const LINE_STATUSES = {
 } as const
 export type LineStatus = keyof typeof LINE_STATUSES
 
+/** How a result stands that another dialer sent. */
+export const CALL_RESULT_STATUSES = {
+  waiting: 'being logged',
+  logged: 'logged',
+  known: 'logged before',
+  unreadable: 'not readable',
+} as const
+export type CallResultStatus = keyof typeof CALL_RESULT_STATUSES
+
 /** What a call block is to bring. */
 export const BLOCK_TARGETS = { call: 'calls', conversation: 'conversations', meeting: 'meetings' } as const
 export type BlockTarget = keyof typeof BLOCK_TARGETS

@@ -21,6 +21,7 @@ import { editQueuePriorities } from '../server/services/desk/priorities'
 import { addSendingWindow } from '../server/services/sending/windows'
 import { addBlocks } from './blocks'
 import { addLines } from './lines'
+import { addOtherDialer } from './otherDialer'
 import { addCalls, addToDos } from './toDos'
 import { CADENCES } from './cadences'
 import { learnCallHours } from '../server/services/bestTime/learn'
@@ -147,6 +148,7 @@ async function seed(): Promise<void> {
   const blocks = { manager: team[0]!, yesterday: [reps[2]!, reps[3]!], today: [reps[0]!, reps[1]!, caller] }
   await addBlocks(blocks, start, TIME_ZONE)
   await addLines(team[0]!, [reps[0]!, reps[1]!, caller], start)
+  await addOtherDialer(team[0]!, [reps[2]!, reps[3]!], start)
   await stopClock(start)
   console.log('Making lists, tags and fields …')
   await describePeople(team[0]!)

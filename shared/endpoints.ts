@@ -20,6 +20,7 @@ import * as imports from './api/imports'
 import * as lineOutcomes from './api/settings/lineOutcomes'
 import * as lists from './api/lists'
 import * as notifications from './api/notifications'
+import * as otherDialers from './api/blocks/otherDialers'
 import * as outcomes from './api/settings/outcomes'
 import * as queueSettings from './api/settings/queue'
 import * as places from './api/places'
@@ -64,6 +65,7 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     files,
     imports,
     notifications,
+    otherDialers,
     outcomes,
     places,
     problems,

@@ -35,6 +35,8 @@ export interface Bead {
   callerId: Id | null
   /** Whether that caller has them in hand now. */
   inHand: boolean
+  /** The other dialer that has them to call; null for none. */
+  dialer: string | null
   /** Still to call in this pass. */
   open: boolean
 }

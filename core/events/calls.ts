@@ -14,6 +14,7 @@ export const callEvents = {
       blockId: ref.optional(),
       details: z.strictObject({
         callBackAt: moment.optional(),
+        calledAt: moment.optional(),
         quality: z.string().max(30).optional(),
         succeeded: z.boolean().optional(),
         meeting: z.strictObject({ startAt: moment, minutes: z.number(), timeZone: z.string().max(60) }).optional(),

@@ -15,6 +15,7 @@ export const recordEvents = {
   listLeft: happens('Removed from a list', { listId: ref }),
   blockJoined: happens('Added to a call block', { blockId: ref }),
   blockLeft: happens('Removed from a call block', { blockId: ref }),
+  sentToDialer: happens('Sent to another dialer', { blockId: ref, exportId: ref }),
   blockSkipped: happens('Skipped in a call block', { blockId: ref }),
   blockPutBack: happens('Put back into a call block', { blockId: ref }),
   pastTouches: happens('Past touches imported', { importId: ref, count: z.number().int() }),

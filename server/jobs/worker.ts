@@ -16,6 +16,7 @@ import { runImport } from '../imports/run'
 import { deleteOldUploads } from '../imports/upload'
 import { learnCallHours } from '../services/bestTime/learn'
 import { endForgottenCalls } from '../services/incomingCalls/receive'
+import { logResults } from '../services/otherDialers/logResults'
 import { deleteOldRecordings, fetchRecording } from '../services/recordings/recordings'
 import { runBulk } from '../services/bulk/runBulk'
 import { emailNotifications, forgetOldNotifications } from '../services/email/notificationEmails'
@@ -197,6 +198,7 @@ async function runJobs(
           learnCallHours: async () => learnCallHours(),
           endForgottenCalls: async () => endForgottenCalls(),
           deleteOldRecordings: async () => void (await deleteOldRecordings()),
+          logCallResults: async (payload) => logResults((payload as { id: string }).id),
           fetchRecording: async (payload, { job }) =>
             fetchRecording((payload as { id: string }).id, job.attempts >= job.max_attempts),
           sendText: async (payload, { job }) =>

@@ -104,6 +104,8 @@ export const prospectSchema = z.object({
     why: z.string().nullable(),
   }),
   createdAt: instant,
+  /** The other dialer that has them now, and since when; null for none. */
+  atDialer: z.object({ dialer: z.string(), since: instant }).nullable(),
   attempts: z.number(),
   attemptsAllowed: z.number(),
   colleagues: z.array(z.object({ id, name: z.string(), title: z.string().nullable(), stage: z.string() })),

@@ -3,7 +3,9 @@ import { BLOCK_STATES, type BlockState } from '#core/enumerations'
 
 /** What each kind of bead stands for. */
 const states = Object.entries(BLOCK_STATES) as [BlockState, string][]
-const bead = (state: BlockState) => [{ prospectId: state, name: '', state, callerId: null, inHand: false, open: false }]
+const bead = (state: BlockState) => [
+  { prospectId: state, name: '', state, callerId: null, inHand: false, dialer: null, open: false },
+]
 </script>
 
 <template>

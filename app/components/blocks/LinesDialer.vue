@@ -30,6 +30,11 @@ async function ask(wanted = on.value): Promise<void> {
     const answer = await call(dialLines, { params: { id: props.block.id }, body: { on: wanted } })
     problem.value = ''
     state.value = answer
+    if (wanted && on.value && !answer.on) {
+      // The block was closed, or the caller went on in another window.
+      on.value = false
+      problem.value = 'Dialing has stopped.'
+    }
     if (wanted === on.value && (answer.call?.id ?? null) !== before) emit('connected', answer.call)
   } catch (error) {
     problem.value = error instanceof ApiError ? error.message : 'The dialer could not be reached'

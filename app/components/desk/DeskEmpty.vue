@@ -50,7 +50,7 @@ async function again(): Promise<void> {
           {{
             queue.counts.later
               ? `${several(queue.counts.later, 'person opens', 'people open')} later where they are.`
-              : 'Other callers have those who are left.'
+              : 'Other callers, or another dialer, have those who are left.'
           }}
         </p>
         <div class="row mt-4">

@@ -156,6 +156,7 @@ defineExpose({
           [person.rating, person.score && `score ${person.score}`].filter(Boolean).join(' · ')
         }}</span>
         <button v-if="!session.onlyCalls" class="link small" @click="dealing = true">Open a deal</button>
+        <span v-if="person.atDialer" class="chip slate">with {{ person.atDialer.dialer }}</span>
         <span v-if="person.stopCall" class="chip clay">do not call</span
         ><span v-if="person.stopEmail" class="chip clay">do not email</span>
       </div>

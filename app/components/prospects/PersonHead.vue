@@ -39,6 +39,9 @@ const COMPANY_COLORS: Record<string, string> = { customer: 'pine', in_deal: 'amb
         :class="COMPANY_COLORS[person.company.status] ?? 'clay'"
         >company: {{ COMPANY_STATUSES[person.company.status] }}</span
       >
+      <span v-if="person.atDialer" class="chip slate"
+        >with {{ person.atDialer.dialer }} since {{ times.moment(person.atDialer.since) }}</span
+      >
       <span v-if="person.stopCall" class="chip clay">do not call</span
       ><span v-if="person.stopEmail" class="chip clay">do not email</span>
     </div>

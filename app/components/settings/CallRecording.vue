@@ -28,7 +28,7 @@ await read().catch(notices.error)
 </script>
 
 <template>
-  <section>
+  <section aria-label="Recording of calls">
     <h2>Recording of calls</h2>
     <p class="dim mb-3">
       Recorded calls can be listened to in the activity of a prospect by everyone who sees the prospect. The exchange

@@ -30,7 +30,7 @@ const save = () =>
 </script>
 
 <template>
-  <section v-if="chosen">
+  <section v-if="chosen" aria-label="Calls that no person answers">
     <h2>Calls that no person answers</h2>
     <p class="dim mb-3">
       Where a call block dials several lines at once, the dialer finds out how a call ends that no person answers. This

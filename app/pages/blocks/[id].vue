@@ -161,6 +161,14 @@ const still = computed(() => block.value?.beads.filter((bead) => bead.open) ?? [
 
       <LazyBlockLines v-if="block.lines > 1" :id="block.id" class="mt-5" />
 
+      <LazyBlockExports
+        v-if="block.mayEdit"
+        :id="block.id"
+        class="mt-5"
+        :closed="block.status === 'closed'"
+        @changed="read"
+      />
+
       <div class="two mt-5">
         <section>
           <h2>Last calls</h2>
@@ -202,9 +210,10 @@ const still = computed(() => block.value?.beads.filter((bead) => bead.open) ?? [
             <ul class="calls">
               <li v-for="one in still.slice(0, 50)" :key="one.prospectId" class="spread">
                 <NuxtLink :to="`/prospects/${one.prospectId}`">{{ one.name }}</NuxtLink><span
-                  v-if="one.inHand"
+                  v-if="one.dialer"
                   class="dim small"
-                  >{{ nameOf(one.callerId) }} has them</span
+                  >with {{ one.dialer }}</span
+                ><span v-else-if="one.inHand" class="dim small">{{ nameOf(one.callerId) }} has them</span
                 ><button
                   v-else-if="block.mayEdit"
                   class="link small"

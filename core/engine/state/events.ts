@@ -32,6 +32,8 @@ export interface OutcomeDetails {
   note?: string
   /** How it went, in one of the team's words. */
   quality?: string
+  /** When it was called, where that was another dialer’s call, logged later. */
+  calledAt?: Instant
   succeeded?: boolean
   meeting?: {
     title: string

@@ -1,4 +1,5 @@
 import { manages, onlyCalls } from '#core/roles'
+import { momentInWords, type Reader } from '#core/engine/explain'
 import { causeInWords, describeEffect } from '#core/engine/describeEffect'
 import type { Effect } from '#core/engine/state/effects'
 import { eventKind } from '#core/events/registry'
@@ -23,6 +24,7 @@ interface Row {
   by: string | null
   outcome: string | null
   list: string | null
+  dialer: string | null
   block: string | null
   counts_as: string | null
   payload: Record<string, unknown>
@@ -67,10 +69,12 @@ function editedFields({ kind, payload }: Row): string | null {
 }
 
 /** How it went, and why something was done, as someone said. */
-function reasonsOf({ texts, payload }: Row): string | null {
-  const { quality, succeeded } = (payload.details ?? {}) as { quality?: string; succeeded?: boolean }
+function reasonsOf({ texts, payload }: Row, reader: Reader): string | null {
+  const details = (payload.details ?? {}) as { quality?: string; succeeded?: boolean; calledAt?: number }
+  const { quality, succeeded, calledAt } = details
   const went = { true: 'Succeeded', false: 'Did not succeed' }[String(succeeded)]
   const parts = [
+    calledAt && `Called by another dialer: ${momentInWords(calledAt, reader)}`,
     quality && `How it went: ${quality}`,
     went,
     texts?.reason && `Reason: ${texts.reason}`,
@@ -80,10 +84,11 @@ function reasonsOf({ texts, payload }: Row): string | null {
 }
 
 /** What happened, in words; of what happened to a colleague, with whom. */
-function titleOf({ kind, payload, outcome, list, block, theirs, colleague }: Row): string {
+function titleOf({ kind, payload, outcome, list, block, dialer, theirs, colleague }: Row): string {
   const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (eventKind(kind)?.title ?? kind)
   const named = usual
     .replace(/\ba list$/, list ? `“${list}”` : '$&')
+    .replace(/\banother dialer$/, dialer ? `“${dialer}”` : '$&')
     .replace(/\ba call block$/, block ? `the call block “${block}”` : '$&')
   const title = kind === 'changedWithMany' && payload.type === 'undo' ? 'Bulk action undone' : named
   return theirs ? title : `${title} (with ${colleague ?? 'a colleague'})`
@@ -114,7 +119,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       )
       select
         h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
-        l.name as list, k.name as block,
+        l.name as list, k.name as block, w.dialer,
         o.counts_as, n.body as note,
         case when h.kind = 'emailClicked' then m.clicked_url else coalesce(m.subject, s.body) end as subject,
         case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
@@ -158,6 +163,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         left join outcomes o on o.id = (h.payload ->> 'outcomeId')::uuid
         left join lists l on l.id = (h.payload ->> 'listId')::uuid
         left join call_blocks k on k.id = (h.payload ->> 'blockId')::uuid
+        left join call_exports w on w.id = (h.payload ->> 'exportId')::uuid
         left join lateral (select string_agg(body, E'\\n') as body from notes where event_id = h.id) n on true
         left join email_messages m on m.id = (h.payload ->> 'messageId')::uuid
         left join text_messages s on s.id = (h.payload ->> 'messageId')::uuid
@@ -195,7 +201,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         row.subject ??
         changesInWords(row.texts?.changes ?? row.many, names) ??
         editedFields(row) ??
-        reasonsOf(row)),
+        reasonsOf(row, reader)),
     changes: row.effects.map((effect) => ({
       summary: describeEffect(effect as Effect, book, reader),
       cause: causeInWords(effect.cause, book),

@@ -51,7 +51,7 @@ export async function readWorked(blockId: Id, client: Db = db()): Promise<Worked
 }
 
 /** What a block asks of people when they are called; who has been tried before is a matter of when it is made. */
-const rulesOf = ({ purpose, phoneKinds, phoneStatuses, phoneTags }: WorkedBlock): BlockRules => ({
+export const rulesOf = ({ purpose, phoneKinds, phoneStatuses, phoneTags }: WorkedBlock): BlockRules => ({
   phoneKinds,
   phoneStatuses,
   phoneTags,
@@ -71,6 +71,7 @@ async function take(client: Db, userId: Id, blockId: Id, ids: readonly Id[], cou
           and q.prospect_id = any($3::uuid[])
           and q.removed_at is null
           and q.skipped_at is null
+          and q.export_id is null
           and (q.taken_by is null or q.taken_by = $2 or q.taken_at < now() - ${HOLDS})
         order by array_position($3::uuid[], q.prospect_id)
         limit $4
@@ -166,7 +167,8 @@ export async function nextFor(
     if (one.prospectId === first) return 0
     return isMine(one) ? 1 : 2
   }
-  const open = people.filter((one) => one.bead.open && (one.takenBy === null || isMine(one) || one.stale))
+  const isFree = (one: BlockPerson) => one.dialer === null && (one.takenBy === null || isMine(one) || one.stale)
+  const open = people.filter((one) => one.bead.open && isFree(one))
   const ordered = inOrder(open, chances).sort((a, b) => rank(a) - rank(b))
   const taken = await takeOf(db(), viewer.id, block, ordered, AHEAD, book)
   await release(viewer, block.id, taken.mine)

@@ -46,6 +46,8 @@ interface PersonRow extends Omit<CallsOfOne, 'skipped'> {
   name: string
   company: string | null
   takenBy: Id | null
+  /** The other dialer that has them; null for none. */
+  dialer: string | null
   /** When they answered while no caller was free, until they are called. */
   answeredAt: Instant | null
   /** Taken by a caller who has given no sign of life for a while: others may take them. */
@@ -85,6 +87,7 @@ export async function peopleOf(client: Db, blockId: Id, sort: BlockSort, pass: n
       select
         b.prospect_id as "prospectId", btrim(p.first_name || ' ' || p.last_name) as name, c.name as company,
         b.taken_by as "takenBy", ms(b.answered_at) as "answeredAt",
+        x.dialer,
         coalesce(b.taken_at < now() - ${HOLDS}, false) as stale,
         b.skipped_why as "skippedWhy", coalesce(k.calls, 0) as calls, coalesce(k.conversations, 0) as conversations,
         coalesce(k.meetings, 0) as meetings, coalesce(k.reached, false) as reached,
@@ -94,6 +97,7 @@ export async function peopleOf(client: Db, blockId: Id, sort: BlockSort, pass: n
         join prospects p on p.id = b.prospect_id
         left join companies c on c.id = p.company_id
         left join called k on k.prospect_id = b.prospect_id
+        left join call_exports x on x.id = b.export_id
       where b.block_id = $1 and (b.removed_at is null or k.calls > 0)
       order by ${ORDERS[sort]}
     `,
@@ -111,6 +115,7 @@ export async function peopleOf(client: Db, blockId: Id, sort: BlockSort, pass: n
         state: stateOf(one),
         callerId: inHand ? row.takenBy : row.lastCaller,
         inHand,
+        dialer: open ? row.dialer : null,
         open,
       },
     }

@@ -213,7 +213,7 @@ export async function skipInBlock(viewer: Viewer, blockId: Id, prospectId: Id, w
 }
 
 /** Throws where someone is not in the block, or another caller has them in hand. */
-async function mustBeFree(viewer: Viewer, blockId: Id, prospectId: Id, client: Db): Promise<void> {
+export async function mustBeFree(viewer: Viewer, blockId: Id, prospectId: Id, client: Db): Promise<void> {
   const row = await firstRow(
     client.query<{ taker: string | null }>(
       sql`
@@ -233,24 +233,31 @@ async function mustBeFree(viewer: Viewer, blockId: Id, prospectId: Id, client: D
 /** Throws where the viewer does not call in a block, or someone is not in it; whom one calls there one may see. */
 export async function mustCall(viewer: Viewer, blockId: Id, prospectId: Id, client: Db): Promise<void> {
   await mustCallIn(viewer, blockId, client)
-  const row = await firstRow(
-    client.query(sql`select from call_block_people where block_id = $1 and prospect_id = $2 and removed_at is null`, [
-      blockId,
-      prospectId,
-    ]),
+  await mustBeInBlock(blockId, prospectId, client)
+}
+
+/** Whether someone is in a block, and has not been taken out. */
+export async function isInBlock(blockId: Id, prospectId: Id, client: Db = db()): Promise<boolean> {
+  const { rowCount } = await client.query(
+    sql`select from call_block_people where block_id = $1 and prospect_id = $2 and removed_at is null`,
+    [blockId, prospectId],
   )
-  if (!row) throw notInBlock()
+  return rowCount === 1
+}
+
+/** Throws where someone is not in a block: whose call there is logged from what another dialer says. */
+export async function mustBeInBlock(blockId: Id, prospectId: Id, client: Db): Promise<void> {
+  if (!(await isInBlock(blockId, prospectId, client))) throw notInBlock()
 }
 const notInBlock = () => new Refusal('conflict', 'This person is no longer in the call block')
 
-/** Notes that someone was called in a block, with the outcome. Throws where another caller has them in hand. */
-export async function markCalled(client: Db, viewer: Viewer, blockId: Id, prospectId: Id): Promise<void> {
-  await mustBeFree(viewer, blockId, prospectId, client)
+/** Notes that someone was called in a block, with the outcome. */
+export async function markCalled(client: Db, blockId: Id, prospectId: Id): Promise<void> {
   await client.query(
     sql`
       update call_block_people
       set
-        taken_by = null, taken_at = null, answered_at = null, skipped_at = null, skipped_why = null,
+        taken_by = null, taken_at = null, answered_at = null, export_id = null, skipped_at = null, skipped_why = null,
         skipped_by = null
       where block_id = $1 and prospect_id = $2
     `,

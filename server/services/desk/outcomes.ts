@@ -18,7 +18,7 @@ import { db, type Db } from '../../db/pool'
 import { recordEvents, type RecordResult, type NewEvent } from '../../engine/recordEvents'
 import { mustSeeIn } from '../access/access'
 import { Refusal, refusedBy } from '../access/errors'
-import { markCalled, mustCall } from '../blocks/work'
+import { markCalled, mustBeFree, mustBeInBlock, mustCall } from '../blocks/work'
 import { markHandled } from '../lists/listWork'
 import { touchGoals } from '../lists/touchGoals'
 import { isStarted } from './calls'
@@ -187,6 +187,8 @@ export interface LogRequest {
   listId?: Id
   /** The call block that is worked. */
   blockId?: Id
+  /** When another dialer called, whose result it is: who called there need not be a caller of the block. */
+  fromDialer?: { calledAt: Instant | null }
   /** Said of a call that was not made from here. */ call?: 'elsewhere' | 'incoming' | null
 }
 
@@ -234,7 +236,9 @@ export async function logOutcome(
   const referral = request.details.referral && (await who().then(() => readReferral(request.details)))
   const { referral: _, meeting: asked, ...plain } = request.details
   const meeting = asked && (await readMeeting(asked, prospectId))
-  const details: CoreDetails = { ...plain, ...(meeting && { meeting }), ...(referral && { referral }) }
+  const calledAt = request.fromDialer?.calledAt
+  const more = { ...(meeting && { meeting }), ...(referral && { referral }), ...(calledAt && { calledAt }) }
+  const details: CoreDetails = { ...plain, ...more }
   if (details.note && !isStorable(details.note)) {
     throw new Refusal('invalid', 'The note contains characters that cannot be saved', [
       { field: 'note', message: 'Contains characters that cannot be saved' },
@@ -275,15 +279,19 @@ export async function logOutcome(
     const dealtWith = result!.problems.find((problem) => problem.field === 'task')
     if (dealtWith) throw new Refusal('conflict', dealtWith.message)
     if (result!.problems.length) throw refusedBy(result!.problems)
-    if (request.blockId) await markCalled(client, viewer!, request.blockId, prospectId)
+    if (request.blockId) {
+      // What another dialer says of a call holds, also while a caller here has the person in hand.
+      if (!request.fromDialer) await mustBeFree(viewer!, request.blockId, prospectId, client)
+      await markCalled(client, request.blockId, prospectId)
+    }
     if (request.listId) await markHandled(client, viewer!, request.listId, prospectId, request.id)
     await client.query(
       sql`
         update calls
         set logged_by = $3
-        where user_id = $1 and prospect_id = $2 and logged_by is null
+        where user_id = $1 and prospect_id = $2 and logged_by is null and not $4
       `,
-      [viewer!.id, prospectId, request.id],
+      [viewer!.id, prospectId, request.id, request.fromDialer !== undefined],
     )
     if (request.call === 'incoming') {
       // What the viewer answered from their numbers waits for no outcome any more.
@@ -311,8 +319,9 @@ export async function logOutcome(
   const outcomes = await recordEvents([callEvent], {
     actor: async (client) => {
       viewer = await who(client)
-      if (request.blockId) await mustCall(viewer, request.blockId, prospectId, client)
-      const called = await callWithoutOutcome(viewer, prospectId, client)
+      if (request.blockId && request.fromDialer) await mustBeInBlock(request.blockId, prospectId, client)
+      else if (request.blockId) await mustCall(viewer, request.blockId, prospectId, client)
+      const called = request.fromDialer ? null : await callWithoutOutcome(viewer, prospectId, client)
       if (!called) return viewer.id
       Object.assign(callEvent, { call: callEvent.call ?? 'here', phoneId: callEvent.phoneId ?? called.phoneId })
       return viewer.id

@@ -112,7 +112,7 @@ function chooseCalls(viewer: Viewer, blockId: Id): Promise<ToDial[]> {
     const block = await readWorked(blockId, client)
     const book = await playbook(client, block.version)
     const people = await peopleOf(client, blockId, block.sort, block.pass)
-    const open = people.filter((one) => one.bead.open && (one.takenBy === null || one.stale))
+    const open = people.filter((one) => one.bead.open && one.dialer === null && (one.takenBy === null || one.stale))
     const { mine } = await takeOf(client, viewer.id, block, inOrder(open, await chancesIn(block, people)), count, book)
     if (!mine.length) return []
     const { state } = await load(

@@ -76,6 +76,13 @@ const TABLES: Readonly<Record<string, string>> = {
     where prospect_id in (select id from them)
     order by started_at
   `,
+  otherDialers: sql`
+    select e.dialer, e.exported_at, x.number, x.result_at
+    from call_export_people x
+      join call_exports e on e.id = x.export_id
+    where x.prospect_id in (select id from them)
+    order by e.exported_at
+  `,
   tasks: sql`
     select kind, title, due_at, status, done_at
     from tasks
@@ -200,6 +207,17 @@ const ERASE = [
         select from phones o
         where o.number = c.number and o.prospect_id not in (select id from them)
       )
+  `,
+  sql`
+    delete from call_results
+    where prospect_id in (select id from them)
+      or content ->> 'id' in (select x.id::text from call_export_people x where x.prospect_id in (select id from them))
+      or content ->> 'number' in (select n.number from phones n where n.prospect_id in (select id from them))
+  `,
+  sql`
+    update call_export_people
+    set number = ''
+    where prospect_id in (select id from them)
   `,
   sql`delete from phones where prospect_id in (select id from them)`,
   // What to-dos say was written for them where it is said to nobody else.

@@ -119,6 +119,14 @@ export async function describe(viewer: Viewer, id: Id, state: EngineState, book:
             from (select kind, count(*) as count from touches t where t.prospect_id = p.id group by kind) k
           ) as "touchCounts",
           (
+            select json_build_object('dialer', k.dialer, 'since', ms(k.exported_at))
+            from call_export_people x
+              join call_exports k on k.id = x.export_id and k.ended_at is null
+            where x.prospect_id = p.id and x.result_at is null
+            order by k.exported_at desc
+            limit 1
+          ) as "atDialer",
+          (
             select json_build_object('id', k.id, 'name', k.name)
             from users k
             where k.id = p.relationship_owner_id

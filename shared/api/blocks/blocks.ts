@@ -72,6 +72,7 @@ const bead = z.object({
   state,
   callerId: id.nullable(),
   inHand: z.boolean(),
+  dialer: z.string().nullable().describe('The other dialer that has them to call'),
   open: z.boolean(),
 })
 const user = z.object({ id, name: z.string() })

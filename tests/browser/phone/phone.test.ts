@@ -183,12 +183,13 @@ test('calls are recorded once a manager turns it on; the rep sees it, and hears 
 }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings/calls')
+  const section = page.getByRole('region', { name: 'Recording of calls' })
   await page.getByLabel(/Record calls, and announce/).check()
   await page.getByLabel('Keep recordings for (days)').fill('a month')
-  await page.getByRole('button', { name: 'Save' }).click()
+  await section.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText('Enter a whole number of days')).toBeVisible()
   await page.getByLabel('Keep recordings for (days)').fill('14')
-  await page.getByRole('button', { name: 'Save' }).click()
+  await section.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText('Saved.', { exact: true })).toBeVisible()
 
   await signIn(page, /Joaquin Pell/)

@@ -47,6 +47,7 @@ const bead = (prospectId: string, given: Partial<Bead> = {}): Bead => ({
   state: 'to_call',
   callerId: null,
   inHand: false,
+  dialer: null,
   open: true,
   ...given,
 })

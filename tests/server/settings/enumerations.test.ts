@@ -55,6 +55,7 @@ const COLUMNS: Record<string, Readonly<Record<string, string>> | null> = {
   'call_recordings.media_type': null,
   'calls.recording': enumerations.CALL_RECORDINGS,
   'calls.line_status': enumerations.LINE_STATUSES,
+  'call_results.status': enumerations.CALL_RESULT_STATUSES,
   'line_outcomes.result': enumerations.LINE_RESULTS,
   'tasks.kind': enumerations.TASK_KINDS,
   'tasks.status': enumerations.TASK_STATUSES,
