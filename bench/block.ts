@@ -5,6 +5,7 @@ import { firstRow, sql } from '../server/db/sql'
 import { addKey } from '../server/services/access/sessions'
 import type { Viewer } from '../server/services/access/viewer'
 import { quantile, type Measured } from './measure'
+import { watchBlock } from './watch'
 import { startWeb } from './web'
 import { addCrowd, addUser, freshWorld } from './world'
 
@@ -17,9 +18,10 @@ const PORT = 4292
 
 /**
  * From a caller's outcome to the next person with who they are: twenty callers at once in one block, against one caller
- * alone in a block of as many people. Fails where two callers called the same person.
+ * alone in a block of as many people; and how soon a call is on the screen of a manager who looks at the block. Fails
+ * where two callers called the same person.
  */
-export async function measureBlock(): Promise<Measured> {
+export async function measureBlock(): Promise<(Measured | string)[]> {
   const world = await freshWorld('bench_block')
   const manager = await addUser('manager', 'Maren')
   const callers: Viewer[] = []
@@ -55,7 +57,12 @@ export async function measureBlock(): Promise<Measured> {
     }
     const called: string[] = []
     /** One caller's sitting: how long each next person took, in milliseconds. */
-    const sit = async (key: string, blockId: string, wait: number): Promise<number[]> => {
+    const sit = async (
+      key: string,
+      blockId: string,
+      wait: number,
+      pressed: (id: string) => void = () => {},
+    ): Promise<number[]> => {
       type Answer = { items: { prospectId: string; group: string }[] }
       await new Promise((resolve) => setTimeout(resolve, wait))
       let next = await ask<Answer>(key, `/api/call-blocks/${blockId}/work`, {})
@@ -64,7 +71,9 @@ export async function measureBlock(): Promise<Measured> {
         const prospectId = next.items.find(({ group }) => group === 'due')!.prospectId
         await new Promise((resolve) => setTimeout(resolve, BETWEEN))
         const from = performance.now()
-        await ask(key, `/api/prospects/${prospectId}/outcomes`, { id: randomUUID(), outcomeId: outcome!.id, blockId })
+        const id = randomUUID()
+        pressed(id)
+        await ask(key, `/api/prospects/${prospectId}/outcomes`, { id, outcomeId: outcome!.id, blockId })
         next = await ask<Answer>(key, `/api/call-blocks/${blockId}/work`, {})
         times.push(performance.now() - from)
         called.push(prospectId)
@@ -76,10 +85,12 @@ export async function measureBlock(): Promise<Measured> {
     // One caller warms the program up.
     await sit(keys[0]!, alone, 0)
     const one = await sit(keys[0]!, alone, 0)
-    const many = await Promise.all(keys.map((key, nth) => sit(key, shared, (nth * BETWEEN) / CALLERS)))
+    const watch = await watchBlock(web.url, manages, shared)
+    const many = await Promise.all(keys.map((key, nth) => sit(key, shared, (nth * BETWEEN) / CALLERS, watch.pressed)))
+    const seen = await watch.end()
     if (new Set(called).size !== called.length) throw new Error('Two callers called the same person')
     const [ours, theirs] = [quantile(many.flat(), 0.95), quantile(one, 0.95)]
-    return {
+    const measured = {
       what: `Next person for ${CALLERS} callers of one block, 95th percentile`,
       baseline: 'one caller alone',
       ours,
@@ -88,6 +99,7 @@ export async function measureBlock(): Promise<Measured> {
       ratio: ours / theirs,
       atMost: 1.5,
     }
+    return [measured, seen]
   } finally {
     web.end()
     await world.leave()

@@ -277,6 +277,7 @@ export type DelayedActionStatus = keyof typeof DELAYED_ACTION_STATUSES
 export const NOTIFICATION_KINDS = {
   reply: 'reply',
   handed_over: 'assigned to you',
+  calls_assigned: 'calls assigned to you',
   call_block: 'call block',
   outcome: 'outcome',
   email_failed: 'email not sent',

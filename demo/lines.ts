@@ -62,7 +62,7 @@ export async function addLines(manager: Viewer, callers: readonly Viewer[], star
     `,
     [id, CAMPAIGN, MESSAGE],
   )
-  await abandon(id, ids[5]!, callers[0]!, start - 16 * HOUR)
+  await abandon(id, ids[5]!, callers[1]!, start - 16 * HOUR)
   await stopClock(start)
 }
 

@@ -87,7 +87,9 @@ function route(endpoint: Endpoint, work: (event: H3Event) => Promise<unknown>): 
       if (endpoint.method !== 'get') checkOrigin(event)
       const shown = credentialOf(event)
       await countRequest(shown ? { user: 'key' in shown ? shown.key : shown.token } : { address: clientAddress(event) })
-      return (await work(event)) ?? {}
+      const answered = await work(event)
+      // What streams its answer has begun to send it.
+      return event.handled ? undefined : (answered ?? {})
     } catch (error) {
       return answerError(event, error, requestId)
     } finally {

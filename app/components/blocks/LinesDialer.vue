@@ -5,7 +5,9 @@ import type { z } from 'zod'
 import { LINE_STATUSES, capitalized } from '#core/enumerations'
 import { dialLines } from '#shared/api/blocks/lines'
 import { ApiError, call } from '~/api/call'
+import { playTone } from '~/components/frame/ringTone'
 import { stopwatch } from '~/composables/times'
+import { useBlockChanges } from './blockChanges'
 import { useSession } from '~/stores/session'
 
 /**
@@ -21,11 +23,18 @@ const session = useSession()
 const state = shallowRef<Answer | null>(null)
 const problem = ref('')
 let asking = false
+/** Whether it is to be asked once more when the answer is there. */
+let again = false
 
-async function ask(wanted = on.value): Promise<void> {
-  if (asking) return
+async function ask(): Promise<void> {
+  if (asking) {
+    again = true
+    return
+  }
   asking = true
-  const before = state.value?.call?.id ?? null
+  again = false
+  const wanted = on.value
+  const before = { call: state.value?.call?.id ?? null, on: state.value?.on ?? false }
   try {
     const answer = await call(dialLines, { params: { id: props.block.id }, body: { on: wanted } })
     problem.value = ''
@@ -35,18 +44,24 @@ async function ask(wanted = on.value): Promise<void> {
       on.value = false
       problem.value = 'Dialing has stopped.'
     }
-    if (wanted === on.value && (answer.call?.id ?? null) !== before) emit('connected', answer.call)
+    const isOther = (answer.call?.id ?? null) !== before.call
+    if (isOther && answer.call) playTone()
+    if (isOther || answer.on !== before.on) emit('connected', answer.call)
   } catch (error) {
     problem.value = error instanceof ApiError ? error.message : 'The dialer could not be reached'
     if (error instanceof ApiError && error.code === 'refused') on.value = false
   }
   asking = false
+  if (again || on.value !== wanted) void ask()
 }
 useIntervalFn(() => {
   // What rings when the caller stops is looked after until it is over.
   if (on.value || state.value?.ringing.length) void ask()
 }, 800)
-watch(on, (now) => void ask(now))
+watch(on, () => void ask())
+useBlockChanges(props.block.id, () => {
+  if (on.value) void ask()
+})
 onBeforeUnmount(() => {
   if (on.value) void call(dialLines, { params: { id: props.block.id }, body: { on: false } }).catch(() => {})
 })

@@ -12,13 +12,21 @@ export function useLineCalls(desk: ReturnType<typeof useDesk>) {
   const dialer = ref<{ toggle(): void; goOn(): void } | null>(null)
   const dialing = ref(false)
   const call = ref<LineCall | null>(null)
+  /** Whose outcome was taken back: they are in hand again, to be called by hand. */
+  let undone: string | null = null
   /** The person who answered is in hand at once; when their call is over, nobody is until the next one answers. */
   function connected(next: LineCall | null): void {
     call.value = next
-    void desk.work(null, desk.block, next?.prospectId ?? null)
+    void desk.work(null, desk.block, next?.prospectId ?? undone)
   }
-  // While lines are dialed nobody is made ready to be called one at a time.
-  watch(dialing, () => void desk.refresh())
+  watch(
+    () => desk.lastDone,
+    (now, before) => {
+      undone = now || !before ? null : before.item.prospectId
+      // Nobody else is dialed while an outcome is corrected.
+      if (undone) dialing.value = false
+    },
+  )
   watch(
     () => desk.paused || !desk.block,
     (stopped) => {

@@ -12,6 +12,7 @@ import { call } from '~/api/call'
 import { stopwatch, useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
+import { useRingTone } from './ringTone'
 
 /**
  * Calls that come in: a card over whatever is shown, with who it is by the number. Answered, it opens the sheet on
@@ -32,6 +33,7 @@ const shown = computed(() => calls.value.filter((one) => !sheetOpen.value || one
 /** Calls that ring for everyone and are left to the others. */
 const ignored = new Set<string>()
 const ringing = computed(() => calls.value.find((one) => one.status === 'ringing'))
+const isSilent = useRingTone(computed(() => ringing.value !== undefined))
 
 async function read(): Promise<void> {
   const answer = await call(listIncomingCalls).catch(() => null)
@@ -153,6 +155,9 @@ const onSheet = computed(() =>
         </p>
       </div>
       <template v-if="one.status === 'ringing'">
+        <button class="link small" :aria-pressed="isSilent" @click="isSilent = !isSilent">
+          {{ isSilent ? 'Turn sound on' : 'Silence' }}
+        </button>
         <v-btn color="primary" size="small" :disabled="busy" @click="answer(one)"
           >Answer <kbd class="ml-2">Alt C</kbd></v-btn
         >

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useIntervalFn } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { navigateTo, useHead, useRoute } from '#imports'
@@ -8,6 +7,7 @@ import { BLOCK_STATUSES, CALL_PURPOSES, capitalized } from '#core/enumerations'
 import { addToBlock, closeBlock, getBlock, removeFromBlock, type Block } from '#shared/api/blocks/blocks'
 import { nextPass, skipInBlock } from '#shared/api/blocks/work'
 import { ApiError, call } from '~/api/call'
+import { useBlockChanges } from '~/components/blocks/blockChanges'
 import { targetInWords, timeWorked } from '~/components/blocks/blockWords'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -29,9 +29,7 @@ async function read(): Promise<void> {
   }
 }
 onMounted(read)
-useIntervalFn(() => {
-  if (document.visibilityState === 'visible') void read()
-}, 2_000)
+useBlockChanges(id, () => void read())
 const strings = computed(() => (block.value ? beadStrings(block.value.beads as Bead[], block.value.callerIds) : []))
 const accountOf = (callerId: string | null) => block.value?.account.find(({ caller }) => caller.id === callerId)
 const nameOf = (callerId: string | null) => accountOf(callerId)?.caller.name ?? 'Not taken yet'

@@ -23,6 +23,7 @@ import type { Viewer } from '../access/viewer'
 import { peopleMeant } from '../bulk/bulk'
 import { notifyCallers } from '../notifications/notifications'
 import { mustEditBlock, mustSeeBlock } from './access'
+import { sayBlockChanged } from './changes'
 import { peopleOf, readCandidates, type CandidateRow } from './people'
 
 type Who = z.output<typeof peopleEndpoint.body>
@@ -320,6 +321,7 @@ export async function removeFromBlock(viewer: Viewer, id: Id, ids: readonly Id[]
     )
     const left = rows.map((row) => row.id)
     await logForEach(client, left, { kind: 'blockLeft', actorId: viewer.id, payload: { blockId: id } })
+    await sayBlockChanged(id, client)
     return { removed: left.length }
   })
 }
@@ -363,5 +365,6 @@ export async function closeBlock(viewer: Viewer, id: Id, closed: boolean): Promi
       `,
       [id],
     )
+    await sayBlockChanged(id, client)
   })
 }

@@ -12,6 +12,7 @@ import { Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { opening } from '../lists/queueHours'
 import { mustCallIn } from './access'
+import { SAY_CHANGED, sayBlockChanged } from './changes'
 import { chancesIn } from './chances'
 import { nextFor, readWorked, type Taken } from './next'
 import { CALLS_OF_BLOCK, HOLDS, peopleOf, readCandidates, type CandidateRow } from './people'
@@ -209,6 +210,7 @@ export async function skipInBlock(viewer: Viewer, blockId: Id, prospectId: Id, w
     const kind = why === null ? ('blockPutBack' as const) : ('blockSkipped' as const)
     const eventId = await logEvent(client, { kind, prospectId, actorId: viewer.id, payload: { blockId } })
     if (why !== null) await logTexts(client, eventId, prospectId, { reason: why })
+    await sayBlockChanged(blockId, client)
   })
 }
 
@@ -255,11 +257,14 @@ const notInBlock = () => new Refusal('conflict', 'This person is no longer in th
 export async function markCalled(client: Db, blockId: Id, prospectId: Id): Promise<void> {
   await client.query(
     sql`
-      update call_block_people
-      set
-        taken_by = null, taken_at = null, answered_at = null, export_id = null, skipped_at = null, skipped_why = null,
-        skipped_by = null
-      where block_id = $1 and prospect_id = $2
+      with cleared as (
+        update call_block_people
+        set
+          taken_by = null, taken_at = null, answered_at = null, export_id = null, skipped_at = null,
+          skipped_why = null, skipped_by = null
+        where block_id = $1::uuid and prospect_id = $2
+      )
+      ${SAY_CHANGED}
     `,
     [blockId, prospectId],
   )

@@ -8,7 +8,7 @@ import type { DialerKind } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
 import { telUri } from '#core/text/phone'
 import { dialer } from '../../channels/phone/dialer'
-import { breaksUnique, db } from '../../db/pool'
+import { breaksUnique, db, type Db } from '../../db/pool'
 import { load } from '../../engine/load'
 import { playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
@@ -90,8 +90,8 @@ export async function dial(
 }
 
 /** Whether the team records its calls. */
-export async function recordsCalls(): Promise<boolean> {
-  const team = await firstRow(db().query<{ on: boolean }>(sql`select records_calls as on from team`))
+export async function recordsCalls(client: Db = db()): Promise<boolean> {
+  const team = await firstRow(client.query<{ on: boolean }>(sql`select records_calls as on from team`))
   return team!.on
 }
 

@@ -10,6 +10,7 @@ import { AlreadyRecorded, recordEvents } from '../../engine/recordEvents'
 import { log } from '../../log'
 import { Refusal } from '../access/errors'
 import { viewerOf } from '../access/sessions'
+import { sayBlockChanged } from '../blocks/changes'
 import { leaveOut } from '../blocks/next'
 import { readCandidates } from '../blocks/people'
 import { logOutcome } from '../desk/outcomes'
@@ -88,6 +89,7 @@ export async function lineAnswered(callId: Id, ref: string): Promise<void> {
       `,
       [callId, caller.userId, ref],
     )
+    await sayChanged(callId)
     return
   }
   // They hung up meanwhile: the caller waits on.
@@ -99,6 +101,12 @@ export async function lineAnswered(callId: Id, ref: string): Promise<void> {
     `,
     [callId],
   )
+}
+
+/** Says to those who look at the block of a call that it has changed. */
+async function sayChanged(callId: Id): Promise<void> {
+  const line = await readLine(callId)
+  if (line?.blockId) await sayBlockChanged(line.blockId)
 }
 
 interface EndedLine {
@@ -160,6 +168,7 @@ export async function lineEnded(callId: Id, result: LineEnd): Promise<void> {
       `,
       [callId],
     )
+    await sayChanged(callId)
   } else if (['dialing', 'ringing'].includes(line.status) && result !== 'completed') await end(callId, line, result)
 }
 
@@ -175,6 +184,7 @@ async function end(callId: Id, line: EndedLine, result: LineResult | 'abandoned'
     `,
     [callId, result],
   )
+  if (line.blockId) await sayBlockChanged(line.blockId)
 }
 
 async function recordAbandoned(callId: Id, { prospectId, phoneId, blockId, userId }: EndedLine): Promise<void> {

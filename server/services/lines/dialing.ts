@@ -12,6 +12,7 @@ import { Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { mustCallIn } from '../blocks/access'
 import { chancesIn } from '../blocks/chances'
+import { sayBlockChanged } from '../blocks/changes'
 import { inOrder, leaveOut, readWorked, takeOf } from '../blocks/next'
 import { peopleOf } from '../blocks/people'
 import { recordsCalls, whetherCallable } from '../desk/calls'
@@ -89,11 +90,18 @@ interface BlockLines {
   message: string
 }
 
+/** How likely those of a block are to answer now, where it is called in that order. */
+async function likely(blockId: Id): Promise<ReadonlyMap<Id, number>> {
+  const block = await readWorked(blockId)
+  return block.sort === 'likely' ? chancesIn(block, await peopleOf(db(), blockId, block.sort, block.pass)) : new Map()
+}
+
 /**
  * Chooses whom to call next for the callers who wait, as many as keep the campaign within what may be abandoned, and
  * writes the calls down before they are made. Of several who ask at once, one does it: the others find it locked.
  */
-function chooseCalls(viewer: Viewer, blockId: Id): Promise<ToDial[]> {
+async function chooseCalls(viewer: Viewer, blockId: Id): Promise<ToDial[]> {
+  const chances = await likely(blockId)
   return transaction(async (client) => {
     const row = await firstRow(
       client.query<BlockLines>(
@@ -113,7 +121,7 @@ function chooseCalls(viewer: Viewer, blockId: Id): Promise<ToDial[]> {
     const book = await playbook(client, block.version)
     const people = await peopleOf(client, blockId, block.sort, block.pass)
     const open = people.filter((one) => one.bead.open && one.dialer === null && (one.takenBy === null || one.stale))
-    const { mine } = await takeOf(client, viewer.id, block, inOrder(open, await chancesIn(block, people)), count, book)
+    const { mine } = await takeOf(client, viewer.id, block, inOrder(open, chances), count, book)
     if (!mine.length) return []
     const { state } = await load(
       client,
@@ -128,7 +136,7 @@ function chooseCalls(viewer: Viewer, blockId: Id): Promise<ToDial[]> {
       return []
     })
     await leaveOut(client, blockId, reasons)
-    const recorded = await recordsCalls()
+    const recorded = await recordsCalls(client)
     await client.query(
       sql`
         insert into calls (
@@ -147,6 +155,7 @@ function chooseCalls(viewer: Viewer, blockId: Id): Promise<ToDial[]> {
         calls.map(({ phone }) => phone.id),
       ],
     )
+    await sayBlockChanged(blockId, client)
     return calls.map(({ id, phone }) => ({ id, number: phone.number, message: row.message, recorded }))
   })
 }

@@ -75,6 +75,8 @@ function inWords(row: NotificationRow): { sentence: string; to: string | null } 
     case 'handed_over':
       if (page) return { sentence: `${by} assigned ${prospect} to you`, to: page }
       return { sentence: `${by} assigned ${many('prospect')} to you`, to: '/prospects?filter=owner%20is%20me' }
+    case 'calls_assigned':
+      return { sentence: `${by} assigned ${many('call')} to you`, to: '/' }
     case 'call_block':
       return {
         sentence: `${by} handed you the call block “${row.block ?? 'deleted'}”, ${many('prospect')}`,
@@ -211,6 +213,18 @@ async function notifyDone(client: Db, userId: Id, kind: 'bulk' | 'import', refId
       values ($1, $2, $3, $4, $2, $5, world_now())
     `,
     [randomUUID(), userId, kind, refId, count],
+  )
+}
+
+/** Lets a user know of calls that were assigned to them, unless they did it themselves. */
+export async function notifyOfCalls(client: Db, userId: Id, count: number, byId: Id): Promise<void> {
+  if (!count || userId === byId) return
+  await client.query(
+    sql`
+      insert into notifications (id, user_id, kind, by_id, count, at)
+      values ($1, $2, 'calls_assigned', $3, $4, world_now())
+    `,
+    [randomUUID(), userId, byId, count],
   )
 }
 

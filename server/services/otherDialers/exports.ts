@@ -13,6 +13,7 @@ import { logForEach } from '../../engine/eventLog'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { mustEditBlock, mustSeeBlock } from '../blocks/access'
+import { sayBlockChanged } from '../blocks/changes'
 import { leaveOut, readWorked, rulesOf } from '../blocks/next'
 import { peopleOf, readCandidates, type CandidateRow } from '../blocks/people'
 import { addTag } from '../fields/tags'
@@ -167,6 +168,7 @@ export async function addExport(viewer: Viewer, blockId: Id, { id, ...asked }: A
         payload: { blockId, exportId: id },
       })
       await tagAll(client, viewer, people, asked.tags)
+      await sayBlockChanged(blockId, client)
       return { id, people: people.length, skipped: reasons.size }
     })
   } catch (error) {

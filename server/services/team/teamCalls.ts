@@ -7,6 +7,7 @@ import { sql } from '../../db/sql'
 import { recordEvents } from '../../engine/recordEvents'
 import { mustBeOnTeam } from '../access/access'
 import type { Viewer } from '../access/viewer'
+import { notifyOfCalls } from '../notifications/notifications'
 
 type Answer = z.output<typeof listEndpoint.response>
 type Asked = z.output<typeof listEndpoint.query>
@@ -61,6 +62,9 @@ export async function teamCalls({ ownerId, overdue, limit }: Asked): Promise<Ans
   }
 }
 
+const withoutProblems = (results: readonly { problems: readonly unknown[] }[]): number =>
+  results.filter(({ problems }) => !problems.length).length
+
 /** Assigns open calls to a user, each as an event; what was done meanwhile is left. */
 export async function assignCalls(
   viewer: Viewer,
@@ -86,7 +90,8 @@ export async function assignCalls(
       taskId,
       ownerId: to,
     })),
+    { alsoWrite: (client, recorded) => notifyOfCalls(client, to, withoutProblems(recorded.results), viewer.id) },
   )
-  const assigned = results.filter(({ problems }) => !problems.length).length
+  const assigned = withoutProblems(results)
   return { assigned, left: ids.length - assigned }
 }

@@ -23,6 +23,14 @@ export const skipInBlock = endpoint({
   params: withId,
   body: z.object({ prospectId: id, why: required(200).nullable().describe('null: put them back') }),
 })
+export const blockChanges = endpoint({
+  method: 'get',
+  path: '/api/call-blocks/{id}/changes',
+  callers: true,
+  summary: 'Server-sent events: a number at the start and whenever the block has changed',
+  params: withId,
+  response: z.unknown().describe('text/event-stream'),
+})
 export const nextPass = endpoint({
   method: 'post',
   path: '/api/call-blocks/{id}/pass',

@@ -66,6 +66,15 @@ test('a manager turns on several lines, and a caller is put through to those who
     await expect(outcomes.getByRole('button', { name: /^⇧3 Interested/ })).toBeVisible()
     await caller.keyboard.press('Shift+Digit3')
     await expect(caller.getByText(`${name}: Interested.`)).toBeVisible()
+    if (name === 'Dunja Ferrow') break
+    // Taken back, they are in hand again, and nobody else is dialed meanwhile.
+    await caller.keyboard.press('z')
+    await expect(caller.getByRole('button', { name: /Dial up to 2 lines/ })).toBeVisible()
+    await expect(caller.getByRole('article', { name })).toBeVisible()
+    await expect(outcomes).toHaveAttribute('aria-busy', 'false')
+    await caller.keyboard.press('Shift+Digit3')
+    await expect(caller.getByText(`${name}: Interested.`)).toBeVisible()
+    await caller.keyboard.press('g')
   }
   // What nobody answered was logged by itself, and nobody is left.
   const last = caller.getByRole('region', { name: 'Several lines' })

@@ -55,12 +55,30 @@ test('a call back rings over what is typed, opens the person, and is logged; the
   page,
 }) => {
   await signIn(page, /Imani Osei/)
+  // Counts the notes that are played.
+  await page.evaluate(() => {
+    const counted = window as unknown as { notes: number }
+    counted.notes = 0
+    const start = OscillatorNode.prototype.start
+    OscillatorNode.prototype.start = function (...given) {
+      counted.notes++
+      return start.apply(this, given)
+    }
+  })
   const caller = await someoneOfMine(page, 'Wren Halloran', '+19075550143')
   const note = page.getByLabel('Notes')
   await note.fill('Half a thought')
   await callFrom(page, caller.number)
   const card = page.getByRole('region', { name: `Call from ${caller.name}` })
   await expect(card).toContainText('is calling')
+  // It rings, until it is silenced in this browser.
+  const notes = () => page.evaluate(() => (window as unknown as { notes: number }).notes)
+  await expect.poll(notes).toBeGreaterThan(0)
+  await card.getByRole('button', { name: 'Silence' }).click()
+  await expect(card.getByRole('button', { name: 'Turn sound on' })).toBeVisible()
+  const before = await notes()
+  await page.waitForTimeout(3_000)
+  expect(await notes()).toBe(before)
   await expect(page).toHaveTitle(new RegExp(`^${caller.name} is calling`))
   await page.keyboard.press('Alt+c')
   const sheet = page.getByRole('dialog', { name: 'Incoming call' })

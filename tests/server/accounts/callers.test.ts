@@ -57,6 +57,7 @@ describe('a caller', () => {
         "delete /api/voicemail-messages/{id}",
         "get /api/account",
         "get /api/call-blocks",
+        "get /api/call-blocks/{id}/changes",
         "get /api/calls/{id}",
         "get /api/calls/{id}/recording",
         "get /api/desk/choices",

@@ -17,6 +17,7 @@ import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import { listNotifications } from '../../../shared/api/notifications'
 import { prospectHistory, undo } from '../../../shared/api/prospects'
+import { editOutcome, listOutcomes } from '../../../shared/api/settings/outcomes'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import type { Caller } from '../../fixtures/caller'
@@ -261,6 +262,46 @@ describe('a call block', () => {
     expect((await read(second.id)).beads.map(({ prospectId }) => prospectId).sort()).toEqual(
       [ids[2], more.ids[1]].sort(),
     )
+  })
+  it('goes on over a weekend with a clock change: by the people’s clocks, and with the time that was worked', async () => {
+    const { id, ids } = await block(2, { callerIds: [team.rep.id] })
+    await db().query(sql`update prospects set time_zone = 'America/Phoenix', region = 'AZ' where id = $1`, [ids[1]])
+    const morning = (day: number, month: number) => freeze(Date.UTC(2026, month, day, 12, 30))
+    // 8:30 in New York, still by daylight saving time; 5:30 in Phoenix.
+    await morning(30, 9)
+    expect(await inHand(team.asRep, id)).toEqual([ids[0]])
+    await log(team.asRep, id, ids[0]!, 'No answer')
+    // At the same hour of the world after the change it is 7:30 in New York.
+    await morning(2, 10)
+    await team.asManager.ok(nextPass, { params: { id }, body: { pass: 2 } })
+    expect(await inHand(team.asRep, id)).toEqual([])
+    await freeze(Date.UTC(2026, 10, 2, 13, 30))
+    expect(await inHand(team.asRep, id)).toEqual([ids[0]])
+    await freeze(Date.UTC(2026, 10, 2, 15, 30))
+    expect((await inHand(team.asRep, id)).sort()).toEqual([...ids].sort())
+    const { account, made } = await read(id)
+    expect(made.call).toBe(1)
+    // Time is worked by the machine's clock: three days of the world are no time in the block.
+    expect(account.find(({ caller }) => caller.id === team.rep.id)!.seconds).toBeLessThan(60)
+  })
+  it('logs an outcome that was archived while it was chosen, so that nothing is lost, and offers it no more', async () => {
+    const { id, ids } = await block(1, { callerIds: [team.rep.id] })
+    await inHand(team.asRep, id)
+    const { outcomes } = await team.asRep.ok(brief, { params: { id: ids[0]! }, query: { block: id } })
+    const { id: outcome, fingerprint } = outcomes.find(({ name }) => name === 'Gatekeeper')!
+    const all = await team.asManager.ok(listOutcomes, {})
+    const { id: _, faults: __, ...content } = all.outcomes.find((one) => one.id === outcome)!
+    const edit = (archived: boolean) =>
+      team.asManager.ok(editOutcome, { params: { id: outcome }, body: { ...content, archived } })
+    await edit(true)
+    await team.asRep.ok(logOutcome, {
+      params: { id: ids[0]! },
+      body: { id: randomUUID(), outcomeId: outcome, blockId: id, fingerprint, details: { note: 'Asked about rooms' } },
+    })
+    expect((await read(id)).calls).toMatchObject([{ outcome: 'Gatekeeper', note: 'Asked about rooms' }])
+    const now = await team.asRep.ok(brief, { params: { id: ids[0]! }, query: { block: id } })
+    expect(now.outcomes.map(({ name }) => name)).not.toContain('Gatekeeper')
+    await edit(false)
   })
   it('skips by itself whom nobody may call any more, and says why', async () => {
     const { id, ids, companyId } = await block(3, { callerIds: [team.rep.id] })

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
 import { finishTask, planTask } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
+import { listNotifications } from '../../../shared/api/notifications'
 import { prospectHistory, undo } from '../../../shared/api/prospects'
 import { assignCalls, teamCalls } from '../../../shared/api/team'
 import { addPeople, freeze, MONDAY } from '../../fixtures/people'
@@ -48,6 +49,11 @@ describe('the calls of the team', () => {
     expect(await team.asManager.ok(assignCalls, { body: { taskIds, to: team.other.id } })).toEqual({
       assigned: 1,
       left: 1,
+    })
+    const { notifications } = await team.asOther.ok(listNotifications, {})
+    expect(notifications[0]).toMatchObject({
+      kind: 'calls_assigned',
+      sentence: 'Maren Holloway assigned 1 call to you',
     })
     const on = async (as = team.asOther) => (await as.ok(queue, { query: {} })).items.map(({ taskId }) => taskId)
     expect(await on()).toContain(first.id)
