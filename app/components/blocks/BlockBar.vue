@@ -121,5 +121,8 @@ defineExpose({ pause: () => desk.pause(), skip: () => void skip() })
   .bar {
     flex-wrap: wrap;
   }
+  .bar .grow {
+    flex-basis: 100%;
+  }
 }
 </style>

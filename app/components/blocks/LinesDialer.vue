@@ -15,7 +15,7 @@ import { useSession } from '~/stores/session'
  * when the caller was put through.
  */
 type Answer = z.output<typeof dialLines.response>
-const props = defineProps<{ block: { id: string; lines: number } }>()
+const props = defineProps<{ block: { id: string; lines: number; open: number } }>()
 /** Whether lines are dialed for the caller. */
 const on = defineModel<boolean>('on', { required: true })
 const emit = defineEmits<{ connected: [call: NonNullable<Answer['call']> | null] }>()
@@ -72,6 +72,12 @@ const said = computed(() => {
   if (!count) return 'Nobody is dialed right now.'
   return `${count} ${count === 1 ? 'line' : 'lines'} ringing. The first person who answers is put through to you.`
 })
+/** Why nothing rings. */
+const nobody = computed(() => {
+  if (!props.block.open) return 'Everyone in this block has been called.'
+  const left = props.block.open === 1 ? '1 person is left' : `${props.block.open.toLocaleString()} people are left`
+  return `${left}: outside their calling hours, or with another caller or dialer.`
+})
 const toggle = () => {
   on.value = !on.value
 }
@@ -93,7 +99,7 @@ defineExpose({ toggle, goOn })
     <div v-if="waiting && state" class="two">
       <div>
         <h2>Ringing</h2>
-        <p v-if="!state.ringing.length" class="dim">Nobody. Those who are left may be outside their calling hours.</p>
+        <p v-if="!state.ringing.length" class="dim">{{ nobody }}</p>
         <ul>
           <li v-for="one in state.ringing" :key="one.id" class="spread">
             <span class="cut"
