@@ -12,6 +12,7 @@ export const callEvents = {
       phoneId: ref.nullable(),
       call: z.enum(['here', 'elsewhere', 'incoming']).nullable().optional(),
       blockId: ref.optional(),
+      exportId: ref.optional(),
       details: z.strictObject({
         callBackAt: moment.optional(),
         calledAt: moment.optional(),

@@ -77,6 +77,8 @@ export type DomainEvent = EventBase &
         call?: CallOrigin | null
         /** The call block in which it was made. */
         blockId?: Id
+        /** The export to another dialer whose caller it was, where that is no user here. */
+        exportId?: Id
         details: OutcomeDetails
       }
     /** They answered one of several lines, and no caller was free; for whom it was dialed. */

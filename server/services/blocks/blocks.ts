@@ -139,13 +139,21 @@ async function accountOf(blockId: Id, payBasis: PayBasis, payRate: number): Prom
         from call_block_sittings s
         where s.block_id = $1::uuid
         group by 1
+      ),
+      who as (
+        select id, name
+        from users
+        union all
+        select id, dialer
+        from call_exports
+        where block_id = $1::uuid
       )
       select
         u.id, u.name, coalesce(m.people, 0) as people, coalesce(m.calls, 0) as calls,
         coalesce(m.reached, 0) as reached, coalesce(m.conversations, 0) as conversations,
         coalesce(m.messages, 0) as messages, coalesce(m.meetings, 0) as meetings,
         coalesce(w.seconds, 0) as seconds, coalesce(w.working, false) as "workingNow"
-      from users u
+      from who u
         left join made m on m.id = u.id
         left join worked w on w.id = u.id
       where m.id is not null
@@ -175,7 +183,7 @@ async function lastCalls(blockId: Id): Promise<CallRow[]> {
     sql`
       with ${CALLS_OF_BLOCK}
       select
-        k.id, ms(k.at) as at, k.outcome, u.name as caller, n.body as note,
+        k.id, ms(k.at) as at, k.outcome, coalesce(u.name, x.dialer) as caller, n.body as note,
         json_build_object(
           'id', p.id, 'name', btrim(p.first_name || ' ' || p.last_name), 'company', c.name
         ) as prospect
@@ -183,6 +191,7 @@ async function lastCalls(blockId: Id): Promise<CallRow[]> {
         join prospects p on p.id = k.prospect_id
         left join companies c on c.id = p.company_id
         left join users u on u.id = k.actor_id
+        left join call_exports x on x.id = k.actor_id
         left join notes n on n.event_id = k.id
       order by k.position desc
       limit ${CALLS_SHOWN}

@@ -11,12 +11,13 @@ export const HOLDS = `interval '10 minutes'`
 
 /**
  * The calls of the block $1, each with what came of it; those that were taken back are left out. An outcome counts as
- * it did when it was logged.
+ * it did when it was logged. Of a call that another dialer made, `actor_id` is the export to it.
  */
 export const CALLS_OF_BLOCK = sql`
   calls as (
     select
-      e.id, e.prospect_id, e.actor_id, e.at, e.position, o.name as outcome, o.leaves_message as message,
+      e.id, e.prospect_id, coalesce((e.payload ->> 'exportId')::uuid, e.actor_id) as actor_id, e.at, e.position,
+      o.name as outcome, o.leaves_message as message,
       coalesce(f.after ->> 'countsAs', o.counts_as) = 'conversation' as reached,
       exists (
         select

@@ -187,8 +187,11 @@ export interface LogRequest {
   listId?: Id
   /** The call block that is worked. */
   blockId?: Id
-  /** When another dialer called, whose result it is: who called there need not be a caller of the block. */
-  fromDialer?: { calledAt: Instant | null }
+  /**
+   * Of a result of another dialer: when it called, and the export, where its caller is no user here. Who called there
+   * need not be a caller of the block.
+   */
+  fromDialer?: { calledAt: Instant | null; exportId: Id | null }
   /** Said of a call that was not made from here. */ call?: 'elsewhere' | 'incoming' | null
 }
 
@@ -255,6 +258,7 @@ export async function logOutcome(
     phoneId: request.phoneId,
     call: request.call ?? null,
     ...(request.blockId && { blockId: request.blockId }),
+    ...(request.fromDialer?.exportId && { exportId: request.fromDialer.exportId }),
     details,
   }
   const inside = async (client: Db, { results: [result], before, playbook: book }: RecordResult) => {

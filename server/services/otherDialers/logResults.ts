@@ -196,7 +196,7 @@ async function takeRow(row: ResultRow): Promise<void> {
     // Who was taken out of the block, or was merged, has their call all the same.
     ...((await isInBlock(blockId, person.prospectId)) && { blockId }),
     call: 'elsewhere',
-    fromDialer: { calledAt },
+    fromDialer: { calledAt, exportId: isKnown ? null : row.exportId },
     details: {
       ...(note && { note }),
       ...(content.reason && { reason: content.reason }),

@@ -128,7 +128,7 @@ export const addBlock = endpoint({
   response: z.object({ id, people: z.number() }),
 })
 const callerAccount = z.object({
-  caller: user,
+  caller: user.describe('A user, or another dialer with the id of the export to it'),
   people: z.number(),
   calls: z.number(),
   reached: z.number().describe('People who were spoken to'),

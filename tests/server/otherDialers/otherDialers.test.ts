@@ -129,6 +129,14 @@ describe('results of another dialer', () => {
     expect(await listed(id)).toMatchObject({ people: 4, back: 3, waiting: 0, logged: 3, unreadable: 0 })
     const block = await read(id)
     expect(block.counts).toMatchObject({ reached: 2, message: 1, to_call: 1 })
+    // Each call is accounted for with who made it: a user, who brought the results in, or the other dialer.
+    const calls = block.account.map(({ caller, calls }) => [caller.name, calls])
+    expect(calls).toEqual([
+      ['Imani Osei', 1],
+      ['Maren Holloway', 1],
+      ['Northgate', 1],
+    ])
+    expect(block.beads.filter(({ callerId }) => callerId === exportId)).toMatchObject([{ prospectId: ids[1] }])
     const { entries } = await team.asRep.ok(prospectHistory, { params: { id: ids[0]! } })
     expect(entries[0]).toMatchObject({ title: 'Call: Interested', note: 'Wants a quote' })
     expect(entries[0]!.body).toContain('Called by another dialer: ')
