@@ -1,4 +1,3 @@
-import { manages } from '#core/roles'
 import { whyNotInBlock, type BlockRules } from '#core/blocks/whoFits'
 import { isCallable, nextCallable } from '#core/calendar/callingHours'
 import { localDay } from '#core/calendar/local'
@@ -10,10 +9,6 @@ import type {
   addToBlock as peopleEndpoint,
   editBlock as editEndpoint,
 } from '#shared/api/blocks/blocks'
-import { saysNumber } from '#core/text/phoneInText'
-import { linePool } from '../../channels/phone/dialer'
-import { templateFaults } from '#core/text/merge'
-import { readMergeNames } from '../../db/mergeFields'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { logForEach } from '../../engine/eventLog'
@@ -23,17 +18,12 @@ import type { Viewer } from '../access/viewer'
 import { peopleMeant } from '../bulk/bulk'
 import { notifyCallers } from '../notifications/notifications'
 import { mustEditBlock, mustSeeBlock } from './access'
+import { checkContent, type Content } from './checkContent'
 import { sayBlockChanged } from './changes'
 import { peopleOf, readCandidates, type CandidateRow } from './people'
 
 type Who = z.output<typeof peopleEndpoint.body>
-type Content = Omit<z.output<typeof editEndpoint.body>, 'version'>
 type Rules = Pick<Content, 'phoneKinds' | 'phoneStatuses' | 'phoneTags' | 'purpose'>
-
-interface Problem {
-  field: string
-  message: string
-}
 
 const NAMED = 20
 const SET = 1_000
@@ -109,37 +99,6 @@ export async function previewBlock(viewer: Viewer, asked: Who & Rules) {
       .map(([why, people]) => ({ why, count: people.length, people: people.slice(0, NAMED) }))
       .sort((a, b) => b.count - a.count),
   }
-}
-
-/** Throws what is wrong with a block, each at its field. */
-async function checkContent(viewer: Viewer, content: Content): Promise<void> {
-  const problems = templateFaults(content.script, await readMergeNames(db())).map(({ line, message }) => ({
-    field: 'script',
-    message: `Line ${line}: ${message}`,
-  }))
-  const { rows } = await db().query<{ id: Id }>(sql`select id from users where id = any($1::uuid[]) and active`, [
-    content.callerIds,
-  ])
-  if (rows.length !== new Set(content.callerIds).size) {
-    problems.push({ field: 'callerIds', message: 'Choose callers who are on the team' })
-  }
-  if (!manages(viewer) && content.callerIds.some((id) => id !== viewer.id)) {
-    problems.push({ field: 'callerIds', message: 'Only managers hand call blocks to others' })
-  }
-  if (content.lines > 1) problems.push(...(await lineProblems(viewer, content)))
-  if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
-}
-
-/** What keeps a block from dialing several lines: each at its field. */
-async function lineProblems(viewer: Viewer, { callBackMessage }: Content): Promise<Problem[]> {
-  if (!manages(viewer)) return [{ field: 'lines', message: 'Only managers turn on several lines' }]
-  if (!linePool()) {
-    return [{ field: 'lines', message: 'No dialer is connected that can dial several lines (docs/dialer.md)' }]
-  }
-  const team = await firstRow(db().query<{ country: string }>(sql`select country from team`))
-  return saysNumber(callBackMessage, team!.country)
-    ? []
-    : [{ field: 'callBackMessage', message: 'Say who is calling, with a number to call back' }]
 }
 
 /** Writes who calls in a block; gives who did not before. */

@@ -77,7 +77,10 @@ test('a call back rings over what is typed, opens the person, and is logged; the
   await card.getByRole('button', { name: 'Silence' }).click()
   await expect(card.getByRole('button', { name: 'Turn sound on' })).toBeVisible()
   const before = await notes()
-  await page.waitForTimeout(3_000)
+  // Longer than from one ring to the next, by the stopwatch of the card.
+  const seconds = async () => Number(/0:(\d\d)/.exec(await card.innerText())![1])
+  const silentFrom = await seconds()
+  await expect.poll(seconds).toBeGreaterThanOrEqual(silentFrom + 3)
   expect(await notes()).toBe(before)
   await expect(page).toHaveTitle(new RegExp(`^${caller.name} is calling`))
   await page.keyboard.press('Alt+c')

@@ -217,6 +217,28 @@ describe('a block that dials several lines', () => {
     expect(new Set(connected.map(({ number }) => number)).size).toBe(connected.length)
   })
 
+  it('keeps who was spoken to in hand when the line drops, also in another browser, until the outcome is logged', async () => {
+    const { id, ids } = await blockOf(['answered', 'busy'])
+    await begin(team.asRep, id)
+    const call = await waitForCall(team.asRep, id)
+    const [{ ref }] = (await rows<{ ref: string }>(sql`select line_ref as ref from calls where id = $1`, [
+      call.id,
+    ])) as [{ ref: string }]
+    exchange.end(ref)
+    await expect.poll(() => statusesOf(id)).toEqual(['completed'])
+    // The browser was closed: the next one begins with the same person, and nobody else is dialed.
+    await poll(team.asRep, id, false)
+    expect((await poll(team.asRep, id)).call).toEqual(call)
+    expect((await begin(team.asRep, id)).items.map(({ prospectId }) => prospectId)).toEqual([ids[0]])
+    expect(await statusesOf(id)).toEqual(['completed'])
+    await team.asRep.ok(logOutcome, {
+      params: { id: ids[0]! },
+      body: { id: randomUUID(), outcomeId: await outcomeId('Interested'), blockId: id },
+    })
+    await poll(team.asRep, id)
+    await expect.poll(() => statusesOf(id), { timeout: 5_000 }).toEqual(['busy', 'completed'])
+  })
+
   it('leaves the caller’s message in voicemail boxes where the block says so', async () => {
     const wav = writeWav(new Float32Array(4_000), 4_000)
     await team.asRep.raw(
