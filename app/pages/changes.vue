@@ -139,10 +139,7 @@ const people = (count: number) => `${inFigures(count)} ${count === 1 ? 'person' 
               : 'Everyone is restored. Those changed since stay as they are; the result names them.'
           }}
         </p>
-        <div class="row">
-          <v-btn color="primary" @click="undo(asked)">Undo</v-btn
-          ><v-btn variant="text" @click="asked = null">Cancel</v-btn>
-        </div>
+        <FormFooter action="Undo" @act="undo(asked)" @cancel="asked = null" />
       </v-card>
     </v-dialog>
   </div>

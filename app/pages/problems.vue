@@ -213,10 +213,7 @@ const WHAT_FOLLOWS: Record<SetAside['kind'], string> = {
       <v-card v-if="discarding" class="pa-5">
         <h2 class="mb-2">Discard “{{ discarding.what }}”?</h2>
         <p class="mb-4">{{ WHAT_FOLLOWS[discarding.kind] }}</p>
-        <div class="row">
-          <v-btn color="error" :loading="busy" @click="discard">Discard</v-btn
-          ><v-btn variant="text" @click="discarding = null">Cancel</v-btn>
-        </div>
+        <FormFooter action="Discard" danger :busy="busy" @act="discard" @cancel="discarding = null" />
       </v-card>
     </v-dialog>
   </div>

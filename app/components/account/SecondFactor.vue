@@ -70,10 +70,7 @@ async function remove(): Promise<void> {
         autocomplete="one-time-code"
         :error-messages="formError"
       />
-      <div class="row">
-        <v-btn type="submit" color="primary" :disabled="code.replace(/\D/g, '').length !== 6">Turn on</v-btn
-        ><v-btn variant="text" @click="close">Cancel</v-btn>
-      </div>
+      <FormFooter action="Turn on" :disabled="code.replace(/\D/g, '').length !== 6" @cancel="close" />
     </form>
     <form v-else-if="open" class="form" @submit.prevent="on ? remove() : start()">
       <v-text-field
@@ -84,11 +81,7 @@ async function remove(): Promise<void> {
         autocomplete="current-password"
         :error-messages="formError"
       />
-      <div class="row">
-        <v-btn type="submit" :color="on ? 'error' : 'primary'" :disabled="!password">{{
-          on ? 'Turn off' : 'Continue'
-        }}</v-btn><v-btn variant="text" @click="close">Cancel</v-btn>
-      </div>
+      <FormFooter :action="on ? 'Turn off' : 'Continue'" :danger="on" :disabled="!password" @cancel="close" />
     </form>
     <v-btn v-else variant="outlined" @click="open = true">{{ on ? 'Turn off' : 'Set up' }}</v-btn>
   </section>

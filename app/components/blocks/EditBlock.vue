@@ -48,10 +48,7 @@ const save = () =>
           Callers who are taken off give back those they have not called yet: the others call them.
         </p>
         <p v-if="formError && !formError.problems.length" class="clay mt-2" role="alert">{{ formError.message }}</p>
-        <div class="row mt-4">
-          <v-btn type="submit" color="primary" :loading="busy">Save</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Save" :busy="busy" class="mt-4" @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

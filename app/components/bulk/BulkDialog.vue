@@ -96,11 +96,12 @@ const written = computed(() => (action.value?.type === 'email' ? action.value : 
           {{ action ? 'Counting …' : 'Nothing happens yet: who it is for and who is skipped is shown here first.' }}
         </p>
         <LeftOut :left-out="preview?.leftOut ?? []" />
-        <div class="row">
-          <v-btn type="submit" color="primary" :disabled="!preview?.touches" :loading="busy"
-            >{{ wordsOf(type).button }} {{ preview ? people(preview.touches) : '' }}</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter
+          :action="`${wordsOf(type).button} ${preview ? people(preview.touches) : ''}`"
+          :disabled="!preview?.touches"
+          :busy="busy"
+          @cancel="open = false"
+        />
       </form>
       <BulkResult v-else :id="startedId" @done="emit('done')" @close="open = false" />
     </v-card>

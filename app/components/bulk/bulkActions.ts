@@ -1,17 +1,17 @@
 import type { Component } from 'vue'
 import type { BulkAction } from '#shared/api/bulk'
-import AssignFields from './actions/AssignFields.vue'
-import CadenceFields from './actions/CadenceFields.vue'
-import CompanyOwnerFields from './actions/CompanyOwnerFields.vue'
-import EmailFields from './actions/EmailFields.vue'
-import ListFields from './actions/ListFields.vue'
-import PlanFields from './actions/PlanFields.vue'
-import RateFields from './actions/RateFields.vue'
-import SetFieldFields from './actions/SetFieldFields.vue'
-import StageFields from './actions/StageFields.vue'
-import StatusFields from './actions/StatusFields.vue'
-import StopFields from './actions/StopFields.vue'
-import TagFields from './actions/TagFields.vue'
+import BulkAssign from './actions/BulkAssign.vue'
+import BulkCadence from './actions/BulkCadence.vue'
+import BulkCompanyOwner from './actions/BulkCompanyOwner.vue'
+import BulkEmail from './actions/BulkEmail.vue'
+import BulkList from './actions/BulkList.vue'
+import BulkPlan from './actions/BulkPlan.vue'
+import BulkRate from './actions/BulkRate.vue'
+import BulkSetField from './actions/BulkSetField.vue'
+import BulkStage from './actions/BulkStage.vue'
+import BulkStatus from './actions/BulkStatus.vue'
+import BulkStop from './actions/BulkStop.vue'
+import BulkTag from './actions/BulkTag.vue'
 
 /** A bulk action in the dialog: what it is called there, and the component that asks for its values. */
 interface BulkActionForm {
@@ -35,26 +35,26 @@ export const wordsOf = (type: BulkAction['type']): BulkWords => BULK_ACTIONS[typ
 
 /** Every bulk action, in the order of the menu. */
 export const BULK_ACTIONS: Readonly<Record<BulkAction['type'], BulkActionForm>> = {
-  enroll: { title: 'Enroll in a cadence', fields: CadenceFields, props: { type: 'enroll' } },
+  enroll: { title: 'Enroll in a cadence', fields: BulkCadence, props: { type: 'enroll' } },
   plan: {
     title: 'Plan a to-do: call, email, text or task',
-    fields: PlanFields,
+    fields: BulkPlan,
     words: { heading: 'Plan a to-do for', will: 'will get a to-do', button: 'Plan for', done: 'got a to-do' },
   },
   email: {
     title: 'Send email',
-    fields: EmailFields,
+    fields: BulkEmail,
     words: { heading: 'Email to', will: 'will get it', button: 'Send to', done: 'will get it' },
   },
-  assign: { title: 'Assign to', fields: AssignFields },
-  assignToCompanyOwner: { title: 'Assign to the company’s owner', fields: CompanyOwnerFields },
-  tag: { title: 'Add a tag', fields: TagFields, props: { type: 'tag' } },
-  untag: { title: 'Remove a tag', fields: TagFields, props: { type: 'untag' } },
-  rate: { title: 'Rate', fields: RateFields },
-  stage: { title: 'Change stage', fields: StageFields },
-  work: { title: 'Set active, paused or archived', fields: StatusFields },
-  setField: { title: 'Set a field', fields: SetFieldFields },
-  putOn: { title: 'Add to a fixed list', fields: ListFields },
-  leaveCadences: { title: 'Remove from cadences', fields: CadenceFields, props: { type: 'leaveCadences' } },
-  stop: { title: 'Stop contacting', fields: StopFields },
+  assign: { title: 'Assign to', fields: BulkAssign },
+  assignToCompanyOwner: { title: 'Assign to the company’s owner', fields: BulkCompanyOwner },
+  tag: { title: 'Add a tag', fields: BulkTag, props: { type: 'tag' } },
+  untag: { title: 'Remove a tag', fields: BulkTag, props: { type: 'untag' } },
+  rate: { title: 'Rate', fields: BulkRate },
+  stage: { title: 'Change stage', fields: BulkStage },
+  work: { title: 'Set active, paused or archived', fields: BulkStatus },
+  setField: { title: 'Set a field', fields: BulkSetField },
+  putOn: { title: 'Add to a fixed list', fields: BulkList },
+  leaveCadences: { title: 'Remove from cadences', fields: BulkCadence, props: { type: 'leaveCadences' } },
+  stop: { title: 'Stop contacting', fields: BulkStop },
 }

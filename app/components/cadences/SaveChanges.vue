@@ -32,10 +32,7 @@ function becomes({ what, next }: StepChange): string {
           <b>{{ others.toLocaleString('en-US') }}</b> at other steps stay where they are, and go on with the new ones.
         </li>
       </ul>
-      <div class="row">
-        <v-btn color="primary" @click="emit('save')">Save</v-btn
-        ><v-btn variant="text" @click="emit('cancel')">Cancel</v-btn>
-      </div>
+      <FormFooter action="Save" @act="emit('save')" @cancel="emit('cancel')" />
     </v-card>
   </v-dialog>
 </template>

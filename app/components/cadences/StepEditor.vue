@@ -160,11 +160,8 @@ function insert(name: string): void {
           {{ people === 1 ? 'prospect is' : 'prospects are' }} at this step. Once you save, they go on to the step after
           it; at the last step they finish the cadence.
         </p>
-        <div class="row">
-          <v-btn color="error" @click="remove()">Delete</v-btn
-          ><v-btn variant="text" @click="removing = false">Cancel</v-btn>
-        </div></v-card
-      >
+        <FormFooter action="Delete" danger @act="remove" @cancel="removing = false"
+      /></v-card>
     </v-dialog>
   </section>
 </template>

@@ -102,13 +102,7 @@ const save = (another = false) =>
         <div v-if="formError?.at('another')" class="notice" role="alert">
           {{ formError.message }}. <button type="button" class="link" @click="save(true)">Open another one</button>
         </div>
-        <p v-else-if="formError && !formError.problems.length" class="notice clay" role="alert">
-          {{ formError.message }}
-        </p>
-        <div class="row">
-          <v-btn type="submit" color="primary" :loading="busy">Open deal</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Open deal" :busy="busy" :form-error="formError" at-fields @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

@@ -62,11 +62,7 @@ async function undo(ids: string[]): Promise<void> {
             :label="[person.name, person.title, person.company?.name].filter(Boolean).join(', ')"
           />
         </v-radio-group>
-        <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
-        <div class="row mt-3">
-          <v-btn type="submit" color="primary" :loading="busy">Merge</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Merge" :busy="busy" :form-error="formError" class="mt-3" @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

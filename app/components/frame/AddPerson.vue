@@ -86,11 +86,7 @@ const create = () =>
         <p v-if="asked && isBare" class="notice" role="alert">
           No phone, email or company for “{{ given.name }}”. Add one, or add the name alone.
         </p>
-        <div class="row">
-          <v-btn type="submit" color="primary" :loading="busy">{{
-            asked && isBare ? 'Add the name alone' : 'Add'
-          }}</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter :action="asked && isBare ? 'Add the name alone' : 'Add'" :busy="busy" @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

@@ -78,11 +78,14 @@ const create = () =>
           hint="Values not in this list are skipped"
           persistent-hint
         />
-        <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
-        <div class="row">
-          <v-btn type="submit" color="primary" :loading="busy" :disabled="!draft.name.trim()">Create</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter
+          action="Create"
+          :disabled="!draft.name.trim()"
+          :busy="busy"
+          :form-error="formError"
+          at-fields
+          @cancel="open = false"
+        />
       </form>
     </v-card>
   </v-dialog>

@@ -55,12 +55,14 @@ const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 
         Those who have been contacted stay. What it filled in for prospects you already had stays too. You can undo this
         under Bulk actions.
       </p>
-      <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
-      <div class="row">
-        <v-btn color="primary" :disabled="!count" :loading="busy" @click="undo"
-          >Archive {{ count ? people(count) : '' }}</v-btn
-        ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-      </div>
+      <FormFooter
+        :action="`Archive ${count ? people(count) : ''}`"
+        :disabled="!count"
+        :busy="busy"
+        :form-error="formError"
+        @act="undo"
+        @cancel="open = false"
+      />
     </v-card>
   </v-dialog>
 </template>

@@ -74,10 +74,7 @@ const save = () =>
           :error-messages="formError?.at('tags')"
         />
         <p v-if="formError && !formError.problems.length" class="clay" role="alert">{{ formError.message }}</p>
-        <div class="row">
-          <v-btn type="submit" color="primary" :loading="busy">Send {{ people }}</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter :action="`Send ${people}`" :busy="busy" @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

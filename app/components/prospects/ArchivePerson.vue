@@ -39,10 +39,7 @@ async function archive(): Promise<void> {
         <h2>Archive {{ person.name }}</h2>
         <p class="dim">They get no more email or calls, and leave lists and the Desk. Their activity is kept.</p>
         <v-text-field v-model="reason" v-focus label="Why" maxlength="500" :error-messages="formError?.at('reason')" />
-        <div class="row">
-          <v-btn type="submit" color="primary">Archive</v-btn>
-          <v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Archive" @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

@@ -110,10 +110,7 @@ async function save(): Promise<void> {
           <v-text-field v-model="fields.addPhone" label="Add phone" :error-messages="formError?.at('phone')" />
           <v-text-field v-model="fields.addEmail" label="Add email" :error-messages="formError?.at('email')" />
         </div>
-        <div class="row">
-          <v-btn type="submit" color="primary">Save</v-btn>
-          <v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Save" @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

@@ -95,11 +95,14 @@ async function run(): Promise<void> {
           </li>
         </ul>
       </template>
-      <div class="row mt-4">
-        <v-btn color="primary" :disabled="!look?.enrolled" :loading="busy" @click="run"
-          >Enroll {{ look?.enrolled ?? '' }}</v-btn
-        ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-      </div>
+      <FormFooter
+        :action="`Enroll ${look?.enrolled ?? ''}`"
+        :disabled="!look?.enrolled"
+        :busy="busy"
+        class="mt-4"
+        @act="run"
+        @cancel="open = false"
+      />
     </v-card>
   </v-dialog>
 </template>

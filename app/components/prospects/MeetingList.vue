@@ -95,11 +95,7 @@ const cancel = (meeting: Meeting) =>
             label="New time"
           />
           <v-text-field v-model="to.minutes" type="number" min="5" max="600" label="Minutes" />
-          <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
-          <div class="row">
-            <v-btn type="submit" color="primary" :loading="busy">Move</v-btn
-            ><v-btn variant="text" @click="moving = null">Cancel</v-btn>
-          </div>
+          <FormFooter action="Move" :busy="busy" :form-error="formError" @cancel="moving = null" />
         </form>
       </v-card>
     </v-dialog>

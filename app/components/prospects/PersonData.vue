@@ -48,10 +48,7 @@ function ask(): void {
       <p class="mb-4"><b>This cannot be undone.</b> Type their name to be sure.</p>
       <form @submit.prevent="erase">
         <v-text-field v-model="name" v-focus :label="person.name" :error-messages="formError" class="mb-4" />
-        <div class="row">
-          <v-btn type="submit" color="error" :loading="busy" :disabled="!name.trim()">Erase</v-btn
-          ><v-btn variant="text" @click="asking = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Erase" danger :disabled="!name.trim()" :busy="busy" @cancel="asking = false" />
       </form>
     </v-card>
   </v-dialog>

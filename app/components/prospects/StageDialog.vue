@@ -96,12 +96,14 @@ async function save(): Promise<void> {
           hint="Why. It stays in the activity"
           persistent-hint
         />
-        <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
-        <div class="row">
-          <v-btn type="submit" color="primary" :loading="busy" :disabled="move.to === person.stage.id"
-            >Change stage</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter
+          action="Change stage"
+          :disabled="move.to === person.stage.id"
+          :busy="busy"
+          :form-error="formError"
+          at-fields
+          @cancel="open = false"
+        />
       </form>
     </v-card>
   </v-dialog>

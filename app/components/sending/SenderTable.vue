@@ -160,10 +160,7 @@ await read().catch(notices.error)
             A slow start counts the days on which email left, up to the daily cap. Mail providers trust a new sender
             less that sends much at once.
           </p>
-          <div class="row">
-            <v-btn type="submit" color="primary" :loading="busy">Save</v-btn
-            ><v-btn variant="text" @click="editing = null">Cancel</v-btn>
-          </div>
+          <FormFooter action="Save" :busy="busy" @cancel="editing = null" />
         </form>
       </v-card>
     </v-dialog>

@@ -162,10 +162,7 @@ await read().catch(notices.error)
             label="The default for new cadences"
           />
           <p v-if="formError && !formError.problems.length" class="clay" role="alert">{{ formError.message }}</p>
-          <div class="row">
-            <v-btn type="submit" color="primary" :loading="busy">Save</v-btn
-            ><v-btn variant="text" @click="editing = null">Cancel</v-btn>
-          </div>
+          <FormFooter action="Save" :busy="busy" @cancel="editing = null" />
         </form>
       </v-card>
     </v-dialog>

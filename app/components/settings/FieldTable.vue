@@ -160,10 +160,7 @@ await read().catch(notices.error)
           />
           <CheckBox v-model="given.required" label="Required: once filled, it cannot be cleared" />
           <CheckBox v-if="given.of !== 'deal'" v-model="given.indexed" label="Indexed: fast filters in large lists" />
-          <p v-if="formError && !formError.problems.length" class="notice clay" role="alert">{{ formError.message }}</p>
-          <div class="row">
-            <v-btn type="submit" color="primary">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn>
-          </div>
+          <FormFooter action="Save" :form-error="formError" at-fields @cancel="open = false" />
         </form>
       </v-card>
     </v-dialog>

@@ -155,10 +155,7 @@ const save = (archived = false) =>
           {{ formError.message }}
         </p>
         <div class="spread">
-          <div class="row">
-            <v-btn type="submit" color="primary" :loading="busy">Save</v-btn
-            ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-          </div>
+          <FormFooter action="Save" :busy="busy" @cancel="open = false" />
           <v-btn v-if="outcome" variant="text" color="error" :disabled="busy" @click="save(true)"
             >Archive outcome</v-btn
           >

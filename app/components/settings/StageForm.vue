@@ -66,10 +66,7 @@ const places = computed(() => [
     </div>
     <p v-if="formError && !formError.problems.length" class="notice clay wide" role="alert">{{ formError.message }}</p>
     <div class="spread wide">
-      <div class="row">
-        <v-btn color="primary" type="submit" :loading="busy">Save</v-btn>
-        <v-btn variant="text" @click="emit('cancel')">Cancel</v-btn>
-      </div>
+      <FormFooter action="Save" :busy="busy" @cancel="emit('cancel')" />
       <v-btn v-if="exists" variant="text" color="error" :disabled="busy" @click="emit('archive')">Archive stage</v-btn>
     </div>
   </form>

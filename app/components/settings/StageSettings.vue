@@ -182,10 +182,7 @@ await read().catch(notices.error)
             item-title="name"
             label="Move them to"
           />
-          <div class="row">
-            <v-btn type="submit" color="primary">Archive</v-btn
-            ><v-btn variant="text" @click="leaving = null">Cancel</v-btn>
-          </div>
+          <FormFooter action="Archive" @cancel="leaving = null" />
         </form>
       </v-card>
     </v-dialog>

@@ -198,11 +198,14 @@ async function leave(): Promise<void> {
             >, and {{ several(leaving.work.keys, 'API key ends', 'API keys end') }}</template
           >. Their activity is kept.
         </p>
-        <div class="row">
-          <v-btn color="error" :loading="leaving.busy" :disabled="hasWork && !leaving.to" @click="leave"
-            >Deactivate</v-btn
-          ><v-btn variant="text" @click="leaving.user = null">Cancel</v-btn>
-        </div>
+        <FormFooter
+          action="Deactivate"
+          danger
+          :disabled="hasWork && !leaving.to"
+          :busy="leaving.busy"
+          @act="leave"
+          @cancel="leaving.user = null"
+        />
       </template>
     </v-card>
   </v-dialog>

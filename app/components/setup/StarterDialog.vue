@@ -64,11 +64,13 @@ const save = () =>
             ></label
           >
         </div>
-        <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
-        <div class="row">
-          <v-btn type="submit" color="primary" :loading="busy" :disabled="!lists.length && !cadences.length">Add</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter
+          action="Add"
+          :disabled="!lists.length && !cadences.length"
+          :busy="busy"
+          :form-error="formError"
+          @cancel="open = false"
+        />
       </form>
     </v-card>
   </v-dialog>

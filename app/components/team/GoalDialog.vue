@@ -64,11 +64,7 @@ const save = () =>
             </tr>
           </tbody>
         </table>
-        <p v-if="formError" class="notice clay mt-3" role="alert">{{ formError.message }}</p>
-        <div class="row mt-4">
-          <v-btn type="submit" color="primary" :loading="busy">Save</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Save" :busy="busy" :form-error="formError" class="mt-4" @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

@@ -121,10 +121,7 @@ const save = () =>
         >
           {{ formError.message }}
         </p>
-        <div class="row">
-          <v-btn type="submit" color="primary" :loading="busy">Plan</v-btn
-          ><v-btn variant="text" @click="open = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Plan" :busy="busy" @cancel="open = false" />
       </form>
     </v-card>
   </v-dialog>

@@ -126,10 +126,7 @@ const still = computed(() => block.value?.beads.filter((bead) => bead.open) ?? [
       <section v-if="adding" class="panel mt-3">
         <h2 class="mb-2">Add people</h2>
         <WhoField v-model="more" />
-        <div class="row mt-3">
-          <v-btn color="primary" :disabled="!more" :loading="busy" @click="add">Add</v-btn
-          ><v-btn variant="text" @click="adding = false">Cancel</v-btn>
-        </div>
+        <FormFooter action="Add" :disabled="!more" :busy="busy" class="mt-3" @act="add" @cancel="adding = false" />
       </section>
 
       <section class="mt-4" aria-label="Progress">

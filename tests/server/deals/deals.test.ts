@@ -34,7 +34,7 @@ describe('a deal', () => {
     ])
     expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).status).toBe('in_deal')
     const { problems } = await team.asRep.refused(openDeal, 422, open(two!))
-    expect(problems).toMatchObject([{ field: 'another', message: 'There is an open deal already: “Loggers”' }])
+    expect(problems).toMatchObject([{ field: 'another' }])
     await team.asRep.ok(openDeal, open(two!, { another: true }))
     expect(
       (await team.asRep.refused(openDeal, 400, open(two!, { stageId: 'nowhere', another: true }))).problems,

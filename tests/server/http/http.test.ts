@@ -275,7 +275,7 @@ describe('bad input', () => {
     expect(
       (await refused(await send('/api/prospects', { method: 'POST', body: { name: ' ' }, cookie }), 400, 'invalid'))
         .problems,
-    ).toEqual([{ field: 'name', message: 'Required' }])
+    ).toMatchObject([{ field: 'name' }])
     expect(
       (
         await refused(
@@ -293,7 +293,7 @@ describe('bad input', () => {
           'invalid',
         )
       ).problems,
-    ).toEqual([{ field: 'timeZone', message: 'Unknown time zone' }])
+    ).toMatchObject([{ field: 'timeZone' }])
     expect(
       (await refused(await send('/api/prospects', { method: 'POST', body: { name: 'A\0B' }, cookie }), 400, 'invalid'))
         .problems[0]!.field,
@@ -492,7 +492,7 @@ describe('what a request may cost', () => {
         .catch((thrown: unknown) => thrown)
       const event = { node: { res: { setHeader() {} } } } as never
       expect(answerError(event, error)).toMatchObject({
-        error: { code: 'timed_out', message: 'This takes too long to answer. Narrow it down and try again' },
+        error: { code: 'timed_out' },
       })
     } finally {
       limitStatements(undefined)

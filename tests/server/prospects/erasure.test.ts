@@ -141,7 +141,7 @@ describe('a person who asks', () => {
           body: { id: randomUUID(), name: 'Someone Else' },
         })
       ).problems,
-    ).toEqual([{ field: 'name', message: 'Enter their name exactly' }])
+    ).toMatchObject([{ field: 'name' }])
     await team.asRep.refused(erasePerson, 403, {
       params: { id },
       body: { id: randomUUID(), name: 'Tomas Bellweather 1' },

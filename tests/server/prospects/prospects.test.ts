@@ -88,7 +88,7 @@ describe('adding one person', () => {
     await team.asOther.ok(addProspect, { body: { name: 'Ilse Penhallow', email: 'ilse@tarnside.example' } })
     expect(
       await team.asRep.refused(addProspect, 409, { body: { name: 'Ilse Penhallow', email: 'ilse@tarnside.example' } }),
-    ).toMatchObject({ problems: [{ field: 'email', message: 'Another prospect has this email address' }] })
+    ).toMatchObject({ problems: [{ field: 'email' }] })
     expect((await team.asRep.ok(listProspects, { query: { search: 'Penhallow' } })).total).toBe(0)
   })
   it.each([
@@ -153,7 +153,7 @@ describe('correcting a person', () => {
     for (const ownerId of [randomUUID(), duplicate.id]) {
       expect(
         (await team.asRep.refused(editProspect, 400, { params: { id: id! }, body: { version: 1, ownerId } })).problems,
-      ).toEqual([{ field: 'ownerId', message: 'There is no such user on the team' }])
+      ).toMatchObject([{ field: 'ownerId' }])
     }
     expect((await read(id!)).owner!.id).toBe(team.rep.id)
     await team.asRep.ok(editProspect, { params: { id: id! }, body: { version: 1, ownerId: null } })
@@ -470,7 +470,7 @@ describe('the history', () => {
       companyId,
     } = await addPeople(1, team.other.id)
     for (const endpoint of [getProspect, prospectHistory]) {
-      expect((await team.asRep.refused(endpoint, 404, { params: { id: id! } })).message).toBe('There is no such person')
+      expect(await team.asRep.refused(endpoint, 404, { params: { id: id! } })).toMatchObject({ code: 'not_found' })
     }
     await team.asRep.refused(addNote, 404, { params: { id: id! }, body: { id: randomUUID(), body: 'x' } })
     await team.asRep.refused(getCompany, 404, { params: { id: companyId } })
