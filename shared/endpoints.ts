@@ -7,11 +7,14 @@ import * as blockWork from './api/blocks/work'
 import * as bulk from './api/bulk'
 import * as cadenceFile from './api/cadenceFile'
 import * as cadences from './api/cadences'
+import * as companies from './api/companies'
 import * as deals from './api/deals'
 import * as desk from './api/desk/desk'
 import * as queue from './api/desk/queue'
 import * as duplicates from './api/duplicates'
 import * as emailTemplates from './api/email/templates'
+import * as eventFeed from './api/events/feed'
+import * as history from './api/events/history'
 import * as fields from './api/settings/fields'
 import * as files from './api/email/files'
 import * as find from './api/find'
@@ -46,6 +49,9 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     voicemail,
     recording,
     prospects,
+    companies,
+    history,
+    eventFeed,
     lineOutcomes,
     lists,
     fields,

@@ -11,7 +11,7 @@ import {
   type OutcomeDetails,
 } from '#shared/api/desk/desk'
 import { dayRidge, queue as readQueue, type QueueItem } from '#shared/api/desk/queue'
-import { undo as takeBack } from '#shared/api/prospects'
+import { undo as takeBack } from '#shared/api/events/history'
 import type { QueueChoice } from '#core/queue/choice'
 import { isWaiting } from '#core/queue/groupNames'
 import { skipInBlock, workBlock } from '#shared/api/blocks/work'

@@ -56,7 +56,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
     case 'setProspectStatus':
       return `Status: ${labelOf(PROSPECT_STATUSES, before.status)} → ${labelOf(PROSPECT_STATUSES, after.status)}`
     case 'setCompanyStatus':
-      return `Company: ${labelOf(COMPANY_STATUSES, before.status)} → ${labelOf(COMPANY_STATUSES, after.status)}`
+      return `Company status: ${labelOf(COMPANY_STATUSES, before.status)} → ${labelOf(COMPANY_STATUSES, after.status)}`
     case 'markNumber':
       return `Number: ${labelOf(PHONE_STATUSES, after.status)}`
     case 'bookMeeting':
@@ -165,6 +165,6 @@ export function causeInWords(cause: Effect['cause'], book: Playbook): string {
     case 'undo':
       return 'Undone'
     case 'system_rule':
-      return 'A rule of the house'
+      return 'Automatic'
   }
 }

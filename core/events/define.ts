@@ -9,7 +9,7 @@ export type Knot = 'call' | 'email' | 'reply' | 'task' | 'meeting'
  */
 export interface EventKind {
   payload: z.ZodType
-  /** Whether it happens to one prospect, or to a company, where there may be no prospect. */
+  /** Whether it happens to one prospect, or to a company, by way of a prospect there or of none. */
   scope: 'prospect' | 'company'
   /** Its title among the activity. */
   title: string
@@ -23,6 +23,11 @@ type Shape = Record<string, z.ZodType>
 /** A kind of event that happens to a prospect; `payload` is the shape of what the log holds. */
 export function happens(title: string, payload: Shape = {}, more: Partial<EventKind> = {}): EventKind {
   return { payload: z.strictObject(payload), scope: 'prospect', title, undoable: false, ...more }
+}
+
+/** As `happens`, for what happens to a company. */
+export function happensToCompany(title: string, payload: Shape = {}, more: Partial<EventKind> = {}): EventKind {
+  return happens(title, payload, { scope: 'company', ...more })
 }
 
 /** As `happens`, for one that can be undone. */

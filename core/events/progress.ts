@@ -1,8 +1,8 @@
 import { z } from 'zod'
-import { CHANNELS, COMPANY_STATUSES, PHONE_STATUSES, PROSPECT_STATUSES, valuesOf } from '../enumerations'
+import { CHANNELS, PHONE_STATUSES, PROSPECT_STATUSES, valuesOf } from '../enumerations'
 import { happens, moment, ref, undoable } from './define'
 
-/** Where a prospect and their company stand: cadences, stages, stops and statuses. */
+/** Where a prospect stands: cadences, stages, stops and statuses. */
 export const progressEvents = {
   enrolled: undoable('Enrolled', { cadenceId: ref, startAt: moment.nullable().optional() }),
   unenrolled: undoable('Removed from the cadence', { enrollmentId: ref }),
@@ -19,10 +19,5 @@ export const progressEvents = {
   stopSet: undoable('Do not contact changed', { channel: z.enum(valuesOf(CHANNELS)), on: z.boolean() }),
   prospectStatusSet: undoable('Status changed', { to: z.enum(valuesOf(PROSPECT_STATUSES)) }),
   phoneStatusSet: undoable('Number’s status changed', { phoneId: ref, to: z.enum(valuesOf(PHONE_STATUSES)) }),
-  companyStatusSet: undoable(
-    'Company status changed',
-    { to: z.enum(valuesOf(COMPANY_STATUSES)) },
-    { scope: 'company' },
-  ),
   undone: happens('Undone', { targetId: ref }),
 }

@@ -1,5 +1,6 @@
 import type { DomainEventKind } from '../engine/state/events'
 import { callEvents } from './calls'
+import { companyEvents } from './companies'
 import { dealEvents } from './deals'
 import type { EventKind } from './define'
 import { emailEvents } from './email'
@@ -7,7 +8,15 @@ import { progressEvents } from './progress'
 import { recordEvents } from './records'
 import { textEvents } from './texts'
 
-const ALL = { ...callEvents, ...emailEvents, ...textEvents, ...progressEvents, ...dealEvents, ...recordEvents }
+const ALL = {
+  ...callEvents,
+  ...emailEvents,
+  ...textEvents,
+  ...progressEvents,
+  ...dealEvents,
+  ...recordEvents,
+  ...companyEvents,
+}
 
 /** The name of a kind of event, as the log holds it. */
 export type EventKindName = keyof typeof ALL

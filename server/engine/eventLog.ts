@@ -31,6 +31,7 @@ export function eventStatements(applied: readonly Applied[], after: EngineState,
       at,
       kind,
       prospect: prospectId,
+      company: EVENTS[kind].scope === 'company' ? (after.prospect[prospectId]?.companyId ?? null) : null,
       actor: actorId,
       cause: causedByEventId,
       payload: checked(kind, logged),
@@ -55,9 +56,9 @@ export function eventStatements(applied: readonly Applied[], after: EngineState,
   )
   const parts = [
     sql`
-      insert into events (id, at, kind, prospect_id, actor_id, caused_by_event_id, payload)
-      select r.id, from_ms(r.at), r.kind, r.prospect, r.actor, r.cause, r.payload
-      from ${recordset(events, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', actor: 'uuid', cause: 'uuid', payload: 'jsonb' }, array)}
+      insert into events (id, at, kind, prospect_id, company_id, actor_id, caused_by_event_id, payload)
+      select r.id, from_ms(r.at), r.kind, r.prospect, r.company, r.actor, r.cause, r.payload
+      from ${recordset(events, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', company: 'uuid', actor: 'uuid', cause: 'uuid', payload: 'jsonb' }, array)}
     `,
   ]
   const written = events.filter((event) => event.texts)
@@ -85,6 +86,7 @@ export interface RecordEvent {
   kind: EventKindName
   /** Null for one that happens to a company and nobody in particular. */
   prospectId: Id | null
+  companyId?: Id
   actorId: Id | null
   causedByEventId?: Id | null
   payload?: object
@@ -95,13 +97,14 @@ export async function logEvent(client: Db, event: RecordEvent): Promise<Id> {
   const id = event.id ?? randomUUID()
   await client.query(
     sql`
-      insert into events (id, at, kind, prospect_id, actor_id, caused_by_event_id, payload)
-      values ($1, world_now(), $2, $3, $4, $5, $6)
+      insert into events (id, at, kind, prospect_id, company_id, actor_id, caused_by_event_id, payload)
+      values ($1, world_now(), $2, $3, $4, $5, $6, $7)
     `,
     [
       id,
       event.kind,
       event.prospectId,
+      event.companyId ?? null,
       event.actorId,
       event.causedByEventId ?? null,
       checked(event.kind, event.payload ?? {}),
@@ -125,7 +128,9 @@ export async function logForEach(
 
 /** An event for every row of a set, as SQL expressions over `from`; the payload is a jsonb of what its kind says. */
 export interface LoggedSet {
-  prospect: string
+  /** To whom it happens: the prospect, or the company. */
+  prospect?: string
+  company?: string
   actor: string
   payload: string
   from: string
@@ -134,17 +139,20 @@ export interface LoggedSet {
 }
 
 /** The statement that logs an event of a kind for every row of a set; it gives `id` and `prospect_id` back. */
-export function logFrom(kind: EventKindName, { id = 'gen_random_uuid()', prospect, actor, payload, from }: LoggedSet) {
+export function logFrom(
+  kind: EventKindName,
+  { id = 'gen_random_uuid()', prospect = 'null::uuid', company = 'null::uuid', actor, payload, from }: LoggedSet,
+) {
   return sql`
-    insert into events (id, at, kind, prospect_id, actor_id, payload)
-    select ${id}, (select world_now()), '${kind}', ${prospect}, ${actor}, ${payload}
+    insert into events (id, at, kind, prospect_id, company_id, actor_id, payload)
+    select ${id}, (select world_now()), '${kind}', ${prospect}, ${company}, ${actor}, ${payload}
     from ${from}
     returning id, prospect_id
   `
 }
 
 /** Puts what people wrote, or what was before, beside an event. */
-export async function logTexts(client: Db, eventId: Id, prospectId: Id, texts: object): Promise<void> {
+export async function logTexts(client: Db, eventId: Id, prospectId: Id | null, texts: object): Promise<void> {
   await client.query(sql`insert into event_texts (event_id, prospect_id, texts) values ($1, $2, $3)`, [
     eventId,
     prospectId,
@@ -161,6 +169,61 @@ export function textsFrom({ event, prospect, texts, from }: Record<'event' | 'pr
   `
 }
 
+/** Columns of a company that nobody edits: they follow from others. */
+const DERIVED_OF_COMPANY = ['version', 'name_key', 'place_id']
+
+/** An update of companies, as SQL: `c` is the company, `actor` who does it, `importId` the file it comes from. */
+interface CompanyUpdate {
+  set: string
+  from: string
+  where: string
+  actor: string
+  importId: string
+}
+
+/**
+ * The statement that updates companies and logs, for each that it changes, which fields, with what was and is beside
+ * the log. It gives `count`: how many were updated.
+ */
+export function loggedCompanyUpdate({ set, from, where, actor, importId }: CompanyUpdate): string {
+  return sql`
+    with updated as (
+      update companies c
+      set ${set}, version = c.version + 1
+      from companies was, ${from}
+      where was.id = c.id and (${where})
+      returning c.id, to_jsonb(was) - 'custom' || was.custom as was, to_jsonb(c) - 'custom' || c.custom as "is"
+    ),
+    changed as materialized (
+      select gen_random_uuid() as event_id, u.id, d.changes, d.fields
+      from updated u
+        cross join lateral (
+          select
+            jsonb_object_agg(f.key, jsonb_build_array(u.was -> f.key, f.value)) as changes,
+            jsonb_agg(f.key) as fields
+          from jsonb_each(u."is") f
+          where u.was -> f.key is distinct from f.value
+            and f.key <> all('{${DERIVED_OF_COMPANY.join(',')}}'::text[])
+        ) d
+      where d.changes is not null
+    ),
+    logged as (
+      ${logFrom('companyEdited', {
+        id: 'event_id',
+        company: 'id',
+        actor,
+        payload: `jsonb_strip_nulls(jsonb_build_object('fields', fields, 'importId', ${importId}))`,
+        from: 'changed',
+      })}
+    ),
+    described as (
+      ${textsFrom({ event: 'event_id', prospect: 'null::uuid', texts: `jsonb_build_object('changes', changes)`, from: 'changed' })}
+    )
+    select count(*) as count
+    from updated
+  `
+}
+
 const byPerson: Cause = { source: 'person' }
 
 /** Logs a change of a company where nobody is, with which it can be undone like any other. */
@@ -174,7 +237,14 @@ export async function logCompanyStatus(
     after,
   }: Record<'eventId' | 'companyId' | 'actorId' | 'before' | 'after', string>,
 ): Promise<void> {
-  await logEvent(client, { id: eventId, kind: 'companyStatusSet', prospectId: null, actorId, payload: { to: after } })
+  await logEvent(client, {
+    id: eventId,
+    kind: 'companyStatusSet',
+    prospectId: null,
+    companyId,
+    actorId,
+    payload: { to: after },
+  })
   await client.query(
     sql`
       insert into effects (event_id, seq, kind, entity, entity_id, before, after, cause)

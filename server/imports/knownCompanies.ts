@@ -2,7 +2,8 @@ import type { PoolClient } from 'pg'
 import type { ExistingAction } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { companyVisible } from '../services/access/access'
-import { sql } from '../db/sql'
+import { firstRow, sql } from '../db/sql'
+import { loggedCompanyUpdate } from '../engine/eventLog'
 
 /**
  * Fills in, or writes over, what rows with a `known_id` say of companies; of those alone that `limitedTo` may see,
@@ -14,7 +15,7 @@ export async function updateKnownCompanies(
   rows: string,
   action: Exclude<ExistingAction, 'skip'>,
   limitedTo: Id | null,
-  { address = true } = {},
+  { importId, userId, address = true }: { importId: Id; userId: Id; address?: boolean },
 ): Promise<number> {
   const value = (column: string, given: string) =>
     `${column} = ${action === 'fill' ? `coalesce(nullif(c.${column}, ''), ${given})` : `coalesce(${given}, c.${column})`}`
@@ -39,14 +40,17 @@ export async function updateKnownCompanies(
         ]
       : []),
   ]
-  const { rowCount } = await client.query(
-    sql`
-      update companies c
-      set ${sets.join(', ')}, version = version + 1
-      from (select distinct on (known_id) * from ${rows} where known_id is not null order by known_id, row_no) b
-      where c.id = b.known_id and ($1::uuid is null or ${companyVisible('c', '$1')})
-    `,
-    [limitedTo],
+  const updated = await firstRow(
+    client.query<{ count: number }>(
+      loggedCompanyUpdate({
+        set: sets.join(', '),
+        from: `(select distinct on (known_id) * from ${rows} where known_id is not null order by known_id, row_no) b`,
+        where: `c.id = b.known_id and ($1::uuid is null or ${companyVisible('c', '$1')})`,
+        actor: '$2::uuid',
+        importId: '$3::uuid',
+      }),
+      [limitedTo, userId, importId],
+    ),
   )
-  return rowCount ?? 0
+  return updated!.count
 }

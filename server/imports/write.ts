@@ -1,5 +1,5 @@
 import { notifyOfImport } from '../services/notifications/notifications'
-import { logFrom, textsFrom } from '../engine/eventLog'
+import { loggedCompanyUpdate, logFrom, textsFrom, type LoggedSet } from '../engine/eventLog'
 import type { PoolClient } from 'pg'
 import type { ExistingAction } from '#core/enumerations'
 import { FIRST_CONTACT } from '#core/engine/moves/nextAction'
@@ -47,12 +47,16 @@ export async function writeRows(
     await client.query(`set local work_mem = '128MB'; set local default_statistics_target = 10`)
     // What has come to belong to others since the check is left alone as well.
     await withholdRows(client, importId, limitedTo)
-    await gather(client, importId, limitedTo)
-    const companies = await addCompanies(client)
+    await gather(client, importId, userId, limitedTo)
+    const companies = await addCompanies(client, importId, userId)
     await nameSources(client, knownAction)
     const { added, updated } = await withKeysAskedTogether(client, importId, async () => {
       if (knownAction !== 'skip') {
-        await updateKnownCompanies(client, SAYS_OF_COMPANIES, knownAction, limitedTo, { address: false })
+        await updateKnownCompanies(client, SAYS_OF_COMPANIES, knownAction, limitedTo, {
+          importId,
+          userId,
+          address: false,
+        })
       }
       const added = await addProspects(client, importId, userId, ownerIds, ownContacts)
       await planFirstContacts(client)
@@ -102,7 +106,7 @@ export async function finishImport(client: PoolClient, importId: Id, written: Wr
 }
 
 /** The good rows with who they are: a known person, or the new one of their own or of the row they are merged into. */
-async function gather(client: PoolClient, importId: Id, limitedTo: Id | null): Promise<void> {
+async function gather(client: PoolClient, importId: Id, userId: Id, limitedTo: Id | null): Promise<void> {
   await client.query(
     sql`
       create temp table bring on commit drop as
@@ -119,7 +123,7 @@ async function gather(client: PoolClient, importId: Id, limitedTo: Id | null): P
     `,
     [importId, limitedTo],
   )
-  await settleCompanies(client)
+  await settleCompanies(client, importId, userId)
   await client.query('analyze bring')
 }
 
@@ -137,7 +141,7 @@ const DOMAIN_OF_NAME = sql`
  * merge; someone without an email by a colleague's domain in the file; a company that was added without a domain by
  * the one its people write from now.
  */
-async function settleCompanies(client: PoolClient): Promise<void> {
+async function settleCompanies(client: PoolClient, importId: Id, userId: Id): Promise<void> {
   await client.query(sql`
     update bring b
     set domain = c.domain
@@ -165,20 +169,35 @@ async function settleCompanies(client: PoolClient): Promise<void> {
         select from companies x where x.name_key = b.company_key and x.domain is distinct from n.domain
       )
   `)
-  await client.query(sql`
-    update companies c
-    set domain = n.domain, version = version + 1
-    from (${DOMAIN_OF_NAME}) n
-    where c.domain is null
-      and c.name_key = n.company_key
-      and not exists (select from companies x where x.domain = n.domain)
-      and not exists (select from companies x where x.name_key = c.name_key and x.id <> c.id)
-  `)
+  await client.query(
+    loggedCompanyUpdate({
+      set: 'domain = n.domain',
+      from: `(${DOMAIN_OF_NAME}) n`,
+      where: sql`
+        c.domain is null
+          and c.name_key = n.company_key
+          and not exists (select from companies x where x.domain = n.domain)
+          and not exists (select from companies x where x.name_key = c.name_key and x.id <> c.id)
+      `,
+      actor: '$1::uuid',
+      importId: '$2::uuid',
+    }),
+    [userId, importId],
+  )
 }
 
-async function addCompanies(client: PoolClient): Promise<number> {
+/** The event of companies that a file added, of the set `added`: $2 is the user, $3 the import. */
+export const ADDED_BY_IMPORT: LoggedSet = {
+  company: 'id',
+  actor: '$2::uuid',
+  payload: `jsonb_build_object('importId', $3::uuid)`,
+  from: 'added',
+}
+
+async function addCompanies(client: PoolClient, importId: Id, userId: Id): Promise<number> {
   const { rowCount } = await client.query(
     sql`
+      with added as (
       insert into companies (id, name, name_key, domain, country, region, city, industry, size, custom, created_at)
       select
         new_id, coalesce(nullif(company, ''), domain), coalesce(nullif(company_key, ''), domain),
@@ -199,8 +218,11 @@ async function addCompanies(client: PoolClient): Promise<number> {
       order by new_id
       on conflict (domain)
       where domain is not null do nothing
+      returning id
+      )
+      ${logFrom('companyAdded', ADDED_BY_IMPORT)}
     `,
-    [JSON.stringify(await customDefaults('company', client))],
+    [JSON.stringify(await customDefaults('company', client)), userId, importId],
   )
   return rowCount ?? 0
 }

@@ -4,8 +4,9 @@ import { transaction } from '../db/pool'
 import { companyVisible } from '../services/access/access'
 import { customDefaults } from '../services/fields/customFields'
 import { KNOWN_COMPANIES_SQL } from './check'
+import { logFrom } from '../engine/eventLog'
 import { updateKnownCompanies } from './knownCompanies'
-import { finishImport, takeWaiting } from './write'
+import { ADDED_BY_IMPORT, finishImport, takeWaiting } from './write'
 import { firstRow, sql } from '../db/sql'
 
 /**
@@ -31,6 +32,7 @@ export async function writeCompanies(
     )
     const { rowCount: added } = await client.query(
       sql`
+        with added as (
         insert into companies (
           id, name, name_key, domain, country, region, city, industry, size, custom, created_at
         )
@@ -43,10 +45,16 @@ export async function writeCompanies(
         where known_id is null
         on conflict (domain)
         where domain is not null do nothing
+        returning id
+        )
+        ${logFrom('companyAdded', ADDED_BY_IMPORT)}
       `,
-      [JSON.stringify(await customDefaults('company', client))],
+      [JSON.stringify(await customDefaults('company', client)), userId, importId],
     )
-    const updated = knownAction === 'skip' ? 0 : await updateKnownCompanies(client, 'firms', knownAction, limitedTo)
+    const updated =
+      knownAction === 'skip'
+        ? 0
+        : await updateKnownCompanies(client, 'firms', knownAction, limitedTo, { importId, userId })
     await client.query(
       sql`
         insert into company_notes (id, company_id, user_id, at, body)

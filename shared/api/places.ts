@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { endpoint, id, text } from './endpoint'
 import { asked } from './lists'
-import { placeSchema } from './prospects'
+import { placeSchema } from './companies'
 
 export type Place = z.infer<typeof placeSchema>
 

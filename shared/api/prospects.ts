@@ -13,7 +13,6 @@ import {
   TEXT_CONSENTS,
   RATINGS,
   STAGE_KINDS,
-  TOUCH_KINDS,
   TIME_ZONE_SOURCES,
   valuesOf,
 } from '#core/enumerations'
@@ -162,25 +161,6 @@ export const prospectSchema = z.object({
 })
 export type Prospect = z.infer<typeof prospectSchema>
 
-export const knotKind = z.enum(valuesOf(TOUCH_KINDS))
-export const historyEntrySchema = z.object({
-  id,
-  at: instant,
-  kind: z.string(),
-  title: z.string(),
-  by: z.string().nullable(),
-  /** What it did, one sentence an effect, each with its cause. */
-  changes: z.array(z.object({ summary: z.string(), cause: z.string() })),
-  note: z.string().nullable(),
-  body: z.string().nullable(),
-  undone: z.boolean(),
-  canUndo: z.boolean(),
-  /** The shape of its knot on the thread; null for what is no touch. */
-  knot: knotKind.nullable(),
-  recording: z.object({ callId: id, seconds: z.number() }).nullable().describe('Of a call, where it is kept'),
-})
-export type HistoryEntry = z.infer<typeof historyEntrySchema>
-
 const contact = { email: text(254).optional(), phone: text(60).optional() }
 
 export const listProspects = endpoint({
@@ -252,14 +232,6 @@ export const editProspect = endpoint({
     addPhone: text(60).optional(),
   }),
   response: z.object({ version: z.number() }),
-})
-export const prospectHistory = endpoint({
-  method: 'get',
-  path: '/api/prospects/{id}/history',
-  summary: 'Every touch and every change, with its cause, newest first',
-  params: withId,
-  query: z.object({ limit: z.coerce.number().int().min(1).max(500).default(200) }),
-  response: z.object({ entries: z.array(historyEntrySchema) }),
 })
 export const moveProspect = endpoint({
   method: 'post',
@@ -336,113 +308,6 @@ export const addNote = endpoint({
   params: withId,
   body: z.object({ id, body: required(10_000) }),
 })
-/** A town of the gazetteer. */
-export const placeSchema = z.object({
-  id: z.number().int(),
-  name: z.string(),
-  region: z.string().nullable(),
-  country: z.string().describe('ISO 3166-1 alpha-2'),
-  longitude: z.number().describe('In degrees of WGS 84'),
-  latitude: z.number().describe('In degrees of WGS 84'),
-})
-export const getCompany = endpoint({
-  method: 'get',
-  path: '/api/companies/{id}',
-  summary: 'A company and its prospects',
-  params: withId,
-  response: z.object({
-    id,
-    name: z.string(),
-    domain: z.string().nullable(),
-    status: companyStatus,
-    country: z.string().nullable(),
-    region: z.string().nullable(),
-    city: z.string().nullable(),
-    industry: z.string().nullable(),
-    size: z.number().nullable(),
-    custom: z.record(z.string(), z.unknown()),
-    version: z.number(),
-    people: z.array(prospectRowSchema),
-    hidden: z.number(),
-    place: placeSchema.nullable().describe('Where its address is; null where that is not known'),
-  }),
-})
-export const companyResearch = endpoint({
-  method: 'get',
-  path: '/api/companies/{id}/research',
-  summary: 'Notes and links of a company',
-  params: withId,
-  response: z.object({
-    notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string() })),
-    links: z.array(z.object({ id, url: z.string(), label: z.string() })),
-  }),
-})
-export const addCompanyNote = endpoint({
-  method: 'post',
-  path: '/api/companies/{id}/notes',
-  summary: 'Add a note to a company',
-  params: withId,
-  body: z.object({ id, body: required(10_000) }),
-})
-export const addCompanyLink = endpoint({
-  method: 'post',
-  path: '/api/companies/{id}/links',
-  summary: 'Add a link to a company',
-  params: withId,
-  body: z.object({
-    url: z.url({ protocol: /^https?$/, error: 'An address that begins with http:// or https://' }).max(2000),
-    label: text(200).default(''),
-  }),
-  response: z.object({ id }),
-})
-export const removeCompanyLink = endpoint({
-  method: 'delete',
-  path: '/api/companies/{id}/links/{link}',
-  summary: 'Remove a link',
-  params: z.object({ id, link: id }),
-})
-export const companyTouches = endpoint({
-  method: 'get',
-  path: '/api/companies/{id}/touches',
-  summary: 'Every touch with a company’s prospects, newest first',
-  params: withId,
-  response: z.object({
-    now: instant,
-    touches: z.array(
-      z.object({
-        id,
-        at: instant,
-        kind: knotKind,
-        prospectId: id,
-        name: z.string(),
-        by: z.string().nullable(),
-        outcome: z.string().nullable(),
-        subject: z.string().nullable(),
-      }),
-    ),
-  }),
-})
-export const editCompany = endpoint({
-  method: 'patch',
-  path: '/api/companies/{id}',
-  summary: 'Edit a company',
-  params: withId,
-  body: z.object({
-    version: z.number().int(),
-    name: required(300).optional(),
-    industry: text(300).nullable().optional(),
-    size: z.number().int().min(0).max(10_000_000).nullable().optional(),
-    country: z
-      .string()
-      .regex(/^[A-Z]{2}$/, 'Two capital letters, like US')
-      .nullable()
-      .optional(),
-    region: text(60).nullable().optional(),
-    city: text(300).nullable().optional(),
-    custom: z.record(z.string(), z.unknown()).optional(),
-  }),
-  response: z.object({ version: z.number() }),
-})
 export const exportPerson = endpoint({
   method: 'get',
   path: '/api/prospects/{id}/data',
@@ -458,30 +323,4 @@ export const erasePerson = endpoint({
   access: 'manager',
   params: withId,
   body: z.object({ id, name: required(200).describe('The person’s name, typed to be sure') }),
-})
-export const setCompanyStatus = endpoint({
-  method: 'post',
-  path: '/api/companies/{id}/status',
-  summary: 'Set the status of a company; a stop holds for everyone there',
-  params: withId,
-  body: z.object({ id, to: companyStatus }),
-  response: z.object({ summary: z.string() }),
-})
-export const undo = endpoint({
-  method: 'post',
-  path: '/api/events/{id}/undo',
-  callers: true,
-  summary: 'Undo an event, with everything that followed from it',
-  params: withId,
-  body: z.object({ id }),
-  response: z.object({ undone: z.number(), unchanged: z.array(z.string()) }),
-})
-
-export const cancelScheduledAction = endpoint({
-  method: 'post',
-  path: '/api/scheduled-actions/{id}/cancel',
-  summary: 'Cancel an action that is scheduled for a prospect',
-  params: withId,
-  body: z.object({ id }),
-  response: z.object({ summary: z.string() }),
 })

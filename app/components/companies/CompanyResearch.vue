@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
-import { addCompanyLink, addCompanyNote, companyResearch, removeCompanyLink } from '#shared/api/prospects'
+import { addCompanyLink, addCompanyNote, companyResearch, removeCompanyLink } from '#shared/api/companies'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useDrafts } from '~/stores/drafts'

@@ -2,7 +2,7 @@
 import { computed, onMounted, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { TOUCH_KINDS, capitalized } from '#core/enumerations'
-import { companyTouches } from '#shared/api/prospects'
+import { companyTouches } from '#shared/api/companies'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'

@@ -2,7 +2,7 @@
 import { computed, onMounted, ref } from 'vue'
 import type { z } from 'zod'
 import { listFields, type CustomField } from '#shared/api/settings/fields'
-import { editCompany, type getCompany } from '#shared/api/prospects'
+import { editCompany, type getCompany } from '#shared/api/companies'
 import { call } from '~/api/call'
 import { ownFacts, type Fact } from '../fields/facts'
 

@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { CompanyStatus } from '#core/enumerations'
 import { findAnything } from '#shared/api/find'
-import { getCompany } from '#shared/api/prospects'
+import { getCompany } from '#shared/api/companies'
 import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, reactive, ref } from 'vue'
 import { listFields, type CustomField } from '#shared/api/settings/fields'
-import { editCompany, editProspect, getCompany, type Prospect } from '#shared/api/prospects'
+import { editCompany, getCompany } from '#shared/api/companies'
+import { editProspect, type Prospect } from '#shared/api/prospects'
 import { ApiError, call } from '~/api/call'
 
 /** What a gate wants to be filled in, asked for in place; `save` keeps it and says whether it could. */

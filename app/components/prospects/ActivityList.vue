@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { HistoryEntry } from '#shared/api/prospects'
+import type { HistoryEntry } from '#shared/api/events/history'
 import { useTimes } from '~/composables/times'
 
 /** All that happened with a person, latest first: what was done, what it changed and why, and what can be undone. */

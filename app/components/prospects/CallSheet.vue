@@ -8,7 +8,7 @@ import {
   type OutcomeChoice,
   type OutcomeDetails,
 } from '#shared/api/desk/desk'
-import { undo } from '#shared/api/prospects'
+import { undo } from '#shared/api/events/history'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import { ApiError, call } from '~/api/call'
 import type { Quality } from '~/components/desk/CallQuality.vue'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { cancelScheduledAction, type Prospect } from '#shared/api/prospects'
+import { cancelScheduledAction } from '#shared/api/events/history'
+import { type Prospect } from '#shared/api/prospects'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'

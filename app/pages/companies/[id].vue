@@ -3,7 +3,7 @@ import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { COMPANY_STATUSES, capitalized, valuesOf, type CompanyStatus } from '#core/enumerations'
 import { navigateTo, useHead, useRoute } from '#imports'
-import { getCompany, setCompanyStatus } from '#shared/api/prospects'
+import { getCompany, setCompanyStatus } from '#shared/api/companies'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -140,6 +140,7 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
             @done="read"
           />
           <CompanyThread :id="id" />
+          <CompanyActivity :id="id" :key="company.version" @changed="read" />
         </div>
         <aside>
           <KnownOfCompany :id="id" :company="company" @changed="read" /><CompanyMap
@@ -170,7 +171,7 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
                 ? `Everyone here leaves their cadence and queued email is canceled: ${people(company)}.`
                 : 'Nobody is taken out of a cadence by this.'
             }}
-            You can undo it from a prospect’s page.
+            You can undo it below.
           </p>
           <div class="row">
             <v-btn :color="stops ? 'error' : 'primary'" @click="set">{{ askedLabel }}</v-btn><v-btn

@@ -1,4 +1,5 @@
-import { logCompanyStatus } from '../../engine/eventLog'
+import { differences } from '../bulk/bulkValues'
+import { logCompanyStatus, logEvent, logTexts } from '../../engine/eventLog'
 import type { CompanyStatus } from '#core/enumerations'
 import { explain } from '#core/engine/explain'
 import type { Id } from '#core/instant'
@@ -185,9 +186,9 @@ export async function editCompany(viewer: Viewer, id: Id, edit: CompanyEdit): Pr
   return transaction(async (client) => {
     await mustSeeCompany(viewer, id, client)
     const row = await firstRow(
-      client.query<{ version: number; country: string }>(
+      client.query<{ was: Record<string, unknown>; version: number; country: string }>(
         sql`
-          select c.version, coalesce(c.country, t.country) as country
+          select to_jsonb(c) - 'custom' || c.custom as was, c.version, coalesce(c.country, t.country) as country
           from companies c
             cross join team t
           where c.id = $1
@@ -224,6 +225,18 @@ export async function editCompany(viewer: Viewer, id: Id, edit: CompanyEdit): Pr
         [id, JSON.stringify(custom ?? {}), ...set.map(([, value]) => value)],
       ),
     )
+    const { name_key: _key, ...columns } = Object.fromEntries(set)
+    const changes = differences(row!.was, { ...columns, ...custom })
+    if (Object.keys(changes).length) {
+      const eventId = await logEvent(client, {
+        kind: 'companyEdited',
+        prospectId: null,
+        companyId: id,
+        actorId: viewer.id,
+        payload: { fields: Object.keys(changes) },
+      })
+      await logTexts(client, eventId, null, { changes })
+    }
     return { version: after!.version }
   })
 }

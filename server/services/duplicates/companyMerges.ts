@@ -1,4 +1,4 @@
-import { logFrom, textsFrom } from '../../engine/eventLog'
+import { logEvent, logFrom, logTexts, textsFrom } from '../../engine/eventLog'
 import { randomUUID } from 'node:crypto'
 import { COMPANY_STATUSES, valuesOf, type CompanyStatus } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
@@ -182,6 +182,10 @@ export async function mergeCompanies(
       [id, primaryId, duplicateId, JSON.stringify(duplicate), JSON.stringify(moved), viewer.id],
     )
     await noteMove(client, viewer, rows.prospects!, duplicate.name, primary.name, id)
+    const event = { prospectId: null, companyId: primaryId, actorId: viewer.id, payload: { mergeId: id, duplicateId } }
+    await logTexts(client, await logEvent(client, { kind: 'companyMerged', ...event }), null, {
+      changes: { merged_company: [duplicate.name, primary.name] },
+    })
     const [people, deals] = [rows.prospects!.length, rows.deals!.length]
     return {
       summary: `Merged into ${primary.name}: ${people} ${people === 1 ? 'person' : 'people'} and ${deals} ${deals === 1 ? 'deal' : 'deals'} moved.`,
@@ -278,6 +282,8 @@ export async function undoCompanyMerge(
     }
     await client.query(sql`update company_merges set undone_at = world_now() where id = $1`, [mergeId])
     await noteMove(client, viewer, movedBack, primary.name, duplicate.name, mergeId)
+    const event = { prospectId: null, companyId: primaryId, actorId: viewer.id, payload: { mergeId, duplicateId } }
+    await logEvent(client, { kind: 'companyMergeUndone', ...event })
     return { primaryId, duplicateId, notes, statusEvents: moved.statusEvents }
   })
   for (const event of statusEvents) {

@@ -5,6 +5,7 @@ import type { Id } from '#core/instant'
 import { emailDomain } from '#core/text/email'
 import { companyKey, nameKey, splitName } from '#core/text/names'
 import { breaksUnique, transaction, type Db } from '../../db/pool'
+import { loggedCompanyUpdate, logEvent } from '../../engine/eventLog'
 import { reactAndWrite } from '../../engine/recordEvents'
 import { load } from '../../engine/load'
 import { playbook } from '../../engine/playbook'
@@ -55,7 +56,7 @@ export async function addProspect(
       ),
     )
     if (known) return { id: known.id, known: true }
-    const companyId = await companyFor(client, given.company, email)
+    const companyId = await companyFor(client, viewer.id, given.company, email)
     const placed = placePerson(
       { timeZone: given.timeZone, country: given.country, region: given.region, numbers: phone ? [phone] : [] },
       team!,
@@ -127,7 +128,7 @@ export async function addEmail(client: Db, prospectId: Id, address: string): Pro
 /**
  * The company a person added by hand belongs to: by the address's domain, else by name; made where there is none yet.
  */
-async function companyFor(client: Db, name: string | undefined, email: string | null): Promise<Id | null> {
+async function companyFor(client: Db, userId: Id, name: string | undefined, email: string | null): Promise<Id | null> {
   const domain = email && !isPublicMailDomain(emailDomain(email)) ? emailDomain(email) : null
   const key = name?.trim() ? companyKey(name) : ''
   if (!domain && !key) return null
@@ -150,23 +151,25 @@ async function companyFor(client: Db, name: string | undefined, email: string | 
   )
   if (found && domain && !found.domain) {
     await client.query(
-      sql`
-        update companies
-        set domain = $2, version = version + 1
-        where id = $1 and domain is null
-      `,
-      [found.id, domain],
+      loggedCompanyUpdate({
+        set: 'domain = $2',
+        from: '(select) one',
+        where: 'c.id = $1 and c.domain is null',
+        actor: '$3::uuid',
+        importId: 'null',
+      }),
+      [found.id, domain, userId],
     )
   }
   if (found) return found.id
   const made = await firstRow(
-    client.query<{ id: Id }>(
+    client.query<{ id: Id; added: boolean }>(
       sql`
         insert into companies (id, name, name_key, domain, custom, created_at)
         values ($1, $2, $3, $4, $5, world_now())
         on conflict (domain)
         where domain is not null do update set name = companies.name
-        returning id
+        returning id, xmax = 0 as added
       `,
       [
         randomUUID(),
@@ -177,5 +180,8 @@ async function companyFor(client: Db, name: string | undefined, email: string | 
       ],
     ),
   )
+  if (made!.added) {
+    await logEvent(client, { kind: 'companyAdded', prospectId: null, companyId: made!.id, actorId: userId })
+  }
   return made!.id
 }

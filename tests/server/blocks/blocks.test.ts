@@ -16,7 +16,7 @@ import { nextPass, skipInBlock, workBlock } from '../../../shared/api/blocks/wor
 import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import { listNotifications } from '../../../shared/api/notifications'
-import { prospectHistory, undo } from '../../../shared/api/prospects'
+import { prospectHistory, undo } from '../../../shared/api/events/history'
 import { editOutcome, listOutcomes } from '../../../shared/api/settings/outcomes'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'

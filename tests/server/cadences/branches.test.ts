@@ -10,7 +10,7 @@ import {
   type StepDraft,
 } from '../../../shared/api/cadences'
 import { brief, logOutcome } from '../../../shared/api/desk/desk'
-import { prospectHistory } from '../../../shared/api/prospects'
+import { prospectHistory } from '../../../shared/api/events/history'
 import { signedToken } from '../../../server/channels/mail/addresses'
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { addCadence, editCadence, enroll, getCadence, moveEnrollment } from '../../../shared/api/cadences'
-import { prospectHistory, undo } from '../../../shared/api/prospects'
+import { prospectHistory, undo } from '../../../shared/api/events/history'
 import { sql } from '../../../server/db/sql'
 import { withMail } from '../../fixtures/mail'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'

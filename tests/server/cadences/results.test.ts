@@ -11,7 +11,7 @@ import {
   type StepDraft,
 } from '../../../shared/api/cadences'
 import { logOutcome } from '../../../shared/api/desk/desk'
-import { undo } from '../../../shared/api/prospects'
+import { undo } from '../../../shared/api/events/history'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { noteOpened, optOut } from '../../../server/services/email/messages'

@@ -7,14 +7,9 @@ import {
   mergeCompanies,
   undoCompanyMerge,
 } from '../../../shared/api/duplicates'
-import {
-  addNote,
-  addProspect,
-  getCompany,
-  getProspect,
-  prospectHistory,
-  setCompanyStatus,
-} from '../../../shared/api/prospects'
+import { addNote, addProspect, getProspect } from '../../../shared/api/prospects'
+import { getCompany, setCompanyStatus } from '../../../shared/api/companies'
+import { prospectHistory } from '../../../shared/api/events/history'
 import { db } from '../../../server/db/pool'
 import { runImport as work } from '../../../server/imports/run'
 import { enroll } from '../../../server/services/cadences/enrollments'

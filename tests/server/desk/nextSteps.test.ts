@@ -9,10 +9,10 @@ import {
   editPhone,
   getProspect,
   moveProspect,
-  prospectHistory,
   removeEmail,
   removePhone,
 } from '../../../shared/api/prospects'
+import { prospectHistory } from '../../../shared/api/events/history'
 import { editAccount } from '../../../server/services/accounts/accounts'
 import { db } from '../../../server/db/pool'
 import { planMissingActions } from '../../../server/engine/nextActions'

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { addCadence, cadenceResults, editCadence, enroll, getCadence } from '../../../shared/api/cadences'
-import { prospectHistory } from '../../../shared/api/prospects'
+import { prospectHistory } from '../../../shared/api/events/history'
 import { editTeam, getTeam } from '../../../shared/api/settings/settings'
 import { withMail } from '../../fixtures/mail'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'

@@ -3,15 +3,9 @@ import { describe, expect, it } from 'vitest'
 import { getBulk, startBulk } from '../../../shared/api/bulk'
 import { editCadence, enroll } from '../../../shared/api/cadences'
 import { queue } from '../../../shared/api/desk/queue'
-import {
-  addCompanyNote,
-  editPhone,
-  editProspect,
-  getCompany,
-  getProspect,
-  setCompanyStatus,
-  undo,
-} from '../../../shared/api/prospects'
+import { addCompanyNote, getCompany, setCompanyStatus } from '../../../shared/api/companies'
+import { editPhone, editProspect, getProspect } from '../../../shared/api/prospects'
+import { undo } from '../../../shared/api/events/history'
 import { editTeam, getTeam } from '../../../shared/api/settings/settings'
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'

@@ -36,15 +36,9 @@ import {
 import { logOutcome, planTask } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import { editUser, listUsers } from '../../../shared/api/settings/settings'
-import {
-  addProspect,
-  editCompany,
-  editProspect,
-  getCompany,
-  getProspect,
-  prospectHistory,
-  undo,
-} from '../../../shared/api/prospects'
+import { addProspect, editProspect, getProspect } from '../../../shared/api/prospects'
+import { editCompany, getCompany } from '../../../shared/api/companies'
+import { prospectHistory, undo } from '../../../shared/api/events/history'
 import { addKey } from '../../../server/services/access/sessions'
 import { db } from '../../../server/db/pool'
 import { addPeople, MONDAY } from '../../fixtures/people'

@@ -15,7 +15,8 @@ import {
   removeResult,
 } from '../../../shared/api/blocks/otherDialers'
 import { nextPass, workBlock } from '../../../shared/api/blocks/work'
-import { erasePerson, getProspect, prospectHistory } from '../../../shared/api/prospects'
+import { erasePerson, getProspect } from '../../../shared/api/prospects'
+import { prospectHistory } from '../../../shared/api/events/history'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { logResults } from '../../../server/services/otherDialers/logResults'

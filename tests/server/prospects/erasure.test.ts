@@ -9,10 +9,10 @@ import {
   exportPerson,
   getProspect,
   moveProspect,
-  prospectHistory,
-  setCompanyStatus,
   stopProspect,
 } from '../../../shared/api/prospects'
+import { prospectHistory } from '../../../shared/api/events/history'
+import { setCompanyStatus } from '../../../shared/api/companies'
 import { logOutcome, planTask } from '../../../shared/api/desk/desk'
 import { enroll } from '../../../shared/api/cadences'
 import { db } from '../../../server/db/pool'

@@ -7,15 +7,13 @@ import {
   addNote,
   addProspect,
   editProspect,
-  getCompany,
   getProspect,
   listProspects,
   moveProspect,
-  prospectHistory,
-  setCompanyStatus,
   stopProspect,
-  undo,
 } from '../../../shared/api/prospects'
+import { getCompany, setCompanyStatus } from '../../../shared/api/companies'
+import { prospectHistory, undo } from '../../../shared/api/events/history'
 import { editStage, stages } from '../../../shared/api/settings/stages'
 import { addField, removeField } from '../../../shared/api/settings/fields'
 import { db } from '../../../server/db/pool'

@@ -7,16 +7,12 @@ import { editDeal } from '../../../shared/api/deals'
 import {
   addCompanyLink,
   addCompanyNote,
-  addNote,
   companyResearch,
   companyTouches,
-  editPhone,
-  editProspect,
-  getProspect,
-  pinNote,
-  prospectHistory,
   removeCompanyLink,
-} from '../../../shared/api/prospects'
+} from '../../../shared/api/companies'
+import { addNote, editPhone, editProspect, getProspect, pinNote } from '../../../shared/api/prospects'
+import { prospectHistory } from '../../../shared/api/events/history'
 import { listSources, removeSource, saveSource } from '../../../shared/api/settings/settings'
 import { db } from '../../../server/db/pool'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'

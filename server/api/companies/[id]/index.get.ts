@@ -1,4 +1,4 @@
-import { getCompany } from '#shared/api/prospects'
+import { getCompany } from '#shared/api/companies'
 import { answer } from '../../../http/answer'
 import { getCompany as get } from '../../../services/companies/companies'
 

@@ -1,4 +1,4 @@
-import { editCompany } from '#shared/api/prospects'
+import { editCompany } from '#shared/api/companies'
 import { answer } from '../../../http/answer'
 import { editCompany as work } from '../../../services/companies/companies'
 

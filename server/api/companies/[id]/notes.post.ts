@@ -1,4 +1,4 @@
-import { addCompanyNote } from '#shared/api/prospects'
+import { addCompanyNote } from '#shared/api/companies'
 import { answer } from '../../../http/answer'
 import { addCompanyNote as work } from '../../../services/companies/research'
 

@@ -1,4 +1,4 @@
-import { companyResearch } from '#shared/api/prospects'
+import { companyResearch } from '#shared/api/companies'
 import { answer } from '../../../http/answer'
 import { researchOf } from '../../../services/companies/research'
 

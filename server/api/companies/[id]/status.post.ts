@@ -1,4 +1,4 @@
-import { setCompanyStatus } from '#shared/api/prospects'
+import { setCompanyStatus } from '#shared/api/companies'
 import { answer } from '../../../http/answer'
 import { setCompanyStatus as set } from '../../../services/companies/companies'
 

@@ -1,4 +1,4 @@
-import { companyTouches } from '#shared/api/prospects'
+import { companyTouches } from '#shared/api/companies'
 import { answer } from '../../../http/answer'
 import { companyTouches as work } from '../../../services/companies/research'
 

@@ -1,4 +1,4 @@
-import { undo } from '#shared/api/prospects'
+import { undo } from '#shared/api/events/history'
 import { answer } from '../../../http/answer'
 import { undo as takeBack } from '../../../services/activity/history'
 

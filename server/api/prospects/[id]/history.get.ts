@@ -1,4 +1,4 @@
-import { prospectHistory } from '#shared/api/prospects'
+import { prospectHistory } from '#shared/api/events/history'
 import { answer } from '../../../http/answer'
 import { history } from '../../../services/activity/history'
 

@@ -1,4 +1,4 @@
-import { cancelScheduledAction } from '#shared/api/prospects'
+import { cancelScheduledAction } from '#shared/api/events/history'
 import { answer } from '../../../http/answer'
 import { cancelDelayedAction } from '../../../services/prospects/delayedActions'
 

@@ -1,4 +1,4 @@
-import { removeCompanyLink } from '#shared/api/prospects'
+import { removeCompanyLink } from '#shared/api/companies'
 import { answer } from '../../../../http/answer'
 import { removeCompanyLink as work } from '../../../../services/companies/research'
 

@@ -1,4 +1,4 @@
-import { addCompanyLink } from '#shared/api/prospects'
+import { addCompanyLink } from '#shared/api/companies'
 import { answer } from '../../../../http/answer'
 import { addCompanyLink as work } from '../../../../services/companies/research'
 
