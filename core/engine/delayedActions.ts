@@ -34,7 +34,7 @@ export function onActionDue(context: ReactionContext, id: Id): void {
     'delayedAction',
     id,
     { status: why ? 'skipped' : 'done', doneAt: context.now },
-    why ? { source: 'system_rule', summary: why } : cause,
+    why ? { source: 'system_rule', rule: 'actionSkipped', said: why } : cause,
   )
 }
 

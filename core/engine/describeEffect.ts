@@ -1,6 +1,16 @@
-import { COMPANY_STATUSES, EXIT_REASONS, PHONE_STATUSES, PROSPECT_STATUSES, capitalized } from '../enumerations'
+import {
+  COMPANY_STATUSES,
+  EXIT_REASONS,
+  PHONE_STATUSES,
+  PROSPECT_STATUSES,
+  STEP_KINDS,
+  capitalized,
+} from '../enumerations'
 import { describeScheduled } from '../actions/registry'
 import { namesOf } from '../actions/kind/define'
+import type { Step } from '../cadence/steps'
+import type { Id } from '../instant'
+import { ruleInWords, type CauseNames } from './state/causes'
 import type { Effect } from './state/effects'
 import { momentInWords, type Reader } from './explain'
 import type { ConfiguredAction, Playbook } from './state/playbook'
@@ -145,9 +155,26 @@ const NAMES: Record<Effect['kind'], string> = {
   notify: 'Notification sent',
 }
 
+/** The names of stages, steps and ways that the sentences of rules need. */
+function causeNames(book: Playbook): CauseNames {
+  const step = (id: Id | undefined) =>
+    Object.values(book.cadences)
+      .flatMap(({ steps }) => steps)
+      .find((one) => one.id === id)
+  const nameOf = (one: Step | undefined) => one?.name || (one ? capitalized(STEP_KINDS[one.kind]) : 'A step')
+  return {
+    stage: (id) => book.stages[id ?? '']?.name ?? 'The stage',
+    step: (id) => nameOf(step(id)),
+    way: (stepId, wayId) => step(stepId)?.ways.find(({ id }) => id === wayId)?.name || null,
+  }
+}
+
 /** The cause of an effect in words: which outcome, step, setting, law or person. */
 export function causeInWords(cause: Effect['cause'], book: Playbook): string {
-  if (cause.summary) return cause.summary
+  if (cause.rule) {
+    const words = ruleInWords(cause.rule, cause.values ?? {}, causeNames(book))
+    return cause.said ? `${words}: ${cause.said}` : words
+  }
   switch (cause.source) {
     case 'outcome':
       return `Outcome “${book.outcomes[cause.id ?? '']?.name ?? 'removed since'}”`

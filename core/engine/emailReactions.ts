@@ -3,6 +3,7 @@ import { setStop, withdrawTasks } from './moves/stopProspect'
 import type { EmailAddressStatus } from '../enumerations'
 import type { Id } from '../instant'
 import type { ReactionContext } from './state/reactionContext'
+import type { Stop } from './state/causes'
 import type { Cause } from './state/effects'
 import type { DomainEvent } from './state/events'
 import { advance, cadenceOf, endAll, endEnrollment, moveStage } from './moves/progress'
@@ -18,7 +19,7 @@ import {
   type Enrollment,
   type Prospect,
 } from './state/engineState'
-import { whyNoEmail, whyNoMailOfMany, whyStopped } from './moves/stops'
+import { emailBarrier, stopOf, whyNoEmail, whyNoMailOfMany, whyStopped } from './moves/stops'
 
 type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
 
@@ -76,7 +77,7 @@ export function onEmailClicked(context: ReactionContext, event: Of<'emailClicked
 export function onEmailFailed(context: ReactionContext, event: Of<'emailFailed'> | Of<'emailBounced'>): void {
   const message = messageOf(context, event.messageId)
   if (!message) return
-  const cause: Cause = { source: 'system_rule', summary: 'An address that does not work is not written to again' }
+  const cause: Cause = { source: 'system_rule', rule: 'addressFailed' }
   const prospect = context.state.prospect[message.prospectId]!
   notify(context, prospect, message.senderId, 'email_failed', cause)
   if (event.kind === 'emailFailed') {
@@ -146,7 +147,7 @@ export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | O
   const held = event.kind === 'emailHeld'
   const cause: Cause = {
     source: 'system_rule',
-    summary: held ? 'No mail goes out with a hole in it' : 'What may have gone out is never sent again on a guess',
+    rule: held ? 'emailHeld' : 'emailUnconfirmed',
   }
   const prospect = context.state.prospect[message.prospectId]!
   context.change('settleEmail', 'emailMessage', message.id, { status: held ? 'held' : 'unconfirmed' }, cause)
@@ -166,6 +167,19 @@ export function onEmailHeld(context: ReactionContext, event: Of<'emailHeld'> | O
   )
 }
 
+/** By which rule an email is canceled: a stop, what was found as it was to leave, or what keeps email away. */
+function whyEmailStopped(
+  context: ReactionContext,
+  prospect: Prospect,
+  stop: Stop | null,
+  why: string | undefined,
+): Pick<Cause, 'rule' | 'values' | 'said'> {
+  if (stop) return { rule: 'stopped', values: { stop } }
+  if (why) return { rule: 'emailNotSent', said: why }
+  const barrier = emailBarrier(context.state, prospect)
+  return barrier ? { rule: 'emailNotSent', values: { barrier } } : { rule: 'cadenceWentOn' }
+}
+
 /**
  * Checked again at the moment of sending: mail that may not go any more is cancelled, and its cadence ends or goes on
  * without it.
@@ -175,18 +189,11 @@ export function onEmailStopped(context: ReactionContext, event: Of<'emailStopped
   if (message?.status !== 'queued') return
   const prospect = context.state.prospect[message.prospectId]!
   const enrollment = message.enrollmentId ? context.state.enrollment[message.enrollmentId] : null
-  const stopped = whyStopped(
-    context.state,
-    prospect,
-    enrollment ? (cadenceOf(context, enrollment)?.cold ?? false) : false,
-  )
-  const cause: Cause = {
-    source: 'system_rule',
-    summary: stopped ?? event.why ?? whyNoEmail(context.state, prospect) ?? 'The cadence has gone on',
-  }
+  const stop = stopOf(context.state, prospect, enrollment ? (cadenceOf(context, enrollment)?.cold ?? false) : false)
+  const cause: Cause = { source: 'system_rule', ...whyEmailStopped(context, prospect, stop, event.why) }
   context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, cause)
   if (enrollment?.status !== 'active' || enrollment.stepId !== message.stepId) return
-  if (stopped) endEnrollment(context, enrollment, 'stopped', cause)
+  if (stop) endEnrollment(context, enrollment, 'stopped', cause)
   else advance(context, prospect, enrollment, cause)
 }
 
@@ -243,7 +250,7 @@ export function onAnswered(
   const cause: Cause = {
     source: 'cadence',
     ...(open[0] && { id: open[0].cadenceId }),
-    summary: 'A reply ends the cadence',
+    rule: 'replyEndsCadence',
   }
   touch(
     context,
@@ -274,7 +281,7 @@ export function onAnswered(
   }
   replacePlans(context, prospect, ['first_contact', 'follow_up'], {
     source: 'system_rule',
-    summary: 'They have replied',
+    rule: 'replied',
   })
   makeTask(
     context,
@@ -294,7 +301,7 @@ export function onAnswered(
 export function onUnsubscribed(context: ReactionContext): void {
   setStop(context, context.state.prospect[context.event.prospectId]!, 'email', true, {
     source: 'system_rule',
-    summary: 'An opt-out is honored at once',
+    rule: 'optOut',
   })
 }
 
@@ -346,7 +353,7 @@ export function onEmailWritten(context: ReactionContext, event: Of<'emailWritten
   if (event.many || enrollment) return
   replacePlans(context, prospect, ['first_contact'], {
     source: 'system_rule',
-    summary: 'The email is the first contact',
+    rule: 'emailFirstContact',
   })
   // What comes after the email is planned, and said, when it is written.
   planNextAction(context, context.state.prospect[prospect.id]!)

@@ -1,17 +1,18 @@
 import type { ExitReason, Scope } from '../enumerations'
 import type { Cadence } from '../cadence/steps'
+import type { Rule } from './state/causes'
 import type { Deal, EmailAddress, Enrollment, Prospect } from './state/engineState'
 import { colleaguesOf, openEnrollments, usableEmail } from './state/engineState'
 import type { ReactionContext } from './state/reactionContext'
 import { cadenceOf, endEnrollment } from './moves/progress'
 
-/** Why cadences end, as it is said with the change. */
-const SUMMARIES = {
-  stage_reached: 'They came to a stage that ends the cadence',
-  deal_opened: 'A deal was opened',
-  bounced: 'Their email address bounced',
-  no_address: 'No email address is left that works',
-} as const satisfies Partial<Record<ExitReason, string>>
+/** The rules by which cadences end. */
+const EXIT_RULES = {
+  stage_reached: 'exitStage',
+  deal_opened: 'exitDeal',
+  bounced: 'exitBounced',
+  no_address: 'exitNoAddress',
+} as const satisfies Partial<Record<ExitReason, Rule>>
 
 /**
  * Ends cadences by their own exits, for all that this event has done: a stage that was reached, a deal that was opened,
@@ -46,7 +47,7 @@ export function endBounced(context: ReactionContext, prospect: Prospect, enrollm
 function endWhere(
   context: ReactionContext,
   prospectId: string,
-  as: keyof typeof SUMMARIES,
+  as: keyof typeof EXIT_RULES,
   scopeOf: (cadence: Cadence) => Scope | null,
 ): void {
   const prospect = context.state.prospect[prospectId]
@@ -55,7 +56,7 @@ function endWhere(
     const cadence = cadenceOf(context, enrollment)
     const scope = cadence && scopeOf(cadence)
     if (!scope) continue
-    const cause = { source: 'cadence', id: cadence.id, summary: SUMMARIES[as] } as const
+    const cause = { source: 'cadence', id: cadence.id, rule: EXIT_RULES[as] } as const
     endEnrollment(context, enrollment, as, cause)
     if (scope !== 'company') continue
     for (const colleague of colleaguesOf(context.state, prospect)) {

@@ -7,7 +7,6 @@ import { describeScheduled } from '../actions/registry'
 import { namesOf } from '../actions/kind/define'
 import type { Effect } from './state/effects'
 import type { Playbook } from './state/playbook'
-import { PLAN_REPLACED } from './moves/work'
 import {
   attemptsOf,
   fullName,
@@ -253,7 +252,7 @@ function aboutTasks(effects: readonly Effect[], prospectId: Id, before: EngineSt
       task?.prospectId === prospectId &&
       task.enrollmentId === null &&
       task.dueAt > reader.now &&
-      effect.cause.summary === PLAN_REPLACED
+      effect.cause.rule === 'planReplaced'
     if (replaced) sentences.push(`Instead of “${task.title}”, ${momentInWords(task.dueAt, reader)}.`)
   }
   return sentences

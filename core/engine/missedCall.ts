@@ -31,7 +31,7 @@ export function onCallMissed(context: ReactionContext, event: Extract<DomainEven
   const { state, now } = context
   const prospect = personOf(context, event)
   if (!prospect) return
-  const cause: Cause = { source: 'system_rule', summary: 'A missed call is called back' }
+  const cause: Cause = { source: 'system_rule', rule: 'missedCall' }
   const ownerId = event.rangFor ?? prospect.ownerId
   notify(context, prospect, ownerId, 'missed_call', cause)
   if (callBackWaits(context, prospect.id)) return
@@ -51,7 +51,7 @@ export function onCallAbandoned(
 ): void {
   const prospect = personOf(context, event)
   if (!prospect || callBackWaits(context, prospect.id) || whyNoCall(context.state, prospect)) return
-  const cause: Cause = { source: 'system_rule', summary: 'An abandoned call is called back' }
+  const cause: Cause = { source: 'system_rule', rule: 'abandonedCall' }
   replacePlans(context, prospect, ['first_contact', 'follow_up'], cause)
   const call = { kind: 'call_back' as const, title: ABANDONED_CALL, dueAt: context.now, ownerId: event.dialedFor }
   makeTask(context, prospect, { ...call, priority: 1 }, cause)

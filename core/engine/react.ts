@@ -29,7 +29,7 @@ import { issueStep } from './moves/issueStep'
 import { advance, endEnrollment, moveStage } from './moves/progress'
 import { moveWithin } from './moves/moveWithin'
 import { withdraw } from './moves/withdraw'
-import { makeTask, PLAN_REPLACED, replacePlans, touch } from './moves/work'
+import { makeTask, replacePlans, touch } from './moves/work'
 import { endWaitsEarly } from './moves/branches'
 import { closeDeadEnds } from './moves/nextAction'
 import { enroll } from './moves/enroll'
@@ -180,7 +180,7 @@ function dispatch(context: ReactionContext): void {
     case 'stageMoved':
       return moveStage(context, prospect, event.to, event, {
         source: 'person',
-        ...(event.override && { summary: `Gate overridden: ${event.override}` }),
+        ...(event.override && { rule: 'gateOverridden' as const }),
       })
     case 'stopSet':
       return setStop(context, prospect, event.channel, event.on, { source: 'person' })
@@ -192,7 +192,7 @@ function dispatch(context: ReactionContext): void {
       if (exit) {
         stopCompany(context, [prospect, ...colleaguesOf(context.state, prospect)], exit, {
           source: 'system_rule',
-          summary: 'A stop on a company is a stop for everyone there',
+          rule: 'companyStopped',
         })
       }
       return
@@ -205,7 +205,7 @@ function dispatch(context: ReactionContext): void {
       if (event.to !== 'active') {
         stopCompany(context, [prospect], event.to === 'archived' ? 'removed' : 'stopped', {
           source: 'system_rule',
-          summary: 'Nothing goes to people who are paused or archived',
+          rule: 'prospectStopped',
         })
       }
       return
@@ -245,7 +245,7 @@ function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { k
   const why = whyNotPlan(context.state, prospect, event.task)
   if (why) return context.refuse('prospect', why)
   if (event.task !== 'task') {
-    replacePlans(context, prospect, ['first_contact', 'follow_up'], { source: 'system_rule', summary: PLAN_REPLACED })
+    replacePlans(context, prospect, ['first_contact', 'follow_up'], { source: 'system_rule', rule: 'planReplaced' })
   }
   makeTask(
     context,

@@ -67,7 +67,7 @@ export function onTextWritten(context: ReactionContext, event: Of<'textWritten'>
   if (enrollment) return advance(context, prospect, enrollment, { source: 'step', id: enrollment.stepId })
   replacePlans(context, prospect, ['first_contact'], {
     source: 'system_rule',
-    summary: 'The text is the first contact',
+    rule: 'textFirstContact',
   })
   planNextAction(context, context.state.prospect[prospect.id]!)
 }
@@ -90,7 +90,7 @@ export function onTextFailed(context: ReactionContext, event: Of<'textFailed'>):
       dueAt: context.now,
       ownerId: event.senderId,
     },
-    { source: 'system_rule', summary: 'What did not arrive is not forgotten' },
+    { source: 'system_rule', rule: 'textNotDelivered' },
   )
 }
 
@@ -102,9 +102,7 @@ export function setTextConsent(context: ReactionContext, prospect: Prospect, eve
   if (event.actorId && phone.textConsent === 'stopped') {
     return context.refuse('textConsent', 'They said STOP: only START from this number allows texts again')
   }
-  const cause: Cause = event.actorId
-    ? { source: 'person' }
-    : { source: 'system_rule', summary: 'What people say about texts is obeyed at once' }
+  const cause: Cause = event.actorId ? { source: 'person' } : { source: 'system_rule', rule: 'textWishes' }
   context.change('setTextConsent', 'phone', phone.id, { textConsent: event.to }, cause)
   if (whyNoText(context.state, context.state.prospect[prospect.id]!)) withdrawTasks(context, prospect, ['text'], cause)
 }

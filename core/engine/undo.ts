@@ -16,7 +16,7 @@ import {
   type Rows,
   type EngineState,
 } from './state/engineState'
-import { whyStopped } from './moves/stops'
+import { stopOf, whyStopped } from './moves/stops'
 
 /** What taking something back would do, and what it has to leave as it is. */
 export interface Undoing {
@@ -180,8 +180,10 @@ export function undoLawfully(
 function obeyStops(context: ReactionContext, prospect: Prospect, skipped: string[]): void {
   const say = (sentence: string) => skipped.includes(sentence) || skipped.push(sentence)
   const before = context.effects.length
+  const stop = stopOf(context.state, prospect, false)
   const stopped = whyStopped(context.state, prospect, false)
-  const cause: Cause = { source: 'system_rule', summary: stopped ?? 'A stop holds for what is undone, too' }
+  const why = stop ? ({ rule: 'stopped', values: { stop } } as const) : ({ rule: 'undoStopped' } as const)
+  const cause: Cause = { source: 'system_rule', ...why }
   if (stopped) stopCompany(context, [prospect], 'stopped', cause)
   for (const enrollment of openEnrollments(context.state, prospect.id)) {
     const cold = context.playbook.cadences[enrollment.cadenceId]?.cold ?? false
@@ -195,7 +197,7 @@ function obeyStops(context: ReactionContext, prospect: Prospect, skipped: string
 
 /** Open work of cadences that stay ended does not come back. */
 function withdrawEnded(context: ReactionContext, prospect: Prospect): void {
-  const cause: Cause = { source: 'system_rule', summary: 'The cadence has ended' }
+  const cause: Cause = { source: 'system_rule', rule: 'cadenceEnded' }
   const ended = (enrollmentId: Id | null) =>
     enrollmentId !== null && context.state.enrollment[enrollmentId]?.status === 'ended'
   for (const task of ofProspect(context.state, 'task', prospect.id)) {

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { EVENTS, type EventKindName } from '#core/events/registry'
-import type { Cause } from '#core/engine/state/effects'
+import type { Cause, Effect } from '#core/engine/state/effects'
 import type { EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
@@ -21,9 +21,15 @@ function checked(kind: EventKindName, payload: unknown): string {
   return JSON.stringify(read.data)
 }
 
+/** What stands beside the log: what was written with the event, and what its effects say in words; null for nothing. */
+function withReasons(texts: Record<string, string> | null, effects: readonly Effect[]): string | null {
+  const said = [...new Set(effects.flatMap(({ cause }) => cause.said ?? []))]
+  return texts || said.length ? JSON.stringify({ ...texts, ...(said.length && { said: said.join('. ') }) }) : null
+}
+
 /** What a set of reactions came to, as statements: events, texts and effects. `after` is the state at the end. */
 export function eventStatements(applied: readonly Applied[], after: EngineState, array: ArrayParameter): string[] {
-  const events = applied.map(({ event }) => {
+  const events = applied.map(({ event, effects }) => {
     const { id, at, kind, prospectId, actorId, causedByEventId, ...content } = event
     const { logged, texts } = divide(content)
     return {
@@ -35,7 +41,7 @@ export function eventStatements(applied: readonly Applied[], after: EngineState,
       actor: actorId,
       cause: causedByEventId,
       payload: checked(kind, logged),
-      texts: texts && JSON.stringify(texts),
+      texts: withReasons(texts, effects),
     }
   })
   const effects = applied.flatMap(({ event, effects }) =>
@@ -50,7 +56,7 @@ export function eventStatements(applied: readonly Applied[], after: EngineState,
         prospect,
         before: loggedRow(effect.entity, effect.before),
         after: loggedRow(effect.entity, effect.after),
-        cause: loggedCause(effect.cause, prospect ?? event.prospectId, after),
+        cause: loggedCause(effect.cause),
       }
     }),
   )

@@ -1,5 +1,5 @@
 import type { Cause, Effect } from '#core/engine/state/effects'
-import { companyOf, fullName, type EngineState } from '#core/engine/state/engineState'
+import type { EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 
 /** Fields that say who someone is, or that people wrote: they are in the rows themselves and not in the log. */
@@ -19,23 +19,9 @@ export function loggedRow(entity: Effect['entity'], row: object | null): string 
   return row && JSON.stringify(row, (field, value: unknown) => (NOT_LOGGED[entity]?.has(field) ? undefined : value))
 }
 
-/** A sentence about someone without their name or their company's: both begin such sentences. */
-function withoutNames(sentence: string, prospectId: Id | null, state: EngineState): string {
-  const prospect = prospectId ? state.prospect[prospectId] : undefined
-  if (!prospect) return sentence
-  const company = companyOf(state, prospect)
-  if (company && sentence.startsWith(`${company.name} `)) return `The company${sentence.slice(company.name.length)}`
-  const name = fullName(prospect)
-  return sentence.startsWith(`${name} `) ? `The person${sentence.slice(name.length)}` : sentence
-}
-
-/** The cause of an effect as the log holds it: what someone wrote is cut off, names are left out. */
-export function loggedCause(cause: Cause, prospectId: Id | null, state: EngineState): string {
-  if (!cause.summary) return JSON.stringify(cause)
-  const summary = cause.summary.startsWith('Gate overridden:')
-    ? 'Gate overridden'
-    : withoutNames(cause.summary, prospectId, state)
-  return JSON.stringify({ ...cause, summary })
+/** The cause of an effect as the log holds it: codes and ids, without what was said in words. */
+export function loggedCause({ said: _said, ...cause }: Cause): string {
+  return JSON.stringify(cause)
 }
 
 /**

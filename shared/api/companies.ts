@@ -1,7 +1,6 @@
 import { z } from 'zod'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
-import { knotKind } from './events/history'
-import { companyStatus, prospectRowSchema } from './prospects'
+import { companyStatus, knotKind, prospectRowSchema } from './prospects'
 
 /** A town of the gazetteer. */
 export const placeSchema = z.object({

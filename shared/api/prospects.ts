@@ -14,6 +14,7 @@ import {
   RATINGS,
   STAGE_KINDS,
   TIME_ZONE_SOURCES,
+  TOUCH_KINDS,
   valuesOf,
 } from '#core/enumerations'
 import { endpoint, id, instant, required, text, withId, timeZone } from './endpoint'
@@ -160,6 +161,8 @@ export const prospectSchema = z.object({
     .describe('Actions of outcomes that wait for their time, and what they follow from'),
 })
 export type Prospect = z.infer<typeof prospectSchema>
+
+export const knotKind = z.enum(valuesOf(TOUCH_KINDS))
 
 const contact = { email: text(254).optional(), phone: text(60).optional() }
 

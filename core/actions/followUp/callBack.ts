@@ -1,4 +1,4 @@
-import { makeTask, PLAN_REPLACED, replacePlans } from '../../engine/moves/work'
+import { makeTask, replacePlans } from '../../engine/moves/work'
 import { actionSchema, defineAction } from '../kind/define'
 
 /** Plans the call back that was agreed; the cadence waits for it. */
@@ -12,7 +12,7 @@ export const callBack = defineAction({
     if (details.callBackAt === undefined) return
     replacePlans(context, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
       source: 'system_rule',
-      summary: PLAN_REPLACED,
+      rule: 'planReplaced',
     })
     makeTask(
       context,

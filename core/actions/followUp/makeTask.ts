@@ -3,7 +3,7 @@ import { WAIT_UNITS, valuesOf, type TaskKind } from '../../enumerations'
 import { afterWait, lengthInWords } from '../../cadence/wait'
 import { placeOf } from '../../engine/state/engineState'
 import { workingMoment } from '../../engine/moves/nextAction'
-import { makeTask as make, PLAN_REPLACED, replacePlans } from '../../engine/moves/work'
+import { makeTask as make, replacePlans } from '../../engine/moves/work'
 import { whyNotPlan } from '../../engine/moves/stops'
 import { actionSchema, defineAction, mustBeThere } from '../kind/define'
 
@@ -34,7 +34,7 @@ export const makeTask = defineAction({
     if (task !== 'task') {
       replacePlans(context, prospect, ['first_contact', 'follow_up', 'call'], {
         source: 'system_rule',
-        summary: PLAN_REPLACED,
+        rule: 'planReplaced',
       })
     }
     const at = afterWait(context.now, wait, placeOf(prospect), context.playbook.holidays)

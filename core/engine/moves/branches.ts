@@ -60,7 +60,7 @@ export function endWaitsEarly(context: ReactionContext, prospect: Prospect): voi
       'enrollment',
       enrollment.id,
       { dueAt: context.now },
-      { source: 'step', id: step.id, summary: `“${step.name || 'Branch'}”: ${way.name || 'one of its ways fits'}` },
+      { source: 'step', id: step.id, rule: 'wayFits', values: { stepId: step.id, wayId: way.id } },
     )
   }
 }

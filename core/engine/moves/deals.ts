@@ -50,7 +50,7 @@ export function onDealOpened(context: ReactionContext, event: Of<'dealOpened'>):
       'company',
       company.id,
       { status: 'in_deal' },
-      { source: 'system_rule', summary: 'A deal is open there' },
+      { source: 'system_rule', rule: 'dealOpen' },
     )
   }
 }
@@ -100,7 +100,7 @@ export function closeDeal(
       'company',
       company.id,
       { status: 'customer' },
-      { source: 'system_rule', summary: 'A deal was won there' },
+      { source: 'system_rule', rule: 'dealWonThere' },
     )
   }
   if (company?.status === 'in_deal' && !won && !openDealOf(context, prospect)) {
@@ -109,7 +109,7 @@ export function closeDeal(
       'company',
       company.id,
       { status: 'open' },
-      { source: 'system_rule', summary: 'No deal is open there any more' },
+      { source: 'system_rule', rule: 'noDealOpen' },
     )
   }
   if (!won) return
@@ -122,13 +122,13 @@ export function closeDeal(
       prospect,
       stage.id,
       { reason: null, note: null, override: 'a deal was won' },
-      { source: 'system_rule', summary: 'A deal was won' },
+      { source: 'system_rule', rule: 'dealWon' },
     )
   }
   for (const colleague of colleaguesOf(context.state, prospect)) {
     replacePlans(context, colleague, ['first_contact'], {
       source: 'system_rule',
-      summary: 'Their company is a customer',
+      rule: 'companyIsCustomer',
     })
   }
 }

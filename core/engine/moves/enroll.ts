@@ -26,7 +26,7 @@ export function enroll(
   const start = Math.max(context.now, startAt ?? 0)
   replacePlans(context, prospect, ['first_contact', 'follow_up'], {
     source: 'system_rule',
-    summary: 'The cadence is the plan now',
+    rule: 'cadenceIsPlan',
   })
   context.create(
     'openEnrollment',

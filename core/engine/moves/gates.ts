@@ -62,7 +62,7 @@ export function startWork(context: ReactionContext, prospect: Prospect): void {
     'prospect',
     prospect.id,
     { stageId: stage.id },
-    { source: 'system_rule', summary: 'The first touch starts the work' },
+    { source: 'system_rule', rule: 'firstTouch' },
   )
 }
 

@@ -5,12 +5,13 @@ import { stepInsteadOf, type Cadence, type Step } from '../../cadence/steps'
 import { stepTime } from '../../cadence/plan'
 import { nextCallable } from '../../calendar/callingHours'
 import { senderPlace } from '../../calendar/sendingWindow'
+import type { Barrier } from '../state/causes'
 import type { Cause } from '../state/effects'
 import { ofProspect, placeOf, usableEmail, type Enrollment, type Prospect, type Touch } from '../state/engineState'
 import type { ReactionContext } from '../state/reactionContext'
 import { wayTaken } from './branches'
 import { cadenceOf, currentStep, endEnrollment, takesWay, waitFor } from './progress'
-import { whyNoStep, whyStopped } from './stops'
+import { stepBarrier, stopOf } from './stops'
 import { makeTask } from './work'
 
 /** Does the step an enrollment has come to: queues its mail or puts its work on the Desk. */
@@ -24,12 +25,14 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
       return endEnrollment(context, enrollment, 'finished', {
         source: 'cadence',
         id: enrollment.cadenceId,
-        summary: 'No step is left',
+        rule: 'noStepLeft',
       })
     }
     const cause: Cause = { source: 'step', id: step.id }
-    const stopped = whyStopped(context.state, prospect, cadence.cold)
-    if (stopped) return endEnrollment(context, enrollment, 'stopped', { source: 'system_rule', summary: stopped })
+    const stop = stopOf(context.state, prospect, cadence.cold)
+    if (stop) {
+      return endEnrollment(context, enrollment, 'stopped', { source: 'system_rule', rule: 'stopped', values: { stop } })
+    }
     if (step.kind === 'branch') {
       const way = wayTaken(context, enrollment, step)
       if (!way) throw new Error(`What the ways of “${step.name}” ask was not read`)
@@ -43,13 +46,12 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
     const made = ofProspect(context.state, 'emailMessage', prospect.id).some(
       (row) => row.enrollmentId === enrollment.id && row.stepId === step.id && row.status !== 'cancelled',
     )
-    const impossible = made
-      ? 'this email has gone out before'
-      : (whyNotReachable(context, prospect, step.kind, cadence) ?? whyNotFollowing(context, enrollment, cadence, step))
-    if (impossible) {
-      const summary = `${step.name || step.kind}: left out, ${impossible}`
+    const barrier = made
+      ? 'sent_before'
+      : (unreachable(context, prospect, step.kind, cadence) ?? notFollowing(context, enrollment, cadence, step))
+    if (barrier) {
       const next = nextStep(cadence, step)
-      const skipped: Cause = { source: 'system_rule', summary }
+      const skipped: Cause = { source: 'system_rule', rule: 'stepLeftOut', values: { stepId: step.id, barrier } }
       if (!next) return endEnrollment(context, enrollment, 'finished', skipped)
       const dueAt = waitFor(context, prospect, enrollment, cadence, next, 'skipStep', skipped)
       if (dueAt === null || dueAt > context.now) return
@@ -77,19 +79,14 @@ export function issueStep(context: ReactionContext, enrollmentId: Id): void {
  * Why a step of a kind cannot be done for a prospect at all, as a part of a sentence; null where it can. A call or a
  * text is left out where there is no hour in which both the team and the law there allow it.
  */
-function whyNotReachable(
-  context: ReactionContext,
-  prospect: Prospect,
-  kind: StepKind,
-  cadence: Cadence,
-): string | null {
-  const why = whyNoStep(context.state, prospect, kind, cadence)
+function unreachable(context: ReactionContext, prospect: Prospect, kind: StepKind, cadence: Cadence): Barrier | null {
+  const why = stepBarrier(context.state, prospect, kind, cadence)
   if (why || (kind !== 'call' && kind !== 'text')) return why
   try {
     nextCallable(context.now, context.playbook.callHours, placeOf(prospect), context.playbook.holidays)
     return null
   } catch {
-    return 'the team’s hours never fall into calling hours where they are'
+    return 'no_calling_hours'
   }
 }
 
@@ -105,19 +102,14 @@ const DONE_BY = {
 } as const satisfies Record<StepKind, readonly Touch['kind'][]>
 
 /** Why a step that requires the one before it is left out: that one was not done. Null where it was, or need not be. */
-function whyNotFollowing(
-  context: ReactionContext,
-  enrollment: Enrollment,
-  cadence: Cadence,
-  step: Step,
-): string | null {
+function notFollowing(context: ReactionContext, enrollment: Enrollment, cadence: Cadence, step: Step): Barrier | null {
   const before = step.requiresPrevious ? stepBefore(cadence, step) : null
   if (!before) return null
   const kinds: readonly Touch['kind'][] = DONE_BY[before.kind]
   const done = ofProspect(context.state, 'touch', enrollment.prospectId).some(
     (touch) => touch.enrollmentId === enrollment.id && touch.stepId === before.id && kinds.includes(touch.kind),
   )
-  return done ? null : `“${before.name || before.kind}” was not done`
+  return done ? null : 'step_before_not_done'
 }
 
 function queueStepEmail(

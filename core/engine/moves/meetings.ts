@@ -5,7 +5,7 @@ import type { ReactionContext } from '../state/reactionContext'
 import { openDealOf } from './deals'
 import type { Cause } from '../state/effects'
 import type { DomainEvent, OutcomeDetails } from '../state/events'
-import { makeTask, PLAN_REPLACED, replacePlans, touch } from './work'
+import { makeTask, replacePlans, touch } from './work'
 import { workingMoment } from './nextAction'
 import {
   companyOf,
@@ -62,7 +62,7 @@ export function bookMeeting(context: ReactionContext, prospect: Prospect, detail
   queueInvitation(context, prospect, meeting, cause)
   replacePlans(context, prospect, ['first_contact', 'follow_up', 'call_back', 'call'], {
     source: 'system_rule',
-    summary: PLAN_REPLACED,
+    rule: 'planReplaced',
   })
   makeTask(
     context,

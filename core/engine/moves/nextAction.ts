@@ -1,8 +1,9 @@
 import { DAY, type Id, type Instant } from '../../instant'
 import { nextWorkingMoment } from '../../calendar/callingHours'
 import { addBusinessDays } from '../../calendar/local'
-import { daysOf, dueAtOf, inWords } from '../../queue/touchGoal'
+import { daysOf, dueAtOf } from '../../queue/touchGoal'
 import type { ReactionContext } from '../state/reactionContext'
+import type { CauseValues, Rule } from '../state/causes'
 import type { Cause, Effect } from '../state/effects'
 import {
   attemptsOf,
@@ -18,7 +19,7 @@ import { whyStopped } from './stops'
 import { STARTS } from './delayed'
 import { withdraw } from './withdraw'
 import { advance } from './progress'
-import { makeTask, PLAN_REPLACED } from './work'
+import { makeTask } from './work'
 
 /**
  * Whether work of an active enrollment's step is open: its task, its email that has not left, or a task about that
@@ -52,7 +53,7 @@ function moveStuckOn(context: ReactionContext, prospectId: Id): void {
         ? !hasOpenWork(context.state, enrollment)
         : enrollment.status === 'paused' && !waitsForCallBack
     if (!stuck) continue
-    const cause: Cause = { source: 'system_rule', summary: 'Nothing of this step is open any more' }
+    const cause: Cause = { source: 'system_rule', rule: 'stepDone' }
     withdraw(context, enrollment, cause)
     advance(context, context.state.prospect[prospectId]!, enrollment, cause)
   }
@@ -112,18 +113,13 @@ function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open
     (row) => row.status === 'queued' || row.status === 'sending',
   )
   if (!touches.length && !written && stageKind === 'open') {
-    const law: Cause = { source: 'system_rule', summary: 'New prospects wait on the Desk for a first contact' }
+    const law: Cause = { source: 'system_rule', rule: 'firstContact' }
     makeTask(context, prospect, { kind: 'first_contact', priority: 3, title: FIRST_CONTACT, dueAt: context.now }, law)
     return
   }
-  const { title, at, summary } = followUpDate(context, prospect)
+  const { title, at, rule, values } = followUpDate(context, prospect)
   const dueAt = workingMoment(context, prospect, at)
-  makeTask(
-    context,
-    prospect,
-    { kind: 'follow_up', priority: 2, title, dueAt },
-    { source: 'system_rule', summary: `Every prospect has a next step: ${summary}` },
-  )
+  makeTask(context, prospect, { kind: 'follow_up', priority: 2, title, dueAt }, { source: 'system_rule', rule, values })
 }
 
 /** What new people's first task is called. */
@@ -142,7 +138,7 @@ export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): 
         'task',
         task.id,
         { status: 'cancelled', doneAt: context.now },
-        { source: 'system_rule', summary: PLAN_REPLACED },
+        { source: 'system_rule', rule: 'planReplaced' },
       )
     }
   }
@@ -152,7 +148,10 @@ export function dropUnchosenPlan(context: ReactionContext, prospect: Prospect): 
  * When someone without a plan is taken up again: soon after an unanswered attempt, else by the touch goal of their
  * lists, else after the team's days.
  */
-function followUpDate(context: ReactionContext, prospect: Prospect): { title: string; at: Instant; summary: string } {
+function followUpDate(
+  context: ReactionContext,
+  prospect: Prospect,
+): { title: string; at: Instant; rule: Rule; values: CauseValues } {
   const { retryDays, fallbackDays, attemptsAllowed, holidays } = context.playbook
   // An attempt that does not count, because no call was made, is tried again soon all the same.
   const { event } = context
@@ -162,17 +161,18 @@ function followUpDate(context: ReactionContext, prospect: Prospect): { title: st
     context.playbook.outcomes[event.outcomeId]?.countsAs === 'attempt'
   if (tried && attemptsOf(context.state, prospect.id) < attemptsAllowed) {
     const at = addBusinessDays(context.now, retryDays, placeOf(prospect), holidays)
-    return { title: TRY_AGAIN, at, summary: `another try after ${retryDays} business days` }
+    return { title: TRY_AGAIN, at, rule: 'nextStepRetry', values: { days: retryDays } }
   }
   const goal = context.state.touchGoals[prospect.id]
   if (goal && daysOf(goal) < fallbackDays) {
     const at = dueAtOf({ listId: '', every: goal, lastAt: context.now, addedAt: context.now })
-    return { title: FOLLOW_UP, at, summary: `their list’s touch goal is ${inWords(goal)}` }
+    return { title: FOLLOW_UP, at, rule: 'nextStepGoal', values: { every: goal } }
   }
   return {
     title: FOLLOW_UP,
     at: context.now + fallbackDays * DAY,
-    summary: `${fallbackDays} days where nothing else is planned`,
+    rule: 'nextStepFallback',
+    values: { days: fallbackDays },
   }
 }
 

@@ -38,7 +38,7 @@ export function moveStage(
   const missing = given.override ? [] : lackingAt(context, stage, gateFacts(context, prospect, given))
   for (const { field, message } of missing) context.refuse(field, message)
   context.change('moveStage', 'prospect', prospect.id, { stageId: to }, cause)
-  const law: Cause = { source: 'system_rule', summary: `${stage.name} is closed: nothing more is planned` }
+  const law: Cause = { source: 'system_rule', rule: 'stageClosed', values: { stageId: stage.id } }
   if (stage.kind === 'closed') {
     endAll(context, prospect, [], 'not_a_fit', law)
     withdrawAll(context, prospect, law)
@@ -114,5 +114,6 @@ export function waitFor(
 export const takesWay = (branch: Step, way: Way): Cause => ({
   source: 'step',
   id: branch.id,
-  summary: `“${branch.name || 'Branch'}”: ${way.name || 'otherwise'}`,
+  rule: 'wayTaken',
+  values: { stepId: branch.id, wayId: way.id },
 })

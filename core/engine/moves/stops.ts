@@ -1,9 +1,10 @@
-import { EMAIL_TYPES, STEP_KINDS, type EmailType, type StepKind, type ToDoKind } from '../../enumerations'
+import { STEP_KINDS, type EmailType, type StepKind, type ToDoKind } from '../../enumerations'
 import { whyNotAgain, whyNotToday, type EntryFacts } from '../../cadence/entry'
 import { firstStep } from '../../cadence/route'
 import { emailTypeOf, type Cadence } from '../../cadence/steps'
 import { print } from '../../filter/sentence'
 import type { Id } from '../../instant'
+import { barrierInWords, stopInWords, type Barrier, type Stop } from '../state/causes'
 import { fitsNow } from '../state/facts'
 import type { Playbook } from '../state/playbook'
 import {
@@ -19,57 +20,71 @@ import {
 } from '../state/engineState'
 
 /**
- * Why nothing at all may go to this person now, in words, or null. A stop on the company counts for everyone there;
+ * Why nothing at all may go to this person now, or null. A stop on the company counts for everyone there;
  * cold work also keeps away from a company in a deal or already a customer.
  */
-export function whyStopped(state: EngineState, prospect: Prospect, cold: boolean): string | null {
-  if (prospect.status === 'archived') return `${fullName(prospect)} is archived`
-  if (prospect.status === 'paused') return `${fullName(prospect)} is paused`
+export function stopOf(state: EngineState, prospect: Prospect, cold: boolean): Stop | null {
+  if (prospect.status === 'archived') return 'person_archived'
+  if (prospect.status === 'paused') return 'person_paused'
   const company = companyOf(state, prospect)
-  if (company?.status === 'do_not_contact') return `${company.name} is not to be contacted`
-  if (company?.status === 'not_a_fit') return `${company.name} is not a fit`
-  if (cold && company?.status === 'in_deal') return `${company.name} is in a deal`
-  if (cold && company?.status === 'customer') return `${company.name} is a customer`
-  if (prospect.stopCall && prospect.stopEmail) return `${fullName(prospect)} is not to be contacted`
-  return null
+  if (company?.status === 'do_not_contact') return 'company_do_not_contact'
+  if (company?.status === 'not_a_fit') return 'company_not_a_fit'
+  if (cold && company?.status === 'in_deal') return 'company_in_deal'
+  if (cold && company?.status === 'customer') return 'company_customer'
+  return prospect.stopCall && prospect.stopEmail ? 'person_do_not_contact' : null
 }
 
-/** Why the person may not be mailed, or null; with a kind, also where they take none of that. */
-export function whyNoEmail(state: EngineState, prospect: Prospect, kind: EmailType | null = null): string | null {
-  if (prospect.stopEmail) return 'asked for no email'
-  if (kind && state.optedOutOf[prospect.id]?.includes(kind)) return `takes no ${EMAIL_TYPES[kind]} email`
-  return usableEmail(state, prospect.id) ? null : 'no email address that works'
+/** As `stopOf`, in words. */
+export function whyStopped(state: EngineState, prospect: Prospect, cold: boolean): string | null {
+  const stop = stopOf(state, prospect, cold)
+  return stop && stopInWords(stop, fullName(prospect), companyOf(state, prospect)?.name ?? '')
 }
 
-/** Why the person may not be called, or null. Hours are the calendar's matter, not this one's. */
-export function whyNoCall(state: EngineState, prospect: Prospect): string | null {
-  if (prospect.stopCall) return 'asked for no calls'
-  return usablePhones(state, prospect.id).length ? null : 'no phone number that works'
+/** What keeps email from the person, or null; with a kind, also where they take none of that. */
+export function emailBarrier(state: EngineState, prospect: Prospect, kind: EmailType | null = null): Barrier | null {
+  if (prospect.stopEmail) return 'no_email_wanted'
+  if (kind && state.optedOutOf[prospect.id]?.includes(kind)) return `no_${kind}_email`
+  return usableEmail(state, prospect.id) ? null : 'no_email_address'
+}
+
+/** What keeps calls from the person, or null. Hours are the calendar's matter, not this one's. */
+function callBarrier(state: EngineState, prospect: Prospect): Barrier | null {
+  if (prospect.stopCall) return 'no_calls_wanted'
+  return usablePhones(state, prospect.id).length ? null : 'no_phone_number'
 }
 
 /** Whether a number may be sent texts, as far as its person has said. */
 export const takesTexts = ({ textConsent }: Pick<Phone, 'textConsent'>): boolean =>
   textConsent === 'unknown' || textConsent === 'given'
 
-/** Why the person may not be sent a text, or null: a text goes to a mobile number, and a stop on calls holds for it. */
-export function whyNoText(state: EngineState, prospect: Prospect): string | null {
-  if (prospect.stopCall) return 'asked for no calls'
+/** What keeps texts from the person, or null: a text goes to a mobile number, and a stop on calls holds for it. */
+function textBarrier(state: EngineState, prospect: Prospect): Barrier | null {
+  if (prospect.stopCall) return 'no_calls_wanted'
   const mobile = usablePhones(state, prospect.id).filter(({ kind }) => kind === 'mobile')
-  if (!mobile.length) return 'no mobile number that works'
-  return mobile.some(takesTexts) ? null : 'asked for no more texts'
+  if (!mobile.length) return 'no_mobile_number'
+  return mobile.some(takesTexts) ? null : 'no_texts_wanted'
 }
 
-/** Why a step of a kind cannot be done for the person at all, or null where it can. */
-export function whyNoStep(
+/** What keeps a step of a kind from being done for the person at all, or null where it can be. */
+export function stepBarrier(
   state: EngineState,
   prospect: Prospect,
   kind: StepKind,
   cadence: Pick<Cadence, 'cold' | 'emailType'>,
-): string | null {
-  if (kind === 'email') return whyNoEmail(state, prospect, emailTypeOf(cadence))
-  if (kind === 'call') return whyNoCall(state, prospect)
-  return kind === 'text' ? whyNoText(state, prospect) : null
+): Barrier | null {
+  if (kind === 'email') return emailBarrier(state, prospect, emailTypeOf(cadence))
+  if (kind === 'call') return callBarrier(state, prospect)
+  return kind === 'text' ? textBarrier(state, prospect) : null
 }
+
+const said = (barrier: Barrier | null) => barrier && barrierInWords(barrier)
+
+/** Why the person may not be mailed, in words, or null. */
+export const whyNoEmail = (...asked: Parameters<typeof emailBarrier>): string | null => said(emailBarrier(...asked))
+/** Why the person may not be called, in words, or null. */
+export const whyNoCall = (...asked: Parameters<typeof callBarrier>): string | null => said(callBarrier(...asked))
+/** Why the person may not be sent a text, in words, or null. */
+export const whyNoText = (...asked: Parameters<typeof textBarrier>): string | null => said(textBarrier(...asked))
 
 /** Why a colleague keeps the person out of the cadence, or null. What was not read of them counts as it was read. */
 function whyNotBesides(state: EngineState, prospect: Prospect, cadence: Cadence): string | null {
@@ -118,7 +133,7 @@ export function whyNotEnroll(state: EngineState, book: Playbook, prospect: Prosp
   if (cadence.cold && (stageKind === 'won' || stageKind === 'closed')) return 'The stage is closed'
   const against = whyNotByRules(state, book, prospect, cadence)
   if (against) return against
-  const unreachable = whyNoStep(state, prospect, first.kind, cadence)
+  const unreachable = said(stepBarrier(state, prospect, first.kind, cadence))
   return unreachable && `Starts with ${first.kind === 'email' ? 'an' : 'a'} ${STEP_KINDS[first.kind]}: ${unreachable}`
 }
 

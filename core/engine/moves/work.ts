@@ -45,9 +45,6 @@ export function makeTask(
   )
 }
 
-/** Why a plan is off where a newer one has taken its place. */
-export const PLAN_REPLACED = 'A newer plan has taken its place'
-
 /** Cancels open plans of the kinds given that belong to no cadence: what is planned now takes their place. */
 export function replacePlans(
   context: ReactionContext,

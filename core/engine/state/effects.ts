@@ -1,3 +1,4 @@
+import type { CauseValues, Rule } from './causes'
 import type { Id } from '../../instant'
 import type { Entities, EntityName, EngineState } from './engineState'
 
@@ -46,12 +47,15 @@ export type EffectKind =
   | 'assign'
   | 'notify'
 
-/** Why the system did it: the outcome, step, cadence setting or law, by id where it has one. */
+/** Why the system did it: the outcome, step, cadence setting or rule, by id where it has one. */
 export interface Cause {
   source: 'outcome' | 'step' | 'cadence' | 'system_rule' | 'person' | 'undo'
   id?: Id
-  /** For a law or a cadence setting: what it says. */
-  summary?: string
+  /** The rule or setting by which it was done, and the values of its sentence. */
+  rule?: Rule
+  values?: CauseValues
+  /** What someone wrote, or was found at that moment, in words: it stands beside the log and not in it. */
+  said?: string
 }
 
 /**

@@ -1,6 +1,7 @@
 import { manages, onlyCalls } from '#core/roles'
 import { momentInWords, type Reader } from '#core/engine/explain'
 import { causeInWords, describeEffect } from '#core/engine/describeEffect'
+import { FINDS_IN_WORDS } from '#core/engine/state/causes'
 import type { Effect } from '#core/engine/state/effects'
 import { eventKind } from '#core/events/registry'
 import type { Id } from '#core/instant'
@@ -29,7 +30,7 @@ interface Row {
   counts_as: string | null
   payload: Record<string, unknown>
   /** What someone wrote with it. */
-  texts: { reason?: string; override?: string; changes?: Changes } | null
+  texts: { reason?: string; override?: string; said?: string; changes?: Changes } | null
   /** What a bulk action changed of them. */
   many: Changes | null
   note: string | null
@@ -81,6 +82,11 @@ function reasonsOf({ texts, payload }: Row, reader: Reader): string | null {
     texts?.override && `Gate overridden: ${texts.override}`,
   ].filter(Boolean)
   return parts.length ? parts.join('\n') : null
+}
+
+/** A cause with what was found, in words, as it stands beside the log. */
+function withFound(cause: Effect['cause'], said: string | undefined): Effect['cause'] {
+  return said && FINDS_IN_WORDS.has(cause.rule) && !cause.values ? { ...cause, said } : cause
 }
 
 /** What happened, in words; of what happened to a colleague, with whom. */
@@ -204,7 +210,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         reasonsOf(row, reader)),
     changes: row.effects.map((effect) => ({
       summary: describeEffect(effect as Effect, book, reader),
-      cause: causeInWords(effect.cause, book),
+      cause: causeInWords(withFound(effect.cause, row.texts?.said), book),
     })),
     // What someone did before they were merged can be taken back once the merge is.
     canUndo: Boolean(eventKind(row.kind)?.undoable) && !row.undone && row.own,

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { MEETING_RESULTS, REQUIRED_INPUTS, STEP_KINDS, TEXT_STATUSES, TO_DO_KINDS, valuesOf } from '#core/enumerations'
 import { emailFormatting, filledEmail, toDoContent } from '../emailText'
 import { endpoint, id, instant, required, text, withId, timeZone } from '../endpoint'
-import { knotKind } from '../events/history'
+import { knotKind } from '../prospects'
 import { prospectSchema } from '../prospects'
 
 export const outcomeSchema = z.object({

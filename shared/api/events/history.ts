@@ -1,8 +1,7 @@
 import { z } from 'zod'
-import { TOUCH_KINDS, valuesOf } from '#core/enumerations'
 import { endpoint, id, instant, withId } from '../endpoint'
+import { knotKind } from '../prospects'
 
-export const knotKind = z.enum(valuesOf(TOUCH_KINDS))
 export const historyEntrySchema = z.object({
   id,
   at: instant,

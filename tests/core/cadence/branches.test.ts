@@ -16,6 +16,7 @@ import { wayInWords } from '../../../core/cadence/ways'
 import { evolve } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
 import { explain } from '../../../core/engine/explain'
+import { causeInWords } from '../../../core/engine/describeEffect'
 import { react } from '../../../core/engine/react'
 import { ofProspect, openEnrollments, type EngineState } from '../../../core/engine/state/engineState'
 import type { Facts } from '../../../core/filter/matches'
@@ -167,7 +168,9 @@ describe('an enrollment at a branch', () => {
     expect(one.at()).toMatchObject({ stepId: 'forked-1', status: 'waiting', dueAt: NOW + DAY })
     const { effects } = one.due(24)
     expect(one.at()).toMatchObject({ stepId: 'forked-5', status: 'waiting', dueAt: NOW + 2 * DAY })
-    expect(effects.find(({ kind }) => kind === 'moveEnrollment')!.cause.summary).toBe('“Opened?”: Everyone else')
+    expect(causeInWords(effects.find(({ kind }) => kind === 'moveEnrollment')!.cause, book)).toBe(
+      '“Opened?”: Everyone else',
+    )
   })
   it('goes on as soon as something happens that a way is about', () => {
     const one = started()

@@ -74,7 +74,7 @@ describe('an action with a filter', () => {
     const { after, effects, row } = one.later(at, { source: 'Cheese fair' })
     expect(isTagged(after)).toBe(false)
     expect(after.delayedAction[row.id]).toMatchObject({ status: 'skipped' })
-    expect(effects.at(-1)!.cause.summary).toBe('The prospect does not fit the condition of this action')
+    expect(effects.at(-1)!.cause.said).toBe('The prospect does not fit the condition of this action')
   })
   it('is read with its condition, of now or of then', () => {
     const { book } = logged([])

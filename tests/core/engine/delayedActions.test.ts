@@ -101,7 +101,7 @@ describe('an action with a delay', () => {
     const { company } = one.state
     one.state = { ...one.state, company: { acme: { ...company.acme!, status: 'in_deal' } } }
     const { effects } = one.due()
-    expect(effects.find((effect) => effect.kind === 'skipAction')?.cause.summary).toContain(why)
+    expect(effects.find((effect) => effect.kind === 'skipAction')?.cause.said).toContain(why)
     expect(Object.values(one.state.delayedAction)).toMatchObject([{ status: 'skipped' }])
     expect(Object.values(one.state.task).some((task) => task.status === 'open')).toBe(true)
   })

@@ -552,7 +552,7 @@ describe('gates', () => {
     expect(move('lost', { reason: 'no budget' }).problems).toEqual([])
     expect(move('unreached', { override: 'asked us to stop trying' }).effects[0]).toMatchObject({
       kind: 'moveStage',
-      cause: { summary: 'Gate overridden: asked us to stop trying' },
+      cause: { source: 'person', rule: 'gateOverridden' },
     })
   })
   it('demand fields, custom ones among them, as long as there are such', () => {

@@ -167,7 +167,11 @@ describe('a step that requires the one before it', () => {
     expect(one.enrollment('ann')).toMatchObject({ status: 'waiting', stepId: 'mixed-3' })
     expect(one.tasks('ann')).toEqual([])
     expect(effects.map((effect) => effect.cause)).toEqual([
-      { source: 'system_rule', summary: 'task 2: left out, “call 1” was not done' },
+      {
+        source: 'system_rule',
+        rule: 'stepLeftOut',
+        values: { stepId: 'mixed-2', barrier: 'step_before_not_done' },
+      },
     ])
   })
 })

@@ -109,7 +109,7 @@ describe('the event log', () => {
   it('holds ids, values and codes: no name, no address, nothing that people wrote', async () => {
     const log = JSON.stringify([await rows(sql`select * from events`), await rows(sql`select * from effects`)])
     for (const secret of SECRETS) expect(log, secret).not.toContain(secret)
-    expect(log).toContain('The company is not to be contacted')
+    expect(log).toContain('"stop":"company_do_not_contact"')
   })
   it('is read with what people wrote, from beside it', async () => {
     const entries = await team.asRep.ok(prospectHistory, { params: { id } })
