@@ -4,6 +4,7 @@ import { onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { forReading } from '#core/filter/sentence'
 import { getBulk, listBulk, undoBulk } from '#shared/api/bulk'
+import { newId } from '#shared/newId'
 import { bulkInWords } from '~/components/bulk/bulkWords'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
@@ -42,7 +43,7 @@ async function show(id: string): Promise<void> {
 async function undo(change: BulkRow): Promise<void> {
   asked.value = null
   try {
-    await call(undoBulk, { params: { id: change.id }, body: { id: crypto.randomUUID() } })
+    await call(undoBulk, { params: { id: change.id }, body: { id: newId() } })
     notices.say('The undo has started. You can leave this page.')
   } catch (error) {
     notices.error(error)

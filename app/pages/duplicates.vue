@@ -10,6 +10,7 @@ import {
   undoCompanyMerge,
   undoMerge,
 } from '#shared/api/duplicates'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -68,7 +69,7 @@ async function mergeSure(): Promise<void> {
         other.touches > one.touches || (other.touches === one.touches && other.createdAt < one.createdAt)
           ? [other, one]
           : [one, other]
-      return { id: crypto.randomUUID(), primaryId: primary.id, duplicateId: duplicate.id }
+      return { id: newId(), primaryId: primary.id, duplicateId: duplicate.id }
     })
     const { merged, failed } = await call(mergePairs, { body: { pairs: asked } })
     notices.say([`${merged} merged. Each can be undone below.`, ...failed.map((one) => one.message)].join(' '))

@@ -15,6 +15,7 @@ import { undo as takeBack } from '#shared/api/events/history'
 import type { QueueChoice } from '#core/queue/choice'
 import { isWaiting } from '#core/queue/groupNames'
 import { skipInBlock, workBlock } from '#shared/api/blocks/work'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { useDrafts } from './drafts'
 import { useNotices } from './notices'
@@ -189,7 +190,7 @@ export const useDesk = defineStore('desk', () => {
     phoneId: string | null,
   ): Promise<ApiError | null> {
     const body = {
-      id: crypto.randomUUID(),
+      id: newId(),
       outcomeId: outcome.id,
       taskId: one.taskId,
       phoneId,
@@ -225,7 +226,7 @@ export const useDesk = defineStore('desk', () => {
   }
   async function finish(one: QueueItem, note: string): Promise<void> {
     if (!one.taskId) return
-    const body = { id: crypto.randomUUID(), ...(note.trim() && { note }), ...(list.value && { listId: list.value }) }
+    const body = { id: newId(), ...(note.trim() && { note }), ...(list.value && { listId: list.value }) }
     dismiss(one)
     try {
       await call(finishTask, { params: { id: one.taskId }, body })
@@ -246,7 +247,7 @@ export const useDesk = defineStore('desk', () => {
   ): Promise<void> {
     const meeting = brief.value?.meeting
     if (!meeting) return
-    const body = { id: crypto.randomUUID(), result: result.result, ...(note.trim() && { note }) }
+    const body = { id: newId(), result: result.result, ...(note.trim() && { note }) }
     dismiss(one)
     try {
       const { summary: label } = await call(settleMeeting, { params: { id: meeting.id }, body })
@@ -266,7 +267,7 @@ export const useDesk = defineStore('desk', () => {
     lastDone.value = null
     notices.dropKey('Z')
     try {
-      const { unchanged } = await call(takeBack, { params: { id: last.eventId }, body: { id: crypto.randomUUID() } })
+      const { unchanged } = await call(takeBack, { params: { id: last.eventId }, body: { id: newId() } })
       handledIds.delete(keyOf(last.item))
       wanted = last.item.prospectId
       notices.say([`Undone for ${last.name}.`, ...unchanged.map((sentence) => `${sentence}.`)].join(' '))

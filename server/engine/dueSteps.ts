@@ -1,6 +1,6 @@
-import { randomUUID } from 'node:crypto'
 import { breadthOfActions, breadthOnTheWay } from '#core/engine/breadth'
 import type { ConfiguredAction } from '#core/engine/state/playbook'
+import { newId } from '#shared/newId'
 import { db, type Db } from '../db/pool'
 import { doDueWork, type DueEntry, type Hand } from './dueWork'
 import type { Breadth } from './load'
@@ -33,7 +33,7 @@ export async function scheduledActionLag(client: Db = db()): Promise<number> {
 type EventOf = (entry: DueEntry) => NewEvent
 
 const about = (entry: DueEntry) => ({
-  id: randomUUID(),
+  id: newId(),
   prospectId: entry.prospect_id,
   actorId: null,
   causedByEventId: entry.caused_by_event_id,

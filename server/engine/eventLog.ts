@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import { EVENTS, type EventKindName } from '#core/events/registry'
 import type { Cause, Effect } from '#core/engine/state/effects'
 import type { EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import type { Db } from '../db/pool'
 import { sql } from '../db/sql'
 import type { Applied } from './applied'
@@ -100,7 +100,7 @@ export interface RecordEvent {
 
 /** Logs that something happened; gives the event's id. */
 export async function logEvent(client: Db, event: RecordEvent): Promise<Id> {
-  const id = event.id ?? randomUUID()
+  const id = event.id ?? newId()
   await client.query(
     sql`
       insert into events (id, at, kind, prospect_id, company_id, actor_id, caused_by_event_id, payload)
@@ -147,7 +147,7 @@ export interface LoggedSet {
 /** The statement that logs an event of a kind for every row of a set; it gives `id` and `prospect_id` back. */
 export function logFrom(
   kind: EventKindName,
-  { id = 'gen_random_uuid()', prospect = 'null::uuid', company = 'null::uuid', actor, payload, from }: LoggedSet,
+  { id = 'new_id()', prospect = 'null::uuid', company = 'null::uuid', actor, payload, from }: LoggedSet,
 ) {
   return sql`
     insert into events (id, at, kind, prospect_id, company_id, actor_id, payload)
@@ -201,7 +201,7 @@ export function loggedCompanyUpdate({ set, from, where, actor, importId }: Compa
       returning c.id, to_jsonb(was) - 'custom' || was.custom as was, to_jsonb(c) - 'custom' || c.custom as "is"
     ),
     changed as materialized (
-      select gen_random_uuid() as event_id, u.id, d.changes, d.fields
+      select new_id() as event_id, u.id, d.changes, d.fields
       from updated u
         cross join lateral (
           select

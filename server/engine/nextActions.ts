@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db } from '../db/pool'
 import { recordEvents } from './recordEvents'
 import { firstRow, sql } from '../db/sql'
@@ -66,7 +66,7 @@ export async function planMissingActions(after: Id | null): Promise<{ next: Id |
   if (ids.length) {
     await recordEvents(
       ids.map((prospectId) => ({
-        id: randomUUID(),
+        id: newId(),
         kind: 'nextActionMissing',
         prospectId,
         actorId: null,

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
 import { breadthOfEvent, joined } from '#core/engine/breadth'
 import { reactAll } from '#core/engine/react'
@@ -7,6 +6,7 @@ import type { Effect } from '#core/engine/state/effects'
 import type { Playbook } from '#core/engine/state/playbook'
 import type { EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { breaksUnique, transaction, type Db, type Deferred } from '../db/pool'
 import { apply } from './apply'
 import { withFacts } from './facts'
@@ -81,7 +81,7 @@ export function reactAndWrite(
   book: Playbook,
 ): RecordResult {
   const events = newEvents.map((event) => ({ ...event, at: event.at ?? state.now }) as DomainEvent)
-  const { reactions, state: after } = reactAll(events, state, book, randomUUID)
+  const { reactions, state: after } = reactAll(events, state, book, newId)
   const done = reactions.filter(({ reaction }) => reaction.problems.length === 0)
   if (done.length) {
     later(

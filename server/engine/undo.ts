@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import { evolve, type Effect } from '#core/engine/state/effects'
 import type { EntityName } from '#core/engine/state/engineState'
 import { undoLawfully } from '#core/engine/undo'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { breaksUnique, transaction, type Db } from '../db/pool'
 import { apply } from './apply'
 import type { UndoneEvent } from './applied'
@@ -95,7 +95,7 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
     causedByEventId: null,
     targetId,
   }
-  const undoing = undoLawfully(effects, complete, await playbook(client, playbookVersion), event, randomUUID)
+  const undoing = undoLawfully(effects, complete, await playbook(client, playbookVersion), event, newId)
   await apply(client, [{ event, effects: undoing.effects }], evolve(complete, undoing.effects))
   return undoing
 }

@@ -1,5 +1,4 @@
 import { manages, onlyCalls } from '#core/roles'
-import { randomUUID } from 'node:crypto'
 import {
   defineEventHandler,
   getCookie,
@@ -14,6 +13,7 @@ import {
 } from 'h3'
 import { z } from 'zod'
 import type { Endpoint, ErrorAnswer } from '#shared/api/endpoint'
+import { newId } from '#shared/newId'
 import { AlreadyRecorded } from '../engine/recordEvents'
 import { UndoRefused } from '../engine/undo'
 import { isUnreachable, type Db } from '../db/pool'
@@ -104,7 +104,7 @@ function route(endpoint: Endpoint, work: (event: H3Event) => Promise<unknown>): 
 /** The id of a request in the log and the answer: the one a proxy in front gave it, else a new one. */
 function requestIdOf(event: H3Event): string {
   const given = getHeader(event, 'x-request-id')
-  return given && /^[\w-]{8,64}$/.test(given) ? given : randomUUID()
+  return given && /^[\w-]{8,64}$/.test(given) ? given : newId()
 }
 
 async function readRequest(

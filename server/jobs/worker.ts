@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto'
 import { EventEmitter } from 'node:events'
+import { newId } from '#shared/newId'
 import { Logger, run, type WorkerEvents } from 'graphile-worker'
 import { keepListening } from '../channels/mail/keepListening'
 import { sendDueMail } from '../channels/mail/dispatch'
@@ -54,7 +54,7 @@ const rested = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms).
 export async function startWorker(options: WorkerOptions = {}): Promise<Worker> {
   const complain = options.complain ?? ((what, error) => log.error({ what, error: loggable(error) }, 'worker'))
   const rest = options.rest ?? 250
-  const workerId = `worker-${randomUUID()}`
+  const workerId = `worker-${newId()}`
   const channel = smtpChannel()
   let running = true
   const life = await stayAlive(workerId, complain)

@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto'
+import { newId } from '#shared/newId'
 import { closePool, db } from '../db/pool'
 import { hashPassword } from '../services/access/passwords'
 import { seedPlaybook } from '../services/settings/firstPlaybook'
@@ -22,7 +22,7 @@ try {
       values ($1, $2, $3, 'admin', $4, $5)
       on conflict (email) do update set role = 'admin', password_hash = excluded.password_hash, active = true
     `,
-    [randomUUID(), email.toLowerCase(), name, timeZone, await hashPassword(password)],
+    [newId(), email.toLowerCase(), name, timeZone, await hashPassword(password)],
   )
   console.log(`${email} can sign in now`)
 } catch (error) {

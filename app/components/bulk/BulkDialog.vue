@@ -4,6 +4,7 @@ import { watchDebounced } from '@vueuse/core'
 import type { z } from 'zod'
 import type { Filter } from '#core/filter/filter'
 import { previewBulk, startBulk, type BulkAction } from '#shared/api/bulk'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { BULK_ACTIONS, wordsOf } from './bulkActions'
 
@@ -58,7 +59,7 @@ async function start(): Promise<void> {
   if (busy.value) return
   busy.value = true
   try {
-    const body = { id: crypto.randomUUID(), action: action.value!, ...props.whom }
+    const body = { id: newId(), action: action.value!, ...props.whom }
     startedId.value = (await call(startBulk, { body })).id
   } catch (error) {
     formError.value = error instanceof ApiError ? error.message : 'It could not be started'

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { sendTestEmail } from '#shared/api/email/testEmails'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 
 /** The email of a bulk action as its first readers would get it, and as a test to oneself. */
@@ -21,7 +22,7 @@ async function sendTest(): Promise<void> {
   const { subject, body, html } = props.email
   try {
     const { to } = await call(sendTestEmail, {
-      body: { id: crypto.randomUUID(), subject, body, html, prospectId: example.value!.id },
+      body: { id: newId(), subject, body, html, prospectId: example.value!.id },
     })
     tested.value = `Sent to ${to}.`
   } catch (error) {

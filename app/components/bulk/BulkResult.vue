@@ -3,6 +3,7 @@ import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useTimeoutFn } from '@vueuse/core'
 import type { z } from 'zod'
 import { getBulk, undoBulk } from '#shared/api/bulk'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { wordsOf } from './bulkActions'
 
@@ -31,7 +32,7 @@ async function read(): Promise<void> {
 onMounted(read)
 /** Undoes what has just been done, and shows that the same way. */
 async function undoIt(): Promise<void> {
-  const id = crypto.randomUUID()
+  const id = newId()
   try {
     await call(undoBulk, { params: { id: shownId.value }, body: { id } })
     shownId.value = id

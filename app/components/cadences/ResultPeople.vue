@@ -4,6 +4,7 @@ import type { z } from 'zod'
 import { FIGURE_LABELS, WAITS_FOR } from '#core/cadence/figures'
 import { EMAIL_WAITS, EXIT_REASONS, type ExitReason } from '#core/enumerations'
 import { cadenceResultPeople, moveEnrollment, skipStep, unenroll } from '#shared/api/cadences'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -77,9 +78,9 @@ async function each(work: (id: string) => Promise<unknown>, done: string): Promi
   await read()
 }
 const simply = (endpoint: typeof skipStep | typeof unenroll) => (id: string) =>
-  call(endpoint, { params: { id }, body: { id: crypto.randomUUID() } })
+  call(endpoint, { params: { id }, body: { id: newId() } })
 const move = (to: { stepId: string | null; dueAt: number | null }) => (id: string) =>
-  call(moveEnrollment, { params: { id }, body: { id: crypto.randomUUID(), ...to } })
+  call(moveEnrollment, { params: { id }, body: { id: newId(), ...to } })
 /** Until when those who are chosen wait; null while that is not asked. */
 const waiting = ref(false)
 const until = ref<number | null>(null)

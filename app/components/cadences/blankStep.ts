@@ -1,9 +1,10 @@
 import { capitalized, STEP_KINDS, type StepKind } from '#core/enumerations'
 import type { StepDraft, WayDraft } from '#shared/api/cadences'
+import { newId } from '#shared/newId'
 
 /** A way for those whose last email was opened: what decides is changed from there. */
 export function blankWay(): WayDraft {
-  return { id: crypto.randomUUID(), name: 'Opened', when: { type: 'opened' }, ends: false }
+  return { id: newId(), name: 'Opened', when: { type: 'opened' }, ends: false }
 }
 
 /**
@@ -13,7 +14,7 @@ export function blankWay(): WayDraft {
 export function blankStep(kind: StepKind, steps: readonly StepDraft[], wayId: string | null): StepDraft {
   const follows = steps.some((one) => one.wayId === wayId)
   return {
-    id: crypto.randomUUID(),
+    id: newId(),
     kind,
     wait: follows ? { amount: 2, unit: 'business_days', at: null } : { amount: 0, unit: 'hours', at: null },
     name: `${capitalized(STEP_KINDS[kind])} ${steps.filter((one) => one.kind === kind).length + 1}`,
@@ -28,10 +29,7 @@ export function blankStep(kind: StepKind, steps: readonly StepDraft[], wayId: st
     review: false,
     requiresPrevious: false,
     wayId: null,
-    ways:
-      kind === 'branch'
-        ? [blankWay(), { id: crypto.randomUUID(), name: 'Everyone else', when: null, ends: false }]
-        : [],
+    ways: kind === 'branch' ? [blankWay(), { id: newId(), name: 'Everyone else', when: null, ends: false }] : [],
     endsEarly: kind === 'branch',
   }
 }

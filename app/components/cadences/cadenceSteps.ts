@@ -6,6 +6,7 @@ import type { Field } from '#core/filter/fields'
 import { print } from '#core/filter/sentence'
 import type { Cadence, StepDraft, WayDraft } from '#shared/api/cadences'
 import { filterFields } from '#shared/api/lists'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { blankStep } from './blankStep'
 import { useCopiedSteps } from './copiedSteps'
@@ -62,7 +63,7 @@ export function useCadenceSteps(cadence: Ref<Cadence | null>) {
   }
   function paste(): void {
     const before = new Set(steps.value.map(({ id }) => id))
-    steps.value = withCopies(steps.value, copied.value, behind(), () => crypto.randomUUID())
+    steps.value = withCopies(steps.value, copied.value, behind(), () => newId())
     selected.value = steps.value.find(({ id }) => !before.has(id))?.id ?? selected.value
   }
   function remove(): void {

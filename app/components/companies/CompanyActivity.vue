@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref, shallowRef } from 'vue'
 import { companyHistory, undo, type CompanyEntry } from '#shared/api/events/history'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -21,7 +22,7 @@ onMounted(() => read().catch(notices.error))
 
 async function takeBack(entry: CompanyEntry): Promise<void> {
   try {
-    const { unchanged } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
+    const { unchanged } = await call(undo, { params: { id: entry.id }, body: { id: newId() } })
     await read()
     notices.say(['Undone.', ...unchanged].join(' '))
     emit('changed')

@@ -2,6 +2,7 @@
 import { onMounted, reactive, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { addCompanyLink, addCompanyNote, companyResearch, removeCompanyLink } from '#shared/api/companies'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useDrafts } from '~/stores/drafts'
@@ -37,11 +38,7 @@ async function act(work: () => Promise<unknown>): Promise<boolean> {
   }
 }
 async function keep(): Promise<void> {
-  if (
-    await act(() =>
-      call(addCompanyNote, { params: { id: props.id }, body: { id: crypto.randomUUID(), body: typed.value } }),
-    )
-  ) {
+  if (await act(() => call(addCompanyNote, { params: { id: props.id }, body: { id: newId(), body: typed.value } }))) {
     typed.value = ''
   }
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
 import { closeDeal } from '#shared/api/deals'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { readMoney } from '~/composables/money'
 import { useSending } from '~/composables/sending'
@@ -26,7 +27,7 @@ const save = () =>
     valueError.value = Number.isNaN(value) ? 'Enter an amount, like 1,250' : ''
     if (valueError.value || !result.value) return
     const body = {
-      id: crypto.randomUUID(),
+      id: newId(),
       result: result.value,
       reason: given.reason || null,
       ...(result.value === 'won' && { value }),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref, watch } from 'vue'
 import { listDealStages, openDeal } from '#shared/api/deals'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { readMoney } from '~/composables/money'
 import { useSending } from '~/composables/sending'
@@ -53,7 +54,7 @@ const save = (another = false) =>
     valueError.value = Number.isNaN(value) ? 'Enter an amount, like 1,250' : ''
     if (valueError.value) return
     const body = {
-      id: crypto.randomUUID(),
+      id: newId(),
       name: deal.name,
       value,
       stageId: deal.stageId,

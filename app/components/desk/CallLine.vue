@@ -4,6 +4,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { callState, dial, hangUp, type Brief } from '#shared/api/desk/desk'
 import { stopRecording } from '#shared/api/settings/recording'
 import { leaveVoicemail } from '#shared/api/desk/voicemail'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { stopwatch, useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
@@ -81,7 +82,7 @@ async function ring(): Promise<void> {
   const prospectId = props.brief.prospect.id
   try {
     const made = await call(dial, {
-      body: { id: crypto.randomUUID(), prospectId, phoneId: phoneId.value ?? number.value?.id ?? null },
+      body: { id: newId(), prospectId, phoneId: phoneId.value ?? number.value?.id ?? null },
     })
     // The next prospect is shown already: this call is none of theirs.
     if (props.brief.prospect.id !== prospectId) {

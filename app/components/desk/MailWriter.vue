@@ -2,6 +2,7 @@
 import { computed, onMounted, ref, watch } from 'vue'
 import { writeEmail, type Brief } from '#shared/api/desk/desk'
 import type { EmailTemplate } from '#shared/api/email/templates'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useDrafts } from '~/stores/drafts'
@@ -83,7 +84,7 @@ const send = () =>
     const { summary: label } = await call(writeEmail, {
       params: { id: props.brief.prospect.id },
       body: {
-        id: crypto.randomUUID(),
+        id: newId(),
         subject: subject.value,
         body: !props.message && body.value.trim() === session.user?.signature ? '' : body.value,
         html,

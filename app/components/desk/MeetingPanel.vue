@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { nextTick, reactive, ref, watch } from 'vue'
 import { cancelMeeting, moveMeeting, type Brief } from '#shared/api/desk/desk'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'
@@ -38,7 +39,7 @@ const move = () =>
     if (startAt === null) return
     const { summary: label } = await call(moveMeeting, {
       params: { id: props.meeting.id },
-      body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), timeZone: props.meeting.timeZone },
+      body: { id: newId(), startAt, minutes: Number(to.minutes), timeZone: props.meeting.timeZone },
     })
     notices.say(label)
     moving.value = false
@@ -48,7 +49,7 @@ const cancel = () =>
   send(async () => {
     const { summary: label } = await call(cancelMeeting, {
       params: { id: props.meeting.id },
-      body: { id: crypto.randomUUID() },
+      body: { id: newId() },
     })
     notices.say(label)
     emit('changed')

@@ -3,6 +3,7 @@ import { useTimeout } from '@vueuse/core'
 import { computed, defineAsyncComponent, nextTick, reactive, ref, watch } from 'vue'
 import { settleEmail, type Brief } from '#shared/api/desk/desk'
 import { editProspect } from '#shared/api/prospects'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import type { Quality } from './CallQuality.vue'
 import { useTimes } from '~/composables/times'
@@ -63,7 +64,7 @@ async function stamp(): Promise<void> {
 async function settle(wentOut: boolean): Promise<void> {
   if (!props.brief.held) return
   try {
-    await call(settleEmail, { params: { id: props.brief.held.id }, body: { id: crypto.randomUUID(), wentOut } })
+    await call(settleEmail, { params: { id: props.brief.held.id }, body: { id: newId(), wentOut } })
     notices.say(wentOut ? 'Noted: it went out.' : 'It is sent now.')
     emit('settled')
   } catch (error) {

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { TEXT_STATUSES } from '#core/enumerations'
 import { MOST_PARTS, textLength, textLengthInWords } from '#core/text/textMessage'
 import { writeText, type Brief } from '#shared/api/desk/desk'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'
@@ -52,7 +53,7 @@ const send = () =>
     const { summary } = await call(writeText, {
       params: { id: props.brief.prospect.id },
       body: {
-        id: crypto.randomUUID(),
+        id: newId(),
         phoneId: phone.value.id,
         body: body.value,
         taskId: props.taskId,

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { COMPANY_STATUSES, type CompanyStatus } from '#core/enumerations'
 import { mergeCompanies, undoCompanyMerge } from '#shared/api/duplicates'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
@@ -30,7 +31,7 @@ async function keep(primary: CompanyLike, duplicate: CompanyLike): Promise<void>
   if (busy.value) return
   busy.value = true
   try {
-    const id = crypto.randomUUID()
+    const id = newId()
     const { summary } = await call(mergeCompanies, {
       params: { id: primary.id },
       body: { id, duplicateId: duplicate.id },

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { z } from 'zod'
 import { mergeProspects, tellApart, undoMerge, type findDuplicates } from '#shared/api/duplicates'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -35,7 +36,7 @@ async function keep(primary: Like, duplicate: Like): Promise<void> {
   if (busy.value) return
   busy.value = true
   try {
-    const mergeId = crypto.randomUUID()
+    const mergeId = newId()
     const { summary: label } = await call(mergeProspects, {
       params: { id: primary.id },
       body: { id: mergeId, duplicateId: duplicate.id },

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { mergePairs, undoMerge } from '#shared/api/duplicates'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
@@ -23,7 +24,7 @@ const merge = () =>
     const primaryName = props.people.find((person) => person.id === primaryId.value)!.name
     const pairs = props.people
       .filter((person) => person.id !== primaryId.value)
-      .map((person) => ({ id: crypto.randomUUID(), primaryId: primaryId.value, duplicateId: person.id }))
+      .map((person) => ({ id: newId(), primaryId: primaryId.value, duplicateId: person.id }))
     const { merged, failed } = await call(mergePairs, { body: { pairs } })
     const done = pairs.filter((pair) => !failed.some((one) => one.id === pair.id))
     notices.say([`${primaryName}: ${merged} merged.`, ...failed.map((one) => one.message)].join(' '), {

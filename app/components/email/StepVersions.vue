@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { MOST_VERSIONS, versionName } from '#core/cadence/versions'
 import type { StepDraft } from '#shared/api/cadences'
+import { newId } from '#shared/newId'
 
 /** The versions of an email, tried side by side: which one is shown, how many get each, one more or one less. */
 const props = defineProps<{ step: StepDraft; editable: boolean; errorAt: (field: string) => string | undefined }>()
@@ -13,7 +14,7 @@ const total = computed(() => weights.value.reduce((sum, weight) => sum + weight,
 const shareOf = (weight: number) => (total.value ? `${Math.round((weight / total.value) * 100)}%` : 'nobody')
 function add(): void {
   const { subject, body, html, versions } = props.step
-  emit('change', { versions: [...versions, { id: crypto.randomUUID(), weight: 1, subject, body, html }] })
+  emit('change', { versions: [...versions, { id: newId(), weight: 1, subject, body, html }] })
   shown.value = versions.length + 1
 }
 function remove(): void {

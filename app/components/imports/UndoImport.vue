@@ -2,6 +2,7 @@
 import { ref, watch } from 'vue'
 import type { Filter } from '#core/filter/filter'
 import { previewBulk, startBulk, type BulkAction } from '#shared/api/bulk'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
@@ -31,7 +32,7 @@ watch(open, async (now) => {
 })
 const undo = () =>
   send(async () => {
-    await call(startBulk, { body: { id: crypto.randomUUID(), action, filter: filter() } })
+    await call(startBulk, { body: { id: newId(), action, filter: filter() } })
     open.value = false
     notices.say('The import is being undone. It goes on when you leave; see Bulk actions for the result.')
   })

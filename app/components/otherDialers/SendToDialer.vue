@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive } from 'vue'
 import { addExport } from '#shared/api/blocks/otherDialers'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
@@ -18,7 +19,7 @@ const given = reactive({
   tags: [] as string[],
 })
 /** Sent once, however often the button is pressed. */
-const id = crypto.randomUUID()
+const id = newId()
 const people = computed(() => `${props.count.toLocaleString('en-US')} ${props.count === 1 ? 'person' : 'people'}`)
 const numberError = computed(() => formError.value?.problems.find(({ field }) => field.startsWith('callerNumbers')))
 const save = () =>

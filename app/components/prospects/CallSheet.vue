@@ -9,6 +9,7 @@ import {
   type OutcomeDetails,
 } from '#shared/api/desk/desk'
 import { undo } from '#shared/api/events/history'
+import { newId } from '#shared/newId'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import { ApiError, call } from '~/api/call'
 import type { Quality } from '~/components/desk/CallQuality.vue'
@@ -74,7 +75,7 @@ watch(madeAs, () => {
   if (brief.value) void read()
 })
 async function takeBack(id: string): Promise<void> {
-  await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.error)
+  await call(undo, { params: { id }, body: { id: newId() } }).then(() => emit('done'), notices.error)
 }
 async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<void> {
   if (busy.value || !brief.value) return
@@ -84,7 +85,7 @@ async function log(outcome: OutcomeChoice, details: OutcomeDetails): Promise<voi
     .map((one) => one.trim())
     .filter(Boolean)
     .join('\n')
-  const id = crypto.randomUUID()
+  const id = newId()
   const body = {
     id,
     outcomeId: outcome.id,

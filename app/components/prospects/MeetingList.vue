@@ -3,6 +3,7 @@ import { nextTick, reactive, ref } from 'vue'
 import { MEETING_STATUSES } from '#core/enumerations'
 import { cancelMeeting, moveMeeting } from '#shared/api/desk/desk'
 import type { Prospect } from '#shared/api/prospects'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'
@@ -33,7 +34,7 @@ const move = () =>
     if (startAt === null || !moving.value) return
     const { summary: label } = await call(moveMeeting, {
       params: { id: moving.value.id },
-      body: { id: crypto.randomUUID(), startAt, minutes: Number(to.minutes), timeZone: moving.value.timeZone },
+      body: { id: newId(), startAt, minutes: Number(to.minutes), timeZone: moving.value.timeZone },
     })
     notices.say(label)
     moving.value = null
@@ -43,7 +44,7 @@ const cancel = (meeting: Meeting) =>
   send(async () => {
     const { summary: label } = await call(cancelMeeting, {
       params: { id: meeting.id },
-      body: { id: crypto.randomUUID() },
+      body: { id: newId() },
     })
     notices.say(label)
     emit('changed')

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { cancelScheduledAction } from '#shared/api/events/history'
 import { type Prospect } from '#shared/api/prospects'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'
@@ -18,7 +19,7 @@ const because = ({ outcome, causedAt }: Scheduled) =>
   [outcome && `because of “${outcome}”`, causedAt && times.moment(causedAt)].filter(Boolean).join(', ')
 const cancel = (one: Scheduled) =>
   send(async () => {
-    await call(cancelScheduledAction, { params: { id: one.id }, body: { id: crypto.randomUUID() } })
+    await call(cancelScheduledAction, { params: { id: one.id }, body: { id: newId() } })
     notices.say(`Canceled: ${one.summary}.`)
     emit('changed')
   })

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import type { Brief } from '#shared/api/desk/desk'
 import { addNote, pinNote } from '#shared/api/prospects'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useDrafts } from '~/stores/drafts'
@@ -26,7 +27,7 @@ async function keep(): Promise<void> {
   if (busy.value) return
   busy.value = true
   await act(async () => {
-    await call(addNote, { params: { id: props.prospectId }, body: { id: crypto.randomUUID(), body: text.value } })
+    await call(addNote, { params: { id: props.prospectId }, body: { id: newId(), body: text.value } })
     text.value = ''
   })
   busy.value = false

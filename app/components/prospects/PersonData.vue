@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { erasePerson, type Prospect } from '#shared/api/prospects'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
@@ -17,7 +18,7 @@ async function erase(): Promise<void> {
   busy.value = true
   formError.value = ''
   try {
-    await call(erasePerson, { params: { id: props.person.id }, body: { id: crypto.randomUUID(), name: name.value } })
+    await call(erasePerson, { params: { id: props.person.id }, body: { id: newId(), name: name.value } })
     asking.value = false
     notices.say('Erased. What happened stays in the numbers, without their name.')
     emit('erased')

@@ -10,6 +10,7 @@ import {
   stopProspect,
   type Prospect,
 } from '#shared/api/prospects'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -76,7 +77,7 @@ async function stop(channel: 'call' | 'email', on: boolean): Promise<void> {
   try {
     const { summary: label } = await call(stopProspect, {
       params: { id: props.person.id },
-      body: { id: crypto.randomUUID(), channel, on },
+      body: { id: newId(), channel, on },
     })
     notices.say(label)
     emit('changed')

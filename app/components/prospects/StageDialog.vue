@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
 import { moveProspect, type Prospect } from '#shared/api/prospects'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
@@ -47,7 +48,7 @@ async function save(): Promise<void> {
     const { summary: label } = await call(moveProspect, {
       params: { id: props.person.id },
       body: {
-        id: crypto.randomUUID(),
+        id: newId(),
         to: move.to,
         reason: move.reason || null,
         note: move.note || null,

@@ -3,6 +3,7 @@ import { reactive, ref } from 'vue'
 import { ROLES, valuesOf, type Role } from '#core/enumerations'
 import { inviteUser } from '#shared/api/accounts'
 import { addUser, listUsers } from '#shared/api/settings/settings'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
@@ -23,7 +24,7 @@ const addPerson = () =>
     const timeZone = session.user!.timeZone
     // Without a password they get an email, and set their own.
     if (password) await call(addUser, { body: { ...who, password, timeZone } })
-    else await call(inviteUser, { body: { id: crypto.randomUUID(), ...who, timeZone } })
+    else await call(inviteUser, { body: { id: newId(), ...who, timeZone } })
     notices.say(password ? 'Added to the team.' : 'Invited. The email is on its way; the link in it works for a week.')
     Object.assign(person, { name: '', email: '', password: '' })
     await read()

@@ -4,6 +4,7 @@ import type { z } from 'zod'
 import { ROLES, valuesOf } from '#core/enumerations'
 import { deactivateUser, getUserWork, makeResetLink } from '#shared/api/accounts'
 import { editUser, type listUsers } from '#shared/api/settings/settings'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
@@ -89,7 +90,7 @@ async function leave(): Promise<void> {
   try {
     const { handedOver } = await call(deactivateUser, {
       params: { id: user.id },
-      body: { id: crypto.randomUUID(), handOverTo: leaving.to },
+      body: { id: newId(), handOverTo: leaving.to },
     })
     notices.say(
       handedOver

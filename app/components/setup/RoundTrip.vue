@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, ref } from 'vue'
 import { getTestEmail, startRoundTrip } from '#shared/api/email/testEmails'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 
 /** Sends an email that has to come back, and says how far it is. */
@@ -13,7 +14,7 @@ onBeforeUnmount(() => clearTimeout(timer))
 const LONGEST = 90
 
 async function start(): Promise<void> {
-  const id = crypto.randomUUID()
+  const id = newId()
   state.value = 'sending'
   label.value = 'Sending …'
   try {

@@ -4,6 +4,7 @@ import { TO_DO_KINDS, choicesOf, type ToDoKind } from '#core/enumerations'
 import { planTask } from '#shared/api/desk/desk'
 import type { EmailTemplate } from '#shared/api/email/templates'
 import { undo } from '#shared/api/events/history'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
@@ -44,13 +45,13 @@ function take({ subject, body, html, attachments }: EmailTemplate): void {
   content.value = { subject, body, html, attachments }
 }
 async function takeBack(id: string): Promise<void> {
-  await call(undo, { params: { id }, body: { id: crypto.randomUUID() } }).then(() => emit('done'), notices.error)
+  await call(undo, { params: { id }, body: { id: newId() } }).then(() => emit('done'), notices.error)
 }
 const save = () =>
   send(async () => {
     const dueAt = (await when.value?.settle()) ?? null
     if (dueAt === null) return
-    const id = crypto.randomUUID()
+    const id = newId()
     const title = plan.title.trim() || content.value.subject.trim() || TO_DO_KINDS[plan.task]
     const { summary: label } = await call(planTask, {
       params: { id: props.person.id },

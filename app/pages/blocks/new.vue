@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import type { z } from 'zod'
 import { navigateTo, useHead } from '#imports'
 import { addBlock, type addToBlock, type editBlock } from '#shared/api/blocks/blocks'
+import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
@@ -38,7 +39,7 @@ const asked = computed(() => {
   return who.value && { ...who.value, phoneKinds, phoneStatuses, phoneTags, purpose }
 })
 /** Made once, however often the button is pressed. */
-const id = crypto.randomUUID()
+const id = newId()
 const make = () =>
   send(async () => {
     const { people } = await call(addBlock, {

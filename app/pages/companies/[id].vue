@@ -4,6 +4,7 @@ import type { z } from 'zod'
 import { COMPANY_STATUSES, capitalized, valuesOf, type CompanyStatus } from '#core/enumerations'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { getCompany, setCompanyStatus } from '#shared/api/companies'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -44,7 +45,7 @@ async function set(): Promise<void> {
   try {
     const { summary: label } = await call(setCompanyStatus, {
       params: { id },
-      body: { id: crypto.randomUUID(), to: asked.value },
+      body: { id: newId(), to: asked.value },
     })
     notices.say(label)
     asked.value = null

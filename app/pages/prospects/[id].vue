@@ -9,6 +9,7 @@ import { brief as readBrief, type Brief } from '#shared/api/desk/desk'
 import { findDuplicates } from '#shared/api/duplicates'
 import { prospectHistory, undo, type HistoryEntry } from '#shared/api/events/history'
 import { stages as readStages } from '#shared/api/settings/stages'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { useKeys } from '~/composables/keys'
 import { useTimes } from '~/composables/times'
@@ -174,7 +175,7 @@ useKeys([
 ])
 const archiving = ref(false)
 const leave = (enrollmentId: string) =>
-  act(() => call(unenroll, { params: { id: enrollmentId }, body: { id: crypto.randomUUID() } }))
+  act(() => call(unenroll, { params: { id: enrollmentId }, body: { id: newId() } }))
 const KINDS = [
   ['call', 'call', 'calls'],
   ['text', 'text', 'texts'],
@@ -186,7 +187,7 @@ const KINDS = [
 ] as const
 const takeBack = (entry: HistoryEntry) =>
   act(async () => {
-    const { undone, unchanged } = await call(undo, { params: { id: entry.id }, body: { id: crypto.randomUUID() } })
+    const { undone, unchanged } = await call(undo, { params: { id: entry.id }, body: { id: newId() } })
     return {
       summary: [
         `Undone: ${undone} ${undone === 1 ? 'change' : 'changes'}.`,

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import type { PoolClient } from 'pg'
 import type { EmailType } from '#core/enumerations'
 import { allotSlots, type SlotWait, type WantsSlot } from '#core/cadence/allot'
@@ -10,6 +9,7 @@ import { placeOf, type EmailMessage, type EngineState } from '#core/engine/state
 import { emailTypeOf } from '#core/cadence/steps'
 import { whyNoEmail, whyStopped } from '#core/engine/moves/stops'
 import type { Id, Instant } from '#core/instant'
+import { newId } from '#shared/newId'
 import { readMailParts } from './mailParts'
 import { readSenders, type SenderState } from './senders'
 import { describeError, doDueWork, type DueEntry } from '../../engine/dueWork'
@@ -80,7 +80,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
       )
       const [may, mayNot] = split(held, (row) => !reasons.get(row.ref_id))
       const events: NewEvent[] = mayNot.map((row) => ({
-        id: randomUUID(),
+        id: newId(),
         kind: 'emailStopped',
         prospectId: row.prospect_id,
         actorId: null,
@@ -92,7 +92,7 @@ async function claim(worker: SendingWorker): Promise<{ claimed: number; ready: R
       const { ready, blocked } = await fillIn(client, now)
       events.push(
         ...blocked.map(({ row }): NewEvent => ({
-          id: randomUUID(),
+          id: newId(),
           kind: 'emailHeld',
           prospectId: row.prospect_id,
           actorId: null,

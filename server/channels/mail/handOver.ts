@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db, isTransient } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import type { Composed } from './compose'
@@ -178,7 +178,7 @@ async function recordTogether(delivered: readonly Delivered[]): Promise<void> {
   const again: { id: Id; minutes: number; lastError: string }[] = []
   for (const { email, delivery } of delivered) {
     const about = {
-      id: randomUUID(),
+      id: newId(),
       prospectId: email.prospectId,
       actorId: null,
       causedByEventId: email.causedByEventId,

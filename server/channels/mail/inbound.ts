@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto'
+import { newId } from '#shared/newId'
 import { SMTPServer, type SMTPServerDataStream, type SMTPServerSession } from 'smtp-server'
 import { db } from '../../db/pool'
 import { env } from '../../environment'
@@ -105,7 +105,7 @@ async function keep(raw: Buffer, session: SMTPServerSession): Promise<void> {
       select $1, $2, $3, $4
       where (select count(*) from (select from incoming_email where set_aside_at is null limit $5) waiting) < $5
     `,
-    [randomUUID(), messageIds, sender ? sender.address.slice(0, 320) : '', raw, MOST_WAITING],
+    [newId(), messageIds, sender ? sender.address.slice(0, 320) : '', raw, MOST_WAITING],
   )
   if (!rowCount) throw refusal(451, 'Too much email is waiting, try again later')
 }

@@ -1,6 +1,6 @@
-import { randomUUID } from 'node:crypto'
 import { kindOfIncoming, type IncomingKind } from '#core/email/incoming'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { breaksUnique, db, isTransient } from '../../db/pool'
 import { ALLOWED_FAILURES, describeError } from '../../engine/dueWork'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
@@ -95,7 +95,7 @@ async function takeIn(email: ParsedEmail, envelopeFrom: string, messageId: Id): 
   const kind = kindOfIncoming({ ...email, envelopeFrom })
   const events = eventsOf(
     kind,
-    { id: randomUUID(), prospectId: message.prospect_id, actorId: null, causedByEventId: null },
+    { id: newId(), prospectId: message.prospect_id, actorId: null, causedByEventId: null },
     messageId,
   )
   const keep = sql`
@@ -103,7 +103,7 @@ async function takeIn(email: ParsedEmail, envelopeFrom: string, messageId: Id): 
     values ($1, $2, $3, $4, $5, $6, world_now(), $7, $8)
   `
   const values = [
-    randomUUID(),
+    newId(),
     message.prospect_id,
     messageId,
     email.messageId,

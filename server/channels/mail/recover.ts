@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
 import { CLAIM_SECONDS, putOff, releaseClaims } from './handOver'
@@ -42,7 +42,7 @@ async function settle(
   { id, prospect_id: prospectId, header_id: headerId, attempts, accepted }: Unsettled,
 ): Promise<void> {
   const taken = accepted || (await channel.wasTaken(headerId))
-  const about = { id: randomUUID(), prospectId, actorId: null, causedByEventId: null, messageId: id }
+  const about = { id: newId(), prospectId, actorId: null, causedByEventId: null, messageId: id }
   if (taken === false && attempts < MOST_ATTEMPTS) {
     await putOff([{ id, minutes: 0, lastError: 'The sending program ended before the server took it' }])
   } else if (taken === false) await recordEvents([{ ...about, kind: 'emailFailed', permanent: false }])

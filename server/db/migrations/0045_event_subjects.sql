@@ -27,3 +27,23 @@ begin
 end $$;
 create trigger events_positions_from before insert on events
   for each statement execute function event_positions_from();
+
+-- An id of version 7 (RFC 9562, 5.7): the time in milliseconds, and what is random. Rows that come together lie together
+-- in their indexes.
+create function new_id() returns uuid
+language sql volatile as $$
+  select encode(
+    set_bit(
+      set_bit(
+        overlay(
+          uuid_send(gen_random_uuid())
+          placing substring(int8send((extract(epoch from clock_timestamp()) * 1000)::bigint) from 3)
+          from 1 for 6
+        ),
+        52, 1
+      ),
+      53, 1
+    ),
+    'hex'
+  )::uuid
+$$;

@@ -1,4 +1,4 @@
-import { randomBytes, randomUUID, scrypt, timingSafeEqual } from 'node:crypto'
+import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto'
 import { promisify } from 'node:util'
 import { dictionary } from '@zxcvbn-ts/language-common'
 import { nameKey } from '#core/text/names'
@@ -33,7 +33,7 @@ export async function matchesPassword(password: string, hash: string): Promise<b
 }
 
 /** What an unknown address is compared with, so that it takes as long as a known one. */
-export const NOBODY = hashPassword(randomUUID())
+export const NOBODY = hashPassword(randomBytes(16).toString('hex'))
 
 const COMMON = new Set<string>(dictionary['passwords-common'] as string[])
 

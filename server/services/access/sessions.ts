@@ -1,8 +1,9 @@
 import type { DateStyle, DialerKind } from '#core/enumerations'
-import { createHash, randomBytes, randomUUID } from 'node:crypto'
+import { createHash, randomBytes } from 'node:crypto'
 import type { KeyRights } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import type { Me, User } from '#shared/api/session'
+import { newId } from '#shared/newId'
 import { db, type Db } from '../../db/pool'
 import { notFound, Refusal } from './errors'
 import { matchesPassword, NOBODY } from './passwords'
@@ -319,7 +320,7 @@ export async function addKey(
   days = 365,
 ): Promise<{ id: string; key: string }> {
   if (who.rights && who.rights !== 'manage') throw new Refusal('not_allowed', 'This API key may not create keys')
-  const id = randomUUID()
+  const id = newId()
   const key = `uphill_${randomBytes(24).toString('base64url')}`
   await db().query(
     sql`

@@ -1,12 +1,12 @@
 import { EMAIL_TYPES } from '#core/enumerations'
 import { breadthOfEvent, joined } from '#core/engine/breadth'
 import { react } from '#core/engine/react'
-import { randomUUID } from 'node:crypto'
 import { whyNoMailOfMany, whyNotEnroll, whyNotPlan } from '#core/engine/moves/stops'
 import type { Playbook } from '#core/engine/state/playbook'
 import { companyOf, fullName, openEnrollments, type Prospect, type EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 import type { BulkAction } from '#shared/api/bulk'
+import { newId } from '#shared/newId'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db, type Db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
@@ -233,14 +233,14 @@ export async function tellMany(
 
 function tellings(action: ProgressAction, userId: Id, state: EngineState, prospect: Prospect): NewEvent[] {
   const about = { prospectId: prospect.id, actorId: userId, causedByEventId: null }
-  const id = randomUUID()
+  const id = newId()
   switch (action.type) {
     case 'enroll':
       return [{ ...about, id, kind: 'enrolled', cadenceId: action.cadenceId, startAt: action.startAt ?? null }]
     case 'leaveCadences':
       return leaving(action, state, prospect).map((enrollment) => ({
         ...about,
-        id: randomUUID(),
+        id: newId(),
         kind: 'unenrolled',
         enrollmentId: enrollment.id,
       }))
@@ -278,7 +278,7 @@ function tellings(action: ProgressAction, userId: Id, state: EngineState, prospe
           ...about,
           id,
           kind: 'emailWritten',
-          messageId: randomUUID(),
+          messageId: newId(),
           taskId: null,
           many: { sendAt: action.sendAt ?? state.now },
         },

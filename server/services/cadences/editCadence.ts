@@ -1,10 +1,10 @@
 import { manages } from '#core/roles'
-import { randomUUID } from 'node:crypto'
 import { stepsFrom } from '#core/cadence/route'
 import type { Step } from '#core/cadence/steps'
 import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
+import { newId } from '#shared/newId'
 import { transaction, type Db } from '../../db/pool'
 import { recountStarts } from '../../engine/intake'
 import { playbookChanged } from '../../engine/playbook'
@@ -103,7 +103,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
 export async function addCadence(viewer: Viewer, given: Draft): Promise<{ id: Id }> {
   const draft = { ...given, steps: await settleTexts(viewer, given.steps, given.shared && manages(viewer)) }
   await checkDraft(draft, 'draft', null)
-  const id = randomUUID()
+  const id = newId()
   await transaction(async (client) => {
     await client.query(
       sql`
@@ -257,7 +257,7 @@ export async function setCadenceState(
   if (to !== 'archived' || people !== 'leave') return { version, left: 0 }
   const filter: Filter = { all: [{ field: 'inCadence', test: { op: 'hasAny', values: [id] } }] }
   const { touches } = await startBulk(viewer, {
-    id: randomUUID(),
+    id: newId(),
     action: { type: 'leaveCadences', cadenceId: id },
     filter,
   })

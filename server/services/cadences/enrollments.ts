@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { breadthOfEvent } from '#core/engine/breadth'
 import { whyNotEnroll } from '#core/engine/moves/stops'
 import { explain } from '#core/engine/explain'
@@ -6,6 +5,7 @@ import { fullName } from '#core/engine/state/engineState'
 import type { Id, Instant } from '#core/instant'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { allottedVersion, textOfVersion, type Versioned } from '#core/cadence/versions'
+import { newId } from '#shared/newId'
 import { fillEmail } from '../templates/templates'
 import { db } from '../../db/pool'
 import { recordEvents, type NewEvent, type RecordHooks } from '../../engine/recordEvents'
@@ -142,7 +142,7 @@ async function enrollSet(
   refused: { prospectId: Id; name: string; why: string }[],
 ): Promise<number> {
   const events = ids.map((prospectId): NewEvent => ({
-    id: randomUUID(),
+    id: newId(),
     kind: 'enrolled',
     prospectId,
     actorId: viewer.id,

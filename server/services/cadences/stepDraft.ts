@@ -1,6 +1,6 @@
-import { randomUUID } from 'node:crypto'
 import { withFreshIds } from '#core/cadence/arrange'
 import type { StepDraft, WayDraft } from '#shared/api/cadences'
+import { newId } from '#shared/newId'
 
 /** A step as a cadence that ships, or the demo's, is written down: its id is made when it is taken. */
 export type UnsavedStep = Omit<StepDraft, 'id'>
@@ -48,7 +48,7 @@ export function branch(
   name: string,
   ways: readonly UnsavedWay[],
 ): UnsavedStep[] {
-  const made = ways.map(({ ends = false, ...way }) => ({ ...way, ends, id: randomUUID() }))
+  const made = ways.map(({ ends = false, ...way }) => ({ ...way, ends, id: newId() }))
   return [
     {
       ...step('branch', amount, unit, name, ''),
@@ -60,4 +60,4 @@ export function branch(
 }
 
 /** Steps and their ways under new ids. */
-export const withNewIds = (steps: readonly UnsavedStep[]): StepDraft[] => withFreshIds(steps, null, randomUUID)
+export const withNewIds = (steps: readonly UnsavedStep[]): StepDraft[] => withFreshIds(steps, null, newId)

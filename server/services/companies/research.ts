@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto'
 import type { Id, Instant } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db, transaction } from '../../db/pool'
 import { limitedTo, visible } from '../access/access'
 import { mustSeeCompany } from './companies'
@@ -60,7 +60,7 @@ export async function addCompanyLink(viewer: Viewer, companyId: Id, url: string,
   return transaction(async (client) => {
     await mustSeeCompany(viewer, companyId, client)
     await client.query(sql`select from companies where id = $1 for no key update`, [companyId])
-    const id = randomUUID()
+    const id = newId()
     await client.query(
       sql`
         insert into company_links (id, company_id, url, label, position)

@@ -1,11 +1,11 @@
 import { logEvent } from '../../engine/eventLog'
-import { randomUUID } from 'node:crypto'
 import type { DealTerms } from '#core/engine/state/dealTerms'
 import { explain } from '#core/engine/explain'
 import type { Filter } from '#core/filter/filter'
 import { FILTER_FROM } from '#core/filter/sql'
 import type { Id } from '#core/instant'
 import type { DealRow } from '#shared/api/deals'
+import { newId } from '#shared/newId'
 import { db, transaction } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { mustSee } from '../access/access'
@@ -95,7 +95,7 @@ export async function saveDealStages(
             (id) do update set name = excluded.name, position = excluded.position, likelihood = excluded.likelihood,
             archived_at = null
         `,
-        [id ?? randomUUID(), name, position, likelihood],
+        [id ?? newId(), name, position, likelihood],
       )
     }
   })
@@ -159,7 +159,7 @@ export async function openDeal(
   const stage = await readStage(terms.stageId)
   const deal: DealTerms = { ...terms, likelihood: likelihood ?? stage?.likelihood ?? 15 }
   return toDeal(viewer, {
-    id: randomUUID(),
+    id: newId(),
     kind: 'dealOpened',
     prospectId,
     actorId: viewer.id,
@@ -197,7 +197,7 @@ export async function editDeal(viewer: Viewer, id: Id, { custom: given, ...edit 
   }
   if (deal!.status === 'open' && Object.keys(change).length) {
     await toDeal(viewer, {
-      id: randomUUID(),
+      id: newId(),
       kind: 'dealChanged',
       prospectId,
       actorId: viewer.id,

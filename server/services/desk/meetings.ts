@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { evolve } from '#core/engine/state/effects'
 import { explain } from '#core/engine/explain'
 import { MEETING_RESULTS, valuesOf, type MeetingResult } from '#core/enumerations'
@@ -7,6 +6,7 @@ import { react } from '#core/engine/react'
 import type { EngineState } from '#core/engine/state/engineState'
 import type { Id, Instant } from '#core/instant'
 import type { Brief } from '#shared/api/desk/desk'
+import { newId } from '#shared/newId'
 import { db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { mustSee } from '../access/access'
@@ -45,7 +45,7 @@ async function toMeeting(
             insert into notes (id, prospect_id, user_id, event_id, at, body)
             values ($1, $2, $3, $4, world_now(), $5)
           `,
-          [randomUUID(), prospectId, viewer.id, meetingEvent.id, text],
+          [newId(), prospectId, viewer.id, meetingEvent.id, text],
         )
       }
     },

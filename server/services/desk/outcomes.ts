@@ -1,4 +1,4 @@
-import { createHash, randomUUID } from 'node:crypto'
+import { createHash } from 'node:crypto'
 import { GATE_FIELDS } from '#core/stage/gate'
 import { taskInHand } from '#core/engine/callOutcome'
 import { outcomeKey } from '#core/queue/outcomeKey'
@@ -14,6 +14,7 @@ import { normalizeEmail } from '#core/text/email'
 import { isStorable } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
+import { newId } from '#shared/newId'
 import { db, type Db } from '../../db/pool'
 import { recordEvents, type RecordResult, type NewEvent } from '../../engine/recordEvents'
 import { mustSeeIn } from '../access/access'
@@ -316,7 +317,7 @@ export async function logOutcome(
           insert into notes (id, prospect_id, user_id, event_id, at, body)
           values ($1, $2, $3, $4, world_now(), $5)
         `,
-        [randomUUID(), prospectId, viewer!.id, request.id, note],
+        [newId(), prospectId, viewer!.id, request.id, note],
       )
     }
   }

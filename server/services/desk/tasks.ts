@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import type { ToDoKind } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
 import { explain } from '#core/engine/explain'
+import { newId } from '#shared/newId'
 import { db } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
 import { mustBeAbleTo, mustSee } from '../access/access'
@@ -67,7 +67,7 @@ export async function finishTask(
               insert into notes (id, prospect_id, user_id, event_id, at, body)
               values ($1, $2, $3, $4, world_now(), $5)
             `,
-            [randomUUID(), row.prospect_id, viewer.id, given.id, note],
+            [newId(), row.prospect_id, viewer.id, given.id, note],
           )
         }
       },

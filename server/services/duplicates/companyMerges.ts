@@ -1,7 +1,7 @@
 import { logEvent, logFrom, logTexts, textsFrom } from '../../engine/eventLog'
-import { randomUUID } from 'node:crypto'
 import { COMPANY_STATUSES, valuesOf, type CompanyStatus } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db, transaction, type Db } from '../../db/pool'
 import { undo as takeBack, UndoRefused } from '../../engine/undo'
 import { companyVisible, limitedTo } from '../access/access'
@@ -64,7 +64,7 @@ async function alignStatus(viewer: Viewer, ids: readonly [Id, Id]): Promise<Id[]
     .sort((a, b) => BY_STRICTNESS.indexOf(b) - BY_STRICTNESS.indexOf(a))[0]!
   const events: Id[] = []
   for (const { id } of rows.filter((row) => row.status !== strictest)) {
-    const event = randomUUID()
+    const event = newId()
     await setCompanyStatus(viewer, id, { id: event, to: strictest })
     events.push(event)
   }
@@ -287,7 +287,7 @@ export async function undoCompanyMerge(
     return { primaryId, duplicateId, notes, statusEvents: moved.statusEvents }
   })
   for (const event of statusEvents) {
-    await takeBack(randomUUID(), event, viewer.id).catch((error: unknown) => {
+    await takeBack(newId(), event, viewer.id).catch((error: unknown) => {
       if (!(error instanceof UndoRefused)) throw error
       notes.push('The company status stays as it is.')
     })

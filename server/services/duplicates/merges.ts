@@ -1,6 +1,6 @@
 import { logEvent } from '../../engine/eventLog'
-import { randomUUID } from 'node:crypto'
 import type { Id, Instant } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db, transaction, type Db } from '../../db/pool'
 import { limitedTo, mustSee, visible } from '../access/access'
 import { byHand } from '../cadences/enrollments'
@@ -110,7 +110,7 @@ export async function mergeProspects(
   )
   const unenrolled: Id[] = []
   for (const enrollment of twice) {
-    const event = randomUUID()
+    const event = newId()
     await byHand(viewer, {
       id: event,
       kind: 'unenrolled',

@@ -1,6 +1,6 @@
 import { logForEach } from '../../engine/eventLog'
-import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { transaction } from '../../db/pool'
 import { undo as takeBack, UndoRefused } from '../../engine/undo'
 import { mustSee } from '../access/access'
@@ -129,7 +129,7 @@ export async function undoMerge(
     return { primaryId, duplicateId, unchanged: summary, unenrolled: moved.unenrolled }
   })
   for (const event of done.unenrolled) {
-    await takeBack(randomUUID(), event, viewer.id).catch((error: unknown) => {
+    await takeBack(newId(), event, viewer.id).catch((error: unknown) => {
       if (!(error instanceof UndoRefused)) throw error
       done.unchanged.push('They stay out of a cadence that both were in')
     })

@@ -1,6 +1,6 @@
-import { randomUUID } from 'node:crypto'
 import { explain } from '#core/engine/explain'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { readMailParts } from '../../channels/mail/mailParts'
 import { db } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
@@ -33,7 +33,7 @@ export async function writeEmail(
   const mail = bothForms(given)
   const { problems: unfit } = await weighFiles(mail)
   if (unfit.length) throw new Refusal('invalid', unfit[0]!.message, unfit)
-  const messageId = randomUUID()
+  const messageId = newId()
   const {
     results: [done],
     before,
@@ -133,7 +133,7 @@ export async function noteOpened(token: string): Promise<void> {
     ),
   )
   if (!row || row.known) return
-  const about = { id: randomUUID(), prospectId: row.prospectId, actorId: null, causedByEventId: null }
+  const about = { id: newId(), prospectId: row.prospectId, actorId: null, causedByEventId: null }
   await recordEvents([{ ...about, kind: 'emailOpened', messageId: id }])
 }
 
@@ -151,7 +151,7 @@ export async function noteClicked(messageId: Id, url: string): Promise<void> {
     ),
   )
   if (!row || row.known) return
-  const about = { id: randomUUID(), prospectId: row.prospectId, actorId: null, causedByEventId: null }
+  const about = { id: newId(), prospectId: row.prospectId, actorId: null, causedByEventId: null }
   await recordEvents([{ ...about, kind: 'emailClicked', messageId }])
 }
 
@@ -175,5 +175,5 @@ export async function readOptOut(token: string): Promise<{ prospectId: Id; team:
 
 /** Carries out an opt-out, at once. Asking twice is asking once. */
 export async function optOut(prospectId: Id): Promise<void> {
-  await recordEvents([{ id: randomUUID(), kind: 'unsubscribed', prospectId, actorId: null, causedByEventId: null }])
+  await recordEvents([{ id: newId(), kind: 'unsubscribed', prospectId, actorId: null, causedByEventId: null }])
 }

@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { env } from '../../environment'
@@ -59,7 +59,7 @@ async function emailNextUser(client: Db): Promise<boolean> {
     const lines = due.map(({ sentence, to }) => `${sentence}${to ? `: ${env().url}${to}` : ''}`)
     await queueSystemEmail(
       viewer,
-      randomUUID(),
+      newId(),
       {
         kind: 'notifications',
         to: viewer.email,

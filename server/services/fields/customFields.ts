@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import type { CustomFieldKind } from '#core/enumerations'
 import type { TextVersion } from '#core/cadence/versions'
 import { renameInHtml } from '#core/text/html'
@@ -6,6 +5,7 @@ import { MERGE_FIELDS, renameInTemplate, type CustomMergeField } from '#core/tex
 import { readCustomValue, type CustomValue } from '#core/text/customValue'
 import type { Id } from '#core/instant'
 import type { CustomField } from '#shared/api/settings/fields'
+import { newId } from '#shared/newId'
 import { readMergeNames } from '../../db/mergeFields'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { playbookChanged } from '../../engine/playbook'
@@ -153,7 +153,7 @@ export async function addField(given: {
   const indexed = mayBeQuick(given.of, given.indexed ?? false)
   const choices = checkChoices(given.kind, given.choices)
   const value = readDefault(given.defaultValue, given.kind, choices)
-  const id = randomUUID()
+  const id = newId()
   try {
     await transaction(async (client) => {
       await client.query(

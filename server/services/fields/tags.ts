@@ -1,6 +1,6 @@
 import { logEvent } from '../../engine/eventLog'
-import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { playbookChanged } from '../../engine/playbook'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { limitedTo, mustSee, visible } from '../access/access'
@@ -30,7 +30,7 @@ export async function listTags(viewer: Viewer) {
 
 /** Makes a tag, or gives back the one of that name, whatever its case. */
 export async function addTag(name: string, client: Db = db()): Promise<{ id: Id; known: boolean }> {
-  const id = randomUUID()
+  const id = newId()
   const row = await firstRow(
     client.query<{ id: Id }>(
       sql`

@@ -1,6 +1,6 @@
-import { randomUUID } from 'node:crypto'
 import type { ImportTarget } from '#core/imports/columns'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db } from '../../db/pool'
 import { notFound } from '../access/errors'
 import { firstRow, sql } from '../../db/sql'
@@ -35,7 +35,7 @@ export async function saveMapping(given: {
           (lower(name)) do update set name = excluded.name, headings = excluded.headings, mapping = excluded.mapping
         returning id
       `,
-      [randomUUID(), given.name, given.headings, JSON.stringify(given.mapping)],
+      [newId(), given.name, given.headings, JSON.stringify(given.mapping)],
     ),
   )
   return row!

@@ -1,5 +1,4 @@
 import { manages } from '#core/roles'
-import { randomUUID } from 'node:crypto'
 import { stringify } from 'csv-stringify'
 import type { DateOrder } from '#core/enumerations'
 import { orderOf } from '#core/text/dates'
@@ -13,6 +12,7 @@ import { mustBeOnTeam } from '../access/access'
 import { mustTakeNew } from '../team/overdue'
 import { listFields } from '../fields/customFields'
 import { CSV, harmless } from '#core/imports/columns'
+import { newId } from '#shared/newId'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
@@ -68,7 +68,7 @@ export async function uploadImport(
   fileName: string,
   bytes: AsyncIterable<Uint8Array>,
 ): Promise<Import> {
-  const id = randomUUID()
+  const id = newId()
   await db().query(
     sql`
       insert into imports (id, user_id, owner_id, file_name, status, created_at)

@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import { phoneFor } from '#core/blocks/whoFits'
 import { CONNECT_WITHIN_MS, callsToGiveUp } from '#core/dialing/pacing'
 import type { LineStatus } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
+import { newId } from '#shared/newId'
 import { linePool } from '../../channels/phone/dialer'
 import { db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
@@ -131,7 +131,7 @@ async function chooseCalls(viewer: Viewer, blockId: Id): Promise<ToDial[]> {
     const calls = mine.flatMap((one) => {
       const phoneId = phoneFor(one.phones, block)?.id ?? null
       const { phone, why } = whetherCallable({ state, prospectId: one.id, phoneId, book }, viewer)
-      if (phone) return [{ id: randomUUID(), prospectId: one.id, phone }]
+      if (phone) return [{ id: newId(), prospectId: one.id, phone }]
       reasons.set(one.id, why)
       return []
     })

@@ -1,6 +1,6 @@
-import { randomUUID } from 'node:crypto'
 import type { Filter } from '#core/filter/filter'
 import type { Id, Instant } from '#core/instant'
+import { newId } from '#shared/newId'
 import { db, transaction, type Db } from '../../db/pool'
 import { logFrom } from '../../engine/eventLog'
 import { limitedTo, visible } from '../access/access'
@@ -85,7 +85,7 @@ export async function addToList(
   const ids = found?.ids ?? [...new Set(given.prospectIds ?? [])]
   return transaction(async (client) => {
     await mustBeFixed(viewer, id, client)
-    const batchId = randomUUID()
+    const batchId = newId()
     await client.query(
       sql`
         insert into list_batches (id, list_id, filter, at, by_id, count)

@@ -1,5 +1,4 @@
 import { manages } from '#core/roles'
-import { randomUUID } from 'node:crypto'
 import type { ListKind } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import { filterFrom } from '#core/filter/sql'
@@ -7,6 +6,7 @@ import { startOfDay } from '#core/calendar/local'
 import type { Id } from '#core/instant'
 import type { TouchInterval } from '#core/queue/touchGoal'
 import type { List } from '#shared/api/lists'
+import { newId } from '#shared/newId'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { playbookChanged } from '../../engine/playbook'
 import { limitedTo, visible } from '../access/access'
@@ -143,7 +143,7 @@ export async function addList(
   viewer: Viewer,
   given: { name: string; kind: ListKind; filter?: Filter | string; prospectIds?: Id[] } & ListSettings,
 ): Promise<{ id: Id }> {
-  const id = randomUUID()
+  const id = newId()
   const filter = given.kind === 'live' ? readFilter(given.filter, await filterWorld(viewer)) : null
   const { visibility, team } = await visibilityFor(viewer, given)
   try {

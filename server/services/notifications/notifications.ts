@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import type { NotificationKind } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
 import type { Notification } from '#shared/api/notifications'
+import { newId } from '#shared/newId'
 import { db, type Db } from '../../db/pool'
 import { sql } from '../../db/sql'
 import { limitedTo, visible } from '../access/access'
@@ -212,7 +212,7 @@ async function notifyDone(client: Db, userId: Id, kind: 'bulk' | 'import', refId
       insert into notifications (id, user_id, kind, ref_id, by_id, count, at)
       values ($1, $2, $3, $4, $2, $5, world_now())
     `,
-    [randomUUID(), userId, kind, refId, count],
+    [newId(), userId, kind, refId, count],
   )
 }
 
@@ -224,7 +224,7 @@ export async function notifyOfCalls(client: Db, userId: Id, count: number, byId:
       insert into notifications (id, user_id, kind, by_id, count, at)
       values ($1, $2, 'calls_assigned', $3, $4, world_now())
     `,
-    [randomUUID(), userId, byId, count],
+    [newId(), userId, byId, count],
   )
 }
 

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { stringify } from 'csv-stringify/sync'
 import type { z } from 'zod'
 import { phoneFor, whyNotInBlock } from '#core/blocks/whoFits'
@@ -7,6 +6,7 @@ import { CSV } from '#core/imports/columns'
 import type { Id } from '#core/instant'
 import { parsePhone } from '#core/text/phone'
 import type { CallExport, addExport as addEndpoint } from '#shared/api/blocks/otherDialers'
+import { newId } from '#shared/newId'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { logForEach } from '../../engine/eventLog'
@@ -152,7 +152,7 @@ export async function addExport(viewer: Viewer, blockId: Id, { id, ...asked }: A
           from unnest($2::uuid[], $3::uuid[], $4::uuid[]) with ordinality as u(id, prospect_id, phone_id, place)
             join phones n on n.id = u.phone_id
         `,
-        [id, people.map(() => randomUUID()), people, fit.map(({ phoneId }) => phoneId)],
+        [id, people.map(() => newId()), people, fit.map(({ phoneId }) => phoneId)],
       )
       await client.query(
         sql`

@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import { UnreadableFile, detectDelimiter, detectEncoding } from '#core/imports/dialect'
 import { contentOf, resultColumns, type ResultContent } from '#core/dialing/resultRow'
 import type { Id } from '#core/instant'
 import { resultContent, type CallResult } from '#shared/api/blocks/otherDialers'
+import { newId } from '#shared/newId'
 import { db, transaction } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { readRows } from '../../imports/rows'
@@ -33,13 +33,7 @@ export async function addResults(
         select u.id, $1, $2, u.place, u.content, $3, world_now()
         from unnest($4::uuid[], $5::jsonb[]) with ordinality as u(id, content, place)
       `,
-      [
-        exportId,
-        fileName,
-        viewer.id,
-        results.map(() => randomUUID()),
-        results.map((content) => JSON.stringify(content)),
-      ],
+      [exportId, fileName, viewer.id, results.map(() => newId()), results.map((content) => JSON.stringify(content))],
     )
     await logLater(exportId, client)
   })

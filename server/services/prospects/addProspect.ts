@@ -1,9 +1,9 @@
-import { randomUUID } from 'node:crypto'
 import { placePerson } from '#core/places/place'
 import { tidyRegion } from '#core/places/lookUp'
 import type { Id } from '#core/instant'
 import { emailDomain } from '#core/text/email'
 import { companyKey, nameKey, splitName } from '#core/text/names'
+import { newId } from '#shared/newId'
 import { breaksUnique, transaction, type Db } from '../../db/pool'
 import { loggedCompanyUpdate, logEvent } from '../../engine/eventLog'
 import { reactAndWrite } from '../../engine/recordEvents'
@@ -34,7 +34,7 @@ export async function addProspect(
   const { firstName, lastName } = splitName(given.name)
   const key = nameKey(given.name)
   if (!key) throw new Refusal('invalid', 'Enter a name', [{ field: 'name', message: 'Enter a name' }])
-  const id = randomUUID()
+  const id = newId()
   return transaction(async (client, later) => {
     const team = await firstRow(
       client.query<{ country: string; timeZone: string }>(sql`select country, time_zone as "timeZone" from team`),
@@ -87,15 +87,11 @@ export async function addProspect(
     )
     if (email) await addEmail(client, id, email)
     if (phone) {
-      await client.query(sql`insert into phones (id, prospect_id, number) values ($1, $2, $3)`, [
-        randomUUID(),
-        id,
-        phone,
-      ])
+      await client.query(sql`insert into phones (id, prospect_id, number) values ($1, $2, $3)`, [newId(), id, phone])
     }
     const { state, playbookVersion } = await load(client, [id])
     const added = {
-      id: randomUUID(),
+      id: newId(),
       kind: 'prospectAdded' as const,
       prospectId: id,
       actorId: viewer.id,
@@ -113,7 +109,7 @@ export async function addEmail(client: Db, prospectId: Id, address: string): Pro
         insert into email_addresses (id, prospect_id, address, position)
         values ($1, $2, $3, (select count(*) from email_addresses where prospect_id = $2))
       `,
-      [randomUUID(), prospectId, address],
+      [newId(), prospectId, address],
     )
   } catch (error) {
     if (breaksUnique(error, 'email_addresses_by_address')) {
@@ -171,13 +167,7 @@ async function companyFor(client: Db, userId: Id, name: string | undefined, emai
         where domain is not null do update set name = companies.name
         returning id, xmax = 0 as added
       `,
-      [
-        randomUUID(),
-        name?.trim() || domain,
-        key || domain,
-        domain,
-        JSON.stringify(await customDefaults('company', client)),
-      ],
+      [newId(), name?.trim() || domain, key || domain, domain, JSON.stringify(await customDefaults('company', client))],
     ),
   )
   if (made!.added) {

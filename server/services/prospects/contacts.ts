@@ -1,8 +1,8 @@
 import { logEvent } from '../../engine/eventLog'
-import { randomUUID } from 'node:crypto'
 import type { EmailAddressStatus } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
+import { newId } from '#shared/newId'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
 import { mustSee } from '../access/access'
@@ -58,7 +58,7 @@ async function withAddress(
   await recordEvents(
     [
       {
-        id: randomUUID(),
+        id: newId(),
         kind: 'addressStatusSet',
         prospectId,
         actorId: viewer.id,

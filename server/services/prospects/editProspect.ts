@@ -1,11 +1,11 @@
 import { onlyCalls } from '#core/roles'
 import { logEvent, logTexts } from '../../engine/eventLog'
-import { randomUUID } from 'node:crypto'
 import type { ProspectStatus } from '#core/enumerations'
 import { tidyRegion } from '#core/places/lookUp'
 import type { Id } from '#core/instant'
 import { nameKey } from '#core/text/names'
 import type { RatingGiven } from '#shared/api/prospects'
+import { newId } from '#shared/newId'
 import { transaction, type Db } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
 import { mayArchive, mustBeOnTeam, mustSee } from '../access/access'
@@ -59,7 +59,7 @@ export async function editProspect(viewer: Viewer, id: Id, edit: ProspectEdit): 
   await mustSee(viewer, id)
   mayArchive(viewer, status)
   const event = {
-    id: randomUUID(),
+    id: newId(),
     kind: 'prospectStatusSet' as const,
     prospectId: id,
     actorId: viewer.id,
@@ -150,7 +150,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
         values ($1, $2, $3, (select count(*) from phones where prospect_id = $2))
         on conflict (prospect_id, number) do nothing
       `,
-      [randomUUID(), id, phone],
+      [newId(), id, phone],
     )
   }
   const byHand = fields.timeZone === undefined ? undefined : fields.timeZone !== null

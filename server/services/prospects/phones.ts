@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import type { PhoneStatus, TextConsent } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { tidy } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
+import { newId } from '#shared/newId'
 import { breaksUnique, db, type Db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { mustSee } from '../access/access'
@@ -39,8 +39,8 @@ async function withStatus(
   if (!rowCount) throw notFound('number')
   const about = { prospectId, actorId: viewer.id, causedByEventId: null, phoneId }
   const events: NewEvent[] = [
-    ...(to.status ? [{ ...about, id: randomUUID(), kind: 'phoneStatusSet' as const, to: to.status }] : []),
-    ...(to.textConsent ? [{ ...about, id: randomUUID(), kind: 'textConsentSet' as const, to: to.textConsent }] : []),
+    ...(to.status ? [{ ...about, id: newId(), kind: 'phoneStatusSet' as const, to: to.status }] : []),
+    ...(to.textConsent ? [{ ...about, id: newId(), kind: 'textConsentSet' as const, to: to.textConsent }] : []),
   ]
   if (!events.length) return editAlone(prospectId, rest)
   await recordEvents(events, {

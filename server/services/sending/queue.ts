@@ -1,10 +1,10 @@
 import { manages } from '#core/roles'
-import { randomUUID } from 'node:crypto'
 import type { z } from 'zod'
 import { projectQueue, type QueuedEmail } from '#core/cadence/allot'
 import type { QueueReason } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
 import type { listEmailQueue as endpoint } from '#shared/api/email/sending'
+import { newId } from '#shared/newId'
 import { domainOf, TO_MANY } from '../../channels/mail/dispatch'
 import { readSenders } from '../../channels/mail/senders'
 import { db } from '../../db/pool'
@@ -136,7 +136,7 @@ export async function cancelEmails(viewer: Viewer, ids: readonly Id[]): Promise<
   await recordEvents(
     rows.map(({ id, prospectId }) => ({
       ...about,
-      id: randomUUID(),
+      id: newId(),
       prospectId,
       kind: 'emailStopped' as const,
       messageId: id,

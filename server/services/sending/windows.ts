@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import type { SendingWindow as CoreWindow } from '#core/calendar/sendingWindow'
 import type { Id } from '#core/instant'
 import type { SendingWindow } from '#shared/api/email/sending'
+import { newId } from '#shared/newId'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { playbookChanged } from '../../engine/playbook'
@@ -52,7 +52,7 @@ function nameTaken(error: unknown): never {
 
 /** Adds a window. Throws at the name where another one has it. */
 export async function addSendingWindow({ name, days, from, to, clock, holidays }: Content): Promise<{ id: Id }> {
-  const id = randomUUID()
+  const id = newId()
   await db()
     .query(
       sql`

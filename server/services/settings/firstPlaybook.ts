@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import type { CountsAs, LineResult, RequiredInput, StageKind, WaitUnit } from '#core/enumerations'
 import type { Action } from '#core/actions/registry'
 import type { Gate } from '#core/stage/gate'
+import { newId } from '#shared/newId'
 import type { Db } from '../../db/pool'
 import { playbookChanged } from '../../engine/playbook'
 import { firstRow, sql } from '../../db/sql'
@@ -29,7 +29,7 @@ interface FirstOutcome {
 
 /** The cadence of one email that goes after a voicemail, for prospects who are in no other. */
 const AFTER_VOICEMAIL = {
-  id: randomUUID(),
+  id: newId(),
   name: 'After a voicemail',
   subject: 'My voicemail',
   body: [
@@ -212,7 +212,7 @@ export async function seedPlaybook(client: Db): Promise<void> {
       insert into cadence_steps (id, cadence_id, position, kind, wait_amount, wait_unit, name, subject, body)
       values ($1, $2, 0, 'email', 0, 'hours', 'Email after the voicemail', $3, $4)
     `,
-    [randomUUID(), AFTER_VOICEMAIL.id, AFTER_VOICEMAIL.subject, AFTER_VOICEMAIL.body],
+    [newId(), AFTER_VOICEMAIL.id, AFTER_VOICEMAIL.subject, AFTER_VOICEMAIL.body],
   )
   await client.query(
     sql`
@@ -230,7 +230,7 @@ export async function seedPlaybook(client: Db): Promise<void> {
           required_inputs: requiredInputs,
           reasons: [],
           ...outcome,
-          id: randomUUID(),
+          id: newId(),
           position,
           counts_as: countsAs,
         })),

@@ -1,10 +1,10 @@
-import { randomUUID } from 'node:crypto'
 import { ACTIONS, type Action } from '#core/actions/registry'
 import type { ActionNames } from '#core/actions/kind/define'
 import type { CountsAs, RequiredInput } from '#core/enumerations'
 import type { Field } from '#core/filter/fields'
 import { conditionFault } from '#core/filter/problems'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db, transaction } from '../../db/pool'
 import { playbookChanged } from '../../engine/playbook'
@@ -121,7 +121,7 @@ async function checkOutcome(body: OutcomeBody): Promise<void> {
 /** Adds an outcome, last in the order. */
 export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
   await checkOutcome(body)
-  const id = randomUUID()
+  const id = newId()
   await transaction(async (client) => {
     await client.query(
       sql`

@@ -1,8 +1,8 @@
 import { manages } from '#core/roles'
-import { randomUUID } from 'node:crypto'
 import { COUNTRIES_WITH_OWN_HOURS, everCallable } from '#core/calendar/callingHours'
 import type { Id } from '#core/instant'
 import type { User } from '#shared/api/session'
+import { newId } from '#shared/newId'
 import { breaksUnique, db, transaction } from '../../db/pool'
 import { playbookChanged } from '../../engine/playbook'
 import { notFound, Refusal } from '../access/errors'
@@ -27,7 +27,7 @@ export async function addUser(
     throw new Refusal('not_allowed', 'Only an admin can make a user an admin')
   }
   checkPassword(user.password, user)
-  const id = randomUUID()
+  const id = newId()
   try {
     await db().query(
       sql`

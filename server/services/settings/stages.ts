@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import type { StageKind } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import type { Id } from '#core/instant'
 import { GATE_FIELDS, unreachableStages, type Gate } from '#core/stage/gate'
+import { newId } from '#shared/newId'
 import { breaksUnique, db, transaction, type Db } from '../../db/pool'
 import { currentPlaybook, playbookChanged } from '../../engine/playbook'
 import { startBulk } from '../bulk/bulk'
@@ -110,7 +110,7 @@ export async function addStage(stage: {
   after?: string | null
 }): Promise<{ id: string }> {
   await checkGate(stage.gate, null)
-  const id = randomUUID()
+  const id = newId()
   await change(async (client) => {
     await client
       .query(
@@ -254,7 +254,7 @@ export async function archiveStage(
     if (!rowCount) throw notFound('stage')
   })
   if (!moveTo) return { bulkId: null, moved: 0 }
-  const bulkId = randomUUID()
+  const bulkId = newId()
   const action = {
     type: 'stage' as const,
     to: moveTo,

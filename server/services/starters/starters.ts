@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { DEFAULT_ENTRY } from '#core/cadence/entry'
 import { DEFAULT_EXITS } from '#core/cadence/exits'
 import type { TouchInterval } from '#core/queue/touchGoal'
+import { newId } from '#shared/newId'
 import { db, transaction } from '../../db/pool'
 import { STARTER_CADENCES } from './starterCadences'
 import { tagNamed } from './starterCadence'
@@ -171,7 +171,7 @@ async function take(
 /** The ids of tags by their names; those that are not there are made. */
 async function tagIds(names: readonly string[]): Promise<ReadonlyMap<string, Id>> {
   if (!names.length) return new Map()
-  const made = names.map(() => randomUUID())
+  const made = names.map(() => newId())
   await db().query(
     sql`
       insert into tags (id, name, created_at)

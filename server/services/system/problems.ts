@@ -1,7 +1,7 @@
 import { manages } from '#core/roles'
-import { randomUUID } from 'node:crypto'
 import type { Id } from '#core/instant'
 import type { SetAside } from '#shared/api/problems'
+import { newId } from '#shared/newId'
 import { db, transaction } from '../../db/pool'
 import { recordEvents } from '../../engine/recordEvents'
 import { mustSee, visible, limitedTo } from '../access/access'
@@ -215,7 +215,7 @@ export async function discardProblem(viewer: Viewer, { kind, id }: { kind: Kind;
     ),
   )
   if (!row) throw notFound('problem')
-  const about = { id: randomUUID(), prospectId: row.prospect_id, actorId: viewer.id, causedByEventId: null }
+  const about = { id: newId(), prospectId: row.prospect_id, actorId: viewer.id, causedByEventId: null }
   if (kind === 'email') await recordEvents([{ ...about, kind: 'emailStopped', messageId: id, why: 'Given up by hand' }])
   else if (kind === 'action') await recordEvents([{ ...about, kind: 'actionCancelled', delayedActionId: id }])
   else await recordEvents([{ ...about, kind: 'unenrolled', enrollmentId: id }])
@@ -243,7 +243,7 @@ export async function settleEmails(
     try {
       await mustSee(viewer, prospectId)
       await byHand(viewer, {
-        id: randomUUID(),
+        id: newId(),
         kind: 'emailSettled',
         prospectId,
         actorId: viewer.id,

@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import type { z } from 'zod'
 import type { Id } from '#core/instant'
 import type { teamCalls as listEndpoint } from '#shared/api/team'
+import { newId } from '#shared/newId'
 import { db } from '../../db/pool'
 import { sql } from '../../db/sql'
 import { recordEvents } from '../../engine/recordEvents'
@@ -82,7 +82,7 @@ export async function assignCalls(
   )
   const { results } = await recordEvents(
     rows.map(({ id: taskId, prospectId }) => ({
-      id: randomUUID(),
+      id: newId(),
       kind: 'taskAssigned' as const,
       prospectId,
       actorId: viewer.id,

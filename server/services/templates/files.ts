@@ -1,9 +1,9 @@
-import { randomUUID } from 'node:crypto'
 import { MOST_ATTACHED, tooMuchAttached } from '#core/email/hints'
 import type { Problem } from '#core/engine/state/events'
 import type { Id } from '#core/instant'
 import { picturesIn } from '#core/text/html'
 import type { StoredFile } from '#shared/api/email/files'
+import { newId } from '#shared/newId'
 import { db, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { collectBytes } from '../access/collectBytes'
@@ -50,7 +50,7 @@ export async function uploadFile(viewer: Viewer, given: string, bytes: AsyncIter
   )
   const size = content.length
   if (!size) refuse(`“${name}” is empty`)
-  const file = { id: randomUUID(), name, mediaType: mediaTypeOf(name, content), bytes: size }
+  const file = { id: newId(), name, mediaType: mediaTypeOf(name, content), bytes: size }
   await db().query(
     sql`
       insert into files (id, name, media_type, bytes, content, user_id, created_at)

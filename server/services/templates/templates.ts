@@ -1,11 +1,11 @@
 import { manages } from '#core/roles'
-import { randomUUID } from 'node:crypto'
 import type { TemplateKind } from '#core/enumerations'
 import { emailHints } from '#core/email/hints'
 import type { Problem } from '#core/engine/state/events'
 import { merge, templateFaults, type MergeValues } from '#core/text/merge'
 import type { Id } from '#core/instant'
 import type { EmailTemplate } from '#shared/api/email/templates'
+import { newId } from '#shared/newId'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
@@ -133,7 +133,7 @@ const valuesOf = (content: Content) => [
 export async function addEmailTemplate(viewer: Viewer, given: Content & { kind: TemplateKind }): Promise<{ id: Id }> {
   const { kind, ...content } = given
   const email = await settled(kind, content, [])
-  const id = randomUUID()
+  const id = newId()
   await db().query(
     sql`
       insert into email_templates (

@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import { isCallable } from '#core/calendar/callingHours'
 import { placeOf } from '#core/engine/state/engineState'
 import { takesTexts, whyStopped } from '#core/engine/moves/stops'
 import type { Id } from '#core/instant'
+import { newId } from '#shared/newId'
 import { handOverText } from '../../channels/text/gateway'
 import { db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
@@ -84,7 +84,7 @@ export async function failText(id: Id, error: string): Promise<void> {
   if (!row?.prospectId || !row.senderId) return
   await recordEvents([
     {
-      id: randomUUID(),
+      id: newId(),
       kind: 'textFailed',
       prospectId: row.prospectId,
       actorId: null,

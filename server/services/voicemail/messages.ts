@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import { readAudio } from '#core/audio/audioLength'
 import type { Id } from '#core/instant'
 import type { VoicemailMessage } from '#shared/api/desk/voicemail'
+import { newId } from '#shared/newId'
 import { db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { collectBytes } from '../access/collectBytes'
@@ -59,7 +59,7 @@ export async function addMessage(
           having count(*) < ${String(MOST)}
           returning ${COLUMNS}
         `,
-        [randomUUID(), viewer.id, name.trim(), audio.mediaType, audio.seconds, content],
+        [newId(), viewer.id, name.trim(), audio.mediaType, audio.seconds, content],
       ),
     )
     if (!added) throw new Refusal('refused', `There are ${MOST} messages already. Delete one first`)

@@ -5,6 +5,7 @@ import { navigateTo, useRoute } from '#imports'
 import { forecastLaunch, getCadence, launchCadence, type Cadence } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
 import { filterFields } from '#shared/api/lists'
+import { newId } from '#shared/newId'
 import { ApiError, call } from '~/api/call'
 import { useWaysInWords } from '~/components/cadences/cadenceSteps'
 import { useSending } from '~/composables/sending'
@@ -93,7 +94,7 @@ const start = () =>
   send(async () => {
     const { touches } = await call(launchCadence, {
       params: { id },
-      body: { id: crypto.randomUUID(), who: who.value!, startAt: at.value },
+      body: { id: newId(), who: who.value!, startAt: at.value },
     })
     notices.say(`Starting ${touches.toLocaleString('en-US')}; the result is under Bulk actions.`)
     await navigateTo('/changes')

@@ -1,0 +1,1 @@
+export { v7 as newId } from 'uuid'
