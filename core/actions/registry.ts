@@ -16,6 +16,7 @@ import { changeList } from './prospect/changeList'
 import { changeTag } from './prospect/changeTag'
 import { markNumber } from './prospect/markNumber'
 import { moveStage } from './prospect/moveStage'
+import { rate } from './prospect/rate'
 import { setCompanyStatus } from './prospect/setCompanyStatus'
 import { setField } from './prospect/setField'
 import { stop } from './prospect/stop'
@@ -47,6 +48,7 @@ const KINDS = {
   setCompanyStatus,
   addReferral,
   assign,
+  rate,
   changeTag,
   changeList,
   setField,

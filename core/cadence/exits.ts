@@ -3,7 +3,8 @@ import { SCOPES, valuesOf, type Scope } from '../enumerations'
 
 /** What ends a cadence before its last step, and for whom: the prospect, or everyone at the company. */
 export interface Exits {
-  replied: Scope
+  /** They reply; null: the cadence goes on, and its branches may decide by the answer. */
+  replied: Scope | null
   booked: Scope
   /** A deal is opened with the prospect; null: the cadence goes on. */
   deal: Scope | null
@@ -26,7 +27,7 @@ export const DEFAULT_EXITS: Exits = {
 
 const scope = z.enum(valuesOf(SCOPES))
 export const exitsSchema = z.object({
-  replied: scope.default(DEFAULT_EXITS.replied).describe('They reply'),
+  replied: scope.nullable().default(DEFAULT_EXITS.replied).describe('They reply'),
   booked: scope.default(DEFAULT_EXITS.booked).describe('A meeting is booked'),
   deal: scope.nullable().default(null).describe('A deal is opened'),
   stages: z

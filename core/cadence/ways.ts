@@ -12,6 +12,7 @@ export const wayConditionSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('opened').describe('The last email of this cadence was opened') }),
   z.object({ type: z.literal('clicked').describe('A link of the last email of this cadence was clicked') }),
   z.object({ type: z.literal('replied').describe('They replied since the cadence started') }),
+  z.object({ type: z.literal('answeredText').describe('They answered by text since the cadence started') }),
   z.object({
     type: z.literal('filter'),
     where: filterSchema.refine((where) => conditionsOf(where).length > 0, 'Add a condition'),
@@ -26,8 +27,12 @@ export const WAY_CONDITIONS = {
   opened: 'the last email was opened',
   clicked: 'a link of the last email was clicked',
   replied: 'they replied',
+  answeredText: 'they answered by text',
   filter: 'the prospect fits',
 } as const satisfies Record<WayCondition['type'], string>
+
+/** Ways that can only be taken where a reply does not end the cadence. */
+export const NEEDS_REPLY: ReadonlySet<WayCondition['type'] | undefined> = new Set(['replied', 'answeredText'] as const)
 
 /** A way's condition as a sentence; `null` is the way for everyone else. */
 export function wayInWords(

@@ -3,6 +3,7 @@ import {
   EXIT_REASONS,
   PHONE_STATUSES,
   PROSPECT_STATUSES,
+  RATINGS,
   STEP_KINDS,
   capitalized,
 } from '../enumerations'
@@ -101,6 +102,8 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
       return `Removed from the list “${book.names[before.listId as string] ?? 'deleted since'}”`
     case 'setField':
       return 'A field was changed'
+    case 'rate':
+      return after.ratedByScore ? 'Rating: by score' : `Rating: ${labelOf(RATINGS, after.rating)}`
     case 'assign':
       return effect.entity === 'task'
         ? 'The task is assigned, too'
@@ -111,6 +114,7 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
 }
 
 const NAMES: Record<Effect['kind'], string> = {
+  rate: 'the rating',
   openEnrollment: 'entering the cadence',
   moveEnrollment: 'the next step',
   pauseEnrollment: 'the pause',

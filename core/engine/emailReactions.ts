@@ -6,6 +6,7 @@ import type { ReactionContext } from './state/reactionContext'
 import type { Stop } from './state/causes'
 import type { Cause } from './state/effects'
 import type { DomainEvent } from './state/events'
+import { cancelDelayed, STARTS } from './moves/delayed'
 import { advance, cadenceOf, endAll, endEnrollment, moveStage } from './moves/progress'
 import { makeTask, replacePlans, touch } from './moves/work'
 import { notify } from './moves/notify'
@@ -233,7 +234,7 @@ function usableAddress(context: ReactionContext, message: EmailMessage): Id {
 
 export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied'>): void {
   const message = event.messageId ? messageOf(context, event.messageId) : null
-  onAnswered(context, context.state.prospect[event.prospectId]!, message, 'Replied by email')
+  onAnswered(context, context.state.prospect[event.prospectId]!, { message, phoneId: null }, 'Replied by email')
 }
 
 /**
@@ -242,7 +243,7 @@ export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied
 export function onAnswered(
   context: ReactionContext,
   prospect: Prospect,
-  message: EmailMessage | null,
+  { message, phoneId }: { message: EmailMessage | null; phoneId: Id | null },
   title: string,
 ): void {
   const open = openEnrollments(context.state, prospect.id)
@@ -261,11 +262,16 @@ export function onAnswered(
       messageId: message?.id ?? null,
       enrollmentId: message?.enrollmentId ?? null,
       userId: null,
+      phoneId,
     },
     cause,
   )
   notify(context, prospect, prospect.ownerId, 'reply', cause)
-  endAll(context, prospect, [], 'replied', cause)
+  cancelDelayed(context, prospect, STARTS, cause)
+  for (const enrollment of open) {
+    if (cadenceOf(context, enrollment)?.exits.replied === null) continue
+    endEnrollment(context, enrollment, 'replied', cause)
+  }
   if (companyWide) {
     for (const colleague of colleaguesOf(context.state, prospect)) {
       endAll(context, colleague, [], 'colleague_replied', cause)

@@ -1,4 +1,4 @@
-import { PHONE_STATUSES, STEP_KINDS, type DateStyle, type PhoneStatus } from '../enumerations'
+import { PHONE_STATUSES, STEP_KINDS, type DateStyle, type PhoneStatus, RATINGS } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
 import { showDate } from '../calendar/dateStyle'
@@ -199,6 +199,10 @@ function aboutRecord(
     if (kind === 'setField') {
       const field = row.field ?? state.customValue[id]?.field ?? ''
       sentences.push(`${after ? 'Sets' : 'Clears'} “${customFields[field] ?? 'a field'}”.`)
+    }
+    if (kind === 'rate' && id === prospectId) {
+      const { rating, ratedByScore } = after as Partial<Prospect>
+      sentences.push(ratedByScore ? 'Rates by score.' : `Rates ${RATINGS[rating!].toLowerCase()}.`)
     }
     if (kind === 'assign' && entity === 'prospect' && id === prospectId) {
       sentences.push(`Owner: ${names[row.ownerId!]}.`)

@@ -168,7 +168,7 @@ function dispatch(context: ReactionContext): void {
     case 'textWritten':
       return onTextWritten(context, event)
     case 'textReceived':
-      return onTextReceived(context)
+      return onTextReceived(context, event)
     case 'textFailed':
       return onTextFailed(context, event)
     case 'textConsentSet':

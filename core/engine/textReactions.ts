@@ -73,8 +73,9 @@ export function onTextWritten(context: ReactionContext, event: Of<'textWritten'>
 }
 
 /** They have answered by text. */
-export function onTextReceived(context: ReactionContext): void {
-  onAnswered(context, context.state.prospect[context.event.prospectId]!, null, 'Replied by text')
+export function onTextReceived(context: ReactionContext, event: Of<'textReceived'>): void {
+  const prospect = context.state.prospect[event.prospectId]!
+  onAnswered(context, prospect, { message: null, phoneId: event.phoneId }, 'Replied by text')
 }
 
 /** The gateway could not deliver a text: the user who sent it is asked to see to it. */

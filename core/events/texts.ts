@@ -9,7 +9,7 @@ export const textEvents = {
     { messageId: ref, phoneId: ref, taskId: ref.nullable(), agreed: z.boolean() },
     { knot: 'email' },
   ),
-  textReceived: happens('Replied by text', { messageId: ref }, { knot: 'reply' }),
+  textReceived: happens('Replied by text', { messageId: ref, phoneId: ref }, { knot: 'reply' }),
   textFailed: happens('Text not delivered', { messageId: ref, senderId: ref.nullable() }),
   textConsentSet: happens('Texts', { phoneId: ref, to: z.enum(valuesOf(TEXT_CONSENTS)) }),
 }

@@ -46,6 +46,8 @@ export const TABLES: { [E in StoredEntity]: Table<E> } = {
       region: ['region', 'text'],
       stopCall: ['stop_call', 'boolean'],
       stopEmail: ['stop_email', 'boolean'],
+      rating: ['rating', 'text'],
+      ratedByScore: ['rated_by_score', 'boolean'],
       status: ['status', 'text'],
     },
     derived: {

@@ -39,6 +39,7 @@ function setType(index: number, type: Type): void {
     opened: { type: 'opened' },
     clicked: { type: 'clicked' },
     replied: { type: 'replied' },
+    answeredText: { type: 'answeredText' },
     filter: { type: 'filter', where: normalize({ all: [] }) as Filter },
   }
   if (type !== 'otherwise') change(index, { when: blank[type] })

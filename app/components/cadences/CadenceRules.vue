@@ -82,7 +82,7 @@ const at = (field: string) => props.formError?.at(field)
     <section class="panel">
       <h2>Exit rules</h2>
       <p class="dim small">Who leaves the cadence before its last step, and when.</p>
-      <v-select v-model="replied" :items="scopes('person who replied')" label="On a reply" />
+      <v-select v-model="replied" :items="orNobody('person who replied')" label="On a reply" />
       <v-select v-model="booked" :items="scopes('person who booked')" label="On a booked meeting" />
       <v-select v-model="deal" :items="orNobody('person of the deal')" label="On a deal that is opened" />
       <v-select

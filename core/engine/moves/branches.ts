@@ -5,7 +5,14 @@ import { ofProspect, openEnrollments, type Enrollment, type Prospect } from '../
 import type { ReactionContext } from '../state/reactionContext'
 
 /** What of a way's condition can happen while one waits; the rest is looked at when the wait is over. */
-const HAPPENS: ReadonlySet<WayCondition['type']> = new Set(['outcome', 'reached', 'opened', 'clicked', 'replied'])
+const HAPPENS: ReadonlySet<WayCondition['type']> = new Set([
+  'outcome',
+  'reached',
+  'opened',
+  'clicked',
+  'replied',
+  'answeredText',
+])
 
 /**
  * The way an enrollment takes at a branch: the first that fits. Null where a way asks what was not read of the
@@ -33,6 +40,9 @@ function fitsWay({ state, playbook }: ReactionContext, enrollment: Enrollment, w
       return touches.some((touch) => touch.countsAs === 'conversation')
     case 'replied':
       return touches.some((touch) => touch.kind === 'reply')
+    case 'answeredText':
+      // Only an answer by text came from a number.
+      return touches.some((touch) => touch.kind === 'reply' && touch.phoneId !== null)
     case 'opened':
     case 'clicked': {
       const sent = touches.filter((touch) => touch.kind === 'email' && touch.enrollmentId === enrollment.id)

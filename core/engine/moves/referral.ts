@@ -35,6 +35,8 @@ export function addReferral(context: ReactionContext, prospect: Prospect, detail
         region: prospect.region,
         stopCall: false,
         stopEmail: false,
+        rating: null,
+        ratedByScore: true,
         status: 'active',
       },
       cause,

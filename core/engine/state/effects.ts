@@ -45,6 +45,7 @@ export type EffectKind =
   | 'leaveList'
   | 'setField'
   | 'assign'
+  | 'rate'
   | 'notify'
 
 /** Why the system did it: the outcome, step, cadence setting or rule, by id where it has one. */

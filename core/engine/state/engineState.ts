@@ -13,6 +13,7 @@ import type {
   NotificationKind,
   PhoneStatus,
   ProspectStatus,
+  Rating,
   TaskKind,
   TaskStatus,
   TextConsent,
@@ -47,6 +48,9 @@ export interface Prospect {
   region: string | null
   stopCall: boolean
   stopEmail: boolean
+  rating: Rating | null
+  /** Whether the rating follows the score. */
+  ratedByScore: boolean
   /** Whether the person is worked at all: paused and archived people get nothing and are on nobody's Desk. */
   status: ProspectStatus
 }

@@ -94,7 +94,7 @@ export type DomainEvent = EventBase &
     | { kind: 'emailOpened'; messageId: Id }
     | { kind: 'emailClicked'; messageId: Id }
     | { kind: 'textWritten'; messageId: Id; phoneId: Id; taskId: Id | null; agreed: boolean }
-    | { kind: 'textReceived'; messageId: Id }
+    | { kind: 'textReceived'; messageId: Id; phoneId: Id }
     | { kind: 'textFailed'; messageId: Id; senderId: Id | null }
     | { kind: 'textConsentSet'; phoneId: Id; to: TextConsent }
     | { kind: 'emailFailed'; messageId: Id; permanent: boolean }

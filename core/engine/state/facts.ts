@@ -30,6 +30,7 @@ export function factsNow(state: EngineState, prospectId: Id): Facts {
     stage: prospect.stageId,
     owner: prospect.ownerId,
     status: prospect.status,
+    rating: prospect.rating,
     country,
     region,
     timeZone,

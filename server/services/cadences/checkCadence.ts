@@ -2,6 +2,7 @@ import { ACTIONS } from '#core/actions/registry'
 import { circleOfCadences } from '#core/engine/afterLast'
 import type { Problem } from '#core/engine/state/events'
 import { routeFaults, stepsTo } from '#core/cadence/route'
+import { NEEDS_REPLY } from '#core/cadence/ways'
 import { versionFaults } from '#core/cadence/versions'
 import { conditionFault } from '#core/filter/problems'
 import { templateFaults, type CustomMergeField } from '#core/text/merge'
@@ -87,7 +88,7 @@ export function placeholdersIn(steps: readonly StepDraft[]): Problem[] {
 }
 
 /** What is wrong with the order of steps, and with what their ways ask; each at its field. */
-async function branchProblems(steps: readonly StepDraft[]): Promise<Problem[]> {
+async function branchProblems({ steps, exits }: Pick<Draft, 'steps' | 'exits'>): Promise<Problem[]> {
   const faults = routeFaults(asSteps(steps, '')).map(({ index, field, message }) => ({
     field: `steps.${index}.${field}`,
     message,
@@ -96,6 +97,9 @@ async function branchProblems(steps: readonly StepDraft[]): Promise<Problem[]> {
   const { fields } = await readFilterWorld(db(), EVERYTHING)
   const outcomes = new Set(fields.get('outcomes')!.choices!.map(({ id }) => id))
   const faultOf = (when: WayDraft['when']): string | undefined => {
+    if (NEEDS_REPLY.has(when?.type) && exits.replied !== null) {
+      return 'A reply ends this cadence, so nobody takes this way. Change what a reply does under Exit rules first'
+    }
     if (when?.type === 'outcome') {
       return when.outcomeIds.every((id) => outcomes.has(id)) ? undefined : 'Choose outcomes that are there'
     }
@@ -146,7 +150,7 @@ async function ruleProblems({ entry, exits, windowId }: Draft): Promise<Problem[
 /** Throws what is wrong with a cadence as it is saved, each at its field; an active one must be ready to run. */
 export async function checkDraft(draft: Draft, status: Cadence['status'], id: Id | null): Promise<void> {
   const problems = stepProblems(draft.steps, await readMergeNames(db()))
-  problems.push(...(await branchProblems(draft.steps)), ...(await afterProblems(draft.afterLast, id)))
+  problems.push(...(await branchProblems(draft)), ...(await afterProblems(draft.afterLast, id)))
   problems.push(...(await ruleProblems(draft)), ...(await fileProblems(draft.steps)))
   if (new Set(draft.steps.map((step) => step.id)).size !== draft.steps.length) {
     problems.push({ field: 'steps', message: 'Two steps have the same id' })

@@ -109,7 +109,8 @@ async function receiveText(callbackId: string, { from, text }: { from: string; t
     await write(db())
     return log.warn('A text came from a number that nobody here has')
   }
-  const event = { ...about, id: messageId, kind: 'textReceived' as const, prospectId: owner.prospectId, messageId }
+  const { prospectId, phoneId } = owner
+  const event = { ...about, id: messageId, kind: 'textReceived' as const, prospectId, phoneId, messageId }
   return recordOnce([event], async (client) => void (await write(client)))
 }
 

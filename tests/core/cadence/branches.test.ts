@@ -19,6 +19,7 @@ import { explain } from '../../../core/engine/explain'
 import { causeInWords } from '../../../core/engine/describeEffect'
 import { react } from '../../../core/engine/react'
 import { ofProspect, openEnrollments, type EngineState } from '../../../core/engine/state/engineState'
+import type { Playbook } from '../../../core/engine/state/playbook'
 import type { Facts } from '../../../core/filter/matches'
 import { counter, NOW, playbook, state } from '../../fixtures/engineStates'
 
@@ -138,7 +139,7 @@ describe('the dates of a branched cadence', () => {
 })
 
 /** Ann, of whom this is known, in the forked cadence, her first email just sent. */
-function started(facts: Facts = {}) {
+function started(facts: Facts = {}, playing: Playbook = book) {
   const newId = counter()
   let made = 0
   const world = {
@@ -147,7 +148,7 @@ function started(facts: Facts = {}) {
       const now = world.state.now + hours * HOUR
       const before = { ...world.state, now }
       const about = { id: `e${made++}`, at: now, prospectId: 'ann', actorId: 'rep', causedByEventId: null }
-      const reaction = react({ ...about, ...event } as DomainEvent, before, book, newId)
+      const reaction = react({ ...about, ...event } as DomainEvent, before, playing, newId)
       expect(reaction.problems).toEqual([])
       world.state = { ...evolve(before, reaction.effects), now }
       return { ...reaction, before }
@@ -186,6 +187,21 @@ describe('an enrollment at a branch', () => {
     one.happen({ kind: 'emailOpened', messageId: one.message() }, 1)
     one.happen({ kind: 'callLogged', outcomeId: 'noAnswer', taskId: null, phoneId: null, details: {} })
     expect(one.at()).toMatchObject({ stepId: 'forked-5', status: 'waiting' })
+  })
+  it('tells an answer by text from one by email', () => {
+    const asks = { ...forked.steps[1]!.ways[0]!, when: { type: 'answeredText' } as const }
+    const steps = forked.steps.map((step) =>
+      step.kind === 'branch' ? { ...step, ways: [asks, ...step.ways.slice(1)] } : step,
+    )
+    const exits = { ...forked.exits, replied: null }
+    const asked = { ...book, cadences: { ...book.cadences, forked: { ...forked, steps, exits } } }
+    const answered = (event: object) => {
+      const one = started({}, asked)
+      one.happen(event, 2)
+      return one.at()
+    }
+    expect(answered({ kind: 'emailReplied', messageId: null })).toMatchObject({ dueAt: NOW + DAY })
+    expect(answered({ kind: 'textReceived', messageId: 't', phoneId: 'ann#' })).toMatchObject({ dueAt: NOW + 2 * HOUR })
   })
   it('looks at what is known when the wait is over', () => {
     const scored = started({ score: 10 })

@@ -182,6 +182,49 @@ describe('what an action does at once', () => {
     expect(says).toContain('The cadence is not started: it is archived.')
     expect(effects.map((effect) => effect.kind)).toContain('openDeal')
   })
+  it('divides people evenly among several users; one company stays with one', () => {
+    const owners = new Map<string, number>()
+    const companies = Array.from({ length: 60 }, (_, at) => `company-${at}`)
+    for (const companyId of companies) {
+      const pair = ['ann', 'ben'].map((person) => {
+        const one = world([{ type: 'assign', ...{ to: ['other', 'third', 'left'] } }], {
+          names: { ...playbook().names, other: 'Otto', third: 'Thea' },
+        })
+        const { prospect, company } = one.state
+        const there = { ...prospect.ann!, id: 'ann', companyId, ownerId: person === 'ann' ? null : 'rep' }
+        one.state = {
+          ...one.state,
+          company: { ...company, [companyId]: { ...company.acme!, id: companyId } },
+          prospect: { ...prospect, ann: there },
+        }
+        one.log('voicemail')
+        return one.state.prospect.ann!.ownerId!
+      })
+      expect(pair[0], companyId).toBe(pair[1])
+      owners.set(pair[0]!, (owners.get(pair[0]!) ?? 0) + 1)
+    }
+    // By chance, 60 times: 18 or fewer for one of them has a probability under 0.3 % (binomial, by hand).
+    expect([...owners.keys()].sort()).toEqual(['other', 'third'])
+    expect(Math.min(...owners.values())).toBeGreaterThan(18)
+  })
+  it('leaves people with one of several users who has them already, and says where none is active', () => {
+    const one = world([{ type: 'assign', ...{ to: ['rep', 'other'] } }])
+    one.log('voicemail')
+    expect(one.state.prospect.ann!.ownerId).toBe('rep')
+    const none = world([{ type: 'assign', ...{ to: ['left', 'away'] } }])
+    expect(none.log('voicemail').says).toContain('Not assigned: none of the users is active any more.')
+  })
+  it('rates, and undoes the rating', () => {
+    const one = world([{ type: 'rate', ...{ rating: 'hot' } }])
+    const { says, effects } = one.log('voicemail')
+    expect(says).toContain('Rates hot.')
+    expect(one.state.prospect.ann).toMatchObject({ rating: 'hot', ratedByScore: false })
+    const undone = undoEffects([...effects].reverse(), one.state, one.book.names)
+    expect(evolve(one.state, undone.effects).prospect.ann).toMatchObject({ rating: null, ratedByScore: true })
+    // Nothing changes where it is so already.
+    const again = world([{ type: 'rate', ...{ rating: 'score' } }])
+    expect(again.log('voicemail').effects.some(({ kind }) => kind === 'rate')).toBe(false)
+  })
   it('gives them to who has most people at their company', () => {
     const one = world([{ type: 'assign', ...{ to: 'companyOwner' } }])
     const { prospect } = one.state

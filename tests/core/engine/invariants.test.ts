@@ -45,6 +45,9 @@ const ONE_OF_EACH: ConfiguredAction[] = [
   { type: 'addReferral' },
   { type: 'assign', to: 'rep' },
   { type: 'assign', to: 'companyOwner' },
+  { type: 'assign', to: ['rep', 'other'] },
+  { type: 'rate', rating: 'hot' },
+  { type: 'rate', rating: 'score' },
   { type: 'changeTag', tagId: 'tagged', on: true },
   { type: 'changeTag', tagId: 'tagged', on: false },
   { type: 'changeList', listId: 'listed', on: true },
@@ -178,7 +181,7 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
       )
     }
     case 'textIn':
-      return { ...about, kind: 'textReceived', messageId: about.id }
+      return { ...about, kind: 'textReceived', messageId: about.id, phoneId: `${about.prospectId}#` }
     case 'missed': {
       const row = pick(mine('phone'))
       const rangFor = given.pick % 2 ? 'rep' : null

@@ -188,12 +188,23 @@ describe('a branch', () => {
     const me: Filter = { all: [{ field: 'owner', test: { op: 'anyOf', values: ['me'] } }] }
     expect(await refused(forkWith({ type: 'filter', where: me }))).toEqual(['steps.0.ways.0'])
     expect(await refused(forkWith({ type: 'outcome', outcomeIds: [] }))).toEqual(['steps.0.ways.0.when.outcomeIds'])
+    // Where a reply ends the cadence, nobody can go the way of those who replied.
+    for (const type of ['replied', 'answeredText'] as const) {
+      expect(await refused(forkWith({ type }))).toEqual(['steps.0.ways.0'])
+      const steps = branch('Fork', [
+        { name: 'Answered', when: { type }, steps: [] },
+        { name: 'Rest', when: null, steps: [] },
+      ])
+      const goesOn = { name: `Goes on ${type}`, steps, exits: { replied: null } }
+      const { id } = await team.asManager.ok(addCadence, { body: goesOn })
+      expect((await team.asManager.ok(getCadence, { params: { id } })).exits.replied).toBeNull()
+    }
   })
   it('is copied with its ways; those on a step that is deleted go on behind it', async () => {
     const inside = step('call', 'Inside', { wait: { amount: 1, unit: 'days', at: null } })
     const steps = [
       ...branch('Fork', [
-        { name: 'Never', when: { type: 'replied' }, steps: [] },
+        { name: 'Never', when: { type: 'reached' }, steps: [] },
         { name: 'Rest', when: null, steps: [inside] },
       ]),
       step('task', 'Behind'),

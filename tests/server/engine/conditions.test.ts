@@ -113,6 +113,7 @@ describe('what the engine knows of a prospect', () => {
       { type: 'markNumber', as: 'wrong' },
       { type: 'stop', channel: 'call' },
       { type: 'assign', to: team.other.id },
+      { type: 'rate', rating: 'hot' },
       { type: 'setCompanyStatus', to: 'customer' },
     ]
     const asked = (await currentPlaybook(db())).filterFields

@@ -2,7 +2,7 @@ import type { Component } from 'vue'
 import type { Action, ActionType } from '#core/actions/registry'
 import type { ActionNames } from '#core/actions/kind/define'
 import { MARKED } from '#core/actions/prospect/markNumber'
-import { CHANNELS, COMPANY_STATUSES, PHONE_STATUSES, choicesOf } from '#core/enumerations'
+import { CHANNELS, COMPANY_STATUSES, PHONE_STATUSES, RATINGS, choicesOf } from '#core/enumerations'
 import { inOrder, namedChoices, type Choice } from './choices'
 import AssignFields from './AssignFields.vue'
 import ChoiceField from './ChoiceField.vue'
@@ -71,6 +71,9 @@ export const ACTION_FORMS: Readonly<Record<ActionType, ActionForm>> = {
     props: (names) => ({ users: namedChoices(names.users) }),
     blank: { to: 'companyOwner' },
   },
+  rate: oneOf('rating', 'Rating', () => [...choicesOf(RATINGS), { value: 'score', title: 'by score' }], {
+    rating: 'hot',
+  }),
   changeTag: {
     fields: MemberFields,
     props: (names) => ({ field: 'tagId', label: 'Tag', choices: namedChoices(names.tags) }),
