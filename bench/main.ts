@@ -1,4 +1,5 @@
 import { measureBlock } from './block'
+import { measureCompany } from './company'
 import { measureDesk } from './desk'
 import { measureImport, measureMillionRows } from './import'
 import { measureLines } from './lines'
@@ -19,6 +20,7 @@ const PARTS: Record<string, () => Promise<Measured | string | (Measured | string
   mail: measureMail,
   desk: measureDesk,
   block: measureBlock,
+  company: measureCompany,
   table: measureTable,
 }
 const asked = process.argv.slice(2).filter((name) => name in PARTS)

@@ -27,6 +27,8 @@ export interface Reader {
   assumed?: boolean
   /** An unanswered attempt that does not count, because no call was made. */
   uncounted?: boolean
+  /** How many colleagues there are whom the states leave out. */
+  unread?: number
   /** What was not done, and why, each as a sentence. */
   skipped?: readonly string[]
 }
@@ -75,7 +77,8 @@ export function explain(
   }
   for (const effect of only(effects, 'setCompanyStatus')) {
     const status = (effect.after as { status: string }).status
-    const people = Object.values(before.prospect).filter((row) => row.companyId === effect.id).length
+    const read = Object.values(before.prospect).filter((row) => row.companyId === effect.id).length
+    const people = read + (reader.unread ?? 0)
     if (status === 'not_a_fit' || status === 'do_not_contact') {
       sentences.push(
         `Stops ${people === 1 ? 'the one person' : `all ${people} people`} at ${before.company[effect.id]?.name ?? 'the company'}.`,
@@ -130,9 +133,23 @@ export function explain(
   sentences.push(...aboutRecord(effects, prospectId, before, playbook))
   sentences.push(...aboutTasks(effects, prospectId, before, reader))
   sentences.push(...aboutDelayed(effects, prospectId, before, playbook, reader))
+  if (reader.unread && reachesOthers(effects, person, before)) {
+    const name = company?.name ?? 'the company'
+    sentences.push(`Does the same for ${many(reader.unread, 'more colleague')} at ${name}, not shown here.`)
+  }
   for (const sentence of reader.skipped ?? []) sentences.push(`${sentence}.`)
   if (reader.uncounted) sentences.push('Not counted as an attempt: no call was made.')
   return sentences.join(' ')
+}
+
+/** Whether effects concern others at the person's company. */
+function reachesOthers(effects: readonly Effect[], person: Prospect, before: EngineState): boolean {
+  return effects.some(({ entity, id }) => {
+    if (entity === 'company') return id === person.companyId
+    const row = before[entity][id] as { prospectId?: Id } | undefined
+    const whose = entity === 'prospect' ? id : row?.prospectId
+    return whose !== undefined && whose !== person.id && before.prospect[whose]?.companyId === person.companyId
+  })
 }
 
 function aboutCadences(

@@ -39,7 +39,8 @@ function whoSql({ colleagues }: Pick<Breadth, 'colleagues'>): string {
 }
 
 /**
- * Locks what is about to change, always in the same order: companies by id, then prospects by id. Gives the ids of
+ * Locks what is about to change, always in the same order: companies by id, then prospects by id. A company is shared
+ * by those who work different people there, and taken alone by who may change it or all its people. Gives the ids of
  * those found, colleagues included when asked for; anyone who joined a company while it waited is not among them. With
  * `skipLocked`, people whose company or row is held elsewhere are left out.
  */
@@ -56,7 +57,7 @@ export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, ski
         from companies c
         where c.id = any((select companies from who)::uuid[])
         order by c.id
-        for no key update${skip}
+        for ${breadth.colleagues ? 'no key update' : 'share'}${skip}
       )
       select p.id
       from prospects p

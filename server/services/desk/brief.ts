@@ -17,7 +17,7 @@ import { withFacts } from '../../engine/facts'
 import { currentPlaybook, latestPlaybook, playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
 import { contentOf, scriptOfBlock } from './content'
-import { callWithoutOutcome, choices, offered, taskForCall } from './outcomes'
+import { callWithoutOutcome, choices, COLLEAGUES_SHOWN, offered, taskForCall } from './outcomes'
 import { meetingOf } from './meetings'
 import { missingIn } from '../email/messages'
 import { notesOf } from '../prospects/notes'
@@ -146,7 +146,7 @@ export async function brief(
   blockId: Id | null = null,
 ): Promise<Brief> {
   await mustSee(viewer, prospectId)
-  const [{ state: loaded, playbookVersion }, goals, called] = await Promise.all([
+  const [{ state: loaded, playbookVersion, unread }, goals, called] = await Promise.all([
     loadWithColleagues(prospectId),
     touchGoals(viewer, [prospectId]),
     callWithoutOutcome(viewer, prospectId),
@@ -200,7 +200,7 @@ export async function brief(
         )
       : 'nothing is due',
     touches: touches.map((row) => ({ at: row.at, kind: row.kind, summary: inWords(row) })),
-    outcomes: choices(prospectId, live?.id ?? null, state, book, viewer, madeAs ?? (called && 'here')),
+    outcomes: choices(prospectId, live?.id ?? null, state, book, viewer, madeAs ?? (called && 'here'), unread),
     meeting: live?.kind === 'meeting_result' ? meetingOf(prospectId, live.dueAt, state, book, viewer) : null,
     call: called && { id: called.id, startedAt: called.startedAt },
   }
@@ -212,28 +212,30 @@ function breadthOfOutcomes(book: Playbook): Breadth {
   return joined([breadthOfActions(actions, book), breadthOnTheWay(book)])
 }
 
+/** The person with their colleagues, but for those beyond what is shown: `unread` says how many these are. */
 async function loadWithColleagues(prospectId: Id) {
-  const { rows } = await db().query<{ id: Id }>({
-    name: 'with-colleagues',
-    text: sql`
-      select $1::uuid as id
-      union
-      select o.id
-      from prospects p
-        join prospects o on o.company_id = p.company_id
-      where p.id = $1
-    `,
-    values: [prospectId],
-  })
+  const there = await firstRow(
+    db().query<{ ids: Id[]; count: number }>({
+      name: 'with-colleagues',
+      text: sql`
+        with there as materialized (
+          select o.id
+          from prospects p
+            join prospects o on o.company_id = p.company_id
+          where p.id = $1 and o.id <> p.id and o.merged_into is null
+        )
+        select
+          (select count(*) from there) as count,
+          array(select id from there order by id limit ${COLLEAGUES_SHOWN}) as ids
+      `,
+      values: [prospectId],
+    }),
+  )
   // Outcomes that ask for tags, lists or fields, or change them, are shown with what they do.
   const book = latestPlaybook() ?? (await currentPlaybook(db()))
   const { records } = breadthOfOutcomes(book)
-  return load(
-    db(),
-    rows.map((row) => row.id),
-    [],
-    { colleagues: false, records },
-  )
+  const loaded = await load(db(), [prospectId, ...there!.ids], [], { colleagues: false, records })
+  return { ...loaded, unread: there!.count - there!.ids.length }
 }
 
 async function mailOf(prospectId: Id): Promise<Brief['mail']> {

@@ -3,12 +3,12 @@ import { GATE_FIELDS } from '#core/stage/gate'
 import { taskInHand } from '#core/engine/callOutcome'
 import { outcomeKey } from '#core/queue/outcomeKey'
 import { ReactionContext } from '#core/engine/state/reactionContext'
-import { evolve, signature } from '#core/engine/state/effects'
+import { evolve, signature, type Effect } from '#core/engine/state/effects'
 import { explain } from '#core/engine/explain'
 import type { CallOrigin, OutcomeDetails as CoreDetails } from '#core/engine/state/events'
 import type { Outcome, Playbook } from '#core/engine/state/playbook'
 import { react } from '#core/engine/react'
-import type { EngineState } from '#core/engine/state/engineState'
+import { colleaguesOf, type EngineState } from '#core/engine/state/engineState'
 import type { Id, Instant } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { isStorable } from '#core/text/names'
@@ -16,6 +16,7 @@ import { parsePhone } from '#core/text/phone'
 import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
 import { newId } from '#shared/newId'
 import { db, type Db } from '../../db/pool'
+import { prospectOf } from '../../engine/logged'
 import { recordEvents, type RecordResult, type NewEvent } from '../../engine/recordEvents'
 import { mustSeeIn } from '../access/access'
 import { Refusal, refusedBy } from '../access/errors'
@@ -36,6 +37,7 @@ function preview(
   book: Playbook,
   viewer: Viewer,
   call: CallOrigin | null,
+  unread = 0,
 ): Pick<OutcomeChoice, 'summary' | 'blocked' | 'fingerprint' | 'missing'> & { alsoRequired: ('reason' | 'note')[] } {
   const event = (more: CoreDetails = {}) => ({
     id: 'preview',
@@ -61,8 +63,10 @@ function preview(
   const known = missing.length ? withFields(state, prospectId, missing) : state
   const asked = alsoRequired.length + missing.length > 0
   const { effects, problems: blocking, skipped } = asked ? react(given, known, book, newId) : plain
-  const summary = explain(effects, prospectId, known, evolve(known, effects), book, {
+  const after = evolve(known, effects)
+  const summary = explain(effects, prospectId, known, after, book, {
     ...readerOf(viewer, state.now),
+    unread,
     assumed: outcome.requiredInputs.length + alsoRequired.length > 0,
     uncounted: uncounted(outcome, book, call),
     ...(skipped && { skipped }),
@@ -73,11 +77,29 @@ function preview(
     missing: missing.map((key) => ({ key, label: GATE_FIELDS[key] ?? book.customFields[key] ?? key })),
     alsoRequired,
     fingerprint: createHash('sha256')
-      .update(signature(effects))
+      .update(signature(promised(effects, prospectId, known, after, unread)))
       .update(blocking.map((problem) => problem.message).join())
       .digest('base64url')
       .slice(0, 22),
   }
+}
+
+/**
+ * Most colleagues who are read to show what an outcome would do. At a larger company it does the same for the others,
+ * which is said; what has changed with one of them meanwhile is then no surprise.
+ */
+export const COLLEAGUES_SHOWN = 200
+
+/** The effects that a preview promises: all, or at a large company those on the prospect and the company itself. */
+function promised(
+  effects: readonly Effect[],
+  prospectId: Id,
+  before: EngineState,
+  after: EngineState,
+  unread: number,
+): readonly Effect[] {
+  if (colleaguesOf(before, before.prospect[prospectId]!).length + unread <= COLLEAGUES_SHOWN) return effects
+  return effects.filter((effect) => [null, prospectId].includes(prospectOf(effect, after)))
 }
 
 /** Whether an unanswered attempt does not count, because no call was made. */
@@ -87,7 +109,10 @@ const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) =>
 /** The outcomes that may be picked. */
 export const offered = (book: Playbook) => Object.values(book.outcomes).filter((outcome) => !outcome.archived)
 
-/** Every outcome with what it will do to this person, in the team's order, with its key. */
+/**
+ * Every outcome with what it will do to this person, in the team's order, with its key. `unread`: how many at their
+ * company the state leaves out.
+ */
 export function choices(
   prospectId: Id,
   taskId: Id | null,
@@ -95,11 +120,12 @@ export function choices(
   book: Playbook,
   viewer: Viewer,
   call: CallOrigin | null,
+  unread: number,
 ): OutcomeChoice[] {
   return offered(book)
     .sort((a, b) => a.position - b.position || a.name.localeCompare(b.name))
     .map((outcome, index) => {
-      const { alsoRequired, ...seen } = preview(outcome, prospectId, taskId, state, book, viewer, call)
+      const { alsoRequired, ...seen } = preview(outcome, prospectId, taskId, state, book, viewer, call, unread)
       const requiredInputs = [...outcome.requiredInputs, ...alsoRequired]
       return {
         id: outcome.id,

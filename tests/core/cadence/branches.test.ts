@@ -189,9 +189,9 @@ describe('an enrollment at a branch', () => {
     expect(one.at()).toMatchObject({ stepId: 'forked-5', status: 'waiting' })
   })
   it('tells an answer by text from one by email', () => {
-    const asks = { ...forked.steps[1]!.ways[0]!, when: { type: 'answeredText' } as const }
+    const byText = { ...forked.steps[1]!.ways[0]!, when: { type: 'answeredText' } as const }
     const steps = forked.steps.map((step) =>
-      step.kind === 'branch' ? { ...step, ways: [asks, ...step.ways.slice(1)] } : step,
+      step.kind === 'branch' ? { ...step, ways: [byText, ...step.ways.slice(1)] } : step,
     )
     const exits = { ...forked.exits, replied: null }
     const asked = { ...book, cadences: { ...book.cadences, forked: { ...forked, steps, exits } } }
