@@ -25,9 +25,6 @@ useHead({
   title: computed(() => TITLES[route.path] ?? TITLES[`/${route.path.split('/')[1]}`] ?? ''),
 })
 useIntervalFn(session.tick, 1_000)
-useIntervalFn(() => {
-  if (session.user && document.visibilityState === 'visible') session.refresh().catch(() => {})
-}, 30_000)
 </script>
 
 <template>

@@ -2,6 +2,7 @@
 import { useEventListener, useTimeout } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
+import { useChanges } from '~/composables/changes'
 import { useFocusReturn } from '~/composables/focus'
 import { isTyping, takeCharacter } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'
@@ -9,6 +10,7 @@ import { useSession } from '~/stores/session'
 import { useTimes } from '~/composables/times'
 
 const session = useSession()
+useChanges('notifications', () => void (session.user && session.refresh().catch(() => {})), { seconds: 30 })
 useFocusReturn()
 const notices = useNotices()
 const times = useTimes()

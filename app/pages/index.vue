@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener, useIntervalFn, useTimeoutFn, useToggle } from '@vueuse/core'
+import { useEventListener, useTimeoutFn, useToggle } from '@vueuse/core'
 import { computed, defineAsyncComponent, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from '#imports'
 import { OUTCOME_KEYS, outcomeKey } from '#core/queue/outcomeKey'
@@ -10,6 +10,7 @@ import type { Quality } from '~/components/desk/CallQuality.vue'
 import { DONE_LABELS } from '~/components/desk/doneLabels'
 import { useLineCalls } from '~/components/desk/lineCalls'
 import { usePromisedReminders } from '~/components/desk/promisedReminders'
+import { useChanges } from '~/composables/changes'
 import { useKeys } from '~/composables/keys'
 import { keyOf, useDesk } from '~/stores/desk'
 import { useDrafts } from '~/stores/drafts'
@@ -100,9 +101,7 @@ const asked = (name: string) => (typeof route.query[name] === 'string' ? route.q
 const begin = () => void desk.work(asked('list'), asked('block'), asked('first'))
 watch([() => route.query.list, () => route.query.block], begin)
 onMounted(begin)
-useIntervalFn(() => {
-  if (document.visibilityState === 'visible') read()
-}, 15_000)
+useChanges('notifications', read, { seconds: 15 })
 useEventListener(window, 'world-moved', readAll)
 /** A form that is open has the keyboard to itself. */
 const free = (run: () => void) => () => {

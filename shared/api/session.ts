@@ -123,3 +123,13 @@ export const openapi = endpoint({
   access: 'anyone',
   response: z.record(z.string(), z.unknown()),
 })
+
+/** What the stream of changes is about: the user's notifications, and calls that come in. */
+export type ChangeTopic = 'notifications' | 'calls'
+export const userChanges = endpoint({
+  method: 'get',
+  path: '/api/changes',
+  callers: true,
+  summary: 'Server-sent events: a number at the start and whenever something changed, with what it was',
+  response: z.unknown().describe('text/event-stream'),
+})

@@ -1,10 +1,11 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect } from '@playwright/test'
-import { signIn } from './signIn'
+import { signIn, withoutStream } from './signIn'
 import { test } from './fixtures'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
   test.setTimeout(180_000)
+  await withoutStream(page)
   await signIn(page, /Imani Osei/)
   const paths = [
     '/',

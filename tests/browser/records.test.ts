@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test'
-import { signIn } from './signIn'
+import { signIn, withoutStream } from './signIn'
 import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
@@ -120,6 +120,7 @@ test('a company holds what was found out, and every touch with everyone there as
 })
 
 test('from a list by company the matching prospects are one step away', async ({ page }) => {
+  await withoutStream(page)
   await signIn(page, /Maren Holloway/)
   await page.goto('/prospects?filter=rating+is+warm')
   await expect(page.getByRole('table', { name: 'People' })).toBeVisible()

@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page } from '@playwright/test'
-import { pick, signIn } from './signIn'
+import { pick, signIn, withoutStream } from './signIn'
 import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
@@ -190,6 +190,7 @@ test('a manager reads the open calls of the team, assigns some to someone else, 
 })
 
 test('on a narrow window everything is there, and nothing is cut off sideways', async ({ page }) => {
+  await withoutStream(page)
   await page.setViewportSize({ width: 390, height: 800 })
   await signIn(page, /Imani Osei/)
   await page.goto('/prospects')

@@ -19,3 +19,8 @@ export async function pick(page: Page, label: string, option: string, nth = 0): 
   await page.getByRole('dialog').locator('.v-select').filter({ hasText: label }).nth(nth).click()
   await page.getByRole('option', { name: option, exact: true }).last().click()
 }
+
+/** Keeps the stream of changes from being opened, for a page whose network is to come to rest. */
+export async function withoutStream(page: Page): Promise<void> {
+  await page.route('**/api/changes', (route) => route.abort())
+}

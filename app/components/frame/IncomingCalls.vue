@@ -9,6 +9,7 @@ import {
   type IncomingCall,
 } from '#shared/api/desk/incoming'
 import { call } from '~/api/call'
+import { useChanges } from '~/composables/changes'
 import { stopwatch, useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
@@ -41,7 +42,7 @@ async function read(): Promise<void> {
   calls.value = answer.calls.filter((one) => one.status !== 'ringing' || !ignored.has(one.id))
 }
 onMounted(read)
-useIntervalFn(read, 2_500)
+useChanges('calls', read, { seconds: 30, without: 2.5 })
 useIntervalFn(() => {
   tick.value = Date.now()
 }, 500)

@@ -61,6 +61,7 @@ describe('a caller', () => {
         "get /api/call-blocks/{id}/changes",
         "get /api/calls/{id}",
         "get /api/calls/{id}/recording",
+        "get /api/changes",
         "get /api/desk/choices",
         "get /api/desk/day",
         "get /api/desk/queue",

@@ -6,6 +6,7 @@ import { logOutcome } from '../../../shared/api/desk/desk'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
+import { readStream } from '../../fixtures/caller'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -20,22 +21,7 @@ async function block() {
   return { id, ids }
 }
 /** Looks at a block as the manager does: `next` waits for the next word of a change. */
-async function look(id: string) {
-  const response = await team.asManager.raw('GET', blockChanges.path.replace('{id}', id))
-  const reader = response.body!.getReader()
-  const decoder = new TextDecoder()
-  let text = ''
-  return {
-    type: response.headers.get('content-type'),
-    next: async () => {
-      while (!text.includes('\n\n')) text += decoder.decode((await reader.read()).value, { stream: true })
-      const [first, ...rest] = text.split('\n\n')
-      text = rest.join('\n\n')
-      return first
-    },
-    close: () => reader.cancel(),
-  }
-}
+const look = (id: string) => readStream(team.asManager, blockChanges.path.replace('{id}', id))
 /** How many connections of this process listen to the database. */
 const listeners = async () =>
   (

@@ -1,0 +1,8 @@
+import { userChanges } from '#shared/api/session'
+import { answer } from '../http/answer'
+import { streamChanges } from '../http/eventStream'
+import { onUserChange } from '../services/changes/userChanges'
+
+export default answer(userChanges, ({ viewer, event }) => {
+  streamChanges(event, (changed) => onUserChange(viewer.id, changed))
+})

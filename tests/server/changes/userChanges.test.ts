@@ -1,0 +1,59 @@
+import { randomUUID } from 'node:crypto'
+import { expect, it } from 'vitest'
+import { listNotifications, markNotifications } from '../../../shared/api/notifications'
+import { userChanges } from '../../../shared/api/session'
+import { db } from '../../../server/db/pool'
+import { sql } from '../../../server/db/sql'
+import { readStream } from '../../fixtures/caller'
+import { addPeople, rows } from '../../fixtures/people'
+import { withTeam } from '../../fixtures/team'
+import '../database'
+
+const team = withTeam()
+const listens = async () =>
+  (
+    await rows(
+      sql`select pid from pg_stat_activity where datname = current_database() and query like 'listen "user_changed"%'`,
+    )
+  ).length
+
+/** What the next event is about; one that only says that something may have been missed is passed over. */
+async function topic({ next }: Awaited<ReturnType<typeof readStream>>): Promise<string> {
+  for (;;) {
+    const [, , about] = (await next())!.split(' ')
+    if (about) return about
+  }
+}
+
+it('says to each user what is new for them, and to everyone that a call comes in', async () => {
+  const { ids } = await addPeople(1, team.rep.id)
+  const [mine, theirs] = await Promise.all([
+    readStream(team.asRep, userChanges.path),
+    readStream(team.asOther, userChanges.path),
+  ])
+  expect([await mine.next(), await theirs.next()]).toEqual(['data: 0', 'data: 0'])
+  await expect.poll(listens).toBe(1)
+  await db().query(
+    sql`
+      insert into notifications (id, user_id, kind, prospect_id, at)
+      values ($1, $2, 'reply', $3, world_now())
+    `,
+    [randomUUID(), team.rep.id, ids[0]],
+  )
+  expect(await topic(mine)).toBe('notifications')
+  // Read in another tab, it is no longer new in this one.
+  const [one] = (await team.asRep.ok(listNotifications, {})).notifications
+  await team.asRep.ok(markNotifications, { body: { ids: one!.ids, read: true } })
+  expect(await topic(mine)).toBe('notifications')
+  await db().query(
+    sql`
+      insert into incoming_calls (id, line_ref, number, rang_at)
+      values ($1, $2, '+12125550199', world_now())
+    `,
+    [randomUUID(), randomUUID()],
+  )
+  // Nothing of what was for someone else alone has come in between.
+  expect([await topic(mine), await topic(theirs)]).toEqual(['calls', 'calls'])
+  await Promise.all([mine.close(), theirs.close()])
+  await expect.poll(listens).toBe(0)
+})
