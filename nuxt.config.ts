@@ -2,6 +2,22 @@ import { fileURLToPath } from 'node:url'
 
 const here = (path: string) => fileURLToPath(new URL(path, import.meta.url))
 
+/** A text in single or double quotes, as an argument or a value. */
+const TEXT = String.raw`(?:'(?:[^'\\]|\\.)*'|"(?:[^"\\]|\\.)*")`
+const DESCRIBED = new RegExp(String.raw`\.describe\(\s*${TEXT},?\s*\)`, 'g')
+const SUMMARY = new RegExp(String.raw`\bsummary:\s*${TEXT}`, 'g')
+
+/** What the OpenAPI document says of endpoints and fields stays on the server: a browser never shows it. */
+const withoutDescriptions = {
+  name: 'without-descriptions',
+  enforce: 'pre' as const,
+  transform(code: string, id: string) {
+    if (!/\/(shared\/api|core)\/.*\.ts$/.test(id)) return null
+    const shorter = code.replace(DESCRIBED, '')
+    return { code: id.includes('/shared/api/') ? shorter.replace(SUMMARY, `summary: ''`) : shorter, map: null }
+  },
+}
+
 export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
   ssr: false,
@@ -39,6 +55,7 @@ export default defineNuxtConfig({
   alias: { '#core': here('./core'), '#shared': here('./shared') },
   typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, verbatimModuleSyntax: true } } },
   vite: {
+    plugins: [withoutDescriptions],
     resolve: { alias: [{ find: /^zod$/, replacement: here('./app/noSchemas.ts') }] },
     build: { target: 'es2022', chunkSizeWarningLimit: 1500 },
   },

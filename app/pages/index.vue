@@ -285,7 +285,7 @@ function dismiss(): void {
     </div>
     <div v-else-if="desk.queue && !dialing" class="work rest">
       <QueueList v-model:choosing="choosing" class="route" />
-      <DeskEmpty :queue="desk.queue" />
+      <LazyDeskEmpty :queue="desk.queue" />
     </div>
   </div>
 </template>

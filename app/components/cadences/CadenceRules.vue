@@ -123,7 +123,7 @@ const at = (field: string) => props.formError?.at(field)
         <template v-if="others.length"
           >{{ others.length === 1 ? 'One other cadence uses' : `${others.length} other cadences use` }} it.</template
         >
-        <NuxtLink to="/settings/sending">Change windows</NuxtLink>
+        {{ ' ' }}<NuxtLink to="/settings/sending">Change windows</NuxtLink>
       </p>
       <v-select v-model="emailType" :items="choicesOf(EMAIL_TYPES)" label="Type of its emails" />
       <p class="dim small">

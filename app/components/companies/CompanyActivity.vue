@@ -64,7 +64,7 @@ ol {
 }
 li {
   display: grid;
-  grid-template-columns: 118px 1fr auto;
+  grid-template-columns: 150px 1fr auto;
   gap: 6px;
   padding: 5px 0;
   border-top: 1px solid var(--line);

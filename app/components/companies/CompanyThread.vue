@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { TOUCH_KINDS, capitalized } from '#core/enumerations'
 import { companyTouches } from '#shared/api/companies'
@@ -11,6 +11,8 @@ import { useNotices } from '~/stores/notices'
 const props = defineProps<{ id: string }>()
 const times = useTimes()
 const notices = useNotices()
+const all = ref(false)
+const SHOWN = 10
 const response = shallowRef<z.output<typeof companyTouches.response> | null>(null)
 onMounted(() =>
   call(companyTouches, { params: { id: props.id } }).then((answer) => {
@@ -36,7 +38,7 @@ const knots = computed(() =>
     <ThreadLine v-if="response" :touches="knots" :now="response.now" />
     <p v-if="response && !response.touches.length" class="dim">No touches yet.</p>
     <ol>
-      <li v-for="touch in response?.touches.slice(0, 60) ?? []" :key="touch.id">
+      <li v-for="touch in response?.touches.slice(0, all ? 60 : SHOWN) ?? []" :key="touch.id">
         <span class="num dim small">{{ times.moment(touch.at) }}</span><StepIcon
           :kind="touch.kind"
           :size="14"
@@ -47,7 +49,10 @@ const knots = computed(() =>
         >
       </li>
     </ol>
-    <p v-if="(response?.touches.length ?? 0) > 60" class="dim small">
+    <button v-if="!all && (response?.touches.length ?? 0) > SHOWN" class="link small mt-2" @click="all = true">
+      Show {{ Math.min(60, response!.touches.length) - SHOWN }} more
+    </button>
+    <p v-else-if="(response?.touches.length ?? 0) > 60" class="dim small">
       {{ response!.touches.length - 60 }} older ones are on the prospects’ pages.
     </p>
   </section>
@@ -61,7 +66,7 @@ ol {
 }
 li {
   display: grid;
-  grid-template-columns: 118px 20px 1fr;
+  grid-template-columns: 150px 20px 1fr;
   gap: 6px;
   padding: 4px 0;
   border-top: 1px solid var(--line);

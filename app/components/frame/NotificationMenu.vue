@@ -40,7 +40,7 @@ function go(one: Notification): void {
       <p v-if="notifications.items && !newest.length" class="dim none">
         Nothing yet. Replies, prospects assigned to you and finished imports are listed here.
       </p>
-      <NotificationList :items="newest" @open="go" @mark="notifications.mark" />
+      <LazyNotificationList v-if="open" :items="newest" @open="go" @mark="notifications.mark" />
       <p class="all"><NuxtLink to="/notifications" @click="open = false">All notifications</NuxtLink></p>
     </section>
   </v-menu>

@@ -247,6 +247,8 @@ defineExpose({ frame })
 <style scoped>
 .whole {
   position: relative;
+  /* The map's own layers stay under the header that the page scrolls beneath. */
+  isolation: isolate;
   min-height: 0;
   border: 1px solid var(--line);
   border-radius: 8px;

@@ -4,7 +4,7 @@ import type { Id } from '../../instant'
 import { ofProspect, ownerAtCompany, type Prospect } from '../../engine/state/engineState'
 import { notify } from '../../engine/moves/notify'
 import type { ReactionContext } from '../../engine/state/reactionContext'
-import { actionSchema, defineAction, mustBeThere, named } from '../kind/define'
+import { actionSchema, defineAction, mustBeThere } from '../kind/define'
 
 const COMPANY_OWNER = 'companyOwner'
 type Whom = string | readonly Id[]
@@ -61,6 +61,7 @@ export const assign = defineAction({
   describe({ to }, names) {
     if (to === COMPANY_OWNER) return 'Assigns to the company’s owner'
     if (typeof to === 'string') return `Assigns to ${names.users[to] ?? 'a user who is no longer active'}`
-    return `Assigns evenly to ${to.map((id) => named(names.users, id)).join(', ')}`
+    const users = to.map((id) => names.users[id] ?? '(no longer active)').join(', ') || '…'
+    return `Divides evenly among ${users}, each company to one`
   },
 })

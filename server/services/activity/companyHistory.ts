@@ -92,7 +92,10 @@ export async function companyHistory(viewer: Viewer, companyId: Id, limit: numbe
     body:
       changesInWords(row.changes, names) ??
       (row.effects
-        .map((effect) => `${describeEffect(effect as Effect, book, reader)} · ${causeInWords(effect.cause, book)}`)
+        .map((effect) => {
+          const what = describeEffect(effect as Effect, book, reader)
+          return effect.cause.source === 'person' ? what : `${what} · ${causeInWords(effect.cause, book)}`
+        })
         .join('\n') ||
         null),
     person: row.person,

@@ -56,7 +56,7 @@ describe('the history of a company', () => {
     await team.asRep.ok(setCompanyStatus, { params: { id: companyId }, body: { id: randomUUID(), to: 'not_a_fit' } })
     const [entry] = (await team.asRep.ok(companyHistory, { params: { id: companyId } })).entries
     expect(entry).toMatchObject({ title: 'Company status changed', person: { id: ids[0] }, canUndo: true })
-    expect(entry!.body).toBe('Company status: open → not a fit · By hand')
+    expect(entry!.body).toBe('Company status: open → not a fit')
     await team.asRep.ok(undo, { params: { id: entry!.id }, body: { id: randomUUID() } })
     expect((await team.asRep.ok(getCompany, { params: { id: companyId } })).status).toBe('open')
     expect((await historyOf(companyId, team.asRep)).map(({ title, canUndo }) => [title, canUndo])).toEqual([

@@ -33,8 +33,6 @@ function choose(to: unknown): void {
     label="Users"
     multiple
     class="wide"
-    hint="One company stays with one user. Who has one of them as owner keeps them."
-    persistent-hint
     @update:model-value="action = { ...action, to: [...$event] }"
   />
 </template>
