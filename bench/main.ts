@@ -1,6 +1,7 @@
 import { measureBlock } from './block'
 import { measureCompany } from './company'
 import { measureDesk } from './desk'
+import { measureDue } from './due'
 import { measureImport, measureMillionRows } from './import'
 import { measureLines } from './lines'
 import { measureLists } from './lists'
@@ -21,6 +22,7 @@ const PARTS: Record<string, () => Promise<Measured | string | (Measured | string
   desk: measureDesk,
   block: measureBlock,
   company: measureCompany,
+  due: measureDue,
   table: measureTable,
 }
 const asked = process.argv.slice(2).filter((name) => name in PARTS)

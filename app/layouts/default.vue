@@ -2,7 +2,7 @@
 import { useEventListener, useTimeout } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { navigateTo } from '#imports'
-import { useChanges } from '~/composables/changes'
+import { useChanges } from '~/api/changes'
 import { useFocusReturn } from '~/composables/focus'
 import { isTyping, takeCharacter } from '~/composables/keys'
 import { useNotices } from '~/stores/notices'

@@ -3,6 +3,7 @@ import { EMAIL_WAITS, type StepKind } from '../enumerations'
 /** What is counted of a step, in order. */
 export const STEP_FIGURES = [
   'sent',
+  'delivered',
   'opened',
   'clicked',
   'replied',
@@ -18,6 +19,7 @@ export type StepFigure = (typeof STEP_FIGURES)[number]
 /** Figures of a step as they are called. */
 export const FIGURE_LABELS: Readonly<Record<StepFigure, string>> = {
   sent: 'sent',
+  delivered: 'delivered',
   opened: 'opened',
   clicked: 'clicked',
   replied: 'replied',
@@ -47,7 +49,7 @@ export type WaitsFor = keyof typeof WAITS_FOR
 
 /** What is counted of a step of each kind, the first being what the others are shares of. */
 export const FIGURES_OF: Readonly<Record<StepKind, readonly StepFigure[]>> = {
-  email: ['sent', 'opened', 'clicked', 'replied', 'bounced', 'optedOut', 'meetings'],
+  email: ['sent', 'delivered', 'opened', 'clicked', 'replied', 'bounced', 'optedOut', 'meetings'],
   call: ['called', 'reached', 'meetings'],
   text: ['done', 'meetings'],
   social: ['done', 'meetings'],

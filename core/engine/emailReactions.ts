@@ -238,7 +238,8 @@ export function onEmailReplied(context: ReactionContext, event: Of<'emailReplied
 }
 
 /**
- * The person has answered, to an email of ours or otherwise: what was under way ends, and someone answers first thing.
+ * The person has answered, to an email of ours or otherwise: cadences end, but for those that go on after a reply, and
+ * someone answers first thing.
  */
 export function onAnswered(
   context: ReactionContext,
@@ -247,11 +248,12 @@ export function onAnswered(
   title: string,
 ): void {
   const open = openEnrollments(context.state, prospect.id)
+  const endsByReply = (enrollment: Enrollment) => cadenceOf(context, enrollment)?.exits.replied !== null
   const companyWide = open.some((enrollment) => cadenceOf(context, enrollment)?.exits.replied === 'company')
   const cause: Cause = {
     source: 'cadence',
     ...(open[0] && { id: open[0].cadenceId }),
-    rule: 'replyEndsCadence',
+    rule: open.some(endsByReply) ? 'replyEndsCadence' : 'replied',
   }
   touch(
     context,
@@ -268,10 +270,7 @@ export function onAnswered(
   )
   notify(context, prospect, prospect.ownerId, 'reply', cause)
   cancelDelayed(context, prospect, STARTS, cause)
-  for (const enrollment of open) {
-    if (cadenceOf(context, enrollment)?.exits.replied === null) continue
-    endEnrollment(context, enrollment, 'replied', cause)
-  }
+  for (const enrollment of open.filter(endsByReply)) endEnrollment(context, enrollment, 'replied', cause)
   if (companyWide) {
     for (const colleague of colleaguesOf(context.state, prospect)) {
       endAll(context, colleague, [], 'colleague_replied', cause)

@@ -145,7 +145,7 @@ export function explain(
 /** Whether effects concern others at the person's company. */
 function reachesOthers(effects: readonly Effect[], person: Prospect, before: EngineState): boolean {
   return effects.some(({ entity, id }) => {
-    if (entity === 'company') return id === person.companyId
+    if (entity === 'company') return false
     const row = before[entity][id] as { prospectId?: Id } | undefined
     const whose = entity === 'prospect' ? id : row?.prospectId
     return whose !== undefined && whose !== person.id && before.prospect[whose]?.companyId === person.companyId
@@ -219,7 +219,7 @@ function aboutRecord(
     }
     if (kind === 'rate' && id === prospectId) {
       const { rating, ratedByScore } = after as Partial<Prospect>
-      sentences.push(ratedByScore ? 'Rates by score.' : `Rates ${RATINGS[rating!].toLowerCase()}.`)
+      sentences.push(ratedByScore ? 'Rates by score.' : `Rates ${RATINGS[rating!]}.`)
     }
     if (kind === 'assign' && entity === 'prospect' && id === prospectId) {
       sentences.push(`Owner: ${names[row.ownerId!]}.`)

@@ -42,14 +42,20 @@ function whoSql({ colleagues }: Pick<Breadth, 'colleagues'>): string {
  * Locks what is about to change, always in the same order: companies by id, then prospects by id. A company is shared
  * by those who work different people there, and taken alone by who may change it or all its people. Gives the ids of
  * those found, colleagues included when asked for; anyone who joined a company while it waited is not among them. With
- * `skipLocked`, people whose company or row is held elsewhere are left out.
+ * `skipLocked`, people whose company or row is held elsewhere are left out; with `alone`, their company is taken alone
+ * also where no colleagues are asked for.
  */
-export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, skipLocked = false): Promise<Id[]> {
+export async function lock(
+  client: Db,
+  ids: readonly Id[],
+  breadth: Breadth,
+  { skipLocked = false, alone = breadth.colleagues } = {},
+): Promise<Id[]> {
   const skip = skipLocked ? ' skip locked' : ''
   // Counting the companies makes them be locked before the first person is; a row that changed while it was waited for
   // is judged again.
   const { rows } = await client.query<{ id: Id }>({
-    name: `lock${skip}${breadth.colleagues ? '-colleagues' : ''}`,
+    name: `lock${skip}${breadth.colleagues ? '-colleagues' : ''}${alone ? '-alone' : ''}`,
     text: sql`
       with ${whoSql(breadth)},
       held as materialized (
@@ -57,7 +63,7 @@ export async function lock(client: Db, ids: readonly Id[], breadth: Breadth, ski
         from companies c
         where c.id = any((select companies from who)::uuid[])
         order by c.id
-        for ${breadth.colleagues ? 'no key update' : 'share'}${skip}
+        for ${alone ? 'no key update' : 'share'}${skip}
       )
       select p.id
       from prospects p

@@ -63,7 +63,7 @@ export async function prepareFree(
   messageIds: readonly Id[] = [],
   breadth: Breadth = { colleagues: false },
 ): Promise<{ state: EngineState; playbook: Playbook }> {
-  const locked = await lock(client, ids, breadth, true)
+  const locked = await lock(client, ids, breadth, { skipLocked: true })
   const { state, playbookVersion } = await load(client, locked, messageIds, breadth)
   const book = await playbook(client, playbookVersion)
   return { state: await withFacts(client, state, locked, breadth, book), playbook: book }

@@ -69,7 +69,8 @@ async function undoIn(client: Db, undoneId: Id, targetId: Id, actorId: Id | null
   const ids = [
     ...new Set([target.prospect_id, ...first.rows.flatMap((row) => (row.prospect_id ? [row.prospect_id] : []))]),
   ]
-  await lock(client, ids, { colleagues: false })
+  // What is taken back may be the status of the company.
+  await lock(client, ids, { colleagues: false }, { alone: true })
   // Read again now that nobody else can move these people on.
   const { rows } = await client.query<LoggedEffect>(TREE_SQL, [targetId])
   const messageIds = rows.filter((row) => row.entity === 'emailMessage').map((row) => row.entity_id)

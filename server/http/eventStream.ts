@@ -6,10 +6,11 @@ const BEAT_MS = 20_000
 /** After so long the stream ends; the browser comes again, and who it is is asked once more. */
 const LONGEST_MS = 600_000
 
-/** The streams that are open: a server that is to end does not wait for them. */
 const streams = new Set<ServerResponse>()
-for (const signal of ['SIGTERM', 'SIGINT'] as const) {
-  process.once(signal, () => streams.forEach((stream) => stream.end()))
+
+/** Ends all streams: a server that is to end does not wait for them. */
+export function endStreams(): void {
+  for (const stream of streams) stream.end()
 }
 
 /**

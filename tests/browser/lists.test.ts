@@ -120,6 +120,8 @@ test('a list is worked by keyboard: rows are selected, one or many, and coming b
   // A box that has been ticked takes no letters from the screen.
   await page.keyboard.press('c')
   await expect(page.getByRole('dialog')).toContainText('5 people')
+  // It takes keys as soon as it has the focus.
+  await expect.poll(() => page.evaluate(() => Boolean(document.activeElement?.closest('[role="dialog"]')))).toBe(true)
   await page.keyboard.press('Escape')
   await expect(page.getByRole('dialog')).toHaveCount(0)
   // Nor are letters the screen's where something lies over it.

@@ -9,7 +9,7 @@ import {
   type IncomingCall,
 } from '#shared/api/desk/incoming'
 import { call } from '~/api/call'
-import { useChanges } from '~/composables/changes'
+import { useChanges } from '~/api/changes'
 import { stopwatch, useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'

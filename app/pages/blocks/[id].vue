@@ -156,14 +156,6 @@ const still = computed(() => block.value?.beads.filter((bead) => bead.open) ?? [
 
       <LazyBlockLines v-if="block.lines > 1" :id="block.id" class="mt-5" />
 
-      <LazyBlockExports
-        v-if="block.mayEdit"
-        :id="block.id"
-        class="mt-5"
-        :closed="block.status === 'closed'"
-        @changed="read"
-      />
-
       <div class="two mt-5">
         <section>
           <h2>Last calls</h2>
@@ -223,6 +215,14 @@ const still = computed(() => block.value?.beads.filter((bead) => bead.open) ?? [
           </template>
         </section>
       </div>
+
+      <LazyBlockExports
+        v-if="block.mayEdit"
+        :id="block.id"
+        class="mt-5"
+        :closed="block.status === 'closed'"
+        @changed="read"
+      />
       <LazyEditBlock v-if="editing" v-model="editing" :block="block" @done="read" />
     </template>
   </div>

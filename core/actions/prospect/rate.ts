@@ -14,5 +14,5 @@ export const rate = defineAction({
     const patch = rating === 'score' ? { ratedByScore: true } : { rating, ratedByScore: false }
     context.change('rate', 'prospect', prospect.id, patch, cause)
   },
-  describe: ({ rating }) => (rating === 'score' ? 'Rates by score' : `Rates ${RATINGS[rating].toLowerCase()}`),
+  describe: ({ rating }) => (rating === 'score' ? 'Rates by score' : `Rates ${RATINGS[rating]}`),
 })

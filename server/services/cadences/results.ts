@@ -30,6 +30,14 @@ const COUNTED = sql`
     from emails
     where status = 'sent'
     union
+    select m.enrollment_id, m.step_id, 'delivered'
+    from emails m
+      join mine e on e.id = m.enrollment_id
+    where m.status = 'sent'
+      and not exists (
+        select from replies r where r.prospect_id = e.prospect_id and r.message_id = m.id and r.kind = 'bounce'
+      )
+    union
     select enrollment_id, step_id, 'opened'
     from emails
     where opened_at is not null

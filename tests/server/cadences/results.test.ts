@@ -75,7 +75,11 @@ describe('what came of a cadence', () => {
     const seen = await results(id)
     expect(seen).toMatchObject({ entered: 4, meetings: 0, exits: { not_interested: 1, finished: 1 }, active: 2 })
     expect(seen.steps).toMatchObject([
-      { id: email.id, here: 0, figures: { sent: 4, opened: 1, replied: 0, bounced: 0, optedOut: 1, meetings: 0 } },
+      {
+        id: email.id,
+        here: 0,
+        figures: { sent: 4, delivered: 4, opened: 1, replied: 0, bounced: 0, optedOut: 1, meetings: 0 },
+      },
       { id: call.id, here: 2, figures: { called: 2, reached: 1, meetings: 0 }, left: { not_interested: 1 } },
     ])
     // Every number is as many people as it says.

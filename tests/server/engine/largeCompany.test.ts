@@ -48,12 +48,12 @@ describe('two who work at one company', () => {
       expect(await lock(first, [ann], { colleagues: false })).toEqual([ann])
       expect(await lock(second, [ben], { colleagues: false })).toEqual([ben])
       // Who may change everyone there gets nobody while anyone is worked, and everyone afterwards.
-      expect(await lock(third, [cy], { colleagues: true }, true)).toEqual([])
+      expect(await lock(third, [cy], { colleagues: true }, { skipLocked: true })).toEqual([])
       await first.query(sql`rollback`)
       await second.query(sql`rollback`)
-      expect((await lock(third, [cy], { colleagues: true }, true)).sort()).toEqual([...ids].sort())
+      expect((await lock(third, [cy], { colleagues: true }, { skipLocked: true })).sort()).toEqual([...ids].sort())
       await first.query(sql`begin`)
-      expect(await lock(first, [ann], { colleagues: false }, true)).toEqual([])
+      expect(await lock(first, [ann], { colleagues: false }, { skipLocked: true })).toEqual([])
     } finally {
       for (const client of clients) {
         await client.query(sql`rollback`)

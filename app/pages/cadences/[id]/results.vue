@@ -158,7 +158,7 @@ const climb = computed(() => {
       </table>
       <p class="dim small mt-2">
         Shares are of the first number of a step; in brackets what they may be when more is known (95% interval). An
-        open is counted where the recipient’s mail program says so.
+        open is counted where the recipient’s mail program says so; delivered is what was sent and did not bounce.
       </p>
       <ResultPeople
         v-model="asked"
