@@ -1,4 +1,4 @@
-import { PHONE_STATUSES, STEP_KINDS, type DateStyle, type PhoneStatus, RATINGS } from '../enumerations'
+import { PHONE_STATUSES, RATINGS, STEP_KINDS, type DateStyle, type PhoneStatus } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
 import { showDate } from '../calendar/dateStyle'

@@ -12,6 +12,7 @@ import { readerOf, type Viewer } from '../access/viewer'
 import type { Changes } from '../bulk/bulkValues'
 import { mustSeeCompany } from '../companies/companies'
 import { changesInWords, namesFor } from './changesInWords'
+import { effectsWhere, UNDONE, type LoggedEffect } from './logged'
 
 interface Row {
   id: Id
@@ -22,9 +23,7 @@ interface Row {
   changes: Changes | null
   person: CompanyEntry['person']
   undone: boolean
-  /** It has a prospect by way of whom it can be undone. */
-  reachable: boolean
-  effects: Pick<Effect, 'kind' | 'entity' | 'id' | 'before' | 'after' | 'cause'>[]
+  effects: LoggedEffect[]
 }
 
 /** What was changed of a company and of those merged into it, newest first; by calls and emails with people, too. */
@@ -59,20 +58,8 @@ export async function companyHistory(viewer: Viewer, companyId: Id, limit: numbe
           from prospects p
           where p.id = h.prospect_id and ${visible('p', '$3')}
         ) as person,
-        exists (select from events x where x.kind = 'undone' and x.payload ->> 'targetId' = h.id::text) as undone,
-        exists (select from prospects p where p.id = h.prospect_id and ${visible('p', '$3')}) as reachable,
-        (
-          select coalesce(
-            json_agg(
-              json_build_object(
-                'kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after,
-                'cause', e.cause
-              ) order by e.seq
-            ), '[]'
-          )
-          from effects e
-          where e.event_id = h.id and e.entity = 'company' and e.entity_id in (select id from them)
-        ) as effects
+        ${UNDONE} as undone,
+        ${effectsWhere(`e.entity = 'company' and e.entity_id in (select id from them)`)} as effects
       from theirs
         join events h on h.id = theirs.id
         left join users u on u.id = h.actor_id
@@ -100,7 +87,11 @@ export async function companyHistory(viewer: Viewer, companyId: Id, limit: numbe
         null),
     person: row.person,
     undone: row.undone,
+    // It is undone by way of the prospect.
     canUndo:
-      row.kind === 'companyStatusSet' && row.reachable && !row.undone && (row.actor === viewer.id || manages(viewer)),
+      row.kind === 'companyStatusSet' &&
+      row.person !== null &&
+      !row.undone &&
+      (row.actor === viewer.id || manages(viewer)),
   }))
 }

@@ -14,6 +14,7 @@ import { undo as takeBack } from '../../engine/undo'
 import { limitedTo, mustSee, visible } from '../access/access'
 import type { Changes } from '../bulk/bulkValues'
 import { changesInWords, FIELD_WORDS, namesFor } from './changesInWords'
+import { effectsWhere, UNDONE, type LoggedEffect } from './logged'
 import { notFound, Refusal } from '../access/errors'
 import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
@@ -46,14 +47,7 @@ interface Row {
   theirs: boolean
   /** The colleague to whom it happened, where the viewer may see them. */
   colleague: string | null
-  effects: {
-    kind: Effect['kind']
-    entity: Effect['entity']
-    id: Id
-    before: Effect['before']
-    after: Effect['after']
-    cause: Effect['cause']
-  }[]
+  effects: LoggedEffect[]
 }
 
 /** Which fields were edited, in words; custom fields by their number. */
@@ -136,7 +130,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
           order by abs(extract(epoch from r.received_at - h.at))
           limit 1
         ) as reply,
-        exists (select from events x where x.kind = 'undone' and x.payload ->> 'targetId' = h.id::text) as undone,
+        ${UNDONE} as undone,
         (
           select json_build_object('callId', c.id, 'seconds', r.seconds)
           from calls c
@@ -145,18 +139,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
           order by c.started_at desc
           limit 1
         ) as recording,
-        (
-          select coalesce(
-            json_agg(
-              json_build_object(
-                'kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after,
-                'cause', e.cause
-              ) order by e.seq
-            ), '[]'
-          )
-          from effects e
-          where e.event_id = h.id and (e.prospect_id in (select id from them) or e.prospect_id is null)
-        ) as effects, h.prospect_id = $1 as own,
+        ${effectsWhere('e.prospect_id in (select id from them) or e.prospect_id is null')} as effects, h.prospect_id = $1 as own,
         h.prospect_id is null or h.prospect_id in (select id from them) as theirs,
         (
           select btrim(o.first_name || ' ' || o.last_name)
