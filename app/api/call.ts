@@ -18,7 +18,14 @@ export class ApiError extends Error {
   }
 }
 
-type Given<E extends Endpoint> = {
+/** What the server said of a failure, or what is to be said instead; empty where nothing failed. */
+export function messageOf(error: unknown, otherwise: string): string {
+  if (!error) return ''
+  return error instanceof ApiError ? error.message : otherwise
+}
+
+/** What is given to an endpoint, as it is before it is checked. */
+export type Given<E extends Endpoint> = {
   params?: z.input<E['params']>
   query?: z.input<E['query']>
   body?: z.input<E['body']>

@@ -2,7 +2,7 @@ import { ref, type Ref } from 'vue'
 import type { z } from 'zod'
 import type { ImportTarget } from '#core/imports/columns'
 import { listMappings, removeMapping, saveMapping, type Import } from '#shared/api/imports'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 
 /** Mappings of columns that were saved by name, to be used for the next file with such headings. */
 export function useSavedMappings(
@@ -37,7 +37,7 @@ export function useSavedMappings(
       saveAs.value = ''
       await readSaved()
     } catch (error) {
-      complain(error instanceof ApiError ? error.message : 'The mapping could not be saved')
+      complain(messageOf(error, 'The mapping could not be saved'))
     }
   }
   async function forget(id: string): Promise<void> {

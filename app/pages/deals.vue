@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { DEAL_STATUSES, capitalized, valuesOf } from '#core/enumerations'
 import { navigateTo, useRoute } from '#imports'
@@ -8,7 +8,8 @@ import { conditionsOf, EVERYONE, normalize, type Filter } from '#core/filter/fil
 import { parse, print } from '#core/filter/sentence'
 import { findDeals, type DealRow } from '#shared/api/deals'
 import { filterFields } from '#shared/api/lists'
-import { ApiError, call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
+import { call } from '~/api/call'
 import { useMoney } from '~/composables/money'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -31,23 +32,28 @@ const sort = ref<{ field: Sort; down: boolean }>({ field: 'expectedClose', down:
 const fields = shallowRef<Field[]>([])
 const byKey = computed(() => new Map(fields.value.map((field) => [field.key, field])))
 const filter = shallowRef<Filter>(EVERYONE)
-const found = shallowRef<z.output<typeof findDeals.response> | null>(null)
-const lastError = ref('')
-let reading: AbortController | null = null
-async function read(): Promise<void> {
-  reading?.abort()
-  reading = new AbortController()
-  try {
-    found.value = await call(findDeals, {
-      body: { status: status.value, filter: filter.value, sort: sort.value.field, down: sort.value.down, limit: 500 },
-      signal: reading.signal,
-    })
-    lastError.value = ''
-  } catch (error) {
-    if ((error as Error).name === 'AbortError') return
-    lastError.value = error instanceof ApiError ? error.message : 'The deals could not be read'
-  }
-}
+/** Asked for once the filter of the address is read. */
+const ready = ref(false)
+const {
+  answer: found,
+  lastError,
+  readAgain: read,
+} = useAnswer(
+  findDeals,
+  () =>
+    ready.value
+      ? {
+          body: {
+            status: status.value,
+            filter: filter.value,
+            sort: sort.value.field,
+            down: sort.value.down,
+            limit: 500,
+          },
+        }
+      : null,
+  { failed: 'The deals could not be read', showsLast: true },
+)
 onMounted(async () => {
   fields.value = await call(filterFields).then(
     (answer) => answer.fields as Field[],
@@ -58,8 +64,7 @@ onMounted(async () => {
   } catch (error) {
     notices.error(error)
   }
-  await read()
-  watch([status, sort, filter], () => void read())
+  ready.value = true
 })
 function address(change: Record<string, string | undefined>): void {
   void navigateTo({ query: { ...route.query, ...change } }, { replace: true })

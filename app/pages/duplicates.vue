@@ -11,7 +11,7 @@ import {
   undoMerge,
 } from '#shared/api/duplicates'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
@@ -38,7 +38,7 @@ async function read(): Promise<void> {
     }
     lastError.value = ''
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'Duplicates could not be looked for'
+    lastError.value = messageOf(error, 'Duplicates could not be looked for')
   }
 }
 onMounted(read)

@@ -5,7 +5,7 @@ import { navigateTo, useRoute } from '#imports'
 import type { z } from 'zod'
 import { sum, WEEK_LABELS, WEEK_MEASURES, type WeekMeasure } from '#core/stats/week'
 import { teamWeek } from '#shared/api/team'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useKeys } from '~/composables/keys'
 import { useMoney } from '~/composables/money'
 import { useTimes } from '~/composables/times'
@@ -34,7 +34,7 @@ async function read(): Promise<void> {
     if (week.value.users.length === 1) opened.value = new Set([week.value.users[0]!.id])
     lastError.value = ''
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'The week could not be read'
+    lastError.value = messageOf(error, 'The week could not be read')
   }
 }
 watch(back, read)

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
-import { ApiError } from '~/api/call'
+import { ApiError, messageOf } from '~/api/call'
 
 /** A short message at the foot of the screen, with something that can be done about it. */
 export interface Notice {
@@ -28,11 +28,7 @@ export const useNotices = defineStore('notices', () => {
   }
   function error(cause: unknown): void {
     if ((cause as Error).name === 'AbortError') return
-    say(
-      cause instanceof ApiError ? cause.message : 'Something went wrong on this page. Load it again',
-      undefined,
-      'wrong',
-    )
+    say(messageOf(cause, 'Something went wrong on this page. Load it again'), undefined, 'wrong')
     if (!(cause instanceof ApiError)) console.error(cause)
   }
   /** Takes away every message that offers something by this key: it has been done. */

@@ -3,7 +3,7 @@ import { onMounted, reactive, ref } from 'vue'
 import type { z } from 'zod'
 import { KEY_RIGHTS, choicesOf, type KeyRights } from '#core/enumerations'
 import { addKey, listKeys, revokeKey } from '#shared/api/accounts'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
@@ -37,7 +37,7 @@ async function create(): Promise<void> {
     form.name = ''
     await read()
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    formError.value = messageOf(error, 'That did not work. Try again')
   }
 }
 async function revoke(id: string): Promise<void> {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
 import { confirmSecondFactor, removeSecondFactor, startSecondFactor } from '#shared/api/accounts'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** The second factor: a code from an authenticator app besides the password. */
@@ -20,7 +20,7 @@ async function attempt(work: () => Promise<unknown>): Promise<boolean> {
     await work()
     return true
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    formError.value = messageOf(error, 'That did not work. Try again')
     return false
   }
 }

@@ -4,7 +4,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { LINE_RESULTS, capitalized } from '#core/enumerations'
 import { MOST_ABANDONED } from '#core/dialing/pacing'
 import { linesReport, type LinesReport } from '#shared/api/blocks/lines'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 
 /** How several lines do: the campaign’s calls, how many found no caller, and why so many lines are dialed. */
 const props = defineProps<{ id: string }>()
@@ -15,7 +15,7 @@ async function read(): Promise<void> {
     report.value = await call(linesReport, { params: { id: props.id } })
     lastError.value = ''
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'The lines could not be read'
+    lastError.value = messageOf(error, 'The lines could not be read')
   }
 }
 void read()

@@ -1,34 +1,15 @@
 <script setup lang="ts">
-import { ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { previewBlock } from '#shared/api/blocks/blocks'
-import { ApiError, call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
 
 /** Who would be called, now and later today, and who is skipped and why; looked at before a block is made. */
 const props = defineProps<{ asked: z.input<typeof previewBlock.body> | null }>()
-const found = shallowRef<z.output<typeof previewBlock.response> | null>(null)
-const lastError = ref('')
-const looking = ref(false)
-let controller: AbortController | null = null
-watch(
-  () => JSON.stringify(props.asked),
-  async () => {
-    controller?.abort()
-    found.value = null
-    lastError.value = ''
-    if (!props.asked) return
-    controller = new AbortController()
-    const { signal } = controller
-    looking.value = true
-    try {
-      found.value = await call(previewBlock, { body: props.asked, signal })
-    } catch (error) {
-      if (!signal.aborted) lastError.value = error instanceof ApiError ? error.message : 'That could not be looked up'
-    }
-    if (!signal.aborted) looking.value = false
-  },
-  { immediate: true },
-)
+const {
+  answer: found,
+  isLoading: looking,
+  lastError,
+} = useAnswer(previewBlock, () => props.asked && { body: props.asked }, { failed: 'That could not be looked up' })
 defineExpose({ found })
 const count = (people: number) => people.toLocaleString()
 </script>

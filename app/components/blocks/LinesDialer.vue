@@ -4,7 +4,7 @@ import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { LINE_STATUSES, capitalized } from '#core/enumerations'
 import { dialLines } from '#shared/api/blocks/lines'
-import { ApiError, call } from '~/api/call'
+import { ApiError, call, messageOf } from '~/api/call'
 import { playTone } from '~/components/frame/ringTone'
 import { stopwatch } from '~/composables/times'
 import { useBlockChanges } from './blockChanges'
@@ -48,7 +48,7 @@ async function ask(): Promise<void> {
     if (isOther && answer.call) playTone()
     if (isOther || answer.on !== before.on) emit('connected', answer.call)
   } catch (error) {
-    problem.value = error instanceof ApiError ? error.message : 'The dialer could not be reached'
+    problem.value = messageOf(error, 'The dialer could not be reached')
     if (error instanceof ApiError && error.code === 'refused') on.value = false
   }
   asking = false

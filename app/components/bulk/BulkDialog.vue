@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
-import { watchDebounced } from '@vueuse/core'
-import type { z } from 'zod'
+import { refDebounced } from '@vueuse/core'
 import type { Filter } from '#core/filter/filter'
 import { previewBulk, startBulk, type BulkAction } from '#shared/api/bulk'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
+import { call, messageOf } from '~/api/call'
 import { BULK_ACTIONS, wordsOf } from './bulkActions'
 
 /**
@@ -21,7 +21,6 @@ const emit = defineEmits<{ done: [] }>()
 const CHOICES = Object.entries(BULK_ACTIONS).map(([value, { title }]) => ({ value, title }))
 const type = ref<BulkAction['type']>('enroll')
 const action = shallowRef<BulkAction | null>(null)
-const preview = shallowRef<z.output<typeof previewBulk.response> | null>(null)
 const startedId = ref<string | null>(null)
 const formError = ref('')
 const busy = ref(false)
@@ -34,27 +33,19 @@ watch(open, (now) => {
   startedId.value = null
   action.value = null
 })
-let asked: AbortController | null = null
+/** The action as it was when typing stopped. */
+const settled = refDebounced(action, 250)
+const { answer: preview, lastError: previewError } = useAnswer(
+  previewBulk,
+  () =>
+    action.value && settled.value === action.value && open.value && !startedId.value
+      ? { body: { action: action.value, ...props.whom } }
+      : null,
+  { failed: 'That could not be looked up' },
+)
 watch([action, open], () => {
-  asked?.abort()
-  preview.value = null
   formError.value = ''
 })
-// While someone types, the answer of the last letter is the one that counts.
-watchDebounced(
-  [action, open],
-  async () => {
-    if (!action.value || !open.value || startedId.value) return
-    asked = new AbortController()
-    const { signal } = asked
-    try {
-      preview.value = await call(previewBulk, { body: { action: action.value, ...props.whom }, signal })
-    } catch (error) {
-      if (error instanceof ApiError) formError.value = error.message
-    }
-  },
-  { debounce: 250 },
-)
 async function start(): Promise<void> {
   if (busy.value) return
   busy.value = true
@@ -62,7 +53,7 @@ async function start(): Promise<void> {
     const body = { id: newId(), action: action.value!, ...props.whom }
     startedId.value = (await call(startBulk, { body })).id
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'It could not be started'
+    formError.value = messageOf(error, 'It could not be started')
   }
   busy.value = false
 }
@@ -77,7 +68,7 @@ const written = computed(() => (action.value?.type === 'email' ? action.value : 
       <form v-if="!startedId" class="stack" @submit.prevent="start">
         <v-select v-model="type" :items="CHOICES" label="Action" />
         <component :is="BULK_ACTIONS[type].fields" :key="type" v-model="action" v-bind="BULK_ACTIONS[type].props" />
-        <p v-if="formError" class="notice clay" role="alert">{{ formError }}</p>
+        <p v-if="formError || previewError" class="notice clay" role="alert">{{ formError || previewError }}</p>
         <div v-if="preview" role="status">
           <p>
             <b>{{ people(preview.touches) }}</b> {{ wordsOf(type).will
@@ -93,7 +84,7 @@ const written = computed(() => (action.value?.type === 'email' ? action.value : 
           </p>
           <BulkEmailExample v-if="preview.mail && written" :email="written" :examples="preview.mail.examples" />
         </div>
-        <p v-else-if="!formError" class="dim">
+        <p v-else-if="!formError && !previewError" class="dim">
           {{ action ? 'Counting …' : 'Nothing happens yet: who it is for and who is skipped is shown here first.' }}
         </p>
         <LeftOut :left-out="preview?.leftOut ?? []" />

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { sendTestEmail } from '#shared/api/email/testEmails'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 
 /** The email of a bulk action as its first readers would get it, and as a test to oneself. */
 interface Email {
@@ -26,7 +26,7 @@ async function sendTest(): Promise<void> {
     })
     tested.value = `Sent to ${to}.`
   } catch (error) {
-    tested.value = error instanceof ApiError ? error.message : 'It could not be sent'
+    tested.value = messageOf(error, 'It could not be sent')
   }
 }
 </script>

@@ -4,7 +4,7 @@ import { useTimeoutFn } from '@vueuse/core'
 import type { z } from 'zod'
 import { getBulk, undoBulk } from '#shared/api/bulk'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { wordsOf } from './bulkActions'
 
 /**
@@ -38,7 +38,7 @@ async function undoIt(): Promise<void> {
     shownId.value = id
     await read()
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'It could not be undone'
+    formError.value = messageOf(error, 'It could not be undone')
   }
 }
 const doneWords = computed(() => {

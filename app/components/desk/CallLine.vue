@@ -5,7 +5,7 @@ import { callState, dial, hangUp, type Brief } from '#shared/api/desk/desk'
 import { stopRecording } from '#shared/api/settings/recording'
 import { leaveVoicemail } from '#shared/api/desk/voicemail'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { stopwatch, useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
 import { useVoicemail } from '~/stores/voicemail'
@@ -101,7 +101,7 @@ async function ring(): Promise<void> {
     await nextTick()
     phoneLink.value?.click()
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'The call could not be made'
+    formError.value = messageOf(error, 'The call could not be made')
   }
 }
 /** Leaves a message in the voicemail box that has answered: the first of the rep's, or the one that is chosen. */
@@ -112,7 +112,7 @@ async function leaveMessage(messageId: string | null = null): Promise<void> {
     leaving.value = (await call(leaveVoicemail, { params: { id: callId.value }, body: { messageId } })).name
     emit('left')
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'The message could not be left'
+    formError.value = messageOf(error, 'The message could not be left')
   }
 }
 /** They do not want to be recorded: nothing of it is kept. */
@@ -123,7 +123,7 @@ async function stopRecord(): Promise<void> {
     await call(stopRecording, { params: { id: callId.value } })
     recorded.value = false
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'The recording could not be stopped'
+    formError.value = messageOf(error, 'The recording could not be stopped')
   }
 }
 async function end(): Promise<void> {

@@ -3,6 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { CompanyStatus } from '#core/enumerations'
 import { findAnything } from '#shared/api/find'
 import { getCompany } from '#shared/api/companies'
+import { useAnswer } from '~/composables/answer'
 import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
@@ -20,24 +21,19 @@ const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ merged: [primaryId: string]; undone: [] }>()
 const notices = useNotices()
 const search = ref('')
-const found = shallowRef<{ id: string; name: string; people: number }[]>([])
+// What was found for other letters is not offered for these.
+const { answer, lastError } = useAnswer(
+  findAnything,
+  () => (search.value.trim().length < 2 ? null : { query: { text: search.value } }),
+  {
+    failed: 'The companies could not be read',
+  },
+)
 const other = shallowRef<CompanyLike | null>(null)
-const choices = computed(() => found.value.filter((one) => one.id !== props.company.id))
-let asked = new AbortController()
+const choices = computed(() => (answer.value?.companies ?? []).filter((one) => one.id !== props.company.id))
 watch(open, () => {
   search.value = ''
-  found.value = []
   other.value = null
-})
-watch(search, async (text) => {
-  asked.abort()
-  asked = new AbortController()
-  // What was found for other letters is not offered for these.
-  found.value = []
-  if (text.trim().length < 2) return
-  const { signal } = asked
-  const hits = await call(findAnything, { query: { text }, signal }).catch(() => null)
-  if (hits && !signal.aborted) found.value = hits.companies
 })
 async function choose(id: string): Promise<void> {
   try {
@@ -82,7 +78,8 @@ function done(primaryId: string): void {
             <span class="dim">{{ one.people }} {{ one.people === 1 ? 'person' : 'people' }}</span>
           </li>
         </ul>
-        <p v-if="search.trim().length > 1 && !choices.length" class="dim small">No other company by that name.</p>
+        <p v-if="lastError" class="clay small" role="alert">{{ lastError }}</p>
+        <p v-else-if="answer && !choices.length" class="dim small">No other company by that name.</p>
         <div class="row mt-3"><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
       </template>
     </v-card>

@@ -15,7 +15,7 @@ import {
 import { listProspects } from '#shared/api/prospects'
 import { stages as listStages } from '#shared/api/settings/stages'
 import { listSources } from '#shared/api/settings/settings'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useOptions } from '~/composables/options'
 import { useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
@@ -74,7 +74,7 @@ async function read(): Promise<void> {
     saved.value = JSON.stringify(content.value)
     ready.value = true
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'This template could not be read'
+    lastError.value = messageOf(error, 'This template could not be read')
   }
 }
 onMounted(read)

@@ -3,7 +3,7 @@ import { computed, onMounted, reactive, ref } from 'vue'
 import { listFields, type CustomField } from '#shared/api/settings/fields'
 import { editCompany, getCompany } from '#shared/api/companies'
 import { editProspect, type Prospect } from '#shared/api/prospects'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 
 /** What a gate wants to be filled in, asked for in place; `save` keeps it and says whether it could. */
 const props = defineProps<{
@@ -76,7 +76,7 @@ async function save(): Promise<boolean> {
     }
     return true
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'This could not be saved'
+    formError.value = messageOf(error, 'This could not be saved')
     return false
   }
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, ref } from 'vue'
 import { setTags } from '#shared/api/settings/fields'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { takeCharacter } from '~/composables/keys'
 
 /** A person's tags, with one more added or one taken off where they stand. */
@@ -33,7 +33,7 @@ async function change(add: string[], remove: string[]): Promise<void> {
     await call(setTags, { params: { id: props.prospectId }, body: { add, remove } })
     emit('changed')
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'The tag could not be saved'
+    formError.value = messageOf(error, 'The tag could not be saved')
   }
 }
 </script>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { ApiError } from '~/api/call'
+import { ApiError, messageOf } from '~/api/call'
 import { useSession } from '~/stores/session'
 
 const props = defineProps<{ email?: string }>()
@@ -20,7 +20,7 @@ async function enter(): Promise<void> {
     await session.enter(email.value, password.value, code.value.trim() || undefined)
     emit('done')
   } catch (error) {
-    const message = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    const message = messageOf(error, 'That did not work. Try again')
     const wantsCode = error instanceof ApiError && error.code === 'second_factor'
     formError.value = wantsCode && !asksCode.value ? '' : message
     if (wantsCode) asksCode.value = true

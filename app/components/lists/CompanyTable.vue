@@ -4,7 +4,7 @@ import type { z } from 'zod'
 import { COMPANY_STATUSES } from '#core/enumerations'
 import type { Filter } from '#core/filter/filter'
 import { findCompanies } from '#shared/api/lists'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useTimes } from '~/composables/times'
 
 /** The companies where someone fits what is asked for, or where nobody is yet; the people there are one step away. */
@@ -35,7 +35,7 @@ async function read(more = false): Promise<void> {
     busy.value = false
   } catch (error) {
     if ((error as Error).name === 'AbortError') return
-    lastError.value = error instanceof ApiError ? error.message : 'The companies could not be read'
+    lastError.value = messageOf(error, 'The companies could not be read')
     busy.value = false
   }
 }

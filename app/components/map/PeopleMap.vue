@@ -1,35 +1,25 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref } from 'vue'
 import type { z } from 'zod'
 import { conditionsOf, type Filter, type Test } from '#core/filter/filter'
 import { problemOfArea, type Position } from '#core/filter/place'
 import { mapProspects, type Spot } from '#shared/api/places'
-import { ApiError, call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
 import { useDistance } from '~/composables/distance'
 
 /** Where the people are who are asked for: on the map, and as a list of places that is worked without it. */
 const props = defineProps<{ asked: z.input<typeof mapProspects.body>; filter: Filter; drawing: boolean }>()
 const emit = defineEmits<{ narrow: [test: Test, leaves: boolean]; draw: [on: boolean] }>()
 
-const found = shallowRef<z.output<typeof mapProspects.response> | null>(null)
-const lastError = ref('')
+const { answer: found, lastError: readError } = useAnswer(mapProspects, () => ({ body: props.asked }), {
+  failed: 'The places could not be read',
+  showsLast: true,
+})
+const areaProblem = ref('')
+const lastError = computed(() => areaProblem.value || readError.value)
 const chosen = ref<number | null>(null)
 const distance = useDistance()
 const within = ref(distance.usual)
-let reading: AbortController | null = null
-async function read(): Promise<void> {
-  reading?.abort()
-  reading = new AbortController()
-  try {
-    found.value = await call(mapProspects, { body: props.asked, signal: reading.signal })
-    lastError.value = ''
-  } catch (error) {
-    if ((error as Error).name !== 'AbortError') {
-      lastError.value = error instanceof ApiError ? error.message : 'The places could not be read'
-    }
-  }
-}
-watch(() => JSON.stringify(props.asked), read, { immediate: true })
 
 const tests = computed(() => conditionsOf(props.filter).map((condition) => condition.test))
 const areas = computed(() =>
@@ -52,8 +42,8 @@ function around(spot: Spot, shown: number, leaves: boolean): void {
 /** Anyone who is in a town is within a short way of where it is said to lie. */
 const IN_TOWN = 1
 function drawn(area: [number, number][]): void {
-  lastError.value = problemOfArea(area) ?? ''
-  if (!lastError.value) emit('narrow', { op: 'inside', area }, false)
+  areaProblem.value = problemOfArea(area) ?? ''
+  if (!areaProblem.value) emit('narrow', { op: 'inside', area }, false)
   emit('draw', false)
 }
 const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 1 ? 'person' : 'people'}`

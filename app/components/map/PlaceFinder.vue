@@ -1,26 +1,22 @@
 <script setup lang="ts">
-import { ref, shallowRef, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { findPlaces, type Place } from '#shared/api/places'
-import { call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
 
 /** Finds a town of the world by name. */
 const props = defineProps<{ name: string }>()
 const emit = defineEmits<{ choose: [place: Place] }>()
 
 const typed = ref(props.name)
-const found = shallowRef<Place[] | null>(null)
-const lastError = ref(false)
-let reading: AbortController | null = null
-watch(typed, async (now) => {
-  reading?.abort()
-  if (!now.trim() || now === props.name) return void (found.value = null)
-  reading = new AbortController()
-  try {
-    found.value = (await call(findPlaces, { query: { q: now }, signal: reading.signal })).places
-    lastError.value = false
-  } catch (error) {
-    if ((error as Error).name !== 'AbortError') lastError.value = true
-  }
+const closed = ref(false)
+const { answer, lastError } = useAnswer(
+  findPlaces,
+  () => (typed.value.trim() && typed.value !== props.name && !closed.value ? { query: { q: typed.value } } : null),
+  { failed: 'The towns could not be read', showsLast: true },
+)
+const found = computed(() => answer.value?.places)
+watch(typed, () => {
+  closed.value = false
 })
 watch(
   () => props.name,
@@ -29,7 +25,7 @@ watch(
   },
 )
 function choose(place: Place): void {
-  found.value = null
+  closed.value = true
   emit('choose', place)
 }
 </script>
@@ -52,7 +48,7 @@ function choose(place: Place): void {
       </li>
       <li v-if="!found.length" class="dim">No town starts with this.</li>
     </ul>
-    <p v-if="lastError" class="clay small" role="alert">The towns could not be read.</p>
+    <p v-if="lastError" class="clay small" role="alert">{{ lastError }}.</p>
   </div>
 </template>
 

@@ -3,7 +3,7 @@ import { useFileDialog, useIntervalFn } from '@vueuse/core'
 import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { addResultFile, endExport, listExports, type CallExport } from '#shared/api/blocks/otherDialers'
-import { ApiError, call, upload } from '~/api/call'
+import { call, messageOf, upload } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
@@ -23,7 +23,7 @@ async function read(): Promise<void> {
     answer.value = await call(listExports, { params: { id: props.id } })
     lastError.value = ''
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'The other dialers could not be read'
+    lastError.value = messageOf(error, 'The other dialers could not be read')
   }
 }
 void read()

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import type { z } from 'zod'
 import { enroll, listCadences } from '#shared/api/cadences'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** Enrolls people, saying beforehand how many it takes and whom it leaves out and why. */
@@ -34,7 +34,7 @@ async function preview(): Promise<void> {
     look.value = await call(enroll, { params: { id: cadenceId.value }, body: { ...who.value, dryRun: true } })
     lastError.value = ''
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'That could not be looked up'
+    lastError.value = messageOf(error, 'That could not be looked up')
   }
 }
 const unowned = computed(() => look.value?.senders.reduce((sum, one) => sum + one.unowned, 0) ?? 0)
@@ -48,7 +48,7 @@ async function run(): Promise<void> {
     open.value = false
     emit('done')
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'That did not work'
+    lastError.value = messageOf(error, 'That did not work')
   }
   busy.value = false
 }

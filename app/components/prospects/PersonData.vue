@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import { erasePerson, type Prospect } from '#shared/api/prospects'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
 /** What a person may ask for: a copy of everything that is kept of them, and to be erased. */
@@ -23,7 +23,7 @@ async function erase(): Promise<void> {
     notices.say('Erased. What happened stays in the numbers, without their name.')
     emit('erased')
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'That did not work. Try again'
+    formError.value = messageOf(error, 'That did not work. Try again')
   }
   busy.value = false
 }

@@ -1,40 +1,42 @@
 <script setup lang="ts">
-import { ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { findAnything } from '#shared/api/find'
-import { call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
 
 /** One prospect, found by name, company, number or address. What is offered before anything is typed is given. */
 const props = defineProps<{ offered: readonly { id: string; name: string }[] }>()
 const prospectId = defineModel<string | null>({ required: true })
 const search = ref('')
-const items = shallowRef<{ value: string; title: string; props: { subtitle: string } }[]>([])
-const offer = () => props.offered.map(({ id, name }) => ({ value: id, title: name, props: { subtitle: '' } }))
+/** The one who is chosen, as found. */
+const chosen = shallowRef<{ value: string; title: string; props: { subtitle: string } }>()
+const { answer } = useAnswer(
+  findAnything,
+  () =>
+    search.value.trim().length < 2 || search.value === chosen.value?.title ? null : { query: { text: search.value } },
+  { failed: '', showsLast: true },
+)
+const found = computed(() =>
+  (answer.value?.people ?? props.offered.map((one) => ({ ...one, title: '', company: '' }))).map(
+    ({ id, name, title, company }) => ({
+      value: id,
+      title: name,
+      props: { subtitle: [title, company].filter(Boolean).join(', ') },
+    }),
+  ),
+)
 watch(
-  () => props.offered,
+  [prospectId, found],
   () => {
-    items.value = offer()
+    if (chosen.value?.value === prospectId.value) return
+    chosen.value = found.value.find((item) => item.value === prospectId.value)
   },
   { immediate: true },
 )
-let asked = new AbortController()
-watch(search, async (text) => {
-  asked.abort()
-  asked = new AbortController()
-  const { signal } = asked
-  const chosen = items.value.find((item) => item.value === prospectId.value)
-  if (text.trim().length < 2 || text === chosen?.title) {
-    items.value = [...(chosen ? [chosen] : []), ...offer().filter((item) => item.value !== chosen?.value)]
-    return
-  }
-  const hits = await call(findAnything, { query: { text }, signal }).catch(() => null)
-  if (!hits || signal.aborted) return
-  const found = hits.people.map(({ id, name, title, company }) => ({
-    value: id,
-    title: name,
-    props: { subtitle: [title, company].filter(Boolean).join(', ') },
-  }))
-  items.value = [...found, ...(chosen && !found.some((item) => item.value === chosen.value) ? [chosen] : [])]
-})
+/** Who is chosen stays among those who are offered. */
+const items = computed(() => [
+  ...(chosen.value && !found.value.some((item) => item.value === prospectId.value) ? [chosen.value] : []),
+  ...found.value,
+])
 </script>
 
 <template>

@@ -11,7 +11,7 @@ import {
   type Prospect,
 } from '#shared/api/prospects'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
@@ -45,7 +45,7 @@ async function edit(work: () => Promise<unknown>, close = true): Promise<void> {
     if (close) open.value = null
     emit('changed')
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'This could not be saved'
+    formError.value = messageOf(error, 'This could not be saved')
   }
 }
 const params = (phone: Phone) => ({ id: props.person.id, phone: phone.id })
@@ -70,7 +70,7 @@ async function change(phone: Phone, body: PhoneChange): Promise<void> {
     if (body.tags) tag.value = ''
     emit('changed')
   } catch (error) {
-    formError.value = error instanceof ApiError ? error.message : 'The number could not be changed'
+    formError.value = messageOf(error, 'The number could not be changed')
   }
 }
 async function stop(channel: 'call' | 'email', on: boolean): Promise<void> {

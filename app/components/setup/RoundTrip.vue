@@ -2,7 +2,7 @@
 import { onBeforeUnmount, ref } from 'vue'
 import { getTestEmail, startRoundTrip } from '#shared/api/email/testEmails'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 
 /** Sends an email that has to come back, and says how far it is. */
 const emit = defineEmits<{ done: [] }>()
@@ -21,7 +21,7 @@ async function start(): Promise<void> {
     await call(startRoundTrip, { body: { id } })
     look(id, 0)
   } catch (error) {
-    fail(error instanceof ApiError ? error.message : 'It could not be sent')
+    fail(messageOf(error, 'It could not be sent'))
   }
 }
 function fail(message: string): void {

@@ -3,7 +3,7 @@ import { useTimeoutFn } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import type { z } from 'zod'
 import { sayWhen } from '#shared/api/desk/desk'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
 
@@ -53,7 +53,7 @@ function ask(picked: number | null): Promise<void> {
     },
     (error) => {
       if (mine !== asked) return
-      failed.value = error instanceof ApiError ? error.message : 'This could not be read'
+      failed.value = messageOf(error, 'This could not be read')
       at.value = null
     },
   )

@@ -6,7 +6,7 @@ import { beadStrings, type Bead } from '#core/blocks/beads'
 import { BLOCK_STATUSES, CALL_PURPOSES, capitalized } from '#core/enumerations'
 import { addToBlock, closeBlock, getBlock, removeFromBlock, type Block } from '#shared/api/blocks/blocks'
 import { nextPass, skipInBlock } from '#shared/api/blocks/work'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useBlockChanges } from '~/components/blocks/blockChanges'
 import { targetInWords, timeWorked } from '~/components/blocks/blockWords'
 import { useTimes } from '~/composables/times'
@@ -25,7 +25,7 @@ async function read(): Promise<void> {
     block.value = await call(getBlock, { params: { id } })
     lastError.value = ''
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'This call block could not be read'
+    lastError.value = messageOf(error, 'This call block could not be read')
   }
 }
 onMounted(read)

@@ -5,7 +5,7 @@ import { COMPANY_STATUSES, capitalized, valuesOf, type CompanyStatus } from '#co
 import { navigateTo, useHead, useRoute } from '#imports'
 import { getCompany, setCompanyStatus } from '#shared/api/companies'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
@@ -36,7 +36,7 @@ async function read(): Promise<void> {
     // A company that was merged is read where it went.
     if (company.value.id !== id) await navigateTo(`/companies/${company.value.id}`, { replace: true })
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'This company could not be read'
+    lastError.value = messageOf(error, 'This company could not be read')
   }
 }
 onMounted(read)

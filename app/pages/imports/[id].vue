@@ -6,7 +6,7 @@ import { IMPORT_FIELDS, kindOfFile, type ImportTarget } from '#core/imports/colu
 import { listFields } from '#shared/api/settings/fields'
 import { checkImport, getImport, runImport, type Import } from '#shared/api/imports'
 import { listUsers } from '#shared/api/settings/settings'
-import { ApiError, call } from '~/api/call'
+import { ApiError, call, messageOf } from '~/api/call'
 import { useSavedMappings } from '~/composables/savedMappings'
 import { useSession } from '~/stores/session'
 
@@ -85,7 +85,7 @@ async function look(): Promise<void> {
     take(await call(getImport, { params: { id } }), found.value === null)
     lastError.value = ''
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'This import could not be read'
+    lastError.value = messageOf(error, 'This import could not be read')
     lookIn(3_000)
   }
 }

@@ -10,7 +10,7 @@ import { findDuplicates } from '#shared/api/duplicates'
 import { prospectHistory, undo, type HistoryEntry } from '#shared/api/events/history'
 import { stages as readStages } from '#shared/api/settings/stages'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { ApiError, call, messageOf } from '~/api/call'
 import { useKeys } from '~/composables/keys'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -64,7 +64,7 @@ async function read(): Promise<void> {
     gateFields.value = all.fields
     lastError.value = ''
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'This person could not be read'
+    lastError.value = messageOf(error, 'This person could not be read')
   }
 }
 /** Anyone who went is looked at as the one who was kept. */

@@ -8,15 +8,15 @@ import type { List } from '#shared/api/lists'
 import type ListFilter from '~/components/lists/ListFilter.vue'
 import type ListStrip from '~/components/lists/ListStrip.vue'
 import type PeopleTable from '~/components/lists/PeopleTable.vue'
-import { ApiError } from '~/api/call'
+import { messageOf } from '~/api/call'
 import { useChoosing } from '~/composables/choosing'
 import { useComeBack } from '~/composables/comeBack'
 import { useFilterAddress } from '~/composables/filterAddress'
 import { useKeys } from '~/composables/keys'
 import { useListColumns } from '~/composables/listColumns'
 import { useLists } from '~/composables/lists'
-import { usePeopleFound } from '~/composables/peopleFound'
-import { usePeopleQuestion } from '~/composables/peopleQuestion'
+import { usePeopleFound } from '~/components/lists/peopleFound'
+import { usePeopleQuestion } from '~/components/lists/peopleQuestion'
 import { useNotices } from '~/stores/notices'
 
 const route = useRoute()
@@ -72,7 +72,7 @@ onMounted(async () => {
     await read()
     await comeBack()
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'The lists could not be read'
+    lastError.value = messageOf(error, 'The lists could not be read')
     busy.value = false
   }
 })

@@ -8,7 +8,7 @@ import { onBeforeRouteLeave, useRoute } from '#imports'
 import { copyCadence, editCadence, getCadence, planCadence, setCadenceState } from '#shared/api/cadences'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
-import { ApiError, call } from '~/api/call'
+import { ApiError, call, messageOf } from '~/api/call'
 import { useCadenceSteps, useWaysInWords } from '~/components/cadences/cadenceSteps'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -68,7 +68,7 @@ async function read(): Promise<void> {
     saved.value = JSON.stringify(cadence.value)
     selected.value ??= cadence.value.steps[0]?.id ?? null
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'This cadence could not be read'
+    lastError.value = messageOf(error, 'This cadence could not be read')
   }
 }
 let looking: AbortController | null = null

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
-import type { z } from 'zod'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { navigateTo, useRoute } from '#imports'
 import { forecastLaunch, getCadence, launchCadence, type Cadence } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
 import { filterFields } from '#shared/api/lists'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
+import { call, messageOf } from '~/api/call'
 import { useWaysInWords } from '~/components/cadences/cadenceSteps'
 import { useSending } from '~/composables/sending'
 import { useTimes } from '~/composables/times'
@@ -19,10 +19,7 @@ const times = useTimes()
 const notices = useNotices()
 const sayWay = useWaysInWords()
 const cadence = shallowRef<Cadence | null>(null)
-type Forecast = z.output<typeof forecastLaunch.response>
-const forecast = shallowRef<Forecast | null>(null)
 const lastError = ref('')
-const looking = ref(false)
 /** Where the people come from. */
 const from = ref<'list' | 'person' | 'import' | 'chosen'>('list')
 const list = ref<string | null>(null)
@@ -62,30 +59,21 @@ onMounted(async () => {
     if (typeof file === 'string') [from.value, importId.value] = ['import', file]
     if (typeof people === 'string') [from.value, chosen.value] = ['chosen', people.split(',')]
   } catch (error) {
-    lastError.value = error instanceof ApiError ? error.message : 'This cadence could not be read'
+    lastError.value = messageOf(error, 'This cadence could not be read')
   }
 })
-let asked: AbortController | null = null
-async function look(): Promise<void> {
-  asked?.abort()
-  forecast.value = null
-  lastError.value = ''
-  if (!who.value || (later.value && !startAt.value)) return
-  asked = new AbortController()
-  const { signal } = asked
-  looking.value = true
-  try {
-    forecast.value = await call(forecastLaunch, {
-      params: { id },
-      body: { who: who.value, startAt: at.value, perDay: perDay.value || null },
-      signal,
-    })
-  } catch (error) {
-    if (!signal.aborted) lastError.value = error instanceof ApiError ? error.message : 'That could not be looked up'
-  }
-  if (!signal.aborted) looking.value = false
-}
-watch([who, at, perDay], look)
+const {
+  answer: forecast,
+  isLoading: looking,
+  lastError: forecastError,
+} = useAnswer(
+  forecastLaunch,
+  () =>
+    who.value && !(later.value && !startAt.value)
+      ? { params: { id }, body: { who: who.value, startAt: at.value, perDay: perDay.value || null } }
+      : null,
+  { failed: 'That could not be looked up' },
+)
 const planned = computed(() => Object.fromEntries((forecast.value?.steps ?? []).map((step) => [step.stepId, step])))
 /** The number a day is the cadence’s own: another one is saved there first. */
 const changed = computed(() => cadence.value !== null && (perDay.value || null) !== cadence.value.entry.perDay)
@@ -170,7 +158,7 @@ const startDays = computed(() => {
         </div>
       </section>
       <section class="found">
-        <p v-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
+        <p v-if="forecastError" class="notice clay" role="alert">{{ forecastError }}</p>
         <p v-else-if="looking" class="dim" role="status">Working it out …</p>
         <p v-else-if="!forecast" class="dim">
           Choose who is to start. What happens then is shown here before anything is done.

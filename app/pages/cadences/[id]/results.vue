@@ -7,7 +7,7 @@ import { shareInWords, shareOf } from '#core/stats/share'
 import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
 import { cadenceResults } from '#shared/api/cadences'
 import type { Figure } from '~/components/cadences/ResultPeople.vue'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 
 /** What came of a cadence so far, step by step: who is there, what was done, who left and why. */
 type Results = z.output<typeof cadenceResults.response>
@@ -22,7 +22,7 @@ const read = () =>
       results.value = answer
     },
     (error: unknown) => {
-      lastError.value = error instanceof ApiError ? error.message : 'The results could not be read'
+      lastError.value = messageOf(error, 'The results could not be read')
     },
   )
 onMounted(read)

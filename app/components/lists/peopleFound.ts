@@ -1,7 +1,7 @@
 import { computed, ref, shallowRef, type Ref } from 'vue'
 import type { z } from 'zod'
 import { countProspects, findProspects, type CountedPeople, type List } from '#shared/api/lists'
-import { ApiError, call } from '~/api/call'
+import { call, messageOf } from '~/api/call'
 
 type Person = z.output<typeof findProspects.response>['people'][number]
 type Asked = z.input<typeof countProspects.body>
@@ -61,7 +61,7 @@ export function usePeopleFound({ asked, columns, sort, isAskable }: PeopleQuesti
       busy.value = false
     } catch (error) {
       if ((error as Error).name === 'AbortError') return
-      lastError.value = error instanceof ApiError ? error.message : 'The people could not be read'
+      lastError.value = messageOf(error, 'The people could not be read')
       busy.value = false
     }
   }
