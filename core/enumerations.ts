@@ -111,6 +111,10 @@ export type StageKind = keyof typeof STAGE_KINDS
 export const COUNTS_AS = { attempt: 'an attempt', conversation: 'a conversation', none: 'nothing' } as const
 export type CountsAs = keyof typeof COUNTS_AS
 
+/** What work an outcome can be logged on. */
+export const OUTCOME_USES = { call: 'calls', reply: 'replies', task: 'to-dos' } as const
+export type OutcomeUse = keyof typeof OUTCOME_USES
+
 /** What an outcome can ask for before it can be logged. */
 export const REQUIRED_INPUTS = {
   callBackAt: 'a time',

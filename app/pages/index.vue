@@ -258,16 +258,7 @@ function dismiss(): void {
             :brief="desk.brief"
             @changed="desk.fetchBrief(desk.item!).catch(notices.error)"
           />
-          <div v-if="!byPhone && !desk.brief.meeting" class="mb-3">
-            <v-btn
-              :color="kind === 'email' ? undefined : 'primary'"
-              :variant="kind === 'email' ? 'outlined' : 'flat'"
-              block
-              @click="desk.finish(desk.item!, note)"
-              >{{ doneLabel }} <kbd class="ml-2">D</kbd></v-btn
-            >
-            <p class="dim small mt-3">Or, if you spoke to {{ desk.brief.prospect.firstName }}:</p>
-          </div>
+          <DoneWork v-if="!byPhone && !desk.brief.meeting" :brief="desk.brief" @done="desk.finish(desk.item!, note)" />
           <MeetingPanel
             v-if="desk.brief.meeting"
             ref="panel"

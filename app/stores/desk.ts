@@ -16,7 +16,7 @@ import type { QueueChoice } from '#core/queue/choice'
 import { isWaiting } from '#core/queue/groupNames'
 import { skipInBlock, workBlock } from '#shared/api/blocks/work'
 import { newId } from '#shared/newId'
-import { ApiError, call } from '~/api/call'
+import { ApiError, call, messageOf } from '~/api/call'
 import { useDrafts } from './drafts'
 import { useNotices } from './notices'
 import { useQueueChoice } from './queueChoice'
@@ -105,7 +105,7 @@ export const useDesk = defineStore('desk', () => {
       lastError.value = ''
       await prefetch()
     } catch (error) {
-      lastError.value = error instanceof ApiError ? error.message : 'The queue could not be read'
+      lastError.value = messageOf(error, 'The queue could not be read')
     }
   }
   async function fetchBrief(one: QueueItem): Promise<void> {
@@ -192,6 +192,7 @@ export const useDesk = defineStore('desk', () => {
     const body = {
       id: newId(),
       outcomeId: outcome.id,
+      on: briefs.value.get(keyOf(one))?.work === 'call' ? ('call' as const) : ('task' as const),
       taskId: one.taskId,
       phoneId,
       details,

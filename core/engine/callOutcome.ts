@@ -68,7 +68,12 @@ function stepTask(context: ReactionContext, enrollment: Enrollment | null): Task
 }
 
 /** Checks what the outcome asks for; each lack becomes a problem at its field. */
-function checkDetails(context: ReactionContext, prospect: Prospect, outcome: Outcome, details: OutcomeDetails): void {
+export function checkDetails(
+  context: ReactionContext,
+  prospect: Prospect,
+  outcome: Outcome,
+  details: OutcomeDetails,
+): void {
   for (const ask of outcome.requiredInputs) {
     if (ask === 'callBackAt' && details.callBackAt === undefined) {
       context.refuse('callBackAt', 'When should the call back be?')

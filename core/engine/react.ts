@@ -1,8 +1,8 @@
-import type { TaskKind, TouchKind } from '../enumerations'
 import type { Id } from '../instant'
 import { onTextFailed, onTextReceived, onTextWritten, setTextConsent } from './textReactions'
 import { afterLastSteps } from './afterLast'
 import { onCallLogged } from './callOutcome'
+import { onTaskDone } from './taskOutcome'
 import { onCallAbandoned, onCallMissed } from './missedCall'
 import { onActionCancelled, onActionDue } from './delayedActions'
 import { ReactionContext } from './state/reactionContext'
@@ -29,7 +29,7 @@ import { issueStep } from './moves/issueStep'
 import { advance, endEnrollment, moveStage } from './moves/progress'
 import { moveWithin } from './moves/moveWithin'
 import { withdraw } from './moves/withdraw'
-import { makeTask, replacePlans, touch } from './moves/work'
+import { makeTask, replacePlans } from './moves/work'
 import { endWaitsEarly } from './moves/branches'
 import { closeDeadEnds } from './moves/nextAction'
 import { enroll } from './moves/enroll'
@@ -146,7 +146,7 @@ function dispatch(context: ReactionContext): void {
       return
     }
     case 'taskDone':
-      return onTaskDone(context, event.taskId)
+      return onTaskDone(context, event)
     case 'emailWritten':
       return onEmailWritten(context, event)
     case 'emailSent':
@@ -253,48 +253,4 @@ function onTaskPlanned(context: ReactionContext, event: Extract<DomainEvent, { k
     { kind: event.task, priority: 2, title: event.title, dueAt: event.dueAt, ownerId: event.ownerId },
     { source: 'person' },
   )
-}
-
-/** What was done with someone where a task of a kind is ticked off; a plain task where it is not here. */
-const TOUCH_OF_TASK: Partial<Record<TaskKind, TouchKind>> = {
-  meeting_result: 'meeting',
-  meeting: 'meeting',
-  email: 'email',
-  text: 'text',
-  social: 'social',
-}
-
-function onTaskDone(context: ReactionContext, taskId: Id): void {
-  const task = context.state.task[taskId]
-  if (!task || task.status !== 'open') return context.refuse('task', 'Already handled')
-  const prospect = context.state.prospect[task.prospectId]!
-  context.change('finishTask', 'task', task.id, { status: 'done', doneAt: context.now }, { source: 'person' })
-  const held = task.kind === 'meeting_result'
-  const meeting = held
-    ? Object.values(context.state.meeting).find(
-        (row) => row.prospectId === prospect.id && row.status === 'booked' && row.endAt === task.dueAt,
-      )
-    : undefined
-  if (meeting) context.change('settleMeeting', 'meeting', meeting.id, { status: 'held' }, { source: 'person' })
-  const kind = TOUCH_OF_TASK[task.kind] ?? 'task'
-  touch(
-    context,
-    prospect,
-    {
-      kind,
-      countsAs: kind === 'meeting' ? 'conversation' : 'none',
-      enrollmentId: task.enrollmentId,
-      stepId: task.stepId,
-    },
-    { source: 'person' },
-  )
-  // Done on an email that could not go means: without it.
-  const message = task.kind === 'check_mail' && task.messageId ? context.state.emailMessage[task.messageId] : null
-  if (message?.status === 'held') {
-    context.change('cancelEmail', 'emailMessage', message.id, { status: 'cancelled' }, { source: 'person' })
-  }
-  const enrollment = task.enrollmentId ? context.state.enrollment[task.enrollmentId] : null
-  if (enrollment?.status === 'active' && enrollment.stepId === task.stepId) {
-    advance(context, prospect, enrollment, { source: 'step', id: enrollment.stepId })
-  }
 }

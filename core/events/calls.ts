@@ -2,6 +2,15 @@ import { z } from 'zod'
 import { MEETING_RESULTS, TO_DO_KINDS, valuesOf } from '../enumerations'
 import { happens, moment, ref, undoable } from './define'
 
+/** What was asked for with an outcome, but for what someone wrote. */
+const details = z.strictObject({
+  callBackAt: moment.optional(),
+  calledAt: moment.optional(),
+  quality: z.string().max(30).optional(),
+  succeeded: z.boolean().optional(),
+  meeting: z.strictObject({ startAt: moment, minutes: z.number(), timeZone: z.string().max(60) }).optional(),
+})
+
 /** Calls with their outcomes, tasks and meetings. */
 export const callEvents = {
   callLogged: undoable(
@@ -13,13 +22,7 @@ export const callEvents = {
       call: z.enum(['here', 'elsewhere', 'incoming']).nullable().optional(),
       blockId: ref.optional(),
       exportId: ref.optional(),
-      details: z.strictObject({
-        callBackAt: moment.optional(),
-        calledAt: moment.optional(),
-        quality: z.string().max(30).optional(),
-        succeeded: z.boolean().optional(),
-        meeting: z.strictObject({ startAt: moment, minutes: z.number(), timeZone: z.string().max(60) }).optional(),
-      }),
+      details,
     },
     { knot: 'call' },
   ),
@@ -27,7 +30,11 @@ export const callEvents = {
   callMissed: happens('Missed call', { phoneId: ref, rangFor: ref.nullable() }),
   taskPlanned: undoable('Planned', { task: z.enum(valuesOf(TO_DO_KINDS)), dueAt: moment, ownerId: ref.nullable() }),
   taskAssigned: undoable('To-do assigned', { taskId: ref, ownerId: ref }),
-  taskDone: undoable('Task done', { taskId: ref }, { knot: 'task' }),
+  taskDone: undoable(
+    'Task done',
+    { taskId: ref, outcomeId: ref.optional(), details: details.optional() },
+    { knot: 'task' },
+  ),
   meetingMoved: undoable('Meeting moved', {
     meetingId: ref,
     startAt: moment,

@@ -129,6 +129,7 @@ interface OutcomeRow {
   name: string
   position: number
   counts_as: Outcome['countsAs']
+  used_for: Outcome['usedFor']
   required_inputs: Outcome['requiredInputs']
   required_fields: Outcome['requiredFields']
   reasons: string[]
@@ -200,8 +201,8 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
 
 function readOutcome(row: OutcomeRow): Outcome {
   const { counts_as: countsAs, required_inputs: requiredInputs, archived_at: archivedAt, ...outcome } = row
-  const { required_fields: requiredFields, leaves_message: leavesMessage, ...rest } = outcome
-  return { ...rest, countsAs, requiredInputs, requiredFields, leavesMessage, archived: archivedAt !== null }
+  const { required_fields: requiredFields, leaves_message: leavesMessage, used_for: usedFor, ...rest } = outcome
+  return { ...rest, countsAs, usedFor, requiredInputs, requiredFields, leavesMessage, archived: archivedAt !== null }
 }
 
 function readCadence(row: CadenceRow): Cadence {

@@ -249,7 +249,9 @@ defineExpose({
           {{ times.moment(old.at) }} {{ old.body }}
         </p>
         <textarea id="note" ref="box" v-model="note" rows="3" maxlength="10000" placeholder="Saved with the outcome" />
-        <CallQuality v-if="!brief.meeting" ref="went" v-model="quality"><kbd>W</kbd></CallQuality>
+        <CallQuality v-if="brief.work === 'call' && !brief.meeting" ref="went" v-model="quality"
+          ><kbd>W</kbd></CallQuality
+        >
       </section>
     </div>
     <section class="panel mt-3">

@@ -71,8 +71,8 @@ defineExpose({ copy, send: () => writer.value?.send() })
       <span v-else-if="brief.message?.link" class="dim small cut">{{ brief.message.link }}</span>
     </div>
     <p class="dim small mt-2">
-      {{ isText ? 'Send it, then press Sent.' : 'Do it there, then press Done.' }} If they answer by phone, pick an
-      outcome.
+      {{ isText ? 'Send it, then press Sent.' : 'Do it there, then press Done.' }} If they answer by phone, press
+      <kbd>L</kbd> and pick an outcome.
     </p>
   </section>
 </template>

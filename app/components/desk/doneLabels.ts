@@ -1,5 +1,6 @@
 /** What is done without a call, by its kind, and what its button is called. */
 export const DONE_LABELS: Partial<Record<string, string>> = {
+  reply: 'No answer needed',
   task: 'Done',
   check_mail: 'Done',
   meeting_result: 'Done',

@@ -16,7 +16,11 @@ const notices = useNotices()
 const { formError, busy, send } = useSending()
 const chosen = ref<z.output<typeof getLineOutcomes.response> | null>(null)
 const outcomes = useOptions(() => call(listOutcomes).then((answer) => answer.outcomes))
-const choices = computed(() => outcomes.value.filter((one) => !one.requiredInputs.length && !one.requiredFields.length))
+const choices = computed(() =>
+  outcomes.value.filter(
+    (one) => one.usedFor.includes('call') && !one.requiredInputs.length && !one.requiredFields.length,
+  ),
+)
 const results = Object.keys(LINE_RESULTS) as (keyof typeof LINE_RESULTS)[]
 chosen.value = await call(getLineOutcomes).catch((error: unknown) => {
   notices.error(error)

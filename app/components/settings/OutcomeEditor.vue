@@ -3,7 +3,7 @@ import { ref, watch } from 'vue'
 import type { z } from 'zod'
 import type { ActionNames } from '#core/actions/kind/define'
 import type { Field } from '#core/filter/fields'
-import { COUNTS_AS, REQUIRED_INPUTS, choicesOf } from '#core/enumerations'
+import { COUNTS_AS, OUTCOME_USES, REQUIRED_INPUTS, choicesOf } from '#core/enumerations'
 import { actionInWords } from '#core/actions/registry'
 import { stages } from '#shared/api/settings/stages'
 import { addOutcome, editOutcome, type listOutcomes } from '#shared/api/settings/outcomes'
@@ -20,17 +20,23 @@ const props = defineProps<{ outcome: Outcome | null; names: ActionNames; fields:
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const notices = useNotices()
-const draft = ref<Omit<Outcome, 'id' | 'position' | 'faults'>>({
+/** A new outcome, before anything is said of it. */
+const BLANK = {
   name: '',
-  countsAs: 'attempt',
+  countsAs: 'attempt' as const,
+  usedFor: ['call' as const],
   leavesMessage: false,
   requiredInputs: [],
   requiredFields: [],
   reasons: [],
   actions: [],
+}
+const draft = ref<Omit<Outcome, 'id' | 'position' | 'faults'>>({
+  ...BLANK,
 })
 const { formError, busy, send } = useSending()
 const counts = choicesOf(COUNTS_AS)
+const uses = choicesOf(OUTCOME_USES)
 const requiredInputs = choicesOf(REQUIRED_INPUTS)
 /** What gates may demand, an outcome may, too. */
 const gateFields = useOptions(() => call(stages).then((answer) => answer.fields))
@@ -38,18 +44,17 @@ const gateFields = useOptions(() => call(stages).then((answer) => answer.fields)
 watch(open, (now) => {
   if (!now) return
   formError.value = null
-  const { name, countsAs, leavesMessage, requiredInputs, requiredFields, reasons, actions } = props.outcome ?? {
-    name: '',
-    countsAs: 'attempt' as const,
-    leavesMessage: false,
-    requiredInputs: [],
-    requiredFields: [],
-    reasons: [],
+  const {
+    id: _id,
+    position: _position,
+    faults: _faults,
+    ...given
+  } = props.outcome ?? {
+    ...{ id: '', position: 0, faults: [] },
+    ...BLANK,
     actions: [blankAction('advance')],
   }
-  draft.value = JSON.parse(
-    JSON.stringify({ name, countsAs, leavesMessage, requiredInputs, requiredFields, reasons, actions }),
-  ) as typeof draft.value
+  draft.value = JSON.parse(JSON.stringify(given)) as typeof draft.value
 })
 /** What is wrong with an action, with any of its fields. */
 const errorsOf = (index: number) =>
@@ -86,9 +91,22 @@ const save = (archived = false) =>
         <h2>{{ outcome ? 'Edit outcome' : 'New outcome' }}</h2>
         <div class="pair">
           <v-text-field v-model="draft.name" v-focus label="Outcome name" :error-messages="formError?.at('name')" />
-          <v-select v-model="draft.countsAs" :items="counts" label="Counts as" />
+          <v-select v-model="draft.countsAs" :items="counts" label="A call counts as" />
         </div>
-        <CheckBox v-model="draft.leavesMessage" label="A message was left (voicemail)" />
+        <div class="pair">
+          <v-select
+            v-model="draft.usedFor"
+            :items="uses"
+            multiple
+            label="Used for"
+            :error-messages="formError?.at('usedFor')"
+          />
+          <CheckBox
+            v-if="draft.usedFor.includes('call')"
+            v-model="draft.leavesMessage"
+            label="A message was left (voicemail)"
+          />
+        </div>
         <div class="pair">
           <v-select
             v-model="draft.requiredInputs"

@@ -2,7 +2,7 @@
 import { ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { actionInWords } from '#core/actions/registry'
-import { COUNTS_AS, REQUIRED_INPUTS } from '#core/enumerations'
+import { COUNTS_AS, OUTCOME_USES, REQUIRED_INPUTS } from '#core/enumerations'
 import { keyShown, outcomeKey } from '#core/queue/outcomeKey'
 import { stages } from '#shared/api/settings/stages'
 import { listOutcomes, orderOutcomes } from '#shared/api/settings/outcomes'
@@ -34,6 +34,11 @@ function edit(outcome: Outcome | null): void {
 /** The key of the outcome at a place, and whether it has one: the first twenty do. */
 const keyAt = (index: number) => keyShown(outcomeKey(index))
 const placeInWords = (index: number) => (keyAt(index) ? `has the key ${keyAt(index)}` : 'has no key')
+/** What it is used for, and what a call counts as. */
+function usesInWords({ usedFor, countsAs }: Outcome): string {
+  const used = `for ${usedFor.map((use) => OUTCOME_USES[use]).join(', ')}`
+  return usedFor.includes('call') ? `${used}; a call counts as ${COUNTS_AS[countsAs]}` : used
+}
 async function move(index: number, by: number): Promise<void> {
   const order = [...outcomes.value]
   order.splice(index + by, 0, ...order.splice(index, 1))
@@ -61,8 +66,8 @@ await read().catch(notices.error)
       <v-btn v-if="session.manages" size="small" variant="outlined" @click="edit(null)">Add an outcome</v-btn>
     </div>
     <p class="dim mb-2">
-      What a rep picks after a call, and what each one does. The first ten have the keys 1 to 9 and 0, the next ten the
-      same with Shift.
+      What a rep picks after a call, a reply or a to-do, and what each one does. The first ten have the keys 1 to 9 and
+      0, the next ten the same with Shift.
     </p>
     <table class="sheet">
       <tbody>
@@ -71,7 +76,7 @@ await read().catch(notices.error)
             <kbd v-if="keyAt(index)">{{ keyAt(index) }}</kbd>
           </td>
           <td class="namecol">
-            <b>{{ outcome.name }}</b><br /><span class="dim small">counts as {{ COUNTS_AS[outcome.countsAs] }}</span>
+            <b>{{ outcome.name }}</b><br /><span class="dim small">{{ usesInWords(outcome) }}</span>
           </td>
           <td>
             {{ outcome.actions.map((action) => actionInWords(action, names!)).join('. ') }}.<span

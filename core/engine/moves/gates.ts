@@ -42,18 +42,18 @@ export function factsFor({ state }: ReactionContext, prospect: Prospect): Readon
 }
 
 /**
- * The first touch moves a new prospect to the stage the playbook names, through its gate: a call that is logged asks
- * for what is missing of them, and after any other touch they stay where they are until it is there.
+ * The first touch moves a new prospect to the stage the playbook names, through its gate: an outcome that is
+ * logged asks for what is missing of them, and after any other touch they stay where they are until it is there.
  */
 export function startWork(context: ReactionContext, prospect: Prospect): void {
   const { firstTouch: first, stages } = context.playbook
   const stage = first && context.state.prospect[prospect.id]!.stageId === first.from ? stages[first.to] : undefined
   if (!stage) return
   const { event } = context
-  const details = event.kind === 'callLogged' ? event.details : {}
+  const details = (event.kind === 'callLogged' || event.kind === 'taskDone' ? event.details : null) ?? {}
   const given = { reason: details.reason ?? null, note: details.note ?? null }
   const missing = lackingAt(context, stage, gateFacts(context, prospect, given))
-  if (event.kind === 'callLogged') {
+  if (event.kind === 'callLogged' || (event.kind === 'taskDone' && event.outcomeId)) {
     for (const { field, message } of missing) if (field !== 'stage') context.refuse(field, message)
   }
   if (missing.length) return

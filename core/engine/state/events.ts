@@ -86,7 +86,8 @@ export type DomainEvent = EventBase &
     /** They called and nobody answered; it rang for one user, or for everyone. */
     | { kind: 'callMissed'; phoneId: Id; rangFor: Id | null }
     | { kind: 'taskPlanned'; task: ToDoKind; title: string; dueAt: Instant; ownerId: Id | null }
-    | { kind: 'taskDone'; taskId: Id }
+    /** Done, or with what came of it. */
+    | { kind: 'taskDone'; taskId: Id; outcomeId?: Id; details?: OutcomeDetails }
     | { kind: 'taskAssigned'; taskId: Id; ownerId: Id }
     /** Written by hand for one, or for many at once, then with the moment it is to leave. */
     | { kind: 'emailWritten'; messageId: Id; taskId: Id | null; many?: { sendAt: Instant } }

@@ -1,5 +1,5 @@
 import type { QueuePriority } from '../../queue/priorities'
-import type { CountsAs, RequiredInput } from '../../enumerations'
+import type { CountsAs, OutcomeUse, RequiredInput } from '../../enumerations'
 import type { Id } from '../../instant'
 import type { Cadence } from '../../cadence/steps'
 import type { Wait } from '../../cadence/wait'
@@ -39,6 +39,8 @@ export interface Outcome {
   name: string
   position: number
   countsAs: CountsAs
+  /** What work it can be logged on; one at least. */
+  usedFor: readonly OutcomeUse[]
   requiredInputs: readonly RequiredInput[]
   /** What must be known of the person before it can be logged: fields as gates name them. */
   requiredFields: readonly string[]

@@ -26,6 +26,8 @@ interface Row {
   by: string | null
   outcome: string | null
   list: string | null
+  /** The kind of the task that was done. */
+  task: string | null
   dialer: string | null
   block: string | null
   counts_as: string | null
@@ -84,8 +86,9 @@ function withFound(cause: Effect['cause'], said: string | undefined): Effect['ca
 }
 
 /** What happened, in words; of what happened to a colleague, with whom. */
-function titleOf({ kind, payload, outcome, list, block, dialer, theirs, colleague }: Row): string {
-  const usual = kind === 'callLogged' ? `Call: ${outcome ?? 'deleted outcome'}` : (eventKind(kind)?.title ?? kind)
+function titleOf({ kind, payload, outcome, task, list, block, dialer, theirs, colleague }: Row): string {
+  const plain = kind === 'taskDone' && task === 'reply' ? 'Reply handled' : (eventKind(kind)?.title ?? kind)
+  const usual = payload.outcomeId ? `${plain}: ${outcome ?? 'deleted outcome'}` : plain
   const named = usual
     .replace(/\ba list$/, list ? `“${list}”` : '$&')
     .replace(/\banother dialer$/, dialer ? `“${dialer}”` : '$&')
@@ -119,7 +122,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       )
       select
         h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
-        l.name as list, k.name as block, w.dialer,
+        l.name as list, d.kind as task, k.name as block, w.dialer,
         o.counts_as, n.body as note,
         case when h.kind = 'emailClicked' then m.clicked_url else coalesce(m.subject, s.body) end as subject,
         case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
@@ -150,6 +153,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         join events h on h.id = mine.id
         left join users u on u.id = h.actor_id
         left join outcomes o on o.id = (h.payload ->> 'outcomeId')::uuid
+        left join tasks d on h.kind = 'taskDone' and d.id = (h.payload ->> 'taskId')::uuid
         left join lists l on l.id = (h.payload ->> 'listId')::uuid
         left join call_blocks k on k.id = (h.payload ->> 'blockId')::uuid
         left join call_exports w on w.id = (h.payload ->> 'exportId')::uuid

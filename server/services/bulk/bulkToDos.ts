@@ -65,7 +65,9 @@ export async function bulkToDos(
           select o.name as outcome
           from events e
             join outcomes o on o.id = (e.payload ->> 'outcomeId')::uuid
-          where e.prospect_id = t.prospect_id and e.kind = 'callLogged' and e.payload ->> 'taskId' = t.id::text
+          where e.prospect_id = t.prospect_id
+            and e.kind in ('callLogged', 'taskDone')
+            and e.payload ->> 'taskId' = t.id::text
           order by e.at desc
           limit 1
         ) logged on t.status = 'done'

@@ -3,6 +3,7 @@ import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
 import { senderPlace } from '#core/calendar/sendingWindow'
 import { stepsFrom, stepsTo } from '#core/cadence/route'
+import { useOf } from '#core/engine/taskOutcome'
 import { placeOf, type EngineState } from '#core/engine/state/engineState'
 import type { Playbook } from '#core/engine/state/playbook'
 import type { Knot } from '#core/queue/thread'
@@ -17,7 +18,8 @@ import { withFacts } from '../../engine/facts'
 import { currentPlaybook, latestPlaybook, playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
 import { contentOf, scriptOfBlock } from './content'
-import { callWithoutOutcome, choices, COLLEAGUES_SHOWN, offered, taskForCall } from './outcomes'
+import { choices, COLLEAGUES_SHOWN, offered, taskForCall } from './outcomeChoices'
+import { callWithoutOutcome } from './outcomes'
 import { meetingOf } from './meetings'
 import { missingIn } from '../email/messages'
 import { notesOf } from '../prospects/notes'
@@ -68,8 +70,8 @@ async function touchesOf(prospectId: Id): Promise<Touched[]> {
 }
 
 const inWords = (touch: Touched) => {
-  if (touch.kind === 'email') return touch.opened ? 'Email, opened' : 'Email sent'
-  return touch.outcome ? `Call, ${touch.outcome.toLowerCase()}` : WORDS[touch.kind]!
+  const plain = touch.kind === 'email' && touch.opened ? 'Email, opened' : WORDS[touch.kind]!
+  return touch.outcome ? `${plain}, ${touch.outcome.toLowerCase()}` : plain
 }
 
 /**
@@ -156,6 +158,9 @@ export async function brief(
   const open = taskId ?? taskForCall(prospectId, state, book)
   const task = open ? (state.task[open] ?? null) : null
   const live = task?.status === 'open' && task.prospectId === prospectId ? task : null
+  const origin = madeAs ?? (called && 'here')
+  // Once there was a call, or in a block of calls, what came of it is asked, whatever else is to do with them.
+  const work = origin || blockId ? 'call' : useOf(live?.kind ?? null)
   const touches = await touchesOf(prospectId)
   const slope = slopeOf(prospectId, live?.enrollmentId ?? null, state, book, touches, viewer)
   const step = slope && live?.stepId ? slope.steps.findIndex((row) => row.stepId === live.stepId) + 1 : null
@@ -200,7 +205,8 @@ export async function brief(
         )
       : 'nothing is due',
     touches: touches.map((row) => ({ at: row.at, kind: row.kind, summary: inWords(row) })),
-    outcomes: choices(prospectId, live?.id ?? null, state, book, viewer, madeAs ?? (called && 'here'), unread),
+    work,
+    outcomes: choices({ prospectId, taskId: live?.id ?? null, use: work, call: origin }, state, book, viewer, unread),
     meeting: live?.kind === 'meeting_result' ? meetingOf(prospectId, live.dueAt, state, book, viewer) : null,
     call: called && { id: called.id, startedAt: called.startedAt },
   }

@@ -1,22 +1,12 @@
-import { createHash } from 'node:crypto'
-import { GATE_FIELDS } from '#core/stage/gate'
-import { taskInHand } from '#core/engine/callOutcome'
-import { outcomeKey } from '#core/queue/outcomeKey'
-import { ReactionContext } from '#core/engine/state/reactionContext'
-import { evolve, signature, type Effect } from '#core/engine/state/effects'
 import { explain } from '#core/engine/explain'
-import type { CallOrigin, OutcomeDetails as CoreDetails } from '#core/engine/state/events'
-import type { Outcome, Playbook } from '#core/engine/state/playbook'
-import { react } from '#core/engine/react'
-import { colleaguesOf, type EngineState } from '#core/engine/state/engineState'
+import type { OutcomeDetails as CoreDetails } from '#core/engine/state/events'
 import type { Id, Instant } from '#core/instant'
 import { normalizeEmail } from '#core/text/email'
 import { isStorable } from '#core/text/names'
 import { parsePhone } from '#core/text/phone'
-import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
+import type { OutcomeDetails } from '#shared/api/desk/desk'
 import { newId } from '#shared/newId'
 import { db, type Db } from '../../db/pool'
-import { prospectOf } from '../../engine/logged'
 import { recordEvents, type RecordResult, type NewEvent } from '../../engine/recordEvents'
 import { mustSeeIn } from '../access/access'
 import { Refusal, refusedBy } from '../access/errors'
@@ -24,134 +14,9 @@ import { markCalled, mustBeFree, mustBeInBlock, mustCall } from '../blocks/work'
 import { markHandled } from '../lists/listWork'
 import { touchGoals } from '../lists/touchGoals'
 import { isStarted } from './calls'
-import { assumedDetails, withFields } from './assumed'
+import { eventOf, preview, uncounted, type Work } from './outcomeChoices'
 import { readerOf, type Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
-
-/** What one outcome would do to this person now: the sentence and the fingerprint of its consequences. */
-function preview(
-  outcome: Outcome,
-  prospectId: Id,
-  taskId: Id | null,
-  state: EngineState,
-  book: Playbook,
-  viewer: Viewer,
-  call: CallOrigin | null,
-  unread = 0,
-): Pick<OutcomeChoice, 'summary' | 'blocked' | 'fingerprint' | 'missing'> & { alsoRequired: ('reason' | 'note')[] } {
-  const event = (more: CoreDetails = {}) => ({
-    id: 'preview',
-    kind: 'callLogged' as const,
-    at: state.now,
-    prospectId,
-    actorId: viewer.id,
-    causedByEventId: null,
-    outcomeId: outcome.id,
-    taskId,
-    phoneId: null,
-    call,
-    details: { ...assumedDetails(outcome, state.now), ...more },
-  })
-  let made = 0
-  const newId = () => `new-${made++}`
-  const canFill = (field: string) => field.startsWith('fields.') && field !== 'fields.companyId'
-  const plain = react(event(), state, book, newId)
-  const alsoRequired = (['reason', 'note'] as const).filter((ask) => plain.problems.some(({ field }) => field === ask))
-  const missing = plain.problems.flatMap(({ field }) => (canFill(field) ? [field.slice('fields.'.length)] : []))
-  // What is asked for in place is taken as given: so what the outcome will do is said beforehand.
-  const given = event(Object.fromEntries(alsoRequired.map((ask) => [ask, 'assumed'])))
-  const known = missing.length ? withFields(state, prospectId, missing) : state
-  const asked = alsoRequired.length + missing.length > 0
-  const { effects, problems: blocking, skipped } = asked ? react(given, known, book, newId) : plain
-  const after = evolve(known, effects)
-  const summary = explain(effects, prospectId, known, after, book, {
-    ...readerOf(viewer, state.now),
-    unread,
-    assumed: outcome.requiredInputs.length + alsoRequired.length > 0,
-    uncounted: uncounted(outcome, book, call),
-    ...(skipped && { skipped }),
-  })
-  return {
-    summary,
-    blocked: blocking[0]?.message ?? null,
-    missing: missing.map((key) => ({ key, label: GATE_FIELDS[key] ?? book.customFields[key] ?? key })),
-    alsoRequired,
-    fingerprint: createHash('sha256')
-      .update(signature(promised(effects, prospectId, known, after, unread)))
-      .update(blocking.map((problem) => problem.message).join())
-      .digest('base64url')
-      .slice(0, 22),
-  }
-}
-
-/**
- * Most colleagues who are read to show what an outcome would do. At a larger company it does the same for the others,
- * which is said; what has changed with one of them meanwhile is then no surprise.
- */
-export const COLLEAGUES_SHOWN = 200
-
-/** The effects that a preview promises: all, or at a large company those on the prospect and the company itself. */
-function promised(
-  effects: readonly Effect[],
-  prospectId: Id,
-  before: EngineState,
-  after: EngineState,
-  unread: number,
-): readonly Effect[] {
-  if (colleaguesOf(before, before.prospect[prospectId]!).length + unread <= COLLEAGUES_SHOWN) return effects
-  return effects.filter((effect) => [null, prospectId].includes(prospectOf(effect, after)))
-}
-
-/** Whether an unanswered attempt does not count, because no call was made. */
-const uncounted = (outcome: Outcome, book: Playbook, call: CallOrigin | null) =>
-  outcome.countsAs === 'attempt' && !call && !book.countsUncalled
-
-/** The outcomes that may be picked. */
-export const offered = (book: Playbook) => Object.values(book.outcomes).filter((outcome) => !outcome.archived)
-
-/**
- * Every outcome with what it will do to this person, in the team's order, with its key. `unread`: how many at their
- * company the state leaves out.
- */
-export function choices(
-  prospectId: Id,
-  taskId: Id | null,
-  state: EngineState,
-  book: Playbook,
-  viewer: Viewer,
-  call: CallOrigin | null,
-  unread: number,
-): OutcomeChoice[] {
-  return offered(book)
-    .sort((a, b) => a.position - b.position || a.name.localeCompare(b.name))
-    .map((outcome, index) => {
-      const { alsoRequired, ...seen } = preview(outcome, prospectId, taskId, state, book, viewer, call, unread)
-      const requiredInputs = [...outcome.requiredInputs, ...alsoRequired]
-      return {
-        id: outcome.id,
-        key: outcomeKey(index),
-        name: outcome.name,
-        requiredInputs,
-        reasons: [...outcome.reasons],
-        leavesMessage: outcome.leavesMessage,
-        ...seen,
-      }
-    })
-}
-
-/** The task of this person that a call logged now would answer; null when it would answer none. */
-export function taskForCall(prospectId: Id, state: EngineState, book: Playbook): Id | null {
-  const event = {
-    id: 'look',
-    kind: 'taskDone' as const,
-    at: state.now,
-    prospectId,
-    actorId: null,
-    causedByEventId: null,
-    taskId: '',
-  }
-  return taskInHand(new ReactionContext(state, book, event, () => ''), state.prospect[prospectId]!, null)?.id ?? null
-}
 
 /** Reads a referral's address and number as people write them, and finds out whether that person is known. */
 async function readReferral(details: OutcomeDetails): Promise<CoreDetails['referral']> {
@@ -203,10 +68,14 @@ async function readMeeting(
   return { ...meeting, ...(address && { email: address }) }
 }
 
-/** What is logged: the outcome, the task it answers, what was asked, and the fingerprint of what was promised. */
+/**
+ * What is logged: the outcome, the task it answers, what was asked, and the fingerprint of what was promised. `on`:
+ * whether it is what came of a call, or of the task as such.
+ */
 export interface LogRequest {
   id: Id
   outcomeId: Id
+  on?: 'call' | 'task'
   taskId: Id | null
   phoneId: Id | null
   details: OutcomeDetails
@@ -252,9 +121,9 @@ export async function callWithoutOutcome(
 }
 
 /**
- * Logs what came of a call. Where the consequences are no longer those whose fingerprint is sent, nothing is done and a
- * conflict carries the new sentence. Telling the same id twice is a conflict too, and does nothing. Who logs it is
- * asked on the way.
+ * Logs what came of a call, or of a reply or to-do. Where the consequences are no longer those whose fingerprint is
+ * sent, nothing is done and a conflict carries the new sentence. The same id sent twice is a conflict too, and does
+ * nothing. Who logs it is asked on the way.
  */
 export async function logOutcome(
   by: Viewer | ((on?: Db) => Promise<Viewer>),
@@ -274,27 +143,36 @@ export async function logOutcome(
       { field: 'note', message: 'Contains characters that cannot be saved' },
     ])
   }
-  const callEvent: NewEvent & { kind: 'callLogged' } = {
-    id: request.id,
-    kind: 'callLogged',
-    prospectId,
-    actorId: null,
-    causedByEventId: null,
-    outcomeId: request.outcomeId,
-    taskId: request.taskId,
-    phoneId: request.phoneId,
-    call: request.call ?? null,
-    ...(request.blockId && { blockId: request.blockId }),
-    ...(request.fromDialer?.exportId && { exportId: request.fromDialer.exportId }),
-    details,
+  const onTask = request.on === 'task'
+  if (onTask && !request.taskId) {
+    const message = 'Name the reply or to-do that this came of'
+    throw new Refusal('invalid', message, [{ field: 'taskId', message }])
   }
+  const work: Work = {
+    prospectId,
+    taskId: request.taskId,
+    use: onTask ? 'task' : 'call',
+    call: (!onTask && request.call) || null,
+  }
+  const about = { id: request.id, actorId: null, causedByEventId: null }
+  const made = eventOf(work, request.outcomeId, details)
+  const callEvent =
+    made.kind === 'callLogged'
+      ? {
+          ...about,
+          ...made,
+          phoneId: request.phoneId,
+          ...(request.blockId && { blockId: request.blockId }),
+          ...(request.fromDialer?.exportId && { exportId: request.fromDialer.exportId }),
+        }
+      : null
+  const event: NewEvent = callEvent ?? { ...about, ...made }
   const inside = async (client: Db, { results: [result], before, playbook: book }: RecordResult) => {
     const outcome = book.outcomes[request.outcomeId]
     if (outcome && request.fingerprint !== null && !result!.problems.some((problem) => problem.field === 'task')) {
       // A call that was made since the sentence was read is no surprise.
-      const seen = (call: CallOrigin | null) =>
-        preview(outcome, prospectId, request.taskId, before, book, viewer!, call)
-      const now = seen(callEvent.call ?? null)
+      const seen = (call: Work['call']) => preview(outcome, { ...work, call }, before, book, viewer!)
+      const now = seen(work.call)
       if (now.fingerprint !== request.fingerprint && seen(null).fingerprint !== request.fingerprint) {
         throw new Refusal(
           'conflict',
@@ -316,15 +194,17 @@ export async function logOutcome(
       await markCalled(client, request.blockId, prospectId)
     }
     if (request.listId) await markHandled(client, viewer!, request.listId, prospectId, request.id)
-    await client.query(
-      sql`
-        update calls
-        set logged_by = $3
-        where user_id = $1 and prospect_id = $2 and logged_by is null and not $4
-      `,
-      [viewer!.id, prospectId, request.id, request.fromDialer !== undefined],
-    )
-    if (request.call === 'incoming') {
+    if (callEvent && !request.fromDialer) {
+      await client.query(
+        sql`
+          update calls
+          set logged_by = $3
+          where user_id = $1 and prospect_id = $2 and logged_by is null
+        `,
+        [viewer!.id, prospectId, request.id],
+      )
+    }
+    if (work.call === 'incoming') {
       // What the viewer answered from their numbers waits for no outcome any more.
       await client.query(
         sql`
@@ -347,14 +227,15 @@ export async function logOutcome(
       )
     }
   }
-  const outcomes = await recordEvents([callEvent], {
+  const outcomes = await recordEvents([event], {
     actor: async (client) => {
       viewer = await who(client)
       if (request.blockId && request.fromDialer) await mustBeInBlock(request.blockId, prospectId, client)
       else if (request.blockId) await mustCall(viewer, request.blockId, prospectId, client)
-      const called = request.fromDialer ? null : await callWithoutOutcome(viewer, prospectId, client)
+      const called = request.fromDialer || !callEvent ? null : await callWithoutOutcome(viewer, prospectId, client)
       if (!called) return viewer.id
-      Object.assign(callEvent, { call: callEvent.call ?? 'here', phoneId: callEvent.phoneId ?? called.phoneId })
+      work.call ??= 'here'
+      Object.assign(callEvent!, { call: work.call, phoneId: callEvent!.phoneId ?? called.phoneId })
       return viewer.id
     },
     touchGoals: (ids) => touchGoals(viewer!, ids),
@@ -368,7 +249,7 @@ export async function logOutcome(
     id: request.id,
     summary: explain(results[0]!.effects, prospectId, before, after, book, {
       ...readerOf(viewer!, before.now),
-      uncounted: uncounted(book.outcomes[request.outcomeId]!, book, callEvent.call ?? null),
+      uncounted: uncounted(book.outcomes[request.outcomeId]!, book, work),
       skipped: results[0]!.skipped ?? [],
     }),
   }

@@ -1,4 +1,4 @@
-import type { CountsAs, LineResult, RequiredInput, StageKind, WaitUnit } from '#core/enumerations'
+import type { CountsAs, LineResult, OutcomeUse, RequiredInput, StageKind, WaitUnit } from '#core/enumerations'
 import type { Action } from '#core/actions/registry'
 import type { Gate } from '#core/stage/gate'
 import { newId } from '#shared/newId'
@@ -22,6 +22,8 @@ const STAGES: { id: string; name: string; kind: StageKind; gate?: Gate }[] = [
 interface FirstOutcome {
   name: string
   countsAs: CountsAs
+  /** Where not given: calls, and what was said there also in a reply. */
+  usedFor?: OutcomeUse[]
   requiredInputs?: RequiredInput[]
   reasons?: string[]
   actions: Action[]
@@ -113,6 +115,7 @@ const OUTCOMES: FirstOutcome[] = [
   {
     name: 'Not the right person',
     countsAs: 'conversation',
+    usedFor: ['call', 'reply', 'task'],
     requiredInputs: ['referral'],
     actions: [
       { type: 'exit', scope: 'all', as: 'wrong_person' },
@@ -123,6 +126,7 @@ const OUTCOMES: FirstOutcome[] = [
   {
     name: 'Company not a fit',
     countsAs: 'conversation',
+    usedFor: ['call', 'reply', 'task'],
     actions: [
       { type: 'setCompanyStatus', to: 'not_a_fit' },
       { type: 'exit', scope: 'company', as: 'not_a_fit' },
@@ -184,6 +188,7 @@ const OUTCOMES: FirstOutcome[] = [
   {
     name: 'No number found',
     countsAs: 'none',
+    usedFor: ['call', 'task'],
     actions: [{ type: 'advance' }, later('Find a number', 1, 'business_days', 'task')],
   },
 ]
@@ -216,23 +221,26 @@ export async function seedPlaybook(client: Db): Promise<void> {
   )
   await client.query(
     sql`
-      insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions, leaves_message)
+      insert into outcomes (id, name, position, counts_as, required_inputs, reasons, actions, leaves_message, used_for)
       select
         r.id, r.name, r.position, r.counts_as, array(select jsonb_array_elements_text(r.required_inputs)),
-        array(select jsonb_array_elements_text(r.reasons)), r.actions, r.name = 'Left voicemail'
+        array(select jsonb_array_elements_text(r.reasons)), r.actions, r.name = 'Left voicemail',
+        array(select jsonb_array_elements_text(r.used_for))
       from jsonb_to_recordset($1::jsonb) as r(
-        id uuid, name text, position int, counts_as text, required_inputs jsonb, reasons jsonb, actions jsonb
+        id uuid, name text, position int, counts_as text, required_inputs jsonb, reasons jsonb, actions jsonb,
+        used_for jsonb
       )
     `,
     [
       JSON.stringify(
-        OUTCOMES.map(({ countsAs, requiredInputs = [], ...outcome }, position) => ({
+        OUTCOMES.map(({ countsAs, usedFor, requiredInputs = [], ...outcome }, position) => ({
           required_inputs: requiredInputs,
           reasons: [],
           ...outcome,
           id: newId(),
           position,
           counts_as: countsAs,
+          used_for: usedFor ?? (countsAs === 'conversation' ? ['call', 'reply'] : ['call']),
         })),
       ),
     ],

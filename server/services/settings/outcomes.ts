@@ -1,6 +1,6 @@
 import { ACTIONS, type Action } from '#core/actions/registry'
 import type { ActionNames } from '#core/actions/kind/define'
-import type { CountsAs, RequiredInput } from '#core/enumerations'
+import type { CountsAs, OutcomeUse, RequiredInput } from '#core/enumerations'
 import type { Field } from '#core/filter/fields'
 import { conditionFault } from '#core/filter/problems'
 import type { Id } from '#core/instant'
@@ -14,6 +14,7 @@ import { firstRow, sql } from '../../db/sql'
 interface OutcomeBody {
   name: string
   countsAs: CountsAs
+  usedFor: OutcomeUse[]
   requiredInputs: RequiredInput[]
   requiredFields: string[]
   reasons: string[]
@@ -80,7 +81,8 @@ export async function listOutcomes() {
     db().query<OutcomeBody & { id: Id; position: number }>(
       sql`
         select id, position, name, counts_as as "countsAs", required_inputs as "requiredInputs",
-          required_fields as "requiredFields", reasons, actions, leaves_message as "leavesMessage"
+          required_fields as "requiredFields", reasons, actions, leaves_message as "leavesMessage",
+          used_for as "usedFor"
         from outcomes
         where archived_at is null
         order by position, name
@@ -126,9 +128,10 @@ export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
     await client.query(
       sql`
         insert into outcomes (
-          id, name, position, counts_as, required_inputs, reasons, actions, required_fields, leaves_message
+          id, name, position, counts_as, required_inputs, reasons, actions, required_fields, leaves_message,
+          used_for
         )
-        values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6, $7, $8)
+        values ($1, $2, (select coalesce(max(position) + 1, 0) from outcomes), $3, $4, $5, $6, $7, $8, $9)
       `,
       [
         id,
@@ -139,6 +142,7 @@ export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
         JSON.stringify(body.actions),
         body.requiredFields,
         body.leavesMessage,
+        [...new Set(body.usedFor)],
       ],
     )
     await playbookChanged(client)
@@ -156,7 +160,7 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
         set
           name = $2, position = $3, counts_as = $4, required_inputs = $5, reasons = $6, actions = $7,
           archived_at = case when $8 then coalesce(archived_at, now()) end, required_fields = $9,
-          leaves_message = $10
+          leaves_message = $10, used_for = $11
         where id = $1
       `,
       [
@@ -170,6 +174,7 @@ export async function editOutcome(id: Id, body: OutcomeBody & { position: number
         body.archived,
         body.requiredFields,
         body.leavesMessage,
+        [...new Set(body.usedFor)],
       ],
     )
     if (!rowCount) throw notFound('outcome')

@@ -1,5 +1,13 @@
 import { z } from 'zod'
-import { MEETING_RESULTS, REQUIRED_INPUTS, STEP_KINDS, TEXT_STATUSES, TO_DO_KINDS, valuesOf } from '#core/enumerations'
+import {
+  MEETING_RESULTS,
+  OUTCOME_USES,
+  REQUIRED_INPUTS,
+  STEP_KINDS,
+  TEXT_STATUSES,
+  TO_DO_KINDS,
+  valuesOf,
+} from '#core/enumerations'
 import { emailFormatting, filledEmail, toDoContent } from '../emailText'
 import { endpoint, id, instant, required, text, withId, timeZone } from '../endpoint'
 import { knotKind } from '../prospects'
@@ -89,6 +97,9 @@ export const briefSchema = z.object({
       missing: z.array(z.object({ name: z.string(), label: z.string(), field: z.string().nullable() })),
     })
     .nullable(),
+  work: z
+    .enum(valuesOf(OUTCOME_USES))
+    .describe('What the outcomes are for: a call, the reply in hand, or the to-do in hand'),
   outcomes: z.array(outcomeSchema),
   /** The meeting whose result is asked for, and what each result would do; null for none. */
   meeting: z
@@ -156,11 +167,12 @@ export const logOutcome = endpoint({
   method: 'post',
   path: '/api/prospects/{id}/outcomes',
   callers: true,
-  summary: 'Log the outcome of a call, with all its actions',
+  summary: 'Log the outcome of a call, or of a reply or to-do, with all its actions',
   params: withId,
   body: z.object({
     id,
     outcomeId: id,
+    on: z.enum(['call', 'task']).default('call').describe('Whether it came of a call, or of the task as such'),
     taskId: id.nullable().default(null),
     phoneId: id.nullable().default(null),
     details: detailsSchema.default({}),

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { actionSchema } from '#core/actions/registry'
-import { COUNTS_AS, REQUIRED_INPUTS, valuesOf } from '#core/enumerations'
+import { COUNTS_AS, OUTCOME_USES, REQUIRED_INPUTS, valuesOf } from '#core/enumerations'
 import { endpoint, id, required, withId } from '../endpoint'
 
 /** Names by id. */
@@ -8,6 +8,11 @@ const names = z.record(z.string(), z.string())
 const outcomeBody = {
   name: required(100),
   countsAs: z.enum(valuesOf(COUNTS_AS)),
+  usedFor: z
+    .array(z.enum(valuesOf(OUTCOME_USES)))
+    .min(1, 'Choose at least one')
+    .default(['call'])
+    .describe('What work it can be logged on'),
   leavesMessage: z.boolean().default(false).describe('Whether a message was left: a voicemail'),
   requiredInputs: z.array(z.enum(valuesOf(REQUIRED_INPUTS))),
   requiredFields: z

@@ -13,6 +13,7 @@ import {
 } from '../../../core/engine/state/engineState'
 import { ACTIONS } from '../../../core/actions/registry'
 import type { ConfiguredAction, Playbook } from '../../../core/engine/state/playbook'
+import { useOf } from '../../../core/engine/taskOutcome'
 import { whyStopped } from '../../../core/engine/moves/stops'
 import { undoEffects } from '../../../core/engine/undo'
 import { counter, customValues, NOW, playbook, state } from '../../fixtures/engineStates'
@@ -59,6 +60,13 @@ const ONE_OF_EACH: ConfiguredAction[] = [
   action,
   ...(ACTIONS[action.type]!.mayWait ? [{ ...action, after: { amount: 2, unit: 'hours' as const } }] : []),
 ])
+/** All that an outcome can ask for. */
+const detailsAt = (now: number) => ({
+  callBackAt: now + 5 * HOUR,
+  reason: 'no need',
+  meeting: { title: 'Look', startAt: now + 48 * HOUR, minutes: 30, timeZone: 'UTC' },
+  referral: { firstName: 'Eve', lastName: 'Y' },
+})
 const action = (type: string, rest: object): ConfiguredAction => ({ type, ...rest })
 const terms = fc.constantFrom<Partial<ConfiguredAction>>(
   {},
@@ -211,16 +219,19 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         outcomeId: given.outcome,
         taskId: pick(mine('task').filter((one) => one.status === 'open'))?.id ?? null,
         phoneId: null,
-        details: {
-          callBackAt: now + 5 * HOUR,
-          reason: 'no need',
-          meeting: { title: 'Look', startAt: now + 48 * HOUR, minutes: 30, timeZone: 'UTC' },
-          referral: { firstName: 'Eve', lastName: 'Y' },
-        },
+        details: detailsAt(now),
       }
     case 'task': {
       const row = pick(mine('task').filter((one) => one.status === 'open'))
-      return row && { ...about, kind: 'taskDone', taskId: row.id }
+      const hasOutcome = row && useOf(row.kind) !== 'call' && given.hours % 2
+      return (
+        row && {
+          ...about,
+          kind: 'taskDone',
+          taskId: row.id,
+          ...(hasOutcome && { outcomeId: given.outcome, details: detailsAt(now) }),
+        }
+      )
     }
     case 'hand': {
       const row = pick(mine('task').filter((one) => one.status === 'open'))

@@ -223,6 +223,7 @@ describe('work that is done in another way', () => {
           name: 'Spoke',
           position: 9,
           countsAs: 'conversation',
+          usedFor: ['call'],
           requiredInputs: [],
           requiredFields: [],
           reasons: [],

@@ -13,6 +13,7 @@ import { editStage } from '../../../server/services/settings/stages'
 import { enroll } from '../../../server/services/cadences/enrollments'
 import { Refusal } from '../../../server/services/access/errors'
 import { history, undo } from '../../../server/services/activity/history'
+import { UndoRefused } from '../../../server/engine/undo'
 import { logOutcome } from '../../../server/services/desk/outcomes'
 import type { Viewer } from '../../../server/services/access/viewer'
 import { addCadence, addPeople, addUser, freeze, MONDAY, outcomeId, rows, startWorld } from '../../fixtures/people'
@@ -313,7 +314,7 @@ describe('taking back', () => {
     ])
     await undo(rep, randomUUID(), logged.id)
     expect(await picture([id])).toEqual(before)
-    await expect(undo(rep, randomUUID(), logged.id)).rejects.toThrow('This has been taken back already')
+    await expect(undo(rep, randomUUID(), logged.id)).rejects.toThrow(UndoRefused)
     const activity = await history(rep, id, 50)
     expect(activity.find((entry) => entry.id === logged.id)).toMatchObject({
       title: 'Call: No answer',

@@ -67,7 +67,7 @@ describe('a test email to oneself', () => {
     const refused = await team.asRep.refused(sendTestEmail, 400, {
       body: { id: randomUUID(), subject: 'Rooms', body: 'In {{ city }}', prospectId: id! },
     })
-    expect(refused.problems).toEqual([{ field: 'body', message: 'Nothing is known for city' }])
+    expect(refused.problems).toMatchObject([{ field: 'body' }])
   })
 })
 

@@ -325,8 +325,8 @@ describe('bad input', () => {
     expect(await add([step({ body: 'Hi\n{{ first_name' })])).toMatchObject([
       { field: 'steps.0.body', message: expect.stringMatching(/^Line 2: /) as string },
     ])
-    expect(await add([step({}), step({ wait: { amount: -1, unit: 'days' } })])).toEqual([
-      { field: 'steps.1.wait.amount', message: 'A wait cannot be negative' },
+    expect(await add([step({}), step({ wait: { amount: -1, unit: 'days' } })])).toMatchObject([
+      { field: 'steps.1.wait.amount' },
     ])
     expect(await add([step({ subject: '', body: ' ' })])).toMatchObject([
       { field: 'steps.0.subject' },

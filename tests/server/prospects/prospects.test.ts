@@ -260,11 +260,10 @@ describe('moving a stage by hand', () => {
     } = await addPeople(1, team.rep.id)
     const { stages: all } = await team.asRep.ok(stages)
     expect(all.map((stage) => stage.id)).toContain('unreached')
-    const unreached = await team.asRep.refused(moveProspect, 422, {
+    await team.asRep.refused(moveProspect, 422, {
       params: { id: id! },
       body: { id: randomUUID(), to: 'unreached' },
     })
-    expect(unreached.message).toMatch(/attempt/)
     await team.asRep.refused(moveProspect, 422, { params: { id: id! }, body: { id: randomUUID(), to: 'lost' } })
     await team.asRep.ok(moveProspect, {
       params: { id: id! },

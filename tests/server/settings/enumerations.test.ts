@@ -15,6 +15,7 @@ const COLUMNS: Record<string, Readonly<Record<string, string>> | null> = {
   'api_keys.rights': enumerations.KEY_RIGHTS,
   'stages.kind': enumerations.STAGE_KINDS,
   'outcomes.counts_as': enumerations.COUNTS_AS,
+  'outcomes.used_for': enumerations.OUTCOME_USES,
   'custom_fields.of': enumerations.CUSTOM_FIELD_OWNERS,
   'custom_fields.kind': enumerations.CUSTOM_FIELD_KINDS,
   'call_blocks.purpose': enumerations.CALL_PURPOSES,

