@@ -59,6 +59,20 @@ export interface Cadence {
    * Steps that were deleted, each with the step that followed it then (null after the last), for people who were on it.
    */
   deleted?: Readonly<Record<Id, Id | null>>
+  /** The steps of earlier versions, which people who were under way finish. */
+  earlier?: readonly (readonly Step[])[]
+}
+
+/** A cadence with the steps of the version that a step belongs to: an earlier one, or as it is now. */
+export function versionAt(cadence: Cadence, stepId: Id): Cadence {
+  const has = (steps: readonly Step[]) => steps.some(({ id }) => id === stepId)
+  const steps = has(cadence.steps) ? undefined : cadence.earlier?.find(has)
+  return steps ? { ...cadence, steps } : cadence
+}
+
+/** All steps of cadences, those of earlier versions among them. */
+export function everyStep(cadences: Iterable<Pick<Cadence, 'steps' | 'earlier'>>): Step[] {
+  return [...cadences].flatMap(({ steps, earlier = [] }) => [steps, ...earlier].flat())
 }
 
 /** The step to take up next by someone who was on a step that has been deleted; null where none is left. */

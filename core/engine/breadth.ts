@@ -1,7 +1,7 @@
 import { changesRecord, reachesCompany as actionReaches, type ActionType } from '../actions/registry'
 import { asksEntryFacts } from '../cadence/entry'
 import { reachesColleagues } from '../cadence/exits'
-import type { Cadence } from '../cadence/steps'
+import { everyStep, type Cadence } from '../cadence/steps'
 import type { Filter } from '../filter/filter'
 import type { Id } from '../instant'
 import { DECIDES } from './afterLast'
@@ -33,9 +33,9 @@ export function joined(parts: readonly Breadth[]): Breadth {
 const NOTHING: Breadth = { colleagues: false, records: false, filters: [], entries: false }
 
 /** The filters of the ways of cadences. */
-export function waysAsked(cadences: readonly Pick<Cadence, 'steps'>[]): Filter[] {
-  return cadences.flatMap(({ steps }) =>
-    steps.flatMap(({ ways }) => ways.flatMap(({ when }) => (when?.type === 'filter' ? [when.where] : []))),
+export function waysAsked(cadences: readonly Pick<Cadence, 'steps' | 'earlier'>[]): Filter[] {
+  return everyStep(cadences).flatMap(({ ways }) =>
+    ways.flatMap(({ when }) => (when?.type === 'filter' ? [when.where] : [])),
   )
 }
 

@@ -9,7 +9,7 @@ import {
 } from '../enumerations'
 import { describeScheduled } from '../actions/registry'
 import { namesOf } from '../actions/kind/define'
-import type { Step } from '../cadence/steps'
+import { everyStep, type Step } from '../cadence/steps'
 import type { Id } from '../instant'
 import { ruleInWords, type CauseNames } from './state/causes'
 import type { Effect } from './state/effects'
@@ -161,10 +161,7 @@ const NAMES: Record<Effect['kind'], string> = {
 
 /** The names of stages, steps and ways that the sentences of rules need. */
 function causeNames(book: Playbook): CauseNames {
-  const step = (id: Id | undefined) =>
-    Object.values(book.cadences)
-      .flatMap(({ steps }) => steps)
-      .find((one) => one.id === id)
+  const step = (id: Id | undefined) => everyStep(Object.values(book.cadences)).find((one) => one.id === id)
   const nameOf = (one: Step | undefined) => one?.name || (one ? capitalized(STEP_KINDS[one.kind]) : 'A step')
   return {
     stage: (id) => book.stages[id ?? '']?.name ?? 'The stage',
@@ -184,7 +181,7 @@ export function causeInWords(cause: Effect['cause'], book: Playbook): string {
       return `Outcome “${book.outcomes[cause.id ?? '']?.name ?? 'removed since'}”`
     case 'step': {
       for (const cadence of Object.values(book.cadences)) {
-        const step = cadence.steps.find((row) => row.id === cause.id)
+        const step = everyStep([cadence]).find((row) => row.id === cause.id)
         if (step) return `“${cadence.name}”, ${step.name}`
       }
       return 'A cadence step'

@@ -1,6 +1,7 @@
 import { PHONE_STATUSES, RATINGS, STEP_KINDS, type DateStyle, type PhoneStatus } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
+import { versionAt } from '../cadence/steps'
 import { showDate } from '../calendar/dateStyle'
 import { local, startOfDay } from '../calendar/local'
 import { describeScheduled } from '../actions/registry'
@@ -183,7 +184,8 @@ function aboutCadences(
     const after = effect.after as Partial<Enrollment>
     if (row?.prospectId !== person.id || !after.stepId || after.dueAt == null) continue
     if (ended.some(({ id }) => id === effect.id)) continue
-    const step = playbook.cadences[row.cadenceId]?.steps.find((step) => step.id === after.stepId)
+    const cadence = playbook.cadences[row.cadenceId]
+    const step = cadence && versionAt(cadence, after.stepId).steps.find(({ id }) => id === after.stepId)
     const at = momentInWords(after.dueAt, reader)
     if (step?.kind === 'branch') {
       sentences.push(`Next: “${step.name}” is decided, ${at}${step.endsEarly ? ' at the latest' : ''}.`)

@@ -2,7 +2,7 @@ import type { StageKind, StepKind } from '#core/enumerations'
 import type { ConfiguredAction, Outcome, Playbook } from '#core/engine/state/playbook'
 import { DEFAULT_ENTRY } from '#core/cadence/entry'
 import { DEFAULT_EXITS } from '#core/cadence/exits'
-import type { Cadence, Way } from '#core/cadence/steps'
+import type { Cadence, Step, Way } from '#core/cadence/steps'
 import type { Wait } from '#core/cadence/wait'
 import type { QueuePriority } from '#core/queue/priorities'
 import type { Gate } from '#core/stage/gate'
@@ -10,6 +10,16 @@ import { EVERYTHING, readFilterWorld } from '../db/filterWorld'
 import type { Db } from '../db/pool'
 import { holidayTables } from './holidays'
 import { firstRow, sql } from '../db/sql'
+
+/** A step `s` as the engine reads it. */
+const STEP = sql`
+  json_build_object(
+    'id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit,
+    'at', s.wait_at, 'review', s.review,
+    'name', s.name, 'requiresPrevious', s.requires_previous, 'wayId', s.way_id, 'ways', s.ways,
+    'endsEarly', s.ends_early
+  )
+`
 
 const PLAYBOOK_SQL = sql`
   select
@@ -31,18 +41,26 @@ const PLAYBOOK_SQL = sql`
           ) as "window",
           (
             select coalesce(
-              json_agg(
-                json_build_object(
-                  'id', s.id, 'position', s.position, 'kind', s.kind, 'amount', s.wait_amount, 'unit', s.wait_unit,
-                  'at', s.wait_at, 'review', s.review,
-                  'name', s.name, 'requiresPrevious', s.requires_previous, 'wayId', s.way_id, 'ways', s.ways,
-                  'endsEarly', s.ends_early
-                ) order by s.position
-              ), '[]'
+              json_agg(${STEP} order by s.position), '[]'
             )
             from cadence_steps s
             where s.cadence_id = c.id and s.archived_at is null
           ) as steps,
+          (
+            select coalesce(json_agg(v.steps), '[]')
+            from (
+              select json_agg(${STEP} order by s.position) as steps
+              from cadence_steps s
+              where s.cadence_id = c.id
+                and s.of_version in (
+                  select h.of_version
+                  from enrollments e
+                    join cadence_steps h on h.id = e.step_id
+                  where e.cadence_id = c.id and e.status <> 'ended'
+                )
+              group by s.of_version
+            ) v
+          ) as earlier,
           (
             select coalesce(json_object_agg(s.id, s.followed_by), '{}')
             from cadence_steps s
@@ -121,6 +139,7 @@ interface CadenceRow {
   entry: Partial<Cadence['entry']>
   exits: Partial<Cadence['exits']>
   deleted: Record<string, string | null>
+  earlier: StepRow[][]
   steps: StepRow[]
   after_last: ConfiguredAction[]
 }
@@ -205,6 +224,22 @@ function readOutcome(row: OutcomeRow): Outcome {
   return { ...rest, countsAs, usedFor, requiredInputs, requiredFields, leavesMessage, archived: archivedAt !== null }
 }
 
+function readStep(step: StepRow, cadenceId: string): Step {
+  return {
+    id: step.id,
+    cadenceId,
+    position: step.position,
+    kind: step.kind,
+    wait: { amount: step.amount, unit: step.unit, at: step.at },
+    review: step.review,
+    name: step.name,
+    requiresPrevious: step.requiresPrevious,
+    wayId: step.wayId,
+    ways: step.ways,
+    endsEarly: step.endsEarly,
+  }
+}
+
 function readCadence(row: CadenceRow): Cadence {
   return {
     id: row.id,
@@ -216,19 +251,8 @@ function readCadence(row: CadenceRow): Cadence {
     exits: { ...DEFAULT_EXITS, ...row.exits },
     entry: { ...DEFAULT_ENTRY, ...row.entry },
     deleted: row.deleted,
-    steps: row.steps.map((step) => ({
-      id: step.id,
-      cadenceId: row.id,
-      position: step.position,
-      kind: step.kind,
-      wait: { amount: step.amount, unit: step.unit, at: step.at },
-      review: step.review,
-      name: step.name,
-      requiresPrevious: step.requiresPrevious,
-      wayId: step.wayId,
-      ways: step.ways,
-      endsEarly: step.endsEarly,
-    })),
+    steps: row.steps.map((step) => readStep(step, row.id)),
+    earlier: row.earlier.map((steps) => steps.map((step) => readStep(step, row.id))),
   }
 }
 

@@ -136,6 +136,9 @@ export const getCadence = endpoint({
   params: withId,
   response: cadenceSchema.extend({
     people: z.record(z.string(), z.number()).describe('How many are at each step, by its id'),
+    earlier: z
+      .array(z.object({ version: z.number(), until: instant, people: z.number() }))
+      .describe('Earlier versions that people finish, the latest first'),
     mayEdit: z.boolean().describe('Whether the viewer may change it'),
   }),
 })
@@ -167,9 +170,17 @@ export const addCadence = endpoint({
 export const editCadence = endpoint({
   method: 'put',
   path: '/api/cadences/{id}',
-  summary: 'Replace a cadence and its steps; prospects in it keep their place',
+  summary: 'Replace a cadence and its steps; prospects in it keep their place, or finish the version they are in',
   params: withId,
-  body: z.object({ version: z.number().int(), status, ...cadenceContent }),
+  body: z.object({
+    version: z.number().int(),
+    status,
+    ...cadenceContent,
+    underWay: z
+      .enum(['move', 'finish'])
+      .default('move')
+      .describe('Whether people in it go on with the steps as they are now, or finish it as it was'),
+  }),
   response: z.object({ version: z.number() }),
 })
 export const planCadence = endpoint({
@@ -249,6 +260,7 @@ export const cadenceResults = endpoint({
         name: z.string(),
         wayId: id.nullable(),
         archived: z.boolean(),
+        earlier: z.boolean().describe('Whether it is of an earlier version, which people finish'),
         here: z.number(),
         /** How many people each figure counts; what a step of its kind has none of is left out. */
         figures: z.partialRecord(stepFigure, z.number()),

@@ -1,15 +1,19 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { StepChange } from '#core/cadence/changes'
 
-/** Says before a running cadence is saved what becomes of the people who are at steps that were changed. */
+/** Asks, before the steps of a running cadence are changed, what is to become of the people in it. */
 const props = defineProps<{
   changes: readonly StepChange[]
   /** How many are in the cadence. */
   people: number
 }>()
-const emit = defineEmits<{ save: []; cancel: [] }>()
-const open = computed({ get: () => props.changes.length > 0, set: (on) => (on ? undefined : emit('cancel')) })
+const open = defineModel<boolean>({ required: true })
+const emit = defineEmits<{ save: [people: 'move' | 'finish'] }>()
+const choice = ref<'move' | 'finish'>('move')
+watch(open, () => {
+  choice.value = 'move'
+})
 const others = computed(() => props.people - props.changes.reduce((sum, change) => sum + change.people, 0))
 const count = (people: number) => `${people.toLocaleString('en-US')} ${people === 1 ? 'prospect' : 'prospects'}`
 function becomes({ what, next }: StepChange): string {
@@ -22,7 +26,11 @@ function becomes({ what, next }: StepChange): string {
   <v-dialog v-model="open" max-width="520" aria-label="Save changes to a running cadence">
     <v-card class="pa-5">
       <h2>{{ count(people) }} {{ people === 1 ? 'is' : 'are' }} in this cadence</h2>
-      <ul class="my-3">
+      <v-radio-group v-model="choice" hide-details class="mt-3" aria-label="For people in it">
+        <v-radio value="move" label="They go on with the steps as they are now" />
+        <v-radio value="finish" label="They finish it as it was; only who starts from now on gets the new steps" />
+      </v-radio-group>
+      <ul v-if="choice === 'move'" class="my-3">
         <li v-for="change in changes" :key="change.id">
           <b>{{ count(change.people) }}</b> at “{{ change.name }}”{{
             change.what === 'deleted' ? ', which is deleted' : ''
@@ -32,7 +40,11 @@ function becomes({ what, next }: StepChange): string {
           <b>{{ others.toLocaleString('en-US') }}</b> at other steps stay where they are, and go on with the new ones.
         </li>
       </ul>
-      <FormFooter action="Save" @act="emit('save')" @cancel="emit('cancel')" />
+      <p v-else class="my-3">
+        Sending windows, entry and exit rules hold for everyone at once. The results of the steps start anew; those of
+        the earlier version stay below them.
+      </p>
+      <FormFooter action="Save" @act="emit('save', choice)" @cancel="open = false" />
     </v-card>
   </v-dialog>
 </template>

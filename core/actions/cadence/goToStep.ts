@@ -12,10 +12,13 @@ export const goToStep = defineAction({
   check: (action, names) => mustBeThere(names.steps, action.stepId, 'a step'),
   apply({ context, enrollment, cause }, { stepId }) {
     if (!enrollment || enrollment.status === 'ended') return
-    const step = cadenceOf(context, enrollment)?.steps.find((one) => one.id === stepId)
+    const cadence = cadenceOf(context, enrollment)
+    // In an earlier version, the step that the one named took the place of.
+    const before = Object.entries(cadence?.deleted ?? {}).find(([, next]) => next === stepId)?.[0]
+    const step = cadence?.steps.find(({ id }) => id === stepId) ?? cadence?.steps.find(({ id }) => id === before)
     if (!step) return
     withdraw(context, enrollment, cause)
-    const patch = { status: 'waiting', stepId, dueAt: context.now } as const
+    const patch = { status: 'waiting', stepId: step.id, dueAt: context.now } as const
     context.change('moveEnrollment', 'enrollment', enrollment.id, patch, cause)
   },
   describe: (action, names) => `Goes to the step ${named(names.steps, action.stepId)}`,

@@ -1,4 +1,4 @@
-import type { Step, Way } from '../../cadence/steps'
+import { versionAt, type Step, type Way } from '../../cadence/steps'
 import type { WayCondition } from '../../cadence/ways'
 import { fitsNow } from '../state/facts'
 import { ofProspect, openEnrollments, type Enrollment, type Prospect } from '../state/engineState'
@@ -61,7 +61,8 @@ function fitsWay({ state, playbook }: ReactionContext, enrollment: Enrollment, w
 export function endWaitsEarly(context: ReactionContext, prospect: Prospect): void {
   for (const enrollment of openEnrollments(context.state, prospect.id)) {
     if (enrollment.status !== 'waiting' || enrollment.dueAt === null || enrollment.dueAt <= context.now) continue
-    const step = context.playbook.cadences[enrollment.cadenceId]?.steps.find(({ id }) => id === enrollment.stepId)
+    const cadence = context.playbook.cadences[enrollment.cadenceId]
+    const step = cadence && versionAt(cadence, enrollment.stepId).steps.find(({ id }) => id === enrollment.stepId)
     if (step?.kind !== 'branch' || !step.endsEarly) continue
     const way = step.ways.find(({ when }) => when && HAPPENS.has(when.type) && fitsWay(context, enrollment, when))
     if (!way) continue

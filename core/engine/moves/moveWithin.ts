@@ -1,6 +1,7 @@
 import type { Cause } from '../state/effects'
 import type { DomainEvent } from '../state/events'
 import type { ReactionContext } from '../state/reactionContext'
+import { cadenceOf } from './progress'
 import { withdraw } from './withdraw'
 
 /**
@@ -12,9 +13,10 @@ export function moveWithin(context: ReactionContext, event: Extract<DomainEvent,
   if (!enrollment || enrollment.status === 'ended') {
     return context.refuse('enrollment', 'This prospect has already left the cadence')
   }
-  const cadence = context.playbook.cadences[enrollment.cadenceId]
   const stepId = event.stepId ?? enrollment.stepId
-  if (event.stepId && !cadence?.steps.some(({ id }) => id === event.stepId)) {
+  // From an earlier version one may move within it, or to the cadence as it is now.
+  const versions = [cadenceOf(context, enrollment), context.playbook.cadences[enrollment.cadenceId]]
+  if (event.stepId && !versions.some((cadence) => cadence?.steps.some(({ id }) => id === event.stepId))) {
     return context.refuse('stepId', 'There is no such step in this cadence')
   }
   if (event.dueAt !== null && event.dueAt < context.now) return context.refuse('dueAt', 'Choose a time in the future')

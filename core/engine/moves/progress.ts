@@ -1,7 +1,7 @@
 import type { ExitReason } from '../../enumerations'
 import type { Id, Instant } from '../../instant'
 import { nextStep } from '../../cadence/route'
-import { stepInsteadOf, type Cadence, type Step, type Way } from '../../cadence/steps'
+import { stepInsteadOf, versionAt, type Cadence, type Step, type Way } from '../../cadence/steps'
 import { afterWait } from '../../cadence/wait'
 import type { ReactionContext } from '../state/reactionContext'
 import type { Cause } from '../state/effects'
@@ -14,8 +14,10 @@ import { replacePlans } from './work'
 
 /** The moves that several reactions share. Each records effects in the context and returns nothing but what it made. */
 
-export function cadenceOf(context: ReactionContext, enrollment: Enrollment): Cadence | null {
-  return context.playbook.cadences[enrollment.cadenceId] ?? null
+/** The cadence of an enrollment, with the steps of the version it is in. */
+export function cadenceOf({ playbook }: Pick<ReactionContext, 'playbook'>, enrollment: Enrollment): Cadence | null {
+  const cadence = playbook.cadences[enrollment.cadenceId]
+  return cadence ? versionAt(cadence, enrollment.stepId) : null
 }
 
 /** The step an enrollment is at; null where that has been deleted. */

@@ -10,7 +10,7 @@ import { waysAsked } from '#core/engine/breadth'
 import { fitsNow } from '#core/engine/state/facts'
 import type { Playbook } from '#core/engine/state/playbook'
 import { templateFaults } from '#core/text/merge'
-import type { Id } from '#core/instant'
+import type { Id, Instant } from '#core/instant'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db } from '../../db/pool'
@@ -87,8 +87,17 @@ export async function listCadences(viewer: Viewer) {
   return { cadences: rows.filter((row) => maySee(viewer, row)) }
 }
 
+/** An earlier version that people finish: its number, and when it was replaced. */
+interface EarlierVersion {
+  version: number
+  until: Instant
+  people: number
+}
+
 /** One cadence as it is edited. */
-export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id, number>; ownerId: Id | null }> {
+export async function getCadence(
+  id: Id,
+): Promise<Cadence & { people: Record<Id, number>; earlier: EarlierVersion[]; ownerId: Id | null }> {
   const row = await firstRow(
     db().query<Cadence & { ownerId: Id | null }>(
       sql`
@@ -130,8 +139,20 @@ export async function getCadence(id: Id): Promise<Cadence & { people: Record<Id,
     `,
     [id],
   )
+  const { rows: earlier } = await db().query<EarlierVersion>(
+    sql`
+      select s.of_version as version, ms(max(s.archived_at)) as until, count(*)::int as people
+      from enrollments e
+        join cadence_steps s on s.id = e.step_id
+      where e.cadence_id = $1 and e.status <> 'ended' and s.of_version is not null
+      group by 1
+      order by 1 desc
+    `,
+    [id],
+  )
   return {
     ...row,
+    earlier,
     exits: { ...DEFAULT_EXITS, ...row.exits },
     entry: { ...DEFAULT_ENTRY, ...row.entry },
     people: Object.fromEntries(here.map((step) => [step.id, step.people])),

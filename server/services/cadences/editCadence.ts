@@ -18,6 +18,14 @@ import { checkDraft, placeholdersIn, type Draft } from './checkCadence'
 import { settleTexts } from './stepTexts'
 import { withNewIds } from './stepDraft'
 
+const STEPS_BEFORE_SQL = sql`
+  select id, position, kind, way_id as "wayId", ways
+  from cadence_steps
+  where cadence_id = $1 and archived_at is null
+  order by position
+`
+
+/** Puts steps in the place of those a cadence has. People who are in it go on with these. */
 async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]): Promise<void> {
   const taken = await client.query<{ id: Id }>(
     sql`select id from cadence_steps where id = any($1::uuid[]) and cadence_id <> $2`,
@@ -29,15 +37,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
     ])
   }
   // Deleted steps are kept, with the step that followed each: anyone who is on one goes on from there.
-  const { rows: before } = await client.query<Step>(
-    sql`
-      select id, position, kind, way_id as "wayId", ways
-      from cadence_steps
-      where cadence_id = $1 and archived_at is null
-      order by position
-    `,
-    [cadenceId],
-  )
+  const { rows: before } = await client.query<Step>(STEPS_BEFORE_SQL, [cadenceId])
   const stays = new Set(steps.map((step) => step.id))
   const route = { steps: before }
   const deleted = before
@@ -99,6 +99,60 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
   )
 }
 
+/**
+ * Puts steps in the place of those a cadence has, under new ids; people who are in it finish the version (its number)
+ * they are in. Each step of before is followed by the one in its place, or by the next that is left: what names it, as
+ * an action does, goes there.
+ */
+async function writeNewVersion(client: Db, cadenceId: Id, version: number, steps: readonly StepDraft[]): Promise<void> {
+  const { rows: before } = await client.query<Step>(STEPS_BEFORE_SQL, [cadenceId])
+  const made = withNewIds(steps)
+  const newIds = new Map(steps.map(({ id }, index) => [id, made[index]!.id]))
+  await client.query(
+    sql`
+      update cadence_steps
+      set archived_at = now(), of_version = $2, template_id = null
+      where cadence_id = $1 and archived_at is null
+    `,
+    [cadenceId, version],
+  )
+  await writeSteps(client, cadenceId, made)
+  const route = { steps: before }
+  const instead = before.map((step) => stepsFrom(route, step).flatMap(({ id }) => newIds.get(id) ?? [])[0] ?? null)
+  const columns = [before.map(({ id }) => id), instead]
+  await client.query(
+    sql`
+      update cadence_steps s
+      set followed_by = d.next
+      from unnest($1::uuid[], $2::uuid[]) as d(id, next)
+      where s.id = d.id
+    `,
+    columns,
+  )
+  for (const [table, column] of [
+    ['outcomes', 'actions'],
+    ['cadences', 'after_last'],
+  ] as const) {
+    await client.query(
+      sql`
+        update ${table} t
+        set ${column} = (
+          select jsonb_agg(
+            case when d.next is null then a.action else a.action || jsonb_build_object('stepId', d.next) end
+            order by a.place
+          )
+          from jsonb_array_elements(t.${column}) with ordinality as a(action, place)
+            left join unnest($1::uuid[], $2::uuid[]) as d(id, next) on d.id::text = a.action ->> 'stepId'
+        )
+        where exists (
+          select from jsonb_array_elements(t.${column}) a where a ->> 'stepId' = any($1::text[])
+        )
+      `,
+      columns,
+    )
+  }
+}
+
 /** Makes a cadence, as a draft: shared with everyone, but a rep’s own. */
 export async function addCadence(viewer: Viewer, given: Draft): Promise<{ id: Id }> {
   const draft = { ...given, steps: await settleTexts(viewer, given.steps, given.shared && manages(viewer)) }
@@ -136,11 +190,14 @@ export async function addCadence(viewer: Viewer, given: Draft): Promise<{ id: Id
   return { id }
 }
 
-/** Replaces a cadence. Throws a conflict where someone else has saved meanwhile. */
+/**
+ * Replaces a cadence. People who are in it go on with its steps as they are now, or finish the version they are in
+ * (`underWay`). Throws a conflict where someone else has saved meanwhile.
+ */
 export async function editCadence(
   viewer: Viewer,
   id: Id,
-  given: Draft & { version: number; status: Cadence['status'] },
+  given: Draft & { version: number; status: Cadence['status']; underWay?: 'move' | 'finish' },
 ): Promise<{ version: number }> {
   await mustSeeCadence(viewer, id, true)
   const edit = { ...given, steps: await settleTexts(viewer, given.steps, given.shared) }
@@ -190,7 +247,8 @@ export async function editCadence(
         edit.emailType,
       ],
     )
-    await writeSteps(client, id, edit.steps)
+    if (given.underWay === 'finish') await writeNewVersion(client, id, row.version, edit.steps)
+    else await writeSteps(client, id, edit.steps)
     if (row.status === 'paused' && edit.status === 'active') await makeDueAgain(client, id)
     if (row.perDay !== edit.entry.perDay) await recountStarts(client, id)
     await playbookChanged(client)

@@ -98,6 +98,7 @@ interface StepRow {
   name: string
   wayId: Id | null
   archived: boolean
+  earlier: boolean
   versions: TextVersion[]
 }
 interface FigureRow {
@@ -122,10 +123,12 @@ export async function cadenceResults(viewer: Viewer, cadenceId: Id) {
     [
       db().query<StepRow>(
         sql`
-        select id, kind, name, way_id as "wayId", archived_at is not null as archived, versions
+        select
+          id, kind, name, way_id as "wayId", archived_at is not null as archived, of_version is not null as earlier,
+          versions
         from cadence_steps
         where cadence_id = $1
-        order by archived_at is not null, position
+        order by archived_at is not null, of_version desc nulls last, position
       `,
         [cadenceId],
       ),

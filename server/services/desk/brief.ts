@@ -2,6 +2,7 @@ import { breadthOfActions, breadthOnTheWay, joined, type Breadth } from '#core/e
 import { momentInWords } from '#core/engine/explain'
 import { planFrom } from '#core/cadence/plan'
 import { senderPlace } from '#core/calendar/sendingWindow'
+import { cadenceOf } from '#core/engine/moves/progress'
 import { stepsFrom, stepsTo } from '#core/cadence/route'
 import { useOf } from '#core/engine/taskOutcome'
 import { placeOf, type EngineState } from '#core/engine/state/engineState'
@@ -88,7 +89,7 @@ function slopeOf(
 ): Brief['slope'] {
   const mine = Object.values(state.enrollment).filter((row) => row.prospectId === prospectId && row.status !== 'ended')
   const enrollment = mine.find((row) => row.id === enrollmentId) ?? mine[0]
-  const cadence = enrollment && book.cadences[enrollment.cadenceId]
+  const cadence = enrollment && cadenceOf({ playbook: book }, enrollment)
   if (!enrollment || !cadence) return null
   const prospect = state.prospect[prospectId]!
   const step = cadence.steps.find(({ id }) => id === enrollment.stepId)

@@ -6,6 +6,7 @@ import { isWaiting, type QueueGroup } from '#core/queue/groupNames'
 import { groupOf } from '#core/queue/groups'
 import { whyInWords } from '#core/queue/why'
 import { sql } from '../../db/sql'
+import { sameVersion } from '../../db/stepVersions'
 import type { Viewer } from '../access/viewer'
 import { isCall, opening } from '../lists/queueHours'
 
@@ -36,9 +37,9 @@ const PROGRESS = sql`
   (
     select count(*)
     from cadence_steps o
-    where o.cadence_id = s.cadence_id and o.archived_at is null and o.position < s.position
+    where o.cadence_id = s.cadence_id and ${sameVersion('o', 's')} and o.position < s.position
   )::int + 1 as step,
-  (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and o.archived_at is null)::int as steps,
+  (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and ${sameVersion('o', 's')})::int as steps,
   p.attempts, p.conversations > 0 as reached, s.cadence_id as "cadenceId", p.score
 `
 

@@ -11,7 +11,7 @@ import {
   stepsFrom,
   stepsTo,
 } from '../../../core/cadence/route'
-import type { Step, Way } from '../../../core/cadence/steps'
+import { everyStep, versionAt, type Cadence, type Step, type Way } from '../../../core/cadence/steps'
 import { wayInWords } from '../../../core/cadence/ways'
 import { evolve } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
@@ -288,5 +288,21 @@ describe('changing a cadence that runs', () => {
   it('is silent where nobody is at such a step, or steps were only moved', () => {
     expect(whatChanges(before, [at('a')], { a: 4 })).toEqual([])
     expect(whatChanges(before, [...before].reverse(), { a: 1, b: 1, c: 1, d: 1 })).toEqual([])
+  })
+})
+
+describe('an earlier version of a cadence', () => {
+  const fork = (id: string): Step => ({ ...book.cadences.mixed!.steps[0]!, id, position: 0, wayId: null, ways: [] })
+  const cadence: Cadence = {
+    ...book.cadences.mixed!,
+    steps: [fork('now-1'), { ...fork('now-2'), position: 1 }],
+    earlier: [[fork('was-1'), { ...fork('was-2'), position: 1 }], [fork('older')]],
+  }
+  it('is gone through by who is at one of its steps; who is at none goes on as it is now', () => {
+    expect(versionAt(cadence, 'was-1').steps.map(({ id }) => id)).toEqual(['was-1', 'was-2'])
+    expect(versionAt(cadence, 'older').steps).toHaveLength(1)
+    expect(versionAt(cadence, 'now-2')).toBe(cadence)
+    expect(versionAt(cadence, 'nowhere')).toBe(cadence)
+    expect(everyStep([cadence])).toHaveLength(5)
   })
 })

@@ -50,7 +50,11 @@ const ready = ref(false)
 const planned = computed(() => Object.fromEntries((plan.value?.steps ?? []).map((one) => [one.stepId, one])))
 /** How many are at each step, by its id. */
 const peopleAt = ref<Record<string, number>>({})
+/** Earlier versions that people finish. */
+const earlier = ref<z.output<typeof getCadence.response>['earlier']>([])
 const inIt = computed(() => Object.values(peopleAt.value).reduce((sum, count) => sum + count, 0))
+/** How many are in it as it is now. */
+const peopleNow = computed(() => earlier.value.reduce((left, { people }) => left - people, inIt.value))
 const dirty = computed(() => cadence.value !== null && JSON.stringify(cadence.value) !== saved.value)
 const faulty = computed(() => [
   ...(plan.value?.steps.filter((one) => one.faults.length).map((one) => one.stepId) ?? []),
@@ -61,12 +65,13 @@ const faulty = computed(() => [
 
 async function read(): Promise<void> {
   try {
-    const { people: here, mayEdit, ...read } = await call(getCadence, { params: { id } })
+    const { people: here, earlier: before, mayEdit, ...read } = await call(getCadence, { params: { id } })
     editable.value = mayEdit
     cadence.value = read
     peopleAt.value = here
+    earlier.value = before
     saved.value = JSON.stringify(cadence.value)
-    selected.value ??= cadence.value.steps[0]?.id ?? null
+    if (!read.steps.some((one) => one.id === selected.value)) selected.value = read.steps[0]?.id ?? null
   } catch (error) {
     lastError.value = messageOf(error, 'This cadence could not be read')
   }
@@ -131,24 +136,29 @@ async function copy(): Promise<void> {
     notices.error(error)
   }
 }
-/** Asks first where people are at steps that were changed: what it means for them is said. */
+/** Asks first where people are in a cadence whose steps were changed: what it means for them is said. */
+const asking = ref(false)
 const changes = shallowRef<StepChange[]>([])
 function askSave(): void {
   const before = (JSON.parse(saved.value) as Cadence).steps
   const placed = (steps: readonly StepDraft[]) => steps.map((one, position) => ({ ...one, position, cadenceId: id }))
   changes.value = whatChanges(placed(before), placed(cadence.value!.steps), peopleAt.value)
-  if (!changes.value.length) void save()
+  const sameSteps = JSON.stringify(before) === JSON.stringify(cadence.value!.steps)
+  if (sameSteps || !peopleNow.value) return void save()
+  asking.value = true
 }
-async function save(status: Cadence['status'] = cadence.value!.status): Promise<void> {
+async function save(status = cadence.value!.status, underWay: 'move' | 'finish' = 'move'): Promise<void> {
   if (busy.value) return
-  changes.value = []
+  asking.value = false
   busy.value = true
   formError.value = null
   try {
     const { id: _, ...body } = cadence.value!
-    const { version } = await call(editCadence, { params: { id }, body: { ...body, status } })
+    const { version } = await call(editCadence, { params: { id }, body: { ...body, status, underWay } })
     Object.assign(cadence.value!, { version, status })
     saved.value = JSON.stringify(cadence.value)
+    // The steps of a new version have ids of their own.
+    if (underWay === 'finish') await read()
     notices.say(status === 'active' ? 'Saved. People can be enrolled.' : 'Saved.')
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
@@ -192,6 +202,11 @@ const at = (field: string) =>
         role="alert"
       >
         {{ formError.message }}
+      </p>
+      <p v-for="one in earlier" :key="one.version" class="notice slim mb-2" role="note">
+        {{ one.people.toLocaleString('en-US') }} {{ one.people === 1 ? 'prospect finishes' : 'prospects finish' }} the
+        version of before {{ times.moment(one.until) }}.
+        <NuxtLink :to="`/cadences/${id}/results`" class="link">See them in the results</NuxtLink>
       </p>
       <AboutCadence v-model="cadence" :readonly="!editable" class="mb-3" />
       <div class="row mb-1">
@@ -268,7 +283,7 @@ const at = (field: string) =>
         <CadenceRules v-model="cadence" :form-error="formError" class="after" />
         <AfterLast v-model="cadence.afterLast" :form-error="formError" :disabled="!editable" class="after" />
       </fieldset>
-      <SaveChanges :changes="changes" :people="inIt" @save="save()" @cancel="changes = []" />
+      <SaveChanges v-model="asking" :changes="changes" :people="peopleNow" @save="save(cadence.status, $event)" />
       <ArchiveCadence v-model="archiving" :name="cadence.name" :people="inIt" @archive="setState('archived', $event)" />
     </template>
   </div>

@@ -114,7 +114,9 @@ const climb = computed(() => {
             <td>
               <span class="name"
                 ><StepIcon :kind="row.kind" :size="15" color="var(--pine)" /> {{ row.name
-                }}<span v-if="row.archived" class="dim small"> (deleted)</span></span
+                }}<span v-if="row.archived" class="dim small">
+                  ({{ row.earlier ? 'earlier version' : 'deleted' }})</span
+                ></span
               >
             </td>
             <td class="num">
