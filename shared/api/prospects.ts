@@ -311,6 +311,19 @@ export const addNote = endpoint({
   params: withId,
   body: z.object({ id, body: required(10_000) }),
 })
+export const editNote = endpoint({
+  method: 'put',
+  path: '/api/prospects/{id}/notes/{note}',
+  summary: 'Change what a note says: its author, or a manager',
+  params: z.object({ id, note: id }),
+  body: z.object({ body: required(10_000), was: text(10_000).describe('What it said when it was read') }),
+})
+export const deleteNote = endpoint({
+  method: 'delete',
+  path: '/api/prospects/{id}/notes/{note}',
+  summary: 'Delete a note: its author, or a manager',
+  params: z.object({ id, note: id }),
+})
 export const exportPerson = endpoint({
   method: 'get',
   path: '/api/prospects/{id}/data',

@@ -4,15 +4,17 @@ import { moveClock, pick, signIn } from './signIn'
 
 const stamp = Date.now().toString(36)
 const name = `Left a message ${stamp}`
+const stage = `Message left ${stamp}`
 
 /** A prospect in New York with an address of their own, added by the user who is signed in. */
-async function addProspect(page: Page): Promise<{ id: string; email: string }> {
-  const email = `quill@${stamp}.example`
-  const id = await page.evaluate(async (address) => {
+async function addProspect(page: Page, at = stamp, phone = '+1 212 555 0143'): Promise<{ id: string; email: string }> {
+  const email = `quill@${at}.example`
+  const given = { email, phone }
+  const id = await page.evaluate(async ({ email: address, phone: number }) => {
     const body = {
       name: 'Quill Harbottle',
       email: address,
-      phone: '+1 212 555 0143',
+      phone: number,
       country: 'US',
       region: 'NY',
     }
@@ -22,20 +24,27 @@ async function addProspect(page: Page): Promise<{ id: string; email: string }> {
       body: JSON.stringify(body),
     })
     return ((await answer.json()) as { id: string }).id
-  }, email)
+  }, given)
   return { id, email }
 }
 
-test('a manager builds an outcome that starts a cadence two hours later; a rep logs it with a key, and it comes', async ({
+test('a manager builds a gate and an outcome that starts a cadence two hours later; a rep logs it, and it comes', async ({
   page,
   browser,
   world: { settings },
 }) => {
   test.setTimeout(120_000)
   await signIn(page, /Maren Holloway/)
+  const dialog = page.getByRole('dialog')
+  await page.goto('/settings/stages')
+  await page.getByRole('button', { name: 'Add a stage after New' }).click()
+  await dialog.getByLabel('Name').fill(stage)
+  await pick(page, 'needs these details', 'job title')
+  await page.keyboard.press('Escape')
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  await expect(dialog).toHaveCount(0)
   await page.goto('/settings/outcomes')
   await page.getByRole('button', { name: 'Add an outcome' }).click()
-  const dialog = page.getByRole('dialog')
   await dialog.getByLabel('Outcome name').fill(name)
   await pick(page, 'Action', 'Start a cadence')
   // Without a cadence it is not saved, and the dialog stays as it is.
@@ -43,6 +52,9 @@ test('a manager builds an outcome that starts a cadence two hours later; a rep l
   await expect(dialog.getByRole('alert').first()).toContainText('Choose a cadence')
   await pick(page, 'Cadence', 'After a voicemail', 1)
   await pick(page, 'Starts', 'later')
+  await dialog.getByRole('button', { name: 'Add action' }).click()
+  await pick(page, 'Action', 'Change stage', 1)
+  await pick(page, 'To', stage)
   await expect(dialog.getByRole('status')).toContainText(`${name}: Starts “After a voicemail” in 2 hours.`)
   await dialog.getByRole('button', { name: 'Save' }).click()
   const row = page.getByRole('row').filter({ hasText: name })
@@ -53,17 +65,27 @@ test('a manager builds an outcome that starts a cadence two hours later; a rep l
   await signIn(rep, /Imani Osei/)
   const { id, email } = await addProspect(rep)
   await rep.goto(`/prospects/${id}`)
-  const log = async () => {
+  const log = async (title?: string) => {
     await expect(rep.getByRole('toolbar', { name: 'Actions' })).toBeVisible()
     await rep.keyboard.press('l')
-    const offered = rep.getByRole('dialog').getByRole('button', { name: new RegExp(name) })
+    const offered = rep
+      .getByRole('dialog')
+      .getByRole('button', { name: new RegExp(name) })
+      .first()
     await expect(offered).toContainText('Starts “After a voicemail”')
     await rep.keyboard.press(`Shift+Digit${key.slice(1)}`)
+    if (title) {
+      // The gate asks in place for just what is missing, once.
+      await expect(rep.getByRole('dialog').getByLabel('Job title')).toBeFocused()
+      await rep.keyboard.type(title)
+      await rep.keyboard.press('Enter')
+    }
     await expect(rep.getByText(new RegExp(`: ${name}\\. .*Starts “After a voicemail”`)).first()).toBeVisible()
   }
   const next = rep.locator('aside section').filter({ has: rep.getByRole('heading', { name: 'Next' }) })
-  await log()
+  await log('Cellar master')
   await expect(next).toContainText('Starts “After a voicemail”')
+  await expect(rep.getByText(stage).first()).toBeVisible()
   await expect(next).toContainText(`because of “${name}”`)
 
   // Undone before it was done: nothing is scheduled any more.
@@ -127,4 +149,51 @@ test('a rep sees what they are to know of, opens it by keyboard, and what is rea
   await expect(page.getByText('Unread:')).toHaveCount(0)
   await page.getByRole('button', { name: 'Mark as unread' }).first().click()
   await expect(bell).toHaveAttribute('aria-label', 'Notifications, 1 unread')
+})
+
+test('a reply and a to-do are dealt with by an outcome of their own, with its key', async ({ page }) => {
+  test.setTimeout(90_000)
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/settings/outcomes')
+  await page.getByRole('button', { name: 'Add an outcome' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByLabel('Outcome name').fill(`Moved on ${stamp}`)
+  await pick(page, 'Used for', 'to-dos')
+  await page.getByRole('option', { name: 'calls', exact: true }).click()
+  await page.keyboard.press('Escape')
+  await expect(dialog.getByLabel('A message was left (voicemail)')).toHaveCount(0)
+  await pick(page, 'Action', 'Rate them')
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByRole('row').filter({ hasText: `Moved on ${stamp}` })).toContainText('for to-dos')
+
+  await page.getByRole('button', { name: /Maren/ }).first().click()
+  await page.getByText('Sign out').click()
+  await signIn(page, /Imani Osei/)
+  const { id } = await addProspect(page, `later-${stamp}`, '+1 212 555 0144')
+  await page.evaluate(async (prospectId) => {
+    const body = {
+      id: crypto.randomUUID(),
+      task: 'task',
+      title: 'Look up their new plant',
+      dueAt: Date.now() - 864e5 * 400,
+    }
+    await fetch(`/api/prospects/${prospectId}/tasks`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    })
+  }, id)
+  await page.goto('/')
+  const outcomes = page.getByRole('complementary', { name: 'Outcomes' })
+  await page.getByRole('navigation', { name: 'Queue' }).getByText('Quill Harbottle').first().click()
+  await expect(outcomes.getByText('Or done, with an outcome:')).toBeVisible()
+  await expect(outcomes.getByRole('button', { name: /No answer/ })).toHaveCount(0)
+  // After a call, what came of it is asked instead.
+  await page.keyboard.press('l')
+  await expect(outcomes.getByRole('button', { name: /No answer/ })).toBeVisible()
+  await page.keyboard.press('l')
+  await outcomes.getByRole('button', { name: new RegExp(`Moved on ${stamp}`) }).click()
+  await expect(page.getByText(new RegExp(`Quill Harbottle: Moved on ${stamp}`))).toBeVisible()
+  await page.goto(`/prospects/${id}`)
+  await expect(page.getByText(`Task done: Moved on ${stamp}`)).toBeVisible()
 })

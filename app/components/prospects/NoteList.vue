@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { nextTick, ref } from 'vue'
 import type { Brief } from '#shared/api/desk/desk'
-import { addNote, pinNote } from '#shared/api/prospects'
+import { addNote, deleteNote, editNote, pinNote } from '#shared/api/prospects'
 import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'
 
-/** The notes on a person; one of them can be pinned to the top of the page. */
+/** The notes on a person: added, changed and deleted by who wrote them; one can be pinned to the top of the page. */
 const props = defineProps<{ prospectId: string; notes: Brief['notes'] }>()
 const emit = defineEmits<{ changed: [] }>()
 const times = useTimes()
@@ -23,6 +23,35 @@ async function act(work: () => Promise<unknown>): Promise<void> {
     notices.error(error)
   }
 }
+type Note = Brief['notes'][number]
+/** The note that is being changed, and what it is to say. */
+const edited = ref<{ note: Note; body: string } | null>(null)
+const editor = ref<HTMLTextAreaElement[]>([])
+async function edit(note: Note): Promise<void> {
+  edited.value = { note, body: note.body }
+  await nextTick()
+  editor.value[0]?.focus()
+}
+async function saveEdit(): Promise<void> {
+  const { note, body } = edited.value!
+  if (!body.trim()) return remove(note)
+  await act(async () => {
+    const params = { id: props.prospectId, note: note.id }
+    await call(editNote, { params, body: { body, was: note.body } })
+    edited.value = null
+  })
+}
+async function remove(note: Note): Promise<void> {
+  await act(async () => {
+    await call(deleteNote, { params: { id: props.prospectId, note: note.id } })
+    edited.value = null
+    notices.say('Note deleted.', {
+      label: 'Undo',
+      run: () =>
+        void act(() => call(addNote, { params: { id: props.prospectId }, body: { id: newId(), body: note.body } })),
+    })
+  })
+}
 async function keep(): Promise<void> {
   if (busy.value) return
   busy.value = true
@@ -32,7 +61,7 @@ async function keep(): Promise<void> {
   })
   busy.value = false
 }
-const pin = (note: Brief['notes'][number]) =>
+const pin = (note: Note) =>
   act(() => call(pinNote, { params: { id: props.prospectId, note: note.id }, body: { pinned: !note.pinned } }))
 </script>
 
@@ -41,12 +70,33 @@ const pin = (note: Brief['notes'][number]) =>
     <h3><label for="keep">Add a note</label></h3>
     <textarea id="keep" v-model="text" rows="2" class="keep" maxlength="10000" />
     <v-btn size="small" variant="outlined" :disabled="!text.trim()" :loading="busy" @click="keep">Save note</v-btn>
-    <p v-for="note in notes" :key="note.id" class="small pre mt-2">
-      <span class="dim num">{{ times.moment(note.at) }} {{ note.by }}</span>
-      <button class="link" @click="pin(note)">{{ note.pinned ? 'Unpin' : 'Pin to the top' }}</button><br />{{
-        note.body
-      }}
-    </p>
+    <div v-for="note in notes" :key="note.id" class="small mt-2">
+      <div class="row">
+        <span class="dim num">{{ times.moment(note.at) }} {{ note.by }}</span>
+        <button class="link" @click="pin(note)">{{ note.pinned ? 'Unpin' : 'Pin to the top' }}</button>
+        <template v-if="note.mayEdit && edited?.note.id !== note.id">
+          <button class="link" @click="edit(note)">Edit</button>
+          <button class="link" @click="remove(note)">Delete</button>
+        </template>
+      </div>
+      <form v-if="edited?.note.id === note.id" @submit.prevent="saveEdit">
+        <textarea
+          ref="editor"
+          v-model="edited.body"
+          rows="3"
+          class="keep"
+          maxlength="10000"
+          aria-label="Note"
+          @keydown.ctrl.enter.prevent="saveEdit"
+          @keydown.esc.stop="edited = null"
+        />
+        <div class="row">
+          <v-btn type="submit" size="small" variant="outlined">Save <kbd class="ml-2">Ctrl Enter</kbd></v-btn
+          ><v-btn size="small" variant="text" @click="edited = null">Cancel</v-btn>
+        </div>
+      </form>
+      <p v-else class="pre">{{ note.body }}</p>
+    </div>
   </section>
 </template>
 
@@ -59,6 +109,10 @@ const pin = (note: Brief['notes'][number]) =>
   padding: 6px;
   margin: 4px 0;
   background: var(--card);
+}
+.row {
+  flex-wrap: wrap;
+  column-gap: 10px;
 }
 .link {
   display: inline-block;

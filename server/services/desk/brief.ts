@@ -174,7 +174,7 @@ export async function brief(
   const [prospect, content, notes, mail, held, texts] = await Promise.all([
     describe(viewer, prospectId, state, book),
     blockId ? scriptOfBlock(blockId, prospectId, viewer) : contentOf(live, prospectId, viewer),
-    notesOf(prospectId),
+    notesOf(viewer, prospectId),
     mailOf(prospectId),
     heldMail(live?.messageId ?? null),
     textsOf(prospectId),

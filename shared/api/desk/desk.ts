@@ -60,7 +60,16 @@ export const briefSchema = z.object({
       missing: z.array(z.string()),
     })
     .nullable(),
-  notes: z.array(z.object({ id, at: instant, by: z.string().nullable(), body: z.string(), pinned: z.boolean() })),
+  notes: z.array(
+    z.object({
+      id,
+      at: instant,
+      by: z.string().nullable(),
+      body: z.string(),
+      pinned: z.boolean(),
+      mayEdit: z.boolean().describe('Whether the viewer may change or delete it'),
+    }),
+  ),
   touches: z.array(z.object({ at: instant, kind: knotKind, summary: z.string() })),
   mail: z.array(
     z.object({

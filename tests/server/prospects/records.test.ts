@@ -11,7 +11,15 @@ import {
   companyTouches,
   removeCompanyLink,
 } from '../../../shared/api/companies'
-import { addNote, editPhone, editProspect, getProspect, pinNote } from '../../../shared/api/prospects'
+import {
+  addNote,
+  deleteNote,
+  editNote,
+  editPhone,
+  editProspect,
+  getProspect,
+  pinNote,
+} from '../../../shared/api/prospects'
 import { prospectHistory } from '../../../shared/api/events/history'
 import { listSources, removeSource, saveSource } from '../../../shared/api/settings/settings'
 import { db } from '../../../server/db/pool'
@@ -90,6 +98,38 @@ describe('the time zone', () => {
     await db().query(sql`update prospects set time_zone = 'Asia/Tokyo' where id = $1`, [id])
     await edit({ title: 'Cooper' })
     expect((await read()).timeZone).toBe('Asia/Tokyo')
+  })
+})
+
+describe('a note', () => {
+  it('is among the activity, changed and deleted by who wrote it or a manager, and says nothing in the log', async () => {
+    const [id] = (await addPeople(1, team.rep.id)).ids as [string]
+    await db().query(sql`update prospects set owner_id = null where id = $1`, [id])
+    const note = randomUUID()
+    const add = () => team.asRep.ok(addNote, { params: { id }, body: { id: note, body: 'Two cellars' } })
+    await add()
+    await add()
+    const params = { id, note }
+    const shown = async (as = team.asRep) => (await as.ok(brief, { params: { id } })).notes
+    expect(await shown()).toMatchObject([{ body: 'Two cellars', mayEdit: true }])
+    expect(await shown(team.asOther)).toMatchObject([{ mayEdit: false }])
+    const entries = async () => (await team.asRep.ok(prospectHistory, { params: { id } })).entries
+    expect(await entries()).toMatchObject([{ title: 'Note', note: 'Two cellars' }])
+    const change = { body: 'Three cellars', was: 'Two cellars' }
+    await team.asOther.refused(editNote, 403, { params, body: change })
+    await team.asRep.ok(editNote, { params, body: change })
+    // Sent again after a lost answer it is done already; what another read before is a conflict.
+    await team.asRep.ok(editNote, { params, body: change })
+    const late = await team.asManager.refused(editNote, 409, { params, body: { body: 'Four', was: 'Two cellars' } })
+    expect(late.current).toEqual({ body: 'Three cellars' })
+    await team.asRep.refused(editNote, 400, { params, body: { body: ' ', was: 'Three cellars' } })
+    await team.asOther.refused(deleteNote, 403, { params })
+    await team.asManager.ok(deleteNote, { params })
+    await team.asRep.refused(deleteNote, 404, { params })
+    expect(await shown()).toEqual([])
+    expect((await entries()).map(({ title }) => title).slice(0, 3)).toEqual(['Note deleted', 'Note edited', 'Note'])
+    const logged = await rows(sql`select payload from events where prospect_id = $1`, [id])
+    expect(JSON.stringify(logged)).not.toContain('cellars')
   })
 })
 
