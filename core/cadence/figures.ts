@@ -51,7 +51,7 @@ export type WaitsFor = keyof typeof WAITS_FOR
 export const FIGURES_OF: Readonly<Record<StepKind, readonly StepFigure[]>> = {
   email: ['sent', 'delivered', 'opened', 'clicked', 'replied', 'bounced', 'optedOut', 'meetings'],
   call: ['called', 'reached', 'meetings'],
-  text: ['done', 'meetings'],
+  text: ['done', 'delivered', 'replied', 'meetings'],
   social: ['done', 'meetings'],
   task: ['done', 'meetings'],
   meeting: ['done', 'meetings'],

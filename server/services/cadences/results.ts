@@ -66,12 +66,28 @@ const COUNTED = sql`
         limit 1
       ) last on true
     union
-    select
-      t.enrollment_id, t.step_id,
-      case when t.kind = 'call' or t.outcome_id is not null then 'called' else 'done' end
+    select t.enrollment_id, t.step_id, case t.kind when 'call' then 'called' else 'done' end
     from mine e
       join touches t on t.prospect_id = e.prospect_id and t.enrollment_id = e.id and t.step_id is not null
     where t.kind not in ('email', 'reply')
+    union
+    select w.enrollment_id, w.step_id, w.figure
+    from (
+      select t.enrollment_id, t.step_id, m.status, m.id, m.prospect_id, m.at
+      from mine e
+        join events v on v.prospect_id = e.prospect_id and v.kind = 'textWritten'
+        join tasks t on t.id = (v.payload ->> 'taskId')::uuid and t.enrollment_id = e.id
+        join text_messages m on m.id = (v.payload ->> 'messageId')::uuid
+    ) t
+      cross join lateral (
+        select t.enrollment_id, t.step_id, 'delivered' as figure
+        where t.status = 'delivered'
+        union all
+        select t.enrollment_id, t.step_id, 'replied'
+        where exists (
+          select from text_messages r where r.prospect_id = t.prospect_id and r.direction = 'in' and r.at >= t.at
+        )
+      ) w
     union
     select t.enrollment_id, t.step_id, 'reached'
     from mine e

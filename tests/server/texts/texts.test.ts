@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http'
 import { Webhook } from 'standardwebhooks'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { addCadence, editCadence, enroll, getCadence } from '../../../shared/api/cadences'
+import { addCadence, cadenceResults, editCadence, enroll, getCadence } from '../../../shared/api/cadences'
 import { brief, writeText } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import { editPhone, stopProspect } from '../../../shared/api/prospects'
@@ -166,7 +166,14 @@ describe('a text that a rep sends', () => {
     const task = (
       await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and status = 'open'`, [to.id])
     )[0]!
-    await send(to, { taskId: task.id })
+    const textId = await send(to, { taskId: task.id })
+    const counted = async () => {
+      const { steps: results } = await team.asManager.ok(cadenceResults, { params: { id } })
+      return results[0]!.figures
+    }
+    expect(await counted()).toEqual({ done: 1, delivered: 0, replied: 0, meetings: 0 })
+    expect(await callBack({ type: 'text.delivered', id: textId })).toBe(200)
+    expect(await counted()).toEqual({ done: 1, delivered: 1, replied: 0, meetings: 0 })
     expect(
       await rows(
         sql`
@@ -178,6 +185,8 @@ describe('a text that a rep sends', () => {
         [to.id],
       ),
     ).toEqual([{ status: 'waiting', kind: 'call' }])
+    await callBack({ type: 'text.received', from: to.number, text: 'Yes, call me' })
+    expect(await counted()).toEqual({ done: 1, delivered: 1, replied: 1, meetings: 0 })
   })
   it('needs that the person agreed, a number that works, and calling hours there', async () => {
     const to = await someone()
@@ -236,8 +245,8 @@ describe('a text that comes in', () => {
     await freeze(MONDAY + 12 * HOUR)
     expect(await callBack({ type: 'text.received', from: to.number, text: 'Yes, after 3' })).toBe(200)
     const { items } = await team.asRep.ok(queue, { query: { limit: 200 } })
-    expect(items[0]).toMatchObject({ prospectId: to.id, kind: 'reply' })
-    const taskId = items[0]!.taskId!
+    expect(items[0]!.kind).toBe('reply')
+    const taskId = items.find(({ prospectId, kind }) => prospectId === to.id && kind === 'reply')!.taskId!
     const seen = await team.asRep.ok(brief, { params: { id: to.id }, query: { task: taskId } })
     expect(seen.texts[0]).toMatchObject({ direction: 'in', body: 'Yes, after 3', phoneId: to.phoneId })
     expect(seen.task).toMatchObject({ kind: 'reply', title: 'Replied by text' })
