@@ -22,7 +22,7 @@ import { addSendingWindow } from '../server/services/sending/windows'
 import { addBlocks } from './blocks'
 import { addLines } from './lines'
 import { addOtherDialer } from './otherDialer'
-import { addCalls, addToDos } from './toDos'
+import { addCalls, addOtherToDos, addToDos } from './toDos'
 import { CADENCES } from './cadences'
 import { learnCallHours } from '../server/services/bestTime/learn'
 import { stopClock } from './clock'
@@ -164,6 +164,7 @@ async function seed(): Promise<void> {
   await changeMany(team[0]!)
   await addToDos(team[0]!, [reps[2]!, reps[3]!], start)
   await addCalls(team[0]!, caller, reps[4]!, start)
+  await addOtherToDos(team[0]!, reps, start)
   for (const rep of reps) await fillTheDay(rep)
   await addVoicemailMessage(reps[0]!.id)
   await describeDeals()

@@ -61,6 +61,47 @@ export async function addToDos(manager: Viewer, owners: readonly Viewer[], start
   }
 }
 
+/** Work of other kinds that waits on the Desks of reps in the morning: something to look up, and a text to send. */
+export async function addOtherToDos(manager: Viewer, owners: readonly Viewer[], start: number): Promise<void> {
+  const WORK = [
+    { task: 'task', title: 'Look up who runs their new cold store', body: 'Their site lists a second address.' },
+    {
+      task: 'text',
+      title: 'Confirm the visit by text',
+      body: 'Hi {{ first_name }}, does Thursday at 2 still suit you?',
+    },
+  ] as const
+  for (const [place, { body, ...plan }] of WORK.entries()) {
+    const { rows } = await db().query<{ id: string }>(
+      sql`
+        select distinct on (p.owner_id) p.id
+        from prospects p
+          join stages s on s.id = p.stage_id and s.kind = 'open'
+          join companies c on c.id = p.company_id and c.status = 'open'
+        where p.owner_id = any($1::uuid[])
+          and p.region = 'NY'
+          and not p.stop_call
+          and exists (select from phones n where n.prospect_id = p.id and n.kind = 'mobile')
+          and not exists (select from tasks t where t.prospect_id = p.id and t.status = 'open' and t.due_at < $2)
+          and not exists (select from enrollments e where e.prospect_id = p.id and e.status <> 'ended')
+        order by p.owner_id, md5(p.name_key || 'other to-do')
+      `,
+      [owners.map(({ id }) => id), new Date(start + 24 * HOUR)],
+    )
+    const id = randomUUID()
+    const content = { subject: '', body, html: null, attachments: [] }
+    const action = {
+      type: 'plan' as const,
+      ...plan,
+      ...content,
+      dueAt: start - HOUR + place * 1_800_000,
+      ownerId: null,
+    }
+    await startBulk(manager, { id, action, prospectIds: rows.map((row) => row.id) })
+    await runBulk(id)
+  }
+}
+
 /** Calls that a manager has planned for the caller, with people of one rep: what to say stands with each. */
 export async function addCalls(manager: Viewer, caller: Viewer, rep: Viewer, start: number): Promise<void> {
   const { rows } = await db().query<{ id: string }>(

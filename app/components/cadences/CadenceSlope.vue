@@ -206,7 +206,13 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
       >
         <StepIcon :kind="spot.kind" :color="spot.id === selected ? '#fffdf8' : 'var(--pine)'" />
       </svg>
-      <text v-if="!spot.onSpur" :x="spot.x" :y="spot.y - 24" text-anchor="middle" class="name">
+      <text
+        v-if="!spot.onSpur"
+        :x="index ? spot.x : Math.max(spot.x, 3.8 * nameAbove(spot).length)"
+        :y="spot.y - 24"
+        text-anchor="middle"
+        class="name"
+      >
         {{ nameAbove(spot) }}
       </text>
       <text

@@ -7,22 +7,27 @@ import { DONE_LABELS } from './doneLabels'
 const props = defineProps<{ brief: Brief }>()
 const emit = defineEmits<{ done: [] }>()
 /** What is written and sent comes first; that it is done without that is second. */
-const second = computed(() => ['email', 'reply'].includes(props.brief.task?.kind ?? ''))
+const second = computed(() => {
+  const kind = props.brief.task?.kind ?? ''
+  return ['email', 'reply'].includes(kind) || (kind === 'text' && props.brief.textGateway)
+})
 const heading = computed(() => {
   if (props.brief.work === 'call') return `What came of the call with ${props.brief.prospect.firstName}:`
-  if (!props.brief.outcomes.length) return ''
+  if (!props.brief.outcomes.length) return 'After a call, its outcomes are here.'
   return props.brief.work === 'reply' ? 'Or log what came of it:' : 'Or done, with an outcome:'
 })
 </script>
 
 <template>
   <div class="mb-2">
-    <v-btn :color="second ? undefined : 'primary'" :variant="second ? 'outlined' : 'flat'" block @click="emit('done')"
+    <v-btn
+      v-if="brief.work !== 'call'"
+      :color="second ? undefined : 'primary'"
+      :variant="second ? 'outlined' : 'flat'"
+      block
+      @click="emit('done')"
       >{{ DONE_LABELS[brief.task?.kind ?? ''] }} <kbd class="ml-2">D</kbd></v-btn
     >
-    <p v-if="brief.work !== 'call'" class="dim small mt-2">
-      Spoke to {{ brief.prospect.firstName }}? Call from above, or press <kbd>L</kbd>, to log the call instead.
-    </p>
-    <p v-if="heading" class="dim small mt-3">{{ heading }}</p>
+    <p class="dim small" :class="{ 'mt-3': brief.work !== 'call' }">{{ heading }}</p>
   </div>
 </template>

@@ -35,10 +35,8 @@ function edit(outcome: Outcome | null): void {
 const keyAt = (index: number) => keyShown(outcomeKey(index))
 const placeInWords = (index: number) => (keyAt(index) ? `has the key ${keyAt(index)}` : 'has no key')
 /** What it is used for, and what a call counts as. */
-function usesInWords({ usedFor, countsAs }: Outcome): string {
-  const used = `for ${usedFor.map((use) => OUTCOME_USES[use]).join(', ')}`
-  return usedFor.includes('call') ? `${used}; a call counts as ${COUNTS_AS[countsAs]}` : used
-}
+const usesInWords = ({ usedFor, countsAs }: Outcome) =>
+  `for ${usedFor.map((use) => (use === 'call' ? `calls (${COUNTS_AS[countsAs]})` : OUTCOME_USES[use])).join(', ')}`
 async function move(index: number, by: number): Promise<void> {
   const order = [...outcomes.value]
   order.splice(index + by, 0, ...order.splice(index, 1))

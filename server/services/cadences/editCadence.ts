@@ -111,7 +111,7 @@ async function writeNewVersion(client: Db, cadenceId: Id, version: number, steps
   await client.query(
     sql`
       update cadence_steps
-      set archived_at = now(), of_version = $2, template_id = null
+      set archived_at = world_now(), of_version = $2, template_id = null
       where cadence_id = $1 and archived_at is null
     `,
     [cadenceId, version],

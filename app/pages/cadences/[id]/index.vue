@@ -205,7 +205,7 @@ const at = (field: string) =>
       </p>
       <p v-for="one in earlier" :key="one.version" class="notice slim mb-2" role="note">
         {{ one.people.toLocaleString('en-US') }} {{ one.people === 1 ? 'prospect finishes' : 'prospects finish' }} the
-        version of before {{ times.moment(one.until) }}.
+        earlier version (until {{ times.moment(one.until) }}).
         <NuxtLink :to="`/cadences/${id}/results`" class="link">See them in the results</NuxtLink>
       </p>
       <AboutCadence v-model="cadence" :readonly="!editable" class="mb-3" />

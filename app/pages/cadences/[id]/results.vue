@@ -112,12 +112,8 @@ const climb = computed(() => {
         <tbody>
           <tr v-for="row in results.steps" :key="row.id">
             <td>
-              <span class="name"
-                ><StepIcon :kind="row.kind" :size="15" color="var(--pine)" /> {{ row.name
-                }}<span v-if="row.archived" class="dim small">
-                  ({{ row.earlier ? 'earlier version' : 'deleted' }})</span
-                ></span
-              >
+              <span class="name"><StepIcon :kind="row.kind" :size="15" color="var(--pine)" /> {{ row.name }}</span
+              ><span v-if="row.archived" class="dim small">{{ row.earlier ? 'earlier version' : 'deleted' }}</span>
             </td>
             <td class="num">
               <button v-if="row.here" class="link" @click="open(row, 'here')">{{ number(row.here) }}</button><span
