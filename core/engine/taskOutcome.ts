@@ -81,7 +81,8 @@ export function onTaskDone(context: ReactionContext, event: TaskDone): void {
   }
   const enrollment = task.enrollmentId ? (context.state.enrollment[task.enrollmentId] ?? null) : null
   if (outcome) {
-    dropUnchosenPlan(context, prospect)
+    // What was planned for want of an answer is off; a to-do changes nothing of that.
+    if (task.kind === 'reply') dropUnchosenPlan(context, prospect)
     const now = context.state.prospect[prospect.id]!
     perform(
       {

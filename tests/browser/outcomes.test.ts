@@ -151,49 +151,53 @@ test('a rep sees what they are to know of, opens it by keyboard, and what is rea
   await expect(bell).toHaveAttribute('aria-label', 'Notifications, 1 unread')
 })
 
-test('a reply and a to-do are dealt with by an outcome of their own, with its key', async ({ page }) => {
+test('a to-do is dealt with by an outcome of its own, with its key; after a call, by those for calls', async ({
+  page,
+  browser,
+}) => {
   test.setTimeout(90_000)
+  const own = `Moved on ${stamp}`
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings/outcomes')
   await page.getByRole('button', { name: 'Add an outcome' }).click()
   const dialog = page.getByRole('dialog')
-  await dialog.getByLabel('Outcome name').fill(`Moved on ${stamp}`)
+  await dialog.getByLabel('Outcome name').fill(own)
   await pick(page, 'Used for', 'to-dos')
   await page.getByRole('option', { name: 'calls', exact: true }).click()
   await page.keyboard.press('Escape')
   await expect(dialog.getByLabel('A message was left (voicemail)')).toHaveCount(0)
-  await pick(page, 'Action', 'Rate them')
   await dialog.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByRole('row').filter({ hasText: `Moved on ${stamp}` })).toContainText('for to-dos')
+  const row = page.getByRole('row').filter({ hasText: own })
+  await expect(row).toContainText('for to-dos')
+  const key = (await row.locator('kbd').textContent())!
 
-  await page.getByRole('button', { name: /Maren/ }).first().click()
-  await page.getByText('Sign out').click()
-  await signIn(page, /Imani Osei/)
-  const { id } = await addProspect(page, `later-${stamp}`, '+1 212 555 0144')
-  await page.evaluate(async (prospectId) => {
-    const body = {
-      id: crypto.randomUUID(),
-      task: 'task',
-      title: 'Look up their new plant',
-      dueAt: Date.now() - 864e5 * 400,
-    }
-    await fetch(`/api/prospects/${prospectId}/tasks`, {
+  const rep = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+  await signIn(rep, /Imani Osei/)
+  const { id } = await addProspect(rep, `later-${stamp}`, '+1 212 555 0144')
+  const planned = await rep.evaluate(async (prospectId) => {
+    const { clock } = (await (await fetch('/api/session')).json()) as { clock: { now: number } }
+    const body = { id: crypto.randomUUID(), task: 'task', title: 'Look up their new plant', dueAt: clock.now - 60_000 }
+    const answer = await fetch(`/api/prospects/${prospectId}/tasks`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify(body),
     })
+    return answer.json() as Promise<object>
   }, id)
-  await page.goto('/')
-  const outcomes = page.getByRole('complementary', { name: 'Outcomes' })
-  await page.getByRole('navigation', { name: 'Queue' }).getByText('Quill Harbottle').first().click()
+  expect(planned).toHaveProperty('summary')
+  await rep.goto('/')
+  const outcomes = rep.getByRole('complementary', { name: 'Outcomes' })
+  await rep.getByRole('navigation', { name: 'Queue' }).getByText('Look up their new plant').click()
   await expect(outcomes.getByText('Or done, with an outcome:')).toBeVisible()
   await expect(outcomes.getByRole('button', { name: /No answer/ })).toHaveCount(0)
-  // After a call, what came of it is asked instead.
-  await page.keyboard.press('l')
+  await rep.keyboard.press('l')
   await expect(outcomes.getByRole('button', { name: /No answer/ })).toBeVisible()
-  await page.keyboard.press('l')
-  await outcomes.getByRole('button', { name: new RegExp(`Moved on ${stamp}`) }).click()
-  await expect(page.getByText(new RegExp(`Quill Harbottle: Moved on ${stamp}`))).toBeVisible()
-  await page.goto(`/prospects/${id}`)
-  await expect(page.getByText(`Task done: Moved on ${stamp}`)).toBeVisible()
+  await expect(outcomes.getByRole('button', { name: new RegExp(own) })).toHaveCount(0)
+  await rep.keyboard.press('l')
+  await expect(outcomes.getByRole('button', { name: new RegExp(own) })).toBeVisible()
+  await rep.keyboard.press(key.startsWith('⇧') ? `Shift+Digit${key.slice(1)}` : key)
+  await expect(rep.getByText(new RegExp(`Quill Harbottle: ${own}`))).toBeVisible()
+  await rep.goto(`/prospects/${id}`)
+  await expect(rep.getByText(`Task done: ${own}`, { exact: true })).toBeVisible()
+  await rep.context().close()
 })

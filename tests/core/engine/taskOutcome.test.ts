@@ -92,6 +92,19 @@ describe('a to-do with an outcome', () => {
   })
 })
 
+describe('what is planned otherwise', () => {
+  const withPlan = (kind: Task['kind']): EngineState => {
+    const before = inHand(kind)
+    const plan = { ...before.task.t!, id: 'plan', kind: 'first_contact' as const, dueAt: NOW + 1_000 }
+    return { ...before, task: { ...before.task, plan } }
+  }
+  it('stays after a to-do with an outcome; after a reply it is off', () => {
+    const book = withOutcome(['reply', 'task'], [])
+    expect(done(withPlan('task'), 'own', {}, book).after.task.plan!.status).toBe('open')
+    expect(done(withPlan('reply'), 'own', {}, book).after.task.plan!.status).toBe('cancelled')
+  })
+})
+
 describe('an outcome', () => {
   it('is refused on work that it is not used for', () => {
     const book = withOutcome(['call'], [])
