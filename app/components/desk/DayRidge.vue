@@ -158,7 +158,7 @@ const goals = computed(() => [
     <div class="pace">
       <div v-for="one in goals" :key="one.label">
         <strong class="num"
-          >{{ one.of[0] }}<span> / {{ one.of[1] }}</span></strong
+          >{{ one.of[0] }}<span v-if="one.of[1]"> / {{ one.of[1] }}</span></strong
         >{{ one.label }}
       </div>
     </div>

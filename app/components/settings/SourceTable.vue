@@ -3,6 +3,7 @@ import { reactive, ref } from 'vue'
 import type { z } from 'zod'
 import { listSources, removeSource, saveSource } from '#shared/api/settings/settings'
 import { ApiError, call } from '~/api/call'
+import { readMoney, useMoney } from '~/composables/money'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
@@ -37,8 +38,8 @@ async function act(work: () => Promise<string>): Promise<void> {
 }
 const save = () =>
   act(async () => {
-    const cost = Number(draft.cost.replace(/,/g, '') || 0)
-    if (!Number.isFinite(cost)) throw new ApiError('invalid', 'Enter the cost as a number')
+    const cost = readMoney(draft.cost) ?? 0
+    if (Number.isNaN(cost)) throw new ApiError('invalid', 'Enter the cost as a number')
     const { people } = await call(saveSource, {
       params: { name: draft.name.trim() },
       body: {
@@ -53,8 +54,8 @@ const save = () =>
       ? `Saved; ${people} ${people === 1 ? 'prospect moved' : 'prospects moved'} to it from its aliases.`
       : 'Saved.'
   })
-const money = (value: number) => value.toLocaleString('en-US', { maximumFractionDigits: 2 })
-const each = (source: Source, count: number) => (source.cost && count ? money(source.cost / count) : '')
+const money = useMoney()
+const each = (source: Source, count: number) => (source.cost && count ? money.show(source.cost / count) : '')
 // The settings wait until all their tables are there, so that nothing moves.
 await read().catch(notices.error)
 </script>
@@ -85,11 +86,11 @@ await read().catch(notices.error)
               }}</NuxtLink>
             </td>
             <td class="dim">{{ source.aliases.join(', ') }}</td>
-            <td class="num right">{{ source.cost ? money(source.cost) : '' }}</td>
-            <td class="num right">{{ money(source.people) }}</td>
-            <td class="num right">{{ money(source.meetings) }}</td>
+            <td class="num right">{{ source.cost ? money.show(source.cost) : '' }}</td>
+            <td class="num right">{{ source.people.toLocaleString('en-US') }}</td>
+            <td class="num right">{{ source.meetings.toLocaleString('en-US') }}</td>
             <td class="num right">{{ each(source, source.meetings) }}</td>
-            <td class="num right">{{ money(source.deals) }}</td>
+            <td class="num right">{{ source.deals.toLocaleString('en-US') }}</td>
             <td class="acts">
               <template v-if="session.manages"
                 ><button class="link small" @click="edit(source)">Edit</button

@@ -72,7 +72,7 @@ const dayHours = useDayHours()
         type="number"
         min="1"
         max="10000"
-        label="Nobody new for a rep with more overdue than (empty: no limit)"
+        label="Assign no one new to a rep with more overdue than (empty: no limit)"
         :readonly="!session.manages"
         @update:model-value="team.mostOverdue = Number($event) || null"
       />
