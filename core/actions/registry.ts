@@ -11,6 +11,7 @@ import { goToStep } from './cadence/goToStep'
 import { pauseCadence } from './cadence/pauseCadence'
 import { startCadence } from './cadence/startCadence'
 import type { ActionKind, ActionNames, ActionRun } from './kind/define'
+import { archive } from './prospect/archive'
 import { assign } from './prospect/assign'
 import { changeList } from './prospect/changeList'
 import { changeTag } from './prospect/changeTag'
@@ -52,6 +53,7 @@ const KINDS = {
   changeTag,
   changeList,
   setField,
+  archive,
   notifyUsers,
 } as const
 

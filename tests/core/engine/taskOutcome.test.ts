@@ -92,6 +92,20 @@ describe('a to-do with an outcome', () => {
   })
 })
 
+describe('an outcome that archives', () => {
+  it('ends what is under way and plans nothing more; logged once more, nothing follows', () => {
+    const book = withOutcome(['task'], [{ type: 'archive' }])
+    const { effects, after } = done(inHand('task'), 'own', {}, book)
+    expect(after.prospect.ann!.status).toBe('archived')
+    expect(Object.values(after.task).filter(({ status }) => status === 'open')).toEqual([])
+    const { effects: back } = undoEffects([...effects].reverse(), after, {})
+    expect(evolve(after, back)).toMatchObject({ prospect: state().prospect, task: inHand('task').task })
+    const archived = { ...after, task: inHand('task').task }
+    const again = done(archived, 'own', {}, book)
+    expect(again.effects.filter(({ kind }) => kind === 'setProspectStatus')).toEqual([])
+  })
+})
+
 describe('what is planned otherwise', () => {
   const withPlan = (kind: Task['kind']): EngineState => {
     const before = inHand(kind)

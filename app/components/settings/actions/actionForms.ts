@@ -84,6 +84,7 @@ export const ACTION_FORMS: Readonly<Record<ActionType, ActionForm>> = {
     props: (names) => ({ field: 'listId', label: 'Fixed list', choices: namedChoices(names.lists) }),
     blank: { listId: '', on: true },
   },
+  archive: nothing,
   setField: { fields: SetFieldFields, blank: { fieldId: '', mode: 'set' } },
   notifyUsers: {
     fields: NotifyFields,
