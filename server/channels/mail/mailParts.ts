@@ -5,7 +5,7 @@ import type { EmailFile, MailParts } from './compose'
 import { allottedVersion, textOfVersion, type TextVersion } from '#core/cadence/versions'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { sql } from '../../db/sql'
-import { sameVersion } from '../../db/stepVersions'
+import { SAME_VERSION } from '../../db/stepVersions'
 
 interface Row extends MergeRow {
   id: string
@@ -96,7 +96,7 @@ export async function readMailParts(
           else (
             select b.subject
             from cadence_steps b
-            where b.cadence_id = s.cadence_id and b.kind = 'email' and b.subject <> '' and ${sameVersion('b', 's')}
+            where b.cadence_id = s.cadence_id and b.kind = 'email' and b.subject <> '' and ${SAME_VERSION}
               and b.position < s.position
             order by b.position desc
             limit 1

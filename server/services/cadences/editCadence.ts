@@ -25,6 +25,14 @@ const STEPS_BEFORE_SQL = sql`
   order by position
 `
 
+/** Notes which step follows each of some that are archived. */
+const FOLLOWED_SQL = sql`
+  update cadence_steps s
+  set followed_by = d.next
+  from unnest($1::uuid[], $2::uuid[]) as d(id, next)
+  where s.id = d.id
+`
+
 /** Puts steps in the place of those a cadence has. People who are in it go on with these. */
 async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]): Promise<void> {
   const taken = await client.query<{ id: Id }>(
@@ -77,15 +85,7 @@ async function writeSteps(client: Db, cadenceId: Id, steps: readonly StepDraft[]
     [cadenceId, JSON.stringify(steps.map((step, position) => ({ ...step, ...step.wait, position })))],
   )
   const deletedColumns = [deleted.map((step) => step.id), deleted.map((step) => step.next)]
-  await client.query(
-    sql`
-      update cadence_steps s
-      set followed_by = d.next
-      from unnest($1::uuid[], $2::uuid[]) as d(id, next)
-      where s.id = d.id
-    `,
-    deletedColumns,
-  )
+  await client.query(FOLLOWED_SQL, deletedColumns)
   // People who wait for a step that was deleted wait for the one after it; where there is none, they are through when
   // it falls due.
   await client.query(
@@ -120,15 +120,7 @@ async function writeNewVersion(client: Db, cadenceId: Id, version: number, steps
   const route = { steps: before }
   const instead = before.map((step) => stepsFrom(route, step).flatMap(({ id }) => newIds.get(id) ?? [])[0] ?? null)
   const columns = [before.map(({ id }) => id), instead]
-  await client.query(
-    sql`
-      update cadence_steps s
-      set followed_by = d.next
-      from unnest($1::uuid[], $2::uuid[]) as d(id, next)
-      where s.id = d.id
-    `,
-    columns,
-  )
+  await client.query(FOLLOWED_SQL, columns)
   for (const [table, column] of [
     ['outcomes', 'actions'],
     ['cadences', 'after_last'],

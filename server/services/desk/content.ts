@@ -7,7 +7,7 @@ import { answerTo } from '../../channels/mail/compose'
 import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../../db/mergeFields'
 import { db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
-import { sameVersion } from '../../db/stepVersions'
+import { SAME_VERSION } from '../../db/stepVersions'
 import type { Viewer } from '../access/viewer'
 import { mustSeeBlock } from '../blocks/access'
 
@@ -47,7 +47,7 @@ const STEP_SQL = sql`
     (
       select b.subject
       from cadence_steps b
-      where b.cadence_id = s.cadence_id and b.kind = 'email' and b.subject <> '' and ${sameVersion('b', 's')}
+      where b.cadence_id = s.cadence_id and b.kind = 'email' and b.subject <> '' and ${SAME_VERSION}
         and b.position < s.position
       order by b.position desc
       limit 1

@@ -6,7 +6,7 @@ import { isWaiting, type QueueGroup } from '#core/queue/groupNames'
 import { groupOf } from '#core/queue/groups'
 import { whyInWords } from '#core/queue/why'
 import { sql } from '../../db/sql'
-import { sameVersion } from '../../db/stepVersions'
+import { stepCount } from '../../db/stepVersions'
 import type { Viewer } from '../access/viewer'
 import { isCall, opening } from '../lists/queueHours'
 
@@ -34,12 +34,8 @@ export interface QueueRow {
 
 /** Where someone is in the cadence of step `s`, and what was tried with prospect `p`. */
 const PROGRESS = sql`
-  (
-    select count(*)
-    from cadence_steps o
-    where o.cadence_id = s.cadence_id and ${sameVersion('o', 's')} and o.position < s.position
-  )::int + 1 as step,
-  (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and ${sameVersion('o', 's')})::int as steps,
+  (${stepCount('before')})::int + 1 as step,
+  (${stepCount('all')})::int as steps,
   p.attempts, p.conversations > 0 as reached, s.cadence_id as "cadenceId", p.score
 `
 

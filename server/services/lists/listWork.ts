@@ -15,7 +15,7 @@ import { isCall, opening } from './queueHours'
 import { countedFrom } from './touchGoals'
 import type { Viewer } from '../access/viewer'
 import { firstRow, sql } from '../../db/sql'
-import { sameVersion } from '../../db/stepVersions'
+import { stepCount } from '../../db/stepVersions'
 
 /** Who was dealt with on list $l since $s, as a condition on the person `p`; what was taken back does not count. */
 export const handledSince = (
@@ -112,13 +112,9 @@ export async function queueOfList(viewer: Viewer, listId: Id, limit: number, now
         p.time_zone_from as "timeZoneFrom", p.country, p.region, t.id as "taskId", t.kind, coalesce(t.priority,
         2) as priority,
         t.title, ms(t.due_at) as "dueAt",
-        (
-          select count(*)
-          from cadence_steps o
-          where o.cadence_id = s.cadence_id and ${sameVersion('o', 's')} and o.position < s.position
-        )::int + 1 as step,
+        (${stepCount('before')})::int + 1 as step,
         nullif(
-          (select count(*) from cadence_steps o where o.cadence_id = s.cadence_id and ${sameVersion('o', 's')}), 0
+          (${stepCount('all')}), 0
         )::int as steps, p.attempts, p.conversations > 0 as reached
       from ${FILTER_FROM}
         left join lateral (
