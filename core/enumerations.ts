@@ -286,6 +286,7 @@ export const NOTIFICATION_KINDS = {
   outcome: 'outcome',
   email_failed: 'email not sent',
   missed_call: 'missed call',
+  unknown_text: 'text from an unknown number',
   bulk: 'bulk action',
   import: 'import',
 } as const

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener, useTimeout } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { navigateTo } from '#imports'
+import { navigateTo, useRoute } from '#imports'
 import { useChanges } from '~/api/changes'
 import { useFocusReturn } from '~/composables/focus'
 import { isTyping, takeCharacter } from '~/composables/keys'
@@ -37,6 +37,15 @@ function add(line: string): void {
   begin.value = line
   adding.value = true
 }
+const route = useRoute()
+// A link may lead to adding someone, by their number.
+watch(
+  () => route.query.add,
+  (line) => {
+    if (typeof line === 'string' && line && !session.onlyCalls) add(line)
+  },
+  { immediate: true },
+)
 const moving = ref(false)
 const OF_CALLERS = new Set(['/', '/blocks'])
 const places = computed(() => allPlaces.value.filter(({ to }) => !session.onlyCalls || OF_CALLERS.has(to)))

@@ -31,6 +31,10 @@ export const FIGURE_LABELS: Readonly<Record<StepFigure, string>> = {
   meetings: 'meetings',
 }
 
+/** A figure as it is called beside its count. */
+export const figureOf = (figure: StepFigure, count: number) =>
+  figure === 'meetings' && count === 1 ? 'meeting' : FIGURE_LABELS[figure]
+
 /** What someone who is at a step waits for; with a moment where one is known. */
 export const WAITS_FOR = {
   resume: 'the cadence is paused',

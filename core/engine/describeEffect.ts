@@ -13,6 +13,7 @@ import { everyStep, type Step } from '../cadence/steps'
 import type { Id } from '../instant'
 import { ruleInWords, type CauseNames } from './state/causes'
 import type { Effect } from './state/effects'
+import { linkId } from './state/engineState'
 import { momentInWords, type Reader } from './explain'
 import type { ConfiguredAction, Playbook } from './state/playbook'
 
@@ -21,8 +22,14 @@ const labelOf = (labels: Readonly<Record<string, string>>, value: unknown) => la
 
 type Loose = Record<string, unknown>
 
-/** One effect in words, for the history: what changed, from what to what. */
-export function describeEffect(effect: Effect, book: Playbook, reader: Reader): string {
+/** The value of a custom field, as it is read. */
+function valueInWords(value: unknown): string {
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  return Array.isArray(value) ? value.join(', ') : String(value)
+}
+
+/** One effect in words, for the history: what changed, from what to what. `prospectId`: whom it concerns. */
+export function describeEffect(effect: Effect & { prospectId?: Id | null }, book: Playbook, reader: Reader): string {
   const after = (effect.after ?? {}) as Loose
   const before = (effect.before ?? {}) as Loose
   const moment = (at: unknown) => momentInWords(at as number, reader)
@@ -100,8 +107,12 @@ export function describeEffect(effect: Effect, book: Playbook, reader: Reader): 
       return `Added to the list “${book.names[after.listId as string] ?? 'deleted since'}”`
     case 'leaveList':
       return `Removed from the list “${book.names[before.listId as string] ?? 'deleted since'}”`
-    case 'setField':
-      return 'A field was changed'
+    case 'setField': {
+      // A value that was changed says by its id alone which field it is of.
+      const ofId = Object.keys(book.customFields).find((key) => linkId(effect.prospectId ?? '', key) === effect.id)
+      const name = book.customFields[(after.field ?? before.field ?? ofId) as string] ?? 'A field that was deleted'
+      return effect.after ? `${name}: ${valueInWords(after.value)}` : `${name}: cleared`
+    }
     case 'rate':
       return after.ratedByScore ? 'Rating: by score' : `Rating: ${labelOf(RATINGS, after.rating)}`
     case 'assign':

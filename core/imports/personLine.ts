@@ -40,7 +40,7 @@ const YEARS = /^\s*(?:19|20)\d\d\s*[-/]\s*(?:19|20)\d\d\s*$/
  * Reads a person from one line, as someone types or pastes it: "Petra Lindqvist, Head of aging at Oxbow Cider Works,
  * 607 555 0142, petra@oxbow.example". The address and the number may stand anywhere; of the rest, set apart by commas,
  * semicolons, tabs or bars, the first is the name, then the title and the company, joined by "at" or not; one alone is
- * the company. Whether address and number are right is not judged here.
+ * the company, unless it reads like a title. Whether address and number are right is not judged here.
  */
 export function readPersonLine(whole: string): PersonLine {
   const line = whole.slice(0, LONGEST)
@@ -67,11 +67,26 @@ function splitAt(text: string): [before: string, after: string] {
   return match ? [match[1]!, match[2]!] : [text, '']
 }
 
+/** Words by which a lone part reads as a job title, and those that say it is a company all the same; from memory. */
+const TITLE_WORDS = new Set(
+  (
+    'manager director head chief officer president vp svp ceo cto cfo coo owner founder buyer engineer lead ' +
+    'assistant coordinator supervisor specialist analyst administrator'
+  ).split(' '),
+)
+const COMPANY_WORDS = /\b(?:inc|llc|ltd|co|corp|corporation|company|group|partners|works|gmbh|plc|limited)\b\.?$/i
+
+function readsLikeTitle(text: string): boolean {
+  const words = text.toLowerCase().split(/[\s/-]+/)
+  return words.some((word) => TITLE_WORDS.has(word)) && !COMPANY_WORDS.test(text)
+}
+
 function splitOnly(text: string): [title: string, company: string] {
   const [before, after] = splitAt(text)
   const bare = /^(?:at|@)\s+(\S.*)$/i.exec(text)?.[1]
   if (bare) return ['', bare]
-  return after ? [before, after] : ['', text]
+  if (after) return [before, after]
+  return readsLikeTitle(text) ? [text, ''] : ['', text]
 }
 
 /**

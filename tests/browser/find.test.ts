@@ -95,6 +95,17 @@ test('lists and cadences are reached by name, and nothing by nonsense', async ({
   await expect(page.getByText('Nothing found.')).toBeVisible()
 })
 
+test('a link from a text of an unknown number leads to adding who it is, with the number filled in', async ({
+  page,
+}) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/prospects?add=%2B12125550166')
+  const dialog = page.getByRole('dialog')
+  await expect(dialog.getByLabel('Phone')).toHaveValue(/555.?0166/)
+  await page.keyboard.press('Escape')
+  await expect(dialog).toHaveCount(0)
+})
+
 test('points that cannot be are said at their field, and a rep only reads what behavior is worth', async ({ page }) => {
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings/score')

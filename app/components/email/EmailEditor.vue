@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { until } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { emailHints } from '#core/email/hints'
 import type { EmailTemplate } from '#shared/api/email/templates'
@@ -59,6 +60,22 @@ interface Editor {
   focus: () => void
 }
 const editor = ref<Editor | null>(null)
+interface Menu {
+  open: () => Promise<void>
+}
+const snippets = ref<Menu | null>(null)
+const templates = ref<Menu | null>(null)
+const MENU_KEYS: Readonly<Record<string, typeof snippets>> = { KeyS: snippets, KeyT: templates }
+/** Alt with S or T opens the snippets or the templates, wherever in the email the cursor is. */
+async function onKey(event: KeyboardEvent): Promise<void> {
+  const menu = MENU_KEYS[event.code]
+  if (!menu || !event.altKey || event.ctrlKey || event.metaKey || props.readonly) return
+  if (menu === templates && !props.offerTemplates) return
+  event.preventDefault()
+  rich.value = true
+  await until(menu).toBeTruthy({ timeout: 5_000 })
+  await menu.value?.open()
+}
 function take(template: EmailTemplate): void {
   emit('template', template)
   editor.value?.focus()
@@ -68,7 +85,7 @@ const errorOf = (field: string) => props.errorAt?.(field)
 </script>
 
 <template>
-  <div class="email">
+  <div class="email" @keydown="onKey">
     <v-text-field
       v-model="subject"
       label="Subject"
@@ -100,6 +117,7 @@ const errorOf = (field: string) => props.errorAt?.(field)
       <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="errorOf('body')" @focus="toTop" />
       <p class="row small">
         <button type="button" class="link" @click="rich = true">Template, formatting, files</button>
+        <span class="dim"><kbd>Alt T</kbd> template <kbd class="ml-1">Alt S</kbd> snippet</span>
       </p>
     </template>
     <LazyRichText
@@ -113,8 +131,22 @@ const errorOf = (field: string) => props.errorAt?.(field)
       :error-message="errorOf('body')"
     >
       <template #tools>
-        <LazyTemplateMenu kind="snippet" :prospect-id="template ? null : prospectId" @pick="editor?.insert($event)" />
-        <TemplateMenu v-if="offerTemplates" kind="email" :prospect-id="prospectId" :filled="!template" @pick="take" />
+        <LazyTemplateMenu
+          ref="snippets"
+          kind="snippet"
+          key-hint="Alt+S"
+          :prospect-id="template ? null : prospectId"
+          @pick="editor?.insert($event)"
+        />
+        <TemplateMenu
+          v-if="offerTemplates"
+          ref="templates"
+          kind="email"
+          key-hint="Alt+T"
+          :prospect-id="prospectId"
+          :filled="!template"
+          @pick="take"
+        />
       </template>
     </LazyRichText>
     <LazyAttachedFiles

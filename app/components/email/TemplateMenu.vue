@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef } from 'vue'
+import { computed, nextTick, ref, shallowRef } from 'vue'
 import type { TemplateKind } from '#core/enumerations'
 import { listEmailTemplates, previewEmail, type EmailTemplate } from '#shared/api/email/templates'
 import { call } from '~/api/call'
@@ -11,11 +11,15 @@ const props = defineProps<{
   prospectId?: string | null
   /** Whether what is taken is filled in for the prospect. */
   filled?: boolean
+  /** The key that opens it, as it is shown. */
+  keyHint?: string
 }>()
 const emit = defineEmits<{ pick: [template: EmailTemplate] }>()
 const notices = useNotices()
 const templates = shallowRef<readonly (EmailTemplate & { fits: boolean })[] | null>(null)
 const search = ref('')
+const open = ref(false)
+const list = ref<{ $el: HTMLElement } | null>(null)
 const found = computed(() => {
   const words = search.value.trim().toLowerCase()
   return (templates.value ?? []).filter((one) => `${one.category} ${one.name}`.toLowerCase().includes(words))
@@ -31,6 +35,14 @@ async function read(): Promise<void> {
     },
   )
 }
+/** Opens it by a key: the first to choose has the cursor. */
+async function openByKey(): Promise<void> {
+  open.value = true
+  await read()
+  await nextTick()
+  list.value?.$el.querySelector<HTMLElement>('input, .v-list-item')?.focus()
+}
+defineExpose({ open: openByKey })
 async function pick(template: EmailTemplate): Promise<void> {
   if (!props.filled && !(props.kind === 'snippet' && props.prospectId)) return emit('pick', template)
   try {
@@ -48,13 +60,13 @@ async function pick(template: EmailTemplate): Promise<void> {
 </script>
 
 <template>
-  <v-menu @update:model-value="$event && read()">
+  <v-menu v-model="open" @update:model-value="$event && read()">
     <template #activator="{ props: act }"
-      ><button v-bind="act" type="button" class="plain">
+      ><button v-bind="act" type="button" class="plain" :aria-keyshortcuts="keyHint" :title="keyHint">
         {{ kind === 'email' ? 'Template' : 'Snippet' }}
       </button></template
     >
-    <v-list max-height="360" min-width="280" max-width="420">
+    <v-list ref="list" max-height="360" min-width="280" max-width="420">
       <v-list-item v-if="(templates?.length ?? 0) > 8" @click.stop>
         <v-text-field v-model="search" label="Search" autofocus @keydown.stop />
       </v-list-item>

@@ -67,7 +67,7 @@ const pin = (note: Note) =>
 
 <template>
   <section class="panel">
-    <h3><label for="keep">Add a note</label></h3>
+    <h3><label for="keep">Add a note</label> <kbd aria-hidden="true">N</kbd></h3>
     <textarea id="keep" v-model="text" rows="2" class="keep" maxlength="10000" />
     <v-btn size="small" variant="outlined" :disabled="!text.trim()" :loading="busy" @click="keep">Save note</v-btn>
     <div v-for="note in notes" :key="note.id" class="small mt-2">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { EXIT_REASONS } from '#core/enumerations'
-import { computed, onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef, type Ref } from 'vue'
 import type { z } from 'zod'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { unenroll } from '#shared/api/cadences'
@@ -98,16 +98,13 @@ function callFor(why: typeof purpose.value): void {
   purpose.value = why
   calling.value = true
 }
+const show = (dialog: Ref<boolean>) => () => {
+  dialog.value = true
+}
 const actions = [
   { key: 'c', label: 'Call', main: true, run: () => callFor('call') },
   { key: 'l', label: 'Log a call', run: () => callFor('log') },
-  {
-    key: 'p',
-    label: 'Plan',
-    run: () => {
-      planning.value = true
-    },
-  },
+  { key: 'o', label: 'Plan', run: show(planning) },
   {
     key: 'e',
     label: 'Email',
@@ -126,27 +123,9 @@ const actions = [
     },
   },
   { key: 'm', label: 'Meeting', run: () => callFor('meeting') },
-  {
-    key: 'd',
-    label: 'Deal',
-    run: () => {
-      dealing.value = true
-    },
-  },
-  {
-    key: 'g',
-    label: 'Enroll',
-    run: () => {
-      enrolling.value = true
-    },
-  },
-  {
-    key: 's',
-    label: 'Change stage',
-    run: () => {
-      moving.value = true
-    },
-  },
+  { key: 'd', label: 'Deal', run: show(dealing) },
+  { key: 'g', label: 'Enroll', run: show(enrolling) },
+  { key: 's', label: 'Change stage', run: show(moving) },
 ]
 useKeys([
   ...actions.map(({ key, label, run }) => ({
@@ -156,6 +135,14 @@ useKeys([
       if (person.value) run()
     },
   })),
+  {
+    key: 'i',
+    label: 'Edit',
+    run: () => {
+      if (person.value) editing.value = true
+    },
+  },
+  { key: 'n', label: 'Add a note', run: () => document.getElementById('keep')?.focus() },
   {
     key: 'Escape',
     label: 'Close',
@@ -220,7 +207,7 @@ function sent(): void {
           @click="one.run"
           >{{ one.label }} <kbd class="ml-2">{{ one.key.toUpperCase() }}</kbd></v-btn
         >
-        <button class="link small" @click="editing = true">Edit</button>
+        <button class="link small" @click="editing = true">Edit <kbd aria-hidden="true">I</kbd></button>
         <button v-if="session.manages && person.status !== 'archived'" class="link small" @click="archiving = true">
           Archive
         </button>

@@ -196,7 +196,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         editedFields(row) ??
         reasonsOf(row, reader)),
     changes: row.effects.map((effect) => ({
-      summary: describeEffect(effect as Effect, book, reader),
+      summary: describeEffect(effect as Effect & LoggedEffect, book, reader),
       cause: causeInWords(withFound(effect.cause, row.texts?.said), book),
     })),
     // What someone did before they were merged can be taken back once the merge is.

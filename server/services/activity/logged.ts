@@ -1,8 +1,11 @@
 import type { Effect } from '#core/engine/state/effects'
+import type { Id } from '#core/instant'
 import { sql } from '../../db/sql'
 
 /** An effect as the activity reads it from the log. */
-export type LoggedEffect = Pick<Effect, 'kind' | 'entity' | 'id' | 'before' | 'after' | 'cause'>
+export type LoggedEffect = Pick<Effect, 'kind' | 'entity' | 'id' | 'before' | 'after' | 'cause'> & {
+  prospectId: Id | null
+}
 
 /** Whether the event `h` was undone. */
 export const UNDONE = sql`
@@ -16,7 +19,7 @@ export const effectsWhere = (condition: string) => sql`
       json_agg(
         json_build_object(
           'kind', e.kind, 'entity', e.entity, 'id', e.entity_id, 'before', e.before, 'after', e.after,
-          'cause', e.cause
+          'cause', e.cause, 'prospectId', e.prospect_id
         ) order by e.seq
       ), '[]'
     )

@@ -1,6 +1,7 @@
 import type { NotificationKind } from '#core/enumerations'
 import type { Id, Instant } from '#core/instant'
 import type { Notification } from '#shared/api/notifications'
+import { showPhone } from '#core/text/phone'
 import { newId } from '#shared/newId'
 import { db, type Db } from '../../db/pool'
 import { sql } from '../../db/sql'
@@ -11,6 +12,8 @@ import type { Viewer } from '../access/viewer'
 const PAGE = 50
 /** A bulk action of so many is worth a notification; of fewer, the result is there while one looks. */
 const MANY = 100
+/** So much of a text is shown. */
+const TEXT_SHOWN = 120
 
 interface NotificationRow {
   ids: Id[]
@@ -26,6 +29,9 @@ interface NotificationRow {
   outcome: string | null
   file: string | null
   block: string | null
+  /** Of a text from an unknown number: which, and what it says. */
+  number: string | null
+  text: string | null
 }
 
 /** What a notification is counted as: emails that could not go are one a day. */
@@ -46,11 +52,12 @@ const LIST_SQL = (where: string) => sql`
   )
   select
     g.ids, g.kind, ms(g.at) as at, g.position, g.read, g.count, g.ref_id as "refId", u.name as by, o.name as outcome,
-    f.file_name as file, k.name as block,
+    f.file_name as file, k.name as block, x.number, x.body as text,
     case when ${visible('p', '$2')} then p.id end as "prospectId",
     case when ${visible('p', '$2')} then btrim(p.first_name || ' ' || p.last_name) end as prospect
   from grouped g
-    left join prospects p on p.id = g.prospect_id
+    left join text_messages x on x.id = g.ref_id
+    left join prospects p on p.id = coalesce(g.prospect_id, x.prospect_id)
     left join users u on u.id = g.by_id
     left join outcomes o on o.id = g.ref_id
     left join imports f on f.id = g.ref_id
@@ -86,6 +93,15 @@ function inWords(row: NotificationRow): { sentence: string; to: string | null } 
       return { sentence: `${by} logged “${row.outcome ?? 'an outcome'}” with ${prospect}`, to: page }
     case 'missed_call':
       return { sentence: `Missed call from ${prospect}`, to: page }
+    case 'unknown_text': {
+      const said = `“${(row.text ?? '').slice(0, TEXT_SHOWN)}”`
+      if (page) return { sentence: `Text from ${prospect}: ${said}`, to: page }
+      const number = row.number ?? ''
+      return {
+        sentence: `Text from ${showPhone(number, null)}, a number nobody here has: ${said}`,
+        to: `/prospects?add=${encodeURIComponent(number)}`,
+      }
+    }
     case 'email_failed':
       if (count > 1) return { sentence: `${many('email')} could not be sent`, to: '/problems' }
       return { sentence: `An email to ${prospect} could not be sent`, to: page ?? '/problems' }
@@ -225,6 +241,19 @@ export async function notifyOfCalls(client: Db, userId: Id, count: number, byId:
       values ($1, $2, 'calls_assigned', $3, $4, world_now())
     `,
     [newId(), userId, byId, count],
+  )
+}
+
+/** Lets every manager know of a text from a number that nobody here has. */
+export async function notifyOfUnknownText(client: Db, messageId: Id): Promise<void> {
+  await client.query(
+    sql`
+      insert into notifications (id, user_id, kind, ref_id, at)
+      select gen_random_uuid(), id, 'unknown_text', $1, world_now()
+      from users
+      where active and role in ('manager', 'admin')
+    `,
+    [messageId],
   )
 }
 

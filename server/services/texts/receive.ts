@@ -6,7 +6,7 @@ import { db, transaction, type Db } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { AlreadyRecorded, recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { env } from '../../environment'
-import { log } from '../../log'
+import { notifyOfUnknownText } from '../notifications/notifications'
 import { readCallback } from '../access/signedCallback'
 import { failText } from './deliver'
 import { queueText } from './send'
@@ -106,8 +106,9 @@ async function receiveText(callbackId: string, { from, text }: { from: string; t
     return events.length ? recordOnce(events, finish) : transaction(finish)
   }
   if (!owner) {
-    await write(db())
-    return log.warn('A text came from a number that nobody here has')
+    return transaction(async (client) => {
+      if (await write(client)) await notifyOfUnknownText(client, messageId)
+    })
   }
   const { prospectId, phoneId } = owner
   const event = { ...about, id: messageId, kind: 'textReceived' as const, prospectId, phoneId, messageId }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { evolve } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
+import { describeEffect } from '../../../core/engine/describeEffect'
 import { explain } from '../../../core/engine/explain'
 import { react } from '../../../core/engine/react'
 import { undoEffects } from '../../../core/engine/undo'
@@ -170,6 +171,11 @@ describe('what an action does at once', () => {
     const { one } = act(add('cold'), add('damp'), add('cold'))
     expect(Object.values(one.state.customValue)).toMatchObject([{ value: ['cold', 'damp'] }])
     expect(act(add('cold'), { type: 'setField', fieldId: 'f1', mode: 'clear' }).one.state.customValue).toEqual({})
+    const { effects } = act(add('cold'), add('damp'), { type: 'setField', fieldId: 'f1', mode: 'clear' })
+    const said = effects
+      .filter(({ kind }) => kind === 'setField')
+      .map((effect) => describeEffect({ ...effect, prospectId: 'ann' }, one.book, reader))
+    expect(said).toEqual(['Cellar size: cold', 'Cellar size: cold, damp', 'Cellar size: cleared'])
   })
   it('holds only where its terms do: the attempt, the stage before the call, the cadence', () => {
     const tag = (terms: object) => ({ type: 'changeTag', tagId: 'tagged', on: true, ...terms })

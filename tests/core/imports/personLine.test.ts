@@ -32,6 +32,13 @@ describe('a person in one line', () => {
       person({ name: 'Petra Lindqvist', title: 'Head of aging', company: 'Oxbow, Inc.', phone: '+16075550142' }),
     ],
     ['Petra | Buyer | @ Oxbow', person({ name: 'Petra', title: 'Buyer', company: 'Oxbow' })],
+    ['Petra Lindqvist, Head of aging', person({ name: 'Petra Lindqvist', title: 'Head of aging' })],
+    [
+      'Petra Lindqvist, VP Sales, 607 555 0142',
+      person({ name: 'Petra Lindqvist', title: 'VP Sales', phone: '607 555 0142' }),
+    ],
+    ['Petra Lindqvist, Head Start Works', person({ name: 'Petra Lindqvist', company: 'Head Start Works' })],
+    ['Petra Lindqvist, Overhead Doors', person({ name: 'Petra Lindqvist', company: 'Overhead Doors' })],
     ['Petra, at Oxbow', person({ name: 'Petra', company: 'Oxbow' })],
     ['Petra Lindqvist, Cellar 12, Room 4', person({ name: 'Petra Lindqvist', title: 'Cellar 12', company: 'Room 4' })],
     ['   ', person({})],

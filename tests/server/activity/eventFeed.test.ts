@@ -34,6 +34,7 @@ it('gives every event once, in order, with its subject and no text of anyone', a
   expect(events.map(({ kind, subject, actorId }) => ({ kind, subject, actorId }))).toEqual([
     { kind: 'stopSet', subject: { type: 'prospect', id: ids[0] }, actorId: team.rep.id },
     { kind: 'companyEdited', subject: { type: 'company', id: companyId }, actorId: team.rep.id },
+    { kind: 'noteAdded', subject: { type: 'prospect', id: ids[0] }, actorId: team.rep.id },
   ])
   expect(JSON.stringify(events)).not.toContain('Cheesemaking')
   expect((await team.asManager.ok(readEvents, { query: { after: end } })).events).toEqual([])

@@ -6,6 +6,7 @@ import type { z } from 'zod'
 import { addCadence, cadenceResults, editCadence, enroll, getCadence } from '../../../shared/api/cadences'
 import { brief, writeText } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
+import { listNotifications } from '../../../shared/api/notifications'
 import { editPhone, stopProspect } from '../../../shared/api/prospects'
 import { prospectHistory } from '../../../shared/api/events/history'
 import { db } from '../../../server/db/pool'
@@ -317,6 +318,10 @@ describe('a text that comes in', () => {
     expect(await rows(sql`select body, prospect_id from text_messages where number = '+12125550199'`)).toEqual([
       { body: 'Who is this?', prospect_id: null },
     ])
+    const seenBy = async (as = team.asManager) =>
+      (await as.ok(listNotifications, { query: {} })).notifications.find(({ kind }) => kind === 'unknown_text')
+    expect(await seenBy()).toMatchObject({ to: '/prospects?add=%2B12125550199', read: false })
+    expect(await seenBy(team.asRep)).toBeUndefined()
     // STOP from a number that nobody has is answered, and holds for a prospect who gets it later.
     await callBack({ type: 'text.received', from: '+12125550199', text: 'STOP' })
     await answersLeave()
@@ -326,5 +331,9 @@ describe('a text that comes in', () => {
     expect(await rows(sql`select text_consent from phones where id = $1`, [later.phoneId])).toEqual([
       { text_consent: 'stopped' },
     ])
+    // What came before anyone had the number is theirs now.
+    const { texts } = await team.asRep.ok(brief, { params: { id: later.id } })
+    expect(texts.map(({ body }) => body)).toContain('Who is this?')
+    expect(await seenBy()).toMatchObject({ to: `/prospects/${later.id}` })
   })
 })

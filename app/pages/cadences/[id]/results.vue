@@ -2,7 +2,7 @@
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { useRoute } from '#imports'
-import { FIGURE_LABELS, FIGURES_OF, type StepFigure } from '#core/cadence/figures'
+import { figureOf, FIGURES_OF, type StepFigure } from '#core/cadence/figures'
 import { shareInWords, shareOf } from '#core/stats/share'
 import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
 import { cadenceResults } from '#shared/api/cadences'
@@ -126,7 +126,7 @@ const climb = computed(() => {
               <span v-for="figure in FIGURES_OF[row.kind]" :key="figure" class="figure">
                 <button v-if="row.figures[figure]" class="link num" @click="open(row, figure)">
                   {{ number(row.figures[figure]!) }}</button><span v-else class="dim num">0</span>
-                {{ FIGURE_LABELS[figure] }}
+                {{ figureOf(figure, row.figures[figure] ?? 0) }}
                 <small v-if="row.figures[figure]" class="dim">{{ share(row, figure) }}</small>
               </span>
               <p v-for="version in row.versions" :key="version.id" class="version small">
@@ -138,7 +138,7 @@ const climb = computed(() => {
                     @click="open(row, figure, undefined, version)"
                   >
                     {{ number(version.figures[figure]!) }}</button><span v-else class="dim num">0</span>
-                  {{ FIGURE_LABELS[figure] }}
+                  {{ figureOf(figure, version.figures[figure] ?? 0) }}
                   <small v-if="version.figures[figure]" class="dim">{{
                     share({ kind: row.kind, figures: version.figures }, figure)
                   }}</small>
