@@ -70,7 +70,7 @@ const MENU_KEYS: Readonly<Record<string, typeof snippets>> = { KeyS: snippets, K
 async function onKey(event: KeyboardEvent): Promise<void> {
   const menu = MENU_KEYS[event.code]
   if (!menu || !event.altKey || event.ctrlKey || event.metaKey || props.readonly) return
-  if (menu === templates && !props.offerTemplates) return
+  if (event.code === 'KeyT' && !props.offerTemplates) return
   event.preventDefault()
   rich.value = true
   await until(menu).toBeTruthy({ timeout: 5_000 })
