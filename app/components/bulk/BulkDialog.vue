@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
-import { refDebounced } from '@vueuse/core'
+import { watchDebounced } from '@vueuse/core'
 import type { Filter } from '#core/filter/filter'
 import { previewBulk, startBulk, type BulkAction } from '#shared/api/bulk'
 import { newId } from '#shared/newId'
@@ -34,7 +34,14 @@ watch(open, (now) => {
   action.value = null
 })
 /** The action as it was when typing stopped. */
-const settled = refDebounced(action, 250)
+const settled = shallowRef<BulkAction | null>(null)
+watchDebounced(
+  action,
+  (now) => {
+    settled.value = now
+  },
+  { debounce: 250 },
+)
 const { answer: preview, lastError: previewError } = useAnswer(
   previewBulk,
   () =>
