@@ -1,6 +1,7 @@
-import { useQuery } from '@pinia/colada'
+import { PiniaColada, useQuery } from '@pinia/colada'
 import { computed, type ComputedRef } from 'vue'
 import type { z } from 'zod'
+import { useNuxtApp } from '#imports'
 import type { Endpoint } from '#shared/api/endpoint'
 import { useSession } from '~/stores/session'
 import { call, messageOf, type Given } from '~/api/call'
@@ -21,6 +22,14 @@ interface Answer<E extends Endpoint> {
   readAgain: () => Promise<unknown>
 }
 
+let isInstalled = false
+/** The cache of answers is fetched with the first screen that asks: shown again at once, and always read anew. */
+function install(): void {
+  if (isInstalled) return
+  isInstalled = true
+  useNuxtApp().vueApp.use(PiniaColada, { queryOptions: { staleTime: 0, refetchOnWindowFocus: false } })
+}
+
 /**
  * What an endpoint answers to what is asked at this moment; null asks nothing. Whenever that changes, it is asked anew,
  * and the request before it ends. Answers are kept for some minutes, for this user alone.
@@ -30,6 +39,7 @@ export function useAnswer<E extends Endpoint>(
   asked: () => Omit<Given<E>, 'signal'> | null,
   { failed, showsLast = false }: Options,
 ): Answer<E> {
+  install()
   const session = useSession()
   const given = computed(asked)
   const query = useQuery<z.output<E['response']>>(() => ({
