@@ -70,6 +70,23 @@ export function versionAt(cadence: Cadence, stepId: Id): Cadence {
   return steps ? { ...cadence, steps } : cadence
 }
 
+/**
+ * The step of this version that another one stands for: itself, or in an earlier version the one whose place it took,
+ * over any number of versions. null where there is none.
+ */
+export function stepHere({ steps, deleted = {} }: Pick<Cadence, 'steps' | 'deleted'>, stepId: Id): Step | null {
+  const leadsThere = (from: Id) => {
+    const seen = new Set<Id>()
+    for (let id: Id | null = from; id !== null && !seen.has(id); id = deleted[id] ?? null) {
+      if (id === stepId) return true
+      seen.add(id)
+    }
+    return false
+  }
+  // A step that was deleted leads to the one behind it, too: of several, the last is the one that was replaced.
+  return steps.find(({ id }) => id === stepId) ?? steps.findLast(({ id }) => leadsThere(id)) ?? null
+}
+
 /** All steps of cadences, those of earlier versions among them. */
 export function everyStep(cadences: Iterable<Pick<Cadence, 'steps' | 'earlier'>>): Step[] {
   return [...cadences].flatMap(({ steps, earlier = [] }) => [steps, ...earlier].flat())

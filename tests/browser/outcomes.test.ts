@@ -28,7 +28,7 @@ async function addProspect(page: Page, at = stamp, phone = '+1 212 555 0143'): P
   return { id, email }
 }
 
-test('a manager builds a gate and an outcome that starts a cadence two hours later; a rep logs it, and it comes', async ({
+test('a manager builds a gate and an outcome with a delayed cadence; a rep logs it, and the email comes', async ({
   page,
   browser,
   world: { settings },
@@ -188,7 +188,7 @@ test('a to-do is dealt with by an outcome of its own, with its key; after a call
   await rep.goto('/')
   const outcomes = rep.getByRole('complementary', { name: 'Outcomes' })
   await rep.getByRole('navigation', { name: 'Queue' }).getByText('Look up their new plant').click()
-  await expect(outcomes.getByText('Or done, with an outcome:')).toBeVisible()
+  await expect(outcomes.getByText('Or mark it done with an outcome:')).toBeVisible()
   await expect(outcomes.getByRole('button', { name: /No answer/ })).toHaveCount(0)
   await rep.keyboard.press('l')
   await expect(outcomes.getByRole('button', { name: /No answer/ })).toBeVisible()

@@ -27,8 +27,11 @@ function becomes({ what, next }: StepChange): string {
     <v-card class="pa-5">
       <h2>{{ count(people) }} {{ people === 1 ? 'is' : 'are' }} in this cadence</h2>
       <v-radio-group v-model="choice" hide-details class="mt-3" aria-label="For people in it">
-        <v-radio value="move" label="They go on with the steps as they are now" />
-        <v-radio value="finish" label="They finish it as it was; only who starts from now on gets the new steps" />
+        <v-radio value="move" label="They switch to the changed steps" />
+        <v-radio
+          value="finish"
+          label="They finish the steps as they were; people who start from now on get the new steps"
+        />
       </v-radio-group>
       <ul v-if="choice === 'move'" class="my-3">
         <li v-for="change in changes" :key="change.id">
@@ -37,12 +40,12 @@ function becomes({ what, next }: StepChange): string {
           }}: {{ becomes(change) }}.
         </li>
         <li v-if="others > 0">
-          <b>{{ others.toLocaleString('en-US') }}</b> at other steps stay where they are, and go on with the new ones.
+          <b>{{ others.toLocaleString('en-US') }}</b> at other steps stay where they are, then go on with the new steps.
         </li>
       </ul>
       <p v-else class="my-3">
-        Sending windows, entry and exit rules hold for everyone at once. The results of the steps start anew; those of
-        the earlier version stay below them.
+        Changes to sending windows and to entry and exit rules apply to everyone right away. Results of the new steps
+        start at zero; those of the earlier version stay listed below them.
       </p>
       <FormFooter action="Save" @act="emit('save', choice)" @cancel="open = false" />
     </v-card>

@@ -14,7 +14,7 @@ const second = computed(() => {
 const heading = computed(() => {
   if (props.brief.work === 'call') return `What came of the call with ${props.brief.prospect.firstName}:`
   if (!props.brief.outcomes.length) return 'After a call, its outcomes are here.'
-  return props.brief.work === 'reply' ? 'Or log what came of it:' : 'Or done, with an outcome:'
+  return props.brief.work === 'reply' ? 'Or log what came of it:' : 'Or mark it done with an outcome:'
 })
 </script>
 

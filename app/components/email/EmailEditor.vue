@@ -117,7 +117,8 @@ const errorOf = (field: string) => props.errorAt?.(field)
       <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="errorOf('body')" @focus="toTop" />
       <p class="row small">
         <button type="button" class="link" @click="rich = true">Template, formatting, files</button>
-        <span class="dim"><kbd>Alt T</kbd> template <kbd class="ml-1">Alt S</kbd> snippet</span>
+        <span v-if="offerTemplates" class="dim"><kbd>Alt T</kbd> template</span>
+        <span class="dim"><kbd>Alt S</kbd> snippet</span>
       </p>
     </template>
     <LazyRichText

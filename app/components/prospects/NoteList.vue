@@ -3,7 +3,7 @@ import { nextTick, ref } from 'vue'
 import type { Brief } from '#shared/api/desk/desk'
 import { addNote, deleteNote, editNote, pinNote } from '#shared/api/prospects'
 import { newId } from '#shared/newId'
-import { call } from '~/api/call'
+import { ApiError, call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'
@@ -24,22 +24,28 @@ async function act(work: () => Promise<unknown>): Promise<void> {
   }
 }
 type Note = Brief['notes'][number]
-/** The note that is being changed, and what it is to say. */
-const edited = ref<{ note: Note; body: string } | null>(null)
+/** The note that is being changed: what it is to say, and what it said when that began. */
+const edited = ref<{ note: Note; body: string; was: string } | null>(null)
 const editor = ref<HTMLTextAreaElement[]>([])
 async function edit(note: Note): Promise<void> {
-  edited.value = { note, body: note.body }
+  edited.value = { note, body: note.body, was: note.body }
   await nextTick()
   editor.value[0]?.focus()
 }
 async function saveEdit(): Promise<void> {
-  const { note, body } = edited.value!
+  const { note, body, was } = edited.value!
   if (!body.trim()) return remove(note)
-  await act(async () => {
-    const params = { id: props.prospectId, note: note.id }
-    await call(editNote, { params, body: { body, was: note.body } })
+  try {
+    await call(editNote, { params: { id: props.prospectId, note: note.id }, body: { body, was } })
     edited.value = null
-  })
+  } catch (error) {
+    notices.error(error)
+    // What was typed stays beside what it says now; saved once more, it takes its place.
+    if (edited.value && error instanceof ApiError && error.code === 'conflict') {
+      edited.value.was = (error.current as { body: string }).body
+    }
+  }
+  emit('changed')
 }
 async function remove(note: Note): Promise<void> {
   await act(async () => {
@@ -95,7 +101,7 @@ const pin = (note: Note) =>
           ><v-btn size="small" variant="text" @click="edited = null">Cancel</v-btn>
         </div>
       </form>
-      <p v-else class="pre">{{ note.body }}</p>
+      <p v-if="edited?.note.id !== note.id || edited.was !== edited.note.body" class="pre">{{ note.body }}</p>
     </div>
   </section>
 </template>

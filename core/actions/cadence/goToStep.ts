@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { stepHere } from '../../cadence/steps'
 import { cadenceOf } from '../../engine/moves/progress'
 import { withdraw } from '../../engine/moves/withdraw'
 import { actionSchema, defineAction, mustBeThere, named } from '../kind/define'
@@ -13,9 +14,7 @@ export const goToStep = defineAction({
   apply({ context, enrollment, cause }, { stepId }) {
     if (!enrollment || enrollment.status === 'ended') return
     const cadence = cadenceOf(context, enrollment)
-    // In an earlier version, the step that the one named took the place of.
-    const before = Object.entries(cadence?.deleted ?? {}).find(([, next]) => next === stepId)?.[0]
-    const step = cadence?.steps.find(({ id }) => id === stepId) ?? cadence?.steps.find(({ id }) => id === before)
+    const step = cadence && stepHere(cadence, stepId)
     if (!step) return
     withdraw(context, enrollment, cause)
     const patch = { status: 'waiting', stepId: step.id, dueAt: context.now } as const

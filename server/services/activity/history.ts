@@ -142,7 +142,8 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
           order by c.started_at desc
           limit 1
         ) as recording,
-        ${effectsWhere('e.prospect_id in (select id from them) or e.prospect_id is null')} as effects, h.prospect_id = $1 as own,
+        ${effectsWhere('e.prospect_id in (select id from them) or e.prospect_id is null')} as effects,
+        h.prospect_id = $1 as own,
         h.prospect_id is null or h.prospect_id in (select id from them) as theirs,
         (
           select btrim(o.first_name || ' ' || o.last_name)

@@ -25,6 +25,13 @@ const COUNTED = sql`
     from mine e
       join email_messages m on m.enrollment_id = e.id and m.status in ('sent', 'failed')
   ),
+  texts as (
+    select t.enrollment_id, t.step_id, m.status, m.prospect_id, m.at
+    from mine e
+      join events v on v.prospect_id = e.prospect_id and v.kind = 'textWritten'
+      join tasks t on t.id = (v.payload ->> 'taskId')::uuid and t.enrollment_id = e.id
+      join text_messages m on m.id = (v.payload ->> 'messageId')::uuid
+  ),
   counted as (
     select enrollment_id, step_id, 'sent' as figure
     from emails
@@ -71,23 +78,15 @@ const COUNTED = sql`
       join touches t on t.prospect_id = e.prospect_id and t.enrollment_id = e.id and t.step_id is not null
     where t.kind not in ('email', 'reply')
     union
-    select w.enrollment_id, w.step_id, w.figure
-    from (
-      select t.enrollment_id, t.step_id, m.status, m.id, m.prospect_id, m.at
-      from mine e
-        join events v on v.prospect_id = e.prospect_id and v.kind = 'textWritten'
-        join tasks t on t.id = (v.payload ->> 'taskId')::uuid and t.enrollment_id = e.id
-        join text_messages m on m.id = (v.payload ->> 'messageId')::uuid
-    ) t
-      cross join lateral (
-        select t.enrollment_id, t.step_id, 'delivered' as figure
-        where t.status = 'delivered'
-        union all
-        select t.enrollment_id, t.step_id, 'replied'
-        where exists (
-          select from text_messages r where r.prospect_id = t.prospect_id and r.direction = 'in' and r.at >= t.at
-        )
-      ) w
+    select enrollment_id, step_id, 'delivered'
+    from texts
+    where status = 'delivered'
+    union
+    select x.enrollment_id, x.step_id, 'replied'
+    from texts x
+    where exists (
+      select from text_messages r where r.prospect_id = x.prospect_id and r.direction = 'in' and r.at >= x.at
+    )
     union
     select t.enrollment_id, t.step_id, 'reached'
     from mine e

@@ -94,12 +94,12 @@ function inWords(row: NotificationRow): { sentence: string; to: string | null } 
     case 'missed_call':
       return { sentence: `Missed call from ${prospect}`, to: page }
     case 'unknown_text': {
-      const said = `“${(row.text ?? '').slice(0, TEXT_SHOWN)}”`
+      if (row.number === null) return { sentence: 'A text that was deleted since', to: null }
+      const said = `“${row.text!.slice(0, TEXT_SHOWN)}”`
       if (page) return { sentence: `Text from ${prospect}: ${said}`, to: page }
-      const number = row.number ?? ''
       return {
-        sentence: `Text from ${showPhone(number, null)}, a number nobody here has: ${said}`,
-        to: `/prospects?add=${encodeURIComponent(number)}`,
+        sentence: `Text from ${showPhone(row.number, null)}, a number nobody here has: ${said}`,
+        to: `/prospects?add=${encodeURIComponent(row.number)}`,
       }
     }
     case 'email_failed':

@@ -11,7 +11,7 @@ import {
   stepsFrom,
   stepsTo,
 } from '../../../core/cadence/route'
-import { everyStep, versionAt, type Cadence, type Step, type Way } from '../../../core/cadence/steps'
+import { everyStep, stepHere, versionAt, type Cadence, type Step, type Way } from '../../../core/cadence/steps'
 import { wayInWords } from '../../../core/cadence/ways'
 import { evolve } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
@@ -304,5 +304,15 @@ describe('an earlier version of a cadence', () => {
     expect(versionAt(cadence, 'now-2')).toBe(cadence)
     expect(versionAt(cadence, 'nowhere')).toBe(cadence)
     expect(everyStep([cadence])).toHaveLength(5)
+  })
+  it('has the step that another took the place of, over several versions, also where the one before was deleted', () => {
+    const deleted = { older: 'was-2', 'was-1': 'now-2', 'was-2': 'now-2', 'now-1': null }
+    const at = (stepId: string, named: string) => stepHere({ ...versionAt(cadence, stepId), deleted }, named)?.id
+    expect(at('was-1', 'now-2')).toBe('was-2')
+    expect(at('older', 'now-2')).toBe('older')
+    expect(at('now-2', 'now-2')).toBe('now-2')
+    expect(at('was-1', 'was-1')).toBe('was-1')
+    expect(at('was-1', 'now-1')).toBeUndefined()
+    expect(stepHere({ steps: cadence.steps, deleted: { 'now-1': 'now-2', 'now-2': 'now-1' } }, 'was-1')).toBeNull()
   })
 })

@@ -17,7 +17,7 @@ import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { recordEvents } from '../../../server/engine/recordEvents'
 import { noteOpened } from '../../../server/services/email/messages'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 import { sql } from '../../../server/db/sql'
 
@@ -37,9 +37,7 @@ function branch(name: string, ways: Ways, rest: Partial<StepDraft> = {}): StepDr
   ]
 }
 async function make(steps: StepDraft[]): Promise<string> {
-  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps } })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps })
   return id
 }
 const enroll = (cadenceId: string, ...ids: string[]) =>

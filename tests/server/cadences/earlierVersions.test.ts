@@ -1,20 +1,13 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import {
-  addCadence,
-  cadenceResults,
-  editCadence,
-  enroll,
-  getCadence,
-  moveEnrollment,
-} from '../../../shared/api/cadences'
+import { cadenceResults, editCadence, enroll, getCadence, moveEnrollment } from '../../../shared/api/cadences'
 import { brief, finishTask, logOutcome } from '../../../shared/api/desk/desk'
 import type { StepDraft } from '../../../shared/api/cadences'
 import { addOutcome, listOutcomes } from '../../../shared/api/settings/outcomes'
 import { sql } from '../../../server/db/sql'
 import { withMail } from '../../fixtures/mail'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -41,8 +34,7 @@ async function running() {
     stepDraft('email', { name: 'The email', subject: 'As it was', body: 'The first words.' }),
     stepDraft('task', { name: 'The task' }),
   ]
-  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps, cold: false } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...(await read(id)), status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps, cold: false })
   const [ann, ben] = (await addPeople(2, team.rep.id)).ids as [string, string]
   await start(id, [ann])
   return { id, ann, ben }

@@ -8,7 +8,7 @@ import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -18,11 +18,7 @@ type Draft = z.input<typeof addCadence.body>
 
 /** An active cadence of a task with these rules. */
 async function make(rules: Pick<Draft, 'entry' | 'exits'>): Promise<string> {
-  const { id } = await team.asManager.ok(addCadence, {
-    body: { name: `Cadence ${randomUUID()}`, steps: [stepDraft('task'), stepDraft('task')], ...rules },
-  })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps: [stepDraft('task'), stepDraft('task')], ...rules })
   return id
 }
 const start = (id: string, prospectIds: string[], dryRun = false) =>

@@ -1,20 +1,13 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import {
-  addCadence,
-  editCadence,
-  forecastLaunch,
-  getCadence,
-  launchCadence,
-  type StepDraft,
-} from '../../../shared/api/cadences'
+import { addCadence, forecastLaunch, launchCadence, type StepDraft } from '../../../shared/api/cadences'
 import { getBulk } from '../../../shared/api/bulk'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { runBulk } from '../../../server/services/bulk/runBulk'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -23,9 +16,7 @@ const DAY = 24 * HOUR
 beforeEach(() => freeze(MONDAY))
 
 async function make(entry: object, steps: StepDraft[]): Promise<string> {
-  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps, entry } })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps, entry })
   return id
 }
 const call = (rest: Partial<StepDraft> = {}) => stepDraft('call', rest)

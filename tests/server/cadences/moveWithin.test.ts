@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { addCadence, editCadence, enroll, getCadence, moveEnrollment } from '../../../shared/api/cadences'
+import { enroll, moveEnrollment } from '../../../shared/api/cadences'
 import { prospectHistory, undo } from '../../../shared/api/events/history'
 import { sql } from '../../../server/db/sql'
 import { withMail } from '../../fixtures/mail'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -23,9 +23,7 @@ async function atTheCall() {
     stepDraft('call', { name: 'The call' }),
     stepDraft('task', { name: 'The task', wait: { amount: 5, unit: 'days', at: null } }),
   ]
-  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps, cold: false } })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps, cold: false })
   const { ids } = await addPeople(1, team.rep.id)
   await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: ids } })
   await work()

@@ -1,15 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import {
-  addCadence,
-  cadenceResultPeople,
-  cadenceResults,
-  editCadence,
-  enroll,
-  getCadence,
-  skipStep,
-  type StepDraft,
-} from '../../../shared/api/cadences'
+import { cadenceResultPeople, cadenceResults, enroll, skipStep, type StepDraft } from '../../../shared/api/cadences'
 import { logOutcome } from '../../../shared/api/desk/desk'
 import { undo } from '../../../shared/api/events/history'
 import { db } from '../../../server/db/pool'
@@ -18,7 +9,7 @@ import { noteOpened, optOut } from '../../../server/services/email/messages'
 import { signedToken } from '../../../server/channels/mail/addresses'
 import { withMail } from '../../fixtures/mail'
 import { addPeople, freeze, MONDAY, outcomeId, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -27,9 +18,7 @@ const HOUR = 3_600_000
 beforeEach(() => freeze(MONDAY))
 
 async function inCadence(steps: StepDraft[], count: number) {
-  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps } })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps })
   const { ids } = await addPeople(count, team.rep.id)
   await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: ids } })
   await work()

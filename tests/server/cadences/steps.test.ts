@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { addCadence, editCadence, enroll, getCadence, planCadence, type StepDraft } from '../../../shared/api/cadences'
+import { addCadence, enroll, getCadence, planCadence, type StepDraft } from '../../../shared/api/cadences'
 import { brief, finishTask, writeEmail } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import { stopProspect } from '../../../shared/api/prospects'
@@ -8,7 +8,7 @@ import { db } from '../../../server/db/pool'
 import { firstRow, sql } from '../../../server/db/sql'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
 import { withMail } from '../../fixtures/mail'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -21,9 +21,7 @@ beforeEach(async () => {
 
 /** Puts people of the rep’s into an active cadence of these steps. */
 async function inCadence(steps: StepDraft[], count = 1) {
-  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps, cold: false } })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps, cold: false })
   const { ids } = await addPeople(count, team.rep.id)
   await db().query(sql`update phones set kind = 'mobile' where prospect_id = $1`, [ids[0]])
   await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: ids } })

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { addCadence, cadenceResults, editCadence, enroll, getCadence } from '../../../shared/api/cadences'
+import { cadenceResults, enroll } from '../../../shared/api/cadences'
 import { prospectHistory } from '../../../shared/api/events/history'
 import { editTeam, getTeam } from '../../../shared/api/settings/settings'
 import { withMail } from '../../fixtures/mail'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 import { sql } from '../../../server/db/sql'
 
@@ -30,9 +30,7 @@ async function sent() {
     stepDraft('call', { name: 'Call the clicker', wayId: ways[0]!.id }),
     stepDraft('task', { name: 'For the others', wayId: ways[1]!.id }),
   ]
-  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps } })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps })
   const { ids } = await addPeople(1, team.rep.id)
   await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: ids } })
   await work()

@@ -102,7 +102,7 @@ describe('the time zone', () => {
 })
 
 describe('a note', () => {
-  it('is among the activity, changed and deleted by who wrote it or a manager, and says nothing in the log', async () => {
+  it('is in the activity, changed and deleted by its author or a manager; the log holds none of its words', async () => {
     const [id] = (await addPeople(1, team.rep.id)).ids as [string]
     await db().query(sql`update prospects set owner_id = null where id = $1`, [id])
     const note = randomUUID()

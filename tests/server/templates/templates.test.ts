@@ -3,7 +3,7 @@ import type { Attachment } from 'mailparser'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
 import { previewBulk, startBulk } from '../../../shared/api/bulk'
-import { addCadence, editCadence, enroll, getCadence, planCadence } from '../../../shared/api/cadences'
+import { addCadence, enroll, getCadence, planCadence } from '../../../shared/api/cadences'
 import { brief, writeEmail } from '../../../shared/api/desk/desk'
 import {
   addEmailTemplate,
@@ -24,7 +24,7 @@ import { deleteUnusedFiles } from '../../../server/services/templates/files'
 import type { Caller } from '../../fixtures/caller'
 import { withMail } from '../../fixtures/mail'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -70,11 +70,7 @@ const add = async (given: Partial<z.input<typeof addEmailTemplate.body>> = {}, a
   ).id
 /** An active cadence of one email, and someone of the rep’s in it. */
 async function sendStep(step: Parameters<typeof stepDraft>[1], count = 1) {
-  const { id } = await team.asManager.ok(addCadence, {
-    body: { name: `Cadence ${randomUUID()}`, steps: [stepDraft('email', step)], cold: true },
-  })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps: [stepDraft('email', step)], cold: true })
   const { ids } = await addPeople(count, team.rep.id)
   await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: ids } })
   return { id, ids }

@@ -18,7 +18,7 @@ import { signedToken } from '../../../server/channels/mail/addresses'
 import { sql } from '../../../server/db/sql'
 import { withMail } from '../../fixtures/mail'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -37,9 +37,7 @@ const version = (given: object = {}) => ({
 })
 async function active(step: Parameters<typeof stepDraft>[1]) {
   const steps = [stepDraft('email', step), stepDraft('task', { wait: { amount: 30, unit: 'days', at: null } })]
-  const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps, cold: false } })
-  const made = await team.asManager.ok(getCadence, { params: { id } })
-  await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+  const id = await activeCadence(team.asManager, { steps, cold: false })
   return { id, step: steps[0]! }
 }
 interface SentEmail {

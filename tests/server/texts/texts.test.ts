@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http'
 import { Webhook } from 'standardwebhooks'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { addCadence, cadenceResults, editCadence, enroll, getCadence } from '../../../shared/api/cadences'
+import { cadenceResults, enroll } from '../../../shared/api/cadences'
 import { brief, writeText } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import { listNotifications } from '../../../shared/api/notifications'
@@ -15,7 +15,7 @@ import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { rereadEnvironment } from '../../../server/environment'
 import { deliverText } from '../../../server/services/texts/deliver'
 import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
-import { stepDraft } from '../../fixtures/steps'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 
 const team = withTeam()
@@ -159,9 +159,7 @@ describe('a text that a rep sends', () => {
       stepDraft('text', { body: 'Hello {{ first_name }}' }),
       stepDraft('call', { wait: { amount: 1, unit: 'business_days', at: null } }),
     ]
-    const { id } = await team.asManager.ok(addCadence, { body: { name: `Cadence ${randomUUID()}`, steps } })
-    const made = await team.asManager.ok(getCadence, { params: { id } })
-    await team.asManager.ok(editCadence, { params: { id }, body: { ...made, status: 'active' } })
+    const id = await activeCadence(team.asManager, { steps })
     await team.asRep.ok(enroll, { params: { id }, body: { prospectIds: [to.id] } })
     await takeDueSteps()
     const task = (
