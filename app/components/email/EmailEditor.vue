@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { until } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, watch, type Ref } from 'vue'
 import { emailHints } from '#core/email/hints'
 import type { EmailTemplate } from '#shared/api/email/templates'
 import { useMergeFields } from '~/composables/mergeFields'
@@ -65,16 +65,21 @@ interface Menu {
 }
 const snippets = ref<Menu | null>(null)
 const templates = ref<Menu | null>(null)
-const MENU_KEYS: Readonly<Record<string, typeof snippets>> = { KeyS: snippets, KeyT: templates }
-/** Alt with S or T opens the snippets or the templates, wherever in the email the cursor is. */
-async function onKey(event: KeyboardEvent): Promise<void> {
-  const menu = MENU_KEYS[event.code]
-  if (!menu || !event.altKey || event.ctrlKey || event.metaKey || props.readonly) return
-  if (event.code === 'KeyT' && !props.offerTemplates) return
-  event.preventDefault()
+/** Opens the templates or the snippets, with formatting: what is taken may have some. */
+async function openMenu(menu: Ref<Menu | null>): Promise<void> {
   rich.value = true
   await until(menu).toBeTruthy({ timeout: 5_000 })
   await menu.value?.open()
+}
+const openTemplates = () => openMenu(templates)
+const openSnippets = () => openMenu(snippets)
+/** Alt with T or S opens the templates or the snippets, wherever in the email the cursor is. */
+function onKey(event: KeyboardEvent): void {
+  if (!event.altKey || event.ctrlKey || event.metaKey || props.readonly) return
+  const open = { KeyT: props.offerTemplates ? openTemplates : undefined, KeyS: openSnippets }[event.code]
+  if (!open) return
+  event.preventDefault()
+  void open()
 }
 function take(template: EmailTemplate): void {
   emit('template', template)
@@ -115,10 +120,12 @@ const errorOf = (field: string) => props.errorAt?.(field)
     </v-text-field>
     <template v-if="!rich">
       <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="errorOf('body')" @focus="toTop" />
-      <p class="row small">
-        <button type="button" class="link" @click="rich = true">Template, formatting, files</button>
-        <span v-if="offerTemplates" class="dim"><kbd>Alt T</kbd> template</span>
-        <span class="dim"><kbd>Alt S</kbd> snippet</span>
+      <p class="row small ways">
+        <button v-if="offerTemplates" type="button" class="link" @click="openTemplates">
+          Template <kbd aria-hidden="true">Alt T</kbd>
+        </button>
+        <button type="button" class="link" @click="openSnippets">Snippet <kbd aria-hidden="true">Alt S</kbd></button>
+        <button type="button" class="link" @click="rich = true">Formatting, files</button>
       </p>
     </template>
     <LazyRichText
@@ -171,6 +178,13 @@ const errorOf = (field: string) => props.errorAt?.(field)
 .email {
   display: grid;
   gap: 10px;
+}
+.ways {
+  flex-wrap: wrap;
+  column-gap: 14px;
+}
+.ways .link {
+  white-space: nowrap;
 }
 .hints {
   margin: 0;
