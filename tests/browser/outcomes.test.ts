@@ -195,6 +195,8 @@ test('a to-do is dealt with by an outcome of its own, with its key; after a call
   await expect(outcomes.getByRole('button', { name: new RegExp(own) })).toHaveCount(0)
   await rep.keyboard.press('l')
   await expect(outcomes.getByRole('button', { name: new RegExp(own) })).toBeVisible()
+  // Keys wait for a moment after a change of person.
+  await expect(outcomes).toHaveAttribute('aria-busy', 'false')
   await rep.keyboard.press(key.startsWith('⇧') ? `Shift+Digit${key.slice(1)}` : key)
   await expect(rep.getByText(new RegExp(`Quill Harbottle: ${own}`))).toBeVisible()
   await rep.goto(`/prospects/${id}`)
